@@ -1,0 +1,30 @@
+const path = require('node:path');
+const { getDefaultConfig } = require('expo/metro-config');
+const { withNativeWind } = require('nativewind/metro');
+
+const config = getDefaultConfig(__dirname);
+config.watchFolders = [path.resolve(__dirname, '..')];
+
+// In development the page comes from Metro and the data from the server beside it: pass its paths on.
+const api = process.env.INKAVO_API;
+if (api) {
+  const { request } = require('node:http');
+  config.server = {
+    ...config.server,
+    enhanceMiddleware: (metro) => (req, res, next) => {
+      if (!req.url.startsWith('/api/')) return metro(req, res, next);
+      const target = new URL(req.url, api);
+      const out = request(target, { method: req.method, headers: req.headers }, (answer) => {
+        res.writeHead(answer.statusCode, answer.headers);
+        answer.pipe(res);
+      });
+      out.on('error', () => {
+        res.writeHead(502);
+        res.end();
+      });
+      req.pipe(out);
+    },
+  };
+}
+
+module.exports = withNativeWind(config, { input: './global.css' });

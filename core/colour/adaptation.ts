@@ -1,0 +1,33 @@
+import { diagonal, invert, multiply, transform, type Mat3 } from './matrix';
+import { rgbToXyz, WORKING_TO_XYZ, WHITES, XYZ_TO_WORKING, xyToXyz, type Chromaticity, type Primaries } from './primaries';
+
+/** Cone response matrices for chromatic adaptation. */
+export const CONE_RESPONSES = {
+  /** Bradford, as in ICC.1 Annex E */
+  bradford: [0.8951, 0.2664, -0.1614, -0.7502, 1.7135, 0.0367, 0.0389, -0.0685, 1.0296],
+  /** CAT16, Li et al. 2017 */
+  cat16: [0.401288, 0.650173, -0.051461, -0.250268, 1.204414, 0.045854, -0.002079, 0.048952, 0.953127],
+} as const satisfies Record<string, Mat3>;
+
+export type AdaptationName = keyof typeof CONE_RESPONSES;
+
+/**
+ * The XYZ matrix that takes colours seen under white `from` to white `to` (von Kries in the named cone space).
+ * Whites have Y = 1, so the luminance of a neutral is kept. Throws a RangeError when a white lies so far out that a
+ * cone response is not positive: adaptation has no meaning there.
+ */
+export function adaptXyz(from: Chromaticity, to: Chromaticity, name: AdaptationName = 'bradford'): Mat3 {
+  const cone: Mat3 = CONE_RESPONSES[name];
+  const a = transform(cone, xyToXyz(from));
+  const b = transform(cone, xyToXyz(to));
+  if (Math.min(...a, ...b) <= 0.02) throw new RangeError('This white is too far from daylight for chromatic adaptation.');
+  return multiply(invert(cone), multiply(diagonal([b[0] / a[0], b[1] / a[1], b[2] / a[2]]), cone));
+}
+
+/** The same in linear working RGB (BT.709 primaries). */
+export const adaptWorking = (from: Chromaticity, to: Chromaticity, name: AdaptationName = 'bradford'): Mat3 =>
+  multiply(XYZ_TO_WORKING, multiply(adaptXyz(from, to, name), WORKING_TO_XYZ));
+
+/** Linear RGB of any primaries to the working space; a white other than D65 is adapted (Bradford). */
+export const toWorking = (p: Primaries): Mat3 =>
+  multiply(XYZ_TO_WORKING, multiply(adaptXyz(p.white, WHITES.D65), rgbToXyz(p)));
