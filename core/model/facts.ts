@@ -1,0 +1,41 @@
+import { z } from 'zod';
+
+/** What a file says of itself, in display orientation. Probed once, stored with the clip. */
+export const factsSchema = z.object({
+  codec: z.string(),
+  /** Display size, after rotation and with square pixels as stored. */
+  width: z.number().int().positive(),
+  height: z.number().int().positive(),
+  /** Degrees clockwise that the file asks for: 0, 90, 180, 270. Decoded frames are already turned. */
+  rotation: z.union([z.literal(0), z.literal(90), z.literal(180), z.literal(270)]),
+  depth: z.union([z.literal(8), z.literal(10), z.literal(12)]),
+  chroma: z.enum(['420', '422', '444']),
+  range: z.enum(['limited', 'full']),
+  matrix: z.enum(['bt709', 'bt2020', 'bt601']),
+  /** Where chroma samples sit against luma horizontally. */
+  chromaSite: z.enum(['left', 'center']),
+  /** Tags as written in the file, for showing and for passing on; null when absent. */
+  tags: z.object({
+    range: z.string().nullable(),
+    matrix: z.string().nullable(),
+    primaries: z.string().nullable(),
+    transfer: z.string().nullable(),
+  }),
+  /** Nominal frames per second as a fraction. */
+  frameRate: z.object({ num: z.number().int().positive(), den: z.number().int().positive() }),
+  variableRate: z.boolean(),
+  /** Seconds of the first frame's time stamp. */
+  startSeconds: z.number(),
+  durationSeconds: z.number().positive(),
+  frames: z.number().int().positive(),
+  audio: z.object({ codec: z.string(), channels: z.number(), sampleRate: z.number() }).nullable(),
+  bitrate: z.number().nonnegative(),
+  recordedAt: z.string().nullable(),
+});
+
+export type MediaFacts = z.infer<typeof factsSchema>;
+
+export const fps = (f: Pick<MediaFacts, 'frameRate'>): number => f.frameRate.num / f.frameRate.den;
+
+/** Seconds from the first frame at which frame n is shown. */
+export const secondsOf = (f: Pick<MediaFacts, 'frameRate'>, frame: number): number => frame / fps(f);

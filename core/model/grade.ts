@@ -1,0 +1,79 @@
+import { z } from 'zod';
+import { isKeyframed, keyframedSchema, resolveParams } from '../regions/keyframes';
+import { STEP_KINDS, stepKind } from '../steps';
+
+/** One correction. Numbers among the parameters may be keyframed; limits hold for every key. */
+export const stepSchema = z
+  .object({
+    id: z.string().regex(/^[\w-]{1,64}$/),
+    kind: z.enum(STEP_KINDS.map((k) => k.kind) as [string, ...string[]]),
+    label: z.string().max(60).optional(),
+    on: z.boolean().default(true),
+    strength: z.number().min(0).max(1).default(1),
+    params: z.record(z.string(), z.unknown()).default({}),
+  })
+  .superRefine((step, ctx) => {
+    for (const problem of paramProblems(step.kind, step.params)) {
+      ctx.addIssue({ code: 'custom', path: ['params', ...problem.path], message: problem.message });
+    }
+  });
+
+export type Step = z.infer<typeof stepSchema>;
+
+function paramProblems(kindName: string, params: Record<string, unknown>): { path: PropertyKey[]; message: string }[] {
+  const kind = stepKind(kindName);
+  const times = new Set<number>([0]);
+  for (const [key, value] of Object.entries(params)) {
+    if (!isKeyframed(value)) continue;
+    if (!kind.numbers.some((n) => n.key === key)) return [{ path: [key], message: 'cannot carry keyframes' }];
+    const parsed = keyframedSchema.safeParse(value);
+    if (!parsed.success) return [{ path: [key], message: parsed.error.issues[0].message }];
+    value.keys.forEach((k) => times.add(k.seconds));
+  }
+  for (const seconds of times) {
+    const parsed = kind.schema.safeParse(resolveParams(params, seconds));
+    if (!parsed.success) return parsed.error.issues.map((i) => ({ path: i.path, message: i.message }));
+  }
+  return [];
+}
+
+export const stepsSchema = z
+  .array(stepSchema)
+  .max(64)
+  .refine((steps) => new Set(steps.map((s) => s.id)).size === steps.length, 'Two steps have the same id.');
+
+/** Format name and version of a grade file. */
+export const GRADE_FORMAT = 'inkavo-grade';
+export const GRADE_VERSION = 1;
+
+/** The steps a frame passes, in order. Stored, sent, exported and tested in this form. */
+export const gradeSchema = z.object({
+  format: z.literal(GRADE_FORMAT),
+  version: z.literal(GRADE_VERSION),
+  name: z.string().max(120).optional(),
+  steps: stepsSchema,
+});
+
+export type Grade = z.infer<typeof gradeSchema>;
+
+export const gradeOf = (steps: Step[], name?: string): Grade => ({
+  format: GRADE_FORMAT,
+  version: GRADE_VERSION,
+  ...(name ? { name } : {}),
+  steps,
+});
+
+/** What a clip changes about one step it inherits from its camera or its outing. */
+export const overrideSchema = z.object({ on: z.boolean().optional(), strength: z.number().min(0).max(1).optional() });
+export type Overrides = Record<string, z.infer<typeof overrideSchema>>;
+
+/** Camera steps, clip steps and outing steps as one list, the clip's overrides applied to what it inherits. */
+export function joinSteps(camera: Step[], clip: Step[], outing: Step[], overrides: Overrides = {}): Step[] {
+  const inherit = (s: Step): Step => ({ ...s, ...overrides[s.id] });
+  return [...camera.map(inherit), ...clip, ...outing.map(inherit)];
+}
+
+/** A step of a kind with neutral parameters, or the given ones. */
+export function newStep(kind: string, id: string, params: Record<string, unknown> = {}): Step {
+  return stepSchema.parse({ id, kind, params: { ...stepKind(kind).neutral, ...params } });
+}

@@ -1,0 +1,107 @@
+import { bt709 } from '../colour/transfer';
+import type { Vec3 } from '../colour/matrix';
+import type { RangeName } from '../colour/ycbcr';
+import { resolveParams } from '../regions/keyframes';
+import { stepKind, type Domain, type PointFn } from '../steps';
+import type { Step } from '../model/grade';
+
+/** Neighbouring pointwise steps as one function of code values. */
+export interface LutPass {
+  kind: 'lut';
+  /** Code values (0 = reference black, 1 = reference white) between which the table lies, each channel. */
+  domain: readonly [number, number];
+  /** From the file's R'G'B' to encoded output, exactly, in double precision. Not clipped. */
+  evaluate: PointFn;
+}
+
+/** What a frame passes. No passes: the frame goes out as it came in, bit for bit. */
+export interface Program {
+  passes: LutPass[];
+}
+
+/** What compile has to know of the file. */
+export interface CompileFacts {
+  range: RangeName;
+}
+
+// Limited range leaves room below 0 and above 1: code values 1–254 of 8 bits are −6.8 % to 108.7 %. With 27ths, 0 and 1
+// fall on nodes of a 33 and a 65 table.
+const LIMITED: readonly [number, number] = [-2 / 27, 30 / 27];
+const FULL: readonly [number, number] = [0, 1];
+
+function convertDomain(rgb: Vec3, from: 'linear' | 'encoded', to: 'linear' | 'encoded'): void {
+  if (from === to) return;
+  const f = to === 'linear' ? bt709.decode : bt709.encode;
+  for (let i = 0; i < 3; i += 1) rgb[i] = f(rgb[i]);
+}
+
+interface Prepared {
+  domain: Domain;
+  apply: PointFn;
+  strength: number;
+}
+
+/** Steps that do something at this time, with parameters resolved and checked. */
+function prepareSteps(steps: readonly Step[], seconds: number): Prepared[] {
+  return steps.flatMap((step) => {
+    if (!step.on || step.strength === 0) return [];
+    const kind = stepKind(step.kind);
+    const params = kind.schema.parse(resolveParams(step.params, seconds));
+    if (kind.isNeutral(params)) return [];
+    return [{ domain: kind.domain, apply: kind.prepare(params), strength: step.strength }];
+  });
+}
+
+/** A function that runs prepared steps; takes code values and leaves `end`. */
+function chain(prepared: readonly Prepared[], end: 'linear' | 'encoded'): PointFn {
+  return (rgb) => {
+    // Until a convert step says otherwise, code values are standard video, which is the encoded domain.
+    let at: 'linear' | 'encoded' = 'encoded';
+    for (const { domain, apply, strength } of prepared) {
+      const partial = strength < 1;
+      let before: Vec3 | undefined;
+      if (partial) {
+        convertDomain(rgb, at, 'encoded');
+        at = 'encoded';
+        before = [rgb[0], rgb[1], rgb[2]];
+      }
+      convertDomain(rgb, at, domain === 'linear' ? 'linear' : 'encoded');
+      apply(rgb);
+      at = domain === 'encoded' ? 'encoded' : 'linear';
+      if (before) {
+        convertDomain(rgb, at, 'encoded');
+        at = 'encoded';
+        for (let i = 0; i < 3; i += 1) rgb[i] = before[i] + strength * (rgb[i] - before[i]);
+      }
+    }
+    convertDomain(rgb, at, end);
+  };
+}
+
+/**
+ * A list of steps at a time of the clip, as a program. `seconds` counts from the clip's first frame.
+ * Throws a ZodError for parameters outside their limits and a RangeError for a profile without sense.
+ */
+export function compile(steps: readonly Step[], seconds: number, facts: CompileFacts): Program {
+  const prepared = prepareSteps(steps, seconds);
+  if (prepared.length === 0) return { passes: [] };
+  const domain = facts.range === 'limited' ? LIMITED : FULL;
+  return { passes: [{ kind: 'lut', domain, evaluate: chain(prepared, 'encoded') }] };
+}
+
+/** Working linear light as it enters the step with this id (after the earlier steps): what picks are made on. */
+export function compileBefore(steps: readonly Step[], stepId: string, seconds: number): PointFn {
+  const index = steps.findIndex((s) => s.id === stepId);
+  return chain(prepareSteps(index < 0 ? steps : steps.slice(0, index), seconds), 'linear');
+}
+
+/** The exact evaluator: one colour through a program in double precision, clipped once at the end when asked. */
+export function evaluate(program: Program, code: Readonly<Vec3>, clip = false): Vec3 {
+  const rgb: Vec3 = [code[0], code[1], code[2]];
+  for (const pass of program.passes) pass.evaluate(rgb);
+  return clip ? (rgb.map((c) => Math.min(1, Math.max(0, c))) as Vec3) : rgb;
+}
+
+/** Whether the steps have numbers that change over the clip. */
+export const changesOverTime = (steps: readonly Step[]): boolean =>
+  steps.some((s) => s.on && Object.values(s.params).some((v) => typeof v === 'object' && v !== null && 'keys' in v));

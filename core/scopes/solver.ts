@@ -1,0 +1,106 @@
+import type { Vec3 } from '../colour/matrix';
+import { luma709 } from '../colour/ycbcr';
+import type { Step } from '../model/grade';
+import { compile, evaluate, type CompileFacts } from '../program/compile';
+import { stepKind } from '../steps';
+
+/** The part of a luma trace that can be grabbed, as a share of the pixels below it. */
+export const GRABS = {
+  bottom: { percentile: 0.005, key: 'black' },
+  middle: { percentile: 0.5, key: 'mid' },
+  top: { percentile: 0.995, key: 'white' },
+} as const;
+export type Grab = keyof typeof GRABS;
+
+/** Code values (count × 3) of pixels that lie around a percentile of the graded luma, to follow it through a change. */
+export interface GrabSample {
+  codes: Float64Array;
+}
+
+const SAMPLE = 160;
+
+/**
+ * Collects the pixels around a grabbed percentile. `codes` and `graded` hold the same pixels, count × 3:
+ * the file's R'G'B', and encoded output of the grade as it stands.
+ */
+export function grabSample(codes: Float32Array, graded: Float32Array, grab: Grab): GrabSample {
+  const count = codes.length / 3;
+  const luma = new Float32Array(count);
+  for (let i = 0, o = 0; i < count; i += 1, o += 3) luma[i] = luma709(graded[o], graded[o + 1], graded[o + 2]);
+  const order = Uint32Array.from({ length: count }, (_, i) => i).sort((a, b) => luma[a] - luma[b]);
+  const rank = Math.round(GRABS[grab].percentile * (count - 1));
+  const reach = Math.max(SAMPLE / 2, Math.round(count * 0.001));
+  const from = Math.max(0, rank - reach);
+  const to = Math.min(count - 1, rank + reach);
+  // Symmetric about the rank, so that the median of the sample is the percentile.
+  const half = Math.min(rank - from, to - rank);
+  const picked: number[] = [];
+  const n = Math.min(SAMPLE, 2 * half + 1);
+  for (let i = 0; i < n; i += 1) {
+    const index = order[rank - half + Math.round((i * 2 * half) / Math.max(1, n - 1))];
+    picked.push(codes[index * 3], codes[index * 3 + 1], codes[index * 3 + 2]);
+  }
+  return { codes: Float64Array.from(picked) };
+}
+
+/** Median luma of the sample after the steps. */
+export function sampleLuma({ codes }: GrabSample, steps: readonly Step[], seconds: number, facts: CompileFacts): number {
+  const program = compile(steps, seconds, facts);
+  const values: number[] = [];
+  for (let o = 0; o < codes.length; o += 3) {
+    const [r, g, b] = evaluate(program, [codes[o], codes[o + 1], codes[o + 2]] as Vec3);
+    values.push(luma709(r, g, b));
+  }
+  values.sort((a, b) => a - b);
+  const middle = (values.length - 1) / 2;
+  return (values[Math.floor(middle)] + values[Math.ceil(middle)]) / 2;
+}
+
+export interface Solution {
+  value: number;
+  /** Where the grabbed part lands with this value, encoded. */
+  landed: number;
+  /** False when a limit of the parameter kept it from its target. */
+  reached: boolean;
+}
+
+/**
+ * Finds the value of parameter `key` of step `stepId` for which the sample's median luma lands on `target`, through
+ * all later steps: a bracketed search (bisection with false position) on the exact evaluator.
+ */
+export function solve(
+  sample: GrabSample,
+  steps: readonly Step[],
+  stepId: string,
+  key: string,
+  target: number,
+  seconds: number,
+  facts: CompileFacts,
+): Solution {
+  const step = steps.find((s) => s.id === stepId);
+  const spec = step && stepKind(step.kind).numbers.find((n) => n.key === key);
+  if (!step || !spec) throw new RangeError(`Step "${stepId}" has no number "${key}".`);
+  const at = (value: number): number =>
+    sampleLuma(
+      sample,
+      steps.map((s) => (s === step ? { ...s, params: { ...s.params, [key]: value } } : s)),
+      seconds,
+      facts,
+    ) - target;
+  let [lo, hi] = [spec.min, spec.max];
+  let [fLo, fHi] = [at(lo), at(hi)];
+  if (fLo * fHi > 0) {
+    const end = Math.abs(fLo) < Math.abs(fHi) ? { value: lo, off: fLo } : { value: hi, off: fHi };
+    return { value: end.value, landed: end.off + target, reached: Math.abs(end.off) < 1e-4 };
+  }
+  let best = { value: lo, off: fLo };
+  for (let i = 0; i < 40 && Math.abs(best.off) > 2e-5; i += 1) {
+    // Every third step halves, so that a flat stretch cannot hold the search up.
+    const x = i % 3 === 2 || fHi === fLo ? (lo + hi) / 2 : lo - (fLo * (hi - lo)) / (fHi - fLo);
+    const f = at(x);
+    if (Math.abs(f) < Math.abs(best.off)) best = { value: x, off: f };
+    if (f * fLo <= 0) [hi, fHi] = [x, f];
+    else [lo, fLo] = [x, f];
+  }
+  return { value: best.value, landed: best.off + target, reached: true };
+}

@@ -1,0 +1,85 @@
+import { z } from 'zod';
+import { adaptWorking } from '../../colour/adaptation';
+import { invert, multiply, transformInPlace, type Mat3 } from '../../colour/matrix';
+import { kelvinToXy } from '../../colour/temperature';
+import { formatNumber, numberShape } from '../numbers';
+import { allNeutral, type NumberSpec, type StepKind } from '../types';
+import { GAIN_LIMIT_STOPS, keepLuminance } from './gains';
+
+/** D65 on kelvin and Duv, as far as they are shown: the neutral of this step. */
+export const NEUTRAL_KELVIN = 6504;
+export const NEUTRAL_DUV = 0.0032;
+
+const is = (method: string) => (p: Record<string, unknown>) => p.method === method;
+const kelvin = { unit: 'kelvin', min: 1667, max: 25000, neutral: NEUTRAL_KELVIN, step: 50 } as const;
+const gain = {
+  unit: 'factor',
+  min: 2 ** -GAIN_LIMIT_STOPS,
+  max: 2 ** GAIN_LIMIT_STOPS,
+  neutral: 1,
+  step: 0.01,
+  when: is('gains'),
+} as const;
+
+const numbers = [
+  { key: 'kelvin', label: 'White of the light', ...kelvin, when: is('white') },
+  { key: 'duv', label: 'Tint (Duv)', unit: 'duv', min: -0.05, max: 0.05, neutral: NEUTRAL_DUV, step: 0.0005, when: is('white') },
+  { key: 'recorded', label: 'Recorded at', ...kelvin, neutral: 5500, when: is('recorded') },
+  { key: 'should', label: 'Should be', ...kelvin, neutral: 5500, when: is('recorded') },
+  { key: 'red', label: 'Red', ...gain },
+  { key: 'green', label: 'Green', ...gain },
+  { key: 'blue', label: 'Blue', ...gain },
+] as const satisfies readonly NumberSpec[];
+
+const schema = z.object({
+  /** white: the source white by kelvin and Duv. recorded: what the camera was set to, and what it should have been. gains: per channel. */
+  method: z.enum(['white', 'recorded', 'gains']).default('white'),
+  adaptation: z.enum(['bradford', 'cat16']).default('bradford'),
+  ...numberShape(numbers),
+});
+type Params = z.infer<typeof schema>;
+
+const NEUTRAL_WHITE = kelvinToXy({ kelvin: NEUTRAL_KELVIN, duv: NEUTRAL_DUV });
+
+function matrixOf(p: Params): Mat3 {
+  if (p.method === 'recorded') {
+    const white = (k: number) => adaptWorking(kelvinToXy({ kelvin: k, duv: NEUTRAL_DUV }), NEUTRAL_WHITE, p.adaptation);
+    return multiply(white(p.should), invert(white(p.recorded)));
+  }
+  return adaptWorking(kelvinToXy({ kelvin: p.kelvin, duv: p.duv }), NEUTRAL_WHITE, p.adaptation);
+}
+
+/** White balance in linear light; the luminance of a neutral is kept. */
+export const balance: StepKind<Params> = {
+  kind: 'balance',
+  title: 'Balance',
+  help: 'Takes a colour cast off the whole picture: pick something neutral, or give kelvin and tint.',
+  domain: 'linear',
+  schema,
+  numbers,
+  neutral: schema.parse({}),
+  isNeutral(p) {
+    if (p.method === 'recorded') return p.recorded === p.should;
+    return allNeutral(
+      numbers.filter((n) => n.when(p)),
+      p,
+    );
+  },
+  prepare(p) {
+    if (p.method === 'gains') {
+      const [r, g, b] = keepLuminance([p.red, p.green, p.blue]);
+      return (rgb) => {
+        rgb[0] *= r;
+        rgb[1] *= g;
+        rgb[2] *= b;
+      };
+    }
+    const matrix = matrixOf(p);
+    return (rgb) => transformInPlace(matrix, rgb);
+  },
+  summary(p) {
+    if (balance.isNeutral(p)) return 'neutral';
+    if (p.method === 'recorded') return `${Math.round(p.recorded)} → ${Math.round(p.should)} K`;
+    return p.method === 'white' ? formatNumber(numbers[0], p.kelvin) : 'by channel gains';
+  },
+};

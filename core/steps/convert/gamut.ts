@@ -1,0 +1,27 @@
+import type { Vec3 } from '../../colour/matrix';
+
+/** Colours whose distance from the achromatic axis is below this are left exactly alone. */
+export const GAMUT_THRESHOLD = 0.9;
+/** Distance that lands on the gamut's edge. */
+const LIMIT = 1.35;
+
+/**
+ * Eases colours from outside the working gamut in, each channel's distance d = (max − c) / max from the achromatic
+ * axis bent by a smooth shoulder (slope-continuous at the threshold, LIMIT ↦ 1, bounded above). Colours with all
+ * distances below {@link GAMUT_THRESHOLD} are not touched. `amount` 0–1 mixes.
+ */
+export function compressGamut(rgb: Vec3, amount: number): void {
+  const peak = Math.max(rgb[0], rgb[1], rgb[2]);
+  if (peak <= 0) return;
+  const room = 1 - GAMUT_THRESHOLD;
+  const reach = LIMIT - GAMUT_THRESHOLD;
+  // y = t + x / (1 + x / s) reaches 1 at LIMIT when room = reach / (1 + reach / s).
+  const s = (room * reach) / (reach - room);
+  for (let i = 0; i < 3; i += 1) {
+    const d = (peak - rgb[i]) / peak;
+    if (d <= GAMUT_THRESHOLD) continue;
+    const x = d - GAMUT_THRESHOLD;
+    const bent = GAMUT_THRESHOLD + x / (1 + x / s);
+    rgb[i] += amount * (peak - bent * peak - rgb[i]);
+  }
+}

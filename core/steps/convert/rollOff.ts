@@ -1,0 +1,16 @@
+import { bt709 } from '../../colour/transfer';
+
+/**
+ * A shoulder for highlights, in encoded values: below `start` nothing changes; above, values approach 1 without
+ * reaching it, with no break in slope. `start` 0–1 encoded; 1 is off. Takes and gives linear light.
+ */
+export function rollOff(start: number): (linear: number) => number {
+  if (start >= 1) return (l) => l;
+  const room = 1 - start;
+  const startLinear = bt709.decode(start);
+  return (l) => {
+    if (l <= startLinear) return l;
+    const u = (bt709.encode(l) - start) / room;
+    return bt709.decode(start + (room * u) / (1 + u));
+  };
+}

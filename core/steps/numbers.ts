@@ -1,0 +1,46 @@
+import { z } from 'zod';
+import type { NumberSpec } from './types';
+
+/** A Zod object with one limited number for each spec, the neutral value standing in for a missing one. */
+export function numberShape<K extends string>(
+  specs: readonly (NumberSpec & { key: K })[],
+): Record<K, z.ZodDefault<z.ZodNumber>> {
+  return Object.fromEntries(
+    specs.map((s) => [s.key, z.number().min(s.min).max(s.max).default(s.neutral)]),
+  ) as Record<K, z.ZodDefault<z.ZodNumber>>;
+}
+
+const trim = (value: number, digits: number): string => value.toFixed(digits).replace('-', '−');
+const signed = (value: number, digits: number): string => (value > 0 ? '+' : '') + trim(value, digits);
+
+/** A stored value as it is shown, with its unit. */
+export function formatNumber(spec: Pick<NumberSpec, 'unit' | 'min'>, value: number): string {
+  switch (spec.unit) {
+    case 'stop':
+      return `${signed(value, 2)} stop`;
+    case 'percent':
+      return `${spec.min < 0 ? signed(value * 100, 1) : trim(value * 100, 1)} %`;
+    case 'kelvin':
+      return `${Math.round(value)} K`;
+    case 'duv':
+      return signed(value, 4);
+    case 'factor':
+      return `×${trim(value, 2)}`;
+    default:
+      return trim(value, 2);
+  }
+}
+
+/** What a person typed, as a stored value within the limits; undefined when it is no number. */
+export function parseNumber(spec: Pick<NumberSpec, 'unit' | 'min' | 'max'>, text: string): number | undefined {
+  const plain = text.replace('−', '-').replace(',', '.').replace(/[^0-9.+-]/g, '');
+  if (!/\d/.test(plain)) return undefined;
+  const typed = Number(plain);
+  if (!Number.isFinite(typed)) return undefined;
+  const stored = spec.unit === 'percent' ? typed / 100 : typed;
+  return Math.min(spec.max, Math.max(spec.min, stored));
+}
+
+/** A stored value in the number a keypad starts from: without unit, as precise as it is shown. */
+export const editableNumber = (spec: Pick<NumberSpec, 'unit' | 'min'>, value: number): string =>
+  formatNumber(spec, value).replace('−', '-').replace(/[^0-9.+-]/g, '').replace('+', '');

@@ -1,0 +1,77 @@
+import { z } from 'zod';
+import { bt709 } from '../../colour/transfer';
+import { formatNumber, numberShape } from '../numbers';
+import { allNeutral, type NumberSpec, type StepKind } from '../types';
+import { fiveLevels, midTone, softEnds, type Tone } from './tone';
+
+const level = { unit: 'percent', min: -0.2, max: 0.2, neutral: 0, step: 0.005 } as const;
+
+const numbers = [
+  { key: 'exposure', label: 'Exposure', unit: 'stop', min: -5, max: 5, neutral: 0, step: 0.05 },
+  { key: 'black', label: 'Black point', unit: 'percent', min: -0.6, max: 0.6, neutral: 0, step: 0.005 },
+  { key: 'white', label: 'White point', unit: 'percent', min: -0.6, max: 1.5, neutral: 0, step: 0.005 },
+  { key: 'mid', label: 'Mid', unit: 'percent', min: -0.35, max: 0.35, neutral: 0, step: 0.005 },
+  { key: 'contrast', label: 'Contrast', unit: 'factor', min: 0.2, max: 4, neutral: 1, step: 0.01 },
+  { key: 'pivot', label: 'Pivot', unit: 'percent', min: 0.05, max: 0.95, neutral: 0.41, step: 0.01 },
+  { key: 'soft', label: 'Soft ends', unit: 'percent', min: 0, max: 0.25, neutral: 0, step: 0.005 },
+  { key: 'level0', label: 'Level at 0 %', ...level },
+  { key: 'level1', label: 'Level at 25 %', ...level },
+  { key: 'level2', label: 'Level at 50 %', ...level },
+  { key: 'level3', label: 'Level at 75 %', ...level },
+  { key: 'level4', label: 'Level at 100 %', ...level },
+] as const satisfies readonly NumberSpec[];
+
+const schema = z.object(numberShape(numbers));
+type Params = z.infer<typeof schema>;
+
+/** The least distance between where black and white land. */
+const MIN_SPAN = 0.02;
+
+function toneOf(p: Params): Tone {
+  const parts: Tone[] = [];
+  if (p.mid !== 0) parts.push(midTone(p.mid));
+  const shifts = [p.level0, p.level1, p.level2, p.level3, p.level4];
+  if (shifts.some((s) => s !== 0)) parts.push(fiveLevels(shifts));
+  if (p.contrast !== 1) parts.push((x) => p.pivot + (x - p.pivot) * p.contrast);
+  if (p.black !== 0 || p.white !== 0) {
+    const span = Math.max(MIN_SPAN, 1 + p.white - p.black);
+    parts.push((x) => p.black + x * span);
+  }
+  if (p.soft > 0) parts.push(softEnds(p.soft));
+  return (x) => parts.reduce((value, tone) => tone(value), x);
+}
+
+/**
+ * Exposure in linear light, then on encoded values: mid, five levels, contrast about the pivot, black and white
+ * point, soft ends. The points come late, so that they say where the ends land: black −4 % puts what was at 0 at −4 %.
+ */
+export const range: StepKind<Params> = {
+  kind: 'range',
+  title: 'Range',
+  help: 'Sets where dark, middle and bright lie: exposure, black and white point, contrast.',
+  domain: 'encoded',
+  schema,
+  numbers,
+  neutral: schema.parse({}),
+  isNeutral: (p) =>
+    allNeutral(
+      numbers.filter((n) => n.key !== 'pivot'),
+      p,
+    ),
+  prepare(p) {
+    const gain = 2 ** p.exposure;
+    const tone = toneOf(p);
+    return (rgb) => {
+      for (let i = 0; i < 3; i += 1) {
+        const exposed = gain === 1 ? rgb[i] : bt709.encode(bt709.decode(rgb[i]) * gain);
+        rgb[i] = tone(exposed);
+      }
+    };
+  },
+  summary(p) {
+    if (range.isNeutral(p)) return 'neutral';
+    if (p.exposure !== 0) return formatNumber(numbers[0], p.exposure);
+    if (p.black !== 0 || p.white !== 0) return `${(p.black * 100).toFixed(0)} … ${(100 + p.white * 100).toFixed(0)} %`.replace('-', '−');
+    return p.contrast !== 1 ? `contrast ${p.contrast.toFixed(2)}` : 'levels';
+  },
+};

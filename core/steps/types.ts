@@ -1,0 +1,54 @@
+import type { z } from 'zod';
+import type { Vec3 } from '../colour/matrix';
+
+/** Changes a colour in place. The innermost unit of every pointwise step. */
+export type PointFn = (rgb: Vec3) => void;
+
+/**
+ * Where a step works. `code`: the file's R'G'B' as recorded. `linear`: working light. `encoded`: BT.709 values of
+ * working light, which is what scopes measure.
+ */
+export type Domain = 'code' | 'linear' | 'encoded';
+
+/** How a number is shown. Percent and thousandths are stored as fractions. */
+export type Unit = 'stop' | 'percent' | 'kelvin' | 'duv' | 'factor' | 'plain';
+
+/** One number a person can change: its unit, limits and neutral value. */
+export interface NumberSpec {
+  key: string;
+  label: string;
+  unit: Unit;
+  /** Hard limits, in stored units. */
+  min: number;
+  max: number;
+  /** The value at which it does nothing. */
+  neutral: number;
+  /** One nudge, in stored units. */
+  step: number;
+  /** Shown only when this holds. */
+  when?: (params: Record<string, unknown>) => boolean;
+}
+
+/** A step kind: its parameters, where it works, and its mathematics. `P` holds plain numbers, keyframes resolved. */
+export interface StepKind<P extends object = object> {
+  kind: string;
+  title: string;
+  /** One sentence for the person who looks for it. */
+  help: string;
+  domain: Domain;
+  /** Schema of the parameters; a missing one takes its neutral value. */
+  schema: z.ZodType<P>;
+  /** Numbers, in the order in which they are shown. */
+  numbers: readonly NumberSpec[];
+  /** Parameters at which the step is an exact identity (or, for convert, standard video). */
+  neutral: P;
+  isNeutral(params: P): boolean;
+  /** The mathematics for one set of parameters. A `code` step leaves working linear light behind. */
+  prepare(params: P): PointFn;
+  /** A few words for the step's chip. */
+  summary(params: P): string;
+}
+
+/** Whether all listed numbers have their neutral value. */
+export const allNeutral = (numbers: readonly NumberSpec[], params: Record<string, unknown>): boolean =>
+  numbers.every((n) => params[n.key] === n.neutral);
