@@ -1,0 +1,111 @@
+import type { Vec3 } from '@inkavo/core/colour/matrix';
+import { kelvinToXy } from '@inkavo/core/colour/temperature';
+import { PROFILES } from '@inkavo/core/model/profile';
+import { cornerGain, encoder, type CameraModel } from '../camera';
+import { fractal, hash, mix, smoothstep } from '../noise';
+import { boardAt, placesOn } from '../patches';
+import { cutFrame, layOver, paintPlate } from '../plate';
+import { skyAt } from './sky';
+import type { Scene } from './types';
+
+const W = 1920;
+const H = 1080;
+const FPS = 60;
+const FRAMES = 360;
+const HORIZON = 430;
+const MARGIN = 90;
+
+const camera: CameraModel = {
+  profile: PROFILES.find((p) => p.name === 'Action camera flat')!,
+  depth: 8,
+  // The light has more blue than the camera was set for.
+  sees: kelvinToXy({ kelvin: 9600, duv: 0.006 }),
+  noise: 1.1,
+  corners: 0.45,
+  exposure: 1,
+};
+
+/** A channel between reed beds, seen from a boat. */
+function channel(x: number, y: number, out: Vec3): void {
+  const side = Math.abs(x - W * 0.52) / (W / 2);
+  const reedTop = HORIZON - 14 - 150 * Math.pow(side, 1.5) - 60 * side * fractal(x / 22, 2, 5, 3);
+  const waterline = HORIZON + 10 + 300 * Math.pow(Math.max(0, side - 0.1), 2);
+  if (y < reedTop) return skyAt(x / W, (HORIZON - y) / HORIZON, out, 1.5);
+  if (y < waterline) {
+    const stalk = fractal(x / (3 + 5 * side), y / 55, 5, 13);
+    const clump = fractal(x / 80, y / 70, 3, 17);
+    const sun = (0.25 + 1.3 * stalk) * (0.6 + 0.7 * clump) * mix(1.15, 0.4, smoothstep(reedTop, waterline, y));
+    [out[0], out[1], out[2]] = [0.27 * sun, 0.26 * sun, 0.075 * sun];
+    return;
+  }
+  const depth = (y - HORIZON) / (H - HORIZON);
+  const wobble = 46 * (fractal(x / 130, y / (4 + 40 * depth), 3, 29) - 0.5);
+  const mirrored = HORIZON - (y - HORIZON) * 0.75;
+  if (mirrored > reedTop + 40 * depth) {
+    const lit = 0.3 + 0.5 * fractal((x + wobble) / 40, y / 60, 3, 14);
+    [out[0], out[1], out[2]] = [0.12 * lit, 0.125 * lit, 0.05 * lit];
+  } else skyAt((x + wobble) / W, Math.max(0, (HORIZON - mirrored + wobble) / HORIZON), out, 0.85);
+  const ripple = fractal(x / (40 + 120 * depth), y / (3 + 16 * depth), 4, 37);
+  const own: Vec3 = [0.05, 0.075, 0.06];
+  for (let i = 0; i < 3; i += 1) out[i] = mix(out[i], own[i], 0.25 + 0.5 * depth) * (0.55 + 0.9 * ripple);
+}
+
+const BOW = { width: 900, height: 420 };
+const BOARD = { left: 790, top: 800, width: 320, height: 160 };
+const bowTop = H - BOW.height;
+const bowLeft = 500;
+
+export const helmet: Scene = {
+  folder: 'HELMET_CAMERA',
+  file: 'paddle_out_07.mp4',
+  width: W,
+  height: H,
+  fps: FPS,
+  frames: FRAMES,
+  codec: 'h264',
+  camera,
+  hum: 130,
+  light: 1,
+  prepare() {
+    const plain = encoder(camera);
+    const darkened = (left: number, top: number) => (shade: (x: number, y: number, out: Vec3) => number | void) =>
+      (x: number, y: number, out: Vec3) => {
+        const opacity = shade(x, y, out);
+        const gain = cornerGain(camera, (x - left) / W, (y + top) / H, W / H);
+        for (let i = 0; i < 3; i += 1) out[i] *= gain;
+        return opacity;
+      };
+    const plate = paintPlate(W + 2 * MARGIN, H, darkened(MARGIN, 0)((x, y, out) => channel(x - MARGIN, y, out)), plain);
+    const bow = paintPlate(
+      BOW.width,
+      BOW.height,
+      darkened(-bowLeft, bowTop)((x, y, out) => {
+        const u = (x + bowLeft - BOARD.left) / BOARD.width;
+        const v = (y + bowTop - BOARD.top) / BOARD.height;
+        if (u >= 0 && u < 1 && v >= 0 && v < 1) {
+          const patch = boardAt(u, v);
+          for (let i = 0; i < 3; i += 1) out[i] = patch ? patch[i] : 0.02;
+          return 1;
+        }
+        const half = 60 + 400 * Math.sqrt(y / BOW.height);
+        const d = (x - BOW.width / 2) / half;
+        const sheen = 0.75 + 0.35 * (1 - d * d) + 0.1 * hash(x >> 1, y >> 1, 9);
+        const seam = Math.abs(d) < 0.015 ? 0.55 : 1;
+        [out[0], out[1], out[2]] = [0.5 * sheen * seam, 0.27 * sheen * seam, 0.045 * sheen * seam];
+        return smoothstep(1, 0.985, Math.abs(d));
+      }),
+      plain,
+    );
+    return (i, frame) => {
+      const t = i / FPS;
+      const sway = 34 * Math.sin(t * 1.1) + 12 * Math.sin(t * 2.7 + 1);
+      const shift = (row: number): number => {
+        const wave = row > HORIZON ? ((row - HORIZON) / 90) * Math.sin(row / (3 + (row - HORIZON) / 20) + t * 4) : 0;
+        return MARGIN + sway + wave;
+      };
+      cutFrame(plate, frame, shift, Math.round(5 * Math.sin(t * 2.2)) * 2);
+      layOver(bow, frame, bowLeft, bowTop);
+    };
+  },
+  patches: () => placesOn(BOARD.left, BOARD.top, BOARD.width, BOARD.height),
+};

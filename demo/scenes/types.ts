@@ -1,0 +1,24 @@
+import type { CameraModel } from '../camera';
+import type { PatchPlace } from '../patches';
+import type { Frame } from '../plate';
+
+/** A made-up clip: how it is recorded and what is in each frame. */
+export interface Scene {
+  /** Folder on the card, and file name. */
+  folder: string;
+  file: string;
+  width: number;
+  height: number;
+  fps: number;
+  frames: number;
+  codec: 'h264' | 'hevc';
+  camera: CameraModel;
+  /** Pitch of the sound that goes with it, Hz, over wind. */
+  hum: number;
+  /** Scale of the scene's light against the patches' reflectance. */
+  light: number;
+  /** Paints what does not change, once; the function returned fills frame i. */
+  prepare(): (i: number, frame: Frame) => void;
+  /** Where the patches are in frame i; empty when they are out of the picture. */
+  patches(i: number): PatchPlace[];
+}

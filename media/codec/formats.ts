@@ -1,0 +1,26 @@
+import type { MediaFacts } from '@inkavo/core/model/facts';
+import type { PlanarFormat } from '@inkavo/core/program/cpu/planar';
+
+/** The planar format in which decoded frames of a file arrive. */
+export const planarFormatOf = (f: MediaFacts): PlanarFormat => ({
+  width: f.width,
+  height: f.height,
+  depth: f.depth,
+  chroma: f.chroma,
+  range: f.range,
+  matrix: f.matrix,
+  chromaSite: f.chromaSite,
+});
+
+/** The codec's name of a planar pixel format. */
+export const pixelFormatName = (f: Pick<PlanarFormat, 'depth' | 'chroma'>): string =>
+  `yuv${f.chroma}p${f.depth === 8 ? '' : `${f.depth}le`}`;
+
+/**
+ * Seconds to seek to so that the first frame out is the one shown at `times[index]`: half a frame before it, so that
+ * rounding in time stamps cannot skip it.
+ */
+export function seekSeconds(times: readonly number[], index: number, frameSeconds: number): number {
+  if (index === 0) return 0;
+  return (times[index] + times[index - 1]) / 2 || Math.max(0, times[index] - frameSeconds / 2);
+}

@@ -1,0 +1,3 @@
+export * from './formats';
+export * from './probe';
+export * from './run';

@@ -1,0 +1,166 @@
+import { statSync } from 'node:fs';
+import { z } from 'zod';
+import { factsSchema, type MediaFacts } from '@inkavo/core/model/facts';
+import { MediaError, run, SAFE_INPUT } from './run';
+
+const streamSchema = z.object({
+  index: z.number(),
+  codec_type: z.string().optional(),
+  codec_name: z.string().optional(),
+  width: z.number().optional(),
+  height: z.number().optional(),
+  pix_fmt: z.string().optional(),
+  color_range: z.string().optional(),
+  color_space: z.string().optional(),
+  color_primaries: z.string().optional(),
+  color_transfer: z.string().optional(),
+  chroma_location: z.string().optional(),
+  r_frame_rate: z.string().optional(),
+  avg_frame_rate: z.string().optional(),
+  start_time: z.string().optional(),
+  duration: z.string().optional(),
+  channels: z.number().optional(),
+  sample_rate: z.string().optional(),
+  disposition: z.object({ attached_pic: z.number().optional() }).optional(),
+  side_data_list: z.array(z.object({ rotation: z.number().optional() })).optional(),
+  tags: z.record(z.string(), z.string()).optional(),
+});
+const probeSchema = z.object({
+  streams: z.array(streamSchema).default([]),
+  format: z
+    .object({ duration: z.string().optional(), bit_rate: z.string().optional(), tags: z.record(z.string(), z.string()).optional() })
+    .optional(),
+});
+type Stream = z.infer<typeof streamSchema>;
+
+/** A probed file: what it is, and when each of its frames is shown. */
+export interface Probe {
+  facts: MediaFacts;
+  /** Seconds of each frame's time stamp, in order of showing, relative to the first. */
+  times: number[];
+}
+
+/** Largest picture that is taken in. */
+const MAX_SIDE = 8192;
+/** Longest clip, in frames. */
+const MAX_FRAMES = 2_000_000;
+
+/**
+ * Reads what a video file is. Throws a {@link MediaError} with a sentence for files that are empty, cut off,
+ * no video, sound only, or of a kind that is not supported.
+ */
+export async function probe(path: string, signal?: AbortSignal): Promise<Probe> {
+  const { size } = statSync(path);
+  if (size === 0) throw new MediaError('The file is empty.');
+  const options = { signal, timeoutMs: 120_000 };
+  const ask = ['-v', 'error', ...SAFE_INPUT, '-of', 'json'];
+  const json = await run('ffprobe', [...ask, '-show_streams', '-show_format', '-i', path], options);
+  const data = probeSchema.parse(JSON.parse(json.toString()));
+  const video = data.streams.find((s) => s.codec_type === 'video' && !s.disposition?.attached_pic);
+  const audio = data.streams.find((s) => s.codec_type === 'audio');
+  if (!video) throw new MediaError(audio ? 'This file holds sound only, no picture.' : 'There is no picture in this file.');
+  if (video.codec_name === 'ansi' || !video.width || !video.height) throw new MediaError('This is not a video file.');
+  if (Math.max(video.width, video.height) > MAX_SIDE) throw new MediaError(`The picture is larger than ${MAX_SIDE} pixels on one side.`);
+
+  const packets = await run(
+    'ffprobe',
+    ['-v', 'error', ...SAFE_INPUT, '-select_streams', String(video.index), '-show_entries', 'packet=pts_time', '-of', 'csv=p=0', '-i', path],
+    options,
+  );
+  const stamps = packets.toString().split('\n').map((l) => Number.parseFloat(l)).filter(Number.isFinite);
+  const sorted = stamps.sort((a, b) => a - b);
+  if (sorted.length === 0) throw new MediaError('There are no frames in this file: it was cut off before the first one.');
+  if (sorted.length > MAX_FRAMES) throw new MediaError('This clip has more frames than can be worked on.');
+  const times = sorted.map((t) => t - sorted[0]);
+
+  // The picture must really decode: headers can be whole in a file whose frames are gone.
+  const first = await run('ffmpeg', ['-v', 'error', ...SAFE_INPUT, '-i', path, '-map', `0:${video.index}`, '-frames:v', '1', '-f', 'framemd5', '-'], options);
+  if (!/^0,/m.test(first.toString())) throw new MediaError('No frame of this file can be decoded.');
+
+  return { facts: factsOf(video, audio, data.format, sorted, size), times };
+}
+
+function factsOf(video: Stream, audio: Stream | undefined, format: z.infer<typeof probeSchema>['format'], stamps: number[], bytes: number): MediaFacts {
+  const pixel = pixelFormat(video.pix_fmt ?? '');
+  const rotation = rotationOf(video);
+  const turned = rotation === 90 || rotation === 270;
+  const [width, height] = turned ? [video.height!, video.width!] : [video.width!, video.height!];
+  const rate = fraction(video.r_frame_rate) ?? fraction(video.avg_frame_rate) ?? { num: 25, den: 1 };
+  const measured = measuredRate(stamps);
+  const variableRate = isVariable(stamps);
+  const frameRate = variableRate && measured ? nearestRate(measured) : rate;
+  const frameSeconds = frameRate.den / frameRate.num;
+  const durationSeconds = stamps[stamps.length - 1] - stamps[0] + frameSeconds;
+  return factsSchema.parse({
+    codec: video.codec_name ?? 'unknown',
+    width,
+    height,
+    rotation,
+    ...pixel,
+    range: video.color_range === 'pc' || (video.pix_fmt ?? '').startsWith('yuvj') ? 'full' : 'limited',
+    matrix: matrixOf(video.color_space, Math.min(width, height)),
+    chromaSite: video.chroma_location === 'center' ? 'center' : 'left',
+    tags: {
+      range: tag(video.color_range),
+      matrix: tag(video.color_space),
+      primaries: tag(video.color_primaries),
+      transfer: tag(video.color_transfer),
+    },
+    frameRate,
+    variableRate,
+    startSeconds: stamps[0],
+    durationSeconds,
+    frames: variableRate ? Math.max(1, Math.round(durationSeconds / frameSeconds)) : stamps.length,
+    audio: audio
+      ? { codec: audio.codec_name ?? 'unknown', channels: audio.channels ?? 0, sampleRate: Number(audio.sample_rate ?? 0) }
+      : null,
+    bitrate: Number(format?.bit_rate ?? (bytes * 8) / durationSeconds) || 0,
+    recordedAt: format?.tags?.creation_time ?? video.tags?.creation_time ?? null,
+  });
+}
+
+const tag = (value: string | undefined): string | null => (!value || value === 'unknown' ? null : value);
+
+function pixelFormat(name: string): { depth: 8 | 10 | 12; chroma: '420' | '422' | '444' } {
+  const match = /^yuvj?(420|422|444)p(?:(10|12)le)?$/.exec(name);
+  if (!match) throw new MediaError(`Pictures stored as "${name || 'unknown'}" are not supported: only Y'CbCr at 8, 10 or 12 bits.`);
+  return { depth: Number(match[2] ?? 8) as 8 | 10 | 12, chroma: match[1] as '420' | '422' | '444' };
+}
+
+function rotationOf(video: Stream): 0 | 90 | 180 | 270 {
+  // The side data counts anticlockwise.
+  const anticlockwise = video.side_data_list?.find((s) => s.rotation !== undefined)?.rotation ?? 0;
+  return ((((Math.round(-anticlockwise / 90) * 90) % 360) + 360) % 360) as 0 | 90 | 180 | 270;
+}
+
+/** The file's own matrix; without a tag, BT.709 from 720 lines on and BT.601 below (common practice). */
+function matrixOf(name: string | undefined, shortSide: number): 'bt709' | 'bt2020' | 'bt601' {
+  if (name === 'bt709') return 'bt709';
+  if (name === 'bt2020nc' || name === 'bt2020c') return 'bt2020';
+  if (name === 'smpte170m' || name === 'bt470bg' || name === 'fcc') return 'bt601';
+  return shortSide >= 720 ? 'bt709' : 'bt601';
+}
+
+function fraction(text: string | undefined): { num: number; den: number } | undefined {
+  const [num, den] = (text ?? '').split('/').map(Number);
+  return num > 0 && den > 0 && num / den <= 1000 ? { num, den } : undefined;
+}
+
+const measuredRate = (stamps: number[]): number | undefined =>
+  stamps.length > 1 ? (stamps.length - 1) / (stamps[stamps.length - 1] - stamps[0]) : undefined;
+
+/** Frames whose spacing differs by more than a quarter are a variable rate; time stamps are rounded in some files. */
+function isVariable(stamps: number[]): boolean {
+  if (stamps.length < 3) return false;
+  const mean = (stamps[stamps.length - 1] - stamps[0]) / (stamps.length - 1);
+  return stamps.some((t, i) => i > 0 && Math.abs(t - stamps[i - 1] - mean) > mean * 0.25 + 0.0011);
+}
+
+/** The usual frame rate nearest to a measured one. */
+function nearestRate(measured: number): { num: number; den: number } {
+  const usual: [number, number][] = [
+    [24000, 1001], [24, 1], [25, 1], [30000, 1001], [30, 1], [48, 1], [50, 1], [60000, 1001], [60, 1], [100, 1], [120, 1], [240, 1],
+  ];
+  const [num, den] = usual.reduce((a, b) => (Math.abs(b[0] / b[1] - measured) < Math.abs(a[0] / a[1] - measured) ? b : a));
+  return { num, den };
+}

@@ -1,0 +1,89 @@
+import { z } from 'zod';
+import type { MediaFacts } from '@inkavo/core/model/facts';
+import type { PlanarFormat } from '@inkavo/core/program/cpu/planar';
+import { pixelFormatName, planarFormatOf } from '../codec/formats';
+
+/** What a delivery is encoded as. */
+export const deliverySchema = z.object({
+  codec: z.enum(['h264', 'h265', 'ffv1']),
+  /** Constant quality, lower is better; ignored by ffv1. */
+  quality: z.number().int().min(8).max(40).default(18),
+  /** Mean bitrate in Mbit/s; when given it takes the place of quality. */
+  megabits: z.number().min(0.5).max(400).optional(),
+});
+export type Delivery = z.infer<typeof deliverySchema>;
+
+/** How the formats are offered. */
+export const DELIVERY_INFO = {
+  h264: { title: 'H.264, 8 bit', use: 'plays everywhere', extension: 'mp4' },
+  h265: { title: 'H.265, 10 bit', use: 'smaller, finer tones', extension: 'mp4' },
+  ffv1: { title: 'FFV1, lossless', use: 'for further work; large', extension: 'mkv' },
+} as const;
+
+/**
+ * The planar format that goes to the encoder. A graded clip leaves as BT.709 in limited range; one without steps
+ * keeps its own matrix, range and super-whites.
+ */
+export function deliveredFormat(facts: MediaFacts, delivery: Delivery, graded: boolean): PlanarFormat {
+  const own = planarFormatOf(facts);
+  const base: PlanarFormat = graded ? { ...own, matrix: 'bt709', range: 'limited' } : own;
+  if (delivery.codec === 'ffv1') return base;
+  return { ...base, chroma: '420', depth: delivery.codec === 'h264' ? 8 : 10 };
+}
+
+/** Colour tags of the delivered file: BT.709 for a graded clip, the file's own for one without steps. */
+function colourTags(facts: MediaFacts, graded: boolean): string[] {
+  const t = graded ? { range: 'tv', matrix: 'bt709', primaries: 'bt709', transfer: 'bt709' } : { ...facts.tags };
+  if (!graded) t.range ??= facts.range === 'full' ? 'pc' : 'tv';
+  return [
+    ...(t.range ? ['-color_range', t.range] : []),
+    ...(t.matrix ? ['-colorspace', t.matrix] : []),
+    ...(t.primaries ? ['-color_primaries', t.primaries] : []),
+    ...(t.transfer ? ['-color_trc', t.transfer] : []),
+  ];
+}
+
+/** Sound codecs that may be copied into an mp4 file; others are encoded anew as AAC. */
+const COPIED = ['aac', 'mp3', 'ac3', 'alac', 'opus'];
+
+export interface EncodeJob {
+  facts: MediaFacts;
+  delivery: Delivery;
+  format: PlanarFormat;
+  graded: boolean;
+  /** Pipe from which planar frames come, and where the file goes. */
+  pipe: string;
+  output: string;
+  /** The original, for its sound, and the part of it that is delivered. */
+  original: string;
+  startSeconds: number;
+  lengthSeconds: number;
+}
+
+/** Arguments of the encoder. Colour tags are always explicit. */
+export function encoderArgs(job: EncodeJob): string[] {
+  const { facts, delivery, format } = job;
+  const rate = `${facts.frameRate.num}/${facts.frameRate.den}`;
+  const video: Record<Delivery['codec'], string[]> = {
+    h264: ['-c:v', 'libx264', '-preset', 'veryfast', '-profile:v', 'high'],
+    h265: ['-c:v', 'libx265', '-preset', 'veryfast', '-tag:v', 'hvc1', '-x265-params', 'log-level=error'],
+    ffv1: ['-c:v', 'ffv1', '-level', '3', '-slices', '16', '-slicecrc', '1', '-g', '1'],
+  };
+  const rateControl =
+    delivery.codec === 'ffv1' ? [] : delivery.megabits ? ['-b:v', `${delivery.megabits}M`] : ['-crf', String(delivery.quality)];
+  const container = DELIVERY_INFO[delivery.codec].extension;
+  const copy = container === 'mkv' || (facts.audio && COPIED.includes(facts.audio.codec));
+  const sound = facts.audio ? ['-map', '1:a:0', ...(copy ? ['-c:a', 'copy'] : ['-c:a', 'aac', '-b:a', '256k'])] : [];
+  // 4:2:0 codecs need even sides; a last odd column or row is left out.
+  const odd = delivery.codec !== 'ffv1' && (format.width % 2 || format.height % 2);
+  return [
+    '-f', 'rawvideo', '-pix_fmt', pixelFormatName(format), '-s', `${format.width}x${format.height}`, '-r', rate,
+    ...colourTags(facts, job.graded), '-i', job.pipe,
+    ...(facts.audio ? ['-ss', job.startSeconds.toFixed(6), '-t', job.lengthSeconds.toFixed(6), '-i', job.original] : []),
+    '-map', '0:v:0', ...sound,
+    ...(odd ? ['-vf', 'crop=trunc(iw/2)*2:trunc(ih/2)*2:0:0'] : []),
+    ...video[delivery.codec], ...rateControl, ...colourTags(facts, job.graded),
+    ...(container === 'mp4' ? ['-movflags', '+faststart+write_colr', '-f', 'mp4'] : ['-f', 'matroska']),
+    job.output,
+  ];
+}

@@ -1,0 +1,158 @@
+import { execFileSync, spawn, type ChildProcess } from 'node:child_process';
+import { closeSync, mkdtempSync, openSync, renameSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { Worker } from 'node:worker_threads';
+import { fps } from '@inkavo/core/model/facts';
+import type { Step } from '@inkavo/core/model/grade';
+import { compile, changesOverTime } from '@inkavo/core/program/compile';
+import { pictureBytes } from '@inkavo/core/program/cpu/planar';
+import { pixelFormatName, planarFormatOf, seekSeconds } from '../codec/formats';
+import { explain, MediaError, QUIET, SAFE_INPUT } from '../codec/run';
+import { originalIndex, type Source } from '../frames/rest';
+import { deliveredFormat, encoderArgs, type Delivery } from './delivery';
+import { allocateRing, Ring, type RingMemory } from './ring';
+import type { ThreadTask } from './thread';
+
+export interface ExportOptions {
+  source: Source;
+  steps: Step[];
+  delivery: Delivery;
+  /** First and last frame of the clip's timeline, both delivered. */
+  inFrame: number;
+  outFrame: number;
+  /** The finished file. It appears there only when whole; until then the work is in `${output}.part`. */
+  output: string;
+  onProgress?: (framesDone: number, frames: number) => void;
+  signal?: AbortSignal;
+}
+
+/** Threads that grade at the same time. */
+const GRADE_THREADS = 2;
+
+/**
+ * Exports a clip through its grade. Frames cross from the decoder to the encoder as planar Y'CbCr through shared
+ * memory: a thread reads the decoder's pipe, others grade, one writes the encoder's pipe. Resolves with the number of
+ * frames. Throws a {@link MediaError}; then no file is left.
+ */
+export async function exportClip(options: ExportOptions): Promise<number> {
+  const work = mkdtempSync(join(tmpdir(), 'inkavo-export-'));
+  const part = `${options.output}.part`;
+  try {
+    const frames = await runPipeline(options, work, part);
+    renameSync(part, options.output);
+    return frames;
+  } finally {
+    rmSync(part, { force: true });
+    rmSync(work, { recursive: true, force: true });
+  }
+}
+
+async function runPipeline(options: ExportOptions, work: string, part: string): Promise<number> {
+  const { source, steps, delivery, inFrame, outFrame, signal } = options;
+  const { facts } = source;
+  const frameSeconds = 1 / fps(facts);
+  const expected = outFrame - inFrame + 1;
+  const graded = changesOverTime(steps) || compile(steps, inFrame * frameSeconds, facts).passes.length > 0;
+  const input = planarFormatOf(facts);
+  const output = deliveredFormat(facts, delivery, graded);
+  const memory = allocateRing(pictureBytes(input), pictureBytes(output));
+  const ring = new Ring(memory);
+
+  const from = pipe(join(work, 'decoded'));
+  const to = pipe(join(work, 'graded'));
+  const startSeconds = inFrame * frameSeconds;
+  const at = seekSeconds(source.times, originalIndex(source, inFrame), frameSeconds);
+  const even = facts.variableRate ? ['-vf', `fps=${facts.frameRate.num}/${facts.frameRate.den}:round=near`] : ['-fps_mode', 'passthrough'];
+  const decoder = start([
+    ...QUIET, ...SAFE_INPUT, '-y', ...(at > 0 ? ['-ss', at.toFixed(6)] : []), '-i', source.path, '-map', '0:v:0', ...even,
+    '-frames:v', String(expected), '-pix_fmt', pixelFormatName(input), '-f', 'rawvideo', from.path,
+  ]);
+  const encoder = start([
+    ...QUIET, ...SAFE_INPUT, '-y',
+    ...encoderArgs({ facts, delivery, format: output, graded, pipe: to.path, output: part, original: source.path, startSeconds, lengthSeconds: expected * frameSeconds }),
+  ]);
+  const threads = startThreads(memory, { from: from.path, to: to.path, bytes: pictureBytes(input) }, (first) => ({
+    role: 'grade', ring: memory, first, every: GRADE_THREADS, steps, input, output, startSeconds, frameSeconds,
+  }));
+
+  const stopAll = () => {
+    ring.stop();
+    decoder.child.kill('SIGKILL');
+    encoder.child.kill('SIGKILL');
+    from.release();
+    to.release();
+  };
+  signal?.addEventListener('abort', stopAll, { once: true });
+  const timer = setInterval(() => options.onProgress?.(ring.written, expected), 200);
+  try {
+    if (signal?.aborted) stopAll();
+    const outcomes = await Promise.all([
+      // Our own hold on a pipe must go when its writer or reader has ended, or the other side would wait for ever.
+      Promise.all([decoder.ended, threads.reading]).then(([error]) => (from.release(), error)),
+      threads.ended.then((error) => (error && stopAll(), to.release(), error)),
+      encoder.ended.then((error) => (error && stopAll(), error)),
+    ]);
+    if (signal?.aborted) throw new MediaError('Stopped.');
+    // An encoder that fails breaks the pipe of the threads, so its word counts more than theirs.
+    const failure = outcomes[2] ?? outcomes[0] ?? outcomes[1];
+    if (failure) throw failure;
+    if (ring.written === 0) throw new MediaError('No frame of this file could be decoded.');
+    options.onProgress?.(ring.written, expected);
+    return ring.written;
+  } finally {
+    clearInterval(timer);
+    signal?.removeEventListener('abort', stopAll);
+  }
+}
+
+/** A named pipe that this process holds open, so that neither end blocks when it is opened. */
+function pipe(path: string): { path: string; release: () => void } {
+  execFileSync('mkfifo', ['-m', '600', path]);
+  let fd: number | undefined = openSync(path, 'r+');
+  return {
+    path,
+    release: () => {
+      if (fd !== undefined) closeSync(fd);
+      fd = undefined;
+    },
+  };
+}
+
+function start(args: string[]): { child: ChildProcess; ended: Promise<MediaError | undefined> } {
+  const child = spawn('ffmpeg', args, { stdio: ['ignore', 'ignore', 'pipe'] });
+  let err = '';
+  child.stderr!.on('data', (chunk: Buffer) => {
+    err = (err + chunk.toString()).slice(-8000);
+  });
+  const ended = new Promise<MediaError | undefined>((resolve) => {
+    child.on('error', () => resolve(new MediaError('The program ffmpeg is not installed.')));
+    child.on('close', (code) => resolve(code === 0 ? undefined : new MediaError(explain(err), err)));
+  });
+  return { child, ended };
+}
+
+function startThreads(
+  ring: RingMemory,
+  { from, to, bytes }: { from: string; to: string; bytes: number },
+  gradeTask: (first: number) => ThreadTask,
+): { reading: Promise<unknown>; ended: Promise<MediaError | undefined> } {
+  const tasks: ThreadTask[] = [
+    { role: 'read', ring, pipe: from, bytes },
+    { role: 'write', ring, pipe: to },
+    ...Array.from({ length: GRADE_THREADS }, (_, i) => gradeTask(i)),
+  ];
+  const threads = tasks.map(
+    (task) => new Worker(join(__dirname, 'thread.ts'), { workerData: task, execArgv: ['--require', 'tsx/cjs'] }),
+  );
+  const ends = threads.map(
+    (thread) =>
+      new Promise<MediaError | undefined>((resolve) => {
+        thread.on('error', (error) => resolve(new MediaError('The export broke off.', String(error))));
+        thread.on('exit', () => resolve(undefined));
+      }),
+  );
+  // The reader says when it holds its end of the pipe; until then ours must stay.
+  const open = new Promise((resolve) => threads[0].once('message', resolve));
+  return { reading: Promise.race([open, ends[0]]), ended: Promise.all(ends).then((errors) => errors.find(Boolean)) };
+}

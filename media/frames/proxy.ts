@@ -1,0 +1,74 @@
+import { renameSync, rmSync } from 'node:fs';
+import { QUIET, run, SAFE_INPUT } from '../codec/run';
+import { fitWidth, type Source } from './rest';
+
+/** Widest proxy, and its distance between whole pictures in frames. */
+export const PROXY_WIDTH = 960;
+const GOP = 12;
+
+const even = (n: number): number => Math.max(2, n - (n % 2));
+
+/** Size of a clip's proxy. */
+export function proxySize(source: Pick<Source, 'facts'>): { width: number; height: number } {
+  const { width, height } = fitWidth(source.facts, PROXY_WIDTH);
+  return { width: even(width), height: even(height) };
+}
+
+/**
+ * Makes the proxy: H.264, a constant frame rate, frame n of the clip at n / rate. It carries the file's code values
+ * as they are under a full-range label, so that nothing between decoder and screen clips super-whites.
+ * Written beside and renamed when whole.
+ */
+export async function makeProxy(source: Source, path: string, signal?: AbortSignal): Promise<void> {
+  const { facts } = source;
+  const { width, height } = proxySize(source);
+  const { num, den } = facts.frameRate;
+  const timing = facts.variableRate ? `fps=${num}/${den}:round=near` : `setpts=N*${den}/${num}/TB`;
+  const filter = [
+    `scale=${width}:${height}:flags=area:in_range=full:out_range=full`,
+    'format=yuv420p',
+    'setparams=range=pc:colorspace=bt709:color_primaries=bt709:color_trc=bt709',
+    timing,
+  ].join(',');
+  const part = `${path}.part`;
+  try {
+    await run(
+      'ffmpeg',
+      [
+        ...QUIET, ...SAFE_INPUT, '-y', '-i', source.path, '-map', '0:v:0', '-map', '0:a:0?', '-sn', '-dn', '-vf', filter, '-r', `${num}/${den}`,
+        '-c:v', 'libx264', '-preset', 'veryfast', '-crf', '17', '-g', String(GOP), '-bf', '0', '-pix_fmt', 'yuv420p',
+        '-color_range', 'pc', '-colorspace', 'bt709', '-color_primaries', 'bt709', '-color_trc', 'bt709',
+        '-c:a', 'aac', '-b:a', '128k', '-ac', '2', '-movflags', '+faststart', '-f', 'mp4', part,
+      ],
+      { signal, timeoutMs: 6 * 3600_000 },
+    );
+    renameSync(part, path);
+  } finally {
+    rmSync(part, { force: true });
+  }
+}
+
+/** Frames in a strip. */
+export const STRIP_FRAMES = 12;
+const STRIP_HEIGHT = 54;
+
+/** Makes the strip of frames under the picture from the proxy: one JPEG, {@link STRIP_FRAMES} pictures side by side. */
+export async function makeStrip(source: Source, proxyPath: string, path: string, signal?: AbortSignal): Promise<void> {
+  const { facts } = source;
+  const interval = Math.max(1, Math.floor(facts.frames / STRIP_FRAMES));
+  // The proxy's label says full range; its values are the file's.
+  const filter = [
+    `setparams=range=${facts.range === 'full' ? 'pc' : 'tv'}`,
+    `select='not(mod(n,${interval}))'`,
+    `scale=-2:${STRIP_HEIGHT}:out_range=full`,
+    'format=yuvj420p',
+    `tile=${STRIP_FRAMES}x1`,
+  ].join(',');
+  const part = `${path}.part`;
+  try {
+    await run('ffmpeg', [...QUIET, ...SAFE_INPUT, '-y', '-i', proxyPath, '-an', '-vf', filter, '-frames:v', '1', '-q:v', '4', '-f', 'mjpeg', part], { signal });
+    renameSync(part, path);
+  } finally {
+    rmSync(part, { force: true });
+  }
+}

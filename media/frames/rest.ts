@@ -1,0 +1,60 @@
+import { fps, type MediaFacts } from '@inkavo/core/model/facts';
+import { planesOver, type PlanarFormat, type PlanarPicture } from '@inkavo/core/program/cpu/planar';
+import { pixelFormatName, planarFormatOf, seekSeconds } from '../codec/formats';
+import { MediaError, QUIET, run, SAFE_INPUT } from '../codec/run';
+
+/** Where frames of one original come from. */
+export interface Source {
+  path: string;
+  facts: MediaFacts;
+  times: readonly number[];
+}
+
+/** Index into the original's frames of frame n of the clip's even timeline. */
+export function originalIndex({ facts, times }: Source, frame: number): number {
+  if (!facts.variableRate) return Math.min(times.length - 1, Math.max(0, frame));
+  const seconds = (frame + 0.5) / fps(facts);
+  const after = times.findIndex((t) => t > seconds);
+  return Math.max(0, (after < 0 ? times.length : after) - 1);
+}
+
+const decodeArgs = (source: Source, frame: number): string[] => {
+  const at = seekSeconds(source.times, originalIndex(source, frame), 1 / fps(source.facts));
+  return [...QUIET, ...SAFE_INPUT, ...(at > 0 ? ['-ss', at.toFixed(6)] : []), '-i', source.path, '-an', '-sn', '-frames:v', '1'];
+};
+
+/** A decoded frame at its full size and in the file's own planar format. */
+export async function decodeFrame(source: Source, frame: number, signal?: AbortSignal): Promise<PlanarPicture> {
+  const format = planarFormatOf(source.facts);
+  const raw = await run('ffmpeg', [...decodeArgs(source, frame), '-pix_fmt', pixelFormatName(format), '-f', 'rawvideo', '-'], { signal });
+  return pictureFrom(raw, format);
+}
+
+/** Size of a picture scaled to fit `width`, never enlarged. */
+export function fitWidth(facts: Pick<MediaFacts, 'width' | 'height'>, width: number): { width: number; height: number } {
+  const w = Math.min(facts.width, Math.max(16, Math.round(width)));
+  return { width: w, height: Math.max(1, Math.round((facts.height * w) / facts.width)) };
+}
+
+/**
+ * A frame at rest: from the original, at 16 bits and 4:4:4, averaged down to at most `width`. Code values keep their
+ * meaning: each is the original's times 2^(16 − depth).
+ */
+export async function restFrame(source: Source, frame: number, width: number, signal?: AbortSignal): Promise<PlanarPicture> {
+  const size = fitWidth(source.facts, width);
+  const native = size.width === source.facts.width;
+  // The same range on both sides leaves code values alone. One to one, chroma is interpolated linearly, as exports do.
+  const flags = `${native ? 'bilinear' : 'area'}+accurate_rnd+full_chroma_int+full_chroma_inp`;
+  const filter = `scale=${size.width}:${size.height}:flags=${flags}:in_range=full:out_range=full,format=yuv444p16le`;
+  const raw = await run('ffmpeg', [...decodeArgs(source, frame), '-vf', filter, '-f', 'rawvideo', '-'], { signal });
+  return pictureFrom(raw, { ...planarFormatOf(source.facts), ...size, depth: 16, chroma: '444' });
+}
+
+function pictureFrom(raw: Buffer, format: PlanarFormat): PlanarPicture {
+  const copy = new Uint8Array(raw).buffer;
+  try {
+    return planesOver(copy, format);
+  } catch {
+    throw new MediaError('This frame cannot be decoded: the file is damaged here.');
+  }
+}
