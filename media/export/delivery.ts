@@ -1,24 +1,7 @@
-import { z } from 'zod';
 import type { MediaFacts } from '@inkavo/core/model/facts';
+import { DELIVERY_INFO, type Delivery } from '@inkavo/core/model/job';
 import type { PlanarFormat } from '@inkavo/core/program/cpu/planar';
 import { pixelFormatName, planarFormatOf } from '../codec/formats';
-
-/** What a delivery is encoded as. */
-export const deliverySchema = z.object({
-  codec: z.enum(['h264', 'h265', 'ffv1']),
-  /** Constant quality, lower is better; ignored by ffv1. */
-  quality: z.number().int().min(8).max(40).default(18),
-  /** Mean bitrate in Mbit/s; when given it takes the place of quality. */
-  megabits: z.number().min(0.5).max(400).optional(),
-});
-export type Delivery = z.infer<typeof deliverySchema>;
-
-/** How the formats are offered. */
-export const DELIVERY_INFO = {
-  h264: { title: 'H.264, 8 bit', use: 'plays everywhere', extension: 'mp4' },
-  h265: { title: 'H.265, 10 bit', use: 'smaller, finer tones', extension: 'mp4' },
-  ffv1: { title: 'FFV1, lossless', use: 'for further work; large', extension: 'mkv' },
-} as const;
 
 /**
  * The planar format that goes to the encoder. A graded clip leaves as BT.709 in limited range; one without steps

@@ -5,12 +5,13 @@ import { join } from 'node:path';
 import { Worker } from 'node:worker_threads';
 import { fps } from '@inkavo/core/model/facts';
 import type { Step } from '@inkavo/core/model/grade';
+import type { Delivery } from '@inkavo/core/model/job';
 import { compile, changesOverTime } from '@inkavo/core/program/compile';
 import { pictureBytes } from '@inkavo/core/program/cpu/planar';
 import { pixelFormatName, planarFormatOf, seekSeconds } from '../codec/formats';
 import { explain, MediaError, QUIET, SAFE_INPUT } from '../codec/run';
 import { originalIndex, type Source } from '../frames/rest';
-import { deliveredFormat, encoderArgs, type Delivery } from './delivery';
+import { deliveredFormat, encoderArgs } from './delivery';
 import { allocateRing, Ring, type RingMemory } from './ring';
 import type { ThreadTask } from './thread';
 

@@ -1,0 +1,89 @@
+import { z } from 'zod';
+import { factsSchema } from './facts';
+import { stepsSchema } from './grade';
+
+export const idSchema = z.string().regex(/^[\w-]{1,64}$/);
+const nameSchema = z.string().trim().min(1, 'A name is needed.').max(120);
+const revisionSchema = z.number().int().nonnegative();
+const frameSchema = z.number().int().nonnegative();
+
+export const CAMERA_KINDS = ['action', 'drone', 'dive', 'phone', 'other'] as const;
+
+/** A day's shoot. */
+export const outingSchema = z.object({
+  id: idSchema,
+  name: nameSchema,
+  place: z.string().max(120),
+  /** Day, as YYYY-MM-DD. */
+  date: z.iso.date(),
+  steps: stepsSchema,
+  /** Counts the changes of `steps`. */
+  revision: revisionSchema,
+});
+export type Outing = z.infer<typeof outingSchema>;
+
+/** One source within an outing; its steps come before those of its clips. */
+export const cameraSchema = z.object({
+  id: idSchema,
+  outingId: idSchema,
+  name: nameSchema,
+  kind: z.enum(CAMERA_KINDS),
+  steps: stepsSchema,
+  revision: revisionSchema,
+});
+export type Camera = z.infer<typeof cameraSchema>;
+
+/** One file in an outing. Frames count on the clip's even timeline, from 0; `inFrame` and `outFrame` are both kept. */
+export const clipSchema = z.object({
+  id: idSchema,
+  outingId: idSchema,
+  cameraId: idSchema,
+  name: nameSchema,
+  /** SHA-256 of the original, hexadecimal, and its size. */
+  hash: z.string().regex(/^[0-9a-f]{64}$/),
+  bytes: z.number().int().nonnegative(),
+  facts: factsSchema,
+  position: z.number(),
+  inFrame: frameSchema,
+  outFrame: frameSchema,
+  /** The frame that stands for the clip. */
+  referenceFrame: frameSchema,
+  steps: stepsSchema,
+  revision: revisionSchema,
+  /** State of the proxy for moving pictures. */
+  proxy: z.enum(['waiting', 'ready', 'failed']),
+});
+export type Clip = z.infer<typeof clipSchema>;
+
+export const outingRequest = z.object({
+  name: nameSchema,
+  place: z.string().trim().max(120).default(''),
+  date: z.iso.date('A day is written as YYYY-MM-DD.'),
+});
+export const outingPatch = outingRequest.partial();
+
+export const clipPatch = z
+  .object({
+    name: nameSchema,
+    cameraId: idSchema,
+    inFrame: frameSchema,
+    outFrame: frameSchema,
+    referenceFrame: frameSchema,
+    /** Taken out of the outing; the file is kept and it can be put back. */
+    removed: z.boolean(),
+  })
+  .partial();
+
+const stepsChange = z.object({ revision: revisionSchema, steps: stepsSchema });
+
+/**
+ * New steps for a clip and, where they changed, for its camera and outing. Each carries the revision it was made from;
+ * when one of them has moved on meanwhile, nothing is stored.
+ */
+export const gradeChange = z.object({
+  clip: stepsChange.optional(),
+  camera: stepsChange.optional(),
+  outing: stepsChange.optional(),
+});
+export type GradeChange = z.infer<typeof gradeChange>;
+export type Owner = keyof GradeChange;

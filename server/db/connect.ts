@@ -1,0 +1,36 @@
+import knex, { type Knex } from 'knex';
+import { MIGRATIONS } from './migrations';
+
+interface RawConnection {
+  pragma(text: string): void;
+}
+
+/**
+ * Opens the database and brings its tables up to date. What a committed transaction has stored survives a crash of
+ * the program and of the machine: write-ahead log, synced at every commit.
+ */
+export async function openDatabase(filename: string): Promise<Knex> {
+  const db = knex({
+    client: 'better-sqlite3',
+    connection: { filename },
+    useNullAsDefault: true,
+    pool: {
+      min: 1,
+      max: 1,
+      afterCreate: (connection: RawConnection, done: (error: Error | null, c: RawConnection) => void) => {
+        connection.pragma('journal_mode = WAL');
+        connection.pragma('synchronous = FULL');
+        connection.pragma('foreign_keys = ON');
+        done(null, connection);
+      },
+    },
+  });
+  await db.migrate.latest({
+    migrationSource: {
+      getMigrations: async () => MIGRATIONS,
+      getMigrationName: (m: (typeof MIGRATIONS)[number]) => m.name,
+      getMigration: async (m: (typeof MIGRATIONS)[number]) => m,
+    },
+  });
+  return db;
+}

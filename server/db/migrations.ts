@@ -1,0 +1,68 @@
+import type { Knex } from 'knex';
+
+/** Changes of the tables, oldest first. A landed one is never edited; a new one is added below. */
+export const MIGRATIONS: (Knex.Migration & { name: string })[] = [
+  {
+    name: '001-outings-clips-jobs',
+    async up(db) {
+      await db.schema.createTable('outings', (t) => {
+        t.string('id').primary();
+        t.string('name').notNullable();
+        t.string('place').notNullable().defaultTo('');
+        t.string('date').notNullable();
+        t.text('steps').notNullable().defaultTo('[]');
+        t.integer('revision').notNullable().defaultTo(0);
+      });
+      await db.schema.createTable('cameras', (t) => {
+        t.string('id').primary();
+        t.string('outing_id').notNullable().references('outings.id').onDelete('CASCADE');
+        t.string('name').notNullable();
+        t.string('kind').notNullable();
+        t.text('steps').notNullable().defaultTo('[]');
+        t.integer('revision').notNullable().defaultTo(0);
+        t.unique(['outing_id', 'name']);
+      });
+      await db.schema.createTable('media', (t) => {
+        t.string('hash').primary();
+        t.bigInteger('bytes').notNullable();
+        t.text('facts').notNullable();
+        // Time stamps of all frames, seconds, as a JSON list.
+        t.text('times').notNullable();
+        t.string('proxy').notNullable().defaultTo('waiting');
+      });
+      await db.schema.createTable('clips', (t) => {
+        t.string('id').primary();
+        t.string('outing_id').notNullable().references('outings.id').onDelete('CASCADE').index();
+        t.string('camera_id').notNullable().references('cameras.id');
+        t.string('hash').notNullable().references('media.hash');
+        t.string('name').notNullable();
+        t.float('position').notNullable();
+        t.integer('in_frame').notNullable();
+        t.integer('out_frame').notNullable();
+        t.integer('reference_frame').notNullable();
+        t.text('steps').notNullable();
+        t.integer('revision').notNullable().defaultTo(0);
+        t.boolean('removed').notNullable().defaultTo(false);
+        t.unique(['outing_id', 'hash']);
+      });
+      await db.schema.createTable('jobs', (t) => {
+        t.string('id').primary();
+        t.string('kind').notNullable();
+        t.string('state').notNullable().index();
+        t.string('title').notNullable();
+        t.string('outing_id').nullable();
+        t.string('clip_id').nullable();
+        t.text('payload').notNullable();
+        t.float('progress').notNullable().defaultTo(0);
+        t.text('message').nullable();
+        t.string('file_name').nullable().unique();
+        t.bigInteger('file_bytes').nullable();
+        t.integer('attempts').notNullable().defaultTo(0);
+        t.float('created_at').notNullable();
+      });
+    },
+    async down(db) {
+      for (const table of ['jobs', 'clips', 'media', 'cameras', 'outings']) await db.schema.dropTable(table);
+    },
+  },
+];

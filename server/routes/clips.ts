@@ -1,0 +1,103 @@
+import { Router, type Request, type Response } from 'express';
+import { z } from 'zod';
+import { joinSteps } from '@inkavo/core/model/grade';
+import { clipPatch, gradeChange, type Clip } from '@inkavo/core/model/outing';
+import { bake } from '@inkavo/core/program/bake';
+import { compile } from '@inkavo/core/program/compile';
+import { pictureToRgb } from '@inkavo/core/program/cpu/gradePicture';
+import { secondsOf } from '@inkavo/core/model/facts';
+import { encodeJpeg } from '@inkavo/media/frames/still';
+import { check, HttpError } from '../http';
+import type { Parts } from '../parts';
+
+const frameQuery = z.object({
+  frame: z.coerce.number().int().nonnegative(),
+  width: z.coerce.number().int().min(16).max(8192),
+});
+const thumbQuery = z.object({
+  width: z.coerce.number().int().min(16).max(960).default(320),
+  graded: z.enum(['0', '1']).default('1'),
+});
+
+/** Nodes an edge of a table for thumbnails. */
+const THUMB_TABLE = 17;
+const YEAR = 31_536_000;
+
+/** A signal that fires when the page does not want the answer any more. */
+function untilGone(res: Response): AbortSignal {
+  const controller = new AbortController();
+  res.on('close', () => {
+    if (!res.writableFinished) controller.abort();
+  });
+  return controller.signal;
+}
+
+/** Clips: their data, frames, proxies, thumbnails and steps. */
+export function clipRoutes({ clips, outings, library, frames, events }: Parts): Router {
+  const routes = Router();
+  const clipOf = (req: Request<{ id: string }>): Promise<Clip> => clips.get(req.params.id);
+
+  routes.get('/:id', async (req, res) => {
+    const clip = await clipOf(req);
+    res.json({ clip, camera: await outings.camera(clip.cameraId), outing: await outings.get(clip.outingId) });
+  });
+
+  routes.patch('/:id', async (req, res) => {
+    const clip = await clips.update(req.params.id, check(clipPatch, req.body));
+    events.send({ type: 'outing', id: clip.outingId });
+    res.json(clip);
+  });
+
+  routes.put('/:id/steps', async (req, res) => {
+    const clip = await clipOf(req);
+    const revisions = await clips.change(clip, check(gradeChange, req.body));
+    res.json({ revisions });
+    events.send({ type: 'clip', id: clip.id, outingId: clip.outingId });
+  });
+
+  // A frame at rest: planes of 16-bit little-endian Y', Cb, Cr, one after the other, 4:4:4.
+  routes.get('/:id/frame', async (req, res) => {
+    const clip = await clipOf(req);
+    const { frame, width } = check(frameQuery, req.query);
+    if (frame >= clip.facts.frames) throw new HttpError(400, `The last frame of this clip is ${clip.facts.frames - 1}.`);
+    const source = await clips.source(clip, library.original(clip.hash));
+    const signal = untilGone(res);
+    try {
+      const picture = await frames.get(clip.hash, source, frame, width, signal);
+      res.set({
+        'Content-Type': 'application/octet-stream',
+        'Cache-Control': `private, max-age=${YEAR}, immutable`,
+        'X-Frame-Width': String(picture.format.width),
+        'X-Frame-Height': String(picture.format.height),
+      });
+      res.end(Buffer.from(picture.y.buffer));
+    } catch (error) {
+      if (!signal.aborted) throw error;
+    }
+  });
+
+  routes.get('/:id/thumb.jpg', async (req, res) => {
+    const clip = await clipOf(req);
+    const { width, graded } = check(thumbQuery, req.query);
+    const source = await clips.source(clip, library.original(clip.hash));
+    const picture = await frames.get(clip.hash, source, clip.referenceFrame, width);
+    let steps: Clip['steps'] = [];
+    if (graded === '1') {
+      const [camera, outing] = [await outings.camera(clip.cameraId), await outings.get(clip.outingId)];
+      steps = joinSteps(camera.steps, clip.steps, outing.steps);
+    }
+    const [pass] = compile(steps, secondsOf(clip.facts, clip.referenceFrame), clip.facts).passes;
+    const rgb = pictureToRgb(pass && bake(pass, THUMB_TABLE), picture);
+    const jpeg = await encodeJpeg(rgb, picture.format.width, picture.format.height);
+    res.set('Cache-Control', 'private, no-cache').type('jpeg').send(jpeg);
+  });
+
+  const sendMade = (path: (hash: string) => string, what: string) => async (req: Request<{ id: string }>, res: Response) => {
+    const clip = await clipOf(req);
+    if (clip.proxy !== 'ready') throw new HttpError(404, `The ${what} of this clip is not made yet.`);
+    res.sendFile(path(clip.hash), { immutable: true, maxAge: YEAR * 1000, dotfiles: 'allow' });
+  };
+  routes.get('/:id/proxy.mp4', sendMade(library.proxy, 'proxy'));
+  routes.get('/:id/strip.jpg', sendMade(library.strip, 'strip'));
+  return routes;
+}
