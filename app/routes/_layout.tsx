@@ -1,5 +1,25 @@
 import '../global.css';
-import { Stack } from 'expo-router';
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
+import { useFonts } from 'expo-font';
+import { Slot } from 'expo-router';
+import { useServerEvents } from '../src/api/events';
+import { FONTS } from '../src/theme/fonts';
+import { useMode } from '../src/theme/mode';
+
+const queries = new QueryClient({ defaultOptions: { queries: { staleTime: 30_000, retry: 1 } } });
+
 export default function Layout() {
-  return <Stack screenOptions={{ headerShown: false }} />;
+  const [loaded, failed] = useFonts(FONTS);
+  useMode();
+  if (!loaded && !failed) return null;
+  return (
+    <QueryClientProvider client={queries}>
+      <Connected />
+    </QueryClientProvider>
+  );
+}
+
+function Connected() {
+  useServerEvents();
+  return <Slot />;
 }

@@ -26,6 +26,8 @@ export function formatNumber(spec: Pick<NumberSpec, 'unit' | 'min'>, value: numb
       return signed(value, 4);
     case 'factor':
       return `×${trim(value, 2)}`;
+    case 'whole':
+      return trim(value, 0);
     default:
       return trim(value, 2);
   }

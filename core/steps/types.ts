@@ -11,7 +11,7 @@ export type PointFn = (rgb: Vec3) => void;
 export type Domain = 'code' | 'linear' | 'encoded';
 
 /** How a number is shown. Percent and thousandths are stored as fractions. */
-export type Unit = 'stop' | 'percent' | 'kelvin' | 'duv' | 'factor' | 'plain';
+export type Unit = 'stop' | 'percent' | 'kelvin' | 'duv' | 'factor' | 'whole' | 'plain';
 
 /** One number a person can change: its unit, limits and neutral value. */
 export interface NumberSpec {
@@ -25,6 +25,8 @@ export interface NumberSpec {
   neutral: number;
   /** One nudge, in stored units. */
   step: number;
+  /** Numbers of one group are shown together. */
+  group?: string;
   /** Shown only when this holds. */
   when?: (params: Record<string, unknown>) => boolean;
 }

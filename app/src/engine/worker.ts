@@ -1,2 +1,135 @@
-import { bt709 } from '@inkavo/core/colour/transfer';
-self.onmessage = (e) => self.postMessage(bt709.encode(e.data));
+import { expose, transfer } from 'comlink';
+import type { MediaFacts } from '@inkavo/core/model/facts';
+import type { Step } from '@inkavo/core/model/grade';
+import { bake, lookUp, type Table } from '@inkavo/core/program/bake';
+import { compile, compileBefore } from '@inkavo/core/program/compile';
+import { pictureToRgb } from '@inkavo/core/program/cpu/gradePicture';
+import { planesOver, type PlanarFormat } from '@inkavo/core/program/cpu/planar';
+import { clippingReading, castReadings, rangeReading, saturationReading, type Reading } from '@inkavo/core/scopes/readings';
+import { meanOfArea, sampleArea, type Area } from '@inkavo/core/scopes/sampleArea';
+import { grabSample, solve, type Grab, type GrabSample, type Solution } from '@inkavo/core/scopes/solver';
+import { fileEnds, measure, type FileEnds, type Statistics } from '@inkavo/core/scopes/statistics';
+import { traceWaveform } from '@inkavo/core/scopes/trace';
+import { pickNeutral, type NeutralPick } from '@inkavo/core/steps/balance/pick';
+import { paintLuma, paintParade } from './paintTrace';
+
+/** Steps at a time of a clip. */
+export interface Moment {
+  steps: Step[];
+  /** Seconds from the clip's first frame. */
+  seconds: number;
+  facts: Pick<MediaFacts, 'range'>;
+}
+
+export interface ScopeRequest {
+  /** Table of the grade; null for a frame without steps. */
+  table: Table | null;
+  view: 'luma' | 'parade';
+  /** Size of the trace in pixels. */
+  columns: number;
+  rows: number;
+  /** While a finger is down every second row is enough. */
+  rough: boolean;
+}
+
+export interface ScopeResult {
+  pixels: Uint8ClampedArray<ArrayBuffer>;
+  columns: number;
+  rows: number;
+  statistics: Statistics;
+  readings: Reading[];
+}
+
+export interface ColourReading {
+  /** Mean encoded R'G'B', as recorded and as graded. */
+  before: [number, number, number];
+  after: [number, number, number];
+}
+
+interface Frame {
+  width: number;
+  height: number;
+  code: Float32Array;
+  ends: FileEnds;
+}
+
+let frame: Frame | undefined;
+
+/** Pixels of the frame through a table: every row, or every second one. */
+function gradedPixels({ width, height, code }: Frame, table: Table | null, rough: boolean): { graded: Float32Array; code: Float32Array; height: number } {
+  if (!rough && !table) return { graded: code, code, height };
+  const stride = rough ? 2 : 1;
+  const rows = Math.ceil(height / stride);
+  const line = width * 3;
+  const source = rough ? new Float32Array(rows * line) : code;
+  if (rough) for (let y = 0; y < rows; y += 1) source.set(code.subarray(y * stride * line, (y * stride + 1) * line), y * line);
+  if (!table) return { graded: source, code: source, height: rows };
+  const graded = new Float32Array(source.length);
+  for (let o = 0; o < source.length; o += 3) lookUp(table, source[o], source[o + 1], source[o + 2], graded, o);
+  return { graded, code: source, height: rows };
+}
+
+/** The worst first: what can be mended comes before what is well. */
+function readingsOf(statistics: Statistics): Reading[] {
+  const all = [clippingReading(statistics), rangeReading(statistics), ...castReadings(statistics), saturationReading(statistics)];
+  return [...all.filter((r) => r.mend), ...all.filter((r) => !r.mend)];
+}
+
+const api = {
+  /** Bakes the table of a grade, or null when its steps do nothing. */
+  bake({ steps, seconds, facts }: Moment, size: number): Table | null {
+    const [pass] = compile(steps, seconds, facts).passes;
+    if (!pass) return null;
+    const table = bake(pass, size);
+    return transfer(table, [table.data.buffer as ArrayBuffer]);
+  },
+
+  /** Takes the frame that everything here is measured on. */
+  setFrame(buffer: ArrayBuffer, format: PlanarFormat): void {
+    const code = pictureToRgb(undefined, planesOver(buffer, format));
+    frame = { width: format.width, height: format.height, code, ends: fileEnds(code) };
+  },
+
+  /** Trace, statistics and readings of the frame through a table. */
+  scope({ table, view, columns, rows, rough }: ScopeRequest): ScopeResult | null {
+    if (!frame) return null;
+    const { graded, code, height } = gradedPixels(frame, table, rough);
+    const cols = view === 'parade' ? Math.floor(columns / 3) : columns;
+    const trace = traceWaveform(graded, frame.width, height, cols, rows);
+    const painted = view === 'parade' ? paintParade(trace) : paintLuma(trace);
+    const statistics = measure(graded, code, frame.ends);
+    const result = { ...painted, statistics, readings: readingsOf(statistics) };
+    return transfer(result, [painted.pixels.buffer]);
+  },
+
+  /** From an area of the picture to the parameters of a balance step, or a refusal. */
+  pick({ steps, seconds }: Moment, stepId: string, area: Area): NeutralPick | null {
+    if (!frame) return null;
+    const before = compileBefore(steps, stepId, seconds);
+    return pickNeutral(sampleArea(frame.code, frame.width, frame.height, area, before, frame.ends));
+  },
+
+  /** Mean colour of an area before and after the grade. */
+  readColour(table: Table | null, area: Area): ColourReading | null {
+    if (!frame) return null;
+    const before = meanOfArea(frame.code, frame.width, frame.height, area);
+    const after: ColourReading['after'] = [...before];
+    if (table) lookUp(table, before[0], before[1], before[2], after);
+    return { before, after };
+  },
+
+  /** The pixels around a grabbed part of the trace. */
+  grab(table: Table | null, part: Grab): GrabSample | null {
+    if (!frame) return null;
+    const { graded, code } = gradedPixels(frame, table, true);
+    return grabSample(code, graded, part);
+  },
+
+  /** The value of a step's number for which a grabbed part lands where it was let go. */
+  solve(sample: GrabSample, { steps, seconds, facts }: Moment, stepId: string, key: string, target: number): Solution {
+    return solve(sample, steps, stepId, key, target, seconds, facts);
+  },
+};
+
+export type EngineApi = typeof api;
+expose(api);

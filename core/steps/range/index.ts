@@ -4,22 +4,27 @@ import { formatNumber, numberShape } from '../numbers';
 import { allNeutral, type NumberSpec, type StepKind } from '../types';
 import { fiveLevels, midTone, softEnds, type Tone } from './tone';
 
-const level = { unit: 'percent', min: -0.2, max: 0.2, neutral: 0, step: 0.005 } as const;
+const light = { group: 'Light' } as const;
+const ends = { group: 'Ends', unit: 'percent', step: 0.005, neutral: 0 } as const;
+const contrast = { group: 'Contrast' } as const;
+const level = { group: 'Levels', unit: 'percent', min: -0.2, max: 0.2, neutral: 0, step: 0.005 } as const;
 
 const numbers = [
-  { key: 'exposure', label: 'Exposure', unit: 'stop', min: -5, max: 5, neutral: 0, step: 0.05 },
-  { key: 'black', label: 'Black point', unit: 'percent', min: -0.6, max: 0.6, neutral: 0, step: 0.005 },
-  { key: 'white', label: 'White point', unit: 'percent', min: -0.6, max: 1.5, neutral: 0, step: 0.005 },
-  { key: 'mid', label: 'Mid', unit: 'percent', min: -0.35, max: 0.35, neutral: 0, step: 0.005 },
-  { key: 'contrast', label: 'Contrast', unit: 'factor', min: 0.2, max: 4, neutral: 1, step: 0.01 },
-  { key: 'pivot', label: 'Pivot', unit: 'percent', min: 0.05, max: 0.95, neutral: 0.41, step: 0.01 },
-  { key: 'soft', label: 'Soft ends', unit: 'percent', min: 0, max: 0.25, neutral: 0, step: 0.005 },
-  { key: 'level0', label: 'Level at 0 %', ...level },
-  { key: 'level1', label: 'Level at 25 %', ...level },
-  { key: 'level2', label: 'Level at 50 %', ...level },
-  { key: 'level3', label: 'Level at 75 %', ...level },
-  { key: 'level4', label: 'Level at 100 %', ...level },
+  { key: 'black', label: 'Black point', min: -0.6, max: 0.6, ...ends },
+  { key: 'white', label: 'White point', min: -0.6, max: 1.5, ...ends },
+  { key: 'soft', label: 'Soft ends', min: 0, max: 0.25, ...ends },
+  { key: 'exposure', label: 'Exposure', unit: 'stop', min: -5, max: 5, neutral: 0, step: 0.05, ...light },
+  { key: 'mid', label: 'Mid', unit: 'percent', min: -0.35, max: 0.35, neutral: 0, step: 0.005, ...light },
+  { key: 'contrast', label: 'Contrast', unit: 'factor', min: 0.2, max: 4, neutral: 1, step: 0.01, ...contrast },
+  { key: 'pivot', label: 'Pivot', unit: 'percent', min: 0.05, max: 0.95, neutral: 0.41, step: 0.01, ...contrast },
+  { key: 'level0', label: 'At 0 %', ...level },
+  { key: 'level1', label: 'At 25 %', ...level },
+  { key: 'level2', label: 'At 50 %', ...level },
+  { key: 'level3', label: 'At 75 %', ...level },
+  { key: 'level4', label: 'At 100 %', ...level },
 ] as const satisfies readonly NumberSpec[];
+
+const EXPOSURE = { unit: 'stop', min: -5 } as const;
 
 const schema = z.object(numberShape(numbers));
 type Params = z.infer<typeof schema>;
@@ -70,7 +75,7 @@ export const range: StepKind<Params> = {
   },
   summary(p) {
     if (range.isNeutral(p)) return 'neutral';
-    if (p.exposure !== 0) return formatNumber(numbers[0], p.exposure);
+    if (p.exposure !== 0) return formatNumber(EXPOSURE, p.exposure);
     if (p.black !== 0 || p.white !== 0) return `${(p.black * 100).toFixed(0)} … ${(100 + p.white * 100).toFixed(0)} %`.replace('-', '−');
     return p.contrast !== 1 ? `contrast ${p.contrast.toFixed(2)}` : 'levels';
   },

@@ -1,0 +1,1 @@
+export { Deliver as default } from '../src/screens/Deliver';

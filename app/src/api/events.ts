@@ -1,0 +1,35 @@
+import { useQueryClient } from '@tanstack/react-query';
+import { useEffect } from 'react';
+import type { Job } from '@inkavo/core/model/job';
+import type { OutingOpened } from './client';
+
+type Event = { type: 'job'; job: Job } | { type: 'outing'; id: string } | { type: 'clip'; id: string; outingId: string };
+
+/** A list of jobs with one put in its place, or in front when it is new. */
+const withJob = (jobs: Job[], job: Job): Job[] =>
+  jobs.some((j) => j.id === job.id) ? jobs.map((j) => (j.id === job.id ? job : j)) : [job, ...jobs];
+
+/** Keeps what is shown up to date with what happens on the server. */
+export function useServerEvents(): void {
+  const client = useQueryClient();
+  useEffect(() => {
+    const source = new EventSource('/api/events');
+    // After a lost connection everything may have changed.
+    source.onopen = () => void client.invalidateQueries();
+    source.onmessage = (message) => {
+      const event = JSON.parse(message.data as string) as Event;
+      if (event.type === 'job') {
+        const { job } = event;
+        client.setQueryData<Job[]>(['jobs'], (jobs) => jobs && withJob(jobs, job));
+        const ended = job.state !== 'waiting' && job.state !== 'running';
+        if (job.kind === 'export' || !job.outingId) return;
+        client.setQueryData<OutingOpened>(['outing', job.outingId], (open) => open && { ...open, intake: withJob(open.intake, job) });
+        if (ended) void client.invalidateQueries({ queryKey: ['outing', job.outingId] });
+      } else {
+        void client.invalidateQueries({ queryKey: ['outings'] });
+        void client.invalidateQueries({ queryKey: ['outing', event.type === 'outing' ? event.id : event.outingId] });
+      }
+    };
+    return () => source.close();
+  }, [client]);
+}

@@ -1,0 +1,63 @@
+import { Upload } from 'tus-js-client';
+import { create } from 'zustand';
+
+/** A file that is being sent to the server. */
+export interface Sending {
+  id: string;
+  outingId: string;
+  name: string;
+  /** Share sent, 0–1. */
+  progress: number;
+  state: 'sending' | 'waiting' | 'failed';
+  message?: string;
+  stop(): void;
+}
+
+interface UploadState {
+  sending: Sending[];
+  send(outingId: string, files: File[]): void;
+}
+
+const RETRY_MS = [0, 500, 1500, 3000, 5000, 10_000, 20_000, 30_000];
+
+/** Uploads that go on from where they were when the connection comes back, also after a reload (same file chosen again). */
+export const useUploads = create<UploadState>((set) => {
+  const change = (id: string, part: Partial<Sending>): void =>
+    set(({ sending }) => ({ sending: sending.map((s) => (s.id === id ? { ...s, ...part } : s)) }));
+  const drop = (id: string): void => set(({ sending }) => ({ sending: sending.filter((s) => s.id !== id) }));
+
+  const begin = async (outingId: string, file: File): Promise<void> => {
+    const id = `${outingId}/${file.name}/${file.size}/${file.lastModified}`;
+    const upload = new Upload(file, {
+      endpoint: '/api/uploads',
+      retryDelays: RETRY_MS,
+      chunkSize: 8 << 20,
+      removeFingerprintOnSuccess: true,
+      metadata: { filename: file.name, filetype: file.type, outing: outingId },
+      fingerprint: () => Promise.resolve(id),
+      onProgress: (sent, all) => change(id, { progress: all ? sent / all : 0, state: 'sending' }),
+      onShouldRetry: (error) => {
+        change(id, { state: 'waiting' });
+        const status = error.originalResponse?.getStatus() ?? 0;
+        return status === 0 || status >= 500 || status === 409 || status === 423;
+      },
+      onError: () => change(id, { state: 'failed', message: 'The connection was lost. What was sent is kept: choose the file again to go on.' }),
+      onSuccess: () => drop(id),
+    });
+    const stop = (): void => {
+      void upload.abort(true);
+      drop(id);
+    };
+    set(({ sending }) => ({
+      sending: [...sending.filter((s) => s.id !== id), { id, outingId, name: file.name, progress: 0, state: 'sending', stop }],
+    }));
+    const [earlier] = await upload.findPreviousUploads();
+    if (earlier) upload.resumeFromPreviousUpload(earlier);
+    upload.start();
+  };
+
+  return {
+    sending: [],
+    send: (outingId, files) => files.forEach((file) => void begin(outingId, file)),
+  };
+});

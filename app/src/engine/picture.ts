@@ -1,0 +1,132 @@
+import { codeScale, inverseMatrix } from '@inkavo/core/colour/ycbcr';
+import type { MediaFacts } from '@inkavo/core/model/facts';
+import type { Table } from '@inkavo/core/program/bake';
+import type { PlanarPicture } from '@inkavo/core/program/cpu/planar';
+import { MOVING_FRAGMENT, REST_FRAGMENT, VERTEX } from '@inkavo/core/program/gpu/shaders';
+
+/** The part of the picture that is shown, in shares of its size. */
+export interface View {
+  x: number;
+  y: number;
+  width: number;
+  height: number;
+}
+export const WHOLE: View = { x: 0, y: 0, width: 1, height: 1 };
+
+const FRAME_UNIT = 0;
+const TABLE_UNIT = 1;
+
+/** Draws frames through a table on a canvas with the GPU backend (WebGL2). */
+export class PictureRenderer {
+  private readonly gl: WebGL2RenderingContext;
+  private readonly rest: WebGLProgram;
+  private readonly moving: WebGLProgram;
+  private readonly restTexture: WebGLTexture;
+  private readonly movingTexture: WebGLTexture;
+  private readonly tableTexture: WebGLTexture;
+  private table: Table | null = null;
+  private restScale: { y: ReturnType<typeof codeScale>; m: ReturnType<typeof inverseMatrix> } | undefined;
+  private movingScale: { y: ReturnType<typeof codeScale>; m: ReturnType<typeof inverseMatrix> } | undefined;
+
+  /** Throws an Error when the browser has no WebGL2. */
+  constructor(private readonly canvas: HTMLCanvasElement) {
+    const gl = canvas.getContext('webgl2', { alpha: false, antialias: false, preserveDrawingBuffer: true });
+    if (!gl) throw new Error('This browser cannot draw pictures on its graphics unit (WebGL2).');
+    this.gl = gl;
+    this.rest = link(gl, REST_FRAGMENT);
+    this.moving = link(gl, MOVING_FRAGMENT);
+    this.restTexture = texture(gl, gl.TEXTURE_2D, gl.NEAREST);
+    this.movingTexture = texture(gl, gl.TEXTURE_2D, gl.LINEAR);
+    this.tableTexture = texture(gl, gl.TEXTURE_3D, gl.NEAREST);
+    gl.pixelStorei(gl.UNPACK_COLORSPACE_CONVERSION_WEBGL, gl.NONE);
+    this.setTable({ size: 2, domain: [0, 1], data: new Float32Array(32) });
+    this.table = null;
+  }
+
+  setTable(table: Table | null): void {
+    this.table = table;
+    if (!table) return;
+    const { gl } = this;
+    gl.activeTexture(gl.TEXTURE0 + TABLE_UNIT);
+    gl.bindTexture(gl.TEXTURE_3D, this.tableTexture);
+    gl.texImage3D(gl.TEXTURE_3D, 0, gl.RGBA32F, table.size, table.size, table.size, 0, gl.RGBA, gl.FLOAT, table.data);
+  }
+
+  /** Takes a frame at rest: 4:4:4 with 16 bits. */
+  setRest({ format, y, cb, cr }: PlanarPicture): void {
+    const { gl } = this;
+    const { width, height } = format;
+    const texels = new Uint16Array(width * height * 4);
+    for (let i = 0, o = 0; i < y.length; i += 1, o += 4) {
+      texels[o] = y[i];
+      texels[o + 1] = cb[i];
+      texels[o + 2] = cr[i];
+    }
+    gl.activeTexture(gl.TEXTURE0 + FRAME_UNIT);
+    gl.bindTexture(gl.TEXTURE_2D, this.restTexture);
+    gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGBA16UI, width, height, 0, gl.RGBA_INTEGER, gl.UNSIGNED_SHORT, texels);
+    this.restScale = { y: codeScale(format.depth, format.range), m: inverseMatrix(format.matrix) };
+  }
+
+  /** Takes the frame that a video of the proxy shows now. */
+  setMoving(video: HTMLVideoElement, facts: Pick<MediaFacts, 'range' | 'matrix'>): void {
+    const { gl } = this;
+    gl.activeTexture(gl.TEXTURE0 + FRAME_UNIT);
+    gl.bindTexture(gl.TEXTURE_2D, this.movingTexture);
+    gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGBA, gl.RGBA, gl.UNSIGNED_BYTE, video);
+    this.movingScale = { y: codeScale(8, facts.range), m: inverseMatrix(facts.matrix) };
+  }
+
+  /** Draws what was set last of its kind; `graded` false shows it as recorded. */
+  draw(kind: 'rest' | 'moving', view: View, graded: boolean): void {
+    const { gl, canvas } = this;
+    const scale = kind === 'rest' ? this.restScale : this.movingScale;
+    if (!scale) return;
+    const program = kind === 'rest' ? this.rest : this.moving;
+    gl.viewport(0, 0, canvas.width, canvas.height);
+    gl.useProgram(program);
+    const at = (name: string) => gl.getUniformLocation(program, name);
+    gl.activeTexture(gl.TEXTURE0 + FRAME_UNIT);
+    gl.bindTexture(gl.TEXTURE_2D, kind === 'rest' ? this.restTexture : this.movingTexture);
+    gl.uniform1i(at('u_frame'), FRAME_UNIT);
+    gl.uniform1i(at('u_table'), TABLE_UNIT);
+    gl.uniform4f(at('u_view'), view.x, view.y, view.width, view.height);
+    gl.uniform4f(at('u_scale'), scale.y.yOffset, 1 / scale.y.yScale, scale.y.cOffset, 1 / scale.y.cScale);
+    gl.uniform4f(at('u_matrix'), scale.m.rv, scale.m.gu, scale.m.gv, scale.m.bu);
+    gl.uniform1i(at('u_graded'), graded && this.table ? 1 : 0);
+    if (this.table) {
+      gl.uniform1i(at('u_size'), this.table.size);
+      gl.uniform2f(at('u_domain'), this.table.domain[0], this.table.domain[1]);
+    }
+    gl.drawArrays(gl.TRIANGLES, 0, 3);
+  }
+
+  dispose(): void {
+    this.gl.getExtension('WEBGL_lose_context')?.loseContext();
+  }
+}
+
+function link(gl: WebGL2RenderingContext, fragment: string): WebGLProgram {
+  const program = gl.createProgram();
+  for (const [type, source] of [
+    [gl.VERTEX_SHADER, VERTEX],
+    [gl.FRAGMENT_SHADER, fragment],
+  ] as const) {
+    const shader = gl.createShader(type)!;
+    gl.shaderSource(shader, source);
+    gl.compileShader(shader);
+    gl.attachShader(program, shader);
+  }
+  gl.linkProgram(program);
+  if (!gl.getProgramParameter(program, gl.LINK_STATUS)) throw new Error(`A shader does not work here: ${gl.getProgramInfoLog(program)}`);
+  return program;
+}
+
+function texture(gl: WebGL2RenderingContext, target: number, filter: number): WebGLTexture {
+  const made = gl.createTexture();
+  gl.bindTexture(target, made);
+  gl.texParameteri(target, gl.TEXTURE_MIN_FILTER, filter);
+  gl.texParameteri(target, gl.TEXTURE_MAG_FILTER, filter);
+  for (const wrap of [gl.TEXTURE_WRAP_S, gl.TEXTURE_WRAP_T]) gl.texParameteri(target, wrap, gl.CLAMP_TO_EDGE);
+  return made;
+}

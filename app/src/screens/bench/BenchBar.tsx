@@ -1,0 +1,78 @@
+import { useState } from 'react';
+import { View } from 'react-native';
+import { useStore } from 'zustand';
+import { fps, type MediaFacts } from '@inkavo/core/model/facts';
+import type { ClipOpened } from '../../api/client';
+import { useBench } from '../../state/bench';
+import { useKeep } from '../../state/keeper';
+import { Button, IconButton } from '../../ui/Button';
+import { Sheet } from '../../ui/Sheet';
+import { TopBar } from '../../ui/TopBar';
+import { Txt } from '../../ui/Txt';
+import { ModeChoice } from '../ModeChoice';
+import { DeliverSheet } from './DeliverSheet';
+import { EllipsisVertical, Redo2, RotateCcw, Share, Undo2 } from '../../ui/icons';
+
+const KEEP_WORDS = { kept: 'kept', keeping: 'keeping …', waiting: 'not kept: no server', conflict: 'changed elsewhere' } as const;
+
+/** The bench's bar: back, name, whether all is kept, undo, redo, more. */
+export function BenchBar({ opened, wide }: { opened: ClipOpened; wide: boolean }) {
+  const [sheet, setSheet] = useState<'more' | 'deliver' | null>(null);
+  const keep = useKeep((s) => s.state);
+  const history = useStore(useBench.temporal);
+  const { clip, camera } = opened;
+  return (
+    <TopBar title={clip.name} note={wide ? `${camera.name} · ${factsLine(clip.facts)}` : undefined} back={`/outing/${clip.outingId}`} backLabel="Back to the outing">
+      <View role="status" className="px-1">
+        <Txt size="sm" quiet={keep === 'kept'} ink={keep === 'waiting' || keep === 'conflict' ? 'text-warn' : undefined} testID="keep-state">
+          {KEEP_WORDS[keep]}
+        </Txt>
+      </View>
+      <IconButton label="Undo" icon={Undo2} disabled={history.pastStates.length === 0} onPress={() => history.undo()} />
+      <IconButton label="Redo" icon={Redo2} disabled={history.futureStates.length === 0} onPress={() => history.redo()} />
+      {wide ? <Button title="Deliver" icon={Share} onPress={() => setSheet('deliver')} className="mx-1" /> : null}
+      <IconButton label="More" icon={EllipsisVertical} onPress={() => setSheet('more')} />
+      {sheet === 'more' ? <MoreSheet opened={opened} onDeliver={() => setSheet('deliver')} onClose={() => setSheet(null)} /> : null}
+      {sheet === 'deliver' ? <DeliverSheet clipIds={[clip.id]} onClose={() => setSheet(null)} /> : null}
+    </TopBar>
+  );
+}
+
+/** The file in a few words: size, bits, frame rate, codec. */
+export const factsLine = (f: MediaFacts): string => `${f.width}×${f.height} · ${f.depth} bit · ${Number(fps(f).toFixed(2))} fps · ${f.codec.toUpperCase()}`;
+
+function MoreSheet({ opened: { clip, camera }, onDeliver, onClose }: { opened: ClipOpened; onDeliver(): void; onClose(): void }) {
+  const { facts } = clip;
+  const { tags } = facts;
+  const lines: [string, string][] = [
+    ['Camera', camera.name],
+    ['File', `${factsLine(facts)} · ${(clip.bytes / 1e6).toFixed(1)} MB`],
+    ['Stored as', `Y′CbCr ${facts.chroma.split('').join(':')}, ${facts.range} range, matrix ${facts.matrix}`],
+    ['Colour tags', [tags.primaries, tags.transfer, tags.matrix].map((t) => t ?? 'none').join(' / ')],
+    ['Sound', facts.audio ? `${facts.audio.codec.toUpperCase()}, ${facts.audio.channels} channel${facts.audio.channels === 1 ? '' : 's'}` : 'none'],
+  ];
+  return (
+    <Sheet title={clip.name} onClose={onClose}>
+      <Button title="Deliver: export this clip" icon={Share} look="strong" onPress={onDeliver} />
+      <Button
+        title="Reset all steps of this clip"
+        icon={RotateCcw}
+        onPress={() => {
+          useBench.getState().resetAll();
+          onClose();
+        }}
+      />
+      <ModeChoice />
+      {lines.map(([name, text]) => (
+        <View key={name} className="flex-row gap-3">
+          <Txt quiet className="w-[92px]">
+            {name}
+          </Txt>
+          <Txt className="flex-1">{text}</Txt>
+        </View>
+      ))}
+      {facts.variableRate ? <Txt>The frame rate varies in this file: work and exports use an even {Number(fps(facts).toFixed(2))} frames a second.</Txt> : null}
+      {tags.matrix ? null : <Txt>The file does not name its matrix: {facts.matrix} is taken, as is common for its size.</Txt>}
+    </Sheet>
+  );
+}

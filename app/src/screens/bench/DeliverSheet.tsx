@@ -1,0 +1,47 @@
+import { useRouter } from 'expo-router';
+import { useState } from 'react';
+import { DELIVERY_INFO, type Delivery } from '@inkavo/core/model/job';
+import { Ruler } from '../../instruments/Ruler';
+import type { NumberSpec } from '@inkavo/core/steps';
+import { api } from '../../api/client';
+import { keeper } from '../../state/keeper';
+import { Button } from '../../ui/Button';
+import { ChoiceList } from '../../ui/Choice';
+import { Trouble } from '../../ui/Note';
+import { Sheet } from '../../ui/Sheet';
+import { Txt } from '../../ui/Txt';
+
+type Codec = Delivery['codec'];
+const OPTIONS = (Object.keys(DELIVERY_INFO) as Codec[]).map((value) => ({ value, title: DELIVERY_INFO[value].title, note: DELIVERY_INFO[value].use }));
+const QUALITY: NumberSpec = { key: 'quality', label: 'Quality (lower is finer)', unit: 'whole', min: 8, max: 40, neutral: 18, step: 1 };
+
+/** Puts clips into the export queue. */
+export function DeliverSheet({ clipIds, onClose }: { clipIds: string[]; onClose(): void }) {
+  const router = useRouter();
+  const [codec, setCodec] = useState<Codec>('h264');
+  const [quality, setQuality] = useState(QUALITY.neutral);
+  const [state, setState] = useState<{ busy: boolean; trouble?: string }>({ busy: false });
+  const deliver = async (): Promise<void> => {
+    setState({ busy: true });
+    try {
+      // What is exported is what is kept, so what is shown must be kept first.
+      await keeper.flush();
+      await api.deliver(clipIds, { codec, quality: Math.round(quality) });
+      onClose();
+      router.navigate('/deliver');
+    } catch (error) {
+      setState({ busy: false, trouble: (error as Error).message });
+    }
+  };
+  return (
+    <Sheet title={clipIds.length === 1 ? 'Export this clip' : `Export ${clipIds.length} clips`} onClose={onClose}>
+      <ChoiceList label="Format" value={codec} options={OPTIONS} onChange={setCodec} />
+      {codec === 'ffv1' ? null : <Ruler spec={QUALITY} value={quality} onChange={setQuality} onSettle={() => undefined} />}
+      <Txt size="sm" quiet>
+        From in to out, at the size and frame rate of the original, sound included. The original is not touched.
+      </Txt>
+      {state.trouble ? <Trouble text={state.trouble} /> : null}
+      <Button title={state.busy ? 'Queueing …' : 'Export'} look="strong" disabled={state.busy} onPress={() => void deliver()} />
+    </Sheet>
+  );
+}

@@ -1,0 +1,100 @@
+import { useRef, useState } from 'react';
+import { ActivityIndicator, View } from 'react-native';
+import type { Area } from '@inkavo/core/scopes/sampleArea';
+import { useEngine } from '../../engine/context';
+import { useBench } from '../../state/bench';
+import { Txt } from '../../ui/Txt';
+import { useDrag, type DragPoint } from '../../ui/useDrag';
+import { SpotBubble } from './SpotBubble';
+
+/** A tap reads so many pixels of the screen around the finger. */
+const TAP_SIZE = 10;
+
+const share = (v: number, all: number): number => Math.min(1, Math.max(0, v / all));
+
+/** The area between where a finger went down and where it is. */
+function areaOf({ x, y, dx, dy, width, height }: DragPoint): Area {
+  const [x0, x1] = [share(x - dx, width), share(x, width)].sort((a, b) => a - b);
+  const [y0, y1] = [share(y - dy, height), share(y, height)].sort((a, b) => a - b);
+  return { x: x0, y: y0, width: x1 - x0, height: y1 - y0 };
+}
+
+const tapArea = ({ x, y, width, height }: DragPoint): Area => ({
+  x: share(x - TAP_SIZE / 2, width),
+  y: share(y - TAP_SIZE / 2, height),
+  width: TAP_SIZE / width,
+  height: TAP_SIZE / height,
+});
+
+/** The picture: a tap reads a colour, a drag takes an area, holding shows it as it was recorded. */
+export function Picture({ width, height, canvas }: { width: number; height: number; canvas: (element: HTMLCanvasElement | null) => void }) {
+  const ref = useRef<HTMLDivElement>(null);
+  const engine = useEngine();
+  const { set } = useBench.getState();
+  const untouched = useBench((s) => s.untouched);
+  const atRest = useBench((s) => s.atRest);
+  const playing = useBench((s) => s.playing);
+  const picking = useBench((s) => s.picking);
+  const spot = useBench((s) => s.spot);
+  const [dragged, setDragged] = useState<Area | null>(null);
+
+  const chosen = (area: Area): void => {
+    const readable = useBench.getState().atRest;
+    if (!readable) return;
+    void engine.current?.readSpot(area);
+    if (picking) void engine.current?.pickNeutral(area);
+  };
+
+  useDrag(ref, {
+    onMove: (p) => !untouched && setDragged(areaOf(p)),
+    onHold: () => set({ untouched: true, spot: null }),
+    onEnd: (p, moved) => {
+      setDragged(null);
+      if (useBench.getState().untouched) return set({ untouched: false });
+      chosen(moved ? areaOf(p) : tapArea(p));
+    },
+  });
+
+  const frame = dragged ?? spot?.area;
+  return (
+    <View style={{ width, height }} className="bg-surround">
+      <div ref={ref} role="application" aria-label="Picture: tap to read a colour, drag to take an area, hold to see it as recorded" style={{ width, height, position: 'relative', cursor: 'crosshair' }}>
+        <canvas ref={canvas} data-testid="picture" style={{ width: '100%', height: '100%', display: 'block' }} />
+        {frame ? (
+          <div
+            style={{
+              position: 'absolute',
+              left: `${frame.x * 100}%`,
+              top: `${frame.y * 100}%`,
+              width: `${frame.width * 100}%`,
+              height: `${frame.height * 100}%`,
+              border: '2px solid #fff',
+              outline: '2px solid #000',
+              boxSizing: 'border-box',
+              pointerEvents: 'none',
+            }}
+          />
+        ) : null}
+      </div>
+      {!atRest && !playing ? (
+        <View role="status" aria-label="Fetching the frame from the original" className="pointer-events-none absolute right-2 top-2 flex-row items-center gap-2 rounded bg-black/70 px-2 py-1">
+          <ActivityIndicator size="small" color="#ffffff" />
+          <Txt size="sm" ink="text-white">
+            original frame
+          </Txt>
+        </View>
+      ) : null}
+      {untouched ? (
+        <Txt bold ink="text-white" className="pointer-events-none absolute left-2 top-2 rounded bg-black/75 px-2 py-1">
+          As recorded
+        </Txt>
+      ) : null}
+      {picking && !untouched ? (
+        <Txt ink="text-on-accent" bold className="pointer-events-none absolute left-2 top-2 rounded bg-accent px-2 py-1">
+          Tap something neutral, or drag over it
+        </Txt>
+      ) : null}
+      {spot && !dragged ? <SpotBubble spot={spot} width={width} height={height} /> : null}
+    </View>
+  );
+}

@@ -1,0 +1,50 @@
+import { Pressable, View } from 'react-native';
+import { useEngine } from '../../engine/context';
+import { useBench, type Spot } from '../../state/bench';
+import { Txt } from '../../ui/Txt';
+import { colourText, neutralText } from './colourText';
+import { X } from '../../ui/icons';
+
+/** What the touched spot reads, and what can be done with it. */
+export function SpotBubble({ spot, width, height }: { spot: Spot; width: number; height: number }) {
+  const engine = useEngine();
+  const { set } = useBench.getState();
+  const { area, reading, note } = spot;
+  // Away from the finger: below the spot in the upper half, above it in the lower half.
+  const below = area.y + area.height / 2 < 0.5;
+  const place = below ? { top: Math.min(height - 60, (area.y + area.height) * height + 8) } : { bottom: Math.min(height - 60, (1 - area.y) * height + 8) };
+  const left = (area.x + area.width / 2) * width < width / 2;
+  return (
+    <View role="status" className="absolute max-w-[94%] rounded bg-black/85 p-2" style={{ ...place, ...(left ? { left: 6 } : { right: 6 }) }}>
+      <View className="flex-row items-center gap-2">
+        <View className="shrink">
+          {reading ? (
+            <>
+              <Txt ink="text-white" bold>
+                {colourText(reading.after)}
+              </Txt>
+              <Txt size="sm" ink="text-white">
+                {neutralText(reading.after)} · recorded {colourText(reading.before)}
+              </Txt>
+            </>
+          ) : null}
+          {note ? (
+            <Txt size="sm" bold ink={note.refused ? 'text-[#ffb4a6]' : 'text-[#d7f75b]'}>
+              {note.text}
+            </Txt>
+          ) : null}
+        </View>
+        <Pressable role="button" aria-label="Close the reading" onPress={() => set({ spot: null })} className="h-[44px] w-[36px] items-center justify-center">
+          <X size={18} color="#fff" aria-hidden />
+        </Pressable>
+      </View>
+      {!note && reading ? (
+        <Pressable role="button" onPress={() => void engine.current?.pickNeutral(area)} className="mt-1 min-h-[44px] items-center justify-center rounded bg-accent px-3">
+          <Txt bold ink="text-on-accent">
+            This is neutral
+          </Txt>
+        </Pressable>
+      ) : null}
+    </View>
+  );
+}

@@ -1,0 +1,97 @@
+import { useState } from 'react';
+import { Pressable, ScrollView, View } from 'react-native';
+import { STEP_KINDS } from '@inkavo/core/steps';
+import { shownLists, useBench } from '../../state/bench';
+import { ownedSteps, OWNERS } from '../../state/stepLists';
+import { Sheet } from '../../ui/Sheet';
+import { Txt } from '../../ui/Txt';
+import { StepChip } from './StepChip';
+import { StepSheet } from './StepSheet';
+import { Plus } from '../../ui/icons';
+
+/** Steps as a row of chips in working order (phone, tablet). */
+export function StepStrip() {
+  return (
+    <View className="border-y-stroke border-line bg-ground">
+      <ScrollView horizontal showsHorizontalScrollIndicator={false} contentContainerClassName="items-center gap-2 px-2 py-[5px]" role="list" aria-label="Steps">
+        <Chips />
+        <AddStep />
+      </ScrollView>
+    </View>
+  );
+}
+
+/** Steps in a column, in three groups (wide screen). */
+export function StepColumn({ cameraName, outingName }: { cameraName: string; outingName: string }) {
+  const lists = useBench(shownLists);
+  const titles = { camera: `Camera · ${cameraName}`, clip: 'This clip', outing: `Outing · ${outingName}` };
+  return (
+    <ScrollView className="w-[204px] grow-0 border-r-stroke border-line bg-ground" contentContainerClassName="gap-2 p-3" role="list" aria-label="Steps">
+      {OWNERS.filter((owner) => lists[owner].length > 0 || owner === 'clip').map((owner) => (
+        <View key={owner} className="mb-2 gap-2">
+          <Txt size="sm" quiet numberOfLines={1}>
+            {titles[owner]}
+          </Txt>
+          <Chips only={owner} wide />
+        </View>
+      ))}
+      <AddStep wide />
+    </ScrollView>
+  );
+}
+
+function Chips({ only, wide }: { only?: (typeof OWNERS)[number]; wide?: boolean }) {
+  const lists = useBench(shownLists);
+  const inHand = useBench((s) => s.inHand);
+  const take = useBench((s) => s.take);
+  const [open, setOpen] = useState<string | null>(null);
+  const shown = ownedSteps(lists).filter((o) => !only || o.owner === only);
+  return (
+    <>
+      {shown.map((owned) => (
+        <View key={owned.step.id} role="listitem">
+          <StepChip owned={owned} wide={wide} inHand={owned.step.id === inHand} onTake={() => take(owned.step.id)} onOpen={() => setOpen(owned.step.id)} />
+        </View>
+      ))}
+      {open && shown.some((o) => o.step.id === open) ? <StepSheet id={open} onMoved={setOpen} onClose={() => setOpen(null)} /> : null}
+    </>
+  );
+}
+
+function AddStep({ wide }: { wide?: boolean }) {
+  const [open, setOpen] = useState(false);
+  const addStep = useBench((s) => s.addStep);
+  return (
+    <>
+      <Pressable
+        role="button"
+        aria-label="Add a step"
+        onPress={() => setOpen(true)}
+        className={`h-[52px] flex-row items-center justify-center gap-1 rounded border-stroke border-line ${wide ? 'w-full' : 'w-[52px]'}`}
+      >
+        <Plus size={20} color="var(--ink)" aria-hidden />
+        {wide ? <Txt>add a step</Txt> : null}
+      </Pressable>
+      {open ? (
+        <Sheet title="Add a step" onClose={() => setOpen(false)}>
+          {STEP_KINDS.map((k) => (
+            <Pressable
+              key={k.kind}
+              role="button"
+              onPress={() => {
+                addStep(k.kind);
+                setOpen(false);
+              }}
+              className="min-h-[48px] rounded border-stroke border-edge bg-surface px-3 py-2 active:opacity-60"
+            >
+              <Txt bold>{k.title}</Txt>
+              <Txt size="sm" quiet>
+                {k.help}
+              </Txt>
+            </Pressable>
+          ))}
+        </Sheet>
+      ) : null}
+    </>
+  );
+}

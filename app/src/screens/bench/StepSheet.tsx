@@ -1,0 +1,65 @@
+import { View } from 'react-native';
+import { stepKind, type NumberSpec } from '@inkavo/core/steps';
+import { Ruler } from '../../instruments/Ruler';
+import { useBench } from '../../state/bench';
+import { findStep } from '../../state/stepLists';
+import { Button } from '../../ui/Button';
+import { Choice } from '../../ui/Choice';
+import { Sheet } from '../../ui/Sheet';
+import { Txt } from '../../ui/Txt';
+import { ArrowLeft, ArrowRight, RotateCcw, Trash } from '../../ui/icons';
+
+const STRENGTH: NumberSpec = { key: 'strength', label: 'Strength', unit: 'percent', min: 0, max: 1, neutral: 1, step: 0.01 };
+const ON_OFF = [
+  { value: 'on', title: 'On' },
+  { value: 'off', title: 'Off' },
+] as const;
+const OWNER_CHOICES = [
+  { value: 'camera', title: 'Its camera' },
+  { value: 'clip', title: 'This clip' },
+  { value: 'outing', title: 'The outing' },
+] as const;
+
+/** What concerns a step as a whole: on or off, strength, whose it is, place, reset, remove. */
+export function StepSheet({ id, onMoved, onClose }: { id: string; onMoved(id: string): void; onClose(): void }) {
+  const { setStep, settle, giveStep, resetStep, removeStep, moveStep } = useBench.getState();
+  const owned = useBench((s) => findStep(s.live ?? s.lists, id));
+  if (!owned) return null;
+  const { owner, step } = owned;
+  const kind = stepKind(step.kind);
+  return (
+    <Sheet title={step.label ?? kind.title} onClose={onClose}>
+      <Txt quiet>{kind.help}</Txt>
+      <Choice label="On or off" value={step.on ? 'on' : 'off'} options={ON_OFF} onChange={(v) => setStep(id, { on: v === 'on' })} />
+      <Ruler spec={STRENGTH} value={step.strength} onChange={(strength, live) => setStep(id, { strength }, live)} onSettle={settle} />
+      <Txt size="sm" quiet>
+        Holds for
+      </Txt>
+      <Choice
+        label="Holds for"
+        value={owner}
+        options={OWNER_CHOICES}
+        onChange={(next) => {
+          giveStep(id, next);
+          onMoved(useBench.getState().inHand ?? id);
+        }}
+      />
+      <View className="flex-row gap-2">
+        <Button title="Earlier" icon={ArrowLeft} className="flex-1" onPress={() => moveStep(id, -1)} />
+        <Button title="Later" icon={ArrowRight} className="flex-1" onPress={() => moveStep(id, 1)} />
+      </View>
+      <View className="flex-row gap-2">
+        <Button title="Reset" icon={RotateCcw} className="flex-1" onPress={() => resetStep(id)} />
+        <Button
+          title="Remove"
+          icon={Trash}
+          className="flex-1"
+          onPress={() => {
+            removeStep(id);
+            onClose();
+          }}
+        />
+      </View>
+    </Sheet>
+  );
+}

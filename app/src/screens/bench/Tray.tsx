@@ -1,0 +1,96 @@
+import { useState } from 'react';
+import { Pressable, View } from 'react-native';
+import { resolveParams } from '@inkavo/core/regions/keyframes';
+import { stepKind, type NumberSpec } from '@inkavo/core/steps';
+import { Ruler } from '../../instruments/Ruler';
+import { shownLists, useBench } from '../../state/bench';
+import { findStep } from '../../state/stepLists';
+import { Choice } from '../../ui/Choice';
+import { Txt } from '../../ui/Txt';
+import { ProfileChoice } from './ProfileChoice';
+import { Pipette } from '../../ui/icons';
+
+/** Height of the row above the rulers, in pixels. */
+const HEAD = 48;
+/** Height that is enough for the controls of every step on a narrow screen: a head and three rows of rulers. */
+export const TRAY_HEIGHT = 196;
+/** A group with more numbers than this is shown in two columns. */
+const MAX_ROWS = 3;
+
+const METHODS = [
+  { value: 'white', title: 'Kelvin' },
+  { value: 'recorded', title: 'Recorded' },
+  { value: 'gains', title: 'Gains' },
+] as const;
+
+/** The numbers of a step that are shown, in their groups. */
+function groupsOf(numbers: readonly NumberSpec[], params: Record<string, unknown>): { title: string; numbers: NumberSpec[] }[] {
+  const groups = new Map<string, NumberSpec[]>();
+  for (const n of numbers) {
+    if (n.when && !n.when(params)) continue;
+    const title = n.group ?? '';
+    groups.set(title, [...(groups.get(title) ?? []), n]);
+  }
+  return [...groups].map(([title, list]) => ({ title, numbers: list }));
+}
+
+/** The controls of the step in hand. */
+export function Tray({ wide }: { wide?: boolean }) {
+  const owned = useBench((s) => findStep(shownLists(s), s.inHand));
+  const { setParams, settle } = useBench.getState();
+  const [group, setGroup] = useState('');
+  if (!owned) {
+    return (
+      <View className="p-4">
+        <Txt quiet>No step is in hand. Add one to change the picture.</Txt>
+      </View>
+    );
+  }
+  const { step } = owned;
+  const kind = stepKind(step.kind);
+  const params: Record<string, unknown> = { ...kind.neutral, ...resolveParams(step.params, 0) };
+  const groups = groupsOf(kind.numbers, params);
+  const shown = groups.find((g) => g.title === group) ?? groups[0];
+  const columns = !wide && shown.numbers.length > MAX_ROWS ? 2 : 1;
+  return (
+    <View className="bg-ground pt-[2px]" testID="tray">
+      {step.kind === 'balance' ? <BalanceHead id={step.id} method={params.method as string} /> : null}
+      {step.kind === 'convert' ? <ProfileChoice id={step.id} params={params} /> : null}
+      {groups.length > 1 ? (
+        <View style={{ height: HEAD }} className="justify-center px-2">
+          <Choice label="Group of numbers" value={shown.title} options={groups.map((g) => ({ value: g.title, title: g.title }))} onChange={setGroup} />
+        </View>
+      ) : null}
+      <View className="flex-row flex-wrap">
+        {shown.numbers.map((spec) => (
+          <View key={spec.key} style={{ width: `${100 / columns}%` }}>
+            <Ruler spec={spec} value={params[spec.key] as number} onChange={(v, live) => setParams(step.id, { [spec.key]: v }, live)} onSettle={settle} />
+          </View>
+        ))}
+      </View>
+    </View>
+  );
+}
+
+function BalanceHead({ id, method }: { id: string; method: string }) {
+  const picking = useBench((s) => s.picking);
+  const { set, setParams } = useBench.getState();
+  return (
+    <View style={{ minHeight: HEAD }} className="flex-row items-center gap-2 px-2">
+      <Pressable
+        role="button"
+        aria-pressed={picking}
+        onPress={() => set({ picking: !picking, spot: null })}
+        className={`min-h-[44px] flex-row items-center gap-2 rounded border-stroke border-edge px-3 ${picking ? 'bg-accent' : 'bg-surface'}`}
+      >
+        <Pipette size={18} color={picking ? 'var(--on-accent)' : 'var(--ink)'} aria-hidden />
+        <Txt bold={picking} ink={picking ? 'text-on-accent' : 'text-ink'}>
+          Pick neutral
+        </Txt>
+      </Pressable>
+      <View className="flex-1">
+        <Choice label="How the white is given" value={method} options={METHODS} onChange={(v) => setParams(id, { method: v })} />
+      </View>
+    </View>
+  );
+}

@@ -1,0 +1,16 @@
+type Colour = readonly [number, number, number];
+
+const held = (v: number): number => Math.min(1, Math.max(0, v));
+
+/** R'G'B' as three numbers of 0–255. */
+export const colourText = (rgb: Colour): string => rgb.map((v) => Math.round(held(v) * 255)).join(' ');
+
+const NAMES = ['red', 'green', 'blue'] as const;
+
+/** How neutral a colour is, in words: which channel stands above which, in percent. */
+export function neutralText(rgb: Colour): string {
+  const order = [0, 1, 2].sort((a, b) => rgb[b] - rgb[a]);
+  const percent = (rgb[order[0]] - rgb[order[2]]) * 100;
+  if (percent < 1) return 'neutral within 1 %';
+  return `${NAMES[order[0]]} ${percent.toFixed(0)} % above ${NAMES[order[2]]}`;
+}

@@ -1,0 +1,45 @@
+interface Size {
+  width: number;
+  height: number;
+}
+
+/** Where things are on the bench, in pixels. */
+export interface BenchLayout {
+  wide: boolean;
+  picture: Size;
+  scopeHeight: number;
+}
+
+/** From this width on, steps stand in a column at the left and the tray at the right. */
+export const WIDE_FROM = 1000;
+const BAR = 48;
+const READING = 44;
+const STRIP = 64;
+const SCRUB = 90;
+const COLUMN = 204;
+const SIDE = 336;
+const MIN_SCOPE = 96;
+/** Share of what is left over that the trace gets on a wide screen. */
+const WIDE_SCOPE = 0.28;
+/** A taller trace than this share of the window tells no more. */
+const MAX_SCOPE = 0.28;
+
+const fit = (aspect: number, width: number, height: number): Size => {
+  const w = Math.floor(Math.min(width, height * aspect));
+  return { width: w, height: Math.floor(w / aspect) };
+};
+
+/** Lays the bench out: the picture as large as it can be, the trace exactly as wide, the tray always whole. */
+export function layoutBench(window: Size, clip: Size, tray: number): BenchLayout {
+  const aspect = clip.width / clip.height;
+  const wide = window.width >= WIDE_FROM;
+  if (wide) {
+    const room = window.height - BAR - READING - SCRUB;
+    const width = window.width - COLUMN - SIDE;
+    const picture = fit(aspect, width, room * (1 - WIDE_SCOPE));
+    return { wide, picture, scopeHeight: Math.max(MIN_SCOPE, Math.min(room - picture.height, window.height * MAX_SCOPE)) };
+  }
+  const room = window.height - BAR - READING - STRIP - SCRUB - tray;
+  const picture = fit(aspect, window.width, Math.max(120, room - MIN_SCOPE));
+  return { wide, picture, scopeHeight: Math.max(MIN_SCOPE, Math.min(room - picture.height, window.height * MAX_SCOPE)) };
+}

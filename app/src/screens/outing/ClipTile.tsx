@@ -1,0 +1,63 @@
+import { Pressable, View } from 'react-native';
+import { fps } from '@inkavo/core/model/facts';
+import type { Clip } from '@inkavo/core/model/outing';
+import { stepKind } from '@inkavo/core/steps';
+import { resolveParams } from '@inkavo/core/regions/keyframes';
+import { thumbUrl } from '../../api/client';
+import { Txt } from '../../ui/Txt';
+import { timeText } from '../bench/timeText';
+import { Check } from '../../ui/icons';
+
+/** The upper right corner of a tile, in which the untouched picture shows. */
+const CORNER = 'polygon(100% 0, 100% 62%, 65% 0)';
+const ASPECT = 16 / 9;
+
+/** Steps that do something. */
+const workDone = (clip: Clip): number =>
+  clip.steps.filter((s) => {
+    const kind = stepKind(s.kind);
+    return s.on && s.strength > 0 && !kind.isNeutral(kind.schema.parse(resolveParams(s.params, 0)));
+  }).length;
+
+/** A clip as its frame, with the untouched picture in a corner. */
+export function ClipTile({ clip, chosen, onPress }: { clip: Clip; chosen?: boolean; onPress(): void }) {
+  const { facts } = clip;
+  const done = workDone(clip);
+  const state = done ? `${done} step${done === 1 ? '' : 's'}` : 'untouched';
+  const cover = { position: 'absolute', inset: 0, width: '100%', height: '100%', objectFit: 'contain' } as const;
+  return (
+    <Pressable
+      role={chosen === undefined ? 'link' : 'checkbox'}
+      aria-checked={chosen}
+      aria-label={`${clip.name}, ${state}`}
+      onPress={onPress}
+      className={`min-w-[280px] max-w-[400px] flex-1 overflow-hidden rounded border-2 bg-surface active:opacity-70 ${chosen ? 'border-accent' : 'border-line'}`}
+    >
+      <View style={{ aspectRatio: ASPECT }} className="bg-surround">
+        <img src={thumbUrl(clip, true, 480)} alt="" style={cover} />
+        {done ? <img src={thumbUrl(clip, false, 480)} alt="" style={{ ...cover, clipPath: CORNER }} /> : null}
+        {chosen ? (
+          <View className="absolute left-2 top-2 h-[28px] w-[28px] items-center justify-center rounded bg-accent">
+            <Check size={20} color="var(--on-accent)" aria-hidden />
+          </View>
+        ) : null}
+      </View>
+      <View className="gap-[2px] px-3 py-2">
+        <View className="flex-row items-baseline justify-between gap-2">
+          <Txt bold numberOfLines={1} className="shrink">
+            {clip.name}
+          </Txt>
+          <Txt>{timeText(clip.outFrame - clip.inFrame + 1, fps(facts))}</Txt>
+        </View>
+        <View className="flex-row items-baseline justify-between gap-2">
+          <Txt size="sm" quiet numberOfLines={1} className="shrink">
+            {facts.width}×{facts.height} · {facts.depth} bit · {Number(fps(facts).toFixed(2))} fps
+          </Txt>
+          <Txt size="sm" quiet>
+            {clip.proxy === 'failed' ? 'no proxy' : clip.proxy === 'waiting' ? 'making proxy' : state}
+          </Txt>
+        </View>
+      </View>
+    </Pressable>
+  );
+}

@@ -1,0 +1,71 @@
+import { joinSteps, newStep, type Step } from '@inkavo/core/model/grade';
+import type { Owner } from '@inkavo/core/model/outing';
+import { STEP_KINDS } from '@inkavo/core/steps';
+
+/** The steps of a clip, its camera and its outing. */
+export type StepLists = Record<Owner, Step[]>;
+
+/** In the order in which a frame passes them. */
+export const OWNERS: readonly Owner[] = ['camera', 'clip', 'outing'];
+
+export const joined = (lists: StepLists): Step[] => joinSteps(lists.camera, lists.clip, lists.outing);
+
+export interface OwnedStep {
+  owner: Owner;
+  step: Step;
+}
+
+export const ownedSteps = (lists: StepLists): OwnedStep[] => OWNERS.flatMap((owner) => lists[owner].map((step) => ({ owner, step })));
+
+export const findStep = (lists: StepLists, id: string | null): OwnedStep | undefined => ownedSteps(lists).find((o) => o.step.id === id);
+
+/** The lists with one step changed. */
+export function changeStep(lists: StepLists, id: string, change: (step: Step) => Step): StepLists {
+  const found = findStep(lists, id);
+  if (!found) return lists;
+  return { ...lists, [found.owner]: lists[found.owner].map((s) => (s.id === id ? change(s) : s)) };
+}
+
+export function removeStep(lists: StepLists, id: string): StepLists {
+  const found = findStep(lists, id);
+  return found ? { ...lists, [found.owner]: lists[found.owner].filter((s) => s.id !== id) } : lists;
+}
+
+const freshId = (kind: string): string => `${kind}-${crypto.randomUUID().slice(0, 8)}`;
+const place = (kind: string): number => STEP_KINDS.findIndex((k) => k.kind === kind);
+
+/** Puts a step where the working order wants it: behind the last one whose kind comes no later. */
+function insert(steps: Step[], step: Step): Step[] {
+  const at = steps.findLastIndex((s) => place(s.kind) <= place(step.kind)) + 1;
+  return steps.toSpliced(at, 0, step);
+}
+
+/** Adds a neutral step to the clip. */
+export function addStep(lists: StepLists, kind: string): { lists: StepLists; id: string } {
+  const taken = ownedSteps(lists).some((o) => o.step.id === kind);
+  const id = taken ? freshId(kind) : kind;
+  return { lists: { ...lists, clip: insert(lists.clip, newStep(kind, id)) }, id };
+}
+
+/** Gives a step to the clip, the camera or the outing. It gets a new id there, since other clips have steps of their own. */
+export function giveStep(lists: StepLists, id: string, owner: Owner): { lists: StepLists; id: string } {
+  const found = findStep(lists, id);
+  if (!found || found.owner === owner) return { lists, id };
+  const step = { ...found.step, id: freshId(found.step.kind) };
+  const without = removeStep(lists, id);
+  return { lists: { ...without, [owner]: insert(without[owner], step) }, id: step.id };
+}
+
+/** Every step neutral, on and at full strength again; those of the camera and the outing are left alone. */
+export const resetClipSteps = (lists: StepLists): StepLists => ({ ...lists, clip: lists.clip.map((s) => newStep(s.kind, s.id)) });
+
+/** Moves a step one place earlier or later among those of its owner. */
+export function moveStep(lists: StepLists, id: string, by: -1 | 1): StepLists {
+  const found = findStep(lists, id);
+  if (!found) return lists;
+  const steps = lists[found.owner];
+  const from = steps.findIndex((s) => s.id === id);
+  const to = from + by;
+  if (to < 0 || to >= steps.length) return lists;
+  return { ...lists, [found.owner]: steps.toSpliced(from, 1).toSpliced(to, 0, steps[from]) };
+}

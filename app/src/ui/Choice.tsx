@@ -1,0 +1,61 @@
+import { Pressable, View } from 'react-native';
+import { Txt } from './Txt';
+
+interface Option<V extends string> {
+  value: V;
+  title: string;
+  note?: string;
+}
+
+/** One of a few, as a row of equal fields. */
+export function Choice<V extends string>({ label, value, options, onChange, compact }: { label: string; value: V; options: readonly Option<V>[]; onChange: (value: V) => void; compact?: boolean }) {
+  return (
+    <View role="radiogroup" aria-label={label} className="flex-row overflow-hidden rounded border-stroke border-edge">
+      {options.map((o, i) => {
+        const on = o.value === value;
+        return (
+          <Pressable
+            key={o.value}
+            role="radio"
+            aria-checked={on}
+            onPress={() => onChange(o.value)}
+            className={`flex-1 items-center justify-center px-1 ${compact ? 'min-h-[36px]' : 'min-h-[44px]'} ${i ? 'border-l-stroke border-edge' : ''} ${on ? 'bg-accent' : 'bg-surface'}`}
+          >
+            <Txt size={compact ? 'sm' : 'base'} bold={on} ink={on ? 'text-on-accent' : 'text-ink'} numberOfLines={1}>
+              {o.title}
+            </Txt>
+          </Pressable>
+        );
+      })}
+    </View>
+  );
+}
+
+/** One of a few, one below the other, each with a note. */
+export function ChoiceList<V extends string>({ label, value, options, onChange }: { label: string; value: V; options: readonly Option<V>[]; onChange: (value: V) => void }) {
+  return (
+    <View role="radiogroup" aria-label={label} className="gap-2">
+      {options.map((o) => {
+        const on = o.value === value;
+        return (
+          <Pressable
+            key={o.value}
+            role="radio"
+            aria-checked={on}
+            onPress={() => onChange(o.value)}
+            className={`min-h-[48px] flex-row items-center justify-between gap-3 rounded border-stroke px-3 ${on ? 'border-accent bg-accent' : 'border-edge bg-surface'}`}
+          >
+            <Txt bold={on} ink={on ? 'text-on-accent' : 'text-ink'}>
+              {o.title}
+            </Txt>
+            {o.note ? (
+              <Txt size="sm" ink={on ? 'text-on-accent' : 'text-quiet'}>
+                {o.note}
+              </Txt>
+            ) : null}
+          </Pressable>
+        );
+      })}
+    </View>
+  );
+}

@@ -1,0 +1,17 @@
+import { Text, type TextProps } from 'react-native';
+
+const SIZES = { sm: 'text-sm', base: 'text-base', lg: 'text-lg', xl: 'text-xl' } as const;
+
+interface Props extends TextProps {
+  size?: keyof typeof SIZES;
+  bold?: boolean;
+  quiet?: boolean;
+  /** Colour class; ink or quiet ink when left out. */
+  ink?: string;
+}
+
+/** Text in the shipped typeface, figures of one width. */
+export function Txt({ size = 'base', bold, quiet, ink, className = '', style, ...rest }: Props) {
+  const colour = ink ?? (quiet ? 'text-quiet' : 'text-ink');
+  return <Text {...rest} className={`${bold ? 'font-bold' : 'font-sans'} ${SIZES[size]} ${colour} ${className}`} style={[{ fontVariant: ['tabular-nums'] }, style]} />;
+}

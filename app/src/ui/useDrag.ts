@@ -1,0 +1,100 @@
+import { useEffect, useRef, type RefObject } from 'react';
+
+/** Where a finger is, in pixels of the element's own box, and how far it has come. */
+export interface DragPoint {
+  x: number;
+  y: number;
+  dx: number;
+  dy: number;
+  width: number;
+  height: number;
+  shift: boolean;
+}
+
+export interface DragHandlers {
+  /** The finger is down. False leaves it alone. */
+  onStart?(p: DragPoint): boolean | void;
+  onMove?(p: DragPoint): void;
+  /** The finger is lifted. `moved` tells a drag from a tap. */
+  onEnd?(p: DragPoint, moved: boolean): void;
+  /** Held still for {@link HOLD_MS}. */
+  onHold?(p: DragPoint): void;
+  onWheel?(steps: number, fine: boolean): void;
+}
+
+/** Beyond this a touch is a drag. */
+const SLOP = 6;
+const HOLD_MS = 350;
+
+/** Follows one finger (or the mouse, or a pen) over an element, also when it leaves it. */
+export function useDrag<T extends HTMLElement>(target: RefObject<T | null>, handlers: DragHandlers): void {
+  const latest = useRef(handlers);
+  useEffect(() => {
+    latest.current = handlers;
+  });
+  useEffect(() => {
+    const element = target.current;
+    if (!element) return undefined;
+    let start: { x: number; y: number; id: number; moved: boolean } | undefined;
+    let hold: ReturnType<typeof setTimeout> | undefined;
+    const pointOf = (e: PointerEvent): DragPoint => {
+      const box = element.getBoundingClientRect();
+      return {
+        x: e.clientX - box.left,
+        y: e.clientY - box.top,
+        dx: e.clientX - (start?.x ?? e.clientX),
+        dy: e.clientY - (start?.y ?? e.clientY),
+        width: box.width,
+        height: box.height,
+        shift: e.shiftKey,
+      };
+    };
+    const down = (e: PointerEvent): void => {
+      if (start || e.button !== 0) return;
+      if ((e.target as HTMLElement).closest('[data-own-touch]') && e.target !== element) return;
+      start = { x: e.clientX, y: e.clientY, id: e.pointerId, moved: false };
+      const p = pointOf(e);
+      if (latest.current.onStart?.(p) === false) {
+        start = undefined;
+        return;
+      }
+      element.setPointerCapture(e.pointerId);
+      if (latest.current.onHold) hold = setTimeout(() => start && !start.moved && latest.current.onHold?.(p), HOLD_MS);
+    };
+    const move = (e: PointerEvent): void => {
+      if (start?.id !== e.pointerId) return;
+      const p = pointOf(e);
+      if (!start.moved && Math.hypot(p.dx, p.dy) < SLOP) return;
+      if (!start.moved) clearTimeout(hold);
+      start.moved = true;
+      latest.current.onMove?.(p);
+    };
+    const up = (e: PointerEvent): void => {
+      if (start?.id !== e.pointerId) return;
+      clearTimeout(hold);
+      const p = pointOf(e);
+      const { moved } = start;
+      start = undefined;
+      latest.current.onEnd?.(p, moved);
+    };
+    const wheel = (e: WheelEvent): void => {
+      if (!latest.current.onWheel) return;
+      e.preventDefault();
+      latest.current.onWheel(-Math.sign(e.deltaY || e.deltaX), e.shiftKey);
+    };
+    element.style.touchAction = 'none';
+    element.addEventListener('pointerdown', down);
+    element.addEventListener('pointermove', move);
+    element.addEventListener('pointerup', up);
+    element.addEventListener('pointercancel', up);
+    element.addEventListener('wheel', wheel, { passive: false });
+    return () => {
+      clearTimeout(hold);
+      element.removeEventListener('pointerdown', down);
+      element.removeEventListener('pointermove', move);
+      element.removeEventListener('pointerup', up);
+      element.removeEventListener('pointercancel', up);
+      element.removeEventListener('wheel', wheel);
+    };
+  }, [target]);
+}
