@@ -1,12 +1,13 @@
 import { temporal } from 'zundo';
 import { create } from 'zustand';
 import { subscribeWithSelector } from 'zustand/middleware';
+import { useShallow } from 'zustand/react/shallow';
 import { newStep, type Step } from '@inkavo/core/model/grade';
 import type { Owner } from '@inkavo/core/model/outing';
 import type { Area } from '@inkavo/core/scopes/sampleArea';
 import type { ClipOpened } from '../api/client';
 import type { ColourReading, ScopeResult } from '../engine/worker';
-import { addStep, changeStep, findStep, giveStep, moveStep, ownedSteps, removeStep, resetClipSteps, type StepLists } from './stepLists';
+import { addStep, changeStep, findStep, giveStep, moveStep, ownedSteps, removeStep, resetClipSteps, type OwnedStep, type StepLists } from './stepLists';
 
 export type ScopeView = 'luma' | 'parade';
 
@@ -133,3 +134,6 @@ export const useBench = create<BenchState>()(
 
 /** The steps that are shown: while a finger is down, the live ones. */
 export const shownLists = (s: BenchState): StepLists => s.live ?? s.lists;
+
+/** A step, and whose it is, as it is shown. */
+export const useOwnedStep = (id: string | null): OwnedStep | undefined => useBench(useShallow((s) => findStep(shownLists(s), id)));

@@ -1,8 +1,7 @@
 import { View } from 'react-native';
 import { stepKind, type NumberSpec } from '@inkavo/core/steps';
 import { Ruler } from '../../instruments/Ruler';
-import { useBench } from '../../state/bench';
-import { findStep } from '../../state/stepLists';
+import { useBench, useOwnedStep } from '../../state/bench';
 import { Button } from '../../ui/Button';
 import { Choice } from '../../ui/Choice';
 import { Sheet } from '../../ui/Sheet';
@@ -23,7 +22,7 @@ const OWNER_CHOICES = [
 /** What concerns a step as a whole: on or off, strength, whose it is, place, reset, remove. */
 export function StepSheet({ id, onMoved, onClose }: { id: string; onMoved(id: string): void; onClose(): void }) {
   const { setStep, settle, giveStep, resetStep, removeStep, moveStep } = useBench.getState();
-  const owned = useBench((s) => findStep(s.live ?? s.lists, id));
+  const owned = useOwnedStep(id);
   if (!owned) return null;
   const { owner, step } = owned;
   const kind = stepKind(step.kind);

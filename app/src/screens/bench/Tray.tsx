@@ -3,8 +3,7 @@ import { Pressable, View } from 'react-native';
 import { resolveParams } from '@inkavo/core/regions/keyframes';
 import { stepKind, type NumberSpec } from '@inkavo/core/steps';
 import { Ruler } from '../../instruments/Ruler';
-import { shownLists, useBench } from '../../state/bench';
-import { findStep } from '../../state/stepLists';
+import { useBench, useOwnedStep } from '../../state/bench';
 import { Choice } from '../../ui/Choice';
 import { Txt } from '../../ui/Txt';
 import { ProfileChoice } from './ProfileChoice';
@@ -36,7 +35,7 @@ function groupsOf(numbers: readonly NumberSpec[], params: Record<string, unknown
 
 /** The controls of the step in hand. */
 export function Tray({ wide }: { wide?: boolean }) {
-  const owned = useBench((s) => findStep(shownLists(s), s.inHand));
+  const owned = useOwnedStep(useBench((s) => s.inHand));
   const { setParams, settle } = useBench.getState();
   const [group, setGroup] = useState('');
   if (!owned) {
