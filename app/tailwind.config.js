@@ -1,6 +1,21 @@
 /** Colours are variables, so that Dusk and Noon differ in one place: global.css. */
 const v = (name) => `var(--${name})`;
-const names = ['ground', 'surface', 'raised', 'line', 'edge', 'ink', 'quiet', 'accent', 'on-accent', 'in-hand', 'surround', 'scope', 'scope-ink', 'warn'];
+const names = [
+  'ground',
+  'surface',
+  'raised',
+  'line',
+  'edge',
+  'ink',
+  'quiet',
+  'accent',
+  'on-accent',
+  'in-hand',
+  'surround',
+  'scope',
+  'scope-ink',
+  'warn',
+];
 module.exports = {
   content: ['./routes/**/*.tsx', './src/**/*.tsx'],
   presets: [require('nativewind/preset')],

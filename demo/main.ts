@@ -12,8 +12,17 @@ export const CARD = join(FOOTAGE, 'card', 'DCIM');
 /** A digest of everything the pictures depend on, so that they are made again when it changes. */
 function sourceDigest(): string {
   const hash = createHash('sha256');
-  const folders = [__dirname, join(__dirname, 'scenes'), join(__dirname, '../core/colour'), join(__dirname, '../core/model')];
-  const files = folders.flatMap((d) => readdirSync(d).filter((f) => f.endsWith('.ts') && !f.includes('.test.')).map((f) => join(d, f)));
+  const folders = [
+    __dirname,
+    join(__dirname, 'scenes'),
+    join(__dirname, '../core/colour'),
+    join(__dirname, '../core/model'),
+  ];
+  const files = folders.flatMap((d) =>
+    readdirSync(d)
+      .filter((f) => f.endsWith('.ts') && !f.includes('.test.'))
+      .map((f) => join(d, f)),
+  );
   const relevant = files.filter((f) => !/demo\/main\.ts$|lab\.ts$|difference\.ts$|model\/(?!profile)/.test(f));
   for (const f of relevant.sort()) hash.update(readFileSync(f));
   return hash.digest('hex');
@@ -33,7 +42,10 @@ export async function ensureFootage(say: (line: string) => void): Promise<void> 
       const { file } = scene;
       const started = Date.now();
       await new Promise<void>((resolve, reject) => {
-        const child = spawn(process.execPath, ['--require', 'tsx/cjs', __filename, file], { stdio: 'inherit', env: process.env });
+        const child = spawn(process.execPath, ['--require', 'tsx/cjs', __filename, file], {
+          stdio: 'inherit',
+          env: process.env,
+        });
         child.on('close', (code) => (code === 0 ? resolve() : reject(new Error(`Rendering ${file} failed.`))));
       });
       say(`  ${file}: ${((Date.now() - started) / 1000).toFixed(0)} s`);

@@ -60,7 +60,15 @@ export const makeFrame = (width: number, height: number): Frame => ({
   cr: new Float32Array((width >> 1) * (height >> 1)),
 });
 
-function copyRow(from: Float32Array, fromWidth: number, row: number, shift: number, to: Float32Array, at: number, count: number): void {
+function copyRow(
+  from: Float32Array,
+  fromWidth: number,
+  row: number,
+  shift: number,
+  to: Float32Array,
+  at: number,
+  count: number,
+): void {
   const whole = Math.floor(shift);
   const f = shift - whole;
   const g = 1 - f;
@@ -94,7 +102,13 @@ export function cutFrame(plate: Plate, frame: Frame, shiftOf: (row: number) => n
 }
 
 /** Lays a plate over a frame with its top left corner at even (left, top). */
-export function layOver(plate: Plate, frame: Frame, left: number, top: number, shiftOf: (row: number) => number = () => 0): void {
+export function layOver(
+  plate: Plate,
+  frame: Frame,
+  left: number,
+  top: number,
+  shiftOf: (row: number) => number = () => 0,
+): void {
   const alpha = plate.alpha!;
   for (let y = 0; y < plate.height; y += 1) {
     const fy = y + top;

@@ -14,7 +14,10 @@ function pack(frame: Frame, scene: Scene, tile: Float32Array, i: number): Buffer
   const max = 2 ** camera.depth - 1;
   const samples = frame.y.length + 2 * frame.cb.length;
   const bytes = Buffer.alloc(camera.depth === 8 ? samples : samples * 2);
-  const out = camera.depth === 8 ? new Uint8Array(bytes.buffer, bytes.byteOffset, samples) : new Uint16Array(bytes.buffer, bytes.byteOffset, samples);
+  const out =
+    camera.depth === 8
+      ? new Uint8Array(bytes.buffer, bytes.byteOffset, samples)
+      : new Uint16Array(bytes.buffer, bytes.byteOffset, samples);
   let at = 0;
   for (const [plane, amount, which] of [
     [frame.y, camera.noise, 0],
@@ -35,7 +38,16 @@ function pack(frame: Frame, scene: Scene, tile: Float32Array, i: number): Buffer
 
 const CODECS: Record<Scene['codec'], string[]> = {
   h264: ['-c:v', 'libx264', '-preset', 'veryfast', '-crf', '15', '-g', '30', '-bf', '2'],
-  hevc: ['-c:v', 'libx265', '-preset', 'ultrafast', '-tag:v', 'hvc1', '-x265-params', 'log-level=error:crf=16:keyint=30:bframes=0'],
+  hevc: [
+    '-c:v',
+    'libx265',
+    '-preset',
+    'ultrafast',
+    '-tag:v',
+    'hvc1',
+    '-x265-params',
+    'log-level=error:crf=16:keyint=30:bframes=0',
+  ],
 };
 
 /** Renders a scene onto the card folder and writes its truth beside it. */
@@ -45,21 +57,65 @@ export async function renderScene(scene: Scene, card: string): Promise<void> {
   const part = `${path}.part`;
   const seconds = scene.frames / scene.fps;
   const pixel = scene.camera.depth === 8 ? 'yuv420p' : 'yuv420p10le';
-  const colour = ['-color_range', 'tv', '-colorspace', 'bt709', ...(scene.camera.depth === 8 ? ['-color_primaries', 'bt709', '-color_trc', 'bt709'] : [])];
+  const colour = [
+    '-color_range',
+    'tv',
+    '-colorspace',
+    'bt709',
+    ...(scene.camera.depth === 8 ? ['-color_primaries', 'bt709', '-color_trc', 'bt709'] : []),
+  ];
   const child = spawn(
     'ffmpeg',
     [
-      '-hide_banner', '-loglevel', 'error', '-y', '-f', 'rawvideo', '-pix_fmt', pixel, '-s', `${scene.width}x${scene.height}`, '-r', String(scene.fps), '-i', 'pipe:0',
-      '-f', 'lavfi', '-i', `anoisesrc=color=brown:amplitude=0.25:seed=${scene.hum}:duration=${seconds}`,
-      '-f', 'lavfi', '-i', `sine=frequency=${scene.hum}:duration=${seconds}`,
-      '-filter_complex', '[2:a]volume=0.15[h];[1:a][h]amix=inputs=2[a]', '-map', '0:v', '-map', '[a]',
-      ...CODECS[scene.codec], ...colour, '-c:a', 'aac', '-b:a', '96k', '-shortest',
-      '-metadata', 'creation_time=2031-06-14T09:20:00Z', '-movflags', '+faststart', '-f', 'mp4', part,
+      '-hide_banner',
+      '-loglevel',
+      'error',
+      '-y',
+      '-f',
+      'rawvideo',
+      '-pix_fmt',
+      pixel,
+      '-s',
+      `${scene.width}x${scene.height}`,
+      '-r',
+      String(scene.fps),
+      '-i',
+      'pipe:0',
+      '-f',
+      'lavfi',
+      '-i',
+      `anoisesrc=color=brown:amplitude=0.25:seed=${scene.hum}:duration=${seconds}`,
+      '-f',
+      'lavfi',
+      '-i',
+      `sine=frequency=${scene.hum}:duration=${seconds}`,
+      '-filter_complex',
+      '[2:a]volume=0.15[h];[1:a][h]amix=inputs=2[a]',
+      '-map',
+      '0:v',
+      '-map',
+      '[a]',
+      ...CODECS[scene.codec],
+      ...colour,
+      '-c:a',
+      'aac',
+      '-b:a',
+      '96k',
+      '-shortest',
+      '-metadata',
+      'creation_time=2031-06-14T09:20:00Z',
+      '-movflags',
+      '+faststart',
+      '-f',
+      'mp4',
+      part,
     ],
     { stdio: ['pipe', 'inherit', 'inherit'] },
   );
   const ended = new Promise<void>((resolve, reject) => {
-    child.on('close', (code) => (code === 0 ? resolve() : reject(new Error(`The encoder ended with ${code} on ${scene.file}.`))));
+    child.on('close', (code) =>
+      code === 0 ? resolve() : reject(new Error(`The encoder ended with ${code} on ${scene.file}.`)),
+    );
     child.on('error', reject);
   });
   const fill = scene.prepare();
@@ -67,7 +123,8 @@ export async function renderScene(scene: Scene, card: string): Promise<void> {
   const tile = noiseTile(TILE, 5);
   for (let i = 0; i < scene.frames; i += 1) {
     fill(i, frame);
-    if (!child.stdin.write(pack(frame, scene, tile, i))) await new Promise((resolve) => child.stdin.once('drain', resolve));
+    if (!child.stdin.write(pack(frame, scene, tile, i)))
+      await new Promise((resolve) => child.stdin.once('drain', resolve));
   }
   child.stdin.end();
   await ended;
@@ -87,7 +144,13 @@ function writeTruth(scene: Scene, path: string): void {
       .filter((i) => i % 15 === 0)
       .map((i) => ({ frame: i, places: scene.patches(i) })),
     ...(scene.folder === 'DIVE_HOUSING'
-      ? { water: WATER, depth: Array.from({ length: scene.frames / 15 }, (_, k) => ({ frame: k * 15, metres: depthAt((k * 15) / scene.fps) })) }
+      ? {
+          water: WATER,
+          depth: Array.from({ length: scene.frames / 15 }, (_, k) => ({
+            frame: k * 15,
+            metres: depthAt((k * 15) / scene.fps),
+          })),
+        }
       : {}),
   };
   writeFileSync(path.replace(/\.mp4$/, '.truth.json'), `${JSON.stringify(truth, null, 1)}\n`);

@@ -104,7 +104,12 @@ function application(parts: Parts): express.Express {
   });
   if (config.app) {
     const page = join(config.app, 'index.html');
-    app.use(express.static(config.app, { maxAge: '1h', setHeaders: (res, path) => path === page && res.set('Cache-Control', 'no-cache') }));
+    app.use(
+      express.static(config.app, {
+        maxAge: '1h',
+        setHeaders: (res, path) => path === page && res.set('Cache-Control', 'no-cache'),
+      }),
+    );
     app.get('/*path', (_req, res) => res.set('Cache-Control', 'no-cache').sendFile(page, { dotfiles: 'allow' }));
   }
   app.use(answerErrors);

@@ -2,7 +2,8 @@ import type { Request, Response } from 'express';
 import type { Job } from '@inkavo/core/model/job';
 
 /** What the pages are told as it happens. */
-export type Event = { type: 'job'; job: Job } | { type: 'outing'; id: string } | { type: 'clip'; id: string; outingId: string };
+export type Event =
+  { type: 'job'; job: Job } | { type: 'outing'; id: string } | { type: 'clip'; id: string; outingId: string };
 
 const KEEP_ALIVE_MS = 20_000;
 

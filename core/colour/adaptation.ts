@@ -1,5 +1,13 @@
 import { diagonal, invert, multiply, transform, type Mat3 } from './matrix';
-import { rgbToXyz, WORKING_TO_XYZ, WHITES, XYZ_TO_WORKING, xyToXyz, type Chromaticity, type Primaries } from './primaries';
+import {
+  rgbToXyz,
+  WORKING_TO_XYZ,
+  WHITES,
+  XYZ_TO_WORKING,
+  xyToXyz,
+  type Chromaticity,
+  type Primaries,
+} from './primaries';
 
 /** Cone response matrices for chromatic adaptation. */
 export const CONE_RESPONSES = {
@@ -20,7 +28,8 @@ export function adaptXyz(from: Chromaticity, to: Chromaticity, name: AdaptationN
   const cone: Mat3 = CONE_RESPONSES[name];
   const a = transform(cone, xyToXyz(from));
   const b = transform(cone, xyToXyz(to));
-  if (Math.min(...a, ...b) <= 0.02) throw new RangeError('This white is too far from daylight for chromatic adaptation.');
+  if (Math.min(...a, ...b) <= 0.02)
+    throw new RangeError('This white is too far from daylight for chromatic adaptation.');
   return multiply(invert(cone), multiply(diagonal([b[0] / a[0], b[1] / a[1], b[2] / a[2]]), cone));
 }
 

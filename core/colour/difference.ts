@@ -48,7 +48,6 @@ export function ciede2000(lab1: Readonly<Vec3>, lab2: Readonly<Vec3>): number {
   const sc = 1 + 0.045 * meanCp;
   const sh = 1 + 0.015 * meanCp * t;
   const cp7 = meanCp ** 7;
-  const rt =
-    -2 * Math.sqrt(cp7 / (cp7 + POW25_7)) * Math.sin(60 * Math.exp(-(((meanH - 275) / 25) ** 2)) * DEG);
+  const rt = -2 * Math.sqrt(cp7 / (cp7 + POW25_7)) * Math.sin(60 * Math.exp(-(((meanH - 275) / 25) ** 2)) * DEG);
   return Math.sqrt((dL / sl) ** 2 + (dC / sc) ** 2 + (dH / sh) ** 2 + rt * (dC / sc) * (dH / sh));
 }

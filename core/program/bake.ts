@@ -15,7 +15,8 @@ export const REST_SIZE = 65;
 
 /** Bakes a pass into a table with `size` nodes an edge (2–129). */
 export function bake(pass: LutPass, size: number): Table {
-  if (!(Number.isInteger(size) && size >= 2 && size <= 129)) throw new RangeError('A table has 2 to 129 nodes an edge.');
+  if (!(Number.isInteger(size) && size >= 2 && size <= 129))
+    throw new RangeError('A table has 2 to 129 nodes an edge.');
   const [lo, hi] = pass.domain;
   const step = (hi - lo) / (size - 1);
   const data = new Float32Array(size ** 3 * 4);
@@ -43,7 +44,14 @@ export function bake(pass: LutPass, size: number): Table {
  * Looks a colour up with tetrahedral interpolation (Sakamoto, Itooka 1981; Kasson et al. 1995); values outside the
  * domain are held to it. Writes encoded R'G'B' to out[at…at+2].
  */
-export function lookUp(table: Table, r: number, g: number, b: number, out: Float32Array | Float64Array | Vec3, at = 0): void {
+export function lookUp(
+  table: Table,
+  r: number,
+  g: number,
+  b: number,
+  out: Float32Array | Float64Array | Vec3,
+  at = 0,
+): void {
   const { size, data } = table;
   const [lo, hi] = table.domain;
   const scale = (size - 1) / (hi - lo);

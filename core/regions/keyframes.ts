@@ -38,7 +38,5 @@ export function valueAt({ keys }: Keyframed, seconds: number): number {
 
 /** Parameters with every keyframed number replaced by its value at a time. */
 export function resolveParams(params: Record<string, unknown>, seconds: number): Record<string, unknown> {
-  return Object.fromEntries(
-    Object.entries(params).map(([key, v]) => [key, isKeyframed(v) ? valueAt(v, seconds) : v]),
-  );
+  return Object.fromEntries(Object.entries(params).map(([key, v]) => [key, isKeyframed(v) ? valueAt(v, seconds) : v]));
 }

@@ -29,7 +29,8 @@ export function clippingReading({ lostInFile, lostByGrade }: Statistics): Readin
 /** Where the trace begins and ends. */
 export function rangeReading({ luma }: Statistics): Reading {
   const ends = `Shadows at ${percent(luma.low)}, highlights at ${percent(luma.high)}`;
-  if (luma.high < 0.8 && luma.low > 0.08) return { mark: 'overall', text: `${ends}: flat.`, mend: 'range' };
+  // A trace bunched in the middle is what a flat or log profile gives before it is converted (common practice).
+  if (luma.high < 0.8 && luma.low > 0.08) return { mark: 'overall', text: `${ends}: flat.`, mend: 'convert' };
   if (luma.high < 0.8) return { mark: 'highlights', text: `${ends}: room above.`, mend: 'range' };
   if (luma.low > 0.1) return { mark: 'shadows', text: `${ends}: room below.`, mend: 'range' };
   return { mark: 'overall', text: `${ends}.` };
@@ -44,7 +45,8 @@ function bandReading(mark: Exclude<Mark, 'overall'>, band: Band): { reading: Rea
   const order = [...CHANNELS].sort((a, b) => band[b] - band[a]);
   const size = band[order[0]] - band[order[2]];
   const name = mark.charAt(0).toUpperCase() + mark.slice(1);
-  if (size < NEUTRAL_BAND) return { size, reading: { mark, text: `${name}: neutral within ${percent(Math.max(size, 0.01))}.` } };
+  if (size < NEUTRAL_BAND)
+    return { size, reading: { mark, text: `${name}: neutral within ${percent(Math.max(size, 0.01))}.` } };
   return { size, reading: { mark, text: `${name}: ${order[0]} ${percent(size)} above ${order[2]}.`, mend: 'balance' } };
 }
 

@@ -25,7 +25,14 @@ function bounds(area: Area, width: number, height: number): { x0: number; y0: nu
 }
 
 /** The pixels of an area in linear light as they enter a step; `code` holds the file's R'G'B' of the whole picture. */
-export function sampleArea(code: Float32Array, width: number, height: number, area: Area, before: PointFn, ends: FileEnds): NeutralSample {
+export function sampleArea(
+  code: Float32Array,
+  width: number,
+  height: number,
+  area: Area,
+  before: PointFn,
+  ends: FileEnds,
+): NeutralSample {
   const { x0, y0, x1, y1 } = bounds(area, width, height);
   const linear = new Float64Array(Math.max(1, (x1 - x0) * (y1 - y0)) * 3);
   let clipped = 0;

@@ -44,7 +44,12 @@ export function grabSample(codes: Float32Array, graded: Float32Array, grab: Grab
 }
 
 /** Median luma of the sample after the steps. */
-export function sampleLuma({ codes }: GrabSample, steps: readonly Step[], seconds: number, facts: CompileFacts): number {
+export function sampleLuma(
+  { codes }: GrabSample,
+  steps: readonly Step[],
+  seconds: number,
+  facts: CompileFacts,
+): number {
   const program = compile(steps, seconds, facts);
   const values: number[] = [];
   for (let o = 0; o < codes.length; o += 3) {

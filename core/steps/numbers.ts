@@ -5,9 +5,10 @@ import type { NumberSpec } from './types';
 export function numberShape<K extends string>(
   specs: readonly (NumberSpec & { key: K })[],
 ): Record<K, z.ZodDefault<z.ZodNumber>> {
-  return Object.fromEntries(
-    specs.map((s) => [s.key, z.number().min(s.min).max(s.max).default(s.neutral)]),
-  ) as Record<K, z.ZodDefault<z.ZodNumber>>;
+  return Object.fromEntries(specs.map((s) => [s.key, z.number().min(s.min).max(s.max).default(s.neutral)])) as Record<
+    K,
+    z.ZodDefault<z.ZodNumber>
+  >;
 }
 
 const trim = (value: number, digits: number): string => value.toFixed(digits).replace('-', '−');
@@ -35,7 +36,10 @@ export function formatNumber(spec: Pick<NumberSpec, 'unit' | 'min'>, value: numb
 
 /** What a person typed, as a stored value within the limits; undefined when it is no number. */
 export function parseNumber(spec: Pick<NumberSpec, 'unit' | 'min' | 'max'>, text: string): number | undefined {
-  const plain = text.replace('−', '-').replace(',', '.').replace(/[^0-9.+-]/g, '');
+  const plain = text
+    .replace('−', '-')
+    .replace(',', '.')
+    .replace(/[^0-9.+-]/g, '');
   if (!/\d/.test(plain)) return undefined;
   const typed = Number(plain);
   if (!Number.isFinite(typed)) return undefined;
@@ -45,4 +49,7 @@ export function parseNumber(spec: Pick<NumberSpec, 'unit' | 'min' | 'max'>, text
 
 /** A stored value in the number a keypad starts from: without unit, as precise as it is shown. */
 export const editableNumber = (spec: Pick<NumberSpec, 'unit' | 'min'>, value: number): string =>
-  formatNumber(spec, value).replace('−', '-').replace(/[^0-9.+-]/g, '').replace('+', '');
+  formatNumber(spec, value)
+    .replace('−', '-')
+    .replace(/[^0-9.+-]/g, '')
+    .replace('+', '');

@@ -16,7 +16,11 @@ const EDGE = 330;
 const camera: CameraModel = { profile: STANDARD, depth: 8, sees: WHITES.D65, noise: 1.0, corners: 0, exposure: 1 };
 
 /** Loss of daylight on its way down and of light on its way to the camera, per metre: green coastal water, made up. */
-export const WATER = { down: [0.26, 0.075, 0.13] as Vec3, across: [0.4, 0.12, 0.17] as Vec3, veil: [0.05, 0.2, 0.14] as Vec3 };
+export const WATER = {
+  down: [0.26, 0.075, 0.13] as Vec3,
+  across: [0.4, 0.12, 0.17] as Vec3,
+  veil: [0.05, 0.2, 0.14] as Vec3,
+};
 
 /** Depth in metres at a time of the clip: it goes down. */
 export const depthAt = (seconds: number): number => 5 + 5 * smoothstep(0.5, 7.5, seconds);
@@ -49,7 +53,8 @@ const BLADES = 60;
 
 /** Seconds after which the slate has left the picture. */
 const SLATE_SECONDS = 1.2;
-const slateShift = (seconds: number): number => (seconds < 1 ? 0 : -Math.pow((seconds - 1) / (SLATE_SECONDS - 1), 2) * 1200);
+const slateShift = (seconds: number): number =>
+  seconds < 1 ? 0 : -Math.pow((seconds - 1) / (SLATE_SECONDS - 1), 2) * 1200;
 const SLATE_DISTANCE = 0.6;
 
 export const dive: Scene = {
@@ -137,9 +142,11 @@ export const dive: Scene = {
         const px = (hash(k, 6, 91) * W + t * (14 + 40 * hash(k, 7, 91))) % W;
         const py = (hash(k, 8, 91) * H + t * (10 + 22 * hash(k, 9, 91))) % H;
         const size = hash(k, 3, 91) > 0.9 ? 2 : 1;
-        for (let a = 0; a < size * size; a += 1) put(Math.floor(px) + (a % size), Math.floor(py) + Math.floor(a / size), 0.75, 0.75, 0.7, slateAcross);
+        for (let a = 0; a < size * size; a += 1)
+          put(Math.floor(px) + (a % size), Math.floor(py) + Math.floor(a / size), 0.75, 0.75, 0.7, slateAcross);
       }
-      const ray = (x: number, y: number): number => 1 + 0.16 * Math.sin(x / 90 + y / 260 + t * 0.9) * Math.sin(x / 37 - y / 300 - t * 0.6);
+      const ray = (x: number, y: number): number =>
+        1 + 0.16 * Math.sin(x / 90 + y / 260 + t * 0.9) * Math.sin(x / 37 - y / 300 - t * 0.6);
       for (let y = 0; y < H; y += 1) {
         const glow = y < EDGE + 200 ? 1 + 0.55 * (1 - y / (EDGE + 200)) : 1;
         for (let x = 0; x < W; x += 1) {
@@ -148,8 +155,12 @@ export const dive: Scene = {
           lastRay = sun;
           const shade = t < SLATE_SECONDS && layerT[p] === slateAcross[0] ? 1 : sun;
           const r = encode(gain * (layer[p] * light[0] * shade * layerT[p] + veil[0] * glow * (1 - layerT[p])));
-          const g = encode(gain * (layer[p + 1] * light[1] * shade * layerT[p + 1] + veil[1] * glow * (1 - layerT[p + 1])));
-          const b = encode(gain * (layer[p + 2] * light[2] * shade * layerT[p + 2] + veil[2] * glow * (1 - layerT[p + 2])));
+          const g = encode(
+            gain * (layer[p + 1] * light[1] * shade * layerT[p + 1] + veil[1] * glow * (1 - layerT[p + 1])),
+          );
+          const b = encode(
+            gain * (layer[p + 2] * light[2] * shade * layerT[p + 2] + veil[2] * glow * (1 - layerT[p + 2])),
+          );
           const luma = 0.2126 * r + 0.7152 * g + 0.0722 * b;
           frame.y[y * W + x] = 16 + 219 * luma;
           if ((x & 1) === 0 && (y & 1) === 0) {
@@ -163,14 +174,16 @@ export const dive: Scene = {
   },
   patches: (i) =>
     i / FPS < 1
-      ? placesOn(SLATE.left, SLATE.top, SLATE.width, SLATE.height).slice(0, 1).map((p) => ({
-          ...p,
-          name: 'slate',
-          x: SLATE.left + 60,
-          y: SLATE.top + 40,
-          width: 400,
-          height: 130,
-        }))
+      ? placesOn(SLATE.left, SLATE.top, SLATE.width, SLATE.height)
+          .slice(0, 1)
+          .map((p) => ({
+            ...p,
+            name: 'slate',
+            x: SLATE.left + 60,
+            y: SLATE.top + 40,
+            width: 400,
+            height: 130,
+          }))
       : [],
 };
 let lastRay = 1;

@@ -68,18 +68,28 @@ export const helmet: Scene = {
   light: 1,
   prepare() {
     const plain = encoder(camera);
-    const darkened = (left: number, top: number) => (shade: (x: number, y: number, out: Vec3) => number | void) =>
+    const darkened =
+      (left: number, top: number) =>
+      (shade: (x: number, y: number, out: Vec3) => number | void) =>
       (x: number, y: number, out: Vec3) => {
         const opacity = shade(x, y, out);
         const gain = cornerGain(camera, (x - left) / W, (y + top) / H, W / H);
         for (let i = 0; i < 3; i += 1) out[i] *= gain;
         return opacity;
       };
-    const plate = paintPlate(W + 2 * MARGIN, H, darkened(MARGIN, 0)((x, y, out) => channel(x - MARGIN, y, out)), plain);
+    const plate = paintPlate(
+      W + 2 * MARGIN,
+      H,
+      darkened(MARGIN, 0)((x, y, out) => channel(x - MARGIN, y, out)),
+      plain,
+    );
     const bow = paintPlate(
       BOW.width,
       BOW.height,
-      darkened(-bowLeft, bowTop)((x, y, out) => {
+      darkened(
+        -bowLeft,
+        bowTop,
+      )((x, y, out) => {
         const u = (x + bowLeft - BOARD.left) / BOARD.width;
         const v = (y + bowTop - BOARD.top) / BOARD.height;
         if (u >= 0 && u < 1 && v >= 0 && v < 1) {

@@ -28,7 +28,11 @@ const streamSchema = z.object({
 const probeSchema = z.object({
   streams: z.array(streamSchema).default([]),
   format: z
-    .object({ duration: z.string().optional(), bit_rate: z.string().optional(), tags: z.record(z.string(), z.string()).optional() })
+    .object({
+      duration: z.string().optional(),
+      bit_rate: z.string().optional(),
+      tags: z.record(z.string(), z.string()).optional(),
+    })
     .optional(),
 });
 type Stream = z.infer<typeof streamSchema>;
@@ -58,29 +62,58 @@ export async function probe(path: string, signal?: AbortSignal): Promise<Probe> 
   const data = probeSchema.parse(JSON.parse(json.toString()));
   const video = data.streams.find((s) => s.codec_type === 'video' && !s.disposition?.attached_pic);
   const audio = data.streams.find((s) => s.codec_type === 'audio');
-  if (!video) throw new MediaError(audio ? 'This file holds sound only, no picture.' : 'There is no picture in this file.');
+  if (!video)
+    throw new MediaError(audio ? 'This file holds sound only, no picture.' : 'There is no picture in this file.');
   if (video.codec_name === 'ansi' || !video.width || !video.height) throw new MediaError('This is not a video file.');
-  if (Math.max(video.width, video.height) > MAX_SIDE) throw new MediaError(`The picture is larger than ${MAX_SIDE} pixels on one side.`);
+  if (Math.max(video.width, video.height) > MAX_SIDE)
+    throw new MediaError(`The picture is larger than ${MAX_SIDE} pixels on one side.`);
 
   const packets = await run(
     'ffprobe',
-    ['-v', 'error', ...SAFE_INPUT, '-select_streams', String(video.index), '-show_entries', 'packet=pts_time', '-of', 'csv=p=0', '-i', path],
+    [
+      '-v',
+      'error',
+      ...SAFE_INPUT,
+      '-select_streams',
+      String(video.index),
+      '-show_entries',
+      'packet=pts_time',
+      '-of',
+      'csv=p=0',
+      '-i',
+      path,
+    ],
     options,
   );
-  const stamps = packets.toString().split('\n').map((l) => Number.parseFloat(l)).filter(Number.isFinite);
+  const stamps = packets
+    .toString()
+    .split('\n')
+    .map((l) => Number.parseFloat(l))
+    .filter(Number.isFinite);
   const sorted = stamps.sort((a, b) => a - b);
-  if (sorted.length === 0) throw new MediaError('There are no frames in this file: it was cut off before the first one.');
+  if (sorted.length === 0)
+    throw new MediaError('There are no frames in this file: it was cut off before the first one.');
   if (sorted.length > MAX_FRAMES) throw new MediaError('This clip has more frames than can be worked on.');
   const times = sorted.map((t) => t - sorted[0]);
 
   // The picture must really decode: headers can be whole in a file whose frames are gone.
-  const first = await run('ffmpeg', ['-v', 'error', ...SAFE_INPUT, '-i', path, '-map', `0:${video.index}`, '-frames:v', '1', '-f', 'framemd5', '-'], options);
+  const first = await run(
+    'ffmpeg',
+    ['-v', 'error', ...SAFE_INPUT, '-i', path, '-map', `0:${video.index}`, '-frames:v', '1', '-f', 'framemd5', '-'],
+    options,
+  );
   if (!/^0,/m.test(first.toString())) throw new MediaError('No frame of this file can be decoded.');
 
   return { facts: factsOf(video, audio, data.format, sorted, size), times };
 }
 
-function factsOf(video: Stream, audio: Stream | undefined, format: z.infer<typeof probeSchema>['format'], stamps: number[], bytes: number): MediaFacts {
+function factsOf(
+  video: Stream,
+  audio: Stream | undefined,
+  format: z.infer<typeof probeSchema>['format'],
+  stamps: number[],
+  bytes: number,
+): MediaFacts {
   const pixel = pixelFormat(video.pix_fmt ?? '');
   const rotation = rotationOf(video);
   const turned = rotation === 90 || rotation === 270;
@@ -112,7 +145,11 @@ function factsOf(video: Stream, audio: Stream | undefined, format: z.infer<typeo
     durationSeconds,
     frames: variableRate ? Math.max(1, Math.round(durationSeconds / frameSeconds)) : stamps.length,
     audio: audio
-      ? { codec: audio.codec_name ?? 'unknown', channels: audio.channels ?? 0, sampleRate: Number(audio.sample_rate ?? 0) }
+      ? {
+          codec: audio.codec_name ?? 'unknown',
+          channels: audio.channels ?? 0,
+          sampleRate: Number(audio.sample_rate ?? 0),
+        }
       : null,
     bitrate: Number(format?.bit_rate ?? (bytes * 8) / durationSeconds) || 0,
     recordedAt: format?.tags?.creation_time ?? video.tags?.creation_time ?? null,
@@ -123,7 +160,10 @@ const tag = (value: string | undefined): string | null => (!value || value === '
 
 function pixelFormat(name: string): { depth: 8 | 10 | 12; chroma: '420' | '422' | '444' } {
   const match = /^yuvj?(420|422|444)p(?:(10|12)le)?$/.exec(name);
-  if (!match) throw new MediaError(`Pictures stored as "${name || 'unknown'}" are not supported: only Y'CbCr at 8, 10 or 12 bits.`);
+  if (!match)
+    throw new MediaError(
+      `Pictures stored as "${name || 'unknown'}" are not supported: only Y'CbCr at 8, 10 or 12 bits.`,
+    );
   return { depth: Number(match[2] ?? 8) as 8 | 10 | 12, chroma: match[1] as '420' | '422' | '444' };
 }
 
@@ -159,8 +199,21 @@ function isVariable(stamps: number[]): boolean {
 /** The usual frame rate nearest to a measured one. */
 function nearestRate(measured: number): { num: number; den: number } {
   const usual: [number, number][] = [
-    [24000, 1001], [24, 1], [25, 1], [30000, 1001], [30, 1], [48, 1], [50, 1], [60000, 1001], [60, 1], [100, 1], [120, 1], [240, 1],
+    [24000, 1001],
+    [24, 1],
+    [25, 1],
+    [30000, 1001],
+    [30, 1],
+    [48, 1],
+    [50, 1],
+    [60000, 1001],
+    [60, 1],
+    [100, 1],
+    [120, 1],
+    [240, 1],
   ];
-  const [num, den] = usual.reduce((a, b) => (Math.abs(b[0] / b[1] - measured) < Math.abs(a[0] / a[1] - measured) ? b : a));
+  const [num, den] = usual.reduce((a, b) =>
+    Math.abs(b[0] / b[1] - measured) < Math.abs(a[0] / a[1] - measured) ? b : a,
+  );
   return { num, den };
 }

@@ -71,6 +71,7 @@ export function explain(stderr: string): string {
   }
   if (/No such file or directory/.test(stderr)) return 'The file is not there any more.';
   if (/Permission denied/.test(stderr)) return 'The file may not be opened.';
-  if (/not on whitelist/.test(stderr)) return 'The file points to an address outside of this machine, which is not opened.';
+  if (/not on whitelist/.test(stderr))
+    return 'The file points to an address outside of this machine, which is not opened.';
   return 'The codec could not work on this file.';
 }

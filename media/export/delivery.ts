@@ -53,19 +53,38 @@ export function encoderArgs(job: EncodeJob): string[] {
     ffv1: ['-c:v', 'ffv1', '-level', '3', '-slices', '16', '-slicecrc', '1', '-g', '1'],
   };
   const rateControl =
-    delivery.codec === 'ffv1' ? [] : delivery.megabits ? ['-b:v', `${delivery.megabits}M`] : ['-crf', String(delivery.quality)];
+    delivery.codec === 'ffv1'
+      ? []
+      : delivery.megabits
+        ? ['-b:v', `${delivery.megabits}M`]
+        : ['-crf', String(delivery.quality)];
   const container = DELIVERY_INFO[delivery.codec].extension;
   const copy = container === 'mkv' || (facts.audio && COPIED.includes(facts.audio.codec));
   const sound = facts.audio ? ['-map', '1:a:0', ...(copy ? ['-c:a', 'copy'] : ['-c:a', 'aac', '-b:a', '256k'])] : [];
   // 4:2:0 codecs need even sides; a last odd column or row is left out.
   const odd = delivery.codec !== 'ffv1' && (format.width % 2 || format.height % 2);
   return [
-    '-f', 'rawvideo', '-pix_fmt', pixelFormatName(format), '-s', `${format.width}x${format.height}`, '-r', rate,
-    ...colourTags(facts, job.graded), '-i', job.pipe,
-    ...(facts.audio ? ['-ss', job.startSeconds.toFixed(6), '-t', job.lengthSeconds.toFixed(6), '-i', job.original] : []),
-    '-map', '0:v:0', ...sound,
+    '-f',
+    'rawvideo',
+    '-pix_fmt',
+    pixelFormatName(format),
+    '-s',
+    `${format.width}x${format.height}`,
+    '-r',
+    rate,
+    ...colourTags(facts, job.graded),
+    '-i',
+    job.pipe,
+    ...(facts.audio
+      ? ['-ss', job.startSeconds.toFixed(6), '-t', job.lengthSeconds.toFixed(6), '-i', job.original]
+      : []),
+    '-map',
+    '0:v:0',
+    ...sound,
     ...(odd ? ['-vf', 'crop=trunc(iw/2)*2:trunc(ih/2)*2:0:0'] : []),
-    ...video[delivery.codec], ...rateControl, ...colourTags(facts, job.graded),
+    ...video[delivery.codec],
+    ...rateControl,
+    ...colourTags(facts, job.graded),
     ...(container === 'mp4' ? ['-movflags', '+faststart+write_colr', '-f', 'mp4'] : ['-f', 'matroska']),
     job.output,
   ];

@@ -64,17 +64,53 @@ async function runPipeline(options: ExportOptions, work: string, part: string): 
   const to = pipe(join(work, 'graded'));
   const startSeconds = inFrame * frameSeconds;
   const at = seekSeconds(source.times, originalIndex(source, inFrame), frameSeconds);
-  const even = facts.variableRate ? ['-vf', `fps=${facts.frameRate.num}/${facts.frameRate.den}:round=near`] : ['-fps_mode', 'passthrough'];
+  const even = facts.variableRate
+    ? ['-vf', `fps=${facts.frameRate.num}/${facts.frameRate.den}:round=near`]
+    : ['-fps_mode', 'passthrough'];
   const decoder = start([
-    ...QUIET, ...SAFE_INPUT, '-y', ...(at > 0 ? ['-ss', at.toFixed(6)] : []), '-i', source.path, '-map', '0:v:0', ...even,
-    '-frames:v', String(expected), '-pix_fmt', pixelFormatName(input), '-f', 'rawvideo', from.path,
+    ...QUIET,
+    ...SAFE_INPUT,
+    '-y',
+    ...(at > 0 ? ['-ss', at.toFixed(6)] : []),
+    '-i',
+    source.path,
+    '-map',
+    '0:v:0',
+    ...even,
+    '-frames:v',
+    String(expected),
+    '-pix_fmt',
+    pixelFormatName(input),
+    '-f',
+    'rawvideo',
+    from.path,
   ]);
   const encoder = start([
-    ...QUIET, ...SAFE_INPUT, '-y',
-    ...encoderArgs({ facts, delivery, format: output, graded, pipe: to.path, output: part, original: source.path, startSeconds, lengthSeconds: expected * frameSeconds }),
+    ...QUIET,
+    ...SAFE_INPUT,
+    '-y',
+    ...encoderArgs({
+      facts,
+      delivery,
+      format: output,
+      graded,
+      pipe: to.path,
+      output: part,
+      original: source.path,
+      startSeconds,
+      lengthSeconds: expected * frameSeconds,
+    }),
   ]);
   const threads = startThreads(memory, { from: from.path, to: to.path, bytes: pictureBytes(input) }, (first) => ({
-    role: 'grade', ring: memory, first, every: GRADE_THREADS, steps, input, output, startSeconds, frameSeconds,
+    role: 'grade',
+    ring: memory,
+    first,
+    every: GRADE_THREADS,
+    steps,
+    input,
+    output,
+    startSeconds,
+    frameSeconds,
   }));
 
   const stopAll = () => {

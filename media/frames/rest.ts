@@ -20,18 +20,35 @@ export function originalIndex({ facts, times }: Source, frame: number): number {
 
 const decodeArgs = (source: Source, frame: number): string[] => {
   const at = seekSeconds(source.times, originalIndex(source, frame), 1 / fps(source.facts));
-  return [...QUIET, ...SAFE_INPUT, ...(at > 0 ? ['-ss', at.toFixed(6)] : []), '-i', source.path, '-an', '-sn', '-frames:v', '1'];
+  return [
+    ...QUIET,
+    ...SAFE_INPUT,
+    ...(at > 0 ? ['-ss', at.toFixed(6)] : []),
+    '-i',
+    source.path,
+    '-an',
+    '-sn',
+    '-frames:v',
+    '1',
+  ];
 };
 
 /** A decoded frame at its full size and in the file's own planar format. */
 export async function decodeFrame(source: Source, frame: number, signal?: AbortSignal): Promise<PlanarPicture> {
   const format = planarFormatOf(source.facts);
-  const raw = await run('ffmpeg', [...decodeArgs(source, frame), '-pix_fmt', pixelFormatName(format), '-f', 'rawvideo', '-'], { signal });
+  const raw = await run(
+    'ffmpeg',
+    [...decodeArgs(source, frame), '-pix_fmt', pixelFormatName(format), '-f', 'rawvideo', '-'],
+    { signal },
+  );
   return pictureFrom(raw, format);
 }
 
 /** Size of a picture scaled to fit `width`, never enlarged. */
-export function fitWidth(facts: Pick<MediaFacts, 'width' | 'height'>, width: number): { width: number; height: number } {
+export function fitWidth(
+  facts: Pick<MediaFacts, 'width' | 'height'>,
+  width: number,
+): { width: number; height: number } {
   const w = Math.min(facts.width, Math.max(16, Math.round(width)));
   return { width: w, height: Math.max(1, Math.round((facts.height * w) / facts.width)) };
 }
@@ -40,7 +57,12 @@ export function fitWidth(facts: Pick<MediaFacts, 'width' | 'height'>, width: num
  * A frame at rest: from the original, at 16 bits and 4:4:4, averaged down to at most `width`. Code values keep their
  * meaning: each is the original's times 2^(16 − depth).
  */
-export async function restFrame(source: Source, frame: number, width: number, signal?: AbortSignal): Promise<PlanarPicture> {
+export async function restFrame(
+  source: Source,
+  frame: number,
+  width: number,
+  signal?: AbortSignal,
+): Promise<PlanarPicture> {
   const size = fitWidth(source.facts, width);
   const native = size.width === source.facts.width;
   // The same range on both sides leaves code values alone. One to one, chroma is interpolated linearly, as exports do.

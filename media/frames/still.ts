@@ -3,7 +3,8 @@ import { QUIET, run } from '../codec/run';
 /** Encodes R'G'B' (0–1, clipped here) as PNG with 16 bits a channel. `rgb` holds width × height × 3 values. */
 export async function encodePng16(rgb: Float32Array, width: number, height: number): Promise<Buffer> {
   const raw = Buffer.allocUnsafe(rgb.length * 2);
-  for (let i = 0; i < rgb.length; i += 1) raw.writeUInt16LE(Math.round(Math.min(1, Math.max(0, rgb[i])) * 65535), i * 2);
+  for (let i = 0; i < rgb.length; i += 1)
+    raw.writeUInt16LE(Math.round(Math.min(1, Math.max(0, rgb[i])) * 65535), i * 2);
   return encode(raw, 'rgb48le', width, height, ['-c:v', 'png', '-f', 'image2pipe']);
 }
 
@@ -15,6 +16,24 @@ export async function encodeJpeg(rgb: Float32Array, width: number, height: numbe
 }
 
 const encode = (raw: Buffer, pixel: string, width: number, height: number, out: string[]): Promise<Buffer> =>
-  run('ffmpeg', [...QUIET.filter((a) => a !== '-nostdin'), '-f', 'rawvideo', '-pix_fmt', pixel, '-s', `${width}x${height}`, '-i', 'pipe:0', '-frames:v', '1', ...out, '-'], {
-    input: raw,
-  });
+  run(
+    'ffmpeg',
+    [
+      ...QUIET.filter((a) => a !== '-nostdin'),
+      '-f',
+      'rawvideo',
+      '-pix_fmt',
+      pixel,
+      '-s',
+      `${width}x${height}`,
+      '-i',
+      'pipe:0',
+      '-frames:v',
+      '1',
+      ...out,
+      '-',
+    ],
+    {
+      input: raw,
+    },
+  );

@@ -12,7 +12,9 @@ export interface Work<P extends Payload = Payload> {
 }
 
 /** The work of one kind of job. Its result says what is worth keeping of it. */
-export type Worker<P extends Payload> = (work: Work<P>) => Promise<{ clipId?: string; fileBytes?: number; message?: string }>;
+export type Worker<P extends Payload> = (
+  work: Work<P>,
+) => Promise<{ clipId?: string; fileBytes?: number; message?: string }>;
 export type Workers = { [K in Payload['kind']]: Worker<Extract<Payload, { kind: K }>> };
 
 /** Kinds that run beside each other; within a lane one job at a time. */

@@ -30,7 +30,11 @@ async function sync(path: string): Promise<void> {
 }
 
 /** Copies a file and gives its SHA-256. The copy is whole and on the disk when this resolves. */
-async function copyHashed(from: string, to: string, { signal, progress }: Pick<Work, 'signal' | 'progress'>): Promise<string> {
+async function copyHashed(
+  from: string,
+  to: string,
+  { signal, progress }: Pick<Work, 'signal' | 'progress'>,
+): Promise<string> {
   const { size } = statSync(from);
   const hash = createHash('sha256');
   let done = 0;
@@ -53,8 +57,10 @@ async function copyHashed(from: string, to: string, { signal, progress }: Pick<W
 
 function explainFileError(error: unknown, from: string): unknown {
   const { code } = error as NodeJS.ErrnoException;
-  if (code === 'ENOSPC') return new MediaError('There is no room left on the disk. Nothing was brought in; the original is untouched.');
-  if (code === 'ENOENT' && !existsSync(from)) return new MediaError('The file is not there any more: was the card taken out?');
+  if (code === 'ENOSPC')
+    return new MediaError('There is no room left on the disk. Nothing was brought in; the original is untouched.');
+  if (code === 'ENOENT' && !existsSync(from))
+    return new MediaError('The file is not there any more: was the card taken out?');
   return error;
 }
 
@@ -75,7 +81,12 @@ export function makeWorkers({ library, outings, clips, jobs, events, wake }: Wor
         const { clip, isNew } = await clips.add(payload.outingId, camera.id, payload.name, hash);
         if (payload.move) rmUpload(payload.from);
         if (clip.proxy !== 'ready') {
-          await jobs.add({ payload: { kind: 'proxy', hash }, title: clip.name, outingId: clip.outingId, clipId: clip.id });
+          await jobs.add({
+            payload: { kind: 'proxy', hash },
+            title: clip.name,
+            outingId: clip.outingId,
+            clipId: clip.id,
+          });
           wake();
         }
         events.send({ type: 'outing', id: clip.outingId });

@@ -59,7 +59,8 @@ export function clipRoutes({ clips, outings, library, frames, events }: Parts): 
   routes.get('/:id/frame', async (req, res) => {
     const clip = await clipOf(req);
     const { frame, width } = check(frameQuery, req.query);
-    if (frame >= clip.facts.frames) throw new HttpError(400, `The last frame of this clip is ${clip.facts.frames - 1}.`);
+    if (frame >= clip.facts.frames)
+      throw new HttpError(400, `The last frame of this clip is ${clip.facts.frames - 1}.`);
     const source = await clips.source(clip, library.original(clip.hash));
     const signal = untilGone(res);
     try {
@@ -92,11 +93,12 @@ export function clipRoutes({ clips, outings, library, frames, events }: Parts): 
     res.set('Cache-Control', 'private, no-cache').type('jpeg').send(jpeg);
   });
 
-  const sendMade = (path: (hash: string) => string, what: string) => async (req: Request<{ id: string }>, res: Response) => {
-    const clip = await clipOf(req);
-    if (clip.proxy !== 'ready') throw new HttpError(404, `The ${what} of this clip is not made yet.`);
-    res.sendFile(path(clip.hash), { immutable: true, maxAge: YEAR * 1000, dotfiles: 'allow' });
-  };
+  const sendMade =
+    (path: (hash: string) => string, what: string) => async (req: Request<{ id: string }>, res: Response) => {
+      const clip = await clipOf(req);
+      if (clip.proxy !== 'ready') throw new HttpError(404, `The ${what} of this clip is not made yet.`);
+      res.sendFile(path(clip.hash), { immutable: true, maxAge: YEAR * 1000, dotfiles: 'allow' });
+    };
   routes.get('/:id/proxy.mp4', sendMade(library.proxy, 'proxy'));
   routes.get('/:id/strip.jpg', sendMade(library.strip, 'strip'));
   return routes;

@@ -52,8 +52,16 @@ export function intakeRoutes({ config, library, outings, jobs, runner }: Parts):
     const added = [];
     for (const file of wanted) {
       const from = join(config.card, file.path);
-      if (relative(resolve(config.card), resolve(from)).startsWith('..')) throw new HttpError(400, 'This path leaves the card.');
-      const payload = { kind: 'import', outingId: outing.id, from, move: false, name: file.name, camera: cameraName(file.folder) } as const;
+      if (relative(resolve(config.card), resolve(from)).startsWith('..'))
+        throw new HttpError(400, 'This path leaves the card.');
+      const payload = {
+        kind: 'import',
+        outingId: outing.id,
+        from,
+        move: false,
+        name: file.name,
+        camera: cameraName(file.folder),
+      } as const;
       added.push(await jobs.add({ payload, title: file.name, outingId: outing.id }));
     }
     runner.wake();
@@ -67,7 +75,8 @@ export function intakeRoutes({ config, library, outings, jobs, runner }: Parts):
     maxSize: MAX_UPLOAD,
     allowedOrigins: [],
     async onUploadCreate(_req, upload) {
-      if (!upload.metadata?.filename || !upload.metadata.outing) throw { status_code: 400, body: 'A file name and an outing are needed.' };
+      if (!upload.metadata?.filename || !upload.metadata.outing)
+        throw { status_code: 400, body: 'A file name and an outing are needed.' };
       await outings.get(upload.metadata.outing);
       return { metadata: upload.metadata };
     },

@@ -14,7 +14,11 @@ export function outingRoutes({ outings, clips, jobs }: Parts): Router {
   });
   routes.get('/:id', async (req, res) => {
     const outing = await outings.get(req.params.id);
-    const [cameras, own, intake] = await Promise.all([outings.cameras(outing.id), clips.ofOuting(outing.id), jobs.ofOuting(outing.id)]);
+    const [cameras, own, intake] = await Promise.all([
+      outings.cameras(outing.id),
+      clips.ofOuting(outing.id),
+      jobs.ofOuting(outing.id),
+    ]);
     res.json({ outing, cameras, clips: own, intake });
   });
   routes.patch('/:id', async (req, res) => {

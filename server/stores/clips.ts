@@ -53,7 +53,10 @@ const TABLES: Record<Owner, string> = { clip: 'clips', camera: 'cameras', outing
 export class ClipStore {
   constructor(private readonly db: Knex) {}
 
-  private rows = () => this.db<ClipRow>('clips').join('media', 'media.hash', 'clips.hash').select('clips.*', 'media.bytes', 'media.facts', 'media.proxy');
+  private rows = () =>
+    this.db<ClipRow>('clips')
+      .join('media', 'media.hash', 'clips.hash')
+      .select('clips.*', 'media.bytes', 'media.facts', 'media.proxy');
 
   async get(id: string): Promise<Clip> {
     const row = await this.rows().where('clips.id', id).first();
@@ -123,7 +126,8 @@ export class ClipStore {
     const inFrame = patch.inFrame ?? clip.inFrame;
     const outFrame = patch.outFrame ?? clip.outFrame;
     const last = clip.facts.frames - 1;
-    if (inFrame > outFrame || outFrame > last) throw new HttpError(400, `In must come before out, and out is at most frame ${last}.`);
+    if (inFrame > outFrame || outFrame > last)
+      throw new HttpError(400, `In must come before out, and out is at most frame ${last}.`);
     if ((patch.referenceFrame ?? 0) > last) throw new HttpError(400, `The last frame is ${last}.`);
     const columns = {
       name: patch.name,
@@ -153,7 +157,8 @@ export class ClipStore {
         const changed = await trx(TABLES[owner])
           .where({ id: ids[owner], revision: part.revision })
           .update({ steps: JSON.stringify(part.steps), revision });
-        if (!changed) throw new HttpError(409, 'These steps were changed in another window since they were opened here.');
+        if (!changed)
+          throw new HttpError(409, 'These steps were changed in another window since they were opened here.');
         revisions[owner] = revision;
       }
       return revisions;

@@ -101,7 +101,11 @@ export class JobStore {
 
   private async freeName(trx: Knex.Transaction, stem: string, payload: PayloadOf<'export'>): Promise<string> {
     const { extension } = DELIVERY_INFO[payload.delivery.codec];
-    const plain = stem.replace(/\.[a-z0-9]{2,4}$/i, '').replace(/[^\p{L}\p{N} ._-]+/gu, '_').slice(0, 100) || 'clip';
+    const plain =
+      stem
+        .replace(/\.[a-z0-9]{2,4}$/i, '')
+        .replace(/[^\p{L}\p{N} ._-]+/gu, '_')
+        .slice(0, 100) || 'clip';
     for (let n = 1; ; n += 1) {
       const name = n === 1 ? `${plain}.${extension}` : `${plain} (${n}).${extension}`;
       if (!(await trx('jobs').where({ file_name: name }).first())) return name;
@@ -136,17 +140,33 @@ export class JobStore {
   /** The next waiting job of these kinds, marked as running. */
   async take(kinds: Payload['kind'][]): Promise<{ job: Job; payload: Payload } | undefined> {
     return this.db.transaction(async (trx) => {
-      const row = await trx<JobRow>('jobs').where({ state: 'waiting' }).whereIn('kind', kinds).orderBy('created_at').first();
+      const row = await trx<JobRow>('jobs')
+        .where({ state: 'waiting' })
+        .whereIn('kind', kinds)
+        .orderBy('created_at')
+        .first();
       if (!row) return undefined;
       await trx('jobs')
         .where({ id: row.id })
         .update({ state: 'running', progress: 0, message: null, attempts: row.attempts + 1 });
-      return { job: jobOf({ ...row, state: 'running', progress: 0, message: null }), payload: payloadSchema.parse(JSON.parse(row.payload)) };
+      return {
+        job: jobOf({ ...row, state: 'running', progress: 0, message: null }),
+        payload: payloadSchema.parse(JSON.parse(row.payload)),
+      };
     });
   }
 
-  async update(id: string, set: { state?: Job['state']; progress?: number; message?: string | null; clipId?: string; fileBytes?: number }): Promise<Job> {
-    const columns = { state: set.state, progress: set.progress, message: set.message, clip_id: set.clipId, file_bytes: set.fileBytes };
+  async update(
+    id: string,
+    set: { state?: Job['state']; progress?: number; message?: string | null; clipId?: string; fileBytes?: number },
+  ): Promise<Job> {
+    const columns = {
+      state: set.state,
+      progress: set.progress,
+      message: set.message,
+      clip_id: set.clipId,
+      file_bytes: set.fileBytes,
+    };
     await this.db('jobs')
       .where({ id })
       .update(Object.fromEntries(Object.entries(columns).filter(([, v]) => v !== undefined)));
@@ -155,7 +175,10 @@ export class JobStore {
 
   /** Lets a job that ended without success wait again. */
   async again(id: string): Promise<Job> {
-    await this.db('jobs').where({ id }).whereIn('state', ['failed', 'stopped']).update({ state: 'waiting', message: null, progress: 0, attempts: 0 });
+    await this.db('jobs')
+      .where({ id })
+      .whereIn('state', ['failed', 'stopped'])
+      .update({ state: 'waiting', message: null, progress: 0, attempts: 0 });
     return this.get(id);
   }
 
@@ -168,7 +191,10 @@ export class JobStore {
     await this.db('jobs')
       .where({ state: 'running' })
       .andWhere('attempts', '>=', MAX_ATTEMPTS)
-      .update({ state: 'failed', message: `The program ended ${MAX_ATTEMPTS} times while it worked on this. It is not tried again by itself.` });
+      .update({
+        state: 'failed',
+        message: `The program ended ${MAX_ATTEMPTS} times while it worked on this. It is not tried again by itself.`,
+      });
     await this.db('jobs').where({ state: 'running' }).update({ state: 'waiting', progress: 0 });
   }
 }

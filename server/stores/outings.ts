@@ -18,7 +18,11 @@ interface CameraRow extends Omit<Camera, 'steps' | 'outingId'> {
 }
 
 const outingOf = (row: OutingRow): Outing => ({ ...row, steps: JSON.parse(row.steps) });
-const cameraOf = ({ outing_id, steps, ...row }: CameraRow): Camera => ({ ...row, outingId: outing_id, steps: JSON.parse(steps) });
+const cameraOf = ({ outing_id, steps, ...row }: CameraRow): Camera => ({
+  ...row,
+  outingId: outing_id,
+  steps: JSON.parse(steps),
+});
 
 /** Outings and their cameras in the database. */
 export class OutingStore {

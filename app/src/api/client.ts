@@ -66,7 +66,8 @@ export const api = {
   keepSteps: (id: string, change: GradeChange, init?: RequestInit) =>
     send<{ revisions: Partial<Record<Owner, number>> }>('PUT', `/clips/${id}/steps`, change, init),
   jobs: () => get<Job[]>('/jobs'),
-  deliver: (clipIds: string[], delivery: Partial<Delivery> & Pick<Delivery, 'codec'>) => send<Job[]>('POST', '/deliveries', { clipIds, delivery }),
+  deliver: (clipIds: string[], delivery: Partial<Delivery> & Pick<Delivery, 'codec'>) =>
+    send<Job[]>('POST', '/deliveries', { clipIds, delivery }),
   stopJob: (id: string) => send<Job>('POST', `/jobs/${id}/stop`),
   jobAgain: (id: string) => send<Job>('POST', `/jobs/${id}/again`),
   removeJob: (id: string) => send<void>('DELETE', `/jobs/${id}`),
@@ -81,7 +82,11 @@ export const api = {
   },
 };
 
-export const thumbUrl = (clip: Pick<Clip, 'id' | 'revision' | 'referenceFrame'>, graded: boolean, width = 320): string =>
+export const thumbUrl = (
+  clip: Pick<Clip, 'id' | 'revision' | 'referenceFrame'>,
+  graded: boolean,
+  width = 320,
+): string =>
   `/api/clips/${clip.id}/thumb.jpg?width=${width}&graded=${graded ? 1 : 0}&v=${clip.revision}.${clip.referenceFrame}`;
 export const proxyUrl = (clipId: string): string => `/api/clips/${clipId}/proxy.mp4`;
 export const stripUrl = (clipId: string): string => `/api/clips/${clipId}/strip.jpg`;

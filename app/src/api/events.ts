@@ -3,7 +3,8 @@ import { useEffect } from 'react';
 import type { Job } from '@inkavo/core/model/job';
 import type { OutingOpened } from './client';
 
-type Event = { type: 'job'; job: Job } | { type: 'outing'; id: string } | { type: 'clip'; id: string; outingId: string };
+type Event =
+  { type: 'job'; job: Job } | { type: 'outing'; id: string } | { type: 'clip'; id: string; outingId: string };
 
 /** A list of jobs with one put in its place, or in front when it is new. */
 const withJob = (jobs: Job[], job: Job): Job[] =>
@@ -23,7 +24,10 @@ export function useServerEvents(): void {
         client.setQueryData<Job[]>(['jobs'], (jobs) => jobs && withJob(jobs, job));
         const ended = job.state !== 'waiting' && job.state !== 'running';
         if (job.kind === 'export' || !job.outingId) return;
-        client.setQueryData<OutingOpened>(['outing', job.outingId], (open) => open && { ...open, intake: withJob(open.intake, job) });
+        client.setQueryData<OutingOpened>(
+          ['outing', job.outingId],
+          (open) => open && { ...open, intake: withJob(open.intake, job) },
+        );
         if (ended) void client.invalidateQueries({ queryKey: ['outing', job.outingId] });
       } else {
         void client.invalidateQueries({ queryKey: ['outings'] });

@@ -41,7 +41,11 @@ export const useUploads = create<UploadState>((set) => {
         const status = error.originalResponse?.getStatus() ?? 0;
         return status === 0 || status >= 500 || status === 409 || status === 423;
       },
-      onError: () => change(id, { state: 'failed', message: 'The connection was lost. What was sent is kept: choose the file again to go on.' }),
+      onError: () =>
+        change(id, {
+          state: 'failed',
+          message: 'The connection was lost. What was sent is kept: choose the file again to go on.',
+        }),
       onSuccess: () => drop(id),
     });
     const stop = (): void => {
@@ -49,7 +53,10 @@ export const useUploads = create<UploadState>((set) => {
       drop(id);
     };
     set(({ sending }) => ({
-      sending: [...sending.filter((s) => s.id !== id), { id, outingId, name: file.name, progress: 0, state: 'sending', stop }],
+      sending: [
+        ...sending.filter((s) => s.id !== id),
+        { id, outingId, name: file.name, progress: 0, state: 'sending', stop },
+      ],
     }));
     const [earlier] = await upload.findPreviousUploads();
     if (earlier) upload.resumeFromPreviousUpload(earlier);

@@ -54,10 +54,22 @@ export class BenchEngine {
     const bench = useBench.subscribe;
     this.stops.push(
       bench(shownLists, () => this.rebake()),
-      bench((s) => s.frame, () => this.frameMoved()),
-      bench((s) => s.playing, (playing) => this.playOrStop(playing)),
-      bench((s) => s.untouched, () => this.draw()),
-      bench((s) => s.scopeView, () => this.rescope(false)),
+      bench(
+        (s) => s.frame,
+        () => this.frameMoved(),
+      ),
+      bench(
+        (s) => s.playing,
+        (playing) => this.playOrStop(playing),
+      ),
+      bench(
+        (s) => s.untouched,
+        () => this.draw(),
+      ),
+      bench(
+        (s) => s.scopeView,
+        () => this.rescope(false),
+      ),
     );
     this.rebake();
     this.frameMoved();
@@ -98,7 +110,11 @@ export class BenchEngine {
 
   private moment(): Moment {
     const state = useBench.getState();
-    return { steps: joined(shownLists(state)), seconds: state.frame / fps(this.facts), facts: { range: this.facts.range } };
+    return {
+      steps: joined(shownLists(state)),
+      seconds: state.frame / fps(this.facts),
+      facts: { range: this.facts.range },
+    };
   }
 
   // — the table —
@@ -118,6 +134,7 @@ export class BenchEngine {
     this.draw();
     this.canvas.dataset.table = String(table?.size ?? 0);
     this.rescope(size === DRAG_SIZE);
+    await this.readSpotAgain();
   });
 
   private rescope(rough: boolean): void {
@@ -125,10 +142,12 @@ export class BenchEngine {
     this.scopeLatest({ table: this.table, view, rough, ...this.scopeSize });
   }
 
-  private readonly scopeLatest = latest(async (request: Parameters<ReturnType<typeof engine>['scopes']['scope']>[0]) => {
-    const scope = await engine().scopes.scope(request);
-    if (!this.closed && scope) useBench.getState().set({ scope });
-  });
+  private readonly scopeLatest = latest(
+    async (request: Parameters<ReturnType<typeof engine>['scopes']['scope']>[0]) => {
+      const scope = await engine().scopes.scope(request);
+      if (!this.closed && scope) useBench.getState().set({ scope });
+    },
+  );
 
   // — the picture —
 
@@ -197,7 +216,9 @@ export class BenchEngine {
     set({ atRest: false, spot: null });
     this.fetching?.abort();
     this.video.currentTime = (from + 0.5) / fps(this.facts);
-    void this.video.play().catch(() => set({ playing: false, trouble: 'The proxy of this clip cannot be played here.' }));
+    void this.video
+      .play()
+      .catch(() => set({ playing: false, trouble: 'The proxy of this clip cannot be played here.' }));
     this.video.requestVideoFrameCallback(this.onVideoFrame);
   }
 
@@ -215,10 +236,17 @@ export class BenchEngine {
   // — touching the picture and the trace —
 
   async readSpot(area: Area): Promise<void> {
-    const { set } = useBench.getState();
-    set({ spot: { area, reading: null } });
+    useBench.getState().set({ spot: { area, reading: null } });
+    await this.readSpotAgain();
+  }
+
+  /** The spot goes on reading while the steps change. */
+  private async readSpotAgain(): Promise<void> {
+    const area = useBench.getState().spot?.area;
+    if (!area) return;
     const reading = await engine().scopes.readColour(this.table, area);
-    if (useBench.getState().spot?.area === area) set({ spot: { area, reading } });
+    const { spot, set } = useBench.getState();
+    if (spot?.area === area) set({ spot: { ...spot, reading } });
   }
 
   /** "This is neutral": sets the balance step from an area, or says why not. */
@@ -227,7 +255,10 @@ export class BenchEngine {
     const steps = joined(lists);
     const held = findStep(lists, inHand)?.step;
     const step = held?.kind === 'balance' ? held : steps.find((s) => s.kind === 'balance');
-    if (!step) return set({ spot: { area, reading: null, note: { text: 'There is no balance step. Add one first.', refused: true } } });
+    if (!step)
+      return set({
+        spot: { area, reading: null, note: { text: 'There is no balance step. Add one first.', refused: true } },
+      });
     const answer = await engine().scopes.pick(this.moment(), step.id, area);
     if (!answer) return;
     if (answer.ok) {

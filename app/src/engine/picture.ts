@@ -118,7 +118,8 @@ function link(gl: WebGL2RenderingContext, fragment: string): WebGLProgram {
     gl.attachShader(program, shader);
   }
   gl.linkProgram(program);
-  if (!gl.getProgramParameter(program, gl.LINK_STATUS)) throw new Error(`A shader does not work here: ${gl.getProgramInfoLog(program)}`);
+  if (!gl.getProgramParameter(program, gl.LINK_STATUS))
+    throw new Error(`A shader does not work here: ${gl.getProgramInfoLog(program)}`);
   return program;
 }
 

@@ -5,7 +5,13 @@ import { bake, lookUp, type Table } from '@inkavo/core/program/bake';
 import { compile, compileBefore } from '@inkavo/core/program/compile';
 import { pictureToRgb } from '@inkavo/core/program/cpu/gradePicture';
 import { planesOver, type PlanarFormat } from '@inkavo/core/program/cpu/planar';
-import { clippingReading, castReadings, rangeReading, saturationReading, type Reading } from '@inkavo/core/scopes/readings';
+import {
+  clippingReading,
+  castReadings,
+  rangeReading,
+  saturationReading,
+  type Reading,
+} from '@inkavo/core/scopes/readings';
 import { meanOfArea, sampleArea, type Area } from '@inkavo/core/scopes/sampleArea';
 import { grabSample, solve, type Grab, type GrabSample, type Solution } from '@inkavo/core/scopes/solver';
 import { fileEnds, measure, type FileEnds, type Statistics } from '@inkavo/core/scopes/statistics';
@@ -56,13 +62,18 @@ interface Frame {
 let frame: Frame | undefined;
 
 /** Pixels of the frame through a table: every row, or every second one. */
-function gradedPixels({ width, height, code }: Frame, table: Table | null, rough: boolean): { graded: Float32Array; code: Float32Array; height: number } {
+function gradedPixels(
+  { width, height, code }: Frame,
+  table: Table | null,
+  rough: boolean,
+): { graded: Float32Array; code: Float32Array; height: number } {
   if (!rough && !table) return { graded: code, code, height };
   const stride = rough ? 2 : 1;
   const rows = Math.ceil(height / stride);
   const line = width * 3;
   const source = rough ? new Float32Array(rows * line) : code;
-  if (rough) for (let y = 0; y < rows; y += 1) source.set(code.subarray(y * stride * line, (y * stride + 1) * line), y * line);
+  if (rough)
+    for (let y = 0; y < rows; y += 1) source.set(code.subarray(y * stride * line, (y * stride + 1) * line), y * line);
   if (!table) return { graded: source, code: source, height: rows };
   const graded = new Float32Array(source.length);
   for (let o = 0; o < source.length; o += 3) lookUp(table, source[o], source[o + 1], source[o + 2], graded, o);
@@ -71,7 +82,12 @@ function gradedPixels({ width, height, code }: Frame, table: Table | null, rough
 
 /** The worst first: what can be mended comes before what is well. */
 function readingsOf(statistics: Statistics): Reading[] {
-  const all = [clippingReading(statistics), rangeReading(statistics), ...castReadings(statistics), saturationReading(statistics)];
+  const all = [
+    clippingReading(statistics),
+    rangeReading(statistics),
+    ...castReadings(statistics),
+    saturationReading(statistics),
+  ];
   return [...all.filter((r) => r.mend), ...all.filter((r) => !r.mend)];
 }
 

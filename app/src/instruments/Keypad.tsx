@@ -15,7 +15,17 @@ const ROWS = [
 ];
 
 /** Types a number: large keys for a thumb, and the keyboard where there is one. */
-export function Keypad({ spec, value, onSet, onClose }: { spec: NumberSpec; value: number; onSet(value: number): void; onClose(): void }) {
+export function Keypad({
+  spec,
+  value,
+  onSet,
+  onClose,
+}: {
+  spec: NumberSpec;
+  value: number;
+  onSet(value: number): void;
+  onClose(): void;
+}) {
   const [text, setText] = useState(editableNumber(spec, value));
   // The first key replaces what was there, as in any field whose text is selected.
   const [fresh, setFresh] = useState(true);
@@ -48,13 +58,23 @@ export function Keypad({ spec, value, onSet, onClose }: { spec: NumberSpec; valu
         className="h-[52px] rounded border-stroke border-edge bg-surface px-3 text-right font-bold text-xl text-ink"
       />
       <Txt size="sm" quiet>
-        {parsed === undefined ? 'Type a number.' : held ? `The limit is ${limits}: it will be ${formatNumber(spec, parsed)}.` : `${limits}. Neutral is ${formatNumber(spec, spec.neutral)}.`}
+        {parsed === undefined
+          ? 'Type a number.'
+          : held
+            ? `The limit is ${limits}: it will be ${formatNumber(spec, parsed)}.`
+            : `${limits}. Neutral is ${formatNumber(spec, spec.neutral)}.`}
       </Txt>
       <View className="gap-2">
         {ROWS.map((row) => (
           <View key={row.join('')} className="flex-row gap-2">
             {row.map((key) => (
-              <Pressable key={key} role="button" aria-label={key === '±' ? 'Change the sign' : key} onPress={() => press(key)} className="h-[52px] flex-1 items-center justify-center rounded bg-raised active:opacity-60">
+              <Pressable
+                key={key}
+                role="button"
+                aria-label={key === '±' ? 'Change the sign' : key}
+                onPress={() => press(key)}
+                className="h-[52px] flex-1 items-center justify-center rounded bg-raised active:opacity-60"
+              >
                 <Txt size="lg">{key}</Txt>
               </Pressable>
             ))}

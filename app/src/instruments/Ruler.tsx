@@ -68,7 +68,13 @@ export function Ruler({ spec, value, onChange, onSettle }: Props) {
           aria-valuenow={value}
           aria-valuetext={text}
           onKeyDown={onKeyDown}
-          style={{ height: '100%', cursor: 'ew-resize', display: 'flex', flexDirection: 'column', justifyContent: 'space-between' }}
+          style={{
+            height: '100%',
+            cursor: 'ew-resize',
+            display: 'flex',
+            flexDirection: 'column',
+            justifyContent: 'space-between',
+          }}
         >
           <View className="h-[22px] flex-row items-center justify-between" style={{ paddingLeft: changed ? 20 : 0 }}>
             <Txt numberOfLines={1} className="shrink">
@@ -83,7 +89,12 @@ export function Ruler({ spec, value, onChange, onSettle }: Props) {
           </View>
         </div>
         {changed ? (
-          <Pressable role="button" aria-label={`${spec.label}: reset`} onPress={() => set(spec.neutral)} className="absolute left-[-10px] top-[-6px] h-[34px] w-[30px] items-center justify-center">
+          <Pressable
+            role="button"
+            aria-label={`${spec.label}: reset`}
+            onPress={() => set(spec.neutral)}
+            className="absolute left-[-10px] top-[-6px] h-[34px] w-[30px] items-center justify-center"
+          >
             <View className="h-[11px] w-[11px] rounded-full border border-ink bg-accent" />
           </Pressable>
         ) : null}
@@ -106,7 +117,12 @@ export function Ruler({ spec, value, onChange, onSettle }: Props) {
 
 function Nudge({ label, icon: Icon, onPress }: { label: string; icon: typeof Minus; onPress: () => void }) {
   return (
-    <Pressable role="button" aria-label={label} onPress={onPress} className="w-[44px] items-center justify-center active:opacity-50">
+    <Pressable
+      role="button"
+      aria-label={label}
+      onPress={onPress}
+      className="w-[44px] items-center justify-center active:opacity-50"
+    >
       <Icon size={18} color="var(--ink)" aria-hidden />
     </Pressable>
   );
@@ -119,10 +135,34 @@ function Ticks({ spec, value, width, changed }: { spec: NumberSpec; value: numbe
   return (
     <Svg width={width} height={TICKS_HEIGHT}>
       {tickPositions(spec, value, width).map(({ x, strong }) => (
-        <Line key={x} x1={x} x2={x} y1={strong ? 5 : 11} y2={TICKS_HEIGHT} stroke={strong ? 'var(--quiet)' : 'var(--line)'} strokeWidth={strong ? 1.5 : 1} />
+        <Line
+          key={x}
+          x1={x}
+          x2={x}
+          y1={strong ? 5 : 11}
+          y2={TICKS_HEIGHT}
+          stroke={strong ? 'var(--quiet)' : 'var(--line)'}
+          strokeWidth={strong ? 1.5 : 1}
+        />
       ))}
-      {changed ? <Line x1={middle} x2={Math.min(width, Math.max(0, neutral))} y1={TICKS_HEIGHT - 1.5} y2={TICKS_HEIGHT - 1.5} stroke="var(--in-hand)" strokeWidth={3} /> : null}
-      <Line x1={middle} x2={middle} y1={0} y2={TICKS_HEIGHT} stroke={changed ? 'var(--in-hand)' : 'var(--ink)'} strokeWidth={3} />
+      {changed ? (
+        <Line
+          x1={middle}
+          x2={Math.min(width, Math.max(0, neutral))}
+          y1={TICKS_HEIGHT - 1.5}
+          y2={TICKS_HEIGHT - 1.5}
+          stroke="var(--in-hand)"
+          strokeWidth={3}
+        />
+      ) : null}
+      <Line
+        x1={middle}
+        x2={middle}
+        y1={0}
+        y2={TICKS_HEIGHT}
+        stroke={changed ? 'var(--in-hand)' : 'var(--ink)'}
+        strokeWidth={3}
+      />
     </Svg>
   );
 }

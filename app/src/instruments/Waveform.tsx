@@ -72,7 +72,8 @@ export function Waveform({ width, height }: { width: number; height: number }) {
   const grabbable = view === 'luma' && luma !== undefined && !playing;
 
   const partAt = (x: number, y: number): number => {
-    const centres = x > width - HANDLE_WIDTH ? tops.map((t) => t + HANDLE_HEIGHT / 2) : levels.map((l) => heightOf(l, height));
+    const centres =
+      x > width - HANDLE_WIDTH ? tops.map((t) => t + HANDLE_HEIGHT / 2) : levels.map((l) => heightOf(l, height));
     const distances = centres.map((c) => Math.abs(c - y));
     return distances.indexOf(Math.min(...distances));
   };
@@ -127,7 +128,11 @@ export function Waveform({ width, height }: { width: number; height: number }) {
 
   return (
     <View style={{ width, height }} className="overflow-hidden bg-scope">
-      <div ref={ref} data-testid="waveform" style={{ position: 'absolute', inset: 0, cursor: grabbable ? 'ns-resize' : 'default' }}>
+      <div
+        ref={ref}
+        data-testid="waveform"
+        style={{ position: 'absolute', inset: 0, cursor: grabbable ? 'ns-resize' : 'default' }}
+      >
         <View className="absolute inset-0" style={{ opacity: playing ? 0.4 : 1 }}>
           <TraceCanvas scope={scope} />
         </View>
@@ -139,13 +144,29 @@ export function Waveform({ width, height }: { width: number; height: number }) {
           />
         ))}
         {[1, 0.5, 0].map((v) => (
-          <Txt key={v} size="sm" ink="text-scope-ink" className="absolute left-[5px] bg-scope px-[2px]" style={{ top: Math.min(height - 17, Math.max(0, heightOf(v, height) + (v === 0 ? -17 : 1))) }}>
+          <Txt
+            key={v}
+            size="sm"
+            ink="text-scope-ink"
+            className="absolute left-[5px] bg-scope px-[2px]"
+            style={{ top: Math.min(height - 17, Math.max(0, heightOf(v, height) + (v === 0 ? -17 : 1))) }}
+          >
             {v * 100}
           </Txt>
         ))}
         {grabbable
           ? PARTS.map((p, i) => (
-              <View key={p.grab} className="absolute right-0" style={{ top: heightOf(levels[i], height) - 1, height: 2, width: HANDLE_WIDTH + 14, backgroundColor: held === p.grab ? '#d7f75b' : '#ffffff' }} aria-hidden />
+              <View
+                key={p.grab}
+                className="absolute right-0"
+                style={{
+                  top: heightOf(levels[i], height) - 1,
+                  height: 2,
+                  width: HANDLE_WIDTH + 14,
+                  backgroundColor: held === p.grab ? '#d7f75b' : '#ffffff',
+                }}
+                aria-hidden
+              />
             ))
           : null}
         {grabbable
@@ -182,7 +203,8 @@ export function Waveform({ width, height }: { width: number; height: number }) {
       {held || note ? (
         <View className="pointer-events-none absolute bottom-[4px] left-[44px] right-[60px] items-center">
           <Txt bold ink="text-on-accent" className="rounded bg-accent px-2" numberOfLines={2}>
-            {note ?? `${PARTS.find((p) => p.grab === held)!.label} at ${((luma?.[PARTS.find((p) => p.grab === held)!.level] ?? 0) * 100).toFixed(1)} %`}
+            {note ??
+              `${PARTS.find((p) => p.grab === held)!.label} at ${((luma?.[PARTS.find((p) => p.grab === held)!.level] ?? 0) * 100).toFixed(1)} %`}
           </Txt>
         </View>
       ) : null}

@@ -29,7 +29,8 @@ export function dragValue(spec: Spec, value: number, dx: number, away: number, f
 }
 
 /** The value after nudges. */
-export const nudge = (spec: Spec, value: number, steps: number, fine: boolean): number => clean(hold(spec, value + steps * spec.step * (fine ? FINE : 1)));
+export const nudge = (spec: Spec, value: number, steps: number, fine: boolean): number =>
+  clean(hold(spec, value + steps * spec.step * (fine ? FINE : 1)));
 
 /** Where ticks stand around a value on a ruler of a width; every tenth from the neutral value is strong. */
 export function tickPositions(spec: Spec, value: number, width: number): { x: number; strong: boolean }[] {

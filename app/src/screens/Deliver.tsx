@@ -11,7 +11,8 @@ import { Txt } from '../ui/Txt';
 import { Download, RotateCcw, Trash, X } from '../ui/icons';
 
 /** Seconds as they are said: 40 s, 3 min. */
-const spell = (seconds: number): string => (seconds < 90 ? `${Math.max(1, Math.round(seconds))} s` : `${Math.round(seconds / 60)} min`);
+const spell = (seconds: number): string =>
+  seconds < 90 ? `${Math.max(1, Math.round(seconds))} s` : `${Math.round(seconds / 60)} min`;
 
 /** The export queue and what came out of it. */
 export function Deliver() {
@@ -23,9 +24,14 @@ export function Deliver() {
       <TopBar title="Deliver" note="exports" back="/" backLabel="All outings" />
       <ScrollView contentContainerClassName="mx-auto w-full max-w-[860px] gap-2 p-3">
         {error ? <Trouble text={error.message} /> : null}
-        {exports?.map((job) => <ExportRow key={job.id} job={job} />)}
+        {exports?.map((job) => (
+          <ExportRow key={job.id} job={job} />
+        ))}
         {exports?.length === 0 ? (
-          <Empty title="Nothing is being exported" text="Open a clip and choose Deliver, or choose several clips of an outing and export them together.">
+          <Empty
+            title="Nothing is being exported"
+            text="Open a clip and choose Deliver, or choose several clips of an outing and export them together."
+          >
             <Button title="Go to the outings" onPress={() => router.navigate('/')} />
           </Empty>
         ) : null}
@@ -35,18 +41,23 @@ export function Deliver() {
 }
 
 function stateText({ state, progress, secondsLeft, message, file }: Job): string {
-  if (state === 'running') return `${Math.round(progress * 100)} %${secondsLeft === null ? '' : `, ${spell(secondsLeft)} left`}`;
+  if (state === 'running')
+    return `${Math.round(progress * 100)} %${secondsLeft === null ? '' : `, ${spell(secondsLeft)} left`}`;
   if (state === 'done') return `finished, ${((file?.bytes ?? 0) / 1e6).toFixed(1)} MB`;
   return message ?? { waiting: 'waiting', failed: 'failed', stopped: 'stopped' }[state];
 }
 
 function ExportRow({ job }: { job: Job }) {
   const client = useQueryClient();
-  const act = (call: Promise<unknown>): void => void call.finally(() => client.invalidateQueries({ queryKey: ['jobs'] }));
+  const act = (call: Promise<unknown>): void =>
+    void call.finally(() => client.invalidateQueries({ queryKey: ['jobs'] }));
   const { id, state, file } = job;
   const open = state === 'waiting' || state === 'running';
   return (
-    <View testID={`export-${state}`} className="flex-row items-center gap-1 rounded border-stroke border-line bg-surface py-2 pl-3 pr-1">
+    <View
+      testID={`export-${state}`}
+      className="flex-row items-center gap-1 rounded border-stroke border-line bg-surface py-2 pl-3 pr-1"
+    >
       <View className="min-w-0 flex-1 gap-1">
         <Txt bold numberOfLines={1}>
           {file?.name ?? job.title}
@@ -57,7 +68,12 @@ function ExportRow({ job }: { job: Job }) {
         {open ? <Progress label={`Exporting ${job.title}`} value={job.progress} /> : null}
       </View>
       {state === 'done' ? (
-        <a href={jobFileUrl(id)} download={file?.name} aria-label={`Save ${file?.name}`} style={{ textDecoration: 'none' }}>
+        <a
+          href={jobFileUrl(id)}
+          download={file?.name}
+          aria-label={`Save ${file?.name}`}
+          style={{ textDecoration: 'none' }}
+        >
           <View className="h-[44px] flex-row items-center gap-2 rounded bg-accent px-3">
             <Download size={20} color="var(--on-accent)" aria-hidden />
             <Txt bold ink="text-on-accent">
@@ -66,7 +82,9 @@ function ExportRow({ job }: { job: Job }) {
           </View>
         </a>
       ) : null}
-      {state === 'failed' || state === 'stopped' ? <IconButton label={`Export ${job.title} again`} icon={RotateCcw} onPress={() => act(api.jobAgain(id))} /> : null}
+      {state === 'failed' || state === 'stopped' ? (
+        <IconButton label={`Export ${job.title} again`} icon={RotateCcw} onPress={() => act(api.jobAgain(id))} />
+      ) : null}
       {open ? (
         <IconButton label={`Stop ${job.title}`} icon={X} onPress={() => act(api.stopJob(id))} />
       ) : (

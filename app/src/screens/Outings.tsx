@@ -24,9 +24,14 @@ export function Outings() {
       </TopBar>
       <ScrollView contentContainerClassName="mx-auto w-full max-w-[860px] gap-3 p-3">
         {error ? <Trouble text={error.message} /> : null}
-        {data?.map((o) => <OutingRow key={o.id} outing={o} />)}
+        {data?.map((o) => (
+          <OutingRow key={o.id} outing={o} />
+        ))}
         {data?.length === 0 ? (
-          <Empty title="No outing yet" text="An outing holds the clips of one day. Start one and bring in clips from a card or by upload, or look at the demo first: four made-up clips with everything that goes wrong outdoors.">
+          <Empty
+            title="No outing yet"
+            text="An outing holds the clips of one day. Start one and bring in clips from a card or by upload, or look at the demo first: four made-up clips with everything that goes wrong outdoors."
+          >
             <Button title="New outing" icon={Plus} look="strong" onPress={() => setMaking(true)} />
             <OpenDemo />
           </Empty>
@@ -37,7 +42,14 @@ export function Outings() {
             {data.some((o) => o.name === 'Saltmark survey') ? null : <OpenDemo />}
           </View>
         ) : null}
-        {!data && !error ? <ActivityIndicator className="my-8" size="large" color="var(--ink)" accessibilityLabel="Loading the outings" /> : null}
+        {!data && !error ? (
+          <ActivityIndicator
+            className="my-8"
+            size="large"
+            color="var(--ink)"
+            accessibilityLabel="Loading the outings"
+          />
+        ) : null}
         <View className="mt-4 max-w-[420px]">
           <ModeChoice />
         </View>
@@ -51,7 +63,12 @@ function OutingRow({ outing }: { outing: OutingListed }) {
   const router = useRouter();
   const count = `${outing.clipCount} clip${outing.clipCount === 1 ? '' : 's'}`;
   return (
-    <Pressable role="link" aria-label={`${outing.name}, ${count}`} onPress={() => router.navigate(`/outing/${outing.id}`)} className="overflow-hidden rounded border-stroke border-line bg-surface active:opacity-70">
+    <Pressable
+      role="link"
+      aria-label={`${outing.name}, ${count}`}
+      onPress={() => router.navigate(`/outing/${outing.id}`)}
+      className="overflow-hidden rounded border-stroke border-line bg-surface active:opacity-70"
+    >
       <View className="h-[92px] flex-row bg-surround">
         {outing.clips.map((c) => (
           <Image key={c.id} source={{ uri: thumbUrl(c, true) }} className="h-full flex-1" resizeMode="cover" alt="" />
@@ -126,13 +143,29 @@ function NewOuting({ onClose }: { onClose(): void }) {
   );
 }
 
-function Field({ label, value, onChange, autoFocus }: { label: string; value: string; onChange(text: string): void; autoFocus?: boolean }) {
+function Field({
+  label,
+  value,
+  onChange,
+  autoFocus,
+}: {
+  label: string;
+  value: string;
+  onChange(text: string): void;
+  autoFocus?: boolean;
+}) {
   return (
     <View className="gap-1">
       <Txt size="sm" quiet>
         {label}
       </Txt>
-      <TextInput value={value} onChangeText={onChange} autoFocus={autoFocus} aria-label={label} className="h-[48px] rounded border-stroke border-edge bg-surface px-3 font-sans text-base text-ink" />
+      <TextInput
+        value={value}
+        onChangeText={onChange}
+        autoFocus={autoFocus}
+        aria-label={label}
+        className="h-[48px] rounded border-stroke border-edge bg-surface px-3 font-sans text-base text-ink"
+      />
     </View>
   );
 }

@@ -1,7 +1,9 @@
 /** A stored day (YYYY-MM-DD) as it is read: 14 June 2031. */
 export function dayText(date: string): string {
   const [y, m, d] = date.split('-').map(Number);
-  return new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'long', year: 'numeric' }).format(new Date(y, m - 1, d));
+  return new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'long', year: 'numeric' }).format(
+    new Date(y, m - 1, d),
+  );
 }
 
 /** Today, as it is stored. */

@@ -7,7 +7,18 @@ import type { Owner } from '@inkavo/core/model/outing';
 import type { Area } from '@inkavo/core/scopes/sampleArea';
 import type { ClipOpened } from '../api/client';
 import type { ColourReading, ScopeResult } from '../engine/worker';
-import { addStep, changeStep, findStep, giveStep, moveStep, ownedSteps, removeStep, resetClipSteps, type OwnedStep, type StepLists } from './stepLists';
+import {
+  addStep,
+  changeStep,
+  findStep,
+  giveStep,
+  moveStep,
+  ownedSteps,
+  removeStep,
+  resetClipSteps,
+  type OwnedStep,
+  type StepLists,
+} from './stepLists';
 
 export type ScopeView = 'luma' | 'parade';
 
@@ -40,7 +51,14 @@ export interface BenchState {
   trouble: string | null;
 
   open(opened: ClipOpened): void;
-  set(part: Partial<Pick<BenchState, 'frame' | 'playing' | 'untouched' | 'atRest' | 'picking' | 'spot' | 'scopeView' | 'scope' | 'trouble' | 'opened'>>): void;
+  set(
+    part: Partial<
+      Pick<
+        BenchState,
+        'frame' | 'playing' | 'untouched' | 'atRest' | 'picking' | 'spot' | 'scopeView' | 'scope' | 'trouble' | 'opened'
+      >
+    >,
+  ): void;
   take(id: string): void;
   /** Changes parameters of a step; `live` while a finger is down. */
   setParams(id: string, params: Record<string, unknown>, live?: boolean): void;
@@ -57,7 +75,11 @@ export interface BenchState {
 
 const NONE: StepLists = { camera: [], clip: [], outing: [] };
 
-export const listsOf = ({ clip, camera, outing }: ClipOpened): StepLists => ({ camera: camera.steps, clip: clip.steps, outing: outing.steps });
+export const listsOf = ({ clip, camera, outing }: ClipOpened): StepLists => ({
+  camera: camera.steps,
+  clip: clip.steps,
+  outing: outing.steps,
+});
 
 /** The bench: one clip, its steps, and what is in hand. */
 export const useBench = create<BenchState>()(
@@ -101,8 +123,9 @@ export const useBench = create<BenchState>()(
           useBench.temporal.getState().clear();
         },
         set: (part) => set(part),
-        take: (id) => set({ inHand: id, picking: false }),
-        setParams: (id, params, live = false) => change(id, (s) => ({ ...s, params: { ...s.params, ...params } }), live),
+        take: (id) => set({ inHand: id, picking: false, ...(id === get().inHand ? {} : { spot: null }) }),
+        setParams: (id, params, live = false) =>
+          change(id, (s) => ({ ...s, params: { ...s.params, ...params } }), live),
         setStep: (id, part, live = false) => change(id, (s) => ({ ...s, ...part }), live),
         settle() {
           const { live } = get();
@@ -136,4 +159,5 @@ export const useBench = create<BenchState>()(
 export const shownLists = (s: BenchState): StepLists => s.live ?? s.lists;
 
 /** A step, and whose it is, as it is shown. */
-export const useOwnedStep = (id: string | null): OwnedStep | undefined => useBench(useShallow((s) => findStep(shownLists(s), id)));
+export const useOwnedStep = (id: string | null): OwnedStep | undefined =>
+  useBench(useShallow((s) => findStep(shownLists(s), id)));

@@ -44,7 +44,11 @@ class Keeper {
     }
     const { camera, clip, outing } = draft.lists;
     this.schedule(0);
-    return { clip: { ...opened.clip, steps: clip }, camera: { ...opened.camera, steps: camera }, outing: { ...opened.outing, steps: outing } };
+    return {
+      clip: { ...opened.clip, steps: clip },
+      camera: { ...opened.camera, steps: camera },
+      outing: { ...opened.outing, steps: outing },
+    };
   }
 
   private draft(): Draft | undefined {
@@ -78,7 +82,9 @@ class Keeper {
     if (!this.clipId || opened?.clip.id !== this.clipId) return;
     const changed = OWNERS.filter((o) => lists[o] !== this.kept[o]);
     if (changed.length === 0) return;
-    const change: GradeChange = Object.fromEntries(changed.map((o) => [o, { revision: this.revisions[o], steps: lists[o] }]));
+    const change: GradeChange = Object.fromEntries(
+      changed.map((o) => [o, { revision: this.revisions[o], steps: lists[o] }]),
+    );
     this.busy = this.send(this.clipId, change, lists);
     await this.busy;
     this.busy = undefined;

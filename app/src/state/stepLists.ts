@@ -1,6 +1,7 @@
 import { joinSteps, newStep, type Step } from '@inkavo/core/model/grade';
 import type { Owner } from '@inkavo/core/model/outing';
-import { STEP_KINDS } from '@inkavo/core/steps';
+import { resolveParams } from '@inkavo/core/regions/keyframes';
+import { STEP_KINDS, stepKind } from '@inkavo/core/steps';
 
 /** The steps of a clip, its camera and its outing. */
 export type StepLists = Record<Owner, Step[]>;
@@ -15,9 +16,11 @@ export interface OwnedStep {
   step: Step;
 }
 
-export const ownedSteps = (lists: StepLists): OwnedStep[] => OWNERS.flatMap((owner) => lists[owner].map((step) => ({ owner, step })));
+export const ownedSteps = (lists: StepLists): OwnedStep[] =>
+  OWNERS.flatMap((owner) => lists[owner].map((step) => ({ owner, step })));
 
-export const findStep = (lists: StepLists, id: string | null): OwnedStep | undefined => ownedSteps(lists).find((o) => o.step.id === id);
+export const findStep = (lists: StepLists, id: string | null): OwnedStep | undefined =>
+  ownedSteps(lists).find((o) => o.step.id === id);
 
 /** The lists with one step changed. */
 export function changeStep(lists: StepLists, id: string, change: (step: Step) => Step): StepLists {
@@ -57,7 +60,10 @@ export function giveStep(lists: StepLists, id: string, owner: Owner): { lists: S
 }
 
 /** Every step neutral, on and at full strength again; those of the camera and the outing are left alone. */
-export const resetClipSteps = (lists: StepLists): StepLists => ({ ...lists, clip: lists.clip.map((s) => newStep(s.kind, s.id)) });
+export const resetClipSteps = (lists: StepLists): StepLists => ({
+  ...lists,
+  clip: lists.clip.map((s) => newStep(s.kind, s.id)),
+});
 
 /** Moves a step one place earlier or later among those of its owner. */
 export function moveStep(lists: StepLists, id: string, by: -1 | 1): StepLists {
@@ -68,4 +74,10 @@ export function moveStep(lists: StepLists, id: string, by: -1 | 1): StepLists {
   const to = from + by;
   if (to < 0 || to >= steps.length) return lists;
   return { ...lists, [found.owner]: steps.toSpliced(from, 1).toSpliced(to, 0, steps[from]) };
+}
+
+/** Whether a step does nothing: off, without strength, or with neutral parameters. */
+export function isIdle(step: Step): boolean {
+  const kind = stepKind(step.kind);
+  return !step.on || step.strength === 0 || kind.isNeutral(kind.schema.parse(resolveParams(step.params, 0)));
 }

@@ -8,7 +8,19 @@ interface Option<V extends string> {
 }
 
 /** One of a few, as a row of equal fields. */
-export function Choice<V extends string>({ label, value, options, onChange, compact }: { label: string; value: V; options: readonly Option<V>[]; onChange: (value: V) => void; compact?: boolean }) {
+export function Choice<V extends string>({
+  label,
+  value,
+  options,
+  onChange,
+  compact,
+}: {
+  label: string;
+  value: V;
+  options: readonly Option<V>[];
+  onChange: (value: V) => void;
+  compact?: boolean;
+}) {
   return (
     <View role="radiogroup" aria-label={label} className="flex-row overflow-hidden rounded border-stroke border-edge">
       {options.map((o, i) => {
@@ -32,7 +44,17 @@ export function Choice<V extends string>({ label, value, options, onChange, comp
 }
 
 /** One of a few, one below the other, each with a note. */
-export function ChoiceList<V extends string>({ label, value, options, onChange }: { label: string; value: V; options: readonly Option<V>[]; onChange: (value: V) => void }) {
+export function ChoiceList<V extends string>({
+  label,
+  value,
+  options,
+  onChange,
+}: {
+  label: string;
+  value: V;
+  options: readonly Option<V>[];
+  onChange: (value: V) => void;
+}) {
   return (
     <View role="radiogroup" aria-label={label} className="gap-2">
       {options.map((o) => {

@@ -6,7 +6,10 @@ import { TriangleAlert } from './icons';
 /** A sentence about something that went wrong, with what can be done. */
 export function Trouble({ text, children }: { text: string; children?: ReactNode }) {
   return (
-    <View role="alert" className="flex-row flex-wrap items-center gap-2 rounded border-stroke border-warn bg-surface px-3 py-2">
+    <View
+      role="alert"
+      className="flex-row flex-wrap items-center gap-2 rounded border-stroke border-warn bg-surface px-3 py-2"
+    >
       <TriangleAlert size={20} color="var(--warn)" aria-hidden />
       <Txt className="min-w-[200px] flex-1">{text}</Txt>
       {children}

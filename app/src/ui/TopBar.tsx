@@ -6,10 +6,25 @@ import { Txt } from './Txt';
 import { ChevronLeft } from './icons';
 
 /** The thin bar at the top of a screen. */
-export function TopBar({ title, note, back, backLabel = 'Back', children }: { title: string; note?: string; back?: Href; backLabel?: string; children?: ReactNode }) {
+export function TopBar({
+  title,
+  note,
+  back,
+  backLabel = 'Back',
+  children,
+}: {
+  title: string;
+  note?: string;
+  back?: Href;
+  backLabel?: string;
+  children?: ReactNode;
+}) {
   const router = useRouter();
   return (
-    <View role="banner" className={`h-[48px] flex-row items-center border-b-stroke border-line bg-ground pr-1 ${back ? 'pl-1' : 'pl-4'}`}>
+    <View
+      role="banner"
+      className={`h-[48px] flex-row items-center border-b-stroke border-line bg-ground pr-1 ${back ? 'pl-1' : 'pl-4'}`}
+    >
       {back ? <IconButton label={backLabel} icon={ChevronLeft} onPress={() => router.navigate(back)} /> : null}
       <View className="min-w-0 flex-1 flex-row items-baseline gap-2 pr-2">
         <Txt bold numberOfLines={1} role="heading" aria-level={1} className="shrink">

@@ -13,5 +13,11 @@ interface Props extends TextProps {
 /** Text in the shipped typeface, figures of one width. */
 export function Txt({ size = 'base', bold, quiet, ink, className = '', style, ...rest }: Props) {
   const colour = ink ?? (quiet ? 'text-quiet' : 'text-ink');
-  return <Text {...rest} className={`${bold ? 'font-bold' : 'font-sans'} ${SIZES[size]} ${colour} ${className}`} style={[{ fontVariant: ['tabular-nums'] }, style]} />;
+  return (
+    <Text
+      {...rest}
+      className={`${bold ? 'font-bold' : 'font-sans'} ${SIZES[size]} ${colour} ${className}`}
+      style={[{ fontVariant: ['tabular-nums'] }, style]}
+    />
+  );
 }

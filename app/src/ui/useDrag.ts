@@ -82,7 +82,7 @@ export function useDrag<T extends HTMLElement>(target: RefObject<T | null>, hand
       e.preventDefault();
       latest.current.onWheel(-Math.sign(e.deltaY || e.deltaX), e.shiftKey);
     };
-    element.style.touchAction = 'none';
+    element.style.setProperty('touch-action', 'none');
     element.addEventListener('pointerdown', down);
     element.addEventListener('pointermove', move);
     element.addEventListener('pointerup', up);

@@ -5,7 +5,13 @@ import { RowReader, RowWriter, type PlanarPicture } from './planar';
  * Takes a planar picture through a table into another planar picture of the same size, in one pass, row by row.
  * The written picture is clipped once, to 0–1. Rows from `from` (even) up to, not with, `to`.
  */
-export function gradePicture(table: Table, input: PlanarPicture, output: PlanarPicture, from = 0, to = input.format.height): void {
+export function gradePicture(
+  table: Table,
+  input: PlanarPicture,
+  output: PlanarPicture,
+  from = 0,
+  to = input.format.height,
+): void {
   const { width, height } = input.format;
   if (output.format.width !== width || output.format.height !== height) {
     throw new RangeError('The graded picture must be as large as the picture it comes from.');

@@ -36,7 +36,9 @@ export function planesOver(buffer: ArrayBufferLike, format: PlanarFormat, offset
   const ySize = format.width * format.height;
   const cSize = chromaWidth(format) * chromaHeight(format);
   const make = (from: number, count: number): Samples =>
-    format.depth === 8 ? new Uint8Array(buffer, offset + from, count) : new Uint16Array(buffer, offset + 2 * from, count);
+    format.depth === 8
+      ? new Uint8Array(buffer, offset + from, count)
+      : new Uint16Array(buffer, offset + 2 * from, count);
   return { format, y: make(0, ySize), cb: make(ySize, cSize), cr: make(ySize + cSize, cSize) };
 }
 

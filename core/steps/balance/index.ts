@@ -23,7 +23,16 @@ const gain = {
 
 const numbers = [
   { key: 'kelvin', label: 'White of the light', ...kelvin, when: is('white') },
-  { key: 'duv', label: 'Tint (Duv)', unit: 'duv', min: -0.05, max: 0.05, neutral: NEUTRAL_DUV, step: 0.0005, when: is('white') },
+  {
+    key: 'duv',
+    label: 'Tint (Duv)',
+    unit: 'duv',
+    min: -0.05,
+    max: 0.05,
+    neutral: NEUTRAL_DUV,
+    step: 0.0005,
+    when: is('white'),
+  },
   { key: 'recorded', label: 'Recorded at', ...kelvin, neutral: 5500, when: is('recorded') },
   { key: 'should', label: 'Should be', ...kelvin, neutral: 5500, when: is('recorded') },
   { key: 'red', label: 'Red', ...gain },

@@ -30,29 +30,49 @@ export function pickNeutral({ linear, clipped }: NeutralSample): NeutralPick {
   const count = linear.length / 3;
   if (clipped > 0.02) {
     const share = (clipped * 100).toFixed(0);
-    return { ok: false, reason: 'clipped', text: `${share} % of this spot is clipped in the file, so its colour is not known. Pick something darker.` };
+    return {
+      ok: false,
+      reason: 'clipped',
+      text: `${share} % of this spot is clipped in the file, so its colour is not known. Pick something darker.`,
+    };
   }
   const mean: Vec3 = [0, 0, 0];
   for (let i = 0; i < linear.length; i += 1) mean[i % 3] += linear[i] / count;
   const xyz = transform(WORKING_TO_XYZ, mean);
   if (xyz[1] < DARK || Math.min(...mean) <= 0) {
     const percent = (Math.max(0, xyz[1]) * 100).toFixed(1);
-    return { ok: false, reason: 'dark', text: `This spot is too dark to judge: it reflects ${percent} % of white. Pick something brighter.` };
+    return {
+      ok: false,
+      reason: 'dark',
+      text: `This spot is too dark to judge: it reflects ${percent} % of white. Pick something brighter.`,
+    };
   }
   const sum = mean[0] + mean[1] + mean[2];
   // Pixel noise averages out over an area, so it is weighed against the spread of a small block's mean.
   const spread = blockSpread(linear);
   if (spread > MIXED) {
-    return { ok: false, reason: 'mixed', text: `This area holds more than one colour: they differ by ${(spread * 100).toFixed(0)} %. Drag a smaller area, or tap a plainer spot.` };
+    return {
+      ok: false,
+      reason: 'mixed',
+      text: `This area holds more than one colour: they differ by ${(spread * 100).toFixed(0)} %. Drag a smaller area, or tap a plainer spot.`,
+    };
   }
   const share = mean.map((c) => c / sum);
   if (Math.min(...share) < 0.012) {
-    return { ok: false, reason: 'coloured', text: 'One channel is almost empty here, so this cannot have been neutral. Pick paper, a grey card, a slate or pale sand.' };
+    return {
+      ok: false,
+      reason: 'coloured',
+      text: 'One channel is almost empty here, so this cannot have been neutral. Pick paper, a grey card, a slate or pale sand.',
+    };
   }
   const white = xyzToXy(xyz)!;
   const { kelvin, duv } = xyToKelvin(white);
   if (Math.abs(duv) <= DAYLIGHT_DUV && kelvin > KELVIN_MIN * 1.02 && kelvin < KELVIN_MAX * 0.98) {
-    return { ok: true, params: { method: 'white', kelvin, duv }, text: `Balanced on a light of ${Math.round(kelvin)} K.` };
+    return {
+      ok: true,
+      params: { method: 'white', kelvin, duv },
+      text: `Balanced on a light of ${Math.round(kelvin)} K.`,
+    };
   }
   const { gains, limited } = gainsForNeutral(mean);
   const params = { method: 'gains', red: gains[0], green: gains[1], blue: gains[2] };

@@ -76,7 +76,8 @@ export const range: StepKind<Params> = {
   summary(p) {
     if (range.isNeutral(p)) return 'neutral';
     if (p.exposure !== 0) return formatNumber(EXPOSURE, p.exposure);
-    if (p.black !== 0 || p.white !== 0) return `${(p.black * 100).toFixed(0)} … ${(100 + p.white * 100).toFixed(0)} %`.replace('-', '−');
+    if (p.black !== 0 || p.white !== 0)
+      return `${(p.black * 100).toFixed(0)} … ${(100 + p.white * 100).toFixed(0)} %`.replace('-', '−');
     return p.contrast !== 1 ? `contrast ${p.contrast.toFixed(2)}` : 'levels';
   },
 };

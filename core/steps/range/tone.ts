@@ -61,7 +61,9 @@ export function monotoneCubic(xs: readonly number[], ys: readonly number[]): Ton
     const h = xs[i + 1] - xs[i];
     const t = (x - xs[i]) / h;
     const u = 1 - t;
-    return u * u * (1 + 2 * t) * ys[i] + t * u * u * h * m[i] + t * t * (3 - 2 * t) * ys[i + 1] - t * t * u * h * m[i + 1];
+    return (
+      u * u * (1 + 2 * t) * ys[i] + t * u * u * h * m[i] + t * t * (3 - 2 * t) * ys[i + 1] - t * t * u * h * m[i + 1]
+    );
   };
 }
 

@@ -54,5 +54,6 @@ export const saturation: StepKind<Params> = {
       for (let i = 0; i < 3; i += 1) rgb[i] = y + gain * (rgb[i] - y);
     };
   },
-  summary: (p) => (saturation.isNeutral(p) ? 'neutral' : p.amount === 0 ? 'black and white' : `×${p.amount.toFixed(2)}`),
+  summary: (p) =>
+    saturation.isNeutral(p) ? 'neutral' : p.amount === 0 ? 'black and white' : `×${p.amount.toFixed(2)}`,
 };

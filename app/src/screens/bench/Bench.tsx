@@ -77,7 +77,10 @@ function OpenBench({ opened }: { opened: ClipOpened }) {
     [clip.id, clip.proxy],
   );
   useEffect(() => {
-    const scope = { columns: Math.round(picture.width * Math.min(2, ratio)), rows: Math.round(scopeHeight * Math.min(2, ratio)) };
+    const scope = {
+      columns: Math.round(picture.width * Math.min(2, ratio)),
+      rows: Math.round(scopeHeight * Math.min(2, ratio)),
+    };
     engine.current?.resize(picture.width * ratio, scope);
   }, [picture.width, scopeHeight, ratio, canvas]);
   useProxyWatch(opened);
@@ -136,7 +139,14 @@ const VIEWS = [
 /** Which trace lies under the picture. */
 function ScopeChoice() {
   const view = useBench((s) => s.scopeView);
-  return <Choice label="Trace under the picture" value={view} options={VIEWS} onChange={(scopeView) => useBench.getState().set({ scopeView })} />;
+  return (
+    <Choice
+      label="Trace under the picture"
+      value={view}
+      options={VIEWS}
+      onChange={(scopeView) => useBench.getState().set({ scopeView })}
+    />
+  );
 }
 
 /** Takes the proxy into use when it has been made while the clip is open. */

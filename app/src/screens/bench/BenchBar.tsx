@@ -13,7 +13,12 @@ import { ModeChoice } from '../ModeChoice';
 import { DeliverSheet } from './DeliverSheet';
 import { EllipsisVertical, Redo2, RotateCcw, Share, Undo2 } from '../../ui/icons';
 
-const KEEP_WORDS = { kept: 'kept', keeping: 'keeping …', waiting: 'not kept: no server', conflict: 'changed elsewhere' } as const;
+const KEEP_WORDS = {
+  kept: 'kept',
+  keeping: 'keeping …',
+  waiting: 'not kept: no server',
+  conflict: 'changed elsewhere',
+} as const;
 
 /** The bench's bar: back, name, whether all is kept, undo, redo, more. */
 export function BenchBar({ opened, wide }: { opened: ClipOpened; wide: boolean }) {
@@ -22,26 +27,52 @@ export function BenchBar({ opened, wide }: { opened: ClipOpened; wide: boolean }
   const history = useStore(useBench.temporal);
   const { clip, camera } = opened;
   return (
-    <TopBar title={clip.name} note={wide ? `${camera.name} · ${factsLine(clip.facts)}` : undefined} back={`/outing/${clip.outingId}`} backLabel="Back to the outing">
+    <TopBar
+      title={clip.name}
+      note={wide ? `${camera.name} · ${factsLine(clip.facts)}` : undefined}
+      back={`/outing/${clip.outingId}`}
+      backLabel="Back to the outing"
+    >
       <View role="status" className="px-1">
-        <Txt size="sm" quiet={keep === 'kept'} ink={keep === 'waiting' || keep === 'conflict' ? 'text-warn' : undefined} testID="keep-state">
+        <Txt
+          size="sm"
+          quiet={keep === 'kept'}
+          ink={keep === 'waiting' || keep === 'conflict' ? 'text-warn' : undefined}
+          testID="keep-state"
+        >
           {KEEP_WORDS[keep]}
         </Txt>
       </View>
       <IconButton label="Undo" icon={Undo2} disabled={history.pastStates.length === 0} onPress={() => history.undo()} />
-      <IconButton label="Redo" icon={Redo2} disabled={history.futureStates.length === 0} onPress={() => history.redo()} />
+      <IconButton
+        label="Redo"
+        icon={Redo2}
+        disabled={history.futureStates.length === 0}
+        onPress={() => history.redo()}
+      />
       {wide ? <Button title="Deliver" icon={Share} onPress={() => setSheet('deliver')} className="mx-1" /> : null}
       <IconButton label="More" icon={EllipsisVertical} onPress={() => setSheet('more')} />
-      {sheet === 'more' ? <MoreSheet opened={opened} onDeliver={() => setSheet('deliver')} onClose={() => setSheet(null)} /> : null}
+      {sheet === 'more' ? (
+        <MoreSheet opened={opened} onDeliver={() => setSheet('deliver')} onClose={() => setSheet(null)} />
+      ) : null}
       {sheet === 'deliver' ? <DeliverSheet clipIds={[clip.id]} onClose={() => setSheet(null)} /> : null}
     </TopBar>
   );
 }
 
 /** The file in a few words: size, bits, frame rate, codec. */
-export const factsLine = (f: MediaFacts): string => `${f.width}×${f.height} · ${f.depth} bit · ${Number(fps(f).toFixed(2))} fps · ${f.codec.toUpperCase()}`;
+export const factsLine = (f: MediaFacts): string =>
+  `${f.width}×${f.height} · ${f.depth} bit · ${Number(fps(f).toFixed(2))} fps · ${f.codec.toUpperCase()}`;
 
-function MoreSheet({ opened: { clip, camera }, onDeliver, onClose }: { opened: ClipOpened; onDeliver(): void; onClose(): void }) {
+function MoreSheet({
+  opened: { clip, camera },
+  onDeliver,
+  onClose,
+}: {
+  opened: ClipOpened;
+  onDeliver(): void;
+  onClose(): void;
+}) {
   const { facts } = clip;
   const { tags } = facts;
   const lines: [string, string][] = [
@@ -49,7 +80,12 @@ function MoreSheet({ opened: { clip, camera }, onDeliver, onClose }: { opened: C
     ['File', `${factsLine(facts)} · ${(clip.bytes / 1e6).toFixed(1)} MB`],
     ['Stored as', `Y′CbCr ${facts.chroma.split('').join(':')}, ${facts.range} range, matrix ${facts.matrix}`],
     ['Colour tags', [tags.primaries, tags.transfer, tags.matrix].map((t) => t ?? 'none').join(' / ')],
-    ['Sound', facts.audio ? `${facts.audio.codec.toUpperCase()}, ${facts.audio.channels} channel${facts.audio.channels === 1 ? '' : 's'}` : 'none'],
+    [
+      'Sound',
+      facts.audio
+        ? `${facts.audio.codec.toUpperCase()}, ${facts.audio.channels} channel${facts.audio.channels === 1 ? '' : 's'}`
+        : 'none',
+    ],
   ];
   return (
     <Sheet title={clip.name} onClose={onClose}>
@@ -71,8 +107,15 @@ function MoreSheet({ opened: { clip, camera }, onDeliver, onClose }: { opened: C
           <Txt className="flex-1">{text}</Txt>
         </View>
       ))}
-      {facts.variableRate ? <Txt>The frame rate varies in this file: work and exports use an even {Number(fps(facts).toFixed(2))} frames a second.</Txt> : null}
-      {tags.matrix ? null : <Txt>The file does not name its matrix: {facts.matrix} is taken, as is common for its size.</Txt>}
+      {facts.variableRate ? (
+        <Txt>
+          The frame rate varies in this file: work and exports use an even {Number(fps(facts).toFixed(2))} frames a
+          second.
+        </Txt>
+      ) : null}
+      {tags.matrix ? null : (
+        <Txt>The file does not name its matrix: {facts.matrix} is taken, as is common for its size.</Txt>
+      )}
     </Sheet>
   );
 }

@@ -12,8 +12,20 @@ import { Sheet } from '../../ui/Sheet';
 import { Txt } from '../../ui/Txt';
 
 type Codec = Delivery['codec'];
-const OPTIONS = (Object.keys(DELIVERY_INFO) as Codec[]).map((value) => ({ value, title: DELIVERY_INFO[value].title, note: DELIVERY_INFO[value].use }));
-const QUALITY: NumberSpec = { key: 'quality', label: 'Quality (lower is finer)', unit: 'whole', min: 8, max: 40, neutral: 18, step: 1 };
+const OPTIONS = (Object.keys(DELIVERY_INFO) as Codec[]).map((value) => ({
+  value,
+  title: DELIVERY_INFO[value].title,
+  note: DELIVERY_INFO[value].use,
+}));
+const QUALITY: NumberSpec = {
+  key: 'quality',
+  label: 'Quality (lower is finer)',
+  unit: 'whole',
+  min: 8,
+  max: 40,
+  neutral: 18,
+  step: 1,
+};
 
 /** Puts clips into the export queue. */
 export function DeliverSheet({ clipIds, onClose }: { clipIds: string[]; onClose(): void }) {
@@ -36,12 +48,19 @@ export function DeliverSheet({ clipIds, onClose }: { clipIds: string[]; onClose(
   return (
     <Sheet title={clipIds.length === 1 ? 'Export this clip' : `Export ${clipIds.length} clips`} onClose={onClose}>
       <ChoiceList label="Format" value={codec} options={OPTIONS} onChange={setCodec} />
-      {codec === 'ffv1' ? null : <Ruler spec={QUALITY} value={quality} onChange={setQuality} onSettle={() => undefined} />}
+      {codec === 'ffv1' ? null : (
+        <Ruler spec={QUALITY} value={quality} onChange={setQuality} onSettle={() => undefined} />
+      )}
       <Txt size="sm" quiet>
         From in to out, at the size and frame rate of the original, sound included. The original is not touched.
       </Txt>
       {state.trouble ? <Trouble text={state.trouble} /> : null}
-      <Button title={state.busy ? 'Queueing …' : 'Export'} look="strong" disabled={state.busy} onPress={() => void deliver()} />
+      <Button
+        title={state.busy ? 'Queueing …' : 'Export'}
+        look="strong"
+        disabled={state.busy}
+        onPress={() => void deliver()}
+      />
     </Sheet>
   );
 }

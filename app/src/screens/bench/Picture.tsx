@@ -27,7 +27,15 @@ const tapArea = ({ x, y, width, height }: DragPoint): Area => ({
 });
 
 /** The picture: a tap reads a colour, a drag takes an area, holding shows it as it was recorded. */
-export function Picture({ width, height, canvas }: { width: number; height: number; canvas: (element: HTMLCanvasElement | null) => void }) {
+export function Picture({
+  width,
+  height,
+  canvas,
+}: {
+  width: number;
+  height: number;
+  canvas: (element: HTMLCanvasElement | null) => void;
+}) {
   const ref = useRef<HTMLDivElement>(null);
   const engine = useEngine();
   const { set } = useBench.getState();
@@ -58,7 +66,12 @@ export function Picture({ width, height, canvas }: { width: number; height: numb
   const frame = dragged ?? spot?.area;
   return (
     <View style={{ width, height }} className="bg-surround">
-      <div ref={ref} role="application" aria-label="Picture: tap to read a colour, drag to take an area, hold to see it as recorded" style={{ width, height, position: 'relative', cursor: 'crosshair' }}>
+      <div
+        ref={ref}
+        role="application"
+        aria-label="Picture: tap to read a colour, drag to take an area, hold to see it as recorded"
+        style={{ width, height, position: 'relative', cursor: 'crosshair' }}
+      >
         <canvas ref={canvas} data-testid="picture" style={{ width: '100%', height: '100%', display: 'block' }} />
         {frame ? (
           <div
@@ -77,7 +90,11 @@ export function Picture({ width, height, canvas }: { width: number; height: numb
         ) : null}
       </div>
       {!atRest && !playing ? (
-        <View role="status" aria-label="Fetching the frame from the original" className="pointer-events-none absolute right-2 top-2 flex-row items-center gap-2 rounded bg-black/70 px-2 py-1">
+        <View
+          role="status"
+          aria-label="Fetching the frame from the original"
+          className="pointer-events-none absolute right-2 top-2 flex-row items-center gap-2 rounded bg-black/70 px-2 py-1"
+        >
           <ActivityIndicator size="small" color="#ffffff" />
           <Txt size="sm" ink="text-white">
             original frame
@@ -90,7 +107,11 @@ export function Picture({ width, height, canvas }: { width: number; height: numb
         </Txt>
       ) : null}
       {picking && !untouched ? (
-        <Txt ink="text-on-accent" bold className="pointer-events-none absolute left-2 top-2 rounded bg-accent px-2 py-1">
+        <Txt
+          ink="text-on-accent"
+          bold
+          className="pointer-events-none absolute left-2 top-2 rounded bg-accent px-2 py-1"
+        >
           Tap something neutral, or drag over it
         </Txt>
       ) : null}

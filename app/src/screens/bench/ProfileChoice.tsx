@@ -18,7 +18,10 @@ const CURVES: Record<TransferSpec['kind'], string> = {
 };
 
 const noteOf = ({ transfer, primaries }: Profile): string => {
-  const gamut = typeof primaries === 'string' ? { bt709: 'BT.709', bt2020: 'BT.2020', p3d65: 'P3', ap1: 'AP1' }[primaries] : 'own primaries';
+  const gamut =
+    typeof primaries === 'string'
+      ? { bt709: 'BT.709', bt2020: 'BT.2020', p3d65: 'P3', ap1: 'AP1' }[primaries]
+      : 'own primaries';
   return `${CURVES[transfer.kind]}, ${gamut}`;
 };
 
@@ -29,7 +32,12 @@ export function ProfileChoice({ id, params }: { id: string; params: Record<strin
   const profile = params.profile as Profile;
   return (
     <View className="h-[48px] justify-center px-2">
-      <Pressable role="button" aria-label={`Profile: ${profile.name}. Change it`} onPress={() => setOpen(true)} className="min-h-[44px] flex-row items-center justify-between rounded border-stroke border-edge bg-surface px-3">
+      <Pressable
+        role="button"
+        aria-label={`Profile: ${profile.name}. Change it`}
+        onPress={() => setOpen(true)}
+        className="min-h-[44px] flex-row items-center justify-between rounded border-stroke border-edge bg-surface px-3"
+      >
         <Txt quiet>Recorded as</Txt>
         <View className="flex-row items-center gap-2">
           <Txt bold>{profile.name}</Txt>

@@ -32,7 +32,8 @@ export function ScrubStrip({ clip }: { clip: Clip }) {
     const { opened } = useBench.getState();
     try {
       const changed = await api.changeClip(clip.id, patch);
-      if (opened?.clip.id === clip.id) set({ opened: { ...opened, clip: { ...opened.clip, inFrame: changed.inFrame, outFrame: changed.outFrame } } });
+      if (opened?.clip.id === clip.id)
+        set({ opened: { ...opened, clip: { ...opened.clip, inFrame: changed.inFrame, outFrame: changed.outFrame } } });
       void client.invalidateQueries({ queryKey: ['outing', clip.outingId] });
     } catch (error) {
       set({ trouble: (error as Error).message });
@@ -63,15 +64,68 @@ export function ScrubStrip({ clip }: { clip: Clip }) {
         data-testid="scrub"
         style={{ position: 'relative', height: 40, cursor: 'ew-resize', background: 'var(--surface)' }}
       >
-        {clip.proxy === 'ready' ? <img src={stripUrl(clip.id)} alt="" draggable={false} style={{ width: '100%', height: '100%', objectFit: 'fill', pointerEvents: 'none' }} /> : null}
-        <div style={{ position: 'absolute', left: 0, top: 0, bottom: 0, width: percent(inFrame), background: '#000000a8' }} />
-        <div style={{ position: 'absolute', right: 0, top: 0, bottom: 0, left: percent(outFrame), background: '#000000a8' }} />
-        <div style={{ position: 'absolute', top: 0, bottom: 0, left: percent(inFrame), width: 4, background: '#fff', outline: '1px solid #000' }} />
-        <div style={{ position: 'absolute', top: 0, bottom: 0, left: `calc(${percent(outFrame)} - 4px)`, width: 4, background: '#fff', outline: '1px solid #000' }} />
-        <div style={{ position: 'absolute', top: -4, bottom: -4, left: `calc(${percent(frame)} - 2px)`, width: 4, background: '#d7f75b', outline: '1px solid #000' }} />
+        {clip.proxy === 'ready' ? (
+          <img
+            src={stripUrl(clip.id)}
+            alt=""
+            draggable={false}
+            style={{ width: '100%', height: '100%', objectFit: 'fill', pointerEvents: 'none' }}
+          />
+        ) : null}
+        <div
+          style={{ position: 'absolute', left: 0, top: 0, bottom: 0, width: percent(inFrame), background: '#000000a8' }}
+        />
+        <div
+          style={{
+            position: 'absolute',
+            right: 0,
+            top: 0,
+            bottom: 0,
+            left: percent(outFrame),
+            background: '#000000a8',
+          }}
+        />
+        <div
+          style={{
+            position: 'absolute',
+            top: 0,
+            bottom: 0,
+            left: percent(inFrame),
+            width: 4,
+            background: '#fff',
+            outline: '1px solid #000',
+          }}
+        />
+        <div
+          style={{
+            position: 'absolute',
+            top: 0,
+            bottom: 0,
+            left: `calc(${percent(outFrame)} - 4px)`,
+            width: 4,
+            background: '#fff',
+            outline: '1px solid #000',
+          }}
+        />
+        <div
+          style={{
+            position: 'absolute',
+            top: -4,
+            bottom: -4,
+            left: `calc(${percent(frame)} - 2px)`,
+            width: 4,
+            background: '#d7f75b',
+            outline: '1px solid #000',
+          }}
+        />
       </div>
       <View className="flex-row items-center">
-        <IconButton label={playing ? 'Pause' : 'Play'} icon={playing ? Pause : Play} onPress={() => set({ playing: !playing })} disabled={clip.proxy !== 'ready'} />
+        <IconButton
+          label={playing ? 'Pause' : 'Play'}
+          icon={playing ? Pause : Play}
+          onPress={() => set({ playing: !playing })}
+          disabled={clip.proxy !== 'ready'}
+        />
         <IconButton label="One frame back" icon={StepBack} onPress={() => go(frame - 1)} />
         <IconButton label="One frame on" icon={StepForward} onPress={() => go(frame + 1)} />
         <Txt testID="time" className="grow text-center">
@@ -81,8 +135,16 @@ export function ScrubStrip({ clip }: { clip: Clip }) {
             of {timeText(last + 1, fps(facts))}
           </Txt>
         </Txt>
-        <IconButton label="Set in to this frame" icon={ChevronFirst} onPress={() => void trim({ inFrame: Math.min(frame, outFrame) })} />
-        <IconButton label="Set out to this frame" icon={ChevronLast} onPress={() => void trim({ outFrame: Math.max(frame, inFrame) })} />
+        <IconButton
+          label="Set in to this frame"
+          icon={ChevronFirst}
+          onPress={() => void trim({ inFrame: Math.min(frame, outFrame) })}
+        />
+        <IconButton
+          label="Set out to this frame"
+          icon={ChevronLast}
+          onPress={() => void trim({ outFrame: Math.max(frame, inFrame) })}
+        />
       </View>
     </View>
   );

@@ -12,10 +12,16 @@ export function SpotBubble({ spot, width, height }: { spot: Spot; width: number;
   const { area, reading, note } = spot;
   // Away from the finger: below the spot in the upper half, above it in the lower half.
   const below = area.y + area.height / 2 < 0.5;
-  const place = below ? { top: Math.min(height - 60, (area.y + area.height) * height + 8) } : { bottom: Math.min(height - 60, (1 - area.y) * height + 8) };
+  const place = below
+    ? { top: Math.min(height - 60, (area.y + area.height) * height + 8) }
+    : { bottom: Math.min(height - 60, (1 - area.y) * height + 8) };
   const left = (area.x + area.width / 2) * width < width / 2;
   return (
-    <View role="status" className="absolute max-w-[94%] rounded bg-black/85 p-2" style={{ ...place, ...(left ? { left: 6 } : { right: 6 }) }}>
+    <View
+      role="status"
+      className="absolute max-w-[94%] rounded bg-black/85 p-2"
+      style={{ ...place, ...(left ? { left: 6 } : { right: 6 }) }}
+    >
       <View className="flex-row items-center gap-2">
         <View className="shrink">
           {reading ? (
@@ -34,12 +40,21 @@ export function SpotBubble({ spot, width, height }: { spot: Spot; width: number;
             </Txt>
           ) : null}
         </View>
-        <Pressable role="button" aria-label="Close the reading" onPress={() => set({ spot: null })} className="h-[44px] w-[36px] items-center justify-center">
+        <Pressable
+          role="button"
+          aria-label="Close the reading"
+          onPress={() => set({ spot: null })}
+          className="h-[44px] w-[36px] items-center justify-center"
+        >
           <X size={18} color="#fff" aria-hidden />
         </Pressable>
       </View>
       {!note && reading ? (
-        <Pressable role="button" onPress={() => void engine.current?.pickNeutral(area)} className="mt-1 min-h-[44px] items-center justify-center rounded bg-accent px-3">
+        <Pressable
+          role="button"
+          onPress={() => void engine.current?.pickNeutral(area)}
+          className="mt-1 min-h-[44px] items-center justify-center rounded bg-accent px-3"
+        >
           <Txt bold ink="text-on-accent">
             This is neutral
           </Txt>

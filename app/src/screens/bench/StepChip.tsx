@@ -6,13 +6,29 @@ import { Txt } from '../../ui/Txt';
 import { EllipsisVertical } from '../../ui/icons';
 
 /** Whose step it is, told by the outline: camera double, clip single, outing dashed. */
-const outline = (borderStyle: string, borderWidth: number): ViewStyle => ({ borderStyle: borderStyle as ViewStyle['borderStyle'], borderWidth, borderColor: 'var(--edge)' });
+const outline = (borderStyle: string, borderWidth: number): ViewStyle => ({
+  borderStyle: borderStyle as ViewStyle['borderStyle'],
+  borderWidth,
+  borderColor: 'var(--edge)',
+});
 // The web has "double", which the type of the other platforms leaves out.
 const OUTLINES = { camera: outline('double', 4), clip: outline('solid', 2), outing: outline('dashed', 2) };
 const WHOSE = { camera: 'of the camera', clip: 'of this clip', outing: 'of the outing' } as const;
 
 /** One step of the grade. A tap takes it in hand; once in hand, a tap opens what concerns the step as a whole. */
-export function StepChip({ owned: { owner, step }, inHand, wide, onTake, onOpen }: { owned: OwnedStep; inHand: boolean; wide?: boolean; onTake(): void; onOpen(): void }) {
+export function StepChip({
+  owned: { owner, step },
+  inHand,
+  wide,
+  onTake,
+  onOpen,
+}: {
+  owned: OwnedStep;
+  inHand: boolean;
+  wide?: boolean;
+  onTake(): void;
+  onOpen(): void;
+}) {
   const kind = stepKind(step.kind);
   const summary = step.on ? kind.summary(kind.schema.parse(resolveParams(step.params, 0))) : 'off';
   const strength = step.on && step.strength < 1 ? `, ${Math.round(step.strength * 100)} %` : '';
@@ -29,7 +45,12 @@ export function StepChip({ owned: { owner, step }, inHand, wide, onTake, onOpen 
       style={OUTLINES[owner]}
     >
       <View className="min-w-0 shrink grow px-2">
-        <Txt bold={inHand} ink={ink} numberOfLines={1} style={step.on ? undefined : { textDecorationLine: 'line-through' }}>
+        <Txt
+          bold={inHand}
+          ink={ink}
+          numberOfLines={1}
+          style={step.on ? undefined : { textDecorationLine: 'line-through' }}
+        >
           {title}
         </Txt>
         <Txt size="sm" ink={inHand ? ink : 'text-quiet'} numberOfLines={1}>

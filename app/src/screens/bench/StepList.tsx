@@ -13,7 +13,13 @@ import { Plus } from '../../ui/icons';
 export function StepStrip() {
   return (
     <View className="border-y-stroke border-line bg-ground">
-      <ScrollView horizontal showsHorizontalScrollIndicator={false} contentContainerClassName="items-center gap-2 px-2 py-[5px]" role="list" aria-label="Steps">
+      <ScrollView
+        horizontal
+        showsHorizontalScrollIndicator={false}
+        contentContainerClassName="items-center gap-2 px-2 py-[5px]"
+        role="list"
+        aria-label="Steps"
+      >
         <Chips />
         <AddStep />
       </ScrollView>
@@ -26,7 +32,12 @@ export function StepColumn({ cameraName, outingName }: { cameraName: string; out
   const lists = useBench(shownLists);
   const titles = { camera: `Camera · ${cameraName}`, clip: 'This clip', outing: `Outing · ${outingName}` };
   return (
-    <ScrollView className="w-[204px] grow-0 border-r-stroke border-line bg-ground" contentContainerClassName="gap-2 p-3" role="list" aria-label="Steps">
+    <ScrollView
+      className="w-[204px] grow-0 border-r-stroke border-line bg-ground"
+      contentContainerClassName="gap-2 p-3"
+      role="list"
+      aria-label="Steps"
+    >
       {OWNERS.filter((owner) => lists[owner].length > 0 || owner === 'clip').map((owner) => (
         <View key={owner} className="mb-2 gap-2">
           <Txt size="sm" quiet numberOfLines={1}>
@@ -50,10 +61,18 @@ function Chips({ only, wide }: { only?: (typeof OWNERS)[number]; wide?: boolean 
     <>
       {shown.map((owned) => (
         <View key={owned.step.id} role="listitem">
-          <StepChip owned={owned} wide={wide} inHand={owned.step.id === inHand} onTake={() => take(owned.step.id)} onOpen={() => setOpen(owned.step.id)} />
+          <StepChip
+            owned={owned}
+            wide={wide}
+            inHand={owned.step.id === inHand}
+            onTake={() => take(owned.step.id)}
+            onOpen={() => setOpen(owned.step.id)}
+          />
         </View>
       ))}
-      {open && shown.some((o) => o.step.id === open) ? <StepSheet id={open} onMoved={setOpen} onClose={() => setOpen(null)} /> : null}
+      {open && shown.some((o) => o.step.id === open) ? (
+        <StepSheet id={open} onMoved={setOpen} onClose={() => setOpen(null)} />
+      ) : null}
     </>
   );
 }

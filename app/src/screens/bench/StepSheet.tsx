@@ -8,7 +8,15 @@ import { Sheet } from '../../ui/Sheet';
 import { Txt } from '../../ui/Txt';
 import { ArrowLeft, ArrowRight, RotateCcw, Trash } from '../../ui/icons';
 
-const STRENGTH: NumberSpec = { key: 'strength', label: 'Strength', unit: 'percent', min: 0, max: 1, neutral: 1, step: 0.01 };
+const STRENGTH: NumberSpec = {
+  key: 'strength',
+  label: 'Strength',
+  unit: 'percent',
+  min: 0,
+  max: 1,
+  neutral: 1,
+  step: 0.01,
+};
 const ON_OFF = [
   { value: 'on', title: 'On' },
   { value: 'off', title: 'Off' },
@@ -29,8 +37,18 @@ export function StepSheet({ id, onMoved, onClose }: { id: string; onMoved(id: st
   return (
     <Sheet title={step.label ?? kind.title} onClose={onClose}>
       <Txt quiet>{kind.help}</Txt>
-      <Choice label="On or off" value={step.on ? 'on' : 'off'} options={ON_OFF} onChange={(v) => setStep(id, { on: v === 'on' })} />
-      <Ruler spec={STRENGTH} value={step.strength} onChange={(strength, live) => setStep(id, { strength }, live)} onSettle={settle} />
+      <Choice
+        label="On or off"
+        value={step.on ? 'on' : 'off'}
+        options={ON_OFF}
+        onChange={(v) => setStep(id, { on: v === 'on' })}
+      />
+      <Ruler
+        spec={STRENGTH}
+        value={step.strength}
+        onChange={(strength, live) => setStep(id, { strength }, live)}
+        onSettle={settle}
+      />
       <Txt size="sm" quiet>
         Holds for
       </Txt>

@@ -23,7 +23,10 @@ const METHODS = [
 ] as const;
 
 /** The numbers of a step that are shown, in their groups. */
-function groupsOf(numbers: readonly NumberSpec[], params: Record<string, unknown>): { title: string; numbers: NumberSpec[] }[] {
+function groupsOf(
+  numbers: readonly NumberSpec[],
+  params: Record<string, unknown>,
+): { title: string; numbers: NumberSpec[] }[] {
   const groups = new Map<string, NumberSpec[]>();
   for (const n of numbers) {
     if (n.when && !n.when(params)) continue;
@@ -57,13 +60,23 @@ export function Tray({ wide }: { wide?: boolean }) {
       {step.kind === 'convert' ? <ProfileChoice id={step.id} params={params} /> : null}
       {groups.length > 1 ? (
         <View style={{ height: HEAD }} className="justify-center px-2">
-          <Choice label="Group of numbers" value={shown.title} options={groups.map((g) => ({ value: g.title, title: g.title }))} onChange={setGroup} />
+          <Choice
+            label="Group of numbers"
+            value={shown.title}
+            options={groups.map((g) => ({ value: g.title, title: g.title }))}
+            onChange={setGroup}
+          />
         </View>
       ) : null}
       <View className="flex-row flex-wrap">
         {shown.numbers.map((spec) => (
           <View key={spec.key} style={{ width: `${100 / columns}%` }}>
-            <Ruler spec={spec} value={params[spec.key] as number} onChange={(v, live) => setParams(step.id, { [spec.key]: v }, live)} onSettle={settle} />
+            <Ruler
+              spec={spec}
+              value={params[spec.key] as number}
+              onChange={(v, live) => setParams(step.id, { [spec.key]: v }, live)}
+              onSettle={settle}
+            />
           </View>
         ))}
       </View>
@@ -88,7 +101,12 @@ function BalanceHead({ id, method }: { id: string; method: string }) {
         </Txt>
       </Pressable>
       <View className="flex-1">
-        <Choice label="How the white is given" value={method} options={METHODS} onChange={(v) => setParams(id, { method: v })} />
+        <Choice
+          label="How the white is given"
+          value={method}
+          options={METHODS}
+          onChange={(v) => setParams(id, { method: v })}
+        />
       </View>
     </View>
   );

@@ -37,9 +37,17 @@ export function layoutBench(window: Size, clip: Size, tray: number): BenchLayout
     const room = window.height - BAR - READING - SCRUB;
     const width = window.width - COLUMN - SIDE;
     const picture = fit(aspect, width, room * (1 - WIDE_SCOPE));
-    return { wide, picture, scopeHeight: Math.max(MIN_SCOPE, Math.min(room - picture.height, window.height * MAX_SCOPE)) };
+    return {
+      wide,
+      picture,
+      scopeHeight: Math.max(MIN_SCOPE, Math.min(room - picture.height, window.height * MAX_SCOPE)),
+    };
   }
   const room = window.height - BAR - READING - STRIP - SCRUB - tray;
   const picture = fit(aspect, window.width, Math.max(120, room - MIN_SCOPE));
-  return { wide, picture, scopeHeight: Math.max(MIN_SCOPE, Math.min(room - picture.height, window.height * MAX_SCOPE)) };
+  return {
+    wide,
+    picture,
+    scopeHeight: Math.max(MIN_SCOPE, Math.min(room - picture.height, window.height * MAX_SCOPE)),
+  };
 }

@@ -21,7 +21,10 @@ export function BringIn({ outingId, onClose }: { outingId: string; onClose(): vo
 
   const bring = async (): Promise<void> => {
     try {
-      await api.importFromCard(outingId, wanted.map((f) => f.path));
+      await api.importFromCard(
+        outingId,
+        wanted.map((f) => f.path),
+      );
       onClose();
     } catch (failure) {
       setTrouble((failure as Error).message);
@@ -50,7 +53,11 @@ export function BringIn({ outingId, onClose }: { outingId: string; onClose(): vo
                 onPress={() => setLeft(new Set(on ? [...left, file.path] : [...left].filter((p) => p !== file.path)))}
                 className="min-h-[48px] flex-row items-center gap-3 rounded border-stroke border-edge bg-surface px-3"
               >
-                <View className={`h-[24px] w-[24px] items-center justify-center rounded border-stroke border-edge ${on ? 'bg-accent' : ''}`}>{on ? <Check size={18} color="var(--on-accent)" aria-hidden /> : null}</View>
+                <View
+                  className={`h-[24px] w-[24px] items-center justify-center rounded border-stroke border-edge ${on ? 'bg-accent' : ''}`}
+                >
+                  {on ? <Check size={18} color="var(--on-accent)" aria-hidden /> : null}
+                </View>
                 <View className="min-w-0 flex-1">
                   <Txt numberOfLines={1}>{file.name}</Txt>
                   <Txt size="sm" quiet>
@@ -61,12 +68,26 @@ export function BringIn({ outingId, onClose }: { outingId: string; onClose(): vo
               </Pressable>
             );
           })}
-          <Button title={`Bring in ${wanted.length} · ${(bytes / 1e6).toFixed(1)} MB`} look="strong" disabled={wanted.length === 0} onPress={() => void bring()} />
+          <Button
+            title={`Bring in ${wanted.length} · ${(bytes / 1e6).toFixed(1)} MB`}
+            look="strong"
+            disabled={wanted.length === 0}
+            onPress={() => void bring()}
+          />
         </>
       ) : null}
       {card && !card.present ? <Txt quiet>No card is in.</Txt> : null}
       {!card && !error ? <ActivityIndicator color="var(--ink)" accessibilityLabel="Reading the card" /> : null}
-      <input ref={input} type="file" accept="video/*,.mkv,.mts,.mxf" multiple aria-label="Files on this device" data-testid="file-input" onChange={(e) => upload(e.target.files)} style={{ display: 'none' }} />
+      <input
+        ref={input}
+        type="file"
+        accept="video/*,.mkv,.mts,.mxf"
+        multiple
+        aria-label="Files on this device"
+        data-testid="file-input"
+        onChange={(e) => upload(e.target.files)}
+        style={{ display: 'none' }}
+      />
       <Button title="Choose files on this device" icon={FileUp} onPress={() => input.current?.click()} />
     </Sheet>
   );

@@ -1,10 +1,9 @@
 import { Pressable, View } from 'react-native';
 import { fps } from '@inkavo/core/model/facts';
 import type { Clip } from '@inkavo/core/model/outing';
-import { stepKind } from '@inkavo/core/steps';
-import { resolveParams } from '@inkavo/core/regions/keyframes';
 import { thumbUrl } from '../../api/client';
 import { Txt } from '../../ui/Txt';
+import { isIdle } from '../../state/stepLists';
 import { timeText } from '../bench/timeText';
 import { Check } from '../../ui/icons';
 
@@ -13,11 +12,7 @@ const CORNER = 'polygon(100% 0, 100% 62%, 65% 0)';
 const ASPECT = 16 / 9;
 
 /** Steps that do something. */
-const workDone = (clip: Clip): number =>
-  clip.steps.filter((s) => {
-    const kind = stepKind(s.kind);
-    return s.on && s.strength > 0 && !kind.isNeutral(kind.schema.parse(resolveParams(s.params, 0)));
-  }).length;
+const workDone = (clip: Clip): number => clip.steps.filter((s) => !isIdle(s)).length;
 
 /** A clip as its frame, with the untouched picture in a corner. */
 export function ClipTile({ clip, chosen, onPress }: { clip: Clip; chosen?: boolean; onPress(): void }) {

@@ -28,7 +28,12 @@ export function Intake({ outingId, jobs }: { outingId: string; jobs: Job[] }) {
 }
 
 function SendingRow({ sending: { name, progress, state, message, stop } }: { sending: Sending }) {
-  const words = state === 'failed' ? message : state === 'waiting' ? 'waiting for the connection' : `sending, ${Math.round(progress * 100)} %`;
+  const words =
+    state === 'failed'
+      ? message
+      : state === 'waiting'
+        ? 'waiting for the connection'
+        : `sending, ${Math.round(progress * 100)} %`;
   return (
     <View className="flex-row items-center gap-2">
       <View className="min-w-0 flex-1 gap-1">
@@ -44,7 +49,8 @@ function SendingRow({ sending: { name, progress, state, message, stop } }: { sen
 
 function JobRow({ job, outingId }: { job: Job; outingId: string }) {
   const client = useQueryClient();
-  const act = (call: Promise<unknown>): void => void call.finally(() => client.invalidateQueries({ queryKey: ['outing', outingId] }));
+  const act = (call: Promise<unknown>): void =>
+    void call.finally(() => client.invalidateQueries({ queryKey: ['outing', outingId] }));
   const { id, kind, state, title, progress, message } = job;
   const verb = kind === 'export' ? '' : WORDS[kind];
   return (
@@ -64,8 +70,14 @@ function JobRow({ job, outingId }: { job: Job; outingId: string }) {
           </>
         )}
       </View>
-      {state === 'failed' ? <IconButton label={`Try ${title} again`} icon={RotateCcw} onPress={() => act(api.jobAgain(id))} /> : null}
-      <IconButton label={state === 'failed' ? `Forget ${title}` : `Stop ${title}`} icon={X} onPress={() => act(state === 'failed' ? api.removeJob(id) : api.stopJob(id))} />
+      {state === 'failed' ? (
+        <IconButton label={`Try ${title} again`} icon={RotateCcw} onPress={() => act(api.jobAgain(id))} />
+      ) : null}
+      <IconButton
+        label={state === 'failed' ? `Forget ${title}` : `Stop ${title}`}
+        icon={X}
+        onPress={() => act(state === 'failed' ? api.removeJob(id) : api.stopJob(id))}
+      />
     </View>
   );
 }

@@ -1,0 +1,23 @@
+const esbuild = { '^.+\\.(m?[jt]s)$': '<rootDir>/scripts/jestEsbuild.cjs' };
+const node = {
+  rootDir: __dirname,
+  testEnvironment: 'node',
+  transform: esbuild,
+  // The packages that are ES modules only.
+  transformIgnorePatterns: ['/node_modules/(?!(@tus|srvx|culori|nanoid|@shopify|p-[a-z]+)/)'],
+  moduleNameMapper: {},
+};
+
+module.exports = {
+  projects: [
+    { ...node, displayName: 'node', roots: ['core', 'media', 'server', 'cli', 'demo'].map((d) => `<rootDir>/${d}`) },
+    { ...node, displayName: 'e2e', roots: ['<rootDir>/e2e'] },
+    {
+      displayName: 'app',
+      preset: 'jest-expo/web',
+      rootDir: `${__dirname}/app`,
+      setupFiles: ['<rootDir>/src/testSetup.ts'],
+    },
+  ],
+  testTimeout: 60_000,
+};
