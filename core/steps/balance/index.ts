@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { adaptWorking } from '../../colour/adaptation';
 import { invert, multiply, transformInPlace, type Mat3 } from '../../colour/matrix';
+import { WHITES } from '../../colour/primaries';
 import { kelvinToXy } from '../../colour/temperature';
 import { formatNumber, numberShape } from '../numbers';
 import { allNeutral, type NumberSpec, type StepKind } from '../types';
@@ -48,14 +49,12 @@ const schema = z.object({
 });
 type Params = z.infer<typeof schema>;
 
-const NEUTRAL_WHITE = kelvinToXy({ kelvin: NEUTRAL_KELVIN, duv: NEUTRAL_DUV });
-
 function matrixOf(p: Params): Mat3 {
   if (p.method === 'recorded') {
-    const white = (k: number) => adaptWorking(kelvinToXy({ kelvin: k, duv: NEUTRAL_DUV }), NEUTRAL_WHITE, p.adaptation);
+    const white = (k: number) => adaptWorking(kelvinToXy({ kelvin: k, duv: NEUTRAL_DUV }), WHITES.D65, p.adaptation);
     return multiply(white(p.should), invert(white(p.recorded)));
   }
-  return adaptWorking(kelvinToXy({ kelvin: p.kelvin, duv: p.duv }), NEUTRAL_WHITE, p.adaptation);
+  return adaptWorking(kelvinToXy({ kelvin: p.kelvin, duv: p.duv }), WHITES.D65, p.adaptation);
 }
 
 /** White balance in linear light; the luminance of a neutral is kept. */

@@ -1,0 +1,69 @@
+import { FormatError, readGrade, readProfile, writeGrade, writeProfile } from '../formats/json';
+import { isKeyframed, valueAt } from '../regions/keyframes';
+import { gradeOf, joinSteps, newStep, stepSchema, stepsSchema } from './grade';
+import { PROFILES } from './profile';
+
+const grade = gradeOf([newStep('range', 'r', { black: -0.04 }), newStep('saturation', 's', { amount: 1.2 })], 'Test');
+
+test('a grade comes back from its file as it was', () => {
+  expect(readGrade(writeGrade(grade))).toEqual(grade);
+});
+
+test.each(PROFILES.map((p) => [p.name, p] as const))('the profile "%s" comes back from its file', (_name, profile) => {
+  expect(readProfile(writeProfile(profile))).toEqual(profile);
+});
+
+test.each([
+  ['no JSON', '{"format"', 'not valid JSON'],
+  ['another version', writeGrade(grade).replace('"version": 1', '"version": 9'), 'version'],
+  ['an unknown kind', writeGrade(grade).replace('"kind": "range"', '"kind": "glue"'), 'steps.0.kind'],
+  ['a value beyond its limit', writeGrade(grade).replace('-0.04', '-4'), 'steps.0.params.black'],
+  ['text for a number', writeGrade(grade).replace('-0.04', '"x"'), 'steps.0.params.black'],
+  ['the same id twice', writeGrade(gradeOf([newStep('range', 'r'), newStep('range', 'r')])), 'same id'],
+])('a grade file with %s is refused, and the place is named', (_what, text, where) => {
+  expect(() => readGrade(text)).toThrow(FormatError);
+  expect(() => readGrade(text)).toThrow(where);
+});
+
+test('keyframes hold their limits at every key and are refused where nothing can change', () => {
+  const keyed = (key: string, value: number) => ({
+    id: 'r',
+    kind: 'range',
+    params: {
+      [key]: {
+        keys: [
+          { seconds: 0, value: 0 },
+          { seconds: 1, value },
+        ],
+      },
+    },
+  });
+  expect(stepSchema.safeParse(keyed('black', 0.2)).success).toBe(true);
+  expect(stepSchema.safeParse(keyed('black', 9)).success).toBe(false);
+  expect(stepSchema.safeParse(keyed('nonsense', 0)).success).toBe(false);
+  expect(isKeyframed(3)).toBe(false);
+});
+
+test('a keyframed number: linear, smooth, hold, and held at both ends', () => {
+  const keys = (ease: 'linear' | 'smooth' | 'hold') => ({
+    keys: [
+      { seconds: 1, value: 0, ease },
+      { seconds: 3, value: 1, ease },
+    ],
+  });
+  expect(valueAt(keys('linear'), 1.5)).toBeCloseTo(0.25);
+  expect(valueAt(keys('smooth'), 1.5)).toBeCloseTo(0.15625);
+  expect(valueAt(keys('hold'), 2.9)).toBe(0);
+  expect([0, 9].map((t) => valueAt(keys('linear'), t))).toEqual([0, 1]);
+});
+
+test('camera, clip and outing steps in their order, an inherited one weakened for one clip', () => {
+  const [a, b, c] = ['a', 'b', 'c'].map((id) => newStep('range', id));
+  const joined = joinSteps([a], [b], [c], { a: { on: false }, c: { strength: 0.4 } });
+  expect(joined.map((s) => [s.id, s.on, s.strength])).toEqual([
+    ['a', false, 1],
+    ['b', true, 1],
+    ['c', true, 0.4],
+  ]);
+  expect(stepsSchema.safeParse(Array.from({ length: 65 }, (_, i) => newStep('range', `s${i}`))).success).toBe(false);
+});

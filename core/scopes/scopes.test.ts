@@ -1,0 +1,178 @@
+import type { Vec3 } from '../colour/matrix';
+import { rgbToYcbcr } from '../colour/ycbcr';
+import { newStep, type Step } from '../model/grade';
+import { PROFILES } from '../model/profile';
+import { bake, lookUp } from '../program/bake';
+import { compile } from '../program/compile';
+import { castReadings, clippingReading, rangeReading, saturationReading } from './readings';
+import { meanOfArea, sampleArea } from './sampleArea';
+import { GRABS, grabSample, solve, type Grab } from './solver';
+import { fileEnds, measure } from './statistics';
+import { rowOf, traceWaveform, valueOfHeight } from './trace';
+
+const W = 96;
+const H = 54;
+/** A picture from a function of the column and the row. */
+function picture(f: (x: number, y: number) => Vec3): Float32Array {
+  const out = new Float32Array(W * H * 3);
+  for (let y = 0; y < H; y += 1) for (let x = 0; x < W; x += 1) out.set(f(x, y), (y * W + x) * 3);
+  return out;
+}
+const NO_ENDS = { low: -Infinity, high: Infinity };
+
+test('a vertical edge in the picture stands at the same column of the waveform', () => {
+  const edge = 37;
+  const trace = traceWaveform(
+    picture((x) => (x < edge ? [0.2, 0.2, 0.2] : [0.8, 0.8, 0.8])),
+    W,
+    H,
+    W,
+    200,
+  );
+  const at = (x: number, v: number) => trace.counts.luma[rowOf(v, 200) * W + x];
+  expect(at(edge - 1, 0.2)).toBe(H);
+  expect(at(edge - 1, 0.8)).toBe(0);
+  expect(at(edge, 0.8)).toBe(H);
+});
+
+test('SMPTE RP 219: 75 % bars stand on their levels', () => {
+  const bars: Vec3[] = [
+    [0.75, 0.75, 0.75],
+    [0.75, 0.75, 0],
+    [0, 0.75, 0.75],
+    [0, 0.75, 0],
+    [0.75, 0, 0.75],
+    [0.75, 0, 0],
+    [0, 0, 0.75],
+  ];
+  const rows = 1220;
+  const trace = traceWaveform(
+    picture((x) => bars[Math.min(6, Math.floor((x * 7) / W))]),
+    W,
+    H,
+    W,
+    rows,
+  );
+  bars.forEach((rgb, i) => {
+    const column = Math.floor(((i + 0.5) * W) / 7);
+    const [luma] = rgbToYcbcr(rgb, 'bt709');
+    const row = Array.from({ length: rows }, (_, y) => y).find((y) => trace.counts.luma[y * W + column] > 0)!;
+    expect(Math.abs(valueOfHeight((row + 0.5) / rows) - luma)).toBeLessThan(1 / 255);
+    expect(trace.counts.red[rowOf(rgb[0], rows) * W + column]).toBe(H);
+  });
+});
+
+test('percentiles of a ramp, exact to the digits shown', () => {
+  const { luma, chroma } = measure(
+    picture((x) => [x / (W - 1), x / (W - 1), x / (W - 1)]),
+    picture(() => [0.5, 0.5, 0.5]),
+    NO_ENDS,
+  );
+  // Half a column of the ramp is the finest that can be told.
+  expect(Math.abs(luma.mid - 0.5)).toBeLessThanOrEqual(0.5 / (W - 1));
+  expect(luma.low).toBeLessThan(0.006);
+  expect(luma.high).toBeGreaterThan(0.994);
+  expect(chroma.mean).toBeLessThan(1e-3);
+});
+
+test('clipping is split into what the file lost and what the grade loses', () => {
+  const code = picture((x) => (x < W / 4 ? [1.08, 1.08, 1.08] : [0.3 + x / 400, 0.4, 0.5]));
+  const graded = code.map((v) => v * 1.6);
+  const ends = fileEnds(code);
+  expect(ends.high).toBeLessThan(1.08);
+  const s = measure(graded, code, ends);
+  expect(s.lostInFile).toBeCloseTo(0.25, 2);
+  expect(s.lostByGrade).toBe(0);
+  expect(clippingReading(s).text).toBe('25.0 % of the frame lost in the file, nothing by the grade.');
+  const worse = measure(
+    code.map((v) => v * 2.3),
+    code,
+    ends,
+  );
+  expect(worse.lostByGrade).toBeGreaterThan(0.5);
+  expect(clippingReading(worse).mend).toBe('range');
+});
+
+test('a file that does not pile up has lost nothing', () => {
+  expect(fileEnds(picture((x, y) => [(x + y / H) / W, (y + x / W) / H, 0.2 + 0.6 * ((x * H + y) / (W * H))]))).toEqual(
+    NO_ENDS,
+  );
+});
+
+test('readings are sentences with numbers, and name the step that mends', () => {
+  const flat = measure(
+    picture((x) => [0.3 + (x / W) * 0.25, 0.3 + (x / W) * 0.25, 0.3 + (x / W) * 0.25]),
+    picture(() => [0.4, 0.4, 0.4]),
+    NO_ENDS,
+  );
+  expect(rangeReading(flat)).toMatchObject({ text: 'Shadows at 30 %, highlights at 55 %: flat.', mend: 'convert' });
+  expect(castReadings(flat).every((r) => /neutral within/.test(r.text))).toBe(true);
+  expect(saturationReading(flat).mend).toBe('saturation');
+  const green = measure(
+    picture((x) => [0.2 * (x / W), x / W, 0.6 * (x / W)]),
+    picture(() => [0.4, 0.4, 0.4]),
+    NO_ENDS,
+  );
+  expect(castReadings(green)[0]).toMatchObject({ mend: 'balance' });
+  expect(castReadings(green)[0].text).toMatch(/^Highlights: green \d+ % above red\.$/);
+});
+
+test('an area is read in its own pixels', () => {
+  const values = picture((x) => (x < W / 2 ? [0.1, 0.2, 0.3] : [0.9, 0.8, 0.7]));
+  meanOfArea(values, W, H, { x: 0.5, y: 0, width: 0.5, height: 1 }).forEach((v, i) =>
+    expect(v).toBeCloseTo([0.9, 0.8, 0.7][i], 5),
+  );
+  const sample = sampleArea(values, W, H, { x: 0, y: 0, width: 0.01, height: 0.01 }, () => undefined, {
+    low: 0.15,
+    high: 2,
+  });
+  expect(sample).toMatchObject({ clipped: 1 });
+  expect(sample.linear.length % 3).toBe(0);
+});
+
+describe('the solver', () => {
+  const codes = picture((x, y) => [0.3 + 0.2 * (x / W) + 0.03 * (y / H), 0.32 + 0.2 * (x / W), 0.3 + 0.22 * (x / W)]);
+  const later = [
+    newStep('saturation', 's', { amount: 1.4 }),
+    newStep('range', 'r2', { contrast: 1.2, mid: 0.05 }),
+    newStep('balance', 'b2', { kelvin: 6000 }),
+  ];
+  const grades: [string, Step[]][] = [
+    ['alone', [newStep('range', 'r')]],
+    ['through three later steps', [newStep('range', 'r'), ...later]],
+    ['after a conversion', [newStep('convert', 'c', { profile: PROFILES[2] }), newStep('range', 'r')]],
+  ];
+  const through = (steps: Step[]): Float32Array => {
+    const [pass] = compile(steps, 0, { range: 'limited' }).passes;
+    if (!pass) return codes;
+    const table = bake(pass, 33);
+    const out = new Float32Array(codes.length);
+    for (let o = 0; o < codes.length; o += 3) lookUp(table, codes[o], codes[o + 1], codes[o + 2], out, o);
+    return out;
+  };
+  const level = (steps: Step[], grab: Grab): number => {
+    const { luma } = measure(through(steps), codes, NO_ENDS);
+    return { bottom: luma.low, middle: luma.mid, top: luma.high }[grab];
+  };
+
+  describe.each(grades)('%s', (_name, steps) => {
+    test.each(['bottom', 'middle', 'top'] as const)('the %s lands where it is let go', (grab) => {
+      const target = level(steps, grab) + { bottom: -0.1, middle: 0.07, top: 0.12 }[grab];
+      const { key } = GRABS[grab];
+      const sample = grabSample(codes, through(steps), grab);
+      const { value, reached } = solve(sample, steps, 'r', key, target, 0, { range: 'limited' });
+      expect(reached).toBe(true);
+      const moved = steps.map((s) => (s.id === 'r' ? { ...s, params: { ...s.params, [key]: value } } : s));
+      expect(Math.abs(level(moved, grab) - target)).toBeLessThan(0.005);
+    });
+  });
+
+  test('a place out of reach gives the nearest one and says so', () => {
+    const sample = grabSample(codes, codes, 'bottom');
+    expect(solve(sample, [newStep('range', 'r')], 'r', 'black', -5, 0, { range: 'limited' })).toMatchObject({
+      reached: false,
+      value: -0.6,
+    });
+    expect(() => solve(sample, [], 'r', 'black', 0, 0, { range: 'limited' })).toThrow('no number');
+  });
+});
