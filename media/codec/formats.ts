@@ -17,6 +17,13 @@ export const pixelFormatName = (f: Pick<PlanarFormat, 'depth' | 'chroma'>): stri
   `yuv${f.chroma}p${f.depth === 8 ? '' : `${f.depth}le`}`;
 
 /**
+ * The pixel format to ask the decoder for, so that it hands out the code values as they are. At 8 bits it has a format
+ * of its own for full range; the plain one would be squeezed into limited range.
+ */
+export const decodedPixelFormat = (f: Pick<PlanarFormat, 'depth' | 'chroma' | 'range'>): string =>
+  f.depth === 8 && f.range === 'full' ? `yuvj${f.chroma}p` : pixelFormatName(f);
+
+/**
  * Seconds to seek to so that the first frame out is the one shown at `times[index]`: half a frame before it, so that
  * rounding in time stamps cannot skip it.
  */

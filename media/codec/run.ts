@@ -65,7 +65,8 @@ export function run(program: 'ffmpeg' | 'ffprobe', args: string[], options: RunO
 /** A sentence for what the codec wrote to its error stream. */
 export function explain(stderr: string): string {
   if (/No space left on device/.test(stderr)) return 'There is no room left on the disk.';
-  if (/moov atom not found/.test(stderr)) return 'The file is cut off: its index is missing, so no frame can be found.';
+  if (/moov atom not found/.test(stderr))
+    return 'The file is cut off, or it is not a video file: its index is missing, so no frame can be found.';
   if (/Invalid data found|could not find codec parameters|EBML header parsing failed/i.test(stderr)) {
     return 'This is not a video file, or it is damaged at its start.';
   }

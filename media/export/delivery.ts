@@ -60,7 +60,10 @@ export function encoderArgs(job: EncodeJob): string[] {
         : ['-crf', String(delivery.quality)];
   const container = DELIVERY_INFO[delivery.codec].extension;
   const copy = container === 'mkv' || (facts.audio && COPIED.includes(facts.audio.codec));
-  const sound = facts.audio ? ['-map', '1:a:0', ...(copy ? ['-c:a', 'copy'] : ['-c:a', 'aac', '-b:a', '256k'])] : [];
+  // Sound before the start must go, or the codec moves the picture back by as much.
+  const sound = facts.audio
+    ? ['-map', '1:a:0', '-copypriorss:a', '0', ...(copy ? ['-c:a', 'copy'] : ['-c:a', 'aac', '-b:a', '256k'])]
+    : [];
   // 4:2:0 codecs need even sides; a last odd column or row is left out.
   const odd = delivery.codec !== 'ffv1' && (format.width % 2 || format.height % 2);
   return [

@@ -8,7 +8,7 @@ import type { Step } from '@inkavo/core/model/grade';
 import type { Delivery } from '@inkavo/core/model/job';
 import { compile, changesOverTime } from '@inkavo/core/program/compile';
 import { pictureBytes } from '@inkavo/core/program/cpu/planar';
-import { pixelFormatName, planarFormatOf, seekSeconds } from '../codec/formats';
+import { decodedPixelFormat, planarFormatOf, seekSeconds } from '../codec/formats';
 import { explain, MediaError, QUIET, SAFE_INPUT } from '../codec/run';
 import { originalIndex, type Source } from '../frames/rest';
 import { deliveredFormat, encoderArgs } from './delivery';
@@ -80,7 +80,7 @@ async function runPipeline(options: ExportOptions, work: string, part: string): 
     '-frames:v',
     String(expected),
     '-pix_fmt',
-    pixelFormatName(input),
+    decodedPixelFormat(input),
     '-f',
     'rawvideo',
     from.path,

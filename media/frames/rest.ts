@@ -1,6 +1,6 @@
 import { fps, type MediaFacts } from '@inkavo/core/model/facts';
 import { planesOver, type PlanarFormat, type PlanarPicture } from '@inkavo/core/program/cpu/planar';
-import { pixelFormatName, planarFormatOf, seekSeconds } from '../codec/formats';
+import { decodedPixelFormat, planarFormatOf, seekSeconds } from '../codec/formats';
 import { MediaError, QUIET, run, SAFE_INPUT } from '../codec/run';
 
 /** Where frames of one original come from. */
@@ -38,7 +38,7 @@ export async function decodeFrame(source: Source, frame: number, signal?: AbortS
   const format = planarFormatOf(source.facts);
   const raw = await run(
     'ffmpeg',
-    [...decodeArgs(source, frame), '-pix_fmt', pixelFormatName(format), '-f', 'rawvideo', '-'],
+    [...decodeArgs(source, frame), '-pix_fmt', decodedPixelFormat(format), '-f', 'rawvideo', '-'],
     { signal },
   );
   return pictureFrom(raw, format);
@@ -65,9 +65,11 @@ export async function restFrame(
 ): Promise<PlanarPicture> {
   const size = fitWidth(source.facts, width);
   const native = size.width === source.facts.width;
-  // The same range on both sides leaves code values alone. One to one, chroma is interpolated linearly, as exports do.
+  // The same range on both sides leaves code values alone. With its place stated, chroma is interpolated exactly as the
+  // CPU backend does it for exports.
   const flags = `${native ? 'bilinear' : 'area'}+accurate_rnd+full_chroma_int+full_chroma_inp`;
-  const filter = `scale=${size.width}:${size.height}:flags=${flags}:in_range=full:out_range=full,format=yuv444p16le`;
+  const site = `in_h_chr_pos=${source.facts.chromaSite === 'left' ? 0 : 128}:in_v_chr_pos=128`;
+  const filter = `scale=${size.width}:${size.height}:flags=${flags}:in_range=full:out_range=full:${site},format=yuv444p16le`;
   const raw = await run('ffmpeg', [...decodeArgs(source, frame), '-vf', filter, '-f', 'rawvideo', '-'], { signal });
   return pictureFrom(raw, { ...planarFormatOf(source.facts), ...size, depth: 16, chroma: '444' });
 }

@@ -1,0 +1,123 @@
+import { copyFileSync, readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { make, TAGS_709, turn, workFolder } from '../testClips';
+import { probe } from './probe';
+
+const folder = workFolder();
+const file = (name: string): string => join(folder, name);
+const SHORT = 'testsrc2=size=128x72:rate=25:duration=1';
+const H264 = ['-c:v', 'libx264', '-preset', 'ultrafast', '-pix_fmt', 'yuv420p'];
+
+test('a plain clip: size, rate, depth, tags, sound, a time stamp for every frame', async () => {
+  make(
+    file('plain.mp4'),
+    SHORT,
+    [...H264, ...TAGS_709, '-c:a', 'aac', '-shortest'],
+    ['-f', 'lavfi', '-i', 'sine=duration=1'],
+  );
+  const { facts, times } = await probe(file('plain.mp4'));
+  expect(facts).toMatchObject({
+    codec: 'h264',
+    width: 128,
+    height: 72,
+    depth: 8,
+    chroma: '420',
+    range: 'limited',
+    matrix: 'bt709',
+    rotation: 0,
+    frames: 25,
+    variableRate: false,
+    frameRate: { num: 25, den: 1 },
+    audio: { codec: 'aac', channels: 1 },
+  });
+  expect(times).toHaveLength(25);
+  expect(times[10]).toBeCloseTo(0.4, 5);
+});
+
+test('ten bits, wide tags, full range, odd sizes', async () => {
+  make(file('ten.mkv'), 'testsrc2=size=130x74:rate=30:duration=0.5', [
+    '-c:v',
+    'ffv1',
+    '-pix_fmt',
+    'yuv422p10le',
+    '-color_range',
+    'pc',
+    '-colorspace',
+    'bt2020nc',
+    '-color_primaries',
+    'bt2020',
+    '-color_trc',
+    'arib-std-b67',
+  ]);
+  expect((await probe(file('ten.mkv'))).facts).toMatchObject({
+    width: 130,
+    height: 74,
+    depth: 10,
+    chroma: '422',
+    range: 'full',
+    matrix: 'bt2020',
+    tags: { primaries: 'bt2020', transfer: 'arib-std-b67' },
+  });
+});
+
+test('no matrix tag: BT.601 for small pictures, BT.709 from 720 lines on (common practice)', async () => {
+  make(file('small.mp4'), SHORT, H264);
+  make(file('hd.mp4'), 'testsrc2=size=1280x720:rate=25:duration=0.2', H264);
+  expect((await probe(file('small.mp4'))).facts).toMatchObject({ matrix: 'bt601', tags: { matrix: null } });
+  expect((await probe(file('hd.mp4'))).facts.matrix).toBe('bt709');
+});
+
+test('a rotated file is told in display orientation', async () => {
+  make(file('up.mp4'), SHORT, H264);
+  turn(file('up.mp4'), file('turned.mp4'));
+  const { facts } = await probe(file('turned.mp4'));
+  expect(facts).toMatchObject({ width: 72, height: 128 });
+  expect([90, 270]).toContain(facts.rotation);
+});
+
+test('a variable frame rate is recognised and evened out', async () => {
+  make(file('vfr.mkv'), SHORT, [...H264, '-vf', "select='not(eq(n,4)+eq(n,5)+eq(n,6))'", '-fps_mode', 'vfr']);
+  const { facts, times } = await probe(file('vfr.mkv'));
+  expect(facts.variableRate).toBe(true);
+  expect(times).toHaveLength(22);
+});
+
+describe('broken files get a sentence a person understands', () => {
+  const cases: [string, () => string, RegExp][] = [
+    ['empty', () => (writeFileSync(file('empty.mp4'), ''), file('empty.mp4')), /The file is empty/],
+    [
+      'text named as video',
+      () => (writeFileSync(file('text.mp4'), 'Dear diary, today we went out.\n'.repeat(50)), file('text.mp4')),
+      /not a video file/,
+    ],
+    [
+      'cut off before its index',
+      () => {
+        make(file('whole.mp4'), SHORT, H264);
+        writeFileSync(file('cut.mp4'), readFileSync(file('whole.mp4')).subarray(0, 3000));
+        return file('cut.mp4');
+      },
+      /cut off/,
+    ],
+    ['sound only', () => make(file('sound.m4a'), 'sine=duration=1', ['-c:a', 'aac']), /sound only/],
+    [
+      'a picture list that points elsewhere',
+      () => (writeFileSync(file('list.m3u8'), '#EXTM3U\n#EXTINF:1,\nhttp://127.0.0.1:9/x.ts\n'), file('list.m3u8')),
+      /not a video file|not opened|cut off|codec|no picture/i,
+    ],
+    ['RGB samples', () => make(file('rgb.mkv'), SHORT, ['-c:v', 'ffv1', '-pix_fmt', 'bgr0']), /not supported/],
+  ];
+  test.each(cases)('%s', async (_name, prepare, words) => {
+    await expect(probe(prepare())).rejects.toThrow(words);
+  });
+
+  test('a file cut off in its middle is still read as far as it goes', async () => {
+    make(file('long.mkv'), 'testsrc2=size=320x180:rate=25:duration=4', H264);
+    copyFileSync(file('long.mkv'), file('half.mkv'));
+    const whole = readFileSync(file('long.mkv'));
+    writeFileSync(file('half.mkv'), whole.subarray(0, Math.floor(whole.length / 2)));
+    const { facts } = await probe(file('half.mkv'));
+    expect(facts.frames).toBeGreaterThan(10);
+    expect(facts.frames).toBeLessThan(100);
+  });
+});

@@ -1,0 +1,221 @@
+import { execFileSync } from 'node:child_process';
+import { existsSync, readdirSync } from 'node:fs';
+import { join } from 'node:path';
+import { newStep, type Step } from '@inkavo/core/model/grade';
+import type { Delivery } from '@inkavo/core/model/job';
+import { bake } from '@inkavo/core/program/bake';
+import { compile } from '@inkavo/core/program/compile';
+import { gradePicture } from '@inkavo/core/program/cpu/gradePicture';
+import { pictureBytes, planesOver } from '@inkavo/core/program/cpu/planar';
+import { planarFormatOf, probe } from '../codec';
+import { decodeFrame } from '../frames/rest';
+import { frameSums, make, sourceOf, TAGS_709, turn, workFolder } from '../testClips';
+import { exportClip } from './exportClip';
+
+const folder = workFolder();
+const file = (name: string): string => join(folder, name);
+const LOSSLESS: Delivery = { codec: 'ffv1', quality: 18 };
+// Noise over all code values, so that super-whites and sub-blacks are there to be lost.
+const NOISE = 'color=gray:size=322x182:rate=30:duration=1,format=yuv420p,noise=alls=100:allf=t';
+const steps: Step[] = [newStep('range', 'r', { contrast: 1.2 }), newStep('saturation', 's', { amount: 1.3 })];
+
+async function deliver(
+  from: string,
+  to: string,
+  delivery: Delivery,
+  list: Step[] = [],
+  part: { inFrame?: number; outFrame?: number } = {},
+): Promise<number> {
+  const source = await sourceOf(from);
+  return exportClip({
+    source,
+    steps: list,
+    delivery,
+    inFrame: 0,
+    outFrame: source.facts.frames - 1,
+    ...part,
+    output: to,
+  });
+}
+
+describe('a standard clip without steps, exported to FFV1, is the original: all frames', () => {
+  test.each([
+    ['8 bit 4:2:0', ['-c:v', 'libx264', '-preset', 'ultrafast', '-qp', '0', '-pix_fmt', 'yuv420p', ...TAGS_709]],
+    [
+      '10 bit 4:2:0',
+      [
+        '-c:v',
+        'libx265',
+        '-preset',
+        'ultrafast',
+        '-x265-params',
+        'log-level=error:lossless=1',
+        '-pix_fmt',
+        'yuv420p10le',
+        ...TAGS_709,
+      ],
+    ],
+    [
+      '8 bit 4:2:0, full range',
+      ['-c:v', 'libx264', '-preset', 'ultrafast', '-qp', '0', '-pix_fmt', 'yuvj420p', '-colorspace', 'bt709'],
+    ],
+    [
+      '10 bit 4:2:2, full range, wide',
+      ['-c:v', 'ffv1', '-pix_fmt', 'yuv422p10le', '-color_range', 'pc', '-colorspace', 'bt2020nc'],
+    ],
+  ])('%s', async (name, args) => {
+    const from = make(file(`${name.replace(/\W/g, '')}.mkv`), NOISE, args);
+    const to = file(`${name.replace(/\W/g, '')}-out.mkv`);
+    expect(await deliver(from, to, LOSSLESS)).toBe(30);
+    expect(frameSums(to)).toEqual(frameSums(from));
+    const [a, b] = [await probe(from), await probe(to)];
+    expect(b.facts.tags).toEqual(a.facts.tags);
+    expect(b.facts.range).toBe(a.facts.range);
+  });
+});
+
+test('an exported frame is the frame that the CPU backend makes', async () => {
+  const from = make(file('in.mkv'), NOISE, ['-c:v', 'ffv1', '-pix_fmt', 'yuv420p', ...TAGS_709]);
+  await deliver(from, file('graded.mkv'), LOSSLESS, steps);
+  const source = await sourceOf(from);
+  const [pass] = compile(steps, 0, source.facts).passes;
+  const format = { ...planarFormatOf(source.facts) };
+  const expected = planesOver(new ArrayBuffer(pictureBytes(format)), format);
+  gradePicture(bake(pass, 65), await decodeFrame(source, 7), expected);
+  const got = await decodeFrame(await sourceOf(file('graded.mkv')), 7);
+  for (const plane of ['y', 'cb', 'cr'] as const)
+    expect(Buffer.compare(Buffer.from(got[plane]), Buffer.from(expected[plane]))).toBe(0);
+});
+
+test('from in to out: the right frames and as much of the sound, copied', async () => {
+  const from = make(
+    file('sound.mp4'),
+    NOISE,
+    ['-c:v', 'libx264', '-preset', 'ultrafast', '-g', '10', ...TAGS_709, '-c:a', 'aac', '-shortest'],
+    ['-f', 'lavfi', '-i', 'sine=frequency=330:duration=1'],
+  );
+  await deliver(from, file('part.mkv'), LOSSLESS, [], { inFrame: 7, outFrame: 21 });
+  expect(frameSums(file('part.mkv'))).toEqual(frameSums(from).slice(7, 22));
+  const { facts } = await probe(file('part.mkv'));
+  expect(facts.audio).toMatchObject({ codec: 'aac' });
+  const stamps = (stream: string): number[] =>
+    execFileSync('ffprobe', [
+      '-v',
+      'error',
+      '-select_streams',
+      stream,
+      '-show_entries',
+      'packet=pts_time',
+      '-of',
+      'csv=p=0',
+      file('part.mkv'),
+    ])
+      .toString()
+      .trim()
+      .split('\n')
+      .map(Number);
+  const [picture, sound] = [stamps('v'), stamps('a')];
+  expect(picture[0]).toBe(0);
+  expect(sound[0]).toBeLessThan(0.03);
+  expect(sound.at(-1)).toBeGreaterThan(0.45);
+  expect(sound.at(-1)).toBeLessThan(0.5);
+});
+
+test.each([
+  ['h264', 8, 'h264', 'mp4'],
+  ['h265', 10, 'hevc', 'mp4'],
+] as const)('%s: %i bit, BT.709 tags, limited range', async (codec, depth, name, extension) => {
+  const from = make(file(`src-${codec}.mkv`), NOISE, ['-c:v', 'ffv1', '-pix_fmt', 'yuv420p', ...TAGS_709]);
+  await deliver(from, file(`${codec}.${extension}`), { codec, quality: 20 }, steps);
+  const { facts } = await probe(file(`${codec}.${extension}`));
+  expect(facts).toMatchObject({
+    codec: name,
+    depth,
+    range: 'limited',
+    frames: 30,
+    tags: { matrix: 'bt709', primaries: 'bt709', transfer: 'bt709' },
+  });
+});
+
+test('an odd size loses its last column and row in 4:2:0, and keeps them in FFV1', async () => {
+  const from = make(file('odd.mkv'), 'testsrc=size=131x75:rate=25:duration=0.4', [
+    '-c:v',
+    'ffv1',
+    '-pix_fmt',
+    'yuv420p',
+    ...TAGS_709,
+  ]);
+  await deliver(from, file('odd.mp4'), { codec: 'h264', quality: 20 }, steps);
+  await deliver(from, file('odd-out.mkv'), LOSSLESS, steps);
+  expect((await probe(file('odd.mp4'))).facts).toMatchObject({ width: 130, height: 74 });
+  expect((await probe(file('odd-out.mkv'))).facts).toMatchObject({ width: 131, height: 75 });
+});
+
+test('a rotated file comes out upright', async () => {
+  make(file('up.mp4'), NOISE, ['-c:v', 'libx264', '-preset', 'ultrafast', ...TAGS_709]);
+  turn(file('up.mp4'), file('turned.mp4'));
+  await deliver(file('turned.mp4'), file('upright.mkv'), LOSSLESS);
+  expect((await probe(file('upright.mkv'))).facts).toMatchObject({ width: 182, height: 322, rotation: 0 });
+});
+
+test('a file cut off in its middle is exported as far as it can be decoded', async () => {
+  const from = make(file('whole.mkv'), 'testsrc2=size=320x180:rate=25:duration=3', [
+    '-c:v',
+    'libx264',
+    '-preset',
+    'ultrafast',
+    '-g',
+    '10',
+    ...TAGS_709,
+  ]);
+  execFileSync('bash', ['-c', `head -c $(( $(stat -c %s "$1") / 2 )) "$1" > "$2"`, '-', from, file('cut.mkv')]);
+  const frames = await deliver(file('cut.mkv'), file('cut-out.mkv'), LOSSLESS, steps);
+  expect(frames).toBeGreaterThan(10);
+  expect(frameSums(file('cut-out.mkv'))).toHaveLength(frames);
+});
+
+describe('when it does not work out', () => {
+  const from = (): string =>
+    make(file('slow.mkv'), 'testsrc2=size=1280x720:rate=30:duration=8', [
+      '-c:v',
+      'libx264',
+      '-preset',
+      'ultrafast',
+      ...TAGS_709,
+    ]);
+
+  test('stopped in its middle: no file, no half file', async () => {
+    const source = await sourceOf(from());
+    const controller = new AbortController();
+    const output = file('stopped.mkv');
+    const work = exportClip({
+      source,
+      steps,
+      delivery: LOSSLESS,
+      inFrame: 0,
+      outFrame: 239,
+      output,
+      signal: controller.signal,
+      onProgress: (done) => done > 3 && controller.abort(),
+    });
+    await expect(work).rejects.toThrow('Stopped.');
+    expect(readdirSync(folder).filter((f) => f.startsWith('stopped'))).toEqual([]);
+  });
+
+  test('a full disk is said, and no file is left', async () => {
+    // /dev/full refuses every write as a full disk does.
+    const source = await sourceOf(from());
+    const output = file('full.mkv');
+    execFileSync('ln', ['-s', '/dev/full', `${output}.part`]);
+    const work = exportClip({ source, steps, delivery: LOSSLESS, inFrame: 0, outFrame: 239, output });
+    await expect(work).rejects.toThrow('no room left');
+    expect(existsSync(output)).toBe(false);
+  });
+
+  test('an original that is gone', async () => {
+    const source = { ...(await sourceOf(from())), path: file('gone.mkv') };
+    await expect(
+      exportClip({ source, steps, delivery: LOSSLESS, inFrame: 0, outFrame: 9, output: file('none.mkv') }),
+    ).rejects.toThrow('not there any more');
+  });
+});

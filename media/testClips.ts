@@ -1,0 +1,67 @@
+import { execFileSync } from 'node:child_process';
+import { mkdtempSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { probe } from './codec';
+import type { Source } from './frames/rest';
+
+/** Small clips made by the codec's own pattern sources, for tests. */
+export const workFolder = (): string => mkdtempSync(join(tmpdir(), 'inkavo-test-'));
+
+/** Makes a file with the codec program; `args` come between the inputs and the output. */
+export function make(path: string, input: string, args: string[], more: string[] = []): string {
+  execFileSync('ffmpeg', [
+    '-hide_banner',
+    '-loglevel',
+    'error',
+    '-y',
+    '-f',
+    'lavfi',
+    '-i',
+    input,
+    ...more,
+    ...args,
+    path,
+  ]);
+  return path;
+}
+
+export async function sourceOf(path: string): Promise<Source> {
+  return { path, ...(await probe(path)) };
+}
+
+/** MD5 of every decoded frame, in the file's own pixel format. */
+export function frameSums(path: string): string[] {
+  const out = execFileSync('ffmpeg', [
+    '-loglevel',
+    'error',
+    '-i',
+    path,
+    '-map',
+    '0:v:0',
+    '-f',
+    'framemd5',
+    '-',
+  ]).toString();
+  return out
+    .split('\n')
+    .filter((l) => /^0,/.test(l))
+    .map((l) => l.split(',').pop()!.trim());
+}
+
+/** Tags for files in limited-range BT.709, as most cameras write them. */
+export const TAGS_709 = [
+  '-color_range',
+  'tv',
+  '-colorspace',
+  'bt709',
+  '-color_primaries',
+  'bt709',
+  '-color_trc',
+  'bt709',
+];
+
+/** Copies a file with the note that it is to be shown turned by 90°. */
+export function turn(from: string, to: string): void {
+  execFileSync('ffmpeg', ['-loglevel', 'error', '-y', '-i', from, '-c', 'copy', '-metadata:s:v', 'rotate=90', to]);
+}
