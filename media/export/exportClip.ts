@@ -14,6 +14,7 @@ import { originalIndex, type Source } from '../frames/rest';
 import { deliveredFormat, encoderArgs } from './delivery';
 import { allocateRing, Ring, type RingMemory } from './ring';
 import type { ThreadTask } from './thread';
+import { threadProgram } from './threadProgram';
 
 export interface ExportOptions {
   source: Source;
@@ -117,8 +118,6 @@ async function runPipeline(options: ExportOptions, work: string, part: string): 
     ring.stop();
     decoder.child.kill('SIGKILL');
     encoder.child.kill('SIGKILL');
-    from.release();
-    to.release();
   };
   signal?.addEventListener('abort', stopAll, { once: true });
   const timer = setInterval(() => options.onProgress?.(ring.written, expected), 200);
@@ -129,6 +128,8 @@ async function runPipeline(options: ExportOptions, work: string, part: string): 
       Promise.all([decoder.ended, threads.reading]).then(([error]) => (from.release(), error)),
       threads.ended.then((error) => (error && stopAll(), to.release(), error)),
       encoder.ended.then((error) => (error && stopAll(), error)),
+      // An encoder that is gone must break the writer's pipe, once the writer holds its end of it.
+      Promise.all([encoder.ended, threads.writing]).then(() => to.release()),
     ]);
     if (signal?.aborted) throw new MediaError('Stopped.');
     // An encoder that fails breaks the pipe of the threads, so its word counts more than theirs.
@@ -173,15 +174,14 @@ function startThreads(
   ring: RingMemory,
   { from, to, bytes }: { from: string; to: string; bytes: number },
   gradeTask: (first: number) => ThreadTask,
-): { reading: Promise<unknown>; ended: Promise<MediaError | undefined> } {
+): { reading: Promise<unknown>; writing: Promise<unknown>; ended: Promise<MediaError | undefined> } {
   const tasks: ThreadTask[] = [
     { role: 'read', ring, pipe: from, bytes },
     { role: 'write', ring, pipe: to },
     ...Array.from({ length: GRADE_THREADS }, (_, i) => gradeTask(i)),
   ];
-  const threads = tasks.map(
-    (task) => new Worker(join(__dirname, 'thread.ts'), { workerData: task, execArgv: ['--require', 'tsx/cjs'] }),
-  );
+  const program = threadProgram();
+  const threads = tasks.map((task) => new Worker(program, { workerData: task }));
   const ends = threads.map(
     (thread) =>
       new Promise<MediaError | undefined>((resolve) => {
@@ -189,7 +189,7 @@ function startThreads(
         thread.on('exit', () => resolve(undefined));
       }),
   );
-  // The reader says when it holds its end of the pipe; until then ours must stay.
-  const open = new Promise((resolve) => threads[0].once('message', resolve));
-  return { reading: Promise.race([open, ends[0]]), ended: Promise.all(ends).then((errors) => errors.find(Boolean)) };
+  // Reader and writer say when they hold their end of a pipe; until then ours must stay, or they would wait for ever.
+  const open = (i: number) => Promise.race([new Promise((resolve) => threads[i].once('message', resolve)), ends[i]]);
+  return { reading: open(0), writing: open(1), ended: Promise.all(ends).then((errors) => errors.find(Boolean)) };
 }

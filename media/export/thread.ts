@@ -47,6 +47,7 @@ function read(task: Extract<ThreadTask, { role: 'read' }>, ring: Ring): void {
 
 function write(task: Extract<ThreadTask, { role: 'write' }>, ring: Ring): void {
   const fd = openSync(task.pipe, 'w');
+  parentPort?.postMessage('open');
   try {
     for (let k = 0; ring.waitFor(k, DONE); k += 1) {
       const source = new Uint8Array(task.ring.output[k % task.ring.output.length]);

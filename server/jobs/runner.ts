@@ -24,7 +24,7 @@ const WRITE_EVERY_MS = 1000;
 
 /** Takes jobs from the database one after the other and does them. */
 export class Runner {
-  private readonly running = new Map<string, AbortController>();
+  private readonly running = new Map<string, { controller: AbortController; ended: Promise<void> }>();
   private readonly busy = new Set<Payload['kind'][]>();
   private readonly lanes = new Set<Promise<void>>();
   private closed = false;
@@ -46,12 +46,14 @@ export class Runner {
     }
   }
 
-  /** Stops a job, waiting or running. */
+  /** Stops a job, waiting or running. Resolves when nothing of it is under way any more. */
   async stop(id: string): Promise<Job> {
     const job = await this.jobs.get(id);
     if (job.state !== 'waiting' && job.state !== 'running') return job;
     const stopped = await this.jobs.update(id, { state: 'stopped', message: 'Stopped. No file was left.' });
-    this.running.get(id)?.abort();
+    const run = this.running.get(id);
+    run?.controller.abort();
+    await run?.ended;
     this.events.send({ type: 'job', job: stopped });
     return stopped;
   }
@@ -59,23 +61,25 @@ export class Runner {
   /** Breaks off what runs; after a restart it begins again. */
   async close(): Promise<void> {
     this.closed = true;
-    for (const controller of this.running.values()) controller.abort();
+    for (const { controller } of this.running.values()) controller.abort();
     await Promise.all(this.lanes);
   }
 
   private async drain(lane: Payload['kind'][]): Promise<void> {
     try {
       for (let next = await this.jobs.take(lane); next; next = this.closed ? undefined : await this.jobs.take(lane)) {
-        await this.run(next.job, next.payload);
+        const controller = new AbortController();
+        const ended = this.run(next.job, next.payload, controller);
+        this.running.set(next.job.id, { controller, ended });
+        await ended;
+        this.running.delete(next.job.id);
       }
     } finally {
       this.busy.delete(lane);
     }
   }
 
-  private async run(job: Job, payload: Payload): Promise<void> {
-    const controller = new AbortController();
-    this.running.set(job.id, controller);
+  private async run(job: Job, payload: Payload, controller: AbortController): Promise<void> {
     this.events.send({ type: 'job', job });
     const started = Date.now();
     let written = started;
@@ -92,14 +96,11 @@ export class Runner {
       const result = await worker({ job, payload, signal: controller.signal, progress });
       await this.finish(job.id, { state: 'done', progress: 1, message: null, ...result });
     } catch (error) {
-      const stopped = controller.signal.aborted;
-      // A server that closes leaves its jobs as they are, so that they begin again.
-      if (stopped && this.closed) return;
-      if (!stopped && !(error instanceof MediaError)) console.error(error);
+      // Stopped: the state says so already. A server that closes leaves its jobs as they are, so that they begin again.
+      if (controller.signal.aborted) return;
+      if (!(error instanceof MediaError)) console.error(error);
       const message = error instanceof MediaError ? error.message : 'Something went wrong that was not foreseen.';
-      await this.finish(job.id, stopped ? { state: 'stopped' } : { state: 'failed', message });
-    } finally {
-      this.running.delete(job.id);
+      await this.finish(job.id, { state: 'failed', message });
     }
   }
 

@@ -1,0 +1,231 @@
+import { request } from 'node:http';
+import { copyFileSync, existsSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { newStep } from '@inkavo/core/model/grade';
+import type { Job } from '@inkavo/core/model/job';
+import type { Clip, Outing } from '@inkavo/core/model/outing';
+import { probe } from '@inkavo/media/codec';
+import { startServer, type Running } from './app';
+import { Client, makeCard, tempFolder, until } from './testServer';
+
+interface Opened {
+  outing: Outing;
+  cameras: { id: string; name: string; kind: string }[];
+  clips: Clip[];
+  intake: Job[];
+}
+
+const card = makeCard();
+const folder = join(card, 'DCIM', 'TEST_CAMERA');
+const data = tempFolder();
+let running: Running;
+let client: Client;
+let outing: Outing;
+
+const opened = (): Promise<Opened> => client.get<Opened>(`/outings/${outing.id}`);
+const idle = (seen: Opened): boolean => seen.intake.every((j) => j.state === 'failed');
+const bringIn = async (name: string): Promise<Opened> => {
+  await client.post(`/outings/${outing.id}/import`, { paths: [`DCIM/TEST_CAMERA/${name}`] });
+  return until(opened, idle);
+};
+
+beforeAll(async () => {
+  running = await startServer({ host: '127.0.0.1', port: 0, data, card, app: undefined });
+  client = new Client(running.address);
+  outing = await client.post<Outing>('/outings', { name: ' First day ', date: '2031-06-14' });
+});
+afterAll(() => running.close());
+
+test('an outing is made, listed and renamed; what is wrong with a request is said', async () => {
+  expect(outing).toMatchObject({ name: 'First day', place: '', revision: 0 });
+  expect(await client.ask('POST', '/outings', { name: ' ', date: '2031-06-14' })).toEqual({
+    status: 400,
+    body: { error: 'name: A name is needed.' },
+  });
+  expect((await client.ask('POST', '/outings', { name: 'x', date: '14.6.2031' })).status).toBe(400);
+  expect((await client.ask('GET', '/outings/none')).body).toEqual({ error: 'This outing is not here any more.' });
+  expect((await client.ask<Outing>('PATCH', `/outings/${outing.id}`, { place: 'By the weir' })).body.place).toBe(
+    'By the weir',
+  );
+  expect((await client.get<Outing[]>('/outings')).map((o) => o.id)).toContain(outing.id);
+});
+
+describe('only its own pages may talk to it', () => {
+  const raw = (headers: Record<string, string>, method = 'GET') =>
+    new Promise<{ status: number; headers: NodeJS.Dict<string | string[]> }>((done, fail) => {
+      const { hostname, port } = new URL(running.address);
+      request({ hostname, port, method, path: '/api/outings', headers }, (res) => {
+        res.resume();
+        done({ status: res.statusCode!, headers: res.headers });
+      })
+        .on('error', fail)
+        .end();
+    });
+  test('a foreign name for this machine, a foreign page', async () => {
+    expect((await raw({ host: 'elsewhere.example' })).status).toBe(403);
+    expect((await raw({ origin: 'http://elsewhere.example' }, 'POST')).status).toBe(403);
+    expect((await raw({})).status).toBe(200);
+  });
+  test('the usual security headers', async () => {
+    const { headers } = await raw({});
+    expect(headers['content-security-policy']).toContain("default-src 'self'");
+    expect(headers).toMatchObject({ 'x-content-type-options': 'nosniff', 'x-frame-options': 'SAMEORIGIN' });
+    expect(headers['x-powered-by']).toBeUndefined();
+  });
+});
+
+describe('bringing in', () => {
+  test('from the card: facts, camera, proxy and strip; the original untouched', async () => {
+    const before = readFileSync(join(folder, 'short.mp4'));
+    const { clips, cameras } = await bringIn('short.mp4');
+    expect(cameras[0]).toMatchObject({ name: 'Test camera' });
+    expect(clips[0]).toMatchObject({
+      name: 'short.mp4',
+      inFrame: 0,
+      outFrame: 24,
+      proxy: 'ready',
+      facts: { width: 320, frames: 25 },
+    });
+    expect(clips[0].steps.map((s) => s.kind)).toEqual(['convert', 'balance', 'range', 'saturation']);
+    expect(readFileSync(join(folder, 'short.mp4')).equals(before)).toBe(true);
+    const strip = await fetch(`${client.address}/api/clips/${clips[0].id}/strip.jpg`);
+    expect(strip.headers.get('content-type')).toBe('image/jpeg');
+    const range = await fetch(`${client.address}/api/clips/${clips[0].id}/proxy.mp4`, {
+      headers: { range: 'bytes=0-99' },
+    });
+    expect(range.status).toBe(206);
+  });
+
+  test('the same file again, under another name, is recognised', async () => {
+    copyFileSync(join(folder, 'short.mp4'), join(folder, 'again.mp4'));
+    const { clips } = await bringIn('again.mp4');
+    expect(clips).toHaveLength(1);
+  });
+
+  test.each([
+    ['empty.mp4', '', 'The file is empty.'],
+    ['text.mp4', 'no video at all\n'.repeat(40), 'not a video file'],
+  ])('%s: refused with a sentence, nothing left behind', async (name, text, words) => {
+    writeFileSync(join(folder, name), text);
+    const { clips, intake } = await bringIn(name);
+    const failed = intake.find((j) => j.title === name)!;
+    expect(failed).toMatchObject({ state: 'failed' });
+    expect(failed.message).toContain(words);
+    expect(clips).toHaveLength(1);
+    expect(readdirSync(join(data, 'originals'))).toHaveLength(1);
+    expect((await client.ask('DELETE', `/jobs/${failed.id}`)).status).toBe(204);
+  });
+
+  test('a path that is not on the card', async () => {
+    const answer = await client.ask('POST', `/outings/${outing.id}/import`, { paths: ['../../etc/passwd'] });
+    expect(answer).toEqual({ status: 400, body: { error: '"../../etc/passwd" is not on the card.' } });
+  });
+});
+
+describe('a clip', () => {
+  let clip: Clip;
+  beforeAll(async () => {
+    [clip] = (await opened()).clips;
+  });
+  const put = (body: unknown) =>
+    client.ask<{ revisions?: object; error?: string }>('PUT', `/clips/${clip.id}/steps`, body);
+
+  test('steps are kept with a revision; what was made from an older one is refused', async () => {
+    const steps = [newStep('range', 'range', { black: -0.05 })];
+    expect(
+      await put({ clip: { revision: 0, steps }, outing: { revision: 0, steps: [newStep('saturation', 'look')] } }),
+    ).toEqual({ status: 200, body: { revisions: { clip: 1, outing: 1 } } });
+    expect((await put({ clip: { revision: 0, steps: [] } })).status).toBe(409);
+    const again = await client.get<{ clip: Clip; outing: Outing }>(`/clips/${clip.id}`);
+    expect(again.clip.steps).toEqual(steps);
+    expect(again.outing.steps[0].kind).toBe('saturation');
+  });
+
+  test('when one of several changes is out of date, none is stored', async () => {
+    expect(
+      (await put({ camera: { revision: 0, steps: [newStep('convert', 'cam')] }, clip: { revision: 0, steps: [] } }))
+        .status,
+    ).toBe(409);
+    const { camera, clip: now } = await client.get<{ camera: { revision: number }; clip: Clip }>(`/clips/${clip.id}`);
+    expect([camera.revision, now.revision]).toEqual([0, 1]);
+  });
+
+  test('steps with a value beyond its limit are refused, the place named', async () => {
+    const { status, body } = await put({
+      clip: { revision: 1, steps: [{ ...newStep('range', 'r'), params: { black: 7 } }] },
+    });
+    expect(status).toBe(400);
+    expect(body.error).toContain('clip.steps.0.params.black');
+  });
+
+  test('in and out, and the frame that stands for it', async () => {
+    const patch = (body: unknown) => client.ask<Clip & { error?: string }>('PATCH', `/clips/${clip.id}`, body);
+    expect((await patch({ inFrame: 3, outFrame: 20, referenceFrame: 9 })).body).toMatchObject({
+      inFrame: 3,
+      outFrame: 20,
+      referenceFrame: 9,
+    });
+    expect((await patch({ outFrame: 25 })).body.error).toContain('at most frame 24');
+    expect((await patch({ inFrame: 22 })).status).toBe(400);
+  });
+
+  test('a frame at rest is 16 bits and 4:4:4; a frame beyond the end is refused', async () => {
+    const frame = await fetch(`${client.address}/api/clips/${clip.id}/frame?frame=3&width=160`);
+    expect([frame.headers.get('x-frame-width'), frame.headers.get('x-frame-height')]).toEqual(['160', '90']);
+    expect((await frame.arrayBuffer()).byteLength).toBe(160 * 90 * 3 * 2);
+    expect((await client.ask('GET', `/clips/${clip.id}/frame?frame=25&width=160`)).body).toEqual({
+      error: 'The last frame of this clip is 24.',
+    });
+    const thumb = await fetch(`${client.address}/api/clips/${clip.id}/thumb.jpg?width=160`);
+    expect(thumb.headers.get('content-type')).toBe('image/jpeg');
+  });
+});
+
+describe('deliveries', () => {
+  const jobs = () => client.get<Job[]>('/jobs');
+  const ended = (id: string) =>
+    until(jobs, (list) => !['waiting', 'running'].includes(list.find((j) => j.id === id)!.state)).then((list) =>
+      list.find((j) => j.id === id)!,
+    );
+
+  test('an export is queued, made, named, fetched and removed', async () => {
+    const [clip] = (await opened()).clips;
+    const [a, b] = await Promise.all(
+      [0, 1].map(() =>
+        client.post<Job[]>('/deliveries', { clipIds: [clip.id], delivery: { codec: 'ffv1' } }).then(([j]) => j),
+      ),
+    );
+    expect([a.file!.name, b.file!.name].sort()).toEqual(['short (2).mkv', 'short.mkv']);
+    const done = await ended(a.id);
+    expect(done).toMatchObject({ state: 'done', progress: 1, file: { format: 'FFV1, lossless' } });
+    const res = await fetch(`${client.address}/api/jobs/${a.id}/file`);
+    expect(res.headers.get('content-disposition')).toContain('.mkv');
+    const file = join(tempFolder(), 'got.mkv');
+    writeFileSync(file, Buffer.from(await res.arrayBuffer()));
+    expect((await probe(file)).facts).toMatchObject({ codec: 'ffv1', frames: 18 });
+    expect((await ended(b.id)).state).toBe('done');
+    expect((await client.ask('DELETE', `/jobs/${a.id}`)).status).toBe(204);
+    expect(existsSync(join(data, 'exports', done.file!.name))).toBe(false);
+  });
+
+  test('stopped: no file is offered, none is left, and it can run again', async () => {
+    const { clips } = await bringIn('long.mp4');
+    const clip = clips.find((c) => c.name === 'long.mp4')!;
+    const [job] = await client.post<Job[]>('/deliveries', { clipIds: [clip.id], delivery: { codec: 'h264' } });
+    await until(jobs, (list) => list.find((j) => j.id === job.id)!.state === 'running');
+    await client.post(`/jobs/${job.id}/stop`);
+    expect(await ended(job.id)).toMatchObject({ state: 'stopped', message: 'Stopped. No file was left.' });
+    await until(
+      async () => readdirSync(join(data, 'exports')),
+      (names) => !names.some((n) => n.startsWith('long')),
+    );
+    expect((await client.ask('GET', `/jobs/${job.id}/file`)).status).toBe(404);
+    await client.post(`/jobs/${job.id}/again`);
+    expect((await ended(job.id)).state).toBe('done');
+  });
+
+  test('a delivery that makes no sense is refused', async () => {
+    expect((await client.ask('POST', '/deliveries', { clipIds: [], delivery: { codec: 'h264' } })).status).toBe(400);
+    expect((await client.ask('POST', '/deliveries', { clipIds: ['x'], delivery: { codec: 'tape' } })).status).toBe(400);
+  });
+});

@@ -1,0 +1,81 @@
+import { spawn, type ChildProcess } from 'node:child_process';
+import { mkdirSync, mkdtempSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join, resolve } from 'node:path';
+import { make, TAGS_709 } from '@inkavo/media/testClips';
+
+/** Talks to a server as a page does. */
+export class Client {
+  constructor(readonly address: string) {}
+
+  async ask<T>(method: string, path: string, body?: unknown): Promise<{ status: number; body: T }> {
+    const res = await fetch(`${this.address}/api${path}`, {
+      method,
+      ...(body === undefined ? {} : { body: JSON.stringify(body), headers: { 'Content-Type': 'application/json' } }),
+    });
+    const text = await res.text();
+    return { status: res.status, body: (text ? JSON.parse(text) : undefined) as T };
+  }
+  get = async <T>(path: string): Promise<T> => (await this.ask<T>('GET', path)).body;
+  post = async <T>(path: string, body?: unknown): Promise<T> => (await this.ask<T>('POST', path, body)).body;
+}
+
+/** Waits until a condition holds; fails with what was seen last. */
+export async function until<T>(look: () => Promise<T>, holds: (seen: T) => boolean, ms = 60_000): Promise<T> {
+  const end = Date.now() + ms;
+  for (;;) {
+    const seen = await look().catch((error: Error) => error as T);
+    if (!(seen instanceof Error) && holds(seen)) return seen;
+    if (Date.now() > end)
+      throw new Error(
+        `Waited in vain; last seen: ${seen instanceof Error ? seen.message : JSON.stringify(seen).slice(0, 600)}`,
+      );
+    await new Promise((r) => setTimeout(r, 60));
+  }
+}
+
+export const tempFolder = (): string => mkdtempSync(join(tmpdir(), 'inkavo-server-'));
+
+/** A memory card with small clips on it. */
+export function makeCard(): string {
+  const card = tempFolder();
+  const folder = join(card, 'DCIM', 'TEST_CAMERA');
+  mkdirSync(folder, { recursive: true });
+  const h264 = ['-c:v', 'libx264', '-preset', 'ultrafast', '-pix_fmt', 'yuv420p', ...TAGS_709];
+  make(join(folder, 'short.mp4'), 'testsrc2=size=320x180:rate=25:duration=1', h264);
+  make(join(folder, 'long.mp4'), 'testsrc2=size=1280x720:rate=30:duration=12', h264);
+  return card;
+}
+
+/** A server in a process of its own, that can be killed. */
+export interface ServerProcess {
+  client: Client;
+  child: ChildProcess;
+  /** Ends it as a power cut would. */
+  kill(): Promise<void>;
+}
+
+export async function spawnServer(data: string, card: string): Promise<ServerProcess> {
+  const child = spawn(process.execPath, ['--require', 'tsx/cjs', resolve(__dirname, 'main.ts')], {
+    env: { ...process.env, INKAVO_DATA: data, INKAVO_CARD: card, INKAVO_PORT: '0', INKAVO_APP: 'none' },
+    stdio: ['ignore', 'pipe', 'inherit'],
+    detached: true,
+  });
+  const address = await new Promise<string>((done, fail) => {
+    child.stdout!.on('data', (chunk: Buffer) => {
+      const found = /http:\/\/\S+/.exec(chunk.toString());
+      if (found) done(found[0]);
+    });
+    child.on('exit', (code) => fail(new Error(`The server ended with ${code}.`)));
+  });
+  return {
+    client: new Client(address),
+    child,
+    kill: () =>
+      new Promise((done) => {
+        child.once('exit', () => done());
+        // The whole group: the codec's processes go with it, as in a power cut.
+        process.kill(-child.pid!, 'SIGKILL');
+      }),
+  };
+}
