@@ -54,6 +54,11 @@ export class BenchEngine {
     const bench = useBench.subscribe;
     this.stops.push(
       bench(shownLists, () => this.rebake()),
+      // On lifting, the steps stay what they are, but the table may be a fine one again.
+      bench(
+        (s) => s.live === null,
+        () => this.rebake(),
+      ),
       bench(
         (s) => s.frame,
         () => this.frameMoved(),

@@ -63,10 +63,16 @@ class Keeper {
   /** Called whenever the steps have changed. */
   changed(lists: StepLists): void {
     if (!this.clipId || useKeep.getState().state === 'conflict') return;
-    if (OWNERS.every((o) => lists[o] === this.kept[o])) return;
+    if (!this.busy && OWNERS.every((o) => lists[o] === this.kept[o])) return this.allKept();
     useKeep.setState({ state: 'keeping' });
     localStorage.setItem(draftKey(this.clipId), JSON.stringify({ lists, revisions: this.revisions } satisfies Draft));
     this.schedule(DELAY_MS);
+  }
+
+  private allKept(): void {
+    clearTimeout(this.timer);
+    localStorage.removeItem(draftKey(this.clipId!));
+    useKeep.setState({ state: 'kept' });
   }
 
   private schedule(ms: number): void {
@@ -81,13 +87,12 @@ class Keeper {
     const { opened, lists } = useBench.getState();
     if (!this.clipId || opened?.clip.id !== this.clipId) return;
     const changed = OWNERS.filter((o) => lists[o] !== this.kept[o]);
-    if (changed.length === 0) return;
+    if (changed.length === 0) return this.allKept();
     const change: GradeChange = Object.fromEntries(
       changed.map((o) => [o, { revision: this.revisions[o], steps: lists[o] }]),
     );
-    this.busy = this.send(this.clipId, change, lists);
+    this.busy = this.send(this.clipId, change, lists).finally(() => (this.busy = undefined));
     await this.busy;
-    this.busy = undefined;
   }
 
   private async send(clipId: string, change: GradeChange, lists: StepLists): Promise<void> {
@@ -96,10 +101,8 @@ class Keeper {
       if (clipId !== this.clipId) return;
       Object.assign(this.revisions, revisions);
       this.kept = lists;
-      if (useBench.getState().lists === lists) {
-        localStorage.removeItem(draftKey(clipId));
-        useKeep.setState({ state: 'kept' });
-      } else this.changed(useBench.getState().lists);
+      this.busy = undefined;
+      this.changed(useBench.getState().lists);
     } catch (error) {
       const { status, message } = error as ApiError;
       if (status === 409) useKeep.setState({ state: 'conflict' });

@@ -51,7 +51,6 @@ export function useDrag<T extends HTMLElement>(target: RefObject<T | null>, hand
     };
     const down = (e: PointerEvent): void => {
       if (start || e.button !== 0) return;
-      if ((e.target as HTMLElement).closest('[data-own-touch]') && e.target !== element) return;
       start = { x: e.clientX, y: e.clientY, id: e.pointerId, moved: false };
       const p = pointOf(e);
       if (latest.current.onStart?.(p) === false) {
@@ -82,7 +81,12 @@ export function useDrag<T extends HTMLElement>(target: RefObject<T | null>, hand
       e.preventDefault();
       latest.current.onWheel(-Math.sign(e.deltaY || e.deltaX), e.shiftKey);
     };
+    // A tap that opens something must not also click what then lies under the finger.
+    const touchEnd = (e: TouchEvent): void => {
+      if (e.cancelable) e.preventDefault();
+    };
     element.style.setProperty('touch-action', 'none');
+    element.addEventListener('touchend', touchEnd, { passive: false });
     element.addEventListener('pointerdown', down);
     element.addEventListener('pointermove', move);
     element.addEventListener('pointerup', up);
@@ -90,6 +94,7 @@ export function useDrag<T extends HTMLElement>(target: RefObject<T | null>, hand
     element.addEventListener('wheel', wheel, { passive: false });
     return () => {
       clearTimeout(hold);
+      element.removeEventListener('touchend', touchEnd);
       element.removeEventListener('pointerdown', down);
       element.removeEventListener('pointermove', move);
       element.removeEventListener('pointerup', up);

@@ -1,0 +1,115 @@
+import { execFileSync } from 'node:child_process';
+import { mkdtempSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import type { BrowserContext, Locator, Page } from 'playwright-core';
+import type { Clip, Outing } from '@inkavo/core/model/outing';
+import type { Step } from '@inkavo/core/model/grade';
+import { startServer, type Running } from '@inkavo/server/app';
+import { configFromEnv } from '@inkavo/server/config';
+import { Client, until } from '@inkavo/server/testServer';
+import { openBrowser } from './browser';
+
+/** The real thing for a test: a server with an empty library, the demo card in it, and the built application. */
+export interface House {
+  running: Running;
+  client: Client;
+  data: string;
+  browsers: BrowserContext[];
+  /** A page in a fresh browser; errors in it fail the test at the end. */
+  page(size: { width: number; height: number }, scale?: number): Promise<Page>;
+  /** Brings demo clips in without the interface. */
+  clips(...names: string[]): Promise<Record<string, Clip>>;
+  close(): Promise<void>;
+}
+
+export async function openHouse(): Promise<House> {
+  const data = mkdtempSync(join(tmpdir(), 'inkavo-e2e-'));
+  const running = await startServer({ ...configFromEnv({}), port: 0, data });
+  const client = new Client(running.address);
+  const browsers: BrowserContext[] = [];
+  const errors: string[] = [];
+  return {
+    running,
+    client,
+    data,
+    browsers,
+    async page(size, scale = 1) {
+      const context = await openBrowser(size, { scale });
+      browsers.push(context);
+      const page = await context.newPage();
+      page.setDefaultTimeout(20_000);
+      page.on('pageerror', (error) => errors.push(error.message));
+      page.on(
+        'console',
+        (m) => m.type() === 'error' && !/404|409|422|ERR_|Failed to load/.test(m.text()) && errors.push(m.text()),
+      );
+      return page;
+    },
+    async clips(...names) {
+      const { outing } = await client.post<{ outing: Outing }>('/demo');
+      const { files } = await client.get<{ files: { path: string }[] }>('/card');
+      const paths = files.map((f) => f.path).filter((p) => names.some((n) => p.includes(n)));
+      await client.post(`/outings/${outing.id}/import`, { paths });
+      const look = async () => (await client.get<{ clips: Clip[] }>(`/outings/${outing.id}`)).clips;
+      const list = await until(
+        look,
+        (seen) => names.every((n) => seen.some((c) => c.name.includes(n) && c.proxy === 'ready')),
+        90_000,
+      );
+      return Object.fromEntries(names.map((n) => [n, list.find((c) => c.name.includes(n))!]));
+    },
+    async close() {
+      await Promise.all(browsers.map((b) => b.close()));
+      await running.close();
+      if (errors.length) throw new Error(`Errors in the page:\n${[...new Set(errors)].join('\n')}`);
+    },
+  };
+}
+
+/** The steps of a clip as the server has them. */
+export const keptSteps = async (client: Client, id: string): Promise<Step[]> =>
+  (await client.get<{ clip: Clip }>(`/clips/${id}`)).clip.steps;
+
+/** Waits until the bench shows the frame from the original, everything is kept and the full table is drawn. */
+export async function settled(page: Page): Promise<void> {
+  await page.getByTestId('keep-state').getByText('kept', { exact: true }).waitFor();
+  await page.getByRole('status', { name: 'Fetching the frame' }).waitFor({ state: 'detached' });
+  await page.waitForFunction(() =>
+    ['65', '0'].includes(document.querySelector<HTMLCanvasElement>('[data-testid=picture]')!.dataset.table ?? ''),
+  );
+}
+
+/** The picture on the screen as 8-bit R'G'B', read from the canvas itself. */
+export async function screenPicture(page: Page): Promise<{ width: number; height: number; rgb: Uint8Array }> {
+  const shot = await page.evaluate(() => {
+    const canvas = document.querySelector<HTMLCanvasElement>('[data-testid=picture]')!;
+    return { width: canvas.width, height: canvas.height, url: canvas.toDataURL('image/png') };
+  });
+  const png = Buffer.from(shot.url.split(',')[1], 'base64');
+  const raw = execFileSync(
+    'ffmpeg',
+    ['-loglevel', 'error', '-f', 'png_pipe', '-i', 'pipe:0', '-pix_fmt', 'rgb24', '-f', 'rawvideo', '-'],
+    { input: png, maxBuffer: 1 << 28 },
+  );
+  return { width: shot.width, height: shot.height, rgb: new Uint8Array(raw) };
+}
+
+/** Drags a finger from the middle of an element, with stops on the way. */
+export async function dragBy(page: Page, target: Locator, dx: number, dy: number): Promise<void> {
+  const box = (await target.boundingBox())!;
+  const [x, y] = [box.x + box.width / 2, box.y + box.height / 2];
+  await page.mouse.move(x, y);
+  await page.mouse.down();
+  for (let i = 1; i <= 8; i += 1) {
+    await page.mouse.move(x + (dx * i) / 8, y + (dy * i) / 8);
+    await page.waitForTimeout(16);
+  }
+  await page.mouse.up();
+}
+
+/** Taps the picture at shares of its width and height. */
+export async function tapPicture(page: Page, x: number, y: number): Promise<void> {
+  const box = (await page.getByTestId('picture').boundingBox())!;
+  await page.touchscreen.tap(box.x + x * box.width, box.y + y * box.height);
+}
