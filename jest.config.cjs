@@ -20,4 +20,5 @@ module.exports = {
     },
   ],
   testTimeout: 60_000,
+  forceExit: true,
 };

@@ -158,6 +158,7 @@ export class BenchEngine {
 
   private draw(): void {
     this.renderer.draw(this.showing, WHOLE, !useBench.getState().untouched);
+    this.canvas.dataset.showing = this.showing;
   }
 
   private drawMoving(): void {

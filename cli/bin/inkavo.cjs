@@ -1,0 +1,3 @@
+#!/usr/bin/env node
+require('tsx/cjs');
+require('../main.ts');

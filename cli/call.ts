@@ -1,0 +1,72 @@
+import { existsSync, readFileSync, statSync } from 'node:fs';
+import { FormatError, readGrade } from '@inkavo/core/formats/json';
+import type { Grade } from '@inkavo/core/model/grade';
+import { fps, type MediaFacts } from '@inkavo/core/model/facts';
+import { MediaError, probe } from '@inkavo/media/codec';
+import type { Source } from '@inkavo/media/frames/rest';
+
+/** A bad call: wrong arguments. Exit status 2. */
+export class CallError extends Error {}
+
+/** What a command hands back: lines for a person, and the same as data for --json. */
+export interface Answer {
+  lines: string[];
+  data: unknown;
+}
+
+export interface Command {
+  usage: string;
+  /** Option names with a value, besides --json. */
+  options: readonly string[];
+  run(file: string, options: Record<string, string | undefined>): Promise<Answer>;
+}
+
+/** Opens a video file. Throws a {@link CallError} when it is not there, a MediaError when it is no video. */
+export async function openSource(path: string): Promise<Source> {
+  if (!existsSync(path) || !statSync(path).isFile()) throw new CallError(`There is no file "${path}".`);
+  return { path, ...(await probe(path)) };
+}
+
+/** Reads the grade that --grade names. */
+export function gradeFrom(path: string | undefined): Grade {
+  if (!path) throw new CallError('--grade FILE is needed.');
+  if (!existsSync(path)) throw new CallError(`There is no grade file "${path}".`);
+  try {
+    return readGrade(readFileSync(path, 'utf8'));
+  } catch (error) {
+    if (error instanceof FormatError) throw new CallError(`${path}: ${error.message}`);
+    throw error;
+  }
+}
+
+export function needed(options: Record<string, string | undefined>, name: string): string {
+  const value = options[name];
+  if (!value) throw new CallError(`--${name} is needed.`);
+  return value;
+}
+
+/** A whole number option within limits. */
+export function wholeNumber(text: string | undefined, name: string, min: number, max: number): number | undefined {
+  if (text === undefined) return undefined;
+  const value = Number(text);
+  if (!Number.isInteger(value) || value < min || value > max)
+    throw new CallError(`--${name} is a whole number from ${min} to ${max}.`);
+  return value;
+}
+
+/** A frame given as a number ("90") or as seconds ("3.5s"). */
+export function frameAt(text: string, facts: MediaFacts): number {
+  const match = /^(\d+(?:\.\d+)?)(s?)$/.exec(text);
+  if (!match) throw new CallError('--at is a frame ("90") or a time in seconds ("3.5s").');
+  const frame = match[2] ? Math.floor(Number(match[1]) * fps(facts) + 1e-6) : Number(match[1]);
+  if (!Number.isInteger(frame) || frame >= facts.frames)
+    throw new CallError(`--at must lie in the clip: its last frame is ${facts.frames - 1}.`);
+  return frame;
+}
+
+/** Exit status for an error: 2 for a bad call, 1 for work that failed. */
+export const statusOf = (error: unknown): number => (error instanceof CallError ? 2 : 1);
+export const sentenceOf = (error: unknown): string =>
+  error instanceof CallError || error instanceof MediaError
+    ? error.message
+    : `Something went wrong that was not foreseen: ${String(error)}`;

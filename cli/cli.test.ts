@@ -1,0 +1,99 @@
+import { spawnSync } from 'node:child_process';
+import { existsSync, readFileSync, writeFileSync } from 'node:fs';
+import { join, resolve } from 'node:path';
+import { writeGrade } from '@inkavo/core/formats/json';
+import { gradeOf, newStep } from '@inkavo/core/model/grade';
+import { bake } from '@inkavo/core/program/bake';
+import { compile } from '@inkavo/core/program/compile';
+import { pictureToRgb } from '@inkavo/core/program/cpu/gradePicture';
+import { decodeFrame } from '@inkavo/media/frames/rest';
+import { frameSums, make, sourceOf, TAGS_709, workFolder } from '@inkavo/media/testClips';
+
+const folder = workFolder();
+const file = (name: string): string => join(folder, name);
+const inkavo = (...args: string[]) => {
+  const { status, stdout, stderr } = spawnSync(process.execPath, [resolve(__dirname, 'bin/inkavo.cjs'), ...args], {
+    encoding: 'utf8',
+    cwd: resolve(__dirname, '..'),
+  });
+  return { status, stdout, stderr };
+};
+const steps = [newStep('range', 'r', { black: -0.05 }), newStep('saturation', 's', { amount: 1.5 })];
+
+beforeAll(() => {
+  make(file('clip.mp4'), 'testsrc2=size=320x180:rate=25:duration=1', [
+    '-c:v',
+    'libx264',
+    '-preset',
+    'ultrafast',
+    '-pix_fmt',
+    'yuv420p',
+    ...TAGS_709,
+  ]);
+  writeFileSync(file('grade.json'), writeGrade(gradeOf(steps)));
+  writeFileSync(file('none.json'), writeGrade(gradeOf([])));
+});
+
+test('read: lines for a person, JSON for a program', () => {
+  expect(inkavo('read', file('clip.mp4')).stdout).toContain('h264, 320×180, 25 frames/s, 25 frames');
+  expect(JSON.parse(inkavo('read', file('clip.mp4'), '--json').stdout)).toMatchObject({
+    width: 320,
+    frames: 25,
+    matrix: 'bt709',
+  });
+});
+
+test('grade: the file through a grade; without steps, the same frames', () => {
+  const done = inkavo('grade', file('clip.mp4'), '--grade', file('none.json'), '-o', file('same.mkv'), '--json');
+  expect(done.status).toBe(0);
+  expect(JSON.parse(done.stdout)).toMatchObject({ frames: 25 });
+  expect(frameSums(file('same.mkv'))).toEqual(frameSums(file('clip.mp4')));
+  expect(
+    inkavo('grade', file('clip.mp4'), '--grade', file('grade.json'), '-o', file('part.mp4'), '--in', '5', '--out', '9')
+      .status,
+  ).toBe(0);
+  expect(frameSums(file('part.mp4'))).toHaveLength(5);
+});
+
+test('frame: 16 bits, the colours that the core computes', async () => {
+  expect(
+    inkavo('frame', file('clip.mp4'), '--at', '0.4s', '--grade', file('grade.json'), '-o', file('frame.png')).status,
+  ).toBe(0);
+  const source = await sourceOf(file('clip.mp4'));
+  const expected = pictureToRgb(bake(compile(steps, 0, source.facts).passes[0], 65), await decodeFrame(source, 10));
+  const raw = spawnSync(
+    'ffmpeg',
+    ['-loglevel', 'error', '-i', file('frame.png'), '-pix_fmt', 'rgb48le', '-f', 'rawvideo', '-'],
+    { maxBuffer: 1 << 28 },
+  ).stdout;
+  expected.forEach((v, i) => {
+    const got = raw.readUInt16LE(2 * i);
+    if (got !== Math.round(Math.min(1, Math.max(0, v)) * 65535)) throw new Error(`sample ${i} is ${got}`);
+  });
+});
+
+test.each([
+  [['dance'], 'no command "dance"'],
+  [['read'], 'One file is needed'],
+  [['read', 'nowhere.mp4'], 'no file "nowhere.mp4"'],
+  [['grade', 'CLIP', '-o', 'x.mp4'], '--grade FILE is needed'],
+  [['grade', 'CLIP', '--grade', 'GRADE', '-o', 'x.mp4', '--codec', 'tape'], 'one of h264'],
+  [['grade', 'CLIP', '--grade', 'GRADE', '-o', 'x.mov'], 'goes into a .mp4 file'],
+  [['grade', 'CLIP', '--grade', 'CLIP', '-o', 'x.mp4'], 'not valid JSON'],
+  [['frame', 'CLIP', '--at', '99', '-o', 'x.png'], 'last frame is 24'],
+  [['frame', 'CLIP', '--glow', '-o', 'x.png'], 'glow'],
+])('a bad call %#: exit status 2 and a sentence', (args, words) => {
+  const real = args.map((a) => a.replace('CLIP', file('clip.mp4')).replace('GRADE', file('grade.json')));
+  const { status, stderr } = inkavo(...real);
+  expect(status).toBe(2);
+  expect(stderr).toContain(words);
+});
+
+test('work that fails: exit status 1; a file that is there is left alone', () => {
+  writeFileSync(file('bad.mp4'), 'no video');
+  expect(inkavo('read', file('bad.mp4')).status).toBe(1);
+  writeFileSync(file('kept.mp4'), 'mine');
+  expect(inkavo('grade', file('clip.mp4'), '--grade', file('grade.json'), '-o', file('kept.mp4')).status).toBe(2);
+  expect(readFileSync(file('kept.mp4'), 'utf8')).toBe('mine');
+  expect(existsSync(file('x.mp4'))).toBe(false);
+});

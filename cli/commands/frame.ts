@@ -1,0 +1,29 @@
+import { extname } from 'node:path';
+import { renameSync, writeFileSync } from 'node:fs';
+import { secondsOf } from '@inkavo/core/model/facts';
+import { bake, REST_SIZE } from '@inkavo/core/program/bake';
+import { compile } from '@inkavo/core/program/compile';
+import { pictureToRgb } from '@inkavo/core/program/cpu/gradePicture';
+import { decodeFrame } from '@inkavo/media/frames/rest';
+import { encodePng16 } from '@inkavo/media/frames/still';
+import { CallError, frameAt, gradeFrom, needed, openSource, type Command } from '../call';
+
+/** inkavo frame: one frame as a PNG of 16 bits, graded or as recorded. */
+export const frame: Command = {
+  usage: 'frame FILE --at FRAME|SECONDSs --output OUT.png [--grade G.json]',
+  options: ['at', 'grade', 'output'],
+  async run(file, options) {
+    const output = needed(options, 'output');
+    if (extname(output) !== '.png') throw new CallError('A frame goes into a .png file.');
+    const steps = options.grade ? gradeFrom(options.grade).steps : [];
+    const source = await openSource(file);
+    const n = frameAt(options.at ?? '0', source.facts);
+    const picture = await decodeFrame(source, n);
+    const [pass] = compile(steps, secondsOf(source.facts, n), source.facts).passes;
+    const { width, height } = picture.format;
+    const png = await encodePng16(pictureToRgb(pass && bake(pass, REST_SIZE), picture), width, height);
+    writeFileSync(`${output}.part`, png);
+    renameSync(`${output}.part`, output);
+    return { data: { output, frame: n, width, height }, lines: [`${output}: frame ${n}, ${width}×${height}, 16 bit`] };
+  },
+};
