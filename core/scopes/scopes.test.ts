@@ -4,6 +4,7 @@ import { newStep, type Step } from '../model/grade';
 import { PROFILES } from '../model/profile';
 import { bake, lookUp } from '../program/bake';
 import { compile } from '../program/compile';
+import { pickNeutral } from '../steps/balance/pick';
 import { castReadings, clippingReading, rangeReading, saturationReading } from './readings';
 import { meanOfArea, sampleArea } from './sampleArea';
 import { GRABS, grabSample, solve, type Grab } from './solver';
@@ -128,6 +129,12 @@ test('an area is read in its own pixels', () => {
   });
   expect(sample).toMatchObject({ clipped: 1 });
   expect(sample.linear.length % 3).toBe(0);
+});
+
+test('an area over two things side by side is not taken for one colour', () => {
+  const values = picture((x) => (x < W / 2 ? [0.6, 0.3, 0.3] : [0.3, 0.3, 0.6]));
+  const sample = sampleArea(values, W, H, { x: 0.25, y: 0.25, width: 0.5, height: 0.5 }, () => undefined, NO_ENDS);
+  expect(pickNeutral(sample)).toMatchObject({ ok: false, reason: 'mixed' });
 });
 
 describe('the solver', () => {

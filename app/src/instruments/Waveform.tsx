@@ -1,5 +1,5 @@
 import { useEffect, useRef, useState } from 'react';
-import { View } from 'react-native';
+import { Pressable, View } from 'react-native';
 import { TRACE_HIGH, TRACE_LOW } from '@inkavo/core/scopes/trace';
 import type { Grab } from '@inkavo/core/scopes/solver';
 import type { Spread } from '@inkavo/core/scopes/statistics';
@@ -200,6 +200,16 @@ export function Waveform({ width, height }: { width: number; height: number }) {
             ))
           : null}
       </div>
+      <Pressable
+        role="button"
+        aria-label={view === 'luma' ? 'Show red, green and blue side by side' : 'Show luma'}
+        onPress={() => setBench({ scopeView: view === 'luma' ? 'parade' : 'luma' })}
+        className="absolute left-[40px] top-0 h-[44px] justify-start px-2 pt-[3px]"
+      >
+        <Txt size="sm" ink="text-scope-ink" className="rounded border border-[#8c8c8c] bg-scope px-2">
+          {view === 'luma' ? 'luma ⇄' : 'red, green, blue ⇄'}
+        </Txt>
+      </Pressable>
       {held || note ? (
         <View className="pointer-events-none absolute bottom-[4px] left-[44px] right-[60px] items-center">
           <Txt bold ink="text-on-accent" className="rounded bg-accent px-2" numberOfLines={2}>

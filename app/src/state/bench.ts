@@ -30,6 +30,20 @@ export interface Spot {
   note?: { text: string; refused: boolean };
 }
 
+/** What {@link BenchState.set} may change: what is shown, never the steps. */
+type Shown =
+  | 'frame'
+  | 'playing'
+  | 'untouched'
+  | 'atRest'
+  | 'picking'
+  | 'spot'
+  | 'scopeView'
+  | 'scope'
+  | 'trouble'
+  | 'opened'
+  | 'sheet';
+
 export interface BenchState {
   opened: ClipOpened | null;
   /** The steps as they are kept. Only this is undone and redone. */
@@ -37,6 +51,8 @@ export interface BenchState {
   /** The steps while a finger is down; on lifting they become `lists`. */
   live: StepLists | null;
   inHand: string | null;
+  /** The step whose sheet is open. */
+  sheet: string | null;
   frame: number;
   playing: boolean;
   /** Shows the picture as recorded, while it is held. */
@@ -51,14 +67,7 @@ export interface BenchState {
   trouble: string | null;
 
   open(opened: ClipOpened): void;
-  set(
-    part: Partial<
-      Pick<
-        BenchState,
-        'frame' | 'playing' | 'untouched' | 'atRest' | 'picking' | 'spot' | 'scopeView' | 'scope' | 'trouble' | 'opened'
-      >
-    >,
-  ): void;
+  set(part: Partial<Pick<BenchState, Shown>>): void;
   take(id: string): void;
   /** Changes parameters of a step; `live` while a finger is down. */
   setParams(id: string, params: Record<string, unknown>, live?: boolean): void;
@@ -94,6 +103,7 @@ export const useBench = create<BenchState>()(
         lists: NONE,
         live: null,
         inHand: null,
+        sheet: null,
         frame: 0,
         playing: false,
         untouched: false,
@@ -117,6 +127,7 @@ export const useBench = create<BenchState>()(
             atRest: false,
             spot: null,
             picking: false,
+            sheet: null,
             scope: null,
             trouble: null,
           });
@@ -142,7 +153,7 @@ export const useBench = create<BenchState>()(
         resetStep: (id) => change(id, (s) => newStep(s.kind, s.id), false),
         giveStep(id, owner) {
           const given = giveStep(get().lists, id, owner);
-          set({ lists: given.lists, inHand: given.id });
+          set({ lists: given.lists, inHand: given.id, sheet: get().sheet === id ? given.id : get().sheet });
         },
         moveStep: (id, by) => set({ lists: moveStep(get().lists, id, by) }),
         resetAll: () => set({ lists: resetClipSteps(get().lists) }),

@@ -116,12 +116,13 @@ class Keeper {
 
   /** After a conflict: takes the steps as they are on the server, or puts the ones from here over them. */
   async resolve(keepMine: boolean): Promise<void> {
-    const { opened, lists, open } = useBench.getState();
+    const { opened, lists } = useBench.getState();
     if (!opened) return;
     const theirs = await api.clip(opened.clip.id);
     localStorage.removeItem(draftKey(opened.clip.id));
-    open(this.begin(theirs));
-    if (keepMine) useBench.setState({ lists });
+    this.begin(theirs);
+    if (keepMine) this.changed(lists);
+    else useBench.setState({ lists: listsOf(theirs), live: null });
   }
 }
 

@@ -1,6 +1,6 @@
 import { useRouter, type Href } from 'expo-router';
 import type { ReactNode } from 'react';
-import { View } from 'react-native';
+import { useWindowDimensions, View } from 'react-native';
 import { IconButton } from './Button';
 import { Txt } from './Txt';
 import { ChevronLeft } from './icons';
@@ -20,6 +20,8 @@ export function TopBar({
   children?: ReactNode;
 }) {
   const router = useRouter();
+  // A narrow screen needs the room for the title.
+  const wide = useWindowDimensions().width >= 600;
   return (
     <View
       role="banner"
@@ -30,7 +32,7 @@ export function TopBar({
         <Txt bold numberOfLines={1} role="heading" aria-level={1} className="shrink">
           {title}
         </Txt>
-        {note ? (
+        {note && wide ? (
           <Txt size="sm" quiet numberOfLines={1} className="shrink-[3]">
             {note}
           </Txt>

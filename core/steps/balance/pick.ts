@@ -5,7 +5,7 @@ import { gainsForNeutral, GAIN_LIMIT_STOPS } from './gains';
 
 /** A sample of the picture for picking a neutral. */
 export interface NeutralSample {
-  /** Linear working colours of the pixels, as they enter the balance step; three numbers each. */
+  /** Linear working colours of the pixels, as they enter the balance step, neighbours together; three numbers each. */
   linear: Float64Array;
   /** Share of the pixels (0–1) with a channel at the end of the file's code values. */
   clipped: number;

@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
 import { useCallback, useEffect, useRef, useState } from 'react';
-import { ActivityIndicator, useWindowDimensions, View } from 'react-native';
+import { ActivityIndicator, ScrollView, useWindowDimensions, View } from 'react-native';
 import { api, type ClipOpened } from '../../api/client';
 import { BenchEngine } from '../../engine/benchEngine';
 import { EngineContext } from '../../engine/context';
@@ -16,6 +16,7 @@ import { layoutBench } from './layout';
 import { Picture } from './Picture';
 import { ReadingLine } from './ReadingLine';
 import { ScrubStrip } from './ScrubStrip';
+import { StepSheet } from './StepSheet';
 import { StepColumn, StepStrip } from './StepList';
 import { Tray, TRAY_HEIGHT } from './Tray';
 
@@ -112,7 +113,9 @@ function OpenBench({ opened }: { opened: ClipOpened }) {
               <View className="p-2">
                 <ScopeChoice />
               </View>
-              <Tray wide />
+              <ScrollView>
+                <Tray wide />
+              </ScrollView>
             </View>
           </View>
         ) : (
@@ -125,6 +128,7 @@ function OpenBench({ opened }: { opened: ClipOpened }) {
             <ScrubStrip clip={clip} />
           </>
         )}
+        <StepSheet />
         <Troubles />
       </View>
     </EngineContext.Provider>

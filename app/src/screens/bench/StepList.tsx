@@ -6,7 +6,6 @@ import { ownedSteps, OWNERS } from '../../state/stepLists';
 import { Sheet } from '../../ui/Sheet';
 import { Txt } from '../../ui/Txt';
 import { StepChip } from './StepChip';
-import { StepSheet } from './StepSheet';
 import { Plus } from '../../ui/icons';
 
 /** Steps as a row of chips in working order (phone, tablet). */
@@ -55,7 +54,7 @@ function Chips({ only, wide }: { only?: (typeof OWNERS)[number]; wide?: boolean 
   const lists = useBench(shownLists);
   const inHand = useBench((s) => s.inHand);
   const take = useBench((s) => s.take);
-  const [open, setOpen] = useState<string | null>(null);
+  const set = useBench((s) => s.set);
   const shown = ownedSteps(lists).filter((o) => !only || o.owner === only);
   return (
     <>
@@ -66,13 +65,10 @@ function Chips({ only, wide }: { only?: (typeof OWNERS)[number]; wide?: boolean 
             wide={wide}
             inHand={owned.step.id === inHand}
             onTake={() => take(owned.step.id)}
-            onOpen={() => setOpen(owned.step.id)}
+            onOpen={() => set({ sheet: owned.step.id })}
           />
         </View>
       ))}
-      {open && shown.some((o) => o.step.id === open) ? (
-        <StepSheet id={open} onMoved={setOpen} onClose={() => setOpen(null)} />
-      ) : null}
     </>
   );
 }

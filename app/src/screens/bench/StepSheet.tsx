@@ -28,9 +28,15 @@ const OWNER_CHOICES = [
 ] as const;
 
 /** What concerns a step as a whole: on or off, strength, whose it is, place, reset, remove. */
-export function StepSheet({ id, onMoved, onClose }: { id: string; onMoved(id: string): void; onClose(): void }) {
-  const { setStep, settle, giveStep, resetStep, removeStep, moveStep } = useBench.getState();
+export function StepSheet() {
+  const id = useBench((s) => s.sheet);
+  return id ? <OpenSheet id={id} /> : null;
+}
+
+function OpenSheet({ id }: { id: string }) {
+  const { set, setStep, settle, giveStep, resetStep, removeStep, moveStep } = useBench.getState();
   const owned = useOwnedStep(id);
+  const onClose = (): void => set({ sheet: null });
   if (!owned) return null;
   const { owner, step } = owned;
   const kind = stepKind(step.kind);
@@ -52,15 +58,7 @@ export function StepSheet({ id, onMoved, onClose }: { id: string; onMoved(id: st
       <Txt size="sm" quiet>
         Holds for
       </Txt>
-      <Choice
-        label="Holds for"
-        value={owner}
-        options={OWNER_CHOICES}
-        onChange={(next) => {
-          giveStep(id, next);
-          onMoved(useBench.getState().inHand ?? id);
-        }}
-      />
+      <Choice label="Holds for" value={owner} options={OWNER_CHOICES} onChange={(next) => giveStep(id, next)} />
       <View className="flex-row gap-2">
         <Button title="Earlier" icon={ArrowLeft} className="flex-1" onPress={() => moveStep(id, -1)} />
         <Button title="Later" icon={ArrowRight} className="flex-1" onPress={() => moveStep(id, 1)} />

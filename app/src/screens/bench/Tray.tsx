@@ -58,7 +58,7 @@ export function Tray({ wide }: { wide?: boolean }) {
     <View className="bg-ground pt-[2px]" testID="tray">
       {step.kind === 'balance' ? <BalanceHead id={step.id} method={params.method as string} /> : null}
       {step.kind === 'convert' ? <ProfileChoice id={step.id} params={params} /> : null}
-      {groups.length > 1 ? (
+      {groups.length > 1 && !wide ? (
         <View style={{ height: HEAD }} className="justify-center px-2">
           <Choice
             label="Group of numbers"
@@ -68,18 +68,22 @@ export function Tray({ wide }: { wide?: boolean }) {
           />
         </View>
       ) : null}
-      <View className="flex-row flex-wrap">
-        {shown.numbers.map((spec) => (
-          <View key={spec.key} style={{ width: `${100 / columns}%` }}>
-            <Ruler
-              spec={spec}
-              value={params[spec.key] as number}
-              onChange={(v, live) => setParams(step.id, { [spec.key]: v }, live)}
-              onSettle={settle}
-            />
+      {(wide ? groups : [shown]).map((g) => (
+        <View key={g.title} className={wide && groups.length > 1 ? 'border-b-stroke border-line py-1' : ''}>
+          <View className="flex-row flex-wrap">
+            {g.numbers.map((spec) => (
+              <View key={spec.key} style={{ width: `${100 / columns}%` }}>
+                <Ruler
+                  spec={spec}
+                  value={params[spec.key] as number}
+                  onChange={(v, live) => setParams(step.id, { [spec.key]: v }, live)}
+                  onSettle={settle}
+                />
+              </View>
+            ))}
           </View>
-        ))}
-      </View>
+        </View>
+      ))}
     </View>
   );
 }

@@ -1,0 +1,202 @@
+import type { Page } from 'playwright-core';
+import { newStep, type Step } from '@inkavo/core/model/grade';
+import type { Clip } from '@inkavo/core/model/outing';
+import { make, TAGS_709, workFolder } from '@inkavo/media/testClips';
+import { join } from 'node:path';
+import { writeFileSync } from 'node:fs';
+import { SIZES } from './browser';
+import { dragBy, keptSteps, openHouse, settled, tapPicture, type House } from './house';
+
+let house: House;
+let page: Page;
+let dive: Clip;
+let bank: Clip;
+
+beforeAll(async () => {
+  house = await openHouse();
+  const clips = await house.clips('mooring_block_02', 'boat_shed_01');
+  dive = clips.mooring_block_02;
+  bank = clips.boat_shed_01;
+  page = await house.page(SIZES.wide);
+}, 120_000);
+afterAll(() => house.close());
+
+const open = async (clip: Clip, on = page): Promise<void> => {
+  await on.goto(`${house.running.address}/clip/${clip.id}`);
+  await settled(on);
+};
+const black = (steps: Step[]): unknown => steps.find((s) => s.kind === 'range')!.params.black;
+
+test('green water: the slate picked by a dragged area, by channel gains, and the slate then reads neutral', async () => {
+  await open(dive);
+  await page.getByTestId('scrub').focus();
+  await page.keyboard.press('Home');
+  await settled(page);
+  await page.getByTestId('step-balance').click();
+  await page.getByRole('button', { name: 'Pick neutral' }).click();
+  const box = (await page.getByTestId('picture').boundingBox())!;
+  await page.mouse.move(box.x + 0.33 * box.width, box.y + 0.44 * box.height);
+  await page.mouse.down();
+  await page.mouse.move(box.x + 0.5 * box.width, box.y + 0.52 * box.height, { steps: 6 });
+  await page.mouse.up();
+  await page.getByText(/far from daylight: balanced by channel gains/).waitFor();
+  await page.getByText(/neutral within 1 %/).waitFor();
+  await settled(page);
+  expect((await keptSteps(house.client, dive.id)).find((s) => s.kind === 'balance')!.params.method).toBe('gains');
+});
+
+test('a sample that cannot be neutral is refused, and why is said', async () => {
+  await open(bank);
+  await page.getByTestId('step-balance').click();
+  await page.getByRole('button', { name: 'Pick neutral' }).click();
+  // Over several patches of the board.
+  const box = (await page.getByTestId('picture').boundingBox())!;
+  await page.mouse.move(box.x + 0.48 * box.width, box.y + 0.4 * box.height);
+  await page.mouse.down();
+  await page.mouse.move(box.x + 0.6 * box.width, box.y + 0.5 * box.height, { steps: 6 });
+  await page.mouse.up();
+  await page.getByText(/holds more than one colour/).waitFor();
+  expect((await keptSteps(house.client, bank.id)).find((s) => s.kind === 'balance')!.params.kelvin).toBe(6504);
+});
+
+test('a standard, correct clip reads well', async () => {
+  await open(bank);
+  await page
+    .getByTestId('reading')
+    .getByText(/%|clipped/)
+    .waitFor();
+  await tapPicture(page, 0.49, 0.42);
+  await page.getByText(/neutral within 1 %|\d % above/).waitFor();
+});
+
+test('every number: nudge, wheel, keys, reset by its dot; kept over a reload', async () => {
+  await open(bank);
+  await page.getByTestId('step-range').click();
+  const ruler = page.getByRole('slider', { name: 'Black point' });
+  await page.getByRole('button', { name: 'Black point: more' }).click();
+  expect(await page.getByTestId('value-black').innerText()).toBe('+0.5 %');
+  await ruler.focus();
+  await page.keyboard.press('ArrowRight');
+  await page.keyboard.press('Shift+ArrowRight');
+  expect(await ruler.getAttribute('aria-valuenow')).toBe('0.0105');
+  const box = (await ruler.boundingBox())!;
+  await page.mouse.move(box.x + 50, box.y + 20);
+  await page.mouse.wheel(0, -100);
+  expect(await ruler.getAttribute('aria-valuenow')).toBe('0.0155');
+  await settled(page);
+  await page.reload();
+  await settled(page);
+  expect(black(await keptSteps(house.client, bank.id))).toBeCloseTo(0.0155, 9);
+  await page.getByTestId('step-range').click();
+  await page.getByRole('button', { name: 'Black point: reset' }).click();
+  expect(await page.getByTestId('value-black').innerText()).toBe('0.0 %');
+  await settled(page);
+});
+
+test('a step is switched off, weakened, given to the camera, removed; undone, it is there again', async () => {
+  await open(bank);
+  await page.getByTestId('step-saturation').click();
+  await page.getByTestId('step-saturation').click();
+  await page.getByRole('radio', { name: 'Off' }).click();
+  await page.getByRole('radio', { name: 'Its camera' }).click();
+  await page.getByRole('button', { name: 'Close' }).click();
+  await page.getByText('Camera · Bank camera').waitFor();
+  await settled(page);
+  const { camera } = await house.client.get<{ camera: { steps: Step[] } }>(`/clips/${bank.id}`);
+  expect(camera.steps).toMatchObject([{ kind: 'saturation', on: false }]);
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await settled(page);
+  expect((await keptSteps(house.client, bank.id)).find((s) => s.kind === 'saturation')).toMatchObject({ on: true });
+});
+
+test('changed in two windows: nothing is lost without a question', async () => {
+  await open(bank);
+  const { clip } = await house.client.get<{ clip: Clip }>(`/clips/${bank.id}`);
+  const theirs = clip.steps.map((s) => (s.kind === 'range' ? newStep('range', s.id, { black: -0.1 }) : s));
+  await house.client.ask('PUT', `/clips/${bank.id}/steps`, { clip: { revision: clip.revision, steps: theirs } });
+  await page.getByTestId('step-range').click();
+  await page.getByRole('button', { name: 'Black point: more' }).click();
+  await page.getByText(/changed in another window/).waitFor();
+  await page.getByRole('button', { name: 'Mine' }).click();
+  await settled(page);
+  expect(black(await keptSteps(house.client, bank.id))).toBeCloseTo(0.005, 9);
+});
+
+test('without a server: it says so, goes on working, and keeps everything when the server is back', async () => {
+  await open(bank);
+  await page.getByTestId('step-range').click();
+  await page.route('**/steps', (route) => route.abort());
+  await page.getByRole('button', { name: 'White point: more' }).click();
+  await page.getByText('not kept: no server').waitFor();
+  // Not even a reload loses what was not kept.
+  await page.reload();
+  await page.getByTestId('step-range').click();
+  await page.waitForFunction(() => document.querySelector('[data-testid=value-white]')?.textContent === '+0.5 %');
+  await page.unroute('**/steps');
+  await settled(page);
+  expect((await keptSteps(house.client, bank.id)).find((s) => s.kind === 'range')!.params.white).toBeCloseTo(0.005, 9);
+});
+
+test('at every size nothing of the bench is cut off and the tray needs no scrolling', async () => {
+  for (const size of Object.values(SIZES)) {
+    const other = await house.page(size);
+    await open(dive, other);
+    for (const kind of ['convert', 'balance', 'range', 'saturation']) {
+      const chip = other.getByTestId(`step-${kind}`);
+      if ((await chip.getAttribute('aria-pressed')) === 'false') await chip.click();
+      const rulers = await other.getByTestId('tray').getByRole('slider').all();
+      for (const ruler of rulers) {
+        const box = (await ruler.boundingBox())!;
+        expect(box.x).toBeGreaterThanOrEqual(0);
+        expect(box.x + box.width).toBeLessThanOrEqual(size.width);
+        expect(box.y + box.height).toBeLessThanOrEqual(size.height);
+      }
+    }
+    const [picture, wave] = [
+      (await other.getByTestId('picture').boundingBox())!,
+      (await other.getByTestId('waveform').boundingBox())!,
+    ];
+    // Column under column.
+    expect(Math.abs(picture.x - wave.x)).toBeLessThan(1);
+    expect(Math.abs(picture.width - wave.width)).toBeLessThan(1);
+    expect(await other.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(size.width);
+    await other.context().close();
+    house.browsers.splice(house.browsers.indexOf(other.context()), 1);
+  }
+}, 90_000);
+
+test('files chosen on the device are sent; a broken one is refused with a sentence', async () => {
+  const folder = workFolder();
+  make(join(folder, 'phone_clip.mp4'), 'testsrc2=size=640x360:rate=30:duration=1', [
+    '-c:v',
+    'libx264',
+    '-preset',
+    'ultrafast',
+    '-pix_fmt',
+    'yuv420p',
+    ...TAGS_709,
+  ]);
+  writeFileSync(join(folder, 'broken.mp4'), 'this is no video');
+  await page.goto(`${house.running.address}/outing/${bank.outingId}`);
+  await page.getByRole('button', { name: 'Bring in' }).click();
+  await page.getByTestId('file-input').setInputFiles([join(folder, 'phone_clip.mp4'), join(folder, 'broken.mp4')]);
+  await page.getByRole('link', { name: /phone_clip/ }).waitFor();
+  await page.getByText('broken.mp4 was not brought in').waitFor();
+  await page.getByText(/not a video file/).waitFor();
+});
+
+test('dragging a ruler far from its row is finer', async () => {
+  await open(bank);
+  await page.getByTestId('step-saturation').click();
+  const ruler = page.getByRole('slider', { name: 'Saturation', exact: true });
+  const value = async (): Promise<number> => Number(await ruler.getAttribute('aria-valuenow'));
+  await dragBy(page, ruler, -80, 0);
+  const near = (await value()) - 1;
+  await page.getByRole('button', { name: 'Saturation: reset' }).click();
+  await dragBy(page, ruler, -80, 240);
+  const far = (await value()) - 1;
+  expect(near).toBeGreaterThan(0.1);
+  expect(far).toBeGreaterThan(0);
+  expect(far).toBeLessThan(near / 2);
+});

@@ -1,0 +1,93 @@
+import { join, resolve } from 'node:path';
+import type { Page } from 'playwright-core';
+import { newStep } from '@inkavo/core/model/grade';
+import { PROFILES } from '@inkavo/core/model/profile';
+import { SIZES } from './browser';
+import { openHouse, settled, tapPicture } from './house';
+
+const OUT = resolve(__dirname, '../docs/screenshots');
+
+/** Takes the kept picture of each main view, from the demo data. */
+async function main(): Promise<void> {
+  const house = await openHouse();
+  const phone = await house.page(SIZES.phone, 2);
+  const shoot = async (page: Page, name: string): Promise<void> => {
+    await page.waitForTimeout(400);
+    await page.screenshot({ path: join(OUT, `${name}.png`) });
+    console.log(`${name}.png`);
+  };
+  const go = (page: Page, path: string) => page.goto(house.running.address + path);
+  await go(phone, '/');
+  await phone.getByText('No outing yet').waitFor();
+  await shoot(phone, 'outings-empty-phone');
+
+  const clips = await house.clips('boat_shed_01', 'mooring_block_02', 'paddle_out_07', 'channel_east_03');
+  const profile = (name: string) => PROFILES.find((p) => p.name === name);
+  const grades = {
+    channel_east_03: [
+      newStep('convert', 'convert', { profile: profile('Drone log, 10 bit'), rollOff: 0.85 }),
+      newStep('balance', 'balance', { kelvin: 5316, duv: 0.0085 }),
+      newStep('range', 'range', { black: -0.17, soft: 0.04, contrast: 1.05 }),
+      newStep('saturation', 'saturation', { amount: 1.1 }),
+    ],
+    paddle_out_07: [
+      newStep('convert', 'convert', { profile: profile('Action camera flat'), rollOff: 0.85 }),
+      newStep('balance', 'balance', { kelvin: 9600, duv: 0.006 }),
+      newStep('range', 'range', { black: -0.03, soft: 0.05 }),
+      newStep('saturation', 'saturation', { amount: 1.1 }),
+    ],
+  };
+  for (const [name, steps] of Object.entries(grades)) {
+    await house.client.ask('PUT', `/clips/${clips[name].id}/steps`, { clip: { revision: 0, steps } });
+  }
+
+  await go(phone, '/');
+  await phone.getByText('Saltmark survey').waitFor();
+  await phone.waitForLoadState('networkidle').catch(() => undefined);
+  await phone.waitForTimeout(2500);
+  await shoot(phone, 'outings-phone');
+  await go(phone, `/outing/${clips.channel_east_03.outingId}`);
+  await phone.getByText('channel_east_03').first().waitFor();
+  await phone.waitForTimeout(2500);
+  await shoot(phone, 'outing-phone');
+
+  await go(phone, `/clip/${clips.channel_east_03.id}`);
+  await settled(phone);
+  await phone.getByTestId('step-range').tap();
+  await shoot(phone, 'bench-phone-dusk');
+  await phone.evaluate(() => localStorage.setItem('inkavo-mode', 'noon'));
+  await go(phone, `/clip/${clips.mooring_block_02.id}`);
+  await settled(phone);
+  await phone.getByTestId('step-balance').tap();
+  await phone.getByRole('button', { name: 'One frame back' }).tap();
+  await settled(phone);
+  await tapPicture(phone, 0.4, 0.48);
+  await phone.getByRole('button', { name: 'This is neutral' }).waitFor();
+  await shoot(phone, 'bench-phone-noon');
+
+  const wide = await house.page(SIZES.wide);
+  await go(wide, `/clip/${clips.channel_east_03.id}`);
+  await settled(wide);
+  await wide.getByTestId('step-range').click();
+  await wide.getByRole('radio', { name: 'Red, green, blue' }).click();
+  await shoot(wide, 'bench-wide-dusk');
+  await wide.getByRole('button', { name: 'Deliver' }).click();
+  await wide.getByRole('button', { name: 'Export', exact: true }).click();
+  await wide.getByTestId('export-running').waitFor();
+  await wide.waitForTimeout(6000);
+  await shoot(wide, 'deliver-wide');
+
+  const tablet = await house.page(SIZES.tablet);
+  await go(tablet, `/clip/${clips.paddle_out_07.id}`);
+  await settled(tablet);
+  await shoot(tablet, 'bench-tablet-dusk');
+  await house.close();
+}
+
+main().then(
+  () => process.exit(0),
+  (error: Error) => {
+    console.error(error);
+    process.exit(1);
+  },
+);
