@@ -34,7 +34,8 @@ export function removeStep(lists: StepLists, id: string): StepLists {
   return found ? { ...lists, [found.owner]: lists[found.owner].filter((s) => s.id !== id) } : lists;
 }
 
-const freshId = (kind: string): string => `${kind}-${crypto.randomUUID().slice(0, 8)}`;
+/** An id that no other step of this clip has. (The browser's own unique ids need a secure connection.) */
+const freshId = (kind: string): string => `${kind}-${Math.random().toString(36).slice(2, 10)}`;
 const place = (kind: string): number => STEP_KINDS.findIndex((k) => k.kind === kind);
 
 /** Puts a step where the working order wants it: behind the last one whose kind comes no later. */

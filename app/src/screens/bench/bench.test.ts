@@ -1,0 +1,42 @@
+import { colourText, neutralText } from './colourText';
+import { layoutBench } from './layout';
+import { timeText } from './timeText';
+
+const HD = { width: 1920, height: 1080 };
+const UPRIGHT = { width: 1080, height: 1920 };
+
+test('on a phone the picture is as wide as the screen, and everything has room', () => {
+  const { wide, picture, scopeHeight } = layoutBench({ width: 390, height: 844 }, HD, 196);
+  expect(wide).toBe(false);
+  expect(picture).toEqual({ width: 390, height: 219 });
+  expect(48 + picture.height + 44 + scopeHeight + 64 + 196 + 90).toBeLessThanOrEqual(844);
+});
+
+test('an upright clip leaves room for the trace', () => {
+  const { picture, scopeHeight } = layoutBench({ width: 390, height: 844 }, UPRIGHT, 196);
+  expect(picture.width).toBeLessThan(390);
+  expect(scopeHeight).toBeGreaterThanOrEqual(96);
+  expect(picture.height + scopeHeight).toBeLessThanOrEqual(844 - 48 - 44 - 64 - 196 - 90 + 1);
+});
+
+test('a wide screen gives the picture what is left over', () => {
+  const { wide, picture } = layoutBench({ width: 1280, height: 800 }, HD, 196);
+  expect(wide).toBe(true);
+  expect(picture.width / picture.height).toBeCloseTo(16 / 9, 1);
+  expect(picture.width).toBeGreaterThan(700);
+});
+
+test('times count frames at the clip’s rate', () => {
+  expect([timeText(0, 30), timeText(59, 60), timeText(3605, 60), timeText(47, 23.976)]).toEqual([
+    '0:00.00',
+    '0:00.59',
+    '1:00.05',
+    '0:01.23',
+  ]);
+});
+
+test('a colour in numbers and in words', () => {
+  expect(colourText([0.5, 1.2, -0.1])).toBe('128 255 0');
+  expect(neutralText([0.5, 0.505, 0.5])).toBe('neutral within 1 %');
+  expect(neutralText([0.4, 0.5, 0.3])).toBe('green 20 % above blue');
+});

@@ -1,0 +1,68 @@
+import { newStep } from '@inkavo/core/model/grade';
+import {
+  addStep,
+  changeStep,
+  findStep,
+  giveStep,
+  isIdle,
+  joined,
+  moveStep,
+  removeStep,
+  resetClipSteps,
+  type StepLists,
+} from './stepLists';
+
+const lists: StepLists = {
+  camera: [newStep('convert', 'cam')],
+  clip: [
+    newStep('balance', 'balance'),
+    newStep('range', 'range', { black: -0.1 }),
+    newStep('saturation', 'saturation'),
+  ],
+  outing: [newStep('saturation', 'look', { amount: 1.1 })],
+};
+const ids = (l: StepLists): string[] => joined(l).map((s) => s.id);
+
+test('a frame passes camera, clip and outing steps in this order', () => {
+  expect(ids(lists)).toEqual(['cam', 'balance', 'range', 'saturation', 'look']);
+  expect(findStep(lists, 'look')?.owner).toBe('outing');
+});
+
+test('a new step stands where the working order wants it, with an id of its own', () => {
+  const added = addStep(lists, 'balance');
+  expect(ids(added.lists)).toEqual(['cam', 'balance', added.id, 'range', 'saturation', 'look']);
+  expect(added.id).not.toBe('balance');
+});
+
+test('a step given to the camera keeps what it does and leaves the clip', () => {
+  const given = giveStep(lists, 'range', 'camera');
+  expect(given.lists.clip.map((s) => s.id)).toEqual(['balance', 'saturation']);
+  expect(findStep(given.lists, given.id)).toMatchObject({ owner: 'camera', step: { params: { black: -0.1 } } });
+  expect(giveStep(lists, 'range', 'clip')).toEqual({ lists, id: 'range' });
+});
+
+test('changed, moved within its owner, removed; lists that did not change stay the same object', () => {
+  const changed = changeStep(lists, 'range', (s) => ({ ...s, on: false }));
+  expect(findStep(changed, 'range')?.step.on).toBe(false);
+  expect(changed.camera).toBe(lists.camera);
+  expect(ids(moveStep(lists, 'range', -1))).toEqual(['cam', 'range', 'balance', 'saturation', 'look']);
+  expect(moveStep(lists, 'cam', -1)).toBe(lists);
+  expect(ids(removeStep(lists, 'cam'))).not.toContain('cam');
+  expect(removeStep(lists, 'none')).toBe(lists);
+});
+
+test('resetting a clip leaves the steps of camera and outing alone', () => {
+  const reset = resetClipSteps(lists);
+  expect(reset.clip.every(isIdle)).toBe(true);
+  expect(reset.outing).toBe(lists.outing);
+});
+
+test('idle: off, without strength, or neutral', () => {
+  const working = lists.clip[1];
+  expect([working, { ...working, on: false }, { ...working, strength: 0 }, newStep('range', 'x')].map(isIdle)).toEqual([
+    false,
+    true,
+    true,
+    true,
+  ]);
+});
