@@ -18,9 +18,9 @@ export function compressGamut(rgb: Vec3, amount: number): void {
   // y = t + x / (1 + x / s) reaches 1 at LIMIT when room = reach / (1 + reach / s).
   const s = (room * reach) / (reach - room);
   for (let i = 0; i < 3; i += 1) {
-    const d = (peak - rgb[i]) / peak;
-    if (d <= GAMUT_THRESHOLD) continue;
-    const x = d - GAMUT_THRESHOLD;
+    const away = (peak - rgb[i]) / peak;
+    if (away <= GAMUT_THRESHOLD) continue;
+    const x = away - GAMUT_THRESHOLD;
     const bent = GAMUT_THRESHOLD + x / (1 + x / s);
     rgb[i] += amount * (peak - bent * peak - rgb[i]);
   }
