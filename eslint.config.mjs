@@ -12,7 +12,18 @@ const only = (files, forbidden, message) => ({
 });
 
 export default tseslint.config(
-  { ignores: ['**/node_modules', '**/dist', '**/.expo', 'demo/footage', 'data', 'coverage', 'e2e/out'] },
+  {
+    ignores: [
+      '**/node_modules',
+      '**/dist',
+      '**/.expo',
+      'demo/footage',
+      'data',
+      'coverage',
+      'e2e/out',
+      'core/program/cpu/wasm',
+    ],
+  },
   js.configs.recommended,
   tseslint.configs.recommended,
   {

@@ -60,7 +60,7 @@ test('frame: 16 bits, the colours that the core computes', async () => {
     inkavo('frame', file('clip.mp4'), '--at', '0.4s', '--grade', file('grade.json'), '-o', file('frame.png')).status,
   ).toBe(0);
   const source = await sourceOf(file('clip.mp4'));
-  const expected = pictureToRgb(bake(compile(steps, 0, source.facts).passes[0], 65), await decodeFrame(source, 10));
+  const expected = pictureToRgb(bake(compile(steps, 0).passes[0], 65), await decodeFrame(source, 10));
   const raw = spawnSync(
     'ffmpeg',
     ['-loglevel', 'error', '-i', file('frame.png'), '-pix_fmt', 'rgb48le', '-f', 'rawvideo', '-'],

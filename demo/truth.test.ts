@@ -60,7 +60,7 @@ async function errorAfterConversion(folder: string): Promise<{ mean: number; wor
   const picked = pickNeutral(sampleArea(code, width, height, grey, compileBefore(steps, 'b', 0), fileEnds(code)));
   if (!picked.ok) throw new Error(picked.text);
   steps[1] = newStep('balance', 'b', picked.params);
-  const table = bake(compile(steps, 0, source.facts).passes[0], 65);
+  const table = bake(compile(steps, 0).passes[0], 65);
   const errors = places.map((p) => {
     const graded = areaThrough(table, code, width, height, areaOf(p));
     return ciede2000(encodedToLab(graded), linearToLab(p.reflectance as Vec3));

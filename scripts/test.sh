@@ -8,8 +8,8 @@ failed=0
 step 'Types';        npm run --silent typecheck || failed=1
 step 'Lint';         npm run --silent lint || failed=1
 step 'Format';       npm run --silent format:check || failed=1
+step 'Kernel and application'; bash scripts/build.sh || failed=1
 step 'Footage';      npm run --silent demo:footage || failed=1
-step 'Application';  bash scripts/build.sh || failed=1
 out=$(mktemp -d)
 step 'Unit tests';   npx jest --selectProjects node app --json --outputFile="$out/unit.json" || failed=1
 step 'Browser tests'; npx jest --selectProjects e2e --runInBand --json --outputFile="$out/e2e.json" || failed=1

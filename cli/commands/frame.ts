@@ -19,7 +19,7 @@ export const frame: Command = {
     const source = await openSource(file);
     const n = frameAt(options.at ?? '0', source.facts);
     const picture = await decodeFrame(source, n);
-    const [pass] = compile(steps, secondsOf(source.facts, n), source.facts).passes;
+    const [pass] = compile(steps, secondsOf(source.facts, n)).passes;
     const { width, height } = picture.format;
     const png = await encodePng16(pictureToRgb(pass && bake(pass, REST_SIZE), picture), width, height);
     writeFileSync(`${output}.part`, png);

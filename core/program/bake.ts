@@ -5,13 +5,21 @@ import type { LutPass } from './compile';
 export interface Table {
   size: number;
   domain: readonly [number, number];
-  /** size³ × 4 values, not clipped. */
+  /** size³ × 4 values, not clipped to 0–1 but held to ±{@link TABLE_LIMIT}. */
   data: Float32Array;
 }
 
 /** Nodes an edge: while a finger is down, and at rest and for exports. */
 export const DRAG_SIZE = 17;
 export const REST_SIZE = 65;
+
+/**
+ * What a node holds at most: far beyond white nothing more is to be told, and a node that flies off would bend the
+ * whole cell before it.
+ */
+export const TABLE_LIMIT = 32767 / 8192;
+
+const hold = (v: number): number => (v > TABLE_LIMIT ? TABLE_LIMIT : v < -TABLE_LIMIT ? -TABLE_LIMIT : v);
 
 /** Bakes a pass into a table with `size` nodes an edge (2–129). */
 export function bake(pass: LutPass, size: number): Table {
@@ -29,9 +37,9 @@ export function bake(pass: LutPass, size: number): Table {
         rgb[1] = lo + g * step;
         rgb[2] = lo + b * step;
         pass.evaluate(rgb);
-        data[at] = rgb[0];
-        data[at + 1] = rgb[1];
-        data[at + 2] = rgb[2];
+        data[at] = hold(rgb[0]);
+        data[at + 1] = hold(rgb[1]);
+        data[at + 2] = hold(rgb[2]);
         data[at + 3] = 1;
         at += 4;
       }

@@ -1,6 +1,5 @@
 import { bt709 } from '../colour/transfer';
 import type { Vec3 } from '../colour/matrix';
-import type { RangeName } from '../colour/ycbcr';
 import { resolveParams } from '../regions/keyframes';
 import { stepKind, type Domain, type PointFn } from '../steps';
 import type { Step } from '../model/grade';
@@ -19,15 +18,11 @@ export interface Program {
   passes: LutPass[];
 }
 
-/** What compile has to know of the file. */
-export interface CompileFacts {
-  range: RangeName;
-}
-
-// Limited range leaves room below 0 and above 1: code values 1–254 of 8 bits are −6.8 % to 108.7 %. With 27ths, 0 and 1
-// fall on nodes of a 33 and a 65 table.
-const LIMITED: readonly [number, number] = [-2 / 27, 30 / 27];
-const FULL: readonly [number, number] = [0, 1];
+/**
+ * Code values between which every table lies. Limited range leaves room below 0 and above 1: code values 1–254 of 8
+ * bits are −6.8 % to 108.7 %. With 27ths, 0 and 1 fall on nodes of a 33 and a 65 table.
+ */
+export const TABLE_DOMAIN: readonly [number, number] = [-2 / 27, 30 / 27];
 
 function convertDomain(rgb: Vec3, from: 'linear' | 'encoded', to: 'linear' | 'encoded'): void {
   if (from === to) return;
@@ -82,11 +77,10 @@ function chain(prepared: readonly Prepared[], end: 'linear' | 'encoded'): PointF
  * A list of steps at a time of the clip, as a program. `seconds` counts from the clip's first frame.
  * Throws a ZodError for parameters outside their limits and a RangeError for a profile without sense.
  */
-export function compile(steps: readonly Step[], seconds: number, facts: CompileFacts): Program {
+export function compile(steps: readonly Step[], seconds: number): Program {
   const prepared = prepareSteps(steps, seconds);
   if (prepared.length === 0) return { passes: [] };
-  const domain = facts.range === 'limited' ? LIMITED : FULL;
-  return { passes: [{ kind: 'lut', domain, evaluate: chain(prepared, 'encoded') }] };
+  return { passes: [{ kind: 'lut', domain: TABLE_DOMAIN, evaluate: chain(prepared, 'encoded') }] };
 }
 
 /** Working linear light as it enters the step with this id (after the earlier steps): what picks are made on. */

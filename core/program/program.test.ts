@@ -9,7 +9,6 @@ import { changesOverTime, compile, compileBefore, evaluate } from './compile';
 import { copyPicture, gradePicture, pictureToRgb } from './cpu/gradePicture';
 import { pictureBytes, planesOver, type PlanarFormat, type PlanarPicture } from './cpu/planar';
 
-const LIMITED = { range: 'limited' } as const;
 const grade: Step[] = [
   newStep('convert', 'c', { profile: PROFILES[1], rollOff: 0.85 }),
   newStep('balance', 'b', { kelvin: 5200, duv: 0.006 }),
@@ -19,13 +18,13 @@ const grade: Step[] = [
 
 test('no steps, neutral steps, steps that are off or without strength: no pass at all', () => {
   const idle = [newStep('range', 'r'), { ...grade[2], on: false }, { ...grade[3], strength: 0 }];
-  expect(compile([], 0, LIMITED).passes).toHaveLength(0);
-  expect(compile(idle, 0, LIMITED).passes).toHaveLength(0);
+  expect(compile([], 0).passes).toHaveLength(0);
+  expect(compile(idle, 0).passes).toHaveLength(0);
 });
 
 test('strength mixes in the encoded domain', () => {
-  const full = evaluate(compile([grade[2]], 0, LIMITED), [0.3, 0.3, 0.3]);
-  const half = evaluate(compile([{ ...grade[2], strength: 0.5 }], 0, LIMITED), [0.3, 0.3, 0.3]);
+  const full = evaluate(compile([grade[2]], 0), [0.3, 0.3, 0.3]);
+  const half = evaluate(compile([{ ...grade[2], strength: 0.5 }], 0), [0.3, 0.3, 0.3]);
   expect(half[0]).toBeCloseTo((full[0] + 0.3) / 2, 12);
 });
 
@@ -35,7 +34,7 @@ test('a keyframed number is taken at its time', () => {
     { seconds: 2, value: 0.2, ease: 'linear' },
   ];
   const step: Step = { ...grade[2], params: { ...newStep('range', 'x').params, black: { keys } } };
-  const at = (seconds: number) => evaluate(compile([step], seconds, LIMITED), [0, 0, 0])[0];
+  const at = (seconds: number) => evaluate(compile([step], seconds), [0, 0, 0])[0];
   expect(changesOverTime([step])).toBe(true);
   expect(at(1)).toBeCloseTo(0.1, 12);
   expect(at(9)).toBeCloseTo(0.2, 12);
@@ -44,7 +43,7 @@ test('a keyframed number is taken at its time', () => {
 test('what enters a step is linear light after the steps before it', () => {
   const rgb: Vec3 = [0.5, 0.5, 0.5];
   compileBefore(grade, 'b', 0)(rgb);
-  const alone = evaluate(compile([grade[0]], 0, LIMITED), [0.5, 0.5, 0.5]);
+  const alone = evaluate(compile([grade[0]], 0), [0.5, 0.5, 0.5]);
   expect(rgb[0]).toBeLessThan(alone[0]);
 });
 
@@ -64,7 +63,7 @@ test('a table of an affine function is exact everywhere in its domain', () => {
 
 /** Mean and 99th percentile of CIEDE2000 between a table and the exact evaluator, over the code-value cube. */
 function bakeError(steps: Step[], size: number): { mean: number; high: number } {
-  const program = compile(steps, 0, LIMITED);
+  const program = compile(steps, 0);
   const table = bake(program.passes[0], size);
   const errors: number[] = [];
   const hold = (c: Vec3): Vec3 => c.map((v) => Math.min(1, Math.max(0, v))) as Vec3;

@@ -150,7 +150,7 @@ describe('the solver', () => {
     ['after a conversion', [newStep('convert', 'c', { profile: PROFILES[2] }), newStep('range', 'r')]],
   ];
   const through = (steps: Step[]): Float32Array => {
-    const [pass] = compile(steps, 0, { range: 'limited' }).passes;
+    const [pass] = compile(steps, 0).passes;
     if (!pass) return codes;
     const table = bake(pass, 33);
     const out = new Float32Array(codes.length);
@@ -167,7 +167,7 @@ describe('the solver', () => {
       const target = level(steps, grab) + { bottom: -0.1, middle: 0.07, top: 0.12 }[grab];
       const { key } = GRABS[grab];
       const sample = grabSample(codes, through(steps), grab);
-      const { value, reached } = solve(sample, steps, 'r', key, target, 0, { range: 'limited' });
+      const { value, reached } = solve(sample, steps, 'r', key, target, 0);
       expect(reached).toBe(true);
       const moved = steps.map((s) => (s.id === 'r' ? { ...s, params: { ...s.params, [key]: value } } : s));
       expect(Math.abs(level(moved, grab) - target)).toBeLessThan(0.005);
@@ -176,10 +176,10 @@ describe('the solver', () => {
 
   test('a place out of reach gives the nearest one and says so', () => {
     const sample = grabSample(codes, codes, 'bottom');
-    expect(solve(sample, [newStep('range', 'r')], 'r', 'black', -5, 0, { range: 'limited' })).toMatchObject({
+    expect(solve(sample, [newStep('range', 'r')], 'r', 'black', -5, 0)).toMatchObject({
       reached: false,
       value: -0.6,
     });
-    expect(() => solve(sample, [], 'r', 'black', 0, 0, { range: 'limited' })).toThrow('no number');
+    expect(() => solve(sample, [], 'r', 'black', 0, 0)).toThrow('no number');
   });
 });

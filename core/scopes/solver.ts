@@ -1,7 +1,7 @@
 import type { Vec3 } from '../colour/matrix';
 import { luma709 } from '../colour/ycbcr';
 import type { Step } from '../model/grade';
-import { compile, evaluate, type CompileFacts } from '../program/compile';
+import { compile, evaluate } from '../program/compile';
 import { stepKind } from '../steps';
 
 /** The part of a luma trace that can be grabbed, as a share of the pixels below it. */
@@ -44,13 +44,8 @@ export function grabSample(codes: Float32Array, graded: Float32Array, grab: Grab
 }
 
 /** Median luma of the sample after the steps. */
-export function sampleLuma(
-  { codes }: GrabSample,
-  steps: readonly Step[],
-  seconds: number,
-  facts: CompileFacts,
-): number {
-  const program = compile(steps, seconds, facts);
+export function sampleLuma({ codes }: GrabSample, steps: readonly Step[], seconds: number): number {
+  const program = compile(steps, seconds);
   const values: number[] = [];
   for (let o = 0; o < codes.length; o += 3) {
     const [r, g, b] = evaluate(program, [codes[o], codes[o + 1], codes[o + 2]] as Vec3);
@@ -80,7 +75,6 @@ export function solve(
   key: string,
   target: number,
   seconds: number,
-  facts: CompileFacts,
 ): Solution {
   const step = steps.find((s) => s.id === stepId);
   const spec = step && stepKind(step.kind).numbers.find((n) => n.key === key);
@@ -90,7 +84,6 @@ export function solve(
       sample,
       steps.map((s) => (s === step ? { ...s, params: { ...s.params, [key]: value } } : s)),
       seconds,
-      facts,
     ) - target;
   let [lo, hi] = [spec.min, spec.max];
   let [fLo, fHi] = [at(lo), at(hi)];

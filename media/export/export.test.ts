@@ -74,17 +74,19 @@ describe('a standard clip without steps, exported to FFV1, is the original: all 
   });
 });
 
-test('an exported frame is the frame that the CPU backend makes', async () => {
+test('an exported frame is the frame that the plain backend makes, within one code value', async () => {
   const from = make(file('in.mkv'), NOISE, ['-c:v', 'ffv1', '-pix_fmt', 'yuv420p', ...TAGS_709]);
   await deliver(from, file('graded.mkv'), LOSSLESS, steps);
   const source = await sourceOf(from);
-  const [pass] = compile(steps, 0, source.facts).passes;
+  const [pass] = compile(steps, 0).passes;
   const format = { ...planarFormatOf(source.facts) };
   const expected = planesOver(new ArrayBuffer(pictureBytes(format)), format);
   gradePicture(bake(pass, 65), await decodeFrame(source, 7), expected);
   const got = await decodeFrame(await sourceOf(file('graded.mkv')), 7);
-  for (const plane of ['y', 'cb', 'cr'] as const)
-    expect(Buffer.compare(Buffer.from(got[plane]), Buffer.from(expected[plane]))).toBe(0);
+  for (const plane of ['y', 'cb', 'cr'] as const) {
+    const apart = got[plane].reduce((most, v, i) => Math.max(most, Math.abs(v - expected[plane][i])), 0);
+    expect(apart).toBeLessThanOrEqual(1);
+  }
 });
 
 test('from in to out: the right frames and as much of the sound, copied', async () => {

@@ -7,11 +7,13 @@ import { fps } from '@inkavo/core/model/facts';
 import type { Step } from '@inkavo/core/model/grade';
 import type { Delivery } from '@inkavo/core/model/job';
 import { compile, changesOverTime } from '@inkavo/core/program/compile';
+import { kernelScratchBytes, kernelTableBytes, kernelTakes } from '@inkavo/core/program/cpu/kernel';
 import { pictureBytes } from '@inkavo/core/program/cpu/planar';
 import { decodedPixelFormat, planarFormatOf, seekSeconds } from '../codec/formats';
 import { explain, MediaError, QUIET, SAFE_INPUT } from '../codec/run';
 import { originalIndex, type Source } from '../frames/rest';
 import { deliveredFormat, encoderArgs } from './delivery';
+import { kernelModule } from './kernelFile';
 import { allocateRing, Ring, type RingMemory } from './ring';
 import type { ThreadTask } from './thread';
 import { threadProgram } from './threadProgram';
@@ -29,8 +31,10 @@ export interface ExportOptions {
   signal?: AbortSignal;
 }
 
-/** Threads that grade at the same time. */
-const GRADE_THREADS = 2;
+/** Threads that grade at the same time where the plain backend has to do; the kernel outruns the codec with one. */
+const PLAIN_THREADS = 2;
+/** Nodes an edge of an export's table. */
+const TABLE_SIZE = 65;
 
 /**
  * Exports a clip through its grade. Frames cross from the decoder to the encoder as planar Y'CbCr through shared
@@ -55,10 +59,13 @@ async function runPipeline(options: ExportOptions, work: string, part: string): 
   const { facts } = source;
   const frameSeconds = 1 / fps(facts);
   const expected = outFrame - inFrame + 1;
-  const graded = changesOverTime(steps) || compile(steps, inFrame * frameSeconds, facts).passes.length > 0;
+  const graded = changesOverTime(steps) || compile(steps, inFrame * frameSeconds).passes.length > 0;
   const input = planarFormatOf(facts);
   const output = deliveredFormat(facts, delivery, graded);
-  const memory = allocateRing(pictureBytes(input), pictureBytes(output));
+  const kernel = kernelTakes(input, output, TABLE_SIZE) ? kernelModule() : null;
+  const threadCount = kernel ? 1 : PLAIN_THREADS;
+  const ownBytes = kernelTableBytes(TABLE_SIZE) + kernelScratchBytes(input.width) + 16;
+  const memory = allocateRing(pictureBytes(input), pictureBytes(output), ownBytes, threadCount);
   const ring = new Ring(memory);
 
   const from = pipe(join(work, 'decoded'));
@@ -102,17 +109,23 @@ async function runPipeline(options: ExportOptions, work: string, part: string): 
       lengthSeconds: expected * frameSeconds,
     }),
   ]);
-  const threads = startThreads(memory, { from: from.path, to: to.path, bytes: pictureBytes(input) }, (first) => ({
-    role: 'grade',
-    ring: memory,
-    first,
-    every: GRADE_THREADS,
-    steps,
-    input,
-    output,
-    startSeconds,
-    frameSeconds,
-  }));
+  const threads = startThreads(
+    memory,
+    { from: from.path, to: to.path, bytes: pictureBytes(input), outBytes: pictureBytes(output), count: threadCount },
+    (first) => ({
+      role: 'grade',
+      ring: memory,
+      first,
+      every: threadCount,
+      kernel,
+      size: TABLE_SIZE,
+      steps,
+      input,
+      output,
+      startSeconds,
+      frameSeconds,
+    }),
+  );
 
   const stopAll = () => {
     ring.stop();
@@ -172,13 +185,13 @@ function start(args: string[]): { child: ChildProcess; ended: Promise<MediaError
 
 function startThreads(
   ring: RingMemory,
-  { from, to, bytes }: { from: string; to: string; bytes: number },
+  { from, to, bytes, outBytes, count }: { from: string; to: string; bytes: number; outBytes: number; count: number },
   gradeTask: (first: number) => ThreadTask,
 ): { reading: Promise<unknown>; writing: Promise<unknown>; ended: Promise<MediaError | undefined> } {
   const tasks: ThreadTask[] = [
     { role: 'read', ring, pipe: from, bytes },
-    { role: 'write', ring, pipe: to },
-    ...Array.from({ length: GRADE_THREADS }, (_, i) => gradeTask(i)),
+    { role: 'write', ring, pipe: to, bytes: outBytes },
+    ...Array.from({ length: count }, (_, i) => gradeTask(i)),
   ];
   const program = threadProgram();
   const threads = tasks.map((task) => new Worker(program, { workerData: task }));

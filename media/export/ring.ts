@@ -13,15 +13,32 @@ const STOP = SLOTS + 2;
 
 export interface RingMemory {
   control: SharedArrayBuffer;
-  input: SharedArrayBuffer[];
-  output: SharedArrayBuffer[];
+  /** All pictures, tables and scratch of an export: one shared memory, which the kernel works in. */
+  memory: WebAssembly.Memory;
+  /** Addresses of the slots' pictures, and of each grading thread's own part. */
+  input: number[];
+  output: number[];
+  own: number[];
 }
 
-export function allocateRing(inputBytes: number, outputBytes: number): RingMemory {
+const PAGE = 65536;
+/** Pictures start at multiples of this. */
+const ALIGN = 64;
+
+/** Lays out the memory for pictures of these sizes, and `ownBytes` for each of `threads` grading threads. */
+export function allocateRing(inputBytes: number, outputBytes: number, ownBytes: number, threads: number): RingMemory {
   const control = new SharedArrayBuffer(4 * (SLOTS + 3));
   new Int32Array(control)[TOTAL] = -1;
-  const make = (bytes: number) => Array.from({ length: SLOTS }, () => new SharedArrayBuffer(bytes));
-  return { control, input: make(inputBytes), output: make(outputBytes) };
+  let end = 0;
+  const take = (bytes: number, count: number): number[] =>
+    Array.from({ length: count }, () => {
+      const at = end;
+      end += Math.ceil(bytes / ALIGN) * ALIGN;
+      return at;
+    });
+  const layout = { own: take(ownBytes, threads), input: take(inputBytes, SLOTS), output: take(outputBytes, SLOTS) };
+  const pages = Math.ceil(end / PAGE);
+  return { control, memory: new WebAssembly.Memory({ initial: pages, maximum: pages, shared: true }), ...layout };
 }
 
 /** One thread's view of the ring. */

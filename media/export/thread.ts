@@ -1,19 +1,24 @@
 import { closeSync, openSync, readSync, writeSync } from 'node:fs';
 import { parentPort, workerData } from 'node:worker_threads';
 import type { Step } from '@inkavo/core/model/grade';
-import { bake, REST_SIZE, type Table } from '@inkavo/core/program/bake';
+import { bake, type Table } from '@inkavo/core/program/bake';
 import { changesOverTime, compile } from '@inkavo/core/program/compile';
 import { copyPicture, gradePicture } from '@inkavo/core/program/cpu/gradePicture';
+import { Kernel, kernelTableBytes, writeKernelTable } from '@inkavo/core/program/cpu/kernel';
 import { planesOver, type PlanarFormat } from '@inkavo/core/program/cpu/planar';
 import { DONE, FREE, FULL, Ring, type RingMemory } from './ring';
 
 /** What one thread of an export is told to do. */
 export type ThreadTask =
   | { role: 'read'; ring: RingMemory; pipe: string; bytes: number }
-  | { role: 'write'; ring: RingMemory; pipe: string }
+  | { role: 'write'; ring: RingMemory; pipe: string; bytes: number }
   | {
       role: 'grade';
       ring: RingMemory;
+      /** The compiled kernel; null where the plain backend has to do. */
+      kernel: WebAssembly.Module | null;
+      /** Nodes an edge of the tables. */
+      size: number;
       /** This thread takes frames first, first + every, … */
       first: number;
       every: number;
@@ -31,7 +36,7 @@ function read(task: Extract<ThreadTask, { role: 'read' }>, ring: Ring): void {
   try {
     for (let k = 0; ; k += 1) {
       if (!ring.waitFor(k, FREE)) return;
-      const target = new Uint8Array(task.ring.input[k % task.ring.input.length], 0, task.bytes);
+      const target = new Uint8Array(task.ring.memory.buffer, task.ring.input[k % task.ring.input.length], task.bytes);
       let filled = 0;
       while (filled < task.bytes) {
         const got = readSync(fd, target, filled, task.bytes - filled, null);
@@ -50,7 +55,7 @@ function write(task: Extract<ThreadTask, { role: 'write' }>, ring: Ring): void {
   parentPort?.postMessage('open');
   try {
     for (let k = 0; ring.waitFor(k, DONE); k += 1) {
-      const source = new Uint8Array(task.ring.output[k % task.ring.output.length]);
+      const source = new Uint8Array(task.ring.memory.buffer, task.ring.output[k % task.ring.output.length], task.bytes);
       let sent = 0;
       while (sent < source.length) sent += writeSync(fd, source, sent, source.length - sent);
       ring.countWritten();
@@ -62,21 +67,53 @@ function write(task: Extract<ThreadTask, { role: 'write' }>, ring: Ring): void {
 }
 
 function grade(task: Extract<ThreadTask, { role: 'grade' }>, ring: Ring): void {
+  const { memory, own } = task.ring;
   const timed = changesOverTime(task.steps);
-  const tableAt = (k: number): Table | undefined => {
-    const [pass] = compile(task.steps, task.startSeconds + k * task.frameSeconds, task.input).passes;
-    return pass && bake(pass, timed ? 33 : REST_SIZE);
+  const backend = task.kernel ? kernelBackend(task, own[task.first]) : plainBackend(task);
+  const setTable = (k: number): void => {
+    const [pass] = compile(task.steps, task.startSeconds + k * task.frameSeconds).passes;
+    backend.setTable(pass && bake(pass, task.size));
   };
-  let table = tableAt(0);
+  setTable(task.first);
   for (let k = task.first; ring.waitFor(k, FULL); k += task.every) {
-    if (timed) table = tableAt(k);
+    if (timed && k > task.first) setTable(k);
     const slot = k % task.ring.input.length;
-    const input = planesOver(task.ring.input[slot], task.input);
-    const output = planesOver(task.ring.output[slot], task.output);
-    if (table) gradePicture(table, input, output);
-    else copyPicture(input, output);
+    const [from, to] = [task.ring.input[slot], task.ring.output[slot]];
+    backend.run(from, to, () =>
+      copyPicture(planesOver(memory.buffer, task.input, from), planesOver(memory.buffer, task.output, to)),
+    );
     ring.set(k, DONE);
   }
+}
+
+/** Takes the picture at one address through the table that was set last to another; without one, `copy` is called. */
+interface Backend {
+  setTable(table: Table | undefined): void;
+  run(from: number, to: number, copy: () => void): void;
+}
+
+function kernelBackend(task: Extract<ThreadTask, { role: 'grade' }>, at: number): Backend {
+  const { memory } = task.ring;
+  const bytes = kernelTableBytes(task.size);
+  const kernel = new Kernel(task.kernel!, memory, task.input, task.output, at + Math.ceil(bytes / 16) * 16);
+  let graded = false;
+  return {
+    setTable(table) {
+      graded = table !== undefined;
+      if (table) writeKernelTable(table, new Int16Array(memory.buffer, at, bytes / 2));
+    },
+    run: (from, to, copy) => (graded ? kernel.grade(at, task.size, from, to) : copy()),
+  };
+}
+
+function plainBackend(task: Extract<ThreadTask, { role: 'grade' }>): Backend {
+  const { buffer } = task.ring.memory;
+  let table: Table | undefined;
+  return {
+    setTable: (next) => (table = next),
+    run: (from, to, copy) =>
+      table ? gradePicture(table, planesOver(buffer, task.input, from), planesOver(buffer, task.output, to)) : copy(),
+  };
 }
 
 const task = workerData as ThreadTask;

@@ -132,7 +132,7 @@ test('a table is applied as the media library’s own filter applies it', () => 
     newStep('range', 'r', { contrast: 1.3, mid: 0.05, soft: 0.1 }),
     newStep('saturation', 's', { amount: 1.4, weak: 0.3 }),
   ];
-  const table = bake(compile(steps, 0, { range: 'full' }).passes[0], 17);
+  const table = bake({ ...compile(steps, 0).passes[0], domain: [0, 1] }, 17);
   writeFileSync(file('grade.cube'), cubeText(table));
   // Planes of float green, blue and red, as the library orders them.
   const [width, height] = [64, 48];

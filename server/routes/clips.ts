@@ -87,7 +87,7 @@ export function clipRoutes({ clips, outings, library, frames, events }: Parts): 
       const [camera, outing] = [await outings.camera(clip.cameraId), await outings.get(clip.outingId)];
       steps = joinSteps(camera.steps, clip.steps, outing.steps);
     }
-    const [pass] = compile(steps, secondsOf(clip.facts, clip.referenceFrame), clip.facts).passes;
+    const [pass] = compile(steps, secondsOf(clip.facts, clip.referenceFrame)).passes;
     const rgb = pictureToRgb(pass && bake(pass, THUMB_TABLE), picture);
     const jpeg = await encodeJpeg(rgb, picture.format.width, picture.format.height);
     res.set('Cache-Control', 'private, no-cache').type('jpeg').send(jpeg);

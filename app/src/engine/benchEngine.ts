@@ -118,7 +118,6 @@ export class BenchEngine {
     return {
       steps: joined(shownLists(state)),
       seconds: state.frame / fps(this.facts),
-      facts: { range: this.facts.range },
     };
   }
 

@@ -1,5 +1,4 @@
 import { expose, transfer } from 'comlink';
-import type { MediaFacts } from '@inkavo/core/model/facts';
 import type { Step } from '@inkavo/core/model/grade';
 import { bake, lookUp, type Table } from '@inkavo/core/program/bake';
 import { compile, compileBefore } from '@inkavo/core/program/compile';
@@ -24,7 +23,6 @@ export interface Moment {
   steps: Step[];
   /** Seconds from the clip's first frame. */
   seconds: number;
-  facts: Pick<MediaFacts, 'range'>;
 }
 
 export interface ScopeRequest {
@@ -93,8 +91,8 @@ function readingsOf(statistics: Statistics): Reading[] {
 
 const api = {
   /** Bakes the table of a grade, or null when its steps do nothing. */
-  bake({ steps, seconds, facts }: Moment, size: number): Table | null {
-    const [pass] = compile(steps, seconds, facts).passes;
+  bake({ steps, seconds }: Moment, size: number): Table | null {
+    const [pass] = compile(steps, seconds).passes;
     if (!pass) return null;
     const table = bake(pass, size);
     return transfer(table, [table.data.buffer as ArrayBuffer]);
@@ -142,8 +140,8 @@ const api = {
   },
 
   /** The value of a step's number for which a grabbed part lands where it was let go. */
-  solve(sample: GrabSample, { steps, seconds, facts }: Moment, stepId: string, key: string, target: number): Solution {
-    return solve(sample, steps, stepId, key, target, seconds, facts);
+  solve(sample: GrabSample, { steps, seconds }: Moment, stepId: string, key: string, target: number): Solution {
+    return solve(sample, steps, stepId, key, target, seconds);
   },
 };
 

@@ -1,0 +1,22 @@
+import { benchBake } from './bakeTimes';
+import { benchExport } from './exportTimes';
+import { benchKernel } from './kernelTimes';
+
+/** Prints ratios against references measured in the same run. Names of benchmarks as arguments choose some of them. */
+const BENCHMARKS: Record<string, () => Promise<void> | void> = {
+  kernel: benchKernel,
+  bake: benchBake,
+  export: benchExport,
+};
+
+async function main(): Promise<void> {
+  const wanted = process.argv.slice(2);
+  for (const [name, run] of Object.entries(BENCHMARKS)) {
+    if (wanted.length === 0 || wanted.includes(name)) await run();
+  }
+}
+
+main().catch((error: Error) => {
+  console.error(error);
+  process.exitCode = 1;
+});

@@ -1,0 +1,174 @@
+import { codeScale, inverseMatrix, LUMA } from '../../colour/ycbcr';
+import type { Table } from '../bake';
+import { TABLE_DOMAIN } from '../compile';
+import type { PlanarFormat } from './planar';
+
+/** What the compiled kernel exports. All addresses are bytes in the memory it was given. */
+interface KernelExports {
+  setInput(
+    wide: number,
+    ys: number,
+    cs: number,
+    middle: number,
+    y: number,
+    off: number,
+    rv: number,
+    gu: number,
+    gv: number,
+    bu: number,
+  ): void;
+  setOutput(
+    wide: number,
+    r: number,
+    g: number,
+    b: number,
+    u: number,
+    v: number,
+    ys: number,
+    yo: number,
+    cs: number,
+    co: number,
+  ): void;
+  scratchBytes(width: number): number;
+  gradeRows(
+    table: number,
+    nodeBits: number,
+    inY: number,
+    inU: number,
+    inV: number,
+    outY: number,
+    outU: number,
+    outV: number,
+    width: number,
+    height: number,
+    from: number,
+    to: number,
+    scratch: number,
+    pattern: number,
+  ): void;
+}
+
+/** A value of 1 in a node of the kernel's table. */
+const ONE = 8192;
+const Q15 = 32768;
+const PATTERN_BYTES = 8 * 8 * 2;
+
+/** Table sizes that the kernel takes: nodes an edge, and the bits of a node's index. */
+const NODE_BITS: Record<number, number> = { 33: 5, 65: 6 };
+
+/** Whether the kernel can take pictures from one format to the other. What it cannot, the plain backend can. */
+export function kernelTakes(input: PlanarFormat, output: PlanarFormat, tableSize: number): boolean {
+  const fits = (f: PlanarFormat): boolean => f.chroma === '420' && f.chromaSite === 'left' && f.depth <= 10;
+  return fits(input) && fits(output) && input.width % 2 === 0 && input.width >= 16 && tableSize in NODE_BITS;
+}
+
+/** Bytes of memory that a table takes in the kernel. */
+export const kernelTableBytes = (size: number): number => size ** 3 * 8;
+/** Bytes of memory that one thread of the kernel needs for itself. */
+export const kernelScratchBytes = (width: number): number => PATTERN_BYTES + 6 * (2 * width + 64);
+
+/** Writes a table as the kernel reads it: int16, 8192 for 1, held to ±4. */
+export function writeKernelTable(table: Table, into: Int16Array): void {
+  for (let i = 0; i < table.data.length; i += 1)
+    into[i] = Math.max(-Q15, Math.min(Q15 - 1, Math.round(table.data[i] * ONE)));
+}
+
+// An 8 × 8 order of thresholds in which neighbours lie far apart (Bayer 1973).
+const bayer = (x: number, y: number): number => {
+  let v = 0;
+  for (let bit = 0; bit < 3; bit += 1) v = (v << 2) | (((((x ^ y) >> bit) & 1) << 1) | ((y >> bit) & 1));
+  return v;
+};
+
+/** Addresses of the three planes of a picture that starts at `at`. */
+function planesAt(at: number, f: PlanarFormat): [number, number, number] {
+  const bytes = f.depth === 8 ? 1 : 2;
+  const y = f.width * f.height * bytes;
+  const c = (f.width >> 1) * ((f.height + 1) >> 1) * bytes;
+  return [at, at + y, at + y + c];
+}
+
+/** The kernel, set up for one pair of formats; see {@link kernelTakes}. One thread uses one of these. */
+export class Kernel {
+  private readonly code: KernelExports;
+  private readonly pattern: number;
+
+  /**
+   * `module`: the compiled kernel. `memory`: shared, holds pictures, tables and scratch. `scratch`: an address with
+   * {@link kernelScratchBytes} to spare, a multiple of 16.
+   */
+  constructor(
+    module: WebAssembly.Module,
+    memory: WebAssembly.Memory,
+    private readonly input: PlanarFormat,
+    private readonly output: PlanarFormat,
+    scratch: number,
+  ) {
+    this.code = new WebAssembly.Instance(module, { env: { memory } }).exports as unknown as KernelExports;
+    this.pattern = scratch;
+    const dither = output.depth < input.depth;
+    const pattern = new Int16Array(memory.buffer, scratch, 64);
+    for (let i = 0; i < 64; i += 1) pattern[i] = dither ? bayer(i & 7, i >> 3) >> 2 : 8;
+    this.setInput(input);
+    this.setOutput(output);
+  }
+
+  private setInput({ depth, range, matrix }: PlanarFormat): void {
+    const s = codeScale(depth, range);
+    const m = inverseMatrix(matrix);
+    const [lo, hi] = TABLE_DOMAIN;
+    const span = hi - lo;
+    const q = (v: number): number => Math.round(v * Q15);
+    const luma = 2 ** depth / s.yScale / span;
+    const chroma = 2 ** (depth - 1) / s.cScale / span;
+    const offset = (-lo - s.yOffset / s.yScale) / span;
+    this.code.setInput(
+      depth === 8 ? 0 : 1,
+      15 - depth,
+      13 - depth,
+      s.cOffset,
+      q(luma),
+      q(offset),
+      q(m.rv * chroma),
+      q(m.gu * chroma),
+      q(m.gv * chroma),
+      q(m.bu * chroma),
+    );
+  }
+
+  private setOutput({ depth, range, matrix }: PlanarFormat): void {
+    const s = codeScale(depth, range);
+    const [r, g, b] = LUMA[matrix];
+    const q = (v: number): number => Math.round(v * Q15);
+    this.code.setOutput(
+      depth === 8 ? 0 : 1,
+      q(r),
+      q(g),
+      q(b),
+      q(0.5 / (1 - b)),
+      q(0.5 / (1 - r)),
+      s.yScale * 16,
+      s.yOffset,
+      s.cScale / 2,
+      s.cOffset,
+    );
+  }
+
+  /** Grades the picture at address `from` into the one at `to`, through the table at `table`. Addresses are multiples of 16. */
+  grade(table: number, size: number, from: number, to: number): void {
+    const { width, height } = this.input;
+    const scratch = this.pattern + PATTERN_BYTES;
+    this.code.gradeRows(
+      table,
+      NODE_BITS[size],
+      ...planesAt(from, this.input),
+      ...planesAt(to, this.output),
+      width,
+      height,
+      0,
+      height,
+      scratch,
+      this.pattern,
+    );
+  }
+}

@@ -1,0 +1,281 @@
+/**
+ * The CPU backend's kernel (AssemblyScript, WebAssembly with SIMD): planar Y'CbCr 4:2:0 through a table of encoded
+ * R'G'B' to planar Y'CbCr 4:2:0, eight pixels at a time in 16-bit lanes. `gradePicture.ts` is its oracle.
+ *
+ * Fixed point: Q15 is a share of 32768. A table node is four int16: R', G', B' at 8192 for 1, and a matte.
+ */
+
+// Input: shifts that bring code values to Q15, then the inverse matrix into table coordinates, 0 … 32767.
+let inWide: bool = false;
+let yShift: i32 = 0;
+let cShift: i32 = 0;
+let cMiddle: i32 = 0;
+let kY: i16 = 0;
+let offset: i16 = 0;
+let kRV: i16 = 0;
+let kGU: i16 = 0;
+let kGV: i16 = 0;
+let kBU: i16 = 0;
+// Output: luma weights, chroma factors, scales and offsets of the code values.
+let outWide: bool = false;
+let kr: i16 = 0;
+let kg: i16 = 0;
+let kb: i16 = 0;
+let ku: i16 = 0;
+let kv: i16 = 0;
+let yScale: i16 = 0;
+let yOffset: i16 = 0;
+let cScale: i16 = 0;
+let cOffset: i16 = 0;
+
+export function setInput(wide: bool, ys: i32, cs: i32, middle: i32, y: i32, off: i32, rv: i32, gu: i32, gv: i32, bu: i32): void {
+  inWide = wide;
+  yShift = ys;
+  cShift = cs;
+  cMiddle = middle;
+  kY = <i16>y;
+  offset = <i16>off;
+  kRV = <i16>rv;
+  kGU = <i16>gu;
+  kGV = <i16>gv;
+  kBU = <i16>bu;
+}
+
+export function setOutput(wide: bool, r: i32, g: i32, b: i32, u: i32, v: i32, ys: i32, yo: i32, cs: i32, co: i32): void {
+  outWide = wide;
+  kr = <i16>r;
+  kg = <i16>g;
+  kb = <i16>b;
+  ku = <i16>u;
+  kv = <i16>v;
+  yScale = <i16>ys;
+  yOffset = <i16>yo;
+  cScale = <i16>cs;
+  cOffset = <i16>co;
+}
+
+// @ts-ignore: decorator
+@inline
+function loadSamples(at: usize, index: i32, wide: bool): v128 {
+  return wide ? v128.load(at + ((<usize>index) << 1)) : i16x8.extend_low_i8x16_u(v128.load64_zero(at + <usize>index));
+}
+
+// @ts-ignore: decorator
+@inline
+function storeSamples(at: usize, index: i32, codes: v128, wide: bool): void {
+  if (wide) v128.store(at + ((<usize>index) << 1), codes);
+  else v128.store64_lane(at + <usize>index, i8x16.narrow_i16x8_u(codes, codes), 0);
+}
+
+/** One chroma plane's row, interpolated between rows, times four, without its middle. */
+function chromaRow(plane: usize, near: i32, far: i32, cw: i32, line: usize): void {
+  const bytes = <usize>(inWide ? cw << 1 : cw);
+  const a = plane + <usize>near * bytes;
+  const b = plane + <usize>far * bytes;
+  const middle = i16x8.splat(<i16>(cMiddle << 2));
+  for (let k = 0; k < cw; k += 8) {
+    const i = k + 8 > cw ? cw - 8 : k;
+    const n = loadSamples(a, i, inWide);
+    const sum = i16x8.add(i16x8.add(i16x8.shl(n, 1), n), loadSamples(b, i, inWide));
+    v128.store(line + ((<usize>i) << 1), i16x8.sub(sum, middle));
+  }
+  // Beyond the end the last sample goes on.
+  const end = line + ((<usize>cw) << 1);
+  store<i16>(end, load<i16>(end - 2));
+}
+
+/** Eight pixels' chroma from a row made by chromaRow: on even columns the sample, on odd ones between two; Q15. */
+// @ts-ignore: decorator
+@inline
+function chromaOf(line: usize, i: i32): v128 {
+  const at = line + ((<usize>i) << 1);
+  const here = v128.load(at);
+  const between = i16x8.add(here, v128.load(at + 2));
+  return i16x8.shl(v128.shuffle<i16>(i16x8.shl(here, 1), between, 0, 8, 1, 9, 2, 10, 3, 11), cShift);
+}
+
+// @ts-ignore: decorator
+@inline
+function corner(p: usize, base: i32, off1: i32, off2: i32, off3: i32, wA: i32, wB: i32, round: v128, bits: i32): v128 {
+  const q = p + <usize>base;
+  const a = v128.shuffle<i16>(v128.load64_zero(q), v128.load64_zero(q + <usize>off1), 0, 8, 1, 9, 2, 10, 3, 11);
+  const b = v128.shuffle<i16>(v128.load64_zero(q + <usize>off2), v128.load64_zero(q + <usize>off3), 0, 8, 1, 9, 2, 10, 3, 11);
+  const sum = i32x4.add(i32x4.dot_i16x8_s(a, i32x4.splat(wA)), i32x4.dot_i16x8_s(b, i32x4.splat(wB)));
+  return i32x4.shr_s(i32x4.add(sum, round), bits);
+}
+
+/** Bytes of scratch that a width needs. */
+export function scratchBytes(width: i32): i32 {
+  return 6 * ((width << 1) + 64);
+}
+
+/**
+ * Grades rows `from` (even) up to, not with, `to` of a picture. `nodeBits` is 5 for a table with 33 nodes an edge, 6
+ * for 65. `pattern` holds 8 × 8 int16 that are added to sixteenths of a luma code value before the rest is cut off: 8
+ * everywhere rounds, a spread of 0–15 dithers. Width is even and at least 16.
+ */
+export function gradeRows(
+  table: usize,
+  nodeBits: i32,
+  inY: usize,
+  inU: usize,
+  inV: usize,
+  outY: usize,
+  outU: usize,
+  outV: usize,
+  width: i32,
+  height: i32,
+  from: i32,
+  to: i32,
+  scratch: usize,
+  pattern: usize,
+): void {
+  const cw = width >> 1;
+  const ch = (height + 1) >> 1;
+  const step = <usize>((width << 1) + 64);
+  const lineU = scratch;
+  const lineV = scratch + step;
+  // One element is kept free in front, for the neighbour of the first column.
+  const sumU = scratch + 2 * step + 16;
+  const sumV = scratch + 3 * step + 16;
+  const otherU = scratch + 4 * step + 16;
+  const otherV = scratch + 5 * step + 16;
+
+  const bits = 15 - nodeBits;
+  const unit: i32 = 1 << bits;
+  const mask = i16x8.splat(<i16>(unit - 1));
+  const one = i16x8.splat(<i16>unit);
+  const round = i32x4.splat(1 << (bits - 1));
+  const nodes = (1 << nodeBits) + 1;
+  const dG = nodes << 3;
+  const dB = dG * nodes;
+  const off3 = 8 + dG + dB;
+  const vR = i16x8.splat(8);
+  const vG = i16x8.splat(<i16>dG);
+  const vB = i16x8.splat(<i16>dB);
+  const vAll = i16x8.splat(<i16>off3);
+  const vRG = i32x4.splat(8 | (dG << 16));
+  const vB32 = i32x4.splat(dB);
+  const zero = i16x8.splat(0);
+  const white = i16x8.splat(8191);
+
+  for (let y = from; y < to; y += 1) {
+    const near = y >> 1;
+    const wanted = y & 1 ? near + 1 : near - 1;
+    const far = wanted < 0 ? 0 : wanted >= ch ? ch - 1 : wanted;
+    chromaRow(inU, near, far, cw, lineU);
+    chromaRow(inV, near, far, cw, lineV);
+    const rowIn = inY + <usize>y * <usize>(inWide ? width << 1 : width);
+    const rowOut = outY + <usize>y * <usize>(outWide ? width << 1 : width);
+    const dither = v128.load(pattern + <usize>((y & 7) << 4));
+    const second = y & 1;
+
+    for (let k = 0; k < width; k += 8) {
+      // The last block reaches back over the one before it, so that nothing beyond the row is touched.
+      const x = k + 8 > width ? width - 8 : k;
+      // To table coordinates.
+      const u = chromaOf(lineU, x >> 1);
+      const v = chromaOf(lineV, x >> 1);
+      const l = i16x8.add_sat_s(i16x8.q15mulr_sat_s(i16x8.shl(loadSamples(rowIn, x, inWide), yShift), i16x8.splat(kY)), i16x8.splat(offset));
+      const r = i16x8.max_s(zero, i16x8.add_sat_s(l, i16x8.q15mulr_sat_s(v, i16x8.splat(kRV))));
+      const g = i16x8.max_s(
+        zero,
+        i16x8.add_sat_s(i16x8.add_sat_s(l, i16x8.q15mulr_sat_s(u, i16x8.splat(kGU))), i16x8.q15mulr_sat_s(v, i16x8.splat(kGV))),
+      );
+      const b = i16x8.max_s(zero, i16x8.add_sat_s(l, i16x8.q15mulr_sat_s(u, i16x8.splat(kBU))));
+
+      // The tetrahedron: largest, middle and smallest fraction.
+      const fr = v128.and(r, mask);
+      const fg = v128.and(g, mask);
+      const fb = v128.and(b, mask);
+      const most = i16x8.max_s(fr, i16x8.max_s(fg, fb));
+      const least = i16x8.min_s(fr, i16x8.min_s(fg, fb));
+      const middle = i16x8.sub(i16x8.sub(i16x8.add(fr, i16x8.add(fg, fb)), most), least);
+      const w0 = i16x8.sub(one, most);
+      const w1 = i16x8.sub(most, middle);
+      const w2 = i16x8.sub(middle, least);
+      const isR = i16x8.eq(most, fr);
+      const off1 = v128.bitselect(vR, v128.bitselect(vG, vB, i16x8.eq(most, fg)), isR);
+      // Where all three are alike red is the largest, and blue must be the smallest.
+      const isB = i16x8.eq(least, fb);
+      const off2 = i16x8.sub(vAll, v128.bitselect(vB, v128.bitselect(vG, vR, i16x8.eq(least, fg)), isB));
+
+      const ir = i16x8.shr_u(r, bits);
+      const ig = i16x8.shr_u(g, bits);
+      const ib = i16x8.shr_u(b, bits);
+      const rgLow = v128.shuffle<i16>(ir, ig, 0, 8, 1, 9, 2, 10, 3, 11);
+      const rgHigh = v128.shuffle<i16>(ir, ig, 4, 12, 5, 13, 6, 14, 7, 15);
+      const baseLow = i32x4.add(i32x4.dot_i16x8_s(rgLow, vRG), i32x4.mul(i32x4.extend_low_i16x8_u(ib), vB32));
+      const baseHigh = i32x4.add(i32x4.dot_i16x8_s(rgHigh, vRG), i32x4.mul(i32x4.extend_high_i16x8_u(ib), vB32));
+      const o1Low = i32x4.extend_low_i16x8_u(off1);
+      const o1High = i32x4.extend_high_i16x8_u(off1);
+      const o2Low = i32x4.extend_low_i16x8_u(off2);
+      const o2High = i32x4.extend_high_i16x8_u(off2);
+      const wALow = v128.shuffle<i16>(w0, w1, 0, 8, 1, 9, 2, 10, 3, 11);
+      const wAHigh = v128.shuffle<i16>(w0, w1, 4, 12, 5, 13, 6, 14, 7, 15);
+      const wBLow = v128.shuffle<i16>(w2, least, 0, 8, 1, 9, 2, 10, 3, 11);
+      const wBHigh = v128.shuffle<i16>(w2, least, 4, 12, 5, 13, 6, 14, 7, 15);
+
+      const p0 = corner(table, i32x4.extract_lane(baseLow, 0), i32x4.extract_lane(o1Low, 0), i32x4.extract_lane(o2Low, 0), off3, i32x4.extract_lane(wALow, 0), i32x4.extract_lane(wBLow, 0), round, bits);
+      const p1 = corner(table, i32x4.extract_lane(baseLow, 1), i32x4.extract_lane(o1Low, 1), i32x4.extract_lane(o2Low, 1), off3, i32x4.extract_lane(wALow, 1), i32x4.extract_lane(wBLow, 1), round, bits);
+      const p2 = corner(table, i32x4.extract_lane(baseLow, 2), i32x4.extract_lane(o1Low, 2), i32x4.extract_lane(o2Low, 2), off3, i32x4.extract_lane(wALow, 2), i32x4.extract_lane(wBLow, 2), round, bits);
+      const p3 = corner(table, i32x4.extract_lane(baseLow, 3), i32x4.extract_lane(o1Low, 3), i32x4.extract_lane(o2Low, 3), off3, i32x4.extract_lane(wALow, 3), i32x4.extract_lane(wBLow, 3), round, bits);
+      const p4 = corner(table, i32x4.extract_lane(baseHigh, 0), i32x4.extract_lane(o1High, 0), i32x4.extract_lane(o2High, 0), off3, i32x4.extract_lane(wAHigh, 0), i32x4.extract_lane(wBHigh, 0), round, bits);
+      const p5 = corner(table, i32x4.extract_lane(baseHigh, 1), i32x4.extract_lane(o1High, 1), i32x4.extract_lane(o2High, 1), off3, i32x4.extract_lane(wAHigh, 1), i32x4.extract_lane(wBHigh, 1), round, bits);
+      const p6 = corner(table, i32x4.extract_lane(baseHigh, 2), i32x4.extract_lane(o1High, 2), i32x4.extract_lane(o2High, 2), off3, i32x4.extract_lane(wAHigh, 2), i32x4.extract_lane(wBHigh, 2), round, bits);
+      const p7 = corner(table, i32x4.extract_lane(baseHigh, 3), i32x4.extract_lane(o1High, 3), i32x4.extract_lane(o2High, 3), off3, i32x4.extract_lane(wAHigh, 3), i32x4.extract_lane(wBHigh, 3), round, bits);
+
+      // Eight pixels of R, G, B, matte to three vectors, clipped to 0–1.
+      const q0 = i16x8.narrow_i32x4_s(p0, p1);
+      const q1 = i16x8.narrow_i32x4_s(p2, p3);
+      const q2 = i16x8.narrow_i32x4_s(p4, p5);
+      const q3 = i16x8.narrow_i32x4_s(p6, p7);
+      const t0 = v128.shuffle<i16>(q0, q1, 0, 4, 8, 12, 1, 5, 9, 13);
+      const t1 = v128.shuffle<i16>(q2, q3, 0, 4, 8, 12, 1, 5, 9, 13);
+      const s0 = v128.shuffle<i16>(q0, q1, 2, 6, 10, 14, 3, 7, 11, 15);
+      const s1 = v128.shuffle<i16>(q2, q3, 2, 6, 10, 14, 3, 7, 11, 15);
+      const R = i16x8.shl(i16x8.min_s(white, i16x8.max_s(zero, v128.shuffle<i64>(t0, t1, 0, 2))), 2);
+      const G = i16x8.shl(i16x8.min_s(white, i16x8.max_s(zero, v128.shuffle<i64>(t0, t1, 1, 3))), 2);
+      const B = i16x8.shl(i16x8.min_s(white, i16x8.max_s(zero, v128.shuffle<i64>(s0, s1, 0, 2))), 2);
+
+      // To Y'CbCr.
+      const luma = i16x8.add_sat_s(
+        i16x8.add_sat_s(i16x8.q15mulr_sat_s(R, i16x8.splat(kr)), i16x8.q15mulr_sat_s(G, i16x8.splat(kg))),
+        i16x8.q15mulr_sat_s(B, i16x8.splat(kb)),
+      );
+      const code = i16x8.shr_s(i16x8.add(i16x8.q15mulr_sat_s(luma, i16x8.splat(yScale)), dither), 4);
+      storeSamples(rowOut, x, i16x8.add(code, i16x8.splat(yOffset)), outWide);
+      const cu = i16x8.shr_s(i16x8.q15mulr_sat_s(i16x8.sub_sat_s(B, luma), i16x8.splat(ku)), 2);
+      const cv = i16x8.shr_s(i16x8.q15mulr_sat_s(i16x8.sub_sat_s(R, luma), i16x8.splat(kv)), 2);
+      const at = (<usize>x) << 1;
+      v128.store((second ? otherU : sumU) + at, cu);
+      v128.store((second ? otherV : sumV) + at, cv);
+    }
+    if (second || y === height - 1) {
+      storeChroma(sumU, second ? otherU : sumU, outU, near, cw);
+      storeChroma(sumV, second ? otherV : sumV, outV, near, cw);
+    }
+  }
+}
+
+/** Averages chroma of two rows onto the even columns (1, 2, 1) and stores it. */
+function storeChroma(one: usize, two: usize, plane: usize, row: i32, cw: i32): void {
+  store<i16>(one - 2, load<i16>(one));
+  store<i16>(two - 2, load<i16>(two));
+  const at = plane + <usize>row * <usize>(outWide ? cw << 1 : cw);
+  for (let k = 0; k < cw; k += 8) {
+    const i = k + 8 > cw ? cw - 8 : k;
+    const p = (<usize>i) << 2;
+    const a = i16x8.add_sat_s(spread(one + p), spread(two + p));
+    const b = i16x8.add_sat_s(spread(one + p + 16), spread(two + p + 16));
+    const even = v128.shuffle<i16>(a, b, 0, 2, 4, 6, 8, 10, 12, 14);
+    storeSamples(at, i, i16x8.add(i16x8.q15mulr_sat_s(even, i16x8.splat(cScale)), i16x8.splat(cOffset)), outWide);
+  }
+}
+
+/** Each column with its neighbours: 1, 2, 1. */
+// @ts-ignore: decorator
+@inline
+function spread(p: usize): v128 {
+  return i16x8.add(i16x8.add(v128.load(p - 2), v128.load(p + 2)), i16x8.shl(v128.load(p), 1));
+}
