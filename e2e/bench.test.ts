@@ -4,6 +4,7 @@ import type { Clip } from '@inkavo/core/model/outing';
 import { make, TAGS_709, workFolder } from '@inkavo/media/testClips';
 import { join } from 'node:path';
 import { writeFileSync } from 'node:fs';
+import { until } from '@inkavo/server/testServer';
 import { SIZES } from './browser';
 import { dragBy, keptSteps, openHouse, settled, tapPicture, type House } from './house';
 
@@ -199,4 +200,47 @@ test('dragging a ruler far from its row is finer', async () => {
   expect(near).toBeGreaterThan(0.1);
   expect(far).toBeGreaterThan(0);
   expect(far).toBeLessThan(near / 2);
+});
+
+test('clips of a camera change places by their grip, and the place is kept', async () => {
+  await page.goto(`${house.running.address}/outing/${bank.outingId}`);
+  const folder = workFolder();
+  for (const [name, size] of [
+    ['one', 320],
+    ['two', 352],
+  ] as const) {
+    make(join(folder, `${name}.mp4`), `testsrc2=size=${size}x180:rate=30:duration=0.4`, [
+      '-c:v',
+      'libx264',
+      '-preset',
+      'ultrafast',
+      '-pix_fmt',
+      'yuv420p',
+      ...TAGS_709,
+    ]);
+  }
+  await page
+    .getByTestId('file-input')
+    .or(page.getByRole('button', { name: 'Bring in' }))
+    .first()
+    .click();
+  await page.getByTestId('file-input').setInputFiles([join(folder, 'one.mp4'), join(folder, 'two.mp4')]);
+  await page.getByRole('link', { name: /^two/ }).waitFor();
+  await page.getByRole('link', { name: /^one/ }).waitFor();
+  const names = async (): Promise<string[]> =>
+    (await house.client.get<{ clips: Clip[] }>(`/outings/${bank.outingId}`)).clips
+      .map((c) => c.name)
+      .filter((n) => /^(one|two)/.test(n));
+  const [first, second] = await names();
+  await page
+    .getByRole('region', { name: 'Coming in' })
+    .waitFor({ state: 'detached' })
+    .catch(() => undefined);
+  const grip = (name: string) => page.getByRole('button', { name: `Move ${name}` });
+  const [from, to] = [(await grip(second).boundingBox())!, (await grip(first).boundingBox())!];
+  await page.mouse.move(from.x + 20, from.y + 20);
+  await page.mouse.down();
+  await page.mouse.move(to.x + 10, to.y + 20, { steps: 12 });
+  await page.mouse.up();
+  await until(names, (list) => list[0] === second);
 });

@@ -71,13 +71,14 @@ export async function openHouse(): Promise<House> {
 export const keptSteps = async (client: Client, id: string): Promise<Step[]> =>
   (await client.get<{ clip: Clip }>(`/clips/${id}`)).clip.steps;
 
-/** Waits until the bench shows the frame from the original, everything is kept and the full table is drawn. */
+/** Waits until the bench shows the frame from the original, everything is kept, and the full table is drawn and measured. */
 export async function settled(page: Page): Promise<void> {
   await page.getByTestId('keep-state').getByText('kept', { exact: true }).waitFor();
   await page.getByRole('status', { name: 'Fetching the frame' }).waitFor({ state: 'detached' });
-  await page.waitForFunction(() =>
-    ['65', '0'].includes(document.querySelector<HTMLCanvasElement>('[data-testid=picture]')!.dataset.table ?? ''),
-  );
+  await page.waitForFunction(() => {
+    const { table, measured } = document.querySelector<HTMLCanvasElement>('[data-testid=picture]')!.dataset;
+    return ['65', '0'].includes(table ?? '') && measured === table;
+  });
 }
 
 /** The picture on the screen as 8-bit R'G'B', read from the canvas itself. */

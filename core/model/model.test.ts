@@ -1,7 +1,9 @@
 import { FormatError, readGrade, readProfile, writeGrade, writeProfile } from '../formats/json';
 import { isKeyframed, valueAt } from '../regions/keyframes';
 import { gradeOf, joinSteps, newStep, stepSchema, stepsSchema } from './grade';
+import type { MediaFacts } from './facts';
 import { PROFILES } from './profile';
+import { warningsOf } from './warnings';
 
 const grade = gradeOf([newStep('range', 'r', { black: -0.04 }), newStep('saturation', 's', { amount: 1.2 })], 'Test');
 
@@ -66,4 +68,24 @@ test('camera, clip and outing steps in their order, an inherited one weakened fo
     ['c', true, 0.4],
   ]);
   expect(stepsSchema.safeParse(Array.from({ length: 65 }, (_, i) => newStep('range', `s${i}`))).success).toBe(false);
+});
+
+test('warnings: only what matters, as sentences', () => {
+  const facts = {
+    width: 1920,
+    height: 1080,
+    depth: 8,
+    matrix: 'bt709',
+    variableRate: false,
+    tags: { matrix: 'bt709', transfer: 'bt709', primaries: 'bt709', range: 'tv' },
+  } as MediaFacts;
+  expect(warningsOf(facts)).toEqual([]);
+  const odd = {
+    ...facts,
+    width: 1919,
+    variableRate: true,
+    tags: { ...facts.tags, matrix: null, transfer: 'arib-std-b67' },
+  };
+  expect(warningsOf(odd)).toHaveLength(5);
+  expect(warningsOf(odd)[0]).toContain('hybrid log-gamma');
 });

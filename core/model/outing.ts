@@ -69,6 +69,8 @@ export const clipPatch = z
     inFrame: frameSchema,
     outFrame: frameSchema,
     referenceFrame: frameSchema,
+    /** Place among the outing's clips; between two others, a number between theirs. */
+    position: z.number(),
     /** Taken out of the outing; the file is kept and it can be put back. */
     removed: z.boolean(),
   })

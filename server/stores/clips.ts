@@ -135,6 +135,7 @@ export class ClipStore {
       in_frame: patch.inFrame,
       out_frame: patch.outFrame,
       reference_frame: patch.referenceFrame,
+      position: patch.position,
       removed: patch.removed,
     };
     const set = Object.fromEntries(Object.entries(columns).filter(([, v]) => v !== undefined));

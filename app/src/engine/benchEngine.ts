@@ -10,7 +10,7 @@ import { findStep, joined } from '../state/stepLists';
 import { latest } from './latest';
 import { PictureRenderer, WHOLE } from './picture';
 import { engine } from './workers';
-import type { Moment } from './worker';
+import type { Moment, ScopeRequest } from './worker';
 
 /** Nodes an edge of the first table after a change; the full one follows when nothing moves any more. */
 const QUICK_SIZE = 33;
@@ -40,6 +40,8 @@ export class BenchEngine {
   private settleTimer: ReturnType<typeof setTimeout> | undefined;
   private grabbing: Promise<Grabbed | undefined> | undefined;
   private closed = false;
+  /** Counts what makes measurements out of date. */
+  private change = 0;
 
   constructor(
     private readonly canvas: HTMLCanvasElement,
@@ -121,9 +123,16 @@ export class BenchEngine {
     };
   }
 
+  /** What the scopes have measured is out of date. */
+  private changed(): void {
+    this.change += 1;
+    this.canvas.dataset.measured = '';
+  }
+
   // — the table —
 
   private rebake(): void {
+    this.changed();
     clearTimeout(this.settleTimer);
     const live = useBench.getState().live !== null;
     this.bakeLatest(this.moment(), live ? DRAG_SIZE : QUICK_SIZE);
@@ -143,15 +152,15 @@ export class BenchEngine {
 
   private rescope(rough: boolean): void {
     const { scopeView: view } = useBench.getState();
-    this.scopeLatest({ table: this.table, view, rough, ...this.scopeSize });
+    this.scopeLatest({ table: this.table, view, rough, ...this.scopeSize }, this.change);
   }
 
-  private readonly scopeLatest = latest(
-    async (request: Parameters<ReturnType<typeof engine>['scopes']['scope']>[0]) => {
-      const scope = await engine().scopes.scope(request);
-      if (!this.closed && scope) useBench.getState().set({ scope });
-    },
-  );
+  private readonly scopeLatest = latest(async (request: ScopeRequest, change: number) => {
+    const scope = await engine().scopes.scope(request);
+    if (this.closed || !scope) return;
+    useBench.getState().set({ scope });
+    if (change === this.change) this.canvas.dataset.measured = String(request.table?.size ?? 0);
+  });
 
   // — the picture —
 
@@ -173,6 +182,7 @@ export class BenchEngine {
     const { playing, frame, set } = useBench.getState();
     if (playing) return;
     set({ atRest: false, spot: null });
+    this.changed();
     if (this.video.src) this.video.currentTime = (frame + 0.5) / fps(this.facts);
     this.fetching?.abort();
     clearTimeout(this.stillTimer);

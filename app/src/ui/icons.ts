@@ -12,6 +12,7 @@ export { default as Download } from 'lucide-react-native/icons/download';
 export { default as EllipsisVertical } from 'lucide-react-native/icons/ellipsis-vertical';
 export { default as FileUp } from 'lucide-react-native/icons/file-up';
 export { default as FolderInput } from 'lucide-react-native/icons/folder-input';
+export { default as GripVertical } from 'lucide-react-native/icons/grip-vertical';
 export { default as Minus } from 'lucide-react-native/icons/minus';
 export { default as Pause } from 'lucide-react-native/icons/pause';
 export { default as Pipette } from 'lucide-react-native/icons/pipette';

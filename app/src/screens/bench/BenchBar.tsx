@@ -2,6 +2,7 @@ import { useState } from 'react';
 import { View } from 'react-native';
 import { useStore } from 'zustand';
 import { fps, type MediaFacts } from '@inkavo/core/model/facts';
+import { warningsOf } from '@inkavo/core/model/warnings';
 import type { ClipOpened } from '../../api/client';
 import { useBench } from '../../state/bench';
 import { useKeep } from '../../state/keeper';
@@ -107,15 +108,9 @@ function MoreSheet({
           <Txt className="flex-1">{text}</Txt>
         </View>
       ))}
-      {facts.variableRate ? (
-        <Txt>
-          The frame rate varies in this file: work and exports use an even {Number(fps(facts).toFixed(2))} frames a
-          second.
-        </Txt>
-      ) : null}
-      {tags.matrix ? null : (
-        <Txt>The file does not name its matrix: {facts.matrix} is taken, as is common for its size.</Txt>
-      )}
+      {warningsOf(facts).map((text) => (
+        <Txt key={text}>{text}</Txt>
+      ))}
     </Sheet>
   );
 }

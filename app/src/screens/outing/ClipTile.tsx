@@ -1,11 +1,12 @@
 import { Pressable, View } from 'react-native';
 import { fps } from '@inkavo/core/model/facts';
 import type { Clip } from '@inkavo/core/model/outing';
+import { warningsOf } from '@inkavo/core/model/warnings';
 import { thumbUrl } from '../../api/client';
 import { Txt } from '../../ui/Txt';
 import { isIdle } from '../../state/stepLists';
 import { timeText } from '../bench/timeText';
-import { Check } from '../../ui/icons';
+import { Check, TriangleAlert } from '../../ui/icons';
 
 /** The upper right corner of a tile, in which the untouched picture shows. */
 const CORNER = 'polygon(100% 0, 100% 62%, 65% 0)';
@@ -18,6 +19,7 @@ const workDone = (clip: Clip): number => clip.steps.filter((s) => !isIdle(s)).le
 export function ClipTile({ clip, chosen, onPress }: { clip: Clip; chosen?: boolean; onPress(): void }) {
   const { facts } = clip;
   const done = workDone(clip);
+  const warnings = warningsOf(facts);
   const state = done ? `${done} step${done === 1 ? '' : 's'}` : 'untouched';
   const cover = { position: 'absolute', inset: 0, width: '100%', height: '100%', objectFit: 'contain' } as const;
   return (
@@ -26,7 +28,7 @@ export function ClipTile({ clip, chosen, onPress }: { clip: Clip; chosen?: boole
       aria-checked={chosen}
       aria-label={`${clip.name}, ${state}`}
       onPress={onPress}
-      className={`min-w-[280px] max-w-[400px] flex-1 overflow-hidden rounded border-2 bg-surface active:opacity-70 ${chosen ? 'border-accent' : 'border-line'}`}
+      className={`w-full overflow-hidden rounded border-2 bg-surface active:opacity-70 ${chosen ? 'border-accent' : 'border-line'}`}
     >
       <View style={{ aspectRatio: ASPECT }} className="bg-surround">
         <img src={thumbUrl(clip, true, 480)} alt="" style={cover} />
@@ -52,6 +54,14 @@ export function ClipTile({ clip, chosen, onPress }: { clip: Clip; chosen?: boole
             {clip.proxy === 'failed' ? 'no proxy' : clip.proxy === 'waiting' ? 'making proxy' : state}
           </Txt>
         </View>
+        {warnings.length > 0 ? (
+          <View className="flex-row items-center gap-2 pt-[2px]">
+            <TriangleAlert size={16} color="var(--warn)" aria-hidden />
+            <Txt size="sm" className="shrink">
+              {warnings[0]}
+            </Txt>
+          </View>
+        ) : null}
       </View>
     </Pressable>
   );

@@ -2,16 +2,15 @@ import { useQuery } from '@tanstack/react-query';
 import { useRouter } from 'expo-router';
 import { useState } from 'react';
 import { ActivityIndicator, ScrollView, View } from 'react-native';
-import type { Camera, Clip } from '@inkavo/core/model/outing';
+import type { Clip } from '@inkavo/core/model/outing';
 import { api } from '../../api/client';
 import { Button, IconButton } from '../../ui/Button';
 import { Empty, Trouble } from '../../ui/Note';
 import { TopBar } from '../../ui/TopBar';
-import { Txt } from '../../ui/Txt';
 import { DeliverSheet } from '../bench/DeliverSheet';
 import { dayText } from '../day';
 import { BringIn } from './BringIn';
-import { ClipTile } from './ClipTile';
+import { CameraGroup } from './CameraGroup';
 import { Intake } from './Intake';
 import { SquareCheckBig, FolderInput, Share, X } from '../../ui/icons';
 
@@ -87,31 +86,6 @@ export function OutingScreen({ id }: { id: string }) {
       </ScrollView>
       {bringing ? <BringIn outingId={id} onClose={() => setBringing(false)} /> : null}
       {delivering && chosen ? <DeliverSheet clipIds={[...chosen]} onClose={() => setDelivering(false)} /> : null}
-    </View>
-  );
-}
-
-function CameraGroup({
-  camera,
-  clips,
-  chosen,
-  onOpen,
-}: {
-  camera: Camera;
-  clips: Clip[];
-  chosen: ReadonlySet<string> | null;
-  onOpen(clip: Clip): void;
-}) {
-  return (
-    <View className="gap-2">
-      <Txt bold role="heading" aria-level={2}>
-        {camera.name}
-      </Txt>
-      <View className="flex-row flex-wrap gap-3">
-        {clips.map((clip) => (
-          <ClipTile key={clip.id} clip={clip} chosen={chosen?.has(clip.id)} onPress={() => onOpen(clip)} />
-        ))}
-      </View>
     </View>
   );
 }

@@ -1,0 +1,144 @@
+import {
+  closestCenter,
+  DndContext,
+  KeyboardSensor,
+  PointerSensor,
+  useSensor,
+  useSensors,
+  type DragEndEvent,
+} from '@dnd-kit/core';
+import {
+  arrayMove,
+  rectSortingStrategy,
+  SortableContext,
+  sortableKeyboardCoordinates,
+  useSortable,
+} from '@dnd-kit/sortable';
+import { CSS } from '@dnd-kit/utilities';
+import { useQueryClient } from '@tanstack/react-query';
+import { View } from 'react-native';
+import type { Camera, Clip } from '@inkavo/core/model/outing';
+import { api, type OutingOpened } from '../../api/client';
+import { GripVertical } from '../../ui/icons';
+import { Txt } from '../../ui/Txt';
+import { ClipTile } from './ClipTile';
+import { positionAt } from './order';
+
+interface Props {
+  camera: Camera;
+  clips: Clip[];
+  chosen: ReadonlySet<string> | null;
+  onOpen(clip: Clip): void;
+}
+
+/** The clips of one camera; dragged by the grip of a tile, they change places. */
+export function CameraGroup({ camera, clips, chosen, onOpen }: Props) {
+  const client = useQueryClient();
+  const sensors = useSensors(
+    useSensor(PointerSensor, { activationConstraint: { distance: 6 } }),
+    useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
+  );
+  const onDragEnd = ({ active, over }: DragEndEvent): void => {
+    if (!over || over.id === active.id) return;
+    const [from, to] = [active.id, over.id].map((id) => clips.findIndex((c) => c.id === id));
+    const moved = arrayMove(clips, from, to);
+    const position = positionAt(
+      moved.map((c) => c.position),
+      to,
+    );
+    const { id, outingId } = clips[from];
+    const key = ['outing', outingId];
+    client.setQueryData<OutingOpened>(
+      key,
+      (open) =>
+        open && {
+          ...open,
+          clips: open.clips
+            .map((c) => (c.id === id ? { ...c, position } : c))
+            .toSorted((a, b) => a.position - b.position),
+        },
+    );
+    void api.changeClip(id, { position }).finally(() => client.invalidateQueries({ queryKey: key }));
+  };
+  return (
+    <View className="gap-2">
+      <Txt bold role="heading" aria-level={2}>
+        {camera.name}
+      </Txt>
+      <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={onDragEnd}>
+        <SortableContext items={clips.map((c) => c.id)} strategy={rectSortingStrategy}>
+          <div
+            style={{
+              display: 'grid',
+              gap: 12,
+              gridTemplateColumns: 'repeat(auto-fill, minmax(min(100%, 280px), 1fr))',
+            }}
+          >
+            {clips.map((clip) => (
+              <SortableTile
+                key={clip.id}
+                clip={clip}
+                sortable={clips.length > 1}
+                chosen={chosen?.has(clip.id)}
+                onPress={() => onOpen(clip)}
+              />
+            ))}
+          </div>
+        </SortableContext>
+      </DndContext>
+    </View>
+  );
+}
+
+function SortableTile({
+  clip,
+  sortable,
+  chosen,
+  onPress,
+}: {
+  clip: Clip;
+  sortable: boolean;
+  chosen?: boolean;
+  onPress(): void;
+}) {
+  const { attributes, listeners, setNodeRef, setActivatorNodeRef, transform, transition, isDragging } = useSortable({
+    id: clip.id,
+    disabled: !sortable,
+  });
+  return (
+    <div
+      ref={setNodeRef}
+      style={{
+        position: 'relative',
+        transform: CSS.Transform.toString(transform),
+        transition,
+        opacity: isDragging ? 0.7 : 1,
+        zIndex: isDragging ? 1 : 0,
+      }}
+    >
+      <ClipTile clip={clip} chosen={chosen} onPress={onPress} />
+      {sortable ? (
+        <button
+          ref={setActivatorNodeRef}
+          {...attributes}
+          {...listeners}
+          aria-label={`Move ${clip.name}`}
+          style={{
+            position: 'absolute',
+            right: 4,
+            top: 4,
+            width: 44,
+            height: 44,
+            border: 0,
+            borderRadius: 4,
+            background: '#000000b0',
+            cursor: 'grab',
+            touchAction: 'none',
+          }}
+        >
+          <GripVertical size={22} color="#ffffff" aria-hidden />
+        </button>
+      ) : null}
+    </div>
+  );
+}

@@ -1,0 +1,19 @@
+import type { MediaFacts } from './facts';
+
+/** Transfer tags of recordings that are no standard video, and what a person calls them. */
+const HDR: Record<string, string> = { 'arib-std-b67': 'hybrid log-gamma', smpte2084: 'PQ' };
+
+/** What is worth knowing of a file before it is worked on, each as a sentence; the weightiest first. */
+export function warningsOf(facts: MediaFacts): string[] {
+  const { tags, depth, width, height } = facts;
+  const warnings: string[] = [];
+  const hdr = tags.transfer ? HDR[tags.transfer] : undefined;
+  if (hdr) warnings.push(`Recorded as ${hdr}: convert it first.`);
+  if (hdr && depth === 8) warnings.push('8 bits are few for such a recording: smooth tones may show steps.');
+  if (!tags.matrix)
+    warnings.push(`The file does not name its matrix: ${facts.matrix} is taken, as is common for its size.`);
+  if (facts.variableRate) warnings.push('The frame rate varies: work and exports use an even one.');
+  if (width % 2 || height % 2)
+    warnings.push('The size is odd: H.264 and H.265 exports leave out a last column or row.');
+  return warnings;
+}
