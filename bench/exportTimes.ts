@@ -10,7 +10,8 @@ import { probe } from '@inkavo/media/codec';
 import { exportClip } from '@inkavo/media/export/exportClip';
 import { EIGHT, median, ms, ONE, TWELVE } from './grades';
 
-const ROUNDS = 3;
+/** Runs are alternated; more rounds even out what else the machine does. */
+const ROUNDS = Number(process.env.ROUNDS ?? 3);
 const ENCODER = [
   '-c:v',
   'libx264',
@@ -34,7 +35,7 @@ function cubeText(steps: Step[]): string {
   return `${lines.join('\n')}\n`;
 }
 
-/** Runs a program and gives its wall time and its largest memory, by GNU-free means: the kernel's own account. */
+/** Runs the media library's program and gives its wall time in milliseconds. */
 const ffmpeg = (args: string[]): number => {
   const t = performance.now();
   execFileSync('ffmpeg', ['-loglevel', 'error', '-nostdin', '-y', ...args]);
@@ -78,7 +79,14 @@ export async function benchExport(): Promise<void> {
     twelve: () => own(TWELVE),
   };
   const times: Record<string, number[]> = Object.fromEntries(Object.keys(runs).map((k) => [k, []]));
-  for (let i = 0; i < ROUNDS; i += 1) for (const [name, run] of Object.entries(runs)) times[name].push(await run());
+  for (let i = 0; i < ROUNDS; i += 1) {
+    for (const [name, run] of Object.entries(runs)) times[name].push(await run());
+    console.log(
+      `  round ${i + 1}: ${Object.entries(times)
+        .map(([k, v]) => `${k} ${((v.at(-1) ?? 0) / 1000).toFixed(1)} s`)
+        .join(', ')}`,
+    );
+  }
   const t = Object.fromEntries(Object.entries(times).map(([k, v]) => [k, median(v)]));
   const { frames } = source.facts;
   console.log(`export, 4K 10 bit to H.264, ${frames} frames, eight steps: ${(t.own / 1000).toFixed(1)} s`);

@@ -1,5 +1,6 @@
 import { existsSync, readFileSync, statSync } from 'node:fs';
-import { FormatError, readGrade } from '@inkavo/core/formats/json';
+import { FormatError } from '@inkavo/core/formats/error';
+import { readGrade } from '@inkavo/core/formats/json';
 import type { Grade } from '@inkavo/core/model/grade';
 import { fps, type MediaFacts } from '@inkavo/core/model/facts';
 import { MediaError, probe } from '@inkavo/media/codec';
@@ -18,6 +19,8 @@ export interface Command {
   usage: string;
   /** Option names with a value, besides --json. */
   options: readonly string[];
+  /** Takes no file of its own. */
+  withoutFile?: boolean;
   run(file: string, options: Record<string, string | undefined>): Promise<Answer>;
 }
 
@@ -67,6 +70,6 @@ export function frameAt(text: string, facts: MediaFacts): number {
 /** Exit status for an error: 2 for a bad call, 1 for work that failed. */
 export const statusOf = (error: unknown): number => (error instanceof CallError ? 2 : 1);
 export const sentenceOf = (error: unknown): string =>
-  error instanceof CallError || error instanceof MediaError
+  error instanceof CallError || error instanceof MediaError || error instanceof FormatError
     ? error.message
     : `Something went wrong that was not foreseen: ${String(error)}`;

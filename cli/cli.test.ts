@@ -1,6 +1,9 @@
 import { spawnSync } from 'node:child_process';
 import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
+import { readCdl } from '@inkavo/core/formats/cdl';
+import { readCube } from '@inkavo/core/formats/cube';
+import { gradeToLut } from '@inkavo/core/formats/gradeLut';
 import { writeGrade } from '@inkavo/core/formats/json';
 import { gradeOf, newStep } from '@inkavo/core/model/grade';
 import { bake } from '@inkavo/core/program/bake';
@@ -72,6 +75,17 @@ test('frame: 16 bits, the colours that the core computes', async () => {
   });
 });
 
+test('lut: the grade as a table that the media library applies as the core does; as a CDL, what is lost is said', () => {
+  expect(inkavo('lut', '--grade', file('grade.json'), '-o', file('grade.cube'), '--size', '33').status).toBe(0);
+  const { data, size } = readCube(readFileSync(file('grade.cube'), 'utf8'));
+  const exact = gradeToLut(steps, 33, '');
+  expect(size).toBe(33);
+  data.forEach((v, i) => expect(Math.abs(v - exact.data[i])).toBeLessThan(1e-6));
+  const cdl = inkavo('lut', '--grade', file('grade.json'), '-o', file('grade.cc'));
+  expect(cdl.stdout).toContain('The CDL is the whole grade.');
+  expect(readCdl(readFileSync(file('grade.cc'), 'utf8'))[0]).toMatchObject({ saturation: 1.5 });
+});
+
 test.each([
   [['dance'], 'no command "dance"'],
   [['read'], 'One file is needed'],
@@ -80,6 +94,7 @@ test.each([
   [['grade', 'CLIP', '--grade', 'GRADE', '-o', 'x.mp4', '--codec', 'tape'], 'one of h264'],
   [['grade', 'CLIP', '--grade', 'GRADE', '-o', 'x.mov'], 'goes into a .mp4 file'],
   [['grade', 'CLIP', '--grade', 'CLIP', '-o', 'x.mp4'], 'not valid JSON'],
+  [['lut', '--grade', 'GRADE', '-o', 'x.cube', '--size', '40'], '--size is one of 17, 33, 65'],
   [['frame', 'CLIP', '--at', '99', '-o', 'x.png'], 'last frame is 24'],
   [['frame', 'CLIP', '--glow', '-o', 'x.png'], 'glow'],
 ])('a bad call %#: exit status 2 and a sentence', (args, words) => {

@@ -2,9 +2,10 @@ import { parseArgs } from 'node:util';
 import { CallError, sentenceOf, statusOf, type Command } from './call';
 import { frame } from './commands/frame';
 import { grade } from './commands/grade';
+import { lut } from './commands/lut';
 import { read } from './commands/read';
 
-const COMMANDS: Record<string, Command> = { read, grade, frame };
+const COMMANDS: Record<string, Command> = { read, grade, frame, lut };
 const SHORT: Record<string, string> = { output: 'o' };
 
 const usage = (): string =>
@@ -41,9 +42,11 @@ function parse(
       options: { ...known, json: { type: 'boolean' } },
       allowPositionals: true,
     });
-    if (positionals.length !== 1) throw new CallError(`One file is needed: inkavo ${command.usage}`);
+    if (positionals.length !== (command.withoutFile ? 0 : 1)) {
+      throw new CallError(`${command.withoutFile ? 'No' : 'One'} file is needed: inkavo ${command.usage}`);
+    }
     const { json, ...options } = values as Record<string, string | undefined> & { json?: boolean };
-    return { file: positionals[0], options: options as Record<string, string | undefined>, json: Boolean(json) };
+    return { file: positionals[0] ?? '', options: options as Record<string, string | undefined>, json: Boolean(json) };
   } catch (error) {
     if (error instanceof CallError) throw error;
     throw new CallError(`${(error as Error).message}\nUsage: inkavo ${command.usage}`);

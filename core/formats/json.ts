@@ -1,9 +1,7 @@
 import type { z } from 'zod';
 import { gradeSchema, type Grade } from '../model/grade';
 import { profileSchema, type Profile } from '../model/profile';
-
-/** A file that cannot be read: says which element is wrong. */
-export class FormatError extends Error {}
+import { FormatError } from './error';
 
 /** No file of this kind is larger, in characters. */
 const LIMIT = 4_000_000;

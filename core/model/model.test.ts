@@ -1,4 +1,5 @@
-import { FormatError, readGrade, readProfile, writeGrade, writeProfile } from '../formats/json';
+import { FormatError } from '../formats/error';
+import { readGrade, readProfile, writeGrade, writeProfile } from '../formats/json';
 import { isKeyframed, valueAt } from '../regions/keyframes';
 import { gradeOf, joinSteps, newStep, stepSchema, stepsSchema } from './grade';
 import type { MediaFacts } from './facts';

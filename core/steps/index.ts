@@ -1,13 +1,27 @@
 import { balance } from './balance';
+import { bands } from './bands';
+import { channels } from './channels';
 import { convert } from './convert';
+import { curves } from './curves';
+import { hues } from './hues';
 import { range } from './range';
 import { saturation } from './saturation';
 import type { StepKind } from './types';
 
 /** Every step kind, in working order. Adding one is a folder and a line here. */
-export const STEP_KINDS = [convert, balance, range, saturation] as readonly unknown[] as readonly StepKind<
-  Record<string, unknown>
->[];
+export const STEP_KINDS = [
+  convert,
+  balance,
+  range,
+  channels,
+  bands,
+  curves,
+  saturation,
+  hues,
+] as readonly unknown[] as readonly StepKind<Record<string, unknown>>[];
+
+/** Kinds that lie ready, neutral, on a new clip: the way most corrections go. */
+export const LAID_OUT = ['convert', 'balance', 'range', 'saturation'] as const;
 
 /** The kind by name. Throws a RangeError for an unknown one. */
 export function stepKind(kind: string): StepKind<Record<string, unknown>> {

@@ -4,7 +4,7 @@ import type { z } from 'zod';
 import type { MediaFacts } from '@inkavo/core/model/facts';
 import { newStep, type Step } from '@inkavo/core/model/grade';
 import type { Clip, clipPatch, GradeChange, Owner } from '@inkavo/core/model/outing';
-import { STEP_KINDS } from '@inkavo/core/steps';
+import { LAID_OUT } from '@inkavo/core/steps';
 import type { Probe } from '@inkavo/media/codec';
 import type { Source } from '@inkavo/media/frames/rest';
 import { HttpError, notFound } from '../http';
@@ -44,8 +44,8 @@ const clipOf = (row: ClipRow): Clip => ({
   proxy: row.proxy,
 });
 
-/** A new clip has the steps of the working order laid out, all neutral. */
-const laidOut = (): Step[] => STEP_KINDS.map((kind) => newStep(kind.kind, kind.kind));
+/** What lies ready on a new clip. */
+const laidOut = (): Step[] => LAID_OUT.map((kind) => newStep(kind, kind));
 
 const TABLES: Record<Owner, string> = { clip: 'clips', camera: 'cameras', outing: 'outings' };
 

@@ -1,10 +1,14 @@
 import { Pressable, View } from 'react-native';
+import type { Mark } from '@inkavo/core/scopes/readings';
+import { MarkIcon } from '../instruments/marks';
 import { Txt } from './Txt';
 
 interface Option<V extends string> {
   value: V;
   title: string;
   note?: string;
+  /** Shown in place of the title. */
+  mark?: Mark;
 }
 
 /** One of a few, as a row of equal fields. */
@@ -30,12 +34,17 @@ export function Choice<V extends string>({
             key={o.value}
             role="radio"
             aria-checked={on}
+            aria-label={o.mark ? o.title : undefined}
             onPress={() => onChange(o.value)}
             className={`flex-1 items-center justify-center px-1 ${compact ? 'min-h-[36px]' : 'min-h-[44px]'} ${i ? 'border-l-stroke border-edge' : ''} ${on ? 'bg-accent' : 'bg-surface'}`}
           >
-            <Txt size={compact ? 'sm' : 'base'} bold={on} ink={on ? 'text-on-accent' : 'text-ink'} numberOfLines={1}>
-              {o.title}
-            </Txt>
+            {o.mark ? (
+              <MarkIcon mark={o.mark} colour={on ? 'var(--on-accent)' : 'var(--ink)'} size={18} />
+            ) : (
+              <Txt size={compact ? 'sm' : 'base'} bold={on} ink={on ? 'text-on-accent' : 'text-ink'} numberOfLines={1}>
+                {o.title}
+              </Txt>
+            )}
           </Pressable>
         );
       })}

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { bt709 } from '../../colour/transfer';
 import { formatNumber, numberShape } from '../numbers';
 import { allNeutral, type NumberSpec, type StepKind } from '../types';
-import { fiveLevels, midTone, softEnds, type Tone } from './tone';
+import { fiveLevels, midTone, softEnds, type Tone } from '../shared/tone';
 
 const light = { group: 'Light' } as const;
 const ends = { group: 'Ends', unit: 'percent', step: 0.005, neutral: 0 } as const;

@@ -2,9 +2,11 @@ import { useState } from 'react';
 import { Pressable, View } from 'react-native';
 import { resolveParams } from '@inkavo/core/regions/keyframes';
 import { stepKind, type NumberSpec } from '@inkavo/core/steps';
+import { CurveEditor } from '../../instruments/CurveEditor';
 import { Ruler } from '../../instruments/Ruler';
 import { useBench, useOwnedStep } from '../../state/bench';
 import { Choice } from '../../ui/Choice';
+import type { Mark } from '@inkavo/core/scopes/readings';
 import { Txt } from '../../ui/Txt';
 import { ProfileChoice } from './ProfileChoice';
 import { Pipette } from '../../ui/icons';
@@ -36,6 +38,14 @@ function groupsOf(
   return [...groups].map(([title, list]) => ({ title, numbers: list }));
 }
 
+/** Groups that stand for a part of the tonal range show its mark. */
+const MARKS: Record<string, Mark | undefined> = {
+  Shadows: 'shadows',
+  Midtones: 'midtones',
+  Highlights: 'highlights',
+  Overall: 'overall',
+};
+
 /** The controls of the step in hand. */
 export function Tray({ wide }: { wide?: boolean }) {
   const owned = useOwnedStep(useBench((s) => s.inHand));
@@ -52,24 +62,30 @@ export function Tray({ wide }: { wide?: boolean }) {
   const kind = stepKind(step.kind);
   const params: Record<string, unknown> = { ...kind.neutral, ...resolveParams(step.params, 0) };
   const groups = groupsOf(kind.numbers, params);
-  const shown = groups.find((g) => g.title === group) ?? groups[0];
+  const shown = groups.find((g) => g.title === group) ?? groups[0] ?? { title: '', numbers: [] };
   const columns = !wide && shown.numbers.length > MAX_ROWS ? 2 : 1;
   return (
     <View className="bg-ground pt-[2px]" testID="tray">
       {step.kind === 'balance' ? <BalanceHead id={step.id} method={params.method as string} /> : null}
+      {step.kind === 'curves' ? <CurveEditor id={step.id} params={params} wide={wide} /> : null}
       {step.kind === 'convert' ? <ProfileChoice id={step.id} params={params} /> : null}
       {groups.length > 1 && !wide ? (
         <View style={{ height: HEAD }} className="justify-center px-2">
           <Choice
             label="Group of numbers"
             value={shown.title}
-            options={groups.map((g) => ({ value: g.title, title: g.title }))}
+            options={groups.map((g) => ({ value: g.title, title: g.title, mark: MARKS[g.title] }))}
             onChange={setGroup}
           />
         </View>
       ) : null}
       {(wide ? groups : [shown]).map((g) => (
-        <View key={g.title} className={wide && groups.length > 1 ? 'border-b-stroke border-line py-1' : ''}>
+        <View
+          key={g.title}
+          aria-label={g.title || undefined}
+          role={g.title ? 'group' : undefined}
+          className={wide && groups.length > 1 ? 'border-b-stroke border-line py-1' : ''}
+        >
           <View className="flex-row flex-wrap">
             {g.numbers.map((spec) => (
               <View key={spec.key} style={{ width: `${100 / columns}%` }}>

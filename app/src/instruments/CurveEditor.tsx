@@ -1,0 +1,107 @@
+import { useRef, useState } from 'react';
+import { View } from 'react-native';
+import Svg, { Circle, Line, Path } from 'react-native-svg';
+import { curveOf, type CurvePoint } from '@inkavo/core/steps/curves';
+import { useBench } from '../state/bench';
+import { Choice } from '../ui/Choice';
+import { Txt } from '../ui/Txt';
+import { useDrag } from '../ui/useDrag';
+import { addPoint, movePoint, nearestPoint, pathOf, removePoint, type CurveBox } from './curvePoints';
+
+const CURVES = [
+  { value: 'all', title: 'All' },
+  { value: 'red', title: 'Red' },
+  { value: 'green', title: 'Green' },
+  { value: 'blue', title: 'Blue' },
+] as const;
+type Which = (typeof CURVES)[number]['value'];
+const INKS: Record<Which, string> = { all: '#f4f4f4', red: '#ff5c54', green: '#54e86e', blue: '#6898ff' };
+
+/** How near, in pixels, a finger takes hold of a point. */
+const GRAB = 26;
+/** A point pulled so far out of the box is taken away. */
+const OUT = 36;
+const HEIGHT = 142;
+const WIDE_HEIGHT = 300;
+
+/** Curves through points: a tap on the line adds one, a drag moves it, pulled out of the box it goes. */
+export function CurveEditor({ id, params, wide }: { id: string; params: Record<string, unknown>; wide?: boolean }) {
+  const ref = useRef<HTMLDivElement>(null);
+  const [which, setWhich] = useState<Which>('all');
+  const [width, setWidth] = useState(300);
+  const [held, setHeld] = useState<number | null>(null);
+  const { setParams, settle } = useBench.getState();
+  const points = params[which] as CurvePoint[];
+  const box: CurveBox = { width, height: wide ? WIDE_HEIGHT : HEIGHT };
+  const drag = useRef<{ points: CurvePoint[]; index: number } | null>(null);
+
+  useDrag(ref, {
+    onStart: ({ x, y }) => {
+      let index = nearestPoint(points, x, y, box, GRAB);
+      let list = points;
+      if (index < 0) {
+        const added = addPoint(points, x, box);
+        if (!added) return false;
+        ({ points: list, index } = added);
+        setParams(id, { [which]: list }, true);
+      }
+      drag.current = { points: list, index };
+      setHeld(index);
+      return true;
+    },
+    onMove: ({ x, y }) => {
+      const d = drag.current;
+      if (!d) return;
+      const outside = x < -OUT || y < -OUT || x > box.width + OUT || y > box.height + OUT;
+      const next = outside ? removePoint(d.points, d.index) : movePoint(d.points, d.index, x, y, box);
+      setParams(id, { [which]: next }, true);
+    },
+    onEnd: () => {
+      drag.current = null;
+      setHeld(null);
+      settle();
+    },
+  });
+
+  const shown = held !== null ? points[held] : undefined;
+  return (
+    <View className="gap-1 px-2" testID="curve-editor">
+      <Choice compact label="Curve" value={which} options={CURVES} onChange={setWhich} />
+      <View onLayout={(e) => setWidth(e.nativeEvent.layout.width)} style={{ height: box.height }} className="bg-scope">
+        <div
+          ref={ref}
+          role="application"
+          aria-label={`Curve, ${which}: tap the line to add a point, drag to move it, pull it out to remove it`}
+          style={{ position: 'absolute', inset: 0, cursor: 'crosshair' }}
+        >
+          <Svg width={box.width} height={box.height} aria-hidden>
+            {[0.25, 0.5, 0.75].map((v) => (
+              <Line key={v} x1={v * box.width} x2={v * box.width} y1={0} y2={box.height} stroke="#4a4a4a" />
+            ))}
+            {[0.25, 0.5, 0.75].map((v) => (
+              <Line key={v} x1={0} x2={box.width} y1={v * box.height} y2={v * box.height} stroke="#4a4a4a" />
+            ))}
+            <Line x1={0} y1={box.height} x2={box.width} y2={0} stroke="#6c6c6c" strokeDasharray="3 5" />
+            <Path d={pathOf(curveOf(points), box)} stroke={INKS[which]} strokeWidth={2} fill="none" />
+            {points.map((p, i) => (
+              <Circle
+                key={i}
+                cx={p.x * box.width}
+                cy={(1 - p.y) * box.height}
+                r={i === held ? 9 : 7}
+                fill={i === held ? '#d7f75b' : '#101010'}
+                stroke={INKS[which]}
+                strokeWidth={2}
+              />
+            ))}
+          </Svg>
+        </div>
+        {shown ? (
+          <Txt bold ink="text-on-accent" className="pointer-events-none absolute right-1 top-1 rounded bg-accent px-2">
+            {(shown.x * 100).toFixed(1)} → {(shown.y * 100).toFixed(1)} %
+          </Txt>
+        ) : null}
+      </View>
+    </View>
+  );
+}

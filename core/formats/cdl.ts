@@ -1,0 +1,133 @@
+import type { Step } from '../model/grade';
+import { resolveParams } from '../regions/keyframes';
+import { stepKind } from '../steps';
+import { FormatError } from './error';
+
+type Three = [number, number, number];
+
+/** An ASC CDL v1.2 correction: out = clamp(in · slope + offset) ^ power, then saturation about BT.709 luma. */
+export interface Cdl {
+  id: string;
+  slope: Three;
+  offset: Three;
+  power: Three;
+  saturation: number;
+}
+
+export const NEUTRAL_CDL: Omit<Cdl, 'id'> = { slope: [1, 1, 1], offset: [0, 0, 0], power: [1, 1, 1], saturation: 1 };
+
+const escape = (text: string): string => text.replace(/[&<>"']/g, (c) => `&#${c.charCodeAt(0)};`);
+const six = (v: number): string => Number(v.toFixed(6)).toString();
+
+/** A correction as a `.cc` file. */
+export function writeCc({ id, slope, offset, power, saturation }: Cdl): string {
+  const three = (name: string, v: Three): string => `    <${name}>${v.map(six).join(' ')}</${name}>`;
+  return [
+    '<?xml version="1.0" encoding="UTF-8"?>',
+    `<ColorCorrection id="${escape(id)}" xmlns="urn:ASC:CDL:v1.2">`,
+    '  <SOPNode>',
+    three('Slope', slope),
+    three('Offset', offset),
+    three('Power', power),
+    '  </SOPNode>',
+    '  <SatNode>',
+    `    <Saturation>${six(saturation)}</Saturation>`,
+    '  </SatNode>',
+    '</ColorCorrection>',
+    '',
+  ].join('\n');
+}
+
+/** No file of this kind is larger, in characters, or holds more corrections. */
+const MAX_LENGTH = 4_000_000;
+const MAX_CORRECTIONS = 2000;
+
+function numbersIn(xml: string, element: string, count: number, id: string): number[] | undefined {
+  const found = new RegExp(`<(?:\\w+:)?${element}\\b[^>]*>([^<]*)</(?:\\w+:)?${element}>`).exec(xml);
+  if (!found) return undefined;
+  const words = found[1].trim().split(/\s+/);
+  const values = words.map((w) => (/^[+-]?(\d+\.?\d*|\.\d+)([eE][+-]?\d+)?$/.test(w) ? Number(w) : NaN));
+  if (values.length !== count || !values.every(Number.isFinite))
+    throw new FormatError(`${element} of "${id}" must hold ${count === 1 ? 'a number' : `${count} numbers`}.`);
+  return values;
+}
+
+/**
+ * Reads the corrections of a `.cc`, `.ccc` or `.cdl` file; what is left out is neutral. Throws a {@link FormatError}
+ * that names the element. Only elements of the format are looked at: no entities, no includes.
+ */
+export function readCdl(text: string): Cdl[] {
+  if (text.length > MAX_LENGTH) throw new FormatError(`This file is larger than ${MAX_LENGTH / 1e6} MB.`);
+  if (/<!(DOCTYPE|ENTITY)/i.test(text))
+    throw new FormatError('A correction file holds no document type and no entities.');
+  const bare = text.replace(/<!--[\s\S]*?-->/g, '');
+  const opened = bare.match(/<(?:\w+:)?ColorCorrection\b/g)?.length ?? 0;
+  const blocks = [...bare.matchAll(/<(?:\w+:)?ColorCorrection\b([^>]*)>([\s\S]*?)<\/(?:\w+:)?ColorCorrection>/g)];
+  if (opened === 0) throw new FormatError('There is no ColorCorrection in this file.');
+  if (blocks.length !== opened)
+    throw new FormatError(`ColorCorrection ${blocks.length + 1} is not closed: the file is cut off or damaged.`);
+  if (blocks.length > MAX_CORRECTIONS) throw new FormatError(`A file holds at most ${MAX_CORRECTIONS} corrections.`);
+  return blocks.map(([, attributes, body], i) => {
+    const id = /\bid\s*=\s*["']([^"']*)["']/.exec(attributes)?.[1] ?? `correction ${i + 1}`;
+    const three = (element: string, neutral: Three): Three =>
+      (numbersIn(body, element, 3, id) as Three | undefined) ?? neutral;
+    const slope = three('Slope', NEUTRAL_CDL.slope);
+    const offset = three('Offset', NEUTRAL_CDL.offset);
+    const power = three('Power', NEUTRAL_CDL.power);
+    const saturation = numbersIn(body, 'Saturation', 1, id)?.[0] ?? 1;
+    if (slope.some((v) => v < 0)) throw new FormatError(`Slope of "${id}" must not be below 0.`);
+    if (power.some((v) => v <= 0)) throw new FormatError(`Power of "${id}" must be above 0.`);
+    if (saturation < 0) throw new FormatError(`Saturation of "${id}" must not be below 0.`);
+    return { id, slope, offset, power, saturation };
+  });
+}
+
+/** What a correction does to one encoded colour, as ASC CDL v1.2 defines it. */
+export function applyCdl({ slope, offset, power, saturation }: Omit<Cdl, 'id'>, rgb: Readonly<Three>): Three {
+  const clamp = (v: number): number => Math.min(1, Math.max(0, v));
+  const [r, g, b] = rgb.map((v, i) => clamp(v * slope[i] + offset[i]) ** power[i]);
+  const luma = 0.2126 * r + 0.7152 * g + 0.0722 * b;
+  return [r, g, b].map((v) => clamp(luma + saturation * (v - luma))) as Three;
+}
+
+const AFFINE: Record<string, (p: Record<string, number>) => { slope: Three; offset: Three } | undefined> = {
+  range(p) {
+    const others = ['exposure', 'mid', 'soft', 'level0', 'level1', 'level2', 'level3', 'level4'];
+    if (others.some((k) => p[k] !== 0)) return undefined;
+    const span = 1 + p.white - p.black;
+    const [slope, offset] = [p.contrast * span, p.black + p.pivot * (1 - p.contrast) * span];
+    return { slope: [slope, slope, slope], offset: [offset, offset, offset] };
+  },
+  channels(p) {
+    const names = ['red', 'green', 'blue'] as const;
+    if (names.some((n) => p[`${n}Middle`] !== 0)) return undefined;
+    return {
+      slope: names.map((n) => 1 + p[`${n}Top`] - p[`${n}Bottom`]) as Three,
+      offset: names.map((n) => p[`${n}Bottom`]) as Three,
+    };
+  },
+};
+
+/**
+ * A grade as a CDL, as far as it goes: leading range and channel steps that only scale and shift, then saturation.
+ * `lost` names, in order, every step that a CDL cannot hold; it is empty when the CDL is the whole grade.
+ */
+export function gradeToCdl(steps: readonly Step[], id: string): { cdl: Cdl; lost: string[] } {
+  const cdl: Cdl = { id, ...structuredClone(NEUTRAL_CDL) };
+  const lost: string[] = [];
+  for (const step of steps) {
+    const kind = stepKind(step.kind);
+    const params = kind.schema.parse(resolveParams(step.params, 0)) as Record<string, number>;
+    if (!step.on || step.strength === 0 || kind.isNeutral(params)) continue;
+    const affine = AFFINE[step.kind]?.(params);
+    const whole = step.strength === 1;
+    if (whole && affine && cdl.saturation === 1) {
+      for (let i = 0; i < 3; i += 1) {
+        cdl.offset[i] = cdl.offset[i] * affine.slope[i] + affine.offset[i];
+        cdl.slope[i] *= affine.slope[i];
+      }
+    } else if (whole && step.kind === 'saturation' && params.weak === 0) cdl.saturation *= params.amount;
+    else lost.push(step.label ?? kind.title);
+  }
+  return { cdl, lost };
+}

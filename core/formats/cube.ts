@@ -1,0 +1,135 @@
+import { FormatError } from './error';
+
+/** A look-up table as a `.cube` file holds it (published `.cube` text format 1.0). */
+export interface Lut {
+  title: string;
+  /** 1: a curve for each channel; 3: a cube, red fastest. */
+  dimensions: 1 | 3;
+  /** Entries of a curve (2–65536), or nodes an edge of a cube (2–256). */
+  size: number;
+  domainMin: readonly [number, number, number];
+  domainMax: readonly [number, number, number];
+  /** Three numbers an entry. */
+  data: Float32Array;
+}
+
+const LIMITS = { 1: { least: 2, most: 65536 }, 3: { least: 2, most: 256 } } as const;
+/** No file of this kind is larger, in characters: a cube of 129 nodes an edge with long numbers fits. */
+const MAX_LENGTH = 120_000_000;
+const MAX_LINE = 250;
+
+interface Head {
+  title: string;
+  dimensions?: 1 | 3;
+  size: number;
+  domainMin: [number, number, number];
+  domainMax: [number, number, number];
+}
+
+const NUMBER = /^[+-]?(\d+\.?\d*|\.\d+)([eE][+-]?\d+)?$/;
+
+function threeNumbers(words: readonly string[], line: number): [number, number, number] {
+  if (words.length !== 3)
+    throw new FormatError(
+      `Line ${line}: three numbers are needed, there ${words.length === 1 ? 'is' : 'are'} ${words.length}.`,
+    );
+  const values = words.map((w) => (NUMBER.test(w) ? Number(w) : NaN));
+  const wrong = values.findIndex((v) => !Number.isFinite(v));
+  if (wrong >= 0) throw new FormatError(`Line ${line}: "${words[wrong].slice(0, 24)}" is no number.`);
+  return values as [number, number, number];
+}
+
+/** Takes a keyword line into the head; false for a line that is no keyword line. */
+function readKeyword(head: Head, text: string, line: number): boolean {
+  const [word, ...rest] = text.split(/\s+/);
+  switch (word) {
+    case 'TITLE': {
+      const title = /^TITLE\s+"([^"]*)"$/.exec(text);
+      if (!title) throw new FormatError(`Line ${line}: a title stands in quotation marks.`);
+      head.title = title[1];
+      return true;
+    }
+    case 'LUT_1D_SIZE':
+    case 'LUT_3D_SIZE': {
+      if (head.dimensions) throw new FormatError(`Line ${line}: the size is given twice.`);
+      const dimensions = word === 'LUT_1D_SIZE' ? 1 : 3;
+      const { least, most } = LIMITS[dimensions];
+      const size = Number(rest[0]);
+      if (rest.length !== 1 || !Number.isInteger(size) || size < least || size > most)
+        throw new FormatError(`Line ${line}: a size of ${least} to ${most} is needed.`);
+      head.dimensions = dimensions;
+      head.size = size;
+      return true;
+    }
+    case 'DOMAIN_MIN':
+      head.domainMin = threeNumbers(rest, line);
+      return true;
+    case 'DOMAIN_MAX':
+      head.domainMax = threeNumbers(rest, line);
+      return true;
+    default:
+      if (/^[A-Z]/.test(word))
+        throw new FormatError(`Line ${line}: "${word.slice(0, 24)}" is no keyword of this format.`);
+      return false;
+  }
+}
+
+/**
+ * Reads a `.cube` file, 1D or 3D. Throws a {@link FormatError} that names the line; never returns half a table.
+ * Blank lines and lines that begin with # are passed over.
+ */
+export function readCube(text: string): Lut {
+  if (text.length > MAX_LENGTH) throw new FormatError(`This table is larger than ${MAX_LENGTH / 1e6} MB.`);
+  const head: Head = { title: '', size: 0, domainMin: [0, 0, 0], domainMax: [1, 1, 1] };
+  let data: Float32Array | undefined;
+  let at = 0;
+  let line = 0;
+  for (const raw of text.replace(/^\uFEFF/, '').split(/\r\n|\n|\r/)) {
+    line += 1;
+    if (raw.length > MAX_LINE) throw new FormatError(`Line ${line} is longer than ${MAX_LINE} characters.`);
+    const trimmed = raw.trim();
+    if (!trimmed || trimmed.startsWith('#')) continue;
+    if (readKeyword(head, trimmed, line)) {
+      if (data) throw new FormatError(`Line ${line}: keywords come before the numbers.`);
+      continue;
+    }
+    if (!head.dimensions) throw new FormatError(`Line ${line}: numbers come before LUT_1D_SIZE or LUT_3D_SIZE.`);
+    data ??= new Float32Array(3 * (head.dimensions === 3 ? head.size ** 3 : head.size));
+    if (at >= data.length)
+      throw new FormatError(`Line ${line}: there are more entries than the size ${head.size} says.`);
+    data.set(threeNumbers(trimmed.split(/\s+/), line), at);
+    at += 3;
+  }
+  if (!head.dimensions) throw new FormatError('There is no LUT_1D_SIZE and no LUT_3D_SIZE: this is no .cube file.');
+  const wanted = head.dimensions === 3 ? head.size ** 3 : head.size;
+  if (!data || at < data.length) throw new FormatError(`The file ends after ${at / 3} entries; ${wanted} are needed.`);
+  const empty = [0, 1, 2].find((c) => !(head.domainMax[c] > head.domainMin[c]));
+  if (empty !== undefined) throw new FormatError('DOMAIN_MAX must lie above DOMAIN_MIN in every channel.');
+  return {
+    title: head.title,
+    dimensions: head.dimensions,
+    size: head.size,
+    domainMin: head.domainMin,
+    domainMax: head.domainMax,
+    data,
+  };
+}
+
+const six = (v: number): string => v.toFixed(6);
+
+/** Writes a `.cube` file with six decimals. Throws a {@link FormatError} for a table that the format cannot hold. */
+export function writeCube(lut: Lut): string {
+  const { least, most } = LIMITS[lut.dimensions];
+  if (lut.size < least || lut.size > most) throw new FormatError(`A .cube file holds sizes of ${least} to ${most}.`);
+  const isUnit = lut.domainMin.every((v) => v === 0) && lut.domainMax.every((v) => v === 1);
+  const lines = [
+    ...(lut.title ? [`TITLE "${lut.title.replace(/["\r\n]/g, ' ').slice(0, 200)}"`] : []),
+    `LUT_${lut.dimensions}D_SIZE ${lut.size}`,
+    ...(isUnit
+      ? []
+      : [`DOMAIN_MIN ${lut.domainMin.map(six).join(' ')}`, `DOMAIN_MAX ${lut.domainMax.map(six).join(' ')}`]),
+  ];
+  for (let o = 0; o < lut.data.length; o += 3)
+    lines.push(`${six(lut.data[o])} ${six(lut.data[o + 1])} ${six(lut.data[o + 2])}`);
+  return `${lines.join('\n')}\n`;
+}
