@@ -202,6 +202,43 @@ test('dragging a ruler far from its row is finer', async () => {
   expect(far).toBeLessThan(near / 2);
 });
 
+test('the helmet clip: balanced automatically, near neutral on its grey card', async () => {
+  const { paddle_out_07: helmet } = await house.clips('paddle_out_07');
+  await open(helmet);
+  await page.getByRole('button', { name: /Change it/ }).click();
+  await page.getByRole('radio', { name: /Action camera flat/ }).click();
+  await page.getByTestId('step-balance').click();
+  await page.getByRole('button', { name: 'Balance automatically' }).click();
+  await page.getByRole('button', { name: /White patch/ }).click();
+  await settled(page);
+  expect((await keptSteps(house.client, helmet.id)).find((s) => s.kind === 'balance')!.params.kelvin).not.toBe(6504);
+});
+
+test('a curve: a point is added, moved and pulled out again', async () => {
+  await open(dive);
+  await page.getByRole('button', { name: 'Add a step' }).click();
+  await page.getByRole('button', { name: /^Curves/ }).click();
+  const box = (await page.getByRole('application', { name: /^Curve/ }).boundingBox())!;
+  const at = (x: number, y: number): [number, number] => [box.x + x * box.width, box.y + (1 - y) * box.height];
+  const points = async () =>
+    (await keptSteps(house.client, dive.id)).find((s) => s.kind === 'curves')!.params.all as { x: number; y: number }[];
+  await page.mouse.move(...at(0.4, 0.5));
+  await page.mouse.down();
+  await page.mouse.move(...at(0.4, 0.3), { steps: 5 });
+  await page.mouse.up();
+  await settled(page);
+  const kept = await points();
+  expect(kept).toHaveLength(3);
+  expect(kept[1].x).toBeCloseTo(0.4, 1);
+  expect(kept[1].y).toBeCloseTo(0.3, 1);
+  await page.mouse.move(...at(0.4, 0.3));
+  await page.mouse.down();
+  await page.mouse.move(box.x + 0.4 * box.width, box.y + box.height + 90, { steps: 5 });
+  await page.mouse.up();
+  await settled(page);
+  expect(await points()).toHaveLength(2);
+});
+
 test('clips of a camera change places by their grip, and the place is kept', async () => {
   await page.goto(`${house.running.address}/outing/${bank.outingId}`);
   const folder = workFolder();

@@ -3,6 +3,7 @@ import { fps, type MediaFacts } from '@inkavo/core/model/facts';
 import { DRAG_SIZE, REST_SIZE, type Table } from '@inkavo/core/program/bake';
 import { planesOver, type PlanarFormat } from '@inkavo/core/program/cpu/planar';
 import { GRABS, type Grab, type GrabSample } from '@inkavo/core/scopes/solver';
+import type { AutomaticBalance } from '@inkavo/core/steps/balance/automatic';
 import type { Area } from '@inkavo/core/scopes/sampleArea';
 import { api, ApiError, proxyUrl } from '../api/client';
 import { shownLists, useBench } from '../state/bench';
@@ -282,6 +283,11 @@ export class BenchEngine {
     }
     const reading = useBench.getState().spot?.reading ?? null;
     set({ picking: false, spot: { area, reading, note: { text: answer.text, refused: !answer.ok } } });
+  }
+
+  /** What each automatic method makes of the frame, for a balance step. */
+  automatic(stepId: string): Promise<AutomaticBalance[]> {
+    return engine().scopes.automatic(this.moment(), stepId);
   }
 
   /** Takes hold of a part of the luma trace. Resolves with false when there is no range step that could move it. */

@@ -1,4 +1,5 @@
 import { expose, transfer } from 'comlink';
+import type { Vec3 } from '@inkavo/core/colour/matrix';
 import type { Step } from '@inkavo/core/model/grade';
 import { bake, lookUp, type Table } from '@inkavo/core/program/bake';
 import { compile, compileBefore } from '@inkavo/core/program/compile';
@@ -15,6 +16,7 @@ import { meanOfArea, sampleArea, type Area } from '@inkavo/core/scopes/sampleAre
 import { grabSample, solve, type Grab, type GrabSample, type Solution } from '@inkavo/core/scopes/solver';
 import { fileEnds, measure, type FileEnds, type Statistics } from '@inkavo/core/scopes/statistics';
 import { traceWaveform } from '@inkavo/core/scopes/trace';
+import { automaticBalances, type AutomaticBalance } from '@inkavo/core/steps/balance/automatic';
 import { pickNeutral, type NeutralPick } from '@inkavo/core/steps/balance/pick';
 import { paintLuma, paintParade } from './paintTrace';
 
@@ -56,6 +58,9 @@ interface Frame {
   code: Float32Array;
   ends: FileEnds;
 }
+
+/** So many pixels, spread over the frame, are enough to find the light. */
+const AUTOMATIC_PIXELS = 60_000;
 
 let frame: Frame | undefined;
 
@@ -121,6 +126,25 @@ const api = {
     if (!frame) return null;
     const before = compileBefore(steps, stepId, seconds);
     return pickNeutral(sampleArea(frame.code, frame.width, frame.height, area, before, frame.ends));
+  },
+
+  /** What each automatic method makes of the frame as it enters a balance step. */
+  automatic({ steps, seconds }: Moment, stepId: string): AutomaticBalance[] {
+    if (!frame) return [];
+    const { code, ends } = frame;
+    const before = compileBefore(steps, stepId, seconds);
+    const stride = Math.max(1, Math.floor(code.length / 3 / AUTOMATIC_PIXELS));
+    const count = Math.floor(code.length / 3 / stride);
+    const sample = { linear: new Float64Array(count * 3), clipped: new Uint8Array(count) };
+    const rgb: Vec3 = [0, 0, 0];
+    for (let i = 0; i < count; i += 1) {
+      const o = i * stride * 3;
+      for (let c = 0; c < 3; c += 1) rgb[c] = code[o + c];
+      if (Math.max(...rgb) >= ends.high || Math.min(...rgb) <= ends.low) sample.clipped[i] = 1;
+      before(rgb);
+      sample.linear.set(rgb, i * 3);
+    }
+    return automaticBalances(sample);
   },
 
   /** Mean colour of an area before and after the grade. */

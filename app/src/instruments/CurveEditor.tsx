@@ -21,6 +21,8 @@ const INKS: Record<Which, string> = { all: '#f4f4f4', red: '#ff5c54', green: '#5
 const GRAB = 26;
 /** A point pulled so far out of the box is taken away. */
 const OUT = 36;
+/** Room around the box, so that the ends of the curve can be grabbed whole. */
+const INSET = 10;
 const HEIGHT = 142;
 const WIDE_HEIGHT = 300;
 
@@ -32,7 +34,7 @@ export function CurveEditor({ id, params, wide }: { id: string; params: Record<s
   const [held, setHeld] = useState<number | null>(null);
   const { setParams, settle } = useBench.getState();
   const points = params[which] as CurvePoint[];
-  const box: CurveBox = { width, height: wide ? WIDE_HEIGHT : HEIGHT };
+  const box: CurveBox = { width: Math.max(40, width - 2 * INSET), height: (wide ? WIDE_HEIGHT : HEIGHT) - 2 * INSET };
   const drag = useRef<{ points: CurvePoint[]; index: number } | null>(null);
 
   useDrag(ref, {
@@ -67,14 +69,18 @@ export function CurveEditor({ id, params, wide }: { id: string; params: Record<s
   return (
     <View className="gap-1 px-2" testID="curve-editor">
       <Choice compact label="Curve" value={which} options={CURVES} onChange={setWhich} />
-      <View onLayout={(e) => setWidth(e.nativeEvent.layout.width)} style={{ height: box.height }} className="bg-scope">
+      <View
+        onLayout={(e) => setWidth(e.nativeEvent.layout.width)}
+        style={{ height: box.height + 2 * INSET }}
+        className="bg-scope"
+      >
         <div
           ref={ref}
           role="application"
           aria-label={`Curve, ${which}: tap the line to add a point, drag to move it, pull it out to remove it`}
-          style={{ position: 'absolute', inset: 0, cursor: 'crosshair' }}
+          style={{ position: 'absolute', inset: INSET, cursor: 'crosshair' }}
         >
-          <Svg width={box.width} height={box.height} aria-hidden>
+          <Svg width={box.width} height={box.height} style={{ overflow: 'visible' }} aria-hidden>
             {[0.25, 0.5, 0.75].map((v) => (
               <Line key={v} x1={v * box.width} x2={v * box.width} y1={0} y2={box.height} stroke="#4a4a4a" />
             ))}

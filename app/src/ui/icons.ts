@@ -20,6 +20,7 @@ export { default as Play } from 'lucide-react-native/icons/play';
 export { default as Plus } from 'lucide-react-native/icons/plus';
 export { default as Redo2 } from 'lucide-react-native/icons/redo-2';
 export { default as RotateCcw } from 'lucide-react-native/icons/rotate-ccw';
+export { default as Scale } from 'lucide-react-native/icons/scale';
 export { default as Share } from 'lucide-react-native/icons/share';
 export { default as SquareCheckBig } from 'lucide-react-native/icons/square-check-big';
 export { default as StepBack } from 'lucide-react-native/icons/step-back';

@@ -65,19 +65,23 @@ export function pickNeutral({ linear, clipped }: NeutralSample): NeutralPick {
       text: 'One channel is almost empty here, so this cannot have been neutral. Pick paper, a grey card, a slate or pale sand.',
     };
   }
-  const white = xyzToXy(xyz)!;
-  const { kelvin, duv } = xyToKelvin(white);
+  return { ok: true, ...neutralise(mean) };
+}
+
+/**
+ * Parameters of a balance step that make a linear colour (all channels above 0) neutral, and a sentence. Casts far from
+ * daylight get per-channel gains instead of adaptation.
+ */
+export function neutralise(colour: Readonly<Vec3>): { params: Record<string, unknown>; text: string } {
+  const white = xyzToXy(transform(WORKING_TO_XYZ, colour));
+  const { kelvin, duv } = white ? xyToKelvin(white) : { kelvin: 0, duv: 1 };
   if (Math.abs(duv) <= DAYLIGHT_DUV && kelvin > KELVIN_MIN * 1.02 && kelvin < KELVIN_MAX * 0.98) {
-    return {
-      ok: true,
-      params: { method: 'white', kelvin, duv },
-      text: `Balanced on a light of ${Math.round(kelvin)} K.`,
-    };
+    return { params: { method: 'white', kelvin, duv }, text: `Balanced on a light of ${Math.round(kelvin)} K.` };
   }
-  const { gains, limited } = gainsForNeutral(mean);
+  const { gains, limited } = gainsForNeutral(colour);
   const params = { method: 'gains', red: gains[0], green: gains[1], blue: gains[2] };
   const held = limited ? ` Held to ${GAIN_LIMIT_STOPS} stops a channel, so some cast is left.` : '';
-  return { ok: true, params, text: `This light is far from daylight: balanced by channel gains.${held}` };
+  return { params, text: `This light is far from daylight: balanced by channel gains.${held}` };
 }
 
 /** Largest standard deviation, over up to 16 runs of the sample, of a channel's share of the sum. */

@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import { Pressable, View } from 'react-native';
+import { View } from 'react-native';
 import { resolveParams } from '@inkavo/core/regions/keyframes';
 import { stepKind, type NumberSpec } from '@inkavo/core/steps';
 import { CurveEditor } from '../../instruments/CurveEditor';
@@ -8,21 +8,13 @@ import { useBench, useOwnedStep } from '../../state/bench';
 import { Choice } from '../../ui/Choice';
 import type { Mark } from '@inkavo/core/scopes/readings';
 import { Txt } from '../../ui/Txt';
+import { BalanceHead } from './BalanceHead';
 import { ProfileChoice } from './ProfileChoice';
-import { Pipette } from '../../ui/icons';
 
-/** Height of the row above the rulers, in pixels. */
-const HEAD = 48;
 /** Height that is enough for the controls of every step on a narrow screen: a head and three rows of rulers. */
 export const TRAY_HEIGHT = 196;
 /** A group with more numbers than this is shown in two columns. */
 const MAX_ROWS = 3;
-
-const METHODS = [
-  { value: 'white', title: 'Kelvin' },
-  { value: 'recorded', title: 'Recorded' },
-  { value: 'gains', title: 'Gains' },
-] as const;
 
 /** The numbers of a step that are shown, in their groups. */
 function groupsOf(
@@ -70,7 +62,7 @@ export function Tray({ wide }: { wide?: boolean }) {
       {step.kind === 'curves' ? <CurveEditor id={step.id} params={params} wide={wide} /> : null}
       {step.kind === 'convert' ? <ProfileChoice id={step.id} params={params} /> : null}
       {groups.length > 1 && !wide ? (
-        <View style={{ height: HEAD }} className="justify-center px-2">
+        <View className="h-[48px] justify-center px-2">
           <Choice
             label="Group of numbers"
             value={shown.title}
@@ -100,34 +92,6 @@ export function Tray({ wide }: { wide?: boolean }) {
           </View>
         </View>
       ))}
-    </View>
-  );
-}
-
-function BalanceHead({ id, method }: { id: string; method: string }) {
-  const picking = useBench((s) => s.picking);
-  const { set, setParams } = useBench.getState();
-  return (
-    <View style={{ minHeight: HEAD }} className="flex-row items-center gap-2 px-2">
-      <Pressable
-        role="button"
-        aria-pressed={picking}
-        onPress={() => set({ picking: !picking, spot: null })}
-        className={`min-h-[44px] flex-row items-center gap-2 rounded border-stroke border-edge px-3 ${picking ? 'bg-accent' : 'bg-surface'}`}
-      >
-        <Pipette size={18} color={picking ? 'var(--on-accent)' : 'var(--ink)'} aria-hidden />
-        <Txt bold={picking} ink={picking ? 'text-on-accent' : 'text-ink'}>
-          Pick neutral
-        </Txt>
-      </Pressable>
-      <View className="flex-1">
-        <Choice
-          label="How the white is given"
-          value={method}
-          options={METHODS}
-          onChange={(v) => setParams(id, { method: v })}
-        />
-      </View>
     </View>
   );
 }
