@@ -269,10 +269,6 @@ test('clips of a camera change places by their grip, and the place is kept', asy
       .map((c) => c.name)
       .filter((n) => /^(one|two)/.test(n));
   const [first, second] = await names();
-  await page
-    .getByRole('region', { name: 'Coming in' })
-    .waitFor({ state: 'detached' })
-    .catch(() => undefined);
   const grip = (name: string) => page.getByRole('button', { name: `Move ${name}` });
   const [from, to] = [(await grip(second).boundingBox())!, (await grip(first).boundingBox())!];
   await page.mouse.move(from.x + 20, from.y + 20);

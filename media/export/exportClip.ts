@@ -33,8 +33,9 @@ export interface ExportOptions {
 
 /** Threads that grade at the same time where the plain backend has to do; the kernel outruns the codec with one. */
 const PLAIN_THREADS = 2;
-/** Nodes an edge of an export's table. */
+/** Nodes an edge of an export's table; where numbers change over the clip, every frame has a table of its own. */
 const TABLE_SIZE = 65;
+const TIMED_TABLE_SIZE = 33;
 
 /**
  * Exports a clip through its grade. Frames cross from the decoder to the encoder as planar Y'CbCr through shared
@@ -59,12 +60,14 @@ async function runPipeline(options: ExportOptions, work: string, part: string): 
   const { facts } = source;
   const frameSeconds = 1 / fps(facts);
   const expected = outFrame - inFrame + 1;
-  const graded = changesOverTime(steps) || compile(steps, inFrame * frameSeconds).passes.length > 0;
+  const timed = changesOverTime(steps);
+  const size = timed ? TIMED_TABLE_SIZE : TABLE_SIZE;
+  const graded = timed || compile(steps, inFrame * frameSeconds).passes.length > 0;
   const input = planarFormatOf(facts);
   const output = deliveredFormat(facts, delivery, graded);
-  const kernel = kernelTakes(input, output, TABLE_SIZE) ? kernelModule() : null;
+  const kernel = kernelTakes(input, output, size) ? kernelModule() : null;
   const threadCount = kernel ? 1 : PLAIN_THREADS;
-  const ownBytes = kernelTableBytes(TABLE_SIZE) + kernelScratchBytes(input.width) + 16;
+  const ownBytes = kernelTableBytes(size) + kernelScratchBytes(input.width) + 16;
   const memory = allocateRing(pictureBytes(input), pictureBytes(output), ownBytes, threadCount);
   const ring = new Ring(memory);
 
@@ -118,7 +121,7 @@ async function runPipeline(options: ExportOptions, work: string, part: string): 
       first,
       every: threadCount,
       kernel,
-      size: TABLE_SIZE,
+      size,
       steps,
       input,
       output,
