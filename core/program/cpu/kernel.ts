@@ -65,7 +65,7 @@ export function kernelTakes(input: PlanarFormat, output: PlanarFormat, tableSize
 /** Bytes of memory that a table takes in the kernel. */
 export const kernelTableBytes = (size: number): number => size ** 3 * 8;
 /** Bytes of memory that one thread of the kernel needs for itself. */
-export const kernelScratchBytes = (width: number): number => PATTERN_BYTES + 6 * (2 * width + 64);
+export const kernelScratchBytes = (width: number): number => PATTERN_BYTES + 6 * (2 * width + 64) + 256;
 
 /** Writes a table as the kernel reads it: int16, 8192 for 1, held to ±4. */
 export function writeKernelTable(table: Table, into: Int16Array): void {

@@ -94,19 +94,30 @@ function chromaOf(line: usize, i: i32): v128 {
   return i16x8.shl(v128.shuffle<i16>(i16x8.shl(here, 1), between, 0, 8, 1, 9, 2, 10, 3, 11), cShift);
 }
 
+/** Places of eight pixels' numbers in the lanes: address, the two middle corners, and the weights in pairs. */
+const BASE: usize = 0;
+const FIRST: usize = 32;
+const SECOND: usize = 64;
+const WEIGHTS_A: usize = 96;
+const WEIGHTS_B: usize = 128;
+
+/** One pixel: its four corners blended. Lanes are read back from memory, which is cheaper than taking them apart. */
 // @ts-ignore: decorator
 @inline
-function corner(p: usize, base: i32, off1: i32, off2: i32, off3: i32, wA: i32, wB: i32, round: v128, bits: i32): v128 {
-  const q = p + <usize>base;
-  const a = v128.shuffle<i16>(v128.load64_zero(q), v128.load64_zero(q + <usize>off1), 0, 8, 1, 9, 2, 10, 3, 11);
-  const b = v128.shuffle<i16>(v128.load64_zero(q + <usize>off2), v128.load64_zero(q + <usize>off3), 0, 8, 1, 9, 2, 10, 3, 11);
-  const sum = i32x4.add(i32x4.dot_i16x8_s(a, i32x4.splat(wA)), i32x4.dot_i16x8_s(b, i32x4.splat(wB)));
+function blend(table: usize, lane: usize, last: usize, round: v128, bits: i32): v128 {
+  const q = table + <usize>load<u32>(lane, BASE);
+  const a = v128.shuffle<i16>(v128.load64_zero(q), v128.load64_zero(q + <usize>load<u32>(lane, FIRST)), 0, 8, 1, 9, 2, 10, 3, 11);
+  const b = v128.shuffle<i16>(v128.load64_zero(q + <usize>load<u32>(lane, SECOND)), v128.load64_zero(q + last), 0, 8, 1, 9, 2, 10, 3, 11);
+  const sum = i32x4.add(
+    i32x4.dot_i16x8_s(a, v128.load32_splat(lane, WEIGHTS_A)),
+    i32x4.dot_i16x8_s(b, v128.load32_splat(lane, WEIGHTS_B)),
+  );
   return i32x4.shr_s(i32x4.add(sum, round), bits);
 }
 
 /** Bytes of scratch that a width needs. */
 export function scratchBytes(width: i32): i32 {
-  return 6 * ((width << 1) + 64);
+  return 6 * ((width << 1) + 64) + 256;
 }
 
 /**
@@ -140,6 +151,7 @@ export function gradeRows(
   const sumV = scratch + 3 * step + 16;
   const otherU = scratch + 4 * step + 16;
   const otherV = scratch + 5 * step + 16;
+  const lanes = scratch + 6 * step;
 
   const bits = 15 - nodeBits;
   const unit: i32 = 1 << bits;
@@ -150,6 +162,7 @@ export function gradeRows(
   const dG = nodes << 3;
   const dB = dG * nodes;
   const off3 = 8 + dG + dB;
+  const last = <usize>off3;
   const vR = i16x8.splat(8);
   const vG = i16x8.splat(<i16>dG);
   const vB = i16x8.splat(<i16>dB);
@@ -207,23 +220,25 @@ export function gradeRows(
       const rgHigh = v128.shuffle<i16>(ir, ig, 4, 12, 5, 13, 6, 14, 7, 15);
       const baseLow = i32x4.add(i32x4.dot_i16x8_s(rgLow, vRG), i32x4.mul(i32x4.extend_low_i16x8_u(ib), vB32));
       const baseHigh = i32x4.add(i32x4.dot_i16x8_s(rgHigh, vRG), i32x4.mul(i32x4.extend_high_i16x8_u(ib), vB32));
-      const o1Low = i32x4.extend_low_i16x8_u(off1);
-      const o1High = i32x4.extend_high_i16x8_u(off1);
-      const o2Low = i32x4.extend_low_i16x8_u(off2);
-      const o2High = i32x4.extend_high_i16x8_u(off2);
-      const wALow = v128.shuffle<i16>(w0, w1, 0, 8, 1, 9, 2, 10, 3, 11);
-      const wAHigh = v128.shuffle<i16>(w0, w1, 4, 12, 5, 13, 6, 14, 7, 15);
-      const wBLow = v128.shuffle<i16>(w2, least, 0, 8, 1, 9, 2, 10, 3, 11);
-      const wBHigh = v128.shuffle<i16>(w2, least, 4, 12, 5, 13, 6, 14, 7, 15);
+      v128.store(lanes, baseLow, BASE);
+      v128.store(lanes, baseHigh, BASE + 16);
+      v128.store(lanes, i32x4.extend_low_i16x8_u(off1), FIRST);
+      v128.store(lanes, i32x4.extend_high_i16x8_u(off1), FIRST + 16);
+      v128.store(lanes, i32x4.extend_low_i16x8_u(off2), SECOND);
+      v128.store(lanes, i32x4.extend_high_i16x8_u(off2), SECOND + 16);
+      v128.store(lanes, v128.shuffle<i16>(w0, w1, 0, 8, 1, 9, 2, 10, 3, 11), WEIGHTS_A);
+      v128.store(lanes, v128.shuffle<i16>(w0, w1, 4, 12, 5, 13, 6, 14, 7, 15), WEIGHTS_A + 16);
+      v128.store(lanes, v128.shuffle<i16>(w2, least, 0, 8, 1, 9, 2, 10, 3, 11), WEIGHTS_B);
+      v128.store(lanes, v128.shuffle<i16>(w2, least, 4, 12, 5, 13, 6, 14, 7, 15), WEIGHTS_B + 16);
 
-      const p0 = corner(table, i32x4.extract_lane(baseLow, 0), i32x4.extract_lane(o1Low, 0), i32x4.extract_lane(o2Low, 0), off3, i32x4.extract_lane(wALow, 0), i32x4.extract_lane(wBLow, 0), round, bits);
-      const p1 = corner(table, i32x4.extract_lane(baseLow, 1), i32x4.extract_lane(o1Low, 1), i32x4.extract_lane(o2Low, 1), off3, i32x4.extract_lane(wALow, 1), i32x4.extract_lane(wBLow, 1), round, bits);
-      const p2 = corner(table, i32x4.extract_lane(baseLow, 2), i32x4.extract_lane(o1Low, 2), i32x4.extract_lane(o2Low, 2), off3, i32x4.extract_lane(wALow, 2), i32x4.extract_lane(wBLow, 2), round, bits);
-      const p3 = corner(table, i32x4.extract_lane(baseLow, 3), i32x4.extract_lane(o1Low, 3), i32x4.extract_lane(o2Low, 3), off3, i32x4.extract_lane(wALow, 3), i32x4.extract_lane(wBLow, 3), round, bits);
-      const p4 = corner(table, i32x4.extract_lane(baseHigh, 0), i32x4.extract_lane(o1High, 0), i32x4.extract_lane(o2High, 0), off3, i32x4.extract_lane(wAHigh, 0), i32x4.extract_lane(wBHigh, 0), round, bits);
-      const p5 = corner(table, i32x4.extract_lane(baseHigh, 1), i32x4.extract_lane(o1High, 1), i32x4.extract_lane(o2High, 1), off3, i32x4.extract_lane(wAHigh, 1), i32x4.extract_lane(wBHigh, 1), round, bits);
-      const p6 = corner(table, i32x4.extract_lane(baseHigh, 2), i32x4.extract_lane(o1High, 2), i32x4.extract_lane(o2High, 2), off3, i32x4.extract_lane(wAHigh, 2), i32x4.extract_lane(wBHigh, 2), round, bits);
-      const p7 = corner(table, i32x4.extract_lane(baseHigh, 3), i32x4.extract_lane(o1High, 3), i32x4.extract_lane(o2High, 3), off3, i32x4.extract_lane(wAHigh, 3), i32x4.extract_lane(wBHigh, 3), round, bits);
+      const p0 = blend(table, lanes, last, round, bits);
+      const p1 = blend(table, lanes + 4, last, round, bits);
+      const p2 = blend(table, lanes + 8, last, round, bits);
+      const p3 = blend(table, lanes + 12, last, round, bits);
+      const p4 = blend(table, lanes + 16, last, round, bits);
+      const p5 = blend(table, lanes + 20, last, round, bits);
+      const p6 = blend(table, lanes + 24, last, round, bits);
+      const p7 = blend(table, lanes + 28, last, round, bits);
 
       // Eight pixels of R, G, B, matte to three vectors, clipped to 0–1.
       const q0 = i16x8.narrow_i32x4_s(p0, p1);
