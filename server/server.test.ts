@@ -5,6 +5,7 @@ import { newStep } from '@inkavo/core/model/grade';
 import type { Job } from '@inkavo/core/model/job';
 import type { Clip, Outing } from '@inkavo/core/model/outing';
 import { probe } from '@inkavo/media/codec';
+import { make, TAGS_709 } from '@inkavo/media/testClips';
 import { startServer, type Running } from './app';
 import { Client, makeCard, tempFolder, until } from './testServer';
 
@@ -224,8 +225,72 @@ describe('deliveries', () => {
     expect((await ended(job.id)).state).toBe('done');
   });
 
+  test('a damaged original is delivered as far as it goes, and that is said', async () => {
+    const whole = make(join(folder, 'whole.mp4'), 'testsrc2=size=320x180:rate=25:duration=4', [
+      '-c:v',
+      'libx264',
+      '-preset',
+      'ultrafast',
+      '-g',
+      '10',
+      ...TAGS_709,
+    ]);
+    const bytes = readFileSync(whole);
+    // Its middle is gone, its end is there: the frames are counted, but not all can be decoded.
+    bytes.fill(0, Math.floor(bytes.length * 0.4), Math.floor(bytes.length * 0.6));
+    writeFileSync(join(folder, 'damaged.mp4'), bytes);
+    const { clips } = await bringIn('damaged.mp4');
+    const clip = clips.find((c) => c.name === 'damaged.mp4')!;
+    const [job] = await client.post<Job[]>('/deliveries', { clipIds: [clip.id], delivery: { codec: 'ffv1' } });
+    const done = await ended(job.id);
+    expect(done.state).toBe('done');
+    const got = (await probe(join(data, 'exports', done.file!.name))).facts.frames;
+    expect(got).toBeLessThan(clip.facts.frames);
+    expect(done.message).toBe(`Only ${got} of ${clip.facts.frames} frames could be decoded: the original is damaged.`);
+  });
+
   test('a delivery that makes no sense is refused', async () => {
     expect((await client.ask('POST', '/deliveries', { clipIds: [], delivery: { codec: 'h264' } })).status).toBe(400);
     expect((await client.ask('POST', '/deliveries', { clipIds: ['x'], delivery: { codec: 'tape' } })).status).toBe(400);
+  });
+});
+
+test('open pages are told what happens, as it happens', async () => {
+  const controller = new AbortController();
+  const res = await fetch(`${client.address}/api/events`, { signal: controller.signal });
+  expect(res.headers.get('content-type')).toContain('text/event-stream');
+  const [clip] = (await opened()).clips;
+  const reader = res.body!.getReader();
+  let text = '';
+  const read = (async () => {
+    while (!text.includes('"type":"clip"')) {
+      const { value, done } = await reader.read();
+      if (done) break;
+      text += new TextDecoder().decode(value);
+    }
+  })();
+  await client.ask('PUT', `/clips/${clip.id}/steps`, { clip: { revision: clip.revision, steps: clip.steps } });
+  await read;
+  controller.abort();
+  expect(text).toContain(`"id":"${clip.id}"`);
+});
+
+test('a clip that is removed can be put back', async () => {
+  const [clip] = (await opened()).clips;
+  await client.ask('PATCH', `/clips/${clip.id}`, { removed: true });
+  expect((await opened()).clips.map((c) => c.id)).not.toContain(clip.id);
+  await client.ask('PATCH', `/clips/${clip.id}`, { removed: false });
+  expect((await opened()).clips.map((c) => c.id)).toContain(clip.id);
+});
+
+test('the demo outing is made once; what is not there is said', async () => {
+  const [a, b] = [
+    await client.ask<{ outing: Outing }>('POST', '/demo'),
+    await client.ask<{ outing: Outing }>('POST', '/demo'),
+  ];
+  expect([a.status, b.status, b.body.outing.id]).toEqual([201, 200, a.body.outing.id]);
+  expect(await client.ask('GET', '/nothing')).toEqual({
+    status: 404,
+    body: { error: 'There is nothing at this address.' },
   });
 });

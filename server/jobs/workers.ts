@@ -117,7 +117,7 @@ export function makeWorkers({ library, outings, clips, jobs, events, wake }: Wor
       const media = await clips.media(payload.hash);
       if (!media || !job.file) throw new MediaError('The file is not there any more.');
       const output = library.export(job.file.name);
-      await exportClip({
+      const frames = await exportClip({
         source: { path: library.original(payload.hash), facts: media.facts, times: media.times },
         steps: payload.steps,
         delivery: payload.delivery,
@@ -128,7 +128,12 @@ export function makeWorkers({ library, outings, clips, jobs, events, wake }: Wor
         onProgress: (done, all) => progress(Math.min(1, done / all)),
       });
       await sync(output);
-      return { fileBytes: statSync(output).size };
+      const wanted = payload.outFrame - payload.inFrame + 1;
+      const fileBytes = statSync(output).size;
+      // A damaged original is delivered as far as it goes, and that is said.
+      return frames < wanted
+        ? { fileBytes, message: `Only ${frames} of ${wanted} frames could be decoded: the original is damaged.` }
+        : { fileBytes };
     },
   };
 }

@@ -43,7 +43,8 @@ export function Deliver() {
 function stateText({ state, progress, secondsLeft, message, file }: Job): string {
   if (state === 'running')
     return `${Math.round(progress * 100)} %${secondsLeft === null ? '' : `, ${spell(secondsLeft)} left`}`;
-  if (state === 'done') return `finished, ${((file?.bytes ?? 0) / 1e6).toFixed(1)} MB`;
+  if (state === 'done')
+    return [`finished, ${((file?.bytes ?? 0) / 1e6).toFixed(1)} MB`, message].filter(Boolean).join(' · ');
   return message ?? { waiting: 'waiting', failed: 'failed', stopped: 'stopped' }[state];
 }
 

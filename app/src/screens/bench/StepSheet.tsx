@@ -1,13 +1,15 @@
 import { View } from 'react-native';
+import type { Step } from '@inkavo/core/model/grade';
 import { stepKind, type NumberSpec } from '@inkavo/core/steps';
 import { Ruler } from '../../instruments/Ruler';
-import { useBench, useOwnedStep } from '../../state/bench';
+import { shownLists, useBench, useOwnedStep } from '../../state/bench';
 import { Button } from '../../ui/Button';
 import { Choice } from '../../ui/Choice';
 import { Sheet } from '../../ui/Sheet';
 import { Txt } from '../../ui/Txt';
 import { ArrowLeft, ArrowRight, RotateCcw, Trash } from '../../ui/icons';
 
+const NO_STEPS: Step[] = [];
 const STRENGTH: NumberSpec = {
   key: 'strength',
   label: 'Strength',
@@ -37,9 +39,11 @@ function OpenSheet({ id }: { id: string }) {
   const { set, setStep, settle, giveStep, resetStep, removeStep, moveStep } = useBench.getState();
   const owned = useOwnedStep(id);
   const onClose = (): void => set({ sheet: null });
+  const own = useBench((s) => (owned ? shownLists(s)[owned.owner] : NO_STEPS));
   if (!owned) return null;
   const { owner, step } = owned;
   const kind = stepKind(step.kind);
+  const place = own.findIndex((s) => s.id === id);
   return (
     <Sheet title={step.label ?? kind.title} onClose={onClose}>
       <Txt quiet>{kind.help}</Txt>
@@ -60,8 +64,20 @@ function OpenSheet({ id }: { id: string }) {
       </Txt>
       <Choice label="Holds for" value={owner} options={OWNER_CHOICES} onChange={(next) => giveStep(id, next)} />
       <View className="flex-row gap-2">
-        <Button title="Earlier" icon={ArrowLeft} className="flex-1" onPress={() => moveStep(id, -1)} />
-        <Button title="Later" icon={ArrowRight} className="flex-1" onPress={() => moveStep(id, 1)} />
+        <Button
+          title="Earlier"
+          icon={ArrowLeft}
+          className="flex-1"
+          disabled={place === 0}
+          onPress={() => moveStep(id, -1)}
+        />
+        <Button
+          title="Later"
+          icon={ArrowRight}
+          className="flex-1"
+          disabled={place === own.length - 1}
+          onPress={() => moveStep(id, 1)}
+        />
       </View>
       <View className="flex-row gap-2">
         <Button title="Reset" icon={RotateCcw} className="flex-1" onPress={() => resetStep(id)} />

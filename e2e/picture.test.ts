@@ -1,0 +1,146 @@
+import { execFileSync } from 'node:child_process';
+import { writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import type { Page } from 'playwright-core';
+import { newStep } from '@inkavo/core/model/grade';
+import type { Clip, Outing } from '@inkavo/core/model/outing';
+import { PROFILES } from '@inkavo/core/model/profile';
+import { bake } from '@inkavo/core/program/bake';
+import { compile } from '@inkavo/core/program/compile';
+import { pictureToRgb } from '@inkavo/core/program/cpu/gradePicture';
+import { restFrame } from '@inkavo/media/frames/rest';
+import { sourceOf, TAGS_709, workFolder } from '@inkavo/media/testClips';
+import { until } from '@inkavo/server/testServer';
+import { openHouse, screenPicture, settled, type House } from './house';
+
+/** So large that a picture of 512 × 512 is shown pixel for pixel. */
+const LARGE = { width: 1400, height: 1000 };
+
+let house: House;
+let page: Page;
+beforeAll(async () => {
+  house = await openHouse();
+  page = await house.page(LARGE);
+});
+afterAll(() => house.close());
+
+const NODES = 64;
+const SIDE = 512;
+
+/** A clip of one picture that holds 64³ colours spread over the whole code-value cube, 10 bit, without loss. */
+function makeCube(folder: string): string {
+  const planes = [0, 1, 2].map((c) =>
+    Uint16Array.from({ length: SIDE * SIDE }, (_, i) => (Math.floor(i / NODES ** c) % NODES) * 16 + 8),
+  );
+  const raw = join(folder, 'cube.raw');
+  writeFileSync(raw, Buffer.concat(planes.map((p) => Buffer.from(p.buffer))));
+  const path = join(folder, 'cube.mkv');
+  execFileSync('ffmpeg', [
+    '-loglevel',
+    'error',
+    '-y',
+    '-f',
+    'rawvideo',
+    '-pix_fmt',
+    'yuv444p10le',
+    '-s',
+    `${SIDE}x${SIDE}`,
+    '-r',
+    '25',
+    '-i',
+    raw,
+    '-c:v',
+    'ffv1',
+    ...TAGS_709,
+    path,
+  ]);
+  return path;
+}
+
+async function bringIn(path: string): Promise<Clip> {
+  const { outing } = await house.client.post<{ outing: Outing }>('/demo');
+  await page.goto(`${house.running.address}/outing/${outing.id}`);
+  await page.getByRole('button', { name: 'Bring in', exact: true }).click();
+  await page.getByTestId('file-input').setInputFiles(path);
+  const look = async () => (await house.client.get<{ clips: Clip[] }>(`/outings/${outing.id}`)).clips;
+  return (await until(look, (clips) => clips.some((c) => path.endsWith(c.name) && c.proxy === 'ready'))).find((c) =>
+    path.endsWith(c.name),
+  )!;
+}
+
+test('GPU against CPU backend over the whole code-value cube: within 1 of 255 at 99.9 % of values', async () => {
+  const path = makeCube(workFolder());
+  const clip = await bringIn(path);
+  const grades = {
+    standard: [
+      newStep('balance', 'b', { kelvin: 4300 }),
+      newStep('range', 'r', { contrast: 1.4, soft: 0.1, mid: 0.05 }),
+      newStep('saturation', 's', { amount: 1.5, weak: 0.5 }),
+      newStep('channels', 'c', { greenMiddle: 0.03, redBottom: -0.02 }),
+      newStep('bands', 'a', { midtonesSaturation: 1.2, shadowsLevel: -0.03 }),
+    ],
+    log: [
+      newStep('convert', 'c', { profile: PROFILES[1], rollOff: 0.85 }),
+      newStep('balance', 'b', { kelvin: 5300 }),
+      newStep('range', 'r', { black: -0.1 }),
+    ],
+  };
+  const rest = await restFrame(await sourceOf(path), 0, SIDE);
+  let revision = clip.revision;
+  for (const [name, steps] of Object.entries(grades)) {
+    await house.client.ask('PUT', `/clips/${clip.id}/steps`, { clip: { revision, steps } });
+    revision += 1;
+    await page.goto(`${house.running.address}/clip/${clip.id}`);
+    await settled(page);
+    const { width, rgb } = await screenPicture(page);
+    expect(width).toBe(SIDE);
+    const cpu = pictureToRgb(bake(compile(steps, 0).passes[0], 65), rest);
+    let off = 0;
+    cpu.forEach((v, i) => {
+      if (Math.abs(Math.round(Math.min(1, Math.max(0, v)) * 255) - rgb[i]) > 1) off += 1;
+    });
+    console.log(`${name}: GPU more than 1 from CPU at ${((100 * off) / cpu.length).toFixed(4)} % of values`);
+    expect(off / cpu.length).toBeLessThan(0.001);
+  }
+}, 90_000);
+
+/** Share of the sorted values below which 95 % of them lie. */
+const p95 = (values: number[]): number => values.toSorted((a, b) => a - b)[Math.floor(values.length * 0.95)];
+
+test('while a finger moves the picture is drawn again and again', async () => {
+  const { boat_shed_01: clip } = await house.clips('boat_shed_01');
+  await page.goto(`${house.running.address}/clip/${clip.id}`);
+  await settled(page);
+  await page.getByTestId('step-range').click();
+  await page.evaluate(() => {
+    const seen = { moves: [] as number[], draws: [] as number[], long: [] as number[] };
+    Object.assign(window, { seen });
+    addEventListener('pointermove', () => seen.moves.push(performance.now()), true);
+    const draw = WebGL2RenderingContext.prototype.drawArrays;
+    WebGL2RenderingContext.prototype.drawArrays = function (...args) {
+      seen.draws.push(performance.now());
+      return draw.apply(this, args);
+    };
+    new PerformanceObserver((list) => list.getEntries().forEach((e) => seen.long.push(e.duration))).observe({
+      entryTypes: ['longtask'],
+    });
+  });
+  const box = (await page.getByRole('slider', { name: 'Contrast' }).boundingBox())!;
+  const [x, y] = [box.x + box.width / 2, box.y + box.height / 2];
+  await page.mouse.move(x, y);
+  await page.mouse.down();
+  for (let i = 1; i <= 60; i += 1) {
+    await page.mouse.move(x - i, y);
+    await page.waitForTimeout(33);
+  }
+  await page.mouse.up();
+  const { moves, draws, long } = await page.evaluate(
+    () => (window as unknown as { seen: { moves: number[]; draws: number[]; long: number[] } }).seen,
+  );
+  const waits = moves.slice(10).map((m) => (draws.find((d) => d > m) ?? Infinity) - m);
+  console.log(
+    `from a move to the next drawn picture: ${p95(waits).toFixed(0)} ms at the 95th percentile over ${waits.length} moves; long tasks: ${long.map((d) => d.toFixed(0)).join(', ') || 'none'}`,
+  );
+  expect(waits.length).toBeGreaterThan(30);
+  expect(p95(waits)).toBeLessThan(150);
+}, 60_000);

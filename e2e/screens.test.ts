@@ -1,0 +1,116 @@
+import type { Page } from 'playwright-core';
+import type { Job } from '@inkavo/core/model/job';
+import type { Clip, Outing } from '@inkavo/core/model/outing';
+import { until } from '@inkavo/server/testServer';
+import { SIZES } from './browser';
+import { openHouse, settled, type House } from './house';
+
+let house: House;
+let page: Page;
+beforeAll(async () => {
+  house = await openHouse();
+  page = await house.page(SIZES.phone);
+});
+afterAll(() => house.close());
+
+const go = (path: string) => page.goto(house.running.address + path);
+const jobs = () => house.client.get<Job[]>('/jobs');
+
+test('the first start says what to do; an outing is made, and a wrong day is refused with a sentence', async () => {
+  await go('/');
+  await page.getByText('No outing yet').waitFor();
+  await page.getByRole('button', { name: 'New outing' }).tap();
+  await page.getByRole('textbox', { name: 'Name' }).fill('Weir day');
+  await page.getByRole('textbox', { name: 'Day' }).fill('yesterday');
+  await page.getByRole('button', { name: 'Make it' }).tap();
+  await page.getByText('A day is written as YYYY-MM-DD.').waitFor();
+  await page.getByRole('textbox', { name: 'Day' }).fill('2031-07-02');
+  await page.getByRole('button', { name: 'Make it' }).tap();
+  await page.getByText('No clips yet').waitFor();
+  const [outing] = await house.client.get<Outing[]>('/outings');
+  expect(outing).toMatchObject({ name: 'Weir day', date: '2031-07-02' });
+});
+
+test('an empty queue says what to do; an address that is not there leads back', async () => {
+  await go('/deliver');
+  await page.getByText('Nothing is being exported').waitFor();
+  await go('/clip/none');
+  await page.getByText('This clip cannot be opened').waitFor();
+  await page.getByText('This clip is not here any more.').waitFor();
+});
+
+test('Noon and Dusk: chosen once, kept on this device; text stands out in both', async () => {
+  await go('/');
+  await page.getByRole('radio', { name: 'Noon: in the sun' }).tap();
+  await page.reload();
+  expect(await page.evaluate(() => document.documentElement.dataset.mode)).toBe('noon');
+  const contrast = () =>
+    page.evaluate(() => {
+      const style = getComputedStyle(document.documentElement);
+      const luminance = (name: string): number => {
+        const pen = document.createElement('canvas').getContext('2d')!;
+        pen.fillStyle = style.getPropertyValue(name).trim();
+        const hex = String(pen.fillStyle).slice(1);
+        const [r, g, b] = [0, 2, 4].map((i) => {
+          const v = parseInt(hex.slice(i, i + 2), 16) / 255;
+          return v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4;
+        });
+        return 0.2126 * r + 0.7152 * g + 0.0722 * b;
+      };
+      const ratio = (a: string, b: string): number => {
+        const [x, y] = [luminance(a), luminance(b)].sort((p, q) => q - p);
+        return (x + 0.05) / (y + 0.05);
+      };
+      const pairs = ['--ground', '--surface', '--raised'].flatMap((s) => [ratio('--ink', s), ratio('--quiet', s)]);
+      return Math.min(...pairs, ratio('--on-accent', '--accent'));
+    });
+  // WCAG 2.2: AAA for text in the sun, AA indoors.
+  expect(await contrast()).toBeGreaterThan(7);
+  await page.getByRole('radio', { name: 'Dusk: indoors' }).tap();
+  expect(await contrast()).toBeGreaterThan(4.5);
+});
+
+test('several clips are chosen and exported together; one is stopped, exported again and removed', async () => {
+  const clips = await house.clips('boat_shed_01', 'mooring_block_02');
+  for (const clip of Object.values(clips))
+    await house.client.ask('PATCH', `/clips/${clip.id}`, { inFrame: 0, outFrame: 30 });
+  await go(`/outing/${clips.boat_shed_01.outingId}`);
+  await page.getByRole('button', { name: 'Choose several clips' }).tap();
+  for (const name of [/boat_shed_01/, /mooring_block_02/]) await page.getByRole('checkbox', { name }).tap();
+  await page.getByRole('button', { name: 'Export 2' }).tap();
+  await page.getByRole('radio', { name: /FFV1/ }).tap();
+  await page.getByRole('button', { name: 'Export', exact: true }).tap();
+  // The second waits for the first; it is stopped before its turn, or in its middle.
+  await page.getByRole('button', { name: 'Stop mooring_block_02.mp4' }).tap();
+  await page.getByTestId('export-stopped').waitFor();
+  await page.getByRole('button', { name: 'Export mooring_block_02.mp4 again' }).tap();
+  await until(jobs, (list) => list.filter((j) => j.kind === 'export').every((j) => j.state === 'done'));
+  await page.getByRole('link', { name: 'Save mooring_block_02.mkv' }).waitFor();
+  await page.getByRole('button', { name: 'Remove mooring_block_02.mkv' }).tap();
+  await page.getByText('mooring_block_02.mkv').waitFor({ state: 'detached' });
+  expect((await jobs()).filter((j) => j.kind === 'export')).toHaveLength(1);
+}, 90_000);
+
+test('what the file is, and what matters of it, is told on the bench', async () => {
+  const { boat_shed_01: clip } = await house.clips('boat_shed_01');
+  await go(`/clip/${clip.id}`);
+  await settled(page);
+  await page.getByRole('button', { name: 'More', exact: true }).tap();
+  await page.getByText('1920×1080 · 8 bit · 30 fps · H264').waitFor();
+  await page.getByText('limited range, matrix bt709').waitFor();
+});
+
+test('resetting all steps of a clip is one thing to undo', async () => {
+  const { boat_shed_01: clip } = await house.clips('boat_shed_01');
+  const { clip: now } = await house.client.get<{ clip: Clip }>(`/clips/${clip.id}`);
+  const steps = now.steps.map((s) => (s.kind === 'saturation' ? { ...s, params: { ...s.params, amount: 1.5 } } : s));
+  await house.client.ask('PUT', `/clips/${clip.id}/steps`, { clip: { revision: now.revision, steps } });
+  await go(`/clip/${clip.id}`);
+  await settled(page);
+  await page.getByRole('button', { name: 'More', exact: true }).tap();
+  await page.getByRole('button', { name: 'Reset all steps of this clip' }).tap();
+  const summary = page.getByTestId('step-saturation');
+  await summary.getByText('neutral').waitFor();
+  await page.getByRole('button', { name: 'Undo' }).tap();
+  await summary.getByText('×1.50').waitFor();
+});
