@@ -55,6 +55,20 @@ async function main(): Promise<void> {
   await settled(phone);
   await phone.getByTestId('step-range').tap();
   await shoot(phone, 'bench-phone-dusk');
+  await phone.getByRole('button', { name: 'Add a step' }).tap();
+  await phone.getByRole('button', { name: /^Curves/ }).tap();
+  const curve = (await phone.getByRole('application', { name: /^Curve/ }).boundingBox())!;
+  for (const [x, y, to] of [
+    [0.3, 0.3, 0.24],
+    [0.72, 0.7, 0.76],
+  ]) {
+    await phone.mouse.move(curve.x + x * curve.width, curve.y + (1 - y) * curve.height);
+    await phone.mouse.down();
+    await phone.mouse.move(curve.x + x * curve.width, curve.y + (1 - to) * curve.height, { steps: 4 });
+    await phone.mouse.up();
+  }
+  await settled(phone);
+  await shoot(phone, 'bench-phone-curves');
   await phone.evaluate(() => localStorage.setItem('inkavo-mode', 'noon'));
   await go(phone, `/clip/${clips.mooring_block_02.id}`);
   await settled(phone);

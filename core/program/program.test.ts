@@ -244,16 +244,6 @@ describe.each(['420', '422', '444'] as const)('planar %s', (chroma) => {
     expect(output.y).toEqual(input.y);
     expect(output.cr).toEqual(input.cr);
   });
-
-  test('copying to ten bits keeps super-whites and sub-blacks', () => {
-    const input = pictureOf(formatOf({ chroma }), () => 128);
-    input.y.fill(250);
-    input.y[0] = 4;
-    const output = pictureOf(formatOf({ chroma, depth: 10 }), () => 0);
-    copyPicture(input, output);
-    expect(output.y[5]).toBe(1000);
-    expect(output.y[0]).toBe(16);
-  });
 });
 
 test('a picture graded into another size is refused', () => {

@@ -140,6 +140,40 @@ test.each([
   });
 });
 
+test('numbers that change over the clip change from frame to frame, also from a moment at which they do nothing', async () => {
+  const from = make(file('grey.mkv'), 'color=0x808080:size=64x48:rate=10:duration=1', [
+    '-c:v',
+    'ffv1',
+    '-pix_fmt',
+    'yuv420p',
+    ...TAGS_709,
+  ]);
+  const keys = [
+    { seconds: 0, value: 0, ease: 'linear' },
+    { seconds: 0.9, value: 0.3, ease: 'linear' },
+  ];
+  const keyed: Step = { ...newStep('range', 'k'), params: { ...newStep('range', 'k').params, mid: { keys } } };
+  await deliver(from, file('rising.mkv'), LOSSLESS, [keyed]);
+  const source = await sourceOf(file('rising.mkv'));
+  const levels = await Promise.all([0, 3, 6, 9].map(async (n) => (await decodeFrame(source, n)).y[500]));
+  expect(levels[0]).toBe((await decodeFrame(await sourceOf(from), 0)).y[500]);
+  expect(levels).toEqual([...levels].sort((a, b) => a - b));
+  expect(levels[3] - levels[0]).toBeGreaterThan(50);
+});
+
+test('without steps super-whites and sub-blacks come through, also into another depth', async () => {
+  for (const code of [250, 5]) {
+    const from = make(
+      file(`flat${code}.mkv`),
+      `color=gray:size=128x72:rate=25:duration=0.4,format=yuv420p,geq=lum=${code}:cb=128:cr=128`,
+      ['-c:v', 'ffv1', ...TAGS_709],
+    );
+    await deliver(from, file(`flat${code}.mp4`), { codec: 'h265', quality: 8 });
+    const { y } = await decodeFrame(await sourceOf(file(`flat${code}.mp4`)), 3);
+    expect(Math.abs(y[1000] - code * 4)).toBeLessThanOrEqual(4);
+  }
+});
+
 test('an odd size loses its last column and row in 4:2:0, and keeps them in FFV1', async () => {
   const from = make(file('odd.mkv'), 'testsrc=size=131x75:rate=25:duration=0.4', [
     '-c:v',

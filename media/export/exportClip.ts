@@ -63,8 +63,9 @@ async function runPipeline(options: ExportOptions, work: string, part: string): 
   const timed = changesOverTime(steps);
   const size = timed ? TIMED_TABLE_SIZE : TABLE_SIZE;
   const graded = timed || compile(steps, inFrame * frameSeconds).passes.length > 0;
-  const input = planarFormatOf(facts);
   const output = deliveredFormat(facts, delivery, graded);
+  // Without steps the decoder hands out what the encoder takes: code values stay what they are, super-whites too.
+  const input = graded ? planarFormatOf(facts) : output;
   const kernel = kernelTakes(input, output, size) ? kernelModule() : null;
   const threadCount = kernel ? 1 : PLAIN_THREADS;
   const ownBytes = kernelTableBytes(size) + kernelScratchBytes(input.width) + 16;
@@ -121,6 +122,7 @@ async function runPipeline(options: ExportOptions, work: string, part: string): 
       first,
       every: threadCount,
       kernel,
+      graded,
       size,
       steps,
       input,

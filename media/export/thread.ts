@@ -2,7 +2,7 @@ import { closeSync, openSync, readSync, writeSync } from 'node:fs';
 import { parentPort, workerData } from 'node:worker_threads';
 import type { Step } from '@inkavo/core/model/grade';
 import { bake, type Table } from '@inkavo/core/program/bake';
-import { changesOverTime, compile } from '@inkavo/core/program/compile';
+import { changesOverTime, compile, TABLE_DOMAIN, type LutPass } from '@inkavo/core/program/compile';
 import { copyPicture, gradePicture } from '@inkavo/core/program/cpu/gradePicture';
 import { Kernel, kernelTableBytes, writeKernelTable } from '@inkavo/core/program/cpu/kernel';
 import { planesOver, type PlanarFormat } from '@inkavo/core/program/cpu/planar';
@@ -17,6 +17,8 @@ export type ThreadTask =
       ring: RingMemory;
       /** The compiled kernel; null where the plain backend has to do. */
       kernel: WebAssembly.Module | null;
+      /** False: pictures are passed on as they are, both formats are the same. */
+      graded: boolean;
       /** Nodes an edge of the tables. */
       size: number;
       /** This thread takes frames first, first + every, … */
@@ -66,13 +68,16 @@ function write(task: Extract<ThreadTask, { role: 'write' }>, ring: Ring): void {
   }
 }
 
+/** For the moments at which keyframed steps do nothing. */
+const UNCHANGED: LutPass = { kind: 'lut', domain: TABLE_DOMAIN, evaluate: () => undefined };
+
 function grade(task: Extract<ThreadTask, { role: 'grade' }>, ring: Ring): void {
   const { memory, own } = task.ring;
   const timed = changesOverTime(task.steps);
   const backend = task.kernel ? kernelBackend(task, own[task.first]) : plainBackend(task);
   const setTable = (k: number): void => {
     const [pass] = compile(task.steps, task.startSeconds + k * task.frameSeconds).passes;
-    backend.setTable(pass && bake(pass, task.size));
+    backend.setTable(task.graded ? bake(pass ?? UNCHANGED, task.size) : undefined);
   };
   setTable(task.first);
   for (let k = task.first; ring.waitFor(k, FULL); k += task.every) {

@@ -41,23 +41,9 @@ export function pictureToRgb(table: Table | undefined, input: PlanarPicture): Fl
   return out;
 }
 
-/**
- * Carries a picture without a grade into another format of the same size, range and matrix. The same format is copied
- * bit for bit; another depth or chroma sampling keeps values below 0 and above 1.
- */
+/** Copies a picture bit for bit into one of the same format. */
 export function copyPicture(input: PlanarPicture, output: PlanarPicture): void {
-  const [a, b] = [input.format, output.format];
-  if (a.depth === b.depth && a.chroma === b.chroma) {
-    output.y.set(input.y);
-    output.cb.set(input.cb);
-    output.cr.set(input.cr);
-    return;
-  }
-  const reader = new RowReader(input);
-  const writer = new RowWriter(output, { keepBeyond: true });
-  const line = new Float32Array(a.width * 3);
-  for (let y = 0; y < a.height; y += 1) {
-    reader.read(y, line);
-    writer.write(y, line);
-  }
+  output.y.set(input.y);
+  output.cb.set(input.cb);
+  output.cr.set(input.cr);
 }

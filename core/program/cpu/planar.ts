@@ -127,21 +127,13 @@ export class RowReader {
 export class RowWriter {
   private readonly scale;
   private readonly weights;
-  private readonly low: number;
-  private readonly high: number;
   private readonly cw: number;
   private readonly cb: Float32Array;
   private readonly cr: Float32Array;
 
-  /** `keepBeyond`: hold to the code values' own ends instead of 0–1. */
-  constructor(
-    private readonly picture: PlanarPicture,
-    { keepBeyond = false } = {},
-  ) {
+  constructor(private readonly picture: PlanarPicture) {
     const { format } = picture;
     this.scale = codeScale(format.depth, format.range);
-    this.low = keepBeyond ? -Infinity : 0;
-    this.high = keepBeyond ? Infinity : 1;
     this.weights = LUMA[format.matrix];
     this.cw = chromaWidth(format);
     this.cb = new Float32Array(format.width);
@@ -151,8 +143,7 @@ export class RowWriter {
   /** Takes 3 × width values of row y. For 4:2:0, rows must come in order, even row first. */
   write(y: number, rgb: Float32Array): void {
     const { format, y: luma } = this.picture;
-    const { yOffset, yScale, max } = this.scale;
-    const { low, high } = this;
+    const { yOffset, yScale } = this.scale;
     const [kr, kg, kb] = this.weights;
     const ku = 0.5 / (1 - kb);
     const kv = 0.5 / (1 - kr);
@@ -164,12 +155,11 @@ export class RowWriter {
       let r = rgb[o];
       let g = rgb[o + 1];
       let b = rgb[o + 2];
-      r = r < low ? low : r > high ? high : r;
-      g = g < low ? low : g > high ? high : g;
-      b = b < low ? low : b > high ? high : b;
+      r = r < 0 ? 0 : r > 1 ? 1 : r;
+      g = g < 0 ? 0 : g > 1 ? 1 : g;
+      b = b < 0 ? 0 : b > 1 ? 1 : b;
       const l = kr * r + kg * g + kb * b;
-      const code = l * yScale + yOffset + 0.5;
-      luma[base + x] = code < 0 ? 0 : code > max ? max : code;
+      luma[base + x] = l * yScale + yOffset + 0.5;
       const u = (b - l) * ku;
       const v = (r - l) * kv;
       if (second) {
@@ -206,7 +196,7 @@ export class RowWriter {
             : 0.5 * (line[x] + right);
       }
       const code = value * cScale + cOffset + 0.5;
-      plane[at + i] = code < 0 ? 0 : code > max ? max : code;
+      plane[at + i] = code > max ? max : code;
     }
   }
 }

@@ -3,6 +3,7 @@ import { View } from 'react-native';
 import { resolveParams } from '@inkavo/core/regions/keyframes';
 import { stepKind, type NumberSpec } from '@inkavo/core/steps';
 import { CurveEditor } from '../../instruments/CurveEditor';
+import { MarkIcon } from '../../instruments/marks';
 import { Ruler } from '../../instruments/Ruler';
 import { useBench, useOwnedStep } from '../../state/bench';
 import { Choice } from '../../ui/Choice';
@@ -55,6 +56,8 @@ export function Tray({ wide }: { wide?: boolean }) {
   const params: Record<string, unknown> = { ...kind.neutral, ...resolveParams(step.params, 0) };
   const groups = groupsOf(kind.numbers, params);
   const shown = groups.find((g) => g.title === group) ?? groups[0] ?? { title: '', numbers: [] };
+  // Where a step speaks of the parts of the tonal range, its numbers mean nothing without the part's name.
+  const named = wide && groups.some((g) => MARKS[g.title]);
   const columns = !wide && shown.numbers.length > MAX_ROWS ? 2 : 1;
   return (
     <View className="bg-ground pt-[2px]" testID="tray">
@@ -78,6 +81,14 @@ export function Tray({ wide }: { wide?: boolean }) {
           role={g.title ? 'group' : undefined}
           className={wide && groups.length > 1 ? 'border-b-stroke border-line py-1' : ''}
         >
+          {named ? (
+            <View className="h-[24px] flex-row items-center gap-2 px-[44px]">
+              {MARKS[g.title] ? <MarkIcon mark={MARKS[g.title]!} colour="var(--quiet)" size={14} /> : null}
+              <Txt size="sm" quiet>
+                {g.title}
+              </Txt>
+            </View>
+          ) : null}
           <View className="flex-row flex-wrap">
             {g.numbers.map((spec) => (
               <View key={spec.key} style={{ width: `${100 / columns}%` }}>
