@@ -3,7 +3,7 @@ import type { Job } from '@inkavo/core/model/job';
 import type { Clip, Outing } from '@inkavo/core/model/outing';
 import { until } from '@inkavo/server/testServer';
 import { SIZES } from './browser';
-import { openHouse, settled, type House } from './house';
+import { openHouse, screenPicture, settled, type House } from './house';
 
 let house: House;
 let page: Page;
@@ -90,6 +90,32 @@ test('several clips are chosen and exported together; one is stopped, exported a
   await page.getByText('mooring_block_02.mkv').waitFor({ state: 'detached' });
   expect((await jobs()).filter((j) => j.kind === 'export')).toHaveLength(1);
 }, 90_000);
+
+test('a clip is opened before its proxy is made, and plays once it is', async () => {
+  const { outing } = await house.client.post<{ outing: Outing }>('/demo');
+  await house.client.post(`/outings/${outing.id}/import`, { paths: ['DCIM/QUADCOPTER/channel_east_03.mp4'] });
+  const find = async () =>
+    (await house.client.get<{ clips: Clip[] }>(`/outings/${outing.id}`)).clips.find((c) =>
+      c.name.startsWith('channel'),
+    );
+  const clip = (await until(find, (c) => c !== undefined))!;
+  expect(clip.proxy).toBe('waiting');
+  await go(`/clip/${clip.id}`);
+  await settled(page);
+  const play = page.getByRole('button', { name: 'Play' });
+  await until(
+    () => play.isEnabled(),
+    (enabled) => enabled,
+  );
+  await play.tap();
+  await page.waitForFunction(
+    () => document.querySelector<HTMLCanvasElement>('[data-testid=picture]')!.dataset.showing === 'moving',
+  );
+  await page.getByRole('button', { name: 'Pause' }).tap();
+  await settled(page);
+  const { rgb } = await screenPicture(page);
+  expect(rgb.reduce((sum, v) => sum + v, 0) / rgb.length).toBeGreaterThan(40);
+}, 60_000);
 
 test('what the file is, and what matters of it, is told on the bench', async () => {
   const { boat_shed_01: clip } = await house.clips('boat_shed_01');

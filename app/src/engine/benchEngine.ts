@@ -47,11 +47,9 @@ export class BenchEngine {
   constructor(
     private readonly canvas: HTMLCanvasElement,
     private readonly clipId: string,
-    hasProxy: boolean,
   ) {
     this.facts = useBench.getState().opened!.clip.facts;
     this.renderer = new PictureRenderer(canvas);
-    if (hasProxy) this.useProxy();
     this.video.playsInline = true;
     this.video.addEventListener('seeked', () => this.drawMoving());
     const bench = useBench.subscribe;
@@ -83,11 +81,12 @@ export class BenchEngine {
     this.frameMoved();
   }
 
-  /** Called when the proxy has been made. */
+  /** Called when there is a proxy, at the start or once it has been made. */
   useProxy(): void {
     if (this.video.src) return;
     this.video.src = proxyUrl(this.clipId);
     this.video.preload = 'auto';
+    this.video.currentTime = (useBench.getState().frame + 0.5) / fps(this.facts);
   }
 
   /** The picture's width on the screen in device pixels, and the trace's size in pixels. */

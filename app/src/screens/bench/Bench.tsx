@@ -70,13 +70,16 @@ function OpenBench({ opened }: { opened: ClipOpened }) {
         return;
       }
       try {
-        engine.current = new BenchEngine(element, clip.id, clip.proxy === 'ready');
+        engine.current = new BenchEngine(element, clip.id);
       } catch (error) {
         useBench.getState().set({ trouble: (error as Error).message });
       }
     },
-    [clip.id, clip.proxy],
+    [clip.id],
   );
+  useEffect(() => {
+    if (clip.proxy === 'ready') engine.current?.useProxy();
+  }, [clip.proxy, canvas]);
   useEffect(() => {
     const scope = {
       columns: Math.round(picture.width * Math.min(2, ratio)),
