@@ -35,7 +35,7 @@ export async function ensureFootage(say: (line: string) => void): Promise<void> 
   if (existsSync(stampFile) && readFileSync(stampFile, 'utf8') === digest) return say('The demo footage is there.');
   rmSync(FOOTAGE, { recursive: true, force: true });
   mkdirSync(CARD, { recursive: true });
-  say('Rendering the demo footage, once (about two minutes) …');
+  say('Rendering the demo footage, once (three to four minutes) …');
   const waiting = [...SCENES];
   const work = async (): Promise<void> => {
     for (let scene = waiting.shift(); scene; scene = waiting.shift()) {

@@ -124,6 +124,18 @@ test('changed in two windows: nothing is lost without a question', async () => {
   expect(black(await keptSteps(house.client, bank.id))).toBeCloseTo(0.005, 9);
 });
 
+test('left at once after a change, the change is kept all the same', async () => {
+  await open(bank);
+  await page.getByTestId('step-range').click();
+  await page.getByRole('button', { name: 'Soft ends: more' }).click();
+  await page.getByRole('button', { name: 'Back to the outing' }).click();
+  await until(
+    async () => (await keptSteps(house.client, bank.id)).find((s) => s.kind === 'range')!.params.soft,
+    (soft) => soft === 0.005,
+    10_000,
+  );
+});
+
 test('without a server: it says so, goes on working, and keeps everything when the server is back', async () => {
   await open(bank);
   await page.getByTestId('step-range').click();

@@ -80,18 +80,21 @@ class Keeper {
     this.timer = setTimeout(() => void this.flush(), ms);
   }
 
-  /** Sends what is not kept; waits for what is under way. */
+  /** Sends what is not kept, and waits for what is under way. Also when the clip is being left at this moment. */
   async flush(): Promise<void> {
     clearTimeout(this.timer);
+    const { clipId } = this;
+    const shown = () => (useBench.getState().opened?.clip.id === clipId ? useBench.getState().lists : undefined);
+    const leaving = shown();
     await this.busy;
-    const { opened, lists } = useBench.getState();
-    if (!this.clipId || opened?.clip.id !== this.clipId) return;
+    const lists = shown() ?? leaving;
+    if (!clipId || clipId !== this.clipId || !lists) return;
     const changed = OWNERS.filter((o) => lists[o] !== this.kept[o]);
     if (changed.length === 0) return this.allKept();
     const change: GradeChange = Object.fromEntries(
       changed.map((o) => [o, { revision: this.revisions[o], steps: lists[o] }]),
     );
-    this.busy = this.send(this.clipId, change, lists).finally(() => (this.busy = undefined));
+    this.busy = this.send(clipId, change, lists).finally(() => (this.busy = undefined));
     await this.busy;
   }
 
@@ -102,7 +105,7 @@ class Keeper {
       Object.assign(this.revisions, revisions);
       this.kept = lists;
       this.busy = undefined;
-      this.changed(useBench.getState().lists);
+      this.changed(useBench.getState().opened?.clip.id === clipId ? useBench.getState().lists : lists);
     } catch (error) {
       const { status, message } = error as ApiError;
       if (status === 409) useKeep.setState({ state: 'conflict' });
