@@ -114,3 +114,17 @@ export async function tapPicture(page: Page, x: number, y: number): Promise<void
   const box = (await page.getByTestId('picture').boundingBox())!;
   await page.touchscreen.tap(box.x + x * box.width, box.y + y * box.height);
 }
+
+/** Drags the mouse over the picture between two places, given as shares of its width and height. */
+export async function dragPicture(
+  page: Page,
+  from: readonly [number, number],
+  to: readonly [number, number],
+): Promise<void> {
+  const box = (await page.getByTestId('picture').boundingBox())!;
+  const at = ([x, y]: readonly [number, number]): [number, number] => [box.x + x * box.width, box.y + y * box.height];
+  await page.mouse.move(...at(from));
+  await page.mouse.down();
+  await page.mouse.move(...at(to), { steps: 6 });
+  await page.mouse.up();
+}

@@ -1,5 +1,5 @@
 import { renameSync, rmSync } from 'node:fs';
-import { QUIET, run, SAFE_INPUT } from '../codec/run';
+import { QUIET, run, SAFE_INPUT, type RunOptions } from '../codec/run';
 import { fitWidth, type Source } from './rest';
 
 /** Widest proxy, and its distance between whole pictures in frames. */
@@ -12,6 +12,17 @@ const even = (n: number): number => Math.max(2, n - (n % 2));
 export function proxySize(source: Pick<Source, 'facts'>): { width: number; height: number } {
   const { width, height } = fitWidth(source.facts, PROXY_WIDTH);
   return { width: even(width), height: even(height) };
+}
+
+/** Lets the codec write a file beside its place, and puts it there when it is whole. `args` end before the file. */
+async function writeWhole(path: string, args: string[], options: RunOptions): Promise<void> {
+  const part = `${path}.part`;
+  try {
+    await run('ffmpeg', [...args, part], options);
+    renameSync(part, path);
+  } finally {
+    rmSync(part, { force: true });
+  }
 }
 
 /**
@@ -30,64 +41,57 @@ export async function makeProxy(source: Source, path: string, signal?: AbortSign
     'setparams=range=pc:colorspace=bt709:color_primaries=bt709:color_trc=bt709',
     timing,
   ].join(',');
-  const part = `${path}.part`;
-  try {
-    await run(
-      'ffmpeg',
-      [
-        ...QUIET,
-        ...SAFE_INPUT,
-        '-y',
-        '-i',
-        source.path,
-        '-map',
-        '0:v:0',
-        '-map',
-        '0:a:0?',
-        '-sn',
-        '-dn',
-        '-vf',
-        filter,
-        '-r',
-        `${num}/${den}`,
-        '-c:v',
-        'libx264',
-        '-preset',
-        'veryfast',
-        '-crf',
-        '17',
-        '-g',
-        String(GOP),
-        '-bf',
-        '0',
-        '-pix_fmt',
-        'yuv420p',
-        '-color_range',
-        'pc',
-        '-colorspace',
-        'bt709',
-        '-color_primaries',
-        'bt709',
-        '-color_trc',
-        'bt709',
-        '-c:a',
-        'aac',
-        '-b:a',
-        '128k',
-        '-ac',
-        '2',
-        '-movflags',
-        '+faststart',
-        '-f',
-        'mp4',
-        part,
-      ],
-      { signal, timeoutMs: 6 * 3600_000 },
-    );
-    renameSync(part, path);
-  } finally {
-    rmSync(part, { force: true });
-  }
+  await writeWhole(
+    path,
+    [
+      ...QUIET,
+      ...SAFE_INPUT,
+      '-y',
+      '-i',
+      source.path,
+      '-map',
+      '0:v:0',
+      '-map',
+      '0:a:0?',
+      '-sn',
+      '-dn',
+      '-vf',
+      filter,
+      '-r',
+      `${num}/${den}`,
+      '-c:v',
+      'libx264',
+      '-preset',
+      'veryfast',
+      '-crf',
+      '17',
+      '-g',
+      String(GOP),
+      '-bf',
+      '0',
+      '-pix_fmt',
+      'yuv420p',
+      '-color_range',
+      'pc',
+      '-colorspace',
+      'bt709',
+      '-color_primaries',
+      'bt709',
+      '-color_trc',
+      'bt709',
+      '-c:a',
+      'aac',
+      '-b:a',
+      '128k',
+      '-ac',
+      '2',
+      '-movflags',
+      '+faststart',
+      '-f',
+      'mp4',
+    ],
+    { signal, timeoutMs: 6 * 3600_000 },
+  );
 }
 
 /** Frames in a strip. */
@@ -106,31 +110,24 @@ export async function makeStrip(source: Source, proxyPath: string, path: string,
     'format=yuvj420p',
     `tile=${STRIP_FRAMES}x1`,
   ].join(',');
-  const part = `${path}.part`;
-  try {
-    await run(
-      'ffmpeg',
-      [
-        ...QUIET,
-        ...SAFE_INPUT,
-        '-y',
-        '-i',
-        proxyPath,
-        '-an',
-        '-vf',
-        filter,
-        '-frames:v',
-        '1',
-        '-q:v',
-        '4',
-        '-f',
-        'mjpeg',
-        part,
-      ],
-      { signal },
-    );
-    renameSync(part, path);
-  } finally {
-    rmSync(part, { force: true });
-  }
+  await writeWhole(
+    path,
+    [
+      ...QUIET,
+      ...SAFE_INPUT,
+      '-y',
+      '-i',
+      proxyPath,
+      '-an',
+      '-vf',
+      filter,
+      '-frames:v',
+      '1',
+      '-q:v',
+      '4',
+      '-f',
+      'mjpeg',
+    ],
+    { signal },
+  );
 }

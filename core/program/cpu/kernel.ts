@@ -29,7 +29,6 @@ interface KernelExports {
     cs: number,
     co: number,
   ): void;
-  scratchBytes(width: number): number;
   gradeRows(
     table: number,
     nodeBits: number,

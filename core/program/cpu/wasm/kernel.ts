@@ -115,11 +115,6 @@ function blend(table: usize, lane: usize, last: usize, round: v128, bits: i32): 
   return i32x4.shr_s(i32x4.add(sum, round), bits);
 }
 
-/** Bytes of scratch that a width needs. */
-export function scratchBytes(width: i32): i32 {
-  return 6 * ((width << 1) + 64) + 256;
-}
-
 /**
  * Grades rows `from` (even) up to, not with, `to` of a picture. `nodeBits` is 5 for a table with 33 nodes an edge, 6
  * for 65. `pattern` holds 8 × 8 int16 that are added to sixteenths of a luma code value before the rest is cut off: 8
