@@ -66,7 +66,7 @@ function JobRow({ job, outingId }: { job: Job; outingId: string }) {
             <Txt>
               {title} · <Txt quiet>{state === 'waiting' ? 'waiting' : `${verb.toLowerCase()} …`}</Txt>
             </Txt>
-            <Progress label={`${verb} ${title}`} value={progress} />
+            {kind === 'import' ? <Progress label={`${verb} ${title}`} value={progress} /> : null}
           </>
         )}
       </View>
