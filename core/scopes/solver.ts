@@ -27,20 +27,50 @@ export function grabSample(codes: Float32Array, graded: Float32Array, grab: Grab
   const count = codes.length / 3;
   const luma = new Float32Array(count);
   for (let i = 0, o = 0; i < count; i += 1, o += 3) luma[i] = luma709(graded[o], graded[o + 1], graded[o + 2]);
-  const order = Uint32Array.from({ length: count }, (_, i) => i).sort((a, b) => luma[a] - luma[b]);
   const rank = Math.round(GRABS[grab].percentile * (count - 1));
   const reach = Math.max(SAMPLE / 2, Math.round(count * 0.001));
   const from = Math.max(0, rank - reach);
   const to = Math.min(count - 1, rank + reach);
   // Symmetric about the rank, so that the median of the sample is the percentile.
   const half = Math.min(rank - from, to - rank);
+  const order = ranked(luma, rank - half, rank + half);
   const picked: number[] = [];
   const n = Math.min(SAMPLE, 2 * half + 1);
   for (let i = 0; i < n; i += 1) {
-    const index = order[rank - half + Math.round((i * 2 * half) / Math.max(1, n - 1))];
+    const index = order[Math.round((i * 2 * half) / Math.max(1, n - 1))];
     picked.push(codes[index * 3], codes[index * 3 + 1], codes[index * 3 + 2]);
   }
   return { codes: Float64Array.from(picked) };
+}
+
+const BINS = 4096;
+
+function ends(values: Float32Array): [low: number, high: number] {
+  let [low, high] = [Infinity, -Infinity];
+  for (const v of values) {
+    if (v < low) low = v;
+    if (v > high) high = v;
+  }
+  return [low, high];
+}
+
+/** Indices of the values with ranks `from` to `to`, in ascending order: only the bins that hold them are sorted. */
+function ranked(values: Float32Array, from: number, to: number): Uint32Array {
+  const [low, high] = ends(values);
+  const scale = (BINS - 1) / Math.max(1e-9, high - low);
+  const bins = new Uint32Array(BINS);
+  for (let i = 0; i < values.length; i += 1) bins[((values[i] - low) * scale) | 0] += 1;
+  let [first, before] = [0, 0];
+  while (before + bins[first] <= from) before += bins[first++];
+  let [last, up] = [first, before + bins[first]];
+  while (up <= to) up += bins[++last];
+  const found: number[] = [];
+  for (let i = 0; i < values.length; i += 1) {
+    const bin = ((values[i] - low) * scale) | 0;
+    if (bin >= first && bin <= last) found.push(i);
+  }
+  const sorted = Uint32Array.from(found).sort((a, b) => values[a] - values[b]);
+  return sorted.subarray(from - before, to - before + 1);
 }
 
 /** Median luma of the sample after the steps. */

@@ -291,6 +291,7 @@ export class BenchEngine {
 
   /** Takes hold of a part of the luma trace. Resolves with false when there is no range step that could move it. */
   async grab(part: Grab): Promise<boolean> {
+    this.canvas.dataset.held = part;
     this.grabbing = this.takeHold(part);
     return (await this.grabbing) !== undefined;
   }
@@ -300,9 +301,9 @@ export class BenchEngine {
     const held = findStep(lists, inHand)?.step;
     const step = held?.kind === 'range' && held.on ? held : joined(lists).find((s) => s.kind === 'range' && s.on);
     if (!step) return undefined;
+    take(step.id);
     const sample = await engine().scopes.grab(this.table, part);
     if (!sample) return undefined;
-    take(step.id);
     return { sample, stepId: step.id, key: GRABS[part].key };
   }
 
@@ -319,5 +320,6 @@ export class BenchEngine {
     await this.dragTo.settled();
     this.grabbing = undefined;
     useBench.getState().settle();
+    this.canvas.dataset.held = '';
   }
 }

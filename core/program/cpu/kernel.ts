@@ -79,6 +79,26 @@ const bayer = (x: number, y: number): number => {
   return v;
 };
 
+/** A product of two Q15 numbers as the kernel rounds it. */
+const timesQ15 = (a: number, b: number): number => (a * b + 16384) >> 15;
+
+/** Factor and offset in integers that bring luma codes closest to where they belong, over all codes of a depth. */
+function lumaFactors(depth: number, factor: number, offset: number): [factor: number, offset: number] {
+  let best: [number, number] = [0, 0];
+  let least = Infinity;
+  for (const f of [Math.floor(factor), Math.ceil(factor)]) {
+    for (const o of [Math.floor(offset), Math.ceil(offset)]) {
+      let worst = 0;
+      for (let code = 0; code < 2 ** depth; code += 1) {
+        const exact = (code * factor) / 2 ** depth + offset;
+        worst = Math.max(worst, Math.abs(timesQ15(code << (15 - depth), f) + o - exact));
+      }
+      if (worst < least) [best, least] = [[f, o], worst];
+    }
+  }
+  return best;
+}
+
 /** Addresses of the three planes of a picture that starts at `at`. */
 function planesAt(at: number, f: PlanarFormat): [number, number, number] {
   const bytes = f.depth === 8 ? 1 : 2;
@@ -117,21 +137,18 @@ export class Kernel {
     const m = inverseMatrix(matrix);
     const [lo, hi] = TABLE_DOMAIN;
     const span = hi - lo;
-    const q = (v: number): number => Math.round(v * Q15);
     const luma = 2 ** depth / s.yScale / span;
     const chroma = 2 ** (depth - 1) / s.cScale / span;
     const offset = (-lo - s.yOffset / s.yScale) / span;
+    const [y, off] = lumaFactors(depth, luma * Q15, offset * Q15);
     this.code.setInput(
       depth === 8 ? 0 : 1,
       15 - depth,
       13 - depth,
       s.cOffset,
-      q(luma),
-      q(offset),
-      q(m.rv * chroma),
-      q(m.gu * chroma),
-      q(m.gv * chroma),
-      q(m.bu * chroma),
+      y,
+      off,
+      ...([m.rv, m.gu, m.gv, m.bu].map((k) => Math.round(k * chroma * Q15)) as [number, number, number, number]),
     );
   }
 

@@ -87,32 +87,48 @@ function chromaRow(plane: usize, near: i32, far: i32, cw: i32, line: usize): voi
 /** Eight pixels' chroma from a row made by chromaRow: on even columns the sample, on odd ones between two; Q15. */
 // @ts-ignore: decorator
 @inline
-function chromaOf(line: usize, i: i32): v128 {
+function chromaOf(line: usize, i: i32, shift: i32): v128 {
   const at = line + ((<usize>i) << 1);
   const here = v128.load(at);
   const between = i16x8.add(here, v128.load(at + 2));
-  return i16x8.shl(v128.shuffle<i16>(i16x8.shl(here, 1), between, 0, 8, 1, 9, 2, 10, 3, 11), cShift);
+  return i16x8.shl(v128.shuffle<i16>(i16x8.shl(here, 1), between, 0, 8, 1, 9, 2, 10, 3, 11), shift);
 }
 
-/** Places of eight pixels' numbers in the lanes: address, the two middle corners, and the weights in pairs. */
+/** Places of eight pixels' numbers in the lanes: addresses of the first three corners, and the weights in pairs. */
 const BASE: usize = 0;
 const FIRST: usize = 32;
 const SECOND: usize = 64;
 const WEIGHTS_A: usize = 96;
 const WEIGHTS_B: usize = 128;
 
-/** One pixel: its four corners blended. Lanes are read back from memory, which is cheaper than taking them apart. */
+/** From a cell's first corner to its last, in bytes: known here, they go into the instruction. */
+const LAST_33: usize = 8 * (1 + 33 + 33 * 33);
+const LAST_65: usize = 8 * (1 + 65 + 65 * 65);
+
+/**
+ * One pixel: its four corners blended, what is below a unit cut off. Lanes are read back from memory, which is cheaper
+ * than taking them apart.
+ */
 // @ts-ignore: decorator
 @inline
-function blend(table: usize, lane: usize, last: usize, round: v128, bits: i32): v128 {
-  const q = table + <usize>load<u32>(lane, BASE);
-  const a = v128.shuffle<i16>(v128.load64_zero(q), v128.load64_zero(q + <usize>load<u32>(lane, FIRST)), 0, 8, 1, 9, 2, 10, 3, 11);
-  const b = v128.shuffle<i16>(v128.load64_zero(q + <usize>load<u32>(lane, SECOND)), v128.load64_zero(q + last), 0, 8, 1, 9, 2, 10, 3, 11);
+function blend(fine: bool, lane: usize): v128 {
+  const q = <usize>load<u32>(lane, BASE);
+  const last = fine ? v128.load64_zero(q, LAST_65) : v128.load64_zero(q, LAST_33);
+  const a = v128.shuffle<i16>(v128.load64_zero(q), v128.load64_zero(<usize>load<u32>(lane, FIRST)), 0, 8, 1, 9, 2, 10, 3, 11);
+  const b = v128.shuffle<i16>(v128.load64_zero(<usize>load<u32>(lane, SECOND)), last, 0, 8, 1, 9, 2, 10, 3, 11);
   const sum = i32x4.add(
     i32x4.dot_i16x8_s(a, v128.load32_splat(lane, WEIGHTS_A)),
     i32x4.dot_i16x8_s(b, v128.load32_splat(lane, WEIGHTS_B)),
   );
-  return i32x4.shr_s(i32x4.add(sum, round), bits);
+  return fine ? i32x4.shr_s(sum, 9) : i32x4.shr_s(sum, 10);
+}
+
+/** A channel of eight pixels held to 0–1, with the half that was cut off; Q15. */
+// @ts-ignore: decorator
+@inline
+function held(values: v128): v128 {
+  const inside = i16x8.min_s(i16x8.splat(8191), i16x8.max_s(i16x8.splat(0), values));
+  return i16x8.add(i16x8.shl(inside, 2), i16x8.splat(2));
 }
 
 /**
@@ -136,6 +152,30 @@ export function gradeRows(
   scratch: usize,
   pattern: usize,
 ): void {
+  // Twice the same code, each with its table's size as a constant.
+  if (nodeBits === 5) rows(false, table, inY, inU, inV, outY, outU, outV, width, height, from, to, scratch, pattern);
+  else rows(true, table, inY, inU, inV, outY, outU, outV, width, height, from, to, scratch, pattern);
+}
+
+// @ts-ignore: decorator
+@inline
+function rows(
+  fine: bool,
+  table: usize,
+  inY: usize,
+  inU: usize,
+  inV: usize,
+  outY: usize,
+  outU: usize,
+  outV: usize,
+  width: i32,
+  height: i32,
+  from: i32,
+  to: i32,
+  scratch: usize,
+  pattern: usize,
+): void {
+  const nodeBits = fine ? 6 : 5;
   const cw = width >> 1;
   const ch = (height + 1) >> 1;
   const step = <usize>((width << 1) + 64);
@@ -152,20 +192,36 @@ export function gradeRows(
   const unit: i32 = 1 << bits;
   const mask = i16x8.splat(<i16>(unit - 1));
   const one = i16x8.splat(<i16>unit);
-  const round = i32x4.splat(1 << (bits - 1));
   const nodes = (1 << nodeBits) + 1;
-  const dG = nodes << 3;
-  const dB = dG * nodes;
-  const off3 = 8 + dG + dB;
-  const last = <usize>off3;
-  const vR = i16x8.splat(8);
+  const dG = nodes;
+  const dB = nodes * nodes;
+  const off3 = 1 + dG + dB;
+  const vR = i16x8.splat(1);
   const vG = i16x8.splat(<i16>dG);
   const vB = i16x8.splat(<i16>dB);
   const vAll = i16x8.splat(<i16>off3);
-  const vRG = i32x4.splat(8 | (dG << 16));
+  const vRG = i32x4.splat(1 | (dG << 16));
   const vB32 = i32x4.splat(dB);
+  const vTable = i32x4.splat(<i32>table);
   const zero = i16x8.splat(0);
-  const white = i16x8.splat(8191);
+  // Read once: in the loop a module's variables would be read and spread over the lanes again for every block.
+  const vKY = i16x8.splat(kY);
+  const vOffset = i16x8.splat(offset);
+  const vKRV = i16x8.splat(kRV);
+  const vKGU = i16x8.splat(kGU);
+  const vKGV = i16x8.splat(kGV);
+  const vKBU = i16x8.splat(kBU);
+  const vKr = i16x8.splat(kr);
+  const vKg = i16x8.splat(kg);
+  const vKb = i16x8.splat(kb);
+  const vKu = i16x8.splat(ku);
+  const vKv = i16x8.splat(kv);
+  const vYScale = i16x8.splat(yScale);
+  const vYOffset = i16x8.splat(yOffset);
+  const wideIn = inWide;
+  const wideOut = outWide;
+  const chromaShift = cShift;
+  const lumaShift = yShift;
 
   for (let y = from; y < to; y += 1) {
     const near = y >> 1;
@@ -173,8 +229,8 @@ export function gradeRows(
     const far = wanted < 0 ? 0 : wanted >= ch ? ch - 1 : wanted;
     chromaRow(inU, near, far, cw, lineU);
     chromaRow(inV, near, far, cw, lineV);
-    const rowIn = inY + <usize>y * <usize>(inWide ? width << 1 : width);
-    const rowOut = outY + <usize>y * <usize>(outWide ? width << 1 : width);
+    const rowIn = inY + <usize>y * <usize>(wideIn ? width << 1 : width);
+    const rowOut = outY + <usize>y * <usize>(wideOut ? width << 1 : width);
     const dither = v128.load(pattern + <usize>((y & 7) << 4));
     const second = y & 1;
 
@@ -182,15 +238,14 @@ export function gradeRows(
       // The last block reaches back over the one before it, so that nothing beyond the row is touched.
       const x = k + 8 > width ? width - 8 : k;
       // To table coordinates.
-      const u = chromaOf(lineU, x >> 1);
-      const v = chromaOf(lineV, x >> 1);
-      const l = i16x8.add_sat_s(i16x8.q15mulr_sat_s(i16x8.shl(loadSamples(rowIn, x, inWide), yShift), i16x8.splat(kY)), i16x8.splat(offset));
-      const r = i16x8.max_s(zero, i16x8.add_sat_s(l, i16x8.q15mulr_sat_s(v, i16x8.splat(kRV))));
-      const g = i16x8.max_s(
-        zero,
-        i16x8.add_sat_s(i16x8.add_sat_s(l, i16x8.q15mulr_sat_s(u, i16x8.splat(kGU))), i16x8.q15mulr_sat_s(v, i16x8.splat(kGV))),
-      );
-      const b = i16x8.max_s(zero, i16x8.add_sat_s(l, i16x8.q15mulr_sat_s(u, i16x8.splat(kBU))));
+      const u = chromaOf(lineU, x >> 1, chromaShift);
+      const v = chromaOf(lineV, x >> 1, chromaShift);
+      const l = i16x8.add_sat_s(i16x8.q15mulr_sat_s(i16x8.shl(loadSamples(rowIn, x, wideIn), lumaShift), vKY), vOffset);
+      const r = i16x8.max_s(zero, i16x8.add_sat_s(l, i16x8.q15mulr_sat_s(v, vKRV)));
+      // Chroma first: beyond white a part of the sum would run into the end that the whole does not reach.
+      const both = i16x8.add(i16x8.q15mulr_sat_s(u, vKGU), i16x8.q15mulr_sat_s(v, vKGV));
+      const g = i16x8.max_s(zero, i16x8.add_sat_s(l, both));
+      const b = i16x8.max_s(zero, i16x8.add_sat_s(l, i16x8.q15mulr_sat_s(u, vKBU)));
 
       // The tetrahedron: largest, middle and smallest fraction.
       const fr = v128.and(r, mask);
@@ -213,50 +268,57 @@ export function gradeRows(
       const ib = i16x8.shr_u(b, bits);
       const rgLow = v128.shuffle<i16>(ir, ig, 0, 8, 1, 9, 2, 10, 3, 11);
       const rgHigh = v128.shuffle<i16>(ir, ig, 4, 12, 5, 13, 6, 14, 7, 15);
-      const baseLow = i32x4.add(i32x4.dot_i16x8_s(rgLow, vRG), i32x4.mul(i32x4.extend_low_i16x8_u(ib), vB32));
-      const baseHigh = i32x4.add(i32x4.dot_i16x8_s(rgHigh, vRG), i32x4.mul(i32x4.extend_high_i16x8_u(ib), vB32));
+      // Nodes are eight bytes; a sum of 16-bit products is cheaper than a 32-bit product.
+      const nodeLow = i32x4.add(i32x4.dot_i16x8_s(rgLow, vRG), i32x4.dot_i16x8_s(i32x4.extend_low_i16x8_u(ib), vB32));
+      const nodeHigh = i32x4.add(i32x4.dot_i16x8_s(rgHigh, vRG), i32x4.dot_i16x8_s(i32x4.extend_high_i16x8_u(ib), vB32));
+      const baseLow = i32x4.add(i32x4.shl(nodeLow, 3), vTable);
+      const baseHigh = i32x4.add(i32x4.shl(nodeHigh, 3), vTable);
       v128.store(lanes, baseLow, BASE);
       v128.store(lanes, baseHigh, BASE + 16);
-      v128.store(lanes, i32x4.extend_low_i16x8_u(off1), FIRST);
-      v128.store(lanes, i32x4.extend_high_i16x8_u(off1), FIRST + 16);
-      v128.store(lanes, i32x4.extend_low_i16x8_u(off2), SECOND);
-      v128.store(lanes, i32x4.extend_high_i16x8_u(off2), SECOND + 16);
+      v128.store(lanes, i32x4.add(baseLow, i32x4.shl(i32x4.extend_low_i16x8_u(off1), 3)), FIRST);
+      v128.store(lanes, i32x4.add(baseHigh, i32x4.shl(i32x4.extend_high_i16x8_u(off1), 3)), FIRST + 16);
+      v128.store(lanes, i32x4.add(baseLow, i32x4.shl(i32x4.extend_low_i16x8_u(off2), 3)), SECOND);
+      v128.store(lanes, i32x4.add(baseHigh, i32x4.shl(i32x4.extend_high_i16x8_u(off2), 3)), SECOND + 16);
       v128.store(lanes, v128.shuffle<i16>(w0, w1, 0, 8, 1, 9, 2, 10, 3, 11), WEIGHTS_A);
       v128.store(lanes, v128.shuffle<i16>(w0, w1, 4, 12, 5, 13, 6, 14, 7, 15), WEIGHTS_A + 16);
       v128.store(lanes, v128.shuffle<i16>(w2, least, 0, 8, 1, 9, 2, 10, 3, 11), WEIGHTS_B);
       v128.store(lanes, v128.shuffle<i16>(w2, least, 4, 12, 5, 13, 6, 14, 7, 15), WEIGHTS_B + 16);
 
-      const p0 = blend(table, lanes, last, round, bits);
-      const p1 = blend(table, lanes + 4, last, round, bits);
-      const p2 = blend(table, lanes + 8, last, round, bits);
-      const p3 = blend(table, lanes + 12, last, round, bits);
-      const p4 = blend(table, lanes + 16, last, round, bits);
-      const p5 = blend(table, lanes + 20, last, round, bits);
-      const p6 = blend(table, lanes + 24, last, round, bits);
-      const p7 = blend(table, lanes + 28, last, round, bits);
+      const p0 = blend(fine, lanes);
+      const p1 = blend(fine, lanes + 4);
+      const p2 = blend(fine, lanes + 8);
+      const p3 = blend(fine, lanes + 12);
+      const p4 = blend(fine, lanes + 16);
+      const p5 = blend(fine, lanes + 20);
+      const p6 = blend(fine, lanes + 24);
+      const p7 = blend(fine, lanes + 28);
 
-      // Eight pixels of R, G, B, matte to three vectors, clipped to 0–1.
-      const q0 = i16x8.narrow_i32x4_s(p0, p1);
-      const q1 = i16x8.narrow_i32x4_s(p2, p3);
-      const q2 = i16x8.narrow_i32x4_s(p4, p5);
-      const q3 = i16x8.narrow_i32x4_s(p6, p7);
-      const t0 = v128.shuffle<i16>(q0, q1, 0, 4, 8, 12, 1, 5, 9, 13);
-      const t1 = v128.shuffle<i16>(q2, q3, 0, 4, 8, 12, 1, 5, 9, 13);
-      const s0 = v128.shuffle<i16>(q0, q1, 2, 6, 10, 14, 3, 7, 11, 15);
-      const s1 = v128.shuffle<i16>(q2, q3, 2, 6, 10, 14, 3, 7, 11, 15);
-      const R = i16x8.shl(i16x8.min_s(white, i16x8.max_s(zero, v128.shuffle<i64>(t0, t1, 0, 2))), 2);
-      const G = i16x8.shl(i16x8.min_s(white, i16x8.max_s(zero, v128.shuffle<i64>(t0, t1, 1, 3))), 2);
-      const B = i16x8.shl(i16x8.min_s(white, i16x8.max_s(zero, v128.shuffle<i64>(s0, s1, 0, 2))), 2);
+      // Eight pixels of R, G, B, matte to three vectors, by steps that are one instruction each; held to 0–1.
+      const q0 = i16x8.narrow_i32x4_s(p0, p2);
+      const q1 = i16x8.narrow_i32x4_s(p1, p3);
+      const q2 = i16x8.narrow_i32x4_s(p4, p6);
+      const q3 = i16x8.narrow_i32x4_s(p5, p7);
+      const t0 = v128.shuffle<i16>(q0, q1, 0, 8, 1, 9, 2, 10, 3, 11);
+      const t1 = v128.shuffle<i16>(q0, q1, 4, 12, 5, 13, 6, 14, 7, 15);
+      const t2 = v128.shuffle<i16>(q2, q3, 0, 8, 1, 9, 2, 10, 3, 11);
+      const t3 = v128.shuffle<i16>(q2, q3, 4, 12, 5, 13, 6, 14, 7, 15);
+      const rg0 = v128.shuffle<i32>(t0, t1, 0, 4, 1, 5);
+      const rg1 = v128.shuffle<i32>(t2, t3, 0, 4, 1, 5);
+      const b0 = v128.shuffle<i32>(t0, t1, 2, 6, 3, 7);
+      const b1 = v128.shuffle<i32>(t2, t3, 2, 6, 3, 7);
+      const R = held(v128.shuffle<i64>(rg0, rg1, 0, 2));
+      const G = held(v128.shuffle<i64>(rg0, rg1, 1, 3));
+      const B = held(v128.shuffle<i64>(b0, b1, 0, 2));
 
       // To Y'CbCr.
       const luma = i16x8.add_sat_s(
-        i16x8.add_sat_s(i16x8.q15mulr_sat_s(R, i16x8.splat(kr)), i16x8.q15mulr_sat_s(G, i16x8.splat(kg))),
-        i16x8.q15mulr_sat_s(B, i16x8.splat(kb)),
+        i16x8.add_sat_s(i16x8.q15mulr_sat_s(R, vKr), i16x8.q15mulr_sat_s(G, vKg)),
+        i16x8.q15mulr_sat_s(B, vKb),
       );
-      const code = i16x8.shr_s(i16x8.add(i16x8.q15mulr_sat_s(luma, i16x8.splat(yScale)), dither), 4);
-      storeSamples(rowOut, x, i16x8.add(code, i16x8.splat(yOffset)), outWide);
-      const cu = i16x8.shr_s(i16x8.q15mulr_sat_s(i16x8.sub_sat_s(B, luma), i16x8.splat(ku)), 2);
-      const cv = i16x8.shr_s(i16x8.q15mulr_sat_s(i16x8.sub_sat_s(R, luma), i16x8.splat(kv)), 2);
+      const code = i16x8.shr_s(i16x8.add(i16x8.q15mulr_sat_s(luma, vYScale), dither), 4);
+      storeSamples(rowOut, x, i16x8.add(code, vYOffset), wideOut);
+      const cu = i16x8.shr_s(i16x8.q15mulr_sat_s(i16x8.sub_sat_s(B, luma), vKu), 2);
+      const cv = i16x8.shr_s(i16x8.q15mulr_sat_s(i16x8.sub_sat_s(R, luma), vKv), 2);
       const at = (<usize>x) << 1;
       v128.store((second ? otherU : sumU) + at, cu);
       v128.store((second ? otherV : sumV) + at, cv);
