@@ -15,9 +15,11 @@ import { clipRoutes } from './routes/clips';
 import { demoRoutes } from './routes/demo';
 import { intakeRoutes } from './routes/intake';
 import { jobRoutes } from './routes/jobs';
+import { lutRoutes } from './routes/luts';
 import { outingRoutes } from './routes/outings';
 import { ClipStore } from './stores/clips';
 import { JobStore } from './stores/jobs';
+import { LutStore } from './stores/luts';
 import { OutingStore } from './stores/outings';
 
 const LOOPBACK = ['127.0.0.1', '::1', 'localhost'];
@@ -42,10 +44,11 @@ export async function startServer(config: Config): Promise<Running> {
   sweepHalfFiles(library);
   const db = await openDatabase(library.database);
   const [outings, clips, jobs, events] = [new OutingStore(db), new ClipStore(db), new JobStore(db), new Events()];
+  const luts = new LutStore(db, library.lut);
   await jobs.recover();
-  const workers = makeWorkers({ library, outings, clips, jobs, events, wake: () => runner.wake() });
+  const workers = makeWorkers({ library, outings, clips, jobs, luts, events, wake: () => runner.wake() });
   const runner: Runner = new Runner(jobs, workers, events);
-  const parts: Parts = { config, library, outings, clips, jobs, runner, events, frames: new FrameCache() };
+  const parts: Parts = { config, library, outings, clips, jobs, luts, runner, events, frames: new FrameCache() };
 
   const server = createServer(application(parts));
   await new Promise<void>((resolve, reject) => server.once('error', reject).listen(config.port, config.host, resolve));
@@ -97,6 +100,7 @@ function application(parts: Parts): express.Express {
   app.get('/api/events', events.handle);
   app.use('/api/outings', outingRoutes(parts));
   app.use('/api/clips', clipRoutes(parts));
+  app.use('/api/luts', lutRoutes(parts));
   app.use('/api', jobRoutes(parts));
   app.use('/api', demoRoutes(parts));
   app.use('/api', () => {

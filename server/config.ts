@@ -31,6 +31,7 @@ export class Library {
   readonly exports: string;
   private readonly media: string;
   private readonly proxies: string;
+  private readonly luts: string;
 
   constructor(data: string) {
     this.database = join(data, 'inkavo.db');
@@ -38,11 +39,12 @@ export class Library {
     this.exports = join(data, 'exports');
     this.media = join(data, 'originals');
     this.proxies = join(data, 'proxies');
+    this.luts = join(data, 'luts');
     for (const folder of this.folders) mkdirSync(folder, { recursive: true });
   }
 
   get folders(): string[] {
-    return [this.uploads, this.exports, this.media, this.proxies];
+    return [this.uploads, this.exports, this.media, this.proxies, this.luts];
   }
   /** An original, stored by its content hash. */
   original = (hash: string): string => join(this.media, hash);
@@ -50,5 +52,6 @@ export class Library {
   incoming = (jobId: string): string => join(this.media, `${jobId}.part`);
   proxy = (hash: string): string => join(this.proxies, `${hash}.mp4`);
   strip = (hash: string): string => join(this.proxies, `${hash}.jpg`);
+  lut = (id: string): string => join(this.luts, id);
   export = (name: string): string => join(this.exports, name);
 }

@@ -3,7 +3,10 @@ import type { Job } from '@inkavo/core/model/job';
 
 /** What the pages are told as it happens. */
 export type Event =
-  { type: 'job'; job: Job } | { type: 'outing'; id: string } | { type: 'clip'; id: string; outingId: string };
+  | { type: 'job'; job: Job }
+  | { type: 'outing'; id: string }
+  | { type: 'clip'; id: string; outingId: string }
+  | { type: 'luts' };
 
 const KEEP_ALIVE_MS = 20_000;
 

@@ -4,6 +4,7 @@ import type { FrameCache } from './frameCache';
 import type { Runner } from './jobs/runner';
 import type { ClipStore } from './stores/clips';
 import type { JobStore } from './stores/jobs';
+import type { LutStore } from './stores/luts';
 import type { OutingStore } from './stores/outings';
 
 /** What the routes work with. */
@@ -13,6 +14,7 @@ export interface Parts {
   outings: OutingStore;
   clips: ClipStore;
   jobs: JobStore;
+  luts: LutStore;
   runner: Runner;
   events: Events;
   frames: FrameCache;

@@ -1,9 +1,9 @@
 import { extname } from 'node:path';
-import { renameSync, writeFileSync } from 'node:fs';
 import { secondsOf } from '@inkavo/core/model/facts';
 import { bake, REST_SIZE } from '@inkavo/core/program/bake';
 import { compile } from '@inkavo/core/program/compile';
 import { pictureToRgb } from '@inkavo/core/program/cpu/gradePicture';
+import { writeWhole } from '@inkavo/media/files';
 import { decodeFrame } from '@inkavo/media/frames/rest';
 import { encodePng16 } from '@inkavo/media/frames/still';
 import { CallError, frameAt, gradeFrom, needed, openSource, type Command } from '../call';
@@ -22,8 +22,7 @@ export const frame: Command = {
     const [pass] = compile(steps, secondsOf(source.facts, n)).passes;
     const { width, height } = picture.format;
     const png = await encodePng16(pictureToRgb(pass && bake(pass, REST_SIZE), picture), width, height);
-    writeFileSync(`${output}.part`, png);
-    renameSync(`${output}.part`, output);
+    writeWhole(output, png);
     return { data: { output, frame: n, width, height }, lines: [`${output}: frame ${n}, ${width}×${height}, 16 bit`] };
   },
 };

@@ -1,39 +1,43 @@
-import { existsSync, renameSync, writeFileSync } from 'node:fs';
+import { existsSync } from 'node:fs';
 import { extname } from 'node:path';
-import { gradeToCdl, writeCc } from '@inkavo/core/formats/cdl';
+import { writeCc } from '@inkavo/core/formats/cdl';
 import { writeCube } from '@inkavo/core/formats/cube';
-import { gradeToLut, LUT_SIZES } from '@inkavo/core/formats/gradeLut';
+import { writeClf } from '@inkavo/core/formats/clf/write';
+import { gradeToCdl } from '@inkavo/core/formats/gradeCdl';
+import { gradeToClf, gradeToLut, LUT_SIZES } from '@inkavo/core/formats/gradeLut';
+import { writeWhole } from '@inkavo/media/files';
 import { CallError, gradeFrom, needed, type Answer, type Command } from '../call';
-
-function write(output: string, text: string): void {
-  writeFileSync(`${output}.part`, text);
-  renameSync(`${output}.part`, output);
-}
 
 function asCdl(path: string, output: string): Answer {
   const { steps, name } = gradeFrom(path);
   const { cdl, lost } = gradeToCdl(steps, name ?? 'grade');
-  write(output, writeCc(cdl));
+  writeWhole(output, writeCc(cdl));
   const rest = lost.length
     ? `A CDL cannot hold: ${lost.join(', ')}. These are left out.`
     : 'The CDL is the whole grade.';
   return { data: { output, lost }, lines: [output, rest] };
 }
 
-/** inkavo lut: a grade as a table (.cube) or, as far as it goes, as a CDL (.cc). */
+/** inkavo lut: a grade as a table (.cube, .clf) or, as far as it goes, as a CDL (.cc). */
 export const lut: Command = {
-  usage: 'lut --grade G.json --output OUT.cube|OUT.cc [--size 17|33|65]',
+  usage: 'lut --grade G.json --output OUT.cube|OUT.clf|OUT.cc [--size 17|33|65]',
   options: ['grade', 'output', 'size'],
   withoutFile: true,
   async run(_file, options) {
     const output = needed(options, 'output');
     if (existsSync(output)) throw new CallError(`"${output}" is there already. It was left alone.`);
     if (extname(output) === '.cc') return asCdl(needed(options, 'grade'), output);
-    if (extname(output) !== '.cube') throw new CallError('A table goes into a .cube file, a CDL into a .cc file.');
+    const type = extname(output);
+    if (type !== '.cube' && type !== '.clf')
+      throw new CallError('A table goes into a .cube or a .clf file, a CDL into a .cc file.');
     const size = Number(options.size ?? 33);
     if (!LUT_SIZES.some((s) => s === size)) throw new CallError(`--size is one of ${LUT_SIZES.join(', ')}.`);
     const { steps, name } = gradeFrom(options.grade);
-    write(output, writeCube(gradeToLut(steps, size, name ?? 'grade')));
+    const title = name ?? 'grade';
+    writeWhole(
+      output,
+      type === '.clf' ? writeClf(gradeToClf(steps, size, title)) : writeCube(gradeToLut(steps, size, title)),
+    );
     return { data: { output, size }, lines: [`${output}: ${size}³`] };
   },
 };

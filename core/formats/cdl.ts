@@ -1,7 +1,5 @@
-import type { Step } from '../model/grade';
-import { resolveParams } from '../regions/keyframes';
-import { stepKind } from '../steps';
 import { FormatError } from './error';
+import { escapeXml } from './xml';
 
 type Three = [number, number, number];
 
@@ -16,7 +14,6 @@ export interface Cdl {
 
 export const NEUTRAL_CDL: Omit<Cdl, 'id'> = { slope: [1, 1, 1], offset: [0, 0, 0], power: [1, 1, 1], saturation: 1 };
 
-const escape = (text: string): string => text.replace(/[&<>"']/g, (c) => `&#${c.charCodeAt(0)};`);
 const six = (v: number): string => Number(v.toFixed(6)).toString();
 
 /** A correction as a `.cc` file. */
@@ -24,7 +21,7 @@ export function writeCc({ id, slope, offset, power, saturation }: Cdl): string {
   const three = (name: string, v: Three): string => `    <${name}>${v.map(six).join(' ')}</${name}>`;
   return [
     '<?xml version="1.0" encoding="UTF-8"?>',
-    `<ColorCorrection id="${escape(id)}" xmlns="urn:ASC:CDL:v1.2">`,
+    `<ColorCorrection id="${escapeXml(id)}" xmlns="urn:ASC:CDL:v1.2">`,
     '  <SOPNode>',
     three('Slope', slope),
     three('Offset', offset),
@@ -88,46 +85,4 @@ export function applyCdl({ slope, offset, power, saturation }: Omit<Cdl, 'id'>, 
   const [r, g, b] = rgb.map((v, i) => clamp(v * slope[i] + offset[i]) ** power[i]);
   const luma = 0.2126 * r + 0.7152 * g + 0.0722 * b;
   return [r, g, b].map((v) => clamp(luma + saturation * (v - luma))) as Three;
-}
-
-const AFFINE: Record<string, (p: Record<string, number>) => { slope: Three; offset: Three } | undefined> = {
-  range(p) {
-    const others = ['exposure', 'mid', 'soft', 'level0', 'level1', 'level2', 'level3', 'level4'];
-    if (others.some((k) => p[k] !== 0)) return undefined;
-    const span = 1 + p.white - p.black;
-    const [slope, offset] = [p.contrast * span, p.black + p.pivot * (1 - p.contrast) * span];
-    return { slope: [slope, slope, slope], offset: [offset, offset, offset] };
-  },
-  channels(p) {
-    const names = ['red', 'green', 'blue'] as const;
-    if (names.some((n) => p[`${n}Middle`] !== 0)) return undefined;
-    return {
-      slope: names.map((n) => 1 + p[`${n}Top`] - p[`${n}Bottom`]) as Three,
-      offset: names.map((n) => p[`${n}Bottom`]) as Three,
-    };
-  },
-};
-
-/**
- * A grade as a CDL, as far as it goes: leading range and channel steps that only scale and shift, then saturation.
- * `lost` names, in order, every step that a CDL cannot hold; it is empty when the CDL is the whole grade.
- */
-export function gradeToCdl(steps: readonly Step[], id: string): { cdl: Cdl; lost: string[] } {
-  const cdl: Cdl = { id, ...structuredClone(NEUTRAL_CDL) };
-  const lost: string[] = [];
-  for (const step of steps) {
-    const kind = stepKind(step.kind);
-    const params = kind.schema.parse(resolveParams(step.params, 0)) as Record<string, number>;
-    if (!step.on || step.strength === 0 || kind.isNeutral(params)) continue;
-    const affine = AFFINE[step.kind]?.(params);
-    const whole = step.strength === 1;
-    if (whole && affine && cdl.saturation === 1) {
-      for (let i = 0; i < 3; i += 1) {
-        cdl.offset[i] = cdl.offset[i] * affine.slope[i] + affine.offset[i];
-        cdl.slope[i] *= affine.slope[i];
-      }
-    } else if (whole && step.kind === 'saturation' && params.weak === 0) cdl.saturation *= params.amount;
-    else lost.push(step.label ?? kind.title);
-  }
-  return { cdl, lost };
 }

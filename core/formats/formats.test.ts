@@ -1,11 +1,14 @@
 import fc from 'fast-check';
 import { newStep, gradeOf } from '../model/grade';
 import { compile, evaluate } from '../program/compile';
-import { applyCdl, gradeToCdl, readCdl, writeCc } from './cdl';
+import { applyCdl, readCdl, writeCc } from './cdl';
+import { readClf } from './clf/read';
+import { writeClf } from './clf/write';
 import { readCube, writeCube, type Lut } from './cube';
 import { FormatError } from './error';
-import { gradeToLut } from './gradeLut';
-import { readGrade, writeGrade } from './json';
+import { gradeToCdl } from './gradeCdl';
+import { gradeToClf, gradeToLut } from './gradeLut';
+import { readGrade, readRecipe, writeGrade, writeRecipe } from './json';
 
 const cube = (size: number): Lut => ({
   title: 'Test',
@@ -197,6 +200,8 @@ test.each([
   ['.cube', writeCube(cube(3)), readCube],
   ['CDL', writeCc({ id: 'a', slope: [1, 1, 1], offset: [0, 0, 0], power: [1, 1, 1], saturation: 1 }), readCdl],
   ['grade JSON', writeGrade(grade), readGrade],
+  ['recipe JSON', writeRecipe({ format: 'inkavo-recipe', version: 1, name: 'Fuzz', steps: grade.steps }), readRecipe],
+  ['CLF', writeClf(gradeToClf(grade.steps, 3, 'Fuzz')), readClf],
 ] as [string, string, (text: string) => unknown][])(
   '%s: ten thousand damaged files, no crash',
   (_name, text, read) => fuzz(text, read),

@@ -1,6 +1,7 @@
 import type { Step } from '../model/grade';
 import { bake } from '../program/bake';
-import { changesOverTime, compile } from '../program/compile';
+import { changesOverTime, compile, TABLE_DOMAIN } from '../program/compile';
+import type { ProcessList } from './clf/types';
 import type { Lut } from './cube';
 import { FormatError } from './error';
 
@@ -21,4 +22,28 @@ export function gradeToLut(steps: readonly Step[], size: number, title: string):
     for (let c = 0; c < 3; c += 1, o += 1) data[o] = Math.min(1, Math.max(0, table.data[i + c]));
   }
   return { title, dimensions: 3, size, domainMin: [0, 0, 0], domainMax: [1, 1, 1], data };
+}
+
+/**
+ * A grade as a Common LUT Format list: the code values that video files hold, below 0 and above 1 too, are brought to
+ * 0–1 by a matrix, then a cube follows. Nothing is clipped, so a file with super-whites keeps what the grade makes of
+ * them. Throws a {@link FormatError} for a grade that changes over the clip.
+ */
+export function gradeToClf(steps: readonly Step[], size: number, title: string): ProcessList {
+  if (changesOverTime(steps)) throw new FormatError('This grade changes over the clip, which a table cannot hold.');
+  const [pass] = compile(steps, 0).passes;
+  const table = bake({ kind: 'lut', domain: TABLE_DOMAIN, evaluate: pass?.evaluate ?? (() => undefined) }, size);
+  const data = new Float64Array(size ** 3 * 3);
+  for (let i = 0; i < size ** 3; i += 1) for (let c = 0; c < 3; c += 1) data[3 * i + c] = table.data[4 * i + c];
+  const [low, high] = TABLE_DOMAIN;
+  const scale = 1 / (high - low);
+  const row = (c: number) => [0, 1, 2].map((k) => (k === c ? scale : 0)).concat(-low * scale);
+  return {
+    id: 'grade',
+    name: title,
+    nodes: [
+      { kind: 'matrix', rows: [row(0), row(1), row(2)] as never },
+      { kind: 'lut3d', size, data, interpolation: 'tetrahedral' },
+    ],
+  };
 }

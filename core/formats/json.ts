@@ -1,10 +1,11 @@
 import type { z } from 'zod';
-import { gradeSchema, type Grade } from '../model/grade';
+import { gradeSchema, recipeSchema, type Grade, type Recipe } from '../model/grade';
 import { profileSchema, type Profile } from '../model/profile';
+import { lutIds, readLut } from '../steps/lut/library';
 import { FormatError } from './error';
 
-/** No file of this kind is larger, in characters. */
-const LIMIT = 4_000_000;
+/** No file of this kind is larger, in characters: a few tables of 65 nodes an edge fit. */
+const LIMIT = 48_000_000;
 
 function readJson<T>(text: string, schema: z.ZodType<T>, what: string): T {
   if (text.length > LIMIT) throw new FormatError(`This ${what} is larger than ${LIMIT / 1e6} MB.`);
@@ -22,9 +23,27 @@ function readJson<T>(text: string, schema: z.ZodType<T>, what: string): T {
   return parsed.data;
 }
 
+/** Steps with the tables they use: every table must be there and whole. */
+function withLuts<T extends Pick<Grade, 'steps' | 'luts'>>(read: T, what: string): T {
+  for (const [id, text] of Object.entries(read.luts ?? {})) {
+    try {
+      readLut(text);
+    } catch (error) {
+      throw new FormatError(`This ${what} has a damaged table at luts.${id}: ${(error as Error).message}`);
+    }
+  }
+  const missing = lutIds(read.steps).find((id) => !read.luts?.[id]);
+  if (missing) throw new FormatError(`This ${what} uses the table "${missing}", which is not in its luts.`);
+  return read;
+}
+
 /** Reads grade JSON. Throws a {@link FormatError} that names the element; never returns half a grade. */
-export const readGrade = (text: string): Grade => readJson(text, gradeSchema, 'grade');
+export const readGrade = (text: string): Grade => withLuts(readJson(text, gradeSchema, 'grade'), 'grade');
+/** Reads recipe JSON. Throws a {@link FormatError} that names the element; never returns half a recipe. */
+export const readRecipe = (text: string): Recipe => withLuts(readJson(text, recipeSchema, 'recipe'), 'recipe');
 /** Reads profile JSON. Throws a {@link FormatError} that names the element. */
 export const readProfile = (text: string): Profile => readJson(text, profileSchema, 'profile');
-export const writeGrade = (grade: Grade): string => `${JSON.stringify(grade, null, 2)}\n`;
-export const writeProfile = (profile: Profile): string => `${JSON.stringify(profile, null, 2)}\n`;
+const write = (data: object): string => `${JSON.stringify(data, null, 2)}\n`;
+export const writeGrade = (grade: Grade): string => write(grade);
+export const writeRecipe = (recipe: Recipe): string => write(recipe);
+export const writeProfile = (profile: Profile): string => write(profile);

@@ -1,8 +1,8 @@
 import { logCamera, type LogCamera } from '../colour/transfer';
 import fixture from '../fixtures/opencolorio.json';
-import { lookUp } from '../program/bake';
 import { applyCdl, type Cdl } from './cdl';
 import { readCube } from './cube';
+import { lutFunction } from './tables';
 
 type Three = [number, number, number];
 
@@ -26,12 +26,10 @@ test.each(fixture.cdl.map((f, i) => [i, f] as const))('ASC CDL %i equals OpenCol
 
 test('a .cube table, read and looked up with tetrahedra, equals OpenColorIO', () => {
   const [{ text, points }] = fixture.cube;
-  const { size, data } = readCube(text);
-  const table = { size, domain: [0, 1] as const, data: new Float32Array(size ** 3 * 4) };
-  for (let i = 0; i < size ** 3; i += 1) for (let c = 0; c < 3; c += 1) table.data[4 * i + c] = data[3 * i + c];
-  const out: Three = [0, 0, 0];
+  const apply = lutFunction(readCube(text));
   for (const [rgb, expected] of points) {
-    lookUp(table, rgb[0], rgb[1], rgb[2], out);
+    const out = [...rgb] as Three;
+    apply(out);
     out.forEach((v, c) => expect(Math.abs(v - expected[c])).toBeLessThan(1e-4));
   }
 });

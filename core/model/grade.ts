@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { isKeyframed, keyframedSchema, resolveParams } from '../regions/keyframes';
 import { STEP_KINDS, stepKind } from '../steps';
+import { lutTexts } from '../steps/lut/library';
 
 /** One correction. Numbers among the parameters may be keyframed; limits hold for every key. */
 export const stepSchema = z
@@ -52,16 +53,36 @@ export const gradeSchema = z.object({
   version: z.literal(GRADE_VERSION),
   name: z.string().max(120).optional(),
   steps: stepsSchema,
+  /** Text of the tables that LUT steps use, by id. */
+  luts: z.record(z.string(), z.string()).optional(),
 });
 
 export type Grade = z.infer<typeof gradeSchema>;
 
-export const gradeOf = (steps: Step[], name?: string): Grade => ({
-  format: GRADE_FORMAT,
-  version: GRADE_VERSION,
-  ...(name ? { name } : {}),
-  steps,
+/** A grade with the tables that its steps use, so that the file is whole. */
+export function gradeOf(steps: Step[], name?: string): Grade {
+  const luts = lutTexts(steps);
+  return {
+    format: GRADE_FORMAT,
+    version: GRADE_VERSION,
+    ...(name ? { name } : {}),
+    steps,
+    ...(Object.keys(luts).length ? { luts } : {}),
+  };
+}
+
+/** A named list of steps to use again. */
+export const RECIPE_FORMAT = 'inkavo-recipe';
+export const recipeSchema = z.object({
+  format: z.literal(RECIPE_FORMAT),
+  version: z.literal(GRADE_VERSION),
+  name: z.string().trim().min(1).max(120),
+  /** What it is for, in a sentence. */
+  note: z.string().max(400).optional(),
+  steps: stepsSchema.refine((steps) => steps.length > 0, 'A recipe has at least one step.'),
+  luts: z.record(z.string(), z.string()).optional(),
 });
+export type Recipe = z.infer<typeof recipeSchema>;
 
 /** What a clip changes about one step it inherits from its camera or its outing. */
 export const overrideSchema = z.object({ on: z.boolean().optional(), strength: z.number().min(0).max(1).optional() });

@@ -1,13 +1,8 @@
 import type { Vec3 } from '../colour/matrix';
 import type { LutPass } from './compile';
+import type { Table } from './table';
 
-/** A 3D table: size³ nodes, red fastest, four numbers a node (encoded R'G'B', then 1, kept for a matte). */
-export interface Table {
-  size: number;
-  domain: readonly [number, number];
-  /** size³ × 4 values, not clipped to 0–1 but held to ±{@link TABLE_LIMIT}. */
-  data: Float32Array;
-}
+export { lookUp, type Table } from './table';
 
 /** Nodes an edge: while a finger is down, and at rest and for exports. */
 export const DRAG_SIZE = 17;
@@ -46,96 +41,4 @@ export function bake(pass: LutPass, size: number): Table {
     }
   }
   return { size, domain: pass.domain, data };
-}
-
-/**
- * Looks a colour up with tetrahedral interpolation (Sakamoto, Itooka 1981; Kasson et al. 1995); values outside the
- * domain are held to it. Writes encoded R'G'B' to out[at…at+2].
- */
-export function lookUp(
-  table: Table,
-  r: number,
-  g: number,
-  b: number,
-  out: Float32Array | Float64Array | Vec3,
-  at = 0,
-): void {
-  const { size, data } = table;
-  const [lo, hi] = table.domain;
-  const scale = (size - 1) / (hi - lo);
-  const top = size - 1;
-  let x = (r - lo) * scale;
-  let y = (g - lo) * scale;
-  let z = (b - lo) * scale;
-  x = x < 0 ? 0 : x > top ? top : x;
-  y = y < 0 ? 0 : y > top ? top : y;
-  z = z < 0 ? 0 : z > top ? top : z;
-  let ix = x | 0;
-  let iy = y | 0;
-  let iz = z | 0;
-  if (ix === top) ix -= 1;
-  if (iy === top) iy -= 1;
-  if (iz === top) iz -= 1;
-  x -= ix;
-  y -= iy;
-  z -= iz;
-  const dx = 4;
-  const dy = 4 * size;
-  const dz = dy * size;
-  const p0 = ix * dx + iy * dy + iz * dz;
-  const p3 = p0 + dx + dy + dz;
-  let p1: number;
-  let p2: number;
-  let w0: number;
-  let w1: number;
-  let w2: number;
-  let w3: number;
-  if (x >= y) {
-    if (y >= z) {
-      p1 = p0 + dx;
-      p2 = p1 + dy;
-      w0 = 1 - x;
-      w1 = x - y;
-      w2 = y - z;
-      w3 = z;
-    } else if (x >= z) {
-      p1 = p0 + dx;
-      p2 = p1 + dz;
-      w0 = 1 - x;
-      w1 = x - z;
-      w2 = z - y;
-      w3 = y;
-    } else {
-      p1 = p0 + dz;
-      p2 = p1 + dx;
-      w0 = 1 - z;
-      w1 = z - x;
-      w2 = x - y;
-      w3 = y;
-    }
-  } else if (z >= y) {
-    p1 = p0 + dz;
-    p2 = p1 + dy;
-    w0 = 1 - z;
-    w1 = z - y;
-    w2 = y - x;
-    w3 = x;
-  } else if (z >= x) {
-    p1 = p0 + dy;
-    p2 = p1 + dz;
-    w0 = 1 - y;
-    w1 = y - z;
-    w2 = z - x;
-    w3 = x;
-  } else {
-    p1 = p0 + dy;
-    p2 = p1 + dx;
-    w0 = 1 - y;
-    w1 = y - x;
-    w2 = x - z;
-    w3 = z;
-  }
-  out[at] = w0 * data[p0] + w1 * data[p1] + w2 * data[p2] + w3 * data[p3];
-  out[at + 1] = w0 * data[p0 + 1] + w1 * data[p1 + 1] + w2 * data[p2 + 1] + w3 * data[p3 + 1];
-  out[at + 2] = w0 * data[p0 + 2] + w1 * data[p1 + 2] + w2 * data[p2 + 2] + w3 * data[p3 + 2];
 }

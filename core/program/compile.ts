@@ -1,6 +1,6 @@
 import { bt709 } from '../colour/transfer';
 import type { Vec3 } from '../colour/matrix';
-import { resolveParams } from '../regions/keyframes';
+import { isKeyframed, resolveParams } from '../regions/keyframes';
 import { stepKind, type Domain, type PointFn } from '../steps';
 import type { Step } from '../model/grade';
 
@@ -98,4 +98,4 @@ export function evaluate(program: Program, code: Readonly<Vec3>, clip = false): 
 
 /** Whether the steps have numbers that change over the clip. */
 export const changesOverTime = (steps: readonly Step[]): boolean =>
-  steps.some((s) => s.on && Object.values(s.params).some((v) => typeof v === 'object' && v !== null && 'keys' in v));
+  steps.some((s) => s.on && Object.values(s.params).some(isKeyframed));

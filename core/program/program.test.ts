@@ -268,3 +268,12 @@ test.each(['left', 'center'] as const)(
     for (let x = 2; x < 14; x += 1) expect(cbAt(x) * 224 + 128).toBeCloseTo(100 + 4 * x, 3);
   },
 );
+
+test('a curve is no keyframe: a grade with curves does not change over time', () => {
+  const points = [
+    { x: 0, y: 0 },
+    { x: 1, y: 0.9 },
+  ];
+  expect(changesOverTime([newStep('curves', 'c', { all: points })])).toBe(false);
+  expect(changesOverTime([newStep('range', 'r', { black: { keys: [{ seconds: 0, value: 0.1 }] } })])).toBe(true);
+});

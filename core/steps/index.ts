@@ -4,6 +4,7 @@ import { channels } from './channels';
 import { convert } from './convert';
 import { curves } from './curves';
 import { hues } from './hues';
+import { lut } from './lut';
 import { range } from './range';
 import { saturation } from './saturation';
 import type { StepKind } from './types';
@@ -18,6 +19,7 @@ export const STEP_KINDS = [
   curves,
   saturation,
   hues,
+  lut,
 ] as readonly unknown[] as readonly StepKind<Record<string, unknown>>[];
 
 /** Kinds that lie ready, neutral, on a new clip: the way most corrections go. */

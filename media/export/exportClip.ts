@@ -9,6 +9,7 @@ import type { Delivery } from '@inkavo/core/model/job';
 import { compile, changesOverTime } from '@inkavo/core/program/compile';
 import { kernelScratchBytes, kernelTableBytes, kernelTakes } from '@inkavo/core/program/cpu/kernel';
 import { pictureBytes } from '@inkavo/core/program/cpu/planar';
+import { lutTexts } from '@inkavo/core/steps/lut/library';
 import { decodedPixelFormat, planarFormatOf, seekSeconds } from '../codec/formats';
 import { explain, MediaError, QUIET, SAFE_INPUT } from '../codec/run';
 import { originalIndex, type Source } from '../frames/rest';
@@ -125,6 +126,7 @@ async function runPipeline(options: ExportOptions, work: string, part: string): 
       graded,
       size,
       steps,
+      luts: lutTexts(steps),
       input,
       output,
       startSeconds,

@@ -6,6 +6,7 @@ import { changesOverTime, compile, TABLE_DOMAIN, type LutPass } from '@inkavo/co
 import { copyPicture, gradePicture } from '@inkavo/core/program/cpu/gradePicture';
 import { Kernel, kernelTableBytes, writeKernelTable } from '@inkavo/core/program/cpu/kernel';
 import { planesOver, type PlanarFormat } from '@inkavo/core/program/cpu/planar';
+import { provideLut } from '@inkavo/core/steps/lut/library';
 import { DONE, FREE, FULL, Ring, type RingMemory } from './ring';
 
 /** What one thread of an export is told to do. */
@@ -25,6 +26,8 @@ export type ThreadTask =
       first: number;
       every: number;
       steps: Step[];
+      /** Text of the tables that steps use, by id. */
+      luts: Record<string, string>;
       input: PlanarFormat;
       output: PlanarFormat;
       /** Clip time of frame 0 of the export, and of one frame. */
@@ -73,6 +76,7 @@ const UNCHANGED: LutPass = { kind: 'lut', domain: TABLE_DOMAIN, evaluate: () => 
 
 function grade(task: Extract<ThreadTask, { role: 'grade' }>, ring: Ring): void {
   const { memory, own } = task.ring;
+  for (const [id, text] of Object.entries(task.luts)) provideLut(id, text);
   const timed = changesOverTime(task.steps);
   const backend = task.kernel ? kernelBackend(task, own[task.first]) : plainBackend(task);
   const setTable = (k: number): void => {

@@ -65,4 +65,18 @@ export const MIGRATIONS: (Knex.Migration & { name: string })[] = [
       for (const table of ['jobs', 'clips', 'media', 'cameras', 'outings']) await db.schema.dropTable(table);
     },
   },
+  {
+    name: '002-luts',
+    async up(db) {
+      await db.schema.createTable('luts', (t) => {
+        t.string('id').primary();
+        t.string('title').notNullable();
+        t.string('note').notNullable();
+        t.float('created_at').notNullable();
+      });
+    },
+    async down(db) {
+      await db.schema.dropTable('luts');
+    },
+  },
 ];

@@ -10,6 +10,7 @@ import type { Library } from '../config';
 import type { Events } from '../events';
 import type { ClipStore } from '../stores/clips';
 import type { JobStore } from '../stores/jobs';
+import type { LutStore } from '../stores/luts';
 import type { OutingStore } from '../stores/outings';
 import type { Work, Workers } from './runner';
 
@@ -18,6 +19,7 @@ export interface WorkerParts {
   outings: OutingStore;
   clips: ClipStore;
   jobs: JobStore;
+  luts: LutStore;
   events: Events;
   wake: () => void;
 }
@@ -65,7 +67,7 @@ function explainFileError(error: unknown, from: string): unknown {
 }
 
 /** The work behind each kind of job. */
-export function makeWorkers({ library, outings, clips, jobs, events, wake }: WorkerParts): Workers {
+export function makeWorkers({ library, outings, clips, jobs, luts, events, wake }: WorkerParts): Workers {
   return {
     async import({ job, payload, signal, progress }) {
       const part = library.incoming(job.id);
@@ -117,6 +119,7 @@ export function makeWorkers({ library, outings, clips, jobs, events, wake }: Wor
       const media = await clips.media(payload.hash);
       if (!media || !job.file) throw new MediaError('The file is not there any more.');
       const output = library.export(job.file.name);
+      await luts.provide(payload.steps);
       const frames = await exportClip({
         source: { path: library.original(payload.hash), facts: media.facts, times: media.times },
         steps: payload.steps,

@@ -33,7 +33,7 @@ function untilGone(res: Response): AbortSignal {
 }
 
 /** Clips: their data, frames, proxies, thumbnails and steps. */
-export function clipRoutes({ clips, outings, library, frames, events }: Parts): Router {
+export function clipRoutes({ clips, outings, luts, library, frames, events }: Parts): Router {
   const routes = Router();
   const clipOf = (req: Request<{ id: string }>): Promise<Clip> => clips.get(req.params.id);
 
@@ -50,7 +50,9 @@ export function clipRoutes({ clips, outings, library, frames, events }: Parts): 
 
   routes.put('/:id/steps', async (req, res) => {
     const clip = await clipOf(req);
-    const revisions = await clips.change(clip, check(gradeChange, req.body));
+    const change = check(gradeChange, req.body);
+    for (const part of Object.values(change)) await luts.check(part.steps);
+    const revisions = await clips.change(clip, change);
     res.json({ revisions });
     events.send({ type: 'clip', id: clip.id, outingId: clip.outingId });
   });
@@ -86,6 +88,7 @@ export function clipRoutes({ clips, outings, library, frames, events }: Parts): 
     if (graded === '1') {
       const [camera, outing] = [await outings.camera(clip.cameraId), await outings.get(clip.outingId)];
       steps = joinSteps(camera.steps, clip.steps, outing.steps);
+      await luts.provide(steps);
     }
     const [pass] = compile(steps, secondsOf(clip.facts, clip.referenceFrame)).passes;
     const rgb = pictureToRgb(pass && bake(pass, THUMB_TABLE), picture);

@@ -1,5 +1,6 @@
 import type { z } from 'zod';
 import type { CardFile, Delivery, Job } from '@inkavo/core/model/job';
+import type { LutEntry } from '@inkavo/core/model/lut';
 import type { Camera, Clip, clipPatch, GradeChange, Outing, outingRequest, Owner } from '@inkavo/core/model/outing';
 
 /** An answer that was no success; `message` is a sentence for a person. Status 0: the server cannot be reached. */
@@ -65,6 +66,14 @@ export const api = {
   changeClip: (id: string, patch: z.infer<typeof clipPatch>) => send<Clip>('PATCH', `/clips/${id}`, patch),
   keepSteps: (id: string, change: GradeChange, init?: RequestInit) =>
     send<{ revisions: Partial<Record<Owner, number>> }>('PUT', `/clips/${id}/steps`, change, init),
+  luts: () => get<LutEntry[]>('/luts'),
+  lutText: async (id: string) => (await ask(`/luts/${id}`)).text(),
+  /** Brings a `.cube` or CLF file in. */
+  addLut: (file: File) =>
+    send<LutEntry>('POST', `/luts?name=${encodeURIComponent(file.name)}`, undefined, {
+      headers: { 'Content-Type': 'text/plain' },
+      body: file,
+    }),
   jobs: () => get<Job[]>('/jobs'),
   deliver: (clipIds: string[], delivery: Partial<Delivery> & Pick<Delivery, 'codec'>) =>
     send<Job[]>('POST', '/deliveries', { clipIds, delivery }),

@@ -4,7 +4,10 @@ import type { Job } from '@inkavo/core/model/job';
 import type { OutingOpened } from './client';
 
 type Event =
-  { type: 'job'; job: Job } | { type: 'outing'; id: string } | { type: 'clip'; id: string; outingId: string };
+  | { type: 'job'; job: Job }
+  | { type: 'outing'; id: string }
+  | { type: 'clip'; id: string; outingId: string }
+  | { type: 'luts' };
 
 /** A list of jobs with one put in its place, or in front when it is new. */
 const withJob = (jobs: Job[], job: Job): Job[] =>
@@ -29,7 +32,8 @@ export function useServerEvents(): void {
           (open) => open && { ...open, intake: withJob(open.intake, job) },
         );
         if (ended) void client.invalidateQueries({ queryKey: ['outing', job.outingId] });
-      } else {
+      } else if (event.type === 'luts') void client.invalidateQueries({ queryKey: ['luts'] });
+      else {
         void client.invalidateQueries({ queryKey: ['outings'] });
         void client.invalidateQueries({ queryKey: ['outing', event.type === 'outing' ? event.id : event.outingId] });
       }

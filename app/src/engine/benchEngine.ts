@@ -140,8 +140,10 @@ export class BenchEngine {
   }
 
   private readonly bakeLatest = latest(async (moment: Moment, size: number) => {
-    const table = await engine().tables.bake(moment, size);
-    if (this.closed) return;
+    const table = await engine()
+      .tables.bake(moment, size)
+      .catch((error: Error) => this.tell(error));
+    if (this.closed || table === undefined) return;
     this.table = table;
     this.renderer.setTable(table);
     this.draw();
@@ -149,6 +151,11 @@ export class BenchEngine {
     this.rescope(size === DRAG_SIZE);
     await this.readSpotAgain();
   });
+
+  private tell(error: Error): undefined {
+    if (!this.closed) useBench.getState().set({ trouble: error.message });
+    return undefined;
+  }
 
   private rescope(rough: boolean): void {
     const { scopeView: view } = useBench.getState();

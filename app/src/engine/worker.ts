@@ -18,6 +18,8 @@ import { fileEnds, measure, type FileEnds, type Statistics } from '@inkavo/core/
 import { traceWaveform } from '@inkavo/core/scopes/trace';
 import { automaticBalances, type AutomaticBalance } from '@inkavo/core/steps/balance/automatic';
 import { pickNeutral, type NeutralPick } from '@inkavo/core/steps/balance/pick';
+import { api as server } from '../api/client';
+import { knownLut, lutIds, provideLut } from '@inkavo/core/steps/lut/library';
 import { paintLuma, paintParade } from './paintTrace';
 
 /** Steps at a time of a clip. */
@@ -94,9 +96,15 @@ function readingsOf(statistics: Statistics): Reading[] {
   return [...all.filter((r) => r.mend), ...all.filter((r) => !r.mend)];
 }
 
+/** Fetches the tables that steps use and that this worker does not know yet. */
+async function fetchLuts(steps: Step[]): Promise<void> {
+  for (const id of lutIds(steps)) if (!knownLut(id)) provideLut(id, await server.lutText(id));
+}
+
 const api = {
   /** Bakes the table of a grade, or null when its steps do nothing. */
-  bake({ steps, seconds }: Moment, size: number): Table | null {
+  async bake({ steps, seconds }: Moment, size: number): Promise<Table | null> {
+    await fetchLuts(steps);
     const [pass] = compile(steps, seconds).passes;
     if (!pass) return null;
     const table = bake(pass, size);
@@ -122,15 +130,17 @@ const api = {
   },
 
   /** From an area of the picture to the parameters of a balance step, or a refusal. */
-  pick({ steps, seconds }: Moment, stepId: string, area: Area): NeutralPick | null {
+  async pick({ steps, seconds }: Moment, stepId: string, area: Area): Promise<NeutralPick | null> {
     if (!frame) return null;
+    await fetchLuts(steps);
     const before = compileBefore(steps, stepId, seconds);
     return pickNeutral(sampleArea(frame.code, frame.width, frame.height, area, before, frame.ends));
   },
 
   /** What each automatic method makes of the frame as it enters a balance step. */
-  automatic({ steps, seconds }: Moment, stepId: string): AutomaticBalance[] {
+  async automatic({ steps, seconds }: Moment, stepId: string): Promise<AutomaticBalance[]> {
     if (!frame) return [];
+    await fetchLuts(steps);
     const { code, ends } = frame;
     const before = compileBefore(steps, stepId, seconds);
     const stride = Math.max(1, Math.floor(code.length / 3 / AUTOMATIC_PIXELS));

@@ -1,11 +1,10 @@
 import { useState } from 'react';
-import { Pressable, View } from 'react-native';
+import { View } from 'react-native';
 import { PROFILES, type Profile, type TransferSpec } from '@inkavo/core/model/profile';
 import { useBench } from '../../state/bench';
 import { ChoiceList } from '../../ui/Choice';
+import { OpenerField } from '../../ui/OpenerField';
 import { Sheet } from '../../ui/Sheet';
-import { Txt } from '../../ui/Txt';
-import { ChevronDown } from '../../ui/icons';
 
 const CURVES: Record<TransferSpec['kind'], string> = {
   bt709: 'BT.709',
@@ -32,18 +31,12 @@ export function ProfileChoice({ id, params }: { id: string; params: Record<strin
   const profile = params.profile as Profile;
   return (
     <View className="h-[48px] justify-center px-2">
-      <Pressable
-        role="button"
-        aria-label={`Profile: ${profile.name}. Change it`}
+      <OpenerField
+        title="Recorded as"
+        value={profile.name}
+        label={`Profile: ${profile.name}. Change it`}
         onPress={() => setOpen(true)}
-        className="min-h-[44px] flex-row items-center justify-between rounded border-stroke border-edge bg-surface px-3"
-      >
-        <Txt quiet>Recorded as</Txt>
-        <View className="flex-row items-center gap-2">
-          <Txt bold>{profile.name}</Txt>
-          <ChevronDown size={18} color="var(--ink)" aria-hidden />
-        </View>
-      </Pressable>
+      />
       {open ? (
         <Sheet title="Recorded as" onClose={() => setOpen(false)}>
           <ChoiceList

@@ -10,6 +10,7 @@ import { Choice } from '../../ui/Choice';
 import type { Mark } from '@inkavo/core/scopes/readings';
 import { Txt } from '../../ui/Txt';
 import { BalanceHead } from './BalanceHead';
+import { LutChoice } from './LutChoice';
 import { ProfileChoice } from './ProfileChoice';
 
 /** Height that is enough for the controls of every step on a narrow screen: a head and three rows of rulers. */
@@ -63,6 +64,7 @@ export function Tray({ wide }: { wide?: boolean }) {
     <View className="bg-ground pt-[2px]" testID="tray">
       {step.kind === 'balance' ? <BalanceHead id={step.id} method={params.method as string} /> : null}
       {step.kind === 'curves' ? <CurveEditor id={step.id} params={params} wide={wide} /> : null}
+      {step.kind === 'lut' ? <LutChoice id={step.id} params={params} /> : null}
       {step.kind === 'convert' ? <ProfileChoice id={step.id} params={params} /> : null}
       {groups.length > 1 && !wide ? (
         <View className="h-[48px] justify-center px-2">
