@@ -1,4 +1,4 @@
-import { spawnSync } from 'node:child_process';
+import { execFileSync, spawnSync } from 'node:child_process';
 import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { readCdl } from '@inkavo/core/formats/cdl';
@@ -6,6 +6,7 @@ import { readCube } from '@inkavo/core/formats/cube';
 import { gradeToLut } from '@inkavo/core/formats/gradeLut';
 import { writeGrade } from '@inkavo/core/formats/json';
 import { gradeOf, newStep } from '@inkavo/core/model/grade';
+import { provideLut } from '@inkavo/core/steps/lut/library';
 import { bake } from '@inkavo/core/program/bake';
 import { compile } from '@inkavo/core/program/compile';
 import { pictureToRgb } from '@inkavo/core/program/cpu/gradePicture';
@@ -112,3 +113,27 @@ test('work that fails: exit status 1; a file that is there is left alone', () =>
   expect(readFileSync(file('kept.mp4'), 'utf8')).toBe('mine');
   expect(existsSync(file('x.mp4'))).toBe(false);
 });
+
+test('lut: a CLF holds the grade; a grade with a table of its own goes through the same commands', () => {
+  expect(inkavo('lut', '--grade', file('grade.json'), '--size', '17', '-o', file('grade.clf')).status).toBe(0);
+  const text = readFileSync(file('grade.clf'), 'utf8');
+  provideLut('own', text);
+  writeFileSync(file('table.json'), writeGrade(gradeOf([newStep('lut', 'l', { lut: 'own', title: 'Own' })])));
+  for (const grade of ['grade', 'table'])
+    expect(
+      inkavo('grade', file('clip.mp4'), '--grade', file(`${grade}.json`), '-o', file(`by-${grade}.mkv`)).status,
+    ).toBe(0);
+  const [a, b] = ['by-grade.mkv', 'by-table.mkv'].map((name) => firstFrame(file(name)));
+  let apart = 0;
+  a.forEach((v, i) => (apart = Math.max(apart, Math.abs(v - b[i]))));
+  expect(apart).toBeLessThanOrEqual(3);
+  expect(inkavo('grade', file('clip.mp4'), '--grade', file('grade.clf'), '-o', file('x.mkv')).stderr).toContain(
+    'is not valid JSON',
+  );
+});
+
+/** Samples of a file's first frame. */
+const firstFrame = (path: string): Buffer =>
+  execFileSync('ffmpeg', ['-loglevel', 'error', '-i', path, '-frames:v', '1', '-f', 'rawvideo', '-'], {
+    maxBuffer: 1 << 26,
+  });

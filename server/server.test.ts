@@ -3,6 +3,7 @@ import { copyFileSync, existsSync, readdirSync, readFileSync, writeFileSync } fr
 import { join } from 'node:path';
 import { newStep } from '@inkavo/core/model/grade';
 import type { Job } from '@inkavo/core/model/job';
+import type { LutEntry } from '@inkavo/core/model/lut';
 import type { Clip, Outing } from '@inkavo/core/model/outing';
 import { probe } from '@inkavo/media/codec';
 import { make, TAGS_709 } from '@inkavo/media/testClips';
@@ -292,5 +293,48 @@ test('the demo outing is made once; what is not there is said', async () => {
   expect(await client.ask('GET', '/nothing')).toEqual({
     status: 404,
     body: { error: 'There is nothing at this address.' },
+  });
+});
+
+describe('tables', () => {
+  const add = (text: string, name: string) =>
+    fetch(`${client.address}/api/luts?name=${name}`, {
+      method: 'POST',
+      headers: { 'Content-Type': 'text/plain' },
+      body: text,
+    });
+  const cube = 'LUT_3D_SIZE 2\n0 0 0\n1 0 0\n0 1 0\n1 1 0\n0 0 1\n1 0 1\n0 1 1\n1 1 1\n';
+
+  test('a file is brought in once, listed, and comes back as it was', async () => {
+    const first = (await (await add(cube, 'plain.cube')).json()) as LutEntry;
+    expect(first).toMatchObject({ title: 'plain', note: '2³ cube' });
+    expect(await (await add(cube, 'again.cube')).json()).toEqual(first);
+    expect(await client.get('/luts')).toContainEqual(first);
+    expect(await (await fetch(`${client.address}/api/luts/${first.id}`)).text()).toBe(cube);
+    expect(readdirSync(join(data, 'luts'))).toContain(first.id);
+  });
+
+  test('a damaged one is refused with its line, and nothing stays', async () => {
+    const before = readdirSync(join(data, 'luts'));
+    const res = await add(cube.replace('0 1 1', '0 x 1'), 'damaged.cube');
+    expect(res.status).toBe(422);
+    expect(await res.json()).toEqual({ error: 'Line 8: "x" is no number. Nothing was taken in.' });
+    expect(readdirSync(join(data, 'luts'))).toEqual(before);
+  });
+
+  test('steps with a table that is here are kept, and seen in the thumbnail; with another one they are refused', async () => {
+    const [clip] = (await opened()).clips;
+    const { id } = (await (await add(cube.replace('0 0 0\n', '1 1 1\n'), 'fog.cube')).json()) as LutEntry;
+    const keep = (lut: string, revision: number) =>
+      client.ask<{ error?: string }>('PUT', `/clips/${clip.id}/steps`, {
+        clip: { revision, steps: [newStep('lut', 'l', { lut })] },
+      });
+    expect((await keep('f'.repeat(64), clip.revision)).body.error).toContain('not in this library');
+    const thumb = async (graded: number) =>
+      Buffer.from(
+        await (await fetch(`${client.address}/api/clips/${clip.id}/thumb.jpg?graded=${graded}`)).arrayBuffer(),
+      );
+    expect((await keep(id, clip.revision)).status).toBe(200);
+    expect((await thumb(1)).equals(await thumb(0))).toBe(false);
   });
 });
