@@ -1,11 +1,13 @@
 import { benchBake } from './bakeTimes';
 import { benchExport } from './exportTimes';
 import { benchKernel } from './kernelTimes';
+import { benchMemory } from './memory';
 
 /** Prints ratios against references measured in the same run. Names of benchmarks as arguments choose some of them. */
 const BENCHMARKS: Record<string, () => Promise<void> | void> = {
   kernel: benchKernel,
   bake: benchBake,
+  memory: benchMemory,
   export: benchExport,
 };
 

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { matteSchema } from '../regions/matte';
 import { isKeyframed, keyframedSchema, resolveParams } from '../regions/keyframes';
 import { STEP_KINDS, stepKind } from '../steps';
 import { lutTexts } from '../steps/lut/library';
@@ -12,6 +13,8 @@ export const stepSchema = z
     on: z.boolean().default(true),
     strength: z.number().min(0).max(1).default(1),
     params: z.record(z.string(), z.unknown()).default({}),
+    /** Where it acts, by colour and lightness; without one, everywhere. */
+    matte: matteSchema.optional(),
   })
   .superRefine((step, ctx) => {
     for (const problem of paramProblems(step.kind, step.params)) {
@@ -86,11 +89,18 @@ export type Recipe = z.infer<typeof recipeSchema>;
 
 /** What a clip changes about one step it inherits from its camera or its outing. */
 export const overrideSchema = z.object({ on: z.boolean().optional(), strength: z.number().min(0).max(1).optional() });
-export type Overrides = Record<string, z.infer<typeof overrideSchema>>;
+export type Override = z.infer<typeof overrideSchema>;
+/** By the id of the inherited step. */
+export const overridesSchema = z.record(z.string().max(64), overrideSchema);
+export type Overrides = Record<string, Override>;
 
 /** Camera steps, clip steps and outing steps as one list, the clip's overrides applied to what it inherits. */
 export function joinSteps(camera: Step[], clip: Step[], outing: Step[], overrides: Overrides = {}): Step[] {
-  const inherit = (s: Step): Step => ({ ...s, ...overrides[s.id] });
+  // A step that is off for all stays off; a strength here weakens the one it has.
+  const inherit = (s: Step): Step => {
+    const here = overrides[s.id];
+    return here ? { ...s, on: s.on && here.on !== false, strength: s.strength * (here.strength ?? 1) } : s;
+  };
   return [...camera.map(inherit), ...clip, ...outing.map(inherit)];
 }
 

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { factsSchema } from './facts';
-import { stepsSchema } from './grade';
+import { overridesSchema, stepsSchema } from './grade';
 
 export const idSchema = z.string().regex(/^[\w-]{1,64}$/);
 const nameSchema = z.string().trim().min(1, 'A name is needed.').max(120);
@@ -49,6 +49,9 @@ export const clipSchema = z.object({
   /** The frame that stands for the clip. */
   referenceFrame: frameSchema,
   steps: stepsSchema,
+  /** What this clip switches off or weakens of the steps it inherits. */
+  overrides: overridesSchema,
+  /** Counts the changes of `steps` and `overrides`. */
   revision: revisionSchema,
   /** State of the proxy for moving pictures. */
   proxy: z.enum(['waiting', 'ready', 'failed']),
@@ -83,7 +86,7 @@ const stepsChange = z.object({ revision: revisionSchema, steps: stepsSchema });
  * when one of them has moved on meanwhile, nothing is stored.
  */
 export const gradeChange = z.object({
-  clip: stepsChange.optional(),
+  clip: stepsChange.extend({ overrides: overridesSchema.optional() }).optional(),
   camera: stepsChange.optional(),
   outing: stepsChange.optional(),
 });

@@ -1,6 +1,7 @@
 import { bt709 } from '../colour/transfer';
 import type { Vec3 } from '../colour/matrix';
 import { isKeyframed, resolveParams } from '../regions/keyframes';
+import { matteFunction } from '../regions/matte';
 import { stepKind, type Domain, type PointFn } from '../steps';
 import type { Step } from '../model/grade';
 
@@ -33,7 +34,17 @@ function convertDomain(rgb: Vec3, from: 'linear' | 'encoded', to: 'linear' | 'en
 interface Prepared {
   domain: Domain;
   apply: PointFn;
-  strength: number;
+  /** How much of the step a colour gets, by its encoded value on entering the step; undefined: all of it. */
+  share: ((rgb: Readonly<Vec3>) => number) | undefined;
+}
+
+/** Strength and matte of a step in one. */
+function shareOf({ strength, matte }: Step): Prepared['share'] {
+  if (matte) {
+    const of = matteFunction(matte);
+    return (rgb) => strength * of(rgb);
+  }
+  return strength < 1 ? () => strength : undefined;
 }
 
 /** Steps that do something at this time, with parameters resolved and checked. */
@@ -43,7 +54,7 @@ function prepareSteps(steps: readonly Step[], seconds: number): Prepared[] {
     const kind = stepKind(step.kind);
     const params = kind.schema.parse(resolveParams(step.params, seconds));
     if (kind.isNeutral(params)) return [];
-    return [{ domain: kind.domain, apply: kind.prepare(params), strength: step.strength }];
+    return [{ domain: kind.domain, apply: kind.prepare(params), share: shareOf(step) }];
   });
 }
 
@@ -52,12 +63,14 @@ function chain(prepared: readonly Prepared[], end: 'linear' | 'encoded'): PointF
   return (rgb) => {
     // Until a convert step says otherwise, code values are standard video, which is the encoded domain.
     let at: 'linear' | 'encoded' = 'encoded';
-    for (const { domain, apply, strength } of prepared) {
-      const partial = strength < 1;
+    for (const { domain, apply, share } of prepared) {
       let before: Vec3 | undefined;
-      if (partial) {
+      let part = 1;
+      if (share) {
         convertDomain(rgb, at, 'encoded');
         at = 'encoded';
+        part = share(rgb);
+        if (part === 0) continue;
         before = [rgb[0], rgb[1], rgb[2]];
       }
       convertDomain(rgb, at, domain === 'linear' ? 'linear' : 'encoded');
@@ -66,7 +79,7 @@ function chain(prepared: readonly Prepared[], end: 'linear' | 'encoded'): PointF
       if (before) {
         convertDomain(rgb, at, 'encoded');
         at = 'encoded';
-        for (let i = 0; i < 3; i += 1) rgb[i] = before[i] + strength * (rgb[i] - before[i]);
+        for (let i = 0; i < 3; i += 1) rgb[i] = before[i] + part * (rgb[i] - before[i]);
       }
     }
     convertDomain(rgb, at, end);

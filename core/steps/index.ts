@@ -32,4 +32,4 @@ export function stepKind(kind: string): StepKind<Record<string, unknown>> {
   return found;
 }
 
-export type { Domain, NumberSpec, PointFn, StepKind, Unit } from './types';
+export type { ChoiceSpec, Domain, NumberSpec, PointFn, StepKind, Unit } from './types';

@@ -103,6 +103,21 @@ describe('convert', () => {
 });
 
 describe('balance', () => {
+  test('held to a band it takes the whole cast of that band and leaves the far end alone', () => {
+    const params = { kelvin: 4300, band: 'highlights' };
+    const [dark, bright]: Vec3[] = [
+      [0.01, 0.01, 0.01],
+      [0.85, 0.85, 0.85],
+    ];
+    expectNear(run(balance, params, dark), dark);
+    expectNear(run(balance, params, bright), run(balance, { kelvin: 4300 }, bright));
+    // Three steps, one for each band, are the step for everything.
+    const middle: Vec3 = [0.2, 0.25, 0.3];
+    const parts = ['shadows', 'midtones', 'highlights'].map((band) => run(balance, { kelvin: 4300, band }, middle));
+    const whole = run(balance, { kelvin: 4300 }, middle);
+    whole.forEach((v, c) => expect(parts.reduce((a, p) => a + p[c] - middle[c], 0)).toBeCloseTo(v - middle[c], 9));
+  });
+
   test('makes the white it is told neutral and keeps its luminance', () => {
     const lit: Vec3 = [0.7, 0.5, 0.3];
     const picked = pickNeutral({ linear: Float64Array.from(lit), clipped: 0 });

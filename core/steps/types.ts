@@ -31,6 +31,13 @@ export interface NumberSpec {
   when?: (params: Record<string, unknown>) => boolean;
 }
 
+/** One of a few that a person can choose. */
+export interface ChoiceSpec {
+  key: string;
+  label: string;
+  options: readonly { value: string; title: string }[];
+}
+
 /** A step kind: its parameters, where it works, and its mathematics. `P` holds plain numbers, keyframes resolved. */
 export interface StepKind<P extends object = object> {
   kind: string;
@@ -42,6 +49,8 @@ export interface StepKind<P extends object = object> {
   schema: z.ZodType<P>;
   /** Numbers, in the order in which they are shown. */
   numbers: readonly NumberSpec[];
+  /** What is chosen from a few, shown below the numbers. */
+  choices?: readonly ChoiceSpec[];
   /** Parameters at which the step is an exact identity (or, for convert, standard video). */
   neutral: P;
   isNeutral(params: P): boolean;

@@ -28,6 +28,8 @@ export interface ExportOptions {
   outFrame: number;
   /** The finished file. It appears there only when whole; until then the work is in `${output}.part`. */
   output: string;
+  /** Threads that grade at the same time; left out, one for the kernel and two for the plain backend. */
+  threads?: number;
   onProgress?: (framesDone: number, frames: number) => void;
   signal?: AbortSignal;
 }
@@ -68,7 +70,7 @@ async function runPipeline(options: ExportOptions, work: string, part: string): 
   // Without steps the decoder hands out what the encoder takes: code values stay what they are, super-whites too.
   const input = graded ? planarFormatOf(facts) : output;
   const kernel = kernelTakes(input, output, size) ? kernelModule() : null;
-  const threadCount = kernel ? 1 : PLAIN_THREADS;
+  const threadCount = options.threads ?? (kernel ? 1 : PLAIN_THREADS);
   const ownBytes = kernelTableBytes(size) + kernelScratchBytes(input.width) + 16;
   const memory = allocateRing(pictureBytes(input), pictureBytes(output), ownBytes, threadCount);
   const ring = new Ring(memory);

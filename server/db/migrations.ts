@@ -79,4 +79,13 @@ export const MIGRATIONS: (Knex.Migration & { name: string })[] = [
       await db.schema.dropTable('luts');
     },
   },
+  {
+    name: '003-overrides',
+    async up(db) {
+      await db.schema.alterTable('clips', (t) => void t.text('overrides').notNullable().defaultTo('{}'));
+    },
+    async down(db) {
+      await db.schema.alterTable('clips', (t) => void t.dropColumn('overrides'));
+    },
+  },
 ];

@@ -87,7 +87,7 @@ export function clipRoutes({ clips, outings, luts, library, frames, events }: Pa
     let steps: Clip['steps'] = [];
     if (graded === '1') {
       const [camera, outing] = [await outings.camera(clip.cameraId), await outings.get(clip.outingId)];
-      steps = joinSteps(camera.steps, clip.steps, outing.steps);
+      steps = joinSteps(camera.steps, clip.steps, outing.steps, clip.overrides);
       await luts.provide(steps);
     }
     const [pass] = compile(steps, secondsOf(clip.facts, clip.referenceFrame)).passes;

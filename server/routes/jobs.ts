@@ -24,7 +24,7 @@ export function jobRoutes({ jobs, clips, outings, library, runner, events }: Par
         payload: {
           kind: 'export',
           hash: clip.hash,
-          steps: joinSteps(camera.steps, clip.steps, outing.steps),
+          steps: joinSteps(camera.steps, clip.steps, outing.steps, clip.overrides),
           delivery,
           inFrame: clip.inFrame,
           outFrame: clip.outFrame,

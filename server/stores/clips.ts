@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import type { Knex } from 'knex';
 import type { z } from 'zod';
 import type { MediaFacts } from '@inkavo/core/model/facts';
-import { newStep, type Step } from '@inkavo/core/model/grade';
+import { newStep, type Overrides, type Step } from '@inkavo/core/model/grade';
 import type { Clip, clipPatch, GradeChange, Owner } from '@inkavo/core/model/outing';
 import { LAID_OUT } from '@inkavo/core/steps';
 import type { Probe } from '@inkavo/media/codec';
@@ -20,6 +20,7 @@ interface ClipRow {
   out_frame: number;
   reference_frame: number;
   steps: string;
+  overrides: string;
   revision: number;
   removed: number;
   bytes: number;
@@ -40,12 +41,16 @@ const clipOf = (row: ClipRow): Clip => ({
   outFrame: row.out_frame,
   referenceFrame: row.reference_frame,
   steps: JSON.parse(row.steps),
+  overrides: JSON.parse(row.overrides),
   revision: row.revision,
   proxy: row.proxy,
 });
 
 /** What lies ready on a new clip. */
 const laidOut = (): Step[] => LAID_OUT.map((kind) => newStep(kind, kind));
+
+const overridesOf = (part: { steps: Step[]; overrides?: Overrides }): { overrides?: string } =>
+  part.overrides ? { overrides: JSON.stringify(part.overrides) } : {};
 
 const TABLES: Record<Owner, string> = { clip: 'clips', camera: 'cameras', outing: 'outings' };
 
@@ -157,7 +162,7 @@ export class ClipStore {
         const revision = part.revision + 1;
         const changed = await trx(TABLES[owner])
           .where({ id: ids[owner], revision: part.revision })
-          .update({ steps: JSON.stringify(part.steps), revision });
+          .update({ steps: JSON.stringify(part.steps), revision, ...overridesOf(part) });
         if (!changed)
           throw new HttpError(409, 'These steps were changed in another window since they were opened here.');
         revisions[owner] = revision;

@@ -2,7 +2,7 @@ import { temporal } from 'zundo';
 import { create } from 'zustand';
 import { subscribeWithSelector } from 'zustand/middleware';
 import { useShallow } from 'zustand/react/shallow';
-import { newStep, type Step } from '@inkavo/core/model/grade';
+import { newStep, type Override, type Step } from '@inkavo/core/model/grade';
 import type { Owner } from '@inkavo/core/model/outing';
 import type { Area } from '@inkavo/core/scopes/sampleArea';
 import type { ClipOpened } from '../api/client';
@@ -13,6 +13,7 @@ import {
   findStep,
   giveStep,
   moveStep,
+  overrideStep,
   ownedSteps,
   removeStep,
   resetClipSteps,
@@ -72,6 +73,8 @@ export interface BenchState {
   /** Changes parameters of a step; `live` while a finger is down. */
   setParams(id: string, params: Record<string, unknown>, live?: boolean): void;
   setStep(id: string, part: Partial<Pick<Step, 'on' | 'strength' | 'label'>>, live?: boolean): void;
+  /** What this clip changes about a step it inherits. */
+  overrideStep(id: string, here: Override, live?: boolean): void;
   /** Makes what was changed live count, as one thing to undo. */
   settle(): void;
   addStep(kind: string): void;
@@ -82,12 +85,13 @@ export interface BenchState {
   resetAll(): void;
 }
 
-const NONE: StepLists = { camera: [], clip: [], outing: [] };
+const NONE: StepLists = { camera: [], clip: [], outing: [], overrides: {} };
 
 export const listsOf = ({ clip, camera, outing }: ClipOpened): StepLists => ({
   camera: camera.steps,
   clip: clip.steps,
   outing: outing.steps,
+  overrides: clip.overrides,
 });
 
 /** The bench: one clip, its steps, and what is in hand. */
@@ -138,6 +142,10 @@ export const useBench = create<BenchState>()(
         setParams: (id, params, live = false) =>
           change(id, (s) => ({ ...s, params: { ...s.params, ...params } }), live),
         setStep: (id, part, live = false) => change(id, (s) => ({ ...s, ...part }), live),
+        overrideStep(id, here, live = false) {
+          const next = overrideStep(get().live ?? get().lists, id, here);
+          set(live ? { live: next } : { lists: next, live: null });
+        },
         settle() {
           const { live } = get();
           if (live) set({ lists: live, live: null });

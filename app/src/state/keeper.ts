@@ -26,7 +26,7 @@ interface Draft {
 class Keeper {
   private clipId: string | null = null;
   private revisions: Record<Owner, number> = { clip: 0, camera: 0, outing: 0 };
-  private kept: StepLists = { clip: [], camera: [], outing: [] };
+  private kept: StepLists = { clip: [], camera: [], outing: [], overrides: {} };
   private timer: ReturnType<typeof setTimeout> | undefined;
   private busy: Promise<void> | undefined;
 
@@ -42,10 +42,10 @@ class Keeper {
       localStorage.removeItem(draftKey(this.clipId));
       return opened;
     }
-    const { camera, clip, outing } = draft.lists;
+    const { camera, clip, outing, overrides = {} } = draft.lists;
     this.schedule(0);
     return {
-      clip: { ...opened.clip, steps: clip },
+      clip: { ...opened.clip, steps: clip, overrides },
       camera: { ...opened.camera, steps: camera },
       outing: { ...opened.outing, steps: outing },
     };
@@ -63,10 +63,14 @@ class Keeper {
   /** Called whenever the steps have changed. */
   changed(lists: StepLists): void {
     if (!this.clipId || useKeep.getState().state === 'conflict') return;
-    if (!this.busy && OWNERS.every((o) => lists[o] === this.kept[o])) return this.allKept();
+    if (!this.busy && OWNERS.every((o) => !this.differs(lists, o))) return this.allKept();
     useKeep.setState({ state: 'keeping' });
     localStorage.setItem(draftKey(this.clipId), JSON.stringify({ lists, revisions: this.revisions } satisfies Draft));
     this.schedule(DELAY_MS);
+  }
+
+  private differs(lists: StepLists, owner: Owner): boolean {
+    return lists[owner] !== this.kept[owner] || (owner === 'clip' && lists.overrides !== this.kept.overrides);
   }
 
   private allKept(): void {
@@ -89,10 +93,17 @@ class Keeper {
     await this.busy;
     const lists = shown() ?? leaving;
     if (!clipId || clipId !== this.clipId || !lists) return;
-    const changed = OWNERS.filter((o) => lists[o] !== this.kept[o]);
+    const changed = OWNERS.filter((o) => this.differs(lists, o));
     if (changed.length === 0) return this.allKept();
     const change: GradeChange = Object.fromEntries(
-      changed.map((o) => [o, { revision: this.revisions[o], steps: lists[o] }]),
+      changed.map((o) => [
+        o,
+        {
+          revision: this.revisions[o],
+          steps: lists[o],
+          ...(o === 'clip' ? { overrides: lists.overrides } : {}),
+        },
+      ]),
     );
     this.busy = this.send(clipId, change, lists).finally(() => (this.busy = undefined));
     await this.busy;

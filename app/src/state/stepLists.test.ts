@@ -7,6 +7,7 @@ import {
   isIdle,
   joined,
   moveStep,
+  overrideStep,
   removeStep,
   resetClipSteps,
   type StepLists,
@@ -20,6 +21,7 @@ const lists: StepLists = {
     newStep('saturation', 'saturation'),
   ],
   outing: [newStep('saturation', 'look', { amount: 1.1 })],
+  overrides: {},
 };
 const ids = (l: StepLists): string[] => joined(l).map((s) => s.id);
 
@@ -65,4 +67,13 @@ test('idle: off, without strength, or neutral', () => {
     true,
     true,
   ]);
+});
+
+test('a clip switches an inherited step off, or weakens it, for itself alone', () => {
+  const off = overrideStep(lists, 'look', { on: false });
+  expect(joined(off).find((s) => s.id === 'look')!.on).toBe(false);
+  expect(off.outing).toBe(lists.outing);
+  const half = overrideStep(off, 'look', { strength: 0.5 });
+  expect(joined(half).find((s) => s.id === 'look')).toMatchObject({ on: true, strength: 0.5 });
+  expect(overrideStep(half, 'look', { on: true, strength: 1 }).overrides).toEqual({});
 });

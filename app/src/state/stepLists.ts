@@ -1,23 +1,29 @@
-import { joinSteps, newStep, type Step } from '@inkavo/core/model/grade';
+import { joinSteps, newStep, type Override, type Overrides, type Step } from '@inkavo/core/model/grade';
 import type { Owner } from '@inkavo/core/model/outing';
 import { resolveParams } from '@inkavo/core/regions/keyframes';
 import { STEP_KINDS, stepKind } from '@inkavo/core/steps';
 
-/** The steps of a clip, its camera and its outing. */
-export type StepLists = Record<Owner, Step[]>;
+/** The steps of a clip, its camera and its outing, and what the clip changes about those it inherits. */
+export type StepLists = Record<Owner, Step[]> & { overrides: Overrides };
 
 /** In the order in which a frame passes them. */
 export const OWNERS: readonly Owner[] = ['camera', 'clip', 'outing'];
 
-export const joined = (lists: StepLists): Step[] => joinSteps(lists.camera, lists.clip, lists.outing);
+export const joined = ({ camera, clip, outing, overrides }: StepLists): Step[] =>
+  joinSteps(camera, clip, outing, overrides);
 
 export interface OwnedStep {
   owner: Owner;
+  /** The step as its owner has it. */
   step: Step;
+  /** What the clip changes about it. */
+  here?: Override;
 }
 
 export const ownedSteps = (lists: StepLists): OwnedStep[] =>
-  OWNERS.flatMap((owner) => lists[owner].map((step) => ({ owner, step })));
+  OWNERS.flatMap((owner) =>
+    lists[owner].map((step) => ({ owner, step, ...(owner === 'clip' ? {} : { here: lists.overrides[step.id] }) })),
+  );
 
 export const findStep = (lists: StepLists, id: string | null): OwnedStep | undefined =>
   ownedSteps(lists).find((o) => o.step.id === id);
@@ -49,6 +55,13 @@ export function addStep(lists: StepLists, kind: string): { lists: StepLists; id:
   const taken = ownedSteps(lists).some((o) => o.step.id === kind);
   const id = taken ? freshId(kind) : kind;
   return { lists: { ...lists, clip: insert(lists.clip, newStep(kind, id)) }, id };
+}
+
+/** What the clip changes about an inherited step; nothing, when that is what it comes to. */
+export function overrideStep(lists: StepLists, id: string, here: Override): StepLists {
+  const others = Object.fromEntries(Object.entries(lists.overrides).filter(([key]) => key !== id));
+  const idle = here.on !== false && (here.strength ?? 1) === 1;
+  return { ...lists, overrides: idle ? others : { ...others, [id]: here } };
 }
 
 /** Gives a step to the clip, the camera or the outing. It gets a new id there, since other clips have steps of their own. */

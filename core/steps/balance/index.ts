@@ -1,9 +1,12 @@
 import { z } from 'zod';
 import { adaptWorking } from '../../colour/adaptation';
-import { invert, multiply, transformInPlace, type Mat3 } from '../../colour/matrix';
+import { bt709 } from '../../colour/transfer';
+import { luma709 } from '../../colour/ycbcr';
+import { invert, multiply, transformInPlace, type Mat3, type Vec3 } from '../../colour/matrix';
 import { WHITES } from '../../colour/primaries';
 import { kelvinToXy } from '../../colour/temperature';
 import { formatNumber, numberShape } from '../numbers';
+import { bandWeights } from '../bands/weights';
 import { allNeutral, type NumberSpec, type StepKind } from '../types';
 import { GAIN_LIMIT_STOPS, keepLuminance } from './gains';
 
@@ -41,15 +44,28 @@ const numbers = [
   { key: 'blue', label: 'Blue', ...gain },
 ] as const satisfies readonly NumberSpec[];
 
+/** Bands of encoded luminance that a balance can be held to. */
+export const BALANCE_BANDS = ['overall', 'shadows', 'midtones', 'highlights'] as const;
+const BAND_TITLES = { overall: 'Everything', shadows: 'Shadows', midtones: 'Midtones', highlights: 'Highlights' };
+const EDGES = { low: 0.3, high: 0.7 };
+
 const schema = z.object({
   /** white: the source white by kelvin and Duv. recorded: what the camera was set to, and what it should have been. gains: per channel. */
   method: z.enum(['white', 'recorded', 'gains']).default('white'),
   adaptation: z.enum(['bradford', 'cat16']).default('bradford'),
+  /** The part of the tonal range that it acts on; the whole cast of one band, little of the others. */
+  band: z.enum(BALANCE_BANDS).default('overall'),
   ...numberShape(numbers),
 });
 type Params = z.infer<typeof schema>;
 
+const luminance = (rgb: Readonly<Vec3>): number => luma709(rgb[0], rgb[1], rgb[2]);
+
 function matrixOf(p: Params): Mat3 {
+  if (p.method === 'gains') {
+    const [r, g, b] = keepLuminance([p.red, p.green, p.blue]);
+    return [r, 0, 0, 0, g, 0, 0, 0, b];
+  }
   if (p.method === 'recorded') {
     const white = (k: number) => adaptWorking(kelvinToXy({ kelvin: k, duv: NEUTRAL_DUV }), WHITES.D65, p.adaptation);
     return multiply(white(p.should), invert(white(p.recorded)));
@@ -65,6 +81,9 @@ export const balance: StepKind<Params> = {
   domain: 'linear',
   schema,
   numbers,
+  choices: [
+    { key: 'band', label: 'Acts on', options: BALANCE_BANDS.map((value) => ({ value, title: BAND_TITLES[value] })) },
+  ],
   neutral: schema.parse({}),
   isNeutral(p) {
     if (p.method === 'recorded') return p.recorded === p.should;
@@ -74,20 +93,21 @@ export const balance: StepKind<Params> = {
     );
   },
   prepare(p) {
-    if (p.method === 'gains') {
-      const [r, g, b] = keepLuminance([p.red, p.green, p.blue]);
-      return (rgb) => {
-        rgb[0] *= r;
-        rgb[1] *= g;
-        rgb[2] *= b;
-      };
-    }
     const matrix = matrixOf(p);
-    return (rgb) => transformInPlace(matrix, rgb);
+    if (p.band === 'overall') return (rgb) => transformInPlace(matrix, rgb);
+    const band = BALANCE_BANDS.indexOf(p.band) - 1;
+    return (rgb) => {
+      const share = bandWeights(bt709.encode(luminance(rgb)), EDGES)[band];
+      if (share === 0) return;
+      const before: Vec3 = [rgb[0], rgb[1], rgb[2]];
+      transformInPlace(matrix, rgb);
+      for (let c = 0; c < 3; c += 1) rgb[c] = before[c] + share * (rgb[c] - before[c]);
+    };
   },
   summary(p) {
     if (balance.isNeutral(p)) return 'neutral';
-    if (p.method === 'recorded') return `${Math.round(p.recorded)} → ${Math.round(p.should)} K`;
-    return p.method === 'white' ? formatNumber(numbers[0], p.kelvin) : 'by channel gains';
+    const where = p.band === 'overall' ? '' : `${p.band}, `;
+    if (p.method === 'recorded') return `${where}${Math.round(p.recorded)} → ${Math.round(p.should)} K`;
+    return where + (p.method === 'white' ? formatNumber(numbers[0], p.kelvin) : 'by channel gains');
   },
 };

@@ -17,7 +17,7 @@ const WHOSE = { camera: 'of the camera', clip: 'of this clip', outing: 'of the o
 
 /** One step of the grade. A tap takes it in hand; once in hand, a tap opens what concerns the step as a whole. */
 export function StepChip({
-  owned: { owner, step },
+  owned: { owner, step, here },
   inHand,
   wide,
   onTake,
@@ -30,8 +30,10 @@ export function StepChip({
   onOpen(): void;
 }) {
   const kind = stepKind(step.kind);
-  const summary = step.on ? kind.summary(kind.schema.parse(resolveParams(step.params, 0))) : 'off';
-  const strength = step.on && step.strength < 1 ? `, ${Math.round(step.strength * 100)} %` : '';
+  const on = step.on && here?.on !== false;
+  const summary = on ? kind.summary(kind.schema.parse(resolveParams(step.params, 0))) : step.on ? 'off here' : 'off';
+  const share = step.strength * (here?.strength ?? 1);
+  const strength = on && share < 1 ? `, ${Math.round(share * 100)} %` : '';
   const ink = inHand ? 'text-on-accent' : 'text-ink';
   const title = step.label ?? kind.title;
   return (
@@ -45,12 +47,7 @@ export function StepChip({
       style={OUTLINES[owner]}
     >
       <View className="min-w-0 shrink grow px-2">
-        <Txt
-          bold={inHand}
-          ink={ink}
-          numberOfLines={1}
-          style={step.on ? undefined : { textDecorationLine: 'line-through' }}
-        >
+        <Txt bold={inHand} ink={ink} numberOfLines={1} style={on ? undefined : { textDecorationLine: 'line-through' }}>
           {title}
         </Txt>
         <Txt size="sm" ink={inHand ? ink : 'text-quiet'} numberOfLines={1}>

@@ -1,5 +1,5 @@
 import { View } from 'react-native';
-import type { Step } from '@inkavo/core/model/grade';
+import type { Override, Step } from '@inkavo/core/model/grade';
 import { stepKind, type NumberSpec } from '@inkavo/core/steps';
 import { Ruler } from '../../instruments/Ruler';
 import { shownLists, useBench, useOwnedStep } from '../../state/bench';
@@ -35,6 +35,36 @@ export function StepSheet() {
   return id ? <OpenSheet id={id} /> : null;
 }
 
+/** What this clip alone changes about a step that it inherits. */
+function Here({ id, here }: { id: string; here: Override }) {
+  const { overrideStep, settle } = useBench.getState();
+  const off = here.on === false;
+  return (
+    <View className="gap-2" role="group" aria-label="In this clip">
+      <Txt size="sm" quiet>
+        In this clip
+      </Txt>
+      <Choice
+        label="In this clip"
+        value={off ? 'off' : 'on'}
+        options={[
+          { value: 'on', title: 'Taken over' },
+          { value: 'off', title: 'Left out' },
+        ]}
+        onChange={(v) => overrideStep(id, { ...here, on: v === 'on' })}
+      />
+      {off ? null : (
+        <Ruler
+          spec={{ ...STRENGTH, key: 'here', label: 'Of its strength, here' }}
+          value={here.strength ?? 1}
+          onChange={(strength, live) => overrideStep(id, { ...here, strength }, live)}
+          onSettle={settle}
+        />
+      )}
+    </View>
+  );
+}
+
 function OpenSheet({ id }: { id: string }) {
   const { set, setStep, settle, giveStep, resetStep, removeStep, moveStep } = useBench.getState();
   const owned = useOwnedStep(id);
@@ -59,6 +89,7 @@ function OpenSheet({ id }: { id: string }) {
         onChange={(strength, live) => setStep(id, { strength }, live)}
         onSettle={settle}
       />
+      {owner === 'clip' ? null : <Here id={id} here={owned.here ?? {}} />}
       <Txt size="sm" quiet>
         Holds for
       </Txt>

@@ -59,7 +59,8 @@ export function Tray({ wide }: { wide?: boolean }) {
   const shown = groups.find((g) => g.title === group) ?? groups[0] ?? { title: '', numbers: [] };
   // Where a step speaks of the parts of the tonal range, its numbers mean nothing without the part's name.
   const named = wide && groups.some((g) => MARKS[g.title]);
-  const columns = !wide && shown.numbers.length > MAX_ROWS ? 2 : 1;
+  const choices = kind.choices ?? [];
+  const columns = !wide && shown.numbers.length + choices.length > MAX_ROWS ? 2 : 1;
   return (
     <View className="bg-ground pt-[2px]" testID="tray">
       {step.kind === 'balance' ? <BalanceHead id={step.id} method={params.method as string} /> : null}
@@ -102,6 +103,19 @@ export function Tray({ wide }: { wide?: boolean }) {
                 />
               </View>
             ))}
+          </View>
+        </View>
+      ))}
+      {choices.map(({ key, label, options }) => (
+        <View key={key} className="h-[48px] flex-row items-center gap-3 px-2">
+          <Txt quiet>{label}</Txt>
+          <View className="flex-1">
+            <Choice
+              label={label}
+              value={params[key] as string}
+              options={options.map((o) => ({ ...o, mark: MARKS[o.title] }))}
+              onChange={(v) => setParams(step.id, { [key]: v })}
+            />
           </View>
         </View>
       ))}
