@@ -1,13 +1,8 @@
 import type { Vec3 } from '../colour/matrix';
 import { rgbToYcbcr } from '../colour/ycbcr';
-import { newStep, type Step } from '../model/grade';
-import { PROFILES } from '../model/profile';
-import { bake, lookUp } from '../program/bake';
-import { compile } from '../program/compile';
 import { pickNeutral } from '../steps/balance/pick';
 import { castReadings, clippingReading, rangeReading, saturationReading } from './readings';
 import { meanOfArea, sampleArea } from './sampleArea';
-import { GRABS, grabSample, solve, type Grab } from './solver';
 import { fileEnds, measure } from './statistics';
 import { rowOf, traceWaveform, valueOfHeight } from './trace';
 
@@ -135,51 +130,4 @@ test('an area over two things side by side is not taken for one colour', () => {
   const values = picture((x) => (x < W / 2 ? [0.6, 0.3, 0.3] : [0.3, 0.3, 0.6]));
   const sample = sampleArea(values, W, H, { x: 0.25, y: 0.25, width: 0.5, height: 0.5 }, () => undefined, NO_ENDS);
   expect(pickNeutral(sample)).toMatchObject({ ok: false, reason: 'mixed' });
-});
-
-describe('the solver', () => {
-  const codes = picture((x, y) => [0.3 + 0.2 * (x / W) + 0.03 * (y / H), 0.32 + 0.2 * (x / W), 0.3 + 0.22 * (x / W)]);
-  const later = [
-    newStep('saturation', 's', { amount: 1.4 }),
-    newStep('range', 'r2', { contrast: 1.2, mid: 0.05 }),
-    newStep('balance', 'b2', { kelvin: 6000 }),
-  ];
-  const grades: [string, Step[]][] = [
-    ['alone', [newStep('range', 'r')]],
-    ['through three later steps', [newStep('range', 'r'), ...later]],
-    ['after a conversion', [newStep('convert', 'c', { profile: PROFILES[2] }), newStep('range', 'r')]],
-  ];
-  const through = (steps: Step[]): Float32Array => {
-    const [pass] = compile(steps, 0).passes;
-    if (!pass) return codes;
-    const table = bake(pass, 33);
-    const out = new Float32Array(codes.length);
-    for (let o = 0; o < codes.length; o += 3) lookUp(table, codes[o], codes[o + 1], codes[o + 2], out, o);
-    return out;
-  };
-  const level = (steps: Step[], grab: Grab): number => {
-    const { luma } = measure(through(steps), codes, NO_ENDS);
-    return { bottom: luma.low, middle: luma.mid, top: luma.high }[grab];
-  };
-
-  describe.each(grades)('%s', (_name, steps) => {
-    test.each(['bottom', 'middle', 'top'] as const)('the %s lands where it is let go', (grab) => {
-      const target = level(steps, grab) + { bottom: -0.1, middle: 0.07, top: 0.12 }[grab];
-      const { key } = GRABS[grab];
-      const sample = grabSample(codes, through(steps), grab);
-      const { value, reached } = solve(sample, steps, 'r', key, target, 0);
-      expect(reached).toBe(true);
-      const moved = steps.map((s) => (s.id === 'r' ? { ...s, params: { ...s.params, [key]: value } } : s));
-      expect(Math.abs(level(moved, grab) - target)).toBeLessThan(0.005);
-    });
-  });
-
-  test('a place out of reach gives the nearest one and says so', () => {
-    const sample = grabSample(codes, codes, 'bottom');
-    expect(solve(sample, [newStep('range', 'r')], 'r', 'black', -5, 0)).toMatchObject({
-      reached: false,
-      value: -0.6,
-    });
-    expect(() => solve(sample, [], 'r', 'black', 0, 0)).toThrow('no number');
-  });
 });

@@ -3,44 +3,88 @@ import { luma709 } from '../colour/ycbcr';
 import type { Step } from '../model/grade';
 import { compile, evaluate } from '../program/compile';
 import { stepKind } from '../steps';
+import { LEVEL_CENTRES } from '../steps/shared/tone';
 
-/** The part of a luma trace that can be grabbed, as a share of the pixels below it. */
-export const GRABS = {
-  bottom: { percentile: 0.005, key: 'black' },
-  middle: { percentile: 0.5, key: 'mid' },
-  top: { percentile: 0.995, key: 'white' },
-} as const;
-export type Grab = keyof typeof GRABS;
+/** What a grabbed part of a trace is measured on. */
+export type Quantity = 'luma' | 'red' | 'green' | 'blue';
 
-/** Code values (count × 3) of pixels that lie around a percentile of the graded luma, to follow it through a change. */
+interface GrabSpec {
+  quantity: Quantity;
+  /** Share of the pixels below the grabbed part; undefined: a level of the step's own, whatever the picture holds. */
+  percentile?: number;
+  /** Where a level lies as it enters the step, encoded. */
+  tone?: number;
+  /** The number that moves it. */
+  kind: 'range' | 'channels';
+  key: string;
+}
+
+const ENDS = { bottom: 0.005, middle: 0.5, top: 0.995 } as const;
+type End = keyof typeof ENDS;
+const CHANNELS = ['red', 'green', 'blue'] as const;
+type Channel = (typeof CHANNELS)[number];
+
+export type Grab = End | `${Channel}${Capitalize<End>}` | `level${0 | 1 | 2 | 3 | 4}`;
+
+const RANGE_KEYS: Record<End, string> = { bottom: 'black', middle: 'mid', top: 'white' };
+const channelGrabs = CHANNELS.flatMap((channel) =>
+  (Object.keys(ENDS) as End[]).map((end): [Grab, GrabSpec] => {
+    const name = `${channel}${(end[0].toUpperCase() + end.slice(1)) as Capitalize<End>}` as const;
+    return [name, { quantity: channel, percentile: ENDS[end], kind: 'channels', key: name }];
+  }),
+);
+
+/** Everything on the waveforms that can be grabbed. */
+export const GRABS = Object.fromEntries([
+  ...(Object.keys(ENDS) as End[]).map((end): [Grab, GrabSpec] => [
+    end,
+    { quantity: 'luma', percentile: ENDS[end], kind: 'range', key: RANGE_KEYS[end] },
+  ]),
+  ...channelGrabs,
+  ...LEVEL_CENTRES.map((tone, i): [Grab, GrabSpec] => [
+    `level${i as 0}`,
+    { quantity: 'luma', tone, kind: 'range', key: `level${i}` },
+  ]),
+]) as Record<Grab, GrabSpec>;
+
+/** Colours (count × 3) whose median follows what was grabbed through a change. */
 export interface GrabSample {
   codes: Float64Array;
+  quantity: Quantity;
+  /** The colours are what enters the grabbed step; else they are the file's R'G'B'. */
+  atStep?: boolean;
 }
+
+const valueOf = (quantity: Quantity, r: number, g: number, b: number): number =>
+  quantity === 'luma' ? luma709(r, g, b) : quantity === 'red' ? r : quantity === 'green' ? g : b;
 
 const SAMPLE = 160;
 
 /**
- * Collects the pixels around a grabbed percentile. `codes` and `graded` hold the same pixels, count × 3:
- * the file's R'G'B', and encoded output of the grade as it stands.
+ * Collects the pixels around a grabbed percentile; for a level, its tone. `codes` and `graded` hold the same pixels,
+ * count × 3: the file's R'G'B', and encoded output of the grade as it stands.
  */
 export function grabSample(codes: Float32Array, graded: Float32Array, grab: Grab): GrabSample {
+  const { quantity, percentile, tone } = GRABS[grab];
+  if (percentile === undefined) return { codes: new Float64Array(3).fill(tone!), quantity, atStep: true };
   const count = codes.length / 3;
-  const luma = new Float32Array(count);
-  for (let i = 0, o = 0; i < count; i += 1, o += 3) luma[i] = luma709(graded[o], graded[o + 1], graded[o + 2]);
-  const rank = Math.round(GRABS[grab].percentile * (count - 1));
+  const values = new Float32Array(count);
+  for (let i = 0, o = 0; i < count; i += 1, o += 3)
+    values[i] = valueOf(quantity, graded[o], graded[o + 1], graded[o + 2]);
+  const rank = Math.round(percentile * (count - 1));
   const reach = Math.max(SAMPLE / 2, Math.round(count * 0.001));
   const from = Math.max(0, rank - reach);
   const to = Math.min(count - 1, rank + reach);
   // Symmetric about the rank, so that the median of the sample is the percentile.
   const half = Math.min(rank - from, to - rank);
-  const order = ranked(luma, rank - half, rank + half);
+  const order = ranked(values, rank - half, rank + half);
   const picked: number[] = [];
   const n = Math.min(SAMPLE, 2 * half + 1);
   for (let i = 0; i < n; i += 1) {
     const index = order[Math.round((i * 2 * half) / Math.max(1, n - 1))];
     picked.push(codes[index * 3], codes[index * 3 + 1], codes[index * 3 + 2]);
   }
-  return { codes: Float64Array.from(picked) };
+  return { codes: Float64Array.from(picked), quantity };
 }
 
 const BINS = 4096;
@@ -73,17 +117,25 @@ function ranked(values: Float32Array, from: number, to: number): Uint32Array {
   return sorted.subarray(from - before, to - before + 1);
 }
 
-/** Median luma of the sample after the steps. */
-export function sampleLuma({ codes }: GrabSample, steps: readonly Step[], seconds: number): number {
+/** Median of the sample after the steps. */
+function sampleValue({ codes, quantity }: GrabSample, steps: readonly Step[], seconds: number): number {
   const program = compile(steps, seconds);
   const values: number[] = [];
   for (let o = 0; o < codes.length; o += 3) {
     const [r, g, b] = evaluate(program, [codes[o], codes[o + 1], codes[o + 2]] as Vec3);
-    values.push(luma709(r, g, b));
+    values.push(valueOf(quantity, r, g, b));
   }
   values.sort((a, b) => a - b);
   const middle = (values.length - 1) / 2;
   return (values[Math.floor(middle)] + values[Math.ceil(middle)]) / 2;
+}
+
+/** Where the five levels of a range step land, encoded, through all later steps. */
+export function levelHeights(steps: readonly Step[], stepId: string, seconds: number): number[] {
+  const from = steps.findIndex((s) => s.id === stepId);
+  if (from < 0) return [];
+  const codes = (tone: number) => ({ codes: new Float64Array(3).fill(tone), quantity: 'luma' as const });
+  return LEVEL_CENTRES.map((tone) => sampleValue(codes(tone), steps.slice(from), seconds));
 }
 
 export interface Solution {
@@ -95,7 +147,7 @@ export interface Solution {
 }
 
 /**
- * Finds the value of parameter `key` of step `stepId` for which the sample's median luma lands on `target`, through
+ * Finds the value of parameter `key` of step `stepId` for which the sample's median lands on `target`, through
  * all later steps: a bracketed search (bisection with false position) on the exact evaluator.
  */
 export function solve(
@@ -109,10 +161,11 @@ export function solve(
   const step = steps.find((s) => s.id === stepId);
   const spec = step && stepKind(step.kind).numbers.find((n) => n.key === key);
   if (!step || !spec) throw new RangeError(`Step "${stepId}" has no number "${key}".`);
+  const passed = sample.atStep ? steps.slice(steps.indexOf(step)) : steps;
   const at = (value: number): number =>
-    sampleLuma(
+    sampleValue(
       sample,
-      steps.map((s) => (s === step ? { ...s, params: { ...s.params, [key]: value } } : s)),
+      passed.map((s) => (s === step ? { ...s, params: { ...s.params, [key]: value } } : s)),
       seconds,
     ) - target;
   let [lo, hi] = [spec.min, spec.max];

@@ -1,0 +1,109 @@
+import type { Vec3 } from '../colour/matrix';
+import { luma709, rgbToYcbcr } from '../colour/ycbcr';
+import { bandWeights, type BandEdges } from '../steps/bands/weights';
+import type { Mark } from './readings';
+
+/** Cb and Cr (BT.709, ±0.5 at full colour) of encoded R'G'B'. */
+export interface Chroma {
+  cb: number;
+  cr: number;
+}
+
+/** Cb and Cr that the scope's edge stands for without zoom: the full green of BT.709 (0.596) fits. */
+export const PAD_REACH = 0.62;
+/** The vectorscope's radius, which 100 % of colour means. */
+export const FULL_CHROMA = 0.5;
+/** Chroma of the guide, a share of the radius: within the targets of 75 % bars (common practice). */
+export const GUIDE = 0.75;
+
+/** A colour's place on the square scope, 0–1 from the left and from the top. */
+export const padPoint = ({ cb, cr }: Chroma, zoom: number): { x: number; y: number } => ({
+  x: 0.5 + (cb / PAD_REACH / 2) * zoom,
+  y: 0.5 - (cr / PAD_REACH / 2) * zoom,
+});
+
+/** The colour at a place on the scope. */
+export const padChroma = ({ x, y }: { x: number; y: number }, zoom: number): Chroma => ({
+  cb: ((x - 0.5) * 2 * PAD_REACH) / zoom,
+  cr: ((0.5 - y) * 2 * PAD_REACH) / zoom,
+});
+
+const chromaOf = (r: number, g: number, b: number): [y: number, cb: number, cr: number] => {
+  const y = luma709(r, g, b);
+  return [y, (b - y) / 1.8556, (r - y) / 1.5748];
+};
+
+/** How many pixels fall on each place of a square scope (size × size, from the top left); what lies outside is left out. */
+export function traceVectorscope(rgb: Float32Array, size: number, zoom: number): Uint32Array {
+  const counts = new Uint32Array(size * size);
+  const scale = ((size / 2) * zoom) / PAD_REACH;
+  const middle = size / 2;
+  for (let o = 0; o < rgb.length; o += 3) {
+    const [, cb, cr] = chromaOf(rgb[o], rgb[o + 1], rgb[o + 2]);
+    const x = Math.floor(middle + cb * scale);
+    const y = Math.floor(middle - cr * scale);
+    if (x >= 0 && x < size && y >= 0 && y < size) counts[y * size + x] += 1;
+  }
+  return counts;
+}
+
+const BARS: Record<string, Vec3> = {
+  red: [1, 0, 0],
+  yellow: [1, 1, 0],
+  green: [0, 1, 0],
+  cyan: [0, 1, 1],
+  blue: [0, 0, 1],
+  magenta: [1, 0, 1],
+};
+
+/** Where the standard bars fall (SMPTE RP 219, 75 %), by the name of the bar. */
+export const barTargets = (level = 0.75): { name: string; cb: number; cr: number }[] =>
+  Object.entries(BARS).map(([name, rgb]) => {
+    const [, cb, cr] = rgbToYcbcr(rgb.map((v) => v * level) as Vec3, 'bt709');
+    return { name, cb, cr };
+  });
+
+/** Mean colour of a part of the tonal range, each pixel weighed by how much it belongs to it. */
+export interface MarkColour extends Chroma {
+  /** How much of the frame belongs to it, 0–1. */
+  share: number;
+}
+export type MarkColours = Record<Mark, MarkColour>;
+
+/** Where the four marks stand: mean chroma of shadows, midtones, highlights (by encoded luma) and of everything. */
+export function measureMarks(rgb: ArrayLike<number>, edges: BandEdges): MarkColours {
+  const sums = Array.from({ length: 4 }, () => ({ w: 0, cb: 0, cr: 0 }));
+  const count = rgb.length / 3;
+  for (let o = 0; o < rgb.length; o += 3) {
+    const [y, cb, cr] = chromaOf(rgb[o], rgb[o + 1], rgb[o + 2]);
+    const weights = bandWeights(y, edges);
+    for (let k = 0; k < 4; k += 1) {
+      const w = k < 3 ? weights[k] : 1;
+      if (w === 0) continue;
+      sums[k].w += w;
+      sums[k].cb += w * cb;
+      sums[k].cr += w * cr;
+    }
+  }
+  const of = ({ w, cb, cr }: (typeof sums)[number]): MarkColour => ({
+    cb: w > 0 ? cb / w : 0,
+    cr: w > 0 ? cr / w : 0,
+    share: count > 0 ? w / count : 0,
+  });
+  return { shadows: of(sums[0]), midtones: of(sums[1]), highlights: of(sums[2]), overall: of(sums[3]) };
+}
+
+/** Bins of a hue histogram: one for each two degrees. */
+export const HUE_BINS = 180;
+
+/** How much colour there is at each hue (turns from +Cb towards +Cr): chroma summed, the largest bin 1. */
+export function hueHistogram(rgb: Float32Array): Float32Array {
+  const bins = new Float32Array(HUE_BINS);
+  for (let o = 0; o < rgb.length; o += 3) {
+    const [, cb, cr] = chromaOf(rgb[o], rgb[o + 1], rgb[o + 2]);
+    const turn = Math.atan2(cr, cb) / (2 * Math.PI);
+    bins[Math.floor((turn < 0 ? turn + 1 : turn) * HUE_BINS) % HUE_BINS] += Math.hypot(cb, cr);
+  }
+  const most = bins.reduce((a, b) => Math.max(a, b), 0);
+  return most > 0 ? bins.map((b) => b / most) : bins;
+}
