@@ -14,13 +14,20 @@ export function levelHistograms(rgb: Float32Array, bins: number): Levels {
   const make = () => new Uint32Array(bins);
   const levels: Levels = { luma: make(), red: make(), green: make(), blue: make() };
   const scale = bins / (TRACE_HIGH - TRACE_LOW);
-  const at = (v: number): number => Math.min(bins - 1, Math.max(0, Math.floor((v - TRACE_LOW) * scale)));
+  const top = bins - 1;
+  const count = (into: Uint32Array, value: number): void => {
+    const bin = ((value - TRACE_LOW) * scale) | 0;
+    into[bin < 0 ? 0 : bin > top ? top : bin] += 1;
+  };
+  const { luma, red, green, blue } = levels;
   for (let o = 0; o < rgb.length; o += 3) {
-    const [r, g, b] = [rgb[o], rgb[o + 1], rgb[o + 2]];
-    levels.luma[at(luma709(r, g, b))] += 1;
-    levels.red[at(r)] += 1;
-    levels.green[at(g)] += 1;
-    levels.blue[at(b)] += 1;
+    const r = rgb[o];
+    const g = rgb[o + 1];
+    const b = rgb[o + 2];
+    count(luma, luma709(r, g, b));
+    count(red, r);
+    count(green, g);
+    count(blue, b);
   }
   return levels;
 }

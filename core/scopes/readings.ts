@@ -1,4 +1,5 @@
 import type { Band, Statistics } from './statistics';
+import { barTargets, FULL_CHROMA, type Chroma, type MarkColour } from './vectorscope';
 
 /** One of the four parts of the tonal range. */
 export type Mark = 'shadows' | 'midtones' | 'highlights' | 'overall';
@@ -64,4 +65,33 @@ export function castReadings({ bands }: Statistics): Reading[] {
 export function saturationReading({ chroma }: Statistics): Reading {
   const text = `Colour reaches ${percent(chroma.high)} of the radius, ${percent(chroma.mean)} on average.`;
   return { mark: 'overall', text, ...(chroma.high < 0.15 ? { mend: 'saturation' } : {}) };
+}
+
+/** The name of the bar whose direction on the vectorscope is nearest. */
+export function directionOf({ cb, cr }: Chroma): string {
+  const angle = (c: Chroma): number => Math.atan2(c.cr, c.cb);
+  const apart = (a: number, b: number): number => Math.abs(((a - b + 3 * Math.PI) % (2 * Math.PI)) - Math.PI);
+  const here = angle({ cb, cr });
+  return barTargets().reduce((best, t) => (apart(angle(t), here) < apart(angle(best), here) ? t : best)).name;
+}
+
+/** Where a mark stands on the pad: how far from neutral, as a share of the radius, and towards what. */
+export function markReading(mark: Mark, colour: MarkColour): Reading {
+  const name = mark.charAt(0).toUpperCase() + mark.slice(1);
+  if (colour.share < 0.002) return { mark, text: `${name}: none of this frame lies there.` };
+  const size = Math.hypot(colour.cb, colour.cr) / FULL_CHROMA;
+  const text =
+    size < 0.01 ? `${name}: neutral within 1 %.` : `${name}: ${percent(size, 1)} towards ${directionOf(colour)}.`;
+  return { mark, text };
+}
+
+/** Which zones the frame uses. */
+export function zoneReading(zones: readonly number[]): Reading {
+  const used = zones.flatMap((share, zone) => (share >= 0.005 ? [zone] : []));
+  if (used.length === 0) return { mark: 'overall', text: 'No zone holds as much as half a percent.' };
+  const most = zones.indexOf(Math.max(...zones));
+  return {
+    mark: 'overall',
+    text: `Zones ${used[0]} to ${used.at(-1)}; most, ${percent(zones[most])}, in zone ${most}.`,
+  };
 }

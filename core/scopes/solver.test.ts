@@ -3,10 +3,11 @@ import { luma709, ycbcrToRgb } from '../colour/ycbcr';
 import { newStep, type Step } from '../model/grade';
 import { PROFILES } from '../model/profile';
 import { bake, lookUp } from '../program/bake';
+import { LEVEL_CENTRES } from '../steps/shared/tone';
 import { compile, evaluate } from '../program/compile';
 import { padSample, solvePad } from './padSolver';
 import type { Mark } from './readings';
-import { GRABS, grabSample, levelHeights, solve, type Grab } from './solver';
+import { GRABS, grabSample, solve, toneHeights, type Grab } from './solver';
 import { measure, type Spread } from './statistics';
 import { measureMarks } from './vectorscope';
 
@@ -58,7 +59,7 @@ describe.each(first('range'))('the luma trace, %s', (_name, steps) => {
 
   test.each([0, 2, 3] as const)('level %i is where it says, and lands where it is let go', (i) => {
     const grab = `level${i}` as const;
-    const at = (list: Step[]) => levelHeights(list, 'r', 0)[i];
+    const at = (list: Step[]) => toneHeights(list, 'r', LEVEL_CENTRES, 0)[i];
     const target = at(steps) + 0.05;
     const { value } = solve(grabSample(codes, codes, grab), steps, 'r', grab, target, 0);
     expect(at(withParams(steps, { [grab]: value }))).toBeCloseTo(target, 4);

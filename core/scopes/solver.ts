@@ -24,7 +24,7 @@ type End = keyof typeof ENDS;
 const CHANNELS = ['red', 'green', 'blue'] as const;
 type Channel = (typeof CHANNELS)[number];
 
-export type Grab = End | `${Channel}${Capitalize<End>}` | `level${0 | 1 | 2 | 3 | 4}`;
+export type Grab = End | 'all' | `${Channel}${Capitalize<End>}` | `level${0 | 1 | 2 | 3 | 4}`;
 
 const RANGE_KEYS: Record<End, string> = { bottom: 'black', middle: 'mid', top: 'white' };
 const channelGrabs = CHANNELS.flatMap((channel) =>
@@ -40,6 +40,8 @@ export const GRABS = Object.fromEntries([
     end,
     { quantity: 'luma', percentile: ENDS[end], kind: 'range', key: RANGE_KEYS[end] },
   ]),
+  // Everything at once: exposure moves the middle and takes the rest along.
+  ['all', { quantity: 'luma', percentile: 0.5, kind: 'range', key: 'exposure' }] as [Grab, GrabSpec],
   ...channelGrabs,
   ...LEVEL_CENTRES.map((tone, i): [Grab, GrabSpec] => [
     `level${i as 0}`,
@@ -130,12 +132,17 @@ function sampleValue({ codes, quantity }: GrabSample, steps: readonly Step[], se
   return (values[Math.floor(middle)] + values[Math.ceil(middle)]) / 2;
 }
 
-/** Where the five levels of a range step land, encoded, through all later steps. */
-export function levelHeights(steps: readonly Step[], stepId: string, seconds: number): number[] {
+/** Where greys that enter a step land, encoded, through it and all later steps. */
+export function toneHeights(
+  steps: readonly Step[],
+  stepId: string,
+  tones: readonly number[],
+  seconds: number,
+): number[] {
   const from = steps.findIndex((s) => s.id === stepId);
   if (from < 0) return [];
   const codes = (tone: number) => ({ codes: new Float64Array(3).fill(tone), quantity: 'luma' as const });
-  return LEVEL_CENTRES.map((tone) => sampleValue(codes(tone), steps.slice(from), seconds));
+  return tones.map((tone) => sampleValue(codes(tone), steps.slice(from), seconds));
 }
 
 export interface Solution {

@@ -1,5 +1,3 @@
-import { luma709 } from '../colour/ycbcr';
-
 /** Where the dark end, the middle and the bright end of a distribution lie: 0.5, 50 and 99.5 percentile, encoded. */
 export interface Spread {
   low: number;
@@ -57,7 +55,8 @@ class Histogram {
 }
 
 /** Beyond 0 and 1 by less than this nothing is counted as lost: half a 10-bit code value. */
-const TOLERANCE = 0.0006;
+export const TOLERANCE = 0.0006;
+const OVER = 1 + TOLERANCE;
 
 /**
  * Numbers of a graded frame. `graded` and `code` hold count × 3 values of the same pixels: encoded output (not
@@ -69,20 +68,27 @@ export function measure(graded: Float32Array, code: Float32Array, ends: FileEnds
   let lostInFile = 0;
   let lostByGrade = 0;
   const count = graded.length / 3;
+  const { low, high } = ends;
+  // An inner loop over every pixel while a finger is down: plain numbers only.
   for (let o = 0; o < graded.length; o += 3) {
-    const [r, g, b] = [graded[o], graded[o + 1], graded[o + 2]];
-    const y = luma709(r, g, b);
+    const r = graded[o];
+    const g = graded[o + 1];
+    const b = graded[o + 2];
+    const y = 0.2126 * r + 0.7152 * g + 0.0722 * b;
     luma.add(y);
     red.add(r);
     green.add(g);
     blue.add(b);
-    const c = Math.hypot((b - y) / 1.8556, (r - y) / 1.5748) / 0.5;
+    const cb = (b - y) * (1 / 1.8556);
+    const cr = (r - y) * (1 / 1.5748);
+    const c = 2 * Math.sqrt(cb * cb + cr * cr);
     chroma.add(c);
     chromaSum += c;
-    const top = Math.max(code[o], code[o + 1], code[o + 2]);
-    const bottom = Math.min(code[o], code[o + 1], code[o + 2]);
-    if (top >= ends.high || bottom <= ends.low) lostInFile += 1;
-    else if (Math.max(r, g, b) > 1 + TOLERANCE || Math.min(r, g, b) < -TOLERANCE) lostByGrade += 1;
+    const cR = code[o];
+    const cG = code[o + 1];
+    const cB = code[o + 2];
+    if (cR >= high || cG >= high || cB >= high || cR <= low || cG <= low || cB <= low) lostInFile += 1;
+    else if (r > OVER || g > OVER || b > OVER || r < -TOLERANCE || g < -TOLERANCE || b < -TOLERANCE) lostByGrade += 1;
   }
   const spread = luma.spread();
   return {
@@ -98,22 +104,26 @@ export function measure(graded: Float32Array, code: Float32Array, ends: FileEnds
 }
 
 function measureBands(graded: Float32Array, { low, high }: Spread): Statistics['bands'] {
-  const sums = [0, 1, 2].map(() => ({ red: 0, green: 0, blue: 0, n: 0 }));
-  const span = Math.max(1e-6, high - low);
+  // Sums of red, green and blue and the number of pixels, band after band.
+  const sums = new Float64Array(12);
+  const scale = 1 / Math.max(1e-6, high - low);
   for (let o = 0; o < graded.length; o += 3) {
-    const t = (luma709(graded[o], graded[o + 1], graded[o + 2]) - low) / span;
-    const s = sums[t < 1 / 3 ? 0 : t < 0.8 ? 1 : 2];
-    s.red += graded[o];
-    s.green += graded[o + 1];
-    s.blue += graded[o + 2];
-    s.n += 1;
+    const r = graded[o];
+    const g = graded[o + 1];
+    const b = graded[o + 2];
+    const t = (0.2126 * r + 0.7152 * g + 0.0722 * b - low) * scale;
+    const k = t < 1 / 3 ? 0 : t < 0.8 ? 4 : 8;
+    sums[k] += r;
+    sums[k + 1] += g;
+    sums[k + 2] += b;
+    sums[k + 3] += 1;
   }
   const count = graded.length / 3;
-  const [shadows, midtones, highlights] = sums.map(({ red, green, blue, n }) => {
-    const d = Math.max(1, n);
-    return { red: red / d, green: green / d, blue: blue / d, share: n / count };
-  });
-  return { shadows, midtones, highlights };
+  const of = (k: number): Band => {
+    const n = Math.max(1, sums[k + 3]);
+    return { red: sums[k] / n, green: sums[k + 1] / n, blue: sums[k + 2] / n, share: sums[k + 3] / count };
+  };
+  return { shadows: of(0), midtones: of(4), highlights: of(8) };
 }
 
 /** Code values at and beyond which a file has lost detail. */

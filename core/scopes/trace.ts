@@ -2,12 +2,14 @@
 export const TRACE_LOW = -0.1;
 export const TRACE_HIGH = 1.12;
 
+export type TraceChannel = 'luma' | 'red' | 'green' | 'blue';
+
 /** How many pixels of each column fall on each level; row 0 is {@link TRACE_HIGH}. */
 export interface Trace {
   columns: number;
   rows: number;
-  /** columns × rows counts for luma, then red, green, blue. */
-  counts: { luma: Uint32Array; red: Uint32Array; green: Uint32Array; blue: Uint32Array };
+  /** columns × rows counts for each channel that was asked for; the others are empty. */
+  counts: Record<TraceChannel, Uint32Array>;
   /** Pixels that fell into each column. */
   perColumn: number;
 }
@@ -21,31 +23,43 @@ export function rowOf(value: number, rows: number): number {
 /** The encoded value at a height of the trace, `t` 0 (top) to 1. */
 export const valueOfHeight = (t: number): number => TRACE_HIGH - t * (TRACE_HIGH - TRACE_LOW);
 
+const WEIGHTS: Record<TraceChannel, readonly [number, number, number]> = {
+  luma: [0.2126, 0.7152, 0.0722],
+  red: [1, 0, 0],
+  green: [0, 1, 0],
+  blue: [0, 0, 1],
+};
+
 /**
- * Waveform of luma and the three channels in one pass, column under column of the picture.
+ * Waveforms of luma and the three channels, or of some of them, column under column of the picture.
  * `rgb` holds width × height × 3 encoded values; columns are at most as many as the picture has.
  */
-export function traceWaveform(rgb: Float32Array, width: number, height: number, columns: number, rows: number): Trace {
+export function traceWaveform(
+  rgb: Float32Array,
+  width: number,
+  height: number,
+  columns: number,
+  rows: number,
+  channels: readonly TraceChannel[] = ['luma', 'red', 'green', 'blue'],
+): Trace {
   const cols = Math.min(columns, width);
-  const make = () => new Uint32Array(cols * rows);
-  const counts = { luma: make(), red: make(), green: make(), blue: make() };
-  const scale = rows / (TRACE_HIGH - TRACE_LOW);
-  const top = rows - 1;
   const column = new Uint32Array(width);
   for (let x = 0; x < width; x += 1) column[x] = Math.floor((x * cols) / width);
-  const at = (value: number): number => {
-    const row = ((TRACE_HIGH - value) * scale) | 0;
-    return row < 0 ? 0 : row > top ? top : row;
-  };
-  for (let y = 0, o = 0; y < height; y += 1) {
-    for (let x = 0; x < width; x += 1, o += 3) {
-      const [r, g, b] = [rgb[o], rgb[o + 1], rgb[o + 2]];
-      const c = column[x];
-      counts.luma[at(0.2126 * r + 0.7152 * g + 0.0722 * b) * cols + c] += 1;
-      counts.red[at(r) * cols + c] += 1;
-      counts.green[at(g) * cols + c] += 1;
-      counts.blue[at(b) * cols + c] += 1;
+  const scale = rows / (TRACE_HIGH - TRACE_LOW);
+  const top = rows - 1;
+  const count = (channel: TraceChannel): Uint32Array => {
+    if (!channels.includes(channel)) return new Uint32Array(0);
+    const counts = new Uint32Array(cols * rows);
+    const [wr, wg, wb] = WEIGHTS[channel];
+    for (let y = 0, o = 0; y < height; y += 1) {
+      for (let x = 0; x < width; x += 1, o += 3) {
+        const value = wr * rgb[o] + wg * rgb[o + 1] + wb * rgb[o + 2];
+        const row = ((TRACE_HIGH - value) * scale) | 0;
+        counts[(row < 0 ? 0 : row > top ? top : row) * cols + column[x]] += 1;
+      }
     }
-  }
+    return counts;
+  };
+  const counts = { luma: count('luma'), red: count('red'), green: count('green'), blue: count('blue') };
   return { columns: cols, rows, counts, perColumn: (width * height) / cols };
 }

@@ -28,20 +28,15 @@ export const padChroma = ({ x, y }: { x: number; y: number }, zoom: number): Chr
   cr: ((0.5 - y) * 2 * PAD_REACH) / zoom,
 });
 
-const chromaOf = (r: number, g: number, b: number): [y: number, cb: number, cr: number] => {
-  const y = luma709(r, g, b);
-  return [y, (b - y) / 1.8556, (r - y) / 1.5748];
-};
-
 /** How many pixels fall on each place of a square scope (size × size, from the top left); what lies outside is left out. */
 export function traceVectorscope(rgb: Float32Array, size: number, zoom: number): Uint32Array {
   const counts = new Uint32Array(size * size);
   const scale = ((size / 2) * zoom) / PAD_REACH;
   const middle = size / 2;
   for (let o = 0; o < rgb.length; o += 3) {
-    const [, cb, cr] = chromaOf(rgb[o], rgb[o + 1], rgb[o + 2]);
-    const x = Math.floor(middle + cb * scale);
-    const y = Math.floor(middle - cr * scale);
+    const luma = luma709(rgb[o], rgb[o + 1], rgb[o + 2]);
+    const x = Math.floor(middle + ((rgb[o + 2] - luma) / 1.8556) * scale);
+    const y = Math.floor(middle - ((rgb[o] - luma) / 1.5748) * scale);
     if (x >= 0 && x < size && y >= 0 && y < size) counts[y * size + x] += 1;
   }
   return counts;
@@ -72,25 +67,29 @@ export type MarkColours = Record<Mark, MarkColour>;
 
 /** Where the four marks stand: mean chroma of shadows, midtones, highlights (by encoded luma) and of everything. */
 export function measureMarks(rgb: ArrayLike<number>, edges: BandEdges): MarkColours {
-  const sums = Array.from({ length: 4 }, () => ({ w: 0, cb: 0, cr: 0 }));
+  const sums = new Float64Array(12);
   const count = rgb.length / 3;
   for (let o = 0; o < rgb.length; o += 3) {
-    const [y, cb, cr] = chromaOf(rgb[o], rgb[o + 1], rgb[o + 2]);
+    const y = luma709(rgb[o], rgb[o + 1], rgb[o + 2]);
+    const cb = (rgb[o + 2] - y) / 1.8556;
+    const cr = (rgb[o] - y) / 1.5748;
     const weights = bandWeights(y, edges);
     for (let k = 0; k < 4; k += 1) {
       const w = k < 3 ? weights[k] : 1;
-      if (w === 0) continue;
-      sums[k].w += w;
-      sums[k].cb += w * cb;
-      sums[k].cr += w * cr;
+      sums[3 * k] += w;
+      sums[3 * k + 1] += w * cb;
+      sums[3 * k + 2] += w * cr;
     }
   }
-  const of = ({ w, cb, cr }: (typeof sums)[number]): MarkColour => ({
-    cb: w > 0 ? cb / w : 0,
-    cr: w > 0 ? cr / w : 0,
-    share: count > 0 ? w / count : 0,
-  });
-  return { shadows: of(sums[0]), midtones: of(sums[1]), highlights: of(sums[2]), overall: of(sums[3]) };
+  const of = (k: number): MarkColour => {
+    const w = sums[3 * k];
+    return {
+      cb: w > 0 ? sums[3 * k + 1] / w : 0,
+      cr: w > 0 ? sums[3 * k + 2] / w : 0,
+      share: count > 0 ? w / count : 0,
+    };
+  };
+  return { shadows: of(0), midtones: of(1), highlights: of(2), overall: of(3) };
 }
 
 /** Bins of a hue histogram: one for each two degrees. */
@@ -100,9 +99,11 @@ export const HUE_BINS = 180;
 export function hueHistogram(rgb: Float32Array): Float32Array {
   const bins = new Float32Array(HUE_BINS);
   for (let o = 0; o < rgb.length; o += 3) {
-    const [, cb, cr] = chromaOf(rgb[o], rgb[o + 1], rgb[o + 2]);
+    const y = luma709(rgb[o], rgb[o + 1], rgb[o + 2]);
+    const cb = (rgb[o + 2] - y) / 1.8556;
+    const cr = (rgb[o] - y) / 1.5748;
     const turn = Math.atan2(cr, cb) / (2 * Math.PI);
-    bins[Math.floor((turn < 0 ? turn + 1 : turn) * HUE_BINS) % HUE_BINS] += Math.hypot(cb, cr);
+    bins[Math.floor((turn < 0 ? turn + 1 : turn) * HUE_BINS) % HUE_BINS] += Math.sqrt(cb * cb + cr * cr);
   }
   const most = bins.reduce((a, b) => Math.max(a, b), 0);
   return most > 0 ? bins.map((b) => b / most) : bins;

@@ -1,17 +1,19 @@
 import { transfer } from 'comlink';
 import { fps, type MediaFacts } from '@inkavo/core/model/facts';
 import { DRAG_SIZE, REST_SIZE, type Table } from '@inkavo/core/program/bake';
+import { changesOverTime } from '@inkavo/core/program/compile';
 import { planesOver, type PlanarFormat } from '@inkavo/core/program/cpu/planar';
-import { GRABS, type Grab, type GrabSample } from '@inkavo/core/scopes/solver';
-import type { AutomaticBalance } from '@inkavo/core/steps/balance/automatic';
 import type { Area } from '@inkavo/core/scopes/sampleArea';
+import { LEVEL_CENTRES } from '@inkavo/core/steps/shared/tone';
 import { api, ApiError, proxyUrl } from '../api/client';
 import { shownLists, useBench } from '../state/bench';
 import { findStep, joined } from '../state/stepLists';
+import { currentEdges, Grabber } from './grabber';
 import { latest } from './latest';
+import { Picks } from './picks';
 import { PictureRenderer, WHOLE } from './picture';
 import { engine } from './workers';
-import type { Moment, ScopeRequest } from './worker';
+import type { MainTrace, Moment, ScopeRequest } from './worker';
 
 /** Nodes an edge of the first table after a change; the full one follows when nothing moves any more. */
 const QUICK_SIZE = 33;
@@ -21,10 +23,11 @@ const STILL_MS = 140;
 /** Widest frame at rest on the bench, in pixels. */
 const MAX_WIDTH = 2048;
 
-interface Grabbed {
-  sample: GrabSample;
-  stepId: string;
-  key: string;
+/** Sizes of the traces in pixels; no pad: 0. */
+export interface ScopeSize {
+  columns: number;
+  rows: number;
+  pad: number;
 }
 
 /** Joins the bench's state, the workers and the picture: what is drawn, when, and from which frame. */
@@ -34,12 +37,19 @@ export class BenchEngine {
   private readonly facts: MediaFacts;
   private readonly stops: (() => void)[] = [];
   private table: Table | null = null;
+  /** Counts the tables. */
+  private stamp = 0;
+  /** The change that the table shows. */
+  private tableChange = 0;
   private showing: 'rest' | 'moving' = 'rest';
-  private scopeSize = { columns: 1, rows: 1 };
+  private scopeSize: ScopeSize = { columns: 1, rows: 1, pad: 0 };
+  /** Grabs parts of the traces. */
+  readonly grabber: Grabber;
+  /** What can be picked in the picture. */
+  readonly picks = new Picks(() => this.moment());
   private fetching: AbortController | undefined;
   private stillTimer: ReturnType<typeof setTimeout> | undefined;
   private settleTimer: ReturnType<typeof setTimeout> | undefined;
-  private grabbing: Promise<Grabbed | undefined> | undefined;
   private closed = false;
   /** Counts what makes measurements out of date. */
   private change = 0;
@@ -50,6 +60,11 @@ export class BenchEngine {
   ) {
     this.facts = useBench.getState().opened!.clip.facts;
     this.renderer = new PictureRenderer(canvas);
+    this.grabber = new Grabber({
+      canvas,
+      shown: () => ({ table: this.table, stamp: this.stamp }),
+      moment: () => this.moment(),
+    });
     this.video.playsInline = true;
     this.video.addEventListener('seeked', () => this.drawMoving());
     const bench = useBench.subscribe;
@@ -69,11 +84,16 @@ export class BenchEngine {
         (playing) => this.playOrStop(playing),
       ),
       bench(
-        (s) => s.untouched,
+        (s) => `${s.untouched} ${s.split} ${s.overlay} ${s.eyeRest}`,
         () => this.draw(),
       ),
       bench(
-        (s) => s.scopeView,
+        (s) => (s.compareWith === 'step' ? [s.inHand, s.lists] : [s.compareWith]),
+        () => this.bakeCompared(),
+        { equalityFn: (a, b) => a.every((v, i) => v === b[i]) && a.length === b.length },
+      ),
+      bench(
+        (s) => `${s.scopeView} ${s.padZoom} ${s.inHand}`,
         () => this.rescope(false),
       ),
     );
@@ -90,10 +110,10 @@ export class BenchEngine {
   }
 
   /** The picture's width on the screen in device pixels, and the trace's size in pixels. */
-  resize(pictureWidth: number, scope: { columns: number; rows: number }): void {
+  resize(pictureWidth: number, scope: ScopeSize): void {
     const width = Math.min(MAX_WIDTH, this.facts.width, Math.max(320, Math.round(pictureWidth)));
     const changed = width !== this.canvas.width;
-    const scoped = scope.columns !== this.scopeSize.columns || scope.rows !== this.scopeSize.rows;
+    const scoped = JSON.stringify(scope) !== JSON.stringify(this.scopeSize);
     this.scopeSize = scope;
     if (changed) {
       this.canvas.width = width;
@@ -135,21 +155,23 @@ export class BenchEngine {
     this.changed();
     clearTimeout(this.settleTimer);
     const live = useBench.getState().live !== null;
-    this.bakeLatest(this.moment(), live ? DRAG_SIZE : QUICK_SIZE);
-    if (!live) this.settleTimer = setTimeout(() => this.bakeLatest(this.moment(), REST_SIZE), SETTLE_MS);
+    this.bakeLatest(this.moment(), live ? DRAG_SIZE : QUICK_SIZE, this.change);
+    if (!live) this.settleTimer = setTimeout(() => this.bakeLatest(this.moment(), REST_SIZE, this.change), SETTLE_MS);
   }
 
-  private readonly bakeLatest = latest(async (moment: Moment, size: number) => {
+  private readonly bakeLatest = latest(async (moment: Moment, size: number, change: number) => {
     const table = await engine()
       .tables.bake(moment, size)
       .catch((error: Error) => this.tell(error));
     if (this.closed || table === undefined) return;
     this.table = table;
+    this.stamp += 1;
+    this.tableChange = change;
     this.renderer.setTable(table);
     this.draw();
     this.canvas.dataset.table = String(table?.size ?? 0);
     this.rescope(size === DRAG_SIZE);
-    await this.readSpotAgain();
+    this.readSpotAgain();
   });
 
   private tell(error: Error): undefined {
@@ -158,23 +180,71 @@ export class BenchEngine {
   }
 
   private rescope(rough: boolean): void {
-    const { scopeView: view } = useBench.getState();
-    this.scopeLatest({ table: this.table, view, rough, ...this.scopeSize }, this.change);
+    const { scopeView, padZoom } = useBench.getState();
+    const { columns, rows, pad } = this.scopeSize;
+    const main: MainTrace = scopeView === 'pad' ? null : scopeView;
+    this.scopeLatest(
+      {
+        from: { table: this.table, stamp: this.stamp },
+        main,
+        columns,
+        rows,
+        pad: pad > 0 ? { size: pad, zoom: padZoom } : null,
+        edges: currentEdges(),
+        tones: this.tones(),
+        hues: this.inHandKind() === 'hues',
+        rough,
+      },
+      this.tableChange,
+    );
+  }
+
+  private inHandKind(): string | undefined {
+    const state = useBench.getState();
+    return findStep(shownLists(state), state.inHand)?.step.kind;
+  }
+
+  /** Levels of a range step in hand, or the edges of a bands step: what has handles on the waveform. */
+  private tones(): ScopeRequest['tones'] {
+    const state = useBench.getState();
+    const step = findStep(shownLists(state), state.inHand)?.step;
+    if (!step?.on) return null;
+    const of = (tones: readonly number[]) => ({ moment: this.moment(), stepId: step.id, tones });
+    if (step.kind === 'range') return of(LEVEL_CENTRES);
+    const { low, high } = currentEdges();
+    return step.kind === 'bands' ? of([low, high]) : null;
   }
 
   private readonly scopeLatest = latest(async (request: ScopeRequest, change: number) => {
     const scope = await engine().scopes.scope(request);
     if (this.closed || !scope) return;
     useBench.getState().set({ scope });
-    if (change === this.change) this.canvas.dataset.measured = String(request.table?.size ?? 0);
+    if (change === this.change) this.canvas.dataset.measured = String(request.from.table?.size ?? 0);
   });
 
   // — the picture —
 
   private draw(): void {
-    this.renderer.draw(this.showing, WHOLE, !useBench.getState().untouched);
+    const { untouched, split, overlay, compareWith, eyeRest } = useBench.getState();
+    const before = untouched || eyeRest === 'before';
+    this.renderer.draw(this.showing, WHOLE, {
+      slot: before ? 'compared' : 'graded',
+      split: compareWith === 'kept' ? null : split,
+      overlay,
+    });
     this.canvas.dataset.showing = this.showing;
   }
+
+  /** What the grade is compared with: the file as recorded, or the grade without the step in hand. */
+  private readonly bakeCompared = latest(async () => {
+    const { compareWith, inHand } = useBench.getState();
+    const { steps, seconds } = this.moment();
+    const without = steps.filter((s) => s.id !== inHand);
+    const table = compareWith === 'step' ? await engine().tables.bake({ steps: without, seconds }, QUICK_SIZE) : null;
+    if (this.closed) return;
+    this.renderer.setTable(table, 'compared');
+    this.draw();
+  });
 
   private drawMoving(): void {
     if (this.closed || this.video.readyState < 2) return;
@@ -190,6 +260,9 @@ export class BenchEngine {
     if (playing) return;
     set({ atRest: false, spot: null });
     this.changed();
+    // A table holds for every frame, unless numbers change over the clip.
+    if (changesOverTime(this.moment().steps)) this.rebake();
+    else this.tableChange = this.change;
     if (this.video.src) this.video.currentTime = (frame + 0.5) / fps(this.facts);
     this.fetching?.abort();
     clearTimeout(this.stillTimer);
@@ -216,8 +289,10 @@ export class BenchEngine {
       this.showing = 'rest';
       this.draw();
       set({ atRest: true, trouble: null });
-      await engine().scopes.setFrame(transfer(buffer, [buffer]), format);
+      this.renderer.setEnds(await engine().scopes.setFrame(transfer(buffer, [buffer]), format));
+      if (useBench.getState().overlay === 'clipping') this.draw();
       this.rescope(false);
+      this.readSpotAgain();
     } catch (error) {
       if (signal.aborted || this.closed) return;
       set({ trouble: error instanceof ApiError ? error.message : 'This frame could not be shown.' });
@@ -257,76 +332,22 @@ export class BenchEngine {
 
   // — touching the picture and the trace —
 
-  async readSpot(area: Area): Promise<void> {
+  readSpot(area: Area): void {
     useBench.getState().set({ spot: { area, reading: null } });
-    await this.readSpotAgain();
+    this.readSpotAgain();
   }
 
-  /** The spot goes on reading while the steps change. */
-  private async readSpotAgain(): Promise<void> {
-    const area = useBench.getState().spot?.area;
-    if (!area) return;
-    const reading = await engine().scopes.readColour(this.table, area);
-    const { spot, set } = useBench.getState();
-    if (spot?.area === area) set({ spot: { ...spot, reading } });
-  }
-
-  /** "This is neutral": sets the balance step from an area, or says why not. */
-  async pickNeutral(area: Area): Promise<void> {
-    const { set, lists, inHand, setParams, take } = useBench.getState();
-    const steps = joined(lists);
-    const held = findStep(lists, inHand)?.step;
-    const step = held?.kind === 'balance' ? held : steps.find((s) => s.kind === 'balance');
-    if (!step)
-      return set({
-        spot: { area, reading: null, note: { text: 'There is no balance step. Add one first.', refused: true } },
-      });
-    const answer = await engine().scopes.pick(this.moment(), step.id, area);
-    if (!answer) return;
-    if (answer.ok) {
-      take(step.id);
-      setParams(step.id, answer.params);
-    }
-    const reading = useBench.getState().spot?.reading ?? null;
-    set({ picking: false, spot: { area, reading, note: { text: answer.text, refused: !answer.ok } } });
-  }
-
-  /** What each automatic method makes of the frame, for a balance step. */
-  automatic(stepId: string): Promise<AutomaticBalance[]> {
-    return engine().scopes.automatic(this.moment(), stepId);
-  }
-
-  /** Takes hold of a part of the luma trace. Resolves with false when there is no range step that could move it. */
-  async grab(part: Grab): Promise<boolean> {
-    this.canvas.dataset.held = part;
-    this.grabbing = this.takeHold(part);
-    return (await this.grabbing) !== undefined;
-  }
-
-  private async takeHold(part: Grab): Promise<Grabbed | undefined> {
-    const { lists, inHand, take } = useBench.getState();
-    const held = findStep(lists, inHand)?.step;
-    const step = held?.kind === 'range' && held.on ? held : joined(lists).find((s) => s.kind === 'range' && s.on);
-    if (!step) return undefined;
-    take(step.id);
-    const sample = await engine().scopes.grab(this.table, part);
-    if (!sample) return undefined;
-    return { sample, stepId: step.id, key: GRABS[part].key };
-  }
-
-  /** Moves the grabbed part to an encoded level. */
-  readonly dragTo = latest(async (target: number) => {
-    const grabbed = await this.grabbing;
-    if (!grabbed) return;
-    const { value } = await engine().tables.solve(grabbed.sample, this.moment(), grabbed.stepId, grabbed.key, target);
-    useBench.getState().setParams(grabbed.stepId, { [grabbed.key]: value }, true);
+  /** The spot and the pins go on reading while the steps change. */
+  private readonly readSpotAgain = latest(async () => {
+    const { spot: asked, pins: pinned } = useBench.getState();
+    const areas = [...(asked ? [asked.area] : []), ...pinned.map((p) => p.area)];
+    if (areas.length === 0) return;
+    const readings = await engine().scopes.readColours({ table: this.table, stamp: this.stamp }, areas);
+    const of = (area: Area) => readings[areas.indexOf(area)] ?? null;
+    const { spot, pins, set } = useBench.getState();
+    set({
+      ...(spot && areas.includes(spot.area) ? { spot: { ...spot, reading: of(spot.area) } } : {}),
+      pins: pins.map((p) => (areas.includes(p.area) ? { ...p, reading: of(p.area) } : p)),
+    });
   });
-
-  /** Lets go: the part is where the finger left it, and that counts as one change. */
-  async letGo(): Promise<void> {
-    await this.dragTo.settled();
-    this.grabbing = undefined;
-    useBench.getState().settle();
-    this.canvas.dataset.held = '';
-  }
 }

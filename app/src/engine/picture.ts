@@ -2,6 +2,7 @@ import { codeScale, inverseMatrix } from '@inkavo/core/colour/ycbcr';
 import type { MediaFacts } from '@inkavo/core/model/facts';
 import type { Table } from '@inkavo/core/program/bake';
 import type { PlanarPicture } from '@inkavo/core/program/cpu/planar';
+import { TOLERANCE, type FileEnds } from '@inkavo/core/scopes/statistics';
 import { MOVING_FRAGMENT, REST_FRAGMENT, VERTEX } from '@inkavo/core/program/gpu/shaders';
 
 /** The part of the picture that is shown, in shares of its size. */
@@ -13,6 +14,20 @@ export interface View {
 }
 export const WHOLE: View = { x: 0, y: 0, width: 1, height: 1 };
 
+/** A table that a part of the picture is drawn through. */
+export type Slot = 'graded' | 'compared';
+const OVERLAYS = ['none', 'zones', 'clipping'] as const;
+export type Overlay = (typeof OVERLAYS)[number];
+
+/** How the picture is looked at. */
+export interface Look {
+  slot: Slot;
+  /** Left of this share of the width it is the picture that it is compared with; null: no split. */
+  split: number | null;
+  overlay: Overlay;
+}
+
+const FAR = 100;
 const FRAME_UNIT = 0;
 const TABLE_UNIT = 1;
 
@@ -23,8 +38,9 @@ export class PictureRenderer {
   private readonly moving: WebGLProgram;
   private readonly restTexture: WebGLTexture;
   private readonly movingTexture: WebGLTexture;
-  private readonly tableTexture: WebGLTexture;
-  private table: Table | null = null;
+  private readonly slots: Record<Slot, { texture: WebGLTexture; table: Table | null }>;
+  /** Code values at which the file has lost detail. */
+  private ends: FileEnds = { low: -Infinity, high: Infinity };
   private restScale: { y: ReturnType<typeof codeScale>; m: ReturnType<typeof inverseMatrix> } | undefined;
   private movingScale: { y: ReturnType<typeof codeScale>; m: ReturnType<typeof inverseMatrix> } | undefined;
 
@@ -37,18 +53,22 @@ export class PictureRenderer {
     this.moving = link(gl, MOVING_FRAGMENT);
     this.restTexture = texture(gl, gl.TEXTURE_2D, gl.NEAREST);
     this.movingTexture = texture(gl, gl.TEXTURE_2D, gl.LINEAR);
-    this.tableTexture = texture(gl, gl.TEXTURE_3D, gl.NEAREST);
+    const slot = () => ({ texture: texture(gl, gl.TEXTURE_3D, gl.NEAREST), table: null });
+    this.slots = { graded: slot(), compared: slot() };
     gl.pixelStorei(gl.UNPACK_COLORSPACE_CONVERSION_WEBGL, gl.NONE);
-    this.setTable({ size: 2, domain: [0, 1], data: new Float32Array(32) });
-    this.table = null;
+    for (const name of ['graded', 'compared'] as const) {
+      this.setTable({ size: 2, domain: [0, 1], data: new Float32Array(32) }, name);
+      this.setTable(null, name);
+    }
   }
 
-  setTable(table: Table | null): void {
-    this.table = table;
+  /** Takes the table of the grade, or the one that it is compared with; null: as recorded. */
+  setTable(table: Table | null, slot: Slot = 'graded'): void {
+    this.slots[slot].table = table;
     if (!table) return;
     const { gl } = this;
     gl.activeTexture(gl.TEXTURE0 + TABLE_UNIT);
-    gl.bindTexture(gl.TEXTURE_3D, this.tableTexture);
+    gl.bindTexture(gl.TEXTURE_3D, this.slots[slot].texture);
     gl.texImage3D(gl.TEXTURE_3D, 0, gl.RGBA32F, table.size, table.size, table.size, 0, gl.RGBA, gl.FLOAT, table.data);
   }
 
@@ -77,15 +97,34 @@ export class PictureRenderer {
     this.movingScale = { y: codeScale(8, facts.range), m: inverseMatrix(facts.matrix) };
   }
 
-  /** Draws what was set last of its kind; `graded` false shows it as recorded. */
-  draw(kind: 'rest' | 'moving', view: View, graded: boolean): void {
+  setEnds(ends: FileEnds): void {
+    this.ends = ends;
+  }
+
+  /** Draws what was set last of its kind: through the grade, left of a split through what it is compared with. */
+  draw(kind: 'rest' | 'moving', view: View, { slot, split, overlay }: Look): void {
     const { gl, canvas } = this;
+    gl.viewport(0, 0, canvas.width, canvas.height);
+    if (split === null) return this.drawPart(kind, view, slot, overlay);
+    const edge = Math.round(split * canvas.width);
+    gl.enable(gl.SCISSOR_TEST);
+    gl.scissor(0, 0, edge, canvas.height);
+    this.drawPart(kind, view, 'compared', overlay);
+    gl.scissor(edge, 0, canvas.width - edge, canvas.height);
+    this.drawPart(kind, view, slot, overlay);
+    gl.disable(gl.SCISSOR_TEST);
+  }
+
+  private drawPart(kind: 'rest' | 'moving', view: View, slot: Slot, overlay: Overlay): void {
+    const { gl } = this;
     const scale = kind === 'rest' ? this.restScale : this.movingScale;
     if (!scale) return;
+    const { table, texture: tableTexture } = this.slots[slot];
     const program = kind === 'rest' ? this.rest : this.moving;
-    gl.viewport(0, 0, canvas.width, canvas.height);
     gl.useProgram(program);
     const at = (name: string) => gl.getUniformLocation(program, name);
+    gl.activeTexture(gl.TEXTURE0 + TABLE_UNIT);
+    gl.bindTexture(gl.TEXTURE_3D, tableTexture);
     gl.activeTexture(gl.TEXTURE0 + FRAME_UNIT);
     gl.bindTexture(gl.TEXTURE_2D, kind === 'rest' ? this.restTexture : this.movingTexture);
     gl.uniform1i(at('u_frame'), FRAME_UNIT);
@@ -93,10 +132,14 @@ export class PictureRenderer {
     gl.uniform4f(at('u_view'), view.x, view.y, view.width, view.height);
     gl.uniform4f(at('u_scale'), scale.y.yOffset, 1 / scale.y.yScale, scale.y.cOffset, 1 / scale.y.cScale);
     gl.uniform4f(at('u_matrix'), scale.m.rv, scale.m.gu, scale.m.gv, scale.m.bu);
-    gl.uniform1i(at('u_graded'), graded && this.table ? 1 : 0);
-    if (this.table) {
-      gl.uniform1i(at('u_size'), this.table.size);
-      gl.uniform2f(at('u_domain'), this.table.domain[0], this.table.domain[1]);
+    gl.uniform1i(at('u_graded'), table ? 1 : 0);
+    gl.uniform1i(at('u_overlay'), OVERLAYS.indexOf(overlay));
+    // A shader knows no infinity that is safe to compare with.
+    gl.uniform2f(at('u_ends'), Math.max(-FAR, this.ends.low), Math.min(FAR, this.ends.high));
+    gl.uniform1f(at('u_tolerance'), TOLERANCE);
+    if (table) {
+      gl.uniform1i(at('u_size'), table.size);
+      gl.uniform2f(at('u_domain'), table.domain[0], table.domain[1]);
     }
     gl.drawArrays(gl.TRIANGLES, 0, 3);
   }

@@ -10,17 +10,30 @@ import {
   castReadings,
   rangeReading,
   saturationReading,
+  type Mark,
   type Reading,
 } from '@inkavo/core/scopes/readings';
 import { meanOfArea, sampleArea, type Area } from '@inkavo/core/scopes/sampleArea';
-import { grabSample, solve, type Grab, type GrabSample, type Solution } from '@inkavo/core/scopes/solver';
+import { levelHistograms, zoneShares, type Levels } from '@inkavo/core/scopes/levels';
+import { padSample, solvePad, type PadSample, type PadSolution } from '@inkavo/core/scopes/padSolver';
+import { grabSample, solve, toneHeights, type Grab, type GrabSample, type Solution } from '@inkavo/core/scopes/solver';
 import { fileEnds, measure, type FileEnds, type Statistics } from '@inkavo/core/scopes/statistics';
 import { traceWaveform } from '@inkavo/core/scopes/trace';
+import {
+  hueHistogram,
+  measureMarks,
+  traceVectorscope,
+  type Chroma,
+  type MarkColours,
+} from '@inkavo/core/scopes/vectorscope';
+import { bt709 } from '@inkavo/core/colour/transfer';
+import { rgbToYcbcr } from '@inkavo/core/colour/ycbcr';
+import type { BandEdges } from '@inkavo/core/steps/bands/weights';
 import { automaticBalances, type AutomaticBalance } from '@inkavo/core/steps/balance/automatic';
 import { pickNeutral, type NeutralPick } from '@inkavo/core/steps/balance/pick';
 import { api as server } from '../api/client';
 import { knownLut, lutIds, provideLut } from '@inkavo/core/steps/lut/library';
-import { paintLuma, paintParade } from './paintTrace';
+import { paintLuma, paintParade, paintVectorscope, type PaintedTrace } from './paintTrace';
 
 /** Steps at a time of a clip. */
 export interface Moment {
@@ -29,23 +42,46 @@ export interface Moment {
   seconds: number;
 }
 
-export interface ScopeRequest {
-  /** Table of the grade; null for a frame without steps. */
+/** The table of a grade, null for one that does nothing, and a number that no other table has. */
+export interface Stamped {
   table: Table | null;
-  view: 'luma' | 'parade';
+  stamp: number;
+}
+
+/** What lies under the picture. */
+export type MainTrace = 'luma' | 'parade' | 'histogram' | null;
+
+export interface ScopeRequest {
+  from: Stamped;
+  main: MainTrace;
   /** Size of the trace in pixels. */
   columns: number;
   rows: number;
-  /** While a finger is down every second row is enough. */
+  /** The vectorscope, where it is wanted: pixels an edge, and how far it is magnified. */
+  pad: { size: number; zoom: number } | null;
+  /** Where the bands give way to each other. */
+  edges: BandEdges;
+  /** Tones of steps whose height on the waveform is wanted. */
+  tones: { moment: Moment; stepId: string; tones: readonly number[] } | null;
+  /** The hue histogram is wanted. */
+  hues: boolean;
+  /** While a finger is down a quarter of the pixels is enough. */
   rough: boolean;
 }
 
 export interface ScopeResult {
-  pixels: Uint8ClampedArray<ArrayBuffer>;
-  columns: number;
-  rows: number;
+  main: PaintedTrace | null;
+  pad: PaintedTrace | null;
+  levels: Levels | null;
   statistics: Statistics;
+  marks: MarkColours;
+  /** Colour at each hue, the largest 1; null when it was not asked for. */
+  hues: Float32Array | null;
+  /** Share of the frame in each of the eleven zones. */
+  zones: number[];
   readings: Reading[];
+  /** Heights of the tones that were asked for. */
+  heights: number[];
 }
 
 export interface ColourReading {
@@ -59,33 +95,69 @@ interface Frame {
   height: number;
   code: Float32Array;
   ends: FileEnds;
+  quarter?: Pick<Pixels, 'code' | 'width' | 'height'>;
 }
 
 /** So many pixels, spread over the frame, are enough to find the light. */
 const AUTOMATIC_PIXELS = 60_000;
 
+const CHANNELS = ['red', 'green', 'blue'] as const;
+/** Bins of the histogram under the picture. */
+const LEVEL_BINS = 244;
+/** Encoded luma of a grey card of 18 % (ITU-R BT.709 of 0.18). */
+const GREY_CARD = bt709.encode(0.18);
+
 let frame: Frame | undefined;
 
-/** Pixels of the frame through a table: every row, or every second one. */
-function gradedPixels(
-  { width, height, code }: Frame,
-  table: Table | null,
-  rough: boolean,
-): { graded: Float32Array; code: Float32Array; height: number } {
-  if (!rough && !table) return { graded: code, code, height };
-  const stride = rough ? 2 : 1;
-  const rows = Math.ceil(height / stride);
-  const line = width * 3;
-  const source = rough ? new Float32Array(rows * line) : code;
-  if (rough)
-    for (let y = 0; y < rows; y += 1) source.set(code.subarray(y * stride * line, (y * stride + 1) * line), y * line);
-  if (!table) return { graded: source, code: source, height: rows };
-  const graded = new Float32Array(source.length);
-  for (let o = 0; o < source.length; o += 3) lookUp(table, source[o], source[o + 1], source[o + 2], graded, o);
-  return { graded, code: source, height: rows };
+function paintMain(
+  main: MainTrace,
+  graded: Float32Array,
+  width: number,
+  height: number,
+  columns: number,
+  rows: number,
+): PaintedTrace | null {
+  if (main === 'luma') return paintLuma(traceWaveform(graded, width, height, columns, rows, ['luma']));
+  if (main === 'parade')
+    return paintParade(traceWaveform(graded, width, height, Math.floor(columns / 3), rows, CHANNELS));
+  return null;
 }
 
-/** The worst first: what can be mended comes before what is well. */
+interface Pixels {
+  /** Encoded output of the grade, and the file's R'G'B' of the same pixels. */
+  graded: Float32Array;
+  code: Float32Array;
+  width: number;
+  height: number;
+}
+
+/** Every second pixel of every second row. */
+function quarterOf({ width, height, code }: Frame): Pick<Pixels, 'code' | 'width' | 'height'> {
+  const [w, h] = [Math.ceil(width / 2), Math.ceil(height / 2)];
+  const out = new Float32Array(w * h * 3);
+  for (let y = 0, o = 0; y < h; y += 1)
+    for (let x = 0, from = 2 * y * width * 3; x < w; x += 1, o += 3, from += 6) {
+      out[o] = code[from];
+      out[o + 1] = code[from + 1];
+      out[o + 2] = code[from + 2];
+    }
+  return { code: out, width: w, height: h };
+}
+
+/** The last pixels that were graded whole: a grab comes right after the trace that it grabs. */
+let whole: { frame: Frame; stamp: number; graded: Float32Array } | undefined;
+
+/** Pixels of the frame through a table: all of them, or a quarter while a finger is down. */
+function gradedPixels(from: Frame, { table, stamp }: Stamped, rough: boolean): Pixels {
+  const { code, width, height } = rough ? (from.quarter ??= quarterOf(from)) : from;
+  if (!table) return { graded: code, code, width, height };
+  if (!rough && whole?.frame === from && whole.stamp === stamp) return { graded: whole.graded, code, width, height };
+  const graded = new Float32Array(code.length);
+  for (let o = 0; o < code.length; o += 3) lookUp(table, code[o], code[o + 1], code[o + 2], graded, o);
+  if (!rough && stamp >= 0) whole = { frame: from, stamp, graded };
+  return { graded, code, width, height };
+}
+
 function readingsOf(statistics: Statistics): Reading[] {
   const all = [
     clippingReading(statistics),
@@ -111,22 +183,60 @@ const api = {
     return transfer(table, [table.data.buffer as ArrayBuffer]);
   },
 
-  /** Takes the frame that everything here is measured on. */
-  setFrame(buffer: ArrayBuffer, format: PlanarFormat): void {
+  /** Takes the frame that everything here is measured on; says where its file has lost detail. */
+  setFrame(buffer: ArrayBuffer, format: PlanarFormat): FileEnds {
     const code = pictureToRgb(undefined, planesOver(buffer, format));
-    frame = { width: format.width, height: format.height, code, ends: fileEnds(code) };
+    const ends = fileEnds(code);
+    frame = { width: format.width, height: format.height, code, ends };
+    return ends;
   },
 
-  /** Trace, statistics and readings of the frame through a table. */
-  scope({ table, view, columns, rows, rough }: ScopeRequest): ScopeResult | null {
+  /** Traces, statistics and readings of the frame through a table. */
+  async scope(request: ScopeRequest): Promise<ScopeResult | null> {
     if (!frame) return null;
-    const { graded, code, height } = gradedPixels(frame, table, rough);
-    const cols = view === 'parade' ? Math.floor(columns / 3) : columns;
-    const trace = traceWaveform(graded, frame.width, height, cols, rows);
-    const painted = view === 'parade' ? paintParade(trace) : paintLuma(trace);
+    const { from, main, columns, rows, pad, edges, tones, rough } = request;
+    const { graded, code, width, height } = gradedPixels(frame, from, rough);
     const statistics = measure(graded, code, frame.ends);
-    const result = { ...painted, statistics, readings: readingsOf(statistics) };
-    return transfer(result, [painted.pixels.buffer]);
+    if (tones) await fetchLuts(tones.moment.steps);
+    const result: ScopeResult = {
+      main: paintMain(main, graded, width, height, columns, rows),
+      pad: pad && paintVectorscope(traceVectorscope(graded, pad.size, pad.zoom), pad.size, graded.length / 3),
+      levels: main === 'histogram' ? levelHistograms(graded, LEVEL_BINS) : null,
+      statistics,
+      marks: measureMarks(graded, edges),
+      hues: request.hues ? hueHistogram(graded) : null,
+      zones: zoneShares(graded),
+      readings: readingsOf(statistics),
+      heights: tones ? toneHeights(tones.moment.steps, tones.stepId, tones.tones, tones.moment.seconds) : [],
+    };
+    return transfer(
+      result,
+      [result.main, result.pad].flatMap((t) => (t ? [t.pixels.buffer] : [])),
+    );
+  },
+
+  /** Where the marks stand, over every pixel of the frame through a table. */
+  marks(from: Stamped, edges: BandEdges): MarkColours | null {
+    return frame ? measureMarks(gradedPixels(frame, from, false).graded, edges) : null;
+  },
+
+  /** Pixels that stand for the frame while a mark is dragged on the pad. */
+  grabMark(from: Stamped, mark: Mark, edges: BandEdges): PadSample | null {
+    if (!frame) return null;
+    const { graded, code } = gradedPixels(frame, from, false);
+    return padSample(code, graded, mark, edges);
+  },
+
+  /** The colour of a band for which its mark stands where it was let go. */
+  solveMark(sample: PadSample, { steps, seconds }: Moment, stepId: string, target: Chroma): PadSolution {
+    return solvePad(sample, steps, stepId, target, seconds);
+  },
+
+  /** The exposure at which an area of the picture has the luma of a grey card (18 % reflectance). */
+  greyCard({ steps, seconds }: Moment, stepId: string, area: Area): Solution | null {
+    if (!frame) return null;
+    const mean = meanOfArea(frame.code, frame.width, frame.height, area);
+    return solve({ codes: Float64Array.from(mean), quantity: 'luma' }, steps, stepId, 'exposure', GREY_CARD, seconds);
   },
 
   /** From an area of the picture to the parameters of a balance step, or a refusal. */
@@ -135,6 +245,16 @@ const api = {
     await fetchLuts(steps);
     const before = compileBefore(steps, stepId, seconds);
     return pickNeutral(sampleArea(frame.code, frame.width, frame.height, area, before, frame.ends));
+  },
+
+  /** Hue (turns) and chroma of an area as it enters a step, encoded. */
+  async hueAt({ steps, seconds }: Moment, stepId: string, area: Area): Promise<{ hue: number; chroma: number } | null> {
+    if (!frame) return null;
+    await fetchLuts(steps);
+    const rgb = meanOfArea(frame.code, frame.width, frame.height, area);
+    compileBefore(steps, stepId, seconds)(rgb);
+    const [, cb, cr] = rgbToYcbcr(rgb.map(bt709.encode) as Vec3, 'bt709');
+    return { hue: (Math.atan2(cr, cb) / (2 * Math.PI) + 1) % 1, chroma: Math.hypot(cb, cr) };
   },
 
   /** What each automatic method makes of the frame as it enters a balance step. */
@@ -158,19 +278,23 @@ const api = {
   },
 
   /** Mean colour of an area before and after the grade. */
-  readColour(table: Table | null, area: Area): ColourReading | null {
+  readColour(from: Stamped, area: Area): ColourReading | null {
     if (!frame) return null;
-    const before = meanOfArea(frame.code, frame.width, frame.height, area);
-    const after: ColourReading['after'] = [...before];
-    if (table) lookUp(table, before[0], before[1], before[2], after);
-    return { before, after };
+    const { graded } = gradedPixels(frame, from, false);
+    const { width, height, code } = frame;
+    return { before: meanOfArea(code, width, height, area), after: meanOfArea(graded, width, height, area) };
+  },
+
+  /** The same for many areas. */
+  readColours(from: Stamped, areas: Area[]): (ColourReading | null)[] {
+    return areas.map((area) => api.readColour(from, area));
   },
 
   /** The pixels around a grabbed part of the trace. */
-  grab(table: Table | null, part: Grab): GrabSample | null {
+  grab(from: Stamped, part: Grab): GrabSample | null {
     if (!frame) return null;
     // Every pixel: at the foot of a cliff in the distribution, a few ranks are many levels.
-    const { graded, code } = gradedPixels(frame, table, false);
+    const { graded, code } = gradedPixels(frame, from, false);
     return grabSample(code, graded, part);
   },
 

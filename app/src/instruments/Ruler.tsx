@@ -3,6 +3,7 @@ import { Pressable, View } from 'react-native';
 import Svg, { Line } from 'react-native-svg';
 import { formatNumber } from '@inkavo/core/steps/numbers';
 import type { NumberSpec } from '@inkavo/core/steps';
+import { useHand } from '../state/hand';
 import { Txt } from '../ui/Txt';
 import { useDrag } from '../ui/useDrag';
 import { Keypad } from './Keypad';
@@ -29,6 +30,7 @@ export function Ruler({ spec, value, onChange, onSettle }: Props) {
   const [typing, setTyping] = useState(false);
   const last = useRef({ dx: 0, value });
   const set = (next: number, live = false): void => onChange(next, live);
+  const right = useHand((s) => s.hand === 'right');
   const changed = value !== spec.neutral;
   const text = formatNumber(spec, value);
 
@@ -76,7 +78,13 @@ export function Ruler({ spec, value, onChange, onSettle }: Props) {
             justifyContent: 'space-between',
           }}
         >
-          <View className="h-[22px] flex-row items-center justify-between" style={{ paddingLeft: changed ? 20 : 0 }}>
+          <View
+            className="h-[22px] items-center justify-between"
+            style={{
+              flexDirection: right ? 'row' : 'row-reverse',
+              [right ? 'paddingLeft' : 'paddingRight']: changed ? 20 : 0,
+            }}
+          >
             <Txt numberOfLines={1} className="shrink">
               {spec.label}
             </Txt>
@@ -93,7 +101,7 @@ export function Ruler({ spec, value, onChange, onSettle }: Props) {
             role="button"
             aria-label={`${spec.label}: reset`}
             onPress={() => set(spec.neutral)}
-            className="absolute left-[-10px] top-[-6px] h-[34px] w-[30px] items-center justify-center"
+            className={`absolute top-[-6px] h-[34px] w-[30px] items-center justify-center ${right ? 'left-[-10px]' : 'right-[-10px]'}`}
           >
             <View className="h-[11px] w-[11px] rounded-full border border-ink bg-accent" />
           </Pressable>

@@ -4,6 +4,7 @@ import { subscribeWithSelector } from 'zustand/middleware';
 import { useShallow } from 'zustand/react/shallow';
 import { newStep, type Override, type Step } from '@inkavo/core/model/grade';
 import type { Owner } from '@inkavo/core/model/outing';
+import type { Mark } from '@inkavo/core/scopes/readings';
 import type { Area } from '@inkavo/core/scopes/sampleArea';
 import type { ClipOpened } from '../api/client';
 import type { ColourReading, ScopeResult } from '../engine/worker';
@@ -14,6 +15,8 @@ import {
   giveStep,
   moveStep,
   overrideStep,
+  pasteStep,
+  placeStep,
   ownedSteps,
   removeStep,
   resetClipSteps,
@@ -21,7 +24,14 @@ import {
   type StepLists,
 } from './stepLists';
 
-export type ScopeView = 'luma' | 'parade';
+export type ScopeView = 'luma' | 'parade' | 'pad' | 'histogram';
+
+/** A place in the picture that goes on reading. */
+export interface Pin {
+  id: string;
+  area: Area;
+  reading: ColourReading | null;
+}
 
 /** What is known of the spot that was touched last. */
 export interface Spot {
@@ -38,8 +48,19 @@ type Shown =
   | 'untouched'
   | 'atRest'
   | 'picking'
+  | 'stem'
   | 'spot'
   | 'scopeView'
+  | 'padZoom'
+  | 'mark'
+  | 'group'
+  | 'overlay'
+  | 'split'
+  | 'eyeRest'
+  | 'compareWith'
+  | 'beside'
+  | 'kept'
+  | 'pins'
   | 'scope'
   | 'trouble'
   | 'opened'
@@ -60,9 +81,32 @@ export interface BenchState {
   untouched: boolean;
   /** The frame on the screen is the one at rest, from the original. */
   atRest: boolean;
-  picking: boolean;
+  /** What the next tap on the picture is for. */
+  picking: 'neutral' | 'hue' | null;
+  /** The stem in hand on the hue band. */
+  stem: number;
   spot: Spot | null;
   scopeView: ScopeView;
+  /** How far the pad is magnified. */
+  padZoom: number;
+  /** The mark in hand on the pad. */
+  mark: Mark;
+  /** The group of numbers that is shown of the step in hand. */
+  group: string;
+  /** What is drawn over the picture. */
+  overlay: 'none' | 'zones' | 'clipping';
+  /** Left of this share of the picture's width it is as recorded; null: no split. */
+  split: number | null;
+  /** What the grade is held against: the file, the grade without the step in hand, or a kept frame. */
+  compareWith: 'recorded' | 'step' | 'kept';
+  /** The kept frame stands beside the picture. */
+  beside: boolean;
+  /** A picture that was kept of this clip, as an address of the browser's. */
+  kept: string | null;
+  /** Places that go on reading. */
+  pins: Pin[];
+  /** A neutral field in place of the picture, for a moment; then the picture as recorded, then as graded. */
+  eyeRest: 'field' | 'before' | null;
   scope: ScopeResult | null;
   /** A sentence about something that does not work, or null. */
   trouble: string | null;
@@ -78,6 +122,8 @@ export interface BenchState {
   /** Makes what was changed live count, as one thing to undo. */
   settle(): void;
   addStep(kind: string): void;
+  pasteStep(step: Step): void;
+  placeStep(id: string, at: string): void;
   removeStep(id: string): void;
   resetStep(id: string): void;
   giveStep(id: string, owner: Owner): void;
@@ -112,9 +158,20 @@ export const useBench = create<BenchState>()(
         playing: false,
         untouched: false,
         atRest: false,
-        picking: false,
+        picking: null,
+        stem: 0,
         spot: null,
         scopeView: 'luma',
+        padZoom: 1.5,
+        mark: 'midtones',
+        group: '',
+        overlay: 'none',
+        split: null,
+        eyeRest: null,
+        compareWith: 'recorded',
+        beside: false,
+        kept: null,
+        pins: [],
         scope: null,
         trouble: null,
 
@@ -122,6 +179,12 @@ export const useBench = create<BenchState>()(
           const lists = listsOf(opened);
           const first = ownedSteps(lists)[0]?.step.id ?? null;
           set({
+            pins: [],
+            split: null,
+            overlay: 'none',
+            compareWith: 'recorded',
+            beside: false,
+            eyeRest: null,
             opened,
             lists,
             live: null,
@@ -130,7 +193,7 @@ export const useBench = create<BenchState>()(
             playing: false,
             atRest: false,
             spot: null,
-            picking: false,
+            picking: null,
             sheet: null,
             scope: null,
             trouble: null,
@@ -138,7 +201,7 @@ export const useBench = create<BenchState>()(
           useBench.temporal.getState().clear();
         },
         set: (part) => set(part),
-        take: (id) => set({ inHand: id, picking: false, ...(id === get().inHand ? {} : { spot: null }) }),
+        take: (id) => set({ inHand: id, picking: null, ...(id === get().inHand ? {} : { spot: null }) }),
         setParams: (id, params, live = false) =>
           change(id, (s) => ({ ...s, params: { ...s.params, ...params } }), live),
         setStep: (id, part, live = false) => change(id, (s) => ({ ...s, ...part }), live),
@@ -154,6 +217,11 @@ export const useBench = create<BenchState>()(
           const { lists, id } = addStep(get().lists, kind);
           set({ lists, inHand: id });
         },
+        pasteStep(step) {
+          const { lists, id } = pasteStep(get().lists, step);
+          set({ lists, inHand: id });
+        },
+        placeStep: (id, at) => set({ lists: placeStep(get().lists, id, at) }),
         removeStep(id) {
           const lists = removeStep(get().lists, id);
           set({ lists, inHand: ownedSteps(lists)[0]?.step.id ?? null });

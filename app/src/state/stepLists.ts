@@ -57,6 +57,22 @@ export function addStep(lists: StepLists, kind: string): { lists: StepLists; id:
   return { lists: { ...lists, clip: insert(lists.clip, newStep(kind, id)) }, id };
 }
 
+/** Puts a copy of a step into the clip, where the working order wants it. */
+export function pasteStep(lists: StepLists, step: Step): { lists: StepLists; id: string } {
+  const id = freshId(step.kind);
+  return { lists: { ...lists, clip: insert(lists.clip, { ...structuredClone(step), id }) }, id };
+}
+
+/** Puts a step of an owner at the place of another one of the same. */
+export function placeStep(lists: StepLists, id: string, at: string): StepLists {
+  const found = findStep(lists, id);
+  const target = findStep(lists, at);
+  if (!found || !target || found.owner !== target.owner || id === at) return lists;
+  const steps = lists[found.owner];
+  const [from, to] = [steps.findIndex((s) => s.id === id), steps.findIndex((s) => s.id === at)];
+  return { ...lists, [found.owner]: steps.toSpliced(from, 1).toSpliced(to, 0, steps[from]) };
+}
+
 /** What the clip changes about an inherited step; nothing, when that is what it comes to. */
 export function overrideStep(lists: StepLists, id: string, here: Override): StepLists {
   const others = Object.fromEntries(Object.entries(lists.overrides).filter(([key]) => key !== id));

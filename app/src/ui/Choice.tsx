@@ -7,6 +7,8 @@ interface Option<V extends string> {
   value: V;
   title: string;
   note?: string;
+  /** What it is called where the title is short. */
+  label?: string;
   /** Shown in place of the title. */
   mark?: Mark;
 }
@@ -34,7 +36,7 @@ export function Choice<V extends string>({
             key={o.value}
             role="radio"
             aria-checked={on}
-            aria-label={o.mark ? o.title : undefined}
+            aria-label={o.label ?? (o.mark ? o.title : undefined)}
             onPress={() => onChange(o.value)}
             className={`min-w-[40px] flex-auto items-center justify-center px-1 ${compact ? 'min-h-[36px]' : 'min-h-[44px]'} ${i ? 'border-l-stroke border-edge' : ''} ${on ? 'bg-accent' : 'bg-surface'}`}
           >

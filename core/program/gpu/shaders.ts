@@ -43,11 +43,30 @@ vec3 toRgb(vec3 code) {
 
 const MAIN = `
 uniform bool u_graded;
+uniform int u_overlay;      // 0 none, 1 zones, 2 clipping
+uniform vec2 u_ends;        // code values at which the file has lost detail
+uniform float u_tolerance;  // beyond 0 and 1 by less than this nothing is lost
 out vec4 o_colour;
+// Eleven flat greys, one for each tenth of luma.
+vec3 zones(vec3 rgb) {
+  return vec3(clamp(floor(dot(rgb, vec3(0.2126, 0.7152, 0.0722)) * 10.0 + 0.5), 0.0, 10.0) / 10.0);
+}
+// Stripes where the file had lost it, checks where the grade loses it.
+vec3 clipping(vec3 code, vec3 rgb, vec3 shown) {
+  vec2 at = gl_FragCoord.xy;
+  if (any(greaterThanEqual(code, vec3(u_ends.y))) || any(lessThanEqual(code, vec3(u_ends.x))))
+    return vec3(mod(at.x + at.y, 12.0) < 6.0 ? 1.0 : 0.0);
+  if (any(greaterThan(rgb, vec3(1.0 + u_tolerance))) || any(lessThan(rgb, vec3(-u_tolerance))))
+    return vec3(mod(floor(at.x / 5.0) + floor(at.y / 5.0), 2.0) < 1.0 ? 1.0 : 0.0);
+  return shown;
+}
 void main() {
-  vec3 rgb = toRgb(readCode());
-  if (u_graded) rgb = lookUp(rgb);
-  o_colour = vec4(clamp(rgb, 0.0, 1.0), 1.0);
+  vec3 code = toRgb(readCode());
+  vec3 rgb = u_graded ? lookUp(code) : code;
+  vec3 shown = clamp(rgb, 0.0, 1.0);
+  if (u_overlay == 1) shown = zones(shown);
+  if (u_overlay == 2) shown = clipping(code, rgb, shown);
+  o_colour = vec4(shown, 1.0);
 }`;
 
 /** A frame at rest: one RGBA16UI texture of Y', Cb, Cr code values; u_view is the part shown: x, y, width, height. */

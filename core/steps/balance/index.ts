@@ -6,7 +6,7 @@ import { invert, multiply, transformInPlace, type Mat3, type Vec3 } from '../../
 import { WHITES } from '../../colour/primaries';
 import { kelvinToXy } from '../../colour/temperature';
 import { formatNumber, numberShape } from '../numbers';
-import { bandWeights } from '../bands/weights';
+import { BAND_EDGES, bandWeights } from '../bands/weights';
 import { allNeutral, type NumberSpec, type StepKind } from '../types';
 import { GAIN_LIMIT_STOPS, keepLuminance } from './gains';
 
@@ -47,7 +47,6 @@ const numbers = [
 /** Bands of encoded luminance that a balance can be held to. */
 export const BALANCE_BANDS = ['overall', 'shadows', 'midtones', 'highlights'] as const;
 const BAND_TITLES = { overall: 'Everything', shadows: 'Shadows', midtones: 'Midtones', highlights: 'Highlights' };
-const EDGES = { low: 0.3, high: 0.7 };
 
 const schema = z.object({
   /** white: the source white by kelvin and Duv. recorded: what the camera was set to, and what it should have been. gains: per channel. */
@@ -97,7 +96,7 @@ export const balance: StepKind<Params> = {
     if (p.band === 'overall') return (rgb) => transformInPlace(matrix, rgb);
     const band = BALANCE_BANDS.indexOf(p.band) - 1;
     return (rgb) => {
-      const share = bandWeights(bt709.encode(luminance(rgb)), EDGES)[band];
+      const share = bandWeights(bt709.encode(luminance(rgb)), BAND_EDGES)[band];
       if (share === 0) return;
       const before: Vec3 = [rgb[0], rgb[1], rgb[2]];
       transformInPlace(matrix, rgb);

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { luma709 } from '../../colour/ycbcr';
 import { numberShape } from '../numbers';
 import { allNeutral, type NumberSpec, type StepKind } from '../types';
-import { bandWeights, orderedEdges } from './weights';
+import { BAND_EDGES, bandWeights, orderedEdges } from './weights';
 
 const BANDS = ['shadows', 'midtones', 'highlights', 'overall'] as const;
 type Name = (typeof BANDS)[number];
@@ -32,9 +32,9 @@ const numbersOf = (band: Name) => {
 
 type Key = `${Name}${'Level' | 'Cb' | 'Cr'}` | `${Exclude<Name, 'overall'>}Saturation` | 'lowEdge' | 'highEdge';
 const edge = { group: 'Edges', unit: 'percent', step: 0.01 } as const;
-const EDGES = [
-  { key: 'lowEdge', label: 'Shadows end at', min: 0.05, max: 0.7, neutral: 0.3, ...edge },
-  { key: 'highEdge', label: 'Highlights begin at', min: 0.3, max: 0.95, neutral: 0.7, ...edge },
+const EDGE_NUMBERS = [
+  { key: 'lowEdge', label: 'Shadows end at', min: 0.05, max: 0.7, neutral: BAND_EDGES.low, ...edge },
+  { key: 'highEdge', label: 'Highlights begin at', min: 0.3, max: 0.95, neutral: BAND_EDGES.high, ...edge },
 ] as const;
 const colourNumbers = BANDS.flatMap((b) => numbersOf(b)).filter((n) => hasSaturation(n.key)) as readonly (NumberSpec & {
   key: Key;
@@ -43,7 +43,7 @@ const byGroup = [
   ...colourNumbers.filter((n) => n.group !== 'Saturation'),
   ...colourNumbers.filter((n) => n.group === 'Saturation'),
 ];
-const numbers = [...byGroup, ...EDGES] as readonly (NumberSpec & { key: Key })[];
+const numbers = [...byGroup, ...EDGE_NUMBERS] as readonly (NumberSpec & { key: Key })[];
 const schema = z.object(numberShape(numbers));
 type Params = z.infer<typeof schema>;
 

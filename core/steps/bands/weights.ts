@@ -37,3 +37,12 @@ export function orderedEdges(low: number, high: number): BandEdges {
   const middle = (low + high) / 2;
   return { low: middle - MIN_GAP / 2, high: middle + MIN_GAP / 2 };
 }
+
+/** Where shadows end and highlights begin while nobody has moved them. */
+export const BAND_EDGES: BandEdges = { low: 0.3, high: 0.7 };
+
+/** The edges among the parameters of a bands step; what is missing or keyframed counts as unmoved. */
+export function bandEdgesOf({ lowEdge, highEdge }: { lowEdge?: unknown; highEdge?: unknown }): BandEdges {
+  const number = (v: unknown, otherwise: number): number => (typeof v === 'number' ? v : otherwise);
+  return orderedEdges(number(lowEdge, BAND_EDGES.low), number(highEdge, BAND_EDGES.high));
+}

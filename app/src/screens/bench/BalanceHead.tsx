@@ -17,7 +17,7 @@ const METHODS = [
 
 /** Ways to find the white: pick it, let it be found, or give it in one of three forms. */
 export function BalanceHead({ id, method }: { id: string; method: string }) {
-  const picking = useBench((s) => s.picking);
+  const picking = useBench((s) => s.picking === 'neutral');
   const { set, setParams } = useBench.getState();
   const [automatic, setAutomatic] = useState(false);
   return (
@@ -27,7 +27,7 @@ export function BalanceHead({ id, method }: { id: string; method: string }) {
         short="Pick"
         icon={Pipette}
         on={picking}
-        onPress={() => set({ picking: !picking, spot: null })}
+        onPress={() => set({ picking: picking ? null : 'neutral', spot: null })}
       />
       <Tool label="Balance automatically" short="Auto" icon={Scale} on={automatic} onPress={() => setAutomatic(true)} />
       <View className="flex-1">
@@ -80,7 +80,7 @@ function AutomaticSheet({ id, onClose }: { id: string; onClose(): void }) {
   const [asked, setAsked] = useState(false);
   if (!asked) {
     setAsked(true);
-    void engine.current?.automatic(id).then(setFound);
+    void engine.current?.picks.automatic(id).then(setFound);
   }
   const choose = (params: Record<string, unknown>): void => {
     useBench.getState().setParams(id, params);

@@ -4,21 +4,29 @@ import { ActivityIndicator, ScrollView, useWindowDimensions, View } from 'react-
 import { api, type ClipOpened } from '../../api/client';
 import { BenchEngine } from '../../engine/benchEngine';
 import { EngineContext } from '../../engine/context';
-import { Waveform } from '../../instruments/Waveform';
-import { useBench } from '../../state/bench';
+import { Pad } from '../../instruments/Pad';
+import { shownLists, useBench } from '../../state/bench';
+import { findStep } from '../../state/stepLists';
+import { loadHistory } from '../../state/history';
+import { loadKeptFrame } from '../../state/keptFrame';
+import { loadPins } from '../../state/pins';
 import { keeper, useKeep } from '../../state/keeper';
 import { Button } from '../../ui/Button';
-import { Choice } from '../../ui/Choice';
 import { Empty, Trouble } from '../../ui/Note';
 import { TopBar } from '../../ui/TopBar';
 import { BenchBar } from './BenchBar';
+import { EyeRest } from './Compare';
 import { layoutBench } from './layout';
 import { Picture } from './Picture';
 import { ReadingLine } from './ReadingLine';
+import { ScopeArea, ScopeChoice } from './ScopeArea';
 import { ScrubStrip } from './ScrubStrip';
 import { StepSheet } from './StepSheet';
 import { StepColumn, StepStrip } from './StepList';
-import { Tray, TRAY_HEIGHT } from './Tray';
+import { Tray, trayHeight } from './Tray';
+
+/** The pad's edge on a wide screen: the width of its column. */
+const PAD_WIDE = 334;
 
 /** One clip on the bench. */
 export function Bench({ clipId }: { clipId: string }) {
@@ -27,7 +35,13 @@ export function Bench({ clipId }: { clipId: string }) {
   useEffect(() => {
     let gone = false;
     api.clip(clipId).then(
-      (found) => !gone && useBench.getState().open(keeper.begin(found)),
+      (found) => {
+        if (gone) return;
+        useBench.getState().open(keeper.begin(found));
+        useBench.getState().set({ pins: loadPins(clipId) });
+        void loadKeptFrame(clipId);
+        void loadHistory(clipId);
+      },
       (error: Error) => !gone && setFailed(error.message),
     );
     return () => {
@@ -59,8 +73,10 @@ function OpenBench({ opened }: { opened: ClipOpened }) {
   const { clip, camera, outing } = opened;
   const engine = useRef<BenchEngine | null>(null);
   const window = useWindowDimensions();
-  const layout = layoutBench(window, clip.facts, TRAY_HEIGHT);
+  const tray = useBench((s) => trayHeight(findStep(shownLists(s), s.inHand)?.step.kind));
+  const layout = layoutBench(window, clip.facts, tray);
   const { picture, scopeHeight, wide } = layout;
+  const view = useBench((s) => s.scopeView);
   const ratio = Math.min(3, globalThis.devicePixelRatio || 1);
   const canvas = useCallback(
     (element: HTMLCanvasElement | null) => {
@@ -84,9 +100,10 @@ function OpenBench({ opened }: { opened: ClipOpened }) {
     const scope = {
       columns: Math.round(picture.width * Math.min(2, ratio)),
       rows: Math.round(scopeHeight * Math.min(2, ratio)),
+      pad: wide ? PAD_WIDE : view === 'pad' ? Math.round(scopeHeight * Math.min(2, ratio)) : 0,
     };
     engine.current?.resize(picture.width * ratio, scope);
-  }, [picture.width, scopeHeight, ratio, canvas]);
+  }, [picture.width, scopeHeight, ratio, wide, view, canvas]);
   useProxyWatch(opened);
 
   const shown = (
@@ -96,7 +113,7 @@ function OpenBench({ opened }: { opened: ClipOpened }) {
       </View>
       <ReadingLine />
       <View className="items-center bg-scope">
-        <Waveform width={picture.width} height={scopeHeight} />
+        <ScopeArea width={picture.width} height={scopeHeight} wide={wide} />
       </View>
     </>
   );
@@ -116,6 +133,7 @@ function OpenBench({ opened }: { opened: ClipOpened }) {
               <View className="p-2">
                 <ScopeChoice />
               </View>
+              <Pad size={Math.min(PAD_WIDE, Math.round(window.height * 0.36))} below />
               <ScrollView>
                 <Tray wide />
               </ScrollView>
@@ -125,34 +143,17 @@ function OpenBench({ opened }: { opened: ClipOpened }) {
           <>
             {shown}
             <StepStrip />
-            <View style={{ minHeight: TRAY_HEIGHT }} className="flex-1">
+            <View style={{ minHeight: tray }} className="flex-1">
               <Tray />
             </View>
             <ScrubStrip clip={clip} />
           </>
         )}
         <StepSheet />
+        <EyeRest />
         <Troubles />
       </View>
     </EngineContext.Provider>
-  );
-}
-
-const VIEWS = [
-  { value: 'luma', title: 'Luma' },
-  { value: 'parade', title: 'Red, green, blue' },
-] as const;
-
-/** Which trace lies under the picture. */
-function ScopeChoice() {
-  const view = useBench((s) => s.scopeView);
-  return (
-    <Choice
-      label="Trace under the picture"
-      value={view}
-      options={VIEWS}
-      onChange={(scopeView) => useBench.getState().set({ scopeView })}
-    />
   );
 }
 

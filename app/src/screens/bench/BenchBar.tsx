@@ -10,9 +10,10 @@ import { Button, IconButton } from '../../ui/Button';
 import { Sheet } from '../../ui/Sheet';
 import { TopBar } from '../../ui/TopBar';
 import { Txt } from '../../ui/Txt';
-import { ModeChoice } from '../ModeChoice';
+import { HandChoice, ModeChoice } from '../ModeChoice';
+import { CompareSheet } from './Compare';
 import { DeliverSheet } from './DeliverSheet';
-import { EllipsisVertical, Redo2, RotateCcw, Share, Undo2 } from '../../ui/icons';
+import { EllipsisVertical, Eye, Redo2, RotateCcw, Share, Undo2 } from '../../ui/icons';
 
 const KEEP_WORDS = {
   kept: 'kept',
@@ -23,7 +24,7 @@ const KEEP_WORDS = {
 
 /** The bench's bar: back, name, whether all is kept, undo, redo, more. */
 export function BenchBar({ opened, wide }: { opened: ClipOpened; wide: boolean }) {
-  const [sheet, setSheet] = useState<'more' | 'deliver' | null>(null);
+  const [sheet, setSheet] = useState<'more' | 'deliver' | 'compare' | null>(null);
   const keep = useKeep((s) => s.state);
   const history = useStore(useBench.temporal);
   const { clip, camera } = opened;
@@ -51,11 +52,13 @@ export function BenchBar({ opened, wide }: { opened: ClipOpened; wide: boolean }
         disabled={history.futureStates.length === 0}
         onPress={() => history.redo()}
       />
+      <IconButton label="Compare and check" icon={Eye} onPress={() => setSheet('compare')} />
       {wide ? <Button title="Deliver" icon={Share} onPress={() => setSheet('deliver')} className="mx-1" /> : null}
       <IconButton label="More" icon={EllipsisVertical} onPress={() => setSheet('more')} />
       {sheet === 'more' ? (
         <MoreSheet opened={opened} onDeliver={() => setSheet('deliver')} onClose={() => setSheet(null)} />
       ) : null}
+      {sheet === 'compare' ? <CompareSheet onClose={() => setSheet(null)} /> : null}
       {sheet === 'deliver' ? <DeliverSheet clipIds={[clip.id]} onClose={() => setSheet(null)} /> : null}
     </TopBar>
   );
@@ -100,6 +103,7 @@ function MoreSheet({
         }}
       />
       <ModeChoice />
+      <HandChoice />
       {lines.map(([name, text]) => (
         <View key={name} className="flex-row gap-3">
           <Txt quiet className="w-[92px]">

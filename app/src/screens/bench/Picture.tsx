@@ -1,14 +1,24 @@
 import { useRef, useState } from 'react';
 import { ActivityIndicator, View } from 'react-native';
+import { useShallow } from 'zustand/react/shallow';
 import type { Area } from '@inkavo/core/scopes/sampleArea';
 import { useEngine } from '../../engine/context';
 import { useBench } from '../../state/bench';
 import { Txt } from '../../ui/Txt';
 import { useDrag, type DragPoint } from '../../ui/useDrag';
+import { SplitLine } from './Compare';
+import { PinMarks } from './Pins';
 import { SpotBubble } from './SpotBubble';
+import { ClippingLegend, ZoneLegend } from './Zones';
 
 /** A tap reads so many pixels of the screen around the finger. */
 const TAP_SIZE = 10;
+
+/** A drag that begins so near to an edge brings the split. */
+const EDGE = 18;
+/** Two pictures side by side, each whole. */
+const half = { position: 'absolute', top: '25%', width: '50%', height: '50%', display: 'block' } as const;
+const HALF = { left: { ...half, left: 0 }, right: { ...half, left: '50%' } };
 
 const share = (v: number, all: number): number => Math.min(1, Math.max(0, v / all));
 
@@ -44,26 +54,48 @@ export function Picture({
   const playing = useBench((s) => s.playing);
   const picking = useBench((s) => s.picking);
   const spot = useBench((s) => s.spot);
+  const { split, overlay, compareWith, beside, kept } = useBench(
+    useShallow((s) => ({
+      split: s.split,
+      overlay: s.overlay,
+      compareWith: s.compareWith,
+      beside: s.beside,
+      kept: s.kept,
+    })),
+  );
+  const fromEdge = useRef(false);
   const [dragged, setDragged] = useState<Area | null>(null);
 
   const chosen = (area: Area): void => {
     const readable = useBench.getState().atRest;
     if (!readable) return;
-    void engine.current?.readSpot(area);
-    if (picking) void engine.current?.pickNeutral(area);
+    engine.current?.readSpot(area);
+    if (picking === 'neutral') void engine.current?.picks.neutral(area);
+    if (picking === 'hue') void engine.current?.picks.hue(area);
   };
 
   useDrag(ref, {
-    onMove: (p) => !untouched && setDragged(areaOf(p)),
+    // From an edge inwards comes the split; anywhere else a drag takes an area.
+    onStart: ({ x }) => void (fromEdge.current = split === null && (x < EDGE || x > width - EDGE)),
+    onMove: (p) => {
+      if (untouched) return;
+      if (fromEdge.current) set({ split: share(p.x, p.width), spot: null });
+      else setDragged(areaOf(p));
+    },
     onHold: () => set({ untouched: true, spot: null }),
     onEnd: (p, moved) => {
       setDragged(null);
+      if (fromEdge.current && moved) {
+        const at = useBench.getState().split ?? 0;
+        return set({ split: at < 0.03 || at > 0.97 ? null : at });
+      }
       if (useBench.getState().untouched) return set({ untouched: false });
       chosen(moved ? areaOf(p) : tapArea(p));
     },
   });
 
   const frame = dragged ?? spot?.area;
+  const small = beside && kept !== null;
   return (
     <View style={{ width, height }} className="bg-surround">
       <div
@@ -72,7 +104,30 @@ export function Picture({
         aria-label="Picture: tap to read a colour, drag to take an area, hold to see it as recorded"
         style={{ width, height, position: 'relative', cursor: 'crosshair' }}
       >
-        <canvas ref={canvas} data-testid="picture" style={{ width: '100%', height: '100%', display: 'block' }} />
+        <canvas
+          ref={canvas}
+          data-testid="picture"
+          style={small ? HALF.right : { width: '100%', height: '100%', display: 'block' }}
+        />
+        {kept && (small || (split !== null && compareWith === 'kept')) ? (
+          <img
+            src={kept}
+            alt="Kept frame"
+            draggable={false}
+            style={
+              small
+                ? HALF.left
+                : {
+                    position: 'absolute',
+                    inset: 0,
+                    width: '100%',
+                    height: '100%',
+                    pointerEvents: 'none',
+                    clipPath: `inset(0 ${100 - split! * 100}% 0 0)`,
+                  }
+            }
+          />
+        ) : null}
         {frame ? (
           <div
             style={{
@@ -89,6 +144,10 @@ export function Picture({
           />
         ) : null}
       </div>
+      <PinMarks width={width} height={height} />
+      {overlay === 'zones' ? <ZoneLegend /> : null}
+      {overlay === 'clipping' ? <ClippingLegend /> : null}
+      {split !== null && !small && !untouched ? <SplitLine width={width} height={height} /> : null}
       {!atRest && !playing ? (
         <View
           role="status"
@@ -103,7 +162,7 @@ export function Picture({
       ) : null}
       {untouched ? (
         <Txt bold ink="text-white" className="pointer-events-none absolute left-2 top-2 rounded bg-black/75 px-2 py-1">
-          As recorded
+          {compareWith === 'step' ? 'Without the step in hand' : 'As recorded'}
         </Txt>
       ) : null}
       {picking && !untouched ? (
@@ -112,7 +171,7 @@ export function Picture({
           bold
           className="pointer-events-none absolute left-2 top-2 rounded bg-accent px-2 py-1"
         >
-          Tap something neutral, or drag over it
+          {picking === 'hue' ? 'Tap the colour to change' : 'Tap something neutral, or drag over it'}
         </Txt>
       ) : null}
       {spot && !dragged ? <SpotBubble spot={spot} width={width} height={height} /> : null}

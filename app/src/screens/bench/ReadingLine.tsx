@@ -1,19 +1,40 @@
 import { useState } from 'react';
 import { Pressable, View } from 'react-native';
 import { MarkIcon } from '../../instruments/marks';
-import { shownLists, useBench } from '../../state/bench';
+import { markReading, zoneReading, type Reading } from '@inkavo/core/scopes/readings';
+import { shownLists, useBench, type Pin } from '../../state/bench';
+import { removePin } from '../../state/pins';
 import { isIdle, ownedSteps, type OwnedStep, type StepLists } from '../../state/stepLists';
 import { Txt } from '../../ui/Txt';
+import { colourText, neutralText } from './colourText';
 
 /** One sentence with numbers about the frame; a tap shows the next one, "mend" takes the step that would mend it. */
 export function ReadingLine() {
-  const readings = useBench((s) => s.scope?.readings);
+  const scope = useBench((s) => s.scope);
   const playing = useBench((s) => s.playing);
-  const take = useBench((s) => s.take);
+  const pins = useBench((s) => s.pins);
+  const view = useBench((s) => s.scopeView);
+  const mark = useBench((s) => s.mark);
   const [turn, setTurn] = useState(0);
   const steps = useBench(shownLists);
-  const reading = readings?.[turn % readings.length];
+  const lines: Line[] = scope
+    ? [
+        ...(view === 'pad' ? [markReading(mark, scope.marks[mark])] : []),
+        ...(view === 'histogram' ? [zoneReading(scope.zones)] : []),
+        ...scope.readings,
+        ...pins.map(pinLine),
+      ]
+    : [];
+  const reading = lines[turn % Math.max(1, lines.length)];
   const mender = reading?.mend ? menderOf(reading.mend, steps) : undefined;
+  const mend = (): void => {
+    const { take, set } = useBench.getState();
+    take(mender!.step.id);
+    if (reading.mark) set({ mark: reading.mark });
+    // The reading leads to the number that mends it, where the step has several groups.
+    const group = GROUPS[`${mender!.step.kind} ${reading.mark}`];
+    if (group) set({ group });
+  };
   return (
     <View className="h-[44px] flex-row items-center border-b-stroke border-line bg-surface">
       <Pressable
@@ -22,7 +43,7 @@ export function ReadingLine() {
         onPress={() => setTurn((t) => t + 1)}
         className="h-full min-w-0 flex-1 flex-row items-center gap-2 px-3"
       >
-        {reading && !playing ? (
+        {reading?.mark && !playing ? (
           <MarkIcon mark={reading.mark} colour={reading.mend ? 'var(--in-hand)' : 'var(--quiet)'} />
         ) : null}
         <View role="status" className="min-w-0 flex-1">
@@ -30,25 +51,48 @@ export function ReadingLine() {
             {playing ? 'Readings are taken at rest, from the original.' : (reading?.text ?? 'Measuring the frame …')}
           </Txt>
         </View>
-        {readings && !playing ? (
+        {lines.length && !playing ? (
           <Txt size="sm" quiet>
-            {(turn % readings.length) + 1}/{readings.length}
+            {(turn % lines.length) + 1}/{lines.length}
           </Txt>
         ) : null}
       </Pressable>
-      {mender && !playing ? (
-        <Pressable
-          role="button"
-          aria-label={`Mend with ${mender.step.kind}`}
-          onPress={() => take(mender.step.id)}
-          className="mr-1 h-[44px] justify-center px-1"
-        >
-          <Txt className="rounded border-stroke border-edge px-3 py-1">mend</Txt>
-        </Pressable>
+      {mender && !playing ? <Act title="mend" label={`Mend with ${mender.step.kind}`} onPress={mend} /> : null}
+      {reading?.pin && !playing ? (
+        <Act title="unpin" label="Take this pin away" onPress={() => removePin(reading.pin!)} />
       ) : null}
     </View>
   );
 }
+
+function Act({ title, label, onPress }: { title: string; label: string; onPress(): void }) {
+  return (
+    <Pressable role="button" aria-label={label} onPress={onPress} className="mr-1 h-[44px] justify-center px-1">
+      <Txt className="rounded border-stroke border-edge px-3 py-1">{title}</Txt>
+    </Pressable>
+  );
+}
+
+/** A sentence in the line: a reading, or what a pin reads. */
+type Line = Omit<Reading, 'mark'> & { mark?: Reading['mark']; pin?: string };
+
+function pinLine({ id, reading }: Pin, i: number): Line {
+  const text = reading
+    ? `Pin ${i + 1}: ${colourText(reading.after)}, ${neutralText(reading.after)}; recorded ${colourText(reading.before)}, ${neutralText(reading.before)}.`
+    : `Pin ${i + 1} …`;
+  return { text, pin: id };
+}
+
+/** The group of a step's numbers that a reading about a mark leads to. */
+const GROUPS: Record<string, string> = {
+  'range shadows': 'Ends',
+  'range highlights': 'Ends',
+  'range overall': 'Ends',
+  'bands shadows': 'Shadows',
+  'bands midtones': 'Midtones',
+  'bands highlights': 'Highlights',
+  'bands overall': 'Overall',
+};
 
 /** The step that would mend a reading. A profile that is converted already leaves the rest to the range. */
 function menderOf(kind: string, steps: StepLists): OwnedStep | undefined {

@@ -2,7 +2,8 @@ import { Pressable, View } from 'react-native';
 import { useEngine } from '../../engine/context';
 import { useBench, type Spot } from '../../state/bench';
 import { Txt } from '../../ui/Txt';
-import { colourText, neutralText } from './colourText';
+import { addPin } from '../../state/pins';
+import { colourText, neutralText, percentText } from './colourText';
 import { X } from '../../ui/icons';
 
 /** What the touched spot reads, and what can be done with it. */
@@ -30,7 +31,10 @@ export function SpotBubble({ spot, width, height }: { spot: Spot; width: number;
                 {colourText(reading.after)}
               </Txt>
               <Txt size="sm" ink="text-white">
-                {neutralText(reading.after)} · recorded {colourText(reading.before)}
+                {percentText(reading.after)} · {neutralText(reading.after)}
+              </Txt>
+              <Txt size="sm" ink="text-white">
+                recorded {colourText(reading.before)} · {percentText(reading.before)}
               </Txt>
             </>
           ) : null}
@@ -50,16 +54,32 @@ export function SpotBubble({ spot, width, height }: { spot: Spot; width: number;
         </Pressable>
       </View>
       {!note && reading ? (
-        <Pressable
-          role="button"
-          onPress={() => void engine.current?.pickNeutral(area)}
-          className="mt-1 min-h-[44px] items-center justify-center rounded bg-accent px-3"
-        >
-          <Txt bold ink="text-on-accent">
-            This is neutral
-          </Txt>
-        </Pressable>
+        <View className="mt-1 flex-row gap-2">
+          <Offer title="This is neutral" strong onPress={() => void engine.current?.picks.neutral(area)} />
+          {isGrey(reading.after) ? (
+            <Offer title="Grey card" onPress={() => void engine.current?.picks.greyCard(area)} />
+          ) : null}
+          <Offer title="Pin" onPress={() => addPin(area)} />
+        </View>
       ) : null}
     </View>
+  );
+}
+
+/** A grey card is neither black nor white, and not of a colour. */
+const isGrey = (rgb: readonly number[]): boolean =>
+  Math.min(...rgb) > 0.08 && Math.max(...rgb) < 0.92 && Math.max(...rgb) - Math.min(...rgb) < 0.12;
+
+function Offer({ title, strong, onPress }: { title: string; strong?: boolean; onPress(): void }) {
+  return (
+    <Pressable
+      role="button"
+      onPress={onPress}
+      className={`min-h-[44px] grow items-center justify-center rounded px-3 ${strong ? 'bg-accent' : 'border border-white'}`}
+    >
+      <Txt bold={strong} ink={strong ? 'text-on-accent' : 'text-white'}>
+        {title}
+      </Txt>
+    </Pressable>
   );
 }

@@ -1,12 +1,14 @@
 import { useState } from 'react';
 import { Pressable, ScrollView, View } from 'react-native';
-import { STEP_KINDS } from '@inkavo/core/steps';
+import { STEP_KINDS, stepKind } from '@inkavo/core/steps';
 import { shownLists, useBench } from '../../state/bench';
 import { ownedSteps, OWNERS } from '../../state/stepLists';
 import { Sheet } from '../../ui/Sheet';
 import { Txt } from '../../ui/Txt';
 import { StepChip } from './StepChip';
-import { Plus } from '../../ui/icons';
+import { useClipboard } from '../../state/clipboard';
+import { Button } from '../../ui/Button';
+import { ClipboardPaste, Plus } from '../../ui/icons';
 
 /** Steps as a row of chips in working order (phone, tablet). */
 export function StepStrip() {
@@ -76,6 +78,7 @@ function Chips({ only, wide }: { only?: (typeof OWNERS)[number]; wide?: boolean 
 function AddStep({ wide }: { wide?: boolean }) {
   const [open, setOpen] = useState(false);
   const addStep = useBench((s) => s.addStep);
+  const copied = useClipboard((s) => s.step);
   return (
     <>
       <Pressable
@@ -89,6 +92,16 @@ function AddStep({ wide }: { wide?: boolean }) {
       </Pressable>
       {open ? (
         <Sheet title="Add a step" onClose={() => setOpen(false)}>
+          {copied ? (
+            <Button
+              title={`Paste: ${copied.label ?? stepKind(copied.kind).title}`}
+              icon={ClipboardPaste}
+              onPress={() => {
+                useBench.getState().pasteStep(copied);
+                setOpen(false);
+              }}
+            />
+          ) : null}
           {STEP_KINDS.map((k) => (
             <Pressable
               key={k.kind}

@@ -1,13 +1,14 @@
-import { View } from 'react-native';
+import { TextInput, View } from 'react-native';
 import type { Override, Step } from '@inkavo/core/model/grade';
 import { stepKind, type NumberSpec } from '@inkavo/core/steps';
 import { Ruler } from '../../instruments/Ruler';
+import { useClipboard } from '../../state/clipboard';
 import { shownLists, useBench, useOwnedStep } from '../../state/bench';
 import { Button } from '../../ui/Button';
 import { Choice } from '../../ui/Choice';
 import { Sheet } from '../../ui/Sheet';
 import { Txt } from '../../ui/Txt';
-import { ArrowLeft, ArrowRight, RotateCcw, Trash } from '../../ui/icons';
+import { ArrowLeft, ArrowRight, Copy, RotateCcw, Trash } from '../../ui/icons';
 
 const NO_STEPS: Step[] = [];
 const STRENGTH: NumberSpec = {
@@ -68,7 +69,10 @@ function Here({ id, here }: { id: string; here: Override }) {
 function OpenSheet({ id }: { id: string }) {
   const { set, setStep, settle, giveStep, resetStep, removeStep, moveStep } = useBench.getState();
   const owned = useOwnedStep(id);
-  const onClose = (): void => set({ sheet: null });
+  const onClose = (): void => {
+    settle();
+    set({ sheet: null });
+  };
   const own = useBench((s) => (owned ? shownLists(s)[owned.owner] : NO_STEPS));
   if (!owned) return null;
   const { owner, step } = owned;
@@ -77,6 +81,17 @@ function OpenSheet({ id }: { id: string }) {
   return (
     <Sheet title={step.label ?? kind.title} onClose={onClose}>
       <Txt quiet>{kind.help}</Txt>
+      <TextInput
+        key={id}
+        defaultValue={step.label ?? ''}
+        placeholder={kind.title}
+        placeholderTextColor="var(--quiet)"
+        maxLength={60}
+        aria-label="Name of this step"
+        onChangeText={(text) => setStep(id, { label: text.trim() || undefined }, true)}
+        onBlur={settle}
+        className="h-[48px] rounded border-stroke border-edge bg-surface px-3 font-sans text-base text-ink"
+      />
       <Choice
         label="On or off"
         value={step.on ? 'on' : 'off'}
@@ -111,6 +126,15 @@ function OpenSheet({ id }: { id: string }) {
         />
       </View>
       <View className="flex-row gap-2">
+        <Button
+          title="Copy"
+          icon={Copy}
+          className="flex-1"
+          onPress={() => {
+            useClipboard.getState().copy(step);
+            onClose();
+          }}
+        />
         <Button title="Reset" icon={RotateCcw} className="flex-1" onPress={() => resetStep(id)} />
         <Button
           title="Remove"

@@ -1,4 +1,3 @@
-import { useState } from 'react';
 import { View } from 'react-native';
 import { resolveParams } from '@inkavo/core/regions/keyframes';
 import { stepKind, type NumberSpec } from '@inkavo/core/steps';
@@ -10,13 +9,18 @@ import { Choice } from '../../ui/Choice';
 import type { Mark } from '@inkavo/core/scopes/readings';
 import { Txt } from '../../ui/Txt';
 import { BalanceHead } from './BalanceHead';
+import { HuesTray } from './HuesTray';
 import { LutChoice } from './LutChoice';
 import { ProfileChoice } from './ProfileChoice';
 
 /** Height that is enough for the controls of every step on a narrow screen: a head and three rows of rulers. */
 export const TRAY_HEIGHT = 196;
+/** The hue band needs more. */
+const HUES_HEIGHT = 292;
+export const trayHeight = (kind: string | undefined): number => (kind === 'hues' ? HUES_HEIGHT : TRAY_HEIGHT);
 /** A group with more numbers than this is shown in two columns. */
 const MAX_ROWS = 3;
+const MAX_WIDE_ROWS = 6;
 
 /** The numbers of a step that are shown, in their groups. */
 function groupsOf(
@@ -44,7 +48,8 @@ const MARKS: Record<string, Mark | undefined> = {
 export function Tray({ wide }: { wide?: boolean }) {
   const owned = useOwnedStep(useBench((s) => s.inHand));
   const { setParams, settle } = useBench.getState();
-  const [group, setGroup] = useState('');
+  const group = useBench((s) => s.group);
+  const setGroup = (next: string): void => useBench.getState().set({ group: next });
   if (!owned) {
     return (
       <View className="p-4">
@@ -54,20 +59,23 @@ export function Tray({ wide }: { wide?: boolean }) {
   }
   const { step } = owned;
   const kind = stepKind(step.kind);
-  const params: Record<string, unknown> = { ...kind.neutral, ...resolveParams(step.params, 0) };
-  const groups = groupsOf(kind.numbers, params);
+  const params: Record<string, unknown> = kind.schema.parse(resolveParams(step.params, 0));
+  const groups = groupsOf(step.kind === 'hues' ? [] : kind.numbers, params);
+  // More rulers than fit are shown group by group, on a wide screen too.
+  const tabs = groups.length > 1 && (!wide || kind.numbers.length > MAX_WIDE_ROWS);
   const shown = groups.find((g) => g.title === group) ?? groups[0] ?? { title: '', numbers: [] };
   // Where a step speaks of the parts of the tonal range, its numbers mean nothing without the part's name.
-  const named = wide && groups.some((g) => MARKS[g.title]);
+  const named = !tabs && groups.some((g) => MARKS[g.title]);
   const choices = kind.choices ?? [];
   const columns = !wide && shown.numbers.length + choices.length > MAX_ROWS ? 2 : 1;
   return (
     <View className="bg-ground pt-[2px]" testID="tray">
       {step.kind === 'balance' ? <BalanceHead id={step.id} method={params.method as string} /> : null}
       {step.kind === 'curves' ? <CurveEditor id={step.id} params={params} wide={wide} /> : null}
+      {step.kind === 'hues' ? <HuesTray id={step.id} params={params} /> : null}
       {step.kind === 'lut' ? <LutChoice id={step.id} params={params} /> : null}
       {step.kind === 'convert' ? <ProfileChoice id={step.id} params={params} /> : null}
-      {groups.length > 1 && !wide ? (
+      {tabs ? (
         <View className="h-[48px] justify-center px-2">
           <Choice
             label="Group of numbers"
@@ -77,12 +85,12 @@ export function Tray({ wide }: { wide?: boolean }) {
           />
         </View>
       ) : null}
-      {(wide ? groups : [shown]).map((g) => (
+      {(tabs ? [shown] : groups).map((g) => (
         <View
           key={g.title}
           aria-label={g.title || undefined}
           role={g.title ? 'group' : undefined}
-          className={wide && groups.length > 1 ? 'border-b-stroke border-line py-1' : ''}
+          className={!tabs && groups.length > 1 ? 'border-b-stroke border-line py-1' : ''}
         >
           {named ? (
             <View className="h-[24px] flex-row items-center gap-2 px-[44px]">

@@ -5,6 +5,9 @@ const held = (v: number): number => Math.min(1, Math.max(0, v));
 /** R'G'B' as three numbers of 0–255. */
 export const colourText = (rgb: Colour): string => rgb.map((v) => Math.round(held(v) * 255)).join(' ');
 
+/** R'G'B' in percent. */
+export const percentText = (rgb: Colour): string => `${rgb.map((v) => (held(v) * 100).toFixed(0)).join(' ')} %`;
+
 const NAMES = ['red', 'green', 'blue'] as const;
 
 /** How neutral a colour is, in words: which channel stands above which, in percent. */

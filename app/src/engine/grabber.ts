@@ -1,0 +1,116 @@
+import { bandEdgesOf, type BandEdges } from '@inkavo/core/steps/bands/weights';
+import { GRABS, type Grab } from '@inkavo/core/scopes/solver';
+import type { Mark } from '@inkavo/core/scopes/readings';
+import type { Chroma } from '@inkavo/core/scopes/vectorscope';
+import { useBench } from '../state/bench';
+import { findStep, joined } from '../state/stepLists';
+import { latest } from './latest';
+import type { Moment, Stamped } from './worker';
+import { engine } from './workers';
+
+/** A part of a trace that a finger holds: how the step's numbers follow where it is. */
+interface Held<Target> {
+  stepId: string;
+  solve(target: Target): Promise<Record<string, unknown>>;
+  /** Called on letting go, with where that was: what is still missing to the place. */
+  refine?(target: Target): Promise<Record<string, unknown> | undefined>;
+}
+
+export interface GrabberParts {
+  canvas: HTMLCanvasElement;
+  /** The table that is drawn now. */
+  shown(): Stamped;
+  moment(): Moment;
+}
+
+const QUICK = 33;
+/** The stamp of a table that is used once. */
+const NEVER = -1;
+/** A mark this near to where it was let go (in Cb and Cr) is left there. */
+const CLOSE = 0.0008;
+
+/** The step of a kind that a grab moves: the one in hand, or the first that is on; a new one when there is none. */
+function stepOf(kind: string): string {
+  const { lists, inHand, take, addStep } = useBench.getState();
+  const held = findStep(lists, inHand)?.step;
+  const step = held?.kind === kind && held.on ? held : joined(lists).find((s) => s.kind === kind && s.on);
+  if (!step) addStep(kind);
+  else if (step.id !== inHand) take(step.id);
+  return step?.id ?? useBench.getState().inHand!;
+}
+
+/** The band edges of the step that the pad moves, or the usual ones. */
+export function currentEdges(): BandEdges {
+  const { lists, live, inHand } = useBench.getState();
+  const shown = live ?? lists;
+  const held = findStep(shown, inHand)?.step;
+  const step = held?.kind === 'bands' ? held : joined(shown).find((s) => s.kind === 'bands' && s.on);
+  return bandEdgesOf(step?.params ?? {});
+}
+
+/** Takes hold of parts of the traces and moves them: what is grabbed lands where it is let go, through all later steps. */
+export class Grabber {
+  private held: Promise<Held<never> | undefined> | undefined;
+  private last: unknown;
+
+  constructor(private readonly parts: GrabberParts) {}
+
+  /** Takes hold of a part of a waveform. */
+  take(grab: Grab): void {
+    this.hold(grab, async () => {
+      const { kind, key } = GRABS[grab];
+      const stepId = stepOf(kind);
+      const sample = await engine().scopes.grab(this.parts.shown(), grab);
+      if (!sample) return undefined;
+      const solve = async (target: number) => {
+        const { value } = await engine().tables.solve(sample, this.parts.moment(), stepId, key, target);
+        return { [key]: value };
+      };
+      return { stepId, solve };
+    });
+  }
+
+  /** Takes hold of a mark on the pad. */
+  takeMark(mark: Mark): void {
+    this.hold(mark, async () => {
+      const stepId = stepOf('bands');
+      const edges = currentEdges();
+      const sample = await engine().scopes.grabMark(this.parts.shown(), mark, edges);
+      if (!sample) return undefined;
+      const solve = async (target: Chroma) =>
+        (await engine().tables.solveMark(sample, this.parts.moment(), stepId, target)).params;
+      const refine = async (target: Chroma) => {
+        const table = await engine().tables.bake(this.parts.moment(), QUICK);
+        const now = (await engine().scopes.marks({ table, stamp: NEVER }, edges))?.[mark];
+        if (!now || Math.hypot(now.cb - target.cb, now.cr - target.cr) < CLOSE) return undefined;
+        return solve({ cb: 2 * target.cb - now.cb, cr: 2 * target.cr - now.cr });
+      };
+      return { stepId, solve, refine };
+    });
+  }
+
+  private hold<T>(what: string, take: () => Promise<Held<T> | undefined>): void {
+    this.parts.canvas.dataset.held = what;
+    this.last = undefined;
+    this.held = take() as Promise<Held<never> | undefined>;
+  }
+
+  /** Moves what is held to an encoded level, or to a colour. */
+  readonly moveTo = latest(async (target: number | Chroma) => {
+    const held = await this.held;
+    if (!held) return;
+    this.last = target;
+    useBench.getState().setParams(held.stepId, await held.solve(target as never), true);
+  });
+
+  /** Lets go: it is where the finger left it, and that counts as one change. */
+  async letGo(): Promise<void> {
+    await this.moveTo.settled();
+    const held = await this.held;
+    const better = this.last === undefined ? undefined : await held?.refine?.(this.last as never);
+    if (held && better) useBench.getState().setParams(held.stepId, better, true);
+    this.held = undefined;
+    useBench.getState().settle();
+    this.parts.canvas.dataset.held = '';
+  }
+}

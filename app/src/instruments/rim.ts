@@ -1,0 +1,19 @@
+import type { Mark } from '@inkavo/core/scopes/readings';
+import { useBench } from '../state/bench';
+import { findStep, joined } from '../state/stepLists';
+
+/** The number that the ring of the pad moves for a mark, and where it stands; its step is made when there is none. */
+export function rimStep(mark: Mark): { step: string; key: string; from: number } {
+  const [kind, key] = mark === 'overall' ? ['saturation', 'amount'] : ['bands', `${mark}Saturation`];
+  const { lists, inHand, addStep, take } = useBench.getState();
+  const held = findStep(lists, inHand)?.step;
+  const step = held?.kind === kind && held.on ? held : joined(lists).find((s) => s.kind === kind && s.on);
+  if (!step) addStep(kind);
+  else take(step.id);
+  const value = step?.params[key];
+  return { step: step?.id ?? useBench.getState().inHand!, key, from: typeof value === 'number' ? value : 1 };
+}
+
+/** Saturation when the ring stands at so many times the radius from which it was taken. */
+export const saturationAt = (from: number, times: number): number =>
+  Number(Math.min(4, Math.max(0, (from === 0 ? 0.02 : from) * times)).toFixed(3));

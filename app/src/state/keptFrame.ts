@@ -1,0 +1,29 @@
+import { get, set as store } from 'idb-keyval';
+import { useBench } from './bench';
+
+const keyOf = (clipId: string): string => `inkavo-kept-${clipId}`;
+
+/** Keeps the picture on the screen, to hold later ones against it; it stays on this device. */
+export async function keepFrame(): Promise<void> {
+  const { opened, set } = useBench.getState();
+  const canvas = document.querySelector<HTMLCanvasElement>('[data-testid=picture]');
+  const blob = await new Promise<Blob | null>((resolve) =>
+    canvas ? canvas.toBlob(resolve, 'image/png') : resolve(null),
+  );
+  if (!blob || !opened) return;
+  await store(keyOf(opened.clip.id), blob);
+  show(blob);
+  set({ compareWith: 'kept', split: 0.5 });
+}
+
+/** Brings back the frame that was kept of a clip. */
+export async function loadKeptFrame(clipId: string): Promise<void> {
+  const blob = await get<Blob>(keyOf(clipId)).catch(() => undefined);
+  if (useBench.getState().opened?.clip.id === clipId) show(blob);
+}
+
+function show(blob: Blob | undefined): void {
+  const { kept, set } = useBench.getState();
+  if (kept) URL.revokeObjectURL(kept);
+  set({ kept: blob ? URL.createObjectURL(blob) : null });
+}
