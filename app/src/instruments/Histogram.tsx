@@ -2,6 +2,8 @@ import { useRef, useState } from 'react';
 import { View } from 'react-native';
 import Svg, { Path } from 'react-native-svg';
 import type { Grab } from '@inkavo/core/scopes/solver';
+import type { Levels } from '@inkavo/core/scopes/levels';
+import type { Spread } from '@inkavo/core/scopes/statistics';
 import { TRACE_HIGH, TRACE_LOW } from '@inkavo/core/scopes/trace';
 import { useEngine } from '../engine/context';
 import { useBench } from '../state/bench';
@@ -59,15 +61,34 @@ export function Histogram({ width, height }: { width: number; height: number }) 
     },
   });
 
-  if (!levels || !luma) return <View className="absolute inset-0" />;
-  const inner = levels.luma.subarray(2, levels.luma.length - 2);
-  const most = Math.max(
-    1,
-    ...[inner, levels.red, levels.green, levels.blue].map((l) => l.slice(2, -2).reduce((a, b) => Math.max(a, b), 0)),
-  );
-  const plot = height - FOOT;
   return (
     <div ref={ref} data-testid="histogram" style={{ position: 'absolute', inset: 0, cursor: 'ew-resize' }}>
+      {levels && luma ? <Plot levels={levels} luma={luma} held={held} width={width} height={height} /> : null}
+    </div>
+  );
+}
+
+/** The histogram as it is drawn, with the marks at its foot. */
+function Plot({
+  levels,
+  luma,
+  held,
+  width,
+  height,
+}: {
+  levels: Levels;
+  luma: Spread;
+  held: Grab | null;
+  width: number;
+  height: number;
+}) {
+  const xOf = (level: number): number => ((level - TRACE_LOW) / SPAN) * width;
+  // What lies at the ends counts what lies beyond them: it must not press the rest down.
+  const inner = (counts: Uint32Array): number => counts.slice(2, -2).reduce((a, b) => Math.max(a, b), 1);
+  const most = Math.max(...[levels.luma, levels.red, levels.green, levels.blue].map(inner));
+  const plot = height - FOOT;
+  return (
+    <>
       <Svg width={width} height={plot} aria-hidden>
         <Path d={outline(levels.luma, width, plot, most)} fill="#8c8c8c" />
         {(['red', 'green', 'blue'] as const).map((c) => (
@@ -115,6 +136,6 @@ export function Histogram({ width, height }: { width: number; height: number }) 
           </Txt>
         </View>
       ) : null}
-    </div>
+    </>
   );
 }

@@ -1,4 +1,20 @@
-import { useState } from 'react';
+import {
+  closestCenter,
+  DndContext,
+  MouseSensor,
+  TouchSensor,
+  useSensor,
+  useSensors,
+  type DragEndEvent,
+} from '@dnd-kit/core';
+import {
+  horizontalListSortingStrategy,
+  SortableContext,
+  useSortable,
+  verticalListSortingStrategy,
+} from '@dnd-kit/sortable';
+import { CSS } from '@dnd-kit/utilities';
+import { useState, type ReactNode } from 'react';
 import { Pressable, ScrollView, View } from 'react-native';
 import { STEP_KINDS, stepKind } from '@inkavo/core/steps';
 import { shownLists, useBench } from '../../state/bench';
@@ -52,26 +68,59 @@ export function StepColumn({ cameraName, outingName }: { cameraName: string; out
   );
 }
 
+/** Chips that change places: dragged with the mouse, or held and dragged with a finger. */
 function Chips({ only, wide }: { only?: (typeof OWNERS)[number]; wide?: boolean }) {
   const lists = useBench(shownLists);
   const inHand = useBench((s) => s.inHand);
-  const take = useBench((s) => s.take);
-  const set = useBench((s) => s.set);
+  const { take, set, placeStep } = useBench.getState();
   const shown = ownedSteps(lists).filter((o) => !only || o.owner === only);
+  const sensors = useSensors(
+    useSensor(MouseSensor, { activationConstraint: { distance: 8 } }),
+    useSensor(TouchSensor, { activationConstraint: { delay: 260, tolerance: 8 } }),
+  );
+  const onDragEnd = ({ active, over }: DragEndEvent): void => {
+    if (over) placeStep(String(active.id), String(over.id));
+  };
   return (
-    <>
-      {shown.map((owned) => (
-        <View key={owned.step.id} role="listitem">
-          <StepChip
-            owned={owned}
-            wide={wide}
-            inHand={owned.step.id === inHand}
-            onTake={() => take(owned.step.id)}
-            onOpen={() => set({ sheet: owned.step.id })}
-          />
-        </View>
-      ))}
-    </>
+    <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={onDragEnd}>
+      <SortableContext
+        items={shown.map((o) => o.step.id)}
+        strategy={wide ? verticalListSortingStrategy : horizontalListSortingStrategy}
+      >
+        {shown.map((owned) => (
+          <SortableChip key={owned.step.id} id={owned.step.id}>
+            <StepChip
+              owned={owned}
+              wide={wide}
+              inHand={owned.step.id === inHand}
+              onTake={() => take(owned.step.id)}
+              onOpen={() => set({ sheet: owned.step.id })}
+            />
+          </SortableChip>
+        ))}
+      </SortableContext>
+    </DndContext>
+  );
+}
+
+function SortableChip({ id, children }: { id: string; children: ReactNode }) {
+  const { listeners, setNodeRef, transform, transition, isDragging } = useSortable({ id });
+  return (
+    <div
+      ref={setNodeRef}
+      role="listitem"
+      {...listeners}
+      style={{
+        transform: CSS.Translate.toString(transform),
+        transition,
+        opacity: isDragging ? 0.7 : 1,
+        zIndex: isDragging ? 1 : 0,
+        position: 'relative',
+        touchAction: 'manipulation',
+      }}
+    >
+      {children}
+    </div>
   );
 }
 

@@ -1,0 +1,178 @@
+import type { Page } from 'playwright-core';
+import { newStep, type Step } from '@inkavo/core/model/grade';
+import { PROFILES } from '@inkavo/core/model/profile';
+import type { Clip } from '@inkavo/core/model/outing';
+import { SIZES } from './browser';
+import { dragBy, keptSteps, openHouse, settled, type House } from './house';
+
+let house: House;
+let clip: Clip;
+beforeAll(async () => {
+  house = await openHouse();
+  clip = (await house.clips('paddle_out_07')).paddle_out_07;
+}, 120_000);
+afterAll(() => house.close());
+
+const flat = PROFILES.find((p) => p.name === 'Action camera flat');
+const BEFORE = [newStep('convert', 'convert', { profile: flat })];
+const LATER = [
+  newStep('saturation', 'later-s', { amount: 1.25 }),
+  newStep('range', 'later-r', { contrast: 1.15, mid: 0.03 }),
+  newStep('balance', 'later-b', { kelvin: 6100 }),
+];
+/** What is grabbed stands first among the clip's own, with and without three steps behind it. */
+const GRADES: [string, (kind: string) => Step[]][] = [
+  ['alone', (kind) => [...BEFORE, newStep(kind, 'moved')]],
+  ['with three later steps', (kind) => [...BEFORE, newStep(kind, 'moved'), ...LATER]],
+];
+
+async function open(size: keyof typeof SIZES, steps: Step[]): Promise<Page> {
+  const { revision } = (await house.client.get<{ clip: Clip }>(`/clips/${clip.id}`)).clip;
+  await house.client.ask('PUT', `/clips/${clip.id}/steps`, { clip: { revision, steps } });
+  const page = await house.page(SIZES[size]);
+  await page.goto(`${house.running.address}/clip/${clip.id}`);
+  await settled(page);
+  await page.getByTestId('step-moved').click();
+  await settled(page);
+  return page;
+}
+async function close(page: Page): Promise<void> {
+  await page.context().close();
+  house.browsers.splice(house.browsers.indexOf(page.context()), 1);
+}
+const valueOf = async (page: Page, name: string): Promise<number> =>
+  Number(await page.getByRole('slider', { name }).getAttribute('aria-valuenow'));
+
+/** Drags a handle of the waveform from where it is to a percentage. The trace spans −10 % to 112 %. */
+async function pull(page: Page, name: string, to: number): Promise<void> {
+  const box = (await page.getByTestId('waveform').boundingBox())!;
+  const from = await valueOf(page, name);
+  await dragBy(page, page.getByRole('slider', { name }), 0, ((from - to) / 122) * box.height);
+  await settled(page);
+}
+
+describe.each(Object.keys(SIZES) as (keyof typeof SIZES)[])('at the size of a %s', (size) => {
+  describe.each(GRADES)('%s', (_name, grade) => {
+    test('the bottom of the trace, dragged to 0 %, stands there', async () => {
+      const page = await open(size, grade('range'));
+      await pull(page, 'Shadows on the waveform', 0);
+      expect(Math.abs(await valueOf(page, 'Shadows on the waveform'))).toBeLessThanOrEqual(0.5);
+      await close(page);
+    }, 60_000);
+
+    test('a mark on the pad stands where it was dropped, within 1 % of the radius', async () => {
+      const page = await open(size, grade('bands'));
+      if (size !== 'wide') {
+        for (let i = 0; i < 2; i += 1) await page.getByRole('button', { name: /show the next view/ }).click();
+        await settled(page);
+      }
+      const pad = (await page.getByTestId('pad').boundingBox())!;
+      const mark = page.getByTestId('mark-midtones');
+      const words = async () => (await mark.getAttribute('aria-valuetext'))!.match(/-?[\d.]+/g)!.map(Number);
+      const before = await words();
+      // 100 % of the radius is 0.5 in Cb and Cr; the pad's half is 0.62 of them at a zoom of 1, and it opens at 1.5.
+      const perPixel = (100 * 2 * 0.62) / 1.5 / pad.width / 0.5;
+      const move = [18, -14];
+      await dragBy(page, mark, move[0], move[1]);
+      await settled(page);
+      await page.waitForTimeout(400);
+      const after = await words();
+      const off = Math.hypot(after[0] - (before[0] + move[0] * perPixel), after[1] - (before[1] - move[1] * perPixel));
+      expect(off).toBeLessThan(1);
+      expect((await keptSteps(house.client, clip.id)).find((s) => s.id === 'moved')!.params.midtonesCb).not.toBe(0);
+      await close(page);
+    }, 60_000);
+  });
+});
+
+describe('on a phone', () => {
+  let page: Page;
+  beforeAll(async () => {
+    page = await open('phone', [...BEFORE, newStep('range', 'moved'), newStep('hues', 'hues')]);
+  }, 60_000);
+
+  test('a channel’s top, grabbed in its own trace, makes a channels step and stands where it was let go', async () => {
+    await page.getByRole('button', { name: /show the next view/ }).tap();
+    const top = await valueOf(page, 'Blue top on the waveform');
+    await pull(page, 'Blue top on the waveform', top - 8);
+    expect(Math.abs((await valueOf(page, 'Blue top on the waveform')) - (top - 8))).toBeLessThanOrEqual(0.6);
+    const step = (await keptSteps(house.client, clip.id)).find((s) => s.kind === 'channels')!;
+    expect(step.params.blueTop).toBeLessThan(0);
+    await page.getByRole('button', { name: 'Undo' }).tap();
+    await page.getByRole('button', { name: 'Undo' }).tap();
+    await settled(page);
+    expect((await keptSteps(house.client, clip.id)).some((s) => s.kind === 'channels')).toBe(false);
+  });
+
+  test('the middle of the histogram is dragged sideways', async () => {
+    await page.getByTestId('step-moved').tap();
+    for (let i = 0; i < 2; i += 1) await page.getByRole('button', { name: /show the next view/ }).tap();
+    await settled(page);
+    const box = (await page.getByTestId('histogram').boundingBox())!;
+    const label = page.getByLabel(/^Midtones at/);
+    const at = async () => Number((await label.getAttribute('aria-label'))!.match(/[\d.]+/)![0]);
+    const before = await at();
+    const from = (await label.boundingBox())!;
+    await page.mouse.move(from.x + 12, from.y - 40);
+    await page.mouse.down();
+    for (let i = 1; i <= 6; i += 1) await page.mouse.move(from.x + 12 + i * 5, from.y - 40);
+    await page.mouse.up();
+    await settled(page);
+    expect(Math.abs((await at()) - (before + (30 / box.width) * 122))).toBeLessThan(0.6);
+    await page.getByRole('button', { name: 'Undo' }).tap();
+    await page.getByRole('button', { name: /show the next view/ }).tap();
+    await settled(page);
+  });
+
+  test('five levels: one is dragged, the others stay', async () => {
+    await page.getByRole('radio', { name: 'Levels' }).tap();
+    await settled(page);
+    const at75 = await valueOf(page, 'Level at 75 % on the waveform');
+    await pull(page, 'Level at 75 % on the waveform', at75 - 5);
+    expect(Math.abs((await valueOf(page, 'Level at 75 % on the waveform')) - (at75 - 5))).toBeLessThanOrEqual(0.2);
+    expect(await page.getByTestId('value-level1').innerText()).toBe('0.0 %');
+    expect(await page.getByTestId('value-level3').innerText()).not.toBe('0.0 %');
+  });
+
+  test('a stem: dropped by a tap on the band, its head pulled up, held, removed', async () => {
+    await page.getByTestId('step-hues').tap();
+    const band = (await page.getByRole('application', { name: /^Hue band/ }).boundingBox())!;
+    await page.touchscreen.tap(band.x + band.width * 0.6, band.y + 50);
+    await page.getByText('Stem 1 of 1').waitFor();
+    const head = { x: band.x + band.width * 0.6, y: band.y + 84 * 0.24 };
+    await page.mouse.move(head.x, head.y);
+    await page.mouse.down();
+    await page.mouse.move(head.x, head.y - 10, { steps: 4 });
+    await page.mouse.up();
+    const saturation = async () =>
+      (
+        (await keptSteps(house.client, clip.id)).find((s) => s.id === 'hues')!.params.stems as { saturation: number }[]
+      )[0]?.saturation;
+    await settled(page);
+    expect(await saturation()).toBeGreaterThan(1.3);
+    await page.getByRole('button', { name: 'Hold this hue against the other stems' }).tap();
+    await page.getByRole('button', { name: 'Let this hue go' }).waitFor();
+    await page.getByRole('button', { name: 'Remove this stem' }).tap();
+    await settled(page);
+    expect(await saturation()).toBeUndefined();
+  });
+
+  test('a curve over lightness: one of its places pulled, typed, and back to neutral', async () => {
+    await page.getByRole('button', { name: /Shown: Stems/ }).tap();
+    await page.getByRole('radio', { name: /Saturation over lightness/ }).tap();
+    const curve = (await page.getByTestId('five-curve').boundingBox())!;
+    await page.mouse.move(curve.x + curve.width / 2, curve.y + curve.height / 2);
+    await page.mouse.down();
+    await page.mouse.move(curve.x + curve.width / 2, curve.y + curve.height / 2 - 35, { steps: 4 });
+    await page.mouse.up();
+    await settled(page);
+    const values = async () =>
+      (await keptSteps(house.client, clip.id)).find((s) => s.id === 'hues')!.params.saturationOverLightness as number[];
+    expect((await values())[2]).toBeCloseTo(1 + 35 / 71, 1);
+    await page.touchscreen.tap(curve.x + curve.width / 2, curve.y + curve.height / 2);
+    for (const key of ['1', '.', '2']) await page.getByRole('button', { name: key, exact: true }).tap();
+    await page.getByRole('button', { name: 'Set', exact: true }).tap();
+    await settled(page);
+    expect(await values()).toEqual([1, 1, 1.2, 1, 1]);
+  });
+});
