@@ -107,13 +107,16 @@ test('GPU against CPU backend over the whole code-value cube: within 1 of 255 at
 /** Share of the sorted values below which 95 % of them lie. */
 const p95 = (values: number[]): number => values.toSorted((a, b) => a - b)[Math.floor(values.length * 0.95)];
 
-test('while a finger moves the picture is drawn again and again', async () => {
+test('while a finger moves, picture and trace are drawn again and again', async () => {
   const { boat_shed_01: clip } = await house.clips('boat_shed_01');
-  await page.goto(`${house.running.address}/clip/${clip.id}`);
-  await settled(page);
-  await page.getByTestId('step-range').click();
-  await page.evaluate(() => {
-    const seen = { moves: [] as number[], draws: [] as number[], long: [] as number[] };
+  // Its picture is 964 × 542 pixels: the size at which the waits are asked for.
+  const own = await house.page({ width: 1505, height: 1020 });
+  await own.goto(`${house.running.address}/clip/${clip.id}`);
+  await settled(own);
+  await own.getByTestId('step-range').click();
+  await settled(own);
+  await own.evaluate(() => {
+    const seen = { moves: [] as number[], draws: [] as number[], traces: [] as number[], long: [] as number[] };
     Object.assign(window, { seen });
     addEventListener('pointermove', () => seen.moves.push(performance.now()), true);
     const draw = WebGL2RenderingContext.prototype.drawArrays;
@@ -121,26 +124,34 @@ test('while a finger moves the picture is drawn again and again', async () => {
       seen.draws.push(performance.now());
       return draw.apply(this, args);
     };
+    const put = CanvasRenderingContext2D.prototype.putImageData;
+    CanvasRenderingContext2D.prototype.putImageData = function (...args: unknown[]) {
+      seen.traces.push(performance.now());
+      return put.apply(this, args as Parameters<typeof put>);
+    };
     new PerformanceObserver((list) => list.getEntries().forEach((e) => seen.long.push(e.duration))).observe({
       entryTypes: ['longtask'],
     });
   });
-  const box = (await page.getByRole('slider', { name: 'Contrast' }).boundingBox())!;
+  const box = (await own.getByRole('slider', { name: 'Shadows on the waveform' }).boundingBox())!;
   const [x, y] = [box.x + box.width / 2, box.y + box.height / 2];
-  await page.mouse.move(x, y);
-  await page.mouse.down();
+  await own.mouse.move(x, y);
+  await own.mouse.down();
   for (let i = 1; i <= 60; i += 1) {
-    await page.mouse.move(x - i, y);
-    await page.waitForTimeout(33);
+    await own.mouse.move(x, y - i);
+    await own.waitForTimeout(33);
   }
-  await page.mouse.up();
-  const { moves, draws, long } = await page.evaluate(
-    () => (window as unknown as { seen: { moves: number[]; draws: number[]; long: number[] } }).seen,
+  await own.mouse.up();
+  const { moves, draws, traces, long } = await own.evaluate(
+    () => (window as unknown as { seen: Record<'moves' | 'draws' | 'traces' | 'long', number[]> }).seen,
   );
-  const waits = moves.slice(10).map((m) => (draws.find((d) => d > m) ?? Infinity) - m);
+  const waits = (shown: number[]) => moves.slice(10).map((m) => (shown.find((d) => d > m) ?? Infinity) - m);
+  const [picture, trace] = [p95(waits(draws)), p95(waits(traces))];
   console.log(
-    `from a move to the next drawn picture: ${p95(waits).toFixed(0)} ms at the 95th percentile over ${waits.length} moves; long tasks: ${long.map((d) => d.toFixed(0)).join(', ') || 'none'}`,
+    `from a move to the next drawn picture ${picture.toFixed(0)} ms and trace ${trace.toFixed(0)} ms at the 95th percentile over ${moves.length - 10} moves; long tasks: ${long.map((d) => d.toFixed(0)).join(', ') || 'none'}`,
   );
-  expect(waits.length).toBeGreaterThan(30);
-  expect(p95(waits)).toBeLessThan(150);
+  expect(moves.length).toBeGreaterThan(40);
+  // Asked for are 50 and 100 ms; what else the machine does is given room here.
+  expect(picture).toBeLessThan(150);
+  expect(trace).toBeLessThan(300);
 }, 60_000);
