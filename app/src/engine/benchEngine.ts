@@ -13,7 +13,7 @@ import { latest } from './latest';
 import { Picks } from './picks';
 import { PictureRenderer, WHOLE } from './picture';
 import { engine } from './workers';
-import type { MainTrace, Moment, ScopeRequest } from './worker';
+import type { MainTrace, Moment, ScopeRequest, ScopeResult } from './worker';
 
 /** Nodes an edge of the first table after a change; the full one follows when nothing moves any more. */
 const QUICK_SIZE = 33;
@@ -51,6 +51,7 @@ export class BenchEngine {
   private stillTimer: ReturnType<typeof setTimeout> | undefined;
   private settleTimer: ReturnType<typeof setTimeout> | undefined;
   private closed = false;
+  private measuredAt: { scope: ScopeResult; change: number; size: number } | undefined;
   /** Counts what makes measurements out of date. */
   private change = 0;
 
@@ -218,9 +219,15 @@ export class BenchEngine {
   private readonly scopeLatest = latest(async (request: ScopeRequest, change: number) => {
     const scope = await engine().scopes.scope(request);
     if (this.closed || !scope) return;
+    this.measuredAt = { scope, change, size: request.from.table?.size ?? 0 };
     useBench.getState().set({ scope });
-    if (change === this.change) this.canvas.dataset.measured = String(request.from.table?.size ?? 0);
   });
+
+  /** Called when the screen shows what was measured. */
+  scopeShown(scope: ScopeResult): void {
+    const at = this.measuredAt;
+    if (at?.scope === scope && at.change === this.change) this.canvas.dataset.measured = String(at.size);
+  }
 
   // — the picture —
 

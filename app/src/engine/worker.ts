@@ -65,7 +65,7 @@ export interface ScopeRequest {
   tones: { moment: Moment; stepId: string; tones: readonly number[] } | null;
   /** The hue histogram is wanted. */
   hues: boolean;
-  /** While a finger is down a quarter of the pixels is enough. */
+  /** While a finger is down a ninth of the pixels is enough, and traces of half the size. */
   rough: boolean;
 }
 
@@ -95,7 +95,7 @@ interface Frame {
   height: number;
   code: Float32Array;
   ends: FileEnds;
-  quarter?: Pick<Pixels, 'code' | 'width' | 'height'>;
+  rough?: Pick<Pixels, 'code' | 'width' | 'height'>;
 }
 
 /** So many pixels, spread over the frame, are enough to find the light. */
@@ -131,12 +131,14 @@ interface Pixels {
   height: number;
 }
 
-/** Every second pixel of every second row. */
-function quarterOf({ width, height, code }: Frame): Pick<Pixels, 'code' | 'width' | 'height'> {
-  const [w, h] = [Math.ceil(width / 2), Math.ceil(height / 2)];
+/** While a finger is down every third pixel of every third row is measured: it is the movement that counts. */
+const ROUGH = 3;
+
+function roughOf({ width, height, code }: Frame): Pick<Pixels, 'code' | 'width' | 'height'> {
+  const [w, h] = [Math.ceil(width / ROUGH), Math.ceil(height / ROUGH)];
   const out = new Float32Array(w * h * 3);
   for (let y = 0, o = 0; y < h; y += 1)
-    for (let x = 0, from = 2 * y * width * 3; x < w; x += 1, o += 3, from += 6) {
+    for (let x = 0, from = ROUGH * y * width * 3; x < w; x += 1, o += 3, from += 3 * ROUGH) {
       out[o] = code[from];
       out[o + 1] = code[from + 1];
       out[o + 2] = code[from + 2];
@@ -147,9 +149,9 @@ function quarterOf({ width, height, code }: Frame): Pick<Pixels, 'code' | 'width
 /** The last pixels that were graded whole: a grab comes right after the trace that it grabs. */
 let whole: { frame: Frame; stamp: number; graded: Float32Array } | undefined;
 
-/** Pixels of the frame through a table: all of them, or a quarter while a finger is down. */
+/** Pixels of the frame through a table: all of them, or a ninth while a finger is down. */
 function gradedPixels(from: Frame, { table, stamp }: Stamped, rough: boolean): Pixels {
-  const { code, width, height } = rough ? (from.quarter ??= quarterOf(from)) : from;
+  const { code, width, height } = rough ? (from.rough ??= roughOf(from)) : from;
   if (!table) return { graded: code, code, width, height };
   if (!rough && whole?.frame === from && whole.stamp === stamp) return { graded: whole.graded, code, width, height };
   const graded = new Float32Array(code.length);
@@ -194,7 +196,10 @@ const api = {
   /** Traces, statistics and readings of the frame through a table. */
   async scope(request: ScopeRequest): Promise<ScopeResult | null> {
     if (!frame) return null;
-    const { from, main, columns, rows, pad, edges, tones, rough } = request;
+    const { from, main, edges, tones, rough } = request;
+    const coarse = rough ? 2 : 1;
+    const [columns, rows] = [request.columns, request.rows].map((n) => Math.max(1, Math.round(n / coarse)));
+    const pad = request.pad && { ...request.pad, size: Math.max(1, Math.round(request.pad.size / coarse)) };
     const { graded, code, width, height } = gradedPixels(frame, from, rough);
     const statistics = measure(graded, code, frame.ends);
     if (tones) await fetchLuts(tones.moment.steps);

@@ -6,6 +6,7 @@ import type { Levels } from '@inkavo/core/scopes/levels';
 import type { Spread } from '@inkavo/core/scopes/statistics';
 import { TRACE_HIGH, TRACE_LOW } from '@inkavo/core/scopes/trace';
 import { useEngine } from '../engine/context';
+import { useScope } from '../engine/scope';
 import { useBench } from '../state/bench';
 import { Txt } from '../ui/Txt';
 import { useDrag } from '../ui/useDrag';
@@ -34,7 +35,7 @@ function outline(counts: Uint32Array, width: number, height: number, most: numbe
 export function Histogram({ width, height }: { width: number; height: number }) {
   const ref = useRef<HTMLDivElement>(null);
   const engine = useEngine();
-  const scope = useBench((s) => s.scope);
+  const scope = useScope();
   const playing = useBench((s) => s.playing);
   const [held, setHeld] = useState<Grab | null>(null);
   const from = useRef(0);

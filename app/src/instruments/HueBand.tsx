@@ -3,6 +3,7 @@ import { Pressable, View } from 'react-native';
 import Svg, { Circle, G, Line, Path, Polygon } from 'react-native-svg';
 import type { Stem } from '@inkavo/core/steps/hues';
 import type { NumberSpec } from '@inkavo/core/steps';
+import { useScope } from '../engine/scope';
 import { useBench } from '../state/bench';
 import { Choice } from '../ui/Choice';
 import { Txt } from '../ui/Txt';
@@ -39,7 +40,7 @@ export function HueBand({ id, stems }: { id: string; stems: Stem[] }) {
   const [width, setWidth] = useState(300);
   const [number, setNumber] = useState<StemNumber>('saturation');
   const picking = useBench((s) => s.picking === 'hue');
-  const hues = useBench((s) => s.scope?.hues);
+  const hues = useScope()?.hues;
   const inHand = Math.min(
     stems.length - 1,
     useBench((s) => s.stem),

@@ -5,6 +5,7 @@ import { SKIN_ANGLE } from '@inkavo/core/steps/saturation';
 import type { Mark } from '@inkavo/core/scopes/readings';
 import { barTargets, FULL_CHROMA, GUIDE, PAD_REACH, padPoint, type Chroma } from '@inkavo/core/scopes/vectorscope';
 import { useEngine } from '../engine/context';
+import { useScope } from '../engine/scope';
 import { useBench } from '../state/bench';
 import { Txt } from '../ui/Txt';
 import { useDrag } from '../ui/useDrag';
@@ -36,7 +37,7 @@ const TARGETS = barTargets();
 export function Pad({ size, below }: { size: number; below?: boolean }) {
   const ref = useRef<HTMLDivElement>(null);
   const engine = useEngine();
-  const scope = useBench((s) => s.scope);
+  const scope = useScope();
   const playing = useBench((s) => s.playing);
   const zoom = useBench((s) => s.padZoom);
   const mark = useBench((s) => s.mark);
@@ -121,7 +122,7 @@ export function Pad({ size, below }: { size: number; below?: boolean }) {
         style={{ position: 'absolute', inset: 0, cursor: 'move' }}
       >
         <View className="absolute inset-0" style={{ opacity: playing ? 0.4 : 1 }}>
-          <TraceCanvas trace={scope?.pad ?? null} />
+          <TraceCanvas trace="pad" />
         </View>
         <Svg width={size} height={size} style={{ position: 'absolute' }} aria-hidden>
           <Line x1={0} x2={size} y1={middle} y2={middle} stroke="#4a4a4a" />

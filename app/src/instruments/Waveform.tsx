@@ -2,6 +2,7 @@ import { useRef, useState } from 'react';
 import { View } from 'react-native';
 import type { Grab } from '@inkavo/core/scopes/solver';
 import { useEngine } from '../engine/context';
+import { useScope } from '../engine/scope';
 import { useBench } from '../state/bench';
 import { useHand } from '../state/hand';
 import { Txt } from '../ui/Txt';
@@ -47,7 +48,7 @@ export function Waveform({
 }) {
   const ref = useRef<HTMLDivElement>(null);
   const engine = useEngine();
-  const scope = useBench((s) => s.scope);
+  const scope = useScope();
   const playing = useBench((s) => s.playing);
   const levels = useBench((s) => s.group === 'Levels');
   const inHand = useBench((s) => s.inHand);
@@ -150,7 +151,7 @@ export function Waveform({
       style={{ position: 'absolute', inset: 0, cursor: grabbable ? 'ns-resize' : 'default' }}
     >
       <View className="absolute inset-0" style={{ opacity: playing ? 0.4 : 1 }}>
-        <TraceCanvas trace={scope?.main ?? null} testID="trace" />
+        <TraceCanvas trace="main" testID="trace" />
       </View>
       {LINES.map((v) => (
         <View

@@ -4,6 +4,7 @@ import { ActivityIndicator, ScrollView, useWindowDimensions, View } from 'react-
 import { api, type ClipOpened } from '../../api/client';
 import { BenchEngine } from '../../engine/benchEngine';
 import { EngineContext } from '../../engine/context';
+import { ScopeProvider } from '../../engine/scope';
 import { Pad } from '../../instruments/Pad';
 import { shownLists, useBench } from '../../state/bench';
 import { findStep } from '../../state/stepLists';
@@ -119,40 +120,42 @@ function OpenBench({ opened }: { opened: ClipOpened }) {
   );
   return (
     <EngineContext.Provider value={engine}>
-      <View role="main" className="flex-1 bg-ground">
-        <BenchBar opened={opened} wide={wide} />
-        {wide ? (
-          <View className="min-h-0 flex-1 flex-row">
-            <StepColumn cameraName={camera.name} outingName={outing.name} />
-            <View className="min-w-0 flex-1 bg-surround">
-              {shown}
-              <View className="flex-1" />
-              <ScrubStrip clip={clip} />
-            </View>
-            <View className="w-[336px] border-l-stroke border-line bg-ground">
-              <View className="p-2">
-                <ScopeChoice />
+      <ScopeProvider>
+        <View role="main" className="flex-1 bg-ground">
+          <BenchBar opened={opened} wide={wide} />
+          {wide ? (
+            <View className="min-h-0 flex-1 flex-row">
+              <StepColumn cameraName={camera.name} outingName={outing.name} />
+              <View className="min-w-0 flex-1 bg-surround">
+                {shown}
+                <View className="flex-1" />
+                <ScrubStrip clip={clip} />
               </View>
-              <Pad size={Math.min(PAD_WIDE, Math.round(window.height * 0.36))} below />
-              <ScrollView>
-                <Tray wide />
-              </ScrollView>
+              <View className="w-[336px] border-l-stroke border-line bg-ground">
+                <View className="p-2">
+                  <ScopeChoice />
+                </View>
+                <Pad size={Math.min(PAD_WIDE, Math.round(window.height * 0.36))} below />
+                <ScrollView>
+                  <Tray wide />
+                </ScrollView>
+              </View>
             </View>
-          </View>
-        ) : (
-          <>
-            {shown}
-            <StepStrip />
-            <View style={{ minHeight: tray }} className="flex-1">
-              <Tray />
-            </View>
-            <ScrubStrip clip={clip} />
-          </>
-        )}
-        <StepSheet />
-        <EyeRest />
-        <Troubles />
-      </View>
+          ) : (
+            <>
+              {shown}
+              <StepStrip />
+              <View style={{ minHeight: tray }} className="flex-1">
+                <Tray />
+              </View>
+              <ScrubStrip clip={clip} />
+            </>
+          )}
+          <StepSheet />
+          <EyeRest />
+          <Troubles />
+        </View>
+      </ScopeProvider>
     </EngineContext.Provider>
   );
 }

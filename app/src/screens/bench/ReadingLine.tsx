@@ -1,5 +1,6 @@
 import { useState } from 'react';
 import { Pressable, View } from 'react-native';
+import { useScope } from '../../engine/scope';
 import { MarkIcon } from '../../instruments/marks';
 import { markReading, zoneReading, type Reading } from '@inkavo/core/scopes/readings';
 import { shownLists, useBench, type Pin } from '../../state/bench';
@@ -10,7 +11,7 @@ import { colourText, neutralText } from './colourText';
 
 /** One sentence with numbers about the frame; a tap shows the next one, "mend" takes the step that would mend it. */
 export function ReadingLine() {
-  const scope = useBench((s) => s.scope);
+  const scope = useScope();
   const playing = useBench((s) => s.playing);
   const pins = useBench((s) => s.pins);
   const view = useBench((s) => s.scopeView);

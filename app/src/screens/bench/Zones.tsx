@@ -1,10 +1,10 @@
 import { View } from 'react-native';
-import { useBench } from '../../state/bench';
+import { useScope } from '../../engine/scope';
 import { Txt } from '../../ui/Txt';
 
 /** The eleven zones under the picture's lower edge: number, grey, and share of the frame. */
 export function ZoneLegend() {
-  const zones = useBench((s) => s.scope?.zones);
+  const zones = useScope()?.zones;
   if (!zones) return null;
   return (
     <View className="pointer-events-none absolute bottom-0 left-0 right-0 flex-row" role="list" aria-label="Zones">
@@ -34,7 +34,7 @@ export function ZoneLegend() {
 
 /** What the two patterns mean, with how much of the frame each covers. */
 export function ClippingLegend() {
-  const statistics = useBench((s) => s.scope?.statistics);
+  const statistics = useScope()?.statistics;
   if (!statistics) return null;
   const rows = [
     { label: 'lost in the file', share: statistics.lostInFile, pattern: STRIPES },
