@@ -113,12 +113,13 @@ export class BenchEngine {
   /** The picture's width on the screen in device pixels, and the trace's size in pixels. */
   resize(pictureWidth: number, scope: ScopeSize): void {
     const width = Math.min(MAX_WIDTH, this.facts.width, Math.max(320, Math.round(pictureWidth)));
-    const changed = width !== this.canvas.width;
+    const { size } = this.renderer;
+    const changed = width !== size.width;
     const scoped = JSON.stringify(scope) !== JSON.stringify(this.scopeSize);
     this.scopeSize = scope;
     if (changed) {
-      this.canvas.width = width;
-      this.canvas.height = Math.max(1, Math.round((this.facts.height * width) / this.facts.width));
+      size.width = width;
+      size.height = Math.max(1, Math.round((this.facts.height * width) / this.facts.width));
       this.draw();
       this.loadRest();
     } else if (scoped) this.rescope(false);
@@ -238,6 +239,7 @@ export class BenchEngine {
       slot: before ? 'compared' : 'graded',
       split: compareWith === 'kept' ? null : split,
       overlay,
+      quick: useBench.getState().live !== null,
     });
     this.canvas.dataset.showing = this.showing;
   }
@@ -278,7 +280,7 @@ export class BenchEngine {
 
   private loadRest(): void {
     const { playing, frame } = useBench.getState();
-    if (playing || this.closed || this.canvas.width < 2) return;
+    if (playing || this.closed || this.renderer.size.width < 2) return;
     this.fetching?.abort();
     const controller = new AbortController();
     this.fetching = controller;
@@ -288,7 +290,7 @@ export class BenchEngine {
   private async fetchRest(frame: number, signal: AbortSignal): Promise<void> {
     const { set } = useBench.getState();
     try {
-      const { buffer, width, height } = await api.frame(this.clipId, frame, this.canvas.width, signal);
+      const { buffer, width, height } = await api.frame(this.clipId, frame, this.renderer.size.width, signal);
       if (signal.aborted || this.closed) return;
       const { range, matrix, chromaSite } = this.facts;
       const format: PlanarFormat = { width, height, depth: 16, chroma: '444', range, matrix, chromaSite };

@@ -25,7 +25,13 @@ export interface Look {
   /** Left of this share of the width it is the picture that it is compared with; null: no split. */
   split: number | null;
   overlay: Overlay;
+  /** A finger is down: quick counts for more than fine. */
+  quick: boolean;
 }
+
+/** So many pictures are timed at first; one that takes longer than this is slow. */
+const TRIALS = 3;
+const SLOW_MS = 8;
 
 const FAR = 100;
 const FRAME_UNIT = 0;
@@ -39,6 +45,9 @@ export class PictureRenderer {
   private readonly restTexture: WebGLTexture;
   private readonly movingTexture: WebGLTexture;
   private readonly slots: Record<Slot, { texture: WebGLTexture; table: Table | null }>;
+  private readonly times: number[] = [];
+  /** The picture's whole size in pixels. */
+  readonly size = { width: 1, height: 1 };
   /** Code values at which the file has lost detail. */
   private ends: FileEnds = { low: -Infinity, high: Infinity };
   private restScale: { y: ReturnType<typeof codeScale>; m: ReturnType<typeof inverseMatrix> } | undefined;
@@ -102,15 +111,40 @@ export class PictureRenderer {
   }
 
   /** Draws what was set last of its kind: through the grade, left of a split through what it is compared with. */
-  draw(kind: 'rest' | 'moving', view: View, { slot, split, overlay }: Look): void {
-    const { gl, canvas } = this;
-    gl.viewport(0, 0, canvas.width, canvas.height);
+  draw(kind: 'rest' | 'moving', view: View, look: Look): void {
+    const { gl, canvas, size } = this;
+    if (!(kind === 'rest' ? this.restScale : this.movingScale)) return;
+    // While a finger is down and drawing is slow, a quarter of the pixels: the page spreads them.
+    const shrink = look.quick && this.isSlow() ? 2 : 1;
+    const [width, height] = [Math.ceil(size.width / shrink), Math.ceil(size.height / shrink)];
+    if (canvas.width !== width) canvas.width = width;
+    if (canvas.height !== height) canvas.height = height;
+    const started = performance.now();
+    this.drawSize(kind, view, look, width, height);
+    if (kind === 'rest' && this.times.length < TRIALS) {
+      gl.readPixels(0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, new Uint8Array(4));
+      this.times.push(performance.now() - started);
+    }
+  }
+
+  /** Whether a whole picture takes long here, as it does without a graphics unit. The first pictures tell. */
+  private isSlow = (): boolean => this.times.length === TRIALS && Math.min(...this.times) > SLOW_MS;
+
+  private drawSize(
+    kind: 'rest' | 'moving',
+    view: View,
+    { slot, split, overlay }: Look,
+    width: number,
+    height: number,
+  ): void {
+    const { gl } = this;
+    gl.viewport(0, 0, width, height);
     if (split === null) return this.drawPart(kind, view, slot, overlay);
-    const edge = Math.round(split * canvas.width);
+    const edge = Math.round(split * width);
     gl.enable(gl.SCISSOR_TEST);
-    gl.scissor(0, 0, edge, canvas.height);
+    gl.scissor(0, 0, edge, height);
     this.drawPart(kind, view, 'compared', overlay);
-    gl.scissor(edge, 0, canvas.width - edge, canvas.height);
+    gl.scissor(edge, 0, width - edge, height);
     this.drawPart(kind, view, slot, overlay);
     gl.disable(gl.SCISSOR_TEST);
   }
