@@ -68,7 +68,10 @@ describe.each(Object.keys(SIZES) as (keyof typeof SIZES)[])('at the size of a %s
       }
       const pad = (await page.getByTestId('pad').boundingBox())!;
       const mark = page.getByTestId('mark-midtones');
-      const words = async () => (await mark.getAttribute('aria-valuetext'))!.match(/-?[\d.]+/g)!.map(Number);
+      const words = async () => [
+        Number(await mark.getAttribute('data-cb')),
+        Number(await mark.getAttribute('data-cr')),
+      ];
       const before = await words();
       // 100 % of the radius is 0.5 in Cb and Cr; the pad's half is 0.62 of them at a zoom of 1, and it opens at 1.5.
       const perPixel = (100 * 2 * 0.62) / 1.5 / pad.width / 0.5;

@@ -117,8 +117,10 @@ export function Pad({ size, below }: { size: number; below?: boolean }) {
       <div
         ref={ref}
         data-testid="pad"
-        role="group"
-        aria-label="Pad: drag a mark to move its colour, the ring to change its saturation"
+        role="application"
+        tabIndex={0}
+        aria-label={`Pad: arrows or a drag move the mark in hand, ${NAMES[mark].toLowerCase()}; the ring changes its saturation`}
+        onKeyDown={byKey(mark)}
         style={{ position: 'absolute', inset: 0, cursor: 'move' }}
       >
         <View className="absolute inset-0" style={{ opacity: playing ? 0.4 : 1 }}>
@@ -169,13 +171,10 @@ export function Pad({ size, below }: { size: number; below?: boolean }) {
               return (
                 <div
                   key={m}
-                  role="slider"
-                  tabIndex={0}
-                  aria-label={`${NAMES[m]} on the pad`}
-                  aria-valuenow={Number((Math.hypot(marks[m].cb, marks[m].cr) * 200).toFixed(1))}
-                  aria-valuetext={`${(marks[m].cb * 200).toFixed(1)} % towards blue, ${(marks[m].cr * 200).toFixed(1)} % towards red`}
+                  aria-hidden
+                  data-cb={(marks[m].cb * 200).toFixed(1)}
+                  data-cr={(marks[m].cr * 200).toFixed(1)}
                   data-testid={`mark-${m}`}
-                  onKeyDown={byKey(m)}
                   style={{
                     position: 'absolute',
                     left: Math.min(size - half, Math.max(half, x)) - half,

@@ -65,7 +65,6 @@ function OutingRow({ outing }: { outing: OutingListed }) {
   return (
     <Pressable
       role="link"
-      aria-label={`${outing.name}, ${count}`}
       onPress={() => router.navigate(`/outing/${outing.id}`)}
       className="overflow-hidden rounded border-stroke border-line bg-surface active:opacity-70"
     >

@@ -24,7 +24,6 @@ export function TopBar({
   const wide = useWindowDimensions().width >= 600;
   return (
     <View
-      role="banner"
       className={`h-[48px] flex-row items-center border-b-stroke border-line bg-ground pr-1 ${back ? 'pl-1' : 'pl-4'}`}
     >
       {back ? <IconButton label={backLabel} icon={ChevronLeft} onPress={() => router.navigate(back)} /> : null}

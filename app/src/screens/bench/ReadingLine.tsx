@@ -27,6 +27,8 @@ export function ReadingLine() {
       ]
     : [];
   const reading = lines[turn % Math.max(1, lines.length)];
+  const said = playing ? 'Readings are taken at rest, from the original.' : (reading?.text ?? 'Measuring the frame …');
+  const count = lines.length && !playing ? ` ${(turn % lines.length) + 1}/${lines.length}` : '';
   const mender = reading?.mend ? menderOf(reading.mend, steps) : undefined;
   const mend = (): void => {
     const { take, set } = useBench.getState();
@@ -40,7 +42,7 @@ export function ReadingLine() {
     <View className="h-[44px] flex-row items-center border-b-stroke border-line bg-surface">
       <Pressable
         role="button"
-        aria-label="Next reading"
+        aria-label={`${said}${count}: Next reading`}
         onPress={() => setTurn((t) => t + 1)}
         className="h-full min-w-0 flex-1 flex-row items-center gap-2 px-3"
       >
@@ -49,12 +51,12 @@ export function ReadingLine() {
         ) : null}
         <View role="status" className="min-w-0 flex-1">
           <Txt numberOfLines={2} testID="reading" size={reading && reading.text.length > 44 ? 'sm' : 'base'}>
-            {playing ? 'Readings are taken at rest, from the original.' : (reading?.text ?? 'Measuring the frame …')}
+            {said}
           </Txt>
         </View>
         {lines.length && !playing ? (
           <Txt size="sm" quiet>
-            {(turn % lines.length) + 1}/{lines.length}
+            {count}
           </Txt>
         ) : null}
       </Pressable>

@@ -13,6 +13,8 @@ const outline = (borderStyle: string, borderWidth: number): ViewStyle => ({
 });
 // The web has "double", which the type of the other platforms leaves out.
 const OUTLINES = { camera: outline('double', 4), clip: outline('solid', 2), outing: outline('dashed', 2) };
+/** For those who hear the screen: the outline tells the others. */
+const ONLY_HEARD = { position: 'absolute', width: 1, height: 1, overflow: 'hidden', opacity: 0 } as const;
 const WHOSE = { camera: 'of the camera', clip: 'of this clip', outing: 'of the outing' } as const;
 
 /** One step of the grade. A tap takes it in hand; once in hand, a tap opens what concerns the step as a whole. */
@@ -39,7 +41,6 @@ export function StepChip({
   return (
     <Pressable
       role="button"
-      aria-label={`${title}, ${WHOSE[owner]}: ${summary}${strength}`}
       aria-pressed={inHand}
       testID={`step-${step.id}`}
       onPress={inHand ? onOpen : onTake}
@@ -54,6 +55,7 @@ export function StepChip({
           {summary}
           {strength}
         </Txt>
+        <Txt style={ONLY_HEARD}>{WHOSE[owner]}</Txt>
       </View>
       {inHand ? <EllipsisVertical size={18} color="var(--on-accent)" aria-hidden /> : null}
     </Pressable>

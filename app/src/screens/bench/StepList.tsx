@@ -34,7 +34,7 @@ export function StepStrip() {
         horizontal
         showsHorizontalScrollIndicator={false}
         contentContainerClassName="items-center gap-2 px-2 py-[5px]"
-        role="list"
+        role="group"
         aria-label="Steps"
       >
         <Chips />
@@ -52,7 +52,7 @@ export function StepColumn({ cameraName, outingName }: { cameraName: string; out
     <ScrollView
       className="w-[204px] grow-0 border-r-stroke border-line bg-ground"
       contentContainerClassName="gap-2 p-3"
-      role="list"
+      role="group"
       aria-label="Steps"
     >
       {OWNERS.filter((owner) => lists[owner].length > 0 || owner === 'clip').map((owner) => (
@@ -108,7 +108,6 @@ function SortableChip({ id, children }: { id: string; children: ReactNode }) {
   return (
     <div
       ref={setNodeRef}
-      role="listitem"
       {...listeners}
       style={{
         transform: CSS.Translate.toString(transform),

@@ -26,7 +26,6 @@ export function ClipTile({ clip, chosen, onPress }: { clip: Clip; chosen?: boole
     <Pressable
       role={chosen === undefined ? 'link' : 'checkbox'}
       aria-checked={chosen}
-      aria-label={`${clip.name}, ${state}`}
       onPress={onPress}
       className={`w-full overflow-hidden rounded border-2 bg-surface active:opacity-70 ${chosen ? 'border-accent' : 'border-line'}`}
     >

@@ -1,0 +1,109 @@
+import { readFileSync } from 'node:fs';
+import type { Page } from 'playwright-core';
+import { newStep } from '@inkavo/core/model/grade';
+import type { Clip } from '@inkavo/core/model/outing';
+import { SIZES } from './browser';
+import { openHouse, settled, tapPicture, type House } from './house';
+
+const AXE = readFileSync(require.resolve('axe-core/axe.min.js'), 'utf8');
+
+let house: House;
+let clip: Clip;
+let bench: string;
+beforeAll(async () => {
+  house = await openHouse();
+  clip = (await house.clips('boat_shed_01')).boat_shed_01;
+  bench = `/clip/${clip.id}`;
+  const steps = ['convert', 'balance', 'range', 'bands', 'curves', 'saturation', 'hues', 'lut'].map((kind) =>
+    newStep(kind, kind, kind === 'hues' ? { stems: [{ hue: 0.4, turn: 0.05 }] } : {}),
+  );
+  await house.client.ask('PUT', `/clips/${clip.id}/steps`, { clip: { revision: 0, steps } });
+}, 120_000);
+afterAll(() => house.close());
+
+/** What the automated check finds against WCAG 2.2, levels A and AA, in one line each. */
+async function violations(page: Page): Promise<string[]> {
+  await page.evaluate(AXE);
+  return page.evaluate(async () => {
+    const { axe } = window as unknown as { axe: { run(o: object): Promise<{ violations: Found[] }> } };
+    type Found = { id: string; help: string; nodes: { html: string; failureSummary?: string }[] };
+    const tags = ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa', 'best-practice'];
+    const found = await axe.run({
+      runOnly: { type: 'tag', values: tags },
+      // Experimental: it joins the words of neighbouring lines without a space between them.
+      rules: { 'label-content-name-mismatch': { enabled: false } },
+    });
+    return found.violations.map(
+      (v: Found) =>
+        `${v.id}: ${v.help}: ${v.nodes
+          .map((n) => n.html.slice(0, 160))
+          .slice(0, 3)
+          .join(' | ')}`,
+    );
+  });
+}
+
+const button = (page: Page, name: string | RegExp) =>
+  page.getByRole('button', { name, exact: typeof name === 'string' }).click();
+const shown = async (page: Page, id: string): Promise<void> => {
+  const chip = page.getByTestId(`step-${id}`);
+  if ((await chip.getAttribute('aria-pressed')) === 'false') await chip.click();
+  await settled(page);
+};
+
+/** Every screen and sheet, and how one comes to it. */
+const SCREENS: [string, (page: Page, go: (path: string) => Promise<unknown>) => Promise<unknown>][] = [
+  ['the outings', (page, go) => go('/').then(() => page.getByText('Saltmark survey').waitFor())],
+  [
+    'an outing',
+    (page, go) => go(`/outing/${clip.outingId}`).then(() => page.getByText('boat_shed_01').first().waitFor()),
+  ],
+  ['the queue', (_page, go) => go('/deliver')],
+  ['the bench', (page, go) => go(bench).then(() => settled(page))],
+  ['balance', (page) => shown(page, 'balance')],
+  ['bands', (page) => shown(page, 'bands')],
+  ['curves', (page) => shown(page, 'curves')],
+  ['the hue band', (page) => shown(page, 'hues')],
+  ['a table', (page) => shown(page, 'lut')],
+  ['what concerns a step', (page) => page.getByTestId('step-lut').click()],
+  [
+    'comparing',
+    async (page) => {
+      await button(page, 'Close');
+      await button(page, 'Compare and check');
+    },
+  ],
+  ['a split', (page) => button(page, 'Split')],
+  [
+    'a touched spot',
+    async (page) => {
+      await button(page, 'Compare and check');
+      await button(page, 'No split');
+      await tapPicture(page, 0.4, 0.3);
+      await page.getByRole('button', { name: 'This is neutral' }).waitFor();
+    },
+  ],
+  ['more', (page) => button(page, 'More')],
+];
+
+describe.each(['dusk', 'noon'])('in %s', (mode) => {
+  test.each(['phone', 'wide'] as const)(
+    'no violation on any screen at the size of a %s',
+    async (size) => {
+      const page = await house.page(SIZES[size]);
+      const go = (path: string) => page.goto(house.running.address + path);
+      await go('/');
+      await page.evaluate((m) => localStorage.setItem('inkavo-mode', m), mode);
+      const found: string[] = [];
+      for (const [name, reach] of SCREENS) {
+        await reach(page, go);
+        await page.waitForTimeout(150);
+        found.push(...(await violations(page)).map((v) => `${name}: ${v}`));
+      }
+      expect(found).toEqual([]);
+      await page.context().close();
+      house.browsers.splice(house.browsers.indexOf(page.context()), 1);
+    },
+    120_000,
+  );
+});
