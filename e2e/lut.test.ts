@@ -1,7 +1,10 @@
 import { join } from 'node:path';
-import { writeFileSync } from 'node:fs';
+import { readFileSync, writeFileSync } from 'node:fs';
 import type { Page } from 'playwright-core';
-import { writeCube } from '@inkavo/core/formats/cube';
+import { readCdl } from '@inkavo/core/formats/cdl';
+import { readClf } from '@inkavo/core/formats/clf/read';
+import { readCube, writeCube } from '@inkavo/core/formats/cube';
+import { readGrade } from '@inkavo/core/formats/json';
 import { gradeToLut } from '@inkavo/core/formats/gradeLut';
 import { newStep } from '@inkavo/core/model/grade';
 import { workFolder } from '@inkavo/media/testClips';
@@ -59,4 +62,28 @@ test('the demo’s own tables lie ready, and the step is still there after a rel
   await page.getByRole('radio', { name: /Late sun/ }).tap();
   await settled(page);
   expect(await meanOf()).toBeGreaterThan(dimmed);
+});
+
+test('the grade is saved as a table, a CLF, a CDL that says what it lacks, and a grade file', async () => {
+  const steps = await keptSteps(house.client, id);
+  const save = async (format: string): Promise<string> => {
+    await page.getByRole('radio', { name: format, exact: true }).tap();
+    const file = page.waitForEvent('download');
+    await page.getByRole('button', { name: 'Save', exact: true }).tap();
+    return readFileSync((await (await file).path())!, 'utf8');
+  };
+  const openSheet = async (): Promise<void> => {
+    await page.getByRole('button', { name: 'More' }).tap();
+    await page.getByRole('button', { name: 'Save the grade as a file' }).tap();
+  };
+  await openSheet();
+  const cube = readCube(await save('.cube'));
+  expect([cube.size, cube.title]).toEqual([33, 'boat_shed_01.mp4']);
+  await openSheet();
+  expect(readClf(await save('CLF')).nodes.map((n) => n.kind)).toEqual(['matrix', 'lut3d']);
+  await openSheet();
+  expect(readGrade(await save('Grade')).steps).toEqual(steps);
+  await openSheet();
+  expect(readCdl(await save('CDL'))).toHaveLength(1);
+  await page.getByText('Not in this file: LUT.').waitFor();
 });

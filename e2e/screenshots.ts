@@ -69,6 +69,39 @@ async function main(): Promise<void> {
   }
   await settled(phone);
   await shoot(phone, 'bench-phone-curves');
+  const next = phone.getByRole('button', { name: /show the next view/ });
+  for (let i = 0; i < 2; i += 1) await next.tap();
+  await phone.getByRole('button', { name: 'Compare and check' }).tap();
+  await phone.getByRole('button', { name: 'Split', exact: true }).tap();
+  await phone.getByTestId('step-saturation').tap();
+  await settled(phone);
+  await shoot(phone, 'bench-phone-pad');
+  await phone.getByRole('button', { name: 'Compare and check' }).tap();
+  await phone.getByRole('button', { name: 'No split' }).tap();
+  await phone.getByRole('button', { name: 'Compare and check' }).tap();
+  await phone.getByRole('button', { name: 'Zones 0–10' }).tap();
+  await next.tap();
+  await phone.getByTestId('step-range').tap();
+  await settled(phone);
+  await shoot(phone, 'bench-phone-zones');
+  await phone.getByRole('button', { name: 'Compare and check' }).tap();
+  await phone.getByRole('button', { name: 'Hide zones' }).tap();
+  await next.tap();
+  await phone.getByRole('button', { name: 'Add a step' }).tap();
+  await phone.getByRole('button', { name: /^Hues/ }).tap();
+  for (const [x, head] of [
+    [0.1, 16],
+    [0.55, -12],
+  ]) {
+    const band = (await phone.getByRole('application', { name: /^Hue band/ }).boundingBox())!;
+    await phone.touchscreen.tap(band.x + x * band.width, band.y + 45);
+    await phone.mouse.move(band.x + x * band.width, band.y + 20);
+    await phone.mouse.down();
+    await phone.mouse.move(band.x + x * band.width, band.y + 20 + head, { steps: 4 });
+    await phone.mouse.up();
+  }
+  await settled(phone);
+  await shoot(phone, 'bench-phone-hues');
   await phone.evaluate(() => localStorage.setItem('inkavo-mode', 'noon'));
   await go(phone, `/clip/${clips.mooring_block_02.id}`);
   await settled(phone);

@@ -1,6 +1,7 @@
 import type { Vec3 } from '../colour/matrix';
 import { ycbcrToRgb } from '../colour/ycbcr';
 import { levelHistograms, zoneOf, zoneShares } from './levels';
+import { markReading, zoneReading } from './readings';
 import { TRACE_HIGH, TRACE_LOW } from './trace';
 import { barTargets, HUE_BINS, hueHistogram, padChroma, padPoint, PAD_REACH, traceVectorscope } from './vectorscope';
 
@@ -61,4 +62,20 @@ test('levels and zones: each value in its bin, what lies beyond at the ends', ()
   expect(levelHistograms(flat([3, 3, 3], 4), bins).green[bins - 1]).toBe(4);
   expect([-0.2, 0, 0.04, 0.06, 0.5, 0.96, 1.3].map(zoneOf)).toEqual([0, 0, 0, 1, 5, 10, 10]);
   expect(zoneShares(flat([0.5, 0.5, 0.5]))[5]).toBe(1);
+});
+
+describe('readings of the pad and of the zones', () => {
+  const at = (cb: number, cr: number, share = 1) => ({ cb, cr, share });
+  test('a mark says how far from neutral it stands, and towards which bar', () => {
+    for (const { name, cb, cr } of barTargets())
+      expect(markReading('midtones', at(cb / 2, cr / 2)).text).toMatch(
+        new RegExp(`^Midtones: [\\d.]+ % towards ${name}.$`),
+      );
+    expect(markReading('shadows', at(0.05, 0)).text).toBe('Shadows: 10.0 % towards blue.');
+    expect(markReading('highlights', at(0.001, 0.001)).text).toBe('Highlights: neutral within 1 %.');
+    expect(markReading('highlights', at(0, 0, 0)).text).toBe('Highlights: none of this frame lies there.');
+  });
+  test('zones: the first and the last that are used, and the fullest', () => {
+    expect(zoneReading([0, 0.2, 0.5, 0.3, 0.001, 0, 0, 0, 0, 0, 0]).text).toBe('Zones 1 to 3; most, 50 %, in zone 2.');
+  });
 });

@@ -9,6 +9,7 @@ import { api, ApiError, proxyUrl } from '../api/client';
 import { shownLists, useBench } from '../state/bench';
 import { findStep, joined } from '../state/stepLists';
 import { currentEdges, Grabber } from './grabber';
+import type { GradeFile } from './gradeFiles';
 import { latest } from './latest';
 import { Picks } from './picks';
 import { PictureRenderer, WHOLE } from './picture';
@@ -338,6 +339,11 @@ export class BenchEngine {
     if (frame >= outFrame) this.video.currentTime = (inFrame + 0.5) / fps(this.facts);
     this.video.requestVideoFrameCallback(this.onVideoFrame);
   };
+
+  /** The grade as it stands, as a file in an open format. */
+  gradeFile(format: 'cube' | 'clf' | 'cc' | 'json', size: number, name: string): Promise<GradeFile> {
+    return engine().tables.gradeFile(this.moment().steps, format, size, name);
+  }
 
   // — touching the picture and the trace —
 

@@ -33,6 +33,7 @@ import { automaticBalances, type AutomaticBalance } from '@inkavo/core/steps/bal
 import { pickNeutral, type NeutralPick } from '@inkavo/core/steps/balance/pick';
 import { api as server } from '../api/client';
 import { knownLut, lutIds, provideLut } from '@inkavo/core/steps/lut/library';
+import { gradeFile } from './gradeFiles';
 import { paintLuma, paintParade, paintVectorscope, type PaintedTrace } from './paintTrace';
 
 /** Steps at a time of a clip. */
@@ -183,6 +184,12 @@ const api = {
     if (!pass) return null;
     const table = bake(pass, size);
     return transfer(table, [table.data.buffer as ArrayBuffer]);
+  },
+
+  /** Steps as a file in an open format. */
+  async gradeFile(steps: Step[], ...rest: [format: 'cube' | 'clf' | 'cc' | 'json', size: number, name: string]) {
+    await fetchLuts(steps);
+    return gradeFile(steps, ...rest);
   },
 
   /** Takes the frame that everything here is measured on; says where its file has lost detail. */

@@ -89,7 +89,8 @@ export const levelOfPixels = (pixels: number, height: number): number => (pixels
 /** Tops of handles of one height: each beside its level, apart from each other, within the scope. */
 export function handleTops(levels: readonly number[], height: number, handle: number): number[] {
   const tops = levels.map((l) => heightOf(l, height) - handle / 2);
-  const gap = Math.max(handle * 0.6, Math.min(handle + 2, (height - handle) / Math.max(1, levels.length - 1)));
+  // In a low scope they lie over each other, evenly.
+  const gap = Math.min(handle + 2, (height - handle) / Math.max(1, levels.length - 1));
   for (let i = 1; i < tops.length; i += 1) tops[i] = Math.max(tops[i], tops[i - 1] + gap);
   let limit = height - handle;
   for (let i = tops.length - 1; i >= 0; i -= 1) {

@@ -12,8 +12,9 @@ import { TopBar } from '../../ui/TopBar';
 import { Txt } from '../../ui/Txt';
 import { HandChoice, ModeChoice } from '../ModeChoice';
 import { CompareSheet } from './Compare';
+import { SaveGradeSheet } from './SaveGradeSheet';
 import { DeliverSheet } from './DeliverSheet';
-import { EllipsisVertical, Eye, Redo2, RotateCcw, Share, Undo2 } from '../../ui/icons';
+import { Download, EllipsisVertical, Eye, Redo2, RotateCcw, Share, Undo2 } from '../../ui/icons';
 
 const KEEP_WORDS = {
   kept: 'kept',
@@ -24,7 +25,7 @@ const KEEP_WORDS = {
 
 /** The bench's bar: back, name, whether all is kept, undo, redo, more. */
 export function BenchBar({ opened, wide }: { opened: ClipOpened; wide: boolean }) {
-  const [sheet, setSheet] = useState<'more' | 'deliver' | 'compare' | null>(null);
+  const [sheet, setSheet] = useState<'more' | 'deliver' | 'compare' | 'save' | null>(null);
   const keep = useKeep((s) => s.state);
   const history = useStore(useBench.temporal);
   const { clip, camera } = opened;
@@ -56,8 +57,14 @@ export function BenchBar({ opened, wide }: { opened: ClipOpened; wide: boolean }
       {wide ? <Button title="Deliver" icon={Share} onPress={() => setSheet('deliver')} className="mx-1" /> : null}
       <IconButton label="More" icon={EllipsisVertical} onPress={() => setSheet('more')} />
       {sheet === 'more' ? (
-        <MoreSheet opened={opened} onDeliver={() => setSheet('deliver')} onClose={() => setSheet(null)} />
+        <MoreSheet
+          opened={opened}
+          onDeliver={() => setSheet('deliver')}
+          onSave={() => setSheet('save')}
+          onClose={() => setSheet(null)}
+        />
       ) : null}
+      {sheet === 'save' ? <SaveGradeSheet name={clip.name} onClose={() => setSheet(null)} /> : null}
       {sheet === 'compare' ? <CompareSheet onClose={() => setSheet(null)} /> : null}
       {sheet === 'deliver' ? <DeliverSheet clipIds={[clip.id]} onClose={() => setSheet(null)} /> : null}
     </TopBar>
@@ -71,10 +78,12 @@ export const factsLine = (f: MediaFacts): string =>
 function MoreSheet({
   opened: { clip, camera },
   onDeliver,
+  onSave,
   onClose,
 }: {
   opened: ClipOpened;
   onDeliver(): void;
+  onSave(): void;
   onClose(): void;
 }) {
   const { facts } = clip;
@@ -94,6 +103,7 @@ function MoreSheet({
   return (
     <Sheet title={clip.name} onClose={onClose}>
       <Button title="Deliver: export this clip" icon={Share} look="strong" onPress={onDeliver} />
+      <Button title="Save the grade as a file" icon={Download} onPress={onSave} />
       <Button
         title="Reset all steps of this clip"
         icon={RotateCcw}
