@@ -14,7 +14,7 @@ export const REST_SIZE = 65;
  */
 export const TABLE_LIMIT = 32767 / 8192;
 
-const hold = (v: number): number => (v > TABLE_LIMIT ? TABLE_LIMIT : v < -TABLE_LIMIT ? -TABLE_LIMIT : v);
+export const hold = (v: number): number => (v > TABLE_LIMIT ? TABLE_LIMIT : v < -TABLE_LIMIT ? -TABLE_LIMIT : v);
 
 /** Bakes a pass into a table with `size` nodes an edge (2–129). */
 export function bake(pass: LutPass, size: number): Table {

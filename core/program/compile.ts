@@ -25,7 +25,9 @@ export interface Program {
  */
 export const TABLE_DOMAIN: readonly [number, number] = [-2 / 27, 30 / 27];
 
-function convertDomain(rgb: Vec3, from: 'linear' | 'encoded', to: 'linear' | 'encoded'): void {
+type Light = 'linear' | 'encoded';
+
+function convertDomain(rgb: Vec3, from: Light, to: Light): void {
   if (from === to) return;
   const f = to === 'linear' ? bt709.decode : bt709.encode;
   for (let i = 0; i < 3; i += 1) rgb[i] = f(rgb[i]);
@@ -58,11 +60,13 @@ function prepareSteps(steps: readonly Step[], seconds: number): Prepared[] {
   });
 }
 
-/** A function that runs prepared steps; takes code values and leaves `end`. */
-function chain(prepared: readonly Prepared[], end: 'linear' | 'encoded'): PointFn {
+/**
+ * A function that runs prepared steps; takes code values, or encoded ones that earlier steps left, and leaves `end`.
+ * Until a convert step says otherwise, code values are standard video, which is the encoded domain.
+ */
+function chain(prepared: readonly Prepared[], end: Light): PointFn {
   return (rgb) => {
-    // Until a convert step says otherwise, code values are standard video, which is the encoded domain.
-    let at: 'linear' | 'encoded' = 'encoded';
+    let at: Light = 'encoded';
     for (const { domain, apply, share } of prepared) {
       let before: Vec3 | undefined;
       let part = 1;
@@ -94,6 +98,23 @@ export function compile(steps: readonly Step[], seconds: number): Program {
   const prepared = prepareSteps(steps, seconds);
   if (prepared.length === 0) return { passes: [] };
   return { passes: [{ kind: 'lut', domain: TABLE_DOMAIN, evaluate: chain(prepared, 'encoded') }] };
+}
+
+/**
+ * A list of steps cut before the first of them that `changed` names: what comes before it, and it with all that
+ * follows. Both together are what {@link compile} gives; with the first part kept, a change costs the second only.
+ */
+export function compileInTwo(
+  steps: readonly Step[],
+  changed: number,
+  seconds: number,
+): { before: PointFn; after: PointFn; empty: boolean } {
+  const [first, second] = [prepareSteps(steps.slice(0, changed), seconds), prepareSteps(steps.slice(changed), seconds)];
+  return {
+    before: chain(first, 'encoded'),
+    after: chain(second, 'encoded'),
+    empty: first.length + second.length === 0,
+  };
 }
 
 /** Working linear light as it enters the step with this id (after the earlier steps): what picks are made on. */

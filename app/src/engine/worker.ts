@@ -1,8 +1,9 @@
 import { expose, transfer } from 'comlink';
 import type { Vec3 } from '@inkavo/core/colour/matrix';
 import type { Step } from '@inkavo/core/model/grade';
-import { bake, lookUp, type Table } from '@inkavo/core/program/bake';
-import { compile, compileBefore } from '@inkavo/core/program/compile';
+import { lookUp, type Table } from '@inkavo/core/program/bake';
+import { Baker } from '@inkavo/core/program/baker';
+import { compileBefore } from '@inkavo/core/program/compile';
 import { pictureToRgb } from '@inkavo/core/program/cpu/gradePicture';
 import { planesOver, type PlanarFormat } from '@inkavo/core/program/cpu/planar';
 import {
@@ -108,6 +109,7 @@ const LEVEL_BINS = 244;
 /** Encoded luma of a grey card of 18 % (ITU-R BT.709 of 0.18). */
 const GREY_CARD = bt709.encode(0.18);
 
+const baker = new Baker();
 let frame: Frame | undefined;
 
 function paintMain(
@@ -180,10 +182,8 @@ const api = {
   /** Bakes the table of a grade, or null when its steps do nothing. */
   async bake({ steps, seconds }: Moment, size: number): Promise<Table | null> {
     await fetchLuts(steps);
-    const [pass] = compile(steps, seconds).passes;
-    if (!pass) return null;
-    const table = bake(pass, size);
-    return transfer(table, [table.data.buffer as ArrayBuffer]);
+    const table = baker.bake(steps, seconds, size);
+    return table && transfer(table, [table.data.buffer as ArrayBuffer]);
   },
 
   /** Steps as a file in an open format. */
