@@ -65,7 +65,7 @@ export function paintParade({ counts, columns, rows, perColumn }: Trace): Painte
 /** Share of a pixel count that counts as dense on the vectorscope, where one place gathers what a column does not. */
 const DENSE = 0.0012;
 /** Colours on the vectorscope are told by their place; the trace itself is drawn in their own hue, but light. */
-const HUE_INK = 0.55;
+const HUE_INK = 0.8;
 
 /** A vectorscope trace as RGBA: each place in its own hue, brighter where more pixels are. */
 export function paintVectorscope(counts: Uint32Array, size: number, pixels: number): PaintedTrace {
@@ -75,10 +75,10 @@ export function paintVectorscope(counts: Uint32Array, size: number, pixels: numb
     for (let x = 0; x < size; x += 1) {
       const count = counts[y * size + x];
       if (count === 0) continue;
-      const s = Math.min(1, 0.22 + 0.78 * Math.sqrt(count / (pixels * DENSE)));
+      const s = Math.min(1, 0.45 + 0.55 * Math.sqrt(count / (pixels * DENSE)));
       const [cb, cr] = [((x - middle) / middle) * HUE_INK, ((middle - y) / middle) * HUE_INK];
       const o = (y * size + x) * 4;
-      const l = 0.72 * s;
+      const l = 0.78 * s;
       out.pixels[o] = 255 * Math.min(1, Math.max(0, l + 1.5748 * cr * s));
       out.pixels[o + 1] =
         255 * Math.min(1, Math.max(0, l - (0.2126 * 1.5748 * cr * s + 0.0722 * 1.8556 * cb * s) / 0.7152));

@@ -109,7 +109,7 @@ function OpenBench({ opened }: { opened: ClipOpened }) {
 
   const shown = (
     <>
-      <View className="items-center bg-surround">
+      <View className="z-10 items-center bg-surround">
         <Picture width={picture.width} height={picture.height} canvas={canvas} />
       </View>
       <ReadingLine />

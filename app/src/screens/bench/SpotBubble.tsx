@@ -13,9 +13,7 @@ export function SpotBubble({ spot, width, height }: { spot: Spot; width: number;
   const { area, reading, note } = spot;
   // Away from the finger: below the spot in the upper half, above it in the lower half.
   const below = area.y + area.height / 2 < 0.5;
-  const place = below
-    ? { top: Math.min(height - 60, (area.y + area.height) * height + 8) }
-    : { bottom: Math.min(height - 60, (1 - area.y) * height + 8) };
+  const place = below ? { top: (area.y + area.height) * height + 8 } : { bottom: (1 - area.y) * height + 8 };
   const left = (area.x + area.width / 2) * width < width / 2;
   return (
     <View
