@@ -21,17 +21,20 @@ beforeAll(async () => {
 }, 120_000);
 afterAll(() => house.close());
 
-/** What the automated check finds against WCAG 2.2, levels A and AA, in one line each. */
-async function violations(page: Page): Promise<string[]> {
+/** What the automated check finds against WCAG 2.2, levels A and AA, in one line each; AAA for the contrast of text. */
+async function violations(page: Page, text: 'AA' | 'AAA'): Promise<string[]> {
   await page.evaluate(AXE);
-  return page.evaluate(async () => {
+  return page.evaluate(async (asked) => {
     const { axe } = window as unknown as { axe: { run(o: object): Promise<{ violations: Found[] }> } };
     type Found = { id: string; help: string; nodes: { html: string; failureSummary?: string }[] };
     const tags = ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa', 'best-practice'];
     const found = await axe.run({
       runOnly: { type: 'tag', values: tags },
       // Experimental: it joins the words of neighbouring lines without a space between them.
-      rules: { 'label-content-name-mismatch': { enabled: false } },
+      rules: {
+        'label-content-name-mismatch': { enabled: false },
+        'color-contrast-enhanced': { enabled: asked === 'AAA' },
+      },
     });
     return found.violations.map(
       (v: Found) =>
@@ -40,7 +43,7 @@ async function violations(page: Page): Promise<string[]> {
           .slice(0, 3)
           .join(' | ')}`,
     );
-  });
+  }, text);
 }
 
 const button = (page: Page, name: string | RegExp) =>
@@ -98,7 +101,7 @@ describe.each(['dusk', 'noon'])('in %s', (mode) => {
       for (const [name, reach] of SCREENS) {
         await reach(page, go);
         await page.waitForTimeout(150);
-        found.push(...(await violations(page)).map((v) => `${name}: ${v}`));
+        found.push(...(await violations(page, mode === 'noon' ? 'AAA' : 'AA')).map((v) => `${name}: ${v}`));
       }
       expect(found).toEqual([]);
       await page.context().close();

@@ -179,3 +179,90 @@ describe('on a phone', () => {
     expect(await values()).toEqual([1, 1, 1.2, 1, 1]);
   });
 });
+
+describe('on a wide screen', () => {
+  let page: Page;
+  beforeAll(async () => {
+    page = await open('wide', [...BEFORE, newStep('bands', 'moved'), newStep('saturation', 'saturation')]);
+  }, 60_000);
+  const params = async (id: string) => {
+    await settled(page);
+    return (await keptSteps(house.client, clip.id)).find((s) => s.id === id)!.params as Record<string, number>;
+  };
+
+  test('the ring of the pad: pulled outwards, saturation of the mark in hand goes up by as much', async () => {
+    const pad = (await page.getByTestId('pad').boundingBox())!;
+    await page.getByRole('radio', { name: 'Highlights', exact: true }).first().click();
+    // Below the middle no mark stands: there the ring is free.
+    const middle = { x: pad.x + pad.width / 2, y: pad.y + pad.height / 2 };
+    const radius = Number(await page.getByTestId('pad').locator('svg circle').last().getAttribute('r'));
+    await page.mouse.move(middle.x, middle.y + radius);
+    await page.mouse.down();
+    await page.mouse.move(middle.x, middle.y + radius * 1.25, { steps: 6 });
+    await page.mouse.up();
+    expect((await params('moved')).highlightsSaturation).toBeCloseTo(1.25, 1);
+    await page.getByRole('radio', { name: 'Overall', exact: true }).first().click();
+    const now = Number(await page.getByTestId('pad').locator('svg circle').last().getAttribute('r'));
+    await page.mouse.move(middle.x, middle.y + now);
+    await page.mouse.down();
+    await page.mouse.move(middle.x, middle.y + now * 0.8, { steps: 6 });
+    await page.mouse.up();
+    expect((await params('saturation')).amount).toBeCloseTo(0.8, 1);
+  });
+
+  test('red, green and blue of a mark are typed', async () => {
+    await page.getByRole('radio', { name: 'Shadows', exact: true }).first().click();
+    await page.getByRole('button', { name: /^red [+−]?0.0 %. Type it/ }).click();
+    await page.keyboard.press('Control+A');
+    await page.keyboard.type('3');
+    await page.keyboard.press('Enter');
+    await page.getByTestId('mark-red').getByText('+3.0 %').waitFor();
+    expect((await params('moved')).shadowsCr).toBeCloseTo(0.03 / 1.5748, 6);
+  });
+
+  test('a band edge is dragged on the waveform, and by keys', async () => {
+    await page.getByTestId('step-moved').click();
+    await settled(page);
+    const edge = page.getByRole('slider', { name: 'Highlights begin on the waveform' });
+    const box = (await page.getByTestId('waveform').boundingBox())!;
+    await dragBy(page, edge, 0, (10 / 122) * box.height);
+    expect((await params('moved')).highEdge).toBeCloseTo(0.6, 1);
+    const before = (await params('moved')).highEdge;
+    await edge.focus();
+    await page.keyboard.press('ArrowUp');
+    expect((await params('moved')).highEdge).toBeCloseTo(before + 0.005, 6);
+  });
+
+  test('the overall mark moves exposure', async () => {
+    const at = await valueOf(page, 'Overall on the waveform');
+    await pull(page, 'Overall on the waveform', at + 6);
+    expect(Math.abs((await valueOf(page, 'Overall on the waveform')) - (at + 6))).toBeLessThanOrEqual(0.5);
+    const range = (await keptSteps(house.client, clip.id)).find((s) => s.kind === 'range')!;
+    expect(range.params.exposure).toBeGreaterThan(0.1);
+  });
+
+  test('a point of a curve is typed and taken away', async () => {
+    await page.getByRole('button', { name: 'Add a step' }).click();
+    await page.getByRole('button', { name: /^Curves/ }).click();
+    const curve = (await page.getByRole('application', { name: /^Curve,/ }).boundingBox())!;
+    const place = [curve.x + curve.width * 0.5, curve.y + curve.height * 0.5] as const;
+    await page.mouse.click(...place);
+    const points = async () =>
+      (await keptSteps(house.client, clip.id)).find((s) => s.kind === 'curves')!.params.all as {
+        x: number;
+        y: number;
+      }[];
+    await settled(page);
+    expect(await points()).toHaveLength(3);
+    await page.mouse.click(...place);
+    await page.getByRole('slider', { name: 'Out', exact: true }).click();
+    await page.keyboard.press('Control+A');
+    await page.keyboard.type('62');
+    await page.keyboard.press('Enter');
+    await settled(page);
+    expect((await points())[1].y).toBeCloseTo(0.62, 6);
+    await page.getByRole('button', { name: 'Take this point away' }).click();
+    await settled(page);
+    expect(await points()).toHaveLength(2);
+  });
+});

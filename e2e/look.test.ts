@@ -194,6 +194,45 @@ test('exposure from a grey card: the touched spot lands on the luma of 18 %', as
   expect(Math.abs((0.2126 * r + 0.7152 * g + 0.0722 * b) / 255 - 0.409)).toBeLessThan(0.012);
 });
 
+describe('two fingers', () => {
+  const recorded = async (): Promise<string> => {
+    const text = page.getByText(/^recorded \d+ \d+ \d+/);
+    await text.waitFor();
+    return text.innerText();
+  };
+
+  test('they magnify the picture; what is touched then is what lies under the finger', async () => {
+    await open([]);
+    const box = (await page.getByTestId('picture').boundingBox())!;
+    // The middle of a patch of the board, small on a phone.
+    const [x, y] = [0.53, 0.43];
+    await tapPicture(page, x, y);
+    const plain = await recorded();
+    await button('Close the reading').tap();
+    const before = await screenPicture(page);
+    const at = (dx: number) => ({ x: box.x + x * box.width + dx, y: box.y + y * box.height });
+    const session = await page.context().newCDPSession(page);
+    const touch = (type: 'touchStart' | 'touchMove' | 'touchEnd', apart: number) =>
+      session.send('Input.dispatchTouchEvent', {
+        type,
+        touchPoints: type === 'touchEnd' ? [] : [at(-apart / 2), at(apart / 2)],
+      });
+    await touch('touchStart', 40);
+    for (let apart = 50; apart <= 160; apart += 10) await touch('touchMove', apart);
+    await touch('touchEnd', 0);
+    await page.getByRole('button', { name: /^4.0 times: show the whole picture/ }).waitFor();
+    expect(Buffer.compare((await screenPicture(page)).rgb, before.rgb)).not.toBe(0);
+    // The same place, as it lay between the fingers; a quarter of the pixels, so within the noise.
+    await tapPicture(page, x, y);
+    const numbers = (text: string) => text.match(/\d+/g)!.slice(0, 3).map(Number);
+    const [a, b] = [numbers(plain), numbers(await recorded())];
+    a.forEach((v, i) => expect(Math.abs(v - b[i])).toBeLessThanOrEqual(3));
+    await button('Close the reading').tap();
+    await page.getByRole('button', { name: /show the whole picture/ }).tap();
+    expect(Buffer.compare((await screenPicture(page)).rgb, before.rgb)).toBe(0);
+  });
+});
+
 describe('every value', () => {
   test('undo and redo go on over a reload', async () => {
     await open([newStep('range', 'range')]);

@@ -1,3 +1,4 @@
+import { SKIN_ANGLE } from '../steps/saturation';
 import type { Band, Statistics } from './statistics';
 import { barTargets, FULL_CHROMA, type Chroma, type MarkColour } from './vectorscope';
 
@@ -94,4 +95,42 @@ export function zoneReading(zones: readonly number[]): Reading {
     mark: 'overall',
     text: `Zones ${used[0]} to ${used.at(-1)}; most, ${percent(zones[most])}, in zone ${most}.`,
   };
+}
+
+/** Hues that are counted around the strongest one, and around the skin line, in turns on either side. */
+const NEIGHBOURS = 0.06;
+const SKIN_TURN = SKIN_ANGLE / (2 * Math.PI);
+/** Less of the frame's colour than this around the skin line is no skin. */
+const LEAST_SKIN = 0.08;
+
+/** The strongest hue, how much of the colour lies around it, and where skin hues lie against the skin line. */
+export function hueReading(hues: ArrayLike<number>): Reading {
+  const n = hues.length;
+  const at = (turn: number): number => ((Math.floor(turn * n) % n) + n) % n;
+  let total = 0;
+  for (let i = 0; i < n; i += 1) total += hues[i];
+  if (total === 0) return { mark: 'overall', text: 'This frame has no colour.' };
+  const reach = Math.round(NEIGHBOURS * n);
+  /** Share of the colour around a bin, and the bin's own centre of gravity there, in bins from it. */
+  const around = (middle: number): { share: number; offset: number } => {
+    let [sum, moment] = [0, 0];
+    for (let k = -reach; k <= reach; k += 1) {
+      const v = hues[(middle + k + n) % n];
+      sum += v;
+      moment += v * k;
+    }
+    return { share: sum / total, offset: sum > 0 ? moment / sum : 0 };
+  };
+  const strongest = Array.from({ length: n }, (_, i) => i).reduce((a, b) => (hues[b] > hues[a] ? b : a));
+  const angle = ((strongest + 0.5) / n) * 2 * Math.PI;
+  const name = directionOf({ cb: Math.cos(angle), cr: Math.sin(angle) });
+  const first = `${percent(around(strongest).share)} of the colour around ${name}.`;
+  const skin = around(at(SKIN_TURN));
+  if (skin.share < LEAST_SKIN) return { mark: 'overall', text: first };
+  const degrees = Math.round((skin.offset / n) * 360);
+  const side =
+    degrees === 0
+      ? 'on the skin line'
+      : `${Math.abs(degrees)}° from the skin line towards ${degrees > 0 ? 'yellow' : 'red'}`;
+  return { mark: 'overall', text: `${first} Skin hues lie ${side}.` };
 }

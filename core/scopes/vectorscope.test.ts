@@ -1,7 +1,7 @@
 import type { Vec3 } from '../colour/matrix';
 import { ycbcrToRgb } from '../colour/ycbcr';
 import { levelHistograms, zoneOf, zoneShares } from './levels';
-import { markReading, zoneReading } from './readings';
+import { hueReading, markReading, zoneReading } from './readings';
 import { TRACE_HIGH, TRACE_LOW } from './trace';
 import { barTargets, HUE_BINS, hueHistogram, padChroma, padPoint, PAD_REACH, traceVectorscope } from './vectorscope';
 
@@ -74,6 +74,20 @@ describe('readings of the pad and of the zones', () => {
     expect(markReading('shadows', at(0.05, 0)).text).toBe('Shadows: 10.0 % towards blue.');
     expect(markReading('highlights', at(0.001, 0.001)).text).toBe('Highlights: neutral within 1 %.');
     expect(markReading('highlights', at(0, 0, 0)).text).toBe('Highlights: none of this frame lies there.');
+  });
+  test('hues: the strongest one, and skin against its line', () => {
+    const hues = (turns: number[]) => {
+      const bins = new Float32Array(HUE_BINS);
+      turns.forEach((t) => (bins[Math.floor(t * HUE_BINS)] += 1 / turns.length));
+      return bins;
+    };
+    // Blue lies at the right of the scope, skin at 123°.
+    expect(hueReading(hues([0.99, 0.98, 0.97])).text).toBe('100 % of the colour around blue.');
+    expect(hueReading(hues([0.342, 0.342, 0.99])).text).toBe(
+      '67 % of the colour around red. Skin hues lie on the skin line.',
+    );
+    expect(hueReading(hues([0.342 + 0.02])).text).toMatch(/Skin hues lie [678]° from the skin line towards yellow/);
+    expect(hueReading(new Float32Array(HUE_BINS)).text).toBe('This frame has no colour.');
   });
   test('zones: the first and the last that are used, and the fullest', () => {
     expect(zoneReading([0, 0.2, 0.5, 0.3, 0.001, 0, 0, 0, 0, 0, 0]).text).toBe('Zones 1 to 3; most, 50 %, in zone 2.');

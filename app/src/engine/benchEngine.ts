@@ -12,7 +12,7 @@ import { currentEdges, Grabber } from './grabber';
 import type { GradeFile } from './gradeFiles';
 import { latest } from './latest';
 import { Picks } from './picks';
-import { PictureRenderer, WHOLE } from './picture';
+import { PictureRenderer } from './picture';
 import { engine } from './workers';
 import type { MainTrace, Moment, ScopeRequest, ScopeResult } from './worker';
 
@@ -84,6 +84,10 @@ export class BenchEngine {
       bench(
         (s) => s.playing,
         (playing) => this.playOrStop(playing),
+      ),
+      bench(
+        (s) => s.view,
+        () => this.draw(),
       ),
       bench(
         (s) => `${s.untouched} ${s.split} ${s.overlay} ${s.eyeRest}`,
@@ -234,9 +238,9 @@ export class BenchEngine {
   // — the picture —
 
   private draw(): void {
-    const { untouched, split, overlay, compareWith, eyeRest } = useBench.getState();
+    const { untouched, split, overlay, compareWith, eyeRest, view } = useBench.getState();
     const before = untouched || eyeRest === 'before';
-    this.renderer.draw(this.showing, WHOLE, {
+    this.renderer.draw(this.showing, view, {
       slot: before ? 'compared' : 'graded',
       split: compareWith === 'kept' ? null : split,
       overlay,

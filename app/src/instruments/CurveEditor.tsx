@@ -3,10 +3,14 @@ import { View } from 'react-native';
 import Svg, { Circle, Line, Path } from 'react-native-svg';
 import { curveOf, type CurvePoint } from '@inkavo/core/steps/curves';
 import { useBench } from '../state/bench';
+import { Button } from '../ui/Button';
 import { Choice } from '../ui/Choice';
+import { Trash } from '../ui/icons';
+import { Sheet } from '../ui/Sheet';
 import { Txt } from '../ui/Txt';
 import { useDrag } from '../ui/useDrag';
-import { addPoint, movePoint, nearestPoint, pathOf, removePoint, type CurveBox } from './curvePoints';
+import { addPoint, movePoint, nearestPoint, pathOf, placePoint, removePoint, type CurveBox } from './curvePoints';
+import { Ruler } from './Ruler';
 
 const CURVES = [
   { value: 'all', title: 'All' },
@@ -32,10 +36,11 @@ export function CurveEditor({ id, params, wide }: { id: string; params: Record<s
   const [which, setWhich] = useState<Which>('all');
   const [width, setWidth] = useState(300);
   const [held, setHeld] = useState<number | null>(null);
+  const [typed, setTyped] = useState<number | null>(null);
   const { setParams, settle } = useBench.getState();
   const points = params[which] as CurvePoint[];
   const box: CurveBox = { width: Math.max(40, width - 2 * INSET), height: (wide ? WIDE_HEIGHT : HEIGHT) - 2 * INSET };
-  const drag = useRef<{ points: CurvePoint[]; index: number } | null>(null);
+  const drag = useRef<{ points: CurvePoint[]; index: number; added: boolean } | null>(null);
 
   useDrag(ref, {
     onStart: ({ x, y }) => {
@@ -47,7 +52,7 @@ export function CurveEditor({ id, params, wide }: { id: string; params: Record<s
         ({ points: list, index } = added);
         setParams(id, { [which]: list }, true);
       }
-      drag.current = { points: list, index };
+      drag.current = { points: list, index, added: list !== points };
       setHeld(index);
       return true;
     },
@@ -58,7 +63,10 @@ export function CurveEditor({ id, params, wide }: { id: string; params: Record<s
       const next = outside ? removePoint(d.points, d.index) : movePoint(d.points, d.index, x, y, box);
       setParams(id, { [which]: next }, true);
     },
-    onEnd: () => {
+    onEnd: (_p, moved) => {
+      const d = drag.current;
+      // A tap on a point that was there opens its numbers.
+      if (d && !moved && !d.added) setTyped(d.index);
       drag.current = null;
       setHeld(null);
       settle();
@@ -77,7 +85,7 @@ export function CurveEditor({ id, params, wide }: { id: string; params: Record<s
         <div
           ref={ref}
           role="application"
-          aria-label={`Curve, ${which}: tap the line to add a point, drag to move it, pull it out to remove it`}
+          aria-label={`Curve, ${which}: tap the line to add a point, drag to move it, tap it to type, pull it out to remove it`}
           style={{ position: 'absolute', inset: INSET, cursor: 'crosshair' }}
         >
           <Svg width={box.width} height={box.height} style={{ overflow: 'visible' }} aria-hidden>
@@ -108,6 +116,58 @@ export function CurveEditor({ id, params, wide }: { id: string; params: Record<s
           </Txt>
         ) : null}
       </View>
+      {typed !== null && points[typed] ? (
+        <PointSheet
+          points={points}
+          index={typed}
+          onChange={(next, live) => setParams(id, { [which]: next }, live)}
+          onSettle={settle}
+          onClose={() => setTyped(null)}
+        />
+      ) : null}
     </View>
+  );
+}
+
+const AXES = [
+  { key: 'x', label: 'In' },
+  { key: 'y', label: 'Out' },
+] as const;
+
+/** The numbers of one point, by ruler or keypad, and a way to take it away. */
+function PointSheet({
+  points,
+  index,
+  onChange,
+  onSettle,
+  onClose,
+}: {
+  points: CurvePoint[];
+  index: number;
+  onChange(points: CurvePoint[], live: boolean): void;
+  onSettle(): void;
+  onClose(): void;
+}) {
+  return (
+    <Sheet title={`Point ${index + 1} of ${points.length}`} onClose={onClose}>
+      {AXES.map(({ key, label }) => (
+        <Ruler
+          key={key}
+          spec={{ key, label, unit: 'percent', min: 0, max: 1, neutral: points[index].x, step: 0.005 }}
+          value={points[index][key]}
+          onChange={(v, live) => onChange(placePoint(points, index, { ...points[index], [key]: v }), live)}
+          onSettle={onSettle}
+        />
+      ))}
+      <Button
+        title="Take this point away"
+        icon={Trash}
+        disabled={points.length <= 2}
+        onPress={() => {
+          onChange(removePoint(points, index), false);
+          onClose();
+        }}
+      />
+    </Sheet>
   );
 }

@@ -1,7 +1,9 @@
 import { useRef, useState } from 'react';
 import { View } from 'react-native';
 import type { Grab } from '@inkavo/core/scopes/solver';
+import { EDGE_NUMBERS } from '@inkavo/core/steps/bands';
 import { useEngine } from '../engine/context';
+import { currentEdges } from '../engine/grabber';
 import { useScope } from '../engine/scope';
 import { useBench } from '../state/bench';
 import { useHand } from '../state/hand';
@@ -85,15 +87,12 @@ export function Waveform({
   };
 
   const edgeNow = (id: 'lowEdge' | 'highEdge'): number => {
-    const step = useBench
-      .getState()
-      .lists.clip.concat(useBench.getState().lists.camera, useBench.getState().lists.outing);
-    const value = step.find((s) => s.id === inHand)?.params[id];
-    return typeof value === 'number' ? value : 0.5;
+    const { low, high } = currentEdges();
+    return id === 'lowEdge' ? low : high;
   };
   const moveEdge = (id: 'lowEdge' | 'highEdge', to: number): void => {
-    const hold = Math.min(id === 'lowEdge' ? 0.7 : 0.95, Math.max(id === 'lowEdge' ? 0.05 : 0.3, to));
-    if (inHand) useBench.getState().setParams(inHand, { [id]: hold }, true);
+    const { min, max } = EDGE_NUMBERS.find((n) => n.key === id)!;
+    if (inHand) useBench.getState().setParams(inHand, { [id]: Math.min(max, Math.max(min, to)) }, true);
   };
 
   useDrag(ref, {

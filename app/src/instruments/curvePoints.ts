@@ -55,6 +55,12 @@ export function movePoint(
   return points.map((p, i) => (i === index ? moved : p));
 }
 
+/** The curve with a point given other numbers (0–1), held between its neighbours. */
+export function placePoint(points: readonly CurvePoint[], index: number, { x, y }: CurvePoint): CurvePoint[] {
+  const box = { width: 1, height: 1 };
+  return movePoint(points, index, x, 1 - y, box);
+}
+
 /** The curve without a point; the last two stay. */
 export const removePoint = (points: readonly CurvePoint[], index: number): CurvePoint[] =>
   points.length > 2 ? points.toSpliced(index, 1) : [...points];

@@ -7,6 +7,7 @@ import type { Owner } from '@inkavo/core/model/outing';
 import type { Mark } from '@inkavo/core/scopes/readings';
 import type { Area } from '@inkavo/core/scopes/sampleArea';
 import type { ClipOpened } from '../api/client';
+import { WHOLE, type View } from '../engine/picture';
 import type { ColourReading, ScopeResult } from '../engine/worker';
 import {
   addStep,
@@ -52,6 +53,7 @@ type Shown =
   | 'spot'
   | 'scopeView'
   | 'padZoom'
+  | 'view'
   | 'mark'
   | 'group'
   | 'overlay'
@@ -87,6 +89,8 @@ export interface BenchState {
   stem: number;
   spot: Spot | null;
   scopeView: ScopeView;
+  /** The part of the picture that is shown. */
+  view: View;
   /** How far the pad is magnified. */
   padZoom: number;
   /** The mark in hand on the pad. */
@@ -162,6 +166,7 @@ export const useBench = create<BenchState>()(
         stem: 0,
         spot: null,
         scopeView: 'luma',
+        view: WHOLE,
         padZoom: 1.5,
         mark: 'midtones',
         group: '',
@@ -180,6 +185,7 @@ export const useBench = create<BenchState>()(
           const first = ownedSteps(lists)[0]?.step.id ?? null;
           set({
             pins: [],
+            view: WHOLE,
             split: null,
             overlay: 'none',
             compareWith: 'recorded',

@@ -19,7 +19,9 @@ export interface DragHandlers {
   onEnd?(p: DragPoint, moved: boolean): void;
   /** Held still for {@link HOLD_MS}. */
   onHold?(p: DragPoint): void;
-  onWheel?(steps: number, fine: boolean): void;
+  onWheel?(steps: number, fine: boolean, at: { x: number; y: number; width: number; height: number }): void;
+  /** A second finger came down: this is no drag. */
+  onCancel?(): void;
 }
 
 /** Beyond this a touch is a drag. */
@@ -37,7 +39,7 @@ export function useDrag<T extends HTMLElement>(target: RefObject<T | null>, hand
     if (!element) return undefined;
     let start: { x: number; y: number; id: number; moved: boolean } | undefined;
     let hold: ReturnType<typeof setTimeout> | undefined;
-    const pointOf = (e: PointerEvent): DragPoint => {
+    const pointOf = (e: MouseEvent): DragPoint => {
       const box = element.getBoundingClientRect();
       return {
         x: e.clientX - box.left,
@@ -50,7 +52,13 @@ export function useDrag<T extends HTMLElement>(target: RefObject<T | null>, hand
       };
     };
     const down = (e: PointerEvent): void => {
-      if (start || e.button !== 0) return;
+      if (start && latest.current.onCancel && e.pointerId !== start.id) {
+        clearTimeout(hold);
+        start = undefined;
+        latest.current.onCancel();
+        return;
+      }
+      if (start || e.button !== 0 || (latest.current.onCancel && !e.isPrimary)) return;
       start = { x: e.clientX, y: e.clientY, id: e.pointerId, moved: false };
       const p = pointOf(e);
       if (latest.current.onStart?.(p) === false) {
@@ -79,7 +87,8 @@ export function useDrag<T extends HTMLElement>(target: RefObject<T | null>, hand
     const wheel = (e: WheelEvent): void => {
       if (!latest.current.onWheel) return;
       e.preventDefault();
-      latest.current.onWheel(-Math.sign(e.deltaY || e.deltaX), e.shiftKey);
+      const { x, y, width, height } = pointOf(e);
+      latest.current.onWheel(-Math.sign(e.deltaY || e.deltaX), e.shiftKey, { x, y, width, height });
     };
     // A tap that opens something must not also click what then lies under the finger.
     const touchEnd = (e: TouchEvent): void => {

@@ -32,7 +32,7 @@ const numbersOf = (band: Name) => {
 
 type Key = `${Name}${'Level' | 'Cb' | 'Cr'}` | `${Exclude<Name, 'overall'>}Saturation` | 'lowEdge' | 'highEdge';
 const edge = { group: 'Edges', unit: 'percent', step: 0.01 } as const;
-const EDGE_NUMBERS = [
+export const EDGE_NUMBERS = [
   { key: 'lowEdge', label: 'Shadows end at', min: 0.05, max: 0.7, neutral: BAND_EDGES.low, ...edge },
   { key: 'highEdge', label: 'Highlights begin at', min: 0.3, max: 0.95, neutral: BAND_EDGES.high, ...edge },
 ] as const;

@@ -1,14 +1,17 @@
 import { useRef, useState } from 'react';
-import { ActivityIndicator, View } from 'react-native';
+import { ActivityIndicator, Pressable, View } from 'react-native';
 import { useShallow } from 'zustand/react/shallow';
 import type { Area } from '@inkavo/core/scopes/sampleArea';
 import { useEngine } from '../../engine/context';
+import { WHOLE } from '../../engine/picture';
 import { useBench } from '../../state/bench';
 import { Txt } from '../../ui/Txt';
 import { useDrag, type DragPoint } from '../../ui/useDrag';
+import { usePinch } from '../../ui/usePinch';
 import { SplitLine } from './Compare';
 import { PinMarks } from './Pins';
 import { SpotBubble } from './SpotBubble';
+import { panBy, toPicture, toScreen, zoomAt } from './zoom';
 import { ClippingLegend, ZoneLegend } from './Zones';
 
 /** A tap reads so many pixels of the screen around the finger. */
@@ -16,6 +19,8 @@ const TAP_SIZE = 10;
 
 /** A drag that begins so near to an edge brings the split. */
 const EDGE = 18;
+/** Magnification of one notch of the wheel. */
+const WHEEL = 1.25;
 /** Two pictures side by side, each whole. */
 const half = { position: 'absolute', top: '25%', width: '50%', height: '50%', display: 'block' } as const;
 const HALF = { left: { ...half, left: 0 }, right: { ...half, left: '50%' } };
@@ -54,19 +59,21 @@ export function Picture({
   const playing = useBench((s) => s.playing);
   const picking = useBench((s) => s.picking);
   const spot = useBench((s) => s.spot);
-  const { split, overlay, compareWith, beside, kept } = useBench(
+  const { split, overlay, compareWith, beside, kept, view } = useBench(
     useShallow((s) => ({
       split: s.split,
       overlay: s.overlay,
       compareWith: s.compareWith,
       beside: s.beside,
       kept: s.kept,
+      view: s.view,
     })),
   );
   const fromEdge = useRef(false);
   const [dragged, setDragged] = useState<Area | null>(null);
 
-  const chosen = (area: Area): void => {
+  const chosen = (onScreen: Area): void => {
+    const area = toPicture(onScreen, view);
     const readable = useBench.getState().atRest;
     if (!readable) return;
     engine.current?.readSpot(area);
@@ -83,6 +90,12 @@ export function Picture({
       else setDragged(areaOf(p));
     },
     onHold: () => set({ untouched: true, spot: null }),
+    onCancel: () => {
+      setDragged(null);
+      set({ untouched: false });
+    },
+    onWheel: (steps, _fine, at) =>
+      set({ view: zoomAt(view, at.x / at.width, at.y / at.height, steps > 0 ? WHEEL : 1 / WHEEL) }),
     onEnd: (p, moved) => {
       setDragged(null);
       if (fromEdge.current && moved) {
@@ -94,15 +107,22 @@ export function Picture({
     },
   });
 
-  const frame = dragged ?? spot?.area;
+  // Two fingers magnify and move it.
+  usePinch(ref, ({ x, y, dx, dy, factor, width: w, height: h }) => {
+    const moved = panBy(useBench.getState().view, dx / w, dy / h);
+    set({ view: zoomAt(moved, x / w, y / h, factor), spot: null });
+  });
+
+  const frame = dragged ?? (spot ? toScreen(spot.area, view) : undefined);
+  const zoom = 1 / view.width;
   const small = beside && kept !== null;
   return (
     <View style={{ width, height }} className="bg-surround">
       <div
         ref={ref}
         role="application"
-        aria-label="Picture: tap to read a colour, drag to take an area, hold to see it as recorded"
-        style={{ width, height, position: 'relative', cursor: 'crosshair' }}
+        aria-label="Picture: tap to read a colour, drag to take an area, hold to see it as recorded, two fingers to magnify"
+        style={{ width, height, position: 'relative', cursor: 'crosshair', overflow: 'hidden' }}
       >
         <canvas
           ref={canvas}
@@ -119,11 +139,12 @@ export function Picture({
                 ? HALF.left
                 : {
                     position: 'absolute',
-                    inset: 0,
-                    width: '100%',
-                    height: '100%',
+                    left: `${-view.x * zoom * 100}%`,
+                    top: `${-view.y * zoom * 100}%`,
+                    width: `${zoom * 100}%`,
+                    height: `${zoom * 100}%`,
                     pointerEvents: 'none',
-                    clipPath: `inset(0 ${100 - split! * 100}% 0 0)`,
+                    clipPath: `inset(0 ${(1 - view.x - split! * view.width) * 100}% 0 0)`,
                   }
             }
           />
@@ -174,7 +195,21 @@ export function Picture({
           {picking === 'hue' ? 'Tap the colour to change' : 'Tap something neutral, or drag over it'}
         </Txt>
       ) : null}
-      {spot && !dragged ? <SpotBubble spot={spot} width={width} height={height} /> : null}
+      {zoom > 1 ? (
+        <Pressable
+          role="button"
+          aria-label={`${zoom.toFixed(1)} times: show the whole picture`}
+          onPress={() => set({ view: WHOLE })}
+          className="absolute right-0 top-0 h-[44px] min-w-[44px] items-end justify-start p-1"
+        >
+          <Txt size="sm" bold ink="text-white" className="rounded bg-black/75 px-2">
+            ×{zoom.toFixed(1)}
+          </Txt>
+        </Pressable>
+      ) : null}
+      {spot && !dragged ? (
+        <SpotBubble spot={spot} place={toScreen(spot.area, view)} width={width} height={height} />
+      ) : null}
     </View>
   );
 }

@@ -2,10 +2,11 @@ import { useState } from 'react';
 import { Pressable, View } from 'react-native';
 import { useScope } from '../../engine/scope';
 import { MarkIcon } from '../../instruments/marks';
-import { markReading, zoneReading, type Reading } from '@inkavo/core/scopes/readings';
+import { hueReading, markReading, zoneReading, type Reading } from '@inkavo/core/scopes/readings';
 import { shownLists, useBench, type Pin } from '../../state/bench';
 import { removePin } from '../../state/pins';
-import { isIdle, ownedSteps, type OwnedStep, type StepLists } from '../../state/stepLists';
+import { useShallow } from 'zustand/react/shallow';
+import { isIdle, ownedSteps, type StepLists } from '../../state/stepLists';
 import { Txt } from '../../ui/Txt';
 import { colourText, neutralText } from './colourText';
 
@@ -17,11 +18,11 @@ export function ReadingLine() {
   const view = useBench((s) => s.scopeView);
   const mark = useBench((s) => s.mark);
   const [turn, setTurn] = useState(0);
-  const steps = useBench(shownLists);
   const lines: Line[] = scope
     ? [
         ...(view === 'pad' ? [markReading(mark, scope.marks[mark])] : []),
         ...(view === 'histogram' ? [zoneReading(scope.zones)] : []),
+        ...(scope.hues ? [hueReading(scope.hues)] : []),
         ...scope.readings,
         ...pins.map(pinLine),
       ]
@@ -29,13 +30,14 @@ export function ReadingLine() {
   const reading = lines[turn % Math.max(1, lines.length)];
   const said = playing ? 'Readings are taken at rest, from the original.' : (reading?.text ?? 'Measuring the frame …');
   const count = lines.length && !playing ? ` ${(turn % lines.length) + 1}/${lines.length}` : '';
-  const mender = reading?.mend ? menderOf(reading.mend, steps) : undefined;
+  const wanted = reading?.mend;
+  const mender = useBench(useShallow((s) => (wanted ? menderOf(wanted, shownLists(s)) : NOBODY)));
   const mend = (): void => {
     const { take, set } = useBench.getState();
-    take(mender!.step.id);
+    take(mender.id!);
     if (reading.mark) set({ mark: reading.mark });
     // The reading leads to the number that mends it, where the step has several groups.
-    const group = GROUPS[`${mender!.step.kind} ${reading.mark}`];
+    const group = GROUPS[`${mender.kind} ${reading.mark}`];
     if (group) set({ group });
   };
   return (
@@ -60,7 +62,7 @@ export function ReadingLine() {
           </Txt>
         ) : null}
       </Pressable>
-      {mender && !playing ? <Act title="mend" label={`Mend with ${mender.step.kind}`} onPress={mend} /> : null}
+      {mender.id && !playing ? <Act title="mend" label={`Mend with ${mender.kind}`} onPress={mend} /> : null}
       {reading?.pin && !playing ? (
         <Act title="unpin" label="Take this pin away" onPress={() => removePin(reading.pin!)} />
       ) : null}
@@ -97,10 +99,17 @@ const GROUPS: Record<string, string> = {
   'bands overall': 'Overall',
 };
 
+interface Mender {
+  id?: string;
+  kind?: string;
+}
+const NOBODY: Mender = {};
+
 /** The step that would mend a reading. A profile that is converted already leaves the rest to the range. */
-function menderOf(kind: string, steps: StepLists): OwnedStep | undefined {
+function menderOf(kind: string, steps: StepLists): Mender {
   const all = ownedSteps(steps);
   const found = all.find((o) => o.step.kind === kind);
   const converted = found && kind === 'convert' && !isIdle(found.step);
-  return converted ? all.find((o) => o.step.kind === 'range') : found;
+  const step = (converted ? all.find((o) => o.step.kind === 'range') : found)?.step;
+  return step ? { id: step.id, kind: step.kind } : NOBODY;
 }

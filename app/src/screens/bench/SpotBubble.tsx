@@ -1,4 +1,5 @@
 import { Pressable, View } from 'react-native';
+import type { Area } from '@inkavo/core/scopes/sampleArea';
 import { useEngine } from '../../engine/context';
 import { useBench, type Spot } from '../../state/bench';
 import { Txt } from '../../ui/Txt';
@@ -7,14 +8,25 @@ import { colourText, neutralText, percentText } from './colourText';
 import { X } from '../../ui/icons';
 
 /** What the touched spot reads, and what can be done with it. */
-export function SpotBubble({ spot, width, height }: { spot: Spot; width: number; height: number }) {
+export function SpotBubble({
+  spot,
+  place: on,
+  width,
+  height,
+}: {
+  spot: Spot;
+  /** Where it lies on the screen. */
+  place: Area;
+  width: number;
+  height: number;
+}) {
   const engine = useEngine();
   const { set } = useBench.getState();
   const { area, reading, note } = spot;
   // Away from the finger: below the spot in the upper half, above it in the lower half.
-  const below = area.y + area.height / 2 < 0.5;
-  const place = below ? { top: (area.y + area.height) * height + 8 } : { bottom: (1 - area.y) * height + 8 };
-  const left = (area.x + area.width / 2) * width < width / 2;
+  const below = on.y + on.height / 2 < 0.5;
+  const place = below ? { top: (on.y + on.height) * height + 8 } : { bottom: (1 - on.y) * height + 8 };
+  const left = (on.x + on.width / 2) * width < width / 2;
   return (
     <View
       role="status"

@@ -17,7 +17,8 @@ import { CSS } from '@dnd-kit/utilities';
 import { useState, type ReactNode } from 'react';
 import { Pressable, ScrollView, View } from 'react-native';
 import { STEP_KINDS, stepKind } from '@inkavo/core/steps';
-import { shownLists, useBench } from '../../state/bench';
+import { useShallow } from 'zustand/react/shallow';
+import { shownLists, useBench, useOwnedStep } from '../../state/bench';
 import { ownedSteps, OWNERS } from '../../state/stepLists';
 import { Sheet } from '../../ui/Sheet';
 import { Txt } from '../../ui/Txt';
@@ -46,7 +47,7 @@ export function StepStrip() {
 
 /** Steps in a column, in three groups (wide screen). */
 export function StepColumn({ cameraName, outingName }: { cameraName: string; outingName: string }) {
-  const lists = useBench(shownLists);
+  const empty = useBench(useShallow((s) => OWNERS.filter((owner) => shownLists(s)[owner].length === 0)));
   const titles = { camera: `Camera · ${cameraName}`, clip: 'This clip', outing: `Outing · ${outingName}` };
   return (
     <ScrollView
@@ -55,7 +56,7 @@ export function StepColumn({ cameraName, outingName }: { cameraName: string; out
       role="group"
       aria-label="Steps"
     >
-      {OWNERS.filter((owner) => lists[owner].length > 0 || owner === 'clip').map((owner) => (
+      {OWNERS.filter((owner) => !empty.includes(owner) || owner === 'clip').map((owner) => (
         <View key={owner} className="mb-2 gap-2">
           <Txt size="sm" quiet numberOfLines={1}>
             {titles[owner]}
@@ -70,36 +71,41 @@ export function StepColumn({ cameraName, outingName }: { cameraName: string; out
 
 /** Chips that change places: dragged with the mouse, or held and dragged with a finger. */
 function Chips({ only, wide }: { only?: (typeof OWNERS)[number]; wide?: boolean }) {
-  const lists = useBench(shownLists);
-  const inHand = useBench((s) => s.inHand);
-  const { take, set, placeStep } = useBench.getState();
-  const shown = ownedSteps(lists).filter((o) => !only || o.owner === only);
+  // Only which steps there are: while a finger moves one, the others stay as they are.
+  const ids = useBench(
+    useShallow((s) =>
+      ownedSteps(shownLists(s))
+        .filter((o) => !only || o.owner === only)
+        .map((o) => o.step.id),
+    ),
+  );
   const sensors = useSensors(
     useSensor(MouseSensor, { activationConstraint: { distance: 8 } }),
     useSensor(TouchSensor, { activationConstraint: { delay: 260, tolerance: 8 } }),
   );
   const onDragEnd = ({ active, over }: DragEndEvent): void => {
-    if (over) placeStep(String(active.id), String(over.id));
+    if (over) useBench.getState().placeStep(String(active.id), String(over.id));
   };
   return (
     <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={onDragEnd}>
-      <SortableContext
-        items={shown.map((o) => o.step.id)}
-        strategy={wide ? verticalListSortingStrategy : horizontalListSortingStrategy}
-      >
-        {shown.map((owned) => (
-          <SortableChip key={owned.step.id} id={owned.step.id}>
-            <StepChip
-              owned={owned}
-              wide={wide}
-              inHand={owned.step.id === inHand}
-              onTake={() => take(owned.step.id)}
-              onOpen={() => set({ sheet: owned.step.id })}
-            />
+      <SortableContext items={ids} strategy={wide ? verticalListSortingStrategy : horizontalListSortingStrategy}>
+        {ids.map((id) => (
+          <SortableChip key={id} id={id}>
+            <ChipOf id={id} wide={wide} />
           </SortableChip>
         ))}
       </SortableContext>
     </DndContext>
+  );
+}
+
+function ChipOf({ id, wide }: { id: string; wide?: boolean }) {
+  const owned = useOwnedStep(id);
+  const inHand = useBench((s) => s.inHand === id);
+  const { take, set } = useBench.getState();
+  if (!owned) return null;
+  return (
+    <StepChip owned={owned} wide={wide} inHand={inHand} onTake={() => take(id)} onOpen={() => set({ sheet: id })} />
   );
 }
 

@@ -1,3 +1,4 @@
+import { memo } from 'react';
 import { View } from 'react-native';
 import { resolveParams } from '@inkavo/core/regions/keyframes';
 import { stepKind, type NumberSpec } from '@inkavo/core/steps';
@@ -21,6 +22,9 @@ export const trayHeight = (kind: string | undefined): number => (kind === 'hues'
 /** A group with more numbers than this is shown in two columns. */
 const MAX_ROWS = 3;
 const MAX_WIDE_ROWS = 6;
+
+/** A ruler that stays as it is while another number changes: what it calls depends on its step and number alone. */
+const StillRuler = memo(Ruler, (a, b) => a.value === b.value && a.spec === b.spec);
 
 /** The numbers of a step that are shown, in their groups. */
 function groupsOf(
@@ -102,8 +106,8 @@ export function Tray({ wide }: { wide?: boolean }) {
           ) : null}
           <View className="flex-row flex-wrap">
             {g.numbers.map((spec) => (
-              <View key={spec.key} style={{ width: `${100 / columns}%` }}>
-                <Ruler
+              <View key={`${step.id} ${spec.key}`} style={{ width: `${100 / columns}%` }}>
+                <StillRuler
                   spec={spec}
                   value={params[spec.key] as number}
                   onChange={(v, live) => setParams(step.id, { [spec.key]: v }, live)}

@@ -1,0 +1,38 @@
+import type { Area } from '@inkavo/core/scopes/sampleArea';
+import { WHOLE, type View } from '../../engine/picture';
+
+/** The most that a picture is magnified. */
+export const MAX_ZOOM = 8;
+
+const hold = (v: number, low: number, high: number): number => Math.min(high, Math.max(low, v));
+
+/** Magnifies about a place of the screen (shares of the picture's box); what lies there stays there. */
+export function zoomAt(view: View, x: number, y: number, factor: number): View {
+  const size = hold(view.width / factor, 1 / MAX_ZOOM, 1);
+  if (size > 0.995) return WHOLE;
+  const place = (from: number, span: number, at: number): number => hold(from + at * span - at * size, 0, 1 - size);
+  return { x: place(view.x, view.width, x), y: place(view.y, view.height, y), width: size, height: size };
+}
+
+/** Moves the picture with the fingers, by shares of its box. */
+export const panBy = (view: View, dx: number, dy: number): View => ({
+  ...view,
+  x: hold(view.x - dx * view.width, 0, 1 - view.width),
+  y: hold(view.y - dy * view.height, 0, 1 - view.height),
+});
+
+/** An area of the screen as one of the picture. */
+export const toPicture = (area: Area, view: View): Area => ({
+  x: view.x + area.x * view.width,
+  y: view.y + area.y * view.height,
+  width: area.width * view.width,
+  height: area.height * view.height,
+});
+
+/** An area of the picture as one of the screen; it may lie outside. */
+export const toScreen = (area: Area, view: View): Area => ({
+  x: (area.x - view.x) / view.width,
+  y: (area.y - view.y) / view.height,
+  width: area.width / view.width,
+  height: area.height / view.height,
+});
