@@ -1,7 +1,7 @@
 import type { Step } from '../model/grade';
 import { resolveParams } from '../regions/keyframes';
 import { stepKind } from '../steps';
-import { NEUTRAL_CDL, type Cdl } from './cdl';
+import type { Cdl } from './cdl';
 
 type Three = [number, number, number];
 
@@ -28,7 +28,7 @@ const AFFINE: Record<string, (p: Record<string, number>) => { slope: Three; offs
  * `lost` names, in order, every step that a CDL cannot hold; it is empty when the CDL is the whole grade.
  */
 export function gradeToCdl(steps: readonly Step[], id: string): { cdl: Cdl; lost: string[] } {
-  const cdl: Cdl = { id, ...structuredClone(NEUTRAL_CDL) };
+  const cdl: Cdl = { id, slope: [1, 1, 1], offset: [0, 0, 0], power: [1, 1, 1], saturation: 1 };
   const lost: string[] = [];
   for (const step of steps) {
     const kind = stepKind(step.kind);

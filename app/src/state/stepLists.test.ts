@@ -8,6 +8,8 @@ import {
   joined,
   moveStep,
   overrideStep,
+  pasteStep,
+  placeStep,
   removeStep,
   resetClipSteps,
   type StepLists,
@@ -76,4 +78,20 @@ test('a clip switches an inherited step off, or weakens it, for itself alone', (
   const half = overrideStep(off, 'look', { strength: 0.5 });
   expect(joined(half).find((s) => s.id === 'look')).toMatchObject({ on: true, strength: 0.5 });
   expect(overrideStep(half, 'look', { on: true, strength: 1 }).overrides).toEqual({});
+});
+
+test('a copy is pasted where the working order wants it, with an id of its own; nothing is shared with what was copied', () => {
+  const pasted = pasteStep(lists, lists.clip[1]);
+  expect(pasted.lists.clip.map((s) => s.kind)).toEqual(['balance', 'range', 'range', 'saturation']);
+  const copy = findStep(pasted.lists, pasted.id)!.step;
+  expect(copy.id).not.toBe('range');
+  expect(copy.params).toEqual(lists.clip[1].params);
+  expect(copy.params).not.toBe(lists.clip[1].params);
+});
+
+test('a step dragged to the place of another stands there; never among those of another owner', () => {
+  expect(placeStep(lists, 'saturation', 'balance').clip.map((s) => s.id)).toEqual(['saturation', 'balance', 'range']);
+  expect(placeStep(lists, 'balance', 'saturation').clip.map((s) => s.id)).toEqual(['range', 'saturation', 'balance']);
+  expect(placeStep(lists, 'balance', 'look')).toBe(lists);
+  expect(placeStep(lists, 'balance', 'balance')).toBe(lists);
 });

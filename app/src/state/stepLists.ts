@@ -60,7 +60,7 @@ export function addStep(lists: StepLists, kind: string): { lists: StepLists; id:
 /** Puts a copy of a step into the clip, where the working order wants it. */
 export function pasteStep(lists: StepLists, step: Step): { lists: StepLists; id: string } {
   const id = freshId(step.kind);
-  return { lists: { ...lists, clip: insert(lists.clip, { ...structuredClone(step), id }) }, id };
+  return { lists: { ...lists, clip: insert(lists.clip, { ...(JSON.parse(JSON.stringify(step)) as Step), id }) }, id };
 }
 
 /** Puts a step of an owner at the place of another one of the same. */
