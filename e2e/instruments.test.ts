@@ -195,14 +195,16 @@ describe('on a wide screen', () => {
     await page.getByRole('radio', { name: 'Highlights', exact: true }).first().click();
     // Below the middle no mark stands: there the ring is free.
     const middle = { x: pad.x + pad.width / 2, y: pad.y + pad.height / 2 };
-    const radius = Number(await page.getByTestId('pad').locator('svg circle').last().getAttribute('r'));
+    const radius = Number(
+      await page.getByTestId('pad').locator('svg').first().locator('circle').nth(1).getAttribute('r'),
+    );
     await page.mouse.move(middle.x, middle.y + radius);
     await page.mouse.down();
     await page.mouse.move(middle.x, middle.y + radius * 1.25, { steps: 6 });
     await page.mouse.up();
     expect((await params('moved')).highlightsSaturation).toBeCloseTo(1.25, 1);
     await page.getByRole('radio', { name: 'Overall', exact: true }).first().click();
-    const now = Number(await page.getByTestId('pad').locator('svg circle').last().getAttribute('r'));
+    const now = Number(await page.getByTestId('pad').locator('svg').first().locator('circle').nth(1).getAttribute('r'));
     await page.mouse.move(middle.x, middle.y + now);
     await page.mouse.down();
     await page.mouse.move(middle.x, middle.y + now * 0.8, { steps: 6 });
@@ -221,7 +223,8 @@ describe('on a wide screen', () => {
   });
 
   test('a band edge is dragged on the waveform, and by keys', async () => {
-    await page.getByTestId('step-moved').click();
+    const chip = page.getByTestId('step-moved');
+    if ((await chip.getAttribute('aria-pressed')) === 'false') await chip.click();
     await settled(page);
     const edge = page.getByRole('slider', { name: 'Highlights begin on the waveform' });
     const box = (await page.getByTestId('waveform').boundingBox())!;
@@ -256,6 +259,7 @@ describe('on a wide screen', () => {
     expect(await points()).toHaveLength(3);
     await page.mouse.click(...place);
     await page.getByRole('slider', { name: 'Out', exact: true }).click();
+    await page.waitForFunction(() => document.activeElement instanceof HTMLInputElement);
     await page.keyboard.press('Control+A');
     await page.keyboard.type('62');
     await page.keyboard.press('Enter');

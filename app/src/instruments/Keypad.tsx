@@ -1,4 +1,4 @@
-import { useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { Pressable, TextInput, View } from 'react-native';
 import { editableNumber, formatNumber, parseNumber } from '@inkavo/core/steps/numbers';
 import type { NumberSpec } from '@inkavo/core/steps';
@@ -13,6 +13,8 @@ const ROWS = [
   ['1', '2', '3'],
   ['±', '0', '.'],
 ];
+
+const FOCUS_MS = 40;
 
 /** Types a number: large keys for a thumb, and the keyboard where there is one. */
 export function Keypad({
@@ -29,6 +31,12 @@ export function Keypad({
   const [text, setText] = useState(editableNumber(spec, value));
   // The first key replaces what was there, as in any field whose text is selected.
   const [fresh, setFresh] = useState(true);
+  const input = useRef<TextInput>(null);
+  // Over another sheet the focus comes to the upper one a moment later, and to its first place.
+  useEffect(() => {
+    const timer = setTimeout(() => input.current?.focus(), FOCUS_MS);
+    return () => clearTimeout(timer);
+  }, []);
   const parsed = parseNumber(spec, text);
   const typed = Number(text.replace(',', '.'));
   const stored = spec.unit === 'percent' ? typed / 100 : typed;
@@ -45,6 +53,7 @@ export function Keypad({
   return (
     <Sheet title={spec.label} onClose={onClose}>
       <TextInput
+        ref={input}
         value={text}
         onChangeText={(t) => {
           setText(t);
