@@ -56,8 +56,9 @@ async function errorAfterConversion(folder: string): Promise<{ mean: number; wor
     height: p.height / height,
   });
   const steps: Step[] = [newStep('convert', 'c', { profile: truth.profile }), newStep('balance', 'b')];
+  const before = compileBefore(steps, 'b', 0);
   const grey = areaOf(places.find((p) => p.name === 'grey card')!);
-  const picked = pickNeutral(sampleArea(code, width, height, grey, compileBefore(steps, 'b', 0), fileEnds(code)));
+  const picked = pickNeutral(sampleArea(code, width, height, grey, (rgb) => before(rgb), fileEnds(code)));
   if (!picked.ok) throw new Error(picked.text);
   steps[1] = newStep('balance', 'b', picked.params);
   const table = bake(compile(steps, 0).passes[0], 65);

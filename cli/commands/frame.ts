@@ -1,8 +1,8 @@
 import { extname } from 'node:path';
 import { secondsOf } from '@inkavo/core/model/facts';
-import { bake, REST_SIZE } from '@inkavo/core/program/bake';
+import { REST_SIZE } from '@inkavo/core/program/bake';
 import { compile } from '@inkavo/core/program/compile';
-import { pictureToRgb } from '@inkavo/core/program/cpu/gradePicture';
+import { bakeFor, pictureToRgb } from '@inkavo/core/program/cpu/gradePicture';
 import { writeWhole } from '@inkavo/media/files';
 import { decodeFrame } from '@inkavo/media/frames/rest';
 import { encodePng16 } from '@inkavo/media/frames/still';
@@ -19,9 +19,9 @@ export const frame: Command = {
     const source = await openSource(file);
     const n = frameAt(options.at ?? '0', source.facts);
     const picture = await decodeFrame(source, n);
-    const [pass] = compile(steps, secondsOf(source.facts, n)).passes;
+    const program = compile(steps, secondsOf(source.facts, n));
     const { width, height } = picture.format;
-    const png = await encodePng16(pictureToRgb(pass && bake(pass, REST_SIZE), picture), width, height);
+    const png = await encodePng16(pictureToRgb(bakeFor(program, picture, REST_SIZE), picture), width, height);
     writeWhole(output, png);
     return { data: { output, frame: n, width, height }, lines: [`${output}: frame ${n}, ${width}×${height}, 16 bit`] };
   },

@@ -1,6 +1,7 @@
 import type { Step } from '../model/grade';
 import { bake } from '../program/bake';
-import { changesOverTime, compile, TABLE_DOMAIN } from '../program/compile';
+import { changesOverTime, compile, hasField, TABLE_DOMAIN, type LutPass } from '../program/compile';
+import { stepKind } from '../steps';
 import type { ProcessList } from './clf/types';
 import type { Lut } from './cube';
 import { FormatError } from './error';
@@ -8,14 +9,25 @@ import { FormatError } from './error';
 /** Sizes in which a grade is written. */
 export const LUT_SIZES = [17, 33, 65] as const;
 
+/** What a table can hold of a grade: all of it. Throws a {@link FormatError} that says what it could not. */
+function onlyPass(steps: readonly Step[]): LutPass | undefined {
+  if (changesOverTime(steps)) throw new FormatError('This grade changes over the clip, which a table cannot hold.');
+  const { passes } = compile(steps, 0);
+  const spatial = steps.filter((s) => hasField(s, 0)).map((s) => s.label ?? stepKind(s.kind).title);
+  if (passes.some((p) => p.field))
+    throw new FormatError(
+      `${spatial.join(' and ')} ${spatial.length > 1 ? 'depend' : 'depends'} on the place in the picture, which a table cannot hold. Switch ${spatial.length > 1 ? 'them' : 'it'} off to write the rest.`,
+    );
+  return passes[0];
+}
+
 /**
  * A grade as a 3D table over code values 0–1 (0 = reference black, 1 = reference white of the file), giving encoded
  * BT.709 values, clipped to 0–1. What lies beyond in a file with super-whites is held to the ends: a `.cube` file has
- * no room for it. Throws a {@link FormatError} for a grade that changes over the clip.
+ * no room for it. Throws a {@link FormatError} for a grade that changes over the clip or the picture.
  */
 export function gradeToLut(steps: readonly Step[], size: number, title: string): Lut {
-  if (changesOverTime(steps)) throw new FormatError('This grade changes over the clip, which a table cannot hold.');
-  const [pass] = compile(steps, 0).passes;
+  const pass = onlyPass(steps);
   const table = bake({ kind: 'lut', domain: [0, 1], evaluate: pass?.evaluate ?? (() => undefined) }, size);
   const data = new Float32Array(size ** 3 * 3);
   for (let i = 0, o = 0; i < table.data.length; i += 4) {
@@ -27,11 +39,10 @@ export function gradeToLut(steps: readonly Step[], size: number, title: string):
 /**
  * A grade as a Common LUT Format list: the code values that video files hold, below 0 and above 1 too, are brought to
  * 0–1 by a matrix, then a cube follows. Nothing is clipped, so a file with super-whites keeps what the grade makes of
- * them. Throws a {@link FormatError} for a grade that changes over the clip.
+ * them. Throws a {@link FormatError} for a grade that changes over the clip or the picture.
  */
 export function gradeToClf(steps: readonly Step[], size: number, title: string): ProcessList {
-  if (changesOverTime(steps)) throw new FormatError('This grade changes over the clip, which a table cannot hold.');
-  const [pass] = compile(steps, 0).passes;
+  const pass = onlyPass(steps);
   const table = bake({ kind: 'lut', domain: TABLE_DOMAIN, evaluate: pass?.evaluate ?? (() => undefined) }, size);
   const data = new Float64Array(size ** 3 * 3);
   for (let i = 0; i < size ** 3; i += 1) for (let c = 0; c < 3; c += 1) data[3 * i + c] = table.data[4 * i + c];

@@ -16,10 +16,15 @@ const changed = (steps: Step[], id: string, params: object, part: Partial<Step> 
 
 /** Largest difference to a table baked from nothing. */
 function off(baker: Baker, steps: Step[], size: number): number {
-  const table = baker.bake(steps, 0, size);
-  const [pass] = compile(steps, 0).passes;
-  if (!table || !pass) return table === null && !pass ? 0 : Infinity;
-  return bake(pass, size).data.reduce((most, v, i) => Math.max(most, Math.abs(v - table.data[i])), 0);
+  const tables = baker.bake(steps, 0, size);
+  const { passes } = compile(steps, 0);
+  if (tables.length !== passes.length) return Infinity;
+  return Math.max(
+    0,
+    ...passes.map((pass, k) =>
+      bake(pass, size).data.reduce((most, v, i) => Math.max(most, Math.abs(v - tables[k].data[i])), 0),
+    ),
+  );
 }
 
 test('whatever changes between two bakes, the table is the one that is baked from nothing', () => {

@@ -4,6 +4,7 @@ import { compile, evaluate } from '../program/compile';
 import { stepKind } from '../steps';
 import type { BandEdges } from '../steps/bands/weights';
 import type { Mark } from './readings';
+import { mapsAt, valuesAt, type PixelMaps } from './solver';
 import { measureMarks, type Chroma } from './vectorscope';
 
 /** Pixels that stand for the frame while a mark is dragged. */
@@ -12,6 +13,8 @@ export interface PadSample {
   codes: Float64Array;
   edges: BandEdges;
   mark: Mark;
+  /** Values of each pass's map there. */
+  maps: PixelMaps;
   /** Where the mark stands for the whole frame, less where it stands for these pixels. */
   offset: Chroma;
 }
@@ -19,27 +22,42 @@ export interface PadSample {
 const COUNT = 360;
 
 /** Pixels spread evenly over a frame. `codes` and `graded` hold the same pixels, count × 3. */
-export function padSample(codes: Float32Array, graded: Float32Array, mark: Mark, edges: BandEdges): PadSample {
+export function padSample(
+  codes: Float32Array,
+  graded: Float32Array,
+  mark: Mark,
+  edges: BandEdges,
+  maps: PixelMaps = [],
+): PadSample {
   const count = codes.length / 3;
   const n = Math.min(COUNT, count);
   const [sample, after] = [new Float64Array(n * 3), new Float64Array(n * 3)];
+  const pixels: number[] = [];
   // A step that has no common divisor with the width does not run down one column.
   for (let i = 0; i < n; i += 1) {
-    const at = Math.floor(((i * 0.6180339887498949) % 1) * count) * 3;
+    const pixel = Math.floor(((i * 0.6180339887498949) % 1) * count);
+    const at = 3 * pixel;
+    pixels.push(pixel);
     for (let c = 0; c < 3; c += 1) {
       sample[3 * i + c] = codes[at + c];
       after[3 * i + c] = graded[at + c];
     }
   }
   const [whole, part] = [measureMarks(graded, edges)[mark], measureMarks(after, edges)[mark]];
-  return { codes: sample, edges, mark, offset: { cb: whole.cb - part.cb, cr: whole.cr - part.cr } };
+  return {
+    codes: sample,
+    edges,
+    mark,
+    maps: mapsAt(maps, pixels),
+    offset: { cb: whole.cb - part.cb, cr: whole.cr - part.cr },
+  };
 }
 
-function standsAt({ codes, edges, mark, offset }: PadSample, steps: readonly Step[], seconds: number): Chroma {
+function standsAt({ codes, edges, mark, maps, offset }: PadSample, steps: readonly Step[], seconds: number): Chroma {
   const program = compile(steps, seconds);
   const out = new Float64Array(codes.length);
   for (let o = 0; o < codes.length; o += 3)
-    out.set(evaluate(program, [codes[o], codes[o + 1], codes[o + 2]] as Vec3), o);
+    out.set(evaluate(program, [codes[o], codes[o + 1], codes[o + 2]] as Vec3, false, valuesAt(maps, o / 3)), o);
   const { cb, cr } = measureMarks(out, edges)[mark];
   return { cb: cb + offset.cb, cr: cr + offset.cr };
 }

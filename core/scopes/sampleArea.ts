@@ -1,5 +1,4 @@
 import type { Vec3 } from '../colour/matrix';
-import type { PointFn } from '../steps';
 import type { NeutralSample } from '../steps/balance/pick';
 import type { FileEnds } from './statistics';
 
@@ -36,13 +35,16 @@ function tilesOf(x0: number, y0: number, x1: number, y1: number): { x0: number; 
   });
 }
 
-/** The pixels of an area, tile after tile, in linear light as they enter a step; `code` holds the file's R'G'B' of the whole picture. */
+/**
+ * The pixels of an area, tile after tile, in linear light as they enter a step; `code` holds the file's R'G'B' of the
+ * whole picture. `before` takes a colour and its pixel's index there.
+ */
 export function sampleArea(
   code: Float32Array,
   width: number,
   height: number,
   area: Area,
-  before: PointFn,
+  before: (rgb: Vec3, pixel: number) => void,
   ends: FileEnds,
 ): NeutralSample {
   const { x0, y0, x1, y1 } = bounds(area, width, height);
@@ -56,7 +58,7 @@ export function sampleArea(
         const o = (y * width + x) * 3;
         for (let c = 0; c < 3; c += 1) rgb[c] = code[o + c];
         if (Math.max(...rgb) >= ends.high || Math.min(...rgb) <= ends.low) clipped += 1;
-        before(rgb);
+        before(rgb, y * width + x);
         linear.set(rgb, at);
         at += 3;
       }

@@ -55,7 +55,20 @@ export interface GrabSample {
   quantity: Quantity;
   /** The colours are what enters the grabbed step; else they are the file's R'G'B'. */
   atStep?: boolean;
+  /** Values of each pass's map there. */
+  maps?: PixelMaps;
 }
+
+/** For each pass of a program its map's values, pixel by pixel; null for a pass without. */
+export type PixelMaps = readonly (ArrayLike<number> | null)[];
+
+/** The maps of some pixels. */
+export const mapsAt = (maps: PixelMaps, pixels: readonly number[]): PixelMaps =>
+  maps.map((m) => m && Float32Array.from(pixels, (i) => m[i]));
+
+/** The values of all maps at one pixel. */
+export const valuesAt = (maps: PixelMaps | undefined, pixel: number): number[] =>
+  maps ? maps.map((m) => m?.[pixel] ?? 0) : [];
 
 const valueOf = (quantity: Quantity, r: number, g: number, b: number): number =>
   quantity === 'luma' ? luma709(r, g, b) : quantity === 'red' ? r : quantity === 'green' ? g : b;
@@ -64,9 +77,9 @@ const SAMPLE = 160;
 
 /**
  * Collects the pixels around a grabbed percentile; for a level, its tone. `codes` and `graded` hold the same pixels,
- * count × 3: the file's R'G'B', and encoded output of the grade as it stands.
+ * count × 3: the file's R'G'B', and encoded output of the grade as it stands; `maps` the values of its maps there.
  */
-export function grabSample(codes: Float32Array, graded: Float32Array, grab: Grab): GrabSample {
+export function grabSample(codes: Float32Array, graded: Float32Array, grab: Grab, maps: PixelMaps = []): GrabSample {
   const { quantity, percentile, tone } = GRABS[grab];
   if (percentile === undefined) return { codes: new Float64Array(3).fill(tone!), quantity, atStep: true };
   const count = codes.length / 3;
@@ -81,12 +94,14 @@ export function grabSample(codes: Float32Array, graded: Float32Array, grab: Grab
   const half = Math.min(rank - from, to - rank);
   const order = ranked(values, rank - half, rank + half);
   const picked: number[] = [];
+  const pixels: number[] = [];
   const n = Math.min(SAMPLE, 2 * half + 1);
   for (let i = 0; i < n; i += 1) {
     const index = order[Math.round((i * 2 * half) / Math.max(1, n - 1))];
+    pixels.push(index);
     picked.push(codes[index * 3], codes[index * 3 + 1], codes[index * 3 + 2]);
   }
-  return { codes: Float64Array.from(picked), quantity };
+  return { codes: Float64Array.from(picked), quantity, maps: mapsAt(maps, pixels) };
 }
 
 const BINS = 4096;
@@ -120,11 +135,11 @@ function ranked(values: Float32Array, from: number, to: number): Uint32Array {
 }
 
 /** Median of the sample after the steps. */
-function sampleValue({ codes, quantity }: GrabSample, steps: readonly Step[], seconds: number): number {
+function sampleValue({ codes, quantity, maps }: GrabSample, steps: readonly Step[], seconds: number): number {
   const program = compile(steps, seconds);
   const values: number[] = [];
   for (let o = 0; o < codes.length; o += 3) {
-    const [r, g, b] = evaluate(program, [codes[o], codes[o + 1], codes[o + 2]] as Vec3);
+    const [r, g, b] = evaluate(program, [codes[o], codes[o + 1], codes[o + 2]] as Vec3, false, valuesAt(maps, o / 3));
     values.push(valueOf(quantity, r, g, b));
   }
   values.sort((a, b) => a - b);

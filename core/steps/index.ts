@@ -3,15 +3,19 @@ import { bands } from './bands';
 import { channels } from './channels';
 import { convert } from './convert';
 import { curves } from './curves';
+import { haze } from './haze';
 import { hues } from './hues';
 import { lut } from './lut';
 import { range } from './range';
 import { saturation } from './saturation';
+import { water } from './water';
 import type { StepKind } from './types';
 
 /** Every step kind, in working order. Adding one is a folder and a line here. */
 export const STEP_KINDS = [
   convert,
+  water,
+  haze,
   balance,
   range,
   channels,

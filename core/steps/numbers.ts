@@ -25,6 +25,8 @@ export function formatNumber(spec: Pick<NumberSpec, 'unit' | 'min'>, value: numb
       return `${Math.round(value)} K`;
     case 'duv':
       return signed(value, 4);
+    case 'metre':
+      return `${trim(value, 1)} m`;
     case 'factor':
       return `×${trim(value, 2)}`;
     case 'whole':

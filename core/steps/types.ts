@@ -1,8 +1,11 @@
 import type { z } from 'zod';
 import type { Vec3 } from '../colour/matrix';
+import type { FieldSpec } from '../fields/map';
 
-/** Changes a colour in place. The innermost unit of every pointwise step. */
-export type PointFn = (rgb: Vec3) => void;
+/**
+ * Changes a colour in place: the innermost unit of every step. A spatial step also takes its map's value there, 0–1.
+ */
+export type PointFn = (rgb: Vec3, map?: number) => void;
 
 /**
  * Where a step works. `code`: the file's R'G'B' as recorded. `linear`: working light. `encoded`: BT.709 values of
@@ -11,7 +14,7 @@ export type PointFn = (rgb: Vec3) => void;
 export type Domain = 'code' | 'linear' | 'encoded';
 
 /** How a number is shown. Percent and thousandths are stored as fractions. */
-export type Unit = 'stop' | 'percent' | 'kelvin' | 'duv' | 'factor' | 'whole' | 'plain';
+export type Unit = 'stop' | 'percent' | 'kelvin' | 'duv' | 'metre' | 'factor' | 'whole' | 'plain';
 
 /** One number a person can change: its unit, limits and neutral value. */
 export interface NumberSpec {
@@ -56,6 +59,8 @@ export interface StepKind<P extends object = object> {
   isNeutral(params: P): boolean;
   /** The mathematics for one set of parameters. A `code` step leaves working linear light behind. */
   prepare(params: P): PointFn;
+  /** A spatial step: how the map that its mathematics takes is made from a frame. Undefined: it needs none just now. */
+  field?(params: P): FieldSpec | undefined;
   /** A few words for the step's chip. */
   summary(params: P): string;
 }

@@ -6,7 +6,7 @@ import { Worker } from 'node:worker_threads';
 import { fps } from '@inkavo/core/model/facts';
 import type { Step } from '@inkavo/core/model/grade';
 import type { Delivery } from '@inkavo/core/model/job';
-import { compile, changesOverTime } from '@inkavo/core/program/compile';
+import { compile, changesOverTime, hasFieldEver } from '@inkavo/core/program/compile';
 import { kernelScratchBytes, kernelTableBytes, kernelTakes } from '@inkavo/core/program/cpu/kernel';
 import { pictureBytes } from '@inkavo/core/program/cpu/planar';
 import { lutTexts } from '@inkavo/core/steps/lut/library';
@@ -69,7 +69,9 @@ async function runPipeline(options: ExportOptions, work: string, part: string): 
   const output = deliveredFormat(facts, delivery, graded);
   // Without steps the decoder hands out what the encoder takes: code values stay what they are, super-whites too.
   const input = graded ? planarFormatOf(facts) : output;
-  const kernel = kernelTakes(input, output, size) ? kernelModule() : null;
+  // A step that depends on the place has a map and a table for each of its values: work for the plain backend.
+  const spatial = steps.some((s) => hasFieldEver(s));
+  const kernel = !spatial && kernelTakes(input, output, size) ? kernelModule() : null;
   const threadCount = options.threads ?? (kernel ? 1 : PLAIN_THREADS);
   const ownBytes = kernelTableBytes(size) + kernelScratchBytes(input.width) + 16;
   const memory = allocateRing(pictureBytes(input), pictureBytes(output), ownBytes, threadCount);

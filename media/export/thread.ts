@@ -2,7 +2,10 @@ import { closeSync, openSync, readSync, writeSync } from 'node:fs';
 import { parentPort, workerData } from 'node:worker_threads';
 import type { Step } from '@inkavo/core/model/grade';
 import { bake, type Table } from '@inkavo/core/program/bake';
-import { changesOverTime, compile, TABLE_DOMAIN, type LutPass } from '@inkavo/core/program/compile';
+import { Baker } from '@inkavo/core/program/baker';
+import { mapsOf } from '@inkavo/core/program/maps';
+import { shrink } from '@inkavo/core/fields/smallPicture';
+import { compile, TABLE_DOMAIN } from '@inkavo/core/program/compile';
 import { copyPicture, gradePicture } from '@inkavo/core/program/cpu/gradePicture';
 import { Kernel, kernelTableBytes, writeKernelTable } from '@inkavo/core/program/cpu/kernel';
 import { planesOver, type PlanarFormat } from '@inkavo/core/program/cpu/planar';
@@ -71,57 +74,50 @@ function write(task: Extract<ThreadTask, { role: 'write' }>, ring: Ring): void {
   }
 }
 
-/** For the moments at which keyframed steps do nothing. */
-const UNCHANGED: LutPass = { kind: 'lut', domain: TABLE_DOMAIN, evaluate: () => undefined };
-
 function grade(task: Extract<ThreadTask, { role: 'grade' }>, ring: Ring): void {
   const { memory, own } = task.ring;
   for (const [id, text] of Object.entries(task.luts)) provideLut(id, text);
-  const timed = changesOverTime(task.steps);
-  const backend = task.kernel ? kernelBackend(task, own[task.first]) : plainBackend(task);
-  const setTable = (k: number): void => {
-    const [pass] = compile(task.steps, task.startSeconds + k * task.frameSeconds).passes;
-    backend.setTable(task.graded ? bake(pass ?? UNCHANGED, task.size) : undefined);
-  };
-  setTable(task.first);
+  const backend = task.graded ? (task.kernel ? kernelBackend(task, own[task.first]) : plainBackend(task)) : undefined;
+  const seconds = (k: number): number => task.startSeconds + k * task.frameSeconds;
   for (let k = task.first; ring.waitFor(k, FULL); k += task.every) {
-    if (timed && k > task.first) setTable(k);
     const slot = k % task.ring.input.length;
     const [from, to] = [task.ring.input[slot], task.ring.output[slot]];
-    backend.run(from, to, () =>
-      copyPicture(planesOver(memory.buffer, task.input, from), planesOver(memory.buffer, task.output, to)),
-    );
+    if (backend) backend(from, to, seconds(k));
+    else copyPicture(planesOver(memory.buffer, task.input, from), planesOver(memory.buffer, task.output, to));
     ring.set(k, DONE);
   }
 }
 
-/** Takes the picture at one address through the table that was set last to another; without one, `copy` is called. */
-interface Backend {
-  setTable(table: Table | undefined): void;
-  run(from: number, to: number, copy: () => void): void;
-}
+/** Takes the picture at one address through the grade at a time of the clip to another address. */
+type Backend = (from: number, to: number, seconds: number) => void;
+
+/** For the moments at which keyframed steps do nothing. */
+const unchanged = (size: number): Table => bake({ kind: 'lut', domain: TABLE_DOMAIN, evaluate: () => undefined }, size);
 
 function kernelBackend(task: Extract<ThreadTask, { role: 'grade' }>, at: number): Backend {
   const { memory } = task.ring;
   const bytes = kernelTableBytes(task.size);
   const kernel = new Kernel(task.kernel!, memory, task.input, task.output, at + Math.ceil(bytes / 16) * 16);
-  let graded = false;
-  return {
-    setTable(table) {
-      graded = table !== undefined;
-      if (table) writeKernelTable(table, new Int16Array(memory.buffer, at, bytes / 2));
-    },
-    run: (from, to, copy) => (graded ? kernel.grade(at, task.size, from, to) : copy()),
+  const baker = new Baker();
+  const idle = unchanged(task.size);
+  let written: Table | undefined;
+  return (from, to, seconds) => {
+    const [table = idle] = baker.bake(task.steps, seconds, task.size);
+    if (table !== written) writeKernelTable(table, new Int16Array(memory.buffer, at, bytes / 2));
+    written = table;
+    kernel.grade(at, task.size, from, to);
   };
 }
 
 function plainBackend(task: Extract<ThreadTask, { role: 'grade' }>): Backend {
   const { buffer } = task.ring.memory;
-  let table: Table | undefined;
-  return {
-    setTable: (next) => (table = next),
-    run: (from, to, copy) =>
-      table ? gradePicture(table, planesOver(buffer, task.input, from), planesOver(buffer, task.output, to)) : copy(),
+  const baker = new Baker();
+  return (from, to, seconds) => {
+    const input = planesOver(buffer, task.input, from);
+    const program = compile(task.steps, seconds);
+    const tables = baker.bake(task.steps, seconds, task.size);
+    const maps = program.passes.some((p) => p.field) ? mapsOf(program, shrink(input)) : tables.map(() => null);
+    gradePicture({ tables, maps }, input, planesOver(buffer, task.output, to));
   };
 }
 

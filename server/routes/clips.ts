@@ -2,9 +2,8 @@ import { Router, type Request, type Response } from 'express';
 import { z } from 'zod';
 import { joinSteps } from '@inkavo/core/model/grade';
 import { clipPatch, gradeChange, type Clip } from '@inkavo/core/model/outing';
-import { bake } from '@inkavo/core/program/bake';
 import { compile } from '@inkavo/core/program/compile';
-import { pictureToRgb } from '@inkavo/core/program/cpu/gradePicture';
+import { bakeFor, pictureToRgb } from '@inkavo/core/program/cpu/gradePicture';
 import { secondsOf } from '@inkavo/core/model/facts';
 import { encodeJpeg } from '@inkavo/media/frames/still';
 import { check, HttpError } from '../http';
@@ -90,8 +89,8 @@ export function clipRoutes({ clips, outings, luts, library, frames, events }: Pa
       steps = joinSteps(camera.steps, clip.steps, outing.steps, clip.overrides);
       await luts.provide(steps);
     }
-    const [pass] = compile(steps, secondsOf(clip.facts, clip.referenceFrame)).passes;
-    const rgb = pictureToRgb(pass && bake(pass, THUMB_TABLE), picture);
+    const program = compile(steps, secondsOf(clip.facts, clip.referenceFrame));
+    const rgb = pictureToRgb(bakeFor(program, picture, THUMB_TABLE), picture);
     const jpeg = await encodeJpeg(rgb, picture.format.width, picture.format.height);
     res.set('Cache-Control', 'private, no-cache').type('jpeg').send(jpeg);
   });

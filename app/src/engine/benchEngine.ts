@@ -1,7 +1,8 @@
 import { transfer } from 'comlink';
 import { fps, type MediaFacts } from '@inkavo/core/model/facts';
 import { DRAG_SIZE, REST_SIZE, type Table } from '@inkavo/core/program/bake';
-import { changesOverTime } from '@inkavo/core/program/compile';
+import { changesOverTime, hasField } from '@inkavo/core/program/compile';
+import type { Maps } from '@inkavo/core/program/maps';
 import { planesOver, type PlanarFormat } from '@inkavo/core/program/cpu/planar';
 import type { Area } from '@inkavo/core/scopes/sampleArea';
 import { LEVEL_CENTRES } from '@inkavo/core/steps/shared/tone';
@@ -37,7 +38,8 @@ export class BenchEngine {
   private readonly video = document.createElement('video');
   private readonly facts: MediaFacts;
   private readonly stops: (() => void)[] = [];
-  private table: Table | null = null;
+  private tables: readonly Table[] = [];
+  private maps: Maps = [];
   /** Counts the tables. */
   private stamp = 0;
   /** The change that the table shows. */
@@ -64,7 +66,7 @@ export class BenchEngine {
     this.renderer = new PictureRenderer(canvas);
     this.grabber = new Grabber({
       canvas,
-      shown: () => ({ table: this.table, stamp: this.stamp }),
+      shown: () => this.stamped(),
       moment: () => this.moment(),
     });
     this.video.playsInline = true;
@@ -167,19 +169,39 @@ export class BenchEngine {
   }
 
   private readonly bakeLatest = latest(async (moment: Moment, size: number, change: number) => {
-    const table = await engine()
-      .tables.bake(moment, size)
-      .catch((error: Error) => this.tell(error));
-    if (this.closed || table === undefined) return;
-    this.table = table;
+    const baked = await Promise.all([engine().tables.bake(moment, size), this.mapsAt(moment)]).catch((error: Error) =>
+      this.tell(error),
+    );
+    if (this.closed || baked === undefined) return;
+    const [tables, maps] = baked;
+    try {
+      this.renderer.setTables(tables);
+    } catch (error) {
+      return this.tell(error as Error);
+    }
+    this.tables = tables;
     this.stamp += 1;
     this.tableChange = change;
-    this.renderer.setTable(table);
+    this.takeMaps(maps);
     this.draw();
-    this.canvas.dataset.table = String(table?.size ?? 0);
+    this.canvas.dataset.table = String(tables[0]?.size ?? 0);
     this.rescope(size === DRAG_SIZE);
     this.readSpotAgain();
   });
+
+  private readonly stamped = () => ({ tables: this.tables, maps: this.maps, stamp: this.stamp });
+
+  /** The maps of the frame that is shown: at rest the one that is measured, moving the one that the video shows. */
+  private mapsAt(moment: Moment): Promise<Maps> {
+    if (!moment.steps.some((s) => hasField(s, moment.seconds))) return Promise.resolve([]);
+    const small = this.showing === 'moving' ? this.renderer.smallMoving(this.facts) : null;
+    return engine().scopes.maps(moment, small ?? undefined);
+  }
+
+  private takeMaps(maps: Maps): void {
+    this.maps = maps;
+    this.renderer.setMaps(maps, this.showing === 'moving' ? this.facts : this.renderer.size);
+  }
 
   private tell(error: Error): undefined {
     if (!this.closed) useBench.getState().set({ trouble: error.message });
@@ -192,7 +214,7 @@ export class BenchEngine {
     const main: MainTrace = scopeView === 'pad' ? null : scopeView;
     this.scopeLatest(
       {
-        from: { table: this.table, stamp: this.stamp },
+        from: this.stamped(),
         main,
         columns,
         rows,
@@ -225,7 +247,7 @@ export class BenchEngine {
   private readonly scopeLatest = latest(async (request: ScopeRequest, change: number) => {
     const scope = await engine().scopes.scope(request);
     if (this.closed || !scope) return;
-    this.measuredAt = { scope, change, size: request.from.table?.size ?? 0 };
+    this.measuredAt = { scope, change, size: request.from.tables[0]?.size ?? 0 };
     useBench.getState().set({ scope });
   });
 
@@ -254,9 +276,14 @@ export class BenchEngine {
     const { compareWith, inHand } = useBench.getState();
     const { steps, seconds } = this.moment();
     const without = steps.filter((s) => s.id !== inHand);
-    const table = compareWith === 'step' ? await engine().tables.bake({ steps: without, seconds }, QUICK_SIZE) : null;
+    const moment = { steps: without, seconds };
+    const [tables, maps] =
+      compareWith === 'step'
+        ? await Promise.all([engine().tables.bake(moment, QUICK_SIZE), this.mapsAt(moment)])
+        : [[], []];
     if (this.closed) return;
-    this.renderer.setTable(table, 'compared');
+    this.renderer.setTables(tables, 'compared');
+    this.renderer.setMaps(maps, this.showing === 'moving' ? this.facts : this.renderer.size, 'compared');
     this.draw();
   });
 
@@ -266,8 +293,29 @@ export class BenchEngine {
     if (useBench.getState().atRest) return;
     this.renderer.setMoving(this.video, this.facts);
     this.showing = 'moving';
+    this.followMoving();
     this.draw();
   }
+
+  /** While frames move, tables and maps follow as fast as they can be made; the frame never waits for them. */
+  private readonly followMoving = latest(async () => {
+    const moment = this.moment();
+    const timed = changesOverTime(moment.steps);
+    const spatial = this.tables.some((t) => t.levels > 1);
+    if (!timed && !spatial) return;
+    const [tables, maps] = await Promise.all([
+      timed ? engine().tables.bake(moment, DRAG_SIZE) : this.tables,
+      this.mapsAt(moment),
+    ]);
+    if (this.closed || this.showing !== 'moving') return;
+    if (timed) {
+      this.renderer.setTables(tables);
+      this.tables = tables;
+      this.stamp += 1;
+    }
+    this.takeMaps(maps);
+    this.draw();
+  });
 
   private frameMoved(): void {
     const { playing, frame, set } = useBench.getState();
@@ -299,12 +347,31 @@ export class BenchEngine {
       if (signal.aborted || this.closed) return;
       const { range, matrix, chromaSite } = this.facts;
       const format: PlanarFormat = { width, height, depth: 16, chroma: '444', range, matrix, chromaSite };
-      this.renderer.setRest(planesOver(buffer, format));
-      this.showing = 'rest';
-      this.draw();
-      set({ atRest: true, trouble: null });
-      this.renderer.setEnds(await engine().scopes.setFrame(transfer(buffer, [buffer]), format));
+      const show = (): void => {
+        this.renderer.setRest(planesOver(buffer, format));
+        this.showing = 'rest';
+      };
+      const spatial = this.tables.some((t) => t.levels > 1);
+      // A map of another frame would show for a moment: with one, the frame is measured before it is shown.
+      if (!spatial) {
+        show();
+        this.draw();
+        set({ atRest: true, trouble: null });
+      }
+      const copy = spatial ? buffer.slice(0) : buffer;
+      const ends = await engine().scopes.setFrame(transfer(copy, [copy]), format);
+      if (spatial) {
+        const maps = await engine().scopes.maps(this.moment());
+        if (signal.aborted || this.closed) return;
+        show();
+        this.takeMaps(maps);
+        this.draw();
+        set({ atRest: true, trouble: null });
+        this.bakeCompared();
+      }
+      this.renderer.setEnds(ends);
       if (useBench.getState().overlay === 'clipping') this.draw();
+      this.stamp += 1;
       this.rescope(false);
       this.readSpotAgain();
     } catch (error) {
@@ -361,7 +428,7 @@ export class BenchEngine {
     const { spot: asked, pins: pinned } = useBench.getState();
     const areas = [...(asked ? [asked.area] : []), ...pinned.map((p) => p.area)];
     if (areas.length === 0) return;
-    const readings = await engine().scopes.readColours({ table: this.table, stamp: this.stamp }, areas);
+    const readings = await engine().scopes.readColours(this.stamped(), areas);
     const of = (area: Area) => readings[areas.indexOf(area)] ?? null;
     const { spot, pins, set } = useBench.getState();
     set({

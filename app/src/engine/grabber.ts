@@ -80,8 +80,9 @@ export class Grabber {
       const solve = async (target: Chroma) =>
         (await engine().tables.solveMark(sample, this.parts.moment(), stepId, target)).params;
       const refine = async (target: Chroma) => {
-        const table = await engine().tables.bake(this.parts.moment(), QUICK);
-        const now = (await engine().scopes.marks({ table, stamp: NEVER }, edges))?.[mark];
+        const tables = await engine().tables.bake(this.parts.moment(), QUICK);
+        const { maps } = this.parts.shown();
+        const now = (await engine().scopes.marks({ tables, maps, stamp: NEVER }, edges))?.[mark];
         if (!now || Math.hypot(now.cb - target.cb, now.cr - target.cr) < CLOSE) return undefined;
         return solve({ cb: 2 * target.cb - now.cb, cr: 2 * target.cr - now.cr });
       };

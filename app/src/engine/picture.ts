@@ -1,9 +1,19 @@
-import { codeScale, inverseMatrix } from '@inkavo/core/colour/ycbcr';
+import { codeScale, inverseMatrix, LUMA } from '@inkavo/core/colour/ycbcr';
 import type { MediaFacts } from '@inkavo/core/model/facts';
 import type { Table } from '@inkavo/core/program/bake';
 import type { PlanarPicture } from '@inkavo/core/program/cpu/planar';
 import { TOLERANCE, type FileEnds } from '@inkavo/core/scopes/statistics';
-import { MOVING_FRAGMENT, REST_FRAGMENT, VERTEX } from '@inkavo/core/program/gpu/shaders';
+import type { SmallPicture } from '@inkavo/core/fields/smallPicture';
+import { cellOf } from '@inkavo/core/fields/smallPicture';
+import type { Maps } from '@inkavo/core/program/maps';
+import {
+  fromSmall,
+  MOST_PASSES,
+  MOVING_FRAGMENT,
+  REST_FRAGMENT,
+  SMALL_FRAGMENT,
+  VERTEX,
+} from '@inkavo/core/program/gpu/shaders';
 
 /** The part of the picture that is shown, in shares of its size. */
 export interface View {
@@ -35,7 +45,18 @@ const SLOW_MS = 8;
 
 const FAR = 100;
 const FRAME_UNIT = 0;
-const TABLE_UNIT = 1;
+/** Each pass has two units: its table, and its map. */
+const tableUnit = (pass: number): number => 1 + 2 * pass;
+const mapUnit = (pass: number): number => 2 + 2 * pass;
+
+/** What a part of the picture is drawn through: one texture for each pass's table, and one for its map. */
+interface Slotted {
+  tables: readonly Table[];
+  tableTextures: WebGLTexture[];
+  mapTextures: WebGLTexture[];
+  /** The frame's size in cells of each map. */
+  cells: [number, number][];
+}
 
 /** Draws frames through a table on a canvas with the GPU backend (WebGL2). */
 export class PictureRenderer {
@@ -44,7 +65,8 @@ export class PictureRenderer {
   private readonly moving: WebGLProgram;
   private readonly restTexture: WebGLTexture;
   private readonly movingTexture: WebGLTexture;
-  private readonly slots: Record<Slot, { texture: WebGLTexture; table: Table | null }>;
+  private readonly slots: Record<Slot, Slotted>;
+  private small: { program: WebGLProgram; target: WebGLFramebuffer; texture: WebGLTexture } | undefined;
   private readonly times: number[] = [];
   /** The picture's whole size in pixels. */
   readonly size = { width: 1, height: 1 };
@@ -62,23 +84,99 @@ export class PictureRenderer {
     this.moving = link(gl, MOVING_FRAGMENT);
     this.restTexture = texture(gl, gl.TEXTURE_2D, gl.NEAREST);
     this.movingTexture = texture(gl, gl.TEXTURE_2D, gl.LINEAR);
-    const slot = () => ({ texture: texture(gl, gl.TEXTURE_3D, gl.NEAREST), table: null });
+    const textures = (target: number) => Array.from({ length: MOST_PASSES }, () => texture(gl, target, gl.NEAREST));
+    const slot = (): Slotted => ({
+      tables: [],
+      tableTextures: textures(gl.TEXTURE_3D),
+      mapTextures: textures(gl.TEXTURE_2D),
+      cells: Array.from({ length: MOST_PASSES }, () => [1, 1]),
+    });
     this.slots = { graded: slot(), compared: slot() };
     gl.pixelStorei(gl.UNPACK_COLORSPACE_CONVERSION_WEBGL, gl.NONE);
-    for (const name of ['graded', 'compared'] as const) {
-      this.setTable({ size: 2, domain: [0, 1], data: new Float32Array(32) }, name);
-      this.setTable(null, name);
-    }
+    // A sampler without a whole texture may not be there when a picture is drawn, used or not.
+    const nothing: Table = { size: 2, levels: 1, domain: [0, 1], data: new Float32Array(32) };
+    for (const name of ['graded', 'compared'] as const)
+      for (let k = 0; k < MOST_PASSES; k += 1) {
+        this.loadTable(nothing, name, k);
+        this.loadMap(1, 1, new Float32Array(2), name, k);
+      }
   }
 
-  /** Takes the table of the grade, or the one that it is compared with; null: as recorded. */
-  setTable(table: Table | null, slot: Slot = 'graded'): void {
-    this.slots[slot].table = table;
-    if (!table) return;
+  /** Takes the tables of a grade's passes, or of what it is compared with; none: as recorded. Throws for too many. */
+  setTables(tables: readonly Table[], slot: Slot = 'graded'): void {
+    if (tables.length > MOST_PASSES)
+      throw new Error(`The picture takes at most ${MOST_PASSES} steps that depend on place. Switch one off.`);
+    const before = this.slots[slot].tables;
+    this.slots[slot].tables = tables;
+    tables.forEach((table, k) => {
+      if (table !== before[k]) this.loadTable(table, slot, k);
+    });
+  }
+
+  /** Takes the maps of the frame that is drawn, one for each pass. */
+  setMaps(maps: Maps, frame: { width: number; height: number }, slot: Slot = 'graded'): void {
+    maps.slice(0, MOST_PASSES).forEach((map, k) => {
+      if (!map) return;
+      this.slots[slot].cells[k] = [frame.width / map.cell, frame.height / map.cell];
+      this.loadMap(map.width, map.height, map.coefficients, slot, k);
+    });
+  }
+
+  private loadTable({ size, levels, data }: Table, slot: Slot, pass: number): void {
     const { gl } = this;
-    gl.activeTexture(gl.TEXTURE0 + TABLE_UNIT);
-    gl.bindTexture(gl.TEXTURE_3D, this.slots[slot].texture);
-    gl.texImage3D(gl.TEXTURE_3D, 0, gl.RGBA32F, table.size, table.size, table.size, 0, gl.RGBA, gl.FLOAT, table.data);
+    gl.activeTexture(gl.TEXTURE0 + tableUnit(pass));
+    gl.bindTexture(gl.TEXTURE_3D, this.slots[slot].tableTextures[pass]);
+    gl.texImage3D(gl.TEXTURE_3D, 0, gl.RGBA32F, size, size, size * levels, 0, gl.RGBA, gl.FLOAT, data);
+  }
+
+  private loadMap(width: number, height: number, coefficients: Float32Array, slot: Slot, pass: number): void {
+    const { gl } = this;
+    gl.activeTexture(gl.TEXTURE0 + mapUnit(pass));
+    gl.bindTexture(gl.TEXTURE_2D, this.slots[slot].mapTextures[pass]);
+    gl.texImage2D(gl.TEXTURE_2D, 0, gl.RG32F, width, height, 0, gl.RG, gl.FLOAT, coefficients);
+  }
+
+  /** The moving frame averaged over the cells that maps of a file of this size are made from. */
+  smallMoving(facts: Pick<MediaFacts, 'width' | 'height' | 'matrix'>): SmallPicture | null {
+    const { gl, movingScale } = this;
+    if (!movingScale) return null;
+    const cell = cellOf(facts.width, facts.height);
+    const [width, height] = [Math.ceil(facts.width / cell), Math.ceil(facts.height / cell)];
+    this.small ??= {
+      program: link(gl, SMALL_FRAGMENT),
+      target: gl.createFramebuffer(),
+      texture: texture(gl, gl.TEXTURE_2D, gl.NEAREST),
+    };
+    const { program, target, texture: into } = this.small;
+    gl.activeTexture(gl.TEXTURE0 + mapUnit(MOST_PASSES));
+    gl.bindTexture(gl.TEXTURE_2D, into);
+    gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGBA, width, height, 0, gl.RGBA, gl.UNSIGNED_BYTE, null);
+    gl.bindFramebuffer(gl.FRAMEBUFFER, target);
+    gl.framebufferTexture2D(gl.FRAMEBUFFER, gl.COLOR_ATTACHMENT0, gl.TEXTURE_2D, into, 0);
+    gl.viewport(0, 0, width, height);
+    gl.useProgram(program);
+    gl.activeTexture(gl.TEXTURE0 + FRAME_UNIT);
+    gl.bindTexture(gl.TEXTURE_2D, this.movingTexture);
+    const at = (name: string) => gl.getUniformLocation(program, name);
+    gl.uniform1i(at('u_frame'), FRAME_UNIT);
+    this.setScale(program, movingScale);
+    gl.uniform2f(at('u_cells'), facts.width / cell, facts.height / cell);
+    gl.uniform1f(at('u_rows'), height);
+    gl.drawArrays(gl.TRIANGLES, 0, 3);
+    const bytes = new Uint8Array(width * height * 4);
+    gl.readPixels(0, 0, width, height, gl.RGBA, gl.UNSIGNED_BYTE, bytes);
+    gl.bindFramebuffer(gl.FRAMEBUFFER, null);
+    const code = new Float32Array(width * height * 3);
+    const luma = new Float32Array(width * height);
+    const [kr, kg, kb] = LUMA[facts.matrix];
+    for (let y = 0; y < height; y += 1)
+      for (let x = 0; x < width; x += 1) {
+        // The lowest row comes first.
+        const [i, from] = [y * width + x, 4 * ((height - 1 - y) * width + x)];
+        for (let c = 0; c < 3; c += 1) code[3 * i + c] = fromSmall(bytes[from + c]);
+        luma[i] = kr * code[3 * i] + kg * code[3 * i + 1] + kb * code[3 * i + 2];
+      }
+    return { width, height, cell, code, luma };
   }
 
   /** Takes a frame at rest: 4:4:4 with 16 bits. */
@@ -153,29 +251,40 @@ export class PictureRenderer {
     const { gl } = this;
     const scale = kind === 'rest' ? this.restScale : this.movingScale;
     if (!scale) return;
-    const { table, texture: tableTexture } = this.slots[slot];
+    const { tables, tableTextures, mapTextures, cells } = this.slots[slot];
     const program = kind === 'rest' ? this.rest : this.moving;
     gl.useProgram(program);
     const at = (name: string) => gl.getUniformLocation(program, name);
-    gl.activeTexture(gl.TEXTURE0 + TABLE_UNIT);
-    gl.bindTexture(gl.TEXTURE_3D, tableTexture);
+    for (let k = 0; k < MOST_PASSES; k += 1) {
+      gl.activeTexture(gl.TEXTURE0 + tableUnit(k));
+      gl.bindTexture(gl.TEXTURE_3D, tableTextures[k]);
+      gl.activeTexture(gl.TEXTURE0 + mapUnit(k));
+      gl.bindTexture(gl.TEXTURE_2D, mapTextures[k]);
+      gl.uniform1i(at(`u_table${k}`), tableUnit(k));
+      gl.uniform1i(at(`u_map${k}`), mapUnit(k));
+    }
+    tables.forEach((table, k) => {
+      gl.uniform2i(at(`u_shape${k}`), table.size, table.levels);
+      gl.uniform2f(at(`u_domain${k}`), table.domain[0], table.domain[1]);
+      gl.uniform2f(at(`u_cells${k}`), ...cells[k]);
+    });
     gl.activeTexture(gl.TEXTURE0 + FRAME_UNIT);
     gl.bindTexture(gl.TEXTURE_2D, kind === 'rest' ? this.restTexture : this.movingTexture);
     gl.uniform1i(at('u_frame'), FRAME_UNIT);
-    gl.uniform1i(at('u_table'), TABLE_UNIT);
     gl.uniform4f(at('u_view'), view.x, view.y, view.width, view.height);
-    gl.uniform4f(at('u_scale'), scale.y.yOffset, 1 / scale.y.yScale, scale.y.cOffset, 1 / scale.y.cScale);
-    gl.uniform4f(at('u_matrix'), scale.m.rv, scale.m.gu, scale.m.gv, scale.m.bu);
-    gl.uniform1i(at('u_graded'), table ? 1 : 0);
+    this.setScale(program, scale);
+    gl.uniform1i(at('u_passes'), tables.length);
     gl.uniform1i(at('u_overlay'), OVERLAYS.indexOf(overlay));
     // A shader knows no infinity that is safe to compare with.
     gl.uniform2f(at('u_ends'), Math.max(-FAR, this.ends.low), Math.min(FAR, this.ends.high));
     gl.uniform1f(at('u_tolerance'), TOLERANCE);
-    if (table) {
-      gl.uniform1i(at('u_size'), table.size);
-      gl.uniform2f(at('u_domain'), table.domain[0], table.domain[1]);
-    }
     gl.drawArrays(gl.TRIANGLES, 0, 3);
+  }
+
+  private setScale(program: WebGLProgram, { y, m }: NonNullable<typeof this.movingScale>): void {
+    const { gl } = this;
+    gl.uniform4f(gl.getUniformLocation(program, 'u_scale'), y.yOffset, 1 / y.yScale, y.cOffset, 1 / y.cScale);
+    gl.uniform4f(gl.getUniformLocation(program, 'u_matrix'), m.rv, m.gu, m.gv, m.bu);
   }
 
   dispose(): void {

@@ -1,9 +1,11 @@
 import { expose, transfer } from 'comlink';
 import type { Vec3 } from '@inkavo/core/colour/matrix';
 import type { Step } from '@inkavo/core/model/grade';
-import { lookUp, type Table } from '@inkavo/core/program/bake';
+import { lookUp, lookUpAt, type Table } from '@inkavo/core/program/bake';
 import { Baker } from '@inkavo/core/program/baker';
-import { compileBefore } from '@inkavo/core/program/compile';
+import { changesOverTime, compile, compileBefore, hasField } from '@inkavo/core/program/compile';
+import { mapsOf, mapValues, type Maps } from '@inkavo/core/program/maps';
+import { shrink, type SmallPicture } from '@inkavo/core/fields/smallPicture';
 import { pictureToRgb } from '@inkavo/core/program/cpu/gradePicture';
 import { planesOver, type PlanarFormat } from '@inkavo/core/program/cpu/planar';
 import {
@@ -17,7 +19,17 @@ import {
 import { meanOfArea, sampleArea, type Area } from '@inkavo/core/scopes/sampleArea';
 import { levelHistograms, zoneShares, type Levels } from '@inkavo/core/scopes/levels';
 import { padSample, solvePad, type PadSample, type PadSolution } from '@inkavo/core/scopes/padSolver';
-import { grabSample, solve, toneHeights, type Grab, type GrabSample, type Solution } from '@inkavo/core/scopes/solver';
+import {
+  grabSample,
+  mapsAt,
+  solve,
+  toneHeights,
+  valuesAt,
+  type Grab,
+  type GrabSample,
+  type PixelMaps,
+  type Solution,
+} from '@inkavo/core/scopes/solver';
 import { fileEnds, measure, type FileEnds, type Statistics } from '@inkavo/core/scopes/statistics';
 import { traceWaveform } from '@inkavo/core/scopes/trace';
 import {
@@ -28,10 +40,10 @@ import {
   type MarkColours,
 } from '@inkavo/core/scopes/vectorscope';
 import { bt709 } from '@inkavo/core/colour/transfer';
-import { rgbToYcbcr } from '@inkavo/core/colour/ycbcr';
+import { LUMA, rgbToYcbcr } from '@inkavo/core/colour/ycbcr';
 import type { BandEdges } from '@inkavo/core/steps/bands/weights';
 import { automaticBalances, type AutomaticBalance } from '@inkavo/core/steps/balance/automatic';
-import { pickNeutral, type NeutralPick } from '@inkavo/core/steps/balance/pick';
+import { pickNeutral, type NeutralPick, type NeutralSample } from '@inkavo/core/steps/balance/pick';
 import { api as server } from '../api/client';
 import { knownLut, lutIds, provideLut } from '@inkavo/core/steps/lut/library';
 import { gradeFile } from './gradeFiles';
@@ -44,9 +56,10 @@ export interface Moment {
   seconds: number;
 }
 
-/** The table of a grade, null for one that does nothing, and a number that no other table has. */
+/** The tables of a grade's passes (none: it does nothing), their maps of the frame, and a number that no others have. */
 export interface Stamped {
-  table: Table | null;
+  tables: readonly Table[];
+  maps: Maps;
   stamp: number;
 }
 
@@ -97,6 +110,9 @@ interface Frame {
   height: number;
   code: Float32Array;
   ends: FileEnds;
+  small: SmallPicture;
+  /** Luma weights of the file. */
+  weights: Readonly<Vec3>;
   rough?: Pick<Pixels, 'code' | 'width' | 'height'>;
 }
 
@@ -151,14 +167,54 @@ function roughOf({ width, height, code }: Frame): Pick<Pixels, 'code' | 'width' 
 
 /** The last pixels that were graded whole: a grab comes right after the trace that it grabs. */
 let whole: { frame: Frame; stamp: number; graded: Float32Array } | undefined;
+/** The values of maps at every pixel, of the last maps that were asked for. */
+let lastValues: { frame: Frame; maps: Maps; values: PixelMaps } | undefined;
+/** The maps that were made last: a later step may change as it likes, they stay. */
+let lastMaps: { small: SmallPicture; key: string; maps: Maps } | undefined;
 
-/** Pixels of the frame through a table: all of them, or a ninth while a finger is down. */
-function gradedPixels(from: Frame, { table, stamp }: Stamped, rough: boolean): Pixels {
+const sameMaps = (a: Maps, b: Maps): boolean =>
+  a.length === b.length &&
+  a.every(
+    (m, k) =>
+      m?.coefficients.length === b[k]?.coefficients.length &&
+      (m?.coefficients.every((v, i) => v === b[k]!.coefficients[i]) ?? true),
+  );
+
+/** Maps at every pixel of the frame; null for passes without. */
+function pixelMaps(from: Frame, maps: Maps): PixelMaps {
+  if (!maps.some(Boolean)) return maps.map(() => null);
+  if (lastValues?.frame !== from || !sameMaps(lastValues.maps, maps)) {
+    const values = maps.map((m) => m && mapValues(m, from.code, from.width, from.height, from.weights));
+    lastValues = { frame: from, maps, values };
+  }
+  return lastValues.values;
+}
+
+/** The maps of a small picture at a moment of the grade. */
+function mapsFor(small: SmallPicture, { steps, seconds }: Moment): Maps {
+  const program = compile(steps, seconds);
+  const last = steps.findLastIndex((s) => hasField(s, seconds));
+  if (last < 0) return program.passes.map(() => null);
+  const key = JSON.stringify([steps.slice(0, last + 1), changesOverTime(steps) ? seconds : 0]);
+  if (lastMaps?.small !== small || lastMaps.key !== key) lastMaps = { small, key, maps: mapsOf(program, small) };
+  return lastMaps.maps;
+}
+
+/** Pixels of the frame through tables: all of them, or a ninth while a finger is down. */
+function gradedPixels(from: Frame, { tables, maps, stamp }: Stamped, rough: boolean): Pixels {
   const { code, width, height } = rough ? (from.rough ??= roughOf(from)) : from;
-  if (!table) return { graded: code, code, width, height };
+  if (tables.length === 0) return { graded: code, code, width, height };
   if (!rough && whole?.frame === from && whole.stamp === stamp) return { graded: whole.graded, code, width, height };
-  const graded = new Float32Array(code.length);
-  for (let o = 0; o < code.length; o += 3) lookUp(table, code[o], code[o + 1], code[o + 2], graded, o);
+  const values = pixelMaps(from, maps);
+  const pixelOf = (i: number): number => (rough ? Math.floor(i / width) * ROUGH * from.width + (i % width) * ROUGH : i);
+  const graded = new Float32Array(code);
+  tables.forEach((table, k) => {
+    const at = values[k];
+    if (at && table.levels > 1)
+      for (let i = 0, o = 0; o < graded.length; i += 1, o += 3)
+        lookUpAt(table, at[pixelOf(i)], graded[o], graded[o + 1], graded[o + 2], graded, o);
+    else for (let o = 0; o < graded.length; o += 3) lookUp(table, graded[o], graded[o + 1], graded[o + 2], graded, o);
+  });
   if (!rough && stamp >= 0) whole = { frame: from, stamp, graded };
   return { graded, code, width, height };
 }
@@ -178,12 +234,33 @@ async function fetchLuts(steps: Step[]): Promise<void> {
   for (const id of lutIds(steps)) if (!knownLut(id)) provideLut(id, await server.lutText(id));
 }
 
+/** The pixels of an area in linear light as they enter a step. */
+function areaBefore(from: Frame, { steps, seconds }: Moment, stepId: string, area: Area): NeutralSample {
+  const before = compileBefore(steps, stepId, seconds);
+  const values = pixelMaps(from, mapsFor(from.small, { steps, seconds }));
+  return sampleArea(from.code, from.width, from.height, area, (rgb, i) => before(rgb, valuesAt(values, i)), from.ends);
+}
+
+/** Mean of linear colours. */
+function meanOf(linear: Float64Array): Vec3 {
+  const sum: Vec3 = [0, 0, 0];
+  for (let i = 0; i < linear.length; i += 1) sum[i % 3] += linear[i];
+  return sum.map((s) => (3 * s) / linear.length) as Vec3;
+}
+
 const api = {
-  /** Bakes the table of a grade, or null when its steps do nothing. */
-  async bake({ steps, seconds }: Moment, size: number): Promise<Table | null> {
+  /** Bakes the tables of a grade's passes; none when its steps do nothing. */
+  async bake({ steps, seconds }: Moment, size: number): Promise<Table[]> {
     await fetchLuts(steps);
-    const table = baker.bake(steps, seconds, size);
-    return table && transfer(table, [table.data.buffer as ArrayBuffer]);
+    return baker.bake(steps, seconds, size);
+  },
+
+  /** The maps that a grade's passes have: of the frame that everything is measured on, or of another one. */
+  async maps(moment: Moment, of?: SmallPicture): Promise<Maps> {
+    const small = of ?? frame?.small;
+    if (!small) return [];
+    await fetchLuts(moment.steps);
+    return mapsFor(small, moment);
   },
 
   /** Steps as a file in an open format. */
@@ -194,9 +271,11 @@ const api = {
 
   /** Takes the frame that everything here is measured on; says where its file has lost detail. */
   setFrame(buffer: ArrayBuffer, format: PlanarFormat): FileEnds {
-    const code = pictureToRgb(undefined, planesOver(buffer, format));
+    const picture = planesOver(buffer, format);
+    const code = pictureToRgb(undefined, picture);
     const ends = fileEnds(code);
-    frame = { width: format.width, height: format.height, code, ends };
+    const { width, height, matrix } = format;
+    frame = { width, height, code, ends, small: shrink(picture), weights: LUMA[matrix] };
     return ends;
   },
 
@@ -236,7 +315,7 @@ const api = {
   grabMark(from: Stamped, mark: Mark, edges: BandEdges): PadSample | null {
     if (!frame) return null;
     const { graded, code } = gradedPixels(frame, from, false);
-    return padSample(code, graded, mark, edges);
+    return padSample(code, graded, mark, edges, pixelMaps(frame, from.maps));
   },
 
   /** The colour of a band for which its mark stands where it was let go. */
@@ -248,24 +327,27 @@ const api = {
   greyCard({ steps, seconds }: Moment, stepId: string, area: Area): Solution | null {
     if (!frame) return null;
     const mean = meanOfArea(frame.code, frame.width, frame.height, area);
-    return solve({ codes: Float64Array.from(mean), quantity: 'luma' }, steps, stepId, 'exposure', GREY_CARD, seconds);
+    const { width, height } = frame;
+    const middle =
+      Math.floor((area.y + area.height / 2) * height) * width + Math.floor((area.x + area.width / 2) * width);
+    const maps = mapsAt(pixelMaps(frame, mapsFor(frame.small, { steps, seconds })), [middle]);
+    const sample = { codes: Float64Array.from(mean), quantity: 'luma' as const, maps };
+    return solve(sample, steps, stepId, 'exposure', GREY_CARD, seconds);
   },
 
   /** From an area of the picture to the parameters of a balance step, or a refusal. */
   async pick({ steps, seconds }: Moment, stepId: string, area: Area): Promise<NeutralPick | null> {
     if (!frame) return null;
     await fetchLuts(steps);
-    const before = compileBefore(steps, stepId, seconds);
-    return pickNeutral(sampleArea(frame.code, frame.width, frame.height, area, before, frame.ends));
+    return pickNeutral(areaBefore(frame, { steps, seconds }, stepId, area));
   },
 
   /** Hue (turns) and chroma of an area as it enters a step, encoded. */
   async hueAt({ steps, seconds }: Moment, stepId: string, area: Area): Promise<{ hue: number; chroma: number } | null> {
     if (!frame) return null;
     await fetchLuts(steps);
-    const rgb = meanOfArea(frame.code, frame.width, frame.height, area);
-    compileBefore(steps, stepId, seconds)(rgb);
-    const [, cb, cr] = rgbToYcbcr(rgb.map(bt709.encode) as Vec3, 'bt709');
+    const mean = meanOf(areaBefore(frame, { steps, seconds }, stepId, area).linear);
+    const [, cb, cr] = rgbToYcbcr(mean.map(bt709.encode) as Vec3, 'bt709');
     return { hue: (Math.atan2(cr, cb) / (2 * Math.PI) + 1) % 1, chroma: Math.hypot(cb, cr) };
   },
 
@@ -275,6 +357,7 @@ const api = {
     await fetchLuts(steps);
     const { code, ends } = frame;
     const before = compileBefore(steps, stepId, seconds);
+    const values = pixelMaps(frame, mapsFor(frame.small, { steps, seconds }));
     const stride = Math.max(1, Math.floor(code.length / 3 / AUTOMATIC_PIXELS));
     const count = Math.floor(code.length / 3 / stride);
     const sample = { linear: new Float64Array(count * 3), clipped: new Uint8Array(count) };
@@ -283,7 +366,7 @@ const api = {
       const o = i * stride * 3;
       for (let c = 0; c < 3; c += 1) rgb[c] = code[o + c];
       if (Math.max(...rgb) >= ends.high || Math.min(...rgb) <= ends.low) sample.clipped[i] = 1;
-      before(rgb);
+      before(rgb, valuesAt(values, i * stride));
       sample.linear.set(rgb, i * 3);
     }
     return automaticBalances(sample);
@@ -307,7 +390,7 @@ const api = {
     if (!frame) return null;
     // Every pixel: at the foot of a cliff in the distribution, a few ranks are many levels.
     const { graded, code } = gradedPixels(frame, from, false);
-    return grabSample(code, graded, part);
+    return grabSample(code, graded, part, pixelMaps(frame, from.maps));
   },
 
   /** The value of a step's number for which a grabbed part lands where it was let go. */

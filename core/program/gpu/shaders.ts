@@ -10,14 +10,12 @@ void main() {
 }`;
 
 const LOOK_UP = `
-uniform highp sampler3D u_table;
-uniform int u_size;
-uniform vec2 u_domain;
-vec3 node(ivec3 p) { return texelFetch(u_table, p, 0).rgb; }
+vec3 node(highp sampler3D t, ivec3 p) { return texelFetch(t, p, 0).rgb; }
 // Tetrahedral interpolation: walk from the low corner to the high corner along the axes in order of their fractions.
-vec3 lookUp(vec3 c) {
-  float top = float(u_size - 1);
-  vec3 p = clamp((c - u_domain.x) * (top / (u_domain.y - u_domain.x)), 0.0, top);
+// The table begins \`base\` slices into its texture.
+vec3 lookUp(highp sampler3D t, int size, int base, vec2 domain, vec3 c) {
+  float top = float(size - 1);
+  vec3 p = clamp((c - domain.x) * (top / (domain.y - domain.x)), 0.0, top);
   ivec3 i = ivec3(min(floor(p), top - 1.0));
   vec3 f = p - vec3(i);
   ivec3 a, b;
@@ -29,20 +27,63 @@ vec3 lookUp(vec3 c) {
   } else if (f.z >= f.y) { a = ivec3(0,0,1); b = ivec3(0,1,1); hi = f.z; mid = f.y; lo = f.x; }
   else if (f.z >= f.x) { a = ivec3(0,1,0); b = ivec3(0,1,1); hi = f.y; mid = f.z; lo = f.x; }
   else { a = ivec3(0,1,0); b = ivec3(1,1,0); hi = f.y; mid = f.x; lo = f.z; }
-  return (1.0 - hi) * node(i) + (hi - mid) * node(i + a) + (mid - lo) * node(i + b) + lo * node(i + 1);
+  i.z += base;
+  return (1.0 - hi) * node(t, i) + (hi - mid) * node(t, i + a) + (mid - lo) * node(t, i + b) + lo * node(t, i + 1);
+}
+// Between the two levels next to a map value.
+vec3 lookUpAt(highp sampler3D t, int size, int levels, vec2 domain, float map, vec3 c) {
+  float place = clamp(map, 0.0, 1.0) * float(levels - 1);
+  float low = min(floor(place), float(levels - 2));
+  int base = int(low) * size;
+  return mix(lookUp(t, size, base, domain, c), lookUp(t, size, base + size, domain, c), place - low);
+}
+// A map of the frame: a and b interpolated between cells, then a * luma + b. \`cells\` is the frame's size in cells.
+float mapAt(highp sampler2D m, vec2 cells, vec2 uv, float luma) {
+  ivec2 last = textureSize(m, 0) - 1;
+  vec2 at = clamp(uv * cells - 0.5, vec2(0.0), vec2(last));
+  ivec2 p = ivec2(at), q = min(p + 1, last);
+  vec2 f = at - vec2(p);
+  vec2 top = mix(texelFetch(m, p, 0).rg, texelFetch(m, ivec2(q.x, p.y), 0).rg, f.x);
+  vec2 low = mix(texelFetch(m, ivec2(p.x, q.y), 0).rg, texelFetch(m, q, 0).rg, f.x);
+  vec2 k = mix(top, low, f.y);
+  return clamp(k.x * luma + k.y, 0.0, 1.0);
+}`;
+
+/** Passes that the GPU backend runs in one go, at most. */
+export const MOST_PASSES = 3;
+
+const PASSES = Array.from({ length: MOST_PASSES }, (_, k) => k);
+
+/** Every pass has a table, and a map where its table has levels. */
+const GRADE = `
+uniform int u_passes;
+${PASSES.map(
+  (k) => `uniform highp sampler3D u_table${k};
+uniform highp sampler2D u_map${k};
+uniform ivec2 u_shape${k};   // nodes an edge, levels
+uniform vec2 u_domain${k};
+uniform vec2 u_cells${k};`,
+).join('\n')}
+vec3 grade(vec3 rgb, vec2 uv, float luma) {
+${PASSES.map(
+  (k) => `  if (u_passes > ${k}) rgb = u_shape${k}.y > 1
+    ? lookUpAt(u_table${k}, u_shape${k}.x, u_shape${k}.y, u_domain${k}, mapAt(u_map${k}, u_cells${k}, uv, luma), rgb)
+    : lookUp(u_table${k}, u_shape${k}.x, 0, u_domain${k}, rgb);`,
+).join('\n')}
+  return rgb;
 }`;
 
 const DECODE = `
 uniform vec4 u_scale;   // y offset, 1 / y scale, c offset, 1 / c scale
 uniform vec4 u_matrix;  // R from Cr, G from Cb, G from Cr, B from Cb
+float toLuma(vec3 code) { return (code.x - u_scale.x) * u_scale.y; }
 vec3 toRgb(vec3 code) {
-  float y = (code.x - u_scale.x) * u_scale.y;
+  float y = toLuma(code);
   vec2 c = (code.yz - u_scale.z) * u_scale.w;
   return vec3(y + u_matrix.x * c.y, y + u_matrix.y * c.x + u_matrix.z * c.y, y + u_matrix.w * c.x);
 }`;
 
 const MAIN = `
-uniform bool u_graded;
 uniform int u_overlay;      // 0 none, 1 zones, 2 clipping
 uniform vec2 u_ends;        // code values at which the file has lost detail
 uniform float u_tolerance;  // beyond 0 and 1 by less than this nothing is lost
@@ -61,8 +102,9 @@ vec3 clipping(vec3 code, vec3 rgb, vec3 shown) {
   return shown;
 }
 void main() {
-  vec3 code = toRgb(readCode());
-  vec3 rgb = u_graded ? lookUp(code) : code;
+  vec3 read = readCode();
+  vec3 code = toRgb(read);
+  vec3 rgb = grade(code, u_view.xy + v_uv * u_view.zw, toLuma(read));
   vec3 shown = clamp(rgb, 0.0, 1.0);
   if (u_overlay == 1) shown = zones(shown);
   if (u_overlay == 2) shown = clipping(code, rgb, shown);
@@ -78,6 +120,7 @@ uniform highp usampler2D u_frame;
 uniform vec4 u_view;
 ${DECODE}
 ${LOOK_UP}
+${GRADE}
 vec3 readCode() {
   ivec2 size = textureSize(u_frame, 0);
   vec2 at = (u_view.xy + v_uv * u_view.zw) * vec2(size) - 0.5;
@@ -105,9 +148,35 @@ uniform sampler2D u_frame;
 uniform vec4 u_view;
 ${DECODE}
 ${LOOK_UP}
+${GRADE}
 vec3 readCode() {
   vec3 c = texture(u_frame, u_view.xy + v_uv * u_view.zw).rgb;
   float y = dot(c, vec3(0.2126, 0.7152, 0.0722));
   return vec3(y, (c.b - y) / 1.8556 + 128.0 / 255.0, (c.r - y) / 1.5748 + 128.0 / 255.0) * 255.0;
 }
 ${MAIN}`;
+
+/**
+ * A moving frame averaged over the cells that maps are made from (u_cells: the frame's size in cells), as R'G'B' of the
+ * file: 0.1 + 0.75 · value, so that what lies beyond black and white fits into eight bits.
+ */
+export const SMALL_FRAGMENT = `#version 300 es
+precision highp float;
+precision highp int;
+uniform sampler2D u_frame;
+uniform vec2 u_cells;
+uniform float u_rows;
+out vec4 o_colour;
+${DECODE}
+void main() {
+  vec2 cell = vec2(floor(gl_FragCoord.x), u_rows - 1.0 - floor(gl_FragCoord.y));
+  vec3 sum = vec3(0.0);
+  for (int i = 0; i < 16; i += 1) {
+    vec2 at = (cell + (vec2(i & 3, i >> 2) + 0.5) / 4.0) / u_cells;
+    vec3 c = texture(u_frame, min(at, vec2(1.0))).rgb;
+    float y = dot(c, vec3(0.2126, 0.7152, 0.0722));
+    sum += toRgb(vec3(y, (c.b - y) / 1.8556 + 128.0 / 255.0, (c.r - y) / 1.5748 + 128.0 / 255.0) * 255.0);
+  }
+  o_colour = vec4(0.1 + 0.75 * sum / 16.0, 1.0);
+}`;
+export const fromSmall = (byte: number): number => (byte / 255 - 0.1) / 0.75;

@@ -1,0 +1,69 @@
+import { guidedCoefficients } from './filters';
+import type { SmallPicture } from './smallPicture';
+
+/** A frame in working linear light, cell by cell, with the luma that guides its maps. */
+export interface LinearPicture {
+  width: number;
+  height: number;
+  /** Linear R, G, B, width × height × 3. */
+  rgb: Float32Array;
+}
+
+/** How a spatial step makes its map from a frame. */
+export interface FieldSpec {
+  /** The map before refinement, 0–1 for each cell of the frame as it enters the step. */
+  estimate(picture: LinearPicture): Float32Array;
+  /** Window of the refining filter as a share of the frame's width, and its epsilon (code values squared). */
+  radius: number;
+  epsilon: number;
+}
+
+/** A map of a frame, 0–1: at a pixel, a · Y' + b, held to 0–1, with a and b interpolated between cells. */
+export interface FieldMap {
+  width: number;
+  height: number;
+  /** Frame pixels an edge of one cell. */
+  cell: number;
+  /** a and b, interleaved, width × height × 2. */
+  coefficients: Float32Array;
+}
+
+/** Makes the map of a frame; `linear` is the frame as it enters the step. */
+export function makeMap(spec: FieldSpec, small: SmallPicture, linear: LinearPicture): FieldMap {
+  const { width, height, cell, luma } = small;
+  const radius = Math.max(1, Math.round(spec.radius * width));
+  return {
+    width,
+    height,
+    cell,
+    coefficients: guidedCoefficients(luma, spec.estimate(linear), width, height, radius, spec.epsilon),
+  };
+}
+
+/**
+ * One row of a map at a frame's size, or at any other size of the same picture. `pixel` is how many frame pixels one
+ * pixel of the row is wide (1 for the frame itself). Takes the row's luma, writes 0–1.
+ */
+export function mapRow(map: FieldMap, y: number, luma: ArrayLike<number>, out: Float32Array, pixel = 1): void {
+  const { width, height, cell, coefficients: k } = map;
+  const scale = pixel / cell;
+  const v = Math.min(height - 1, Math.max(0, (y + 0.5) * scale - 0.5));
+  const y0 = Math.min(height - 1, Math.floor(v));
+  const fy = v - y0;
+  const top = 2 * y0 * width;
+  const low = 2 * Math.min(height - 1, y0 + 1) * width;
+  for (let x = 0; x < out.length; x += 1) {
+    let u = (x + 0.5) * scale - 0.5;
+    u = u < 0 ? 0 : u > width - 1 ? width - 1 : u;
+    const x0 = u | 0;
+    const fx = u - x0;
+    const p = 2 * x0;
+    const q = 2 * (x0 < width - 1 ? x0 + 1 : x0);
+    const a0 = k[top + p] + fx * (k[top + q] - k[top + p]);
+    const a1 = k[low + p] + fx * (k[low + q] - k[low + p]);
+    const b0 = k[top + p + 1] + fx * (k[top + q + 1] - k[top + p + 1]);
+    const b1 = k[low + p + 1] + fx * (k[low + q + 1] - k[low + p + 1]);
+    const m = (a0 + fy * (a1 - a0)) * luma[x] + b0 + fy * (b1 - b0);
+    out[x] = m < 0 ? 0 : m > 1 ? 1 : m;
+  }
+}

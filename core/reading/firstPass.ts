@@ -1,0 +1,228 @@
+import { bt709 } from '../colour/transfer';
+import { luma709 } from '../colour/ycbcr';
+import type { Vec3 } from '../colour/matrix';
+import { boxMean } from '../fields/filters';
+import type { SmallPicture } from '../fields/smallPicture';
+import { newStep, type Step } from '../model/grade';
+import { compile, evaluate } from '../program/compile';
+import { mapsOf, smallValues } from '../program/maps';
+import { AUTOMATIC_METHODS } from '../steps/balance/automatic';
+import { neutralise } from '../steps/balance/pick';
+import { HAZY, readHaze } from './hazeReading';
+import { percentile, readFrame, type ReadFrame } from './readFrames';
+import { brightColour, findOpenWater, fitWater } from './waterReading';
+
+/** A small picture of a clip, and when. */
+export interface ClipFrame {
+  small: SmallPicture;
+  /** Seconds from the clip's first frame. */
+  seconds: number;
+}
+
+/** One step that would mend a clip, and why. */
+export interface Proposal {
+  step: Step;
+  /** A sentence with numbers. */
+  reason: string;
+}
+
+const percent = (v: number): string => `${Math.round(100 * v)} %`;
+const encode = (rgb: Readonly<Vec3>): Vec3 => rgb.map((v) => Math.min(1, Math.max(0, bt709.encode(v)))) as Vec3;
+
+/** Encoded luma of the picture and its chroma, over the cells of all frames through some steps. */
+function through(frames: readonly ClipFrame[], steps: readonly Step[]): { luma: Float64Array; chroma: Float64Array } {
+  const count = frames.reduce((n, f) => n + f.small.luma.length, 0);
+  const [luma, chroma] = [new Float64Array(count), new Float64Array(count)];
+  let at = 0;
+  for (const { small, seconds } of frames) {
+    const program = compile(steps, seconds);
+    const values = mapsOf(program, small).map((m) => (m ? smallValues(m, small.luma) : null));
+    const { code } = small;
+    for (let i = 0; i < small.luma.length; i += 1, at += 1) {
+      const [r, g, b] = evaluate(
+        program,
+        [code[3 * i], code[3 * i + 1], code[3 * i + 2]],
+        false,
+        values.map((v) => v?.[i] ?? 0),
+      );
+      luma[at] = luma709(r, g, b);
+      chroma[at] = 2 * Math.hypot((b - luma[at]) / 1.8556, (r - luma[at]) / 1.5748);
+    }
+  }
+  return { luma, chroma };
+}
+
+// — water —
+
+const NEAR = 1.2;
+
+function proposeWater(frames: readonly ReadFrame[]): Proposal | null {
+  const open = findOpenWater(frames);
+  if (!open) return null;
+  const fit = fitWater(open.colour, brightColour(frames));
+  const [veilRed, veilGreen, veilBlue] = encode(open.colour);
+  const [r, g, b] = open.colour;
+  const lost = Math.log2(Math.max(1e-3, g) / Math.max(1e-3, r));
+  const than = b > g ? `blue ${percent(b / g - 1)} above green` : `blue ${percent(1 - b / g)} below green`;
+  return {
+    step: newStep('water', 'first-water', {
+      type: fit.type,
+      depth: fit.depth,
+      distance: NEAR,
+      veilRed,
+      veilGreen,
+      veilBlue,
+    }),
+    reason: `Open water fills ${percent(open.share)}: red ${lost.toFixed(1)} stops below green, ${than}, as in water of this type at ${fit.depth.toFixed(1)} m.`,
+  };
+}
+
+// — haze —
+
+/** Not all of it: a distance without any haze looks cut out (He, Sun, Tang 2009). */
+const AMOUNT = 0.9;
+/** Of what is light in the darkest cells, so much is taken for haze; the rest may be their own. */
+const NEAR_SHARE = 0.42;
+
+function proposeHaze(frames: readonly ReadFrame[]): Proposal | null {
+  const haze = readHaze(frames);
+  if (!haze || haze.faded < HAZY) return null;
+  const [airRed, airGreen, airBlue] = encode(haze.airlight);
+  return {
+    step: newStep('haze', 'first-haze', { amount: AMOUNT, near: NEAR_SHARE * haze.nearest, airRed, airGreen, airBlue }),
+    reason: `${percent(haze.faded)} of the picture fades towards the horizon, and near shadows stand at ${percent(haze.nearest)} of its light: haze.`,
+  };
+}
+
+// — balance —
+
+/** A cast is taken off when red and blue are further apart than this, in natural logarithms. */
+const CAST = 0.2;
+/** Cells with so much smoothness around them may be sky. */
+const SKY_AROUND = 0.25;
+const SKY_WINDOW = 0.04;
+const LEAST_CELLS = 300;
+
+/** Colours of cells that are things: not sky, not water, not dark. */
+function things(frames: readonly ReadFrame[]): Float64Array {
+  const out: number[] = [];
+  for (const { rgb, smooth, width, height } of frames) {
+    const around = boxMean(smooth, width, height, Math.max(1, Math.round(SKY_WINDOW * width)));
+    for (let i = 0; i < smooth.length; i += 1) {
+      const [r, g, b] = [rgb[3 * i], rgb[3 * i + 1], rgb[3 * i + 2]];
+      if (!smooth[i] && around[i] < SKY_AROUND && Math.min(r, g, b) > 0.004) out.push(r, g, b);
+    }
+  }
+  return Float64Array.from(out);
+}
+
+function proposeBalance(frames: readonly ReadFrame[]): Proposal | null {
+  const colours = things(frames);
+  if (colours.length < 3 * LEAST_CELLS) return null;
+  const [vote, shades] = ['vote', 'shades'].map((name) =>
+    AUTOMATIC_METHODS.find((m) => m.name === name)!.estimate(colours),
+  );
+  const cast = (rgb: Readonly<Vec3>): number => Math.log(rgb[2] / rgb[0]);
+  const [a, b] = [cast(vote), cast(shades)];
+  if (Math.abs(a) < CAST || Math.abs(b) < CAST || a * b < 0) return null;
+  const { params, text } = neutralise(vote);
+  const [first, second] = a > 0 ? ['Red', 'blue'] : ['Blue', 'red'];
+  return {
+    step: newStep('balance', 'first-balance', params),
+    reason: `${first} is ${percent(1 - Math.exp(-Math.abs(a)))} below ${second} where things are near neutral. ${text}`,
+  };
+}
+
+// — range and saturation —
+
+/** Between these a picture's dark end, bright end and mean luma need nothing. */
+const LOW_OK = 0.2;
+const HIGH_OK = 0.66;
+const MEAN = 0.42;
+const MEAN_OK = [0.3, 0.56] as const;
+/** Where the ends go when the range is flat: above black, below white (common practice). */
+const LOW = 0.08;
+const HIGH = 0.86;
+
+function proposeRange(frames: readonly ClipFrame[], steps: readonly Step[], mended: boolean): Proposal | null {
+  const { luma } = through(frames, steps);
+  const [low, high] = [percentile(luma, 0.005), percentile(luma, 0.995)];
+  const mean = luma.reduce((s, v) => s + Math.min(1, Math.max(0, v)), 0) / luma.length;
+  // Where water or haze was taken off, what is left between the ends is the scene's own.
+  const flat = !mended && low > LOW_OK && high < HIGH_OK;
+  const off = mean < MEAN_OK[0] || mean > MEAN_OK[1];
+  if (!flat && !off && !mended) return null;
+  let [black, white, exposure] = [0, 0, 0];
+
+  if (flat) {
+    const slope = (HIGH - LOW) / (high - low);
+    black = Math.max(-0.55, LOW - slope * low);
+    white = Math.min(1.4, LOW + slope * (1 - low) - 1);
+  }
+  // Exposure comes before the points: find the one that brings the mean to where it belongs.
+  const span = 1 + white - black;
+  let [least, most] = [-3, 3];
+  for (let k = 0; k < 30; k += 1) {
+    exposure = (least + most) / 2;
+    const gain = 2 ** exposure;
+    let sum = 0;
+    for (let i = 0; i < luma.length; i += 7)
+      sum += Math.min(1, Math.max(0, black + span * bt709.encode(bt709.decode(luma[i]) * gain)));
+    if (sum / Math.ceil(luma.length / 7) > MEAN) most = exposure;
+    else least = exposure;
+  }
+  if (Math.abs(exposure) < 0.1) exposure = 0;
+  if (!flat && exposure === 0) return null;
+  return {
+    step: newStep('range', 'first-range', { black, white, exposure, soft: 0.02 }),
+    reason: flat
+      ? `All of the trace lies between ${percent(low)} and ${percent(high)}: widened to ${percent(LOW)} and ${percent(HIGH)}.`
+      : `Mean luma is ${percent(mean)}; ${exposure > 0 ? 'up' : 'down'} ${Math.abs(exposure).toFixed(1)} stops brings it to ${percent(MEAN)}.`,
+  };
+}
+
+/** Chroma (95th percentile, share of the vectorscope's radius) below which a landscape is dull, and what is aimed for. */
+const DULL = 0.1;
+const LIVELY = 0.15;
+/** Below this there is no colour to bring back, only noise. */
+const GREY = 0.035;
+
+function proposeSaturation(frames: readonly ClipFrame[], steps: readonly Step[]): Proposal | null {
+  const { chroma } = through(frames, steps);
+  const high = percentile(chroma, 0.95);
+  if (high > DULL || high < GREY) return null;
+  const amount = Math.min(1.5, LIVELY / high);
+  return {
+    step: newStep('saturation', 'first-saturation', { amount }),
+    reason: `Colours reach ${percent(high)} of the vectorscope's radius; a lively landscape reaches more: ×${amount.toFixed(2)}.`,
+  };
+}
+
+/**
+ * Ordinary steps, in working order, that would mend a clip, each with its reason; none for a clip that is good. `given`
+ * are steps that come before and stay: a conversion. Deterministic. `frames`: a few dozen, spread over the clip.
+ */
+export function firstPass(frames: readonly ClipFrame[], given: readonly Step[] = []): Proposal[] {
+  const read = frames.map(({ small, seconds }) => {
+    const program = compile(given, seconds);
+    if (program.passes.length === 0) return readFrame(small);
+    return readFrame(small, (rgb) => {
+      for (const pass of program.passes) pass.evaluate(rgb);
+      for (let c = 0; c < 3; c += 1) rgb[c] = bt709.decode(rgb[c]);
+    });
+  });
+  const proposals: Proposal[] = [];
+  const steps = (): Step[] => [...given, ...proposals.map((p) => p.step)];
+  const add = (p: Proposal | null): void => void (p && proposals.push(p));
+  const water = proposeWater(read);
+  add(water);
+  if (!water) {
+    const haze = proposeHaze(read);
+    add(haze);
+    if (!haze) add(proposeBalance(read));
+  }
+  add(proposeRange(frames, steps(), proposals.length > 0 && proposals[0].step.kind !== 'balance'));
+  // What water and haze give back is colour enough; more would be noise.
+  if (proposals.length > 0 && proposals[0].step.kind === 'range') add(proposeSaturation(frames, steps()));
+  return proposals;
+}

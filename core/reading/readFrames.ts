@@ -1,0 +1,54 @@
+import { bt709 } from '../colour/transfer';
+import { luma709 } from '../colour/ycbcr';
+import type { Vec3 } from '../colour/matrix';
+import { boxStatistics } from '../fields/filters';
+import type { LinearPicture } from '../fields/map';
+import type { MappedFn } from '../program/compile';
+import type { SmallPicture } from '../fields/smallPicture';
+
+/** Cells that are smoother than this (deviation of encoded luma over a window) may be water, sky or haze. */
+const SMOOTH = 0.012;
+const WINDOW = 0.012;
+
+/** Frames as they enter a step, cell by cell: linear light and its encoding. */
+export interface ReadFrame extends LinearPicture {
+  encoded: Float32Array;
+  /** 1 where nothing has detail: open water, sky, haze. */
+  smooth: Uint8Array;
+}
+
+/** Takes a small picture through the steps before; without any it is standard video as recorded. */
+export function readFrame(small: SmallPicture, before?: MappedFn): ReadFrame {
+  const { width, height, code } = small;
+  const rgb = new Float32Array(code.length);
+  const encoded = new Float32Array(code.length);
+  const luma = new Float32Array(width * height);
+  const c: Vec3 = [0, 0, 0];
+  for (let i = 0; i < luma.length; i += 1) {
+    for (let k = 0; k < 3; k += 1) c[k] = code[3 * i + k];
+    if (before) before(c);
+    else for (let k = 0; k < 3; k += 1) c[k] = bt709.decode(c[k]);
+    for (let k = 0; k < 3; k += 1) {
+      rgb[3 * i + k] = c[k];
+      encoded[3 * i + k] = bt709.encode(c[k]);
+    }
+    luma[i] = luma709(encoded[3 * i], encoded[3 * i + 1], encoded[3 * i + 2]);
+  }
+  const { variance } = boxStatistics(luma, width, height, Math.max(1, Math.round(WINDOW * width)));
+  const smooth = Uint8Array.from(variance, (v) => (v < SMOOTH * SMOOTH ? 1 : 0));
+  return { width, height, rgb, encoded, smooth };
+}
+
+/** Median of numbers; 0 for none. */
+export function median(values: ArrayLike<number>): number {
+  if (values.length === 0) return 0;
+  const sorted = Float64Array.from(values).sort();
+  return sorted[sorted.length >> 1];
+}
+
+/** Value below which a share of the numbers lies; 0 for none. */
+export function percentile(values: ArrayLike<number>, share: number): number {
+  if (values.length === 0) return 0;
+  const sorted = Float64Array.from(values).sort();
+  return sorted[Math.min(sorted.length - 1, Math.floor(share * sorted.length))];
+}

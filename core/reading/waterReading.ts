@@ -1,0 +1,95 @@
+import type { Vec3 } from '../colour/matrix';
+import { lightLeft, openWater, WATER_TYPES, type WaterType } from '../steps/water/waters';
+import { median, percentile, type ReadFrame } from './readFrames';
+
+/** Colour of open water in a clip, linear, and the share of the frames that it fills. */
+export interface OpenWater {
+  colour: Vec3;
+  share: number;
+}
+
+/** Less than this share of the frames says nothing. */
+const LEAST_OPEN = 0.02;
+/** Water takes red before anything else; what is redder than this beside green is no water (linear R/G). */
+const REDDEST = 0.75;
+/** In skylight and wrong whites blue gains what red loses; in water it gains less than this much of it (logarithms). */
+const BLUE_FOR_RED = 0.72;
+
+const ratio = (rgb: ArrayLike<number>, at: number, c: 0 | 2): number =>
+  Math.max(1e-3, rgb[at + c]) / Math.max(1e-3, rgb[at + 1]);
+
+/** Whether a colour can be water's: red taken, and not handed to blue as daylight of another temperature does. */
+export function isWatery([r, g, b]: Readonly<Vec3>): boolean {
+  const red = Math.log(Math.max(1e-3, r) / Math.max(1e-3, g));
+  const blue = Math.log(Math.max(1e-3, b) / Math.max(1e-3, g));
+  return red < Math.log(REDDEST) && blue < -red * BLUE_FOR_RED;
+}
+
+/** Open water over some frames: the smooth cells with the least red. Null where there is none. */
+export function findOpenWater(frames: readonly ReadFrame[]): OpenWater | null {
+  const cells: Vec3[] = [];
+  let all = 0;
+  for (const { rgb, smooth } of frames) {
+    all += smooth.length;
+    for (let i = 0; i < smooth.length; i += 1)
+      if (smooth[i] && rgb[3 * i + 1] > 0.01) cells.push([rgb[3 * i], rgb[3 * i + 1], rgb[3 * i + 2]]);
+  }
+  if (cells.length < LEAST_OPEN * all) return null;
+  const reds = cells.map((c) => ratio(c, 0, 0));
+  const least = percentile(reds, 0.3);
+  const open = cells.filter((_, i) => reds[i] <= least);
+  const colour = [0, 1, 2].map((c) => median(open.map((o) => o[c]))) as Vec3;
+  return isWatery(colour) ? { colour, share: open.length / all } : null;
+}
+
+/** The water that explains a clip best. */
+export interface WaterFit {
+  type: WaterType;
+  depth: number;
+  /** What is left between model and clip, in logarithms of colour. */
+  misfit: number;
+}
+
+/** Deviations that are taken for granted: of open water's colour from its model, of the brightest things from white. */
+const OPEN_DEVIATION = 0.16;
+const BRIGHT_DEVIATION = 0.1;
+/** How far from the camera near things are, in metres (common practice: a diver keeps within two). */
+const NEAR = 1.5;
+const DEEPEST = 40;
+
+const logs = ([r, g, b]: Readonly<Vec3>): [number, number] => [
+  Math.log(Math.max(1e-3, r) / Math.max(1e-3, g)),
+  Math.log(Math.max(1e-3, b) / Math.max(1e-3, g)),
+];
+
+/** Bright colours of the frames: Minkowski mean with exponent 6 (shades of grey, Finlayson and Trezzi 2004). */
+export function brightColour(frames: readonly ReadFrame[]): Vec3 {
+  const sum: Vec3 = [0, 0, 0];
+  let count = 0;
+  for (const { rgb } of frames) {
+    for (let o = 0; o < rgb.length; o += 3) for (let c = 0; c < 3; c += 1) sum[c] += Math.max(0, rgb[o + c]) ** 6;
+    count += rgb.length / 3;
+  }
+  return sum.map((s) => (s / count) ** (1 / 6)) as Vec3;
+}
+
+/**
+ * Type and depth of water from the colour of open water and the brightest things: the pair whose model colours lie
+ * nearest. Colours of the scene itself hardly count, so a green meadow is not taken for green water.
+ */
+export function fitWater(open: Readonly<Vec3>, bright: Readonly<Vec3>): WaterFit {
+  const [seenOpen, seenBright] = [logs(open), logs(bright)];
+  let best: WaterFit = { type: 'C1', depth: 0, misfit: Infinity };
+  for (const type of WATER_TYPES)
+    for (let depth = 0.5; depth <= DEEPEST; depth += 0.5) {
+      const o = logs(openWater(type, depth));
+      const b = logs(lightLeft(type, depth, NEAR));
+      let misfit = 0;
+      for (const k of [0, 1]) {
+        misfit += ((o[k] - seenOpen[k]) / OPEN_DEVIATION) ** 2;
+        misfit += ((b[k] - seenBright[k]) / BRIGHT_DEVIATION) ** 2;
+      }
+      if (misfit < best.misfit) best = { type, depth, misfit };
+    }
+  return best;
+}

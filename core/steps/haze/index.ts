@@ -1,0 +1,71 @@
+import { z } from 'zod';
+import { bt709 } from '../../colour/transfer';
+import type { Vec3 } from '../../colour/matrix';
+import { boundedTransmission, depthMap, MAP_END } from '../../fields/transmission';
+import { numberShape } from '../numbers';
+import type { NumberSpec, StepKind } from '../types';
+
+const share = { unit: 'percent', min: 0, max: 1, step: 0.01 } as const;
+
+const numbers = [
+  { key: 'amount', label: 'Haze off', ...share, neutral: 0 },
+  { key: 'near', label: 'Off the foreground', ...share, max: 0.9, neutral: 0 },
+  { key: 'floor', label: 'Leave at least', ...share, min: 0.05, neutral: 0.2 },
+  { key: 'airRed', label: 'Airlight red', ...share, neutral: 0.85, group: 'Airlight' },
+  { key: 'airGreen', label: 'Airlight green', ...share, neutral: 0.87, group: 'Airlight' },
+  { key: 'airBlue', label: 'Airlight blue', ...share, neutral: 0.9, group: 'Airlight' },
+] as const satisfies readonly NumberSpec[];
+
+const schema = z.object(numberShape(numbers));
+export type HazeParams = z.infer<typeof schema>;
+
+/** So much of a frame counts as the foreground, which is left alone. */
+const NEAREST = 0.1;
+/** Light that the brightest things of a scene send, over the airlight (Meng et al. 2013: 300 of 255 codes). */
+const BRIGHT = 1.3;
+
+/** Shares of the airlight between which a colour passes from hazy land to sky. */
+const SKY_BEGINS = 0.86;
+const SKY_WHOLE = 0.97;
+const smooth = (v: number): number => {
+  const t = v < 0 ? 0 : v > 1 ? 1 : v;
+  return t * t * (3 - 2 * t);
+};
+
+const airlightOf = (p: HazeParams): Vec3 =>
+  [p.airRed, p.airGreen, p.airBlue].map((v) => Math.max(1e-3, bt709.decode(v))) as Vec3;
+
+/** Takes haze off the distance: I = J · t + A · (1 − t), solved for J (Koschmieder 1924). */
+export const haze: StepKind<HazeParams> = {
+  kind: 'haze',
+  title: 'Haze',
+  help: 'Takes haze off what lies far away and leaves what is near.',
+  domain: 'linear',
+  schema,
+  numbers,
+  neutral: schema.parse({}),
+  isNeutral: (p) => p.amount === 0,
+  prepare(p) {
+    const air = airlightOf(p);
+    return (rgb, map = 0) => {
+      // What is as bright as the airlight in any channel is sky, or near: haze only ever dims towards it from below.
+      const over = Math.max(rgb[0] / air[0], rgb[1] / air[1], rgb[2] / air[2]);
+      const kept = smooth((over - SKY_BEGINS) / (SKY_WHOLE - SKY_BEGINS));
+      const through = Math.exp(-MAP_END * map) * (1 - p.near);
+      const t = Math.max(p.floor, 1 - p.amount * (1 - kept) * (1 - through));
+      for (let c = 0; c < 3; c += 1) rgb[c] = (rgb[c] - air[c]) / t + air[c];
+    };
+  },
+  field(p) {
+    const air = airlightOf(p);
+    return {
+      estimate(picture) {
+        const t = boundedTransmission(picture, air, [0, 0, 0], air.map((a) => a * BRIGHT) as Vec3);
+        return depthMap(t, NEAREST);
+      },
+      radius: 0.06,
+      epsilon: 1e-3,
+    };
+  },
+  summary: (p) => (p.amount === 0 ? 'neutral' : `${Math.round(p.amount * 100)} % off`),
+};

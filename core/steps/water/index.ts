@@ -1,0 +1,233 @@
+import { z } from 'zod';
+import { bt709 } from '../../colour/transfer';
+import { luma709 } from '../../colour/ycbcr';
+import type { Vec3 } from '../../colour/matrix';
+import { boundedTransmission, depthMap, MAP_END, OMEGA } from '../../fields/transmission';
+import type { FieldSpec } from '../../fields/map';
+import { numberShape } from '../numbers';
+import type { NumberSpec, StepKind } from '../types';
+import { lightLeft, WATER_TYPES, type WaterType } from './waters';
+
+const share = { unit: 'percent', min: 0, max: 1, step: 0.01 } as const;
+const veil = { ...share, neutral: 0, group: 'Veil' } as const;
+const fit = { unit: 'factor', min: 0.25, max: 4, neutral: 1, step: 0.01, group: 'Measured' } as const;
+
+const numbers = [
+  { key: 'depth', label: 'Depth', unit: 'metre', min: 0, max: 60, neutral: 0, step: 0.1, group: 'Water' },
+  { key: 'gainLimit', label: 'Most gain', unit: 'stop', min: 0, max: 6, neutral: 3, step: 0.1, group: 'Water' },
+  { key: 'rebuild', label: 'Red from green', ...share, neutral: 1, group: 'Water' },
+  { key: 'veil', label: 'Veil off', ...share, neutral: 1, group: 'Veil' },
+  { key: 'veilRed', label: 'Open water red', ...veil },
+  { key: 'veilGreen', label: 'Open water green', ...veil },
+  { key: 'veilBlue', label: 'Open water blue', ...veil },
+  {
+    key: 'distance',
+    label: 'Distance',
+    unit: 'metre',
+    min: 0,
+    max: 20,
+    neutral: 0,
+    step: 0.1,
+    group: 'Veil',
+  },
+  { key: 'keepWater', label: 'Keep open water', ...share, neutral: 1, group: 'Open water' },
+  {
+    key: 'waterTint',
+    label: 'Greener or bluer',
+    unit: 'percent',
+    min: -1,
+    max: 1,
+    neutral: 0,
+    step: 0.02,
+    group: 'Open water',
+  },
+  { key: 'density', label: 'Density', ...fit, max: 8 },
+  { key: 'fitRed', label: 'Loss of red', ...fit },
+  { key: 'fitBlue', label: 'Loss of blue', ...fit },
+] as const satisfies readonly NumberSpec[];
+
+const TYPE_TITLES: Record<WaterType, string> = {
+  I: 'Ocean I, clearest',
+  IA: 'Ocean IA',
+  IB: 'Ocean IB',
+  II: 'Ocean II',
+  III: 'Ocean III',
+  C1: 'Coast 1',
+  C3: 'Coast 3',
+  C5: 'Coast 5',
+  C7: 'Coast 7',
+  C9: 'Coast 9, murkiest',
+};
+
+const schema = z.object({
+  /** Optical water type (Jerlov 1976). */
+  type: z.enum(WATER_TYPES as [WaterType, ...WaterType[]]).default('C1'),
+  /** Where distances come from: one for the whole frame, or a map estimated from each frame. */
+  distanceFrom: z.enum(['picture', 'value']).default('picture'),
+  ...numberShape(numbers),
+});
+export type WaterParams = z.infer<typeof schema>;
+
+/** Samples of light over distance. */
+const SAMPLES = 48;
+/** So much of a frame counts as near. */
+const NEAREST = 0.3;
+/** Between these shares of visibility left, open water takes over. */
+const WATER_BEGINS = 0.22;
+const WATER_WHOLE = 0.08;
+
+const clamp01 = (v: number): number => (v < 0 ? 0 : v > 1 ? 1 : v);
+const smooth = (t: number): number => t * t * (3 - 2 * t);
+
+/** Colour of the open water in linear light, from encoded values as they are typed and picked. */
+const veilOf = (p: WaterParams): Vec3 => [p.veilRed, p.veilGreen, p.veilBlue].map(bt709.decode) as Vec3;
+const hasVeil = (p: WaterParams): boolean => p.veilRed > 0 || p.veilGreen > 0 || p.veilBlue > 0;
+const usesMap = (p: WaterParams): boolean => p.distanceFrom === 'picture' && hasVeil(p);
+
+/** Share of light left in each channel, with what was measured in this clip. */
+export function waterLeft(p: WaterParams, down: number, across: number): Vec3 {
+  const [r, g, b] = lightLeft(p.type, down, across, p.density);
+  return [r ** p.fitRed, g, b ** p.fitBlue];
+}
+
+/** Metres across at which green light has an optical depth of {@link MAP_END}: where the map is 1. */
+function mapReach(p: WaterParams): number {
+  let [near, far] = [0, 1];
+  while (waterLeft(p, 0, far)[1] > 1 - OMEGA && far < 1000) far *= 2;
+  for (let i = 0; i < 40; i += 1) {
+    const middle = (near + far) / 2;
+    if (waterLeft(p, 0, middle)[1] > 1 - OMEGA) near = middle;
+    else far = middle;
+  }
+  return far;
+}
+
+/** What a channel passes on its way, at evenly spaced distances. */
+interface Path {
+  /** Gain that undoes the loss, luminance of a near neutral kept; before the limit. */
+  gain: Vec3;
+  /** Share of the veil in front. */
+  haze: Vec3;
+  /** Share of the open water that is kept. */
+  kept: number;
+}
+
+function pathAt(p: WaterParams, across: number): Path {
+  const here = waterLeft(p, p.depth, 0);
+  const norm = luma709(...here);
+  const left = waterLeft(p, p.depth, across);
+  const seen = left.map((l, c) => l / here[c]) as Vec3;
+  const far = clamp01((WATER_BEGINS - seen[1]) / (WATER_BEGINS - WATER_WHOLE));
+  return {
+    gain: left.map((l) => norm / l) as Vec3,
+    haze: seen.map((s) => 1 - s) as Vec3,
+    kept: usesMap(p) ? p.keepWater * smooth(far) : 0,
+  };
+}
+
+function prepare(p: WaterParams): (rgb: Vec3, map?: number) => void {
+  const veilColour = veilOf(p).map((v) => v * p.veil);
+  const limit = 2 ** p.gainLimit;
+  const reach = usesMap(p) ? mapReach(p) : 0;
+  // The map is optical depth of green: metres by the inverse of what the water lets through.
+  const paths: Path[] = usesMap(p)
+    ? Array.from({ length: SAMPLES + 1 }, (_, i) => pathAt(p, p.distance + metresAt(p, (i / SAMPLES) * MAP_END, reach)))
+    : [pathAt(p, p.distance)];
+  const [tintG, tintB] = [2 ** (-0.6 * p.waterTint), 2 ** (0.6 * p.waterTint)];
+  const gain: Vec3 = [1, 1, 1];
+  const haze: Vec3 = [0, 0, 0];
+  return (rgb, map = 0) => {
+    let kept: number;
+    if (paths.length === 1) {
+      for (let c = 0; c < 3; c += 1) {
+        gain[c] = paths[0].gain[c];
+        haze[c] = paths[0].haze[c];
+      }
+      kept = 0;
+    } else {
+      const at = clamp01(map) * SAMPLES;
+      const i = Math.min(SAMPLES - 1, Math.floor(at));
+      const f = at - i;
+      const [a, b] = [paths[i], paths[i + 1]];
+      for (let c = 0; c < 3; c += 1) {
+        gain[c] = a.gain[c] + f * (b.gain[c] - a.gain[c]);
+        haze[c] = a.haze[c] + f * (b.haze[c] - a.haze[c]);
+      }
+      kept = a.kept + f * (b.kept - a.kept);
+    }
+    const [r0, g0, b0] = rgb;
+    const g = (g0 - veilColour[1] * haze[1]) * Math.min(limit, gain[1]);
+    const b = (b0 - veilColour[2] * haze[2]) * Math.min(limit, gain[2]);
+    // What the limit keeps back of red is rebuilt from green, as if the thing were grey: that much, its noise is green's.
+    const held = Math.min(limit, gain[0]);
+    const r = (r0 - veilColour[0] * haze[0]) * held + p.rebuild * (1 - held / gain[0]) * g;
+    rgb[0] = r;
+    rgb[1] = g;
+    rgb[2] = b;
+    if (kept > 0) {
+      const luma = luma709(r0, g0, b0);
+      const tinted: Vec3 = [r0, g0 * tintG, b0 * tintB];
+      const level = luma > 0 ? luma / Math.max(1e-9, luma709(...tinted)) : 1;
+      for (let c = 0; c < 3; c += 1) rgb[c] += kept * (tinted[c] * level - rgb[c]);
+    }
+  };
+}
+
+/** Metres across at which green has an optical depth; green's own loss changes slowly with distance. */
+function metresAt(p: WaterParams, opticalDepth: number, reach: number): number {
+  const target = Math.exp(-opticalDepth);
+  let [near, far] = [0, reach];
+  for (let i = 0; i < 40; i += 1) {
+    const middle = (near + far) / 2;
+    if (waterLeft(p, 0, middle)[1] > target) near = middle;
+    else far = middle;
+  }
+  return (near + far) / 2;
+}
+
+function field(p: WaterParams): FieldSpec | undefined {
+  if (!usesMap(p)) return undefined;
+  const open = veilOf(p);
+  // White at this depth, seen near by, as recorded: nothing in the frame is brighter for long.
+  const here = waterLeft(p, p.depth, 0);
+  const norm = luma709(...here);
+  const bright = open.map((v, c) => Math.max(1.3 * v, here[c] / norm)) as Vec3;
+  return {
+    estimate(picture) {
+      const t = boundedTransmission(picture, open, [0, 0, 0], bright, [1, 2]);
+      return depthMap(t, NEAREST);
+    },
+    radius: 0.03,
+    epsilon: 1e-3,
+  };
+}
+
+/** Undoes what water does to light: I = J · exp(−Kd · z − β · r) + V · (1 − exp(−β · r)), solved for J. */
+export const water: StepKind<WaterParams> = {
+  kind: 'water',
+  title: 'Water',
+  help: 'Brings back the colours that water took, by depth and distance, and takes its veil off.',
+  domain: 'linear',
+  schema,
+  numbers,
+  choices: [
+    {
+      key: 'type',
+      label: 'Water',
+      options: WATER_TYPES.map((value) => ({ value, title: TYPE_TITLES[value] })),
+    },
+    {
+      key: 'distanceFrom',
+      label: 'Distance from',
+      options: [
+        { value: 'picture', title: 'the picture' },
+        { value: 'value', title: 'one number' },
+      ],
+    },
+  ],
+  neutral: schema.parse({}),
+  isNeutral: (p) => p.depth === 0 && p.distance === 0 && !usesMap(p),
+  prepare,
+  field,
+  summary: (p) => (water.isNeutral(p) ? 'neutral' : `${p.depth.toFixed(1)} m, ${TYPE_TITLES[p.type].split(',')[0]}`),
+};

@@ -1,0 +1,75 @@
+import type { Vec3 } from '@inkavo/core/colour/matrix';
+import { downwelling, WAVELENGTHS, type WaterType } from '@inkavo/core/steps/water/waters';
+
+/**
+ * Light, surfaces and water by wavelength, finer than the correction that is tried on them, and with a camera of its
+ * own: what the correction takes for granted must not be what made the picture.
+ */
+const STEP = 5;
+const NM = Array.from({ length: 61 }, (_, i) => 400 + STEP * i);
+
+const bell = (middle: number, deviation: number) => NM.map((w) => Math.exp(-0.5 * ((w - middle) / deviation) ** 2));
+/** The made-up camera's channels; each sees white daylight as 1. */
+const CHANNELS = [bell(597, 33), bell(534, 43), bell(464, 27)].map((channel) => {
+  const sum = channel.reduce((a, b) => a + b);
+  return channel.map((v) => v / sum);
+});
+
+/** A surface's spectrum is a sum of three smooth bands that add up to 1: long, middle and short wavelengths. */
+const rise = (w: number, at: number, wide: number): number => 1 / (1 + Math.exp(-(w - at) / wide));
+const SURFACES = [
+  NM.map((w) => rise(w, 582, 9)),
+  NM.map((w) => rise(w, 494, 9) - rise(w, 582, 9)),
+  NM.map((w) => 1 - rise(w, 494, 9)),
+];
+
+function between(values: readonly number[], w: number): number {
+  const at = Math.min(WAVELENGTHS.length - 1.0001, (w - WAVELENGTHS[0]) / 25);
+  const i = Math.floor(at);
+  return values[i] + (at - i) * (values[i + 1] - values[i]);
+}
+
+/** Made-up water between two of Jerlov's types. */
+export interface Water {
+  types: readonly [WaterType, WaterType];
+  /** Share of the second. */
+  second: number;
+}
+
+/** What a thing at a distance looks like: channel = Σ surface[k] · parts[channel][k], plus veil. */
+export interface Seen {
+  parts: number[][];
+  veil: Vec3;
+}
+
+/** The view at a distance (m), seen in water at a depth (m). */
+export function inWater({ types, second }: Water, depth: number, distance: number): Seen {
+  const down = NM.map(
+    (w) => between(downwelling(types[0]), w) * (1 - second) + between(downwelling(types[1]), w) * second,
+  );
+  // The way across: absorption, most of what is lost going down, and scattering, a little more of it in the blue.
+  const across = down.map((k, i) => 0.85 * k + 0.045 * (550 / NM[i]));
+  const sum = (c: number, f: (i: number) => number): number =>
+    CHANNELS[c].reduce((s, weight, i) => s + weight * f(i), 0);
+  const light = (i: number): number => Math.exp(-down[i] * depth);
+  const left = (i: number): number => Math.exp(-across[i] * distance);
+  return {
+    parts: [0, 1, 2].map((c) => SURFACES.map((surface) => sum(c, (i) => surface[i] * light(i) * left(i)))),
+    veil: [0, 1, 2].map((c) =>
+      sum(c, (i) => (0.04 * (550 / NM[i]) ** 0.5 * light(i) * (1 - left(i))) / (down[i] + across[i])),
+    ) as Vec3,
+  };
+}
+
+/** The same surfaces above water, in white daylight. */
+export const inAir: Seen = {
+  parts: [0, 1, 2].map((c) =>
+    SURFACES.map((surface) => CHANNELS[c].reduce((s, weight, i) => s + weight * surface[i], 0)),
+  ),
+  veil: [0, 0, 0],
+};
+
+/** Light from a surface (long, middle, short) as it is seen. */
+export function look({ parts, veil }: Seen, surface: Readonly<Vec3>): Vec3 {
+  return parts.map((p, c) => p[0] * surface[0] + p[1] * surface[1] + p[2] * surface[2] + veil[c]) as Vec3;
+}
