@@ -1,11 +1,20 @@
 import { parseArgs } from 'node:util';
 import { CallError, sentenceOf, statusOf, type Command } from './call';
+import { check } from './commands/check';
+import { firstPass } from './commands/firstPass';
 import { frame } from './commands/frame';
 import { grade } from './commands/grade';
 import { lut } from './commands/lut';
 import { read } from './commands/read';
 
-const COMMANDS: Record<string, Command> = { read, grade, frame, lut };
+const COMMANDS: Record<string, Command> = {
+  read,
+  grade,
+  frame,
+  lut,
+  'first-pass': firstPass,
+  check,
+};
 const SHORT: Record<string, string> = { output: 'o' };
 
 const usage = (): string =>

@@ -24,6 +24,7 @@ function sourceDigest(): string {
       .map((f) => join(d, f)),
   );
   const relevant = files.filter((f) => !/demo\/main\.ts$|lab\.ts$|difference\.ts$|model\/(?!profile)/.test(f));
+  relevant.push(join(__dirname, 'known/spectra.ts'), join(__dirname, '../core/steps/water/waters.ts'));
   for (const f of relevant.sort()) hash.update(readFileSync(f));
   return hash.digest('hex');
 }

@@ -154,4 +154,44 @@ function writeTruth(scene: Scene, path: string): void {
       : {}),
   };
   writeFileSync(path.replace(/\.mp4$/, '.truth.json'), `${JSON.stringify(truth, null, 1)}\n`);
+  if (scene.folder === 'DIVE_HOUSING') writeFileSync(path.replace(/\.mp4$/, '.uddf'), diveLog());
+}
+
+/** Second of the dive at which the clip begins, and how long the dive is. */
+export const DIVE_OFFSET = 94;
+const DIVE_SECONDS = 420;
+const SAMPLE_SECONDS = 2;
+
+/** Depth over the whole dive: down to where the clip begins, along with it, about there for a while, and up again. */
+function diveDepth(seconds: number): number {
+  const inClip = seconds - DIVE_OFFSET;
+  if (inClip < 0) return Math.max(0, depthAt(0) * Math.min(1, seconds / 60));
+  if (inClip < 8) return depthAt(inClip);
+  const after = seconds - DIVE_OFFSET - 8;
+  return Math.max(0, depthAt(8) + 1.5 * Math.sin(after / 25) * Math.min(1, after / 20) - Math.max(0, after - 200) / 10);
+}
+
+/** The dive as a log that goes with the clip (UDDF 3.2: metres, seconds, kelvin). */
+function diveLog(): string {
+  const waypoints = Array.from({ length: DIVE_SECONDS / SAMPLE_SECONDS + 1 }, (_, i) => {
+    const t = i * SAMPLE_SECONDS;
+    const z = diveDepth(t);
+    return `          <waypoint><depth>${z.toFixed(2)}</depth><divetime>${t}</divetime><temperature>${(287.4 - 0.12 * z).toFixed(2)}</temperature></waypoint>`;
+  });
+  return [
+    '<?xml version="1.0" encoding="UTF-8"?>',
+    '<uddf version="3.2.1">',
+    '  <profiledata>',
+    '    <repetitiongroup id="saltmark">',
+    '      <dive id="mooring-block">',
+    '        <informationbeforedive><datetime>2026-06-14T10:12:00</datetime></informationbeforedive>',
+    '        <samples>',
+    ...waypoints,
+    '        </samples>',
+    '      </dive>',
+    '    </repetitiongroup>',
+    '  </profiledata>',
+    '</uddf>',
+    '',
+  ].join('\n');
 }

@@ -16,6 +16,7 @@ import { demoRoutes } from './routes/demo';
 import { intakeRoutes } from './routes/intake';
 import { jobRoutes } from './routes/jobs';
 import { lutRoutes } from './routes/luts';
+import { readingRoutes } from './routes/reading';
 import { outingRoutes } from './routes/outings';
 import { ClipStore } from './stores/clips';
 import { JobStore } from './stores/jobs';
@@ -51,6 +52,8 @@ export async function startServer(config: Config): Promise<Running> {
   const parts: Parts = { config, library, outings, clips, jobs, luts, runner, events, frames: new FrameCache() };
 
   const server = createServer(application(parts));
+  // Longer than any client keeps a connection, so that none is closed while a request is on its way.
+  server.keepAliveTimeout = 75_000;
   await new Promise<void>((resolve, reject) => server.once('error', reject).listen(config.port, config.host, resolve));
   runner.wake();
   return {
@@ -100,6 +103,7 @@ function application(parts: Parts): express.Express {
   app.get('/api/events', events.handle);
   app.use('/api/outings', outingRoutes(parts));
   app.use('/api/clips', clipRoutes(parts));
+  app.use('/api/clips', readingRoutes(parts));
   app.use('/api/luts', lutRoutes(parts));
   app.use('/api', jobRoutes(parts));
   app.use('/api', demoRoutes(parts));

@@ -62,3 +62,12 @@ function hostOf(origin: string): string {
     return '';
   }
 }
+
+/** A signal that fires when the page does not want the answer any more. */
+export function untilGone(res: Response): AbortSignal {
+  const controller = new AbortController();
+  res.on('close', () => {
+    if (!res.writableFinished) controller.abort();
+  });
+  return controller.signal;
+}

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { clipDiveSchema } from './diveLog';
 import { factsSchema } from './facts';
 import { overridesSchema, stepsSchema } from './grade';
 
@@ -53,6 +54,8 @@ export const clipSchema = z.object({
   overrides: overridesSchema,
   /** Counts the changes of `steps` and `overrides`. */
   revision: revisionSchema,
+  /** Its dive log, and where in it the clip begins. */
+  dive: clipDiveSchema.nullable().default(null),
   /** State of the proxy for moving pictures. */
   proxy: z.enum(['waiting', 'ready', 'failed']),
 });

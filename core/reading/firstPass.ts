@@ -4,6 +4,7 @@ import type { Vec3 } from '../colour/matrix';
 import { boxMean } from '../fields/filters';
 import type { SmallPicture } from '../fields/smallPicture';
 import { newStep, type Step } from '../model/grade';
+import { PROFILES } from '../model/profile';
 import { compile, evaluate } from '../program/compile';
 import { mapsOf, smallValues } from '../program/maps';
 import { AUTOMATIC_METHODS } from '../steps/balance/automatic';
@@ -17,6 +18,14 @@ export interface ClipFrame {
   small: SmallPicture;
   /** Seconds from the clip's first frame. */
   seconds: number;
+}
+
+/** What is known of a clip besides its pictures. */
+export interface Known {
+  camera?: 'action' | 'drone' | 'dive' | 'phone' | 'other';
+  depth: number;
+  /** Transfer tag as written in the file. */
+  transfer: string | null;
 }
 
 /** One step that would mend a clip, and why. */
@@ -52,6 +61,35 @@ function through(frames: readonly ClipFrame[], steps: readonly Step[]): { luma: 
   return { luma, chroma };
 }
 
+// — conversion —
+
+/** Between these a recording is bunched: flat or log. */
+const BUNCHED_LOW = 0.22;
+const BUNCHED_HIGH = 0.8;
+
+/** Profiles by transfer tag, and by what a camera records flat with (common practice: cinema bits mean log). */
+const BY_TAG: Record<string, string> = { 'arib-std-b67': 'Hybrid log-gamma, wide', smpte2084: 'PQ, wide' };
+const BY_CAMERA: Partial<Record<NonNullable<Known['camera']>, { name: string; bits: number }>> = {
+  drone: { name: 'Drone log, 10 bit', bits: 10 },
+  action: { name: 'Action camera flat', bits: 8 },
+};
+
+function proposeConversion(frames: readonly ClipFrame[], { camera, depth, transfer }: Known): Proposal | null {
+  const step = (name: string): Step =>
+    newStep('convert', 'first-convert', { profile: PROFILES.find((p) => p.name === name) });
+  const tagged = transfer ? BY_TAG[transfer] : undefined;
+  if (tagged) return { step: step(tagged), reason: `The file's transfer tag says ${transfer}: ${tagged}.` };
+  const guess = camera ? BY_CAMERA[camera] : undefined;
+  if (!guess || depth < guess.bits) return null;
+  const { luma } = through(frames, []);
+  const [low, high] = [percentile(luma, 0.005), percentile(luma, 0.995)];
+  if (low < BUNCHED_LOW || high > BUNCHED_HIGH) return null;
+  return {
+    step: step(guess.name),
+    reason: `All of the trace lies between ${percent(low)} and ${percent(high)} at ${depth} bits, as a flat recording's does: ${guess.name}.`,
+  };
+}
+
 // — water —
 
 const NEAR = 1.2;
@@ -59,7 +97,7 @@ const NEAR = 1.2;
 function proposeWater(frames: readonly ReadFrame[]): Proposal | null {
   const open = findOpenWater(frames);
   if (!open) return null;
-  const fit = fitWater(open.colour, brightColour(frames));
+  const fit = fitWater(open.colour, brightColour(frames, open.colour));
   const [veilRed, veilGreen, veilBlue] = encode(open.colour);
   const [r, g, b] = open.colour;
   const lost = Math.log2(Math.max(1e-3, g) / Math.max(1e-3, r));
@@ -103,28 +141,38 @@ const SKY_AROUND = 0.25;
 const SKY_WINDOW = 0.04;
 const LEAST_CELLS = 300;
 
-/** Colours of cells that are things: not sky, not water, not dark. */
-function things(frames: readonly ReadFrame[]): Float64Array {
+/** Colours of cells that are things: not sky, not water, not dark; and the colour that their edges differ by. */
+function things(frames: readonly ReadFrame[]): { colours: Float64Array; edges: Vec3 } {
   const out: number[] = [];
+  const edges: Vec3 = [0, 0, 0];
   for (const { rgb, smooth, width, height } of frames) {
     const around = boxMean(smooth, width, height, Math.max(1, Math.round(SKY_WINDOW * width)));
-    for (let i = 0; i < smooth.length; i += 1) {
+    for (let i = width; i < smooth.length - width; i += 1) {
       const [r, g, b] = [rgb[3 * i], rgb[3 * i + 1], rgb[3 * i + 2]];
-      if (!smooth[i] && around[i] < SKY_AROUND && Math.min(r, g, b) > 0.004) out.push(r, g, b);
+      if (smooth[i] || around[i] >= SKY_AROUND || Math.min(r, g, b) <= 0.004) continue;
+      out.push(r, g, b);
+      for (let c = 0; c < 3; c += 1)
+        edges[c] += Math.hypot(
+          rgb[3 * (i + 1) + c] - rgb[3 * (i - 1) + c],
+          rgb[3 * (i + width) + c] - rgb[3 * (i - width) + c],
+        );
     }
   }
-  return Float64Array.from(out);
+  return { colours: Float64Array.from(out), edges };
 }
 
 function proposeBalance(frames: readonly ReadFrame[]): Proposal | null {
-  const colours = things(frames);
+  const { colours, edges } = things(frames);
   if (colours.length < 3 * LEAST_CELLS) return null;
   const [vote, shades] = ['vote', 'shades'].map((name) =>
     AUTOMATIC_METHODS.find((m) => m.name === name)!.estimate(colours),
   );
   const cast = (rgb: Readonly<Vec3>): number => Math.log(rgb[2] / rgb[0]);
-  const [a, b] = [cast(vote), cast(shades)];
-  if (Math.abs(a) < CAST || Math.abs(b) < CAST || a * b < 0) return null;
+  // Three that take different things for granted must agree: near neutrals, bright things, and edges (van de Weijer et
+  // al. 2007, grey edge).
+  const a = cast(vote);
+  const agree = [a, cast(shades), cast(edges)].every((c) => Math.abs(c) > CAST && c * a > 0);
+  if (!agree) return null;
   const { params, text } = neutralise(vote);
   const [first, second] = a > 0 ? ['Red', 'blue'] : ['Blue', 'red'];
   return {
@@ -200,29 +248,37 @@ function proposeSaturation(frames: readonly ClipFrame[], steps: readonly Step[])
 
 /**
  * Ordinary steps, in working order, that would mend a clip, each with its reason; none for a clip that is good. `given`
- * are steps that come before and stay: a conversion. Deterministic. `frames`: a few dozen, spread over the clip.
+ * are steps that come before and stay: a conversion. A conversion is proposed only where there is none yet.
+ * Deterministic. `frames`: a few dozen, spread over the clip.
  */
-export function firstPass(frames: readonly ClipFrame[], given: readonly Step[] = []): Proposal[] {
+export function firstPass(
+  frames: readonly ClipFrame[],
+  given: readonly Step[] = [],
+  known: Known = { depth: 8, transfer: null },
+): Proposal[] {
+  const proposals: Proposal[] = [];
+  const steps = (): Step[] => [...given, ...proposals.map((p) => p.step)];
+  const add = (p: Proposal | null): void => void (p && proposals.push(p));
+  // A conversion that was chosen stays; one that converts nothing was not.
+  const chosen = given.some((s) => s.kind === 'convert' && compile([s], 0).passes.length > 0);
+  if (!chosen) add(proposeConversion(frames, known));
+  const converted = proposals.length > 0;
+  const converting = steps();
   const read = frames.map(({ small, seconds }) => {
-    const program = compile(given, seconds);
+    const program = compile(converting, seconds);
     if (program.passes.length === 0) return readFrame(small);
     return readFrame(small, (rgb) => {
       for (const pass of program.passes) pass.evaluate(rgb);
       for (let c = 0; c < 3; c += 1) rgb[c] = bt709.decode(rgb[c]);
     });
   });
-  const proposals: Proposal[] = [];
-  const steps = (): Step[] => [...given, ...proposals.map((p) => p.step)];
-  const add = (p: Proposal | null): void => void (p && proposals.push(p));
   const water = proposeWater(read);
-  add(water);
-  if (!water) {
-    const haze = proposeHaze(read);
-    add(haze);
-    if (!haze) add(proposeBalance(read));
-  }
-  add(proposeRange(frames, steps(), proposals.length > 0 && proposals[0].step.kind !== 'balance'));
+  const haze = water ? null : proposeHaze(read);
+  add(water ?? haze);
+  if (!water && !haze) add(proposeBalance(read));
+  add(proposeRange(frames, steps(), Boolean(water ?? haze)));
   // What water and haze give back is colour enough; more would be noise.
-  if (proposals.length > 0 && proposals[0].step.kind === 'range') add(proposeSaturation(frames, steps()));
+  if (!water && !haze && (converted || proposals.some((p) => p.step.kind === 'range')))
+    add(proposeSaturation(frames, steps()));
   return proposals;
 }

@@ -3,7 +3,6 @@ import { luma709 } from '../colour/ycbcr';
 import type { Vec3 } from '../colour/matrix';
 import { boxStatistics } from '../fields/filters';
 import type { LinearPicture } from '../fields/map';
-import type { MappedFn } from '../program/compile';
 import type { SmallPicture } from '../fields/smallPicture';
 
 /** Cells that are smoother than this (deviation of encoded luma over a window) may be water, sky or haze. */
@@ -17,8 +16,11 @@ export interface ReadFrame extends LinearPicture {
   smooth: Uint8Array;
 }
 
-/** Takes a small picture through the steps before; without any it is standard video as recorded. */
-export function readFrame(small: SmallPicture, before?: MappedFn): ReadFrame {
+/**
+ * Takes a small picture through what comes before, which takes a colour and its cell; without it, it is standard video
+ * as recorded.
+ */
+export function readFrame(small: SmallPicture, before?: (rgb: Vec3, cell: number) => void): ReadFrame {
   const { width, height, code } = small;
   const rgb = new Float32Array(code.length);
   const encoded = new Float32Array(code.length);
@@ -26,7 +28,7 @@ export function readFrame(small: SmallPicture, before?: MappedFn): ReadFrame {
   const c: Vec3 = [0, 0, 0];
   for (let i = 0; i < luma.length; i += 1) {
     for (let k = 0; k < 3; k += 1) c[k] = code[3 * i + k];
-    if (before) before(c);
+    if (before) before(c, i);
     else for (let k = 0; k < 3; k += 1) c[k] = bt709.decode(c[k]);
     for (let k = 0; k < 3; k += 1) {
       rgb[3 * i + k] = c[k];

@@ -12,8 +12,8 @@ export interface OpenWater {
 const LEAST_OPEN = 0.02;
 /** Water takes red before anything else; what is redder than this beside green is no water (linear R/G). */
 const REDDEST = 0.75;
-/** In skylight and wrong whites blue gains what red loses; in water it gains less than this much of it (logarithms). */
-const BLUE_FOR_RED = 0.72;
+/** In skylight and wrong whites blue gains what red loses; in water at most this much of it (in logarithms). */
+const BLUE_FOR_RED = 0.5;
 
 const ratio = (rgb: ArrayLike<number>, at: number, c: 0 | 2): number =>
   Math.max(1e-3, rgb[at + c]) / Math.max(1e-3, rgb[at + 1]);
@@ -62,15 +62,24 @@ const logs = ([r, g, b]: Readonly<Vec3>): [number, number] => [
   Math.log(Math.max(1e-3, b) / Math.max(1e-3, g)),
 ];
 
-/** Bright colours of the frames: Minkowski mean with exponent 6 (shades of grey, Finlayson and Trezzi 2004). */
-export function brightColour(frames: readonly ReadFrame[]): Vec3 {
+/** Colours with less red than this, against open water's, are open water too. */
+const STILL_OPEN = 1.15;
+
+/**
+ * Bright colours of the frames: Minkowski mean with exponent 6 (shades of grey, Finlayson and Trezzi 2004). Open water,
+ * where it is known, has no say.
+ */
+export function brightColour(frames: readonly ReadFrame[], open?: Readonly<Vec3>): Vec3 {
   const sum: Vec3 = [0, 0, 0];
   let count = 0;
-  for (const { rgb } of frames) {
-    for (let o = 0; o < rgb.length; o += 3) for (let c = 0; c < 3; c += 1) sum[c] += Math.max(0, rgb[o + c]) ** 6;
-    count += rgb.length / 3;
-  }
-  return sum.map((s) => (s / count) ** (1 / 6)) as Vec3;
+  const least = open ? STILL_OPEN * ratio(open, 0, 0) : 0;
+  for (const { rgb } of frames)
+    for (let o = 0; o < rgb.length; o += 3) {
+      if (ratio(rgb, o, 0) < least) continue;
+      for (let c = 0; c < 3; c += 1) sum[c] += Math.max(0, rgb[o + c]) ** 6;
+      count += 1;
+    }
+  return sum.map((s) => (s / Math.max(1, count)) ** (1 / 6)) as Vec3;
 }
 
 /**
@@ -86,8 +95,9 @@ export function fitWater(open: Readonly<Vec3>, bright: Readonly<Vec3>): WaterFit
       const b = logs(lightLeft(type, depth, NEAR));
       let misfit = 0;
       for (const k of [0, 1]) {
-        misfit += ((o[k] - seenOpen[k]) / OPEN_DEVIATION) ** 2;
-        misfit += ((b[k] - seenBright[k]) / BRIGHT_DEVIATION) ** 2;
+        // What lies far off a model counts little more than what lies off: one of the two may be no model's.
+        misfit += Math.log1p(((o[k] - seenOpen[k]) / OPEN_DEVIATION) ** 2);
+        misfit += Math.log1p(((b[k] - seenBright[k]) / BRIGHT_DEVIATION) ** 2);
       }
       if (misfit < best.misfit) best = { type, depth, misfit };
     }

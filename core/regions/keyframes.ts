@@ -36,6 +36,41 @@ export function valueAt({ keys }: Keyframed, seconds: number): number {
   return a.value + (b.value - a.value) * (a.ease === 'smooth' ? t * t * (3 - 2 * t) : t);
 }
 
+/** Times closer than this are one, in seconds: less than half a frame at 120 frames a second. */
+const SAME = 0.004;
+
+/** The key at a time, or undefined. */
+export const keyAt = ({ keys }: Keyframed, seconds: number): Keyframed['keys'][number] | undefined =>
+  keys.find((k) => Math.abs(k.seconds - seconds) < SAME);
+
+/** With a key of this value at a time: the one that is there changed, or a new one that goes on as its neighbour does. */
+export function withKey(number: Keyframed, seconds: number, value: number): Keyframed {
+  const here = keyAt(number, seconds);
+  if (here) return { keys: number.keys.map((k) => (k === here ? { ...k, value } : k)) };
+  const before = number.keys.findLast((k) => k.seconds < seconds) ?? number.keys[0];
+  const keys = [...number.keys, { seconds: Math.max(0, seconds), value, ease: before.ease }];
+  return { keys: keys.sort((a, b) => a.seconds - b.seconds) };
+}
+
+/** Without one key; the last one that goes leaves a plain number. */
+export function withoutKey(number: Keyframed, key: Keyframed['keys'][number]): Keyframed | number {
+  const keys = number.keys.filter((k) => k !== key);
+  return keys.length > 0 ? { keys } : key.value;
+}
+
+/** With one key moved; it never passes its neighbours. */
+export function withMovedKey(
+  number: Keyframed,
+  index: number,
+  { seconds, value }: { seconds: number; value: number },
+): Keyframed {
+  const { keys } = number;
+  const low = index > 0 ? keys[index - 1].seconds + SAME * 2 : 0;
+  const high = index < keys.length - 1 ? keys[index + 1].seconds - SAME * 2 : Infinity;
+  const held = Math.min(high, Math.max(low, seconds));
+  return { keys: keys.map((k, i) => (i === index ? { ...k, seconds: held, value } : k)) };
+}
+
 /** Parameters with every keyframed number replaced by its value at a time. */
 export function resolveParams(params: Record<string, unknown>, seconds: number): Record<string, unknown> {
   return Object.fromEntries(Object.entries(params).map(([key, v]) => [key, isKeyframed(v) ? valueAt(v, seconds) : v]));

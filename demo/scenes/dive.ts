@@ -5,6 +5,7 @@ import { STANDARD } from '@inkavo/core/model/profile';
 import type { CameraModel } from '../camera';
 import { fractal, hash, mix, smoothstep } from '../noise';
 import { placesOn } from '../patches';
+import { inWater, look, type Water } from '../known/spectra';
 import type { Scene } from './types';
 
 const W = 1920;
@@ -15,12 +16,21 @@ const EDGE = 330;
 
 const camera: CameraModel = { profile: STANDARD, depth: 8, sees: WHITES.D65, noise: 1.0, corners: 0, exposure: 1 };
 
-/** Loss of daylight on its way down and of light on its way to the camera, per metre: green coastal water, made up. */
-export const WATER = {
-  down: [0.26, 0.075, 0.13] as Vec3,
-  across: [0.4, 0.12, 0.17] as Vec3,
-  veil: [0.05, 0.2, 0.14] as Vec3,
-};
+/** Green coastal water, between two of the published types. */
+export const WATER: Water = { types: ['C1', 'C3'], second: 0.25 };
+/** Distance at which nothing but water is seen, in metres. */
+const FAR = 60;
+
+/** Light on a white thing near by, and open water, at a depth: summed over wavelengths. */
+function waterAt(depth: number): { light: Vec3; veil: Vec3 } {
+  return { light: look(inWater(WATER, depth, 0), [1, 1, 1]), veil: inWater(WATER, depth, FAR).veil };
+}
+/** Loss of light on its way to the camera, per metre: it hardly changes with the depth. */
+const ACROSS = (() => {
+  const [near, away] = [look(inWater(WATER, 7, 0), [1, 1, 1]), inWater(WATER, 7, 2)];
+  const seen = look({ ...away, veil: [0, 0, 0] }, [1, 1, 1]);
+  return near.map((n, c) => Math.log(n / seen[c]) / 2) as Vec3;
+})();
 
 /** Depth in metres at a time of the clip: it goes down. */
 export const depthAt = (seconds: number): number => 5 + 5 * smoothstep(0.5, 7.5, seconds);
@@ -82,7 +92,7 @@ export const dive: Scene = {
         else rgb[0] = rgb[1] = rgb[2] = 0;
         for (let c = 0; c < 3; c += 1) {
           colour[p + c] = rgb[c];
-          across[p + c] = Math.exp(-WATER.across[c] * distance);
+          across[p + c] = Math.exp(-ACROSS[c] * distance);
         }
       }
     }
@@ -93,8 +103,8 @@ export const dive: Scene = {
       lit: 0.6 + 0.8 * hash(k, 4, 81),
       phase: 6 * hash(k, 5, 81),
     })).sort((a, b) => a.foot - b.foot);
-    const bladeAcross = [0, 1, 2].map((c) => Math.exp(-WATER.across[c] * 1.6));
-    const slateAcross = [0, 1, 2].map((c) => Math.exp(-WATER.across[c] * SLATE_DISTANCE));
+    const bladeAcross = ACROSS.map((k) => Math.exp(-k * 1.6));
+    const slateAcross = ACROSS.map((k) => Math.exp(-k * SLATE_DISTANCE));
 
     const table = new Float32Array(16384);
     for (let i = 0; i < table.length; i += 1) table[i] = bt709.encode((i / table.length) * 1.25);
@@ -105,9 +115,8 @@ export const dive: Scene = {
     return (i, frame) => {
       const t = i / FPS;
       const z = depthAt(t);
-      const light = WATER.down.map((k) => Math.exp(-k * z));
-      const veil = WATER.veil.map((v, c) => v * Math.exp(-WATER.down[c] * z * 0.75) * 3.2);
-      const gain = 0.55 / (light[1] * 0.55 + veil[1] * 0.45);
+      const { light, veil } = waterAt(z);
+      const gain = 0.5 / (light[1] * 0.5 + veil[1] * 0.5);
       layer.set(colour);
       layerT.set(across);
       const put = (x: number, y: number, r: number, g: number, b: number, thin: readonly number[]): void => {

@@ -17,7 +17,7 @@ import { deliveredFormat, encoderArgs } from './delivery';
 import { kernelModule } from './kernelFile';
 import { allocateRing, Ring, type RingMemory } from './ring';
 import type { ThreadTask } from './thread';
-import { threadProgram } from './threadProgram';
+import { threadProgram } from '../threadProgram';
 
 export interface ExportOptions {
   source: Source;
@@ -204,7 +204,7 @@ function startThreads(
     { role: 'write', ring, pipe: to, bytes: outBytes },
     ...Array.from({ length: count }, (_, i) => gradeTask(i)),
   ];
-  const program = threadProgram();
+  const program = threadProgram('export/thread.ts');
   const threads = tasks.map((task) => new Worker(program, { workerData: task }));
   const ends = threads.map(
     (thread) =>

@@ -88,4 +88,13 @@ export const MIGRATIONS: (Knex.Migration & { name: string })[] = [
       await db.schema.alterTable('clips', (t) => void t.dropColumn('overrides'));
     },
   },
+  {
+    name: '004-dive',
+    async up(db) {
+      await db.schema.alterTable('clips', (t) => void t.text('dive'));
+    },
+    async down(db) {
+      await db.schema.alterTable('clips', (t) => void t.dropColumn('dive'));
+    },
+  },
 ];

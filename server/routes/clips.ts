@@ -6,7 +6,7 @@ import { compile } from '@inkavo/core/program/compile';
 import { bakeFor, pictureToRgb } from '@inkavo/core/program/cpu/gradePicture';
 import { secondsOf } from '@inkavo/core/model/facts';
 import { encodeJpeg } from '@inkavo/media/frames/still';
-import { check, HttpError } from '../http';
+import { check, HttpError, untilGone } from '../http';
 import type { Parts } from '../parts';
 
 const frameQuery = z.object({
@@ -21,15 +21,6 @@ const thumbQuery = z.object({
 /** Nodes an edge of a table for thumbnails. */
 const THUMB_TABLE = 17;
 const YEAR = 31_536_000;
-
-/** A signal that fires when the page does not want the answer any more. */
-function untilGone(res: Response): AbortSignal {
-  const controller = new AbortController();
-  res.on('close', () => {
-    if (!res.writableFinished) controller.abort();
-  });
-  return controller.signal;
-}
 
 /** Clips: their data, frames, proxies, thumbnails and steps. */
 export function clipRoutes({ clips, outings, luts, library, frames, events }: Parts): Router {

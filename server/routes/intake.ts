@@ -1,4 +1,4 @@
-import { existsSync, readdirSync, statSync } from 'node:fs';
+import { existsSync, readdirSync, readFileSync, statSync } from 'node:fs';
 import { basename, dirname, join, relative, resolve, sep } from 'node:path';
 import { FileStore } from '@tus/file-store';
 import { Server as TusServer } from '@tus/server';
@@ -26,6 +26,9 @@ function listCard(card: string): CardFile[] {
     }));
 }
 
+/** No dive log is larger, in bytes. */
+const MAX_LOG = 2_000_000;
+
 /** A camera's name from its folder on the card: HELMET_CAMERA is "Helmet camera". */
 function cameraName(folder: string): string {
   const words = folder.replace(/[_-]+/g, ' ').trim().toLowerCase();
@@ -38,6 +41,14 @@ export function intakeRoutes({ config, library, outings, jobs, runner }: Parts):
 
   routes.get('/card', (_req, res) => {
     res.json({ present: existsSync(config.card), files: listCard(config.card) });
+  });
+
+  // Dive logs that lie on the card beside the clips, whole: they are small.
+  routes.get('/card/logs', (_req, res) => {
+    if (!existsSync(config.card)) return void res.json([]);
+    const paths = readdirSync(config.card, { recursive: true, encoding: 'utf8' }).filter((p) => p.endsWith('.uddf'));
+    const files = paths.map((p) => join(config.card, p)).filter((p) => statSync(p).size <= MAX_LOG);
+    res.json(files.map((p) => ({ name: basename(p), text: readFileSync(p, 'utf8') })));
   });
 
   routes.post('/outings/:id/import', json(), async (req, res) => {

@@ -2,6 +2,7 @@ import { randomUUID } from 'node:crypto';
 import type { Knex } from 'knex';
 import type { z } from 'zod';
 import type { MediaFacts } from '@inkavo/core/model/facts';
+import type { ClipDive } from '@inkavo/core/model/diveLog';
 import { newStep, type Overrides, type Step } from '@inkavo/core/model/grade';
 import type { Clip, clipPatch, GradeChange, Owner } from '@inkavo/core/model/outing';
 import { LAID_OUT } from '@inkavo/core/steps';
@@ -21,6 +22,7 @@ interface ClipRow {
   reference_frame: number;
   steps: string;
   overrides: string;
+  dive: string | null;
   revision: number;
   removed: number;
   bytes: number;
@@ -43,6 +45,7 @@ const clipOf = (row: ClipRow): Clip => ({
   steps: JSON.parse(row.steps),
   overrides: JSON.parse(row.overrides),
   revision: row.revision,
+  dive: row.dive ? JSON.parse(row.dive) : null,
   proxy: row.proxy,
 });
 
@@ -145,6 +148,15 @@ export class ClipStore {
     };
     const set = Object.fromEntries(Object.entries(columns).filter(([, v]) => v !== undefined));
     if (Object.keys(set).length) await this.db('clips').where({ id }).update(set);
+    return this.get(id);
+  }
+
+  /** Gives a clip a dive log, or takes it away. */
+  async setDive(id: string, dive: ClipDive | null): Promise<Clip> {
+    await this.get(id);
+    await this.db('clips')
+      .where({ id })
+      .update({ dive: dive && JSON.stringify(dive) });
     return this.get(id);
   }
 

@@ -1,5 +1,10 @@
 import type { z } from 'zod';
 import type { CardFile, Delivery, Job } from '@inkavo/core/model/job';
+import type { ClipDive, DiveLog } from '@inkavo/core/model/diveLog';
+import type { Step } from '@inkavo/core/model/grade';
+import type { Proposal } from '@inkavo/core/reading/firstPass';
+import type { HoldReport } from '@inkavo/core/reading/holdCheck';
+import type { ClockFit } from '@inkavo/core/reading/waterClock';
 import type { LutEntry } from '@inkavo/core/model/lut';
 import type { Camera, Clip, clipPatch, GradeChange, Outing, outingRequest, Owner } from '@inkavo/core/model/outing';
 
@@ -37,6 +42,35 @@ const send = async <T>(method: string, path: string, body?: unknown, init?: Requ
   return (res.status === 204 ? undefined : await res.json()) as T;
 };
 
+/** Sends something and reads the answer line by line: `done` and `of` while it is worked on, then the answer. */
+async function lines<T>(
+  path: string,
+  body: unknown,
+  { signal, onProgress }: { signal?: AbortSignal; onProgress?: (share: number) => void } = {},
+): Promise<T> {
+  const res = await ask(path, {
+    method: 'POST',
+    headers: { 'Content-Type': 'application/json' },
+    body: JSON.stringify(body),
+    signal,
+  });
+  const reader = res.body!.pipeThrough(new TextDecoderStream()).getReader();
+  let text = '';
+  for (;;) {
+    const { value, done } = await reader.read();
+    text += value ?? '';
+    const parts = text.split('\n');
+    text = parts.pop() ?? '';
+    for (const part of parts.filter(Boolean)) {
+      const line = JSON.parse(part) as { error?: string; done?: number; of?: number };
+      if (line.error) throw new ApiError(422, line.error);
+      if (line.done === undefined) return line as T;
+      onProgress?.(line.done / (line.of ?? 1));
+    }
+    if (done) throw new ApiError(0, 'The connection was lost. Nothing was changed; try again.');
+  }
+}
+
 export interface OutingListed extends Outing {
   clipCount: number;
   clips: Pick<Clip, 'id' | 'revision' | 'referenceFrame'>[];
@@ -61,11 +95,18 @@ export const api = {
   newOuting: (request: z.input<typeof outingRequest>) => send<Outing>('POST', '/outings', request),
   demo: () => send<{ outing: Outing }>('POST', '/demo'),
   card: () => get<{ present: boolean; files: CardFile[] }>('/card'),
+  cardLogs: () => get<{ name: string; text: string }[]>('/card/logs'),
   importFromCard: (outingId: string, paths: string[]) => send<Job[]>('POST', `/outings/${outingId}/import`, { paths }),
   clip: (id: string) => get<ClipOpened>(`/clips/${id}`),
   changeClip: (id: string, patch: z.infer<typeof clipPatch>) => send<Clip>('PATCH', `/clips/${id}`, patch),
   keepSteps: (id: string, change: GradeChange, init?: RequestInit) =>
     send<{ revisions: Partial<Record<Owner, number>> }>('PUT', `/clips/${id}/steps`, change, init),
+  firstPass: (id: string, steps: Step[], signal?: AbortSignal) =>
+    lines<{ proposals: Proposal[] }>(`/clips/${id}/first-pass`, { steps }, { signal }),
+  holdCheck: (id: string, steps: Step[], own: string[], watch: Parameters<typeof lines>[2]) =>
+    lines<{ report: HoldReport }>(`/clips/${id}/hold-check`, { steps, own }, watch),
+  setDive: (id: string, dive: ClipDive | null) => send<Clip>('PUT', `/clips/${id}/dive`, dive),
+  diveClock: (id: string, log: DiveLog) => lines<{ fit: ClockFit | null }>(`/clips/${id}/dive/clock`, { log }),
   luts: () => get<LutEntry[]>('/luts'),
   lutText: async (id: string) => (await ask(`/luts/${id}`)).text(),
   /** Brings a `.cube` or CLF file in. */

@@ -5,17 +5,17 @@ import { changesOverTime, hasField } from '@inkavo/core/program/compile';
 import type { Maps } from '@inkavo/core/program/maps';
 import { planesOver, type PlanarFormat } from '@inkavo/core/program/cpu/planar';
 import type { Area } from '@inkavo/core/scopes/sampleArea';
-import { LEVEL_CENTRES } from '@inkavo/core/steps/shared/tone';
 import { api, ApiError, proxyUrl } from '../api/client';
 import { shownLists, useBench } from '../state/bench';
-import { findStep, joined } from '../state/stepLists';
-import { currentEdges, Grabber } from './grabber';
+import { joined } from '../state/stepLists';
+import { Grabber } from './grabber';
 import type { GradeFile } from './gradeFiles';
 import { latest } from './latest';
+import { Measuring, type ScopeSize } from './measuring';
 import { Picks } from './picks';
 import { PictureRenderer } from './picture';
 import { engine } from './workers';
-import type { MainTrace, Moment, ScopeRequest, ScopeResult } from './worker';
+import type { Moment, ScopeResult } from './worker';
 
 /** Nodes an edge of the first table after a change; the full one follows when nothing moves any more. */
 const QUICK_SIZE = 33;
@@ -25,13 +25,6 @@ const STILL_MS = 140;
 /** Widest frame at rest on the bench, in pixels. */
 const MAX_WIDTH = 2048;
 
-/** Sizes of the traces in pixels; no pad: 0. */
-export interface ScopeSize {
-  columns: number;
-  rows: number;
-  pad: number;
-}
-
 /** Joins the bench's state, the workers and the picture: what is drawn, when, and from which frame. */
 export class BenchEngine {
   private readonly renderer: PictureRenderer;
@@ -40,6 +33,8 @@ export class BenchEngine {
   private readonly stops: (() => void)[] = [];
   private tables: readonly Table[] = [];
   private maps: Maps = [];
+  /** Nodes an edge that were asked for; 0 where the grade does nothing. */
+  private size = 0;
   /** Counts the tables. */
   private stamp = 0;
   /** The change that the table shows. */
@@ -54,7 +49,7 @@ export class BenchEngine {
   private stillTimer: ReturnType<typeof setTimeout> | undefined;
   private settleTimer: ReturnType<typeof setTimeout> | undefined;
   private closed = false;
-  private measuredAt: { scope: ScopeResult; change: number; size: number } | undefined;
+  private readonly measuring = new Measuring();
   /** Counts what makes measurements out of date. */
   private change = 0;
 
@@ -134,6 +129,7 @@ export class BenchEngine {
 
   close(): void {
     this.closed = true;
+    this.measuring.close();
     this.stops.forEach((stop) => stop());
     this.fetching?.abort();
     clearTimeout(this.stillTimer);
@@ -180,16 +176,22 @@ export class BenchEngine {
       return this.tell(error as Error);
     }
     this.tables = tables;
+    this.size = tables.length ? size : 0;
     this.stamp += 1;
     this.tableChange = change;
     this.takeMaps(maps);
     this.draw();
-    this.canvas.dataset.table = String(tables[0]?.size ?? 0);
+    this.canvas.dataset.table = String(this.size);
     this.rescope(size === DRAG_SIZE);
     this.readSpotAgain();
   });
 
-  private readonly stamped = () => ({ tables: this.tables, maps: this.maps, stamp: this.stamp });
+  private readonly stamped = () => ({
+    tables: this.tables,
+    maps: this.maps,
+    stamp: this.stamp,
+    size: this.size,
+  });
 
   /** The maps of the frame that is shown: at rest the one that is measured, moving the one that the video shows. */
   private mapsAt(moment: Moment): Promise<Maps> {
@@ -209,51 +211,12 @@ export class BenchEngine {
   }
 
   private rescope(rough: boolean): void {
-    const { scopeView, padZoom } = useBench.getState();
-    const { columns, rows, pad } = this.scopeSize;
-    const main: MainTrace = scopeView === 'pad' ? null : scopeView;
-    this.scopeLatest(
-      {
-        from: this.stamped(),
-        main,
-        columns,
-        rows,
-        pad: pad > 0 ? { size: pad, zoom: padZoom } : null,
-        edges: currentEdges(),
-        tones: this.tones(),
-        hues: this.inHandKind() === 'hues',
-        rough,
-      },
-      this.tableChange,
-    );
+    this.measuring.ask(this.stamped(), this.moment(), this.scopeSize, rough, this.tableChange);
   }
-
-  private inHandKind(): string | undefined {
-    const state = useBench.getState();
-    return findStep(shownLists(state), state.inHand)?.step.kind;
-  }
-
-  /** Levels of a range step in hand, or the edges of a bands step: what has handles on the waveform. */
-  private tones(): ScopeRequest['tones'] {
-    const state = useBench.getState();
-    const step = findStep(shownLists(state), state.inHand)?.step;
-    if (!step?.on) return null;
-    const of = (tones: readonly number[]) => ({ moment: this.moment(), stepId: step.id, tones });
-    if (step.kind === 'range') return of(LEVEL_CENTRES);
-    const { low, high } = currentEdges();
-    return step.kind === 'bands' ? of([low, high]) : null;
-  }
-
-  private readonly scopeLatest = latest(async (request: ScopeRequest, change: number) => {
-    const scope = await engine().scopes.scope(request);
-    if (this.closed || !scope) return;
-    this.measuredAt = { scope, change, size: request.from.tables[0]?.size ?? 0 };
-    useBench.getState().set({ scope });
-  });
 
   /** Called when the screen shows what was measured. */
   scopeShown(scope: ScopeResult): void {
-    const at = this.measuredAt;
+    const at = this.measuring.last;
     if (at?.scope === scope && at.change === this.change) this.canvas.dataset.measured = String(at.size);
   }
 

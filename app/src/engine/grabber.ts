@@ -82,7 +82,7 @@ export class Grabber {
       const refine = async (target: Chroma) => {
         const tables = await engine().tables.bake(this.parts.moment(), QUICK);
         const { maps } = this.parts.shown();
-        const now = (await engine().scopes.marks({ tables, maps, stamp: NEVER }, edges))?.[mark];
+        const now = (await engine().scopes.marks({ tables, maps, stamp: NEVER, size: QUICK }, edges))?.[mark];
         if (!now || Math.hypot(now.cb - target.cb, now.cr - target.cr) < CLOSE) return undefined;
         return solve({ cb: 2 * target.cb - now.cb, cr: 2 * target.cr - now.cr });
       };

@@ -1,3 +1,8 @@
+import { bt709 } from '@inkavo/core/colour/transfer';
+import type { Step } from '@inkavo/core/model/grade';
+import { resolveParams } from '@inkavo/core/regions/keyframes';
+import { water } from '@inkavo/core/steps/water';
+import { depthForNeutral, fitNeutral } from '@inkavo/core/steps/water/pick';
 import type { Area } from '@inkavo/core/scopes/sampleArea';
 import type { AutomaticBalance } from '@inkavo/core/steps/balance/automatic';
 import type { Stem } from '@inkavo/core/steps/hues';
@@ -10,6 +15,12 @@ import { engine } from './workers';
 /** Chroma (Cb, Cr) below which a colour has no hue worth a stem. */
 const HUELESS = 0.015;
 
+/** A linear colour as the encoded numbers of a step: veilRed … or airRed …. */
+const encodedParams = (colour: readonly number[], prefix: 'veil' | 'air'): Record<string, number> =>
+  Object.fromEntries(
+    ['Red', 'Green', 'Blue'].map((name, c) => [prefix + name, Math.min(1, Math.max(0, bt709.encode(colour[c])))]),
+  );
+
 /** What a touched area of the picture can set: a white, a hue, an exposure. */
 export class Picks {
   constructor(private readonly moment: () => Moment) {}
@@ -19,6 +30,7 @@ export class Picks {
     const { set, lists, inHand, setParams, take } = useBench.getState();
     const steps = joined(lists);
     const held = findStep(lists, inHand)?.step;
+    if (held?.kind === 'water') return this.neutralInWater(held, area);
     const step = held?.kind === 'balance' ? held : steps.find((s) => s.kind === 'balance');
     if (!step)
       return set({
@@ -32,6 +44,57 @@ export class Picks {
     }
     const reading = useBench.getState().spot?.reading ?? null;
     set({ picking: null, spot: { area, reading, note: { text: answer.text, refused: !answer.ok } } });
+  }
+
+  /** A neutral thing under water: fits what water takes, and finds the depth where none is given. */
+  private async neutralInWater(step: Step, area: Area): Promise<void> {
+    const moment = this.moment();
+    const judged = await engine().scopes.pick(moment, step.id, area);
+    const found = await engine().scopes.before(moment, step.id, area);
+    if (!judged || !found) return;
+    if (!judged.ok && judged.reason !== 'coloured') return this.say(area, judged.text, true);
+    const params = water.schema.parse(resolveParams(step.params, moment.seconds));
+    const depth = params.depth > 0 ? params.depth : depthForNeutral(params, found.colour, params.distance);
+    const fit = fitNeutral({ ...params, depth, fitRed: 1, fitBlue: 1 }, found.colour, found.map);
+    if (!fit)
+      return this.say(
+        area,
+        'One channel is empty here, so this cannot have been neutral. Pick a slate or pale sand.',
+        true,
+      );
+    useBench.getState().setParams(step.id, { ...fit, ...(params.depth > 0 ? {} : { depth }) });
+    const how = params.depth > 0 ? 'Fitted to this neutral' : `As at ${depth.toFixed(1)} m, fitted to this neutral`;
+    this.say(area, `${how}: red ×${fit.fitRed.toFixed(2)}, blue ×${fit.fitBlue.toFixed(2)} of the type's loss.`, false);
+  }
+
+  /** "This is open water" or "this is haze": takes an area's colour as veil or airlight of the step in hand. */
+  async colourOf(area: Area, prefix: 'veil' | 'air'): Promise<void> {
+    const { lists, inHand, setParams, set } = useBench.getState();
+    const step = findStep(lists, inHand)?.step;
+    if (step?.kind !== (prefix === 'veil' ? 'water' : 'haze')) return set({ picking: null });
+    const found = await engine().scopes.before(this.moment(), step.id, area);
+    if (!found) return;
+    setParams(step.id, encodedParams(found.colour, prefix));
+    this.say(
+      area,
+      prefix === 'veil' ? 'Taken as open water: its veil comes off.' : 'Taken as the colour of the haze.',
+      false,
+    );
+  }
+
+  /** Finds the airlight in the frame, for a haze step. */
+  async airlight(stepId: string): Promise<boolean> {
+    const found = await engine().scopes.airlight(this.moment(), stepId);
+    if (found) useBench.getState().setParams(stepId, encodedParams(found, 'air'));
+    return found !== null;
+  }
+
+  private say(area: Area, text: string, refused: boolean): void {
+    const { spot, set } = useBench.getState();
+    set({
+      ...(refused ? {} : { picking: null }),
+      spot: { area, reading: spot?.reading ?? null, note: { text, refused } },
+    });
   }
 
   /** Drops a stem of the hues step in hand at the hue of an area. */

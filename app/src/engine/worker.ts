@@ -4,7 +4,9 @@ import type { Step } from '@inkavo/core/model/grade';
 import { lookUp, lookUpAt, type Table } from '@inkavo/core/program/bake';
 import { Baker } from '@inkavo/core/program/baker';
 import { changesOverTime, compile, compileBefore, hasField } from '@inkavo/core/program/compile';
-import { mapsOf, mapValues, type Maps } from '@inkavo/core/program/maps';
+import { readHaze } from '@inkavo/core/reading/hazeReading';
+import { readFrame } from '@inkavo/core/reading/readFrames';
+import { mapsOf, mapValues, smallValues, type Maps } from '@inkavo/core/program/maps';
 import { shrink, type SmallPicture } from '@inkavo/core/fields/smallPicture';
 import { pictureToRgb } from '@inkavo/core/program/cpu/gradePicture';
 import { planesOver, type PlanarFormat } from '@inkavo/core/program/cpu/planar';
@@ -61,6 +63,8 @@ export interface Stamped {
   tables: readonly Table[];
   maps: Maps;
   stamp: number;
+  /** Nodes an edge that were asked for; 0 where the grade does nothing. */
+  size: number;
 }
 
 /** What lies under the picture. */
@@ -340,6 +344,33 @@ const api = {
     if (!frame) return null;
     await fetchLuts(steps);
     return pickNeutral(areaBefore(frame, { steps, seconds }, stepId, area));
+  },
+
+  /** Mean colour of an area as it enters a step, linear, and the step's own map there. */
+  async before({ steps, seconds }: Moment, stepId: string, area: Area): Promise<{ colour: Vec3; map: number } | null> {
+    if (!frame) return null;
+    await fetchLuts(steps);
+    const colour = meanOf(areaBefore(frame, { steps, seconds }, stepId, area).linear);
+    const fields = steps.filter((s) => hasField(s, seconds));
+    const values = pixelMaps(frame, mapsFor(frame.small, { steps, seconds }))[fields.findIndex((s) => s.id === stepId)];
+    if (!values) return { colour, map: 0 };
+    const { width, height } = frame;
+    let [sum, count] = [0, 0];
+    for (let y = Math.floor(area.y * height); y < Math.min(height, (area.y + area.height) * height); y += 1)
+      for (let x = Math.floor(area.x * width); x < Math.min(width, (area.x + area.width) * width); x += 1, count += 1)
+        sum += values[y * width + x];
+    return { colour, map: sum / Math.max(1, count) };
+  },
+
+  /** The haze in the frame as it enters a step: its airlight, or null where there is none to see. */
+  async airlight({ steps, seconds }: Moment, stepId: string): Promise<Vec3 | null> {
+    if (!frame) return null;
+    await fetchLuts(steps);
+    const index = steps.findIndex((s) => s.id === stepId);
+    const before = compileBefore(steps, stepId, seconds);
+    const { small } = frame;
+    const maps = mapsFor(small, { steps: steps.slice(0, index), seconds }).map((m) => m && smallValues(m, small.luma));
+    return readHaze([readFrame(small, (rgb, i) => before(rgb, valuesAt(maps, i)))])?.airlight ?? null;
   },
 
   /** Hue (turns) and chroma of an area as it enters a step, encoded. */

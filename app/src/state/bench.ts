@@ -2,8 +2,11 @@ import { temporal } from 'zundo';
 import { create } from 'zustand';
 import { subscribeWithSelector } from 'zustand/middleware';
 import { useShallow } from 'zustand/react/shallow';
+import { secondsOf } from '@inkavo/core/model/facts';
+import { isKeyframed, withKey } from '@inkavo/core/regions/keyframes';
 import { newStep, type Override, type Step } from '@inkavo/core/model/grade';
 import type { Owner } from '@inkavo/core/model/outing';
+import type { HoldReport } from '@inkavo/core/reading/holdCheck';
 import type { Mark } from '@inkavo/core/scopes/readings';
 import type { Area } from '@inkavo/core/scopes/sampleArea';
 import type { ClipOpened } from '../api/client';
@@ -20,6 +23,7 @@ import {
   placeStep,
   ownedSteps,
   removeStep,
+  takeSteps,
   resetClipSteps,
   type OwnedStep,
   type StepLists,
@@ -49,6 +53,8 @@ type Shown =
   | 'untouched'
   | 'atRest'
   | 'picking'
+  | 'keying'
+  | 'hold'
   | 'stem'
   | 'spot'
   | 'scopeView'
@@ -84,7 +90,11 @@ export interface BenchState {
   /** The frame on the screen is the one at rest, from the original. */
   atRest: boolean;
   /** What the next tap on the picture is for. */
-  picking: 'neutral' | 'hue' | null;
+  picking: 'neutral' | 'hue' | 'water' | 'air' | null;
+  /** Whether a number's keyframes are shown in place of the rulers, and which number's. */
+  keying: string | null;
+  /** What the last hold check found, and for which steps. */
+  hold: { report: HoldReport; lists: StepLists } | null;
   /** The stem in hand on the hue band. */
   stem: number;
   spot: Spot | null;
@@ -120,12 +130,18 @@ export interface BenchState {
   take(id: string): void;
   /** Changes parameters of a step; `live` while a finger is down. */
   setParams(id: string, params: Record<string, unknown>, live?: boolean): void;
+  /** Sets one parameter as it is given, keyframes or not. */
+  setParam(id: string, key: string, value: unknown): void;
   setStep(id: string, part: Partial<Pick<Step, 'on' | 'strength' | 'label'>>, live?: boolean): void;
   /** What this clip changes about a step it inherits. */
   overrideStep(id: string, here: Override, live?: boolean): void;
   /** Makes what was changed live count, as one thing to undo. */
   settle(): void;
   addStep(kind: string): void;
+  /** Takes steps of a first pass into the clip. */
+  takeSteps(steps: readonly Step[]): void;
+  /** The clip's steps with a change, as one thing to undo. */
+  setClipSteps(steps: Step[]): void;
   pasteStep(step: Step): void;
   placeStep(id: string, at: string): void;
   removeStep(id: string): void;
@@ -133,6 +149,20 @@ export interface BenchState {
   giveStep(id: string, owner: Owner): void;
   moveStep(id: string, by: -1 | 1): void;
   resetAll(): void;
+}
+
+/** New parameters; a plain number for one that changes over the clip becomes a key where the needle stands. */
+function atNeedle(
+  old: Record<string, unknown>,
+  next: Record<string, unknown>,
+  seconds: number,
+): Record<string, unknown> {
+  return Object.fromEntries(
+    Object.entries(next).map(([key, value]) => {
+      const before = old[key];
+      return [key, isKeyframed(before) && typeof value === 'number' ? withKey(before, seconds, value) : value];
+    }),
+  );
 }
 
 const NONE: StepLists = { camera: [], clip: [], outing: [], overrides: {} };
@@ -163,6 +193,8 @@ export const useBench = create<BenchState>()(
         untouched: false,
         atRest: false,
         picking: null,
+        keying: null,
+        hold: null,
         stem: 0,
         spot: null,
         scopeView: 'luma',
@@ -191,6 +223,8 @@ export const useBench = create<BenchState>()(
             compareWith: 'recorded',
             beside: false,
             eyeRest: null,
+            keying: null,
+            hold: null,
             opened,
             lists,
             live: null,
@@ -207,9 +241,19 @@ export const useBench = create<BenchState>()(
           useBench.temporal.getState().clear();
         },
         set: (part) => set(part),
-        take: (id) => set({ inHand: id, picking: null, ...(id === get().inHand ? {} : { spot: null }) }),
-        setParams: (id, params, live = false) =>
-          change(id, (s) => ({ ...s, params: { ...s.params, ...params } }), live),
+        take: (id) =>
+          set({
+            inHand: id,
+            picking: null,
+            ...(id === get().inHand ? {} : { keying: null }),
+            ...(id === get().inHand ? {} : { spot: null }),
+          }),
+        setParams(id, params, live = false) {
+          const { opened, frame } = get();
+          const seconds = opened ? secondsOf(opened.clip.facts, frame) : 0;
+          change(id, (s) => ({ ...s, params: { ...s.params, ...atNeedle(s.params, params, seconds) } }), live);
+        },
+        setParam: (id, key, value) => change(id, (s) => ({ ...s, params: { ...s.params, [key]: value } }), false),
         setStep: (id, part, live = false) => change(id, (s) => ({ ...s, ...part }), live),
         overrideStep(id, here, live = false) {
           const next = overrideStep(get().live ?? get().lists, id, here);
@@ -223,6 +267,11 @@ export const useBench = create<BenchState>()(
           const { lists, id } = addStep(get().lists, kind);
           set({ lists, inHand: id });
         },
+        takeSteps(steps) {
+          const { lists, id } = takeSteps(get().lists, steps);
+          set({ lists, inHand: id ?? get().inHand });
+        },
+        setClipSteps: (clip) => set({ lists: { ...get().lists, clip } }),
         pasteStep(step) {
           const { lists, id } = pasteStep(get().lists, step);
           set({ lists, inHand: id });

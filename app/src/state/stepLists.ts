@@ -1,6 +1,6 @@
 import { joinSteps, newStep, type Override, type Overrides, type Step } from '@inkavo/core/model/grade';
 import type { Owner } from '@inkavo/core/model/outing';
-import { resolveParams } from '@inkavo/core/regions/keyframes';
+import { isKeyframed } from '@inkavo/core/regions/keyframes';
 import { STEP_KINDS, stepKind } from '@inkavo/core/steps';
 
 /** The steps of a clip, its camera and its outing, and what the clip changes about those it inherits. */
@@ -63,6 +63,23 @@ export function pasteStep(lists: StepLists, step: Step): { lists: StepLists; id:
   return { lists: { ...lists, clip: insert(lists.clip, { ...(JSON.parse(JSON.stringify(step)) as Step), id }) }, id };
 }
 
+/**
+ * Takes the steps of a first pass into the clip: each sets the parameters of the clip's first step of its kind, or is
+ * added where the working order wants it. `id`: the last one.
+ */
+export function takeSteps(lists: StepLists, steps: readonly Step[]): { lists: StepLists; id: string | undefined } {
+  let { clip } = lists;
+  let last: string | undefined;
+  for (const step of steps) {
+    const there = clip.find((s) => s.kind === step.kind);
+    const params = JSON.parse(JSON.stringify(step.params)) as Step['params'];
+    last = there?.id ?? freshId(step.kind);
+    if (there) clip = clip.map((s) => (s === there ? { ...s, params, on: true, strength: 1 } : s));
+    else clip = insert(clip, { ...step, params, id: last });
+  }
+  return { lists: { ...lists, clip }, id: last };
+}
+
 /** Puts a step of an owner at the place of another one of the same. */
 export function placeStep(lists: StepLists, id: string, at: string): StepLists {
   const found = findStep(lists, id);
@@ -109,5 +126,6 @@ export function moveStep(lists: StepLists, id: string, by: -1 | 1): StepLists {
 /** Whether a step does nothing: off, without strength, or with neutral parameters. */
 export function isIdle(step: Step): boolean {
   const kind = stepKind(step.kind);
-  return !step.on || step.strength === 0 || kind.isNeutral(kind.schema.parse(resolveParams(step.params, 0)));
+  if (Object.values(step.params).some(isKeyframed)) return !step.on || step.strength === 0;
+  return !step.on || step.strength === 0 || kind.isNeutral(kind.schema.parse(step.params));
 }

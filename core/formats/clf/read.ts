@@ -1,7 +1,7 @@
-import { SaxesParser } from 'saxes';
 import type { LogCamera } from '../../colour/transfer';
 import { NEUTRAL_CDL } from '../cdl';
 import { FormatError } from '../error';
+import { parseXml, type Element } from '../xml';
 import { CDL_STYLES, EXPONENT_STYLES, LOG_STYLES, type ProcessList, type ProcessNode, type Three } from './types';
 
 /** No file of this kind is larger, in characters; a cube or a curve has no more entries. */
@@ -9,44 +9,9 @@ const MAX_LENGTH = 120_000_000;
 const MAX_CUBE = 129;
 const MAX_CURVE = 65536;
 const MAX_NODES = 100;
-const MAX_DEPTH = 12;
 
 /** What a code value of 1 stands for at each bit depth. */
 const SCALES: Record<string, number> = { '8i': 255, '10i': 1023, '12i': 4095, '16i': 65535, '16f': 1, '32f': 1 };
-
-interface Element {
-  name: string;
-  attributes: Record<string, string>;
-  children: Element[];
-  text: string;
-  line: number;
-}
-
-/** The file as a tree. Document types and entities of one's own are refused. */
-function parseXml(text: string): Element {
-  const parser = new SaxesParser();
-  const open: Element[] = [];
-  let root: Element | undefined;
-  const fail = (message: string): never => {
-    throw new FormatError(`Line ${parser.line}: ${message}`);
-  };
-  parser.on('error', (error) => fail(`this is no valid XML (${error.message.replace(/^[\d:]+\s*/, '')})`));
-  parser.on('doctype', () => fail('a document type is not taken.'));
-  parser.on('opentag', ({ name, attributes }) => {
-    if (open.length >= MAX_DEPTH) fail('elements are nested too deeply.');
-    const element = { name: name.replace(/^\w+:/, ''), attributes, children: [], text: '', line: parser.line };
-    open.at(-1)?.children.push(element);
-    root ??= element;
-    open.push(element);
-  });
-  parser.on('text', (part) => {
-    const element = open.at(-1);
-    if (element) element.text += part;
-  });
-  parser.on('closetag', () => void open.pop());
-  parser.write(text).close();
-  return root!;
-}
 
 const where = (e: Element): string => `${e.name} (line ${e.line})`;
 

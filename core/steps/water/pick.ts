@@ -1,5 +1,22 @@
 import type { Vec3 } from '../../colour/matrix';
-import { water, type WaterParams } from './index';
+import { water, waterLeft, type WaterParams } from './index';
+
+/** Depths that are tried, in metres. */
+const DEEPEST = 60;
+const DEPTH_STEP = 0.25;
+
+/** The depth at which water of this kind makes a neutral thing look most like a colour (linear, all above 0). */
+export function depthForNeutral(params: WaterParams, colour: Readonly<Vec3>, across: number): number {
+  let best = { depth: 0, off: Infinity };
+  for (let depth = 0; depth <= DEEPEST; depth += DEPTH_STEP) {
+    const left = waterLeft(params, depth, across);
+    const red = Math.log(left[0] / left[1]) - Math.log(colour[0] / colour[1]);
+    const blue = Math.log(left[2] / left[1]) - Math.log(colour[2] / colour[1]);
+    const off = red * red + blue * blue;
+    if (off < best.off) best = { depth, off };
+  }
+  return best.depth;
+}
 
 /** What a measured loss may be, against the model's. */
 const [LEAST, MOST] = [0.25, 4];

@@ -7,6 +7,7 @@ import { useBench } from '../../state/bench';
 import { Choice } from '../../ui/Choice';
 import { Pipette, Scale } from '../../ui/icons';
 import { Sheet } from '../../ui/Sheet';
+import { Tool } from '../../ui/Tool';
 import { Txt } from '../../ui/Txt';
 
 const METHODS = [
@@ -41,35 +42,6 @@ export function BalanceHead({ id, method }: { id: string; method: string }) {
       </View>
       {automatic ? <AutomaticSheet id={id} onClose={() => setAutomatic(false)} /> : null}
     </View>
-  );
-}
-
-function Tool({
-  label,
-  short,
-  icon: Icon,
-  on,
-  onPress,
-}: {
-  label: string;
-  short: string;
-  icon: typeof Pipette;
-  on: boolean;
-  onPress(): void;
-}) {
-  return (
-    <Pressable
-      role="button"
-      aria-label={label}
-      aria-pressed={on}
-      onPress={onPress}
-      className={`min-h-[44px] flex-row items-center gap-2 rounded border-stroke border-edge px-2 ${on ? 'bg-accent' : 'bg-surface'}`}
-    >
-      <Icon size={18} color={on ? 'var(--on-accent)' : 'var(--ink)'} aria-hidden />
-      <Txt bold={on} ink={on ? 'text-on-accent' : 'text-ink'}>
-        {short}
-      </Txt>
-    </Pressable>
   );
 }
 

@@ -17,7 +17,8 @@ import { Empty, Trouble } from '../../ui/Note';
 import { TopBar } from '../../ui/TopBar';
 import { BenchBar } from './BenchBar';
 import { EyeRest } from './Compare';
-import { layoutBench } from './layout';
+import { Keys } from './Keys';
+import { layoutBench, WIDE_SIDES } from './layout';
 import { Picture } from './Picture';
 import { ReadingLine } from './ReadingLine';
 import { ScopeArea, ScopeChoice } from './ScopeArea';
@@ -26,6 +27,8 @@ import { StepSheet } from './StepSheet';
 import { StepColumn, StepStrip } from './StepList';
 import { Tray, trayHeight } from './Tray';
 
+/** Room at both sides of the scrub strip, and of the lane above it. */
+const LANE_EDGES = 24;
 /** The pad's edge on a wide screen: the width of its column. */
 const PAD_WIDE = 334;
 
@@ -74,7 +77,8 @@ function OpenBench({ opened }: { opened: ClipOpened }) {
   const { clip, camera, outing } = opened;
   const engine = useRef<BenchEngine | null>(null);
   const window = useWindowDimensions();
-  const tray = useBench((s) => trayHeight(findStep(shownLists(s), s.inHand)?.step.kind));
+  const keying = useBench((s) => s.keying !== null);
+  const tray = useBench((s) => trayHeight(findStep(shownLists(s), s.inHand)?.step.kind, s.keying !== null));
   const layout = layoutBench(window, clip.facts, tray);
   const { picture, scopeHeight, wide } = layout;
   const view = useBench((s) => s.scopeView);
@@ -129,6 +133,7 @@ function OpenBench({ opened }: { opened: ClipOpened }) {
               <View className="min-w-0 flex-1 bg-surround">
                 {shown}
                 <View className="flex-1" />
+                {keying ? <Keys facts={clip.facts} width={window.width - WIDE_SIDES - LANE_EDGES} /> : null}
                 <ScrubStrip clip={clip} />
               </View>
               <View className="w-[336px] border-l-stroke border-line bg-ground">
@@ -146,7 +151,7 @@ function OpenBench({ opened }: { opened: ClipOpened }) {
               {shown}
               <StepStrip />
               <View style={{ minHeight: tray }} className="flex-1">
-                <Tray />
+                {keying ? <Keys facts={clip.facts} width={window.width - LANE_EDGES} /> : <Tray />}
               </View>
               <ScrubStrip clip={clip} />
             </>

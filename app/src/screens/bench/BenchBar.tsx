@@ -14,6 +14,7 @@ import { HandChoice, ModeChoice } from '../ModeChoice';
 import { CompareSheet } from './Compare';
 import { SaveGradeSheet } from './SaveGradeSheet';
 import { DeliverSheet } from './DeliverSheet';
+import { HoldSheet } from './HoldSheet';
 import { Download, EllipsisVertical, Eye, Redo2, RotateCcw, Share, Undo2 } from '../../ui/icons';
 
 const KEEP_WORDS = {
@@ -25,7 +26,7 @@ const KEEP_WORDS = {
 
 /** The bench's bar: back, name, whether all is kept, undo, redo, more. */
 export function BenchBar({ opened, wide }: { opened: ClipOpened; wide: boolean }) {
-  const [sheet, setSheet] = useState<'more' | 'deliver' | 'compare' | 'save' | null>(null);
+  const [sheet, setSheet] = useState<'more' | 'deliver' | 'compare' | 'save' | 'hold' | null>(null);
   const keep = useKeep((s) => s.state);
   const history = useStore(useBench.temporal);
   const { clip, camera } = opened;
@@ -65,7 +66,8 @@ export function BenchBar({ opened, wide }: { opened: ClipOpened; wide: boolean }
         />
       ) : null}
       {sheet === 'save' ? <SaveGradeSheet name={clip.name} onClose={() => setSheet(null)} /> : null}
-      {sheet === 'compare' ? <CompareSheet onClose={() => setSheet(null)} /> : null}
+      {sheet === 'compare' ? <CompareSheet onHold={() => setSheet('hold')} onClose={() => setSheet(null)} /> : null}
+      {sheet === 'hold' ? <HoldSheet onClose={() => setSheet(null)} /> : null}
       {sheet === 'deliver' ? <DeliverSheet clipIds={[clip.id]} onClose={() => setSheet(null)} /> : null}
     </TopBar>
   );

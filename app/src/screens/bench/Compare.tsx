@@ -4,7 +4,7 @@ import { useBench } from '../../state/bench';
 import { keepFrame } from '../../state/keptFrame';
 import { Button } from '../../ui/Button';
 import { Choice } from '../../ui/Choice';
-import { Columns2, Eye, Grid3x3, ImagePlus, Images, TriangleAlert } from '../../ui/icons';
+import { Columns2, Eye, Gauge, Grid3x3, ImagePlus, Images, TriangleAlert } from '../../ui/icons';
 import { Sheet } from '../../ui/Sheet';
 import { Txt } from '../../ui/Txt';
 import { useDrag } from '../../ui/useDrag';
@@ -15,7 +15,7 @@ const AGAINST = [
 ] as const;
 
 /** What is in the way of looking: split, clipping, zones, a kept frame, a rest for the eye. */
-export function CompareSheet({ onClose }: { onClose(): void }) {
+export function CompareSheet({ onHold, onClose }: { onHold(): void; onClose(): void }) {
   const { split, overlay, compareWith, beside, kept } = useBench();
   const { set } = useBench.getState();
   const options = kept ? [...AGAINST, { value: 'kept', title: 'Kept frame' } as const] : AGAINST;
@@ -25,6 +25,7 @@ export function CompareSheet({ onClose }: { onClose(): void }) {
   };
   return (
     <Sheet title="Compare and check" onClose={onClose}>
+      <Button title="Hold check: measure the whole clip" icon={Gauge} onPress={onHold} />
       <Txt size="sm" quiet>
         Held, and left of the split, the picture is
       </Txt>

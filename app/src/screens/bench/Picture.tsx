@@ -14,6 +14,14 @@ import { SpotBubble } from './SpotBubble';
 import { panBy, toPicture, toScreen, zoomAt } from './zoom';
 import { ClippingLegend, ZoneLegend } from './Zones';
 
+/** What a tap is for while something is picked. */
+const PICKING = {
+  neutral: 'Tap something neutral, or drag over it',
+  hue: 'Tap the colour to change',
+  water: 'Tap open water, far away',
+  air: 'Tap the haze, far away near the horizon',
+} as const;
+
 /** A tap reads so many pixels of the screen around the finger. */
 const TAP_SIZE = 10;
 
@@ -78,6 +86,8 @@ export function Picture({
     if (!readable) return;
     engine.current?.readSpot(area);
     if (picking === 'neutral') void engine.current?.picks.neutral(area);
+    if (picking === 'water') void engine.current?.picks.colourOf(area, 'veil');
+    if (picking === 'air') void engine.current?.picks.colourOf(area, 'air');
     if (picking === 'hue') void engine.current?.picks.hue(area);
   };
 
@@ -192,7 +202,7 @@ export function Picture({
           bold
           className="pointer-events-none absolute left-2 top-2 rounded bg-accent px-2 py-1"
         >
-          {picking === 'hue' ? 'Tap the colour to change' : 'Tap something neutral, or drag over it'}
+          {PICKING[picking]}
         </Txt>
       ) : null}
       {zoom > 1 ? (

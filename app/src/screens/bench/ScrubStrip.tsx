@@ -1,15 +1,17 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { useRef } from 'react';
 import { View } from 'react-native';
-import { fps } from '@inkavo/core/model/facts';
+import { depthAt } from '@inkavo/core/model/diveLog';
+import { fps, secondsOf } from '@inkavo/core/model/facts';
 import type { Clip } from '@inkavo/core/model/outing';
 import { api, stripUrl } from '../../api/client';
 import { useBench } from '../../state/bench';
 import { IconButton } from '../../ui/Button';
 import { Txt } from '../../ui/Txt';
 import { useDrag } from '../../ui/useDrag';
+import { HoldBand, troubleAt } from './HoldBand';
 import { timeText } from './timeText';
-import { ChevronFirst, ChevronLast, Pause, Play, StepBack, StepForward } from '../../ui/icons';
+import { ChevronFirst, ChevronLast, Diamond, Pause, Play, StepBack, StepForward } from '../../ui/icons';
 
 /** Frames of the clip with in and out and a needle to scrub; below, play and single steps. */
 export function ScrubStrip({ clip }: { clip: Clip }) {
@@ -21,10 +23,20 @@ export function ScrubStrip({ clip }: { clip: Clip }) {
   const { facts, inFrame, outFrame } = clip;
   const last = facts.frames - 1;
   const go = (to: number): void => set({ playing: false, frame: Math.min(last, Math.max(0, Math.round(to))) });
+  const keying = useBench((s) => s.keying !== null);
+  const depth = clip.dive && depthAt(clip.dive.log, secondsOf(facts, frame) + clip.dive.offset);
+  // Stretches are found between frames that were measured.
+  const reach = last / 48;
   const percent = (f: number): `${number}%` => `${(last ? f / last : 0) * 100}%`;
 
   useDrag(ref, {
     onStart: ({ x, width }) => go((x / width) * last),
+    // A tap on a stretch that does not hold goes to its worst frame.
+    onEnd: ({ x, width }, moved) => {
+      const at = (x / width) * last;
+      const found = moved ? undefined : troubleAt(useBench.getState().hold?.report.troubles ?? [], at, reach);
+      if (found) go(found.worstFrame);
+    },
     onMove: ({ x, width }) => go((x / width) * last),
   });
 
@@ -72,6 +84,7 @@ export function ScrubStrip({ clip }: { clip: Clip }) {
             style={{ width: '100%', height: '100%', objectFit: 'fill', pointerEvents: 'none' }}
           />
         ) : null}
+        <HoldBand last={last} reach={reach} />
         <div
           style={{ position: 'absolute', left: 0, top: 0, bottom: 0, width: percent(inFrame), background: '#000000a8' }}
         />
@@ -133,8 +146,16 @@ export function ScrubStrip({ clip }: { clip: Clip }) {
           <Txt size="sm" quiet>
             {' '}
             of {timeText(last + 1, fps(facts))}
+            {depth === null ? '' : ` · ${depth.toFixed(1)} m`}
           </Txt>
         </Txt>
+        <IconButton
+          label="Keyframes of the step in hand"
+          icon={Diamond}
+          pressed={keying}
+          className={keying ? 'bg-raised' : ''}
+          onPress={() => set({ keying: keying ? null : '' })}
+        />
         <IconButton
           label="Set in to this frame"
           icon={ChevronFirst}

@@ -19,13 +19,14 @@ import { Pressable, ScrollView, View } from 'react-native';
 import { STEP_KINDS, stepKind } from '@inkavo/core/steps';
 import { useShallow } from 'zustand/react/shallow';
 import { shownLists, useBench, useOwnedStep } from '../../state/bench';
-import { ownedSteps, OWNERS } from '../../state/stepLists';
+import { isIdle, ownedSteps, OWNERS } from '../../state/stepLists';
 import { Sheet } from '../../ui/Sheet';
 import { Txt } from '../../ui/Txt';
+import { FirstPassSheet } from './FirstPassSheet';
 import { StepChip } from './StepChip';
 import { useClipboard } from '../../state/clipboard';
 import { Button } from '../../ui/Button';
-import { ClipboardPaste, Plus } from '../../ui/icons';
+import { ClipboardPaste, ListChecks, Plus } from '../../ui/icons';
 
 /** Steps as a row of chips in working order (phone, tablet). */
 export function StepStrip() {
@@ -38,6 +39,7 @@ export function StepStrip() {
         role="group"
         aria-label="Steps"
       >
+        <FirstPass />
         <Chips />
         <AddStep />
       </ScrollView>
@@ -56,6 +58,7 @@ export function StepColumn({ cameraName, outingName }: { cameraName: string; out
       role="group"
       aria-label="Steps"
     >
+      <FirstPass wide />
       {OWNERS.filter((owner) => !empty.includes(owner) || owner === 'clip').map((owner) => (
         <View key={owner} className="mb-2 gap-2">
           <Txt size="sm" quiet numberOfLines={1}>
@@ -126,6 +129,26 @@ function SortableChip({ id, children }: { id: string; children: ReactNode }) {
     >
       {children}
     </div>
+  );
+}
+
+/** Reads the clip and offers steps. Where nothing has been done yet it says so, later it is an icon. */
+function FirstPass({ wide }: { wide?: boolean }) {
+  const [open, setOpen] = useState(false);
+  const fresh = useBench((s) => shownLists(s).clip.every(isIdle));
+  return (
+    <>
+      <Pressable
+        role="button"
+        aria-label="First pass: read the clip and offer steps"
+        onPress={() => setOpen(true)}
+        className={`h-[52px] flex-row items-center justify-center gap-2 rounded border-stroke border-edge bg-surface px-3 active:opacity-60 ${wide ? 'w-full' : ''}`}
+      >
+        <ListChecks size={20} color="var(--ink)" aria-hidden />
+        {wide || fresh ? <Txt bold={fresh}>First pass</Txt> : null}
+      </Pressable>
+      {open ? <FirstPassSheet onClose={() => setOpen(false)} /> : null}
+    </>
   );
 }
 

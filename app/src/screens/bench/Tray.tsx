@@ -1,24 +1,35 @@
 import { memo } from 'react';
 import { View } from 'react-native';
+import { secondsOf } from '@inkavo/core/model/facts';
+import { changesOverTime } from '@inkavo/core/program/compile';
 import { resolveParams } from '@inkavo/core/regions/keyframes';
 import { stepKind, type NumberSpec } from '@inkavo/core/steps';
 import { CurveEditor } from '../../instruments/CurveEditor';
 import { MarkIcon } from '../../instruments/marks';
 import { Ruler } from '../../instruments/Ruler';
-import { useBench, useOwnedStep } from '../../state/bench';
+import { shownLists, useBench, useOwnedStep } from '../../state/bench';
+import { joined } from '../../state/stepLists';
 import { Choice } from '../../ui/Choice';
 import type { Mark } from '@inkavo/core/scopes/readings';
 import { Txt } from '../../ui/Txt';
 import { BalanceHead } from './BalanceHead';
 import { HuesTray } from './HuesTray';
 import { LutChoice } from './LutChoice';
+import { KEYS_HEIGHT } from './Keys';
 import { ProfileChoice } from './ProfileChoice';
+import { HazeHead, WaterHead } from './WaterHead';
 
 /** Height that is enough for the controls of every step on a narrow screen: a head and three rows of rulers. */
 export const TRAY_HEIGHT = 196;
 /** The hue band needs more. */
 const HUES_HEIGHT = 292;
-export const trayHeight = (kind: string | undefined): number => (kind === 'hues' ? HUES_HEIGHT : TRAY_HEIGHT);
+/** So do water and haze: a head, groups and three rows. */
+const SPATIAL_HEIGHT = 244;
+export function trayHeight(kind: string | undefined, keying: boolean): number {
+  if (kind === 'hues') return HUES_HEIGHT;
+  if (kind === 'water' || kind === 'haze') return SPATIAL_HEIGHT;
+  return keying ? KEYS_HEIGHT : TRAY_HEIGHT;
+}
 /** A group with more numbers than this is shown in two columns. */
 const MAX_ROWS = 3;
 const MAX_WIDE_ROWS = 6;
@@ -53,6 +64,10 @@ export function Tray({ wide }: { wide?: boolean }) {
   const owned = useOwnedStep(useBench((s) => s.inHand));
   const { setParams, settle } = useBench.getState();
   const group = useBench((s) => s.group);
+  // Where no number changes over the clip, the needle's place changes nothing here.
+  const seconds = useBench((s) =>
+    s.opened && changesOverTime(joined(shownLists(s))) ? secondsOf(s.opened.clip.facts, s.frame) : 0,
+  );
   const setGroup = (next: string): void => useBench.getState().set({ group: next });
   if (!owned) {
     return (
@@ -63,14 +78,14 @@ export function Tray({ wide }: { wide?: boolean }) {
   }
   const { step } = owned;
   const kind = stepKind(step.kind);
-  const params: Record<string, unknown> = kind.schema.parse(resolveParams(step.params, 0));
+  const params: Record<string, unknown> = kind.schema.parse(resolveParams(step.params, seconds));
   const groups = groupsOf(step.kind === 'hues' ? [] : kind.numbers, params);
   // More rulers than fit are shown group by group, on a wide screen too.
   const tabs = groups.length > 1 && (!wide || kind.numbers.length > MAX_WIDE_ROWS);
   const shown = groups.find((g) => g.title === group) ?? groups[0] ?? { title: '', numbers: [] };
   // Where a step speaks of the parts of the tonal range, its numbers mean nothing without the part's name.
   const named = !tabs && groups.some((g) => MARKS[g.title]);
-  const choices = kind.choices ?? [];
+  const choices = step.kind === 'water' ? [] : (kind.choices ?? []);
   const columns = !wide && shown.numbers.length + choices.length > MAX_ROWS ? 2 : 1;
   return (
     <View className="bg-ground pt-[2px]" testID="tray">
@@ -78,6 +93,8 @@ export function Tray({ wide }: { wide?: boolean }) {
       {step.kind === 'curves' ? <CurveEditor id={step.id} params={params} wide={wide} /> : null}
       {step.kind === 'hues' ? <HuesTray id={step.id} params={params} /> : null}
       {step.kind === 'lut' ? <LutChoice id={step.id} params={params} /> : null}
+      {step.kind === 'water' ? <WaterHead id={step.id} params={params} /> : null}
+      {step.kind === 'haze' ? <HazeHead id={step.id} params={params} /> : null}
       {step.kind === 'convert' ? <ProfileChoice id={step.id} params={params} /> : null}
       {tabs ? (
         <View className="h-[48px] justify-center px-2">

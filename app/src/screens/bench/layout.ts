@@ -18,6 +18,8 @@ const STRIP = 64;
 const SCRUB = 90;
 const COLUMN = 204;
 const SIDE = 336;
+/** What stands at both sides of the picture on a wide screen. */
+export const WIDE_SIDES = COLUMN + SIDE;
 const MIN_SCOPE = 96;
 /** Share of what is left over that the trace gets on a wide screen. */
 const WIDE_SCOPE = 0.28;

@@ -5,3 +5,9 @@ export function timeText(frame: number, rate: number): string {
   const two = (n: number): string => String(n).padStart(2, '0');
   return `${Math.floor(seconds / 60)}:${two(seconds % 60)}.${two(frame % whole)}`;
 }
+
+/** Seconds as minutes:seconds. */
+export function clockText(seconds: number): string {
+  const whole = Math.round(Math.abs(seconds));
+  return `${seconds < 0 ? '−' : ''}${Math.floor(whole / 60)}:${String(whole % 60).padStart(2, '0')}`;
+}

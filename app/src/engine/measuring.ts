@@ -1,0 +1,66 @@
+import { LEVEL_CENTRES } from '@inkavo/core/steps/shared/tone';
+import { shownLists, useBench } from '../state/bench';
+import { findStep } from '../state/stepLists';
+import { currentEdges } from './grabber';
+import { latest } from './latest';
+import type { Moment, ScopeRequest, ScopeResult, Stamped } from './worker';
+import { engine } from './workers';
+
+/** Sizes of the traces in pixels; no pad: 0. */
+export interface ScopeSize {
+  columns: number;
+  rows: number;
+  pad: number;
+}
+
+/** The step in hand, as it is shown. */
+function stepInHand() {
+  const state = useBench.getState();
+  return findStep(shownLists(state), state.inHand)?.step;
+}
+
+/** Levels of a range step in hand, or the edges of a bands step: what has handles on the waveform. */
+function tones(moment: Moment): ScopeRequest['tones'] {
+  const step = stepInHand();
+  if (!step?.on) return null;
+  const of = (list: readonly number[]) => ({ moment, stepId: step.id, tones: list });
+  if (step.kind === 'range') return of(LEVEL_CENTRES);
+  const { low, high } = currentEdges();
+  return step.kind === 'bands' ? of([low, high]) : null;
+}
+
+/** Has the frame measured through the grade, the newest request only, and puts what was found into the bench's state. */
+export class Measuring {
+  /** What was measured last, of which change of the grade, through tables of which size. */
+  last: { scope: ScopeResult; change: number; size: number } | undefined;
+  private closed = false;
+
+  ask(from: Stamped, moment: Moment, { columns, rows, pad }: ScopeSize, rough: boolean, change: number): void {
+    const { scopeView, padZoom } = useBench.getState();
+    this.measure(
+      {
+        from,
+        main: scopeView === 'pad' ? null : scopeView,
+        columns,
+        rows,
+        pad: pad > 0 ? { size: pad, zoom: padZoom } : null,
+        edges: currentEdges(),
+        tones: tones(moment),
+        hues: stepInHand()?.kind === 'hues',
+        rough,
+      },
+      change,
+    );
+  }
+
+  private readonly measure = latest(async (request: ScopeRequest, change: number) => {
+    const scope = await engine().scopes.scope(request);
+    if (this.closed || !scope) return;
+    this.last = { scope, change, size: request.from.size };
+    useBench.getState().set({ scope });
+  });
+
+  close(): void {
+    this.closed = true;
+  }
+}

@@ -1,0 +1,228 @@
+import { useQuery } from '@tanstack/react-query';
+import { useRef, useState } from 'react';
+import { ActivityIndicator, View } from 'react-native';
+import Svg, { Path, Rect } from 'react-native-svg';
+import { FormatError } from '@inkavo/core/formats/error';
+import { readDiveLog, type LengthUnit } from '@inkavo/core/formats/diveLog';
+import { fps } from '@inkavo/core/model/facts';
+import { depthAt, depthKeys, type ClipDive, type DiveLog } from '@inkavo/core/model/diveLog';
+import type { NumberSpec } from '@inkavo/core/steps';
+import { api } from '../../api/client';
+import { Ruler } from '../../instruments/Ruler';
+import { useBench } from '../../state/bench';
+import { Button } from '../../ui/Button';
+import { Choice } from '../../ui/Choice';
+import { FileUp, Pipette, Trash } from '../../ui/icons';
+import { Trouble } from '../../ui/Note';
+import { Sheet } from '../../ui/Sheet';
+import { Txt } from '../../ui/Txt';
+import { clockText } from './timeText';
+
+const CHART_HEIGHT = 110;
+const CHART_WIDTH = 520;
+
+/** The clip's dive log: bring one in, find where in it the clip begins, and let the depth follow it. */
+export function DiveSheet({ stepId, onClose }: { stepId: string; onClose(): void }) {
+  const dive = useBench((s) => s.opened!.clip.dive);
+  const [state, setState] = useState<{ busy: boolean; trouble: string | null; note: string | null }>({
+    busy: false,
+    trouble: null,
+    note: null,
+  });
+  const fail = (error: unknown): void => setState({ busy: false, trouble: (error as Error).message, note: null });
+
+  const keep = async (next: ClipDive | null): Promise<void> => {
+    const { opened, set } = useBench.getState();
+    const clip = await api.setDive(opened!.clip.id, next);
+    set({ opened: { ...opened!, clip: { ...opened!.clip, dive: clip.dive } } });
+  };
+  /** Keeps a log with an offset; where the depth follows it, it follows the new one. */
+  const keepAndFollow = async (next: ClipDive, note: string | null): Promise<void> => {
+    try {
+      await keep(next);
+      follow(stepId, next);
+      setState({ busy: false, trouble: null, note });
+    } catch (error) {
+      fail(error);
+    }
+  };
+  const findClock = async (): Promise<void> => {
+    setState({ busy: true, trouble: null, note: null });
+    try {
+      const { fit } = await api.diveClock(useBench.getState().opened!.clip.id, dive!.log);
+      if (!fit)
+        return setState({
+          busy: false,
+          trouble: null,
+          note: 'The colour of this clip agrees with no place of the log well enough. Set the beginning by hand.',
+        });
+      const agreement = `${Math.round(100 * fit.agreement)} %`;
+      await keepAndFollow(
+        { log: dive!.log, offset: fit.offset },
+        `Red falls as the log goes deeper: ${agreement} agreement at ${clockText(fit.offset)}.`,
+      );
+    } catch (error) {
+      fail(error);
+    }
+  };
+
+  return (
+    <Sheet title="Dive log" onClose={onClose}>
+      {state.trouble ? <Trouble text={state.trouble} /> : null}
+      {dive ? (
+        <>
+          <Txt>
+            {dive.log.name}: {dive.log.samples.length} samples, {clockText(lengthOf(dive.log))} long, down to{' '}
+            {Math.max(...dive.log.samples.map((s) => s.metres)).toFixed(1)} m
+            {dive.log.startedAt ? `, ${dive.log.startedAt.replace('T', ' ')}` : ''}
+          </Txt>
+          <DiveChart dive={dive} />
+          <OffsetRuler
+            key={dive.offset}
+            dive={dive}
+            onSet={(offset) => void keepAndFollow({ log: dive.log, offset }, null)}
+          />
+          {state.busy ? (
+            <ActivityIndicator color="var(--ink)" accessibilityLabel="Reading the clip's colour" />
+          ) : (
+            <Button title="Find by the clip's colour" icon={Pipette} onPress={() => void findClock()} />
+          )}
+          {state.note ? <Txt role="status">{state.note}</Txt> : null}
+          <Txt quiet>The depth of this step follows the log. Its keyframes can be changed like any others.</Txt>
+          <Button
+            title="Take the log away"
+            icon={Trash}
+            onPress={() => void keep(null).then(() => setState({ busy: false, trouble: null, note: null }), fail)}
+          />
+        </>
+      ) : (
+        <BringLog
+          onLog={(log) => void keepAndFollow({ log, offset: beginning(log) }, null)}
+          onTrouble={(t) => setState({ busy: false, trouble: t, note: null })}
+        />
+      )}
+    </Sheet>
+  );
+}
+
+const lengthOf = (log: DiveLog): number => log.samples[log.samples.length - 1].seconds;
+
+/** Sets the depth's keyframes from the log, over the clip. */
+function follow(stepId: string, dive: ClipDive): void {
+  const { opened, setParams } = useBench.getState();
+  const { facts } = opened!.clip;
+  const keys = depthKeys(dive, facts.frames / fps(facts));
+  setParams(stepId, { depth: { keys } });
+}
+
+/** Where the clip begins in a log, by both clocks; without one of them, at the log's start. */
+function beginning(log: DiveLog): number {
+  const { recordedAt } = useBench.getState().opened!.clip.facts;
+  if (!recordedAt || !log.startedAt) return 0;
+  const seconds = (Date.parse(recordedAt) - Date.parse(log.startedAt)) / 1000;
+  return seconds >= 0 && seconds < lengthOf(log) ? seconds : 0;
+}
+
+function OffsetRuler({ dive, onSet }: { dive: ClipDive; onSet(offset: number): void }) {
+  const [offset, setOffset] = useState(dive.offset);
+  const spec: NumberSpec = {
+    key: 'diveOffset',
+    label: 'The clip begins at second',
+    unit: 'plain',
+    min: -600,
+    max: lengthOf(dive.log) + 600,
+    neutral: 0,
+    step: 0.5,
+  };
+  return (
+    <View>
+      <Ruler
+        spec={spec}
+        value={offset}
+        onChange={(v, live) => {
+          setOffset(v);
+          if (!live) onSet(v);
+        }}
+        onSettle={() => onSet(offset)}
+      />
+      <Txt size="sm" quiet>
+        {clockText(offset)} of the dive, at {depthAt(dive.log, offset).toFixed(1)} m
+      </Txt>
+    </View>
+  );
+}
+
+/** Depth over the dive, the surface above, with the part that the clip covers. */
+function DiveChart({ dive: { log, offset } }: { dive: ClipDive }) {
+  const { facts } = useBench.getState().opened!.clip;
+  const long = lengthOf(log);
+  const deepest = Math.max(1, ...log.samples.map((s) => s.metres));
+  const x = (t: number): number => (t / Math.max(1, long)) * CHART_WIDTH;
+  const y = (m: number): number => 4 + (m / deepest) * (CHART_HEIGHT - 8);
+  const path = log.samples
+    .map((s, i) => `${i ? 'L' : 'M'}${x(s.seconds).toFixed(1)} ${y(s.metres).toFixed(1)}`)
+    .join('');
+  const width = Math.max(3, x(facts.frames / fps(facts)));
+  return (
+    <View
+      role="img"
+      aria-label={`Depth over the dive; the clip covers the part from ${clockText(offset)}`}
+      className="rounded border-stroke border-line bg-scope"
+    >
+      <Svg width="100%" height={CHART_HEIGHT} viewBox={`0 0 ${CHART_WIDTH} ${CHART_HEIGHT}`} preserveAspectRatio="none">
+        <Rect x={x(offset)} y={0} width={width} height={CHART_HEIGHT} fill="#d7f75b" fillOpacity={0.45} />
+        <Path d={path} stroke="#ffffff" strokeWidth={2} fill="none" vectorEffect="non-scaling-stroke" />
+      </Svg>
+    </View>
+  );
+}
+
+/** Brings a log in: from a file, or from the card. */
+function BringLog({ onLog, onTrouble }: { onLog(log: DiveLog): void; onTrouble(text: string): void }) {
+  const input = useRef<HTMLInputElement>(null);
+  const [unit, setUnit] = useState<LengthUnit>('metre');
+  const { data: logs } = useQuery({ queryKey: ['diveLogs'], queryFn: api.cardLogs });
+  const read = (text: string, name: string): void => {
+    try {
+      onLog(readDiveLog(text, name, { unit }));
+    } catch (error) {
+      if (!(error instanceof FormatError)) throw error;
+      onTrouble(`${name}: ${error.message} Nothing was taken in.`);
+    }
+  };
+  return (
+    <>
+      <Txt>A log of depth over time (UDDF, or CSV with a head line). The depth of this step follows it.</Txt>
+      {logs?.map(({ name, text }) => (
+        <Button key={name} title={`From the card: ${name}`} onPress={() => read(text, name)} />
+      ))}
+      <input
+        ref={input}
+        type="file"
+        accept=".uddf,.csv,.txt,.xml"
+        aria-label="A dive log"
+        style={{ display: 'none' }}
+        onChange={(e) => {
+          const [file] = e.target.files ?? [];
+          if (file) void file.text().then((text) => read(text, file.name));
+          e.target.value = '';
+        }}
+      />
+      <Button title="Bring in a UDDF or CSV file" icon={FileUp} look="strong" onPress={() => input.current?.click()} />
+      <View className="flex-row items-center gap-3">
+        <Txt quiet className="flex-1">
+          CSV depths without a unit are in
+        </Txt>
+        <Choice
+          label="Unit of CSV depths"
+          value={unit}
+          options={[
+            { value: 'metre', title: 'metres' },
+            { value: 'foot', title: 'feet' },
+          ]}
+          onChange={setUnit}
+        />
+      </View>
+    </>
+  );
+}

@@ -1,0 +1,93 @@
+import { useEffect, useState } from 'react';
+import { ActivityIndicator, Pressable, View } from 'react-native';
+import type { Proposal } from '@inkavo/core/reading/firstPass';
+import { stepKind } from '@inkavo/core/steps';
+import { api } from '../../api/client';
+import { useBench } from '../../state/bench';
+import { joined } from '../../state/stepLists';
+import { Button } from '../../ui/Button';
+import { Check } from '../../ui/icons';
+import { Trouble } from '../../ui/Note';
+import { Sheet } from '../../ui/Sheet';
+import { Txt } from '../../ui/Txt';
+
+/** Reads the whole clip and offers steps that would mend it, each with its reason, to take or leave one by one. */
+export function FirstPassSheet({ onClose }: { onClose(): void }) {
+  const [found, setFound] = useState<Proposal[] | null>(null);
+  const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
+  const [trouble, setTrouble] = useState<string | null>(null);
+  useEffect(() => {
+    const controller = new AbortController();
+    const { opened, lists } = useBench.getState();
+    api.firstPass(opened!.clip.id, joined(lists), controller.signal).then(
+      ({ proposals }) => setFound(proposals),
+      (error: Error) => !controller.signal.aborted && setTrouble(error.message),
+    );
+    return () => controller.abort();
+  }, []);
+  const taken = (found ?? []).filter((p) => !left.has(p.step.id));
+  const toggle = (id: string): void =>
+    setLeft((old) => {
+      const next = new Set(old);
+      if (!next.delete(id)) next.add(id);
+      return next;
+    });
+  return (
+    <Sheet title="First pass" onClose={onClose}>
+      {trouble ? <Trouble text={trouble} /> : null}
+      {!found && !trouble ? (
+        <View className="flex-row items-center gap-3 py-3" role="status">
+          <ActivityIndicator color="var(--ink)" />
+          <Txt>Reading the whole clip …</Txt>
+        </View>
+      ) : null}
+      {found?.length === 0 ? (
+        <Txt role="status">Nothing to mend: range, white and colour of this clip are as they should be.</Txt>
+      ) : null}
+      {found?.map(({ step, reason }) => {
+        const on = !left.has(step.id);
+        const kind = stepKind(step.kind);
+        return (
+          <Pressable
+            key={step.id}
+            role="checkbox"
+            aria-checked={on}
+            aria-label={`${kind.title}: ${reason}`}
+            onPress={() => toggle(step.id)}
+            className="min-h-[52px] flex-row items-start gap-3 rounded border-stroke border-edge bg-surface px-3 py-2"
+          >
+            <View
+              className={`mt-[2px] h-[24px] w-[24px] items-center justify-center rounded border-stroke border-edge ${on ? 'bg-accent' : 'bg-ground'}`}
+            >
+              {on ? <Check size={18} color="var(--on-accent)" aria-hidden /> : null}
+            </View>
+            <View className="flex-1">
+              <View className="flex-row justify-between gap-3">
+                <Txt bold>{kind.title}</Txt>
+                <Txt quiet numberOfLines={1} className="shrink">
+                  {kind.summary(kind.schema.parse(step.params))}
+                </Txt>
+              </View>
+              <Txt size="sm">{reason}</Txt>
+            </View>
+          </Pressable>
+        );
+      })}
+      {found && found.length > 0 ? (
+        <Button
+          look="strong"
+          title={taken.length === 1 ? 'Take this step' : `Take these ${taken.length} steps`}
+          disabled={taken.length === 0}
+          onPress={() => {
+            useBench.getState().takeSteps(taken.map((p) => p.step));
+            onClose();
+          }}
+        />
+      ) : null}
+      <Txt size="sm" quiet>
+        They are ordinary steps: change them, weaken them or switch them off. Nothing of what you did is lost; undo
+        brings it back.
+      </Txt>
+    </Sheet>
+  );
+}

@@ -1,0 +1,59 @@
+import type { HeldKind, HeldTrouble } from '@inkavo/core/reading/holdCheck';
+import { useBench } from '../../state/bench';
+
+/** What is lost, by the file and by the grade, is striped and chequered as on the picture; what drifts is plain. */
+const STRIPES = 'repeating-linear-gradient(135deg, #fff 0 4px, #000 4px 8px)';
+const CHECKS = 'repeating-conic-gradient(#fff 0 25%, #000 0 50%) 0 0 / 8px 8px';
+const PATTERN: Record<HeldKind, string> = {
+  file: STRIPES,
+  grade: CHECKS,
+  black: '#000',
+  white: '#fff',
+  level: '#b4b4b4',
+  cast: 'linear-gradient(90deg, #e0442c, #2c62e0)',
+  chroma: 'linear-gradient(90deg, #e0442c, #3fae49, #2c62e0)',
+};
+const ROW = 8;
+
+/** The trouble at a place of the clip, within so many frames; of several, the first. */
+export const troubleAt = (troubles: readonly HeldTrouble[], frame: number, reach: number): HeldTrouble | undefined =>
+  troubles.find((t) => frame >= t.fromFrame - reach && frame <= t.toFrame + reach);
+
+/** Where the graded clip does not hold, over the scrub strip: one row for each kind of trouble. */
+export function HoldBand({ last, reach }: { last: number; reach: number }) {
+  const hold = useBench((s) => s.hold);
+  const stale = useBench((s) => s.hold !== null && s.hold.lists !== s.lists);
+  if (!hold || hold.report.troubles.length === 0) return null;
+  const kinds = [...new Set(hold.report.troubles.map((t) => t.kind))];
+  return (
+    <div
+      data-testid="hold-band"
+      aria-hidden
+      style={{ position: 'absolute', left: 0, right: 0, bottom: 0, opacity: stale ? 0.4 : 1, pointerEvents: 'none' }}
+    >
+      {kinds.map((kind) => (
+        <div key={kind} style={{ position: 'relative', height: ROW, background: '#00000080', marginTop: 1 }}>
+          {hold.report.troubles
+            .filter((t) => t.kind === kind)
+            .map((t) => {
+              const [from, to] = [Math.max(0, t.fromFrame - reach / 2), Math.min(last, t.toFrame + reach / 2)];
+              return (
+                <div
+                  key={t.fromFrame}
+                  style={{
+                    position: 'absolute',
+                    top: 0,
+                    bottom: 0,
+                    left: `${(from / last) * 100}%`,
+                    width: `${((to - from) / last) * 100}%`,
+                    background: PATTERN[kind],
+                    outline: '1px solid #000',
+                  }}
+                />
+              );
+            })}
+        </div>
+      ))}
+    </div>
+  );
+}

@@ -1,0 +1,33 @@
+import { Pressable } from 'react-native';
+import type { LucideIcon } from './icons';
+import { Txt } from './Txt';
+
+/** A tool at the head of a tray: an icon with a short word; `label` is what a screen reader says. */
+export function Tool({
+  label,
+  short,
+  icon: Icon,
+  on,
+  onPress,
+}: {
+  label: string;
+  short: string;
+  icon: LucideIcon;
+  on: boolean;
+  onPress(): void;
+}) {
+  return (
+    <Pressable
+      role="button"
+      aria-label={label}
+      aria-pressed={on}
+      onPress={onPress}
+      className={`min-h-[44px] flex-row items-center gap-2 rounded border-stroke border-edge px-2 ${on ? 'bg-accent' : 'bg-surface'}`}
+    >
+      <Icon size={18} color={on ? 'var(--on-accent)' : 'var(--ink)'} aria-hidden />
+      <Txt bold={on} ink={on ? 'text-on-accent' : 'text-ink'}>
+        {short}
+      </Txt>
+    </Pressable>
+  );
+}

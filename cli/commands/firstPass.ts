@@ -1,0 +1,38 @@
+import { existsSync } from 'node:fs';
+import { writeGrade } from '@inkavo/core/formats/json';
+import { CAMERA_KINDS } from '@inkavo/core/model/outing';
+import type { Known } from '@inkavo/core/reading/firstPass';
+import { gradeOf } from '@inkavo/core/model/grade';
+import { lutTexts } from '@inkavo/core/steps/lut/library';
+import { clipFrames } from '@inkavo/media/reading/clipFrames';
+import { doTask } from '@inkavo/media/reading/tasks';
+import { writeWhole } from '@inkavo/media/files';
+import { CallError, gradeFrom, openSource, type Command } from '../call';
+
+/** inkavo first-pass: reads a whole clip and writes the steps that would mend it. */
+export const firstPass: Command = {
+  usage: 'first-pass FILE [--output G.json] [--camera action|drone|dive|phone|other] [--grade CONVERSION.json]',
+  options: ['output', 'grade', 'camera'],
+  async run(file, { output, grade, camera }) {
+    if (camera && !CAMERA_KINDS.some((k) => k === camera))
+      throw new CallError(`--camera is one of ${CAMERA_KINDS.join(', ')}.`);
+    if (output && existsSync(output)) throw new CallError(`"${output}" is there already. It was left alone.`);
+    const given = grade ? gradeFrom(grade).steps.filter((s) => s.on && s.kind === 'convert') : [];
+    const source = await openSource(file);
+    const { depth, tags } = source.facts;
+    const known = { camera: camera as Known['camera'], depth, transfer: tags.transfer };
+    process.stderr.write('Reading the clip …\n');
+    const pictures = await clipFrames(source, { inFrame: 0, outFrame: source.facts.frames - 1 });
+    const proposals = doTask({ kind: 'firstPass', pictures, given, known, luts: lutTexts(given) });
+    const steps = [...given, ...proposals.map((p) => p.step)];
+    if (output) writeWhole(output, writeGrade(gradeOf(steps, 'First pass')));
+    return {
+      data: { proposals, ...(output ? { output } : {}) },
+      lines: [
+        ...(proposals.length === 0 ? ['Nothing to mend: range, colour and white are as they should be.'] : []),
+        ...proposals.map((p) => `${p.step.kind}: ${p.reason}`),
+        ...(output ? [output] : []),
+      ],
+    };
+  },
+};

@@ -1,0 +1,132 @@
+import type { DiveLog } from '../model/diveLog';
+import { FormatError } from './error';
+import { parseXml, type Element } from './xml';
+
+/** No file of this kind is larger, in characters. */
+const MAX_LENGTH = 20_000_000;
+const MAX_SAMPLES = 20_000;
+const FOOT = 0.3048;
+const KELVIN = 273.15;
+/** No dive is deeper. */
+const DEEPEST = 400;
+
+export type LengthUnit = 'metre' | 'foot';
+
+/**
+ * Reads a dive log: UDDF 3.2 (always metres, seconds, kelvin) or CSV with a head line that names time and depth. For a
+ * CSV whose head says no unit, `unit` holds. Of several dives in a UDDF file, `dive` (from 0) is read. Throws a
+ * {@link FormatError} that names the line or element; never returns half a log.
+ */
+export function readDiveLog(text: string, name: string, { unit = 'metre' as LengthUnit, dive = 0 } = {}): DiveLog {
+  if (text.length > MAX_LENGTH) throw new FormatError(`This file is larger than ${MAX_LENGTH / 1e6} MB.`);
+  const log = /^\uFEFF?\s*</.test(text) ? readUddf(text, name, dive) : readCsv(text, name, unit);
+  if (log.samples.length === 0) throw new FormatError('There is no sample of a depth in this file.');
+  if (log.samples.length > MAX_SAMPLES)
+    throw new FormatError(`This dive has more than ${MAX_SAMPLES} samples (${log.samples.length}).`);
+  return log;
+}
+
+const find = (e: Element, name: string): Element | undefined => e.children.find((c) => c.name === name);
+const all = (e: Element, name: string): Element[] => e.children.flatMap((c) => (c.name === name ? [c] : all(c, name)));
+
+function numberOf(e: Element): number {
+  const text = e.text.trim();
+  const value = /^[+-]?(\d+\.?\d*|\.\d+)([eE][+-]?\d+)?$/.test(text) ? Number(text) : NaN;
+  if (!Number.isFinite(value))
+    throw new FormatError(`${e.name} (line ${e.line}): "${text.slice(0, 24)}" is no number.`);
+  return value;
+}
+
+function readUddf(text: string, name: string, dive: number): DiveLog {
+  const root = parseXml(text);
+  if (root.name !== 'uddf') throw new FormatError(`This is no UDDF file: it begins with "${root.name.slice(0, 24)}".`);
+  const dives = all(root, 'dive').filter((d) => all(d, 'waypoint').length > 0);
+  if (dives.length === 0) throw new FormatError('There is no dive with samples in this file.');
+  if (dive >= dives.length) throw new FormatError(`There are ${dives.length} dives in this file.`);
+  const chosen = dives[dive];
+  const [startedAt] = all(chosen, 'datetime');
+  const samples: DiveLog['samples'] = [];
+  for (const waypoint of all(chosen, 'waypoint')) {
+    const [time, depth, temperature] = ['divetime', 'depth', 'temperature'].map((n) => find(waypoint, n));
+    if (!time) throw new FormatError(`waypoint (line ${waypoint.line}): there is no divetime.`);
+    // A waypoint may be there for an event only.
+    if (!depth) continue;
+    add(samples, `waypoint (line ${waypoint.line})`, {
+      seconds: numberOf(time),
+      metres: numberOf(depth),
+      ...(temperature ? { celsius: numberOf(temperature) - KELVIN } : {}),
+    });
+  }
+  return { name, startedAt: startedAt?.text.trim().slice(0, 40) || null, samples };
+}
+
+function add(samples: DiveLog['samples'], where: string, sample: DiveLog['samples'][number]): void {
+  const last = samples.at(-1);
+  if (sample.seconds < 0) throw new FormatError(`${where}: the time is negative.`);
+  if (last && sample.seconds < last.seconds) throw new FormatError(`${where}: the time goes back.`);
+  if (sample.metres < -1 || sample.metres > DEEPEST)
+    throw new FormatError(`${where}: a depth of ${sample.metres} m cannot be.`);
+  if (sample.celsius !== undefined && (sample.celsius < -10 || sample.celsius > 60)) delete sample.celsius;
+  // Two samples in one second: the later one counts. At the surface gauges read a little below zero.
+  if (last?.seconds === sample.seconds) samples.pop();
+  samples.push({ ...sample, metres: Math.max(0, sample.metres) });
+}
+
+/** Words of a CSV's head that name what a column holds. */
+const TIME = /time|zeit|sec|min|temps|tiempo/i;
+const DEPTH = /depth|tiefe|prof/i;
+const TEMPERATURE = /temp(?!s)/i;
+
+function cells(line: string, separator: string): string[] {
+  return (line.match(new RegExp(`("([^"]|"")*"|[^${separator}]*)(${separator}|$)`, 'g')) ?? []).map((c) =>
+    c
+      .replace(new RegExp(`${separator}$`), '')
+      .trim()
+      .replace(/^"|"$/g, '')
+      .trim(),
+  );
+}
+
+/** Seconds from "75", "1:15" or "0:01:15"; `inMinutes` for plain numbers in minutes. */
+function secondsOf(text: string, inMinutes: boolean): number {
+  if (/^\d+(:\d{1,2}){1,2}(\.\d+)?$/.test(text))
+    return text.split(':').reduce((sum, part) => 60 * sum + Number(part), 0);
+  return /^[+-]?\d+(\.\d+)?$/.test(text) ? Number(text) * (inMinutes ? 60 : 1) : NaN;
+}
+
+function readCsv(text: string, name: string, unit: LengthUnit): DiveLog {
+  const lines = text.replace(/^\uFEFF/, '').split(/\r\n|\r|\n/);
+  const headAt = lines.findIndex((l) => TIME.test(l) && DEPTH.test(l));
+  if (headAt < 0 || headAt > 50)
+    throw new FormatError('This is no dive log: no line names a time and a depth (such as "time (s),depth (m)").');
+  const separator = [';', '\t', ','].find((s) => lines[headAt].includes(s));
+  if (!separator) throw new FormatError(`Line ${headAt + 1}: columns are parted by a comma, a semicolon or a tab.`);
+  const head = cells(lines[headAt], separator);
+  const temperatureAt = head.findIndex((h) => TEMPERATURE.test(h));
+  const depthAt = head.findIndex((h) => DEPTH.test(h));
+  const timeAt = head.findIndex((h, i) => TIME.test(h) && i !== temperatureAt && i !== depthAt);
+  if (timeAt < 0) throw new FormatError(`Line ${headAt + 1}: no column names a time.`);
+  const said = head[depthAt].toLowerCase();
+  const feet = /\b(ft|feet|foot)\b/.test(said) || (unit === 'foot' && !/\b(m|met(er|re)s?)\b/.test(said));
+  const fahrenheit = temperatureAt >= 0 && /\bf\b|fahrenheit|°f/i.test(head[temperatureAt]);
+  const inMinutes = /min/i.test(head[timeAt]) && !/sec|\bs\b/i.test(head[timeAt]);
+  const samples: DiveLog['samples'] = [];
+  const decimal = (text: string): string => (separator === ',' ? text : text.replace(',', '.'));
+  for (let i = headAt + 1; i < lines.length; i += 1) {
+    if (lines[i].trim() === '') continue;
+    const where = `Line ${i + 1}`;
+    const row = cells(lines[i], separator);
+    const [time, depth] = [row[timeAt] ?? '', decimal(row[depthAt] ?? '')];
+    const seconds = secondsOf(decimal(time), inMinutes);
+    if (Number.isNaN(seconds)) throw new FormatError(`${where}: "${time.slice(0, 24)}" is no time.`);
+    if (!/^[+-]?(\d+\.?\d*|\.\d+)$/.test(depth))
+      throw new FormatError(`${where}: "${depth.slice(0, 24)}" is no depth.`);
+    const warm = temperatureAt >= 0 ? Number.parseFloat(decimal(row[temperatureAt] ?? '')) : NaN;
+    add(samples, where, {
+      seconds,
+      metres: Number(depth) * (feet ? FOOT : 1),
+      ...(Number.isFinite(warm) ? { celsius: fahrenheit ? ((warm - 32) * 5) / 9 : warm } : {}),
+    });
+  }
+  return { name, startedAt: null, samples };
+}

@@ -1,0 +1,72 @@
+import { z } from 'zod';
+
+/** Samples of one dive. */
+export const diveSampleSchema = z.object({
+  /** Seconds from the start of the dive. */
+  seconds: z.number().min(0).max(1e6),
+  /** Depth in metres. */
+  metres: z.number().min(0).max(400),
+  /** Water temperature, degrees Celsius. */
+  celsius: z.number().min(-10).max(60).optional(),
+});
+
+/** A dive log, as far as a clip needs it. */
+export const diveLogSchema = z.object({
+  name: z.string().max(120),
+  /** When the dive began, as the file says. */
+  startedAt: z.string().max(40).nullable(),
+  samples: z
+    .array(diveSampleSchema)
+    .min(1)
+    .max(20_000)
+    .refine((s) => s.every((v, i) => i === 0 || v.seconds > s[i - 1].seconds), 'Times of a dive log must rise.'),
+});
+export type DiveLog = z.infer<typeof diveLogSchema>;
+
+/** A clip's dive log: `offset` is the second of the dive at which the clip's first frame was taken. */
+export const clipDiveSchema = z.object({ log: diveLogSchema, offset: z.number().min(-1e6).max(1e6) });
+export type ClipDive = z.infer<typeof clipDiveSchema>;
+
+/** Depth in metres at a second of the dive: linear between samples, held before the first and after the last. */
+export function depthAt({ samples }: DiveLog, seconds: number): number {
+  if (seconds <= samples[0].seconds) return samples[0].metres;
+  let [low, high] = [0, samples.length - 1];
+  if (seconds >= samples[high].seconds) return samples[high].metres;
+  while (high - low > 1) {
+    const middle = (low + high) >> 1;
+    if (samples[middle].seconds <= seconds) low = middle;
+    else high = middle;
+  }
+  const [a, b] = [samples[low], samples[high]];
+  return a.metres + ((b.metres - a.metres) * (seconds - a.seconds)) / (b.seconds - a.seconds);
+}
+
+/** Metres by which keys may miss the log. */
+const TOLERANCE = 0.02;
+
+/**
+ * Keyframes for a depth over a clip of so many seconds: the log's samples, without those that a straight line between
+ * their neighbours replaces within {@link TOLERANCE} (Ramer–Douglas–Peucker).
+ */
+export function depthKeys(
+  { log, offset }: ClipDive,
+  clipSeconds: number,
+): { seconds: number; value: number; ease: 'linear' }[] {
+  const inside = log.samples.map((s) => s.seconds - offset).filter((t) => t > 0 && t < clipSeconds);
+  const points = [0, ...inside, clipSeconds].map((seconds) => ({ seconds, value: depthAt(log, seconds + offset) }));
+  const kept = new Set([0, points.length - 1]);
+  const split = (from: number, to: number): void => {
+    let [worst, at] = [TOLERANCE, -1];
+    for (let i = from + 1; i < to; i += 1) {
+      const share = (points[i].seconds - points[from].seconds) / (points[to].seconds - points[from].seconds);
+      const off = Math.abs(points[i].value - points[from].value - share * (points[to].value - points[from].value));
+      if (off > worst) [worst, at] = [off, i];
+    }
+    if (at < 0) return;
+    kept.add(at);
+    split(from, at);
+    split(at, to);
+  };
+  split(0, points.length - 1);
+  return points.filter((_, i) => kept.has(i)).map((p) => ({ ...p, ease: 'linear' as const }));
+}

@@ -1,0 +1,296 @@
+import { fileEnds, measure, type FileEnds, type Statistics } from '../scopes/statistics';
+import { newStep, type Step } from '../model/grade';
+import type { PlanarPicture } from '../program/cpu/planar';
+import { shrink } from '../fields/smallPicture';
+import { Baker } from '../program/baker';
+import { compile } from '../program/compile';
+import { mapsOf } from '../program/maps';
+import { pictureToRgb } from '../program/cpu/gradePicture';
+import { isKeyframed, valueAt } from '../regions/keyframes';
+import { percentile, median } from './readFrames';
+
+/** A picture of a clip, and where. Small ones do, as long as their pixels are the file's own, not averages. */
+export interface HeldFrame {
+  picture: PlanarPicture;
+  /** Frame of the clip's timeline, and seconds from its first frame. */
+  frame: number;
+  seconds: number;
+}
+
+/** What a graded frame comes to. Encoded values and shares, 0–1. */
+export interface HeldMoment {
+  frame: number;
+  seconds: number;
+  lostInFile: number;
+  lostByGrade: number;
+  black: number;
+  white: number;
+  /** Mean luma. */
+  level: number;
+  /** Red less blue over green, of the brightest part. */
+  cast: number;
+  /** 95th percentile of chroma, as a share of the vectorscope's radius. */
+  chroma: number;
+}
+
+export const HELD = ['file', 'grade', 'black', 'white', 'level', 'cast', 'chroma'] as const;
+/** What can leave its limits. */
+export type HeldKind = (typeof HELD)[number];
+
+/** A stretch of the clip where something leaves its limits, with its worst frame and a sentence. */
+export interface HeldTrouble {
+  kind: HeldKind;
+  fromFrame: number;
+  toFrame: number;
+  worstFrame: number;
+  text: string;
+}
+
+/** A change of the steps that would mend a trouble, and what was measured with it. */
+export interface HeldMend {
+  kind: HeldKind;
+  title: string;
+  text: string;
+  /** The steps with the change. */
+  steps: Step[];
+}
+
+export interface HoldReport {
+  moments: HeldMoment[];
+  troubles: HeldTrouble[];
+  mends: HeldMend[];
+}
+
+/** Shares of the frame that may be lost. */
+const LOST = 0.005;
+/** A dark end above this, or a bright end below, is dull; only drift of the middle beyond this share counts. */
+const DULL_BLACK = 0.2;
+const DULL_WHITE = 0.6;
+const LEVEL_DRIFT = 0.08;
+const CAST_DRIFT = 0.1;
+const GARISH = 0.85;
+
+const TABLE = 33;
+const percent = (v: number, digits = 0): string => `${(100 * v).toFixed(digits)} %`.replace('-', '−');
+
+/** Measures graded frames. One of these for one grade: tables are baked once. */
+class Measurer {
+  private readonly baker = new Baker();
+  constructor(
+    private readonly steps: readonly Step[],
+    private readonly ends: FileEnds,
+  ) {}
+
+  measure({ picture, frame, seconds }: HeldFrame): HeldMoment {
+    const program = compile(this.steps, seconds);
+    const tables = this.baker.bake(this.steps, seconds, TABLE);
+    const spatial = program.passes.some((p) => p.field);
+    const maps = spatial ? mapsOf(program, shrink(picture)) : tables.map(() => null);
+    const graded = pictureToRgb({ tables, maps }, picture);
+    const s = measure(graded, pictureToRgb(undefined, picture), this.ends);
+    return {
+      frame,
+      seconds,
+      lostInFile: s.lostInFile,
+      lostByGrade: s.lostByGrade,
+      black: s.luma.low,
+      white: s.luma.high,
+      level: levelOf(s),
+      cast: castOf(s),
+      chroma: s.chroma.high,
+    };
+  }
+}
+
+const levelOf = ({ bands }: Statistics): number =>
+  Object.values(bands).reduce((sum, b) => sum + b.share * (0.2126 * b.red + 0.7152 * b.green + 0.0722 * b.blue), 0);
+
+function castOf({ bands: { highlights, midtones } }: Statistics): number {
+  const band = highlights.share > 0.01 ? highlights : midtones;
+  return (band.red - band.blue) / Math.max(0.05, band.green);
+}
+
+/** How far a moment is beyond a limit; 0 inside. `middle`: medians over the clip. */
+function beyond(kind: HeldKind, m: HeldMoment, middle: { level: number; cast: number }): number {
+  switch (kind) {
+    case 'file':
+      return Math.max(0, m.lostInFile - LOST);
+    case 'grade':
+      return Math.max(0, m.lostByGrade - LOST);
+    case 'black':
+      return Math.max(0, m.black - DULL_BLACK);
+    case 'white':
+      return Math.max(0, DULL_WHITE - m.white);
+    case 'level':
+      return Math.max(0, Math.abs(m.level - middle.level) - LEVEL_DRIFT);
+    case 'cast':
+      return Math.max(0, Math.abs(m.cast - middle.cast) - CAST_DRIFT);
+    case 'chroma':
+      return Math.max(0, m.chroma - GARISH);
+  }
+}
+
+function sentence(kind: HeldKind, m: HeldMoment, middle: { level: number; cast: number }): string {
+  switch (kind) {
+    case 'file':
+      return `${percent(m.lostInFile, 1)} of the frame is lost in the file; no step brings it back.`;
+    case 'grade':
+      return `${percent(m.lostByGrade, 1)} of the frame is lost by the grade.`;
+    case 'black':
+      return `The darkest parts stand at ${percent(m.black)}: black is lifted.`;
+    case 'white':
+      return `The brightest parts stand at ${percent(m.white)}: white is dull.`;
+    case 'level':
+      return `Mean luma is ${percent(m.level)}, ${percent(Math.abs(m.level - middle.level))} ${m.level > middle.level ? 'above' : 'below'} the clip's middle.`;
+    case 'cast':
+      return `Bright parts turn ${m.cast > middle.cast ? 'warmer' : 'cooler'} than in the rest of the clip by ${percent(Math.abs(m.cast - middle.cast))}.`;
+    case 'chroma':
+      return `Colours reach ${percent(m.chroma)} of the vectorscope's radius: garish.`;
+  }
+}
+
+function troublesOf(moments: readonly HeldMoment[]): HeldTrouble[] {
+  const middle = { level: median(moments.map((m) => m.level)), cast: median(moments.map((m) => m.cast)) };
+  return HELD.flatMap((kind) => {
+    const found: HeldTrouble[] = [];
+    let run: HeldMoment[] = [];
+    const close = (): void => {
+      if (run.length === 0) return;
+      const worst = run.reduce((a, b) => (beyond(kind, b, middle) > beyond(kind, a, middle) ? b : a));
+      found.push({
+        kind,
+        fromFrame: run[0].frame,
+        toFrame: run[run.length - 1].frame,
+        worstFrame: worst.frame,
+        text: sentence(kind, worst, middle),
+      });
+      run = [];
+    };
+    for (const m of moments) {
+      if (beyond(kind, m, middle) > 0) run.push(m);
+      else close();
+    }
+    close();
+    return found;
+  });
+}
+
+/** Steps with one of a kind changed, or added at the end when there is none. */
+function withStep(steps: readonly Step[], kind: string, change: (step: Step) => Step): Step[] {
+  const at = steps.findLastIndex((s) => s.kind === kind && s.on);
+  if (at < 0) return [...steps, change(newStep(kind, freeId(steps, kind)))];
+  return steps.map((s, i) => (i === at ? change(s) : s));
+}
+
+function freeId(steps: readonly Step[], kind: string): string {
+  let id = kind;
+  for (let i = 2; steps.some((s) => s.id === id); i += 1) id = `${kind}-${i}`;
+  return id;
+}
+
+/** Softer ends, as far as they go. */
+const SOFT = 0.12;
+const WEAKER = 0.6;
+/** Seconds between keyframes that hold the middle (common practice: about three). */
+const KEY_EVERY = 1.5;
+
+/** What could mend clipping by the grade: soft ends; the step that does most of it, weaker. */
+function clippingMends(steps: readonly Step[], clipOnly: (id: string) => boolean): Omit<HeldMend, 'text'>[] {
+  const softer = withStep(steps, 'range', (s) => ({ ...s, params: { ...s.params, soft: SOFT } }));
+  const strong = steps.filter((s) => s.on && clipOnly(s.id) && s.kind !== 'convert' && s.strength > 0.1);
+  return [
+    { kind: 'grade', title: 'Softer ends', steps: softer },
+    ...strong.map((step) => ({
+      kind: 'grade' as const,
+      title: `Less ${step.label ?? step.kind}`,
+      steps: steps.map((s) => (s === step ? { ...s, strength: s.strength * WEAKER } : s)),
+    })),
+  ];
+}
+
+/** Keyframes on exposure that hold the clip's middle level. */
+function levelMend(steps: readonly Step[], moments: readonly HeldMoment[]): Omit<HeldMend, 'text'> {
+  const middle = median(moments.map((m) => m.level));
+  const keys: { seconds: number; value: number; ease: 'smooth' }[] = [];
+  const range = steps.findLast((s) => s.kind === 'range' && s.on);
+  const given = range?.params.exposure;
+  for (const m of moments) {
+    if (keys.length > 0 && m.seconds - keys[keys.length - 1].seconds < KEY_EVERY) continue;
+    const now = isKeyframed(given) ? valueAt(given, m.seconds) : typeof given === 'number' ? given : 0;
+    // Encoded values go about with the square root of light.
+    const stops = 2 * Math.log2(Math.max(0.02, middle) / Math.max(0.02, m.level));
+    keys.push({ seconds: m.seconds, value: Math.min(5, Math.max(-5, now + stops)), ease: 'smooth' });
+  }
+  return {
+    kind: 'level',
+    title: 'Exposure by keyframes',
+    steps: withStep(steps, 'range', (s) => ({ ...s, params: { ...s.params, exposure: { keys } } })),
+  };
+}
+
+/**
+ * Whether a grade holds over a clip: every frame given is measured, graded; where something leaves its limits is a
+ * trouble, and what would mend it is tried out on the worst frame. `own` says which steps may be changed. `onProgress`
+ * is called with the number of frames done.
+ */
+export function holdCheck(
+  frames: readonly HeldFrame[],
+  steps: readonly Step[],
+  own: (id: string) => boolean = () => true,
+  onProgress?: (done: number) => void,
+): HoldReport {
+  const ends = clipEnds(frames);
+  const measurer = new Measurer(steps, ends);
+  const moments = frames.map((f, i) => {
+    const moment = measurer.measure(f);
+    onProgress?.(i + 1);
+    return moment;
+  });
+  const troubles = troublesOf(moments);
+  const mends: HeldMend[] = [];
+  const worst = (kind: HeldKind): HeldFrame | undefined => {
+    const found = troubles.filter((t) => t.kind === kind);
+    if (found.length === 0) return undefined;
+    const frame = found[0].worstFrame;
+    return frames.find((f) => f.frame === frame);
+  };
+  const clipping = worst('grade');
+  if (clipping) {
+    const before = moments.find((m) => m.frame === clipping.frame)!.lostByGrade;
+    const tried = clippingMends(steps, own).map((mend) => ({
+      mend,
+      after: new Measurer(mend.steps, ends).measure(clipping).lostByGrade,
+    }));
+    const [soft, ...less] = tried;
+    const best = less.toSorted((a, b) => a.after - b.after)[0];
+    for (const { mend, after } of [soft, best].filter((t) => t && t.after < before * 0.8))
+      mends.push({ ...mend, text: `Lost by the grade there: ${percent(after, 1)} instead of ${percent(before, 1)}.` });
+  }
+  const drifting = worst('level');
+  if (drifting) {
+    const mend = levelMend(steps, moments);
+    const before = moments.find((m) => m.frame === drifting.frame)!.level;
+    const after = new Measurer(mend.steps, ends).measure(drifting).level;
+    mends.push({ ...mend, text: `Mean luma there: ${percent(after)} instead of ${percent(before)}.` });
+  }
+  return { moments, troubles, mends };
+}
+
+/** Where the file has lost detail, over the whole clip: the ends that most frames agree on. */
+function clipEnds(frames: readonly HeldFrame[]): FileEnds {
+  const ends = frames.map((f) => fileEnds(pictureToRgb(undefined, f.picture)));
+  const of = (values: number[], none: number): number => {
+    const found = values.filter((v) => Number.isFinite(v));
+    return found.length === 0 ? none : percentile(found, 0.5);
+  };
+  return {
+    low: of(
+      ends.map((e) => e.low),
+      -Infinity,
+    ),
+    high: of(
+      ends.map((e) => e.high),
+      Infinity,
+    ),
+  };
+}

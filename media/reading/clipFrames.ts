@@ -1,0 +1,85 @@
+import { fps } from '@inkavo/core/model/facts';
+import { pictureBytes, planesOver, type PlanarFormat, type PlanarPicture } from '@inkavo/core/program/cpu/planar';
+import { QUIET, run, SAFE_INPUT } from '../codec/run';
+import { proxySize } from '../frames/proxy';
+import type { Source } from '../frames/rest';
+
+/** Pixels that a picture for reading is wide, at most. */
+const WIDTH = 480;
+/** Pictures that stand for a clip. */
+export const READ_FRAMES = 24;
+
+export interface ReadPicture {
+  picture: PlanarPicture;
+  frame: number;
+  seconds: number;
+}
+
+/**
+ * Pictures spread evenly over a stretch of a clip, each pixel one of the file's, not an average. From the proxy where
+ * there is one, which is quick; it holds the file's code values at 8 bits. Frames count from the clip's first.
+ */
+export async function clipFrames(
+  source: Source,
+  {
+    proxy,
+    inFrame,
+    outFrame,
+    count = READ_FRAMES,
+  }: { proxy?: string; inFrame: number; outFrame: number; count?: number },
+  signal?: AbortSignal,
+): Promise<ReadPicture[]> {
+  const { facts } = source;
+  const length = outFrame - inFrame + 1;
+  const every = Math.max(1, Math.floor(length / count));
+  const from = proxy ? proxySize(source) : facts;
+  const width = Math.min(from.width, WIDTH) & ~1;
+  const height = Math.max(2, Math.round((from.height * width) / from.width) & ~1);
+  const format: PlanarFormat = {
+    width,
+    height,
+    depth: proxy || facts.depth === 8 ? 8 : 10,
+    chroma: '420',
+    range: facts.range,
+    matrix: facts.matrix,
+    chromaSite: facts.chromaSite,
+  };
+  const rate = `${facts.frameRate.num}/${facts.frameRate.den}`;
+  const filter = [
+    ...(facts.variableRate && !proxy ? [`fps=${rate}:round=near`] : []),
+    `select='between(n,${inFrame},${outFrame})*not(mod(n-${inFrame},${every}))'`,
+    `scale=${width}:${height}:flags=neighbor:in_range=full:out_range=full`,
+    `format=${format.depth === 8 ? 'yuv420p' : 'yuv420p10le'}`,
+  ].join(',');
+  const raw = await run(
+    'ffmpeg',
+    [
+      ...QUIET,
+      ...SAFE_INPUT,
+      '-i',
+      proxy ?? source.path,
+      '-an',
+      '-sn',
+      '-dn',
+      '-map',
+      '0:v:0',
+      '-vf',
+      filter,
+      '-fps_mode',
+      'passthrough',
+      '-frames:v',
+      String(Math.ceil(length / every)),
+      '-f',
+      'rawvideo',
+      '-',
+    ],
+    { signal, timeoutMs: 600_000 },
+  );
+  const bytes = pictureBytes(format);
+  const data = new Uint8Array(raw).buffer;
+  return Array.from({ length: Math.floor(raw.length / bytes) }, (_, i) => ({
+    picture: planesOver(data.slice(i * bytes, (i + 1) * bytes), format),
+    frame: inFrame + i * every,
+    seconds: (inFrame + i * every) / fps(facts),
+  }));
+}

@@ -1,0 +1,45 @@
+import type { ClipFrame, Known, Proposal } from '@inkavo/core/reading/firstPass';
+import { firstPass } from '@inkavo/core/reading/firstPass';
+import { holdCheck, type HoldReport } from '@inkavo/core/reading/holdCheck';
+import { readFrame } from '@inkavo/core/reading/readFrames';
+import { clockByColour, type ClockFit } from '@inkavo/core/reading/waterClock';
+import { shrink } from '@inkavo/core/fields/smallPicture';
+import type { DiveLog } from '@inkavo/core/model/diveLog';
+import type { Step } from '@inkavo/core/model/grade';
+import { provideLut } from '@inkavo/core/steps/lut/library';
+import type { ReadPicture } from './clipFrames';
+
+/** What is read from a clip's pictures; done in a thread of its own. */
+export type ReadTask =
+  | { kind: 'firstPass'; pictures: ReadPicture[]; given: Step[]; known: Known; luts: Record<string, string> }
+  | { kind: 'holdCheck'; pictures: ReadPicture[]; steps: Step[]; own: string[]; luts: Record<string, string> }
+  | { kind: 'waterClock'; pictures: ReadPicture[]; log: DiveLog };
+
+export interface ReadAnswers {
+  firstPass: Proposal[];
+  holdCheck: HoldReport;
+  waterClock: ClockFit | null;
+}
+
+/** Does a task; `onProgress` is called with the number of pictures done, where that is known. */
+export function doTask<T extends ReadTask>(task: T, onProgress?: (done: number) => void): ReadAnswers[T['kind']] {
+  if (task.kind !== 'waterClock') for (const [id, text] of Object.entries(task.luts)) provideLut(id, text);
+  return answer(task, onProgress) as ReadAnswers[T['kind']];
+}
+
+function answer(task: ReadTask, onProgress?: (done: number) => void): ReadAnswers[keyof ReadAnswers] {
+  switch (task.kind) {
+    case 'firstPass': {
+      const frames: ClipFrame[] = task.pictures.map((p) => ({ small: shrink(p.picture), seconds: p.seconds }));
+      return firstPass(frames, task.given, task.known);
+    }
+    case 'holdCheck':
+      return holdCheck(task.pictures, task.steps, (id) => task.own.includes(id), onProgress);
+    case 'waterClock':
+      return clockByColour(
+        task.pictures.map((p) => readFrame(shrink(p.picture))),
+        task.pictures.map((p) => p.seconds - task.pictures[0].seconds),
+        task.log,
+      );
+  }
+}
