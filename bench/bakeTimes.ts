@@ -1,11 +1,11 @@
 import { bake } from '@inkavo/core/program/bake';
-import { compile } from '@inkavo/core/program/compile';
+import { compile, tableOf } from '@inkavo/core/program/compile';
 import { EIGHT, median, ms, ONE, TWELVE } from './grades';
 
 /** Bake times by size, and of twelve steps against one. */
 export function benchBake(): void {
   const time = (steps: typeof EIGHT, size: number): number => {
-    const [pass] = compile(steps, 0).passes;
+    const pass = tableOf(compile(steps, 0));
     const times: number[] = [];
     for (let i = 0; i < (size > 40 ? 3 : 7); i += 1) {
       const t = performance.now();

@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { Step } from '@inkavo/core/model/grade';
 import { bake } from '@inkavo/core/program/bake';
-import { compile } from '@inkavo/core/program/compile';
+import { compile, tableOf } from '@inkavo/core/program/compile';
 import { CARD } from '@inkavo/demo/main';
 import { probe } from '@inkavo/media/codec';
 import { exportClip } from '@inkavo/media/export/exportClip';
@@ -28,7 +28,7 @@ const ENCODER = [
 const TAGS = ['-color_range', 'tv', '-colorspace', 'bt709', '-color_primaries', 'bt709', '-color_trc', 'bt709'];
 
 function cubeText(steps: Step[]): string {
-  const { size, data } = bake({ ...compile(steps, 0).passes[0], domain: [0, 1] }, 33);
+  const { size, data } = bake({ ...tableOf(compile(steps, 0)), domain: [0, 1] }, 33);
   const lines = [`LUT_3D_SIZE ${size}`];
   for (let o = 0; o < data.length; o += 4)
     lines.push([data[o], data[o + 1], data[o + 2]].map((v) => v.toFixed(6)).join(' '));

@@ -1,5 +1,5 @@
 import { bake } from '@inkavo/core/program/bake';
-import { compile } from '@inkavo/core/program/compile';
+import { compile, tableOf } from '@inkavo/core/program/compile';
 import { gradePicture } from '@inkavo/core/program/cpu/gradePicture';
 import { Kernel, kernelScratchBytes, kernelTableBytes, writeKernelTable } from '@inkavo/core/program/cpu/kernel';
 import { pictureBytes, planesOver, type PlanarFormat } from '@inkavo/core/program/cpu/planar';
@@ -22,7 +22,7 @@ const PIXELS = INPUT.width * INPUT.height;
 export function benchKernel(): void {
   const module = kernelModule();
   if (!module) throw new Error('The kernel is not built: bash scripts/kernel.sh');
-  const [pass] = compile(EIGHT, 0).passes;
+  const pass = tableOf(compile(EIGHT, 0));
   let plainNs = 0;
   for (const size of [33, 65]) {
     const table = bake(pass, size);

@@ -8,7 +8,7 @@ import { writeGrade } from '@inkavo/core/formats/json';
 import { gradeOf, newStep } from '@inkavo/core/model/grade';
 import { provideLut } from '@inkavo/core/steps/lut/library';
 import { bake } from '@inkavo/core/program/bake';
-import { compile } from '@inkavo/core/program/compile';
+import { compile, tableOf } from '@inkavo/core/program/compile';
 import { pictureToRgb } from '@inkavo/core/program/cpu/gradePicture';
 import { decodeFrame } from '@inkavo/media/frames/rest';
 import { frameSums, make, sourceOf, TAGS_709, workFolder } from '@inkavo/media/testClips';
@@ -64,7 +64,7 @@ test('frame: 16 bits, the colours that the core computes', async () => {
     inkavo('frame', file('clip.mp4'), '--at', '0.4s', '--grade', file('grade.json'), '-o', file('frame.png')).status,
   ).toBe(0);
   const source = await sourceOf(file('clip.mp4'));
-  const expected = pictureToRgb(bake(compile(steps, 0).passes[0], 65), await decodeFrame(source, 10));
+  const expected = pictureToRgb(bake(tableOf(compile(steps, 0)), 65), await decodeFrame(source, 10));
   const raw = spawnSync(
     'ffmpeg',
     ['-loglevel', 'error', '-i', file('frame.png'), '-pix_fmt', 'rgb48le', '-f', 'rawvideo', '-'],

@@ -7,7 +7,7 @@ import type { Vec3 } from '@inkavo/core/colour/matrix';
 import { newStep, type Step } from '@inkavo/core/model/grade';
 import { profileSchema, type Profile } from '@inkavo/core/model/profile';
 import { bake, lookUp, type Table } from '@inkavo/core/program/bake';
-import { compile, compileBefore } from '@inkavo/core/program/compile';
+import { compile, compileBefore, tableOf } from '@inkavo/core/program/compile';
 import { pictureToRgb } from '@inkavo/core/program/cpu/gradePicture';
 import { sampleArea, type Area } from '@inkavo/core/scopes/sampleArea';
 import { fileEnds } from '@inkavo/core/scopes/statistics';
@@ -61,7 +61,7 @@ async function errorAfterConversion(folder: string): Promise<{ mean: number; wor
   const picked = pickNeutral(sampleArea(code, width, height, grey, (rgb) => before(rgb), fileEnds(code)));
   if (!picked.ok) throw new Error(picked.text);
   steps[1] = newStep('balance', 'b', picked.params);
-  const table = bake(compile(steps, 0).passes[0], 65);
+  const table = bake(tableOf(compile(steps, 0)), 65);
   const errors = places.map((p) => {
     const graded = areaThrough(table, code, width, height, areaOf(p));
     return ciede2000(encodedToLab(graded), linearToLab(p.reflectance as Vec3));

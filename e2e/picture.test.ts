@@ -6,7 +6,7 @@ import { newStep } from '@inkavo/core/model/grade';
 import type { Clip, Outing } from '@inkavo/core/model/outing';
 import { PROFILES } from '@inkavo/core/model/profile';
 import { bake } from '@inkavo/core/program/bake';
-import { compile } from '@inkavo/core/program/compile';
+import { compile, tableOf } from '@inkavo/core/program/compile';
 import { pictureToRgb } from '@inkavo/core/program/cpu/gradePicture';
 import { restFrame } from '@inkavo/media/frames/rest';
 import { sourceOf, TAGS_709, workFolder } from '@inkavo/media/testClips';
@@ -94,7 +94,7 @@ test('GPU against CPU backend over the whole code-value cube: within 1 of 255 at
     await settled(page);
     const { width, rgb } = await screenPicture(page);
     expect(width).toBe(SIDE);
-    const cpu = pictureToRgb(bake(compile(steps, 0).passes[0], 65), rest);
+    const cpu = pictureToRgb(bake(tableOf(compile(steps, 0)), 65), rest);
     let off = 0;
     cpu.forEach((v, i) => {
       if (Math.abs(Math.round(Math.min(1, Math.max(0, v)) * 255) - rgb[i]) > 1) off += 1;

@@ -22,32 +22,32 @@ export interface FieldSpec {
 export interface FieldMap {
   width: number;
   height: number;
-  /** Frame pixels an edge of one cell. */
-  cell: number;
+  /** The frame's size in cells, see {@link SmallPicture}. */
+  cells: readonly [across: number, down: number];
   /** a and b, interleaved, width × height × 2. */
   coefficients: Float32Array;
 }
 
 /** Makes the map of a frame; `linear` is the frame as it enters the step. */
 export function makeMap(spec: FieldSpec, small: SmallPicture, linear: LinearPicture): FieldMap {
-  const { width, height, cell, luma } = small;
+  const { width, height, cells, luma } = small;
   const radius = Math.max(1, Math.round(spec.radius * width));
   return {
     width,
     height,
-    cell,
+    cells,
     coefficients: guidedCoefficients(luma, spec.estimate(linear), width, height, radius, spec.epsilon),
   };
 }
 
 /**
- * One row of a map at a frame's size, or at any other size of the same picture. `pixel` is how many frame pixels one
- * pixel of the row is wide (1 for the frame itself). Takes the row's luma, writes 0–1.
+ * One row of a map for a picture of the frame, of any size: `out` is as long as the picture is wide, `rows` is its
+ * height. Takes the row's luma, writes 0–1.
  */
-export function mapRow(map: FieldMap, y: number, luma: ArrayLike<number>, out: Float32Array, pixel = 1): void {
-  const { width, height, cell, coefficients: k } = map;
-  const scale = pixel / cell;
-  const v = Math.min(height - 1, Math.max(0, (y + 0.5) * scale - 0.5));
+export function mapRow(map: FieldMap, y: number, luma: ArrayLike<number>, out: Float32Array, rows: number): void {
+  const { width, height, cells, coefficients: k } = map;
+  const scale = cells[0] / out.length;
+  const v = Math.min(height - 1, Math.max(0, ((y + 0.5) * cells[1]) / rows - 0.5));
   const y0 = Math.min(height - 1, Math.floor(v));
   const fy = v - y0;
   const top = 2 * y0 * width;

@@ -8,8 +8,8 @@ export const SMALL_EDGE = 256;
 export interface SmallPicture {
   width: number;
   height: number;
-  /** Frame pixels an edge of one cell. Cells at the right and lower edge may be cut off. */
-  cell: number;
+  /** The frame's size in cells: cells at the right and lower edge may be cut off, so it is no whole number. */
+  cells: readonly [across: number, down: number];
   /** The file's R'G'B' (0 = reference black, 1 = reference white), width × height × 3. */
   code: Float32Array;
   /** Luma Y' by the file's own matrix, width × height. */
@@ -74,7 +74,7 @@ export function shrink(picture: PlanarPicture): SmallPicture {
     code[3 * i + 1] = l + m.gu * cb + m.gv * cr;
     code[3 * i + 2] = l + m.bu * cb;
   }
-  return { width, height, cell, code, luma };
+  return { width, height, cells: [w / cell, h / cell], code, luma };
 }
 
 function averageUneven(

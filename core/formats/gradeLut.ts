@@ -1,6 +1,6 @@
 import type { Step } from '../model/grade';
 import { bake } from '../program/bake';
-import { changesOverTime, compile, hasField, TABLE_DOMAIN, type LutPass } from '../program/compile';
+import { changesOverTime, compile, hasField, TABLE_DOMAIN, tableOf, type LutPass } from '../program/compile';
 import { stepKind } from '../steps';
 import type { ProcessList } from './clf/types';
 import type { Lut } from './cube';
@@ -14,11 +14,11 @@ function onlyPass(steps: readonly Step[]): LutPass | undefined {
   if (changesOverTime(steps)) throw new FormatError('This grade changes over the clip, which a table cannot hold.');
   const { passes } = compile(steps, 0);
   const spatial = steps.filter((s) => hasField(s, 0)).map((s) => s.label ?? stepKind(s.kind).title);
-  if (passes.some((p) => p.field))
+  if (passes.some((p) => p.kind === 'field'))
     throw new FormatError(
       `${spatial.join(' and ')} ${spatial.length > 1 ? 'depend' : 'depends'} on the place in the picture, which a table cannot hold. Switch ${spatial.length > 1 ? 'them' : 'it'} off to write the rest.`,
     );
-  return passes[0];
+  return passes.length > 0 ? tableOf({ passes }) : undefined;
 }
 
 /**

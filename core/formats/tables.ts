@@ -47,7 +47,7 @@ export function cubeFunction(
   interpolation: 'trilinear' | 'tetrahedral',
 ): PointFn {
   if (interpolation === 'trilinear') return trilinear(data, size);
-  const table: Table = { size, levels: 1, domain: [0, 1], data: new Float32Array(size ** 3 * 4) };
+  const table: Table = { size, domain: [0, 1], data: new Float32Array(size ** 3 * 4) };
   for (let i = 0; i < size ** 3; i += 1) for (let c = 0; c < 3; c += 1) table.data[4 * i + c] = data[3 * i + c];
   return (rgb) => lookUp(table, rgb[0], rgb[1], rgb[2], rgb);
 }

@@ -6,23 +6,32 @@ import { matteFunction } from '../regions/matte';
 import { stepKind, type Domain, type PointFn } from '../steps';
 import type { Step } from '../model/grade';
 
-/**
- * Neighbouring pointwise steps as one function of code values. One spatial step may be among them: what it does to a
- * colour depends on its map alone, so the map's value is a fourth coordinate of the same function.
- */
+/** Neighbouring pointwise steps as one function of code values. */
 export interface LutPass {
   kind: 'lut';
-  /** Code values (0 = reference black, 1 = reference white) between which the table lies, each channel. */
+  /** Values between which the table lies, each channel: code values, or what the pass before left. */
   domain: readonly [number, number];
   /** From the file's R'G'B' (or what the pass before left) to encoded output, in double precision. Not clipped. */
   evaluate: PointFn;
-  /** The pass has a spatial step: how its map is made, and what takes a colour to where the step meets it, linear. */
-  field?: { spec: FieldSpec; before: PointFn };
+  /** How much of the spatial step that follows a colour gets, by its encoded value there; absent: all of it. */
+  share?: (rgb: Readonly<Vec3>) => number;
 }
+
+/** A spatial step: its mathematics for a linear colour and its map's value there. */
+export interface FieldPass {
+  kind: 'field';
+  /** The step's kind and resolved parameters. */
+  step: string;
+  params: object;
+  field: FieldSpec;
+  apply: PointFn;
+}
+
+export type Pass = LutPass | FieldPass;
 
 /** What a frame passes. No passes: the frame goes out as it came in, bit for bit. */
 export interface Program {
-  passes: LutPass[];
+  passes: Pass[];
 }
 
 /**
@@ -30,6 +39,13 @@ export interface Program {
  * bits are −6.8 % to 108.7 %. With 27ths, 0 and 1 fall on nodes of a 33 and a 65 table.
  */
 export const TABLE_DOMAIN: readonly [number, number] = [-2 / 27, 30 / 27];
+
+/**
+ * Encoded values between which a table behind a spatial step lies: what water or haze gave back may lie
+ * beyond white, and below black.
+ * With 32nds, 0 and 1 fall on nodes.
+ */
+export const FIELD_DOMAIN: readonly [number, number] = [-16 / 32, 48 / 32];
 
 type Light = 'linear' | 'encoded';
 
@@ -44,7 +60,8 @@ interface Prepared {
   apply: PointFn;
   /** How much of the step a colour gets, by its encoded value on entering the step; undefined: all of it. */
   share: ((rgb: Readonly<Vec3>) => number) | undefined;
-  field: FieldSpec | undefined;
+  /** A spatial step, with its kind and parameters. */
+  field: Omit<FieldPass, 'kind' | 'apply'> | undefined;
 }
 
 /** Strength and matte of a step in one. */
@@ -63,7 +80,15 @@ function prepareSteps(steps: readonly Step[], seconds: number): Prepared[] {
     const kind = stepKind(step.kind);
     const params = kind.schema.parse(resolveParams(step.params, seconds));
     if (kind.isNeutral(params)) return [];
-    return [{ domain: kind.domain, apply: kind.prepare(params), share: shareOf(step), field: kind.field?.(params) }];
+    const field = kind.field?.(params);
+    return [
+      {
+        domain: kind.domain,
+        apply: kind.prepare(params),
+        share: shareOf(step),
+        field: field && { step: step.kind, params, field },
+      },
+    ];
   });
 }
 
@@ -72,7 +97,7 @@ function prepareSteps(steps: readonly Step[], seconds: number): Prepared[] {
  * Until a convert step says otherwise, code values are standard video, which is the encoded domain.
  */
 function chain(prepared: readonly Prepared[], end: Light): PointFn {
-  return (rgb, map) => {
+  return (rgb) => {
     let at: Light = 'encoded';
     for (const { domain, apply, share } of prepared) {
       let before: Vec3 | undefined;
@@ -85,7 +110,7 @@ function chain(prepared: readonly Prepared[], end: Light): PointFn {
         before = [rgb[0], rgb[1], rgb[2]];
       }
       convertDomain(rgb, at, domain === 'linear' ? 'linear' : 'encoded');
-      apply(rgb, map);
+      apply(rgb);
       at = domain === 'encoded' ? 'encoded' : 'linear';
       if (before) {
         convertDomain(rgb, at, 'encoded');
@@ -97,45 +122,55 @@ function chain(prepared: readonly Prepared[], end: Light): PointFn {
   };
 }
 
-/** Cut before every spatial step but the first: each part has one map at most. */
-function parts(prepared: readonly Prepared[]): Prepared[][] {
-  const out: Prepared[][] = [[]];
-  let fields = 0;
-  for (const step of prepared) {
-    if (step.field) fields += 1;
-    if (step.field && fields > 1) out.push([]);
-    out[out.length - 1].push(step);
-  }
-  return out;
+/** Pointwise steps between spatial ones, each run with the spatial step that follows it. */
+interface Run<S> {
+  points: S[];
+  field: S | undefined;
 }
 
-function passOf(part: readonly Prepared[]): LutPass {
-  const at = part.findIndex((p) => p.field);
-  const pass: LutPass = { kind: 'lut', domain: TABLE_DOMAIN, evaluate: chain(part, 'encoded') };
-  return at < 0 ? pass : { ...pass, field: { spec: part[at].field!, before: chain(part.slice(0, at), 'linear') } };
+function runsOf<S>(steps: readonly S[], isField: (step: S) => boolean): Run<S>[] {
+  const runs: Run<S>[] = [{ points: [], field: undefined }];
+  for (const step of steps) {
+    const run = runs[runs.length - 1];
+    if (isField(step)) {
+      run.field = step;
+      runs.push({ points: [], field: undefined });
+    } else run.points.push(step);
+  }
+  return runs;
+}
+
+function passesOf({ points, field }: Run<Prepared>, index: number): Pass[] {
+  const out: Pass[] = [];
+  if (points.length > 0 || field?.share)
+    out.push({
+      kind: 'lut',
+      domain: index === 0 ? TABLE_DOMAIN : FIELD_DOMAIN,
+      evaluate: chain(points, 'encoded'),
+      ...(field?.share ? { share: field.share } : {}),
+    });
+  if (field) out.push({ kind: 'field', ...field.field!, apply: field.apply });
+  return out;
 }
 
 /**
  * A list of steps at a time of the clip, as a program. `seconds` counts from the clip's first frame.
  * Throws a ZodError for parameters outside their limits and a RangeError for a profile without sense.
  */
-export function compile(steps: readonly Step[], seconds: number): Program {
-  const prepared = prepareSteps(steps, seconds);
-  return { passes: prepared.length === 0 ? [] : parts(prepared).map(passOf) };
+export const compile = (steps: readonly Step[], seconds: number): Program => ({
+  passes: runsOf(prepareSteps(steps, seconds), (p) => p.field !== undefined).flatMap(passesOf),
+});
+
+/** The one table of a program without spatial steps. Throws a RangeError for a program of another form. */
+export function tableOf({ passes }: Program): LutPass {
+  const [pass] = passes;
+  if (passes.length !== 1 || pass.kind !== 'lut') throw new RangeError('This program is not one table.');
+  return pass;
 }
 
-/** The steps of each pass of their program: cut before every spatial step but the first. */
-export function stepsOfPasses(steps: readonly Step[], seconds: number): Step[][] {
-  const out: Step[][] = [[]];
-  let fields = 0;
-  for (const step of steps) {
-    const spatial = hasField(step, seconds);
-    if (spatial) fields += 1;
-    if (spatial && fields > 1) out.push([]);
-    out[out.length - 1].push(step);
-  }
-  return out;
-}
+/** The same cut of the steps themselves: what each table is baked from, and the spatial step that follows. */
+export const stepRuns = (steps: readonly Step[], seconds: number): Run<Step>[] =>
+  runsOf(steps, (s) => hasField(s, seconds));
 
 /** Whether a step takes a map at this time. */
 export const hasField = (step: Step, seconds: number): boolean =>
@@ -148,37 +183,57 @@ export function hasFieldEver(step: Step): boolean {
 }
 
 /**
- * The steps of one pass cut before the first of them that `changed` names: what comes before it, and it with all that
- * follows. Both together are what the pass computes; with the first part kept, a change costs the second only.
+ * Pointwise steps cut before the first of them that `changed` names: what comes before it, and it with all that
+ * follows. Both together are what their table holds; with the first part kept, a change costs the second only.
  */
 export function compileInTwo(
   steps: readonly Step[],
   changed: number,
   seconds: number,
-): { before: PointFn; after: PointFn; empty: boolean; mapBefore: boolean; mapAfter: boolean } {
+): { before: PointFn; after: PointFn; empty: boolean } {
   const [first, second] = [prepareSteps(steps.slice(0, changed), seconds), prepareSteps(steps.slice(changed), seconds)];
   return {
     before: chain(first, 'encoded'),
     after: chain(second, 'encoded'),
     empty: first.length + second.length === 0,
-    mapBefore: first.some((p) => p.field),
-    mapAfter: second.some((p) => p.field),
   };
 }
 
-/** A colour through steps with the values of their maps, in order. */
+/** How much of a step each colour gets; undefined: all of it, for every colour. */
+export const shareOfStep = (step: Step): LutPass['share'] => shareOf(step);
+
+/** A colour through passes, with the values of their maps, pass by pass. */
 export type MappedFn = (rgb: Vec3, maps?: ArrayLike<number>) => void;
 
-/** All passes of some steps as one function. */
-function through(passes: readonly Pick<LutPass, 'evaluate'>[]): MappedFn {
-  return (rgb, maps) => passes.forEach((pass, i) => pass.evaluate(rgb, maps?.[i]));
+/** All passes as one function, from code values (or encoded ones) to encoded ones. */
+export function through(passes: readonly Pass[]): MappedFn {
+  return (rgb, maps) => {
+    let share = 1;
+    passes.forEach((pass, i) => {
+      if (pass.kind === 'lut') {
+        pass.evaluate(rgb);
+        share = pass.share?.(rgb) ?? 1;
+        return;
+      }
+      const before: Vec3 = [rgb[0], rgb[1], rgb[2]];
+      convertDomain(rgb, 'encoded', 'linear');
+      pass.apply(rgb, maps?.[i]);
+      convertDomain(rgb, 'linear', 'encoded');
+      if (share !== 1) for (let c = 0; c < 3; c += 1) rgb[c] = before[c] + share * (rgb[c] - before[c]);
+      share = 1;
+    });
+  };
 }
 
 /** Working linear light as it enters the step with this id (after the earlier steps): what picks are made on. */
 export function compileBefore(steps: readonly Step[], stepId: string, seconds: number): MappedFn {
   const index = steps.findIndex((s) => s.id === stepId);
-  const list = parts(prepareSteps(index < 0 ? steps : steps.slice(0, index), seconds));
-  return through(list.map((part, i) => ({ evaluate: chain(part, i === list.length - 1 ? 'linear' : 'encoded') })));
+  const { passes } = compile(index < 0 ? steps : steps.slice(0, index), seconds);
+  const run = through(passes);
+  return (rgb, maps) => {
+    run(rgb, maps);
+    convertDomain(rgb, 'encoded', 'linear');
+  };
 }
 
 /**

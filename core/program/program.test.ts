@@ -5,7 +5,7 @@ import type { Vec3 } from '../colour/matrix';
 import { newStep, type Step } from '../model/grade';
 import { PROFILES } from '../model/profile';
 import { bake, lookUp, type Table } from './bake';
-import { changesOverTime, compile, compileBefore, evaluate } from './compile';
+import { changesOverTime, compile, compileBefore, evaluate, tableOf } from './compile';
 import { copyPicture, gradePicture, pictureToRgb } from './cpu/gradePicture';
 import { pictureBytes, planesOver, type PlanarFormat, type PlanarPicture } from './cpu/planar';
 
@@ -64,7 +64,7 @@ test('a table of an affine function is exact everywhere in its domain', () => {
 /** Mean and 99th percentile of CIEDE2000 between a table and the exact evaluator, over the code-value cube. */
 function bakeError(steps: Step[], size: number): { mean: number; high: number } {
   const program = compile(steps, 0);
-  const table = bake(program.passes[0], size);
+  const table = bake(tableOf(program), size);
   const errors: number[] = [];
   const hold = (c: Vec3): Vec3 => c.map((v) => Math.min(1, Math.max(0, v))) as Vec3;
   const out: Vec3 = [0, 0, 0];

@@ -1,21 +1,19 @@
 import type { Vec3 } from '../colour/matrix';
 
 /**
- * A 3D table: size³ nodes, red fastest, four numbers a node (encoded R'G'B', then 1, kept for a matte). The table of a
- * pass with a map has `levels` of them, one behind the other, for map values from 0 to 1.
+ * A 3D table: size³ nodes, red fastest, four numbers a node: encoded R'G'B', then how much a colour gets of the spatial
+ * step that follows (1 where none does).
  */
 export interface Table {
   size: number;
-  /** 1, or the number of map values. */
-  levels: number;
   domain: readonly [number, number];
-  /** size³ × levels × 4 values, not clipped to 0–1 but held to ±TABLE_LIMIT of `bake.ts`. */
+  /** size³ × 4 values, not clipped to 0–1 but held to ±TABLE_LIMIT of `bake.ts`. */
   data: Float32Array;
 }
 
 /**
  * Looks a colour up with tetrahedral interpolation (Sakamoto, Itooka 1981; Kasson et al. 1995); values outside the
- * domain are held to it. Writes encoded R'G'B' to out[at…at+2]. `from`: where in the data the table begins.
+ * domain are held to it. Writes encoded R'G'B' to out[at…at+2]. With `share`, writes the fourth number to share[pixel].
  */
 export function lookUp(
   table: Table,
@@ -24,7 +22,8 @@ export function lookUp(
   b: number,
   out: Float32Array | Float64Array | Vec3,
   at = 0,
-  from = 0,
+  share?: Float32Array,
+  pixel = 0,
 ): void {
   const { size, data } = table;
   const [lo, hi] = table.domain;
@@ -48,7 +47,7 @@ export function lookUp(
   const dx = 4;
   const dy = 4 * size;
   const dz = dy * size;
-  const p0 = from + ix * dx + iy * dy + iz * dz;
+  const p0 = ix * dx + iy * dy + iz * dz;
   const p3 = p0 + dx + dy + dz;
   let p1: number;
   let p2: number;
@@ -104,26 +103,5 @@ export function lookUp(
   out[at] = w0 * data[p0] + w1 * data[p1] + w2 * data[p2] + w3 * data[p3];
   out[at + 1] = w0 * data[p0 + 1] + w1 * data[p1 + 1] + w2 * data[p2 + 1] + w3 * data[p3 + 1];
   out[at + 2] = w0 * data[p0 + 2] + w1 * data[p1 + 2] + w2 * data[p2 + 2] + w3 * data[p3 + 2];
-}
-
-/** Looks a colour up at a map value 0–1: between the two levels next to it, linearly. */
-export function lookUpAt(
-  table: Table,
-  map: number,
-  r: number,
-  g: number,
-  b: number,
-  out: Float32Array | Float64Array | Vec3,
-  at = 0,
-): void {
-  const level = table.size ** 3 * 4;
-  const place = Math.min(1, Math.max(0, map)) * (table.levels - 1);
-  const low = Math.min(table.levels - 2, Math.floor(place));
-  const f = place - low;
-  lookUp(table, r, g, b, out, at, low * level);
-  const [r0, g0, b0] = [out[at], out[at + 1], out[at + 2]];
-  lookUp(table, r, g, b, out, at, (low + 1) * level);
-  out[at] = r0 + f * (out[at] - r0);
-  out[at + 1] = g0 + f * (out[at + 1] - g0);
-  out[at + 2] = b0 + f * (out[at + 2] - b0);
+  if (share) share[pixel] = w0 * data[p0 + 3] + w1 * data[p1 + 3] + w2 * data[p2 + 3] + w3 * data[p3 + 3];
 }

@@ -5,7 +5,7 @@ import { boxMean } from '../fields/filters';
 import type { SmallPicture } from '../fields/smallPicture';
 import { newStep, type Step } from '../model/grade';
 import { PROFILES } from '../model/profile';
-import { compile, evaluate } from '../program/compile';
+import { compile, evaluate, through as passesThrough } from '../program/compile';
 import { mapsOf, smallValues } from '../program/maps';
 import { AUTOMATIC_METHODS } from '../steps/balance/automatic';
 import { neutralise } from '../steps/balance/pick';
@@ -38,16 +38,26 @@ export interface Proposal {
 const percent = (v: number): string => `${Math.round(100 * v)} %`;
 const encode = (rgb: Readonly<Vec3>): Vec3 => rgb.map((v) => Math.min(1, Math.max(0, bt709.encode(v)))) as Vec3;
 
-/** Encoded luma of the picture and its chroma, over the cells of all frames through some steps. */
-function through(frames: readonly ClipFrame[], steps: readonly Step[]): { luma: Float64Array; chroma: Float64Array } {
-  const count = frames.reduce((n, f) => n + f.small.luma.length, 0);
+/** Through steps, so many frames and every so many of their cells are enough. */
+const FEW = 6;
+const READ = 12;
+const STRIDE = 3;
+
+/** Frames spread evenly, so many at most. */
+const spread = <T>(list: readonly T[], most: number): T[] =>
+  list.filter((_, i) => Math.floor((i * most) / list.length) !== Math.floor(((i - 1) * most) / list.length));
+
+/** Encoded luma of the picture and its chroma, over cells of the frames through some steps. */
+function through(all: readonly ClipFrame[], steps: readonly Step[]): { luma: Float64Array; chroma: Float64Array } {
+  const frames = spread(all, FEW);
+  const count = frames.reduce((n, f) => n + Math.ceil(f.small.luma.length / STRIDE), 0);
   const [luma, chroma] = [new Float64Array(count), new Float64Array(count)];
   let at = 0;
   for (const { small, seconds } of frames) {
     const program = compile(steps, seconds);
     const values = mapsOf(program, small).map((m) => (m ? smallValues(m, small.luma) : null));
     const { code } = small;
-    for (let i = 0; i < small.luma.length; i += 1, at += 1) {
+    for (let i = 0; i < small.luma.length; i += STRIDE, at += 1) {
       const [r, g, b] = evaluate(
         program,
         [code[3 * i], code[3 * i + 1], code[3 * i + 2]],
@@ -264,13 +274,11 @@ export function firstPass(
   if (!chosen) add(proposeConversion(frames, known));
   const converted = proposals.length > 0;
   const converting = steps();
-  const read = frames.map(({ small, seconds }) => {
+  const read = spread(frames, READ).map(({ small, seconds }) => {
     const program = compile(converting, seconds);
     if (program.passes.length === 0) return readFrame(small);
-    return readFrame(small, (rgb) => {
-      for (const pass of program.passes) pass.evaluate(rgb);
-      for (let c = 0; c < 3; c += 1) rgb[c] = bt709.decode(rgb[c]);
-    });
+    const run = passesThrough(program.passes);
+    return readFrame(small, (rgb) => run(rgb));
   });
   const water = proposeWater(read);
   const haze = water ? null : proposeHaze(read);

@@ -1,11 +1,9 @@
 import { fileEnds, measure, type FileEnds, type Statistics } from '../scopes/statistics';
 import { newStep, type Step } from '../model/grade';
 import type { PlanarPicture } from '../program/cpu/planar';
-import { shrink } from '../fields/smallPicture';
 import { Baker } from '../program/baker';
 import { compile } from '../program/compile';
-import { mapsOf } from '../program/maps';
-import { pictureToRgb } from '../program/cpu/gradePicture';
+import { mapsFor, pictureToRgb } from '../program/cpu/gradePicture';
 import { isKeyframed, valueAt } from '../regions/keyframes';
 import { percentile, median } from './readFrames';
 
@@ -83,10 +81,8 @@ class Measurer {
 
   measure({ picture, frame, seconds }: HeldFrame): HeldMoment {
     const program = compile(this.steps, seconds);
-    const tables = this.baker.bake(this.steps, seconds, TABLE);
-    const spatial = program.passes.some((p) => p.field);
-    const maps = spatial ? mapsOf(program, shrink(picture)) : tables.map(() => null);
-    const graded = pictureToRgb({ tables, maps }, picture);
+    const passes = this.baker.bake(this.steps, seconds, TABLE);
+    const graded = pictureToRgb({ passes, maps: mapsFor(program, picture) }, picture);
     const s = measure(graded, pictureToRgb(undefined, picture), this.ends);
     return {
       frame,

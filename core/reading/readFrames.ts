@@ -16,24 +16,36 @@ export interface ReadFrame extends LinearPicture {
   smooth: Uint8Array;
 }
 
+/** Linear light for encoded values, by a table: reading takes many, and needs four digits. */
+const TABLE = 4096;
+const [TABLE_LOW, TABLE_HIGH] = [-0.25, 1.75];
+const decoded = Float32Array.from({ length: TABLE + 2 }, (_, i) =>
+  bt709.decode(TABLE_LOW + (i / TABLE) * (TABLE_HIGH - TABLE_LOW)),
+);
+function decode(v: number): number {
+  const at = ((v - TABLE_LOW) / (TABLE_HIGH - TABLE_LOW)) * TABLE;
+  if (!(at >= 0 && at < TABLE)) return bt709.decode(v);
+  const i = at | 0;
+  return decoded[i] + (at - i) * (decoded[i + 1] - decoded[i]);
+}
+
 /**
- * Takes a small picture through what comes before, which takes a colour and its cell; without it, it is standard video
- * as recorded.
+ * Takes a small picture through what comes before, which takes a colour and its cell to encoded values; without it, it
+ * is standard video as recorded.
  */
 export function readFrame(small: SmallPicture, before?: (rgb: Vec3, cell: number) => void): ReadFrame {
   const { width, height, code } = small;
   const rgb = new Float32Array(code.length);
-  const encoded = new Float32Array(code.length);
+  const encoded = new Float32Array(code);
   const luma = new Float32Array(width * height);
   const c: Vec3 = [0, 0, 0];
   for (let i = 0; i < luma.length; i += 1) {
-    for (let k = 0; k < 3; k += 1) c[k] = code[3 * i + k];
-    if (before) before(c, i);
-    else for (let k = 0; k < 3; k += 1) c[k] = bt709.decode(c[k]);
-    for (let k = 0; k < 3; k += 1) {
-      rgb[3 * i + k] = c[k];
-      encoded[3 * i + k] = bt709.encode(c[k]);
+    if (before) {
+      for (let k = 0; k < 3; k += 1) c[k] = code[3 * i + k];
+      before(c, i);
+      encoded.set(c, 3 * i);
     }
+    for (let k = 3 * i; k < 3 * i + 3; k += 1) rgb[k] = decode(encoded[k]);
     luma[i] = luma709(encoded[3 * i], encoded[3 * i + 1], encoded[3 * i + 2]);
   }
   const { variance } = boxStatistics(luma, width, height, Math.max(1, Math.round(WINDOW * width)));

@@ -4,7 +4,7 @@ import { newStep, type Step } from '../model/grade';
 import { PROFILES } from '../model/profile';
 import { bake, lookUp } from '../program/bake';
 import { LEVEL_CENTRES } from '../steps/shared/tone';
-import { compile, evaluate } from '../program/compile';
+import { compile, evaluate, tableOf } from '../program/compile';
 import { padSample, solvePad } from './padSolver';
 import type { Mark } from './readings';
 import { GRABS, grabSample, solve, toneHeights, type Grab } from './solver';
@@ -29,9 +29,9 @@ const first = (kind: string): [string, Step[]][] => [
   ['after a conversion', [newStep('convert', 'c', { profile: PROFILES[2] }), newStep(kind, 'r')]],
 ];
 const through = (steps: Step[]): Float32Array => {
-  const [pass] = compile(steps, 0).passes;
-  if (!pass) return codes;
-  const table = bake(pass, 33);
+  const program = compile(steps, 0);
+  if (program.passes.length === 0) return codes;
+  const table = bake(tableOf(program), 33);
   const out = new Float32Array(codes.length);
   for (let o = 0; o < codes.length; o += 3) lookUp(table, codes[o], codes[o + 1], codes[o + 2], out, o);
   return out;

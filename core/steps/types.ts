@@ -41,6 +41,17 @@ export interface ChoiceSpec {
   options: readonly { value: string; title: string }[];
 }
 
+/** A spatial step's mathematics in the shading language (GLSL ES 3.00). */
+export interface FieldShader<P> {
+  /**
+   * A function body: from `vec3 rgb` (linear), `float map` and `sampler2D data` to the linear colour it returns. Numbers
+   * are read with `texelFetch(data, ivec2(i, 0), 0)`.
+   */
+  body: string;
+  /** What it reads: four numbers a texel. */
+  data(params: P): Float32Array;
+}
+
 /** A step kind: its parameters, where it works, and its mathematics. `P` holds plain numbers, keyframes resolved. */
 export interface StepKind<P extends object = object> {
   kind: string;
@@ -61,6 +72,8 @@ export interface StepKind<P extends object = object> {
   prepare(params: P): PointFn;
   /** A spatial step: how the map that its mathematics takes is made from a frame. Undefined: it needs none just now. */
   field?(params: P): FieldSpec | undefined;
+  /** The same mathematics for the GPU backend, for a step with a field. */
+  shader?: FieldShader<P>;
   /** A few words for the step's chip. */
   summary(params: P): string;
 }

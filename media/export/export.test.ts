@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { newStep, type Step } from '@inkavo/core/model/grade';
 import type { Delivery } from '@inkavo/core/model/job';
 import { bake } from '@inkavo/core/program/bake';
-import { compile } from '@inkavo/core/program/compile';
+import { compile, tableOf } from '@inkavo/core/program/compile';
 import { gradePicture } from '@inkavo/core/program/cpu/gradePicture';
 import { pictureBytes, planesOver } from '@inkavo/core/program/cpu/planar';
 import { planarFormatOf, probe } from '../codec';
@@ -78,7 +78,7 @@ test('an exported frame is the frame that the plain backend makes, within one co
   const from = make(file('in.mkv'), NOISE, ['-c:v', 'ffv1', '-pix_fmt', 'yuv420p', ...TAGS_709]);
   await deliver(from, file('graded.mkv'), LOSSLESS, steps);
   const source = await sourceOf(from);
-  const [pass] = compile(steps, 0).passes;
+  const pass = tableOf(compile(steps, 0));
   const format = { ...planarFormatOf(source.facts) };
   const expected = planesOver(new ArrayBuffer(pictureBytes(format)), format);
   gradePicture(bake(pass, 65), await decodeFrame(source, 7), expected);

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { newStep } from '@inkavo/core/model/grade';
 import { PROFILES } from '@inkavo/core/model/profile';
 import { bake, type Table } from '@inkavo/core/program/bake';
-import { compile } from '@inkavo/core/program/compile';
+import { compile, tableOf } from '@inkavo/core/program/compile';
 import { gradePicture } from '@inkavo/core/program/cpu/gradePicture';
 import {
   Kernel,
@@ -71,7 +71,7 @@ const strong = [
   newStep('balance', 'b', { kelvin: 5000 }),
   newStep('range', 'r', { black: -0.1, contrast: 1.2 }),
 ];
-const tableOf = (steps: typeof gentle, size: number): Table => bake(compile(steps, 0).passes[0], size);
+const bakedTable = (steps: typeof gentle, size: number): Table => bake(tableOf(compile(steps, 0)), size);
 const noise = (i: number, max: number): number => (i * 7919 + (i >> 3) * 104729) % (max + 1);
 
 test('the kernel is built', () => expect(kernelModule()).not.toBeNull());
@@ -87,7 +87,12 @@ describe.each([33, 65])('a table of %i nodes', (size) => {
   ] as const)('%s: noise over all code values within one code value of the plain backend', (_name, a, b) => {
     for (const steps of [gentle, strong]) {
       const input = formatOf(a as Partial<PlanarFormat>);
-      const { kernel, plain } = both(tableOf(steps, size), input, { ...formatOf(b as Partial<PlanarFormat>) }, noise);
+      const { kernel, plain } = both(
+        bakedTable(steps, size),
+        input,
+        { ...formatOf(b as Partial<PlanarFormat>) },
+        noise,
+      );
       // The finer table leaves a bit less for the place between nodes, which steep log curves show at ten bits.
       const { most, shareOff } = worst(kernel, plain);
       expect(most).toBeLessThanOrEqual(size === 65 ? 2 : 1);
@@ -97,7 +102,7 @@ describe.each([33, 65])('a table of %i nodes', (size) => {
 });
 
 test('any colour at any place in any block, within one code value', () => {
-  const table = tableOf(gentle, 33);
+  const table = bakedTable(gentle, 33);
   const format = formatOf({ width: 16, height: 2, depth: 10 });
   fc.assert(
     fc.property(fc.array(fc.nat(1023), { minLength: 64, maxLength: 64 }), (codes) => {
@@ -112,7 +117,7 @@ test('where a log profile is steepest, one sample in ten thousand is two or thre
   const format = formatOf({ width: 1024, height: 256, depth: 10 });
   let seed = 1;
   const random = (_i: number, max: number): number => ((seed = (seed * 48271) % 2147483647) >> 8) % (max + 1);
-  const { kernel, plain } = both(tableOf(strong, 33), format, format, random);
+  const { kernel, plain } = both(bakedTable(strong, 33), format, format, random);
   const { most, shareOff } = worst(kernel, plain);
   console.log(`noise through a log profile: ${(shareOff * 100).toFixed(4)} % more than 1 apart, at most ${most}`);
   expect(most).toBeLessThanOrEqual(3);

@@ -3,10 +3,8 @@ import { parentPort, workerData } from 'node:worker_threads';
 import type { Step } from '@inkavo/core/model/grade';
 import { bake, type Table } from '@inkavo/core/program/bake';
 import { Baker } from '@inkavo/core/program/baker';
-import { mapsOf } from '@inkavo/core/program/maps';
-import { shrink } from '@inkavo/core/fields/smallPicture';
 import { compile, TABLE_DOMAIN } from '@inkavo/core/program/compile';
-import { copyPicture, gradePicture } from '@inkavo/core/program/cpu/gradePicture';
+import { copyPicture, gradePicture, mapsFor } from '@inkavo/core/program/cpu/gradePicture';
 import { Kernel, kernelTableBytes, writeKernelTable } from '@inkavo/core/program/cpu/kernel';
 import { planesOver, type PlanarFormat } from '@inkavo/core/program/cpu/planar';
 import { provideLut } from '@inkavo/core/steps/lut/library';
@@ -102,7 +100,8 @@ function kernelBackend(task: Extract<ThreadTask, { role: 'grade' }>, at: number)
   const idle = unchanged(task.size);
   let written: Table | undefined;
   return (from, to, seconds) => {
-    const [table = idle] = baker.bake(task.steps, seconds, task.size);
+    const [pass] = baker.bake(task.steps, seconds, task.size);
+    const table = pass?.kind === 'lut' ? pass.table : idle;
     if (table !== written) writeKernelTable(table, new Int16Array(memory.buffer, at, bytes / 2));
     written = table;
     kernel.grade(at, task.size, from, to);
@@ -115,9 +114,8 @@ function plainBackend(task: Extract<ThreadTask, { role: 'grade' }>): Backend {
   return (from, to, seconds) => {
     const input = planesOver(buffer, task.input, from);
     const program = compile(task.steps, seconds);
-    const tables = baker.bake(task.steps, seconds, task.size);
-    const maps = program.passes.some((p) => p.field) ? mapsOf(program, shrink(input)) : tables.map(() => null);
-    gradePicture({ tables, maps }, input, planesOver(buffer, task.output, to));
+    const passes = baker.bake(task.steps, seconds, task.size);
+    gradePicture({ passes, maps: mapsFor(program, input) }, input, planesOver(buffer, task.output, to));
   };
 }
 

@@ -3,7 +3,7 @@ import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { newStep } from '@inkavo/core/model/grade';
 import { bake, lookUp, type Table } from '@inkavo/core/program/bake';
-import { compile } from '@inkavo/core/program/compile';
+import { compile, tableOf } from '@inkavo/core/program/compile';
 import { pictureToRgb } from '@inkavo/core/program/cpu/gradePicture';
 import { measure } from '@inkavo/core/scopes/statistics';
 import { frameSums, make, sourceOf, TAGS_709, workFolder } from '../testClips';
@@ -132,7 +132,7 @@ test('a table is applied as the media library’s own filter applies it', () => 
     newStep('range', 'r', { contrast: 1.3, mid: 0.05, soft: 0.1 }),
     newStep('saturation', 's', { amount: 1.4, weak: 0.3 }),
   ];
-  const table = bake({ ...compile(steps, 0).passes[0], domain: [0, 1] }, 17);
+  const table = bake({ ...tableOf(compile(steps, 0)), domain: [0, 1] }, 17);
   writeFileSync(file('grade.cube'), cubeText(table));
   // Planes of float green, blue and red, as the library orders them.
   const [width, height] = [64, 48];

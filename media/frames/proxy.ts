@@ -4,7 +4,7 @@ import { fitWidth, type Source } from './rest';
 
 /** Widest proxy, and its distance between whole pictures in frames. */
 export const PROXY_WIDTH = 960;
-const GOP = 12;
+export const GOP = 12;
 
 const even = (n: number): number => Math.max(2, n - (n % 2));
 
@@ -67,6 +67,10 @@ export async function makeProxy(source: Source, path: string, signal?: AbortSign
       '17',
       '-g',
       String(GOP),
+      '-keyint_min',
+      String(GOP),
+      '-sc_threshold',
+      '0',
       '-bf',
       '0',
       '-pix_fmt',

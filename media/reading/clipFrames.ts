@@ -1,13 +1,15 @@
 import { fps } from '@inkavo/core/model/facts';
 import { pictureBytes, planesOver, type PlanarFormat, type PlanarPicture } from '@inkavo/core/program/cpu/planar';
 import { QUIET, run, SAFE_INPUT } from '../codec/run';
-import { proxySize } from '../frames/proxy';
+import { GOP, proxySize } from '../frames/proxy';
 import type { Source } from '../frames/rest';
 
 /** Pixels that a picture for reading is wide, at most. */
 const WIDTH = 480;
 /** Pictures that stand for a clip. */
 export const READ_FRAMES = 24;
+/** So many whole pictures of a proxy are enough to stand for a stretch. */
+const ENOUGH = 12;
 
 export interface ReadPicture {
   picture: PlanarPicture;
@@ -31,7 +33,12 @@ export async function clipFrames(
 ): Promise<ReadPicture[]> {
   const { facts } = source;
   const length = outFrame - inFrame + 1;
-  const every = Math.max(1, Math.floor(length / count));
+  // A long stretch of a proxy is read by its whole pictures alone, which lie a fixed number of frames apart.
+  const whole = proxy !== undefined && length >= ENOUGH * GOP;
+  const first = whole ? Math.ceil(inFrame / GOP) * GOP : inFrame;
+  const spaced = Math.max(1, Math.floor(length / count));
+  const every = whole ? Math.ceil(spaced / GOP) * GOP : spaced;
+  const unit = whole ? GOP : 1;
   const from = proxy ? proxySize(source) : facts;
   const width = Math.min(from.width, WIDTH) & ~1;
   const height = Math.max(2, Math.round((from.height * width) / from.width) & ~1);
@@ -47,7 +54,7 @@ export async function clipFrames(
   const rate = `${facts.frameRate.num}/${facts.frameRate.den}`;
   const filter = [
     ...(facts.variableRate && !proxy ? [`fps=${rate}:round=near`] : []),
-    `select='between(n,${inFrame},${outFrame})*not(mod(n-${inFrame},${every}))'`,
+    `select='between(n,${first / unit},${outFrame / unit})*not(mod(n-${first / unit},${every / unit}))'`,
     `scale=${width}:${height}:flags=neighbor:in_range=full:out_range=full`,
     `format=${format.depth === 8 ? 'yuv420p' : 'yuv420p10le'}`,
   ].join(',');
@@ -56,6 +63,7 @@ export async function clipFrames(
     [
       ...QUIET,
       ...SAFE_INPUT,
+      ...(whole ? ['-skip_frame', 'nokey'] : []),
       '-i',
       proxy ?? source.path,
       '-an',
@@ -68,7 +76,7 @@ export async function clipFrames(
       '-fps_mode',
       'passthrough',
       '-frames:v',
-      String(Math.ceil(length / every)),
+      String(Math.ceil((outFrame - first + 1) / every)),
       '-f',
       'rawvideo',
       '-',
@@ -79,7 +87,7 @@ export async function clipFrames(
   const data = new Uint8Array(raw).buffer;
   return Array.from({ length: Math.floor(raw.length / bytes) }, (_, i) => ({
     picture: planesOver(data.slice(i * bytes, (i + 1) * bytes), format),
-    frame: inFrame + i * every,
-    seconds: (inFrame + i * every) / fps(facts),
+    frame: first + i * every,
+    seconds: (first + i * every) / fps(facts),
   }));
 }

@@ -1,6 +1,7 @@
 import { transfer } from 'comlink';
 import { fps, type MediaFacts } from '@inkavo/core/model/facts';
-import { DRAG_SIZE, REST_SIZE, type Table } from '@inkavo/core/program/bake';
+import { DRAG_SIZE, REST_SIZE } from '@inkavo/core/program/bake';
+import type { BakedPass } from '@inkavo/core/program/baked';
 import { changesOverTime, hasField } from '@inkavo/core/program/compile';
 import type { Maps } from '@inkavo/core/program/maps';
 import { planesOver, type PlanarFormat } from '@inkavo/core/program/cpu/planar';
@@ -31,10 +32,12 @@ export class BenchEngine {
   private readonly video = document.createElement('video');
   private readonly facts: MediaFacts;
   private readonly stops: (() => void)[] = [];
-  private tables: readonly Table[] = [];
+  private passes: readonly BakedPass[] = [];
   private maps: Maps = [];
   /** Nodes an edge that were asked for; 0 where the grade does nothing. */
   private size = 0;
+  /** Counts the frames that were shown. */
+  private shownFrame = 0;
   /** Counts the tables. */
   private stamp = 0;
   /** The change that the table shows. */
@@ -165,18 +168,21 @@ export class BenchEngine {
   }
 
   private readonly bakeLatest = latest(async (moment: Moment, size: number, change: number) => {
+    const { shownFrame } = this;
     const baked = await Promise.all([engine().tables.bake(moment, size), this.mapsAt(moment)]).catch((error: Error) =>
       this.tell(error),
     );
     if (this.closed || baked === undefined) return;
-    const [tables, maps] = baked;
+    const [passes] = baked;
+    // Another frame may have come meanwhile: its maps are its own.
+    const maps = shownFrame === this.shownFrame ? baked[1] : await this.mapsAt(moment);
     try {
-      this.renderer.setTables(tables);
+      this.renderer.setPasses(passes);
     } catch (error) {
       return this.tell(error as Error);
     }
-    this.tables = tables;
-    this.size = tables.length ? size : 0;
+    this.passes = passes;
+    this.size = passes.length ? size : 0;
     this.stamp += 1;
     this.tableChange = change;
     this.takeMaps(maps);
@@ -187,7 +193,7 @@ export class BenchEngine {
   });
 
   private readonly stamped = () => ({
-    tables: this.tables,
+    passes: this.passes,
     maps: this.maps,
     stamp: this.stamp,
     size: this.size,
@@ -202,7 +208,7 @@ export class BenchEngine {
 
   private takeMaps(maps: Maps): void {
     this.maps = maps;
-    this.renderer.setMaps(maps, this.showing === 'moving' ? this.facts : this.renderer.size);
+    this.renderer.setMaps(maps);
   }
 
   private tell(error: Error): undefined {
@@ -240,13 +246,13 @@ export class BenchEngine {
     const { steps, seconds } = this.moment();
     const without = steps.filter((s) => s.id !== inHand);
     const moment = { steps: without, seconds };
-    const [tables, maps] =
+    const [passes, maps] =
       compareWith === 'step'
         ? await Promise.all([engine().tables.bake(moment, QUICK_SIZE), this.mapsAt(moment)])
         : [[], []];
     if (this.closed) return;
-    this.renderer.setTables(tables, 'compared');
-    this.renderer.setMaps(maps, this.showing === 'moving' ? this.facts : this.renderer.size, 'compared');
+    this.renderer.setPasses(passes, 'compared');
+    this.renderer.setMaps(maps, 'compared');
     this.draw();
   });
 
@@ -256,6 +262,7 @@ export class BenchEngine {
     if (useBench.getState().atRest) return;
     this.renderer.setMoving(this.video, this.facts);
     this.showing = 'moving';
+    this.shownFrame += 1;
     this.followMoving();
     this.draw();
   }
@@ -264,16 +271,16 @@ export class BenchEngine {
   private readonly followMoving = latest(async () => {
     const moment = this.moment();
     const timed = changesOverTime(moment.steps);
-    const spatial = this.tables.some((t) => t.levels > 1);
+    const spatial = this.passes.some((p) => p.kind === 'field');
     if (!timed && !spatial) return;
-    const [tables, maps] = await Promise.all([
-      timed ? engine().tables.bake(moment, DRAG_SIZE) : this.tables,
+    const [passes, maps] = await Promise.all([
+      timed ? engine().tables.bake(moment, DRAG_SIZE) : this.passes,
       this.mapsAt(moment),
     ]);
     if (this.closed || this.showing !== 'moving') return;
     if (timed) {
-      this.renderer.setTables(tables);
-      this.tables = tables;
+      this.renderer.setPasses(passes);
+      this.passes = passes;
       this.stamp += 1;
     }
     this.takeMaps(maps);
@@ -313,8 +320,9 @@ export class BenchEngine {
       const show = (): void => {
         this.renderer.setRest(planesOver(buffer, format));
         this.showing = 'rest';
+        this.shownFrame += 1;
       };
-      const spatial = this.tables.some((t) => t.levels > 1);
+      const spatial = this.passes.some((p) => p.kind === 'field');
       // A map of another frame would show for a moment: with one, the frame is measured before it is shown.
       if (!spatial) {
         show();

@@ -1,19 +1,13 @@
 import { codeScale, inverseMatrix, LUMA } from '@inkavo/core/colour/ycbcr';
 import type { MediaFacts } from '@inkavo/core/model/facts';
-import type { Table } from '@inkavo/core/program/bake';
+import type { BakedPass } from '@inkavo/core/program/baked';
+import { stepKind } from '@inkavo/core/steps';
 import type { PlanarPicture } from '@inkavo/core/program/cpu/planar';
 import { TOLERANCE, type FileEnds } from '@inkavo/core/scopes/statistics';
 import type { SmallPicture } from '@inkavo/core/fields/smallPicture';
 import { cellOf } from '@inkavo/core/fields/smallPicture';
 import type { Maps } from '@inkavo/core/program/maps';
-import {
-  fromSmall,
-  MOST_PASSES,
-  MOVING_FRAGMENT,
-  REST_FRAGMENT,
-  SMALL_FRAGMENT,
-  VERTEX,
-} from '@inkavo/core/program/gpu/shaders';
+import { fromSmall, movingFragment, restFragment, SMALL_FRAGMENT, VERTEX } from '@inkavo/core/program/gpu/shaders';
 
 /** The part of the picture that is shown, in shares of its size. */
 export interface View {
@@ -45,24 +39,25 @@ const SLOW_MS = 8;
 
 const FAR = 100;
 const FRAME_UNIT = 0;
-/** Each pass has two units: its table, and its map. */
-const tableUnit = (pass: number): number => 1 + 2 * pass;
-const mapUnit = (pass: number): number => 2 + 2 * pass;
+/** Passes that are drawn in one go, at most: each takes two units, for its table, or for its map and its numbers. */
+const MOST_PASSES = 5;
+const unitsOf = (pass: number): [number, number] => [1 + 2 * pass, 2 + 2 * pass];
+const SPARE_UNIT = 1 + 2 * MOST_PASSES;
 
-/** What a part of the picture is drawn through: one texture for each pass's table, and one for its map. */
+/** What a part of the picture is drawn through. */
 interface Slotted {
-  tables: readonly Table[];
-  tableTextures: WebGLTexture[];
-  mapTextures: WebGLTexture[];
+  passes: readonly BakedPass[];
+  structure: string[];
+  /** Two textures for each pass, made when they are needed. */
+  textures: WebGLTexture[][];
   /** The frame's size in cells of each map. */
-  cells: [number, number][];
+  cells: (readonly [number, number])[];
 }
 
 /** Draws frames through a table on a canvas with the GPU backend (WebGL2). */
 export class PictureRenderer {
   private readonly gl: WebGL2RenderingContext;
-  private readonly rest: WebGLProgram;
-  private readonly moving: WebGLProgram;
+  private readonly programs = new Map<string, WebGLProgram>();
   private readonly restTexture: WebGLTexture;
   private readonly movingTexture: WebGLTexture;
   private readonly slots: Record<Slot, Slotted>;
@@ -80,60 +75,76 @@ export class PictureRenderer {
     const gl = canvas.getContext('webgl2', { alpha: false, antialias: false, preserveDrawingBuffer: true });
     if (!gl) throw new Error('This browser cannot draw pictures on its graphics unit (WebGL2).');
     this.gl = gl;
-    this.rest = link(gl, REST_FRAGMENT);
-    this.moving = link(gl, MOVING_FRAGMENT);
     this.restTexture = texture(gl, gl.TEXTURE_2D, gl.NEAREST);
     this.movingTexture = texture(gl, gl.TEXTURE_2D, gl.LINEAR);
-    const textures = (target: number) => Array.from({ length: MOST_PASSES }, () => texture(gl, target, gl.NEAREST));
-    const slot = (): Slotted => ({
-      tables: [],
-      tableTextures: textures(gl.TEXTURE_3D),
-      mapTextures: textures(gl.TEXTURE_2D),
-      cells: Array.from({ length: MOST_PASSES }, () => [1, 1]),
-    });
+    const slot = (): Slotted => ({ passes: [], structure: [], textures: [], cells: [] });
     this.slots = { graded: slot(), compared: slot() };
     gl.pixelStorei(gl.UNPACK_COLORSPACE_CONVERSION_WEBGL, gl.NONE);
-    // A sampler without a whole texture may not be there when a picture is drawn, used or not.
-    const nothing: Table = { size: 2, levels: 1, domain: [0, 1], data: new Float32Array(32) };
-    for (const name of ['graded', 'compared'] as const)
-      for (let k = 0; k < MOST_PASSES; k += 1) {
-        this.loadTable(nothing, name, k);
-        this.loadMap(1, 1, new Float32Array(2), name, k);
-      }
+    // Made now, they are there when the first step is changed.
+    for (const kind of ['rest', 'moving'] as const)
+      for (const structure of [[], ['lut']]) this.programOf(kind, structure);
   }
 
-  /** Takes the tables of a grade's passes, or of what it is compared with; none: as recorded. Throws for too many. */
-  setTables(tables: readonly Table[], slot: Slot = 'graded'): void {
-    if (tables.length > MOST_PASSES)
-      throw new Error(`The picture takes at most ${MOST_PASSES} steps that depend on place. Switch one off.`);
-    const before = this.slots[slot].tables;
-    this.slots[slot].tables = tables;
-    tables.forEach((table, k) => {
-      if (table !== before[k]) this.loadTable(table, slot, k);
+  /** Takes the passes of a grade, or of what it is compared with; none: as recorded. Throws for too many. */
+  setPasses(passes: readonly BakedPass[], slot: Slot = 'graded'): void {
+    if (passes.length > MOST_PASSES) throw new Error('These are too many steps that depend on place. Switch one off.');
+    const held = this.slots[slot];
+    const before = held.passes;
+    held.passes = passes;
+    held.structure = passes.map((p) => (p.kind === 'lut' ? 'lut' : p.step));
+    passes.forEach((pass, k) => {
+      if (pass !== before[k]) this.load(pass, slot, k);
     });
   }
 
   /** Takes the maps of the frame that is drawn, one for each pass. */
-  setMaps(maps: Maps, frame: { width: number; height: number }, slot: Slot = 'graded'): void {
+  setMaps(maps: Maps, slot: Slot = 'graded'): void {
+    const { gl } = this;
     maps.slice(0, MOST_PASSES).forEach((map, k) => {
       if (!map) return;
-      this.slots[slot].cells[k] = [frame.width / map.cell, frame.height / map.cell];
-      this.loadMap(map.width, map.height, map.coefficients, slot, k);
+      this.slots[slot].cells[k] = map.cells;
+      this.bind(slot, k, 0, gl.TEXTURE_2D);
+      const { width, height, coefficients } = map;
+      gl.texImage2D(gl.TEXTURE_2D, 0, gl.RG32F, width, height, 0, gl.RG, gl.FLOAT, coefficients);
     });
   }
 
-  private loadTable({ size, levels, data }: Table, slot: Slot, pass: number): void {
+  private load(pass: BakedPass, slot: Slot, k: number): void {
     const { gl } = this;
-    gl.activeTexture(gl.TEXTURE0 + tableUnit(pass));
-    gl.bindTexture(gl.TEXTURE_3D, this.slots[slot].tableTextures[pass]);
-    gl.texImage3D(gl.TEXTURE_3D, 0, gl.RGBA32F, size, size, size * levels, 0, gl.RGBA, gl.FLOAT, data);
+    if (pass.kind === 'lut') {
+      const { size, data } = pass.table;
+      this.bind(slot, k, 1, gl.TEXTURE_3D);
+      gl.texImage3D(gl.TEXTURE_3D, 0, gl.RGBA32F, size, size, size, 0, gl.RGBA, gl.FLOAT, data);
+      return;
+    }
+    const data = stepKind(pass.step).shader!.data(pass.params as Record<string, unknown>);
+    this.bind(slot, k, 2, gl.TEXTURE_2D);
+    gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGBA32F, data.length / 4, 1, 0, gl.RGBA, gl.FLOAT, data);
+    if (this.slots[slot].cells[k]) return;
+    // Until there is a map, nothing is far away.
+    this.slots[slot].cells[k] = [1, 1];
+    this.bind(slot, k, 0, gl.TEXTURE_2D);
+    gl.texImage2D(gl.TEXTURE_2D, 0, gl.RG32F, 1, 1, 0, gl.RG, gl.FLOAT, new Float32Array(2));
   }
 
-  private loadMap(width: number, height: number, coefficients: Float32Array, slot: Slot, pass: number): void {
+  /** Binds a pass's texture, to a unit of the pass: 0 its map, 1 its table, 2 its numbers. */
+  private bind(slot: Slot, k: number, which: 0 | 1 | 2, target: number): number {
     const { gl } = this;
-    gl.activeTexture(gl.TEXTURE0 + mapUnit(pass));
-    gl.bindTexture(gl.TEXTURE_2D, this.slots[slot].mapTextures[pass]);
-    gl.texImage2D(gl.TEXTURE_2D, 0, gl.RG32F, width, height, 0, gl.RG, gl.FLOAT, coefficients);
+    const own = (this.slots[slot].textures[k] ??= []);
+    own[which] ??= texture(gl, target, gl.NEAREST);
+    const unit = unitsOf(k)[which === 2 ? 1 : 0];
+    gl.activeTexture(gl.TEXTURE0 + unit);
+    gl.bindTexture(target, own[which]);
+    return unit;
+  }
+
+  private programOf(kind: 'rest' | 'moving', structure: readonly string[]): WebGLProgram {
+    const key = `${kind} ${structure.join(' ')}`;
+    const known = this.programs.get(key);
+    if (known) return known;
+    const made = link(this.gl, (kind === 'rest' ? restFragment : movingFragment)(structure));
+    this.programs.set(key, made);
+    return made;
   }
 
   /** The moving frame averaged over the cells that maps of a file of this size are made from. */
@@ -148,7 +159,7 @@ export class PictureRenderer {
       texture: texture(gl, gl.TEXTURE_2D, gl.NEAREST),
     };
     const { program, target, texture: into } = this.small;
-    gl.activeTexture(gl.TEXTURE0 + mapUnit(MOST_PASSES));
+    gl.activeTexture(gl.TEXTURE0 + SPARE_UNIT);
     gl.bindTexture(gl.TEXTURE_2D, into);
     gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGBA, width, height, 0, gl.RGBA, gl.UNSIGNED_BYTE, null);
     gl.bindFramebuffer(gl.FRAMEBUFFER, target);
@@ -176,7 +187,7 @@ export class PictureRenderer {
         for (let c = 0; c < 3; c += 1) code[3 * i + c] = fromSmall(bytes[from + c]);
         luma[i] = kr * code[3 * i] + kg * code[3 * i + 1] + kb * code[3 * i + 2];
       }
-    return { width, height, cell, code, luma };
+    return { width, height, cells: [facts.width / cell, facts.height / cell], code, luma };
   }
 
   /** Takes a frame at rest: 4:4:4 with 16 bits. */
@@ -251,29 +262,26 @@ export class PictureRenderer {
     const { gl } = this;
     const scale = kind === 'rest' ? this.restScale : this.movingScale;
     if (!scale) return;
-    const { tables, tableTextures, mapTextures, cells } = this.slots[slot];
-    const program = kind === 'rest' ? this.rest : this.moving;
+    const { passes, structure, cells } = this.slots[slot];
+    const program = this.programOf(kind, structure);
     gl.useProgram(program);
     const at = (name: string) => gl.getUniformLocation(program, name);
-    for (let k = 0; k < MOST_PASSES; k += 1) {
-      gl.activeTexture(gl.TEXTURE0 + tableUnit(k));
-      gl.bindTexture(gl.TEXTURE_3D, tableTextures[k]);
-      gl.activeTexture(gl.TEXTURE0 + mapUnit(k));
-      gl.bindTexture(gl.TEXTURE_2D, mapTextures[k]);
-      gl.uniform1i(at(`u_table${k}`), tableUnit(k));
-      gl.uniform1i(at(`u_map${k}`), mapUnit(k));
-    }
-    tables.forEach((table, k) => {
-      gl.uniform2i(at(`u_shape${k}`), table.size, table.levels);
-      gl.uniform2f(at(`u_domain${k}`), table.domain[0], table.domain[1]);
-      gl.uniform2f(at(`u_cells${k}`), ...cells[k]);
+    passes.forEach((pass, k) => {
+      if (pass.kind === 'lut') {
+        gl.uniform1i(at(`u_table${k}`), this.bind(slot, k, 1, gl.TEXTURE_3D));
+        gl.uniform1i(at(`u_size${k}`), pass.table.size);
+        gl.uniform2f(at(`u_domain${k}`), ...pass.table.domain);
+      } else {
+        gl.uniform1i(at(`u_map${k}`), this.bind(slot, k, 0, gl.TEXTURE_2D));
+        gl.uniform1i(at(`u_data${k}`), this.bind(slot, k, 2, gl.TEXTURE_2D));
+        gl.uniform2f(at(`u_cells${k}`), ...cells[k]);
+      }
     });
     gl.activeTexture(gl.TEXTURE0 + FRAME_UNIT);
     gl.bindTexture(gl.TEXTURE_2D, kind === 'rest' ? this.restTexture : this.movingTexture);
     gl.uniform1i(at('u_frame'), FRAME_UNIT);
     gl.uniform4f(at('u_view'), view.x, view.y, view.width, view.height);
     this.setScale(program, scale);
-    gl.uniform1i(at('u_passes'), tables.length);
     gl.uniform1i(at('u_overlay'), OVERLAYS.indexOf(overlay));
     // A shader knows no infinity that is safe to compare with.
     gl.uniform2f(at('u_ends'), Math.max(-FAR, this.ends.low), Math.min(FAR, this.ends.high));

@@ -1,7 +1,7 @@
 import { expose, transfer } from 'comlink';
 import type { Vec3 } from '@inkavo/core/colour/matrix';
 import type { Step } from '@inkavo/core/model/grade';
-import { lookUp, lookUpAt, type Table } from '@inkavo/core/program/bake';
+import { RowGrader, type BakedPass } from '@inkavo/core/program/baked';
 import { Baker } from '@inkavo/core/program/baker';
 import { changesOverTime, compile, compileBefore, hasField } from '@inkavo/core/program/compile';
 import { readHaze } from '@inkavo/core/reading/hazeReading';
@@ -58,9 +58,9 @@ export interface Moment {
   seconds: number;
 }
 
-/** The tables of a grade's passes (none: it does nothing), their maps of the frame, and a number that no others have. */
+/** The passes of a grade (none: it does nothing), their maps of the frame, and a number that no others have. */
 export interface Stamped {
-  tables: readonly Table[];
+  passes: readonly BakedPass[];
   maps: Maps;
   stamp: number;
   /** Nodes an edge that were asked for; 0 where the grade does nothing. */
@@ -201,24 +201,18 @@ function mapsFor(small: SmallPicture, { steps, seconds }: Moment): Maps {
   if (last < 0) return program.passes.map(() => null);
   const key = JSON.stringify([steps.slice(0, last + 1), changesOverTime(steps) ? seconds : 0]);
   if (lastMaps?.small !== small || lastMaps.key !== key) lastMaps = { small, key, maps: mapsOf(program, small) };
-  return lastMaps.maps;
+  // Steps behind the last map may bring one more pass.
+  return program.passes.map((_, k) => lastMaps!.maps[k] ?? null);
 }
 
-/** Pixels of the frame through tables: all of them, or a ninth while a finger is down. */
-function gradedPixels(from: Frame, { tables, maps, stamp }: Stamped, rough: boolean): Pixels {
+/** Pixels of the frame through passes: all of them, or a ninth while a finger is down. */
+function gradedPixels(from: Frame, { passes, maps, stamp }: Stamped, rough: boolean): Pixels {
   const { code, width, height } = rough ? (from.rough ??= roughOf(from)) : from;
-  if (tables.length === 0) return { graded: code, code, width, height };
+  if (passes.length === 0) return { graded: code, code, width, height };
   if (!rough && whole?.frame === from && whole.stamp === stamp) return { graded: whole.graded, code, width, height };
-  const values = pixelMaps(from, maps);
-  const pixelOf = (i: number): number => (rough ? Math.floor(i / width) * ROUGH * from.width + (i % width) * ROUGH : i);
   const graded = new Float32Array(code);
-  tables.forEach((table, k) => {
-    const at = values[k];
-    if (at && table.levels > 1)
-      for (let i = 0, o = 0; o < graded.length; i += 1, o += 3)
-        lookUpAt(table, at[pixelOf(i)], graded[o], graded[o + 1], graded[o + 2], graded, o);
-    else for (let o = 0; o < graded.length; o += 3) lookUp(table, graded[o], graded[o + 1], graded[o + 2], graded, o);
-  });
+  const grader = new RowGrader({ passes, maps }, width, height, from.weights);
+  for (let y = 0; y < height; y += 1) grader.grade(y, graded.subarray(y * width * 3, (y + 1) * width * 3));
   if (!rough && stamp >= 0) whole = { frame: from, stamp, graded };
   return { graded, code, width, height };
 }
@@ -253,8 +247,8 @@ function meanOf(linear: Float64Array): Vec3 {
 }
 
 const api = {
-  /** Bakes the tables of a grade's passes; none when its steps do nothing. */
-  async bake({ steps, seconds }: Moment, size: number): Promise<Table[]> {
+  /** Makes the passes of a grade ready; none when its steps do nothing. */
+  async bake({ steps, seconds }: Moment, size: number): Promise<BakedPass[]> {
     await fetchLuts(steps);
     return baker.bake(steps, seconds, size);
   },
@@ -351,8 +345,10 @@ const api = {
     if (!frame) return null;
     await fetchLuts(steps);
     const colour = meanOf(areaBefore(frame, { steps, seconds }, stepId, area).linear);
-    const fields = steps.filter((s) => hasField(s, seconds));
-    const values = pixelMaps(frame, mapsFor(frame.small, { steps, seconds }))[fields.findIndex((s) => s.id === stepId)];
+    const index = steps.findIndex((s) => s.id === stepId);
+    // The step's own pass is the last of the program that ends with it.
+    const upTo = mapsFor(frame.small, { steps: steps.slice(0, index + 1), seconds });
+    const values = hasField(steps[index], seconds) ? pixelMaps(frame, upTo).at(-1) : undefined;
     if (!values) return { colour, map: 0 };
     const { width, height } = frame;
     let [sum, count] = [0, 0];
@@ -370,7 +366,11 @@ const api = {
     const before = compileBefore(steps, stepId, seconds);
     const { small } = frame;
     const maps = mapsFor(small, { steps: steps.slice(0, index), seconds }).map((m) => m && smallValues(m, small.luma));
-    return readHaze([readFrame(small, (rgb, i) => before(rgb, valuesAt(maps, i)))])?.airlight ?? null;
+    const read = readFrame(small, (rgb, i) => {
+      before(rgb, valuesAt(maps, i));
+      for (let c = 0; c < 3; c += 1) rgb[c] = bt709.encode(rgb[c]);
+    });
+    return readHaze([read])?.airlight ?? null;
   },
 
   /** Hue (turns) and chroma of an area as it enters a step, encoded. */

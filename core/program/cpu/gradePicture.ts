@@ -1,62 +1,23 @@
 import { LUMA } from '../../colour/ycbcr';
-import type { Vec3 } from '../../colour/matrix';
-import { mapRow } from '../../fields/map';
 import { shrink } from '../../fields/smallPicture';
-import { bake, lookUp, lookUpAt, type Table } from '../bake';
+import { type Table } from '../bake';
+import { bakePasses, RowGrader, single, type Baked } from '../baked';
 import type { Program } from '../compile';
-import { mapsOf, type Maps } from '../maps';
+import { mapsOf } from '../maps';
 import { RowReader, RowWriter, type PlanarPicture } from './planar';
 
-/** The tables of a program, and its maps of the frame that they are used on. */
-export interface Baked {
-  tables: readonly Table[];
-  maps: Maps;
-}
-
-/** Bakes a program for one frame: tables with `size` nodes an edge, and the frame's maps. */
+/** Makes a program ready for one frame: tables with `size` nodes an edge, and the frame's maps. */
 export const bakeFor = (program: Program, picture: PlanarPicture, size: number): Baked => ({
-  tables: program.passes.map((pass) => bake(pass, size)),
-  maps: program.passes.some((p) => p.field) ? mapsOf(program, shrink(picture)) : program.passes.map(() => null),
+  passes: bakePasses(program, size),
+  maps: mapsFor(program, picture),
 });
 
-const single = (table: Table): Baked => ({ tables: [table], maps: [null] });
-
-/** Takes rows of R'G'B' through tables; every row has its place in the maps. */
-class RowGrader {
-  private readonly luma: Float32Array;
-  private readonly values: Float32Array[];
-
-  constructor(
-    private readonly baked: Baked,
-    private readonly width: number,
-    private readonly weights: Readonly<Vec3>,
-  ) {
-    this.luma = new Float32Array(width);
-    this.values = baked.tables.map(() => new Float32Array(width));
-  }
-
-  grade(y: number, line: Float32Array): void {
-    const { tables, maps } = this.baked;
-    const { luma, values, weights } = this;
-    if (maps.some(Boolean))
-      for (let x = 0, o = 0; x < this.width; x += 1, o += 3)
-        luma[x] = weights[0] * line[o] + weights[1] * line[o + 1] + weights[2] * line[o + 2];
-    tables.forEach((table, k) => {
-      const map = maps[k];
-      if (!map) {
-        for (let o = 0; o < line.length; o += 3) lookUp(table, line[o], line[o + 1], line[o + 2], line, o);
-        return;
-      }
-      const at = values[k];
-      mapRow(map, y, luma, at);
-      for (let x = 0, o = 0; o < line.length; x += 1, o += 3)
-        lookUpAt(table, at[x], line[o], line[o + 1], line[o + 2], line, o);
-    });
-  }
-}
+/** The maps of a program for one frame. */
+export const mapsFor = (program: Program, picture: PlanarPicture): Baked['maps'] =>
+  program.passes.some((p) => p.kind === 'field') ? mapsOf(program, shrink(picture)) : program.passes.map(() => null);
 
 /**
- * Takes a planar picture through tables into another planar picture of the same size, row by row. The written picture
+ * Takes a planar picture through passes into another planar picture of the same size, row by row. The written picture
  * is clipped once, to 0–1. Rows from `from` (even) up to, not with, `to`.
  */
 export function gradePicture(
@@ -72,7 +33,7 @@ export function gradePicture(
   }
   const reader = new RowReader(input);
   const writer = new RowWriter(output);
-  const grader = new RowGrader('tables' in grade ? grade : single(grade), width, LUMA[matrix]);
+  const grader = new RowGrader('passes' in grade ? grade : single(grade), width, height, LUMA[matrix]);
   const line = new Float32Array(width * 3);
   for (let y = from; y < to; y += 1) {
     reader.read(y, line);
@@ -82,14 +43,14 @@ export function gradePicture(
 }
 
 /**
- * The whole picture as encoded R'G'B' (width × height × 3, not clipped), through tables or, without any, as recorded.
+ * The whole picture as encoded R'G'B' (width × height × 3, not clipped), through passes or, without any, as recorded.
  */
 export function pictureToRgb(grade: Baked | Table | undefined, input: PlanarPicture): Float32Array {
   const { width, height, matrix } = input.format;
   const out = new Float32Array(width * height * 3);
   const reader = new RowReader(input);
-  const baked = grade && ('tables' in grade ? grade : single(grade));
-  const grader = baked && baked.tables.length > 0 ? new RowGrader(baked, width, LUMA[matrix]) : undefined;
+  const baked = grade && ('passes' in grade ? grade : single(grade));
+  const grader = baked && baked.passes.length > 0 ? new RowGrader(baked, width, height, LUMA[matrix]) : undefined;
   for (let y = 0; y < height; y += 1) {
     const line = out.subarray(y * width * 3, (y + 1) * width * 3);
     reader.read(y, line);

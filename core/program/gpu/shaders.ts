@@ -1,3 +1,5 @@
+import { stepKind } from '../../steps';
+
 /** WebGL2 (GLSL ES 3.00) text of the GPU backend. The app owns the context; the mathematics stays here. */
 
 /** One triangle over the whole target; v_uv is 0–1 with v downward, as pictures are stored. */
@@ -10,10 +12,9 @@ void main() {
 }`;
 
 const LOOK_UP = `
-vec3 node(highp sampler3D t, ivec3 p) { return texelFetch(t, p, 0).rgb; }
+vec4 node(highp sampler3D t, ivec3 p) { return texelFetch(t, p, 0); }
 // Tetrahedral interpolation: walk from the low corner to the high corner along the axes in order of their fractions.
-// The table begins \`base\` slices into its texture.
-vec3 lookUp(highp sampler3D t, int size, int base, vec2 domain, vec3 c) {
+vec4 lookUp(highp sampler3D t, int size, vec2 domain, vec3 c) {
   float top = float(size - 1);
   vec3 p = clamp((c - domain.x) * (top / (domain.y - domain.x)), 0.0, top);
   ivec3 i = ivec3(min(floor(p), top - 1.0));
@@ -27,15 +28,18 @@ vec3 lookUp(highp sampler3D t, int size, int base, vec2 domain, vec3 c) {
   } else if (f.z >= f.y) { a = ivec3(0,0,1); b = ivec3(0,1,1); hi = f.z; mid = f.y; lo = f.x; }
   else if (f.z >= f.x) { a = ivec3(0,1,0); b = ivec3(0,1,1); hi = f.y; mid = f.z; lo = f.x; }
   else { a = ivec3(0,1,0); b = ivec3(1,1,0); hi = f.y; mid = f.x; lo = f.z; }
-  i.z += base;
   return (1.0 - hi) * node(t, i) + (hi - mid) * node(t, i + a) + (mid - lo) * node(t, i + b) + lo * node(t, i + 1);
+}`;
+
+const FIELDS = `
+// BT.709, odd below 0, continued above 1.
+vec3 decode(vec3 v) {
+  vec3 a = abs(v);
+  return sign(v) * mix(a / 4.5, pow((a + 0.099) / 1.099, vec3(1.0 / 0.45)), greaterThanEqual(a, vec3(0.081)));
 }
-// Between the two levels next to a map value.
-vec3 lookUpAt(highp sampler3D t, int size, int levels, vec2 domain, float map, vec3 c) {
-  float place = clamp(map, 0.0, 1.0) * float(levels - 1);
-  float low = min(floor(place), float(levels - 2));
-  int base = int(low) * size;
-  return mix(lookUp(t, size, base, domain, c), lookUp(t, size, base + size, domain, c), place - low);
+vec3 encode(vec3 v) {
+  vec3 a = abs(v);
+  return sign(v) * mix(a * 4.5, 1.099 * pow(max(a, vec3(1e-9)), vec3(0.45)) - 0.099, greaterThanEqual(a, vec3(0.018)));
 }
 // A map of the frame: a and b interpolated between cells, then a * luma + b. \`cells\` is the frame's size in cells.
 float mapAt(highp sampler2D m, vec2 cells, vec2 uv, float luma) {
@@ -49,29 +53,33 @@ float mapAt(highp sampler2D m, vec2 cells, vec2 uv, float luma) {
   return clamp(k.x * luma + k.y, 0.0, 1.0);
 }`;
 
-/** Passes that the GPU backend runs in one go, at most. */
-export const MOST_PASSES = 3;
+/** What passes one after the other are made of: "lut", or the kind of a spatial step. */
+export type Structure = readonly string[];
 
-const PASSES = Array.from({ length: MOST_PASSES }, (_, k) => k);
-
-/** Every pass has a table, and a map where its table has levels. */
-const GRADE = `
-uniform int u_passes;
-${PASSES.map(
-  (k) => `uniform highp sampler3D u_table${k};
-uniform highp sampler2D u_map${k};
-uniform ivec2 u_shape${k};   // nodes an edge, levels
-uniform vec2 u_domain${k};
-uniform vec2 u_cells${k};`,
-).join('\n')}
+/** The passes of a grade as GLSL: \`grade\` takes a colour through them. Pass k has u_table/u_map/u_data k. */
+function gradeText(structure: Structure): string {
+  const kinds = [...new Set(structure.filter((s) => s !== 'lut'))];
+  const uniforms = structure.map((s, k) =>
+    s === 'lut'
+      ? `uniform highp sampler3D u_table${k}; uniform int u_size${k}; uniform vec2 u_domain${k};`
+      : `uniform highp sampler2D u_map${k}; uniform highp sampler2D u_data${k}; uniform vec2 u_cells${k};`,
+  );
+  const calls = structure.map((s, k) =>
+    s === 'lut'
+      ? `  c = lookUp(u_table${k}, u_size${k}, u_domain${k}, c.rgb);`
+      : `  c = vec4(mix(c.rgb, encode(${s}(decode(c.rgb), mapAt(u_map${k}, u_cells${k}, uv, luma), u_data${k})), c.a), 1.0);`,
+  );
+  return `
+${structure.includes('lut') ? LOOK_UP : ''}
+${kinds.length ? FIELDS : ''}
+${kinds.map((kind) => `vec3 ${kind}(vec3 rgb, float map, highp sampler2D data) {${stepKind(kind).shader!.body}\n}`).join('\n')}
+${uniforms.join('\n')}
 vec3 grade(vec3 rgb, vec2 uv, float luma) {
-${PASSES.map(
-  (k) => `  if (u_passes > ${k}) rgb = u_shape${k}.y > 1
-    ? lookUpAt(u_table${k}, u_shape${k}.x, u_shape${k}.y, u_domain${k}, mapAt(u_map${k}, u_cells${k}, uv, luma), rgb)
-    : lookUp(u_table${k}, u_shape${k}.x, 0, u_domain${k}, rgb);`,
-).join('\n')}
-  return rgb;
+  vec4 c = vec4(rgb, 1.0);
+${calls.join('\n')}
+  return c.rgb;
 }`;
+}
 
 const DECODE = `
 uniform vec4 u_scale;   // y offset, 1 / y scale, c offset, 1 / c scale
@@ -112,15 +120,14 @@ void main() {
 }`;
 
 /** A frame at rest: one RGBA16UI texture of Y', Cb, Cr code values; u_view is the part shown: x, y, width, height. */
-export const REST_FRAGMENT = `#version 300 es
+export const restFragment = (structure: Structure): string => `#version 300 es
 precision highp float;
 precision highp int;
 in vec2 v_uv;
 uniform highp usampler2D u_frame;
 uniform vec4 u_view;
 ${DECODE}
-${LOOK_UP}
-${GRADE}
+${gradeText(structure)}
 vec3 readCode() {
   ivec2 size = textureSize(u_frame, 0);
   vec2 at = (u_view.xy + v_uv * u_view.zw) * vec2(size) - 0.5;
@@ -140,15 +147,14 @@ ${MAIN}`;
  * A moving frame: a browser's own conversion of the proxy, which carries the file's code values under a full-range
  * BT.709 label. The conversion is undone first, which gives the code values back, super-whites included.
  */
-export const MOVING_FRAGMENT = `#version 300 es
+export const movingFragment = (structure: Structure): string => `#version 300 es
 precision highp float;
 precision highp int;
 in vec2 v_uv;
 uniform sampler2D u_frame;
 uniform vec4 u_view;
 ${DECODE}
-${LOOK_UP}
-${GRADE}
+${gradeText(structure)}
 vec3 readCode() {
   vec3 c = texture(u_frame, u_view.xy + v_uv * u_view.zw).rgb;
   float y = dot(c, vec3(0.2126, 0.7152, 0.0722));

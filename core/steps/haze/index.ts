@@ -8,9 +8,9 @@ import type { NumberSpec, StepKind } from '../types';
 const share = { unit: 'percent', min: 0, max: 1, step: 0.01 } as const;
 
 const numbers = [
-  { key: 'amount', label: 'Haze off', ...share, neutral: 0 },
-  { key: 'near', label: 'Off the foreground', ...share, max: 0.9, neutral: 0 },
-  { key: 'floor', label: 'Leave at least', ...share, min: 0.05, neutral: 0.2 },
+  { key: 'amount', label: 'Haze off', ...share, neutral: 0, group: 'Haze' },
+  { key: 'near', label: 'Off the foreground', ...share, max: 0.9, neutral: 0, group: 'Haze' },
+  { key: 'floor', label: 'Leave at least', ...share, min: 0.05, neutral: 0.2, group: 'Haze' },
   { key: 'airRed', label: 'Airlight red', ...share, neutral: 0.85, group: 'Airlight' },
   { key: 'airGreen', label: 'Airlight green', ...share, neutral: 0.87, group: 'Airlight' },
   { key: 'airBlue', label: 'Airlight blue', ...share, neutral: 0.9, group: 'Airlight' },
@@ -66,6 +66,18 @@ export const haze: StepKind<HazeParams> = {
       radius: 0.06,
       epsilon: 1e-3,
     };
+  },
+  shader: {
+    body: `
+  vec4 air = texelFetch(data, ivec2(0, 0), 0);     // and the amount
+  vec4 more = texelFetch(data, ivec2(1, 0), 0);    // floor, foreground, the map's end
+  vec3 shares = rgb / air.rgb;
+  float t = clamp((max(shares.r, max(shares.g, shares.b)) - ${SKY_BEGINS}) / ${(SKY_WHOLE - SKY_BEGINS).toFixed(4)}, 0.0, 1.0);
+  float kept = t * t * (3.0 - 2.0 * t);
+  float through = exp(-more.z * map) * (1.0 - more.y);
+  float left = max(more.x, 1.0 - air.w * (1.0 - kept) * (1.0 - through));
+  return (rgb - air.rgb) / left + air.rgb;`,
+    data: (p) => Float32Array.from([...airlightOf(p), p.amount, p.floor, p.near, MAP_END, 0]),
   },
   summary: (p) => (p.amount === 0 ? 'neutral' : `${Math.round(p.amount * 100)} % off`),
 };

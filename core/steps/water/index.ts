@@ -5,7 +5,7 @@ import type { Vec3 } from '../../colour/matrix';
 import { boundedTransmission, depthMap, MAP_END, OMEGA } from '../../fields/transmission';
 import type { FieldSpec } from '../../fields/map';
 import { numberShape } from '../numbers';
-import type { NumberSpec, StepKind } from '../types';
+import type { FieldShader, NumberSpec, StepKind } from '../types';
 import { lightLeft, WATER_TYPES, type WaterType } from './waters';
 
 const share = { unit: 'percent', min: 0, max: 1, step: 0.01 } as const;
@@ -75,6 +75,12 @@ const NEAREST = 0.3;
 /** Between these shares of visibility left, open water takes over. */
 const WATER_BEGINS = 0.22;
 const WATER_WHOLE = 0.08;
+/** What has open water's colour is taken for it from nearer on. */
+const ALIKE_BEGINS = 0.55;
+const ALIKE_WHOLE = 0.25;
+/** Differences of R/G and B/G together at which a colour is open water's, and no more. */
+const ALIKE = 0.03;
+const UNLIKE = 0.1;
 
 const clamp01 = (v: number): number => (v < 0 ? 0 : v > 1 ? 1 : v);
 const smooth = (t: number): number => t * t * (3 - 2 * t);
@@ -108,8 +114,9 @@ interface Path {
   gain: Vec3;
   /** Share of the veil in front. */
   haze: Vec3;
-  /** Share of the open water that is kept. */
+  /** Share of the open water that is kept, and of what looks like it. */
   kept: number;
+  alike: number;
 }
 
 function pathAt(p: WaterParams, across: number): Path {
@@ -117,61 +124,112 @@ function pathAt(p: WaterParams, across: number): Path {
   const norm = luma709(...here);
   const left = waterLeft(p, p.depth, across);
   const seen = left.map((l, c) => l / here[c]) as Vec3;
-  const far = clamp01((WATER_BEGINS - seen[1]) / (WATER_BEGINS - WATER_WHOLE));
+  const share = (begins: number, all: number): number =>
+    usesMap(p) ? p.keepWater * smooth(clamp01((begins - seen[1]) / (begins - all))) : 0;
   return {
     gain: left.map((l) => norm / l) as Vec3,
     haze: seen.map((s) => 1 - s) as Vec3,
-    kept: usesMap(p) ? p.keepWater * smooth(far) : 0,
+    kept: share(WATER_BEGINS, WATER_WHOLE),
+    alike: share(ALIKE_BEGINS, ALIKE_WHOLE),
+  };
+}
+
+/** How much a colour is open water's, 0–1. */
+function likeness([r, g, b]: Readonly<Vec3>, [red, blue]: readonly [number, number]): number {
+  if (g <= 1e-4) return 0;
+  const off = Math.abs(r / g - red) + Math.abs(b / g - blue);
+  return smooth(clamp01((UNLIKE - off) / (UNLIKE - ALIKE)));
+}
+
+/** All that does not depend on the colour: light's paths over the map, and constants. */
+function setUp(p: WaterParams) {
+  // The map is optical depth of green: metres by the inverse of what the water lets through.
+  const reach = usesMap(p) ? mapReach(p) : 0;
+  const count = usesMap(p) ? SAMPLES : 1;
+  const paths = Array.from({ length: count + 1 }, (_, i) =>
+    pathAt(p, p.distance + (usesMap(p) ? metresAt(p, (i / count) * MAP_END, reach) : 0)),
+  );
+  const [vr, vg, vb] = veilOf(p);
+  return {
+    paths,
+    veil: [vr * p.veil, vg * p.veil, vb * p.veil] as Vec3,
+    ratios: [vr / Math.max(1e-4, vg), vb / Math.max(1e-4, vg)] as const,
+    limit: 2 ** p.gainLimit,
+    tint: [2 ** (-0.6 * p.waterTint), 2 ** (0.6 * p.waterTint)] as const,
   };
 }
 
 function prepare(p: WaterParams): (rgb: Vec3, map?: number) => void {
-  const veilColour = veilOf(p).map((v) => v * p.veil);
-  const limit = 2 ** p.gainLimit;
-  const reach = usesMap(p) ? mapReach(p) : 0;
-  // The map is optical depth of green: metres by the inverse of what the water lets through.
-  const paths: Path[] = usesMap(p)
-    ? Array.from({ length: SAMPLES + 1 }, (_, i) => pathAt(p, p.distance + metresAt(p, (i / SAMPLES) * MAP_END, reach)))
-    : [pathAt(p, p.distance)];
-  const [tintG, tintB] = [2 ** (-0.6 * p.waterTint), 2 ** (0.6 * p.waterTint)];
+  const { paths, veil: veilColour, ratios, limit, tint } = setUp(p);
+  const last = paths.length - 1;
   const gain: Vec3 = [1, 1, 1];
   const haze: Vec3 = [0, 0, 0];
   return (rgb, map = 0) => {
-    let kept: number;
-    if (paths.length === 1) {
-      for (let c = 0; c < 3; c += 1) {
-        gain[c] = paths[0].gain[c];
-        haze[c] = paths[0].haze[c];
-      }
-      kept = 0;
-    } else {
-      const at = clamp01(map) * SAMPLES;
-      const i = Math.min(SAMPLES - 1, Math.floor(at));
-      const f = at - i;
-      const [a, b] = [paths[i], paths[i + 1]];
-      for (let c = 0; c < 3; c += 1) {
-        gain[c] = a.gain[c] + f * (b.gain[c] - a.gain[c]);
-        haze[c] = a.haze[c] + f * (b.haze[c] - a.haze[c]);
-      }
-      kept = a.kept + f * (b.kept - a.kept);
+    const at = clamp01(map) * last;
+    const i = Math.min(last - 1, Math.floor(at));
+    const f = at - i;
+    const [from, to] = [paths[i], paths[i + 1]];
+    for (let c = 0; c < 3; c += 1) {
+      gain[c] = from.gain[c] + f * (to.gain[c] - from.gain[c]);
+      haze[c] = from.haze[c] + f * (to.haze[c] - from.haze[c]);
     }
+    let kept = from.kept + f * (to.kept - from.kept);
+    const alike = from.alike + f * (to.alike - from.alike);
+    if (alike > kept) kept += (alike - kept) * likeness(rgb, ratios);
     const [r0, g0, b0] = rgb;
     const g = (g0 - veilColour[1] * haze[1]) * Math.min(limit, gain[1]);
     const b = (b0 - veilColour[2] * haze[2]) * Math.min(limit, gain[2]);
     // What the limit keeps back of red is rebuilt from green, as if the thing were grey: that much, its noise is green's.
     const held = Math.min(limit, gain[0]);
     const r = (r0 - veilColour[0] * haze[0]) * held + p.rebuild * (1 - held / gain[0]) * g;
-    rgb[0] = r;
-    rgb[1] = g;
-    rgb[2] = b;
-    if (kept > 0) {
-      const luma = luma709(r0, g0, b0);
-      const tinted: Vec3 = [r0, g0 * tintG, b0 * tintB];
-      const level = luma > 0 ? luma / Math.max(1e-9, luma709(...tinted)) : 1;
-      for (let c = 0; c < 3; c += 1) rgb[c] += kept * (tinted[c] * level - rgb[c]);
-    }
+    const luma = luma709(r0, g0, b0);
+    const level = luma > 0 ? luma / Math.max(1e-6, luma709(r0, g0 * tint[0], b0 * tint[1])) : 1;
+    rgb[0] = r + kept * (r0 * level - r);
+    rgb[1] = g + kept * (g0 * tint[0] * level - g);
+    rgb[2] = b + kept * (b0 * tint[1] * level - b);
   };
 }
+
+/** The same in the shading language: constants in three texels, then two for each sample of the path. */
+const shader: FieldShader<WaterParams> = {
+  body: `
+  vec4 veil = texelFetch(data, ivec2(0, 0), 0);    // and the limit
+  vec4 more = texelFetch(data, ivec2(1, 0), 0);    // rebuilding, R/G and B/G of open water, last sample
+  vec4 tint = texelFetch(data, ivec2(2, 0), 0);    // green, blue
+  float at = clamp(map, 0.0, 1.0) * more.w;
+  float low = min(floor(at), more.w - 1.0);
+  int i = 3 + 2 * int(low);
+  vec4 gain = mix(texelFetch(data, ivec2(i, 0), 0), texelFetch(data, ivec2(i + 2, 0), 0), at - low);
+  vec4 haze = mix(texelFetch(data, ivec2(i + 1, 0), 0), texelFetch(data, ivec2(i + 3, 0), 0), at - low);
+  float kept = gain.w;
+  if (haze.w > kept && rgb.g > 1e-4) {
+    float off = abs(rgb.r / rgb.g - more.y) + abs(rgb.b / rgb.g - more.z);
+    float t = clamp((${UNLIKE.toFixed(3)} - off) / ${(UNLIKE - ALIKE).toFixed(3)}, 0.0, 1.0);
+    kept += (haze.w - kept) * t * t * (3.0 - 2.0 * t);
+  }
+  vec3 held = min(vec3(veil.w), gain.rgb);
+  vec3 back = (rgb - veil.rgb * haze.rgb) * held;
+  back.r += more.x * (1.0 - held.r / gain.r) * back.g;
+  const vec3 weights = vec3(0.2126, 0.7152, 0.0722);
+  vec3 water = rgb * vec3(1.0, tint.xy);
+  float luma = dot(rgb, weights);
+  water *= luma > 0.0 ? luma / max(1e-6, dot(water, weights)) : 1.0;
+  return mix(back, water, kept);`,
+  data(p) {
+    const { paths, veil: veilColour, ratios, limit, tint } = setUp(p);
+    return Float32Array.from([
+      ...veilColour,
+      limit,
+      p.rebuild,
+      ...ratios,
+      paths.length - 1,
+      ...tint,
+      0,
+      0,
+      ...paths.flatMap((path) => [...path.gain, path.kept, ...path.haze, path.alike]),
+    ]);
+  },
+};
 
 /** Metres across at which green has an optical depth; green's own loss changes slowly with distance. */
 function metresAt(p: WaterParams, opticalDepth: number, reach: number): number {
@@ -186,6 +244,7 @@ function metresAt(p: WaterParams, opticalDepth: number, reach: number): number {
 }
 
 function field(p: WaterParams): FieldSpec | undefined {
+  // At one distance for the whole frame it is a pointwise step like others.
   if (!usesMap(p)) return undefined;
   const open = veilOf(p);
   // White at this depth, seen near by, as recorded: nothing in the frame is brighter for long.
@@ -229,5 +288,6 @@ export const water: StepKind<WaterParams> = {
   isNeutral: (p) => p.depth === 0 && p.distance === 0 && !usesMap(p),
   prepare,
   field,
+  shader,
   summary: (p) => (water.isNeutral(p) ? 'neutral' : `${p.depth.toFixed(1)} m, ${TYPE_TITLES[p.type].split(',')[0]}`),
 };

@@ -17,7 +17,7 @@ import { Empty, Trouble } from '../../ui/Note';
 import { TopBar } from '../../ui/TopBar';
 import { BenchBar } from './BenchBar';
 import { EyeRest } from './Compare';
-import { Keys } from './Keys';
+import { Keys, KEYS_HEIGHT } from './Keys';
 import { layoutBench, WIDE_SIDES } from './layout';
 import { Picture } from './Picture';
 import { ReadingLine } from './ReadingLine';
@@ -79,7 +79,7 @@ function OpenBench({ opened }: { opened: ClipOpened }) {
   const window = useWindowDimensions();
   const keying = useBench((s) => s.keying !== null);
   const tray = useBench((s) => trayHeight(findStep(shownLists(s), s.inHand)?.step.kind, s.keying !== null));
-  const layout = layoutBench(window, clip.facts, tray);
+  const layout = layoutBench(window, clip.facts, tray, keying ? KEYS_HEIGHT : 0);
   const { picture, scopeHeight, wide } = layout;
   const view = useBench((s) => s.scopeView);
   const ratio = Math.min(3, globalThis.devicePixelRatio || 1);

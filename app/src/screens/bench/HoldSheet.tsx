@@ -71,14 +71,16 @@ function Report({ report, stale, onClose }: { report: HoldReport; stale: boolean
   const { moments, troubles, mends } = report;
   const range = (pick: (m: HoldReport['moments'][number]) => number): string => {
     const values = moments.map(pick);
-    return `${Math.round(100 * Math.min(...values))}–${Math.round(100 * Math.max(...values))} %`;
+    const [low, high] = [Math.min(...values), Math.max(...values)].map((v) => Math.round(100 * v));
+    return low === high ? `${low} %` : `${low} to ${high} %`;
   };
   return (
     <View className="gap-3" role="status">
       {stale ? <Txt ink="text-warn">The steps have changed since this was measured.</Txt> : null}
       <Txt>
         {troubles.length === 0 ? `It holds: ${moments.length} frames measured. ` : ''}Black {range((m) => m.black)},
-        white {range((m) => m.white)}, mean luma {range((m) => m.level)}, colour up to {range((m) => m.chroma)}.
+        white {range((m) => m.white)}, mean luma {range((m) => m.level)}, colour {range((m) => m.chroma)} of the
+        vectorscope.
       </Txt>
       {troubles.map((t) => (
         <Pressable

@@ -141,14 +141,13 @@ export function ScrubStrip({ clip }: { clip: Clip }) {
         />
         <IconButton label="One frame back" icon={StepBack} onPress={() => go(frame - 1)} />
         <IconButton label="One frame on" icon={StepForward} onPress={() => go(frame + 1)} />
-        <Txt testID="time" className="grow text-center">
-          {timeText(frame, fps(facts))}
-          <Txt size="sm" quiet>
-            {' '}
+        <View className="min-w-0 grow items-center">
+          <Txt testID="time">{timeText(frame, fps(facts))}</Txt>
+          <Txt size="sm" quiet numberOfLines={1}>
             of {timeText(last + 1, fps(facts))}
             {depth === null ? '' : ` · ${depth.toFixed(1)} m`}
           </Txt>
-        </Txt>
+        </View>
         <IconButton
           label="Keyframes of the step in hand"
           icon={Diamond}

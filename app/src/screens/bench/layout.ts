@@ -31,12 +31,12 @@ const fit = (aspect: number, width: number, height: number): Size => {
   return { width: w, height: Math.floor(w / aspect) };
 };
 
-/** Lays the bench out: the picture as large as it can be, the trace exactly as wide, the tray always whole. */
-export function layoutBench(window: Size, clip: Size, tray: number): BenchLayout {
+/** Lays the bench out: the picture as large as it can be, the trace exactly as wide, the tray always whole. `below`: what else stands between trace and scrub strip on a wide screen. */
+export function layoutBench(window: Size, clip: Size, tray: number, below = 0): BenchLayout {
   const aspect = clip.width / clip.height;
   const wide = window.width >= WIDE_FROM;
   if (wide) {
-    const room = window.height - BAR - READING - SCRUB;
+    const room = window.height - BAR - READING - SCRUB - below;
     const width = window.width - COLUMN - SIDE;
     const picture = fit(aspect, width, room * (1 - WIDE_SCOPE));
     return {

@@ -1,0 +1,115 @@
+import { bt709 } from '../colour/transfer';
+import type { Vec3 } from '../colour/matrix';
+import { mapRow } from '../fields/map';
+import { stepKind, type PointFn } from '../steps';
+import { bake, lookUp, type Table } from './bake';
+import type { Program } from './compile';
+import type { Maps } from './maps';
+
+/** A pass made ready for a backend, plain data: a table, or a spatial step with its resolved parameters. */
+export type BakedPass = { kind: 'lut'; table: Table } | { kind: 'field'; step: string; params: object };
+
+/** Passes made ready, and the maps of the frame that they are used on, pass by pass. */
+export interface Baked {
+  passes: readonly BakedPass[];
+  maps: Maps;
+}
+
+/** Makes the passes of a program ready, with tables of `size` nodes an edge. */
+export const bakePasses = (program: Program, size: number): BakedPass[] =>
+  program.passes.map((pass) =>
+    pass.kind === 'lut'
+      ? { kind: 'lut', table: bake(pass, size) }
+      : { kind: 'field', step: pass.step, params: pass.params },
+  );
+
+/** One table as all there is. */
+export const single = (table: Table): Baked => ({ passes: [{ kind: 'lut', table }], maps: [null] });
+
+// A row at a time, transfer functions go by tables; beyond their ends, exactly.
+const STEPS = 8192;
+const [LOW, HIGH] = [-0.5, 2];
+const table = (f: (v: number) => number): Float32Array =>
+  Float32Array.from({ length: STEPS + 2 }, (_, i) => f(LOW + (i / STEPS) * (HIGH - LOW)));
+const DECODED = table(bt709.decode);
+const byTable = (of: Float32Array, v: number): number => {
+  const at = ((v - LOW) / (HIGH - LOW)) * STEPS;
+  const i = at | 0;
+  return of[i] + (at - i) * (of[i + 1] - of[i]);
+};
+const decode = (v: number): number => (v > LOW && v < HIGH ? byTable(DECODED, v) : bt709.decode(v));
+
+// Encoding is steep near black: a finer table there, over the square root of light.
+const ROOT = Math.sqrt(4);
+const ENCODED = Float32Array.from({ length: STEPS + 2 }, (_, i) => bt709.encode(((i / STEPS) * ROOT) ** 2));
+function encode(v: number): number {
+  const size = v < 0 ? -v : v;
+  const at = (Math.sqrt(size) / ROOT) * STEPS;
+  if (!(at < STEPS)) return bt709.encode(v);
+  const i = at | 0;
+  const e = ENCODED[i] + (at - i) * (ENCODED[i + 1] - ENCODED[i]);
+  return v < 0 ? -e : e;
+}
+
+/** Takes rows of a picture through passes. One of these for one frame. */
+export class RowGrader {
+  private readonly luma: Float32Array;
+  private readonly values: Float32Array;
+  private readonly share: Float32Array;
+  private readonly applies: (PointFn | undefined)[];
+
+  /** `weights`: luma weights of the file. `height`: rows of the picture. */
+  constructor(
+    private readonly baked: Baked,
+    private readonly width: number,
+    private readonly height: number,
+    private readonly weights: Readonly<Vec3>,
+  ) {
+    this.luma = new Float32Array(width);
+    this.values = new Float32Array(width);
+    this.share = new Float32Array(width);
+    this.applies = baked.passes.map((p) => (p.kind === 'field' ? prepared(p) : undefined));
+  }
+
+  /** `line`: the file's R'G'B', width × 3, becomes encoded output. */
+  grade(y: number, line: Float32Array): void {
+    const { passes, maps } = this.baked;
+    const { luma, weights, width } = this;
+    if (maps.some(Boolean))
+      for (let x = 0, o = 0; x < width; x += 1, o += 3)
+        luma[x] = weights[0] * line[o] + weights[1] * line[o + 1] + weights[2] * line[o + 2];
+    passes.forEach((pass, k) => {
+      if (pass.kind === 'field') this.field(k, y, line);
+      else if (passes[k + 1]?.kind === 'field')
+        for (let x = 0, o = 0; x < width; x += 1, o += 3)
+          lookUp(pass.table, line[o], line[o + 1], line[o + 2], line, o, this.share, x);
+      else for (let o = 0; o < line.length; o += 3) lookUp(pass.table, line[o], line[o + 1], line[o + 2], line, o);
+    });
+  }
+
+  private field(k: number, y: number, line: Float32Array): void {
+    const { values, share, luma, width } = this;
+    const map = this.baked.maps[k];
+    if (map) mapRow(map, y, luma, values, this.height);
+    else values.fill(0);
+    if (this.baked.passes[k - 1]?.kind !== 'lut') share.fill(1);
+    const apply = this.applies[k]!;
+    const rgb: Vec3 = [0, 0, 0];
+    for (let x = 0, o = 0; x < width; x += 1, o += 3) {
+      if (share[x] === 0) continue;
+      for (let c = 0; c < 3; c += 1) rgb[c] = decode(line[o + c]);
+      apply(rgb, values[x]);
+      for (let c = 0; c < 3; c += 1) line[o + c] += share[x] * (encode(rgb[c]) - line[o + c]);
+    }
+  }
+}
+
+const applies = new WeakMap<object, PointFn>();
+/** The mathematics of a spatial step, made once for one set of parameters. */
+export function prepared({ step, params }: { step: string; params: object }): PointFn {
+  const known = applies.get(params);
+  if (known) return known;
+  const made = stepKind(step).prepare(params as Record<string, unknown>);
+  applies.set(params, made);
+  return made;
+}

@@ -1,0 +1,206 @@
+import fc from 'fast-check';
+import { bt709 } from '../../colour/transfer';
+import { luma709 } from '../../colour/ycbcr';
+import type { Vec3 } from '../../colour/matrix';
+import { newStep } from '../../model/grade';
+import { ciede2000 } from '../../colour/difference';
+import { encodedToLab } from '../../colour/lab';
+import { PROFILES } from '../../model/profile';
+import { bakePasses, RowGrader } from '../../program/baked';
+import { compile, evaluate } from '../../program/compile';
+import { Baker } from '../../program/baker';
+import { haze } from '../haze';
+import { water, waterLeft, type WaterParams } from './index';
+import { depthForNeutral, fitNeutral } from './pick';
+import { ACROSS, downwelling, lightLeft, openWater, WATER_TYPES } from './waters';
+
+const params = (part: Partial<WaterParams>): WaterParams => water.schema.parse(part);
+const run = (p: Partial<WaterParams>, rgb: Vec3, map = 0): Vec3 => {
+  const out: Vec3 = [...rgb];
+  water.prepare(params(p))(out, map);
+  return out;
+};
+
+test('light is lost by Beer–Lambert: band by band, so half the way leaves more than the square root', () => {
+  // By hand: type C1 at 550 nm loses 0.12 a metre, so 10 m leave e^−1.2 = 30.1 %.
+  expect(Math.exp(-downwelling('C1')[6] * 10)).toBeCloseTo(0.3012, 4);
+  for (const type of WATER_TYPES) {
+    expect(lightLeft(type, 0, 0)).toEqual([1, 1, 1].map((v) => expect.closeTo(v, 12)));
+    const [half, whole] = [lightLeft(type, 5, 0), lightLeft(type, 10, 0)];
+    // A sum of exponentials decays ever more slowly.
+    for (let c = 0; c < 3; c += 1) expect(whole[c]).toBeGreaterThanOrEqual(half[c] ** 2 - 1e-12);
+    expect(lightLeft(type, 0, 5)[1]).toBeCloseTo(lightLeft(type, 5 * ACROSS, 0)[1], 12);
+    expect(lightLeft(type, 6, 0, 2)[0]).toBeCloseTo(lightLeft(type, 12, 0)[0], 12);
+  }
+});
+
+test('types are ordered from clear to murky, and take red first, except the murkiest', () => {
+  const green = WATER_TYPES.map((t) => lightLeft(t, 5, 0)[1]);
+  expect([...green].sort((a, b) => b - a)).toEqual(green);
+  // Red is mostly gone by 5 m (common practice).
+  for (const type of ['I', 'IB', 'II', 'III', 'C1'] as const) {
+    const [r, g] = lightLeft(type, 5, 0);
+    expect(r / g).toBeLessThan(0.65);
+  }
+  // The ocean is blue, the coast is green.
+  const ratio = ([, g, b]: Vec3): number => b / g;
+  expect(ratio(openWater('I', 5))).toBeGreaterThan(1.2);
+  expect(ratio(openWater('C5', 5))).toBeLessThan(0.8);
+});
+
+test('what the model makes of a scene, the step takes back exactly, while no limit is met', () => {
+  fc.assert(
+    fc.property(
+      fc.constantFrom(...WATER_TYPES.slice(0, 6)),
+      fc.double({ min: 0, max: 6, noNaN: true }),
+      fc.double({ min: 0, max: 3, noNaN: true }),
+      fc.array(fc.double({ min: 0, max: 1, noNaN: true }), { minLength: 3, maxLength: 3 }),
+      (type, depth, distance, scene) => {
+        const veil: Vec3 = [0.1, 0.4, 0.35];
+        const p: Partial<WaterParams> = {
+          type,
+          depth,
+          distance,
+          distanceFrom: 'value',
+          gainLimit: 6,
+          veilRed: bt709.encode(veil[0]),
+          veilGreen: bt709.encode(veil[1]),
+          veilBlue: bt709.encode(veil[2]),
+        };
+        const [here, left] = [waterLeft(params(p), depth, 0), waterLeft(params(p), depth, distance)];
+        const seen = [0, 1, 2].map((c) => scene[c] * left[c] + veil[c] * (1 - left[c] / here[c])) as Vec3;
+        const norm = luma709(...here);
+        return run(p, seen).every((v, c) => Math.abs(v - scene[c] * norm) < 1e-6);
+      },
+    ),
+  );
+});
+
+test('neutral parameters change nothing, to the last bit, and a neutral keeps its luminance', () => {
+  expect(water.isNeutral(water.neutral)).toBe(true);
+  expect(compile([newStep('water', 'w')], 0).passes).toHaveLength(0);
+  const p: Partial<WaterParams> = { type: 'II', depth: 8, gainLimit: 6 };
+  const seen = waterLeft(params(p), 8, 0).map((v) => 0.5 * v) as Vec3;
+  const out = run(p, seen);
+  expect(luma709(...out)).toBeCloseTo(luma709(...seen), 10);
+  expect(Math.max(...out) - Math.min(...out)).toBeLessThan(1e-10);
+});
+
+test('red that the limit keeps back is rebuilt from green: a neutral stays neutral, and red’s noise is held', () => {
+  const p: Partial<WaterParams> = { type: 'IB', depth: 25, gainLimit: 2 };
+  const seen = waterLeft(params(p), 25, 0).map((v) => 0.6 * v) as Vec3;
+  const out = run(p, seen);
+  expect(out[0]).toBeCloseTo(out[1], 8);
+  const raised = run(p, [seen[0] + 0.001, seen[1], seen[2]]);
+  expect((raised[0] - out[0]) / 0.001).toBeLessThanOrEqual(4.0001);
+  expect(run({ ...p, rebuild: 0 }, seen)[0]).toBeLessThan(out[0]);
+});
+
+test('open water far away keeps its colour, or turns greener or bluer at the same luminance', () => {
+  const open = { veilRed: 0.25, veilGreen: 0.6, veilBlue: 0.55, depth: 6 };
+  const seen = [0.25, 0.6, 0.55].map(bt709.decode) as Vec3;
+  run(open, seen, 1).forEach((v, c) => expect(v).toBeCloseTo(seen[c], 6));
+  const blue = run({ ...open, waterTint: 0.6 }, seen, 1);
+  expect(blue[2] / blue[1]).toBeGreaterThan((seen[2] / seen[1]) * 1.3);
+  expect(luma709(...blue)).toBeCloseTo(luma709(...seen), 6);
+});
+
+test('a picked neutral comes out neutral, through the veil as well', () => {
+  const p = params({ type: 'C1', depth: 7, distance: 1, veilRed: 0.2, veilGreen: 0.45, veilBlue: 0.35 });
+  const colour: Vec3 = [0.11, 0.34, 0.19];
+  const fit = fitNeutral(p, colour, 0.2)!;
+  const out = run({ ...p, ...fit }, colour, 0.2);
+  expect(out[0] / out[1]).toBeCloseTo(1, 4);
+  expect(out[2] / out[1]).toBeCloseTo(1, 4);
+  expect(fitNeutral(p, [0, 0.3, 0.2], 0)).toBeNull();
+  expect(fitNeutral(params({}), colour, 0)).toBeNull();
+  // The depth that a neutral speaks for.
+  expect(depthForNeutral(p, waterLeft(p, 9, 1.5), 1.5)).toBeCloseTo(9, 1);
+});
+
+test('rows on the CPU backend are as near to the exact evaluator as tables are', () => {
+  const grades = [
+    [
+      newStep('convert', 'c', { profile: PROFILES[1] }),
+      newStep('water', 'w', { type: 'C1', depth: 8, distance: 1, veilRed: 0.25, veilGreen: 0.5, veilBlue: 0.4 }),
+      newStep('range', 'r', { exposure: 0.3, soft: 0.03 }),
+    ],
+    [
+      { ...newStep('haze', 'h', { amount: 0.6, near: 0.1 }), strength: 0.7 },
+      newStep('saturation', 's', { amount: 1.2 }),
+    ],
+  ];
+  for (const steps of grades) {
+    const program = compile(steps, 0);
+    const width = 4000;
+    const line = Float32Array.from(
+      { length: width * 3 },
+      (_, i) => (Math.floor(i / 3) * [0.618, 0.7549, 0.5698][i % 3]) % 1,
+    );
+    const code = line.slice();
+    const map = 0.37;
+    const flat = { width: 1, height: 1, cells: [1, 1] as const, coefficients: Float32Array.of(0, map) };
+    const maps = program.passes.map((p) => (p.kind === 'field' ? flat : null));
+    new RowGrader({ passes: bakePasses(program, 65), maps }, width, 1, [0.2126, 0.7152, 0.0722]).grade(0, line);
+    const clip = (v: number): number => Math.min(1, Math.max(0, v));
+    const off = Array.from({ length: width }, (_, i) => {
+      const exact = evaluate(
+        program,
+        [code[3 * i], code[3 * i + 1], code[3 * i + 2]],
+        false,
+        maps.map(() => map),
+      );
+      return ciede2000(
+        encodedToLab(exact.map(clip) as Vec3),
+        encodedToLab([0, 1, 2].map((c) => clip(line[3 * i + c])) as Vec3),
+      );
+    }).sort((a, b) => a - b);
+    const [mean, high] = [off.reduce((a, b) => a + b) / width, off[Math.floor(0.99 * width)]];
+    console.log(
+      `${steps.map((s) => s.kind).join(', ')}: CIEDE2000 to the exact evaluator mean ${mean.toFixed(3)}, 99 % ${high.toFixed(2)}`,
+    );
+    expect(mean).toBeLessThan(0.15);
+    expect(high).toBeLessThan(1.5);
+  }
+});
+
+test('steps with maps part the tables, and incremental baking gives what baking from nothing gives', () => {
+  const steps = [
+    newStep('haze', 'h', { amount: 0.5 }),
+    newStep('balance', 'b', { kelvin: 5800 }),
+    newStep('water', 'w', { depth: 4, veilGreen: 0.5, veilBlue: 0.5 }),
+    newStep('range', 'r', { black: -0.03 }),
+  ];
+  const baker = new Baker();
+  for (const amount of [0.5, 0.7, 0.7]) {
+    const changed = steps.map((s) => (s.id === 'h' ? { ...s, params: { ...s.params, amount } } : s));
+    const baked = baker.bake(changed, 0, 17);
+    const program = compile(changed, 0);
+    expect(program.passes.map((p) => p.kind)).toEqual(['field', 'lut', 'field', 'lut']);
+    bakePasses(program, 17).forEach((fresh, k) => {
+      const pass = baked[k];
+      if (fresh.kind === 'field' || pass.kind === 'field') return expect(pass).toEqual(fresh);
+      expect(pass.table.domain).toEqual(fresh.table.domain);
+      expect(fresh.table.data.reduce((m, v, i) => Math.max(m, Math.abs(v - pass.table.data[i])), 0)).toBeLessThan(1e-5);
+    });
+  }
+});
+
+test('haze by hand: what lies behind half its light comes back, the sky is left alone (Koschmieder 1924)', () => {
+  const air = 0.64;
+  const p = haze.schema.parse({
+    amount: 1,
+    floor: 0.1,
+    airRed: bt709.encode(air),
+    airGreen: bt709.encode(air),
+    airBlue: bt709.encode(air),
+  });
+  const apply = haze.prepare(p);
+  const map = Math.log(2) / -Math.log(1 - 0.95);
+  const seen: Vec3 = [0.3, 0.2, 0.1].map((j) => j * 0.5 + air * 0.5) as Vec3;
+  apply(seen, map);
+  seen.forEach((v, c) => expect(v).toBeCloseTo([0.3, 0.2, 0.1][c], 6));
+  const sky: Vec3 = [0.5, 0.58, 0.66];
+  apply(sky, 1);
+  expect(sky).toEqual([0.5, 0.58, 0.66].map((v) => expect.closeTo(v, 9)));
+});

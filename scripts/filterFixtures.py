@@ -1,0 +1,27 @@
+#!/usr/bin/python3
+"""Makes core/fixtures/opencv.json: guided, box, smallest and largest value filters by OpenCV, for tests that need no tool.
+
+On Debian: apt-get install python3-opencv; /usr/bin/python3 scripts/filterFixtures.py
+"""
+import json
+import os
+
+import cv2
+import numpy as np
+
+rng=np.random.default_rng(7)
+w,h=40,28
+y,x=np.mgrid[0:h,0:w]
+g=(0.3+0.4*(x>18)+0.1*np.sin(y/3.0)+0.03*rng.standard_normal((h,w))).clip(0,1).astype(np.float32)
+p=(0.2+0.5*(x>19)+0.05*rng.standard_normal((h,w))).clip(0,1).astype(np.float32)
+out={}
+r,eps=4,1e-3
+q=cv2.ximgproc.guidedFilter(g,p,r,eps)
+mn=cv2.erode(p,np.ones((7,7)),borderType=cv2.BORDER_CONSTANT,borderValue=1e9)
+mx=cv2.dilate(p,np.ones((7,7)),borderType=cv2.BORDER_CONSTANT,borderValue=-1e9)
+# box mean with windows cut off at the edges: sums over counts
+k=2*r+1
+s=cv2.boxFilter(p.astype(np.float64),-1,(k,k),normalize=False,borderType=cv2.BORDER_CONSTANT)
+n=cv2.boxFilter(np.ones_like(p,dtype=np.float64),-1,(k,k),normalize=False,borderType=cv2.BORDER_CONSTANT)
+rd=lambda a:[round(float(v),6) for v in a.ravel()]
+json.dump({"by":"OpenCV "+cv2.__version__,"width":w,"height":h,"radius":r,"epsilon":eps,"guide":rd(g),"plane":rd(p),"guided":rd(q),"min7":rd(mn),"max7":rd(mx),"mean9":rd(s/n)},open(os.path.join(os.path.dirname(os.path.abspath(__file__)), '..', 'core', 'fixtures', 'opencv.json'), 'w'))
