@@ -102,7 +102,10 @@ function proposeConversion(frames: readonly ClipFrame[], { camera, depth, transf
 
 // — water —
 
+/** Metres to the nearest things (common practice: a diver keeps within two). */
 const NEAR = 1.2;
+/** Red is raised by no more than this; the rest comes from green, or its noise would be seen. */
+const RED_STOPS = 0.9;
 
 function proposeWater(frames: readonly ReadFrame[]): Proposal | null {
   const open = findOpenWater(frames);
@@ -117,6 +120,7 @@ function proposeWater(frames: readonly ReadFrame[]): Proposal | null {
       type: fit.type,
       depth: fit.depth,
       distance: NEAR,
+      limitRed: RED_STOPS,
       veilRed,
       veilGreen,
       veilBlue,

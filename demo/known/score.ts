@@ -7,8 +7,9 @@ import { bt709 } from '@inkavo/core/colour/transfer';
 export interface Score {
   /** Mean CIEDE2000. */
   difference: number;
-  /** Mean C*ab over the truth's. */
+  /** Mean C*ab over the truth's, and the truth's. */
   chroma: number;
+  trueChroma: number;
 }
 
 const clamp = (v: number): number => Math.min(1, Math.max(0, v));
@@ -25,5 +26,5 @@ export function score(encoded: Float32Array, truth: Float32Array, mask: Uint8Arr
     trueChroma += Math.hypot(want[1], want[2]);
     count += 1;
   }
-  return { difference: difference / count, chroma: chroma / trueChroma };
+  return { difference: difference / count, chroma: chroma / trueChroma, trueChroma: trueChroma / count };
 }

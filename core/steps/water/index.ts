@@ -10,26 +10,24 @@ import { lightLeft, WATER_TYPES, type WaterType } from './waters';
 
 const share = { unit: 'percent', min: 0, max: 1, step: 0.01 } as const;
 const veil = { ...share, neutral: 0, group: 'Veil' } as const;
-const fit = { unit: 'factor', min: 0.25, max: 4, neutral: 1, step: 0.01, group: 'Measured' } as const;
+const fit = { unit: 'factor', min: 0.25, max: 4, neutral: 1, step: 0.01, group: 'Water' } as const;
+
+const limit = { unit: 'stop', min: 0, max: 6, neutral: 3, step: 0.1, group: 'Gain' } as const;
 
 const numbers = [
   { key: 'depth', label: 'Depth', unit: 'metre', min: 0, max: 60, neutral: 0, step: 0.1, group: 'Water' },
-  { key: 'gainLimit', label: 'Most gain', unit: 'stop', min: 0, max: 6, neutral: 3, step: 0.1, group: 'Water' },
-  { key: 'rebuild', label: 'Red from green', ...share, neutral: 1, group: 'Water' },
+  { key: 'distance', label: 'Nearest things', unit: 'metre', min: 0, max: 20, neutral: 0, step: 0.1, group: 'Water' },
+  { key: 'density', label: 'Density', ...fit, max: 8 },
+  { key: 'fitRed', label: 'Loss of red', ...fit },
+  { key: 'fitBlue', label: 'Loss of blue', ...fit },
+  { key: 'limitRed', label: 'Most for red', ...limit },
+  { key: 'limitGreen', label: 'Most for green', ...limit },
+  { key: 'limitBlue', label: 'Most for blue', ...limit },
+  { key: 'rebuild', label: 'Red from green', ...share, neutral: 1, group: 'Gain' },
   { key: 'veil', label: 'Veil off', ...share, neutral: 1, group: 'Veil' },
   { key: 'veilRed', label: 'Open water red', ...veil },
   { key: 'veilGreen', label: 'Open water green', ...veil },
   { key: 'veilBlue', label: 'Open water blue', ...veil },
-  {
-    key: 'distance',
-    label: 'Distance',
-    unit: 'metre',
-    min: 0,
-    max: 20,
-    neutral: 0,
-    step: 0.1,
-    group: 'Veil',
-  },
   { key: 'keepWater', label: 'Keep open water', ...share, neutral: 1, group: 'Open water' },
   {
     key: 'waterTint',
@@ -41,9 +39,6 @@ const numbers = [
     step: 0.02,
     group: 'Open water',
   },
-  { key: 'density', label: 'Density', ...fit, max: 8 },
-  { key: 'fitRed', label: 'Loss of red', ...fit },
-  { key: 'fitBlue', label: 'Loss of blue', ...fit },
 ] as const satisfies readonly NumberSpec[];
 
 const TYPE_TITLES: Record<WaterType, string> = {
@@ -154,13 +149,13 @@ function setUp(p: WaterParams) {
     paths,
     veil: [vr * p.veil, vg * p.veil, vb * p.veil] as Vec3,
     ratios: [vr / Math.max(1e-4, vg), vb / Math.max(1e-4, vg)] as const,
-    limit: 2 ** p.gainLimit,
+    limits: [p.limitRed, p.limitGreen, p.limitBlue].map((l) => 2 ** l) as Vec3,
     tint: [2 ** (-0.6 * p.waterTint), 2 ** (0.6 * p.waterTint)] as const,
   };
 }
 
 function prepare(p: WaterParams): (rgb: Vec3, map?: number) => void {
-  const { paths, veil: veilColour, ratios, limit, tint } = setUp(p);
+  const { paths, veil: veilColour, ratios, limits, tint } = setUp(p);
   const last = paths.length - 1;
   const gain: Vec3 = [1, 1, 1];
   const haze: Vec3 = [0, 0, 0];
@@ -177,10 +172,10 @@ function prepare(p: WaterParams): (rgb: Vec3, map?: number) => void {
     const alike = from.alike + f * (to.alike - from.alike);
     if (alike > kept) kept += (alike - kept) * likeness(rgb, ratios);
     const [r0, g0, b0] = rgb;
-    const g = (g0 - veilColour[1] * haze[1]) * Math.min(limit, gain[1]);
-    const b = (b0 - veilColour[2] * haze[2]) * Math.min(limit, gain[2]);
+    const g = (g0 - veilColour[1] * haze[1]) * Math.min(limits[1], gain[1]);
+    const b = (b0 - veilColour[2] * haze[2]) * Math.min(limits[2], gain[2]);
     // What the limit keeps back of red is rebuilt from green, as if the thing were grey: that much, its noise is green's.
-    const held = Math.min(limit, gain[0]);
+    const held = Math.min(limits[0], gain[0]);
     const r = (r0 - veilColour[0] * haze[0]) * held + p.rebuild * (1 - held / gain[0]) * g;
     const luma = luma709(r0, g0, b0);
     const level = luma > 0 ? luma / Math.max(1e-6, luma709(r0, g0 * tint[0], b0 * tint[1])) : 1;
@@ -193,9 +188,9 @@ function prepare(p: WaterParams): (rgb: Vec3, map?: number) => void {
 /** The same in the shading language: constants in three texels, then two for each sample of the path. */
 const shader: FieldShader<WaterParams> = {
   body: `
-  vec4 veil = texelFetch(data, ivec2(0, 0), 0);    // and the limit
+  vec4 veil = texelFetch(data, ivec2(0, 0), 0);    // and the limit of red
   vec4 more = texelFetch(data, ivec2(1, 0), 0);    // rebuilding, R/G and B/G of open water, last sample
-  vec4 tint = texelFetch(data, ivec2(2, 0), 0);    // green, blue
+  vec4 tint = texelFetch(data, ivec2(2, 0), 0);    // green, blue; then their limits
   float at = clamp(map, 0.0, 1.0) * more.w;
   float low = min(floor(at), more.w - 1.0);
   int i = 3 + 2 * int(low);
@@ -207,7 +202,7 @@ const shader: FieldShader<WaterParams> = {
     float t = clamp((${UNLIKE.toFixed(3)} - off) / ${(UNLIKE - ALIKE).toFixed(3)}, 0.0, 1.0);
     kept += (haze.w - kept) * t * t * (3.0 - 2.0 * t);
   }
-  vec3 held = min(vec3(veil.w), gain.rgb);
+  vec3 held = min(vec3(veil.w, tint.zw), gain.rgb);
   vec3 back = (rgb - veil.rgb * haze.rgb) * held;
   back.r += more.x * (1.0 - held.r / gain.r) * back.g;
   const vec3 weights = vec3(0.2126, 0.7152, 0.0722);
@@ -216,16 +211,16 @@ const shader: FieldShader<WaterParams> = {
   water *= luma > 0.0 ? luma / max(1e-6, dot(water, weights)) : 1.0;
   return mix(back, water, kept);`,
   data(p) {
-    const { paths, veil: veilColour, ratios, limit, tint } = setUp(p);
+    const { paths, veil: veilColour, ratios, limits, tint } = setUp(p);
     return Float32Array.from([
       ...veilColour,
-      limit,
+      limits[0],
       p.rebuild,
       ...ratios,
       paths.length - 1,
       ...tint,
-      0,
-      0,
+      limits[1],
+      limits[2],
       ...paths.flatMap((path) => [...path.gain, path.kept, ...path.haze, path.alike]),
     ]);
   },

@@ -62,7 +62,9 @@ test('what the model makes of a scene, the step takes back exactly, while no lim
           depth,
           distance,
           distanceFrom: 'value',
-          gainLimit: 6,
+          limitRed: 6,
+          limitGreen: 6,
+          limitBlue: 6,
           veilRed: bt709.encode(veil[0]),
           veilGreen: bt709.encode(veil[1]),
           veilBlue: bt709.encode(veil[2]),
@@ -79,7 +81,7 @@ test('what the model makes of a scene, the step takes back exactly, while no lim
 test('neutral parameters change nothing, to the last bit, and a neutral keeps its luminance', () => {
   expect(water.isNeutral(water.neutral)).toBe(true);
   expect(compile([newStep('water', 'w')], 0).passes).toHaveLength(0);
-  const p: Partial<WaterParams> = { type: 'II', depth: 8, gainLimit: 6 };
+  const p: Partial<WaterParams> = { type: 'II', depth: 8, limitRed: 6, limitBlue: 6 };
   const seen = waterLeft(params(p), 8, 0).map((v) => 0.5 * v) as Vec3;
   const out = run(p, seen);
   expect(luma709(...out)).toBeCloseTo(luma709(...seen), 10);
@@ -87,7 +89,7 @@ test('neutral parameters change nothing, to the last bit, and a neutral keeps it
 });
 
 test('red that the limit keeps back is rebuilt from green: a neutral stays neutral, and red’s noise is held', () => {
-  const p: Partial<WaterParams> = { type: 'IB', depth: 25, gainLimit: 2 };
+  const p: Partial<WaterParams> = { type: 'IB', depth: 25, limitRed: 2, limitBlue: 6 };
   const seen = waterLeft(params(p), 25, 0).map((v) => 0.6 * v) as Vec3;
   const out = run(p, seen);
   expect(out[0]).toBeCloseTo(out[1], 8);

@@ -1,0 +1,96 @@
+import fc from 'fast-check';
+import { depthAt, depthKeys, diveLogSchema, type DiveLog } from '../model/diveLog';
+import { valueAt } from '../regions/keyframes';
+import { readDiveLog } from './diveLog';
+import { FormatError } from './error';
+
+const UDDF = `<?xml version="1.0"?>
+<uddf version="3.2.1"><profiledata><repetitiongroup>
+  <dive id="a"><informationbeforedive><datetime>2026-06-14T10:12:00</datetime></informationbeforedive>
+  <samples>
+    <waypoint><depth>0.4</depth><divetime>0</divetime><temperature>287.15</temperature></waypoint>
+    <waypoint><divetime>5</divetime><alarm>ascent</alarm></waypoint>
+    <waypoint><depth>6.0</depth><divetime>10</divetime></waypoint>
+    <waypoint><depth>9</depth><divetime>20.5</divetime></waypoint>
+  </samples></dive>
+  <dive id="b"><samples><waypoint><depth>3</depth><divetime>0</divetime></waypoint></samples></dive>
+</repetitiongroup></profiledata></uddf>`;
+
+test('UDDF 3.2: metres, seconds and kelvin; waypoints without a depth are passed over', () => {
+  const log = readDiveLog(UDDF, 'a.uddf');
+  expect(log.startedAt).toBe('2026-06-14T10:12:00');
+  expect(log.samples).toEqual([
+    { seconds: 0, metres: 0.4, celsius: expect.closeTo(14, 6) },
+    { seconds: 10, metres: 6 },
+    { seconds: 20.5, metres: 9 },
+  ]);
+  expect(readDiveLog(UDDF, 'a.uddf', { dive: 1 }).samples).toHaveLength(1);
+  expect(diveLogSchema.parse(log)).toEqual(log);
+});
+
+test.each([
+  ['metres', 'Time (s),Depth (m),Temp (C)\n0,0,14\n10,5.5,13.5\n', {}, 5.5],
+  ['feet in the head', 'time,depth ft\n0,0\n10,33\n', {}, 33 * 0.3048],
+  ['feet by choice', 'time;depth\n0;0\n10;33,5\n', { unit: 'foot' as const }, 33.5 * 0.3048],
+  ['clock times', 'some export\n\nelapsed time\tdepth [m]\n0:00\t0\n0:10\t7\n', {}, 7],
+  ['minutes', 'time (min),depth (m)\n0,0\n0.16666667,4\n', {}, 4],
+  ['quoted', '"time (s)","depth (m)"\r\n"0","1"\r\n"10","2"\r\n', {}, 2],
+])('CSV: %s', (_name, text, options, metres) => {
+  const { samples } = readDiveLog(text, 'log.csv', options);
+  expect(samples).toHaveLength(2);
+  expect(samples[1].seconds).toBeCloseTo(10, 4);
+  expect(samples[1].metres).toBeCloseTo(metres, 6);
+});
+
+test.each([
+  ['no head line', '1,2\n3,4\n', /no line names a time and a depth/],
+  ['no number', 'time,depth\n0,1\n5,x\n', /Line 3: "x" is no depth/],
+  ['no time', 'time,depth\n0,1\nsoon,2\n', /Line 3: "soon" is no time/],
+  ['time goes back', 'time,depth\n5,1\n4,2\n', /Line 3: the time goes back/],
+  ['too deep', 'time,depth\n0,1\n4,900\n', /Line 3: a depth of 900 m cannot be/],
+  ['no samples', 'time,depth\n', /no sample/],
+  ['no dive', '<uddf/>', /no dive with samples/],
+  ['another XML', '<gpx></gpx>', /no UDDF file: it begins with "gpx"/],
+  ['cut off', UDDF.slice(0, 400), /Line \d+: this is no valid XML/],
+  ['a document type', '<!DOCTYPE a [<!ENTITY b "c">]><uddf/>', /document type is not taken/],
+  ['depth no number', UDDF.replace('6.0', 'six'), /depth \(line \d+\): "six" is no number/],
+])('refused with a reason: %s', (_name, text, reason) => {
+  expect(() => readDiveLog(text, 'x')).toThrow(FormatError);
+  expect(() => readDiveLog(text, 'x')).toThrow(reason);
+});
+
+test('cut, changed and made-up files: a log or a reason, never half of one', () => {
+  const texts = [UDDF, 'Time (s),Depth (m)\n0,0\n10,5.5\n20,8\n'];
+  const damaged = fc
+    .tuple(fc.constantFrom(...texts), fc.nat(800), fc.nat(800), fc.string({ maxLength: 8 }))
+    .map(([text, from, length, put]) => text.slice(0, from) + put + text.slice(from + (length % 30)));
+  fc.assert(
+    fc.property(fc.oneof(damaged, fc.string({ maxLength: 300 })), (text) => {
+      try {
+        return diveLogSchema.safeParse(readDiveLog(text, 'x')).success;
+      } catch (error) {
+        return error instanceof FormatError;
+      }
+    }),
+    { numRuns: 10_000 },
+  );
+}, 60_000);
+
+test('keyframes of a depth are the log within 2 cm, with fewer keys than samples', () => {
+  const log: DiveLog = {
+    name: 'x',
+    startedAt: null,
+    samples: Array.from({ length: 200 }, (_, i) => ({
+      seconds: 2 * i,
+      metres: Math.min(12, i / 8) + (i > 150 ? 1 : 0),
+    })),
+  };
+  for (const offset of [-5, 0, 60, 290.5]) {
+    const keys = depthKeys({ log, offset }, 100);
+    expect(keys.length).toBeLessThan(12);
+    for (let t = 0; t <= 100; t += 0.7)
+      expect(Math.abs(valueAt({ keys }, t) - depthAt(log, t + offset))).toBeLessThan(0.021);
+  }
+  expect(depthAt(log, -100)).toBe(0);
+  expect(depthAt(log, 1e6)).toBe(13);
+});

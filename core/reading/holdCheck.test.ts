@@ -1,0 +1,70 @@
+import { newStep, type Step } from '../model/grade';
+import { pictureBytes, planesOver, type PlanarFormat, type PlanarPicture } from '../program/cpu/planar';
+import { holdCheck, type HeldFrame } from './holdCheck';
+
+const format: PlanarFormat = {
+  width: 480,
+  height: 16,
+  depth: 8,
+  chroma: '420',
+  range: 'limited',
+  matrix: 'bt709',
+  chromaSite: 'left',
+};
+
+/** A grey ramp from dark to bright, moved by so many codes. */
+function ramp(shift: number, top = 215, warm = 0): PlanarPicture {
+  const picture = planesOver(new ArrayBuffer(pictureBytes(format)), format);
+  for (let i = 0; i < picture.y.length; i += 1)
+    picture.y[i] = Math.min(235, Math.max(16, 30 + ((i % format.width) / format.width) * (top - 30) + shift));
+  picture.cb.fill(128 - warm);
+  picture.cr.fill(128 + warm);
+  return picture;
+}
+const clip = (pictures: PlanarPicture[]): HeldFrame[] =>
+  pictures.map((picture, i) => ({ picture, frame: i * 10, seconds: i / 3 }));
+const still = clip(Array.from({ length: 9 }, () => ramp(0)));
+
+test('a clip that is the same all over holds', () => {
+  const { troubles, moments, mends } = holdCheck(still, []);
+  expect(troubles).toEqual([]);
+  expect(mends).toEqual([]);
+  expect(moments).toHaveLength(9);
+  expect(moments[0].black).toBeCloseTo((30 - 16) / 219, 2);
+  expect(moments[0].white).toBeCloseTo((213 - 16) / 219, 1);
+});
+
+test('clipping by the grade is found with its stretch and worst frame, and what is offered mends it', () => {
+  const pictures = Array.from({ length: 9 }, (_, i) => ramp(i >= 3 && i <= 5 ? 4 * (i - 2) : -30));
+  const steps: Step[] = [newStep('range', 'r', { white: 0.12 })];
+  const { troubles, mends } = holdCheck(clip(pictures), steps);
+  const [clipping] = troubles.filter((t) => t.kind === 'grade');
+  expect(clipping).toMatchObject({ fromFrame: 30, toFrame: 50, worstFrame: 50 });
+  const soft = mends.find((m) => m.title === 'Softer ends')!;
+  expect(soft.text).toMatch(/Lost by the grade there: 0\.\d % instead of \d+\.\d %/);
+  expect(holdCheck(clip(pictures), soft.steps).troubles.filter((t) => t.kind === 'grade')).toEqual([]);
+  const less = mends.find((m) => m.title.startsWith('Less'))!;
+  expect(less.steps[0].strength).toBeCloseTo(0.6, 6);
+  // A step that belongs to the camera is not for one clip to weaken.
+  expect(holdCheck(clip(pictures), steps, () => false).mends.map((m) => m.title)).toEqual(['Softer ends']);
+});
+
+test('an exposure that changes is held by keyframes', () => {
+  const pictures = Array.from({ length: 12 }, (_, i) => ramp(i < 6 ? 0 : -12 * (i - 5), 190));
+  const frames = clip(pictures);
+  const { troubles, mends } = holdCheck(frames, []);
+  expect(troubles.some((t) => t.kind === 'level' && t.worstFrame === 110)).toBe(true);
+  const mend = mends.find((m) => m.kind === 'level')!;
+  const drift = (list: { level: number }[]): number =>
+    Math.max(...list.map((m) => m.level)) - Math.min(...list.map((m) => m.level));
+  expect(drift(holdCheck(frames, mend.steps).moments)).toBeLessThan(0.6 * drift(holdCheck(frames, []).moments));
+});
+
+test('a cast that comes and a file that had clipped are told apart', () => {
+  const warm = clip(Array.from({ length: 9 }, (_, i) => ramp(0, 215, i === 7 ? 16 : 0)));
+  expect(holdCheck(warm, []).troubles.map((t) => [t.kind, t.worstFrame])).toContainEqual(['cast', 70]);
+  const lost = clip(Array.from({ length: 9 }, () => ramp(45)));
+  const kinds = holdCheck(lost, []).troubles.map((t) => t.kind);
+  expect(kinds).toContain('file');
+  expect(kinds).not.toContain('grade');
+});
