@@ -137,3 +137,40 @@ const firstFrame = (path: string): Buffer =>
   execFileSync('ffmpeg', ['-loglevel', 'error', '-i', path, '-frames:v', '1', '-f', 'rawvideo', '-'], {
     maxBuffer: 1 << 26,
   });
+
+test('first-pass: reasons on the screen, a grade in the file; check: whether it holds', () => {
+  // Flat: nothing darker than a quarter, nothing brighter than two thirds.
+  make(file('flat.mp4'), 'testsrc2=size=320x180:rate=25:duration=2', [
+    '-vf',
+    'format=yuv420p,lutyuv=y=70+val*0.35:u=128+(val-128)*0.04:v=128+(val-128)*0.04,noise=alls=4',
+    '-c:v',
+    'libx264',
+    '-qp',
+    '12',
+    ...TAGS_709,
+  ]);
+  const done = inkavo('first-pass', file('flat.mp4'), '-o', file('first.json'));
+  expect(done.status).toBe(0);
+  expect(done.stdout).toMatch(/^(range|haze|water|balance): .*\d/m);
+  const found = JSON.parse(inkavo('first-pass', file('flat.mp4'), '--json').stdout) as {
+    proposals: { step: { kind: string }; reason: string }[];
+  };
+  expect(found.proposals.map((p) => p.step.kind)).toContain('range');
+  expect(inkavo('first-pass', file('flat.mp4'), '-o', file('first.json')).status).toBe(2);
+  expect(inkavo('first-pass', file('flat.mp4'), '--camera', 'toaster').stderr).toContain('--camera is one of');
+
+  const held = inkavo('check', file('flat.mp4'), '--grade', file('first.json'), '--json');
+  expect(held.status).toBe(0);
+  expect(held.stderr).toMatch(/of \d+ frames/);
+  const report = JSON.parse(held.stdout) as { moments: { black: number; white: number }[] };
+  expect(report.moments.length).toBeGreaterThan(20);
+  for (const m of report.moments) {
+    expect(m.black).toBeGreaterThan(0);
+    expect(m.white).toBeLessThan(1);
+  }
+  const lost = [newStep('range', 'r', { exposure: 3 })];
+  writeFileSync(file('lost.json'), writeGrade(gradeOf(lost)));
+  expect(inkavo('check', file('flat.mp4'), '--grade', file('lost.json')).stdout).toMatch(
+    /frames \d+–\d+, worst \d+: \d+\.\d % of the frame is lost by the grade/,
+  );
+});

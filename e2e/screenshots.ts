@@ -102,6 +102,48 @@ async function main(): Promise<void> {
   }
   await settled(phone);
   await shoot(phone, 'bench-phone-hues');
+  // Water: a first pass, the dive log, keyframes; then the hold check.
+  await go(phone, `/clip/${clips.mooring_block_02.id}`);
+  await settled(phone);
+  await phone.getByRole('button', { name: /First pass/ }).tap();
+  await phone.getByRole('button', { name: /Take th/ }).waitFor();
+  await shoot(phone, 'first-pass-phone');
+  await phone.getByRole('button', { name: /Take th/ }).tap();
+  const water = phone
+    .getByRole('group', { name: 'Steps' })
+    .getByRole('button', { name: /^Water/ })
+    .first();
+  await settled(phone);
+  if ((await water.getAttribute('aria-pressed')) !== 'true') await water.tap();
+  await settled(phone);
+  await shoot(phone, 'bench-phone-water');
+  await phone.getByRole('button', { name: /^Dive log/ }).tap();
+  await phone.getByRole('button', { name: /From the card/ }).tap();
+  await phone.getByRole('button', { name: /Find by the clip/ }).tap();
+  await phone.getByText(/Red falls/).waitFor();
+  await shoot(phone, 'dive-log-phone');
+  await phone.getByRole('button', { name: 'Close', exact: true }).tap();
+  await phone.getByRole('button', { name: 'Keyframes of the step in hand' }).tap();
+  await settled(phone);
+  await shoot(phone, 'keyframes-phone');
+  await phone.getByRole('button', { name: 'Close the keyframes' }).tap();
+  await house.client.ask('DELETE', `/clips/${clips.mooring_block_02.id}/dive`);
+  await phone.getByRole('button', { name: 'More' }).tap();
+  await phone.getByRole('button', { name: 'Reset all steps of this clip' }).tap();
+  await settled(phone);
+  await go(phone, `/clip/${clips.boat_shed_01.id}`);
+  await settled(phone);
+  await phone.getByTestId('step-range').tap();
+  await phone.getByRole('radio', { name: 'Light' }).tap();
+  for (let i = 0; i < 16; i += 1) await phone.getByRole('button', { name: 'Exposure: more' }).tap();
+  await settled(phone);
+  await phone.getByRole('button', { name: 'Compare and check' }).tap();
+  await phone.getByRole('button', { name: /Hold check/ }).tap();
+  await phone.getByRole('button', { name: /Measure/ }).tap();
+  await phone.getByRole('button', { name: 'Measure again' }).waitFor({ timeout: 60_000 });
+  await shoot(phone, 'hold-check-phone');
+  await phone.getByRole('button', { name: 'Close', exact: true }).tap();
+
   await phone.evaluate(() => localStorage.setItem('inkavo-mode', 'noon'));
   await go(phone, `/clip/${clips.mooring_block_02.id}`);
   await settled(phone);

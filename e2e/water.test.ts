@@ -125,6 +125,16 @@ test('a dive log from the card makes the depth follow it; a damaged one is refus
   await page.getByText(/of 0:08.00 · \d\.\d m/).waitFor();
 });
 
+test('the log can be taken away, and brought in again', async () => {
+  const opener = page.getByRole('button', { name: /^Dive log/ });
+  await opener.tap();
+  await page.getByRole('button', { name: 'Take the log away' }).tap();
+  await page.getByRole('button', { name: /From the card/ }).waitFor();
+  const { clip } = await house.client.get<{ clip: Clip }>(`/clips/${dive()}`);
+  expect(clip.dive).toBeNull();
+  await close();
+});
+
 test('keyframes are set at the needle, moved and taken away on the lane over the scrub strip', async () => {
   await page.getByRole('button', { name: 'Keyframes of the step in hand' }).tap();
   const lane = page.getByTestId('key-lane');

@@ -16,7 +16,13 @@ const format: PlanarFormat = {
 function ramp(shift: number, top = 215, warm = 0): PlanarPicture {
   const picture = planesOver(new ArrayBuffer(pictureBytes(format)), format);
   for (let i = 0; i < picture.y.length; i += 1)
-    picture.y[i] = Math.min(235, Math.max(16, 30 + ((i % format.width) / format.width) * (top - 30) + shift));
+    // A little noise, as pictures have, so that no value stands alone.
+    picture.y[i] = Math.round(
+      Math.min(
+        235,
+        Math.max(16, 30 + ((i % format.width) / format.width) * (top - 30) + shift + ((i * 7919) % 13) / 2 - 3),
+      ),
+    );
   picture.cb.fill(128 - warm);
   picture.cr.fill(128 + warm);
   return picture;
@@ -35,7 +41,7 @@ test('a clip that is the same all over holds', () => {
 });
 
 test('clipping by the grade is found with its stretch and worst frame, and what is offered mends it', () => {
-  const pictures = Array.from({ length: 9 }, (_, i) => ramp(i >= 3 && i <= 5 ? 4 * (i - 2) : -30));
+  const pictures = Array.from({ length: 9 }, (_, i) => ramp(i >= 3 && i <= 5 ? 4 * (i - 2) : -18));
   const steps: Step[] = [newStep('range', 'r', { white: 0.12 })];
   const { troubles, mends } = holdCheck(clip(pictures), steps);
   const [clipping] = troubles.filter((t) => t.kind === 'grade');
@@ -46,7 +52,8 @@ test('clipping by the grade is found with its stretch and worst frame, and what 
   const less = mends.find((m) => m.title.startsWith('Less'))!;
   expect(less.steps[0].strength).toBeCloseTo(0.6, 6);
   // A step that belongs to the camera is not for one clip to weaken.
-  expect(holdCheck(clip(pictures), steps, () => false).mends.map((m) => m.title)).toEqual(['Softer ends']);
+  const titles = holdCheck(clip(pictures), steps, () => false).mends.map((m) => m.title);
+  expect(titles.filter((t) => t.startsWith('Less'))).toEqual([]);
 });
 
 test('an exposure that changes is held by keyframes', () => {

@@ -12,7 +12,6 @@ import type { Parts } from '../parts';
 
 const firstPassRequest = z.object({ steps: stepsSchema });
 const holdRequest = z.object({ steps: stepsSchema, own: z.array(z.string().max(64)).max(64) });
-const diveRequest = clipDiveSchema.nullable();
 const clockRequest = z.object({ log: diveLogSchema });
 
 /** Frames that a hold check measures, at most. */
@@ -80,7 +79,13 @@ export function readingRoutes({ clips, outings, luts, library, events }: Parts):
   });
 
   routes.put('/:id/dive', async (req: Request<{ id: string }>, res) => {
-    const clip = await clips.setDive(req.params.id, check(diveRequest, req.body));
+    const clip = await clips.setDive(req.params.id, check(clipDiveSchema, req.body));
+    res.json(clip);
+    events.send({ type: 'clip', id: clip.id, outingId: clip.outingId });
+  });
+
+  routes.delete('/:id/dive', async (req: Request<{ id: string }>, res) => {
+    const clip = await clips.setDive(req.params.id, null);
     res.json(clip);
     events.send({ type: 'clip', id: clip.id, outingId: clip.outingId });
   });

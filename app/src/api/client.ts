@@ -105,7 +105,8 @@ export const api = {
     lines<{ proposals: Proposal[] }>(`/clips/${id}/first-pass`, { steps }, { signal }),
   holdCheck: (id: string, steps: Step[], own: string[], watch: Parameters<typeof lines>[2]) =>
     lines<{ report: HoldReport }>(`/clips/${id}/hold-check`, { steps, own }, watch),
-  setDive: (id: string, dive: ClipDive | null) => send<Clip>('PUT', `/clips/${id}/dive`, dive),
+  setDive: (id: string, dive: ClipDive | null) =>
+    dive ? send<Clip>('PUT', `/clips/${id}/dive`, dive) : send<Clip>('DELETE', `/clips/${id}/dive`),
   diveClock: (id: string, log: DiveLog) => lines<{ fit: ClockFit | null }>(`/clips/${id}/dive/clock`, { log }),
   luts: () => get<LutEntry[]>('/luts'),
   lutText: async (id: string) => (await ask(`/luts/${id}`)).text(),

@@ -1,0 +1,108 @@
+import { join } from 'node:path';
+import type { DiveLog } from '@inkavo/core/model/diveLog';
+import { newStep } from '@inkavo/core/model/grade';
+import type { Clip, Outing } from '@inkavo/core/model/outing';
+import type { Proposal } from '@inkavo/core/reading/firstPass';
+import type { HoldReport } from '@inkavo/core/reading/holdCheck';
+import { clipFrames } from '@inkavo/media/reading/clipFrames';
+import { make, sourceOf, TAGS_709 } from '@inkavo/media/testClips';
+import { writeFileSync } from 'node:fs';
+import { startServer, type Running } from './app';
+import { Client, makeCard, tempFolder, until } from './testServer';
+
+const card = makeCard();
+let running: Running;
+let client: Client;
+let clip: Clip;
+
+beforeAll(async () => {
+  const folder = join(card, 'DCIM', 'TEST_CAMERA');
+  writeFileSync(join(folder, 'dive.uddf'), '<uddf/>');
+  // Two brightnesses, one after the other.
+  make(join(folder, 'dull.mp4'), 'testsrc2=size=640x360:rate=30:duration=8', [
+    '-vf',
+    "format=yuv420p,lutyuv=y=70+val*0.35:u=128+(val-128)*0.3:v=128+(val-128)*0.3,eq=brightness='if(gt(t,4),0.16,0)':eval=frame,noise=alls=4",
+    '-c:v',
+    'libx264',
+    '-qp',
+    '12',
+    ...TAGS_709,
+  ]);
+  running = await startServer({ host: '127.0.0.1', port: 0, data: tempFolder(), card, app: undefined });
+  client = new Client(running.address);
+  const outing = await client.post<Outing>('/outings', { name: 'Day', date: '2031-06-14' });
+  await client.post(`/outings/${outing.id}/import`, { paths: ['DCIM/TEST_CAMERA/dull.mp4'] });
+  const look = async () => (await client.get<{ clips: Clip[] }>(`/outings/${outing.id}`)).clips;
+  [clip] = await until(look, (c) => c.length === 1 && c[0].proxy === 'ready');
+}, 60_000);
+afterAll(() => running.close());
+
+/** Asks and reads all lines of the answer. */
+async function lines(path: string, body: unknown): Promise<Record<string, unknown>[]> {
+  const res = await fetch(`${running.address}/api/clips/${clip.id}/${path}`, {
+    method: 'POST',
+    body: JSON.stringify(body),
+    headers: { 'Content-Type': 'application/json' },
+  });
+  return (await res.text())
+    .split('\n')
+    .filter(Boolean)
+    .map((l) => JSON.parse(l) as Record<string, unknown>);
+}
+
+test('a first pass answers with steps and reasons, the same each time', async () => {
+  const [first, second] = [await lines('first-pass', { steps: [] }), await lines('first-pass', { steps: [] })];
+  expect(first).toEqual(second);
+  const proposals = first.at(-1)!.proposals as Proposal[];
+  expect(proposals.map((p) => p.step.kind)).toContain('range');
+  for (const p of proposals) expect(p.reason).toMatch(/\d/);
+});
+
+test('a hold check says how far it is, and where the clip does not hold', async () => {
+  const steps = [newStep('range', 'r', { exposure: 2.2 })];
+  const answer = await lines('hold-check', { steps, own: ['r'] });
+  expect(answer.filter((l) => l.done !== undefined).length).toBeGreaterThan(5);
+  const report = answer.at(-1)!.report as HoldReport;
+  const clipping = report.troubles.find((t) => t.kind === 'grade')!;
+  // The second half is the brighter one.
+  expect(clipping.worstFrame).toBeGreaterThan(110);
+  expect(report.mends.map((m) => m.title)).toContain('Softer ends');
+});
+
+test('a dive log is kept with the clip, and taken away again; a wrong one is refused', async () => {
+  const log: DiveLog = {
+    name: 'a',
+    startedAt: null,
+    samples: [
+      { seconds: 0, metres: 1 },
+      { seconds: 60, metres: 9 },
+    ],
+  };
+  expect((await client.ask<Clip>('PUT', `/clips/${clip.id}/dive`, { log, offset: 12 })).body.dive).toEqual({
+    log,
+    offset: 12,
+  });
+  expect((await client.get<{ clip: Clip }>(`/clips/${clip.id}`)).clip.dive!.offset).toBe(12);
+  const falling = { ...log, samples: log.samples.toReversed() };
+  expect((await client.ask('PUT', `/clips/${clip.id}/dive`, { log: falling, offset: 0 })).status).toBe(400);
+  // A test pattern has no depth.
+  expect((await lines('dive/clock', { log })).at(-1)).toEqual({ fit: null });
+  expect((await client.ask<Clip>('DELETE', `/clips/${clip.id}/dive`)).body.dive).toBeNull();
+  expect(await client.get('/card/logs')).toEqual([{ name: 'dive.uddf', text: '<uddf/>' }]);
+});
+
+test('pictures for reading are the file’s own pixels, spread over the stretch, from proxy and original alike', async () => {
+  const source = await sourceOf(join(card, 'DCIM', 'TEST_CAMERA', 'dull.mp4'));
+  const own = await clipFrames(source, { inFrame: 30, outFrame: 89, count: 6 });
+  expect(own.map((p) => p.frame)).toEqual([30, 40, 50, 60, 70, 80]);
+  const proxy = running.parts.library.proxy(clip.hash);
+  const whole = await clipFrames(source, { proxy, inFrame: 5, outFrame: 239, count: 10 });
+  expect(whole[0].frame).toBe(12);
+  expect(whole.every((p) => p.frame % 12 === 0)).toBe(true);
+  const at = whole.find((p) => p.frame === 60)!;
+  const same = own.find((p) => p.frame === 60)!;
+  const values = Array.from(at.picture.y as Uint8Array);
+  const off = values.reduce((s, v, i) => s + Math.abs(v - same.picture.y[i]), 0) / values.length;
+  expect(at.picture.format.width).toBe(same.picture.format.width);
+  expect(off).toBeLessThan(4);
+});
