@@ -1,5 +1,6 @@
 import { benchBake } from './bakeTimes';
 import { benchExport } from './exportTimes';
+import { benchFields } from './fieldTimes';
 import { benchKernel } from './kernelTimes';
 import { benchMemory } from './memory';
 
@@ -7,6 +8,7 @@ import { benchMemory } from './memory';
 const BENCHMARKS: Record<string, () => Promise<void> | void> = {
   kernel: benchKernel,
   bake: benchBake,
+  fields: benchFields,
   memory: benchMemory,
   export: benchExport,
 };

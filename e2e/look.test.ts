@@ -264,7 +264,7 @@ describe('every value', () => {
       ['range', 0.005],
       ['saturation', null],
     ]);
-    const chips = page.getByRole('group', { name: 'Steps' }).getByRole('button');
+    const chips = page.getByRole('group', { name: 'Steps' }).locator('[data-testid^=step-]');
     const [first, last] = [(await chips.nth(0).boundingBox())!, (await chips.nth(2).boundingBox())!];
     await page.mouse.move(last.x + 30, last.y + 20);
     await page.mouse.down();

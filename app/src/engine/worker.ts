@@ -227,6 +227,9 @@ function readingsOf(statistics: Statistics): Reading[] {
   return [...all.filter((r) => r.mend), ...all.filter((r) => !r.mend)];
 }
 
+const copyOf = (pass: BakedPass): BakedPass =>
+  pass.kind === 'lut' ? { kind: 'lut', table: { ...pass.table, data: pass.table.data.slice() } } : pass;
+
 /** Fetches the tables that steps use and that this worker does not know yet. */
 async function fetchLuts(steps: Step[]): Promise<void> {
   for (const id of lutIds(steps)) if (!knownLut(id)) provideLut(id, await server.lutText(id));
@@ -250,7 +253,12 @@ const api = {
   /** Makes the passes of a grade ready; none when its steps do nothing. */
   async bake({ steps, seconds }: Moment, size: number): Promise<BakedPass[]> {
     await fetchLuts(steps);
-    return baker.bake(steps, seconds, size);
+    // The baker keeps its tables; what goes over is a copy that costs the page nothing.
+    const passes = baker.bake(steps, seconds, size).map(copyOf);
+    return transfer(
+      passes,
+      passes.flatMap((p) => (p.kind === 'lut' ? [p.table.data.buffer as ArrayBuffer] : [])),
+    );
   },
 
   /** The maps that a grade's passes have: of the frame that everything is measured on, or of another one. */

@@ -12,6 +12,7 @@ import {
   placeStep,
   removeStep,
   resetClipSteps,
+  takeSteps,
   type StepLists,
 } from './stepLists';
 
@@ -94,4 +95,25 @@ test('a step dragged to the place of another stands there; never among those of 
   expect(placeStep(lists, 'balance', 'saturation').clip.map((s) => s.id)).toEqual(['range', 'saturation', 'balance']);
   expect(placeStep(lists, 'balance', 'look')).toBe(lists);
   expect(placeStep(lists, 'balance', 'balance')).toBe(lists);
+});
+
+test('the steps of a first pass set what lies ready, or are added where the working order wants them', () => {
+  const proposed = [newStep('water', 'first-water', { depth: 7 }), newStep('range', 'first-range', { exposure: 0.4 })];
+  const taken = takeSteps(lists, proposed);
+  expect(taken.lists.clip.map((s) => s.kind)).toEqual(['water', 'balance', 'range', 'saturation']);
+  expect(findStep(taken.lists, 'range')!.step.params).toMatchObject({ exposure: 0.4, black: 0 });
+  expect(taken.id).toBe('range');
+  expect(taken.lists.camera).toBe(lists.camera);
+  expect(takeSteps(lists, []).id).toBeUndefined();
+});
+
+test('a step whose number changes over the clip is not idle, whatever it is at the start', () => {
+  const keys = {
+    keys: [
+      { seconds: 0, value: 0 },
+      { seconds: 3, value: 0.2 },
+    ],
+  };
+  expect(isIdle({ ...newStep('range', 'r'), params: { black: keys } })).toBe(false);
+  expect(isIdle({ ...newStep('range', 'r'), on: false, params: { black: keys } })).toBe(true);
 });

@@ -1,7 +1,8 @@
 import { colourText, neutralText } from './colourText';
 import { layoutBench } from './layout';
 import { positionAt } from '../outing/order';
-import { timeText } from './timeText';
+import { troubleAt } from './HoldBand';
+import { clockText, timeText } from './timeText';
 
 const HD = { width: 1920, height: 1080 };
 const UPRIGHT = { width: 1080, height: 1920 };
@@ -45,5 +46,23 @@ test('a colour in numbers and in words', () => {
 test('a place between neighbours, before the first and after the last', () => {
   expect([positionAt([9, 1, 2], 0), positionAt([1, 9, 2], 1), positionAt([1, 2, 9], 2), positionAt([5], 0)]).toEqual([
     0, 1.5, 3, 0,
+  ]);
+});
+
+test('seconds of a dive as a clock', () => {
+  expect([0, 75, 94.6, -3].map(clockText)).toEqual(['0:00', '1:15', '1:35', '−0:03']);
+});
+
+test('a tap on the strip finds the trouble that lies there, within the distance between measured frames', () => {
+  const troubles = [
+    { kind: 'grade', fromFrame: 30, toFrame: 60, worstFrame: 48, text: '' },
+    { kind: 'cast', fromFrame: 50, toFrame: 90, worstFrame: 80, text: '' },
+  ] as const;
+  expect([20, 28, 55, 70, 99].map((f) => troubleAt(troubles, f, 5)?.worstFrame)).toEqual([
+    undefined,
+    48,
+    48,
+    80,
+    undefined,
   ]);
 });
