@@ -14,9 +14,19 @@ beforeAll(async () => {
   house = await openHouse();
   clip = (await house.clips('boat_shed_01')).boat_shed_01;
   bench = `/clip/${clip.id}`;
-  const steps = ['convert', 'balance', 'range', 'bands', 'curves', 'saturation', 'hues', 'lut'].map((kind) =>
-    newStep(kind, kind, kind === 'hues' ? { stems: [{ hue: 0.4, turn: 0.05 }] } : {}),
-  );
+  const params: Record<string, Record<string, unknown>> = {
+    hues: { stems: [{ hue: 0.4, turn: 0.05 }] },
+    water: {
+      depth: {
+        keys: [
+          { seconds: 0, value: 0 },
+          { seconds: 2, value: 0.2, ease: 'hold' },
+        ],
+      },
+    },
+  };
+  const kinds = ['convert', 'water', 'haze', 'balance', 'range', 'bands', 'curves', 'saturation', 'hues', 'lut'];
+  const steps = kinds.map((kind) => newStep(kind, kind, params[kind]));
   await house.client.ask('PUT', `/clips/${clip.id}/steps`, { clip: { revision: 0, steps } });
 }, 120_000);
 afterAll(() => house.close());
@@ -87,6 +97,45 @@ const SCREENS: [string, (page: Page, go: (path: string) => Promise<unknown>) => 
     },
   ],
   ['more', (page) => button(page, 'More')],
+  [
+    'a first pass',
+    async (page) => {
+      await button(page, 'Close');
+      await button(page, /^First pass/);
+      await page
+        .getByText(/Nothing to mend|They are ordinary steps/)
+        .first()
+        .waitFor();
+      await page.getByText('Reading the whole clip …').waitFor({ state: 'detached' });
+    },
+  ],
+  [
+    'a hold check',
+    async (page) => {
+      await button(page, 'Close');
+      await button(page, 'Compare and check');
+      await button(page, /^Hold check/);
+      await button(page, /^Measure/);
+      await page.getByRole('button', { name: 'Measure again' }).waitFor();
+    },
+  ],
+  [
+    'water',
+    async (page) => {
+      await button(page, 'Close');
+      await shown(page, 'water');
+    },
+  ],
+  ['haze', (page) => shown(page, 'haze')],
+  ['a dive log', (page) => shown(page, 'water').then(() => button(page, 'Dive log'))],
+  [
+    'keyframes',
+    async (page) => {
+      await button(page, 'Close');
+      await button(page, 'Keyframes of the step in hand');
+      await page.getByTestId('key-lane').waitFor();
+    },
+  ],
 ];
 
 describe.each(['dusk', 'noon'])('in %s', (mode) => {

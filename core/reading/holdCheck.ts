@@ -171,9 +171,11 @@ function troublesOf(moments: readonly HeldMoment[]): HeldTrouble[] {
   });
 }
 
-/** Steps with one of a kind changed, or added at the end when there is none. */
-function withStep(steps: readonly Step[], kind: string, change: (step: Step) => Step): Step[] {
-  const at = steps.findLastIndex((s) => s.kind === kind && s.on);
+type Own = (id: string) => boolean;
+
+/** Steps with one's own last one of a kind changed, or with one added at the end when there is none. */
+function withStep(steps: readonly Step[], kind: string, own: Own, change: (step: Step) => Step): Step[] {
+  const at = steps.findLastIndex((s) => s.kind === kind && s.on && own(s.id));
   if (at < 0) return [...steps, change(newStep(kind, freeId(steps, kind)))];
   return steps.map((s, i) => (i === at ? change(s) : s));
 }
@@ -191,9 +193,9 @@ const WEAKER = 0.6;
 const KEY_EVERY = 1.5;
 
 /** What could mend clipping by the grade: soft ends; the step that does most of it, weaker. */
-function clippingMends(steps: readonly Step[], clipOnly: (id: string) => boolean): Omit<HeldMend, 'text'>[] {
-  const softer = withStep(steps, 'range', (s) => ({ ...s, params: { ...s.params, soft: SOFT } }));
-  const strong = steps.filter((s) => s.on && clipOnly(s.id) && s.kind !== 'convert' && s.strength > 0.1);
+function clippingMends(steps: readonly Step[], own: Own): Omit<HeldMend, 'text'>[] {
+  const softer = withStep(steps, 'range', own, (s) => ({ ...s, params: { ...s.params, soft: SOFT } }));
+  const strong = steps.filter((s) => s.on && own(s.id) && s.kind !== 'convert' && s.strength > 0.1);
   return [
     { kind: 'grade', title: 'Softer ends', steps: softer },
     ...strong.map((step) => ({
@@ -205,10 +207,10 @@ function clippingMends(steps: readonly Step[], clipOnly: (id: string) => boolean
 }
 
 /** Keyframes on exposure that hold the clip's middle level. */
-function levelMend(steps: readonly Step[], moments: readonly HeldMoment[]): Omit<HeldMend, 'text'> {
+function levelMend(steps: readonly Step[], moments: readonly HeldMoment[], own: Own): Omit<HeldMend, 'text'> {
   const middle = median(moments.map((m) => m.level));
   const keys: { seconds: number; value: number; ease: 'smooth' }[] = [];
-  const range = steps.findLast((s) => s.kind === 'range' && s.on);
+  const range = steps.findLast((s) => s.kind === 'range' && s.on && own(s.id));
   const given = range?.params.exposure;
   for (const m of moments) {
     if (keys.length > 0 && m.seconds - keys[keys.length - 1].seconds < KEY_EVERY) continue;
@@ -220,7 +222,7 @@ function levelMend(steps: readonly Step[], moments: readonly HeldMoment[]): Omit
   return {
     kind: 'level',
     title: 'Exposure by keyframes',
-    steps: withStep(steps, 'range', (s) => ({ ...s, params: { ...s.params, exposure: { keys } } })),
+    steps: withStep(steps, 'range', own, (s) => ({ ...s, params: { ...s.params, exposure: { keys } } })),
   };
 }
 
@@ -232,7 +234,7 @@ function levelMend(steps: readonly Step[], moments: readonly HeldMoment[]): Omit
 export function holdCheck(
   frames: readonly HeldFrame[],
   steps: readonly Step[],
-  own: (id: string) => boolean = () => true,
+  own: Own = () => true,
   onProgress?: (done: number) => void,
 ): HoldReport {
   const ends = clipEnds(frames);
@@ -264,7 +266,7 @@ export function holdCheck(
   }
   const drifting = worst('level');
   if (drifting) {
-    const mend = levelMend(steps, moments);
+    const mend = levelMend(steps, moments, own);
     const before = moments.find((m) => m.frame === drifting.frame)!.level;
     const after = new Measurer(mend.steps, ends).measure(drifting).level;
     mends.push({ ...mend, text: `Mean luma there: ${percent(after)} instead of ${percent(before)}.` });
