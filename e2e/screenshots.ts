@@ -128,7 +128,7 @@ async function main(): Promise<void> {
   await shoot(phone, 'keyframes-phone');
   await phone.getByRole('button', { name: 'Close the keyframes' }).tap();
   await house.client.ask('DELETE', `/clips/${clips.mooring_block_02.id}/dive`);
-  await phone.getByRole('button', { name: 'More' }).tap();
+  await phone.getByRole('button', { name: 'More', exact: true }).tap();
   await phone.getByRole('button', { name: 'Reset all steps of this clip' }).tap();
   await settled(phone);
   await go(phone, `/clip/${clips.boat_shed_01.id}`);

@@ -1,4 +1,5 @@
 import type { Vec3 } from '../colour/matrix';
+import { boxMean } from '../fields/filters';
 import { lightLeft, openWater, WATER_TYPES, type WaterType } from '../steps/water/waters';
 import { median, percentile, type ReadFrame } from './readFrames';
 
@@ -10,6 +11,9 @@ export interface OpenWater {
 
 /** Less than this share of the frames says nothing. */
 const LEAST_OPEN = 0.02;
+/** Half of a window, as a share of the width, and the share of it that is smooth where open water is. */
+const AROUND = 0.03;
+const WIDE = 0.9;
 /** Water takes red before anything else; what is redder than this beside green is no water (linear R/G). */
 const REDDEST = 0.75;
 /** In skylight and wrong whites blue gains what red loses; in water at most this much of it (in logarithms). */
@@ -25,15 +29,24 @@ export function isWatery([r, g, b]: Readonly<Vec3>): boolean {
   return red < Math.log(REDDEST) && blue < -red * BLUE_FOR_RED;
 }
 
+/** Smooth cells with at least so much smoothness around them. */
+function smoothCells(frames: readonly ReadFrame[], least: number): Vec3[] {
+  const cells: Vec3[] = [];
+  for (const { rgb, smooth, width, height } of frames) {
+    const around = least > 0 ? boxMean(smooth, width, height, Math.max(1, Math.round(AROUND * width))) : undefined;
+    for (let i = 0; i < smooth.length; i += 1)
+      if (smooth[i] && rgb[3 * i + 1] > 0.01 && (around?.[i] ?? 1) >= least)
+        cells.push([rgb[3 * i], rgb[3 * i + 1], rgb[3 * i + 2]]);
+  }
+  return cells;
+}
+
 /** Open water over some frames: the smooth cells with the least red. Null where there is none. */
 export function findOpenWater(frames: readonly ReadFrame[]): OpenWater | null {
-  const cells: Vec3[] = [];
-  let all = 0;
-  for (const { rgb, smooth } of frames) {
-    all += smooth.length;
-    for (let i = 0; i < smooth.length; i += 1)
-      if (smooth[i] && rgb[3 * i + 1] > 0.01) cells.push([rgb[3 * i], rgb[3 * i + 1], rgb[3 * i + 2]]);
-  }
+  const all = frames.reduce((n, f) => n + f.smooth.length, 0);
+  // Wide stretches without detail first: a leaf is smooth too, but small.
+  const wide = smoothCells(frames, WIDE);
+  const cells = wide.length >= LEAST_OPEN * all ? wide : smoothCells(frames, 0);
   if (cells.length < LEAST_OPEN * all) return null;
   const reds = cells.map((c) => ratio(c, 0, 0));
   const least = percentile(reds, 0.3);

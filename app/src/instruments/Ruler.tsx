@@ -88,7 +88,7 @@ export function Ruler({ spec, value, onChange, onSettle }: Props) {
             <Txt numberOfLines={1} className="shrink">
               {spec.label}
             </Txt>
-            <Txt bold testID={`value-${spec.key}`}>
+            <Txt bold testID={`value-${spec.key}`} numberOfLines={1} className="shrink-0">
               {text}
             </Txt>
           </View>

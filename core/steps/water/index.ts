@@ -3,31 +3,32 @@ import { bt709 } from '../../colour/transfer';
 import { luma709 } from '../../colour/ycbcr';
 import type { Vec3 } from '../../colour/matrix';
 import { boundedTransmission, depthMap, MAP_END, OMEGA } from '../../fields/transmission';
-import type { FieldSpec } from '../../fields/map';
+import { boxStatistics } from '../../fields/filters';
+import type { FieldSpec, LinearPicture } from '../../fields/map';
 import { numberShape } from '../numbers';
 import type { FieldShader, NumberSpec, StepKind } from '../types';
 import { lightLeft, WATER_TYPES, type WaterType } from './waters';
 
 const share = { unit: 'percent', min: 0, max: 1, step: 0.01 } as const;
 const veil = { ...share, neutral: 0, group: 'Veil' } as const;
-const fit = { unit: 'factor', min: 0.25, max: 4, neutral: 1, step: 0.01, group: 'Water' } as const;
+const fit = { unit: 'factor', min: 0.25, max: 4, neutral: 1, step: 0.01, group: 'Fit' } as const;
 
 const limit = { unit: 'stop', min: 0, max: 6, neutral: 3, step: 0.1, group: 'Gain' } as const;
 
 const numbers = [
   { key: 'depth', label: 'Depth', unit: 'metre', min: 0, max: 60, neutral: 0, step: 0.1, group: 'Water' },
   { key: 'distance', label: 'Nearest things', unit: 'metre', min: 0, max: 20, neutral: 0, step: 0.1, group: 'Water' },
-  { key: 'density', label: 'Density', ...fit, max: 8 },
+  { key: 'density', label: 'Density', ...fit, max: 8, group: 'Water' },
   { key: 'fitRed', label: 'Loss of red', ...fit },
   { key: 'fitBlue', label: 'Loss of blue', ...fit },
+  { key: 'rebuild', label: 'Red from green', ...share, neutral: 1, group: 'Fit' },
   { key: 'limitRed', label: 'Most for red', ...limit },
   { key: 'limitGreen', label: 'Most for green', ...limit },
   { key: 'limitBlue', label: 'Most for blue', ...limit },
-  { key: 'rebuild', label: 'Red from green', ...share, neutral: 1, group: 'Gain' },
-  { key: 'veil', label: 'Veil off', ...share, neutral: 1, group: 'Veil' },
-  { key: 'veilRed', label: 'Open water red', ...veil },
-  { key: 'veilGreen', label: 'Open water green', ...veil },
-  { key: 'veilBlue', label: 'Open water blue', ...veil },
+  { key: 'veilRed', label: 'Red', ...veil },
+  { key: 'veilGreen', label: 'Green', ...veil },
+  { key: 'veilBlue', label: 'Blue', ...veil },
+  { key: 'veil', label: 'Veil off', ...share, neutral: 1, group: 'Open water' },
   { key: 'keepWater', label: 'Keep open water', ...share, neutral: 1, group: 'Open water' },
   {
     key: 'waterTint',
@@ -68,8 +69,8 @@ const SAMPLES = 48;
 /** So much of a frame counts as near. */
 const NEAREST = 0.3;
 /** Between these shares of visibility left, open water takes over. */
-const WATER_BEGINS = 0.22;
-const WATER_WHOLE = 0.08;
+const WATER_BEGINS = 0.3;
+const WATER_WHOLE = 0.13;
 /** What has open water's colour is taken for it from nearer on. */
 const ALIKE_BEGINS = 0.55;
 const ALIKE_WHOLE = 0.25;
@@ -130,10 +131,15 @@ function pathAt(p: WaterParams, across: number): Path {
 }
 
 /** How much a colour is open water's, 0–1. */
-function likeness([r, g, b]: Readonly<Vec3>, [red, blue]: readonly [number, number]): number {
+function likeness(
+  [r, g, b]: Readonly<Vec3>,
+  [red, blue]: readonly [number, number],
+  alike = ALIKE,
+  unlike = UNLIKE,
+): number {
   if (g <= 1e-4) return 0;
   const off = Math.abs(r / g - red) + Math.abs(b / g - blue);
-  return smooth(clamp01((UNLIKE - off) / (UNLIKE - ALIKE)));
+  return smooth(clamp01((unlike - off) / (unlike - alike)));
 }
 
 /** All that does not depend on the colour: light's paths over the map, and constants. */
@@ -238,6 +244,27 @@ function metresAt(p: WaterParams, opticalDepth: number, reach: number): number {
   return (near + far) / 2;
 }
 
+/** Window in which detail is looked for, as a share of the width; variation of green under which there is none. */
+const DETAIL_WINDOW = 0.015;
+const DETAIL_NONE = 0.03;
+const DETAIL_SOME = 0.07;
+/** Where there is no detail, open water's colour may differ more: it changes with the depth. */
+const SMOOTH_ALIKE = 0.15;
+const SMOOTH_UNLIKE = 0.35;
+/** How much brighter than its mean open water may be, and what is surely something else. */
+const AS_BRIGHT = 1.5;
+const BRIGHTER = 2;
+
+/** How far cells have no detail, 0–1. */
+function withoutDetail({ width, height, rgb }: LinearPicture): Float32Array {
+  const green = Float32Array.from({ length: width * height }, (_, i) => rgb[3 * i + 1]);
+  const { mean, variance } = boxStatistics(green, width, height, Math.max(1, Math.round(DETAIL_WINDOW * width)));
+  return mean.map((m, i) => {
+    const variation = Math.sqrt(variance[i]) / Math.max(1e-4, m);
+    return smooth(clamp01((DETAIL_SOME - variation) / (DETAIL_SOME - DETAIL_NONE)));
+  });
+}
+
 function field(p: WaterParams): FieldSpec | undefined {
   // At one distance for the whole frame it is a pointwise step like others.
   if (!usesMap(p)) return undefined;
@@ -249,6 +276,17 @@ function field(p: WaterParams): FieldSpec | undefined {
   return {
     estimate(picture) {
       const t = boundedTransmission(picture, open, [0, 0, 0], bright, [1, 2]);
+      // Open water is lighter towards the surface and darker below: without detail and of its colour, it is far away.
+      const water = withoutDetail(picture);
+      const ratios = [open[0] / Math.max(1e-4, open[1]), open[2] / Math.max(1e-4, open[1])] as const;
+      const { rgb } = picture;
+      for (let i = 0; i < t.length; i += 1)
+        if (water[i] > 0) {
+          const colour: Vec3 = [rgb[3 * i], rgb[3 * i + 1], rgb[3 * i + 2]];
+          // A plain thing near by is brighter.
+          const dim = smooth(clamp01((BRIGHTER - colour[1] / Math.max(1e-4, open[1])) / (BRIGHTER - AS_BRIGHT)));
+          t[i] *= 1 - water[i] * dim * likeness(colour, ratios, SMOOTH_ALIKE, SMOOTH_UNLIKE);
+        }
       return depthMap(t, NEAREST);
     },
     radius: 0.03,
