@@ -39,8 +39,8 @@ const percent = (v: number): string => `${Math.round(100 * v)} %`;
 const encode = (rgb: Readonly<Vec3>): Vec3 => rgb.map((v) => Math.min(1, Math.max(0, bt709.encode(v)))) as Vec3;
 
 /** Through steps, so many frames and every so many of their cells are enough. */
-const FEW = 6;
-const READ = 12;
+const FEW = 4;
+const READ = 8;
 const STRIDE = 3;
 
 /** Frames spread evenly, so many at most. */
