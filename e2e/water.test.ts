@@ -7,7 +7,6 @@ import type { Job } from '@inkavo/core/model/job';
 import { isKeyframed, type Keyframed } from '@inkavo/core/regions/keyframes';
 import { compile } from '@inkavo/core/program/compile';
 import { bakeFor, pictureToRgb } from '@inkavo/core/program/cpu/gradePicture';
-import { PROXY_WIDTH } from '@inkavo/media/frames/proxy';
 import { restFrame } from '@inkavo/media/frames/rest';
 import { workFolder } from '@inkavo/media/testClips';
 import { until } from '@inkavo/server/testServer';
@@ -254,5 +253,4 @@ test('haze is found in the frame, taken off the distance, and the export shows w
   const off = shown.rgb.reduce((s, v, i) => s + Math.abs(v - raw[i]), 0) / raw.length;
   console.log(`hazy 4K export against the screen, scaled by another filter: ${off.toFixed(2)} apart (8 bit)`);
   expect(off).toBeLessThan(3);
-  expect(PROXY_WIDTH).toBeGreaterThan(shown.width);
 });

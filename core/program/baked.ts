@@ -106,7 +106,7 @@ export class RowGrader {
 
 const applies = new WeakMap<object, PointFn>();
 /** The mathematics of a spatial step, made once for one set of parameters. */
-export function prepared({ step, params }: { step: string; params: object }): PointFn {
+function prepared({ step, params }: { step: string; params: object }): PointFn {
   const known = applies.get(params);
   if (known) return known;
   const made = stepKind(step).prepare(params as Record<string, unknown>);

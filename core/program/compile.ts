@@ -172,9 +172,13 @@ export function tableOf({ passes }: Program): LutPass {
 export const stepRuns = (steps: readonly Step[], seconds: number): Run<Step>[] =>
   runsOf(steps, (s) => hasField(s, seconds));
 
-/** Whether a step takes a map at this time. */
-export const hasField = (step: Step, seconds: number): boolean =>
-  stepKind(step.kind).field !== undefined && prepareSteps([step], seconds).some((p) => p.field);
+/** Whether a step takes a map at this time. Asked at every change, so nothing is prepared for it. */
+export function hasField(step: Step, seconds: number): boolean {
+  const kind = stepKind(step.kind);
+  if (!kind.field || !step.on || step.strength === 0) return false;
+  const params = kind.schema.parse(resolveParams(step.params, seconds));
+  return !kind.isNeutral(params) && kind.field(params) !== undefined;
+}
 
 /** Whether a step takes a map at any time of the clip. */
 export function hasFieldEver(step: Step): boolean {

@@ -64,6 +64,8 @@ const schema = z.object({
 });
 export type WaterParams = z.infer<typeof schema>;
 
+/** A distance is found by so many halvings: to less than a millimetre. */
+const HALVINGS = 22;
 /** Samples of light over distance. */
 const SAMPLES = 48;
 /** So much of a frame counts as near. */
@@ -96,7 +98,7 @@ export function waterLeft(p: WaterParams, down: number, across: number): Vec3 {
 function mapReach(p: WaterParams): number {
   let [near, far] = [0, 1];
   while (waterLeft(p, 0, far)[1] > 1 - OMEGA && far < 1000) far *= 2;
-  for (let i = 0; i < 40; i += 1) {
+  for (let i = 0; i < HALVINGS; i += 1) {
     const middle = (near + far) / 2;
     if (waterLeft(p, 0, middle)[1] > 1 - OMEGA) near = middle;
     else far = middle;
@@ -236,7 +238,7 @@ const shader: FieldShader<WaterParams> = {
 function metresAt(p: WaterParams, opticalDepth: number, reach: number): number {
   const target = Math.exp(-opticalDepth);
   let [near, far] = [0, reach];
-  for (let i = 0; i < 40; i += 1) {
+  for (let i = 0; i < HALVINGS; i += 1) {
     const middle = (near + far) / 2;
     if (waterLeft(p, 0, middle)[1] > target) near = middle;
     else far = middle;

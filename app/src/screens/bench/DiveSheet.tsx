@@ -6,10 +6,11 @@ import { FormatError } from '@inkavo/core/formats/error';
 import { readDiveLog, type LengthUnit } from '@inkavo/core/formats/diveLog';
 import { fps } from '@inkavo/core/model/facts';
 import { depthAt, depthKeys, type ClipDive, type DiveLog } from '@inkavo/core/model/diveLog';
+import { isKeyframed } from '@inkavo/core/regions/keyframes';
 import type { NumberSpec } from '@inkavo/core/steps';
 import { api } from '../../api/client';
 import { Ruler } from '../../instruments/Ruler';
-import { useBench } from '../../state/bench';
+import { useBench, useOwnedStep } from '../../state/bench';
 import { Button } from '../../ui/Button';
 import { Choice } from '../../ui/Choice';
 import { FileUp, Pipette, Trash } from '../../ui/icons';
@@ -24,6 +25,7 @@ const CHART_WIDTH = 520;
 /** The clip's dive log: bring one in, find where in it the clip begins, and let the depth follow it. */
 export function DiveSheet({ stepId, onClose }: { stepId: string; onClose(): void }) {
   const dive = useBench((s) => s.opened!.clip.dive);
+  const followed = isKeyframed(useOwnedStep(stepId)?.step.params.depth);
   const [state, setState] = useState<{ busy: boolean; trouble: string | null; note: string | null }>({
     busy: false,
     trouble: null,
@@ -88,7 +90,11 @@ export function DiveSheet({ stepId, onClose }: { stepId: string; onClose(): void
             <Button title="Find by the clip's colour" icon={Pipette} onPress={() => void findClock()} />
           )}
           {state.note ? <Txt role="status">{state.note}</Txt> : null}
-          <Txt quiet>The depth of this step follows the log. Its keyframes can be changed like any others.</Txt>
+          {followed ? (
+            <Txt quiet>The depth of this step has keyframes from the log. They can be changed like any others.</Txt>
+          ) : (
+            <Button title="Let the depth of this step follow it" onPress={() => follow(stepId, dive)} />
+          )}
           <Button
             title="Take the log away"
             icon={Trash}
