@@ -4,7 +4,9 @@ import { bakePasses } from '@inkavo/core/program/baked';
 import { compile } from '@inkavo/core/program/compile';
 import { gradePicture } from '@inkavo/core/program/cpu/gradePicture';
 import { pictureBytes, planesOver, type PlanarFormat } from '@inkavo/core/program/cpu/planar';
+import { RowKernel, rowKernelBytes } from '@inkavo/core/program/cpu/rowKernel';
 import { mapsOf } from '@inkavo/core/program/maps';
+import { kernelModule } from '@inkavo/media/export/kernelFile';
 import { median } from './grades';
 
 const format: PlanarFormat = {
@@ -17,11 +19,26 @@ const format: PlanarFormat = {
   chromaSite: 'left',
 };
 const ROUNDS = 5;
+const PIXELS = format.width * format.height;
 
-/** Spatial steps on the plain CPU backend, against one table, and how long their maps take. */
+/** What there is to compare: the same grade on the plain backend and in the kernel, and its map. */
+interface Times {
+  plain: number[];
+  kernel: number[];
+  map: number[];
+}
+
+/** Spatial steps on the CPU, plain and in the kernel, against one table, and how long their maps take. */
 export function benchFields(): void {
-  const input = planesOver(new ArrayBuffer(pictureBytes(format)), format);
-  const output = planesOver(new ArrayBuffer(pictureBytes(format)), format);
+  const module = kernelModule();
+  if (!module) throw new Error('The kernel is not built: bash scripts/kernel.sh');
+  const room = { width: format.width, tables: 2, fields: 1, size: 33 };
+  const inAt = Math.ceil(rowKernelBytes(room) / 64) * 64;
+  const pages = Math.ceil((inAt + 2 * pictureBytes(format) + 64) / 65536);
+  const memory = new WebAssembly.Memory({ initial: pages, maximum: pages, shared: true });
+  const kernel = new RowKernel(module, memory, 0, room);
+  const input = planesOver(memory.buffer, format, inAt);
+  const output = planesOver(memory.buffer, format, inAt + pictureBytes(format));
   for (const plane of [input.y, input.cb, input.cr]) plane.forEach((_, i) => (plane[i] = 40 + ((i * 7919) % 160)));
   const range = newStep('range', 'r', { black: -0.03 });
   const grades: Record<string, Step[]> = {
@@ -29,7 +46,7 @@ export function benchFields(): void {
     water: [newStep('water', 'w', { depth: 8, veilRed: 0.2, veilGreen: 0.5, veilBlue: 0.4 }), range],
     haze: [newStep('haze', 'h', { amount: 0.9 }), range],
   };
-  const times: Record<string, { grade: number[]; map: number[] }> = {};
+  const times: Record<string, Times> = {};
   const clock = (f: () => void): number => {
     const from = performance.now();
     f();
@@ -40,17 +57,19 @@ export function benchFields(): void {
     for (const [name, steps] of Object.entries(grades)) {
       const program = compile(steps, 0);
       const passes = bakePasses(program, 33);
-      const at = (times[name] ??= { grade: [], map: [] });
+      const at = (times[name] ??= { plain: [], kernel: [], map: [] });
       let maps = mapsOf(program, shrink(input));
       at.map.push(clock(() => (maps = mapsOf(program, shrink(input)))));
-      at.grade.push(clock(() => gradePicture({ passes, maps }, input, output)));
+      at.plain.push(clock(() => gradePicture({ passes, maps }, input, output)));
+      kernel.setGrade({ passes, maps });
+      at.kernel.push(clock(() => kernel.picture(input, output)));
     }
-  const base = median(times['one table'].grade);
-  for (const [name, { grade, map }] of Object.entries(times)) {
-    const pixels = format.width * format.height;
+  const base = median(times['one table'].plain);
+  const ns = (list: number[]): string => ((1e6 * median(list)) / PIXELS).toFixed(1);
+  for (const [name, { plain, kernel: fast, map }] of Object.entries(times))
     console.log(
-      `${name}: ${((1e6 * median(grade)) / pixels).toFixed(0)} ns a pixel on one thread, ${(median(grade) / base).toFixed(2)} of one table` +
+      `${name}: plain ${ns(plain)} ns a pixel on one thread, ${(median(plain) / base).toFixed(2)} of one table; ` +
+        `kernel ${ns(fast)} ns, ${(median(fast) / median(plain)).toFixed(3)} of plain` +
         (name === 'one table' ? '' : `; its map ${median(map).toFixed(0)} ms a 1080p frame`),
     );
-  }
 }

@@ -87,7 +87,8 @@ function application(parts: Parts): express.Express {
       contentSecurityPolicy: {
         directives: {
           defaultSrc: ["'self'"],
-          scriptSrc: ["'self'"],
+          // WebAssembly, for the kernel in the workers.
+          scriptSrc: ["'self'", "'wasm-unsafe-eval'"],
           // The interface library writes its styles into the page.
           styleSrc: ["'self'", "'unsafe-inline'"],
           imgSrc: ["'self'", 'blob:', 'data:'],

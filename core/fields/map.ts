@@ -40,18 +40,28 @@ export function makeMap(spec: FieldSpec, small: SmallPicture, linear: LinearPict
   };
 }
 
+/** The two rows of a map's cells that row y of a picture with `rows` rows lies between, and how far it is down. */
+export function rowsAt(
+  { height, cells }: FieldMap,
+  y: number,
+  rows: number,
+): { top: number; low: number; down: number } {
+  const v = Math.min(height - 1, Math.max(0, ((y + 0.5) * cells[1]) / rows - 0.5));
+  const top = Math.min(height - 1, Math.floor(v));
+  return { top, low: Math.min(height - 1, top + 1), down: v - top };
+}
+
 /**
  * One row of a map for a picture of the frame, of any size: `out` is as long as the picture is wide, `rows` is its
  * height. Takes the row's luma, writes 0–1.
  */
 export function mapRow(map: FieldMap, y: number, luma: ArrayLike<number>, out: Float32Array, rows: number): void {
-  const { width, height, cells, coefficients: k } = map;
+  const { width, cells, coefficients: k } = map;
   const scale = cells[0] / out.length;
-  const v = Math.min(height - 1, Math.max(0, ((y + 0.5) * cells[1]) / rows - 0.5));
-  const y0 = Math.min(height - 1, Math.floor(v));
-  const fy = v - y0;
-  const top = 2 * y0 * width;
-  const low = 2 * Math.min(height - 1, y0 + 1) * width;
+  const at = rowsAt(map, y, rows);
+  const fy = at.down;
+  const top = 2 * at.top * width;
+  const low = 2 * at.low * width;
   for (let x = 0; x < out.length; x += 1) {
     let u = (x + 0.5) * scale - 0.5;
     u = u < 0 ? 0 : u > width - 1 ? width - 1 : u;

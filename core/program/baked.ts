@@ -56,7 +56,6 @@ export class RowGrader {
   private readonly luma: Float32Array;
   private readonly values: Float32Array;
   private readonly share: Float32Array;
-  private readonly applies: (PointFn | undefined)[];
 
   /** `weights`: luma weights of the file. `height`: rows of the picture. */
   constructor(
@@ -68,7 +67,6 @@ export class RowGrader {
     this.luma = new Float32Array(width);
     this.values = new Float32Array(width);
     this.share = new Float32Array(width);
-    this.applies = baked.passes.map((p) => (p.kind === 'field' ? prepared(p) : undefined));
   }
 
   /** `line`: the file's R'G'B', width × 3, becomes encoded output. */
@@ -79,7 +77,7 @@ export class RowGrader {
       for (let x = 0, o = 0; x < width; x += 1, o += 3)
         luma[x] = weights[0] * line[o] + weights[1] * line[o + 1] + weights[2] * line[o + 2];
     passes.forEach((pass, k) => {
-      if (pass.kind === 'field') this.field(k, y, line);
+      if (pass.kind === 'field') this.field(pass, k, y, line);
       else if (passes[k + 1]?.kind === 'field')
         for (let x = 0, o = 0; x < width; x += 1, o += 3)
           lookUp(pass.table, line[o], line[o + 1], line[o + 2], line, o, this.share, x);
@@ -87,20 +85,33 @@ export class RowGrader {
     });
   }
 
-  private field(k: number, y: number, line: Float32Array): void {
-    const { values, share, luma, width } = this;
+  private field(pass: BakedPass & { kind: 'field' }, k: number, y: number, line: Float32Array): void {
+    const { values, share, luma } = this;
     const map = this.baked.maps[k];
     if (map) mapRow(map, y, luma, values, this.height);
     else values.fill(0);
     if (this.baked.passes[k - 1]?.kind !== 'lut') share.fill(1);
-    const apply = this.applies[k]!;
-    const rgb: Vec3 = [0, 0, 0];
-    for (let x = 0, o = 0; x < width; x += 1, o += 3) {
-      if (share[x] === 0) continue;
-      for (let c = 0; c < 3; c += 1) rgb[c] = decode(line[o + c]);
-      apply(rgb, values[x]);
-      for (let c = 0; c < 3; c += 1) line[o + c] += share[x] * (encode(rgb[c]) - line[o + c]);
-    }
+    fieldRow(pass, line, values, share);
+  }
+}
+
+/**
+ * A row of encoded R'G'B' (width × 3) through a spatial step, in place. `values`: the map, `share`: how much of the step
+ * each pixel gets.
+ */
+export function fieldRow(
+  pass: BakedPass & { kind: 'field' },
+  line: Float32Array,
+  values: Float32Array,
+  share: Float32Array,
+): void {
+  const apply = prepared(pass);
+  const rgb: Vec3 = [0, 0, 0];
+  for (let x = 0, o = 0; o < line.length; x += 1, o += 3) {
+    if (share[x] === 0) continue;
+    for (let c = 0; c < 3; c += 1) rgb[c] = decode(line[o + c]);
+    apply(rgb, values[x]);
+    for (let c = 0; c < 3; c += 1) line[o + c] += share[x] * (encode(rgb[c]) - line[o + c]);
   }
 }
 

@@ -8,7 +8,8 @@ import type { Step } from '@inkavo/core/model/grade';
 import type { Delivery } from '@inkavo/core/model/job';
 import { compile, changesOverTime, hasFieldEver } from '@inkavo/core/program/compile';
 import { kernelScratchBytes, kernelTableBytes, kernelTakes } from '@inkavo/core/program/cpu/kernel';
-import { pictureBytes } from '@inkavo/core/program/cpu/planar';
+import { pictureBytes, type PlanarFormat } from '@inkavo/core/program/cpu/planar';
+import { rowKernelBytes } from '@inkavo/core/program/cpu/rowKernel';
 import { lutTexts } from '@inkavo/core/steps/lut/library';
 import { decodedPixelFormat, planarFormatOf, seekSeconds } from '../codec/formats';
 import { explain, MediaError, QUIET, SAFE_INPUT } from '../codec/run';
@@ -16,7 +17,7 @@ import { originalIndex, type Source } from '../frames/rest';
 import { deliveredFormat, encoderArgs } from './delivery';
 import { kernelModule } from './kernelFile';
 import { allocateRing, Ring, type RingMemory } from './ring';
-import type { ThreadTask } from './thread';
+import type { ExportBackend, ThreadTask } from './thread';
 import { threadProgram } from '../threadProgram';
 
 export interface ExportOptions {
@@ -28,14 +29,16 @@ export interface ExportOptions {
   outFrame: number;
   /** The finished file. It appears there only when whole; until then the work is in `${output}.part`. */
   output: string;
-  /** Threads that grade at the same time; left out, one for the kernel and two for the plain backend. */
+  /** Threads that grade at the same time; left out, as many as the backend needs. */
   threads?: number;
+  /** The plain backend grades, as it does where the kernel has not been built. */
+  plain?: boolean;
   onProgress?: (framesDone: number, frames: number) => void;
   signal?: AbortSignal;
 }
 
-/** Threads that grade at the same time where the plain backend has to do; the kernel outruns the codec with one. */
-const PLAIN_THREADS = 2;
+/** Threads that grade at the same time; the kernel for one table outruns the codec with one. */
+const MANY = 2;
 /** Nodes an edge of an export's table; where numbers change over the clip, every frame has a table of its own. */
 const TABLE_SIZE = 65;
 const TIMED_TABLE_SIZE = 33;
@@ -69,11 +72,12 @@ async function runPipeline(options: ExportOptions, work: string, part: string): 
   const output = deliveredFormat(facts, delivery, graded);
   // Without steps the decoder hands out what the encoder takes: code values stay what they are, super-whites too.
   const input = graded ? planarFormatOf(facts) : output;
-  // A step that depends on the place has a map and a table for each of its values: work for the plain backend.
-  const spatial = steps.some((s) => hasFieldEver(s));
-  const kernel = !spatial && kernelTakes(input, output, size) ? kernelModule() : null;
-  const threadCount = options.threads ?? (kernel ? 1 : PLAIN_THREADS);
-  const ownBytes = kernelTableBytes(size) + kernelScratchBytes(input.width) + 16;
+  const backend = backendFor(steps, input, output, size, options.plain);
+  const threadCount = options.threads ?? (backend.name === 'kernel' ? 1 : MANY);
+  const ownBytes =
+    backend.name === 'rows'
+      ? rowKernelBytes(backend.room)
+      : kernelTableBytes(size) + kernelScratchBytes(input.width) + 16;
   const memory = allocateRing(pictureBytes(input), pictureBytes(output), ownBytes, threadCount);
   const ring = new Ring(memory);
 
@@ -126,7 +130,7 @@ async function runPipeline(options: ExportOptions, work: string, part: string): 
       ring: memory,
       first,
       every: threadCount,
-      kernel,
+      backend,
       graded,
       size,
       steps,
@@ -166,6 +170,21 @@ async function runPipeline(options: ExportOptions, work: string, part: string): 
     clearInterval(timer);
     signal?.removeEventListener('abort', stopAll);
   }
+}
+
+/** The fastest backend that takes these formats and steps. */
+function backendFor(
+  steps: Step[],
+  input: PlanarFormat,
+  output: PlanarFormat,
+  size: number,
+  plain = false,
+): ExportBackend {
+  const module = plain ? null : kernelModule();
+  if (!module) return { name: 'plain' };
+  const fields = steps.filter((s) => hasFieldEver(s)).length;
+  if (fields === 0 && kernelTakes(input, output, size)) return { name: 'kernel', module };
+  return { name: 'rows', module, room: { width: input.width, tables: fields + 1, fields, size } };
 }
 
 /** A named pipe that this process holds open, so that neither end blocks when it is opened. */

@@ -1,5 +1,6 @@
 import { existsSync, readFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
+import { setFlagsFromString } from 'node:v8';
 
 let compiled: WebAssembly.Module | null | undefined;
 
@@ -7,6 +8,10 @@ let compiled: WebAssembly.Module | null | undefined;
 export function kernelModule(): WebAssembly.Module | null {
   if (compiled !== undefined) return compiled;
   const path = join(dirname(require.resolve('@inkavo/core/package.json')), 'program/cpu/wasm/kernel.wasm');
-  compiled = existsSync(path) ? new WebAssembly.Module(readFileSync(path)) : null;
+  if (!existsSync(path)) return (compiled = null);
+  // Straight to optimised code: the engine's quick first version runs at half the speed for the first dozens of frames.
+  // It may compile at the first call, so the flag stays; there is no other module in this program.
+  setFlagsFromString('--no-liftoff');
+  compiled = new WebAssembly.Module(readFileSync(path));
   return compiled;
 }

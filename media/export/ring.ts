@@ -37,7 +37,8 @@ export function allocateRing(inputBytes: number, outputBytes: number, ownBytes: 
       return at;
     });
   const layout = { own: take(ownBytes, threads), input: take(inputBytes, SLOTS), output: take(outputBytes, SLOTS) };
-  const pages = Math.ceil(end / PAGE);
+  // A row's last block may read a few bytes beyond its picture.
+  const pages = Math.ceil((end + ALIGN) / PAGE);
   return { control, memory: new WebAssembly.Memory({ initial: pages, maximum: pages, shared: true }), ...layout };
 }
 

@@ -2,13 +2,24 @@ import { closeSync, openSync, readSync, writeSync } from 'node:fs';
 import { parentPort, workerData } from 'node:worker_threads';
 import type { Step } from '@inkavo/core/model/grade';
 import { bake, type Table } from '@inkavo/core/program/bake';
+import type { Baked } from '@inkavo/core/program/baked';
 import { Baker } from '@inkavo/core/program/baker';
 import { compile, TABLE_DOMAIN } from '@inkavo/core/program/compile';
 import { copyPicture, gradePicture, mapsFor } from '@inkavo/core/program/cpu/gradePicture';
 import { Kernel, kernelTableBytes, writeKernelTable } from '@inkavo/core/program/cpu/kernel';
-import { planesOver, type PlanarFormat } from '@inkavo/core/program/cpu/planar';
+import { RowKernel, type RowKernelRoom } from '@inkavo/core/program/cpu/rowKernel';
+import { planesOver, type PlanarFormat, type PlanarPicture } from '@inkavo/core/program/cpu/planar';
 import { provideLut } from '@inkavo/core/steps/lut/library';
 import { DONE, FREE, FULL, Ring, type RingMemory } from './ring';
+
+/**
+ * What grades: the kernel for one table (see `kernelTakes`), the kernel for anything else with the room that it needs, or
+ * the plain backend where the kernel has not been built.
+ */
+export type ExportBackend =
+  | { name: 'kernel'; module: WebAssembly.Module }
+  | { name: 'rows'; module: WebAssembly.Module; room: RowKernelRoom }
+  | { name: 'plain' };
 
 /** What one thread of an export is told to do. */
 export type ThreadTask =
@@ -17,8 +28,7 @@ export type ThreadTask =
   | {
       role: 'grade';
       ring: RingMemory;
-      /** The compiled kernel; null where the plain backend has to do. */
-      kernel: WebAssembly.Module | null;
+      backend: ExportBackend;
       /** False: pictures are passed on as they are, both formats are the same. */
       graded: boolean;
       /** Nodes an edge of the tables. */
@@ -35,6 +45,8 @@ export type ThreadTask =
       startSeconds: number;
       frameSeconds: number;
     };
+
+type GradeTask = ThreadTask & { role: 'grade' };
 
 function read(task: Extract<ThreadTask, { role: 'read' }>, ring: Ring): void {
   const fd = openSync(task.pipe, 'r');
@@ -72,10 +84,10 @@ function write(task: Extract<ThreadTask, { role: 'write' }>, ring: Ring): void {
   }
 }
 
-function grade(task: Extract<ThreadTask, { role: 'grade' }>, ring: Ring): void {
+function grade(task: GradeTask, ring: Ring): void {
   const { memory, own } = task.ring;
   for (const [id, text] of Object.entries(task.luts)) provideLut(id, text);
-  const backend = task.graded ? (task.kernel ? kernelBackend(task, own[task.first]) : plainBackend(task)) : undefined;
+  const backend = task.graded ? backendOf(task, own[task.first]) : undefined;
   const seconds = (k: number): number => task.startSeconds + k * task.frameSeconds;
   for (let k = task.first; ring.waitFor(k, FULL); k += task.every) {
     const slot = k % task.ring.input.length;
@@ -89,13 +101,19 @@ function grade(task: Extract<ThreadTask, { role: 'grade' }>, ring: Ring): void {
 /** Takes the picture at one address through the grade at a time of the clip to another address. */
 type Backend = (from: number, to: number, seconds: number) => void;
 
+function backendOf(task: GradeTask, at: number): Backend {
+  const { backend } = task;
+  if (backend.name === 'kernel') return kernelBackend(task, backend.module, at);
+  return backend.name === 'rows' ? rowBackend(task, backend, at) : plainBackend(task);
+}
+
 /** For the moments at which keyframed steps do nothing. */
 const unchanged = (size: number): Table => bake({ kind: 'lut', domain: TABLE_DOMAIN, evaluate: () => undefined }, size);
 
-function kernelBackend(task: Extract<ThreadTask, { role: 'grade' }>, at: number): Backend {
+function kernelBackend(task: GradeTask, module: WebAssembly.Module, at: number): Backend {
   const { memory } = task.ring;
   const bytes = kernelTableBytes(task.size);
-  const kernel = new Kernel(task.kernel!, memory, task.input, task.output, at + Math.ceil(bytes / 16) * 16);
+  const kernel = new Kernel(module, memory, task.input, task.output, at + Math.ceil(bytes / 16) * 16);
   const baker = new Baker();
   const idle = unchanged(task.size);
   let written: Table | undefined;
@@ -108,14 +126,32 @@ function kernelBackend(task: Extract<ThreadTask, { role: 'grade' }>, at: number)
   };
 }
 
-function plainBackend(task: Extract<ThreadTask, { role: 'grade' }>): Backend {
-  const { buffer } = task.ring.memory;
+/** The passes and maps of each frame as its time comes. */
+function bakedFrames(task: GradeTask): (input: PlanarPicture, seconds: number) => Baked {
   const baker = new Baker();
+  return (input, seconds) => ({
+    passes: baker.bake(task.steps, seconds, task.size),
+    maps: mapsFor(compile(task.steps, seconds), input),
+  });
+}
+
+function rowBackend(task: GradeTask, { module, room }: ExportBackend & { name: 'rows' }, at: number): Backend {
+  const { memory } = task.ring;
+  const kernel = new RowKernel(module, memory, at, room);
+  const baked = bakedFrames(task);
+  return (from, to, seconds) => {
+    const input = planesOver(memory.buffer, task.input, from);
+    kernel.setGrade(baked(input, seconds));
+    kernel.picture(input, planesOver(memory.buffer, task.output, to));
+  };
+}
+
+function plainBackend(task: GradeTask): Backend {
+  const { buffer } = task.ring.memory;
+  const baked = bakedFrames(task);
   return (from, to, seconds) => {
     const input = planesOver(buffer, task.input, from);
-    const program = compile(task.steps, seconds);
-    const passes = baker.bake(task.steps, seconds, task.size);
-    gradePicture({ passes, maps: mapsFor(program, input) }, input, planesOver(buffer, task.output, to));
+    gradePicture(baked(input, seconds), input, planesOver(buffer, task.output, to));
   };
 }
 

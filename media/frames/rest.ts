@@ -53,23 +53,34 @@ export function fitWidth(
   return { width: w, height: Math.max(1, Math.round((facts.height * w) / facts.width)) };
 }
 
+/** A part of a frame in the file's pixels, upright. Even numbers, so that chroma samples stay where they are. */
+export interface FramePart {
+  x: number;
+  y: number;
+  width: number;
+  height: number;
+}
+
 /**
- * A frame at rest: from the original, at 16 bits and 4:4:4, averaged down to at most `width`. Code values keep their
- * meaning: each is the original's times 2^(16 − depth).
+ * A frame at rest, or a part of it: from the original, at 16 bits and 4:4:4, averaged down to at most `width`. Code
+ * values keep their meaning: each is the original's times 2^(16 − depth).
  */
 export async function restFrame(
   source: Source,
   frame: number,
   width: number,
   signal?: AbortSignal,
+  part?: FramePart,
 ): Promise<PlanarPicture> {
-  const size = fitWidth(source.facts, width);
-  const native = size.width === source.facts.width;
+  const whole = part ?? source.facts;
+  const size = fitWidth(whole, width);
+  const native = size.width === whole.width;
   // The same range on both sides leaves code values alone. With its place stated, chroma is interpolated exactly as the
   // CPU backend does it for exports.
   const flags = `${native ? 'bilinear' : 'area'}+accurate_rnd+full_chroma_int+full_chroma_inp`;
   const site = `in_h_chr_pos=${source.facts.chromaSite === 'left' ? 0 : 128}:in_v_chr_pos=128`;
-  const filter = `scale=${size.width}:${size.height}:flags=${flags}:in_range=full:out_range=full:${site},format=yuv444p16le`;
+  const cut = part ? `crop=${part.width}:${part.height}:${part.x}:${part.y}:exact=1,` : '';
+  const filter = `${cut}scale=${size.width}:${size.height}:flags=${flags}:in_range=full:out_range=full:${site},format=yuv444p16le`;
   const raw = await run('ffmpeg', [...decodeArgs(source, frame), '-vf', filter, '-f', 'rawvideo', '-'], { signal });
   return pictureFrom(raw, { ...planarFormatOf(source.facts), ...size, depth: 16, chroma: '444' });
 }

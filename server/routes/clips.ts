@@ -9,9 +9,20 @@ import { encodeJpeg } from '@inkavo/media/frames/still';
 import { check, HttpError, untilGone } from '../http';
 import type { Parts } from '../parts';
 
+const even = z.number().int().nonnegative().multipleOf(2);
 const frameQuery = z.object({
   frame: z.coerce.number().int().nonnegative(),
   width: z.coerce.number().int().min(16).max(8192),
+  /** A part of the frame in the file's pixels: x, y, width and height, with commas. */
+  part: z
+    .string()
+    .regex(/^(\d+,){3}\d+$/)
+    .transform((text) => {
+      const [x, y, width, height] = text.split(',').map(Number);
+      return { x, y, width, height };
+    })
+    .pipe(z.object({ x: even, y: even, width: even.min(16), height: even.min(16) }))
+    .optional(),
 });
 const thumbQuery = z.object({
   width: z.coerce.number().int().min(16).max(960).default(320),
@@ -50,13 +61,15 @@ export function clipRoutes({ clips, outings, luts, library, frames, events }: Pa
   // A frame at rest: planes of 16-bit little-endian Y', Cb, Cr, one after the other, 4:4:4.
   routes.get('/:id/frame', async (req, res) => {
     const clip = await clipOf(req);
-    const { frame, width } = check(frameQuery, req.query);
-    if (frame >= clip.facts.frames)
-      throw new HttpError(400, `The last frame of this clip is ${clip.facts.frames - 1}.`);
+    const { frame, width, part } = check(frameQuery, req.query);
+    const { facts } = clip;
+    if (frame >= facts.frames) throw new HttpError(400, `The last frame of this clip is ${facts.frames - 1}.`);
+    if (part && (part.x + part.width > facts.width || part.y + part.height > facts.height))
+      throw new HttpError(400, `This part is not in the frame: it has ${facts.width} × ${facts.height} pixels.`);
     const source = await clips.source(clip, library.original(clip.hash));
     const signal = untilGone(res);
     try {
-      const picture = await frames.get(clip.hash, source, frame, width, signal);
+      const picture = await frames.get(clip.hash, source, frame, width, signal, part);
       res.set({
         'Content-Type': 'application/octet-stream',
         'Cache-Control': `private, max-age=${YEAR}, immutable`,

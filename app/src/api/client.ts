@@ -89,6 +89,14 @@ export interface ClipOpened {
 }
 
 /** The server's routes, typed. */
+/** A part of a frame in the file's pixels. */
+interface FramePart {
+  x: number;
+  y: number;
+  width: number;
+  height: number;
+}
+
 export const api = {
   outings: () => get<OutingListed[]>('/outings'),
   outing: (id: string) => get<OutingOpened>(`/outings/${id}`),
@@ -122,9 +130,10 @@ export const api = {
   stopJob: (id: string) => send<Job>('POST', `/jobs/${id}/stop`),
   jobAgain: (id: string) => send<Job>('POST', `/jobs/${id}/again`),
   removeJob: (id: string) => send<void>('DELETE', `/jobs/${id}`),
-  /** A frame at rest, as bytes of 16-bit planes, and its size. */
-  async frame(clipId: string, frame: number, width: number, signal: AbortSignal) {
-    const res = await ask(`/clips/${clipId}/frame?frame=${frame}&width=${width}`, { signal });
+  /** A frame at rest, or a part of it in the file's pixels, as bytes of 16-bit planes, and its size. */
+  async frame(clipId: string, frame: number, width: number, signal: AbortSignal, part?: FramePart) {
+    const cut = part ? `&part=${part.x},${part.y},${part.width},${part.height}` : '';
+    const res = await ask(`/clips/${clipId}/frame?frame=${frame}&width=${width}${cut}`, { signal });
     return {
       buffer: await res.arrayBuffer(),
       width: Number(res.headers.get('X-Frame-Width')),

@@ -5,18 +5,20 @@ import type { BakedPass } from '@inkavo/core/program/baked';
 import { changesOverTime, hasField } from '@inkavo/core/program/compile';
 import type { Maps } from '@inkavo/core/program/maps';
 import { planesOver, type PlanarFormat } from '@inkavo/core/program/cpu/planar';
-import type { Area } from '@inkavo/core/scopes/sampleArea';
 import { api, ApiError, proxyUrl } from '../api/client';
 import { shownLists, useBench } from '../state/bench';
 import { joined } from '../state/stepLists';
+import { Detail } from './detail';
 import { Grabber } from './grabber';
 import type { GradeFile } from './gradeFiles';
 import { latest } from './latest';
 import { Measuring, type ScopeSize } from './measuring';
 import { Picks } from './picks';
 import { PictureRenderer } from './picture';
+import { Spots } from './spots';
 import { engine } from './workers';
-import type { Moment, ScopeResult } from './worker';
+import type { Moment } from './frame';
+import type { ScopeResult } from './worker';
 
 /** Nodes an edge of the first table after a change; the full one follows when nothing moves any more. */
 const QUICK_SIZE = 33;
@@ -30,6 +32,7 @@ const MAX_WIDTH = 2048;
 export class BenchEngine {
   private readonly renderer: PictureRenderer;
   private readonly video = document.createElement('video');
+  private readonly detail: Detail;
   private readonly facts: MediaFacts;
   private readonly stops: (() => void)[] = [];
   private passes: readonly BakedPass[] = [];
@@ -46,6 +49,8 @@ export class BenchEngine {
   private scopeSize: ScopeSize = { columns: 1, rows: 1, pad: 0 };
   /** Grabs parts of the traces. */
   readonly grabber: Grabber;
+  /** What goes on reading: the spot that was touched, and the pins. */
+  readonly spots = new Spots(() => this.stamped());
   /** What can be picked in the picture. */
   readonly picks = new Picks(() => this.moment());
   private fetching: AbortController | undefined;
@@ -62,6 +67,7 @@ export class BenchEngine {
   ) {
     this.facts = useBench.getState().opened!.clip.facts;
     this.renderer = new PictureRenderer(canvas);
+    this.detail = new Detail(clipId, this.facts, this.renderer, () => this.draw());
     this.grabber = new Grabber({
       canvas,
       shown: () => this.stamped(),
@@ -88,6 +94,11 @@ export class BenchEngine {
       bench(
         (s) => s.view,
         () => this.draw(),
+      ),
+      bench(
+        (s) => [s.view, s.frame, s.atRest] as const,
+        ([view, frame, atRest]) => this.detail.look(view, frame, atRest),
+        { equalityFn: (a, b) => a.every((v, i) => v === b[i]) },
       ),
       bench(
         (s) => `${s.untouched} ${s.split} ${s.overlay} ${s.eyeRest}`,
@@ -135,6 +146,7 @@ export class BenchEngine {
     this.measuring.close();
     this.stops.forEach((stop) => stop());
     this.fetching?.abort();
+    this.detail.close();
     clearTimeout(this.stillTimer);
     clearTimeout(this.settleTimer);
     this.video.pause();
@@ -189,7 +201,7 @@ export class BenchEngine {
     this.draw();
     this.canvas.dataset.table = String(this.size);
     this.rescope(size === DRAG_SIZE);
-    this.readSpotAgain();
+    this.spots.readAgain();
   });
 
   private readonly stamped = () => ({
@@ -237,7 +249,7 @@ export class BenchEngine {
       overlay,
       quick: useBench.getState().live !== null,
     });
-    this.canvas.dataset.showing = this.showing;
+    this.canvas.dataset.showing = this.showing === 'rest' && this.renderer.showsDetail(view) ? 'detail' : this.showing;
   }
 
   /** What the grade is compared with: the file as recorded, or the grade without the step in hand. */
@@ -344,7 +356,7 @@ export class BenchEngine {
       if (useBench.getState().overlay === 'clipping') this.draw();
       this.stamp += 1;
       this.rescope(false);
-      this.readSpotAgain();
+      this.spots.readAgain();
     } catch (error) {
       if (signal.aborted || this.closed) return;
       set({ trouble: error instanceof ApiError ? error.message : 'This frame could not be shown.' });
@@ -386,25 +398,4 @@ export class BenchEngine {
   gradeFile(format: 'cube' | 'clf' | 'cc' | 'json', size: number, name: string): Promise<GradeFile> {
     return engine().tables.gradeFile(this.moment().steps, format, size, name);
   }
-
-  // — touching the picture and the trace —
-
-  readSpot(area: Area): void {
-    useBench.getState().set({ spot: { area, reading: null } });
-    this.readSpotAgain();
-  }
-
-  /** The spot and the pins go on reading while the steps change. */
-  private readonly readSpotAgain = latest(async () => {
-    const { spot: asked, pins: pinned } = useBench.getState();
-    const areas = [...(asked ? [asked.area] : []), ...pinned.map((p) => p.area)];
-    if (areas.length === 0) return;
-    const readings = await engine().scopes.readColours(this.stamped(), areas);
-    const of = (area: Area) => readings[areas.indexOf(area)] ?? null;
-    const { spot, pins, set } = useBench.getState();
-    set({
-      ...(spot && areas.includes(spot.area) ? { spot: { ...spot, reading: of(spot.area) } } : {}),
-      pins: pins.map((p) => (areas.includes(p.area) ? { ...p, reading: of(p.area) } : p)),
-    });
-  });
 }

@@ -5,7 +5,7 @@ import type { Chroma } from '@inkavo/core/scopes/vectorscope';
 import { useBench } from '../state/bench';
 import { findStep, joined } from '../state/stepLists';
 import { latest } from './latest';
-import type { Moment, Stamped } from './worker';
+import type { Moment, Stamped } from './frame';
 import { engine } from './workers';
 
 /** A part of a trace that a finger holds: how the step's numbers follow where it is. */

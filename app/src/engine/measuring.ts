@@ -3,7 +3,8 @@ import { shownLists, useBench } from '../state/bench';
 import { findStep } from '../state/stepLists';
 import { currentEdges } from './grabber';
 import { latest } from './latest';
-import type { Moment, ScopeRequest, ScopeResult, Stamped } from './worker';
+import type { Moment, Stamped } from './frame';
+import type { ScopeRequest, ScopeResult } from './worker';
 import { engine } from './workers';
 
 /** Sizes of the traces in pixels; no pad: 0. */

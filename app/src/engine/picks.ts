@@ -9,7 +9,7 @@ import type { Stem } from '@inkavo/core/steps/hues';
 import { newStem } from '../instruments/hueStems';
 import { useBench } from '../state/bench';
 import { findStep, joined } from '../state/stepLists';
-import type { Moment } from './worker';
+import type { Moment } from './frame';
 import { engine } from './workers';
 
 /** Chroma (Cb, Cr) below which a colour has no hue worth a stem. */

@@ -18,6 +18,10 @@ export interface View {
 }
 export const WHOLE: View = { x: 0, y: 0, width: 1, height: 1 };
 
+/** Whether a part of the picture lies within another. */
+const within = (a: View, b: View): boolean =>
+  a.x >= b.x && a.y >= b.y && a.x + a.width <= b.x + b.width && a.y + a.height <= b.y + b.height;
+
 /** A table that a part of the picture is drawn through. */
 export type Slot = 'graded' | 'compared';
 const OVERLAYS = ['none', 'zones', 'clipping'] as const;
@@ -60,9 +64,14 @@ export class PictureRenderer {
   private readonly programs = new Map<string, WebGLProgram>();
   private readonly restTexture: WebGLTexture;
   private readonly movingTexture: WebGLTexture;
+  private readonly detailTexture: WebGLTexture;
+  /** The part of the frame at rest of which there is a finer picture. */
+  private detail: View | null = null;
   private readonly slots: Record<Slot, Slotted>;
   private small: { program: WebGLProgram; target: WebGLFramebuffer; texture: WebGLTexture } | undefined;
   private readonly times: number[] = [];
+  /** Pixels across the frame at rest. */
+  restWidth = 0;
   /** The picture's whole size in pixels. */
   readonly size = { width: 1, height: 1 };
   /** Code values at which the file has lost detail. */
@@ -77,6 +86,7 @@ export class PictureRenderer {
     this.gl = gl;
     this.restTexture = texture(gl, gl.TEXTURE_2D, gl.NEAREST);
     this.movingTexture = texture(gl, gl.TEXTURE_2D, gl.LINEAR);
+    this.detailTexture = texture(gl, gl.TEXTURE_2D, gl.NEAREST);
     const slot = (): Slotted => ({ passes: [], structure: [], textures: [], cells: [] });
     this.slots = { graded: slot(), compared: slot() };
     gl.pixelStorei(gl.UNPACK_COLORSPACE_CONVERSION_WEBGL, gl.NONE);
@@ -191,7 +201,31 @@ export class PictureRenderer {
   }
 
   /** Takes a frame at rest: 4:4:4 with 16 bits. */
-  setRest({ format, y, cb, cr }: PlanarPicture): void {
+  setRest(picture: PlanarPicture): void {
+    const { format } = picture;
+    this.detail = null;
+    this.restWidth = format.width;
+    this.loadFrame(this.restTexture, picture);
+    this.restScale = { y: codeScale(format.depth, format.range), m: inverseMatrix(format.matrix) };
+  }
+
+  /** Takes a finer picture of a part of the frame at rest, of the same form; it stays until the next frame. */
+  setDetail(picture: PlanarPicture, part: View): void {
+    this.loadFrame(this.detailTexture, picture);
+    this.detail = part;
+  }
+
+  /** Whether what is shown could be finer: more pixels on the screen than the frame at rest has there. */
+  wantsDetail(view: View): boolean {
+    return this.size.width / view.width > this.restWidth + 1 && !this.showsDetail(view);
+  }
+
+  /** Whether a part of the frame at rest is drawn from a finer picture. */
+  showsDetail(view: View): boolean {
+    return this.detail !== null && within(view, this.detail);
+  }
+
+  private loadFrame(into: WebGLTexture, { format, y, cb, cr }: PlanarPicture): void {
     const { gl } = this;
     const { width, height } = format;
     const texels = new Uint16Array(width * height * 4);
@@ -201,9 +235,8 @@ export class PictureRenderer {
       texels[o + 2] = cr[i];
     }
     gl.activeTexture(gl.TEXTURE0 + FRAME_UNIT);
-    gl.bindTexture(gl.TEXTURE_2D, this.restTexture);
+    gl.bindTexture(gl.TEXTURE_2D, into);
     gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGBA16UI, width, height, 0, gl.RGBA_INTEGER, gl.UNSIGNED_SHORT, texels);
-    this.restScale = { y: codeScale(format.depth, format.range), m: inverseMatrix(format.matrix) };
   }
 
   /** Takes the frame that a video of the proxy shows now. */
@@ -278,8 +311,11 @@ export class PictureRenderer {
       }
     });
     gl.activeTexture(gl.TEXTURE0 + FRAME_UNIT);
-    gl.bindTexture(gl.TEXTURE_2D, kind === 'rest' ? this.restTexture : this.movingTexture);
+    const part = kind === 'rest' && this.showsDetail(view) ? this.detail! : WHOLE;
+    const rest = part === WHOLE ? this.restTexture : this.detailTexture;
+    gl.bindTexture(gl.TEXTURE_2D, kind === 'rest' ? rest : this.movingTexture);
     gl.uniform1i(at('u_frame'), FRAME_UNIT);
+    gl.uniform4f(at('u_part'), part.x, part.y, part.width, part.height);
     gl.uniform4f(at('u_view'), view.x, view.y, view.width, view.height);
     this.setScale(program, scale);
     gl.uniform1i(at('u_overlay'), OVERLAYS.indexOf(overlay));

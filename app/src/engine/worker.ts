@@ -1,15 +1,14 @@
 import { expose, transfer } from 'comlink';
 import type { Vec3 } from '@inkavo/core/colour/matrix';
 import type { Step } from '@inkavo/core/model/grade';
-import { RowGrader, type BakedPass } from '@inkavo/core/program/baked';
+import type { BakedPass } from '@inkavo/core/program/baked';
 import { Baker } from '@inkavo/core/program/baker';
-import { changesOverTime, compile, compileBefore, hasField } from '@inkavo/core/program/compile';
+import { compileBefore, hasField } from '@inkavo/core/program/compile';
 import { readHaze } from '@inkavo/core/reading/hazeReading';
 import { readFrame } from '@inkavo/core/reading/readFrames';
-import { mapsOf, mapValues, smallValues, type Maps } from '@inkavo/core/program/maps';
-import { shrink, type SmallPicture } from '@inkavo/core/fields/smallPicture';
-import { pictureToRgb } from '@inkavo/core/program/cpu/gradePicture';
-import { planesOver, type PlanarFormat } from '@inkavo/core/program/cpu/planar';
+import { smallValues, type Maps } from '@inkavo/core/program/maps';
+import type { SmallPicture } from '@inkavo/core/fields/smallPicture';
+import type { PlanarFormat } from '@inkavo/core/program/cpu/planar';
 import {
   clippingReading,
   castReadings,
@@ -29,10 +28,9 @@ import {
   valuesAt,
   type Grab,
   type GrabSample,
-  type PixelMaps,
   type Solution,
 } from '@inkavo/core/scopes/solver';
-import { fileEnds, measure, type FileEnds, type Statistics } from '@inkavo/core/scopes/statistics';
+import { measure, type FileEnds, type Statistics } from '@inkavo/core/scopes/statistics';
 import { traceWaveform } from '@inkavo/core/scopes/trace';
 import {
   hueHistogram,
@@ -42,30 +40,16 @@ import {
   type MarkColours,
 } from '@inkavo/core/scopes/vectorscope';
 import { bt709 } from '@inkavo/core/colour/transfer';
-import { LUMA, rgbToYcbcr } from '@inkavo/core/colour/ycbcr';
+import { rgbToYcbcr } from '@inkavo/core/colour/ycbcr';
 import type { BandEdges } from '@inkavo/core/steps/bands/weights';
 import { automaticBalances, type AutomaticBalance } from '@inkavo/core/steps/balance/automatic';
 import { pickNeutral, type NeutralPick, type NeutralSample } from '@inkavo/core/steps/balance/pick';
 import { api as server } from '../api/client';
 import { knownLut, lutIds, provideLut } from '@inkavo/core/steps/lut/library';
+import { frameOf, gradedPixels, mapsFor, pixelMaps, type Frame, type Moment, type Stamped } from './frame';
 import { gradeFile } from './gradeFiles';
+import { gradingReady } from './grading';
 import { paintLuma, paintParade, paintVectorscope, type PaintedTrace } from './paintTrace';
-
-/** Steps at a time of a clip. */
-export interface Moment {
-  steps: Step[];
-  /** Seconds from the clip's first frame. */
-  seconds: number;
-}
-
-/** The passes of a grade (none: it does nothing), their maps of the frame, and a number that no others have. */
-export interface Stamped {
-  passes: readonly BakedPass[];
-  maps: Maps;
-  stamp: number;
-  /** Nodes an edge that were asked for; 0 where the grade does nothing. */
-  size: number;
-}
 
 /** What lies under the picture. */
 export type MainTrace = 'luma' | 'parade' | 'histogram' | null;
@@ -109,17 +93,6 @@ export interface ColourReading {
   after: [number, number, number];
 }
 
-interface Frame {
-  width: number;
-  height: number;
-  code: Float32Array;
-  ends: FileEnds;
-  small: SmallPicture;
-  /** Luma weights of the file. */
-  weights: Readonly<Vec3>;
-  rough?: Pick<Pixels, 'code' | 'width' | 'height'>;
-}
-
 /** So many pixels, spread over the frame, are enough to find the light. */
 const AUTOMATIC_PIXELS = 60_000;
 
@@ -144,77 +117,6 @@ function paintMain(
   if (main === 'parade')
     return paintParade(traceWaveform(graded, width, height, Math.floor(columns / 3), rows, CHANNELS));
   return null;
-}
-
-interface Pixels {
-  /** Encoded output of the grade, and the file's R'G'B' of the same pixels. */
-  graded: Float32Array;
-  code: Float32Array;
-  width: number;
-  height: number;
-}
-
-/** While a finger is down every third pixel of every third row is measured: it is the movement that counts. */
-const ROUGH = 3;
-
-function roughOf({ width, height, code }: Frame): Pick<Pixels, 'code' | 'width' | 'height'> {
-  const [w, h] = [Math.ceil(width / ROUGH), Math.ceil(height / ROUGH)];
-  const out = new Float32Array(w * h * 3);
-  for (let y = 0, o = 0; y < h; y += 1)
-    for (let x = 0, from = ROUGH * y * width * 3; x < w; x += 1, o += 3, from += 3 * ROUGH) {
-      out[o] = code[from];
-      out[o + 1] = code[from + 1];
-      out[o + 2] = code[from + 2];
-    }
-  return { code: out, width: w, height: h };
-}
-
-/** The last pixels that were graded whole: a grab comes right after the trace that it grabs. */
-let whole: { frame: Frame; stamp: number; graded: Float32Array } | undefined;
-/** The values of maps at every pixel, of the last maps that were asked for. */
-let lastValues: { frame: Frame; maps: Maps; values: PixelMaps } | undefined;
-/** The maps that were made last: a later step may change as it likes, they stay. */
-let lastMaps: { small: SmallPicture; key: string; maps: Maps } | undefined;
-
-const sameMaps = (a: Maps, b: Maps): boolean =>
-  a.length === b.length &&
-  a.every(
-    (m, k) =>
-      m?.coefficients.length === b[k]?.coefficients.length &&
-      (m?.coefficients.every((v, i) => v === b[k]!.coefficients[i]) ?? true),
-  );
-
-/** Maps at every pixel of the frame; null for passes without. */
-function pixelMaps(from: Frame, maps: Maps): PixelMaps {
-  if (!maps.some(Boolean)) return maps.map(() => null);
-  if (lastValues?.frame !== from || !sameMaps(lastValues.maps, maps)) {
-    const values = maps.map((m) => m && mapValues(m, from.code, from.width, from.height, from.weights));
-    lastValues = { frame: from, maps, values };
-  }
-  return lastValues.values;
-}
-
-/** The maps of a small picture at a moment of the grade. */
-function mapsFor(small: SmallPicture, { steps, seconds }: Moment): Maps {
-  const program = compile(steps, seconds);
-  const last = steps.findLastIndex((s) => hasField(s, seconds));
-  if (last < 0) return program.passes.map(() => null);
-  const key = JSON.stringify([steps.slice(0, last + 1), changesOverTime(steps) ? seconds : 0]);
-  if (lastMaps?.small !== small || lastMaps.key !== key) lastMaps = { small, key, maps: mapsOf(program, small) };
-  // Steps behind the last map may bring one more pass.
-  return program.passes.map((_, k) => lastMaps!.maps[k] ?? null);
-}
-
-/** Pixels of the frame through passes: all of them, or a ninth while a finger is down. */
-function gradedPixels(from: Frame, { passes, maps, stamp }: Stamped, rough: boolean): Pixels {
-  const { code, width, height } = rough ? (from.rough ??= roughOf(from)) : from;
-  if (passes.length === 0) return { graded: code, code, width, height };
-  if (!rough && whole?.frame === from && whole.stamp === stamp) return { graded: whole.graded, code, width, height };
-  const graded = new Float32Array(code);
-  const grader = new RowGrader({ passes, maps }, width, height, from.weights);
-  for (let y = 0; y < height; y += 1) grader.grade(y, graded.subarray(y * width * 3, (y + 1) * width * 3));
-  if (!rough && stamp >= 0) whole = { frame: from, stamp, graded };
-  return { graded, code, width, height };
 }
 
 function readingsOf(statistics: Statistics): Reading[] {
@@ -276,13 +178,10 @@ const api = {
   },
 
   /** Takes the frame that everything here is measured on; says where its file has lost detail. */
-  setFrame(buffer: ArrayBuffer, format: PlanarFormat): FileEnds {
-    const picture = planesOver(buffer, format);
-    const code = pictureToRgb(undefined, picture);
-    const ends = fileEnds(code);
-    const { width, height, matrix } = format;
-    frame = { width, height, code, ends, small: shrink(picture), weights: LUMA[matrix] };
-    return ends;
+  async setFrame(buffer: ArrayBuffer, format: PlanarFormat): Promise<FileEnds> {
+    await gradingReady;
+    frame = frameOf(buffer, format);
+    return frame.ends;
   },
 
   /** Traces, statistics and readings of the frame through a table. */

@@ -18,7 +18,7 @@ export const mapsFor = (program: Program, picture: PlanarPicture): Baked['maps']
 
 /**
  * Takes a planar picture through passes into another planar picture of the same size, row by row. The written picture
- * is clipped once, to 0–1. Rows from `from` (even) up to, not with, `to`.
+ * is clipped once, to 0–1, and dithered where the depth is lowered. Rows from `from` (even) up to, not with, `to`.
  */
 export function gradePicture(
   grade: Baked | Table,
@@ -32,7 +32,7 @@ export function gradePicture(
     throw new RangeError('The graded picture must be as large as the picture it comes from.');
   }
   const reader = new RowReader(input);
-  const writer = new RowWriter(output);
+  const writer = new RowWriter(output, output.format.depth < input.format.depth);
   const grader = new RowGrader('passes' in grade ? grade : single(grade), width, height, LUMA[matrix]);
   const line = new Float32Array(width * 3);
   for (let y = from; y < to; y += 1) {

@@ -1,6 +1,7 @@
 import { codeScale, inverseMatrix, LUMA } from '../../colour/ycbcr';
 import type { Table } from '../bake';
 import { TABLE_DOMAIN } from '../compile';
+import { thresholds } from './dither';
 import type { PlanarFormat } from './planar';
 
 /** What the compiled kernel exports. All addresses are bytes in the memory it was given. */
@@ -72,13 +73,6 @@ export function writeKernelTable(table: Table, into: Int16Array): void {
     into[i] = Math.max(-Q15, Math.min(Q15 - 1, Math.round(table.data[i] * ONE)));
 }
 
-// An 8 × 8 order of thresholds in which neighbours lie far apart (Bayer 1973).
-const bayer = (x: number, y: number): number => {
-  let v = 0;
-  for (let bit = 0; bit < 3; bit += 1) v = (v << 2) | (((((x ^ y) >> bit) & 1) << 1) | ((y >> bit) & 1));
-  return v;
-};
-
 /** A product of two Q15 numbers as the kernel rounds it. */
 const timesQ15 = (a: number, b: number): number => (a * b + 16384) >> 15;
 
@@ -125,9 +119,7 @@ export class Kernel {
   ) {
     this.code = new WebAssembly.Instance(module, { env: { memory } }).exports as unknown as KernelExports;
     this.pattern = scratch;
-    const dither = output.depth < input.depth;
-    const pattern = new Int16Array(memory.buffer, scratch, 64);
-    for (let i = 0; i < 64; i += 1) pattern[i] = dither ? bayer(i & 7, i >> 3) >> 2 : 8;
+    new Int16Array(memory.buffer, scratch, 64).set(thresholds(output.depth < input.depth));
     this.setInput(input);
     this.setOutput(output);
   }

@@ -1,4 +1,5 @@
 import { codeScale, inverseMatrix, LUMA, type MatrixName, type RangeName } from '../../colour/ycbcr';
+import { roundings } from './dither';
 
 /** How the samples of a planar Y'CbCr picture lie. */
 export interface PlanarFormat {
@@ -123,16 +124,24 @@ export class RowReader {
   }
 }
 
-/** Writes rows of R'G'B' into a planar picture; clips to 0–1, averages chroma onto where its samples sit. */
+/**
+ * Writes rows of R'G'B' into a planar picture; clips to 0–1, averages chroma onto where its samples sit. `dither`: luma
+ * is spread over code values instead of rounded, for pictures that had more depth before.
+ */
 export class RowWriter {
   private readonly scale;
   private readonly weights;
   private readonly cw: number;
   private readonly cb: Float32Array;
   private readonly cr: Float32Array;
+  private readonly added: Float32Array;
 
-  constructor(private readonly picture: PlanarPicture) {
+  constructor(
+    private readonly picture: PlanarPicture,
+    dither = false,
+  ) {
     const { format } = picture;
+    this.added = roundings(dither);
     this.scale = codeScale(format.depth, format.range);
     this.weights = LUMA[format.matrix];
     this.cw = chromaWidth(format);
@@ -149,8 +158,9 @@ export class RowWriter {
     const kv = 0.5 / (1 - kr);
     const { width } = format;
     const second = format.chroma === '420' && (y & 1) === 1;
-    const { cb, cr } = this;
+    const { cb, cr, added } = this;
     const base = y * width;
+    const row = 8 * (y & 7);
     for (let x = 0, o = 0; x < width; x += 1, o += 3) {
       let r = rgb[o];
       let g = rgb[o + 1];
@@ -159,7 +169,7 @@ export class RowWriter {
       g = g < 0 ? 0 : g > 1 ? 1 : g;
       b = b < 0 ? 0 : b > 1 ? 1 : b;
       const l = kr * r + kg * g + kb * b;
-      luma[base + x] = l * yScale + yOffset + 0.5;
+      luma[base + x] = l * yScale + yOffset + added[row + (x & 7)];
       const u = (b - l) * ku;
       const v = (r - l) * kv;
       if (second) {

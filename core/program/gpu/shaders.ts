@@ -119,18 +119,22 @@ void main() {
   o_colour = vec4(shown, 1.0);
 }`;
 
-/** A frame at rest: one RGBA16UI texture of Y', Cb, Cr code values; u_view is the part shown: x, y, width, height. */
+/**
+ * A frame at rest, or a part of one: an RGBA16UI texture of Y', Cb, Cr code values. u_view is the part of the frame that
+ * is shown, u_part the one that the texture holds: x, y, width, height.
+ */
 export const restFragment = (structure: Structure): string => `#version 300 es
 precision highp float;
 precision highp int;
 in vec2 v_uv;
 uniform highp usampler2D u_frame;
 uniform vec4 u_view;
+uniform vec4 u_part;
 ${DECODE}
 ${gradeText(structure)}
 vec3 readCode() {
   ivec2 size = textureSize(u_frame, 0);
-  vec2 at = (u_view.xy + v_uv * u_view.zw) * vec2(size) - 0.5;
+  vec2 at = (u_view.xy + v_uv * u_view.zw - u_part.xy) / u_part.zw * vec2(size) - 0.5;
   // Exactly on a sample (one to one): no interpolation, no rounding.
   vec2 whole = floor(at + 0.001);
   vec2 f = max(at - whole, 0.0);

@@ -84,7 +84,7 @@ export function Picture({
     const area = toPicture(onScreen, view);
     const readable = useBench.getState().atRest;
     if (!readable) return;
-    engine.current?.readSpot(area);
+    engine.current?.spots.read(area);
     if (picking === 'neutral') void engine.current?.picks.neutral(area);
     if (picking === 'water') void engine.current?.picks.colourOf(area, 'veil');
     if (picking === 'air') void engine.current?.picks.colourOf(area, 'air');

@@ -123,12 +123,12 @@ function blend(fine: bool, lane: usize): v128 {
   return fine ? i32x4.shr_s(sum, 9) : i32x4.shr_s(sum, 10);
 }
 
-/** A channel of eight pixels held to 0–1, with the half that was cut off; Q15. */
+/** A channel of eight pixels held to 0–1; Q15, without the half of a unit that was cut off. */
 // @ts-ignore: decorator
 @inline
 function held(values: v128): v128 {
   const inside = i16x8.min_s(i16x8.splat(8191), i16x8.max_s(i16x8.splat(0), values));
-  return i16x8.add(i16x8.shl(inside, 2), i16x8.splat(2));
+  return i16x8.shl(inside, 2);
 }
 
 /**
@@ -195,15 +195,23 @@ function rows(
   const nodes = (1 << nodeBits) + 1;
   const dG = nodes;
   const dB = nodes * nodes;
-  const off3 = 1 + dG + dB;
-  const vR = i16x8.splat(1);
-  const vG = i16x8.splat(<i16>dG);
-  const vB = i16x8.splat(<i16>dB);
-  const vAll = i16x8.splat(<i16>off3);
-  const vRG = i32x4.splat(1 | (dG << 16));
-  const vB32 = i32x4.splat(dB);
+  // Steps between nodes in bytes, eight for a node; sixteen bits without a sign hold them.
+  const bR = 8;
+  const bG = 8 * dG;
+  const bB = 8 * dB;
+  const vB = i16x8.splat(<i16>bB);
+  const flipGB = i16x8.splat(<i16>(bG ^ bB));
+  const vR = i16x8.splat(<i16>bR);
+  // All steps but one.
+  const lessR = i16x8.splat(<i16>(bG + bB));
+  const lessB = i16x8.splat(<i16>(bR + bG));
+  const flipLessRG = i16x8.splat(<i16>((bR + bB) ^ (bG + bB)));
+  const vRG = i32x4.splat(bR | (bG << 16));
+  // A product of signed numbers would not hold the whole step.
+  const vHalfB = i16x8.splat(<i16>(bB >> 1));
   const vTable = i32x4.splat(<i32>table);
   const zero = i16x8.splat(0);
+  const vCut = i16x8.splat(2);
   // Read once: in the loop a module's variables would be read and spread over the lanes again for every block.
   const vKY = i16x8.splat(kY);
   const vOffset = i16x8.splat(offset);
@@ -257,28 +265,31 @@ function rows(
       const w0 = i16x8.sub(one, most);
       const w1 = i16x8.sub(most, middle);
       const w2 = i16x8.sub(middle, least);
-      const isR = i16x8.eq(most, fr);
-      const off1 = v128.bitselect(vR, v128.bitselect(vG, vB, i16x8.eq(most, fg)), isR);
+      // A choice of two is a flip of the bits in which they differ.
+      const notRed = v128.xor(vB, v128.and(flipGB, i16x8.eq(most, fg)));
+      const off1 = v128.xor(notRed, v128.and(v128.xor(notRed, vR), i16x8.eq(most, fr)));
       // Where all three are alike red is the largest, and blue must be the smallest.
-      const isB = i16x8.eq(least, fb);
-      const off2 = i16x8.sub(vAll, v128.bitselect(vB, v128.bitselect(vG, vR, i16x8.eq(least, fg)), isB));
+      const notBlue = v128.xor(lessR, v128.and(flipLessRG, i16x8.eq(least, fg)));
+      const off2 = v128.xor(notBlue, v128.and(v128.xor(notBlue, lessB), i16x8.eq(least, fb)));
 
       const ir = i16x8.shr_u(r, bits);
       const ig = i16x8.shr_u(g, bits);
       const ib = i16x8.shr_u(b, bits);
       const rgLow = v128.shuffle<i16>(ir, ig, 0, 8, 1, 9, 2, 10, 3, 11);
       const rgHigh = v128.shuffle<i16>(ir, ig, 4, 12, 5, 13, 6, 14, 7, 15);
-      // Nodes are eight bytes; a sum of 16-bit products is cheaper than a 32-bit product.
-      const nodeLow = i32x4.add(i32x4.dot_i16x8_s(rgLow, vRG), i32x4.dot_i16x8_s(i32x4.extend_low_i16x8_u(ib), vB32));
-      const nodeHigh = i32x4.add(i32x4.dot_i16x8_s(rgHigh, vRG), i32x4.dot_i16x8_s(i32x4.extend_high_i16x8_u(ib), vB32));
-      const baseLow = i32x4.add(i32x4.shl(nodeLow, 3), vTable);
-      const baseHigh = i32x4.add(i32x4.shl(nodeHigh, 3), vTable);
+      const bbLow = v128.shuffle<i16>(ib, ib, 0, 8, 1, 9, 2, 10, 3, 11);
+      const bbHigh = v128.shuffle<i16>(ib, ib, 4, 12, 5, 13, 6, 14, 7, 15);
+      // A sum of 16-bit products is cheaper than a 32-bit product.
+      const nodeLow = i32x4.add(i32x4.dot_i16x8_s(rgLow, vRG), i32x4.dot_i16x8_s(bbLow, vHalfB));
+      const nodeHigh = i32x4.add(i32x4.dot_i16x8_s(rgHigh, vRG), i32x4.dot_i16x8_s(bbHigh, vHalfB));
+      const baseLow = i32x4.add(nodeLow, vTable);
+      const baseHigh = i32x4.add(nodeHigh, vTable);
       v128.store(lanes, baseLow, BASE);
       v128.store(lanes, baseHigh, BASE + 16);
-      v128.store(lanes, i32x4.add(baseLow, i32x4.shl(i32x4.extend_low_i16x8_u(off1), 3)), FIRST);
-      v128.store(lanes, i32x4.add(baseHigh, i32x4.shl(i32x4.extend_high_i16x8_u(off1), 3)), FIRST + 16);
-      v128.store(lanes, i32x4.add(baseLow, i32x4.shl(i32x4.extend_low_i16x8_u(off2), 3)), SECOND);
-      v128.store(lanes, i32x4.add(baseHigh, i32x4.shl(i32x4.extend_high_i16x8_u(off2), 3)), SECOND + 16);
+      v128.store(lanes, i32x4.add(baseLow, i32x4.extend_low_i16x8_u(off1)), FIRST);
+      v128.store(lanes, i32x4.add(baseHigh, i32x4.extend_high_i16x8_u(off1)), FIRST + 16);
+      v128.store(lanes, i32x4.add(baseLow, i32x4.extend_low_i16x8_u(off2)), SECOND);
+      v128.store(lanes, i32x4.add(baseHigh, i32x4.extend_high_i16x8_u(off2)), SECOND + 16);
       v128.store(lanes, v128.shuffle<i16>(w0, w1, 0, 8, 1, 9, 2, 10, 3, 11), WEIGHTS_A);
       v128.store(lanes, v128.shuffle<i16>(w0, w1, 4, 12, 5, 13, 6, 14, 7, 15), WEIGHTS_A + 16);
       v128.store(lanes, v128.shuffle<i16>(w2, least, 0, 8, 1, 9, 2, 10, 3, 11), WEIGHTS_B);
@@ -310,12 +321,12 @@ function rows(
       const G = held(v128.shuffle<i64>(rg0, rg1, 1, 3));
       const B = held(v128.shuffle<i64>(b0, b1, 0, 2));
 
-      // To Y'CbCr.
+      // To Y'CbCr. What was cut off of all channels is missing in luma alone: differences are as they were.
       const luma = i16x8.add_sat_s(
         i16x8.add_sat_s(i16x8.q15mulr_sat_s(R, vKr), i16x8.q15mulr_sat_s(G, vKg)),
         i16x8.q15mulr_sat_s(B, vKb),
       );
-      const code = i16x8.shr_s(i16x8.add(i16x8.q15mulr_sat_s(luma, vYScale), dither), 4);
+      const code = i16x8.shr_s(i16x8.add(i16x8.q15mulr_sat_s(i16x8.add(luma, vCut), vYScale), dither), 4);
       storeSamples(rowOut, x, i16x8.add(code, vYOffset), wideOut);
       const cu = i16x8.shr_s(i16x8.q15mulr_sat_s(i16x8.sub_sat_s(B, luma), vKu), 2);
       const cv = i16x8.shr_s(i16x8.q15mulr_sat_s(i16x8.sub_sat_s(R, luma), vKv), 2);

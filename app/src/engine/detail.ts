@@ -1,0 +1,70 @@
+import type { MediaFacts } from '@inkavo/core/model/facts';
+import { planesOver, type PlanarFormat } from '@inkavo/core/program/cpu/planar';
+import { api } from '../api/client';
+import type { PictureRenderer, View } from './picture';
+
+/** The magnified part is fetched when it has stood still so long. */
+const STILL_MS = 160;
+/** So much more is fetched on every side, so that a small move shows nothing coarse. */
+const MARGIN = 0.15;
+
+const evenDown = (v: number): number => 2 * Math.floor(v / 2);
+const hold = (v: number, most: number): number => Math.min(most, Math.max(0, v));
+
+/** The file's pixels that a magnified view shows, and some more around it; from even numbers to even numbers. */
+export function partOf(view: View, { width, height }: Pick<MediaFacts, 'width' | 'height'>) {
+  const span = (from: number, size: number, all: number): [from: number, length: number] => {
+    const low = evenDown(hold((from - MARGIN * size) * all, all));
+    const high = evenDown(hold((from + size * (1 + MARGIN)) * all + 2, all));
+    return [low, high - low];
+  };
+  const [x, w] = span(view.x, view.width, width);
+  const [y, h] = span(view.y, view.height, height);
+  return { x, y, width: w, height: h };
+}
+
+/** Fetches the magnified part of a frame at rest as finely as the file and the screen have it. */
+export class Detail {
+  private timer: ReturnType<typeof setTimeout> | undefined;
+  private fetching: AbortController | undefined;
+
+  constructor(
+    private readonly clipId: string,
+    private readonly facts: MediaFacts,
+    private readonly renderer: PictureRenderer,
+    private readonly drawn: () => void,
+  ) {}
+
+  /** Called when the view or the frame at rest has changed. */
+  look(view: View, frame: number, atRest: boolean): void {
+    this.close();
+    const finer = this.facts.width > this.renderer.restWidth && this.renderer.wantsDetail(view);
+    if (atRest && finer) this.timer = setTimeout(() => void this.fetch(view, frame), STILL_MS);
+  }
+
+  private async fetch(view: View, frame: number): Promise<void> {
+    const { facts, renderer } = this;
+    const controller = new AbortController();
+    this.fetching = controller;
+    const part = partOf(view, facts);
+    const wanted = Math.min(part.width, Math.ceil((renderer.size.width * part.width) / (view.width * facts.width)));
+    // The coarser picture is there already: one that cannot be had is not missed.
+    const found = await api.frame(this.clipId, frame, wanted, controller.signal, part).catch(() => null);
+    if (!found || controller.signal.aborted) return;
+    const { width, height, buffer } = found;
+    const { range, matrix, chromaSite } = facts;
+    const format: PlanarFormat = { width, height, depth: 16, chroma: '444', range, matrix, chromaSite };
+    renderer.setDetail(planesOver(buffer, format), {
+      x: part.x / facts.width,
+      y: part.y / facts.height,
+      width: part.width / facts.width,
+      height: part.height / facts.height,
+    });
+    this.drawn();
+  }
+
+  close(): void {
+    clearTimeout(this.timer);
+    this.fetching?.abort();
+  }
+}

@@ -1,0 +1,117 @@
+import type { Vec3 } from '@inkavo/core/colour/matrix';
+import { LUMA } from '@inkavo/core/colour/ycbcr';
+import { shrink, type SmallPicture } from '@inkavo/core/fields/smallPicture';
+import type { Step } from '@inkavo/core/model/grade';
+import type { BakedPass } from '@inkavo/core/program/baked';
+import { changesOverTime, compile, hasField } from '@inkavo/core/program/compile';
+import { pictureToRgb } from '@inkavo/core/program/cpu/gradePicture';
+import { planesOver, type PlanarFormat } from '@inkavo/core/program/cpu/planar';
+import { mapsOf, mapValues, type Maps } from '@inkavo/core/program/maps';
+import type { PixelMaps } from '@inkavo/core/scopes/solver';
+import { fileEnds, type FileEnds } from '@inkavo/core/scopes/statistics';
+import { gradeCode } from './grading';
+
+/** Steps at a time of a clip. */
+export interface Moment {
+  steps: Step[];
+  /** Seconds from the clip's first frame. */
+  seconds: number;
+}
+
+/** The passes of a grade (none: it does nothing), their maps of the frame, and a number that no others have. */
+export interface Stamped {
+  passes: readonly BakedPass[];
+  maps: Maps;
+  stamp: number;
+  /** Nodes an edge that were asked for; 0 where the grade does nothing. */
+  size: number;
+}
+
+/** The frame that everything is measured on. */
+export interface Frame {
+  width: number;
+  height: number;
+  code: Float32Array;
+  ends: FileEnds;
+  small: SmallPicture;
+  /** Luma weights of the file. */
+  weights: Readonly<Vec3>;
+  rough?: Pick<Pixels, 'code' | 'width' | 'height'>;
+}
+
+export interface Pixels {
+  /** Encoded output of the grade, and the file's R'G'B' of the same pixels. */
+  graded: Float32Array;
+  code: Float32Array;
+  width: number;
+  height: number;
+}
+
+/** While a finger is down every third pixel of every third row is measured: it is the movement that counts. */
+const ROUGH = 3;
+
+function roughOf({ width, height, code }: Frame): Pick<Pixels, 'code' | 'width' | 'height'> {
+  const [w, h] = [Math.ceil(width / ROUGH), Math.ceil(height / ROUGH)];
+  const out = new Float32Array(w * h * 3);
+  for (let y = 0, o = 0; y < h; y += 1)
+    for (let x = 0, from = ROUGH * y * width * 3; x < w; x += 1, o += 3, from += 3 * ROUGH) {
+      out[o] = code[from];
+      out[o + 1] = code[from + 1];
+      out[o + 2] = code[from + 2];
+    }
+  return { code: out, width: w, height: h };
+}
+
+/** The last pixels that were graded whole: a grab comes right after the trace that it grabs. */
+let whole: { frame: Frame; stamp: number; graded: Float32Array } | undefined;
+/** The values of maps at every pixel, of the last maps that were asked for. */
+let lastValues: { frame: Frame; maps: Maps; values: PixelMaps } | undefined;
+/** The maps that were made last: a later step may change as it likes, they stay. */
+let lastMaps: { small: SmallPicture; key: string; maps: Maps } | undefined;
+
+const sameMaps = (a: Maps, b: Maps): boolean =>
+  a.length === b.length &&
+  a.every(
+    (m, k) =>
+      m?.coefficients.length === b[k]?.coefficients.length &&
+      (m?.coefficients.every((v, i) => v === b[k]!.coefficients[i]) ?? true),
+  );
+
+/** Maps at every pixel of the frame; null for passes without. */
+export function pixelMaps(from: Frame, maps: Maps): PixelMaps {
+  if (!maps.some(Boolean)) return maps.map(() => null);
+  if (lastValues?.frame !== from || !sameMaps(lastValues.maps, maps)) {
+    const values = maps.map((m) => m && mapValues(m, from.code, from.width, from.height, from.weights));
+    lastValues = { frame: from, maps, values };
+  }
+  return lastValues.values;
+}
+
+/** The maps of a small picture at a moment of the grade. */
+export function mapsFor(small: SmallPicture, { steps, seconds }: Moment): Maps {
+  const program = compile(steps, seconds);
+  const last = steps.findLastIndex((s) => hasField(s, seconds));
+  if (last < 0) return program.passes.map(() => null);
+  const key = JSON.stringify([steps.slice(0, last + 1), changesOverTime(steps) ? seconds : 0]);
+  if (lastMaps?.small !== small || lastMaps.key !== key) lastMaps = { small, key, maps: mapsOf(program, small) };
+  // Steps behind the last map may bring one more pass.
+  return program.passes.map((_, k) => lastMaps!.maps[k] ?? null);
+}
+
+/** Pixels of the frame through passes: all of them, or a ninth while a finger is down. */
+export function gradedPixels(from: Frame, { passes, maps, stamp }: Stamped, rough: boolean): Pixels {
+  const { code, width, height } = rough ? (from.rough ??= roughOf(from)) : from;
+  if (passes.length === 0) return { graded: code, code, width, height };
+  if (!rough && whole?.frame === from && whole.stamp === stamp) return { graded: whole.graded, code, width, height };
+  const graded = gradeCode({ passes, maps }, code, width, height, from.weights);
+  if (!rough && stamp >= 0) whole = { frame: from, stamp, graded };
+  return { graded, code, width, height };
+}
+
+/** Makes a frame at rest ready to be measured. */
+export function frameOf(buffer: ArrayBuffer, format: PlanarFormat): Frame {
+  const picture = planesOver(buffer, format);
+  const code = pictureToRgb(undefined, picture);
+  const { width, height, matrix } = format;
+  return { width, height, code, ends: fileEnds(code), small: shrink(picture), weights: LUMA[matrix] };
+}

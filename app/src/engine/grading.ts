@@ -1,0 +1,53 @@
+import type { Vec3 } from '@inkavo/core/colour/matrix';
+import { RowGrader, type Baked, type BakedPass } from '@inkavo/core/program/baked';
+import { REST_SIZE } from '@inkavo/core/program/bake';
+import { RowKernel, rowKernelBytes, type RowKernelRoom } from '@inkavo/core/program/cpu/rowKernel';
+
+/** The module that the server's exports run too; null where this browser cannot have it, and plain code has to do. */
+const loaded: Promise<WebAssembly.Module | null> = WebAssembly.compileStreaming(fetch('/kernel.wasm')).catch(
+  () => null,
+);
+let compiled: WebAssembly.Module | null = null;
+/** Resolves when what can be had for grading is there. */
+export const gradingReady: Promise<void> = loaded.then((module) => void (compiled = module));
+
+const PAGE = 65536;
+let kernel: { rows: RowKernel; room: RowKernelRoom } | undefined;
+
+/** A kernel with room for a program, made anew when a larger one comes. */
+function kernelFor(passes: readonly BakedPass[], width: number): RowKernel | undefined {
+  if (!compiled) return undefined;
+  if (kernel?.rows.takes(passes, width)) return kernel.rows;
+  const tables = passes.filter((p) => p.kind === 'lut').length;
+  const room = {
+    width: Math.max(width, kernel?.room.width ?? 0),
+    tables: Math.max(tables, kernel?.room.tables ?? 0),
+    fields: Math.max(passes.length - tables, kernel?.room.fields ?? 0),
+    size: REST_SIZE,
+  };
+  const pages = Math.ceil((rowKernelBytes(room) + 64) / PAGE);
+  const memory = new WebAssembly.Memory({ initial: pages, maximum: pages, shared: true });
+  kernel = { rows: new RowKernel(compiled, memory, 0, room), room };
+  return kernel.rows;
+}
+
+/** A whole picture of R'G'B' code values (width × height × 3) through passes: encoded output, not clipped. */
+export function gradeCode(
+  baked: Baked,
+  code: Float32Array,
+  width: number,
+  height: number,
+  weights: Readonly<Vec3>,
+): Float32Array {
+  const out = code.slice();
+  const row = (y: number): Float32Array => out.subarray(y * width * 3, (y + 1) * width * 3);
+  const fast = kernelFor(baked.passes, width);
+  if (fast) {
+    fast.setGrade(baked);
+    for (let y = 0; y < height; y += 1) fast.grade(y, row(y), height, weights);
+  } else {
+    const grader = new RowGrader(baked, width, height, weights);
+    for (let y = 0; y < height; y += 1) grader.grade(y, row(y));
+  }
+  return out;
+}

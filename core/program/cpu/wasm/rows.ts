@@ -1,0 +1,366 @@
+/**
+ * Rows of pictures in floats (AssemblyScript, WebAssembly with SIMD): what the fast kernel does not take (spatial steps,
+ * other chroma sites and depths, whole R'G'B' for scopes). Lines are planes of f32, one for each channel, on multiples
+ * of 16 bytes, with room for 16 bytes more behind their end and in front. `gradePicture.ts` is the oracle.
+ */
+import { clamp, least, most, muladd, whole } from './light';
+
+/** Four samples of a plane as floats. */
+// @ts-ignore: decorator
+@inline
+function samples(plane: usize, i: i32, wide: bool): v128 {
+  return f32x4.convert_i32x4_s(
+    wide
+      ? i32x4.extend_low_i16x8_u(v128.load64_zero(plane + ((<usize>i) << 1)))
+      : i32x4.extend_low_i16x8_u(i16x8.extend_low_i8x16_u(v128.load32_zero(plane + <usize>i))),
+  );
+}
+
+// @ts-ignore: decorator
+@inline
+function at(line: usize, i: i32): usize {
+  return line + ((<usize>i) << 2);
+}
+
+/** One chroma plane's row from two rows of samples with a weight each; its ends go on. */
+export function chromaLine(
+  near: usize,
+  far: usize,
+  wide: bool,
+  count: i32,
+  weight: f32,
+  offset: f32,
+  factor: f32,
+  out: usize,
+): void {
+  for (let i = 0; i < count; i += 4) {
+    const a = samples(near, i, wide);
+    const b = samples(far, i, wide);
+    const sum = f32x4.add(b, f32x4.mul(f32x4.sub(a, b), f32x4.splat(weight)));
+    v128.store(at(out, i), f32x4.mul(f32x4.sub(sum, f32x4.splat(offset)), f32x4.splat(factor)));
+  }
+  store<f32>(out - 4, load<f32>(out));
+  store<f32>(at(out, count), load<f32>(at(out, count - 1)));
+}
+
+/** Four pixels' chroma from a line made by chromaLine. `across`: 0 every pixel has its own, 1 left-sited, 2 between. */
+// @ts-ignore: decorator
+@inline
+function chromaOf(line: usize, x: i32, across: i32): v128 {
+  if (across === 0) return v128.load(at(line, x));
+  const here = v128.load64_zero(at(line, x >> 1));
+  const next = v128.load64_zero(at(line, x >> 1) + 4);
+  if (across === 1) {
+    const between = f32x4.mul(f32x4.add(here, next), f32x4.splat(0.5));
+    return v128.shuffle<i32>(here, between, 0, 4, 1, 5);
+  }
+  const before = v128.load64_zero(at(line, x >> 1) - 4);
+  const most = f32x4.mul(here, f32x4.splat(0.75));
+  const even = muladd(before, f32x4.splat(0.25), most);
+  const odd = muladd(next, f32x4.splat(0.25), most);
+  return v128.shuffle<i32>(even, odd, 0, 4, 1, 5);
+}
+
+/** A row of luma samples, with chroma lines, as lines of R'G'B' (0 = reference black, 1 = white, not clipped). */
+export function toRgb(
+  plane: usize,
+  wide: bool,
+  count: i32,
+  offset: f32,
+  factor: f32,
+  u: usize,
+  v: usize,
+  across: i32,
+  rv: f32,
+  gu: f32,
+  gv: f32,
+  bu: f32,
+  r: usize,
+  g: usize,
+  b: usize,
+): void {
+  for (let x = 0; x < count; x += 4) {
+    const l = f32x4.mul(f32x4.sub(samples(plane, x, wide), f32x4.splat(offset)), f32x4.splat(factor));
+    const cb = chromaOf(u, x, across);
+    const cr = chromaOf(v, x, across);
+    v128.store(at(r, x), muladd(cr, f32x4.splat(rv), l));
+    v128.store(at(g, x), muladd(cr, f32x4.splat(gv), muladd(cb, f32x4.splat(gu), l)));
+    v128.store(at(b, x), muladd(cb, f32x4.splat(bu), l));
+  }
+}
+
+/** Interleaved R'G'B' to lines. */
+export function split(rgb: usize, count: i32, r: usize, g: usize, b: usize): void {
+  for (let x = 0; x < count; x += 4) {
+    const p = rgb + <usize>x * 12;
+    const p0 = v128.load(p);
+    const p1 = v128.load(p + 16);
+    const p2 = v128.load(p + 32);
+    // r0 g0 b0 r1 · g1 b1 r2 g2 · b2 r3 g3 b3
+    v128.store(at(r, x), v128.shuffle<i32>(v128.shuffle<i32>(p0, p1, 0, 3, 6, 6), p2, 0, 1, 2, 5));
+    v128.store(at(g, x), v128.shuffle<i32>(v128.shuffle<i32>(p0, p1, 1, 4, 7, 7), p2, 0, 1, 2, 6));
+    v128.store(at(b, x), v128.shuffle<i32>(v128.shuffle<i32>(p0, p1, 2, 5, 5, 5), p2, 0, 1, 4, 7));
+  }
+}
+
+/** Lines to interleaved R'G'B'. */
+export function join(rgb: usize, count: i32, r: usize, g: usize, b: usize): void {
+  for (let x = 0; x < count; x += 4) {
+    const p = rgb + <usize>x * 12;
+    const vr = v128.load(at(r, x));
+    const vg = v128.load(at(g, x));
+    const vb = v128.load(at(b, x));
+    const rg = v128.shuffle<i32>(vr, vg, 0, 4, 1, 5);
+    const more = v128.shuffle<i32>(vr, vg, 2, 6, 3, 7);
+    v128.store(p, v128.shuffle<i32>(rg, vb, 0, 1, 4, 2));
+    v128.store(p + 16, v128.shuffle<i32>(v128.shuffle<i32>(rg, vb, 3, 5, 5, 5), more, 0, 1, 4, 5));
+    v128.store(p + 32, v128.shuffle<i32>(more, vb, 6, 2, 3, 7));
+  }
+}
+
+/** A weighted sum of three lines. */
+export function lumaLine(r: usize, g: usize, b: usize, count: i32, kr: f32, kg: f32, kb: f32, out: usize): void {
+  for (let x = 0; x < count; x += 4) {
+    const sum = f32x4.add(f32x4.mul(v128.load(at(r, x)), f32x4.splat(kr)), f32x4.mul(v128.load(at(g, x)), f32x4.splat(kg)));
+    v128.store(at(out, x), muladd(v128.load(at(b, x)), f32x4.splat(kb), sum));
+  }
+}
+
+export function fill(line: usize, count: i32, value: f32): void {
+  for (let x = 0; x < count; x += 4) v128.store(at(line, x), f32x4.splat(value));
+}
+
+/**
+ * A row of a map, as `mapRow` of `map.ts`: `top` and `low` are the rows of coefficients (a and b in turn) above and
+ * below, `down` is how far it is to the lower one; `cells` has room for one row and one cell more.
+ */
+export function mapLine(
+  top: usize,
+  low: usize,
+  width: i32,
+  down: f32,
+  scale: f32,
+  luma: usize,
+  count: i32,
+  cells: usize,
+  out: usize,
+): void {
+  for (let i = 0; i < 2 * width; i += 4) {
+    const a = v128.load(at(top, i));
+    v128.store(at(cells, i), f32x4.add(a, f32x4.mul(f32x4.sub(v128.load(at(low, i)), a), f32x4.splat(down))));
+  }
+  store<u64>(at(cells, 2 * width), load<u64>(at(cells, 2 * width - 2)));
+  const end = <f32>(width - 1);
+  for (let x = 0; x < count; x += 1) {
+    const u = max<f32>(0, min<f32>(end, (<f32>x + 0.5) * scale - 0.5));
+    const i = <i32>u;
+    const f = u - <f32>i;
+    const p = at(cells, 2 * i);
+    const a0 = load<f32>(p);
+    const b0 = load<f32>(p, 4);
+    const a = a0 + f * (load<f32>(p, 8) - a0);
+    const b = b0 + f * (load<f32>(p, 12) - b0);
+    store<f32>(at(out, x), max<f32>(0, min<f32>(1, a * load<f32>(at(luma, x)) + b)));
+  }
+}
+
+/** One pixel's four corners of a table, blended. */
+// @ts-ignore: decorator
+@inline
+function corners(base: usize, first: usize, second: usize, last: usize, w0: v128, w1: v128, w2: v128, w3: v128): v128 {
+  return f32x4.add(
+    f32x4.add(f32x4.mul(v128.load(base), w0), f32x4.mul(v128.load(base + first), w1)),
+    f32x4.add(f32x4.mul(v128.load(base + second), w2), f32x4.mul(v128.load(base + last), w3)),
+  );
+}
+
+/**
+ * Lines through a table of f32 (four numbers a node, red fastest), tetrahedral; the fourth number goes to `share`. Values
+ * outside the table's domain are held to it. `scale`: nodes for 1.
+ */
+export function lookLine(
+  table: usize,
+  size: i32,
+  start: f32,
+  scale: f32,
+  r: usize,
+  g: usize,
+  b: usize,
+  share: usize,
+  count: i32,
+): void {
+  const top = <f32>(size - 1);
+  const end = i32x4.splat(size - 2);
+  const dR: i32 = 16;
+  const dG = 16 * size;
+  const dB = dG * size;
+  const last = <usize>(dR + dG + dB);
+  const vR = i32x4.splat(dR);
+  const vG = i32x4.splat(dG);
+  const vB = i32x4.splat(dB);
+  const vAll = i32x4.splat(dR + dG + dB);
+  const vStart = f32x4.splat(start);
+  const vScale = f32x4.splat(scale);
+  for (let p = 0; p < count; p += 4) {
+    const x = clamp(f32x4.mul(f32x4.sub(v128.load(at(r, p)), vStart), vScale), 0, top);
+    const y = clamp(f32x4.mul(f32x4.sub(v128.load(at(g, p)), vStart), vScale), 0, top);
+    const z = clamp(f32x4.mul(f32x4.sub(v128.load(at(b, p)), vStart), vScale), 0, top);
+    const ix = i32x4.min_s(whole(x), end);
+    const iy = i32x4.min_s(whole(y), end);
+    const iz = i32x4.min_s(whole(z), end);
+    const fx = f32x4.sub(x, f32x4.convert_i32x4_s(ix));
+    const fy = f32x4.sub(y, f32x4.convert_i32x4_s(iy));
+    const fz = f32x4.sub(z, f32x4.convert_i32x4_s(iz));
+    const base = i32x4.add(i32x4.add(i32x4.mul(ix, vR), i32x4.mul(iy, vG)), i32x4.mul(iz, vB));
+    // The tetrahedron: largest, middle and smallest fraction. The middle one by choice, not by a sum that rounds.
+    const lessXY = least(fx, fy);
+    const moreXY = most(fx, fy);
+    const high = most(moreXY, fz);
+    const low = least(lessXY, fz);
+    const mid = most(lessXY, least(moreXY, fz));
+    const first = v128.bitselect(vR, v128.bitselect(vG, vB, f32x4.eq(high, fy)), f32x4.eq(high, fx));
+    // Where all three are alike red is the largest, and blue must be the smallest.
+    const back = v128.bitselect(vB, v128.bitselect(vG, vR, f32x4.eq(low, fy)), f32x4.eq(low, fz));
+    const second = i32x4.sub(vAll, back);
+    const w0 = f32x4.sub(f32x4.splat(1), high);
+    const w1 = f32x4.sub(high, mid);
+    const w2 = f32x4.sub(mid, low);
+    const q0 = corners(
+      table + <usize>i32x4.extract_lane(base, 0),
+      <usize>i32x4.extract_lane(first, 0),
+      <usize>i32x4.extract_lane(second, 0),
+      last,
+      v128.shuffle<i32>(w0, w0, 0, 0, 0, 0),
+      v128.shuffle<i32>(w1, w1, 0, 0, 0, 0),
+      v128.shuffle<i32>(w2, w2, 0, 0, 0, 0),
+      v128.shuffle<i32>(low, low, 0, 0, 0, 0),
+    );
+    const q1 = corners(
+      table + <usize>i32x4.extract_lane(base, 1),
+      <usize>i32x4.extract_lane(first, 1),
+      <usize>i32x4.extract_lane(second, 1),
+      last,
+      v128.shuffle<i32>(w0, w0, 1, 1, 1, 1),
+      v128.shuffle<i32>(w1, w1, 1, 1, 1, 1),
+      v128.shuffle<i32>(w2, w2, 1, 1, 1, 1),
+      v128.shuffle<i32>(low, low, 1, 1, 1, 1),
+    );
+    const q2 = corners(
+      table + <usize>i32x4.extract_lane(base, 2),
+      <usize>i32x4.extract_lane(first, 2),
+      <usize>i32x4.extract_lane(second, 2),
+      last,
+      v128.shuffle<i32>(w0, w0, 2, 2, 2, 2),
+      v128.shuffle<i32>(w1, w1, 2, 2, 2, 2),
+      v128.shuffle<i32>(w2, w2, 2, 2, 2, 2),
+      v128.shuffle<i32>(low, low, 2, 2, 2, 2),
+    );
+    const q3 = corners(
+      table + <usize>i32x4.extract_lane(base, 3),
+      <usize>i32x4.extract_lane(first, 3),
+      <usize>i32x4.extract_lane(second, 3),
+      last,
+      v128.shuffle<i32>(w0, w0, 3, 3, 3, 3),
+      v128.shuffle<i32>(w1, w1, 3, 3, 3, 3),
+      v128.shuffle<i32>(w2, w2, 3, 3, 3, 3),
+      v128.shuffle<i32>(low, low, 3, 3, 3, 3),
+    );
+    const rg0 = v128.shuffle<i32>(q0, q1, 0, 4, 1, 5);
+    const rg1 = v128.shuffle<i32>(q2, q3, 0, 4, 1, 5);
+    const bs0 = v128.shuffle<i32>(q0, q1, 2, 6, 3, 7);
+    const bs1 = v128.shuffle<i32>(q2, q3, 2, 6, 3, 7);
+    v128.store(at(r, p), v128.shuffle<i64>(rg0, rg1, 0, 2));
+    v128.store(at(g, p), v128.shuffle<i64>(rg0, rg1, 1, 3));
+    v128.store(at(b, p), v128.shuffle<i64>(bs0, bs1, 0, 2));
+    v128.store(at(share, p), v128.shuffle<i64>(bs0, bs1, 1, 3));
+  }
+}
+
+/** Writes four codes, or the few that a row still has room for. */
+// @ts-ignore: decorator
+@inline
+function put(plane: usize, i: i32, count: i32, codes: v128, wide: bool): void {
+  const half = i16x8.narrow_i32x4_u(codes, codes);
+  if (i + 4 <= count) {
+    if (wide) v128.store64_lane(plane + ((<usize>i) << 1), half, 0);
+    else v128.store32_lane(plane + <usize>i, i8x16.narrow_i16x8_u(half, half), 0);
+    return;
+  }
+  let rest = i64x2.extract_lane(half, 0);
+  for (let k = i; k < count; k += 1, rest >>= 16) {
+    if (wide) store<u16>(plane + ((<usize>k) << 1), <u16>rest);
+    else store<u8>(plane + <usize>k, <u8>rest);
+  }
+}
+
+/**
+ * Lines of R'G'B', clipped to 0–1 here, to a row of luma samples and lines of Cb and Cr. `added` holds eight numbers
+ * for the columns in turn that go to a code value before the rest is cut off. `second`: the lines already hold the row
+ * before, and take the mean of both.
+ */
+export function fromRgb(
+  r: usize,
+  g: usize,
+  b: usize,
+  count: i32,
+  kr: f32,
+  kg: f32,
+  kb: f32,
+  factor: f32,
+  offset: f32,
+  added: usize,
+  plane: usize,
+  wide: bool,
+  u: usize,
+  v: usize,
+  ku: f32,
+  kv: f32,
+  second: bool,
+): void {
+  for (let x = 0; x < count; x += 4) {
+    const vr = clamp(v128.load(at(r, x)), 0, 1);
+    const vg = clamp(v128.load(at(g, x)), 0, 1);
+    const vb = clamp(v128.load(at(b, x)), 0, 1);
+    const l = muladd(vb, f32x4.splat(kb), f32x4.add(f32x4.mul(vr, f32x4.splat(kr)), f32x4.mul(vg, f32x4.splat(kg))));
+    const code = f32x4.add(muladd(l, f32x4.splat(factor), f32x4.splat(offset)), v128.load(at(added, x & 7)));
+    put(plane, x, count, whole(code), wide);
+    const cu = f32x4.mul(f32x4.sub(vb, l), f32x4.splat(ku));
+    const cv = f32x4.mul(f32x4.sub(vr, l), f32x4.splat(kv));
+    const half = f32x4.splat(0.5);
+    v128.store(at(u, x), second ? f32x4.mul(f32x4.add(v128.load(at(u, x)), cu), half) : cu);
+    v128.store(at(v, x), second ? f32x4.mul(f32x4.add(v128.load(at(v, x)), cv), half) : cv);
+  }
+}
+
+/** A line of chroma to a row of samples: `across` as in chromaOf. `count`: the picture's width; `highest`: the highest code. */
+export function chromaOut(
+  line: usize,
+  count: i32,
+  across: i32,
+  factor: f32,
+  offset: f32,
+  highest: f32,
+  plane: usize,
+  wide: bool,
+): void {
+  store<f32>(line - 4, load<f32>(line));
+  store<f32>(at(line, count), load<f32>(at(line, count - 1)));
+  const samplesOut = across === 0 ? count : (count + 1) >> 1;
+  for (let i = 0; i < samplesOut; i += 4) {
+    let c: v128;
+    if (across === 0) c = v128.load(at(line, i));
+    else {
+      const p = at(line, 2 * i);
+      const p0 = v128.load(p);
+      const p1 = v128.load(p + 16);
+      const even = v128.shuffle<i32>(p0, p1, 0, 2, 4, 6);
+      const odd = v128.shuffle<i32>(p0, p1, 1, 3, 5, 7);
+      if (across === 1) {
+        const before = v128.shuffle<i32>(v128.load(p - 4), v128.load(p + 12), 0, 2, 4, 6);
+        c = muladd(f32x4.add(before, odd), f32x4.splat(0.25), f32x4.mul(even, f32x4.splat(0.5)));
+      } else c = f32x4.mul(f32x4.add(even, odd), f32x4.splat(0.5));
+    }
+    const code = clamp(muladd(c, f32x4.splat(factor), f32x4.splat(offset + 0.5)), 0, highest);
+    put(plane, i, samplesOut, whole(code), wide);
+  }
+}

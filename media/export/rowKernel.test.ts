@@ -1,0 +1,153 @@
+import { newStep, type Step } from '@inkavo/core/model/grade';
+import { PROFILES } from '@inkavo/core/model/profile';
+import { RowGrader, type Baked } from '@inkavo/core/program/baked';
+import { compile } from '@inkavo/core/program/compile';
+import { bakeFor, gradePicture, pictureToRgb } from '@inkavo/core/program/cpu/gradePicture';
+import { pictureBytes, planesOver, type PlanarFormat, type PlanarPicture } from '@inkavo/core/program/cpu/planar';
+import { RowKernel, rowKernelBytes, type RowKernelRoom } from '@inkavo/core/program/cpu/rowKernel';
+import { LUMA } from '@inkavo/core/colour/ycbcr';
+import { kernelModule } from './kernelFile';
+
+const align = (n: number): number => Math.ceil(n / 64) * 64;
+const formatOf = (part: Partial<PlanarFormat>): PlanarFormat => ({
+  width: 70,
+  height: 38,
+  depth: 8,
+  chroma: '420',
+  range: 'limited',
+  matrix: 'bt709',
+  chromaSite: 'left',
+  ...part,
+});
+
+const grey = newStep('range', 'r', { contrast: 1.1, black: -0.02 });
+const open = { veilRed: 0.15, veilGreen: 0.5, veilBlue: 0.45 };
+const dive = newStep('water', 'w', { depth: 9, distance: 1, ...open, waterTint: 0.4 });
+const GRADES: Record<string, Step[]> = {
+  'one table': [newStep('convert', 'c', { profile: PROFILES[1] }), grey, newStep('saturation', 's', { amount: 1.3 })],
+  water: [dive, grey],
+  haze: [newStep('haze', 'h', { amount: 0.9, near: 0.1 }), grey],
+  'water by halves, for the bright, after a table': [
+    grey,
+    { ...dive, strength: 0.5, matte: { light: { low: 0.3, high: 1, soft: 0.2 } } as never },
+    newStep('saturation', 's', { amount: 1.4 }),
+    newStep('haze', 'h', { amount: 0.5 }),
+  ],
+};
+
+/** A picture that fades from open water into things with detail, with all code values somewhere. */
+function fill({ format, y, cb, cr }: PlanarPicture): void {
+  const max = 2 ** format.depth - 1;
+  const noise = (i: number): number => ((i * 7919 + (i >> 3) * 104729) % 1000) / 1000;
+  y.forEach((_, i) => (y[i] = max * (i % 17 === 0 ? noise(i) : 0.3 + 0.5 * (i / y.length) * noise(i))));
+  for (const plane of [cb, cr])
+    plane.forEach((_, i) => (plane[i] = max * (i % 23 === 0 ? noise(i + 5) : 0.5 + 0.1 * Math.sin(i / 40))));
+}
+
+/** A kernel with a picture and room for another one in its memory. */
+function setUp(input: PlanarFormat, output: PlanarFormat, room: RowKernelRoom) {
+  const inAt = align(rowKernelBytes(room));
+  const outAt = inAt + align(pictureBytes(input));
+  const pages = Math.ceil((outAt + pictureBytes(output) + 64) / 65536);
+  const memory = new WebAssembly.Memory({ initial: pages, maximum: pages, shared: true });
+  const kernel = new RowKernel(kernelModule()!, memory, 0, room);
+  const source = planesOver(memory.buffer, input, inAt);
+  fill(source);
+  return { kernel, source, target: planesOver(memory.buffer, output, outAt) };
+}
+
+const roomOf = ({ passes }: Baked, width: number): RowKernelRoom => ({
+  width,
+  tables: passes.filter((p) => p.kind === 'lut').length,
+  fields: passes.filter((p) => p.kind === 'field').length,
+  size: 33,
+});
+
+function bakedFor(steps: Step[], format: PlanarFormat): Baked {
+  const picture = planesOver(new ArrayBuffer(pictureBytes(format)), format);
+  fill(picture);
+  return bakeFor(compile(steps, 0), picture, 33);
+}
+
+/** How far two pictures are apart at most, and the share of samples that are not the same. */
+function apart(a: PlanarPicture, b: PlanarPicture): { most: number; share: number } {
+  let [most, off, n] = [0, 0, 0];
+  for (const plane of ['y', 'cb', 'cr'] as const)
+    a[plane].forEach((v, i) => {
+      const d = Math.abs(v - b[plane][i]);
+      most = Math.max(most, d);
+      off += d > 0 ? 1 : 0;
+      n += 1;
+    });
+  return { most, share: off / n };
+}
+
+describe.each(Object.entries(GRADES))('%s', (_name, steps) => {
+  test.each([
+    ['8 bit', {}, {}],
+    ['10 to 8 bit, dithered', { depth: 10 }, {}],
+    ['chroma between columns', { chromaSite: 'center' }, { chromaSite: 'center' }],
+    ['10 bit 4:2:2, full range, wide', { depth: 10, chroma: '422', range: 'full', matrix: 'bt2020' }, { depth: 10 }],
+    ['16 bit 4:4:4 to 12 bit', { depth: 16, chroma: '444' }, { depth: 12, chroma: '444' }],
+    ['an odd size', { width: 61, height: 29 }, { width: 61, height: 29 }],
+    ['a tiny one', { width: 3, height: 2 }, { width: 3, height: 2 }],
+  ] as const)('%s: as the plain backend does it', (_format, a, b) => {
+    const [input, output] = [formatOf(a as Partial<PlanarFormat>), formatOf(b as Partial<PlanarFormat>)];
+    const baked = bakedFor(steps, input);
+    const { kernel, source, target } = setUp(input, output, roomOf(baked, input.width));
+    kernel.setGrade(baked);
+    kernel.picture(source, target);
+    const plain = planesOver(new ArrayBuffer(pictureBytes(output)), output);
+    gradePicture(baked, source, plain);
+    const { most, share } = apart(target, plain);
+    // Single precision against double: what lies on the edge between two code values may fall to either side.
+    expect(most).toBeLessThanOrEqual(1);
+    expect(share).toBeLessThan(output.depth > 10 ? 0.03 : 0.005);
+  });
+
+  test('rows of floats stay within 2e-5 of the plain backend', () => {
+    const format = formatOf({ depth: 16, chroma: '444' });
+    const baked = bakedFor(steps, format);
+    const { kernel, source } = setUp(format, format, roomOf(baked, format.width));
+    const weights = LUMA[format.matrix];
+    const code = pictureToRgb(undefined, source);
+    const [a, b] = [code.slice(), code.slice()];
+    const grader = new RowGrader(baked, format.width, format.height, weights);
+    kernel.setGrade(baked);
+    for (let y = 0, w = 3 * format.width; y < format.height; y += 1) {
+      grader.grade(y, a.subarray(y * w, (y + 1) * w));
+      kernel.grade(y, b.subarray(y * w, (y + 1) * w), format.height, weights);
+    }
+    let most = 0;
+    a.forEach((v, i) => (most = Math.max(most, Math.abs(v - b[i]))));
+    expect(most).toBeLessThan(2e-5);
+    expect(a.some((v, i) => Math.abs(v - code[i]) > 0.02)).toBe(true);
+  });
+});
+
+test('a spatial step without a function in the kernel runs as it is written', () => {
+  const format = formatOf({});
+  const baked = bakedFor(GRADES.water, format);
+  const results = [true, false].map((known) => {
+    const { kernel, source, target } = setUp(format, format, roomOf(baked, format.width));
+    const parts = kernel as unknown as { code: Record<string, unknown> };
+    if (!known) parts.code = Object.fromEntries(Object.entries(parts.code).filter(([name]) => name !== 'water'));
+    kernel.setGrade(baked);
+    kernel.picture(source, target);
+    return target;
+  });
+  const { most, share } = apart(results[0], results[1]);
+  expect(most).toBeLessThanOrEqual(1);
+  expect(share).toBeLessThan(0.005);
+});
+
+test('a program that is too large, and pictures of someone else, are refused', () => {
+  const format = formatOf({});
+  const baked = bakedFor(GRADES.water, format);
+  const { kernel, source, target } = setUp(format, format, { width: 70, tables: 1, fields: 0, size: 33 });
+  expect(() => kernel.setGrade(baked)).toThrow('no room');
+  const foreign = planesOver(new ArrayBuffer(pictureBytes(format)), format);
+  expect(() => kernel.picture(foreign, target)).toThrow('memory of the kernel');
+  const small = planesOver(source.y.buffer, formatOf({ width: 64 }));
+  expect(() => kernel.picture(source, small)).toThrow('as large as');
+});
