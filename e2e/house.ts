@@ -83,7 +83,9 @@ export async function settled(page: Page): Promise<void> {
 
 /** The picture on the screen as 8-bit R'G'B', read from the canvas itself. */
 export async function screenPicture(page: Page): Promise<{ width: number; height: number; rgb: Uint8Array }> {
-  const shot = await page.evaluate(() => {
+  const shot = await page.evaluate(async () => {
+    // What a worker has drawn is on the page one frame later.
+    for (let i = 0; i < 3; i += 1) await new Promise((resolve) => requestAnimationFrame(resolve));
     const canvas = document.querySelector<HTMLCanvasElement>('[data-testid=picture]')!;
     return { width: canvas.width, height: canvas.height, url: canvas.toDataURL('image/png') };
   });

@@ -4,8 +4,8 @@ import { DRAG_SIZE, REST_SIZE } from '@inkavo/core/program/bake';
 import type { BakedPass } from '@inkavo/core/program/baked';
 import { changesOverTime, hasField } from '@inkavo/core/program/compile';
 import type { Maps } from '@inkavo/core/program/maps';
-import { planesOver, type PlanarFormat } from '@inkavo/core/program/cpu/planar';
-import { api, ApiError, proxyUrl } from '../api/client';
+import type { PlanarFormat } from '@inkavo/core/program/cpu/planar';
+import { api, ApiError } from '../api/client';
 import { shownLists, useBench } from '../state/bench';
 import { joined } from '../state/stepLists';
 import { Detail } from './detail';
@@ -14,7 +14,8 @@ import type { GradeFile } from './gradeFiles';
 import { latest } from './latest';
 import { Measuring, type ScopeSize } from './measuring';
 import { Picks } from './picks';
-import { PictureRenderer } from './picture';
+import { Player } from './player';
+import { ScreenPicture } from './screenPicture';
 import { Spots } from './spots';
 import { engine } from './workers';
 import type { Moment } from './frame';
@@ -30,8 +31,8 @@ const MAX_WIDTH = 2048;
 
 /** Joins the bench's state, the workers and the picture: what is drawn, when, and from which frame. */
 export class BenchEngine {
-  private readonly renderer: PictureRenderer;
-  private readonly video = document.createElement('video');
+  private readonly picture: ScreenPicture;
+  private readonly player: Player;
   private readonly detail: Detail;
   private readonly facts: MediaFacts;
   private readonly stops: (() => void)[] = [];
@@ -66,15 +67,18 @@ export class BenchEngine {
     private readonly clipId: string,
   ) {
     this.facts = useBench.getState().opened!.clip.facts;
-    this.renderer = new PictureRenderer(canvas);
-    this.detail = new Detail(clipId, this.facts, this.renderer, () => this.draw());
+    this.picture = new ScreenPicture(
+      canvas,
+      (kind, shown) => this.drawn(kind, shown),
+      (error) => this.tell(error),
+    );
+    this.detail = new Detail(clipId, this.facts, this.picture, () => this.draw());
     this.grabber = new Grabber({
       canvas,
       shown: () => this.stamped(),
       moment: () => this.moment(),
     });
-    this.video.playsInline = true;
-    this.video.addEventListener('seeked', () => this.drawMoving());
+    this.player = new Player(clipId, this.facts, () => this.drawMoving());
     const bench = useBench.subscribe;
     this.stops.push(
       bench(shownLists, () => this.rebake()),
@@ -120,16 +124,13 @@ export class BenchEngine {
 
   /** Called when there is a proxy, at the start or once it has been made. */
   useProxy(): void {
-    if (this.video.src) return;
-    this.video.src = proxyUrl(this.clipId);
-    this.video.preload = 'auto';
-    this.video.currentTime = (useBench.getState().frame + 0.5) / fps(this.facts);
+    this.player.useProxy();
   }
 
   /** The picture's width on the screen in device pixels, and the trace's size in pixels. */
   resize(pictureWidth: number, scope: ScopeSize): void {
     const width = Math.min(MAX_WIDTH, this.facts.width, Math.max(320, Math.round(pictureWidth)));
-    const { size } = this.renderer;
+    const { size } = this.picture;
     const changed = width !== size.width;
     const scoped = JSON.stringify(scope) !== JSON.stringify(this.scopeSize);
     this.scopeSize = scope;
@@ -149,10 +150,8 @@ export class BenchEngine {
     this.detail.close();
     clearTimeout(this.stillTimer);
     clearTimeout(this.settleTimer);
-    this.video.pause();
-    this.video.removeAttribute('src');
-    this.video.load();
-    this.renderer.dispose();
+    this.player.close();
+    this.picture.dispose();
   }
 
   private moment(): Moment {
@@ -189,7 +188,7 @@ export class BenchEngine {
     // Another frame may have come meanwhile: its maps are its own.
     const maps = shownFrame === this.shownFrame ? baked[1] : await this.mapsAt(moment);
     try {
-      this.renderer.setPasses(passes);
+      this.picture.setPasses(passes);
     } catch (error) {
       return this.tell(error as Error);
     }
@@ -199,9 +198,11 @@ export class BenchEngine {
     this.tableChange = change;
     this.takeMaps(maps);
     this.draw();
-    this.canvas.dataset.table = String(this.size);
     this.rescope(size === DRAG_SIZE);
     this.spots.readAgain();
+    // The next table is baked of what is wanted once this one is on the screen, not of what was wanted before.
+    await this.picture.draw.settled();
+    this.canvas.dataset.table = String(this.size);
   });
 
   private readonly stamped = () => ({
@@ -212,15 +213,15 @@ export class BenchEngine {
   });
 
   /** The maps of the frame that is shown: at rest the one that is measured, moving the one that the video shows. */
-  private mapsAt(moment: Moment): Promise<Maps> {
-    if (!moment.steps.some((s) => hasField(s, moment.seconds))) return Promise.resolve([]);
-    const small = this.showing === 'moving' ? this.renderer.smallMoving(this.facts) : null;
+  private async mapsAt(moment: Moment): Promise<Maps> {
+    if (!moment.steps.some((s) => hasField(s, moment.seconds))) return [];
+    const small = this.showing === 'moving' ? await this.picture.smallMoving(this.facts) : null;
     return engine().scopes.maps(moment, small ?? undefined);
   }
 
   private takeMaps(maps: Maps): void {
     this.maps = maps;
-    this.renderer.setMaps(maps);
+    this.picture.setMaps(maps);
   }
 
   private tell(error: Error): undefined {
@@ -243,13 +244,24 @@ export class BenchEngine {
   private draw(): void {
     const { untouched, split, overlay, compareWith, eyeRest, view } = useBench.getState();
     const before = untouched || eyeRest === 'before';
-    this.renderer.draw(this.showing, view, {
+    this.picture.draw(this.showing, view, {
       slot: before ? 'compared' : 'graded',
       split: compareWith === 'kept' ? null : split,
       overlay,
       quick: useBench.getState().live !== null,
     });
-    this.canvas.dataset.showing = this.showing === 'rest' && this.renderer.showsDetail(view) ? 'detail' : this.showing;
+  }
+
+  /** Called when a picture has been drawn. */
+  private drawn(kind: 'rest' | 'moving', shown: 'detail' | 'whole'): void {
+    const { dataset } = this.canvas;
+    dataset.showing = shown === 'detail' ? 'detail' : kind;
+    dataset.drawn = String(Number(dataset.drawn ?? 0) + 1);
+  }
+
+  /** What is on the screen, as a PNG file. */
+  capture(): Promise<Blob> {
+    return this.picture.capture();
   }
 
   /** What the grade is compared with: the file as recorded, or the grade without the step in hand. */
@@ -263,21 +275,21 @@ export class BenchEngine {
         ? await Promise.all([engine().tables.bake(moment, QUICK_SIZE), this.mapsAt(moment)])
         : [[], []];
     if (this.closed) return;
-    this.renderer.setPasses(passes, 'compared');
-    this.renderer.setMaps(maps, 'compared');
+    this.picture.setPasses(passes, 'compared');
+    this.picture.setMaps(maps, 'compared');
     this.draw();
   });
 
-  private drawMoving(): void {
-    if (this.closed || this.video.readyState < 2) return;
+  private readonly drawMoving = latest(async () => {
     // A frame at rest that is already there is better than its proxy.
-    if (useBench.getState().atRest) return;
-    this.renderer.setMoving(this.video, this.facts);
+    const late = (): boolean => this.closed || useBench.getState().atRest;
+    if (late() || !(await this.picture.setMoving(this.player.video, this.facts)) || late()) return;
     this.showing = 'moving';
     this.shownFrame += 1;
     this.followMoving();
     this.draw();
-  }
+    await this.picture.draw.settled();
+  });
 
   /** While frames move, tables and maps follow as fast as they can be made; the frame never waits for them. */
   private readonly followMoving = latest(async () => {
@@ -291,7 +303,7 @@ export class BenchEngine {
     ]);
     if (this.closed || this.showing !== 'moving') return;
     if (timed) {
-      this.renderer.setPasses(passes);
+      this.picture.setPasses(passes);
       this.passes = passes;
       this.stamp += 1;
     }
@@ -307,7 +319,7 @@ export class BenchEngine {
     // A table holds for every frame, unless numbers change over the clip.
     if (changesOverTime(this.moment().steps)) this.rebake();
     else this.tableChange = this.change;
-    if (this.video.src) this.video.currentTime = (frame + 0.5) / fps(this.facts);
+    this.player.seek(frame);
     this.fetching?.abort();
     clearTimeout(this.stillTimer);
     this.stillTimer = setTimeout(() => this.loadRest(), STILL_MS);
@@ -315,7 +327,7 @@ export class BenchEngine {
 
   private loadRest(): void {
     const { playing, frame } = useBench.getState();
-    if (playing || this.closed || this.renderer.size.width < 2) return;
+    if (playing || this.closed || this.picture.size.width < 2) return;
     this.fetching?.abort();
     const controller = new AbortController();
     this.fetching = controller;
@@ -325,12 +337,13 @@ export class BenchEngine {
   private async fetchRest(frame: number, signal: AbortSignal): Promise<void> {
     const { set } = useBench.getState();
     try {
-      const { buffer, width, height } = await api.frame(this.clipId, frame, this.renderer.size.width, signal);
+      const { buffer, width, height } = await api.frame(this.clipId, frame, this.picture.size.width, signal);
       if (signal.aborted || this.closed) return;
       const { range, matrix, chromaSite } = this.facts;
       const format: PlanarFormat = { width, height, depth: 16, chroma: '444', range, matrix, chromaSite };
+      const copy = buffer.slice(0);
       const show = (): void => {
-        this.renderer.setRest(planesOver(buffer, format));
+        this.picture.setRest(buffer, format);
         this.showing = 'rest';
         this.shownFrame += 1;
       };
@@ -341,7 +354,6 @@ export class BenchEngine {
         this.draw();
         set({ atRest: true, trouble: null });
       }
-      const copy = spatial ? buffer.slice(0) : buffer;
       const ends = await engine().scopes.setFrame(transfer(copy, [copy]), format);
       if (spatial) {
         const maps = await engine().scopes.maps(this.moment());
@@ -352,7 +364,7 @@ export class BenchEngine {
         set({ atRest: true, trouble: null });
         this.bakeCompared();
       }
-      this.renderer.setEnds(ends);
+      this.picture.setEnds(ends);
       if (useBench.getState().overlay === 'clipping') this.draw();
       this.stamp += 1;
       this.rescope(false);
@@ -367,7 +379,7 @@ export class BenchEngine {
 
   private playOrStop(playing: boolean): void {
     if (!playing) {
-      this.video.pause();
+      this.player.video.pause();
       this.frameMoved();
       return;
     }
@@ -376,23 +388,8 @@ export class BenchEngine {
     const from = frame >= outFrame || frame < inFrame ? inFrame : frame;
     set({ atRest: false, spot: null });
     this.fetching?.abort();
-    this.video.currentTime = (from + 0.5) / fps(this.facts);
-    void this.video
-      .play()
-      .catch(() => set({ playing: false, trouble: 'The proxy of this clip cannot be played here.' }));
-    this.video.requestVideoFrameCallback(this.onVideoFrame);
+    this.player.play(from);
   }
-
-  private readonly onVideoFrame = (_now: number, { mediaTime }: VideoFrameCallbackMetadata): void => {
-    const { playing, opened, set } = useBench.getState();
-    if (!playing || this.closed) return;
-    const { inFrame, outFrame } = opened!.clip;
-    const frame = Math.min(outFrame, Math.floor(mediaTime * fps(this.facts) + 0.25));
-    this.drawMoving();
-    set({ frame });
-    if (frame >= outFrame) this.video.currentTime = (inFrame + 0.5) / fps(this.facts);
-    this.video.requestVideoFrameCallback(this.onVideoFrame);
-  };
 
   /** The grade as it stands, as a file in an open format. */
   gradeFile(format: 'cube' | 'clf' | 'cc' | 'json', size: number, name: string): Promise<GradeFile> {

@@ -1,7 +1,8 @@
 import type { MediaFacts } from '@inkavo/core/model/facts';
-import { planesOver, type PlanarFormat } from '@inkavo/core/program/cpu/planar';
+import type { PlanarFormat } from '@inkavo/core/program/cpu/planar';
 import { api } from '../api/client';
-import type { PictureRenderer, View } from './picture';
+import type { View } from './picture';
+import type { ScreenPicture } from './screenPicture';
 
 /** The magnified part is fetched when it has stood still so long. */
 const STILL_MS = 160;
@@ -31,30 +32,30 @@ export class Detail {
   constructor(
     private readonly clipId: string,
     private readonly facts: MediaFacts,
-    private readonly renderer: PictureRenderer,
+    private readonly picture: ScreenPicture,
     private readonly drawn: () => void,
   ) {}
 
   /** Called when the view or the frame at rest has changed. */
   look(view: View, frame: number, atRest: boolean): void {
     this.close();
-    const finer = this.facts.width > this.renderer.restWidth && this.renderer.wantsDetail(view);
-    if (atRest && finer) this.timer = setTimeout(() => void this.fetch(view, frame), STILL_MS);
+    if (atRest && this.picture.wantsDetail(view, this.facts.width))
+      this.timer = setTimeout(() => void this.fetch(view, frame), STILL_MS);
   }
 
   private async fetch(view: View, frame: number): Promise<void> {
-    const { facts, renderer } = this;
+    const { facts, picture } = this;
     const controller = new AbortController();
     this.fetching = controller;
     const part = partOf(view, facts);
-    const wanted = Math.min(part.width, Math.ceil((renderer.size.width * part.width) / (view.width * facts.width)));
+    const wanted = Math.min(part.width, Math.ceil((picture.size.width * part.width) / (view.width * facts.width)));
     // The coarser picture is there already: one that cannot be had is not missed.
     const found = await api.frame(this.clipId, frame, wanted, controller.signal, part).catch(() => null);
     if (!found || controller.signal.aborted) return;
     const { width, height, buffer } = found;
     const { range, matrix, chromaSite } = facts;
     const format: PlanarFormat = { width, height, depth: 16, chroma: '444', range, matrix, chromaSite };
-    renderer.setDetail(planesOver(buffer, format), {
+    picture.setDetail(buffer, format, {
       x: part.x / facts.width,
       y: part.y / facts.height,
       width: part.width / facts.width,

@@ -2,7 +2,7 @@ import { codeScale, inverseMatrix, LUMA } from '@inkavo/core/colour/ycbcr';
 import type { MediaFacts } from '@inkavo/core/model/facts';
 import type { BakedPass } from '@inkavo/core/program/baked';
 import { stepKind } from '@inkavo/core/steps';
-import type { PlanarPicture } from '@inkavo/core/program/cpu/planar';
+import { planesOver, type PlanarFormat } from '@inkavo/core/program/cpu/planar';
 import { TOLERANCE, type FileEnds } from '@inkavo/core/scopes/statistics';
 import type { SmallPicture } from '@inkavo/core/fields/smallPicture';
 import { cellOf } from '@inkavo/core/fields/smallPicture';
@@ -19,7 +19,7 @@ export interface View {
 export const WHOLE: View = { x: 0, y: 0, width: 1, height: 1 };
 
 /** Whether a part of the picture lies within another. */
-const within = (a: View, b: View): boolean =>
+export const within = (a: View, b: View): boolean =>
   a.x >= b.x && a.y >= b.y && a.x + a.width <= b.x + b.width && a.y + a.height <= b.y + b.height;
 
 /** A table that a part of the picture is drawn through. */
@@ -58,7 +58,15 @@ interface Slotted {
   cells: (readonly [number, number])[];
 }
 
-/** Draws frames through a table on a canvas with the GPU backend (WebGL2). */
+/** Throws an Error for more passes than can be drawn in one go. */
+export function checkPasses(passes: readonly BakedPass[]): void {
+  if (passes.length > MOST_PASSES) throw new Error('These are too many steps that depend on place. Switch one off.');
+}
+
+/**
+ * Draws frames through a table on a canvas with the GPU backend (WebGL2). It runs in a worker, so that the page never
+ * waits for it: everything that it takes and gives can be sent.
+ */
 export class PictureRenderer {
   private readonly gl: WebGL2RenderingContext;
   private readonly programs = new Map<string, WebGLProgram>();
@@ -70,18 +78,18 @@ export class PictureRenderer {
   private readonly slots: Record<Slot, Slotted>;
   private small: { program: WebGLProgram; target: WebGLFramebuffer; texture: WebGLTexture } | undefined;
   private readonly times: number[] = [];
-  /** Pixels across the frame at rest. */
-  restWidth = 0;
-  /** The picture's whole size in pixels. */
-  readonly size = { width: 1, height: 1 };
   /** Code values at which the file has lost detail. */
   private ends: FileEnds = { low: -Infinity, high: Infinity };
   private restScale: { y: ReturnType<typeof codeScale>; m: ReturnType<typeof inverseMatrix> } | undefined;
   private movingScale: { y: ReturnType<typeof codeScale>; m: ReturnType<typeof inverseMatrix> } | undefined;
 
   /** Throws an Error when the browser has no WebGL2. */
-  constructor(private readonly canvas: HTMLCanvasElement) {
-    const gl = canvas.getContext('webgl2', { alpha: false, antialias: false, preserveDrawingBuffer: true });
+  constructor(private readonly canvas: HTMLCanvasElement | OffscreenCanvas) {
+    const gl = canvas.getContext('webgl2', {
+      alpha: false,
+      antialias: false,
+      preserveDrawingBuffer: true,
+    }) as WebGL2RenderingContext | null;
     if (!gl) throw new Error('This browser cannot draw pictures on its graphics unit (WebGL2).');
     this.gl = gl;
     this.restTexture = texture(gl, gl.TEXTURE_2D, gl.NEAREST);
@@ -95,9 +103,8 @@ export class PictureRenderer {
       for (const structure of [[], ['lut']]) this.programOf(kind, structure);
   }
 
-  /** Takes the passes of a grade, or of what it is compared with; none: as recorded. Throws for too many. */
+  /** Takes the passes of a grade, or of what it is compared with; none: as recorded. See {@link checkPasses}. */
   setPasses(passes: readonly BakedPass[], slot: Slot = 'graded'): void {
-    if (passes.length > MOST_PASSES) throw new Error('These are too many steps that depend on place. Switch one off.');
     const held = this.slots[slot];
     const before = held.passes;
     held.passes = passes;
@@ -200,33 +207,22 @@ export class PictureRenderer {
     return { width, height, cells: [facts.width / cell, facts.height / cell], code, luma };
   }
 
-  /** Takes a frame at rest: 4:4:4 with 16 bits. */
-  setRest(picture: PlanarPicture): void {
-    const { format } = picture;
+  /** Takes a frame at rest: planes of 4:4:4 with 16 bits. */
+  setRest(buffer: ArrayBuffer, format: PlanarFormat): void {
     this.detail = null;
-    this.restWidth = format.width;
-    this.loadFrame(this.restTexture, picture);
+    this.loadFrame(this.restTexture, buffer, format);
     this.restScale = { y: codeScale(format.depth, format.range), m: inverseMatrix(format.matrix) };
   }
 
   /** Takes a finer picture of a part of the frame at rest, of the same form; it stays until the next frame. */
-  setDetail(picture: PlanarPicture, part: View): void {
-    this.loadFrame(this.detailTexture, picture);
+  setDetail(buffer: ArrayBuffer, format: PlanarFormat, part: View): void {
+    this.loadFrame(this.detailTexture, buffer, format);
     this.detail = part;
   }
 
-  /** Whether what is shown could be finer: more pixels on the screen than the frame at rest has there. */
-  wantsDetail(view: View): boolean {
-    return this.size.width / view.width > this.restWidth + 1 && !this.showsDetail(view);
-  }
-
-  /** Whether a part of the frame at rest is drawn from a finer picture. */
-  showsDetail(view: View): boolean {
-    return this.detail !== null && within(view, this.detail);
-  }
-
-  private loadFrame(into: WebGLTexture, { format, y, cb, cr }: PlanarPicture): void {
+  private loadFrame(into: WebGLTexture, buffer: ArrayBuffer, format: PlanarFormat): void {
     const { gl } = this;
+    const { y, cb, cr } = planesOver(buffer, format);
     const { width, height } = format;
     const texels = new Uint16Array(width * height * 4);
     for (let i = 0, o = 0; i < y.length; i += 1, o += 4) {
@@ -239,12 +235,13 @@ export class PictureRenderer {
     gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGBA16UI, width, height, 0, gl.RGBA_INTEGER, gl.UNSIGNED_SHORT, texels);
   }
 
-  /** Takes the frame that a video of the proxy shows now. */
-  setMoving(video: HTMLVideoElement, facts: Pick<MediaFacts, 'range' | 'matrix'>): void {
+  /** Takes the frame that a video of the proxy shows now, without any conversion of its colours. */
+  setMoving(image: ImageBitmap, facts: Pick<MediaFacts, 'range' | 'matrix'>): void {
     const { gl } = this;
     gl.activeTexture(gl.TEXTURE0 + FRAME_UNIT);
     gl.bindTexture(gl.TEXTURE_2D, this.movingTexture);
-    gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGBA, gl.RGBA, gl.UNSIGNED_BYTE, video);
+    gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGBA, gl.RGBA, gl.UNSIGNED_BYTE, image);
+    image.close();
     this.movingScale = { y: codeScale(8, facts.range), m: inverseMatrix(facts.matrix) };
   }
 
@@ -252,10 +249,14 @@ export class PictureRenderer {
     this.ends = ends;
   }
 
-  /** Draws what was set last of its kind: through the grade, left of a split through what it is compared with. */
-  draw(kind: 'rest' | 'moving', view: View, look: Look): void {
-    const { gl, canvas, size } = this;
-    if (!(kind === 'rest' ? this.restScale : this.movingScale)) return;
+  /**
+   * Draws what was set last of its kind, `size` pixels large: through the grade, left of a split through what it is
+   * compared with. Says whether a finer picture of the part was there.
+   */
+  draw(kind: 'rest' | 'moving', view: View, look: Look, size: { width: number; height: number }): 'detail' | 'whole' {
+    const { gl, canvas } = this;
+    const shown = kind === 'rest' && this.detail && within(view, this.detail) ? 'detail' : 'whole';
+    if (!(kind === 'rest' ? this.restScale : this.movingScale)) return shown;
     // While a finger is down and drawing is slow, a quarter of the pixels: the page spreads them.
     const shrink = look.quick && this.isSlow() ? 2 : 1;
     const [width, height] = [Math.ceil(size.width / shrink), Math.ceil(size.height / shrink)];
@@ -267,6 +268,16 @@ export class PictureRenderer {
       gl.readPixels(0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, new Uint8Array(4));
       this.times.push(performance.now() - started);
     }
+    return shown;
+  }
+
+  /** What is on the canvas, as a PNG file. */
+  capture(): Promise<Blob> {
+    const { canvas } = this;
+    if ('convertToBlob' in canvas) return canvas.convertToBlob({ type: 'image/png' });
+    return new Promise((resolve, reject) =>
+      canvas.toBlob((blob) => (blob ? resolve(blob) : reject(new Error('This picture cannot be kept.'))), 'image/png'),
+    );
   }
 
   /** Whether a whole picture takes long here, as it does without a graphics unit. The first pictures tell. */
@@ -311,7 +322,7 @@ export class PictureRenderer {
       }
     });
     gl.activeTexture(gl.TEXTURE0 + FRAME_UNIT);
-    const part = kind === 'rest' && this.showsDetail(view) ? this.detail! : WHOLE;
+    const part = kind === 'rest' && this.detail && within(view, this.detail) ? this.detail : WHOLE;
     const rest = part === WHOLE ? this.restTexture : this.detailTexture;
     gl.bindTexture(gl.TEXTURE_2D, kind === 'rest' ? rest : this.movingTexture);
     gl.uniform1i(at('u_frame'), FRAME_UNIT);

@@ -1,4 +1,5 @@
 import { wrap, type Remote } from 'comlink';
+import type { PictureRenderer } from './picture';
 import type { EngineApi } from './worker';
 
 const start = (): Remote<EngineApi> => wrap<EngineApi>(new Worker(new URL('./worker.ts', window.location.href)));
@@ -9,4 +10,12 @@ let workers: { tables: Remote<EngineApi>; scopes: Remote<EngineApi> } | undefine
 export function engine(): NonNullable<typeof workers> {
   workers ??= { tables: start(), scopes: start() };
   return workers;
+}
+
+let pictures: Remote<typeof PictureRenderer> | undefined;
+
+/** The worker in which pictures are drawn. */
+export function pictureWorker(): NonNullable<typeof pictures> {
+  pictures ??= wrap<typeof PictureRenderer>(new Worker(new URL('./pictureWorker.ts', window.location.href)));
+  return pictures;
 }

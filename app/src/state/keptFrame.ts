@@ -3,14 +3,10 @@ import { useBench } from './bench';
 
 const keyOf = (clipId: string): string => `inkavo-kept-${clipId}`;
 
-/** Keeps the picture on the screen, to hold later ones against it; it stays on this device. */
-export async function keepFrame(): Promise<void> {
+/** Keeps a picture of the clip, to hold later ones against it; it stays on this device. */
+export async function keepFrame(blob: Blob): Promise<void> {
   const { opened, set } = useBench.getState();
-  const canvas = document.querySelector<HTMLCanvasElement>('[data-testid=picture]');
-  const blob = await new Promise<Blob | null>((resolve) =>
-    canvas ? canvas.toBlob(resolve, 'image/png') : resolve(null),
-  );
-  if (!blob || !opened) return;
+  if (!opened) return;
   await store(keyOf(opened.clip.id), blob);
   show(blob);
   set({ compareWith: 'kept', split: 0.5 });

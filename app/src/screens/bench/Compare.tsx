@@ -1,5 +1,6 @@
 import { useEffect, useRef } from 'react';
 import { Pressable, View } from 'react-native';
+import { useEngine } from '../../engine/context';
 import { useBench } from '../../state/bench';
 import { keepFrame } from '../../state/keptFrame';
 import { Button } from '../../ui/Button';
@@ -18,6 +19,7 @@ const AGAINST = [
 export function CompareSheet({ onHold, onClose }: { onHold(): void; onClose(): void }) {
   const { split, overlay, compareWith, beside, kept } = useBench();
   const { set } = useBench.getState();
+  const engine = useEngine();
   const options = kept ? [...AGAINST, { value: 'kept', title: 'Kept frame' } as const] : AGAINST;
   const toggle = (part: Parameters<typeof set>[0]) => () => {
     set(part);
@@ -71,7 +73,7 @@ export function CompareSheet({ onHold, onClose }: { onHold(): void; onClose(): v
           icon={ImagePlus}
           className="flex-1"
           onPress={() => {
-            void keepFrame();
+            void engine.current?.capture().then(keepFrame);
             onClose();
           }}
         />

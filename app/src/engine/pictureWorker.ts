@@ -1,0 +1,4 @@
+import { expose } from 'comlink';
+import { PictureRenderer } from './picture';
+
+expose(PictureRenderer);

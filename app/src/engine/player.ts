@@ -1,0 +1,61 @@
+import { fps, type MediaFacts } from '@inkavo/core/model/facts';
+import { proxyUrl } from '../api/client';
+import { useBench } from '../state/bench';
+
+/** Plays and seeks a clip's proxy, and moves the needle with it. */
+export class Player {
+  readonly video = document.createElement('video');
+  private closed = false;
+
+  /** `shown` is called when the video shows another frame. */
+  constructor(
+    private readonly clipId: string,
+    private readonly facts: MediaFacts,
+    private readonly shown: () => void,
+  ) {
+    this.video.playsInline = true;
+    this.video.addEventListener('seeked', shown);
+  }
+
+  /** Called when there is a proxy, at the start or once it has been made. */
+  useProxy(): void {
+    if (this.video.src) return;
+    this.video.src = proxyUrl(this.clipId);
+    this.video.preload = 'auto';
+    this.seek(useBench.getState().frame);
+  }
+
+  /** Goes to a frame's middle, where rounding cannot lead to its neighbour. */
+  seek(frame: number): void {
+    if (this.video.src) this.video.currentTime = (frame + 0.5) / fps(this.facts);
+  }
+
+  /** Plays from a frame, round and round between in and out. */
+  play(frame: number): void {
+    this.seek(frame);
+    void this.video
+      .play()
+      .catch(() =>
+        useBench.getState().set({ playing: false, trouble: 'The proxy of this clip cannot be played here.' }),
+      );
+    this.video.requestVideoFrameCallback(this.onFrame);
+  }
+
+  private readonly onFrame = (_now: number, { mediaTime }: VideoFrameCallbackMetadata): void => {
+    const { playing, opened, set } = useBench.getState();
+    if (!playing || this.closed) return;
+    const { inFrame, outFrame } = opened!.clip;
+    const frame = Math.min(outFrame, Math.floor(mediaTime * fps(this.facts) + 0.25));
+    this.shown();
+    set({ frame });
+    if (frame >= outFrame) this.seek(inFrame);
+    this.video.requestVideoFrameCallback(this.onFrame);
+  };
+
+  close(): void {
+    this.closed = true;
+    this.video.pause();
+    this.video.removeAttribute('src');
+    this.video.load();
+  }
+}

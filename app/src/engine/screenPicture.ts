@@ -1,0 +1,118 @@
+import { transfer, type Remote } from 'comlink';
+import type { MediaFacts } from '@inkavo/core/model/facts';
+import type { SmallPicture } from '@inkavo/core/fields/smallPicture';
+import type { BakedPass } from '@inkavo/core/program/baked';
+import type { PlanarFormat } from '@inkavo/core/program/cpu/planar';
+import type { Maps } from '@inkavo/core/program/maps';
+import type { FileEnds } from '@inkavo/core/scopes/statistics';
+import { latest } from './latest';
+import { checkPasses, PictureRenderer, within, type Look, type Slot, type View } from './picture';
+import { pictureWorker } from './workers';
+
+type Kind = 'rest' | 'moving';
+
+/** Whether pictures can be drawn away from the page: an old browser has a canvas for workers, but not for its graphics. */
+function drawsInWorkers(): boolean {
+  try {
+    return new OffscreenCanvas(1, 1).getContext('webgl2') !== null;
+  } catch {
+    return false;
+  }
+}
+
+async function makeRenderer(canvas: HTMLCanvasElement): Promise<Remote<PictureRenderer> | PictureRenderer> {
+  if (!drawsInWorkers()) return new PictureRenderer(canvas);
+  const own = canvas.transferControlToOffscreen();
+  return new (pictureWorker())(transfer(own, [own]));
+}
+
+/**
+ * The picture on the screen, drawn by a worker where the browser can do that. What is set comes into effect in the order
+ * in which it was set.
+ */
+export class ScreenPicture {
+  private readonly renderer: ReturnType<typeof makeRenderer>;
+  /** The picture's whole size in pixels. */
+  readonly size = { width: 1, height: 1 };
+  /** Pixels across the frame at rest, and the part of it that there is a finer picture of. */
+  private restWidth = 0;
+  private detail: View | null = null;
+
+  /** `onDrawn` is called after each picture, `onTrouble` when there can be none. */
+  constructor(
+    canvas: HTMLCanvasElement,
+    private readonly onDrawn: (kind: Kind, shown: 'detail' | 'whole') => void,
+    private readonly onTrouble: (error: Error) => void,
+  ) {
+    this.renderer = makeRenderer(canvas);
+    this.renderer.catch(onTrouble);
+  }
+
+  private send(what: (renderer: Remote<PictureRenderer> | PictureRenderer) => unknown): void {
+    this.renderer.then(what).catch((error: Error) => this.onTrouble(error));
+  }
+
+  /** See `PictureRenderer.setPasses`. Throws for too many. */
+  setPasses(passes: readonly BakedPass[], slot: Slot = 'graded'): void {
+    checkPasses(passes);
+    this.send((r) => r.setPasses(passes, slot));
+  }
+
+  setMaps(maps: Maps, slot: Slot = 'graded'): void {
+    this.send((r) => r.setMaps(maps, slot));
+  }
+
+  setEnds(ends: FileEnds): void {
+    this.send((r) => r.setEnds(ends));
+  }
+
+  /** Takes a frame at rest; the buffer is given away. */
+  setRest(buffer: ArrayBuffer, format: PlanarFormat): void {
+    this.detail = null;
+    this.restWidth = format.width;
+    this.send((r) => r.setRest(transfer(buffer, [buffer]), format));
+  }
+
+  /** Takes a finer picture of a part of the frame at rest; the buffer is given away. */
+  setDetail(buffer: ArrayBuffer, format: PlanarFormat, part: View): void {
+    this.detail = part;
+    this.send((r) => r.setDetail(transfer(buffer, [buffer]), format, part));
+  }
+
+  /** Takes the frame that a video of the proxy shows now. False: it shows none. */
+  async setMoving(video: HTMLVideoElement, facts: Pick<MediaFacts, 'range' | 'matrix'>): Promise<boolean> {
+    if (video.readyState < 2) return false;
+    const image = await createImageBitmap(video, { colorSpaceConversion: 'none', premultiplyAlpha: 'none' });
+    const { range, matrix } = facts;
+    this.send((r) => r.setMoving(transfer(image, [image]), { range, matrix }));
+    return true;
+  }
+
+  /** See `PictureRenderer.smallMoving`. */
+  async smallMoving({ width, height, matrix }: MediaFacts): Promise<SmallPicture | null> {
+    return (await this.renderer).smallMoving({ width, height, matrix });
+  }
+
+  /** Whether a part of a file `across` pixels wide could be finer: the screen has more pixels than there are. */
+  wantsDetail(view: View, across: number): boolean {
+    const coarse = across > this.restWidth && this.size.width / view.width > this.restWidth + 1;
+    return coarse && !(this.detail && within(view, this.detail));
+  }
+
+  /** Draws the newest look; while one picture is being drawn, looks that are out of date are left out. */
+  readonly draw = latest(async (kind: Kind, view: View, look: Look) => {
+    const { width, height } = this.size;
+    const shown = await (await this.renderer).draw(kind, view, look, { width, height });
+    this.onDrawn(kind, shown);
+  });
+
+  /** What is on the screen, as a PNG file. */
+  async capture(): Promise<Blob> {
+    await this.draw.settled();
+    return (await this.renderer).capture();
+  }
+
+  dispose(): void {
+    this.renderer.then((r) => r.dispose()).catch(() => undefined);
+  }
+}
