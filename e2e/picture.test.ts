@@ -155,3 +155,69 @@ test('while a finger moves, picture and trace are drawn again and again', async 
   // None over 50 ms is asked for; drawing away from the page leaves none.
   expect(Math.max(0, ...long)).toBeLessThan(150);
 }, 60_000);
+
+test('magnified, the picture has all the detail that the file has there, and the same colours', async () => {
+  const { boat_shed_01: clip } = await house.clips('boat_shed_01');
+  const own = await house.page({ width: 390, height: 844 });
+  await own.goto(`${house.running.address}/clip/${clip.id}`);
+  await settled(own);
+  const showing = (what: string) =>
+    own.waitForFunction(
+      (wanted) => document.querySelector<HTMLCanvasElement>('[data-testid=picture]')!.dataset.showing === wanted,
+      what,
+    );
+  const box = (await own.getByTestId('picture').boundingBox())!;
+  // First without the finer picture, then with it.
+  const finer = '**/frame?*part=*';
+  await own.route(finer, (route) => route.abort());
+  await own.mouse.move(box.x + box.width * 0.45, box.y + box.height * 0.5);
+  for (let i = 0; i < 8; i += 1) await own.mouse.wheel(0, -100);
+  await own.getByRole('button', { name: 'show the whole picture' }).waitFor();
+  const coarse = await screenPicture(own);
+  await own.unroute(finer);
+  await own.mouse.wheel(0, -100);
+  await showing('detail');
+  await own.mouse.wheel(0, 100);
+  await showing('detail');
+  const fine = await screenPicture(own);
+  const { width } = fine;
+  const mean = (rgb: Uint8Array): number => rgb.reduce((a, b) => a + b, 0) / rgb.length;
+  const edges = (rgb: Uint8Array): number => {
+    let sum = 0;
+    for (let i = 0; i + 3 < rgb.length; i += 3) if ((i / 3 + 1) % width) sum += Math.abs(rgb[i + 4] - rgb[i + 1]);
+    return sum / rgb.length;
+  };
+  expect(Math.abs(mean(fine.rgb) - mean(coarse.rgb))).toBeLessThan(0.6);
+  console.log(
+    `magnified: mean step from pixel to pixel ${edges(coarse.rgb).toFixed(3)}, with detail ${edges(fine.rgb).toFixed(3)}`,
+  );
+  expect(edges(fine.rgb)).toBeGreaterThan(1.15 * edges(coarse.rgb));
+  await own.getByRole('button', { name: 'show the whole picture' }).click();
+  await showing('rest');
+}, 60_000);
+
+test('where a browser draws on the page, and when the graphics unit is taken away for a while, the picture is the same', async () => {
+  const { boat_shed_01: clip } = await house.clips('boat_shed_01');
+  const own = await house.page({ width: 390, height: 844 });
+  const show = async () => {
+    await own.goto(`${house.running.address}/clip/${clip.id}`);
+    await settled(own);
+    return screenPicture(own);
+  };
+  const byWorker = await show();
+  await own.addInitScript(() => Reflect.deleteProperty(window, 'OffscreenCanvas'));
+  const byPage = await show();
+  expect(Buffer.compare(byPage.rgb, byWorker.rgb)).toBe(0);
+  await own.evaluate(async () => {
+    const gl = document.querySelector<HTMLCanvasElement>('[data-testid=picture]')!.getContext('webgl2')!;
+    const unit = gl.getExtension('WEBGL_lose_context')!;
+    unit.loseContext();
+    await new Promise((resolve) => setTimeout(resolve, 300));
+    unit.restoreContext();
+  });
+  await until(
+    async () => Buffer.compare((await screenPicture(own)).rgb, byWorker.rgb),
+    (difference) => difference === 0,
+    20_000,
+  );
+}, 60_000);

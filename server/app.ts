@@ -16,6 +16,7 @@ import { demoRoutes } from './routes/demo';
 import { intakeRoutes } from './routes/intake';
 import { jobRoutes } from './routes/jobs';
 import { lutRoutes } from './routes/luts';
+import { warmExports } from '@inkavo/media/export/exportClip';
 import { warmReading } from '@inkavo/media/reading/inThread';
 import { readingRoutes } from './routes/reading';
 import { outingRoutes } from './routes/outings';
@@ -57,8 +58,9 @@ export async function startServer(config: Config): Promise<Running> {
   server.keepAliveTimeout = 75_000;
   await new Promise<void>((resolve, reject) => server.once('error', reject).listen(config.port, config.host, resolve));
   runner.wake();
-  // Made now, a reading that is asked for need not wait for its thread's program.
+  // Made now, a reading or an export that is asked for need not wait for its thread's program.
   setImmediate(warmReading);
+  setImmediate(warmExports);
   return {
     address: addressOf(server, config.host),
     parts,

@@ -11,8 +11,8 @@ const odd = (f: (x: number) => number) => (x: number) => (x < 0 ? -f(-x) : f(x))
 
 // BT.709 gives its constants to three digits; these solve continuity of value and slope, as BT.2020-2 prints for its
 // 12-bit form (α = 1.0993, β = 0.0181), so that the curve has no step at the break. They agree with BT.709 to 1e-4.
-const ALPHA = 1.09929682680944;
-const BETA = 0.018053968510807;
+export const ALPHA = 1.09929682680944;
+export const BETA = 0.018053968510807;
 
 /** ITU-R BT.709-6 opto-electronic transfer function, odd-symmetric below 0 and continued above 1. */
 export const bt709: Transfer = {

@@ -43,6 +43,14 @@ const MANY = 2;
 const TABLE_SIZE = 65;
 const TIMED_TABLE_SIZE = 33;
 
+const PROGRAM = 'export/thread.ts';
+
+/** Makes what every export needs ready: the threads' program and the kernel. */
+export function warmExports(): void {
+  threadProgram(PROGRAM);
+  kernelModule();
+}
+
 /**
  * Exports a clip through its grade. Frames cross from the decoder to the encoder as planar Y'CbCr through shared
  * memory: a thread reads the decoder's pipe, others grade, one writes the encoder's pipe. Resolves with the number of
@@ -223,7 +231,7 @@ function startThreads(
     { role: 'write', ring, pipe: to, bytes: outBytes },
     ...Array.from({ length: count }, (_, i) => gradeTask(i)),
   ];
-  const program = threadProgram('export/thread.ts');
+  const program = threadProgram(PROGRAM);
   const threads = tasks.map((task) => new Worker(program, { workerData: task }));
   const ends = threads.map(
     (thread) =>

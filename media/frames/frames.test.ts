@@ -55,6 +55,27 @@ test('a scaled frame at rest keeps super-whites and means', async () => {
   for (const v of rest.cb) if (Math.abs(v - 120 * 256) > 2) throw new Error(String(v));
 });
 
+test('a part of a frame at rest is that part of the whole one; smaller, it keeps its means', async () => {
+  const source = await sourceOf(make(file('part.mp4'), 'testsrc2=size=640x360:rate=30:duration=0.2', H264));
+  const part = { x: 100, y: 62, width: 200, height: 120 };
+  const whole = await restFrame(source, 3, 640);
+  const cut = await restFrame(source, 3, 640, undefined, part);
+  expect(cut.format).toMatchObject({ width: 200, height: 120 });
+  let [luma, chroma] = [0, 0];
+  for (let y = 0; y < 120; y += 1)
+    for (let x = 0; x < 200; x += 1) {
+      const [i, j] = [y * 200 + x, (y + part.y) * 640 + x + part.x];
+      luma = Math.max(luma, Math.abs(cut.y[i] - whole.y[j]));
+      // At the edges chroma has no neighbours to be interpolated from.
+      if (x > 1 && x < 198 && y > 1 && y < 118) chroma = Math.max(chroma, Math.abs(cut.cb[i] - whole.cb[j]));
+    }
+  expect([luma, chroma]).toEqual([0, 0]);
+  const half = await restFrame(source, 3, 100, undefined, part);
+  expect(half.format).toMatchObject({ width: 100, height: 60 });
+  const mean = (plane: ArrayLike<number>): number => Array.from(plane).reduce((a, b) => a + b, 0) / plane.length;
+  expect(Math.abs(mean(half.y) - mean(cut.y))).toBeLessThan(40);
+});
+
 test('variable rate: frame n of the even timeline is the one shown then', () => {
   const source = {
     path: '',

@@ -67,11 +67,11 @@ export class BenchEngine {
     private readonly clipId: string,
   ) {
     this.facts = useBench.getState().opened!.clip.facts;
-    this.picture = new ScreenPicture(
-      canvas,
-      (kind, shown) => this.drawn(kind, shown),
-      (error) => this.tell(error),
-    );
+    this.picture = new ScreenPicture(canvas, {
+      drawn: (kind, shown) => this.drawn(kind, shown),
+      trouble: (error) => this.tell(error),
+      restored: () => this.setAgain(),
+    });
     this.detail = new Detail(clipId, this.facts, this.picture, () => this.draw());
     this.grabber = new Grabber({
       canvas,
@@ -240,6 +240,15 @@ export class BenchEngine {
   }
 
   // — the picture —
+
+  private setAgain(): void {
+    if (this.closed) return;
+    this.picture.setPasses(this.passes);
+    this.picture.setMaps(this.maps);
+    this.bakeCompared();
+    if (this.showing === 'moving') this.drawMoving();
+    this.loadRest();
+  }
 
   private draw(): void {
     const { untouched, split, overlay, compareWith, eyeRest, view } = useBench.getState();

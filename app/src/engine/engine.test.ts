@@ -6,6 +6,7 @@ import { newStep } from '@inkavo/core/model/grade';
 import { traceVectorscope } from '@inkavo/core/scopes/vectorscope';
 import { traceWaveform } from '@inkavo/core/scopes/trace';
 import { ycbcrToRgb } from '@inkavo/core/colour/ycbcr';
+import { partOf } from './detail';
 import { gradeFile } from './gradeFiles';
 import { paintLuma, paintParade, paintVectorscope } from './paintTrace';
 
@@ -53,4 +54,24 @@ describe('painted traces', () => {
     expect(data[at + 2]).toBeGreaterThan(data[at]);
     expect((at / 4) % size).toBeGreaterThan(size / 2);
   });
+});
+
+test('the part of a magnified view holds it with room around it, from even to even pixels, and never leaves the frame', () => {
+  const file = { width: 3840, height: 2160 };
+  expect(partOf({ x: 0.25, y: 0.5, width: 0.25, height: 0.25 }, file)).toEqual({
+    x: 816,
+    y: 998,
+    width: 1250,
+    height: 704,
+  });
+  for (const view of [
+    { x: 0, y: 0.875, width: 0.125, height: 0.125 },
+    { x: 0.5, y: 0.33, width: 0.5, height: 0.5 },
+  ]) {
+    const { x, y, width, height } = partOf(view, { width: 1001, height: 563 });
+    expect([x, y, width, height].every((v) => v % 2 === 0)).toBe(true);
+    expect(x + width).toBeLessThanOrEqual(1001);
+    expect(y + height).toBeLessThanOrEqual(563);
+    expect(x / 1001).toBeLessThanOrEqual(view.x);
+  }
 });

@@ -70,12 +70,12 @@ export function checkPasses(passes: readonly BakedPass[]): void {
 export class PictureRenderer {
   private readonly gl: WebGL2RenderingContext;
   private readonly programs = new Map<string, WebGLProgram>();
-  private readonly restTexture: WebGLTexture;
-  private readonly movingTexture: WebGLTexture;
-  private readonly detailTexture: WebGLTexture;
+  private restTexture!: WebGLTexture;
+  private movingTexture!: WebGLTexture;
+  private detailTexture!: WebGLTexture;
   /** The part of the frame at rest of which there is a finer picture. */
   private detail: View | null = null;
-  private readonly slots: Record<Slot, Slotted>;
+  private slots!: Record<Slot, Slotted>;
   private small: { program: WebGLProgram; target: WebGLFramebuffer; texture: WebGLTexture } | undefined;
   private readonly times: number[] = [];
   /** Code values at which the file has lost detail. */
@@ -83,8 +83,14 @@ export class PictureRenderer {
   private restScale: { y: ReturnType<typeof codeScale>; m: ReturnType<typeof inverseMatrix> } | undefined;
   private movingScale: { y: ReturnType<typeof codeScale>; m: ReturnType<typeof inverseMatrix> } | undefined;
 
-  /** Throws an Error when the browser has no WebGL2. */
-  constructor(private readonly canvas: HTMLCanvasElement | OffscreenCanvas) {
+  /**
+   * `onRestored` is called when the graphics unit had been taken away and is back: everything has to be set again.
+   * Throws an Error when the browser has no WebGL2.
+   */
+  constructor(
+    private readonly canvas: HTMLCanvasElement | OffscreenCanvas,
+    onRestored: () => void,
+  ) {
     const gl = canvas.getContext('webgl2', {
       alpha: false,
       antialias: false,
@@ -92,6 +98,23 @@ export class PictureRenderer {
     }) as WebGL2RenderingContext | null;
     if (!gl) throw new Error('This browser cannot draw pictures on its graphics unit (WebGL2).');
     this.gl = gl;
+    this.begin();
+    // A tablet takes it away from pages that are not looked at.
+    canvas.addEventListener('webglcontextlost', (event) => event.preventDefault());
+    canvas.addEventListener('webglcontextrestored', () => {
+      this.begin();
+      onRestored();
+    });
+  }
+
+  /** Makes all that lies on the graphics unit. */
+  private begin(): void {
+    const { gl } = this;
+    this.programs.clear();
+    this.small = undefined;
+    this.detail = null;
+    this.restScale = undefined;
+    this.movingScale = undefined;
     this.restTexture = texture(gl, gl.TEXTURE_2D, gl.NEAREST);
     this.movingTexture = texture(gl, gl.TEXTURE_2D, gl.LINEAR);
     this.detailTexture = texture(gl, gl.TEXTURE_2D, gl.NEAREST);
@@ -167,7 +190,7 @@ export class PictureRenderer {
   /** The moving frame averaged over the cells that maps of a file of this size are made from. */
   smallMoving(facts: Pick<MediaFacts, 'width' | 'height' | 'matrix'>): SmallPicture | null {
     const { gl, movingScale } = this;
-    if (!movingScale) return null;
+    if (!movingScale || gl.isContextLost()) return null;
     const cell = cellOf(facts.width, facts.height);
     const [width, height] = [Math.ceil(facts.width / cell), Math.ceil(facts.height / cell)];
     this.small ??= {
@@ -256,7 +279,7 @@ export class PictureRenderer {
   draw(kind: 'rest' | 'moving', view: View, look: Look, size: { width: number; height: number }): 'detail' | 'whole' {
     const { gl, canvas } = this;
     const shown = kind === 'rest' && this.detail && within(view, this.detail) ? 'detail' : 'whole';
-    if (!(kind === 'rest' ? this.restScale : this.movingScale)) return shown;
+    if (gl.isContextLost() || !(kind === 'rest' ? this.restScale : this.movingScale)) return shown;
     // While a finger is down and drawing is slow, a quarter of the pixels: the page spreads them.
     const shrink = look.quick && this.isSlow() ? 2 : 1;
     const [width, height] = [Math.ceil(size.width / shrink), Math.ceil(size.height / shrink)];

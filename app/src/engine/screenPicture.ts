@@ -1,4 +1,4 @@
-import { transfer, type Remote } from 'comlink';
+import { proxy, transfer, type Remote } from 'comlink';
 import type { MediaFacts } from '@inkavo/core/model/facts';
 import type { SmallPicture } from '@inkavo/core/fields/smallPicture';
 import type { BakedPass } from '@inkavo/core/program/baked';
@@ -20,10 +20,13 @@ function drawsInWorkers(): boolean {
   }
 }
 
-async function makeRenderer(canvas: HTMLCanvasElement): Promise<Remote<PictureRenderer> | PictureRenderer> {
-  if (!drawsInWorkers()) return new PictureRenderer(canvas);
+async function makeRenderer(
+  canvas: HTMLCanvasElement,
+  onRestored: () => void,
+): Promise<Remote<PictureRenderer> | PictureRenderer> {
+  if (!drawsInWorkers()) return new PictureRenderer(canvas, onRestored);
   const own = canvas.transferControlToOffscreen();
-  return new (pictureWorker())(transfer(own, [own]));
+  return new (pictureWorker())(transfer(own, [own]), proxy(onRestored));
 }
 
 /**
@@ -38,18 +41,23 @@ export class ScreenPicture {
   private restWidth = 0;
   private detail: View | null = null;
 
-  /** `onDrawn` is called after each picture, `onTrouble` when there can be none. */
   constructor(
     canvas: HTMLCanvasElement,
-    private readonly onDrawn: (kind: Kind, shown: 'detail' | 'whole') => void,
-    private readonly onTrouble: (error: Error) => void,
+    private readonly on: {
+      /** A picture has been drawn. */
+      drawn(kind: Kind, shown: 'detail' | 'whole'): void;
+      /** There can be no picture, and why. */
+      trouble(error: Error): void;
+      /** The graphics unit had been taken away and is back: everything has to be set again. */
+      restored(): void;
+    },
   ) {
-    this.renderer = makeRenderer(canvas);
-    this.renderer.catch(onTrouble);
+    this.renderer = makeRenderer(canvas, on.restored);
+    this.renderer.catch(on.trouble);
   }
 
   private send(what: (renderer: Remote<PictureRenderer> | PictureRenderer) => unknown): void {
-    this.renderer.then(what).catch((error: Error) => this.onTrouble(error));
+    this.renderer.then(what).catch((error: Error) => this.on.trouble(error));
   }
 
   /** See `PictureRenderer.setPasses`. Throws for too many. */
@@ -103,7 +111,7 @@ export class ScreenPicture {
   readonly draw = latest(async (kind: Kind, view: View, look: Look) => {
     const { width, height } = this.size;
     const shown = await (await this.renderer).draw(kind, view, look, { width, height });
-    this.onDrawn(kind, shown);
+    this.on.drawn(kind, shown);
   });
 
   /** What is on the screen, as a PNG file. */

@@ -1,3 +1,4 @@
+import { ALPHA, BETA } from '../../colour/transfer';
 import { stepKind } from '../../steps';
 
 /** WebGL2 (GLSL ES 3.00) text of the GPU backend. The app owns the context; the mathematics stays here. */
@@ -35,11 +36,11 @@ const FIELDS = `
 // BT.709, odd below 0, continued above 1.
 vec3 decode(vec3 v) {
   vec3 a = abs(v);
-  return sign(v) * mix(a / 4.5, pow((a + 0.099) / 1.099, vec3(1.0 / 0.45)), greaterThanEqual(a, vec3(0.081)));
+  return sign(v) * mix(a / 4.5, pow((a + ${ALPHA - 1}) / ${ALPHA}, vec3(1.0 / 0.45)), greaterThanEqual(a, vec3(${4.5 * BETA})));
 }
 vec3 encode(vec3 v) {
   vec3 a = abs(v);
-  return sign(v) * mix(a * 4.5, 1.099 * pow(max(a, vec3(1e-9)), vec3(0.45)) - 0.099, greaterThanEqual(a, vec3(0.018)));
+  return sign(v) * mix(a * 4.5, ${ALPHA} * pow(max(a, vec3(1e-9)), vec3(0.45)) - ${ALPHA - 1}, greaterThanEqual(a, vec3(${BETA})));
 }
 // A map of the frame: a and b interpolated between cells, then a * luma + b. \`cells\` is the frame's size in cells.
 float mapAt(highp sampler2D m, vec2 cells, vec2 uv, float luma) {

@@ -1,4 +1,4 @@
-import { useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { Pressable, View } from 'react-native';
 import { fps } from '@inkavo/core/model/facts';
 import type { HoldReport } from '@inkavo/core/reading/holdCheck';
@@ -17,15 +17,16 @@ import { timeText } from './timeText';
 export function HoldSheet({ onClose }: { onClose(): void }) {
   const hold = useBench((s) => s.hold);
   const lists = useBench((s) => s.lists);
-  const [state, setState] = useState<{ share: number | null; trouble: string | null; stop?: () => void }>({
-    share: null,
-    trouble: null,
-  });
+  const [state, setState] = useState<{ share: number | null; trouble: string | null }>({ share: null, trouble: null });
+  const running = useRef<AbortController | null>(null);
+  // Nobody sees the progress of a check whose sheet is closed; the clip may be another one by its end.
+  useEffect(() => () => running.current?.abort(), []);
   const { set } = useBench.getState();
   const check = async (): Promise<void> => {
     const controller = new AbortController();
+    running.current = controller;
     const { opened, lists: now } = useBench.getState();
-    setState({ share: 0, trouble: null, stop: () => controller.abort() });
+    setState({ share: 0, trouble: null });
     try {
       const { report } = await api.holdCheck(
         opened!.clip.id,
@@ -57,7 +58,7 @@ export function HoldSheet({ onClose }: { onClose(): void }) {
       ) : (
         <>
           <Progress label="Measuring the clip" value={state.share} />
-          <Button title="Stop" onPress={state.stop} />
+          <Button title="Stop" onPress={() => running.current?.abort()} />
         </>
       )}
       {hold ? <Report report={hold.report} stale={stale} onClose={onClose} /> : null}
