@@ -31,13 +31,8 @@ export function boxMean(plane: ArrayLike<number>, width: number, height: number,
   return out;
 }
 
-function extreme(
-  plane: Float32Array,
-  width: number,
-  height: number,
-  radius: number,
-  better: (a: number, b: number) => boolean,
-): Float32Array {
+/** Smallest value (sign 1) or largest one (sign −1) in windows of (2·radius + 1)². */
+function extreme(plane: Float32Array, width: number, height: number, radius: number, sign: 1 | -1): Float32Array {
   const pass = (from: Float32Array, count: number, lines: number, step: number, lineStep: number): Float32Array => {
     const out = new Float32Array(from.length);
     // Indices of candidates, best first: each sample enters and leaves once.
@@ -47,8 +42,8 @@ function extreme(
       let [head, tail] = [0, 0];
       for (let i = 0; i < count + radius; i += 1) {
         if (i < count) {
-          const value = from[base + i * step];
-          while (tail > head && !better(from[base + queue[tail - 1] * step], value)) tail -= 1;
+          const value = sign * from[base + i * step];
+          while (tail > head && sign * from[base + queue[tail - 1] * step] >= value) tail -= 1;
           queue[tail] = i;
           tail += 1;
         }
@@ -65,11 +60,11 @@ function extreme(
 
 /** Smallest value in windows of (2·radius + 1)². */
 export const minFilter = (plane: Float32Array, width: number, height: number, radius: number): Float32Array =>
-  extreme(plane, width, height, radius, (a, b) => a < b);
+  extreme(plane, width, height, radius, 1);
 
 /** Largest value in windows of (2·radius + 1)². */
 export const maxFilter = (plane: Float32Array, width: number, height: number, radius: number): Float32Array =>
-  extreme(plane, width, height, radius, (a, b) => a > b);
+  extreme(plane, width, height, radius, -1);
 
 /** Mean and variance over windows. */
 export function boxStatistics(

@@ -1,4 +1,4 @@
-import { bt709 } from '../colour/transfer';
+import { decode709, encode709 } from '../colour/transferTables';
 import type { Vec3 } from '../colour/matrix';
 import { mapRow } from '../fields/map';
 import { stepKind, type PointFn } from '../steps';
@@ -25,31 +25,6 @@ export const bakePasses = (program: Program, size: number): BakedPass[] =>
 
 /** One table as all there is. */
 export const single = (table: Table): Baked => ({ passes: [{ kind: 'lut', table }], maps: [null] });
-
-// A row at a time, transfer functions go by tables; beyond their ends, exactly.
-const STEPS = 8192;
-const [LOW, HIGH] = [-0.5, 2];
-const table = (f: (v: number) => number): Float32Array =>
-  Float32Array.from({ length: STEPS + 2 }, (_, i) => f(LOW + (i / STEPS) * (HIGH - LOW)));
-const DECODED = table(bt709.decode);
-const byTable = (of: Float32Array, v: number): number => {
-  const at = ((v - LOW) / (HIGH - LOW)) * STEPS;
-  const i = at | 0;
-  return of[i] + (at - i) * (of[i + 1] - of[i]);
-};
-const decode = (v: number): number => (v > LOW && v < HIGH ? byTable(DECODED, v) : bt709.decode(v));
-
-// Encoding is steep near black: a finer table there, over the square root of light.
-const ROOT = Math.sqrt(4);
-const ENCODED = Float32Array.from({ length: STEPS + 2 }, (_, i) => bt709.encode(((i / STEPS) * ROOT) ** 2));
-function encode(v: number): number {
-  const size = v < 0 ? -v : v;
-  const at = (Math.sqrt(size) / ROOT) * STEPS;
-  if (!(at < STEPS)) return bt709.encode(v);
-  const i = at | 0;
-  const e = ENCODED[i] + (at - i) * (ENCODED[i + 1] - ENCODED[i]);
-  return v < 0 ? -e : e;
-}
 
 /** Takes rows of a picture through passes. One of these for one frame. */
 export class RowGrader {
@@ -109,9 +84,9 @@ export function fieldRow(
   const rgb: Vec3 = [0, 0, 0];
   for (let x = 0, o = 0; o < line.length; x += 1, o += 3) {
     if (share[x] === 0) continue;
-    for (let c = 0; c < 3; c += 1) rgb[c] = decode(line[o + c]);
+    for (let c = 0; c < 3; c += 1) rgb[c] = decode709(line[o + c]);
     apply(rgb, values[x]);
-    for (let c = 0; c < 3; c += 1) line[o + c] += share[x] * (encode(rgb[c]) - line[o + c]);
+    for (let c = 0; c < 3; c += 1) line[o + c] += share[x] * (encode709(rgb[c]) - line[o + c]);
   }
 }
 

@@ -1,5 +1,5 @@
 import type { Vec3 } from '../colour/matrix';
-import { bt709 } from '../colour/transfer';
+import { decode709 } from '../colour/transferTables';
 import { makeMap, mapRow, type FieldMap } from '../fields/map';
 import type { SmallPicture } from '../fields/smallPicture';
 import { through, type Program } from './compile';
@@ -23,7 +23,7 @@ export function mapsOf({ passes }: Program, small: SmallPicture): Maps {
         rgb,
         values.map((v) => v?.[i] ?? 0),
       );
-      for (let c = 0; c < 3; c += 1) linear[3 * i + c] = bt709.decode(rgb[c]);
+      for (let c = 0; c < 3; c += 1) linear[3 * i + c] = decode709(rgb[c]);
     }
     const map = makeMap(pass.field, small, { width, height, rgb: linear });
     maps[k] = map;

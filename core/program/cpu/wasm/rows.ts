@@ -151,17 +151,32 @@ export function mapLine(
   }
   store<u64>(at(cells, 2 * width), load<u64>(at(cells, 2 * width - 2)));
   const end = <f32>(width - 1);
-  for (let x = 0; x < count; x += 1) {
-    const u = max<f32>(0, min<f32>(end, (<f32>x + 0.5) * scale - 0.5));
-    const i = <i32>u;
-    const f = u - <f32>i;
-    const p = at(cells, 2 * i);
-    const a0 = load<f32>(p);
-    const b0 = load<f32>(p, 4);
-    const a = a0 + f * (load<f32>(p, 8) - a0);
-    const b = b0 + f * (load<f32>(p, 12) - b0);
-    store<f32>(at(out, x), max<f32>(0, min<f32>(1, a * load<f32>(at(luma, x)) + b)));
+  const half = f32x4.splat(0.5);
+  let places = f32x4(0.5, 1.5, 2.5, 3.5);
+  for (let x = 0; x < count; x += 4) {
+    const u = clamp(f32x4.sub(f32x4.mul(places, f32x4.splat(scale)), half), 0, end);
+    places = f32x4.add(places, f32x4.splat(4));
+    const low = f32x4.trunc(u);
+    const f = f32x4.sub(u, low);
+    const cell = i32x4.shl(whole(low), 3);
+    const k0 = between(cells + <usize>i32x4.extract_lane(cell, 0), v128.shuffle<i32>(f, f, 0, 0, 0, 0));
+    const k1 = between(cells + <usize>i32x4.extract_lane(cell, 1), v128.shuffle<i32>(f, f, 1, 1, 1, 1));
+    const k2 = between(cells + <usize>i32x4.extract_lane(cell, 2), v128.shuffle<i32>(f, f, 2, 2, 2, 2));
+    const k3 = between(cells + <usize>i32x4.extract_lane(cell, 3), v128.shuffle<i32>(f, f, 3, 3, 3, 3));
+    const k01 = v128.shuffle<i32>(k0, k1, 0, 4, 1, 5);
+    const k23 = v128.shuffle<i32>(k2, k3, 0, 4, 1, 5);
+    const a = v128.shuffle<i64>(k01, k23, 0, 2);
+    const b = v128.shuffle<i64>(k01, k23, 1, 3);
+    v128.store(at(out, x), clamp(muladd(a, v128.load(at(luma, x)), b), 0, 1));
   }
+}
+
+/** Both coefficients between a cell and the next one, in the first two lanes. */
+// @ts-ignore: decorator
+@inline
+function between(cell: usize, f: v128): v128 {
+  const here = v128.load(cell);
+  return muladd(f, f32x4.sub(v128.shuffle<i32>(here, here, 2, 3, 2, 3), here), here);
 }
 
 /** One pixel's four corners of a table, blended. */
