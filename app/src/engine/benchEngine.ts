@@ -4,11 +4,11 @@ import { DRAG_SIZE, REST_SIZE } from '@inkavo/core/program/bake';
 import type { BakedPass } from '@inkavo/core/program/baked';
 import { changesOverTime, hasField } from '@inkavo/core/program/compile';
 import type { Maps } from '@inkavo/core/program/maps';
-import type { PlanarFormat } from '@inkavo/core/program/cpu/planar';
-import { api, ApiError } from '../api/client';
+import { ApiError } from '../api/client';
 import { shownLists, useBench } from '../state/bench';
 import { joined } from '../state/stepLists';
 import { Detail } from './detail';
+import { FrameFetcher } from './frameFetcher';
 import { Grabber } from './grabber';
 import type { GradeFile } from './gradeFiles';
 import { latest } from './latest';
@@ -17,6 +17,7 @@ import { Picks } from './picks';
 import { Player } from './player';
 import { ScreenPicture } from './screenPicture';
 import { Spots } from './spots';
+import { watchBench } from './watchBench';
 import { engine } from './workers';
 import type { Moment } from './frame';
 import type { ScopeResult } from './worker';
@@ -35,7 +36,7 @@ export class BenchEngine {
   private readonly player: Player;
   private readonly detail: Detail;
   private readonly facts: MediaFacts;
-  private readonly stops: (() => void)[] = [];
+  private readonly stopWatching: () => void;
   private passes: readonly BakedPass[] = [];
   private maps: Maps = [];
   /** Nodes an edge that were asked for; 0 where the grade does nothing. */
@@ -54,7 +55,7 @@ export class BenchEngine {
   readonly spots = new Spots(() => this.stamped());
   /** What can be picked in the picture. */
   readonly picks = new Picks(() => this.moment());
-  private fetching: AbortController | undefined;
+  private readonly frames: FrameFetcher;
   private stillTimer: ReturnType<typeof setTimeout> | undefined;
   private settleTimer: ReturnType<typeof setTimeout> | undefined;
   private closed = false;
@@ -64,7 +65,7 @@ export class BenchEngine {
 
   constructor(
     private readonly canvas: HTMLCanvasElement,
-    private readonly clipId: string,
+    clipId: string,
   ) {
     this.facts = useBench.getState().opened!.clip.facts;
     this.picture = new ScreenPicture(canvas, {
@@ -72,6 +73,7 @@ export class BenchEngine {
       trouble: (error) => this.tell(error),
       restored: () => this.setAgain(),
     });
+    this.frames = new FrameFetcher(clipId, this.facts);
     this.detail = new Detail(clipId, this.facts, this.picture, () => this.draw());
     this.grabber = new Grabber({
       canvas,
@@ -79,45 +81,15 @@ export class BenchEngine {
       moment: () => this.moment(),
     });
     this.player = new Player(clipId, this.facts, () => this.drawMoving());
-    const bench = useBench.subscribe;
-    this.stops.push(
-      bench(shownLists, () => this.rebake()),
-      // On lifting, the steps stay what they are, but the table may be a fine one again.
-      bench(
-        (s) => s.live === null,
-        () => this.rebake(),
-      ),
-      bench(
-        (s) => s.frame,
-        () => this.frameMoved(),
-      ),
-      bench(
-        (s) => s.playing,
-        (playing) => this.playOrStop(playing),
-      ),
-      bench(
-        (s) => s.view,
-        () => this.draw(),
-      ),
-      bench(
-        (s) => [s.view, s.frame, s.atRest] as const,
-        ([view, frame, atRest]) => this.detail.look(view, frame, atRest),
-        { equalityFn: (a, b) => a.every((v, i) => v === b[i]) },
-      ),
-      bench(
-        (s) => `${s.untouched} ${s.split} ${s.overlay} ${s.eyeRest}`,
-        () => this.draw(),
-      ),
-      bench(
-        (s) => (s.compareWith === 'step' ? [s.inHand, s.lists] : [s.compareWith]),
-        () => this.bakeCompared(),
-        { equalityFn: (a, b) => a.every((v, i) => v === b[i]) && a.length === b.length },
-      ),
-      bench(
-        (s) => `${s.scopeView} ${s.padZoom} ${s.inHand}`,
-        () => this.rescope(false),
-      ),
-    );
+    this.stopWatching = watchBench({
+      steps: () => this.rebake(),
+      frame: () => this.frameMoved(),
+      playing: (playing) => this.playOrStop(playing),
+      look: () => this.draw(),
+      part: () => this.lookCloser(),
+      compared: () => this.bakeCompared(),
+      scopes: () => this.rescope(false),
+    });
     this.rebake();
     this.frameMoved();
   }
@@ -145,8 +117,8 @@ export class BenchEngine {
   close(): void {
     this.closed = true;
     this.measuring.close();
-    this.stops.forEach((stop) => stop());
-    this.fetching?.abort();
+    this.stopWatching();
+    this.frames.stop();
     this.detail.close();
     clearTimeout(this.stillTimer);
     clearTimeout(this.settleTimer);
@@ -329,32 +301,33 @@ export class BenchEngine {
     if (changesOverTime(this.moment().steps)) this.rebake();
     else this.tableChange = this.change;
     this.player.seek(frame);
-    this.fetching?.abort();
+    this.frames.stop();
     clearTimeout(this.stillTimer);
     this.stillTimer = setTimeout(() => this.loadRest(), STILL_MS);
   }
 
-  private loadRest(): void {
-    const { playing, frame } = useBench.getState();
-    if (playing || this.closed || this.picture.size.width < 2) return;
-    this.fetching?.abort();
-    const controller = new AbortController();
-    this.fetching = controller;
-    void this.fetchRest(frame, controller.signal);
+  private lookCloser(): void {
+    const { view, frame, atRest } = useBench.getState();
+    this.detail.look(view, frame, atRest);
   }
 
-  private async fetchRest(frame: number, signal: AbortSignal): Promise<void> {
+  private loadRest(): void {
+    const { playing, frame } = useBench.getState();
+    if (!playing && !this.closed && this.picture.size.width > 1) void this.fetchRest(frame);
+  }
+
+  private async fetchRest(frame: number): Promise<void> {
     const { set } = useBench.getState();
     try {
-      const { buffer, width, height } = await api.frame(this.clipId, frame, this.picture.size.width, signal);
-      if (signal.aborted || this.closed) return;
-      const { range, matrix, chromaSite } = this.facts;
-      const format: PlanarFormat = { width, height, depth: 16, chroma: '444', range, matrix, chromaSite };
+      const found = await this.frames.fetch(frame, this.picture.size.width);
+      if (!found) return;
+      const { buffer, format, wanted } = found;
       const copy = buffer.slice(0);
       const show = (): void => {
         this.picture.setRest(buffer, format);
         this.showing = 'rest';
         this.shownFrame += 1;
+        this.lookCloser();
       };
       const spatial = this.passes.some((p) => p.kind === 'field');
       // A map of another frame would show for a moment: with one, the frame is measured before it is shown.
@@ -366,7 +339,7 @@ export class BenchEngine {
       const ends = await engine().scopes.setFrame(transfer(copy, [copy]), format);
       if (spatial) {
         const maps = await engine().scopes.maps(this.moment());
-        if (signal.aborted || this.closed) return;
+        if (!wanted()) return;
         show();
         this.takeMaps(maps);
         this.draw();
@@ -379,8 +352,7 @@ export class BenchEngine {
       this.rescope(false);
       this.spots.readAgain();
     } catch (error) {
-      if (signal.aborted || this.closed) return;
-      set({ trouble: error instanceof ApiError ? error.message : 'This frame could not be shown.' });
+      if (!this.closed) set({ trouble: error instanceof ApiError ? error.message : 'This frame could not be shown.' });
     }
   }
 
@@ -396,7 +368,7 @@ export class BenchEngine {
     const { inFrame, outFrame } = opened!.clip;
     const from = frame >= outFrame || frame < inFrame ? inFrame : frame;
     set({ atRest: false, spot: null });
-    this.fetching?.abort();
+    this.frames.stop();
     this.player.play(from);
   }
 

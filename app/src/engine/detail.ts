@@ -1,6 +1,5 @@
 import type { MediaFacts } from '@inkavo/core/model/facts';
-import type { PlanarFormat } from '@inkavo/core/program/cpu/planar';
-import { api } from '../api/client';
+import { FrameFetcher } from './frameFetcher';
 import type { View } from './picture';
 import type { ScreenPicture } from './screenPicture';
 
@@ -27,14 +26,16 @@ export function partOf(view: View, { width, height }: Pick<MediaFacts, 'width' |
 /** Fetches the magnified part of a frame at rest as finely as the file and the screen have it. */
 export class Detail {
   private timer: ReturnType<typeof setTimeout> | undefined;
-  private fetching: AbortController | undefined;
+  private readonly frames: FrameFetcher;
 
   constructor(
-    private readonly clipId: string,
+    clipId: string,
     private readonly facts: MediaFacts,
     private readonly picture: ScreenPicture,
     private readonly drawn: () => void,
-  ) {}
+  ) {
+    this.frames = new FrameFetcher(clipId, facts);
+  }
 
   /** Called when the view or the frame at rest has changed. */
   look(view: View, frame: number, atRest: boolean): void {
@@ -45,17 +46,12 @@ export class Detail {
 
   private async fetch(view: View, frame: number): Promise<void> {
     const { facts, picture } = this;
-    const controller = new AbortController();
-    this.fetching = controller;
     const part = partOf(view, facts);
     const wanted = Math.min(part.width, Math.ceil((picture.size.width * part.width) / (view.width * facts.width)));
     // The coarser picture is there already: one that cannot be had is not missed.
-    const found = await api.frame(this.clipId, frame, wanted, controller.signal, part).catch(() => null);
-    if (!found || controller.signal.aborted) return;
-    const { width, height, buffer } = found;
-    const { range, matrix, chromaSite } = facts;
-    const format: PlanarFormat = { width, height, depth: 16, chroma: '444', range, matrix, chromaSite };
-    picture.setDetail(buffer, format, {
+    const found = await this.frames.fetch(frame, wanted, part).catch(() => null);
+    if (!found) return;
+    picture.setDetail(found.buffer, found.format, {
       x: part.x / facts.width,
       y: part.y / facts.height,
       width: part.width / facts.width,
@@ -66,6 +62,6 @@ export class Detail {
 
   close(): void {
     clearTimeout(this.timer);
-    this.fetching?.abort();
+    this.frames.stop();
   }
 }

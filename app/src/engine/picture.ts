@@ -7,7 +7,8 @@ import { TOLERANCE, type FileEnds } from '@inkavo/core/scopes/statistics';
 import type { SmallPicture } from '@inkavo/core/fields/smallPicture';
 import { cellOf } from '@inkavo/core/fields/smallPicture';
 import type { Maps } from '@inkavo/core/program/maps';
-import { fromSmall, movingFragment, restFragment, SMALL_FRAGMENT, VERTEX } from '@inkavo/core/program/gpu/shaders';
+import { fromSmall, movingFragment, restFragment, SMALL_FRAGMENT } from '@inkavo/core/program/gpu/shaders';
+import { link, texture } from './gl';
 
 /** The part of the picture that is shown, in shares of its size. */
 export interface View {
@@ -368,30 +369,4 @@ export class PictureRenderer {
   dispose(): void {
     this.gl.getExtension('WEBGL_lose_context')?.loseContext();
   }
-}
-
-function link(gl: WebGL2RenderingContext, fragment: string): WebGLProgram {
-  const program = gl.createProgram();
-  for (const [type, source] of [
-    [gl.VERTEX_SHADER, VERTEX],
-    [gl.FRAGMENT_SHADER, fragment],
-  ] as const) {
-    const shader = gl.createShader(type)!;
-    gl.shaderSource(shader, source);
-    gl.compileShader(shader);
-    gl.attachShader(program, shader);
-  }
-  gl.linkProgram(program);
-  if (!gl.getProgramParameter(program, gl.LINK_STATUS))
-    throw new Error(`A shader does not work here: ${gl.getProgramInfoLog(program)}`);
-  return program;
-}
-
-function texture(gl: WebGL2RenderingContext, target: number, filter: number): WebGLTexture {
-  const made = gl.createTexture();
-  gl.bindTexture(target, made);
-  gl.texParameteri(target, gl.TEXTURE_MIN_FILTER, filter);
-  gl.texParameteri(target, gl.TEXTURE_MAG_FILTER, filter);
-  for (const wrap of [gl.TEXTURE_WRAP_S, gl.TEXTURE_WRAP_T]) gl.texParameteri(target, wrap, gl.CLAMP_TO_EDGE);
-  return made;
 }

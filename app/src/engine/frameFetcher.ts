@@ -1,0 +1,41 @@
+import type { MediaFacts } from '@inkavo/core/model/facts';
+import type { PlanarFormat } from '@inkavo/core/program/cpu/planar';
+import { api } from '../api/client';
+
+/** A frame at rest, or a part of it: planes of 4:4:4 with 16 bits. */
+export interface Fetched {
+  buffer: ArrayBuffer;
+  format: PlanarFormat;
+  /** False once another frame is wanted, or none. */
+  wanted(): boolean;
+}
+
+/** Fetches frames of the original; a new one takes the place of the one under way. */
+export class FrameFetcher {
+  private running: AbortController | undefined;
+
+  constructor(
+    private readonly clipId: string,
+    private readonly facts: MediaFacts,
+  ) {}
+
+  /** A frame, at most `width` wide; null when it is not wanted any more. Rejects with an `ApiError`. */
+  async fetch(frame: number, width: number, part?: Parameters<typeof api.frame>[4]): Promise<Fetched | null> {
+    this.stop();
+    const { signal } = (this.running = new AbortController());
+    try {
+      const { buffer, ...size } = await api.frame(this.clipId, frame, width, signal, part);
+      if (signal.aborted) return null;
+      const { range, matrix, chromaSite } = this.facts;
+      const format: PlanarFormat = { ...size, depth: 16, chroma: '444', range, matrix, chromaSite };
+      return { buffer, format, wanted: () => !signal.aborted };
+    } catch (error) {
+      if (signal.aborted) return null;
+      throw error;
+    }
+  }
+
+  stop(): void {
+    this.running?.abort();
+  }
+}

@@ -1,0 +1,40 @@
+import { shownLists, useBench, type BenchState } from '../state/bench';
+
+/** What the engine does when something on the bench changes. */
+export interface Watcher {
+  /** Steps have changed, or a finger was lifted: the table may be a fine one again. */
+  steps(): void;
+  frame(): void;
+  playing(playing: boolean): void;
+  /** Another part of the picture is shown, or it is looked at in another way. */
+  look(): void;
+  /** Another part is shown, or of another frame. */
+  part(): void;
+  /** What the picture is compared with has changed. */
+  compared(): void;
+  /** The scopes show something else. */
+  scopes(): void;
+}
+
+const alike = (a: readonly unknown[], b: readonly unknown[]): boolean =>
+  a.length === b.length && a.every((v, i) => v === b[i]);
+
+/** Watches the bench's state until what is returned is called. */
+export function watchBench(on: Watcher): () => void {
+  const watch = (what: (s: BenchState) => readonly unknown[], then: () => void): (() => void) =>
+    useBench.subscribe(what, then, { equalityFn: alike });
+  const stops = [
+    watch((s) => [shownLists(s)], on.steps),
+    watch((s) => [s.live === null], on.steps),
+    watch((s) => [s.frame], on.frame),
+    watch(
+      (s) => [s.playing],
+      () => on.playing(useBench.getState().playing),
+    ),
+    watch((s) => [s.view, s.untouched, s.split, s.overlay, s.eyeRest], on.look),
+    watch((s) => [s.view, s.frame, s.atRest], on.part),
+    watch((s) => (s.compareWith === 'step' ? [s.inHand, s.lists] : [s.compareWith]), on.compared),
+    watch((s) => [s.scopeView, s.padZoom, s.inHand], on.scopes),
+  ];
+  return () => stops.forEach((stop) => stop());
+}
