@@ -141,12 +141,15 @@ export function ScrubStrip({ clip }: { clip: Clip }) {
         />
         <IconButton label="One frame back" icon={StepBack} onPress={() => go(frame - 1)} />
         <IconButton label="One frame on" icon={StepForward} onPress={() => go(frame + 1)} />
-        <View className="min-w-0 grow items-center">
+        <View className="min-w-0 flex-1 items-center">
           <Txt testID="time">{timeText(frame, fps(facts))}</Txt>
-          <Txt size="sm" quiet numberOfLines={1}>
-            of {timeText(last + 1, fps(facts))}
-            {depth === null ? '' : ` · ${depth.toFixed(1)} m`}
-          </Txt>
+          {/* One line: where there is no room for both, the clip's length gives way to the depth. */}
+          <View className="h-[20px] w-full flex-row flex-wrap justify-center gap-x-2 overflow-hidden">
+            {depth === null ? null : <Txt size="sm">{`${depth.toFixed(1)} m deep`}</Txt>}
+            <Txt size="sm" quiet>
+              of {timeText(last + 1, fps(facts))}
+            </Txt>
+          </View>
         </View>
         <IconButton
           label="Keyframes of the step in hand"
