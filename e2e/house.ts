@@ -83,11 +83,21 @@ export async function settled(page: Page): Promise<void> {
 
 /** The picture on the screen as 8-bit R'G'B', read from the canvas itself. */
 export async function screenPicture(page: Page): Promise<{ width: number; height: number; rgb: Uint8Array }> {
+  await page.waitForFunction(
+    () => document.querySelector<HTMLCanvasElement>('[data-testid=picture]')!.dataset.drawing !== 'yes',
+  );
   const shot = await page.evaluate(async () => {
-    // What a worker has drawn is on the page one frame later.
-    for (let i = 0; i < 3; i += 1) await new Promise((resolve) => requestAnimationFrame(resolve));
     const canvas = document.querySelector<HTMLCanvasElement>('[data-testid=picture]')!;
-    return { width: canvas.width, height: canvas.height, url: canvas.toDataURL('image/png') };
+    const read = () => ({ width: canvas.width, height: canvas.height, url: canvas.toDataURL('image/png') });
+    // What a worker has drawn is on the page a frame or more later: read until it stays.
+    let shown = read();
+    for (let same = 0, tries = 0; same < 2 && tries < 40; tries += 1) {
+      await new Promise((resolve) => setTimeout(resolve, 60));
+      const next = read();
+      same = next.url === shown.url ? same + 1 : 0;
+      shown = next;
+    }
+    return shown;
   });
   const png = Buffer.from(shot.url.split(',')[1], 'base64');
   const raw = execFileSync(

@@ -45,8 +45,9 @@ export class BenchEngine {
   private shownFrame = 0;
   /** Counts the tables. */
   private stamp = 0;
-  /** The change that the table shows. */
+  /** The change that the table shows, and how many tables have been wanted. */
   private tableChange = 0;
+  private wantedTable = 0;
   private showing: 'rest' | 'moving' = 'rest';
   private scopeSize: ScopeSize = { columns: 1, rows: 1, pad: 0 };
   /** Grabs parts of the traces. */
@@ -145,13 +146,14 @@ export class BenchEngine {
   private rebake(): void {
     this.changed();
     clearTimeout(this.settleTimer);
+    this.wantedTable += 1;
     const live = useBench.getState().live !== null;
-    this.bakeLatest(this.moment(), live ? DRAG_SIZE : QUICK_SIZE, this.change);
-    if (!live) this.settleTimer = setTimeout(() => this.bakeLatest(this.moment(), REST_SIZE, this.change), SETTLE_MS);
+    this.bakeLatest(this.moment(), live ? DRAG_SIZE : QUICK_SIZE);
+    if (!live) this.settleTimer = setTimeout(() => this.bakeLatest(this.moment(), REST_SIZE), SETTLE_MS);
   }
 
-  private readonly bakeLatest = latest(async (moment: Moment, size: number, change: number) => {
-    const { shownFrame } = this;
+  private readonly bakeLatest = latest(async (moment: Moment, size: number) => {
+    const { shownFrame, wantedTable, change } = this;
     const baked = await Promise.all([engine().tables.bake(moment, size), this.mapsAt(moment)]).catch((error: Error) =>
       this.tell(error),
     );
@@ -167,7 +169,8 @@ export class BenchEngine {
     this.passes = passes;
     this.size = passes.length ? size : 0;
     this.stamp += 1;
-    this.tableChange = change;
+    // While no other one is wanted the table holds for what has changed since: another frame.
+    this.tableChange = wantedTable === this.wantedTable ? this.change : change;
     this.takeMaps(maps);
     this.draw();
     this.rescope(size === DRAG_SIZE);
@@ -225,12 +228,15 @@ export class BenchEngine {
   private draw(): void {
     const { untouched, split, overlay, compareWith, eyeRest, view } = useBench.getState();
     const before = untouched || eyeRest === 'before';
+    const { dataset } = this.canvas;
+    dataset.drawing = 'yes';
     this.picture.draw(this.showing, view, {
       slot: before ? 'compared' : 'graded',
       split: compareWith === 'kept' ? null : split,
       overlay,
       quick: useBench.getState().live !== null,
     });
+    void this.picture.draw.settled().then(() => (dataset.drawing = ''));
   }
 
   /** Called when a picture has been drawn. */

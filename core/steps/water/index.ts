@@ -73,6 +73,12 @@ const NEAREST = 0.3;
 /** Between these shares of visibility left, open water takes over. */
 const WATER_BEGINS = 0.3;
 const WATER_WHOLE = 0.13;
+/**
+ * Share of visibility left at which colour that comes back is trusted, and at which it is not at all: so little light of
+ * the thing itself is left there that a small error in the veil would colour the whole distance.
+ */
+const TRUSTED = 0.5;
+const GUESSED = 0.1;
 /** What has open water's colour is taken for it from nearer on. */
 const ALIKE_BEGINS = 0.55;
 const ALIKE_WHOLE = 0.25;
@@ -164,6 +170,7 @@ function setUp(p: WaterParams) {
 
 function prepare(p: WaterParams): (rgb: Vec3, map?: number) => void {
   const { paths, veil: veilColour, ratios, limits, tint } = setUp(p);
+  const mapped = usesMap(p);
   const last = paths.length - 1;
   const gain: Vec3 = [1, 1, 1];
   const haze: Vec3 = [0, 0, 0];
@@ -185,11 +192,14 @@ function prepare(p: WaterParams): (rgb: Vec3, map?: number) => void {
     // What the limit keeps back of red is rebuilt from green, as if the thing were grey: that much, its noise is green's.
     const held = Math.min(limits[0], gain[0]);
     const r = (r0 - veilColour[0] * haze[0]) * held + p.rebuild * (1 - held / gain[0]) * g;
+    const trust = mapped ? smooth(clamp01((1 - haze[1] - GUESSED) / (TRUSTED - GUESSED))) : 1;
+    const grey = (1 - trust) * luma709(r, g, b);
     const luma = luma709(r0, g0, b0);
     const level = luma > 0 ? luma / Math.max(1e-6, luma709(r0, g0 * tint[0], b0 * tint[1])) : 1;
-    rgb[0] = r + kept * (r0 * level - r);
-    rgb[1] = g + kept * (g0 * tint[0] * level - g);
-    rgb[2] = b + kept * (b0 * tint[1] * level - b);
+    const mix = (thing: number, water: number): number => (1 - kept) * (grey + trust * thing) + kept * water;
+    rgb[0] = mix(r, r0 * level);
+    rgb[1] = mix(g, g0 * tint[0] * level);
+    rgb[2] = mix(b, b0 * tint[1] * level);
   };
 }
 
@@ -214,6 +224,8 @@ const shader: FieldShader<WaterParams> = {
   vec3 back = (rgb - veil.rgb * haze.rgb) * held;
   back.r += more.x * (1.0 - held.r / gain.r) * back.g;
   const vec3 weights = vec3(0.2126, 0.7152, 0.0722);
+  float sure = clamp((1.0 - haze.g - ${GUESSED.toFixed(3)}) / ${(TRUSTED - GUESSED).toFixed(3)}, 0.0, 1.0);
+  back = mix(vec3(dot(back, weights)), back, sure * sure * (3.0 - 2.0 * sure));
   vec3 water = rgb * vec3(1.0, tint.xy);
   float luma = dot(rgb, weights);
   water *= luma > 0.0 ? luma / max(1e-6, dot(water, weights)) : 1.0;

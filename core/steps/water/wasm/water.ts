@@ -79,6 +79,14 @@ export function water(data: usize, map: usize, share: usize, r: usize, g: usize,
       f32x4.mul(f32x4.sub(lr, f32x4.mul(hazeR, f32x4.splat(load<f32>(data, 0)))), heldR),
     );
 
+    // Colour fades to grey where too little of the thing's own light is left.
+    const seen = f32x4.sub(f32x4.splat(1 - GUESSED), hazeG);
+    const trust = smooth(f32x4.mul(seen, f32x4.splat(1 / (TRUSTED - GUESSED))));
+    const grey = luma709(backR, backG, backB);
+    const ownR = mix(grey, backR, trust);
+    const ownG = mix(grey, backG, trust);
+    const ownB = mix(grey, backB, trust);
+
     // Open water, greener or bluer, its luminance kept.
     const wg = f32x4.mul(lg, f32x4.splat(load<f32>(data, 32)));
     const wb = f32x4.mul(lb, f32x4.splat(load<f32>(data, 36)));
@@ -87,12 +95,14 @@ export function water(data: usize, map: usize, share: usize, r: usize, g: usize,
     const level = v128.bitselect(ratio, one, f32x4.gt(luma, none));
 
     const s = v128.load(share + o);
-    v128.store(r + o, mix(er, encode709(mix(backR, f32x4.mul(lr, level), kept)), s));
-    v128.store(g + o, mix(eg, encode709(mix(backG, f32x4.mul(wg, level), kept)), s));
-    v128.store(b + o, mix(eb, encode709(mix(backB, f32x4.mul(wb, level), kept)), s));
+    v128.store(r + o, mix(er, encode709(mix(ownR, f32x4.mul(lr, level), kept)), s));
+    v128.store(g + o, mix(eg, encode709(mix(ownG, f32x4.mul(wg, level), kept)), s));
+    v128.store(b + o, mix(eb, encode709(mix(ownB, f32x4.mul(wb, level), kept)), s));
   }
 }
 
 // As the step's index has them.
 const ALIKE: f32 = 0.03;
 const UNLIKE: f32 = 0.1;
+const TRUSTED: f32 = 0.5;
+const GUESSED: f32 = 0.1;
