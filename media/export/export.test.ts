@@ -90,6 +90,33 @@ test('an exported frame is the frame that the plain backend makes, within one co
   }
 });
 
+test('a dive through water: the kernel and the plain backend deliver the same frames, within one code value', async () => {
+  const from = make(file('dive.mkv'), 'testsrc2=size=322x182:rate=30:duration=0.2', [
+    '-c:v',
+    'ffv1',
+    '-pix_fmt',
+    'yuv420p10le',
+    ...TAGS_709,
+  ]);
+  const source = await sourceOf(from);
+  const water = newStep('water', 'w', { depth: 6, veilRed: 0.1, veilGreen: 0.5, veilBlue: 0.4 });
+  const job = { source, steps: [water, ...steps], delivery: LOSSLESS, inFrame: 0, outFrame: 5 };
+  const frames = await Promise.all(
+    [false, true].map(async (plain) => {
+      const output = file(`dive-${plain}.mkv`);
+      await exportClip({ ...job, plain, output });
+      return decodeFrame(await sourceOf(output), 4);
+    }),
+  );
+  const recorded = await decodeFrame(source, 4);
+  for (const plane of ['y', 'cb', 'cr'] as const) {
+    let apart = 0;
+    frames[0][plane].forEach((v, i) => (apart = Math.max(apart, Math.abs(v - frames[1][plane][i]))));
+    expect(apart).toBeLessThanOrEqual(1);
+    expect(frames[0][plane].some((v, i) => Math.abs(v - recorded[plane][i]) > 20)).toBe(true);
+  }
+});
+
 test('from in to out: the right frames and as much of the sound, copied', async () => {
   const from = make(
     file('sound.mp4'),

@@ -26,9 +26,15 @@ function kernelFor(passes: readonly BakedPass[], width: number): RowKernel | und
     size: REST_SIZE,
   };
   const pages = Math.ceil((rowKernelBytes(room) + 64) / PAGE);
-  const memory = new WebAssembly.Memory({ initial: pages, maximum: pages, shared: true });
-  kernel = { rows: new RowKernel(compiled, memory, 0, room), room };
-  return kernel.rows;
+  try {
+    const memory = new WebAssembly.Memory({ initial: pages, maximum: pages, shared: true });
+    kernel = { rows: new RowKernel(compiled, memory, 0, room), room };
+    return kernel.rows;
+  } catch {
+    // Some browsers give shared memory to isolated pages alone.
+    compiled = null;
+    return undefined;
+  }
 }
 
 /** A whole picture of R'G'B' code values (width × height × 3) through passes: encoded output, not clipped. */

@@ -179,7 +179,7 @@ function between(cell: usize, f: v128): v128 {
   return muladd(f, f32x4.sub(v128.shuffle<i32>(here, here, 2, 3, 2, 3), here), here);
 }
 
-/** One pixel's four corners of a table, blended. */
+/** One pixel's four corners of a table, blended. Called once for each of four lanes, whose numbers must be literals. */
 // @ts-ignore: decorator
 @inline
 function corners(base: usize, first: usize, second: usize, last: usize, w0: v128, w1: v128, w2: v128, w3: v128): v128 {
