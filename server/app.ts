@@ -19,7 +19,7 @@ import { lutRoutes } from './routes/luts';
 import { warmExports } from '@inkavo/media/export/exportClip';
 import { warmReading } from '@inkavo/media/reading/inThread';
 import { readingRoutes } from './routes/reading';
-import { outingRoutes } from './routes/outings';
+import { cameraRoutes, outingRoutes } from './routes/outings';
 import { ClipStore } from './stores/clips';
 import { JobStore } from './stores/jobs';
 import { LutStore } from './stores/luts';
@@ -108,6 +108,7 @@ function application(parts: Parts): express.Express {
   app.use('/api', express.json({ limit: '4mb' }));
   app.get('/api/events', events.handle);
   app.use('/api/outings', outingRoutes(parts));
+  app.use('/api/cameras', cameraRoutes(parts));
   app.use('/api/clips', clipRoutes(parts));
   app.use('/api/clips', readingRoutes(parts));
   app.use('/api/luts', lutRoutes(parts));

@@ -1,5 +1,6 @@
 import { existsSync } from 'node:fs';
 import { writeGrade } from '@inkavo/core/formats/json';
+import { SETTINGS } from '@inkavo/core/reading/settings';
 import { CAMERA_KINDS } from '@inkavo/core/model/outing';
 import type { Known } from '@inkavo/core/reading/firstPass';
 import { gradeOf } from '@inkavo/core/model/grade';
@@ -11,26 +12,37 @@ import { CallError, gradeFrom, openSource, type Command } from '../call';
 
 /** inkavo first-pass: reads a whole clip and writes the steps that would mend it. */
 export const firstPass: Command = {
-  usage: 'first-pass FILE [--output G.json] [--camera action|drone|dive|phone|other] [--grade CONVERSION.json]',
-  options: ['output', 'grade', 'camera'],
-  async run(file, { output, grade, camera }) {
+  usage:
+    'first-pass FILE [--output G.json] [--camera action|drone|dive|phone|other] [--setting water|haze|air|unsure] [--grade CONVERSION.json]',
+  options: ['output', 'grade', 'camera', 'setting'],
+  async run(file, { output, grade, camera, setting }) {
     if (camera && !CAMERA_KINDS.some((k) => k === camera))
       throw new CallError(`--camera is one of ${CAMERA_KINDS.join(', ')}.`);
+    if (setting && !SETTINGS.some((s) => s === setting))
+      throw new CallError(`--setting is one of ${SETTINGS.join(', ')}.`);
     if (output && existsSync(output)) throw new CallError(`"${output}" is there already. It was left alone.`);
     const given = grade ? gradeFrom(grade).steps.filter((s) => s.on && s.kind === 'convert') : [];
     const source = await openSource(file);
     const { depth, tags } = source.facts;
-    const known = { camera: camera as Known['camera'], depth, transfer: tags.transfer };
+    const known: Known = {
+      camera: camera as Known['camera'],
+      setting: setting as Known['setting'],
+      depth,
+      transfer: tags.transfer,
+    };
     process.stderr.write('Reading the clip …\n');
     const pictures = await clipFrames(source, { inFrame: 0, outFrame: source.facts.frames - 1 });
-    const proposals = doTask({ kind: 'firstPass', pictures, given, known, luts: lutTexts(given) });
+    const { setting: filmed, explanations } = doTask({ kind: 'firstPass', pictures, given, known, luts: lutTexts(given) });
+    const [{ found, likelihood, proposals }, ...others] = explanations;
     const steps = [...given, ...proposals.map((p) => p.step)];
     if (output) writeWhole(output, writeGrade(gradeOf(steps, 'First pass')));
     return {
-      data: { proposals, ...(output ? { output } : {}) },
+      data: { setting: filmed, found, likelihood, proposals, others, ...(output ? { output } : {}) },
       lines: [
         ...(proposals.length === 0 ? ['Nothing to mend: range, colour and white are as they should be.'] : []),
         ...proposals.map((p) => `${p.step.kind}: ${p.reason}`),
+        `Taken for: ${found} (${Math.round(100 * likelihood)} %).`,
+        ...others.map((o) => `Or: ${o.found} (${Math.round(100 * o.likelihood)} %).`),
         ...(output ? [output] : []),
       ],
     };

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { clipDiveSchema } from './diveLog';
 import { factsSchema } from './facts';
+import { SETTINGS } from '../reading/settings';
 import { overridesSchema, stepsSchema } from './grade';
 
 export const idSchema = z.string().regex(/^[\w-]{1,64}$/);
@@ -29,6 +30,8 @@ export const cameraSchema = z.object({
   outingId: idSchema,
   name: nameSchema,
   kind: z.enum(CAMERA_KINDS),
+  /** Where its clips are filmed, once somebody said so. */
+  setting: z.enum(SETTINGS).nullable().default(null),
   steps: stepsSchema,
   revision: revisionSchema,
 });
@@ -81,6 +84,8 @@ export const clipPatch = z
     removed: z.boolean(),
   })
   .partial();
+
+export const cameraPatch = z.object({ setting: z.enum(SETTINGS).nullable() }).partial();
 
 const stepsChange = z.object({ revision: revisionSchema, steps: stepsSchema });
 

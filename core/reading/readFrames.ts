@@ -66,3 +66,7 @@ export function percentile(values: ArrayLike<number>, share: number): number {
   const sorted = Float64Array.from(values).sort();
   return sorted[Math.min(sorted.length - 1, Math.floor(share * sorted.length))];
 }
+
+/** Items spread evenly over a list, so many at most. */
+export const spread = <T>(list: readonly T[], most: number): T[] =>
+  list.filter((_, i) => Math.floor((i * most) / list.length) !== Math.floor(((i - 1) * most) / list.length));

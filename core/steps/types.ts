@@ -43,6 +43,8 @@ export interface ChoiceSpec {
 
 /** A spatial step's mathematics in the shading language (GLSL ES 3.00). */
 export interface FieldShader<P> {
+  /** Functions that the body calls; steps that share one give the same text. */
+  functions?: string;
   /**
    * A function body: from `vec3 rgb` (linear), `float map` and `sampler2D data` to the linear colour it returns. Numbers
    * are read with `texelFetch(data, ivec2(i, 0), 0)`.

@@ -1,98 +1,165 @@
+import { execFileSync } from 'node:child_process';
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import type { Vec3 } from '@inkavo/core/colour/matrix';
 import { bt709 } from '@inkavo/core/colour/transfer';
 import { LUMA } from '@inkavo/core/colour/ycbcr';
+import { encodedToLab } from '@inkavo/core/colour/lab';
 import { shrink } from '@inkavo/core/fields/smallPicture';
 import { newStep, type Step } from '@inkavo/core/model/grade';
-import { compile } from '@inkavo/core/program/compile';
+import { compile, evaluate } from '@inkavo/core/program/compile';
 import { bakeFor, pictureToRgb } from '@inkavo/core/program/cpu/gradePicture';
+import { pictureBytes, planesOver, type PlanarPicture } from '@inkavo/core/program/cpu/planar';
 import { mapsOf, mapValues } from '@inkavo/core/program/maps';
-import { firstPass } from '@inkavo/core/reading/firstPass';
+import type { ClipClass } from '@inkavo/core/reading/estimate';
+import { firstPass, type ClipFrame, type FirstPass } from '@inkavo/core/reading/firstPass';
+import { noiseOf } from '@inkavo/core/reading/noise';
+import type { Setting } from '@inkavo/core/reading/settings';
+import { asSteps } from '@inkavo/core/reading/stepsOf';
 import { meanOfArea } from '@inkavo/core/scopes/sampleArea';
 import { neutralise } from '@inkavo/core/steps/balance/pick';
 import { fitNeutral } from '@inkavo/core/steps/water/pick';
 import type { WaterParams } from '@inkavo/core/steps/water';
+import { makeCase, type CaseKind, type CaseRequest, type KnownCase } from './cases';
 import { PLAIN_METHODS } from './plain';
-import { uciqe, uiqm } from './quality';
-import { KNOWN_HEIGHT as H, KNOWN_WIDTH as W, knownCases, type KnownCase } from './scenes';
 import { score, type Score } from './score';
+import { worstSeam } from './seams';
+import { KNOWN_HEIGHT as H, KNOWN_WIDTH as W } from './surfaces';
 
 /** What was measured of one known case. */
 export interface Measured {
   name: string;
-  kind: KnownCase['kind'];
+  kind: CaseKind;
+  part: string;
+  seed: number;
+  /** What it was taken for, by itself and after the question where it was filmed. */
+  found: ClipClass;
+  foundAsked: ClipClass;
   steps: string[];
   untouched: Score;
   plain: Record<string, Score>;
-  firstPass: Score;
-  withPick: Score;
-  /** Largest change of a channel by the first pass, encoded. */
-  change: number;
-  /** Noise of red on the slate after, over green's before. */
-  redNoise: number;
-  /** Share of the frame that the first pass pushed beyond white. */
+  /** By itself, with the question answered, and with a pick of the slate besides; null without a slate. */
+  alone: Score;
+  asked: Score;
+  picked: Score | null;
+  /** a* and b* of the slate after the pick. */
+  slate: [number, number] | null;
+  /** Share of the frame that is beyond white after it, less the truth's share. */
   clipped: number;
-  uciqe: [before: number, after: number];
-  uiqm: [before: number, after: number];
+  /** Noise of red after, over green's before, on a flat part. */
+  redNoise: number;
+  /** Steepest change of the correction beside the picture's own, see `seams.ts`. */
+  seam: number;
 }
 
-const through = (c: KnownCase, steps: Step[]): Float32Array =>
-  pictureToRgb(bakeFor(compile(steps, 0), c.frames[0], 65), c.frames[0]);
+/** Settings that answer the question for each kind of case. */
+const ANSWERS: Record<CaseKind, Setting> = { water: 'water', haze: 'haze', mixed: 'haze', flat: 'air', white: 'air', good: 'air' };
+
+/** Through the steps, where the score looks and exactly; with maps. */
+const STRIDE = 7;
+function through(c: KnownCase, steps: Step[], raw: Float32Array): Float32Array {
+  const program = compile(steps, 0);
+  const maps = mapsOf(program, shrink(c.frames[0])).map((m) => m && mapValues(m, raw, W, H, LUMA.bt709));
+  const out = raw.slice();
+  for (let i = 0; i < W * H; i += STRIDE)
+    out.set(evaluate(program, [raw[3 * i], raw[3 * i + 1], raw[3 * i + 2]], false, maps.map((m) => m?.[i] ?? 0)), 3 * i);
+  return out;
+}
 
 /** What a person does with the first pass and a tap on the slate: fits the water, or balances. */
-function withPick(c: KnownCase, steps: Step[]): Step[] {
-  const code = pictureToRgb(undefined, c.frames[0]);
-  const slate = meanOfArea(code.map((v) => bt709.decode(v)) as Float32Array, W, H, c.slate);
+function withPick(c: KnownCase, steps: Step[], raw: Float32Array): Step[] {
+  const linear = raw.map((v) => bt709.decode(v));
+  const slate = meanOfArea(linear, W, H, inner(c));
   const step = steps.find((s) => s.kind === 'water');
-  if (!step) {
-    const balance = newStep('balance', 'pick', neutralise(slate).params);
-    return c.kind === 'haze' ? steps : [balance, ...steps.filter((s) => s.kind !== 'balance')];
+  if (step) {
+    const fit = fitNeutral(step.params as WaterParams, slate, 0);
+    return fit ? steps.map((s) => (s === step ? { ...s, params: { ...s.params, ...fit } } : s)) : steps;
   }
-  const map = mapsOf(compile([step], 0), shrink(c.frames[0])).find(Boolean)!;
-  const values = mapValues(map, code, W, H, LUMA.bt709);
-  const middle = Math.floor((c.slate.y + c.slate.height / 2) * H) * W + Math.floor((c.slate.x + c.slate.width / 2) * W);
-  const fit = fitNeutral(step.params as WaterParams, slate, values[middle])!;
-  return steps.map((s) => (s === step ? { ...s, params: { ...s.params, ...fit } } : s));
+  return [newStep('balance', 'pick', neutralise(slate).params), ...steps.filter((s) => s.kind !== 'balance')];
 }
 
-/** Pixels apart at which noise no longer goes together: chroma has half the pixels. */
-const APART = 4;
+/** The slate without its edge. */
+const inner = ({ slate }: KnownCase) => ({
+  x: slate!.x + 0.2 * slate!.width,
+  y: slate!.y + 0.2 * slate!.height,
+  width: 0.6 * slate!.width,
+  height: 0.6 * slate!.height,
+});
 
-/** Noise of a channel on the slate, which is plain: deviation between pixels a little apart. */
-function noise({ slate }: KnownCase, values: Float32Array, channel: number): number {
-  let [sum, count] = [0, 0];
-  for (let y = Math.ceil((slate.y + 0.03) * H); y < (slate.y + slate.height - 0.03) * H; y += 1)
-    for (let x = Math.ceil((slate.x + 0.02) * W); x + APART < (slate.x + slate.width - 0.02) * W; x += 1, count += 1) {
-      const i = 3 * (y * W + x) + channel;
-      sum += (values[i + 3 * APART] - values[i]) ** 2 / 2;
-    }
-  return Math.sqrt(sum / count);
+function slateAfter(c: KnownCase, steps: Step[], raw: Float32Array): [number, number] {
+  const code = meanOfArea(raw, W, H, inner(c));
+  const [, a, b] = encodedToLab(evaluate(compile(steps, 0), code, false, []) as Vec3);
+  return [a, b];
 }
+
+const beyondWhite = (encoded: Float32Array): number => {
+  let [over, count] = [0, 0];
+  for (let i = 0; i < W * H; i += STRIDE, count += 1)
+    if (Math.max(encoded[3 * i], encoded[3 * i + 1], encoded[3 * i + 2]) > 1.0023) over += 1;
+  return over / count;
+};
+
+/** The frames of a case through a real encoder at a camera's bits a pixel, and back. */
+export function throughCodec(frames: readonly PlanarPicture[], codec: 'libx264' | 'libx265', bits: number): PlanarPicture[] {
+  const { format } = frames[0];
+  const folder = mkdtempSync(join(tmpdir(), 'known-'));
+  try {
+    const pixels = format.depth === 8 ? 'yuv420p' : 'yuv420p10le';
+    const planes = frames.map((f) => Buffer.concat([f.y, f.cb, f.cr].map((p) => Buffer.from(p.buffer, p.byteOffset, p.byteLength))));
+    writeFileSync(join(folder, 'raw'), Buffer.concat(planes));
+    const size = `${format.width}x${format.height}`;
+    const quiet = ['-v', 'error', '-y'];
+    const raw = ['-f', 'rawvideo', '-pix_fmt', pixels, '-s', size, '-r', '30'];
+    const rate = String(Math.round(bits * format.width * format.height * 30));
+    const more = codec === 'libx265' ? ['-x265-params', 'log-level=none'] : [];
+    execFileSync('ffmpeg', [...quiet, ...raw, '-i', join(folder, 'raw'), '-c:v', codec, '-b:v', rate, ...more, '-pix_fmt', pixels, join(folder, 'clip.mp4')]);
+    execFileSync('ffmpeg', [...quiet, '-i', join(folder, 'clip.mp4'), '-f', 'rawvideo', '-pix_fmt', pixels, join(folder, 'back')]);
+    const back = new Uint8Array(readFileSync(join(folder, 'back'))).buffer;
+    const bytes = pictureBytes(format);
+    return frames.map((_, i) => planesOver(back.slice(i * bytes, (i + 1) * bytes), format));
+  } finally {
+    rmSync(folder, { recursive: true, force: true });
+  }
+}
+
+const reading = (frames: readonly PlanarPicture[]): ClipFrame[] =>
+  frames.map((picture, i) => ({ small: shrink(picture), seconds: i, noise: noiseOf(picture) }));
 
 /** Runs the first pass on a case and measures it against the truth, beside plain methods. */
-export function measureCase(c: KnownCase): Measured {
+export function measureCase(request: CaseRequest): Measured {
+  const c = makeCase(request);
+  const bits = 0.12 + 0.2 * ((request.seed * 0.37) % 1);
+  c.frames = throughCodec(c.frames, request.seed % 3 === 0 ? 'libx265' : 'libx264', bits);
   const raw = pictureToRgb(undefined, c.frames[0]);
-  const steps = firstPass(c.frames.map((picture, i) => ({ small: shrink(picture), seconds: i }))).map((p) => p.step);
-  const own = through(c, steps);
-  const scored = (picture: Float32Array): Score => score(picture, c.truths[0], c.masks[0]);
-  let clipped = 0;
-  for (let i = 0; i < W * H; i += 1) {
-    const rgb = [own[3 * i], own[3 * i + 1], own[3 * i + 2]] as Vec3;
-    if (c.masks[0][i] && Math.max(...rgb) > 1.0006) clipped += 1;
-  }
+  const frames = reading(c.frames);
+  const pass = (setting?: Setting): FirstPass => firstPass(frames, [], { depth: c.frames[0].format.depth, transfer: null, setting });
+  const alone = pass();
+  const asked = pass(ANSWERS[c.kind]);
+  const stepsOf = (p: FirstPass): Step[] => asSteps(p.explanations[0].proposals);
+  const own = stepsOf(alone);
+  const out = through(c, own, raw);
+  const scored = (picture: Float32Array): Score => score(picture, c.truths[0], STRIDE);
+  const pickedSteps = c.slate ? withPick(c, stepsOf(asked), raw) : null;
+  const whole = pictureToRgb(bakeFor(compile(own, 0), c.frames[0], 33), c.frames[0]);
+  const before = noiseOf(c.frames[0]);
+  const after = noiseOf(undefined, { encoded: whole, guide: raw, width: W, height: H });
   return {
     name: c.name,
     kind: c.kind,
-    steps: steps.map((s) => s.kind),
+    part: c.part,
+    seed: c.seed,
+    found: alone.explanations[0].found,
+    foundAsked: asked.explanations[0].found,
+    steps: own.map((s) => s.kind),
     untouched: scored(raw),
     plain: Object.fromEntries(Object.entries(PLAIN_METHODS).map(([n, f]) => [n, scored(f(raw, W, H))])),
-    firstPass: scored(own),
-    withPick: scored(through(c, withPick(c, steps))),
-    change: own.reduce((most, v, i) => Math.max(most, Math.abs(v - raw[i])), 0),
-    redNoise: noise(c, own, 0) / noise(c, raw, 1),
-    clipped: clipped / (W * H),
-    uciqe: [uciqe(raw), uciqe(own)],
-    uiqm: [uiqm(raw, W, H), uiqm(own, W, H)],
+    alone: scored(out),
+    asked: scored(through(c, stepsOf(asked), raw)),
+    picked: pickedSteps && scored(through(c, pickedSteps, raw)),
+    slate: pickedSteps && slateAfter(c, pickedSteps, raw),
+    clipped: beyondWhite(out) - beyondWhite(c.truths[0]),
+    redNoise: after[0] / Math.max(1e-5, before[1]),
+    seam: worstSeam(raw, whole, W, H),
   };
 }
-
-if (require.main === module) console.log(JSON.stringify([...knownCases()].map(measureCase)));

@@ -22,6 +22,15 @@ function greyWorld(linear: Float32Array): Float32Array {
   return linear.map((v, i) => (v * grey) / Math.max(1e-4, mean[i % 3])) as Float32Array;
 }
 
+/** Shades of grey (Finlayson and Trezzi 2004), p = 6: bright things average to grey; the level is kept. */
+function shadesOfGrey(linear: Float32Array): Float32Array {
+  const sum: Vec3 = [0, 0, 0];
+  for (let i = 0; i < linear.length; i += 1) sum[i % 3] += Math.max(0, linear[i]) ** 6;
+  const light = sum.map((s) => Math.max(1e-4, (3 * s) / linear.length) ** (1 / 6));
+  const grey = (light[0] + light[1] + light[2]) / 3;
+  return linear.map((v, i) => (v * grey) / light[i % 3]) as Float32Array;
+}
+
 /** Each channel's first and last percentile to black and white. */
 const stretch: PlainMethod = (encoded) => {
   const ends = [0, 1, 2].map((c) => {
@@ -66,6 +75,7 @@ const darkChannelPrior: PlainMethod = (encoded, width, height) => {
 
 export const PLAIN_METHODS: Record<string, PlainMethod> = {
   'grey world': (encoded) => inLight(encoded, greyWorld),
+  'shades of grey': (encoded) => inLight(encoded, shadesOfGrey),
   'percentile stretch': stretch,
   'red compensation, grey world': (encoded) => inLight(encoded, compensated),
   'dark channel prior': darkChannelPrior,

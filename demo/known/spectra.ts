@@ -34,6 +34,10 @@ export interface Water {
   types: readonly [WaterType, WaterType];
   /** Share of the second. */
   second: number;
+  /** Loss on the way across: so much of the loss going down, and so much more per metre at 550 nm. */
+  across?: readonly [share: number, scattered: number];
+  /** Light that the water scatters towards the camera, per metre at 550 nm. */
+  veil?: number;
 }
 
 /** What a thing at a distance looks like: channel = Σ surface[k] · parts[channel][k], plus veil. */
@@ -43,12 +47,12 @@ export interface Seen {
 }
 
 /** The view at a distance (m), seen in water at a depth (m). */
-export function inWater({ types, second }: Water, depth: number, distance: number): Seen {
+export function inWater({ types, second, across: [share, scattered] = [0.85, 0.045], veil = 0.04 }: Water, depth: number, distance: number): Seen {
   const down = NM.map(
     (w) => between(downwelling(types[0]), w) * (1 - second) + between(downwelling(types[1]), w) * second,
   );
   // The way across: absorption, most of what is lost going down, and scattering, a little more of it in the blue.
-  const across = down.map((k, i) => 0.85 * k + 0.045 * (550 / NM[i]));
+  const across = down.map((k, i) => share * k + scattered * (550 / NM[i]));
   const sum = (c: number, f: (i: number) => number): number =>
     CHANNELS[c].reduce((s, weight, i) => s + weight * f(i), 0);
   const light = (i: number): number => Math.exp(-down[i] * depth);
@@ -56,7 +60,7 @@ export function inWater({ types, second }: Water, depth: number, distance: numbe
   return {
     parts: [0, 1, 2].map((c) => SURFACES.map((surface) => sum(c, (i) => surface[i] * light(i) * left(i)))),
     veil: [0, 1, 2].map((c) =>
-      sum(c, (i) => (0.04 * (550 / NM[i]) ** 0.5 * light(i) * (1 - left(i))) / (down[i] + across[i])),
+      sum(c, (i) => (veil * (550 / NM[i]) ** 0.5 * light(i) * (1 - left(i))) / (down[i] + across[i])),
     ) as Vec3,
   };
 }

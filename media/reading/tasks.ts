@@ -1,5 +1,5 @@
-import type { ClipFrame, Known, Proposal } from '@inkavo/core/reading/firstPass';
-import { firstPass } from '@inkavo/core/reading/firstPass';
+import { firstPass, type FirstPass, type Known } from '@inkavo/core/reading/firstPass';
+import { noiseOf } from '@inkavo/core/reading/noise';
 import { holdCheck, type HoldReport } from '@inkavo/core/reading/holdCheck';
 import { readFrame } from '@inkavo/core/reading/readFrames';
 import { clockByColour, type ClockFit } from '@inkavo/core/reading/waterClock';
@@ -16,10 +16,13 @@ export type ReadTask =
   | { kind: 'waterClock'; pictures: ReadPicture[]; log: DiveLog };
 
 export interface ReadAnswers {
-  firstPass: Proposal[];
+  firstPass: FirstPass;
   holdCheck: HoldReport;
   waterClock: ClockFit | null;
 }
+
+/** Noise is measured in every so many pictures. */
+const NOISE_EVERY = 6;
 
 /** Does a task; `onProgress` is called with the number of pictures done, where that is known. */
 export function doTask<T extends ReadTask>(task: T, onProgress?: (done: number) => void): ReadAnswers[T['kind']] {
@@ -30,7 +33,12 @@ export function doTask<T extends ReadTask>(task: T, onProgress?: (done: number) 
 function answer(task: ReadTask, onProgress?: (done: number) => void): ReadAnswers[keyof ReadAnswers] {
   switch (task.kind) {
     case 'firstPass': {
-      const frames: ClipFrame[] = task.pictures.map((p) => ({ small: shrink(p.picture), seconds: p.seconds }));
+      // Noise is a clip's, not a frame's: a few frames tell it.
+      const frames = task.pictures.map(({ picture, seconds }, i) => ({
+        small: shrink(picture),
+        seconds,
+        ...(i % NOISE_EVERY === 0 ? { noise: noiseOf(picture) } : {}),
+      }));
       return firstPass(frames, task.given, task.known);
     }
     case 'holdCheck':

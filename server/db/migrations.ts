@@ -97,4 +97,13 @@ export const MIGRATIONS: (Knex.Migration & { name: string })[] = [
       await db.schema.alterTable('clips', (t) => void t.dropColumn('dive'));
     },
   },
+  {
+    name: '005-settings',
+    async up(db) {
+      await db.schema.alterTable('cameras', (t) => void t.string('setting'));
+    },
+    async down(db) {
+      await db.schema.alterTable('cameras', (t) => void t.dropColumn('setting'));
+    },
+  },
 ];

@@ -1,5 +1,5 @@
 import { Router } from 'express';
-import { outingPatch, outingRequest } from '@inkavo/core/model/outing';
+import { cameraPatch, outingPatch, outingRequest } from '@inkavo/core/model/outing';
 import { check } from '../http';
 import type { Parts } from '../parts';
 
@@ -23,6 +23,15 @@ export function outingRoutes({ outings, clips, jobs }: Parts): Router {
   });
   routes.patch('/:id', async (req, res) => {
     res.json(await outings.update(req.params.id, check(outingPatch, req.body)));
+  });
+  return routes;
+}
+
+/** Cameras: change what is known of them. */
+export function cameraRoutes({ outings }: Parts): Router {
+  const routes = Router();
+  routes.patch('/:id', async (req, res) => {
+    res.json(await outings.updateCamera(req.params.id, check(cameraPatch, req.body)));
   });
   return routes;
 }

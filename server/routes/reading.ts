@@ -3,6 +3,7 @@ import { z } from 'zod';
 import { clipDiveSchema, diveLogSchema } from '@inkavo/core/model/diveLog';
 import { stepsSchema } from '@inkavo/core/model/grade';
 import type { Clip } from '@inkavo/core/model/outing';
+import { SETTINGS } from '@inkavo/core/reading/settings';
 import { lutTexts } from '@inkavo/core/steps/lut/library';
 import { MediaError } from '@inkavo/media/codec';
 import { clipFrames, type ReadPicture } from '@inkavo/media/reading/clipFrames';
@@ -10,7 +11,7 @@ import { inThread } from '@inkavo/media/reading/inThread';
 import { check, HttpError, untilGone } from '../http';
 import type { Parts } from '../parts';
 
-const firstPassRequest = z.object({ steps: stepsSchema });
+const firstPassRequest = z.object({ steps: stepsSchema, setting: z.enum(SETTINGS).optional() });
 const holdRequest = z.object({ steps: stepsSchema, own: z.array(z.string().max(64)).max(64) });
 const clockRequest = z.object({ log: diveLogSchema });
 
@@ -50,14 +51,16 @@ export function readingRoutes({ clips, outings, luts, library, events }: Parts):
 
   routes.post('/:id/first-pass', async (req: Request<{ id: string }>, res) => {
     const clip = await clips.get(req.params.id);
-    const { steps } = check(firstPassRequest, req.body);
+    const { steps, setting } = check(firstPassRequest, req.body);
     // What says how the file encodes light stays; everything else is read anew.
     const given = steps.filter((s) => s.on && s.kind === 'convert');
     await luts.provide(given);
-    const { kind: camera } = await outings.camera(clip.cameraId);
-    const known = { camera, depth: clip.facts.depth, transfer: clip.facts.tags.transfer };
+    const { kind: camera, setting: usual } = await outings.camera(clip.cameraId);
+    const { depth, tags } = clip.facts;
+    const said = setting ?? usual ?? undefined;
+    const known = { camera, depth, transfer: tags.transfer, setting: said, dive: clip.dive };
     await inLines(res, async (_say, signal) => ({
-      proposals: await inThread(
+      pass: await inThread(
         { kind: 'firstPass', pictures: await pictures(clip, signal), given, known, luts: lutTexts(given) },
         { signal },
       ),

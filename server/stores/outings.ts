@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import type { Knex } from 'knex';
 import type { z } from 'zod';
-import type { Camera, Clip, Outing, outingPatch, outingRequest } from '@inkavo/core/model/outing';
+import type { Camera, cameraPatch, Clip, Outing, outingPatch, outingRequest } from '@inkavo/core/model/outing';
 import { notFound } from '../http';
 
 interface OutingRow {
@@ -71,6 +71,11 @@ export class OutingStore {
     const row = await this.db<CameraRow>('cameras').where({ id }).first();
     if (!row) throw notFound('camera');
     return cameraOf(row);
+  }
+
+  async updateCamera(id: string, patch: z.infer<typeof cameraPatch>): Promise<Camera> {
+    if (Object.keys(patch).length) await this.db('cameras').where({ id }).update(patch);
+    return this.camera(id);
   }
 
   /** The camera of that name in an outing, made when it is new. */

@@ -2,11 +2,21 @@ import type { z } from 'zod';
 import type { CardFile, Delivery, Job } from '@inkavo/core/model/job';
 import type { ClipDive, DiveLog } from '@inkavo/core/model/diveLog';
 import type { Step } from '@inkavo/core/model/grade';
-import type { Proposal } from '@inkavo/core/reading/firstPass';
+import type { FirstPass } from '@inkavo/core/reading/firstPass';
+import type { Setting } from '@inkavo/core/reading/settings';
 import type { HoldReport } from '@inkavo/core/reading/holdCheck';
 import type { ClockFit } from '@inkavo/core/reading/waterClock';
 import type { LutEntry } from '@inkavo/core/model/lut';
-import type { Camera, Clip, clipPatch, GradeChange, Outing, outingRequest, Owner } from '@inkavo/core/model/outing';
+import type {
+  Camera,
+  cameraPatch,
+  Clip,
+  clipPatch,
+  GradeChange,
+  Outing,
+  outingRequest,
+  Owner,
+} from '@inkavo/core/model/outing';
 
 /** An answer that was no success; `message` is a sentence for a person. Status 0: the server cannot be reached. */
 export class ApiError extends Error {
@@ -109,8 +119,9 @@ export const api = {
   changeClip: (id: string, patch: z.infer<typeof clipPatch>) => send<Clip>('PATCH', `/clips/${id}`, patch),
   keepSteps: (id: string, change: GradeChange, init?: RequestInit) =>
     send<{ revisions: Partial<Record<Owner, number>> }>('PUT', `/clips/${id}/steps`, change, init),
-  firstPass: (id: string, steps: Step[], signal?: AbortSignal) =>
-    lines<{ proposals: Proposal[] }>(`/clips/${id}/first-pass`, { steps }, { signal }),
+  firstPass: (id: string, steps: Step[], setting: Setting | undefined, signal?: AbortSignal) =>
+    lines<{ pass: FirstPass }>(`/clips/${id}/first-pass`, { steps, setting }, { signal }),
+  changeCamera: (id: string, patch: z.infer<typeof cameraPatch>) => send<Camera>('PATCH', `/cameras/${id}`, patch),
   holdCheck: (id: string, steps: Step[], own: string[], watch: Parameters<typeof lines>[2]) =>
     lines<{ report: HoldReport }>(`/clips/${id}/hold-check`, { steps, own }, watch),
   setDive: (id: string, dive: ClipDive | null) =>

@@ -73,6 +73,7 @@ function gradeText(structure: Structure): string {
   return `
 ${structure.includes('lut') ? LOOK_UP : ''}
 ${kinds.length ? FIELDS : ''}
+${[...new Set(kinds.map((kind) => stepKind(kind).shader!.functions ?? ''))].join('\n')}
 ${kinds.map((kind) => `vec3 ${kind}(vec3 rgb, float map, highp sampler2D data) {${stepKind(kind).shader!.body}\n}`).join('\n')}
 ${uniforms.join('\n')}
 vec3 grade(vec3 rgb, vec2 uv, float luma) {

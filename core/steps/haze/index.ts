@@ -1,7 +1,9 @@
 import { z } from 'zod';
 import { bt709 } from '../../colour/transfer';
 import type { Vec3 } from '../../colour/matrix';
-import { boundedTransmission, depthMap, MAP_END } from '../../fields/transmission';
+import { takeVeil, TAKE_VEIL_GLSL } from '../../fields/takeVeil';
+import { MAP_END } from '../../fields/transmission';
+import { veilMap } from '../../fields/veilMap';
 import { numberShape } from '../numbers';
 import type { NumberSpec, StepKind } from '../types';
 
@@ -19,14 +21,12 @@ const numbers = [
 const schema = z.object(numberShape(numbers));
 export type HazeParams = z.infer<typeof schema>;
 
-/** So much of a frame counts as the foreground, which is left alone. */
-const NEAREST = 0.1;
-/** Light that the brightest things of a scene send, over the airlight (Meng et al. 2013: 300 of 255 codes). */
-const BRIGHT = 1.3;
-
-/** Shares of the airlight between which a colour passes from hazy land to sky. */
-const SKY_BEGINS = 0.86;
-const SKY_WHOLE = 0.97;
+/**
+ * Shares of the airlight between which a colour passes from hazy land to sky, wide enough that no edge is drawn between
+ * the two.
+ */
+const SKY_BEGINS = 0.75;
+const SKY_WHOLE = 1.2;
 const smooth = (v: number): number => {
   const t = v < 0 ? 0 : v > 1 ? 1 : v;
   return t * t * (3 - 2 * t);
@@ -53,21 +53,15 @@ export const haze: StepKind<HazeParams> = {
       const kept = smooth((over - SKY_BEGINS) / (SKY_WHOLE - SKY_BEGINS));
       const through = Math.exp(-MAP_END * map) * (1 - p.near);
       const t = Math.max(p.floor, 1 - p.amount * (1 - kept) * (1 - through));
-      for (let c = 0; c < 3; c += 1) rgb[c] = (rgb[c] - air[c]) / t + air[c];
+      for (let c = 0; c < 3; c += 1) rgb[c] = takeVeil(rgb[c], air[c] * (1 - t)) / t;
     };
   },
   field(p) {
     const air = airlightOf(p);
-    return {
-      estimate(picture) {
-        const t = boundedTransmission(picture, air, [0, 0, 0], air.map((a) => a * BRIGHT) as Vec3);
-        return depthMap(t, NEAREST);
-      },
-      radius: 0.06,
-      epsilon: 1e-3,
-    };
+    return { estimate: (picture) => veilMap(picture, air), radius: 0.06, epsilon: 0.01 };
   },
   shader: {
+    functions: TAKE_VEIL_GLSL,
     body: `
   vec4 air = texelFetch(data, ivec2(0, 0), 0);     // and the amount
   vec4 more = texelFetch(data, ivec2(1, 0), 0);    // floor, foreground, the map's end
@@ -76,7 +70,7 @@ export const haze: StepKind<HazeParams> = {
   float kept = t * t * (3.0 - 2.0 * t);
   float through = exp(-more.z * map) * (1.0 - more.y);
   float left = max(more.x, 1.0 - air.w * (1.0 - kept) * (1.0 - through));
-  return (rgb - air.rgb) / left + air.rgb;`,
+  return takeVeil(rgb, air.rgb * (1.0 - left)) / left;`,
     data: (p) => Float32Array.from([...airlightOf(p), p.amount, p.floor, p.near, MAP_END, 0]),
   },
   summary: (p) => (p.amount === 0 ? 'neutral' : `${Math.round(p.amount * 100)} % off`),

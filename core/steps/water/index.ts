@@ -2,9 +2,10 @@ import { z } from 'zod';
 import { bt709 } from '../../colour/transfer';
 import { luma709 } from '../../colour/ycbcr';
 import type { Vec3 } from '../../colour/matrix';
-import { boundedTransmission, depthMap, MAP_END, OMEGA } from '../../fields/transmission';
-import { boxStatistics } from '../../fields/filters';
-import type { FieldSpec, LinearPicture } from '../../fields/map';
+import type { FieldSpec } from '../../fields/map';
+import { takeVeil, TAKE_VEIL_GLSL } from '../../fields/takeVeil';
+import { MAP_END, OMEGA } from '../../fields/transmission';
+import { veilMap } from '../../fields/veilMap';
 import { numberShape } from '../numbers';
 import type { FieldShader, NumberSpec, StepKind } from '../types';
 import { lightLeft, WATER_TYPES, type WaterType } from './waters';
@@ -21,7 +22,7 @@ const numbers = [
   { key: 'density', label: 'Density', ...fit, max: 8, group: 'Water' },
   { key: 'fitRed', label: 'Loss of red', ...fit },
   { key: 'fitBlue', label: 'Loss of blue', ...fit },
-  { key: 'rebuild', label: 'Red from green', ...share, neutral: 1, group: 'Fit' },
+  { key: 'rebuild', label: 'Lost from green', ...share, neutral: 1, group: 'Fit' },
   { key: 'limitRed', label: 'Most for red', ...limit },
   { key: 'limitGreen', label: 'Most for green', ...limit },
   { key: 'limitBlue', label: 'Most for blue', ...limit },
@@ -68,8 +69,8 @@ export type WaterParams = z.infer<typeof schema>;
 const HALVINGS = 22;
 /** Samples of light over distance. */
 const SAMPLES = 48;
-/** So much of a frame counts as near. */
-const NEAREST = 0.3;
+/** So much of a frame counts as near: at the distance of the nearest things. */
+const NEAREST = 0.1;
 /** Between these shares of visibility left, open water takes over. */
 const WATER_BEGINS = 0.3;
 const WATER_WHOLE = 0.13;
@@ -79,13 +80,6 @@ const WATER_WHOLE = 0.13;
  */
 const TRUSTED = 0.5;
 const GUESSED = 0.1;
-/** What has open water's colour is taken for it from nearer on. */
-const ALIKE_BEGINS = 0.55;
-const ALIKE_WHOLE = 0.25;
-/** Differences of R/G and B/G together at which a colour is open water's, and no more. */
-const ALIKE = 0.03;
-const UNLIKE = 0.1;
-
 const clamp01 = (v: number): number => (v < 0 ? 0 : v > 1 ? 1 : v);
 const smooth = (t: number): number => t * t * (3 - 2 * t);
 
@@ -118,9 +112,8 @@ interface Path {
   gain: Vec3;
   /** Share of the veil in front. */
   haze: Vec3;
-  /** Share of the open water that is kept, and of what looks like it. */
+  /** How far it counts as open water, which keeps its colour, 0–1. */
   kept: number;
-  alike: number;
 }
 
 function pathAt(p: WaterParams, across: number): Path {
@@ -128,26 +121,12 @@ function pathAt(p: WaterParams, across: number): Path {
   const norm = luma709(...here);
   const left = waterLeft(p, p.depth, across);
   const seen = left.map((l, c) => l / here[c]) as Vec3;
-  const share = (begins: number, all: number): number =>
-    usesMap(p) ? p.keepWater * smooth(clamp01((begins - seen[1]) / (begins - all))) : 0;
+  const open = smooth(clamp01((WATER_BEGINS - seen[1]) / (WATER_BEGINS - WATER_WHOLE)));
   return {
     gain: left.map((l) => norm / l) as Vec3,
     haze: seen.map((s) => 1 - s) as Vec3,
-    kept: share(WATER_BEGINS, WATER_WHOLE),
-    alike: share(ALIKE_BEGINS, ALIKE_WHOLE),
+    kept: usesMap(p) ? p.keepWater * open : 0,
   };
-}
-
-/** How much a colour is open water's, 0–1. */
-function likeness(
-  [r, g, b]: Readonly<Vec3>,
-  [red, blue]: readonly [number, number],
-  alike = ALIKE,
-  unlike = UNLIKE,
-): number {
-  if (g <= 1e-4) return 0;
-  const off = Math.abs(r / g - red) + Math.abs(b / g - blue);
-  return smooth(clamp01((unlike - off) / (unlike - alike)));
 }
 
 /** All that does not depend on the colour: light's paths over the map, and constants. */
@@ -162,14 +141,13 @@ function setUp(p: WaterParams) {
   return {
     paths,
     veil: [vr * p.veil, vg * p.veil, vb * p.veil] as Vec3,
-    ratios: [vr / Math.max(1e-4, vg), vb / Math.max(1e-4, vg)] as const,
     limits: [p.limitRed, p.limitGreen, p.limitBlue].map((l) => 2 ** l) as Vec3,
     tint: [2 ** (-0.6 * p.waterTint), 2 ** (0.6 * p.waterTint)] as const,
   };
 }
 
 function prepare(p: WaterParams): (rgb: Vec3, map?: number) => void {
-  const { paths, veil: veilColour, ratios, limits, tint } = setUp(p);
+  const { paths, veil: veilColour, limits, tint } = setUp(p);
   const mapped = usesMap(p);
   const last = paths.length - 1;
   const gain: Vec3 = [1, 1, 1];
@@ -183,15 +161,16 @@ function prepare(p: WaterParams): (rgb: Vec3, map?: number) => void {
       gain[c] = from.gain[c] + f * (to.gain[c] - from.gain[c]);
       haze[c] = from.haze[c] + f * (to.haze[c] - from.haze[c]);
     }
-    let kept = from.kept + f * (to.kept - from.kept);
-    const alike = from.alike + f * (to.alike - from.alike);
-    if (alike > kept) kept += (alike - kept) * likeness(rgb, ratios);
+    const kept = from.kept + f * (to.kept - from.kept);
     const [r0, g0, b0] = rgb;
-    const g = (g0 - veilColour[1] * haze[1]) * Math.min(limits[1], gain[1]);
-    const b = (b0 - veilColour[2] * haze[2]) * Math.min(limits[2], gain[2]);
-    // What the limit keeps back of red is rebuilt from green, as if the thing were grey: that much, its noise is green's.
-    const held = Math.min(limits[0], gain[0]);
-    const r = (r0 - veilColour[0] * haze[0]) * held + p.rebuild * (1 - held / gain[0]) * g;
+    const g = takeVeil(g0, veilColour[1] * haze[1]) * Math.min(limits[1], gain[1]);
+    // What the limits keep back of red and blue is rebuilt from green, as if the thing were grey: that much, their noise is
+    // green's (as Ancuti et al. 2018 do for red).
+    const back = (light: number, c: 0 | 2): number => {
+      const held = Math.min(limits[c], gain[c]);
+      return takeVeil(light, veilColour[c] * haze[c]) * held + p.rebuild * (1 - held / gain[c]) * g;
+    };
+    const [r, b] = [back(r0, 0), back(b0, 2)];
     const trust = mapped ? smooth(clamp01((1 - haze[1] - GUESSED) / (TRUSTED - GUESSED))) : 1;
     const grey = (1 - trust) * luma709(r, g, b);
     const luma = luma709(r0, g0, b0);
@@ -205,43 +184,39 @@ function prepare(p: WaterParams): (rgb: Vec3, map?: number) => void {
 
 /** The same in the shading language: constants in three texels, then two for each sample of the path. */
 const shader: FieldShader<WaterParams> = {
+  functions: TAKE_VEIL_GLSL,
   body: `
   vec4 veil = texelFetch(data, ivec2(0, 0), 0);    // and the limit of red
-  vec4 more = texelFetch(data, ivec2(1, 0), 0);    // rebuilding, R/G and B/G of open water, last sample
+  vec4 more = texelFetch(data, ivec2(1, 0), 0);    // rebuilding, last sample
   vec4 tint = texelFetch(data, ivec2(2, 0), 0);    // green, blue; then their limits
   float at = clamp(map, 0.0, 1.0) * more.w;
   float low = min(floor(at), more.w - 1.0);
   int i = 3 + 2 * int(low);
   vec4 gain = mix(texelFetch(data, ivec2(i, 0), 0), texelFetch(data, ivec2(i + 2, 0), 0), at - low);
   vec4 haze = mix(texelFetch(data, ivec2(i + 1, 0), 0), texelFetch(data, ivec2(i + 3, 0), 0), at - low);
-  float kept = gain.w;
-  if (haze.w > kept && rgb.g > 1e-4) {
-    float off = abs(rgb.r / rgb.g - more.y) + abs(rgb.b / rgb.g - more.z);
-    float t = clamp((${UNLIKE.toFixed(3)} - off) / ${(UNLIKE - ALIKE).toFixed(3)}, 0.0, 1.0);
-    kept += (haze.w - kept) * t * t * (3.0 - 2.0 * t);
-  }
   vec3 held = min(vec3(veil.w, tint.zw), gain.rgb);
-  vec3 back = (rgb - veil.rgb * haze.rgb) * held;
-  back.r += more.x * (1.0 - held.r / gain.r) * back.g;
+  vec3 back = takeVeil(rgb, veil.rgb * haze.rgb) * held;
+  back.rb += more.x * (1.0 - held.rb / gain.rb) * back.g;
   const vec3 weights = vec3(0.2126, 0.7152, 0.0722);
   float sure = clamp((1.0 - haze.g - ${GUESSED.toFixed(3)}) / ${(TRUSTED - GUESSED).toFixed(3)}, 0.0, 1.0);
   back = mix(vec3(dot(back, weights)), back, sure * sure * (3.0 - 2.0 * sure));
   vec3 water = rgb * vec3(1.0, tint.xy);
   float luma = dot(rgb, weights);
   water *= luma > 0.0 ? luma / max(1e-6, dot(water, weights)) : 1.0;
-  return mix(back, water, kept);`,
+  return mix(back, water, gain.w);`,
   data(p) {
-    const { paths, veil: veilColour, ratios, limits, tint } = setUp(p);
+    const { paths, veil: veilColour, limits, tint } = setUp(p);
     return Float32Array.from([
       ...veilColour,
       limits[0],
       p.rebuild,
-      ...ratios,
+      0,
+      0,
       paths.length - 1,
       ...tint,
       limits[1],
       limits[2],
-      ...paths.flatMap((path) => [...path.gain, path.kept, ...path.haze, path.alike]),
+      ...paths.flatMap((path) => [...path.gain, path.kept, ...path.haze, 0]),
     ]);
   },
 };
@@ -258,54 +233,11 @@ function metresAt(p: WaterParams, opticalDepth: number, reach: number): number {
   return (near + far) / 2;
 }
 
-/** Window in which detail is looked for, as a share of the width; variation of green under which there is none. */
-const DETAIL_WINDOW = 0.015;
-const DETAIL_NONE = 0.03;
-const DETAIL_SOME = 0.07;
-/** Where there is no detail, open water's colour may differ more: it changes with the depth. */
-const SMOOTH_ALIKE = 0.15;
-const SMOOTH_UNLIKE = 0.35;
-/** How much brighter than its mean open water may be, and what is surely something else. */
-const AS_BRIGHT = 1.5;
-const BRIGHTER = 2;
-
-/** How far cells have no detail, 0–1. */
-function withoutDetail({ width, height, rgb }: LinearPicture): Float32Array {
-  const green = Float32Array.from({ length: width * height }, (_, i) => rgb[3 * i + 1]);
-  const { mean, variance } = boxStatistics(green, width, height, Math.max(1, Math.round(DETAIL_WINDOW * width)));
-  return mean.map((m, i) => {
-    const variation = Math.sqrt(variance[i]) / Math.max(1e-4, m);
-    return smooth(clamp01((DETAIL_SOME - variation) / (DETAIL_SOME - DETAIL_NONE)));
-  });
-}
-
 function field(p: WaterParams): FieldSpec | undefined {
   // At one distance for the whole frame it is a pointwise step like others.
   if (!usesMap(p)) return undefined;
   const open = veilOf(p);
-  // White at this depth, seen near by, as recorded: nothing in the frame is brighter for long.
-  const here = waterLeft(p, p.depth, 0);
-  const norm = luma709(...here);
-  const bright = open.map((v, c) => Math.max(1.3 * v, here[c] / norm)) as Vec3;
-  return {
-    estimate(picture) {
-      const t = boundedTransmission(picture, open, [0, 0, 0], bright, [1, 2]);
-      // Open water is lighter towards the surface and darker below: without detail and of its colour, it is far away.
-      const water = withoutDetail(picture);
-      const ratios = [open[0] / Math.max(1e-4, open[1]), open[2] / Math.max(1e-4, open[1])] as const;
-      const { rgb } = picture;
-      for (let i = 0; i < t.length; i += 1)
-        if (water[i] > 0) {
-          const colour: Vec3 = [rgb[3 * i], rgb[3 * i + 1], rgb[3 * i + 2]];
-          // A plain thing near by is brighter.
-          const dim = smooth(clamp01((BRIGHTER - colour[1] / Math.max(1e-4, open[1])) / (BRIGHTER - AS_BRIGHT)));
-          t[i] *= 1 - water[i] * dim * likeness(colour, ratios, SMOOTH_ALIKE, SMOOTH_UNLIKE);
-        }
-      return depthMap(t, NEAREST);
-    },
-    radius: 0.03,
-    epsilon: 1e-3,
-  };
+  return { estimate: (picture) => veilMap(picture, open, NEAREST), radius: 0.06, epsilon: 0.01 };
 }
 
 /** Undoes what water does to light: I = J · exp(−Kd · z − β · r) + V · (1 − exp(−β · r)), solved for J. */

@@ -1,5 +1,6 @@
 import type { Vec3 } from '../../colour/matrix';
 import { water, waterLeft, type WaterParams } from './index';
+import { WATER_TYPES } from './waters';
 
 /** Depths that are tried, in metres. */
 const DEEPEST = 60;
@@ -22,12 +23,8 @@ export function depthForNeutral(params: WaterParams, colour: Readonly<Vec3>, acr
 const [LEAST, MOST] = [0.25, 4];
 const ROUNDS = 40;
 
-/**
- * Fits the losses of red and blue so that a colour comes out neutral. `colour`: linear, as it enters the step; `map`:
- * the step's map there, 0–1. Needs a depth or a distance, or there is nothing to fit: null. Null also for a colour
- * with a channel at or below 0.
- */
-export function fitNeutral(
+/** The losses of red and blue at which a colour comes out neutral, within their limits; null where there is nothing to fit. */
+function fitLosses(
   params: WaterParams,
   colour: Readonly<Vec3>,
   map: number,
@@ -52,4 +49,40 @@ export function fitNeutral(
     fit[key] = Math.exp((low + high) / 2);
   }
   return fit;
+}
+
+/** What a colour is off neutral by after the step: the farther of red and blue against green. */
+function offNeutral(params: WaterParams, colour: Readonly<Vec3>, map: number): number {
+  const rgb: Vec3 = [colour[0], colour[1], colour[2]];
+  water.prepare(params)(rgb, map);
+  return Math.max(Math.abs(rgb[0] - rgb[1]), Math.abs(rgb[2] - rgb[1])) / Math.max(1e-6, rgb[1]);
+}
+
+/** Red and blue that differ from green by less than this (linear) are neutral: about 0.5 in a* and b*. */
+const NEUTRAL = 0.01;
+
+/**
+ * Fits the losses of red and blue so that a colour comes out neutral; where these losses are outside what the type of
+ * water allows, another type and depth. `colour`: linear, as it enters the step; `map`: the step's map there, 0–1. Needs a
+ * depth or a distance, or there is nothing to fit: null. Null also for a colour with a channel at or below 0.
+ */
+export function fitNeutral(
+  params: WaterParams,
+  colour: Readonly<Vec3>,
+  map: number,
+): (Pick<WaterParams, 'fitRed' | 'fitBlue'> & Partial<Pick<WaterParams, 'type' | 'depth'>>) | null {
+  const own = fitLosses(params, colour, map);
+  if (!own || offNeutral({ ...params, ...own }, colour, map) < NEUTRAL) return own;
+  let best: ReturnType<typeof fitNeutral> = own;
+  let least = offNeutral({ ...params, ...own }, colour, map) * 100;
+  for (const type of WATER_TYPES) {
+    const depth = depthForNeutral({ ...params, type, fitRed: 1, fitBlue: 1 }, colour, params.distance);
+    const changed = { ...params, type, depth };
+    const fit = fitLosses(changed, colour, map);
+    if (!fit) continue;
+    const off = 100 * offNeutral({ ...changed, ...fit }, colour, map);
+    const cost = (off < 100 * NEUTRAL ? 0 : off) + Math.log(fit.fitRed) ** 2 + Math.log(fit.fitBlue) ** 2;
+    if (cost < least) [best, least] = [{ ...fit, type, depth }, cost];
+  }
+  return best;
 }

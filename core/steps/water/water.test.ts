@@ -9,6 +9,7 @@ import { PROFILES } from '../../model/profile';
 import { bakePasses, RowGrader } from '../../program/baked';
 import { compile, evaluate } from '../../program/compile';
 import { Baker } from '../../program/baker';
+import { takeVeil } from '../../fields/takeVeil';
 import { haze } from '../haze';
 import { water, waterLeft, type WaterParams } from './index';
 import { depthForNeutral, fitNeutral } from './pick';
@@ -72,7 +73,11 @@ test('what the model makes of a scene, the step takes back exactly, while no lim
         const [here, left] = [waterLeft(params(p), depth, 0), waterLeft(params(p), depth, distance)];
         const seen = [0, 1, 2].map((c) => scene[c] * left[c] + veil[c] * (1 - left[c] / here[c])) as Vec3;
         const norm = luma709(...here);
-        return run(p, seen).every((v, c) => Math.abs(v - scene[c] * norm) < 1e-6);
+        // Light of a quarter of the veil and more comes back exactly; darker things stay dark, and above black.
+        return run(p, seen).every((v, c) => {
+          const own = scene[c] * left[c] - 0.25 * veil[c] * (1 - left[c] / here[c]);
+          return own >= 0 ? Math.abs(v - scene[c] * norm) < 1e-6 : v > 0 && v >= scene[c] * norm - 1e-9;
+        });
       },
     ),
   );
@@ -188,7 +193,7 @@ test('steps with maps part the tables, and incremental baking gives what baking 
   }
 });
 
-test('haze by hand: what lies behind half its light comes back, the sky is left alone (Koschmieder 1924)', () => {
+test('haze by hand: what lies behind half its light comes back, air stays air, brighter is left alone (Koschmieder 1924)', () => {
   const air = 0.64;
   const p = haze.schema.parse({
     amount: 1,
@@ -199,10 +204,25 @@ test('haze by hand: what lies behind half its light comes back, the sky is left 
   });
   const apply = haze.prepare(p);
   const map = Math.log(2) / -Math.log(1 - 0.95);
-  const seen: Vec3 = [0.3, 0.2, 0.1].map((j) => j * 0.5 + air * 0.5) as Vec3;
+  const scene = [0.3, 0.25, 0.2];
+  const seen: Vec3 = scene.map((j) => j * 0.5 + air * 0.5) as Vec3;
   apply(seen, map);
-  seen.forEach((v, c) => expect(v).toBeCloseTo([0.3, 0.2, 0.1][c], 6));
-  const sky: Vec3 = [0.5, 0.58, 0.66];
-  apply(sky, 1);
-  expect(sky).toEqual([0.5, 0.58, 0.66].map((v) => expect.closeTo(v, 9)));
+  seen.forEach((v, c) => expect(v).toBeCloseTo(scene[c], 6));
+  const same: Vec3 = [air, air, air];
+  apply(same, 0.4);
+  same.forEach((v) => expect(v).toBeCloseTo(air, 6));
+  const cloud: Vec3 = [0.78, 0.79, 0.8];
+  apply(cloud, 1);
+  expect(cloud).toEqual([0.78, 0.79, 0.8].map((v) => expect.closeTo(v, 9)));
+});
+
+test('a veil is taken off without a seam: the logarithm of what is left changes at most five times as fast as the light', () => {
+  fc.assert(
+    fc.property(fc.double({ min: 1e-4, max: 1, noNaN: true }), fc.double({ min: 0, max: 0.8, noNaN: true }), (light, veil) => {
+      const ratio = 1.01;
+      const [a, b] = [takeVeil(light, veil), takeVeil(light * ratio, veil)];
+      const slope = Math.log(b / a) / Math.log(ratio);
+      return a > 0 && slope >= 1 - 1e-9 && slope <= 5 + 1e-6;
+    }),
+  );
 });

@@ -1,30 +1,62 @@
 import { useEffect, useState } from 'react';
 import { ActivityIndicator, Pressable, View } from 'react-native';
-import type { Proposal } from '@inkavo/core/reading/firstPass';
+import type { ClipClass } from '@inkavo/core/reading/estimate';
+import type { FirstPass } from '@inkavo/core/reading/firstPass';
+import { SETTING_TITLES, SETTINGS, type Setting } from '@inkavo/core/reading/settings';
 import { stepKind } from '@inkavo/core/steps';
 import { api } from '../../api/client';
 import { useBench } from '../../state/bench';
 import { joined } from '../../state/stepLists';
 import { Button } from '../../ui/Button';
+import { Choice } from '../../ui/Choice';
 import { Check } from '../../ui/icons';
 import { Trouble } from '../../ui/Note';
 import { Sheet } from '../../ui/Sheet';
 import { Txt } from '../../ui/Txt';
 
-/** Reads the whole clip and offers steps that would mend it, each with its reason, to take or leave one by one. */
+const FOUND: Record<ClipClass, string> = {
+  water: 'water',
+  haze: 'haze',
+  flat: 'a flat recording',
+  white: 'a wrong white',
+  good: 'nothing wrong',
+};
+const percent = (v: number): string => `${Math.min(99, Math.round(100 * v))} %`;
+
+/**
+ * Reads the whole clip and offers steps that would mend it, each with its reason, to take or leave one by one. Where the
+ * clip was filmed can be said at the top, which rules explanations out; it is remembered for the camera.
+ */
 export function FirstPassSheet({ onClose }: { onClose(): void }) {
-  const [found, setFound] = useState<Proposal[] | null>(null);
+  const [setting, setSetting] = useState<Setting>(() => useBench.getState().opened?.camera.setting ?? 'unsure');
+  const [pass, setPass] = useState<FirstPass | null>(null);
+  const [chosen, setChosen] = useState(0);
   const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
   const [trouble, setTrouble] = useState<string | null>(null);
   useEffect(() => {
     const controller = new AbortController();
     const { opened, lists } = useBench.getState();
-    api.firstPass(opened!.clip.id, joined(lists), controller.signal).then(
-      ({ proposals }) => setFound(proposals),
+    api.firstPass(opened!.clip.id, joined(lists), setting, controller.signal).then(
+      (answer) => setPass(answer.pass),
       (error: Error) => !controller.signal.aborted && setTrouble(error.message),
     );
     return () => controller.abort();
-  }, []);
+  }, [setting]);
+  const answer = (next: Setting): void => {
+    if (next === setting) return;
+    setPass(null);
+    setTrouble(null);
+    setChosen(0);
+    setLeft(new Set());
+    setSetting(next);
+    const { opened, set } = useBench.getState();
+    api.changeCamera(opened!.camera.id, { setting: next }).then(
+      ({ setting: kept }) => set({ opened: { ...opened!, camera: { ...opened!.camera, setting: kept } } }),
+      (error: Error) => setTrouble(`The answer is used here, but was not kept for the camera: ${error.message}`),
+    );
+  };
+  const explanation = pass?.explanations[chosen];
+  const found = explanation?.proposals;
   const taken = (found ?? []).filter((p) => !left.has(p.step.id));
   const toggle = (id: string): void =>
     setLeft((old) => {
@@ -34,6 +66,13 @@ export function FirstPassSheet({ onClose }: { onClose(): void }) {
     });
   return (
     <Sheet title="First pass" onClose={onClose}>
+      <Txt bold>Where was it filmed?</Txt>
+      <Choice
+        label="Where was it filmed?"
+        value={setting}
+        options={SETTINGS.map((value) => ({ value, title: SETTING_TITLES[value] }))}
+        onChange={answer}
+      />
       {trouble ? <Trouble text={trouble} /> : null}
       {!found && !trouble ? (
         <View className="flex-row items-center gap-3 py-3" role="status">
@@ -41,8 +80,26 @@ export function FirstPassSheet({ onClose }: { onClose(): void }) {
           <Txt>Reading the whole clip …</Txt>
         </View>
       ) : null}
-      {found?.length === 0 ? (
-        <Txt role="status">Nothing to mend: range, white and colour of this clip are as they should be.</Txt>
+      {explanation ? (
+        <View className="flex-row flex-wrap items-center gap-2">
+          <Txt role="status" className="flex-1">
+            {found!.length === 0
+              ? 'Nothing to mend: range, white and colour of this clip are as they should be.'
+              : `It looks like ${FOUND[explanation.found]}, ${percent(explanation.likelihood)} sure.`}
+          </Txt>
+          {pass.explanations.map((other, i) =>
+            i === chosen ? null : (
+              <Button
+                key={other.found}
+                title={`or: ${FOUND[other.found]}`}
+                onPress={() => {
+                  setChosen(i);
+                  setLeft(new Set());
+                }}
+              />
+            ),
+          )}
+        </View>
       ) : null}
       {found?.map(({ step, reason }) => {
         const on = !left.has(step.id);

@@ -1,10 +1,10 @@
 /** The haze step for the kernel (AssemblyScript): the same mathematics, four pixels at a time. */
-import { decode709, encode709, exp2, mix, most, smooth } from '../../../program/cpu/wasm/light';
+import { decode709, encode709, exp2, mix, most, smooth, takeVeil } from '../../../program/cpu/wasm/light';
 
 const LOG2_E: f32 = 1.44269504;
 // As the step's index has them.
-const SKY_BEGINS: f32 = 0.86;
-const SKY_WHOLE: f32 = 0.97;
+const SKY_BEGINS: f32 = 0.75;
+const SKY_WHOLE: f32 = 1.2;
 
 /** Encoded R'G'B' lines, changed in place. `data`: what the step's `shader.data` holds. */
 export function haze(data: usize, map: usize, share: usize, r: usize, g: usize, b: usize, count: i32): void {
@@ -29,10 +29,12 @@ export function haze(data: usize, map: usize, share: usize, r: usize, g: usize, 
     const kept = smooth(f32x4.mul(f32x4.sub(over, f32x4.splat(SKY_BEGINS)), f32x4.splat(1 / (SKY_WHOLE - SKY_BEGINS))));
     const through = f32x4.mul(exp2(f32x4.mul(end, v128.load(map + o))), far);
     const taken = f32x4.mul(f32x4.mul(amount, f32x4.sub(one, kept)), f32x4.sub(one, through));
-    const t = f32x4.div(one, most(floor, f32x4.sub(one, taken)));
+    const left = most(floor, f32x4.sub(one, taken));
+    const gone = f32x4.sub(one, left);
+    const t = f32x4.div(one, left);
     const s = v128.load(share + o);
-    v128.store(r + o, mix(er, encode709(f32x4.add(f32x4.mul(f32x4.sub(lr, airR), t), airR)), s));
-    v128.store(g + o, mix(eg, encode709(f32x4.add(f32x4.mul(f32x4.sub(lg, airG), t), airG)), s));
-    v128.store(b + o, mix(eb, encode709(f32x4.add(f32x4.mul(f32x4.sub(lb, airB), t), airB)), s));
+    v128.store(r + o, mix(er, encode709(f32x4.mul(takeVeil(lr, f32x4.mul(airR, gone)), t)), s));
+    v128.store(g + o, mix(eg, encode709(f32x4.mul(takeVeil(lg, f32x4.mul(airG, gone)), t)), s));
+    v128.store(b + o, mix(eb, encode709(f32x4.mul(takeVeil(lb, f32x4.mul(airB, gone)), t)), s));
   }
 }

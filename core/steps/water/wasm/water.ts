@@ -1,10 +1,7 @@
 /** The water step for the kernel (AssemblyScript): the same mathematics, four pixels at a time. */
-import { clamp, decode709, encode709, least, luma709, mix, most, muladd, smooth, whole } from '../../../program/cpu/wasm/light';
+import { clamp, decode709, encode709, least, luma709, mix, most, muladd, smooth, takeVeil, whole } from '../../../program/cpu/wasm/light';
 
-/**
- * Encoded R'G'B' lines, changed in place. `data`: what the step's `shader.data` holds. `alike`, `unlike`: differences of
- * colour ratios at which a colour is open water's, and no more.
- */
+/** Encoded R'G'B' lines, changed in place. `data`: what the step's `shader.data` holds. */
 export function water(data: usize, map: usize, share: usize, r: usize, g: usize, b: usize, count: i32): void {
   const last = load<f32>(data, 28);
   const samples = data + 48;
@@ -16,7 +13,7 @@ export function water(data: usize, map: usize, share: usize, r: usize, g: usize,
     const low = least(f32x4.splat(last - 1), f32x4.trunc(place));
     const f = f32x4.sub(place, low);
     const cells = i32x4.shl(whole(low), 5);
-    // Gain of three channels and what is kept, haze of three and what is alike: of four pixels, turned to lines.
+    // Gain of three channels and what is kept, haze of three: of four pixels, turned to lines.
     const p0 = samples + <usize>i32x4.extract_lane(cells, 0);
     const p1 = samples + <usize>i32x4.extract_lane(cells, 1);
     const p2 = samples + <usize>i32x4.extract_lane(cells, 2);
@@ -44,11 +41,10 @@ export function water(data: usize, map: usize, share: usize, r: usize, g: usize,
     const gainR = v128.shuffle<i64>(g01, g23, 0, 2);
     const gainG = v128.shuffle<i64>(g01, g23, 1, 3);
     const gainB = v128.shuffle<i64>(gk01, gk23, 0, 2);
-    const keptThere = v128.shuffle<i64>(gk01, gk23, 1, 3);
+    const kept = v128.shuffle<i64>(gk01, gk23, 1, 3);
     const hazeR = v128.shuffle<i64>(h01, h23, 0, 2);
     const hazeG = v128.shuffle<i64>(h01, h23, 1, 3);
     const hazeB = v128.shuffle<i64>(ha01, ha23, 0, 2);
-    const alikeThere = v128.shuffle<i64>(ha01, ha23, 1, 3);
 
     const er = v128.load(r + o);
     const eg = v128.load(g + o);
@@ -57,26 +53,22 @@ export function water(data: usize, map: usize, share: usize, r: usize, g: usize,
     const lg = decode709(eg);
     const lb = decode709(eb);
 
-    // How much a colour is open water's.
-    const off = f32x4.add(
-      f32x4.abs(f32x4.sub(f32x4.div(lr, lg), f32x4.splat(load<f32>(data, 20)))),
-      f32x4.abs(f32x4.sub(f32x4.div(lb, lg), f32x4.splat(load<f32>(data, 24)))),
-    );
-    const like = smooth(f32x4.mul(f32x4.sub(f32x4.splat(UNLIKE), off), f32x4.splat(1 / (UNLIKE - ALIKE))));
-    const more = most(none, f32x4.sub(alikeThere, keptThere));
-    const counts = f32x4.gt(lg, f32x4.splat(1e-4));
-    const kept = f32x4.add(keptThere, v128.and(counts, f32x4.mul(more, like)));
-
     const heldR = least(f32x4.splat(load<f32>(data, 12)), gainR);
     const heldG = least(f32x4.splat(load<f32>(data, 40)), gainG);
     const heldB = least(f32x4.splat(load<f32>(data, 44)), gainB);
-    const backG = f32x4.mul(f32x4.sub(lg, f32x4.mul(hazeG, f32x4.splat(load<f32>(data, 4)))), heldG);
-    const backB = f32x4.mul(f32x4.sub(lb, f32x4.mul(hazeB, f32x4.splat(load<f32>(data, 8)))), heldB);
-    const rebuilt = f32x4.mul(f32x4.splat(load<f32>(data, 16)), f32x4.sub(one, f32x4.div(heldR, gainR)));
+    const backG = f32x4.mul(takeVeil(lg, f32x4.mul(hazeG, f32x4.splat(load<f32>(data, 4)))), heldG);
+    const rebuild = f32x4.splat(load<f32>(data, 16));
+    const rebuilt = f32x4.mul(rebuild, f32x4.sub(one, f32x4.div(heldR, gainR)));
+    const rebuiltB = f32x4.mul(rebuild, f32x4.sub(one, f32x4.div(heldB, gainB)));
+    const backB = muladd(
+      rebuiltB,
+      backG,
+      f32x4.mul(takeVeil(lb, f32x4.mul(hazeB, f32x4.splat(load<f32>(data, 8)))), heldB),
+    );
     const backR = muladd(
       rebuilt,
       backG,
-      f32x4.mul(f32x4.sub(lr, f32x4.mul(hazeR, f32x4.splat(load<f32>(data, 0)))), heldR),
+      f32x4.mul(takeVeil(lr, f32x4.mul(hazeR, f32x4.splat(load<f32>(data, 0)))), heldR),
     );
 
     // Colour fades to grey where too little of the thing's own light is left.
@@ -102,7 +94,5 @@ export function water(data: usize, map: usize, share: usize, r: usize, g: usize,
 }
 
 // As the step's index has them.
-const ALIKE: f32 = 0.03;
-const UNLIKE: f32 = 0.1;
 const TRUSTED: f32 = 0.5;
 const GUESSED: f32 = 0.1;

@@ -1,0 +1,131 @@
+import type { Vec3 } from '../colour/matrix';
+import { luma709 } from '../colour/ycbcr';
+import { readPerceptron, run, type StoredPerceptron } from '../learned/perceptron';
+import stored from '../learned/veil.json';
+import { boxMean, boxStatistics, maxFilter, minFilter } from './filters';
+import type { LinearPicture } from './map';
+import { MAP_END } from './transmission';
+
+/** Cells across in which the veil is estimated; it changes slowly over the picture. */
+const ACROSS = 64;
+/** The veil's share of the light in front of a thing is at most this. */
+export const MOST_VEILED = 0.92;
+
+/** Numbers about each cell of a picture, `count` for each cell. */
+export interface CellFeatures {
+  width: number;
+  height: number;
+  count: number;
+  values: Float32Array;
+}
+
+const roots = (plane: Float32Array): Float32Array => plane.map(Math.sqrt);
+
+/**
+ * What the estimate of a cell's veil is made from: light relative to the veil's colour; its darkest channel (He, Sun, Tang
+ * 2009) here and in windows of some sizes, its contrast, saturation, the place in the frame, and how the whole picture
+ * lies.
+ */
+export function veilFeatures({ width, height, rgb }: LinearPicture, veil: Readonly<Vec3>): CellFeatures {
+  const cells = width * height;
+  const x = [0, 1, 2].map((c) =>
+    new Float32Array(cells).map((_, i) => Math.min(1.6, Math.max(0, rgb[3 * i + c] / Math.max(1e-3, veil[c])))),
+  );
+  const least = x[0].map((v, i) => Math.min(v, x[1][i], x[2][i]));
+  const most = x[0].map((v, i) => Math.max(v, x[1][i], x[2][i]));
+  const level = x[0].map((v, i) => Math.sqrt(luma709(v, x[1][i], x[2][i])));
+  const saturation = least.map((v, i) => (most[i] - v) / Math.max(0.03, most[i]));
+  const away = x[0].map(
+    (v, i) => (Math.abs(v - x[1][i]) + Math.abs(x[2][i] - x[1][i])) / ((v + x[1][i] + x[2][i]) / 3 + 0.02),
+  );
+  const mean = (plane: Float32Array, radius: number): Float32Array => boxMean(plane, width, height, radius);
+  const darkest = (plane: Float32Array, radius: number): Float32Array => minFilter(plane, width, height, radius);
+  const brightest = (plane: Float32Array, radius: number): Float32Array => maxFilter(plane, width, height, radius);
+  const contrast = [1, 3, 7].map((radius) => roots(boxStatistics(level, width, height, radius).variance));
+  const planes = [
+    roots(least),
+    ...[1, 3, 7].map((radius) => roots(darkest(least, radius))),
+    ...[3, 8].map((radius) => roots(mean(least, radius))),
+    roots(brightest(most, 3)),
+    roots(darkest(x[0], 3)),
+    roots(darkest(x[2], 3)),
+    ...contrast,
+    mean(level, 3),
+    level,
+    saturation,
+    mean(saturation, 5),
+    mean(away, 3),
+    roots(brightest(darkest(least, 2), 6)),
+  ];
+  const sorted = least.slice().sort();
+  const sortedLevel = level.slice().sort();
+  const at = (s: Float32Array, share: number): number => s[Math.floor(share * (cells - 1))];
+  const whole = [
+    ...[0.01, 0.1, 0.5, 0.9].map((share) => Math.sqrt(at(sorted, share))),
+    at(sortedLevel, 0.01),
+    at(sortedLevel, 0.99),
+  ];
+  const count = planes.length + 1 + whole.length;
+  const values = new Float32Array(cells * count);
+  for (let i = 0; i < cells; i += 1) {
+    const o = i * count;
+    planes.forEach((plane, k) => (values[o + k] = plane[i]));
+    values[o + planes.length] = Math.floor(i / width) / height;
+    values.set(whole, o + planes.length + 1);
+  }
+  return { width, height, count, values };
+}
+
+/** A picture thinned out, so that the veil's windows have the sizes that they were learned with. */
+function thinned({ width, height, rgb }: LinearPicture): LinearPicture {
+  const w = Math.min(width, ACROSS);
+  const h = Math.max(2, Math.round((w * height) / width));
+  const out = new Float32Array(3 * w * h);
+  for (let y = 0; y < h; y += 1) {
+    const row = Math.min(height - 1, Math.floor(((y + 0.5) * height) / h)) * width;
+    for (let x = 0; x < w; x += 1) {
+      const from = 3 * (row + Math.min(width - 1, Math.floor(((x + 0.5) * width) / w)));
+      for (let c = 0; c < 3; c += 1) out[3 * (y * w + x) + c] = rgb[from + c];
+    }
+  }
+  return { width: w, height: h, rgb: out };
+}
+
+const estimator = readPerceptron(stored as StoredPerceptron);
+
+/** The veil's share of the light, 0–{@link MOST_VEILED}, cell by cell of features. */
+export function veilShares({ count, values }: CellFeatures): Float32Array {
+  return new Float32Array(values.length / count).map((_, i) => {
+    const [v] = run(estimator, values.subarray(i * count, (i + 1) * count));
+    return MOST_VEILED / (1 + Math.exp(-v));
+  });
+}
+
+/**
+ * How dense the veil is in front of each cell: optical depth, 0–1 of {@link MAP_END}. `veil`: its colour, linear.
+ * `nearest`: share of the cells that count as near, where the map is 0; without it, depths are as estimated. The
+ * estimate is learned from pictures whose veil is known (`demo/known/learn`), so where little speaks for a veil, or for
+ * its changing over the picture, it stays with what is likely.
+ */
+export function veilMap(picture: LinearPicture, veil: Readonly<Vec3>, nearest?: number): Float32Array {
+  const small = thinned(picture);
+  const depths = veilShares(veilFeatures(small, veil)).map((m) => -Math.log(1 - m) / MAP_END);
+  const near = nearest === undefined ? 0 : depths.slice().sort()[Math.floor(nearest * (depths.length - 1))];
+  const smooth = boxMean(depths, small.width, small.height, 1);
+  const { width, height } = picture;
+  const out = new Float32Array(width * height);
+  for (let y = 0; y < height; y += 1) {
+    const v = Math.min(small.height - 1, Math.max(0, ((y + 0.5) * small.height) / height - 0.5));
+    const top = Math.floor(v);
+    const low = Math.min(small.height - 1, top + 1);
+    for (let x = 0; x < width; x += 1) {
+      const u = Math.min(small.width - 1, Math.max(0, ((x + 0.5) * small.width) / width - 0.5));
+      const left = Math.floor(u);
+      const right = Math.min(small.width - 1, left + 1);
+      const of = (row: number): number =>
+        smooth[row * small.width + left] + (u - left) * (smooth[row * small.width + right] - smooth[row * small.width + left]);
+      out[y * width + x] = Math.max(0, of(top) + (v - top) * (of(low) - of(top)) - near);
+    }
+  }
+  return out;
+}

@@ -1,0 +1,72 @@
+import type { Vec3 } from '../colour/matrix';
+import { luma709 } from '../colour/ycbcr';
+import { ciede2000 } from '../colour/difference';
+import { encodedToLab } from '../colour/lab';
+import type { Step } from '../model/grade';
+import { compile, evaluate } from '../program/compile';
+import { mapsOf, smallValues } from '../program/maps';
+import type { ClipFrame } from './firstPass';
+import { percentile, spread } from './readFrames';
+
+/** Cells of some frames through steps, encoded, three numbers each; and what they were before. */
+export interface Outcome {
+  encoded: Float64Array;
+  /** Share of the cells of which a channel is lost: beyond black or white. */
+  lost: number;
+  /** Encoded luma: its 0.5 and 99.5 percentiles. */
+  black: number;
+  white: number;
+  /** 95th percentile of chroma, as a share of the vectorscope's radius. */
+  chroma: number;
+}
+
+/** So many frames and every so many of their cells are enough. */
+const FEW = 4;
+const STRIDE = 3;
+/** Beyond black or white by more than this is lost (half a code value of 8 bits). */
+const TOLERANCE = 0.5 / 219;
+
+/** Measures frames of a clip through steps, as the hold check does. */
+export function outcomeOf(all: readonly ClipFrame[], steps: readonly Step[]): Outcome {
+  const frames = spread(all, FEW);
+  const count = frames.reduce((n, f) => n + Math.ceil(f.small.luma.length / STRIDE), 0);
+  const encoded = new Float64Array(3 * count);
+  const [luma, chroma] = [new Float64Array(count), new Float64Array(count)];
+  let [at, lost] = [0, 0];
+  for (const { small, seconds } of frames) {
+    const program = compile(steps, seconds);
+    const values = mapsOf(program, small).map((m) => (m ? smallValues(m, small.luma) : null));
+    const { code } = small;
+    for (let i = 0; i < small.luma.length; i += STRIDE, at += 1) {
+      const [r, g, b] = evaluate(
+        program,
+        [code[3 * i], code[3 * i + 1], code[3 * i + 2]],
+        false,
+        values.map((v) => v?.[i] ?? 0),
+      );
+      encoded.set([r, g, b], 3 * at);
+      if (Math.max(r, g, b) > 1 + TOLERANCE || Math.min(r, g, b) < -TOLERANCE) lost += 1;
+      luma[at] = luma709(r, g, b);
+      chroma[at] = 2 * Math.hypot((b - luma[at]) / 1.8556, (r - luma[at]) / 1.5748);
+    }
+  }
+  return {
+    encoded,
+    lost: lost / count,
+    black: percentile(luma, 0.005),
+    white: percentile(luma, 0.995),
+    chroma: percentile(chroma, 0.95),
+  };
+}
+
+const clip = (v: number): number => Math.min(1, Math.max(0, v));
+const APART_STRIDE = 11;
+
+/** Mean CIEDE2000 between two outcomes of the same frames. */
+export function apart(a: Outcome, b: Outcome): number {
+  let [sum, count] = [0, 0];
+  const lab = (e: Float64Array, o: number): Vec3 => encodedToLab([clip(e[o]), clip(e[o + 1]), clip(e[o + 2])]);
+  for (let o = 0; o + 2 < a.encoded.length; o += 3 * APART_STRIDE, count += 1)
+    sum += ciede2000(lab(a.encoded, o), lab(b.encoded, o));
+  return sum / Math.max(1, count);
+}

@@ -1,0 +1,125 @@
+import { LUMINANCE } from '../colour/primaries';
+import { bt709 } from '../colour/transfer';
+import type { Vec3 } from '../colour/matrix';
+import type { ClipDive } from '../model/diveLog';
+import { newStep, type Step } from '../model/grade';
+import type { Profile } from '../model/profile';
+import { neutralise } from '../steps/balance/pick';
+import type { Correction, Fault } from './correction';
+import type { Proposal } from './firstPass';
+import { waterParams, type FrameGain } from './waterParams';
+
+export const percent = (v: number): string => `${Math.round(100 * v)} %`;
+export const stops = (v: number): string => Math.abs(v).toFixed(1);
+
+/** Below these a step is not worth having: a cast (logarithms), stops of exposure, a change of saturation. */
+const LEAST_CAST = 0.05;
+const LEAST_STOPS = 0.12;
+const LEAST_SATURATION = 0.06;
+const MOST_SATURATION = Math.log(2);
+
+const encode = (light: Readonly<Vec3>): Vec3 => light.map((v) => Math.min(1, Math.max(0, bt709.encode(v)))) as Vec3;
+
+/** The profile of a flat recording whose levels and curve were found from the clip. */
+function flatProfile({ black, widen, open }: Correction): Profile {
+  const span = Math.exp(-widen);
+  const slope = Math.exp(open);
+  return {
+    name: `Flat: black ${percent(black)}, white ${percent(black + span)}`,
+    transfer: {
+      kind: 'logCamera',
+      base: Math.E,
+      logSideSlope: span / Math.log1p(slope),
+      logSideOffset: black,
+      linSideSlope: slope,
+      linSideOffset: 1,
+      linSideBreak: 0,
+    },
+    primaries: 'bt709',
+  };
+}
+
+/** Conversion of a flat recording by levels and curve found from the clip. */
+export function flatSteps(correction: Correction): Proposal[] {
+  const profile = flatProfile(correction);
+  return [
+    {
+      step: newStep('convert', 'first-convert', { profile }),
+      reason: `Black stands at ${percent(correction.black)} and white near ${percent(correction.black + Math.exp(-correction.widen))} of the code values: a flat recording of no known profile, undone by a curve found from the clip.`,
+    },
+  ];
+}
+
+/** Gains as a balance step, where there is a cast; and stops of exposure that are left. */
+function balanceSteps({ gain }: Correction): { proposals: Proposal[]; exposure: number } {
+  // The light that these gains make white.
+  const light = gain.map((g) => Math.exp(-g)) as Vec3;
+  const level = LUMINANCE[0] * light[0] + LUMINANCE[1] * light[1] + LUMINANCE[2] * light[2];
+  const exposure = -Math.log2(level);
+  const [red, blue] = [gain[0] - gain[1], gain[2] - gain[1]];
+  if (Math.abs(red) < LEAST_CAST && Math.abs(blue) < LEAST_CAST) return { proposals: [], exposure };
+  const { params, text } = neutralise(light.map((v) => v / level) as Vec3);
+  const against = (v: number): string => `${percent(Math.abs(Math.exp(-v) - 1))} ${v > 0 ? 'below' : 'above'} green`;
+  return {
+    proposals: [
+      {
+        step: newStep('balance', 'first-balance', params),
+        reason: `Compared with how scenes are coloured, red is ${against(red)} and blue ${against(blue)}. ${text}`,
+      },
+    ],
+    exposure,
+  };
+}
+
+function levelSteps(exposure: number, { saturation }: Correction): Proposal[] {
+  const proposals: Proposal[] = [];
+  if (Math.abs(exposure) >= LEAST_STOPS)
+    proposals.push({
+      step: newStep('range', 'first-range', { exposure: Math.min(5, Math.max(-5, exposure)), soft: 0.02 }),
+      reason: `${exposure > 0 ? 'Up' : 'Down'} ${stops(exposure)} stops, to where scenes like this lie.`,
+    });
+  if (Math.abs(saturation) >= LEAST_SATURATION) {
+    const amount = Math.exp(Math.min(MOST_SATURATION, saturation));
+    proposals.push({
+      step: newStep('saturation', 'first-saturation', { amount }),
+      reason: `Colours are ${saturation > 0 ? 'weaker' : 'stronger'} than scenes have them: ×${amount.toFixed(2)}.`,
+    });
+  }
+  return proposals;
+}
+
+function hazeSteps({ air }: Correction, share: number): Proposal[] {
+  const [airRed, airGreen, airBlue] = encode(air!);
+  return [
+    {
+      step: newStep('haze', 'first-haze', { amount: 1, floor: 0.08, airRed, airGreen, airBlue }),
+      reason: `Haze is ${percent(share)} of the light on average: dark parts are lifted and colours fade with distance.`,
+    },
+  ];
+}
+
+/** What steps need besides the correction. */
+export interface StepsContext {
+  /** Mean share of the light that is haze. */
+  hazeShare: number;
+  /** Gains frame by frame, for water that changes over the clip. */
+  frames: readonly FrameGain[];
+  /** Most that red and blue may be raised under water, stops. */
+  limits: { red: number; blue: number };
+  /** The clip's dive log, and the clip's length. */
+  dive: ClipDive | null;
+  seconds: number;
+}
+
+/** The steps of a correction in working order, each with its reason. */
+export function stepsOf(fault: Fault, correction: Correction, { hazeShare, frames, limits, dive, seconds }: StepsContext): Proposal[] {
+  if (fault === 'water') {
+    const { params, exposure, reason } = waterParams(correction, frames, limits, dive, seconds);
+    return [{ step: newStep('water', 'first-water', params), reason }, ...levelSteps(exposure, correction)];
+  }
+  const before = fault === 'haze' ? hazeSteps(correction, hazeShare) : fault === 'flat' ? flatSteps(correction) : [];
+  const { proposals, exposure } = balanceSteps(correction);
+  return [...before, ...proposals, ...levelSteps(exposure, correction)];
+}
+
+export const asSteps = (proposals: readonly Proposal[]): Step[] => proposals.map((p) => p.step);

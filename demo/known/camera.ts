@@ -1,0 +1,126 @@
+import type { Vec3 } from '@inkavo/core/colour/matrix';
+import { bt709, srgb } from '@inkavo/core/colour/transfer';
+import { codeScale, rgbToYcbcr } from '@inkavo/core/colour/ycbcr';
+import { pictureBytes, planesOver, type PlanarFormat, type PlanarPicture } from '@inkavo/core/program/cpu/planar';
+import { smoothstep } from '../noise';
+import type { Random } from './random';
+
+/** From light (1 = white) to code values 0–1, each channel alike. */
+export type Curve = (light: number) => number;
+
+const above0 = (f: Curve): Curve => (v) => (v <= 0 ? 0 : f(v));
+/** What standard video is recorded with: the standard's own curve and others that cameras have in its place. */
+const STANDARD_CURVES: Record<string, Curve> = {
+  bt709: bt709.encode,
+  srgb: srgb.encode,
+  'gamma 2.2': above0((v) => v ** (1 / 2.2)),
+  'gamma 2.4': above0((v) => v ** (1 / 2.4)),
+  'toe and shoulder': (v) => {
+    const e = bt709.encode(v);
+    return e + 0.3 * (smoothstep(0, 1, Math.min(1, Math.max(0, e))) - Math.min(1, Math.max(0, e)));
+  },
+};
+
+/** A made-up camera's own rendering of colour. */
+export interface Camera {
+  name: string;
+  /** From light to what the sensor's channels are turned into; neutral stays neutral. */
+  matrix: readonly Vec3[];
+  curve: Curve;
+  /** Sensor noise: deviation at white and in black, of light 0–1. */
+  noise: readonly [shot: number, read: number];
+  depth: 8 | 10;
+}
+
+export function drawCamera(rng: Random): Camera {
+  const vivid = rng.between(-0.15, 0.3);
+  const curve = rng.chance(0.35) ? 'bt709' : rng.of(Object.keys(STANDARD_CURVES));
+  const iso = rng.scaled(0.3, 3);
+  return {
+    name: curve,
+    // More or less vivid than the light, each channel's neighbours weighted a little otherwise.
+    matrix: [0, 1, 2].map((c) => {
+      const row: Vec3 = [0, 0, 0];
+      for (let k = 0; k < 3; k += 1) row[k] = k === c ? 0 : -vivid / 2 + rng.normal(0.04);
+      row[c] = 1 - row[0] - row[1] - row[2];
+      return row;
+    }),
+    curve: STANDARD_CURVES[curve],
+    noise: [0.014 * Math.sqrt(iso), 0.001 * iso],
+    depth: 8,
+  };
+}
+
+/** Flat recording: either lifted and lowered standard video, or a logarithmic curve (Common LUT Format's camera form). */
+export function drawFlatCurve(rng: Random): { name: string; curve: Curve } {
+  if (rng.chance(0.5)) {
+    const [black, span] = [rng.between(0.08, 0.24), rng.between(0.45, 0.62)];
+    return { name: 'lifted', curve: (v) => black + span * bt709.encode(v) };
+  }
+  // Black, white and how far the shadows are opened up.
+  const [black, white, open] = [rng.between(0.07, 0.2), rng.between(0.62, 0.85), rng.scaled(20, 200)];
+  const end = Math.log1p(open);
+  return { name: 'log', curve: (v) => black + ((white - black) * Math.log1p(open * Math.max(-0.3 / open, v))) / end };
+}
+
+const formatOf = (width: number, height: number, depth: 8 | 10): PlanarFormat => ({
+  width,
+  height,
+  depth,
+  chroma: '420',
+  range: 'limited',
+  matrix: 'bt709',
+  chromaSite: 'left',
+});
+
+/** The colour of light as this camera turns it into code values, not clipped, without noise. */
+export function render({ matrix }: Camera, curve: Curve, [r, g, b]: Readonly<Vec3>): Vec3 {
+  return matrix.map((row) => curve(row[0] * r + row[1] * g + row[2] * b)) as Vec3;
+}
+
+/** Records a picture of light: colour, noise, curve, bits, chroma at a quarter (left-sited). */
+export function record(
+  camera: Camera,
+  curve: Curve,
+  light: Float32Array,
+  gain: number,
+  width: number,
+  height: number,
+  rng: Random,
+): PlanarPicture {
+  const format = formatOf(width, height, camera.depth);
+  const picture = planesOver(new ArrayBuffer(pictureBytes(format)), format);
+  const s = codeScale(camera.depth, 'limited');
+  const [low, high] = camera.depth === 8 ? [1, 254] : [4, 1019];
+  const chroma = new Float32Array(width * height * 2);
+  const [shot, read] = camera.noise;
+  for (let i = 0; i < width * height; i += 1) {
+    const seen = [0, 1, 2].map((c) => {
+      const v = gain * light[3 * i + c];
+      return v + rng.normal(Math.sqrt(shot * shot * Math.max(0, v) + read * read));
+    }) as Vec3;
+    const code = render(camera, curve, seen).map((v) => Math.min(1.05, v)) as Vec3;
+    const [y, cb, cr] = rgbToYcbcr(code, 'bt709');
+    picture.y[i] = Math.min(high, Math.max(low, Math.round(y * s.yScale + s.yOffset)));
+    chroma[2 * i] = cb;
+    chroma[2 * i + 1] = cr;
+  }
+  const half = width / 2;
+  for (let y = 0; y < height / 2; y += 1)
+    for (let x = 0; x < half; x += 1)
+      for (const [plane, k] of [
+        [picture.cb, 0],
+        [picture.cr, 1],
+      ] as const) {
+        let sum = 0;
+        for (const row of [2 * y, 2 * y + 1])
+          for (const [dx, weight] of [
+            [-1, 0.125],
+            [0, 0.25],
+            [1, 0.125],
+          ])
+            sum += weight * chroma[2 * (row * width + Math.min(width - 1, Math.max(0, 2 * x + dx))) + k];
+        plane[y * half + x] = Math.min(high, Math.max(low, Math.round(sum * s.cScale + s.cOffset)));
+      }
+  return picture;
+}

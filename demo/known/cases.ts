@@ -1,0 +1,309 @@
+import { adaptWorking } from '@inkavo/core/colour/adaptation';
+import { IDENTITY3, transform, type Mat3, type Vec3 } from '@inkavo/core/colour/matrix';
+import { WHITES } from '@inkavo/core/colour/primaries';
+import { kelvinToXy } from '@inkavo/core/colour/temperature';
+import { bt709 } from '@inkavo/core/colour/transfer';
+import { luma709 } from '@inkavo/core/colour/ycbcr';
+import type { PlanarPicture } from '@inkavo/core/program/cpu/planar';
+import type { Area } from '@inkavo/core/scopes/sampleArea';
+import type { WaterType } from '@inkavo/core/steps/water/waters';
+import { drawCamera, drawFlatCurve, record, render, type Camera, type Curve } from './camera';
+import { drawDistances, type Distances } from './distances';
+import type { Part } from './photographs';
+import { random, type Random } from './random';
+import { inAir, inWater, look, type Seen, type Water } from './spectra';
+import { drawSurfaces, KNOWN_HEIGHT as H, KNOWN_WIDTH as W } from './surfaces';
+
+/** What is wrong with a known case. `mixed`: a flat recording of haze, with or without a wrong white. */
+export const CASE_KINDS = ['water', 'haze', 'flat', 'white', 'good', 'mixed'] as const;
+export type CaseKind = (typeof CASE_KINDS)[number];
+
+/** Pictures of which everything is known, to measure corrections against the truth. */
+export interface KnownCase {
+  name: string;
+  kind: CaseKind;
+  part: Part;
+  seed: number;
+  /** Pictures over the clip, as the camera recorded them. */
+  frames: PlanarPicture[];
+  /**
+   * The same as the camera would have recorded them in standard video, without water, haze or a wrong setting: encoded
+   * R'G'B', each width × height × 3.
+   */
+  truths: Float32Array[];
+  /** What the camera would have recorded in standard video with haze, water and white as they are: encoded R'G'B'. */
+  standard: Float32Array[];
+  /** Share of green light that comes through from the thing to the camera, 0–1, width × height. */
+  through: Float32Array[];
+  /** A neutral slate in the first picture, as shares of it; in cases made with one. */
+  slate: Area | null;
+}
+
+/** How far a kind of water was kept aside from development: by its optical type. */
+const WATERS: Record<Part, readonly WaterType[]> = {
+  develop: ['I', 'IB', 'II', 'C1', 'C5', 'C9'],
+  aside: ['IA', 'III', 'C3', 'C7'],
+};
+/** Samples of the view over distance, which are interpolated. */
+const VIEWS = 28;
+/** The least share of green light that is left on the way down, and from the farthest things: darker, and nothing is filmed. */
+const LEAST_DOWN = 0.03;
+const LEAST_ACROSS = 0.1;
+const LEAST_NEAR = 0.4;
+
+/** Light from a surface at a place of the picture. */
+type Scene = (surface: Vec3, distance: number) => Vec3;
+type Through = (distance: number) => number;
+
+interface Making {
+  /** What makes the scene, in a few words. */
+  words: string;
+  see: Scene;
+  through: Through;
+  distances: Distances;
+  /** The farthest distance, in parts of the nearest. */
+  farthest: number;
+  /** The scene's light as the camera's setting turns it: a wrong white. */
+  white: Mat3;
+  /** The recording's own curve in place of the camera's. */
+  curve: Curve | null;
+  depth: 8 | 10;
+}
+
+const clear = (surface: Vec3): Vec3 => look(inAir, surface);
+
+function interpolated(farthest: number, at: (times: number) => Seen): Scene {
+  const list = Array.from({ length: VIEWS + 1 }, (_, i) => at(1 + (farthest - 1) * (i / VIEWS)));
+  return (surface, times) => {
+    const place = farthest <= 1 ? 0 : Math.min(VIEWS - 1e-6, ((times - 1) / (farthest - 1)) * VIEWS);
+    const i = Math.floor(place);
+    const f = place - i;
+    const [a, b] = [list[i], list[Math.min(VIEWS, i + 1)]];
+    const out: Vec3 = [0, 0, 0];
+    for (let c = 0; c < 3; c += 1) {
+      const [p, q] = [a.parts[c], b.parts[c]];
+      out[c] = a.veil[c] + f * (b.veil[c] - a.veil[c]);
+      for (let k = 0; k < 3; k += 1) out[c] += surface[k] * (p[k] + f * (q[k] - p[k]));
+    }
+    return out;
+  };
+}
+
+/** A function of distance by a table. */
+function tabled(f: Through, farthest: number): Through {
+  const list = Float32Array.from({ length: VIEWS + 2 }, (_, i) => f(1 + (farthest - 1) * (i / VIEWS)));
+  return (times) => {
+    const at = farthest <= 1 ? 0 : Math.min(VIEWS, ((times - 1) / (farthest - 1)) * VIEWS);
+    const i = Math.floor(at);
+    return list[i] + (at - i) * (list[i + 1] - list[i]);
+  };
+}
+
+function drawWater(rng: Random, part: Part): Pick<Making, 'words' | 'see' | 'through' | 'distances' | 'farthest'> {
+  const types = WATERS[part];
+  const first = rng.of(types);
+  const next = types[Math.min(types.length - 1, types.indexOf(first) + 1)];
+  const water: Water = {
+    types: [first, next],
+    second: rng.between(0, 0.4),
+    across: [rng.between(0.75, 1.1), rng.scaled(0.02, 0.09)],
+    veil: rng.scaled(0.025, 0.08),
+  };
+  const green = (depth: number, distance: number): number => look(inWater(water, depth, distance), [0, 1, 0])[1];
+  let depth = rng.between(2, 30);
+  while (green(depth, 0) < LEAST_DOWN && depth > 1) depth *= 0.8;
+  const clearest = (z: number, r: number): number => {
+    const { parts } = inWater(water, z, r);
+    return parts[1][1] / inWater(water, z, 0).parts[1][1];
+  };
+  let near = rng.scaled(0.5, 4);
+  while (clearest(depth, near) < LEAST_NEAR && near > 0.1) near *= 0.8;
+  let farthest = rng.scaled(1, 6);
+  while (clearest(depth, near * farthest) < LEAST_ACROSS && farthest > 1.05) farthest = 1 + 0.8 * (farthest - 1);
+  const lamp = rng.chance(0.15) ? rng.scaled(0.3, 2) * green(depth, 0) : 0;
+  const see = interpolated(farthest, (times) => {
+    const seen = inWater(water, depth, near * times);
+    if (lamp === 0) return seen;
+    // A lamp by the camera: there and back again, fading with the square of the distance.
+    const lit = inWater(water, 0, 2 * near * times).parts;
+    const level = lamp / times ** 2;
+    return { veil: seen.veil, parts: seen.parts.map((row, c) => row.map((v, k) => v + level * lit[c][k])) };
+  });
+  return {
+    words: `${first}–${next}, ${depth.toFixed(0)} m, ${near.toFixed(1)}–${(near * farthest).toFixed(1)} m away${lamp ? ', lamp' : ''}`,
+    see,
+    through: (times) => clearest(depth, near * times),
+    distances: drawDistances(rng, farthest),
+    farthest,
+  };
+}
+
+function drawHaze(rng: Random): Pick<Making, 'words' | 'see' | 'through' | 'distances' | 'farthest'> {
+  const nearest = rng.between(0.55, 0.93);
+  const farthest = Math.max(1, Math.min(rng.scaled(1.5, 12), Math.log(0.12) / Math.log(nearest)));
+  const [level, blue, green] = [rng.between(0.45, 0.95), rng.between(-0.06, 0.2), rng.normal(0.02)];
+  const air: Vec3 = [level * Math.exp(-blue / 2), level * Math.exp(green), level * Math.exp(blue / 2)];
+  return {
+    words: `${(100 * nearest).toFixed(0)} to ${(100 * nearest ** farthest).toFixed(0)} % through`,
+    distances: drawDistances(rng, farthest),
+    farthest,
+    through: (times) => nearest ** times,
+    see: (surface, times) => {
+      const t = nearest ** times;
+      return clear(surface).map((v, c) => v * t + air[c] * (1 - t)) as Vec3;
+    },
+  };
+}
+
+/** A white that is off: recorded for another temperature, a little green or magenta. */
+function drawWhite(rng: Random): { words: string; matrix: Mat3 } {
+  const kelvin = rng.chance(0.5) ? rng.scaled(3000, 4800) : rng.scaled(7500, 14000);
+  const duv = 0.0032 + rng.normal(0.005);
+  return { words: `${kelvin.toFixed(0)} K`, matrix: adaptWorking(kelvinToXy({ kelvin, duv }), WHITES.D65) };
+}
+
+function draw(rng: Random, kind: CaseKind, part: Part): Making {
+  const plain = { words: '', see: clear as Scene, through: () => 1, distances: drawDistances(rng, 1), farthest: 1, white: IDENTITY3, curve: null, depth: 8 } as Making;
+  if (kind === 'water') return { ...plain, ...drawWater(rng, part) };
+  if (kind === 'haze') return { ...plain, ...drawHaze(rng) };
+  if (kind === 'good') return plain;
+  const off = drawWhite(rng);
+  if (kind === 'white') return { ...plain, words: off.words, white: off.matrix };
+  const flat = drawFlatCurve(rng);
+  const depth = rng.of([8, 10] as const);
+  if (kind === 'flat') return { ...plain, words: flat.name, curve: flat.curve, depth };
+  const hazy = drawHaze(rng);
+  const both = rng.chance(0.6);
+  return {
+    ...hazy,
+    words: [flat.name, hazy.words, ...(both ? [off.words] : [])].join(', '),
+    white: both ? off.matrix : IDENTITY3,
+    curve: flat.curve,
+    depth,
+  };
+}
+
+/** The light meter looks at every so many pixels. */
+const EVERY = 17;
+/** Gain at which the mean luma of a picture, through standard video's curve, is what automatic exposure aims for. */
+function expose(light: Float32Array, aim: number): number {
+  let [low, high] = [-12, 12];
+  for (let k = 0; k < 30; k += 1) {
+    const gain = 2 ** ((low + high) / 2);
+    let [sum, count] = [0, 0];
+    for (let i = 0; i < light.length; i += 3 * EVERY, count += 1) {
+      const of = (c: number): number => bt709.encode(Math.min(1.1, gain * light[i + c]));
+      sum += luma709(of(0), of(1), of(2));
+    }
+    if (sum / count > aim) high = (low + high) / 2;
+    else low = (low + high) / 2;
+  }
+  return 2 ** ((low + high) / 2);
+}
+
+const meanLuma = (encoded: Float32Array): number => {
+  let sum = 0;
+  for (let i = 0; i < encoded.length; i += 3) sum += luma709(encoded[i], encoded[i + 1], encoded[i + 2]);
+  return (3 * sum) / encoded.length;
+};
+
+/** The slate's size, as shares of the picture. */
+const SLATE = { width: 0.09, height: 0.14 };
+
+function layIn(surfaces: Float32Array, slate: Area): void {
+  for (let y = Math.floor(slate.y * H); y < (slate.y + slate.height) * H; y += 1)
+    for (let x = Math.floor(slate.x * W); x < (slate.x + slate.width) * W; x += 1)
+      surfaces.fill(0.5, 3 * (y * W + x), 3 * (y * W + x) + 3);
+}
+
+
+
+export interface CaseRequest {
+  seed: number;
+  kind: CaseKind;
+  part: Part;
+  /** Pictures over the clip, panned a little from one to the next. */
+  pictures?: number;
+  /** Whether a neutral slate lies in the picture. */
+  slate?: boolean;
+  /** Half as wide and high, for learning from many. */
+  half?: boolean;
+}
+
+/** Half as wide and high: means of four pixels. */
+function halved(picture: Float32Array): Float32Array {
+  const out = new Float32Array(picture.length / 4);
+  for (let y = 0; y < H / 2; y += 1)
+    for (let x = 0; x < W / 2; x += 1)
+      for (let c = 0; c < 3; c += 1) {
+        const i = 3 * (2 * y * W + 2 * x) + c;
+        out[3 * ((y * W) / 2 + x) + c] = (picture[i] + picture[i + 3] + picture[i + 3 * W] + picture[i + 3 * W + 3]) / 4;
+      }
+  return out;
+}
+
+/** Share of the cases on made ground. */
+const MADE = { water: 0.2, haze: 0.05, flat: 0.05, white: 0, good: 0, mixed: 0.05 } as const;
+
+/** Makes a known case from its seed; deterministic. */
+export function makeCase({ seed, kind, part, pictures = 2, slate = false, half = false }: CaseRequest): KnownCase {
+  const rng = random(seed * 31 + CASE_KINDS.indexOf(kind));
+  const surfaces = drawSurfaces(rng, part, MADE[kind], kind === 'water');
+  const drawn = drawCamera(rng);
+  const making = draw(rng, kind, part);
+  const [w, h] = half ? [W / 2, H / 2] : [W, H];
+  // Means of four pixels have half the noise.
+  const [shot, read] = drawn.noise.map((v) => (half ? v / 2 : v));
+  const camera: Camera = { ...drawn, noise: [shot, read], depth: making.depth };
+  const area: Area | null = slate
+    ? { x: rng.between(0.05, 0.85), y: rng.between(0.05, 0.8), width: SLATE.width, height: SLATE.height }
+    : null;
+  const throughAt = tabled(making.through, making.farthest);
+  const pan = rng.between(0, 0.4);
+  const off = rng.normal(0.1);
+  const made: KnownCase = {
+    name: [kind, surfaces.name, making.words, making.distances.name, camera.name].filter(Boolean).join(' · '),
+    kind,
+    part,
+    seed,
+    frames: [],
+    truths: [],
+    standard: [],
+    through: [],
+    slate: area,
+  };
+  for (let k = 0; k < pictures; k += 1) {
+    const surface = surfaces.at(Math.min(1, pan + 0.6 * (k / Math.max(1, pictures - 1))));
+    if (area && k === 0) layIn(surface, area);
+    const seen = half ? halved(surface) : surface;
+    const light = new Float32Array(seen.length);
+    const truth = new Float32Array(seen.length);
+    const through = new Float32Array(w * h);
+    const { distances } = making;
+    const s: Vec3 = [0, 0, 0];
+    for (let i = 0; i < w * h; i += 1) {
+      for (let c = 0; c < 3; c += 1) s[c] = seen[3 * i + c];
+      const distance = distances.at((i % w) / w, Math.floor(i / w) / h);
+      through[i] = throughAt(distance);
+      light.set(transform(making.white, making.see(s, distance)), 3 * i);
+      truth.set(render(camera, camera.curve, clear(s)), 3 * i);
+    }
+    made.truths.push(truth);
+    made.through.push(through);
+    // Automatic exposure brings what is filmed to about the same level, good pictures as they are.
+    const gain = kind === 'water' || kind === 'haze' || kind === 'mixed' ? expose(light, Math.min(0.62, meanLuma(truth) * Math.exp(off))) : 1;
+    const colour: Vec3 = [0, 0, 0];
+    made.standard.push(
+      new Float32Array(light.length).map((_, i) => {
+        // Three channels at a time, when the first is asked for.
+        if (i % 3 === 0) {
+          const rgb = render(camera, camera.curve, [gain * light[i], gain * light[i + 1], gain * light[i + 2]]);
+          for (let c = 0; c < 3; c += 1) colour[c] = rgb[c];
+        }
+        return colour[i % 3];
+      }),
+    );
+    made.frames.push(record(camera, making.curve ?? camera.curve, light, gain, w, h, rng));
+  }
+  return made;
+}

@@ -1,0 +1,119 @@
+import { spawn } from 'node:child_process';
+import { closeSync, existsSync, mkdirSync, openSync, readFileSync, renameSync, writeSync } from 'node:fs';
+import { join } from 'node:path';
+import { shrink } from '@inkavo/core/fields/smallPicture';
+import { GRID_CELLS, GRID_HEIGHT, GRID_WIDTH, gridOf, type Grid } from '@inkavo/core/reading/grid';
+import { CASE_KINDS, makeCase, type CaseKind } from '../cases';
+import { fetchPhotographs, type Part } from '../photographs';
+import { KNOWN_HEIGHT, KNOWN_WIDTH } from '../surfaces';
+
+/** A known case, thinned out: what is learned from. */
+export interface Sample {
+  kind: CaseKind;
+  seed: number;
+  grid: Grid;
+  truth: Grid;
+  /** Share of light that comes through to the camera. */
+  through: Float32Array;
+}
+
+/** How often each kind comes. Flat recordings of haze are made in batches of their own. */
+const KINDS: readonly (CaseKind | null)[] = [
+  ...(['water', 'haze', 'water', 'flat', 'white', 'good', 'water'] as const),
+  ...(['haze', null, 'good', 'white', 'flat', 'good', 'white'] as const),
+];
+const HEADER = 4;
+const RECORD = HEADER + 7 * GRID_CELLS;
+const CACHE = join(__dirname, 'cache');
+/** Cases made by one process. */
+const BATCH = 400;
+
+/** The usual kinds, or flat recordings of haze: each as recorded, and as it would be in standard video. */
+const SETS = ['usual', 'mixed'] as const;
+type Set = (typeof SETS)[number];
+const fileOf = (part: Part, set: Set, from: number): string =>
+  join(CACHE, `${part}-${set === 'usual' ? '' : `${set}-`}${from}.bin`);
+
+/** Every so many pixels of a half picture make a grid, from the middle of the first cell on. */
+const thin = (picture: Float32Array, channels: number): Float32Array => {
+  const width = KNOWN_WIDTH / 2;
+  const out = new Float32Array(channels * GRID_CELLS);
+  for (let i = 0; i < GRID_CELLS; i += 1) {
+    const y = Math.floor((Math.floor(i / GRID_WIDTH) + 0.5) * (KNOWN_HEIGHT / 2 / GRID_HEIGHT));
+    const x = Math.floor(((i % GRID_WIDTH) + 0.5) * (width / GRID_WIDTH));
+    for (let c = 0; c < channels; c += 1) out[channels * i + c] = picture[channels * (y * width + x) + c];
+  }
+  return out;
+};
+
+function makeBatch(part: Part, set: Set, from: number): void {
+  const path = fileOf(part, set, from);
+  const file = openSync(`${path}.part`, 'w');
+  const write = (kind: CaseKind, seed: number, grid: Grid, truth: Grid, through: Float32Array): void => {
+    const out = new Float32Array(RECORD);
+    out[0] = CASE_KINDS.indexOf(kind);
+    out[1] = seed;
+    for (let i = 0; i < GRID_CELLS; i += 1) {
+      const o = HEADER + 7 * i;
+      out.set(grid.subarray(3 * i, 3 * i + 3), o);
+      out.set(truth.subarray(3 * i, 3 * i + 3), o + 3);
+      out[o + 6] = through[i];
+    }
+    writeSync(file, new Uint8Array(out.buffer));
+  };
+  for (let seed = from; seed < from + BATCH; seed += 1) {
+    const kind = set === 'mixed' ? 'mixed' : KINDS[seed % KINDS.length];
+    if (!kind) continue;
+    const made = makeCase({ seed, kind, part, pictures: 1, half: true });
+    const [truth, standard, through] = [thin(made.truths[0], 3), thin(made.standard[0], 3), thin(made.through[0], 1)];
+    write(kind, seed, gridOf(shrink(made.frames[0])), kind === 'mixed' ? standard : truth, through);
+    if (kind === 'mixed') write('haze', seed, standard, truth, through);
+  }
+  closeSync(file);
+  renameSync(`${path}.part`, path);
+}
+
+function readBatch(path: string): Sample[] {
+  const bytes = readFileSync(path);
+  const all = new Float32Array(bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.length));
+  return Array.from({ length: all.length / RECORD }, (_, k) => {
+    const record = all.subarray(k * RECORD, (k + 1) * RECORD);
+    const [grid, truth] = [new Float32Array(3 * GRID_CELLS), new Float32Array(3 * GRID_CELLS)];
+    const through = new Float32Array(GRID_CELLS);
+    for (let i = 0; i < GRID_CELLS; i += 1) {
+      const o = HEADER + 7 * i;
+      grid.set(record.subarray(o, o + 3), 3 * i);
+      truth.set(record.subarray(o + 3, o + 6), 3 * i);
+      through[i] = record[o + 6];
+    }
+    return { kind: CASE_KINDS[record[0]], seed: record[1], grid, truth, through };
+  });
+}
+
+/**
+ * Samples of a part: of so many usual seeds, and a quarter as many of flat recordings of haze. The truth of the latter is
+ * the same haze in standard video. Made by two processes at a time, the first time.
+ */
+export async function samples(part: Part, count: number): Promise<Sample[]> {
+  fetchPhotographs();
+  mkdirSync(CACHE, { recursive: true });
+  const batches = SETS.flatMap((set) => {
+    const batchCount = Math.ceil((set === 'usual' ? count : count / 4) / BATCH);
+    return Array.from({ length: batchCount }, (_, i) => ({ set, from: i * BATCH }));
+  });
+  const waiting = batches.filter(({ set, from }) => !existsSync(fileOf(part, set, from)));
+  const work = async (): Promise<void> => {
+    for (let batch = waiting.shift(); batch; batch = waiting.shift()) {
+      const args = [part, batch.set, String(batch.from)];
+      const child = spawn(process.execPath, ['--require', 'tsx/cjs', __filename, ...args], { stdio: 'inherit' });
+      const code = await new Promise((resolve) => child.on('close', resolve));
+      if (code !== 0) throw new Error('Making known cases failed.');
+    }
+  };
+  await Promise.all([work(), work()]);
+  return batches.flatMap(({ set, from }) =>
+    readBatch(fileOf(part, set, from)).filter((s) => set === 'mixed' || s.kind !== 'mixed'),
+  );
+}
+
+if (require.main === module) makeBatch(process.argv[2] as Part, process.argv[3] as Set, Number(process.argv[4]));

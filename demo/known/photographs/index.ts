@@ -1,0 +1,169 @@
+import { execFileSync } from 'node:child_process';
+import { createHash } from 'node:crypto';
+import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import places from './places.json';
+
+/**
+ * Real photographs of the outdoors, to measure corrections on. They come from Debian packages, which are fetched by
+ * name when they are needed, checked by digest and unpacked without being installed; none lies in the repository.
+ */
+interface Package {
+  name: string;
+  version: string;
+  sha256: string;
+  licence: string;
+}
+
+const PACKAGES = {
+  landscapes: {
+    name: 'mate-backgrounds',
+    version: '1.26.0-1',
+    sha256: '7bf4c2209f34b4f61ba6d24c8b58c28b361e82e4b943aae6d42c030169af9e04',
+    licence: 'GPL-2+, CC-BY-SA-3.0',
+  },
+  nature: {
+    name: 'lomiri-wallpapers-16.04',
+    version: '20.04.0-2',
+    sha256: 'a99ff6a3bfe451e4cc0682ecb3cc82e71740626d59e4845ae34a0a0e45421eab',
+    licence: 'CC-BY-4.0, CC-BY-SA-4.0',
+  },
+  places: {
+    name: 'gcompris-qt-data',
+    version: '3.1-2',
+    sha256: 'e9cf06ab2105529068df73085784e835d2ff03f870d2a8091f09125d40abac9f',
+    licence: 'CC0-1.0, CC-BY-2.0 to 3.0, CC-BY-SA-2.0 to 4.0, public domain, GPL-3+',
+  },
+  lands: {
+    name: 'endless-sky-data',
+    version: '0.9.8-1.2',
+    sha256: 'e45835e05a11e84bb1a890a0ded390246a53b8318f21a25925aa70fa54f80c13',
+    licence: 'CC0-1.0, CC-BY-3.0, CC-BY-4.0, CC-BY-SA-3.0, CC-BY-SA-4.0, public domain',
+  },
+} satisfies Record<string, Package>;
+
+/** To develop on, or kept aside: no threshold was chosen and nothing was learned with the second. */
+export type Part = 'develop' | 'aside';
+
+interface Photograph {
+  id: string;
+  part: Part;
+  /** Taken under water: whether its white is right is not known. */
+  dive?: boolean;
+  package: keyof typeof PACKAGES;
+  /** The file's path begins so, or the folder, with the file's number in it by name. */
+  file: string;
+  index?: number;
+  /** For a picture inside a resource file: where in it, in bytes. */
+  at?: readonly [offset: number, bytes: number];
+}
+
+const landscape = (name: string, part: Part): Photograph => ({
+  id: name.toLowerCase(),
+  part,
+  package: 'landscapes',
+  file: `usr/share/backgrounds/mate/nature/${name}.jpg`,
+});
+const nature = (name: string, part: Part): Photograph => ({
+  id: name.toLowerCase(),
+  part,
+  package: 'nature',
+  file: `usr/share/backgrounds/${name}_`,
+});
+
+/** Of the photographs inside resource files every third is kept aside. */
+const inside = Object.entries(places.resources as unknown as Record<string, [number, number][]>)
+  .flatMap(([resource, list]) => list.map((at) => ({ resource, at })))
+  .map(
+    ({ resource, at }, i): Photograph => ({
+      id: `places-${i}`,
+      part: i % 3 === 2 ? 'aside' : 'develop',
+      package: 'places',
+      dive: resource === 'erase.rcc',
+      file: `usr/share/gcompris-qt/rcc/${resource}`,
+      at,
+    }),
+  );
+
+const lands = places.lands.map(
+  (index, i): Photograph => ({
+    id: `lands-${index}`,
+    part: i % 3 === 1 ? 'aside' : 'develop',
+    package: 'lands',
+    file: 'usr/share/games/endless-sky/images/land',
+    index,
+  }),
+);
+
+export const PHOTOGRAPHS: readonly Photograph[] = [
+  landscape('Dune', 'develop'),
+  landscape('GreenMeadow', 'develop'),
+  landscape('Storm', 'develop'),
+  landscape('Garden', 'aside'),
+  landscape('TwoWings', 'aside'),
+  landscape('YellowFlower', 'aside'),
+  nature('aitzgorri', 'develop'),
+  nature('friends', 'develop'),
+  nature('sunset', 'aside'),
+  nature('Picture_0B', 'aside'),
+  ...inside,
+  ...lands,
+];
+
+/** Size to which photographs are cut: a little more than a known picture, so that the camera can pan. */
+export const PHOTOGRAPH_WIDTH = 424;
+export const PHOTOGRAPH_HEIGHT = 238;
+
+const CACHE = process.env.INKAVO_PHOTOGRAPHS ?? join(__dirname, 'cache');
+
+function unpack(key: keyof typeof PACKAGES, into: string): void {
+  const { name, version, sha256 } = PACKAGES[key];
+  execFileSync('apt-get', ['download', '-qq', `${name}=${version}`], { cwd: into, stdio: ['ignore', 'ignore', 'pipe'] });
+  const deb = readdirSync(into).find((f) => f.startsWith(`${name}_`) && f.endsWith('.deb'))!;
+  const found = createHash('sha256').update(readFileSync(join(into, deb))).digest('hex');
+  if (found !== sha256) throw new Error(`Package ${name} ${version} has digest ${found}, not ${sha256}.`);
+  execFileSync('dpkg-deb', ['-x', join(into, deb), join(into, key)]);
+}
+
+function decode(photograph: Photograph, root: string, to: string): void {
+  const { index, file: name } = photograph;
+  const folder = index === undefined ? join(root, name, '..') : join(root, name);
+  const files = readdirSync(folder)
+    .filter((f) => (index === undefined ? join(folder, f).startsWith(join(root, name)) : f.endsWith('.jpg')))
+    .sort();
+  let path = join(folder, files[index ?? 0]);
+  if (photograph.at) {
+    const [offset, bytes] = photograph.at;
+    const picture = join(root, '..', 'picture');
+    writeFileSync(picture, readFileSync(path).subarray(offset, offset + bytes));
+    path = picture;
+  }
+  const size = `${PHOTOGRAPH_WIDTH}:${PHOTOGRAPH_HEIGHT}`;
+  const raw = execFileSync('ffmpeg', [
+    ...['-v', 'error', '-i', path, '-frames:v', '1'],
+    ...['-vf', `scale=${size}:force_original_aspect_ratio=increase:flags=area,crop=${size},format=rgb24`],
+    ...['-f', 'rawvideo', '-'],
+  ]);
+  writeFileSync(`${to}.part`, raw);
+  renameSync(`${to}.part`, to);
+}
+
+/** Fetches and decodes the photographs that are missing in the cache. Needs Debian's package archive the first time. */
+export function fetchPhotographs(): void {
+  mkdirSync(CACHE, { recursive: true });
+  const missing = PHOTOGRAPHS.filter((p) => !existsSync(join(CACHE, `${p.id}.rgb`)));
+  if (missing.length === 0) return;
+  const work = mkdtempSync(join(tmpdir(), 'photographs-'));
+  try {
+    for (const key of new Set(missing.map((p) => p.package))) unpack(key, work);
+    for (const p of missing) decode(p, join(work, p.package), join(CACHE, `${p.id}.rgb`));
+  } finally {
+    rmSync(work, { recursive: true, force: true });
+  }
+}
+
+/** A photograph's pixels, 8-bit sRGB, {@link PHOTOGRAPH_WIDTH} × {@link PHOTOGRAPH_HEIGHT} × 3. */
+export const photographPixels = (id: string): Uint8Array => readFileSync(join(CACHE, `${id}.rgb`));
+
+if (require.main === module) fetchPhotographs();

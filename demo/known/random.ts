@@ -1,0 +1,36 @@
+/** Deterministic random numbers (mulberry32, public domain, 32 bits of state). */
+export interface Random {
+  /** Even, between two numbers. */
+  between(low: number, high: number): number;
+  /** Even in the logarithm, between two numbers above 0. */
+  scaled(low: number, high: number): number;
+  /** Normal, by its deviation. */
+  normal(deviation: number): number;
+  /** One of a list. */
+  of<T>(list: readonly T[]): T;
+  /** True with a probability. */
+  chance(probability: number): boolean;
+  /** A whole number to seed something else. */
+  seed(): number;
+}
+
+export function random(seed: number): Random {
+  let state = (seed * 2654435761) >>> 0;
+  const next = (): number => {
+    state = (state + 0x6d2b79f5) >>> 0;
+    let t = state;
+    t = Math.imul(t ^ (t >>> 15), t | 1);
+    t ^= t + Math.imul(t ^ (t >>> 7), t | 61);
+    return ((t ^ (t >>> 14)) >>> 0) / 4294967296;
+  };
+  for (let i = 0; i < 4; i += 1) next();
+  const between = (low: number, high: number): number => low + (high - low) * next();
+  return {
+    between,
+    scaled: (low, high) => Math.exp(between(Math.log(low), Math.log(high))),
+    normal: (deviation) => deviation * Math.sqrt(-2 * Math.log(1 - next())) * Math.cos(2 * Math.PI * next()),
+    of: (list) => list[Math.floor(next() * list.length)],
+    chance: (probability) => next() < probability,
+    seed: () => Math.floor(next() * 2 ** 31),
+  };
+}

@@ -1,0 +1,33 @@
+import { bt709 } from '@inkavo/core/colour/transfer';
+
+/** Light at which the eye and noise no longer tell steps apart; added before logarithms are taken. */
+const FLOOR = 0.02;
+/** Pixels between the two that are compared, so that noise of one pixel counts for little. */
+const APART = 4;
+/** The correction may change so many times as fast as the picture, and by so much besides, over that distance. */
+export const SEAM_TIMES = 4;
+export const SEAM_MORE = 0.12;
+/** Share of the places that may lie beyond: edges of a single pixel. */
+const SHARE = 0.999;
+
+/**
+ * Where a correction (output over input, in logarithms of light, by channel) changes faster than the picture: 1 is at the
+ * limit of {@link SEAM_TIMES} times the picture's own change and {@link SEAM_MORE}, beyond it a seam. The 99.9th
+ * percentile over the picture. Encoded R'G'B', width × height × 3.
+ */
+export function worstSeam(before: Float32Array, after: Float32Array, width: number, height: number): number {
+  const log = (v: number): number => Math.log(Math.max(0, bt709.decode(Math.min(1, v))) + FLOOR);
+  const found: number[] = [];
+  const [a, b] = [before.map(log), after.map(log)];
+  for (let y = APART; y + APART < height; y += 3)
+    for (let x = APART; x + APART < width; x += 2)
+      for (let c = 0; c < 3; c += 1)
+        for (const step of [APART, APART * width]) {
+          const [i, j] = [3 * (y * width + x) + c, 3 * (y * width + x + step) + c];
+          const own = Math.abs(a[j] - a[i]);
+          const correction = Math.abs(b[j] - a[j] - (b[i] - a[i]));
+          found.push(correction / (SEAM_TIMES * own + SEAM_MORE));
+        }
+  found.sort((p, q) => p - q);
+  return found[Math.floor(SHARE * (found.length - 1))];
+}
