@@ -1,8 +1,8 @@
 import { join } from 'node:path';
 import type { DiveLog } from '@inkavo/core/model/diveLog';
 import { newStep } from '@inkavo/core/model/grade';
-import type { Clip, Outing } from '@inkavo/core/model/outing';
-import type { Proposal } from '@inkavo/core/reading/firstPass';
+import type { Camera, Clip, Outing } from '@inkavo/core/model/outing';
+import type { FirstPass } from '@inkavo/core/reading/firstPass';
 import type { HoldReport } from '@inkavo/core/reading/holdCheck';
 import { clipFrames } from '@inkavo/media/reading/clipFrames';
 import { make, sourceOf, TAGS_709 } from '@inkavo/media/testClips';
@@ -53,9 +53,24 @@ async function lines(path: string, body: unknown): Promise<Record<string, unknow
 test('a first pass answers with steps and reasons, the same each time', async () => {
   const [first, second] = [await lines('first-pass', { steps: [] }), await lines('first-pass', { steps: [] })];
   expect(first).toEqual(second);
-  const proposals = first.at(-1)!.proposals as Proposal[];
-  expect(proposals.map((p) => p.step.kind)).toContain('range');
-  for (const p of proposals) expect(p.reason).toMatch(/\d/);
+  const { explanations } = first.at(-1)!.pass as FirstPass;
+  expect(explanations[0].proposals.length).toBeGreaterThan(0);
+  for (const p of explanations.flatMap((e) => e.proposals)) expect(p.reason.length).toBeGreaterThan(20);
+  expect(explanations.reduce((s, e) => s + e.likelihood, 0)).toBeLessThanOrEqual(1 + 1e-9);
+});
+
+test('where a clip was filmed rules explanations out; it is remembered for the camera and used from then on', async () => {
+  const found = (answer: Record<string, unknown>[]): FirstPass => answer.at(-1)!.pass as FirstPass;
+  const water = found(await lines('first-pass', { steps: [], setting: 'water' }));
+  expect(water.setting).toBe('water');
+  expect(water.explanations.map((e) => e.found)).toEqual(['water']);
+  const { body } = await client.ask<Camera>('PATCH', `/cameras/${clip.cameraId}`, { setting: 'haze' });
+  expect(body.setting).toBe('haze');
+  const haze = found(await lines('first-pass', { steps: [] }));
+  expect(haze.explanations.every((e) => e.found === 'haze' || e.found === 'flat')).toBe(true);
+  expect((await client.ask('PATCH', `/cameras/${clip.cameraId}`, { setting: 'fog' })).status).toBe(400);
+  expect((await client.ask('PATCH', '/cameras/none', { setting: 'air' })).status).toBe(404);
+  await client.ask('PATCH', `/cameras/${clip.cameraId}`, { setting: null });
 });
 
 test('a hold check says how far it is, and where the clip does not hold', async () => {

@@ -1,4 +1,3 @@
-import type { Vec3 } from '../colour/matrix';
 import type { SmallPicture } from '../fields/smallPicture';
 import { veilFeatures, veilShares } from '../fields/veilMap';
 import { decode709 } from '../colour/transferTables';
@@ -9,7 +8,8 @@ import { compile, through as passesThrough } from '../program/compile';
 import type { Correction, Fault } from './correction';
 import { CLASSES, estimate, evidenceOf, gainsOver, likelihoods, type ClipClass, type Evidence } from './estimate';
 import { GRID_HEIGHT, GRID_WIDTH, gridOf, type Grid } from './grid';
-import { apart, outcomeOf, type Outcome } from './outcome';
+import type { NoiseCovariance } from './noise';
+import { apart, noiseAfter, outcomeOf, type Outcome } from './outcome';
 import { median, spread } from './readFrames';
 import { POSSIBLE, settingOf } from './possible';
 import type { Setting } from './settings';
@@ -21,7 +21,7 @@ export interface ClipFrame {
   /** Seconds from the clip's first frame. */
   seconds: number;
   /** Noise of its channels, see `noise.ts`, where it was measured. */
-  noise?: Vec3;
+  noise?: NoiseCovariance;
 }
 
 /** What is known of a clip besides its pictures. */
@@ -102,8 +102,12 @@ const BY_KIND: Partial<Record<NonNullable<Known['camera']>, Partial<Record<ClipC
 };
 /** With a dive log the clip was all but surely filmed under water. */
 const WITH_LOG = 20;
+/** Where somebody says haze, a recording must look all the flatter to be taken for flat. */
+const UNLESS_FLAT = 0.3;
 /** A clip that may well be good is left alone from this likelihood on. */
-const GOOD_ENOUGH = 0.3;
+const GOOD_ENOUGH = 0.25;
+/** After a conversion: who records flat sets white by hand as well, and gets it wrong more often (common practice). */
+const GOOD_CONVERTED = 0.4;
 /** Changes of less than this (mean CIEDE2000) aren't worth a step: about what is just noticed. */
 const NOTICED = 1.5;
 /** Other explanations are offered from this likelihood on, so many at most. */
@@ -115,13 +119,30 @@ function weigh(evidence: Evidence, { camera, setting = 'unsure', dive }: Known):
   const weights = CLASSES.map((c) => {
     const kind = (camera && BY_KIND[camera]?.[c]) ?? 1;
     const log = c === 'water' && dive ? WITH_LOG : 1;
-    return POSSIBLE[setting].includes(c) ? own[c] * kind * log : 0;
+    const answer = setting === 'haze' && c === 'flat' ? UNLESS_FLAT : 1;
+    return POSSIBLE[setting].includes(c) ? own[c] * kind * log * answer : 0;
   });
   const sum = weights.reduce((a, w) => a + w);
   return CLASSES.map((found, k) => ({ found, likelihood: weights[k] / Math.max(1e-9, sum) }))
     .filter(({ found }) => POSSIBLE[setting].includes(found))
     .toSorted((a, b) => b.likelihood - a.likelihood);
 }
+
+/** The likeliest, unless the clip may well be good: then it is left alone. Ranked, the likeliest first. */
+function choose<R extends { found: ClipClass; likelihood: number }>(ranked: readonly R[], enough: number): R {
+  const good = ranked.find(({ found }) => found === 'good');
+  return good && good.likelihood >= enough ? good : ranked[0];
+}
+
+/** What a flat recording may hide, and how likely it must be once the recording is converted by a curve that was guessed. */
+const CLEARLY = 0.7;
+const HIDDEN: readonly ClipClass[] = ['haze', 'white', 'good'];
+
+/** Ids told apart where two steps of a kind follow each other. */
+const numbered = (proposals: readonly Proposal[]): Proposal[] =>
+  proposals.map((p, i) =>
+    proposals.findIndex((q) => q.step.id === p.step.id) < i ? { ...p, step: { ...p.step, id: `${p.step.id}-2` } } : p,
+  );
 
 /** Mean share of the veil over frames. */
 function hazeShareOf(grids: readonly Grid[], { air }: Correction): number {
@@ -137,32 +158,45 @@ function hazeShareOf(grids: readonly Grid[], { air }: Correction): number {
   return sum / Math.max(1, count);
 }
 
-/** Noise of red after the water is taken off, over green's before, that is borne. */
-const RED_NOISE = 1.7;
-/** Noise of blue is seen less. */
+/** Noise of red after the water is taken off, over green's before, that is borne; blue's is seen less. */
+const RED_NOISE = 1.8;
 const BLUE_NOISE = 3;
-const [LEAST_RAISED, MOST_RAISED] = [0.3, 3];
-/** Where noise is not known: green's in red too. */
-const EVEN_NOISE: Vec3 = [0.008, 0.008, 0.008];
+const [LEAST_RAISED, MOST_RAISED] = [0.2, 5];
+const LIMIT_STEP = 0.25;
+/** Deviation of the noise where it was not measured: an 8-bit camera's in daylight, alike in all channels. */
+const USUAL_NOISE = 0.006;
+const USUAL: NoiseCovariance = [0, 1, 2, 3, 4, 5, 6, 7, 8].map((k) => (k % 4 === 0 ? USUAL_NOISE ** 2 : 0));
 
-/** Stops by which red and blue may be raised before their noise shows; what is held back is rebuilt from green. */
-function limitsOf(frames: readonly ClipFrame[], { gain }: Correction): { red: number; blue: number } {
-  const noise = frames.flatMap((f) => (f.noise && Math.min(...f.noise) > 0 ? [f.noise] : []));
-  const [red, green, blue] = [0, 1, 2].map((c) => median((noise.length ? noise : [EVEN_NOISE]).map((n) => n[c])));
-  // Exposure raises the noise of all channels alike; only what one is raised beyond green counts.
-  const limit = (own: number, share: number): number => {
-    const most = Math.log2((share * green) / own) - Math.max(0, gain[1] / Math.LN2) * 0.5;
-    return Math.round(10 * Math.min(MOST_RAISED, Math.max(LEAST_RAISED, most))) / 10;
-  };
-  return { red: limit(red, RED_NOISE), blue: limit(blue, BLUE_NOISE) };
+/**
+ * Holds back what a water step raises red and blue by until their noise, through all steps, is borne; what is held back is
+ * rebuilt from green.
+ */
+function quietened(frames: readonly ClipFrame[], given: readonly Step[], proposals: Proposal[]): Proposal[] {
+  const [frame] = spread(frames, 2).slice(-1);
+  const measured = frames.flatMap((f) => (f.noise && f.noise[4] > 0 ? [f.noise] : []));
+  const noise = measured.length > 0 ? USUAL.map((_, k) => median(measured.map((n) => n[k]))) : USUAL;
+  let list = proposals;
+  for (const [key, channel, most] of [
+    ['limitRed', 'red', RED_NOISE],
+    ['limitBlue', 'blue', BLUE_NOISE],
+  ] as const)
+    for (let limit = MOST_RAISED; limit >= LEAST_RAISED; limit -= LIMIT_STEP) {
+      list = list.map((p) => (p.step.kind === 'water' ? { ...p, step: { ...p.step, params: { ...p.step.params, [key]: limit } } } : p));
+      if (noiseAfter(frame, [...given, ...asSteps(list)], noise)[channel] <= most) break;
+    }
+  return list;
 }
 
 /** A first pass may lose so much more than the file had lost. */
-const LOST = 0.004;
+const LOST = 0.0025;
 /** Colours beyond this share of the vectorscope's radius are garish (as the hold check has it), and are held to it. */
 const GARISH = 0.8;
 const STEP_DOWN = 0.15;
 const MOST_DOWN = 8;
+/** Brightest parts below this are dull (encoded luma; a well exposed picture's lie just below 100 %, common practice). */
+const DULL = 0.78;
+const STEP_UP = 0.2;
+const MOST_UP = 6;
 
 /** Measures proposals on the frames, and weakens what would clip or turn garish. */
 function judged(frames: readonly ClipFrame[], given: readonly Step[], proposals: Proposal[], before: Outcome): { proposals: Proposal[]; outcome: Outcome } {
@@ -178,6 +212,12 @@ function judged(frames: readonly ClipFrame[], given: readonly Step[], proposals:
       'saturation',
       (p) => ({ ...p, amount: Math.max(0.3, (p.amount as number) * 0.9) }),
       () => ({ step: newStep('saturation', 'first-saturation'), reason: 'Held back, so that no colour turns garish.' }),
+    );
+  for (let k = 0; k < MOST_UP && list.length > 0 && outcome.white < DULL && outcome.lost <= before.lost; k += 1)
+    change(
+      'range',
+      (p) => ({ ...p, exposure: (p.exposure as number) + STEP_UP }),
+      () => ({ step: newStep('range', 'first-range'), reason: 'Up, so that the brightest parts stand where whites do.' }),
     );
   for (let k = 0; k < MOST_DOWN && outcome.lost > before.lost + LOST; k += 1)
     change(
@@ -214,28 +254,39 @@ export function firstPass(
   const converted = conversion ? [...given, conversion.step] : [...given];
   const seen = conversion ? grids(converted) : raw;
   const evidence = evidenceOf(seen);
-  const before = outcomeOf(frames, converted);
   const isConverted = chosen || conversion !== null;
 
-  const explain = ({ found, likelihood }: { found: ClipClass; likelihood: number }): Explanation => {
-    const start = conversion ? [conversion] : [];
-    if (found === 'good') return { found, likelihood, proposals: start };
-    const { correction } = estimate(found as Fault, evidence);
-    const gains = found === 'water' ? gainsOver('water', evidence) : [];
-    const proposals = stepsOf(found as Fault, correction, {
-      hazeShare: hazeShareOf(seen, correction),
+  /** What would mend what is left after some steps, if it had a fault; nothing where that would hardly be noticed. */
+  const mend = (fault: Fault, after: readonly Step[], cells: readonly Grid[], worn: Evidence): Proposal[] => {
+    const { correction } = estimate(fault, worn);
+    const gains = fault === 'water' ? gainsOver('water', worn) : [];
+    const worked = stepsOf(fault, correction, {
+      hazeShare: hazeShareOf(cells, correction),
       frames: gains.map((gain, i) => ({ seconds: some[i].seconds, gain })),
-      limits: limitsOf(frames, correction),
       dive: known.dive ?? null,
       seconds: frames[frames.length - 1].seconds,
     });
-    const { proposals: held, outcome } = judged(frames, converted, proposals, before);
-    return { found, likelihood, proposals: [...start, ...(apart(before, outcome) < NOTICED ? [] : held)] };
+    const proposals = fault === 'water' ? quietened(frames, after, worked) : worked;
+    const before = outcomeOf(frames, after);
+    const { proposals: held, outcome } = judged(frames, after, proposals, before);
+    return apart(before, outcome) < NOTICED ? [] : held;
+  };
+  const explain = ({ found, likelihood }: { found: ClipClass; likelihood: number }): Explanation => {
+    const start = conversion ? [conversion] : [];
+    if (found === 'good') return { found, likelihood, proposals: start };
+    const first = mend(found, converted, seen, evidence);
+    if (found !== 'flat') return { found, likelihood, proposals: [...start, ...first] };
+    // What a flat recording hid shows once it is converted: haze, a wrong white.
+    const done = [...converted, ...asSteps(first)];
+    const now = grids(done);
+    const worn = evidenceOf(now);
+    const left = weigh(worn, { ...known, setting: 'unsure' }).filter((r) => HIDDEN.includes(r.found))[0];
+    const second = left.found === 'good' || left.likelihood < CLEARLY ? [] : mend(left.found as Fault, done, now, worn);
+    return { found, likelihood, proposals: numbered([...first, ...second]) };
   };
   // What is converted is not flat any more.
   const ranked = weigh(evidence, known).filter(({ found }) => !(isConverted && found === 'flat'));
-  const good = ranked.find(({ found }) => found === 'good');
-  const best = good && good.likelihood >= GOOD_ENOUGH ? good : ranked[0];
+  const best = choose(ranked, isConverted ? GOOD_CONVERTED : GOOD_ENOUGH);
   const rest = ranked.filter((r) => r !== best && r.likelihood >= OFFERED).slice(0, OTHERS);
   return {
     setting: known.setting && known.setting !== 'unsure' ? known.setting : settingOf(best.found),

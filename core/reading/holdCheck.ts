@@ -171,6 +171,20 @@ function troublesOf(moments: readonly HeldMoment[]): HeldTrouble[] {
   });
 }
 
+/** What else may become worse by a mend, in the units of each kind. */
+const AS_GOOD = 0.002;
+/** Frames on which a mend is tried for what else it does, at most. */
+const TRIED = 4;
+
+/** Whether a mend makes anything but its own kind worse, on frames where the grade is measured already. */
+function worsens(kind: HeldKind, before: readonly HeldMoment[], after: readonly HeldMoment[], middle: { level: number; cast: number }): boolean {
+  return HELD.some(
+    (other) =>
+      other !== kind &&
+      before.some((m, i) => beyond(other, after[i], middle) > beyond(other, m, middle) + AS_GOOD),
+  );
+}
+
 type Own = (id: string) => boolean;
 
 /** Steps with one's own last one of a kind changed, or with one added at the end when there is none. */
@@ -206,7 +220,10 @@ function clippingMends(steps: readonly Step[], own: Own): Omit<HeldMend, 'text'>
   ];
 }
 
-/** Keyframes on exposure that hold the clip's middle level. */
+/** A drift is taken back to this share of what is borne: a pan into the light may stay lighter than the rest. */
+const WITHIN = 0.9;
+
+/** Keyframes on exposure that bring the level of every moment to where drift is borne. */
 function levelMend(steps: readonly Step[], moments: readonly HeldMoment[], own: Own): Omit<HeldMend, 'text'> {
   const middle = median(moments.map((m) => m.level));
   const keys: { seconds: number; value: number; ease: 'smooth' }[] = [];
@@ -215,8 +232,10 @@ function levelMend(steps: readonly Step[], moments: readonly HeldMoment[], own: 
   for (const m of moments) {
     if (keys.length > 0 && m.seconds - keys[keys.length - 1].seconds < KEY_EVERY) continue;
     const now = isKeyframed(given) ? valueAt(given, m.seconds) : typeof given === 'number' ? given : 0;
+    const reach = WITHIN * LEVEL_DRIFT;
+    const wanted = Math.min(middle + reach, Math.max(middle - reach, m.level));
     // Encoded values go about with the square root of light.
-    const stops = 2 * Math.log2(Math.max(0.02, middle) / Math.max(0.02, m.level));
+    const stops = 2 * Math.log2(Math.max(0.02, wanted) / Math.max(0.02, m.level));
     keys.push({ seconds: m.seconds, value: Math.min(5, Math.max(-5, now + stops)), ease: 'smooth' });
   }
   return {
@@ -252,16 +271,28 @@ export function holdCheck(
     const frame = found[0].worstFrame;
     return frames.find((f) => f.frame === frame);
   };
+  const middle = { level: median(moments.map((m) => m.level)), cast: median(moments.map((m) => m.cast)) };
+  // The lightest, the darkest and the most colourful moment, besides the worst one.
+  const extremes = (['level', 'white', 'chroma'] as const).map((key) =>
+    moments.reduce((a, b) => (b[key] > a[key] ? b : a)),
+  );
+  const darkest = moments.reduce((a, b) => (b.level < a.level ? b : a));
+  const tried = [...new Set([darkest, ...extremes])].slice(0, TRIED);
+  const harmless = (kind: HeldKind, mended: readonly Step[]): boolean => {
+    const measurer = new Measurer(mended, ends);
+    const after = tried.map((m) => measurer.measure(frames.find((f) => f.frame === m.frame)!));
+    return !worsens(kind, tried, after, middle);
+  };
   const clipping = worst('grade');
   if (clipping) {
     const before = moments.find((m) => m.frame === clipping.frame)!.lostByGrade;
-    const tried = clippingMends(steps, own).map((mend) => ({
+    const options = clippingMends(steps, own).map((mend) => ({
       mend,
       after: new Measurer(mend.steps, ends).measure(clipping).lostByGrade,
     }));
-    const [soft, ...less] = tried;
+    const [soft, ...less] = options;
     const best = less.toSorted((a, b) => a.after - b.after)[0];
-    for (const { mend, after } of [soft, best].filter((t) => t && t.after < before * 0.8))
+    for (const { mend, after } of [soft, best].filter((t) => t && t.after < before * 0.8 && harmless('grade', t.mend.steps)))
       mends.push({ ...mend, text: `Lost by the grade there: ${percent(after, 1)} instead of ${percent(before, 1)}.` });
   }
   const drifting = worst('level');
@@ -269,7 +300,7 @@ export function holdCheck(
     const mend = levelMend(steps, moments, own);
     const before = moments.find((m) => m.frame === drifting.frame)!.level;
     const after = new Measurer(mend.steps, ends).measure(drifting).level;
-    mends.push({ ...mend, text: `Mean luma there: ${percent(after)} instead of ${percent(before)}.` });
+    if (harmless('level', mend.steps)) mends.push({ ...mend, text: `Mean luma there: ${percent(after)} instead of ${percent(before)}.` });
   }
   return { moments, troubles, mends };
 }

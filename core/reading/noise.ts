@@ -5,40 +5,55 @@ import type { PlanarPicture } from '../program/cpu/planar';
 /** Side of the blocks in which noise is looked for, in pixels, and the share of them that are flattest. */
 const BLOCK = 12;
 const FLATTEST = 0.1;
+/** Encoded green between which noise can be told: beyond, values are cut off. */
+const DARK = 0.06;
+const BRIGHT = 0.94;
 /** Chroma has half the pixels: differences are taken so far apart. */
 const APART = 2;
 
+/** Covariance of the noise of red, green and blue, encoded values squared, 3 × 3 row by row. */
+export type NoiseCovariance = readonly number[];
+
 /**
- * Noise of red, green and blue in a picture: deviation of encoded values from pixel to pixel, in its flattest blocks.
- * Of a picture as recorded, or of encoded values with a guide that says where it is flat.
+ * Noise of a picture, in its flattest blocks, from pixel to pixel. Of a picture as recorded, or of encoded values with a
+ * guide that says where it is flat. All 0 where nothing is flat.
  */
 export function noiseOf(
   picture: PlanarPicture | undefined,
   given?: { encoded: Float32Array; guide: Float32Array; width: number; height: number },
-): Vec3 {
+): NoiseCovariance {
   const encoded = given?.encoded ?? pictureToRgb(undefined, picture!);
   const guide = given?.guide ?? encoded;
   const { width, height } = given ?? picture!.format;
-  const blocks: { flat: number; noise: Vec3 }[] = [];
+  const blocks: { flat: number; noise: number[] }[] = [];
+  const d = [0, 0, 0];
   for (let top = 0; top + BLOCK <= height; top += BLOCK)
     for (let left = 0; left + BLOCK + 2 * APART <= width; left += BLOCK) {
-      let flat = 0;
-      let level = 0;
-      const noise: Vec3 = [0, 0, 0];
+      let [flat, level] = [0, 0];
+      const noise = new Array<number>(9).fill(0);
       for (let y = top; y < top + BLOCK; y += 1)
         for (let x = left; x < left + BLOCK; x += 1) {
           const i = 3 * (y * width + x);
           level += guide[i + 1] / BLOCK ** 2;
           flat += Math.abs(guide[i + 1] - 2 * guide[i + 3 * APART + 1] + guide[i + 6 * APART + 1]);
-          for (let c = 0; c < 3; c += 1) {
-            const d = encoded[i + c] - 2 * encoded[i + 3 * APART + c] + encoded[i + 6 * APART + c];
-            noise[c] += (d * d) / 6 / BLOCK ** 2;
-          }
+          for (let c = 0; c < 3; c += 1)
+            d[c] = encoded[i + c] - 2 * encoded[i + 3 * APART + c] + encoded[i + 6 * APART + c];
+          for (let k = 0; k < 9; k += 1) noise[k] += (d[Math.floor(k / 3)] * d[k % 3]) / 6 / BLOCK ** 2;
         }
-      if (level > 0.06 && level < 0.94) blocks.push({ flat, noise });
+      if (level > DARK && level < BRIGHT) blocks.push({ flat, noise });
     }
-  if (blocks.length === 0) return [0, 0, 0];
+  if (blocks.length === 0) return new Array<number>(9).fill(0);
   blocks.sort((a, b) => a.flat - b.flat);
   const some = blocks.slice(0, Math.max(1, Math.round(FLATTEST * blocks.length)));
-  return [0, 1, 2].map((c) => Math.sqrt(some.reduce((s, b) => s + b.noise[c], 0) / some.length)) as Vec3;
+  return Array.from({ length: 9 }, (_, k) => some.reduce((s, b) => s + b.noise[k], 0) / some.length);
+}
+
+/** Deviation of a channel's noise. */
+export const noiseIn = (covariance: NoiseCovariance, channel: 0 | 1 | 2): number => Math.sqrt(Math.max(0, covariance[4 * channel]));
+
+/** Deviation of a sum of the channels' noise, each with a weight. */
+export function noiseThrough(covariance: NoiseCovariance, weights: Readonly<Vec3>): number {
+  let sum = 0;
+  for (let k = 0; k < 9; k += 1) sum += weights[Math.floor(k / 3)] * covariance[k] * weights[k % 3];
+  return Math.sqrt(Math.max(0, sum));
 }

@@ -5,7 +5,7 @@ import type { Setting } from './settings';
 /** What a clip can be where it was filmed. */
 export const POSSIBLE: Record<Setting, readonly ClipClass[]> = {
   water: ['water'],
-  haze: ['haze'],
+  haze: ['haze', 'flat'],
   air: ['flat', 'white', 'good'],
   unsure: ['water', 'haze', 'flat', 'white', 'good'],
 };

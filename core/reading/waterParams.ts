@@ -143,7 +143,6 @@ function descent(frames: readonly FrameGain[], { type, distance, fitRed, fitBlue
 export function waterParams(
   correction: Correction,
   frames: readonly FrameGain[],
-  limits: { red: number; blue: number },
   dive: ClipDive | null,
   clipSeconds: number,
 ): { params: Record<string, unknown>; exposure: number; reason: string } {
@@ -181,8 +180,6 @@ export function waterParams(
       distanceFrom: 'value',
       fitRed,
       fitBlue,
-      limitRed: limits.red,
-      limitBlue: limits.blue,
       veilRed: veilOf(0),
       veilGreen: veilOf(1),
       veilBlue: veilOf(2),

@@ -186,7 +186,7 @@ function draw(rng: Random, kind: CaseKind, part: Part): Making {
 /** The light meter looks at every so many pixels. */
 const EVERY = 17;
 /** Gain at which the mean luma of a picture, through standard video's curve, is what automatic exposure aims for. */
-function expose(light: Float32Array, aim: number): number {
+export function expose(light: Float32Array, aim: number): number {
   let [low, high] = [-12, 12];
   for (let k = 0; k < 30; k += 1) {
     const gain = 2 ** ((low + high) / 2);

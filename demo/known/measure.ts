@@ -14,7 +14,7 @@ import { pictureBytes, planesOver, type PlanarPicture } from '@inkavo/core/progr
 import { mapsOf, mapValues } from '@inkavo/core/program/maps';
 import type { ClipClass } from '@inkavo/core/reading/estimate';
 import { firstPass, type ClipFrame, type FirstPass } from '@inkavo/core/reading/firstPass';
-import { noiseOf } from '@inkavo/core/reading/noise';
+import { noiseIn, noiseOf } from '@inkavo/core/reading/noise';
 import type { Setting } from '@inkavo/core/reading/settings';
 import { asSteps } from '@inkavo/core/reading/stepsOf';
 import { meanOfArea } from '@inkavo/core/scopes/sampleArea';
@@ -66,6 +66,9 @@ function through(c: KnownCase, steps: Step[], raw: Float32Array): Float32Array {
     out.set(evaluate(program, [raw[3 * i], raw[3 * i + 1], raw[3 * i + 2]], false, maps.map((m) => m?.[i] ?? 0)), 3 * i);
   return out;
 }
+
+const rendered = ({ frames: [picture] }: KnownCase, steps: Step[]): Float32Array =>
+  pictureToRgb(bakeFor(compile(steps, 0), picture, 33), picture);
 
 /** What a person does with the first pass and a tap on the slate: fits the water, or balances. */
 function withPick(c: KnownCase, steps: Step[], raw: Float32Array): Step[] {
@@ -141,7 +144,9 @@ export function measureCase(request: CaseRequest): Measured {
   const out = through(c, own, raw);
   const scored = (picture: Float32Array): Score => score(picture, c.truths[0], STRIDE);
   const pickedSteps = c.slate ? withPick(c, stepsOf(asked), raw) : null;
-  const whole = pictureToRgb(bakeFor(compile(own, 0), c.frames[0], 33), c.frames[0]);
+  const whole = rendered(c, own);
+  // What comes before a spatial step, a conversion, changes no pixel beside another.
+  const spatial = own.filter((s) => s.kind === 'water' || s.kind === 'haze');
   const before = noiseOf(c.frames[0]);
   const after = noiseOf(undefined, { encoded: whole, guide: raw, width: W, height: H });
   return {
@@ -159,7 +164,7 @@ export function measureCase(request: CaseRequest): Measured {
     picked: pickedSteps && scored(through(c, pickedSteps, raw)),
     slate: pickedSteps && slateAfter(c, pickedSteps, raw),
     clipped: beyondWhite(out) - beyondWhite(c.truths[0]),
-    redNoise: after[0] / Math.max(1e-5, before[1]),
-    seam: worstSeam(raw, whole, W, H),
+    redNoise: noiseIn(after, 0) / Math.max(1e-5, noiseIn(before, 1)),
+    seam: spatial.length ? worstSeam(raw, rendered(c, spatial), W, H) : 0,
   };
 }

@@ -5,7 +5,7 @@ const FLOOR = 0.02;
 /** Pixels between the two that are compared, so that noise of one pixel counts for little. */
 const APART = 4;
 /** The correction may change so many times as fast as the picture, and by so much besides, over that distance. */
-export const SEAM_TIMES = 4;
+export const SEAM_TIMES = 5;
 export const SEAM_MORE = 0.12;
 /** Share of the places that may lie beyond: edges of a single pixel. */
 const SHARE = 0.999;

@@ -1,6 +1,6 @@
 import { bt709 } from '@inkavo/core/colour/transfer';
 import type { Step } from '@inkavo/core/model/grade';
-import { resolveParams } from '@inkavo/core/regions/keyframes';
+import { isKeyframed, resolveParams } from '@inkavo/core/regions/keyframes';
 import { water } from '@inkavo/core/steps/water';
 import { depthForNeutral, fitNeutral } from '@inkavo/core/steps/water/pick';
 import type { Area } from '@inkavo/core/scopes/sampleArea';
@@ -62,7 +62,12 @@ export class Picks {
         'One channel is empty here, so this cannot have been neutral. Pick a slate or pale sand.',
         true,
       );
-    useBench.getState().setParams(step.id, { ...fit, ...(params.depth > 0 ? {} : { depth }) });
+    // A depth that follows a log or keyframes stays; then only the losses are fitted.
+    const { fitRed, fitBlue } = fit;
+    const changed = isKeyframed(step.params.depth)
+      ? { fitRed, fitBlue }
+      : { ...(params.depth > 0 ? {} : { depth }), ...fit };
+    useBench.getState().setParams(step.id, changed);
     const how = params.depth > 0 ? 'Fitted to this neutral' : `As at ${depth.toFixed(1)} m, fitted to this neutral`;
     this.say(area, `${how}: red ×${fit.fitRed.toFixed(2)}, blue ×${fit.fitBlue.toFixed(2)} of the type's loss.`, false);
   }

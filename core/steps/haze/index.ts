@@ -22,11 +22,11 @@ const schema = z.object(numberShape(numbers));
 export type HazeParams = z.infer<typeof schema>;
 
 /**
- * Shares of the airlight between which a colour passes from hazy land to sky, wide enough that no edge is drawn between
- * the two.
+ * Shares of the airlight between which a colour passes to one that is left alone: haze only ever brings things nearer to
+ * the air's colour, so what is brighter is near by, or sky and clouds. Wide enough that no edge is drawn.
  */
-const SKY_BEGINS = 0.75;
-const SKY_WHOLE = 1.2;
+const SKY_BEGINS = 1;
+const SKY_WHOLE = 1.5;
 const smooth = (v: number): number => {
   const t = v < 0 ? 0 : v > 1 ? 1 : v;
   return t * t * (3 - 2 * t);
@@ -48,7 +48,6 @@ export const haze: StepKind<HazeParams> = {
   prepare(p) {
     const air = airlightOf(p);
     return (rgb, map = 0) => {
-      // What is as bright as the airlight in any channel is sky, or near: haze only ever dims towards it from below.
       const over = Math.max(rgb[0] / air[0], rgb[1] / air[1], rgb[2] / air[2]);
       const kept = smooth((over - SKY_BEGINS) / (SKY_WHOLE - SKY_BEGINS));
       const through = Math.exp(-MAP_END * map) * (1 - p.near);
@@ -66,7 +65,7 @@ export const haze: StepKind<HazeParams> = {
   vec4 air = texelFetch(data, ivec2(0, 0), 0);     // and the amount
   vec4 more = texelFetch(data, ivec2(1, 0), 0);    // floor, foreground, the map's end
   vec3 shares = rgb / air.rgb;
-  float t = clamp((max(shares.r, max(shares.g, shares.b)) - ${SKY_BEGINS}) / ${(SKY_WHOLE - SKY_BEGINS).toFixed(4)}, 0.0, 1.0);
+  float t = clamp((max(shares.r, max(shares.g, shares.b)) - ${SKY_BEGINS.toFixed(1)}) / ${(SKY_WHOLE - SKY_BEGINS).toFixed(4)}, 0.0, 1.0);
   float kept = t * t * (3.0 - 2.0 * t);
   float through = exp(-more.z * map) * (1.0 - more.y);
   float left = max(more.x, 1.0 - air.w * (1.0 - kept) * (1.0 - through));

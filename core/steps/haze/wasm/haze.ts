@@ -3,8 +3,8 @@ import { decode709, encode709, exp2, mix, most, smooth, takeVeil } from '../../.
 
 const LOG2_E: f32 = 1.44269504;
 // As the step's index has them.
-const SKY_BEGINS: f32 = 0.75;
-const SKY_WHOLE: f32 = 1.2;
+const SKY_BEGINS: f32 = 1;
+const SKY_WHOLE: f32 = 1.5;
 
 /** Encoded R'G'B' lines, changed in place. `data`: what the step's `shader.data` holds. */
 export function haze(data: usize, map: usize, share: usize, r: usize, g: usize, b: usize, count: i32): void {
@@ -24,7 +24,7 @@ export function haze(data: usize, map: usize, share: usize, r: usize, g: usize, 
     const lr = decode709(er);
     const lg = decode709(eg);
     const lb = decode709(eb);
-    // What is as bright as the airlight in any channel is sky, or near.
+    // What is brighter than the air in any channel is sky, or near.
     const over = most(f32x4.div(lr, airR), most(f32x4.div(lg, airG), f32x4.div(lb, airB)));
     const kept = smooth(f32x4.mul(f32x4.sub(over, f32x4.splat(SKY_BEGINS)), f32x4.splat(1 / (SKY_WHOLE - SKY_BEGINS))));
     const through = f32x4.mul(exp2(f32x4.mul(end, v128.load(map + o))), far);
