@@ -52,7 +52,9 @@ test('a first pass reads the clip and gives reasons; what is taken are ordinary 
   expect(green[1] - green[0]).toBeGreaterThan(25);
   await page.getByRole('button', { name: /First pass/ }).tap();
   const started = Date.now();
-  await page.getByRole('checkbox', { name: /^Water: Compared with how scenes are coloured, red is \d\.\d stops below/ }).waitFor();
+  await page
+    .getByRole('checkbox', { name: /^Water: Compared with how scenes are coloured, red is \d\.\d stops below/ })
+    .waitFor();
   console.log(`first pass of a clip with a proxy: ${Date.now() - started} ms`);
   await page.getByText(/^It looks like water, \d+ % sure\.$/).waitFor();
   // One is left out.
@@ -211,7 +213,9 @@ test('haze is found in the frame, taken off the distance, and the export shows w
   await page.getByRole('checkbox', { name: /^Convert: All of the trace lies between/ }).waitFor({ timeout: 30_000 });
   // By itself it may be taken for clear air; who was there says haze, and it is remembered.
   await page.getByRole('radio', { name: 'Haze', exact: true }).tap();
-  await page.getByRole('checkbox', { name: /^Haze: Haze is \d+ % of the light on average/ }).waitFor({ timeout: 30_000 });
+  await page
+    .getByRole('checkbox', { name: /^Haze: Haze is \d+ % of the light on average/ })
+    .waitFor({ timeout: 30_000 });
   await page.getByRole('checkbox', { name: /^Convert: All of the trace lies between/ }).waitFor();
   await page.getByRole('button', { name: /Take these/ }).tap();
   await settled(page);

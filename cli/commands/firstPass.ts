@@ -32,7 +32,13 @@ export const firstPass: Command = {
     };
     process.stderr.write('Reading the clip …\n');
     const pictures = await clipFrames(source, { inFrame: 0, outFrame: source.facts.frames - 1 });
-    const { setting: filmed, explanations } = doTask({ kind: 'firstPass', pictures, given, known, luts: lutTexts(given) });
+    const { setting: filmed, explanations } = doTask({
+      kind: 'firstPass',
+      pictures,
+      given,
+      known,
+      luts: lutTexts(given),
+    });
     const [{ found, likelihood, proposals }, ...others] = explanations;
     const steps = [...given, ...proposals.map((p) => p.step)];
     if (output) writeWhole(output, writeGrade(gradeOf(steps, 'First pass')));

@@ -17,7 +17,8 @@ export function takeVeil(light: number, veil: number): number {
 /** The same in the shading language, three channels at a time. */
 export const TAKE_VEIL_GLSL = `
 vec3 takeVeil(vec3 light, vec3 veil) {
-  vec3 q = light / max(vec3(1e-9), ${KNEE} * veil);
+  // Held to 1, where the power is not used: a large one would be infinite.
+  vec3 q = min(vec3(1.0), light / max(vec3(1e-9), ${KNEE} * veil));
   vec3 q2 = q * q;
   vec3 toe = ${(KNEE - 1).toFixed(4)} * veil * q2 * q2 * q;
   vec3 above = mix(toe, light - veil, step(${KNEE} * veil, light));

@@ -123,7 +123,8 @@ export function veilMap(picture: LinearPicture, veil: Readonly<Vec3>, nearest?: 
       const left = Math.floor(u);
       const right = Math.min(small.width - 1, left + 1);
       const of = (row: number): number =>
-        smooth[row * small.width + left] + (u - left) * (smooth[row * small.width + right] - smooth[row * small.width + left]);
+        smooth[row * small.width + left] +
+        (u - left) * (smooth[row * small.width + right] - smooth[row * small.width + left]);
       out[y * width + x] = Math.max(0, of(top) + (v - top) * (of(low) - of(top)) - near);
     }
   }

@@ -19,7 +19,9 @@ test('a perceptron computes what its formula says, by hand', () => {
 test('stored and read again it gives the same to 16 bits; weights of another shape are refused', () => {
   const stored = storePerceptron(small);
   expect(run(readPerceptron(stored), [0.2, -0.7])[0]).toBeCloseTo(run(small, [0.2, -0.7])[0], 3);
-  expect(() => readPerceptron({ ...stored, sizes: [3, 2, 1] })).toThrow('The weights do not belong to layers of 3, 2, 1.');
+  expect(() => readPerceptron({ ...stored, sizes: [3, 2, 1] })).toThrow(
+    'The weights do not belong to layers of 3, 2, 1.',
+  );
 });
 
 test('an input far outside what was learned is clamped', () => {

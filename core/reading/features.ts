@@ -61,8 +61,7 @@ const levels = ({ luma, channels }: Cells): number[] => [
 /** Minkowski means of the light, less a share of the darkest hundredth. */
 function minkowski({ linear, dark }: Cells, exponent: number, share: number): number[] {
   const sum = [0, 0, 0];
-  for (let i = 0; i < linear.length; i += 1)
-    sum[i % 3] += Math.max(1e-4, linear[i] - share * dark[i % 3]) ** exponent;
+  for (let i = 0; i < linear.length; i += 1) sum[i % 3] += Math.max(1e-4, linear[i] - share * dark[i % 3]) ** exponent;
   return sum.map((s) => (s / GRID_CELLS) ** (1 / exponent));
 }
 
@@ -79,7 +78,9 @@ function casts(cells: Cells): number[] {
       edges[i % 3] += Math.abs(linear[i + 3] - linear[i]);
   const world = minkowski(cells, 1, 0);
   return [
-    ...[world, minkowski(cells, 6, 0), minkowski(cells, 1, 0.9), minkowski(cells, 6, 0.9), dark, edges].flatMap(logChroma),
+    ...[world, minkowski(cells, 6, 0), minkowski(cells, 1, 0.9), minkowski(cells, 6, 0.9), dark, edges].flatMap(
+      logChroma,
+    ),
     Math.log(1e-3 + edges[1] / GRID_CELLS / Math.max(1e-3, world[1])),
   ];
 }
@@ -134,17 +135,11 @@ function thirds({ encoded, linear, luma }: Cells): number[] {
     const sums = [0, 0, 0];
     for (let i = 3 * from; i < 3 * to; i += 1) sums[i % 3] += linear[i];
     let detail = 0;
-    for (let i = from; i < to; i += 1)
-      if (i % GRID_WIDTH < GRID_WIDTH - 1) detail += Math.abs(luma[i + 1] - luma[i]);
+    for (let i = from; i < to; i += 1) if (i % GRID_WIDTH < GRID_WIDTH - 1) detail += Math.abs(luma[i + 1] - luma[i]);
     const darkest = [0, 1, 2].map((c) =>
       at(new Float32Array(to - from).map((_, i) => encoded[3 * (from + i) + c]).sort(), 0.03),
     );
-    return [
-      ...[0.03, 0.5, 0.97].map((p) => at(sorted, p)),
-      ...darkest,
-      ...logChroma(sums),
-      detail / (to - from),
-    ];
+    return [...[0.03, 0.5, 0.97].map((p) => at(sorted, p)), ...darkest, ...logChroma(sums), detail / (to - from)];
   });
 }
 

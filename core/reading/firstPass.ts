@@ -13,7 +13,7 @@ import { apart, noiseAfter, outcomeOf, type Outcome } from './outcome';
 import { median, spread } from './readFrames';
 import { POSSIBLE, settingOf } from './possible';
 import type { Setting } from './settings';
-import { asSteps, percent, stepsOf } from './stepsOf';
+import { asSteps, exposureReason, percent, saturationReason, SOFT, stepsOf } from './stepsOf';
 
 /** A small picture of a clip, and when. */
 export interface ClipFrame {
@@ -75,7 +75,11 @@ const FLAT = 0.5;
 const CONVERTED = { black: [-0.03, 0.3], white: [0.6, 1.25] } as const;
 const within = (v: number, [low, high]: readonly [number, number]): boolean => v >= low && v <= high;
 
-function proposeConversion(frames: readonly ClipFrame[], evidence: Evidence, { camera, depth, transfer }: Known): Proposal | null {
+function proposeConversion(
+  frames: readonly ClipFrame[],
+  evidence: Evidence,
+  { camera, depth, transfer }: Known,
+): Proposal | null {
   const step = (name: string): Step =>
     newStep('convert', 'first-convert', { profile: PROFILES.find((p) => p.name === name) });
   const tagged = transfer ? BY_TAG[transfer] : undefined;
@@ -114,7 +118,10 @@ const NOTICED = 1.5;
 const OFFERED = 0.08;
 const OTHERS = 2;
 
-function weigh(evidence: Evidence, { camera, setting = 'unsure', dive }: Known): { found: ClipClass; likelihood: number }[] {
+function weigh(
+  evidence: Evidence,
+  { camera, setting = 'unsure', dive }: Known,
+): { found: ClipClass; likelihood: number }[] {
   const own = likelihoods(evidence);
   const weights = CLASSES.map((c) => {
     const kind = (camera && BY_KIND[camera]?.[c]) ?? 1;
@@ -181,7 +188,9 @@ function quietened(frames: readonly ClipFrame[], given: readonly Step[], proposa
     ['limitBlue', 'blue', BLUE_NOISE],
   ] as const)
     for (let limit = MOST_RAISED; limit >= LEAST_RAISED; limit -= LIMIT_STEP) {
-      list = list.map((p) => (p.step.kind === 'water' ? { ...p, step: { ...p.step, params: { ...p.step.params, [key]: limit } } } : p));
+      list = list.map((p) =>
+        p.step.kind === 'water' ? { ...p, step: { ...p.step, params: { ...p.step.params, [key]: limit } } } : p,
+      );
       if (noiseAfter(frame, [...given, ...asSteps(list)], noise)[channel] <= most) break;
     }
   return list;
@@ -191,6 +200,9 @@ function quietened(frames: readonly ClipFrame[], given: readonly Step[], proposa
 const LOST = 0.0025;
 /** Colours beyond this share of the vectorscope's radius are garish (as the hold check has it), and are held to it. */
 const GARISH = 0.8;
+/** Beyond black, where saturated darks go, more is borne; less saturation must bring it down by this much to be worth it. */
+const UNDER = 0.02;
+const HELPED = 0.9;
 const STEP_DOWN = 0.15;
 const MOST_DOWN = 8;
 /** Brightest parts below this are dull (encoded luma; a well exposed picture's lie just below 100 %, common practice). */
@@ -199,32 +211,41 @@ const STEP_UP = 0.2;
 const MOST_UP = 6;
 
 /** Measures proposals on the frames, and weakens what would clip or turn garish. */
-function judged(frames: readonly ClipFrame[], given: readonly Step[], proposals: Proposal[], before: Outcome): { proposals: Proposal[]; outcome: Outcome } {
+function judged(
+  frames: readonly ClipFrame[],
+  given: readonly Step[],
+  proposals: Proposal[],
+  before: Outcome,
+): { proposals: Proposal[]; outcome: Outcome } {
   let list = proposals;
   let outcome = outcomeOf(frames, [...given, ...asSteps(list)]);
-  const change = (kind: string, by: (params: Record<string, unknown>) => Record<string, unknown>, make?: () => Proposal): void => {
-    if (!list.some((p) => p.step.kind === kind) && make) list = [...list, make()];
-    list = list.map((p) => (p.step.kind === kind ? { ...p, step: { ...p.step, params: by(p.step.params) } } : p));
+  /** Changes one number of the step of a kind, which is made where there is none, and measures again. */
+  const change = (kind: 'range' | 'saturation', key: string, by: (v: number) => number): void => {
+    if (!list.some((p) => p.step.kind === kind)) list = [...list, { step: newStep(kind, `first-${kind}`), reason: '' }];
+    list = list.map((p) => {
+      if (p.step.kind !== kind) return p;
+      const params = { ...p.step.params, [key]: by(p.step.params[key] as number) };
+      const reason = kind === 'range' ? exposureReason(params) : saturationReason(params);
+      return { step: { ...p.step, params: kind === 'range' ? { ...params, soft: SOFT } : params }, reason };
+    });
     outcome = outcomeOf(frames, [...given, ...asSteps(list)]);
   };
+  const weaker = (amount: number): number => Math.max(0.3, amount * 0.92);
   for (let k = 0; k < MOST_DOWN && outcome.chroma > Math.max(GARISH, before.chroma); k += 1)
-    change(
-      'saturation',
-      (p) => ({ ...p, amount: Math.max(0.3, (p.amount as number) * 0.9) }),
-      () => ({ step: newStep('saturation', 'first-saturation'), reason: 'Held back, so that no colour turns garish.' }),
-    );
-  for (let k = 0; k < MOST_UP && list.length > 0 && outcome.white < DULL && outcome.lost <= before.lost; k += 1)
-    change(
-      'range',
-      (p) => ({ ...p, exposure: (p.exposure as number) + STEP_UP }),
-      () => ({ step: newStep('range', 'first-range'), reason: 'Up, so that the brightest parts stand where whites do.' }),
-    );
-  for (let k = 0; k < MOST_DOWN && outcome.lost > before.lost + LOST; k += 1)
-    change(
-      'range',
-      (p) => ({ ...p, exposure: (p.exposure as number) - STEP_DOWN, soft: 0.04 }),
-      () => ({ step: newStep('range', 'first-range'), reason: 'Down a little, so that nothing bright is lost.' }),
-    );
+    change('saturation', 'amount', weaker);
+  for (let k = 0; k < MOST_DOWN && outcome.under > before.under + UNDER; k += 1) {
+    const was = [list, outcome] as const;
+    change('saturation', 'amount', weaker);
+    // Not by its colour, then: what is dark stays dark.
+    if (outcome.under > was[1].under * HELPED) {
+      [list, outcome] = was;
+      break;
+    }
+  }
+  for (let k = 0; k < MOST_UP && list.length > 0 && outcome.white < DULL && outcome.over <= before.over; k += 1)
+    change('range', 'exposure', (v) => v + STEP_UP);
+  for (let k = 0; k < MOST_DOWN && outcome.over > before.over + LOST; k += 1)
+    change('range', 'exposure', (v) => v - STEP_DOWN);
   return { proposals: list, outcome };
 }
 

@@ -177,11 +177,15 @@ const AS_GOOD = 0.002;
 const TRIED = 4;
 
 /** Whether a mend makes anything but its own kind worse, on frames where the grade is measured already. */
-function worsens(kind: HeldKind, before: readonly HeldMoment[], after: readonly HeldMoment[], middle: { level: number; cast: number }): boolean {
+function worsens(
+  kind: HeldKind,
+  before: readonly HeldMoment[],
+  after: readonly HeldMoment[],
+  middle: { level: number; cast: number },
+): boolean {
   return HELD.some(
     (other) =>
-      other !== kind &&
-      before.some((m, i) => beyond(other, after[i], middle) > beyond(other, m, middle) + AS_GOOD),
+      other !== kind && before.some((m, i) => beyond(other, after[i], middle) > beyond(other, m, middle) + AS_GOOD),
   );
 }
 
@@ -292,7 +296,9 @@ export function holdCheck(
     }));
     const [soft, ...less] = options;
     const best = less.toSorted((a, b) => a.after - b.after)[0];
-    for (const { mend, after } of [soft, best].filter((t) => t && t.after < before * 0.8 && harmless('grade', t.mend.steps)))
+    for (const { mend, after } of [soft, best].filter(
+      (t) => t && t.after < before * 0.8 && harmless('grade', t.mend.steps),
+    ))
       mends.push({ ...mend, text: `Lost by the grade there: ${percent(after, 1)} instead of ${percent(before, 1)}.` });
   }
   const drifting = worst('level');
@@ -300,7 +306,8 @@ export function holdCheck(
     const mend = levelMend(steps, moments, own);
     const before = moments.find((m) => m.frame === drifting.frame)!.level;
     const after = new Measurer(mend.steps, ends).measure(drifting).level;
-    if (harmless('level', mend.steps)) mends.push({ ...mend, text: `Mean luma there: ${percent(after)} instead of ${percent(before)}.` });
+    if (harmless('level', mend.steps))
+      mends.push({ ...mend, text: `Mean luma there: ${percent(after)} instead of ${percent(before)}.` });
   }
   return { moments, troubles, mends };
 }

@@ -49,7 +49,8 @@ export function noiseOf(
 }
 
 /** Deviation of a channel's noise. */
-export const noiseIn = (covariance: NoiseCovariance, channel: 0 | 1 | 2): number => Math.sqrt(Math.max(0, covariance[4 * channel]));
+export const noiseIn = (covariance: NoiseCovariance, channel: 0 | 1 | 2): number =>
+  Math.sqrt(Math.max(0, covariance[4 * channel]));
 
 /** Deviation of a sum of the channels' noise, each with a weight. */
 export function noiseThrough(covariance: NoiseCovariance, weights: Readonly<Vec3>): number {

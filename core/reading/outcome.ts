@@ -12,8 +12,9 @@ import { median, percentile, spread } from './readFrames';
 /** Cells of some frames through steps, encoded, three numbers each; and what they were before. */
 export interface Outcome {
   encoded: Float64Array;
-  /** Share of the cells of which a channel is lost: beyond black or white. */
-  lost: number;
+  /** Shares of the cells of which a channel is lost beyond white, and beyond black. */
+  over: number;
+  under: number;
   /** Encoded luma: its 0.5 and 99.5 percentiles. */
   black: number;
   white: number;
@@ -33,7 +34,7 @@ export function outcomeOf(all: readonly ClipFrame[], steps: readonly Step[]): Ou
   const count = frames.reduce((n, f) => n + Math.ceil(f.small.luma.length / STRIDE), 0);
   const encoded = new Float64Array(3 * count);
   const [luma, chroma] = [new Float64Array(count), new Float64Array(count)];
-  let [at, lost] = [0, 0];
+  let [at, over, under] = [0, 0, 0];
   for (const { small, seconds } of frames) {
     const program = compile(steps, seconds);
     const values = mapsOf(program, small).map((m) => (m ? smallValues(m, small.luma) : null));
@@ -46,14 +47,16 @@ export function outcomeOf(all: readonly ClipFrame[], steps: readonly Step[]): Ou
         values.map((v) => v?.[i] ?? 0),
       );
       encoded.set([r, g, b], 3 * at);
-      if (Math.max(r, g, b) > 1 + TOLERANCE || Math.min(r, g, b) < -TOLERANCE) lost += 1;
+      if (Math.max(r, g, b) > 1 + TOLERANCE) over += 1;
+      if (Math.min(r, g, b) < -TOLERANCE) under += 1;
       luma[at] = luma709(r, g, b);
       chroma[at] = 2 * Math.hypot((b - luma[at]) / 1.8556, (r - luma[at]) / 1.5748);
     }
   }
   return {
     encoded,
-    lost: lost / count,
+    over: over / count,
+    under: under / count,
     black: percentile(luma, 0.005),
     white: percentile(luma, 0.995),
     chroma: percentile(chroma, 0.95),
@@ -80,7 +83,11 @@ const NUDGE = 0.004;
  * Noise of red and blue after steps, over green's before: for cells spread over a frame, by how the result changes with
  * each channel of the recording; the median.
  */
-export function noiseAfter(frame: ClipFrame, steps: readonly Step[], covariance: NoiseCovariance): { red: number; blue: number } {
+export function noiseAfter(
+  frame: ClipFrame,
+  steps: readonly Step[],
+  covariance: NoiseCovariance,
+): { red: number; blue: number } {
   const before = noiseIn(covariance, 1);
   if (before === 0) return { red: 1, blue: 1 };
   const { code, luma } = frame.small;

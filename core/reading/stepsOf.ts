@@ -76,19 +76,25 @@ function balanceSteps({ gain }: Correction): { proposals: Proposal[]; exposure: 
   };
 }
 
+/** Soft ends where exposure was changed. */
+export const SOFT = 0.03;
+
+export const exposureReason = ({ exposure }: Record<string, unknown>): string =>
+  `${(exposure as number) > 0 ? 'Up' : 'Down'} ${stops(exposure as number)} stops, to where scenes like this lie.`;
+export const saturationReason = ({ amount }: Record<string, unknown>): string =>
+  `Colours are ${(amount as number) > 1 ? 'weaker' : 'stronger'} than scenes have them: ×${(amount as number).toFixed(2)}.`;
+
 function levelSteps(exposure: number, { saturation }: Correction): Proposal[] {
   const proposals: Proposal[] = [];
-  if (Math.abs(exposure) >= LEAST_STOPS)
-    proposals.push({
-      step: newStep('range', 'first-range', { exposure: Math.min(5, Math.max(-5, exposure)), soft: 0.02 }),
-      reason: `${exposure > 0 ? 'Up' : 'Down'} ${stops(exposure)} stops, to where scenes like this lie.`,
-    });
+  const add = (step: Step, reason: (params: Record<string, unknown>) => string): void =>
+    void proposals.push({ step, reason: reason(step.params) });
+  if (Math.abs(exposure) >= LEAST_STOPS) {
+    const held = Math.min(5, Math.max(-5, exposure));
+    add(newStep('range', 'first-range', { exposure: held, soft: SOFT }), exposureReason);
+  }
   if (Math.abs(saturation) >= LEAST_SATURATION) {
     const amount = Math.exp(Math.min(MOST_SATURATION, saturation));
-    proposals.push({
-      step: newStep('saturation', 'first-saturation', { amount }),
-      reason: `Colours are ${saturation > 0 ? 'weaker' : 'stronger'} than scenes have them: ×${amount.toFixed(2)}.`,
-    });
+    add(newStep('saturation', 'first-saturation', { amount }), saturationReason);
   }
   return proposals;
 }
@@ -115,7 +121,11 @@ export interface StepsContext {
 }
 
 /** The steps of a correction in working order, each with its reason. */
-export function stepsOf(fault: Fault, found: Correction, { hazeShare, frames, dive, seconds }: StepsContext): Proposal[] {
+export function stepsOf(
+  fault: Fault,
+  found: Correction,
+  { hazeShare, frames, dive, seconds }: StepsContext,
+): Proposal[] {
   const correction = { ...found, saturation: found.saturation + GREYED[fault] };
   if (fault === 'water') {
     const { params, exposure, reason } = waterParams(correction, frames, dive, seconds);

@@ -58,12 +58,18 @@ const GAIN_DEVIATION = 0.25;
  * The losses of red and blue, as fits of a type's, that explain gains over frames: the mean of what each frame asks for,
  * drawn towards 1. `cost`: what is left, in squared deviations.
  */
-function fitTo(type: WaterType, depths: readonly number[], distance: number, gains: readonly Readonly<Vec3>[]): { fitRed: number; fitBlue: number; cost: number } {
+function fitTo(
+  type: WaterType,
+  depths: readonly number[],
+  distance: number,
+  gains: readonly Readonly<Vec3>[],
+): { fitRed: number; fitBlue: number; cost: number } {
   const rows = depths.map((depth) => lossOf(type, depth, distance));
   let cost = 0;
   const [fitRed, fitBlue] = ([0, 2] as const).map((c) => {
     // gain_c − gain_g = loss_g − fit · loss_c: a line through all frames, by least squares with a prior on fit = 1.
-    const weight = (GAIN_DEVIATION / FIT_DEVIATION) ** 2 * rows.reduce((s, r) => s + r[c] * r[c], 0) / rows.length / rows.length;
+    const weight =
+      ((GAIN_DEVIATION / FIT_DEVIATION) ** 2 * rows.reduce((s, r) => s + r[c] * r[c], 0)) / rows.length / rows.length;
     let [above, below] = [weight, weight];
     rows.forEach((r, i) => {
       const wanted = r[1] - (gains[i][c] - gains[i][1]);
@@ -89,7 +95,11 @@ function distanceCost(type: WaterType, depth: number, distance: number, veil: Re
 }
 
 /** Type and distance for known depths, or for one depth that is found with them. */
-function fitWater(frames: readonly FrameGain[], { gain, veil }: Correction, depthAt?: (seconds: number) => number): Fit {
+function fitWater(
+  frames: readonly FrameGain[],
+  { gain, veil }: Correction,
+  depthAt?: (seconds: number) => number,
+): Fit {
   const known = depthAt && frames.map((f) => Math.max(0.1, depthAt(f.seconds)));
   const depths = known ? [known] : Array.from({ length: DEEPEST / DEPTH_STEP }, (_, i) => [(i + 1) * DEPTH_STEP]);
   const gains = known ? frames.map((f) => f.gain) : [gain];
@@ -155,7 +165,11 @@ export function waterParams(
   const [far, here] = [lossOf(type, depth, distance), lossOf(type, depth, 0)];
   const exact = (c: 0 | 2): number => clamp((far[1] - (gain[c] - gain[1])) / far[c], LEAST_FIT, MOST_FIT);
   const [fitRed, fitBlue] = dive || over ? [fit.fitRed, fit.fitBlue] : [exact(0), exact(2)];
-  const left = (loss: Readonly<Vec3>): Vec3 => [Math.exp(fitRed * loss[0]), Math.exp(loss[1]), Math.exp(fitBlue * loss[2])];
+  const left = (loss: Readonly<Vec3>): Vec3 => [
+    Math.exp(fitRed * loss[0]),
+    Math.exp(loss[1]),
+    Math.exp(fitBlue * loss[2]),
+  ];
   const [leftFar, leftHere] = [left(far), left(here)];
   const veilOf = (c: number): number =>
     clamp(bt709.encode(veil[c] / Math.max(1e-3, 1 - leftFar[c] / leftHere[c])), 0, MOST_VEIL);

@@ -8,7 +8,10 @@ import type { Random } from './random';
 /** From light (1 = white) to code values 0–1, each channel alike. */
 export type Curve = (light: number) => number;
 
-const above0 = (f: Curve): Curve => (v) => (v <= 0 ? 0 : f(v));
+const above0 =
+  (f: Curve): Curve =>
+  (v) =>
+    v <= 0 ? 0 : f(v);
 /** What standard video is recorded with: the standard's own curve and others that cameras have in its place. */
 const STANDARD_CURVES: Record<string, Curve> = {
   bt709: bt709.encode,

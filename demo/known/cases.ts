@@ -163,7 +163,16 @@ function drawWhite(rng: Random): { words: string; matrix: Mat3 } {
 }
 
 function draw(rng: Random, kind: CaseKind, part: Part): Making {
-  const plain = { words: '', see: clear as Scene, through: () => 1, distances: drawDistances(rng, 1), farthest: 1, white: IDENTITY3, curve: null, depth: 8 } as Making;
+  const plain = {
+    words: '',
+    see: clear as Scene,
+    through: () => 1,
+    distances: drawDistances(rng, 1),
+    farthest: 1,
+    white: IDENTITY3,
+    curve: null,
+    depth: 8,
+  } as Making;
   if (kind === 'water') return { ...plain, ...drawWater(rng, part) };
   if (kind === 'haze') return { ...plain, ...drawHaze(rng) };
   if (kind === 'good') return plain;
@@ -216,8 +225,6 @@ function layIn(surfaces: Float32Array, slate: Area): void {
       surfaces.fill(0.5, 3 * (y * W + x), 3 * (y * W + x) + 3);
 }
 
-
-
 export interface CaseRequest {
   seed: number;
   kind: CaseKind;
@@ -237,7 +244,8 @@ function halved(picture: Float32Array): Float32Array {
     for (let x = 0; x < W / 2; x += 1)
       for (let c = 0; c < 3; c += 1) {
         const i = 3 * (2 * y * W + 2 * x) + c;
-        out[3 * ((y * W) / 2 + x) + c] = (picture[i] + picture[i + 3] + picture[i + 3 * W] + picture[i + 3 * W + 3]) / 4;
+        out[3 * ((y * W) / 2 + x) + c] =
+          (picture[i] + picture[i + 3] + picture[i + 3 * W] + picture[i + 3 * W + 3]) / 4;
       }
   return out;
 }
@@ -291,7 +299,10 @@ export function makeCase({ seed, kind, part, pictures = 2, slate = false, half =
     made.truths.push(truth);
     made.through.push(through);
     // Automatic exposure brings what is filmed to about the same level, good pictures as they are.
-    const gain = kind === 'water' || kind === 'haze' || kind === 'mixed' ? expose(light, Math.min(0.62, meanLuma(truth) * Math.exp(off))) : 1;
+    const gain =
+      kind === 'water' || kind === 'haze' || kind === 'mixed'
+        ? expose(light, Math.min(0.62, meanLuma(truth) * Math.exp(off)))
+        : 1;
     const colour: Vec3 = [0, 0, 0];
     made.standard.push(
       new Float32Array(light.length).map((_, i) => {

@@ -62,7 +62,11 @@ export function descent(name: string, water: Water, from: number, to: number, se
     dive: { log: { name, startedAt: null, samples }, offset: 20 },
     slate: (t) => {
       const gain = gainAt(t);
-      return render(camera, camera.curve, look(inWater(water, depthAt(t), SLATE), [0.45, 0.45, 0.45]).map((v) => gain * v) as Vec3);
+      return render(
+        camera,
+        camera.curve,
+        look(inWater(water, depthAt(t), SLATE), [0.45, 0.45, 0.45]).map((v) => gain * v) as Vec3,
+      );
     },
   };
 }

@@ -23,7 +23,8 @@ export function drawDistances(rng: Random, farthest: number): Distances {
     blobs: (x, y) => 1 + (farthest - 1) * smoothstep(0.3, 0.7, fractal(2.5 * x, 2.5 * y, 2, seed)),
     gradient: (x) => 1 + (farthest - 1) * (a > 0.5 ? x : 1 - x),
     'near thing': (x, y) => {
-      const inside = ((x - a) / (b * 1.4)) ** 2 + ((y - 0.6) / (b * 1.8)) ** 2 < 0.8 + 0.5 * fractal(6 * x, 6 * y, 2, seed);
+      const inside =
+        ((x - a) / (b * 1.4)) ** 2 + ((y - 0.6) / (b * 1.8)) ** 2 < 0.8 + 0.5 * fractal(6 * x, 6 * y, 2, seed);
       return inside ? 1 : Math.max(1.3, plane(y));
     },
   };

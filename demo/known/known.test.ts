@@ -76,24 +76,27 @@ const DESCENTS: [string, Water, number, number][] = [
   ['clear', { types: ['IA', 'IB'], second: 0.5 }, 4, 25],
 ];
 
-test.each(DESCENTS)('a descent in %s water by its dive log: the type is found, and one pick holds all the way', (name, water, from, to) => {
-  fetchPhotographs();
-  const made = descent(name, water, from, to, 1);
-  const known = { depth: 8, transfer: null, setting: 'water' } as const;
-  const steps = asSteps(firstPass(made.frames, [], { ...known, dive: made.dive }).explanations[0].proposals);
-  const step = steps.find((s) => s.kind === 'water')!;
-  const slate = made.slate(15).map((v) => bt709.decode(v)) as Vec3;
-  const { fitRed, fitBlue } = fitNeutral(resolveParams(step.params, 15) as WaterParams, slate, 0)!;
-  const picked = steps.map((s) => (s === step ? { ...s, params: { ...s.params, fitRed, fitBlue } } : s));
-  const own = asSteps(firstPass(made.frames, [], known).explanations[0].proposals);
-  const [untouched, log, pick, alone] = [[], steps, picked, own].map((list) => slateOff(made, list));
-  console.log(
-    `${name}: slate off by ${untouched.toFixed(1)} untouched, ${log.toFixed(1)} by the log, ${pick.toFixed(1)} with a pick, ${alone.toFixed(1)} by colour alone (a*, b*)`,
-  );
-  expect(log).toBeLessThan(8);
-  expect(pick).toBeLessThan(6);
-  expect(alone).toBeLessThan(untouched / 2);
-});
+test.each(DESCENTS)(
+  'a descent in %s water by its dive log: the type is found, and one pick holds all the way',
+  (name, water, from, to) => {
+    fetchPhotographs();
+    const made = descent(name, water, from, to, 1);
+    const known = { depth: 8, transfer: null, setting: 'water' } as const;
+    const steps = asSteps(firstPass(made.frames, [], { ...known, dive: made.dive }).explanations[0].proposals);
+    const step = steps.find((s) => s.kind === 'water')!;
+    const slate = made.slate(15).map((v) => bt709.decode(v)) as Vec3;
+    const { fitRed, fitBlue } = fitNeutral(resolveParams(step.params, 15) as WaterParams, slate, 0)!;
+    const picked = steps.map((s) => (s === step ? { ...s, params: { ...s.params, fitRed, fitBlue } } : s));
+    const own = asSteps(firstPass(made.frames, [], known).explanations[0].proposals);
+    const [untouched, log, pick, alone] = [[], steps, picked, own].map((list) => slateOff(made, list));
+    console.log(
+      `${name}: slate off by ${untouched.toFixed(1)} untouched, ${log.toFixed(1)} by the log, ${pick.toFixed(1)} with a pick, ${alone.toFixed(1)} by colour alone (a*, b*)`,
+    );
+    expect(log).toBeLessThan(8);
+    expect(pick).toBeLessThan(6);
+    expect(alone).toBeLessThan(untouched / 2);
+  },
+);
 
 test('the score itself: a picture against itself is 0, and colours differ as CIEDE2000 says', () => {
   const truth = Float32Array.from([0.2, 0.3, 0.1, 0.5, 0.5, 0.5]);

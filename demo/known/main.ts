@@ -12,7 +12,20 @@ import type { Score } from './score';
 const mean = (values: readonly number[]): number => values.reduce((a, b) => a + b, 0) / Math.max(1, values.length);
 
 /** Kinds in the order in which they are made. */
-const ORDER: readonly CaseKind[] = ['water', 'haze', 'white', 'good', 'water', 'flat', 'mixed', 'good', 'water', 'haze', 'white', 'flat'];
+const ORDER: readonly CaseKind[] = [
+  'water',
+  'haze',
+  'white',
+  'good',
+  'water',
+  'flat',
+  'mixed',
+  'good',
+  'water',
+  'haze',
+  'white',
+  'flat',
+];
 
 /** Requests for so many cases of a part; half of those of water and white have a slate. */
 export const requests = (count: number, part: Part, from: number): CaseRequest[] =>
@@ -57,13 +70,17 @@ export function report(all: readonly Measured[]): string[] {
       const own = mean(chosen.map((m) => pick(m)!.difference));
       const worse = chosen.filter((m) => pick(m)!.difference > m.untouched.difference + 0.5);
       const harm = Math.max(0, ...chosen.map((m) => pick(m)!.difference - m.untouched.difference));
-      const chroma = mean(chosen.map((m) => pick(m)!.chroma * m.untouched.trueChroma)) / mean(chosen.map((m) => m.untouched.trueChroma));
+      const chroma =
+        mean(chosen.map((m) => pick(m)!.chroma * m.untouched.trueChroma)) /
+        mean(chosen.map((m) => m.untouched.trueChroma));
       return `${name} ${own.toFixed(2)} (${(own / base).toFixed(2)}; chroma ${chroma.toFixed(2)}; worse ${worse.length}, by ${harm.toFixed(1)})`;
     };
     const plain = Object.keys(some[0].plain).map((n) => [n, mean(some.map((m) => m.plain[n].difference))] as const);
     const [name, best] = plain.reduce((a, b) => (b[1] < a[1] ? b : a));
     const right = (pick: (m: Measured) => string): string => {
-      const count = some.filter((m) => pick(m) === kind || (kind === 'mixed' && ['flat', 'haze'].includes(pick(m)))).length;
+      const count = some.filter(
+        (m) => pick(m) === kind || (kind === 'mixed' && ['flat', 'haze'].includes(pick(m))),
+      ).length;
       return `${((100 * count) / some.length).toFixed(0)} %`;
     };
     const slates = some.filter((m) => m.slate);
@@ -71,9 +88,14 @@ export function report(all: readonly Measured[]): string[] {
       `${kind}: ${some.length} cases, untouched ${untouched.toFixed(2)}, best plain method ${best.toFixed(2)} (${name})`,
       `  ${[figure('alone', (m) => m.alone), figure('asked', (m) => m.asked), figure('picked', (m) => m.picked)].filter(Boolean).join(', ')}`,
       `  known for what it is ${right((m) => m.found)}, asked ${right((m) => m.foundAsked)}; clipped at most ${(100 * Math.max(...some.map((m) => m.clipped))).toFixed(2)} %; red noise at most ${Math.max(...some.map((m) => m.redNoise)).toFixed(2)}, mean ${mean(some.map((m) => m.redNoise)).toFixed(2)}; seam at most ${Math.max(...some.map((m) => m.seam)).toFixed(2)}` +
-        (slates.length ? `; slate at most ${Math.max(...slates.flatMap((m) => m.slate!.map(Math.abs))).toFixed(2)} off` : ''),
+        (slates.length
+          ? `; slate at most ${Math.max(...slates.flatMap((m) => m.slate!.map(Math.abs))).toFixed(2)} off`
+          : ''),
     );
-    if (kind === 'good') lines.push(`  left alone ${((100 * some.filter((m) => m.steps.length === 0).length) / some.length).toFixed(0)} %`);
+    if (kind === 'good')
+      lines.push(
+        `  left alone ${((100 * some.filter((m) => m.steps.length === 0).length) / some.length).toFixed(0)} %`,
+      );
   }
   return lines;
 }
@@ -86,8 +108,12 @@ async function main([first, second, third, fourth]: string[]): Promise<void> {
   const all = await measureAll(requests(Number(first ?? 420), (second ?? 'aside') as Part, Number(third ?? 10_000)));
   console.log(report(all).join('\n'));
   if (fourth === 'worst')
-    for (const m of all.toSorted((a, b) => b.alone.difference - b.untouched.difference - (a.alone.difference - a.untouched.difference)).slice(0, 25))
-      console.log(`${m.seed} ${m.name}: ${m.untouched.difference.toFixed(1)} → ${m.alone.difference.toFixed(1)}, asked ${m.asked.difference.toFixed(1)}, ${m.found} ${m.steps.join('+')} seam ${m.seam.toFixed(2)} noise ${m.redNoise.toFixed(1)} clip ${(100 * m.clipped).toFixed(2)}`);
+    for (const m of all
+      .toSorted((a, b) => b.alone.difference - b.untouched.difference - (a.alone.difference - a.untouched.difference))
+      .slice(0, 25))
+      console.log(
+        `${m.seed} ${m.name}: ${m.untouched.difference.toFixed(1)} → ${m.alone.difference.toFixed(1)}, asked ${m.asked.difference.toFixed(1)}, ${m.found} ${m.steps.join('+')} seam ${m.seam.toFixed(2)} noise ${m.redNoise.toFixed(1)} clip ${(100 * m.clipped).toFixed(2)}`,
+      );
 }
 
 if (require.main === module) void main(process.argv.slice(2));

@@ -54,7 +54,14 @@ export interface Measured {
 }
 
 /** Settings that answer the question for each kind of case. */
-const ANSWERS: Record<CaseKind, Setting> = { water: 'water', haze: 'haze', mixed: 'haze', flat: 'air', white: 'air', good: 'air' };
+const ANSWERS: Record<CaseKind, Setting> = {
+  water: 'water',
+  haze: 'haze',
+  mixed: 'haze',
+  flat: 'air',
+  white: 'air',
+  good: 'air',
+};
 
 /** Through the steps, where the score looks and exactly; with maps. */
 const STRIDE = 7;
@@ -63,7 +70,15 @@ function through(c: KnownCase, steps: Step[], raw: Float32Array): Float32Array {
   const maps = mapsOf(program, shrink(c.frames[0])).map((m) => m && mapValues(m, raw, W, H, LUMA.bt709));
   const out = raw.slice();
   for (let i = 0; i < W * H; i += STRIDE)
-    out.set(evaluate(program, [raw[3 * i], raw[3 * i + 1], raw[3 * i + 2]], false, maps.map((m) => m?.[i] ?? 0)), 3 * i);
+    out.set(
+      evaluate(
+        program,
+        [raw[3 * i], raw[3 * i + 1], raw[3 * i + 2]],
+        false,
+        maps.map((m) => m?.[i] ?? 0),
+      ),
+      3 * i,
+    );
   return out;
 }
 
@@ -104,20 +119,48 @@ const beyondWhite = (encoded: Float32Array): number => {
 };
 
 /** The frames of a case through a real encoder at a camera's bits a pixel, and back. */
-export function throughCodec(frames: readonly PlanarPicture[], codec: 'libx264' | 'libx265', bits: number): PlanarPicture[] {
+export function throughCodec(
+  frames: readonly PlanarPicture[],
+  codec: 'libx264' | 'libx265',
+  bits: number,
+): PlanarPicture[] {
   const { format } = frames[0];
   const folder = mkdtempSync(join(tmpdir(), 'known-'));
   try {
     const pixels = format.depth === 8 ? 'yuv420p' : 'yuv420p10le';
-    const planes = frames.map((f) => Buffer.concat([f.y, f.cb, f.cr].map((p) => Buffer.from(p.buffer, p.byteOffset, p.byteLength))));
+    const planes = frames.map((f) =>
+      Buffer.concat([f.y, f.cb, f.cr].map((p) => Buffer.from(p.buffer, p.byteOffset, p.byteLength))),
+    );
     writeFileSync(join(folder, 'raw'), Buffer.concat(planes));
     const size = `${format.width}x${format.height}`;
     const quiet = ['-v', 'error', '-y'];
     const raw = ['-f', 'rawvideo', '-pix_fmt', pixels, '-s', size, '-r', '30'];
     const rate = String(Math.round(bits * format.width * format.height * 30));
     const more = codec === 'libx265' ? ['-x265-params', 'log-level=none'] : [];
-    execFileSync('ffmpeg', [...quiet, ...raw, '-i', join(folder, 'raw'), '-c:v', codec, '-b:v', rate, ...more, '-pix_fmt', pixels, join(folder, 'clip.mp4')]);
-    execFileSync('ffmpeg', [...quiet, '-i', join(folder, 'clip.mp4'), '-f', 'rawvideo', '-pix_fmt', pixels, join(folder, 'back')]);
+    execFileSync('ffmpeg', [
+      ...quiet,
+      ...raw,
+      '-i',
+      join(folder, 'raw'),
+      '-c:v',
+      codec,
+      '-b:v',
+      rate,
+      ...more,
+      '-pix_fmt',
+      pixels,
+      join(folder, 'clip.mp4'),
+    ]);
+    execFileSync('ffmpeg', [
+      ...quiet,
+      '-i',
+      join(folder, 'clip.mp4'),
+      '-f',
+      'rawvideo',
+      '-pix_fmt',
+      pixels,
+      join(folder, 'back'),
+    ]);
     const back = new Uint8Array(readFileSync(join(folder, 'back'))).buffer;
     const bytes = pictureBytes(format);
     return frames.map((_, i) => planesOver(back.slice(i * bytes, (i + 1) * bytes), format));
@@ -136,7 +179,8 @@ export function measureCase(request: CaseRequest): Measured {
   c.frames = throughCodec(c.frames, request.seed % 3 === 0 ? 'libx265' : 'libx264', bits);
   const raw = pictureToRgb(undefined, c.frames[0]);
   const frames = reading(c.frames);
-  const pass = (setting?: Setting): FirstPass => firstPass(frames, [], { depth: c.frames[0].format.depth, transfer: null, setting });
+  const pass = (setting?: Setting): FirstPass =>
+    firstPass(frames, [], { depth: c.frames[0].format.depth, transfer: null, setting });
   const alone = pass();
   const asked = pass(ANSWERS[c.kind]);
   const stepsOf = (p: FirstPass): Step[] => asSteps(p.explanations[0].proposals);

@@ -24,5 +24,9 @@ export function score(encoded: Float32Array, truth: Float32Array, stride: number
     trueChroma += Math.hypot(want[1], want[2]);
     count += 1;
   }
-  return { difference: difference / count, chroma: chroma / Math.max(1e-6, trueChroma), trueChroma: trueChroma / count };
+  return {
+    difference: difference / count,
+    chroma: chroma / Math.max(1e-6, trueChroma),
+    trueChroma: trueChroma / count,
+  };
 }

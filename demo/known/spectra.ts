@@ -47,7 +47,11 @@ export interface Seen {
 }
 
 /** The view at a distance (m), seen in water at a depth (m). */
-export function inWater({ types, second, across: [share, scattered] = [0.85, 0.045], veil = 0.04 }: Water, depth: number, distance: number): Seen {
+export function inWater(
+  { types, second, across: [share, scattered] = [0.85, 0.045], veil = 0.04 }: Water,
+  depth: number,
+  distance: number,
+): Seen {
   const down = NM.map(
     (w) => between(downwelling(types[0]), w) * (1 - second) + between(downwelling(types[1]), w) * second,
   );

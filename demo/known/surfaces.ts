@@ -58,7 +58,7 @@ function ground(kind: Ground, x: number, z: number, seed: number): Vec3 {
   // Sponges, shells and stones of other colours, a few.
   const spot = hash(Math.floor(x * 2.2), Math.floor(z * 2.2), seed + 51);
   const near =
-    Math.hypot((((x * 2.2) % 1) + 1) % 1 - 0.5, (((z * 2.2) % 1) + 1) % 1 - 0.5) <
+    Math.hypot(((((x * 2.2) % 1) + 1) % 1) - 0.5, ((((z * 2.2) % 1) + 1) % 1) - 0.5) <
     0.32 + 0.1 * fractal(x * 8, z * 8, 2, seed + 52);
   if (near && spot > (kind === 'mixed' ? 0.72 : 0.93)) {
     const colours: Vec3[] = [

@@ -218,11 +218,15 @@ test('haze by hand: what lies behind half its light comes back, air stays air, b
 
 test('a veil is taken off without a seam: the logarithm of what is left changes at most five times as fast as the light', () => {
   fc.assert(
-    fc.property(fc.double({ min: 1e-4, max: 1, noNaN: true }), fc.double({ min: 0, max: 0.8, noNaN: true }), (light, veil) => {
-      const ratio = 1.01;
-      const [a, b] = [takeVeil(light, veil), takeVeil(light * ratio, veil)];
-      const slope = Math.log(b / a) / Math.log(ratio);
-      return a > 0 && slope >= 1 - 1e-9 && slope <= 5 + 1e-6;
-    }),
+    fc.property(
+      fc.double({ min: 1e-4, max: 1, noNaN: true }),
+      fc.double({ min: 0, max: 0.8, noNaN: true }),
+      (light, veil) => {
+        const ratio = 1.01;
+        const [a, b] = [takeVeil(light, veil), takeVeil(light * ratio, veil)];
+        const slope = Math.log(b / a) / Math.log(ratio);
+        return a > 0 && slope >= 1 - 1e-9 && slope <= 5 + 1e-6;
+      },
+    ),
   );
 });

@@ -4,14 +4,32 @@ import { decode709 } from '@inkavo/core/colour/transferTables';
 import type { Vec3 } from '@inkavo/core/colour/matrix';
 import { MOST_VEILED, veilFeatures, type CellFeatures } from '@inkavo/core/fields/veilMap';
 import { run, storePerceptron, type Perceptron } from '@inkavo/core/learned/perceptron';
-import { anchorsOf, correctionOf, OUTPUTS, type Anchors, type Dependence, type Fault } from '@inkavo/core/reading/correction';
+import {
+  anchorsOf,
+  correctionOf,
+  OUTPUTS,
+  type Anchors,
+  type Dependence,
+  type Fault,
+} from '@inkavo/core/reading/correction';
 import { CLASSES } from '@inkavo/core/reading/estimate';
 import { features } from '@inkavo/core/reading/features';
 import { GRID_CELLS, GRID_HEIGHT, GRID_WIDTH } from '@inkavo/core/reading/grid';
 import type { CaseKind } from '../cases';
 import { random } from '../random';
 import { samples, type Sample } from './dataset';
-import { BLACK, chromaLoss, correctWithSlopes, difference, GAIN, NUMBERS, OPEN, SATURATION, VEIL, WIDEN } from './slopes';
+import {
+  BLACK,
+  chromaLoss,
+  correctWithSlopes,
+  difference,
+  GAIN,
+  NUMBERS,
+  OPEN,
+  SATURATION,
+  VEIL,
+  WIDEN,
+} from './slopes';
 import { spreadOf, Trainer } from './trainer';
 
 /**
@@ -75,7 +93,12 @@ for (let c = 0; c < 3; c += 1) {
 }
 
 /** Learns a correction; for haze its veil's map too, given the features of cells. */
-function corrector(fault: Fault, all: Prepared[], seed: number, veil?: { trainer: Trainer; cells: CellFeatures[]; fixed: boolean }): Perceptron {
+function corrector(
+  fault: Fault,
+  all: Prepared[],
+  seed: number,
+  veil?: { trainer: Trainer; cells: CellFeatures[]; fixed: boolean },
+): Perceptron {
   const { means, deviations } = spreadOf(all.map((s) => s.features));
   const trainer = new Trainer([means.length, HIDDEN, OUTPUTS], means, deviations, seed, 0.2);
   learnCorrection(trainer, fault, all, seed, EPOCHS, veil);
@@ -135,7 +158,8 @@ function learnCorrection(
           const share = MOST_VEILED * raws[j];
           correctWithSlopes(sample.grid, 3 * cell, correction, share, out, slopes);
           for (let c = 0; c < 3; c += 1) by[c] = gradient[3 * j + c] + CELLS * chroma[3 * j + c];
-          const slope = (p: number): number => by[0] * slopes[p] + by[1] * slopes[NUMBERS + p] + by[2] * slopes[2 * NUMBERS + p];
+          const slope = (p: number): number =>
+            by[0] * slopes[p] + by[1] * slopes[NUMBERS + p] + by[2] * slopes[2 * NUMBERS + p];
           for (let p = 0; p < NUMBERS; p += 1) numbers[p] += slope(p) / CELLS;
           if (veil && correction.air) {
             let byShare = 0;
@@ -175,27 +199,41 @@ function learnHaze(all: Prepared[]): Perceptron[] {
   );
   // First with the air as it is measured, to learn its colour; then the map with the air as it is estimated.
   let cells = some.map((s) => cellsOf(s, s.anchors.air));
-  const spread = spreadOf(cells.map((f, i) => f.values.subarray((i % GRID_CELLS) * f.count, ((i % GRID_CELLS) + 1) * f.count)));
+  const spread = spreadOf(
+    cells.map((f, i) => f.values.subarray((i % GRID_CELLS) * f.count, ((i % GRID_CELLS) + 1) * f.count)),
+  );
   const map = new Trainer([cells[0].count, 16, 1], spread.means, spread.deviations, 41, 0);
   learnCorrection(trainers[0], 'haze', some, 31, 20, { trainer: map, cells, fixed: false });
   const airs = some.map((s) => correctionOf('haze', run(trainers[0].perceptron, s.features), s.anchors).air!);
   cells = some.map((s, i) => cellsOf(s, airs[i]));
   learnCorrection(trainers[0], 'haze', some, 32, 25, { trainer: map, cells, fixed: true });
-  for (const trainer of trainers.slice(1)) learnCorrection(trainer, 'haze', some, 33, 30, { trainer: map, cells, fixed: false });
+  for (const trainer of trainers.slice(1))
+    learnCorrection(trainer, 'haze', some, 33, 30, { trainer: map, cells, fixed: false });
   save('veil.json', storePerceptron(map.perceptron));
   return trainers.map((t) => t.perceptron);
 }
 
 async function learn(): Promise<void> {
-  const all = (await samples('develop', COUNT)).map((s) => ({ ...s, features: features(s.grid), anchors: anchorsOf(s.grid) }));
+  const all = (await samples('develop', COUNT)).map((s) => ({
+    ...s,
+    features: features(s.grid),
+    anchors: anchorsOf(s.grid),
+  }));
   console.log(`${all.length} cases`);
   const only = process.argv[3];
   const seeds = Array.from({ length: ENSEMBLE }, (_, i) => 11 + i);
-  if (!only || only === 'classes') save('classes.json', seeds.map((seed) => storePerceptron(classifier(all, seed))));
+  if (!only || only === 'classes')
+    save(
+      'classes.json',
+      seeds.map((seed) => storePerceptron(classifier(all, seed))),
+    );
   for (const fault of ['water', 'flat', 'white'] as const) {
     if (only && only !== fault) continue;
     const some = all.filter((s) => LESSONS[fault][s.kind]);
-    save(`${fault}.json`, seeds.map((seed) => storePerceptron(corrector(fault, some, seed))));
+    save(
+      `${fault}.json`,
+      seeds.map((seed) => storePerceptron(corrector(fault, some, seed))),
+    );
   }
   if (!only || only === 'haze') save('haze.json', learnHaze(all).map(storePerceptron));
 }

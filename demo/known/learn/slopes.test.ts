@@ -73,7 +73,7 @@ test('how a correction depends on outputs is said truly', () => {
     width: 64,
     height: 36,
     cells: [64, 36],
-    code: new Float32Array(64 * 36 * 3).map((_, i) => 0.2 + 0.6 * ((i * 7919) % 997) / 997),
+    code: new Float32Array(64 * 36 * 3).map((_, i) => 0.2 + (0.6 * ((i * 7919) % 997)) / 997),
     luma: new Float32Array(64 * 36),
   });
   const anchors = anchorsOf(grid);
@@ -96,7 +96,15 @@ test('how a correction depends on outputs is said truly', () => {
 });
 
 test('steps do what the correction says that they were made from', () => {
-  const white: Correction = { ...plain, black: 0, widen: 0, open: 0, veil: [0, 0, 0], gain: [0.4, 0, -0.3], saturation: 0.2 };
+  const white: Correction = {
+    ...plain,
+    black: 0,
+    widen: 0,
+    open: 0,
+    veil: [0, 0, 0],
+    gain: [0.4, 0, -0.3],
+    saturation: 0.2,
+  };
   const flat: Correction = { ...plain, veil: [0, 0, 0], gain: [0.2, 0.2, 0.2] };
   const context = { hazeShare: 0, frames: [], dive: null, seconds: 1 };
   for (const [fault, correction, near] of [

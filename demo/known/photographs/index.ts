@@ -1,6 +1,15 @@
 import { execFileSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
+import {
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  readdirSync,
+  readFileSync,
+  renameSync,
+  rmSync,
+  writeFileSync,
+} from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import places from './places.json';
@@ -75,26 +84,22 @@ const nature = (name: string, part: Part): Photograph => ({
 /** Of the photographs inside resource files every third is kept aside. */
 const inside = Object.entries(places.resources as unknown as Record<string, [number, number][]>)
   .flatMap(([resource, list]) => list.map((at) => ({ resource, at })))
-  .map(
-    ({ resource, at }, i): Photograph => ({
-      id: `places-${i}`,
-      part: i % 3 === 2 ? 'aside' : 'develop',
-      package: 'places',
-      dive: resource === 'erase.rcc',
-      file: `usr/share/gcompris-qt/rcc/${resource}`,
-      at,
-    }),
-  );
+  .map(({ resource, at }, i): Photograph => ({
+    id: `places-${i}`,
+    part: i % 3 === 2 ? 'aside' : 'develop',
+    package: 'places',
+    dive: resource === 'erase.rcc',
+    file: `usr/share/gcompris-qt/rcc/${resource}`,
+    at,
+  }));
 
-const lands = places.lands.map(
-  (index, i): Photograph => ({
-    id: `lands-${index}`,
-    part: i % 3 === 1 ? 'aside' : 'develop',
-    package: 'lands',
-    file: 'usr/share/games/endless-sky/images/land',
-    index,
-  }),
-);
+const lands = places.lands.map((index, i): Photograph => ({
+  id: `lands-${index}`,
+  part: i % 3 === 1 ? 'aside' : 'develop',
+  package: 'lands',
+  file: 'usr/share/games/endless-sky/images/land',
+  index,
+}));
 
 export const PHOTOGRAPHS: readonly Photograph[] = [
   landscape('Dune', 'develop'),
@@ -119,9 +124,14 @@ const CACHE = process.env.INKAVO_PHOTOGRAPHS ?? join(__dirname, 'cache');
 
 function unpack(key: keyof typeof PACKAGES, into: string): void {
   const { name, version, sha256 } = PACKAGES[key];
-  execFileSync('apt-get', ['download', '-qq', `${name}=${version}`], { cwd: into, stdio: ['ignore', 'ignore', 'pipe'] });
+  execFileSync('apt-get', ['download', '-qq', `${name}=${version}`], {
+    cwd: into,
+    stdio: ['ignore', 'ignore', 'pipe'],
+  });
   const deb = readdirSync(into).find((f) => f.startsWith(`${name}_`) && f.endsWith('.deb'))!;
-  const found = createHash('sha256').update(readFileSync(join(into, deb))).digest('hex');
+  const found = createHash('sha256')
+    .update(readFileSync(join(into, deb)))
+    .digest('hex');
   if (found !== sha256) throw new Error(`Package ${name} ${version} has digest ${found}, not ${sha256}.`);
   execFileSync('dpkg-deb', ['-x', join(into, deb), join(into, key)]);
 }

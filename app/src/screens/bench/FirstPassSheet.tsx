@@ -2,6 +2,7 @@ import { useEffect, useState } from 'react';
 import { ActivityIndicator, Pressable, View } from 'react-native';
 import type { ClipClass } from '@inkavo/core/reading/estimate';
 import type { FirstPass } from '@inkavo/core/reading/firstPass';
+import { resolveParams } from '@inkavo/core/regions/keyframes';
 import { SETTING_TITLES, SETTINGS, type Setting } from '@inkavo/core/reading/settings';
 import { stepKind } from '@inkavo/core/steps';
 import { api } from '../../api/client';
@@ -122,7 +123,7 @@ export function FirstPassSheet({ onClose }: { onClose(): void }) {
               <View className="flex-row justify-between gap-3">
                 <Txt bold>{kind.title}</Txt>
                 <Txt quiet numberOfLines={1} className="shrink">
-                  {kind.summary(kind.schema.parse(step.params))}
+                  {kind.summary(kind.schema.parse(resolveParams(step.params, 0)))}
                 </Txt>
               </View>
               <Txt size="sm">{reason}</Txt>
