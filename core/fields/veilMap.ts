@@ -4,12 +4,16 @@ import { readPerceptron, run, type StoredPerceptron } from '../learned/perceptro
 import stored from '../learned/veil.json';
 import { boxMean, boxStatistics, maxFilter, minFilter } from './filters';
 import type { LinearPicture } from './map';
+import { thin } from './thin';
 import { MAP_END } from './transmission';
 
 /** Cells across in which the veil is estimated; it changes slowly over the picture. */
 const ACROSS = 64;
 /** The veil's share of the light in front of a thing is at most this. */
 export const MOST_VEILED = 0.92;
+
+/** Half of the share of the cells that percentiles are means over. */
+const AROUND = 0.0075;
 
 /** Numbers about each cell of a picture, `count` for each cell. */
 export interface CellFeatures {
@@ -59,7 +63,11 @@ export function veilFeatures({ width, height, rgb }: LinearPicture, veil: Readon
   ];
   const sorted = least.slice().sort();
   const sortedLevel = level.slice().sort();
-  const at = (s: Float32Array, share: number): number => s[Math.floor(share * (cells - 1))];
+  // Each a mean over half a per cent on both sides, so that a small thing in the picture does not decide it.
+  const at = (s: Float32Array, share: number): number => {
+    const [from, to] = [share - AROUND, share + AROUND].map((p) => Math.round(p * (cells - 1)));
+    return s.subarray(from, to + 1).reduce((sum, v) => sum + v, 0) / (to + 1 - from);
+  };
   const whole = [
     ...[0.01, 0.1, 0.5, 0.9].map((share) => Math.sqrt(at(sorted, share))),
     at(sortedLevel, 0.01),
@@ -80,15 +88,7 @@ export function veilFeatures({ width, height, rgb }: LinearPicture, veil: Readon
 function thinned({ width, height, rgb }: LinearPicture): LinearPicture {
   const w = Math.min(width, ACROSS);
   const h = Math.max(2, Math.round((w * height) / width));
-  const out = new Float32Array(3 * w * h);
-  for (let y = 0; y < h; y += 1) {
-    const row = Math.min(height - 1, Math.floor(((y + 0.5) * height) / h)) * width;
-    for (let x = 0; x < w; x += 1) {
-      const from = 3 * (row + Math.min(width - 1, Math.floor(((x + 0.5) * width) / w)));
-      for (let c = 0; c < 3; c += 1) out[3 * (y * w + x) + c] = rgb[from + c];
-    }
-  }
-  return { width: w, height: h, rgb: out };
+  return { width: w, height: h, rgb: thin(rgb, width, height, w, h) };
 }
 
 const estimator = readPerceptron(stored as StoredPerceptron);

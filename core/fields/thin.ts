@@ -1,0 +1,37 @@
+/** Cells across that estimates were learned with: finer pictures are averaged to cells of that size before one is picked. */
+const LEARNED_ACROSS = 192;
+
+/** Where a sample lies along an edge: whole cells and their weights, which add up to 1. */
+function windowAt(middle: number, size: number, count: number): { from: number; weights: number[] } {
+  if (size <= 1.05) return { from: Math.min(count - 1, Math.floor(middle)), weights: [1] };
+  const [low, high] = [Math.max(0, middle - size / 2), Math.min(count, middle + size / 2)];
+  const from = Math.floor(low);
+  const weights = Array.from(
+    { length: Math.max(1, Math.ceil(high) - from) },
+    (_, i) => (Math.min(high, from + i + 1) - Math.max(low, from + i)) / (high - low),
+  );
+  return { from, weights };
+}
+
+/**
+ * Thins a picture (three numbers a cell, row by row) out to `across` × `down` samples, spread evenly, each as large as a
+ * cell of a picture {@link LEARNED_ACROSS} wide: so that the same frame gives the same samples whatever size it was read at.
+ */
+export function thin(rgb: Float32Array, width: number, height: number, across: number, down: number): Float32Array {
+  const size = width / LEARNED_ACROSS;
+  const columns = Array.from({ length: across }, (_, x) => windowAt(((x + 0.5) * width) / across, size, width));
+  const out = new Float32Array(3 * across * down);
+  for (let y = 0, o = 0; y < down; y += 1) {
+    const rows = windowAt(((y + 0.5) * height) / down, size, height);
+    for (const { from, weights } of columns) {
+      rows.weights.forEach((v, j) =>
+        weights.forEach((u, i) => {
+          const at = 3 * ((rows.from + j) * width + from + i);
+          for (let c = 0; c < 3; c += 1) out[o + c] += u * v * rgb[at + c];
+        }),
+      );
+      o += 3;
+    }
+  }
+  return out;
+}
