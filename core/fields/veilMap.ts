@@ -13,7 +13,7 @@ const ACROSS = 64;
 export const MOST_VEILED = 0.92;
 
 /** Half of the share of the cells that percentiles are means over. */
-const AROUND = 0.0075;
+const AROUND = 0.03;
 
 /** Numbers about each cell of a picture, `count` for each cell. */
 export interface CellFeatures {
@@ -65,7 +65,9 @@ export function veilFeatures({ width, height, rgb }: LinearPicture, veil: Readon
   const sortedLevel = level.slice().sort();
   // Each a mean over half a per cent on both sides, so that a small thing in the picture does not decide it.
   const at = (s: Float32Array, share: number): number => {
-    const [from, to] = [share - AROUND, share + AROUND].map((p) => Math.round(p * (cells - 1)));
+    const [from, to] = [Math.max(0, share - AROUND), Math.min(1, share + AROUND)].map((p) =>
+      Math.round(p * (cells - 1)),
+    );
     return s.subarray(from, to + 1).reduce((sum, v) => sum + v, 0) / (to + 1 - from);
   };
   const whole = [

@@ -124,10 +124,20 @@ const CACHE = process.env.INKAVO_PHOTOGRAPHS ?? join(__dirname, 'cache');
 
 function unpack(key: keyof typeof PACKAGES, into: string): void {
   const { name, version, sha256 } = PACKAGES[key];
-  execFileSync('apt-get', ['download', '-qq', `${name}=${version}`], {
-    cwd: into,
-    stdio: ['ignore', 'ignore', 'pipe'],
-  });
+  const download = (): void =>
+    void execFileSync('apt-get', ['download', '-qq', `${name}=${version}`], {
+      cwd: into,
+      stdio: ['ignore', 'ignore', 'pipe'],
+    });
+  try {
+    download();
+  } catch {
+    // A fresh machine has no lists of packages yet.
+    const update = ['apt-get', 'update', '-qq'];
+    const [command, ...args] = process.getuid?.() === 0 ? update : ['sudo', ...update];
+    execFileSync(command, args, { stdio: ['ignore', 'ignore', 'pipe'] });
+    download();
+  }
   const deb = readdirSync(into).find((f) => f.startsWith(`${name}_`) && f.endsWith('.deb'))!;
   const found = createHash('sha256')
     .update(readFileSync(join(into, deb)))
