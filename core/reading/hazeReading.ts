@@ -14,8 +14,6 @@ export interface HazeReading {
 
 /** Share of the airlight between which darkest parts count as faded. */
 const FADED = [0.2, 0.8] as const;
-/** More than this share of a frame is faded in haze; a clear sky over land leaves little between the two. */
-export const HAZY = 0.32;
 const AIR_CELLS = 0.05;
 const DARKEST = 0.002;
 

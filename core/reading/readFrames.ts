@@ -1,19 +1,11 @@
 import { bt709 } from '../colour/transfer';
-import { luma709 } from '../colour/ycbcr';
 import type { Vec3 } from '../colour/matrix';
-import { boxStatistics } from '../fields/filters';
 import type { LinearPicture } from '../fields/map';
 import type { SmallPicture } from '../fields/smallPicture';
-
-/** Cells that are smoother than this (deviation of encoded luma over a window) may be water, sky or haze. */
-const SMOOTH = 0.012;
-const WINDOW = 0.012;
 
 /** Frames as they enter a step, cell by cell: linear light and its encoding. */
 export interface ReadFrame extends LinearPicture {
   encoded: Float32Array;
-  /** 1 where nothing has detail: open water, sky, haze. */
-  smooth: Uint8Array;
 }
 
 /** Linear light for encoded values, by a table: reading takes many, and needs four digits. */
@@ -37,20 +29,16 @@ export function readFrame(small: SmallPicture, before?: (rgb: Vec3, cell: number
   const { width, height, code } = small;
   const rgb = new Float32Array(code.length);
   const encoded = new Float32Array(code);
-  const luma = new Float32Array(width * height);
   const c: Vec3 = [0, 0, 0];
-  for (let i = 0; i < luma.length; i += 1) {
+  for (let i = 0; i < width * height; i += 1) {
     if (before) {
       for (let k = 0; k < 3; k += 1) c[k] = code[3 * i + k];
       before(c, i);
       encoded.set(c, 3 * i);
     }
     for (let k = 3 * i; k < 3 * i + 3; k += 1) rgb[k] = decode(encoded[k]);
-    luma[i] = luma709(encoded[3 * i], encoded[3 * i + 1], encoded[3 * i + 2]);
   }
-  const { variance } = boxStatistics(luma, width, height, Math.max(1, Math.round(WINDOW * width)));
-  const smooth = Uint8Array.from(variance, (v) => (v < SMOOTH * SMOOTH ? 1 : 0));
-  return { width, height, rgb, encoded, smooth };
+  return { width, height, rgb, encoded };
 }
 
 /** Median of numbers; 0 for none. */

@@ -1,5 +1,5 @@
 import { depthAt, type DiveLog } from '../model/diveLog';
-import { brightColour } from './waterReading';
+import { brightColour } from './brightColour';
 import type { ReadFrame } from './readFrames';
 
 /** How a clip's colour goes with a dive log. */

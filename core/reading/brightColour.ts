@@ -1,0 +1,12 @@
+import type { Vec3 } from '../colour/matrix';
+import type { ReadFrame } from './readFrames';
+
+/** Bright colours of the frames: Minkowski mean with exponent 6 (shades of grey, Finlayson and Trezzi 2004). */
+export function brightColour(frames: readonly ReadFrame[]): Vec3 {
+  const sum: Vec3 = [0, 0, 0];
+  let count = 0;
+  for (const { rgb } of frames)
+    for (let o = 0; o < rgb.length; o += 3, count += 1)
+      for (let c = 0; c < 3; c += 1) sum[c] += Math.max(0, rgb[o + c]) ** 6;
+  return sum.map((s) => (s / Math.max(1, count)) ** (1 / 6)) as Vec3;
+}
