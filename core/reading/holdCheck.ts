@@ -176,16 +176,15 @@ const AS_GOOD = 0.002;
 /** Frames on which a mend is tried for what else it does, at most. */
 const TRIED = 4;
 
+/** What each frame has by itself; level and cast are measured against the clip's middle, which a mend moves. */
+const OF_A_FRAME: readonly HeldKind[] = ['file', 'grade', 'black', 'white', 'chroma'];
+
 /** Whether a mend makes anything but its own kind worse, on frames where the grade is measured already. */
-function worsens(
-  kind: HeldKind,
-  before: readonly HeldMoment[],
-  after: readonly HeldMoment[],
-  middle: { level: number; cast: number },
-): boolean {
-  return HELD.some(
+function worsens(kind: HeldKind, before: readonly HeldMoment[], after: readonly HeldMoment[]): boolean {
+  const none = { level: 0, cast: 0 };
+  return OF_A_FRAME.some(
     (other) =>
-      other !== kind && before.some((m, i) => beyond(other, after[i], middle) > beyond(other, m, middle) + AS_GOOD),
+      other !== kind && before.some((m, i) => beyond(other, after[i], none) > beyond(other, m, none) + AS_GOOD),
   );
 }
 
@@ -275,7 +274,6 @@ export function holdCheck(
     const frame = found[0].worstFrame;
     return frames.find((f) => f.frame === frame);
   };
-  const middle = { level: median(moments.map((m) => m.level)), cast: median(moments.map((m) => m.cast)) };
   // The lightest, the darkest and the most colourful moment, besides the worst one.
   const extremes = (['level', 'white', 'chroma'] as const).map((key) =>
     moments.reduce((a, b) => (b[key] > a[key] ? b : a)),
@@ -285,7 +283,7 @@ export function holdCheck(
   const harmless = (kind: HeldKind, mended: readonly Step[]): boolean => {
     const measurer = new Measurer(mended, ends);
     const after = tried.map((m) => measurer.measure(frames.find((f) => f.frame === m.frame)!));
-    return !worsens(kind, tried, after, middle);
+    return !worsens(kind, tried, after);
   };
   const clipping = worst('grade');
   if (clipping) {
