@@ -142,7 +142,7 @@ function choose<R extends { found: ClipClass; likelihood: number }>(ranked: read
 }
 
 /** What a flat recording may hide, and how likely it must be once the recording is converted by a curve that was guessed. */
-const CLEARLY = 0.7;
+const CLEARLY: Partial<Record<ClipClass, number>> = { haze: 0.7, white: 0.45 };
 const HIDDEN: readonly ClipClass[] = ['haze', 'white', 'good'];
 
 /** Ids told apart where two steps of a kind follow each other. */
@@ -205,10 +205,6 @@ const UNDER = 0.02;
 const HELPED = 0.9;
 const STEP_DOWN = 0.15;
 const MOST_DOWN = 8;
-/** Brightest parts below this are dull (encoded luma; a well exposed picture's lie just below 100 %, common practice). */
-const DULL = 0.78;
-const STEP_UP = 0.2;
-const MOST_UP = 6;
 
 /** Measures proposals on the frames, and weakens what would clip or turn garish. */
 function judged(
@@ -242,8 +238,6 @@ function judged(
       break;
     }
   }
-  for (let k = 0; k < MOST_UP && list.length > 0 && outcome.white < DULL && outcome.over <= before.over; k += 1)
-    change('range', 'exposure', (v) => v + STEP_UP);
   for (let k = 0; k < MOST_DOWN && outcome.over > before.over + LOST; k += 1)
     change('range', 'exposure', (v) => v - STEP_DOWN);
   return { proposals: list, outcome };
@@ -302,7 +296,10 @@ export function firstPass(
     const now = grids(done);
     const worn = evidenceOf(now);
     const left = weigh(worn, { ...known, setting: 'unsure' }).filter((r) => HIDDEN.includes(r.found))[0];
-    const second = left.found === 'good' || left.likelihood < CLEARLY ? [] : mend(left.found as Fault, done, now, worn);
+    const second =
+      left.found === 'good' || left.likelihood < (CLEARLY[left.found] ?? 0)
+        ? []
+        : mend(left.found as Fault, done, now, worn);
     return { found, likelihood, proposals: numbered([...first, ...second]) };
   };
   // What is converted is not flat any more.

@@ -1,7 +1,7 @@
 import { bt709 } from '@inkavo/core/colour/transfer';
 
-/** Light at which the eye and noise no longer tell steps apart; added before logarithms are taken. */
-const FLOOR = 0.02;
+/** Share of a channel's mean light at which noise hides steps; added before logarithms are taken. */
+const FLOOR = 0.15;
 /** Pixels between the two that are compared, so that noise of one pixel counts for little. */
 const APART = 4;
 /** The correction may change so many times as fast as the picture, and by so much besides, over that distance. */
@@ -16,9 +16,17 @@ const SHARE = 0.999;
  * percentile over the picture. Encoded R'G'B', width × height × 3.
  */
 export function worstSeam(before: Float32Array, after: Float32Array, width: number, height: number): number {
-  const log = (v: number): number => Math.log(Math.max(0, bt709.decode(Math.min(1, v))) + FLOOR);
+  const logs = (encoded: Float32Array): Float32Array => {
+    const light = encoded.map((v) => Math.max(0, bt709.decode(v)));
+    const means = [0, 1, 2].map((c) => {
+      let sum = 0;
+      for (let i = c; i < light.length; i += 3) sum += light[i];
+      return Math.max(1e-4, (3 * sum) / light.length);
+    });
+    return light.map((v, i) => Math.log(v + FLOOR * means[i % 3]));
+  };
   const found: number[] = [];
-  const [a, b] = [before.map(log), after.map(log)];
+  const [a, b] = [logs(before), logs(after)];
   for (let y = APART; y + APART < height; y += 3)
     for (let x = APART; x + APART < width; x += 2)
       for (let c = 0; c < 3; c += 1)
