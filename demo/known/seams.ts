@@ -29,13 +29,15 @@ export function worstSeam(before: Float32Array, after: Float32Array, width: numb
   const [a, b] = [logs(before), logs(after)];
   for (let y = APART; y + APART < height; y += 3)
     for (let x = APART; x + APART < width; x += 2)
-      for (let c = 0; c < 3; c += 1)
-        for (const step of [APART, APART * width]) {
-          const [i, j] = [3 * (y * width + x) + c, 3 * (y * width + x + step) + c];
-          const own = Math.abs(a[j] - a[i]);
-          const correction = Math.abs(b[j] - a[j] - (b[i] - a[i]));
+      for (const step of [APART, APART * width]) {
+        const [i, j] = [3 * (y * width + x), 3 * (y * width + x + step)];
+        // A channel that is rebuilt from another one changes with that one.
+        const own = Math.max(...[0, 1, 2].map((c) => Math.abs(a[j + c] - a[i + c])));
+        for (let c = 0; c < 3; c += 1) {
+          const correction = Math.abs(b[j + c] - a[j + c] - (b[i + c] - a[i + c]));
           found.push(correction / (SEAM_TIMES * own + SEAM_MORE));
         }
+      }
   found.sort((p, q) => p - q);
   return found[Math.floor(SHARE * (found.length - 1))];
 }
