@@ -4,7 +4,7 @@
  * noise is raised beyond the power, and the logarithm of the correction changes at most five times as fast as that of
  * the light: a veil that is taken for denser than it is leaves dark tones, not holes.
  */
-const KNEE = 1.25;
+export const KNEE = 1.25;
 
 /** Light without a veil of so much light (both linear; the veil at or above 0). */
 export function takeVeil(light: number, veil: number): number {

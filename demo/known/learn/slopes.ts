@@ -1,5 +1,6 @@
 import { ALPHA, BETA } from '@inkavo/core/colour/transfer';
 import { decode709, encode709 } from '@inkavo/core/colour/transferTables';
+import { KNEE } from '@inkavo/core/fields/takeVeil';
 import type { Correction } from '@inkavo/core/reading/correction';
 
 /** Places of a correction's numbers in a gradient. */
@@ -11,7 +12,6 @@ export const GAIN = 6;
 export const SATURATION = 9;
 export const NUMBERS = 10;
 
-const KNEE = 1.25;
 const POWER = KNEE / (KNEE - 1);
 const LUMA = [0.2126, 0.7152, 0.0722];
 

@@ -1,7 +1,7 @@
 import { useEffect, useState } from 'react';
 import { ActivityIndicator, Pressable, View } from 'react-native';
 import type { ClipClass } from '@inkavo/core/reading/estimate';
-import type { FirstPass } from '@inkavo/core/reading/firstPass';
+import type { Explanation, FirstPass } from '@inkavo/core/reading/firstPass';
 import { resolveParams } from '@inkavo/core/regions/keyframes';
 import { SETTING_TITLES, SETTINGS, type Setting } from '@inkavo/core/reading/settings';
 import { stepKind } from '@inkavo/core/steps';
@@ -22,6 +22,13 @@ const FOUND: Record<ClipClass, string> = {
   white: 'a wrong white',
   good: 'nothing wrong',
 };
+/** What the clip seems to be, in a sentence. */
+function verdict({ found, likelihood, proposals }: Explanation): string {
+  if (proposals.length === 0) return 'Nothing to mend: range, white and colour of this clip are as they should be.';
+  if (found === 'good') return `Once it is converted, nothing else seems wrong, ${percent(likelihood)} sure.`;
+  return `It looks like ${FOUND[found]}, ${percent(likelihood)} sure.`;
+}
+
 const percent = (v: number): string => `${Math.min(99, Math.round(100 * v))} %`;
 
 /**
@@ -50,9 +57,13 @@ export function FirstPassSheet({ onClose }: { onClose(): void }) {
     setChosen(0);
     setLeft(new Set());
     setSetting(next);
-    const { opened, set } = useBench.getState();
-    api.changeCamera(opened!.camera.id, { setting: next }).then(
-      ({ setting: kept }) => set({ opened: { ...opened!, camera: { ...opened!.camera, setting: kept } } }),
+    const cameraId = useBench.getState().opened!.camera.id;
+    api.changeCamera(cameraId, { setting: next }).then(
+      ({ setting: kept }) => {
+        // By now another clip may be open, or this one may have changed.
+        const { opened, set } = useBench.getState();
+        if (opened?.camera.id === cameraId) set({ opened: { ...opened, camera: { ...opened.camera, setting: kept } } });
+      },
       (error: Error) => setTrouble(`The answer is used here, but was not kept for the camera: ${error.message}`),
     );
   };
@@ -84,9 +95,7 @@ export function FirstPassSheet({ onClose }: { onClose(): void }) {
       {explanation ? (
         <View className="flex-row flex-wrap items-center gap-2">
           <Txt role="status" className="flex-1">
-            {found!.length === 0
-              ? 'Nothing to mend: range, white and colour of this clip are as they should be.'
-              : `It looks like ${FOUND[explanation.found]}, ${percent(explanation.likelihood)} sure.`}
+            {verdict(explanation)}
           </Txt>
           {pass.explanations.map((other, i) =>
             i === chosen ? null : (
