@@ -221,7 +221,8 @@ function judged(
     list = list.map((p) => {
       if (p.step.kind !== kind) return p;
       const params = { ...p.step.params, [key]: by(p.step.params[key] as number) };
-      const reason = kind === 'range' ? exposureReason(params) : saturationReason(params);
+      const held = exposureReason(params).replace(/, to where.*/, ', so that nothing bright is lost.');
+      const reason = kind === 'range' ? held : saturationReason(params);
       return { step: { ...p.step, params: kind === 'range' ? { ...params, soft: SOFT } : params }, reason };
     });
     outcome = outcomeOf(frames, [...given, ...asSteps(list)]);

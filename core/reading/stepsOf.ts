@@ -10,7 +10,7 @@ import type { Proposal } from './firstPass';
 import { waterParams, type FrameGain } from './waterParams';
 
 export const percent = (v: number): string => `${Math.round(100 * v)} %`;
-export const stops = (v: number): string => Math.abs(v).toFixed(1);
+export const stops = (v: number): string => Math.abs(v).toFixed(2);
 
 /** Below these a step is not worth having: a cast (logarithms), stops of exposure, a change of saturation. */
 const LEAST_CAST = 0.05;
