@@ -2,6 +2,7 @@ const esbuild = { '^.+\\.(m?[jt]s)$': '<rootDir>/scripts/jestEsbuild.cjs' };
 const node = {
   rootDir: __dirname,
   testEnvironment: 'node',
+  globalSetup: '<rootDir>/scripts/jestBundle.cjs',
   transform: esbuild,
   // The packages that are ES modules only.
   transformIgnorePatterns: ['/node_modules/(?!(@tus|srvx|culori|nanoid|@shopify|p-[a-z]+)/)'],

@@ -27,7 +27,7 @@ beforeAll(async () => {
   };
   const kinds = ['convert', 'water', 'haze', 'balance', 'range', 'bands', 'curves', 'saturation', 'hues', 'lut'];
   const steps = kinds.map((kind) => newStep(kind, kind, params[kind]));
-  await house.client.ask('PUT', `/clips/${clip.id}/steps`, { clip: { revision: 0, steps } });
+  await house.client.setSteps(clip.id, { clip: steps });
 }, 120_000);
 afterAll(() => house.close());
 

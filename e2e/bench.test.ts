@@ -108,7 +108,7 @@ test('changed in two windows: nothing is lost without a question', async () => {
   await open(bank);
   const { clip } = await house.client.get<{ clip: Clip }>(`/clips/${bank.id}`);
   const theirs = clip.steps.map((s) => (s.kind === 'range' ? newStep('range', s.id, { black: -0.1 }) : s));
-  await house.client.ask('PUT', `/clips/${bank.id}/steps`, { clip: { revision: clip.revision, steps: theirs } });
+  await house.client.setSteps(bank.id, { clip: theirs });
   await page.getByTestId('step-range').click();
   await page.getByRole('button', { name: 'Black point: more' }).click();
   await page.getByText(/changed in another window/).waitFor();
@@ -132,14 +132,14 @@ test('left at once after a change, the change is kept all the same', async () =>
 test('without a server: it says so, goes on working, and keeps everything when the server is back', async () => {
   await open(bank);
   await page.getByTestId('step-range').click();
-  await page.route('**/steps', (route) => route.abort());
+  await page.route('**/changes', (route) => route.abort());
   await page.getByRole('button', { name: 'White point: more' }).click();
   await page.getByText('not kept: no server').waitFor();
   // Not even a reload loses what was not kept.
   await page.reload();
   await page.getByTestId('step-range').click();
   await page.waitForFunction(() => document.querySelector('[data-testid=value-white]')?.textContent === '+0.5 %');
-  await page.unroute('**/steps');
+  await page.unroute('**/changes');
   await settled(page);
   expect((await keptSteps(house.client, bank.id)).find((s) => s.kind === 'range')!.params.white).toBeCloseTo(0.005, 9);
 });

@@ -28,7 +28,7 @@ beforeAll(async () => {
     newStep('range', 'range', { black: -0.03, contrast: 1.15, soft: 0.04 }),
     newStep('saturation', 'saturation', { amount: 1.2, weak: 0.2 }),
   ];
-  await house.client.ask('PUT', `/clips/${clip.id}/steps`, { clip: { revision: 0, steps } });
+  await house.client.setSteps(clip.id, { clip: steps });
   page = await house.page(LARGE);
   await page.goto(`${house.running.address}/clip/${clip.id}`);
   await settled(page);

@@ -88,7 +88,7 @@ test('GPU against CPU backend over the whole code-value cube: within 1 of 255 at
   const rest = await restFrame(await sourceOf(path), 0, SIDE);
   let revision = clip.revision;
   for (const [name, steps] of Object.entries(grades)) {
-    await house.client.ask('PUT', `/clips/${clip.id}/steps`, { clip: { revision, steps } });
+    await house.client.setSteps(clip.id, { clip: steps });
     revision += 1;
     await page.goto(`${house.running.address}/clip/${clip.id}`);
     await settled(page);

@@ -130,7 +130,7 @@ test('resetting all steps of a clip is one thing to undo', async () => {
   const { boat_shed_01: clip } = await house.clips('boat_shed_01');
   const { clip: now } = await house.client.get<{ clip: Clip }>(`/clips/${clip.id}`);
   const steps = now.steps.map((s) => (s.kind === 'saturation' ? { ...s, params: { ...s.params, amount: 1.5 } } : s));
-  await house.client.ask('PUT', `/clips/${clip.id}/steps`, { clip: { revision: now.revision, steps } });
+  await house.client.setSteps(clip.id, { clip: steps });
   await go(`/clip/${clip.id}`);
   await settled(page);
   await page.getByRole('button', { name: 'More', exact: true }).tap();

@@ -38,7 +38,7 @@ async function main(): Promise<void> {
     ],
   };
   for (const [name, steps] of Object.entries(grades)) {
-    await house.client.ask('PUT', `/clips/${clips[name].id}/steps`, { clip: { revision: 0, steps } });
+    await house.client.setSteps(clips[name].id, { clip: steps });
   }
 
   await go(phone, '/');

@@ -1,8 +1,9 @@
 #!/usr/bin/env bash
-# Builds the kernel, and the application unless the build is newer than everything it is made from.
+# Builds the kernel, server, threads and command line, and the application unless the build is newer than everything it is made from.
 set -euo pipefail
 cd "$(dirname "$0")/.."
 bash scripts/kernel.sh
+node scripts/bundle.mjs
 if [ -f app/dist/index.html ] &&
   [ -z "$(find app core package-lock.json \( -name node_modules -o -name dist -o -name .expo -o -name wasm -o -name '*.test.ts' \) -prune -o -type f -newer app/dist/index.html -print -quit)" ]; then
   echo 'The application is built.'

@@ -5,4 +5,4 @@ cd "$(dirname "$0")/.."
 bash scripts/setup.sh
 bash scripts/build.sh
 npm run --silent demo:footage
-exec node --require tsx/cjs server/main.ts
+exec node dist/server.cjs

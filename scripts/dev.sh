@@ -6,5 +6,7 @@ bash scripts/setup.sh
 npm run --silent demo:footage
 port=${INKAVO_PORT:-4680}
 trap 'kill 0' EXIT
-INKAVO_APP=none INKAVO_PORT="$port" npx tsx watch server/main.ts &
+node scripts/bundle.mjs
+node scripts/bundle.mjs --watch &
+INKAVO_APP=none INKAVO_PORT="$port" node --watch dist/server.cjs &
 INKAVO_API="http://127.0.0.1:$port" npm run --silent dev --workspace @inkavo/app

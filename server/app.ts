@@ -1,25 +1,29 @@
-import { readdirSync, rmSync } from 'node:fs';
-import { createServer, type Server } from 'node:http';
+import { createServer, type RequestListener, type Server } from 'node:http';
 import { join } from 'node:path';
 import express from 'express';
 import helmet from 'helmet';
-import { Library, type Config } from './config';
+import { warmExports } from '@inkavo/media/export/exportClip';
+import { closeThreads, warmThreads } from '@inkavo/media/threads/pool';
+import { Library, RESERVE, type Config } from './config';
 import { openDatabase } from './db/connect';
+import { lockFolder } from './db/lock';
 import { Events } from './events';
-import { FrameCache } from './frameCache';
-import { answerErrors, HttpError, ownPagesOnly } from './http';
+import { Frames } from './frames';
+import { Api } from './http/api';
+import { answerErrors, HttpError, limitDepth, ownPagesOnly } from './http/problems';
 import { Runner } from './jobs/runner';
-import { makeWorkers } from './jobs/workers';
+import { Uploads } from './jobs/uploads';
+import { makeWorkers, onGivenUp } from './jobs/workers';
 import type { Parts } from './parts';
+import { isDiskFull, Room } from './room';
 import { clipRoutes } from './routes/clips';
 import { demoRoutes } from './routes/demo';
-import { intakeRoutes } from './routes/intake';
+import { cardRoutes, uploadRoutes } from './routes/intake';
 import { jobRoutes } from './routes/jobs';
 import { lutRoutes } from './routes/luts';
-import { warmExports } from '@inkavo/media/export/exportClip';
-import { warmReading } from '@inkavo/media/reading/inThread';
+import { outingRoutes } from './routes/outings';
 import { readingRoutes } from './routes/reading';
-import { cameraRoutes, outingRoutes } from './routes/outings';
+import { ChangeStore } from './stores/changes';
 import { ClipStore } from './stores/clips';
 import { JobStore } from './stores/jobs';
 import { LutStore } from './stores/luts';
@@ -31,44 +35,79 @@ const LOOPBACK = ['127.0.0.1', '::1', 'localhost'];
 export interface Running {
   address: string;
   parts: Parts;
+  /** What the server's routes are (OpenAPI 3.1). */
+  description: object;
   close(): Promise<void>;
 }
 
-/** Files that were being written when the program last ended. */
-function sweepHalfFiles(library: Library): void {
-  for (const folder of library.folders) {
-    for (const name of readdirSync(folder)) if (name.endsWith('.part')) rmSync(join(folder, name), { force: true });
+/**
+ * Takes the data folder for itself, listens, and then takes up the work that a crash broke off: a second server on the
+ * same folder or port touches nothing of the first one's. Requests wait until all is ready.
+ */
+export async function startServer(config: Config): Promise<Running> {
+  const library = new Library(config.data);
+  const unlock = lockFolder(config.data);
+  let begin!: (application: RequestListener) => void;
+  const ready = new Promise<RequestListener>((resolve) => (begin = resolve));
+  const server = createServer((req, res) => void ready.then((application) => application(req, res)));
+  // Longer than any client keeps a connection, so that none is closed while a request is on its way.
+  server.keepAliveTimeout = 75_000;
+  try {
+    await new Promise<void>((resolve, reject) =>
+      server.once('error', reject).listen(config.port, config.host, resolve),
+    );
+    library.sweep();
+    const { parts, closeParts } = await makeParts(config, library);
+    const { application, description } = makeApplication(parts);
+    begin(application);
+    return {
+      address: addressOf(server, config.host),
+      parts,
+      description,
+      async close() {
+        parts.events.close();
+        server.closeAllConnections();
+        await new Promise((resolve) => server.close(resolve));
+        await closeParts();
+        unlock();
+      },
+    };
+  } catch (error) {
+    server.close();
+    unlock();
+    throw error;
   }
 }
 
-/** Opens the library, takes up the work that a crash broke off, and listens. */
-export async function startServer(config: Config): Promise<Running> {
-  const library = new Library(config.data);
-  sweepHalfFiles(library);
+async function makeParts(config: Config, library: Library): Promise<{ parts: Parts; closeParts(): Promise<void> }> {
+  const room = new Room(config.data, config.reserve ?? RESERVE);
   const db = await openDatabase(library.database);
-  const [outings, clips, jobs, events] = [new OutingStore(db), new ClipStore(db), new JobStore(db), new Events()];
+  const [outings, clips, changes, jobs] = [
+    new OutingStore(db),
+    new ClipStore(db),
+    new ChangeStore(db),
+    new JobStore(db),
+  ];
   const luts = new LutStore(db, library.lut);
-  await jobs.recover();
-  const workers = makeWorkers({ library, outings, clips, jobs, luts, events, wake: () => runner.wake() });
-  const runner: Runner = new Runner(jobs, workers, events);
-  const parts: Parts = { config, library, outings, clips, jobs, luts, runner, events, frames: new FrameCache() };
+  const events = new Events();
+  const wake = (): void => runner.wake();
+  const workers = makeWorkers({ library, outings, clips, jobs, luts, events, room, wake });
+  const runner: Runner = new Runner(jobs, workers, onGivenUp({ clips, events }), events, room);
 
-  const server = createServer(application(parts));
-  // Longer than any client keeps a connection, so that none is closed while a request is on its way.
-  server.keepAliveTimeout = 75_000;
-  await new Promise<void>((resolve, reject) => server.once('error', reject).listen(config.port, config.host, resolve));
+  for (const payload of await jobs.recover())
+    if (payload.kind === 'proxy') await clips.setProxy(payload.hash, 'failed');
+  await new Uploads(library, jobs).recover();
+  await changes.forgetOld();
+  await room.fillBallast();
   runner.wake();
-  // Made now, a reading or an export that is asked for need not wait for its thread's program.
-  setImmediate(warmReading);
+  // Started now, a reading or an export that is asked for need not wait for its thread.
+  setImmediate(warmThreads);
   setImmediate(warmExports);
   return {
-    address: addressOf(server, config.host),
-    parts,
-    async close() {
-      events.close();
-      server.closeAllConnections();
-      await new Promise((resolve) => server.close(resolve));
+    parts: { config, library, outings, clips, changes, jobs, luts, runner, events, frames: new Frames(), room },
+    async closeParts() {
       await runner.close();
+      await closeThreads();
       await db.destroy();
     },
   };
@@ -80,8 +119,18 @@ function addressOf(server: Server, host: string): string {
   return `http://${host.includes(':') ? `[${host}]` : host}:${port}`;
 }
 
-function application(parts: Parts): express.Express {
-  const { config, events } = parts;
+function makeApplication(parts: Parts): { application: express.Express; description: object } {
+  const { config, events, room } = parts;
+  const api = new Api(config.strict ?? false);
+  outingRoutes(api, parts);
+  clipRoutes(api, parts);
+  readingRoutes(api, parts);
+  lutRoutes(api, parts);
+  cardRoutes(api, parts);
+  jobRoutes(api, parts);
+  demoRoutes(api, parts);
+  const description = api.describe();
+
   const app = express();
   app.disable('x-powered-by');
   app.use(
@@ -104,29 +153,32 @@ function application(parts: Parts): express.Express {
     }),
   );
   app.use(ownPagesOnly(LOOPBACK.includes(config.host)));
-  app.use('/api', intakeRoutes(parts));
-  app.use('/api', express.json({ limit: '4mb' }));
+  app.use('/api', uploadRoutes(parts));
   app.get('/api/events', events.handle);
-  app.use('/api/outings', outingRoutes(parts));
-  app.use('/api/cameras', cameraRoutes(parts));
-  app.use('/api/clips', clipRoutes(parts));
-  app.use('/api/clips', readingRoutes(parts));
-  app.use('/api/luts', lutRoutes(parts));
-  app.use('/api', jobRoutes(parts));
-  app.use('/api', demoRoutes(parts));
+  app.get('/api/openapi.json', (_req, res) => void res.json(description));
+  app.use('/api', express.json({ limit: '4mb' }), limitDepth, api.router);
   app.use('/api', () => {
-    throw new HttpError(404, 'There is nothing at this address.');
+    throw new HttpError(404, 'not-found', 'There is nothing at this address.');
   });
-  if (config.app) {
-    const page = join(config.app, 'index.html');
-    app.use(
-      express.static(config.app, {
-        maxAge: '1h',
-        setHeaders: (res, path) => path === page && res.set('Cache-Control', 'no-cache'),
-      }),
-    );
-    app.get('/*path', (_req, res) => res.set('Cache-Control', 'no-cache').sendFile(page, { dotfiles: 'allow' }));
-  }
+  if (config.app) servePages(app, config.app);
+  app.use((error: unknown, _req: express.Request, _res: express.Response, next: express.NextFunction) => {
+    if (isDiskFull(error)) room.dropBallast();
+    next(error);
+  });
   app.use(answerErrors);
-  return app;
+  return { application: app, description };
+}
+
+/** Files whose name says their content may be kept for ever; all others are asked for anew each time. */
+const NAMED_BY_CONTENT = /[.-][0-9a-f]{8,}\.\w+$/;
+
+function servePages(app: express.Express, folder: string): void {
+  const page = join(folder, 'index.html');
+  app.use(
+    express.static(folder, {
+      setHeaders: (res, path) =>
+        void res.set('Cache-Control', NAMED_BY_CONTENT.test(path) ? 'public, max-age=31536000, immutable' : 'no-cache'),
+    }),
+  );
+  app.get('/*path', (_req, res) => res.set('Cache-Control', 'no-cache').sendFile(page, { dotfiles: 'allow' }));
 }

@@ -1,4 +1,4 @@
-import { mkdirSync } from 'node:fs';
+import { mkdirSync, readdirSync, rmSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 
 /** Where the server keeps things and on which address it listens. */
@@ -11,8 +11,16 @@ export interface Config {
   card: string;
   /** The built application; undefined serves the API alone. */
   app: string | undefined;
+  /** Bytes of the disk that work leaves free for the database. Default: {@link RESERVE}. */
+  reserve?: number;
+  /** Checks every answer against its description, for tests. */
+  strict?: boolean;
 }
 
+/** The database of a library of a thousand clips has 60 MB; its log may grow by as much (measured). */
+export const RESERVE = 256 << 20;
+
+/** The folder of the repository; the server runs from its source in tests, and from `dist/` otherwise. */
 const root = resolve(__dirname, '..');
 
 /** Reads the configuration from the environment. */
@@ -22,6 +30,8 @@ export const configFromEnv = (env: NodeJS.ProcessEnv = process.env): Config => (
   data: resolve(env.INKAVO_DATA ?? join(root, 'data')),
   card: resolve(env.INKAVO_CARD ?? join(root, 'demo/footage/card')),
   app: env.INKAVO_APP === 'none' ? undefined : resolve(env.INKAVO_APP ?? join(root, 'app/dist')),
+  reserve: env.INKAVO_RESERVE ? Number(env.INKAVO_RESERVE) : RESERVE,
+  strict: env.INKAVO_STRICT === '1',
 });
 
 /** Paths inside the data folder. */
@@ -29,6 +39,8 @@ export class Library {
   readonly database: string;
   readonly uploads: string;
   readonly exports: string;
+  /** For what is of use only while it is worked on. */
+  readonly temporary: string;
   private readonly media: string;
   private readonly proxies: string;
   private readonly luts: string;
@@ -37,13 +49,14 @@ export class Library {
     this.database = join(data, 'inkavo.db');
     this.uploads = join(data, 'uploads');
     this.exports = join(data, 'exports');
+    this.temporary = join(data, 'temporary');
     this.media = join(data, 'originals');
     this.proxies = join(data, 'proxies');
     this.luts = join(data, 'luts');
-    for (const folder of this.folders) mkdirSync(folder, { recursive: true });
+    for (const folder of [...this.folders, this.temporary]) mkdirSync(folder, { recursive: true });
   }
 
-  get folders(): string[] {
+  private get folders(): string[] {
     return [this.uploads, this.exports, this.media, this.proxies, this.luts];
   }
   /** An original, stored by its content hash. */
@@ -54,4 +67,18 @@ export class Library {
   strip = (hash: string): string => join(this.proxies, `${hash}.jpg`);
   lut = (id: string): string => join(this.luts, id);
   export = (name: string): string => join(this.exports, name);
+
+  /** Removes an upload with the note that the upload store keeps beside it. */
+  removeUpload(path: string): void {
+    rmSync(path, { force: true });
+    rmSync(`${path}.json`, { force: true });
+  }
+
+  /** Removes what was being written when the program last ended. Only whoever holds the folder's lock may. */
+  sweep(): void {
+    for (const folder of this.folders)
+      for (const name of readdirSync(folder)) if (name.endsWith('.part')) rmSync(join(folder, name), { force: true });
+    for (const name of readdirSync(this.temporary))
+      rmSync(join(this.temporary, name), { recursive: true, force: true });
+  }
 }

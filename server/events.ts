@@ -5,7 +5,8 @@ import type { Job } from '@inkavo/core/model/job';
 export type Event =
   | { type: 'job'; job: Job }
   | { type: 'outing'; id: string }
-  | { type: 'clip'; id: string; outingId: string }
+  /** Steps of a clip changed; `shared`: also those of its camera or its outing, so those of other clips. */
+  | { type: 'clip'; id: string; outingId: string; shared: boolean }
   | { type: 'luts' };
 
 const KEEP_ALIVE_MS = 20_000;

@@ -1,6 +1,12 @@
 import { startServer } from './app';
 import { configFromEnv } from './config';
 
+/** A stop takes no longer than this, whatever is stuck: threads and codec processes end with this process. */
+const STOP_MS = 8000;
+
+// Nothing may leave a rejection unhandled; should something, the server goes on and says so.
+process.on('unhandledRejection', (reason) => console.error('A rejection was not handled:', reason));
+
 startServer(configFromEnv())
   .then((running) => {
     console.log(`Inkavo is ready: ${running.address}`);
@@ -8,7 +14,15 @@ startServer(configFromEnv())
     const stop = () => {
       if (closing) return;
       closing = true;
-      void running.close().then(() => process.exit(0));
+      // An exit waits for threads; one that is stuck in the system would hold it up for ever.
+      setTimeout(() => process.kill(process.pid, 'SIGKILL'), STOP_MS);
+      running.close().then(
+        () => process.exit(0),
+        (error) => {
+          console.error(error);
+          process.exit(1);
+        },
+      );
     };
     process.on('SIGINT', stop);
     process.on('SIGTERM', stop);

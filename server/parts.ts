@@ -1,7 +1,9 @@
 import type { Config, Library } from './config';
 import type { Events } from './events';
-import type { FrameCache } from './frameCache';
+import type { Frames } from './frames';
 import type { Runner } from './jobs/runner';
+import type { Room } from './room';
+import type { ChangeStore } from './stores/changes';
 import type { ClipStore } from './stores/clips';
 import type { JobStore } from './stores/jobs';
 import type { LutStore } from './stores/luts';
@@ -13,9 +15,11 @@ export interface Parts {
   library: Library;
   outings: OutingStore;
   clips: ClipStore;
+  changes: ChangeStore;
   jobs: JobStore;
   luts: LutStore;
   runner: Runner;
   events: Events;
-  frames: FrameCache;
+  frames: Frames;
+  room: Room;
 }

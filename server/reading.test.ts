@@ -28,7 +28,7 @@ beforeAll(async () => {
     '12',
     ...TAGS_709,
   ]);
-  running = await startServer({ host: '127.0.0.1', port: 0, data: tempFolder(), card, app: undefined });
+  running = await startServer({ host: '127.0.0.1', port: 0, data: tempFolder(), card, app: undefined, strict: true });
   client = new Client(running.address);
   const outing = await client.post<Outing>('/outings', { name: 'Day', date: '2031-06-14' });
   await client.post(`/outings/${outing.id}/import`, { paths: ['DCIM/TEST_CAMERA/dull.mp4'] });

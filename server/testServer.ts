@@ -2,6 +2,10 @@ import { spawn, type ChildProcess } from 'node:child_process';
 import { mkdirSync, mkdtempSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
+import { changeOf, type ChangeAnswer } from '@inkavo/core/model/change';
+import type { StepLists } from '@inkavo/core/model/lists';
+import type { Camera, Clip, Outing } from '@inkavo/core/model/outing';
+import type { Problem } from '@inkavo/core/model/problem';
 import { make, TAGS_709 } from '@inkavo/media/testClips';
 
 /** Talks to a server as a page does. */
@@ -15,6 +19,19 @@ export class Client {
     });
     const text = await res.text();
     return { status: res.status, body: (text ? JSON.parse(text) : undefined) as T };
+  }
+  /** Sets steps of a clip, its camera or its outing, whatever they are now. */
+  async setSteps(clipId: string, parts: Partial<StepLists>): Promise<{ status: number; body: ChangeAnswer & Problem }> {
+    const { clip, camera, outing } = await this.get<{ clip: Clip; camera: Camera; outing: Outing }>(`/clips/${clipId}`);
+    const now: StepLists = {
+      clip: clip.steps,
+      camera: camera.steps,
+      outing: outing.steps,
+      overrides: clip.overrides,
+    };
+    const id = `change-${Math.random().toString(36).slice(2, 12)}`;
+    const change = { id, ...changeOf(id, now, { ...now, ...parts }) };
+    return this.ask('POST', `/clips/${clipId}/changes`, change);
   }
   get = async <T>(path: string): Promise<T> => (await this.ask<T>('GET', path)).body;
   post = async <T>(path: string, body?: unknown): Promise<T> => (await this.ask<T>('POST', path, body)).body;
@@ -56,8 +73,8 @@ export interface ServerProcess {
 }
 
 export async function spawnServer(data: string, card: string): Promise<ServerProcess> {
-  const child = spawn(process.execPath, ['--require', 'tsx/cjs', resolve(__dirname, 'main.ts')], {
-    env: { ...process.env, INKAVO_DATA: data, INKAVO_CARD: card, INKAVO_PORT: '0', INKAVO_APP: 'none' },
+  const child = spawn(process.execPath, [resolve(__dirname, '../dist/server.cjs')], {
+    env: { ...process.env, INKAVO_DATA: data, INKAVO_CARD: card, INKAVO_PORT: '0', INKAVO_APP: 'none', INKAVO_STRICT: '1' },
     stdio: ['ignore', 'pipe', 'inherit'],
     detached: true,
   });

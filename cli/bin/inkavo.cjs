@@ -1,3 +1,2 @@
 #!/usr/bin/env node
-require('tsx/cjs');
-require('../main.ts');
+require('../../dist/inkavo.cjs');

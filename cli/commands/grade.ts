@@ -1,6 +1,7 @@
 import { existsSync } from 'node:fs';
 import { extname } from 'node:path';
 import { deliverySchema, DELIVERY_INFO, type Delivery } from '@inkavo/core/model/job';
+import { lutTexts } from '@inkavo/core/steps/lut/library';
 import { exportClip } from '@inkavo/media/export/exportClip';
 import { CallError, gradeFrom, needed, openSource, wholeNumber, type Command } from '../call';
 
@@ -35,6 +36,7 @@ export const grade: Command = {
     const frames = await exportClip({
       source,
       steps,
+      luts: lutTexts(steps),
       delivery: { codec, quality },
       inFrame,
       outFrame,

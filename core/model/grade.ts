@@ -3,9 +3,10 @@ import { matteSchema } from '../regions/matte';
 import { isKeyframed, keyframedSchema, resolveParams } from '../regions/keyframes';
 import { STEP_KINDS, stepKind } from '../steps';
 import { lutTexts } from '../steps/lut/library';
+import { presentVersion, upgradeStep } from './upgrade';
 
-/** One correction. Numbers among the parameters may be keyframed; limits hold for every key. */
-export const stepSchema = z
+/** One correction of the present version. Numbers among the parameters may be keyframed; limits hold for every key. */
+const presentStep = z
   .object({
     id: z.string().regex(/^[\w-]{1,64}$/),
     kind: z.enum(STEP_KINDS.map((k) => k.kind) as [string, ...string[]]),
@@ -13,14 +14,23 @@ export const stepSchema = z
     on: z.boolean().default(true),
     strength: z.number().min(0).max(1).default(1),
     params: z.record(z.string(), z.unknown()).default({}),
+    /** Version of the parameters; a step without one is of the first. */
+    version: z.number().int().min(1).optional(),
     /** Where it acts, by colour and lightness; without one, everywhere. */
     matte: matteSchema.optional(),
   })
   .superRefine((step, ctx) => {
+    if ((step.version ?? 1) > presentVersion(step.kind)) {
+      const message = 'This step was made by a newer version of the program.';
+      return ctx.addIssue({ code: 'custom', path: ['version'], message });
+    }
     for (const problem of paramProblems(step.kind, step.params)) {
       ctx.addIssue({ code: 'custom', path: ['params', ...problem.path], message: problem.message });
     }
   });
+
+/** A step of any version, brought to the present one. */
+export const stepSchema = z.preprocess((step) => upgradeStep(step), presentStep);
 
 export type Step = z.infer<typeof stepSchema>;
 
@@ -106,5 +116,14 @@ export function joinSteps(camera: Step[], clip: Step[], outing: Step[], override
 
 /** A step of a kind with neutral parameters, or the given ones. */
 export function newStep(kind: string, id: string, params: Record<string, unknown> = {}): Step {
-  return stepSchema.parse({ id, kind, params: { ...stepKind(kind).neutral, ...params } });
+  const version = presentVersion(kind);
+  return stepSchema.parse({
+    id,
+    kind,
+    params: { ...stepKind(kind).neutral, ...params },
+    ...(version > 1 ? { version } : {}),
+  });
 }
+
+/** Steps out of storage, each brought to the present version of its kind; nothing else is checked. */
+export const storedSteps = (text: string): Step[] => (JSON.parse(text) as unknown[]).map((s) => upgradeStep(s) as Step);

@@ -1,8 +1,11 @@
+import { z } from 'zod';
+
 /** A table in the library, as it is listed. */
-export interface LutEntry {
+export const lutEntrySchema = z.object({
   /** SHA-256 of the file. */
-  id: string;
-  title: string;
+  id: z.string(),
+  title: z.string(),
   /** What kind it is: "33³ cube". */
-  note: string;
-}
+  note: z.string(),
+});
+export type LutEntry = z.infer<typeof lutEntrySchema>;

@@ -86,17 +86,3 @@ export const clipPatch = z
   .partial();
 
 export const cameraPatch = z.object({ setting: z.enum(SETTINGS).nullable() }).partial();
-
-const stepsChange = z.object({ revision: revisionSchema, steps: stepsSchema });
-
-/**
- * New steps for a clip and, where they changed, for its camera and outing. Each carries the revision it was made from;
- * when one of them has moved on meanwhile, nothing is stored.
- */
-export const gradeChange = z.object({
-  clip: stepsChange.extend({ overrides: overridesSchema.optional() }).optional(),
-  camera: stepsChange.optional(),
-  outing: stepsChange.optional(),
-});
-export type GradeChange = z.infer<typeof gradeChange>;
-export type Owner = keyof GradeChange;

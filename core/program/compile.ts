@@ -73,13 +73,24 @@ function shareOf({ strength, matte }: Step): Prepared['share'] {
   return strength < 1 ? () => strength : undefined;
 }
 
-/** Steps that do something at this time, with parameters resolved and checked. */
+/** A step's kind, and its parameters at a time, checked; undefined for a step that does nothing then. */
+function actingAt(step: Step, seconds: number) {
+  if (!step.on || step.strength === 0) return undefined;
+  const kind = stepKind(step.kind);
+  const params = kind.schema.parse(resolveParams(step.params, seconds));
+  return kind.isNeutral(params) ? undefined : { kind, params };
+}
+
+/** Whether any of these steps does something at this time. Needs no tables, unlike {@link compile}. */
+export const actsAt = (steps: readonly Step[], seconds: number): boolean =>
+  steps.some((step) => actingAt(step, seconds) !== undefined);
+
+/** Steps that do something at this time, prepared. */
 function prepareSteps(steps: readonly Step[], seconds: number): Prepared[] {
   return steps.flatMap((step) => {
-    if (!step.on || step.strength === 0) return [];
-    const kind = stepKind(step.kind);
-    const params = kind.schema.parse(resolveParams(step.params, seconds));
-    if (kind.isNeutral(params)) return [];
+    const acting = actingAt(step, seconds);
+    if (!acting) return [];
+    const { kind, params } = acting;
     const field = kind.field?.(params);
     return [
       {

@@ -67,6 +67,11 @@ export interface StepKind<P extends object = object> {
   numbers: readonly NumberSpec[];
   /** What is chosen from a few, shown below the numbers. */
   choices?: readonly ChoiceSpec[];
+  /**
+   * How parameters that an older version stored become today's, one function for each version that went before.
+   * A landed one is never edited; a change of what parameters mean adds one below.
+   */
+  upgrades?: readonly ((params: Record<string, unknown>) => Record<string, unknown>)[];
   /** Parameters at which the step is an exact identity (or, for convert, standard video). */
   neutral: P;
   isNeutral(params: P): boolean;

@@ -1,7 +1,7 @@
 import { statSync } from 'node:fs';
 import { z } from 'zod';
 import { factsSchema, type MediaFacts } from '@inkavo/core/model/facts';
-import { MediaError, run, SAFE_INPUT } from './run';
+import { MediaError, run, SAFE_INPUT, type RunOptions } from './run';
 
 const streamSchema = z.object({
   index: z.number(),
@@ -44,10 +44,22 @@ export interface Probe {
   times: number[];
 }
 
-/** Largest picture that is taken in. */
-const MAX_SIDE = 8192;
-/** Longest clip, in frames. */
-const MAX_FRAMES = 2_000_000;
+/**
+ * What is taken in at most. The sizes are those of the largest cameras (8K, common practice) with room above; a frame of
+ * that size takes 1.4 GB to decode. Longer clips than half a day, and gaps of minutes between two frames, are damaged
+ * time stamps: a proxy made by them would grow without end.
+ */
+export const MEDIA_LIMITS = {
+  side: 8192,
+  pixels: 8192 * 4608,
+  frames: 1_500_000,
+  seconds: 12 * 3600,
+  gapSeconds: 120,
+  streams: 32,
+} as const;
+
+/** ffprobe reads headers and packets; its libraries alone take 0.6 GB of address space (measured). */
+const PROBE = { timeoutMs: 120_000, memory: 2 ** 31, cpuSeconds: 60 } as const;
 
 /**
  * Reads what a video file is. Throws a {@link MediaError} with a sentence for files that are empty, cut off,
@@ -56,26 +68,79 @@ const MAX_FRAMES = 2_000_000;
 export async function probe(path: string, signal?: AbortSignal): Promise<Probe> {
   const { size } = statSync(path);
   if (size === 0) throw new MediaError('The file is empty.');
-  const options = { signal, timeoutMs: 120_000 };
+  const options = { signal, ...PROBE };
   const ask = ['-v', 'error', ...SAFE_INPUT, '-of', 'json'];
-  const json = await run('ffprobe', [...ask, '-show_streams', '-show_format', '-i', path], options);
+  const json = await run('ffprobe', [...ask, '-show_streams', '-show_format', '-i', path], {
+    ...options,
+    maxOutput: 4 << 20,
+  });
   const data = probeSchema.parse(JSON.parse(json.toString()));
+  if (data.streams.length > MEDIA_LIMITS.streams)
+    throw new MediaError(`This file holds ${data.streams.length} streams, more than ${MEDIA_LIMITS.streams}.`);
   const video = data.streams.find((s) => s.codec_type === 'video' && !s.disposition?.attached_pic);
   const audio = data.streams.find((s) => s.codec_type === 'audio');
   if (!video)
     throw new MediaError(audio ? 'This file holds sound only, no picture.' : 'There is no picture in this file.');
   if (video.codec_name === 'ansi' || !video.width || !video.height) throw new MediaError('This is not a video file.');
-  if (Math.max(video.width, video.height) > MAX_SIDE)
-    throw new MediaError(`The picture is larger than ${MAX_SIDE} pixels on one side.`);
+  if (Math.max(video.width, video.height) > MEDIA_LIMITS.side || video.width * video.height > MEDIA_LIMITS.pixels)
+    throw new MediaError(
+      `The picture is larger than ${MEDIA_LIMITS.side} × ${MEDIA_LIMITS.pixels / MEDIA_LIMITS.side} pixels.`,
+    );
 
-  const packets = await run(
+  const sorted = (await timeStamps(path, video.index, options)).sort((a, b) => a - b);
+  if (sorted.length === 0)
+    throw new MediaError('There are no frames in this file: it was cut off before the first one.');
+  checkStamps(sorted);
+  const times = sorted.map((t) => t - sorted[0]);
+
+  // The picture must really decode: headers can be whole in a file whose frames are gone.
+  const first = await run(
+    'ffmpeg',
+    [
+      '-v',
+      'error',
+      ...DECODE_LIMITS,
+      ...SAFE_INPUT,
+      '-i',
+      path,
+      '-map',
+      `0:${video.index}`,
+      '-frames:v',
+      '1',
+      '-f',
+      'framemd5',
+      '-',
+    ],
+    { signal, timeoutMs: PROBE.timeoutMs },
+  );
+  if (!/^0,/m.test(first.toString())) throw new MediaError('No frame of this file can be decoded.');
+
+  return { facts: factsOf(video, audio, data.format, sorted, size), times };
+}
+
+/** Keeps decoders from pictures that grow beyond the limit in the middle of a file. Stands before an `-i`. */
+export const DECODE_LIMITS = ['-max_pixels', String(MEDIA_LIMITS.pixels)];
+
+/** Time stamps of a stream's frames, seconds, as they lie in the file. Counted as they come: too many end the count. */
+async function timeStamps(path: string, stream: number, options: RunOptions): Promise<number[]> {
+  const stamps: number[] = [];
+  let rest = '';
+  const take = (line: string): void => {
+    const seconds = Number.parseFloat(line);
+    if (Number.isFinite(seconds)) stamps.push(seconds);
+    if (stamps.length > MEDIA_LIMITS.frames)
+      throw new MediaError(
+        `This clip has more than ${MEDIA_LIMITS.frames} frames, which is more than can be worked on.`,
+      );
+  };
+  await run(
     'ffprobe',
     [
       '-v',
       'error',
       ...SAFE_INPUT,
       '-select_streams',
-      String(video.index),
+      String(stream),
       '-show_entries',
       'packet=pts_time',
       '-of',
@@ -83,28 +148,31 @@ export async function probe(path: string, signal?: AbortSignal): Promise<Probe> 
       '-i',
       path,
     ],
-    options,
+    {
+      ...options,
+      onOutput(chunk) {
+        const lines = (rest + chunk.toString()).split('\n');
+        rest = lines.pop()!;
+        lines.forEach(take);
+      },
+    },
   );
-  const stamps = packets
-    .toString()
-    .split('\n')
-    .map((l) => Number.parseFloat(l))
-    .filter(Number.isFinite);
-  const sorted = stamps.sort((a, b) => a - b);
-  if (sorted.length === 0)
-    throw new MediaError('There are no frames in this file: it was cut off before the first one.');
-  if (sorted.length > MAX_FRAMES) throw new MediaError('This clip has more frames than can be worked on.');
-  const times = sorted.map((t) => t - sorted[0]);
+  take(rest);
+  return stamps;
+}
 
-  // The picture must really decode: headers can be whole in a file whose frames are gone.
-  const first = await run(
-    'ffmpeg',
-    ['-v', 'error', ...SAFE_INPUT, '-i', path, '-map', `0:${video.index}`, '-frames:v', '1', '-f', 'framemd5', '-'],
-    options,
-  );
-  if (!/^0,/m.test(first.toString())) throw new MediaError('No frame of this file can be decoded.');
-
-  return { facts: factsOf(video, audio, data.format, sorted, size), times };
+/** Refuses time stamps that cannot be those of a clip. `stamps` rise. */
+function checkStamps(stamps: readonly number[]): void {
+  const length = stamps[stamps.length - 1] - stamps[0];
+  if (length > MEDIA_LIMITS.seconds)
+    throw new MediaError(
+      `By its time stamps this clip is ${Math.round(length / 3600)} hours long, more than ${MEDIA_LIMITS.seconds / 3600}: they are damaged.`,
+    );
+  const gap = stamps.findIndex((t, i) => i > 0 && t - stamps[i - 1] > MEDIA_LIMITS.gapSeconds);
+  if (gap > 0)
+    throw new MediaError(
+      `Frame ${gap} comes ${Math.round(stamps[gap] - stamps[gap - 1])} seconds after the one before: the time stamps are damaged.`,
+    );
 }
 
 function factsOf(

@@ -1,4 +1,4 @@
-import { spawn } from 'node:child_process';
+import { NOT_FOUND, spawnCodec, type CodecProgram, type Limits } from './spawn';
 
 /** A file or a job that cannot go on. `message` is a sentence for a person; `detail` is what the codec said. */
 export class MediaError extends Error {
@@ -10,11 +10,18 @@ export class MediaError extends Error {
   }
 }
 
-/** Arguments that hold for every call: no questions, quiet, and nothing but local files and pipes is ever opened. */
-export const SAFE_INPUT = ['-protocol_whitelist', 'file,pipe'];
+/**
+ * Containers that are opened, by the demuxer's name: those that cameras write, none that refers to other files (HLS,
+ * DASH, concatenation scripts, image sequences). The demuxer is chosen by a file's content.
+ */
+const CONTAINERS = 'mov,mp4,m4a,3gp,3g2,mj2,matroska,webm,avi,mpegts,mxf,mpeg';
+
+/** Input arguments for every file: local files and pipes only, known containers only. They stand before each `-i`. */
+export const SAFE_INPUT = ['-protocol_whitelist', 'file,pipe', '-format_whitelist', CONTAINERS];
+/** No questions, and errors only. */
 export const QUIET = ['-nostdin', '-hide_banner', '-loglevel', 'error'];
 
-export interface RunOptions {
+export interface RunOptions extends Limits {
   /** Bytes for standard input. */
   input?: Uint8Array;
   signal?: AbortSignal;
@@ -22,49 +29,76 @@ export interface RunOptions {
   timeoutMs?: number;
   /** Most bytes of standard output that are kept. */
   maxOutput?: number;
+  /** Takes the output as it comes, in place of keeping it. What it throws ends the program and is passed on. */
+  onOutput?: (chunk: Buffer) => void;
 }
 
 /**
  * Runs a codec program with a list of arguments (no shell). Resolves with its standard output; rejects with a
- * {@link MediaError} when it fails, is stopped or takes too long.
+ * {@link MediaError} when it fails, is stopped, takes too long or says too much.
  */
-export function run(program: 'ffmpeg' | 'ffprobe', args: string[], options: RunOptions = {}): Promise<Buffer> {
-  const { input, signal, timeoutMs = 10 * 60_000, maxOutput = 1 << 30 } = options;
+export function run(program: CodecProgram, args: string[], options: RunOptions = {}): Promise<Buffer> {
+  const { input, signal, timeoutMs = 10 * 60_000, maxOutput = 1 << 30, onOutput } = options;
   return new Promise((resolve, reject) => {
-    const child = spawn(program, args, { stdio: ['pipe', 'pipe', 'pipe'] });
+    if (signal?.aborted) return reject(new MediaError('Stopped.'));
+    const child = spawnCodec(program, args, ['pipe', 'pipe', 'pipe'], options);
     const out: Buffer[] = [];
     let size = 0;
     let err = '';
-    const timer = setTimeout(() => child.kill('SIGKILL'), timeoutMs);
-    const stop = () => child.kill('SIGKILL');
+    let ended: Error | undefined;
+    const end = (reason: Error): void => {
+      ended ??= reason;
+      child.kill('SIGKILL');
+    };
+    const timer = setTimeout(() => end(new MediaError('The codec took too long over this file.')), timeoutMs);
+    const stop = () => end(new MediaError('Stopped.'));
     signal?.addEventListener('abort', stop, { once: true });
-    child.stdout.on('data', (chunk: Buffer) => {
+    child.stdout!.on('data', (chunk: Buffer) => {
       size += chunk.length;
-      if (size > maxOutput) child.kill('SIGKILL');
-      else out.push(chunk);
+      try {
+        if (size > maxOutput) throw new MediaError('The codec has more to say about this file than is kept.');
+        if (onOutput) onOutput(chunk);
+        else out.push(chunk);
+      } catch (error) {
+        end(error as Error);
+      }
     });
-    child.stderr.on('data', (chunk: Buffer) => {
+    child.stderr!.on('data', (chunk: Buffer) => {
       err = (err + chunk.toString()).slice(-8000);
     });
     child.on('error', (error: NodeJS.ErrnoException) => {
       clearTimeout(timer);
-      reject(new MediaError(error.code === 'ENOENT' ? `The program ${program} is not installed.` : error.message));
+      reject(error.code === 'ENOENT' ? notInstalled(program) : new MediaError(error.message));
     });
-    child.on('close', (code) => {
+    child.on('close', (code, killedBy) => {
       clearTimeout(timer);
       signal?.removeEventListener('abort', stop);
-      if (signal?.aborted) reject(new MediaError('Stopped.'));
+      if (ended) reject(ended);
       else if (code === 0) resolve(Buffer.concat(out));
-      else reject(new MediaError(explain(err), err));
+      else reject(failureOf(program, code, killedBy, err));
     });
-    child.stdin.on('error', () => undefined);
-    child.stdin.end(input);
+    child.stdin!.on('error', () => undefined);
+    child.stdin!.end(input);
   });
+}
+
+const notInstalled = (program: string): MediaError => new MediaError(`The program ${program} is not installed.`);
+
+/** Why a codec program ended: its exit status, or the signal that ended it, and what it wrote. */
+export function failureOf(program: string, code: number | null, signal: string | null, stderr: string): MediaError {
+  if (code === NOT_FOUND) return notInstalled(program);
+  if (signal === 'SIGXCPU') return new MediaError('The codec took too long over this file.', stderr);
+  if (signal) return new MediaError(`The program ${program} was ended from outside (${signal}).`, stderr);
+  return new MediaError(explain(stderr), stderr);
 }
 
 /** A sentence for what the codec wrote to its error stream. */
 export function explain(stderr: string): string {
   if (/No space left on device/.test(stderr)) return 'There is no room left on the disk.';
+  if (/Format not on whitelist/i.test(stderr))
+    return 'This is not a video file of a known kind: MP4, MOV, MKV, WebM, AVI, MXF and transport streams are opened. Lists that point to other files are not.';
+  if (/Cannot allocate memory/.test(stderr))
+    return 'This file asks for more memory than it may have: its header is damaged, or its picture too large.';
   if (/moov atom not found/.test(stderr))
     return 'The file is cut off, or it is not a video file: its index is missing, so no frame can be found.';
   if (/Invalid data found|could not find codec parameters|EBML header parsing failed/i.test(stderr)) {

@@ -2,6 +2,7 @@ import type { MediaFacts } from '@inkavo/core/model/facts';
 import { DELIVERY_INFO, type Delivery } from '@inkavo/core/model/job';
 import type { PlanarFormat } from '@inkavo/core/program/cpu/planar';
 import { pixelFormatName, planarFormatOf } from '../codec/formats';
+import { SAFE_INPUT } from '../codec/run';
 
 /**
  * The planar format that goes to the encoder. A graded clip leaves as BT.709 in limited range; one without steps
@@ -79,7 +80,7 @@ export function encoderArgs(job: EncodeJob): string[] {
     '-i',
     job.pipe,
     ...(facts.audio
-      ? ['-ss', job.startSeconds.toFixed(6), '-t', job.lengthSeconds.toFixed(6), '-i', job.original]
+      ? ['-ss', job.startSeconds.toFixed(6), '-t', job.lengthSeconds.toFixed(6), ...SAFE_INPUT, '-i', job.original]
       : []),
     '-map',
     '0:v:0',

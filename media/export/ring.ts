@@ -88,6 +88,11 @@ export class Ring {
     return Atomics.load(this.control, WRITTEN);
   }
 
+  /** Every frame of the clip has been written. */
+  get atEnd(): boolean {
+    return Atomics.load(this.control, TOTAL) === this.written;
+  }
+
   private wakeAll(): void {
     for (let slot = 0; slot < SLOTS; slot += 1) Atomics.notify(this.control, slot);
   }

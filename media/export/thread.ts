@@ -1,4 +1,5 @@
 import { closeSync, openSync, readSync, writeSync } from 'node:fs';
+import { setPriority } from 'node:os';
 import { parentPort, workerData } from 'node:worker_threads';
 import type { Step } from '@inkavo/core/model/grade';
 import { bake, type Table } from '@inkavo/core/program/bake';
@@ -46,11 +47,18 @@ export type ThreadTask =
       frameSeconds: number;
     };
 
+/** What a thread says: its end of the pipe is open; its work is done to the end, or to where it was stopped. */
+export type ThreadNote = 'open' | 'done';
+const say = (note: ThreadNote): void => parentPort?.postMessage(note);
+
+/** Niceness of the threads: a server that exports must still answer. */
+const BACKGROUND = 10;
+
 type GradeTask = ThreadTask & { role: 'grade' };
 
 function read(task: Extract<ThreadTask, { role: 'read' }>, ring: Ring): void {
   const fd = openSync(task.pipe, 'r');
-  parentPort?.postMessage('open');
+  say('open');
   try {
     for (let k = 0; ; k += 1) {
       if (!ring.waitFor(k, FREE)) return;
@@ -70,17 +78,32 @@ function read(task: Extract<ThreadTask, { role: 'read' }>, ring: Ring): void {
 
 function write(task: Extract<ThreadTask, { role: 'write' }>, ring: Ring): void {
   const fd = openSync(task.pipe, 'w');
-  parentPort?.postMessage('open');
+  say('open');
   try {
     for (let k = 0; ring.waitFor(k, DONE); k += 1) {
       const source = new Uint8Array(task.ring.memory.buffer, task.ring.output[k % task.ring.output.length], task.bytes);
       let sent = 0;
-      while (sent < source.length) sent += writeSync(fd, source, sent, source.length - sent);
+      while (sent < source.length) {
+        const wrote = writeOrBroken(fd, source, sent);
+        // The encoder is gone: why, it says itself.
+        if (wrote === undefined) return;
+        sent += wrote;
+      }
       ring.countWritten();
       ring.set(k, FREE);
     }
   } finally {
     closeSync(fd);
+  }
+}
+
+/** Writes what the pipe takes; undefined when nobody reads from it any more. */
+function writeOrBroken(fd: number, source: Uint8Array, from: number): number | undefined {
+  try {
+    return writeSync(fd, source, from, source.length - from);
+  } catch (error) {
+    if ((error as NodeJS.ErrnoException).code === 'EPIPE') return undefined;
+    throw error;
   }
 }
 
@@ -156,7 +179,10 @@ function plainBackend(task: GradeTask): Backend {
 }
 
 const task = workerData as ThreadTask;
+// On Linux the priority of process 0 is that of the calling thread.
+setPriority(0, BACKGROUND);
 const ring = new Ring(task.ring);
 if (task.role === 'read') read(task, ring);
 else if (task.role === 'write') write(task, ring);
 else grade(task, ring);
+say('done');

@@ -1,6 +1,10 @@
 import { renameSync, rmSync } from 'node:fs';
+import { DECODE_LIMITS } from '../codec/probe';
 import { QUIET, run, SAFE_INPUT, type RunOptions } from '../codec/run';
 import { fitWidth, type Source } from './rest';
+
+/** Niceness of work that nobody waits for at this moment. */
+const BACKGROUND = 10;
 
 /** Widest proxy, and its distance between whole pictures in frames. */
 export const PROXY_WIDTH = 960;
@@ -45,6 +49,7 @@ export async function makeProxy(source: Source, path: string, signal?: AbortSign
     path,
     [
       ...QUIET,
+      ...DECODE_LIMITS,
       ...SAFE_INPUT,
       '-y',
       '-i',
@@ -59,6 +64,8 @@ export async function makeProxy(source: Source, path: string, signal?: AbortSign
       filter,
       '-r',
       `${num}/${den}`,
+      '-frames:v',
+      String(facts.frames),
       '-c:v',
       'libx264',
       '-preset',
@@ -94,7 +101,7 @@ export async function makeProxy(source: Source, path: string, signal?: AbortSign
       '-f',
       'mp4',
     ],
-    { signal, timeoutMs: 6 * 3600_000 },
+    { signal, timeoutMs: 6 * 3600_000, nice: BACKGROUND },
   );
 }
 
@@ -132,6 +139,6 @@ export async function makeStrip(source: Source, proxyPath: string, path: string,
       '-f',
       'mjpeg',
     ],
-    { signal },
+    { signal, nice: BACKGROUND },
   );
 }

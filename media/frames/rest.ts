@@ -1,6 +1,7 @@
 import { fps, type MediaFacts } from '@inkavo/core/model/facts';
 import { planesOver, type PlanarFormat, type PlanarPicture } from '@inkavo/core/program/cpu/planar';
 import { decodedPixelFormat, planarFormatOf, seekSeconds } from '../codec/formats';
+import { DECODE_LIMITS } from '../codec/probe';
 import { MediaError, QUIET, run, SAFE_INPUT } from '../codec/run';
 
 /** Where frames of one original come from. */
@@ -22,6 +23,12 @@ const decodeArgs = (source: Source, frame: number): string[] => {
   const at = seekSeconds(source.times, originalIndex(source, frame), 1 / fps(source.facts));
   return [
     ...QUIET,
+    // One frame is wanted: threads that each decode a frame of their own would only multiply the memory.
+    '-threads',
+    '4',
+    '-thread_type',
+    'slice',
+    ...DECODE_LIMITS,
     ...SAFE_INPUT,
     ...(at > 0 ? ['-ss', at.toFixed(6)] : []),
     '-i',

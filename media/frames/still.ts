@@ -8,14 +8,12 @@ export async function encodePng16(rgb: Float32Array, width: number, height: numb
   return encode(raw, 'rgb48le', width, height, ['-c:v', 'png', '-f', 'image2pipe']);
 }
 
-/** Encodes R'G'B' (0–1, clipped here) as JPEG, for thumbnails. */
-export async function encodeJpeg(rgb: Float32Array, width: number, height: number): Promise<Buffer> {
-  const raw = Buffer.allocUnsafe(rgb.length);
-  for (let i = 0; i < rgb.length; i += 1) raw[i] = Math.round(Math.min(1, Math.max(0, rgb[i])) * 255);
-  return encode(raw, 'rgb24', width, height, ['-c:v', 'mjpeg', '-q:v', '3', '-f', 'image2pipe']);
+/** Encodes 8-bit R'G'B', three bytes a pixel, as JPEG, for thumbnails. */
+export async function encodeJpeg(rgb: Uint8Array, width: number, height: number): Promise<Buffer> {
+  return encode(rgb, 'rgb24', width, height, ['-c:v', 'mjpeg', '-q:v', '3', '-f', 'image2pipe']);
 }
 
-const encode = (raw: Buffer, pixel: string, width: number, height: number, out: string[]): Promise<Buffer> =>
+const encode = (raw: Uint8Array, pixel: string, width: number, height: number, out: string[]): Promise<Buffer> =>
   run(
     'ffmpeg',
     [

@@ -1,5 +1,6 @@
 import { fps } from '@inkavo/core/model/facts';
 import { pictureBytes, planesOver, type PlanarFormat, type PlanarPicture } from '@inkavo/core/program/cpu/planar';
+import { DECODE_LIMITS } from '../codec/probe';
 import { QUIET, run, SAFE_INPUT } from '../codec/run';
 import { GOP, proxySize } from '../frames/proxy';
 import type { Source } from '../frames/rest';
@@ -62,6 +63,7 @@ export async function clipFrames(
     'ffmpeg',
     [
       ...QUIET,
+      ...DECODE_LIMITS,
       ...SAFE_INPUT,
       ...(whole ? ['-skip_frame', 'nokey'] : []),
       '-i',

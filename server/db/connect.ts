@@ -5,6 +5,9 @@ interface RawConnection {
   pragma(text: string): void;
 }
 
+/** The database's calls block the event loop, so a lock of another program is waited for no longer than this. */
+const BUSY_MS = 200;
+
 /**
  * Opens the database and brings its tables up to date. What a committed transaction has stored survives a crash of
  * the program and of the machine: write-ahead log, synced at every commit.
@@ -21,6 +24,7 @@ export async function openDatabase(filename: string): Promise<Knex> {
         connection.pragma('journal_mode = WAL');
         connection.pragma('synchronous = FULL');
         connection.pragma('foreign_keys = ON');
+        connection.pragma(`busy_timeout = ${BUSY_MS}`);
         done(null, connection);
       },
     },

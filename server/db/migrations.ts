@@ -106,4 +106,18 @@ export const MIGRATIONS: (Knex.Migration & { name: string })[] = [
       await db.schema.alterTable('cameras', (t) => void t.dropColumn('setting'));
     },
   },
+  {
+    name: '006-changes',
+    async up(db) {
+      // Changes of steps that are stored: the same one again is answered, not stored again.
+      await db.schema.createTable('changes', (t) => {
+        t.string('id').primary();
+        t.string('clip_id').notNullable().references('clips.id').onDelete('CASCADE');
+        t.float('stored_at').notNullable().index();
+      });
+    },
+    async down(db) {
+      await db.schema.dropTable('changes');
+    },
+  },
 ];

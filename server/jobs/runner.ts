@@ -1,7 +1,9 @@
+import type { Knex } from 'knex';
 import type { Job } from '@inkavo/core/model/job';
 import { MediaError } from '@inkavo/media/codec';
 import type { Events } from '../events';
-import type { JobStore, Payload } from '../stores/jobs';
+import type { Room } from '../room';
+import type { JobChange, JobStore, Payload } from '../stores/jobs';
 
 /** What a job's work may use while it runs. */
 export interface Work<P extends Payload = Payload> {
@@ -11,38 +13,54 @@ export interface Work<P extends Payload = Payload> {
   progress(share: number): void;
 }
 
-/** The work of one kind of job. Its result says what is worth keeping of it. */
-export type Worker<P extends Payload> = (
-  work: Work<P>,
-) => Promise<{ clipId?: string; fileBytes?: number; message?: string }>;
+/** What is worth keeping of a job that is done. */
+export interface Outcome extends Pick<JobChange, 'clipId' | 'fileBytes' | 'message'> {
+  /** Stored in one transaction with the job's end. May run again when the transaction fails. */
+  commit?(trx: Knex.Transaction): Promise<Partial<JobChange> | void>;
+  /** Called when all that is stored. */
+  after?(): void;
+}
+
+/** The work of one kind of job. It may run again from the start at any time. */
+export type Worker<P extends Payload> = (work: Work<P>) => Promise<Outcome>;
 export type Workers = { [K in Payload['kind']]: Worker<Extract<Payload, { kind: K }>> };
+
+/** What happens to a job's subject, within the transaction that ends it, when it failed or was stopped. */
+export type OnGivenUp = (payload: Payload, trx: Knex.Transaction) => Promise<void>;
 
 /** Kinds that run beside each other; within a lane one job at a time. */
 const LANES: Payload['kind'][][] = [['import'], ['proxy'], ['export']];
 /** Progress is written to the database no more often than this. */
 const WRITE_EVERY_MS = 1000;
+/** A store that fails is asked again, with waits that double up to the longest. */
+const RETRY_MS = { first: 250, longest: 5000 };
+/** Time left is told from this share on. */
+const TOLD_FROM = 0.02;
 
-/** Takes jobs from the database one after the other and does them. */
+const wait = (ms: number): Promise<void> => new Promise((done) => setTimeout(done, ms));
+
+/** Takes jobs from the database one after the other and does them. Outlives failures of the database. */
 export class Runner {
   private readonly running = new Map<string, { controller: AbortController; ended: Promise<void> }>();
-  private readonly busy = new Set<Payload['kind'][]>();
-  private readonly lanes = new Set<Promise<void>>();
+  private readonly busy = new Map<Payload['kind'][], Promise<void>>();
+  /** Lanes that were woken while they looked for their next job. */
+  private readonly woken = new Set<Payload['kind'][]>();
   private closed = false;
 
   constructor(
     private readonly jobs: JobStore,
     private readonly workers: Workers,
+    private readonly givenUp: OnGivenUp,
     private readonly events: Events,
+    private readonly room: Room,
   ) {}
 
   /** Starts what waits. Call it whenever a job has been added. */
   wake(): void {
     if (this.closed) return;
     for (const lane of LANES) {
-      if (this.busy.has(lane)) continue;
-      this.busy.add(lane);
-      const drained = this.drain(lane).finally(() => this.lanes.delete(drained));
-      this.lanes.add(drained);
+      this.woken.add(lane);
+      if (!this.busy.has(lane)) this.busy.set(lane, this.drain(lane));
     }
   }
 
@@ -50,61 +68,113 @@ export class Runner {
   async stop(id: string): Promise<Job> {
     const job = await this.jobs.get(id);
     if (job.state !== 'waiting' && job.state !== 'running') return job;
-    const stopped = await this.jobs.update(id, { state: 'stopped', message: 'Stopped. No file was left.' });
+    const payload = await this.jobs.payload(id);
+    await this.jobs.update(id, { state: 'stopped', message: 'Stopped. No file was left.' }, (trx) =>
+      this.givenUp(payload, trx),
+    );
     const run = this.running.get(id);
-    run?.controller.abort();
+    run?.controller.abort(new MediaError('Stopped.'));
     await run?.ended;
-    this.events.send({ type: 'job', job: stopped });
-    return stopped;
+    const ended = await this.jobs.get(id);
+    this.events.send({ type: 'job', job: ended });
+    return ended;
   }
 
-  /** Breaks off what runs; after a restart it begins again. */
+  /** Breaks off what runs; after a restart it begins again, and this start does not count as a crash. */
   async close(): Promise<void> {
     this.closed = true;
-    for (const { controller } of this.running.values()) controller.abort();
-    await Promise.all(this.lanes);
+    const ids = [...this.running.keys()];
+    for (const { controller } of this.running.values()) controller.abort(new MediaError('The server was stopped.'));
+    await Promise.all(this.busy.values());
+    // Where the store fails, the start counts as a crash; that costs an attempt and nothing else.
+    for (const id of ids) await this.jobs.release(id).catch(() => undefined);
   }
 
   private async drain(lane: Payload['kind'][]): Promise<void> {
-    try {
-      for (let next = await this.jobs.take(lane); next; next = this.closed ? undefined : await this.jobs.take(lane)) {
+    // Not in the same turn as wake(), which has still to note that this lane is busy.
+    await Promise.resolve();
+    while (!this.closed && this.woken.delete(lane)) {
+      for (let next = await this.take(lane); next; next = await this.take(lane)) {
         const controller = new AbortController();
         const ended = this.run(next.job, next.payload, controller);
         this.running.set(next.job.id, { controller, ended });
         await ended;
         this.running.delete(next.job.id);
       }
-    } finally {
-      this.busy.delete(lane);
+    }
+    this.busy.delete(lane);
+  }
+
+  private async take(lane: Payload['kind'][]): Promise<{ job: Job; payload: Payload } | undefined> {
+    if (this.closed) return undefined;
+    const next = await this.insist(() => this.jobs.take(lane));
+    if (!next || !this.closed) return next;
+    await this.jobs.release(next.job.id).catch(() => undefined);
+    return undefined;
+  }
+
+  /** Asks the store until it answers; undefined when the server closes before that. */
+  private async insist<T>(ask: () => Promise<T>): Promise<T | undefined> {
+    for (let ms = RETRY_MS.first; ; ms = Math.min(RETRY_MS.longest, ms * 2)) {
+      try {
+        return await ask();
+      } catch (error) {
+        if (ms === RETRY_MS.first) console.error('The queue cannot reach its store and goes on trying.', error);
+        this.room.dropBallast();
+        if (this.closed) return undefined;
+        await wait(ms);
+      }
     }
   }
 
   private async run(job: Job, payload: Payload, controller: AbortController): Promise<void> {
     this.events.send({ type: 'job', job });
-    const started = Date.now();
-    let written = started;
-    const progress = (share: number): void => {
-      const now = Date.now();
-      const secondsLeft = share > 0.02 ? ((now - started) / 1000) * (1 / share - 1) : null;
-      this.events.send({ type: 'job', job: { ...job, progress: share, secondsLeft } });
-      if (now - written < WRITE_EVERY_MS) return;
-      written = now;
-      void this.jobs.update(job.id, { progress: share });
-    };
+    const { signal } = controller;
+    const stopWatch = this.room.watch((reason) => controller.abort(reason));
     try {
       const worker = this.workers[payload.kind] as Worker<Payload>;
-      const result = await worker({ job, payload, signal: controller.signal, progress });
-      await this.finish(job.id, { state: 'done', progress: 1, message: null, ...result });
+      const outcome = await worker({ job, payload, signal, progress: this.teller(job) });
+      await this.finish(job.id, outcome);
     } catch (error) {
-      // Stopped: the state says so already. A server that closes leaves its jobs as they are, so that they begin again.
-      if (controller.signal.aborted) return;
-      if (!(error instanceof MediaError)) console.error(error);
-      const message = error instanceof MediaError ? error.message : 'Something went wrong that was not foreseen.';
-      await this.finish(job.id, { state: 'failed', message });
+      await this.fail(job.id, payload, signal.aborted ? signal.reason : error);
+    } finally {
+      stopWatch();
     }
   }
 
-  private async finish(id: string, set: Parameters<JobStore['update']>[1]): Promise<void> {
-    this.events.send({ type: 'job', job: await this.jobs.update(id, set) });
+  private async finish(id: string, { commit, after, ...set }: Outcome): Promise<void> {
+    const done = await this.insist(async () => {
+      const change: JobChange = { state: 'done', progress: 1, message: null, ...set };
+      return this.jobs.update(id, change, async (trx) => void Object.assign(change, await commit?.(trx)));
+    });
+    if (!done) return;
+    after?.();
+    this.events.send({ type: 'job', job: done });
+  }
+
+  private async fail(id: string, payload: Payload, error: unknown): Promise<void> {
+    // A job that was stopped has its state already, and one that the server's stop broke off will begin again.
+    if (this.closed || (await this.insist(() => this.jobs.stateOf(id))) !== 'running') return;
+    if (!(error instanceof MediaError)) console.error(error);
+    const message = error instanceof MediaError ? error.message : 'Something went wrong that was not foreseen.';
+    const failed = await this.insist(() =>
+      this.jobs.update(id, { state: 'failed', message }, (trx) => this.givenUp(payload, trx)),
+    );
+    if (failed) this.events.send({ type: 'job', job: failed });
+  }
+
+  /** Tells pages how far a job is, and now and then the database. Clocks of the day may go back; this one does not. */
+  private teller(job: Job): (share: number) => void {
+    const started = performance.now();
+    let written = started;
+    return (share) => {
+      const now = performance.now();
+      const secondsLeft = share > TOLD_FROM ? ((now - started) / 1000) * (1 / share - 1) : null;
+      this.events.send({ type: 'job', job: { ...job, progress: share, secondsLeft } });
+      if (now - written < WRITE_EVERY_MS) return;
+      written = now;
+      // Progress that is not written costs nothing: the end of the job is what counts.
+      this.jobs.update(job.id, { progress: share }).catch(() => undefined);
+    };
   }
 }

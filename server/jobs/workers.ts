@@ -8,11 +8,12 @@ import { exportClip } from '@inkavo/media/export/exportClip';
 import { makeProxy, makeStrip } from '@inkavo/media/frames/proxy';
 import type { Library } from '../config';
 import type { Events } from '../events';
+import { isDiskFull, type Room } from '../room';
 import type { ClipStore } from '../stores/clips';
 import type { JobStore } from '../stores/jobs';
 import type { LutStore } from '../stores/luts';
 import type { OutingStore } from '../stores/outings';
-import type { Work, Workers } from './runner';
+import type { OnGivenUp, Work, Workers } from './runner';
 
 export interface WorkerParts {
   library: Library;
@@ -21,6 +22,7 @@ export interface WorkerParts {
   jobs: JobStore;
   luts: LutStore;
   events: Events;
+  room: Room;
   wake: () => void;
 }
 
@@ -58,43 +60,51 @@ async function copyHashed(
 }
 
 function explainFileError(error: unknown, from: string): unknown {
-  const { code } = error as NodeJS.ErrnoException;
-  if (code === 'ENOSPC')
+  if (isDiskFull(error))
     return new MediaError('There is no room left on the disk. Nothing was brought in; the original is untouched.');
-  if (code === 'ENOENT' && !existsSync(from))
+  if ((error as NodeJS.ErrnoException).code === 'ENOENT' && !existsSync(from))
     return new MediaError('The file is not there any more: was the card taken out?');
   return error;
 }
 
+/** Bytes of an export for each byte of the original's part, at most, by experience with the formats (lossless: of noise). */
+const GROWTH = { h264: 2, h265: 2, ffv1: 12 } as const;
+
 /** The work behind each kind of job. */
-export function makeWorkers({ library, outings, clips, jobs, luts, events, wake }: WorkerParts): Workers {
+export function makeWorkers({ library, outings, clips, jobs, luts, events, room, wake }: WorkerParts): Workers {
   return {
     async import({ job, payload, signal, progress }) {
       const part = library.incoming(job.id);
+      const { outingId, name, from } = payload;
       try {
-        const hash = await copyHashed(payload.from, part, { signal, progress });
-        const known = await clips.media(hash);
-        if (!known) {
-          const found = await probe(part, signal);
-          renameSync(part, library.original(hash));
-          await clips.addMedia(hash, statSync(library.original(hash)).size, found);
-        }
-        const camera = await outings.cameraNamed(payload.outingId, payload.camera);
-        const { clip, isNew } = await clips.add(payload.outingId, camera.id, payload.name, hash);
-        if (payload.move) rmUpload(payload.from);
-        if (clip.proxy !== 'ready') {
-          await jobs.add({
-            payload: { kind: 'proxy', hash },
-            title: clip.name,
-            outingId: clip.outingId,
-            clipId: clip.id,
-          });
-          wake();
-        }
-        events.send({ type: 'outing', id: clip.outingId });
-        return { clipId: clip.id, ...(isNew ? {} : { message: 'This file was here already.' }) };
+        if (!existsSync(from)) throw new MediaError('The file is not there any more: was the card taken out?');
+        await room.need(statSync(from).size);
+        const hash = await copyHashed(from, part, { signal, progress });
+        const bytes = statSync(part).size;
+        const probed = (await clips.media(hash)) ? undefined : await probe(part, signal);
+        // Named by its content, it may lie there from an attempt that a crash broke off.
+        if (!existsSync(library.original(hash))) renameSync(part, library.original(hash));
+        const camera = await outings.cameraNamed(outingId, payload.camera);
+        return {
+          async commit(trx) {
+            const { clip, isNew } = await clips.takeIn(
+              { hash, bytes, probed, outingId, cameraId: camera.id, name },
+              trx,
+            );
+            if (clip.proxy !== 'ready') {
+              await clips.setProxy(hash, 'waiting', trx);
+              await jobs.insert({ payload: { kind: 'proxy', hash }, title: clip.name, outingId, clipId: clip.id }, trx);
+            }
+            return { clipId: clip.id, ...(isNew ? {} : { message: 'This file was here already.' }) };
+          },
+          after() {
+            if (payload.move) library.removeUpload(from);
+            wake();
+            events.send({ type: 'outing', id: outingId });
+          },
+        };
       } catch (error) {
-        throw explainFileError(error, payload.from);
+        throw explainFileError(error, from);
       } finally {
         rmSync(part, { force: true });
       }
@@ -102,36 +112,41 @@ export function makeWorkers({ library, outings, clips, jobs, luts, events, wake 
 
     async proxy({ payload: { hash }, signal }) {
       const media = await clips.media(hash);
-      if (!media) throw new MediaError('The file is not there any more.');
+      if (!media || !existsSync(library.original(hash))) throw new MediaError('The file is not there any more.');
       const source = { path: library.original(hash), facts: media.facts, times: media.times };
-      try {
-        if (!existsSync(library.proxy(hash))) await makeProxy(source, library.proxy(hash), signal);
-        await makeStrip(source, library.proxy(hash), library.strip(hash), signal);
-      } catch (error) {
-        if (!signal.aborted) await clips.setProxy(hash, 'failed');
-        throw error;
-      }
-      for (const id of await clips.setProxy(hash, 'ready')) events.send({ type: 'outing', id });
-      return {};
+      await room.need(0);
+      if (!existsSync(library.proxy(hash))) await makeProxy(source, library.proxy(hash), signal);
+      await makeStrip(source, library.proxy(hash), library.strip(hash), signal);
+      let shownIn: string[] = [];
+      return {
+        async commit(trx) {
+          shownIn = await clips.setProxy(hash, 'ready', trx);
+        },
+        after: () => shownIn.forEach((id) => events.send({ type: 'outing', id })),
+      };
     },
 
     async export({ job, payload, signal, progress }) {
       const media = await clips.media(payload.hash);
-      if (!media || !job.file) throw new MediaError('The file is not there any more.');
+      const original = library.original(payload.hash);
+      if (!media || !job.file || !existsSync(original)) throw new MediaError('The file is not there any more.');
       const output = library.export(job.file.name);
-      await luts.provide(payload.steps);
+      const wanted = payload.outFrame - payload.inFrame + 1;
+      const share = wanted / media.facts.frames;
+      await room.need(statSync(original).size * share * GROWTH[payload.delivery.codec]);
       const frames = await exportClip({
-        source: { path: library.original(payload.hash), facts: media.facts, times: media.times },
+        source: { path: original, facts: media.facts, times: media.times },
         steps: payload.steps,
+        luts: await luts.textsFor(payload.steps),
         delivery: payload.delivery,
         inFrame: payload.inFrame,
         outFrame: payload.outFrame,
         output,
+        work: library.temporary,
         signal,
         onProgress: (done, all) => progress(Math.min(1, done / all)),
       });
       await sync(output);
-      const wanted = payload.outFrame - payload.inFrame + 1;
       const fileBytes = statSync(output).size;
       // A damaged original is delivered as far as it goes, and that is said.
       return frames < wanted
@@ -141,8 +156,10 @@ export function makeWorkers({ library, outings, clips, jobs, luts, events, wake 
   };
 }
 
-/** Removes a finished upload with the note the upload store keeps beside it. */
-function rmUpload(path: string): void {
-  rmSync(path, { force: true });
-  rmSync(`${path}.json`, { force: true });
-}
+/** A proxy that failed or was stopped is not under way any more, and its clips say so. */
+export const onGivenUp =
+  ({ clips, events }: Pick<WorkerParts, 'clips' | 'events'>): OnGivenUp =>
+  async (payload, trx) => {
+    if (payload.kind !== 'proxy') return;
+    for (const id of await clips.setProxy(payload.hash, 'failed', trx)) events.send({ type: 'outing', id });
+  };

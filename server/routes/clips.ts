@@ -1,14 +1,15 @@
-import { Router, type Request, type Response } from 'express';
+import type { Response } from 'express';
 import { z } from 'zod';
-import { joinSteps } from '@inkavo/core/model/grade';
-import { clipPatch, gradeChange, type Clip } from '@inkavo/core/model/outing';
-import { compile } from '@inkavo/core/program/compile';
-import { bakeFor, pictureToRgb } from '@inkavo/core/program/cpu/gradePicture';
+import { changeAnswerSchema, changeSchema } from '@inkavo/core/model/change';
+import { joinSteps, stepsSchema } from '@inkavo/core/model/grade';
+import { OWNERS } from '@inkavo/core/model/lists';
+import { cameraSchema, clipPatch, clipSchema, idSchema, outingSchema, type Clip } from '@inkavo/core/model/outing';
 import { secondsOf } from '@inkavo/core/model/facts';
-import { encodeJpeg } from '@inkavo/media/frames/still';
-import { check, HttpError, untilGone } from '../http';
+import { checkMatch, etagOf, type Api } from '../http/api';
+import { badRequest, HttpError, untilGone } from '../http/problems';
 import type { Parts } from '../parts';
 
+const one = z.object({ id: idSchema });
 const even = z.number().int().nonnegative().multipleOf(2);
 const frameQuery = z.object({
   frame: z.coerce.number().int().nonnegative(),
@@ -28,84 +29,176 @@ const thumbQuery = z.object({
   width: z.coerce.number().int().min(16).max(960).default(320),
   graded: z.enum(['0', '1']).default('1'),
 });
+const previewRequest = z.object({
+  steps: stepsSchema,
+  frame: z.number().int().nonnegative(),
+  width: z.number().int().min(16).max(1280).default(640),
+});
 
-/** Nodes an edge of a table for thumbnails. */
-const THUMB_TABLE = 17;
 const YEAR = 31_536_000;
+const JPEG = { type: 'image/jpeg', holds: 'A picture.' };
 
 /** Clips: their data, frames, proxies, thumbnails and steps. */
-export function clipRoutes({ clips, outings, luts, library, frames, events }: Parts): Router {
-  const routes = Router();
-  const clipOf = (req: Request<{ id: string }>): Promise<Clip> => clips.get(req.params.id);
+export function clipRoutes(api: Api, parts: Parts): void {
+  const { clips, changes, outings, luts, library, frames, events } = parts;
 
-  routes.get('/:id', async (req, res) => {
-    const clip = await clipOf(req);
-    res.json({ clip, camera: await outings.camera(clip.cameraId), outing: await outings.get(clip.outingId) });
-  });
+  api.route(
+    {
+      method: 'get',
+      path: '/clips/{id}',
+      summary: 'A clip with its camera and its outing',
+      params: one,
+      answers: { 200: z.object({ clip: clipSchema, camera: cameraSchema, outing: outingSchema }) },
+    },
+    async ({ params, res, answer }) => {
+      const clip = await clips.get(params.id);
+      res.set('ETag', etagOf(clip));
+      answer(200, { clip, camera: await outings.camera(clip.cameraId), outing: await outings.get(clip.outingId) });
+    },
+  );
 
-  routes.patch('/:id', async (req, res) => {
-    const clip = await clips.update(req.params.id, check(clipPatch, req.body));
-    events.send({ type: 'outing', id: clip.outingId });
-    res.json(clip);
-  });
+  api.route(
+    {
+      method: 'patch',
+      path: '/clips/{id}',
+      summary: 'Change in, out, name, camera, place in the outing',
+      params: one,
+      body: clipPatch,
+      answers: { 200: clipSchema },
+    },
+    async ({ params, body, req, answer }) => {
+      checkMatch(req, await clips.get(params.id));
+      const clip = await clips.update(params.id, body);
+      events.send({ type: 'outing', id: clip.outingId });
+      answer(200, clip);
+    },
+  );
 
-  routes.put('/:id/steps', async (req, res) => {
-    const clip = await clipOf(req);
-    const change = check(gradeChange, req.body);
-    for (const part of Object.values(change)) await luts.check(part.steps);
-    const revisions = await clips.change(clip, change);
-    res.json({ revisions });
-    events.send({ type: 'clip', id: clip.id, outingId: clip.outingId });
-  });
+  api.route(
+    {
+      method: 'post',
+      path: '/clips/{id}/changes',
+      summary: 'Store a change of steps, joined step by step with what was stored since it was made',
+      params: one,
+      body: changeSchema,
+      answers: { 200: changeAnswerSchema },
+    },
+    async ({ params, body, answer }) => {
+      for (const owner of OWNERS) await luts.check(body[owner]?.next ?? []);
+      const { answer: stored, changed } = await changes.add(params.id, body);
+      answer(200, stored);
+      if (changed.length === 0) return;
+      const { outingId } = await clips.get(params.id);
+      events.send({ type: 'clip', id: params.id, outingId, shared: changed.some((o) => o !== 'clip') });
+    },
+  );
 
   // A frame at rest: planes of 16-bit little-endian Y', Cb, Cr, one after the other, 4:4:4.
-  routes.get('/:id/frame', async (req, res) => {
-    const clip = await clipOf(req);
-    const { frame, width, part } = check(frameQuery, req.query);
-    const { facts } = clip;
-    if (frame >= facts.frames) throw new HttpError(400, `The last frame of this clip is ${facts.frames - 1}.`);
-    if (part && (part.x + part.width > facts.width || part.y + part.height > facts.height))
-      throw new HttpError(400, `This part is not in the frame: it has ${facts.width} × ${facts.height} pixels.`);
-    const source = await clips.source(clip, library.original(clip.hash));
-    const signal = untilGone(res);
-    try {
-      const picture = await frames.get(clip.hash, source, frame, width, signal, part);
-      res.set({
-        'Content-Type': 'application/octet-stream',
-        'Cache-Control': `private, max-age=${YEAR}, immutable`,
-        'X-Frame-Width': String(picture.format.width),
-        'X-Frame-Height': String(picture.format.height),
+  api.route(
+    {
+      method: 'get',
+      path: '/clips/{id}/frame',
+      summary: 'A frame at rest, or a part of it',
+      params: one,
+      query: frameQuery,
+      answers: { 200: { type: 'application/octet-stream', holds: 'Planes of 16-bit Y′, Cb, Cr, 4:4:4.' } },
+    },
+    async ({ params, query, res }) => {
+      const clip = await clips.get(params.id);
+      const { frame, width, part } = query;
+      const { facts } = clip;
+      if (frame >= facts.frames) throw badRequest(`The last frame of this clip is ${facts.frames - 1}.`);
+      if (part && (part.x + part.width > facts.width || part.y + part.height > facts.height))
+        throw badRequest(`This part is not in the frame: it has ${facts.width} × ${facts.height} pixels.`);
+      const source = await clips.source(clip, library.original(clip.hash));
+      await unlessGone(res, async (signal) => {
+        const picture = await frames.frame({ hash: clip.hash, source, frame, width, part }, signal);
+        res.set({
+          'Content-Type': 'application/octet-stream',
+          'Cache-Control': `private, max-age=${YEAR}, immutable`,
+          'X-Frame-Width': String(picture.format.width),
+          'X-Frame-Height': String(picture.format.height),
+        });
+        res.end(Buffer.from(picture.y.buffer));
       });
-      res.end(Buffer.from(picture.y.buffer));
-    } catch (error) {
-      if (!signal.aborted) throw error;
-    }
-  });
+    },
+  );
 
-  routes.get('/:id/thumb.jpg', async (req, res) => {
-    const clip = await clipOf(req);
-    const { width, graded } = check(thumbQuery, req.query);
+  const sendThumb = async (
+    res: Response,
+    clip: Clip,
+    { steps, frame, width }: { steps: Clip['steps']; frame: number; width: number },
+  ): Promise<void> => {
     const source = await clips.source(clip, library.original(clip.hash));
-    const picture = await frames.get(clip.hash, source, clip.referenceFrame, width);
-    let steps: Clip['steps'] = [];
-    if (graded === '1') {
-      const [camera, outing] = [await outings.camera(clip.cameraId), await outings.get(clip.outingId)];
-      steps = joinSteps(camera.steps, clip.steps, outing.steps, clip.overrides);
-      await luts.provide(steps);
-    }
-    const program = compile(steps, secondsOf(clip.facts, clip.referenceFrame));
-    const rgb = pictureToRgb(bakeFor(program, picture, THUMB_TABLE), picture);
-    const jpeg = await encodeJpeg(rgb, picture.format.width, picture.format.height);
-    res.set('Cache-Control', 'private, no-cache').type('jpeg').send(jpeg);
-  });
+    const seconds = secondsOf(clip.facts, frame);
+    await unlessGone(res, async (signal) => {
+      const grade = { steps, luts: await luts.textsFor(steps), seconds };
+      const jpeg = await frames.thumb({ hash: clip.hash, source, frame, width }, grade, signal);
+      res.set('Cache-Control', 'private, no-cache').type('jpeg').send(jpeg);
+    });
+  };
 
-  const sendMade =
-    (path: (hash: string) => string, what: string) => async (req: Request<{ id: string }>, res: Response) => {
-      const clip = await clipOf(req);
-      if (clip.proxy !== 'ready') throw new HttpError(404, `The ${what} of this clip is not made yet.`);
-      res.sendFile(path(clip.hash), { immutable: true, maxAge: YEAR * 1000, dotfiles: 'allow' });
-    };
-  routes.get('/:id/proxy.mp4', sendMade(library.proxy, 'proxy'));
-  routes.get('/:id/strip.jpg', sendMade(library.strip, 'strip'));
-  return routes;
+  api.route(
+    {
+      method: 'get',
+      path: '/clips/{id}/thumb.jpg',
+      summary: 'The frame that stands for a clip',
+      params: one,
+      query: thumbQuery,
+      answers: { 200: JPEG },
+    },
+    async ({ params, query: { width, graded }, res }) => {
+      const clip = await clips.get(params.id);
+      let steps: Clip['steps'] = [];
+      if (graded === '1') {
+        const [camera, outing] = [await outings.camera(clip.cameraId), await outings.get(clip.outingId)];
+        steps = joinSteps(camera.steps, clip.steps, outing.steps, clip.overrides);
+      }
+      await sendThumb(res, clip, { steps, frame: clip.referenceFrame, width });
+    },
+  );
+
+  api.route(
+    {
+      method: 'post',
+      path: '/clips/{id}/preview.jpg',
+      summary: 'A frame through steps that are not stored',
+      params: one,
+      body: previewRequest,
+      answers: { 200: JPEG },
+    },
+    async ({ params, body, res }) => {
+      const clip = await clips.get(params.id);
+      if (body.frame >= clip.facts.frames) throw badRequest(`The last frame of this clip is ${clip.facts.frames - 1}.`);
+      await sendThumb(res, clip, body);
+    },
+  );
+
+  const sendMade = (path: (hash: string) => string, file: string, what: string, type: string): void =>
+    api.route(
+      {
+        method: 'get',
+        path: `/clips/{id}/${file}`,
+        summary: `The ${what} of a clip`,
+        params: one,
+        answers: { 200: { type, holds: `The ${what}.` } },
+      },
+      async ({ params, res }) => {
+        const clip = await clips.get(params.id);
+        if (clip.proxy !== 'ready') throw new HttpError(404, 'not-found', `The ${what} of this clip is not made yet.`);
+        res.sendFile(path(clip.hash), { immutable: true, maxAge: YEAR * 1000, dotfiles: 'allow' });
+      },
+    );
+  sendMade(library.proxy, 'proxy.mp4', 'proxy', 'video/mp4');
+  sendMade(library.strip, 'strip.jpg', 'strip', 'image/jpeg');
+}
+
+/** Does work for an answer, as long as somebody waits for it. */
+async function unlessGone(res: Response, work: (signal: AbortSignal) => Promise<void>): Promise<void> {
+  const signal = untilGone(res);
+  try {
+    await work(signal);
+  } catch (error) {
+    if (!signal.aborted) throw error;
+  }
 }

@@ -1,10 +1,12 @@
 import { existsSync } from 'node:fs';
-import { Router } from 'express';
+import { z } from 'zod';
 import { writeClf } from '@inkavo/core/formats/clf/write';
 import { writeCube } from '@inkavo/core/formats/cube';
 import { gradeToClf, gradeToLut } from '@inkavo/core/formats/gradeLut';
 import { newStep } from '@inkavo/core/model/grade';
 import { PROFILES } from '@inkavo/core/model/profile';
+import { outingSchema } from '@inkavo/core/model/outing';
+import type { Api } from '../http/api';
 import type { Parts } from '../parts';
 
 /** Name and day of the made-up outing. */
@@ -24,14 +26,17 @@ function demoLuts(): { name: string; text: string }[] {
   ];
 }
 
+const opened = z.object({ outing: outingSchema, card: z.boolean() });
+
 /** The demo outing: made when it is not there yet. */
-export function demoRoutes({ config, outings, luts }: Parts): Router {
-  const routes = Router();
-  routes.post('/demo', async (_req, res) => {
-    const known = (await outings.list()).find((o) => o.name === DEMO_OUTING.name);
-    const outing = known ?? (await outings.create(DEMO_OUTING));
-    if (!known) for (const { name, text } of demoLuts()) await luts.add(text, name);
-    res.status(known ? 200 : 201).json({ outing, card: existsSync(config.card) });
-  });
-  return routes;
+export function demoRoutes(api: Api, { config, outings, luts }: Parts): void {
+  api.route(
+    { method: 'post', path: '/demo', summary: 'The demo outing', answers: { 200: opened, 201: opened } },
+    async ({ answer }) => {
+      const known = (await outings.list()).find((o) => o.name === DEMO_OUTING.name);
+      const outing = known ? await outings.get(known.id) : await outings.create(DEMO_OUTING);
+      if (!known) for (const { name, text } of demoLuts()) await luts.add(text, name);
+      answer(known ? 200 : 201, { outing, card: existsSync(config.card) });
+    },
+  );
 }

@@ -1,112 +1,155 @@
-import { existsSync, readdirSync, readFileSync, statSync } from 'node:fs';
+import { existsSync, lstatSync, readdirSync, readFileSync } from 'node:fs';
 import { basename, dirname, join, relative, resolve, sep } from 'node:path';
 import { FileStore } from '@tus/file-store';
 import { Server as TusServer } from '@tus/server';
-import { json, Router } from 'express';
-import { importRequest, type CardFile } from '@inkavo/core/model/job';
-import { check, HttpError } from '../http';
+import { Router } from 'express';
+import { z } from 'zod';
+import { cardFileSchema, importRequest, jobSchema, type CardFile } from '@inkavo/core/model/job';
+import { idSchema } from '@inkavo/core/model/outing';
+import type { Api } from '../http/api';
+import { badRequest, httpErrorOf, notFound } from '../http/problems';
+import { Uploads } from '../jobs/uploads';
 import type { Parts } from '../parts';
 
 const VIDEO = /\.(mp4|mov|m4v|mkv|avi|mts|m2ts|mxf|webm|insv|lrv)$/i;
 const MAX_UPLOAD = 1024 ** 4;
+/** An upload that nobody went on with for so long is removed. */
+const UPLOAD_EXPIRES_MS = 14 * 86_400_000;
 /** Path under which uploads are taken. */
 export const UPLOADS = '/api/uploads';
 
-/** Video files on the card, in the order of their paths. */
-function listCard(card: string): CardFile[] {
+/** Files on the card that a name fits, with their sizes, in the order of their paths. Links are not followed. */
+function listFiles(card: string, fits: (path: string) => boolean): { path: string; bytes: number }[] {
   if (!existsSync(card)) return [];
   return readdirSync(card, { recursive: true, encoding: 'utf8' })
-    .filter((path) => VIDEO.test(path))
+    .filter(fits)
     .sort()
-    .map((path) => ({
-      path: path.split(sep).join('/'),
-      folder: basename(dirname(path)),
-      name: basename(path),
-      bytes: statSync(join(card, path)).size,
-    }));
+    .flatMap((path) => {
+      const found = lstatSync(join(card, path), { throwIfNoEntry: false });
+      return found?.isFile() ? [{ path, bytes: found.size }] : [];
+    });
 }
+
+const listCard = (card: string): CardFile[] =>
+  listFiles(card, (path) => VIDEO.test(path)).map(({ path, bytes }) => ({
+    path: path.split(sep).join('/'),
+    folder: basename(dirname(path)),
+    name: basename(path),
+    bytes,
+  }));
 
 /** No dive log is larger, in bytes. */
 const MAX_LOG = 2_000_000;
 
 /** A camera's name from its folder on the card: HELMET_CAMERA is "Helmet camera". */
 function cameraName(folder: string): string {
-  const words = folder.replace(/[_-]+/g, ' ').trim().toLowerCase();
+  const words = folder.replace(/[_-]+/g, ' ').trim().toLowerCase().slice(0, 100);
   return words ? words[0].toUpperCase() + words.slice(1) : 'Camera';
 }
 
-/** Files in: from the card, and by resumable upload (tus 1.0). */
-export function intakeRoutes({ config, library, outings, jobs, runner }: Parts): Router {
-  const routes = Router();
-
-  routes.get('/card', (_req, res) => {
-    res.json({ present: existsSync(config.card), files: listCard(config.card) });
-  });
+/** Files in from the card. */
+export function cardRoutes(api: Api, { config, outings, jobs, runner }: Parts): void {
+  api.route(
+    {
+      method: 'get',
+      path: '/card',
+      summary: 'Video files on the memory card',
+      answers: { 200: z.object({ present: z.boolean(), files: z.array(cardFileSchema) }) },
+    },
+    ({ answer }) => answer(200, { present: existsSync(config.card), files: listCard(config.card) }),
+  );
 
   // Dive logs that lie on the card beside the clips, whole: they are small.
-  routes.get('/card/logs', (_req, res) => {
-    if (!existsSync(config.card)) return void res.json([]);
-    const paths = readdirSync(config.card, { recursive: true, encoding: 'utf8' }).filter((p) => p.endsWith('.uddf'));
-    const files = paths.map((p) => join(config.card, p)).filter((p) => statSync(p).size <= MAX_LOG);
-    res.json(files.map((p) => ({ name: basename(p), text: readFileSync(p, 'utf8') })));
-  });
+  api.route(
+    {
+      method: 'get',
+      path: '/card/logs',
+      summary: 'Dive logs on the memory card',
+      answers: { 200: z.array(z.object({ name: z.string(), text: z.string() })) },
+    },
+    ({ answer }) => {
+      const files = listFiles(config.card, (path) => path.endsWith('.uddf')).filter((f) => f.bytes <= MAX_LOG);
+      answer(
+        200,
+        files.map(({ path }) => ({ name: basename(path), text: readFileSync(join(config.card, path), 'utf8') })),
+      );
+    },
+  );
 
-  routes.post('/outings/:id/import', json(), async (req, res) => {
-    const outing = await outings.get(req.params.id);
-    const { paths } = check(importRequest, req.body);
-    const files = listCard(config.card);
-    const wanted = paths.map((path) => {
-      const found = files.find((f) => f.path === path);
-      if (!found) throw new HttpError(400, `"${path}" is not on the card.`);
-      return found;
-    });
-    const added = [];
-    for (const file of wanted) {
-      const from = join(config.card, file.path);
-      if (relative(resolve(config.card), resolve(from)).startsWith('..'))
-        throw new HttpError(400, 'This path leaves the card.');
-      const payload = {
-        kind: 'import',
-        outingId: outing.id,
-        from,
-        move: false,
-        name: file.name,
-        camera: cameraName(file.folder),
-      } as const;
-      added.push(await jobs.add({ payload, title: file.name, outingId: outing.id }));
-    }
-    runner.wake();
-    res.status(202).json(added);
-  });
+  api.route(
+    {
+      method: 'post',
+      path: '/outings/{id}/import',
+      summary: 'Bring files from the card into an outing',
+      params: z.object({ id: idSchema }),
+      body: importRequest,
+      answers: { 202: z.array(jobSchema) },
+    },
+    async ({ params, body: { paths }, answer }) => {
+      const outing = await outings.get(params.id);
+      const files = listCard(config.card);
+      const wanted = paths.map((path) => {
+        const found = files.find((f) => f.path === path);
+        if (!found) throw badRequest(`"${path}" is not on the card.`);
+        const from = join(config.card, found.path);
+        if (relative(resolve(config.card), resolve(from)).startsWith('..'))
+          throw badRequest('This path leaves the card.');
+        const payload = {
+          kind: 'import',
+          outingId: outing.id,
+          from,
+          move: false,
+          name: found.name,
+          camera: cameraName(found.folder),
+        } as const;
+        return { payload, title: found.name, outingId: outing.id };
+      });
+      const added = await jobs.addAll(wanted);
+      runner.wake();
+      answer(202, added);
+    },
+  );
+}
 
+/** Resumable uploads (tus 1.0). Bodies are read by its library, so this stands before anything that reads them. */
+export function uploadRoutes({ library, outings, jobs, runner, room }: Parts): Router {
+  const routes = Router();
+  const uploads = new Uploads(library, jobs);
+  /** What the upload library answers for an error. */
+  const refusal = (error: unknown) => {
+    const { status, message } = httpErrorOf(error);
+    return { status_code: status, body: message };
+  };
+  const store = new FileStore({ directory: library.uploads, expirationPeriodInMilliseconds: UPLOAD_EXPIRES_MS });
   const tus = new TusServer({
     path: UPLOADS,
-    datastore: new FileStore({ directory: library.uploads }),
+    datastore: store,
     relativeLocation: true,
     maxSize: MAX_UPLOAD,
     allowedOrigins: [],
     async onUploadCreate(_req, upload) {
-      if (!upload.metadata?.filename || !upload.metadata.outing)
-        throw { status_code: 400, body: 'A file name and an outing are needed.' };
-      await outings.get(upload.metadata.outing);
+      try {
+        const outingId = upload.metadata?.outing;
+        if (!upload.metadata?.filename || !outingId) throw badRequest('A file name and an outing are needed.');
+        if (!idSchema.safeParse(outingId).success) throw notFound('outing');
+        await outings.get(outingId);
+        await room.need(upload.size ?? 0);
+      } catch (error) {
+        throw refusal(error);
+      }
       return { metadata: upload.metadata };
     },
     async onUploadFinish(_req, upload) {
-      const name = basename(String(upload.metadata?.filename)).slice(0, 120);
-      const outingId = String(upload.metadata?.outing);
-      const payload = {
-        kind: 'import',
-        outingId,
-        from: join(library.uploads, upload.id),
-        move: true,
-        name,
-        camera: upload.metadata?.camera || 'Brought in by hand',
-      } as const;
-      const job = await jobs.add({ payload, title: name, outingId });
-      runner.wake();
-      return { headers: { 'X-Job': job.id } };
+      try {
+        const job = await uploads.finished(upload.id, upload.metadata ?? {});
+        runner.wake();
+        return { headers: { 'X-Job': job.id } };
+      } catch (error) {
+        throw refusal(error);
+      }
     },
   });
+  void store.deleteExpired().catch(() => undefined);
   routes.all(['/uploads', '/uploads/*rest'], (req, res) => {
     // The upload library reads the address as the client sent it.
     req.url = req.originalUrl;

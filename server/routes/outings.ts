@@ -1,37 +1,95 @@
-import { Router } from 'express';
-import { cameraPatch, outingPatch, outingRequest } from '@inkavo/core/model/outing';
-import { check } from '../http';
+import { z } from 'zod';
+import { jobSchema } from '@inkavo/core/model/job';
+import {
+  cameraPatch,
+  cameraSchema,
+  clipSchema,
+  idSchema,
+  outingPatch,
+  outingRequest,
+  outingSchema,
+} from '@inkavo/core/model/outing';
+import { checkMatch, etagOf, type Api } from '../http/api';
 import type { Parts } from '../parts';
 
-/** Outings: list, make, open, change. */
-export function outingRoutes({ outings, clips, jobs }: Parts): Router {
-  const routes = Router();
-  routes.get('/', async (_req, res) => {
-    res.json(await outings.list());
-  });
-  routes.post('/', async (req, res) => {
-    res.status(201).json(await outings.create(check(outingRequest, req.body)));
-  });
-  routes.get('/:id', async (req, res) => {
-    const outing = await outings.get(req.params.id);
-    const [cameras, own, intake] = await Promise.all([
-      outings.cameras(outing.id),
-      clips.ofOuting(outing.id),
-      jobs.ofOuting(outing.id),
-    ]);
-    res.json({ outing, cameras, clips: own, intake });
-  });
-  routes.patch('/:id', async (req, res) => {
-    res.json(await outings.update(req.params.id, check(outingPatch, req.body)));
-  });
-  return routes;
-}
+const one = z.object({ id: idSchema });
+const listed = outingSchema.extend({
+  clipCount: z.number().int(),
+  /** The clips whose frames stand for it. */
+  clips: z.array(clipSchema.pick({ id: true, revision: true, referenceFrame: true })),
+});
+const opened = z.object({
+  outing: outingSchema,
+  cameras: z.array(cameraSchema),
+  clips: z.array(clipSchema),
+  /** Files on their way in, and those that did not make it. */
+  intake: z.array(jobSchema),
+});
 
-/** Cameras: change what is known of them. */
-export function cameraRoutes({ outings }: Parts): Router {
-  const routes = Router();
-  routes.patch('/:id', async (req, res) => {
-    res.json(await outings.updateCamera(req.params.id, check(cameraPatch, req.body)));
-  });
-  return routes;
+/** Outings and their cameras: list, make, open, change. */
+export function outingRoutes(api: Api, { outings, clips, jobs, events }: Parts): void {
+  api.route(
+    { method: 'get', path: '/outings', summary: 'All outings, newest first', answers: { 200: z.array(listed) } },
+    async ({ answer }) => answer(200, await outings.list()),
+  );
+  api.route(
+    {
+      method: 'post',
+      path: '/outings',
+      summary: 'Make an outing',
+      body: outingRequest,
+      answers: { 201: outingSchema },
+    },
+    async ({ body, answer }) => answer(201, await outings.create(body)),
+  );
+  api.route(
+    {
+      method: 'get',
+      path: '/outings/{id}',
+      summary: 'An outing with all in it',
+      params: one,
+      answers: { 200: opened },
+    },
+    async ({ params, res, answer }) => {
+      const outing = await outings.get(params.id);
+      const [cameras, own, intake] = await Promise.all([
+        outings.cameras(outing.id),
+        clips.ofOuting(outing.id),
+        jobs.ofOuting(outing.id),
+      ]);
+      res.set('ETag', etagOf(outing));
+      answer(200, { outing, cameras, clips: own, intake });
+    },
+  );
+  api.route(
+    {
+      method: 'patch',
+      path: '/outings/{id}',
+      summary: 'Change name, place or day',
+      params: one,
+      body: outingPatch,
+      answers: { 200: outingSchema },
+    },
+    async ({ params, body, req, answer }) => {
+      checkMatch(req, await outings.get(params.id));
+      answer(200, await outings.update(params.id, body));
+      events.send({ type: 'outing', id: params.id });
+    },
+  );
+  api.route(
+    {
+      method: 'patch',
+      path: '/cameras/{id}',
+      summary: 'Change what is known of a camera',
+      params: one,
+      body: cameraPatch,
+      answers: { 200: cameraSchema },
+    },
+    async ({ params, body, req, answer }) => {
+      checkMatch(req, await outings.camera(params.id));
+      const camera = await outings.updateCamera(params.id, body);
+      answer(200, camera);
+      events.send({ type: 'outing', id: camera.outingId });
+    },
+  );
 }

@@ -1,27 +1,29 @@
-import { Router, type Request, type Response } from 'express';
+import type { Response } from 'express';
 import { z } from 'zod';
 import { clipDiveSchema, diveLogSchema } from '@inkavo/core/model/diveLog';
 import { stepsSchema } from '@inkavo/core/model/grade';
-import type { Clip } from '@inkavo/core/model/outing';
+import { clipSchema, idSchema, type Clip } from '@inkavo/core/model/outing';
 import { SETTINGS } from '@inkavo/core/reading/settings';
-import { lutTexts } from '@inkavo/core/steps/lut/library';
 import { MediaError } from '@inkavo/media/codec';
 import { clipFrames, type ReadPicture } from '@inkavo/media/reading/clipFrames';
-import { inThread } from '@inkavo/media/reading/inThread';
-import { check, HttpError, untilGone } from '../http';
+import { inThread } from '@inkavo/media/threads/pool';
+import type { Api } from '../http/api';
+import { HttpError, untilGone } from '../http/problems';
 import type { Parts } from '../parts';
 
+const one = z.object({ id: idSchema });
 const firstPassRequest = z.object({ steps: stepsSchema, setting: z.enum(SETTINGS).optional() });
 const holdRequest = z.object({ steps: stepsSchema, own: z.array(z.string().max(64)).max(64) });
 const clockRequest = z.object({ log: diveLogSchema });
+const LINES = {
+  200: { type: 'application/x-ndjson', holds: 'Lines of JSON: how far it is, then the answer or an error.' },
+} as const;
 
 /** Frames that a hold check measures, at most. */
 const HOLD_FRAMES = 48;
 
 /** Readings of a whole clip: first pass, hold check, dive log. */
-export function readingRoutes({ clips, outings, luts, library, events }: Parts): Router {
-  const routes = Router();
-
+export function readingRoutes(api: Api, { clips, outings, luts, library, events }: Parts): void {
   /** Pictures over the clip's useful part; from the proxy where it is made. */
   async function pictures(clip: Clip, signal: AbortSignal, count?: number): Promise<ReadPicture[]> {
     const source = await clips.source(clip, library.original(clip.hash));
@@ -41,64 +43,104 @@ export function readingRoutes({ clips, outings, luts, library, events }: Parts):
       say(await work(say, signal));
     } catch (error) {
       if (signal.aborted) return;
-      say({
-        error:
-          error instanceof MediaError || error instanceof HttpError ? error.message : 'The clip could not be read.',
-      });
+      if (!(error instanceof MediaError)) console.error(error);
+      const told = error instanceof MediaError || error instanceof HttpError;
+      say({ error: told ? error.message : 'The clip could not be read.' });
     }
     res.end();
   }
 
-  routes.post('/:id/first-pass', async (req: Request<{ id: string }>, res) => {
-    const clip = await clips.get(req.params.id);
-    const { steps, setting } = check(firstPassRequest, req.body);
-    // What says how the file encodes light stays; everything else is read anew.
-    const given = steps.filter((s) => s.on && s.kind === 'convert');
-    await luts.provide(given);
-    const { kind: camera, setting: usual } = await outings.camera(clip.cameraId);
-    const { depth, tags } = clip.facts;
-    const said = setting ?? usual ?? undefined;
-    const known = { camera, depth, transfer: tags.transfer, setting: said, dive: clip.dive };
-    await inLines(res, async (_say, signal) => ({
-      pass: await inThread(
-        { kind: 'firstPass', pictures: await pictures(clip, signal), given, known, luts: lutTexts(given) },
-        { signal },
-      ),
-    }));
-  });
+  api.route(
+    {
+      method: 'post',
+      path: '/clips/{id}/first-pass',
+      summary: 'Propose steps for a clip',
+      params: one,
+      body: firstPassRequest,
+      answers: LINES,
+    },
+    async ({ params, body: { steps, setting }, res }) => {
+      const clip = await clips.get(params.id);
+      // What says how the file encodes light stays; everything else is read anew.
+      const given = steps.filter((s) => s.on && s.kind === 'convert');
+      const { kind: camera, setting: usual } = await outings.camera(clip.cameraId);
+      const { depth, tags } = clip.facts;
+      const said = setting ?? usual ?? undefined;
+      const known = { camera, depth, transfer: tags.transfer, setting: said, dive: clip.dive };
+      const tables = await luts.textsFor(given);
+      await inLines(res, async (_say, signal) => ({
+        pass: await inThread(
+          { kind: 'firstPass', pictures: await pictures(clip, signal), given, known, luts: tables },
+          { signal },
+        ),
+      }));
+    },
+  );
 
-  routes.post('/:id/hold-check', async (req: Request<{ id: string }>, res) => {
-    const clip = await clips.get(req.params.id);
-    const { steps, own } = check(holdRequest, req.body);
-    await luts.provide(steps);
-    await inLines(res, async (say, signal) => {
-      const list = await pictures(clip, signal, HOLD_FRAMES);
-      const report = await inThread(
-        { kind: 'holdCheck', pictures: list, steps, own, luts: lutTexts(steps) },
-        { signal, onProgress: (done) => say({ done, of: list.length }) },
-      );
-      return { report };
-    });
-  });
+  api.route(
+    {
+      method: 'post',
+      path: '/clips/{id}/hold-check',
+      summary: 'Whether a grade holds over a whole clip',
+      params: one,
+      body: holdRequest,
+      answers: LINES,
+    },
+    async ({ params, body: { steps, own }, res }) => {
+      const clip = await clips.get(params.id);
+      const tables = await luts.textsFor(steps);
+      await inLines(res, async (say, signal) => {
+        const list = await pictures(clip, signal, HOLD_FRAMES);
+        const report = await inThread(
+          { kind: 'holdCheck', pictures: list, steps, own, luts: tables },
+          { signal, onProgress: (done) => say({ done, of: list.length }) },
+        );
+        return { report };
+      });
+    },
+  );
 
-  routes.put('/:id/dive', async (req: Request<{ id: string }>, res) => {
-    const clip = await clips.setDive(req.params.id, check(clipDiveSchema, req.body));
-    res.json(clip);
-    events.send({ type: 'clip', id: clip.id, outingId: clip.outingId });
-  });
+  const changedDive = async (id: string, dive: Clip['dive']): Promise<Clip> => {
+    const clip = await clips.setDive(id, dive);
+    events.send({ type: 'clip', id: clip.id, outingId: clip.outingId, shared: false });
+    return clip;
+  };
+  api.route(
+    {
+      method: 'put',
+      path: '/clips/{id}/dive',
+      summary: 'Give a clip its dive log',
+      params: one,
+      body: clipDiveSchema,
+      answers: { 200: clipSchema },
+    },
+    async ({ params, body, answer }) => answer(200, await changedDive(params.id, body)),
+  );
+  api.route(
+    {
+      method: 'delete',
+      path: '/clips/{id}/dive',
+      summary: 'Take the dive log away',
+      params: one,
+      answers: { 200: clipSchema },
+    },
+    async ({ params, answer }) => answer(200, await changedDive(params.id, null)),
+  );
 
-  routes.delete('/:id/dive', async (req: Request<{ id: string }>, res) => {
-    const clip = await clips.setDive(req.params.id, null);
-    res.json(clip);
-    events.send({ type: 'clip', id: clip.id, outingId: clip.outingId });
-  });
-
-  routes.post('/:id/dive/clock', async (req: Request<{ id: string }>, res) => {
-    const clip = await clips.get(req.params.id);
-    const { log } = check(clockRequest, req.body);
-    await inLines(res, async (_say, signal) => ({
-      fit: await inThread({ kind: 'waterClock', pictures: await pictures(clip, signal), log }, { signal }),
-    }));
-  });
-  return routes;
+  api.route(
+    {
+      method: 'post',
+      path: '/clips/{id}/dive/clock',
+      summary: 'Where in a dive log a clip begins, by its colours',
+      params: one,
+      body: clockRequest,
+      answers: LINES,
+    },
+    async ({ params, body: { log }, res }) => {
+      const clip = await clips.get(params.id);
+      await inLines(res, async (_say, signal) => ({
+        fit: await inThread({ kind: 'waterClock', pictures: await pictures(clip, signal), log }, { signal }),
+      }));
+    },
+  );
 }

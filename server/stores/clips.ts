@@ -1,14 +1,15 @@
 import { randomUUID } from 'node:crypto';
 import type { Knex } from 'knex';
+import { LRUCache } from 'lru-cache';
 import type { z } from 'zod';
 import type { MediaFacts } from '@inkavo/core/model/facts';
 import type { ClipDive } from '@inkavo/core/model/diveLog';
-import { newStep, type Overrides, type Step } from '@inkavo/core/model/grade';
-import type { Clip, clipPatch, GradeChange, Owner } from '@inkavo/core/model/outing';
+import { newStep, storedSteps, type Step } from '@inkavo/core/model/grade';
+import type { Clip, clipPatch } from '@inkavo/core/model/outing';
 import { LAID_OUT } from '@inkavo/core/steps';
 import type { Probe } from '@inkavo/media/codec';
 import type { Source } from '@inkavo/media/frames/rest';
-import { HttpError, notFound } from '../http';
+import { badRequest, notFound } from '../http/problems';
 
 interface ClipRow {
   id: string;
@@ -42,7 +43,7 @@ const clipOf = (row: ClipRow): Clip => ({
   inFrame: row.in_frame,
   outFrame: row.out_frame,
   referenceFrame: row.reference_frame,
-  steps: JSON.parse(row.steps),
+  steps: storedSteps(row.steps),
   overrides: JSON.parse(row.overrides),
   revision: row.revision,
   dive: row.dive ? JSON.parse(row.dive) : null,
@@ -52,13 +53,20 @@ const clipOf = (row: ClipRow): Clip => ({
 /** What lies ready on a new clip. */
 const laidOut = (): Step[] => LAID_OUT.map((kind) => newStep(kind, kind));
 
-const overridesOf = (part: { steps: Step[]; overrides?: Overrides }): { overrides?: string } =>
-  part.overrides ? { overrides: JSON.stringify(part.overrides) } : {};
-
-const TABLES: Record<Owner, string> = { clip: 'clips', camera: 'cameras', outing: 'outings' };
+/** A file that was taken in, and where it belongs. */
+export interface TakenIn {
+  hash: string;
+  bytes: number;
+  probed: Probe | undefined;
+  outingId: string;
+  cameraId: string;
+  name: string;
+}
 
 /** Clips and the files behind them in the database. */
 export class ClipStore {
+  private readonly sources = new LRUCache<string, Source>({ max: 32 });
+
   constructor(private readonly db: Knex) {}
 
   private rows = () =>
@@ -77,56 +85,63 @@ export class ClipStore {
     return rows.map(clipOf);
   }
 
-  /** Remembers a file that is in the library. */
-  async addMedia(hash: string, bytes: number, { facts, times }: Probe): Promise<void> {
-    await this.db('media')
-      .insert({ hash, bytes, facts: JSON.stringify(facts), times: JSON.stringify(times) })
-      .onConflict('hash')
-      .ignore();
-  }
-
   async media(hash: string): Promise<{ facts: MediaFacts; times: number[]; proxy: Clip['proxy'] } | undefined> {
     const row = await this.db('media').where({ hash }).first();
     return row && { facts: JSON.parse(row.facts), times: JSON.parse(row.times), proxy: row.proxy };
   }
 
+  /** Where a clip's frames come from; the last ones are kept, since a long clip has a million time stamps. */
   async source(clip: Pick<Clip, 'hash'>, path: string): Promise<Source> {
+    const kept = this.sources.get(path);
+    if (kept) return kept;
     const media = await this.media(clip.hash);
     if (!media) throw notFound('file');
-    return { path, facts: media.facts, times: media.times };
+    const source = { path, facts: media.facts, times: media.times };
+    this.sources.set(path, source);
+    return source;
   }
 
-  setProxy = async (hash: string, proxy: Clip['proxy']): Promise<string[]> => {
-    await this.db('media').where({ hash }).update({ proxy });
-    return this.db('clips').where({ hash }).pluck('outing_id');
+  /** Notes how a file's proxy stands. Resolves with the outings that show it. */
+  setProxy = async (hash: string, proxy: Clip['proxy'], trx: Knex | Knex.Transaction = this.db): Promise<string[]> => {
+    await trx('media').where({ hash }).update({ proxy });
+    return trx('clips').where({ hash }).pluck('outing_id');
   };
 
-  /** Puts a file into an outing. The same file again gives the clip that is there (put back if it was removed). */
-  async add(outingId: string, cameraId: string, name: string, hash: string): Promise<{ clip: Clip; isNew: boolean }> {
-    return this.db.transaction(async (trx) => {
-      const known = await trx<ClipRow>('clips').where({ outing_id: outingId, hash }).first();
-      if (known?.removed) await trx('clips').where({ id: known.id }).update({ removed: false });
-      const id = known?.id ?? randomUUID();
-      if (!known) {
-        const { facts } = (await trx('media').where({ hash }).first()) as { facts: string };
-        const { frames } = JSON.parse(facts) as MediaFacts;
-        const last = await trx('clips').where({ outing_id: outingId }).max('position as position').first();
-        await trx('clips').insert({
-          id,
-          outing_id: outingId,
-          camera_id: cameraId,
-          hash,
-          name,
-          position: (last?.position ?? 0) + 1,
-          in_frame: 0,
-          out_frame: frames - 1,
-          reference_frame: Math.min(frames - 1, Math.floor(frames * 0.1)),
-          steps: JSON.stringify(laidOut()),
-        });
-      }
-      const row = await this.rows().transacting(trx).where('clips.id', id).first();
-      return { clip: clipOf(row!), isNew: !known };
-    });
+  /**
+   * Puts a file into an outing, within a transaction. The same file again gives the clip that is there (put back if it
+   * was removed).
+   */
+  async takeIn(file: TakenIn, trx: Knex.Transaction): Promise<{ clip: Clip; isNew: boolean }> {
+    const { hash, bytes, probed, outingId, cameraId, name } = file;
+    if (probed) {
+      const { facts, times } = probed;
+      await trx('media')
+        .insert({ hash, bytes, facts: JSON.stringify(facts), times: JSON.stringify(times) })
+        .onConflict('hash')
+        .ignore();
+    }
+    const known = await trx<ClipRow>('clips').where({ outing_id: outingId, hash }).first();
+    if (known?.removed) await trx('clips').where({ id: known.id }).update({ removed: false });
+    const id = known?.id ?? randomUUID();
+    if (!known) {
+      const { facts } = (await trx('media').where({ hash }).first()) as { facts: string };
+      const { frames } = JSON.parse(facts) as MediaFacts;
+      const last = await trx('clips').where({ outing_id: outingId }).max('position as position').first();
+      await trx('clips').insert({
+        id,
+        outing_id: outingId,
+        camera_id: cameraId,
+        hash,
+        name,
+        position: (last?.position ?? 0) + 1,
+        in_frame: 0,
+        out_frame: frames - 1,
+        reference_frame: Math.min(frames - 1, Math.floor(frames * 0.1)),
+        steps: JSON.stringify(laidOut()),
+      });
+    }
+    const row = await this.rows().transacting(trx).where('clips.id', id).first();
+    return { clip: clipOf(row!), isNew: !known };
   }
 
   async update(id: string, patch: z.infer<typeof clipPatch>): Promise<Clip> {
@@ -135,8 +150,12 @@ export class ClipStore {
     const outFrame = patch.outFrame ?? clip.outFrame;
     const last = clip.facts.frames - 1;
     if (inFrame > outFrame || outFrame > last)
-      throw new HttpError(400, `In must come before out, and out is at most frame ${last}.`);
-    if ((patch.referenceFrame ?? 0) > last) throw new HttpError(400, `The last frame is ${last}.`);
+      throw badRequest(`In must come before out, and out is at most frame ${last}.`);
+    if ((patch.referenceFrame ?? 0) > last) throw badRequest(`The last frame is ${last}.`);
+    if (patch.cameraId !== undefined) {
+      const camera = await this.db('cameras').where({ id: patch.cameraId, outing_id: clip.outingId }).first();
+      if (!camera) throw badRequest('cameraId: this outing has no such camera.');
+    }
     const columns = {
       name: patch.name,
       camera_id: patch.cameraId,
@@ -158,28 +177,5 @@ export class ClipStore {
       .where({ id })
       .update({ dive: dive && JSON.stringify(dive) });
     return this.get(id);
-  }
-
-  /**
-   * Stores changed steps, all or none. Throws a 409 when one of them was changed elsewhere since.
-   * Resolves with the new revisions.
-   */
-  async change(clip: Clip, change: GradeChange): Promise<Partial<Record<Owner, number>>> {
-    const ids: Record<Owner, string> = { clip: clip.id, camera: clip.cameraId, outing: clip.outingId };
-    return this.db.transaction(async (trx) => {
-      const revisions: Partial<Record<Owner, number>> = {};
-      for (const owner of Object.keys(TABLES) as Owner[]) {
-        const part = change[owner];
-        if (!part) continue;
-        const revision = part.revision + 1;
-        const changed = await trx(TABLES[owner])
-          .where({ id: ids[owner], revision: part.revision })
-          .update({ steps: JSON.stringify(part.steps), revision, ...overridesOf(part) });
-        if (!changed)
-          throw new HttpError(409, 'These steps were changed in another window since they were opened here.');
-        revisions[owner] = revision;
-      }
-      return revisions;
-    });
   }
 }

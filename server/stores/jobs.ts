@@ -4,7 +4,7 @@ import { z } from 'zod';
 import { stepsSchema } from '@inkavo/core/model/grade';
 import { deliverySchema, DELIVERY_INFO, type Job } from '@inkavo/core/model/job';
 import { idSchema } from '@inkavo/core/model/outing';
-import { notFound } from '../http';
+import { notFound } from '../http/problems';
 
 /** What each kind of job has to know; stored with it, so that it can run again. */
 export const payloadSchema = z.discriminatedUnion('kind', [
@@ -47,12 +47,14 @@ interface JobRow {
 }
 
 export interface NewJob {
+  /** Left out: a new one. A job whose id is there already is not added again. */
+  id?: string;
   payload: Payload;
   title: string;
   outingId?: string;
   clipId?: string;
-  /** Name of the file that an export makes, without extension; made unique here. */
-  fileStem?: string;
+  /** What the file of an export is named after; made unique here. Left out: the title. */
+  fileName?: string;
 }
 
 const jobOf = (row: JobRow): Job => {
@@ -73,18 +75,57 @@ const jobOf = (row: JobRow): Job => {
   };
 };
 
+export interface JobChange {
+  state?: Job['state'];
+  progress?: number;
+  message?: string | null;
+  clipId?: string;
+  fileBytes?: number;
+}
+
 /** After so many starts that ended in a crash, a job is given up. */
 const MAX_ATTEMPTS = 3;
+
+/** No name of a file is longer, in bytes of UTF-8: file systems take 255, and ".part" and a number come behind. */
+const MAX_NAME_BYTES = 200;
+
+/** A name that any file system takes, without its extension. */
+export function fileStem(name: string): string {
+  const plain = name
+    .replace(/\.[a-z0-9]{2,4}$/i, '')
+    .normalize('NFC')
+    .replace(/[^\p{L}\p{N} ._-]+/gu, '_');
+  let stem = '';
+  for (const c of plain) {
+    if (Buffer.byteLength(stem + c) > MAX_NAME_BYTES) break;
+    stem += c;
+  }
+  return stem.trim().replace(/^\.+/, '') || 'clip';
+}
 
 /** The queue in the database. */
 export class JobStore {
   constructor(private readonly db: Knex) {}
 
-  async add({ payload, title, outingId, clipId, fileStem }: NewJob): Promise<Job> {
-    const id = randomUUID();
-    await this.db.transaction(async (trx) => {
-      const fileName = payload.kind === 'export' && fileStem ? await this.freeName(trx, fileStem, payload) : null;
-      await trx('jobs').insert({
+  async add(job: NewJob): Promise<Job> {
+    const id = await this.db.transaction((trx) => this.insert(job, trx));
+    return this.get(id);
+  }
+
+  /** Several jobs, all or none. */
+  async addAll(jobs: NewJob[]): Promise<Job[]> {
+    const ids = await this.db.transaction(async (trx) => {
+      const added = [];
+      for (const job of jobs) added.push(await this.insert(job, trx));
+      return added;
+    });
+    return Promise.all(ids.map((id) => this.get(id)));
+  }
+
+  /** Adds a job within a transaction. Resolves with its id. */
+  async insert({ id = randomUUID(), payload, title, outingId, clipId, fileName }: NewJob, trx: Knex.Transaction) {
+    await trx('jobs')
+      .insert({
         id,
         kind: payload.kind,
         state: 'waiting',
@@ -92,23 +133,20 @@ export class JobStore {
         outing_id: outingId ?? null,
         clip_id: clipId ?? null,
         payload: JSON.stringify(payload),
-        file_name: fileName,
+        file_name: payload.kind === 'export' ? await this.freeName(trx, fileName ?? title, payload) : null,
         created_at: Date.now() / 1000,
-      });
-    });
-    return this.get(id);
+      })
+      .onConflict('id')
+      .ignore();
+    return id;
   }
 
-  private async freeName(trx: Knex.Transaction, stem: string, payload: PayloadOf<'export'>): Promise<string> {
+  private async freeName(trx: Knex.Transaction, name: string, payload: PayloadOf<'export'>): Promise<string> {
     const { extension } = DELIVERY_INFO[payload.delivery.codec];
-    const plain =
-      stem
-        .replace(/\.[a-z0-9]{2,4}$/i, '')
-        .replace(/[^\p{L}\p{N} ._-]+/gu, '_')
-        .slice(0, 100) || 'clip';
+    const stem = fileStem(name);
     for (let n = 1; ; n += 1) {
-      const name = n === 1 ? `${plain}.${extension}` : `${plain} (${n}).${extension}`;
-      if (!(await trx('jobs').where({ file_name: name }).first())) return name;
+      const free = n === 1 ? `${stem}.${extension}` : `${stem} (${n}).${extension}`;
+      if (!(await trx('jobs').where({ file_name: free }).first())) return free;
     }
   }
 
@@ -122,7 +160,7 @@ export class JobStore {
   async list(): Promise<Job[]> {
     const rows = await this.db<JobRow>('jobs')
       .where({ kind: 'export' })
-      .orWhereIn('state', ['waiting', 'running', 'failed'])
+      .orWhereIn('state', ['waiting', 'running', 'failed', 'stopped'])
       .orderBy('created_at', 'desc')
       .limit(500);
     return rows.map(jobOf);
@@ -132,7 +170,7 @@ export class JobStore {
     const rows = await this.db<JobRow>('jobs')
       .where({ outing_id: outingId })
       .whereIn('kind', ['import', 'proxy'])
-      .whereIn('state', ['waiting', 'running', 'failed'])
+      .whereIn('state', ['waiting', 'running', 'failed', 'stopped'])
       .orderBy('created_at');
     return rows.map(jobOf);
   }
@@ -156,10 +194,8 @@ export class JobStore {
     });
   }
 
-  async update(
-    id: string,
-    set: { state?: Job['state']; progress?: number; message?: string | null; clipId?: string; fileBytes?: number },
-  ): Promise<Job> {
+  /** Changes a job's row, and in the same transaction what `also` does. */
+  async update(id: string, set: JobChange, also?: (trx: Knex.Transaction) => Promise<void>): Promise<Job> {
     const columns = {
       state: set.state,
       progress: set.progress,
@@ -167,10 +203,31 @@ export class JobStore {
       clip_id: set.clipId,
       file_bytes: set.fileBytes,
     };
-    await this.db('jobs')
-      .where({ id })
-      .update(Object.fromEntries(Object.entries(columns).filter(([, v]) => v !== undefined)));
+    const row = Object.fromEntries(Object.entries(columns).filter(([, v]) => v !== undefined));
+    await this.db.transaction(async (trx) => {
+      await also?.(trx);
+      await trx('jobs').where({ id }).update(row);
+    });
     return this.get(id);
+  }
+
+  /** A running job that a proper stop of the server interrupts: it waits again, and its start does not count. */
+  async release(id: string): Promise<void> {
+    await this.db('jobs')
+      .where({ id, state: 'running' })
+      .update({ state: 'waiting', progress: 0, attempts: this.db.raw('max(attempts - 1, 0)') });
+  }
+
+  /** What a job was given to do. */
+  async payload(id: string): Promise<Payload> {
+    const row = await this.db<JobRow>('jobs').where({ id }).first('payload');
+    if (!row) throw notFound('job');
+    return payloadSchema.parse(JSON.parse(row.payload));
+  }
+
+  /** State of the import that was made for an upload; undefined: there is none. */
+  async stateOf(id: string): Promise<Job['state'] | undefined> {
+    return (await this.db<JobRow>('jobs').where({ id }).first('state'))?.state;
   }
 
   /** Lets a job that ended without success wait again. */
@@ -186,15 +243,22 @@ export class JobStore {
     await this.db('jobs').where({ id }).delete();
   };
 
-  /** After a crash: what was running waits again; what has crashed too often is given up, with a sentence. */
-  async recover(): Promise<void> {
+  /**
+   * After a crash: what was running waits again; what has crashed too often is given up, with a sentence. Resolves with
+   * the payloads of those.
+   */
+  async recover(): Promise<Payload[]> {
+    const given = await this.db<JobRow>('jobs').where({ state: 'running' }).andWhere('attempts', '>=', MAX_ATTEMPTS);
     await this.db('jobs')
-      .where({ state: 'running' })
-      .andWhere('attempts', '>=', MAX_ATTEMPTS)
+      .whereIn(
+        'id',
+        given.map((row) => row.id),
+      )
       .update({
         state: 'failed',
         message: `The program ended ${MAX_ATTEMPTS} times while it worked on this. It is not tried again by itself.`,
       });
     await this.db('jobs').where({ state: 'running' }).update({ state: 'waiting', progress: 0 });
+    return given.map((row) => payloadSchema.parse(JSON.parse(row.payload)));
   }
 }

@@ -2,7 +2,8 @@ import { randomUUID } from 'node:crypto';
 import type { Knex } from 'knex';
 import type { z } from 'zod';
 import type { Camera, cameraPatch, Clip, Outing, outingPatch, outingRequest } from '@inkavo/core/model/outing';
-import { notFound } from '../http';
+import { storedSteps } from '@inkavo/core/model/grade';
+import { notFound } from '../http/problems';
 
 interface OutingRow {
   id: string;
@@ -17,11 +18,11 @@ interface CameraRow extends Omit<Camera, 'steps' | 'outingId'> {
   steps: string;
 }
 
-const outingOf = (row: OutingRow): Outing => ({ ...row, steps: JSON.parse(row.steps) });
+const outingOf = (row: OutingRow): Outing => ({ ...row, steps: storedSteps(row.steps) });
 const cameraOf = ({ outing_id, steps, ...row }: CameraRow): Camera => ({
   ...row,
   outingId: outing_id,
-  steps: JSON.parse(steps),
+  steps: storedSteps(steps),
 });
 
 /** Outings and their cameras in the database. */

@@ -6,7 +6,7 @@ import { changesOverTime, hasField } from '@inkavo/core/program/compile';
 import type { Maps } from '@inkavo/core/program/maps';
 import { ApiError } from '../api/client';
 import { shownLists, useBench } from '../state/bench';
-import { joined } from '../state/stepLists';
+import { joined } from '@inkavo/core/model/lists';
 import { Detail } from './detail';
 import { FrameFetcher } from './frameFetcher';
 import { Grabber } from './grabber';

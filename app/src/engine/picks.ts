@@ -8,7 +8,8 @@ import type { AutomaticBalance } from '@inkavo/core/steps/balance/automatic';
 import type { Stem } from '@inkavo/core/steps/hues';
 import { newStem } from '../instruments/hueStems';
 import { useBench } from '../state/bench';
-import { findStep, joined } from '../state/stepLists';
+import { joined } from '@inkavo/core/model/lists';
+import { findStep } from '../state/stepLists';
 import type { Moment } from './frame';
 import { engine } from './workers';
 

@@ -1,6 +1,7 @@
 import type { Mark } from '@inkavo/core/scopes/readings';
 import { useBench } from '../state/bench';
-import { findStep, joined } from '../state/stepLists';
+import { joined } from '@inkavo/core/model/lists';
+import { findStep } from '../state/stepLists';
 
 /** The number that the ring of the pad moves for a mark, and where it stands; its step is made when there is none. */
 export function rimStep(mark: Mark): { step: string; key: string; from: number } {

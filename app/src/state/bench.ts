@@ -5,29 +5,15 @@ import { useShallow } from 'zustand/react/shallow';
 import { secondsOf } from '@inkavo/core/model/facts';
 import { isKeyframed, withKey } from '@inkavo/core/regions/keyframes';
 import { newStep, type Override, type Step } from '@inkavo/core/model/grade';
-import type { Owner } from '@inkavo/core/model/outing';
+import type { Owner } from '@inkavo/core/model/lists';
 import type { HoldReport } from '@inkavo/core/reading/holdCheck';
 import type { Mark } from '@inkavo/core/scopes/readings';
 import type { Area } from '@inkavo/core/scopes/sampleArea';
 import type { ClipOpened } from '../api/client';
 import { WHOLE, type View } from '../engine/picture';
 import type { ColourReading, ScopeResult } from '../engine/worker';
-import {
-  addStep,
-  changeStep,
-  findStep,
-  giveStep,
-  moveStep,
-  overrideStep,
-  pasteStep,
-  placeStep,
-  ownedSteps,
-  removeStep,
-  takeSteps,
-  resetClipSteps,
-  type OwnedStep,
-  type StepLists,
-} from './stepLists';
+import { type StepLists } from '@inkavo/core/model/lists';
+import { addStep, changeStep, findStep, giveStep, moveStep, overrideStep, pasteStep, placeStep, ownedSteps, removeStep, takeSteps, resetClipSteps, type OwnedStep } from './stepLists';
 
 export type ScopeView = 'luma' | 'parade' | 'pad' | 'histogram';
 

@@ -1,6 +1,6 @@
 import { get, set as store } from 'idb-keyval';
 import { useBench } from './bench';
-import type { StepLists } from './stepLists';
+import type { StepLists } from '@inkavo/core/model/lists';
 
 interface History {
   /** The steps that the history leads to: with others it is of no use. */

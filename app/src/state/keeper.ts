@@ -2,7 +2,7 @@ import { create } from 'zustand';
 import type { GradeChange, Owner } from '@inkavo/core/model/outing';
 import { api, ApiError, type ClipOpened } from '../api/client';
 import { listsOf, useBench } from './bench';
-import { OWNERS, type StepLists } from './stepLists';
+import { OWNERS, type StepLists } from '@inkavo/core/model/lists';
 
 interface KeepState {
   /** kept: on the server's disk. keeping: under way. waiting: the server cannot be reached. conflict: changed elsewhere. */

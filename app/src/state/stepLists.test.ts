@@ -1,20 +1,6 @@
 import { newStep } from '@inkavo/core/model/grade';
-import {
-  addStep,
-  changeStep,
-  findStep,
-  giveStep,
-  isIdle,
-  joined,
-  moveStep,
-  overrideStep,
-  pasteStep,
-  placeStep,
-  removeStep,
-  resetClipSteps,
-  takeSteps,
-  type StepLists,
-} from './stepLists';
+import { joined, type StepLists } from '@inkavo/core/model/lists';
+import { addStep, changeStep, findStep, giveStep, isIdle, moveStep, overrideStep, pasteStep, placeStep, removeStep, resetClipSteps, takeSteps } from './stepLists';
 
 const lists: StepLists = {
   camera: [newStep('convert', 'cam')],

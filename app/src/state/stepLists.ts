@@ -1,16 +1,7 @@
-import { joinSteps, newStep, type Override, type Overrides, type Step } from '@inkavo/core/model/grade';
-import type { Owner } from '@inkavo/core/model/outing';
+import { newStep, type Override, type Step } from '@inkavo/core/model/grade';
+import { OWNERS, type Owner, type StepLists } from '@inkavo/core/model/lists';
 import { isKeyframed } from '@inkavo/core/regions/keyframes';
 import { STEP_KINDS, stepKind } from '@inkavo/core/steps';
-
-/** The steps of a clip, its camera and its outing, and what the clip changes about those it inherits. */
-export type StepLists = Record<Owner, Step[]> & { overrides: Overrides };
-
-/** In the order in which a frame passes them. */
-export const OWNERS: readonly Owner[] = ['camera', 'clip', 'outing'];
-
-export const joined = ({ camera, clip, outing, overrides }: StepLists): Step[] =>
-  joinSteps(camera, clip, outing, overrides);
 
 export interface OwnedStep {
   owner: Owner;

@@ -7,7 +7,7 @@ import { SETTING_TITLES, SETTINGS, type Setting } from '@inkavo/core/reading/set
 import { stepKind } from '@inkavo/core/steps';
 import { api } from '../../api/client';
 import { useBench } from '../../state/bench';
-import { joined } from '../../state/stepLists';
+import { joined } from '@inkavo/core/model/lists';
 import { Button } from '../../ui/Button';
 import { Choice } from '../../ui/Choice';
 import { Check } from '../../ui/icons';

@@ -4,7 +4,7 @@ import { fps } from '@inkavo/core/model/facts';
 import type { HoldReport } from '@inkavo/core/reading/holdCheck';
 import { api } from '../../api/client';
 import { useBench } from '../../state/bench';
-import { joined } from '../../state/stepLists';
+import { joined } from '@inkavo/core/model/lists';
 import { Button } from '../../ui/Button';
 import { Gauge } from '../../ui/icons';
 import { Trouble } from '../../ui/Note';

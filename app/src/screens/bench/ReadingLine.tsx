@@ -6,7 +6,8 @@ import { hueReading, markReading, zoneReading, type Reading } from '@inkavo/core
 import { shownLists, useBench, type Pin } from '../../state/bench';
 import { removePin } from '../../state/pins';
 import { useShallow } from 'zustand/react/shallow';
-import { isIdle, ownedSteps, type StepLists } from '../../state/stepLists';
+import { type StepLists } from '@inkavo/core/model/lists';
+import { isIdle, ownedSteps } from '../../state/stepLists';
 import { Txt } from '../../ui/Txt';
 import { colourText, neutralText } from './colourText';
 

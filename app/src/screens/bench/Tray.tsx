@@ -8,7 +8,7 @@ import { CurveEditor } from '../../instruments/CurveEditor';
 import { MarkIcon } from '../../instruments/marks';
 import { Ruler } from '../../instruments/Ruler';
 import { shownLists, useBench, useOwnedStep } from '../../state/bench';
-import { joined } from '../../state/stepLists';
+import { joined } from '@inkavo/core/model/lists';
 import { Choice } from '../../ui/Choice';
 import type { Mark } from '@inkavo/core/scopes/readings';
 import { Txt } from '../../ui/Txt';

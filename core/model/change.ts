@@ -1,0 +1,48 @@
+import { z } from 'zod';
+import { overridesSchema, stepsSchema } from './grade';
+import { OWNERS, stepListsSchema, type StepLists } from './lists';
+import equal from 'fast-deep-equal';
+
+const sides = <T extends z.ZodType>(list: T) => z.object({ base: list, next: list });
+
+/**
+ * A change of a clip's steps: for each part that changed, what it was made from and what it became. The id makes a
+ * repeat harmless: a change that was stored already is answered as stored.
+ */
+export const changeSchema = z.object({
+  id: z.string().regex(/^[\w-]{8,64}$/),
+  camera: sides(stepsSchema).optional(),
+  clip: sides(stepsSchema).optional(),
+  outing: sides(stepsSchema).optional(),
+  overrides: sides(overridesSchema).optional(),
+});
+export type Change = z.infer<typeof changeSchema>;
+
+const PARTS = [...OWNERS, 'overrides'] as const;
+
+/** The change from one state of the lists to another; undefined: they are the same. */
+export function changeOf(id: string, base: StepLists, next: StepLists): Change | undefined {
+  const changed = PARTS.filter((part) => !equal(base[part], next[part]));
+  if (changed.length === 0) return undefined;
+  return { id, ...Object.fromEntries(changed.map((part) => [part, { base: base[part], next: next[part] }])) };
+}
+
+/** Both sides of a change as whole lists; what it does not touch is taken from `current`. */
+export function sidesOf(change: Change, current: StepLists): { base: StepLists; next: StepLists } {
+  const side = (which: 'base' | 'next'): StepLists =>
+    Object.fromEntries(PARTS.map((part) => [part, change[part]?.[which] ?? current[part]])) as StepLists;
+  return { base: side('base'), next: side('next') };
+}
+
+const revisionsSchema = z.object({ clip: z.number(), camera: z.number(), outing: z.number() });
+
+/** What the server has of a clip's steps. */
+export const stepsStateSchema = z.object({ lists: stepListsSchema, revisions: revisionsSchema });
+export type StepsState = z.infer<typeof stepsStateSchema>;
+
+/** The answer to a change that is stored: the lists as they are now, with what came from elsewhere. */
+export const changeAnswerSchema = stepsStateSchema.extend({
+  /** Another change was joined with this one. */
+  joined: z.boolean(),
+});
+export type ChangeAnswer = z.infer<typeof changeAnswerSchema>;

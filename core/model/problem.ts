@@ -1,0 +1,28 @@
+import { z } from 'zod';
+
+/** What can be wrong with a request, for programs. */
+export const PROBLEM_TITLES = {
+  'bad-request': 'The request is not right',
+  forbidden: 'Not allowed from here',
+  'not-found': 'Not here any more',
+  'steps-conflict': 'The same steps were changed elsewhere',
+  'out-of-date': 'Changed since it was read',
+  'not-possible': 'Not possible at this moment',
+  'too-large': 'Too large',
+  unreadable: 'The file cannot be used',
+  'disk-full': 'The server’s disk is full',
+  busy: 'The server is busy',
+  unforeseen: 'Something that was not foreseen',
+} as const;
+export type ProblemCode = keyof typeof PROBLEM_TITLES;
+
+/** An answer other than success, as RFC 9457 (Problem Details for HTTP APIs) has it. */
+export const problemSchema = z.looseObject({
+  type: z.string(),
+  title: z.string(),
+  status: z.number().int(),
+  /** A sentence for a person: what was wrong, and what was kept. */
+  detail: z.string(),
+  code: z.enum(Object.keys(PROBLEM_TITLES) as [ProblemCode, ...ProblemCode[]]),
+});
+export type Problem = z.infer<typeof problemSchema>;

@@ -1,0 +1,44 @@
+import { spawn, type ChildProcess, type StdioOptions } from 'node:child_process';
+import { existsSync } from 'node:fs';
+
+export type CodecProgram = 'ffmpeg' | 'ffprobe';
+
+/** What a codec process may use of the machine. */
+export interface Limits {
+  /** Address space, bytes. Default {@link MEMORY}. */
+  memory?: number;
+  /** Seconds of processor time, all threads together. Default: none. */
+  cpuSeconds?: number;
+  /** Steps of niceness (0–19) below this process, so that work in the background leaves room. Default 0. */
+  nice?: number;
+}
+
+/** Decoding and scaling an 8K frame at 10 bit takes 1.4 GB, encoding one with H.265 3.1 GB of address space (measured). */
+export const MEMORY = 8 * 2 ** 30;
+
+/** Debian's util-linux and coreutils; where they are missing, the codec runs without limits. */
+const has = (program: string): boolean => existsSync(`/usr/bin/${program}`);
+const [SETPRIV, PRLIMIT, NICE] = ['setpriv', 'prlimit', 'nice'].map(has);
+
+/**
+ * Starts a codec program with a list of arguments, no shell. It is killed when this process dies, however that happens
+ * (PR_SET_PDEATHSIG, see prctl(2)): each wrapper replaces itself by the next, so no process lies between.
+ */
+export function spawnCodec(
+  program: CodecProgram,
+  args: readonly string[],
+  stdio: StdioOptions,
+  { memory = MEMORY, cpuSeconds, nice = 0 }: Limits = {},
+): ChildProcess {
+  const command = [
+    ...(SETPRIV ? ['setpriv', '--pdeathsig', 'KILL'] : []),
+    ...(NICE && nice > 0 ? ['nice', '-n', String(nice)] : []),
+    ...(PRLIMIT ? ['prlimit', `--as=${memory}`, ...(cpuSeconds ? [`--cpu=${cpuSeconds}`] : [])] : []),
+    program,
+    ...args,
+  ];
+  return spawn(command[0], command.slice(1), { stdio });
+}
+
+/** Exit status with which the wrappers say that there is no such program. */
+export const NOT_FOUND = 127;

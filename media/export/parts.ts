@@ -1,0 +1,138 @@
+import { execFile } from 'node:child_process';
+import { closeSync, constants, openSync } from 'node:fs';
+import { promisify } from 'node:util';
+import { Worker } from 'node:worker_threads';
+import { failureOf, MediaError } from '../codec/run';
+import { spawnCodec } from '../codec/spawn';
+import type { Ring } from './ring';
+import type { ThreadNote, ThreadTask } from './thread';
+
+/** A codec process or a thread of an export. */
+export interface Part {
+  /** Resolves when it has ended, with the reason when it ended by itself before its work did. Never rejects. */
+  ended: Promise<MediaError | undefined>;
+  /** Ends it at once; nothing for a thread, which ends when ring and pipes are broken. */
+  kill(): void;
+}
+
+export interface Parts {
+  decoder: Part;
+  encoder: Part;
+  reader: Part;
+  writer: Part;
+  grading: Part[];
+  /** Named pipes: decoder to reader, writer to encoder. */
+  from: string;
+  to: string;
+}
+
+/** Niceness of the codec beside a server that must still answer. */
+const BACKGROUND = 5;
+/** An encoder whose pipe is broken gets so long to say why, before it is killed. */
+const LAST_WORDS_MS = 1000;
+/** How often broken pipes are opened again for threads that came to them late. */
+const BREAK_EVERY_MS = 50;
+
+/** Makes a named pipe. Nobody but its two ends holds it, so that the end of one is seen by the other. */
+export async function makePipe(path: string): Promise<string> {
+  await promisify(execFile)('mkfifo', ['-m', '600', path]);
+  return path;
+}
+
+/** Releases whoever waits for the other end of a pipe: opening it from both sides for a moment lets them through. */
+function breakPipe(path: string): void {
+  try {
+    closeSync(openSync(path, constants.O_RDWR | constants.O_NONBLOCK));
+  } catch {
+    // It is gone, and nobody can wait for it.
+  }
+}
+
+export function startCodec(name: 'decoder' | 'encoder', args: string[]): Part {
+  const child = spawnCodec('ffmpeg', args, ['ignore', 'ignore', 'pipe'], { nice: BACKGROUND });
+  let err = '';
+  let killed = false;
+  child.stderr!.on('data', (chunk: Buffer) => {
+    err = (err + chunk.toString()).slice(-8000);
+  });
+  const ended = new Promise<MediaError | undefined>((resolve) => {
+    child.on('error', (error) => resolve(new MediaError(`The ${name} could not be started.`, String(error))));
+    child.on('close', (code, signal) =>
+      resolve(code === 0 || killed ? undefined : failureOf('ffmpeg', code, signal, err)),
+    );
+  });
+  return {
+    ended,
+    kill() {
+      killed = true;
+      child.kill('SIGKILL');
+    },
+  };
+}
+
+export function startThread(program: string, task: ThreadTask): Part {
+  const thread = new Worker(program, { workerData: task });
+  let done = false;
+  thread.on('message', (note: ThreadNote) => (done ||= note === 'done'));
+  const ended = new Promise<MediaError | undefined>((resolve) => {
+    thread.on('error', (error) => resolve(new MediaError('The export broke off.', `${task.role}: ${String(error)}`)));
+    thread.on('exit', (code) =>
+      resolve(
+        done ? undefined : new MediaError('The export broke off.', `${task.role}: ended with ${code} before its time`),
+      ),
+    );
+  });
+  return { ended, kill: () => undefined };
+}
+
+/**
+ * Waits for all parts of an export. When one of them fails, or the signal fires, the others are ended too. Throws the
+ * first failure, the encoder's before those that follow from it.
+ */
+export async function supervise(ring: Ring, parts: Parts, signal?: AbortSignal): Promise<void> {
+  const { decoder, encoder, reader, writer, grading, from, to } = parts;
+  const threads = [reader, writer, ...grading];
+  const failures: MediaError[] = [];
+  let breaking: ReturnType<typeof setInterval> | undefined;
+  const breakPipes = (): void => [from, to].forEach(breakPipe);
+  const stopAll = (): void => {
+    ring.stop();
+    decoder.kill();
+    encoder.kill();
+    breaking ??= setInterval(breakPipes, BREAK_EVERY_MS);
+    breakPipes();
+  };
+  const watch = async (part: Part): Promise<void> => {
+    const failure = await part.ended;
+    if (!failure) return;
+    failures.push(failure);
+    stopAll();
+  };
+  signal?.addEventListener('abort', stopAll, { once: true });
+  if (signal?.aborted) stopAll();
+  let lastWords: ReturnType<typeof setTimeout> | undefined;
+  try {
+    await Promise.all([
+      ...threads.map(watch),
+      watch(encoder),
+      // A decoder that ended before it opened its pipe leaves the reader waiting for it.
+      watch(decoder).then(() => breakPipe(from)),
+      // The writer ends at the end of the clip, or when its pipe is broken. Then the encoder has to end as well.
+      writer.ended.then(() => {
+        if (!ring.atEnd) lastWords = setTimeout(() => encoder.kill(), LAST_WORDS_MS);
+      }),
+      // An encoder that ended before it opened its pipe leaves the writer waiting for it.
+      encoder.ended.then(() => breakPipe(to)),
+      // What an encoder leaves unwritten, nobody will take.
+      Promise.all([encoder.ended, writer.ended]).then(() => ring.atEnd || stopAll()),
+    ]);
+  } finally {
+    clearTimeout(lastWords);
+    clearInterval(breaking);
+    signal?.removeEventListener('abort', stopAll);
+  }
+  if (signal?.aborted) throw new MediaError('Stopped.');
+  const failure = (await encoder.ended) ?? failures[0];
+  if (failure) throw failure;
+  if (!ring.atEnd) throw new MediaError('The encoder ended before the clip did.');
+}

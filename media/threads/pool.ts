@@ -1,0 +1,68 @@
+import { availableParallelism } from 'node:os';
+import { MessageChannel } from 'node:worker_threads';
+import { Piscina } from 'piscina';
+import { MediaError } from '../codec/run';
+import { threadProgram } from './path';
+import type { Answers, Task } from './tasks';
+
+/** Threads for each sort of work, so that a slow sort never holds up another. */
+const SORTS = {
+  reading: { kinds: ['firstPass', 'holdCheck', 'waterClock'], threads: 2, megabytes: 2048 },
+  pictures: { kinds: ['picture'], threads: Math.max(1, availableParallelism() - 1), megabytes: 1024 },
+  // The largest table that is taken in, a cube of 256 nodes an edge, needs 1.3 GB while it is read (measured).
+  tables: { kinds: ['table'], threads: 1, megabytes: 2048 },
+} as const;
+type Sort = keyof typeof SORTS;
+
+const IDLE_MS = 60_000;
+const TIMEOUT_MS = 10 * 60_000;
+const pools = new Map<Sort, Piscina>();
+
+function poolFor(kind: Task['kind']): Piscina {
+  const sort = (Object.keys(SORTS) as Sort[]).find((s) => (SORTS[s].kinds as readonly string[]).includes(kind))!;
+  const { threads, megabytes } = SORTS[sort];
+  const known = pools.get(sort);
+  if (known) return known;
+  const pool = new Piscina({
+    filename: threadProgram('tasks'),
+    minThreads: 1,
+    maxThreads: threads,
+    idleTimeout: IDLE_MS,
+    resourceLimits: { maxOldGenerationSizeMb: megabytes },
+  });
+  pools.set(sort, pool);
+  return pool;
+}
+
+/** Starts the threads that a first request would otherwise wait for. */
+export const warmThreads = (): void => void (poolFor('firstPass'), poolFor('picture'));
+
+/** Ends all threads; what they were at is rejected. */
+export async function closeThreads(): Promise<void> {
+  const open = [...pools.values()];
+  pools.clear();
+  await Promise.all(open.map((pool) => pool.destroy()));
+}
+
+/** Does a task in a thread, so that whoever asks stays free. Rejects with a {@link MediaError}. */
+export async function inThread<T extends Task>(
+  task: T,
+  { signal, onProgress }: { signal?: AbortSignal; onProgress?: (done: number) => void } = {},
+): Promise<Answers[T['kind']]> {
+  const timeout = AbortSignal.timeout(TIMEOUT_MS);
+  const { port1, port2 } = new MessageChannel();
+  port1.on('message', (done: number) => onProgress?.(done));
+  try {
+    const message = onProgress ? { task, port: port2 } : { task };
+    return (await poolFor(task.kind).run(message, {
+      signal: signal ? AbortSignal.any([signal, timeout]) : timeout,
+      transferList: onProgress ? [port2] : [],
+    })) as Answers[T['kind']];
+  } catch (error) {
+    if (signal?.aborted) throw new MediaError('Stopped.');
+    if (timeout.aborted) throw new MediaError('This took too long and was given up.');
+    throw new MediaError('This could not be computed.', String((error as Error).stack ?? error));
+  } finally {
+    port1.close();
+  }
+}

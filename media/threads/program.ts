@@ -1,0 +1,15 @@
+import { setPriority } from 'node:os';
+import type { MessagePort } from 'node:worker_threads';
+import { perform, type Task } from './tasks';
+
+// On Linux the priority of process 0 is that of the calling thread: whoever answers requests goes first.
+setPriority(0, 5);
+
+/** What a thread of the pools runs. */
+export default function program({ task, port }: { task: Task; port?: MessagePort }): unknown {
+  try {
+    return perform(task, port && ((done) => port.postMessage(done)));
+  } finally {
+    port?.close();
+  }
+}

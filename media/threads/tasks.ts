@@ -1,0 +1,58 @@
+import { FormatError } from '@inkavo/core/formats/error';
+import type { Step } from '@inkavo/core/model/grade';
+import { compile } from '@inkavo/core/program/compile';
+import { bakeFor, pictureToRgb } from '@inkavo/core/program/cpu/gradePicture';
+import type { PlanarPicture } from '@inkavo/core/program/cpu/planar';
+import { provideLut, readLut } from '@inkavo/core/steps/lut/library';
+import { doTask, type ReadAnswers, type ReadTask } from '../reading/tasks';
+
+/** Takes a picture through a grade, for a thumbnail. */
+export interface PictureTask {
+  kind: 'picture';
+  picture: PlanarPicture;
+  steps: Step[];
+  luts: Record<string, string>;
+  seconds: number;
+}
+
+/** Reads a look-up table from a file's text. */
+export interface TableTask {
+  kind: 'table';
+  text: string;
+}
+
+export type Task = ReadTask | PictureTask | TableTask;
+
+export interface Answers extends ReadAnswers {
+  /** 8-bit R'G'B', three bytes a pixel. */
+  picture: Uint8Array;
+  table: { title: string; note: string } | { problem: string };
+}
+
+/** Nodes an edge of a table for thumbnails. */
+const THUMB_TABLE = 17;
+
+function gradedPicture({ picture, steps, luts, seconds }: PictureTask): Uint8Array {
+  for (const [id, text] of Object.entries(luts)) provideLut(id, text);
+  const rgb = pictureToRgb(bakeFor(compile(steps, seconds), picture, THUMB_TABLE), picture);
+  return Uint8Array.from(rgb, (v) => Math.round(Math.min(1, Math.max(0, v)) * 255));
+}
+
+function table(text: string): Answers['table'] {
+  try {
+    const { title, note } = readLut(text);
+    return { title, note };
+  } catch (error) {
+    if (error instanceof FormatError) return { problem: error.message };
+    throw error;
+  }
+}
+
+/** Does a task in the thread that calls it; `onProgress` is called with the number of pictures done, where it is known. */
+export function perform<T extends Task>(task: T, onProgress?: (done: number) => void): Answers[T['kind']] {
+  const answer = (): Answers[Task['kind']] => {
+    if (task.kind === 'picture') return gradedPicture(task);
+    return task.kind === 'table' ? table(task.text) : doTask(task, onProgress);
+  };
+  return answer() as Answers[T['kind']];
+}

@@ -1,0 +1,27 @@
+import { context, build } from 'esbuild';
+import { fileURLToPath } from 'node:url';
+
+/** Builds server, command line and the programs of their threads into dist/; with --watch, again at every change. */
+const root = fileURLToPath(new URL('..', import.meta.url));
+const options = {
+  absWorkingDir: root,
+  entryPoints: {
+    server: 'server/main.ts',
+    inkavo: 'cli/main.ts',
+    'threads/export': 'media/export/thread.ts',
+    'threads/tasks': 'media/threads/program.ts',
+  },
+  outdir: 'dist',
+  outExtension: { '.js': '.cjs' },
+  bundle: true,
+  platform: 'node',
+  target: 'node20',
+  format: 'cjs',
+  sourcemap: 'linked',
+  // They look up files of their own at run time: a compiled part, drivers, a thread's program.
+  external: ['better-sqlite3', 'knex', 'piscina'],
+  logLevel: 'warning',
+};
+
+if (process.argv.includes('--watch')) await (await context(options)).watch();
+else await build(options);

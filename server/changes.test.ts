@@ -1,0 +1,116 @@
+import { newStep, type Step } from '@inkavo/core/model/grade';
+import { changeOf, type ChangeAnswer } from '@inkavo/core/model/change';
+import type { StepLists } from '@inkavo/core/model/lists';
+import type { Clash } from '@inkavo/core/model/merge';
+import type { Camera, Clip, Outing } from '@inkavo/core/model/outing';
+import { startServer, type Running } from './app';
+import { Client, makeCard, tempFolder, until } from './testServer';
+
+const card = makeCard();
+const data = tempFolder();
+let running: Running;
+let client: Client;
+let clip: Clip;
+
+const begin = async (): Promise<void> => {
+  running = await startServer({ host: '127.0.0.1', port: 0, data, card, app: undefined, strict: true });
+  client = new Client(running.address);
+};
+
+beforeAll(async () => {
+  await begin();
+  const outing = await client.post<Outing>('/outings', { name: 'Day', date: '2031-06-14' });
+  await client.post(`/outings/${outing.id}/import`, {
+    paths: ['DCIM/TEST_CAMERA/short.mp4', 'DCIM/TEST_CAMERA/long.mp4'],
+  });
+  const look = async () => (await client.get<{ clips: Clip[] }>(`/outings/${outing.id}`)).clips;
+  [clip] = await until(look, (c) => c.length === 2);
+}, 60_000);
+afterAll(() => running.close());
+
+const now = async (): Promise<StepLists> => {
+  const {
+    clip: c,
+    camera,
+    outing,
+  } = await client.get<{ clip: Clip; camera: Camera; outing: Outing }>(`/clips/${clip.id}`);
+  return { clip: c.steps, camera: camera.steps, outing: outing.steps, overrides: c.overrides };
+};
+const send = (id: string, base: StepLists, next: StepLists, to = clip.id) =>
+  client.ask<ChangeAnswer & { code?: string; clashes?: Clash[] }>(
+    'POST',
+    `/clips/${to}/changes`,
+    changeOf(id, base, next),
+  );
+const withStep = (lists: StepLists, step: Step): StepLists => ({
+  ...lists,
+  clip: lists.clip.some((s) => s.id === step.id)
+    ? lists.clip.map((s) => (s.id === step.id ? step : s))
+    : [...lists.clip, step],
+});
+const range = (id: string, black: number): Step => newStep('range', id, { black });
+
+test('a change is stored once, however often it is sent', async () => {
+  const base = await now();
+  const next = withStep(base, range('once', -0.05));
+  const first = await send('change-0001', base, next);
+  expect(first).toMatchObject({ status: 200, body: { joined: false, revisions: { clip: 1, camera: 0, outing: 0 } } });
+  await send('change-0002', next, withStep(next, range('once', -0.08)));
+  // The answer was lost on its way: the device asks again, and hears how things stand now.
+  const again = await send('change-0001', base, next);
+  expect(again.body.revisions).toEqual({ clip: 2, camera: 0, outing: 0 });
+  expect(again.body.lists.clip.find((s) => s.id === 'once')!.params.black).toBe(-0.08);
+  expect(await now()).toEqual(again.body.lists);
+});
+
+test('changes that do not touch the same step are joined, also across restarts', async () => {
+  const base = await now();
+  await send('change-0010', base, withStep(base, range('theirs', -0.01)));
+  await running.close();
+  await begin();
+  const { status, body } = await send('change-0011', base, withStep(base, range('mine', -0.02)));
+  expect(status).toBe(200);
+  expect(body.joined).toBe(true);
+  expect(body.lists.clip.map((s) => s.id)).toEqual(expect.arrayContaining(['theirs', 'mine']));
+});
+
+test('the same step changed on both sides is asked, nothing is stored, and the other parts are named too', async () => {
+  const base = await now();
+  await send('change-0020', base, withStep(base, range('mine', -0.1)));
+  const before = await now();
+  const mine = withStep(withStep(base, range('mine', -0.2)), range('another', 0.1));
+  const { status, body } = await send('change-0021', base, mine);
+  expect(status).toBe(409);
+  expect(body.code).toBe('steps-conflict');
+  expect(body.clashes).toMatchObject([{ of: 'step', owner: 'clip', id: 'mine', mine: { params: { black: -0.2 } } }]);
+  expect(await now()).toEqual(before);
+});
+
+test('a change of a clip leaves a camera’s new step alone, which another clip of it has made', async () => {
+  const base = await now();
+  const { clips } = await client.get<{ clips: Clip[] }>(`/outings/${clip.outingId}`);
+  const other = clips.find((c) => c.id !== clip.id)!;
+  await client.setSteps(other.id, { camera: [newStep('convert', 'camera-step')] });
+  const { body } = await send('change-0030', base, withStep(base, range('mine', -0.3)));
+  expect(body.lists.camera.map((s) => s.id)).toEqual(['camera-step']);
+  expect((await now()).camera.map((s) => s.id)).toEqual(['camera-step']);
+});
+
+test('an id is one change’s; a clip that is not here takes none', async () => {
+  const base = await now();
+  const next = withStep(base, range('x', 0.1));
+  const { clips } = await client.get<{ clips: Clip[] }>(`/outings/${clip.outingId}`);
+  const other = clips.find((c) => c.id !== clip.id)!;
+  expect((await send('change-0001', base, next, other.id)).status).toBe(400);
+  expect((await send('change-0040', base, next, 'none')).status).toBe(404);
+});
+
+test('twenty devices at once: every one’s step is there', async () => {
+  const base = await now();
+  const answers = await Promise.all(
+    Array.from({ length: 20 }, (_, i) => send(`change-many-${i}`, base, withStep(base, range(`many-${i}`, i / 100)))),
+  );
+  expect(answers.every((a) => a.status === 200)).toBe(true);
+  const ids = (await now()).clip.map((s) => s.id);
+  expect(ids.filter((id) => id.startsWith('many-'))).toHaveLength(20);
+});

@@ -1,0 +1,126 @@
+import { createHash } from 'node:crypto';
+import { LRUCache } from 'lru-cache';
+import PQueue from 'p-queue';
+import type { Step } from '@inkavo/core/model/grade';
+import type { PlanarPicture } from '@inkavo/core/program/cpu/planar';
+import { encodeJpeg } from '@inkavo/media/frames/still';
+import { restFrame, type FramePart, type Source } from '@inkavo/media/frames/rest';
+import { inThread } from '@inkavo/media/threads/pool';
+
+/** Bytes of decoded frames and of thumbnails that are kept. */
+const FRAME_BYTES = 256 << 20;
+const THUMB_BYTES = 32 << 20;
+/** Decoders at the same time: an 8K frame takes 1.4 GB (see MEDIA_LIMITS), and the codec itself uses several cores. */
+const AT_ONCE = 2;
+/** What somebody looks at comes before thumbnails. */
+const PRIORITY = { frame: 1, thumb: 0 } as const;
+
+/** Work that several requests wait for: it goes on as long as one of them does. */
+interface Shared<T> {
+  result: Promise<T>;
+  controller: AbortController;
+  waiting: number;
+}
+
+/** What a picture is made from. */
+export interface Wanted {
+  hash: string;
+  source: Source;
+  frame: number;
+  width: number;
+  part?: FramePart;
+}
+
+/** Frames at rest and thumbnails: in a queue, each made once, the last ones kept. */
+export class Frames {
+  private readonly frames = new LRUCache<string, PlanarPicture>({
+    maxSize: FRAME_BYTES,
+    sizeCalculation: (picture) => picture.y.buffer.byteLength,
+  });
+  private readonly thumbs = new LRUCache<string, Buffer>({
+    maxSize: THUMB_BYTES,
+    sizeCalculation: (jpeg) => jpeg.length,
+  });
+  private readonly underWay = new Map<string, Shared<unknown>>();
+  private readonly decoders = new PQueue({ concurrency: AT_ONCE });
+
+  /** A frame at rest. Rejects when the signal fires; the work ends when nobody waits for it any more. */
+  frame(wanted: Wanted, signal?: AbortSignal): Promise<PlanarPicture> {
+    return this.decoded(wanted, PRIORITY.frame, signal);
+  }
+
+  /** A JPEG of a frame through steps. `luts`: text of their tables by id. */
+  async thumb(
+    wanted: Wanted,
+    { steps, luts, seconds }: { steps: Step[]; luts: Record<string, string>; seconds: number },
+    signal?: AbortSignal,
+  ): Promise<Buffer> {
+    const digest = createHash('sha256').update(JSON.stringify(steps)).digest('hex');
+    const key = `${keyOf(wanted)}/${digest}`;
+    const kept = this.thumbs.get(key);
+    if (kept) return kept;
+    return this.share(
+      key,
+      async (until) => {
+        const picture = await this.decoded(wanted, PRIORITY.thumb, until);
+        const rgb = await inThread({ kind: 'picture', picture, steps, luts, seconds }, { signal: until });
+        const jpeg = await this.decoders.add(() => encodeJpeg(rgb, picture.format.width, picture.format.height), {
+          priority: PRIORITY.thumb,
+        });
+        this.thumbs.set(key, jpeg);
+        return jpeg;
+      },
+      signal,
+    );
+  }
+
+  private async decoded(wanted: Wanted, priority: number, signal?: AbortSignal): Promise<PlanarPicture> {
+    const key = keyOf(wanted);
+    const kept = this.frames.get(key);
+    if (kept) return kept;
+    const { source, frame, width, part } = wanted;
+    return this.share(
+      key,
+      async (until) => {
+        const picture = await this.decoders.add(() => restFrame(source, frame, width, until, part), { priority });
+        this.frames.set(key, picture);
+        return picture;
+      },
+      signal,
+    );
+  }
+
+  private async share<T>(key: string, work: (until: AbortSignal) => Promise<T>, signal?: AbortSignal): Promise<T> {
+    signal?.throwIfAborted();
+    const known = this.underWay.get(key) as Shared<T> | undefined;
+    const shared = known ?? this.begin(key, work);
+    shared.waiting += 1;
+    const leave = (): void => {
+      shared.waiting -= 1;
+      if (shared.waiting > 0) return;
+      this.underWay.delete(key);
+      shared.controller.abort();
+    };
+    signal?.addEventListener('abort', leave, { once: true });
+    try {
+      return await shared.result;
+    } finally {
+      signal?.removeEventListener('abort', leave);
+    }
+  }
+
+  private begin<T>(key: string, work: (until: AbortSignal) => Promise<T>): Shared<T> {
+    const controller = new AbortController();
+    const result = work(controller.signal).finally(() => {
+      if (this.underWay.get(key) === shared) this.underWay.delete(key);
+    });
+    const shared: Shared<T> = { result, controller, waiting: 0 };
+    // Whoever waits hears of a failure; nobody may be left who does.
+    result.catch(() => undefined);
+    this.underWay.set(key, shared);
+    return shared;
+  }
+}
+
+const keyOf = ({ hash, frame, width, part }: Wanted): string =>
+  [hash, frame, width, ...(part ? [part.x, part.y, part.width, part.height] : [])].join('/');

@@ -1,0 +1,146 @@
+import { createHash } from 'node:crypto';
+import { Router, type Request, type RequestHandler, type Response } from 'express';
+import { z } from 'zod';
+import { problemSchema } from '@inkavo/core/model/problem';
+import { check, HttpError } from './problems';
+
+type Method = 'get' | 'post' | 'put' | 'patch' | 'delete';
+
+/** An answer that is no JSON: its media type and what it holds. */
+interface Raw {
+  type: string;
+  holds: string;
+}
+type Answer = z.ZodType | Raw | null;
+
+/** One route: what it takes and what it answers. The OpenAPI description is made from these. */
+export interface Operation<P extends z.ZodType, Q extends z.ZodType, B extends z.ZodType> {
+  method: Method;
+  /** Path below /api, with parameters in braces. */
+  path: string;
+  summary: string;
+  params?: P;
+  query?: Q;
+  body?: B;
+  /** Answers by status; null: no body. */
+  answers: Record<number, Answer>;
+  /** Reads a body that is no JSON. */
+  reader?: RequestHandler;
+}
+
+export interface Asked<P, Q, B> {
+  params: P;
+  query: Q;
+  body: B;
+  req: Request;
+  res: Response;
+  /** Answers with JSON; the status has to be one of the operation's. */
+  answer(status: number, value?: unknown): void;
+}
+
+type AnyOperation = Operation<z.ZodType, z.ZodType, z.ZodType>;
+
+const isRaw = (answer: Answer): answer is Raw => answer !== null && 'holds' in answer;
+
+/** The routes of the server, each registered with its description. */
+export class Api {
+  readonly router = Router();
+  private readonly operations: AnyOperation[] = [];
+
+  /** @param strict Checks answers against their schemas too, for tests: one that differs becomes a 500. */
+  constructor(private readonly strict: boolean) {}
+
+  route<P extends z.ZodType, Q extends z.ZodType, B extends z.ZodType>(
+    operation: Operation<P, Q, B>,
+    handle: (asked: Asked<z.infer<P>, z.infer<Q>, z.infer<B>>) => Promise<void> | void,
+  ): void {
+    this.operations.push(operation as unknown as AnyOperation);
+    const { method, path, params, query, body, answers, reader } = operation;
+    const handler: RequestHandler = async (req, res) => {
+      const answer = (status: number, value?: unknown): void => {
+        if (this.strict) mustMatch(operation as unknown as AnyOperation, status, value);
+        res.status(status);
+        if (answers[status] === null) res.end();
+        else res.json(value);
+      };
+      await handle({
+        params: (params ? check(params, req.params) : {}) as z.infer<P>,
+        query: (query ? check(query, req.query) : {}) as z.infer<Q>,
+        body: (body ? check(body, req.body ?? {}) : undefined) as z.infer<B>,
+        req,
+        res,
+        answer,
+      });
+    };
+    this.router[method](path.replace(/\{(\w+)\}/g, ':$1'), ...(reader ? [reader] : []), handler);
+  }
+
+  /** The description of all routes (OpenAPI 3.1). */
+  describe(): object {
+    const paths: Record<string, Record<string, unknown>> = {};
+    for (const operation of this.operations) {
+      const { method, path, summary, params, query, body, answers } = operation;
+      (paths[`/api${path}`] ??= {})[method] = {
+        summary,
+        parameters: [...parameters('path', params), ...parameters('query', query)],
+        ...(body ? { requestBody: { required: true, content: json(body, 'input') } } : {}),
+        responses: {
+          ...Object.fromEntries(Object.entries(answers).map(([status, a]) => [status, described(a)])),
+          default: {
+            description: 'Something is wrong (RFC 9457).',
+            content: { 'application/problem+json': { schema: jsonSchema(problemSchema, 'output') } },
+          },
+        },
+      };
+    }
+    return { openapi: '3.1.0', info: { title: 'Inkavo', version: '1' }, paths };
+  }
+}
+
+function mustMatch({ method, path, answers }: AnyOperation, status: number, value: unknown): void {
+  const expected = answers[status];
+  if (expected === undefined) throw new Error(`${method} ${path} answers ${status}, which is not described.`);
+  if (expected === null || isRaw(expected)) return;
+  const parsed = expected.safeParse(JSON.parse(JSON.stringify(value)));
+  if (!parsed.success) throw new Error(`${method} ${path} answers ${status} otherwise: ${parsed.error.message}`);
+}
+
+const jsonSchema = (schema: z.ZodType, io: 'input' | 'output') =>
+  z.toJSONSchema(schema, { io, unrepresentable: 'any' });
+const json = (schema: z.ZodType, io: 'input' | 'output') => ({
+  'application/json': { schema: jsonSchema(schema, io) },
+});
+
+function described(answer: Answer): object {
+  if (answer === null) return { description: 'Done.' };
+  if (isRaw(answer))
+    return { description: answer.holds, content: { [answer.type]: { schema: { type: 'string', format: 'binary' } } } };
+  return { description: 'Done.', content: json(answer, 'output') };
+}
+
+function parameters(place: 'path' | 'query', schema: z.ZodType | undefined): object[] {
+  if (!schema) return [];
+  const { properties = {}, required = [] } = jsonSchema(schema, 'input') as {
+    properties?: Record<string, unknown>;
+    required?: string[];
+  };
+  return Object.entries(properties).map(([name, s]) => ({
+    name,
+    in: place,
+    required: place === 'path' || required.includes(name),
+    schema: s,
+  }));
+}
+
+/** A version of something that was read, for `ETag` and `If-Match` (RFC 9110). */
+export const etagOf = (value: unknown): string =>
+  `"${createHash('sha256').update(JSON.stringify(value)).digest('base64url').slice(0, 22)}"`;
+
+/** Refuses to change what has changed since the client read it, where it says what it read. */
+export function checkMatch(req: Request, current: unknown): void {
+  const wanted = req.headers['if-match'];
+  if (wanted === undefined || wanted === '*') return;
+  const tags = wanted.split(',').map((t) => t.trim().replace(/^W\//, ''));
+  if (!tags.includes(etagOf(current)))
+    throw new HttpError(412, 'out-of-date', 'This was changed since it was read. Nothing was changed.');
+}

@@ -1,0 +1,123 @@
+import type { NextFunction, Request, Response } from 'express';
+import type { z } from 'zod';
+import type { Problem, ProblemCode } from '@inkavo/core/model/problem';
+import { PROBLEM_TITLES } from '@inkavo/core/model/problem';
+import { MediaError } from '@inkavo/media/codec';
+
+/** An answer other than success: a code for programs, a sentence for a person, and what else belongs to it. */
+export class HttpError extends Error {
+  constructor(
+    readonly status: number,
+    readonly code: ProblemCode,
+    message: string,
+    readonly more: Record<string, unknown> = {},
+  ) {
+    super(message);
+  }
+}
+
+export const notFound = (what: string): HttpError =>
+  new HttpError(404, 'not-found', `This ${what} is not here any more.`);
+export const badRequest = (message: string): HttpError => new HttpError(400, 'bad-request', message);
+
+/** Checks a part of a request. Throws a 400 {@link HttpError} that names the value that is wrong. */
+export function check<T>(schema: z.ZodType<T>, value: unknown): T {
+  const parsed = schema.safeParse(value);
+  if (parsed.success) return parsed.data;
+  const [issue] = parsed.error.issues;
+  const where = issue.path.length ? `${issue.path.join('.')}: ` : '';
+  throw badRequest(`${where}${issue.message}`);
+}
+
+/** Errors of Node and of the database that a person can do something about. */
+const KNOWN: Record<string, [status: number, code: ProblemCode, message: string]> = {
+  ENOSPC: [507, 'disk-full', 'The server’s disk is full. Nothing was changed.'],
+  SQLITE_FULL: [507, 'disk-full', 'The server’s disk is full. Nothing was changed.'],
+  SQLITE_BUSY: [503, 'busy', 'The library is in use by another program. Nothing was changed; try again.'],
+  SQLITE_BUSY_SNAPSHOT: [503, 'busy', 'The library is in use by another program. Nothing was changed; try again.'],
+  SQLITE_READONLY: [503, 'busy', 'The library cannot be written to. Nothing was changed.'],
+  SQLITE_CONSTRAINT_FOREIGNKEY: [404, 'not-found', 'Something that this belongs to is not here any more.'],
+};
+
+/** What an error is to the client. What was not foreseen keeps its words to itself. */
+export function httpErrorOf(error: unknown): HttpError {
+  if (error instanceof HttpError) return error;
+  if (error instanceof MediaError) return new HttpError(422, 'unreadable', error.message);
+  const { code, status } = error as { code?: string; status?: unknown };
+  const known = code === undefined ? undefined : KNOWN[code];
+  if (known) return new HttpError(...known);
+  if (status === 413) return new HttpError(413, 'too-large', 'This is more than is taken at once.');
+  if (typeof status === 'number' && status >= 400 && status < 500)
+    return new HttpError(status, 'bad-request', (error as Error).message);
+  return new HttpError(500, 'unforeseen', 'The server could not do this. Nothing was changed.');
+}
+
+/** The body of an answer for an error (RFC 9457). */
+export const problemOf = ({ status, code, message, more }: HttpError): Problem => ({
+  type: `urn:inkavo:problem:${code}`,
+  title: PROBLEM_TITLES[code],
+  status,
+  detail: message,
+  code,
+  ...more,
+});
+
+/** Answers every error as a problem; what was not foreseen is logged. */
+export function answerErrors(error: unknown, _req: Request, res: Response, next: NextFunction): void {
+  const known = httpErrorOf(error);
+  if (known.status >= 500) console.error(error);
+  if (res.headersSent) return next(error);
+  if (known.status === 503) res.set('Retry-After', '1');
+  res
+    .status(known.status)
+    .type('application/problem+json')
+    .send(JSON.stringify(problemOf(known)));
+}
+
+/**
+ * Lets only requests through that come from this server's own pages: a foreign page cannot write (Origin), and a
+ * foreign name that points here cannot read (Host), while the server listens on loopback.
+ */
+export function ownPagesOnly(loopback: boolean) {
+  const LOCAL = /^(localhost|127\.0\.0\.1|\[::1\])(:\d+)?$/;
+  return (req: Request, _res: Response, next: NextFunction): void => {
+    const host = req.headers.host ?? '';
+    if (loopback && !LOCAL.test(host))
+      throw new HttpError(403, 'forbidden', 'This server answers on its own machine only.');
+    const { origin } = req.headers;
+    const safe = req.method === 'GET' || req.method === 'HEAD';
+    if (!safe && origin && hostOf(origin) !== host)
+      throw new HttpError(403, 'forbidden', 'This request comes from another page.');
+    next();
+  };
+}
+
+function hostOf(origin: string): string {
+  try {
+    return new URL(origin).host;
+  } catch {
+    return '';
+  }
+}
+
+/** No request of ours nests values deeper: a step's keyframes lie nine levels down. */
+const MAX_DEPTH = 32;
+
+/** Refuses bodies that are nested without end, before anything walks through them by recursion. */
+export function limitDepth(req: Request, _res: Response, next: NextFunction): void {
+  let level: unknown[] = [req.body];
+  for (let depth = 0; level.length > 0; depth += 1) {
+    if (depth > MAX_DEPTH) throw badRequest(`Values are nested more than ${MAX_DEPTH} deep.`);
+    level = level.flatMap((v) => (v !== null && typeof v === 'object' ? Object.values(v) : []));
+  }
+  next();
+}
+
+/** A signal that fires when the page does not want the answer any more. */
+export function untilGone(res: Response): AbortSignal {
+  const controller = new AbortController();
+  res.on('close', () => {
+    if (!res.writableFinished) controller.abort();
+  });
+  return controller.signal;
+}

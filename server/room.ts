@@ -1,0 +1,74 @@
+import { closeSync, existsSync, openSync, rmSync, writeSync } from 'node:fs';
+import { statfs } from 'node:fs/promises';
+import { join } from 'node:path';
+import { MediaError } from '@inkavo/media/codec';
+
+const CHECK_EVERY_MS = 500;
+const BALLAST_BYTES = 8 << 20;
+
+const megabytes = (bytes: number): string => `${Math.max(1, Math.round(bytes / 1e6))} MB`;
+
+/**
+ * Room on the disk of the data folder. Work that writes files is not begun, and is ended, before the disk is full: a
+ * reserve stays for the database. Should another program fill the disk, a ballast file is given up for the edits.
+ */
+export class Room {
+  private readonly ballast: string;
+
+  /** @param reserve Bytes that work leaves free. */
+  constructor(
+    private readonly folder: string,
+    private readonly reserve: number,
+  ) {
+    this.ballast = join(folder, 'ballast');
+  }
+
+  /** Bytes that may be written before the reserve is touched; negative when it is. */
+  async left(): Promise<number> {
+    const { bavail, bsize } = await statfs(this.folder);
+    return bavail * bsize - this.reserve;
+  }
+
+  /** Throws a {@link MediaError} when there is no room for so many bytes. */
+  async need(bytes: number): Promise<void> {
+    const left = await this.left();
+    if (left < bytes)
+      throw new MediaError(
+        `There is no room on the server’s disk: about ${megabytes(bytes)} are needed, ${left > 0 ? megabytes(left) : 'none'} can be used. Nothing was written.`,
+      );
+  }
+
+  /** Calls `onFull` once when the reserve is touched; the result ends the watch. */
+  watch(onFull: (reason: MediaError) => void): () => void {
+    const timer = setInterval(() => {
+      void this.left()
+        .then((left) => {
+          if (left >= 0) return;
+          clearInterval(timer);
+          onFull(
+            new MediaError('The server’s disk is full. The unfinished file was removed; make room and try again.'),
+          );
+        })
+        .catch(() => undefined);
+    }, CHECK_EVERY_MS);
+    return () => clearInterval(timer);
+  }
+
+  /** Puts the ballast in its place, where there is room. */
+  async fillBallast(): Promise<void> {
+    if (existsSync(this.ballast) || (await this.left()) < 2 * BALLAST_BYTES) return;
+    const file = openSync(this.ballast, 'w');
+    try {
+      writeSync(file, Buffer.alloc(BALLAST_BYTES, 1));
+    } finally {
+      closeSync(file);
+    }
+  }
+
+  /** Gives the ballast up, so that the next write of the database finds room. */
+  dropBallast = (): void => rmSync(this.ballast, { force: true });
+}
+
+/** Whether an error says that the disk is full. */
+export const isDiskFull = (error: unknown): boolean =>
+  ['ENOSPC', 'SQLITE_FULL', 'EDQUOT'].includes(String((error as { code?: unknown }).code));
