@@ -1,8 +1,9 @@
-import { context, build } from 'esbuild';
+import { dirname } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { context, build } from 'esbuild';
 
 /** Builds server, command line and the programs of their threads into dist/; with --watch, again at every change. */
-const root = fileURLToPath(new URL('..', import.meta.url));
+const root = dirname(dirname(fileURLToPath(import.meta.url)));
 const options = {
   absWorkingDir: root,
   entryPoints: {

@@ -2,9 +2,14 @@ import '../global.css';
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { useFonts } from 'expo-font';
 import { Slot } from 'expo-router';
+import { useEffect } from 'react';
 import { useServerEvents } from '../src/api/events';
+import { QuestionSheet } from '../src/screens/QuestionSheet';
+import { changedElsewhere } from '../src/state/changedElsewhere';
+import { outbox } from '../src/state/outbox';
 import { FONTS } from '../src/theme/fonts';
 import { useMode } from '../src/theme/mode';
+import { Messages } from '../src/ui/Messages';
 
 const queries = new QueryClient({ defaultOptions: { queries: { staleTime: 30_000, retry: 1 } } });
 
@@ -20,6 +25,13 @@ export default function Layout() {
 }
 
 function Connected() {
-  useServerEvents();
-  return <Slot />;
+  useServerEvents(changedElsewhere);
+  useEffect(() => outbox.start(), []);
+  return (
+    <>
+      <Slot />
+      <QuestionSheet />
+      <Messages />
+    </>
+  );
 }

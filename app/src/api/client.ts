@@ -7,24 +7,22 @@ import type { Setting } from '@inkavo/core/reading/settings';
 import type { HoldReport } from '@inkavo/core/reading/holdCheck';
 import type { ClockFit } from '@inkavo/core/reading/waterClock';
 import type { LutEntry } from '@inkavo/core/model/lut';
-import type {
-  Camera,
-  cameraPatch,
-  Clip,
-  clipPatch,
-  GradeChange,
-  Outing,
-  outingRequest,
-  Owner,
-} from '@inkavo/core/model/outing';
+import type { Change, ChangeAnswer } from '@inkavo/core/model/change';
+import { problemSchema, type Problem, type ProblemCode } from '@inkavo/core/model/problem';
+import type { Camera, cameraPatch, Clip, clipPatch, Outing, outingRequest } from '@inkavo/core/model/outing';
 
 /** An answer that was no success; `message` is a sentence for a person. Status 0: the server cannot be reached. */
 export class ApiError extends Error {
   constructor(
     readonly status: number,
     message: string,
+    /** What the server says of it, where it answered. */
+    readonly problem?: Problem,
   ) {
     super(message);
+  }
+  get code(): ProblemCode | undefined {
+    return this.problem?.code;
   }
 }
 
@@ -37,8 +35,8 @@ async function ask(path: string, init?: RequestInit): Promise<Response> {
     throw new ApiError(0, 'The server cannot be reached. What was kept is safe; this works again when it is back.');
   }
   if (res.ok) return res;
-  const body = (await res.json().catch(() => ({}))) as { error?: string };
-  throw new ApiError(res.status, body.error ?? `The server answered ${res.status}.`);
+  const problem = problemSchema.safeParse(await res.json().catch(() => undefined)).data;
+  throw new ApiError(res.status, problem?.detail ?? `The server answered ${res.status}.`, problem);
 }
 
 const get = async <T>(path: string): Promise<T> => (await ask(path)).json() as Promise<T>;
@@ -117,8 +115,13 @@ export const api = {
   importFromCard: (outingId: string, paths: string[]) => send<Job[]>('POST', `/outings/${outingId}/import`, { paths }),
   clip: (id: string) => get<ClipOpened>(`/clips/${id}`),
   changeClip: (id: string, patch: z.infer<typeof clipPatch>) => send<Clip>('PATCH', `/clips/${id}`, patch),
-  keepSteps: (id: string, change: GradeChange, init?: RequestInit) =>
-    send<{ revisions: Partial<Record<Owner, number>> }>('PUT', `/clips/${id}/steps`, change, init),
+  change: (id: string, change: Change, init?: RequestInit) =>
+    send<ChangeAnswer>('POST', `/clips/${id}/changes`, change, init),
+  /** A frame through steps that are not stored, as a JPEG. */
+  preview: async (id: string, body: { steps: Step[]; frame: number; width: number }): Promise<Blob> => {
+    const init = { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(body) };
+    return (await ask(`/clips/${id}/preview.jpg`, init)).blob();
+  },
   firstPass: (id: string, steps: Step[], setting: Setting | undefined, signal?: AbortSignal) =>
     lines<{ pass: FirstPass }>(`/clips/${id}/first-pass`, { steps, setting }, { signal }),
   changeCamera: (id: string, patch: z.infer<typeof cameraPatch>) => send<Camera>('PATCH', `/cameras/${id}`, patch),

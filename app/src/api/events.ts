@@ -3,10 +3,11 @@ import { useEffect } from 'react';
 import type { Job } from '@inkavo/core/model/job';
 import type { OutingOpened } from './client';
 
-type Event =
+/** What the server tells as it happens. */
+export type ServerEvent =
   | { type: 'job'; job: Job }
   | { type: 'outing'; id: string }
-  | { type: 'clip'; id: string; outingId: string }
+  | { type: 'clip'; id: string; outingId: string; shared: boolean }
   | { type: 'luts' };
 
 /** A list of jobs with one put in its place, or in front when it is new. */
@@ -14,14 +15,15 @@ const withJob = (jobs: Job[], job: Job): Job[] =>
   jobs.some((j) => j.id === job.id) ? jobs.map((j) => (j.id === job.id ? job : j)) : [job, ...jobs];
 
 /** Keeps what is shown up to date with what happens on the server. */
-export function useServerEvents(): void {
+export function useServerEvents(listen: (event: ServerEvent) => void): void {
   const client = useQueryClient();
   useEffect(() => {
     const source = new EventSource('/api/events');
     // After a lost connection everything may have changed.
     source.onopen = () => void client.invalidateQueries();
     source.onmessage = (message) => {
-      const event = JSON.parse(message.data as string) as Event;
+      const event = JSON.parse(message.data as string) as ServerEvent;
+      listen(event);
       if (event.type === 'job') {
         const { job } = event;
         client.setQueryData<Job[]>(['jobs'], (jobs) => jobs && withJob(jobs, job));
@@ -39,5 +41,5 @@ export function useServerEvents(): void {
       }
     };
     return () => source.close();
-  }, [client]);
+  }, [client, listen]);
 }

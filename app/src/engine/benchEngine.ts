@@ -6,6 +6,7 @@ import { changesOverTime, hasField } from '@inkavo/core/program/compile';
 import type { Maps } from '@inkavo/core/program/maps';
 import { ApiError } from '../api/client';
 import { shownLists, useBench } from '../state/bench';
+import { dropMessage, tellTrouble } from '../state/messages';
 import { joined } from '@inkavo/core/model/lists';
 import { Detail } from './detail';
 import { FrameFetcher } from './frameFetcher';
@@ -200,7 +201,7 @@ export class BenchEngine {
   }
 
   private tell(error: Error): undefined {
-    if (!this.closed) useBench.getState().set({ trouble: error.message });
+    if (!this.closed) tellTrouble('engine', error.message);
     return undefined;
   }
 
@@ -340,7 +341,8 @@ export class BenchEngine {
       if (!spatial) {
         show();
         this.draw();
-        set({ atRest: true, trouble: null });
+        set({ atRest: true });
+        dropMessage('frame');
       }
       const ends = await engine().scopes.setFrame(transfer(copy, [copy]), format);
       if (spatial) {
@@ -349,7 +351,8 @@ export class BenchEngine {
         show();
         this.takeMaps(maps);
         this.draw();
-        set({ atRest: true, trouble: null });
+        set({ atRest: true });
+        dropMessage('frame');
         this.bakeCompared();
       }
       this.picture.setEnds(ends);
@@ -358,7 +361,8 @@ export class BenchEngine {
       this.rescope(false);
       this.spots.readAgain();
     } catch (error) {
-      if (!this.closed) set({ trouble: error instanceof ApiError ? error.message : 'This frame could not be shown.' });
+      if (!this.closed)
+        tellTrouble('frame', error instanceof ApiError ? error.message : 'This frame could not be shown.');
     }
   }
 

@@ -1,6 +1,7 @@
 import { fps, type MediaFacts } from '@inkavo/core/model/facts';
 import { proxyUrl } from '../api/client';
 import { useBench } from '../state/bench';
+import { tellTrouble } from '../state/messages';
 
 /** Plays and seeks a clip's proxy, and moves the needle with it. */
 export class Player {
@@ -33,11 +34,10 @@ export class Player {
   /** Plays from a frame, round and round between in and out. */
   play(frame: number): void {
     this.seek(frame);
-    void this.video
-      .play()
-      .catch(() =>
-        useBench.getState().set({ playing: false, trouble: 'The proxy of this clip cannot be played here.' }),
-      );
+    void this.video.play().catch(() => {
+      useBench.getState().set({ playing: false });
+      tellTrouble('player', 'The proxy of this clip cannot be played here.');
+    });
     this.video.requestVideoFrameCallback(this.onFrame);
   }
 

@@ -13,7 +13,21 @@ import type { ClipOpened } from '../api/client';
 import { WHOLE, type View } from '../engine/picture';
 import type { ColourReading, ScopeResult } from '../engine/worker';
 import { type StepLists } from '@inkavo/core/model/lists';
-import { addStep, changeStep, findStep, giveStep, moveStep, overrideStep, pasteStep, placeStep, ownedSteps, removeStep, takeSteps, resetClipSteps, type OwnedStep } from './stepLists';
+import {
+  addStep,
+  changeStep,
+  findStep,
+  giveStep,
+  moveStep,
+  overrideStep,
+  pasteStep,
+  placeStep,
+  ownedSteps,
+  removeStep,
+  takeSteps,
+  resetClipSteps,
+  type OwnedStep,
+} from './stepLists';
 
 export type ScopeView = 'luma' | 'parade' | 'pad' | 'histogram';
 
@@ -56,7 +70,6 @@ type Shown =
   | 'kept'
   | 'pins'
   | 'scope'
-  | 'trouble'
   | 'opened'
   | 'sheet';
 
@@ -108,8 +121,6 @@ export interface BenchState {
   /** A neutral field in place of the picture, for a moment; then the picture as recorded, then as graded. */
   eyeRest: 'field' | 'before' | null;
   scope: ScopeResult | null;
-  /** A sentence about something that does not work, or null. */
-  trouble: string | null;
 
   open(opened: ClipOpened): void;
   set(part: Partial<Pick<BenchState, Shown>>): void;
@@ -196,7 +207,6 @@ export const useBench = create<BenchState>()(
         kept: null,
         pins: [],
         scope: null,
-        trouble: null,
 
         open(opened) {
           const lists = listsOf(opened);
@@ -222,7 +232,6 @@ export const useBench = create<BenchState>()(
             picking: null,
             sheet: null,
             scope: null,
-            trouble: null,
           });
           useBench.temporal.getState().clear();
         },

@@ -23,6 +23,13 @@ export async function loadHistory(clipId: string): Promise<void> {
   useBench.temporal.setState({ pastStates: history.past, futureStates: history.future });
 }
 
+/** Brings what can be undone and redone onto other lists, so that undoing never takes back what others changed. */
+export function rebaseHistory(onto: (lists: StepLists) => StepLists): void {
+  const { pastStates, futureStates } = useBench.temporal.getState();
+  const moved = (states: { lists?: StepLists }[]) => states.map((s) => (s.lists ? { ...s, lists: onto(s.lists) } : s));
+  useBench.temporal.setState({ pastStates: moved(pastStates), futureStates: moved(futureStates) });
+}
+
 function save(): void {
   const { opened, lists } = useBench.getState();
   if (!opened) return;

@@ -1,82 +1,130 @@
+import equal from 'fast-deep-equal';
 import { create } from 'zustand';
-import type { GradeChange, Owner } from '@inkavo/core/model/outing';
-import { api, ApiError, type ClipOpened } from '../api/client';
+import type { StepsState } from '@inkavo/core/model/change';
+import type { StepLists } from '@inkavo/core/model/lists';
+import { mergeLists, type Side } from '@inkavo/core/model/merge';
+import { api, type ClipOpened } from '../api/client';
 import { listsOf, useBench } from './bench';
-import { OWNERS, type StepLists } from '@inkavo/core/model/lists';
+import { deviceLog, messageOf, newChangeId, TAB, type Entry } from './deviceLog';
+import { rebaseHistory } from './history';
+import { dropMessage, tell } from './messages';
+import { sendChange } from './sendChange';
+import { isOpen } from './tabs';
 
 interface KeepState {
-  /** kept: on the server's disk. keeping: under way. waiting: the server cannot be reached. conflict: changed elsewhere. */
-  state: 'kept' | 'keeping' | 'waiting' | 'conflict';
+  /**
+   * kept: on the server's disk. keeping: under way. waiting: the server cannot take it now, and it is sent again by
+   * itself. asked: the same steps were changed elsewhere. refused: the server does not take it.
+   */
+  state: 'kept' | 'keeping' | 'waiting' | 'asked' | 'refused';
+  /** Why it waits or is refused. */
+  reason: string;
+  /** What is not kept yet lies in this device's storage; false: it is lost with the page. */
+  onDevice: boolean;
+  /** The change that a person has to decide on. */
+  question: Entry | null;
 }
-export const useKeep = create<KeepState>(() => ({ state: 'kept' }));
+export const useKeep = create<KeepState>(() => ({ state: 'kept', reason: '', onDevice: true, question: null }));
 
 const DELAY_MS = 150;
-const RETRY_MS = 2000;
-const draftKey = (clipId: string): string => `inkavo-draft-${clipId}`;
+/** Sent again after so long, doubling up to the longest. */
+const RETRY_MS = { first: 2000, longest: 15_000 };
 
-interface Draft {
-  lists: StepLists;
-  revisions: Record<Owner, number>;
-}
+export const stateOf = (opened: ClipOpened): StepsState => ({
+  lists: listsOf(opened),
+  revisions: { clip: opened.clip.revision, camera: opened.camera.revision, outing: opened.outing.revision },
+});
 
 /**
- * Keeps the steps of the open clip on the server as they change. What the server has not confirmed also lies in this
- * browser's storage, so that a reload or a lost connection costs nothing.
+ * Keeps the steps of the open clip on the server as they change. Each change is written to this device first, sent in
+ * order, joined with what others changed, and removed from the device when the server confirms that very change.
  */
 class Keeper {
-  private clipId: string | null = null;
-  private revisions: Record<Owner, number> = { clip: 0, camera: 0, outing: 0 };
-  private kept: StepLists = { clip: [], camera: [], outing: [], overrides: {} };
+  clipId: string | null = null;
+  private server: StepsState = { lists: useBench.getState().lists, revisions: { clip: 0, camera: 0, outing: 0 } };
+  /** The lists that the server's and the queue's changes come to. */
+  private covered: StepLists = useBench.getState().lists;
+  private queue: Entry[] = [];
+  /** Changes that may have been sent: a further edit is another change. */
+  private readonly fixed = new Set<string>();
   private timer: ReturnType<typeof setTimeout> | undefined;
+  private retryMs = RETRY_MS.first;
   private busy: Promise<void> | undefined;
 
-  /** Takes up a clip as the server has it; changes that it never got are put on top. Gives what to show. */
+  /** Takes up a clip as the server has it, with what this device has not got there yet. Gives what to show. */
   begin(opened: ClipOpened): ClipOpened {
+    this.leave();
     this.clipId = opened.clip.id;
-    this.revisions = { clip: opened.clip.revision, camera: opened.camera.revision, outing: opened.outing.revision };
-    this.kept = listsOf(opened);
-    useKeep.setState({ state: 'kept' });
-    const draft = this.draft();
-    const current = draft && OWNERS.every((o) => draft.revisions[o] === this.revisions[o]);
-    if (!current) {
-      localStorage.removeItem(draftKey(this.clipId));
-      return opened;
+    this.server = stateOf(opened);
+    const entries = deviceLog.ofClip(opened.clip.id);
+    const lists = entries.reduce((at, e) => mergeLists(e.base, e.next, at).lists, this.server.lists);
+    this.covered = lists;
+    this.queue = entries.filter((e) => e.tab === TAB);
+    for (const entry of entries) {
+      this.fixed.add(entry.id);
+      dropMessage(messageOf(entry));
     }
-    const { camera, clip, outing, overrides = {} } = draft.lists;
-    this.schedule(0);
+    void this.adopt(
+      opened.clip.id,
+      entries.filter((e) => e.tab !== TAB),
+    );
+    this.show();
+    if (this.queue.length > 0) this.schedule(0);
     return {
-      clip: { ...opened.clip, steps: clip, overrides },
-      camera: { ...opened.camera, steps: camera },
-      outing: { ...opened.outing, steps: outing },
+      clip: { ...opened.clip, steps: lists.clip, overrides: lists.overrides },
+      camera: { ...opened.camera, steps: lists.camera },
+      outing: { ...opened.outing, steps: lists.outing },
     };
   }
 
-  private draft(): Draft | undefined {
-    const text = localStorage.getItem(draftKey(this.clipId!));
-    try {
-      return text ? (JSON.parse(text) as Draft) : undefined;
-    } catch {
-      return undefined;
+  /** Takes over what pages left behind that are closed by now. */
+  private async adopt(clipId: string, entries: Entry[]): Promise<void> {
+    for (const entry of entries) {
+      const open = await isOpen(entry.tab);
+      if (open || clipId !== this.clipId || !deviceLog.has(entry.id)) continue;
+      this.queue = [...this.queue, entry].sort((a, b) => a.at - b.at);
+      this.show();
+      this.schedule(0);
     }
+  }
+
+  /** The clip is being left; what is not kept is sent in the background from now on. */
+  leave(): void {
+    clearTimeout(this.timer);
+    this.clipId = null;
+    this.queue = [];
+    useKeep.setState({ state: 'kept', reason: '', onDevice: true, question: null });
   }
 
   /** Called whenever the steps have changed. */
   changed(lists: StepLists): void {
-    if (!this.clipId || useKeep.getState().state === 'conflict') return;
-    if (!this.busy && OWNERS.every((o) => !this.differs(lists, o))) return this.allKept();
-    useKeep.setState({ state: 'keeping' });
-    localStorage.setItem(draftKey(this.clipId), JSON.stringify({ lists, revisions: this.revisions } satisfies Draft));
+    const { opened, frame } = useBench.getState();
+    if (!this.clipId || opened?.clip.id !== this.clipId || equal(lists, this.covered)) return;
+    const last = this.queue.at(-1);
+    // One that was refused is not on the server; one that is gone from the device was sent by another page.
+    const open =
+      last !== undefined && (last.refused !== undefined || !this.fixed.has(last.id)) && deviceLog.has(last.id);
+    const base = open ? last.base : this.covered;
+    this.covered = lists;
+    if (open) this.queue.pop();
+    if (!equal(base, lists)) {
+      const entry: Entry = {
+        id: newChangeId(),
+        clipId: this.clipId,
+        clipName: opened.clip.name,
+        frame,
+        tab: TAB,
+        at: Date.now(),
+        base,
+        next: lists,
+      };
+      this.queue.push(entry);
+      deviceLog.write(entry);
+    }
+    // Only now, so that the device holds one of them at any moment.
+    if (open) deviceLog.remove(last.id);
+    this.show();
     this.schedule(DELAY_MS);
-  }
-
-  private differs(lists: StepLists, owner: Owner): boolean {
-    return lists[owner] !== this.kept[owner] || (owner === 'clip' && lists.overrides !== this.kept.overrides);
-  }
-
-  private allKept(): void {
-    clearTimeout(this.timer);
-    localStorage.removeItem(draftKey(this.clipId!));
-    useKeep.setState({ state: 'kept' });
   }
 
   private schedule(ms: number): void {
@@ -84,59 +132,130 @@ class Keeper {
     this.timer = setTimeout(() => void this.flush(), ms);
   }
 
-  /** Sends what is not kept, and waits for what is under way. Also when the clip is being left at this moment. */
-  async flush(): Promise<void> {
+  /** Sends what is not kept, in order. Resolves when all is kept, or the server cannot or does not take more. */
+  flush(): Promise<void> {
     clearTimeout(this.timer);
+    this.busy ??= this.run().finally(() => (this.busy = undefined));
+    return this.busy;
+  }
+
+  private async run(): Promise<void> {
     const { clipId } = this;
-    const shown = () => (useBench.getState().opened?.clip.id === clipId ? useBench.getState().lists : undefined);
-    const leaving = shown();
-    await this.busy;
-    const lists = shown() ?? leaving;
-    if (!clipId || clipId !== this.clipId || !lists) return;
-    const changed = OWNERS.filter((o) => this.differs(lists, o));
-    if (changed.length === 0) return this.allKept();
-    const change: GradeChange = Object.fromEntries(
-      changed.map((o) => [
-        o,
-        {
-          revision: this.revisions[o],
-          steps: lists[o],
-          ...(o === 'clip' ? { overrides: lists.overrides } : {}),
-        },
-      ]),
-    );
-    this.busy = this.send(clipId, change, lists).finally(() => (this.busy = undefined));
-    await this.busy;
-  }
-
-  private async send(clipId: string, change: GradeChange, lists: StepLists): Promise<void> {
-    try {
-      const { revisions } = await api.keepSteps(clipId, change, { keepalive: JSON.stringify(change).length < 60_000 });
+    while (clipId && clipId === this.clipId && this.queue.length > 0) {
+      const [head] = this.queue;
+      if (head.asked || head.refused) break;
+      this.fixed.add(head.id);
+      this.show();
+      const outcome = await sendChange(head);
+      if (outcome.is === 'stored') deviceLog.remove(head.id);
+      if (outcome.is === 'asked') Object.assign(head, { asked: { clashes: outcome.clashes, theirs: outcome.theirs } });
+      if (outcome.is === 'refused') head.refused = outcome.reason;
+      if (outcome.is === 'asked' || outcome.is === 'refused') deviceLog.write(head);
       if (clipId !== this.clipId) return;
-      Object.assign(this.revisions, revisions);
-      this.kept = lists;
-      this.busy = undefined;
-      this.changed(useBench.getState().opened?.clip.id === clipId ? useBench.getState().lists : lists);
-    } catch (error) {
-      const { status, message } = error as ApiError;
-      if (status === 409) useKeep.setState({ state: 'conflict' });
-      else if (status >= 400 && status < 500) useBench.getState().set({ trouble: message });
-      else {
-        useKeep.setState({ state: 'waiting' });
-        this.schedule(RETRY_MS);
+      if (outcome.is === 'later') {
+        useKeep.setState({ state: 'waiting', reason: outcome.why });
+        this.schedule(this.retryMs);
+        this.retryMs = Math.min(RETRY_MS.longest, this.retryMs * 2);
+        return;
       }
+      this.retryMs = RETRY_MS.first;
+      if (outcome.is !== 'stored') break;
+      this.queue.shift();
+      this.server = outcome.answer;
+      this.rebase(head.next, outcome.answer.lists, 'mine');
     }
+    this.show();
   }
 
-  /** After a conflict: takes the steps as they are on the server, or puts the ones from here over them. */
-  async resolve(keepMine: boolean): Promise<void> {
-    const { opened, lists } = useBench.getState();
-    if (!opened) return;
-    const theirs = await api.clip(opened.clip.id);
-    localStorage.removeItem(draftKey(opened.clip.id));
-    this.begin(theirs);
-    if (keepMine) this.changed(lists);
-    else useBench.setState({ lists: listsOf(theirs), live: null });
+  /** Brings everything that was made on top of some lists onto others. */
+  private rebase(from: StepLists, to: StepLists, prefer: Side): void {
+    if (equal(from, to)) return;
+    const onto = (lists: StepLists): StepLists => mergeLists(from, lists, to, prefer).lists;
+    this.covered = onto(this.covered);
+    this.queue = this.queue.map((entry) => {
+      if (this.fixed.has(entry.id)) return entry;
+      const moved = { ...entry, id: newChangeId(), base: onto(entry.base), next: onto(entry.next) };
+      deviceLog.write(moved);
+      deviceLog.remove(entry.id);
+      return moved;
+    });
+    const { lists, live } = useBench.getState();
+    rebaseHistory(onto);
+    useBench.temporal.getState().pause();
+    useBench.setState({ lists: onto(lists), live: live && onto(live) });
+    useBench.temporal.getState().resume();
+    tell({ key: 'joined', text: 'A change that was made elsewhere has been joined with yours.', fades: true });
+  }
+
+  /** Shows how things stand. */
+  private show(): void {
+    const [head] = this.queue;
+    const onDevice = this.queue.every((e) => deviceLog.onDevice(e.id));
+    if (!head) useKeep.setState({ state: 'kept', reason: '', onDevice: true, question: null });
+    else if (head.asked) {
+      // Asked once by itself; put off, it is asked again when the person wants it.
+      const question = useKeep.getState().state === 'asked' ? useKeep.getState().question : head;
+      useKeep.setState({ state: 'asked', reason: '', onDevice, question });
+    } else if (head.refused) useKeep.setState({ state: 'refused', reason: head.refused, onDevice, question: null });
+    else if (useKeep.getState().state === 'waiting' && !this.busy) useKeep.setState({ onDevice });
+    else useKeep.setState({ state: 'keeping', reason: '', onDevice, question: null });
+  }
+
+  /** Somebody else changed steps of this clip, its camera or its outing. */
+  async changedElsewhere(): Promise<void> {
+    const { clipId } = this;
+    // What is under way brings the news with its answer.
+    if (!clipId || this.queue.length > 0) return;
+    const state = await api.clip(clipId).then(stateOf, () => undefined);
+    if (!state || clipId !== this.clipId || this.queue.length > 0) return;
+    const before = this.server.lists;
+    this.server = state;
+    this.rebase(before, state.lists, 'mine');
+  }
+
+  /** After a question: which side counts where both changed the same. Everything else is joined. */
+  async resolve(side: Side): Promise<void> {
+    const [head] = this.queue;
+    const { clipId } = this;
+    if (!clipId || !head?.asked) return;
+    const theirs = stateOf(await api.clip(clipId));
+    if (clipId !== this.clipId || head !== this.queue[0]) return;
+    const { lists: mine } = useBench.getState();
+    const { lists } = mergeLists(head.base, mine, theirs.lists, side);
+    const done = this.queue;
+    this.queue = [];
+    this.server = theirs;
+    this.covered = theirs.lists;
+    const onto = (old: StepLists): StepLists => mergeLists(mine, old, lists, side).lists;
+    rebaseHistory(onto);
+    useBench.temporal.getState().pause();
+    // What differs from theirs is a change of its own, made from theirs.
+    useBench.setState({ lists, live: null });
+    useBench.temporal.getState().resume();
+    this.changed(lists);
+    for (const { id } of done) deviceLog.remove(id);
+    this.show();
+    await this.flush();
+  }
+
+  /** Asks the question again that stands open. */
+  ask(): void {
+    const [head] = this.queue;
+    if (head?.asked) useKeep.setState({ question: head });
+  }
+
+  /** Lets a change go that the server refuses: the steps are as the server has them again. */
+  async drop(): Promise<void> {
+    const { clipId } = this;
+    if (!clipId) return;
+    const opened = await api.clip(clipId);
+    if (clipId !== this.clipId) return;
+    for (const { id } of this.queue) deviceLog.remove(id);
+    this.queue = [];
+    this.server = stateOf(opened);
+    this.covered = this.server.lists;
+    useBench.setState({ lists: this.covered, live: null });
+    this.show();
   }
 }
 
@@ -145,4 +264,7 @@ useBench.subscribe(
   (s) => s.lists,
   (lists) => keeper.changed(lists),
 );
-if (typeof window !== 'undefined') window.addEventListener('pagehide', () => void keeper.flush());
+if (typeof window !== 'undefined') {
+  window.addEventListener('pagehide', () => void keeper.flush());
+  window.addEventListener('online', () => void keeper.flush());
+}

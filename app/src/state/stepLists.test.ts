@@ -1,6 +1,19 @@
 import { newStep } from '@inkavo/core/model/grade';
 import { joined, type StepLists } from '@inkavo/core/model/lists';
-import { addStep, changeStep, findStep, giveStep, isIdle, moveStep, overrideStep, pasteStep, placeStep, removeStep, resetClipSteps, takeSteps } from './stepLists';
+import {
+  addStep,
+  changeStep,
+  findStep,
+  giveStep,
+  isIdle,
+  moveStep,
+  overrideStep,
+  pasteStep,
+  placeStep,
+  removeStep,
+  resetClipSteps,
+  takeSteps,
+} from './stepLists';
 
 const lists: StepLists = {
   camera: [newStep('convert', 'cam')],

@@ -11,9 +11,10 @@ import { findStep } from '../../state/stepLists';
 import { loadHistory } from '../../state/history';
 import { loadKeptFrame } from '../../state/keptFrame';
 import { loadPins } from '../../state/pins';
-import { keeper, useKeep } from '../../state/keeper';
-import { Button } from '../../ui/Button';
-import { Empty, Trouble } from '../../ui/Note';
+import { keeper } from '../../state/keeper';
+import { dropMessage, tellTrouble } from '../../state/messages';
+import { outbox } from '../../state/outbox';
+import { Empty } from '../../ui/Note';
 import { TopBar } from '../../ui/TopBar';
 import { BenchBar } from './BenchBar';
 import { EyeRest } from './Compare';
@@ -50,7 +51,10 @@ export function Bench({ clipId }: { clipId: string }) {
     );
     return () => {
       gone = true;
-      void keeper.flush();
+      useBench.getState().settle();
+      void keeper.flush().finally(() => outbox.run());
+      keeper.leave();
+      for (const key of ['engine', 'frame', 'player', 'strip']) dropMessage(key);
       useBench.setState({ opened: null, playing: false });
     };
   }, [clipId]);
@@ -93,7 +97,7 @@ function OpenBench({ opened }: { opened: ClipOpened }) {
       try {
         engine.current = new BenchEngine(element, clip.id);
       } catch (error) {
-        useBench.getState().set({ trouble: (error as Error).message });
+        tellTrouble('engine', (error as Error).message);
       }
     },
     [clip.id],
@@ -158,7 +162,6 @@ function OpenBench({ opened }: { opened: ClipOpened }) {
           )}
           <StepSheet />
           <EyeRest />
-          <Troubles />
         </View>
       </ScopeProvider>
     </EngineContext.Provider>
@@ -173,24 +176,4 @@ function useProxyWatch({ clip }: ClipOpened): void {
     const { opened, set } = useBench.getState();
     if (proxy && opened && opened.clip.proxy !== proxy) set({ opened: { ...opened, clip: { ...opened.clip, proxy } } });
   }, [proxy]);
-}
-
-function Troubles() {
-  const trouble = useBench((s) => s.trouble);
-  const conflict = useKeep((s) => s.state === 'conflict');
-  if (!trouble && !conflict) return null;
-  return (
-    <View className="absolute left-2 right-2 top-[54px]">
-      {conflict ? (
-        <Trouble text="The steps of this clip were changed in another window. Which ones should count?">
-          <Button title="The other ones" onPress={() => void keeper.resolve(false)} />
-          <Button title="Mine" look="strong" onPress={() => void keeper.resolve(true)} />
-        </Trouble>
-      ) : (
-        <Trouble text={trouble!}>
-          <Button title="Close" onPress={() => useBench.getState().set({ trouble: null })} />
-        </Trouble>
-      )}
-    </View>
-  );
 }

@@ -1,11 +1,12 @@
-import { useState } from 'react';
-import { View } from 'react-native';
+import { useEffect, useState } from 'react';
+import { Pressable, View } from 'react-native';
 import { useStore } from 'zustand';
 import { fps, type MediaFacts } from '@inkavo/core/model/facts';
 import { warningsOf } from '@inkavo/core/model/warnings';
 import type { ClipOpened } from '../../api/client';
 import { useBench } from '../../state/bench';
-import { useKeep } from '../../state/keeper';
+import { keeper, useKeep } from '../../state/keeper';
+import { dropMessage, tell } from '../../state/messages';
 import { Button, IconButton } from '../../ui/Button';
 import { Sheet } from '../../ui/Sheet';
 import { TopBar } from '../../ui/TopBar';
@@ -17,17 +18,61 @@ import { DeliverSheet } from './DeliverSheet';
 import { HoldSheet } from './HoldSheet';
 import { Download, EllipsisVertical, Eye, Redo2, RotateCcw, Share, Undo2 } from '../../ui/icons';
 
-const KEEP_WORDS = {
-  kept: 'kept',
-  keeping: 'keeping …',
-  waiting: 'not kept: no server',
-  conflict: 'changed elsewhere',
-} as const;
+/** How things stand with the server, in a few words. */
+function keepWords({ state, reason, onDevice }: ReturnType<typeof useKeep.getState>): string {
+  if (state === 'kept') return 'kept';
+  if (state === 'keeping') return onDevice ? 'keeping …' : 'not kept yet';
+  if (state === 'waiting') return onDevice ? `on this device: ${reason}` : `not kept: ${reason}, device full`;
+  return state === 'asked' ? 'changed elsewhere' : 'not kept: refused';
+}
+
+/** The words, and what can be done about it by a tap. */
+function KeepState() {
+  const keep = useKeep();
+  const { state, reason, question } = keep;
+  const calm = state === 'kept' || (state === 'keeping' && keep.onDevice);
+  const act = (): void => {
+    if (state === 'asked') keeper.ask();
+    if (state === 'refused')
+      tell({
+        key: 'refused',
+        text: `The server does not take the last edit: ${reason} Change it, undo it, or let it go.`,
+        actions: [
+          {
+            title: 'Let it go',
+            run() {
+              dropMessage('refused');
+              void keeper.drop();
+            },
+          },
+          { title: 'Close', run: () => dropMessage('refused') },
+        ],
+      });
+    if (state === 'waiting') void keeper.flush();
+  };
+  useEffect(() => {
+    if (state !== 'refused') dropMessage('refused');
+  }, [state, question]);
+  return (
+    <Pressable
+      role="button"
+      onPress={act}
+      disabled={calm}
+      aria-label={`Steps: ${keepWords(keep)}`}
+      className="min-h-[44px] max-w-[150px] justify-center px-1"
+    >
+      <View role="status">
+        <Txt size="sm" quiet={calm} ink={calm ? undefined : 'text-warn'} numberOfLines={2} testID="keep-state">
+          {keepWords(keep)}
+        </Txt>
+      </View>
+    </Pressable>
+  );
+}
 
 /** The bench's bar: back, name, whether all is kept, undo, redo, more. */
 export function BenchBar({ opened, wide }: { opened: ClipOpened; wide: boolean }) {
   const [sheet, setSheet] = useState<'more' | 'deliver' | 'compare' | 'save' | 'hold' | null>(null);
-  const keep = useKeep((s) => s.state);
   const history = useStore(useBench.temporal);
   const { clip, camera } = opened;
   return (
@@ -37,16 +82,7 @@ export function BenchBar({ opened, wide }: { opened: ClipOpened; wide: boolean }
       back={`/outing/${clip.outingId}`}
       backLabel="Back to the outing"
     >
-      <View role="status" className="px-1">
-        <Txt
-          size="sm"
-          quiet={keep === 'kept'}
-          ink={keep === 'waiting' || keep === 'conflict' ? 'text-warn' : undefined}
-          testID="keep-state"
-        >
-          {KEEP_WORDS[keep]}
-        </Txt>
-      </View>
+      <KeepState />
       <IconButton label="Undo" icon={Undo2} disabled={history.pastStates.length === 0} onPress={() => history.undo()} />
       <IconButton
         label="Redo"

@@ -4,7 +4,7 @@ import { DELIVERY_INFO, type Delivery } from '@inkavo/core/model/job';
 import { Ruler } from '../../instruments/Ruler';
 import type { NumberSpec } from '@inkavo/core/steps';
 import { api } from '../../api/client';
-import { keeper } from '../../state/keeper';
+import { keeper, useKeep } from '../../state/keeper';
 import { Button } from '../../ui/Button';
 import { ChoiceList } from '../../ui/Choice';
 import { Trouble } from '../../ui/Note';
@@ -38,6 +38,8 @@ export function DeliverSheet({ clipIds, onClose }: { clipIds: string[]; onClose(
     try {
       // What is exported is what is kept, so what is shown must be kept first.
       await keeper.flush();
+      if (useKeep.getState().state !== 'kept')
+        throw new Error('What is shown is not kept on the server yet, so it cannot be exported.');
       await api.deliver(clipIds, { codec, quality: Math.round(quality) });
       onClose();
       router.navigate('/deliver');

@@ -6,6 +6,7 @@ import { fps, secondsOf } from '@inkavo/core/model/facts';
 import type { Clip } from '@inkavo/core/model/outing';
 import { api, stripUrl } from '../../api/client';
 import { useBench } from '../../state/bench';
+import { tellTrouble } from '../../state/messages';
 import { IconButton } from '../../ui/Button';
 import { Txt } from '../../ui/Txt';
 import { useDrag } from '../../ui/useDrag';
@@ -48,7 +49,7 @@ export function ScrubStrip({ clip }: { clip: Clip }) {
         set({ opened: { ...opened, clip: { ...opened.clip, inFrame: changed.inFrame, outFrame: changed.outFrame } } });
       void client.invalidateQueries({ queryKey: ['outing', clip.outingId] });
     } catch (error) {
-      set({ trouble: (error as Error).message });
+      tellTrouble('strip', (error as Error).message);
     }
   };
 

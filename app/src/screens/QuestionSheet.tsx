@@ -1,0 +1,130 @@
+import { useEffect, useState } from 'react';
+import { ActivityIndicator, Image, View } from 'react-native';
+import { joined, type StepLists } from '@inkavo/core/model/lists';
+import { mergeLists, type Clash, type Side } from '@inkavo/core/model/merge';
+import type { Step } from '@inkavo/core/model/grade';
+import { stepKind } from '@inkavo/core/steps';
+import { isKeyframed } from '@inkavo/core/regions/keyframes';
+import { api } from '../api/client';
+import type { Entry } from '../state/deviceLog';
+import { useKeep } from '../state/keeper';
+import { answerQuestion } from '../state/outbox';
+import { Button } from '../ui/Button';
+import { Trouble } from '../ui/Note';
+import { Sheet } from '../ui/Sheet';
+import { Txt } from '../ui/Txt';
+
+/** Pixels that each of the two pictures is wide. */
+const WIDTH = 480;
+
+const SIDES: { side: Side; title: string; use: string }[] = [
+  { side: 'mine', title: 'Made here', use: 'Use mine' },
+  { side: 'theirs', title: 'Made elsewhere', use: 'Use the other' },
+];
+
+/** Asks which of two changes of the same steps counts, with both pictures to look at. */
+export function QuestionSheet() {
+  const question = useKeep((s) => s.question);
+  return question?.asked ? <Question key={question.id} entry={question} asked={question.asked} /> : null;
+}
+
+function Question({ entry, asked }: { entry: Entry; asked: NonNullable<Entry['asked']> }) {
+  const [busy, setBusy] = useState(false);
+  const [trouble, setTrouble] = useState<string | null>(null);
+  const answer = async (side: Side): Promise<void> => {
+    setBusy(true);
+    try {
+      await answerQuestion(entry, side);
+    } catch (error) {
+      setTrouble((error as Error).message);
+      setBusy(false);
+    }
+  };
+  const later = (): void => useKeep.setState({ question: null });
+  return (
+    <Sheet title="Changed in two places" onClose={later}>
+      <Txt quiet>
+        {entry.clipName}: the same was changed here and elsewhere since. Choose which counts; everything else of both is
+        kept.
+      </Txt>
+      {trouble ? <Trouble text={trouble} /> : null}
+      <View className="flex-row gap-3">
+        {SIDES.map(({ side, title, use }) => (
+          <View key={side} className="min-w-0 flex-1 gap-2" role="group" aria-label={title}>
+            <Txt bold>{title}</Txt>
+            <Preview entry={entry} lists={mergeLists(entry.base, entry.next, asked.theirs.lists, side).lists} />
+            {asked.clashes.map((clash) => (
+              <Txt size="sm" key={keyOf(clash)}>
+                {wordsOf(clash, side)}
+              </Txt>
+            ))}
+            <View className="flex-1" />
+            <Button
+              title={use}
+              look={side === 'mine' ? 'strong' : 'plain'}
+              disabled={busy}
+              onPress={() => void answer(side)}
+              testID={`use-${side}`}
+            />
+          </View>
+        ))}
+      </View>
+      <Txt size="sm" quiet>
+        Until then your change stays on this device, and nothing here is stored on the server.
+      </Txt>
+    </Sheet>
+  );
+}
+
+function Preview({ entry, lists }: { entry: Entry; lists: StepLists }) {
+  const [shown, setShown] = useState<string | 'failed' | null>(null);
+  const steps = JSON.stringify(joined(lists));
+  const { clipId, frame } = entry;
+  useEffect(() => {
+    let url: string | undefined;
+    let gone = false;
+    api.preview(clipId, { steps: JSON.parse(steps) as Step[], frame, width: WIDTH }).then(
+      (blob) => {
+        if (gone) return;
+        url = URL.createObjectURL(blob);
+        setShown(url);
+      },
+      () => !gone && setShown('failed'),
+    );
+    return () => {
+      gone = true;
+      if (url) URL.revokeObjectURL(url);
+    };
+  }, [clipId, frame, steps]);
+  return (
+    <View className="aspect-video w-full items-center justify-center overflow-hidden rounded bg-surround">
+      {shown === null ? <ActivityIndicator color="var(--ink)" accessibilityLabel="Making the picture" /> : null}
+      {shown === 'failed' ? <Txt size="sm">No picture: the server cannot be reached.</Txt> : null}
+      {shown && shown !== 'failed' ? (
+        <Image source={{ uri: shown }} style={{ width: '100%', height: '100%' }} resizeMode="contain" alt="" />
+      ) : null}
+    </View>
+  );
+}
+
+const keyOf = (clash: Clash): string => `${clash.of}-${clash.of === 'order' ? clash.owner : clash.id}`;
+
+/** What one side did, in words. */
+function wordsOf(clash: Clash, side: Side): string {
+  if (clash.of === 'order') return `Order of the ${clash.owner}’s steps`;
+  if (clash.of === 'override') {
+    const here = clash[side];
+    if (!here) return 'A step it inherits: as it is there';
+    return here.on === false
+      ? 'A step it inherits: left out here'
+      : `A step it inherits: at ${Math.round(100 * (here.strength ?? 1))} % here`;
+  }
+  const [step, other] = [clash[side], clash.mine ?? clash.theirs];
+  const title = step?.label || stepKind((step ?? other!).kind).title;
+  if (!step) return `${title}: removed`;
+  if (!step.on) return `${title}: off`;
+  const kind = stepKind(step.kind);
+  if (Object.values(step.params).some(isKeyframed)) return `${title}: changes over the clip`;
+  const strength = step.strength < 1 ? `, at ${Math.round(100 * step.strength)} %` : '';
+  return `${title}: ${kind.summary(kind.schema.parse(step.params))}${strength}`;
+}

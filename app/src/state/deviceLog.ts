@@ -1,0 +1,81 @@
+import { nanoid } from 'nanoid/non-secure';
+import type { StepLists } from '@inkavo/core/model/lists';
+import type { Clash } from '@inkavo/core/model/merge';
+import type { StepsState } from '@inkavo/core/model/change';
+
+/** A change of a clip's steps that the server has not confirmed. Its content never changes: another edit has another id. */
+export interface Entry {
+  id: string;
+  clipId: string;
+  clipName: string;
+  /** Frame to show where a person has to decide. */
+  frame: number;
+  /** The page that made it. */
+  tab: string;
+  /** Milliseconds since 1970. */
+  at: number;
+  /** The lists that it was made from, and what they became. */
+  base: StepLists;
+  next: StepLists;
+  /** The same steps were changed elsewhere: a person has to say which count. */
+  asked?: { clashes: Clash[]; theirs: StepsState };
+  /** Why the server does not take it. */
+  refused?: string;
+}
+
+/** This page. */
+export const TAB = nanoid(10);
+export const newChangeId = (): string => nanoid(16);
+
+/** Key of the message about a change of a clip that is not open. */
+export const messageOf = ({ id }: Entry): string => `change-${id}`;
+
+const PREFIX = 'inkavo-change-';
+
+/**
+ * Changes that the server has not confirmed, in this device's storage: one key each, so that no page overwrites what
+ * another one wrote. What the storage has no room for is held by the page alone.
+ */
+class DeviceLog {
+  private readonly inPageOnly = new Map<string, Entry>();
+
+  /** False: the device has no room, and the change lives as long as the page. */
+  write(entry: Entry): boolean {
+    try {
+      localStorage.setItem(PREFIX + entry.id, JSON.stringify(entry));
+      this.inPageOnly.delete(entry.id);
+      return true;
+    } catch {
+      this.inPageOnly.set(entry.id, entry);
+      return false;
+    }
+  }
+
+  remove(id: string): void {
+    this.inPageOnly.delete(id);
+    localStorage.removeItem(PREFIX + id);
+  }
+
+  has = (id: string): boolean => this.inPageOnly.has(id) || localStorage.getItem(PREFIX + id) !== null;
+  onDevice = (id: string): boolean => localStorage.getItem(PREFIX + id) !== null;
+
+  /** All changes, oldest first. */
+  all(): Entry[] {
+    const stored = Object.keys(localStorage)
+      .filter((key) => key.startsWith(PREFIX))
+      .flatMap((key) => parseEntry(localStorage.getItem(key)));
+    return [...stored, ...this.inPageOnly.values()].sort((a, b) => a.at - b.at);
+  }
+
+  ofClip = (clipId: string): Entry[] => this.all().filter((e) => e.clipId === clipId);
+}
+
+function parseEntry(text: string | null): Entry[] {
+  try {
+    return text ? [JSON.parse(text) as Entry] : [];
+  } catch {
+    return [];
+  }
+}
+
+export const deviceLog = new DeviceLog();

@@ -1,0 +1,284 @@
+import type { Page, Route } from 'playwright-core';
+import { newStep, type Step } from '@inkavo/core/model/grade';
+import type { Clip } from '@inkavo/core/model/outing';
+import { until } from '@inkavo/server/testServer';
+import { SIZES } from './browser';
+import { keptSteps, openHouse, settled, type House } from './house';
+
+let house: House;
+let page: Page;
+let clip: Clip;
+let other: Clip;
+
+beforeAll(async () => {
+  house = await openHouse();
+  const clips = await house.clips('boat_shed', 'paddle_out');
+  [clip, other] = [clips.boat_shed, clips.paddle_out];
+}, 120_000);
+afterAll(() => house?.close());
+beforeEach(async () => {
+  page = await house.page(SIZES.phone);
+  await house.client.setSteps(clip.id, {
+    clip: ['convert', 'balance', 'range', 'saturation'].map((kind) => newStep(kind, kind)),
+    camera: [],
+  });
+});
+afterEach(async () => {
+  await page.context().close();
+  house.browsers.splice(house.browsers.indexOf(page.context()), 1);
+});
+
+const open = async (on: Page = page, to: Clip = clip): Promise<void> => {
+  await on.goto(`${house.running.address}/clip/${to.id}`);
+  await on.getByTestId('keep-state').waitFor();
+  await on.getByTestId('step-range').click();
+};
+const more = (what: string, on: Page = page) => on.getByRole('button', { name: `${what}: more` }).click();
+const numbers = async (): Promise<Record<string, unknown>> =>
+  (await keptSteps(house.client, clip.id)).find((s) => s.kind === 'range')!.params;
+const state = (text: RegExp, on: Page = page) => on.getByTestId('keep-state').getByText(text).waitFor();
+const withRange = (steps: Step[], params: object): Step[] =>
+  steps.map((s) => (s.kind === 'range' ? { ...s, params: { ...s.params, ...params } } : s));
+/** Somebody else changes the range. */
+const theirs = async (params: object): Promise<void> => {
+  const steps = await keptSteps(house.client, clip.id);
+  expect((await house.client.setSteps(clip.id, { clip: withRange(steps, params) })).status).toBe(200);
+};
+/** Changes of this browser do not get through; what the server tells does not either. */
+const off = async (on: Page = page): Promise<void> => {
+  await on.context().route('**/changes', (route) => route.abort());
+  await on.context().route('**/events', (route) => route.abort());
+};
+const back = (on: Page = page) => on.context().unroute('**/changes');
+/** What lies on the device, by its keys. */
+const onDevice = (on: Page = page) =>
+  on.evaluate(() => Object.keys(localStorage).filter((k) => k.startsWith('inkavo-change-')).length);
+
+/** Taps in the middle of a button, after making sure that it is what lies there. */
+async function tapTop(on: Page, testId: string): Promise<void> {
+  const button = on.getByTestId(testId);
+  await button.waitFor();
+  await button.scrollIntoViewIfNeeded();
+  const box = (await button.boundingBox())!;
+  const [x, y] = [box.x + box.width / 2, box.y + box.height / 2];
+  const hit = await on.evaluate(
+    ([px, py, id]) => document.elementFromPoint(Number(px), Number(py))?.closest(`[data-testid="${id}"]`) !== null,
+    [x, y, testId],
+  );
+  expect(hit).toBe(true);
+  await on.mouse.click(x, y);
+}
+
+test.each(Object.entries(SIZES))(
+  'the same step changed in two places: asked on a %s, answered by a tap',
+  async (_name, size) => {
+    const other = await house.page(size);
+    await open(other);
+    await off(other);
+    await more('Black point', other);
+    await state(/on this device/, other);
+    await theirs({ black: -0.1, white: 0.02 });
+    await back(other);
+    await other.getByText('Changed in two places').waitFor();
+    // Both pictures are there to look at.
+    await other.waitForFunction(
+      () =>
+        [...document.querySelectorAll('[role=group] img')].filter((i) => (i as HTMLImageElement).naturalWidth > 0)
+          .length === 2,
+    );
+    await tapTop(other, 'use-mine');
+    await settled(other);
+    expect((await numbers()).black).toBeCloseTo(0.005, 9);
+    expect(await onDevice(other)).toBe(0);
+    await other.context().close();
+    house.browsers.splice(house.browsers.indexOf(other.context()), 1);
+  },
+);
+
+test('a reload while the question stands asks it again; the other answer takes the other’s step', async () => {
+  await open();
+  await off();
+  await more('Black point');
+  await state(/on this device/);
+  await theirs({ black: -0.1 });
+  await back();
+  await page.getByText('Changed in two places').waitFor();
+  await page.reload();
+  await tapTop(page, 'use-theirs');
+  await settled(page);
+  expect((await numbers()).black).toBeCloseTo(-0.1, 9);
+  await page.getByTestId('step-range').click();
+  expect(await page.getByTestId('value-black').innerText()).toMatch(/10\.0 %/);
+  expect(await onDevice()).toBe(0);
+});
+
+test('put off, the question is asked again by a tap, and later edits are kept with the answer', async () => {
+  await open();
+  await off();
+  await more('Black point');
+  await state(/on this device/);
+  await theirs({ black: -0.1 });
+  await back();
+  await page.getByRole('button', { name: 'Close' }).click();
+  await state(/changed elsewhere/);
+  await more('White point');
+  await page.getByTestId('keep-state').click();
+  await tapTop(page, 'use-mine');
+  await settled(page);
+  expect(await numbers()).toMatchObject({ black: 0.005, white: 0.005 });
+});
+
+test('edited off the network and closed; meanwhile only the camera is changed: opened again, both are there', async () => {
+  await open();
+  await off();
+  await more('Black point');
+  await state(/on this device/);
+  const context = page.context();
+  await page.close();
+  await house.client.setSteps(clip.id, { camera: [newStep('balance', 'camera-balance')] });
+  page = await context.newPage();
+  await open();
+  await page.waitForFunction(() => document.querySelector('[data-testid=value-black]')?.textContent === '+0.5 %');
+  await back();
+  await settled(page);
+  expect(await numbers()).toMatchObject({ black: 0.005 });
+  const { camera } = await house.client.get<{ camera: { steps: Step[] } }>(`/clips/${clip.id}`);
+  expect(camera.steps.map((s) => s.id)).toEqual(['camera-balance']);
+});
+
+test('an answer that is lost on its way makes no conflict with oneself, and loses nothing that follows', async () => {
+  await open();
+  let lost = 0;
+  const lose = async (route: Route): Promise<void> => {
+    if (lost > 0) return route.fallback();
+    lost += 1;
+    // The server has stored it; the answer never arrives.
+    await route.fetch();
+    await route.abort();
+  };
+  await page.route('**/changes', lose);
+  await more('Black point');
+  await state(/on this device/);
+  await more('White point');
+  await more('Soft ends');
+  await settled(page);
+  expect(lost).toBe(1);
+  expect(await numbers()).toMatchObject({ black: 0.005, white: 0.005, soft: 0.005 });
+});
+
+test('two pages off the network edit different steps of one clip: neither deletes what the other has', async () => {
+  await open();
+  const second = await page.context().newPage();
+  await open(second);
+  await off();
+  await more('Black point');
+  await state(/on this device/);
+  await second.getByTestId('step-saturation').click();
+  await second.getByRole('button', { name: 'Saturation: more' }).click();
+  await state(/on this device/, second);
+  expect(await onDevice()).toBe(2);
+  await back();
+  await settled(page);
+  await settled(second);
+  const steps = await keptSteps(house.client, clip.id);
+  expect(steps.find((s) => s.kind === 'range')!.params.black).toBeCloseTo(0.005, 9);
+  expect(steps.find((s) => s.kind === 'saturation')!.params.amount).toBeGreaterThan(1);
+});
+
+test('a clip that was left off the network is sent from the outing, without being opened again', async () => {
+  await open();
+  await off();
+  await more('Black point');
+  await state(/on this device/);
+  await page.getByRole('button', { name: 'Back to the outing' }).click();
+  await page.getByText(/Edits of a clip wait on this device/).waitFor();
+  await back();
+  await until(numbers, (n) => n.black === 0.005, 30_000);
+  await page.getByText(/Edits of a clip wait/).waitFor({ state: 'detached' });
+  expect(await onDevice()).toBe(0);
+});
+
+test('what a page left behind is sent by another one that is opened anywhere', async () => {
+  await open();
+  await off();
+  await more('Black point');
+  await state(/on this device/);
+  const context = page.context();
+  await page.close();
+  await context.unroute('**/changes');
+  page = await context.newPage();
+  await page.goto(house.running.address);
+  await until(numbers, (n) => n.black === 0.005, 30_000);
+});
+
+test('a conflict of a clip that is not open can be decided where one is', async () => {
+  await open();
+  await off();
+  await more('Black point');
+  await state(/on this device/);
+  await theirs({ black: -0.1 });
+  await page.getByRole('button', { name: 'Back to the outing' }).click();
+  await back();
+  await page.getByRole('button', { name: 'Decide' }).click({ timeout: 30_000 });
+  await tapTop(page, 'use-mine');
+  await until(numbers, (n) => n.black === 0.005, 30_000);
+});
+
+test('another window’s step is taken in while the clip is open, and undo does not take it back', async () => {
+  await open();
+  await more('Black point');
+  await settled(page);
+  const steps = await keptSteps(house.client, clip.id);
+  const saturated = steps.map((s) => (s.kind === 'saturation' ? { ...s, params: { ...s.params, amount: 1.5 } } : s));
+  await house.client.setSteps(clip.id, { clip: saturated });
+  await page.getByText(/made elsewhere has been joined/).waitFor();
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await settled(page);
+  await until(numbers, (n) => n.black === 0);
+  expect((await keptSteps(house.client, clip.id)).find((s) => s.kind === 'saturation')!.params.amount).toBe(1.5);
+});
+
+test('a device without room says so, and never that an edit is kept on it', async () => {
+  await open();
+  await off();
+  await page.evaluate(() => {
+    Storage.prototype.setItem = () => {
+      throw new DOMException('full', 'QuotaExceededError');
+    };
+  });
+  await more('Black point');
+  await state(/not kept: no server, device full/);
+  await back();
+  await settled(page);
+  expect(await numbers()).toMatchObject({ black: 0.005 });
+});
+
+test('what the server refuses or has no room for is said as what it is, and stays on the device', async () => {
+  await open();
+  const answer = (status: number, code: string, detail: string) => async (route: Route) =>
+    route.fulfill({
+      status,
+      contentType: 'application/problem+json',
+      json: { type: 'x', title: 'x', status, code, detail },
+    });
+  await page.route('**/changes', answer(507, 'disk-full', 'The server’s disk is full.'));
+  await more('Black point');
+  await state(/on this device: server’s disk full/);
+  await page.unroute('**/changes');
+  await settled(page);
+  await page.route('**/changes', answer(400, 'bad-request', 'clip.next.0: no.'));
+  await more('Black point');
+  await state(/not kept: refused/);
+  await page.getByTestId('keep-state').click();
+  await page.getByText(/clip\.next\.0: no\./).waitFor();
+  expect(await onDevice()).toBe(1);
+  await page.getByRole('button', { name: 'Let it go' }).click();
+  await settled(page);
+  expect(await page.getByTestId('value-black').innerText()).toBe('+0.5 %');
+  expect(await onDevice()).toBe(0);
+  await page.unroute('**/changes');
+  // The other clip is not held up by it.
+  await open(page, other);
+  await more('Black point');
+  await settled(page);
+});
