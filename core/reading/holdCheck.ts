@@ -5,6 +5,7 @@ import { Baker } from '../program/baker';
 import { compile } from '../program/compile';
 import { mapsFor, pictureToRgb } from '../program/cpu/gradePicture';
 import { isKeyframed, valueAt } from '../regions/keyframes';
+import { MUCH_PRESSED } from '../scopes/readings';
 import { percentile, median } from './readFrames';
 
 /** A picture of a clip, and where. Small ones do, as long as their pixels are the file's own, not averages. */
@@ -21,6 +22,7 @@ export interface HeldMoment {
   seconds: number;
   lostInFile: number;
   lostByGrade: number;
+  pressed: number;
   black: number;
   white: number;
   /** Mean luma. */
@@ -31,7 +33,7 @@ export interface HeldMoment {
   chroma: number;
 }
 
-export const HELD = ['file', 'grade', 'black', 'white', 'level', 'cast', 'chroma'] as const;
+export const HELD = ['file', 'grade', 'pressed', 'black', 'white', 'level', 'cast', 'chroma'] as const;
 /** What can leave its limits. */
 export type HeldKind = (typeof HELD)[number];
 
@@ -89,6 +91,7 @@ class Measurer {
       seconds,
       lostInFile: s.lostInFile,
       lostByGrade: s.lostByGrade,
+      pressed: s.pressed,
       black: s.luma.low,
       white: s.luma.high,
       level: levelOf(s),
@@ -113,6 +116,8 @@ function beyond(kind: HeldKind, m: HeldMoment, middle: { level: number; cast: nu
       return Math.max(0, m.lostInFile - LOST);
     case 'grade':
       return Math.max(0, m.lostByGrade - LOST);
+    case 'pressed':
+      return Math.max(0, m.pressed - MUCH_PRESSED);
     case 'black':
       return Math.max(0, m.black - DULL_BLACK);
     case 'white':
@@ -132,6 +137,8 @@ function sentence(kind: HeldKind, m: HeldMoment, middle: { level: number; cast: 
       return `${percent(m.lostInFile, 1)} of the frame is lost in the file; no step brings it back.`;
     case 'grade':
       return `${percent(m.lostByGrade, 1)} of the frame is lost by the grade.`;
+    case 'pressed':
+      return `${percent(m.pressed, 1)} of the frame is pressed flat at the ends.`;
     case 'black':
       return `The darkest parts stand at ${percent(m.black)}: black is lifted.`;
     case 'white':
@@ -177,7 +184,7 @@ const AS_GOOD = 0.002;
 const TRIED = 4;
 
 /** What each frame has by itself; level and cast are measured against the clip's middle, which a mend moves. */
-const OF_A_FRAME: readonly HeldKind[] = ['file', 'grade', 'black', 'white', 'chroma'];
+const OF_A_FRAME: readonly HeldKind[] = ['file', 'grade', 'pressed', 'black', 'white', 'chroma'];
 
 /** Whether a mend makes anything but its own kind worse, on frames where the grade is measured already. */
 function worsens(kind: HeldKind, before: readonly HeldMoment[], after: readonly HeldMoment[]): boolean {

@@ -17,15 +17,22 @@ const percent = (v: number, digits = 0): string => `${(v * 100).toFixed(digits)}
 /** Shares below this are called nothing. */
 const NOTHING = 0.0005;
 
-/** What clipping costs: lost in the file, and by the grade. */
-export function clippingReading({ lostInFile, lostByGrade }: Statistics): Reading {
+/** Of the frame pressed flat, a share that is worth mending; a sun and what lies around it are less. */
+export const MUCH_PRESSED = 0.05;
+
+/** What the ends cost: lost in the file, lost by the grade, pressed flat; and what lies out of range in the file. */
+export function clippingReading({ lostInFile, lostByGrade, outOfRange, pressed }: Statistics): Reading {
   const say = (v: number) => (v < NOTHING ? 'nothing' : percent(v, 1));
-  const text =
-    lostInFile < NOTHING && lostByGrade < NOTHING
-      ? 'Nothing is clipped.'
-      : `${say(lostInFile)} of the frame lost in the file, ${say(lostByGrade)} by the grade.`;
-  const sentence = text.charAt(0).toUpperCase() + text.slice(1);
-  return { mark: 'overall', text: sentence, ...(lostByGrade >= 0.005 ? { mend: 'range' } : {}) };
+  const parts = [
+    ...(lostInFile < NOTHING && lostByGrade < NOTHING
+      ? []
+      : [`${say(lostInFile)} of the frame lost in the file, ${say(lostByGrade)} by the grade`]),
+    ...(pressed < NOTHING ? [] : [`${percent(pressed, 1)} pressed flat at the ends`]),
+    ...(outOfRange < NOTHING ? [] : [`${percent(outOfRange, 1)} beyond black or white in the file, not lost`]),
+  ];
+  const text = parts.length === 0 ? 'Nothing is clipped.' : `${parts.join('; ')}.`;
+  const mends = lostByGrade >= 0.005 || pressed >= MUCH_PRESSED || outOfRange >= 0.005;
+  return { mark: 'overall', text: text.charAt(0).toUpperCase() + text.slice(1), ...(mends ? { mend: 'range' } : {}) };
 }
 
 /** Where the trace begins and ends. */

@@ -89,6 +89,40 @@ test('clipping is split into what the file lost and what the grade loses', () =>
   expect(clippingReading(worse).mend).toBe('range');
 });
 
+test('values beyond white are the file’s own, not lost by a grade that leaves them; pushed further out of another channel, they are', () => {
+  const code = picture((x) => (x < W / 2 ? [1.05 + x / 1000, 0.7, 0.5 + x / W] : [0.5, 0.4 + x / 400, 0.3]));
+  const untouched = measure(code, code, NO_ENDS);
+  expect(untouched).toMatchObject({ lostInFile: 0, lostByGrade: 0, outOfRange: 0.5, pressed: 0 });
+  expect(clippingReading(untouched).text).toBe('50.0 % beyond black or white in the file, not lost.');
+  const brighter = code.map((v, i) => (i % 3 === 1 ? v * 1.5 : v));
+  expect(measure(brighter, code, NO_ENDS).lostByGrade).toBeGreaterThanOrEqual(0.5);
+  // Brought back into range, nothing is lost and nothing lies outside.
+  const back = measure(
+    code.map((v) => v * 0.9),
+    code,
+    NO_ENDS,
+  );
+  expect([back.lostByGrade, back.outOfRange]).toEqual([0, 0]);
+});
+
+test('soft ends that leave most of the frame on the last code values press it flat; a plain bright frame is not', () => {
+  const grey = (f: (x: number) => number) => picture((x) => [f(x), f(x), f(x)]);
+  const ramp = (x: number) => x / W;
+  // Two stops more, and soft ends that hold it all below white.
+  const soft = (v: number) => (v > 0.88 ? 0.88 + (0.12 * (v - 0.88)) / (0.12 + v - 0.88) : v);
+  const pressed = measure(
+    grey((x) => soft(4 * ramp(x))),
+    grey(ramp),
+    NO_ENDS,
+  );
+  expect(pressed.lostByGrade).toBe(0);
+  // 4x > 1.56 reaches the last four code values of soft(): x from 0.39 on.
+  expect(pressed.pressed).toBeGreaterThan(0.5);
+  expect(clippingReading(pressed)).toMatchObject({ text: expect.stringContaining('pressed flat'), mend: 'range' });
+  const bright = grey((x) => 0.98 + 0.02 * ramp(x));
+  expect(measure(bright, bright, NO_ENDS).pressed).toBe(0);
+});
+
 test('a file that does not pile up has lost nothing', () => {
   expect(fileEnds(picture((x, y) => [(x + y / H) / W, (y + x / W) / H, 0.2 + 0.6 * ((x * H + y) / (W * H))]))).toEqual(
     NO_ENDS,

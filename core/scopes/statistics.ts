@@ -21,9 +21,16 @@ export interface Statistics {
   blue: Spread;
   /** Darkest third, middle and brightest part of the frame's own range. */
   bands: { shadows: Band; midtones: Band; highlights: Band };
-  /** Shares of the frame (0–1): piled up at an end of the file's code values; pushed out of 0–100 % by the grade. */
+  /**
+   * Shares of the frame (0–1), each pixel counted once, in this order. Lost in the file: piled up at an end of its code
+   * values. Lost by the grade: pushed out of 0–100 % by it. Out of range: beyond it in the file already, where a grade
+   * can bring it back from. Pressed: inside, but so many code values on the last ones of the range that their
+   * differences are all but gone, as strong soft ends do.
+   */
   lostInFile: number;
   lostByGrade: number;
+  outOfRange: number;
+  pressed: number;
   /** Mean chroma and its 95th percentile, as shares of the vectorscope's radius (0.5). */
   chroma: { mean: number; high: number };
 }
@@ -58,6 +65,32 @@ class Histogram {
 export const TOLERANCE = 0.0006;
 const OVER = 1 + TOLERANCE;
 
+/** The last code values of the range in which values can be pressed flat: four of the 219 that 8 bits have. */
+const LAST = 4 / 219;
+/** They are when what lies there spans so many times as much in the file: three of four steps are gone. */
+const PRESSED = 4;
+
+/** Luma in the file of what lies at one end of the graded range. */
+class End {
+  private readonly code = new Histogram();
+  private count = 0;
+  add(luma: number): void {
+    this.code.add(luma);
+    this.count += 1;
+  }
+  /** Pixels here, when they are pressed flat; 0 otherwise. */
+  pressed(): number {
+    if (this.count === 0) return 0;
+    const span = this.code.percentile(0.95) - this.code.percentile(0.05);
+    return span > PRESSED * LAST ? this.count : 0;
+  }
+}
+
+const isOut = (v: number): boolean => v > OVER || v < -TOLERANCE;
+/** Out of range where the file's own value is not, on that side. */
+const isLost = (v: number, code: number): boolean =>
+  (v > OVER && code <= OVER) || (v < -TOLERANCE && code >= -TOLERANCE);
+
 /**
  * Numbers of a graded frame. `graded` and `code` hold count × 3 values of the same pixels: encoded output (not
  * clipped) and the file's R'G'B'. `ends` says at which code values the file has lost detail (see {@link fileEnds}).
@@ -67,6 +100,8 @@ export function measure(graded: Float32Array, code: Float32Array, ends: FileEnds
   let chromaSum = 0;
   let lostInFile = 0;
   let lostByGrade = 0;
+  let outOfRange = 0;
+  const [dark, bright] = [new End(), new End()];
   const count = graded.length / 3;
   const { low, high } = ends;
   // An inner loop over every pixel while a finger is down: plain numbers only.
@@ -88,7 +123,10 @@ export function measure(graded: Float32Array, code: Float32Array, ends: FileEnds
     const cG = code[o + 1];
     const cB = code[o + 2];
     if (cR >= high || cG >= high || cB >= high || cR <= low || cG <= low || cB <= low) lostInFile += 1;
-    else if (r > OVER || g > OVER || b > OVER || r < -TOLERANCE || g < -TOLERANCE || b < -TOLERANCE) lostByGrade += 1;
+    else if (isLost(r, cR) || isLost(g, cG) || isLost(b, cB)) lostByGrade += 1;
+    else if (isOut(r) || isOut(g) || isOut(b)) outOfRange += 1;
+    else if (y > 1 - LAST) bright.add(0.2126 * cR + 0.7152 * cG + 0.0722 * cB);
+    else if (y < LAST) dark.add(0.2126 * cR + 0.7152 * cG + 0.0722 * cB);
   }
   const spread = luma.spread();
   return {
@@ -99,6 +137,8 @@ export function measure(graded: Float32Array, code: Float32Array, ends: FileEnds
     bands: measureBands(graded, spread),
     lostInFile: lostInFile / count,
     lostByGrade: lostByGrade / count,
+    outOfRange: outOfRange / count,
+    pressed: (dark.pressed() + bright.pressed()) / count,
     chroma: { mean: chromaSum / count, high: chroma.percentile(0.95) },
   };
 }

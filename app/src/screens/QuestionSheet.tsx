@@ -6,7 +6,7 @@ import type { Step } from '@inkavo/core/model/grade';
 import { stepKind } from '@inkavo/core/steps';
 import { isKeyframed } from '@inkavo/core/regions/keyframes';
 import { api } from '../api/client';
-import type { Entry } from '../state/deviceLog';
+import { deviceLog, type Entry } from '../state/deviceLog';
 import { useKeep } from '../state/keeper';
 import { answerQuestion } from '../state/outbox';
 import { Button } from '../ui/Button';
@@ -40,6 +40,8 @@ function Question({ entry, asked }: { entry: Entry; asked: NonNullable<Entry['as
       setBusy(false);
     }
   };
+  // Edits that followed count with it.
+  const mine = deviceLog.ofClip(entry.clipId).at(-1)?.next ?? entry.next;
   const later = (): void => useKeep.setState({ question: null });
   return (
     <Sheet title="Changed in two places" onClose={later}>
@@ -52,10 +54,10 @@ function Question({ entry, asked }: { entry: Entry; asked: NonNullable<Entry['as
         {SIDES.map(({ side, title, use }) => (
           <View key={side} className="min-w-0 flex-1 gap-2" role="group" aria-label={title}>
             <Txt bold>{title}</Txt>
-            <Preview entry={entry} lists={mergeLists(entry.base, entry.next, asked.theirs.lists, side).lists} />
+            <Preview entry={entry} lists={mergeLists(entry.base, mine, asked.theirs.lists, side).lists} />
             {asked.clashes.map((clash) => (
               <Txt size="sm" key={keyOf(clash)}>
-                {wordsOf(clash, side)}
+                {wordsOf(withLatest(clash, mine), side)}
               </Txt>
             ))}
             <View className="flex-1" />
@@ -106,6 +108,10 @@ function Preview({ entry, lists }: { entry: Entry; lists: StepLists }) {
     </View>
   );
 }
+
+/** A clash of steps with the step as it is here by now. */
+const withLatest = (clash: Clash, mine: StepLists): Clash =>
+  clash.of === 'step' ? { ...clash, mine: mine[clash.owner].find((s) => s.id === clash.id) ?? null } : clash;
 
 const keyOf = (clash: Clash): string => `${clash.of}-${clash.of === 'order' ? clash.owner : clash.id}`;
 

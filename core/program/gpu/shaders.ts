@@ -102,12 +102,16 @@ out vec4 o_colour;
 vec3 zones(vec3 rgb) {
   return vec3(clamp(floor(dot(rgb, vec3(0.2126, 0.7152, 0.0722)) * 10.0 + 0.5), 0.0, 10.0) / 10.0);
 }
+// Out of range where the file's own value is not, on that side.
+bool isLost(float v, float code) {
+  return (v > 1.0 + u_tolerance && code <= 1.0 + u_tolerance) || (v < -u_tolerance && code >= -u_tolerance);
+}
 // Stripes where the file had lost it, checks where the grade loses it.
 vec3 clipping(vec3 code, vec3 rgb, vec3 shown) {
   vec2 at = gl_FragCoord.xy;
   if (any(greaterThanEqual(code, vec3(u_ends.y))) || any(lessThanEqual(code, vec3(u_ends.x))))
     return vec3(mod(at.x + at.y, 12.0) < 6.0 ? 1.0 : 0.0);
-  if (any(greaterThan(rgb, vec3(1.0 + u_tolerance))) || any(lessThan(rgb, vec3(-u_tolerance))))
+  if (isLost(rgb.r, code.r) || isLost(rgb.g, code.g) || isLost(rgb.b, code.b))
     return vec3(mod(floor(at.x / 5.0) + floor(at.y / 5.0), 2.0) < 1.0 ? 1.0 : 0.0);
   return shown;
 }

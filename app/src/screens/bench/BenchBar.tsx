@@ -59,7 +59,7 @@ function KeepState() {
       onPress={act}
       disabled={calm}
       aria-label={`Steps: ${keepWords(keep)}`}
-      className="min-h-[44px] max-w-[150px] justify-center px-1"
+      className="min-h-[44px] max-w-[96px] justify-center px-1"
     >
       <View role="status">
         <Txt size="sm" quiet={calm} ink={calm ? undefined : 'text-warn'} numberOfLines={2} testID="keep-state">

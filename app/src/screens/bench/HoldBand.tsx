@@ -7,6 +7,7 @@ const CHECKS = 'repeating-conic-gradient(#fff 0 25%, #000 0 50%) 0 0 / 8px 8px';
 const PATTERN: Record<HeldKind, string> = {
   file: STRIPES,
   grade: CHECKS,
+  pressed: 'repeating-linear-gradient(0deg, #fff 0 2px, #000 2px 4px)',
   black: '#000',
   white: '#fff',
   level: '#b4b4b4',

@@ -40,6 +40,11 @@ export function ClippingLegend() {
     { label: 'lost in the file', share: statistics.lostInFile, pattern: STRIPES },
     { label: 'lost by the grade', share: statistics.lostByGrade, pattern: CHECKS },
   ];
+  // Not drawn over the picture: no pixel by itself is pressed flat or out of range, only in what it stands beside.
+  const words = [
+    { label: 'pressed flat', share: statistics.pressed },
+    { label: 'beyond range in the file', share: statistics.outOfRange },
+  ].filter(({ share }) => share >= 0.0005);
   return (
     <View className="pointer-events-none absolute bottom-1 left-1 gap-[2px] rounded bg-black/80 px-2 py-1">
       {rows.map(({ label, share, pattern }) => (
@@ -49,6 +54,11 @@ export function ClippingLegend() {
             {(share * 100).toFixed(1)} % {label}
           </Txt>
         </View>
+      ))}
+      {words.map(({ label, share }) => (
+        <Txt key={label} size="sm" ink="text-white">
+          {(share * 100).toFixed(1)} % {label}
+        </Txt>
       ))}
     </View>
   );
