@@ -1,14 +1,23 @@
 #!/usr/bin/env bash
-# Compiles the CPU backend's kernel to WebAssembly unless it is newer than its sources; the application gets a copy.
+# Compiles the CPU backend's kernel to WebAssembly unless it is newer than its sources: over shared memory for exports,
+# over a memory of its own for the application, whose browsers give shared memory to secure, isolated pages alone. The
+# application's file is named by its content, and kernel.json says how.
 set -euo pipefail
 cd "$(dirname "$0")/.."
-out=core/program/cpu/wasm/kernel.wasm
-copy=app/public/kernel.wasm
+out=core/program/cpu/wasm
 sources=(core/program/cpu/wasm/*.ts core/steps/*/wasm/*.ts)
-if [ ! -f "$out" ] || [ -n "$(find "${sources[@]}" scripts/kernel.sh -newer "$out" -print -quit)" ]; then
+compile() {
   npx asc core/program/cpu/wasm/kernel.ts core/program/cpu/wasm/rows.ts core/steps/*/wasm/*.ts -O3 \
-    --enable simd,threads --importMemory --sharedMemory --initialMemory 1 --maximumMemory 65536 \
-    --runtime stub --noAssert -o "$out"
+    --importMemory --initialMemory 1 --runtime stub --noAssert "$@"
+}
+if [ ! -f "$out/kernel.own.wasm" ] || [ -n "$(find "${sources[@]}" scripts/kernel.sh -newer "$out/kernel.own.wasm" -print -quit)" ]; then
+  compile --enable simd,threads --sharedMemory --maximumMemory 65536 -o "$out/kernel.wasm"
+  compile --enable simd -o "$out/kernel.own.wasm"
 fi
-mkdir -p "$(dirname "$copy")"
-cmp -s "$out" "$copy" || cp "$out" "$copy"
+mkdir -p app/public
+name="kernel-$(sha256sum "$out/kernel.own.wasm" | cut -c1-16).wasm"
+if [ ! -f "app/public/$name" ] || [ ! -f app/public/kernel.json ]; then
+  rm -f app/public/kernel*
+  cp "$out/kernel.own.wasm" "app/public/$name"
+  printf '{"file":"%s"}\n' "$name" >app/public/kernel.json
+fi

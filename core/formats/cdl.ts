@@ -1,5 +1,5 @@
 import { FormatError } from './error';
-import { escapeXml } from './xml';
+import { escapeXml, parseXml, type Element } from './xml';
 
 type Three = [number, number, number];
 
@@ -39,39 +39,50 @@ export function writeCc({ id, slope, offset, power, saturation }: Cdl): string {
 const MAX_LENGTH = 4_000_000;
 const MAX_CORRECTIONS = 2000;
 
-function numbersIn(xml: string, element: string, count: number, id: string): number[] | undefined {
-  const found = new RegExp(`<(?:\\w+:)?${element}\\b[^>]*>([^<]*)</(?:\\w+:)?${element}>`).exec(xml);
+const NUMBER = /^[+-]?(\d+\.?\d*|\.\d+)([eE][+-]?\d+)?$/;
+
+/** The first element of a name anywhere below. */
+function find(element: Element, name: string): Element | undefined {
+  for (const child of element.children) {
+    const found = child.name === name ? child : find(child, name);
+    if (found) return found;
+  }
+  return undefined;
+}
+
+const findAll = (element: Element, name: string): Element[] =>
+  element.name === name ? [element] : element.children.flatMap((child) => findAll(child, name));
+
+function numbersIn(correction: Element, name: string, count: number, id: string): number[] | undefined {
+  const found = find(correction, name);
   if (!found) return undefined;
-  const words = found[1].trim().split(/\s+/);
-  const values = words.map((w) => (/^[+-]?(\d+\.?\d*|\.\d+)([eE][+-]?\d+)?$/.test(w) ? Number(w) : NaN));
+  const words = found.text.trim().split(/\s+/);
+  const values = words.map((w) => (NUMBER.test(w) ? Number(w) : NaN));
   if (values.length !== count || !values.every(Number.isFinite))
-    throw new FormatError(`${element} of "${id}" must hold ${count === 1 ? 'a number' : `${count} numbers`}.`);
+    throw new FormatError(
+      `Line ${found.line}: ${name} of "${id}" must hold ${count === 1 ? 'a number' : `${count} numbers`}.`,
+    );
   return values;
 }
 
 /**
  * Reads the corrections of a `.cc`, `.ccc` or `.cdl` file; what is left out is neutral. Throws a {@link FormatError}
- * that names the element. Only elements of the format are looked at: no entities, no includes.
+ * that names the line. Only elements of the format are looked at: no entities, no includes.
  */
 export function readCdl(text: string): Cdl[] {
   if (text.length > MAX_LENGTH) throw new FormatError(`This file is larger than ${MAX_LENGTH / 1e6} MB.`);
-  if (/<!(DOCTYPE|ENTITY)/i.test(text))
-    throw new FormatError('A correction file holds no document type and no entities.');
-  const bare = text.replace(/<!--[\s\S]*?-->/g, '');
-  const opened = bare.match(/<(?:\w+:)?ColorCorrection\b/g)?.length ?? 0;
-  const blocks = [...bare.matchAll(/<(?:\w+:)?ColorCorrection\b([^>]*)>([\s\S]*?)<\/(?:\w+:)?ColorCorrection>/g)];
-  if (opened === 0) throw new FormatError('There is no ColorCorrection in this file.');
-  if (blocks.length !== opened)
-    throw new FormatError(`ColorCorrection ${blocks.length + 1} is not closed: the file is cut off or damaged.`);
-  if (blocks.length > MAX_CORRECTIONS) throw new FormatError(`A file holds at most ${MAX_CORRECTIONS} corrections.`);
-  return blocks.map(([, attributes, body], i) => {
-    const id = /\bid\s*=\s*["']([^"']*)["']/.exec(attributes)?.[1] ?? `correction ${i + 1}`;
+  const corrections = findAll(parseXml(text), 'ColorCorrection');
+  if (corrections.length === 0) throw new FormatError('There is no ColorCorrection in this file.');
+  if (corrections.length > MAX_CORRECTIONS)
+    throw new FormatError(`A file holds at most ${MAX_CORRECTIONS} corrections.`);
+  return corrections.map((correction, i) => {
+    const id = correction.attributes.id ?? `correction ${i + 1}`;
     const three = (element: string, neutral: Three): Three =>
-      (numbersIn(body, element, 3, id) as Three | undefined) ?? neutral;
+      (numbersIn(correction, element, 3, id) as Three | undefined) ?? neutral;
     const slope = three('Slope', NEUTRAL_CDL.slope);
     const offset = three('Offset', NEUTRAL_CDL.offset);
     const power = three('Power', NEUTRAL_CDL.power);
-    const saturation = numbersIn(body, 'Saturation', 1, id)?.[0] ?? 1;
+    const saturation = numbersIn(correction, 'Saturation', 1, id)?.[0] ?? 1;
     if (slope.some((v) => v < 0)) throw new FormatError(`Slope of "${id}" must not be below 0.`);
     if (power.some((v) => v <= 0)) throw new FormatError(`Power of "${id}" must be above 0.`);
     if (saturation < 0) throw new FormatError(`Saturation of "${id}" must not be below 0.`);

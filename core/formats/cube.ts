@@ -17,6 +17,8 @@ const LIMITS = { 1: { least: 2, most: 65536 }, 3: { least: 2, most: 256 } } as c
 /** No file of this kind is larger, in characters: a cube of 129 nodes an edge with long numbers fits. */
 const MAX_LENGTH = 120_000_000;
 const MAX_LINE = 250;
+/** Blank lines and comments that are passed over, at most. */
+const MAX_IDLE_LINES = 10_000;
 
 interface Head {
   title: string;
@@ -34,6 +36,7 @@ function threeNumbers(words: readonly string[], line: number): [number, number, 
       `Line ${line}: three numbers are needed, there ${words.length === 1 ? 'is' : 'are'} ${words.length}.`,
     );
   const values = words.map((w) => (NUMBER.test(w) ? Number(w) : NaN));
+  // Large numbers overflow to infinity: those are refused too.
   const wrong = values.findIndex((v) => !Number.isFinite(v));
   if (wrong >= 0) throw new FormatError(`Line ${line}: "${words[wrong].slice(0, 24)}" is no number.`);
   return values as [number, number, number];
@@ -74,6 +77,20 @@ function readKeyword(head: Head, text: string, line: number): boolean {
   }
 }
 
+/** The lines of a text, one at a time: a list of them all would take many times the file's own size. */
+function* linesOf(text: string): Generator<string> {
+  let at = text.startsWith('\uFEFF') ? 1 : 0;
+  while (at <= text.length) {
+    const lf = text.indexOf('\n', at);
+    const end = lf < 0 ? text.length : lf;
+    // A carriage return ends a line too, alone or before a line feed.
+    const chunk = text.slice(at, end > at && text[end - 1] === '\r' ? end - 1 : end);
+    if (chunk.includes('\r')) yield* chunk.split('\r');
+    else yield chunk;
+    at = end + 1;
+  }
+}
+
 /**
  * Reads a `.cube` file, 1D or 3D. Throws a {@link FormatError} that names the line; never returns half a table.
  * Blank lines and lines that begin with # are passed over.
@@ -84,11 +101,17 @@ export function readCube(text: string): Lut {
   let data: Float32Array | undefined;
   let at = 0;
   let line = 0;
-  for (const raw of text.replace(/^\uFEFF/, '').split(/\r\n|\n|\r/)) {
+  let idle = 0;
+  for (const raw of linesOf(text)) {
     line += 1;
     if (raw.length > MAX_LINE) throw new FormatError(`Line ${line} is longer than ${MAX_LINE} characters.`);
     const trimmed = raw.trim();
-    if (!trimmed || trimmed.startsWith('#')) continue;
+    if (!trimmed || trimmed.startsWith('#')) {
+      idle += 1;
+      if (idle > MAX_IDLE_LINES)
+        throw new FormatError(`Line ${line}: there are more than ${MAX_IDLE_LINES} blank lines and comments.`);
+      continue;
+    }
     if (readKeyword(head, trimmed, line)) {
       if (data) throw new FormatError(`Line ${line}: keywords come before the numbers.`);
       continue;

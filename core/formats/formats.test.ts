@@ -100,7 +100,7 @@ describe('CDL', () => {
     const two = `<ColorCorrectionCollection><ColorCorrection id="a"><SatNode><Saturation>0.5</Saturation></SatNode></ColorCorrection>${one.slice(one.indexOf('<ColorCorrection '))}</ColorCorrectionCollection>`;
     expect(readCdl(two).map((c) => [c.id, c.saturation, c.slope[0]])).toEqual([
       ['a', 0.5, 1],
-      ['shot &#38; 1', 1.15, 1.2],
+      ['shot & 1', 1.15, 1.2],
     ]);
   });
 
@@ -114,7 +114,7 @@ describe('CDL', () => {
 
   test.each([
     ['no correction', '<x/>', 'no ColorCorrection'],
-    ['one cut off', '<ColorCorrection id="a"><SOPNode>', 'is not closed'],
+    ['one cut off', '<ColorCorrection id="a"><SOPNode>', 'unclosed tag'],
     [
       'two numbers for a slope',
       '<ColorCorrection id="a"><Slope>1 1</Slope></ColorCorrection>',
@@ -122,10 +122,24 @@ describe('CDL', () => {
     ],
     ['a slope below 0', '<ColorCorrection id="a"><Slope>-1 1 1</Slope></ColorCorrection>', 'must not be below 0'],
     ['a power of 0', '<ColorCorrection id="a"><Power>0 1 1</Power></ColorCorrection>', 'must be above 0'],
-    ['entities', '<!DOCTYPE a [<!ENTITY x "y">]><ColorCorrection/>', 'no entities'],
+    ['entities', '<!DOCTYPE a [<!ENTITY x "y">]><ColorCorrection/>', 'document type'],
   ])('%s is refused, and the element is named', (_what, text, words) => {
     expect(() => readCdl(text)).toThrow(FormatError);
     expect(() => readCdl(text)).toThrow(words);
+  });
+
+  test('a long file takes a time in proportion, whatever it holds', () => {
+    const timed = (count: number): number => {
+      const started = performance.now();
+      expect(() => readCdl(`<a>${'<ColorCorrection id="'.repeat(count)}</a>`)).toThrow(FormatError);
+      expect(() => readCdl(`<ColorCorrection>${'<Slope>'.repeat(count)}`)).toThrow(FormatError);
+      const spaces = `<ColorCorrection><Slope>${' 1'.repeat(count)}</Slope></ColorCorrection>`;
+      expect(() => readCdl(spaces)).toThrow('3 numbers');
+      return performance.now() - started;
+    };
+    timed(100);
+    // 160 KB took seven seconds where the time grew with the square.
+    expect(timed(8000)).toBeLessThan(1000);
   });
 
   test('a grade that only scales, shifts and saturates is a CDL; of another it is said what is lost', () => {
@@ -183,6 +197,22 @@ function fuzz(text: string, read: (text: string) => unknown): void {
     { numRuns: 10_000 },
   );
 }
+test.each(['constructor', '__proto__', 'toString', 'hasOwnProperty'])(
+  'a CLF element named %s is refused as unknown',
+  (name) => {
+    const text = `<ProcessList id="a"><${name} inBitDepth="16f" outBitDepth="16f"/></ProcessList>`;
+    expect(() => readClf(text)).toThrow(FormatError);
+    expect(() => readClf(text.replace(`<${name} `, `<Matrix ${name}="1" `).replace('16f', name))).toThrow(FormatError);
+  },
+);
+
+test('a .cube file of blank lines is refused early, and numbers beyond measure are', () => {
+  const started = performance.now();
+  expect(() => readCube('\n'.repeat(50_000_000))).toThrow('blank lines');
+  expect(performance.now() - started).toBeLessThan(2000);
+  expect(() => readCube('LUT_3D_SIZE 2\n1e999 0 0\n')).toThrow('"1e999" is no number');
+});
+
 const grade = gradeOf(
   [
     newStep('range', 'r', { black: -0.04 }),

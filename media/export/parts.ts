@@ -87,12 +87,11 @@ export function startThread(program: string, task: ThreadTask): Part {
 
 /**
  * Waits for all parts of an export. When one of them fails, or the signal fires, the others are ended too. Throws the
- * first failure, the encoder's before those that follow from it.
+ * failure that the others follow from.
  */
 export async function supervise(ring: Ring, parts: Parts, signal?: AbortSignal): Promise<void> {
   const { decoder, encoder, reader, writer, grading, from, to } = parts;
   const threads = [reader, writer, ...grading];
-  const failures: MediaError[] = [];
   let breaking: ReturnType<typeof setInterval> | undefined;
   const breakPipes = (): void => [from, to].forEach(breakPipe);
   const stopAll = (): void => {
@@ -103,10 +102,7 @@ export async function supervise(ring: Ring, parts: Parts, signal?: AbortSignal):
     breakPipes();
   };
   const watch = async (part: Part): Promise<void> => {
-    const failure = await part.ended;
-    if (!failure) return;
-    failures.push(failure);
-    stopAll();
+    if (await part.ended) stopAll();
   };
   signal?.addEventListener('abort', stopAll, { once: true });
   if (signal?.aborted) stopAll();
@@ -132,7 +128,10 @@ export async function supervise(ring: Ring, parts: Parts, signal?: AbortSignal):
     signal?.removeEventListener('abort', stopAll);
   }
   if (signal?.aborted) throw new MediaError('Stopped.');
-  const failure = (await encoder.ended) ?? failures[0];
-  if (failure) throw failure;
+  // Threads whose encoder is gone, and a decoder whose reader is gone, fail only because of that.
+  for (const part of [encoder, ...threads, decoder]) {
+    const failure = await part.ended;
+    if (failure) throw failure;
+  }
   if (!ring.atEnd) throw new MediaError('The encoder ended before the clip did.');
 }

@@ -212,6 +212,7 @@ export class BenchEngine {
   /** Called when the screen shows what was measured. */
   scopeShown(scope: ScopeResult): void {
     const at = this.measuring.last;
+    this.canvas.dataset.backend = scope.backend;
     if (at?.scope === scope && at.change === this.change) this.canvas.dataset.measured = String(at.size);
   }
 

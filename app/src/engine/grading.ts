@@ -3,10 +3,14 @@ import { RowGrader, type Baked, type BakedPass } from '@inkavo/core/program/bake
 import { REST_SIZE } from '@inkavo/core/program/bake';
 import { RowKernel, rowKernelBytes, type RowKernelRoom } from '@inkavo/core/program/cpu/rowKernel';
 
-/** The module that the server's exports run too; null where this browser cannot have it, and plain code has to do. */
-const loaded: Promise<WebAssembly.Module | null> = WebAssembly.compileStreaming(fetch('/kernel.wasm')).catch(
-  () => null,
-);
+/** The kernel's file is named by its content, so that no cache gives an old one to a new page. */
+async function loadKernel(): Promise<WebAssembly.Module> {
+  const { file } = (await (await fetch('/kernel.json')).json()) as { file: string };
+  return WebAssembly.compileStreaming(fetch(`/${file}`));
+}
+
+/** The kernel that the server's exports run too; null where this browser cannot have it, and plain code has to do. */
+const loaded: Promise<WebAssembly.Module | null> = loadKernel().catch(() => null);
 let compiled: WebAssembly.Module | null = null;
 /** Resolves when what can be had for grading is there. */
 export const gradingReady: Promise<void> = loaded.then((module) => void (compiled = module));
@@ -27,15 +31,19 @@ function kernelFor(passes: readonly BakedPass[], width: number): RowKernel | und
   };
   const pages = Math.ceil((rowKernelBytes(room) + 64) / PAGE);
   try {
-    const memory = new WebAssembly.Memory({ initial: pages, maximum: pages, shared: true });
+    // Each worker has one of its own: shared memory is for secure, isolated pages alone.
+    const memory = new WebAssembly.Memory({ initial: pages, maximum: pages });
     kernel = { rows: new RowKernel(compiled, memory, 0, room), room };
     return kernel.rows;
   } catch {
-    // Some browsers give shared memory to isolated pages alone.
+    // A device without so much memory.
     compiled = null;
     return undefined;
   }
 }
+
+/** What grades here. */
+export const gradingBackend = (): 'kernel' | 'plain' => (compiled ? 'kernel' : 'plain');
 
 /** A whole picture of R'G'B' code values (width × height × 3) through passes: encoded output, not clipped. */
 export function gradeCode(

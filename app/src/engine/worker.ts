@@ -48,7 +48,7 @@ import { api as server } from '../api/client';
 import { knownLut, lutIds, provideLut } from '@inkavo/core/steps/lut/library';
 import { frameOf, gradedPixels, mapsFor, pixelMaps, type Frame, type Moment, type Stamped } from './frame';
 import { gradeFile } from './gradeFiles';
-import { gradingReady } from './grading';
+import { gradingBackend, gradingReady } from './grading';
 import { paintLuma, paintParade, paintVectorscope, type PaintedTrace } from './paintTrace';
 
 /** What lies under the picture. */
@@ -83,6 +83,8 @@ export interface ScopeResult {
   /** Share of the frame in each of the eleven zones. */
   zones: number[];
   readings: Reading[];
+  /** What graded the frame for it. */
+  backend: 'kernel' | 'plain';
   /** Heights of the tones that were asked for. */
   heights: number[];
 }
@@ -203,6 +205,7 @@ const api = {
       hues: request.hues ? hueHistogram(graded) : null,
       zones: zoneShares(graded),
       readings: readingsOf(statistics),
+      backend: gradingBackend(),
       heights: tones ? toneHeights(tones.moment.steps, tones.stepId, tones.tones, tones.moment.seconds) : [],
     };
     return transfer(

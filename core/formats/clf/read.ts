@@ -11,7 +11,14 @@ const MAX_CURVE = 65536;
 const MAX_NODES = 100;
 
 /** What a code value of 1 stands for at each bit depth. */
-const SCALES: Record<string, number> = { '8i': 255, '10i': 1023, '12i': 4095, '16i': 65535, '16f': 1, '32f': 1 };
+const SCALES = new Map([
+  ['8i', 255],
+  ['10i', 1023],
+  ['12i', 4095],
+  ['16i', 65535],
+  ['16f', 1],
+  ['32f', 1],
+]);
 
 const where = (e: Element): string => `${e.name} (line ${e.line})`;
 
@@ -46,9 +53,9 @@ function styleOf<S extends string>(e: Element, styles: readonly S[]): S {
 
 function scaleOf(e: Element, side: 'in' | 'out'): number {
   const depth = e.attributes[`${side}BitDepth`];
-  const scale = SCALES[depth];
+  const scale = SCALES.get(depth);
   if (scale === undefined)
-    throw new FormatError(`${where(e)}: ${side}BitDepth must be one of ${Object.keys(SCALES).join(', ')}.`);
+    throw new FormatError(`${where(e)}: ${side}BitDepth must be one of ${[...SCALES.keys()].join(', ')}.`);
   return scale;
 }
 
@@ -194,15 +201,18 @@ function readCdlNode(e: Element): ProcessNode {
   return { kind: 'cdl', style, cdl };
 }
 
-const READERS: Record<string, (e: Element) => ProcessNode> = {
-  Matrix: readMatrix,
-  LUT1D: readLut1d,
-  LUT3D: readLut3d,
-  Range: readRange,
-  Log: readLog,
-  Exponent: readExponent,
-  ASC_CDL: readCdlNode,
-};
+/** By element name, in a Map: a file may call its elements anything, also what every object has. */
+const READERS = new Map<string, (e: Element) => ProcessNode>(
+  Object.entries({
+    Matrix: readMatrix,
+    LUT1D: readLut1d,
+    LUT3D: readLut3d,
+    Range: readRange,
+    Log: readLog,
+    Exponent: readExponent,
+    ASC_CDL: readCdlNode,
+  }),
+);
 /** Elements that say something about the file and change no colour. */
 const TOLD = ['Description', 'InputDescriptor', 'OutputDescriptor', 'Info'];
 
@@ -222,7 +232,7 @@ export function readClf(text: string): ProcessList {
   if (broken > 0)
     throw new FormatError(`${where(steps[broken])}: its inBitDepth is not the outBitDepth of the node before it.`);
   const nodes = steps.map((e) => {
-    const read = READERS[e.name];
+    const read = READERS.get(e.name);
     if (!read) throw new FormatError(`${where(e)} is no process node that is known here.`);
     return read(e);
   });
