@@ -161,7 +161,9 @@ describe('a clip', () => {
     const part = (text: string) => `/clips/${clip.id}/frame?frame=3&width=160&part=${text}`;
     const cut = await fetch(`${client.address}/api${part('40,20,64,32')}`);
     expect((await cut.arrayBuffer()).byteLength).toBe(64 * 32 * 3 * 2);
-    expect((await client.ask<{ detail: string }>('GET', part('9000,0,64,32'))).body.detail).toContain('not in the frame');
+    expect((await client.ask<{ detail: string }>('GET', part('9000,0,64,32'))).body.detail).toContain(
+      'not in the frame',
+    );
     for (const odd of ['1,0,64,32', '0,0,64', 'x,0,64,32', '0,0,2,2'])
       expect((await client.ask('GET', part(odd))).status).toBe(400);
     const thumb = await fetch(`${client.address}/api/clips/${clip.id}/thumb.jpg?width=160`);

@@ -70,11 +70,26 @@ export interface ServerProcess {
   child: ChildProcess;
   /** Ends it as a power cut would. */
   kill(): Promise<void>;
+  /** Stops it properly (SIGTERM). Resolves with its exit status. */
+  stop(): Promise<number | null>;
 }
 
-export async function spawnServer(data: string, card: string): Promise<ServerProcess> {
+/** `env`: what differs from an ordinary start. */
+export async function spawnServer(
+  data: string,
+  card: string,
+  env: Record<string, string> = {},
+): Promise<ServerProcess> {
   const child = spawn(process.execPath, [resolve(__dirname, '../dist/server.cjs')], {
-    env: { ...process.env, INKAVO_DATA: data, INKAVO_CARD: card, INKAVO_PORT: '0', INKAVO_APP: 'none', INKAVO_STRICT: '1' },
+    env: {
+      ...process.env,
+      INKAVO_DATA: data,
+      INKAVO_CARD: card,
+      INKAVO_PORT: '0',
+      INKAVO_APP: 'none',
+      INKAVO_STRICT: '1',
+      ...env,
+    },
     stdio: ['ignore', 'pipe', 'inherit'],
     detached: true,
   });
@@ -91,8 +106,14 @@ export async function spawnServer(data: string, card: string): Promise<ServerPro
     kill: () =>
       new Promise((done) => {
         child.once('exit', () => done());
+        if (child.exitCode !== null || child.signalCode !== null) return done();
         // The whole group: the codec's processes go with it, as in a power cut.
         process.kill(-child.pid!, 'SIGKILL');
+      }),
+    stop: () =>
+      new Promise((done) => {
+        child.once('exit', (code) => done(code));
+        child.kill('SIGTERM');
       }),
   };
 }

@@ -65,7 +65,8 @@ export const problemOf = ({ status, code, message, more }: HttpError): Problem =
 /** Answers every error as a problem; what was not foreseen is logged. */
 export function answerErrors(error: unknown, _req: Request, res: Response, next: NextFunction): void {
   const known = httpErrorOf(error);
-  if (known.status >= 500) console.error(error);
+  if (known.status === 500) console.error(error);
+  else if (known.status > 500) console.error(`${known.code}: ${(error as Error).message.slice(0, 200)}`);
   if (res.headersSent) return next(error);
   if (known.status === 503) res.set('Retry-After', '1');
   res

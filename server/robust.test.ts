@@ -1,0 +1,337 @@
+import { execFileSync, spawn } from 'node:child_process';
+import { existsSync, mkdirSync, readdirSync, rmSync, statSync, symlinkSync, writeFileSync } from 'node:fs';
+import { join, resolve } from 'node:path';
+import Database from 'better-sqlite3';
+import { newStep } from '@inkavo/core/model/grade';
+import type { Job } from '@inkavo/core/model/job';
+import type { Clip, Outing } from '@inkavo/core/model/outing';
+import { make, TAGS_709 } from '@inkavo/media/testClips';
+import { makeCard, spawnServer, tempFolder, until, type ServerProcess } from './testServer';
+
+const card = makeCard();
+const folder = join(card, 'DCIM/TEST_CAMERA');
+const servers: ServerProcess[] = [];
+
+interface Place {
+  data: string;
+  server: ServerProcess;
+  outing: Outing;
+}
+
+async function begin(data = tempFolder(), env: Record<string, string> = {}): Promise<ServerProcess> {
+  const server = await spawnServer(data, card, env);
+  servers.push(server);
+  return server;
+}
+/** A server with an outing in it. */
+async function place(data = tempFolder(), env: Record<string, string> = {}): Promise<Place> {
+  const server = await begin(data, env);
+  const outing = await server.client.post<Outing>('/outings', { name: 'Day', date: '2031-06-14' });
+  return { data, server, outing };
+}
+const bring = (at: Place, ...names: string[]) =>
+  at.server.client.post<Job[]>(`/outings/${at.outing.id}/import`, { paths: names.map((n) => `DCIM/TEST_CAMERA/${n}`) });
+const look = ({ server, outing }: Place) =>
+  server.client.get<{ clips: Clip[]; intake: Job[] }>(`/outings/${outing.id}`);
+const clipsOf = async (at: Place, count = 1): Promise<Clip[]> =>
+  (
+    await until(
+      () => look(at),
+      (s) => s.clips.length === count && s.clips.every((c) => c.proxy === 'ready'),
+    )
+  ).clips;
+const jobOf = async (at: Place, id: string): Promise<Job> =>
+  (await at.server.client.get<Job[]>('/jobs')).find((j) => j.id === id)!;
+const exportOf = async (at: Place, clip: Clip, codec = 'ffv1'): Promise<Job> => {
+  const [job] = await at.server.client.post<Job[]>('/deliveries', { clipIds: [clip.id], delivery: { codec } });
+  return job;
+};
+const ended = (at: Place, id: string) =>
+  until(
+    () => jobOf(at, id),
+    (j) => j.state !== 'waiting' && j.state !== 'running',
+    120_000,
+  );
+/** Codec processes that work in a data folder. */
+function codecs(data: string): string[] {
+  try {
+    const list = execFileSync('ps', ['-o', 'stat=,args=', '-C', 'ffmpeg,ffprobe']).toString();
+    return list.split('\n').filter((l) => l.includes(data) && !l.startsWith('Z'));
+  } catch {
+    return [];
+  }
+}
+const partsIn = (data: string): string[] =>
+  readdirSync(data, { recursive: true, encoding: 'utf8' }).filter((n) => n.endsWith('.part') || /temporary\/./.test(n));
+
+afterAll(() => Promise.all(servers.map((s) => s.kill().catch(() => undefined))));
+
+test('a second server on the same folder is refused, and touches nothing of the first one’s', async () => {
+  const at = await place();
+  await bring(at, 'long.mp4');
+  const [clip] = await clipsOf(at);
+  const job = await exportOf(at, clip);
+  await until(
+    async () => partsIn(at.data),
+    (names) => names.some((n) => n.startsWith('exports')),
+  );
+  await expect(begin(at.data)).rejects.toThrow('ended with 1');
+  expect(partsIn(at.data).some((n) => n.startsWith('exports'))).toBe(true);
+  expect((await ended(at, job.id)).state).toBe('done');
+});
+
+test('on a port that is taken, a server says so and touches nothing', async () => {
+  const at = await place();
+  const data = tempFolder();
+  mkdirSync(join(data, 'exports'), { recursive: true });
+  writeFileSync(join(data, 'exports', 'a.mkv.part'), 'x');
+  const port = new URL(at.server.client.address).port;
+  const child = spawn(process.execPath, [resolve(__dirname, '../dist/server.cjs')], {
+    env: { ...process.env, INKAVO_DATA: data, INKAVO_PORT: port, INKAVO_APP: 'none' },
+  });
+  let said = '';
+  child.stderr.on('data', (chunk: Buffer) => (said += chunk.toString()));
+  expect(await new Promise((done) => child.on('exit', done))).toBe(1);
+  expect(said).toContain('This port is in use');
+  expect(existsSync(join(data, 'exports', 'a.mkv.part'))).toBe(true);
+});
+
+test('when only the server is killed, its codec processes end with it, and nothing half stays after the next start', async () => {
+  const at = await place();
+  await bring(at, 'long.mp4');
+  const [clip] = await clipsOf(at);
+  await exportOf(at, clip);
+  await until(
+    async () => codecs(at.data),
+    (list) => list.length >= 2,
+  );
+  process.kill(at.server.child.pid!, 'SIGKILL');
+  await until(
+    async () => codecs(at.data),
+    (list) => list.length === 0,
+    3000,
+  );
+  at.server = await begin(at.data);
+  await until(
+    async () => at.server.client.get<Job[]>('/jobs'),
+    (jobs) => jobs.every((j) => j.state === 'done'),
+    120_000,
+  );
+  expect(partsIn(at.data)).toEqual([]);
+}, 120_000);
+
+test('proper stops, however many, are no crashes: the export goes on each time, and a stop takes seconds', async () => {
+  const at = await place();
+  await bring(at, 'long.mp4');
+  const [clip] = await clipsOf(at);
+  const job = await exportOf(at, clip);
+  for (let i = 0; i < 4; i += 1) {
+    await until(
+      () => jobOf(at, job.id),
+      (j) => j.state === 'running',
+    );
+    await until(
+      async () => codecs(at.data),
+      (list) => list.length >= 2,
+    );
+    const started = performance.now();
+    expect(await at.server.stop()).toBe(0);
+    expect(performance.now() - started).toBeLessThan(10_000);
+    expect(codecs(at.data)).toEqual([]);
+    at.server = await begin(at.data);
+  }
+  expect((await ended(at, job.id)).state).toBe('done');
+}, 180_000);
+
+test('another program that locks the database for six seconds during an export ends nothing', async () => {
+  const at = await place();
+  await bring(at, 'long.mp4');
+  const [clip] = await clipsOf(at);
+  const job = await exportOf(at, clip);
+  await until(
+    () => jobOf(at, job.id),
+    (j) => j.state === 'running',
+  );
+  const other = new Database(join(at.data, 'inkavo.db'));
+  other.exec('BEGIN EXCLUSIVE');
+  const refused = await at.server.client.setSteps(clip.id, { clip: [newStep('range', 'r', { black: -0.05 })] });
+  expect([refused.status, refused.body.code]).toEqual([503, 'busy']);
+  await new Promise((r) => setTimeout(r, 6000));
+  other.exec('COMMIT');
+  other.close();
+  expect((await at.server.client.setSteps(clip.id, { clip: [newStep('range', 'r')] })).status).toBe(200);
+  expect((await ended(at, job.id)).state).toBe('done');
+}, 120_000);
+
+describe('a disk that is full', () => {
+  const disk = tempFolder();
+  let mounted = false;
+  beforeAll(() => {
+    try {
+      execFileSync('mount', ['-t', 'tmpfs', '-o', 'size=240m', 'tmpfs', disk], { stdio: 'ignore' });
+      mounted = true;
+    } catch {
+      // Not root, or a machine without mounts: the reserve is tried on the disk that there is.
+    }
+  });
+  afterAll(() => {
+    if (mounted) execFileSync('umount', ['-l', disk]);
+  });
+
+  test.each([
+    ['the reserve is touched', '40000000'],
+    ['there is no reserve', '0'],
+  ])(
+    'ends an export with a reason, not the server: %s',
+    async (_what, reserve) => {
+      if (!mounted) return;
+      const data = join(disk, `data-${reserve}`);
+      mkdirSync(data);
+      const at = await place(data, { INKAVO_RESERVE: reserve });
+      await bring(at, 'long.mp4');
+      const [clip] = await clipsOf(at);
+      // What is left is filled up to little more than what the export is taken to need.
+      const filler = join(disk, 'filler');
+      const share = clip.bytes * 12;
+      const free = Number(execFileSync('df', ['--output=avail', '-B1', disk]).toString().split('\n')[1]);
+      const leave = reserve === '0' ? 2e6 : Number(reserve) + 2e6;
+      expect(share).toBeGreaterThan(leave - Number(reserve));
+      writeFileSync(filler, Buffer.alloc(Math.max(0, free - leave)));
+      const refused = await exportOf(at, clip);
+      const first = await ended(at, refused.id);
+      expect(first).toMatchObject({ state: 'failed', message: expect.stringMatching(/no room|disk is full/) });
+      // The server answers, edits are kept or refused as what it is, and a stop is a stop.
+      const { status } = await at.server.client.setSteps(clip.id, { clip: [newStep('range', 'r')] });
+      expect([200, 507]).toContain(status);
+      rmSync(filler);
+      expect((await at.server.client.setSteps(clip.id, { clip: [newStep('range', 's')] })).status).toBe(200);
+      await at.server.client.post(`/jobs/${refused.id}/again`);
+      expect((await ended(at, refused.id)).state).toMatch(/done|failed/);
+      expect(await at.server.stop()).toBe(0);
+      rmSync(data, { recursive: true });
+    },
+    120_000,
+  );
+
+  test('that fills while an export runs: the half file goes, the server stays, and it can be done again', async () => {
+    if (!mounted) return;
+    const data = join(disk, 'data-filling');
+    mkdirSync(data);
+    const at = await place(data, { INKAVO_RESERVE: '20000000' });
+    await bring(at, 'short.mp4', 'noise.mp4');
+    const noise = (await clipsOf(at, 2)).find((c) => c.name === 'noise.mp4')!;
+    const job = await exportOf(at, noise);
+    await until(
+      async () => partsIn(data),
+      (names) => names.some((n) => n.startsWith('exports')),
+    );
+    const free = Number(execFileSync('df', ['--output=avail', '-B1', disk]).toString().split('\n')[1]);
+    writeFileSync(join(disk, 'filler'), Buffer.alloc(Math.max(0, free - 19e6)));
+    expect(await ended(at, job.id)).toMatchObject({ state: 'failed', message: expect.stringMatching(/disk is full/) });
+    expect(partsIn(data)).toEqual([]);
+    rmSync(join(disk, 'filler'));
+    await at.server.client.post(`/jobs/${job.id}/again`);
+    expect((await ended(at, job.id)).state).toBe('done');
+    expect(await at.server.stop()).toBe(0);
+  }, 120_000);
+});
+
+test('an upload that is whole but whose job was never stored is taken in after a crash; what is done is removed', async () => {
+  const at = await place();
+  expect(await at.server.stop()).toBe(0);
+  const uploads = join(at.data, 'uploads');
+  const metadata = { filename: 'left behind.mp4', outing: at.outing.id };
+  const put = (id: string, from: string): void => {
+    execFileSync('cp', [join(folder, from), join(uploads, id)]);
+    const { size } = statSync(join(uploads, id));
+    writeFileSync(join(uploads, `${id}.json`), JSON.stringify({ id, size, offset: 0, metadata }));
+  };
+  put('aa11', 'short.mp4');
+  at.server = await begin(at.data);
+  const [clip] = await clipsOf(at);
+  expect(clip.name).toBe('left behind.mp4');
+  expect(readdirSync(uploads)).toEqual([]);
+  // Done before the crash, but not removed yet: no second clip, and the upload goes.
+  await at.server.stop();
+  put('aa11', 'short.mp4');
+  at.server = await begin(at.data);
+  await until(
+    async () => readdirSync(uploads),
+    (names) => names.length === 0,
+  );
+  expect((await look(at)).clips).toHaveLength(1);
+});
+
+test('a proxy that was stopped says so, and can be made again', async () => {
+  const at = await place();
+  await bring(at, 'long.mp4');
+  const { intake } = await until(
+    () => look(at),
+    (s) => s.intake.some((j) => j.kind === 'proxy'),
+  );
+  const job = intake.find((j) => j.kind === 'proxy')!;
+  await at.server.client.post(`/jobs/${job.id}/stop`);
+  const stopped = await look(at);
+  expect(stopped.clips[0].proxy).toBe('failed');
+  expect(stopped.intake).toMatchObject([{ id: job.id, state: 'stopped' }]);
+  await at.server.client.post(`/jobs/${job.id}/again`);
+  await clipsOf(at);
+});
+
+test('exports and readings do not mind that the temporary folders are cleaned while the server runs', async () => {
+  const at = await place();
+  await bring(at, 'short.mp4');
+  const [clip] = await clipsOf(at);
+  rmSync(join(at.data, 'temporary'), { recursive: true });
+  const job = await exportOf(at, clip, 'h264');
+  expect((await ended(at, job.id)).state).toBe('done');
+  const read = await fetch(`${at.server.client.address}/api/clips/${clip.id}/first-pass`, {
+    method: 'POST',
+    headers: { 'Content-Type': 'application/json' },
+    body: '{"steps":[]}',
+  });
+  expect(await read.text()).toContain('explanations');
+});
+
+test.each([
+  ['a playlist (HLS)', 'list.mp4', '#EXTM3U\n#EXT-X-TARGETDURATION:1\n#EXTINF:1,\nshort.mp4\n#EXT-X-ENDLIST\n'],
+  ['a script of files', 'script.mp4', `ffconcat version 1.0\nfile ${join(folder, 'short.mp4')}\n`],
+  [
+    'a manifest (DASH)',
+    'manifest.mp4',
+    '<?xml version="1.0"?><MPD xmlns="urn:mpeg:dash:schema:mpd:2011" type="static" mediaPresentationDuration="PT1S"><Period><AdaptationSet mimeType="video/mp4"><Representation id="1" bandwidth="1"><BaseURL>short.mp4</BaseURL></Representation></AdaptationSet></Period></MPD>',
+  ],
+  ['subtitles', 'words.mp4', '1\n00:00:00,000 --> 00:00:01,000\nwords\n'],
+])('%s under the name of a video opens nothing', async (_what, name, text) => {
+  writeFileSync(join(folder, name), text);
+  const at = await place();
+  const [job] = await bring(at, name);
+  expect(await ended(at, job.id)).toMatchObject({
+    state: 'failed',
+    message: expect.stringMatching(/not a video file/),
+  });
+  expect((await look(at)).clips).toEqual([]);
+});
+
+test('links on the card are not followed, and break nothing', async () => {
+  symlinkSync('/nowhere/at/all.mp4', join(folder, 'dead.mp4'));
+  symlinkSync('/etc/hostname', join(folder, 'away.mp4'));
+  const { server } = await place();
+  const { files } = await server.client.get<{ files: { name: string }[] }>('/card');
+  expect(files.map((f) => f.name)).not.toContain('dead.mp4');
+  expect(files.map((f) => f.name)).not.toContain('away.mp4');
+});
+
+beforeAll(() => {
+  make(join(folder, 'noise.mp4'), 'testsrc2=size=640x360:rate=30:duration=12', [
+    '-vf',
+    'format=yuv420p,noise=alls=40:allf=t',
+    '-c:v',
+    'libx264',
+    '-preset',
+    'ultrafast',
+    '-qp',
+    '42',
+    ...TAGS_709,
+  ]);
+});
