@@ -19,7 +19,7 @@ const upgradesOfKind: UpgradesOf = (kind) => STEP_KINDS.find((k) => k.kind === k
  * or was made by a newer version of the program, is handed back as it is: the schema refuses it.
  */
 export function upgradeStep(step: unknown, upgradesOf: UpgradesOf = upgradesOfKind): unknown {
-  if (typeof step !== 'object' || step === null) return step;
+  if (typeof step !== 'object' || step === null || Array.isArray(step)) return step;
   const { kind, version = 1, params = {}, ...rest } = step as Stored;
   const upgrades = upgradesOf(kind);
   const present = upgrades.length + 1;
