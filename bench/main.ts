@@ -2,7 +2,9 @@ import { benchBake } from './bakeTimes';
 import { benchExport } from './exportTimes';
 import { benchFields } from './fieldTimes';
 import { benchKernel } from './kernelTimes';
+import { load } from './load';
 import { benchMemory } from './memory';
+import { soak } from './soak';
 
 /** Prints ratios against references measured in the same run. Names of benchmarks as arguments choose some of them. */
 const BENCHMARKS: Record<string, () => Promise<void> | void> = {
@@ -11,6 +13,8 @@ const BENCHMARKS: Record<string, () => Promise<void> | void> = {
   fields: benchFields,
   memory: benchMemory,
   export: benchExport,
+  load,
+  soak,
 };
 
 async function main(): Promise<void> {

@@ -17,7 +17,7 @@ export interface Config {
   strict?: boolean;
 }
 
-/** The database of a library of a thousand clips has 60 MB; its log may grow by as much (measured). */
+/** Room for edits while a disk is being cleared: a change of steps takes about 10 KB in the database and its log. */
 export const RESERVE = 256 << 20;
 
 /** The folder of the repository; the server runs from its source in tests, and from `dist/` otherwise. */

@@ -10,7 +10,7 @@ import { inThread } from '@inkavo/media/threads/pool';
 /** Bytes of decoded frames and of thumbnails that are kept. */
 const FRAME_BYTES = 256 << 20;
 const THUMB_BYTES = 32 << 20;
-/** Decoders at the same time: an 8K frame takes 1.4 GB (see MEDIA_LIMITS), and the codec itself uses several cores. */
+/** Decoders at the same time: an 8K frame takes 0.9 GB (see MEDIA_LIMITS), and the codec itself uses several cores. */
 const AT_ONCE = 2;
 /** What somebody looks at comes before thumbnails. */
 const PRIORITY = { frame: 1, thumb: 0 } as const;

@@ -28,22 +28,48 @@ interface Head {
   domainMax: [number, number, number];
 }
 
-const NUMBER = /^[+-]?(\d+\.?\d*|\.\d+)([eE][+-]?\d+)?$/;
+/** A decimal number; NaN for what is none, hexadecimal and other words included. */
+function decimal(word: string): number {
+  for (let i = 0; i < word.length; i += 1) {
+    const c = word.charCodeAt(i);
+    // 0–9, sign, point, e and E; Number() sees to their order.
+    const fits = (c >= 48 && c <= 57) || c === 45 || c === 46 || c === 43 || c === 101 || c === 69;
+    if (!fits) return NaN;
+  }
+  return word === '' ? NaN : Number(word);
+}
 
 function threeNumbers(words: readonly string[], line: number): [number, number, number] {
   if (words.length !== 3)
     throw new FormatError(
       `Line ${line}: three numbers are needed, there ${words.length === 1 ? 'is' : 'are'} ${words.length}.`,
     );
-  const values = words.map((w) => (NUMBER.test(w) ? Number(w) : NaN));
+  const values = words.map(decimal);
   // Large numbers overflow to infinity: those are refused too.
   const wrong = values.findIndex((v) => !Number.isFinite(v));
   if (wrong >= 0) throw new FormatError(`Line ${line}: "${words[wrong].slice(0, 24)}" is no number.`);
   return values as [number, number, number];
 }
 
+/** The way of nearly all lines: three plain numbers, one blank between. False for any other line. */
+function readThree(text: string, data: Float32Array, at: number): boolean {
+  const first = text.indexOf(' ');
+  const second = text.indexOf(' ', first + 1);
+  if (first < 0 || second < 0) return false;
+  const r = decimal(text.slice(0, first));
+  const g = decimal(text.slice(first + 1, second));
+  const b = decimal(text.slice(second + 1));
+  if (!Number.isFinite(r) || !Number.isFinite(g) || !Number.isFinite(b)) return false;
+  data[at] = r;
+  data[at + 1] = g;
+  data[at + 2] = b;
+  return true;
+}
+
 /** Takes a keyword line into the head; false for a line that is no keyword line. */
 function readKeyword(head: Head, text: string, line: number): boolean {
+  // Numbers, on all lines but a few.
+  if (text.charCodeAt(0) < 65) return false;
   const [word, ...rest] = text.split(/\s+/);
   switch (word) {
     case 'TITLE': {
@@ -120,7 +146,7 @@ export function readCube(text: string): Lut {
     data ??= new Float32Array(3 * (head.dimensions === 3 ? head.size ** 3 : head.size));
     if (at >= data.length)
       throw new FormatError(`Line ${line}: there are more entries than the size ${head.size} says.`);
-    data.set(threeNumbers(trimmed.split(/\s+/), line), at);
+    if (!readThree(trimmed, data, at)) data.set(threeNumbers(trimmed.split(/\s+/), line), at);
     at += 3;
   }
   if (!head.dimensions) throw new FormatError('There is no LUT_1D_SIZE and no LUT_3D_SIZE: this is no .cube file.');

@@ -75,3 +75,16 @@ test('a cast that comes and a file that had clipped are told apart', () => {
   expect(kinds).toContain('file');
   expect(kinds).not.toContain('grade');
 });
+
+test('what soft ends press flat is found, and no mend is offered that presses more than is borne', () => {
+  // Three stops up, held below white by soft ends: most of the frame ends on the last code values.
+  const pressing = [newStep('range', 'r', { exposure: 3, soft: 0.12 })];
+  const { troubles } = holdCheck(still, pressing);
+  const pressed = troubles.find((t) => t.kind === 'pressed')!;
+  expect(pressed).toMatchObject({ fromFrame: 0, toFrame: 80 });
+  expect(pressed.text).toMatch(/^\d+\.\d % of the frame is pressed flat at the ends\.$/);
+  // The same without soft ends is lost; softer ends would only press it.
+  const lost = holdCheck(still, [newStep('range', 'r', { exposure: 3 })]);
+  expect(lost.troubles.map((t) => t.kind)).toContain('grade');
+  expect(lost.mends.map((m) => m.title)).not.toContain('Softer ends');
+});

@@ -121,3 +121,66 @@ describe('broken files get a sentence a person understands', () => {
     expect(facts.frames).toBeLessThan(100);
   });
 });
+
+describe('files that ask for too much are refused, and soon', () => {
+  const refused = async (name: string): Promise<string> => {
+    const started = performance.now();
+    const error = await probe(file(name)).then(
+      () => new Error('It was taken.'),
+      (e: Error) => e,
+    );
+    expect(performance.now() - started).toBeLessThan(20_000);
+    return error.message;
+  };
+
+  test('one late time stamp in a small file', async () => {
+    make(file('late.mkv'), 'testsrc2=size=64x64:rate=25:duration=0.4', [
+      '-vf',
+      "setpts='if(eq(N,9),900000*25*512,N*512)'",
+      '-fps_mode',
+      'passthrough',
+      '-enc_time_base',
+      '1:12800',
+      ...H264,
+    ]);
+    expect(await refused('late.mkv')).toMatch(/hours long.*damaged/);
+  });
+
+  test('a gap of minutes between two frames', async () => {
+    make(file('gap.mkv'), 'testsrc2=size=64x64:rate=25:duration=0.4', [
+      '-vf',
+      "setpts='if(gt(N,4),300*25+N,N)'",
+      '-fps_mode',
+      'passthrough',
+      ...H264,
+    ]);
+    expect(await refused('gap.mkv')).toBe(
+      'Frame 5 comes 300 seconds after the one before: the time stamps are damaged.',
+    );
+  });
+
+  test('more streams than any camera writes', async () => {
+    const maps = Array.from({ length: 40 }, () => ['-map', '0:v:0']).flat();
+    make(file('streams.mkv'), 'testsrc2=size=64x64:rate=25:duration=0.2', [...maps, ...H264]);
+    expect(await refused('streams.mkv')).toBe('This file holds 40 streams, more than 32.');
+  });
+
+  test('a picture larger than any camera’s', async () => {
+    make(file('huge.mkv'), 'color=size=8190x8190:rate=1:duration=1', ['-c:v', 'ffv1', '-pix_fmt', 'yuv420p']);
+    expect(await refused('huge.mkv')).toBe('The picture is larger than 8192 × 4608 pixels.');
+  });
+
+  test('a header that promises a hundred million samples', async () => {
+    const bytes = readFileSync(file('plain.mp4'));
+    const at = bytes.indexOf('stsz');
+    bytes.writeUInt32BE(1, at + 8);
+    bytes.writeUInt32BE(100_000_000, at + 12);
+    writeFileSync(file('promises.mp4'), bytes);
+    expect(await refused('promises.mp4')).not.toBe('It was taken.');
+  });
+
+  test('a file of many small frames is counted as it comes, within little memory', async () => {
+    make(file('many.mkv'), 'color=size=16x16:rate=1000:duration=60', ['-c:v', 'ffv1', '-pix_fmt', 'yuv420p']);
+    expect((await probe(file('many.mkv'))).facts.frames).toBe(60_000);
+  });
+});

@@ -1,3 +1,5 @@
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
 import { newStep, type Step } from '@inkavo/core/model/grade';
 import { PROFILES } from '@inkavo/core/model/profile';
 import { RowGrader, type Baked } from '@inkavo/core/program/baked';
@@ -6,6 +8,7 @@ import { bakeFor, gradePicture, pictureToRgb } from '@inkavo/core/program/cpu/gr
 import { pictureBytes, planesOver, type PlanarFormat, type PlanarPicture } from '@inkavo/core/program/cpu/planar';
 import { RowKernel, rowKernelBytes, type RowKernelRoom } from '@inkavo/core/program/cpu/rowKernel';
 import { LUMA } from '@inkavo/core/colour/ycbcr';
+import { repositoryRoot } from '../root';
 import { kernelModule } from './kernelFile';
 
 const align = (n: number): number => Math.ceil(n / 64) * 64;
@@ -140,6 +143,29 @@ test('a spatial step without a function in the kernel runs as it is written', ()
   expect(most).toBeLessThanOrEqual(1);
   expect(share).toBeLessThan(0.005);
 });
+
+test.each(Object.entries(GRADES))(
+  'over a memory of its own, not shared, the kernel gives the same: %s',
+  (_name, steps) => {
+    const format = formatOf({ depth: 16, chroma: '444' });
+    const baked = bakedFor(steps, format);
+    const room = roomOf(baked, format.width);
+    const own = readFileSync(join(repositoryRoot(), 'core/program/cpu/wasm/kernel.own.wasm'));
+    const pages = Math.ceil((rowKernelBytes(room) + 64) / 65536);
+    const memory = new WebAssembly.Memory({ initial: pages, maximum: pages });
+    expect(memory.buffer.constructor.name).toBe('ArrayBuffer');
+    const kernels = [setUp(format, format, room).kernel, new RowKernel(new WebAssembly.Module(own), memory, 0, room)];
+    const { source } = setUp(format, format, room);
+    const code = pictureToRgb(undefined, source);
+    const rows = kernels.map((kernel) => {
+      kernel.setGrade(baked);
+      const row = code.subarray(0, 3 * format.width).slice();
+      kernel.grade(0, row, format.height, LUMA[format.matrix]);
+      return row;
+    });
+    expect(rows[0]).toEqual(rows[1]);
+  },
+);
 
 test('a program that is too large, and pictures of someone else, are refused', () => {
   const format = formatOf({});

@@ -116,3 +116,20 @@ test('a step whose number changes over the clip is not idle, whatever it is at t
   expect(isIdle({ ...newStep('range', 'r'), params: { black: keys } })).toBe(false);
   expect(isIdle({ ...newStep('range', 'r'), on: false, params: { black: keys } })).toBe(true);
 });
+
+test('what a clip changes about an inherited step follows when the step changes its owner', () => {
+  const start: StepLists = {
+    camera: [newStep('saturation', 'shared')],
+    clip: [],
+    outing: [],
+    overrides: { shared: { strength: 0.5 } },
+  };
+  const toOuting = giveStep(start, 'shared', 'outing');
+  expect(toOuting.id).toBe('shared');
+  expect(joined(toOuting.lists)).toMatchObject([{ id: 'shared', strength: 0.5 }]);
+  const toClip = giveStep(toOuting.lists, 'shared', 'clip');
+  expect(joined(toClip.lists)).toMatchObject([{ kind: 'saturation', strength: 0.5 }]);
+  expect(toClip.lists.overrides).toEqual({});
+  const left: StepLists = { ...start, overrides: { shared: { on: false } } };
+  expect(joined(giveStep(left, 'shared', 'clip').lists)).toMatchObject([{ on: false }]);
+});

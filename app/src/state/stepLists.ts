@@ -88,13 +88,27 @@ export function overrideStep(lists: StepLists, id: string, here: Override): Step
   return { ...lists, overrides: idle ? others : { ...others, [id]: here } };
 }
 
-/** Gives a step to the clip, the camera or the outing. It gets a new id there, since other clips have steps of their own. */
+/**
+ * Gives a step to the clip, the camera or the outing. Between camera and outing it keeps its id, so that what clips
+ * change about it follows. A clip's own step gets a new one, since other clips have steps of the same id; a step that
+ * comes to the clip takes with it what the clip had changed about it.
+ */
 export function giveStep(lists: StepLists, id: string, owner: Owner): { lists: StepLists; id: string } {
   const found = findStep(lists, id);
   if (!found || found.owner === owner) return { lists, id };
-  const step = { ...found.step, id: freshId(found.step.kind) };
+  const { [id]: here, ...others } = lists.overrides;
+  const isShared = found.owner !== 'clip';
+  const toClip = owner === 'clip';
+  const step: Step = {
+    ...found.step,
+    id: isShared && !toClip ? id : freshId(found.step.kind),
+    ...(toClip && here
+      ? { on: found.step.on && here.on !== false, strength: found.step.strength * (here.strength ?? 1) }
+      : {}),
+  };
   const without = removeStep(lists, id);
-  return { lists: { ...without, [owner]: insert(without[owner], step) }, id: step.id };
+  const overrides = toClip ? others : lists.overrides;
+  return { lists: { ...without, overrides, [owner]: insert(without[owner], step) }, id: step.id };
 }
 
 /** Every step neutral, on and at full strength again; those of the camera and the outing are left alone. */
