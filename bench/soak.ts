@@ -76,7 +76,7 @@ export async function soak(kills = Number(process.env.KILLS ?? 100)): Promise<vo
           });
       }
     })().catch(() => undefined);
-    await new Promise((r) => setTimeout(r, 100 + 900 * random()));
+    await new Promise((r) => setTimeout(r, 100 + 3400 * random()));
     process.kill(server.child.pid!, 'SIGKILL');
     over = true;
     await work;

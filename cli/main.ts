@@ -1,38 +1,35 @@
 import { parseArgs } from 'node:util';
 import { CallError, sentenceOf, statusOf, type Command } from './call';
-import { check } from './commands/check';
-import { firstPass } from './commands/firstPass';
-import { frame } from './commands/frame';
-import { grade } from './commands/grade';
-import { lut } from './commands/lut';
-import { read } from './commands/read';
 
-const COMMANDS: Record<string, Command> = {
-  read,
-  grade,
-  frame,
-  lut,
-  'first-pass': firstPass,
-  check,
+/** Each command with its program, which is loaded only when it is called. */
+const COMMANDS: Record<string, () => Promise<Command>> = {
+  read: async () => (await import('./commands/read')).read,
+  grade: async () => (await import('./commands/grade')).grade,
+  frame: async () => (await import('./commands/frame')).frame,
+  lut: async () => (await import('./commands/lut')).lut,
+  'first-pass': async () => (await import('./commands/firstPass')).firstPass,
+  check: async () => (await import('./commands/check')).check,
 };
 const SHORT: Record<string, string> = { output: 'o' };
 
-const usage = (): string =>
-  [
+async function usage(): Promise<string> {
+  const commands = await Promise.all(Object.values(COMMANDS).map((load) => load()));
+  return [
     'Usage:',
-    ...Object.values(COMMANDS).map((c) => `  inkavo ${c.usage} [--json]`),
+    ...commands.map((c) => `  inkavo ${c.usage} [--json]`),
     '',
     'Exit status: 0 done, 1 the work failed, 2 a bad call.',
   ].join('\n');
+}
 
 async function main(args: string[]): Promise<void> {
   const [name, ...rest] = args;
   if (!name || name === 'help' || name === '--help') {
-    console.log(usage());
+    console.log(await usage());
     return;
   }
-  const command = COMMANDS[name];
-  if (!command) throw new CallError(`There is no command "${name}".\n${usage()}`);
+  if (!Object.hasOwn(COMMANDS, name)) throw new CallError(`There is no command "${name}".\n${await usage()}`);
+  const command = await COMMANDS[name]();
   const { file, options, json } = parse(command, rest);
   const answer = await command.run(file, options);
   console.log(json ? JSON.stringify(answer.data) : answer.lines.join('\n'));

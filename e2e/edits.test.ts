@@ -83,8 +83,9 @@ test.each(Object.entries(SIZES))(
     // Both pictures are there to look at.
     await other.waitForFunction(
       () =>
-        Array.from(document.querySelectorAll('[role=group] img')).filter((i) => (i as HTMLImageElement).naturalWidth > 0)
-          .length === 2,
+        Array.from(document.querySelectorAll('[role=group] img')).filter(
+          (i) => (i as HTMLImageElement).naturalWidth > 0,
+        ).length === 2,
     );
     await tapTop(other, 'use-mine');
     await settled(other);

@@ -180,5 +180,9 @@ function servePages(app: express.Express, folder: string): void {
         void res.set('Cache-Control', NAMED_BY_CONTENT.test(path) ? 'public, max-age=31536000, immutable' : 'no-cache'),
     }),
   );
-  app.get('/*path', (_req, res) => res.set('Cache-Control', 'no-cache').sendFile(page, { dotfiles: 'allow' }));
+  app.get('/*path', (req, res) => {
+    // Screens have no endings; a file that is not there must not be answered with a page.
+    if (/\.\w+$/.test(req.path)) throw new HttpError(404, 'not-found', 'There is no such file.');
+    res.set('Cache-Control', 'no-cache').sendFile(page, { dotfiles: 'allow' });
+  });
 }

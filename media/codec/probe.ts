@@ -1,7 +1,7 @@
 import { statSync } from 'node:fs';
 import { z } from 'zod';
 import { factsSchema, type MediaFacts } from '@inkavo/core/model/facts';
-import { MediaError, run, SAFE_INPUT, type RunOptions } from './run';
+import { MediaError, QUIET, run, SAFE_INPUT, type RunOptions } from './run';
 
 const streamSchema = z.object({
   index: z.number(),
@@ -87,24 +87,36 @@ export async function probe(path: string, signal?: AbortSignal): Promise<Probe> 
       `The picture is larger than ${MEDIA_LIMITS.side} × ${MEDIA_LIMITS.pixels / MEDIA_LIMITS.side} pixels.`,
     );
 
-  const sorted = (await timeStamps(path, video.index, options)).sort((a, b) => a - b);
+  const [stamps, first] = await Promise.all([
+    timeStamps(path, video.index, options),
+    // The picture must really decode: headers can be whole in a file whose frames are gone.
+    firstFrame(path, video.index, signal),
+  ]);
+  const sorted = stamps.sort((a, b) => a - b);
   if (sorted.length === 0)
     throw new MediaError('There are no frames in this file: it was cut off before the first one.');
   checkStamps(sorted);
+  if (!first) throw new MediaError('No frame of this file can be decoded.');
   const times = sorted.map((t) => t - sorted[0]);
 
-  // The picture must really decode: headers can be whole in a file whose frames are gone.
-  const first = await run(
+  return { facts: factsOf(video, audio, data.format, sorted, size), times };
+}
+
+/** Keeps decoders from pictures that grow beyond the limit in the middle of a file. Stands before an `-i`. */
+export const DECODE_LIMITS = ['-max_pixels', String(MEDIA_LIMITS.pixels)];
+
+/** Whether a frame of a stream can be decoded. */
+async function firstFrame(path: string, stream: number, signal?: AbortSignal): Promise<boolean> {
+  const sums = await run(
     'ffmpeg',
     [
-      '-v',
-      'error',
+      ...QUIET,
       ...DECODE_LIMITS,
       ...SAFE_INPUT,
       '-i',
       path,
       '-map',
-      `0:${video.index}`,
+      `0:${stream}`,
       '-frames:v',
       '1',
       '-f',
@@ -113,13 +125,8 @@ export async function probe(path: string, signal?: AbortSignal): Promise<Probe> 
     ],
     { signal, timeoutMs: PROBE.timeoutMs },
   );
-  if (!/^0,/m.test(first.toString())) throw new MediaError('No frame of this file can be decoded.');
-
-  return { facts: factsOf(video, audio, data.format, sorted, size), times };
+  return /^0,/m.test(sums.toString());
 }
-
-/** Keeps decoders from pictures that grow beyond the limit in the middle of a file. Stands before an `-i`. */
-export const DECODE_LIMITS = ['-max_pixels', String(MEDIA_LIMITS.pixels)];
 
 /** Time stamps of a stream's frames, seconds, as they lie in the file. Counted as they come: too many end the count. */
 async function timeStamps(path: string, stream: number, options: RunOptions): Promise<number[]> {

@@ -1,4 +1,4 @@
-import { View } from 'react-native';
+import { ScrollView, View } from 'react-native';
 import type { Job } from '@inkavo/core/model/job';
 import { useQueryClient } from '@tanstack/react-query';
 import { api } from '../../api/client';
@@ -9,21 +9,31 @@ import { Txt } from '../../ui/Txt';
 import { RotateCcw, X } from '../../ui/icons';
 
 const WORDS = { import: 'Bringing in', proxy: 'Making the proxy' } as const;
+/** What is missing when it ended without success. */
+const MISSING = { import: 'was not brought in', proxy: 'has no proxy, so it does not play' } as const;
 
-/** Files on their way in: sent, copied and read, made ready; and what went wrong, with the reason. */
+/**
+ * Files on their way in: sent, copied and read, made ready; and what went wrong, with the reason. It stands below the
+ * clips, so that none moves under a finger when a file is done.
+ */
 export function Intake({ outingId, jobs }: { outingId: string; jobs: Job[] }) {
   const sending = useUploads((s) => s.sending).filter((s) => s.outingId === outingId);
-  const shown = jobs.filter((j) => j.state === 'waiting' || j.state === 'running' || j.state === 'failed');
+  const shown = jobs.filter((j) => j.state !== 'done');
   if (sending.length + shown.length === 0) return null;
   return (
-    <View role="region" aria-label="Coming in" className="gap-2 rounded border-stroke border-line bg-surface p-3">
+    <ScrollView
+      role="region"
+      aria-label="Coming in"
+      className="max-h-[36%] flex-none border-t-stroke border-line bg-surface"
+      contentContainerClassName="mx-auto w-full max-w-[1240px] gap-2 p-3"
+    >
       {sending.map((s) => (
         <SendingRow key={s.id} sending={s} />
       ))}
       {shown.map((job) => (
         <JobRow key={job.id} job={job} outingId={outingId} />
       ))}
-    </View>
+    </ScrollView>
   );
 }
 
@@ -53,12 +63,15 @@ function JobRow({ job, outingId }: { job: Job; outingId: string }) {
     void call.finally(() => client.invalidateQueries({ queryKey: ['outing', outingId] }));
   const { id, kind, state, title, progress, message } = job;
   const verb = kind === 'export' ? '' : WORDS[kind];
+  const ended = state === 'failed' || state === 'stopped';
   return (
     <View className="flex-row items-center gap-2" testID={`intake-${state}`}>
       <View className="min-w-0 flex-1 gap-1">
-        {state === 'failed' ? (
+        {ended ? (
           <>
-            <Txt bold>{title} was not brought in</Txt>
+            <Txt bold>
+              {title} {kind === 'export' ? 'was not made' : MISSING[kind]}
+            </Txt>
             <Txt>{message}</Txt>
           </>
         ) : (
@@ -70,13 +83,13 @@ function JobRow({ job, outingId }: { job: Job; outingId: string }) {
           </>
         )}
       </View>
-      {state === 'failed' ? (
+      {ended ? (
         <IconButton label={`Try ${title} again`} icon={RotateCcw} onPress={() => act(api.jobAgain(id))} />
       ) : null}
       <IconButton
-        label={state === 'failed' ? `Forget ${title}` : `Stop ${title}`}
+        label={ended ? `Forget ${title}` : `Stop ${title}`}
         icon={X}
-        onPress={() => act(state === 'failed' ? api.removeJob(id) : api.stopJob(id))}
+        onPress={() => act(ended ? api.removeJob(id) : api.stopJob(id))}
       />
     </View>
   );

@@ -63,7 +63,6 @@ export function OutingScreen({ id }: { id: string }) {
       </TopBar>
       <ScrollView contentContainerClassName="mx-auto w-full max-w-[1240px] gap-4 p-3">
         {error ? <Trouble text={error.message} /> : null}
-        {data ? <Intake outingId={id} jobs={data.intake} /> : null}
         {byCamera?.map((group) => (
           <CameraGroup
             key={group.camera.id}
@@ -84,6 +83,7 @@ export function OutingScreen({ id }: { id: string }) {
           <ActivityIndicator className="my-8" size="large" color="var(--ink)" accessibilityLabel="Loading the outing" />
         ) : null}
       </ScrollView>
+      {data ? <Intake outingId={id} jobs={data.intake} /> : null}
       {bringing ? <BringIn outingId={id} onClose={() => setBringing(false)} /> : null}
       {delivering && chosen ? <DeliverSheet clipIds={[...chosen]} onClose={() => setDelivering(false)} /> : null}
     </View>
