@@ -1,5 +1,5 @@
 import type { Page } from 'playwright-core';
-import { newStep, type Step } from '@inkavo/core/model/grade';
+import type { Step } from '@inkavo/core/model/grade';
 import type { Clip } from '@inkavo/core/model/outing';
 import { make, TAGS_709, workFolder } from '@inkavo/media/testClips';
 import { join } from 'node:path';
@@ -104,19 +104,6 @@ test('a step is switched off, weakened, given to the camera, removed; undone, it
   expect((await keptSteps(house.client, bank.id)).find((s) => s.kind === 'saturation')).toMatchObject({ on: true });
 });
 
-test('changed in two windows: nothing is lost without a question', async () => {
-  await open(bank);
-  const { clip } = await house.client.get<{ clip: Clip }>(`/clips/${bank.id}`);
-  const theirs = clip.steps.map((s) => (s.kind === 'range' ? newStep('range', s.id, { black: -0.1 }) : s));
-  await house.client.setSteps(bank.id, { clip: theirs });
-  await page.getByTestId('step-range').click();
-  await page.getByRole('button', { name: 'Black point: more' }).click();
-  await page.getByText(/changed in another window/).waitFor();
-  await page.getByRole('button', { name: 'Mine' }).click();
-  await settled(page);
-  expect(black(await keptSteps(house.client, bank.id))).toBeCloseTo(0.005, 9);
-});
-
 test('left at once after a change, the change is kept all the same', async () => {
   await open(bank);
   await page.getByTestId('step-range').click();
@@ -127,21 +114,6 @@ test('left at once after a change, the change is kept all the same', async () =>
     (soft) => soft === 0.005,
     10_000,
   );
-});
-
-test('without a server: it says so, goes on working, and keeps everything when the server is back', async () => {
-  await open(bank);
-  await page.getByTestId('step-range').click();
-  await page.route('**/changes', (route) => route.abort());
-  await page.getByRole('button', { name: 'White point: more' }).click();
-  await page.getByText('not kept: no server').waitFor();
-  // Not even a reload loses what was not kept.
-  await page.reload();
-  await page.getByTestId('step-range').click();
-  await page.waitForFunction(() => document.querySelector('[data-testid=value-white]')?.textContent === '+0.5 %');
-  await page.unroute('**/changes');
-  await settled(page);
-  expect((await keptSteps(house.client, bank.id)).find((s) => s.kind === 'range')!.params.white).toBeCloseTo(0.005, 9);
 });
 
 test('at every size nothing of the bench is cut off and the tray needs no scrolling', async () => {

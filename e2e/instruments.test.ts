@@ -27,7 +27,6 @@ const GRADES: [string, (kind: string) => Step[]][] = [
 ];
 
 async function open(size: keyof typeof SIZES, steps: Step[]): Promise<Page> {
-  const { revision } = (await house.client.get<{ clip: Clip }>(`/clips/${clip.id}`)).clip;
   await house.client.setSteps(clip.id, { clip: steps });
   const page = await house.page(SIZES[size]);
   await page.goto(`${house.running.address}/clip/${clip.id}`);

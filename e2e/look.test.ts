@@ -17,7 +17,6 @@ beforeAll(async () => {
 afterAll(() => house.close());
 
 async function open(steps: Step[]): Promise<void> {
-  const { revision } = (await house.client.get<{ clip: Clip }>(`/clips/${clip.id}`)).clip;
   await house.client.setSteps(clip.id, { clip: steps });
   await page.goto(`${house.running.address}/clip/${clip.id}`);
   await settled(page);

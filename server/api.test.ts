@@ -170,6 +170,15 @@ test('a change made from an older version is refused where the client says what 
   expect((await patch('Elsewhere', '*')).status).toBe(200);
 });
 
+test('what is read is never taken from a cache: the tag is that of the outing alone, and its clips change beside it', async () => {
+  const address = `${running.address}/api/outings/${outing.id}`;
+  const etag = (await fetch(address)).headers.get('etag')!;
+  await client.ask('PATCH', `/clips/${clip.id}`, { inFrame: 2 });
+  const again = await fetch(address, { headers: { 'If-None-Match': etag } });
+  expect([again.status, again.headers.get('cache-control')]).toEqual([200, 'no-store']);
+  expect(((await again.json()) as { clips: Clip[] }).clips[0].inFrame).toBe(2);
+});
+
 test('names of files fit any file system, whatever letters they have', () => {
   expect(Buffer.byteLength(fileStem(`${'深'.repeat(100)}.mp4`))).toBeLessThanOrEqual(200);
   expect(fileStem('深海.mp4')).toBe('深海');

@@ -150,6 +150,9 @@ function makeApplication(parts: Parts): { application: express.Express; descript
         },
       },
       strictTransportSecurity: false,
+      // Browsers take it from secure addresses alone, and complain elsewhere.
+      crossOriginOpenerPolicy: LOOPBACK.includes(config.host),
+      originAgentCluster: LOOPBACK.includes(config.host),
     }),
   );
   app.use(ownPagesOnly(LOOPBACK.includes(config.host)));

@@ -103,8 +103,14 @@ describe('bringing in', () => {
 
   test('the same file again, under another name, is recognised', async () => {
     copyFileSync(join(folder, 'short.mp4'), join(folder, 'again.mp4'));
-    const { clips } = await bringIn('again.mp4');
+    const [job] = await client.post<Job[]>(`/outings/${outing.id}/import`, { paths: ['DCIM/TEST_CAMERA/again.mp4'] });
+    const { clips } = await until(opened, idle);
     expect(clips).toHaveLength(1);
+    expect(await running.parts.jobs.get(job.id)).toMatchObject({
+      state: 'done',
+      message: 'This file was here already.',
+      clipId: clips[0].id,
+    });
   });
 
   test.each([

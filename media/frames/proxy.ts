@@ -3,8 +3,8 @@ import { DECODE_LIMITS } from '../codec/probe';
 import { QUIET, run, SAFE_INPUT, type RunOptions } from '../codec/run';
 import { fitWidth, type Source } from './rest';
 
-/** Niceness of work that nobody waits for at this moment. */
-const BACKGROUND = 10;
+/** Niceness beside a server that must answer and a page that is worked on. */
+const BACKGROUND = 5;
 
 /** Widest proxy, and its distance between whole pictures in frames. */
 export const PROXY_WIDTH = 960;

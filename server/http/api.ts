@@ -59,7 +59,9 @@ export class Api {
     const handler: RequestHandler = async (req, res) => {
       const answer = (status: number, value?: unknown): void => {
         if (this.strict) mustMatch(operation as unknown as AnyOperation, status, value);
-        res.status(status);
+        // Data changes at any moment. The tag is that of what can be changed, not of all that is answered with it.
+        res.status(status).set('Cache-Control', 'no-store');
+        delete req.headers['if-none-match'];
         if (answers[status] === null) res.end();
         else res.json(value);
       };
@@ -132,7 +134,7 @@ function parameters(place: 'path' | 'query', schema: z.ZodType | undefined): obj
   }));
 }
 
-/** A version of something that was read, for `ETag` and `If-Match` (RFC 9110). */
+/** A version of something that can be changed, for `ETag` and `If-Match` (RFC 9110). */
 export const etagOf = (value: unknown): string =>
   `"${createHash('sha256').update(JSON.stringify(value)).digest('base64url').slice(0, 22)}"`;
 

@@ -16,7 +16,7 @@ export interface Work<P extends Payload = Payload> {
 /** What is worth keeping of a job that is done. */
 export interface Outcome extends Pick<JobChange, 'clipId' | 'fileBytes' | 'message'> {
   /** Stored in one transaction with the job's end. May run again when the transaction fails. */
-  commit?(trx: Knex.Transaction): Promise<Partial<JobChange> | void>;
+  commit?: (trx: Knex.Transaction) => Promise<JobChange | void>;
   /** Called when all that is stored. */
   after?(): void;
 }
@@ -143,10 +143,8 @@ export class Runner {
   }
 
   private async finish(id: string, { commit, after, ...set }: Outcome): Promise<void> {
-    const done = await this.insist(async () => {
-      const change: JobChange = { state: 'done', progress: 1, message: null, ...set };
-      return this.jobs.update(id, change, async (trx) => void Object.assign(change, await commit?.(trx)));
-    });
+    const change: JobChange = { state: 'done', progress: 1, message: null, ...set };
+    const done = await this.insist(() => this.jobs.update(id, change, commit));
     if (!done) return;
     after?.();
     this.events.send({ type: 'job', job: done });

@@ -194,18 +194,12 @@ export class JobStore {
     });
   }
 
-  /** Changes a job's row, and in the same transaction what `also` does. */
-  async update(id: string, set: JobChange, also?: (trx: Knex.Transaction) => Promise<void>): Promise<Job> {
-    const columns = {
-      state: set.state,
-      progress: set.progress,
-      message: set.message,
-      clip_id: set.clipId,
-      file_bytes: set.fileBytes,
-    };
-    const row = Object.fromEntries(Object.entries(columns).filter(([, v]) => v !== undefined));
+  /** Changes a job's row, and in the same transaction what `also` does, which may change more of the row. */
+  async update(id: string, set: JobChange, also?: (trx: Knex.Transaction) => Promise<JobChange | void>): Promise<Job> {
     await this.db.transaction(async (trx) => {
-      await also?.(trx);
+      const { state, progress, message, clipId, fileBytes } = { ...set, ...(await also?.(trx)) };
+      const columns = { state, progress, message, clip_id: clipId, file_bytes: fileBytes };
+      const row = Object.fromEntries(Object.entries(columns).filter(([, v]) => v !== undefined));
       await trx('jobs').where({ id }).update(row);
     });
     return this.get(id);
