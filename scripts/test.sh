@@ -11,6 +11,6 @@ step 'Format';       npm run --silent format:check || failed=1
 step 'Kernel and application'; bash scripts/build.sh || failed=1
 step 'Footage';      npm run --silent demo:footage || failed=1
 out=$(mktemp -d)
-step 'Unit tests';   npx jest --selectProjects node app --json --outputFile="$out/unit.json" || failed=1
+step 'Unit tests';   npx jest --selectProjects node app --maxWorkers=2 --json --outputFile="$out/unit.json" || failed=1
 step 'Browser tests'; npx jest --selectProjects e2e --runInBand --json --outputFile="$out/e2e.json" || failed=1
 node scripts/summary.mjs "$out/unit.json" "$out/e2e.json" "$failed"

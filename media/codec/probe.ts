@@ -68,17 +68,42 @@ const PROBE = { timeoutMs: 120_000, memory: 2 ** 30, cpuSeconds: 60 } as const;
 export async function probe(path: string, signal?: AbortSignal): Promise<Probe> {
   const { size } = statSync(path);
   if (size === 0) throw new MediaError('The file is empty.');
-  const options = { signal, ...PROBE };
+  // All at once, each in a process of its own; when one is refused, the others end.
+  const rest = new AbortController();
+  const options = { signal: signal ? AbortSignal.any([signal, rest.signal]) : rest.signal, ...PROBE };
+  const [stamps, first] = [timeStamps(path, options), firstFrame(path, options.signal)];
+  // Their own words count only where the file's description is in order.
+  const later = Promise.allSettled([stamps, first]);
+  try {
+    const { video, audio, format } = await describe(path, options);
+    const sorted = (await stamps).sort((a, b) => a - b);
+    if (sorted.length === 0)
+      throw new MediaError('There are no frames in this file: it was cut off before the first one.');
+    checkStamps(sorted);
+    if (!(await first)) throw new MediaError('No frame of this file can be decoded.');
+    const times = sorted.map((t) => t - sorted[0]);
+    return { facts: factsOf(video, audio, format, sorted, size), times };
+  } finally {
+    rest.abort();
+    await later;
+  }
+}
+
+/** What a file says of its streams, checked against the limits. */
+async function describe(
+  path: string,
+  options: RunOptions,
+): Promise<{ video: Stream; audio: Stream | undefined; format: z.infer<typeof probeSchema>['format'] }> {
   const ask = ['-v', 'error', ...SAFE_INPUT, '-of', 'json'];
   const json = await run('ffprobe', [...ask, '-show_streams', '-show_format', '-i', path], {
     ...options,
     maxOutput: 4 << 20,
   });
-  const data = probeSchema.parse(JSON.parse(json.toString()));
-  if (data.streams.length > MEDIA_LIMITS.streams)
-    throw new MediaError(`This file holds ${data.streams.length} streams, more than ${MEDIA_LIMITS.streams}.`);
-  const video = data.streams.find((s) => s.codec_type === 'video' && !s.disposition?.attached_pic);
-  const audio = data.streams.find((s) => s.codec_type === 'audio');
+  const { streams, format } = probeSchema.parse(JSON.parse(json.toString()));
+  if (streams.length > MEDIA_LIMITS.streams)
+    throw new MediaError(`This file holds ${streams.length} streams, more than ${MEDIA_LIMITS.streams}.`);
+  const video = streams.find((s) => s.codec_type === 'video' && !s.disposition?.attached_pic);
+  const audio = streams.find((s) => s.codec_type === 'audio');
   if (!video)
     throw new MediaError(audio ? 'This file holds sound only, no picture.' : 'There is no picture in this file.');
   if (video.codec_name === 'ansi' || !video.width || !video.height) throw new MediaError('This is not a video file.');
@@ -86,27 +111,17 @@ export async function probe(path: string, signal?: AbortSignal): Promise<Probe> 
     throw new MediaError(
       `The picture is larger than ${MEDIA_LIMITS.side} × ${MEDIA_LIMITS.pixels / MEDIA_LIMITS.side} pixels.`,
     );
-
-  const [stamps, first] = await Promise.all([
-    timeStamps(path, video.index, options),
-    // The picture must really decode: headers can be whole in a file whose frames are gone.
-    firstFrame(path, video.index, signal),
-  ]);
-  const sorted = stamps.sort((a, b) => a - b);
-  if (sorted.length === 0)
-    throw new MediaError('There are no frames in this file: it was cut off before the first one.');
-  checkStamps(sorted);
-  if (!first) throw new MediaError('No frame of this file can be decoded.');
-  const times = sorted.map((t) => t - sorted[0]);
-
-  return { facts: factsOf(video, audio, data.format, sorted, size), times };
+  return { video, audio, format };
 }
+
+/** The first stream of pictures that is no cover (stream specifier of the codec programs). */
+const PICTURES = 'V:0';
 
 /** Keeps decoders from pictures that grow beyond the limit in the middle of a file. Stands before an `-i`. */
 export const DECODE_LIMITS = ['-max_pixels', String(MEDIA_LIMITS.pixels)];
 
-/** Whether a frame of a stream can be decoded. */
-async function firstFrame(path: string, stream: number, signal?: AbortSignal): Promise<boolean> {
+/** Whether a frame can be decoded: headers can be whole in a file whose frames are gone. */
+async function firstFrame(path: string, signal: AbortSignal): Promise<boolean> {
   const sums = await run(
     'ffmpeg',
     [
@@ -116,7 +131,7 @@ async function firstFrame(path: string, stream: number, signal?: AbortSignal): P
       '-i',
       path,
       '-map',
-      `0:${stream}`,
+      `0:${PICTURES}`,
       '-frames:v',
       '1',
       '-f',
@@ -128,8 +143,8 @@ async function firstFrame(path: string, stream: number, signal?: AbortSignal): P
   return /^0,/m.test(sums.toString());
 }
 
-/** Time stamps of a stream's frames, seconds, as they lie in the file. Counted as they come: too many end the count. */
-async function timeStamps(path: string, stream: number, options: RunOptions): Promise<number[]> {
+/** Time stamps of the frames, seconds, as they lie in the file. Counted as they come: too many end the count. */
+async function timeStamps(path: string, options: RunOptions): Promise<number[]> {
   const stamps: number[] = [];
   let rest = '';
   const take = (line: string): void => {
@@ -147,7 +162,7 @@ async function timeStamps(path: string, stream: number, options: RunOptions): Pr
       'error',
       ...SAFE_INPUT,
       '-select_streams',
-      String(stream),
+      PICTURES,
       '-show_entries',
       'packet=pts_time',
       '-of',
