@@ -170,6 +170,25 @@ async function main(): Promise<void> {
   await go(tablet, `/clip/${clips.paddle_out_07.id}`);
   await settled(tablet);
   await shoot(tablet, 'bench-tablet-dusk');
+
+  // Edited here off the network, and meanwhile elsewhere.
+  const away = await house.page(SIZES.phone, 2);
+  const { boat_shed_01: boat } = clips;
+  await go(away, `/clip/${boat.id}`);
+  await away.getByTestId('step-range').click();
+  await away.context().route(/changes|events/, (route) => route.abort());
+  await away
+    .getByRole('button', { name: 'Light' })
+    .or(away.getByRole('radio', { name: 'Light' }))
+    .first()
+    .click();
+  for (let i = 0; i < 8; i += 1) await away.getByRole('button', { name: 'Exposure: less' }).click();
+  await away.getByText(/on this device/).waitFor();
+  await house.client.setSteps(boat.id, { clip: [newStep('range', 'range', { exposure: 0.35, contrast: 1.1 })] });
+  await away.context().unroute(/changes|events/);
+  await away.getByText('Changed in two places').waitFor({ timeout: 30_000 });
+  await away.waitForTimeout(3000);
+  await shoot(away, 'question-phone');
   await house.close();
 }
 

@@ -155,6 +155,12 @@ test('a table whose file is gone is said to be gone', async () => {
   await client.setSteps(clip.id, { clip: [] });
 });
 
+test('a proxy whose file is gone is said to be gone, without telling where it lay', async () => {
+  rmSync(join(data, 'proxies', `${clip.hash}.jpg`));
+  const { status, body } = await client.ask<{ detail: string }>('GET', `/clips/${clip.id}/strip.jpg`);
+  expect([status, body.detail]).toEqual([404, 'This file is not here any more.']);
+});
+
 test('a change made from an older version is refused where the client says what it read (If-Match)', async () => {
   const read = await fetch(`${running.address}/api/outings/${outing.id}`);
   const etag = read.headers.get('etag')!;

@@ -236,6 +236,38 @@ describe('a disk that is full', () => {
   }, 120_000);
 });
 
+test('without room an upload is refused before a byte of it, also in its middle, and what was sent is kept', async () => {
+  const encode = (text: string): string => Buffer.from(text).toString('base64');
+  const TUS = { 'Tus-Resumable': '1.0.0' };
+  const create = (at: Place) =>
+    fetch(`${at.server.client.address}/api/uploads`, {
+      method: 'POST',
+      headers: {
+        ...TUS,
+        'Upload-Length': '100',
+        'Upload-Metadata': `filename ${encode('a.mp4')},outing ${encode(at.outing.id)}`,
+      },
+    });
+  const at = await place();
+  const created = await create(at);
+  expect(created.status).toBe(201);
+  const path = created.headers.get('location')!;
+  const patch = (offset: number, bytes: number) =>
+    fetch(new URL(path, at.server.client.address), {
+      method: 'PATCH',
+      headers: { ...TUS, 'Upload-Offset': String(offset), 'Content-Type': 'application/offset+octet-stream' },
+      body: new Uint8Array(bytes),
+    });
+  expect((await patch(0, 40)).status).toBe(204);
+  await at.server.stop();
+  at.server = await begin(at.data, { INKAVO_RESERVE: '1e15' });
+  const refused = await patch(40, 60);
+  expect([refused.status, await refused.text()]).toEqual([507, expect.stringContaining('no room')]);
+  expect((await create(at)).status).toBe(507);
+  const head = await fetch(new URL(path, at.server.client.address), { method: 'HEAD', headers: TUS });
+  expect(head.headers.get('upload-offset')).toBe('40');
+});
+
 test('an upload that is whole but whose job was never stored is taken in after a crash; what is done is removed', async () => {
   const at = await place();
   expect(await at.server.stop()).toBe(0);

@@ -3,6 +3,7 @@ import type { z } from 'zod';
 import type { Problem, ProblemCode } from '@inkavo/core/model/problem';
 import { PROBLEM_TITLES } from '@inkavo/core/model/problem';
 import { MediaError } from '@inkavo/media/codec';
+import { NoRoom } from '../room';
 
 /** An answer other than success: a code for programs, a sentence for a person, and what else belongs to it. */
 export class HttpError extends Error {
@@ -31,6 +32,7 @@ export function check<T>(schema: z.ZodType<T>, value: unknown): T {
 
 /** Errors of Node and of the database that a person can do something about. */
 const KNOWN: Record<string, [status: number, code: ProblemCode, message: string]> = {
+  ENOENT: [404, 'not-found', 'This file is not here any more.'],
   ENOSPC: [507, 'disk-full', 'The server’s disk is full. Nothing was changed.'],
   SQLITE_FULL: [507, 'disk-full', 'The server’s disk is full. Nothing was changed.'],
   SQLITE_BUSY: [503, 'busy', 'The library is in use by another program. Nothing was changed; try again.'],
@@ -42,6 +44,7 @@ const KNOWN: Record<string, [status: number, code: ProblemCode, message: string]
 /** What an error is to the client. What was not foreseen keeps its words to itself. */
 export function httpErrorOf(error: unknown): HttpError {
   if (error instanceof HttpError) return error;
+  if (error instanceof NoRoom) return new HttpError(507, 'disk-full', error.message);
   if (error instanceof MediaError) return new HttpError(422, 'unreadable', error.message);
   const { code, status } = error as { code?: string; status?: unknown };
   const known = code === undefined ? undefined : KNOWN[code];

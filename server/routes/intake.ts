@@ -127,6 +127,13 @@ export function uploadRoutes({ library, outings, jobs, runner, room }: Parts): R
     relativeLocation: true,
     maxSize: MAX_UPLOAD,
     allowedOrigins: [],
+    // Each part is taken only with room for it: a disk that is full is said as what it is.
+    async onIncomingRequest(req) {
+      if (req.method !== 'PATCH') return;
+      await room.need(Number(req.headers.get('content-length') ?? 0)).catch((error: unknown) => {
+        throw refusal(error);
+      });
+    },
     async onUploadCreate(_req, upload) {
       try {
         const outingId = upload.metadata?.outing;

@@ -1,4 +1,4 @@
-import { Upload } from 'tus-js-client';
+import { DetailedError, Upload } from 'tus-js-client';
 import { create } from 'zustand';
 
 /** A file that is being sent to the server. */
@@ -37,15 +37,17 @@ export const useUploads = create<UploadState>((set) => {
       fingerprint: () => Promise.resolve(id),
       onProgress: (sent, all) => change(id, { progress: all ? sent / all : 0, state: 'sending' }),
       onShouldRetry: (error) => {
-        change(id, { state: 'waiting' });
         const status = error.originalResponse?.getStatus() ?? 0;
+        change(id, { state: 'waiting', message: status === 507 ? 'the server’s disk is full' : undefined });
         return status === 0 || status >= 500 || status === 409 || status === 423;
       },
-      onError: () =>
+      onError: (error) => {
+        const said = error instanceof DetailedError ? error.originalResponse?.getBody() : undefined;
         change(id, {
           state: 'failed',
-          message: 'The connection was lost. What was sent is kept: choose the file again to go on.',
-        }),
+          message: `${said || 'The connection was lost.'} What was sent is kept: choose the file again to go on.`,
+        });
+      },
       onSuccess: () => drop(id),
     });
     const stop = (): void => {

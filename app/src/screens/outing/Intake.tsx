@@ -42,7 +42,7 @@ function SendingRow({ sending: { name, progress, state, message, stop } }: { sen
     state === 'failed'
       ? message
       : state === 'waiting'
-        ? 'waiting for the connection'
+        ? `waiting${message ? `: ${message}` : ' for the connection'}`
         : `sending, ${Math.round(progress * 100)} %`;
   return (
     <View className="flex-row items-center gap-2">
