@@ -1,8 +1,5 @@
-import { existsSync, readFileSync, statSync } from 'node:fs';
+import { existsSync, statSync } from 'node:fs';
 import { FormatError } from '@inkavo/core/formats/error';
-import { readGrade } from '@inkavo/core/formats/json';
-import type { Grade } from '@inkavo/core/model/grade';
-import { provideLut } from '@inkavo/core/steps/lut/library';
 import { fps, type MediaFacts } from '@inkavo/core/model/facts';
 import { MediaError, probe } from '@inkavo/media/codec';
 import type { Source } from '@inkavo/media/frames/rest';
@@ -29,20 +26,6 @@ export interface Command {
 export async function openSource(path: string): Promise<Source> {
   if (!existsSync(path) || !statSync(path).isFile()) throw new CallError(`There is no file "${path}".`);
   return { path, ...(await probe(path)) };
-}
-
-/** Reads the grade that --grade names. */
-export function gradeFrom(path: string | undefined): Grade {
-  if (!path) throw new CallError('--grade FILE is needed.');
-  if (!existsSync(path)) throw new CallError(`There is no grade file "${path}".`);
-  try {
-    const grade = readGrade(readFileSync(path, 'utf8'));
-    for (const [id, text] of Object.entries(grade.luts ?? {})) provideLut(id, text);
-    return grade;
-  } catch (error) {
-    if (error instanceof FormatError) throw new CallError(`${path}: ${error.message}`);
-    throw error;
-  }
 }
 
 export function needed(options: Record<string, string | undefined>, name: string): string {

@@ -167,6 +167,24 @@ test('an answer that is lost on its way makes no conflict with oneself, and lose
   expect(await numbers()).toMatchObject({ black: 0.005, white: 0.005, soft: 0.005 });
 });
 
+test('an edit that follows one that is refused is not lost with it', async () => {
+  await open();
+  let refusals = 0;
+  await page.route('**/changes', async (route) => {
+    if (refusals > 0) return route.fallback();
+    refusals += 1;
+    // The next edit is made while this one is under way.
+    await page.getByRole('button', { name: 'White point: more' }).click();
+    const problem = { type: 'x', title: 'x', status: 400, code: 'bad-request', detail: 'no.' };
+    await route.fulfill({ status: 400, contentType: 'application/problem+json', json: problem });
+  });
+  await more('Black point');
+  await settled(page);
+  expect(refusals).toBe(1);
+  expect(await numbers()).toMatchObject({ black: 0.005, white: 0.005 });
+  expect(await onDevice()).toBe(0);
+});
+
 test('two pages off the network edit different steps of one clip: neither deletes what the other has', async () => {
   await open();
   const second = await page.context().newPage();

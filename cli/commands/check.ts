@@ -1,7 +1,8 @@
 import { lutTexts } from '@inkavo/core/steps/lut/library';
 import { clipFrames } from '@inkavo/media/reading/clipFrames';
 import { doTask } from '@inkavo/media/reading/tasks';
-import { gradeFrom, openSource, type Command } from '../call';
+import { openSource, type Command } from '../call';
+import { gradeFrom } from '../gradeFile';
 
 const FRAMES = 48;
 

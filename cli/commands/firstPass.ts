@@ -8,7 +8,8 @@ import { lutTexts } from '@inkavo/core/steps/lut/library';
 import { clipFrames } from '@inkavo/media/reading/clipFrames';
 import { doTask } from '@inkavo/media/reading/tasks';
 import { writeWhole } from '@inkavo/media/files';
-import { CallError, gradeFrom, openSource, type Command } from '../call';
+import { CallError, openSource, type Command } from '../call';
+import { gradeFrom } from '../gradeFile';
 
 /** inkavo first-pass: reads a whole clip and writes the steps that would mend it. */
 export const firstPass: Command = {

@@ -6,7 +6,8 @@ import { bakeFor, pictureToRgb } from '@inkavo/core/program/cpu/gradePicture';
 import { writeWhole } from '@inkavo/media/files';
 import { decodeFrame } from '@inkavo/media/frames/rest';
 import { encodePng16 } from '@inkavo/media/frames/still';
-import { CallError, frameAt, gradeFrom, needed, openSource, type Command } from '../call';
+import { CallError, frameAt, needed, openSource, type Command } from '../call';
+import { gradeFrom } from '../gradeFile';
 
 /** inkavo frame: one frame as a PNG of 16 bits, graded or as recorded. */
 export const frame: Command = {

@@ -3,7 +3,8 @@ import { extname } from 'node:path';
 import { deliverySchema, DELIVERY_INFO, type Delivery } from '@inkavo/core/model/job';
 import { lutTexts } from '@inkavo/core/steps/lut/library';
 import { exportClip } from '@inkavo/media/export/exportClip';
-import { CallError, gradeFrom, needed, openSource, wholeNumber, type Command } from '../call';
+import { CallError, needed, openSource, wholeNumber, type Command } from '../call';
+import { gradeFrom } from '../gradeFile';
 
 const CODECS = deliverySchema.shape.codec.options;
 

@@ -6,7 +6,8 @@ import { writeClf } from '@inkavo/core/formats/clf/write';
 import { gradeToCdl } from '@inkavo/core/formats/gradeCdl';
 import { gradeToClf, gradeToLut, LUT_SIZES } from '@inkavo/core/formats/gradeLut';
 import { writeWhole } from '@inkavo/media/files';
-import { CallError, gradeFrom, needed, type Answer, type Command } from '../call';
+import { CallError, needed, type Answer, type Command } from '../call';
+import { gradeFrom } from '../gradeFile';
 
 function asCdl(path: string, output: string): Answer {
   const { steps, name } = gradeFrom(path);

@@ -30,6 +30,10 @@ export const newChangeId = (): string => nanoid(16);
 /** Key of the message about a change of a clip that is not open. */
 export const messageOf = ({ id }: Entry): string => `change-${id}`;
 
+let lastTime = 0;
+/** Now, later than whatever this page has written: clocks go back, and the order of changes must not. */
+export const nextTime = (): number => (lastTime = Math.max(Date.now(), lastTime + 1));
+
 const PREFIX = 'inkavo-change-';
 
 /**

@@ -5,7 +5,7 @@ import type { StepLists } from '@inkavo/core/model/lists';
 import { mergeLists, type Side } from '@inkavo/core/model/merge';
 import { api, type ClipOpened } from '../api/client';
 import { listsOf, useBench } from './bench';
-import { deviceLog, messageOf, newChangeId, TAB, type Entry } from './deviceLog';
+import { deviceLog, messageOf, newChangeId, nextTime, TAB, type Entry } from './deviceLog';
 import { rebaseHistory } from './history';
 import { dropMessage, tell } from './messages';
 import { sendChange } from './sendChange';
@@ -114,7 +114,7 @@ class Keeper {
         clipName: opened.clip.name,
         frame,
         tab: TAB,
-        at: Date.now(),
+        at: nextTime(),
         base,
         next: lists,
       };
@@ -159,12 +159,26 @@ class Keeper {
         return;
       }
       this.retryMs = RETRY_MS.first;
+      // What followed may have mended it: once more, as one change.
+      if (outcome.is === 'refused' && this.queue.length > 1) {
+        this.foldQueue();
+        continue;
+      }
       if (outcome.is !== 'stored') break;
       this.queue.shift();
       this.server = outcome.answer;
       this.rebase(head.next, outcome.answer.lists, 'mine');
     }
     this.show();
+  }
+
+  /** Makes one change of all that are queued. None of them is on the server. */
+  private foldQueue(): void {
+    const parts = this.queue;
+    const folded: Entry = { ...parts[0], refused: undefined, id: newChangeId(), next: parts[parts.length - 1].next };
+    deviceLog.write(folded);
+    for (const { id } of parts) deviceLog.remove(id);
+    this.queue = [folded];
   }
 
   /** Brings everything that was made on top of some lists onto others. */

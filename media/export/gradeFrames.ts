@@ -1,0 +1,83 @@
+import { bake, type Table } from '@inkavo/core/program/bake';
+import type { Baked } from '@inkavo/core/program/baked';
+import { Baker } from '@inkavo/core/program/baker';
+import { compile, TABLE_DOMAIN } from '@inkavo/core/program/compile';
+import { copyPicture, gradePicture, mapsFor } from '@inkavo/core/program/cpu/gradePicture';
+import { Kernel, kernelTableBytes, writeKernelTable } from '@inkavo/core/program/cpu/kernel';
+import { RowKernel } from '@inkavo/core/program/cpu/rowKernel';
+import { planesOver, type PlanarPicture } from '@inkavo/core/program/cpu/planar';
+import { provideLut } from '@inkavo/core/steps/lut/library';
+import { DONE, FULL, type Ring } from './ring';
+import type { ExportBackend, GradeTask } from './thread';
+
+/** Grades this thread's frames of an export, from the ring into the ring, until the clip ends or the work is stopped. */
+export function gradeFrames(task: GradeTask, ring: Ring): void {
+  const { memory, own } = task.ring;
+  for (const [id, text] of Object.entries(task.luts)) provideLut(id, text);
+  const backend = task.graded ? backendOf(task, own[task.first]) : undefined;
+  const seconds = (k: number): number => task.startSeconds + k * task.frameSeconds;
+  for (let k = task.first; ring.waitFor(k, FULL); k += task.every) {
+    const slot = k % task.ring.input.length;
+    const [from, to] = [task.ring.input[slot], task.ring.output[slot]];
+    if (backend) backend(from, to, seconds(k));
+    else copyPicture(planesOver(memory.buffer, task.input, from), planesOver(memory.buffer, task.output, to));
+    ring.set(k, DONE);
+  }
+}
+
+/** Takes the picture at one address through the grade at a time of the clip to another address. */
+type Backend = (from: number, to: number, seconds: number) => void;
+
+function backendOf(task: GradeTask, at: number): Backend {
+  const { backend } = task;
+  if (backend.name === 'kernel') return kernelBackend(task, backend.module, at);
+  return backend.name === 'rows' ? rowBackend(task, backend, at) : plainBackend(task);
+}
+
+/** For the moments at which keyframed steps do nothing. */
+const unchanged = (size: number): Table => bake({ kind: 'lut', domain: TABLE_DOMAIN, evaluate: () => undefined }, size);
+
+function kernelBackend(task: GradeTask, module: WebAssembly.Module, at: number): Backend {
+  const { memory } = task.ring;
+  const bytes = kernelTableBytes(task.size);
+  const kernel = new Kernel(module, memory, task.input, task.output, at + Math.ceil(bytes / 16) * 16);
+  const baker = new Baker();
+  const idle = unchanged(task.size);
+  let written: Table | undefined;
+  return (from, to, seconds) => {
+    const [pass] = baker.bake(task.steps, seconds, task.size);
+    const table = pass?.kind === 'lut' ? pass.table : idle;
+    if (table !== written) writeKernelTable(table, new Int16Array(memory.buffer, at, bytes / 2));
+    written = table;
+    kernel.grade(at, task.size, from, to);
+  };
+}
+
+/** The passes and maps of each frame as its time comes. */
+function bakedFrames(task: GradeTask): (input: PlanarPicture, seconds: number) => Baked {
+  const baker = new Baker();
+  return (input, seconds) => ({
+    passes: baker.bake(task.steps, seconds, task.size),
+    maps: mapsFor(compile(task.steps, seconds), input),
+  });
+}
+
+function rowBackend(task: GradeTask, { module, room }: ExportBackend & { name: 'rows' }, at: number): Backend {
+  const { memory } = task.ring;
+  const kernel = new RowKernel(module, memory, at, room);
+  const baked = bakedFrames(task);
+  return (from, to, seconds) => {
+    const input = planesOver(memory.buffer, task.input, from);
+    kernel.setGrade(baked(input, seconds));
+    kernel.picture(input, planesOver(memory.buffer, task.output, to));
+  };
+}
+
+function plainBackend(task: GradeTask): Backend {
+  const { buffer } = task.ring.memory;
+  const baked = bakedFrames(task);
+  return (from, to, seconds) => {
+    const input = planesOver(buffer, task.input, from);
+    gradePicture(baked(input, seconds), input, planesOver(buffer, task.output, to));
+  };
+}
