@@ -20,6 +20,7 @@ module.exports = {
       setupFiles: ['<rootDir>/src/testSetup.ts'],
     },
   ],
+  testSequencer: '<rootDir>/scripts/longestFirst.cjs',
   testTimeout: 60_000,
   forceExit: true,
 };
