@@ -1,7 +1,7 @@
 import { join } from 'node:path';
 import { newStep } from '@inkavo/core/model/grade';
 import type { Clip, Outing } from '@inkavo/core/model/outing';
-import { make, TAGS_709 } from '@inkavo/media/testClips';
+import { make, QUICK_H264 } from '@inkavo/media/testClips';
 import { makeCard, spawnServer, tempFolder, until } from '@inkavo/server/testServer';
 
 const CLIENTS = 10;
@@ -18,15 +18,7 @@ export async function load(): Promise<void> {
   const [data, card] = [tempFolder(), makeCard()];
   const folder = join(card, 'DCIM', 'TEST_CAMERA');
   const paths = Array.from({ length: CLIPS }, (_, i) => {
-    make(join(folder, `c${i}.mp4`), `testsrc2=size=1280x720:rate=30:duration=${10 + i}`, [
-      '-c:v',
-      'libx264',
-      '-preset',
-      'ultrafast',
-      '-pix_fmt',
-      'yuv420p',
-      ...TAGS_709,
-    ]);
+    make(join(folder, `c${i}.mp4`), `testsrc2=size=1280x720:rate=30:duration=${10 + i}`, QUICK_H264);
     return `DCIM/TEST_CAMERA/c${i}.mp4`;
   });
   const server = await spawnServer(data, card, { INKAVO_STRICT: '0' });

@@ -5,7 +5,7 @@ import { newStep } from '@inkavo/core/model/grade';
 import type { Job } from '@inkavo/core/model/job';
 import type { Clip, Outing } from '@inkavo/core/model/outing';
 import { probe } from '@inkavo/media/codec';
-import { make, TAGS_709 } from '@inkavo/media/testClips';
+import { make, QUICK_H264 } from '@inkavo/media/testClips';
 import { makeCard, spawnServer, tempFolder, until, type ServerProcess } from '@inkavo/server/testServer';
 
 /** Codec processes of a data folder, and files that are half there. */
@@ -32,15 +32,7 @@ export async function soak(kills = Number(process.env.KILLS ?? 100)): Promise<vo
   const folder = join(card, 'DCIM', 'TEST_CAMERA');
   // Files that differ, so that each import is one of its own.
   for (let i = 0; i < 12; i += 1)
-    make(join(folder, `c${i}.mp4`), `testsrc2=size=640x360:rate=30:duration=${2 + i / 10}`, [
-      '-c:v',
-      'libx264',
-      '-preset',
-      'ultrafast',
-      '-pix_fmt',
-      'yuv420p',
-      ...TAGS_709,
-    ]);
+    make(join(folder, `c${i}.mp4`), `testsrc2=size=640x360:rate=30:duration=${2 + i / 10}`, QUICK_H264);
   copyFileSync(join(folder, 'c0.mp4'), join(folder, 'again.mp4'));
   let server: ServerProcess = await spawnServer(data, card);
   const outing = await server.client.post<Outing>('/outings', { name: 'Soak', date: '2031-06-14' });

@@ -11,7 +11,7 @@ import { bake } from '@inkavo/core/program/bake';
 import { compile, tableOf } from '@inkavo/core/program/compile';
 import { pictureToRgb } from '@inkavo/core/program/cpu/gradePicture';
 import { decodeFrame } from '@inkavo/media/frames/rest';
-import { frameSums, make, sourceOf, TAGS_709, workFolder } from '@inkavo/media/testClips';
+import { frameSums, make, QUICK_H264, sourceOf, TAGS_709, workFolder } from '@inkavo/media/testClips';
 
 const folder = workFolder();
 const file = (name: string): string => join(folder, name);
@@ -25,15 +25,7 @@ const inkavo = (...args: string[]) => {
 const steps = [newStep('range', 'r', { black: -0.05 }), newStep('saturation', 's', { amount: 1.5 })];
 
 beforeAll(() => {
-  make(file('clip.mp4'), 'testsrc2=size=320x180:rate=25:duration=1', [
-    '-c:v',
-    'libx264',
-    '-preset',
-    'ultrafast',
-    '-pix_fmt',
-    'yuv420p',
-    ...TAGS_709,
-  ]);
+  make(file('clip.mp4'), 'testsrc2=size=320x180:rate=25:duration=1', QUICK_H264);
   writeFileSync(file('grade.json'), writeGrade(gradeOf(steps)));
   writeFileSync(file('none.json'), writeGrade(gradeOf([])));
 });

@@ -1,7 +1,7 @@
 import type { Page } from 'playwright-core';
 import type { Step } from '@inkavo/core/model/grade';
 import type { Clip } from '@inkavo/core/model/outing';
-import { make, TAGS_709, workFolder } from '@inkavo/media/testClips';
+import { make, QUICK_H264, workFolder } from '@inkavo/media/testClips';
 import { join } from 'node:path';
 import { writeFileSync } from 'node:fs';
 import { until } from '@inkavo/server/testServer';
@@ -146,15 +146,7 @@ test('at every size nothing of the bench is cut off and the tray needs no scroll
 
 test('files chosen on the device are sent; a broken one is refused with a sentence', async () => {
   const folder = workFolder();
-  make(join(folder, 'phone_clip.mp4'), 'testsrc2=size=640x360:rate=30:duration=1', [
-    '-c:v',
-    'libx264',
-    '-preset',
-    'ultrafast',
-    '-pix_fmt',
-    'yuv420p',
-    ...TAGS_709,
-  ]);
+  make(join(folder, 'phone_clip.mp4'), 'testsrc2=size=640x360:rate=30:duration=1', QUICK_H264);
   writeFileSync(join(folder, 'broken.mp4'), 'this is no video');
   await page.goto(`${house.running.address}/outing/${bank.outingId}`);
   await page.getByRole('button', { name: 'Bring in' }).click();
@@ -223,15 +215,7 @@ test('clips of a camera change places by their grip, and the place is kept', asy
     ['one', 320],
     ['two', 352],
   ] as const) {
-    make(join(folder, `${name}.mp4`), `testsrc2=size=${size}x180:rate=30:duration=0.4`, [
-      '-c:v',
-      'libx264',
-      '-preset',
-      'ultrafast',
-      '-pix_fmt',
-      'yuv420p',
-      ...TAGS_709,
-    ]);
+    make(join(folder, `${name}.mp4`), `testsrc2=size=${size}x180:rate=30:duration=0.4`, QUICK_H264);
   }
   await page
     .getByTestId('file-input')

@@ -49,6 +49,13 @@ const off = async (on: Page = page): Promise<void> => {
   await on.context().route('**/changes', (route) => route.abort());
   await on.context().route('**/events', (route) => route.abort());
 };
+/** Opens the clip and changes its black point off the network. */
+async function editOff(): Promise<void> {
+  await open();
+  await off();
+  await more('Black point');
+  await state(/on this device/);
+}
 const back = (on: Page = page) => on.context().unroute('**/changes');
 /** What lies on the device, by its keys. */
 const onDevice = (on: Page = page) =>
@@ -97,10 +104,7 @@ test.each(Object.entries(SIZES))(
 );
 
 test('a reload while the question stands asks it again; the other answer takes the other’s step', async () => {
-  await open();
-  await off();
-  await more('Black point');
-  await state(/on this device/);
+  await editOff();
   await theirs({ black: -0.1 });
   await back();
   await page.getByText('Changed in two places').waitFor();
@@ -114,10 +118,7 @@ test('a reload while the question stands asks it again; the other answer takes t
 });
 
 test('put off, the question is asked again by a tap, and later edits are kept with the answer', async () => {
-  await open();
-  await off();
-  await more('Black point');
-  await state(/on this device/);
+  await editOff();
   await theirs({ black: -0.1 });
   await back();
   await page.getByRole('button', { name: 'Close' }).click();
@@ -130,10 +131,7 @@ test('put off, the question is asked again by a tap, and later edits are kept wi
 });
 
 test('edited off the network and closed; meanwhile only the camera is changed: opened again, both are there', async () => {
-  await open();
-  await off();
-  await more('Black point');
-  await state(/on this device/);
+  await editOff();
   const context = page.context();
   await page.close();
   await house.client.setSteps(clip.id, { camera: [newStep('balance', 'camera-balance')] });
@@ -205,10 +203,7 @@ test('two pages off the network edit different steps of one clip: neither delete
 });
 
 test('a clip that was left off the network is sent from the outing, without being opened again', async () => {
-  await open();
-  await off();
-  await more('Black point');
-  await state(/on this device/);
+  await editOff();
   await page.getByRole('button', { name: 'Back to the outing' }).click();
   await page.getByText(/Edits of a clip wait on this device/).waitFor();
   await back();
@@ -218,10 +213,7 @@ test('a clip that was left off the network is sent from the outing, without bein
 });
 
 test('what a page left behind is sent by another one that is opened anywhere', async () => {
-  await open();
-  await off();
-  await more('Black point');
-  await state(/on this device/);
+  await editOff();
   const context = page.context();
   await page.close();
   await context.unroute('**/changes');
@@ -231,10 +223,7 @@ test('what a page left behind is sent by another one that is opened anywhere', a
 });
 
 test('a conflict of a clip that is not open can be decided where one is', async () => {
-  await open();
-  await off();
-  await more('Black point');
-  await state(/on this device/);
+  await editOff();
   await theirs({ black: -0.1 });
   await page.getByRole('button', { name: 'Back to the outing' }).click();
   await back();

@@ -61,6 +61,9 @@ export const TAGS_709 = [
   'bt709',
 ];
 
+/** A plain 8-bit H.264 file, made quickly. */
+export const QUICK_H264 = ['-c:v', 'libx264', '-preset', 'ultrafast', '-pix_fmt', 'yuv420p', ...TAGS_709];
+
 /** Copies a file with the note that it is to be shown turned by 90°. */
 export function turn(from: string, to: string): void {
   execFileSync('ffmpeg', ['-loglevel', 'error', '-y', '-i', from, '-c', 'copy', '-metadata:s:v', 'rotate=90', to]);

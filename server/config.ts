@@ -17,7 +17,7 @@ export interface Config {
   strict?: boolean;
 }
 
-/** Room for edits while a disk is being cleared: a change of steps takes about 10 KB in the database and its log. */
+/** Room for edits while a disk is being cleared. Chosen by judgement: far more than the database and its log grow by. */
 export const RESERVE = 256 << 20;
 
 /** The folder of the repository; the server runs from its source in tests, and from `dist/` otherwise. */

@@ -206,7 +206,7 @@ describe('a disk that is full', () => {
       rmSync(filler);
       expect((await at.server.client.setSteps(clip.id, { clip: [newStep('range', 's')] })).status).toBe(200);
       await at.server.client.post(`/jobs/${refused.id}/again`);
-      expect((await ended(at, refused.id)).state).toMatch(/done|failed/);
+      expect((await ended(at, refused.id)).state).toBe('done');
       expect(await at.server.stop()).toBe(0);
       rmSync(data, { recursive: true });
     },

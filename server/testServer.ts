@@ -6,7 +6,7 @@ import { changeOf, type ChangeAnswer } from '@inkavo/core/model/change';
 import type { StepLists } from '@inkavo/core/model/lists';
 import type { Camera, Clip, Outing } from '@inkavo/core/model/outing';
 import type { Problem } from '@inkavo/core/model/problem';
-import { make, TAGS_709 } from '@inkavo/media/testClips';
+import { make, QUICK_H264 } from '@inkavo/media/testClips';
 
 /** Talks to a server as a page does. */
 export class Client {
@@ -58,9 +58,8 @@ export function makeCard(): string {
   const card = tempFolder();
   const folder = join(card, 'DCIM', 'TEST_CAMERA');
   mkdirSync(folder, { recursive: true });
-  const h264 = ['-c:v', 'libx264', '-preset', 'ultrafast', '-pix_fmt', 'yuv420p', ...TAGS_709];
-  make(join(folder, 'short.mp4'), 'testsrc2=size=320x180:rate=25:duration=1', h264);
-  make(join(folder, 'long.mp4'), 'testsrc2=size=1280x720:rate=30:duration=12', h264);
+  make(join(folder, 'short.mp4'), 'testsrc2=size=320x180:rate=25:duration=1', QUICK_H264);
+  make(join(folder, 'long.mp4'), 'testsrc2=size=1280x720:rate=30:duration=12', QUICK_H264);
   return card;
 }
 

@@ -17,7 +17,7 @@ const percent = (v: number, digits = 0): string => `${(v * 100).toFixed(digits)}
 /** Shares below this are called nothing. */
 const NOTHING = 0.0005;
 
-/** Of the frame pressed flat, a share that is worth mending; a sun and what lies around it are less. */
+/** Of the frame pressed flat, a share that is worth mending. Chosen by judgement: a sun and its glow may be less. */
 export const MUCH_PRESSED = 0.05;
 
 /** What the ends cost: lost in the file, lost by the grade, pressed flat; and what lies out of range in the file. */

@@ -40,9 +40,8 @@ export type ThreadTask =
       frameSeconds: number;
     };
 
-/** What a thread says: its end of the pipe is open; its work is done to the end, or to where it was stopped. */
-export type ThreadNote = 'open' | 'done';
-const say = (note: ThreadNote): void => parentPort?.postMessage(note);
+/** What a thread says when its work is done to the end, or to where it was stopped. */
+export type ThreadNote = 'done';
 
 /** Niceness of the threads: a server that exports must still answer. */
 const BACKGROUND = 10;
@@ -51,7 +50,6 @@ export type GradeTask = ThreadTask & { role: 'grade' };
 
 function read(task: Extract<ThreadTask, { role: 'read' }>, ring: Ring): void {
   const fd = openSync(task.pipe, 'r');
-  say('open');
   try {
     for (let k = 0; ; k += 1) {
       if (!ring.waitFor(k, FREE)) return;
@@ -71,7 +69,6 @@ function read(task: Extract<ThreadTask, { role: 'read' }>, ring: Ring): void {
 
 function write(task: Extract<ThreadTask, { role: 'write' }>, ring: Ring): void {
   const fd = openSync(task.pipe, 'w');
-  say('open');
   try {
     for (let k = 0; ring.waitFor(k, DONE); k += 1) {
       const source = new Uint8Array(task.ring.memory.buffer, task.ring.output[k % task.ring.output.length], task.bytes);
@@ -109,7 +106,7 @@ async function work(): Promise<void> {
   else if (task.role === 'write') write(task, ring);
   // The engine is loaded only where it is needed: a thread that moves bytes is there at once.
   else (await import('./gradeFrames')).gradeFrames(task, ring);
-  say('done');
+  parentPort?.postMessage('done' satisfies ThreadNote);
 }
 
 void work();

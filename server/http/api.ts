@@ -54,11 +54,12 @@ export class Api {
     operation: Operation<P, Q, B>,
     handle: (asked: Asked<z.infer<P>, z.infer<Q>, z.infer<B>>) => Promise<void> | void,
   ): void {
-    this.operations.push(operation as unknown as AnyOperation);
+    const known = operation as unknown as AnyOperation;
+    this.operations.push(known);
     const { method, path, params, query, body, answers, reader } = operation;
     const handler: RequestHandler = async (req, res) => {
       const answer = (status: number, value?: unknown): void => {
-        if (this.strict) mustMatch(operation as unknown as AnyOperation, status, value);
+        if (this.strict) mustMatch(known, status, value);
         // Data changes at any moment. The tag is that of what can be changed, not of all that is answered with it.
         res.status(status).set('Cache-Control', 'no-store');
         delete req.headers['if-none-match'];

@@ -139,6 +139,8 @@ export class Runner {
       await this.fail(job.id, payload, signal.aborted ? signal.reason : error);
     } finally {
       stopWatch();
+      // Given up while the disk was full, it is put back as soon as there is room.
+      this.room.fillBallast().catch(() => undefined);
     }
   }
 

@@ -67,7 +67,7 @@ function explainFileError(error: unknown, from: string): unknown {
   return error;
 }
 
-/** Bytes of an export for each byte of the original's part, at most, by experience with the formats (lossless: of noise). */
+/** Bytes of an export for each byte of the original: rough estimates; the watch over the disk sees to the rest. */
 const GROWTH = { h264: 2, h265: 2, ffv1: 12 } as const;
 
 /** The work behind each kind of job. */

@@ -50,11 +50,10 @@ export interface NewJob {
   /** Left out: a new one. A job whose id is there already is not added again. */
   id?: string;
   payload: Payload;
+  /** What a person calls it; the file of an export is named after it. */
   title: string;
   outingId?: string;
   clipId?: string;
-  /** What the file of an export is named after; made unique here. Left out: the title. */
-  fileName?: string;
 }
 
 const jobOf = (row: JobRow): Job => {
@@ -123,7 +122,7 @@ export class JobStore {
   }
 
   /** Adds a job within a transaction. Resolves with its id. */
-  async insert({ id = randomUUID(), payload, title, outingId, clipId, fileName }: NewJob, trx: Knex.Transaction) {
+  async insert({ id = randomUUID(), payload, title, outingId, clipId }: NewJob, trx: Knex.Transaction) {
     await trx('jobs')
       .insert({
         id,
@@ -133,7 +132,7 @@ export class JobStore {
         outing_id: outingId ?? null,
         clip_id: clipId ?? null,
         payload: JSON.stringify(payload),
-        file_name: payload.kind === 'export' ? await this.freeName(trx, fileName ?? title, payload) : null,
+        file_name: payload.kind === 'export' ? await this.freeName(trx, title, payload) : null,
         created_at: Date.now() / 1000,
       })
       .onConflict('id')
@@ -219,7 +218,7 @@ export class JobStore {
     return payloadSchema.parse(JSON.parse(row.payload));
   }
 
-  /** State of the import that was made for an upload; undefined: there is none. */
+  /** State of a job; undefined: there is none of this id. */
   async stateOf(id: string): Promise<Job['state'] | undefined> {
     return (await this.db<JobRow>('jobs').where({ id }).first('state'))?.state;
   }

@@ -29,7 +29,7 @@ function keepWords({ state, reason, onDevice }: ReturnType<typeof useKeep.getSta
 /** The words, and what can be done about it by a tap. */
 function KeepState() {
   const keep = useKeep();
-  const { state, reason, question } = keep;
+  const { state, reason } = keep;
   const calm = state === 'kept' || (state === 'keeping' && keep.onDevice);
   const act = (): void => {
     if (state === 'asked') keeper.ask();
@@ -48,11 +48,11 @@ function KeepState() {
           { title: 'Close', run: () => dropMessage('refused') },
         ],
       });
-    if (state === 'waiting') void keeper.flush();
+    if (state === 'waiting' || state === 'keeping') void keeper.flush();
   };
   useEffect(() => {
     if (state !== 'refused') dropMessage('refused');
-  }, [state, question]);
+  }, [state]);
   return (
     <Pressable
       role="button"
