@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import type { Step } from '@inkavo/core/model/grade';
 import { bake } from '@inkavo/core/program/bake';
 import { compile, tableOf } from '@inkavo/core/program/compile';
-import { CARD } from '@inkavo/demo/main';
+import { CARD } from '@inkavo/demo/folder';
 import { probe } from '@inkavo/media/codec';
 import { exportClip } from '@inkavo/media/export/exportClip';
 import { EIGHT, median, ms, ONE, TWELVE } from './grades';
@@ -52,7 +52,7 @@ export async function benchExport(): Promise<void> {
   const original = join(CARD, 'QUADCOPTER', 'channel_east_03.mp4');
   if (!existsSync(original)) throw new Error('The demo footage is needed: npm run demo:footage');
   const clip = join(folder, 'ten-seconds.mp4');
-  ffmpeg(['-stream_loop', '1', '-i', original, '-t', '10', '-c', 'copy', '-an', clip]);
+  ffmpeg(['-stream_loop', '2', '-i', original, '-t', '10', '-c', 'copy', '-an', clip]);
   const cube = join(folder, 'grade.cube');
   writeFileSync(cube, cubeText(EIGHT));
   const source = { path: clip, ...(await probe(clip)) };

@@ -2,7 +2,7 @@ import { execFileSync, spawnSync } from 'node:child_process';
 import { existsSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { CARD } from '@inkavo/demo/main';
+import { CARD } from '@inkavo/demo/folder';
 
 /**
  * Most memory that an export takes in its own process, for a clip and for one ten times as long: frames pass through

@@ -1,66 +1,44 @@
 import { spawn } from 'node:child_process';
-import { createHash } from 'node:crypto';
-import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { existsSync } from 'node:fs';
 import { join } from 'node:path';
+import { FIRST_CLIPS, type DemoClip } from './catalogue';
+import { CARD, freshFolder } from './folder';
 import { renderScene } from './render';
-import { SCENES } from './scenes';
+import { sceneOf } from './scenes';
 
-/** Where the footage lies: `card` is laid out as a memory card. */
-export const FOOTAGE = process.env.INKAVO_FOOTAGE ?? join(__dirname, 'footage');
-export const CARD = join(FOOTAGE, 'card', 'DCIM');
-
-/** A digest of everything the pictures depend on, so that they are made again when it changes. */
-function sourceDigest(): string {
-  const hash = createHash('sha256');
-  const folders = [
-    __dirname,
-    join(__dirname, 'scenes'),
-    join(__dirname, '../core/colour'),
-    join(__dirname, '../core/model'),
-  ];
-  const files = folders.flatMap((d) =>
-    readdirSync(d)
-      .filter((f) => f.endsWith('.ts') && !f.includes('.test.'))
-      .map((f) => join(d, f)),
-  );
-  const relevant = files.filter((f) => !/demo\/main\.ts$|lab\.ts$|difference\.ts$|model\/(?!profile)/.test(f));
-  relevant.push(join(__dirname, 'known/spectra.ts'), join(__dirname, '../core/steps/water/waters.ts'));
-  for (const f of relevant.sort()) hash.update(readFileSync(f));
-  return hash.digest('hex');
-}
-
-/** Renders the footage unless it is there already and current. Two scenes at a time, each in a process of its own. */
-export async function ensureFootage(say: (line: string) => void): Promise<void> {
-  const stampFile = join(FOOTAGE, 'made-from');
-  const digest = sourceDigest();
-  if (existsSync(stampFile) && readFileSync(stampFile, 'utf8') === digest) return say('The demo footage is there.');
-  rmSync(FOOTAGE, { recursive: true, force: true });
-  mkdirSync(CARD, { recursive: true });
-  say('Rendering the demo footage, once (three to four minutes) …');
-  const waiting = [...SCENES];
+/** Renders clips that are not there, two at a time, each in a process of its own. */
+async function ensure(clips: readonly DemoClip[]): Promise<void> {
+  freshFolder();
+  const waiting = clips.filter(({ folder, file }) => !existsSync(join(CARD, folder, file)));
+  if (waiting.length === 0) return console.log('The demo footage is there.');
+  console.log('Rendering the demo footage, once (two to three minutes) …');
   const work = async (): Promise<void> => {
-    for (let scene = waiting.shift(); scene; scene = waiting.shift()) {
-      const { file } = scene;
+    for (let clip = waiting.shift(); clip; clip = waiting.shift()) {
+      const { file } = clip;
       const started = Date.now();
       await new Promise<void>((resolve, reject) => {
-        const child = spawn(process.execPath, ['--require', 'tsx/cjs', __filename, file], {
-          stdio: 'inherit',
-          env: process.env,
+        const child = spawn(process.execPath, [...process.execArgv, process.argv[1], file], {
+          stdio: ['ignore', 'ignore', 'inherit'],
         });
         child.on('close', (code) => (code === 0 ? resolve() : reject(new Error(`Rendering ${file} failed.`))));
       });
-      say(`  ${file}: ${((Date.now() - started) / 1000).toFixed(0)} s`);
+      console.log(`  ${file}: ${((Date.now() - started) / 1000).toFixed(0)} s`);
     }
   };
   await Promise.all([work(), work()]);
-  writeFileSync(stampFile, digest);
 }
 
-if (require.main === module) {
-  const only = SCENES.find((s) => s.file === process.argv[2]);
-  const work = only ? renderScene(only, CARD) : ensureFootage((line) => console.log(line));
-  work.catch((error: Error) => {
-    console.error(error.message);
-    process.exitCode = 1;
-  });
+/**
+ * `main` renders the first clip of each camera; `main --fresh` only makes sure that nothing out of date lies there;
+ * `main FILE` renders one clip and writes how far it is, 0–1, line by line.
+ */
+async function run(argument: string | undefined): Promise<void> {
+  if (argument === undefined) return ensure(FIRST_CLIPS);
+  if (argument === '--fresh') return freshFolder();
+  await renderScene(sceneOf(argument), CARD, (share) => console.log(share.toFixed(3)));
 }
+
+run(process.argv[2]).catch((error: Error) => {
+  console.error(error.message);
+  process.exitCode = 1;
+});

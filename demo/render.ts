@@ -3,7 +3,7 @@ import { mkdirSync, renameSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { hash, noiseTile } from './noise';
 import { makeFrame, type Frame } from './plate';
-import { depthAt, WATER } from './scenes/dive';
+import { DIVE_OFFSET } from './catalogue';
 import type { Scene } from './scenes';
 
 const TILE = 1 << 20;
@@ -38,6 +38,7 @@ function pack(frame: Frame, scene: Scene, tile: Float32Array, i: number): Buffer
 
 const CODECS: Record<Scene['codec'], string[]> = {
   h264: ['-c:v', 'libx264', '-preset', 'veryfast', '-crf', '15', '-g', '30', '-bf', '2'],
+  // About the bitrate of a drone's camera at 4K (common practice: 60 to 100 Mbit/s), so that reading it is as much work.
   hevc: [
     '-c:v',
     'libx265',
@@ -46,12 +47,12 @@ const CODECS: Record<Scene['codec'], string[]> = {
     '-tag:v',
     'hvc1',
     '-x265-params',
-    'log-level=error:crf=16:keyint=30:bframes=0',
+    'log-level=error:bitrate=26000:keyint=30:bframes=0',
   ],
 };
 
-/** Renders a scene onto the card folder and writes its truth beside it. */
-export async function renderScene(scene: Scene, card: string): Promise<void> {
+/** Renders a scene onto the card folder and writes its truth beside it; says how far it is, 0–1. */
+export async function renderScene(scene: Scene, card: string, progress: (share: number) => void): Promise<void> {
   const path = join(card, scene.folder, scene.file);
   mkdirSync(dirname(path), { recursive: true });
   const part = `${path}.part`;
@@ -123,6 +124,7 @@ export async function renderScene(scene: Scene, card: string): Promise<void> {
   const tile = noiseTile(TILE, 5);
   for (let i = 0; i < scene.frames; i += 1) {
     fill(i, frame);
+    if (i % 8 === 0) progress(i / scene.frames);
     if (!child.stdin.write(pack(frame, scene, tile, i)))
       await new Promise((resolve) => child.stdin.once('drain', resolve));
   }
@@ -143,27 +145,27 @@ function writeTruth(scene: Scene, path: string): void {
     patches: Array.from({ length: scene.frames }, (_, i) => i)
       .filter((i) => i % 15 === 0)
       .map((i) => ({ frame: i, places: scene.patches(i) })),
-    ...(scene.folder === 'DIVE_HOUSING'
+    ...(scene.dive
       ? {
-          water: WATER,
+          water: scene.dive.water,
           depth: Array.from({ length: scene.frames / 15 }, (_, k) => ({
             frame: k * 15,
-            metres: depthAt((k * 15) / scene.fps),
+            metres: scene.dive!.depthAt((k * 15) / scene.fps),
           })),
         }
       : {}),
   };
   writeFileSync(path.replace(/\.mp4$/, '.truth.json'), `${JSON.stringify(truth, null, 1)}\n`);
-  if (scene.folder === 'DIVE_HOUSING') writeFileSync(path.replace(/\.mp4$/, '.uddf'), diveLog());
+  // The log lies beside the clip that shows the whole descent.
+  if (scene.dive && scene.patches(0).length > 0)
+    writeFileSync(path.replace(/\.mp4$/, '.uddf'), diveLog(scene.dive.depthAt));
 }
 
-/** Second of the dive at which the clip begins, and how long the dive is. */
-export const DIVE_OFFSET = 94;
 const DIVE_SECONDS = 420;
 const SAMPLE_SECONDS = 2;
 
 /** Depth over the whole dive: down to where the clip begins, along with it, about there for a while, and up again. */
-function diveDepth(seconds: number): number {
+function diveDepth(depthAt: (seconds: number) => number, seconds: number): number {
   const inClip = seconds - DIVE_OFFSET;
   if (inClip < 0) return Math.max(0, depthAt(0) * Math.min(1, seconds / 60));
   if (inClip < 8) return depthAt(inClip);
@@ -172,10 +174,10 @@ function diveDepth(seconds: number): number {
 }
 
 /** The dive as a log that goes with the clip (UDDF 3.2: metres, seconds, kelvin). */
-function diveLog(): string {
+function diveLog(depthAt: (seconds: number) => number): string {
   const waypoints = Array.from({ length: DIVE_SECONDS / SAMPLE_SECONDS + 1 }, (_, i) => {
     const t = i * SAMPLE_SECONDS;
-    const z = diveDepth(t);
+    const z = diveDepth(depthAt, t);
     return `          <waypoint><depth>${z.toFixed(2)}</depth><divetime>${t}</divetime><temperature>${(287.4 - 0.12 * z).toFixed(2)}</temperature></waypoint>`;
   });
   return [
@@ -184,7 +186,7 @@ function diveLog(): string {
     '  <profiledata>',
     '    <repetitiongroup id="saltmark">',
     '      <dive id="mooring-block">',
-    '        <informationbeforedive><datetime>2026-06-14T10:12:00</datetime></informationbeforedive>',
+    '        <informationbeforedive><datetime>2031-06-14T09:18:00</datetime></informationbeforedive>',
     '        <samples>',
     ...waypoints,
     '        </samples>',

@@ -14,7 +14,7 @@ import { fileEnds } from '@inkavo/core/scopes/statistics';
 import { pickNeutral } from '@inkavo/core/steps/balance/pick';
 import { probe } from '@inkavo/media/codec';
 import { decodeFrame } from '@inkavo/media/frames/rest';
-import { CARD } from './main';
+import { CARD } from './folder';
 import type { PatchPlace } from './patches';
 import { SCENES } from './scenes';
 

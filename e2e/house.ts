@@ -47,7 +47,7 @@ export async function openHouse(): Promise<House> {
       return page;
     },
     async clips(...names) {
-      const { outing } = await client.post<{ outing: Outing }>('/demo');
+      const { outing } = await client.post<{ outing: Outing }>('/demo', { load: false });
       const { files } = await client.get<{ files: { path: string }[] }>('/card');
       const paths = files.map((f) => f.path).filter((p) => names.some((n) => p.includes(n)));
       await client.post(`/outings/${outing.id}/import`, { paths });

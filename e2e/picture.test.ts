@@ -58,7 +58,7 @@ function makeCube(folder: string): string {
 }
 
 async function bringIn(path: string): Promise<Clip> {
-  const { outing } = await house.client.post<{ outing: Outing }>('/demo');
+  const { outing } = await house.client.post<{ outing: Outing }>('/demo', { load: false });
   await page.goto(`${house.running.address}/outing/${outing.id}`);
   await page.getByRole('button', { name: 'Bring in', exact: true }).click();
   await page.getByTestId('file-input').setInputFiles(path);

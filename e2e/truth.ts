@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import { ciede2000 } from '@inkavo/core/colour/difference';
 import { encodedToLab, linearToLab } from '@inkavo/core/colour/lab';
 import type { Vec3 } from '@inkavo/core/colour/matrix';
-import { CARD } from '@inkavo/demo/main';
+import { CARD } from '@inkavo/demo/folder';
 import type { PatchPlace } from '@inkavo/demo/patches';
 import { SCENES } from '@inkavo/demo/scenes';
 

@@ -9,6 +9,7 @@ const options = {
   entryPoints: {
     server: 'server/main.ts',
     inkavo: 'cli/main.ts',
+    demo: 'demo/main.ts',
     'threads/export': 'media/export/thread.ts',
     'threads/tasks': 'media/threads/program.ts',
   },

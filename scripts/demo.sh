@@ -1,8 +1,7 @@
 #!/usr/bin/env bash
-# Sets up what is missing, renders the demo footage once, and starts the server with the built application.
+# Sets up what is missing and starts the server with the demo; its footage is rendered while the page is up already.
 set -euo pipefail
 cd "$(dirname "$0")/.."
 bash scripts/setup.sh
-bash scripts/build.sh
-npm run --silent demo:footage
-exec node dist/server.cjs
+node dist/demo.cjs --fresh
+INKAVO_DEMO=1 exec node dist/server.cjs

@@ -1,9 +1,11 @@
 #!/usr/bin/env bash
-# Installs what is missing: Debian packages (ffmpeg; with "chromium" as an argument also the browser) and npm packages.
+# Installs what is missing and builds: Debian packages (ffmpeg; with "chromium" as an argument also the browser), npm
+# packages, the compiled database driver, kernel, server and application. What can, goes on side by side.
 set -euo pipefail
 cd "$(dirname "$0")/.."
 
 say() { printf '\033[1m%s\033[0m\n' "$*"; }
+took() { say "  $1: $((SECONDS - $2)) s"; }
 
 major=$(node -p 'process.versions.node.split(".")[0]' 2>/dev/null || echo 0)
 if [ "$major" -lt 20 ]; then
@@ -11,27 +13,49 @@ if [ "$major" -lt 20 ]; then
   exit 1
 fi
 
+driver=node_modules/better-sqlite3/build/Release/better_sqlite3.node
 packages=()
 command -v ffmpeg >/dev/null && command -v ffprobe >/dev/null || packages+=(ffmpeg)
 for wanted in "$@"; do command -v "$wanted" >/dev/null || packages+=("$wanted"); done
-# The database's addon is compiled when it is installed.
-if [ ! -d node_modules/better-sqlite3/build ]; then
+if [ ! -f "$driver" ]; then
   command -v python3 >/dev/null || packages+=(python3)
   command -v make >/dev/null || packages+=(make)
   command -v g++ >/dev/null || packages+=(g++)
 fi
-if [ "${#packages[@]}" -gt 0 ]; then
-  say "Installing from Debian: ${packages[*]}"
-  root=()
+debian() {
+  local root=()
   [ "$(id -u)" -eq 0 ] || root=(sudo)
   "${root[@]}" apt-get update -qq
   DEBIAN_FRONTEND=noninteractive "${root[@]}" apt-get install -y -qq --no-install-recommends "${packages[@]}" >/dev/null
+}
+apt=
+if [ "${#packages[@]}" -gt 0 ]; then
+  say "Installing from Debian: ${packages[*]} …"
+  # A password is asked for now, not from the background.
+  [ "$(id -u)" -eq 0 ] || sudo -v
+  debian &
+  apt=$!
 fi
 
 stamp=node_modules/.installed-from
 digest=$(sha256sum package-lock.json | cut -d' ' -f1)
 if [ ! -f "$stamp" ] || [ "$(cat "$stamp")" != "$digest" ]; then
-  say 'Installing npm packages (the database is compiled: a few minutes) …'
-  npm ci --no-audit --no-fund --loglevel=error
-  echo "$digest" > "$stamp"
+  say 'Installing npm packages …'
+  from=$SECONDS
+  npm ci --ignore-scripts --no-audit --no-fund --loglevel=error
+  echo "$digest" >"$stamp"
+  took 'npm packages' "$from"
 fi
+[ -z "$apt" ] || wait "$apt"
+
+compiled=
+if [ ! -f "$driver" ]; then
+  say 'Compiling the database driver beside the build …'
+  log=$(mktemp)
+  npm rebuild better-sqlite3 --loglevel=error >"$log" 2>&1 &
+  compiled=$!
+fi
+from=$SECONDS
+bash scripts/build.sh
+took 'build' "$from"
+[ -z "$compiled" ] || wait "$compiled" || { cat "$log" >&2; exit 1; }

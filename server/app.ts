@@ -7,10 +7,12 @@ import { closeThreads, warmThreads } from '@inkavo/media/threads/pool';
 import { Library, RESERVE, type Config } from './config';
 import { openDatabase } from './db/connect';
 import { lockFolder } from './db/lock';
+import { openDemo } from './demo/load';
 import { Events } from './events';
 import { Frames } from './frames';
 import { Api } from './http/api';
 import { answerErrors, HttpError, limitDepth, ownPagesOnly } from './http/problems';
+import { Purge } from './jobs/purge';
 import { Runner } from './jobs/runner';
 import { Uploads } from './jobs/uploads';
 import { makeWorkers, onGivenUp } from './jobs/workers';
@@ -23,11 +25,13 @@ import { jobRoutes } from './routes/jobs';
 import { lutRoutes } from './routes/luts';
 import { outingRoutes } from './routes/outings';
 import { readingRoutes } from './routes/reading';
+import { removedRoutes } from './routes/removed';
 import { ChangeStore } from './stores/changes';
 import { ClipStore } from './stores/clips';
 import { JobStore } from './stores/jobs';
 import { LutStore } from './stores/luts';
 import { OutingStore } from './stores/outings';
+import { RemovedStore } from './stores/removed';
 
 const LOOPBACK = ['127.0.0.1', '::1', 'localhost'];
 
@@ -89,23 +93,31 @@ async function makeParts(config: Config, library: Library): Promise<{ parts: Par
     new JobStore(db),
   ];
   const luts = new LutStore(db, library.lut);
+  const removed = new RemovedStore(db);
+  const purge = new Purge(library, removed, clips);
   const events = new Events();
   const wake = (): void => runner.wake();
-  const workers = makeWorkers({ library, outings, clips, jobs, luts, events, room, wake });
+  const workers = makeWorkers({ library, outings, clips, jobs, luts, events, room, renderer: config.renderer, wake });
   const runner: Runner = new Runner(jobs, workers, onGivenUp({ clips, events }), events, room);
 
   for (const payload of await jobs.recover())
     if (payload.kind === 'proxy') await clips.setProxy(payload.hash, 'failed');
   await new Uploads(library, jobs).recover();
   await changes.forgetOld();
+  await purge.start();
   await room.fillBallast();
   runner.wake();
+  if (config.demo && !(await outings.any())) await openDemo({ config, outings, luts, jobs, runner }, true);
   // Started now, a reading or an export that is asked for need not wait for its thread.
   setImmediate(warmThreads);
   setImmediate(warmExports);
   return {
-    parts: { config, library, outings, clips, changes, jobs, luts, runner, events, frames: new Frames(), room },
+    parts: {
+      ...{ config, library, outings, clips, changes, jobs, luts, runner, events, room, removed, purge },
+      frames: new Frames(),
+    },
     async closeParts() {
+      purge.close();
       await runner.close();
       await closeThreads();
       await db.destroy();
@@ -128,6 +140,7 @@ function makeApplication(parts: Parts): { application: express.Express; descript
   lutRoutes(api, parts);
   cardRoutes(api, parts);
   jobRoutes(api, parts);
+  removedRoutes(api, parts);
   demoRoutes(api, parts);
   const description = api.describe();
 

@@ -1,4 +1,4 @@
-import { mkdirSync, readdirSync, rmSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, rmSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 
 /** Where the server keeps things and on which address it listens. */
@@ -13,6 +13,10 @@ export interface Config {
   app: string | undefined;
   /** Bytes of the disk that work leaves free for the database. Default: {@link RESERVE}. */
   reserve?: number;
+  /** Opens the demo in a library that never held an outing. */
+  demo?: boolean;
+  /** The program that renders the demo's footage onto the card; undefined where there is none. */
+  renderer?: string;
   /** Checks every answer against its description, for tests. */
   strict?: boolean;
 }
@@ -31,6 +35,8 @@ export const configFromEnv = (env: NodeJS.ProcessEnv = process.env): Config => (
   card: resolve(env.INKAVO_CARD ?? join(root, 'demo/footage/card')),
   app: env.INKAVO_APP === 'none' ? undefined : resolve(env.INKAVO_APP ?? join(root, 'app/dist')),
   reserve: env.INKAVO_RESERVE ? Number(env.INKAVO_RESERVE) : RESERVE,
+  demo: env.INKAVO_DEMO === '1',
+  renderer: existsSync(join(root, 'dist/demo.cjs')) ? join(root, 'dist/demo.cjs') : undefined,
   strict: env.INKAVO_STRICT === '1',
 });
 
@@ -41,7 +47,7 @@ export class Library {
   readonly exports: string;
   /** For what is of use only while it is worked on. */
   readonly temporary: string;
-  private readonly media: string;
+  readonly originals: string;
   private readonly proxies: string;
   private readonly luts: string;
 
@@ -50,23 +56,28 @@ export class Library {
     this.uploads = join(data, 'uploads');
     this.exports = join(data, 'exports');
     this.temporary = join(data, 'temporary');
-    this.media = join(data, 'originals');
+    this.originals = join(data, 'originals');
     this.proxies = join(data, 'proxies');
     this.luts = join(data, 'luts');
     for (const folder of [...this.folders, this.temporary]) mkdirSync(folder, { recursive: true });
   }
 
   private get folders(): string[] {
-    return [this.uploads, this.exports, this.media, this.proxies, this.luts];
+    return [this.uploads, this.exports, this.originals, this.proxies, this.luts];
   }
   /** An original, stored by its content hash. */
-  original = (hash: string): string => join(this.media, hash);
+  original = (hash: string): string => join(this.originals, hash);
   /** A file on its way in, before its hash is known. */
-  incoming = (jobId: string): string => join(this.media, `${jobId}.part`);
+  incoming = (jobId: string): string => join(this.originals, `${jobId}.part`);
   proxy = (hash: string): string => join(this.proxies, `${hash}.mp4`);
   strip = (hash: string): string => join(this.proxies, `${hash}.jpg`);
   lut = (id: string): string => join(this.luts, id);
   export = (name: string): string => join(this.exports, name);
+
+  /** Removes an original with all that was made from it. */
+  removeMedia(hash: string): void {
+    for (const path of [this.proxy(hash), this.strip(hash), this.original(hash)]) rmSync(path, { force: true });
+  }
 
   /** Removes an upload with the note that the upload store keeps beside it. */
   removeUpload(path: string): void {

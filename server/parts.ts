@@ -1,6 +1,7 @@
 import type { Config, Library } from './config';
 import type { Events } from './events';
 import type { Frames } from './frames';
+import type { Purge } from './jobs/purge';
 import type { Runner } from './jobs/runner';
 import type { Room } from './room';
 import type { ChangeStore } from './stores/changes';
@@ -8,6 +9,7 @@ import type { ClipStore } from './stores/clips';
 import type { JobStore } from './stores/jobs';
 import type { LutStore } from './stores/luts';
 import type { OutingStore } from './stores/outings';
+import type { RemovedStore } from './stores/removed';
 
 /** What the routes work with. */
 export interface Parts {
@@ -22,4 +24,6 @@ export interface Parts {
   events: Events;
   frames: Frames;
   room: Room;
+  removed: RemovedStore;
+  purge: Purge;
 }

@@ -31,6 +31,8 @@ export const factsSchema = z.object({
   audio: z.object({ codec: z.string(), channels: z.number(), sampleRate: z.number() }).nullable(),
   bitrate: z.number().nonnegative(),
   recordedAt: z.string().nullable(),
+  /** The camera that the file's tags name. */
+  camera: z.string().nullable().default(null),
 });
 
 export type MediaFacts = z.infer<typeof factsSchema>;

@@ -6,7 +6,7 @@ export const JOB_STATES = ['waiting', 'running', 'done', 'failed', 'stopped'] as
 /** A piece of long work. It lives in the database, so it outlives a crash. */
 export const jobSchema = z.object({
   id: idSchema,
-  kind: z.enum(['import', 'proxy', 'export']),
+  kind: z.enum(['import', 'proxy', 'export', 'render']),
   state: z.enum(JOB_STATES),
   /** What a person calls it: a file or clip name. */
   title: z.string(),

@@ -80,9 +80,10 @@ export const clipPatch = z
     referenceFrame: frameSchema,
     /** Place among the outing's clips; between two others, a number between theirs. */
     position: z.number(),
-    /** Taken out of the outing; the file is kept and it can be put back. */
-    removed: z.boolean(),
   })
   .partial();
 
-export const cameraPatch = z.object({ setting: z.enum(SETTINGS).nullable() }).partial();
+export const cameraRequest = z.object({ name: nameSchema, kind: z.enum(CAMERA_KINDS).optional() });
+export const cameraPatch = z
+  .object({ name: nameSchema, kind: z.enum(CAMERA_KINDS), setting: z.enum(SETTINGS).nullable() })
+  .partial();

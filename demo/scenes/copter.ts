@@ -11,10 +11,10 @@ import type { Scene } from './types';
 const W = 3840;
 const H = 2160;
 const FPS = 30;
-const FRAMES = 180;
+const FRAMES = 120;
 const HORIZON = 700;
 /** Movement of the lowest row over the whole clip, pixels. */
-const TRAVEL = 560;
+const TRAVEL = 374;
 const HEIGHT_M = 38;
 const FOCAL = 2900;
 
@@ -22,7 +22,7 @@ const camera: CameraModel = {
   profile: PROFILES.find((p) => p.name === 'Drone log, 10 bit')!,
   depth: 10,
   sees: kelvinToXy({ kelvin: 5200, duv: 0.006 }),
-  noise: 2.2,
+  noise: 2.6,
   corners: 0,
   exposure: 1,
 };

@@ -11,34 +11,41 @@ import type { Scene } from './types';
 const W = 1920;
 const H = 1080;
 const FPS = 30;
-const FRAMES = 240;
 const EDGE = 330;
 
 const camera: CameraModel = { profile: STANDARD, depth: 8, sees: WHITES.D65, noise: 1.0, corners: 0, exposure: 1 };
 
-/** Green coastal water, between two of the published types. */
-export const WATER: Water = { types: ['C1', 'C3'], second: 0.25 };
+/** What differs between the clips of this camera. */
+interface Descent {
+  file: string;
+  frames: number;
+  water: Water;
+  /** Depth in metres at a time of the clip. */
+  depthAt(seconds: number): number;
+  /** Moves the bottom, so that each clip shows another place. */
+  along: number;
+  /** Whether the white slate is held into the first second. */
+  slate: boolean;
+}
+
 /** Distance at which nothing but water is seen, in metres. */
 const FAR = 60;
 
 /** Light on a white thing near by, and open water, at a depth: summed over wavelengths. */
-function waterAt(depth: number): { light: Vec3; veil: Vec3 } {
-  return { light: look(inWater(WATER, depth, 0), [1, 1, 1]), veil: inWater(WATER, depth, FAR).veil };
+function waterAt(water: Water, depth: number): { light: Vec3; veil: Vec3 } {
+  return { light: look(inWater(water, depth, 0), [1, 1, 1]), veil: inWater(water, depth, FAR).veil };
 }
 /** Loss of light on its way to the camera, per metre: it hardly changes with the depth. */
-const ACROSS = (() => {
-  const [near, away] = [look(inWater(WATER, 7, 0), [1, 1, 1]), inWater(WATER, 7, 2)];
+function lossAcross(water: Water): Vec3 {
+  const [near, away] = [look(inWater(water, 7, 0), [1, 1, 1]), inWater(water, 7, 2)];
   const seen = look({ ...away, veil: [0, 0, 0] }, [1, 1, 1]);
   return near.map((n, c) => Math.log(n / seen[c]) / 2) as Vec3;
-})();
-
-/** Depth in metres at a time of the clip: it goes down. */
-export const depthAt = (seconds: number): number => 5 + 5 * smoothstep(0.5, 7.5, seconds);
+}
 
 /** Bottom of shell sand, eelgrass and a mooring block: reflectance. */
-function bottom(x: number, y: number, out: Vec3): void {
+function bottom({ along, slate }: Descent, x: number, y: number, out: Vec3): void {
   const near = (y - EDGE) / (H - EDGE);
-  const px = ((x - W / 2) * 1.6) / (0.25 + near) + 4000;
+  const px = ((x - W / 2) * 1.6) / (0.25 + near) + 4000 + along;
   const pz = 900 / (0.12 + near);
   const sand = 0.62 + 0.3 * fractal(px / 60, pz / 40, 5, 3);
   const furrow = 0.9 + 0.14 * Math.sin(pz / 14 + 4 * fractal(px / 190, pz / 90, 2, 8));
@@ -48,6 +55,8 @@ function bottom(x: number, y: number, out: Vec3): void {
   const leaf = fractal(px / 12, pz / 60, 4, 25);
   const green: Vec3 = [0.1 * leaf, 0.24 * leaf, 0.05 * leaf];
   for (let i = 0; i < 3; i += 1) out[i] = mix(out[i], green[i], weed * 0.9);
+  // The block lies where the slate is held: other clips show the open bottom.
+  if (!slate) return;
   const bx = (x - 1390) / 190;
   const by = (y - 690) / 150;
   if (Math.abs(bx) < 1 && by > -1 && by < 1) {
@@ -67,32 +76,34 @@ const slateShift = (seconds: number): number =>
   seconds < 1 ? 0 : -Math.pow((seconds - 1) / (SLATE_SECONDS - 1), 2) * 1200;
 const SLATE_DISTANCE = 0.6;
 
-export const dive: Scene = {
+const sceneOf = (descent: Descent): Scene => ({
   folder: 'DIVE_HOUSING',
-  file: 'mooring_block_02.mp4',
+  file: descent.file,
   width: W,
   height: H,
   fps: FPS,
-  frames: FRAMES,
+  frames: descent.frames,
   codec: 'h264',
   camera,
   hum: 60,
   light: 1,
+  dive: descent,
   prepare() {
+    const across = lossAcross(descent.water);
     const count = W * H;
     const colour = new Float32Array(count * 3);
-    const across = new Float32Array(count * 3);
+    const left = new Float32Array(count * 3);
     const rgb: Vec3 = [0, 0, 0];
     for (let y = 0; y < H; y += 1) {
       // Distance to the bottom grows towards its edge; above there is open water.
       const distance = y <= EDGE ? 60 : Math.min(60, 2.1 / ((y - EDGE) / (H - EDGE) + 0.045));
       for (let x = 0; x < W; x += 1) {
         const p = (y * W + x) * 3;
-        if (y > EDGE) bottom(x, y, rgb);
+        if (y > EDGE) bottom(descent, x, y, rgb);
         else rgb[0] = rgb[1] = rgb[2] = 0;
         for (let c = 0; c < 3; c += 1) {
           colour[p + c] = rgb[c];
-          across[p + c] = Math.exp(-ACROSS[c] * distance);
+          left[p + c] = Math.exp(-across[c] * distance);
         }
       }
     }
@@ -103,8 +114,8 @@ export const dive: Scene = {
       lit: 0.6 + 0.8 * hash(k, 4, 81),
       phase: 6 * hash(k, 5, 81),
     })).sort((a, b) => a.foot - b.foot);
-    const bladeAcross = ACROSS.map((k) => Math.exp(-k * 1.6));
-    const slateAcross = ACROSS.map((k) => Math.exp(-k * SLATE_DISTANCE));
+    const bladeAcross = across.map((k) => Math.exp(-k * 1.6));
+    const slateAcross = across.map((k) => Math.exp(-k * SLATE_DISTANCE));
 
     const table = new Float32Array(16384);
     for (let i = 0; i < table.length; i += 1) table[i] = bt709.encode((i / table.length) * 1.25);
@@ -114,11 +125,10 @@ export const dive: Scene = {
 
     return (i, frame) => {
       const t = i / FPS;
-      const z = depthAt(t);
-      const { light, veil } = waterAt(z);
+      const { light, veil } = waterAt(descent.water, descent.depthAt(t));
       const gain = 0.5 / (light[1] * 0.5 + veil[1] * 0.5);
       layer.set(colour);
-      layerT.set(across);
+      layerT.set(left);
       const put = (x: number, y: number, r: number, g: number, b: number, thin: readonly number[]): void => {
         if (x < 0 || x >= W || y < 0 || y >= H) return;
         const p = (y * W + x) * 3;
@@ -136,7 +146,7 @@ export const dive: Scene = {
           }
         }
       }
-      if (t < SLATE_SECONDS) {
+      if (descent.slate && t < SLATE_SECONDS) {
         const move = Math.round(slateShift(t));
         for (let y = 0; y < SLATE.height; y += 1) {
           for (let x = 0; x < SLATE.width; x += 1) {
@@ -162,7 +172,7 @@ export const dive: Scene = {
           const p = (y * W + x) * 3;
           const sun = (x & 7) === 0 || x === 0 ? ray(x, y) : lastRay;
           lastRay = sun;
-          const shade = t < SLATE_SECONDS && layerT[p] === slateAcross[0] ? 1 : sun;
+          const shade = descent.slate && t < SLATE_SECONDS && layerT[p] === slateAcross[0] ? 1 : sun;
           const r = encode(gain * (layer[p] * light[0] * shade * layerT[p] + veil[0] * glow * (1 - layerT[p])));
           const g = encode(
             gain * (layer[p + 1] * light[1] * shade * layerT[p + 1] + veil[1] * glow * (1 - layerT[p + 1])),
@@ -182,7 +192,7 @@ export const dive: Scene = {
     };
   },
   patches: (i) =>
-    i / FPS < 1
+    descent.slate && i / FPS < 1
       ? placesOn(SLATE.left, SLATE.top, SLATE.width, SLATE.height)
           .slice(0, 1)
           .map((p) => ({
@@ -194,5 +204,33 @@ export const dive: Scene = {
             height: 130,
           }))
       : [],
-};
+});
 let lastRay = 1;
+
+/** Green coastal water, between two of the published types; it goes down. */
+export const dive = sceneOf({
+  file: 'mooring_block_02.mp4',
+  frames: 240,
+  water: { types: ['C1', 'C3'], second: 0.25 },
+  depthAt: (seconds) => 5 + 5 * smoothstep(0.5, 7.5, seconds),
+  along: 0,
+  slate: true,
+});
+/** The same water near the surface. */
+export const eelgrassShallow = sceneOf({
+  file: 'eelgrass_03.mp4',
+  frames: 90,
+  water: { types: ['C1', 'C3'], second: 0.25 },
+  depthAt: () => 3,
+  along: 5200,
+  slate: false,
+});
+/** Deeper down, where it is murkier. */
+export const eelgrassDeep = sceneOf({
+  file: 'eelgrass_05.mp4',
+  frames: 90,
+  water: { types: ['C1', 'C3'], second: 0.5 },
+  depthAt: (seconds) => 8 + seconds / 3,
+  along: 9100,
+  slate: false,
+});

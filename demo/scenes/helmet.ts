@@ -11,29 +11,43 @@ import type { Scene } from './types';
 const W = 1920;
 const H = 1080;
 const FPS = 60;
-const FRAMES = 360;
 const HORIZON = 430;
 const MARGIN = 90;
 
-const camera: CameraModel = {
+/** What differs between the clips of this camera. */
+interface Trip {
+  file: string;
+  frames: number;
+  /** The light, as the camera's white was set. */
+  kelvin: number;
+  exposure: number;
+  /** Moves the reeds, so that each clip shows another place. */
+  along: number;
+  /** Brightness of the sky. */
+  sky: number;
+  /** Whether the board with known colours lies on the bow. */
+  board: boolean;
+}
+
+const cameraOf = ({ kelvin, exposure }: Trip): CameraModel => ({
   profile: PROFILES.find((p) => p.name === 'Action camera flat')!,
   depth: 8,
   // The light has more blue than the camera was set for.
-  sees: kelvinToXy({ kelvin: 9600, duv: 0.006 }),
+  sees: kelvinToXy({ kelvin, duv: 0.006 }),
   noise: 1.1,
   corners: 0.45,
-  exposure: 1,
-};
+  exposure,
+});
 
 /** A channel between reed beds, seen from a boat. */
-function channel(x: number, y: number, out: Vec3): void {
+function channel({ along, sky }: Trip, x: number, y: number, out: Vec3): void {
   const side = Math.abs(x - W * 0.52) / (W / 2);
-  const reedTop = HORIZON - 14 - 150 * Math.pow(side, 1.5) - 60 * side * fractal(x / 22, 2, 5, 3);
+  const reedTop = HORIZON - 14 - 150 * Math.pow(side, 1.5) - 60 * side * fractal(x / 22 + along, 2, 5, 3);
   const waterline = HORIZON + 10 + 300 * Math.pow(Math.max(0, side - 0.1), 2);
-  if (y < reedTop) return skyAt(x / W, (HORIZON - y) / HORIZON, out, 1.5);
+  if (y < reedTop) return skyAt(x / W + along, (HORIZON - y) / HORIZON, out, sky);
   if (y < waterline) {
     const stalk = fractal(x / (3 + 5 * side), y / 55, 5, 13);
-    const clump = fractal(x / 80, y / 70, 3, 17);
+    const clump = fractal(x / 80 + along, y / 70, 3, 17);
     const sun = (0.25 + 1.3 * stalk) * (0.6 + 0.7 * clump) * mix(1.15, 0.4, smoothstep(reedTop, waterline, y));
     [out[0], out[1], out[2]] = [0.27 * sun, 0.26 * sun, 0.075 * sun];
     return;
@@ -44,7 +58,7 @@ function channel(x: number, y: number, out: Vec3): void {
   if (mirrored > reedTop + 40 * depth) {
     const lit = 0.3 + 0.5 * fractal((x + wobble) / 40, y / 60, 3, 14);
     [out[0], out[1], out[2]] = [0.12 * lit, 0.125 * lit, 0.05 * lit];
-  } else skyAt((x + wobble) / W, Math.max(0, (HORIZON - mirrored + wobble) / HORIZON), out, 0.85);
+  } else skyAt((x + wobble) / W + along, Math.max(0, (HORIZON - mirrored + wobble) / HORIZON), out, 0.57 * sky);
   const ripple = fractal(x / (40 + 120 * depth), y / (3 + 16 * depth), 4, 37);
   const own: Vec3 = [0.05, 0.075, 0.06];
   for (let i = 0; i < 3; i += 1) out[i] = mix(out[i], own[i], 0.25 + 0.5 * depth) * (0.55 + 0.9 * ripple);
@@ -55,18 +69,19 @@ const BOARD = { left: 790, top: 800, width: 320, height: 160 };
 const bowTop = H - BOW.height;
 const bowLeft = 500;
 
-export const helmet: Scene = {
+const sceneOf = (trip: Trip): Scene => ({
   folder: 'HELMET_CAMERA',
-  file: 'paddle_out_07.mp4',
+  file: trip.file,
   width: W,
   height: H,
   fps: FPS,
-  frames: FRAMES,
+  frames: trip.frames,
   codec: 'h264',
-  camera,
+  camera: cameraOf(trip),
   hum: 130,
   light: 1,
   prepare() {
+    const camera = cameraOf(trip);
     const plain = encoder(camera);
     const darkened =
       (left: number, top: number) =>
@@ -80,7 +95,7 @@ export const helmet: Scene = {
     const plate = paintPlate(
       W + 2 * MARGIN,
       H,
-      darkened(MARGIN, 0)((x, y, out) => channel(x - MARGIN, y, out)),
+      darkened(MARGIN, 0)((x, y, out) => channel(trip, x - MARGIN, y, out)),
       plain,
     );
     const bow = paintPlate(
@@ -92,7 +107,7 @@ export const helmet: Scene = {
       )((x, y, out) => {
         const u = (x + bowLeft - BOARD.left) / BOARD.width;
         const v = (y + bowTop - BOARD.top) / BOARD.height;
-        if (u >= 0 && u < 1 && v >= 0 && v < 1) {
+        if (trip.board && u >= 0 && u < 1 && v >= 0 && v < 1) {
           const patch = boardAt(u, v);
           for (let i = 0; i < 3; i += 1) out[i] = patch ? patch[i] : 0.02;
           return 1;
@@ -117,5 +132,35 @@ export const helmet: Scene = {
       layOver(bow, frame, bowLeft, bowTop);
     };
   },
-  patches: () => placesOn(BOARD.left, BOARD.top, BOARD.width, BOARD.height),
-};
+  patches: () => (trip.board ? placesOn(BOARD.left, BOARD.top, BOARD.width, BOARD.height) : []),
+});
+
+export const helmet = sceneOf({
+  file: 'paddle_out_07.mp4',
+  frames: 360,
+  kelvin: 9600,
+  exposure: 1,
+  along: 0,
+  sky: 1.5,
+  board: true,
+});
+/** Further along, a little darker. */
+export const paddleOut = sceneOf({
+  file: 'paddle_out_08.mp4',
+  frames: 180,
+  kelvin: 8800,
+  exposure: 0.8,
+  along: 41,
+  sky: 1.3,
+  board: false,
+});
+/** On the way back, with the low sun: the same setting now sees too much yellow. */
+export const paddleBack = sceneOf({
+  file: 'paddle_back_11.mp4',
+  frames: 180,
+  kelvin: 4600,
+  exposure: 0.6,
+  along: 97,
+  sky: 1.15,
+  board: false,
+});

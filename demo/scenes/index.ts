@@ -1,9 +1,27 @@
 import { bank } from './bank';
 import { copter } from './copter';
-import { dive } from './dive';
-import { helmet } from './helmet';
+import { dive, eelgrassDeep, eelgrassShallow } from './dive';
+import { helmet, paddleBack, paddleOut } from './helmet';
+import { jetty } from './jetty';
 import type { Scene } from './types';
 
-/** The clips of the made-up outing, the slowest to render first. */
-export const SCENES: readonly Scene[] = [copter, dive, helmet, bank];
+/** All clips of the made-up outing; the first of a camera has a board or slate whose colours are known. */
+export const SCENES: readonly Scene[] = [
+  bank,
+  copter,
+  helmet,
+  dive,
+  jetty,
+  paddleOut,
+  paddleBack,
+  eelgrassShallow,
+  eelgrassDeep,
+];
+
+/** Throws an Error for a file that none of them is. */
+export function sceneOf(file: string): Scene {
+  const scene = SCENES.find((s) => s.file === file);
+  if (!scene) throw new Error(`There is no scene for ${file}.`);
+  return scene;
+}
 export type { Scene } from './types';

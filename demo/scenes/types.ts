@@ -1,4 +1,5 @@
 import type { CameraModel } from '../camera';
+import type { Water } from '../known/spectra';
 import type { PatchPlace } from '../patches';
 import type { Frame } from '../plate';
 
@@ -19,6 +20,8 @@ export interface Scene {
   light: number;
   /** Paints what does not change, once; the function returned fills frame i. */
   prepare(): (i: number, frame: Frame) => void;
+  /** For a clip under water: what water it is, and how deep it is at a time of the clip, metres. */
+  dive?: { water: Water; depthAt(seconds: number): number };
   /** Where the patches are in frame i; empty when they are out of the picture. */
   patches(i: number): PatchPlace[];
 }

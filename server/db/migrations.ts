@@ -1,5 +1,7 @@
 import type { Knex } from 'knex';
 
+const REMOVABLE_TABLES = ['outings', 'cameras', 'clips', 'jobs'];
+
 /** Changes of the tables, oldest first. A landed one is never edited; a new one is added below. */
 export const MIGRATIONS: (Knex.Migration & { name: string })[] = [
   {
@@ -118,6 +120,24 @@ export const MIGRATIONS: (Knex.Migration & { name: string })[] = [
     },
     async down(db) {
       await db.schema.dropTable('changes');
+    },
+  },
+  {
+    name: '007-removed',
+    async up(db) {
+      // Seconds since 1970 at which it was removed; it goes for good some days later.
+      for (const table of REMOVABLE_TABLES)
+        await db.schema.alterTable(table, (t) => void t.float('removed_at').nullable());
+      await db('clips')
+        .where({ removed: true })
+        .update({ removed_at: Date.now() / 1000 });
+      // The schema builder would make the table anew, and what refers to it would go with the old one.
+      await db.raw('alter table clips drop column removed');
+    },
+    async down(db) {
+      await db.schema.alterTable('clips', (t) => void t.boolean('removed').notNullable().defaultTo(false));
+      await db('clips').whereNotNull('removed_at').update({ removed: true });
+      for (const table of REMOVABLE_TABLES) await db.raw(`alter table ${table} drop column removed_at`);
     },
   },
 ];

@@ -29,7 +29,7 @@ export type Workers = { [K in Payload['kind']]: Worker<Extract<Payload, { kind: 
 export type OnGivenUp = (payload: Payload, trx: Knex.Transaction) => Promise<void>;
 
 /** Kinds that run beside each other; within a lane one job at a time. */
-const LANES: Payload['kind'][][] = [['import'], ['proxy'], ['export']];
+const LANES: Payload['kind'][][] = [['import'], ['proxy'], ['export'], ['render'], ['render']];
 /** Progress is written to the database no more often than this. */
 const WRITE_EVERY_MS = 1000;
 /** A store that fails is asked again, with waits that double up to the longest. */

@@ -30,7 +30,7 @@ export class Uploads {
       from: join(this.library.uploads, id),
       move: true,
       name,
-      camera: metadata.camera || 'Brought in by hand',
+      camera: metadata.camera?.trim().slice(0, 100) || null,
     } as const;
     return this.jobs.add({ id, payload, title: name, outingId });
   }

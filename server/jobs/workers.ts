@@ -1,8 +1,11 @@
 import { createHash } from 'node:crypto';
-import { createReadStream, createWriteStream, existsSync, renameSync, rmSync, statSync } from 'node:fs';
+import { createReadStream, createWriteStream, existsSync, readFileSync, renameSync, rmSync, statSync } from 'node:fs';
 import { open } from 'node:fs/promises';
+import { basename } from 'node:path';
 import { Transform } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
+import { readDiveLog } from '@inkavo/core/formats/diveLog';
+import type { ClipDive } from '@inkavo/core/model/diveLog';
 import { MediaError, probe } from '@inkavo/media/codec';
 import { exportClip } from '@inkavo/media/export/exportClip';
 import { makeProxy, makeStrip } from '@inkavo/media/frames/proxy';
@@ -13,6 +16,7 @@ import type { ClipStore } from '../stores/clips';
 import type { JobStore } from '../stores/jobs';
 import type { LutStore } from '../stores/luts';
 import type { OutingStore } from '../stores/outings';
+import { renderClip } from './render';
 import type { OnGivenUp, Work, Workers } from './runner';
 
 export interface WorkerParts {
@@ -23,6 +27,8 @@ export interface WorkerParts {
   luts: LutStore;
   events: Events;
   room: Room;
+  /** The program that renders the demo's footage, where there is one. */
+  renderer: string | undefined;
   wake: () => void;
 }
 
@@ -67,11 +73,30 @@ function explainFileError(error: unknown, from: string): unknown {
   return error;
 }
 
+/** A dive log from a file, and the second of it at which the clip begins. */
+function diveFrom(dive: { log: string; offset: number } | undefined): ClipDive | undefined {
+  if (!dive || !existsSync(dive.log)) return undefined;
+  return { log: readDiveLog(readFileSync(dive.log, 'utf8'), basename(dive.log)), offset: dive.offset };
+}
+
+/** The camera of files that name none. */
+const UNNAMED_CAMERA = 'Camera';
+
 /** Bytes of an export for each byte of the original: rough estimates; the watch over the disk sees to the rest. */
 const GROWTH = { h264: 2, h265: 2, ffv1: 12 } as const;
 
 /** The work behind each kind of job. */
-export function makeWorkers({ library, outings, clips, jobs, luts, events, room, wake }: WorkerParts): Workers {
+export function makeWorkers({
+  library,
+  outings,
+  clips,
+  jobs,
+  luts,
+  events,
+  room,
+  renderer,
+  wake,
+}: WorkerParts): Workers {
   return {
     async import({ job, payload, signal, progress }) {
       const part = library.incoming(job.id);
@@ -84,13 +109,13 @@ export function makeWorkers({ library, outings, clips, jobs, luts, events, room,
         const probed = (await clips.media(hash)) ? undefined : await probe(part, signal);
         // Named by its content, it may lie there from an attempt that a crash broke off.
         if (!existsSync(library.original(hash))) renameSync(part, library.original(hash));
-        const camera = await outings.cameraNamed(outingId, payload.camera);
+        const begin = { steps: payload.begin?.steps, dive: diveFrom(payload.begin?.dive) };
+        const facts = probed?.facts ?? (await clips.media(hash))?.facts;
+        const camera = await outings.cameraNamed(outingId, payload.camera ?? facts?.camera ?? UNNAMED_CAMERA);
         return {
           async commit(trx) {
-            const { clip, isNew } = await clips.takeIn(
-              { hash, bytes, probed, outingId, cameraId: camera.id, name },
-              trx,
-            );
+            const file = { hash, bytes, probed, outingId, cameraId: camera.id, name, begin };
+            const { clip, isNew } = await clips.takeIn(file, trx);
             if (clip.proxy !== 'ready') {
               await clips.setProxy(hash, 'waiting', trx);
               await jobs.insert({ payload: { kind: 'proxy', hash }, title: clip.name, outingId, clipId: clip.id }, trx);
@@ -108,6 +133,18 @@ export function makeWorkers({ library, outings, clips, jobs, luts, events, room,
       } finally {
         rmSync(part, { force: true });
       }
+    },
+
+    async render({ job, payload: { intake }, signal, progress }) {
+      if (!renderer) throw new MediaError('The program that renders the demo is not here.');
+      await room.need(0);
+      if (!existsSync(intake.from)) await renderClip(renderer, intake.from, { signal, progress });
+      return {
+        async commit(trx) {
+          await jobs.insert({ payload: intake, title: job.title, outingId: intake.outingId }, trx);
+        },
+        after: wake,
+      };
     },
 
     async proxy({ payload: { hash }, signal }) {

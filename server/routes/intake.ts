@@ -42,7 +42,7 @@ const listCard = (card: string): CardFile[] =>
 const MAX_LOG = 2_000_000;
 
 /** A camera's name from its folder on the card: HELMET_CAMERA is "Helmet camera". */
-function cameraName(folder: string): string {
+export function cameraName(folder: string): string {
   const words = folder.replace(/[_-]+/g, ' ').trim().toLowerCase().slice(0, 100);
   return words ? words[0].toUpperCase() + words.slice(1) : 'Camera';
 }

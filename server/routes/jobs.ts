@@ -1,4 +1,3 @@
-import { rmSync } from 'node:fs';
 import { z } from 'zod';
 import { joinSteps } from '@inkavo/core/model/grade';
 import { deliveryRequest, jobSchema } from '@inkavo/core/model/job';
@@ -80,7 +79,7 @@ export function jobRoutes(api: Api, { jobs, clips, outings, library, runner, eve
     {
       method: 'delete',
       path: '/jobs/{id}',
-      summary: 'Remove a job that has ended, with its file',
+      summary: 'Forget a job that ended without a file',
       params: one,
       answers: { 204: null },
     },
@@ -89,7 +88,12 @@ export function jobRoutes(api: Api, { jobs, clips, outings, library, runner, eve
       if (job.state === 'waiting' || job.state === 'running')
         throw new HttpError(409, 'not-possible', 'Stop it first.');
       const payload = await jobs.payload(params.id);
-      if (job.file) rmSync(library.export(job.file.name), { force: true });
+      if (job.state === 'done' && job.file)
+        throw new HttpError(
+          409,
+          'not-possible',
+          'A finished file is removed so that it can be put back: use /removed.',
+        );
       if (payload.kind === 'import' && payload.move) library.removeUpload(payload.from);
       await jobs.remove(job.id);
       answer(204);

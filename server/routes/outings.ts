@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { jobSchema } from '@inkavo/core/model/job';
 import {
   cameraPatch,
+  cameraRequest,
   cameraSchema,
   clipSchema,
   idSchema,
@@ -73,6 +74,20 @@ export function outingRoutes(api: Api, { outings, clips, jobs, events }: Parts):
     async ({ params, body, req, answer }) => {
       checkMatch(req, await outings.get(params.id));
       answer(200, await outings.update(params.id, body));
+      events.send({ type: 'outing', id: params.id });
+    },
+  );
+  api.route(
+    {
+      method: 'post',
+      path: '/outings/{id}/cameras',
+      summary: 'Make a camera',
+      params: one,
+      body: cameraRequest,
+      answers: { 201: cameraSchema },
+    },
+    async ({ params, body, answer }) => {
+      answer(201, await outings.addCamera(params.id, body));
       events.send({ type: 'outing', id: params.id });
     },
   );

@@ -10,6 +10,7 @@ import { LAID_OUT } from '@inkavo/core/steps';
 import type { Probe } from '@inkavo/media/codec';
 import type { Source } from '@inkavo/media/frames/rest';
 import { badRequest, notFound } from '../http/problems';
+import { wasRemoved } from './outings';
 
 interface ClipRow {
   id: string;
@@ -25,7 +26,7 @@ interface ClipRow {
   overrides: string;
   dive: string | null;
   revision: number;
-  removed: number;
+  removed_at: number | null;
   bytes: number;
   facts: string;
   proxy: Clip['proxy'];
@@ -61,6 +62,8 @@ export interface TakenIn {
   outingId: string;
   cameraId: string;
   name: string;
+  /** What it begins with when it is new. */
+  begin?: { steps?: Step[]; dive?: ClipDive };
 }
 
 /** Clips and the files behind them in the database. */
@@ -77,11 +80,12 @@ export class ClipStore {
   async get(id: string): Promise<Clip> {
     const row = await this.rows().where('clips.id', id).first();
     if (!row) throw notFound('clip');
+    if (row.removed_at !== null) throw wasRemoved('clip');
     return clipOf(row);
   }
 
   async ofOuting(outingId: string): Promise<Clip[]> {
-    const rows = await this.rows().where({ outing_id: outingId, removed: false }).orderBy('position');
+    const rows = await this.rows().where({ outing_id: outingId, removed_at: null }).orderBy('position');
     return rows.map(clipOf);
   }
 
@@ -89,6 +93,9 @@ export class ClipStore {
     const row = await this.db('media').where({ hash }).first();
     return row && { facts: JSON.parse(row.facts), times: JSON.parse(row.times), proxy: row.proxy };
   }
+
+  /** Content hashes of all files that are known. */
+  hashes = async (): Promise<string[]> => this.db('media').pluck('hash');
 
   /** Where a clip's frames come from; the last ones are kept, since a long clip has a million time stamps. */
   async source(clip: Pick<Clip, 'hash'>, path: string): Promise<Source> {
@@ -112,7 +119,7 @@ export class ClipStore {
    * was removed).
    */
   async takeIn(file: TakenIn, trx: Knex.Transaction): Promise<{ clip: Clip; isNew: boolean }> {
-    const { hash, bytes, probed, outingId, cameraId, name } = file;
+    const { hash, bytes, probed, outingId, cameraId, name, begin } = file;
     if (probed) {
       const { facts, times } = probed;
       await trx('media')
@@ -121,7 +128,8 @@ export class ClipStore {
         .ignore();
     }
     const known = await trx<ClipRow>('clips').where({ outing_id: outingId, hash }).first();
-    if (known?.removed) await trx('clips').where({ id: known.id }).update({ removed: false });
+    if (known && known.removed_at !== null)
+      await trx('clips').where({ id: known.id }).update({ removed_at: null, camera_id: cameraId });
     const id = known?.id ?? randomUUID();
     if (!known) {
       const { facts } = (await trx('media').where({ hash }).first()) as { facts: string };
@@ -137,7 +145,8 @@ export class ClipStore {
         in_frame: 0,
         out_frame: frames - 1,
         reference_frame: Math.min(frames - 1, Math.floor(frames * 0.1)),
-        steps: JSON.stringify(laidOut()),
+        steps: JSON.stringify(begin?.steps ?? laidOut()),
+        dive: begin?.dive ? JSON.stringify(begin.dive) : null,
       });
     }
     const row = await this.rows().transacting(trx).where('clips.id', id).first();
@@ -153,7 +162,9 @@ export class ClipStore {
       throw badRequest(`In must come before out, and out is at most frame ${last}.`);
     if ((patch.referenceFrame ?? 0) > last) throw badRequest(`The last frame is ${last}.`);
     if (patch.cameraId !== undefined) {
-      const camera = await this.db('cameras').where({ id: patch.cameraId, outing_id: clip.outingId }).first();
+      const camera = await this.db('cameras')
+        .where({ id: patch.cameraId, outing_id: clip.outingId, removed_at: null })
+        .first();
       if (!camera) throw badRequest('cameraId: this outing has no such camera.');
     }
     const columns = {
@@ -163,7 +174,6 @@ export class ClipStore {
       out_frame: patch.outFrame,
       reference_frame: patch.referenceFrame,
       position: patch.position,
-      removed: patch.removed,
     };
     const set = Object.fromEntries(Object.entries(columns).filter(([, v]) => v !== undefined));
     if (Object.keys(set).length) await this.db('clips').where({ id }).update(set);

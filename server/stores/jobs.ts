@@ -6,17 +6,29 @@ import { deliverySchema, DELIVERY_INFO, type Job } from '@inkavo/core/model/job'
 import { idSchema } from '@inkavo/core/model/outing';
 import { notFound } from '../http/problems';
 
+const importSchema = z.object({
+  kind: z.literal('import'),
+  outingId: idSchema,
+  /** The file to take in; an upload is moved, a card's file copied. */
+  from: z.string(),
+  move: z.boolean(),
+  name: z.string(),
+  /** Name of its camera; null: the one that the file's tags name. */
+  camera: z.string().nullable(),
+  /** What a new clip begins with in place of the steps that lie ready: steps, a dive log's file and second. */
+  begin: z
+    .object({
+      steps: stepsSchema.optional(),
+      dive: z.object({ log: z.string(), offset: z.number() }).optional(),
+    })
+    .optional(),
+});
+
 /** What each kind of job has to know; stored with it, so that it can run again. */
 export const payloadSchema = z.discriminatedUnion('kind', [
-  z.object({
-    kind: z.literal('import'),
-    outingId: idSchema,
-    /** The file to take in; an upload is moved, a card's file copied. */
-    from: z.string(),
-    move: z.boolean(),
-    name: z.string(),
-    camera: z.string(),
-  }),
+  importSchema,
+  /** A clip of the demo that is rendered onto the card, and then brought in. */
+  z.object({ kind: z.literal('render'), intake: importSchema }),
   z.object({ kind: z.literal('proxy'), hash: z.string() }),
   z.object({
     kind: z.literal('export'),
@@ -44,6 +56,7 @@ interface JobRow {
   file_bytes: number | null;
   attempts: number;
   created_at: number;
+  removed_at: number | null;
 }
 
 export interface NewJob {
@@ -158,8 +171,8 @@ export class JobStore {
   /** Exports, newest first, and intake that is under way or went wrong. */
   async list(): Promise<Job[]> {
     const rows = await this.db<JobRow>('jobs')
-      .where({ kind: 'export' })
-      .orWhereIn('state', ['waiting', 'running', 'failed', 'stopped'])
+      .whereNull('removed_at')
+      .where((q) => void q.where({ kind: 'export' }).orWhereIn('state', ['waiting', 'running', 'failed', 'stopped']))
       .orderBy('created_at', 'desc')
       .limit(500);
     return rows.map(jobOf);
@@ -168,7 +181,7 @@ export class JobStore {
   async ofOuting(outingId: string): Promise<Job[]> {
     const rows = await this.db<JobRow>('jobs')
       .where({ outing_id: outingId })
-      .whereIn('kind', ['import', 'proxy'])
+      .whereIn('kind', ['import', 'proxy', 'render'])
       .whereIn('state', ['waiting', 'running', 'failed', 'stopped'])
       .orderBy('created_at');
     return rows.map(jobOf);

@@ -1,9 +1,17 @@
 import { randomUUID } from 'node:crypto';
 import type { Knex } from 'knex';
 import type { z } from 'zod';
-import type { Camera, cameraPatch, Clip, Outing, outingPatch, outingRequest } from '@inkavo/core/model/outing';
+import type {
+  Camera,
+  cameraPatch,
+  cameraRequest,
+  Clip,
+  Outing,
+  outingPatch,
+  outingRequest,
+} from '@inkavo/core/model/outing';
 import { storedSteps } from '@inkavo/core/model/grade';
-import { notFound } from '../http/problems';
+import { HttpError, notFound } from '../http/problems';
 
 interface OutingRow {
   id: string;
@@ -12,14 +20,16 @@ interface OutingRow {
   date: string;
   steps: string;
   revision: number;
+  removed_at: number | null;
 }
 interface CameraRow extends Omit<Camera, 'steps' | 'outingId'> {
   outing_id: string;
   steps: string;
+  removed_at: number | null;
 }
 
-const outingOf = (row: OutingRow): Outing => ({ ...row, steps: storedSteps(row.steps) });
-const cameraOf = ({ outing_id, steps, ...row }: CameraRow): Camera => ({
+const outingOf = ({ removed_at, steps, ...row }: OutingRow): Outing => ({ ...row, steps: storedSteps(steps) });
+const cameraOf = ({ outing_id, removed_at, steps, ...row }: CameraRow): Camera => ({
   ...row,
   outingId: outing_id,
   steps: storedSteps(steps),
@@ -38,6 +48,7 @@ export class OutingStore {
   async get(id: string): Promise<Outing> {
     const row = await this.db<OutingRow>('outings').where({ id }).first();
     if (!row) throw notFound('outing');
+    if (row.removed_at !== null) throw wasRemoved('outing');
     return outingOf(row);
   }
 
@@ -48,9 +59,11 @@ export class OutingStore {
 
   /** All outings, newest first, each with the clips whose frames stand for it. */
   async list(): Promise<(Outing & { clips: Pick<Clip, 'id' | 'revision' | 'referenceFrame'>[]; clipCount: number })[]> {
-    const rows = await this.db<OutingRow>('outings').orderBy([{ column: 'date', order: 'desc' }, { column: 'name' }]);
+    const rows = await this.db<OutingRow>('outings')
+      .whereNull('removed_at')
+      .orderBy([{ column: 'date', order: 'desc' }, { column: 'name' }]);
     const clips = await this.db('clips')
-      .where({ removed: false })
+      .whereNull('removed_at')
       .orderBy('position')
       .select('id', 'outing_id', 'revision', 'reference_frame');
     return rows.map((row) => {
@@ -63,8 +76,11 @@ export class OutingStore {
     });
   }
 
+  /** Whether there is or was any outing in this library. */
+  any = async (): Promise<boolean> => (await this.db('outings').first('id')) !== undefined;
+
   async cameras(outingId: string): Promise<Camera[]> {
-    const rows = await this.db<CameraRow>('cameras').where({ outing_id: outingId }).orderBy('name');
+    const rows = await this.db<CameraRow>('cameras').where({ outing_id: outingId, removed_at: null }).orderBy('name');
     return rows.map(cameraOf);
   }
 
@@ -74,21 +90,50 @@ export class OutingStore {
     return cameraOf(row);
   }
 
+  /** Throws a 409 {@link HttpError} where another camera of the outing has the name. */
   async updateCamera(id: string, patch: z.infer<typeof cameraPatch>): Promise<Camera> {
+    const { outingId } = await this.camera(id);
+    if (patch.name !== undefined) await this.freeName(outingId, patch.name, id);
     if (Object.keys(patch).length) await this.db('cameras').where({ id }).update(patch);
     return this.camera(id);
   }
 
-  /** The camera of that name in an outing, made when it is new. */
+  /** A new camera in an outing. Throws a 409 {@link HttpError} where there is one of that name. */
+  async addCamera(outingId: string, { name, kind }: z.infer<typeof cameraRequest>): Promise<Camera> {
+    await this.get(outingId);
+    await this.freeName(outingId, name);
+    const id = randomUUID();
+    await this.db('cameras').insert({ id, outing_id: outingId, name, kind: kind ?? cameraKindOf(name), steps: '[]' });
+    return this.camera(id);
+  }
+
+  /** The camera of that name in an outing, made when it is new; one that was removed comes back, without its clips. */
   async cameraNamed(outingId: string, name: string): Promise<Camera> {
     await this.db('cameras')
       .insert({ id: randomUUID(), outing_id: outingId, name, kind: cameraKindOf(name), steps: '[]' })
       .onConflict(['outing_id', 'name'])
-      .ignore();
+      .merge({ removed_at: null });
     const row = await this.db<CameraRow>('cameras').where({ outing_id: outingId, name }).first();
     return cameraOf(row!);
   }
+
+  /** Makes sure that no other camera has a name; one that was removed gives it up. */
+  private async freeName(outingId: string, name: string, except = ''): Promise<void> {
+    const other = await this.db<CameraRow>('cameras')
+      .where({ outing_id: outingId, name })
+      .whereNot({ id: except })
+      .first();
+    if (!other) return;
+    if (other.removed_at === null)
+      throw new HttpError(409, 'not-possible', 'This outing has a camera of that name already.');
+    await this.db('cameras')
+      .where({ id: other.id })
+      .update({ name: `${name} (removed ${other.id.slice(0, 8)})` });
+  }
 }
+
+export const wasRemoved = (what: string): HttpError =>
+  new HttpError(404, 'not-found', `This ${what} was removed. It can be put back from the list of outings.`);
 
 /** A camera's kind, guessed from its name. */
 function cameraKindOf(name: string): Camera['kind'] {

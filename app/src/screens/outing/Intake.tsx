@@ -8,9 +8,9 @@ import { Progress } from '../../ui/Progress';
 import { Txt } from '../../ui/Txt';
 import { RotateCcw, X } from '../../ui/icons';
 
-const WORDS = { import: 'Bringing in', proxy: 'Making the proxy' } as const;
+const WORDS = { import: 'Bringing in', proxy: 'Making the proxy', render: 'Rendering the demo clip' } as const;
 /** What is missing when it ended without success. */
-const MISSING = { import: 'was not brought in', proxy: 'has no proxy, so it does not play' } as const;
+const MISSING = { import: 'was not brought in', proxy: 'has no proxy, so it does not play', render: 'was not rendered' } as const;
 
 /**
  * Files on their way in: sent, copied and read, made ready; and what went wrong, with the reason. It stands below the
@@ -79,7 +79,7 @@ function JobRow({ job, outingId }: { job: Job; outingId: string }) {
             <Txt>
               {title} · <Txt quiet>{state === 'waiting' ? 'waiting' : `${verb.toLowerCase()} …`}</Txt>
             </Txt>
-            {kind === 'import' ? <Progress label={`${verb} ${title}`} value={progress} /> : null}
+            {kind === 'import' || kind === 'render' ? <Progress label={`${verb} ${title}`} value={progress} /> : null}
           </>
         )}
       </View>

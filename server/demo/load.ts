@@ -1,0 +1,49 @@
+import { existsSync } from 'node:fs';
+import { join } from 'node:path';
+import type { Outing } from '@inkavo/core/model/outing';
+import { DEMO_CLIPS, type DemoClip } from '@inkavo/demo/catalogue';
+import type { Parts } from '../parts';
+import { cameraName } from '../routes/intake';
+import type { NewJob, PayloadOf } from '../stores/jobs';
+import { BEGINNINGS, DEMO_OUTING, demoLuts } from './outing';
+
+type LoadParts = Pick<Parts, 'config' | 'outings' | 'luts' | 'jobs' | 'runner'>;
+
+/** What brings a clip of the demo in: from the card where it is there, else once it is rendered. */
+function jobFor({ folder, file }: DemoClip, outingId: string, card: string, renderer: string | undefined): NewJob[] {
+  const from = join(card, 'DCIM', folder, file);
+  const { steps, diveOffset } = BEGINNINGS[file] ?? {};
+  const intake: PayloadOf<'import'> = {
+    kind: 'import',
+    outingId,
+    from,
+    move: false,
+    name: file,
+    camera: cameraName(folder),
+    begin: {
+      steps,
+      dive: diveOffset === undefined ? undefined : { log: from.replace(/\.mp4$/, '.uddf'), offset: diveOffset },
+    },
+  };
+  if (existsSync(from)) return [{ payload: intake, title: file, outingId }];
+  return renderer ? [{ payload: { kind: 'render', intake }, title: file, outingId }] : [];
+}
+
+/**
+ * The demo outing, made when it is not there yet. `load` brings its clips in: those on the card at once, the others as
+ * they are rendered.
+ */
+export async function openDemo(
+  { config, outings, luts, jobs, runner }: LoadParts,
+  load: boolean,
+): Promise<{ outing: Outing; isNew: boolean }> {
+  const known = (await outings.list()).find((o) => o.name === DEMO_OUTING.name);
+  if (known) return { outing: await outings.get(known.id), isNew: false };
+  const outing = await outings.create(DEMO_OUTING);
+  for (const { name, text } of demoLuts()) await luts.add(text, name);
+  if (load) {
+    await jobs.addAll(DEMO_CLIPS.flatMap((clip) => jobFor(clip, outing.id, config.card, config.renderer)));
+    runner.wake();
+  }
+  return { outing, isNew: true };
+}

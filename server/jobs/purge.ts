@@ -1,0 +1,45 @@
+import { readdirSync, rmSync } from 'node:fs';
+import type { Library } from '../config';
+import type { ClipStore } from '../stores/clips';
+import { KEPT_SECONDS, type RemovedStore } from '../stores/removed';
+
+const EVERY_MS = 3_600_000;
+
+/** Deletes for good what was removed long enough ago: rows first, then the files that nothing refers to any more. */
+export class Purge {
+  private timer: ReturnType<typeof setInterval> | undefined;
+
+  constructor(
+    private readonly library: Library,
+    private readonly removed: RemovedStore,
+    private readonly clips: ClipStore,
+  ) {}
+
+  /** Looks now and every hour. Files that a crash left behind without their rows go now. */
+  async start(): Promise<void> {
+    await this.run(Date.now() / 1000 - KEPT_SECONDS);
+    await this.sweep();
+    this.timer = setInterval(() => {
+      this.run(Date.now() / 1000 - KEPT_SECONDS).catch((error: unknown) => console.error(error));
+    }, EVERY_MS);
+    this.timer.unref();
+  }
+
+  /** Deletes what was removed before a time, seconds since 1970. */
+  async run(before: number): Promise<void> {
+    const { hashes, files } = await this.removed.purge(before);
+    for (const hash of hashes) this.library.removeMedia(hash);
+    for (const name of files) rmSync(this.library.export(name), { force: true });
+  }
+
+  /** Originals without a row: nothing can show them, and an import that was broken off copies its file again. */
+  private async sweep(): Promise<void> {
+    const known = new Set(await this.clips.hashes());
+    for (const name of readdirSync(this.library.originals))
+      if (/^[0-9a-f]{64}$/.test(name) && !known.has(name)) this.library.removeMedia(name);
+  }
+
+  close(): void {
+    clearInterval(this.timer);
+  }
+}

@@ -1,0 +1,172 @@
+import type { Knex } from 'knex';
+import type { Removable, Removed } from '@inkavo/core/model/removed';
+
+/** How long what was removed can be put back. Chosen by judgement: a weekend, and the week after it. */
+export const KEPT_SECONDS = 7 * 86_400;
+
+const TABLES: Record<Removable, string> = { outing: 'outings', camera: 'cameras', clip: 'clips', file: 'jobs' };
+
+/** Files that nothing refers to any more. */
+export interface Orphans {
+  /** Content hashes of originals, with their proxies. */
+  hashes: string[];
+  /** Names of finished exports. */
+  files: string[];
+}
+
+interface ClipRow {
+  id: string;
+  name: string;
+  outing_id: string;
+  camera_id: string;
+  hash: string;
+  bytes: number;
+  removed_at: number | null;
+}
+interface NamedRow {
+  id: string;
+  name: string;
+  removed_at: number | null;
+}
+
+const now = (): number => Date.now() / 1000;
+
+/** Outings, cameras, clips and finished exports that were removed: put back, or deleted for good. */
+export class RemovedStore {
+  constructor(private readonly db: Knex) {}
+
+  /** Removes; a camera's clips go with it. What is removed already stays so. Resolves with how many were. */
+  async remove(kind: Removable, ids: string[]): Promise<number> {
+    return this.db.transaction(async (trx) => {
+      const standing = trx(TABLES[kind]).whereIn('id', ids).whereNull('removed_at');
+      if (kind === 'file') void standing.where({ kind: 'export', state: 'done' });
+      const found: string[] = await standing.pluck('id');
+      const removed = { removed_at: now() };
+      await trx(TABLES[kind]).whereIn('id', found).update(removed);
+      if (kind === 'camera') await trx('clips').whereIn('camera_id', found).whereNull('removed_at').update(removed);
+      return found.length;
+    });
+  }
+
+  /** Puts back: a camera with the clips that went with it, a clip with its camera. Resolves with how many were. */
+  async putBack(kind: Removable, ids: string[]): Promise<number> {
+    return this.db.transaction(async (trx) => {
+      const found = await trx<NamedRow>(TABLES[kind]).whereIn('id', ids).whereNotNull('removed_at');
+      const back = { removed_at: null };
+      for (const row of found) {
+        await trx(TABLES[kind]).where({ id: row.id }).update(back);
+        if (kind === 'camera') await trx('clips').where({ camera_id: row.id, removed_at: row.removed_at }).update(back);
+        if (kind === 'clip') {
+          const clip = (await trx<ClipRow>('clips').where({ id: row.id }).first('camera_id'))!;
+          await trx('cameras').where({ id: clip.camera_id }).update(back);
+        }
+      }
+      return found.length;
+    });
+  }
+
+  /** Outings in which something was removed or put back. */
+  async outingsOf(kind: Removable, ids: string[]): Promise<string[]> {
+    if (kind === 'outing') return ids;
+    const found: (string | null)[] = await this.db(TABLES[kind]).whereIn('id', ids).distinct().pluck('outing_id');
+    return found.filter((id) => id !== null);
+  }
+
+  /** What can be put back, newest first. What went with something larger is not listed by itself. */
+  async list(): Promise<Removed[]> {
+    const { db } = this;
+    const outings: NamedRow[] = await db('outings').select('id', 'name', 'removed_at');
+    const outingOf = new Map(outings.map((o) => [o.id, o]));
+    const cameras: (NamedRow & { outing_id: string })[] = await db('cameras').whereNotNull('removed_at');
+    const cameraOf = new Map(cameras.map((c) => [c.id, c]));
+    const clips: ClipRow[] = await db('clips')
+      .join('media', 'media.hash', 'clips.hash')
+      .select('clips.id', 'clips.name', 'outing_id', 'camera_id', 'clips.hash', 'media.bytes', 'clips.removed_at');
+    const files = await db('jobs')
+      .whereNotNull('removed_at')
+      .select('id', 'file_name', 'file_bytes', 'outing_id', 'removed_at');
+
+    /** Bytes of files that no other clip uses. */
+    const ownBytes = (own: ClipRow[]): number => {
+      const ids = new Set(own.map((c) => c.id));
+      const shared = new Set(clips.filter((c) => !ids.has(c.id)).map((c) => c.hash));
+      const sizes = new Map(own.filter((c) => !shared.has(c.hash)).map((c) => [c.hash, Number(c.bytes)]));
+      return [...sizes.values()].reduce((sum, b) => sum + b, 0);
+    };
+    const item = (kind: Removable, row: NamedRow, outingId: string | null, own: ClipRow[]): Removed => ({
+      kind,
+      id: row.id,
+      name: row.name,
+      outingName: outingId === null ? null : (outingOf.get(outingId)?.name ?? null),
+      clips: own.length,
+      bytes: ownBytes(own),
+      removedAt: row.removed_at!,
+      goesAt: row.removed_at! + KEPT_SECONDS,
+    });
+    const stands = (outingId: string): boolean => outingOf.get(outingId)?.removed_at === null;
+    return [
+      ...outings
+        .filter((o) => o.removed_at !== null)
+        .map((o) =>
+          item(
+            'outing',
+            o,
+            null,
+            clips.filter((c) => c.outing_id === o.id),
+          ),
+        ),
+      ...cameras
+        .filter((c) => stands(c.outing_id))
+        .map((c) =>
+          item(
+            'camera',
+            c,
+            c.outing_id,
+            clips.filter((clip) => clip.camera_id === c.id),
+          ),
+        ),
+      ...clips
+        .filter(
+          (c) => c.removed_at !== null && stands(c.outing_id) && cameraOf.get(c.camera_id)?.removed_at !== c.removed_at,
+        )
+        .map((c) => item('clip', c, c.outing_id, [c])),
+      ...files.map((f) => ({
+        ...item('file', { id: f.id, name: f.file_name, removed_at: f.removed_at }, f.outing_id, []),
+        bytes: Number(f.file_bytes ?? 0),
+      })),
+    ].sort((a, b) => b.removedAt - a.removedAt);
+  }
+
+  /**
+   * Deletes rows of what was removed before a time (seconds since 1970) for good, all in one transaction. Work that is
+   * under way on something keeps it. Resolves with the files that nothing refers to any more; only then may they go.
+   */
+  async purge(before: number): Promise<Orphans> {
+    return this.db.transaction(async (trx) => {
+      const busy = trx('jobs').whereIn('state', ['waiting', 'running']).whereNotNull('outing_id').select('outing_id');
+      const old = (table: string): Promise<string[]> =>
+        trx(table)
+          .where('removed_at', '<=', before)
+          .whereNotIn(table === 'outings' ? 'id' : 'outing_id', busy)
+          .pluck('id');
+      const [outings, cameras, clips] = [await old('outings'), await old('cameras'), await old('clips')];
+      const goes = (q: Knex.QueryBuilder): void =>
+        void q.whereIn('id', clips).orWhereIn('camera_id', cameras).orWhereIn('outing_id', outings);
+      const touched: string[] = await trx('clips').where(goes).distinct().pluck('hash');
+      await trx('clips').where(goes).delete();
+      await trx('cameras').whereIn('id', cameras).orWhereIn('outing_id', outings).delete();
+      await trx('jobs').whereIn('outing_id', outings).whereNot({ kind: 'export' }).delete();
+      await trx('outings').whereIn('id', outings).delete();
+
+      const used = new Set<string>(await trx('clips').whereIn('hash', touched).pluck('hash'));
+      const waiting: string[] = await trx('jobs').whereIn('state', ['waiting', 'running']).pluck('payload');
+      const hashes = touched.filter((h) => !used.has(h) && !waiting.some((payload) => payload.includes(h)));
+      await trx('media').whereIn('hash', hashes).delete();
+
+      const gone = () => trx('jobs').where({ kind: 'export' }).where('removed_at', '<=', before);
+      const files: string[] = await gone().whereNotNull('file_name').pluck('file_name');
+      await gone().delete();
+      return { hashes, files };
+    });
+  }
+}
