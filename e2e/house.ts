@@ -23,6 +23,9 @@ export interface House {
   close(): Promise<void>;
 }
 
+/** The browser's note that all hints were used. */
+const HINTS_SEEN = JSON.stringify(['trace', 'chips', 'hold']);
+
 export async function openHouse(): Promise<House> {
   const data = mkdtempSync(join(tmpdir(), 'inkavo-e2e-'));
   const running = await startServer({ ...configFromEnv({}), port: 0, data });
@@ -37,6 +40,10 @@ export async function openHouse(): Promise<House> {
     async page(size, scale = 1) {
       const context = await openBrowser(size, { scale });
       browsers.push(context);
+      // A visitor who knows the hints; the test of the first visit clears this.
+      await context.addInitScript((seen) => {
+        if (localStorage.getItem('inkavo-hints') === null) localStorage.setItem('inkavo-hints', seen);
+      }, HINTS_SEEN);
       const page = await context.newPage();
       page.setDefaultTimeout(20_000);
       page.on('pageerror', (error) => errors.push(error.message));

@@ -10,6 +10,9 @@ import { outbox } from '../src/state/outbox';
 import { FONTS } from '../src/theme/fonts';
 import { useMode } from '../src/theme/mode';
 import { Messages } from '../src/ui/Messages';
+import { useTrail } from '../src/ui/trail';
+
+export { Broken as ErrorBoundary } from '../src/screens/Broken';
 
 const queries = new QueryClient({ defaultOptions: { queries: { staleTime: 30_000, retry: 1 } } });
 
@@ -26,6 +29,7 @@ export default function Layout() {
 
 function Connected() {
   useServerEvents(changedElsewhere);
+  useTrail();
   useEffect(() => outbox.start(), []);
   return (
     <>

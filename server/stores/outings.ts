@@ -28,8 +28,11 @@ interface CameraRow extends Omit<Camera, 'steps' | 'outingId'> {
   removed_at: number | null;
 }
 
-const outingOf = ({ removed_at, steps, ...row }: OutingRow): Outing => ({ ...row, steps: storedSteps(steps) });
-const cameraOf = ({ outing_id, removed_at, steps, ...row }: CameraRow): Camera => ({
+const outingOf = ({ removed_at: _removed, steps, ...row }: OutingRow): Outing => ({
+  ...row,
+  steps: storedSteps(steps),
+});
+const cameraOf = ({ outing_id, removed_at: _removed, steps, ...row }: CameraRow): Camera => ({
   ...row,
   outingId: outing_id,
   steps: storedSteps(steps),

@@ -9,7 +9,17 @@ import type { ClockFit } from '@inkavo/core/reading/waterClock';
 import type { LutEntry } from '@inkavo/core/model/lut';
 import type { Change, ChangeAnswer } from '@inkavo/core/model/change';
 import { problemSchema, type Problem, type ProblemCode } from '@inkavo/core/model/problem';
-import type { Camera, cameraPatch, Clip, clipPatch, Outing, outingRequest } from '@inkavo/core/model/outing';
+import type {
+  Camera,
+  cameraPatch,
+  cameraRequest,
+  Clip,
+  clipPatch,
+  Outing,
+  outingPatch,
+  outingRequest,
+} from '@inkavo/core/model/outing';
+import type { Removable, Removed } from '@inkavo/core/model/removed';
 
 /** An answer that was no success; `message` is a sentence for a person. Status 0: the server cannot be reached. */
 export class ApiError extends Error {
@@ -96,7 +106,6 @@ export interface ClipOpened {
   outing: Outing;
 }
 
-/** The server's routes, typed. */
 /** A part of a frame in the file's pixels. */
 interface FramePart {
   x: number;
@@ -105,10 +114,18 @@ interface FramePart {
   height: number;
 }
 
+/** The server's routes, typed. */
 export const api = {
   outings: () => get<OutingListed[]>('/outings'),
   outing: (id: string) => get<OutingOpened>(`/outings/${id}`),
   newOuting: (request: z.input<typeof outingRequest>) => send<Outing>('POST', '/outings', request),
+  changeOuting: (id: string, patch: z.input<typeof outingPatch>) => send<Outing>('PATCH', `/outings/${id}`, patch),
+  newCamera: (outingId: string, request: z.input<typeof cameraRequest>) =>
+    send<Camera>('POST', `/outings/${outingId}/cameras`, request),
+  removed: () => get<Removed[]>('/removed'),
+  remove: (kind: Removable, ids: string[]) => send<void>('POST', '/removed', { kind, ids }),
+  putBack: (kind: Removable, ids: string[]) => send<void>('POST', '/removed/back', { kind, ids }),
+  deleteRemoved: () => send<void>('DELETE', '/removed'),
   demo: () => send<{ outing: Outing }>('POST', '/demo'),
   card: () => get<{ present: boolean; files: CardFile[] }>('/card'),
   cardLogs: () => get<{ name: string; text: string }[]>('/card/logs'),

@@ -1,14 +1,18 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { useEffect } from 'react';
 import type { Job } from '@inkavo/core/model/job';
+import { connected, disconnected } from '../state/connection';
 import type { OutingOpened } from './client';
+
+const AGAIN_MS = 3000;
 
 /** What the server tells as it happens. */
 export type ServerEvent =
   | { type: 'job'; job: Job }
   | { type: 'outing'; id: string }
   | { type: 'clip'; id: string; outingId: string; shared: boolean }
-  | { type: 'luts' };
+  | { type: 'luts' }
+  | { type: 'jobs' };
 
 /** A list of jobs with one put in its place, or in front when it is new. */
 const withJob = (jobs: Job[], job: Job): Job[] =>
@@ -18,10 +22,23 @@ const withJob = (jobs: Job[], job: Job): Job[] =>
 export function useServerEvents(listen: (event: ServerEvent) => void): void {
   const client = useQueryClient();
   useEffect(() => {
-    const source = new EventSource('/api/events');
-    // After a lost connection everything may have changed.
-    source.onopen = () => void client.invalidateQueries();
-    source.onmessage = (message) => {
+    let source: EventSource;
+    let again: ReturnType<typeof setTimeout> | undefined;
+    const connect = (): void => {
+      source = new EventSource('/api/events');
+      // After a lost connection everything may have changed.
+      source.onopen = () => {
+        connected();
+        void client.invalidateQueries();
+      };
+      source.onerror = () => {
+        disconnected();
+        // After an answer that is no stream the browser does not try again.
+        if (source.readyState === EventSource.CLOSED) again = setTimeout(connect, AGAIN_MS);
+      };
+      source.onmessage = (message) => receive(message);
+    };
+    const receive = (message: MessageEvent): void => {
       const event = JSON.parse(message.data as string) as ServerEvent;
       listen(event);
       if (event.type === 'job') {
@@ -34,12 +51,17 @@ export function useServerEvents(listen: (event: ServerEvent) => void): void {
           (open) => open && { ...open, intake: withJob(open.intake, job) },
         );
         if (ended) void client.invalidateQueries({ queryKey: ['outing', job.outingId] });
-      } else if (event.type === 'luts') void client.invalidateQueries({ queryKey: ['luts'] });
+      } else if (event.type === 'luts' || event.type === 'jobs')
+        void client.invalidateQueries({ queryKey: [event.type] });
       else {
         void client.invalidateQueries({ queryKey: ['outings'] });
         void client.invalidateQueries({ queryKey: ['outing', event.type === 'outing' ? event.id : event.outingId] });
       }
     };
-    return () => source.close();
+    connect();
+    return () => {
+      clearTimeout(again);
+      source.close();
+    };
   }, [client, listen]);
 }

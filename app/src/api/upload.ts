@@ -15,7 +15,8 @@ export interface Sending {
 
 interface UploadState {
   sending: Sending[];
-  send(outingId: string, files: File[]): void;
+  /** `camera`: the name of their camera; empty: as their tags say. */
+  send(outingId: string, files: File[], camera: string): void;
 }
 
 const RETRY_MS = [0, 500, 1500, 3000, 5000, 10_000, 20_000, 30_000];
@@ -26,14 +27,14 @@ export const useUploads = create<UploadState>((set) => {
     set(({ sending }) => ({ sending: sending.map((s) => (s.id === id ? { ...s, ...part } : s)) }));
   const drop = (id: string): void => set(({ sending }) => ({ sending: sending.filter((s) => s.id !== id) }));
 
-  const begin = async (outingId: string, file: File): Promise<void> => {
+  const begin = async (outingId: string, file: File, camera: string): Promise<void> => {
     const id = `${outingId}/${file.name}/${file.size}/${file.lastModified}`;
     const upload = new Upload(file, {
       endpoint: '/api/uploads',
       retryDelays: RETRY_MS,
       chunkSize: 8 << 20,
       removeFingerprintOnSuccess: true,
-      metadata: { filename: file.name, filetype: file.type, outing: outingId },
+      metadata: { filename: file.name, filetype: file.type, outing: outingId, ...(camera ? { camera } : {}) },
       fingerprint: () => Promise.resolve(id),
       onProgress: (sent, all) => change(id, { progress: all ? sent / all : 0, state: 'sending' }),
       onShouldRetry: (error) => {
@@ -67,6 +68,6 @@ export const useUploads = create<UploadState>((set) => {
 
   return {
     sending: [],
-    send: (outingId, files) => files.forEach((file) => void begin(outingId, file)),
+    send: (outingId, files, camera) => files.forEach((file) => void begin(outingId, file, camera)),
   };
 });

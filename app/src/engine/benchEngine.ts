@@ -5,7 +5,8 @@ import type { BakedPass } from '@inkavo/core/program/baked';
 import { changesOverTime, hasField } from '@inkavo/core/program/compile';
 import type { Maps } from '@inkavo/core/program/maps';
 import { ApiError } from '../api/client';
-import { shownLists, useBench } from '../state/bench';
+import { shownLists, shownTrim, useBench } from '../state/bench';
+import { onReconnect } from '../state/connection';
 import { dropMessage, tellTrouble } from '../state/messages';
 import { joined } from '@inkavo/core/model/lists';
 import { Detail } from './detail';
@@ -38,6 +39,7 @@ export class BenchEngine {
   private readonly detail: Detail;
   private readonly facts: MediaFacts;
   private readonly stopWatching: () => void;
+  private readonly stopReconnects: () => void;
   private passes: readonly BakedPass[] = [];
   private maps: Maps = [];
   /** Nodes an edge that were asked for; 0 where the grade does nothing. */
@@ -91,9 +93,19 @@ export class BenchEngine {
       part: () => this.lookCloser(),
       compared: () => this.bakeCompared(),
       scopes: () => this.rescope(false),
+      speed: () => this.player.setSpeed(),
     });
+    this.stopReconnects = onReconnect(() => this.fetchAgain());
     this.rebake();
     this.frameMoved();
+  }
+
+  /** The server is back: what could not be fetched meanwhile is fetched now. */
+  private fetchAgain(): void {
+    if (this.closed) return;
+    if (this.player.video.error) this.player.useProxy();
+    if (!useBench.getState().atRest) this.loadRest();
+    this.lookCloser();
   }
 
   /** Called when there is a proxy, at the start or once it has been made. */
@@ -120,6 +132,7 @@ export class BenchEngine {
     this.closed = true;
     this.measuring.close();
     this.stopWatching();
+    this.stopReconnects();
     this.frames.stop();
     this.detail.close();
     clearTimeout(this.stillTimer);
@@ -228,13 +241,15 @@ export class BenchEngine {
   }
 
   private draw(): void {
-    const { untouched, split, overlay, compareWith, eyeRest, view } = useBench.getState();
+    const { untouched, split, overlay, compareWith, eyeRest, view, beside } = useBench.getState();
     const before = untouched || eyeRest === 'before';
     const { dataset } = this.canvas;
     dataset.drawing = 'yes';
     this.picture.draw(this.showing, view, {
       slot: before ? 'compared' : 'graded',
       split: compareWith === 'kept' ? null : split,
+      // A kept frame is a picture of its own beside the canvas.
+      beside: beside && compareWith !== 'kept',
       overlay,
       quick: useBench.getState().live !== null,
     });
@@ -246,6 +261,11 @@ export class BenchEngine {
     const { dataset } = this.canvas;
     dataset.showing = shown === 'detail' ? 'detail' : kind;
     dataset.drawn = String(Number(dataset.drawn ?? 0) + 1);
+  }
+
+  /** Pixels across the picture on the screen, in those of the device. */
+  get width(): number {
+    return this.picture.size.width;
   }
 
   /** What is on the screen, as a PNG file. */
@@ -375,8 +395,8 @@ export class BenchEngine {
       this.frameMoved();
       return;
     }
-    const { frame, opened, set } = useBench.getState();
-    const { inFrame, outFrame } = opened!.clip;
+    const { frame, set } = useBench.getState();
+    const { inFrame, outFrame } = shownTrim(useBench.getState());
     const from = frame >= outFrame || frame < inFrame ? inFrame : frame;
     set({ atRest: false, spot: null });
     this.frames.stop();

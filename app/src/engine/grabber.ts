@@ -3,6 +3,7 @@ import { GRABS, type Grab } from '@inkavo/core/scopes/solver';
 import type { Mark } from '@inkavo/core/scopes/readings';
 import type { Chroma } from '@inkavo/core/scopes/vectorscope';
 import { useBench } from '../state/bench';
+import { useHints } from '../state/hints';
 import { joined } from '@inkavo/core/model/lists';
 import { findStep } from '../state/stepLists';
 import { latest } from './latest';
@@ -58,6 +59,7 @@ export class Grabber {
 
   /** Takes hold of a part of a waveform. */
   take(grab: Grab): void {
+    useHints.getState().finish('trace');
     this.hold(grab, async () => {
       const { kind, key } = GRABS[grab];
       const stepId = stepOf(kind);
@@ -73,6 +75,7 @@ export class Grabber {
 
   /** Takes hold of a mark on the pad. */
   takeMark(mark: Mark): void {
+    useHints.getState().finish('trace');
     this.hold(mark, async () => {
       const stepId = stepOf('bands');
       const edges = currentEdges();

@@ -33,10 +33,15 @@ export interface Look {
   slot: Slot;
   /** Left of this share of the width it is the picture that it is compared with; null: no split. */
   split: number | null;
+  /** Both stand side by side, each whole, what it is compared with at the left. */
+  beside: boolean;
   overlay: Overlay;
   /** A finger is down: quick counts for more than fine. */
   quick: boolean;
 }
+
+/** Around two pictures side by side: 20 % luminance, as the page's own surround. */
+const SURROUND = [0.2, 0.2, 0.2, 1] as const;
 
 /** So many pictures are timed at first; one that takes longer than this is slow. */
 const TRIALS = 3;
@@ -85,7 +90,7 @@ export class PictureRenderer {
   private movingScale: { y: ReturnType<typeof codeScale>; m: ReturnType<typeof inverseMatrix> } | undefined;
 
   /**
-   * `onRestored` is called when the graphics unit had been taken away and is back: everything has to be set again.
+   * `onRestored` is called when the WebGL context was lost and is back: everything has to be uploaded again.
    * Throws an Error when the browser has no WebGL2.
    */
   constructor(
@@ -97,10 +102,10 @@ export class PictureRenderer {
       antialias: false,
       preserveDrawingBuffer: true,
     }) as WebGL2RenderingContext | null;
-    if (!gl) throw new Error('This browser cannot draw pictures on its graphics unit (WebGL2).');
+    if (!gl) throw new Error('This browser cannot draw pictures on the GPU: WebGL2 is missing.');
     this.gl = gl;
     this.begin();
-    // A tablet takes it away from pages that are not looked at.
+    // A tablet does that to pages that are not looked at.
     canvas.addEventListener('webglcontextlost', (event) => event.preventDefault());
     canvas.addEventListener('webglcontextrestored', () => {
       this.begin();
@@ -108,7 +113,7 @@ export class PictureRenderer {
     });
   }
 
-  /** Makes all that lies on the graphics unit. */
+  /** Makes all GPU resources. */
   private begin(): void {
     const { gl } = this;
     this.programs.clear();
@@ -304,17 +309,27 @@ export class PictureRenderer {
     );
   }
 
-  /** Whether a whole picture takes long here, as it does without a graphics unit. The first pictures tell. */
+  /** Whether a whole picture takes long here, as it does without a GPU. The first pictures tell. */
   private isSlow = (): boolean => this.times.length === TRIALS && Math.min(...this.times) > SLOW_MS;
 
   private drawSize(
     kind: 'rest' | 'moving',
     view: View,
-    { slot, split, overlay }: Look,
+    { slot, split, beside, overlay }: Look,
     width: number,
     height: number,
   ): void {
     const { gl } = this;
+    if (beside) {
+      const [half, low] = [Math.floor(width / 2), Math.floor(height / 4)];
+      gl.clearColor(...SURROUND);
+      gl.clear(gl.COLOR_BUFFER_BIT);
+      gl.viewport(0, low, half, Math.ceil(height / 2));
+      this.drawPart(kind, view, 'compared', overlay);
+      gl.viewport(half, low, width - half, Math.ceil(height / 2));
+      this.drawPart(kind, view, slot, overlay);
+      return;
+    }
     gl.viewport(0, 0, width, height);
     if (split === null) return this.drawPart(kind, view, slot, overlay);
     const edge = Math.round(split * width);

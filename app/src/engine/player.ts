@@ -1,6 +1,6 @@
 import { fps, type MediaFacts } from '@inkavo/core/model/facts';
 import { proxyUrl } from '../api/client';
-import { useBench } from '../state/bench';
+import { shownTrim, useBench } from '../state/bench';
 import { tellTrouble } from '../state/messages';
 
 /** Plays and seeks a clip's proxy, and moves the needle with it. */
@@ -20,7 +20,8 @@ export class Player {
 
   /** Called when there is a proxy, at the start or once it has been made. */
   useProxy(): void {
-    if (this.video.src) return;
+    // One that could not be fetched is fetched again.
+    if (this.video.src && !this.video.error) return;
     this.video.src = proxyUrl(this.clipId);
     this.video.preload = 'auto';
     this.seek(useBench.getState().frame);
@@ -31,9 +32,10 @@ export class Player {
     if (this.video.src) this.video.currentTime = (frame + 0.5) / fps(this.facts);
   }
 
-  /** Plays from a frame, round and round between in and out. */
+  /** Plays from a frame to out, at the chosen speed; in a loop, on from in. */
   play(frame: number): void {
     this.seek(frame);
+    this.setSpeed();
     void this.video.play().catch(() => {
       useBench.getState().set({ playing: false });
       tellTrouble('player', 'The proxy of this clip cannot be played here.');
@@ -41,13 +43,19 @@ export class Player {
     this.video.requestVideoFrameCallback(this.onFrame);
   }
 
+  /** Takes the chosen speed. Sound keeps its pitch. */
+  setSpeed(): void {
+    this.video.playbackRate = useBench.getState().play.speed;
+  }
+
   private readonly onFrame = (_now: number, { mediaTime }: VideoFrameCallbackMetadata): void => {
-    const { playing, opened, set } = useBench.getState();
+    const { playing, play, set } = useBench.getState();
     if (!playing || this.closed) return;
-    const { inFrame, outFrame } = opened!.clip;
+    const { inFrame, outFrame } = shownTrim(useBench.getState());
     const frame = Math.min(outFrame, Math.floor(mediaTime * fps(this.facts) + 0.25));
     this.shown();
-    set({ frame });
+    set({ frame, ...(frame >= outFrame && !play.loop ? { playing: false } : {}) });
+    if (frame >= outFrame && !play.loop) return;
     if (frame >= outFrame) this.seek(inFrame);
     this.video.requestVideoFrameCallback(this.onFrame);
   };

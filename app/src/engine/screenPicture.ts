@@ -48,7 +48,7 @@ export class ScreenPicture {
       drawn(kind: Kind, shown: 'detail' | 'whole'): void;
       /** There can be no picture, and why. */
       trouble(error: Error): void;
-      /** The graphics unit had been taken away and is back: everything has to be set again. */
+      /** The WebGL context was lost and is back: everything has to be uploaded again. */
       restored(): void;
     },
   ) {

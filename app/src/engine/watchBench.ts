@@ -14,6 +14,8 @@ export interface Watcher {
   compared(): void;
   /** The scopes show something else. */
   scopes(): void;
+  /** The clip is played at another speed. */
+  speed(): void;
 }
 
 const alike = (a: readonly unknown[], b: readonly unknown[]): boolean =>
@@ -31,10 +33,11 @@ export function watchBench(on: Watcher): () => void {
       (s) => [s.playing],
       () => on.playing(useBench.getState().playing),
     ),
-    watch((s) => [s.view, s.untouched, s.split, s.overlay, s.eyeRest], on.look),
+    watch((s) => [s.view, s.untouched, s.split, s.overlay, s.eyeRest, s.beside], on.look),
     watch((s) => [s.view, s.frame, s.atRest], on.part),
     watch((s) => (s.compareWith === 'step' ? [s.inHand, s.lists] : [s.compareWith]), on.compared),
     watch((s) => [s.scopeView, s.padZoom, s.inHand], on.scopes),
+    watch((s) => [s.play.speed], on.speed),
   ];
   return () => stops.forEach((stop) => stop());
 }

@@ -7,6 +7,7 @@ import { useHand } from '../state/hand';
 import { Txt } from '../ui/Txt';
 import { useDrag } from '../ui/useDrag';
 import { Keypad } from './Keypad';
+import { useInGroup, useRulerStop } from './RulerGroup';
 import { dragValue, nudge, scaleOf, tickPositions } from './rulerScale';
 import { Minus, Plus } from '../ui/icons';
 
@@ -19,6 +20,8 @@ interface Props {
 }
 
 const TICKS_HEIGHT = 22;
+/** Steps of a nudge by the page keys. */
+const PAGES = { PageUp: 10, PageDown: -10 };
 
 /**
  * The control for a number: a ticked line that slides under a fixed pointer. The further the finger moves away from
@@ -30,6 +33,8 @@ export function Ruler({ spec, value, onChange, onSettle }: Props) {
   const [typing, setTyping] = useState(false);
   const last = useRef({ dx: 0, value });
   const set = (next: number, live = false): void => onChange(next, live);
+  const stop = useRulerStop(spec.key);
+  const inGroup = useInGroup();
   const right = useHand((s) => s.hand === 'right');
   const changed = value !== spec.neutral;
   const text = formatNumber(spec, value);
@@ -48,7 +53,7 @@ export function Ruler({ spec, value, onChange, onSettle }: Props) {
   });
 
   const onKeyDown = (e: { key: string; shiftKey: boolean; preventDefault(): void }): void => {
-    const steps = { ArrowRight: 1, ArrowUp: 1, ArrowLeft: -1, ArrowDown: -1 }[e.key];
+    const steps = { ArrowRight: 1, ArrowLeft: -1, ...(inGroup ? {} : { ArrowUp: 1, ArrowDown: -1 }), ...PAGES }[e.key];
     if (steps) set(nudge(spec, value, steps, e.shiftKey));
     else if (e.key === 'Enter') setTyping(true);
     else if (e.key === 'Delete' || e.key === 'Backspace') set(spec.neutral);
@@ -63,7 +68,7 @@ export function Ruler({ spec, value, onChange, onSettle }: Props) {
         <div
           ref={ref}
           role="slider"
-          tabIndex={0}
+          {...stop}
           aria-label={spec.label}
           aria-valuemin={spec.min}
           aria-valuemax={spec.max}
@@ -99,6 +104,7 @@ export function Ruler({ spec, value, onChange, onSettle }: Props) {
         {changed ? (
           <Pressable
             role="button"
+            tabIndex={-1}
             aria-label={`${spec.label}: reset`}
             onPress={() => set(spec.neutral)}
             className={`absolute top-[-6px] h-[34px] w-[30px] items-center justify-center ${right ? 'left-[-10px]' : 'right-[-10px]'}`}
@@ -127,6 +133,8 @@ function Nudge({ label, icon: Icon, onPress }: { label: string; icon: typeof Min
   return (
     <Pressable
       role="button"
+      // The keyboard has the ruler's arrows.
+      tabIndex={-1}
       aria-label={label}
       onPress={onPress}
       className="w-[44px] items-center justify-center active:opacity-50"

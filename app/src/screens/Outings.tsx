@@ -1,26 +1,35 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { useRouter } from 'expo-router';
+import { Link, useRouter } from 'expo-router';
 import { useState } from 'react';
-import { ActivityIndicator, Image, Pressable, ScrollView, TextInput, View } from 'react-native';
+import { ActivityIndicator, Pressable, ScrollView, View } from 'react-native';
 import { api, thumbUrl, type OutingListed } from '../api/client';
-import { Button } from '../ui/Button';
+import { Button, IconButton } from '../ui/Button';
+import { Field } from '../ui/Field';
 import { Empty, Trouble } from '../ui/Note';
 import { Sheet } from '../ui/Sheet';
+import { Thumb } from '../ui/Thumb';
 import { TopBar } from '../ui/TopBar';
 import { Txt } from '../ui/Txt';
+import { UndoButtons } from '../ui/UndoButtons';
 import { dayText, today } from './day';
 import { ModeChoice } from './ModeChoice';
-import { Plus, Upload } from '../ui/icons';
+import { RemovedSheet } from './RemovedSheet';
+import { Plus, Trash, Upload } from '../ui/icons';
+
+const STRIP = { width: '100%', height: '100%', objectFit: 'cover', display: 'block' } as const;
 
 /** The days, newest first. */
 export function Outings() {
   const router = useRouter();
   const { data, error } = useQuery({ queryKey: ['outings'], queryFn: api.outings });
-  const [making, setMaking] = useState(false);
+  const [sheet, setSheet] = useState<'new' | 'removed' | null>(null);
+  const setMaking = (on: boolean): void => setSheet(on ? 'new' : null);
   return (
     <View role="main" className="flex-1 bg-ground">
       <TopBar title="Outings">
-        <Button title="Exports" icon={Upload} look="bare" onPress={() => router.navigate('/deliver')} />
+        <UndoButtons place="outings" />
+        <IconButton label="Removed: put back or delete" icon={Trash} onPress={() => setSheet('removed')} />
+        <Button title="Exports" icon={Upload} look="bare" onPress={() => router.push('/exports')} />
       </TopBar>
       <ScrollView contentContainerClassName="mx-auto w-full max-w-[860px] gap-3 p-3">
         {error ? <Trouble text={error.message} /> : null}
@@ -30,7 +39,7 @@ export function Outings() {
         {data?.length === 0 ? (
           <Empty
             title="No outing yet"
-            text="An outing holds the clips of one day. Start one and bring in clips from a card or by upload, or look at the demo first: four made-up clips with everything that goes wrong outdoors."
+            text="An outing holds the clips of one day. Start one and bring in clips from a card or by upload, or look at the demo first: made-up clips with everything that goes wrong outdoors."
           >
             <Button title="New outing" icon={Plus} look="strong" onPress={() => setMaking(true)} />
             <OpenDemo />
@@ -54,42 +63,42 @@ export function Outings() {
           <ModeChoice />
         </View>
       </ScrollView>
-      {making ? <NewOuting onClose={() => setMaking(false)} /> : null}
+      {sheet === 'new' ? <NewOuting onClose={() => setSheet(null)} /> : null}
+      {sheet === 'removed' ? <RemovedSheet onClose={() => setSheet(null)} /> : null}
     </View>
   );
 }
 
 function OutingRow({ outing }: { outing: OutingListed }) {
-  const router = useRouter();
   const count = `${outing.clipCount} clip${outing.clipCount === 1 ? '' : 's'}`;
   return (
-    <Pressable
-      role="link"
-      onPress={() => router.navigate(`/outing/${outing.id}`)}
-      className="overflow-hidden rounded border-stroke border-line bg-surface active:opacity-70"
-    >
-      <View className="h-[92px] flex-row bg-surround">
-        {outing.clips.map((c) => (
-          <Image key={c.id} source={{ uri: thumbUrl(c, true) }} className="h-full flex-1" resizeMode="cover" alt="" />
-        ))}
-        {outing.clips.length === 0 ? (
-          <View className="flex-1 items-center justify-center">
-            <Txt ink="text-white">No clips yet</Txt>
-          </View>
-        ) : null}
-      </View>
-      <View className="flex-row items-baseline justify-between gap-3 px-3 py-2">
-        <View className="min-w-0 shrink">
-          <Txt bold size="lg" numberOfLines={1}>
-            {outing.name}
-          </Txt>
-          <Txt quiet numberOfLines={1}>
-            {[dayText(outing.date), outing.place].filter(Boolean).join(' · ')}
-          </Txt>
+    <Link href={`/outing/${outing.id}`} asChild>
+      <Pressable className="overflow-hidden rounded border-stroke border-line bg-surface active:opacity-70">
+        <View className="h-[92px] flex-row bg-surround">
+          {outing.clips.map((c) => (
+            <View key={c.id} className="h-full flex-1">
+              <Thumb src={thumbUrl(c, true)} style={STRIP} />
+            </View>
+          ))}
+          {outing.clips.length === 0 ? (
+            <View className="flex-1 items-center justify-center">
+              <Txt ink="text-white">No clips yet</Txt>
+            </View>
+          ) : null}
         </View>
-        <Txt quiet>{count}</Txt>
-      </View>
-    </Pressable>
+        <View className="flex-row items-baseline justify-between gap-3 px-3 py-2">
+          <View className="min-w-0 shrink">
+            <Txt bold size="lg" numberOfLines={1}>
+              {outing.name}
+            </Txt>
+            <Txt quiet numberOfLines={1}>
+              {[dayText(outing.date), outing.place].filter(Boolean).join(' · ')}
+            </Txt>
+          </View>
+          <Txt quiet>{count}</Txt>
+        </View>
+      </Pressable>
+    </Link>
   );
 }
 
@@ -101,7 +110,7 @@ function OpenDemo() {
     try {
       const { outing } = await api.demo();
       void client.invalidateQueries({ queryKey: ['outings'] });
-      router.navigate(`/outing/${outing.id}`);
+      router.push(`/outing/${outing.id}`);
     } catch (error) {
       setTrouble((error as Error).message);
     }
@@ -126,45 +135,21 @@ function NewOuting({ onClose }: { onClose(): void }) {
       const outing = await api.newOuting({ name, place, date });
       void client.invalidateQueries({ queryKey: ['outings'] });
       onClose();
-      router.navigate(`/outing/${outing.id}`);
+      router.push(`/outing/${outing.id}`);
     } catch (error) {
       setTrouble((error as Error).message);
     }
   };
+  const submit = (): void => {
+    if (name.trim()) void make();
+  };
   return (
     <Sheet title="New outing" onClose={onClose}>
-      <Field label="Name" value={name} onChange={setName} autoFocus />
-      <Field label="Place" value={place} onChange={setPlace} />
-      <Field label="Day (YYYY-MM-DD)" value={date} onChange={setDate} />
+      <Field label="Name" value={name} onChange={setName} autoFocus onSubmitEditing={submit} />
+      <Field label="Place" value={place} onChange={setPlace} onSubmitEditing={submit} />
+      <Field label="Day (YYYY-MM-DD)" value={date} onChange={setDate} onSubmitEditing={submit} />
       {trouble ? <Trouble text={trouble} /> : null}
       <Button title="Make it" look="strong" disabled={!name.trim()} onPress={() => void make()} />
     </Sheet>
-  );
-}
-
-function Field({
-  label,
-  value,
-  onChange,
-  autoFocus,
-}: {
-  label: string;
-  value: string;
-  onChange(text: string): void;
-  autoFocus?: boolean;
-}) {
-  return (
-    <View className="gap-1">
-      <Txt size="sm" quiet>
-        {label}
-      </Txt>
-      <TextInput
-        value={value}
-        onChangeText={onChange}
-        autoFocus={autoFocus}
-        aria-label={label}
-        className="h-[48px] rounded border-stroke border-edge bg-surface px-3 font-sans text-base text-ink"
-      />
-    </View>
   );
 }

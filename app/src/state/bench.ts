@@ -3,6 +3,7 @@ import { create } from 'zustand';
 import { subscribeWithSelector } from 'zustand/middleware';
 import { useShallow } from 'zustand/react/shallow';
 import { secondsOf } from '@inkavo/core/model/facts';
+import type { ClipDive } from '@inkavo/core/model/diveLog';
 import { isKeyframed, withKey } from '@inkavo/core/regions/keyframes';
 import { newStep, type Override, type Step } from '@inkavo/core/model/grade';
 import type { Owner } from '@inkavo/core/model/lists';
@@ -11,16 +12,18 @@ import type { Mark } from '@inkavo/core/scopes/readings';
 import type { Area } from '@inkavo/core/scopes/sampleArea';
 import type { ClipOpened } from '../api/client';
 import { WHOLE, type View } from '../engine/picture';
+import { listsOf } from './lists';
 import type { ColourReading, ScopeResult } from '../engine/worker';
 import { type StepLists } from '@inkavo/core/model/lists';
 import {
+  addCopies,
   addStep,
   changeStep,
   findStep,
   giveStep,
   moveStep,
   overrideStep,
-  pasteStep,
+  putInPlace,
   placeStep,
   ownedSteps,
   removeStep,
@@ -46,10 +49,27 @@ export interface Spot {
   note?: { text: string; refused: boolean };
 }
 
+/** First and last frame that are kept of a clip. */
+export interface Trim {
+  inFrame: number;
+  outFrame: number;
+}
+
+/** How a clip is played. */
+export interface Playing {
+  /** Times the recorded speed. */
+  speed: number;
+  /** Round and round between in and out. */
+  loop: boolean;
+}
+
 /** What {@link BenchState.set} may change: what is shown, never the steps. */
 type Shown =
   | 'frame'
   | 'playing'
+  | 'play'
+  | 'full'
+  | 'reading'
   | 'untouched'
   | 'atRest'
   | 'picking'
@@ -75,8 +95,12 @@ type Shown =
 
 export interface BenchState {
   opened: ClipOpened | null;
-  /** The steps as they are kept. Only this is undone and redone. */
+  /** The steps as they are kept. These, in and out, and the dive log are undone and redone. */
   lists: StepLists;
+  trim: Trim;
+  dive: ClipDive | null;
+  /** In and out while a finger moves one of them; on lifting they become `trim`. */
+  trimming: Trim | null;
   /** The steps while a finger is down; on lifting they become `lists`. */
   live: StepLists | null;
   inHand: string | null;
@@ -84,6 +108,11 @@ export interface BenchState {
   sheet: string | null;
   frame: number;
   playing: boolean;
+  play: Playing;
+  /** The picture has the whole window. */
+  full: boolean;
+  /** Which of the frame's readings is said; counted on without end. */
+  reading: number;
   /** Shows the picture as recorded, while it is held. */
   untouched: boolean;
   /** The frame on the screen is the one at rest, from the original. */
@@ -112,7 +141,7 @@ export interface BenchState {
   split: number | null;
   /** What the grade is held against: the file, the grade without the step in hand, or a kept frame. */
   compareWith: 'recorded' | 'step' | 'kept';
-  /** The kept frame stands beside the picture. */
+  /** What it is compared with stands beside the picture. */
   beside: boolean;
   /** A picture that was kept of this clip, as an address of the browser's. */
   kept: string | null;
@@ -134,12 +163,16 @@ export interface BenchState {
   overrideStep(id: string, here: Override, live?: boolean): void;
   /** Makes what was changed live count, as one thing to undo. */
   settle(): void;
+  setTrim(part: Partial<Trim>, live?: boolean): void;
+  /** Takes a dive log, or takes it away; `params` of a step follow it in the same change. */
+  setDive(dive: ClipDive | null, follow?: { id: string; params: Record<string, unknown> }): void;
   addStep(kind: string): void;
   /** Takes steps of a first pass into the clip. */
   takeSteps(steps: readonly Step[]): void;
   /** The clip's steps with a change, as one thing to undo. */
   setClipSteps(steps: Step[]): void;
-  pasteStep(step: Step): void;
+  /** Puts copies of steps into the clip; `beside`: next to those that are there, not in their place. */
+  pasteSteps(steps: readonly Step[], beside: boolean): void;
   placeStep(id: string, at: string): void;
   removeStep(id: string): void;
   resetStep(id: string): void;
@@ -164,13 +197,6 @@ function atNeedle(
 
 const NONE: StepLists = { camera: [], clip: [], outing: [], overrides: {} };
 
-export const listsOf = ({ clip, camera, outing }: ClipOpened): StepLists => ({
-  camera: camera.steps,
-  clip: clip.steps,
-  outing: outing.steps,
-  overrides: clip.overrides,
-});
-
 /** The bench: one clip, its steps, and what is in hand. */
 export const useBench = create<BenchState>()(
   temporal(
@@ -183,6 +209,12 @@ export const useBench = create<BenchState>()(
         opened: null,
         lists: NONE,
         live: null,
+        trim: { inFrame: 0, outFrame: 0 },
+        dive: null,
+        trimming: null,
+        play: { speed: 1, loop: true },
+        full: false,
+        reading: 0,
         inHand: null,
         sheet: null,
         frame: 0,
@@ -224,6 +256,11 @@ export const useBench = create<BenchState>()(
             opened,
             lists,
             live: null,
+            trim: { inFrame: opened.clip.inFrame, outFrame: opened.clip.outFrame },
+            dive: opened.clip.dive,
+            trimming: null,
+            full: false,
+            reading: 0,
             inHand: findStep(lists, get().inHand) ? get().inHand : first,
             frame: opened.clip.referenceFrame,
             playing: false,
@@ -255,8 +292,23 @@ export const useBench = create<BenchState>()(
           set(live ? { live: next } : { lists: next, live: null });
         },
         settle() {
-          const { live } = get();
+          const { live, trimming } = get();
           if (live) set({ lists: live, live: null });
+          if (trimming) set({ trim: trimming, trimming: null });
+        },
+        setTrim(part, live = false) {
+          const { trim, trimming, opened } = get();
+          const last = (opened?.clip.facts.frames ?? 1) - 1;
+          const next = { ...(trimming ?? trim), ...part };
+          const inFrame = Math.min(Math.max(0, next.inFrame), last);
+          const outFrame = Math.min(Math.max(0, next.outFrame), last);
+          if (inFrame > outFrame) return;
+          set(live ? { trimming: { inFrame, outFrame } } : { trim: { inFrame, outFrame }, trimming: null });
+        },
+        setDive(dive, follow) {
+          const { lists } = get();
+          const into = (step: Step): Step => ({ ...step, params: { ...step.params, ...follow?.params } });
+          set({ dive, ...(follow ? { lists: changeStep(lists, follow.id, into) } : {}) });
         },
         addStep(kind) {
           const { lists, id } = addStep(get().lists, kind);
@@ -267,9 +319,10 @@ export const useBench = create<BenchState>()(
           set({ lists, inHand: id ?? get().inHand });
         },
         setClipSteps: (clip) => set({ lists: { ...get().lists, clip } }),
-        pasteStep(step) {
-          const { lists, id } = pasteStep(get().lists, step);
-          set({ lists, inHand: id });
+        pasteSteps(copies, beside) {
+          const { lists, inHand } = get();
+          const { steps, ids } = (beside ? addCopies : putInPlace)(lists.clip, copies);
+          set({ lists: { ...lists, clip: steps }, inHand: ids[0] ?? inHand });
         },
         placeStep: (id, at) => set({ lists: placeStep(get().lists, id, at) }),
         removeStep(id) {
@@ -286,14 +339,17 @@ export const useBench = create<BenchState>()(
       };
     }),
     {
-      partialize: ({ lists }) => ({ lists }),
-      equality: (a, b) => a.lists === b.lists,
+      partialize: ({ lists, trim, dive }) => ({ lists, trim, dive }),
+      equality: (a, b) => a.lists === b.lists && a.trim === b.trim && a.dive === b.dive,
     },
   ),
 );
 
 /** The steps that are shown: while a finger is down, the live ones. */
 export const shownLists = (s: BenchState): StepLists => s.live ?? s.lists;
+
+/** In and out as they are shown. */
+export const shownTrim = (s: BenchState): Trim => s.trimming ?? s.trim;
 
 /** A step, and whose it is, as it is shown. */
 export const useOwnedStep = (id: string | null): OwnedStep | undefined =>

@@ -1,21 +1,34 @@
 import { create } from 'zustand';
-import { stepSchema, type Step } from '@inkavo/core/model/grade';
+import { stepsSchema, type Step } from '@inkavo/core/model/grade';
 
-const KEY = 'inkavo-step';
+const KEY = 'inkavo-steps';
 
-function remembered(): Step | null {
+interface Clipboard {
+  steps: Step[];
+  /** The clip that they were copied from. */
+  from: string | null;
+}
+
+function remembered(): Clipboard {
   try {
-    return stepSchema.parse(JSON.parse(localStorage.getItem(KEY) ?? 'null'));
+    const { steps, from } = JSON.parse(localStorage.getItem(KEY) ?? '') as Clipboard;
+    return { steps: stepsSchema.parse(steps), from };
   } catch {
-    return null;
+    return { steps: [], from: null };
   }
 }
 
-/** A step that was copied, to be put into this clip or another one; remembered on this device. */
-export const useClipboard = create<{ step: Step | null; copy(step: Step): void }>((set) => ({
-  step: remembered(),
-  copy(step) {
-    localStorage.setItem(KEY, JSON.stringify(step));
-    set({ step });
+/** Steps that were copied, to be put into this clip or others; remembered on this device, known to its other pages. */
+export const useClipboard = create<Clipboard & { copy(steps: Step[], from: string): void }>((set) => ({
+  ...remembered(),
+  copy(steps, from) {
+    set({ steps, from });
+    try {
+      localStorage.setItem(KEY, JSON.stringify({ steps, from }));
+    } catch {
+      // No room: they are known as long as this page is open.
+    }
   },
 }));
+if (typeof window !== 'undefined')
+  window.addEventListener('storage', (e) => e.key === KEY && useClipboard.setState(remembered()));

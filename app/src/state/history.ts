@@ -1,57 +1,94 @@
 import { get, set as store } from 'idb-keyval';
-import { useBench } from './bench';
 import type { StepLists } from '@inkavo/core/model/lists';
+import { useBench, type BenchState } from './bench';
+
+/** What is undone and redone. Parts may be missing in what an earlier version stored. */
+type Moment = Partial<Pick<BenchState, 'lists' | 'trim' | 'dive'>>;
 
 interface History {
-  /** The steps that the history leads to: with others it is of no use. */
+  /** What the history leads to: with anything else it is of no use. */
   present: string;
-  past: { lists: StepLists }[];
-  future: { lists: StepLists }[];
+  past: Moment[];
+  future: Moment[];
 }
 
 const keyOf = (clipId: string): string => `inkavo-history-${clipId}`;
+/** The history of the page that was left last: written at once, since a page that goes waits for nothing. */
+const LEFT = 'inkavo-history-left';
+/** So much of it is kept there, in moments. */
+const LEFT_MOMENTS = 30;
 const DELAY_MS = 300;
 let timer: ReturnType<typeof setTimeout> | undefined;
 
+const presentOf = ({ lists, trim, dive }: BenchState): string => JSON.stringify([lists, trim, dive]);
+
+function leftOf(clipId: string): History | undefined {
+  try {
+    const left = JSON.parse(localStorage.getItem(LEFT) ?? '') as { clipId: string; history: History };
+    return left.clipId === clipId ? left.history : undefined;
+  } catch {
+    return undefined;
+  }
+}
+
 /** Brings back what could be undone and redone when the clip was last open on this device, if it still fits. */
 export async function loadHistory(clipId: string): Promise<void> {
-  const history = await get<History>(keyOf(clipId)).catch(() => undefined);
-  const { opened, lists } = useBench.getState();
+  const stored = await get<History>(keyOf(clipId)).catch(() => undefined);
+  const state = useBench.getState();
+  const present = presentOf(state);
+  const history = [leftOf(clipId), stored].find((h) => h?.present === present);
   const { pastStates, futureStates } = useBench.temporal.getState();
   const fresh = pastStates.length === 0 && futureStates.length === 0;
-  if (!history || opened?.clip.id !== clipId || !fresh || JSON.stringify(lists) !== history.present) return;
+  if (!history || state.opened?.clip.id !== clipId || !fresh) return;
   useBench.temporal.setState({ pastStates: history.past, futureStates: history.future });
 }
 
 /** Brings what can be undone and redone onto other lists, so that undoing never takes back what others changed. */
 export function rebaseHistory(onto: (lists: StepLists) => StepLists): void {
   const { pastStates, futureStates } = useBench.temporal.getState();
-  const moved = (states: { lists?: StepLists }[]) => states.map((s) => (s.lists ? { ...s, lists: onto(s.lists) } : s));
+  const moved = (states: Moment[]) => states.map((s) => (s.lists ? { ...s, lists: onto(s.lists) } : s));
   useBench.temporal.setState({ pastStates: moved(pastStates), futureStates: moved(futureStates) });
 }
 
-function save(): void {
-  const { opened, lists } = useBench.getState();
-  if (!opened) return;
+function historyNow(): { clipId: string; history: History } | undefined {
+  const state = useBench.getState();
+  if (!state.opened) return undefined;
   const { pastStates, futureStates } = useBench.temporal.getState();
-  const history: History = {
-    present: JSON.stringify(lists),
-    past: pastStates as History['past'],
-    future: futureStates as History['future'],
+  return {
+    clipId: state.opened.clip.id,
+    history: { present: presentOf(state), past: pastStates, future: futureStates },
   };
+}
+
+function save(): void {
+  const now = historyNow();
   // Where the browser has no room or no store, undo works as long as the page is open.
-  void store(keyOf(opened.clip.id), history).catch(() => undefined);
+  if (now) void store(keyOf(now.clipId), now.history).catch(() => undefined);
+}
+
+function saveAtOnce(): void {
+  const now = historyNow();
+  if (!now) return;
+  const { present, past, future } = now.history;
+  const history = { present, past: past.slice(-LEFT_MOMENTS), future: future.slice(-LEFT_MOMENTS) };
+  try {
+    localStorage.setItem(LEFT, JSON.stringify({ clipId: now.clipId, history }));
+  } catch {
+    localStorage.removeItem(LEFT);
+  }
 }
 
 useBench.subscribe(
-  (s) => s.lists,
-  (_lists, before) => {
+  (s) => [s.lists, s.trim, s.dive],
+  () => {
     clearTimeout(timer);
-    if (before && useBench.getState().opened) timer = setTimeout(save, DELAY_MS);
+    if (useBench.getState().opened) timer = setTimeout(save, DELAY_MS);
   },
+  { equalityFn: (a, b) => a.every((v, i) => v === b[i]) },
 );
 if (typeof window !== 'undefined')
   window.addEventListener('pagehide', () => {
     clearTimeout(timer);
+    saveAtOnce();
     save();
   });

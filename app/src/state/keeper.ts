@@ -4,9 +4,10 @@ import type { StepsState } from '@inkavo/core/model/change';
 import type { StepLists } from '@inkavo/core/model/lists';
 import { mergeLists, type Side } from '@inkavo/core/model/merge';
 import { api, type ClipOpened } from '../api/client';
-import { listsOf, useBench } from './bench';
+import { useBench } from './bench';
 import { deviceLog, messageOf, newChangeId, nextTime, TAB, type Entry } from './deviceLog';
 import { rebaseHistory } from './history';
+import { listsOf } from './lists';
 import { dropMessage, tell } from './messages';
 import { sendChange } from './sendChange';
 import { isOpen } from './tabs';
@@ -279,6 +280,12 @@ useBench.subscribe(
   (lists) => keeper.changed(lists),
 );
 if (typeof window !== 'undefined') {
-  window.addEventListener('pagehide', () => void keeper.flush());
+  // A finger that is still down when the page goes leaves its change behind, not nothing.
+  const leaving = (): void => {
+    useBench.getState().settle();
+    void keeper.flush();
+  };
+  window.addEventListener('pagehide', leaving);
+  document.addEventListener('visibilitychange', () => document.visibilityState === 'hidden' && leaving());
   window.addEventListener('online', () => void keeper.flush());
 }

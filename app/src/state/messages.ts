@@ -10,7 +10,8 @@ export interface Message {
   fades?: boolean;
 }
 
-const FADES_MS = 4000;
+/** How long a message stays that goes by itself; longer where there is something to tap. */
+const FADES_MS = { said: 4000, asking: 10_000 };
 
 export const useMessages = create<{ list: Message[] }>(() => ({ list: [] }));
 
@@ -23,7 +24,10 @@ export function dropMessage(key: string): void {
 export function tell(message: Message): void {
   useMessages.setState(({ list }) => ({ list: [...list.filter((m) => m.key !== message.key), message] }));
   if (message.fades)
-    setTimeout(() => useMessages.getState().list.includes(message) && dropMessage(message.key), FADES_MS);
+    setTimeout(
+      () => useMessages.getState().list.includes(message) && dropMessage(message.key),
+      message.actions ? FADES_MS.asking : FADES_MS.said,
+    );
 }
 
 /** A sentence about something that did not work; it stays until it is closed or works again. */

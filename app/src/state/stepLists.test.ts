@@ -1,6 +1,7 @@
 import { newStep } from '@inkavo/core/model/grade';
 import { joined, type StepLists } from '@inkavo/core/model/lists';
 import {
+  addCopies,
   addStep,
   changeStep,
   findStep,
@@ -8,7 +9,7 @@ import {
   isIdle,
   moveStep,
   overrideStep,
-  pasteStep,
+  putInPlace,
   placeStep,
   removeStep,
   resetClipSteps,
@@ -81,12 +82,22 @@ test('a clip switches an inherited step off, or weakens it, for itself alone', (
 });
 
 test('a copy is pasted where the working order wants it, with an id of its own; nothing is shared with what was copied', () => {
-  const pasted = pasteStep(lists, lists.clip[1]);
-  expect(pasted.lists.clip.map((s) => s.kind)).toEqual(['balance', 'range', 'range', 'saturation']);
-  const copy = findStep(pasted.lists, pasted.id)!.step;
+  const { steps, ids } = addCopies(lists.clip, [lists.clip[1]]);
+  expect(steps.map((s) => s.kind)).toEqual(['balance', 'range', 'range', 'saturation']);
+  const copy = steps.find((s) => s.id === ids[0])!;
   expect(copy.id).not.toBe('range');
   expect(copy.params).toEqual(lists.clip[1].params);
   expect(copy.params).not.toBe(lists.clip[1].params);
+});
+
+test('copies take the place of steps of their kind, the second of a kind that of the second, and the rest is added', () => {
+  const [a, b] = [newStep('range', 'x', { black: -0.2 }), newStep('range', 'y', { black: -0.3 })];
+  const { steps, ids } = putInPlace(lists.clip, [a, b, newStep('haze', 'z')]);
+  expect(steps.filter((s) => s.kind === 'range').map((s) => s.params.black)).toEqual([-0.2, -0.3]);
+  expect(ids[0]).toBe('range');
+  expect(ids[1]).not.toBe('y');
+  expect(steps.map((s) => s.kind)).toEqual(['haze', 'balance', 'range', 'range', 'saturation']);
+  expect(steps.find((s) => s.kind === 'balance')).toBe(lists.clip[0]);
 });
 
 test('a step dragged to the place of another stands there; never among those of another owner', () => {

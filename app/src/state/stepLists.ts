@@ -48,10 +48,28 @@ export function addStep(lists: StepLists, kind: string): { lists: StepLists; id:
   return { lists: { ...lists, clip: insert(lists.clip, newStep(kind, id)) }, id };
 }
 
-/** Puts a copy of a step into the clip, where the working order wants it. */
-export function pasteStep(lists: StepLists, step: Step): { lists: StepLists; id: string } {
-  const id = freshId(step.kind);
-  return { lists: { ...lists, clip: insert(lists.clip, { ...(JSON.parse(JSON.stringify(step)) as Step), id }) }, id };
+const copyOf = (step: Step, id: string): Step => ({ ...(JSON.parse(JSON.stringify(step)) as Step), id });
+
+/**
+ * A clip's steps with copies of others: the n-th of a kind takes the place of the clip's n-th of that kind, and is added
+ * where there is none. `ids`: the steps that now are copies, in the order of the copies.
+ */
+export function putInPlace(own: Step[], copies: readonly Step[]): { steps: Step[]; ids: string[] } {
+  let steps = own;
+  const ids: string[] = [];
+  for (const copy of copies) {
+    const there = steps.find((s) => s.kind === copy.kind && !ids.includes(s.id));
+    const made = copyOf(copy, there?.id ?? freshId(copy.kind));
+    steps = there ? steps.map((s) => (s === there ? made : s)) : insert(steps, made);
+    ids.push(made.id);
+  }
+  return { steps, ids };
+}
+
+/** Puts copies of steps into the clip beside those that are there, where the working order wants them. */
+export function addCopies(own: Step[], copies: readonly Step[]): { steps: Step[]; ids: string[] } {
+  const made = copies.map((copy) => copyOf(copy, freshId(copy.kind)));
+  return { steps: made.reduce(insert, own), ids: made.map((s) => s.id) };
 }
 
 /**

@@ -1,6 +1,8 @@
+import type { KeyboardEvent } from 'react';
 import { Pressable, View } from 'react-native';
 import type { Mark } from '@inkavo/core/scopes/readings';
 import { MarkIcon } from '../instruments/marks';
+import { chooseByKey } from './roving';
 import { Txt } from './Txt';
 
 interface Option<V extends string> {
@@ -11,6 +13,29 @@ interface Option<V extends string> {
   label?: string;
   /** Shown in place of the title. */
   mark?: Mark;
+}
+
+/** The i-th option's place among the stops of Tab, and what keys do there. Without a choice the first one is the stop. */
+function keysOf<V extends string>(
+  options: readonly Option<V>[],
+  i: number,
+  value: V | null,
+  onChange: (value: V) => void,
+): { tabIndex: 0 | -1; onKeyDown(event: KeyboardEvent): void } {
+  const at = Math.max(
+    0,
+    options.findIndex((o) => o.value === value),
+  );
+  return {
+    tabIndex: i === at ? 0 : -1,
+    onKeyDown: (event) =>
+      chooseByKey(
+        event,
+        options.map((o) => o.value),
+        i,
+        onChange,
+      ),
+  };
 }
 
 /** One of a few, as a row of equal fields. */
@@ -38,6 +63,7 @@ export function Choice<V extends string>({
             aria-checked={on}
             aria-label={o.label ?? (o.mark ? o.title : undefined)}
             onPress={() => onChange(o.value)}
+            {...keysOf(options, i, value, onChange)}
             className={`min-w-[40px] flex-auto items-center justify-center px-1 ${compact ? 'min-h-[36px]' : 'min-h-[44px]'} ${i ? 'border-l-stroke border-edge' : ''} ${on ? 'bg-accent' : 'bg-surface'}`}
           >
             {o.mark ? (
@@ -62,13 +88,14 @@ export function ChoiceList<V extends string>({
   onChange,
 }: {
   label: string;
-  value: V;
+  /** Null: none is chosen yet. */
+  value: V | null;
   options: readonly Option<V>[];
   onChange: (value: V) => void;
 }) {
   return (
     <View role="radiogroup" aria-label={label} className="gap-2">
-      {options.map((o) => {
+      {options.map((o, i) => {
         const on = o.value === value;
         return (
           <Pressable
@@ -76,6 +103,7 @@ export function ChoiceList<V extends string>({
             role="radio"
             aria-checked={on}
             onPress={() => onChange(o.value)}
+            {...keysOf(options, i, value, onChange)}
             className={`min-h-[48px] flex-row items-center justify-between gap-3 rounded border-stroke px-3 ${on ? 'border-accent bg-accent' : 'border-edge bg-surface'}`}
           >
             <Txt bold={on} ink={on ? 'text-on-accent' : 'text-ink'}>

@@ -17,7 +17,7 @@ export function Messages() {
       <View className="mx-auto w-full max-w-[720px] gap-2 px-2">
         {list.map((message) => (
           <View key={message.key} style={{ pointerEvents: 'auto' }}>
-            {message.fades ? <Notice text={message.text} /> : <Lasting message={message} />}
+            {message.fades ? <Notice message={message} /> : <Lasting message={message} />}
           </View>
         ))}
       </View>
@@ -26,10 +26,25 @@ export function Messages() {
   );
 }
 
-function Notice({ text }: { text: string }) {
+function Notice({ message: { key, text, actions = [] } }: { message: Message }) {
   return (
-    <View role="status" className="self-center rounded border-stroke border-edge bg-surface px-3 py-2">
-      <Txt size="sm">{text}</Txt>
+    <View
+      role="status"
+      className="max-w-full flex-row items-center gap-2 self-center rounded border-stroke border-edge bg-surface px-3 py-2"
+    >
+      <Txt size={actions.length ? 'base' : 'sm'} className="shrink">
+        {text}
+      </Txt>
+      {actions.map(({ title, run }) => (
+        <Button
+          key={title}
+          title={title}
+          onPress={() => {
+            dropMessage(key);
+            run();
+          }}
+        />
+      ))}
     </View>
   );
 }

@@ -1,11 +1,15 @@
-import { useRouter, type Href } from 'expo-router';
-import type { ReactNode } from 'react';
+import type { Href } from 'expo-router';
+import { useEffect, type ReactNode } from 'react';
 import { useWindowDimensions, View } from 'react-native';
 import { IconButton } from './Button';
 import { Txt } from './Txt';
 import { ChevronLeft } from './icons';
+import { useGoBack } from './trail';
 
-/** The thin bar at the top of a screen. */
+/**
+ * The thin bar at the top of a screen; it names the browser's tab too. `back` leads to the screen above, or, for "last",
+ * to the one that one came from.
+ */
 export function TopBar({
   title,
   note,
@@ -15,18 +19,22 @@ export function TopBar({
 }: {
   title: string;
   note?: string;
-  back?: Href;
+  back?: Href | 'last';
   backLabel?: string;
   children?: ReactNode;
 }) {
-  const router = useRouter();
+  const goBack = useGoBack();
   // A narrow screen needs the room for the title.
   const wide = useWindowDimensions().width >= 600;
+  useEffect(() => {
+    document.title = `${title} · Inkavo`;
+  }, [title]);
+  const leave = (): void => (back === 'last' ? goBack(null, '/') : goBack(back!, '/'));
   return (
     <View
       className={`h-[48px] flex-row items-center border-b-stroke border-line bg-ground pr-1 ${back ? 'pl-1' : 'pl-4'}`}
     >
-      {back ? <IconButton label={backLabel} icon={ChevronLeft} onPress={() => router.navigate(back)} /> : null}
+      {back ? <IconButton label={backLabel} icon={ChevronLeft} onPress={leave} /> : null}
       <View className="min-w-0 flex-1 flex-row items-baseline gap-2 pr-2">
         <Txt bold numberOfLines={1} role="heading" aria-level={1} className="shrink">
           {title}

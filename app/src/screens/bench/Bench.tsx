@@ -1,4 +1,5 @@
 import { useQuery } from '@tanstack/react-query';
+import { useRouter } from 'expo-router';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { ActivityIndicator, ScrollView, useWindowDimensions, View } from 'react-native';
 import { api, type ClipOpened } from '../../api/client';
@@ -7,42 +8,58 @@ import { EngineContext } from '../../engine/context';
 import { ScopeProvider } from '../../engine/scope';
 import { Pad } from '../../instruments/Pad';
 import { shownLists, useBench } from '../../state/bench';
+import { withPending } from '../../state/clipKeeper';
+import { onReconnect } from '../../state/connection';
 import { findStep } from '../../state/stepLists';
 import { loadHistory } from '../../state/history';
 import { loadKeptFrame } from '../../state/keptFrame';
+import { keepView, loadView } from '../../state/lastView';
 import { loadPins } from '../../state/pins';
 import { keeper } from '../../state/keeper';
 import { dropMessage, tellTrouble } from '../../state/messages';
 import { outbox } from '../../state/outbox';
+import { Button } from '../../ui/Button';
 import { Empty } from '../../ui/Note';
 import { TopBar } from '../../ui/TopBar';
+import { HelpSheet } from '../HelpSheet';
 import { BenchBar } from './BenchBar';
+import { useBenchKeys } from './benchKeys';
 import { EyeRest } from './Compare';
+import { FullBar, leaveFull } from './Full';
+import { Hint } from './Hint';
 import { Keys, KEYS_HEIGHT } from './Keys';
-import { layoutBench, WIDE_SIDES } from './layout';
+import { fit, layoutBench, WIDE_SIDES } from './layout';
 import { Picture } from './Picture';
 import { ReadingLine } from './ReadingLine';
 import { ScopeArea, ScopeChoice } from './ScopeArea';
-import { ScrubStrip } from './ScrubStrip';
+import { ScrubStrip, STRIP_SIDE } from './ScrubStrip';
+import { SkipLinks } from './SkipLinks';
 import { StepSheet } from './StepSheet';
 import { StepColumn, StepStrip } from './StepList';
 import { Tray, trayHeight } from './Tray';
 
 /** Room at both sides of the scrub strip, and of the lane above it. */
-const LANE_EDGES = 24;
+const LANE_EDGES = 2 * STRIP_SIDE;
 /** The pad's edge on a wide screen: the width of its column. */
 const PAD_WIDE = 334;
 
 /** One clip on the bench. */
 export function Bench({ clipId }: { clipId: string }) {
+  const router = useRouter();
   const opened = useBench((s) => (s.opened?.clip.id === clipId ? s.opened : null));
   const [failed, setFailed] = useState<string | null>(null);
+  // Counts the attempts: once the server is back it is tried again.
+  const [attempt, setAttempt] = useState(0);
+  const again = (): void => setAttempt((n) => n + 1);
+  useEffect(() => (failed === null ? undefined : onReconnect(again)), [failed]);
   useEffect(() => {
     let gone = false;
     api.clip(clipId).then(
       (found) => {
         if (gone) return;
-        useBench.getState().open(keeper.begin(found));
+        setFailed(null);
+        useBench.getState().open(keeper.begin(withPending(found)));
+        loadView(clipId);
         useBench.getState().set({ pins: loadPins(clipId) });
         void loadKeptFrame(clipId);
         void loadHistory(clipId);
@@ -52,18 +69,23 @@ export function Bench({ clipId }: { clipId: string }) {
     return () => {
       gone = true;
       useBench.getState().settle();
+      keepView();
+      if (document.fullscreenElement) leaveFull();
       void keeper.flush().finally(() => outbox.run());
       keeper.leave();
       for (const key of ['engine', 'frame', 'player', 'strip']) dropMessage(key);
       useBench.setState({ opened: null, playing: false });
     };
-  }, [clipId]);
+  }, [clipId, attempt]);
 
   if (failed) {
     return (
       <View className="flex-1 bg-ground">
-        <TopBar title="Bench" back="/" />
-        <Empty title="This clip cannot be opened" text={failed} />
+        <TopBar title="Bench" back="last" />
+        <Empty title="This clip cannot be opened" text={failed}>
+          <Button title="Try again" look="strong" onPress={again} />
+          <Button title="Go to the outings" onPress={() => router.replace('/')} />
+        </Empty>
       </View>
     );
   }
@@ -83,8 +105,11 @@ function OpenBench({ opened }: { opened: ClipOpened }) {
   const window = useWindowDimensions();
   const keying = useBench((s) => s.keying !== null);
   const tray = useBench((s) => trayHeight(findStep(shownLists(s), s.inHand)?.step.kind, s.keying !== null));
+  const full = useBench((s) => s.full);
   const layout = layoutBench(window, clip.facts, tray, keying ? KEYS_HEIGHT : 0);
-  const { picture, scopeHeight, wide } = layout;
+  const { scopeHeight, wide } = layout;
+  const picture = full ? fit(clip.facts.width / clip.facts.height, window.width, window.height) : layout.picture;
+  const [helping, setHelping] = useState(false);
   const view = useBench((s) => s.scopeView);
   const ratio = Math.min(3, globalThis.devicePixelRatio || 1);
   const canvas = useCallback(
@@ -117,30 +142,42 @@ function OpenBench({ opened }: { opened: ClipOpened }) {
 
   const shown = (
     <>
-      <View className="z-10 items-center bg-surround">
+      <View className={`z-10 items-center bg-surround ${full ? 'flex-1 justify-center' : ''}`}>
         <Picture width={picture.width} height={picture.height} canvas={canvas} />
+        {full ? null : <Hint name="hold" style={{ left: 8, right: 8, bottom: 8 }} />}
       </View>
-      <ReadingLine />
-      <View className="items-center bg-scope">
-        <ScopeArea width={picture.width} height={scopeHeight} wide={wide} />
-      </View>
+      {full ? null : (
+        <>
+          <ReadingLine />
+          <View className="items-center bg-scope">
+            <ScopeArea width={picture.width} height={scopeHeight} wide={wide} />
+            <Hint name="trace" style={{ left: 8, right: 8, top: 8 }} />
+          </View>
+        </>
+      )}
     </>
   );
   return (
     <EngineContext.Provider value={engine}>
       <ScopeProvider>
+        <BenchKeys onHelp={() => setHelping(true)} />
         <View role="main" className="flex-1 bg-ground">
-          <BenchBar opened={opened} wide={wide} />
+          {full ? null : <SkipLinks />}
+          {full ? null : <BenchBar opened={opened} wide={wide} onHelp={() => setHelping(true)} />}
           {wide ? (
             <View className="min-h-0 flex-1 flex-row">
-              <StepColumn cameraName={camera.name} outingName={outing.name} />
+              {full ? null : <StepColumn cameraName={camera.name} outingName={outing.name} />}
               <View className="min-w-0 flex-1 bg-surround">
                 {shown}
-                <View className="flex-1" />
-                {keying ? <Keys facts={clip.facts} width={window.width - WIDE_SIDES - LANE_EDGES} /> : null}
-                <ScrubStrip clip={clip} />
+                {full ? null : (
+                  <>
+                    <View className="flex-1" />
+                    {keying ? <Keys facts={clip.facts} width={window.width - WIDE_SIDES - LANE_EDGES} /> : null}
+                    <ScrubStrip clip={clip} />
+                  </>
+                )}
               </View>
-              <View className="w-[336px] border-l-stroke border-line bg-ground">
+              <View className={`w-[336px] border-l-stroke border-line bg-ground ${full ? 'hidden' : ''}`}>
                 <View className="p-2">
                   <ScopeChoice />
                 </View>
@@ -153,19 +190,34 @@ function OpenBench({ opened }: { opened: ClipOpened }) {
           ) : (
             <>
               {shown}
-              <StepStrip />
-              <View style={{ minHeight: tray }} className="flex-1">
-                {keying ? <Keys facts={clip.facts} width={window.width - LANE_EDGES} /> : <Tray />}
-              </View>
-              <ScrubStrip clip={clip} />
+              {full ? null : (
+                <>
+                  <View>
+                    <StepStrip />
+                    <Hint name="chips" style={{ left: 8, right: 8, bottom: 66 }} />
+                  </View>
+                  <View style={{ minHeight: tray }} className="flex-1">
+                    {keying ? <Keys facts={clip.facts} width={window.width - LANE_EDGES} /> : <Tray />}
+                  </View>
+                  <ScrubStrip clip={clip} />
+                </>
+              )}
             </>
           )}
+          <FullBar canPlay={clip.proxy === 'ready'} />
           <StepSheet />
+          {helping ? <HelpSheet onClose={() => setHelping(false)} /> : null}
           <EyeRest />
         </View>
       </ScopeProvider>
     </EngineContext.Provider>
   );
+}
+
+/** The bench's keys, where the engine is at hand. */
+function BenchKeys({ onHelp }: { onHelp(): void }) {
+  useBenchKeys({ onHelp });
+  return null;
 }
 
 /** Takes the proxy into use when it has been made while the clip is open. */

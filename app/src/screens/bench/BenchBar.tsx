@@ -5,6 +5,8 @@ import { fps, type MediaFacts } from '@inkavo/core/model/facts';
 import { warningsOf } from '@inkavo/core/model/warnings';
 import type { ClipOpened } from '../../api/client';
 import { useBench } from '../../state/bench';
+import { flushClips, usePending } from '../../state/clipKeeper';
+import { useConnection } from '../../state/connection';
 import { keeper, useKeep } from '../../state/keeper';
 import { dropMessage, tell } from '../../state/messages';
 import { Button, IconButton } from '../../ui/Button';
@@ -14,9 +16,9 @@ import { Txt } from '../../ui/Txt';
 import { HandChoice, ModeChoice } from '../ModeChoice';
 import { CompareSheet } from './Compare';
 import { SaveGradeSheet } from './SaveGradeSheet';
-import { DeliverSheet } from './DeliverSheet';
+import { ExportSheet } from './ExportSheet';
 import { HoldSheet } from './HoldSheet';
-import { Download, EllipsisVertical, Eye, Redo2, RotateCcw, Share, Undo2 } from '../../ui/icons';
+import { Download, EllipsisVertical, Eye, Keyboard, Redo2, RotateCcw, Share, Undo2 } from '../../ui/icons';
 
 /** How things stand with the server, in a few words. */
 function keepWords({ state, reason, onDevice }: ReturnType<typeof useKeep.getState>): string {
@@ -28,7 +30,14 @@ function keepWords({ state, reason, onDevice }: ReturnType<typeof useKeep.getSta
 
 /** The words, and what can be done about it by a tap. */
 function KeepState() {
-  const keep = useKeep();
+  const steps = useKeep();
+  const pending = usePending((s) => Object.keys(s.clips).length > 0);
+  const online = useConnection((s) => s.online);
+  // In, out and dive log are kept beside the steps.
+  const keep: typeof steps =
+    steps.state === 'kept' && pending
+      ? { ...steps, state: online ? 'keeping' : 'waiting', reason: online ? '' : 'no server' }
+      : steps;
   const { state, reason } = keep;
   const calm = state === 'kept' || (state === 'keeping' && keep.onDevice);
   const act = (): void => {
@@ -48,7 +57,7 @@ function KeepState() {
           { title: 'Close', run: () => dropMessage('refused') },
         ],
       });
-    if (state === 'waiting' || state === 'keeping') void keeper.flush();
+    if (state === 'waiting' || state === 'keeping') void Promise.all([keeper.flush(), flushClips()]);
   };
   useEffect(() => {
     if (state !== 'refused') dropMessage('refused');
@@ -71,8 +80,8 @@ function KeepState() {
 }
 
 /** The bench's bar: back, name, whether all is kept, undo, redo, more. */
-export function BenchBar({ opened, wide }: { opened: ClipOpened; wide: boolean }) {
-  const [sheet, setSheet] = useState<'more' | 'deliver' | 'compare' | 'save' | 'hold' | null>(null);
+export function BenchBar({ opened, wide, onHelp }: { opened: ClipOpened; wide: boolean; onHelp(): void }) {
+  const [sheet, setSheet] = useState<'more' | 'export' | 'compare' | 'save' | 'hold' | null>(null);
   const history = useStore(useBench.temporal);
   const { clip, camera } = opened;
   return (
@@ -91,20 +100,24 @@ export function BenchBar({ opened, wide }: { opened: ClipOpened; wide: boolean }
         onPress={() => history.redo()}
       />
       <IconButton label="Compare and check" icon={Eye} onPress={() => setSheet('compare')} />
-      {wide ? <Button title="Deliver" icon={Share} onPress={() => setSheet('deliver')} className="mx-1" /> : null}
+      {wide ? <Button title="Export" icon={Share} onPress={() => setSheet('export')} className="mx-1" /> : null}
       <IconButton label="More" icon={EllipsisVertical} onPress={() => setSheet('more')} />
       {sheet === 'more' ? (
         <MoreSheet
           opened={opened}
-          onDeliver={() => setSheet('deliver')}
+          onExport={() => setSheet('export')}
           onSave={() => setSheet('save')}
+          onHelp={() => {
+            setSheet(null);
+            onHelp();
+          }}
           onClose={() => setSheet(null)}
         />
       ) : null}
       {sheet === 'save' ? <SaveGradeSheet name={clip.name} onClose={() => setSheet(null)} /> : null}
       {sheet === 'compare' ? <CompareSheet onHold={() => setSheet('hold')} onClose={() => setSheet(null)} /> : null}
       {sheet === 'hold' ? <HoldSheet onClose={() => setSheet(null)} /> : null}
-      {sheet === 'deliver' ? <DeliverSheet clipIds={[clip.id]} onClose={() => setSheet(null)} /> : null}
+      {sheet === 'export' ? <ExportSheet clipIds={[clip.id]} onClose={() => setSheet(null)} /> : null}
     </TopBar>
   );
 }
@@ -115,13 +128,15 @@ export const factsLine = (f: MediaFacts): string =>
 
 function MoreSheet({
   opened: { clip, camera },
-  onDeliver,
+  onExport,
   onSave,
+  onHelp,
   onClose,
 }: {
   opened: ClipOpened;
-  onDeliver(): void;
+  onExport(): void;
   onSave(): void;
+  onHelp(): void;
   onClose(): void;
 }) {
   const { facts } = clip;
@@ -140,7 +155,7 @@ function MoreSheet({
   ];
   return (
     <Sheet title={clip.name} onClose={onClose}>
-      <Button title="Deliver: export this clip" icon={Share} look="strong" onPress={onDeliver} />
+      <Button title="Export this clip" icon={Share} look="strong" onPress={onExport} />
       <Button title="Save the grade as a file" icon={Download} onPress={onSave} />
       <Button
         title="Reset all steps of this clip"
@@ -150,6 +165,7 @@ function MoreSheet({
           onClose();
         }}
       />
+      <Button title="Help: fingers and keys" icon={Keyboard} onPress={onHelp} />
       <ModeChoice />
       <HandChoice />
       {lines.map(([name, text]) => (

@@ -5,10 +5,24 @@ import { useBench } from '../../state/bench';
 import { keepFrame } from '../../state/keptFrame';
 import { Button } from '../../ui/Button';
 import { Choice } from '../../ui/Choice';
-import { Columns2, Eye, Gauge, Grid3x3, ImagePlus, Images, TriangleAlert } from '../../ui/icons';
+import {
+  Columns2,
+  Eye,
+  Gauge,
+  Grid3x3,
+  ImagePlus,
+  Images,
+  Maximize,
+  TriangleAlert,
+  ZoomIn,
+  ZoomOut,
+} from '../../ui/icons';
 import { Sheet } from '../../ui/Sheet';
 import { Txt } from '../../ui/Txt';
 import { useDrag } from '../../ui/useDrag';
+import { WHOLE } from '../../engine/picture';
+import { enterFull } from './Full';
+import { zoomToPixels } from './zoom';
 
 const AGAINST = [
   { value: 'recorded', title: 'As recorded' },
@@ -20,6 +34,7 @@ export function CompareSheet({ onHold, onClose }: { onHold(): void; onClose(): v
   const { split, overlay, compareWith, beside, kept } = useBench();
   const { set } = useBench.getState();
   const engine = useEngine();
+  const whole = useBench((s) => s.view.width === 1);
   const options = kept ? [...AGAINST, { value: 'kept', title: 'Kept frame' } as const] : AGAINST;
   const toggle = (part: Parameters<typeof set>[0]) => () => {
     set(part);
@@ -35,7 +50,7 @@ export function CompareSheet({ onHold, onClose }: { onHold(): void; onClose(): v
         label="Compare with"
         value={compareWith}
         options={options}
-        onChange={(v) => set({ compareWith: v, ...(v === 'kept' ? { split: split ?? 0.5 } : { beside: false }) })}
+        onChange={(v) => set({ compareWith: v, ...(v === 'kept' && !beside ? { split: split ?? 0.5 } : {}) })}
       />
       <View className="flex-row gap-2">
         <Button
@@ -48,8 +63,7 @@ export function CompareSheet({ onHold, onClose }: { onHold(): void; onClose(): v
           title={beside ? 'One picture' : 'Side by side'}
           icon={Images}
           className="flex-1"
-          disabled={!kept}
-          onPress={toggle({ beside: !beside, split: null, compareWith: beside ? 'recorded' : 'kept' })}
+          onPress={toggle({ beside: !beside, split: null })}
         />
       </View>
       <View className="flex-row gap-2">
@@ -64,6 +78,27 @@ export function CompareSheet({ onHold, onClose }: { onHold(): void; onClose(): v
           icon={Grid3x3}
           className="flex-1"
           onPress={toggle({ overlay: overlay === 'zones' ? 'none' : 'zones' })}
+        />
+      </View>
+      <View className="flex-row gap-2">
+        <Button
+          title={whole ? '100 %' : 'Whole picture'}
+          icon={whole ? ZoomIn : ZoomOut}
+          className="flex-1"
+          onPress={() => {
+            if (whole) zoomToPixels(engine.current?.width);
+            else set({ view: WHOLE });
+            onClose();
+          }}
+        />
+        <Button
+          title="Full screen"
+          icon={Maximize}
+          className="flex-1"
+          onPress={() => {
+            onClose();
+            enterFull();
+          }}
         />
       </View>
       <View className="flex-row gap-2">
@@ -82,11 +117,31 @@ export function CompareSheet({ onHold, onClose }: { onHold(): void; onClose(): v
   );
 }
 
+const LEFT = { recorded: 'as recorded', step: 'without the step', kept: 'kept' } as const;
+
+/** What is shown at the left and at the right. */
+export function SideLabels() {
+  const compareWith = useBench((s) => s.compareWith);
+  return (
+    <>
+      <View className="pointer-events-none absolute left-1 top-1 rounded bg-black/75 px-2">
+        <Txt size="sm" ink="text-white">
+          {LEFT[compareWith]}
+        </Txt>
+      </View>
+      <View className="pointer-events-none absolute right-1 top-1 rounded bg-black/75 px-2">
+        <Txt size="sm" ink="text-white">
+          graded
+        </Txt>
+      </View>
+    </>
+  );
+}
+
 /** The line of the split, with a grip; it goes when it is let go at an edge. */
 export function SplitLine({ width, height }: { width: number; height: number }) {
   const ref = useRef<HTMLDivElement>(null);
   const split = useBench((s) => s.split)!;
-  const compareWith = useBench((s) => s.compareWith);
   const { set } = useBench.getState();
   const from = useRef(split);
   const to = (share: number): void => set({ split: Math.min(1, Math.max(0, share)) });
@@ -98,19 +153,9 @@ export function SplitLine({ width, height }: { width: number; height: number }) 
       if (now < 0.03 || now > 0.97) set({ split: null });
     },
   });
-  const left = { recorded: 'as recorded', step: 'without the step', kept: 'kept' }[compareWith];
   return (
     <>
-      <View className="pointer-events-none absolute left-1 top-1 rounded bg-black/75 px-2">
-        <Txt size="sm" ink="text-white">
-          {left}
-        </Txt>
-      </View>
-      <View className="pointer-events-none absolute right-1 top-1 rounded bg-black/75 px-2">
-        <Txt size="sm" ink="text-white">
-          graded
-        </Txt>
-      </View>
+      <SideLabels />
       <div
         ref={ref}
         role="slider"

@@ -24,7 +24,7 @@ const CHART_WIDTH = 520;
 
 /** The clip's dive log: bring one in, find where in it the clip begins, and let the depth follow it. */
 export function DiveSheet({ stepId, onClose }: { stepId: string; onClose(): void }) {
-  const dive = useBench((s) => s.opened!.clip.dive);
+  const dive = useBench((s) => s.dive);
   const followed = isKeyframed(useOwnedStep(stepId)?.step.params.depth);
   const [state, setState] = useState<{ busy: boolean; trouble: string | null; note: string | null }>({
     busy: false,
@@ -33,20 +33,10 @@ export function DiveSheet({ stepId, onClose }: { stepId: string; onClose(): void
   });
   const fail = (error: unknown): void => setState({ busy: false, trouble: (error as Error).message, note: null });
 
-  const keep = async (next: ClipDive | null): Promise<void> => {
-    const { opened, set } = useBench.getState();
-    const clip = await api.setDive(opened!.clip.id, next);
-    set({ opened: { ...opened!, clip: { ...opened!.clip, dive: clip.dive } } });
-  };
-  /** Keeps a log with an offset; where the depth follows it, it follows the new one. */
-  const keepAndFollow = async (next: ClipDive, note: string | null): Promise<void> => {
-    try {
-      await keep(next);
-      follow(stepId, next);
-      setState({ busy: false, trouble: null, note });
-    } catch (error) {
-      fail(error);
-    }
+  /** Takes a log with an offset; the depth of the step follows it. */
+  const keepAndFollow = (next: ClipDive, note: string | null): void => {
+    useBench.getState().setDive(next, { id: stepId, params: { depth: keysOf(next) } });
+    setState({ busy: false, trouble: null, note });
   };
   const findClock = async (): Promise<void> => {
     setState({ busy: true, trouble: null, note: null });
@@ -59,7 +49,7 @@ export function DiveSheet({ stepId, onClose }: { stepId: string; onClose(): void
           note: 'The colour of this clip agrees with no place of the log well enough. Set the beginning by hand.',
         });
       const agreement = `${Math.round(100 * fit.agreement)} %`;
-      await keepAndFollow(
+      keepAndFollow(
         { log: dive!.log, offset: fit.offset },
         `Red falls as the log goes deeper: ${agreement} agreement at ${clockText(fit.offset)}.`,
       );
@@ -82,7 +72,7 @@ export function DiveSheet({ stepId, onClose }: { stepId: string; onClose(): void
           <OffsetRuler
             key={dive.offset}
             dive={dive}
-            onSet={(offset) => void keepAndFollow({ log: dive.log, offset }, null)}
+            onSet={(offset) => keepAndFollow({ log: dive.log, offset }, null)}
           />
           {state.busy ? (
             <ActivityIndicator color="var(--ink)" accessibilityLabel="Reading the clip's colour" />
@@ -93,17 +83,23 @@ export function DiveSheet({ stepId, onClose }: { stepId: string; onClose(): void
           {followed ? (
             <Txt quiet>The depth of this step has keyframes from the log. They can be changed like any others.</Txt>
           ) : (
-            <Button title="Let the depth of this step follow it" onPress={() => follow(stepId, dive)} />
+            <Button
+              title="Let the depth of this step follow it"
+              onPress={() => useBench.getState().setParam(stepId, 'depth', keysOf(dive))}
+            />
           )}
           <Button
             title="Take the log away"
             icon={Trash}
-            onPress={() => void keep(null).then(() => setState({ busy: false, trouble: null, note: null }), fail)}
+            onPress={() => {
+              useBench.getState().setDive(null);
+              setState({ busy: false, trouble: null, note: null });
+            }}
           />
         </>
       ) : (
         <BringLog
-          onLog={(log) => void keepAndFollow({ log, offset: beginning(log) }, null)}
+          onLog={(log) => keepAndFollow({ log, offset: beginning(log) }, null)}
           onTrouble={(t) => setState({ busy: false, trouble: t, note: null })}
         />
       )}
@@ -113,12 +109,10 @@ export function DiveSheet({ stepId, onClose }: { stepId: string; onClose(): void
 
 const lengthOf = (log: DiveLog): number => log.samples[log.samples.length - 1].seconds;
 
-/** Sets the depth's keyframes from the log, over the clip. */
-function follow(stepId: string, dive: ClipDive): void {
-  const { opened, setParams } = useBench.getState();
-  const { facts } = opened!.clip;
-  const keys = depthKeys(dive, facts.frames / fps(facts));
-  setParams(stepId, { depth: { keys } });
+/** The depth's keyframes from the log, over the clip. */
+function keysOf(dive: ClipDive): { keys: ReturnType<typeof depthKeys> } {
+  const { facts } = useBench.getState().opened!.clip;
+  return { keys: depthKeys(dive, facts.frames / fps(facts)) };
 }
 
 /** Where the clip begins in a log, by both clocks; without one of them, at the log's start. */

@@ -101,7 +101,7 @@ export function Keys({ facts, width }: { facts: MediaFacts; width: number }) {
         onSettle={settle}
       />
       {keyed ? (
-        <View className="px-3">
+        <View className="px-[30px]">
           <KeyLane
             spec={spec}
             number={keyed}

@@ -5,10 +5,11 @@ import type { Area } from '@inkavo/core/scopes/sampleArea';
 import { useEngine } from '../../engine/context';
 import { WHOLE } from '../../engine/picture';
 import { useBench } from '../../state/bench';
+import { useHints } from '../../state/hints';
 import { Txt } from '../../ui/Txt';
 import { useDrag, type DragPoint } from '../../ui/useDrag';
 import { usePinch } from '../../ui/usePinch';
-import { SplitLine } from './Compare';
+import { SideLabels, SplitLine } from './Compare';
 import { PinMarks } from './Pins';
 import { SpotBubble } from './SpotBubble';
 import { panBy, toPicture, toScreen, zoomAt } from './zoom';
@@ -40,6 +41,12 @@ function areaOf({ x, y, dx, dy, width, height }: DragPoint): Area {
   const [x0, x1] = [share(x - dx, width), share(x, width)].sort((a, b) => a - b);
   const [y0, y1] = [share(y - dy, height), share(y, height)].sort((a, b) => a - b);
   return { x: x0, y: y0, width: x1 - x0, height: y1 - y0 };
+}
+
+/** A place of one of two pictures that stand side by side, each half as large; undefined around them. */
+function fromHalf({ x, y, width, height }: Area): Area | undefined {
+  const area = { x: (x < 0.5 ? x : x - 0.5) * 2, y: (y - 0.25) * 2, width: width * 2, height: height * 2 };
+  return area.y < 0 || area.y + area.height > 1 || area.x + area.width > 1 ? undefined : area;
 }
 
 const tapArea = ({ x, y, width, height }: DragPoint): Area => ({
@@ -80,7 +87,10 @@ export function Picture({
   const fromEdge = useRef(false);
   const [dragged, setDragged] = useState<Area | null>(null);
 
-  const chosen = (onScreen: Area): void => {
+  const chosen = (touched: Area): void => {
+    // Side by side both are half as large: a place of either is one of the picture.
+    const onScreen = beside ? fromHalf(touched) : touched;
+    if (!onScreen) return;
     const area = toPicture(onScreen, view);
     const readable = useBench.getState().atRest;
     if (!readable) return;
@@ -99,7 +109,10 @@ export function Picture({
       if (fromEdge.current) set({ split: share(p.x, p.width), spot: null });
       else setDragged(areaOf(p));
     },
-    onHold: () => set({ untouched: true, spot: null }),
+    onHold: () => {
+      set({ untouched: true, spot: null });
+      useHints.getState().finish('hold');
+    },
     onCancel: () => {
       setDragged(null);
       set({ untouched: false });
@@ -123,9 +136,9 @@ export function Picture({
     set({ view: zoomAt(moved, x / w, y / h, factor), spot: null });
   });
 
-  const frame = dragged ?? (spot ? toScreen(spot.area, view) : undefined);
+  const frame = dragged ?? (spot && !beside ? toScreen(spot.area, view) : undefined);
   const zoom = 1 / view.width;
-  const small = beside && kept !== null;
+  const small = beside && compareWith === 'kept' && kept !== null;
   return (
     <View style={{ width, height }} className="bg-surround">
       <div
@@ -178,7 +191,8 @@ export function Picture({
       <PinMarks width={width} height={height} />
       {overlay === 'zones' ? <ZoneLegend /> : null}
       {overlay === 'clipping' ? <ClippingLegend /> : null}
-      {split !== null && !small && !untouched ? <SplitLine width={width} height={height} /> : null}
+      {split !== null && !beside && !untouched ? <SplitLine width={width} height={height} /> : null}
+      {beside && !untouched ? <SideLabels /> : null}
       {!atRest && !playing ? (
         <View
           role="status"

@@ -1,4 +1,3 @@
-import { useState } from 'react';
 import { Pressable, View } from 'react-native';
 import { useScope } from '../../engine/scope';
 import { MarkIcon } from '../../instruments/marks';
@@ -18,7 +17,7 @@ export function ReadingLine() {
   const pins = useBench((s) => s.pins);
   const view = useBench((s) => s.scopeView);
   const mark = useBench((s) => s.mark);
-  const [turn, setTurn] = useState(0);
+  const turn = useBench((s) => s.reading);
   const lines: Line[] = scope
     ? [
         ...(view === 'pad' ? [markReading(mark, scope.marks[mark])] : []),
@@ -46,7 +45,7 @@ export function ReadingLine() {
       <Pressable
         role="button"
         aria-label={`${said}${count}: Next reading`}
-        onPress={() => setTurn((t) => t + 1)}
+        onPress={() => useBench.getState().set({ reading: turn + 1 })}
         className="h-full min-w-0 flex-1 flex-row items-center gap-2 px-3"
       >
         {reading?.mark && !playing ? (

@@ -1,69 +1,76 @@
-import { useQueryClient } from '@tanstack/react-query';
-import { useRef } from 'react';
-import { View } from 'react-native';
+import { useRef, useState } from 'react';
+import { Pressable, View } from 'react-native';
 import { depthAt } from '@inkavo/core/model/diveLog';
 import { fps, secondsOf } from '@inkavo/core/model/facts';
 import type { Clip } from '@inkavo/core/model/outing';
-import { api, stripUrl } from '../../api/client';
-import { useBench } from '../../state/bench';
-import { tellTrouble } from '../../state/messages';
+import { stripUrl } from '../../api/client';
+import { shownTrim, useBench } from '../../state/bench';
 import { IconButton } from '../../ui/Button';
+import { Thumb } from '../../ui/Thumb';
 import { Txt } from '../../ui/Txt';
 import { useDrag } from '../../ui/useDrag';
 import { HoldBand, troubleAt } from './HoldBand';
+import { PlayButton } from './PlayButton';
+import { PlaySheet } from './PlaySheet';
 import { timeText } from './timeText';
-import { ChevronFirst, ChevronLast, Diamond, Pause, Play, StepBack, StepForward } from '../../ui/icons';
+import { TrimHandle } from './TrimHandle';
+import { ChevronFirst, ChevronLast, Diamond, StepBack, StepForward } from '../../ui/icons';
+
+/** Room at both sides of the strip for the handles of in and out. */
+export const STRIP_SIDE = 30;
+const SHADE = '#000000a8';
+const SPEEDS: Record<string, string> = { 0.25: '¼×', 0.5: '½×', 1: '', 2: '2×' };
+
+/** Goes to a frame of the open clip. */
+export function goTo(frame: number): void {
+  const { opened, set } = useBench.getState();
+  const last = (opened?.clip.facts.frames ?? 1) - 1;
+  set({ playing: false, frame: Math.min(last, Math.max(0, Math.round(frame))) });
+}
 
 /** Frames of the clip with in and out and a needle to scrub; below, play and single steps. */
 export function ScrubStrip({ clip }: { clip: Clip }) {
+  return (
+    <View className="border-t-stroke border-line bg-ground pt-1">
+      <Strip clip={clip} />
+      <PlayRow clip={clip} />
+    </View>
+  );
+}
+
+function Strip({ clip: { id, facts, proxy } }: { clip: Clip }) {
   const ref = useRef<HTMLDivElement>(null);
-  const client = useQueryClient();
+  const [width, setWidth] = useState(0);
   const frame = useBench((s) => s.frame);
-  const playing = useBench((s) => s.playing);
-  const { set } = useBench.getState();
-  const { facts, inFrame, outFrame } = clip;
+  const { inFrame, outFrame } = useBench(shownTrim);
+  const rate = fps(facts);
   const last = facts.frames - 1;
-  const go = (to: number): void => set({ playing: false, frame: Math.min(last, Math.max(0, Math.round(to))) });
-  const keying = useBench((s) => s.keying !== null);
-  const depth = clip.dive && depthAt(clip.dive.log, secondsOf(facts, frame) + clip.dive.offset);
   // Stretches are found between frames that were measured.
   const reach = last / 48;
   const percent = (f: number): `${number}%` => `${(last ? f / last : 0) * 100}%`;
 
   useDrag(ref, {
-    onStart: ({ x, width }) => go((x / width) * last),
+    onStart: ({ x, width: w }) => goTo((x / w) * last),
     // A tap on a stretch that does not hold goes to its worst frame.
-    onEnd: ({ x, width }, moved) => {
-      const at = (x / width) * last;
+    onEnd: ({ x, width: w }, moved) => {
+      const at = (x / w) * last;
       const found = moved ? undefined : troubleAt(useBench.getState().hold?.report.troubles ?? [], at, reach);
-      if (found) go(found.worstFrame);
+      if (found) goTo(found.worstFrame);
     },
-    onMove: ({ x, width }) => go((x / width) * last),
+    onMove: ({ x, width: w }) => goTo((x / w) * last),
   });
-
-  const trim = async (patch: { inFrame?: number; outFrame?: number }): Promise<void> => {
-    const { opened } = useBench.getState();
-    try {
-      const changed = await api.changeClip(clip.id, patch);
-      if (opened?.clip.id === clip.id)
-        set({ opened: { ...opened, clip: { ...opened.clip, inFrame: changed.inFrame, outFrame: changed.outFrame } } });
-      void client.invalidateQueries({ queryKey: ['outing', clip.outingId] });
-    } catch (error) {
-      tellTrouble('strip', (error as Error).message);
-    }
-  };
 
   const onKeyDown = (e: { key: string; shiftKey: boolean; preventDefault(): void }): void => {
     const by = { ArrowRight: 1, ArrowLeft: -1 }[e.key];
-    if (by) go(frame + by * (e.shiftKey ? 10 : 1));
-    else if (e.key === 'Home') go(inFrame);
-    else if (e.key === 'End') go(outFrame);
+    if (by) goTo(frame + by * (e.shiftKey ? 10 : 1));
+    else if (e.key === 'Home') goTo(inFrame);
+    else if (e.key === 'End') goTo(outFrame);
     else return;
     e.preventDefault();
   };
 
   return (
-    <View className="border-t-stroke border-line bg-ground px-3 pt-1">
+    <View style={{ marginHorizontal: STRIP_SIDE }} onLayout={(e) => setWidth(e.nativeEvent.layout.width)}>
       <div
         ref={ref}
         role="slider"
@@ -72,54 +79,21 @@ export function ScrubStrip({ clip }: { clip: Clip }) {
         aria-valuemin={0}
         aria-valuemax={last}
         aria-valuenow={frame}
-        aria-valuetext={`frame ${frame} of ${last}, ${timeText(frame, fps(facts))}`}
+        aria-valuetext={`frame ${frame} of ${last}, ${timeText(frame, rate)}`}
         onKeyDown={onKeyDown}
         data-testid="scrub"
         style={{ position: 'relative', height: 40, cursor: 'ew-resize', background: 'var(--surface)' }}
       >
-        {clip.proxy === 'ready' ? (
-          <img
-            src={stripUrl(clip.id)}
-            alt=""
-            draggable={false}
-            style={{ width: '100%', height: '100%', objectFit: 'fill', pointerEvents: 'none' }}
+        {proxy === 'ready' ? (
+          <Thumb
+            src={stripUrl(id)}
+            style={{ width: '100%', height: '100%', objectFit: 'fill', pointerEvents: 'none', display: 'block' }}
           />
         ) : null}
         <HoldBand last={last} reach={reach} />
+        <div style={{ position: 'absolute', left: 0, top: 0, bottom: 0, width: percent(inFrame), background: SHADE }} />
         <div
-          style={{ position: 'absolute', left: 0, top: 0, bottom: 0, width: percent(inFrame), background: '#000000a8' }}
-        />
-        <div
-          style={{
-            position: 'absolute',
-            right: 0,
-            top: 0,
-            bottom: 0,
-            left: percent(outFrame),
-            background: '#000000a8',
-          }}
-        />
-        <div
-          style={{
-            position: 'absolute',
-            top: 0,
-            bottom: 0,
-            left: percent(inFrame),
-            width: 4,
-            background: '#fff',
-            outline: '1px solid #000',
-          }}
-        />
-        <div
-          style={{
-            position: 'absolute',
-            top: 0,
-            bottom: 0,
-            left: `calc(${percent(outFrame)} - 4px)`,
-            width: 4,
-            background: '#fff',
-            outline: '1px solid #000',
-          }}
+          style={{ position: 'absolute', right: 0, top: 0, bottom: 0, left: percent(outFrame), background: SHADE }}
         />
         <div
           style={{
@@ -130,46 +104,72 @@ export function ScrubStrip({ clip }: { clip: Clip }) {
             width: 4,
             background: '#d7f75b',
             outline: '1px solid #000',
+            zIndex: 1,
+            pointerEvents: 'none',
           }}
         />
       </div>
-      <View className="flex-row items-center">
-        <IconButton
-          label={playing ? 'Pause' : 'Play'}
-          icon={playing ? Pause : Play}
-          onPress={() => set({ playing: !playing })}
-          disabled={clip.proxy !== 'ready'}
-        />
-        <IconButton label="One frame back" icon={StepBack} onPress={() => go(frame - 1)} />
-        <IconButton label="One frame on" icon={StepForward} onPress={() => go(frame + 1)} />
-        <View className="min-w-0 flex-1 items-center">
-          <Txt testID="time">{timeText(frame, fps(facts))}</Txt>
-          {/* One line: where there is no room for both, the clip's length gives way to the depth. */}
-          <View className="h-[20px] w-full flex-row flex-wrap justify-center gap-x-2 overflow-hidden">
-            {depth === null ? null : <Txt size="sm">{`${depth.toFixed(1)} m deep`}</Txt>}
-            <Txt size="sm" quiet>
-              of {timeText(last + 1, fps(facts))}
-            </Txt>
-          </View>
+      <TrimHandle side="in" last={last} width={width} text={timeText(inFrame, rate)} />
+      <TrimHandle side="out" last={last} width={width} text={timeText(outFrame, rate)} />
+    </View>
+  );
+}
+
+function PlayRow({ clip: { facts, proxy } }: { clip: Clip }) {
+  const frame = useBench((s) => s.frame);
+  const dive = useBench((s) => s.dive);
+  const play = useBench((s) => s.play);
+  const { inFrame, outFrame } = useBench(shownTrim);
+  const keying = useBench((s) => s.keying !== null);
+  const [open, setOpen] = useState(false);
+  const [winding, setWinding] = useState<number | null>(null);
+  const { set, setTrim } = useBench.getState();
+  const rate = fps(facts);
+  const depth = dive && depthAt(dive.log, secondsOf(facts, frame) + dive.offset);
+  const kept = timeText(outFrame - inFrame + 1, rate);
+  const trimmed = outFrame - inFrame + 1 < facts.frames;
+  const speed = winding === null ? SPEEDS[play.speed] : `${winding < 0 ? '−' : ''}${Math.abs(winding).toFixed(1)}×`;
+  return (
+    <View className="flex-row items-center px-3">
+      <PlayButton facts={facts} disabled={proxy !== 'ready'} onWind={setWinding} />
+      <IconButton label="One frame back" icon={StepBack} onPress={() => goTo(frame - 1)} />
+      <IconButton label="One frame on" icon={StepForward} onPress={() => goTo(frame + 1)} />
+      <Pressable
+        role="button"
+        aria-label={`${timeText(frame, rate)}, kept ${kept}: speed, loop, in and out`}
+        onPress={() => setOpen(true)}
+        className="min-h-[44px] min-w-0 flex-1 items-center justify-center active:opacity-60"
+      >
+        <Txt testID="time" style={{ textDecorationLine: 'underline', textDecorationStyle: 'dotted' }}>
+          {timeText(frame, rate)}
+          {speed ? ` ${speed}` : ''}
+        </Txt>
+        {/* One line: where there is no room for both, the clip's length gives way to the depth. */}
+        <View className="h-[20px] w-full flex-row flex-wrap justify-center gap-x-2 overflow-hidden">
+          {depth === null ? null : <Txt size="sm">{`${depth.toFixed(1)} m deep`}</Txt>}
+          <Txt size="sm" quiet testID="length">
+            {trimmed ? 'kept' : 'of'} {kept}
+          </Txt>
         </View>
-        <IconButton
-          label="Keyframes of the step in hand"
-          icon={Diamond}
-          pressed={keying}
-          className={keying ? 'bg-raised' : ''}
-          onPress={() => set({ keying: keying ? null : '' })}
-        />
-        <IconButton
-          label="Set in to this frame"
-          icon={ChevronFirst}
-          onPress={() => void trim({ inFrame: Math.min(frame, outFrame) })}
-        />
-        <IconButton
-          label="Set out to this frame"
-          icon={ChevronLast}
-          onPress={() => void trim({ outFrame: Math.max(frame, inFrame) })}
-        />
-      </View>
+      </Pressable>
+      <IconButton
+        label="Keyframes of the step in hand"
+        icon={Diamond}
+        pressed={keying}
+        className={keying ? 'bg-raised' : ''}
+        onPress={() => set({ keying: keying ? null : '' })}
+      />
+      <IconButton
+        label="Set in to this frame"
+        icon={ChevronFirst}
+        onPress={() => setTrim({ inFrame: Math.min(frame, outFrame) })}
+      />
+      <IconButton
+        label="Set out to this frame"
+        icon={ChevronLast}
+        onPress={() => setTrim({ outFrame: Math.max(frame, inFrame) })}
+      />
+      {open ? <PlaySheet facts={facts} onClose={() => setOpen(false)} /> : null}
     </View>
   );
 }

@@ -16,7 +16,7 @@ import {
 import { CSS } from '@dnd-kit/utilities';
 import { useState, type ReactNode } from 'react';
 import { Pressable, ScrollView, View } from 'react-native';
-import { STEP_KINDS, stepKind } from '@inkavo/core/steps';
+import { STEP_KINDS } from '@inkavo/core/steps';
 import { useShallow } from 'zustand/react/shallow';
 import { shownLists, useBench, useOwnedStep } from '../../state/bench';
 import { OWNERS } from '@inkavo/core/model/lists';
@@ -25,9 +25,9 @@ import { Sheet } from '../../ui/Sheet';
 import { Txt } from '../../ui/Txt';
 import { FirstPassSheet } from './FirstPassSheet';
 import { StepChip } from './StepChip';
-import { useClipboard } from '../../state/clipboard';
-import { Button } from '../../ui/Button';
-import { ClipboardPaste, ListChecks, Plus } from '../../ui/icons';
+import { useHints } from '../../state/hints';
+import { CopySheet } from './CopySheet';
+import { Copy, ListChecks, Plus } from '../../ui/icons';
 
 /** Steps as a row of chips in working order (phone, tablet). */
 export function StepStrip() {
@@ -43,6 +43,7 @@ export function StepStrip() {
         <FirstPass />
         <Chips />
         <AddStep />
+        <CopySteps />
       </ScrollView>
     </View>
   );
@@ -69,6 +70,7 @@ export function StepColumn({ cameraName, outingName }: { cameraName: string; out
         </View>
       ))}
       <AddStep wide />
+      <CopySteps wide />
     </ScrollView>
   );
 }
@@ -109,7 +111,16 @@ function ChipOf({ id, wide }: { id: string; wide?: boolean }) {
   const { take, set } = useBench.getState();
   if (!owned) return null;
   return (
-    <StepChip owned={owned} wide={wide} inHand={inHand} onTake={() => take(id)} onOpen={() => set({ sheet: id })} />
+    <StepChip
+      owned={owned}
+      wide={wide}
+      inHand={inHand}
+      onTake={() => {
+        take(id);
+        useHints.getState().finish('chips');
+      }}
+      onOpen={() => set({ sheet: id })}
+    />
   );
 }
 
@@ -153,10 +164,28 @@ function FirstPass({ wide }: { wide?: boolean }) {
   );
 }
 
+/** Copies and pastes steps, one or several. */
+function CopySteps({ wide }: { wide?: boolean }) {
+  const [open, setOpen] = useState(false);
+  return (
+    <>
+      <Pressable
+        role="button"
+        aria-label="Copy and paste steps"
+        onPress={() => setOpen(true)}
+        className={`h-[52px] flex-row items-center justify-center gap-1 rounded border-stroke border-line ${wide ? 'w-full' : 'w-[52px]'}`}
+      >
+        <Copy size={20} color="var(--ink)" aria-hidden />
+        {wide ? <Txt>copy, paste</Txt> : null}
+      </Pressable>
+      {open ? <CopySheet onClose={() => setOpen(false)} /> : null}
+    </>
+  );
+}
+
 function AddStep({ wide }: { wide?: boolean }) {
   const [open, setOpen] = useState(false);
   const addStep = useBench((s) => s.addStep);
-  const copied = useClipboard((s) => s.step);
   return (
     <>
       <Pressable
@@ -170,16 +199,6 @@ function AddStep({ wide }: { wide?: boolean }) {
       </Pressable>
       {open ? (
         <Sheet title="Add a step" onClose={() => setOpen(false)}>
-          {copied ? (
-            <Button
-              title={`Paste: ${copied.label ?? stepKind(copied.kind).title}`}
-              icon={ClipboardPaste}
-              onPress={() => {
-                useBench.getState().pasteStep(copied);
-                setOpen(false);
-              }}
-            />
-          ) : null}
           {STEP_KINDS.map((k) => (
             <Pressable
               key={k.kind}

@@ -2,12 +2,12 @@ import { TextInput, View } from 'react-native';
 import type { Override, Step } from '@inkavo/core/model/grade';
 import { stepKind, type NumberSpec } from '@inkavo/core/steps';
 import { Ruler } from '../../instruments/Ruler';
-import { useClipboard } from '../../state/clipboard';
 import { shownLists, useBench, useOwnedStep } from '../../state/bench';
 import { Button } from '../../ui/Button';
 import { Choice } from '../../ui/Choice';
 import { Sheet } from '../../ui/Sheet';
 import { Txt } from '../../ui/Txt';
+import { copySteps } from './copying';
 import { ArrowLeft, ArrowRight, Copy, RotateCcw, Trash } from '../../ui/icons';
 
 const NO_STEPS: Step[] = [];
@@ -131,21 +131,20 @@ function OpenSheet({ id }: { id: string }) {
           icon={Copy}
           className="flex-1"
           onPress={() => {
-            useClipboard.getState().copy(step);
+            copySteps([step]);
             onClose();
           }}
         />
         <Button title="Reset" icon={RotateCcw} className="flex-1" onPress={() => resetStep(id)} />
-        <Button
-          title="Remove"
-          icon={Trash}
-          className="flex-1"
-          onPress={() => {
-            removeStep(id);
-            onClose();
-          }}
-        />
       </View>
+      <Button
+        title="Remove"
+        icon={Trash}
+        onPress={() => {
+          removeStep(id);
+          onClose();
+        }}
+      />
     </Sheet>
   );
 }

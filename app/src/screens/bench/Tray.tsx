@@ -7,6 +7,7 @@ import { stepKind, type NumberSpec } from '@inkavo/core/steps';
 import { CurveEditor } from '../../instruments/CurveEditor';
 import { MarkIcon } from '../../instruments/marks';
 import { Ruler } from '../../instruments/Ruler';
+import { RulerGroup } from '../../instruments/RulerGroup';
 import { shownLists, useBench, useOwnedStep } from '../../state/bench';
 import { joined } from '@inkavo/core/model/lists';
 import { Choice } from '../../ui/Choice';
@@ -106,35 +107,37 @@ export function Tray({ wide }: { wide?: boolean }) {
           />
         </View>
       ) : null}
-      {(tabs ? [shown] : groups).map((g) => (
-        <View
-          key={g.title}
-          aria-label={g.title || undefined}
-          role={g.title ? 'group' : undefined}
-          className={!tabs && groups.length > 1 ? 'border-b-stroke border-line py-1' : ''}
-        >
-          {named ? (
-            <View className="h-[24px] flex-row items-center gap-2 px-[44px]">
-              {MARKS[g.title] ? <MarkIcon mark={MARKS[g.title]!} colour="var(--quiet)" size={14} /> : null}
-              <Txt size="sm" quiet>
-                {g.title}
-              </Txt>
-            </View>
-          ) : null}
-          <View className="flex-row flex-wrap">
-            {g.numbers.map((spec) => (
-              <View key={`${step.id} ${spec.key}`} style={{ width: `${100 / columns}%` }}>
-                <StillRuler
-                  spec={spec}
-                  value={params[spec.key] as number}
-                  onChange={(v, live) => setParams(step.id, { [spec.key]: v }, live)}
-                  onSettle={settle}
-                />
+      <RulerGroup keys={(tabs ? [shown] : groups).flatMap((g) => g.numbers.map((n) => n.key))}>
+        {(tabs ? [shown] : groups).map((g) => (
+          <View
+            key={g.title}
+            aria-label={g.title || undefined}
+            role={g.title ? 'group' : undefined}
+            className={!tabs && groups.length > 1 ? 'border-b-stroke border-line py-1' : ''}
+          >
+            {named ? (
+              <View className="h-[24px] flex-row items-center gap-2 px-[44px]">
+                {MARKS[g.title] ? <MarkIcon mark={MARKS[g.title]!} colour="var(--quiet)" size={14} /> : null}
+                <Txt size="sm" quiet>
+                  {g.title}
+                </Txt>
               </View>
-            ))}
+            ) : null}
+            <View className="flex-row flex-wrap">
+              {g.numbers.map((spec) => (
+                <View key={`${step.id} ${spec.key}`} style={{ width: `${100 / columns}%` }}>
+                  <StillRuler
+                    spec={spec}
+                    value={params[spec.key] as number}
+                    onChange={(v, live) => setParams(step.id, { [spec.key]: v }, live)}
+                    onSettle={settle}
+                  />
+                </View>
+              ))}
+            </View>
           </View>
-        </View>
-      ))}
+        ))}
+      </RulerGroup>
       {choices.map(({ key, label, options }) => (
         <View key={key} className="h-[48px] flex-row items-center gap-3 px-2">
           <Txt quiet>{label}</Txt>

@@ -13,7 +13,7 @@ import { DiveSheet } from './DiveSheet';
 /** Ways to tell a water step about its water: its type, open water, something neutral, a dive log. */
 export function WaterHead({ id, params }: { id: string; params: Record<string, unknown> }) {
   const picking = useBench((s) => s.picking);
-  const dive = useBench((s) => s.opened?.clip.dive);
+  const dive = useBench((s) => s.dive);
   const [sheet, setSheet] = useState<'type' | 'dive' | null>(null);
   const { set, setParams } = useBench.getState();
   const pick = (what: 'water' | 'neutral') => () => set({ picking: picking === what ? null : what, spot: null });

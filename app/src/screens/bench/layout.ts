@@ -26,7 +26,8 @@ const WIDE_SCOPE = 0.28;
 /** A taller trace than this share of the window tells no more. */
 const MAX_SCOPE = 0.28;
 
-const fit = (aspect: number, width: number, height: number): Size => {
+/** The largest size of an aspect within a width and a height. */
+export const fit = (aspect: number, width: number, height: number): Size => {
   const w = Math.floor(Math.min(width, height * aspect));
   return { width: w, height: Math.floor(w / aspect) };
 };

@@ -1,5 +1,6 @@
 import type { Area } from '@inkavo/core/scopes/sampleArea';
 import { WHOLE, type View } from '../../engine/picture';
+import { useBench } from '../../state/bench';
 
 /** The most that a picture is magnified. */
 export const MAX_ZOOM = 8;
@@ -36,3 +37,17 @@ export const toScreen = (area: Area, view: View): Area => ({
   width: area.width / view.width,
   height: area.height / view.height,
 });
+
+/** The view about its middle in which one pixel of a file `across` pixels wide is one of a screen with `width`. */
+export function pixelView(view: View, across: number, width: number): View {
+  const size = Math.min(1, width / across);
+  if (size >= 1) return WHOLE;
+  const place = (from: number, span: number): number => hold(from + span / 2 - size / 2, 0, 1 - size);
+  return { x: place(view.x, view.width), y: place(view.y, view.height), width: size, height: size };
+}
+
+/** Shows one pixel of the file as one of the device, about the middle of what is shown. */
+export function zoomToPixels(width: number | undefined): void {
+  const { opened, view, set } = useBench.getState();
+  if (opened && width) set({ view: pixelView(view, opened.clip.facts.width, width), spot: null });
+}

@@ -1,21 +1,32 @@
 import { useQuery } from '@tanstack/react-query';
 import { useRef, useState } from 'react';
-import { ActivityIndicator, Pressable, View } from 'react-native';
+import { ActivityIndicator, View } from 'react-native';
+import type { Camera } from '@inkavo/core/model/outing';
 import { api } from '../../api/client';
 import { useUploads } from '../../api/upload';
 import { Button } from '../../ui/Button';
+import { CheckRow } from '../../ui/Checkbox';
 import { Trouble } from '../../ui/Note';
 import { Sheet } from '../../ui/Sheet';
 import { Txt } from '../../ui/Txt';
-import { Check, FileUp } from '../../ui/icons';
+import { FileUp } from '../../ui/icons';
+import { CameraChoice, type ChosenCamera } from './CameraChoice';
 
 /** Brings clips in, from the memory card or from this device. */
-export function BringIn({ outingId, onClose }: { outingId: string; onClose(): void }) {
+export function BringIn({
+  outingId,
+  cameras,
+  onClose,
+}: {
+  outingId: string;
+  cameras: readonly Camera[];
+  onClose(): void;
+}) {
   const { data: card, error } = useQuery({ queryKey: ['card'], queryFn: api.card, staleTime: 0 });
   const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
   const [trouble, setTrouble] = useState<string | null>(null);
+  const [files, setFiles] = useState<File[]>([]);
   const input = useRef<HTMLInputElement>(null);
-  const send = useUploads((s) => s.send);
   const wanted = card?.files.filter((f) => !left.has(f.path)) ?? [];
   const bytes = wanted.reduce((sum, f) => sum + f.bytes, 0);
 
@@ -30,50 +41,38 @@ export function BringIn({ outingId, onClose }: { outingId: string; onClose(): vo
       setTrouble((failure as Error).message);
     }
   };
-  const upload = (files: FileList | null): void => {
-    if (!files?.length) return;
-    send(outingId, [...files]);
-    onClose();
-  };
+  if (files.length > 0) return <WhichCamera outingId={outingId} cameras={cameras} files={files} onClose={onClose} />;
 
   return (
     <Sheet title="Bring in clips" onClose={onClose}>
       {error || trouble ? <Trouble text={trouble ?? error!.message} /> : null}
       {card?.present ? (
         <>
-          <Txt quiet>On the card</Txt>
-          {card.files.map((file) => {
-            const on = !left.has(file.path);
-            return (
-              <Pressable
-                key={file.path}
-                role="checkbox"
-                aria-checked={on}
-                aria-label={file.name}
-                onPress={() => setLeft(new Set(on ? [...left, file.path] : [...left].filter((p) => p !== file.path)))}
-                className="min-h-[48px] flex-row items-center gap-3 rounded border-stroke border-edge bg-surface px-3"
-              >
-                <View
-                  className={`h-[24px] w-[24px] items-center justify-center rounded border-stroke border-edge ${on ? 'bg-accent' : ''}`}
-                >
-                  {on ? <Check size={18} color="var(--on-accent)" aria-hidden /> : null}
-                </View>
-                <View className="min-w-0 flex-1">
-                  <Txt numberOfLines={1}>{file.name}</Txt>
-                  <Txt size="sm" quiet>
-                    {file.folder}
-                  </Txt>
-                </View>
-                <Txt quiet>{(file.bytes / 1e6).toFixed(1)} MB</Txt>
-              </Pressable>
-            );
-          })}
-          <Button
-            title={`Bring in ${wanted.length} · ${(bytes / 1e6).toFixed(1)} MB`}
-            look="strong"
-            disabled={wanted.length === 0}
-            onPress={() => void bring()}
-          />
+          <Txt quiet>{card.files.length ? 'On the card' : 'There are no video files on the card.'}</Txt>
+          {card.files.map((file) => (
+            <CheckRow
+              key={file.path}
+              label={file.name}
+              on={!left.has(file.path)}
+              onChange={(on) => setLeft(new Set(on ? [...left].filter((p) => p !== file.path) : [...left, file.path]))}
+            >
+              <View className="min-w-0 flex-1">
+                <Txt numberOfLines={1}>{file.name}</Txt>
+                <Txt size="sm" quiet>
+                  {file.folder}
+                </Txt>
+              </View>
+              <Txt quiet>{megabytes(file.bytes)}</Txt>
+            </CheckRow>
+          ))}
+          {card.files.length ? (
+            <Button
+              title={wanted.length ? `Bring in ${wanted.length} · ${megabytes(bytes)}` : 'None is chosen'}
+              look="strong"
+              disabled={wanted.length === 0}
+              onPress={() => void bring()}
+            />
+          ) : null}
         </>
       ) : null}
       {card && !card.present ? <Txt quiet>No card is in.</Txt> : null}
@@ -85,10 +84,50 @@ export function BringIn({ outingId, onClose }: { outingId: string; onClose(): vo
         multiple
         aria-label="Files on this device"
         data-testid="file-input"
-        onChange={(e) => upload(e.target.files)}
+        onChange={(e) => setFiles([...(e.target.files ?? [])])}
         style={{ display: 'none' }}
       />
       <Button title="Choose files on this device" icon={FileUp} onPress={() => input.current?.click()} />
+    </Sheet>
+  );
+}
+
+const megabytes = (bytes: number): string => `${(bytes / 1e6).toFixed(1)} MB`;
+
+/** Asks which camera files are from before they are sent. */
+function WhichCamera({
+  outingId,
+  cameras,
+  files,
+  onClose,
+}: {
+  outingId: string;
+  cameras: readonly Camera[];
+  files: File[];
+  onClose(): void;
+}) {
+  const [camera, setCamera] = useState<ChosenCamera>('tags');
+  const name = camera === 'tags' ? '' : 'id' in camera ? cameras.find((c) => c.id === camera.id)!.name : camera.name;
+  const bytes = files.reduce((sum, f) => sum + f.size, 0);
+  const many = files.length === 1 ? files[0].name : `${files.length} files`;
+  return (
+    <Sheet title="Which camera?" onClose={onClose}>
+      <Txt>
+        {many} · {megabytes(bytes)}
+      </Txt>
+      <CameraChoice cameras={cameras} value={camera} byTags onChange={setCamera} />
+      <Button
+        title="Bring in"
+        look="strong"
+        disabled={camera !== 'tags' && !name.trim()}
+        onPress={() => {
+          useUploads.getState().send(outingId, files, name.trim());
+          onClose();
+        }}
+      />
+      <Txt size="sm" quiet>
+        It can be changed later: a clip moves to another camera by its menu.
+      </Txt>
     </Sheet>
   );
 }

@@ -18,8 +18,10 @@ import { CSS } from '@dnd-kit/utilities';
 import { useQueryClient } from '@tanstack/react-query';
 import { View } from 'react-native';
 import type { Camera, Clip } from '@inkavo/core/model/outing';
-import { api, type OutingOpened } from '../../api/client';
-import { GripVertical } from '../../ui/icons';
+import type { OutingOpened } from '../../api/client';
+import { act } from '../../state/deeds';
+import { IconButton } from '../../ui/Button';
+import { EllipsisVertical, GripVertical } from '../../ui/icons';
 import { Txt } from '../../ui/Txt';
 import { ClipTile } from './ClipTile';
 import { positionAt } from './order';
@@ -28,11 +30,14 @@ interface Props {
   camera: Camera;
   clips: Clip[];
   chosen: ReadonlySet<string> | null;
-  onOpen(clip: Clip): void;
+  /** Tiles side by side, at most. */
+  columns: number;
+  onToggle(clip: Clip): void;
+  onMore(what: { camera: Camera } | { clip: Clip }): void;
 }
 
 /** The clips of one camera; dragged by the grip of a tile, they change places. */
-export function CameraGroup({ camera, clips, chosen, onOpen }: Props) {
+export function CameraGroup({ camera, clips, chosen, columns, onToggle, onMore }: Props) {
   const client = useQueryClient();
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: 6 } }),
@@ -58,20 +63,34 @@ export function CameraGroup({ camera, clips, chosen, onOpen }: Props) {
             .toSorted((a, b) => a.position - b.position),
         },
     );
-    void api.changeClip(id, { position }).finally(() => client.invalidateQueries({ queryKey: key }));
+    void act({
+      place: outingId,
+      what: `place of ${clips[from].name}`,
+      done: [{ on: 'clip', id, patch: { position } }],
+      undone: [{ on: 'clip', id, patch: { position: clips[from].position } }],
+    }).finally(() => client.invalidateQueries({ queryKey: key }));
   };
   return (
-    <View className="gap-2">
-      <Txt bold role="heading" aria-level={2}>
-        {camera.name}
-      </Txt>
+    <View className="min-w-0">
+      <View className="h-[44px] flex-row items-center">
+        <Txt bold role="heading" aria-level={2} numberOfLines={1} className="shrink">
+          {camera.name}
+        </Txt>
+        {chosen ? null : (
+          <IconButton
+            label={`Camera ${camera.name}: name, kind, remove`}
+            icon={EllipsisVertical}
+            onPress={() => onMore({ camera })}
+          />
+        )}
+      </View>
       <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={onDragEnd}>
         <SortableContext items={clips.map((c) => c.id)} strategy={rectSortingStrategy}>
           <div
             style={{
               display: 'grid',
               gap: 12,
-              gridTemplateColumns: 'repeat(auto-fill, minmax(min(100%, 280px), 1fr))',
+              gridTemplateColumns: `repeat(${Math.max(1, Math.min(columns, clips.length))}, minmax(0, 1fr))`,
             }}
           >
             {clips.map((clip) => (
@@ -80,7 +99,8 @@ export function CameraGroup({ camera, clips, chosen, onOpen }: Props) {
                 clip={clip}
                 sortable={clips.length > 1}
                 chosen={chosen?.has(clip.id)}
-                onPress={() => onOpen(clip)}
+                onToggle={() => onToggle(clip)}
+                onMore={() => onMore({ clip })}
               />
             ))}
           </div>
@@ -90,20 +110,35 @@ export function CameraGroup({ camera, clips, chosen, onOpen }: Props) {
   );
 }
 
+/** A button on the picture of a tile. */
+const ON_TILE = {
+  position: 'absolute',
+  right: 4,
+  top: 4,
+  width: 44,
+  height: 44,
+  border: 0,
+  borderRadius: 4,
+  background: '#000000b0',
+  cursor: 'pointer',
+} as const;
+
 function SortableTile({
   clip,
   sortable,
   chosen,
-  onPress,
+  onToggle,
+  onMore,
 }: {
   clip: Clip;
   sortable: boolean;
   chosen?: boolean;
-  onPress(): void;
+  onToggle(): void;
+  onMore(): void;
 }) {
   const { attributes, listeners, setNodeRef, setActivatorNodeRef, transform, transition, isDragging } = useSortable({
     id: clip.id,
-    disabled: !sortable,
+    disabled: !sortable || chosen !== undefined,
   });
   return (
     <div
@@ -116,27 +151,21 @@ function SortableTile({
         zIndex: isDragging ? 1 : 0,
       }}
     >
-      <ClipTile clip={clip} chosen={chosen} onPress={onPress} />
-      {sortable ? (
+      <ClipTile clip={clip} chosen={chosen} onToggle={onToggle} />
+      {sortable && chosen === undefined ? (
         <button
           ref={setActivatorNodeRef}
           {...attributes}
           {...listeners}
           aria-label={`Move ${clip.name}`}
-          style={{
-            position: 'absolute',
-            right: 4,
-            top: 4,
-            width: 44,
-            height: 44,
-            border: 0,
-            borderRadius: 4,
-            background: '#000000b0',
-            cursor: 'grab',
-            touchAction: 'none',
-          }}
+          style={{ ...ON_TILE, right: 52, cursor: 'grab', touchAction: 'none' }}
         >
           <GripVertical size={22} color="#ffffff" aria-hidden />
+        </button>
+      ) : null}
+      {chosen === undefined ? (
+        <button aria-label={`Clip ${clip.name}: name, camera, remove`} onClick={onMore} style={ON_TILE}>
+          <EllipsisVertical size={22} color="#ffffff" aria-hidden />
         </button>
       ) : null}
     </div>

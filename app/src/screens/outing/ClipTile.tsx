@@ -1,3 +1,4 @@
+import { Link } from 'expo-router';
 import { Pressable, View } from 'react-native';
 import { fps } from '@inkavo/core/model/facts';
 import type { Clip } from '@inkavo/core/model/outing';
@@ -6,6 +7,8 @@ import { thumbUrl } from '../../api/client';
 import { Txt } from '../../ui/Txt';
 import { isIdle } from '../../state/stepLists';
 import { timeText } from '../bench/timeText';
+import { onSpace } from '../../ui/roving';
+import { Thumb } from '../../ui/Thumb';
 import { Check, TriangleAlert } from '../../ui/icons';
 
 /** The upper right corner of a tile, in which the untouched picture shows. */
@@ -15,23 +18,23 @@ const ASPECT = 16 / 9;
 /** Steps that do something. */
 const workDone = (clip: Clip): number => clip.steps.filter((s) => !isIdle(s)).length;
 
-/** A clip as its frame, with the untouched picture in a corner. */
-export function ClipTile({ clip, chosen, onPress }: { clip: Clip; chosen?: boolean; onPress(): void }) {
+/** A clip as its frame, with the untouched picture in a corner: a link to the bench, or a choice among several. */
+export function ClipTile({ clip, chosen, onToggle }: { clip: Clip; chosen?: boolean; onToggle(): void }) {
   const { facts } = clip;
   const done = workDone(clip);
   const warnings = warningsOf(facts);
   const state = done ? `${done} step${done === 1 ? '' : 's'}` : 'untouched';
   const cover = { position: 'absolute', inset: 0, width: '100%', height: '100%', objectFit: 'contain' } as const;
-  return (
+  const tile = (
     <Pressable
-      role={chosen === undefined ? 'link' : 'checkbox'}
-      aria-checked={chosen}
-      onPress={onPress}
+      {...(chosen === undefined
+        ? {}
+        : { role: 'checkbox', 'aria-checked': chosen, onPress: onToggle, ...onSpace(onToggle) })}
       className={`w-full overflow-hidden rounded border-2 bg-surface active:opacity-70 ${chosen ? 'border-accent' : 'border-line'}`}
     >
       <View style={{ aspectRatio: ASPECT }} className="bg-surround">
-        <img src={thumbUrl(clip, true, 480)} alt="" style={cover} />
-        {done ? <img src={thumbUrl(clip, false, 480)} alt="" style={{ ...cover, clipPath: CORNER }} /> : null}
+        <Thumb src={thumbUrl(clip, true, 480)} style={cover} />
+        {done ? <Thumb src={thumbUrl(clip, false, 480)} style={{ ...cover, clipPath: CORNER }} /> : null}
         {chosen ? (
           <View className="absolute left-2 top-2 h-[28px] w-[28px] items-center justify-center rounded bg-accent">
             <Check size={20} color="var(--on-accent)" aria-hidden />
@@ -63,5 +66,12 @@ export function ClipTile({ clip, chosen, onPress }: { clip: Clip; chosen?: boole
         ) : null}
       </View>
     </Pressable>
+  );
+  return chosen === undefined ? (
+    <Link href={`/clip/${clip.id}`} asChild>
+      {tile}
+    </Link>
+  ) : (
+    tile
   );
 }

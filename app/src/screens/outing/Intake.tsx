@@ -10,7 +10,11 @@ import { RotateCcw, X } from '../../ui/icons';
 
 const WORDS = { import: 'Bringing in', proxy: 'Making the proxy', render: 'Rendering the demo clip' } as const;
 /** What is missing when it ended without success. */
-const MISSING = { import: 'was not brought in', proxy: 'has no proxy, so it does not play', render: 'was not rendered' } as const;
+const MISSING = {
+  import: 'was not brought in',
+  proxy: 'has no proxy, so it does not play',
+  render: 'was not rendered',
+} as const;
 
 /**
  * Files on their way in: sent, copied and read, made ready; and what went wrong, with the reason. It stands below the

@@ -4,6 +4,7 @@ import { DELIVERY_INFO, type Delivery } from '@inkavo/core/model/job';
 import { Ruler } from '../../instruments/Ruler';
 import type { NumberSpec } from '@inkavo/core/steps';
 import { api } from '../../api/client';
+import { flushClips, usePending } from '../../state/clipKeeper';
 import { keeper, useKeep } from '../../state/keeper';
 import { Button } from '../../ui/Button';
 import { ChoiceList } from '../../ui/Choice';
@@ -28,21 +29,22 @@ const QUALITY: NumberSpec = {
 };
 
 /** Puts clips into the export queue. */
-export function DeliverSheet({ clipIds, onClose }: { clipIds: string[]; onClose(): void }) {
+export function ExportSheet({ clipIds, onClose }: { clipIds: string[]; onClose(): void }) {
   const router = useRouter();
   const [codec, setCodec] = useState<Codec>('h264');
   const [quality, setQuality] = useState(QUALITY.neutral);
   const [state, setState] = useState<{ busy: boolean; trouble?: string }>({ busy: false });
-  const deliver = async (): Promise<void> => {
+  const queue = async (): Promise<void> => {
     setState({ busy: true });
     try {
       // What is exported is what is kept, so what is shown must be kept first.
-      await keeper.flush();
-      if (useKeep.getState().state !== 'kept')
+      await Promise.all([keeper.flush(), flushClips()]);
+      const pending = Object.keys(usePending.getState().clips).some((id) => clipIds.includes(id));
+      if (pending || useKeep.getState().state !== 'kept')
         throw new Error('What is shown is not kept on the server yet, so it cannot be exported.');
       await api.deliver(clipIds, { codec, quality: Math.round(quality) });
       onClose();
-      router.navigate('/deliver');
+      router.push('/exports');
     } catch (error) {
       setState({ busy: false, trouble: (error as Error).message });
     }
@@ -61,7 +63,7 @@ export function DeliverSheet({ clipIds, onClose }: { clipIds: string[]; onClose(
         title={state.busy ? 'Queueing …' : 'Export'}
         look="strong"
         disabled={state.busy}
-        onPress={() => void deliver()}
+        onPress={() => void queue()}
       />
     </Sheet>
   );

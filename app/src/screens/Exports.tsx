@@ -1,13 +1,15 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useRouter } from 'expo-router';
-import { ScrollView, View } from 'react-native';
+import { ActivityIndicator, ScrollView, View } from 'react-native';
 import type { Job } from '@inkavo/core/model/job';
 import { api, jobFileUrl } from '../api/client';
+import { act as doDeed } from '../state/deeds';
 import { Button, IconButton } from '../ui/Button';
 import { Empty, Trouble } from '../ui/Note';
 import { Progress } from '../ui/Progress';
 import { TopBar } from '../ui/TopBar';
 import { Txt } from '../ui/Txt';
+import { UndoButtons } from '../ui/UndoButtons';
 import { Download, RotateCcw, Trash, X } from '../ui/icons';
 
 /** Seconds as they are said: 40 s, 3 min. */
@@ -15,13 +17,15 @@ const spell = (seconds: number): string =>
   seconds < 90 ? `${Math.max(1, Math.round(seconds))} s` : `${Math.round(seconds / 60)} min`;
 
 /** The export queue and what came out of it. */
-export function Deliver() {
+export function Exports() {
   const router = useRouter();
   const { data, error } = useQuery({ queryKey: ['jobs'], queryFn: api.jobs });
   const exports = data?.filter((j) => j.kind === 'export');
   return (
     <View role="main" className="flex-1 bg-ground">
-      <TopBar title="Deliver" note="exports" back="/" backLabel="All outings" />
+      <TopBar title="Exports" back="last" backLabel="Back">
+        <UndoButtons place="exports" />
+      </TopBar>
       <ScrollView contentContainerClassName="mx-auto w-full max-w-[860px] gap-2 p-3">
         {error ? <Trouble text={error.message} /> : null}
         {exports?.map((job) => (
@@ -30,10 +34,18 @@ export function Deliver() {
         {exports?.length === 0 ? (
           <Empty
             title="Nothing is being exported"
-            text="Open a clip and choose Deliver, or choose several clips of an outing and export them together."
+            text="Open a clip and choose Export, or choose several clips of an outing and export them together."
           >
-            <Button title="Go to the outings" onPress={() => router.navigate('/')} />
+            <Button title="Go to the outings" onPress={() => router.push('/')} />
           </Empty>
+        ) : null}
+        {!data && !error ? (
+          <ActivityIndicator
+            className="my-8"
+            size="large"
+            color="var(--ink)"
+            accessibilityLabel="Loading the exports"
+          />
         ) : null}
       </ScrollView>
     </View>
@@ -53,6 +65,21 @@ function ExportRow({ job }: { job: Job }) {
   const act = (call: Promise<unknown>): void =>
     void call.finally(() => client.invalidateQueries({ queryKey: ['jobs'] }));
   const { id, state, file } = job;
+  // A finished file can be put back; what has none has nothing to lose.
+  const remove = (): void => {
+    if (state !== 'done' || !file) return act(api.removeJob(id));
+    act(
+      doDeed(
+        {
+          place: 'exports',
+          what: `removal of ${file.name}`,
+          done: [{ on: 'remove', kind: 'file', ids: [id] }],
+          undone: [{ on: 'back', kind: 'file', ids: [id] }],
+        },
+        `${file.name} was removed.`,
+      ),
+    );
+  };
   const open = state === 'waiting' || state === 'running';
   return (
     <View
@@ -89,7 +116,7 @@ function ExportRow({ job }: { job: Job }) {
       {open ? (
         <IconButton label={`Stop ${job.title}`} icon={X} onPress={() => act(api.stopJob(id))} />
       ) : (
-        <IconButton label={`Remove ${file?.name ?? job.title}`} icon={Trash} onPress={() => act(api.removeJob(id))} />
+        <IconButton label={`Remove ${file?.name ?? job.title}`} icon={Trash} onPress={remove} />
       )}
     </View>
   );

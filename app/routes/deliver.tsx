@@ -1,1 +1,0 @@
-export { Deliver as default } from '../src/screens/Deliver';

@@ -1,0 +1,1 @@
+export { Exports as default } from '../src/screens/Exports';

@@ -1,0 +1,132 @@
+import { useQuery } from '@tanstack/react-query';
+import { useState } from 'react';
+import { ActivityIndicator, View } from 'react-native';
+import type { Clip } from '@inkavo/core/model/outing';
+import { stepKind } from '@inkavo/core/steps';
+import { api, thumbUrl } from '../../api/client';
+import { useBench } from '../../state/bench';
+import { useClipboard } from '../../state/clipboard';
+import { pasteInto } from '../../state/pasteInto';
+import { isIdle, ownedSteps } from '../../state/stepLists';
+import { Button } from '../../ui/Button';
+import { CheckRow } from '../../ui/Checkbox';
+import { ClipboardPaste, Copy, CopyCheck } from '../../ui/icons';
+import { Trouble } from '../../ui/Note';
+import { Sheet } from '../../ui/Sheet';
+import { Thumb } from '../../ui/Thumb';
+import { Txt } from '../../ui/Txt';
+import { copySteps, pasteCopied, stepsText } from './copying';
+
+const WHOSE = { camera: 'of the camera', clip: '', outing: 'of the outing' } as const;
+const PICTURE = { width: 80, height: 45, objectFit: 'cover', display: 'block' } as const;
+
+/** Copies steps of this clip, to be pasted elsewhere or put into other clips of the outing right away. */
+export function CopySheet({ onClose }: { onClose(): void }) {
+  const steps = ownedSteps(useBench((s) => s.lists));
+  const copied = useClipboard((s) => s.steps);
+  const [left, setLeft] = useState<ReadonlySet<string>>(
+    () => new Set(steps.filter((o) => isIdle(o.step)).map((o) => o.step.id)),
+  );
+  const [choosing, setChoosing] = useState(false);
+  const chosen = steps.filter((o) => !left.has(o.step.id)).map((o) => o.step);
+  if (choosing) return <WhichClips steps={chosen} onClose={onClose} />;
+  return (
+    <Sheet title="Copy and paste steps" onClose={onClose}>
+      {copied.length ? (
+        <Button
+          title={`Paste: ${stepsText(copied)}`}
+          icon={ClipboardPaste}
+          onPress={() => {
+            pasteCopied();
+            onClose();
+          }}
+        />
+      ) : null}
+      {steps.map(({ step, owner }) => {
+        const kind = stepKind(step.kind);
+        const title = step.label ?? kind.title;
+        return (
+          <CheckRow
+            key={step.id}
+            label={title}
+            on={!left.has(step.id)}
+            onChange={(on) => setLeft(new Set(on ? [...left].filter((id) => id !== step.id) : [...left, step.id]))}
+          >
+            <Txt className="min-w-0 flex-1" numberOfLines={1}>
+              {title} <Txt quiet>{WHOSE[owner]}</Txt>
+            </Txt>
+            {isIdle(step) ? <Txt quiet>neutral</Txt> : null}
+          </CheckRow>
+        );
+      })}
+      <Button
+        title={chosen.length ? `Copy ${stepsText(chosen)}` : 'Copy'}
+        icon={Copy}
+        look="strong"
+        disabled={chosen.length === 0}
+        onPress={() => {
+          copySteps(chosen);
+          onClose();
+        }}
+      />
+      <Button
+        title="To these clips …"
+        icon={CopyCheck}
+        disabled={chosen.length === 0}
+        onPress={() => setChoosing(true)}
+      />
+    </Sheet>
+  );
+}
+
+function WhichClips({ steps, onClose }: { steps: ReturnType<typeof ownedSteps>[number]['step'][]; onClose(): void }) {
+  const { id, outingId } = useBench((s) => s.opened!.clip);
+  const { data, error } = useQuery({ queryKey: ['outing', outingId], queryFn: () => api.outing(outingId) });
+  const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
+  const [busy, setBusy] = useState(false);
+  const others = data?.clips.filter((c) => c.id !== id) ?? [];
+  const wanted = others.filter((c) => chosen.has(c.id));
+  const toggle = (clip: Clip, on: boolean): void =>
+    setChosen(new Set(on ? [...chosen, clip.id] : [...chosen].filter((c) => c !== clip.id)));
+  const put = async (): Promise<void> => {
+    setBusy(true);
+    if (await pasteInto(wanted, steps)) onClose();
+    else setBusy(false);
+  };
+  return (
+    <Sheet title={`${stepsText(steps)} to these clips`} onClose={onClose}>
+      {error ? <Trouble text={error.message} /> : null}
+      {!data && !error ? <ActivityIndicator color="var(--ink)" accessibilityLabel="Loading the clips" /> : null}
+      {data && others.length === 0 ? <Txt quiet>This outing has no other clip.</Txt> : null}
+      {data?.cameras.map((camera) => {
+        const own = others.filter((c) => c.cameraId === camera.id);
+        return own.length ? (
+          <View key={camera.id} className="gap-2" role="group" aria-label={camera.name}>
+            <Txt size="sm" quiet>
+              {camera.name}
+            </Txt>
+            {own.map((clip) => (
+              <CheckRow key={clip.id} label={clip.name} on={chosen.has(clip.id)} onChange={(on) => toggle(clip, on)}>
+                <Thumb src={thumbUrl(clip, true)} style={PICTURE} />
+                <Txt numberOfLines={1} className="min-w-0 flex-1">
+                  {clip.name}
+                </Txt>
+              </CheckRow>
+            ))}
+          </View>
+        ) : null;
+      })}
+      {others.length ? (
+        <Button
+          title={wanted.length ? `Put into ${wanted.length} clip${wanted.length === 1 ? '' : 's'}` : 'None is chosen'}
+          look="strong"
+          disabled={wanted.length === 0 || busy}
+          onPress={() => void put()}
+        />
+      ) : null}
+      <Txt size="sm" quiet>
+        Each takes the place of the clip’s step of its kind, or is added.
+      </Txt>
+    </Sheet>
+  );
+}

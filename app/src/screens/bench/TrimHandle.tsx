@@ -1,0 +1,89 @@
+import { useRef } from 'react';
+import { shownTrim, useBench } from '../../state/bench';
+import { useDrag } from '../../ui/useDrag';
+
+/** What is touched of a handle: most of it lies outside of what is kept, so that scrubbing has the inside to itself. */
+const TOUCH = 44;
+const INSIDE = 14;
+const GRIP = 14;
+
+/** In or out on the scrub strip, `width` pixels wide; dragged, or moved by arrow keys. The picture follows it. */
+export function TrimHandle({
+  side,
+  last,
+  width,
+  text,
+}: {
+  side: 'in' | 'out';
+  last: number;
+  width: number;
+  text: string;
+}) {
+  const ref = useRef<HTMLDivElement>(null);
+  const trim = useBench(shownTrim);
+  const from = useRef(0);
+  const isIn = side === 'in';
+  const at = isIn ? trim.inFrame : trim.outFrame;
+  const other = isIn ? trim.outFrame : trim.inFrame;
+  const move = (to: number, live: boolean): void => {
+    const frame = Math.round(isIn ? Math.min(to, other) : Math.max(to, other));
+    const held = Math.min(last, Math.max(0, frame));
+    const { setTrim, set } = useBench.getState();
+    setTrim(isIn ? { inFrame: held } : { outFrame: held }, live);
+    set({ playing: false, frame: held });
+  };
+  useDrag(ref, {
+    onStart: () => void (from.current = at),
+    onMove: ({ dx }) => move(from.current + (dx / Math.max(1, width)) * last, true),
+    onEnd: (_p, moved) =>
+      moved ? useBench.getState().settle() : useBench.getState().set({ playing: false, frame: at }),
+  });
+  const share = last ? at / last : isIn ? 0 : 1;
+  return (
+    <div
+      ref={ref}
+      role="slider"
+      tabIndex={0}
+      aria-label={isIn ? 'In' : 'Out'}
+      aria-valuemin={isIn ? 0 : other}
+      aria-valuemax={isIn ? other : last}
+      aria-valuenow={at}
+      aria-valuetext={text}
+      data-testid={`trim-${side}`}
+      onKeyDown={(e) => {
+        const by = { ArrowRight: 1, ArrowLeft: -1, PageUp: 10, PageDown: -10 }[e.key];
+        if (by) move(at + by * (e.shiftKey ? 10 : 1), false);
+        else if (e.key === 'Home') move(isIn ? 0 : other, false);
+        else if (e.key === 'End') move(isIn ? other : last, false);
+        else return;
+        e.preventDefault();
+      }}
+      style={{
+        position: 'absolute',
+        top: -2,
+        bottom: -2,
+        width: TOUCH,
+        left: share * width - (isIn ? TOUCH - INSIDE : INSIDE),
+        cursor: 'ew-resize',
+      }}
+    >
+      <div
+        style={{
+          position: 'absolute',
+          top: 2,
+          bottom: 2,
+          width: GRIP,
+          [isIn ? 'right' : 'left']: INSIDE,
+          background: '#fff',
+          outline: '1px solid #000',
+          borderRadius: isIn ? '6px 0 0 6px' : '0 6px 6px 0',
+          display: 'flex',
+          alignItems: 'center',
+          justifyContent: 'center',
+        }}
+      >
+        <div style={{ width: 2, height: 16, background: '#000' }} />
+      </div>
+    </div>
+  );
+}

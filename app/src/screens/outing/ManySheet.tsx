@@ -1,0 +1,65 @@
+import { useState } from 'react';
+import type { Camera, Clip } from '@inkavo/core/model/outing';
+import { useClipboard } from '../../state/clipboard';
+import { pasteInto } from '../../state/pasteInto';
+import { Button } from '../../ui/Button';
+import { Sheet } from '../../ui/Sheet';
+import { Txt } from '../../ui/Txt';
+import { ClipboardPaste, FolderInput, Share, Trash } from '../../ui/icons';
+import { CameraChoice, type ChosenCamera } from './CameraChoice';
+import { moveToCamera, removeClips } from './clipDeeds';
+
+/** What can be done with several clips at once. */
+export function ManySheet({
+  clips,
+  cameras,
+  onExport,
+  onDone,
+  onClose,
+}: {
+  clips: readonly Clip[];
+  cameras: readonly Camera[];
+  onExport(): void;
+  /** All is done: the choice is of no use any more. */
+  onDone(): void;
+  onClose(): void;
+}) {
+  const [moving, setMoving] = useState(false);
+  const [camera, setCamera] = useState<ChosenCamera | null>(null);
+  const copied = useClipboard((s) => s.steps);
+  const then = (work: Promise<boolean>): void => void work.then((done) => done && onDone());
+  const title = `${clips.length} clip${clips.length === 1 ? '' : 's'}`;
+  if (moving) {
+    const ready = camera !== null && camera !== 'tags' && ('id' in camera || camera.name.trim() !== '');
+    return (
+      <Sheet title={`${title}: which camera?`} onClose={onClose}>
+        <CameraChoice cameras={cameras} value={camera} onChange={setCamera} />
+        <Button
+          title="Move them"
+          look="strong"
+          disabled={!ready}
+          onPress={() => then(moveToCamera(clips, cameras, camera!))}
+        />
+      </Sheet>
+    );
+  }
+  return (
+    <Sheet title={title} onClose={onClose}>
+      <Button title="Export" icon={Share} look="strong" onPress={onExport} />
+      {copied.length > 0 ? (
+        <>
+          <Button
+            title={`Paste ${copied.length === 1 ? 'the copied step' : `${copied.length} copied steps`}`}
+            icon={ClipboardPaste}
+            onPress={() => then(pasteInto(clips, copied))}
+          />
+          <Txt size="sm" quiet>
+            Each takes the place of the clip’s step of its kind.
+          </Txt>
+        </>
+      ) : null}
+      <Button title="Move to another camera" icon={FolderInput} onPress={() => setMoving(true)} />
+      <Button title="Remove" icon={Trash} onPress={() => then(removeClips(clips))} />
+    </Sheet>
+  );
+}

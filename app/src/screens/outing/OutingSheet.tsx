@@ -1,0 +1,53 @@
+import { useRouter } from 'expo-router';
+import { useState } from 'react';
+import { outingPatch, type Outing } from '@inkavo/core/model/outing';
+import { act, type Deed } from '../../state/deeds';
+import { Button } from '../../ui/Button';
+import { Field } from '../../ui/Field';
+import { Trouble } from '../../ui/Note';
+import { Sheet } from '../../ui/Sheet';
+import { Trash } from '../../ui/icons';
+
+/** Name, place and day of an outing, and its removal. */
+export function OutingSheet({ outing, onClose }: { outing: Outing; onClose(): void }) {
+  const router = useRouter();
+  const { id, name, place, date } = outing;
+  const [next, setNext] = useState({ name, place, date });
+  const [trouble, setTrouble] = useState<string | null>(null);
+  const set = (key: keyof typeof next) => (text: string) => setNext((n) => ({ ...n, [key]: text }));
+  const save = async (): Promise<void> => {
+    const parsed = outingPatch.safeParse(next);
+    if (!parsed.success) return setTrouble(parsed.error.issues[0].message);
+    const deed: Deed = {
+      place: id,
+      what: 'name and day of the outing',
+      done: [{ on: 'outing', id, patch: next }],
+      undone: [{ on: 'outing', id, patch: { name, place, date } }],
+    };
+    if (await act(deed)) onClose();
+  };
+  const remove = async (): Promise<void> => {
+    const done = await act(
+      {
+        place: 'outings',
+        what: `removal of ${name}`,
+        done: [{ on: 'remove', kind: 'outing', ids: [id] }],
+        undone: [{ on: 'back', kind: 'outing', ids: [id] }],
+      },
+      `${name} was removed. It can be put back for a week.`,
+    );
+    if (!done) return;
+    onClose();
+    router.replace('/');
+  };
+  return (
+    <Sheet title="This outing" onClose={onClose}>
+      <Field label="Name" value={next.name} onChange={set('name')} onSubmitEditing={() => void save()} />
+      <Field label="Place" value={next.place} onChange={set('place')} onSubmitEditing={() => void save()} />
+      <Field label="Day (YYYY-MM-DD)" value={next.date} onChange={set('date')} onSubmitEditing={() => void save()} />
+      {trouble ? <Trouble text={trouble} /> : null}
+      <Button title="Save" look="strong" onPress={() => void save()} />
+      <Button title="Remove this outing" icon={Trash} onPress={() => void remove()} />
+    </Sheet>
+  );
+}

@@ -1,0 +1,41 @@
+import type { Camera, Clip } from '@inkavo/core/model/outing';
+import { api } from '../../api/client';
+import { act } from '../../state/deeds';
+import { tellTrouble } from '../../state/messages';
+import type { ChosenCamera } from './CameraChoice';
+
+const named = (clips: readonly Clip[]): string => (clips.length === 1 ? clips[0].name : `${clips.length} clips`);
+
+/** Gives clips of an outing to one of its cameras, or to a new one. Resolves with whether that worked. */
+export async function moveToCamera(
+  clips: readonly Clip[],
+  cameras: readonly Camera[],
+  to: ChosenCamera,
+): Promise<boolean> {
+  if (to === 'tags' || clips.length === 0) return false;
+  const { outingId } = clips[0];
+  try {
+    const camera = 'id' in to ? cameras.find((c) => c.id === to.id)! : await api.newCamera(outingId, { name: to.name });
+    return await act({
+      place: outingId,
+      what: `${named(clips)} to ${camera.name}`,
+      done: clips.map((c) => ({ on: 'clip', id: c.id, patch: { cameraId: camera.id } })),
+      undone: clips.map((c) => ({ on: 'clip', id: c.id, patch: { cameraId: c.cameraId } })),
+    });
+  } catch (error) {
+    tellTrouble('deed', (error as Error).message);
+    return false;
+  }
+}
+
+/** Takes clips out of their outing; they can be put back. */
+export const removeClips = (clips: readonly Clip[]): Promise<boolean> =>
+  act(
+    {
+      place: clips[0].outingId,
+      what: `removal of ${named(clips)}`,
+      done: [{ on: 'remove', kind: 'clip', ids: clips.map((c) => c.id) }],
+      undone: [{ on: 'back', kind: 'clip', ids: clips.map((c) => c.id) }],
+    },
+    `${named(clips)} ${clips.length === 1 ? 'was' : 'were'} removed.`,
+  );

@@ -1,0 +1,111 @@
+import equal from 'fast-deep-equal';
+import { create } from 'zustand';
+import type { ClipDive } from '@inkavo/core/model/diveLog';
+import { api, ApiError, type ClipOpened } from '../api/client';
+import { useBench, type Trim } from './bench';
+import { onReconnect } from './connection';
+import { dropMessage, tellTrouble } from './messages';
+
+/** What of a clip, besides its steps, the server has not confirmed. */
+interface Pending {
+  trim?: Trim;
+  dive?: ClipDive | null;
+}
+
+const KEY = 'inkavo-clips-pending';
+const EVERY_MS = 10_000;
+
+function remembered(): Record<string, Pending> {
+  try {
+    return JSON.parse(localStorage.getItem(KEY) ?? '{}') as Record<string, Pending>;
+  } catch {
+    return {};
+  }
+}
+
+/** In, out and dive logs of clips that are not kept on the server yet, by clip; they outlive the page. */
+export const usePending = create<{ clips: Record<string, Pending> }>(() => ({ clips: remembered() }));
+
+function write(clips: Record<string, Pending>): void {
+  usePending.setState({ clips });
+  try {
+    localStorage.setItem(KEY, JSON.stringify(clips));
+  } catch {
+    // No room on the device: it is sent from memory, as long as the page is open.
+  }
+}
+
+function note(clipId: string, part: Pending): void {
+  const { clips } = usePending.getState();
+  write({ ...clips, [clipId]: { ...clips[clipId], ...part } });
+  void flushClips();
+}
+
+/** Takes out what was sent, unless it has changed since. */
+function settle(clipId: string, sent: Pending): void {
+  const { [clipId]: now, ...others } = usePending.getState().clips;
+  const rest: Pending = {
+    ...(now?.trim && !equal(now.trim, sent.trim) ? { trim: now.trim } : {}),
+    ...(now?.dive !== undefined && !equal(now.dive, sent.dive) ? { dive: now.dive } : {}),
+  };
+  write(Object.keys(rest).length ? { ...others, [clipId]: rest } : others);
+}
+
+async function send(clipId: string, { trim, dive }: Pending): Promise<void> {
+  if (trim) await api.changeClip(clipId, trim);
+  if (dive !== undefined) await api.setDive(clipId, dive);
+}
+
+let busy: Promise<void> | undefined;
+
+async function run(): Promise<void> {
+  for (const [clipId, pending] of Object.entries(usePending.getState().clips)) {
+    try {
+      await send(clipId, pending);
+      settle(clipId, pending);
+      dropMessage('clip-refused');
+    } catch (error) {
+      // Out of reach or busy: it stays, and is sent again by itself.
+      if (!(error instanceof ApiError) || error.status === 0 || error.status >= 500) return;
+      settle(clipId, pending);
+      tellTrouble('clip-refused', `In, out or dive log could not be kept: ${error.message}`);
+    }
+  }
+}
+
+/** Sends what is not kept. Resolves when all is, or the server cannot take it now. */
+export async function flushClips(): Promise<void> {
+  busy ??= run().finally(() => (busy = undefined));
+  await busy;
+}
+
+/** A clip as the server has it, with what this device has not got there yet. */
+export function withPending(opened: ClipOpened): ClipOpened {
+  const { trim, dive } = usePending.getState().clips[opened.clip.id] ?? {};
+  return { ...opened, clip: { ...opened.clip, ...trim, ...(dive === undefined ? {} : { dive }) } };
+}
+
+useBench.subscribe(
+  (s) => s.trim,
+  (trim) => {
+    const { opened } = useBench.getState();
+    if (!opened || equal(trim, { inFrame: opened.clip.inFrame, outFrame: opened.clip.outFrame })) return;
+    useBench.setState({ opened: { ...opened, clip: { ...opened.clip, ...trim } } });
+    note(opened.clip.id, { trim });
+  },
+);
+useBench.subscribe(
+  (s) => s.dive,
+  (dive) => {
+    const { opened } = useBench.getState();
+    if (!opened || equal(dive, opened.clip.dive)) return;
+    useBench.setState({ opened: { ...opened, clip: { ...opened.clip, dive } } });
+    note(opened.clip.id, { dive });
+  },
+);
+if (typeof window !== 'undefined') {
+  setInterval(() => void flushClips(), EVERY_MS);
+  window.addEventListener('online', () => void flushClips());
+  onReconnect(() => void flushClips());
+  void flushClips();
+}

@@ -1,0 +1,20 @@
+import { create } from 'zustand';
+
+/**
+ * Whether the server can be reached, as the event stream has it. `times` counts how often it came back: what failed or
+ * waited meanwhile is asked for again when it grows.
+ */
+export const useConnection = create<{ online: boolean; times: number }>(() => ({ online: true, times: 0 }));
+
+export function connected(): void {
+  const { online, times } = useConnection.getState();
+  if (!online) useConnection.setState({ online: true, times: times + 1 });
+}
+
+export function disconnected(): void {
+  if (useConnection.getState().online) useConnection.setState({ online: false });
+}
+
+/** Calls back each time the server can be reached again, until what is returned is called. */
+export const onReconnect = (then: () => void): (() => void) =>
+  useConnection.subscribe((now, before) => now.times !== before.times && then());

@@ -1,0 +1,100 @@
+import type { z } from 'zod';
+import type { cameraPatch, clipPatch, outingPatch } from '@inkavo/core/model/outing';
+import type { Removable } from '@inkavo/core/model/removed';
+import type { Step } from '@inkavo/core/model/grade';
+import { create } from 'zustand';
+import { createJSONStorage, persist } from 'zustand/middleware';
+import { api } from '../api/client';
+import { dropMessage, tell, tellTrouble } from './messages';
+import { putSteps } from './putSteps';
+
+/** Something that the server is asked to do, as data: it is kept over a reload. */
+export type Action =
+  | { on: 'outing'; id: string; patch: z.input<typeof outingPatch> }
+  | { on: 'camera'; id: string; patch: z.infer<typeof cameraPatch> }
+  | { on: 'clip'; id: string; patch: z.infer<typeof clipPatch> }
+  | { on: 'steps'; id: string; from: Step[]; to: Step[] }
+  | { on: 'remove' | 'back'; kind: Removable; ids: string[] };
+
+/** What a person did on a screen, and how it is undone. */
+export interface Deed {
+  /** The outing it was done in, or `outings`, or `exports`. */
+  place: string;
+  /** What it was, after "Undo: ". */
+  what: string;
+  done: Action[];
+  undone: Action[];
+}
+
+interface Deeds {
+  past: Deed[];
+  future: Deed[];
+}
+
+const MOST = 100;
+
+/** What was done on outings, cameras, clips and files in this tab, and can be undone and redone. */
+export const useDeeds = create<Deeds>()(
+  persist(() => ({ past: [], future: [] }) as Deeds, {
+    name: 'inkavo-deeds',
+    storage: createJSONStorage(() => sessionStorage),
+  }),
+);
+
+async function run(actions: Action[]): Promise<void> {
+  for (const action of actions) {
+    if (action.on === 'outing') await api.changeOuting(action.id, action.patch);
+    else if (action.on === 'camera') await api.changeCamera(action.id, action.patch);
+    else if (action.on === 'clip') await api.changeClip(action.id, action.patch);
+    else if (action.on === 'steps') await putSteps(action.id, action.from, action.to);
+    else if (action.on === 'remove') await api.remove(action.kind, action.ids);
+    else await api.putBack(action.kind, action.ids);
+  }
+}
+
+/** Does something that can be undone. False: it did not work, and why has been said. `offer` shows how to undo it. */
+export async function act(deed: Deed, offer?: string): Promise<boolean> {
+  try {
+    await run(deed.done);
+  } catch (error) {
+    tellTrouble('deed', (error as Error).message);
+    return false;
+  }
+  dropMessage('deed');
+  useDeeds.setState(({ past, future }) => ({
+    past: [...past, deed].slice(-MOST),
+    future: future.filter((d) => d.place !== deed.place),
+  }));
+  if (offer)
+    tell({ key: 'offer', text: offer, fades: true, actions: [{ title: 'Undo', run: () => void undo(deed.place) }] });
+  return true;
+}
+
+const last = (deeds: Deed[], place: string): Deed | undefined => deeds.findLast((d) => d.place === place);
+
+async function turn(place: string, from: 'past' | 'future'): Promise<void> {
+  const deed = last(useDeeds.getState()[from], place);
+  if (!deed) return;
+  const to = from === 'past' ? 'future' : 'past';
+  try {
+    await run(from === 'past' ? deed.undone : deed.done);
+    useDeeds.setState((s) => ({ [from]: s[from].filter((d) => d !== deed), [to]: [...s[to], deed] }));
+    dropMessage('offer');
+    tell({ key: 'turned', text: `${from === 'past' ? 'Undone' : 'Redone'}: ${deed.what}.`, fades: true });
+  } catch (error) {
+    // What is gone for good cannot be brought back by trying again; what the network refused can.
+    if ((error as { status?: number }).status !== 0)
+      useDeeds.setState((s) => ({ [from]: s[from].filter((d) => d !== deed) }));
+    tellTrouble('deed', (error as Error).message);
+  }
+}
+
+export const undo = (place: string): Promise<void> => turn(place, 'past');
+export const redo = (place: string): Promise<void> => turn(place, 'future');
+
+/** What would be undone and redone at a place, in words. */
+export const useTurns = (place: string): { undo?: string; redo?: string } => {
+  const past = useDeeds((s) => last(s.past, place)?.what);
+  const future = useDeeds((s) => last(s.future, place)?.what);
+  return { undo: past, redo: future };
+};

@@ -1,0 +1,43 @@
+import { findStep } from './stepLists';
+import { useBench, type BenchState } from './bench';
+
+const KEY = 'inkavo-views';
+/** Clips whose view is remembered. */
+const MOST = 200;
+
+type LastView = Pick<BenchState, 'frame' | 'inHand' | 'scopeView'>;
+
+function all(): Record<string, LastView> {
+  try {
+    return JSON.parse(localStorage.getItem(KEY) ?? '{}') as Record<string, LastView>;
+  } catch {
+    return {};
+  }
+}
+
+/** Shows a clip as it was left on this device: place, step in hand, scope. */
+export function loadView(clipId: string): void {
+  const view = all()[clipId];
+  const { opened, lists, inHand } = useBench.getState();
+  if (!view || opened?.clip.id !== clipId) return;
+  useBench.setState({
+    frame: Math.min(Math.max(0, view.frame), opened.clip.facts.frames - 1),
+    inHand: findStep(lists, view.inHand) ? view.inHand : inHand,
+    scopeView: view.scopeView,
+  });
+}
+
+/** Remembers how the open clip is looked at. */
+export function keepView(): void {
+  const { opened, frame, inHand, scopeView } = useBench.getState();
+  if (!opened) return;
+  const { id } = opened.clip;
+  const others = Object.entries(all()).filter(([clipId]) => clipId !== id);
+  const entries = [...others, [id, { frame, inHand, scopeView }] as const].slice(-MOST);
+  try {
+    localStorage.setItem(KEY, JSON.stringify(Object.fromEntries(entries)));
+  } catch {
+    // Without room it opens as any other.
+  }
+}
+if (typeof window !== 'undefined') window.addEventListener('pagehide', keepView);

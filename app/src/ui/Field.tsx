@@ -1,0 +1,27 @@
+import { TextInput, View, type TextInputProps } from 'react-native';
+import { Txt } from './Txt';
+
+interface Props extends Omit<TextInputProps, 'onChange' | 'className'> {
+  label: string;
+  value: string;
+  onChange(text: string): void;
+}
+
+/** A line of text to fill in, with its name above. */
+export function Field({ label, value, onChange, ...rest }: Props) {
+  return (
+    <View className="gap-1">
+      <Txt size="sm" quiet>
+        {label}
+      </Txt>
+      <TextInput
+        value={value}
+        onChangeText={onChange}
+        aria-label={label}
+        maxLength={120}
+        className="h-[48px] rounded border-stroke border-edge bg-surface px-3 font-sans text-base text-ink"
+        {...rest}
+      />
+    </View>
+  );
+}

@@ -1,0 +1,19 @@
+import { redo, undo, useTurns } from '../state/deeds';
+import { IconButton } from './Button';
+import { Redo2, Undo2 } from './icons';
+import { useShortcuts } from './shortcuts';
+
+/** Undo and redo of what was done at a place; each is there only while there is something to undo or redo. */
+export function UndoButtons({ place }: { place: string }) {
+  const turns = useTurns(place);
+  useShortcuts([
+    { keys: '$mod+z', shown: 'Ctrl Z', what: 'Undo', run: () => void undo(place) },
+    { keys: '$mod+Shift+z', shown: 'Ctrl Shift Z', what: 'Redo', run: () => void redo(place) },
+  ]);
+  return (
+    <>
+      {turns.undo ? <IconButton label={`Undo: ${turns.undo}`} icon={Undo2} onPress={() => void undo(place)} /> : null}
+      {turns.redo ? <IconButton label={`Redo: ${turns.redo}`} icon={Redo2} onPress={() => void redo(place)} /> : null}
+    </>
+  );
+}
