@@ -71,7 +71,7 @@ const SCREENS: [string, (page: Page, go: (path: string) => Promise<unknown>) => 
     'an outing',
     (page, go) => go(`/outing/${clip.outingId}`).then(() => page.getByText('boat_shed_01').first().waitFor()),
   ],
-  ['the queue', (_page, go) => go('/deliver')],
+  ['the queue', (_page, go) => go('/exports')],
   ['the bench', (page, go) => go(bench).then(() => settled(page))],
   ['balance', (page) => shown(page, 'balance')],
   ['bands', (page) => shown(page, 'bands')],

@@ -81,7 +81,6 @@ test('every number: nudge, wheel, keys, reset by its dot; kept over a reload', a
   await page.reload();
   await settled(page);
   expect(black(await keptSteps(house.client, bank.id))).toBeCloseTo(0.0155, 9);
-  await page.getByTestId('step-range').click();
   await page.getByRole('button', { name: 'Black point: reset' }).click();
   expect(await page.getByTestId('value-black').innerText()).toBe('0.0 %');
   await settled(page);
@@ -151,6 +150,7 @@ test('files chosen on the device are sent; a broken one is refused with a senten
   await page.goto(`${house.running.address}/outing/${bank.outingId}`);
   await page.getByRole('button', { name: 'Bring in' }).click();
   await page.getByTestId('file-input').setInputFiles([join(folder, 'phone_clip.mp4'), join(folder, 'broken.mp4')]);
+  await page.getByRole('dialog').getByRole('button', { name: 'Bring in' }).click();
   await page.getByRole('link', { name: /phone_clip/ }).waitFor();
   await page.getByText('broken.mp4 was not brought in').waitFor();
   await page.getByText(/not a video file/).waitFor();
@@ -223,6 +223,7 @@ test('clips of a camera change places by their grip, and the place is kept', asy
     .first()
     .click();
   await page.getByTestId('file-input').setInputFiles([join(folder, 'one.mp4'), join(folder, 'two.mp4')]);
+  await page.getByRole('dialog').getByRole('button', { name: 'Bring in' }).click();
   await page.getByRole('link', { name: /^two/ }).waitFor();
   await page.getByRole('link', { name: /^one/ }).waitFor();
   const names = async (): Promise<string[]> =>

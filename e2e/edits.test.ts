@@ -3,7 +3,7 @@ import { newStep, type Step } from '@inkavo/core/model/grade';
 import type { Clip } from '@inkavo/core/model/outing';
 import { until } from '@inkavo/server/testServer';
 import { SIZES } from './browser';
-import { keptSteps, openHouse, settled, type House } from './house';
+import { keptSteps, openHouse, settled, takeStep, type House } from './house';
 
 let house: House;
 let page: Page;
@@ -31,7 +31,7 @@ afterEach(async () => {
 const open = async (on: Page = page, to: Clip = clip): Promise<void> => {
   await on.goto(`${house.running.address}/clip/${to.id}`);
   await on.getByTestId('keep-state').waitFor();
-  await on.getByTestId('step-range').click();
+  await takeStep(on, 'range');
 };
 const more = (what: string, on: Page = page) => on.getByRole('button', { name: `${what}: more` }).click();
 const numbers = async (): Promise<Record<string, unknown>> =>

@@ -16,8 +16,8 @@ export interface House {
   client: Client;
   data: string;
   browsers: BrowserContext[];
-  /** A page in a fresh browser; errors in it fail the test at the end. */
-  page(size: { width: number; height: number }, scale?: number): Promise<Page>;
+  /** A page in a fresh browser; errors in it fail the test at the end, unless they are what is tested. */
+  page(size: { width: number; height: number }, scale?: number, errorsFail?: boolean): Promise<Page>;
   /** Brings demo clips in without the interface. */
   clips(...names: string[]): Promise<Record<string, Clip>>;
   close(): Promise<void>;
@@ -37,7 +37,7 @@ export async function openHouse(): Promise<House> {
     client,
     data,
     browsers,
-    async page(size, scale = 1) {
+    async page(size, scale = 1, errorsFail = true) {
       const context = await openBrowser(size, { scale });
       browsers.push(context);
       // A visitor who knows the hints; the test of the first visit clears this.
@@ -46,6 +46,7 @@ export async function openHouse(): Promise<House> {
       }, HINTS_SEEN);
       const page = await context.newPage();
       page.setDefaultTimeout(20_000);
+      if (!errorsFail) return page;
       page.on('pageerror', (error) => errors.push(error.message));
       page.on(
         'console',
@@ -146,4 +147,10 @@ export async function dragPicture(
   await page.mouse.down();
   await page.mouse.move(...at(to), { steps: 6 });
   await page.mouse.up();
+}
+
+/** Takes a step in hand; one that is in hand already stays so (a second tap would open its sheet). */
+export async function takeStep(page: Page, id: string): Promise<void> {
+  const chip = page.getByTestId(`step-${id}`);
+  if ((await chip.getAttribute('aria-pressed')) !== 'true') await chip.click();
 }

@@ -253,7 +253,7 @@ describe('every value', () => {
     await page.getByRole('textbox', { name: 'Name of this step' }).fill('Late light');
     await button('Copy').tap();
     await page.getByTestId('step-range').getByText('Late light').waitFor();
-    await button('Add a step').tap();
+    await button('Copy and paste steps').tap();
     await button('Paste: Late light').tap();
     await button('Add a step').tap();
     await button(/^Saturation/).tap();

@@ -32,7 +32,7 @@ test('the first start says what to do; an outing is made, and a wrong day is ref
 });
 
 test('an empty queue says what to do; an address that is not there leads back', async () => {
-  await go('/deliver');
+  await go('/exports');
   await page.getByText('Nothing is being exported').waitFor();
   await go('/clip/none');
   await page.getByText('This clip cannot be opened').waitFor();
@@ -77,7 +77,8 @@ test('several clips are chosen and exported together; one is stopped, exported a
   await go(`/outing/${clips.boat_shed_01.outingId}`);
   await page.getByRole('button', { name: 'Choose several clips' }).tap();
   for (const name of [/boat_shed_01/, /mooring_block_02/]) await page.getByRole('checkbox', { name }).tap();
-  await page.getByRole('button', { name: 'Export 2' }).tap();
+  await page.getByRole('button', { name: 'With them …' }).tap();
+  await page.getByRole('button', { name: 'Export', exact: true }).tap();
   await page.getByRole('radio', { name: /FFV1/ }).tap();
   await page.getByRole('button', { name: 'Export', exact: true }).tap();
   // The second waits for the first; it is stopped before its turn, or in its middle.

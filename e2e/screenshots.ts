@@ -160,11 +160,11 @@ async function main(): Promise<void> {
   await wide.getByTestId('step-range').click();
   await wide.getByRole('radio', { name: 'Red, green, blue' }).click();
   await shoot(wide, 'bench-wide-dusk');
-  await wide.getByRole('button', { name: 'Deliver' }).click();
+  await wide.getByRole('button', { name: 'Export' }).click();
   await wide.getByRole('button', { name: 'Export', exact: true }).click();
   await wide.getByTestId('export-running').waitFor();
   await wide.waitForTimeout(6000);
-  await shoot(wide, 'deliver-wide');
+  await shoot(wide, 'export-wide');
 
   const tablet = await house.page(SIZES.tablet);
   await go(tablet, `/clip/${clips.paddle_out_07.id}`);

@@ -313,7 +313,7 @@ describe('tables', () => {
     const before = readdirSync(join(data, 'luts'));
     const res = await add(cube.replace('0 1 1', '0 x 1'), 'damaged.cube');
     expect(res.status).toBe(422);
-    expect(await res.json()).toMatchObject({ detail: 'Line 8: "x" is no number. Nothing was taken in.' });
+    expect(await res.json()).toMatchObject({ detail: 'Line 8: "x" is not a number. Nothing was taken in.' });
     expect(readdirSync(join(data, 'luts'))).toEqual(before);
   });
 

@@ -1,9 +1,10 @@
 import '../global.css';
-import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
+import { QueryClientProvider } from '@tanstack/react-query';
 import { useFonts } from 'expo-font';
 import { Slot } from 'expo-router';
 import { useEffect } from 'react';
 import { useServerEvents } from '../src/api/events';
+import { queries } from '../src/api/queries';
 import { QuestionSheet } from '../src/screens/QuestionSheet';
 import { changedElsewhere } from '../src/state/changedElsewhere';
 import { outbox } from '../src/state/outbox';
@@ -13,8 +14,6 @@ import { Messages } from '../src/ui/Messages';
 import { useTrail } from '../src/ui/trail';
 
 export { Broken as ErrorBoundary } from '../src/screens/Broken';
-
-const queries = new QueryClient({ defaultOptions: { queries: { staleTime: 30_000, retry: 1 } } });
 
 export default function Layout() {
   const [loaded, failed] = useFonts(FONTS);

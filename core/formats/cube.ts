@@ -47,7 +47,7 @@ function threeNumbers(words: readonly string[], line: number): [number, number, 
   const values = words.map(decimal);
   // Large numbers overflow to infinity: those are refused too.
   const wrong = values.findIndex((v) => !Number.isFinite(v));
-  if (wrong >= 0) throw new FormatError(`Line ${line}: "${words[wrong].slice(0, 24)}" is no number.`);
+  if (wrong >= 0) throw new FormatError(`Line ${line}: "${words[wrong].slice(0, 24)}" is not a number.`);
   return values as [number, number, number];
 }
 
@@ -66,7 +66,7 @@ function readThree(text: string, data: Float32Array, at: number): boolean {
   return true;
 }
 
-/** Takes a keyword line into the head; false for a line that is no keyword line. */
+/** Takes a keyword line into the head; false for a line that is not a keyword line. */
 function readKeyword(head: Head, text: string, line: number): boolean {
   // Numbers, on all lines but a few.
   if (text.charCodeAt(0) < 65) return false;
@@ -98,7 +98,7 @@ function readKeyword(head: Head, text: string, line: number): boolean {
       return true;
     default:
       if (/^[A-Z]/.test(word))
-        throw new FormatError(`Line ${line}: "${word.slice(0, 24)}" is no keyword of this format.`);
+        throw new FormatError(`Line ${line}: "${word.slice(0, 24)}" is not a keyword of this format.`);
       return false;
   }
 }

@@ -44,16 +44,16 @@ test.each([
 
 test.each([
   ['no head line', '1,2\n3,4\n', /no line names a time and a depth/],
-  ['no number', 'time,depth\n0,1\n5,x\n', /Line 3: "x" is no depth/],
-  ['no time', 'time,depth\n0,1\nsoon,2\n', /Line 3: "soon" is no time/],
+  ['no number', 'time,depth\n0,1\n5,x\n', /Line 3: "x" is not a depth/],
+  ['no time', 'time,depth\n0,1\nsoon,2\n', /Line 3: "soon" is not a time/],
   ['time goes back', 'time,depth\n5,1\n4,2\n', /Line 3: the time goes back/],
   ['too deep', 'time,depth\n0,1\n4,900\n', /Line 3: a depth of 900 m cannot be/],
   ['no samples', 'time,depth\n', /no sample/],
   ['no dive', '<uddf/>', /no dive with samples/],
-  ['another XML', '<gpx></gpx>', /no UDDF file: it begins with "gpx"/],
-  ['cut off', UDDF.slice(0, 400), /Line \d+: this is no valid XML/],
+  ['another XML', '<gpx></gpx>', /not a UDDF file: it begins with "gpx"/],
+  ['cut off', UDDF.slice(0, 400), /Line \d+: this is not valid XML/],
   ['a document type', '<!DOCTYPE a [<!ENTITY b "c">]><uddf/>', /document type is not taken/],
-  ['depth no number', UDDF.replace('6.0', 'six'), /depth \(line \d+\): "six" is no number/],
+  ['depth no number', UDDF.replace('6.0', 'six'), /depth \(line \d+\): "six" is not a number/],
 ])('refused with a reason: %s', (_name, text, reason) => {
   expect(() => readDiveLog(text, 'x')).toThrow(FormatError);
   expect(() => readDiveLog(text, 'x')).toThrow(reason);

@@ -33,13 +33,13 @@ function numberOf(e: Element): number {
   const text = e.text.trim();
   const value = /^[+-]?(\d+\.?\d*|\.\d+)([eE][+-]?\d+)?$/.test(text) ? Number(text) : NaN;
   if (!Number.isFinite(value))
-    throw new FormatError(`${e.name} (line ${e.line}): "${text.slice(0, 24)}" is no number.`);
+    throw new FormatError(`${e.name} (line ${e.line}): "${text.slice(0, 24)}" is not a number.`);
   return value;
 }
 
 function readUddf(text: string, name: string, dive: number): DiveLog {
   const root = parseXml(text);
-  if (root.name !== 'uddf') throw new FormatError(`This is no UDDF file: it begins with "${root.name.slice(0, 24)}".`);
+  if (root.name !== 'uddf') throw new FormatError(`This is not a UDDF file: it begins with "${root.name.slice(0, 24)}".`);
   const dives = all(root, 'dive').filter((d) => all(d, 'waypoint').length > 0);
   if (dives.length === 0) throw new FormatError('There is no dive with samples in this file.');
   if (dive >= dives.length) throw new FormatError(`There are ${dives.length} dives in this file.`);
@@ -98,7 +98,7 @@ function readCsv(text: string, name: string, unit: LengthUnit): DiveLog {
   const lines = text.replace(/^\uFEFF/, '').split(/\r\n|\r|\n/);
   const headAt = lines.findIndex((l) => TIME.test(l) && DEPTH.test(l));
   if (headAt < 0 || headAt > 50)
-    throw new FormatError('This is no dive log: no line names a time and a depth (such as "time (s),depth (m)").');
+    throw new FormatError('This is not a dive log: no line names a time and a depth (such as "time (s),depth (m)").');
   const separator = [';', '\t', ','].find((s) => lines[headAt].includes(s));
   if (!separator) throw new FormatError(`Line ${headAt + 1}: columns are parted by a comma, a semicolon or a tab.`);
   const head = cells(lines[headAt], separator);
@@ -118,9 +118,9 @@ function readCsv(text: string, name: string, unit: LengthUnit): DiveLog {
     const row = cells(lines[i], separator);
     const [time, depth] = [row[timeAt] ?? '', decimal(row[depthAt] ?? '')];
     const seconds = secondsOf(decimal(time), inMinutes);
-    if (Number.isNaN(seconds)) throw new FormatError(`${where}: "${time.slice(0, 24)}" is no time.`);
+    if (Number.isNaN(seconds)) throw new FormatError(`${where}: "${time.slice(0, 24)}" is not a time.`);
     if (!/^[+-]?(\d+\.?\d*|\.\d+)$/.test(depth))
-      throw new FormatError(`${where}: "${depth.slice(0, 24)}" is no depth.`);
+      throw new FormatError(`${where}: "${depth.slice(0, 24)}" is not a depth.`);
     const warm = temperatureAt >= 0 ? Number.parseFloat(decimal(row[temperatureAt] ?? '')) : NaN;
     add(samples, where, {
       seconds,

@@ -49,14 +49,14 @@ describe('.cube', () => {
     ['nothing at all', '', 'no LUT_1D_SIZE'],
     ['a size out of limits', 'LUT_3D_SIZE 999', 'Line 1: a size of 2 to 256'],
     ['a size twice', 'LUT_3D_SIZE 2\nLUT_1D_SIZE 2', 'Line 2: the size is given twice'],
-    ['an unknown keyword', 'LUT_3D_SIZE 2\nGLOW 3', 'Line 2: "GLOW" is no keyword'],
+    ['an unknown keyword', 'LUT_3D_SIZE 2\nGLOW 3', 'Line 2: "GLOW" is not a keyword'],
     ['two numbers', 'LUT_1D_SIZE 2\n0 0 0\n1 1', 'Line 3: three numbers are needed'],
-    ['text for a number', 'LUT_1D_SIZE 2\n0 x 0', 'Line 2: "x" is no number'],
+    ['text for a number', 'LUT_1D_SIZE 2\n0 x 0', 'Line 2: "x" is not a number'],
     ['too few', 'LUT_1D_SIZE 3\n0 0 0\n1 1 1', 'ends after 2 entries; 3 are needed'],
     ['too many', 'LUT_1D_SIZE 2\n0 0 0\n1 1 1\n1 1 1', 'Line 4: there are more entries'],
     ['a keyword among the numbers', 'LUT_1D_SIZE 2\n0 0 0\nTITLE "a"', 'Line 3: keywords come before'],
     ['an empty domain', 'LUT_1D_SIZE 2\nDOMAIN_MAX 0 1 1\n0 0 0\n1 1 1', 'DOMAIN_MAX must lie above'],
-    ['a number without end', 'LUT_1D_SIZE 2\n0 0 Infinity\n1 1 1', 'no number'],
+    ['a number without end', 'LUT_1D_SIZE 2\n0 0 Infinity\n1 1 1', 'not a number'],
   ])('%s is refused, and the line is named', (_what, text, words) => {
     expect(() => readCube(text)).toThrow(FormatError);
     expect(() => readCube(text)).toThrow(words);
@@ -210,7 +210,7 @@ test('a .cube file of blank lines is refused early, and numbers beyond measure a
   const started = performance.now();
   expect(() => readCube('\n'.repeat(50_000_000))).toThrow('blank lines');
   expect(performance.now() - started).toBeLessThan(2000);
-  expect(() => readCube('LUT_3D_SIZE 2\n1e999 0 0\n')).toThrow('"1e999" is no number');
+  expect(() => readCube('LUT_3D_SIZE 2\n1e999 0 0\n')).toThrow('"1e999" is not a number');
 });
 
 const grade = gradeOf(

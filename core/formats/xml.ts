@@ -34,7 +34,7 @@ export function parseXml(text: string): Element {
   const fail = (message: string): never => {
     throw new FormatError(`Line ${parser.line}: ${message}`);
   };
-  parser.on('error', (error) => fail(`this is no valid XML (${error.message.replace(/^[\d:]+\s*/, '')})`));
+  parser.on('error', (error) => fail(`this is not valid XML (${error.message.replace(/^[\d:]+\s*/, '')})`));
   parser.on('doctype', () => fail('a document type is not taken.'));
   parser.on('opentag', ({ name, attributes }) => {
     if (open.length >= MAX_DEPTH) fail('elements are nested too deeply.');

@@ -36,7 +36,7 @@ export function formatNumber(spec: Pick<NumberSpec, 'unit' | 'min'>, value: numb
   }
 }
 
-/** What a person typed, as a stored value within the limits; undefined when it is no number. */
+/** What a person typed, as a stored value within the limits; undefined when it is not a number. */
 export function parseNumber(spec: Pick<NumberSpec, 'unit' | 'min' | 'max'>, text: string): number | undefined {
   const plain = text
     .replace('−', '-')

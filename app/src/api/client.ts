@@ -21,7 +21,7 @@ import type {
 } from '@inkavo/core/model/outing';
 import type { Removable, Removed } from '@inkavo/core/model/removed';
 
-/** An answer that was no success; `message` is a sentence for a person. Status 0: the server cannot be reached. */
+/** An answer other than success; `message` is a sentence for a person. Status 0: the server cannot be reached. */
 export class ApiError extends Error {
   constructor(
     readonly status: number,

@@ -1,5 +1,6 @@
 import type { ErrorBoundaryProps } from 'expo-router';
 import { View } from 'react-native';
+import { queries } from '../api/queries';
 import { Button } from '../ui/Button';
 import { Empty } from '../ui/Note';
 import { Txt } from '../ui/Txt';
@@ -12,7 +13,15 @@ export function Broken({ error, retry }: ErrorBoundaryProps) {
         title="This screen does not work"
         text="Something went wrong that was not foreseen. Every edit that was shown as kept is kept; those still under way lie on this device and are sent when a clip is opened again."
       >
-        <Button title="Try again" look="strong" onPress={() => void retry()} />
+        <Button
+          title="Try again"
+          look="strong"
+          onPress={() => {
+            // What broke it may be an answer that is remembered.
+            queries.clear();
+            void retry();
+          }}
+        />
         <Button title="Go to the outings" onPress={() => window.location.assign('/')} />
         <Txt size="sm" quiet>
           {error.message}

@@ -23,8 +23,14 @@ function remembered(): Record<string, Pending> {
   }
 }
 
-/** In, out and dive logs of clips that are not kept on the server yet, by clip; they outlive the page. */
-export const usePending = create<{ clips: Record<string, Pending> }>(() => ({ clips: remembered() }));
+/**
+ * In, out and dive logs of clips that are not kept on the server yet, by clip; they outlive the page. `failing`: the last
+ * attempt did not get through.
+ */
+export const usePending = create<{ clips: Record<string, Pending>; failing: boolean }>(() => ({
+  clips: remembered(),
+  failing: false,
+}));
 
 function write(clips: Record<string, Pending>): void {
   usePending.setState({ clips });
@@ -66,11 +72,13 @@ async function run(): Promise<void> {
       dropMessage('clip-refused');
     } catch (error) {
       // Out of reach or busy: it stays, and is sent again by itself.
-      if (!(error instanceof ApiError) || error.status === 0 || error.status >= 500) return;
+      if (!(error instanceof ApiError) || error.status === 0 || error.status >= 500)
+        return usePending.setState({ failing: true });
       settle(clipId, pending);
       tellTrouble('clip-refused', `In, out or dive log could not be kept: ${error.message}`);
     }
   }
+  usePending.setState({ failing: false });
 }
 
 /** Sends what is not kept. Resolves when all is, or the server cannot take it now. */

@@ -2,12 +2,14 @@ import type { ReactNode } from 'react';
 import { Modal, Pressable, ScrollView, View } from 'react-native';
 import { useBackCloses } from './backCloses';
 import { IconButton } from './Button';
+import { useReturnFocus } from './returnFocus';
 import { Txt } from './Txt';
 import { X } from './icons';
 
 /** A panel that comes up from below over the screen; closes by its button, Escape, Back or a tap beside it. */
 export function Sheet({ title, onClose, children }: { title: string; onClose: () => void; children: ReactNode }) {
   useBackCloses(true, onClose);
+  useReturnFocus();
   return (
     <Modal transparent visible animationType="none" onRequestClose={onClose} aria-label={title}>
       <View className="flex-1 justify-end">

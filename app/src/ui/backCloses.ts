@@ -7,6 +7,8 @@ import { useEffect, useRef } from 'react';
  */
 interface OpenLayer {
   close(): void;
+  /** Keys of the screen below do nothing. */
+  covers: boolean;
 }
 
 const layers: OpenLayer[] = [];
@@ -38,22 +40,22 @@ function onPopState(event: PopStateEvent): void {
 // Before the router's listener, which takes every entry for a screen.
 if (typeof window !== 'undefined') window.addEventListener('popstate', onPopState, true);
 
-/** Lets Back close something that lies over the screen, while it is open. */
-export function useBackCloses(open: boolean, close: () => void): void {
+/** Lets Back close something while it is open. `covers`: it lies over the screen, as a sheet does. */
+export function useBackCloses(open: boolean, close: () => void, covers = true): void {
   const latest = useRef(close);
   useEffect(() => {
     latest.current = close;
   });
   useEffect(() => {
     if (!open) return undefined;
-    const layer: OpenLayer = { close: () => latest.current() };
+    const layer: OpenLayer = { close: () => latest.current(), covers };
     layers.push(layer);
     makeRoom();
     return () => {
       layers.splice(layers.indexOf(layer), 1);
     };
-  }, [open]);
+  }, [open, covers]);
 }
 
 /** Whether something lies over the screen. */
-export const isCovered = (): boolean => layers.length > 0;
+export const isCovered = (): boolean => layers.some((l) => l.covers);

@@ -20,7 +20,7 @@ export interface DragHandlers {
   /** Held still for {@link HOLD_MS}. */
   onHold?(p: DragPoint): void;
   onWheel?(steps: number, fine: boolean, at: { x: number; y: number; width: number; height: number }): void;
-  /** A second finger came down: this is no drag. */
+  /** A second finger came down: this is not a drag. */
   onCancel?(): void;
 }
 

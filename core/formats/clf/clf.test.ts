@@ -99,19 +99,19 @@ test('a grade written as CLF keeps what lies below 0 and above 1', () => {
 });
 
 test.each([
-  ['no XML', 'LUT_3D_SIZE 3', 'Line 1: this is no valid XML'],
+  ['no XML', 'LUT_3D_SIZE 3', 'Line 1: this is not valid XML'],
   ['nothing', '', 'must contain a root element'],
   ['another file', '<Look/>', 'begins with Look'],
   ['an empty list', list(''), 'no process node'],
-  ['an unknown node', list('<Glow/>'), 'Glow (line 2) is no process node'],
-  ['a cut end', list('<Matrix>').slice(0, 90), 'no valid XML'],
+  ['an unknown node', list('<Glow/>'), 'Glow (line 2) is not a process node'],
+  ['a cut end', list('<Matrix>').slice(0, 90), 'not valid XML'],
   ['no array', list(`<Matrix ${FLOAT}/>`), 'Matrix (line 2): there is no Array'],
   [
     'a wrong count',
     list(`<Matrix ${FLOAT}><Array dim="3 3">1 0 0</Array></Matrix>`),
     '9 numbers are needed, there are 3',
   ],
-  ['a word', list(`<LUT1D ${FLOAT}><Array dim="2 1">0 x</Array></LUT1D>`), '"x" is no number'],
+  ['a word', list(`<LUT1D ${FLOAT}><Array dim="2 1">0 x</Array></LUT1D>`), '"x" is not a number'],
   ['a depth', list('<LUT1D outBitDepth="9i"><Array dim="2 1">0 1</Array></LUT1D>'), 'outBitDepth must be one of'],
   ['a huge cube', list(`<LUT3D ${FLOAT}><Array dim="999 999 999 3"/></LUT3D>`), '2 to 129'],
   ['a style', list(`<Log ${FLOAT} style="soft"/>`), 'style "soft" is not one of'],

@@ -24,7 +24,7 @@ const where = (e: Element): string => `${e.name} (line ${e.line})`;
 
 function toNumber(word: string, e: Element): number {
   const value = /^[+-]?(\d+\.?\d*|\.\d+)([eE][+-]?\d+)?$/.test(word) ? Number(word) : NaN;
-  if (!Number.isFinite(value)) throw new FormatError(`${where(e)}: "${word.slice(0, 24)}" is no number.`);
+  if (!Number.isFinite(value)) throw new FormatError(`${where(e)}: "${word.slice(0, 24)}" is not a number.`);
   return value;
 }
 
@@ -233,7 +233,7 @@ export function readClf(text: string): ProcessList {
     throw new FormatError(`${where(steps[broken])}: its inBitDepth is not the outBitDepth of the node before it.`);
   const nodes = steps.map((e) => {
     const read = READERS.get(e.name);
-    if (!read) throw new FormatError(`${where(e)} is no process node that is known here.`);
+    if (!read) throw new FormatError(`${where(e)} is not a process node that is known here.`);
     return read(e);
   });
   return { id: root.attributes.id ?? '', name: (root.attributes.name ?? '').slice(0, 200), nodes };

@@ -6,7 +6,6 @@ import { warningsOf } from '@inkavo/core/model/warnings';
 import type { ClipOpened } from '../../api/client';
 import { useBench } from '../../state/bench';
 import { flushClips, usePending } from '../../state/clipKeeper';
-import { useConnection } from '../../state/connection';
 import { keeper, useKeep } from '../../state/keeper';
 import { dropMessage, tell } from '../../state/messages';
 import { Button, IconButton } from '../../ui/Button';
@@ -32,11 +31,11 @@ function keepWords({ state, reason, onDevice }: ReturnType<typeof useKeep.getSta
 function KeepState() {
   const steps = useKeep();
   const pending = usePending((s) => Object.keys(s.clips).length > 0);
-  const online = useConnection((s) => s.online);
+  const failing = usePending((s) => s.failing);
   // In, out and dive log are kept beside the steps.
   const keep: typeof steps =
     steps.state === 'kept' && pending
-      ? { ...steps, state: online ? 'keeping' : 'waiting', reason: online ? '' : 'no server' }
+      ? { ...steps, state: failing ? 'waiting' : 'keeping', reason: failing ? 'no server' : '' }
       : steps;
   const { state, reason } = keep;
   const calm = state === 'kept' || (state === 'keeping' && keep.onDevice);

@@ -23,7 +23,7 @@ export function FullBar({ canPlay }: { canPlay: boolean }) {
   const playing = useBench((s) => s.playing);
   const untouched = useBench((s) => s.untouched);
   const { set } = useBench.getState();
-  useBackCloses(full, leaveFull);
+  useBackCloses(full, leaveFull, false);
   useEffect(() => {
     const changed = (): void => {
       if (!document.fullscreenElement) useBench.getState().set({ full: false });

@@ -44,7 +44,7 @@ export function TrimHandle({
       ref={ref}
       role="slider"
       tabIndex={0}
-      aria-label={isIn ? 'In' : 'Out'}
+      aria-label={isIn ? 'In: drag to trim' : 'Out: drag to trim'}
       aria-valuemin={isIn ? 0 : other}
       aria-valuemax={isIn ? other : last}
       aria-valuenow={at}

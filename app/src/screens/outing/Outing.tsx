@@ -37,7 +37,7 @@ export function OutingScreen({ id }: { id: string }) {
   const [chosen, setChosen] = useState<ReadonlySet<string> | null>(null);
   const { width } = useWindowDimensions();
   const stop = (): void => setChosen(null);
-  useBackCloses(chosen !== null, stop);
+  useBackCloses(chosen !== null, stop, false);
   const close = (): void => setOpen(null);
   const toggle = (clip: Clip): void =>
     setChosen((old) => new Set(old?.has(clip.id) ? [...old].filter((c) => c !== clip.id) : [...(old ?? []), clip.id]));

@@ -1,0 +1,50 @@
+import type { Page } from 'playwright-core';
+import { SIZES } from './browser';
+import { dragBy, openHouse, settled, type House } from './house';
+
+let house: House;
+let clipId: string;
+beforeAll(async () => {
+  house = await openHouse();
+  clipId = (await house.clips('paddle_out_07')).paddle_out_07.id;
+}, 120_000);
+afterAll(() => house.close());
+
+const hint = (page: Page, name: string) => page.getByTestId(`hint-${name}`);
+
+test.each([
+  ['phone', SIZES.phone],
+  ['tablet', SIZES.tablet],
+] as const)(
+  'three hints on a %s: each goes at its first use, they come one by one, and again from the help',
+  async (_n, size) => {
+    const page = await house.page(size);
+    await page.addInitScript(() => {
+      if (localStorage.getItem('inkavo-hints')?.includes('hold')) localStorage.setItem('inkavo-hints', '[]');
+    });
+    await page.goto(`${house.running.address}/clip/${clipId}`);
+    await settled(page);
+    await hint(page, 'trace').waitFor();
+    expect(await page.getByRole('note').count()).toBe(1);
+    // It lies over the trace without taking touches from it.
+    await dragBy(page, page.getByRole('slider', { name: 'Midtones on the waveform' }), 0, 12);
+    await hint(page, 'trace').waitFor({ state: 'detached' });
+    await hint(page, 'chips').waitFor();
+    await page.getByTestId('step-saturation').click();
+    await hint(page, 'chips').waitFor({ state: 'detached' });
+    await hint(page, 'hold').waitFor();
+    const box = (await page.getByTestId('picture').boundingBox())!;
+    await page.mouse.move(box.x + box.width / 2, box.y + box.height / 3);
+    await page.mouse.down();
+    await page.getByText('As recorded', { exact: true }).waitFor();
+    await page.mouse.up();
+    await hint(page, 'hold').waitFor({ state: 'detached' });
+    expect(await page.getByRole('note').count()).toBe(0);
+    await page.getByRole('button', { name: 'More', exact: true }).click();
+    await page.getByRole('button', { name: 'Help: fingers and keys' }).click();
+    await page.getByRole('button', { name: 'Show the hints again' }).click();
+    await hint(page, 'trace').waitFor();
+    await page.getByRole('button', { name: 'Close this hint' }).click();
+    await hint(page, 'chips').waitFor();
+  },
+);

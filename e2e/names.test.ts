@@ -1,0 +1,186 @@
+import { existsSync } from 'node:fs';
+import { join } from 'node:path';
+import type { Page } from 'playwright-core';
+import type { Camera, Clip, Outing } from '@inkavo/core/model/outing';
+import { QUICK_H264, make } from '@inkavo/media/testClips';
+import { until } from '@inkavo/server/testServer';
+import { SIZES } from './browser';
+import { openHouse, type House } from './house';
+
+let house: House;
+let clip: Clip;
+beforeAll(async () => {
+  house = await openHouse();
+  clip = (await house.clips('boat_shed_01', 'mooring_block_02')).boat_shed_01;
+}, 120_000);
+afterAll(() => house.close());
+
+interface Opened {
+  outing: Outing;
+  cameras: Camera[];
+  clips: Clip[];
+}
+const opened = () => house.client.get<Opened>(`/outings/${clip.outingId}`);
+const button = (page: Page, name: string | RegExp) =>
+  page.getByRole('button', { name, exact: typeof name === 'string' });
+
+describe.each(Object.entries(SIZES))('on a %s', (_name, size) => {
+  let page: Page;
+  beforeAll(async () => {
+    page = await house.page(size);
+    await page.goto(`${house.running.address}/outing/${clip.outingId}`);
+    await page.getByRole('link', { name: /boat_shed_01/ }).waitFor();
+  });
+  afterAll(async () => {
+    await page.context().close();
+    house.browsers.splice(house.browsers.indexOf(page.context()), 1);
+  });
+
+  test('an outing, a camera and a clip get other names, and each can be undone and redone', async () => {
+    await button(page, 'This outing: name, day, remove').click();
+    await page.getByRole('textbox', { name: 'Name' }).fill('Second survey');
+    await page.getByRole('textbox', { name: 'Day' }).fill('yesterday');
+    await button(page, 'Save').click();
+    await page.getByText('A day is written as YYYY-MM-DD.').waitFor();
+    await page.getByRole('textbox', { name: 'Day' }).fill('2031-06-15');
+    await button(page, 'Save').click();
+    await page.getByRole('heading', { name: 'Second survey' }).waitFor();
+
+    await button(page, /^Camera Bank camera/).click();
+    await page.getByRole('textbox', { name: 'Name' }).fill('Dive housing');
+    await button(page, 'Save').click();
+    // Two of a name are refused, and the sheet stays with what was typed.
+    await page.getByText('This outing has a camera of that name already.').waitFor();
+    await page.getByRole('textbox', { name: 'Name' }).fill('Tripod');
+    await button(page, 'Save').click();
+    await page.getByRole('heading', { name: 'Tripod' }).waitFor();
+
+    await button(page, /^Clip boat_shed_01/).click();
+    await page.getByRole('textbox', { name: 'Name' }).fill('The shed');
+    await page.keyboard.press('Enter');
+    await page.getByRole('link', { name: /The shed/ }).waitFor();
+    expect((await opened()).clips.map((c) => c.name)).toContain('The shed');
+
+    await button(page, 'Undo: name of boat_shed_01.mp4').click();
+    await page.getByRole('link', { name: /boat_shed_01/ }).waitFor();
+    await page.keyboard.press('Control+z');
+    await page.getByRole('heading', { name: 'Bank camera' }).waitFor();
+    await button(page, /^Redo/).click();
+    await page.getByRole('heading', { name: 'Tripod' }).waitFor();
+    // Undo outlives a reload.
+    await page.reload();
+    await button(page, /^Undo: name of Tripod/).click();
+    await page.getByRole('heading', { name: 'Bank camera' }).waitFor();
+    await button(page, /^Undo: name and day/).click();
+    await page.getByRole('heading', { name: 'Saltmark survey' }).waitFor();
+  });
+
+  test('a clip goes to another camera, to a new one, out of the outing and back', async () => {
+    await button(page, /^Clip boat_shed_01/).click();
+    await page.getByRole('radio', { name: 'A new camera' }).click();
+    await page.getByRole('textbox', { name: 'Name of the new camera' }).fill('Pole camera');
+    await button(page, 'Save').click();
+    await page.getByRole('heading', { name: 'Pole camera' }).waitFor();
+    await button(page, /^Undo: boat_shed_01.mp4 to Pole camera/).click();
+    await page.getByRole('heading', { name: 'Bank camera' }).waitFor();
+
+    // Several at once: removed, and put back by the message.
+    await button(page, 'Choose several clips').click();
+    for (const name of [/boat_shed_01/, /mooring_block_02/]) await page.getByRole('checkbox', { name }).click();
+    await button(page, 'With them …').click();
+    await button(page, 'Remove').click();
+    await page.getByText('2 clips were removed.').waitFor();
+    await page.getByText('No clips yet').waitFor();
+    await button(page, 'Undo').click();
+    await page.getByRole('link', { name: /boat_shed_01/ }).waitFor();
+    await page.getByRole('link', { name: /mooring_block_02/ }).waitFor();
+    // Back ends the choosing before it leaves the screen.
+    await button(page, 'Choose several clips').click();
+    await page.goBack();
+    await button(page, 'Choose several clips').waitFor();
+    const pole = (await opened()).cameras.filter((c) => c.name === 'Pole camera');
+    await house.client.post('/removed', { kind: 'camera', ids: pole.map((c) => c.id) });
+    await house.client.ask('DELETE', '/removed');
+  });
+
+  test('an outing is removed with all in it, found among what was removed, and put back', async () => {
+    await button(page, 'This outing: name, day, remove').click();
+    await button(page, 'Remove this outing').click();
+    await page.getByText(/Saltmark survey was removed/).waitFor();
+    await page.getByText('No outing yet').waitFor();
+    await button(page, 'Removed: put back or delete').click();
+    const sheet = page.getByRole('dialog', { name: 'Removed' });
+    await sheet.getByText(/Outing · .* MB · goes in 7 days/).waitFor();
+    await button(page, 'Put back Saltmark survey').click();
+    await sheet.getByText('Nothing was removed').waitFor();
+    await button(page, 'Close').click();
+    await page.getByRole('link', { name: /Saltmark survey/ }).click();
+    await page.getByRole('link', { name: /boat_shed_01/ }).waitFor();
+  });
+});
+
+describe('on a phone', () => {
+  let page: Page;
+  beforeAll(async () => {
+    page = await house.page(SIZES.phone);
+  });
+
+  test('files from this device: their camera is asked for, or taken from their tags', async () => {
+    const tags = ['-movflags', 'use_metadata_tags', '-metadata', 'model=Pocket 3'];
+    const tagged = make(join(house.data, 'tagged.mp4'), 'testsrc2=size=320x180:rate=25:duration=1', [
+      ...QUICK_H264,
+      ...tags,
+    ]);
+    const plain = make(join(house.data, 'plain.mp4'), 'testsrc2=size=320x180:rate=25:duration=1,hue=h=60', QUICK_H264);
+    await page.goto(`${house.running.address}/outing/${clip.outingId}`);
+    await button(page, 'Bring in').click();
+    await page.getByTestId('file-input').setInputFiles(tagged);
+    const sheet = page.getByRole('dialog', { name: 'Which camera?' });
+    await sheet.getByText(/tagged\.mp4/).waitFor();
+    await sheet.getByRole('button', { name: 'Bring in' }).click();
+    await page.getByRole('heading', { name: 'Pocket 3' }).waitFor();
+
+    await button(page, 'Bring in').click();
+    await page.getByTestId('file-input').setInputFiles(plain);
+    await sheet.getByRole('radio', { name: 'Dive housing' }).click();
+    await sheet.getByRole('button', { name: 'Bring in' }).click();
+    const { clips, cameras } = await until(opened, ({ clips: all }) => all.some((c) => c.name === 'plain.mp4'));
+    const { cameraId } = clips.find((c) => c.name === 'plain.mp4')!;
+    expect(cameras.find((c) => c.id === cameraId)!.name).toBe('Dive housing');
+  });
+
+  test('nothing chosen on the card is said in words, not as no megabytes', async () => {
+    await button(page, 'Bring in').click();
+    const sheet = page.getByRole('dialog', { name: 'Bring in clips' });
+    await sheet.getByRole('button', { name: /^Bring in \d+ · [\d.]+ MB/ }).waitFor();
+    for (const box of await sheet.getByRole('checkbox').all()) {
+      // Space leaves what Space takes.
+      await box.focus();
+      await page.keyboard.press('Space');
+    }
+    expect(await sheet.getByRole('button', { name: 'None is chosen' }).isDisabled()).toBe(true);
+    await page.keyboard.press('Escape');
+  });
+
+  test('a finished file that was removed comes back whole; deleted for good, it is gone from the disk', async () => {
+    await house.client.ask('PATCH', `/clips/${clip.id}`, { inFrame: 0, outFrame: 10 });
+    const [job] = await house.client.post<{ id: string; file: { name: string } }[]>('/deliveries', {
+      clipIds: [clip.id],
+      delivery: { codec: 'h264' },
+    });
+    await page.goto(`${house.running.address}/exports`);
+    await page.getByRole('link', { name: `Save ${job.file.name}` }).waitFor();
+    await button(page, `Remove ${job.file.name}`).click();
+    await page.getByText('Nothing is being exported').waitFor();
+    await button(page, 'Undo').click();
+    await page.getByRole('link', { name: `Save ${job.file.name}` }).waitFor();
+    expect((await fetch(`${house.running.address}/api/jobs/${job.id}/file`)).status).toBe(200);
+    await button(page, `Remove ${job.file.name}`).click();
+    await page.goto(house.running.address);
+    await button(page, 'Removed: put back or delete').click();
+    await button(page, 'Delete all of it now …').click();
+    await button(page, /^Delete for good/).click();
+    await page.getByText('Nothing was removed').waitFor();
+    expect(existsSync(join(house.data, 'exports', job.file.name))).toBe(false);
+  });
+});
