@@ -1,6 +1,7 @@
 import { benchBake } from './bakeTimes';
 import { benchExport } from './exportTimes';
 import { benchFields } from './fieldTimes';
+import { benchFirstMinute } from './firstMinute';
 import { benchKernel } from './kernelTimes';
 import { load } from './load';
 import { benchMemory } from './memory';
@@ -13,6 +14,7 @@ const BENCHMARKS: Record<string, () => Promise<void> | void> = {
   fields: benchFields,
   memory: benchMemory,
   export: benchExport,
+  'first-minute': benchFirstMinute,
   load,
   soak,
 };

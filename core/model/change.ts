@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { overridesSchema, stepsSchema } from './grade';
 import { OWNERS, stepListsSchema, type StepLists } from './lists';
 import equal from 'fast-deep-equal';
+import { clashSchema } from './merge';
 
 const sides = <T extends z.ZodType>(list: T) => z.object({ base: list, next: list });
 
@@ -39,6 +40,9 @@ const revisionsSchema = z.object({ clip: z.number(), camera: z.number(), outing:
 /** What the server has of a clip's steps. */
 export const stepsStateSchema = z.object({ lists: stepListsSchema, revisions: revisionsSchema });
 export type StepsState = z.infer<typeof stepsStateSchema>;
+
+/** What a refusal says besides, where both sides changed the same step: the clashes, and what the server has. */
+export const conflictSchema = z.looseObject({ clashes: z.array(clashSchema), theirs: stepsStateSchema });
 
 /** The answer to a change that is stored: the lists as they are now, with what came from elsewhere. */
 export const changeAnswerSchema = stepsStateSchema.extend({

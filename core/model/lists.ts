@@ -4,7 +4,7 @@ import { joinSteps, overridesSchema, stepsSchema, type Step } from './grade';
 /** Whose a step is. */
 export type Owner = 'clip' | 'camera' | 'outing';
 /** In the order in which a frame passes their steps. */
-export const OWNERS: readonly Owner[] = ['camera', 'clip', 'outing'];
+export const OWNERS = ['camera', 'clip', 'outing'] as const satisfies readonly Owner[];
 
 /** The steps of a clip, its camera and its outing, and what the clip changes about those it inherits. */
 export const stepListsSchema = z.object({

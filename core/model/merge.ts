@@ -1,15 +1,29 @@
 import equal from 'fast-deep-equal';
-import type { Override, Step } from './grade';
+import { z } from 'zod';
+import { overrideSchema, stepSchema, type Override, type Step } from './grade';
 import { OWNERS, type Owner, type StepLists } from './lists';
 
 /**
  * Something that both sides changed, differently: a step of an owner (null: removed), what the clip changes about an
  * inherited step, or the order of an owner's steps.
  */
-export type Clash =
-  | { of: 'step'; owner: Owner; id: string; mine: Step | null; theirs: Step | null }
-  | { of: 'override'; id: string; mine: Override | null; theirs: Override | null }
-  | { of: 'order'; owner: Owner };
+export const clashSchema = z.discriminatedUnion('of', [
+  z.object({
+    of: z.literal('step'),
+    owner: z.enum(OWNERS),
+    id: z.string(),
+    mine: stepSchema.nullable(),
+    theirs: stepSchema.nullable(),
+  }),
+  z.object({
+    of: z.literal('override'),
+    id: z.string(),
+    mine: overrideSchema.nullable(),
+    theirs: overrideSchema.nullable(),
+  }),
+  z.object({ of: z.literal('order'), owner: z.enum(OWNERS) }),
+]);
+export type Clash = z.infer<typeof clashSchema>;
 
 export type Side = 'mine' | 'theirs';
 

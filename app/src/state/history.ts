@@ -89,6 +89,8 @@ useBench.subscribe(
 if (typeof window !== 'undefined')
   window.addEventListener('pagehide', () => {
     clearTimeout(timer);
+    // What a finger holds is part of it; settled again it stays as it is.
+    useBench.getState().settle();
     saveAtOnce();
     save();
   });

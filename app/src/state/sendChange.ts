@@ -1,4 +1,4 @@
-import { changeOf, type ChangeAnswer, type StepsState } from '@inkavo/core/model/change';
+import { changeOf, conflictSchema, type ChangeAnswer, type StepsState } from '@inkavo/core/model/change';
 import type { Clash } from '@inkavo/core/model/merge';
 import { api, ApiError } from '../api/client';
 import type { Entry } from './deviceLog';
@@ -24,8 +24,10 @@ export async function sendChange(entry: Entry): Promise<SendOutcome> {
   } catch (error) {
     if (!(error instanceof ApiError)) return { is: 'later', why: 'no server' };
     const { status, code, problem, message } = error;
-    if (code === 'steps-conflict')
-      return { is: 'asked', ...(problem as unknown as { clashes: Clash[]; theirs: StepsState }) };
+    if (code === 'steps-conflict') {
+      const conflict = conflictSchema.safeParse(problem);
+      if (conflict.success) return { is: 'asked', clashes: conflict.data.clashes, theirs: conflict.data.theirs };
+    }
     if (status >= 400 && status < 500 && status !== 408 && status !== 429) return { is: 'refused', reason: message };
     if (status === 507) return { is: 'later', why: 'server’s disk full' };
     return { is: 'later', why: status === 0 ? 'no server' : 'server busy' };
