@@ -9,6 +9,7 @@ import { startServer, type Running } from '@inkavo/server/app';
 import { configFromEnv } from '@inkavo/server/config';
 import { Client, until } from '@inkavo/server/testServer';
 import { openBrowser } from './browser';
+import { keepProxies, layProxies } from './proxies';
 
 /** The real thing for a test: a server with an empty library, the demo card in it, and the built application. */
 export interface House {
@@ -28,6 +29,7 @@ const HINTS_SEEN = JSON.stringify(['trace', 'chips', 'hold']);
 
 export async function openHouse(): Promise<House> {
   const data = mkdtempSync(join(tmpdir(), 'inkavo-e2e-'));
+  layProxies(data);
   const running = await startServer({ ...configFromEnv({}), port: 0, data });
   const client = new Client(running.address);
   const browsers: BrowserContext[] = [];
@@ -64,6 +66,10 @@ export async function openHouse(): Promise<House> {
         look,
         (seen) => names.every((n) => seen.some((c) => c.name.includes(n) && c.proxy === 'ready')),
         90_000,
+      );
+      keepProxies(
+        data,
+        list.filter((c) => c.proxy === 'ready' && names.some((n) => c.name.includes(n))).map((c) => c.hash),
       );
       return Object.fromEntries(names.map((n) => [n, list.find((c) => c.name.includes(n))!]));
     },

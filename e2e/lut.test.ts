@@ -57,7 +57,6 @@ test('the demo’s own tables lie ready, and the step is still there after a rel
   await page.reload();
   await settled(page);
   expect(Math.abs((await meanOf()) - dimmed)).toBeLessThan(0.5);
-  await page.getByTestId('step-lut').tap();
   await page.getByRole('button', { name: /Table: Half light/ }).tap();
   await page.getByRole('radio', { name: /Late sun/ }).tap();
   await settled(page);
@@ -73,7 +72,7 @@ test('the grade is saved as a table, a CLF, a CDL that says what it lacks, and a
     return readFileSync((await (await file).path())!, 'utf8');
   };
   const openSheet = async (): Promise<void> => {
-    await page.getByRole('button', { name: 'More' }).tap();
+    await page.getByRole('button', { name: 'More', exact: true }).tap();
     await page.getByRole('button', { name: 'Save the grade as a file' }).tap();
   };
   await openSheet();

@@ -116,7 +116,7 @@ test('a dive log from the card makes the depth follow it; a damaged one is refus
   const chooser = page.waitForEvent('filechooser');
   await page.getByRole('button', { name: 'Bring in a UDDF or CSV file' }).tap();
   await (await chooser).setFiles(join(folder, 'damaged.csv'));
-  await page.getByText(/damaged.csv: Line 3: "deep" is no depth. Nothing was taken in/).waitFor();
+  await page.getByText(/damaged.csv: Line 3: "deep" is not a depth. Nothing was taken in/).waitFor();
   await page.getByRole('button', { name: /From the card: mooring_block_02.uddf/ }).tap();
   await page.getByText(/211 samples, 7:00 long/).waitFor();
   await page.getByRole('button', { name: /Find by the clip’s colour|Find by the clip's colour/ }).tap();
@@ -138,8 +138,10 @@ test('the log can be taken away, and brought in again', async () => {
   await opener.tap();
   await page.getByRole('button', { name: 'Take the log away' }).tap();
   await page.getByRole('button', { name: /From the card/ }).waitFor();
-  const { clip } = await house.client.get<{ clip: Clip }>(`/clips/${dive()}`);
-  expect(clip.dive).toBeNull();
+  await until(
+    async () => (await house.client.get<{ clip: Clip }>(`/clips/${dive()}`)).clip,
+    (clip) => clip.dive === null,
+  );
   await close();
 });
 

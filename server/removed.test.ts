@@ -43,7 +43,9 @@ async function makeOuting(name: string): Promise<Opened> {
 
 test('names: an outing, a camera and a clip are renamed; two cameras of an outing never share a name', async () => {
   const { outing, cameras, clips } = await makeOuting('Names');
-  await client.ask('PATCH', `/outings/${outing.id}`, { name: 'Other name', place: 'Weir' });
+  await client.ask('PATCH', `/outings/${outing.id}`, { place: 'Weir' });
+  // What a patch leaves out stays.
+  await client.ask('PATCH', `/outings/${outing.id}`, { name: 'Other name' });
   await client.ask('PATCH', `/cameras/${cameras[0].id}`, { name: 'Bow camera' });
   await client.ask('PATCH', `/clips/${clips[0].id}`, { name: 'First light' });
   const now = await open(outing.id);

@@ -69,7 +69,8 @@ export const outingRequest = z.object({
   place: z.string().trim().max(120).default(''),
   date: z.iso.date('A day is written as YYYY-MM-DD.'),
 });
-export const outingPatch = outingRequest.partial();
+// A default would fill in what a patch leaves out.
+export const outingPatch = outingRequest.extend({ place: z.string().trim().max(120) }).partial();
 
 export const clipPatch = z
   .object({

@@ -1,4 +1,4 @@
-import { useRef, useState, type ReactNode } from 'react';
+import { useRef, useState, type KeyboardEvent, type ReactNode } from 'react';
 import { Pressable, View } from 'react-native';
 import Svg, { Circle, G, Line, Rect, Text as SvgText } from 'react-native-svg';
 import { SKIN_ANGLE } from '@inkavo/core/steps/saturation';
@@ -7,6 +7,7 @@ import { barTargets, FULL_CHROMA, GUIDE, PAD_REACH, padPoint, type Chroma } from
 import { useEngine } from '../engine/context';
 import { useScope } from '../engine/scope';
 import { useBench } from '../state/bench';
+import { chooseByKey } from '../ui/roving';
 import { Txt } from '../ui/Txt';
 import { useDrag } from '../ui/useDrag';
 import { ChannelNumbers } from './ChannelNumbers';
@@ -29,6 +30,9 @@ const FINE = 0.2;
 const KEY_STEP = 0.0025;
 
 const TARGETS = barTargets();
+
+/** Below this height, in pixels, three tools do not stand one under the other. */
+const LOW = 150;
 
 /**
  * The vectorscope with the four marks in it: a drag moves the colour of a part of the tonal range, and the trace with
@@ -201,7 +205,14 @@ export function Pad({ size, below }: { size: number; below?: boolean }) {
   const chooser = (
     <View role="radiogroup" aria-label="Mark in hand" className={below ? 'flex-1 flex-row' : 'flex-row flex-wrap'}>
       {MARKS.map((m) => (
-        <Tool key={m} on={m === mark} label={NAMES[m]} radio onPress={() => set({ mark: m })}>
+        <Tool
+          key={m}
+          on={m === mark}
+          label={NAMES[m]}
+          radio
+          onPress={() => set({ mark: m })}
+          onKeyDown={(e) => chooseByKey(e, MARKS, MARKS.indexOf(m), (next) => set({ mark: next }))}
+        >
           <MarkIcon mark={m} colour={m === mark ? 'var(--on-accent)' : 'var(--ink)'} />
         </Tool>
       ))}
@@ -223,6 +234,8 @@ export function Pad({ size, below }: { size: number; below?: boolean }) {
       </Tool>
     </>
   );
+  // A tall tray leaves little height: tools stand in a row, and the numbers are read in the line above.
+  const low = size < LOW;
   if (below)
     return (
       <View className="bg-ground">
@@ -240,10 +253,12 @@ export function Pad({ size, below }: { size: number; below?: boolean }) {
     <View className="h-full flex-row bg-ground">
       <View className="min-w-0 flex-1 items-center justify-between py-1">
         <View className="w-[88px]">{chooser}</View>
-        <ChannelNumbers mark={mark} column />
+        {low ? null : <ChannelNumbers mark={mark} column />}
       </View>
       {square}
-      <View className="min-w-0 flex-1 items-center gap-[3px] pt-1">{tools}</View>
+      <View className={`min-w-0 flex-1 items-center gap-[2px] pt-1 ${low ? 'flex-row justify-center self-start' : ''}`}>
+        {tools}
+      </View>
     </View>
   );
 }
@@ -253,12 +268,14 @@ function Tool({
   on,
   radio,
   onPress,
+  onKeyDown,
   children,
 }: {
   label: string;
   on?: boolean;
   radio?: boolean;
   onPress(): void;
+  onKeyDown?(event: KeyboardEvent): void;
   children: ReactNode;
 }) {
   return (
@@ -267,7 +284,9 @@ function Tool({
       aria-label={label}
       aria-checked={radio ? Boolean(on) : undefined}
       aria-pressed={radio ? undefined : on}
+      tabIndex={radio && !on ? -1 : 0}
       onPress={onPress}
+      {...{ onKeyDown }}
       className={`h-[44px] min-w-[44px] items-center justify-center rounded border-stroke border-edge px-1 ${on ? 'bg-accent' : 'bg-surface'}`}
     >
       {children}

@@ -95,7 +95,9 @@ function OutingRow({ outing }: { outing: OutingListed }) {
               {[dayText(outing.date), outing.place].filter(Boolean).join(' · ')}
             </Txt>
           </View>
-          <Txt quiet>{count}</Txt>
+          <Txt quiet className="shrink-0">
+            {count}
+          </Txt>
         </View>
       </Pressable>
     </Link>

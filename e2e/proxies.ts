@@ -1,0 +1,33 @@
+import { createHash } from 'node:crypto';
+import { copyFileSync, existsSync, mkdirSync, readdirSync, readFileSync, renameSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { repositoryRoot } from '@inkavo/media/root';
+
+/** Proxies of the demo's clips, made once for all test files; another folder for every change of what makes them. */
+function folder(): string {
+  const sources = join(repositoryRoot(), 'media', 'frames');
+  const hash = createHash('sha256');
+  for (const name of readdirSync(sources).sort()) hash.update(readFileSync(join(sources, name)));
+  return join(tmpdir(), `inkavo-e2e-proxies-${hash.digest('hex').slice(0, 16)}`);
+}
+
+/** Lays the proxies that were made before into a library, where the work of making them finds them. */
+export function layProxies(data: string): void {
+  const from = folder();
+  mkdirSync(join(data, 'proxies'), { recursive: true });
+  if (!existsSync(from)) return;
+  for (const name of readdirSync(from).filter((n) => n.endsWith('.mp4')))
+    copyFileSync(join(from, name), join(data, 'proxies', name));
+}
+
+/** Keeps the proxies of clips for the next test file. */
+export function keepProxies(data: string, hashes: readonly string[]): void {
+  const to = folder();
+  mkdirSync(to, { recursive: true });
+  for (const name of hashes.map((h) => `${h}.mp4`)) {
+    if (existsSync(join(to, name))) continue;
+    copyFileSync(join(data, 'proxies', name), join(to, `${name}.part`));
+    renameSync(join(to, `${name}.part`), join(to, name));
+  }
+}
