@@ -30,15 +30,15 @@ async function ensure(clips: readonly DemoClip[]): Promise<void> {
 
 /**
  * `main` renders the first clip of each camera; `main --fresh` only makes sure that nothing out of date lies there;
- * `main FILE` renders one clip and writes how far it is, 0–1, line by line.
+ * `main FILE [FOLDER]` renders one clip and writes how far it is, 0–1, line by line; the folder holds those of the cameras.
  */
-async function run(argument: string | undefined): Promise<void> {
+async function run(argument: string | undefined, folder = CARD): Promise<void> {
   if (argument === undefined) return ensure(FIRST_CLIPS);
   if (argument === '--fresh') return freshFolder();
-  await renderScene(sceneOf(argument), CARD, (share) => console.log(share.toFixed(3)));
+  await renderScene(sceneOf(argument), folder, (share) => console.log(share.toFixed(3)));
 }
 
-run(process.argv[2]).catch((error: Error) => {
+run(process.argv[2], process.argv[3]).catch((error: Error) => {
   console.error(error.message);
   process.exitCode = 1;
 });

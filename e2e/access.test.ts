@@ -57,7 +57,10 @@ async function violations(page: Page, text: 'AA' | 'AAA'): Promise<string[]> {
 }
 
 const button = (page: Page, name: string | RegExp) =>
-  page.getByRole('button', { name, exact: typeof name === 'string' }).click();
+  page
+    .getByRole('button', { name, exact: typeof name === 'string' })
+    .first()
+    .click();
 const shown = async (page: Page, id: string): Promise<void> => {
   const chip = page.getByTestId(`step-${id}`);
   if ((await chip.getAttribute('aria-pressed')) === 'false') await chip.click();
@@ -71,9 +74,85 @@ const SCREENS: [string, (page: Page, go: (path: string) => Promise<unknown>) => 
     'an outing',
     (page, go) => go(`/outing/${clip.outingId}`).then(() => page.getByText('boat_shed_01').first().waitFor()),
   ],
+  ['the name of an outing', (page) => button(page, /^This outing/)],
+  [
+    'a camera',
+    async (page) => {
+      await button(page, 'Close');
+      await button(page, /^Camera /);
+    },
+  ],
+  [
+    'the camera of a clip',
+    async (page) => {
+      await button(page, 'Close');
+      await button(page, /^Clip boat_shed_01/);
+      await page.getByRole('radio', { name: 'A new camera' }).click();
+    },
+  ],
+  [
+    'several clips',
+    async (page) => {
+      await button(page, 'Close');
+      await button(page, 'Choose several clips');
+      await page.getByRole('checkbox', { name: /boat_shed_01/ }).click();
+      await button(page, 'With them …');
+    },
+  ],
+  [
+    'what was removed',
+    async (page, go) => {
+      await go('/');
+      await button(page, /^Removed/);
+      await page.getByText('Nothing was removed').waitFor();
+    },
+  ],
+  ['an address that leads nowhere', (_page, go) => go('/nowhere')],
   ['the queue', (_page, go) => go('/exports')],
   ['the bench', (page, go) => go(bench).then(() => settled(page))],
-  ['balance', (page) => shown(page, 'balance')],
+  ['playing', (page) => button(page, /speed, loop, in and out/)],
+  [
+    'copying steps',
+    async (page) => {
+      await button(page, 'Close');
+      await button(page, 'Copy and paste steps');
+    },
+  ],
+  ['to which clips', (page) => button(page, 'To these clips …')],
+  [
+    'the help',
+    async (page) => {
+      await button(page, 'Close');
+      await page.keyboard.press('Shift+?');
+      await page.getByRole('dialog', { name: 'Help' }).waitFor();
+    },
+  ],
+  [
+    'a hint',
+    async (page) => {
+      await button(page, 'Show the hints again');
+      await page.getByRole('note').waitFor();
+    },
+  ],
+  [
+    'side by side',
+    async (page) => {
+      await button(page, 'Close this hint');
+      await button(page, 'Compare and check');
+      await button(page, 'Side by side');
+    },
+  ],
+  [
+    'the whole screen',
+    async (page) => {
+      await button(page, 'Compare and check');
+      await button(page, 'One picture');
+      await button(page, 'Compare and check');
+      await button(page, 'Full screen');
+      await page.getByTestId('full-bar').waitFor();
+    },
+  ],
+  ['balance', (page) => button(page, 'Leave full screen').then(() => shown(page, 'balance'))],
   ['bands', (page) => shown(page, 'bands')],
   ['curves', (page) => shown(page, 'curves')],
   ['the hue band', (page) => shown(page, 'hues')],

@@ -39,7 +39,8 @@ function numberOf(e: Element): number {
 
 function readUddf(text: string, name: string, dive: number): DiveLog {
   const root = parseXml(text);
-  if (root.name !== 'uddf') throw new FormatError(`This is not a UDDF file: it begins with "${root.name.slice(0, 24)}".`);
+  if (root.name !== 'uddf')
+    throw new FormatError(`This is not a UDDF file: it begins with "${root.name.slice(0, 24)}".`);
   const dives = all(root, 'dive').filter((d) => all(d, 'waypoint').length > 0);
   if (dives.length === 0) throw new FormatError('There is no dive with samples in this file.');
   if (dive >= dives.length) throw new FormatError(`There are ${dives.length} dives in this file.`);

@@ -9,7 +9,7 @@ export type Maps = (FieldMap | null)[];
 
 /** Makes the maps of a program from a frame: each from the frame as it enters the spatial step. */
 export function mapsOf({ passes }: Program, small: SmallPicture): Maps {
-  const { width, height, code, luma } = small;
+  const { width, height, code } = small;
   const maps: Maps = passes.map(() => null);
   const values: (Float32Array | null)[] = passes.map(() => null);
   const rgb: Vec3 = [0, 0, 0];
@@ -27,14 +27,25 @@ export function mapsOf({ passes }: Program, small: SmallPicture): Maps {
     }
     const map = makeMap(pass.field, small, { width, height, rgb: linear });
     maps[k] = map;
-    values[k] = smallValues(map, luma);
+    values[k] = smallValues(map, small);
   });
   return maps;
 }
 
-/** A map's values cell by cell. */
-export function smallValues({ coefficients: k }: FieldMap, luma: Float32Array): Float32Array {
-  return luma.map((l, i) => Math.min(1, Math.max(0, k[2 * i] * l + k[2 * i + 1])));
+/** A map's values at the cells of a small picture. */
+export function smallValues(
+  map: FieldMap,
+  { width, height, luma }: Omit<SmallPicture, 'code' | 'cells'>,
+): Float32Array {
+  const { coefficients: k } = map;
+  if (map.width === width && map.height === height)
+    return luma.map((l, i) => Math.min(1, Math.max(0, k[2 * i] * l + k[2 * i + 1])));
+  const out = new Float32Array(width * height);
+  for (let y = 0; y < height; y += 1) {
+    const [from, to] = [y * width, (y + 1) * width];
+    mapRow(map, y, luma.subarray(from, to), out.subarray(from, to), height);
+  }
+  return out;
 }
 
 /** A map's values for every pixel of a picture in R'G'B' code values (width × height × 3), by its luma weights. */

@@ -37,7 +37,7 @@ export function outcomeOf(all: readonly ClipFrame[], steps: readonly Step[]): Ou
   let [at, over, under] = [0, 0, 0];
   for (const { small, seconds } of frames) {
     const program = compile(steps, seconds);
-    const values = mapsOf(program, small).map((m) => (m ? smallValues(m, small.luma) : null));
+    const values = mapsOf(program, small).map((m) => (m ? smallValues(m, small) : null));
     const { code } = small;
     for (let i = 0; i < small.luma.length; i += STRIDE, at += 1) {
       const [r, g, b] = evaluate(
@@ -92,7 +92,7 @@ export function noiseAfter(
   if (before === 0) return { red: 1, blue: 1 };
   const { code, luma } = frame.small;
   const program = compile(steps, frame.seconds);
-  const maps = mapsOf(program, frame.small).map((m) => (m ? smallValues(m, luma) : null));
+  const maps = mapsOf(program, frame.small).map((m) => (m ? smallValues(m, frame.small) : null));
   const red: number[] = [];
   const blue: number[] = [];
   for (let k = 0; k < NOISE_CELLS; k += 1) {

@@ -2,6 +2,7 @@ import { balance } from './balance';
 import { bands } from './bands';
 import { channels } from './channels';
 import { convert } from './convert';
+import { corners } from './corners';
 import { curves } from './curves';
 import { haze } from './haze';
 import { hues } from './hues';
@@ -14,6 +15,7 @@ import type { StepKind } from './types';
 /** Every step kind, in working order. Adding one is a folder and a line here. */
 export const STEP_KINDS = [
   convert,
+  corners,
   water,
   haze,
   balance,

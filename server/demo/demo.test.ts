@@ -22,7 +22,6 @@ beforeAll(async () => {
       mkdirSync(dirname(to), { recursive: true });
       if (existsSync(from)) cpSync(from, to);
     }
-  process.env.INKAVO_FOOTAGE = footage;
   running = await startServer({
     ...configFromEnv({}),
     port: 0,
@@ -35,7 +34,6 @@ beforeAll(async () => {
   client = new Client(running.address);
 }, 120_000);
 afterAll(async () => {
-  delete process.env.INKAVO_FOOTAGE;
   await running.close();
 });
 

@@ -1,6 +1,6 @@
 import { spawn } from 'node:child_process';
 import { createInterface } from 'node:readline';
-import { basename } from 'node:path';
+import { basename, dirname } from 'node:path';
 import { existsSync } from 'node:fs';
 import { MediaError } from '@inkavo/media/codec';
 
@@ -9,14 +9,17 @@ const NICE = ['nice', '-n', '10'];
 /** The program ends with this one, however that happens (PR_SET_PDEATHSIG, see prctl(2)). */
 const WITH_PARENT = existsSync('/usr/bin/setpriv') ? ['setpriv', '--pdeathsig', 'KILL'] : [];
 
-/** Renders a clip of the demo onto the card with a program of its own. Rejects with a {@link MediaError}. */
+/**
+ * Renders a clip of the demo with a program of its own. `path`: where it comes to lie, in a folder for its camera. Rejects
+ * with a {@link MediaError}.
+ */
 export async function renderClip(
   renderer: string,
   path: string,
   { signal, progress }: { signal: AbortSignal; progress(share: number): void },
 ): Promise<void> {
   signal.throwIfAborted();
-  const command = [...WITH_PARENT, ...NICE, process.execPath, renderer, basename(path)];
+  const command = [...WITH_PARENT, ...NICE, process.execPath, renderer, basename(path), dirname(dirname(path))];
   const child = spawn(command[0], command.slice(1), { stdio: ['ignore', 'pipe', 'pipe'] });
   const stop = (): void => void child.kill('SIGKILL');
   signal.addEventListener('abort', stop);

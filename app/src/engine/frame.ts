@@ -73,8 +73,9 @@ const sameMaps = (a: Maps, b: Maps): boolean =>
   a.length === b.length &&
   a.every(
     (m, k) =>
-      m?.coefficients.length === b[k]?.coefficients.length &&
-      (m?.coefficients.every((v, i) => v === b[k]!.coefficients[i]) ?? true),
+      m === b[k] ||
+      (m?.coefficients.length === b[k]?.coefficients.length &&
+        (m?.coefficients.every((v, i) => v === b[k]!.coefficients[i]) ?? true)),
   );
 
 /** Maps at every pixel of the frame; null for passes without. */

@@ -275,7 +275,7 @@ const api = {
     const index = steps.findIndex((s) => s.id === stepId);
     const before = compileBefore(steps, stepId, seconds);
     const { small } = frame;
-    const maps = mapsFor(small, { steps: steps.slice(0, index), seconds }).map((m) => m && smallValues(m, small.luma));
+    const maps = mapsFor(small, { steps: steps.slice(0, index), seconds }).map((m) => m && smallValues(m, small));
     const read = readFrame(small, (rgb, i) => {
       before(rgb, valuesAt(maps, i));
       for (let c = 0; c < 3; c += 1) rgb[c] = bt709.encode(rgb[c]);

@@ -16,7 +16,7 @@ export function Sheet({ title, onClose, children }: { title: string; onClose: ()
         <Pressable className="absolute inset-0 bg-black/60" onPress={onClose} aria-hidden tabIndex={-1} />
         <View className="max-h-[88%] w-full max-w-[560px] self-center rounded-t-lg border-x-stroke border-t-stroke border-line bg-ground">
           <View className="flex-row items-center justify-between pl-4 pr-1 pt-1">
-            <Txt size="lg" bold role="heading">
+            <Txt size="lg" bold role="heading" aria-level={2}>
               {title}
             </Txt>
             <IconButton label="Close" icon={X} onPress={onClose} />

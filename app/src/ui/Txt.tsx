@@ -2,6 +2,9 @@ import { Text, type TextProps } from 'react-native';
 
 const SIZES = { sm: 'text-sm', base: 'text-base', lg: 'text-lg', xl: 'text-xl' } as const;
 
+/** Text for those who hear the screen. */
+export const ONLY_HEARD = { position: 'absolute', width: 1, height: 1, overflow: 'hidden', opacity: 0 } as const;
+
 interface Props extends TextProps {
   size?: keyof typeof SIZES;
   bold?: boolean;

@@ -1,7 +1,6 @@
 import { codeScale, inverseMatrix, LUMA } from '../../colour/ycbcr';
 import type { Vec3 } from '../../colour/matrix';
-import { SMALL_EDGE } from '../../fields/smallPicture';
-import { rowsAt, type FieldMap } from '../../fields/map';
+import { MAP_EDGE, rowsAt, type FieldMap } from '../../fields/map';
 import { stepKind } from '../../steps';
 import { fieldRow, type Baked, type BakedPass } from '../baked';
 import type { Table } from '../table';
@@ -39,8 +38,8 @@ const LINES = ['r', 'g', 'b', 'luma', 'share', 'map', 'u', 'v', 'outU', 'outV'] 
 type Line = (typeof LINES)[number];
 const SPARE = 64;
 const DATA_BYTES = 16384;
-const MAP_BYTES = SMALL_EDGE ** 2 * 8 + SPARE;
-const CELLS_BYTES = (SMALL_EDGE + 4) * 8 + SPARE;
+const MAP_BYTES = MAP_EDGE ** 2 * 8 + SPARE;
+const CELLS_BYTES = (MAP_EDGE + 4) * 8 + SPARE;
 const DITHER_BYTES = 64 * 4;
 
 const align = (n: number): number => Math.ceil(n / 16) * 16;

@@ -26,7 +26,7 @@ import { BenchBar } from './BenchBar';
 import { useBenchKeys } from './benchKeys';
 import { EyeRest } from './Compare';
 import { FullBar, leaveFull } from './Full';
-import { Hint } from './Hint';
+import { Hints } from './Hints';
 import { Keys, KEYS_HEIGHT } from './Keys';
 import { fit, layoutBench, WIDE_SIDES } from './layout';
 import { Picture } from './Picture';
@@ -144,14 +144,13 @@ function OpenBench({ opened }: { opened: ClipOpened }) {
     <>
       <View className={`z-10 items-center bg-surround ${full ? 'flex-1 justify-center' : ''}`}>
         <Picture width={picture.width} height={picture.height} canvas={canvas} />
-        {full ? null : <Hint name="hold" style={{ left: 8, right: 8, bottom: 8 }} />}
+        {full ? null : <Hints />}
       </View>
       {full ? null : (
         <>
           <ReadingLine />
           <View className="items-center bg-scope">
             <ScopeArea width={picture.width} height={scopeHeight} wide={wide} />
-            <Hint name="trace" style={{ left: 8, right: 8, top: 8 }} />
           </View>
         </>
       )}
@@ -192,10 +191,7 @@ function OpenBench({ opened }: { opened: ClipOpened }) {
               {shown}
               {full ? null : (
                 <>
-                  <View>
-                    <StepStrip />
-                    <Hint name="chips" style={{ left: 8, right: 8, bottom: 66 }} />
-                  </View>
+                  <StepStrip />
                   <View style={{ minHeight: tray }} className="flex-1">
                     {keying ? <Keys facts={clip.facts} width={window.width - LANE_EDGES} /> : <Tray />}
                   </View>
@@ -204,7 +200,7 @@ function OpenBench({ opened }: { opened: ClipOpened }) {
               )}
             </>
           )}
-          <FullBar canPlay={clip.proxy === 'ready'} />
+          <FullBar name={clip.name} canPlay={clip.proxy === 'ready'} />
           <StepSheet />
           {helping ? <HelpSheet onClose={() => setHelping(false)} /> : null}
           <EyeRest />

@@ -3,6 +3,7 @@ import { View } from 'react-native';
 import { useBench } from '../../state/bench';
 import { useBackCloses } from '../../ui/backCloses';
 import { IconButton } from '../../ui/Button';
+import { ONLY_HEARD, Txt } from '../../ui/Txt';
 import { Eye, Minimize, Pause, Play } from '../../ui/icons';
 
 /** Gives the picture the whole window, and the window the whole screen where the browser can do that. */
@@ -18,7 +19,7 @@ export function leaveFull(): void {
 }
 
 /** What can be done while the picture has the whole window. */
-export function FullBar({ canPlay }: { canPlay: boolean }) {
+export function FullBar({ name, canPlay }: { name: string; canPlay: boolean }) {
   const full = useBench((s) => s.full);
   const playing = useBench((s) => s.playing);
   const untouched = useBench((s) => s.untouched);
@@ -44,6 +45,9 @@ export function FullBar({ canPlay }: { canPlay: boolean }) {
       className="absolute bottom-2 right-2 z-20 flex-row rounded border-stroke border-edge bg-surface"
       testID="full-bar"
     >
+      <Txt role="heading" aria-level={1} style={ONLY_HEARD}>
+        {name}
+      </Txt>
       <IconButton
         label={playing ? 'Pause' : 'Play'}
         icon={playing ? Pause : Play}

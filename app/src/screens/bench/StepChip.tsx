@@ -2,7 +2,7 @@ import { Pressable, View, type ViewStyle } from 'react-native';
 import { stepKind } from '@inkavo/core/steps';
 import { resolveParams } from '@inkavo/core/regions/keyframes';
 import type { OwnedStep } from '../../state/stepLists';
-import { Txt } from '../../ui/Txt';
+import { ONLY_HEARD, Txt } from '../../ui/Txt';
 import { EllipsisVertical } from '../../ui/icons';
 
 /** Whose step it is, told by the outline: camera double, clip single, outing dashed. */
@@ -14,7 +14,6 @@ const outline = (borderStyle: string, borderWidth: number): ViewStyle => ({
 // The web has "double", which the type of the other platforms leaves out.
 const OUTLINES = { camera: outline('double', 4), clip: outline('solid', 2), outing: outline('dashed', 2) };
 /** For those who hear the screen: the outline tells the others. */
-const ONLY_HEARD = { position: 'absolute', width: 1, height: 1, overflow: 'hidden', opacity: 0 } as const;
 const WHOSE = { camera: 'of the camera', clip: 'of this clip', outing: 'of the outing' } as const;
 
 /** One step of the grade. A tap takes it in hand; once in hand, a tap opens what concerns the step as a whole. */

@@ -27,7 +27,7 @@ import { FirstPassSheet } from './FirstPassSheet';
 import { StepChip } from './StepChip';
 import { useHints } from '../../state/hints';
 import { CopySheet } from './CopySheet';
-import { Copy, ListChecks, Plus } from '../../ui/icons';
+import { Copy, ListChecks, Plus, type LucideIcon } from '../../ui/icons';
 
 /** Steps as a row of chips in working order (phone, tablet). */
 export function StepStrip() {
@@ -164,20 +164,42 @@ function FirstPass({ wide }: { wide?: boolean }) {
   );
 }
 
+/** A button among the chips that opens a sheet; with words where the steps stand in a column. */
+function StripButton({
+  label,
+  icon: Icon,
+  text,
+  open,
+}: {
+  label: string;
+  icon: LucideIcon;
+  text: string | null;
+  open(): void;
+}) {
+  return (
+    <Pressable
+      role="button"
+      aria-label={label}
+      onPress={open}
+      className={`h-[52px] flex-row items-center justify-center gap-1 rounded border-stroke border-line active:opacity-60 ${text ? 'w-full' : 'w-[52px]'}`}
+    >
+      <Icon size={20} color="var(--ink)" aria-hidden />
+      {text ? <Txt>{text}</Txt> : null}
+    </Pressable>
+  );
+}
+
 /** Copies and pastes steps, one or several. */
 function CopySteps({ wide }: { wide?: boolean }) {
   const [open, setOpen] = useState(false);
   return (
     <>
-      <Pressable
-        role="button"
-        aria-label="Copy and paste steps"
-        onPress={() => setOpen(true)}
-        className={`h-[52px] flex-row items-center justify-center gap-1 rounded border-stroke border-line ${wide ? 'w-full' : 'w-[52px]'}`}
-      >
-        <Copy size={20} color="var(--ink)" aria-hidden />
-        {wide ? <Txt>copy, paste</Txt> : null}
-      </Pressable>
+      <StripButton
+        label="Copy and paste steps"
+        icon={Copy}
+        text={wide ? 'copy, paste' : null}
+        open={() => setOpen(true)}
+      />
       {open ? <CopySheet onClose={() => setOpen(false)} /> : null}
     </>
   );
@@ -188,15 +210,7 @@ function AddStep({ wide }: { wide?: boolean }) {
   const addStep = useBench((s) => s.addStep);
   return (
     <>
-      <Pressable
-        role="button"
-        aria-label="Add a step"
-        onPress={() => setOpen(true)}
-        className={`h-[52px] flex-row items-center justify-center gap-1 rounded border-stroke border-line ${wide ? 'w-full' : 'w-[52px]'}`}
-      >
-        <Plus size={20} color="var(--ink)" aria-hidden />
-        {wide ? <Txt>add a step</Txt> : null}
-      </Pressable>
+      <StripButton label="Add a step" icon={Plus} text={wide ? 'add a step' : null} open={() => setOpen(true)} />
       {open ? (
         <Sheet title="Add a step" onClose={() => setOpen(false)}>
           {STEP_KINDS.map((k) => (

@@ -1,0 +1,33 @@
+/**
+ * How light falls off towards the corners, as even polynomials in the distance from the centre. `m` is the square of
+ * that distance, 1 at the furthest corner; `begins` leads from 2m − m² (at −1: early) over m (0) and m² (1) to m³
+ * (2: late and steep).
+ */
+export function falloff(m: number, begins: number): number {
+  return begins < 1 ? m + begins * (m * m - m) : m * m + (begins - 1) * (m * m * m - m * m);
+}
+
+/** Its slope against m. */
+export function falloffSlope(m: number, begins: number): number {
+  return begins < 1 ? 1 + begins * (2 * m - 1) : 2 * m + (begins - 1) * (3 * m * m - 2 * m);
+}
+
+/** Where the centre lies and how round the falloff is. */
+export interface Centre {
+  /** Shift of the centre as shares of the frame's width and height. */
+  centreX: number;
+  centreY: number;
+  /** 0: circles. 1: as wide and as high as the frame. */
+  oval: number;
+}
+
+/**
+ * The square of the distance of a place (shares of the frame's width and height) from the centre, 1 at the furthest
+ * corner. `aspect`: the frame's width over its height.
+ */
+export function placeOf({ centreX, centreY, oval }: Centre, u: number, v: number, aspect: number): number {
+  const wide = aspect ** (2 * (1 - oval));
+  const [x, y] = [u - 0.5 - centreX, v - 0.5 - centreY];
+  const [farX, farY] = [0.5 + Math.abs(centreX), 0.5 + Math.abs(centreY)];
+  return Math.min(1, (x * x * wide + y * y) / (farX * farX * wide + farY * farY));
+}

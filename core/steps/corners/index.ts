@@ -1,0 +1,73 @@
+import { z } from 'zod';
+import { numberShape } from '../numbers';
+import type { NumberSpec, StepKind } from '../types';
+import { falloff, placeOf } from './falloff';
+
+const numbers = [
+  // Beyond this the corners hold more noise than picture.
+  { key: 'amount', label: 'Corners', unit: 'percent', min: -0.9, max: 0.8, neutral: 0, step: 0.01, group: 'Light' },
+  { key: 'begins', label: 'Begins late', unit: 'plain', min: -1, max: 2, neutral: 1, step: 0.02, group: 'Light' },
+  { key: 'oval', label: 'Oval', unit: 'percent', min: 0, max: 1, neutral: 0, step: 0.02, group: 'Light' },
+  {
+    key: 'centreX',
+    label: 'Centre across',
+    unit: 'percent',
+    min: -0.3,
+    max: 0.3,
+    neutral: 0,
+    step: 0.005,
+    group: 'Centre',
+  },
+  {
+    key: 'centreY',
+    label: 'Centre down',
+    unit: 'percent',
+    min: -0.3,
+    max: 0.3,
+    neutral: 0,
+    step: 0.005,
+    group: 'Centre',
+  },
+] as const satisfies readonly NumberSpec[];
+
+const schema = z.object(numberShape(numbers));
+export type CornersParams = z.infer<typeof schema>;
+
+/**
+ * Undoes corners that a lens darkened, in linear light: gain 1 / (1 − amount · f), where f rises from the centre to 1 in
+ * the furthest corner (even polynomials of the radius, the usual model of lens falloff: Goldman 2010). Below zero it
+ * darkens them, for a look: gain 1 + amount · f.
+ */
+export const corners: StepKind<CornersParams> = {
+  kind: 'corners',
+  title: 'Corners',
+  help: 'Lightens corners that the lens darkened, or darkens them for a look.',
+  domain: 'linear',
+  schema,
+  numbers,
+  neutral: schema.parse({}),
+  isNeutral: (p) => p.amount === 0,
+  prepare({ amount, begins }) {
+    return (rgb, map = 0) => {
+      const share = amount * falloff(map, begins);
+      const gain = amount > 0 ? 1 / (1 - share) : 1 + share;
+      for (let c = 0; c < 3; c += 1) rgb[c] *= gain;
+    };
+  },
+  field: (p) => ({
+    place: (u, v, aspect) => placeOf(p, u, v, aspect),
+    key: `corners ${p.centreX} ${p.centreY} ${p.oval}`,
+  }),
+  shader: {
+    body: `
+  vec4 n = texelFetch(data, ivec2(0, 0), 0);     // amount, begins
+  float two = map * map;
+  float f = n.y < 1.0 ? mix(map, two, n.y) : mix(two, two * map, n.y - 1.0);
+  return rgb * (n.x > 0.0 ? 1.0 / (1.0 - n.x * f) : 1.0 + n.x * f);`,
+    data: (p) => Float32Array.from([p.amount, p.begins, 0, 0]),
+  },
+  summary({ amount }) {
+    if (amount === 0) return 'neutral';
+    return `${Math.round(Math.abs(amount) * 100)} % ${amount > 0 ? 'lighter' : 'darker'}`;
+  },
+};
