@@ -155,13 +155,17 @@ async function main(): Promise<void> {
   await shoot(phone, 'bench-phone-noon');
 
   const wide = await house.page(SIZES.wide);
+  await go(wide, `/outing/${clips.channel_east_03.outingId}`);
+  await wide.getByText('channel_east_03').first().waitFor();
+  await wide.waitForTimeout(2500);
+  await shoot(wide, 'outing-wide');
   await go(wide, `/clip/${clips.channel_east_03.id}`);
   await settled(wide);
   await wide.getByTestId('step-range').click();
   await wide.getByRole('radio', { name: 'Red, green, blue' }).click();
   await shoot(wide, 'bench-wide-dusk');
   await wide.getByRole('button', { name: 'Export' }).click();
-  await wide.getByRole('button', { name: 'Export', exact: true }).click();
+  await wide.getByRole('dialog').getByRole('button', { name: 'Export', exact: true }).click();
   await wide.getByTestId('export-running').waitFor();
   await wide.waitForTimeout(6000);
   await shoot(wide, 'export-wide');

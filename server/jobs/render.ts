@@ -1,7 +1,7 @@
 import { spawn } from 'node:child_process';
 import { createInterface } from 'node:readline';
 import { basename, dirname } from 'node:path';
-import { existsSync } from 'node:fs';
+import { existsSync, rmSync } from 'node:fs';
 import { MediaError } from '@inkavo/media/codec';
 
 /** Steps of niceness below the server: what a person does goes first. */
@@ -37,5 +37,7 @@ export async function renderClip(
     if (code !== 0) throw new MediaError(`The demo clip could not be rendered. ${said.trim()}`.trim());
   } finally {
     signal.removeEventListener('abort', stop);
+    // It is renamed when it is whole; what is left under this name is not.
+    rmSync(`${path}.part`, { force: true, recursive: true });
   }
 }
