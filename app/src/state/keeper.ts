@@ -5,6 +5,7 @@ import type { StepLists } from '@inkavo/core/model/lists';
 import { mergeLists, type Side } from '@inkavo/core/model/merge';
 import { api, type ClipOpened } from '../api/client';
 import { useBench } from './bench';
+import { onReconnect } from './connection';
 import { deviceLog, messageOf, newChangeId, nextTime, TAB, type Entry } from './deviceLog';
 import { rebaseHistory } from './history';
 import { listsOf } from './lists';
@@ -288,4 +289,5 @@ if (typeof window !== 'undefined') {
   window.addEventListener('pagehide', leaving);
   document.addEventListener('visibilitychange', () => document.visibilityState === 'hidden' && leaving());
   window.addEventListener('online', () => void keeper.flush());
+  onReconnect(() => void keeper.flush());
 }

@@ -1,5 +1,6 @@
 import { mergeLists, type Side } from '@inkavo/core/model/merge';
 import { api } from '../api/client';
+import { onReconnect } from './connection';
 import { deviceLog, messageOf, newChangeId, TAB, type Entry } from './deviceLog';
 import { keeper, stateOf, useKeep } from './keeper';
 import { dropMessage, tell } from './messages';
@@ -18,9 +19,11 @@ class Outbox {
     const look = (): void => void this.run();
     const timer = setInterval(look, EVERY_MS);
     window.addEventListener('online', look);
+    const stop = onReconnect(look);
     look();
     return () => {
       clearInterval(timer);
+      stop();
       window.removeEventListener('online', look);
     };
   }

@@ -5,6 +5,7 @@ import { fps, secondsOf } from '@inkavo/core/model/facts';
 import type { Clip } from '@inkavo/core/model/outing';
 import { stripUrl } from '../../api/client';
 import { shownTrim, useBench } from '../../state/bench';
+import { endHere, goTo, startHere } from '../../state/needle';
 import { IconButton } from '../../ui/Button';
 import { Thumb } from '../../ui/Thumb';
 import { Txt } from '../../ui/Txt';
@@ -20,13 +21,6 @@ import { ChevronFirst, ChevronLast, Diamond, StepBack, StepForward } from '../..
 export const STRIP_SIDE = 30;
 const SHADE = '#000000a8';
 const SPEEDS: Record<string, string> = { 0.25: '¼×', 0.5: '½×', 1: '', 2: '2×' };
-
-/** Goes to a frame of the open clip. */
-export function goTo(frame: number): void {
-  const { opened, set } = useBench.getState();
-  const last = (opened?.clip.facts.frames ?? 1) - 1;
-  set({ playing: false, frame: Math.min(last, Math.max(0, Math.round(frame))) });
-}
 
 /** Frames of the clip with in and out and a needle to scrub; below, play and single steps. */
 export function ScrubStrip({ clip }: { clip: Clip }) {
@@ -123,7 +117,7 @@ function PlayRow({ clip: { facts, proxy } }: { clip: Clip }) {
   const keying = useBench((s) => s.keying !== null);
   const [open, setOpen] = useState(false);
   const [winding, setWinding] = useState<number | null>(null);
-  const { set, setTrim } = useBench.getState();
+  const { set } = useBench.getState();
   const rate = fps(facts);
   const depth = dive && depthAt(dive.log, secondsOf(facts, frame) + dive.offset);
   const kept = timeText(outFrame - inFrame + 1, rate);
@@ -159,16 +153,8 @@ function PlayRow({ clip: { facts, proxy } }: { clip: Clip }) {
         className={keying ? 'bg-raised' : ''}
         onPress={() => set({ keying: keying ? null : '' })}
       />
-      <IconButton
-        label="Set in to this frame"
-        icon={ChevronFirst}
-        onPress={() => setTrim({ inFrame: Math.min(frame, outFrame) })}
-      />
-      <IconButton
-        label="Set out to this frame"
-        icon={ChevronLast}
-        onPress={() => setTrim({ outFrame: Math.max(frame, inFrame) })}
-      />
+      <IconButton label="Set in to this frame" icon={ChevronFirst} onPress={startHere} />
+      <IconButton label="Set out to this frame" icon={ChevronLast} onPress={endHere} />
       {open ? <PlaySheet facts={facts} onClose={() => setOpen(false)} /> : null}
     </View>
   );

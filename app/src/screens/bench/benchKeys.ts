@@ -1,11 +1,11 @@
 import { useStore } from 'zustand';
 import { shownLists, shownTrim, useBench, type ScopeView } from '../../state/bench';
 import { useClipboard } from '../../state/clipboard';
+import { endHere, goTo, startHere } from '../../state/needle';
 import { findStep, ownedSteps } from '../../state/stepLists';
 import { useShortcuts } from '../../ui/shortcuts';
 import { enterFull, leaveFull } from './Full';
 import { copySteps, pasteCopied } from './copying';
-import { goTo } from './ScrubStrip';
 import { zoomToPixels } from './zoom';
 import { WHOLE } from '../../engine/picture';
 import { useEngine } from '../../engine/context';
@@ -35,7 +35,7 @@ const textMarked = (): boolean => (window.getSelection()?.toString() ?? '') !== 
 export function useBenchKeys({ onHelp }: { onHelp(): void }): void {
   const history = useStore(useBench.temporal);
   const engine = useEngine();
-  const { set, setTrim } = useBench.getState();
+  const { set } = useBench.getState();
   useShortcuts([
     { keys: 'Space', shown: 'Space', what: 'Play, stop', run: () => set({ playing: !useBench.getState().playing }) },
     { keys: 'ArrowLeft', shown: '←', what: 'One frame back', run: by(-1) },
@@ -44,8 +44,8 @@ export function useBenchKeys({ onHelp }: { onHelp(): void }): void {
     { keys: 'Shift+ArrowRight', shown: 'Shift →', what: 'Ten frames on', run: by(10) },
     { keys: 'Home', shown: 'Home', what: 'To in', run: () => goTo(shownTrim(useBench.getState()).inFrame) },
     { keys: 'End', shown: 'End', what: 'To out', run: () => goTo(shownTrim(useBench.getState()).outFrame) },
-    { keys: 's', shown: 'S', what: 'Start here: set in', run: () => setTrim({ inFrame: useBench.getState().frame }) },
-    { keys: 'e', shown: 'E', what: 'End here: set out', run: () => setTrim({ outFrame: useBench.getState().frame }) },
+    { keys: 's', shown: 'S', what: 'Start here: set in', run: startHere },
+    { keys: 'e', shown: 'E', what: 'End here: set out', run: endHere },
     {
       keys: 'b',
       shown: 'B',

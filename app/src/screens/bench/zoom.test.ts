@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { WHOLE } from '../../engine/picture';
-import { MAX_ZOOM, panBy, toPicture, toScreen, zoomAt } from './zoom';
+import { MAX_ZOOM, panBy, pixelView, toPicture, toScreen, zoomAt } from './zoom';
 
 const share = fc.double({ min: 0, max: 1, noNaN: true });
 const views = fc
@@ -37,4 +37,17 @@ test('areas go from the screen to the picture and back', () => {
       return (Object.keys(area) as (keyof typeof area)[]).every((k) => Math.abs(back[k] - area[k]) < 1e-9);
     }),
   );
+});
+
+test('at 100 % a pixel of the file is one of the screen, about the same middle where there is room', () => {
+  fc.assert(
+    fc.property(views, fc.integer({ min: 400, max: 4000 }), (view, width) => {
+      const v = pixelView(view, 3840, width);
+      return Math.abs(v.width * 3840 - Math.min(width, 3840)) < 1e-6 && v.x >= 0 && v.x + v.width <= 1 + 1e-9;
+    }),
+  );
+  const { x, width } = pixelView({ x: 0.4, y: 0.4, width: 0.2, height: 0.2 }, 3840, 768);
+  expect(x + width / 2).toBeCloseTo(0.5, 12);
+  // A file that the screen holds whole is shown whole.
+  expect(pixelView(WHOLE, 640, 1200)).toBe(WHOLE);
 });
