@@ -1,5 +1,14 @@
 import { execFileSync, spawn } from 'node:child_process';
-import { existsSync, mkdirSync, readdirSync, rmSync, statSync, symlinkSync, writeFileSync } from 'node:fs';
+import {
+  appendFileSync,
+  existsSync,
+  mkdirSync,
+  readdirSync,
+  rmSync,
+  statSync,
+  symlinkSync,
+  writeFileSync,
+} from 'node:fs';
 import { join, resolve } from 'node:path';
 import Database from 'better-sqlite3';
 import { newStep } from '@inkavo/core/model/grade';
@@ -225,8 +234,10 @@ describe('a disk that is full', () => {
       async () => partsIn(data),
       (names) => names.some((n) => n.startsWith('exports')),
     );
-    const free = Number(execFileSync('df', ['--output=avail', '-B1', disk]).toString().split('\n')[1]);
-    writeFileSync(join(disk, 'filler'), Buffer.alloc(Math.max(0, free - 19e6)));
+    // Piece by piece, since the export writes meanwhile: less is left in the end than the reserve.
+    const free = (): number => Number(execFileSync('df', ['--output=avail', '-B1', disk]).toString().split('\n')[1]);
+    for (let left = free(); left > 19e6; left = free())
+      appendFileSync(join(disk, 'filler'), Buffer.alloc(Math.min(left - 18e6, 32e6)));
     expect(await ended(at, job.id)).toMatchObject({ state: 'failed', message: expect.stringMatching(/disk is full/) });
     expect(partsIn(data)).toEqual([]);
     rmSync(join(disk, 'filler'));
