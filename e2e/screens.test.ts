@@ -88,7 +88,7 @@ test('several clips are chosen and exported together; one is stopped, exported a
   await until(jobs, (list) => list.filter((j) => j.kind === 'export').every((j) => j.state === 'done'));
   await page.getByRole('link', { name: 'Save mooring_block_02.mkv' }).waitFor();
   await page.getByRole('button', { name: 'Remove mooring_block_02.mkv' }).tap();
-  await page.getByText('mooring_block_02.mkv').waitFor({ state: 'detached' });
+  await page.getByText('mooring_block_02.mkv', { exact: true }).waitFor({ state: 'detached' });
   expect((await jobs()).filter((j) => j.kind === 'export')).toHaveLength(1);
 }, 90_000);
 

@@ -90,7 +90,11 @@ export class ScreenPicture {
   /** Takes the frame that a video of the proxy shows now. False: it shows none. */
   async setMoving(video: HTMLVideoElement, facts: Pick<MediaFacts, 'range' | 'matrix'>): Promise<boolean> {
     if (video.readyState < 2) return false;
-    const image = await createImageBitmap(video, { colorSpaceConversion: 'none', premultiplyAlpha: 'none' });
+    // Its frame may be gone by now: another one is being sought, or the clip was left.
+    const image = await createImageBitmap(video, { colorSpaceConversion: 'none', premultiplyAlpha: 'none' }).catch(
+      () => null,
+    );
+    if (!image) return false;
     const { range, matrix } = facts;
     this.send((r) => r.setMoving(transfer(image, [image]), { range, matrix }));
     return true;
