@@ -160,3 +160,13 @@ export async function takeStep(page: Page, id: string): Promise<void> {
   const chip = page.getByTestId(`step-${id}`);
   if ((await chip.getAttribute('aria-pressed')) !== 'true') await chip.click();
 }
+
+/** Opens what concerns a step as a whole. */
+export async function openStep(page: Page, id: string): Promise<void> {
+  await takeStep(page, id);
+  await page.waitForFunction(
+    (step) => document.querySelector(`[data-testid="step-${step}"]`)!.getAttribute('aria-pressed') === 'true',
+    id,
+  );
+  await page.getByTestId(`step-${id}`).click();
+}

@@ -3,7 +3,7 @@ import type { Job } from '@inkavo/core/model/job';
 import type { Clip } from '@inkavo/core/model/outing';
 import { until } from '@inkavo/server/testServer';
 import { SIZES } from './browser';
-import { keptSteps, openHouse, settled, type House } from './house';
+import { keptSteps, openHouse, openStep, settled, type House } from './house';
 
 let house: House;
 let page: Page;
@@ -145,8 +145,7 @@ test('shortcuts of the bench do what the list under ? says; typed text and open 
   await page.getByTestId('full-bar').waitFor({ state: 'detached' });
 
   // In a field for text letters are text.
-  await page.getByTestId('step-range').click();
-  if (!(await page.getByRole('dialog', { name: 'Range' }).isVisible())) await page.getByTestId('step-range').click();
+  await openStep(page, 'range');
   const name = page.getByRole('textbox', { name: 'Name of this step' });
   await name.fill('');
   await name.pressSequentially('serb');

@@ -1,7 +1,7 @@
 import type { Page } from 'playwright-core';
 import type { Clip } from '@inkavo/core/model/outing';
 import { SIZES } from './browser';
-import { openHouse, settled, takeStep, type House } from './house';
+import { openHouse, openStep, settled, takeStep, type House } from './house';
 
 let house: House;
 let clip: Clip;
@@ -40,9 +40,7 @@ describe.each(Object.entries(SIZES))('on a %s', (_name, size) => {
     expect(path(page)).toBe(`/clip/${clip.id}`);
 
     // A keypad over a sheet.
-    const chip = page.getByTestId('step-range');
-    await chip.click();
-    if (!(await dialog(page, 'Range').isVisible())) await chip.click();
+    await openStep(page, 'range');
     const strength = dialog(page, 'Range').getByRole('slider', { name: 'Strength' });
     await strength.click();
     await dialog(page, 'Strength').waitFor();
