@@ -1,21 +1,12 @@
 import { execFileSync, spawn } from 'node:child_process';
-import {
-  appendFileSync,
-  existsSync,
-  mkdirSync,
-  readdirSync,
-  rmSync,
-  statSync,
-  symlinkSync,
-  writeFileSync,
-} from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, rmSync, statSync, symlinkSync, writeFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import Database from 'better-sqlite3';
 import { newStep } from '@inkavo/core/model/grade';
 import type { Job } from '@inkavo/core/model/job';
 import type { Clip, Outing } from '@inkavo/core/model/outing';
 import { make, TAGS_709 } from '@inkavo/media/testClips';
-import { makeCard, spawnServer, tempFolder, until, type ServerProcess } from './testServer';
+import { fillDisk, makeCard, spawnServer, tempFolder, type ServerProcess, until } from './testServer';
 
 const card = makeCard();
 const folder = join(card, 'DCIM/TEST_CAMERA');
@@ -234,10 +225,7 @@ describe('a disk that is full', () => {
       async () => partsIn(data),
       (names) => names.some((n) => n.startsWith('exports')),
     );
-    // Piece by piece, since the export writes meanwhile: less is left in the end than the reserve.
-    const free = (): number => Number(execFileSync('df', ['--output=avail', '-B1', disk]).toString().split('\n')[1]);
-    for (let left = free(); left > 19e6; left = free())
-      appendFileSync(join(disk, 'filler'), Buffer.alloc(Math.min(left - 18e6, 32e6)));
+    fillDisk(disk, join(disk, 'filler'), 19e6);
     expect(await ended(at, job.id)).toMatchObject({ state: 'failed', message: expect.stringMatching(/disk is full/) });
     expect(partsIn(data)).toEqual([]);
     rmSync(join(disk, 'filler'));

@@ -1,5 +1,5 @@
-import { spawn, type ChildProcess } from 'node:child_process';
-import { mkdirSync, mkdtempSync } from 'node:fs';
+import { execFileSync, spawn, type ChildProcess } from 'node:child_process';
+import { appendFileSync, mkdirSync, mkdtempSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import { changeOf, type ChangeAnswer } from '@inkavo/core/model/change';
@@ -52,6 +52,12 @@ export async function until<T>(look: () => Promise<T>, holds: (seen: T) => boole
 }
 
 export const tempFolder = (): string => mkdtempSync(join(tmpdir(), 'inkavo-server-'));
+
+/** Writes a file until no more than so many bytes of its disk are free: piece by piece, since others write meanwhile. */
+export function fillDisk(disk: string, file: string, left: number): void {
+  const free = (): number => Number(execFileSync('df', ['--output=avail', '-B1', disk]).toString().split('\n')[1]);
+  for (let now = free(); now > left; now = free()) appendFileSync(file, Buffer.alloc(Math.min(now - left + 1e6, 32e6)));
+}
 
 /** A memory card with small clips on it. */
 export function makeCard(): string {
