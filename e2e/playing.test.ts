@@ -195,7 +195,6 @@ test('side by side: as recorded at the left, graded at the right, each whole; al
   await page.getByText('without the step', { exact: true }).waitFor();
   const [without, graded] = await colour();
   expect(without).toBeGreaterThan(20 * Math.max(1, graded));
-  // A tap reads the place of the picture that was touched, in either half.
   await button('Compare and check').click();
   await button('One picture').click();
   await settled(page);

@@ -12,7 +12,7 @@ const data = tempFolder();
 const card = makeCard();
 const config = { host: '127.0.0.1', port: 0, data, card, app: undefined, strict: true };
 beforeAll(async () => {
-  // A second camera, and a phone's file that names its camera in its tags.
+  // A second camera.
   const folder = join(card, 'DCIM', 'SECOND_CAMERA');
   mkdirSync(folder, { recursive: true });
   make(join(folder, 'other.mp4'), 'testsrc2=size=320x180:rate=25:duration=1,hue=h=90', QUICK_H264);
