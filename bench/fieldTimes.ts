@@ -1,11 +1,11 @@
 import { newStep, type Step } from '@inkavo/core/model/grade';
 import { shrink } from '@inkavo/core/fields/smallPicture';
-import { bakePasses } from '@inkavo/core/program/baked';
+import { bakeOps } from '@inkavo/core/program/baked';
 import { compile } from '@inkavo/core/program/compile';
 import { gradePicture } from '@inkavo/core/program/cpu/gradePicture';
 import { pictureBytes, planesOver, type PlanarFormat } from '@inkavo/core/program/cpu/planar';
 import { RowKernel, rowKernelBytes } from '@inkavo/core/program/cpu/rowKernel';
-import { mapsOf } from '@inkavo/core/program/maps';
+import { planesOf } from '@inkavo/core/program/planes';
 import { kernelModule } from '@inkavo/media/export/kernelFile';
 import { median } from './grades';
 
@@ -28,11 +28,11 @@ interface Times {
   map: number[];
 }
 
-/** Spatial steps on the CPU, plain and in the kernel, against one table, and how long their maps take. */
+/** Spatial steps on the CPU, plain and in the kernel, against one table, and how long their planes take. */
 export function benchFields(): void {
   const module = kernelModule();
   if (!module) throw new Error('The kernel is not built: bash scripts/kernel.sh');
-  const room = { width: format.width, tables: 2, fields: 1, size: 33 };
+  const room = { width: format.width, tables: 2, points: 1, size: 33, shaper: 0, shapes: 0 };
   const inAt = Math.ceil(rowKernelBytes(room) / 64) * 64;
   const pages = Math.ceil((inAt + 2 * pictureBytes(format) + 64) / 65536);
   const memory = new WebAssembly.Memory({ initial: pages, maximum: pages, shared: true });
@@ -56,12 +56,12 @@ export function benchFields(): void {
   for (let round = 0; round < ROUNDS; round += 1)
     for (const [name, steps] of Object.entries(grades)) {
       const program = compile(steps, 0);
-      const passes = bakePasses(program, 33);
+      const ops = bakeOps(program, 33);
       const at = (times[name] ??= { plain: [], kernel: [], map: [] });
-      let maps = mapsOf(program, shrink(input));
-      at.map.push(clock(() => (maps = mapsOf(program, shrink(input)))));
-      at.plain.push(clock(() => gradePicture({ passes, maps }, input, output)));
-      kernel.setGrade({ passes, maps });
+      let planes = planesOf(program, shrink(input));
+      at.map.push(clock(() => (planes = planesOf(program, shrink(input)))));
+      at.plain.push(clock(() => gradePicture({ ops, planes }, input, output)));
+      kernel.setGrade({ ops, planes });
       at.kernel.push(clock(() => kernel.picture(input, output)));
     }
   const base = median(times['one table'].plain);

@@ -99,7 +99,7 @@ test('what the screen shows at rest is what the CPU backend makes of the frame, 
   const source = await parts.clips.source(clip, parts.library.original(clip.hash));
   const rest = await restFrame(source, clip.referenceFrame, width);
   const program = compile(steps, clip.referenceFrame / 30);
-  expect(program.passes.some((p) => p.kind === 'field')).toBe(true);
+  expect(program.ops.some((p) => p.kind === 'point')).toBe(true);
   const cpu = pictureToRgb(bakeFor(program, rest, 65), rest);
   let beyond = 0;
   for (let i = 0; i < width * height * 3; i += 1)

@@ -46,20 +46,24 @@ export interface FieldMap {
 const PLACED_CELLS = 512;
 /** Cells along the longer edge of any map, at most. */
 export const MAP_EDGE = Math.max(SMALL_EDGE, PLACED_CELLS);
-/** The map that was made last: that of the next frame is the same. */
-let lastPlaced: { key: string; map: FieldMap } | undefined;
+/** Planes that were made last: those of the next frame are the same. */
+const placed = new Map<string, FieldMap>();
+const KEPT = 8;
 
 function placedMap(spec: PlacedField, aspect: number): FieldMap {
   const cells = [PLACED_CELLS * Math.min(1, aspect), PLACED_CELLS / Math.max(1, aspect)] as const;
   const [width, height] = cells.map(Math.ceil);
   const key = `${aspect} ${spec.key}`;
-  if (lastPlaced?.key === key) return lastPlaced.map;
+  const known = placed.get(key);
+  if (known) return known;
   const coefficients = new Float32Array(2 * width * height);
   for (let y = 0, o = 1; y < height; y += 1)
     for (let x = 0; x < width; x += 1, o += 2)
       coefficients[o] = spec.place((x + 0.5) / cells[0], (y + 0.5) / cells[1], aspect);
-  lastPlaced = { key, map: { width, height, cells, coefficients } };
-  return lastPlaced.map;
+  const map = { width, height, cells, coefficients };
+  if (placed.size >= KEPT) placed.delete(placed.keys().next().value!);
+  placed.set(key, map);
+  return map;
 }
 
 /** Makes the map of a frame; `linear` is the frame as it enters the step. */

@@ -1,6 +1,8 @@
 import type { Step } from '../model/grade';
 import { bake } from '../program/bake';
-import { changesOverTime, compile, hasField, TABLE_DOMAIN, tableOf, type LutPass } from '../program/compile';
+import { changesOverTime, compile, TABLE_DOMAIN, through } from '../program/compile';
+import { cut } from '../program/plan';
+import type { PointFn } from '../steps';
 import { stepKind } from '../steps';
 import type { ProcessList } from './clf/types';
 import type { Lut } from './cube';
@@ -9,16 +11,17 @@ import { FormatError } from './error';
 /** Sizes in which a grade is written. */
 export const LUT_SIZES = [17, 33, 65] as const;
 
-/** What a table can hold of a grade: all of it. Throws a {@link FormatError} that says what it could not. */
-function onlyPass(steps: readonly Step[]): LutPass | undefined {
+/** A grade as one function of a colour. Throws a {@link FormatError} that says what no table can hold. */
+function functionOf(steps: readonly Step[]): PointFn {
   if (changesOverTime(steps)) throw new FormatError('This grade changes over the clip, which a table cannot hold.');
-  const { passes } = compile(steps, 0);
-  const spatial = steps.filter((s) => hasField(s, 0)).map((s) => s.label ?? stepKind(s.kind).title);
-  if (passes.some((p) => p.kind === 'field'))
+  const placed = cut(steps, 0).segments.filter((s) => s.kind === 'point' || s.region?.region.shapes.length);
+  const names = [...new Set(placed.flatMap((p) => p.steps).map((s) => s.label ?? stepKind(s.kind).title))];
+  if (names.length > 0)
     throw new FormatError(
-      `${spatial.join(' and ')} ${spatial.length > 1 ? 'depend' : 'depends'} on the place in the picture, which a table cannot hold. Switch ${spatial.length > 1 ? 'them' : 'it'} off to write the rest.`,
+      `${names.join(' and ')} ${names.length > 1 ? 'depend' : 'depends'} on the place in the picture, which a table cannot hold. Switch ${names.length > 1 ? 'them' : 'it'} off to write the rest.`,
     );
-  return passes.length > 0 ? tableOf({ passes }) : undefined;
+  const run = through(compile(steps, 0).ops);
+  return (rgb) => run(rgb);
 }
 
 /**
@@ -27,8 +30,8 @@ function onlyPass(steps: readonly Step[]): LutPass | undefined {
  * no room for it. Throws a {@link FormatError} for a grade that changes over the clip or the picture.
  */
 export function gradeToLut(steps: readonly Step[], size: number, title: string): Lut {
-  const pass = onlyPass(steps);
-  const table = bake({ kind: 'lut', domain: [0, 1], evaluate: pass?.evaluate ?? (() => undefined) }, size);
+  const evaluate = functionOf(steps);
+  const table = bake({ kind: 'table', domain: [0, 1], evaluate }, size);
   const data = new Float32Array(size ** 3 * 3);
   for (let i = 0, o = 0; i < table.data.length; i += 4) {
     for (let c = 0; c < 3; c += 1, o += 1) data[o] = Math.min(1, Math.max(0, table.data[i + c]));
@@ -42,8 +45,8 @@ export function gradeToLut(steps: readonly Step[], size: number, title: string):
  * them. Throws a {@link FormatError} for a grade that changes over the clip or the picture.
  */
 export function gradeToClf(steps: readonly Step[], size: number, title: string): ProcessList {
-  const pass = onlyPass(steps);
-  const table = bake({ kind: 'lut', domain: TABLE_DOMAIN, evaluate: pass?.evaluate ?? (() => undefined) }, size);
+  const evaluate = functionOf(steps);
+  const table = bake({ kind: 'table', domain: TABLE_DOMAIN, evaluate }, size);
   const data = new Float64Array(size ** 3 * 3);
   for (let i = 0; i < size ** 3; i += 1) for (let c = 0; c < 3; c += 1) data[3 * i + c] = table.data[4 * i + c];
   const [low, high] = TABLE_DOMAIN;

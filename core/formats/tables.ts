@@ -1,6 +1,7 @@
 import type { Vec3 } from '../colour/matrix';
-import { lookUp, type Table } from '../program/table';
+import { lookUp, type Shaper, type Table } from '../program/table';
 import type { PointFn } from '../steps/types';
+import type { ProcessList } from './clf/types';
 import type { Lut } from './cube';
 
 const held = (x: number): number => (x > 0 ? (x < 1 ? x : 1) : 0);
@@ -59,4 +60,43 @@ export function lutFunction({ dimensions, size, domainMin, domainMax, data }: Lu
     for (let c = 0; c < 3; c += 1) rgb[c] = (rgb[c] - domainMin[c]) / (domainMax[c] - domainMin[c]);
     f(rgb);
   };
+}
+
+const ZERO: Vec3 = [0, 0, 0];
+const ONE: Vec3 = [1, 1, 1];
+
+const withAlpha = (data: ArrayLike<number>): Float32Array =>
+  Float32Array.from({ length: (data.length / 3) * 4 }, (_, i) => (i % 4 === 3 ? 1 : data[(i >> 2) * 3 + (i % 4)]));
+
+/** The eight corners of a table that changes nothing between two values. */
+function unchanged(low: number, high: number): Pick<Table, 'size' | 'domain' | 'data'> {
+  const data = new Float32Array(32).fill(1);
+  for (let i = 0; i < 8; i += 1) for (let c = 0; c < 3; c += 1) data[4 * i + c] = (i >> c) & 1 ? high : low;
+  return { size: 2, domain: [low, high], data };
+}
+
+/** Curves alone, as a table with its own grid. */
+function curvesTable(shaper: Shaper): Table {
+  const low = shaper.data.reduce((a, b) => Math.min(a, b), Infinity);
+  const high = shaper.data.reduce((a, b) => Math.max(a, b), -Infinity);
+  return { ...unchanged(low, high > low ? high : low + 1), shaper };
+}
+
+/** A `.cube` table as backends look it up: with its own grid, nothing sampled anew. */
+export function tableOfLut({ dimensions, size, domainMin: low, domainMax: high, data }: Lut): Table {
+  if (dimensions === 1) return curvesTable({ size, low, high, data });
+  const same = low.every((v, c) => v === low[0] && high[c] === high[0]);
+  if (same) return { size, domain: [low[0], high[0]], data: withAlpha(data) };
+  const shaper = { size: 2, low, high, data: Float32Array.of(0, 0, 0, 1, 1, 1) };
+  return { size, domain: [0, 1], data: withAlpha(data), shaper };
+}
+
+/** A Common LUT Format list as one table with its own grid, where it is curves, a tetrahedral cube, or both in turn. */
+export function tableOfClf({ nodes }: ProcessList): Table | undefined {
+  const [first, second] = nodes;
+  const shaper = first?.kind === 'lut1d' ? { size: first.size, low: ZERO, high: ONE, data: Float32Array.from(first.data) } : undefined;
+  if (shaper && nodes.length === 1) return curvesTable(shaper);
+  const cube = shaper ? second : first;
+  if (cube?.kind !== 'lut3d' || cube.interpolation !== 'tetrahedral' || nodes.length > (shaper ? 2 : 1)) return undefined;
+  return { size: cube.size, domain: [0, 1], data: withAlpha(cube.data), ...(shaper ? { shaper } : {}) };
 }

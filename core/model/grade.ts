@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { matteSchema } from '../regions/matte';
 import { isKeyframed, keyframedSchema, resolveParams } from '../regions/keyframes';
-import { STEP_KINDS, stepKind } from '../steps';
+import { ALL_KINDS, stepKind } from '../steps';
 import { lutTexts } from '../steps/lut/library';
 import { presentVersion, upgradeStep } from './upgrade';
 
@@ -9,7 +9,7 @@ import { presentVersion, upgradeStep } from './upgrade';
 const presentStep = z
   .object({
     id: z.string().regex(/^[\w-]{1,64}$/),
-    kind: z.enum(STEP_KINDS.map((k) => k.kind) as [string, ...string[]]),
+    kind: z.enum(ALL_KINDS.map((k) => k.kind) as [string, ...string[]]),
     label: z.string().max(60).optional(),
     on: z.boolean().default(true),
     strength: z.number().min(0).max(1).default(1),
@@ -18,8 +18,15 @@ const presentStep = z
     version: z.number().int().min(1).optional(),
     /** Where it acts, by colour and lightness; without one, everywhere. */
     matte: matteSchema.optional(),
+    /** Id of the region where it acts, a step of the kind `region` in the same grade; without one, everywhere. */
+    region: z
+      .string()
+      .regex(/^[\w-]{1,64}$/)
+      .optional(),
   })
   .superRefine((step, ctx) => {
+    if (step.region !== undefined && step.matte !== undefined)
+      ctx.addIssue({ code: 'custom', path: ['matte'], message: 'A step has a region or a matte, not both.' });
     if ((step.version ?? 1) > presentVersion(step.kind)) {
       const message = 'This step was made by a newer version of the program.';
       return ctx.addIssue({ code: 'custom', path: ['version'], message });

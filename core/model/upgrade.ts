@@ -1,4 +1,4 @@
-import { STEP_KINDS } from '../steps';
+import { ALL_KINDS } from '../steps';
 
 /** A step as an older version of the program stored it, or the present one. */
 interface Stored {
@@ -12,7 +12,7 @@ export type Upgrade = (params: Record<string, unknown>) => Record<string, unknow
 
 /** Upgrades of a kind, oldest first: its present version is one more than there are. */
 type UpgradesOf = (kind: unknown) => readonly Upgrade[];
-const upgradesOfKind: UpgradesOf = (kind) => STEP_KINDS.find((k) => k.kind === kind)?.upgrades ?? [];
+const upgradesOfKind: UpgradesOf = (kind) => ALL_KINDS.find((k) => k.kind === kind)?.upgrades ?? [];
 
 /**
  * Brings a stored step to the present version of its kind; a step without a version is of the first. What is no step,

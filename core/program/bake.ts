@@ -1,5 +1,5 @@
 import type { Vec3 } from '../colour/matrix';
-import type { LutPass } from './compile';
+import type { TableOp } from './compile';
 import type { Table } from './table';
 
 export { lookUp, type Table } from './table';
@@ -16,11 +16,12 @@ export const TABLE_LIMIT = 32767 / 8192;
 
 export const hold = (v: number): number => (v > TABLE_LIMIT ? TABLE_LIMIT : v < -TABLE_LIMIT ? -TABLE_LIMIT : v);
 
-/** Bakes a pass into a table with `size` nodes an edge (2–129). */
-export function bake(pass: LutPass, size: number): Table {
+/** Bakes an op into a table with `size` nodes an edge (2–129). A table from a file is what it is. */
+export function bake(op: TableOp, size: number): Table {
+  if (op.own) return op.own;
   if (!(Number.isInteger(size) && size >= 2 && size <= 129))
     throw new RangeError('A table has 2 to 129 nodes an edge.');
-  const [lo, hi] = pass.domain;
+  const [lo, hi] = op.domain;
   const step = (hi - lo) / (size - 1);
   const data = new Float32Array(size ** 3 * 4);
   const rgb: Vec3 = [0, 0, 0];
@@ -31,14 +32,16 @@ export function bake(pass: LutPass, size: number): Table {
         rgb[0] = lo + r * step;
         rgb[1] = lo + g * step;
         rgb[2] = lo + b * step;
-        pass.evaluate(rgb);
+        let alpha = op.chooses ? op.chooses(rgb) : 1;
+        op.evaluate(rgb);
+        if (op.carries) alpha = op.carries(rgb);
         data[at] = hold(rgb[0]);
         data[at + 1] = hold(rgb[1]);
         data[at + 2] = hold(rgb[2]);
-        data[at + 3] = pass.share ? pass.share(rgb) : 1;
+        data[at + 3] = alpha;
         at += 4;
       }
     }
   }
-  return { size, domain: pass.domain, data };
+  return { size, domain: op.domain, data };
 }

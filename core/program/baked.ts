@@ -1,36 +1,55 @@
 import { decode709, encode709 } from '../colour/transferTables';
 import type { Vec3 } from '../colour/matrix';
-import { mapRow } from '../fields/map';
+import { amountOf } from '../regions/region';
 import { stepKind, type PointFn } from '../steps';
 import { bake, lookUp, type Table } from './bake';
-import type { Program } from './compile';
-import type { Maps } from './maps';
+import type { Mix, Program } from './compile';
+import { planeRow, type Planes } from './planes';
 
-/** A pass made ready for a backend, plain data: a table, or a spatial step with its resolved parameters. */
-export type BakedPass = { kind: 'lut'; table: Table } | { kind: 'field'; step: string; params: object };
+/** An op made ready for a backend, plain data: a table, or a spatial step with its resolved parameters. */
+export type BakedOp = BakedTable | BakedPoint;
 
-/** Passes made ready, and the maps of the frame that they are used on, pass by pass. */
-export interface Baked {
-  passes: readonly BakedPass[];
-  maps: Maps;
+export interface BakedTable {
+  kind: 'table';
+  table: Table;
+  /** A file's own table: what its mix takes from the colour was carried by the table before it. */
+  own?: true;
+  mix?: Mix;
 }
 
-/** Makes the passes of a program ready, with tables of `size` nodes an edge. */
-export const bakePasses = (program: Program, size: number): BakedPass[] =>
-  program.passes.map((pass) =>
-    pass.kind === 'lut'
-      ? { kind: 'lut', table: bake(pass, size) }
-      : { kind: 'field', step: pass.step, params: pass.params },
-  );
+export interface BakedPoint {
+  kind: 'point';
+  step: string;
+  params: object;
+  plane: number;
+  mix?: Mix;
+}
+
+/** Ops made ready, and the planes of the frame that they are used on. */
+export interface Baked {
+  ops: readonly BakedOp[];
+  planes: Planes;
+}
+
+/** Makes the ops of a program ready, with tables of `size` nodes an edge. */
+export const bakeOps = (program: Program, size: number): BakedOp[] =>
+  program.ops.map((op) => {
+    const mix = op.mix && { mix: op.mix };
+    return op.kind === 'table'
+      ? { kind: 'table', table: bake(op, size), ...(op.own ? { own: true } : {}), ...mix }
+      : { kind: 'point', step: op.step, params: op.params, plane: op.plane, ...mix };
+  });
 
 /** One table as all there is. */
-export const single = (table: Table): Baked => ({ passes: [{ kind: 'lut', table }], maps: [null] });
+export const single = (table: Table): Baked => ({ ops: [{ kind: 'table', table }], planes: [] });
 
-/** Takes rows of a picture through passes. One of these for one frame. */
+/** Takes rows of a picture through ops. One of these for one frame. */
 export class RowGrader {
   private readonly luma: Float32Array;
-  private readonly values: Float32Array;
   private readonly share: Float32Array;
+  private readonly before: Float32Array;
+  /** Each plane's row. */
+  private readonly values: Float32Array[];
 
   /** `weights`: luma weights of the file. `height`: rows of the picture. */
   constructor(
@@ -40,53 +59,53 @@ export class RowGrader {
     private readonly weights: Readonly<Vec3>,
   ) {
     this.luma = new Float32Array(width);
-    this.values = new Float32Array(width);
     this.share = new Float32Array(width);
+    this.before = new Float32Array(3 * width);
+    this.values = baked.planes.map(() => new Float32Array(width));
   }
 
   /** `line`: the file's R'G'B', width × 3, becomes encoded output. */
   grade(y: number, line: Float32Array): void {
-    const { passes, maps } = this.baked;
-    const { luma, weights, width } = this;
-    if (maps.some(Boolean))
+    const { ops, planes } = this.baked;
+    const { luma, weights, width, share, values, before } = this;
+    if (planes.some(Boolean))
       for (let x = 0, o = 0; x < width; x += 1, o += 3)
         luma[x] = weights[0] * line[o] + weights[1] * line[o + 1] + weights[2] * line[o + 2];
-    passes.forEach((pass, k) => {
-      if (pass.kind === 'field') this.field(pass, k, y, line);
-      else if (passes[k + 1]?.kind === 'field')
+    planes.forEach((plane, k) => plane && planeRow(plane, y, luma, values[k], this.height));
+    for (const op of ops) {
+      if (op.mix) before.set(line);
+      if (op.kind === 'point') pointRow(op, line, values[op.plane]);
+      else if (op.own) for (let o = 0; o < line.length; o += 3) lookUp(op.table, line[o], line[o + 1], line[o + 2], line, o);
+      else
         for (let x = 0, o = 0; x < width; x += 1, o += 3)
-          lookUp(pass.table, line[o], line[o + 1], line[o + 2], line, o, this.share, x);
-      else for (let o = 0; o < line.length; o += 3) lookUp(pass.table, line[o], line[o + 1], line[o + 2], line, o);
-    });
-  }
-
-  private field(pass: BakedPass & { kind: 'field' }, k: number, y: number, line: Float32Array): void {
-    const { values, share, luma } = this;
-    const map = this.baked.maps[k];
-    if (map) mapRow(map, y, luma, values, this.height);
-    else values.fill(0);
-    if (this.baked.passes[k - 1]?.kind !== 'lut') share.fill(1);
-    fieldRow(pass, line, values, share);
+          lookUp(op.table, line[o], line[o + 1], line[o + 2], line, o, share, x);
+      if (op.mix) mixRow(op.mix, before, line, op.mix.mask === undefined ? null : values[op.mix.mask], share);
+    }
   }
 }
 
-/**
- * A row of encoded R'G'B' (width × 3) through a spatial step, in place. `values`: the map, `share`: how much of the step
- * each pixel gets.
- */
-export function fieldRow(
-  pass: BakedPass & { kind: 'field' },
+/** A row of encoded R'G'B' (width × 3) becomes what it was before and what it is now, mixed. */
+function mixRow(
+  { join }: Mix,
+  before: Float32Array,
   line: Float32Array,
-  values: Float32Array,
+  mask: Float32Array | null,
   share: Float32Array,
 ): void {
-  const apply = prepared(pass);
+  for (let x = 0, o = 0; o < line.length; x += 1) {
+    const amount = amountOf(join, mask ? mask[x] : 1, share[x]);
+    for (const end = o + 3; o < end; o += 1) line[o] = before[o] + amount * (line[o] - before[o]);
+  }
+}
+
+/** A row of encoded R'G'B' (width × 3) through a spatial step, in place. `values`: its plane. */
+export function pointRow(op: BakedPoint, line: Float32Array, values: Float32Array): void {
+  const apply = prepared(op);
   const rgb: Vec3 = [0, 0, 0];
   for (let x = 0, o = 0; o < line.length; x += 1, o += 3) {
-    if (share[x] === 0) continue;
     for (let c = 0; c < 3; c += 1) rgb[c] = decode709(line[o + c]);
     apply(rgb, values[x]);
-    for (let c = 0; c < 3; c += 1) line[o + c] += share[x] * (encode709(rgb[c]) - line[o + c]);
+    for (let c = 0; c < 3; c += 1) line[o + c] = encode709(rgb[c]);
   }
 }
 

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { newStep, type Step } from '../model/grade';
 import { PROFILES } from '../model/profile';
 import { bake, type Table } from './bake';
-import type { BakedPass } from './baked';
+import type { BakedOp } from './baked';
 import { Baker } from './baker';
 import { compile } from './compile';
 
@@ -15,17 +15,17 @@ const START: Step[] = [
 const changed = (steps: Step[], id: string, params: object, part: Partial<Step> = {}): Step[] =>
   steps.map((s) => (s.id === id ? { ...s, ...part, params: { ...s.params, ...params } } : s));
 
-const apart = (table: Table, pass: BakedPass): number =>
-  pass.kind === 'lut'
+const apart = (table: Table, pass: BakedOp): number =>
+  pass.kind === 'table'
     ? table.data.reduce((most, v, i) => Math.max(most, Math.abs(v - pass.table.data[i])), 0)
     : Infinity;
 
 /** Largest difference to a table baked from nothing. */
 function off(baker: Baker, steps: Step[], size: number): number {
   const tables = baker.bake(steps, 0, size);
-  const { passes } = compile(steps, 0);
-  if (tables.length !== passes.length) return Infinity;
-  return Math.max(0, ...passes.map((pass, k) => (pass.kind === 'lut' ? apart(bake(pass, size), tables[k]) : 0)));
+  const { ops } = compile(steps, 0);
+  if (tables.length !== ops.length) return Infinity;
+  return Math.max(0, ...ops.map((pass, k) => (pass.kind === 'table' ? apart(bake(pass, size), tables[k]) : 0)));
 }
 
 test('whatever changes between two bakes, the table is the one that is baked from nothing', () => {

@@ -1,20 +1,31 @@
 import type { Vec3 } from '../colour/matrix';
 import type { Step } from '../model/grade';
+import { ownTable } from '../steps/lut/library';
 import { hold, type Table } from './bake';
-import type { BakedPass } from './baked';
-import { changesOverTime, compile, compileInTwo, FIELD_DOMAIN, shareOfStep, stepRuns, TABLE_DOMAIN } from './compile';
+import type { BakedOp } from './baked';
+import { changesOverTime, compileInTwo, domainAt, opShapes, type OpShape } from './compile';
+import { cut, paramsAt, type Cut, type Segment } from './plan';
 
 /** Larger tables are baked at rest only, and would hold much memory for little. */
 const LARGEST_KEPT = 33;
 
 interface Kept {
-  steps: readonly Step[];
-  seconds: number;
+  /** Steps before the cut, as text. */
+  parts: readonly string[];
+  domain: readonly [number, number];
   size: number;
-  /** Steps before this one are in `values`. */
-  cut: number;
   /** What the nodes come to before the cut, size³ × 3. */
   values: Float64Array;
+}
+
+/** The colour of each node of a table. */
+function atNodes([lo, hi]: readonly [number, number], size: number): (i: number, rgb: Vec3) => void {
+  const step = (hi - lo) / (size - 1);
+  return (i, rgb) => {
+    rgb[0] = lo + (i % size) * step;
+    rgb[1] = lo + (Math.floor(i / size) % size) * step;
+    rgb[2] = lo + Math.floor(i / (size * size)) * step;
+  };
 }
 
 /** Runs a function over the nodes of a table: `from` gives each node's colour, `to` takes what it becomes. */
@@ -34,33 +45,48 @@ function overNodes(
 
 /** Bakes the pointwise steps of one table, again and again. */
 class TableBaker {
-  private last: { steps: readonly Step[]; seconds: number } | undefined;
+  /** Each step of the last bake, with its region and moment, as text. */
+  private last: readonly string[] = [];
   private kept: Kept | undefined;
-  private made: { key: string; table: Table | null } | undefined;
+  private made: { key: string; table: Table } | undefined;
 
-  constructor(private readonly domain: readonly [number, number]) {}
-
-  /** A table of steps; null when they do nothing and the spatial step that follows is for all colours. */
-  bake(steps: readonly Step[], field: Step | undefined, seconds: number, size: number): Table | null {
-    // Where no number changes over the clip, all its moments are one.
+  /** A table of the steps of a segment. */
+  bake(
+    { steps, region, carries }: Segment,
+    shape: OpShape,
+    regionOf: Cut['regionOf'] | undefined,
+    domain: readonly [number, number],
+    seconds: number,
+    size: number,
+  ): Table {
+    // Where no number changes over the clip, all its moments are one. Regions carry their strength at this one.
     const at = changesOverTime(steps) ? seconds : 0;
-    const share = field && shareOfStep(field);
-    const key = JSON.stringify([size, at, steps, share ? [field.strength, field.matte] : null]);
-    if (this.made?.key !== key) this.made = { key, table: this.compute(steps, share, at, size) };
+    const regions = steps.map((s) => regionOf?.(s));
+    const parts = steps.map((s, i) => JSON.stringify([at, s, regions[i]]));
+    const mattes = [region?.region.matte, carries && [carries.steps[0].matte, carries.region?.region.matte]];
+    const key = JSON.stringify([size, domain, parts, mattes]);
+    if (this.made?.key !== key) {
+      let first = this.firstChanged(parts);
+      // Neighbours in one region are mixed as one.
+      while (first > 0 && regions[first] && regions[first]?.id === regions[first - 1]?.id) first -= 1;
+      this.last = parts;
+      this.made = { key, table: this.compute(steps, parts, first, shape, regionOf, domain, at, size) };
+    }
     return this.made.table;
   }
 
   private compute(
     steps: readonly Step[],
-    share: ReturnType<typeof shareOfStep>,
+    parts: readonly string[],
+    first: number,
+    { chooses, carries }: OpShape,
+    regionOf: Cut['regionOf'] | undefined,
+    domain: readonly [number, number],
     seconds: number,
     size: number,
-  ): Table | null {
-    const cut = this.firstChanged(steps, seconds);
-    this.last = { steps, seconds };
-    const { before, after, empty } = compileInTwo(steps, cut, seconds);
-    if (empty && !share) return null;
-    const nodes = this.nodesBefore(steps, seconds, size, cut, before);
+  ): Table {
+    const { before, after } = compileInTwo(steps, first, seconds, regionOf);
+    const nodes = this.nodesBefore(parts.slice(0, first), domain, size, before);
     const data = new Float32Array(size ** 3 * 4);
     overNodes(
       size,
@@ -70,75 +96,87 @@ class TableBaker {
       after,
       (i, rgb) => {
         for (let c = 0; c < 3; c += 1) data[4 * i + c] = hold(rgb[c]);
-        data[4 * i + 3] = share ? share(rgb) : 1;
+        data[4 * i + 3] = carries ? carries(rgb) : 1;
       },
     );
-    return { size, domain: this.domain, data };
+    if (chooses) {
+      const entering = atNodes(domain, size);
+      const rgb: Vec3 = [0, 0, 0];
+      for (let i = 0; i < size ** 3; i += 1) {
+        entering(i, rgb);
+        data[4 * i + 3] = chooses(rgb);
+      }
+    }
+    return { size, domain, data };
   }
 
   /** The first step that is not what it was at the last bake; where none is, the cut of what is kept. */
-  private firstChanged(steps: readonly Step[], seconds: number): number {
-    const { last, kept } = this;
-    if (!last || last.seconds !== seconds) return 0;
-    const changed = steps.findIndex((s, i) => !same(s, last.steps[i]));
-    if (changed >= 0) return changed;
-    return Math.min(kept?.cut ?? 0, steps.length);
+  private firstChanged(parts: readonly string[]): number {
+    if (this.last.length === 0) return 0;
+    const changed = parts.findIndex((p, i) => p !== this.last[i]);
+    return changed >= 0 ? changed : Math.min(this.kept?.parts.length ?? 0, parts.length);
   }
 
+  /** What the nodes come to before the cut. */
   private nodesBefore(
-    steps: readonly Step[],
-    seconds: number,
+    parts: readonly string[],
+    domain: readonly [number, number],
     size: number,
-    cut: number,
     before: (rgb: Vec3) => void,
   ): Float64Array {
     const { kept } = this;
     const fits =
       kept &&
       kept.size === size &&
-      kept.seconds === seconds &&
-      kept.cut === cut &&
-      kept.steps.every((s, i) => same(s, steps[i]));
+      kept.domain === domain &&
+      kept.parts.length === parts.length &&
+      kept.parts.every((p, i) => p === parts[i]);
     if (fits) return kept.values;
     const values = new Float64Array(size ** 3 * 3);
-    const [lo, hi] = this.domain;
-    const step = (hi - lo) / (size - 1);
-    overNodes(
-      size,
-      (i, rgb) => {
-        rgb[0] = lo + (i % size) * step;
-        rgb[1] = lo + (Math.floor(i / size) % size) * step;
-        rgb[2] = lo + Math.floor(i / (size * size)) * step;
-      },
-      before,
-      (i, rgb) => values.set(rgb, 3 * i),
-    );
-    if (size <= LARGEST_KEPT) this.kept = { steps: steps.slice(0, cut), seconds, size, cut, values };
+    overNodes(size, atNodes(domain, size), before, (i, rgb) => values.set(rgb, 3 * i));
+    if (size <= LARGEST_KEPT) this.kept = { parts, domain, size, values };
     return values;
   }
 }
 
 /**
  * Bakes one grade after another. While the same step changes again and again, as under a finger, what comes before it
- * is computed once: a change costs that step and the later ones only, and leaves other tables alone. A spatial step
- * costs nothing here: it is passed on as data.
+ * is computed once: a change costs that step and the later ones of its table only, and leaves other tables alone. A
+ * spatial step costs nothing here: it is passed on as data.
  */
 export class Baker {
-  private bakers: TableBaker[] = [];
+  /** By the id of the first step of a table; the first table by its place, as any step may come before. */
+  private bakers = new Map<string, TableBaker>();
 
-  /** The passes of a grade at a time of the clip; none when its steps do nothing. Errors as of `compile`. */
-  bake(steps: readonly Step[], seconds: number, size: number): BakedPass[] {
-    return stepRuns(steps, seconds).flatMap(({ points, field }, i) => {
-      this.bakers[i] ??= new TableBaker(i === 0 ? TABLE_DOMAIN : FIELD_DOMAIN);
-      const table = this.bakers[i].bake(points, field, seconds, size);
-      const passes: BakedPass[] = table ? [{ kind: 'lut', table }] : [];
-      for (const pass of field ? compile([field], seconds).passes : [])
-        if (pass.kind === 'field') passes.push({ kind: 'field', step: pass.step, params: pass.params });
-      return passes;
+  /**
+   * The ops of a grade at a time of the clip; none when its steps do nothing. `show`: a region that has an op in any case.
+   * Errors as of `compile`.
+   */
+  bake(steps: readonly Step[], seconds: number, size: number, show?: string): BakedOp[] {
+    const plan = cut(steps, seconds, show);
+    const shapes = opShapes(plan, seconds);
+    const used = new Map<string, TableBaker>();
+    const ops = plan.segments.map((segment, i): BakedOp => {
+      const { mix } = shapes[i];
+      const [step] = segment.steps;
+      if (segment.kind === 'point')
+        return {
+          kind: 'point',
+          step: step.kind,
+          params: paramsAt(step, seconds)!,
+          plane: shapes[i].plane!,
+          ...(mix ? { mix } : {}),
+        };
+      if (segment.kind === 'file')
+        return { kind: 'table', table: ownTable(step)!.table, own: true, ...(mix ? { mix } : {}) };
+      const key = i === 0 ? 'first' : (step?.id ?? `before ${segment.carries?.steps[0].id ?? segment.region?.id}`);
+      const baker = this.bakers.get(key) ?? new TableBaker();
+      used.set(key, baker);
+      const regionOf = segment.region ? undefined : plan.regionOf;
+      const table = baker.bake(segment, shapes[i], regionOf, domainAt(i), seconds, size);
+      return { kind: 'table', table, ...(mix ? { mix } : {}) };
     });
+    this.bakers = used;
+    return ops;
   }
 }
-
-/** Steps are replaced, not changed; a copy from another thread is compared by its contents. */
-const same = (a: Step | undefined, b: Step | undefined): boolean =>
-  a === b || (a !== undefined && b !== undefined && JSON.stringify(a) === JSON.stringify(b));

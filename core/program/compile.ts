@@ -1,37 +1,71 @@
 import { bt709 } from '../colour/transfer';
 import type { Vec3 } from '../colour/matrix';
 import type { FieldSpec } from '../fields/map';
-import { isKeyframed, resolveParams } from '../regions/keyframes';
+import { isKeyframed } from '../regions/keyframes';
 import { matteFunction } from '../regions/matte';
+import {
+  amountOf,
+  evenly,
+  joinOf,
+  REGION,
+  regionMoves,
+  type Join,
+  type RegionAt,
+} from '../regions/region';
+import type { Shape } from '../regions/shape';
 import { stepKind, type Domain, type PointFn } from '../steps';
+import { ownTable } from '../steps/lut/library';
 import type { Step } from '../model/grade';
+import { cut, paramsAt, type Cut, type Segment } from './plan';
+import type { Table } from './table';
 
-/** Neighbouring pointwise steps as one function of code values. */
-export interface LutPass {
-  kind: 'lut';
-  /** Values between which the table lies, each channel: code values, or what the pass before left. */
-  domain: readonly [number, number];
-  /** From the file's R'G'B' (or what the pass before left) to encoded output, in double precision. Not clipped. */
-  evaluate: PointFn;
-  /** How much of the spatial step that follows a colour gets, by its encoded value there; absent: all of it. */
-  share?: (rgb: Readonly<Vec3>) => number;
+/** How much of an op a pixel gets: {@link Join} of the shapes there and of what its colour chooses. */
+export interface Mix {
+  join: Join;
+  /** The plane of the shapes: a place in {@link Program.planes}; undefined: no shapes. */
+  mask?: number;
 }
 
-/** A spatial step: its mathematics for a linear colour and its map's value there. */
-export interface FieldPass {
-  kind: 'field';
+/** Neighbouring pointwise steps as one function of code values. */
+export interface TableOp {
+  kind: 'table';
+  /** Values between which the table lies, each channel: code values, or what the op before left. */
+  domain: readonly [number, number];
+  /** From the file's R'G'B' (or what the op before left) to encoded output, in double precision. Not clipped. */
+  evaluate: PointFn;
+  /** A table from a file, used with its own grid instead of being sampled anew. */
+  own?: Table;
+  /** What the colour on entering chooses, for the op's own mix. */
+  chooses?: (rgb: Readonly<Vec3>) => number;
+  /** The same of what it leaves, for the op that follows. */
+  carries?: (rgb: Readonly<Vec3>) => number;
+  mix?: Mix;
+}
+
+/** A spatial step: its mathematics for a linear colour and its plane's value there. */
+export interface PointOp {
+  kind: 'point';
   /** The step's kind and resolved parameters. */
   step: string;
   params: object;
-  field: FieldSpec;
+  /** Its plane, a place in {@link Program.planes}. */
+  plane: number;
   apply: PointFn;
+  mix?: Mix;
 }
 
-export type Pass = LutPass | FieldPass;
+export type Op = TableOp | PointOp;
 
-/** What a frame passes. No passes: the frame goes out as it came in, bit for bit. */
+/** A small picture that ops read, interpolated to full size. */
+export type PlaneSpec =
+  | { kind: 'field'; key: string; field: FieldSpec; /** It is made from the frame as it enters this op. */ before: number }
+  | { kind: 'mask'; key: string; shapes: readonly Shape[]; seconds: number };
+
+/** What a frame passes. No ops: the frame goes out as it came in, bit for bit. */
 export interface Program {
-  passes: Pass[];
+  ops: Op[];
+  /** In the order in which ops first read them: those of the first steps of a grade come first. */
+  planes: PlaneSpec[];
 }
 
 /**
@@ -41,7 +75,7 @@ export interface Program {
 export const TABLE_DOMAIN: readonly [number, number] = [-2 / 27, 30 / 27];
 
 /**
- * Encoded values between which a table behind a spatial step lies: what water or haze gave back may lie
+ * Encoded values between which a table behind another op lies: what water or haze gave back may lie
  * beyond white, and below black.
  * With 32nds, 0 and 1 fall on nodes.
  */
@@ -58,10 +92,8 @@ function convertDomain(rgb: Vec3, from: Light, to: Light): void {
 interface Prepared {
   domain: Domain;
   apply: PointFn;
-  /** How much of the step a colour gets, by its encoded value on entering the step; undefined: all of it. */
+  /** How much of it a colour gets, by its encoded value on entering; undefined: all of it. */
   share: ((rgb: Readonly<Vec3>) => number) | undefined;
-  /** A spatial step, with its kind and parameters. */
-  field: Omit<FieldPass, 'kind' | 'apply'> | undefined;
 }
 
 /** Strength and matte of a step in one. */
@@ -73,34 +105,40 @@ function shareOf({ strength, matte }: Step): Prepared['share'] {
   return strength < 1 ? () => strength : undefined;
 }
 
-/** A step's kind, and its parameters at a time, checked; undefined for a step that does nothing then. */
-function actingAt(step: Step, seconds: number) {
-  if (!step.on || step.strength === 0) return undefined;
-  const kind = stepKind(step.kind);
-  const params = kind.schema.parse(resolveParams(step.params, seconds));
-  return kind.isNeutral(params) ? undefined : { kind, params };
-}
-
 /** Whether any of these steps does something at this time. Needs no tables, unlike {@link compile}. */
 export const actsAt = (steps: readonly Step[], seconds: number): boolean =>
-  steps.some((step) => actingAt(step, seconds) !== undefined);
+  steps.some((step) => paramsAt(step, seconds) !== undefined);
 
-/** Steps that do something at this time, prepared. */
-function prepareSteps(steps: readonly Step[], seconds: number): Prepared[] {
-  return steps.flatMap((step) => {
-    const acting = actingAt(step, seconds);
-    if (!acting) return [];
-    const { kind, params } = acting;
-    const field = kind.field?.(params);
-    return [
-      {
-        domain: kind.domain,
-        apply: kind.prepare(params),
-        share: shareOf(step),
-        field: field && { step: step.kind, params, field },
-      },
-    ];
-  });
+/** How much of a step each colour gets in a region without shapes; with its strength. */
+function shareIn({ region, strength }: RegionAt): Prepared['share'] {
+  const join = joinOf(region, strength);
+  if (!region.matte) return join[0] === 1 ? undefined : () => join[0];
+  const of = matteFunction(region.matte);
+  return (rgb) => amountOf(join, 1, of(rgb));
+}
+
+/**
+ * Pointwise steps at a time, prepared. Neighbours in a region without shapes are one: it chooses by the colour that enters
+ * the first of them.
+ */
+function prepareSteps(steps: readonly Step[], seconds: number, regionOf?: Cut['regionOf']): Prepared[] {
+  const out: Prepared[] = [];
+  for (let i = 0; i < steps.length; ) {
+    const region = regionOf?.(steps[i]);
+    const many = region ? steps.slice(i).findIndex((s) => regionOf!(s)?.id !== region.id) : 1;
+    const group = steps.slice(i, many < 0 ? steps.length : i + many);
+    const single = group.flatMap((step): Prepared[] => {
+      const params = paramsAt(step, seconds);
+      if (!params) return [];
+      const kind = stepKind(step.kind);
+      return [{ domain: kind.domain, apply: kind.prepare(params), share: shareOf(step) }];
+    });
+    const share = region && shareIn(region);
+    if (share && single.length > 0) out.push({ domain: 'encoded', apply: chain(single, 'encoded'), share });
+    else out.push(...single);
+    i += group.length;
+  }
+  return out;
 }
 
 /**
@@ -133,134 +171,187 @@ function chain(prepared: readonly Prepared[], end: Light): PointFn {
   };
 }
 
-/** Pointwise steps between spatial ones, each run with the spatial step that follows it. */
-interface Run<S> {
-  points: S[];
-  field: S | undefined;
+/** What the colour on entering a segment chooses; undefined: everything. */
+function choosesIn({ kind, steps: [step], region }: Segment): ((rgb: Readonly<Vec3>) => number) | undefined {
+  const matte = region?.region.matte ?? (kind === 'table' ? undefined : step?.matte);
+  return matte && matteFunction(matte);
 }
 
-function runsOf<S>(steps: readonly S[], isField: (step: S) => boolean): Run<S>[] {
-  const runs: Run<S>[] = [{ points: [], field: undefined }];
-  for (const step of steps) {
-    const run = runs[runs.length - 1];
-    if (isField(step)) {
-      run.field = step;
-      runs.push({ points: [], field: undefined });
-    } else run.points.push(step);
+/** The mix of a segment, without its plane; undefined: all of it, everywhere. */
+function joinIn({ kind, steps: [step], region }: Segment): Join | undefined {
+  // The strength of steps that are baked lies in their table.
+  const strength = kind === 'table' ? 1 : step.strength;
+  if (region) return joinOf(region.region, region.strength * strength);
+  if (kind === 'table') return undefined;
+  if (step.matte) return [0, 0, strength, 0];
+  return strength < 1 ? evenly(strength) : undefined;
+}
+
+/** Domain of the table of a segment. */
+export const domainAt = (index: number): readonly [number, number] => (index === 0 ? TABLE_DOMAIN : FIELD_DOMAIN);
+
+/** The parts of an op that are not its table or its mathematics. */
+export interface OpShape {
+  chooses?: TableOp['chooses'];
+  carries?: TableOp['carries'];
+  mix?: Mix;
+  /** Of a spatial step. */
+  plane?: number;
+}
+
+class Compiler {
+  readonly planes: PlaneSpec[] = [];
+
+  constructor(
+    private readonly seconds: number,
+    private readonly regionOf: Cut['regionOf'],
+  ) {}
+
+  private plane(spec: PlaneSpec): number {
+    const known = this.planes.findIndex((p) => p.key === spec.key);
+    return known >= 0 ? known : this.planes.push(spec) - 1;
   }
-  return runs;
+
+  shape(segment: Segment): OpShape {
+    const { region, carries, kind } = segment;
+    const join = joinIn(segment);
+    const shapes = region?.region.shapes ?? [];
+    const mix: Mix | undefined = join && {
+      join,
+      ...(shapes.length > 0
+        ? { mask: this.plane({ kind: 'mask', key: `mask ${region!.id}`, shapes, seconds: this.seconds }) }
+        : {}),
+    };
+    const chooses = kind === 'table' && region ? choosesIn(segment) : undefined;
+    const carried = carries && choosesIn(carries);
+    return { ...(chooses ? { chooses } : {}), ...(carried ? { carries: carried } : {}), ...(mix ? { mix } : {}) };
+  }
+
+  op(segment: Segment, index: number): Op {
+    const { kind, steps, region } = segment;
+    const [step] = steps;
+    if (kind === 'table') {
+      const prepared = prepareSteps(steps, this.seconds, region ? undefined : this.regionOf);
+      return { kind, domain: domainAt(index), evaluate: chain(prepared, 'encoded'), ...this.shape(segment) };
+    }
+    const params = paramsAt(step, this.seconds)!;
+    if (kind === 'file') {
+      const { table, apply } = ownTable(step)!;
+      return { kind: 'table', domain: table.domain, evaluate: apply, own: table, ...this.shape(segment) };
+    }
+    const { field, prepare } = stepKind(step.kind);
+    const plane = this.plane({ kind: 'field', key: step.id, field: field!(params)!, before: index });
+    const { mix } = this.shape(segment);
+    return { kind, step: step.kind, params, plane, apply: prepare(params), ...(mix ? { mix } : {}) };
+  }
 }
 
-function passesOf({ points, field }: Run<Prepared>, index: number): Pass[] {
-  const out: Pass[] = [];
-  if (points.length > 0 || field?.share)
-    out.push({
-      kind: 'lut',
-      domain: index === 0 ? TABLE_DOMAIN : FIELD_DOMAIN,
-      evaluate: chain(points, 'encoded'),
-      ...(field?.share ? { share: field.share } : {}),
-    });
-  if (field) out.push({ kind: 'field', ...field.field!, apply: field.apply });
-  return out;
+/** How the ops of a cut are put together, without their mathematics: for one who bakes them anew, part by part. */
+export function opShapes({ segments, regionOf }: Cut, seconds: number): OpShape[] {
+  const compiler = new Compiler(seconds, regionOf);
+  return segments.map((segment, i) => {
+    if (segment.kind === 'point') {
+      const { mix, plane } = compiler.op(segment, i) as PointOp;
+      return { plane, ...(mix ? { mix } : {}) };
+    }
+    return compiler.shape(segment);
+  });
 }
 
 /**
- * A list of steps at a time of the clip, as a program. `seconds` counts from the clip's first frame.
+ * A list of steps at a time of the clip, as a program. `seconds` counts from the clip's first frame. `show`: a region that
+ * has an op of its own in any case.
  * Throws a ZodError for parameters outside their limits and a RangeError for a profile without sense.
  */
-export const compile = (steps: readonly Step[], seconds: number): Program => ({
-  passes: runsOf(prepareSteps(steps, seconds), (p) => p.field !== undefined).flatMap(passesOf),
-});
-
-/** The one table of a program without spatial steps. Throws a RangeError for a program of another form. */
-export function tableOf({ passes }: Program): LutPass {
-  const [pass] = passes;
-  if (passes.length !== 1 || pass.kind !== 'lut') throw new RangeError('This program is not one table.');
-  return pass;
+export function compile(steps: readonly Step[], seconds: number, show?: string): Program {
+  const { segments, regionOf } = cut(steps, seconds, show);
+  const compiler = new Compiler(seconds, regionOf);
+  const ops = segments.map((s, i) => compiler.op(s, i));
+  return { ops, planes: compiler.planes };
 }
 
-/** The same cut of the steps themselves: what each table is baked from, and the spatial step that follows. */
-export const stepRuns = (steps: readonly Step[], seconds: number): Run<Step>[] =>
-  runsOf(steps, (s) => hasField(s, seconds));
-
-/** Whether a step takes a map at this time. Asked at every change, so nothing is prepared for it. */
-export function hasField(step: Step, seconds: number): boolean {
-  const kind = stepKind(step.kind);
-  if (!kind.field || !step.on || step.strength === 0) return false;
-  const params = kind.schema.parse(resolveParams(step.params, seconds));
-  return !kind.isNeutral(params) && kind.field(params) !== undefined;
+/** The one table of a program that is nothing else. Throws a RangeError for a program of another form. */
+export function tableOf({ ops }: Pick<Program, 'ops'>): TableOp {
+  const [op] = ops;
+  if (ops.length !== 1 || op.kind !== 'table' || op.mix) throw new RangeError('This program is not one table.');
+  return op;
 }
 
-/** Whether a step takes a map at any time of the clip. */
-export function hasFieldEver(step: Step): boolean {
-  const times = Object.values(step.params).flatMap((v) => (isKeyframed(v) ? v.keys.map((k) => k.seconds) : []));
-  return [0, ...times].some((seconds) => hasField(step, seconds));
-}
+/** Whether anything in these steps depends on the place in the picture at this time. */
+export const readsPlanes = (steps: readonly Step[], seconds: number): boolean =>
+  cut(steps, seconds).segments.some((s) => s.kind === 'point' || (s.region && s.region.region.shapes.length > 0));
 
 /**
- * Pointwise steps cut before the first of them that `changed` names: what comes before it, and it with all that
+ * The steps of one table cut before the one that `changed` names: what comes before it, and it with all that
  * follows. Both together are what their table holds; with the first part kept, a change costs the second only.
  */
 export function compileInTwo(
   steps: readonly Step[],
   changed: number,
   seconds: number,
-): { before: PointFn; after: PointFn; empty: boolean } {
-  const [first, second] = [prepareSteps(steps.slice(0, changed), seconds), prepareSteps(steps.slice(changed), seconds)];
-  return {
-    before: chain(first, 'encoded'),
-    after: chain(second, 'encoded'),
-    empty: first.length + second.length === 0,
-  };
+  regionOf?: Cut['regionOf'],
+): { before: PointFn; after: PointFn } {
+  const [first, second] = [steps.slice(0, changed), steps.slice(changed)].map((some) =>
+    chain(prepareSteps(some, seconds, regionOf), 'encoded'),
+  );
+  return { before: first, after: second };
 }
 
-/** How much of a step each colour gets; undefined: all of it, for every colour. */
-export const shareOfStep = (step: Step): LutPass['share'] => shareOf(step);
+/** A colour through ops, with the values of the program's planes there. */
+export type MappedFn = (rgb: Vec3, planes?: ArrayLike<number>) => void;
 
-/** A colour through passes, with the values of their maps, pass by pass. */
-export type MappedFn = (rgb: Vec3, maps?: ArrayLike<number>) => void;
-
-/** All passes as one function, from code values (or encoded ones) to encoded ones. */
-export function through(passes: readonly Pass[]): MappedFn {
-  return (rgb, maps) => {
-    let share = 1;
-    passes.forEach((pass, i) => {
-      if (pass.kind === 'lut') {
-        pass.evaluate(rgb);
-        share = pass.share?.(rgb) ?? 1;
-        return;
-      }
+/** All ops as one function, from code values (or encoded ones) to encoded ones. */
+export function through(ops: readonly Op[]): MappedFn {
+  return (rgb, planes) => {
+    let chosen = 1;
+    for (const op of ops) {
+      const { mix } = op;
       const before: Vec3 = [rgb[0], rgb[1], rgb[2]];
-      convertDomain(rgb, 'encoded', 'linear');
-      pass.apply(rgb, maps?.[i]);
-      convertDomain(rgb, 'linear', 'encoded');
-      if (share !== 1) for (let c = 0; c < 3; c += 1) rgb[c] = before[c] + share * (rgb[c] - before[c]);
-      share = 1;
-    });
+      if (op.kind === 'table') {
+        if (op.chooses) chosen = op.chooses(rgb);
+        op.evaluate(rgb);
+      } else {
+        convertDomain(rgb, 'encoded', 'linear');
+        op.apply(rgb, planes?.[op.plane]);
+        convertDomain(rgb, 'linear', 'encoded');
+      }
+      if (mix) {
+        const m = mix.mask === undefined ? 1 : (planes?.[mix.mask] ?? 0);
+        const amount = amountOf(mix.join, m, chosen);
+        if (amount !== 1) for (let c = 0; c < 3; c += 1) rgb[c] = before[c] + amount * (rgb[c] - before[c]);
+      }
+      chosen = (op.kind === 'table' && op.carries?.(rgb)) || 0;
+    }
   };
 }
 
 /** Working linear light as it enters the step with this id (after the earlier steps): what picks are made on. */
 export function compileBefore(steps: readonly Step[], stepId: string, seconds: number): MappedFn {
   const index = steps.findIndex((s) => s.id === stepId);
-  const { passes } = compile(index < 0 ? steps : steps.slice(0, index), seconds);
-  const run = through(passes);
-  return (rgb, maps) => {
-    run(rgb, maps);
+  const all = index < 0 ? steps : steps.slice(0, index);
+  // Regions may stand anywhere in the list.
+  const { ops } = compile([...all, ...steps.filter((s) => s.kind === REGION && !all.includes(s))], seconds);
+  const run = through(ops);
+  return (rgb, planes) => {
+    run(rgb, planes);
     convertDomain(rgb, 'encoded', 'linear');
   };
 }
 
 /**
- * The exact evaluator: one colour through a program in double precision, clipped once at the end when asked. `maps`
- * holds the value of each pass's map there.
+ * The exact evaluator: one colour through a program in double precision, clipped once at the end when asked. `planes`
+ * holds the value of each of the program's planes there.
  */
-export function evaluate(program: Program, code: Readonly<Vec3>, clip = false, maps?: ArrayLike<number>): Vec3 {
+export function evaluate(program: Program, code: Readonly<Vec3>, clip = false, planes?: ArrayLike<number>): Vec3 {
   const rgb: Vec3 = [code[0], code[1], code[2]];
-  through(program.passes)(rgb, maps);
+  through(program.ops)(rgb, planes);
   return clip ? (rgb.map((c) => Math.min(1, Math.max(0, c))) as Vec3) : rgb;
 }
 
-/** Whether the steps have numbers that change over the clip. */
+/** Whether the steps have numbers, or regions, that change over the clip. */
 export const changesOverTime = (steps: readonly Step[]): boolean =>
-  steps.some((s) => s.on && Object.values(s.params).some(isKeyframed));
+  steps.some(
+    (s) =>
+      s.on &&
+      (Object.values(s.params).some(isKeyframed) || (s.kind === REGION && regionMoves(s.params))),
+  );

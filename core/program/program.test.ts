@@ -18,8 +18,8 @@ const grade: Step[] = [
 
 test('no steps, neutral steps, steps that are off or without strength: no pass at all', () => {
   const idle = [newStep('range', 'r'), { ...grade[2], on: false }, { ...grade[3], strength: 0 }];
-  expect(compile([], 0).passes).toHaveLength(0);
-  expect(compile(idle, 0).passes).toHaveLength(0);
+  expect(compile([], 0).ops).toHaveLength(0);
+  expect(compile(idle, 0).ops).toHaveLength(0);
 });
 
 test('strength mixes in the encoded domain', () => {
@@ -49,7 +49,7 @@ test('what enters a step is linear light after the steps before it', () => {
 
 test('a table of an affine function is exact everywhere in its domain', () => {
   const table = bake(
-    { kind: 'lut', domain: [-2 / 27, 30 / 27], evaluate: (c) => c.forEach((v, i) => (c[i] = 0.2 + 0.5 * v)) },
+    { kind: 'table', domain: [-2 / 27, 30 / 27], evaluate: (c) => c.forEach((v, i) => (c[i] = 0.2 + 0.5 * v)) },
     9,
   );
   fc.assert(
@@ -223,7 +223,7 @@ function pictureOf(format: PlanarFormat, fill: (i: number) => number): PlanarPic
   for (const plane of [picture.y, picture.cb, picture.cr]) plane.forEach((_, i) => (plane[i] = fill(i)));
   return picture;
 }
-const identity: Table = bake({ kind: 'lut', domain: [-2 / 27, 30 / 27], evaluate: () => undefined }, 5);
+const identity: Table = bake({ kind: 'table', domain: [-2 / 27, 30 / 27], evaluate: () => undefined }, 5);
 
 describe.each(['420', '422', '444'] as const)('planar %s', (chroma) => {
   test.each([8, 10])('an identity table gives a flat field back to the code value, %i bit', (depth) => {

@@ -1,14 +1,35 @@
 import type { Vec3 } from '../colour/matrix';
 
+/** A curve for each channel that colours go through before they are looked up; held at its ends. */
+export interface Shaper {
+  /** Entries a channel. */
+  size: number;
+  /** Each channel's value at its first and at its last entry. */
+  low: Readonly<Vec3>;
+  high: Readonly<Vec3>;
+  /** size × 3. */
+  data: Float32Array;
+}
+
 /**
- * A 3D table: size³ nodes, red fastest, four numbers a node: encoded R'G'B', then how much a colour gets of the spatial
- * step that follows (1 where none does).
+ * A 3D table: size³ nodes, red fastest, four numbers a node: encoded R'G'B', then how much a colour gets of an op by its
+ * colour: of this one where it acts in a region, else of the next one (1 where there is nothing to choose).
  */
 export interface Table {
   size: number;
   domain: readonly [number, number];
+  shaper?: Shaper;
   /** size³ × 4 values, not clipped to 0–1 but held to ±TABLE_LIMIT of `bake.ts`. */
   data: Float32Array;
+}
+
+function shape({ size, low, high, data }: Shaper, value: number, c: number): number {
+  const top = size - 1;
+  let x = ((value - low[c]) * top) / (high[c] - low[c]);
+  x = x > 0 ? (x < top ? x : top) : 0;
+  const i = Math.min(top - 1, x | 0);
+  const a = data[3 * i + c];
+  return a + (x - i) * (data[3 * i + 3 + c] - a);
 }
 
 /**
@@ -25,7 +46,12 @@ export function lookUp(
   share?: Float32Array,
   pixel = 0,
 ): void {
-  const { size, data } = table;
+  const { size, data, shaper } = table;
+  if (shaper) {
+    r = shape(shaper, r, 0);
+    g = shape(shaper, g, 1);
+    b = shape(shaper, b, 2);
+  }
   const [lo, hi] = table.domain;
   const scale = (size - 1) / (hi - lo);
   const top = size - 1;

@@ -4,7 +4,7 @@ import { decode709 } from '../colour/transferTables';
 import type { ClipDive } from '../model/diveLog';
 import { newStep, type Step } from '../model/grade';
 import { PROFILES } from '../model/profile';
-import { compile, through as passesThrough } from '../program/compile';
+import { compile, through as opsThrough } from '../program/compile';
 import type { Correction, Fault } from './correction';
 import { CLASSES, estimate, evidenceOf, gainsOver, likelihoods, type ClipClass, type Evidence } from './estimate';
 import { GRID_HEIGHT, GRID_WIDTH, gridOf, type Grid } from './grid';
@@ -258,13 +258,13 @@ export function firstPass(
   const some = spread(frames, READ);
   const grids = (steps: readonly Step[]): Grid[] =>
     some.map(({ small, seconds }) => {
-      const { passes } = compile(steps, seconds);
-      if (passes.length === 0) return gridOf(small);
-      const run = passesThrough(passes);
+      const { ops } = compile(steps, seconds);
+      if (ops.length === 0) return gridOf(small);
+      const run = opsThrough(ops);
       return gridOf(small, (rgb) => run(rgb));
     });
   // A conversion that was chosen stays; one that converts nothing was not.
-  const chosen = given.some((s) => s.kind === 'convert' && compile([s], 0).passes.length > 0);
+  const chosen = given.some((s) => s.kind === 'convert' && compile([s], 0).ops.length > 0);
   const raw = grids(given);
   const conversion = chosen ? null : proposeConversion(frames, evidenceOf(raw), known);
   const converted = conversion ? [...given, conversion.step] : [...given];

@@ -3,7 +3,7 @@ import { newStep, type Step } from '../model/grade';
 import type { PlanarPicture } from '../program/cpu/planar';
 import { Baker } from '../program/baker';
 import { compile } from '../program/compile';
-import { mapsFor, pictureToRgb } from '../program/cpu/gradePicture';
+import { planesFor, pictureToRgb } from '../program/cpu/gradePicture';
 import { isKeyframed, valueAt } from '../regions/keyframes';
 import { MUCH_PRESSED } from '../scopes/readings';
 import { percentile, median } from './readFrames';
@@ -83,8 +83,8 @@ class Measurer {
 
   measure({ picture, frame, seconds }: HeldFrame): HeldMoment {
     const program = compile(this.steps, seconds);
-    const passes = this.baker.bake(this.steps, seconds, TABLE);
-    const graded = pictureToRgb({ passes, maps: mapsFor(program, picture) }, picture);
+    const ops = this.baker.bake(this.steps, seconds, TABLE);
+    const graded = pictureToRgb({ ops, planes: planesFor(program, picture) }, picture);
     const s = measure(graded, pictureToRgb(undefined, picture), this.ends);
     return {
       frame,

@@ -4,7 +4,7 @@ import { ciede2000 } from '../colour/difference';
 import { encodedToLab } from '../colour/lab';
 import type { Step } from '../model/grade';
 import { compile, evaluate } from '../program/compile';
-import { mapsOf, smallValues } from '../program/maps';
+import { planesOf, smallValues } from '../program/planes';
 import type { ClipFrame } from './firstPass';
 import { noiseIn, noiseThrough, type NoiseCovariance } from './noise';
 import { median, percentile, spread } from './readFrames';
@@ -37,7 +37,7 @@ export function outcomeOf(all: readonly ClipFrame[], steps: readonly Step[]): Ou
   let [at, over, under] = [0, 0, 0];
   for (const { small, seconds } of frames) {
     const program = compile(steps, seconds);
-    const values = mapsOf(program, small).map((m) => (m ? smallValues(m, small) : null));
+    const values = planesOf(program, small).map((m) => (m ? smallValues(m, small) : null));
     const { code } = small;
     for (let i = 0; i < small.luma.length; i += STRIDE, at += 1) {
       const [r, g, b] = evaluate(
@@ -92,13 +92,13 @@ export function noiseAfter(
   if (before === 0) return { red: 1, blue: 1 };
   const { code, luma } = frame.small;
   const program = compile(steps, frame.seconds);
-  const maps = mapsOf(program, frame.small).map((m) => (m ? smallValues(m, frame.small) : null));
+  const planes = planesOf(program, frame.small).map((m) => (m ? smallValues(m, frame.small) : null));
   const red: number[] = [];
   const blue: number[] = [];
   for (let k = 0; k < NOISE_CELLS; k += 1) {
     const i = Math.floor(((k + 0.5) * luma.length) / NOISE_CELLS);
     const at = (c: number): number => code[3 * i + c];
-    const values = maps.map((v) => v?.[i] ?? 0);
+    const values = planes.map((v) => v?.[i] ?? 0);
     const base = evaluate(program, [at(0), at(1), at(2)], false, values);
     const slopes = [0, 1, 2].map((c) => {
       const moved = evaluate(program, [0, 1, 2].map((q) => at(q) + (q === c ? NUDGE : 0)) as Vec3, false, values);

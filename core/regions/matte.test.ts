@@ -47,7 +47,7 @@ test('in a grade: a step acts where its matte holds, and not at all elsewhere; m
     { ...step({ hue: { middle: 0.75, reach: 0.05 } }), id: 't' },
   ];
   const program = compile(grade, 0);
-  expect(program.passes).toHaveLength(1);
+  expect(program.ops).toHaveLength(1);
   const [out, left] = [evaluate(program, hued(0.25)), evaluate(program, hued(0.5))];
   expect(Math.max(...out) - Math.min(...out)).toBeLessThan(1e-9);
   expect(left).toEqual(hued(0.5));

@@ -9,8 +9,28 @@ const spanSchema = z
   .object({ low: share.default(0), high: share.default(1), soft: z.number().min(0).max(0.5).default(0.05) })
   .refine((s) => s.high >= s.low, 'high must not lie below low.');
 
-/** Where a step acts, by colour and by lightness: both must hold. Shapes are not among these: this knows no place. */
+const pickSchema = z.object({
+  /** An encoded colour, as it enters the step. */
+  colour: z.tuple([z.number(), z.number(), z.number()]),
+  /** It is taken away from what is chosen. */
+  away: z.boolean().default(false),
+});
+export type Pick = z.infer<typeof pickSchema>;
+
+/** What is like picked colours. */
+const likeSchema = z.object({
+  picks: z.array(pickSchema).min(1).max(16),
+  /** How far from a pick a colour is chosen, and over how much more it fades, in chroma (Cb and Cr are ±0.5). */
+  reach: z.number().min(0.002).max(0.6).default(0.05),
+  soft: z.number().min(0).max(0.6).default(0.04),
+  /** How much a difference in lightness counts beside one in chroma. */
+  light: z.number().min(0).max(1).default(0.25),
+});
+
+/** Where a step acts, by colour and by lightness: all must hold. Shapes are not among these: this knows no place. */
 export const matteSchema = z.object({
+  /** Colours like picked ones. */
+  like: likeSchema.optional(),
   /** Hues, in turns from +Cb towards +Cr: the middle, half of the width, and over how much more it fades. */
   hue: z
     .object({ middle: share, reach: z.number().min(0).max(0.5), soft: z.number().min(0).max(0.5).default(0.03) })
@@ -31,6 +51,25 @@ function fade(outside: number, soft: number): number {
   return t * t * (3 - 2 * t);
 }
 
+/** How far a colour lies from a picked one, in chroma. */
+function apartOf(light: number, [pr, pg, pb]: Readonly<Vec3>): (rgb: Readonly<Vec3>) => number {
+  const py = luma709(pr, pg, pb);
+  return ([r, g, b]) => {
+    const y = luma709(r, g, b) - py;
+    const cb = (b - pb - y) / 1.8556;
+    const cr = (r - pr - y) / 1.5748;
+    return Math.sqrt(cb * cb + cr * cr + (light * y) ** 2);
+  };
+}
+
+function likeFunction({ picks, reach, soft, light }: NonNullable<Matte['like']>): (rgb: Readonly<Vec3>) => number {
+  const all = picks.map(({ colour, away }) => ({ away, apart: apartOf(light, colour) }));
+  const [adding, taking] = [all.filter((p) => !p.away), all.filter((p) => p.away)];
+  const near = (rgb: Readonly<Vec3>, some: typeof all): number =>
+    some.reduce((most, { apart }) => Math.max(most, fade(apart(rgb) - reach, soft)), 0);
+  return (rgb) => (adding.length ? near(rgb, adding) : 1) * (1 - near(rgb, taking));
+}
+
 const TURN = 2 * Math.PI;
 /** Below this chroma a hue says nothing; the matte of a hue fades out towards grey. */
 const GREY = 0.02;
@@ -38,10 +77,12 @@ const GREY = 0.02;
 /** How much of a step an encoded colour gets, 0–1. */
 export function matteFunction(matte: Matte): (rgb: Readonly<Vec3>) => number {
   const { hue, saturation, lightness, inverted } = matte;
+  const like = matte.like && likeFunction(matte.like);
   const span = (s: NonNullable<Matte['lightness']>, v: number): number => fade(Math.max(s.low - v, v - s.high), s.soft);
   return (rgb) => {
     const y = luma709(rgb[0], rgb[1], rgb[2]);
     let m = lightness ? span(lightness, y) : 1;
+    if (like) m *= like(rgb);
     if (hue || saturation) {
       const [cb, cr] = [(rgb[2] - y) / 1.8556, (rgb[0] - y) / 1.5748];
       const chroma = Math.hypot(cb, cr) / 0.5;

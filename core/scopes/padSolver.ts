@@ -4,7 +4,7 @@ import { compile, evaluate } from '../program/compile';
 import { stepKind } from '../steps';
 import type { BandEdges } from '../steps/bands/weights';
 import type { Mark } from './readings';
-import { mapsAt, valuesAt, type PixelMaps } from './solver';
+import { planesAt, valuesAt, type PixelPlanes } from './solver';
 import { measureMarks, type Chroma } from './vectorscope';
 
 /** Pixels that stand for the frame while a mark is dragged. */
@@ -14,7 +14,7 @@ export interface PadSample {
   edges: BandEdges;
   mark: Mark;
   /** Values of each pass's map there. */
-  maps: PixelMaps;
+  planes: PixelPlanes;
   /** Where the mark stands for the whole frame, less where it stands for these pixels. */
   offset: Chroma;
 }
@@ -27,7 +27,7 @@ export function padSample(
   graded: Float32Array,
   mark: Mark,
   edges: BandEdges,
-  maps: PixelMaps = [],
+  planes: PixelPlanes = [],
 ): PadSample {
   const count = codes.length / 3;
   const n = Math.min(COUNT, count);
@@ -48,16 +48,16 @@ export function padSample(
     codes: sample,
     edges,
     mark,
-    maps: mapsAt(maps, pixels),
+    planes: planesAt(planes, pixels),
     offset: { cb: whole.cb - part.cb, cr: whole.cr - part.cr },
   };
 }
 
-function standsAt({ codes, edges, mark, maps, offset }: PadSample, steps: readonly Step[], seconds: number): Chroma {
+function standsAt({ codes, edges, mark, planes, offset }: PadSample, steps: readonly Step[], seconds: number): Chroma {
   const program = compile(steps, seconds);
   const out = new Float64Array(codes.length);
   for (let o = 0; o < codes.length; o += 3)
-    out.set(evaluate(program, [codes[o], codes[o + 1], codes[o + 2]] as Vec3, false, valuesAt(maps, o / 3)), o);
+    out.set(evaluate(program, [codes[o], codes[o + 1], codes[o + 2]] as Vec3, false, valuesAt(planes, o / 3)), o);
   const { cb, cr } = measureMarks(out, edges)[mark];
   return { cb: cb + offset.cb, cr: cr + offset.cr };
 }

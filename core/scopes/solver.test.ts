@@ -30,7 +30,7 @@ const first = (kind: string): [string, Step[]][] => [
 ];
 const through = (steps: Step[]): Float32Array => {
   const program = compile(steps, 0);
-  if (program.passes.length === 0) return codes;
+  if (program.ops.length === 0) return codes;
   const table = bake(tableOf(program), 33);
   const out = new Float32Array(codes.length);
   for (let o = 0; o < codes.length; o += 3) lookUp(table, codes[o], codes[o + 1], codes[o + 2], out, o);

@@ -56,19 +56,19 @@ export interface GrabSample {
   /** The colours are what enters the grabbed step; else they are the file's R'G'B'. */
   atStep?: boolean;
   /** Values of each pass's map there. */
-  maps?: PixelMaps;
+  planes?: PixelPlanes;
 }
 
 /** For each pass of a program its map's values, pixel by pixel; null for a pass without. */
-export type PixelMaps = readonly (ArrayLike<number> | null)[];
+export type PixelPlanes = readonly (ArrayLike<number> | null)[];
 
-/** The maps of some pixels. */
-export const mapsAt = (maps: PixelMaps, pixels: readonly number[]): PixelMaps =>
-  maps.map((m) => m && Float32Array.from(pixels, (i) => m[i]));
+/** The planes of some pixels. */
+export const planesAt = (planes: PixelPlanes, pixels: readonly number[]): PixelPlanes =>
+  planes.map((m) => m && Float32Array.from(pixels, (i) => m[i]));
 
-/** The values of all maps at one pixel. */
-export const valuesAt = (maps: PixelMaps | undefined, pixel: number): number[] =>
-  maps ? maps.map((m) => m?.[pixel] ?? 0) : [];
+/** The values of all planes at one pixel. */
+export const valuesAt = (planes: PixelPlanes | undefined, pixel: number): number[] =>
+  planes ? planes.map((m) => m?.[pixel] ?? 0) : [];
 
 const valueOf = (quantity: Quantity, r: number, g: number, b: number): number =>
   quantity === 'luma' ? luma709(r, g, b) : quantity === 'red' ? r : quantity === 'green' ? g : b;
@@ -77,9 +77,9 @@ const SAMPLE = 160;
 
 /**
  * Collects the pixels around a grabbed percentile; for a level, its tone. `codes` and `graded` hold the same pixels,
- * count × 3: the file's R'G'B', and encoded output of the grade as it stands; `maps` the values of its maps there.
+ * count × 3: the file's R'G'B', and encoded output of the grade as it stands; `maps` the values of its planes there.
  */
-export function grabSample(codes: Float32Array, graded: Float32Array, grab: Grab, maps: PixelMaps = []): GrabSample {
+export function grabSample(codes: Float32Array, graded: Float32Array, grab: Grab, planes: PixelPlanes = []): GrabSample {
   const { quantity, percentile, tone } = GRABS[grab];
   if (percentile === undefined) return { codes: new Float64Array(3).fill(tone!), quantity, atStep: true };
   const count = codes.length / 3;
@@ -101,7 +101,7 @@ export function grabSample(codes: Float32Array, graded: Float32Array, grab: Grab
     pixels.push(index);
     picked.push(codes[index * 3], codes[index * 3 + 1], codes[index * 3 + 2]);
   }
-  return { codes: Float64Array.from(picked), quantity, maps: mapsAt(maps, pixels) };
+  return { codes: Float64Array.from(picked), quantity, planes: planesAt(planes, pixels) };
 }
 
 const BINS = 4096;
@@ -135,11 +135,11 @@ function ranked(values: Float32Array, from: number, to: number): Uint32Array {
 }
 
 /** Median of the sample after the steps. */
-function sampleValue({ codes, quantity, maps }: GrabSample, steps: readonly Step[], seconds: number): number {
+function sampleValue({ codes, quantity, planes }: GrabSample, steps: readonly Step[], seconds: number): number {
   const program = compile(steps, seconds);
   const values: number[] = [];
   for (let o = 0; o < codes.length; o += 3) {
-    const [r, g, b] = evaluate(program, [codes[o], codes[o + 1], codes[o + 2]] as Vec3, false, valuesAt(maps, o / 3));
+    const [r, g, b] = evaluate(program, [codes[o], codes[o + 1], codes[o + 2]] as Vec3, false, valuesAt(planes, o / 3));
     values.push(valueOf(quantity, r, g, b));
   }
   values.sort((a, b) => a - b);

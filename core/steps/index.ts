@@ -8,6 +8,7 @@ import { haze } from './haze';
 import { hues } from './hues';
 import { lut } from './lut';
 import { range } from './range';
+import { region } from './region';
 import { saturation } from './saturation';
 import { water } from './water';
 import type { StepKind } from './types';
@@ -31,9 +32,15 @@ export const STEP_KINDS = [
 /** Kinds that lie ready, neutral, on a new clip: the way most corrections go. */
 export const LAID_OUT = ['convert', 'balance', 'range', 'saturation'] as const;
 
+/** What lies among steps without being one: where other steps act. */
+const PLACES = [region] as readonly unknown[] as typeof STEP_KINDS;
+
+/** Every kind that a list may hold. */
+export const ALL_KINDS = [...STEP_KINDS, ...PLACES];
+
 /** The kind by name. Throws a RangeError for an unknown one. */
 export function stepKind(kind: string): StepKind<Record<string, unknown>> {
-  const found = STEP_KINDS.find((k) => k.kind === kind);
+  const found = ALL_KINDS.find((k) => k.kind === kind);
   if (!found) throw new RangeError(`There is no step kind "${kind}".`);
   return found;
 }

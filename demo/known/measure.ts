@@ -11,7 +11,7 @@ import { newStep, type Step } from '@inkavo/core/model/grade';
 import { compile, evaluate } from '@inkavo/core/program/compile';
 import { bakeFor, pictureToRgb } from '@inkavo/core/program/cpu/gradePicture';
 import { pictureBytes, planesOver, type PlanarPicture } from '@inkavo/core/program/cpu/planar';
-import { mapsOf, mapValues } from '@inkavo/core/program/maps';
+import { planesOf, planeValues } from '@inkavo/core/program/planes';
 import type { ClipClass } from '@inkavo/core/reading/estimate';
 import { firstPass, type ClipFrame, type FirstPass } from '@inkavo/core/reading/firstPass';
 import { noiseIn, noiseOf } from '@inkavo/core/reading/noise';
@@ -63,11 +63,11 @@ const ANSWERS: Record<CaseKind, Setting> = {
   good: 'air',
 };
 
-/** Through the steps, where the score looks and exactly; with maps. */
+/** Through the steps, where the score looks and exactly; with planes. */
 const STRIDE = 7;
 function through(c: KnownCase, steps: Step[], raw: Float32Array): Float32Array {
   const program = compile(steps, 0);
-  const maps = mapsOf(program, shrink(c.frames[0])).map((m) => m && mapValues(m, raw, W, H, LUMA.bt709));
+  const planes = planesOf(program, shrink(c.frames[0])).map((m) => m && planeValues(m, raw, W, H, LUMA.bt709));
   const out = raw.slice();
   for (let i = 0; i < W * H; i += STRIDE)
     out.set(
@@ -75,7 +75,7 @@ function through(c: KnownCase, steps: Step[], raw: Float32Array): Float32Array {
         program,
         [raw[3 * i], raw[3 * i + 1], raw[3 * i + 2]],
         false,
-        maps.map((m) => m?.[i] ?? 0),
+        planes.map((m) => m?.[i] ?? 0),
       ),
       3 * i,
     );

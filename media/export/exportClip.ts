@@ -4,7 +4,8 @@ import { join } from 'node:path';
 import { fps } from '@inkavo/core/model/facts';
 import type { Step } from '@inkavo/core/model/grade';
 import type { Delivery } from '@inkavo/core/model/job';
-import { actsAt, changesOverTime, hasFieldEver } from '@inkavo/core/program/compile';
+import { actsAt, changesOverTime } from '@inkavo/core/program/compile';
+import { isOneTable, mostOps } from '@inkavo/core/program/plan';
 import { kernelScratchBytes, kernelTableBytes, kernelTakes } from '@inkavo/core/program/cpu/kernel';
 import { pictureBytes, type PlanarFormat } from '@inkavo/core/program/cpu/planar';
 import { rowKernelBytes } from '@inkavo/core/program/cpu/rowKernel';
@@ -175,7 +176,6 @@ function backendFor(
 ): ExportBackend {
   const module = plain ? null : kernelModule();
   if (!module) return { name: 'plain' };
-  const fields = steps.filter((s) => hasFieldEver(s)).length;
-  if (fields === 0 && kernelTakes(input, output, size)) return { name: 'kernel', module };
-  return { name: 'rows', module, room: { width: input.width, tables: fields + 1, fields, size } };
+  if (isOneTable(steps) && kernelTakes(input, output, size)) return { name: 'kernel', module };
+  return { name: 'rows', module, room: { width: input.width, ...mostOps(steps, size) } };
 }

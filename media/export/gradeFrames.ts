@@ -2,7 +2,7 @@ import { bake, type Table } from '@inkavo/core/program/bake';
 import type { Baked } from '@inkavo/core/program/baked';
 import { Baker } from '@inkavo/core/program/baker';
 import { compile, TABLE_DOMAIN } from '@inkavo/core/program/compile';
-import { copyPicture, gradePicture, mapsFor } from '@inkavo/core/program/cpu/gradePicture';
+import { copyPicture, gradePicture, planesFor } from '@inkavo/core/program/cpu/gradePicture';
 import { Kernel, kernelTableBytes, writeKernelTable } from '@inkavo/core/program/cpu/kernel';
 import { RowKernel } from '@inkavo/core/program/cpu/rowKernel';
 import { planesOver, type PlanarPicture } from '@inkavo/core/program/cpu/planar';
@@ -35,7 +35,7 @@ function backendOf(task: GradeTask, at: number): Backend {
 }
 
 /** For the moments at which keyframed steps do nothing. */
-const unchanged = (size: number): Table => bake({ kind: 'lut', domain: TABLE_DOMAIN, evaluate: () => undefined }, size);
+const unchanged = (size: number): Table => bake({ kind: 'table', domain: TABLE_DOMAIN, evaluate: () => undefined }, size);
 
 function kernelBackend(task: GradeTask, module: WebAssembly.Module, at: number): Backend {
   const { memory } = task.ring;
@@ -46,19 +46,19 @@ function kernelBackend(task: GradeTask, module: WebAssembly.Module, at: number):
   let written: Table | undefined;
   return (from, to, seconds) => {
     const [pass] = baker.bake(task.steps, seconds, task.size);
-    const table = pass?.kind === 'lut' ? pass.table : idle;
+    const table = pass?.kind === 'table' ? pass.table : idle;
     if (table !== written) writeKernelTable(table, new Int16Array(memory.buffer, at, bytes / 2));
     written = table;
     kernel.grade(at, task.size, from, to);
   };
 }
 
-/** The passes and maps of each frame as its time comes. */
+/** The ops and planes of each frame as its time comes. */
 function bakedFrames(task: GradeTask): (input: PlanarPicture, seconds: number) => Baked {
   const baker = new Baker();
   return (input, seconds) => ({
-    passes: baker.bake(task.steps, seconds, task.size),
-    maps: mapsFor(compile(task.steps, seconds), input),
+    ops: baker.bake(task.steps, seconds, task.size),
+    planes: planesFor(compile(task.steps, seconds), input),
   });
 }
 

@@ -125,7 +125,7 @@ test('where a log profile is steepest, one sample in ten thousand is two or thre
 });
 
 test('ten to eight bits is dithered: a slow ramp keeps its mean, and no step is wider than without', () => {
-  const identity = bake({ kind: 'lut', domain: [-2 / 27, 30 / 27], evaluate: () => undefined }, 33);
+  const identity = bake({ kind: 'table', domain: [-2 / 27, 30 / 27], evaluate: () => undefined }, 33);
   const wide = formatOf({ width: 512, height: 64, depth: 10 });
   const { kernel } = both(identity, wide, { ...wide, depth: 8 }, (i) => (i < 512 * 64 ? 400 + ((i % 512) >> 5) : 512));
   for (let x = 0; x < 512; x += 32) {

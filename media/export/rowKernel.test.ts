@@ -8,6 +8,7 @@ import { bakeFor, gradePicture, pictureToRgb } from '@inkavo/core/program/cpu/gr
 import { pictureBytes, planesOver, type PlanarFormat, type PlanarPicture } from '@inkavo/core/program/cpu/planar';
 import { RowKernel, rowKernelBytes, type RowKernelRoom } from '@inkavo/core/program/cpu/rowKernel';
 import { LUMA } from '@inkavo/core/colour/ycbcr';
+import { isMask } from '@inkavo/core/program/planes';
 import { repositoryRoot } from '../root';
 import { kernelModule } from './kernelFile';
 
@@ -59,12 +60,17 @@ function setUp(input: PlanarFormat, output: PlanarFormat, room: RowKernelRoom) {
   return { kernel, source, target: planesOver(memory.buffer, output, outAt) };
 }
 
-const roomOf = ({ passes }: Baked, width: number): RowKernelRoom => ({
-  width,
-  tables: passes.filter((p) => p.kind === 'lut').length,
-  fields: passes.filter((p) => p.kind === 'field').length,
-  size: 33,
-});
+const roomOf = ({ ops, planes }: Baked, width: number): RowKernelRoom => {
+  const tables = ops.flatMap((p) => (p.kind === 'table' ? [p.table] : []));
+  return {
+    width,
+    tables: tables.length,
+    points: ops.length - tables.length,
+    shapes: planes.reduce((n, p) => n + (p && isMask(p) ? p.shapes.length : 0), 0),
+    size: Math.max(33, ...tables.map((t) => t.size)),
+    shaper: Math.max(0, ...tables.map((t) => t.shaper?.size ?? 0)),
+  };
+};
 
 function bakedFor(steps: Step[], format: PlanarFormat): Baked {
   const picture = planesOver(new ArrayBuffer(pictureBytes(format)), format);
@@ -170,7 +176,7 @@ test.each(Object.entries(GRADES))(
 test('a program that is too large, and pictures of someone else, are refused', () => {
   const format = formatOf({});
   const baked = bakedFor(GRADES.water, format);
-  const { kernel, source, target } = setUp(format, format, { width: 70, tables: 1, fields: 0, size: 33 });
+  const { kernel, source, target } = setUp(format, format, { width: 70, tables: 1, points: 0, size: 33, shaper: 0, shapes: 0 });
   expect(() => kernel.setGrade(baked)).toThrow('no room');
   const foreign = planesOver(new ArrayBuffer(pictureBytes(format)), format);
   expect(() => kernel.picture(foreign, target)).toThrow('memory of the kernel');

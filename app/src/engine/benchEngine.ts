@@ -1,9 +1,9 @@
 import { transfer } from 'comlink';
 import { fps, type MediaFacts } from '@inkavo/core/model/facts';
 import { DRAG_SIZE, REST_SIZE } from '@inkavo/core/program/bake';
-import type { BakedPass } from '@inkavo/core/program/baked';
+import type { BakedOp } from '@inkavo/core/program/baked';
 import { changesOverTime, hasField } from '@inkavo/core/program/compile';
-import type { Maps } from '@inkavo/core/program/maps';
+import type { Planes } from '@inkavo/core/program/planes';
 import { ApiError } from '../api/client';
 import { shownLists, shownTrim, useBench } from '../state/bench';
 import { onReconnect } from '../state/connection';
@@ -40,8 +40,8 @@ export class BenchEngine {
   private readonly facts: MediaFacts;
   private readonly stopWatching: () => void;
   private readonly stopReconnects: () => void;
-  private passes: readonly BakedPass[] = [];
-  private maps: Maps = [];
+  private ops: readonly BakedOp[] = [];
+  private planes: Planes = [];
   /** Nodes an edge that were asked for; 0 where the grade does nothing. */
   private size = 0;
   /** Counts the frames that were shown. */
@@ -168,24 +168,24 @@ export class BenchEngine {
 
   private readonly bakeLatest = latest(async (moment: Moment, size: number) => {
     const { shownFrame, wantedTable, change } = this;
-    const baked = await Promise.all([engine().tables.bake(moment, size), this.mapsAt(moment)]).catch((error: Error) =>
+    const baked = await Promise.all([engine().tables.bake(moment, size), this.planesAt(moment)]).catch((error: Error) =>
       this.tell(error),
     );
     if (this.closed || baked === undefined) return;
-    const [passes] = baked;
-    // Another frame may have come meanwhile: its maps are its own.
-    const maps = shownFrame === this.shownFrame ? baked[1] : await this.mapsAt(moment);
+    const [ops] = baked;
+    // Another frame may have come meanwhile: its planes are its own.
+    const planes = shownFrame === this.shownFrame ? baked[1] : await this.planesAt(moment);
     try {
-      this.picture.setPasses(passes);
+      this.picture.setOps(ops);
     } catch (error) {
       return this.tell(error as Error);
     }
-    this.passes = passes;
-    this.size = passes.length ? size : 0;
+    this.ops = ops;
+    this.size = ops.length ? size : 0;
     this.stamp += 1;
     // While no other one is wanted the table holds for what has changed since: another frame.
     this.tableChange = wantedTable === this.wantedTable ? this.change : change;
-    this.takeMaps(maps);
+    this.takePlanes(planes);
     this.draw();
     this.rescope(size === DRAG_SIZE);
     this.spots.readAgain();
@@ -195,22 +195,22 @@ export class BenchEngine {
   });
 
   private readonly stamped = () => ({
-    passes: this.passes,
-    maps: this.maps,
+    ops: this.ops,
+    planes: this.planes,
     stamp: this.stamp,
     size: this.size,
   });
 
-  /** The maps of the frame that is shown: at rest the one that is measured, moving the one that the video shows. */
-  private async mapsAt(moment: Moment): Promise<Maps> {
+  /** The planes of the frame that is shown: at rest the one that is measured, moving the one that the video shows. */
+  private async planesAt(moment: Moment): Promise<Planes> {
     if (!moment.steps.some((s) => hasField(s, moment.seconds))) return [];
     const small = this.showing === 'moving' ? await this.picture.smallMoving(this.facts) : null;
-    return engine().scopes.maps(moment, small ?? undefined);
+    return engine().scopes.planes(moment, small ?? undefined);
   }
 
-  private takeMaps(maps: Maps): void {
-    this.maps = maps;
-    this.picture.setMaps(maps);
+  private takePlanes(planes: Planes): void {
+    this.planes = planes;
+    this.picture.setPlanes(planes);
   }
 
   private tell(error: Error): undefined {
@@ -233,8 +233,8 @@ export class BenchEngine {
 
   private setAgain(): void {
     if (this.closed) return;
-    this.picture.setPasses(this.passes);
-    this.picture.setMaps(this.maps);
+    this.picture.setOps(this.ops);
+    this.picture.setPlanes(this.planes);
     this.bakeCompared();
     if (this.showing === 'moving') this.drawMoving();
     this.loadRest();
@@ -279,13 +279,13 @@ export class BenchEngine {
     const { steps, seconds } = this.moment();
     const without = steps.filter((s) => s.id !== inHand);
     const moment = { steps: without, seconds };
-    const [passes, maps] =
+    const [ops, planes] =
       compareWith === 'step'
-        ? await Promise.all([engine().tables.bake(moment, QUICK_SIZE), this.mapsAt(moment)])
+        ? await Promise.all([engine().tables.bake(moment, QUICK_SIZE), this.planesAt(moment)])
         : [[], []];
     if (this.closed) return;
-    this.picture.setPasses(passes, 'compared');
-    this.picture.setMaps(maps, 'compared');
+    this.picture.setOps(ops, 'compared');
+    this.picture.setPlanes(planes, 'compared');
     this.draw();
   });
 
@@ -300,23 +300,23 @@ export class BenchEngine {
     await this.picture.draw.settled();
   });
 
-  /** While frames move, tables and maps follow as fast as they can be made; the frame never waits for them. */
+  /** While frames move, tables and planes follow as fast as they can be made; the frame never waits for them. */
   private readonly followMoving = latest(async () => {
     const moment = this.moment();
     const timed = changesOverTime(moment.steps);
-    const spatial = this.passes.some((p) => p.kind === 'field');
+    const spatial = this.ops.some((p) => p.kind === 'point');
     if (!timed && !spatial) return;
-    const [passes, maps] = await Promise.all([
-      timed ? engine().tables.bake(moment, DRAG_SIZE) : this.passes,
-      this.mapsAt(moment),
+    const [ops, planes] = await Promise.all([
+      timed ? engine().tables.bake(moment, DRAG_SIZE) : this.ops,
+      this.planesAt(moment),
     ]);
     if (this.closed || this.showing !== 'moving') return;
     if (timed) {
-      this.picture.setPasses(passes);
-      this.passes = passes;
+      this.picture.setOps(ops);
+      this.ops = ops;
       this.stamp += 1;
     }
-    this.takeMaps(maps);
+    this.takePlanes(planes);
     this.draw();
   });
 
@@ -357,7 +357,7 @@ export class BenchEngine {
         this.shownFrame += 1;
         this.lookCloser();
       };
-      const spatial = this.passes.some((p) => p.kind === 'field');
+      const spatial = this.ops.some((p) => p.kind === 'point');
       // A map of another frame would show for a moment: with one, the frame is measured before it is shown.
       if (!spatial) {
         show();
@@ -367,10 +367,10 @@ export class BenchEngine {
       }
       const ends = await engine().scopes.setFrame(transfer(copy, [copy]), format);
       if (spatial) {
-        const maps = await engine().scopes.maps(this.moment());
+        const planes = await engine().scopes.planes(this.moment());
         if (!wanted()) return;
         show();
-        this.takeMaps(maps);
+        this.takePlanes(planes);
         this.draw();
         set({ atRest: true });
         dropMessage('frame');

@@ -2,12 +2,12 @@ import type { Vec3 } from '@inkavo/core/colour/matrix';
 import { LUMA } from '@inkavo/core/colour/ycbcr';
 import { shrink, type SmallPicture } from '@inkavo/core/fields/smallPicture';
 import type { Step } from '@inkavo/core/model/grade';
-import type { BakedPass } from '@inkavo/core/program/baked';
+import type { BakedOp } from '@inkavo/core/program/baked';
 import { changesOverTime, compile, hasField } from '@inkavo/core/program/compile';
 import { pictureToRgb } from '@inkavo/core/program/cpu/gradePicture';
 import { planesOver, type PlanarFormat } from '@inkavo/core/program/cpu/planar';
-import { mapsOf, mapValues, type Maps } from '@inkavo/core/program/maps';
-import type { PixelMaps } from '@inkavo/core/scopes/solver';
+import { planesOf, planeValues, type Planes } from '@inkavo/core/program/planes';
+import type { PixelPlanes } from '@inkavo/core/scopes/solver';
 import { fileEnds, type FileEnds } from '@inkavo/core/scopes/statistics';
 import { gradeCode } from './grading';
 
@@ -18,10 +18,10 @@ export interface Moment {
   seconds: number;
 }
 
-/** The passes of a grade (none: it does nothing), their maps of the frame, and a number that no others have. */
+/** The ops of a grade (none: it does nothing), their planes of the frame, and a number that no others have. */
 export interface Stamped {
-  passes: readonly BakedPass[];
-  maps: Maps;
+  ops: readonly BakedOp[];
+  planes: Planes;
   stamp: number;
   /** Nodes an edge that were asked for; 0 where the grade does nothing. */
   size: number;
@@ -64,12 +64,12 @@ function roughOf({ width, height, code }: Frame): Pick<Pixels, 'code' | 'width' 
 
 /** The last pixels that were graded whole: a grab comes right after the trace that it grabs. */
 let whole: { frame: Frame; stamp: number; graded: Float32Array } | undefined;
-/** The values of maps at every pixel, of the last maps that were asked for. */
-let lastValues: { frame: Frame; maps: Maps; values: PixelMaps } | undefined;
-/** The maps that were made last: a later step may change as it likes, they stay. */
-let lastMaps: { small: SmallPicture; key: string; maps: Maps } | undefined;
+/** The values of planes at every pixel, of the last planes that were asked for. */
+let lastValues: { frame: Frame; planes: Planes; values: PixelPlanes } | undefined;
+/** The planes that were made last: a later step may change as it likes, they stay. */
+let lastPlanes: { small: SmallPicture; key: string; planes: Planes } | undefined;
 
-const sameMaps = (a: Maps, b: Maps): boolean =>
+const samePlanes = (a: Planes, b: Planes): boolean =>
   a.length === b.length &&
   a.every(
     (m, k) =>
@@ -78,33 +78,33 @@ const sameMaps = (a: Maps, b: Maps): boolean =>
         (m?.coefficients.every((v, i) => v === b[k]!.coefficients[i]) ?? true)),
   );
 
-/** Maps at every pixel of the frame; null for passes without. */
-export function pixelMaps(from: Frame, maps: Maps): PixelMaps {
-  if (!maps.some(Boolean)) return maps.map(() => null);
-  if (lastValues?.frame !== from || !sameMaps(lastValues.maps, maps)) {
-    const values = maps.map((m) => m && mapValues(m, from.code, from.width, from.height, from.weights));
-    lastValues = { frame: from, maps, values };
+/** Planes at every pixel of the frame; null for ops without. */
+export function pixelPlanes(from: Frame, planes: Planes): PixelPlanes {
+  if (!planes.some(Boolean)) return planes.map(() => null);
+  if (lastValues?.frame !== from || !samePlanes(lastValues.planes, planes)) {
+    const values = planes.map((m) => m && planeValues(m, from.code, from.width, from.height, from.weights));
+    lastValues = { frame: from, planes, values };
   }
   return lastValues.values;
 }
 
-/** The maps of a small picture at a moment of the grade. */
-export function mapsFor(small: SmallPicture, { steps, seconds }: Moment): Maps {
+/** The planes of a small picture at a moment of the grade. */
+export function planesFor(small: SmallPicture, { steps, seconds }: Moment): Planes {
   const program = compile(steps, seconds);
   const last = steps.findLastIndex((s) => hasField(s, seconds));
-  if (last < 0) return program.passes.map(() => null);
+  if (last < 0) return program.ops.map(() => null);
   const key = JSON.stringify([steps.slice(0, last + 1), changesOverTime(steps) ? seconds : 0]);
-  if (lastMaps?.small !== small || lastMaps.key !== key) lastMaps = { small, key, maps: mapsOf(program, small) };
+  if (lastPlanes?.small !== small || lastPlanes.key !== key) lastPlanes = { small, key, planes: planesOf(program, small) };
   // Steps behind the last map may bring one more pass.
-  return program.passes.map((_, k) => lastMaps!.maps[k] ?? null);
+  return program.ops.map((_, k) => lastPlanes!.planes[k] ?? null);
 }
 
-/** Pixels of the frame through passes: all of them, or a ninth while a finger is down. */
-export function gradedPixels(from: Frame, { passes, maps, stamp }: Stamped, rough: boolean): Pixels {
+/** Pixels of the frame through ops: all of them, or a ninth while a finger is down. */
+export function gradedPixels(from: Frame, { ops, planes, stamp }: Stamped, rough: boolean): Pixels {
   const { code, width, height } = rough ? (from.rough ??= roughOf(from)) : from;
-  if (passes.length === 0) return { graded: code, code, width, height };
+  if (ops.length === 0) return { graded: code, code, width, height };
   if (!rough && whole?.frame === from && whole.stamp === stamp) return { graded: whole.graded, code, width, height };
-  const graded = gradeCode({ passes, maps }, code, width, height, from.weights);
+  const graded = gradeCode({ ops, planes }, code, width, height, from.weights);
   if (!rough && stamp >= 0) whole = { frame: from, stamp, graded };
   return { graded, code, width, height };
 }

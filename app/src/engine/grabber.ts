@@ -84,9 +84,9 @@ export class Grabber {
       const solve = async (target: Chroma) =>
         (await engine().tables.solveMark(sample, this.parts.moment(), stepId, target)).params;
       const refine = async (target: Chroma) => {
-        const passes = await engine().tables.bake(this.parts.moment(), QUICK);
-        const { maps } = this.parts.shown();
-        const now = (await engine().scopes.marks({ passes, maps, stamp: NEVER, size: QUICK }, edges))?.[mark];
+        const ops = await engine().tables.bake(this.parts.moment(), QUICK);
+        const { planes } = this.parts.shown();
+        const now = (await engine().scopes.marks({ ops, planes, stamp: NEVER, size: QUICK }, edges))?.[mark];
         if (!now || Math.hypot(now.cb - target.cb, now.cr - target.cr) < CLOSE) return undefined;
         return solve({ cb: 2 * target.cb - now.cb, cr: 2 * target.cr - now.cr });
       };

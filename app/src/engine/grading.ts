@@ -1,5 +1,5 @@
 import type { Vec3 } from '@inkavo/core/colour/matrix';
-import { RowGrader, type Baked, type BakedPass } from '@inkavo/core/program/baked';
+import { RowGrader, type Baked, type BakedOp } from '@inkavo/core/program/baked';
 import { REST_SIZE } from '@inkavo/core/program/bake';
 import { RowKernel, rowKernelBytes, type RowKernelRoom } from '@inkavo/core/program/cpu/rowKernel';
 
@@ -19,14 +19,14 @@ const PAGE = 65536;
 let kernel: { rows: RowKernel; room: RowKernelRoom } | undefined;
 
 /** A kernel with room for a program, made anew when a larger one comes. */
-function kernelFor(passes: readonly BakedPass[], width: number): RowKernel | undefined {
+function kernelFor(ops: readonly BakedOp[], width: number): RowKernel | undefined {
   if (!compiled) return undefined;
-  if (kernel?.rows.takes(passes, width)) return kernel.rows;
-  const tables = passes.filter((p) => p.kind === 'lut').length;
+  if (kernel?.rows.takes(ops, width)) return kernel.rows;
+  const tables = ops.filter((p) => p.kind === 'table').length;
   const room = {
     width: Math.max(width, kernel?.room.width ?? 0),
     tables: Math.max(tables, kernel?.room.tables ?? 0),
-    fields: Math.max(passes.length - tables, kernel?.room.fields ?? 0),
+    fields: Math.max(ops.length - tables, kernel?.room.fields ?? 0),
     size: REST_SIZE,
   };
   const pages = Math.ceil((rowKernelBytes(room) + 64) / PAGE);
@@ -45,7 +45,7 @@ function kernelFor(passes: readonly BakedPass[], width: number): RowKernel | und
 /** What grades here. */
 export const gradingBackend = (): 'kernel' | 'plain' => (compiled ? 'kernel' : 'plain');
 
-/** A whole picture of R'G'B' code values (width × height × 3) through passes: encoded output, not clipped. */
+/** A whole picture of R'G'B' code values (width × height × 3) through ops: encoded output, not clipped. */
 export function gradeCode(
   baked: Baked,
   code: Float32Array,
@@ -55,7 +55,7 @@ export function gradeCode(
 ): Float32Array {
   const out = code.slice();
   const row = (y: number): Float32Array => out.subarray(y * width * 3, (y + 1) * width * 3);
-  const fast = kernelFor(baked.passes, width);
+  const fast = kernelFor(baked.ops, width);
   if (fast) {
     fast.setGrade(baked);
     for (let y = 0; y < height; y += 1) fast.grade(y, row(y), height, weights);

@@ -1,12 +1,12 @@
 import { codeScale, inverseMatrix, LUMA } from '@inkavo/core/colour/ycbcr';
 import type { MediaFacts } from '@inkavo/core/model/facts';
-import type { BakedPass } from '@inkavo/core/program/baked';
+import type { BakedOp } from '@inkavo/core/program/baked';
 import { stepKind } from '@inkavo/core/steps';
 import { planesOver, type PlanarFormat } from '@inkavo/core/program/cpu/planar';
 import { TOLERANCE, type FileEnds } from '@inkavo/core/scopes/statistics';
 import type { SmallPicture } from '@inkavo/core/fields/smallPicture';
 import { cellOf } from '@inkavo/core/fields/smallPicture';
-import type { Maps } from '@inkavo/core/program/maps';
+import type { Planes } from '@inkavo/core/program/planes';
 import { fromSmall, movingFragment, restFragment, SMALL_FRAGMENT } from '@inkavo/core/program/gpu/shaders';
 import { link, texture } from './gl';
 
@@ -50,13 +50,13 @@ const SLOW_MS = 8;
 const FAR = 100;
 const FRAME_UNIT = 0;
 /** Passes that are drawn in one go, at most: each takes two units, for its table, or for its map and its numbers. */
-const MOST_PASSES = 5;
+const MOST_OPS = 5;
 const unitsOf = (pass: number): [number, number] => [1 + 2 * pass, 2 + 2 * pass];
-const SPARE_UNIT = 1 + 2 * MOST_PASSES;
+const SPARE_UNIT = 1 + 2 * MOST_OPS;
 
 /** What a part of the picture is drawn through. */
 interface Slotted {
-  passes: readonly BakedPass[];
+  ops: readonly BakedOp[];
   structure: string[];
   /** Two textures for each pass, made when they are needed. */
   textures: WebGLTexture[][];
@@ -64,9 +64,9 @@ interface Slotted {
   cells: (readonly [number, number])[];
 }
 
-/** Throws an Error for more passes than can be drawn in one go. */
-export function checkPasses(passes: readonly BakedPass[]): void {
-  if (passes.length > MOST_PASSES) throw new Error('These are too many steps that depend on place. Switch one off.');
+/** Throws an Error for more ops than can be drawn in one go. */
+export function checkOps(ops: readonly BakedOp[]): void {
+  if (ops.length > MOST_OPS) throw new Error('These are too many steps that depend on place. Switch one off.');
 }
 
 /**
@@ -124,7 +124,7 @@ export class PictureRenderer {
     this.restTexture = texture(gl, gl.TEXTURE_2D, gl.NEAREST);
     this.movingTexture = texture(gl, gl.TEXTURE_2D, gl.LINEAR);
     this.detailTexture = texture(gl, gl.TEXTURE_2D, gl.NEAREST);
-    const slot = (): Slotted => ({ passes: [], structure: [], textures: [], cells: [] });
+    const slot = (): Slotted => ({ ops: [], structure: [], textures: [], cells: [] });
     this.slots = { graded: slot(), compared: slot() };
     gl.pixelStorei(gl.UNPACK_COLORSPACE_CONVERSION_WEBGL, gl.NONE);
     // Made now, they are there when the first step is changed.
@@ -132,21 +132,21 @@ export class PictureRenderer {
       for (const structure of [[], ['lut']]) this.programOf(kind, structure);
   }
 
-  /** Takes the passes of a grade, or of what it is compared with; none: as recorded. See {@link checkPasses}. */
-  setPasses(passes: readonly BakedPass[], slot: Slot = 'graded'): void {
+  /** Takes the ops of a grade, or of what it is compared with; none: as recorded. See {@link checkOps}. */
+  setOps(ops: readonly BakedOp[], slot: Slot = 'graded'): void {
     const held = this.slots[slot];
-    const before = held.passes;
-    held.passes = passes;
-    held.structure = passes.map((p) => (p.kind === 'lut' ? 'lut' : p.step));
-    passes.forEach((pass, k) => {
+    const before = held.ops;
+    held.ops = ops;
+    held.structure = ops.map((p) => (p.kind === 'table' ? 'lut' : p.step));
+    ops.forEach((pass, k) => {
       if (pass !== before[k]) this.load(pass, slot, k);
     });
   }
 
-  /** Takes the maps of the frame that is drawn, one for each pass. */
-  setMaps(maps: Maps, slot: Slot = 'graded'): void {
+  /** Takes the planes of the frame that is drawn, one for each pass. */
+  setPlanes(planes: Planes, slot: Slot = 'graded'): void {
     const { gl } = this;
-    maps.slice(0, MOST_PASSES).forEach((map, k) => {
+    planes.slice(0, MOST_OPS).forEach((map, k) => {
       if (!map) return;
       this.slots[slot].cells[k] = map.cells;
       this.bind(slot, k, 0, gl.TEXTURE_2D);
@@ -155,9 +155,9 @@ export class PictureRenderer {
     });
   }
 
-  private load(pass: BakedPass, slot: Slot, k: number): void {
+  private load(pass: BakedOp, slot: Slot, k: number): void {
     const { gl } = this;
-    if (pass.kind === 'lut') {
+    if (pass.kind === 'table') {
       const { size, data } = pass.table;
       this.bind(slot, k, 1, gl.TEXTURE_3D);
       gl.texImage3D(gl.TEXTURE_3D, 0, gl.RGBA32F, size, size, size, 0, gl.RGBA, gl.FLOAT, data);
@@ -193,7 +193,7 @@ export class PictureRenderer {
     return made;
   }
 
-  /** The moving frame averaged over the cells that maps of a file of this size are made from. */
+  /** The moving frame averaged over the cells that planes of a file of this size are made from. */
   smallMoving(facts: Pick<MediaFacts, 'width' | 'height' | 'matrix'>): SmallPicture | null {
     const { gl, movingScale } = this;
     if (!movingScale || gl.isContextLost()) return null;
@@ -345,12 +345,12 @@ export class PictureRenderer {
     const { gl } = this;
     const scale = kind === 'rest' ? this.restScale : this.movingScale;
     if (!scale) return;
-    const { passes, structure, cells } = this.slots[slot];
+    const { ops, structure, cells } = this.slots[slot];
     const program = this.programOf(kind, structure);
     gl.useProgram(program);
     const at = (name: string) => gl.getUniformLocation(program, name);
-    passes.forEach((pass, k) => {
-      if (pass.kind === 'lut') {
+    ops.forEach((pass, k) => {
+      if (pass.kind === 'table') {
         gl.uniform1i(at(`u_table${k}`), this.bind(slot, k, 1, gl.TEXTURE_3D));
         gl.uniform1i(at(`u_size${k}`), pass.table.size);
         gl.uniform2f(at(`u_domain${k}`), ...pass.table.domain);

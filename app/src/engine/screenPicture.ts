@@ -1,12 +1,12 @@
 import { proxy, transfer, type Remote } from 'comlink';
 import type { MediaFacts } from '@inkavo/core/model/facts';
 import type { SmallPicture } from '@inkavo/core/fields/smallPicture';
-import type { BakedPass } from '@inkavo/core/program/baked';
+import type { BakedOp } from '@inkavo/core/program/baked';
 import type { PlanarFormat } from '@inkavo/core/program/cpu/planar';
-import type { Maps } from '@inkavo/core/program/maps';
+import type { Planes } from '@inkavo/core/program/planes';
 import type { FileEnds } from '@inkavo/core/scopes/statistics';
 import { latest } from './latest';
-import { checkPasses, PictureRenderer, within, type Look, type Slot, type View } from './picture';
+import { checkOps, PictureRenderer, within, type Look, type Slot, type View } from './picture';
 import { pictureWorker } from './workers';
 
 type Kind = 'rest' | 'moving';
@@ -60,14 +60,14 @@ export class ScreenPicture {
     this.renderer.then(what).catch((error: Error) => this.on.trouble(error));
   }
 
-  /** See `PictureRenderer.setPasses`. Throws for too many. */
-  setPasses(passes: readonly BakedPass[], slot: Slot = 'graded'): void {
-    checkPasses(passes);
-    this.send((r) => r.setPasses(passes, slot));
+  /** See `PictureRenderer.setOps`. Throws for too many. */
+  setOps(ops: readonly BakedOp[], slot: Slot = 'graded'): void {
+    checkOps(ops);
+    this.send((r) => r.setOps(ops, slot));
   }
 
-  setMaps(maps: Maps, slot: Slot = 'graded'): void {
-    this.send((r) => r.setMaps(maps, slot));
+  setPlanes(planes: Planes, slot: Slot = 'graded'): void {
+    this.send((r) => r.setPlanes(planes, slot));
   }
 
   setEnds(ends: FileEnds): void {

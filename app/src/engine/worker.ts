@@ -1,12 +1,12 @@
 import { expose, transfer } from 'comlink';
 import type { Vec3 } from '@inkavo/core/colour/matrix';
 import type { Step } from '@inkavo/core/model/grade';
-import type { BakedPass } from '@inkavo/core/program/baked';
+import type { BakedOp } from '@inkavo/core/program/baked';
 import { Baker } from '@inkavo/core/program/baker';
 import { compileBefore, hasField } from '@inkavo/core/program/compile';
 import { readHaze } from '@inkavo/core/reading/hazeReading';
 import { readFrame } from '@inkavo/core/reading/readFrames';
-import { smallValues, type Maps } from '@inkavo/core/program/maps';
+import { smallValues, type Planes } from '@inkavo/core/program/planes';
 import type { SmallPicture } from '@inkavo/core/fields/smallPicture';
 import type { PlanarFormat } from '@inkavo/core/program/cpu/planar';
 import {
@@ -22,7 +22,7 @@ import { levelHistograms, zoneShares, type Levels } from '@inkavo/core/scopes/le
 import { padSample, solvePad, type PadSample, type PadSolution } from '@inkavo/core/scopes/padSolver';
 import {
   grabSample,
-  mapsAt,
+  planesAt,
   solve,
   toneHeights,
   valuesAt,
@@ -46,7 +46,7 @@ import { automaticBalances, type AutomaticBalance } from '@inkavo/core/steps/bal
 import { pickNeutral, type NeutralPick, type NeutralSample } from '@inkavo/core/steps/balance/pick';
 import { api as server } from '../api/client';
 import { knownLut, lutIds, provideLut } from '@inkavo/core/steps/lut/library';
-import { frameOf, gradedPixels, mapsFor, pixelMaps, type Frame, type Moment, type Stamped } from './frame';
+import { frameOf, gradedPixels, planesFor, pixelPlanes, type Frame, type Moment, type Stamped } from './frame';
 import { gradeFile } from './gradeFiles';
 import { gradingBackend, gradingReady } from './grading';
 import { paintLuma, paintParade, paintVectorscope, type PaintedTrace } from './paintTrace';
@@ -131,8 +131,8 @@ function readingsOf(statistics: Statistics): Reading[] {
   return [...all.filter((r) => r.mend), ...all.filter((r) => !r.mend)];
 }
 
-const copyOf = (pass: BakedPass): BakedPass =>
-  pass.kind === 'lut' ? { kind: 'lut', table: { ...pass.table, data: pass.table.data.slice() } } : pass;
+const copyOf = (pass: BakedOp): BakedOp =>
+  pass.kind === 'table' ? { kind: 'lut', table: { ...pass.table, data: pass.table.data.slice() } } : pass;
 
 /** Fetches the tables that steps use and that this worker does not know yet. */
 async function fetchLuts(steps: Step[]): Promise<void> {
@@ -142,7 +142,7 @@ async function fetchLuts(steps: Step[]): Promise<void> {
 /** The pixels of an area in linear light as they enter a step. */
 function areaBefore(from: Frame, { steps, seconds }: Moment, stepId: string, area: Area): NeutralSample {
   const before = compileBefore(steps, stepId, seconds);
-  const values = pixelMaps(from, mapsFor(from.small, { steps, seconds }));
+  const values = pixelPlanes(from, planesFor(from.small, { steps, seconds }));
   return sampleArea(from.code, from.width, from.height, area, (rgb, i) => before(rgb, valuesAt(values, i)), from.ends);
 }
 
@@ -154,23 +154,23 @@ function meanOf(linear: Float64Array): Vec3 {
 }
 
 const api = {
-  /** Makes the passes of a grade ready; none when its steps do nothing. */
-  async bake({ steps, seconds }: Moment, size: number): Promise<BakedPass[]> {
+  /** Makes the ops of a grade ready; none when its steps do nothing. */
+  async bake({ steps, seconds }: Moment, size: number): Promise<BakedOp[]> {
     await fetchLuts(steps);
     // The baker keeps its tables; what goes over is a copy that costs the page nothing.
-    const passes = baker.bake(steps, seconds, size).map(copyOf);
+    const ops = baker.bake(steps, seconds, size).map(copyOf);
     return transfer(
-      passes,
-      passes.flatMap((p) => (p.kind === 'lut' ? [p.table.data.buffer as ArrayBuffer] : [])),
+      ops,
+      ops.flatMap((p) => (p.kind === 'table' ? [p.table.data.buffer as ArrayBuffer] : [])),
     );
   },
 
-  /** The maps that a grade's passes have: of the frame that everything is measured on, or of another one. */
-  async maps(moment: Moment, of?: SmallPicture): Promise<Maps> {
+  /** The planes that a grade's ops have: of the frame that everything is measured on, or of another one. */
+  async maps(moment: Moment, of?: SmallPicture): Promise<Planes> {
     const small = of ?? frame?.small;
     if (!small) return [];
     await fetchLuts(moment.steps);
-    return mapsFor(small, moment);
+    return planesFor(small, moment);
   },
 
   /** Steps as a file in an open format. */
@@ -223,7 +223,7 @@ const api = {
   grabMark(from: Stamped, mark: Mark, edges: BandEdges): PadSample | null {
     if (!frame) return null;
     const { graded, code } = gradedPixels(frame, from, false);
-    return padSample(code, graded, mark, edges, pixelMaps(frame, from.maps));
+    return padSample(code, graded, mark, edges, pixelPlanes(frame, from.planes));
   },
 
   /** The colour of a band for which its mark stands where it was let go. */
@@ -238,8 +238,8 @@ const api = {
     const { width, height } = frame;
     const middle =
       Math.floor((area.y + area.height / 2) * height) * width + Math.floor((area.x + area.width / 2) * width);
-    const maps = mapsAt(pixelMaps(frame, mapsFor(frame.small, { steps, seconds })), [middle]);
-    const sample = { codes: Float64Array.from(mean), quantity: 'luma' as const, maps };
+    const planes = planesAt(pixelPlanes(frame, planesFor(frame.small, { steps, seconds })), [middle]);
+    const sample = { codes: Float64Array.from(mean), quantity: 'luma' as const, planes };
     return solve(sample, steps, stepId, 'exposure', GREY_CARD, seconds);
   },
 
@@ -257,8 +257,8 @@ const api = {
     const colour = meanOf(areaBefore(frame, { steps, seconds }, stepId, area).linear);
     const index = steps.findIndex((s) => s.id === stepId);
     // The step's own pass is the last of the program that ends with it.
-    const upTo = mapsFor(frame.small, { steps: steps.slice(0, index + 1), seconds });
-    const values = hasField(steps[index], seconds) ? pixelMaps(frame, upTo).at(-1) : undefined;
+    const upTo = planesFor(frame.small, { steps: steps.slice(0, index + 1), seconds });
+    const values = hasField(steps[index], seconds) ? pixelPlanes(frame, upTo).at(-1) : undefined;
     if (!values) return { colour, map: 0 };
     const { width, height } = frame;
     let [sum, count] = [0, 0];
@@ -275,9 +275,9 @@ const api = {
     const index = steps.findIndex((s) => s.id === stepId);
     const before = compileBefore(steps, stepId, seconds);
     const { small } = frame;
-    const maps = mapsFor(small, { steps: steps.slice(0, index), seconds }).map((m) => m && smallValues(m, small));
+    const planes = planesFor(small, { steps: steps.slice(0, index), seconds }).map((m) => m && smallValues(m, small));
     const read = readFrame(small, (rgb, i) => {
-      before(rgb, valuesAt(maps, i));
+      before(rgb, valuesAt(planes, i));
       for (let c = 0; c < 3; c += 1) rgb[c] = bt709.encode(rgb[c]);
     });
     return readHaze([read])?.airlight ?? null;
@@ -298,7 +298,7 @@ const api = {
     await fetchLuts(steps);
     const { code, ends } = frame;
     const before = compileBefore(steps, stepId, seconds);
-    const values = pixelMaps(frame, mapsFor(frame.small, { steps, seconds }));
+    const values = pixelPlanes(frame, planesFor(frame.small, { steps, seconds }));
     const stride = Math.max(1, Math.floor(code.length / 3 / AUTOMATIC_PIXELS));
     const count = Math.floor(code.length / 3 / stride);
     const sample = { linear: new Float64Array(count * 3), clipped: new Uint8Array(count) };
@@ -331,7 +331,7 @@ const api = {
     if (!frame) return null;
     // Every pixel: at the foot of a cliff in the distribution, a few ranks are many levels.
     const { graded, code } = gradedPixels(frame, from, false);
-    return grabSample(code, graded, part, pixelMaps(frame, from.maps));
+    return grabSample(code, graded, part, pixelPlanes(frame, from.planes));
   },
 
   /** The value of a step's number for which a grabbed part lands where it was let go. */

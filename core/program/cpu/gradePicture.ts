@@ -1,23 +1,23 @@
 import { LUMA } from '../../colour/ycbcr';
 import { shrink } from '../../fields/smallPicture';
 import { type Table } from '../bake';
-import { bakePasses, RowGrader, single, type Baked } from '../baked';
+import { bakeOps, RowGrader, single, type Baked } from '../baked';
 import type { Program } from '../compile';
-import { mapsOf } from '../maps';
+import { planesOf } from '../planes';
 import { RowReader, RowWriter, type PlanarPicture } from './planar';
 
-/** Makes a program ready for one frame: tables with `size` nodes an edge, and the frame's maps. */
+/** Makes a program ready for one frame: tables with `size` nodes an edge, and the frame's planes. */
 export const bakeFor = (program: Program, picture: PlanarPicture, size: number): Baked => ({
-  passes: bakePasses(program, size),
-  maps: mapsFor(program, picture),
+  ops: bakeOps(program, size),
+  planes: planesFor(program, picture),
 });
 
-/** The maps of a program for one frame. */
-export const mapsFor = (program: Program, picture: PlanarPicture): Baked['maps'] =>
-  program.passes.some((p) => p.kind === 'field') ? mapsOf(program, shrink(picture)) : program.passes.map(() => null);
+/** The planes of a program for one frame. */
+export const planesFor = (program: Program, picture: PlanarPicture): Baked['planes'] =>
+  program.planes.length > 0 ? planesOf(program, shrink(picture)) : [];
 
 /**
- * Takes a planar picture through passes into another planar picture of the same size, row by row. The written picture
+ * Takes a planar picture through ops into another planar picture of the same size, row by row. The written picture
  * is clipped once, to 0–1, and dithered where the depth is lowered. Rows from `from` (even) up to, not with, `to`.
  */
 export function gradePicture(
@@ -33,7 +33,7 @@ export function gradePicture(
   }
   const reader = new RowReader(input);
   const writer = new RowWriter(output, output.format.depth < input.format.depth);
-  const grader = new RowGrader('passes' in grade ? grade : single(grade), width, height, LUMA[matrix]);
+  const grader = new RowGrader('ops' in grade ? grade : single(grade), width, height, LUMA[matrix]);
   const line = new Float32Array(width * 3);
   for (let y = from; y < to; y += 1) {
     reader.read(y, line);
@@ -43,14 +43,14 @@ export function gradePicture(
 }
 
 /**
- * The whole picture as encoded R'G'B' (width × height × 3, not clipped), through passes or, without any, as recorded.
+ * The whole picture as encoded R'G'B' (width × height × 3, not clipped), through ops or, without any, as recorded.
  */
 export function pictureToRgb(grade: Baked | Table | undefined, input: PlanarPicture): Float32Array {
   const { width, height, matrix } = input.format;
   const out = new Float32Array(width * height * 3);
   const reader = new RowReader(input);
-  const baked = grade && ('passes' in grade ? grade : single(grade));
-  const grader = baked && baked.passes.length > 0 ? new RowGrader(baked, width, height, LUMA[matrix]) : undefined;
+  const baked = grade && ('ops' in grade ? grade : single(grade));
+  const grader = baked && baked.ops.length > 0 ? new RowGrader(baked, width, height, LUMA[matrix]) : undefined;
   for (let y = 0; y < height; y += 1) {
     const line = out.subarray(y * width * 3, (y + 1) * width * 3);
     reader.read(y, line);

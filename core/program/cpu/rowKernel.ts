@@ -1,8 +1,12 @@
 import { codeScale, inverseMatrix, LUMA } from '../../colour/ycbcr';
 import type { Vec3 } from '../../colour/matrix';
 import { MAP_EDGE, rowsAt, type FieldMap } from '../../fields/map';
+import { MASK_EDGE, rowIn, type MaskPlane, type MaskShape } from '../../regions/mask';
 import { stepKind } from '../../steps';
-import { fieldRow, type Baked, type BakedPass } from '../baked';
+import { pointRow, type Baked, type BakedOp, type BakedPoint, type BakedTable } from '../baked';
+import type { Mix } from '../compile';
+import { isMask, type Plane } from '../planes';
+import type { MostOps } from '../plan';
 import type { Table } from '../table';
 import { roundings } from './dither';
 import { chromaHeight, chromaWidth, type PlanarFormat, type PlanarPicture } from './planar';
@@ -16,43 +20,48 @@ type RowExports = Record<
   | 'lumaLine'
   | 'fill'
   | 'mapLine'
+  | 'maskLine'
+  | 'shapeLine'
+  | 'amountLine'
+  | 'mixLine'
+  | 'copyLine'
   | 'lookLine'
   | 'fromRgb'
   | 'chromaOut'
   | (string & {}),
   (...args: number[]) => void
->;
+> & { spanOf(line: number, count: number): number };
 
 /** The largest program that a kernel has room for. */
-export interface RowKernelRoom {
+export interface RowKernelRoom extends MostOps {
   /** Pixels a row. */
   width: number;
-  /** Tables, and nodes an edge of the largest. */
-  tables: number;
-  size: number;
-  /** Spatial steps. */
-  fields: number;
 }
 
-const LINES = ['r', 'g', 'b', 'luma', 'share', 'map', 'u', 'v', 'outU', 'outV'] as const;
+const LINES = [
+  ...(['r', 'g', 'b', 'luma', 'share', 'map', 'u', 'v', 'outU', 'outV'] as const),
+  ...(['mask', 'amount', 'r0', 'g0', 'b0'] as const),
+];
 type Line = (typeof LINES)[number];
 const SPARE = 64;
 const DATA_BYTES = 16384;
 const MAP_BYTES = MAP_EDGE ** 2 * 8 + SPARE;
+const MASK_BYTES = MASK_EDGE ** 2 * 4 + SPARE;
 const CELLS_BYTES = (MAP_EDGE + 4) * 8 + SPARE;
 const DITHER_BYTES = 64 * 4;
 
 const align = (n: number): number => Math.ceil(n / 16) * 16;
 const lineBytes = (width: number): number => align(width * 4) + SPARE;
-const tableBytes = (size: number): number => size ** 3 * 16;
+const tableBytes = ({ size, shaper }: { size: number; shaper: number }): number => size ** 3 * 16 + align(shaper * 12) + SPARE;
 
 /** Bytes of memory that a kernel with this room takes. */
-export const rowKernelBytes = ({ width, tables, size, fields }: RowKernelRoom): number =>
+export const rowKernelBytes = ({ width, tables, points, shapes, ...room }: RowKernelRoom): number =>
   (LINES.length + 3) * lineBytes(width) +
   DITHER_BYTES +
   CELLS_BYTES +
-  tables * tableBytes(size) +
-  fields * (MAP_BYTES + DATA_BYTES);
+  tables * tableBytes(room) +
+  points * (MAP_BYTES + DATA_BYTES) +
+  shapes * MASK_BYTES;
 
 /** How chroma samples lie along a row: each pixel has its own, on even columns, between two. */
 const acrossOf = (f: PlanarFormat): number => (f.chroma === '444' ? 0 : f.chromaSite === 'left' ? 1 : 2);
@@ -68,14 +77,20 @@ export class RowKernel {
   private readonly added: number;
   private readonly cells: number;
   private readonly tablesAt: number;
-  private readonly fieldsAt: number;
+  private readonly pointsAt: number;
+  private readonly shapesAt: number;
   private readonly dithers: readonly [rounded: Float32Array, dithered: Float32Array];
-  private baked: Baked = { passes: [], maps: [] };
-  /** Where each pass's table, or its map, lies. */
+  private baked: Baked = { ops: [], planes: [] };
+  /** Where each op's table, or a spatial step's numbers, lie. */
   private places: number[] = [];
+  /** Where each plane's map lies, or the distances of its shapes. */
+  private planesAt: number[][] = [];
   private readonly tables: (Table | undefined)[] = [];
-  private readonly maps: (FieldMap | null | undefined)[] = [];
+  private readonly maps: (FieldMap | undefined)[] = [];
+  private readonly shapes: (MaskShape | undefined)[] = [];
   private readonly params: (object | undefined)[] = [];
+  /** The mask that the mask's line holds, and of which row. */
+  private masked: { plane: number; y: number; span: readonly [number, number] } | undefined;
 
   /** `module`: the compiled kernel. `memory`: shared, with {@link rowKernelBytes} to spare at `at`, a multiple of 16. */
   constructor(
@@ -91,30 +106,38 @@ export class RowKernel {
     this.added = this.interleaved + 3 * step;
     this.cells = this.added + DITHER_BYTES;
     this.tablesAt = this.cells + CELLS_BYTES;
-    this.fieldsAt = this.tablesAt + room.tables * tableBytes(room.size);
+    this.pointsAt = this.tablesAt + room.tables * tableBytes(room);
+    this.shapesAt = this.pointsAt + room.points * (MAP_BYTES + DATA_BYTES);
     this.dithers = [roundings(false), roundings(true)];
   }
 
   /** Whether a program fits. */
-  takes(passes: readonly BakedPass[], width: number): boolean {
-    const tables = passes.flatMap((p) => (p.kind === 'lut' ? [p.table.size] : []));
+  takes({ ops, planes }: Baked, width: number): boolean {
+    const tables = ops.flatMap((p) => (p.kind === 'table' ? [p.table] : []));
     const { room } = this;
+    const shapes = planes.reduce((n, p) => n + (p && isMask(p) ? p.shapes.length : 0), 0);
     return (
       width <= room.width &&
       tables.length <= room.tables &&
-      passes.length - tables.length <= room.fields &&
-      tables.every((size) => size <= room.size)
+      ops.length - tables.length <= room.points &&
+      shapes <= room.shapes &&
+      tables.every((t) => t.size <= room.size && (t.shaper?.size ?? 0) <= room.shaper)
     );
   }
 
-  /** Takes the passes and maps of a frame. Throws a RangeError for what there is no room for. */
+  /** Takes the ops and planes of a frame. Throws a RangeError for what there is no room for. */
   setGrade(baked: Baked): void {
-    if (!this.takes(baked.passes, 0)) throw new RangeError('The kernel has no room for this program.');
+    if (!this.takes(baked, 0)) throw new RangeError('The kernel has no room for this program.');
     this.baked = baked;
-    let [tables, fields] = [0, 0];
-    this.places = baked.passes.map((pass, k) =>
-      pass.kind === 'lut' ? this.putTable(pass.table, tables++) : this.putField(pass, baked.maps[k], fields++),
+    this.masked = undefined;
+    let [tables, points, maps, shapes] = [0, 0, 0, 0];
+    this.places = baked.ops.map((op) =>
+      op.kind === 'table' ? this.putTable(op.table, tables++) : this.putNumbers(op, points++),
     );
+    this.planesAt = baked.planes.map((plane) => {
+      if (!plane) return [];
+      return isMask(plane) ? plane.shapes.map((s) => this.putShape(s, shapes++)) : [this.putMap(plane, maps++)];
+    });
   }
 
   private floats(at: number, count: number): Float32Array {
@@ -122,21 +145,40 @@ export class RowKernel {
   }
 
   private putTable(table: Table, i: number): number {
-    const at = this.tablesAt + i * tableBytes(this.room.size);
-    if (this.tables[i] !== table) this.floats(at, table.data.length).set(table.data);
+    const at = this.tablesAt + i * tableBytes(this.room);
+    if (this.tables[i] !== table) {
+      this.floats(at, table.data.length).set(table.data);
+      // Each channel's entries in a row of their own.
+      const { size, data } = table.shaper ?? { size: 0, data: [] };
+      this.floats(at + 4 * table.data.length, 3 * size).set(
+        Float32Array.from({ length: 3 * size }, (_, k) => data[3 * (k % size) + Math.floor(k / size)]),
+      );
+    }
     this.tables[i] = table;
     return at;
   }
 
-  private putField({ step, params }: BakedPass & { kind: 'field' }, map: FieldMap | null, i: number): number {
-    const at = this.fieldsAt + i * (MAP_BYTES + DATA_BYTES);
-    if (map && this.maps[i] !== map) this.floats(at, map.coefficients.length).set(map.coefficients);
+  private putMap(map: FieldMap, i: number): number {
+    const at = this.pointsAt + i * (MAP_BYTES + DATA_BYTES);
+    if (this.maps[i] !== map) this.floats(at, map.coefficients.length).set(map.coefficients);
     this.maps[i] = map;
+    return at;
+  }
+
+  private putNumbers({ step, params }: BakedPoint, i: number): number {
+    const at = this.pointsAt + i * (MAP_BYTES + DATA_BYTES) + MAP_BYTES;
     if (this.params[i] !== params && step in this.code) {
       const data = stepKind(step).shader!.data(params as Record<string, unknown>);
-      this.floats(at + MAP_BYTES, data.length).set(data);
+      this.floats(at, data.length).set(data);
     }
     this.params[i] = params;
+    return at;
+  }
+
+  private putShape(shape: MaskShape, i: number): number {
+    const at = this.shapesAt + i * MASK_BYTES;
+    if (this.shapes[i] !== shape) this.floats(at, shape.distances.length).set(shape.distances);
+    this.shapes[i] = shape;
     return at;
   }
 
@@ -193,31 +235,115 @@ export class RowKernel {
   }
 
   private run(y: number, width: number, rows: number, weights: Readonly<Vec3>): void {
-    const { code, lines, baked, places } = this;
-    const { r, g, b, luma, share } = lines;
-    if (baked.maps.some(Boolean)) code.lumaLine(r, g, b, width, ...weights, luma);
-    baked.passes.forEach((pass, k) => {
-      if (pass.kind === 'field') return this.field(pass, k, y, width, rows);
-      const { size, domain } = pass.table;
-      code.lookLine(places[k], size, domain[0], (size - 1) / (domain[1] - domain[0]), r, g, b, share, width);
+    const { code, lines, baked } = this;
+    const { r, g, b, luma } = lines;
+    if (baked.planes.some((p) => p && !isMask(p))) code.lumaLine(r, g, b, width, ...weights, luma);
+    baked.ops.forEach((op, k) => {
+      if (op.kind === 'point') this.point(op, k, y, width, rows);
+      else if (op.mix) this.mixed(op, op.mix, k, y, width, rows);
+      else this.look(op, k, 0, width);
     });
   }
 
-  private field(pass: BakedPass & { kind: 'field' }, k: number, y: number, width: number, rows: number): void {
-    const { code, lines, cells, places, interleaved } = this;
-    const { r, g, b, luma, share, map: values } = lines;
-    const map = this.baked.maps[k];
-    if (map) {
-      const { top, low, down } = rowsAt(map, y, rows);
-      const at = (row: number): number => places[k] + row * map.width * 8;
-      code.mapLine(at(top), at(low), map.width, down, map.cells[0] / width, luma, width, cells, values);
-    } else code.fill(values, width, 0);
-    if (this.baked.passes[k - 1]?.kind !== 'lut') code.fill(share, width, 1);
-    if (pass.step in code) return code[pass.step](places[k] + MAP_BYTES, values, share, r, g, b, width);
+  /** Pixels from `from` on through a table. */
+  private look({ table, own }: BakedTable, k: number, from: number, count: number): void {
+    const { r, g, b, share, amount } = this.lines;
+    const { size, domain, shaper, data } = table;
+    const skip = 4 * from;
+    if (shaper)
+      [r, g, b].forEach((line, c) => {
+        const curve = this.places[k] + 4 * (data.length + c * shaper.size);
+        const factor = (shaper.size - 1) / (shaper.high[c] - shaper.low[c]);
+        this.code.shapeLine(curve, shaper.size, shaper.low[c], factor, line + skip, count);
+      });
+    const scale = (size - 1) / (domain[1] - domain[0]);
+    const alpha = own ? amount : share;
+    this.code.lookLine(this.places[k], size, domain[0], scale, r + skip, g + skip, b + skip, alpha + skip, count);
+  }
+
+  /** A table that acts in a region, or in parts: where nothing is chosen, nothing is looked up. */
+  private mixed(op: BakedTable, { join, mask }: Mix, k: number, y: number, width: number, rows: number): void {
+    const { code, lines } = this;
+    const { r, g, b, r0, g0, b0, share, amount } = lines;
+    const span = mask === undefined ? ([0, width] as const) : this.maskOf(mask, y, width, rows);
+    const [from, to] = join[0] === 0 && join[2] === 0 ? span : [0, width];
+    const skip = 4 * from;
+    const count = to - from;
+    if (count <= 0) return;
+    for (const [line, before] of [
+      [r, r0],
+      [g, g0],
+      [b, b0],
+    ])
+      code.copyLine(line + skip, before + skip, count);
+    this.look(op, k, from, count);
+    code.amountLine((mask === undefined ? share : lines.mask) + skip, share + skip, ...join, count, amount + skip);
+    for (const [line, before] of [
+      [r, r0],
+      [g, g0],
+      [b, b0],
+    ])
+      code.mixLine(before + skip, line + skip, amount + skip, count);
+  }
+
+  /** Makes the line of a region's shapes; gives where it is more than nothing. */
+  private maskOf(plane: number, y: number, width: number, rows: number): readonly [from: number, to: number] {
+    if (this.masked?.plane === plane && this.masked.y === y) return this.masked.span;
+    const { code, lines, cells } = this;
+    const mask = this.baked.planes[plane] as MaskPlane | null;
+    const shapes = mask?.shapes ?? [];
+    code.fill(lines.mask, width, shapes.length > 0 && shapes[0].mode !== 'add' ? 1 : 0);
+    shapes.forEach((shape, i) => {
+      const { top, low, down, first, scale } = rowIn(shape, mask!.aspect, y, rows, width);
+      const at = (row: number): number => this.planesAt[plane][i] + row * shape.width * 4;
+      const adds = shape.mode === 'add';
+      const flip = shape.inverted !== (shape.mode === 'subtract');
+      code.maskLine(
+        ...([at(top), at(low), shape.width, down, first, scale, shape.slope] as const),
+        ...([flip ? 1 : 0, adds ? 1 : 0, width, cells, lines.mask] as const),
+      );
+    });
+    const packed = code.spanOf(lines.mask, width);
+    this.masked = { plane, y, span: [packed & 0xffff, packed >>> 16] };
+    return this.masked.span;
+  }
+
+  /** A row of a plane of a spatial step. */
+  private valuesOf(index: number, y: number, width: number, rows: number): void {
+    const { code, lines, cells } = this;
+    const plane: Plane | null = this.baked.planes[index];
+    if (!plane || isMask(plane)) return code.fill(lines.map, width, 0);
+    const { top, low, down } = rowsAt(plane, y, rows);
+    const at = (row: number): number => this.planesAt[index][0] + row * plane.width * 8;
+    code.mapLine(at(top), at(low), plane.width, down, plane.cells[0] / width, lines.luma, width, cells, lines.map);
+  }
+
+  private point(op: BakedPoint, k: number, y: number, width: number, rows: number): void {
+    const { code, lines, places, interleaved } = this;
+    const { r, g, b, r0, g0, b0, share, amount, map, mask } = lines;
+    const { mix } = op;
+    if (!mix) code.fill(amount, width, 1);
+    else {
+      if (mix.mask !== undefined) {
+        const [from, to] = this.maskOf(mix.mask, y, width, rows);
+        if (from === to && mix.join[0] === 0 && mix.join[2] === 0) return;
+      }
+      code.amountLine(mix.mask === undefined ? share : mask, share, ...mix.join, width, amount);
+    }
+    this.valuesOf(op.plane, y, width, rows);
+    if (op.step in code)
+      return (code as RowExports)[op.step](places[k], map, amount, r, g, b, width);
     // A step that has no function in the kernel runs as it is.
+    const channels = [
+      [r, r0],
+      [g, g0],
+      [b, b0],
+    ];
+    for (const [line, before] of channels) code.copyLine(line, before, width);
     code.join(interleaved, width, r, g, b);
-    fieldRow(pass, this.floats(interleaved, 3 * width), this.floats(values, width), this.floats(share, width));
+    pointRow(op, this.floats(interleaved, 3 * width), this.floats(map, width));
     code.split(interleaved, width, r, g, b);
+    for (const [line, before] of channels) code.mixLine(before, line, amount, width);
   }
 
   private write({ format, y: luma, cb, cr }: PlanarPicture, y: number): void {

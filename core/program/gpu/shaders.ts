@@ -54,10 +54,10 @@ float mapAt(highp sampler2D m, vec2 cells, vec2 uv, float luma) {
   return clamp(k.x * luma + k.y, 0.0, 1.0);
 }`;
 
-/** What passes one after the other are made of: "lut", or the kind of a spatial step. */
+/** What ops one after the other are made of: "lut", or the kind of a spatial step. */
 export type Structure = readonly string[];
 
-/** The passes of a grade as GLSL: \`grade\` takes a colour through them. Pass k has u_table/u_map/u_data k. */
+/** The ops of a grade as GLSL: \`grade\` takes a colour through them. Pass k has u_table/u_map/u_data k. */
 function gradeText(structure: Structure): string {
   const kinds = [...new Set(structure.filter((s) => s !== 'lut'))];
   const uniforms = structure.map((s, k) =>
@@ -173,7 +173,7 @@ vec3 readCode() {
 ${MAIN}`;
 
 /**
- * A moving frame averaged over the cells that maps are made from (u_cells: the frame's size in cells), as R'G'B' of the
+ * A moving frame averaged over the cells that planes are made from (u_cells: the frame's size in cells), as R'G'B' of the
  * file: 0.1 + 0.75 · value, so that what lies beyond black and white fits into eight bits.
  */
 export const SMALL_FRAGMENT = `#version 300 es

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { makeMap } from '../../fields/map';
-import { mapValues } from '../../program/maps';
+import { planeValues } from '../../program/planes';
 import { LUMA } from '../../colour/ycbcr';
 import type { Vec3 } from '../../colour/matrix';
 import { corners } from './index';
@@ -51,7 +51,7 @@ function mapOf(params: Partial<ReturnType<typeof corners.schema.parse>>, width: 
   };
   const map = makeMap(corners.field!(p)!, small, { width: across, height: down, rgb: small.code });
   const code = Float32Array.from({ length: width * height * 3 }, (_, i) => (i % 97) / 97);
-  return mapValues(map, code, width, height, LUMA.bt709);
+  return planeValues(map, code, width, height, LUMA.bt709);
 }
 
 /**

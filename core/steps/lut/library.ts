@@ -2,7 +2,8 @@ import { clfFunction } from '../../formats/clf/apply';
 import { readClf } from '../../formats/clf/read';
 import { readCube } from '../../formats/cube';
 import { FormatError } from '../../formats/error';
-import { lutFunction } from '../../formats/tables';
+import { lutFunction, tableOfClf, tableOfLut } from '../../formats/tables';
+import { lookUp, type Table } from '../../program/table';
 import type { PointFn } from '../types';
 
 /** A look-up table, or a list of them, as a file holds it. */
@@ -12,19 +13,54 @@ export interface LutFile {
   note: string;
   /** Encoded R'G'B' in, encoded R'G'B' out. */
   apply: PointFn;
+  /** The table with its own grid, where sampling it anew would be seen. */
+  own?: Table;
 }
+
+/** Half a 10-bit code value: what a table that was sampled anew may be off by at most. */
+const SEEN = 0.5 / 1023;
+/** What tables that are sampled anew lie between, and how finely: as `TABLE_DOMAIN` and `REST_SIZE` have it. */
+const [LOW, HIGH, SIZE] = [-2 / 27, 30 / 27, 65];
+
+/** Whether a function can be sampled into a table without being off anywhere that is looked at. */
+function samplesWell(apply: PointFn): boolean {
+  const data = new Float32Array(SIZE ** 3 * 4);
+  const rgb: [number, number, number] = [0, 0, 0];
+  const at = (i: number): number => LOW + (i * (HIGH - LOW)) / (SIZE - 1);
+  for (let i = 0; i < SIZE ** 3; i += 1) {
+    rgb[0] = at(i % SIZE);
+    rgb[1] = at(Math.floor(i / SIZE) % SIZE);
+    rgb[2] = at(Math.floor(i / SIZE ** 2));
+    apply(rgb);
+    data.set(rgb, 4 * i);
+  }
+  const table: Table = { size: SIZE, domain: [LOW, HIGH], data };
+  const sampled: [number, number, number] = [0, 0, 0];
+  // Spread evenly over the cube (Roberts 2018: the R3 sequence), and along its greys.
+  for (let k = 0; k < 6000; k += 1) {
+    for (let c = 0; c < 3; c += 1) rgb[c] = k < 4000 ? (k * SPREAD[c] + 0.5) % 1 : (k - 4000) / 1999;
+    lookUp(table, ...rgb, sampled);
+    apply(rgb);
+    if (rgb.some((v, c) => Math.abs(v - sampled[c]) > SEEN)) return false;
+  }
+  return true;
+}
+const SPREAD = [0.8191725134, 0.6710436067, 0.5497004779];
+
+const withOwn = (file: LutFile, table: Table | undefined): LutFile =>
+  table && !samplesWell(file.apply) ? { ...file, own: table } : file;
 
 /** Reads a `.cube` or a Common LUT Format file, whichever it is. Throws a {@link FormatError}. */
 export function readLut(text: string): LutFile {
   if (!/^\uFEFF?\s*</.test(text)) {
     const lut = readCube(text);
     const note = lut.dimensions === 3 ? `${lut.size}³ cube` : `curves, ${lut.size} entries`;
-    return { title: lut.title, note, apply: lutFunction(lut) };
+    return withOwn({ title: lut.title, note, apply: lutFunction(lut) }, tableOfLut(lut));
   }
   const list = readClf(text);
   try {
     const note = `CLF, ${list.nodes.length} process node${list.nodes.length === 1 ? '' : 's'}`;
-    return { title: list.name, note, apply: clfFunction(list) };
+    return withOwn({ title: list.name, note, apply: clfFunction(list) }, tableOfClf(list));
   } catch (error) {
     if (error instanceof RangeError) throw new FormatError(error.message);
     throw error;
@@ -39,6 +75,12 @@ export function provideLut(id: string, text: string): void {
 }
 
 export const knownLut = (id: string): LutFile | undefined => known.get(id)?.file;
+
+/** The table that a step's file brings with its own grid; undefined: it is baked with its neighbours. */
+export function ownTable({ kind, params }: UsesLut): { table: Table; apply: PointFn } | undefined {
+  const file = kind === 'lut' && typeof params.lut === 'string' ? knownLut(params.lut) : undefined;
+  return file?.own && { table: file.own, apply: file.apply };
+}
 
 interface UsesLut {
   kind: string;

@@ -34,7 +34,7 @@ test('a table after other steps, at half strength, is half way in encoded values
 });
 
 test('none chosen is the identity; one that is not there is told by its name', () => {
-  expect(compile([newStep('lut', 'l')], 0).passes).toEqual([]);
+  expect(compile([newStep('lut', 'l')], 0).ops).toEqual([]);
   const step = newStep('lut', 'l', { lut: 'elsewhere', title: 'Evening' });
   expect(() => compile([step], 0)).toThrow('The LUT "Evening" is not here');
 });

@@ -6,7 +6,7 @@ import { newStep } from '../../model/grade';
 import { ciede2000 } from '../../colour/difference';
 import { encodedToLab } from '../../colour/lab';
 import { PROFILES } from '../../model/profile';
-import { bakePasses, RowGrader } from '../../program/baked';
+import { bakeOps, RowGrader } from '../../program/baked';
 import { compile, evaluate } from '../../program/compile';
 import { Baker } from '../../program/baker';
 import { takeVeil } from '../../fields/takeVeil';
@@ -85,7 +85,7 @@ test('what the model makes of a scene, the step takes back exactly, while no lim
 
 test('neutral parameters change nothing, to the last bit, and a neutral keeps its luminance', () => {
   expect(water.isNeutral(water.neutral)).toBe(true);
-  expect(compile([newStep('water', 'w')], 0).passes).toHaveLength(0);
+  expect(compile([newStep('water', 'w')], 0).ops).toHaveLength(0);
   const p: Partial<WaterParams> = { type: 'II', depth: 8, limitRed: 6, limitBlue: 6 };
   const seen = waterLeft(params(p), 8, 0).map((v) => 0.5 * v) as Vec3;
   const out = run(p, seen);
@@ -147,15 +147,15 @@ test('rows on the CPU backend are as near to the exact evaluator as tables are',
     const code = line.slice();
     const map = 0.37;
     const flat = { width: 1, height: 1, cells: [1, 1] as const, coefficients: Float32Array.of(0, map) };
-    const maps = program.passes.map((p) => (p.kind === 'field' ? flat : null));
-    new RowGrader({ passes: bakePasses(program, 65), maps }, width, 1, [0.2126, 0.7152, 0.0722]).grade(0, line);
+    const planes = program.planes.map(() => flat);
+    new RowGrader({ ops: bakeOps(program, 65), planes }, width, 1, [0.2126, 0.7152, 0.0722]).grade(0, line);
     const clip = (v: number): number => Math.min(1, Math.max(0, v));
     const off = Array.from({ length: width }, (_, i) => {
       const exact = evaluate(
         program,
         [code[3 * i], code[3 * i + 1], code[3 * i + 2]],
         false,
-        maps.map(() => map),
+        planes.map(() => map),
       );
       return ciede2000(
         encodedToLab(exact.map(clip) as Vec3),
@@ -171,7 +171,7 @@ test('rows on the CPU backend are as near to the exact evaluator as tables are',
   }
 });
 
-test('steps with maps part the tables, and incremental baking gives what baking from nothing gives', () => {
+test('steps with planes part the tables, and incremental baking gives what baking from nothing gives', () => {
   const steps = [
     newStep('haze', 'h', { amount: 0.5 }),
     newStep('balance', 'b', { kelvin: 5800 }),
@@ -183,10 +183,10 @@ test('steps with maps part the tables, and incremental baking gives what baking 
     const changed = steps.map((s) => (s.id === 'h' ? { ...s, params: { ...s.params, amount } } : s));
     const baked = baker.bake(changed, 0, 17);
     const program = compile(changed, 0);
-    expect(program.passes.map((p) => p.kind)).toEqual(['field', 'lut', 'field', 'lut']);
-    bakePasses(program, 17).forEach((fresh, k) => {
+    expect(program.ops.map((p) => p.kind)).toEqual(['point', 'table', 'point', 'table']);
+    bakeOps(program, 17).forEach((fresh, k) => {
       const pass = baked[k];
-      if (fresh.kind === 'field' || pass.kind === 'field') return expect(pass).toEqual(fresh);
+      if (fresh.kind === 'point' || pass.kind === 'point') return expect(pass).toEqual(fresh);
       expect(pass.table.domain).toEqual(fresh.table.domain);
       expect(fresh.table.data.reduce((m, v, i) => Math.max(m, Math.abs(v - pass.table.data[i])), 0)).toBeLessThan(1e-5);
     });

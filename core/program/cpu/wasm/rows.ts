@@ -3,7 +3,7 @@
  * other chroma sites and depths, whole R'G'B' for scopes). Lines are planes of f32, one for each channel, on multiples
  * of 16 bytes, with room for 16 bytes more behind their end and in front. `gradePicture.ts` is the oracle.
  */
-import { clamp, least, most, muladd, whole } from './light';
+import { clamp, least, mix, most, muladd, smooth, whole } from './light';
 
 /** Four samples of a plane as floats. */
 // @ts-ignore: decorator
@@ -177,6 +177,136 @@ export function mapLine(
 function between(cell: usize, f: v128): v128 {
   const here = v128.load(cell);
   return muladd(f, f32x4.sub(v128.shuffle<i32>(here, here, 2, 3, 2, 3), here), here);
+}
+
+/**
+ * A row of one shape of a region, as `maskRow` of `mask.ts`: `top` and `low` are the rows of distances above and below,
+ * `first` is where the first pixel lies among the cells, `scale` how far the next one is. `flip`: outside counts as
+ * chosen. `adds`: what is chosen already stays, else both must hold.
+ */
+export function maskLine(
+  top: usize,
+  low: usize,
+  width: i32,
+  down: f32,
+  first: f32,
+  scale: f32,
+  slope: f32,
+  flip: bool,
+  adds: bool,
+  count: i32,
+  cells: usize,
+  out: usize,
+): void {
+  for (let i = 0; i < width; i += 4) {
+    const a = v128.load(at(top, i));
+    v128.store(at(cells, i), f32x4.add(a, f32x4.mul(f32x4.sub(v128.load(at(low, i)), a), f32x4.splat(down))));
+  }
+  store<f32>(at(cells, width), load<f32>(at(cells, width - 1)));
+  const end = <f32>(width - 1);
+  const half = f32x4.splat(0.5);
+  const one = f32x4.splat(1);
+  const steep = f32x4.splat(slope);
+  let places = f32x4(0, 1, 2, 3);
+  for (let x = 0; x < count; x += 4) {
+    const u = clamp(muladd(places, f32x4.splat(scale), f32x4.splat(first)), 0, end);
+    places = f32x4.add(places, f32x4.splat(4));
+    const before = f32x4.trunc(u);
+    const f = f32x4.sub(u, before);
+    const cell = i32x4.shl(whole(before), 2);
+    const d01 = v128.shuffle<i32>(
+      v128.load64_zero(cells + <usize>i32x4.extract_lane(cell, 0)),
+      v128.load64_zero(cells + <usize>i32x4.extract_lane(cell, 1)),
+      0,
+      4,
+      1,
+      5,
+    );
+    const d23 = v128.shuffle<i32>(
+      v128.load64_zero(cells + <usize>i32x4.extract_lane(cell, 2)),
+      v128.load64_zero(cells + <usize>i32x4.extract_lane(cell, 3)),
+      0,
+      4,
+      1,
+      5,
+    );
+    const here = v128.shuffle<i64>(d01, d23, 0, 2);
+    const next = v128.shuffle<i64>(d01, d23, 1, 3);
+    const d = muladd(f, f32x4.sub(next, here), here);
+    let t = smooth(f32x4.sub(half, f32x4.mul(d, steep)));
+    if (flip) t = f32x4.sub(one, t);
+    const had = v128.load(at(out, x));
+    v128.store(at(out, x), adds ? most(had, t) : least(had, t));
+  }
+}
+
+/** How much of an op each pixel gets, by its region's shapes and its colour: see `Join` of `region.ts`. */
+export function amountLine(
+  mask: usize,
+  chosen: usize,
+  j0: f32,
+  j1: f32,
+  j2: f32,
+  j3: f32,
+  count: i32,
+  out: usize,
+): void {
+  for (let x = 0; x < count; x += 4) {
+    const m = v128.load(at(mask, x));
+    const a = v128.load(at(chosen, x));
+    const byMask = muladd(m, f32x4.splat(j1), f32x4.splat(j0));
+    v128.store(at(out, x), muladd(a, muladd(m, f32x4.splat(j3), f32x4.splat(j2)), byMask));
+  }
+}
+
+/** A line becomes what it was before and what it is now, mixed. */
+export function mixLine(before: usize, line: usize, amount: usize, count: i32): void {
+  for (let x = 0; x < count; x += 4)
+    v128.store(at(line, x), mix(v128.load(at(before, x)), v128.load(at(line, x)), v128.load(at(amount, x))));
+}
+
+export function copyLine(from: usize, to: usize, count: i32): void {
+  for (let x = 0; x < count; x += 4) v128.store(at(to, x), v128.load(at(from, x)));
+}
+
+/** Where a line is more than nothing: from this pixel (in the low 16 bits, a multiple of 4) up to that one. */
+export function spanOf(line: usize, count: i32): i32 {
+  let from = 0;
+  while (from < count && !v128.any_true(v128.load(at(line, from)))) from += 4;
+  if (from >= count) return 0;
+  let to = (count + 3) & ~3;
+  while (to > from && !v128.any_true(v128.load(at(line, to - 4)))) to -= 4;
+  return from | (min(to, count) << 16);
+}
+
+/** A line through a curve of `size` entries, in place; held at its ends. `scale`: entries for 1. */
+export function shapeLine(curve: usize, size: i32, low: f32, scale: f32, line: usize, count: i32): void {
+  const top = <f32>(size - 1);
+  const end = i32x4.splat(size - 2);
+  for (let x = 0; x < count; x += 4) {
+    const u = clamp(f32x4.mul(f32x4.sub(v128.load(at(line, x)), f32x4.splat(low)), f32x4.splat(scale)), 0, top);
+    const i = i32x4.min_s(whole(u), end);
+    const f = f32x4.sub(u, f32x4.convert_i32x4_s(i));
+    const p01 = v128.shuffle<i32>(
+      v128.load64_zero(at(curve, i32x4.extract_lane(i, 0))),
+      v128.load64_zero(at(curve, i32x4.extract_lane(i, 1))),
+      0,
+      4,
+      1,
+      5,
+    );
+    const p23 = v128.shuffle<i32>(
+      v128.load64_zero(at(curve, i32x4.extract_lane(i, 2))),
+      v128.load64_zero(at(curve, i32x4.extract_lane(i, 3))),
+      0,
+      4,
+      1,
+      5,
+    );
+    const here = v128.shuffle<i64>(p01, p23, 0, 2);
+    const next = v128.shuffle<i64>(p01, p23, 1, 3);
+    v128.store(at(line, x), muladd(f, f32x4.sub(next, here), here));
+  }
 }
 
 /** One pixel's four corners of a table, blended. Called once for each of four lanes, whose numbers must be literals. */

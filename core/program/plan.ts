@@ -1,0 +1,160 @@
+import { isKeyframed, resolveParams } from '../regions/keyframes';
+import { REGION, regionSchema, strengthAt, type Region, type RegionAt } from '../regions/region';
+import { stepKind } from '../steps';
+import { ownTable } from '../steps/lut/library';
+import type { Step } from '../model/grade';
+
+/** How a grade is cut into ops: which steps each one holds. Needs no tables, and prepares no mathematics. */
+export interface Segment {
+  /** Pointwise steps baked into one table; a step whose file's own table is used; a formula that reads planes. */
+  kind: 'table' | 'file' | 'point';
+  /** Steps that act; one, unless they are baked. */
+  steps: Step[];
+  /** Where all of them act; undefined: everywhere. */
+  region?: RegionAt;
+  /** Of a table: the next op, whose share by colour lies in its alpha. */
+  carries?: Segment;
+}
+
+export interface Cut {
+  segments: Segment[];
+  /** A region by the id that steps name it with. */
+  regionOf(step: Step): RegionAt | undefined;
+}
+
+/** Regions that were checked; a followed one has many keys. */
+const checked = new WeakMap<object, Region>();
+function checkedRegion(params: object): Region {
+  const known = checked.get(params) ?? regionSchema.parse(params);
+  checked.set(params, known);
+  return known;
+}
+
+/** Regions among steps by their ids, at a time. */
+function regionsAt(steps: readonly Step[], seconds: number): Map<string, RegionAt> {
+  const out = new Map<string, RegionAt>();
+  for (const { id, kind, params } of steps)
+    if (kind === REGION) {
+      const region = checkedRegion(params);
+      out.set(id, { id, region, strength: strengthAt(region, seconds) });
+    }
+  return out;
+}
+
+/** A step's parameters at a time, checked; undefined for a step that does nothing then. */
+export function paramsAt(step: Step, seconds: number): Record<string, unknown> | undefined {
+  if (!step.on || step.strength === 0 || step.kind === REGION) return undefined;
+  const kind = stepKind(step.kind);
+  const params = kind.schema.parse(resolveParams(step.params, seconds));
+  return kind.isNeutral(params) ? undefined : params;
+}
+
+/** Whether a step takes a pixel's planes, or its place, at this time. */
+export function isPoint(step: Step, seconds: number): boolean {
+  const { field } = stepKind(step.kind);
+  const params = field && paramsAt(step, seconds);
+  return params !== undefined && field!(params) !== undefined;
+}
+
+/** A region that neither looks at the place nor is asked for by itself can be baked with its steps. */
+const baked = ({ region }: RegionAt): boolean => region.shapes.length === 0;
+
+/**
+ * A list of steps at a time, cut into ops. `show`: a region that has to have an op of its own, also where no step names it
+ * yet, so that what it chooses can be shown.
+ */
+export function cut(steps: readonly Step[], seconds: number, show?: string): Cut {
+  const regions = regionsAt(steps, seconds);
+  const segments: Segment[] = [];
+  // A region that is not in the grade chooses nothing.
+  const hidden = (step: Step): boolean =>
+    step.region !== undefined && !((regions.get(step.region)?.strength ?? 0) > 0);
+  const last = (): Segment | undefined => segments[segments.length - 1];
+  const shown = show === undefined ? undefined : regions.get(show);
+  const acting = steps.filter((s) => paramsAt(s, seconds) !== undefined && !hidden(s));
+  const unseen = shown && !acting.some((s) => s.region === show);
+  for (const step of acting) {
+    const region = step.region === undefined ? undefined : regions.get(step.region);
+    const own = region && (!baked(region) || region.id === show) ? region : undefined;
+    if (isPoint(step, seconds)) {
+      const point: Segment = { kind: 'point', steps: [step], ...(region ? { region } : {}) };
+      carry(segments, point);
+      segments.push(point);
+    } else if (ownTable(step)) {
+      const file: Segment = { kind: 'file', steps: [step], ...(region ? { region } : {}) };
+      carry(segments, file);
+      segments.push(file);
+    } else {
+      const before = last();
+      if (before?.kind === 'table' && before.region?.id === own?.id) before.steps.push(step);
+      else segments.push({ kind: 'table', steps: [step], ...(own ? { region: own } : {}) });
+    }
+  }
+  // Shown where a step that is added now would go.
+  if (unseen) segments.push({ kind: 'table', steps: [], region: shown });
+  return { segments, regionOf: (step) => (step.region === undefined ? undefined : regions.get(step.region)) };
+}
+
+/** Whether how much of it a pixel gets depends on its colour. */
+const byColour = ({ steps: [step], region }: Segment): boolean =>
+  step.matte !== undefined || region?.region.matte !== undefined;
+
+/** What depends on the colour on entering an op lies in the alpha of the table before it. */
+function carry(segments: Segment[], next: Segment): void {
+  if (!byColour(next)) return;
+  let before = segments[segments.length - 1];
+  if (before?.kind !== 'table' || before.region) segments.push((before = { kind: 'table', steps: [] }));
+  before.carries = next;
+}
+
+/** Moments at which what a grade does may begin or end. */
+function momentsOf(steps: readonly Step[]): number[] {
+  const times = new Set([0]);
+  for (const { params } of steps)
+    for (const v of Object.values(params)) if (isKeyframed(v)) v.keys.forEach((k) => times.add(k.seconds));
+  return [...times];
+}
+
+/** Whether a grade comes to one table without a place at all times of the clip. */
+export const isOneTable = (steps: readonly Step[]): boolean =>
+  momentsOf(steps).every((seconds) => {
+    const { segments } = cut(steps, seconds);
+    return segments.length === 0 || (segments.length === 1 && segments[0].kind === 'table' && !segments[0].region);
+  });
+
+/** What a backend needs room for. */
+export interface MostOps {
+  tables: number;
+  /** Nodes an edge of the largest table, and entries of the longest curve before one. */
+  size: number;
+  shaper: number;
+  points: number;
+  /** Shapes of regions. */
+  shapes: number;
+}
+
+/** The most ops of each kind that a grade comes to at any time of the clip; tables are baked with `size` nodes an edge. */
+export function mostOps(steps: readonly Step[], size: number): MostOps {
+  const most = { tables: 0, size, shaper: 0, points: 0, shapes: 0 };
+  const moments = momentsOf(steps);
+  for (const seconds of moments) {
+    const { segments } = cut(steps, seconds);
+    const points = segments.filter((s) => s.kind === 'point').length;
+    most.points = Math.max(most.points, points);
+    most.tables = Math.max(most.tables, segments.length - points);
+    const regions = new Map<string, Region>(segments.flatMap((s) => (s.region ? [[s.region.id, s.region.region]] : [])));
+    most.shapes = Math.max(
+      most.shapes,
+      [...regions.values()].reduce((n, r) => n + r.shapes.length, 0),
+    );
+  }
+  for (const step of steps) {
+    const own = ownTable(step)?.table;
+    most.size = Math.max(most.size, own?.size ?? 0);
+    most.shaper = Math.max(most.shaper, own?.shaper?.size ?? 0);
+  }
+  if (moments.length === 1) return most;
+  // Between two moments what acts at one and what acts at the other may act together, and part each other's tables.
+  const tables = 2 * (most.tables + most.points) + 1;
+  return { ...most, tables, points: 2 * most.points, shapes: 2 * most.shapes };
+}

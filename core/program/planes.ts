@@ -1,0 +1,84 @@
+import type { Vec3 } from '../colour/matrix';
+import { decode709 } from '../colour/transferTables';
+import { makeMap, mapRow, type FieldMap } from '../fields/map';
+import type { SmallPicture } from '../fields/smallPicture';
+import { maskAt, maskRow, type MaskPlane } from '../regions/mask';
+import { through, type Program } from './compile';
+
+/** A plane of a frame: a map of a spatial step, or the shapes of a region. */
+export type Plane = FieldMap | MaskPlane;
+/** Each plane of a program, for one frame; null: it is zero everywhere. */
+export type Planes = (Plane | null)[];
+
+export const isMask = (plane: Plane): plane is MaskPlane => 'shapes' in plane;
+
+/** One row of a plane for a picture of the frame of any size; `luma` is the row's own, `rows` the picture's height. */
+export function planeRow(plane: Plane, y: number, luma: Float32Array, out: Float32Array, rows: number): void {
+  if (isMask(plane)) maskRow(plane, y, out, rows);
+  else mapRow(plane, y, luma, out, rows);
+}
+
+/** Makes the planes of a program for a frame: maps from the frame as it enters their step. */
+export function planesOf({ ops, planes: specs }: Program, small: SmallPicture): Planes {
+  const { width, height, code, cells } = small;
+  const planes: Planes = specs.map(() => null);
+  const values: (Float32Array | null)[] = specs.map(() => null);
+  const rgb: Vec3 = [0, 0, 0];
+  const aspect = cells[0] / cells[1];
+  // The last one that is made from the picture: for it alone values are needed.
+  const seen = specs.findLastIndex((s) => s.kind === 'field');
+  specs.forEach((spec, k) => {
+    let plane: Plane;
+    if (spec.kind === 'mask') plane = maskAt(spec.shapes, spec.seconds, aspect);
+    else {
+      const linear = new Float32Array('place' in spec.field ? 0 : code.length);
+      const run = through(ops.slice(0, spec.before));
+      const here = specs.map(() => 0);
+      for (let i = 0; 3 * i < linear.length; i += 1) {
+        for (let c = 0; c < 3; c += 1) rgb[c] = code[3 * i + c];
+        for (let n = 0; n < k; n += 1) here[n] = values[n]?.[i] ?? 0;
+        run(rgb, here);
+        for (let c = 0; c < 3; c += 1) linear[3 * i + c] = decode709(rgb[c]);
+      }
+      plane = makeMap(spec.field, small, { width, height, rgb: linear });
+    }
+    planes[k] = plane;
+    if (k < seen) values[k] = smallValues(plane, small);
+  });
+  return planes;
+}
+
+/** A plane's values at the cells of a small picture. */
+export function smallValues(
+  plane: Plane,
+  { width, height, luma }: Omit<SmallPicture, 'code' | 'cells'>,
+): Float32Array {
+  if (!isMask(plane) && plane.width === width && plane.height === height) {
+    const { coefficients: k } = plane;
+    return luma.map((l, i) => Math.min(1, Math.max(0, k[2 * i] * l + k[2 * i + 1])));
+  }
+  const out = new Float32Array(width * height);
+  for (let y = 0; y < height; y += 1) {
+    const [from, to] = [y * width, (y + 1) * width];
+    planeRow(plane, y, luma.subarray(from, to), out.subarray(from, to), height);
+  }
+  return out;
+}
+
+/** A plane's values for every pixel of a picture in R'G'B' code values (width × height × 3), by its luma weights. */
+export function planeValues(
+  plane: Plane,
+  code: Float32Array,
+  width: number,
+  height: number,
+  [kr, kg, kb]: Readonly<Vec3>,
+): Float32Array {
+  const out = new Float32Array(width * height);
+  const luma = new Float32Array(width);
+  for (let y = 0; y < height; y += 1) {
+    for (let x = 0, o = y * width * 3; x < width; x += 1, o += 3)
+      luma[x] = kr * code[o] + kg * code[o + 1] + kb * code[o + 2];
+    planeRow(plane, y, luma, out.subarray(y * width, (y + 1) * width), height);
+  }
+  return out;
+}

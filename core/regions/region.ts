@@ -1,0 +1,68 @@
+import { z } from 'zod';
+import { isKeyframed, keyframedSchema, valueAt } from './keyframes';
+import { matteSchema } from './matte';
+import { shapeSchema } from './shape';
+
+/**
+ * How the shapes and what is chosen by colour and lightness are joined: where both hold, where either does, or the shapes
+ * without what is chosen.
+ */
+export const JOINS = ['both', 'either', 'without'] as const;
+
+/** Where steps act. Steps name it by its id, so that several use the same outline. */
+export const regionSchema = z.object({
+  shapes: z.array(shapeSchema).max(12).default([]),
+  /** By colour and by lightness, of a colour as it enters the step. */
+  matte: matteSchema.optional(),
+  join: z.enum(JOINS).default('both'),
+  inverted: z.boolean().default(false),
+  /** How much of its steps acts; keys limit a region in time. */
+  strength: z.union([z.number().min(0).max(1), keyframedSchema]).default(1),
+});
+export type Region = z.infer<typeof regionSchema>;
+
+/** The kind under which a region lies among the steps of a list. It does nothing itself. */
+export const REGION = 'region';
+
+/** A region at a time of the clip, as far as ops need it. */
+export interface RegionAt {
+  id: string;
+  region: Region;
+  strength: number;
+}
+
+export function strengthAt({ strength }: Region, seconds: number): number {
+  const v = isKeyframed(strength) ? valueAt(strength, seconds) : strength;
+  return Math.min(1, Math.max(0, v));
+}
+
+/** Whether anything of it moves or changes over the clip. */
+export const regionMoves = ({ shapes, strength }: Partial<Region>): boolean =>
+  isKeyframed(strength) || (shapes ?? []).some((s) => s.keys.length > 1);
+
+/**
+ * How much of a step a pixel gets, from the shapes there (m) and what is chosen by colour (a), both 0–1:
+ * j0 + j1 · m + j2 · a + j3 · m · a.
+ */
+export type Join = readonly [j0: number, j1: number, j2: number, j3: number];
+
+/** As much of the step everywhere. */
+export const evenly = (strength: number): Join => [strength, 0, 0, 0];
+/** As the colour says. */
+export const BY_COLOUR: Join = [0, 0, 1, 0];
+
+/** The join of a region; without shapes m counts as 1, without a matte a does. */
+export function joinOf({ shapes, matte, join, inverted }: Region, strength: number): Join {
+  const both: Join = [0, 0, 0, 1];
+  const of: Join = !shapes.length
+    ? matte
+      ? BY_COLOUR
+      : evenly(1)
+    : !matte
+      ? [0, 1, 0, 0]
+      : { both, either: [0, 1, 1, -1] as Join, without: [0, 1, 0, -1] as Join }[join];
+  const sign = inverted ? -1 : 1;
+  return of.map((j, i) => strength * ((inverted && i === 0 ? 1 : 0) + sign * j)) as unknown as Join;
+}
+
+export const amountOf = (j: Join, m: number, a: number): number => j[0] + j[1] * m + j[2] * a + j[3] * m * a;
