@@ -35,7 +35,7 @@ export function gradeToCdl(steps: readonly Step[], id: string): { cdl: Cdl; lost
     const params = kind.schema.parse(resolveParams(step.params, 0)) as Record<string, number>;
     if (!step.on || step.strength === 0 || kind.isNeutral(params)) continue;
     const affine = AFFINE[step.kind]?.(params);
-    const whole = step.strength === 1;
+    const whole = step.strength === 1 && !step.matte && step.region === undefined;
     if (whole && affine && cdl.saturation === 1) {
       for (let i = 0; i < 3; i += 1) {
         cdl.offset[i] = cdl.offset[i] * affine.slope[i] + affine.offset[i];

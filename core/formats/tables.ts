@@ -94,9 +94,13 @@ export function tableOfLut({ dimensions, size, domainMin: low, domainMax: high, 
 /** A Common LUT Format list as one table with its own grid, where it is curves, a tetrahedral cube, or both in turn. */
 export function tableOfClf({ nodes }: ProcessList): Table | undefined {
   const [first, second] = nodes;
-  const shaper = first?.kind === 'lut1d' ? { size: first.size, low: ZERO, high: ONE, data: Float32Array.from(first.data) } : undefined;
+  const shaper =
+    first?.kind === 'lut1d'
+      ? { size: first.size, low: ZERO, high: ONE, data: Float32Array.from(first.data) }
+      : undefined;
   if (shaper && nodes.length === 1) return curvesTable(shaper);
   const cube = shaper ? second : first;
-  if (cube?.kind !== 'lut3d' || cube.interpolation !== 'tetrahedral' || nodes.length > (shaper ? 2 : 1)) return undefined;
+  if (cube?.kind !== 'lut3d' || cube.interpolation !== 'tetrahedral' || nodes.length > (shaper ? 2 : 1))
+    return undefined;
   return { size: cube.size, domain: [0, 1], data: withAlpha(cube.data), ...(shaper ? { shaper } : {}) };
 }

@@ -75,7 +75,8 @@ export class RowGrader {
     for (const op of ops) {
       if (op.mix) before.set(line);
       if (op.kind === 'point') pointRow(op, line, values[op.plane]);
-      else if (op.own) for (let o = 0; o < line.length; o += 3) lookUp(op.table, line[o], line[o + 1], line[o + 2], line, o);
+      else if (op.own)
+        for (let o = 0; o < line.length; o += 3) lookUp(op.table, line[o], line[o + 1], line[o + 2], line, o);
       else
         for (let x = 0, o = 0; x < width; x += 1, o += 3)
           lookUp(op.table, line[o], line[o + 1], line[o + 2], line, o, share, x);

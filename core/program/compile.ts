@@ -3,15 +3,7 @@ import type { Vec3 } from '../colour/matrix';
 import type { FieldSpec } from '../fields/map';
 import { isKeyframed } from '../regions/keyframes';
 import { matteFunction } from '../regions/matte';
-import {
-  amountOf,
-  evenly,
-  joinOf,
-  REGION,
-  regionMoves,
-  type Join,
-  type RegionAt,
-} from '../regions/region';
+import { amountOf, evenly, joinOf, REGION, regionMoves, type Join, type RegionAt } from '../regions/region';
 import type { Shape } from '../regions/shape';
 import { stepKind, type Domain, type PointFn } from '../steps';
 import { ownTable } from '../steps/lut/library';
@@ -24,6 +16,9 @@ export interface Mix {
   join: Join;
   /** The plane of the shapes: a place in {@link Program.planes}; undefined: no shapes. */
   mask?: number;
+  /** The region where it acts, and its strength there, which the join holds too. */
+  region?: string;
+  strength: number;
 }
 
 /** Neighbouring pointwise steps as one function of code values. */
@@ -58,7 +53,12 @@ export type Op = TableOp | PointOp;
 
 /** A small picture that ops read, interpolated to full size. */
 export type PlaneSpec =
-  | { kind: 'field'; key: string; field: FieldSpec; /** It is made from the frame as it enters this op. */ before: number }
+  | {
+      kind: 'field';
+      key: string;
+      field: FieldSpec;
+      /** It is made from the frame as it enters this op. */ before: number;
+    }
   | { kind: 'mask'; key: string; shapes: readonly Shape[]; seconds: number };
 
 /** What a frame passes. No ops: the frame goes out as it came in, bit for bit. */
@@ -123,7 +123,7 @@ function shareIn({ region, strength }: RegionAt): Prepared['share'] {
  */
 function prepareSteps(steps: readonly Step[], seconds: number, regionOf?: Cut['regionOf']): Prepared[] {
   const out: Prepared[] = [];
-  for (let i = 0; i < steps.length; ) {
+  for (let i = 0; i < steps.length;) {
     const region = regionOf?.(steps[i]);
     const many = region ? steps.slice(i).findIndex((s) => regionOf!(s)?.id !== region.id) : 1;
     const group = steps.slice(i, many < 0 ? steps.length : i + many);
@@ -218,6 +218,8 @@ class Compiler {
     const shapes = region?.region.shapes ?? [];
     const mix: Mix | undefined = join && {
       join,
+      strength: (region?.strength ?? 1) * (kind === 'table' ? 1 : segment.steps[0].strength),
+      ...(region ? { region: region.id } : {}),
       ...(shapes.length > 0
         ? { mask: this.plane({ kind: 'mask', key: `mask ${region!.id}`, shapes, seconds: this.seconds }) }
         : {}),
@@ -351,7 +353,5 @@ export function evaluate(program: Program, code: Readonly<Vec3>, clip = false, p
 /** Whether the steps have numbers, or regions, that change over the clip. */
 export const changesOverTime = (steps: readonly Step[]): boolean =>
   steps.some(
-    (s) =>
-      s.on &&
-      (Object.values(s.params).some(isKeyframed) || (s.kind === REGION && regionMoves(s.params))),
+    (s) => s.on && (Object.values(s.params).some(isKeyframed) || (s.kind === REGION && regionMoves(s.params))),
   );

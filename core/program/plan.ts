@@ -67,8 +67,7 @@ export function cut(steps: readonly Step[], seconds: number, show?: string): Cut
   const regions = regionsAt(steps, seconds);
   const segments: Segment[] = [];
   // A region that is not in the grade chooses nothing.
-  const hidden = (step: Step): boolean =>
-    step.region !== undefined && !((regions.get(step.region)?.strength ?? 0) > 0);
+  const hidden = (step: Step): boolean => step.region !== undefined && !((regions.get(step.region)?.strength ?? 0) > 0);
   const last = (): Segment | undefined => segments[segments.length - 1];
   const shown = show === undefined ? undefined : regions.get(show);
   const acting = steps.filter((s) => paramsAt(s, seconds) !== undefined && !hidden(s));
@@ -142,7 +141,9 @@ export function mostOps(steps: readonly Step[], size: number): MostOps {
     const points = segments.filter((s) => s.kind === 'point').length;
     most.points = Math.max(most.points, points);
     most.tables = Math.max(most.tables, segments.length - points);
-    const regions = new Map<string, Region>(segments.flatMap((s) => (s.region ? [[s.region.id, s.region.region]] : [])));
+    const regions = new Map<string, Region>(
+      segments.flatMap((s) => (s.region ? [[s.region.id, s.region.region]] : [])),
+    );
     most.shapes = Math.max(
       most.shapes,
       [...regions.values()].reduce((n, r) => n + r.shapes.length, 0),

@@ -48,11 +48,12 @@ export function planesOf({ ops, planes: specs }: Program, small: SmallPicture): 
   return planes;
 }
 
+/** The shapes alone of a program: they depend on no frame. */
+export const masksOf = ({ planes }: Pick<Program, 'planes'>, aspect: number): Planes =>
+  planes.map((spec) => (spec.kind === 'mask' ? maskAt(spec.shapes, spec.seconds, aspect) : null));
+
 /** A plane's values at the cells of a small picture. */
-export function smallValues(
-  plane: Plane,
-  { width, height, luma }: Omit<SmallPicture, 'code' | 'cells'>,
-): Float32Array {
+export function smallValues(plane: Plane, { width, height, luma }: Omit<SmallPicture, 'code' | 'cells'>): Float32Array {
   if (!isMask(plane) && plane.width === width && plane.height === height) {
     const { coefficients: k } = plane;
     return luma.map((l, i) => Math.min(1, Math.max(0, k[2 * i] * l + k[2 * i + 1])));

@@ -51,7 +51,11 @@ export interface Grid {
  * Distances to a closed outline of straight pieces (x and y in turn), at the cells of a grid; held to ±reach. Inside is
  * what the outline winds about, however often.
  */
-export function polygonDistances(points: Float64Array, { x, y, cell, width, height }: Grid, reach: number): Float32Array {
+export function polygonDistances(
+  points: Float64Array,
+  { x, y, cell, width, height }: Grid,
+  reach: number,
+): Float32Array {
   const count = points.length / 2;
   const squares = new Float32Array(width * height).fill(reach * reach);
   const clampTo = (v: number, top: number): number => Math.min(top, Math.max(0, v));

@@ -18,7 +18,7 @@ const pickSchema = z.object({
 export type Pick = z.infer<typeof pickSchema>;
 
 /** What is like picked colours. */
-const likeSchema = z.object({
+export const likeSchema = z.object({
   picks: z.array(pickSchema).min(1).max(16),
   /** How far from a pick a colour is chosen, and over how much more it fades, in chroma (Cb and Cr are ±0.5). */
   reach: z.number().min(0.002).max(0.6).default(0.05),
@@ -52,7 +52,7 @@ function fade(outside: number, soft: number): number {
 }
 
 /** How far a colour lies from a picked one, in chroma. */
-function apartOf(light: number, [pr, pg, pb]: Readonly<Vec3>): (rgb: Readonly<Vec3>) => number {
+export function apartOf(light: number, [pr, pg, pb]: Readonly<Vec3>): (rgb: Readonly<Vec3>) => number {
   const py = luma709(pr, pg, pb);
   return ([r, g, b]) => {
     const y = luma709(r, g, b) - py;

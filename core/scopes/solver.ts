@@ -79,7 +79,12 @@ const SAMPLE = 160;
  * Collects the pixels around a grabbed percentile; for a level, its tone. `codes` and `graded` hold the same pixels,
  * count × 3: the file's R'G'B', and encoded output of the grade as it stands; `maps` the values of its planes there.
  */
-export function grabSample(codes: Float32Array, graded: Float32Array, grab: Grab, planes: PixelPlanes = []): GrabSample {
+export function grabSample(
+  codes: Float32Array,
+  graded: Float32Array,
+  grab: Grab,
+  planes: PixelPlanes = [],
+): GrabSample {
   const { quantity, percentile, tone } = GRABS[grab];
   if (percentile === undefined) return { codes: new Float64Array(3).fill(tone!), quantity, atStep: true };
   const count = codes.length / 3;

@@ -35,7 +35,8 @@ function backendOf(task: GradeTask, at: number): Backend {
 }
 
 /** For the moments at which keyframed steps do nothing. */
-const unchanged = (size: number): Table => bake({ kind: 'table', domain: TABLE_DOMAIN, evaluate: () => undefined }, size);
+const unchanged = (size: number): Table =>
+  bake({ kind: 'table', domain: TABLE_DOMAIN, evaluate: () => undefined }, size);
 
 function kernelBackend(task: GradeTask, module: WebAssembly.Module, at: number): Backend {
   const { memory } = task.ring;

@@ -176,7 +176,14 @@ test.each(Object.entries(GRADES))(
 test('a program that is too large, and pictures of someone else, are refused', () => {
   const format = formatOf({});
   const baked = bakedFor(GRADES.water, format);
-  const { kernel, source, target } = setUp(format, format, { width: 70, tables: 1, points: 0, size: 33, shaper: 0, shapes: 0 });
+  const { kernel, source, target } = setUp(format, format, {
+    width: 70,
+    tables: 1,
+    points: 0,
+    size: 33,
+    shaper: 0,
+    shapes: 0,
+  });
   expect(() => kernel.setGrade(baked)).toThrow('no room');
   const foreign = planesOver(new ArrayBuffer(pictureBytes(format)), format);
   expect(() => kernel.picture(foreign, target)).toThrow('memory of the kernel');

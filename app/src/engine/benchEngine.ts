@@ -2,7 +2,8 @@ import { transfer } from 'comlink';
 import { fps, type MediaFacts } from '@inkavo/core/model/facts';
 import { DRAG_SIZE, REST_SIZE } from '@inkavo/core/program/bake';
 import type { BakedOp } from '@inkavo/core/program/baked';
-import { changesOverTime, hasField } from '@inkavo/core/program/compile';
+import { changesOverTime, readsPlanes } from '@inkavo/core/program/compile';
+import { isPoint } from '@inkavo/core/program/plan';
 import type { Planes } from '@inkavo/core/program/planes';
 import { ApiError } from '../api/client';
 import { shownLists, shownTrim, useBench } from '../state/bench';
@@ -13,6 +14,7 @@ import { Detail } from './detail';
 import { FrameFetcher } from './frameFetcher';
 import { Grabber } from './grabber';
 import type { GradeFile } from './gradeFiles';
+import { hatchedRegion, regionLook, watchHatching, withoutCompared } from './regionLook';
 import { latest } from './latest';
 import { Measuring, type ScopeSize } from './measuring';
 import { Picks } from './picks';
@@ -40,6 +42,7 @@ export class BenchEngine {
   private readonly facts: MediaFacts;
   private readonly stopWatching: () => void;
   private readonly stopReconnects: () => void;
+  private readonly stopHatching: () => void;
   private ops: readonly BakedOp[] = [];
   private planes: Planes = [];
   /** Nodes an edge that were asked for; 0 where the grade does nothing. */
@@ -95,6 +98,7 @@ export class BenchEngine {
       scopes: () => this.rescope(false),
       speed: () => this.player.setSpeed(),
     });
+    this.stopHatching = watchHatching(() => this.rebake());
     this.stopReconnects = onReconnect(() => this.fetchAgain());
     this.rebake();
     this.frameMoved();
@@ -133,6 +137,7 @@ export class BenchEngine {
     this.measuring.close();
     this.stopWatching();
     this.stopReconnects();
+    this.stopHatching();
     this.frames.stop();
     this.detail.close();
     clearTimeout(this.stillTimer);
@@ -143,10 +148,8 @@ export class BenchEngine {
 
   private moment(): Moment {
     const state = useBench.getState();
-    return {
-      steps: joined(shownLists(state)),
-      seconds: state.frame / fps(this.facts),
-    };
+    const steps = joined(shownLists(state));
+    return { steps, seconds: state.frame / fps(this.facts), ...hatchedRegion(steps, state.inHand) };
   }
 
   /** What the scopes have measured is out of date. */
@@ -203,7 +206,10 @@ export class BenchEngine {
 
   /** The planes of the frame that is shown: at rest the one that is measured, moving the one that the video shows. */
   private async planesAt(moment: Moment): Promise<Planes> {
-    if (!moment.steps.some((s) => hasField(s, moment.seconds))) return [];
+    if (moment.show === undefined && !readsPlanes(moment.steps, moment.seconds)) return [];
+    // Shapes need no frame: the worker that bakes is free to make them while the other one measures.
+    if (!moment.steps.some((s) => isPoint(s, moment.seconds)))
+      return engine().tables.masks(moment, this.facts.width / this.facts.height);
     const small = this.showing === 'moving' ? await this.picture.smallMoving(this.facts) : null;
     return engine().scopes.planes(moment, small ?? undefined);
   }
@@ -250,7 +256,7 @@ export class BenchEngine {
       split: compareWith === 'kept' ? null : split,
       // A kept frame is a picture of its own beside the canvas.
       beside: beside && compareWith !== 'kept',
-      overlay,
+      ...regionLook(overlay, this.moment().show),
       quick: useBench.getState().live !== null,
     });
     void this.picture.draw.settled().then(() => (dataset.drawing = ''));
@@ -277,10 +283,10 @@ export class BenchEngine {
   private readonly bakeCompared = latest(async () => {
     const { compareWith, inHand } = useBench.getState();
     const { steps, seconds } = this.moment();
-    const without = steps.filter((s) => s.id !== inHand);
+    const without = withoutCompared(steps, inHand, compareWith);
     const moment = { steps: without, seconds };
     const [ops, planes] =
-      compareWith === 'step'
+      compareWith === 'step' || compareWith === 'region'
         ? await Promise.all([engine().tables.bake(moment, QUICK_SIZE), this.planesAt(moment)])
         : [[], []];
     if (this.closed) return;

@@ -3,10 +3,10 @@ import { LUMA } from '@inkavo/core/colour/ycbcr';
 import { shrink, type SmallPicture } from '@inkavo/core/fields/smallPicture';
 import type { Step } from '@inkavo/core/model/grade';
 import type { BakedOp } from '@inkavo/core/program/baked';
-import { changesOverTime, compile, hasField } from '@inkavo/core/program/compile';
+import { changesOverTime, compile, type Program } from '@inkavo/core/program/compile';
 import { pictureToRgb } from '@inkavo/core/program/cpu/gradePicture';
 import { planesOver, type PlanarFormat } from '@inkavo/core/program/cpu/planar';
-import { planesOf, planeValues, type Planes } from '@inkavo/core/program/planes';
+import { isMask, planesOf, planeValues, type Plane, type Planes } from '@inkavo/core/program/planes';
 import type { PixelPlanes } from '@inkavo/core/scopes/solver';
 import { fileEnds, type FileEnds } from '@inkavo/core/scopes/statistics';
 import { gradeCode } from './grading';
@@ -16,6 +16,8 @@ export interface Moment {
   steps: Step[];
   /** Seconds from the clip's first frame. */
   seconds: number;
+  /** A region that has an op of its own in any case, so that its choice can be shown. */
+  show?: string;
 }
 
 /** The ops of a grade (none: it does nothing), their planes of the frame, and a number that no others have. */
@@ -69,18 +71,28 @@ let lastValues: { frame: Frame; planes: Planes; values: PixelPlanes } | undefine
 /** The planes that were made last: a later step may change as it likes, they stay. */
 let lastPlanes: { small: SmallPicture; key: string; planes: Planes } | undefined;
 
-const samePlanes = (a: Planes, b: Planes): boolean =>
-  a.length === b.length &&
-  a.every(
-    (m, k) =>
-      m === b[k] ||
-      (m?.coefficients.length === b[k]?.coefficients.length &&
-        (m?.coefficients.every((v, i) => v === b[k]!.coefficients[i]) ?? true)),
-  );
+const sameNumbers = (a: Float32Array, b: Float32Array): boolean =>
+  a.length === b.length && a.every((v, i) => v === b[i]);
 
-/** Planes at every pixel of the frame; null for ops without. */
+/** Whether two planes hold the same; one that came from another thread is a copy. */
+function samePlane(a: Plane | null, b: Plane | null): boolean {
+  if (a === b || !a || !b) return a === b;
+  if (!isMask(a) || !isMask(b)) return !isMask(a) && !isMask(b) && sameNumbers(a.coefficients, b.coefficients);
+  return (
+    a.shapes.length === b.shapes.length &&
+    a.shapes.every((s, i) => {
+      const { distances, ...rest } = b.shapes[i];
+      const own = { ...s } as Partial<typeof s>;
+      delete own.distances;
+      return sameNumbers(s.distances, distances) && JSON.stringify(own) === JSON.stringify(rest);
+    })
+  );
+}
+const samePlanes = (a: Planes, b: Planes): boolean => a.length === b.length && a.every((p, k) => samePlane(p, b[k]));
+
+/** Planes at every pixel of the frame; in the order of the planes. */
 export function pixelPlanes(from: Frame, planes: Planes): PixelPlanes {
-  if (!planes.some(Boolean)) return planes.map(() => null);
+  if (!planes.some(Boolean)) return [];
   if (lastValues?.frame !== from || !samePlanes(lastValues.planes, planes)) {
     const values = planes.map((m) => m && planeValues(m, from.code, from.width, from.height, from.weights));
     lastValues = { frame: from, planes, values };
@@ -89,14 +101,19 @@ export function pixelPlanes(from: Frame, planes: Planes): PixelPlanes {
 }
 
 /** The planes of a small picture at a moment of the grade. */
-export function planesFor(small: SmallPicture, { steps, seconds }: Moment): Planes {
-  const program = compile(steps, seconds);
-  const last = steps.findLastIndex((s) => hasField(s, seconds));
-  if (last < 0) return program.ops.map(() => null);
-  const key = JSON.stringify([steps.slice(0, last + 1), changesOverTime(steps) ? seconds : 0]);
-  if (lastPlanes?.small !== small || lastPlanes.key !== key) lastPlanes = { small, key, planes: planesOf(program, small) };
-  // Steps behind the last map may bring one more pass.
-  return program.ops.map((_, k) => lastPlanes!.planes[k] ?? null);
+export function planesFor(small: SmallPicture, { steps, seconds, show }: Moment): Planes {
+  const program = compile(steps, seconds, show);
+  if (program.planes.length === 0) return [];
+  const key = JSON.stringify([seenSteps(steps, program), program.planes, changesOverTime(steps) ? seconds : 0]);
+  if (lastPlanes?.small !== small || lastPlanes.key !== key)
+    lastPlanes = { small, key, planes: planesOf(program, small) };
+  return lastPlanes.planes;
+}
+
+/** What planes that are made from the picture depend on: all steps up to the last one that has such a plane. */
+function seenSteps(steps: readonly Step[], { planes }: Program): readonly Step[] {
+  const last = planes.findLast((p) => p.kind === 'field');
+  return last ? steps.slice(0, steps.findIndex((s) => s.id === last.key) + 1) : [];
 }
 
 /** Pixels of the frame through ops: all of them, or a ninth while a finger is down. */

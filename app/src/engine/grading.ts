@@ -1,5 +1,6 @@
 import type { Vec3 } from '@inkavo/core/colour/matrix';
-import { RowGrader, type Baked, type BakedOp } from '@inkavo/core/program/baked';
+import { RowGrader, type Baked } from '@inkavo/core/program/baked';
+import { isMask } from '@inkavo/core/program/planes';
 import { REST_SIZE } from '@inkavo/core/program/bake';
 import { RowKernel, rowKernelBytes, type RowKernelRoom } from '@inkavo/core/program/cpu/rowKernel';
 
@@ -19,15 +20,22 @@ const PAGE = 65536;
 let kernel: { rows: RowKernel; room: RowKernelRoom } | undefined;
 
 /** A kernel with room for a program, made anew when a larger one comes. */
-function kernelFor(ops: readonly BakedOp[], width: number): RowKernel | undefined {
+function kernelFor(baked: Baked, width: number): RowKernel | undefined {
   if (!compiled) return undefined;
-  if (kernel?.rows.takes(ops, width)) return kernel.rows;
-  const tables = ops.filter((p) => p.kind === 'table').length;
+  if (kernel?.rows.takes(baked, width)) return kernel.rows;
+  const { ops, planes } = baked;
+  const tables = ops.flatMap((p) => (p.kind === 'table' ? [p.table] : []));
+  const had = kernel?.room;
   const room = {
-    width: Math.max(width, kernel?.room.width ?? 0),
-    tables: Math.max(tables, kernel?.room.tables ?? 0),
-    fields: Math.max(ops.length - tables, kernel?.room.fields ?? 0),
-    size: REST_SIZE,
+    width: Math.max(width, had?.width ?? 0),
+    tables: Math.max(tables.length, had?.tables ?? 0),
+    points: Math.max(ops.length - tables.length, had?.points ?? 0),
+    shapes: Math.max(
+      planes.reduce((n, p) => n + (p && isMask(p) ? p.shapes.length : 0), 0),
+      had?.shapes ?? 0,
+    ),
+    size: Math.max(REST_SIZE, had?.size ?? 0, ...tables.map((t) => t.size)),
+    shaper: Math.max(had?.shaper ?? 0, ...tables.map((t) => t.shaper?.size ?? 0)),
   };
   const pages = Math.ceil((rowKernelBytes(room) + 64) / PAGE);
   try {
@@ -55,7 +63,7 @@ export function gradeCode(
 ): Float32Array {
   const out = code.slice();
   const row = (y: number): Float32Array => out.subarray(y * width * 3, (y + 1) * width * 3);
-  const fast = kernelFor(baked.ops, width);
+  const fast = kernelFor(baked, width);
   if (fast) {
     fast.setGrade(baked);
     for (let y = 0; y < height; y += 1) fast.grade(y, row(y), height, weights);

@@ -10,6 +10,8 @@ import { newStem } from '../instruments/hueStems';
 import { useBench } from '../state/bench';
 import { joined } from '@inkavo/core/model/lists';
 import { findStep } from '../state/stepLists';
+import { matteSchema } from '@inkavo/core/regions/matte';
+import { regionSchema } from '@inkavo/core/regions/region';
 import type { Moment } from './frame';
 import { engine } from './workers';
 
@@ -21,6 +23,9 @@ const encodedParams = (colour: readonly number[], prefix: 'veil' | 'air'): Recor
   Object.fromEntries(
     ['Red', 'Green', 'Blue'].map((name, c) => [prefix + name, Math.min(1, Math.max(0, bt709.encode(colour[c])))]),
   );
+
+/** How far from a first pick a colour is chosen at least, in chroma. */
+const FIRST_REACH = 0.03;
 
 /** What a touched area of the picture can set: a white, a hue, an exposure. */
 export class Picks {
@@ -118,6 +123,24 @@ export class Picks {
     const stems = step.params.stems as Stem[];
     setParams(step.id, { stems: [...stems, newStem(found.hue)] });
     set({ picking: null, stem: stems.length, spot: null });
+  }
+
+  /** A colour that the region of the step in hand chooses, or leaves out. */
+  async like(area: Area, away: boolean): Promise<void> {
+    const { lists, inHand, setParams, set } = useBench.getState();
+    const step = findStep(lists, inHand)?.step;
+    const region = findStep(lists, step?.region ?? null)?.step;
+    if (!step || !region) return set({ picking: null });
+    const found = await engine().scopes.colourBefore(this.moment(), step.id, area);
+    if (!found) return;
+    const { matte } = regionSchema.parse(region.params);
+    const like = matte?.like;
+    const picks = [...(like?.picks ?? []), { colour: found.colour, away }].slice(-16);
+    // What was dragged over is chosen whole.
+    const reach = away ? (like?.reach ?? FIRST_REACH) : Math.max(like?.reach ?? FIRST_REACH, found.spread);
+    const next = { ...like, picks, reach: Math.min(0.6, reach) };
+    setParams(region.id, { matte: matteSchema.parse({ ...matte, like: next }) });
+    set({ spot: null });
   }
 
   /** What each automatic method makes of the frame, for a balance step. */

@@ -1,13 +1,19 @@
 import { codeScale, inverseMatrix, LUMA } from '@inkavo/core/colour/ycbcr';
 import type { MediaFacts } from '@inkavo/core/model/facts';
 import type { BakedOp } from '@inkavo/core/program/baked';
-import { stepKind } from '@inkavo/core/steps';
 import { planesOver, type PlanarFormat } from '@inkavo/core/program/cpu/planar';
 import { TOLERANCE, type FileEnds } from '@inkavo/core/scopes/statistics';
 import type { SmallPicture } from '@inkavo/core/fields/smallPicture';
 import { cellOf } from '@inkavo/core/fields/smallPicture';
 import type { Planes } from '@inkavo/core/program/planes';
-import { fromSmall, movingFragment, restFragment, SMALL_FRAGMENT } from '@inkavo/core/program/gpu/shaders';
+import {
+  fromSmall,
+  movingFragment,
+  restFragment,
+  SMALL_FRAGMENT,
+  type Structure,
+} from '@inkavo/core/program/gpu/shaders';
+import { GradeTextures } from './gradeTextures';
 import { link, texture } from './gl';
 
 /** The part of the picture that is shown, in shares of its size. */
@@ -25,7 +31,7 @@ export const within = (a: View, b: View): boolean =>
 
 /** A table that a part of the picture is drawn through. */
 export type Slot = 'graded' | 'compared';
-const OVERLAYS = ['none', 'zones', 'clipping'] as const;
+const OVERLAYS = ['none', 'zones', 'clipping', 'region'] as const;
 export type Overlay = (typeof OVERLAYS)[number];
 
 /** How the picture is looked at. */
@@ -36,6 +42,8 @@ export interface Look {
   /** Both stand side by side, each whole, what it is compared with at the left. */
   beside: boolean;
   overlay: Overlay;
+  /** The region whose choice is shown. */
+  region: string | null;
   /** A finger is down: quick counts for more than fine. */
   quick: boolean;
 }
@@ -49,25 +57,6 @@ const SLOW_MS = 8;
 
 const FAR = 100;
 const FRAME_UNIT = 0;
-/** Passes that are drawn in one go, at most: each takes two units, for its table, or for its map and its numbers. */
-const MOST_OPS = 5;
-const unitsOf = (pass: number): [number, number] => [1 + 2 * pass, 2 + 2 * pass];
-const SPARE_UNIT = 1 + 2 * MOST_OPS;
-
-/** What a part of the picture is drawn through. */
-interface Slotted {
-  ops: readonly BakedOp[];
-  structure: string[];
-  /** Two textures for each pass, made when they are needed. */
-  textures: WebGLTexture[][];
-  /** The frame's size in cells of each map. */
-  cells: (readonly [number, number])[];
-}
-
-/** Throws an Error for more ops than can be drawn in one go. */
-export function checkOps(ops: readonly BakedOp[]): void {
-  if (ops.length > MOST_OPS) throw new Error('These are too many steps that depend on place. Switch one off.');
-}
 
 /**
  * Draws frames through a table on a canvas with the GPU backend (WebGL2). It runs in a worker, so that the page never
@@ -81,7 +70,7 @@ export class PictureRenderer {
   private detailTexture!: WebGLTexture;
   /** The part of the frame at rest of which there is a finer picture. */
   private detail: View | null = null;
-  private slots!: Record<Slot, Slotted>;
+  private slots!: Record<Slot, GradeTextures>;
   private small: { program: WebGLProgram; target: WebGLFramebuffer; texture: WebGLTexture } | undefined;
   private readonly times: number[] = [];
   /** Code values at which the file has lost detail. */
@@ -124,68 +113,25 @@ export class PictureRenderer {
     this.restTexture = texture(gl, gl.TEXTURE_2D, gl.NEAREST);
     this.movingTexture = texture(gl, gl.TEXTURE_2D, gl.LINEAR);
     this.detailTexture = texture(gl, gl.TEXTURE_2D, gl.NEAREST);
-    const slot = (): Slotted => ({ ops: [], structure: [], textures: [], cells: [] });
-    this.slots = { graded: slot(), compared: slot() };
+    this.slots = { graded: new GradeTextures(gl), compared: new GradeTextures(gl) };
     gl.pixelStorei(gl.UNPACK_COLORSPACE_CONVERSION_WEBGL, gl.NONE);
     // Made now, they are there when the first step is changed.
     for (const kind of ['rest', 'moving'] as const)
-      for (const structure of [[], ['lut']]) this.programOf(kind, structure);
+      for (const structure of [[], [{ kind: 'table' }]]) this.programOf(kind, structure);
   }
 
   /** Takes the ops of a grade, or of what it is compared with; none: as recorded. See {@link checkOps}. */
   setOps(ops: readonly BakedOp[], slot: Slot = 'graded'): void {
-    const held = this.slots[slot];
-    const before = held.ops;
-    held.ops = ops;
-    held.structure = ops.map((p) => (p.kind === 'table' ? 'lut' : p.step));
-    ops.forEach((pass, k) => {
-      if (pass !== before[k]) this.load(pass, slot, k);
-    });
+    this.slots[slot].setOps(ops);
   }
 
-  /** Takes the planes of the frame that is drawn, one for each pass. */
+  /** Takes the planes of the frame that is drawn. */
   setPlanes(planes: Planes, slot: Slot = 'graded'): void {
-    const { gl } = this;
-    planes.slice(0, MOST_OPS).forEach((map, k) => {
-      if (!map) return;
-      this.slots[slot].cells[k] = map.cells;
-      this.bind(slot, k, 0, gl.TEXTURE_2D);
-      const { width, height, coefficients } = map;
-      gl.texImage2D(gl.TEXTURE_2D, 0, gl.RG32F, width, height, 0, gl.RG, gl.FLOAT, coefficients);
-    });
+    this.slots[slot].setPlanes(planes);
   }
 
-  private load(pass: BakedOp, slot: Slot, k: number): void {
-    const { gl } = this;
-    if (pass.kind === 'table') {
-      const { size, data } = pass.table;
-      this.bind(slot, k, 1, gl.TEXTURE_3D);
-      gl.texImage3D(gl.TEXTURE_3D, 0, gl.RGBA32F, size, size, size, 0, gl.RGBA, gl.FLOAT, data);
-      return;
-    }
-    const data = stepKind(pass.step).shader!.data(pass.params as Record<string, unknown>);
-    this.bind(slot, k, 2, gl.TEXTURE_2D);
-    gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGBA32F, data.length / 4, 1, 0, gl.RGBA, gl.FLOAT, data);
-    if (this.slots[slot].cells[k]) return;
-    // Until there is a map, nothing is far away.
-    this.slots[slot].cells[k] = [1, 1];
-    this.bind(slot, k, 0, gl.TEXTURE_2D);
-    gl.texImage2D(gl.TEXTURE_2D, 0, gl.RG32F, 1, 1, 0, gl.RG, gl.FLOAT, new Float32Array(2));
-  }
-
-  /** Binds a pass's texture, to a unit of the pass: 0 its map, 1 its table, 2 its numbers. */
-  private bind(slot: Slot, k: number, which: 0 | 1 | 2, target: number): number {
-    const { gl } = this;
-    const own = (this.slots[slot].textures[k] ??= []);
-    own[which] ??= texture(gl, target, gl.NEAREST);
-    const unit = unitsOf(k)[which === 2 ? 1 : 0];
-    gl.activeTexture(gl.TEXTURE0 + unit);
-    gl.bindTexture(target, own[which]);
-    return unit;
-  }
-
-  private programOf(kind: 'rest' | 'moving', structure: readonly string[]): WebGLProgram {
-    const key = `${kind} ${structure.join(' ')}`;
+  private programOf(kind: 'rest' | 'moving', structure: Structure): WebGLProgram {
+    const key = `${kind} ${JSON.stringify(structure)}`;
     const known = this.programs.get(key);
     if (known) return known;
     const made = link(this.gl, (kind === 'rest' ? restFragment : movingFragment)(structure));
@@ -205,7 +151,7 @@ export class PictureRenderer {
       texture: texture(gl, gl.TEXTURE_2D, gl.NEAREST),
     };
     const { program, target, texture: into } = this.small;
-    gl.activeTexture(gl.TEXTURE0 + SPARE_UNIT);
+    gl.activeTexture(gl.TEXTURE0 + FRAME_UNIT + 1);
     gl.bindTexture(gl.TEXTURE_2D, into);
     gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGBA, width, height, 0, gl.RGBA, gl.UNSIGNED_BYTE, null);
     gl.bindFramebuffer(gl.FRAMEBUFFER, target);
@@ -312,54 +258,39 @@ export class PictureRenderer {
   /** Whether a whole picture takes long here, as it does without a GPU. The first pictures tell. */
   private isSlow = (): boolean => this.times.length === TRIALS && Math.min(...this.times) > SLOW_MS;
 
-  private drawSize(
-    kind: 'rest' | 'moving',
-    view: View,
-    { slot, split, beside, overlay }: Look,
-    width: number,
-    height: number,
-  ): void {
+  private drawSize(kind: 'rest' | 'moving', view: View, look: Look, width: number, height: number): void {
     const { gl } = this;
+    const { slot, split, beside } = look;
     if (beside) {
       const [half, low] = [Math.floor(width / 2), Math.floor(height / 4)];
       gl.clearColor(...SURROUND);
       gl.clear(gl.COLOR_BUFFER_BIT);
       gl.viewport(0, low, half, Math.ceil(height / 2));
-      this.drawPart(kind, view, 'compared', overlay);
+      this.drawPart(kind, view, 'compared', { ...look, region: null });
       gl.viewport(half, low, width - half, Math.ceil(height / 2));
-      this.drawPart(kind, view, slot, overlay);
+      this.drawPart(kind, view, slot, look);
       return;
     }
     gl.viewport(0, 0, width, height);
-    if (split === null) return this.drawPart(kind, view, slot, overlay);
+    if (split === null) return this.drawPart(kind, view, slot, look);
     const edge = Math.round(split * width);
     gl.enable(gl.SCISSOR_TEST);
     gl.scissor(0, 0, edge, height);
-    this.drawPart(kind, view, 'compared', overlay);
+    this.drawPart(kind, view, 'compared', { ...look, region: null });
     gl.scissor(edge, 0, width - edge, height);
-    this.drawPart(kind, view, slot, overlay);
+    this.drawPart(kind, view, slot, look);
     gl.disable(gl.SCISSOR_TEST);
   }
 
-  private drawPart(kind: 'rest' | 'moving', view: View, slot: Slot, overlay: Overlay): void {
+  private drawPart(kind: 'rest' | 'moving', view: View, slot: Slot, { overlay, region }: Look): void {
     const { gl } = this;
     const scale = kind === 'rest' ? this.restScale : this.movingScale;
     if (!scale) return;
-    const { ops, structure, cells } = this.slots[slot];
-    const program = this.programOf(kind, structure);
+    const textures = this.slots[slot];
+    const program = this.programOf(kind, textures.structure);
     gl.useProgram(program);
     const at = (name: string) => gl.getUniformLocation(program, name);
-    ops.forEach((pass, k) => {
-      if (pass.kind === 'table') {
-        gl.uniform1i(at(`u_table${k}`), this.bind(slot, k, 1, gl.TEXTURE_3D));
-        gl.uniform1i(at(`u_size${k}`), pass.table.size);
-        gl.uniform2f(at(`u_domain${k}`), ...pass.table.domain);
-      } else {
-        gl.uniform1i(at(`u_map${k}`), this.bind(slot, k, 0, gl.TEXTURE_2D));
-        gl.uniform1i(at(`u_data${k}`), this.bind(slot, k, 2, gl.TEXTURE_2D));
-        gl.uniform2f(at(`u_cells${k}`), ...cells[k]);
-      }
-    });
+    textures.use(program, region);
     gl.activeTexture(gl.TEXTURE0 + FRAME_UNIT);
     const part = kind === 'rest' && this.detail && within(view, this.detail) ? this.detail : WHOLE;
     const rest = part === WHOLE ? this.restTexture : this.detailTexture;

@@ -6,7 +6,8 @@ import type { PlanarFormat } from '@inkavo/core/program/cpu/planar';
 import type { Planes } from '@inkavo/core/program/planes';
 import type { FileEnds } from '@inkavo/core/scopes/statistics';
 import { latest } from './latest';
-import { checkOps, PictureRenderer, within, type Look, type Slot, type View } from './picture';
+import { checkOps } from './gradeTextures';
+import { PictureRenderer, within, type Look, type Slot, type View } from './picture';
 import { pictureWorker } from './workers';
 
 type Kind = 'rest' | 'moving';

@@ -35,7 +35,10 @@ export function watchBench(on: Watcher): () => void {
     ),
     watch((s) => [s.view, s.untouched, s.split, s.overlay, s.eyeRest, s.beside], on.look),
     watch((s) => [s.view, s.frame, s.atRest], on.part),
-    watch((s) => (s.compareWith === 'step' ? [s.inHand, s.lists] : [s.compareWith]), on.compared),
+    watch(
+      (s) => (s.compareWith === 'step' || s.compareWith === 'region' ? [s.inHand, s.lists] : [s.compareWith]),
+      on.compared,
+    ),
     watch((s) => [s.scopeView, s.padZoom, s.inHand], on.scopes),
     watch((s) => [s.play.speed], on.speed),
   ];

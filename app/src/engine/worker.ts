@@ -3,10 +3,10 @@ import type { Vec3 } from '@inkavo/core/colour/matrix';
 import type { Step } from '@inkavo/core/model/grade';
 import type { BakedOp } from '@inkavo/core/program/baked';
 import { Baker } from '@inkavo/core/program/baker';
-import { compileBefore, hasField } from '@inkavo/core/program/compile';
+import { compile, compileBefore } from '@inkavo/core/program/compile';
 import { readHaze } from '@inkavo/core/reading/hazeReading';
 import { readFrame } from '@inkavo/core/reading/readFrames';
-import { smallValues, type Planes } from '@inkavo/core/program/planes';
+import { masksOf, smallValues, type Planes } from '@inkavo/core/program/planes';
 import type { SmallPicture } from '@inkavo/core/fields/smallPicture';
 import type { PlanarFormat } from '@inkavo/core/program/cpu/planar';
 import {
@@ -41,6 +41,8 @@ import {
 } from '@inkavo/core/scopes/vectorscope';
 import { bt709 } from '@inkavo/core/colour/transfer';
 import { rgbToYcbcr } from '@inkavo/core/colour/ycbcr';
+import { apartOf, likeSchema } from '@inkavo/core/regions/matte';
+import { REGION } from '@inkavo/core/regions/region';
 import type { BandEdges } from '@inkavo/core/steps/bands/weights';
 import { automaticBalances, type AutomaticBalance } from '@inkavo/core/steps/balance/automatic';
 import { pickNeutral, type NeutralPick, type NeutralSample } from '@inkavo/core/steps/balance/pick';
@@ -131,8 +133,8 @@ function readingsOf(statistics: Statistics): Reading[] {
   return [...all.filter((r) => r.mend), ...all.filter((r) => !r.mend)];
 }
 
-const copyOf = (pass: BakedOp): BakedOp =>
-  pass.kind === 'table' ? { kind: 'lut', table: { ...pass.table, data: pass.table.data.slice() } } : pass;
+const copyOf = (op: BakedOp): BakedOp =>
+  op.kind === 'table' ? { ...op, table: { ...op.table, data: op.table.data.slice() } } : op;
 
 /** Fetches the tables that steps use and that this worker does not know yet. */
 async function fetchLuts(steps: Step[]): Promise<void> {
@@ -146,6 +148,9 @@ function areaBefore(from: Frame, { steps, seconds }: Moment, stepId: string, are
   return sampleArea(from.code, from.width, from.height, area, (rgb, i) => before(rgb, valuesAt(values, i)), from.ends);
 }
 
+/** Steps up to one of them; regions may stand anywhere. */
+const upTo = (steps: Step[], index: number): Step[] => steps.filter((s, i) => i <= index || s.kind === REGION);
+
 /** Mean of linear colours. */
 function meanOf(linear: Float64Array): Vec3 {
   const sum: Vec3 = [0, 0, 0];
@@ -155,10 +160,10 @@ function meanOf(linear: Float64Array): Vec3 {
 
 const api = {
   /** Makes the ops of a grade ready; none when its steps do nothing. */
-  async bake({ steps, seconds }: Moment, size: number): Promise<BakedOp[]> {
+  async bake({ steps, seconds, show }: Moment, size: number): Promise<BakedOp[]> {
     await fetchLuts(steps);
     // The baker keeps its tables; what goes over is a copy that costs the page nothing.
-    const ops = baker.bake(steps, seconds, size).map(copyOf);
+    const ops = baker.bake(steps, seconds, size, show).map(copyOf);
     return transfer(
       ops,
       ops.flatMap((p) => (p.kind === 'table' ? [p.table.data.buffer as ArrayBuffer] : [])),
@@ -166,11 +171,16 @@ const api = {
   },
 
   /** The planes that a grade's ops have: of the frame that everything is measured on, or of another one. */
-  async maps(moment: Moment, of?: SmallPicture): Promise<Planes> {
+  async planes(moment: Moment, of?: SmallPicture): Promise<Planes> {
     const small = of ?? frame?.small;
     if (!small) return [];
     await fetchLuts(moment.steps);
     return planesFor(small, moment);
+  },
+
+  /** The planes of a grade that has nothing but shapes: they depend on no frame. `aspect`: the frame's width over its height. */
+  masks({ steps, seconds, show }: Moment, aspect: number): Planes {
+    return masksOf(compile(steps, seconds, show), aspect);
   },
 
   /** Steps as a file in an open format. */
@@ -256,9 +266,10 @@ const api = {
     await fetchLuts(steps);
     const colour = meanOf(areaBefore(frame, { steps, seconds }, stepId, area).linear);
     const index = steps.findIndex((s) => s.id === stepId);
-    // The step's own pass is the last of the program that ends with it.
-    const upTo = planesFor(frame.small, { steps: steps.slice(0, index + 1), seconds });
-    const values = hasField(steps[index], seconds) ? pixelPlanes(frame, upTo).at(-1) : undefined;
+    const moment = { steps: upTo(steps, index), seconds };
+    const op = compile(moment.steps, seconds).ops.at(-1);
+    const planes = pixelPlanes(frame, planesFor(frame.small, moment));
+    const values = op?.kind === 'point' ? planes[op.plane] : undefined;
     if (!values) return { colour, map: 0 };
     const { width, height } = frame;
     let [sum, count] = [0, 0];
@@ -268,6 +279,27 @@ const api = {
     return { colour, map: sum / Math.max(1, count) };
   },
 
+  /**
+   * Mean encoded colour of an area as it enters a step, and how far from it 95 % of the area's pixels lie, as mattes
+   * measure it.
+   */
+  async colourBefore(
+    { steps, seconds }: Moment,
+    stepId: string,
+    area: Area,
+  ): Promise<{ colour: Vec3; spread: number } | null> {
+    if (!frame) return null;
+    await fetchLuts(steps);
+    const { linear } = areaBefore(frame, { steps, seconds }, stepId, area);
+    const encoded = linear.map(bt709.encode);
+    const colour = meanOf(encoded);
+    const apart = apartOf(likeSchema.shape.light.parse(undefined), colour);
+    const all: number[] = [];
+    for (let o = 0; o < encoded.length; o += 3) all.push(apart([encoded[o], encoded[o + 1], encoded[o + 2]]));
+    all.sort((a, b) => a - b);
+    return { colour, spread: all[Math.floor(0.95 * (all.length - 1))] ?? 0 };
+  },
+
   /** The haze in the frame as it enters a step: its airlight, or null where there is none to see. */
   async airlight({ steps, seconds }: Moment, stepId: string): Promise<Vec3 | null> {
     if (!frame) return null;
@@ -275,7 +307,7 @@ const api = {
     const index = steps.findIndex((s) => s.id === stepId);
     const before = compileBefore(steps, stepId, seconds);
     const { small } = frame;
-    const planes = planesFor(small, { steps: steps.slice(0, index), seconds }).map((m) => m && smallValues(m, small));
+    const planes = planesFor(small, { steps: upTo(steps, index - 1), seconds }).map((m) => m && smallValues(m, small));
     const read = readFrame(small, (rgb, i) => {
       before(rgb, valuesAt(planes, i));
       for (let c = 0; c < 3; c += 1) rgb[c] = bt709.encode(rgb[c]);

@@ -14,6 +14,7 @@ import type { ClipOpened } from '../api/client';
 import { WHOLE, type View } from '../engine/picture';
 import { listsOf } from './lists';
 import type { ColourReading, ScopeResult } from '../engine/worker';
+import { leaveRegion } from './regions';
 import { type StepLists } from '@inkavo/core/model/lists';
 import {
   addCopies,
@@ -118,7 +119,7 @@ export interface BenchState {
   /** The frame on the screen is the one at rest, from the original. */
   atRest: boolean;
   /** What the next tap on the picture is for. */
-  picking: 'neutral' | 'hue' | 'water' | 'air' | null;
+  picking: 'neutral' | 'hue' | 'water' | 'air' | 'like' | 'unlike' | null;
   /** Whether a number's keyframes are shown in place of the rulers, and which number's. */
   keying: string | null;
   /** What the last hold check found, and for which steps. */
@@ -139,8 +140,8 @@ export interface BenchState {
   overlay: 'none' | 'zones' | 'clipping';
   /** Left of this share of the picture's width it is as recorded; null: no split. */
   split: number | null;
-  /** What the grade is held against: the file, the grade without the step in hand, or a kept frame. */
-  compareWith: 'recorded' | 'step' | 'kept';
+  /** What the grade is held against: the file, the grade without the step in hand or all steps in its region, or a kept frame. */
+  compareWith: 'recorded' | 'step' | 'region' | 'kept';
   /** What it is compared with stands beside the picture. */
   beside: boolean;
   /** A picture that was kept of this clip, as an address of the browser's. */
@@ -161,6 +162,8 @@ export interface BenchState {
   setStep(id: string, part: Partial<Pick<Step, 'on' | 'strength' | 'label'>>, live?: boolean): void;
   /** What this clip changes about a step it inherits. */
   overrideStep(id: string, here: Override, live?: boolean): void;
+  /** The lists with a change, as one thing to undo; `live` while a finger is down. */
+  edit(f: (lists: StepLists) => StepLists, live?: boolean): void;
   /** Makes what was changed live count, as one thing to undo. */
   settle(): void;
   setTrim(part: Partial<Trim>, live?: boolean): void;
@@ -241,6 +244,7 @@ export const useBench = create<BenchState>()(
         scope: null,
 
         open(opened) {
+          leaveRegion();
           const lists = listsOf(opened);
           const first = ownedSteps(lists)[0]?.step.id ?? null;
           set({
@@ -273,13 +277,15 @@ export const useBench = create<BenchState>()(
           useBench.temporal.getState().clear();
         },
         set: (part) => set(part),
-        take: (id) =>
+        take: (id) => {
+          if (id !== get().inHand) leaveRegion();
           set({
             inHand: id,
             picking: null,
             ...(id === get().inHand ? {} : { keying: null }),
             ...(id === get().inHand ? {} : { spot: null }),
-          }),
+          });
+        },
         setParams(id, params, live = false) {
           const { opened, frame } = get();
           const seconds = opened ? secondsOf(opened.clip.facts, frame) : 0;
@@ -289,6 +295,10 @@ export const useBench = create<BenchState>()(
         setStep: (id, part, live = false) => change(id, (s) => ({ ...s, ...part }), live),
         overrideStep(id, here, live = false) {
           const next = overrideStep(get().live ?? get().lists, id, here);
+          set(live ? { live: next } : { lists: next, live: null });
+        },
+        edit(f, live = false) {
+          const next = f(get().live ?? get().lists);
           set(live ? { live: next } : { lists: next, live: null });
         },
         settle() {
@@ -329,7 +339,8 @@ export const useBench = create<BenchState>()(
           const lists = removeStep(get().lists, id);
           set({ lists, inHand: ownedSteps(lists)[0]?.step.id ?? null });
         },
-        resetStep: (id) => change(id, (s) => newStep(s.kind, s.id), false),
+        resetStep: (id) =>
+          change(id, (s) => ({ ...newStep(s.kind, s.id), ...(s.region ? { region: s.region } : {}) }), false),
         giveStep(id, owner) {
           const given = giveStep(get().lists, id, owner);
           set({ lists: given.lists, inHand: given.id, sheet: get().sheet === id ? given.id : get().sheet });

@@ -1,6 +1,7 @@
 import { newStep, type Override, type Step } from '@inkavo/core/model/grade';
 import { OWNERS, type Owner, type StepLists } from '@inkavo/core/model/lists';
 import { isKeyframed } from '@inkavo/core/regions/keyframes';
+import { REGION } from '@inkavo/core/regions/region';
 import { STEP_KINDS, stepKind } from '@inkavo/core/steps';
 
 export interface OwnedStep {
@@ -11,13 +12,20 @@ export interface OwnedStep {
   here?: Override;
 }
 
-export const ownedSteps = (lists: StepLists): OwnedStep[] =>
+/** Everything that lies in the lists: steps, and the regions where they act. */
+const allOf = (lists: StepLists): OwnedStep[] =>
   OWNERS.flatMap((owner) =>
     lists[owner].map((step) => ({ owner, step, ...(owner === 'clip' ? {} : { here: lists.overrides[step.id] }) })),
   );
 
+const isRegion = ({ kind }: Step): boolean => kind === REGION;
+
+export const ownedSteps = (lists: StepLists): OwnedStep[] => allOf(lists).filter((o) => !isRegion(o.step));
+export const ownedRegions = (lists: StepLists): OwnedStep[] => allOf(lists).filter((o) => isRegion(o.step));
+
+/** A step or a region by its id. */
 export const findStep = (lists: StepLists, id: string | null): OwnedStep | undefined =>
-  ownedSteps(lists).find((o) => o.step.id === id);
+  allOf(lists).find((o) => o.step.id === id);
 
 /** The lists with one step changed. */
 export function changeStep(lists: StepLists, id: string, change: (step: Step) => Step): StepLists {
@@ -32,11 +40,11 @@ export function removeStep(lists: StepLists, id: string): StepLists {
 }
 
 /** An id that no other step of this clip has. (The browser's own unique ids need a secure connection.) */
-const freshId = (kind: string): string => `${kind}-${Math.random().toString(36).slice(2, 10)}`;
+export const freshId = (kind: string): string => `${kind}-${Math.random().toString(36).slice(2, 10)}`;
 const place = (kind: string): number => STEP_KINDS.findIndex((k) => k.kind === kind);
 
-/** Puts a step where the working order wants it: behind the last one whose kind comes no later. */
-function insert(steps: Step[], step: Step): Step[] {
+/** Puts a step where the working order wants it: behind the last one whose kind comes no later. Regions come first. */
+export function insert(steps: Step[], step: Step): Step[] {
   const at = steps.findLastIndex((s) => place(s.kind) <= place(step.kind)) + 1;
   return steps.toSpliced(at, 0, step);
 }
@@ -50,16 +58,47 @@ export function addStep(lists: StepLists, kind: string): { lists: StepLists; id:
 
 const copyOf = (step: Step, id: string): Step => ({ ...(JSON.parse(JSON.stringify(step)) as Step), id });
 
+/** Steps with the regions that they name, from among all, so that they are whole elsewhere. */
+export function withRegions(steps: readonly Step[], all: readonly Step[]): Step[] {
+  const named = new Set(steps.map((s) => s.region));
+  return [...all.filter((s) => isRegion(s) && named.has(s.id) && !steps.includes(s)), ...steps];
+}
+
+/**
+ * Copies of regions that come with steps, put into a list: one that is there already, the same in everything, is used.
+ * `renamed` gives the new id for the old one.
+ */
+function takeRegions(own: Step[], copies: readonly Step[]): { steps: Step[]; renamed: Map<string, string> } {
+  const renamed = new Map<string, string>();
+  let steps = own;
+  for (const copy of copies.filter(isRegion)) {
+    const text = JSON.stringify(copy.params);
+    const there = steps.find((s) => isRegion(s) && s.label === copy.label && JSON.stringify(s.params) === text);
+    const id = there?.id ?? freshId(REGION);
+    if (!there) steps = insert(steps, copyOf(copy, id));
+    renamed.set(copy.id, id);
+  }
+  return { steps, renamed };
+}
+
+/** A copied step in the region that was copied with it; one whose region was not copied acts nowhere there. */
+const inRegion = (step: Step, renamed: ReadonlyMap<string, string>): Step =>
+  step.region === undefined ? step : { ...step, region: renamed.get(step.region) ?? step.region };
+
 /**
  * A clip's steps with copies of others: the n-th of a kind takes the place of the clip's n-th of that kind, and is added
  * where there is none. `ids`: the steps that now are copies, in the order of the copies.
  */
 export function putInPlace(own: Step[], copies: readonly Step[]): { steps: Step[]; ids: string[] } {
-  let steps = own;
+  const taken = takeRegions(own, copies);
+  let { steps } = taken;
   const ids: string[] = [];
-  for (const copy of copies) {
-    const there = steps.find((s) => s.kind === copy.kind && !ids.includes(s.id));
-    const made = copyOf(copy, there?.id ?? freshId(copy.kind));
+  // What acts in one place does not take the place of what acts everywhere.
+  const alike = (a: Step, b: Step): boolean =>
+    a.kind === b.kind && (a.region === undefined) === (b.region === undefined);
+  for (const copy of copies.filter((s) => !isRegion(s))) {
+    const there = steps.find((s) => alike(s, copy) && !ids.includes(s.id));
+    const made = inRegion(copyOf(copy, there?.id ?? freshId(copy.kind)), taken.renamed);
     steps = there ? steps.map((s) => (s === there ? made : s)) : insert(steps, made);
     ids.push(made.id);
   }
@@ -68,8 +107,11 @@ export function putInPlace(own: Step[], copies: readonly Step[]): { steps: Step[
 
 /** Puts copies of steps into the clip beside those that are there, where the working order wants them. */
 export function addCopies(own: Step[], copies: readonly Step[]): { steps: Step[]; ids: string[] } {
-  const made = copies.map((copy) => copyOf(copy, freshId(copy.kind)));
-  return { steps: made.reduce(insert, own), ids: made.map((s) => s.id) };
+  const taken = takeRegions(own, copies);
+  const made = copies
+    .filter((s) => !isRegion(s))
+    .map((copy) => inRegion(copyOf(copy, freshId(copy.kind)), taken.renamed));
+  return { steps: made.reduce(insert, taken.steps), ids: made.map((s) => s.id) };
 }
 
 /**
@@ -80,7 +122,7 @@ export function takeSteps(lists: StepLists, steps: readonly Step[]): { lists: St
   let { clip } = lists;
   let last: string | undefined;
   for (const step of steps) {
-    const there = clip.find((s) => s.kind === step.kind);
+    const there = clip.find((s) => s.kind === step.kind && s.region === undefined);
     const params = JSON.parse(JSON.stringify(step.params)) as Step['params'];
     last = there?.id ?? freshId(step.kind);
     if (there) clip = clip.map((s) => (s === there ? { ...s, params, on: true, strength: 1 } : s));
@@ -126,13 +168,15 @@ export function giveStep(lists: StepLists, id: string, owner: Owner): { lists: S
   };
   const without = removeStep(lists, id);
   const overrides = toClip ? others : lists.overrides;
-  return { lists: { ...without, overrides, [owner]: insert(without[owner], step) }, id: step.id };
+  // Its region goes along; other steps may go on using the one that stays.
+  const { steps, renamed } = takeRegions(without[owner], withRegions([step], lists[found.owner]));
+  return { lists: { ...without, overrides, [owner]: insert(steps, inRegion(step, renamed)) }, id: step.id };
 }
 
-/** Every step neutral, on and at full strength again; those of the camera and the outing are left alone. */
+/** Every step neutral, on, everywhere and at full strength again; those of the camera and the outing are left alone. */
 export const resetClipSteps = (lists: StepLists): StepLists => ({
   ...lists,
-  clip: lists.clip.map((s) => newStep(s.kind, s.id)),
+  clip: lists.clip.filter((s) => !isRegion(s)).map((s) => newStep(s.kind, s.id)),
 });
 
 /** Moves a step one place earlier or later among those of its owner. */
@@ -141,8 +185,11 @@ export function moveStep(lists: StepLists, id: string, by: -1 | 1): StepLists {
   if (!found) return lists;
   const steps = lists[found.owner];
   const from = steps.findIndex((s) => s.id === id);
-  const to = from + by;
-  if (to < 0 || to >= steps.length) return lists;
+  const to =
+    by < 0
+      ? steps.findLastIndex((s, i) => i < from && !isRegion(s))
+      : steps.findIndex((s, i) => i > from && !isRegion(s));
+  if (to < 0) return lists;
   return { ...lists, [found.owner]: steps.toSpliced(from, 1).toSpliced(to, 0, steps[from]) };
 }
 

@@ -3,7 +3,7 @@ import type { Vec3 } from '../../colour/matrix';
 import { MAP_EDGE, rowsAt, type FieldMap } from '../../fields/map';
 import { MASK_EDGE, rowIn, type MaskPlane, type MaskShape } from '../../regions/mask';
 import { stepKind } from '../../steps';
-import { pointRow, type Baked, type BakedOp, type BakedPoint, type BakedTable } from '../baked';
+import { pointRow, type Baked, type BakedPoint, type BakedTable } from '../baked';
 import type { Mix } from '../compile';
 import { isMask, type Plane } from '../planes';
 import type { MostOps } from '../plan';
@@ -52,7 +52,8 @@ const DITHER_BYTES = 64 * 4;
 
 const align = (n: number): number => Math.ceil(n / 16) * 16;
 const lineBytes = (width: number): number => align(width * 4) + SPARE;
-const tableBytes = ({ size, shaper }: { size: number; shaper: number }): number => size ** 3 * 16 + align(shaper * 12) + SPARE;
+const tableBytes = ({ size, shaper }: { size: number; shaper: number }): number =>
+  size ** 3 * 16 + align(shaper * 12) + SPARE;
 
 /** Bytes of memory that a kernel with this room takes. */
 export const rowKernelBytes = ({ width, tables, points, shapes, ...room }: RowKernelRoom): number =>
@@ -331,8 +332,7 @@ export class RowKernel {
       code.amountLine(mix.mask === undefined ? share : mask, share, ...mix.join, width, amount);
     }
     this.valuesOf(op.plane, y, width, rows);
-    if (op.step in code)
-      return (code as RowExports)[op.step](places[k], map, amount, r, g, b, width);
+    if (op.step in code) return (code as RowExports)[op.step](places[k], map, amount, r, g, b, width);
     // A step that has no function in the kernel runs as it is.
     const channels = [
       [r, r0],

@@ -1,5 +1,9 @@
 import { ALPHA, BETA } from '../../colour/transfer';
 import { stepKind } from '../../steps';
+import type { BakedOp } from '../baked';
+
+/** Entries of a curve before a table in a row of its texture. */
+export const SHAPER_WIDTH = 1024;
 
 /** WebGL2 (GLSL ES 3.00) text of the GPU backend. The app owns the context; the mathematics stays here. */
 
@@ -54,31 +58,114 @@ float mapAt(highp sampler2D m, vec2 cells, vec2 uv, float luma) {
   return clamp(k.x * luma + k.y, 0.0, 1.0);
 }`;
 
-/** What ops one after the other are made of: "lut", or the kind of a spatial step. */
-export type Structure = readonly string[];
+const MASKS = `
+uniform highp sampler2D u_shapes;   // distances, one shape below the other
+uniform highp sampler2D u_outlines; // a row for each shape: place of its first cell, cell, slope; size, first row, form
+uniform float u_aspect;             // the frame's width over its height
+float distanceAt(int x, int y) { return texelFetch(u_shapes, ivec2(x, y), 0).r; }
+// The shapes of a region at a place: \`which\` is the first one and how many; 0: everywhere, -1: nowhere.
+float maskAt(ivec2 which, vec2 uv) {
+  if (which.y == 0) return 1.0;
+  float m = 0.0;
+  for (int i = 0; i < which.y; i += 1) {
+    vec4 a = texelFetch(u_outlines, ivec2(0, which.x + i), 0);
+    vec4 b = texelFetch(u_outlines, ivec2(1, which.x + i), 0);
+    bool adds = mod(b.w, 2.0) > 0.5;
+    if (i == 0 && !adds) m = 1.0;
+    vec2 p = clamp((vec2(uv.x, uv.y / u_aspect) - a.xy) / a.z, vec2(0.0), b.xy - 1.0);
+    ivec2 low = ivec2(p), high = min(low + 1, ivec2(b.xy) - 1);
+    vec2 f = p - vec2(low);
+    int row = int(b.z);
+    float near = mix(distanceAt(low.x, row + low.y), distanceAt(low.x, row + high.y), f.y);
+    float next = mix(distanceAt(high.x, row + low.y), distanceAt(high.x, row + high.y), f.y);
+    float t = clamp(0.5 - mix(near, next, f.x) * a.w, 0.0, 1.0);
+    t *= t * (3.0 - 2.0 * t);
+    if (b.w > 1.5) t = 1.0 - t;
+    m = adds ? max(m, t) : min(m, t);
+  }
+  return m;
+}
+float amountOf(vec4 join, float m, float a) { return join.x + join.y * m + join.z * a + join.w * m * a; }`;
 
-/** The ops of a grade as GLSL: \`grade\` takes a colour through them. Pass k has u_table/u_map/u_data k. */
-function gradeText(structure: Structure): string {
-  const kinds = [...new Set(structure.filter((s) => s !== 'lut'))];
-  const uniforms = structure.map((s, k) =>
-    s === 'lut'
+const SHAPER = `
+// A curve for each channel before a table: entries in rows of ${SHAPER_WIDTH}.
+float shaped(highp sampler2D t, int size, float low, float high, float v, int c) {
+  float x = clamp((v - low) * float(size - 1) / (high - low), 0.0, float(size - 1));
+  int i = min(int(x), size - 2), j = i + 1;
+  float a = texelFetch(t, ivec2(i % ${SHAPER_WIDTH}, i / ${SHAPER_WIDTH}), 0)[c];
+  float b = texelFetch(t, ivec2(j % ${SHAPER_WIDTH}, j / ${SHAPER_WIDTH}), 0)[c];
+  return a + (x - float(i)) * (b - a);
+}
+vec3 shape(highp sampler2D t, int size, vec3 low, vec3 high, vec3 v) {
+  return vec3(shaped(t, size, low.r, high.r, v.r, 0), shaped(t, size, low.g, high.g, v.g, 1), shaped(t, size, low.b, high.b, v.b, 2));
+}`;
+
+/** What one op is, as far as the shader's text depends on it. */
+export interface OpText {
+  /** A table, or the kind of a spatial step. */
+  kind: 'table' | (string & {});
+  /** It acts in parts; its share by colour comes from its own table, or was carried by the one before. */
+  mix?: 'own' | 'carried';
+  shaper?: boolean;
+}
+/** What ops one after the other are. */
+export type Structure = readonly OpText[];
+
+/** The form of baked ops. */
+export const structureOf = (ops: readonly BakedOp[]): Structure =>
+  ops.map((op) => ({
+    kind: op.kind === 'table' ? 'table' : op.step,
+    ...(op.mix ? { mix: op.kind === 'table' && !op.own ? ('own' as const) : ('carried' as const) } : {}),
+    ...(op.kind === 'table' && op.table.shaper ? { shaper: true } : {}),
+  }));
+
+function uniformsOf({ kind, mix, shaper }: OpText, k: number): string {
+  const own =
+    kind === 'table'
       ? `uniform highp sampler3D u_table${k}; uniform int u_size${k}; uniform vec2 u_domain${k};`
-      : `uniform highp sampler2D u_map${k}; uniform highp sampler2D u_data${k}; uniform vec2 u_cells${k};`,
-  );
-  const calls = structure.map((s, k) =>
-    s === 'lut'
-      ? `  c = lookUp(u_table${k}, u_size${k}, u_domain${k}, c.rgb);`
-      : `  c = vec4(mix(c.rgb, encode(${s}(decode(c.rgb), mapAt(u_map${k}, u_cells${k}, uv, luma), u_data${k})), c.a), 1.0);`,
-  );
+      : `uniform highp sampler2D u_map${k}; uniform highp sampler2D u_data${k}; uniform vec2 u_cells${k};`;
+  return [
+    own,
+    ...(mix ? [`uniform vec4 u_join${k}; uniform ivec2 u_mask${k};`] : []),
+    ...(shaper
+      ? [
+          `uniform highp sampler2D u_shaper${k}; uniform int u_entries${k}; uniform vec3 u_low${k}; uniform vec3 u_high${k};`,
+        ]
+      : []),
+  ].join('\n');
+}
+
+function callOf({ kind, mix, shaper }: OpText, k: number): string {
+  const entering = shaper ? `shape(u_shaper${k}, u_entries${k}, u_low${k}, u_high${k}, c.rgb)` : 'c.rgb';
+  const out =
+    kind === 'table'
+      ? `lookUp(u_table${k}, u_size${k}, u_domain${k}, ${entering})`
+      : `vec4(encode(${kind}(decode(c.rgb), mapAt(u_map${k}, u_cells${k}, uv, luma), u_data${k})), 0.0)`;
+  if (!mix) return `  c = ${out};`;
+  return `  {
+    vec4 to = ${out};
+    float amount = amountOf(u_join${k}, maskAt(u_mask${k}, uv), ${mix === 'own' ? 'to.a' : 'c.a'});
+    if (u_chosen == ${k}) chosen = amount;
+    c = vec4(mix(c.rgb, to.rgb, amount), 0.0);
+  }`;
+}
+
+/** The ops of a grade as GLSL: \`grade\` takes a colour through them. Op k has uniforms that end in k. */
+function gradeText(structure: Structure): string {
+  const kinds = [...new Set(structure.map((s) => s.kind).filter((s) => s !== 'table'))];
   return `
-${structure.includes('lut') ? LOOK_UP : ''}
+${structure.some((s) => s.kind === 'table') ? LOOK_UP : ''}
+${structure.some((s) => s.shaper) ? SHAPER : ''}
+${structure.some((s) => s.mix) ? MASKS : ''}
 ${kinds.length ? FIELDS : ''}
 ${[...new Set(kinds.map((kind) => stepKind(kind).shader!.functions ?? ''))].join('\n')}
 ${kinds.map((kind) => `vec3 ${kind}(vec3 rgb, float map, highp sampler2D data) {${stepKind(kind).shader!.body}\n}`).join('\n')}
-${uniforms.join('\n')}
+${structure.map(uniformsOf).join('\n')}
+uniform int u_chosen; // the op of the region whose choice is shown; -1: none
+float chosen = 1.0;
 vec3 grade(vec3 rgb, vec2 uv, float luma) {
-  vec4 c = vec4(rgb, 1.0);
-${calls.join('\n')}
+  vec4 c = vec4(rgb, 0.0);
+${structure.map(callOf).join('\n')}
   return c.rgb;
 }`;
 }
@@ -94,7 +181,8 @@ vec3 toRgb(vec3 code) {
 }`;
 
 const MAIN = `
-uniform int u_overlay;      // 0 none, 1 zones, 2 clipping
+uniform int u_overlay;      // 0 none, 1 zones, 2 clipping, 3 what a region leaves out
+uniform float u_whole;      // how much is chosen where all is
 uniform vec2 u_ends;        // code values at which the file has lost detail
 uniform float u_tolerance;  // beyond 0 and 1 by less than this nothing is lost
 out vec4 o_colour;
@@ -115,6 +203,12 @@ vec3 clipping(vec3 code, vec3 rgb, vec3 shown) {
     return vec3(mod(floor(at.x / 5.0) + floor(at.y / 5.0), 2.0) < 1.0 ? 1.0 : 0.0);
   return shown;
 }
+// Fine lines over what is left out, darker on bright and brighter on dark; the less is chosen, the clearer.
+vec3 hatched(vec3 shown, float part) {
+  float line = 1.0 - smoothstep(0.7, 1.3, abs(mod(gl_FragCoord.x - gl_FragCoord.y, 9.0) - 4.5));
+  float light = dot(shown, vec3(0.2126, 0.7152, 0.0722));
+  return mix(shown, vec3(light > 0.45 ? light - 0.4 : light + 0.4), line * (1.0 - part));
+}
 void main() {
   vec3 read = readCode();
   vec3 code = toRgb(read);
@@ -122,6 +216,7 @@ void main() {
   vec3 shown = clamp(rgb, 0.0, 1.0);
   if (u_overlay == 1) shown = zones(shown);
   if (u_overlay == 2) shown = clipping(code, rgb, shown);
+  if (u_overlay == 3) shown = hatched(shown, clamp(chosen / u_whole, 0.0, 1.0));
   o_colour = vec4(shown, 1.0);
 }`;
 

@@ -14,6 +14,7 @@ import { findStep } from '../../state/stepLists';
 import { loadHistory } from '../../state/history';
 import { loadKeptFrame } from '../../state/keptFrame';
 import { keepView, loadView } from '../../state/lastView';
+import { useRegionTool } from '../../state/regions';
 import { loadPins } from '../../state/pins';
 import { keeper } from '../../state/keeper';
 import { dropMessage, tellTrouble } from '../../state/messages';
@@ -104,7 +105,8 @@ function OpenBench({ opened }: { opened: ClipOpened }) {
   const engine = useRef<BenchEngine | null>(null);
   const window = useWindowDimensions();
   const keying = useBench((s) => s.keying !== null);
-  const tray = useBench((s) => trayHeight(findStep(shownLists(s), s.inHand)?.step.kind, s.keying !== null));
+  const placing = useRegionTool((s) => s.placing);
+  const tray = useBench((s) => trayHeight(findStep(shownLists(s), s.inHand)?.step.kind, s.keying !== null, placing));
   const full = useBench((s) => s.full);
   const layout = layoutBench(window, clip.facts, tray, keying ? KEYS_HEIGHT : 0);
   const { scopeHeight, wide } = layout;

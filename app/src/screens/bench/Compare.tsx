@@ -22,6 +22,7 @@ import { Txt } from '../../ui/Txt';
 import { useDrag } from '../../ui/useDrag';
 import { WHOLE } from '../../engine/picture';
 import { enterFull } from './Full';
+import { regionStep } from './region/inHand';
 import { zoomToPixels } from './zoom';
 
 const AGAINST = [
@@ -35,7 +36,12 @@ export function CompareSheet({ onHold, onClose }: { onHold(): void; onClose(): v
   const { set } = useBench.getState();
   const engine = useEngine();
   const whole = useBench((s) => s.view.width === 1);
-  const options = kept ? [...AGAINST, { value: 'kept', title: 'Kept frame' } as const] : AGAINST;
+  const inRegion = useBench((s) => regionStep(s) !== undefined);
+  const options = [
+    ...AGAINST,
+    ...(inRegion ? [{ value: 'region', title: 'Without region' } as const] : []),
+    ...(kept ? [{ value: 'kept', title: 'Kept frame' } as const] : []),
+  ];
   const toggle = (part: Parameters<typeof set>[0]) => () => {
     set(part);
     onClose();
@@ -117,7 +123,12 @@ export function CompareSheet({ onHold, onClose }: { onHold(): void; onClose(): v
   );
 }
 
-const LEFT = { recorded: 'as recorded', step: 'without the step', kept: 'kept' } as const;
+const LEFT = {
+  recorded: 'as recorded',
+  step: 'without the step',
+  region: 'without the region',
+  kept: 'kept',
+} as const;
 
 /** What is shown at the left and at the right. */
 export function SideLabels() {

@@ -2,12 +2,13 @@ import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { ActivityIndicator, View } from 'react-native';
 import type { Clip } from '@inkavo/core/model/outing';
+import { joined } from '@inkavo/core/model/lists';
 import { stepKind } from '@inkavo/core/steps';
 import { api, thumbUrl } from '../../api/client';
 import { useBench } from '../../state/bench';
 import { useClipboard } from '../../state/clipboard';
 import { pasteInto } from '../../state/pasteInto';
-import { isIdle, ownedSteps } from '../../state/stepLists';
+import { isIdle, ownedSteps, withRegions } from '../../state/stepLists';
 import { Button } from '../../ui/Button';
 import { CheckRow } from '../../ui/Checkbox';
 import { ClipboardPaste, Copy, CopyCheck } from '../../ui/icons';
@@ -90,7 +91,7 @@ function WhichClips({ steps, onClose }: { steps: ReturnType<typeof ownedSteps>[n
     setChosen(new Set(on ? [...chosen, clip.id] : [...chosen].filter((c) => c !== clip.id)));
   const put = async (): Promise<void> => {
     setBusy(true);
-    if (await pasteInto(wanted, steps)) onClose();
+    if (await pasteInto(wanted, withRegions(steps, joined(useBench.getState().lists)))) onClose();
     else setBusy(false);
   };
   return (

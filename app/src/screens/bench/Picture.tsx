@@ -11,6 +11,8 @@ import { useDrag, type DragPoint } from '../../ui/useDrag';
 import { usePinch } from '../../ui/usePinch';
 import { SideLabels, SplitLine } from './Compare';
 import { PinMarks } from './Pins';
+import { beginShapeDrag, cancelShapeDrag, endShapeDrag, moveShapeDrag, placesShapes } from './region/drag';
+import { RegionOutline } from './region/RegionOutline';
 import { SpotBubble } from './SpotBubble';
 import { panBy, toPicture, toScreen, zoomAt } from './zoom';
 import { ClippingLegend, ZoneLegend } from './Zones';
@@ -21,6 +23,8 @@ const PICKING = {
   hue: 'Tap the colour to change',
   water: 'Tap open water, far away',
   air: 'Tap the haze, far away near the horizon',
+  like: 'Tap a colour to choose, or drag over it',
+  unlike: 'Tap a colour to leave out, or drag over it',
 } as const;
 
 /** A tap reads so many pixels of the screen around the finger. */
@@ -85,6 +89,8 @@ export function Picture({
     })),
   );
   const fromEdge = useRef(false);
+  const placing = useRef(false);
+  const aspect = useBench((s) => (s.opened ? s.opened.clip.facts.width / s.opened.clip.facts.height : 1));
   const [dragged, setDragged] = useState<Area | null>(null);
 
   const chosen = (touched: Area): void => {
@@ -99,13 +105,19 @@ export function Picture({
     if (picking === 'water') void engine.current?.picks.colourOf(area, 'veil');
     if (picking === 'air') void engine.current?.picks.colourOf(area, 'air');
     if (picking === 'hue') void engine.current?.picks.hue(area);
+    if (picking === 'like' || picking === 'unlike') void engine.current?.picks.like(area, picking === 'unlike');
   };
 
   useDrag(ref, {
     // From an edge inwards comes the split; anywhere else a drag takes an area.
-    onStart: ({ x }) => void (fromEdge.current = split === null && (x < EDGE || x > width - EDGE)),
+    onStart: (p) => {
+      placing.current = placesShapes();
+      if (placing.current) beginShapeDrag(p, view, aspect);
+      else fromEdge.current = split === null && (p.x < EDGE || p.x > width - EDGE);
+    },
     onMove: (p) => {
       if (untouched) return;
+      if (placing.current) return moveShapeDrag(p);
       if (fromEdge.current) set({ split: share(p.x, p.width), spot: null });
       else setDragged(areaOf(p));
     },
@@ -114,6 +126,7 @@ export function Picture({
       useHints.getState().finish('hold');
     },
     onCancel: () => {
+      if (placing.current) cancelShapeDrag();
       setDragged(null);
       set({ untouched: false });
     },
@@ -121,6 +134,11 @@ export function Picture({
       set({ view: zoomAt(view, at.x / at.width, at.y / at.height, steps > 0 ? WHEEL : 1 / WHEEL) }),
     onEnd: (p, moved) => {
       setDragged(null);
+      if (placing.current) {
+        if (useBench.getState().untouched) cancelShapeDrag();
+        else endShapeDrag(p, moved);
+        return set({ untouched: false });
+      }
       if (fromEdge.current && moved) {
         const at = useBench.getState().split ?? 0;
         return set({ split: at < 0.03 || at > 0.97 ? null : at });
@@ -189,6 +207,7 @@ export function Picture({
         ) : null}
       </div>
       <PinMarks width={width} height={height} />
+      {untouched || beside ? null : <RegionOutline width={width} height={height} aspect={aspect} />}
       {overlay === 'zones' ? <ZoneLegend /> : null}
       {overlay === 'clipping' ? <ClippingLegend /> : null}
       {split !== null && !beside && !untouched ? <SplitLine width={width} height={height} /> : null}
@@ -207,7 +226,11 @@ export function Picture({
       ) : null}
       {untouched ? (
         <Txt bold ink="text-white" className="pointer-events-none absolute left-2 top-2 rounded bg-black/75 px-2 py-1">
-          {compareWith === 'step' ? 'Without the step in hand' : 'As recorded'}
+          {compareWith === 'step'
+            ? 'Without the step in hand'
+            : compareWith === 'region'
+              ? 'Without the region'
+              : 'As recorded'}
         </Txt>
       ) : null}
       {picking && !untouched ? (

@@ -21,12 +21,15 @@ export function StepChip({
   owned: { owner, step, here },
   inHand,
   wide,
+  region,
   onTake,
   onOpen,
 }: {
   owned: OwnedStep;
   inHand: boolean;
   wide?: boolean;
+  /** Name of the region where it acts; undefined: everywhere. */
+  region?: string;
   onTake(): void;
   onOpen(): void;
 }) {
@@ -51,6 +54,7 @@ export function StepChip({
           {title}
         </Txt>
         <Txt size="sm" ink={inHand ? ink : 'text-quiet'} numberOfLines={1}>
+          {region === undefined ? '' : `${region} · `}
           {summary}
           {strength}
         </Txt>

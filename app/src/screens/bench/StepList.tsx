@@ -20,10 +20,11 @@ import { STEP_KINDS } from '@inkavo/core/steps';
 import { useShallow } from 'zustand/react/shallow';
 import { shownLists, useBench, useOwnedStep } from '../../state/bench';
 import { OWNERS } from '@inkavo/core/model/lists';
-import { isIdle, ownedSteps } from '../../state/stepLists';
+import { findStep, isIdle, ownedSteps } from '../../state/stepLists';
 import { Sheet } from '../../ui/Sheet';
 import { Txt } from '../../ui/Txt';
 import { FirstPassSheet } from './FirstPassSheet';
+import { regionName } from './region/WhereSheet';
 import { StepChip } from './StepChip';
 import { useHints } from '../../state/hints';
 import { CopySheet } from './CopySheet';
@@ -109,12 +110,17 @@ function ChipOf({ id, wide }: { id: string; wide?: boolean }) {
   const owned = useOwnedStep(id);
   const inHand = useBench((s) => s.inHand === id);
   const { take, set } = useBench.getState();
+  const region = useBench((s) => {
+    const named = owned?.step.region;
+    return named === undefined ? undefined : regionName(findStep(shownLists(s), named)?.step.label);
+  });
   if (!owned) return null;
   return (
     <StepChip
       owned={owned}
       wide={wide}
       inHand={inHand}
+      region={region}
       onTake={() => {
         take(id);
         useHints.getState().finish('chips');

@@ -1,5 +1,6 @@
 import { TextInput, View } from 'react-native';
 import type { Override, Step } from '@inkavo/core/model/grade';
+import { REGION } from '@inkavo/core/regions/region';
 import { stepKind, type NumberSpec } from '@inkavo/core/steps';
 import { Ruler } from '../../instruments/Ruler';
 import { shownLists, useBench, useOwnedStep } from '../../state/bench';
@@ -77,7 +78,8 @@ function OpenSheet({ id }: { id: string }) {
   if (!owned) return null;
   const { owner, step } = owned;
   const kind = stepKind(step.kind);
-  const place = own.findIndex((s) => s.id === id);
+  const steps = own.filter((s) => s.kind !== REGION);
+  const place = steps.findIndex((s) => s.id === id);
   return (
     <Sheet title={step.label ?? kind.title} onClose={onClose}>
       <Txt quiet>{kind.help}</Txt>
@@ -121,7 +123,7 @@ function OpenSheet({ id }: { id: string }) {
           title="Later"
           icon={ArrowRight}
           className="flex-1"
-          disabled={place === own.length - 1}
+          disabled={place === steps.length - 1}
           onPress={() => moveStep(id, 1)}
         />
       </View>

@@ -10,6 +10,7 @@ import { Ruler } from '../../instruments/Ruler';
 import { RulerGroup } from '../../instruments/RulerGroup';
 import { shownLists, useBench, useOwnedStep } from '../../state/bench';
 import { joined } from '@inkavo/core/model/lists';
+import { useRegionTool } from '../../state/regions';
 import { Choice } from '../../ui/Choice';
 import type { Mark } from '@inkavo/core/scopes/readings';
 import { Txt } from '../../ui/Txt';
@@ -18,15 +19,19 @@ import { HuesTray } from './HuesTray';
 import { LutChoice } from './LutChoice';
 import { KEYS_HEIGHT } from './Keys';
 import { ProfileChoice } from './ProfileChoice';
+import { useRegionStep } from './region/inHand';
+import { RegionTray, REGION_HEIGHT } from './region/RegionTray';
+import { WhereRow } from './region/WhereSheet';
 import { HazeHead, WaterHead } from './WaterHead';
 
-/** Height that is enough for the controls of every step on a narrow screen: a head and three rows of rulers. */
-export const TRAY_HEIGHT = 196;
+/** Height that is enough for the controls of every step on a narrow screen: where it acts, a head and three rows of rulers. */
+export const TRAY_HEIGHT = 240;
 /** The hue band needs more. */
-const HUES_HEIGHT = 292;
+const HUES_HEIGHT = 336;
 /** So do water and haze: a head, groups and three rows. */
-const SPATIAL_HEIGHT = 244;
-export function trayHeight(kind: string | undefined, keying: boolean): number {
+const SPATIAL_HEIGHT = 288;
+export function trayHeight(kind: string | undefined, keying: boolean, placing: boolean): number {
+  if (placing) return REGION_HEIGHT;
   if (kind === 'hues') return HUES_HEIGHT;
   if (kind === 'water' || kind === 'haze') return SPATIAL_HEIGHT;
   return keying ? KEYS_HEIGHT : TRAY_HEIGHT;
@@ -60,8 +65,14 @@ const MARKS: Record<string, Mark | undefined> = {
   Overall: 'overall',
 };
 
-/** The controls of the step in hand. */
+/** The controls of the step in hand, or of the region where it acts. */
 export function Tray({ wide }: { wide?: boolean }) {
+  const placing = useRegionTool((s) => s.placing);
+  const region = useRegionStep();
+  return placing && region ? <RegionTray /> : <StepTray wide={wide} />;
+}
+
+function StepTray({ wide }: { wide?: boolean }) {
   const owned = useOwnedStep(useBench((s) => s.inHand));
   const { setParams, settle } = useBench.getState();
   const group = useBench((s) => s.group);
@@ -90,6 +101,7 @@ export function Tray({ wide }: { wide?: boolean }) {
   const columns = !wide && shown.numbers.length + choices.length > MAX_ROWS ? 2 : 1;
   return (
     <View className="bg-ground pt-[2px]" testID="tray">
+      <WhereRow id={step.id} />
       {step.kind === 'balance' ? <BalanceHead id={step.id} method={params.method as string} /> : null}
       {step.kind === 'curves' ? <CurveEditor id={step.id} params={params} wide={wide} /> : null}
       {step.kind === 'hues' ? <HuesTray id={step.id} params={params} /> : null}

@@ -1,18 +1,24 @@
 import type { Step } from '@inkavo/core/model/grade';
+import { joined } from '@inkavo/core/model/lists';
+import { REGION } from '@inkavo/core/regions/region';
 import { stepKind } from '@inkavo/core/steps';
 import { useBench } from '../../state/bench';
 import { useClipboard } from '../../state/clipboard';
 import { tell } from '../../state/messages';
+import { withRegions } from '../../state/stepLists';
 
 /** What steps are called together: the one by its name, several by their number. */
-export const stepsText = (steps: readonly Step[]): string =>
-  steps.length === 1 ? (steps[0].label ?? stepKind(steps[0].kind).title) : `${steps.length} steps`;
+export function stepsText(all: readonly Step[]): string {
+  // Regions come along with their steps.
+  const steps = all.filter((s) => s.kind !== REGION);
+  return steps.length === 1 ? (steps[0].label ?? stepKind(steps[0].kind).title) : `${steps.length} steps`;
+}
 
 /** Copies steps of the open clip. */
 export function copySteps(steps: Step[]): void {
-  const { opened } = useBench.getState();
+  const { opened, lists } = useBench.getState();
   if (!opened || steps.length === 0) return;
-  useClipboard.getState().copy(steps, opened.clip.id);
+  useClipboard.getState().copy(withRegions(steps, joined(lists)), opened.clip.id);
   tell({ key: 'copied', text: `Copied: ${stepsText(steps)}.`, fades: true });
 }
 

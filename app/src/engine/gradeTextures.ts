@@ -1,0 +1,170 @@
+import type { BakedOp } from '@inkavo/core/program/baked';
+import { SHAPER_WIDTH, structureOf, type Structure } from '@inkavo/core/program/gpu/shaders';
+import { isMask, type Planes } from '@inkavo/core/program/planes';
+import { MASK_EDGE, type MaskPlane } from '@inkavo/core/regions/mask';
+import type { Shaper } from '@inkavo/core/program/table';
+import { stepKind } from '@inkavo/core/steps';
+import { texture } from './gl';
+
+/** Texture units that every browser has (WebGL2), and the one that the frame itself takes. */
+export const UNITS = 16;
+const FIRST_UNIT = 1;
+
+/** Units that ops take: tables one, and one for curves before them; spatial steps two; all regions together two. */
+export function unitsOf(ops: readonly BakedOp[]): number {
+  const own = ops.reduce((n, op) => n + (op.kind === 'table' ? (op.table.shaper ? 2 : 1) : 2), 0);
+  return own + (ops.some((op) => op.mix) ? 2 : 0);
+}
+
+/** Throws an Error for more ops than can be drawn in one go. */
+export function checkOps(ops: readonly BakedOp[]): void {
+  if (unitsOf(ops) > UNITS - FIRST_UNIT)
+    throw new Error('These are too many steps that depend on place. Switch one off.');
+}
+
+/** The textures that a grade is drawn with: of its tables, of the numbers of spatial steps, and of planes. */
+export class GradeTextures {
+  ops: readonly BakedOp[] = [];
+  structure: Structure = [];
+  private readonly textures = new Map<string, WebGLTexture>();
+  /** The map of each plane that is one; the shapes of the others: which rows they have among all outlines. */
+  private cells: (readonly [number, number])[] = [];
+  private masks: (readonly [first: number, count: number])[] = [];
+  private aspect = 1;
+  private shown: Planes = [];
+
+  constructor(private readonly gl: WebGL2RenderingContext) {}
+
+  setOps(ops: readonly BakedOp[]): void {
+    const before = this.ops;
+    this.ops = ops;
+    this.structure = structureOf(ops);
+    ops.forEach((op, k) => {
+      if (op !== before[k]) this.load(op, k);
+    });
+  }
+
+  /** Takes the planes of the frame that is drawn. */
+  setPlanes(planes: Planes): void {
+    const { gl } = this;
+    const before = this.shown;
+    this.shown = planes;
+    planes.forEach((plane, k) => {
+      if (!plane || isMask(plane) || plane === before[k]) return;
+      this.cells[k] = plane.cells;
+      this.upload(`map ${k}`, gl.RG32F, gl.RG, plane.width, plane.height, plane.coefficients);
+    });
+    this.loadMasks(planes);
+  }
+
+  private loadMasks(planes: Planes): void {
+    const { gl } = this;
+    const masks = planes.map((p) => (p && isMask(p) ? p : null));
+    const shapes = masks.flatMap((m: MaskPlane | null) => m?.shapes ?? []);
+    let first = 0;
+    this.masks = masks.map((m) => {
+      const place = [first, m?.shapes.length ?? 0] as const;
+      first += place[1];
+      return place;
+    });
+    if (shapes.length === 0) return;
+    this.aspect = masks.find(Boolean)!.aspect;
+    const rows = shapes.reduce((n, s) => n + s.height, 0);
+    const all = new Float32Array(rows * MASK_EDGE);
+    const outlines = new Float32Array(shapes.length * 8);
+    let row = 0;
+    shapes.forEach((s, i) => {
+      for (let y = 0; y < s.height; y += 1)
+        all.set(s.distances.subarray(y * s.width, (y + 1) * s.width), (row + y) * MASK_EDGE);
+      const form = (s.mode === 'add' ? 1 : 0) + (s.inverted !== (s.mode === 'subtract') ? 2 : 0);
+      outlines.set([s.x, s.y, s.cell, s.slope, s.width, s.height, row, form], 8 * i);
+      row += s.height;
+    });
+    this.upload('shapes', gl.R32F, gl.RED, MASK_EDGE, rows, all);
+    this.upload('outlines', gl.RGBA32F, gl.RGBA, 2, shapes.length, outlines);
+  }
+
+  private load(op: BakedOp, k: number): void {
+    const { gl } = this;
+    if (op.kind === 'table') {
+      const { size, data, shaper } = op.table;
+      this.bind(`table ${k}`, FIRST_UNIT, gl.TEXTURE_3D);
+      gl.texImage3D(gl.TEXTURE_3D, 0, gl.RGBA32F, size, size, size, 0, gl.RGBA, gl.FLOAT, data);
+      if (shaper) this.loadShaper(shaper, k);
+      return;
+    }
+    const data = stepKind(op.step).shader!.data(op.params as Record<string, unknown>);
+    this.upload(`data ${k}`, gl.RGBA32F, gl.RGBA, data.length / 4, 1, data);
+  }
+
+  private loadShaper({ size, data }: Shaper, k: number): void {
+    const { gl } = this;
+    const rows = Math.ceil(size / SHAPER_WIDTH);
+    const texels = new Float32Array(rows * SHAPER_WIDTH * 4);
+    for (let i = 0; i < size; i += 1) texels.set(data.subarray(3 * i, 3 * i + 3), 4 * i);
+    this.upload(`shaper ${k}`, gl.RGBA32F, gl.RGBA, SHAPER_WIDTH, rows, texels);
+  }
+
+  private upload(name: string, inner: number, form: number, width: number, height: number, data: Float32Array): void {
+    const { gl } = this;
+    this.bind(name, FIRST_UNIT, gl.TEXTURE_2D);
+    gl.texImage2D(gl.TEXTURE_2D, 0, inner, width, height, 0, form, gl.FLOAT, data);
+  }
+
+  /** Binds a texture to a unit; one that was never loaded is nothing. */
+  private bind(name: string, unit: number, target: number): number {
+    const { gl } = this;
+    gl.activeTexture(gl.TEXTURE0 + unit);
+    let own = this.textures.get(name);
+    if (!own) {
+      own = texture(gl, target, gl.NEAREST);
+      this.textures.set(name, own);
+      gl.bindTexture(target, own);
+      if (target === gl.TEXTURE_2D) gl.texImage2D(target, 0, gl.RG32F, 1, 1, 0, gl.RG, gl.FLOAT, new Float32Array(2));
+    }
+    gl.bindTexture(target, own);
+    return unit;
+  }
+
+  /** Sets everything that the text of {@link structure} reads. `region`: the one whose choice is shown. */
+  use(program: WebGLProgram, region: string | null): void {
+    const { gl } = this;
+    const at = (name: string) => gl.getUniformLocation(program, name);
+    let unit = FIRST_UNIT;
+    this.ops.forEach((op, k) => {
+      if (op.kind === 'table') {
+        const { size, domain, shaper } = op.table;
+        gl.uniform1i(at(`u_table${k}`), this.bind(`table ${k}`, unit++, gl.TEXTURE_3D));
+        gl.uniform1i(at(`u_size${k}`), size);
+        gl.uniform2f(at(`u_domain${k}`), ...domain);
+        if (shaper) {
+          gl.uniform1i(at(`u_shaper${k}`), this.bind(`shaper ${k}`, unit++, gl.TEXTURE_2D));
+          gl.uniform1i(at(`u_entries${k}`), shaper.size);
+          gl.uniform3f(at(`u_low${k}`), ...(shaper.low as [number, number, number]));
+          gl.uniform3f(at(`u_high${k}`), ...(shaper.high as [number, number, number]));
+        }
+      } else {
+        gl.uniform1i(at(`u_map${k}`), this.bind(`map ${op.plane}`, unit++, gl.TEXTURE_2D));
+        gl.uniform1i(at(`u_data${k}`), this.bind(`data ${k}`, unit++, gl.TEXTURE_2D));
+        // Until there is a map, nothing is far away.
+        gl.uniform2f(at(`u_cells${k}`), ...(this.cells[op.plane] ?? [1, 1]));
+      }
+      if (!op.mix) return;
+      gl.uniform4f(at(`u_join${k}`), ...op.mix.join);
+      gl.uniform2i(at(`u_mask${k}`), ...this.maskOf(op.mix.mask));
+    });
+    if (this.ops.some((op) => op.mix)) {
+      gl.uniform1i(at('u_shapes'), this.bind('shapes', unit++, gl.TEXTURE_2D));
+      gl.uniform1i(at('u_outlines'), this.bind('outlines', unit++, gl.TEXTURE_2D));
+      gl.uniform1f(at('u_aspect'), this.aspect);
+    }
+    const chosen = region === null ? -1 : this.ops.findIndex((op) => op.mix?.region === region);
+    gl.uniform1i(at('u_chosen'), chosen);
+    gl.uniform1f(at('u_whole'), chosen < 0 ? 1 : Math.max(1e-3, this.ops[chosen].mix!.strength));
+  }
+
+  /** Rows of a plane's shapes among all outlines; no plane: none, which is everywhere. −1: not there yet, nowhere. */
+  private maskOf(plane: number | undefined): readonly [number, number] {
+    return plane === undefined ? [0, 0] : (this.masks[plane] ?? [0, -1]);
+  }
+}
