@@ -6,12 +6,11 @@ import type { Clip } from '@inkavo/core/model/outing';
 import type { Job } from '@inkavo/core/model/job';
 import { isKeyframed, resolveParams, type Keyframed } from '@inkavo/core/regions/keyframes';
 import { compile } from '@inkavo/core/program/compile';
-import { bakeFor, pictureToRgb } from '@inkavo/core/program/cpu/gradePicture';
-import { restFrame } from '@inkavo/media/frames/rest';
 import { workFolder } from '@inkavo/media/testClips';
 import { until } from '@inkavo/server/testServer';
 import { SIZES } from './browser';
 import { keptSteps, openHouse, screenPicture, settled, tapPicture, type House } from './house';
+import { shareOffCpu } from './parity';
 
 let house: House;
 let page: Page;
@@ -92,19 +91,10 @@ test('what the screen shows at rest is what the CPU backend makes of the frame, 
   await page.getByRole('radio', { name: 'the picture' }).tap();
   await close();
   await settled(page);
-  const { width, height, rgb } = await screenPicture(page);
-  const steps = await keptSteps(house.client, dive());
   const { clip } = await house.client.get<{ clip: Clip }>(`/clips/${dive()}`);
-  const parts = house.running.parts;
-  const source = await parts.clips.source(clip, parts.library.original(clip.hash));
-  const rest = await restFrame(source, clip.referenceFrame, width);
-  const program = compile(steps, clip.referenceFrame / 30);
-  expect(program.ops.some((p) => p.kind === 'point')).toBe(true);
-  const cpu = pictureToRgb(bakeFor(program, rest, 65), rest);
-  let beyond = 0;
-  for (let i = 0; i < width * height * 3; i += 1)
-    if (Math.abs(Math.round(255 * Math.min(1, Math.max(0, cpu[i]))) - rgb[i]) > 2) beyond += 1;
-  const share = beyond / (width * height * 3);
+  const { ops } = compile(await keptSteps(house.client, dive()), clip.referenceFrame / 30);
+  expect(ops.some((op) => op.kind === 'point')).toBe(true);
+  const share = await shareOffCpu(house, page, clip, 2);
   console.log(`water: GPU more than 2 from CPU at ${(100 * share).toFixed(4)} % of values`);
   expect(share).toBeLessThan(0.01);
 });

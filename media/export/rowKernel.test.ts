@@ -7,6 +7,8 @@ import { compile } from '@inkavo/core/program/compile';
 import { bakeFor, gradePicture, pictureToRgb } from '@inkavo/core/program/cpu/gradePicture';
 import { pictureBytes, planesOver, type PlanarFormat, type PlanarPicture } from '@inkavo/core/program/cpu/planar';
 import { RowKernel, rowKernelBytes, type RowKernelRoom } from '@inkavo/core/program/cpu/rowKernel';
+import { shapeSchema } from '@inkavo/core/regions/shape';
+import { provideLut } from '@inkavo/core/steps/lut/library';
 import { LUMA } from '@inkavo/core/colour/ycbcr';
 import { isMask } from '@inkavo/core/program/planes';
 import { repositoryRoot } from '../root';
@@ -27,7 +29,48 @@ const formatOf = (part: Partial<PlanarFormat>): PlanarFormat => ({
 const grey = newStep('range', 'r', { contrast: 1.1, black: -0.02 });
 const open = { veilRed: 0.15, veilGreen: 0.5, veilBlue: 0.45 };
 const dive = newStep('water', 'w', { depth: 9, distance: 1, ...open, waterTint: 0.4 });
+const ellipse = shapeSchema.parse({
+  id: 'e',
+  kind: 'ellipse',
+  keys: [{ seconds: 0, x: 0.4, y: 0.3, width: 0.5, height: 0.3, turn: 20, feather: 0.15 }],
+});
+const path = shapeSchema.parse({
+  id: 'p',
+  kind: 'path',
+  mode: 'subtract',
+  keys: [
+    {
+      seconds: 0,
+      x: 0.5,
+      y: 0.3,
+      points: [
+        [-0.5, -0.5],
+        [0.5, -0.4],
+        [0.1, 0.5],
+      ].map(([x, y]) => ({ x, y })),
+    },
+  ],
+});
+const gradient = shapeSchema.parse({
+  id: 'g',
+  kind: 'gradient',
+  keys: [{ seconds: 0, x: 0.5, y: 0.2, turn: 80, feather: 0.4 }],
+});
+const bright = { matte: { lightness: { low: 0.4, high: 1, soft: 0.2 } } };
+const oval = newStep('region', 'oval', { shapes: [ellipse, path], ...bright, join: 'either' });
+const sky = newStep('region', 'sky', { shapes: [gradient], ...bright, inverted: true });
+const where = (region: string, step: Step): Step => ({ ...step, id: `${step.id} ${region}`.replace(' ', '-'), region });
+provideLut('curves', 'LUT_1D_SIZE 5\n0 0 1\n0.1 0.6 0.9\n0.8 0.65 0.4\n0.9 0.9 0.1\n1 1 0\n');
 const GRADES: Record<string, Step[]> = {
+  'two regions, one of them with a matte': [
+    oval,
+    sky,
+    grey,
+    where('oval', newStep('saturation', 's', { amount: 1.6 })),
+    where('sky', newStep('range', 'r', { exposure: -0.7 })),
+  ],
+  'water in a region, and what acts in another after it': [oval, sky, where('sky', dive), where('oval', grey)],
+  'steep curves from a file, by half': [grey, { ...newStep('lut', 'l', { lut: 'curves' }), strength: 0.5 }],
   'one table': [newStep('convert', 'c', { profile: PROFILES[1] }), grey, newStep('saturation', 's', { amount: 1.3 })],
   water: [dive, grey],
   haze: [newStep('haze', 'h', { amount: 0.9, near: 0.1 }), grey],

@@ -36,7 +36,7 @@ export const leaveRegion = (): void =>
 
 /** Shows the region of the step in hand in the picture. */
 export function takeRegion(region: Region): void {
-  const page = region.shapes.length > 0 || !region.matte ? 'shape' : region.matte.like ? 'colour' : 'light';
+  const page = region.shapes.length > 0 ? 'shape' : region.matte?.lightness ? 'light' : 'colour';
   useRegionTool.setState({ placing: true, shape: region.shapes[0]?.id ?? null, point: null, page });
 }
 

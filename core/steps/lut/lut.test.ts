@@ -4,6 +4,8 @@ import { gradeToClf, gradeToLut } from '../../formats/gradeLut';
 import { readGrade, readRecipe, writeGrade, writeRecipe } from '../../formats/json';
 import { gradeOf, newStep } from '../../model/grade';
 import { PROFILES } from '../../model/profile';
+import fixture from '../../fixtures/regions.json';
+import { bakeOps, RowGrader } from '../../program/baked';
 import { compile, evaluate } from '../../program/compile';
 import { lutTexts, provideLut, readLut } from './library';
 
@@ -62,4 +64,45 @@ test('a recipe comes back as it was; one without steps is refused', () => {
   const recipe = { format: 'inkavo-recipe', version: 1, name: 'Low sun', note: 'Late', steps: [saturation] } as const;
   expect(readRecipe(writeRecipe({ ...recipe, steps: [...recipe.steps] }))).toEqual(recipe);
   expect(() => readRecipe(JSON.stringify({ ...recipe, steps: [] }))).toThrow('at least one step');
+});
+
+/** The text of a table that is too long to be kept: 33³ nodes. */
+function steep33(): string {
+  const lines = ['LUT_3D_SIZE 33'];
+  for (let i = 0; i < 33 ** 3; i += 1) {
+    const [r, g, b] = [i % 33, Math.floor(i / 33) % 33, Math.floor(i / 33 ** 2)].map((v) => v / 32);
+    lines.push([r ** 3, 1 - g, Math.sqrt(b)].map((v) => v.toFixed(5)).join(' '));
+  }
+  return `${lines.join('\n')}\n`;
+}
+
+// OpenColorIO's tetrahedral results (curves: linear) for the same files; scripts/regionFixtures.py makes them.
+test.each(fixture.tables.map((t) => [t.name, t] as const))(
+  '%s: what backends make of a file equals OpenColorIO to half a 10-bit code value',
+  (name, { text, points }) => {
+    const id = name.replaceAll(' ', '-');
+    provideLut(id, text ?? steep33());
+    const program = compile([newStep('lut', 'l', { lut: id }), newStep('range', 'r')], 0);
+    const line = Float32Array.from(points.flatMap(([rgb]) => rgb));
+    new RowGrader({ ops: bakeOps(program, 65), planes: [] }, points.length, 1, [0.2126, 0.7152, 0.0722]).grade(0, line);
+    let [most, sampled] = [0, 0];
+    const anew = { kind: 'table', domain: [-2 / 27, 30 / 27], evaluate: readLut(text ?? steep33()).apply } as const;
+    const again = Float32Array.from(points.flatMap(([rgb]) => rgb));
+    const baked = { ops: bakeOps({ ops: [anew], planes: [] }, 65), planes: [] };
+    new RowGrader(baked, points.length, 1, [0.2126, 0.7152, 0.0722]).grade(0, again);
+    points.forEach(([, out], i) =>
+      out.forEach((v, c) => {
+        most = Math.max(most, Math.abs(line[3 * i + c] - v));
+        sampled = Math.max(sampled, Math.abs(again[3 * i + c] - v));
+      }),
+    );
+    console.log(`${name}: largest ${most.toExponential(1)}; sampled anew into 65³ it would be ${sampled.toFixed(4)}`);
+    expect(most).toBeLessThanOrEqual(5e-4);
+  },
+);
+
+test('a gentle table is baked with its neighbours, a steep one keeps its own grid', () => {
+  provideLut('gentle', writeCube(gradeToLut([newStep('saturation', 's', { amount: 0.9 })], 33, 'Gentle')));
+  const of = (lut: string) => compile([newStep('lut', 'l', { lut }), saturation], 0).ops.length;
+  expect([of('gentle'), of('steep-17')]).toEqual([1, 2]);
 });

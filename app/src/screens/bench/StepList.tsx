@@ -14,7 +14,7 @@ import {
   verticalListSortingStrategy,
 } from '@dnd-kit/sortable';
 import { CSS } from '@dnd-kit/utilities';
-import { useState, type ReactNode } from 'react';
+import { useEffect, useRef, useState, type ReactNode } from 'react';
 import { Pressable, ScrollView, View } from 'react-native';
 import { STEP_KINDS } from '@inkavo/core/steps';
 import { useShallow } from 'zustand/react/shallow';
@@ -114,19 +114,26 @@ function ChipOf({ id, wide }: { id: string; wide?: boolean }) {
     const named = owned?.step.region;
     return named === undefined ? undefined : regionName(findStep(shownLists(s), named)?.step.label);
   });
+  const box = useRef<HTMLDivElement>(null);
+  // One that is taken by a key, or has just been added, comes into sight.
+  useEffect(() => {
+    if (inHand) box.current?.scrollIntoView({ block: 'nearest', inline: 'nearest' });
+  }, [inHand]);
   if (!owned) return null;
   return (
-    <StepChip
-      owned={owned}
-      wide={wide}
-      inHand={inHand}
-      region={region}
-      onTake={() => {
-        take(id);
-        useHints.getState().finish('chips');
-      }}
-      onOpen={() => set({ sheet: id })}
-    />
+    <div ref={box} style={{ scrollMarginInline: 60 }}>
+      <StepChip
+        owned={owned}
+        wide={wide}
+        inHand={inHand}
+        region={region}
+        onTake={() => {
+          take(id);
+          useHints.getState().finish('chips');
+        }}
+        onOpen={() => set({ sheet: id })}
+      />
+    </div>
   );
 }
 

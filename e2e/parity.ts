@@ -1,0 +1,36 @@
+import type { Page } from 'playwright-core';
+import { secondsOf } from '@inkavo/core/model/facts';
+import type { Step } from '@inkavo/core/model/grade';
+import type { Clip } from '@inkavo/core/model/outing';
+import { compile } from '@inkavo/core/program/compile';
+import { bakeFor, pictureToRgb } from '@inkavo/core/program/cpu/gradePicture';
+import { restFrame } from '@inkavo/media/frames/rest';
+import { keptSteps, screenPicture, type House } from './house';
+
+/** A frame of a clip through steps by the CPU backend: encoded R'G'B', not clipped. */
+export async function cpuFrame(
+  { running: { parts } }: House,
+  clip: Clip,
+  width: number,
+  steps: readonly Step[],
+  frame = clip.referenceFrame,
+): Promise<{ width: number; height: number; rgb: Float32Array }> {
+  const source = await parts.clips.source(clip, parts.library.original(clip.hash));
+  const rest = await restFrame(source, frame, width);
+  const rgb = pictureToRgb(bakeFor(compile(steps, secondsOf(clip.facts, frame)), rest, 65), rest);
+  return { width: rest.format.width, height: rest.format.height, rgb };
+}
+
+/**
+ * Share of the 8-bit values on the screen that are more than `by` from what the CPU backend makes of the frame, with the
+ * steps that the server has.
+ */
+export async function shareOffCpu(house: House, page: Page, clip: Clip, by: number, frame?: number): Promise<number> {
+  const { width, height, rgb } = await screenPicture(page);
+  const cpu = await cpuFrame(house, clip, width, await keptSteps(house.client, clip.id), frame);
+  expect([width, height]).toEqual([cpu.width, cpu.height]);
+  let beyond = 0;
+  for (let i = 0; i < rgb.length; i += 1)
+    if (Math.abs(Math.round(255 * Math.min(1, Math.max(0, cpu.rgb[i]))) - rgb[i]) > by) beyond += 1;
+  return beyond / rgb.length;
+}
