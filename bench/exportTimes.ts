@@ -8,7 +8,7 @@ import { compile, tableOf } from '@inkavo/core/program/compile';
 import { CARD } from '@inkavo/demo/folder';
 import { probe } from '@inkavo/media/codec';
 import { exportClip } from '@inkavo/media/export/exportClip';
-import { EIGHT, median, ms, ONE, TWELVE } from './grades';
+import { EIGHT, median, ms, ONE, ONE_REGION, THREE_REGIONS, TWELVE } from './grades';
 
 /** Runs are alternated; more rounds even out what else the machine does. */
 const ROUNDS = Number(process.env.ROUNDS ?? 3);
@@ -89,6 +89,8 @@ export async function benchExport(): Promise<void> {
     one: () => own(ONE),
     twelve: () => own(TWELVE),
     two: () => own(EIGHT, 2),
+    'one region': () => own(ONE_REGION),
+    'three regions': () => own(THREE_REGIONS),
     again: () => ffmpeg(['-i', graded, ...ENCODER, ...TAGS, out]),
   };
   const times: Record<string, number[]> = Object.fromEntries(Object.keys(runs).map((k) => [k, []]));
@@ -112,6 +114,10 @@ export async function benchExport(): Promise<void> {
   console.log(`  ${(t.own / t.again).toFixed(2)} of a transcode of the graded picture (10-bit HEVC too)`);
   console.log(
     `  twelve steps ${(t.twelve / t.one).toFixed(2)} of one step; two threads ${(t.two / t.own).toFixed(2)} of one`,
+  );
+  console.log(
+    `  three moving regions, a matte and water ${(t['three regions'] / t.library).toFixed(2)} of the table filter; ` +
+      `one moving region ${(t['one region'] / t.own).toFixed(2)} of none`,
   );
   spawnSync('rm', ['-rf', folder]);
 }

@@ -7,7 +7,7 @@ import type { Clip } from '@inkavo/core/model/outing';
 import { PROFILES } from '@inkavo/core/model/profile';
 import { matteFunction } from '@inkavo/core/regions/matte';
 import type { Region } from '@inkavo/core/regions/region';
-import { shapeSchema, type Shape } from '@inkavo/core/regions/shape';
+import { poseAt, shapeSchema, type Shape } from '@inkavo/core/regions/shape';
 import { decodeFrame } from '@inkavo/media/frames/rest';
 import { sourceOf } from '@inkavo/media/testClips';
 import { until } from '@inkavo/server/testServer';
@@ -297,6 +297,67 @@ test('at 100 % it is the export: 99.9 % of 8-bit values within 1', async () => {
   const share = off / exported.y.length;
   console.log(`regions at 100 %: luma more than 1 from the export at ${(100 * share).toFixed(4)} % of pixels`);
   expect(share).toBeLessThan(0.001);
+  await own.context().close();
+}, 90_000);
+
+test('followed from here on: the shape stays on the board to a hundredth of the width, with few keys; undo takes it back', async () => {
+  const clip = drone();
+  const aspect = clip.facts.width / clip.facts.height;
+  const boardAt = (frame: number): { x: number; y: number; width: number; height: number } => {
+    const places = patchesOf('QUADCOPTER', frame);
+    const [left, right] = [Math.min(...places.map((p) => p.x)), Math.max(...places.map((p) => p.x + p.width))];
+    const [top, low] = [Math.min(...places.map((p) => p.y)), Math.max(...places.map((p) => p.y + p.height))];
+    return { x: (left + right) / 2, y: (top + low) / 2 / aspect, width: right - left, height: (low - top) / aspect };
+  };
+  const board = shapeSchema.parse({ id: 'board', kind: 'rectangle', keys: [{ seconds: 0, ...boardAt(15) }] });
+  await house.client.ask('PATCH', `/clips/${clip.id}`, { referenceFrame: 15, inFrame: 0, outFrame: 119 });
+  const own = await house.page(SIZES.phone);
+  await openWith(own, clip, [
+    newStep('region', 'place', { shapes: [board] }),
+    convert,
+    { ...newStep('range', 'range', { exposure: 0.5 }), region: 'place' },
+  ]);
+  await takeStep(own, 'range');
+  await own.getByRole('button', { name: /^Place and change/ }).click();
+  await own.getByRole('radio', { name: 'Time' }).click();
+  await own.getByRole('button', { name: 'Follow from here' }).click();
+  await own.getByRole('progressbar', { name: 'Following' }).waitFor();
+  await own.getByText(/^Followed over 104 frames, \d+ keys\.$/).waitFor({ timeout: 60_000 });
+  await settled(own);
+  const [shape] = (await regionOf(clip)).shapes;
+  const off = [30, 60, 105].map((frame) => {
+    const [found, truth] = [poseAt(shape, frame / 30), boardAt(frame)];
+    return Math.hypot(found.x - truth.x, found.y - truth.y) + Math.abs(found.width - truth.width);
+  });
+  console.log(
+    `followed: off by ${off.map((v) => (100 * v).toFixed(3)).join(', ')} % of the width, ${shape.keys.length} keys`,
+  );
+  expect(Math.max(...off)).toBeLessThan(0.01);
+  expect(shape.keys.length).toBeLessThan(30);
+  await own.keyboard.press('Control+z');
+  await settled(own);
+  expect((await regionOf(clip)).shapes[0].keys).toHaveLength(1);
+  await own.context().close();
+}, 120_000);
+
+test('what is too smooth to be followed is refused with its reason, and nothing changes', async () => {
+  const sky = shapeSchema.parse({
+    id: 'sky',
+    kind: 'ellipse',
+    keys: [{ seconds: 0, x: 0.5, y: 0.16, width: 0.06, height: 0.02 }],
+  });
+  const own = await house.page(SIZES.phone);
+  await openWith(own, drone(), [
+    newStep('region', 'place', { shapes: [sky] }),
+    convert,
+    { ...newStep('range', 'range', { exposure: 0.5 }), region: 'place' },
+  ]);
+  await takeStep(own, 'range');
+  await own.getByRole('button', { name: /^Place and change/ }).click();
+  await own.getByRole('radio', { name: 'Time' }).click();
+  await own.getByRole('button', { name: 'Follow from here' }).click();
+  await own.getByText(/too smooth to be followed/).waitFor({ timeout: 30_000 });
+  expect((await regionOf(drone())).shapes[0].keys).toHaveLength(1);
   await own.context().close();
 }, 90_000);
 

@@ -24,6 +24,7 @@ import { cardRoutes, uploadRoutes } from './routes/intake';
 import { jobRoutes } from './routes/jobs';
 import { lutRoutes } from './routes/luts';
 import { outingRoutes } from './routes/outings';
+import { followRoutes } from './routes/follow';
 import { readingRoutes } from './routes/reading';
 import { removedRoutes } from './routes/removed';
 import { ChangeStore } from './stores/changes';
@@ -137,6 +138,7 @@ function makeApplication(parts: Parts): { application: express.Express; descript
   outingRoutes(api, parts);
   clipRoutes(api, parts);
   readingRoutes(api, parts);
+  followRoutes(api, parts);
   lutRoutes(api, parts);
   cardRoutes(api, parts);
   jobRoutes(api, parts);

@@ -1,3 +1,4 @@
+import { CannotFollow, followStretch, type Stretch, type StretchAnswer } from '@inkavo/core/follow/stretch';
 import { FormatError } from '@inkavo/core/formats/error';
 import type { Step } from '@inkavo/core/model/grade';
 import { compile } from '@inkavo/core/program/compile';
@@ -21,12 +22,20 @@ export interface TableTask {
   text: string;
 }
 
-export type Task = ReadTask | PictureTask | TableTask;
+/** Follows a shape through a stretch of frames. */
+export interface FollowTask {
+  kind: 'follow';
+  stretch: Stretch;
+  from: Parameters<typeof followStretch>[1];
+}
+
+export type Task = ReadTask | PictureTask | TableTask | FollowTask;
 
 export interface Answers extends ReadAnswers {
   /** 8-bit R'G'B', three bytes a pixel. */
   picture: Uint8Array;
   table: { title: string; note: string } | { problem: string };
+  follow: StretchAnswer | { problem: string };
 }
 
 /** Nodes an edge of a table for thumbnails. */
@@ -48,10 +57,20 @@ function table(text: string): Answers['table'] {
   }
 }
 
+function follow({ stretch, from }: FollowTask): Answers['follow'] {
+  try {
+    return followStretch(stretch, from);
+  } catch (error) {
+    if (error instanceof CannotFollow) return { problem: error.message };
+    throw error;
+  }
+}
+
 /** Does a task in the thread that calls it; `onProgress` is called with the number of pictures done, where it is known. */
 export function perform<T extends Task>(task: T, onProgress?: (done: number) => void): Answers[T['kind']] {
   const answer = (): Answers[Task['kind']] => {
     if (task.kind === 'picture') return gradedPicture(task);
+    if (task.kind === 'follow') return follow(task);
     return task.kind === 'table' ? table(task.text) : doTask(task, onProgress);
   };
   return answer() as Answers[T['kind']];

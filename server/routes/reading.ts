@@ -1,4 +1,3 @@
-import type { Response } from 'express';
 import { z } from 'zod';
 import { clipDiveSchema, diveLogSchema } from '@inkavo/core/model/diveLog';
 import { stepsSchema } from '@inkavo/core/model/grade';
@@ -8,16 +7,13 @@ import { MediaError } from '@inkavo/media/codec';
 import { clipFrames, type ReadPicture } from '@inkavo/media/reading/clipFrames';
 import { inThread } from '@inkavo/media/threads/pool';
 import type { Api } from '../http/api';
-import { HttpError, untilGone } from '../http/problems';
+import { inLines, LINES } from '../http/lines';
 import type { Parts } from '../parts';
 
 const one = z.object({ id: idSchema });
 const firstPassRequest = z.object({ steps: stepsSchema, setting: z.enum(SETTINGS).optional() });
 const holdRequest = z.object({ steps: stepsSchema, own: z.array(z.string().max(64)).max(64) });
 const clockRequest = z.object({ log: diveLogSchema });
-const LINES = {
-  200: { type: 'application/x-ndjson', holds: 'Lines of JSON: how far it is, then the answer or an error.' },
-} as const;
 
 /** Frames that a hold check measures, at most. */
 const HOLD_FRAMES = 48;
@@ -32,22 +28,6 @@ export function readingRoutes(api: Api, { clips, outings, luts, library, events 
     const found = await clipFrames(source, { proxy, inFrame, outFrame, count }, signal);
     if (found.length === 0) throw new MediaError('No frame of this clip could be decoded.');
     return found;
-  }
-
-  /** Answers line by line (JSON): how far it is, then the answer, or an error. */
-  async function inLines(res: Response, work: (say: (line: object) => void, signal: AbortSignal) => Promise<object>) {
-    const signal = untilGone(res);
-    res.type('application/x-ndjson');
-    const say = (line: object): void => void res.write(`${JSON.stringify(line)}\n`);
-    try {
-      say(await work(say, signal));
-    } catch (error) {
-      if (signal.aborted) return;
-      if (!(error instanceof MediaError)) console.error(error);
-      const told = error instanceof MediaError || error instanceof HttpError;
-      say({ error: told ? error.message : 'The clip could not be read.' });
-    }
-    res.end();
   }
 
   api.route(

@@ -4,6 +4,8 @@ import type { ClipDive, DiveLog } from '@inkavo/core/model/diveLog';
 import type { Step } from '@inkavo/core/model/grade';
 import type { FirstPass } from '@inkavo/core/reading/firstPass';
 import type { Setting } from '@inkavo/core/reading/settings';
+import type { FollowAnswer } from '@inkavo/core/follow/stretch';
+import type { Pose, ShapeKind } from '@inkavo/core/regions/shape';
 import type { HoldReport } from '@inkavo/core/reading/holdCheck';
 import type { ClockFit } from '@inkavo/core/reading/waterClock';
 import type { LutEntry } from '@inkavo/core/model/lut';
@@ -144,6 +146,12 @@ export const api = {
   changeCamera: (id: string, patch: z.infer<typeof cameraPatch>) => send<Camera>('PATCH', `/cameras/${id}`, patch),
   holdCheck: (id: string, steps: Step[], own: string[], watch: Parameters<typeof lines>[2]) =>
     lines<{ report: HoldReport }>(`/clips/${id}/hold-check`, { steps, own }, watch),
+  /** Follows a shape from one frame to another. */
+  follow: (
+    id: string,
+    body: { kind: ShapeKind; pose: Pose; from: number; to: number },
+    watch: Parameters<typeof lines>[2],
+  ) => lines<FollowAnswer>(`/clips/${id}/follow`, body, watch),
   setDive: (id: string, dive: ClipDive | null) =>
     dive ? send<Clip>('PUT', `/clips/${id}/dive`, dive) : send<Clip>('DELETE', `/clips/${id}/dive`),
   diveClock: (id: string, log: DiveLog) => lines<{ fit: ClockFit | null }>(`/clips/${id}/dive/clock`, { log }),

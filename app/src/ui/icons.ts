@@ -62,3 +62,4 @@ export { default as PanelTop } from 'lucide-react-native/icons/panel-top';
 export { default as Square } from 'lucide-react-native/icons/square';
 export { default as SunDim } from 'lucide-react-native/icons/sun-dim';
 export { default as Sun } from 'lucide-react-native/icons/sun';
+export { default as ChevronsRight } from 'lucide-react-native/icons/chevrons-right';

@@ -11,6 +11,7 @@ import { Choice } from '../../../ui/Choice';
 import { ArrowLeft, ArrowRight, Diamond } from '../../../ui/icons';
 import { Tool } from '../../../ui/Tool';
 import { Txt } from '../../../ui/Txt';
+import { Follow } from './Follow';
 import { changeShape, shapeInHand, useNeedleSeconds } from './inHand';
 
 const LANE = 44;
@@ -50,23 +51,25 @@ export function TimePage({ region }: { region: Region }) {
           onPress={() => go(before!.seconds)}
         />
         <IconButton label="Next key" icon={ArrowRight} disabled={!keyed || !after} onPress={() => go(after!.seconds)} />
-        <Txt size="sm" quiet className="flex-1" numberOfLines={2}>
-          {keyed ? `${shape.keys.length} keys` : 'It stays where it is. A key later in the clip lets it move.'}
-        </Txt>
+        {keyed ? (
+          <View className="flex-1">
+            <Choice
+              label="From key to key"
+              value={shape.keys[0].ease}
+              options={[
+                { value: 'linear', title: 'evenly' },
+                { value: 'smooth', title: 'smoothly' },
+              ]}
+              onChange={(ease) => changeShape(shape.id, (s) => ({ ...s, keys: s.keys.map((k) => ({ ...k, ease })) }))}
+            />
+          </View>
+        ) : (
+          <Txt size="sm" quiet className="flex-1" numberOfLines={2}>
+            It stays where it is. A key later in the clip lets it move.
+          </Txt>
+        )}
       </View>
-      {keyed ? (
-        <View className="h-[48px] justify-center px-2">
-          <Choice
-            label="From key to key"
-            value={shape.keys[0].ease}
-            options={[
-              { value: 'linear', title: 'evenly' },
-              { value: 'smooth', title: 'smoothly' },
-            ]}
-            onChange={(ease) => changeShape(shape.id, (s) => ({ ...s, keys: s.keys.map((k) => ({ ...k, ease })) }))}
-          />
-        </View>
-      ) : null}
+      <Follow shape={shape} />
       {keyed ? <Lane shape={shape} seconds={seconds} length={facts.frames / fps(facts)} onGo={go} /> : null}
     </>
   );

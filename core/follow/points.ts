@@ -1,0 +1,177 @@
+import { sample, type Grey } from './pyramid';
+
+/** Half an edge of the window around a point, in pixels of its level. */
+const RADIUS = 7;
+const EDGE = 2 * RADIUS + 1;
+const ROUNDS = 10;
+/** A point that moves by less in a round has arrived, in pixels. */
+const ARRIVED = 0.02;
+
+/** How a window lies in another picture: the linear part of a similarity, rows. */
+export type Linear = readonly [a: number, b: number, c: number, d: number];
+export const SAME: Linear = [1, 0, 0, 1];
+
+export interface Found {
+  x: number;
+  y: number;
+  /** How alike both windows are: their correlation, −1 to 1, which knows nothing of how bright they are. */
+  like: number;
+}
+
+const window = new Float64Array(EDGE * EDGE);
+const slopeX = new Float64Array(EDGE * EDGE);
+const slopeY = new Float64Array(EDGE * EDGE);
+const now = new Float64Array(EDGE * EDGE);
+
+/** Takes the mean out of a window and gives how much is left, as a standard deviation. */
+function centre(values: Float64Array): number {
+  let [sum, squares] = [0, 0];
+  for (const v of values) sum += v;
+  const mean = sum / values.length;
+  for (let i = 0; i < values.length; i += 1) {
+    values[i] -= mean;
+    squares += values[i] * values[i];
+  }
+  return Math.sqrt(squares / values.length);
+}
+
+/**
+ * Where the window around a point of one picture lies in another one, near a guess (Lucas, Kanade 1981; pyramids as in
+ * Bouguet 2000). The window may be turned and sized by `linear`. Brightness and contrast may differ: both windows are
+ * brought to the same mean and spread. `from` and `to` are pyramids; places are pixels of their largest pictures.
+ */
+export function findPoint(
+  from: readonly Grey[],
+  to: readonly Grey[],
+  x: number,
+  y: number,
+  guess: { x: number; y: number },
+  linear: Linear = SAME,
+  levels = from.length,
+): Found {
+  let [gx, gy] = [guess.x, guess.y];
+  let like = -1;
+  // A place in the window of the new picture is one in the old by the inverse.
+  const det = linear[0] * linear[3] - linear[1] * linear[2] || 1;
+  const [ia, ib, ic, id] = [linear[3] / det, -linear[1] / det, -linear[2] / det, linear[0] / det];
+  for (let level = levels - 1; level >= 0; level -= 1) {
+    const scale = 2 ** level;
+    const [source, target] = [from[level], to[level]];
+    // Pixel middles: a level's pixel covers scale × scale of the largest.
+    const at = (v: number): number => (v + 0.5) / scale - 0.5;
+    const [px, py] = [at(x), at(y)];
+    for (let j = -RADIUS, i = 0; j <= RADIUS; j += 1)
+      for (let k = -RADIUS; k <= RADIUS; k += 1, i += 1) {
+        const [u, v] = [px + ia * k + ib * j, py + ic * k + id * j];
+        window[i] = sample(source, u, v);
+        const dx = 0.5 * (sample(source, u + 1, v) - sample(source, u - 1, v));
+        const dy = 0.5 * (sample(source, u, v + 1) - sample(source, u, v - 1));
+        // Slopes along the axes of the new picture.
+        slopeX[i] = ia * dx + ic * dy;
+        slopeY[i] = ib * dx + id * dy;
+      }
+    const spread = centre(window) || 1e-9;
+    let [xx, xy, yy] = [0, 0, 0];
+    for (let i = 0; i < window.length; i += 1) {
+      xx += slopeX[i] * slopeX[i];
+      xy += slopeX[i] * slopeY[i];
+      yy += slopeY[i] * slopeY[i];
+    }
+    const bottom = xx * yy - xy * xy;
+    if (bottom < 1e-12) return { x: gx, y: gy, like: -1 };
+    let [cx, cy] = [at(gx), at(gy)];
+    for (let round = 0; round < ROUNDS; round += 1) {
+      for (let j = -RADIUS, i = 0; j <= RADIUS; j += 1)
+        for (let k = -RADIUS; k <= RADIUS; k += 1, i += 1) now[i] = sample(target, cx + k, cy + j);
+      const gain = spread / (centre(now) || 1e-9);
+      let [bx, by] = [0, 0];
+      for (let i = 0; i < window.length; i += 1) {
+        const off = window[i] - gain * now[i];
+        bx += off * slopeX[i];
+        by += off * slopeY[i];
+      }
+      const dx = (yy * bx - xy * by) / bottom;
+      const dy = (xx * by - xy * bx) / bottom;
+      cx += dx;
+      cy += dy;
+      if (Math.hypot(dx, dy) < ARRIVED || !Number.isFinite(cx + cy)) break;
+    }
+    if (!Number.isFinite(cx + cy)) return { x: guess.x, y: guess.y, like: -1 };
+    gx = (cx + 0.5) * scale - 0.5;
+    gy = (cy + 0.5) * scale - 0.5;
+    if (level === 0) {
+      for (let j = -RADIUS, i = 0; j <= RADIUS; j += 1)
+        for (let k = -RADIUS; k <= RADIUS; k += 1, i += 1) now[i] = sample(target, cx + k, cy + j);
+      const other = centre(now) || 1e-9;
+      let sum = 0;
+      for (let i = 0; i < window.length; i += 1) sum += window[i] * now[i];
+      like = sum / (window.length * spread * other);
+    }
+  }
+  return { x: gx, y: gy, like };
+}
+
+/**
+ * Points that can be found again: where the smaller eigenvalue of the slopes is large (Shi, Tomasi 1994), within a mask
+ * (0–1, as large as the picture), none nearer than `apart` to another, strongest first, `most` of them. `least`: the
+ * smallest eigenvalue that counts, of luma squared a pixel.
+ */
+export function strongPoints(
+  { width, height, data }: Grey,
+  mask: Float32Array,
+  { apart, most, least }: { apart: number; most: number; least: number },
+): { x: number; y: number }[] {
+  const strength = new Float32Array(width * height);
+  const R = 3;
+  // Sums over windows, row by row of products; the picture is small.
+  const products = [0, 1, 2].map(() => new Float64Array((width + 1) * (height + 1)));
+  for (let y = 0; y < height; y += 1) {
+    const sums = [0, 0, 0];
+    for (let x = 0; x < width; x += 1) {
+      const o = y * width + x;
+      const inner = x > 0 && y > 0 && x < width - 1 && y < height - 1;
+      const dx = inner ? 0.5 * (data[o + 1] - data[o - 1]) : 0;
+      const dy = inner ? 0.5 * (data[o + width] - data[o - width]) : 0;
+      [dx * dx, dx * dy, dy * dy].forEach((v, k) => {
+        sums[k] += v;
+        products[k][(y + 1) * (width + 1) + x + 1] = products[k][y * (width + 1) + x + 1] + sums[k];
+      });
+    }
+  }
+  const over = (k: number, x: number, y: number): number => {
+    const p = products[k];
+    const w = width + 1;
+    return (
+      p[(y + R + 1) * w + x + R + 1] - p[(y - R) * w + x + R + 1] - p[(y + R + 1) * w + x - R] + p[(y - R) * w + x - R]
+    );
+  };
+  const found: { x: number; y: number; s: number }[] = [];
+  const margin = RADIUS + 2;
+  for (let y = margin; y < height - margin; y += 1)
+    for (let x = margin; x < width - margin; x += 1) {
+      if (mask[y * width + x] < 0.5) continue;
+      const [xx, xy, yy] = [over(0, x, y), over(1, x, y), over(2, x, y)];
+      const s = (xx + yy - Math.sqrt((xx - yy) ** 2 + 4 * xy * xy)) / 2 / (2 * R + 1) ** 2;
+      strength[y * width + x] = s;
+    }
+  for (let y = margin; y < height - margin; y += 1)
+    for (let x = margin; x < width - margin; x += 1) {
+      const s = strength[y * width + x];
+      if (s < least) continue;
+      let peak = true;
+      for (let j = -1; j <= 1 && peak; j += 1)
+        for (let i = -1; i <= 1; i += 1)
+          if (strength[(y + j) * width + x + i] > s) {
+            peak = false;
+            break;
+          }
+      if (peak) found.push({ x, y, s });
+    }
+  found.sort((a, b) => b.s - a.s);
+  const chosen: { x: number; y: number }[] = [];
+  for (const { x, y } of found) {
+    if (chosen.length >= most) break;
+    if (chosen.every((p) => Math.hypot(p.x - x, p.y - y) >= apart)) chosen.push({ x, y });
+  }
+  return chosen;
+}
