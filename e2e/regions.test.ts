@@ -167,6 +167,54 @@ test('what is not chosen is hatched, on the screen alone', async () => {
   await own.context().close();
 });
 
+test('scopes and readings are of the region alone when asked', async () => {
+  const clip = drone();
+  const own = await house.page(SIZES.wide);
+  // The lower right corner: land, no sky.
+  const low = shapeSchema.parse({
+    id: 'low',
+    kind: 'rectangle',
+    keys: [{ seconds: 0, x: 0.5, y: 0.53, width: 1.2, height: 0.06, round: 0, feather: 0 }],
+  });
+  await openWith(own, clip, [
+    newStep('region', 'place', { shapes: [low] }),
+    convert,
+    { ...newStep('range', 'range'), region: 'place' },
+  ]);
+  await takeStep(own, 'range');
+  const range = own.getByTestId('reading').getByText(/Shadows at|Black at|highlights|white/i);
+  await range.waitFor();
+  const ofFrame = await own.getByTestId('reading').innerText();
+  await own.getByRole('button', { name: /^Place and change/ }).click();
+  await own.getByRole('button', { name: /^More about/ }).click();
+  await own.getByRole('radio', { name: 'This region' }).click();
+  await own.getByRole('button', { name: 'Close' }).click();
+  await own
+    .getByTestId('reading')
+    .getByText(/^In the region: /)
+    .waitFor();
+  await settled(own);
+  await own.waitForFunction(
+    (before) => !document.querySelector('[data-testid=reading]')!.textContent!.endsWith(before),
+    ofFrame,
+  );
+  const said = await own.getByTestId('reading').innerText();
+  console.log(`of the frame: ${ofFrame} of the region: ${said}`);
+  // What the CPU makes of those rows: their highest luma is what the sentence says.
+  const frame = await cpuFrame(house, clip, 740, [convert]);
+  const lumas: number[] = [];
+  for (let y = Math.ceil(0.895 * frame.height); y < 0.99 * frame.height; y += 1)
+    for (let x = 0; x < frame.width; x += 1) {
+      const o = 3 * (y * frame.width + x);
+      lumas.push(0.2126 * frame.rgb[o] + 0.7152 * frame.rgb[o + 1] + 0.0722 * frame.rgb[o + 2]);
+    }
+  lumas.sort((a, b) => a - b);
+  const high = 100 * lumas[Math.floor(0.995 * lumas.length)];
+  const numbers = said.match(/\d+(?= %)/g)!.map(Number);
+  expect(Math.min(...numbers.map((n) => Math.abs(n - high)))).toBeLessThan(3);
+  await own.context().close();
+});
+
 test('two picks choose a patch: 99 % of it, and under 1 % of the others', async () => {
   // The places of the patches are known at some frames.
   await house.client.ask('PATCH', `/clips/${drone().id}`, { referenceFrame: 15 });

@@ -14,12 +14,12 @@ const FRAMES = 5 * FPS;
 function texture(seed: number): (x: number, y: number) => number {
   const known = drawn.get(seed);
   if (known) return known;
-  const edge = 1200;
+  const edge = 800;
   const f = noise(seed);
   const grey: Grey = { width: edge, height: edge, data: new Float32Array(edge * edge) };
   for (let y = 0; y < edge; y += 1)
-    for (let x = 0; x < edge; x += 1) grey.data[y * edge + x] = f(x / 600 - 0.5, y / 600 - 0.5);
-  const made = (x: number, y: number): number => sample(grey, (x + 0.5) * 600, (y + 0.5) * 600);
+    for (let x = 0; x < edge; x += 1) grey.data[y * edge + x] = f(x / 400 - 0.5, y / 400 - 0.5);
+  const made = (x: number, y: number): number => sample(grey, (x + 0.5) * 400, (y + 0.5) * 400);
   drawn.set(seed, made);
   return made;
 }
@@ -83,14 +83,16 @@ function frameOf({ at, light, noise: grain = 0, blur = 0, bar, seed = 1 }: Case,
   return blur ? blurred({ width: W, height: H, data }, blur) : { width: W, height: H, data };
 }
 
+/** Averaged along rows, as by a movement across. */
 function blurred({ width, height, data }: Grey, radius: number): Grey {
-  const across = data.map((_, i) => {
-    let sum = 0;
-    for (let k = -radius; k <= radius; k += 1)
-      sum += data[i - (i % width) + Math.min(width - 1, Math.max(0, (i % width) + k))];
-    return sum / (2 * radius + 1);
-  });
-  return { width, height, data: across };
+  const out = new Float32Array(data.length);
+  for (let y = 0; y < height; y += 1)
+    for (let x = 0; x < width; x += 1) {
+      let sum = 0;
+      for (let k = x - radius; k <= x + radius; k += 1) sum += data[y * width + Math.min(width - 1, Math.max(0, k))];
+      out[y * width + x] = sum / (2 * radius + 1);
+    }
+  return { width, height, data: out };
 }
 
 /** Follows a case; how far each frame is off, as a share of the frame's width, and what was sure. */

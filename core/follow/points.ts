@@ -22,6 +22,23 @@ const window = new Float64Array(EDGE * EDGE);
 const slopeX = new Float64Array(EDGE * EDGE);
 const slopeY = new Float64Array(EDGE * EDGE);
 const now = new Float64Array(EDGE * EDGE);
+const wide = new Float64Array((EDGE + 2) ** 2);
+
+/** The window about a place, upright: every pixel lies between others in the same way. */
+function upright(grey: Grey, cx: number, cy: number, out: Float64Array): void {
+  const [x0, y0] = [Math.floor(cx) - RADIUS, Math.floor(cy) - RADIUS];
+  const { width, height, data } = grey;
+  if (x0 < 0 || y0 < 0 || x0 + EDGE >= width || y0 + EDGE >= height) {
+    for (let j = -RADIUS, i = 0; j <= RADIUS; j += 1)
+      for (let k = -RADIUS; k <= RADIUS; k += 1, i += 1) out[i] = sample(grey, cx + k, cy + j);
+    return;
+  }
+  const [fx, fy] = [cx - Math.floor(cx), cy - Math.floor(cy)];
+  const [a, b, c, d] = [(1 - fx) * (1 - fy), fx * (1 - fy), (1 - fx) * fy, fx * fy];
+  for (let j = 0, i = 0; j < EDGE; j += 1)
+    for (let k = 0, o = (y0 + j) * width + x0; k < EDGE; k += 1, i += 1, o += 1)
+      out[i] = a * data[o] + b * data[o + 1] + c * data[o + width] + d * data[o + width + 1];
+}
 
 /** Takes the mean out of a window and gives how much is left, as a standard deviation. */
 function centre(values: Float64Array): number {
@@ -60,15 +77,15 @@ export function findPoint(
     // Pixel middles: a level's pixel covers scale × scale of the largest.
     const at = (v: number): number => (v + 0.5) / scale - 0.5;
     const [px, py] = [at(x), at(y)];
-    for (let j = -RADIUS, i = 0; j <= RADIUS; j += 1)
-      for (let k = -RADIUS; k <= RADIUS; k += 1, i += 1) {
-        const [u, v] = [px + ia * k + ib * j, py + ic * k + id * j];
-        window[i] = sample(source, u, v);
-        const dx = 0.5 * (sample(source, u + 1, v) - sample(source, u - 1, v));
-        const dy = 0.5 * (sample(source, u, v + 1) - sample(source, u, v - 1));
-        // Slopes along the axes of the new picture.
-        slopeX[i] = ia * dx + ic * dy;
-        slopeY[i] = ib * dx + id * dy;
+    // The window along the axes of the new picture, with a margin for its slopes.
+    for (let j = -RADIUS - 1, i = 0; j <= RADIUS + 1; j += 1)
+      for (let k = -RADIUS - 1; k <= RADIUS + 1; k += 1, i += 1)
+        wide[i] = sample(source, px + ia * k + ib * j, py + ic * k + id * j);
+    for (let j = 0, i = 0; j < EDGE; j += 1)
+      for (let k = 0, o = (j + 1) * (EDGE + 2) + 1; k < EDGE; k += 1, i += 1, o += 1) {
+        window[i] = wide[o];
+        slopeX[i] = 0.5 * (wide[o + 1] - wide[o - 1]);
+        slopeY[i] = 0.5 * (wide[o + EDGE + 2] - wide[o - EDGE - 2]);
       }
     const spread = centre(window) || 1e-9;
     let [xx, xy, yy] = [0, 0, 0];
@@ -81,8 +98,7 @@ export function findPoint(
     if (bottom < 1e-12) return { x: gx, y: gy, like: -1 };
     let [cx, cy] = [at(gx), at(gy)];
     for (let round = 0; round < ROUNDS; round += 1) {
-      for (let j = -RADIUS, i = 0; j <= RADIUS; j += 1)
-        for (let k = -RADIUS; k <= RADIUS; k += 1, i += 1) now[i] = sample(target, cx + k, cy + j);
+      upright(target, cx, cy, now);
       const gain = spread / (centre(now) || 1e-9);
       let [bx, by] = [0, 0];
       for (let i = 0; i < window.length; i += 1) {
@@ -100,8 +116,7 @@ export function findPoint(
     gx = (cx + 0.5) * scale - 0.5;
     gy = (cy + 0.5) * scale - 0.5;
     if (level === 0) {
-      for (let j = -RADIUS, i = 0; j <= RADIUS; j += 1)
-        for (let k = -RADIUS; k <= RADIUS; k += 1, i += 1) now[i] = sample(target, cx + k, cy + j);
+      upright(target, cx, cy, now);
       const other = centre(now) || 1e-9;
       let sum = 0;
       for (let i = 0; i < window.length; i += 1) sum += window[i] * now[i];

@@ -32,7 +32,7 @@ const WEIGHTS: Record<TraceChannel, readonly [number, number, number]> = {
 
 /**
  * Waveforms of luma and the three channels, or of some of them, column under column of the picture.
- * `rgb` holds width × height × 3 encoded values; columns are at most as many as the picture has.
+ * `rgb` holds width × height × 3 encoded values, NaN for pixels that do not count; columns are at most as many as the picture has.
  */
 export function traceWaveform(
   rgb: Float32Array,
@@ -54,6 +54,7 @@ export function traceWaveform(
     for (let y = 0, o = 0; y < height; y += 1) {
       for (let x = 0; x < width; x += 1, o += 3) {
         const value = wr * rgb[o] + wg * rgb[o + 1] + wb * rgb[o + 2];
+        if (Number.isNaN(value)) continue;
         const row = ((TRACE_HIGH - value) * scale) | 0;
         counts[(row < 0 ? 0 : row > top ? top : row) * cols + column[x]] += 1;
       }

@@ -14,7 +14,7 @@ import { Detail } from './detail';
 import { FrameFetcher } from './frameFetcher';
 import { Grabber } from './grabber';
 import type { GradeFile } from './gradeFiles';
-import { hatchedRegion, regionLook, watchHatching, withoutCompared } from './regionLook';
+import { hatchedRegion, readWithin, regionLook, watchHatching, withoutCompared } from './regionLook';
 import { latest } from './latest';
 import { Measuring, type ScopeSize } from './measuring';
 import { Picks } from './picks';
@@ -202,6 +202,7 @@ export class BenchEngine {
     planes: this.planes,
     stamp: this.stamp,
     size: this.size,
+    ...readWithin(),
   });
 
   /** The planes of the frame that is shown: at rest the one that is measured, moving the one that the video shows. */

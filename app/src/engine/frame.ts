@@ -27,6 +27,8 @@ export interface Stamped {
   stamp: number;
   /** Nodes an edge that were asked for; 0 where the grade does nothing. */
   size: number;
+  /** Readings are taken of what this region chooses. */
+  within?: string;
 }
 
 /** The frame that everything is measured on. */

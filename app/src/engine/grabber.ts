@@ -85,8 +85,9 @@ export class Grabber {
         (await engine().tables.solveMark(sample, this.parts.moment(), stepId, target)).params;
       const refine = async (target: Chroma) => {
         const ops = await engine().tables.bake(this.parts.moment(), QUICK);
-        const { planes } = this.parts.shown();
-        const now = (await engine().scopes.marks({ ops, planes, stamp: NEVER, size: QUICK }, edges))?.[mark];
+        const now = (await engine().scopes.marks({ ...this.parts.shown(), ops, stamp: NEVER, size: QUICK }, edges))?.[
+          mark
+        ];
         if (!now || Math.hypot(now.cb - target.cb, now.cr - target.cr) < CLOSE) return undefined;
         return solve({ cb: 2 * target.cb - now.cb, cr: 2 * target.cr - now.cr });
       };

@@ -1,13 +1,22 @@
 import type { Step } from '@inkavo/core/model/grade';
-import type { BenchState } from '../state/bench';
+import { shownLists, useBench, type BenchState } from '../state/bench';
+import { findStep } from '../state/stepLists';
 import { useRegionTool } from '../state/regions';
-import type { Moment } from './frame';
+import type { Moment, Stamped } from './frame';
 import type { Look } from './picture';
 
-/** The region of the step in hand, while what it leaves out is hatched. */
+/** The region of the step in hand, while it has to have an op: what it leaves out is hatched, or readings are of it. */
 export function hatchedRegion(steps: readonly Step[], inHand: string | null): Pick<Moment, 'show'> {
-  const show = useRegionTool.getState().hatched ? steps.find((s) => s.id === inHand)?.region : undefined;
+  const { hatched, reading } = useRegionTool.getState();
+  const show = hatched || reading ? steps.find((s) => s.id === inHand)?.region : undefined;
   return show === undefined ? {} : { show };
+}
+
+/** Readings are of what the region of the step in hand chooses. */
+export function readWithin(): Pick<Stamped, 'within'> {
+  const state = useBench.getState();
+  const within = useRegionTool.getState().reading ? findStep(shownLists(state), state.inHand)?.step.region : undefined;
+  return within === undefined ? {} : { within };
 }
 
 /** What is drawn over the picture: another overlay goes before. */
@@ -15,11 +24,15 @@ export const regionLook = (
   overlay: BenchState['overlay'],
   show: string | undefined,
 ): Pick<Look, 'overlay' | 'region'> =>
-  show !== undefined && overlay === 'none' ? { overlay: 'region', region: show } : { overlay, region: null };
+  show !== undefined && useRegionTool.getState().hatched && overlay === 'none'
+    ? { overlay: 'region', region: show }
+    : { overlay, region: null };
 
-/** Calls when hatching begins or ends, until what is returned is called. */
+/** Calls when hatching, or reading a region alone, begins or ends, until what is returned is called. */
 export const watchHatching = (then: () => void): (() => void) =>
-  useRegionTool.subscribe((now, before) => now.hatched !== before.hatched && then());
+  useRegionTool.subscribe(
+    (now, before) => (now.hatched !== before.hatched || now.reading !== before.reading) && then(),
+  );
 
 /** A grade without the step in hand, or without all steps in its region. */
 export function withoutCompared(

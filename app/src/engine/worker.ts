@@ -48,6 +48,7 @@ import { automaticBalances, type AutomaticBalance } from '@inkavo/core/steps/bal
 import { pickNeutral, type NeutralPick, type NeutralSample } from '@inkavo/core/steps/balance/pick';
 import { api as server } from '../api/client';
 import { knownLut, lutIds, provideLut } from '@inkavo/core/steps/lut/library';
+import { readPixels } from './chosenPixels';
 import { frameOf, gradedPixels, planesFor, pixelPlanes, type Frame, type Moment, type Stamped } from './frame';
 import { gradeFile } from './gradeFiles';
 import { gradingBackend, gradingReady } from './grading';
@@ -203,11 +204,11 @@ const api = {
     const coarse = rough ? 2 : 1;
     const [columns, rows] = [request.columns, request.rows].map((n) => Math.max(1, Math.round(n / coarse)));
     const pad = request.pad && { ...request.pad, size: Math.max(1, Math.round(request.pad.size / coarse)) };
-    const { graded, code, width, height } = gradedPixels(frame, from, rough);
+    const { graded, code, placed, width, height } = readPixels(frame, from, rough);
     const statistics = measure(graded, code, frame.ends);
     if (tones) await fetchLuts(tones.moment.steps);
     const result: ScopeResult = {
-      main: paintMain(main, graded, width, height, columns, rows),
+      main: paintMain(main, placed, width, height, columns, rows),
       pad: pad && paintVectorscope(traceVectorscope(graded, pad.size, pad.zoom), pad.size, graded.length / 3),
       levels: main === 'histogram' ? levelHistograms(graded, LEVEL_BINS) : null,
       statistics,
@@ -226,14 +227,14 @@ const api = {
 
   /** Where the marks stand, over every pixel of the frame through a table. */
   marks(from: Stamped, edges: BandEdges): MarkColours | null {
-    return frame ? measureMarks(gradedPixels(frame, from, false).graded, edges) : null;
+    return frame ? measureMarks(readPixels(frame, from, false).graded, edges) : null;
   },
 
   /** Pixels that stand for the frame while a mark is dragged on the pad. */
   grabMark(from: Stamped, mark: Mark, edges: BandEdges): PadSample | null {
     if (!frame) return null;
-    const { graded, code } = gradedPixels(frame, from, false);
-    return padSample(code, graded, mark, edges, pixelPlanes(frame, from.planes));
+    const { graded, code, planes } = readPixels(frame, from, false);
+    return padSample(code, graded, mark, edges, planes);
   },
 
   /** The colour of a band for which its mark stands where it was let go. */
@@ -362,8 +363,8 @@ const api = {
   grab(from: Stamped, part: Grab): GrabSample | null {
     if (!frame) return null;
     // Every pixel: at the foot of a cliff in the distribution, a few ranks are many levels.
-    const { graded, code } = gradedPixels(frame, from, false);
-    return grabSample(code, graded, part, pixelPlanes(frame, from.planes));
+    const { graded, code, planes } = readPixels(frame, from, false);
+    return grabSample(code, graded, part, planes);
   },
 
   /** The value of a step's number for which a grabbed part lands where it was let go. */

@@ -18,6 +18,8 @@ interface RegionTool {
   point: number | null;
   /** What is not chosen is hatched. */
   hatched: boolean;
+  /** Scopes and readings are of what it chooses alone. */
+  reading: boolean;
   /** What is shown of it in the tray. */
   page: 'shape' | 'colour' | 'light' | 'time';
 }
@@ -27,12 +29,16 @@ export const useRegionTool = create<RegionTool>(() => ({
   shape: null,
   point: null,
   hatched: false,
+  reading: false,
   page: 'shape',
 }));
 
+/** Ends placing: the step's own controls come back. Readings stay where they were. */
+export const donePlacing = (): void => useRegionTool.setState({ placing: false, point: null, hatched: false });
+
 /** Puts the region away. */
 export const leaveRegion = (): void =>
-  useRegionTool.setState({ placing: false, shape: null, point: null, hatched: false });
+  useRegionTool.setState({ placing: false, shape: null, point: null, hatched: false, reading: false });
 
 /** Shows the region of the step in hand in the picture. */
 export function takeRegion(region: Region): void {

@@ -3,6 +3,7 @@ import { useScope } from '../../engine/scope';
 import { MarkIcon } from '../../instruments/marks';
 import { hueReading, markReading, zoneReading, type Reading } from '@inkavo/core/scopes/readings';
 import { shownLists, useBench, type Pin } from '../../state/bench';
+import { useRegionTool } from '../../state/regions';
 import { removePin } from '../../state/pins';
 import { useShallow } from 'zustand/react/shallow';
 import { type StepLists } from '@inkavo/core/model/lists';
@@ -28,7 +29,9 @@ export function ReadingLine() {
       ]
     : [];
   const reading = lines[turn % Math.max(1, lines.length)];
-  const said = playing ? 'Readings are taken at rest, from the original.' : (reading?.text ?? 'Measuring the frame …');
+  const inRegion = useRegionTool((s) => s.reading);
+  const text = reading && inRegion ? `In the region: ${reading.text}` : reading?.text;
+  const said = playing ? 'Readings are taken at rest, from the original.' : (text ?? 'Measuring the frame …');
   const count = lines.length && !playing ? ` ${(turn % lines.length) + 1}/${lines.length}` : '';
   const wanted = reading?.mend;
   const mender = useBench(useShallow((s) => (wanted ? menderOf(wanted, shownLists(s)) : NOBODY)));
@@ -52,7 +55,7 @@ export function ReadingLine() {
           <MarkIcon mark={reading.mark} colour={reading.mend ? 'var(--in-hand)' : 'var(--quiet)'} />
         ) : null}
         <View role="status" className="min-w-0 flex-1">
-          <Txt numberOfLines={2} testID="reading" size={reading && reading.text.length > 44 ? 'sm' : 'base'}>
+          <Txt numberOfLines={2} testID="reading" size={text && text.length > 44 ? 'sm' : 'base'}>
             {said}
           </Txt>
         </View>

@@ -4,7 +4,7 @@ import { strengthAt } from '@inkavo/core/regions/region';
 import { stepKind } from '@inkavo/core/steps';
 import { Ruler } from '../../../instruments/Ruler';
 import { useBench } from '../../../state/bench';
-import { leaveRegion, regionOf, removeRegion } from '../../../state/regions';
+import { leaveRegion, regionOf, removeRegion, useRegionTool } from '../../../state/regions';
 import { ownedSteps } from '../../../state/stepLists';
 import { Button } from '../../../ui/Button';
 import { Trash } from '../../../ui/icons';
@@ -17,6 +17,7 @@ import { regionName } from './WhereSheet';
 /** What concerns a region as a whole: its name, the steps that act there, removing it. */
 export function RegionSheet({ step, onClose }: { step: Step; onClose(): void }) {
   const region = regionOf(step);
+  const reading = useRegionTool((s) => s.reading);
   const seconds = useNeedleSeconds();
   const { setStep, setParams, settle, edit } = useBench.getState();
   const steps = ownedSteps(useBench((s) => s.lists)).filter((o) => o.step.region === step.id);
@@ -53,6 +54,18 @@ export function RegionSheet({ step, onClose }: { step: Step; onClose(): void }) 
         value={strengthAt(region, seconds)}
         onChange={(strength, live) => setParams(step.id, { strength }, live)}
         onSettle={settle}
+      />
+      <Txt size="sm" quiet>
+        Scopes and readings of
+      </Txt>
+      <Choice
+        label="Scopes and readings of"
+        value={reading ? 'region' : 'frame'}
+        options={[
+          { value: 'frame', title: 'The frame' },
+          { value: 'region', title: 'This region' },
+        ]}
+        onChange={(v) => useRegionTool.setState({ reading: v === 'region' })}
       />
       <Txt quiet>{steps.length === 1 ? 'One step acts here.' : `${steps.length} steps act here.`}</Txt>
       <Button

@@ -5,7 +5,7 @@ import { poseAt, type Shape, type ShapeKind } from '@inkavo/core/regions/shape';
 import { Ruler } from '../../../instruments/Ruler';
 import { RulerGroup } from '../../../instruments/RulerGroup';
 import { useBench } from '../../../state/bench';
-import { leaveRegion, newShape, regionOf, useRegionTool } from '../../../state/regions';
+import { donePlacing, newShape, regionOf, useRegionTool } from '../../../state/regions';
 import { IconButton } from '../../../ui/Button';
 import { Choice } from '../../../ui/Choice';
 import { Check, Contrast, EllipsisVertical, Grid3x3, Plus, Trash } from '../../../ui/icons';
@@ -58,7 +58,7 @@ export function RegionTray() {
   return (
     <View className="bg-ground pt-[2px]" testID="region-tray">
       <View className="h-[48px] flex-row items-center">
-        <IconButton label="Done: back to the step" icon={Check} onPress={leaveRegion} />
+        <IconButton label="Done: back to the step" icon={Check} onPress={donePlacing} />
         <View className="min-w-0 flex-1">
           <Choice
             label="What of the region"

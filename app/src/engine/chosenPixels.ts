@@ -1,0 +1,67 @@
+import { lookUp } from '@inkavo/core/program/table';
+import { amountOf } from '@inkavo/core/regions/region';
+import type { PixelPlanes } from '@inkavo/core/scopes/solver';
+import { gradedPixels, pixelPlanes, type Frame, type Pixels, type Stamped } from './frame';
+import { gradeCode } from './grading';
+
+/** Pixels that readings are taken of: the whole frame's, or those that a region chooses. */
+export interface ReadPixels extends Pixels {
+  /** `graded`, with what is left out as NaN: traces keep their columns. */
+  placed: Float32Array;
+  planes: PixelPlanes;
+}
+
+/** From here on a pixel counts as chosen. */
+const CHOSEN = 0.5;
+
+/** The pixels of a frame through a grade, those of `from.within` alone where it names a region that has an op. */
+export function readPixels(frame: Frame, from: Stamped, rough: boolean): ReadPixels {
+  const all = gradedPixels(frame, from, rough);
+  const whole = { ...all, placed: all.graded, planes: rough ? [] : pixelPlanes(frame, from.planes) };
+  const k = from.within === undefined ? -1 : from.ops.findIndex((op) => op.mix?.region === from.within);
+  if (k < 0) return whole;
+  const chosen = chosenAt(frame, from, k, rough ? frame.rough! : frame);
+  const picked = chosen.flatMap((amount, i) => (amount >= CHOSEN ? [i] : []));
+  // One that chooses nothing of this frame says nothing of it.
+  if (picked.length === 0) return whole;
+  const take = (values: Float32Array): Float32Array => {
+    const out = new Float32Array(3 * picked.length);
+    picked.forEach((i, n) => out.set(values.subarray(3 * i, 3 * i + 3), 3 * n));
+    return out;
+  };
+  const placed = new Float32Array(all.graded.length).fill(NaN);
+  for (const i of picked) placed.set(all.graded.subarray(3 * i, 3 * i + 3), 3 * i);
+  return {
+    ...all,
+    graded: take(all.graded),
+    code: take(all.code),
+    placed,
+    planes: whole.planes.map((p) => p && Float32Array.from(picked, (i) => p[i])),
+  };
+}
+
+/** How much of the region of an op each pixel gets, 0–1, whatever its strength. */
+function chosenAt(
+  frame: Frame,
+  { ops, planes }: Stamped,
+  k: number,
+  of: Pick<Pixels, 'code' | 'width' | 'height'>,
+): number[] {
+  const { code, width, height } = of;
+  const op = ops[k];
+  const { join, mask, strength } = op.mix!;
+  const count = width * height;
+  const values = mask === undefined ? undefined : pixelPlanes({ ...frame, ...of }, planes)[mask];
+  const byColour = join[2] !== 0 || join[3] !== 0;
+  const share = new Float32Array(count);
+  // The alpha of its own table, or of the one before that carries it.
+  const at = op.kind === 'table' && !op.own ? k : k - 1;
+  const source = ops[at];
+  if (byColour && source?.kind === 'table') {
+    const entering = at === 0 ? code : gradeCode({ ops: ops.slice(0, at), planes }, code, width, height, frame.weights);
+    const out: [number, number, number] = [0, 0, 0];
+    for (let i = 0; i < count; i += 1)
+      lookUp(source.table, entering[3 * i], entering[3 * i + 1], entering[3 * i + 2], out, 0, share, i);
+  }
+  return Array.from(share, (a, i) => amountOf(join, values ? values[i] : 1, a) / Math.max(1e-6, strength));
+}
