@@ -1,19 +1,15 @@
-import { join } from 'node:path';
 import type { Page } from 'playwright-core';
 import type { Vec3 } from '@inkavo/core/colour/matrix';
 import { newStep, type Step } from '@inkavo/core/model/grade';
-import type { Job } from '@inkavo/core/model/job';
 import type { Clip } from '@inkavo/core/model/outing';
 import { PROFILES } from '@inkavo/core/model/profile';
 import { matteFunction } from '@inkavo/core/regions/matte';
 import type { Region } from '@inkavo/core/regions/region';
-import { poseAt, shapeSchema, type Shape } from '@inkavo/core/regions/shape';
-import { decodeFrame } from '@inkavo/media/frames/rest';
-import { sourceOf } from '@inkavo/media/testClips';
-import { until } from '@inkavo/server/testServer';
+import { shapeSchema } from '@inkavo/core/regions/shape';
 import { SIZES } from './browser';
 import { dragPicture, keptSteps, openHouse, screenPicture, settled, takeStep, type House } from './house';
 import { cpuFrame, shareOffCpu } from './parity';
+import { THREE_MOVING } from './regionGrade';
 import { patchesOf } from './truth';
 
 let house: House;
@@ -261,158 +257,10 @@ test('two picks choose a patch: 99 % of it, and under 1 % of the others', async 
   await own.context().close();
 });
 
-const moving = (kind: Shape['kind'], from: object, to: object, part: object = {}): Shape =>
-  shapeSchema.parse({
-    id: kind,
-    kind,
-    ...part,
-    keys: [
-      { seconds: 0, ...from },
-      { seconds: 3, ...from, ...to },
-    ],
-  });
-/** Three regions that move, a matte, water and corners. */
-const ALL: Step[] = [
-  newStep('region', 'one', {
-    shapes: [moving('ellipse', { x: 0.3, y: 0.2, width: 0.4, height: 0.25, feather: 0.12 }, { x: 0.6, turn: 40 })],
-  }),
-  newStep('region', 'two', {
-    shapes: [
-      moving('gradient', { x: 0.5, y: 0.2, turn: 80, feather: 0.3 }, { y: 0.4 }),
-      moving('rectangle', { x: 0.5, y: 0.3, width: 0.2, height: 0.2 }, { x: 0.3, width: 0.3 }, { mode: 'subtract' }),
-    ],
-    matte: { lightness: { low: 0.3, high: 1, soft: 0.2 } },
-  }),
-  newStep('region', 'three', {
-    shapes: [
-      moving(
-        'path',
-        {
-          x: 0.6,
-          y: 0.4,
-          width: 0.3,
-          height: 0.2,
-          points: [
-            [-0.5, -0.5],
-            [0.5, -0.3],
-            [0.3, 0.5],
-            [-0.4, 0.2],
-          ].map(([x, y]) => ({ x, y })),
-        },
-        { x: 0.4 },
-      ),
-    ],
-    inverted: true,
-  }),
-  newStep('corners', 'corners', { amount: 0.3 }),
-  newStep('water', 'water', { depth: 7, veilRed: 0.1, veilGreen: 0.4, veilBlue: 0.45, distance: 1.5 }),
-  { ...newStep('range', 'range', { exposure: 0.4, contrast: 1.1 }), region: 'one' },
-  { ...newStep('saturation', 'saturation', { amount: 1.4 }), region: 'two' },
-  { ...newStep('balance', 'balance', { kelvin: 5200 }), region: 'three' },
-];
-
-test('three moving regions, matte, water and corners: at fit the screen is what the CPU backend makes, within 2 at 99 %', async () => {
-  const own = await house.page(SIZES.wide);
-  await openWith(own, clips.mooring_block_02, ALL);
-  const share = await shareOffCpu(house, own, clips.mooring_block_02, 2);
-  console.log(`regions at fit: more than 2 from the CPU at ${(100 * share).toFixed(4)} % of values`);
-  expect(share).toBeLessThan(0.01);
-  await own.context().close();
-});
-
-test('at 100 % it is the export: 99.9 % of 8-bit values within 1', async () => {
-  const clip = clips.mooring_block_02;
-  const own = await house.page({ width: 2480, height: 1800 });
-  await openWith(own, clip, ALL);
-  const shown = await screenPicture(own);
-  expect(shown.width).toBe(clip.facts.width);
-  const frame = clip.referenceFrame;
-  await house.client.ask('PATCH', `/clips/${clip.id}`, { inFrame: frame, outFrame: frame + 1 });
-  const delivery = { codec: 'ffv1' };
-  const [job] = await house.client.post<Job[]>('/deliveries', { clipIds: [clip.id], delivery });
-  await until(
-    () => house.client.get<Job[]>('/jobs'),
-    (jobs) => jobs.find((j) => j.id === job.id)!.state === 'done',
-  );
-  const exported = await decodeFrame(await sourceOf(join(house.data, 'exports', job.file!.name)), 0);
-  let off = 0;
-  // Luma by the screen's own 8-bit values, against the file's.
-  for (let i = 0; i < exported.y.length; i += 1) {
-    const [r, g, b] = [0, 1, 2].map((c) => shown.rgb[3 * i + c] / 255);
-    const luma = 16 + 219 * (0.2126 * r + 0.7152 * g + 0.0722 * b);
-    if (Math.abs(luma - exported.y[i] / 2 ** (exported.format.depth - 8)) > 1.5) off += 1;
-  }
-  const share = off / exported.y.length;
-  console.log(`regions at 100 %: luma more than 1 from the export at ${(100 * share).toFixed(4)} % of pixels`);
-  expect(share).toBeLessThan(0.001);
-  await own.context().close();
-}, 90_000);
-
-test('followed from here on: the shape stays on the board to a hundredth of the width, with few keys; undo takes it back', async () => {
-  const clip = drone();
-  const aspect = clip.facts.width / clip.facts.height;
-  const boardAt = (frame: number): { x: number; y: number; width: number; height: number } => {
-    const places = patchesOf('QUADCOPTER', frame);
-    const [left, right] = [Math.min(...places.map((p) => p.x)), Math.max(...places.map((p) => p.x + p.width))];
-    const [top, low] = [Math.min(...places.map((p) => p.y)), Math.max(...places.map((p) => p.y + p.height))];
-    return { x: (left + right) / 2, y: (top + low) / 2 / aspect, width: right - left, height: (low - top) / aspect };
-  };
-  const board = shapeSchema.parse({ id: 'board', kind: 'rectangle', keys: [{ seconds: 0, ...boardAt(15) }] });
-  await house.client.ask('PATCH', `/clips/${clip.id}`, { referenceFrame: 15, inFrame: 0, outFrame: 119 });
-  const own = await house.page(SIZES.phone);
-  await openWith(own, clip, [
-    newStep('region', 'place', { shapes: [board] }),
-    convert,
-    { ...newStep('range', 'range', { exposure: 0.5 }), region: 'place' },
-  ]);
-  await takeStep(own, 'range');
-  await own.getByRole('button', { name: /^Place and change/ }).click();
-  await own.getByRole('radio', { name: 'Time' }).click();
-  await own.getByRole('button', { name: 'Follow from here' }).click();
-  await own.getByRole('progressbar', { name: 'Following' }).waitFor();
-  await own.getByText(/^Followed over 104 frames, \d+ keys\.$/).waitFor({ timeout: 60_000 });
-  await settled(own);
-  const [shape] = (await regionOf(clip)).shapes;
-  const off = [30, 60, 105].map((frame) => {
-    const [found, truth] = [poseAt(shape, frame / 30), boardAt(frame)];
-    return Math.hypot(found.x - truth.x, found.y - truth.y) + Math.abs(found.width - truth.width);
-  });
-  console.log(
-    `followed: off by ${off.map((v) => (100 * v).toFixed(3)).join(', ')} % of the width, ${shape.keys.length} keys`,
-  );
-  expect(Math.max(...off)).toBeLessThan(0.01);
-  expect(shape.keys.length).toBeLessThan(30);
-  await own.keyboard.press('Control+z');
-  await settled(own);
-  expect((await regionOf(clip)).shapes[0].keys).toHaveLength(1);
-  await own.context().close();
-}, 120_000);
-
-test('what is too smooth to be followed is refused with its reason, and nothing changes', async () => {
-  const sky = shapeSchema.parse({
-    id: 'sky',
-    kind: 'ellipse',
-    keys: [{ seconds: 0, x: 0.5, y: 0.16, width: 0.06, height: 0.02 }],
-  });
-  const own = await house.page(SIZES.phone);
-  await openWith(own, drone(), [
-    newStep('region', 'place', { shapes: [sky] }),
-    convert,
-    { ...newStep('range', 'range', { exposure: 0.5 }), region: 'place' },
-  ]);
-  await takeStep(own, 'range');
-  await own.getByRole('button', { name: /^Place and change/ }).click();
-  await own.getByRole('radio', { name: 'Time' }).click();
-  await own.getByRole('button', { name: 'Follow from here' }).click();
-  await own.getByText(/too smooth to be followed/).waitFor({ timeout: 30_000 });
-  expect((await regionOf(drone())).shapes[0].keys).toHaveLength(1);
-  await own.context().close();
-}, 90_000);
-
 test('copied into another clip, steps bring their region along', async () => {
   const own = await house.page(SIZES.phone);
   await openWith(own, clips.mooring_block_02, []);
-  await openWith(own, drone(), [ALL[0], convert, ALL[5]]);
+  await openWith(own, drone(), [THREE_MOVING[0], convert, THREE_MOVING[5]]);
   await own.getByRole('button', { name: 'Copy and paste steps' }).click();
   await own.getByRole('button', { name: /^Copy \d steps|^Copy Range/ }).click();
   await own.goto(`${house.running.address}/clip/${clips.mooring_block_02.id}`);

@@ -55,20 +55,6 @@ async function main(): Promise<void> {
   await settled(phone);
   await phone.getByTestId('step-range').tap();
   await shoot(phone, 'bench-phone-dusk');
-  await phone.getByRole('button', { name: 'Add a step' }).tap();
-  await phone.getByRole('button', { name: /^Curves/ }).tap();
-  const curve = (await phone.getByRole('application', { name: /^Curve/ }).boundingBox())!;
-  for (const [x, y, to] of [
-    [0.3, 0.3, 0.24],
-    [0.72, 0.7, 0.76],
-  ]) {
-    await phone.mouse.move(curve.x + x * curve.width, curve.y + (1 - y) * curve.height);
-    await phone.mouse.down();
-    await phone.mouse.move(curve.x + x * curve.width, curve.y + (1 - to) * curve.height, { steps: 4 });
-    await phone.mouse.up();
-  }
-  await settled(phone);
-  await shoot(phone, 'bench-phone-curves');
   const next = phone.getByRole('button', { name: /show the next view/ });
   for (let i = 0; i < 2; i += 1) await next.tap();
   await phone.getByRole('button', { name: 'Compare and check' }).tap();
@@ -102,6 +88,16 @@ async function main(): Promise<void> {
   }
   await settled(phone);
   await shoot(phone, 'bench-phone-hues');
+  // A sky in a region of its own.
+  await phone.getByTestId('step-range').tap();
+  await phone.getByRole('button', { name: 'Add a step' }).tap();
+  await phone.getByRole('button', { name: /^Range/ }).tap();
+  await phone.getByRole('button', { name: 'Acts everywhere: change where' }).tap();
+  await phone.getByRole('button', { name: 'New region: Ellipse' }).tap();
+  await phone.getByRole('button', { name: 'Hatch what is not chosen' }).tap();
+  await settled(phone);
+  await phone.waitForTimeout(600);
+  await shoot(phone, 'region-phone');
   // Water: a first pass, the dive log, keyframes; then the hold check.
   await go(phone, `/clip/${clips.mooring_block_02.id}`);
   await settled(phone);

@@ -121,6 +121,23 @@ export function rowIn(shape: Grid, aspect: number, y: number, rows: number, colu
   };
 }
 
+/**
+ * The columns of a row of a picture over which a shape's grid lies, the first a multiple of four: beyond it the shape's
+ * distances do not change any more. None: the row lies beyond it.
+ */
+export function columnsIn(
+  shape: Grid,
+  aspect: number,
+  y: number,
+  rows: number,
+  columns: number,
+): [from: number, to: number] {
+  const v = (y + 0.5) / rows / aspect;
+  if (v < shape.y || v > shape.y + (shape.height - 1) * shape.cell) return [0, 0];
+  const from = Math.max(0, Math.floor(shape.x * columns)) & ~3;
+  return [from, Math.min(columns, Math.ceil((shape.x + (shape.width - 1) * shape.cell) * columns) + 1)];
+}
+
 /** One row of a region's shapes for a picture of the frame of any size: 0–1, as long as the picture is wide. */
 export function maskRow({ shapes, aspect }: MaskPlane, y: number, out: Float32Array, rows: number): void {
   out.fill(shapes.length > 0 && shapes[0].mode !== 'add' ? 1 : 0);

@@ -118,8 +118,8 @@ export interface BenchState {
   untouched: boolean;
   /** The frame on the screen is the one at rest, from the original. */
   atRest: boolean;
-  /** What the next tap on the picture is for. */
-  picking: 'neutral' | 'hue' | 'water' | 'air' | 'like' | 'unlike' | null;
+  /** What the next tap on the picture is for, by the name that a kind's controls give it. */
+  picking: string | null;
   /** Whether a number's keyframes are shown in place of the rulers, and which number's. */
   keying: string | null;
   /** What the last hold check found, and for which steps. */

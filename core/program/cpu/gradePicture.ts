@@ -3,7 +3,7 @@ import { shrink } from '../../fields/smallPicture';
 import { type Table } from '../bake';
 import { bakeOps, RowGrader, single, type Baked } from '../baked';
 import type { Program } from '../compile';
-import { planesOf } from '../planes';
+import { masksOf, planesOf } from '../planes';
 import { RowReader, RowWriter, type PlanarPicture } from './planar';
 
 /** Makes a program ready for one frame: tables with `size` nodes an edge, and the frame's planes. */
@@ -13,8 +13,12 @@ export const bakeFor = (program: Program, picture: PlanarPicture, size: number):
 });
 
 /** The planes of a program for one frame. */
-export const planesFor = (program: Program, picture: PlanarPicture): Baked['planes'] =>
-  program.planes.length > 0 ? planesOf(program, shrink(picture)) : [];
+export function planesFor(program: Pick<Program, 'ops' | 'planes'>, picture: PlanarPicture): Baked['planes'] {
+  // Shapes depend on no frame, and averaging a large one takes as long as a table.
+  const { width, height } = picture.format;
+  if (program.planes.every((p) => p.kind === 'mask')) return masksOf(program, width / height);
+  return planesOf(program, shrink(picture));
+}
 
 /**
  * Takes a planar picture through ops into another planar picture of the same size, row by row. The written picture

@@ -1,7 +1,7 @@
 import { codeScale, inverseMatrix, LUMA } from '../../colour/ycbcr';
 import type { Vec3 } from '../../colour/matrix';
 import { MAP_EDGE, rowsAt, type FieldMap } from '../../fields/map';
-import { MASK_EDGE, rowIn, type MaskPlane, type MaskShape } from '../../regions/mask';
+import { columnsIn, MASK_EDGE, rowIn, type MaskPlane, type MaskShape } from '../../regions/mask';
 import { stepKind } from '../../steps';
 import { pointRow, type Baked, type BakedPoint, type BakedTable } from '../baked';
 import type { Mix } from '../compile';
@@ -295,13 +295,16 @@ export class RowKernel {
     const shapes = mask?.shapes ?? [];
     code.fill(lines.mask, width, shapes.length > 0 && shapes[0].mode !== 'add' ? 1 : 0);
     shapes.forEach((shape, i) => {
-      const { top, low, down, first, scale } = rowIn(shape, mask!.aspect, y, rows, width);
-      const at = (row: number): number => this.planesAt[plane][i] + row * shape.width * 4;
       const adds = shape.mode === 'add';
       const flip = shape.inverted !== (shape.mode === 'subtract');
+      // What only adds changes nothing beyond its grid.
+      const [from, to] = adds && !flip ? columnsIn(shape, mask!.aspect, y, rows, width) : [0, width];
+      if (from >= to) return;
+      const { top, low, down, first, scale } = rowIn(shape, mask!.aspect, y, rows, width);
+      const at = (row: number): number => this.planesAt[plane][i] + row * shape.width * 4;
       code.maskLine(
-        ...([at(top), at(low), shape.width, down, first, scale, shape.slope] as const),
-        ...([flip ? 1 : 0, adds ? 1 : 0, width, cells, lines.mask] as const),
+        ...([at(top), at(low), shape.width, down, first + from * scale, scale, shape.slope] as const),
+        ...([flip ? 1 : 0, adds ? 1 : 0, to - from, cells, lines.mask + 4 * from] as const),
       );
     });
     const packed = code.spanOf(lines.mask, width);

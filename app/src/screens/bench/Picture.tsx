@@ -10,22 +10,13 @@ import { Txt } from '../../ui/Txt';
 import { useDrag, type DragPoint } from '../../ui/useDrag';
 import { usePinch } from '../../ui/usePinch';
 import { SideLabels, SplitLine } from './Compare';
+import { PICKS } from './kinds';
 import { PinMarks } from './Pins';
 import { beginShapeDrag, cancelShapeDrag, endShapeDrag, moveShapeDrag, placesShapes } from './region/drag';
 import { RegionOutline } from './region/RegionOutline';
 import { SpotBubble } from './SpotBubble';
 import { panBy, toPicture, toScreen, zoomAt } from './zoom';
 import { ClippingLegend, ZoneLegend } from './Zones';
-
-/** What a tap is for while something is picked. */
-const PICKING = {
-  neutral: 'Tap something neutral, or drag over it',
-  hue: 'Tap the colour to change',
-  water: 'Tap open water, far away',
-  air: 'Tap the haze, far away near the horizon',
-  like: 'Tap a colour to choose, or drag over it',
-  unlike: 'Tap a colour to leave out, or drag over it',
-} as const;
 
 /** A tap reads so many pixels of the screen around the finger. */
 const TAP_SIZE = 10;
@@ -101,11 +92,7 @@ export function Picture({
     const readable = useBench.getState().atRest;
     if (!readable) return;
     engine.current?.spots.read(area);
-    if (picking === 'neutral') void engine.current?.picks.neutral(area);
-    if (picking === 'water') void engine.current?.picks.colourOf(area, 'veil');
-    if (picking === 'air') void engine.current?.picks.colourOf(area, 'air');
-    if (picking === 'hue') void engine.current?.picks.hue(area);
-    if (picking === 'like' || picking === 'unlike') void engine.current?.picks.like(area, picking === 'unlike');
+    if (picking && engine.current) void PICKS[picking]?.run(engine.current.picks, area);
   };
 
   useDrag(ref, {
@@ -239,7 +226,7 @@ export function Picture({
           bold
           className="pointer-events-none absolute left-2 top-2 rounded bg-accent px-2 py-1"
         >
-          {PICKING[picking]}
+          {PICKS[picking]?.hint}
         </Txt>
       ) : null}
       {zoom > 1 ? (

@@ -4,7 +4,6 @@ import { secondsOf } from '@inkavo/core/model/facts';
 import { changesOverTime } from '@inkavo/core/program/compile';
 import { resolveParams } from '@inkavo/core/regions/keyframes';
 import { stepKind, type NumberSpec } from '@inkavo/core/steps';
-import { CurveEditor } from '../../instruments/CurveEditor';
 import { MarkIcon } from '../../instruments/marks';
 import { Ruler } from '../../instruments/Ruler';
 import { RulerGroup } from '../../instruments/RulerGroup';
@@ -14,27 +13,18 @@ import { useRegionTool } from '../../state/regions';
 import { Choice } from '../../ui/Choice';
 import type { Mark } from '@inkavo/core/scopes/readings';
 import { Txt } from '../../ui/Txt';
-import { BalanceHead } from './BalanceHead';
-import { HuesTray } from './HuesTray';
-import { LutChoice } from './LutChoice';
 import { KEYS_HEIGHT } from './Keys';
-import { ProfileChoice } from './ProfileChoice';
+import { CONTROLS } from './kinds';
 import { useRegionStep } from './region/inHand';
 import { RegionTray, REGION_HEIGHT } from './region/RegionTray';
 import { WhereRow } from './region/WhereSheet';
-import { HazeHead, WaterHead } from './WaterHead';
 
 /** Height that is enough for the controls of every step on a narrow screen: where it acts, a head and three rows of rulers. */
 export const TRAY_HEIGHT = 240;
-/** The hue band needs more. */
-const HUES_HEIGHT = 336;
-/** So do water and haze: a head, groups and three rows. */
-const SPATIAL_HEIGHT = 288;
 export function trayHeight(kind: string | undefined, keying: boolean, placing: boolean): number {
   if (placing) return REGION_HEIGHT;
-  if (kind === 'hues') return HUES_HEIGHT;
-  if (kind === 'water' || kind === 'haze') return SPATIAL_HEIGHT;
-  return keying ? KEYS_HEIGHT : TRAY_HEIGHT;
+  const own = kind === undefined ? undefined : CONTROLS[kind]?.height;
+  return own ?? (keying ? KEYS_HEIGHT : TRAY_HEIGHT);
 }
 /** A group with more numbers than this is shown in two columns. */
 const MAX_ROWS = 3;
@@ -90,25 +80,20 @@ function StepTray({ wide }: { wide?: boolean }) {
   }
   const { step } = owned;
   const kind = stepKind(step.kind);
+  const own = CONTROLS[step.kind];
   const params: Record<string, unknown> = kind.schema.parse(resolveParams(step.params, seconds));
-  const groups = groupsOf(step.kind === 'hues' ? [] : kind.numbers, params);
+  const groups = groupsOf(own?.ownNumbers ? [] : kind.numbers, params);
   // More rulers than fit are shown group by group, on a wide screen too.
   const tabs = groups.length > 1 && (!wide || kind.numbers.length > MAX_WIDE_ROWS);
   const shown = groups.find((g) => g.title === group) ?? groups[0] ?? { title: '', numbers: [] };
   // Where a step speaks of the parts of the tonal range, its numbers mean nothing without the part's name.
   const named = !tabs && groups.some((g) => MARKS[g.title]);
-  const choices = step.kind === 'water' ? [] : (kind.choices ?? []);
+  const choices = own?.ownChoices ? [] : (kind.choices ?? []);
   const columns = !wide && shown.numbers.length + choices.length > MAX_ROWS ? 2 : 1;
   return (
     <View className="bg-ground pt-[2px]" testID="tray">
       <WhereRow id={step.id} />
-      {step.kind === 'balance' ? <BalanceHead id={step.id} method={params.method as string} /> : null}
-      {step.kind === 'curves' ? <CurveEditor id={step.id} params={params} wide={wide} /> : null}
-      {step.kind === 'hues' ? <HuesTray id={step.id} params={params} /> : null}
-      {step.kind === 'lut' ? <LutChoice id={step.id} params={params} /> : null}
-      {step.kind === 'water' ? <WaterHead id={step.id} params={params} /> : null}
-      {step.kind === 'haze' ? <HazeHead id={step.id} params={params} /> : null}
-      {step.kind === 'convert' ? <ProfileChoice id={step.id} params={params} /> : null}
+      {own?.Head ? <own.Head key={step.id} id={step.id} params={params} wide={wide} /> : null}
       {tabs ? (
         <View className="h-[48px] justify-center px-2">
           <Choice

@@ -1,18 +1,19 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useRef, useState } from 'react';
 import { ActivityIndicator, View } from 'react-native';
-import { api } from '../../api/client';
-import { useBench } from '../../state/bench';
-import { Button } from '../../ui/Button';
-import { ChoiceList } from '../../ui/Choice';
-import { Trouble } from '../../ui/Note';
-import { OpenerField } from '../../ui/OpenerField';
-import { Sheet } from '../../ui/Sheet';
-import { Txt } from '../../ui/Txt';
-import { FileUp } from '../../ui/icons';
+import { api } from '../../../api/client';
+import { useBench } from '../../../state/bench';
+import { Button } from '../../../ui/Button';
+import { ChoiceList } from '../../../ui/Choice';
+import { Trouble } from '../../../ui/Note';
+import { OpenerField } from '../../../ui/OpenerField';
+import { Sheet } from '../../../ui/Sheet';
+import type { ControlsProps, KindControls } from './types';
+import { Txt } from '../../../ui/Txt';
+import { FileUp } from '../../../ui/icons';
 
 /** Chooses the table of a LUT step, or brings one in. */
-export function LutChoice({ id, params }: { id: string; params: Record<string, unknown> }) {
+function LutChoice({ id, params }: ControlsProps) {
   const [open, setOpen] = useState(false);
   return (
     <View className="h-[48px] justify-center px-2">
@@ -80,3 +81,5 @@ function LutSheet({ id, chosen, onClose }: { id: string; chosen: string | null; 
     </Sheet>
   );
 }
+
+export const lutControls: KindControls = { Head: LutChoice };

@@ -1,14 +1,15 @@
+import type { ControlsProps, KindControls } from './types';
 import { useState } from 'react';
 import { View } from 'react-native';
 import type { Stem } from '@inkavo/core/steps/hues';
 import { stepKind, type NumberSpec } from '@inkavo/core/steps';
-import { FiveCurve } from '../../instruments/FiveCurve';
-import { HueBand } from '../../instruments/HueBand';
-import { Ruler } from '../../instruments/Ruler';
-import { useBench } from '../../state/bench';
-import { ChoiceList } from '../../ui/Choice';
-import { OpenerField } from '../../ui/OpenerField';
-import { Sheet } from '../../ui/Sheet';
+import { FiveCurve } from '../../../instruments/FiveCurve';
+import { HueBand } from '../../../instruments/HueBand';
+import { Ruler } from '../../../instruments/Ruler';
+import { useBench } from '../../../state/bench';
+import { ChoiceList } from '../../../ui/Choice';
+import { OpenerField } from '../../../ui/OpenerField';
+import { Sheet } from '../../../ui/Sheet';
 
 const factor = { unit: 'factor', min: 0, max: 4, neutral: 1, step: 0.02 } as const;
 const CURVES = {
@@ -44,7 +45,7 @@ const OPTIONS: readonly { value: Shown; title: string; note: string }[] = [
 const CURVE_HEIGHT = 170;
 
 /** The controls of a hues step: stems on the hue band, all hues turned, and three curves. */
-export function HuesTray({ id, params }: { id: string; params: Record<string, unknown> }) {
+function HuesHead({ id, params }: ControlsProps) {
   const [shown, setShown] = useState<Shown>('stems');
   const [open, setOpen] = useState(false);
   const { setParams, settle } = useBench.getState();
@@ -92,3 +93,11 @@ export function HuesTray({ id, params }: { id: string; params: Record<string, un
     </View>
   );
 }
+
+export const huesControls: KindControls = {
+  Head: HuesHead,
+  ownNumbers: true,
+  // The hue band needs more.
+  height: 336,
+  picks: { hue: { hint: 'Tap the colour to change', run: (picks, area) => picks.hue(area) } },
+};

@@ -1,10 +1,11 @@
 import { useState } from 'react';
 import { View } from 'react-native';
 import { PROFILES, type Profile, type TransferSpec } from '@inkavo/core/model/profile';
-import { useBench } from '../../state/bench';
-import { ChoiceList } from '../../ui/Choice';
-import { OpenerField } from '../../ui/OpenerField';
-import { Sheet } from '../../ui/Sheet';
+import { useBench } from '../../../state/bench';
+import { ChoiceList } from '../../../ui/Choice';
+import { OpenerField } from '../../../ui/OpenerField';
+import { Sheet } from '../../../ui/Sheet';
+import type { ControlsProps, KindControls } from './types';
 
 const CURVES: Record<TransferSpec['kind'], string> = {
   bt709: 'BT.709',
@@ -25,7 +26,7 @@ const noteOf = ({ transfer, primaries }: Profile): string => {
 };
 
 /** Chooses how the camera encoded light. */
-export function ProfileChoice({ id, params }: { id: string; params: Record<string, unknown> }) {
+function ProfileChoice({ id, params }: ControlsProps) {
   const [open, setOpen] = useState(false);
   const { setParams } = useBench.getState();
   const profile = params.profile as Profile;
@@ -53,3 +54,5 @@ export function ProfileChoice({ id, params }: { id: string; params: Record<strin
     </View>
   );
 }
+
+export const convertControls: KindControls = { Head: ProfileChoice };

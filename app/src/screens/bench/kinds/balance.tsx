@@ -2,13 +2,14 @@ import { useState } from 'react';
 import { ActivityIndicator, Pressable, View } from 'react-native';
 import { balance } from '@inkavo/core/steps/balance';
 import type { AutomaticBalance } from '@inkavo/core/steps/balance/automatic';
-import { useEngine } from '../../engine/context';
-import { useBench } from '../../state/bench';
-import { Choice } from '../../ui/Choice';
-import { Pipette, Scale } from '../../ui/icons';
-import { Sheet } from '../../ui/Sheet';
-import { Tool } from '../../ui/Tool';
-import { Txt } from '../../ui/Txt';
+import { useEngine } from '../../../engine/context';
+import { useBench } from '../../../state/bench';
+import { Choice } from '../../../ui/Choice';
+import { Pipette, Scale } from '../../../ui/icons';
+import { Sheet } from '../../../ui/Sheet';
+import { Tool } from '../../../ui/Tool';
+import { Txt } from '../../../ui/Txt';
+import type { ControlsProps, KindControls } from './types';
 
 const METHODS = [
   { value: 'white', title: 'Kelvin' },
@@ -17,7 +18,8 @@ const METHODS = [
 ] as const;
 
 /** Ways to find the white: pick it, let it be found, or give it in one of three forms. */
-export function BalanceHead({ id, method }: { id: string; method: string }) {
+function BalanceHead({ id, params }: ControlsProps) {
+  const method = params.method as string;
   const picking = useBench((s) => s.picking === 'neutral');
   const { set, setParams } = useBench.getState();
   const [automatic, setAutomatic] = useState(false);
@@ -83,3 +85,8 @@ function AutomaticSheet({ id, onClose }: { id: string; onClose(): void }) {
     </Sheet>
   );
 }
+
+export const balanceControls: KindControls = {
+  Head: BalanceHead,
+  picks: { neutral: { hint: 'Tap something neutral, or drag over it', run: (picks, area) => picks.neutral(area) } },
+};

@@ -1,17 +1,17 @@
 import { useState } from 'react';
 import { View } from 'react-native';
 import { water } from '@inkavo/core/steps/water';
-import { useEngine } from '../../engine/context';
-import { useBench } from '../../state/bench';
-import { ChoiceList } from '../../ui/Choice';
-import { CloudFog, Droplets, Gauge, Pipette, Scale } from '../../ui/icons';
-import { Sheet } from '../../ui/Sheet';
-import { Tool } from '../../ui/Tool';
-import { Txt } from '../../ui/Txt';
-import { DiveSheet } from './DiveSheet';
+import { useBench } from '../../../state/bench';
+import { ChoiceList } from '../../../ui/Choice';
+import { Droplets, Gauge, Pipette, Scale } from '../../../ui/icons';
+import { Sheet } from '../../../ui/Sheet';
+import { Tool } from '../../../ui/Tool';
+import { Txt } from '../../../ui/Txt';
+import type { ControlsProps, KindControls } from './types';
+import { DiveSheet } from '../DiveSheet';
 
 /** Ways to tell a water step about its water: its type, open water, something neutral, a dive log. */
-export function WaterHead({ id, params }: { id: string; params: Record<string, unknown> }) {
+function WaterHead({ id, params }: ControlsProps) {
   const picking = useBench((s) => s.picking);
   const dive = useBench((s) => s.dive);
   const [sheet, setSheet] = useState<'type' | 'dive' | null>(null);
@@ -55,36 +55,12 @@ export function WaterHead({ id, params }: { id: string; params: Record<string, u
   );
 }
 
-/** Ways to tell a haze step the colour of the haze. */
-export function HazeHead({ id, params }: { id: string; params: Record<string, unknown> }) {
-  const engine = useEngine();
-  const picking = useBench((s) => s.picking === 'air');
-  const [note, setNote] = useState('');
-  const { set } = useBench.getState();
-  const find = async (): Promise<void> => {
-    const found = await engine.current?.picks.airlight(id);
-    setNote(found ? 'Found in this frame.' : 'No haze is to be seen in this frame.');
-  };
-  const colour = ['airRed', 'airGreen', 'airBlue'].map((k) => Math.round(255 * (params[k] as number)));
-  return (
-    <View className="min-h-[48px] flex-row items-center gap-2 px-2">
-      <Tool
-        label="Pick the colour of the haze"
-        short="Pick"
-        icon={Pipette}
-        on={picking}
-        onPress={() => set({ picking: picking ? null : 'air', spot: null })}
-      />
-      <Tool label="Find the haze in this frame" short="Find" icon={CloudFog} on={false} onPress={() => void find()} />
-      <View
-        role="img"
-        aria-label={`Colour of the haze: ${colour.join(', ')}`}
-        className="h-[36px] w-[36px] rounded border-stroke border-edge"
-        style={{ backgroundColor: `rgb(${colour.join(',')})` }}
-      />
-      <Txt size="sm" quiet role="status" className="flex-1" numberOfLines={2}>
-        {note}
-      </Txt>
-    </View>
-  );
-}
+/** A head, groups and three rows. */
+export const SPATIAL_HEIGHT = 288;
+
+export const waterControls: KindControls = {
+  Head: WaterHead,
+  ownChoices: true,
+  height: SPATIAL_HEIGHT,
+  picks: { water: { hint: 'Tap open water, far away', run: (picks, area) => picks.colourOf(area, 'veil') } },
+};

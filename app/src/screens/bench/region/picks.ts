@@ -1,0 +1,7 @@
+import type { KindControls } from '../kinds/types';
+
+/** Colours that a region chooses, or leaves out. */
+export const regionPicks: NonNullable<KindControls['picks']> = {
+  like: { hint: 'Tap a colour to choose, or drag over it', run: (picks, area) => picks.like(area, false) },
+  unlike: { hint: 'Tap a colour to leave out, or drag over it', run: (picks, area) => picks.like(area, true) },
+};

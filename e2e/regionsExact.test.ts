@@ -1,0 +1,135 @@
+import { join } from 'node:path';
+import type { Page } from 'playwright-core';
+import { newStep, type Step } from '@inkavo/core/model/grade';
+import type { Job } from '@inkavo/core/model/job';
+import type { Clip } from '@inkavo/core/model/outing';
+import { PROFILES } from '@inkavo/core/model/profile';
+import type { Region } from '@inkavo/core/regions/region';
+import { poseAt, shapeSchema } from '@inkavo/core/regions/shape';
+import { decodeFrame } from '@inkavo/media/frames/rest';
+import { sourceOf } from '@inkavo/media/testClips';
+import { until } from '@inkavo/server/testServer';
+import { SIZES } from './browser';
+import { keptSteps, openHouse, screenPicture, settled, takeStep, type House } from './house';
+import { shareOffCpu } from './parity';
+import { THREE_MOVING } from './regionGrade';
+import { patchesOf } from './truth';
+
+let house: House;
+let clips: Record<string, Clip>;
+const convert = newStep('convert', 'convert', {
+  profile: PROFILES.find((p) => p.name === 'Drone log, 10 bit'),
+  rollOff: 0.85,
+});
+
+beforeAll(async () => {
+  house = await openHouse();
+  clips = await house.clips('channel_east_03', 'mooring_block_02');
+}, 180_000);
+afterAll(() => house.close());
+
+const drone = (): Clip => clips.channel_east_03;
+async function openWith(on: Page, clip: Clip, steps: Step[]): Promise<void> {
+  await house.client.setSteps(clip.id, { clip: steps });
+  await on.goto(`${house.running.address}/clip/${clip.id}`);
+  await settled(on);
+}
+const regionOf = async (clip: Clip): Promise<Region> =>
+  (await keptSteps(house.client, clip.id)).find((s) => s.kind === 'region')!.params as unknown as Region;
+test('three moving regions, matte, water and corners: at fit the screen is what the CPU backend makes, within 2 at 99 %', async () => {
+  const own = await house.page(SIZES.wide);
+  await openWith(own, clips.mooring_block_02, THREE_MOVING);
+  const share = await shareOffCpu(house, own, clips.mooring_block_02, 2);
+  console.log(`regions at fit: more than 2 from the CPU at ${(100 * share).toFixed(4)} % of values`);
+  expect(share).toBeLessThan(0.01);
+  await own.context().close();
+});
+
+test('at 100 % it is the export: 99.9 % of 8-bit values within 1', async () => {
+  const clip = clips.mooring_block_02;
+  const own = await house.page({ width: 2480, height: 1800 });
+  await openWith(own, clip, THREE_MOVING);
+  const shown = await screenPicture(own);
+  expect(shown.width).toBe(clip.facts.width);
+  const frame = clip.referenceFrame;
+  await house.client.ask('PATCH', `/clips/${clip.id}`, { inFrame: frame, outFrame: frame + 1 });
+  const delivery = { codec: 'ffv1' };
+  const [job] = await house.client.post<Job[]>('/deliveries', { clipIds: [clip.id], delivery });
+  await until(
+    () => house.client.get<Job[]>('/jobs'),
+    (jobs) => jobs.find((j) => j.id === job.id)!.state === 'done',
+  );
+  const exported = await decodeFrame(await sourceOf(join(house.data, 'exports', job.file!.name)), 0);
+  let off = 0;
+  // Luma by the screen's own 8-bit values, against the file's.
+  for (let i = 0; i < exported.y.length; i += 1) {
+    const [r, g, b] = [0, 1, 2].map((c) => shown.rgb[3 * i + c] / 255);
+    const luma = 16 + 219 * (0.2126 * r + 0.7152 * g + 0.0722 * b);
+    if (Math.abs(luma - exported.y[i] / 2 ** (exported.format.depth - 8)) > 1.5) off += 1;
+  }
+  const share = off / exported.y.length;
+  console.log(`regions at 100 %: luma more than 1 from the export at ${(100 * share).toFixed(4)} % of pixels`);
+  expect(share).toBeLessThan(0.001);
+  await own.context().close();
+}, 90_000);
+
+test('followed from here on: the shape stays on the board to a hundredth of the width, with few keys; undo takes it back', async () => {
+  const clip = drone();
+  const aspect = clip.facts.width / clip.facts.height;
+  const boardAt = (frame: number): { x: number; y: number; width: number; height: number } => {
+    const places = patchesOf('QUADCOPTER', frame);
+    const [left, right] = [Math.min(...places.map((p) => p.x)), Math.max(...places.map((p) => p.x + p.width))];
+    const [top, low] = [Math.min(...places.map((p) => p.y)), Math.max(...places.map((p) => p.y + p.height))];
+    return { x: (left + right) / 2, y: (top + low) / 2 / aspect, width: right - left, height: (low - top) / aspect };
+  };
+  const board = shapeSchema.parse({ id: 'board', kind: 'rectangle', keys: [{ seconds: 0, ...boardAt(15) }] });
+  await house.client.ask('PATCH', `/clips/${clip.id}`, { referenceFrame: 15, inFrame: 0, outFrame: 119 });
+  const own = await house.page(SIZES.phone);
+  await openWith(own, clip, [
+    newStep('region', 'place', { shapes: [board] }),
+    convert,
+    { ...newStep('range', 'range', { exposure: 0.5 }), region: 'place' },
+  ]);
+  await takeStep(own, 'range');
+  await own.getByRole('button', { name: /^Place and change/ }).click();
+  await own.getByRole('radio', { name: 'Time' }).click();
+  await own.getByRole('button', { name: 'Follow from here' }).click();
+  await own.getByRole('progressbar', { name: 'Following' }).waitFor();
+  await own.getByText(/^Followed over 104 frames, \d+ keys\.$/).waitFor({ timeout: 60_000 });
+  await settled(own);
+  const [shape] = (await regionOf(clip)).shapes;
+  const off = [30, 60, 105].map((frame) => {
+    const [found, truth] = [poseAt(shape, frame / 30), boardAt(frame)];
+    return Math.hypot(found.x - truth.x, found.y - truth.y) + Math.abs(found.width - truth.width);
+  });
+  console.log(
+    `followed: off by ${off.map((v) => (100 * v).toFixed(3)).join(', ')} % of the width, ${shape.keys.length} keys`,
+  );
+  expect(Math.max(...off)).toBeLessThan(0.01);
+  expect(shape.keys.length).toBeLessThan(30);
+  await own.keyboard.press('Control+z');
+  await settled(own);
+  expect((await regionOf(clip)).shapes[0].keys).toHaveLength(1);
+  await own.context().close();
+}, 120_000);
+
+test('what is too smooth to be followed is refused with its reason, and nothing changes', async () => {
+  const sky = shapeSchema.parse({
+    id: 'sky',
+    kind: 'ellipse',
+    keys: [{ seconds: 0, x: 0.5, y: 0.16, width: 0.06, height: 0.02 }],
+  });
+  const own = await house.page(SIZES.phone);
+  await openWith(own, drone(), [
+    newStep('region', 'place', { shapes: [sky] }),
+    convert,
+    { ...newStep('range', 'range', { exposure: 0.5 }), region: 'place' },
+  ]);
+  await takeStep(own, 'range');
+  await own.getByRole('button', { name: /^Place and change/ }).click();
+  await own.getByRole('radio', { name: 'Time' }).click();
+  await own.getByRole('button', { name: 'Follow from here' }).click();
+  await own.getByText(/too smooth to be followed/).waitFor({ timeout: 30_000 });
+  expect((await regionOf(drone())).shapes[0].keys).toHaveLength(1);
+  await own.context().close();
+}, 90_000);
