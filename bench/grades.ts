@@ -17,7 +17,14 @@ export const EIGHT = TWELVE.slice(0, 8);
 export const ONE = TWELVE.slice(0, 1);
 
 const shape = (kind: Shape['kind'], from: object, to: object): Shape =>
-  shapeSchema.parse({ id: kind, kind, keys: [{ seconds: 0, ...from }, { seconds: 8, ...from, ...to }] });
+  shapeSchema.parse({
+    id: kind,
+    kind,
+    keys: [
+      { seconds: 0, ...from },
+      { seconds: 8, ...from, ...to },
+    ],
+  });
 const region = (id: string, part: object): Step => newStep('region', id, part as Record<string, unknown>);
 const within = (step: Step, id: string): Step => ({ ...step, id: `${step.id}-${id}`, region: id });
 const OVAL = shape('ellipse', { x: 0.4, y: 0.25, width: 0.4, height: 0.3, feather: 0.1 }, { x: 0.6, turn: 30 });
