@@ -1,5 +1,5 @@
 import { ellipseDistance, polygonDistances, rectangleDistance, type Grid } from './distance';
-import { outlineOf, poseAt, toBox, type Pose, type Shape } from './shape';
+import { outlineOf, poseAt, type Pose, type Shape } from './shape';
 
 /** One shape, ready for a backend: distances to its outline at the cells of a grid, interpolated and then ramped. */
 export interface MaskShape extends Grid {
@@ -79,10 +79,13 @@ function shapeAt(shape: Shape, pose: Pose, aspect: number): MaskShape {
   const distances = new Float32Array(grid.width * grid.height);
   const [a, b] = [pose.width / 2, pose.height / 2];
   const radius = pose.round * Math.min(a, b);
+  const [c, s] = [Math.cos(turn), Math.sin(turn)];
   for (let row = 0, i = 0; row < grid.height; row += 1)
     for (let column = 0; column < grid.width; column += 1, i += 1) {
-      const [u, v] = toBox(pose, grid.x + column * grid.cell, grid.y + row * grid.cell);
-      const [x, y] = [u * pose.width, v * pose.height];
+      const dx = grid.x + column * grid.cell - pose.x;
+      const dy = grid.y + row * grid.cell - pose.y;
+      const x = c * dx + s * dy;
+      const y = c * dy - s * dx;
       distances[i] = shape.kind === 'ellipse' ? ellipseDistance(x, y, a, b) : rectangleDistance(x, y, a, b, radius);
     }
   return { ...grid, ...rest, distances };

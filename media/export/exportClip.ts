@@ -8,7 +8,7 @@ import { actsAt, changesOverTime } from '@inkavo/core/program/compile';
 import { isOneTable, mostOps } from '@inkavo/core/program/plan';
 import { kernelScratchBytes, kernelTableBytes, kernelTakes } from '@inkavo/core/program/cpu/kernel';
 import { pictureBytes, type PlanarFormat } from '@inkavo/core/program/cpu/planar';
-import { rowKernelBytes } from '@inkavo/core/program/cpu/rowKernel';
+import { rowKernelBytes } from '@inkavo/core/program/cpu/rowRoom';
 import { decodedPixelFormat, planarFormatOf, seekSeconds } from '../codec/formats';
 import { DECODE_LIMITS } from '../codec/probe';
 import { MediaError, QUIET, SAFE_INPUT } from '../codec/run';
@@ -85,10 +85,11 @@ async function runPipeline(options: ExportOptions, work: string, part: string): 
   const input = graded ? planarFormatOf(facts) : output;
   const backend = backendFor(steps, input, output, size, options.plain);
   const threadCount = options.threads ?? (backend.name === 'kernel' ? 1 : MANY);
+  const fastBytes = kernelTableBytes(size) + kernelScratchBytes(input.width) + 16;
   const ownBytes =
     backend.name === 'rows'
-      ? rowKernelBytes(backend.room)
-      : kernelTableBytes(size) + kernelScratchBytes(input.width) + 16;
+      ? rowKernelBytes(backend.room) + 64 + (kernelTakes(input, output, size) ? fastBytes : 0)
+      : fastBytes;
   const memory = allocateRing(pictureBytes(input), pictureBytes(output), ownBytes, threadCount);
   const ring = new Ring(memory);
 

@@ -5,8 +5,9 @@ import { changesOverTime, compile, TABLE_DOMAIN, type Program } from '@inkavo/co
 import { isKeyframed } from '@inkavo/core/regions/keyframes';
 import { REGION } from '@inkavo/core/regions/region';
 import { copyPicture, gradePicture, planesFor } from '@inkavo/core/program/cpu/gradePicture';
-import { Kernel, kernelTableBytes, writeKernelTable } from '@inkavo/core/program/cpu/kernel';
+import { Kernel, kernelTableBytes, kernelTakes, writeKernelTable } from '@inkavo/core/program/cpu/kernel';
 import { RowKernel } from '@inkavo/core/program/cpu/rowKernel';
+import { leavesTheRest, rowKernelBytes } from '@inkavo/core/program/cpu/rowRoom';
 import { planesOver, type PlanarPicture } from '@inkavo/core/program/cpu/planar';
 import { provideLut } from '@inkavo/core/steps/lut/library';
 import { DONE, FULL, type Ring } from './ring';
@@ -40,19 +41,30 @@ function backendOf(task: GradeTask, at: number): Backend {
 const unchanged = (size: number): Table =>
   bake({ kind: 'table', domain: TABLE_DOMAIN, evaluate: () => undefined }, size);
 
-function kernelBackend(task: GradeTask, module: WebAssembly.Module, at: number): Backend {
+/** The fast kernel at an address: takes a picture through a table. */
+function tableKernel(
+  task: GradeTask,
+  module: WebAssembly.Module,
+  at: number,
+): (table: Table, from: number, to: number) => void {
   const { memory } = task.ring;
   const bytes = kernelTableBytes(task.size);
   const kernel = new Kernel(module, memory, task.input, task.output, at + Math.ceil(bytes / 16) * 16);
-  const baker = new Baker();
-  const idle = unchanged(task.size);
   let written: Table | undefined;
-  return (from, to, seconds) => {
-    const [pass] = baker.bake(task.steps, seconds, task.size);
-    const table = pass?.kind === 'table' ? pass.table : idle;
+  return (table, from, to) => {
     if (table !== written) writeKernelTable(table, new Int16Array(memory.buffer, at, bytes / 2));
     written = table;
     kernel.grade(at, task.size, from, to);
+  };
+}
+
+function kernelBackend(task: GradeTask, module: WebAssembly.Module, at: number): Backend {
+  const grade = tableKernel(task, module, at);
+  const baker = new Baker();
+  const idle = unchanged(task.size);
+  return (from, to, seconds) => {
+    const [op] = baker.bake(task.steps, seconds, task.size);
+    grade(op?.kind === 'table' ? op.table : idle, from, to);
   };
 }
 
@@ -77,10 +89,19 @@ function rowBackend(task: GradeTask, { module, room }: ExportBackend & { name: '
   const { memory } = task.ring;
   const kernel = new RowKernel(module, memory, at, room);
   const baked = bakedFrames(task);
+  const fast = kernelTakes(task.input, task.output, task.size)
+    ? tableKernel(task, module, at + Math.ceil(rowKernelBytes(room) / 64) * 64)
+    : undefined;
   return (from, to, seconds) => {
     const input = planesOver(memory.buffer, task.input, from);
-    kernel.setGrade(baked(input, seconds));
-    kernel.picture(input, planesOver(memory.buffer, task.output, to));
+    const output = planesOver(memory.buffer, task.output, to);
+    const grade = baked(input, seconds);
+    kernel.setGrade(grade);
+    const [first] = grade.ops;
+    if (!fast || !leavesTheRest(grade.ops) || first.kind !== 'table') return kernel.picture(input, output);
+    // The whole frame through the first table, then what regions choose of it.
+    fast(first.table, from, to);
+    kernel.regions(input, output);
   };
 }
 

@@ -2,7 +2,7 @@ import { closeSync, openSync, readSync, writeSync } from 'node:fs';
 import { setPriority } from 'node:os';
 import { parentPort, workerData } from 'node:worker_threads';
 import type { Step } from '@inkavo/core/model/grade';
-import type { RowKernelRoom } from '@inkavo/core/program/cpu/rowKernel';
+import type { RowKernelRoom } from '@inkavo/core/program/cpu/rowRoom';
 import type { PlanarFormat } from '@inkavo/core/program/cpu/planar';
 import { DONE, FREE, FULL, Ring, type RingMemory } from './ring';
 

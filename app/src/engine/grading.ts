@@ -2,7 +2,8 @@ import type { Vec3 } from '@inkavo/core/colour/matrix';
 import { RowGrader, type Baked } from '@inkavo/core/program/baked';
 import { isMask } from '@inkavo/core/program/planes';
 import { REST_SIZE } from '@inkavo/core/program/bake';
-import { RowKernel, rowKernelBytes, type RowKernelRoom } from '@inkavo/core/program/cpu/rowKernel';
+import { RowKernel } from '@inkavo/core/program/cpu/rowKernel';
+import { rowKernelBytes, type RowKernelRoom } from '@inkavo/core/program/cpu/rowRoom';
 
 /** The kernel's file is named by its content, so that no cache gives an old one to a new page. */
 async function loadKernel(): Promise<WebAssembly.Module> {

@@ -1,68 +1,28 @@
 import { codeScale, inverseMatrix, LUMA } from '../../colour/ycbcr';
 import type { Vec3 } from '../../colour/matrix';
-import { MAP_EDGE, rowsAt, type FieldMap } from '../../fields/map';
-import { columnsIn, MASK_EDGE, rowIn, type MaskPlane, type MaskShape } from '../../regions/mask';
+import { rowsAt, type FieldMap } from '../../fields/map';
+import { columnsIn, rowIn, type MaskPlane, type MaskShape } from '../../regions/mask';
 import { stepKind } from '../../steps';
 import { pointRow, type Baked, type BakedPoint, type BakedTable } from '../baked';
 import type { Mix } from '../compile';
 import { isMask, type Plane } from '../planes';
-import type { MostOps } from '../plan';
 import type { Table } from '../table';
 import { roundings } from './dither';
+import {
+  CELLS_BYTES,
+  DATA_BYTES,
+  DITHER_BYTES,
+  LINES,
+  lineBytes,
+  MAP_BYTES,
+  MARGIN,
+  MASK_BYTES,
+  tableBytes,
+  type Line,
+  type RowExports,
+  type RowKernelRoom,
+} from './rowRoom';
 import { chromaHeight, chromaWidth, type PlanarFormat, type PlanarPicture } from './planar';
-
-/** What the compiled module exports for rows, see `wasm/rows.ts`; and a function for each spatial step that has one. */
-type RowExports = Record<
-  | 'chromaLine'
-  | 'toRgb'
-  | 'split'
-  | 'join'
-  | 'lumaLine'
-  | 'fill'
-  | 'mapLine'
-  | 'maskLine'
-  | 'shapeLine'
-  | 'amountLine'
-  | 'mixLine'
-  | 'copyLine'
-  | 'lookLine'
-  | 'fromRgb'
-  | 'chromaOut'
-  | (string & {}),
-  (...args: number[]) => void
-> & { spanOf(line: number, count: number): number };
-
-/** The largest program that a kernel has room for. */
-export interface RowKernelRoom extends MostOps {
-  /** Pixels a row. */
-  width: number;
-}
-
-const LINES = [
-  ...(['r', 'g', 'b', 'luma', 'share', 'map', 'u', 'v', 'outU', 'outV'] as const),
-  ...(['mask', 'amount', 'r0', 'g0', 'b0'] as const),
-];
-type Line = (typeof LINES)[number];
-const SPARE = 64;
-const DATA_BYTES = 16384;
-const MAP_BYTES = MAP_EDGE ** 2 * 8 + SPARE;
-const MASK_BYTES = MASK_EDGE ** 2 * 4 + SPARE;
-const CELLS_BYTES = (MAP_EDGE + 4) * 8 + SPARE;
-const DITHER_BYTES = 64 * 4;
-
-const align = (n: number): number => Math.ceil(n / 16) * 16;
-const lineBytes = (width: number): number => align(width * 4) + SPARE;
-const tableBytes = ({ size, shaper }: { size: number; shaper: number }): number =>
-  size ** 3 * 16 + align(shaper * 12) + SPARE;
-
-/** Bytes of memory that a kernel with this room takes. */
-export const rowKernelBytes = ({ width, tables, points, shapes, ...room }: RowKernelRoom): number =>
-  (LINES.length + 3) * lineBytes(width) +
-  DITHER_BYTES +
-  CELLS_BYTES +
-  tables * tableBytes(room) +
-  points * (MAP_BYTES + DATA_BYTES) +
-  shapes * MASK_BYTES;
 
 /** How chroma samples lie along a row: each pixel has its own, on even columns, between two. */
 const acrossOf = (f: PlanarFormat): number => (f.chroma === '444' ? 0 : f.chromaSite === 'left' ? 1 : 2);
@@ -90,6 +50,9 @@ export class RowKernel {
   private readonly maps: (FieldMap | undefined)[] = [];
   private readonly shapes: (MaskShape | undefined)[] = [];
   private readonly params: (object | undefined)[] = [];
+  /** The columns that are graded, the first a multiple of eight. */
+  private left = 0;
+  private right = 0;
   /** The mask that the mask's line holds, and of which row. */
   private masked: { plane: number; y: number; span: readonly [number, number] } | undefined;
 
@@ -187,6 +150,7 @@ export class RowKernel {
   grade(y: number, line: Float32Array, rows: number, weights: Readonly<Vec3>): void {
     const { code, lines, interleaved } = this;
     const width = line.length / 3;
+    [this.left, this.right] = [0, width];
     this.floats(interleaved, line.length).set(line);
     code.split(interleaved, width, lines.r, lines.g, lines.b);
     this.run(y, width, rows, weights);
@@ -199,17 +163,47 @@ export class RowKernel {
    * `from` (even) up to, not with, `to`. Clipped once, to 0–1; dithered where the depth is lowered.
    */
   picture(input: PlanarPicture, output: PlanarPicture, from = 0, to = input.format.height): void {
-    const { width, height, matrix, depth } = input.format;
-    if (output.format.width !== width || output.format.height !== height)
-      throw new RangeError('The graded picture must be as large as the picture it comes from.');
-    if (input.y.buffer !== this.memory.buffer || output.y.buffer !== this.memory.buffer)
-      throw new RangeError('Pictures must lie in the memory of the kernel.');
-    this.floats(this.added, 64).set(this.dithers[output.format.depth < depth ? 1 : 0]);
+    const { width, height, matrix } = input.format;
+    this.begin(input, output);
     for (let y = from; y < to; y += 1) {
       this.read(input, y);
       this.run(y, width, height, LUMA[matrix]);
       this.write(output, y);
     }
+  }
+
+  /**
+   * Grades only where regions choose something, and leaves the rest of the output as it is: the first op alone has been
+   * done there. For programs of which every later op acts within shapes alone, see {@link leavesTheRest}.
+   */
+  regions(input: PlanarPicture, output: PlanarPicture): void {
+    const { width, height, matrix } = input.format;
+    this.begin(input, output);
+    const masks = [...new Set(this.baked.ops.flatMap((op) => op.mix?.mask ?? []))];
+    // Rows two by two: they share their chroma.
+    for (let y = 0; y < height; y += 2) {
+      const rows = y + 1 < height ? [y, y + 1] : [y];
+      const spans = rows.flatMap((row) => masks.map((mask) => this.maskOf(mask, row, width, height)));
+      const chosen = spans.filter(([a, b]) => b > a);
+      if (chosen.length === 0) continue;
+      this.left = Math.max(0, Math.min(...chosen.map(([a]) => a)) - 2 * MARGIN) & ~7;
+      this.right = Math.min(width, Math.max(...chosen.map(([, b]) => b)) + 2 * MARGIN);
+      for (const row of rows) {
+        this.read(input, row);
+        this.run(row, width, height, LUMA[matrix]);
+        this.write(output, row);
+      }
+    }
+  }
+
+  private begin(input: PlanarPicture, output: PlanarPicture): void {
+    const { width, height, depth } = input.format;
+    if (output.format.width !== width || output.format.height !== height)
+      throw new RangeError('The graded picture must be as large as the picture it comes from.');
+    if (input.y.buffer !== this.memory.buffer || output.y.buffer !== this.memory.buffer)
+      throw new RangeError('Pictures must lie in the memory of the kernel.');
+    this.floats(this.added, 64).set(this.dithers[output.format.depth < depth ? 1 : 0]);
+    [this.left, this.right] = [0, width];
   }
 
   private read({ format, y: luma, cb, cr }: PlanarPicture, y: number): void {
@@ -229,10 +223,12 @@ export class RowKernel {
       [cr, lines.v],
     ] as const)
       code.chromaLine(row(plane, near), row(plane, far), wide, cw, halved ? 0.75 : 1, cOffset, 1 / cScale, line);
-    const at = luma.byteOffset + y * format.width * bytes;
-    const { u, v, r, g, b } = lines;
+    const { left, right } = this;
+    const at = luma.byteOffset + (y * format.width + left) * bytes;
     const across = acrossOf(format);
-    code.toRgb(at, wide, format.width, yOffset, 1 / yScale, u, v, across, rv, gu, gv, bu, r, g, b);
+    const [u, v] = [lines.u, lines.v].map((line) => line + 4 * (across === 0 ? left : left >> 1));
+    const [r, g, b] = [lines.r, lines.g, lines.b].map((line) => line + 4 * left);
+    code.toRgb(at, wide, right - left, yOffset, 1 / yScale, u, v, across, rv, gu, gv, bu, r, g, b);
   }
 
   private run(y: number, width: number, rows: number, weights: Readonly<Vec3>): void {
@@ -242,7 +238,7 @@ export class RowKernel {
     baked.ops.forEach((op, k) => {
       if (op.kind === 'point') this.point(op, k, y, width, rows);
       else if (op.mix) this.mixed(op, op.mix, k, y, width, rows);
-      else this.look(op, k, 0, width);
+      else this.look(op, k, this.left, this.right - this.left);
     });
   }
 
@@ -267,7 +263,8 @@ export class RowKernel {
     const { code, lines } = this;
     const { r, g, b, r0, g0, b0, share, amount } = lines;
     const span = mask === undefined ? ([0, width] as const) : this.maskOf(mask, y, width, rows);
-    const [from, to] = join[0] === 0 && join[2] === 0 ? span : [0, width];
+    const [first, last] = join[0] === 0 && join[2] === 0 ? span : [0, width];
+    const [from, to] = [Math.max(first, this.left), Math.min(last, this.right)];
     const skip = 4 * from;
     const count = to - from;
     if (count <= 0) return;
@@ -351,7 +348,6 @@ export class RowKernel {
 
   private write({ format, y: luma, cb, cr }: PlanarPicture, y: number): void {
     const { code, lines } = this;
-    const { r, g, b, outU, outV } = lines;
     const { width, height, chroma } = format;
     const { yOffset, yScale, cOffset, cScale, max } = codeScale(format.depth, format.range);
     const [kr, kg, kb] = LUMA[format.matrix];
@@ -359,16 +355,45 @@ export class RowKernel {
     const wide = bytes - 1;
     const halved = chroma === '420';
     const second = halved && (y & 1) === 1;
-    const at = luma.byteOffset + y * width * bytes;
+    const { left, right } = this;
+    const at = luma.byteOffset + (y * width + left) * bytes;
     const added = this.added + 32 * (y & 7);
     const [ku, kv] = [0.5 / (1 - kb), 0.5 / (1 - kr)];
-    code.fromRgb(r, g, b, width, kr, kg, kb, yScale, yOffset, added, at, wide, outU, outV, ku, kv, second ? 1 : 0);
+    const [r, g, b, outU, outV] = (['r', 'g', 'b', 'outU', 'outV'] as const).map((name) => lines[name] + 4 * left);
+    code.fromRgb(
+      r,
+      g,
+      b,
+      right - left,
+      kr,
+      kg,
+      kb,
+      yScale,
+      yOffset,
+      added,
+      at,
+      wide,
+      outU,
+      outV,
+      ku,
+      kv,
+      second ? 1 : 0,
+    );
     if (halved && !second && y < height - 1) return;
-    const row = (halved ? y >> 1 : y) * chromaWidth(format) * bytes;
+    const across = acrossOf(format);
+    // Within a row the outermost pixels are there for their neighbours' chroma alone.
+    const [begins, ends] = [left === 0, right === width];
+    const first = begins ? 0 : MARGIN;
+    const count = right - left - first - (ends ? 0 : MARGIN);
+    const samples = across === 0 ? left + first : (left + first) >> 1;
+    const row = ((halved ? y >> 1 : y) * chromaWidth(format) + samples) * bytes;
     for (const [line, plane] of [
       [outU, cb],
       [outV, cr],
     ] as const)
-      code.chromaOut(line, width, acrossOf(format), cScale, cOffset, max, plane.byteOffset + row, wide);
+      code.chromaOut(
+        ...([line + 4 * first, count, across, cScale, cOffset, max, plane.byteOffset + row, wide] as const),
+        ...([begins ? 1 : 0, ends ? 1 : 0] as const),
+      );
   }
 }

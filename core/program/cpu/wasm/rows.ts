@@ -477,7 +477,10 @@ export function fromRgb(
   }
 }
 
-/** A line of chroma to a row of samples: `across` as in chromaOf. `count`: the picture's width; `highest`: the highest code. */
+/**
+ * A line of chroma to a row of samples: `across` as in chromaOf. `count`: pixels; `highest`: the highest code. `begins`
+ * and `ends`: the line does there, and its end goes on; else its neighbours lie beside it.
+ */
 export function chromaOut(
   line: usize,
   count: i32,
@@ -487,9 +490,11 @@ export function chromaOut(
   highest: f32,
   plane: usize,
   wide: bool,
+  begins: bool,
+  ends: bool,
 ): void {
-  store<f32>(line - 4, load<f32>(line));
-  store<f32>(at(line, count), load<f32>(at(line, count - 1)));
+  if (begins) store<f32>(line - 4, load<f32>(line));
+  if (ends) store<f32>(at(line, count), load<f32>(at(line, count - 1)));
   const samplesOut = across === 0 ? count : (count + 1) >> 1;
   for (let i = 0; i < samplesOut; i += 4) {
     let c: v128;
