@@ -257,6 +257,45 @@ test('two picks choose a patch: 99 % of it, and under 1 % of the others', async 
   await own.context().close();
 });
 
+test('a low sun is painted: a soft ellipse of the bright is warmer, the land as it was, the edge darker', async () => {
+  const own = await house.page(SIZES.wide);
+  const clip = drone();
+  await openWith(own, clip, [convert, newStep('balance', 'balance')]);
+  const before = await screenPicture(own);
+  await takeStep(own, 'balance');
+  await own.getByRole('button', { name: 'Acts everywhere: change where' }).click();
+  await own.getByRole('button', { name: 'New region: Ellipse' }).click();
+  // To the left and up, and wide and soft.
+  await drag(own, [0.5, 0.5], [0.2, 0.2]);
+  await drag(own, [0.6, 0.2], [0.75, 0.2]);
+  await own.getByRole('radio', { name: 'Lightness' }).click();
+  await own.getByRole('radio', { name: 'bright', exact: true }).click();
+  await own.getByRole('button', { name: 'Done: back to the step' }).click();
+  const warmer = own
+    .getByTestId('tray')
+    .getByRole('slider', { name: /Kelvin|Temperature|White/ })
+    .first();
+  await warmer.focus();
+  for (let i = 0; i < 3; i += 1) await own.keyboard.press('PageUp');
+  await own.getByRole('button', { name: 'Add a step' }).click();
+  await own.getByRole('button', { name: /^Corners/ }).click();
+  await own.getByTestId('tray').getByRole('slider', { name: 'Corners' }).focus();
+  for (let i = 0; i < 4; i += 1) await own.keyboard.press('PageDown');
+  await settled(own);
+  const after = await screenPicture(own);
+  const at = (p: typeof before, x: number, y: number): number[] => {
+    const o = 3 * (Math.round(y * p.height) * p.width + Math.round(x * p.width));
+    return [...p.rgb.subarray(o, o + 3)];
+  };
+  const warmth = (p: typeof before, x: number, y: number): number => at(p, x, y)[0] - at(p, x, y)[2];
+  expect(warmth(after, 0.2, 0.3)).toBeGreaterThan(warmth(before, 0.2, 0.3) + 5);
+  // Dark land below is not of the bright, and far away is not in the ellipse.
+  expect(Math.abs(warmth(after, 0.6, 0.75) - warmth(before, 0.6, 0.75))).toBeLessThan(6);
+  expect(at(after, 0.99, 0.98)[1]).toBeLessThan(at(before, 0.99, 0.98)[1] - 8);
+  expect(await shareOffCpu(house, own, clip, 2)).toBeLessThan(0.01);
+  await own.context().close();
+});
+
 test('copied into another clip, steps bring their region along', async () => {
   const own = await house.page(SIZES.phone);
   await openWith(own, clips.mooring_block_02, []);

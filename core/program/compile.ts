@@ -299,7 +299,7 @@ export function compileInTwo(
   return { before: first, after: second };
 }
 
-/** A colour through ops, with the values of the program's planes there. */
+/** A colour through ops, with the values of the program's planes there; without them, as within all shapes. */
 export type MappedFn = (rgb: Vec3, planes?: ArrayLike<number>) => void;
 
 /** All ops as one function, from code values (or encoded ones) to encoded ones. */
@@ -318,7 +318,7 @@ export function through(ops: readonly Op[]): MappedFn {
         convertDomain(rgb, 'linear', 'encoded');
       }
       if (mix) {
-        const m = mix.mask === undefined ? 1 : (planes?.[mix.mask] ?? 0);
+        const m = mix.mask === undefined || !planes ? 1 : (planes[mix.mask] ?? 0);
         const amount = amountOf(mix.join, m, chosen);
         if (amount !== 1) for (let c = 0; c < 3; c += 1) rgb[c] = before[c] + amount * (rgb[c] - before[c]);
       }

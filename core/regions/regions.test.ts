@@ -3,6 +3,7 @@ import fixture from '../fixtures/regions.json';
 import { newStep, stepSchema, type Step } from '../model/grade';
 import { changesOverTime, compile, evaluate, through } from '../program/compile';
 import { cut, isOneTable, mostOps } from '../program/plan';
+import { toneHeights } from '../scopes/solver';
 import { colour } from '../steps/testRun';
 import { ellipseDistance, rectangleDistance } from './distance';
 import { maskAt, maskRow } from './mask';
@@ -185,6 +186,13 @@ test('what is shown has an op of its own, also where no step acts there yet', ()
   const rgb: [number, number, number] = [0.8, 0.8, 0.8];
   run(rgb);
   expect(rgb[0]).toBeCloseTo(evaluate(compile([darker], 0), [0.8, 0.8, 0.8])[0], 9);
+});
+
+test('a handle of a step in a region moves with it, also where regions stand elsewhere in the list', () => {
+  const oval = region({ shapes: [shape('ellipse', {})] });
+  const lighter = here(newStep('range', 'r', { exposure: 1 }));
+  const [everywhere] = toneHeights([newStep('range', 'r', { exposure: 1 })], 'r', [0.4], 0);
+  expect(toneHeights([oval, newStep('saturation', 's'), lighter], 'r', [0.4], 0)[0]).toBeCloseTo(everywhere, 9);
 });
 
 test('what a region comes to over time: keys of a shape and of its strength count as change, and as room', () => {

@@ -1,6 +1,7 @@
 import type { Vec3 } from '../colour/matrix';
 import { luma709 } from '../colour/ycbcr';
 import type { Step } from '../model/grade';
+import { REGION } from '../regions/region';
 import { compile, evaluate } from '../program/compile';
 import { stepKind } from '../steps';
 import { LEVEL_CENTRES } from '../steps/shared/tone';
@@ -66,9 +67,13 @@ export type PixelPlanes = readonly (ArrayLike<number> | null)[];
 export const planesAt = (planes: PixelPlanes, pixels: readonly number[]): PixelPlanes =>
   planes.map((m) => m && Float32Array.from(pixels, (i) => m[i]));
 
-/** The values of all planes at one pixel. */
-export const valuesAt = (planes: PixelPlanes | undefined, pixel: number): number[] =>
-  planes ? planes.map((m) => m?.[pixel] ?? 0) : [];
+/** The values of all planes at one pixel; undefined: as within all shapes. */
+export const valuesAt = (planes: PixelPlanes | undefined, pixel: number): number[] | undefined =>
+  planes?.map((m) => m?.[pixel] ?? 0);
+
+/** Steps from one of them on; regions may stand anywhere. */
+const fromStep = (steps: readonly Step[], index: number): Step[] =>
+  steps.filter((s, i) => i >= index || s.kind === REGION);
 
 const valueOf = (quantity: Quantity, r: number, g: number, b: number): number =>
   quantity === 'luma' ? luma709(r, g, b) : quantity === 'red' ? r : quantity === 'green' ? g : b;
@@ -162,7 +167,7 @@ export function toneHeights(
   const from = steps.findIndex((s) => s.id === stepId);
   if (from < 0) return [];
   const codes = (tone: number) => ({ codes: new Float64Array(3).fill(tone), quantity: 'luma' as const });
-  return tones.map((tone) => sampleValue(codes(tone), steps.slice(from), seconds));
+  return tones.map((tone) => sampleValue(codes(tone), fromStep(steps, from), seconds));
 }
 
 export interface Solution {
@@ -188,7 +193,7 @@ export function solve(
   const step = steps.find((s) => s.id === stepId);
   const spec = step && stepKind(step.kind).numbers.find((n) => n.key === key);
   if (!step || !spec) throw new RangeError(`Step "${stepId}" has no number "${key}".`);
-  const passed = sample.atStep ? steps.slice(steps.indexOf(step)) : steps;
+  const passed = sample.atStep ? fromStep(steps, steps.indexOf(step)) : steps;
   const at = (value: number): number =>
     sampleValue(
       sample,

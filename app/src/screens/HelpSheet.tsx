@@ -20,6 +20,8 @@ const TOUCH = [
   ['Two fingers', 'magnify and move it'],
   ['Drag a trace', 'sets the step that moves it'],
   ['Drag a ruler', 'sets its number; further away from it, finer'],
+  ['Place a region, then drag', 'moves the nearest hand of its shape, from wherever the finger is'],
+  ['Tap the outline of a path', 'puts a point there; tap a point to take it in hand'],
   ['Hold and drag a chip', 'changes the order of steps'],
   ['Drag the play button', 'winds to a side'],
 ] as const;
@@ -38,6 +40,14 @@ export function HelpSheet({ onClose }: { onClose(): void }) {
           <Row key={what} left={what} right={does} />
         ))}
       </View>
+      <Txt bold role="heading" aria-level={3}>
+        A low sun, for example
+      </Txt>
+      <Txt quiet>
+        Add Balance, let it act in a new large ellipse about the sun, its edge soft, and on its Light page choose
+        bright; make it warmer. Add another Balance in a copy of that region with “All but that”, a little cooler. Add
+        Corners below zero, and the edge is darker.
+      </Txt>
       <Button
         title="Show the hints again"
         icon={Lightbulb}

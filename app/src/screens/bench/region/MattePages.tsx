@@ -151,11 +151,18 @@ function Swatch({ colour, away, onRemove }: { colour: readonly number[]; away: b
 export function LightPage({ region }: { region: Region }) {
   const { settle } = useBench.getState();
   const span = region.matte?.lightness;
-  const setSpan = (part: Partial<NonNullable<typeof span>>, live = false): void => {
+  const part = !span
+    ? 'all'
+    : span.low > 0 && span.high === 1
+      ? 'bright'
+      : span.low === 0 && span.high < 1
+        ? 'dark'
+        : 'span';
+  const setSpan = (change: Partial<NonNullable<typeof span>>, live = false): void => {
     if (!span) return;
-    const next = { ...span, ...part };
+    const next = { ...span, ...change };
     // The end that is moved leads.
-    if (next.low > next.high) Object.assign(next, part.low === undefined ? { low: next.high } : { high: next.low });
+    if (next.low > next.high) Object.assign(next, change.low === undefined ? { low: next.high } : { high: next.low });
     changeMatte({ lightness: next }, live);
   };
   return (
@@ -163,15 +170,7 @@ export function LightPage({ region }: { region: Region }) {
       <View className="h-[48px] justify-center px-2">
         <Choice
           label="By lightness"
-          value={
-            !span
-              ? 'all'
-              : span.low > 0 && span.high === 1
-                ? 'bright'
-                : span.low === 0 && span.high < 1
-                  ? 'dark'
-                  : 'span'
-          }
+          value={part}
           options={[
             { value: 'all', title: 'any' },
             { value: 'dark', title: 'dark' },
@@ -193,8 +192,23 @@ export function LightPage({ region }: { region: Region }) {
       <JoinChoice region={region} />
       {span ? (
         <RulerGroup keys={['low', 'high', 'span']}>
-          <Ruler spec={LOW} value={span.low} onChange={(low, live) => setSpan({ low }, live)} onSettle={settle} />
-          <Ruler spec={HIGH} value={span.high} onChange={(high, live) => setSpan({ high }, live)} onSettle={settle} />
+          <View className="flex-row">
+            {part === 'dark' ? null : (
+              <View className="flex-1">
+                <Ruler spec={LOW} value={span.low} onChange={(low, live) => setSpan({ low }, live)} onSettle={settle} />
+              </View>
+            )}
+            {part === 'bright' ? null : (
+              <View className="flex-1">
+                <Ruler
+                  spec={HIGH}
+                  value={span.high}
+                  onChange={(high, live) => setSpan({ high }, live)}
+                  onSettle={settle}
+                />
+              </View>
+            )}
+          </View>
           <Ruler
             spec={SPAN_SOFT}
             value={span.soft}
