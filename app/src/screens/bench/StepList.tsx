@@ -21,6 +21,7 @@ import { useShallow } from 'zustand/react/shallow';
 import { shownLists, useBench, useOwnedStep } from '../../state/bench';
 import { OWNERS } from '@inkavo/core/model/lists';
 import { findStep, isIdle, ownedSteps } from '../../state/stepLists';
+import { bringIntoSight } from '../../ui/bringIntoSight';
 import { Sheet } from '../../ui/Sheet';
 import { Txt } from '../../ui/Txt';
 import { FirstPassSheet } from './FirstPassSheet';
@@ -117,11 +118,11 @@ function ChipOf({ id, wide }: { id: string; wide?: boolean }) {
   const box = useRef<HTMLDivElement>(null);
   // One that is taken by a key, or has just been added, comes into sight.
   useEffect(() => {
-    if (inHand) box.current?.scrollIntoView({ block: 'nearest', inline: 'nearest' });
+    if (inHand && box.current) bringIntoSight(box.current);
   }, [inHand]);
   if (!owned) return null;
   return (
-    <div ref={box} style={{ scrollMarginInline: 60 }}>
+    <div ref={box}>
       <StepChip
         owned={owned}
         wide={wide}
