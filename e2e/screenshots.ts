@@ -91,7 +91,7 @@ async function main(): Promise<void> {
   // A sky in a region of its own.
   await phone.getByTestId('step-range').tap();
   await phone.getByRole('button', { name: 'Add a step' }).tap();
-  await phone.getByRole('button', { name: /^Range/ }).tap();
+  await phone.getByRole('button', { name: /^Range Sets/ }).tap();
   await phone.getByRole('button', { name: 'Acts everywhere: change where' }).tap();
   await phone.getByRole('button', { name: 'New region: Ellipse' }).tap();
   await phone.getByRole('button', { name: 'Hatch what is not chosen' }).tap();
