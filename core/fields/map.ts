@@ -46,7 +46,7 @@ export interface FieldMap {
 const PLACED_CELLS = 512;
 /** Cells along the longer edge of any map, at most. */
 export const MAP_EDGE = Math.max(SMALL_EDGE, PLACED_CELLS);
-/** Planes that were made last: those of the next frame are the same. */
+/** Maps that were made last: those of the next frame are the same. */
 const placed = new Map<string, FieldMap>();
 const KEPT = 8;
 

@@ -57,7 +57,8 @@ export type PlaneSpec =
       kind: 'field';
       key: string;
       field: FieldSpec;
-      /** It is made from the frame as it enters this op. */ before: number;
+      /** It is made from the frame as it enters this op. */
+      before: number;
     }
   | { kind: 'mask'; key: string; shapes: readonly Shape[]; seconds: number };
 
@@ -212,8 +213,9 @@ class Compiler {
     return known >= 0 ? known : this.planes.push(spec) - 1;
   }
 
-  shape(segment: Segment): OpShape {
+  shape(segment: Segment, index: number): OpShape {
     const { region, carries, kind } = segment;
+    const plane = kind === 'point' ? this.fieldOf(segment.steps[0], index) : undefined;
     const join = joinIn(segment);
     const shapes = region?.region.shapes ?? [];
     const mix: Mix | undefined = join && {
@@ -226,7 +228,17 @@ class Compiler {
     };
     const chooses = kind === 'table' && region ? choosesIn(segment) : undefined;
     const carried = carries && choosesIn(carries);
-    return { ...(chooses ? { chooses } : {}), ...(carried ? { carries: carried } : {}), ...(mix ? { mix } : {}) };
+    return {
+      ...(chooses ? { chooses } : {}),
+      ...(carried ? { carries: carried } : {}),
+      ...(mix ? { mix } : {}),
+      ...(plane === undefined ? {} : { plane }),
+    };
+  }
+
+  private fieldOf(step: Step, before: number): number {
+    const field = stepKind(step.kind).field!(paramsAt(step, this.seconds)!)!;
+    return this.plane({ kind: 'field', key: step.id, field, before });
   }
 
   op(segment: Segment, index: number): Op {
@@ -234,30 +246,23 @@ class Compiler {
     const [step] = steps;
     if (kind === 'table') {
       const prepared = prepareSteps(steps, this.seconds, region ? undefined : this.regionOf);
-      return { kind, domain: domainAt(index), evaluate: chain(prepared, 'encoded'), ...this.shape(segment) };
+      return { kind, domain: domainAt(index), evaluate: chain(prepared, 'encoded'), ...this.shape(segment, index) };
     }
     const params = paramsAt(step, this.seconds)!;
     if (kind === 'file') {
       const { table, apply } = ownTable(step)!;
-      return { kind: 'table', domain: table.domain, evaluate: apply, own: table, ...this.shape(segment) };
+      return { kind: 'table', domain: table.domain, evaluate: apply, own: table, ...this.shape(segment, index) };
     }
-    const { field, prepare } = stepKind(step.kind);
-    const plane = this.plane({ kind: 'field', key: step.id, field: field!(params)!, before: index });
-    const { mix } = this.shape(segment);
-    return { kind, step: step.kind, params, plane, apply: prepare(params), ...(mix ? { mix } : {}) };
+    const { mix, plane } = this.shape(segment, index);
+    const apply = stepKind(step.kind).prepare(params);
+    return { kind, step: step.kind, params, plane: plane!, apply, ...(mix ? { mix } : {}) };
   }
 }
 
 /** How the ops of a cut are put together, without their mathematics: for one who bakes them anew, part by part. */
 export function opShapes({ segments, regionOf }: Cut, seconds: number): OpShape[] {
   const compiler = new Compiler(seconds, regionOf);
-  return segments.map((segment, i) => {
-    if (segment.kind === 'point') {
-      const { mix, plane } = compiler.op(segment, i) as PointOp;
-      return { plane, ...(mix ? { mix } : {}) };
-    }
-    return compiler.shape(segment);
-  });
+  return segments.map((segment, i) => compiler.shape(segment, i));
 }
 
 /**
@@ -350,8 +355,10 @@ export function evaluate(program: Program, code: Readonly<Vec3>, clip = false, p
   return clip ? (rgb.map((c) => Math.min(1, Math.max(0, c))) as Vec3) : rgb;
 }
 
-/** Whether the steps have numbers, or regions, that change over the clip. */
+/** Whether the steps have numbers that change over the clip, so that every moment has tables of its own. */
+export const numbersChange = (steps: readonly Step[]): boolean =>
+  steps.some((s) => s.on && Object.values(s.params).some(isKeyframed));
+
+/** Whether the steps have numbers that change over the clip, or regions that move. */
 export const changesOverTime = (steps: readonly Step[]): boolean =>
-  steps.some(
-    (s) => s.on && (Object.values(s.params).some(isKeyframed) || (s.kind === REGION && regionMoves(s.params))),
-  );
+  numbersChange(steps) || steps.some((s) => s.kind === REGION && regionMoves(s.params));

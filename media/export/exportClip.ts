@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { fps } from '@inkavo/core/model/facts';
 import type { Step } from '@inkavo/core/model/grade';
 import type { Delivery } from '@inkavo/core/model/job';
-import { actsAt, changesOverTime } from '@inkavo/core/program/compile';
+import { actsAt, numbersChange } from '@inkavo/core/program/compile';
 import { isOneTable, mostOps } from '@inkavo/core/program/plan';
 import { kernelScratchBytes, kernelTableBytes, kernelTakes } from '@inkavo/core/program/cpu/kernel';
 import { pictureBytes, type PlanarFormat } from '@inkavo/core/program/cpu/planar';
@@ -77,7 +77,7 @@ async function runPipeline(options: ExportOptions, work: string, part: string): 
   const { facts } = source;
   const frameSeconds = 1 / fps(facts);
   const expected = outFrame - inFrame + 1;
-  const timed = changesOverTime(steps);
+  const timed = numbersChange(steps);
   const size = timed ? TIMED_TABLE_SIZE : TABLE_SIZE;
   const graded = timed || actsAt(steps, inFrame * frameSeconds);
   const output = deliveredFormat(facts, delivery, graded);

@@ -1,9 +1,7 @@
 import { bake, type Table } from '@inkavo/core/program/bake';
 import type { Baked } from '@inkavo/core/program/baked';
 import { Baker } from '@inkavo/core/program/baker';
-import { changesOverTime, compile, TABLE_DOMAIN, type Program } from '@inkavo/core/program/compile';
-import { isKeyframed } from '@inkavo/core/regions/keyframes';
-import { REGION } from '@inkavo/core/regions/region';
+import { compile, numbersChange, TABLE_DOMAIN, type Program } from '@inkavo/core/program/compile';
 import { copyPicture, gradePicture, planesFor } from '@inkavo/core/program/cpu/gradePicture';
 import { Kernel, kernelTableBytes, kernelTakes, writeKernelTable } from '@inkavo/core/program/cpu/kernel';
 import { RowKernel } from '@inkavo/core/program/cpu/rowKernel';
@@ -72,11 +70,10 @@ function kernelBackend(task: GradeTask, module: WebAssembly.Module, at: number):
 function bakedFrames(task: GradeTask): (input: PlanarPicture, seconds: number) => Baked {
   const baker = new Baker();
   // Where no number changes over the clip, one program is all; only shapes may move.
-  const still = !changesOverTime(task.steps.filter((s) => s.kind !== REGION));
+  const still = !numbersChange(task.steps);
   let last: Program | undefined;
   const programAt = (seconds: number): Program => {
-    const timed = task.steps.some((s) => s.kind === REGION && isKeyframed(s.params.strength));
-    if (!last || !still || timed) last = compile(task.steps, seconds);
+    if (!last || !still) last = compile(task.steps, seconds);
     return { ...last, planes: last.planes.map((p) => (p.kind === 'mask' ? { ...p, seconds } : p)) };
   };
   return (input, seconds) => ({

@@ -8,7 +8,10 @@ import { gradeCode } from './grading';
 export interface ReadPixels extends Pixels {
   /** `graded`, with what is left out as NaN: traces keep their columns. */
   placed: Float32Array;
-  planes: PixelPlanes;
+  /** They are those of the region that was asked for. */
+  within: boolean;
+  /** The planes at each of them; made only for those who grab something. */
+  planes(): PixelPlanes;
 }
 
 /** From here on a pixel counts as chosen. */
@@ -17,26 +20,30 @@ const CHOSEN = 0.5;
 /** The pixels of a frame through a grade, those of `from.within` alone where it names a region that has an op. */
 export function readPixels(frame: Frame, from: Stamped, rough: boolean): ReadPixels {
   const all = gradedPixels(frame, from, rough);
-  const whole = { ...all, placed: all.graded, planes: rough ? [] : pixelPlanes(frame, from.planes) };
+  const planes = (): PixelPlanes => pixelPlanes(frame, from.planes);
+  const whole = { ...all, placed: all.graded, within: false, planes };
   const k = from.within === undefined ? -1 : from.ops.findIndex((op) => op.mix?.region === from.within);
   if (k < 0) return whole;
   const chosen = chosenAt(frame, from, k, rough ? frame.rough! : frame);
-  const picked = chosen.flatMap((amount, i) => (amount >= CHOSEN ? [i] : []));
   // One that chooses nothing of this frame says nothing of it.
-  if (picked.length === 0) return whole;
-  const take = (values: Float32Array): Float32Array => {
-    const out = new Float32Array(3 * picked.length);
+  const count = chosen.reduce((n, amount) => n + (amount >= CHOSEN ? 1 : 0), 0);
+  if (count === 0) return whole;
+  const picked = new Uint32Array(count);
+  for (let i = 0, n = 0; i < chosen.length; i += 1) if (chosen[i] >= CHOSEN) picked[n++] = i;
+  const [graded, code] = [all.graded, all.code].map((values) => {
+    const out = new Float32Array(3 * count);
     picked.forEach((i, n) => out.set(values.subarray(3 * i, 3 * i + 3), 3 * n));
     return out;
-  };
+  });
   const placed = new Float32Array(all.graded.length).fill(NaN);
   for (const i of picked) placed.set(all.graded.subarray(3 * i, 3 * i + 3), 3 * i);
   return {
     ...all,
-    graded: take(all.graded),
-    code: take(all.code),
+    graded,
+    code,
     placed,
-    planes: whole.planes.map((p) => p && Float32Array.from(picked, (i) => p[i])),
+    within: true,
+    planes: () => planes().map((p) => p && Float32Array.from(picked, (i) => p[i])),
   };
 }
 
@@ -46,12 +53,12 @@ function chosenAt(
   { ops, planes }: Stamped,
   k: number,
   of: Pick<Pixels, 'code' | 'width' | 'height'>,
-): number[] {
+): Float32Array {
   const { code, width, height } = of;
   const op = ops[k];
   const { join, mask, strength } = op.mix!;
   const count = width * height;
-  const values = mask === undefined ? undefined : pixelPlanes({ ...frame, ...of }, planes)[mask];
+  const values = mask === undefined ? undefined : pixelPlanes(of === frame ? frame : { ...frame, ...of }, planes)[mask];
   const byColour = join[2] !== 0 || join[3] !== 0;
   const share = new Float32Array(count);
   // The alpha of its own table, or of the one before that carries it.
@@ -63,5 +70,5 @@ function chosenAt(
     for (let i = 0; i < count; i += 1)
       lookUp(source.table, entering[3 * i], entering[3 * i + 1], entering[3 * i + 2], out, 0, share, i);
   }
-  return Array.from(share, (a, i) => amountOf(join, values ? values[i] : 1, a) / Math.max(1e-6, strength));
+  return share.map((a, i) => amountOf(join, values ? values[i] : 1, a) / Math.max(1e-6, strength));
 }

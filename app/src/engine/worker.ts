@@ -86,6 +86,8 @@ export interface ScopeResult {
   /** Share of the frame in each of the eleven zones. */
   zones: number[];
   readings: Reading[];
+  /** It is of what a region chooses alone. */
+  within: boolean;
   /** What graded the frame for it. */
   backend: 'kernel' | 'plain';
   /** Heights of the tones that were asked for. */
@@ -204,7 +206,7 @@ const api = {
     const coarse = rough ? 2 : 1;
     const [columns, rows] = [request.columns, request.rows].map((n) => Math.max(1, Math.round(n / coarse)));
     const pad = request.pad && { ...request.pad, size: Math.max(1, Math.round(request.pad.size / coarse)) };
-    const { graded, code, placed, width, height } = readPixels(frame, from, rough);
+    const { graded, code, placed, within, width, height } = readPixels(frame, from, rough);
     const statistics = measure(graded, code, frame.ends);
     if (tones) await fetchLuts(tones.moment.steps);
     const result: ScopeResult = {
@@ -217,6 +219,7 @@ const api = {
       zones: zoneShares(graded),
       readings: readingsOf(statistics),
       backend: gradingBackend(),
+      within,
       heights: tones ? toneHeights(tones.moment.steps, tones.stepId, tones.tones, tones.moment.seconds) : [],
     };
     return transfer(
@@ -234,7 +237,7 @@ const api = {
   grabMark(from: Stamped, mark: Mark, edges: BandEdges): PadSample | null {
     if (!frame) return null;
     const { graded, code, planes } = readPixels(frame, from, false);
-    return padSample(code, graded, mark, edges, planes);
+    return padSample(code, graded, mark, edges, planes());
   },
 
   /** The colour of a band for which its mark stands where it was let go. */
@@ -364,7 +367,7 @@ const api = {
     if (!frame) return null;
     // Every pixel: at the foot of a cliff in the distribution, a few ranks are many levels.
     const { graded, code, planes } = readPixels(frame, from, false);
-    return grabSample(code, graded, part, planes);
+    return grabSample(code, graded, part, planes());
   },
 
   /** The value of a step's number for which a grabbed part lands where it was let go. */

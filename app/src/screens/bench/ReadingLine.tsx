@@ -3,7 +3,6 @@ import { useScope } from '../../engine/scope';
 import { MarkIcon } from '../../instruments/marks';
 import { hueReading, markReading, zoneReading, type Reading } from '@inkavo/core/scopes/readings';
 import { shownLists, useBench, type Pin } from '../../state/bench';
-import { useRegionTool } from '../../state/regions';
 import { removePin } from '../../state/pins';
 import { useShallow } from 'zustand/react/shallow';
 import { type StepLists } from '@inkavo/core/model/lists';
@@ -29,8 +28,7 @@ export function ReadingLine() {
       ]
     : [];
   const reading = lines[turn % Math.max(1, lines.length)];
-  const inRegion = useRegionTool((s) => s.reading);
-  const text = reading && inRegion ? `In the region: ${reading.text}` : reading?.text;
+  const text = reading && scope?.within ? `In the region: ${reading.text}` : reading?.text;
   const said = playing ? 'Readings are taken at rest, from the original.' : (text ?? 'Measuring the frame …');
   const count = lines.length && !playing ? ` ${(turn % lines.length) + 1}/${lines.length}` : '';
   const wanted = reading?.mend;

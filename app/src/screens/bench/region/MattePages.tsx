@@ -80,7 +80,7 @@ export function ColourPage({ region }: { region: Region }) {
             on={picking === 'unlike'}
             onPress={pick('unlike')}
           />
-        ) : (
+        ) : region.matte?.lightness ? null : (
           <Tool
             label="Keep warm hues out"
             short="Not warm"

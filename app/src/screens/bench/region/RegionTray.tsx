@@ -49,6 +49,11 @@ const FEATHER = length('feather', 'Soft edge', 1);
 const ROUND = length('round', 'Round corners', 1);
 
 /** The controls of the region where the step in hand acts. */
+function done(): void {
+  donePlacing();
+  useBench.getState().set({ picking: null });
+}
+
 export function RegionTray() {
   const step = useRegionStep();
   const { page, hatched } = useRegionTool();
@@ -58,7 +63,7 @@ export function RegionTray() {
   return (
     <View className="bg-ground pt-[2px]" testID="region-tray">
       <View className="h-[48px] flex-row items-center">
-        <IconButton label="Done: back to the step" icon={Check} onPress={donePlacing} />
+        <IconButton label="Done: back to the step" icon={Check} onPress={done} />
         <View className="min-w-0 flex-1">
           <Choice
             label="What of the region"

@@ -113,7 +113,10 @@ function WhereSheet({ id, onClose }: { id: string; onClose(): void }) {
             <IconButton
               label={`Remove ${regionName(step.label)}`}
               icon={Trash}
-              onPress={() => edit((now) => removeRegion(now, step.id))}
+              onPress={() => {
+                edit((now) => removeRegion(now, step.id));
+                if (owned.step.region === step.id) leaveRegion();
+              }}
             />
           </View>
         );
