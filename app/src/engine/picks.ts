@@ -133,7 +133,9 @@ export class Picks {
     if (!step || !region) return set({ picking: null });
     const found = await engine().scopes.colourBefore(this.moment(), step.id, area);
     if (!found) return;
-    const { matte } = regionSchema.parse(region.params);
+    // Another pick may have been taken meanwhile.
+    const now = findStep(useBench.getState().lists, region.id)?.step ?? region;
+    const { matte } = regionSchema.parse(now.params);
     const like = matte?.like;
     const picks = [...(like?.picks ?? []), { colour: found.colour, away }].slice(-16);
     // What was dragged over is chosen whole.
