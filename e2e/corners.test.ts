@@ -7,7 +7,7 @@ import { bt709 } from '@inkavo/core/colour/transfer';
 import { sceneOf } from '@inkavo/demo/scenes';
 import { SIZES } from './browser';
 import { keptSteps, openHouse, settled, type House } from './house';
-import { cpuFrame, shareOffCpu } from './parity';
+import { cpuFrame, shareOffCpu } from './offCpu';
 
 let house: House;
 let page: Page;

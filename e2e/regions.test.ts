@@ -9,7 +9,7 @@ import { shapeSchema } from '@inkavo/core/regions/shape';
 import { until } from '@inkavo/server/testServer';
 import { SIZES } from './browser';
 import { dragPicture, keptSteps, openHouse, screenPicture, settled, takeStep, type House } from './house';
-import { cpuFrame, shareOffCpu } from './parity';
+import { cpuFrame, shareOffCpu } from './offCpu';
 import { THREE_MOVING } from './regionGrade';
 import { patchesOf } from './truth';
 

@@ -11,7 +11,7 @@ import { sourceOf } from '@inkavo/media/testClips';
 import { until } from '@inkavo/server/testServer';
 import { SIZES } from './browser';
 import { keptSteps, openHouse, screenPicture, settled, takeStep, type House } from './house';
-import { shareOffCpu } from './parity';
+import { shareOffCpu } from './offCpu';
 import { THREE_MOVING } from './regionGrade';
 import { patchesOf } from './truth';
 

@@ -10,7 +10,7 @@ import { workFolder } from '@inkavo/media/testClips';
 import { until } from '@inkavo/server/testServer';
 import { SIZES } from './browser';
 import { keptSteps, openHouse, screenPicture, settled, tapPicture, type House } from './house';
-import { shareOffCpu } from './parity';
+import { shareOffCpu } from './offCpu';
 
 let house: House;
 let page: Page;

@@ -1,0 +1,83 @@
+import { newStep, stepSchema, type Step } from '../model/grade';
+import { REGION } from '../regions/region';
+import { shapeSchema } from '../regions/shape';
+import { PROFILES } from '../model/profile';
+import { stepKind, type NumberSpec } from '.';
+
+/** Even random numbers in 0–1 from a seed (mulberry32), for tests that can be repeated. */
+export function randomFrom(seed: number): () => number {
+  let state = seed >>> 0;
+  return () => {
+    state = (state + 0x6d2b79f5) >>> 0;
+    let t = state;
+    t = Math.imul(t ^ (t >>> 15), t | 1);
+    t ^= t + Math.imul(t ^ (t >>> 7), t | 61);
+    return ((t ^ (t >>> 14)) >>> 0) / 4294967296;
+  };
+}
+
+type Random = ReturnType<typeof randomFrom>;
+const between = (random: Random, low: number, high: number): number => low + (high - low) * random();
+
+/** A value within the limits, more often near neutral than near a limit, as people set them. */
+const valueFor = (random: Random, { min, max, neutral }: NumberSpec): number =>
+  neutral + (random() < 0.5 ? min - neutral : max - neutral) * random() ** 2 * 0.9;
+
+/** What a kind takes beside numbers. `lut`: id of a table that was provided. */
+function othersFor(random: Random, kind: string, lut: string): Record<string, unknown> {
+  const points = (): { x: number; y: number }[] =>
+    [0, 0.3, 0.7, 1].map((x) => ({ x, y: Math.min(1, Math.max(0, x + between(random, -0.12, 0.12))) }));
+  if (kind === 'convert') return { profile: PROFILES[Math.floor(random() * PROFILES.length)] };
+  if (kind === 'curves') return { all: points(), red: points() };
+  return kind === 'lut' ? { lut } : {};
+}
+
+/** Where a generated step acts. */
+export const PLACES = ['everywhere', 'by lightness', 'in a shape', 'in a shape or by lightness, inverted'] as const;
+export type Place = (typeof PLACES)[number];
+
+/** A number that moves between two values in the first second. */
+const moving = (from: number, to: number): object => ({
+  keys: [
+    { seconds: 0, value: from, ease: 'smooth' },
+    { seconds: 1, value: to },
+  ],
+});
+
+/**
+ * A step of a kind, with the region it needs, of random parameters, strength and place; half of them with a number that
+ * is keyframed. The same seed gives the same steps.
+ */
+export function randomSteps(kind: string, seed: number, place: Place, lut = ''): Step[] {
+  const random = randomFrom(seed);
+  const { numbers, choices = [] } = stepKind(kind);
+  const params: Record<string, unknown> = othersFor(random, kind, lut);
+  for (const spec of numbers) params[spec.key] = valueFor(random, spec);
+  for (const { key, options } of choices) params[key] = options[Math.floor(random() * options.length)].value;
+  const keyed = random() < 0.5 ? numbers[Math.floor(random() * numbers.length)] : undefined;
+  if (keyed) params[keyed.key] = moving(params[keyed.key] as number, valueFor(random, keyed));
+  const strength = random() < 0.5 ? 1 : between(random, 0.2, 0.9);
+  const step = { ...newStep(kind, `${kind}-${seed}`), params: { ...newStep(kind, 'n').params, ...params }, strength };
+  const lightness = { lightness: { low: 0.35, high: 0.9, soft: 0.2 } };
+  if (place === 'everywhere') return [stepSchema.parse(step)];
+  if (place === 'by lightness') return [stepSchema.parse({ ...step, matte: lightness })];
+  const key = (): object => ({
+    x: between(random, 0.3, 0.7),
+    y: between(random, 0.2, 0.4),
+    width: between(random, 0.2, 0.5),
+    height: between(random, 0.15, 0.4),
+    turn: between(random, -60, 60),
+    feather: between(random, 0.02, 0.2),
+  });
+  const shape = shapeSchema.parse({
+    id: 'shape',
+    kind: random() < 0.5 ? 'ellipse' : 'rectangle',
+    keys: [
+      { seconds: 0, ...key() },
+      { seconds: 2, ...key() },
+    ],
+  });
+  const joined = place === 'in a shape' ? {} : { matte: lightness, join: 'either', inverted: true };
+  const region = newStep(REGION, `${kind}-where`, { shapes: [shape], ...joined });
+  return [region, stepSchema.parse({ ...step, region: region.id })];
+}

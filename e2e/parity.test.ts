@@ -1,0 +1,40 @@
+import type { Clip } from '@inkavo/core/model/outing';
+import { STEP_KINDS } from '@inkavo/core/steps';
+import { provideLut } from '@inkavo/core/steps/lut/library';
+import { PLACES, randomSteps } from '@inkavo/core/steps/randomSteps';
+import type { LutEntry } from '@inkavo/core/model/lut';
+import { SIZES } from './browser';
+import { openHouse, settled, type House } from './house';
+import { shareOffCpu } from './offCpu';
+
+let house: House;
+let clip: Clip;
+let lut = '';
+const BENT = `LUT_3D_SIZE 2\n${[0, 1, 2, 3, 4, 5, 6, 7].map((i) => `${0.9 * (i & 1)} ${0.45 * (i & 2)} ${0.2 * (i & 4) + 0.1}`).join('\n')}\n`;
+
+beforeAll(async () => {
+  house = await openHouse();
+  ({ mooring_block_02: clip } = await house.clips('mooring_block_02'));
+  const answer = await fetch(`${house.running.address}/api/luts?name=bent.cube`, { method: 'POST', body: BENT });
+  lut = ((await answer.json()) as LutEntry).id;
+  provideLut(lut, BENT);
+}, 180_000);
+afterAll(() => house.close());
+
+test.each(STEP_KINDS.map(({ kind }, i) => [kind, PLACES[i % PLACES.length], PLACES[(i + 2) % PLACES.length]] as const))(
+  'random parameters of %s, %s and %s: the screen is what the CPU backend makes of the frame',
+  async (kind, one, other) => {
+    const page = await house.page(SIZES.phone);
+    for (const [place, seed] of [
+      [one, 211],
+      [other, 212],
+    ] as const) {
+      await house.client.setSteps(clip.id, { clip: randomSteps(kind, seed, place, lut) });
+      await page.goto(`${house.running.address}/clip/${clip.id}`);
+      await settled(page);
+      expect(await shareOffCpu(house, page, clip, 2)).toBeLessThan(0.01);
+    }
+    await page.context().close();
+  },
+  60_000,
+);

@@ -1,0 +1,101 @@
+import type { Step } from '@inkavo/core/model/grade';
+import { LUMA } from '@inkavo/core/colour/ycbcr';
+import { RowGrader, type Baked } from '@inkavo/core/program/baked';
+import { compile } from '@inkavo/core/program/compile';
+import { bakeFor, pictureToRgb } from '@inkavo/core/program/cpu/gradePicture';
+import { pictureBytes, planesOver, type PlanarFormat, type PlanarPicture } from '@inkavo/core/program/cpu/planar';
+import { RowKernel } from '@inkavo/core/program/cpu/rowKernel';
+import { rowKernelBytes, type RowKernelRoom } from '@inkavo/core/program/cpu/rowRoom';
+import { isMask } from '@inkavo/core/program/planes';
+import { kernelModule } from './kernelFile';
+
+const align = (n: number): number => Math.ceil(n / 64) * 64;
+export const formatOf = (part: Partial<PlanarFormat>): PlanarFormat => ({
+  width: 70,
+  height: 38,
+  depth: 8,
+  chroma: '420',
+  range: 'limited',
+  matrix: 'bt709',
+  chromaSite: 'left',
+  ...part,
+});
+
+/** A picture that fades from open water into things with detail, with all code values somewhere. */
+export function fill({ format, y, cb, cr }: PlanarPicture): void {
+  const max = 2 ** format.depth - 1;
+  const noise = (i: number): number => ((i * 7919 + (i >> 3) * 104729) % 1000) / 1000;
+  y.forEach((_, i) => (y[i] = max * (i % 17 === 0 ? noise(i) : 0.3 + 0.5 * (i / y.length) * noise(i))));
+  for (const plane of [cb, cr])
+    plane.forEach((_, i) => (plane[i] = max * (i % 23 === 0 ? noise(i + 5) : 0.5 + 0.1 * Math.sin(i / 40))));
+}
+
+/** A kernel with a picture and room for another one in its memory. */
+export function setUp(input: PlanarFormat, output: PlanarFormat, room: RowKernelRoom) {
+  const inAt = align(rowKernelBytes(room));
+  const outAt = inAt + align(pictureBytes(input));
+  const pages = Math.ceil((outAt + pictureBytes(output) + 64) / 65536);
+  const memory = new WebAssembly.Memory({ initial: pages, maximum: pages, shared: true });
+  const kernel = new RowKernel(kernelModule()!, memory, 0, room);
+  const source = planesOver(memory.buffer, input, inAt);
+  fill(source);
+  return { kernel, source, target: planesOver(memory.buffer, output, outAt) };
+}
+
+export const roomOf = ({ ops, planes }: Baked, width: number): RowKernelRoom => {
+  const tables = ops.flatMap((p) => (p.kind === 'table' ? [p.table] : []));
+  return {
+    width,
+    tables: tables.length,
+    points: ops.length - tables.length,
+    shapes: planes.reduce((n, p) => n + (p && isMask(p) ? p.shapes.length : 0), 0),
+    size: Math.max(33, ...tables.map((t) => t.size)),
+    shaper: Math.max(0, ...tables.map((t) => t.shaper?.size ?? 0)),
+  };
+};
+
+export function bakedFor(steps: Step[], format: PlanarFormat, seconds = 0): Baked {
+  const picture = planesOver(new ArrayBuffer(pictureBytes(format)), format);
+  fill(picture);
+  return bakeFor(compile(steps, seconds), picture, 33);
+}
+
+/** How far two pictures are apart at most, and the share of samples that are not the same. */
+export function apart(a: PlanarPicture, b: PlanarPicture): { most: number; share: number } {
+  let [most, off, n] = [0, 0, 0];
+  for (const plane of ['y', 'cb', 'cr'] as const)
+    a[plane].forEach((v, i) => {
+      const d = Math.abs(v - b[plane][i]);
+      most = Math.max(most, d);
+      off += d > 0 ? 1 : 0;
+      n += 1;
+    });
+  return { most, share: off / n };
+}
+
+/** Rows of floats of the same picture, in turn through the kernel and through the plain backend. */
+export function bothRows(
+  steps: Step[],
+  seconds = 0,
+): { kernel: Float32Array; plain: Float32Array; code: Float32Array } {
+  const format = formatOf({ depth: 16, chroma: '444' });
+  const baked = bakedFor(steps, format, seconds);
+  const { kernel, source } = setUp(format, format, roomOf(baked, format.width));
+  const weights = LUMA[format.matrix];
+  const code = pictureToRgb(undefined, source);
+  const [a, b] = [code.slice(), code.slice()];
+  const grader = new RowGrader(baked, format.width, format.height, weights);
+  kernel.setGrade(baked);
+  for (let y = 0, w = 3 * format.width; y < format.height; y += 1) {
+    grader.grade(y, a.subarray(y * w, (y + 1) * w));
+    kernel.grade(y, b.subarray(y * w, (y + 1) * w), format.height, weights);
+  }
+  return { kernel: b, plain: a, code };
+}
+
+/** The largest difference between two lists of numbers. */
+export const furthest = (a: ArrayLike<number>, b: ArrayLike<number>): number => {
+  let most = 0;
+  for (let i = 0; i < a.length; i += 1) most = Math.max(most, Math.abs(a[i] - b[i]));
+  return most;
+};
