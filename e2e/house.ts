@@ -170,3 +170,11 @@ export async function openStep(page: Page, id: string): Promise<void> {
   );
   await page.getByTestId(`step-${id}`).click();
 }
+
+/** Chooses files in the shelf's own sheet, which stays open with what became of them. */
+export async function bringToShelf(page: Page, paths: string[]): Promise<void> {
+  await page.getByRole('button', { name: 'Bring in files …' }).tap();
+  const chooser = page.waitForEvent('filechooser');
+  await page.getByRole('button', { name: 'Choose files' }).tap();
+  await (await chooser).setFiles(paths);
+}

@@ -9,7 +9,7 @@ import { gradeToLut } from '@inkavo/core/formats/gradeLut';
 import { newStep } from '@inkavo/core/model/grade';
 import { workFolder } from '@inkavo/media/testClips';
 import { SIZES } from './browser';
-import { keptSteps, openHouse, screenPicture, settled, type House } from './house';
+import { bringToShelf, keptSteps, openHouse, screenPicture, settled, type House } from './house';
 
 let house: House;
 let page: Page;
@@ -37,14 +37,15 @@ test('a table is brought in from a file, chosen, and seen; a damaged one is refu
   await page.getByRole('button', { name: 'Add a step' }).tap();
   await page.getByRole('button', { name: /^LUT/ }).tap();
   await page.getByRole('button', { name: /Table: none chosen/ }).tap();
-  const choose = async (name: string) => {
-    const chooser = page.waitForEvent('filechooser');
-    await page.getByRole('button', { name: 'Bring in a .cube or CLF file' }).tap();
-    await (await chooser).setFiles(join(folder, name));
-  };
-  await choose('damaged.cube');
-  await page.getByText(/damaged.cube: (Line \d+|The file ends).*Nothing was taken in/).waitFor();
-  await choose('half.cube');
+  await bringToShelf(
+    page,
+    ['damaged.cube', 'half.cube'].map((name) => join(folder, name)),
+  );
+  await page.getByText('1 on the shelf, 1 refused').waitFor();
+  await page.getByText(/damaged.cube: (Line \d+|The file ends)/).waitFor();
+  await page.getByRole('button', { name: 'Close' }).last().tap();
+  await page.getByRole('button', { name: 'Half light', exact: true }).tap();
+  await page.getByRole('button', { name: 'Take it' }).tap();
   await page.getByRole('button', { name: /Table: Half light/ }).waitFor();
   await settled(page);
   expect(await meanOf()).toBeLessThan(before * 0.85);
@@ -58,7 +59,9 @@ test('the demo’s own tables lie ready, and the step is still there after a rel
   await settled(page);
   expect(Math.abs((await meanOf()) - dimmed)).toBeLessThan(0.5);
   await page.getByRole('button', { name: /Table: Half light/ }).tap();
-  await page.getByRole('radio', { name: /Late sun/ }).tap();
+  // A tap holds it up, a second one takes it.
+  await page.getByRole('button', { name: 'Late sun', exact: true }).tap();
+  await page.getByRole('button', { name: /^Late sun, held up/ }).tap();
   await settled(page);
   expect(await meanOf()).toBeGreaterThan(dimmed);
 });

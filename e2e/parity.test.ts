@@ -2,7 +2,7 @@ import type { Clip } from '@inkavo/core/model/outing';
 import { STEP_KINDS } from '@inkavo/core/steps';
 import { provideLut } from '@inkavo/core/steps/lut/library';
 import { PLACES, randomSteps } from '@inkavo/core/steps/randomSteps';
-import type { LutEntry } from '@inkavo/core/model/lut';
+import type { ShelfItem } from '@inkavo/core/model/shelf';
 import { SIZES } from './browser';
 import { openHouse, settled, type House } from './house';
 import { shareOffCpu } from './offCpu';
@@ -15,8 +15,8 @@ const BENT = `LUT_3D_SIZE 2\n${[0, 1, 2, 3, 4, 5, 6, 7].map((i) => `${0.9 * (i &
 beforeAll(async () => {
   house = await openHouse();
   ({ mooring_block_02: clip } = await house.clips('mooring_block_02'));
-  const answer = await fetch(`${house.running.address}/api/luts?name=bent.cube`, { method: 'POST', body: BENT });
-  lut = ((await answer.json()) as LutEntry).id;
+  const answer = await fetch(`${house.running.address}/api/shelf/files?name=bent.cube`, { method: 'POST', body: BENT });
+  lut = ((await answer.json()) as ShelfItem).id;
   provideLut(lut, BENT);
 }, 180_000);
 afterAll(() => house.close());

@@ -72,7 +72,7 @@ test('every described route answers what is wrong as a problem, never with a 500
         .map((p) => `${p.name}=${encodeURIComponent([...String(JSON.stringify(value))].slice(0, 400).join(''))}`)
         .join('&');
       const address = `${running.address}${path.replace('{id}', id || 'x')}${query ? `?${query}` : ''}`;
-      const hasBody = operation.requestBody !== undefined || path === '/api/luts';
+      const hasBody = operation.requestBody !== undefined || path === '/api/shelf/files';
       const init: RequestInit = {
         method: method.toUpperCase(),
         ...(hasBody && method !== 'get'
@@ -146,7 +146,7 @@ test('a camera of another outing is refused for a clip', async () => {
 
 test('a table whose file is gone is said to be gone', async () => {
   const cube = 'LUT_3D_SIZE 2\n0 0 0\n1 0 0\n0 1 0\n1 1 0\n0 0 1\n1 0 1\n0 1 1\n1 1 0.5\n';
-  const add = await fetch(`${running.address}/api/luts?name=a.cube`, { method: 'POST', body: cube });
+  const add = await fetch(`${running.address}/api/shelf/files?name=a.cube`, { method: 'POST', body: cube });
   const { id } = (await add.json()) as { id: string };
   rmSync(join(data, 'luts', id));
   expect(await client.ask('GET', `/luts/${id}`)).toMatchObject({ status: 404, body: { code: 'not-found' } });
@@ -224,7 +224,7 @@ test('a large table is read beside everything else: the server goes on answering
   const size = 90;
   const row = '0.123456 0.234567 0.345678\n';
   const text = `LUT_3D_SIZE ${size}\n${row.repeat(size ** 3)}`;
-  const adding = fetch(`${running.address}/api/luts?name=large.cube`, { method: 'POST', body: text });
+  const adding = fetch(`${running.address}/api/shelf/files?name=large.cube`, { method: 'POST', body: text });
   const waits: number[] = [];
   let done = false;
   void adding.then(() => (done = true));

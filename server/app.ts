@@ -22,17 +22,17 @@ import { clipRoutes } from './routes/clips';
 import { demoRoutes } from './routes/demo';
 import { cardRoutes, uploadRoutes } from './routes/intake';
 import { jobRoutes } from './routes/jobs';
-import { lutRoutes } from './routes/luts';
 import { outingRoutes } from './routes/outings';
 import { followRoutes } from './routes/follow';
 import { readingRoutes } from './routes/reading';
 import { removedRoutes } from './routes/removed';
+import { shelfRoutes } from './routes/shelf';
 import { ChangeStore } from './stores/changes';
 import { ClipStore } from './stores/clips';
 import { JobStore } from './stores/jobs';
-import { LutStore } from './stores/luts';
 import { OutingStore } from './stores/outings';
 import { RemovedStore } from './stores/removed';
+import { ShelfStore } from './stores/shelf';
 
 const LOOPBACK = ['127.0.0.1', '::1', 'localhost'];
 
@@ -93,12 +93,12 @@ async function makeParts(config: Config, library: Library): Promise<{ parts: Par
     new ChangeStore(db),
     new JobStore(db),
   ];
-  const luts = new LutStore(db, library.lut);
+  const shelf = new ShelfStore(db, library.lut);
   const removed = new RemovedStore(db);
   const purge = new Purge(library, removed, clips);
   const events = new Events();
   const wake = (): void => runner.wake();
-  const workers = makeWorkers({ library, outings, clips, jobs, luts, events, room, renderer: config.renderer, wake });
+  const workers = makeWorkers({ library, outings, clips, jobs, shelf, events, room, renderer: config.renderer, wake });
   const runner: Runner = new Runner(jobs, workers, onGivenUp({ clips, events }), events, room);
 
   for (const payload of await jobs.recover())
@@ -108,13 +108,13 @@ async function makeParts(config: Config, library: Library): Promise<{ parts: Par
   await purge.start();
   await room.fillBallast();
   runner.wake();
-  if (config.demo && !(await outings.any())) await openDemo({ config, outings, luts, jobs, runner }, true);
+  if (config.demo && !(await outings.any())) await openDemo({ config, outings, shelf, jobs, runner }, true);
   // Started now, a reading or an export that is asked for need not wait for its thread.
   setImmediate(warmThreads);
   setImmediate(warmExports);
   return {
     parts: {
-      ...{ config, library, outings, clips, changes, jobs, luts, runner, events, room, removed, purge },
+      ...{ config, library, outings, clips, changes, jobs, shelf, runner, events, room, removed, purge },
       frames: new Frames(),
     },
     async closeParts() {
@@ -139,7 +139,7 @@ function makeApplication(parts: Parts): { application: express.Express; descript
   clipRoutes(api, parts);
   readingRoutes(api, parts);
   followRoutes(api, parts);
-  lutRoutes(api, parts);
+  shelfRoutes(api, parts);
   cardRoutes(api, parts);
   jobRoutes(api, parts);
   removedRoutes(api, parts);

@@ -7,7 +7,7 @@ export type Event =
   | { type: 'outing'; id: string }
   /** Steps of a clip changed; `shared`: also those of its camera or its outing, so those of other clips. */
   | { type: 'clip'; id: string; outingId: string; shared: boolean }
-  | { type: 'luts' }
+  | { type: 'shelf' }
   /** Several jobs changed at once. */
   | { type: 'jobs' };
 

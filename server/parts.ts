@@ -7,9 +7,9 @@ import type { Room } from './room';
 import type { ChangeStore } from './stores/changes';
 import type { ClipStore } from './stores/clips';
 import type { JobStore } from './stores/jobs';
-import type { LutStore } from './stores/luts';
 import type { OutingStore } from './stores/outings';
 import type { RemovedStore } from './stores/removed';
+import type { ShelfStore } from './stores/shelf';
 
 /** What the routes work with. */
 export interface Parts {
@@ -19,7 +19,7 @@ export interface Parts {
   clips: ClipStore;
   changes: ChangeStore;
   jobs: JobStore;
-  luts: LutStore;
+  shelf: ShelfStore;
   runner: Runner;
   events: Events;
   frames: Frames;

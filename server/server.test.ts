@@ -3,7 +3,7 @@ import { copyFileSync, existsSync, readdirSync, readFileSync, writeFileSync } fr
 import { join } from 'node:path';
 import { newStep } from '@inkavo/core/model/grade';
 import type { Job } from '@inkavo/core/model/job';
-import type { LutEntry } from '@inkavo/core/model/lut';
+import type { ShelfItem } from '@inkavo/core/model/shelf';
 import type { Clip, Outing } from '@inkavo/core/model/outing';
 import { probe } from '@inkavo/media/codec';
 import { make, TAGS_709 } from '@inkavo/media/testClips';
@@ -293,7 +293,7 @@ test('the demo outing is made once; what is not there is said', async () => {
 
 describe('tables', () => {
   const add = (text: string, name: string) =>
-    fetch(`${client.address}/api/luts?name=${name}`, {
+    fetch(`${client.address}/api/shelf/files?name=${name}`, {
       method: 'POST',
       headers: { 'Content-Type': 'text/plain' },
       body: text,
@@ -301,10 +301,10 @@ describe('tables', () => {
   const cube = 'LUT_3D_SIZE 2\n0 0 0\n1 0 0\n0 1 0\n1 1 0\n0 0 1\n1 0 1\n0 1 1\n1 1 1\n';
 
   test('a file is brought in once, listed, and comes back as it was', async () => {
-    const first = (await (await add(cube, 'plain.cube')).json()) as LutEntry;
+    const first = (await (await add(cube, 'plain.cube')).json()) as ShelfItem;
     expect(first).toMatchObject({ title: 'plain', note: '2³ cube' });
     expect(await (await add(cube, 'again.cube')).json()).toEqual(first);
-    expect(await client.get('/luts')).toContainEqual(first);
+    expect(await client.get('/shelf')).toContainEqual(first);
     expect(await (await fetch(`${client.address}/api/luts/${first.id}`)).text()).toBe(cube);
     expect(readdirSync(join(data, 'luts'))).toContain(first.id);
   });
@@ -319,7 +319,7 @@ describe('tables', () => {
 
   test('steps with a table that is here are kept, and seen in the thumbnail; with another one they are refused', async () => {
     const [clip] = (await opened()).clips;
-    const { id } = (await (await add(cube.replace('0 0 0\n', '1 1 1\n'), 'fog.cube')).json()) as LutEntry;
+    const { id } = (await (await add(cube.replace('0 0 0\n', '1 1 1\n'), 'fog.cube')).json()) as ShelfItem;
     const keep = (lut: string) => client.setSteps(clip.id, { clip: [newStep('lut', 'l', { lut })] });
     expect((await keep('f'.repeat(64))).body.detail).toContain('not in this library');
     const thumb = async (graded: number) =>

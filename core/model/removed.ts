@@ -1,8 +1,11 @@
 import { z } from 'zod';
 import { idSchema } from './outing';
 
-/** What can be removed. A camera takes its clips with it, an outing everything in it; a file is a finished export. */
-export const REMOVABLE = ['outing', 'camera', 'clip', 'file'] as const;
+/**
+ * What can be removed. A camera takes its clips with it, an outing everything in it; a file is a finished export,
+ * `shelf` anything on the shelf.
+ */
+export const REMOVABLE = ['outing', 'camera', 'clip', 'file', 'shelf'] as const;
 export type Removable = (typeof REMOVABLE)[number];
 
 /** Something that was removed and can still be put back. */

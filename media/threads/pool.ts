@@ -11,7 +11,7 @@ const SORTS = {
   following: { kinds: ['follow'], threads: 1, megabytes: 1024 },
   pictures: { kinds: ['picture'], threads: Math.max(1, availableParallelism() - 1), megabytes: 1024 },
   // The largest text that is taken in, a cube of 210 nodes an edge, needs 0.43 GB while it is read (measured).
-  tables: { kinds: ['table'], threads: 1, megabytes: 2048 },
+  shelf: { kinds: ['shelfFile'], threads: 1, megabytes: 2048 },
 } as const;
 type Sort = keyof typeof SORTS;
 

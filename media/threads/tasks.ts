@@ -1,10 +1,11 @@
 import { CannotFollow, followStretch, type Stretch, type StretchAnswer } from '@inkavo/core/follow/stretch';
 import { FormatError } from '@inkavo/core/formats/error';
+import { readShelfFile, type ShelfFile } from '@inkavo/core/formats/shelfFile';
 import type { Step } from '@inkavo/core/model/grade';
 import { compile } from '@inkavo/core/program/compile';
 import { bakeFor, pictureToRgb } from '@inkavo/core/program/cpu/gradePicture';
 import type { PlanarPicture } from '@inkavo/core/program/cpu/planar';
-import { provideLut, readLut } from '@inkavo/core/steps/lut/library';
+import { provideLut } from '@inkavo/core/steps/lut/library';
 import { doTask, type ReadAnswers, type ReadTask } from '../reading/tasks';
 
 /** Takes a picture through a grade, for a thumbnail. */
@@ -16,10 +17,11 @@ export interface PictureTask {
   seconds: number;
 }
 
-/** Reads a look-up table from a file's text. */
-export interface TableTask {
-  kind: 'table';
+/** Reads a file for the shelf. */
+export interface ShelfFileTask {
+  kind: 'shelfFile';
   text: string;
+  name: string;
 }
 
 /** Follows a shape through a stretch of frames. */
@@ -29,12 +31,12 @@ export interface FollowTask {
   from: Parameters<typeof followStretch>[1];
 }
 
-export type Task = ReadTask | PictureTask | TableTask | FollowTask;
+export type Task = ReadTask | PictureTask | ShelfFileTask | FollowTask;
 
 export interface Answers extends ReadAnswers {
   /** 8-bit R'G'B', three bytes a pixel. */
   picture: Uint8Array;
-  table: { title: string; note: string } | { problem: string };
+  shelfFile: ShelfFile | { problem: string };
   follow: StretchAnswer | { problem: string };
 }
 
@@ -47,10 +49,9 @@ function gradedPicture({ picture, steps, luts, seconds }: PictureTask): Uint8Arr
   return Uint8Array.from(rgb, (v) => Math.round(Math.min(1, Math.max(0, v)) * 255));
 }
 
-function table(text: string): Answers['table'] {
+function shelfFile({ text, name }: ShelfFileTask): Answers['shelfFile'] {
   try {
-    const { title, note } = readLut(text);
-    return { title, note };
+    return readShelfFile(text, name);
   } catch (error) {
     if (error instanceof FormatError) return { problem: error.message };
     throw error;
@@ -71,7 +72,7 @@ export function perform<T extends Task>(task: T, onProgress?: (done: number) => 
   const answer = (): Answers[Task['kind']] => {
     if (task.kind === 'picture') return gradedPicture(task);
     if (task.kind === 'follow') return follow(task);
-    return task.kind === 'table' ? table(task.text) : doTask(task, onProgress);
+    return task.kind === 'shelfFile' ? shelfFile(task) : doTask(task, onProgress);
   };
   return answer() as Answers[T['kind']];
 }

@@ -140,4 +140,37 @@ export const MIGRATIONS: (Knex.Migration & { name: string })[] = [
       for (const table of REMOVABLE_TABLES) await db.raw(`alter table ${table} drop column removed_at`);
     },
   },
+  {
+    name: '008-shelf',
+    async up(db) {
+      // Tables, recipes and profiles together. `body`: JSON of a recipe's steps, or of a profile.
+      await db.schema.createTable('shelf', (t) => {
+        t.string('id').primary();
+        t.string('kind').notNullable();
+        t.string('title').notNullable();
+        t.string('note').notNullable().defaultTo('');
+        t.string('shelf_group').notNullable().defaultTo('');
+        t.string('role').notNullable().defaultTo('look');
+        t.text('body').nullable();
+        t.float('created_at').notNullable();
+        t.float('removed_at').nullable();
+      });
+      await db.raw(
+        "insert into shelf (id, kind, title, note, created_at) select id, 'lut', title, note, created_at from luts",
+      );
+      await db.schema.dropTable('luts');
+    },
+    async down(db) {
+      await db.schema.createTable('luts', (t) => {
+        t.string('id').primary();
+        t.string('title').notNullable();
+        t.string('note').notNullable();
+        t.float('created_at').notNullable();
+      });
+      await db.raw(
+        "insert into luts (id, title, note, created_at) select id, title, note, created_at from shelf where kind = 'lut'",
+      );
+      await db.schema.dropTable('shelf');
+    },
+  },
 ];

@@ -5,9 +5,9 @@ import { DEMO_CLIPS, type DemoClip } from '@inkavo/demo/catalogue';
 import type { Parts } from '../parts';
 import { cameraName } from '../routes/intake';
 import type { NewJob, PayloadOf } from '../stores/jobs';
-import { BEGINNINGS, DEMO_OUTING, demoLuts } from './outing';
+import { BEGINNINGS, DEMO_OUTING, DEMO_RECIPES, demoLuts } from './outing';
 
-type LoadParts = Pick<Parts, 'config' | 'outings' | 'luts' | 'jobs' | 'runner'>;
+type LoadParts = Pick<Parts, 'config' | 'outings' | 'shelf' | 'jobs' | 'runner'>;
 
 /** What brings a clip of the demo in: from the card where it is there, else once it is rendered. */
 function jobFor({ folder, file }: DemoClip, outingId: string, card: string, renderer: string | undefined): NewJob[] {
@@ -34,13 +34,14 @@ function jobFor({ folder, file }: DemoClip, outingId: string, card: string, rend
  * they are rendered.
  */
 export async function openDemo(
-  { config, outings, luts, jobs, runner }: LoadParts,
+  { config, outings, shelf, jobs, runner }: LoadParts,
   load: boolean,
 ): Promise<{ outing: Outing; isNew: boolean }> {
   const known = (await outings.list()).find((o) => o.name === DEMO_OUTING.name);
   if (known) return { outing: await outings.get(known.id), isNew: false };
   const outing = await outings.create(DEMO_OUTING);
-  for (const { name, text } of demoLuts()) await luts.add(text, name);
+  for (const { name, text, ...where } of demoLuts()) await shelf.add(text, name, where);
+  for (const recipe of DEMO_RECIPES) await shelf.make(recipe);
   if (load) {
     await jobs.addAll(DEMO_CLIPS.flatMap((clip) => jobFor(clip, outing.id, config.card, config.renderer)));
     runner.wake();

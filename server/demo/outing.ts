@@ -3,6 +3,7 @@ import { writeCube } from '@inkavo/core/formats/cube';
 import { gradeToClf, gradeToLut } from '@inkavo/core/formats/gradeLut';
 import { newStep, type Step } from '@inkavo/core/model/grade';
 import { PROFILES } from '@inkavo/core/model/profile';
+import type { LutRole, ShelfRequest } from '@inkavo/core/model/shelf';
 import { DIVE_OFFSET } from '@inkavo/demo/catalogue';
 
 /** Name and day of the made-up outing. */
@@ -10,18 +11,69 @@ export const DEMO_OUTING = { name: 'Saltmark survey', place: 'Estuary, east chan
 
 const profile = (name: string) => PROFILES.find((p) => p.name === name);
 
-/** Two made-up tables for the demo: a technical one, which converts the drone's profile, and a look. */
-export function demoLuts(): { name: string; text: string }[] {
+/** Made-up tables for the demo: a technical one, which converts the drone's profile, and looks. */
+export function demoLuts(): { name: string; text: string; group: string; role: LutRole }[] {
   const convert = [newStep('convert', 'a', { profile: profile('Drone log, 10 bit'), rollOff: 0.85 })];
-  const look = [
+  const lateSun = [
     newStep('bands', 'a', { shadowsCb: 0.015, highlightsCb: -0.02, highlightsCr: 0.015 }),
     newStep('range', 'b', { contrast: 1.06, soft: 0.05 }),
   ];
+  const coldMorning = [
+    newStep('balance', 'a', { kelvin: 5600 }),
+    newStep('bands', 'b', { shadowsCb: 0.02, midtonesCr: -0.008 }),
+    newStep('saturation', 'c', { amount: 0.85 }),
+  ];
+  const faded = [
+    newStep('range', 'a', { black: 0.05, contrast: 0.88, soft: 0.08 }),
+    newStep('saturation', 'b', { amount: 0.75 }),
+  ];
+  const looks = { role: 'look', group: 'Looks' } as const;
   return [
-    { name: 'drone-log.cube', text: writeCube(gradeToLut(convert, 33, 'Drone log, 10 bit, to standard')) },
-    { name: 'late-sun.clf', text: writeClf(gradeToClf(look, 17, 'Late sun')) },
+    {
+      name: 'drone-log.cube',
+      text: writeCube(gradeToLut(convert, 33, 'Drone log, 10 bit, to standard')),
+      group: 'Conversions',
+      role: 'technical',
+    },
+    { name: 'late-sun.clf', text: writeClf(gradeToClf(lateSun, 17, 'Late sun')), ...looks },
+    { name: 'cold-morning.cube', text: writeCube(gradeToLut(coldMorning, 17, 'Cold morning')), ...looks },
+    { name: 'faded.cube', text: writeCube(gradeToLut(faded, 17, 'Faded')), ...looks },
   ];
 }
+
+/** Made-up recipes for the demo. */
+export const DEMO_RECIPES: readonly ShelfRequest[] = [
+  {
+    kind: 'recipe',
+    title: 'Grey day, lifted',
+    group: 'Weather',
+    note: 'More contrast and weak colours up, for flat light.',
+    steps: [
+      newStep('range', 'range', { contrast: 1.18, black: -0.02, soft: 0.06 }),
+      newStep('saturation', 'saturation', { amount: 1.15 }),
+    ],
+  },
+  {
+    kind: 'recipe',
+    title: 'Evening, warm',
+    group: 'Weather',
+    note: 'Warmer light, cool shadows.',
+    steps: [
+      newStep('balance', 'balance', { kelvin: 7400 }),
+      newStep('bands', 'bands', { shadowsCb: 0.012, highlightsCb: -0.015, highlightsCr: 0.01 }),
+    ],
+  },
+  {
+    kind: 'recipe',
+    title: 'Black and white',
+    group: 'Reports',
+    note: 'For print: no colour, firm contrast.',
+    steps: [
+      newStep('range', 'range', { contrast: 1.25, soft: 0.08 }),
+      newStep('saturation', 'saturation', { amount: 0 }),
+    ],
+  },
+];
 
 /** What a clip of the demo begins with, by file: one is corrected already, one has its dive log. */
 export const BEGINNINGS: Record<string, { steps?: Step[]; diveOffset?: number } | undefined> = {

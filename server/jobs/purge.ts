@@ -27,9 +27,10 @@ export class Purge {
 
   /** Deletes what was removed before a time, seconds since 1970. */
   async run(before: number): Promise<void> {
-    const { hashes, files } = await this.removed.purge(before);
+    const { hashes, files, luts } = await this.removed.purge(before);
     for (const hash of hashes) this.library.removeMedia(hash);
     for (const name of files) rmSync(this.library.export(name), { force: true });
+    for (const id of luts) rmSync(this.library.lut(id), { force: true });
   }
 
   /** Originals without a row: nothing can show them, and an import that was broken off copies its file again. */

@@ -14,7 +14,7 @@ import type { Events } from '../events';
 import { isDiskFull, type Room } from '../room';
 import type { ClipStore } from '../stores/clips';
 import type { JobStore } from '../stores/jobs';
-import type { LutStore } from '../stores/luts';
+import type { ShelfStore } from '../stores/shelf';
 import type { OutingStore } from '../stores/outings';
 import { renderClip } from './render';
 import type { OnGivenUp, Work, Workers } from './runner';
@@ -24,7 +24,7 @@ export interface WorkerParts {
   outings: OutingStore;
   clips: ClipStore;
   jobs: JobStore;
-  luts: LutStore;
+  shelf: ShelfStore;
   events: Events;
   room: Room;
   /** The program that renders the demo's footage, where there is one. */
@@ -91,7 +91,7 @@ export function makeWorkers({
   outings,
   clips,
   jobs,
-  luts,
+  shelf,
   events,
   room,
   renderer,
@@ -174,7 +174,7 @@ export function makeWorkers({
       const frames = await exportClip({
         source: { path: original, facts: media.facts, times: media.times },
         steps: payload.steps,
-        luts: await luts.textsFor(payload.steps),
+        luts: await shelf.textsFor(payload.steps),
         delivery: payload.delivery,
         inFrame: payload.inFrame,
         outFrame: payload.outFrame,

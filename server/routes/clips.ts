@@ -40,7 +40,7 @@ const JPEG = { type: 'image/jpeg', holds: 'A picture.' };
 
 /** Clips: their data, frames, proxies, thumbnails and steps. */
 export function clipRoutes(api: Api, parts: Parts): void {
-  const { clips, changes, outings, luts, library, frames, events } = parts;
+  const { clips, changes, outings, shelf, library, frames, events } = parts;
 
   api.route(
     {
@@ -84,7 +84,7 @@ export function clipRoutes(api: Api, parts: Parts): void {
       answers: { 200: changeAnswerSchema },
     },
     async ({ params, body, answer }) => {
-      for (const owner of OWNERS) await luts.check(body[owner]?.next ?? []);
+      for (const owner of OWNERS) await shelf.check(body[owner]?.next ?? []);
       const { answer: stored, changed } = await changes.add(params.id, body);
       answer(200, stored);
       if (changed.length === 0) return;
@@ -132,7 +132,7 @@ export function clipRoutes(api: Api, parts: Parts): void {
     const source = await clips.source(clip, library.original(clip.hash));
     const seconds = secondsOf(clip.facts, frame);
     await unlessGone(res, async (signal) => {
-      const grade = { steps, luts: await luts.textsFor(steps), seconds };
+      const grade = { steps, luts: await shelf.textsFor(steps), seconds };
       const jpeg = await frames.thumb({ hash: clip.hash, source, frame, width }, grade, signal);
       res.set('Cache-Control', 'private, no-cache').type('jpeg').send(jpeg);
     });

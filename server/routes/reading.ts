@@ -19,7 +19,7 @@ const clockRequest = z.object({ log: diveLogSchema });
 const HOLD_FRAMES = 48;
 
 /** Readings of a whole clip: first pass, hold check, dive log. */
-export function readingRoutes(api: Api, { clips, outings, luts, library, events }: Parts): void {
+export function readingRoutes(api: Api, { clips, outings, shelf, library, events }: Parts): void {
   /** Pictures over the clip's useful part; from the proxy where it is made. */
   async function pictures(clip: Clip, signal: AbortSignal, count?: number): Promise<ReadPicture[]> {
     const source = await clips.source(clip, library.original(clip.hash));
@@ -47,7 +47,7 @@ export function readingRoutes(api: Api, { clips, outings, luts, library, events 
       const { depth, tags } = clip.facts;
       const said = setting ?? usual ?? undefined;
       const known = { camera, depth, transfer: tags.transfer, setting: said, dive: clip.dive };
-      const tables = await luts.textsFor(given);
+      const tables = await shelf.textsFor(given);
       await inLines(res, async (_say, signal) => ({
         pass: await inThread(
           { kind: 'firstPass', pictures: await pictures(clip, signal), given, known, luts: tables },
@@ -68,7 +68,7 @@ export function readingRoutes(api: Api, { clips, outings, luts, library, events 
     },
     async ({ params, body: { steps, own }, res }) => {
       const clip = await clips.get(params.id);
-      const tables = await luts.textsFor(steps);
+      const tables = await shelf.textsFor(steps);
       await inLines(res, async (say, signal) => {
         const list = await pictures(clip, signal, HOLD_FRAMES);
         const report = await inThread(

@@ -4,12 +4,19 @@ import type { Api } from '../http/api';
 import { notFound } from '../http/problems';
 import type { Parts } from '../parts';
 
-const NAMES: Record<Removable, string> = { outing: 'outing', camera: 'camera', clip: 'clip', file: 'file' };
+const NAMES: Record<Removable, string> = {
+  outing: 'outing',
+  camera: 'camera',
+  clip: 'clip',
+  file: 'file',
+  shelf: 'item of the shelf',
+};
 
 /** Removing outings, cameras, clips and finished files; putting them back, or deleting them for good. */
 export function removedRoutes(api: Api, { removed, purge, events, jobs }: Parts): void {
   const tell = async (kind: Removable, ids: string[]): Promise<void> => {
     if (kind === 'file') events.send({ type: 'jobs' });
+    else if (kind === 'shelf') events.send({ type: 'shelf' });
     else for (const id of await removed.outingsOf(kind, ids)) events.send({ type: 'outing', id });
   };
   api.route(

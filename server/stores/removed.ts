@@ -4,7 +4,13 @@ import type { Removable, Removed } from '@inkavo/core/model/removed';
 /** How long what was removed can be put back. Chosen by judgement: a weekend, and the week after it. */
 export const KEPT_SECONDS = 7 * 86_400;
 
-const TABLES: Record<Removable, string> = { outing: 'outings', camera: 'cameras', clip: 'clips', file: 'jobs' };
+const TABLES: Record<Removable, string> = {
+  outing: 'outings',
+  camera: 'cameras',
+  clip: 'clips',
+  file: 'jobs',
+  shelf: 'shelf',
+};
 
 /** Files that nothing refers to any more. */
 export interface Orphans {
@@ -12,6 +18,8 @@ export interface Orphans {
   hashes: string[];
   /** Names of finished exports. */
   files: string[];
+  /** Ids of tables. */
+  luts: string[];
 }
 
 interface ClipRow {
@@ -68,6 +76,7 @@ export class RemovedStore {
   /** Outings in which something was removed or put back. */
   async outingsOf(kind: Removable, ids: string[]): Promise<string[]> {
     if (kind === 'outing') return ids;
+    if (kind === 'shelf') return [];
     const found: (string | null)[] = await this.db(TABLES[kind]).whereIn('id', ids).distinct().pluck('outing_id');
     return found.filter((id) => id !== null);
   }
@@ -85,6 +94,7 @@ export class RemovedStore {
     const files = await db('jobs')
       .whereNotNull('removed_at')
       .select('id', 'file_name', 'file_bytes', 'outing_id', 'removed_at');
+    const shelf = await db('shelf').whereNotNull('removed_at').select('id', 'title', 'removed_at');
 
     /** Bytes of files that no other clip uses. */
     const ownBytes = (own: ClipRow[]): number => {
@@ -134,6 +144,7 @@ export class RemovedStore {
         ...item('file', { id: f.id, name: f.file_name, removed_at: f.removed_at }, f.outing_id, []),
         bytes: Number(f.file_bytes ?? 0),
       })),
+      ...shelf.map((s) => item('shelf', { id: s.id, name: s.title, removed_at: s.removed_at }, null, [])),
     ].sort((a, b) => b.removedAt - a.removedAt);
   }
 
@@ -166,7 +177,30 @@ export class RemovedStore {
       const gone = () => trx('jobs').where({ kind: 'export' }).where('removed_at', '<=', before);
       const files: string[] = await gone().whereNotNull('file_name').pluck('file_name');
       await gone().delete();
-      return { hashes, files };
+      return { hashes, files, luts: await purgeShelf(trx, before) };
     });
   }
+}
+
+/** Deletes what was removed from the shelf; a table that steps use stays. Resolves with the tables whose files may go. */
+async function purgeShelf(trx: Knex.Transaction, before: number): Promise<string[]> {
+  const rows: { id: string; kind: string }[] = await trx('shelf')
+    .where('removed_at', '<=', before)
+    .select('id', 'kind');
+  const uses = async (id: string): Promise<boolean> => {
+    const like = `%${id}%`;
+    for (const [table, column] of [
+      ...['clips', 'cameras', 'outings'].map((t) => [t, 'steps']),
+      ['shelf', 'body'],
+      ['jobs', 'payload'],
+    ])
+      if (await trx(table).where(column, 'like', like).first('id')) return true;
+    return false;
+  };
+  const gone: string[] = [];
+  const others = rows.filter((r) => r.kind !== 'lut').map((r) => r.id);
+  await trx('shelf').whereIn('id', others).delete();
+  for (const { id, kind } of rows) if (kind === 'lut' && !(await uses(id))) gone.push(id);
+  await trx('shelf').whereIn('id', gone).delete();
+  return gone;
 }

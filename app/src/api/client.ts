@@ -8,7 +8,7 @@ import type { FollowAnswer } from '@inkavo/core/follow/stretch';
 import type { Pose, ShapeKind } from '@inkavo/core/regions/shape';
 import type { HoldReport } from '@inkavo/core/reading/holdCheck';
 import type { ClockFit } from '@inkavo/core/reading/waterClock';
-import type { LutEntry } from '@inkavo/core/model/lut';
+import type { LutRole, ShelfItem, ShelfPatch, shelfRequest } from '@inkavo/core/model/shelf';
 import type { Change, ChangeAnswer } from '@inkavo/core/model/change';
 import { problemSchema, type Problem, type ProblemCode } from '@inkavo/core/model/problem';
 import type {
@@ -155,14 +155,16 @@ export const api = {
   setDive: (id: string, dive: ClipDive | null) =>
     dive ? send<Clip>('PUT', `/clips/${id}/dive`, dive) : send<Clip>('DELETE', `/clips/${id}/dive`),
   diveClock: (id: string, log: DiveLog) => lines<{ fit: ClockFit | null }>(`/clips/${id}/dive/clock`, { log }),
-  luts: () => get<LutEntry[]>('/luts'),
+  shelf: () => get<ShelfItem[]>('/shelf'),
   lutText: async (id: string) => (await ask(`/luts/${id}`)).text(),
-  /** Brings a `.cube` or CLF file in. */
-  addLut: (file: File) =>
-    send<LutEntry>('POST', `/luts?name=${encodeURIComponent(file.name)}`, undefined, {
+  /** Brings a table, a recipe or a profile in from a file. */
+  addToShelf: (file: File, { group, role }: { group: string; role: LutRole }) =>
+    send<ShelfItem>('POST', `/shelf/files?${new URLSearchParams({ name: file.name, group, role })}`, undefined, {
       headers: { 'Content-Type': 'text/plain' },
       body: file,
     }),
+  putOnShelf: (request: z.input<typeof shelfRequest>) => send<ShelfItem>('POST', '/shelf', request),
+  changeShelfItem: (id: string, patch: ShelfPatch) => send<ShelfItem>('PATCH', `/shelf/${id}`, patch),
   jobs: () => get<Job[]>('/jobs'),
   deliver: (clipIds: string[], delivery: Partial<Delivery> & Pick<Delivery, 'codec'>) =>
     send<Job[]>('POST', '/deliveries', { clipIds, delivery }),
@@ -190,3 +192,4 @@ export const thumbUrl = (
 export const proxyUrl = (clipId: string): string => `/api/clips/${clipId}/proxy.mp4`;
 export const stripUrl = (clipId: string): string => `/api/clips/${clipId}/strip.jpg`;
 export const jobFileUrl = (jobId: string): string => `/api/jobs/${jobId}/file`;
+export const shelfFileUrl = (id: string): string => `/api/shelf/${id}/file`;

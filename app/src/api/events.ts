@@ -11,7 +11,7 @@ export type ServerEvent =
   | { type: 'job'; job: Job }
   | { type: 'outing'; id: string }
   | { type: 'clip'; id: string; outingId: string; shared: boolean }
-  | { type: 'luts' }
+  | { type: 'shelf' }
   | { type: 'jobs' };
 
 /** A list of jobs with one put in its place, or in front when it is new. */
@@ -51,7 +51,7 @@ export function useServerEvents(listen: (event: ServerEvent) => void): void {
           (open) => open && { ...open, intake: withJob(open.intake, job) },
         );
         if (ended) void client.invalidateQueries({ queryKey: ['outing', job.outingId] });
-      } else if (event.type === 'luts' || event.type === 'jobs')
+      } else if (event.type === 'shelf' || event.type === 'jobs')
         void client.invalidateQueries({ queryKey: [event.type] });
       else {
         void client.invalidateQueries({ queryKey: ['outings'] });

@@ -14,7 +14,7 @@ import { UndoButtons } from '../ui/UndoButtons';
 import { dayText, today } from './day';
 import { ModeChoice } from './ModeChoice';
 import { RemovedSheet } from './RemovedSheet';
-import { Plus, Trash, Upload } from '../ui/icons';
+import { Library, Plus, Trash, Upload } from '../ui/icons';
 
 const STRIP = { width: '100%', height: '100%', objectFit: 'cover', display: 'block' } as const;
 
@@ -29,6 +29,7 @@ export function Outings() {
       <TopBar title="Outings">
         <UndoButtons place="outings" />
         <IconButton label="Removed: put back or delete" icon={Trash} onPress={() => setSheet('removed')} />
+        <IconButton label="Shelf: recipes, tables, profiles" icon={Library} onPress={() => router.push('/shelf')} />
         <Button title="Exports" icon={Upload} look="bare" onPress={() => router.push('/exports')} />
       </TopBar>
       <ScrollView contentContainerClassName="mx-auto w-full max-w-[860px] gap-3 p-3">

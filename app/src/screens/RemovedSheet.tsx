@@ -10,7 +10,13 @@ import { Txt } from '../ui/Txt';
 import { RotateCcw, Trash } from '../ui/icons';
 
 const DAY = 86_400;
-const KINDS: Record<Removed['kind'], string> = { outing: 'Outing', camera: 'Camera', clip: 'Clip', file: 'Export' };
+const KINDS: Record<Removed['kind'], string> = {
+  outing: 'Outing',
+  camera: 'Camera',
+  clip: 'Clip',
+  file: 'Export',
+  shelf: 'Shelf',
+};
 const megabytes = (bytes: number): string => `${(bytes / 1e6).toFixed(1)} MB`;
 
 /** When something goes for good, in words. */

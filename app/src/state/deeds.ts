@@ -2,6 +2,7 @@ import type { z } from 'zod';
 import type { cameraPatch, clipPatch, outingPatch } from '@inkavo/core/model/outing';
 import type { Removable } from '@inkavo/core/model/removed';
 import type { Step } from '@inkavo/core/model/grade';
+import type { ShelfPatch } from '@inkavo/core/model/shelf';
 import { create } from 'zustand';
 import { createJSONStorage, persist } from 'zustand/middleware';
 import { api } from '../api/client';
@@ -14,11 +15,12 @@ export type Action =
   | { on: 'camera'; id: string; patch: z.infer<typeof cameraPatch> }
   | { on: 'clip'; id: string; patch: z.infer<typeof clipPatch> }
   | { on: 'steps'; id: string; from: Step[]; to: Step[] }
+  | { on: 'shelf'; id: string; patch: ShelfPatch }
   | { on: 'remove' | 'back'; kind: Removable; ids: string[] };
 
 /** What a person did on a screen, and how it is undone. */
 export interface Deed {
-  /** The outing it was done in, or `outings`, or `exports`. */
+  /** The outing it was done in, or `outings`, `exports`, `shelf`. */
   place: string;
   /** What it was, after "Undo: ". */
   what: string;
@@ -46,6 +48,7 @@ async function run(actions: Action[]): Promise<void> {
     if (action.on === 'outing') await api.changeOuting(action.id, action.patch);
     else if (action.on === 'camera') await api.changeCamera(action.id, action.patch);
     else if (action.on === 'clip') await api.changeClip(action.id, action.patch);
+    else if (action.on === 'shelf') await api.changeShelfItem(action.id, action.patch);
     else if (action.on === 'steps') await putSteps(action.id, action.from, action.to);
     else if (action.on === 'remove') await api.remove(action.kind, action.ids);
     else await api.putBack(action.kind, action.ids);

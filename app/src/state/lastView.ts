@@ -15,6 +15,9 @@ function all(): Record<string, LastView> {
   }
 }
 
+/** The clip that was open last on this device. */
+export const lastClip = (): string | undefined => Object.keys(all()).at(-1);
+
 /** Shows a clip as it was left on this device: place, step in hand, scope. */
 export function loadView(clipId: string): void {
   const view = all()[clipId];

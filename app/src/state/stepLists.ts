@@ -1,5 +1,7 @@
 import { newStep, type Override, type Step } from '@inkavo/core/model/grade';
 import { OWNERS, type Owner, type StepLists } from '@inkavo/core/model/lists';
+import type { Profile } from '@inkavo/core/model/profile';
+import type { ShelfLut } from '@inkavo/core/model/shelf';
 import { isKeyframed } from '@inkavo/core/regions/keyframes';
 import { REGION } from '@inkavo/core/regions/region';
 import { STEP_KINDS, stepKind } from '@inkavo/core/steps';
@@ -129,6 +131,26 @@ export function takeSteps(lists: StepLists, steps: readonly Step[]): { lists: St
     else clip = insert(clip, { ...step, params, id: last });
   }
   return { lists: { ...lists, clip }, id: last };
+}
+
+/**
+ * Adds a LUT step with a table to the clip: a technical one before all other steps of the clip, since it takes what the
+ * camera recorded; a look behind them.
+ */
+export function addLut(
+  lists: StepLists,
+  { id: lut, title, role }: Pick<ShelfLut, 'id' | 'title' | 'role'>,
+): { lists: StepLists; id: string } {
+  const step = newStep('lut', freshId('lut'), { lut, title });
+  const clip = role === 'technical' ? [step, ...lists.clip] : [...lists.clip, step];
+  return { lists: { ...lists, clip }, id: step.id };
+}
+
+/** Sets the profile of the first step that converts, whosever it is; the clip gets one where there is none. */
+export function setProfile(lists: StepLists, profile: Profile): { lists: StepLists; id: string } {
+  const there = ownedSteps(lists).find((o) => o.step.kind === 'convert' && o.step.region === undefined);
+  const { lists: to, id } = there ? { lists, id: there.step.id } : addStep(lists, 'convert');
+  return { lists: changeStep(to, id, (s) => ({ ...s, on: true, params: { ...s.params, profile } })), id };
 }
 
 /** Puts a step of an owner at the place of another one of the same. */

@@ -33,6 +33,7 @@ export { default as Keyboard } from 'lucide-react-native/icons/keyboard';
 export { default as ZoomIn } from 'lucide-react-native/icons/zoom-in';
 export { default as ZoomOut } from 'lucide-react-native/icons/zoom-out';
 export { default as CopyCheck } from 'lucide-react-native/icons/copy-check';
+export { default as Library } from 'lucide-react-native/icons/library';
 export { default as Lightbulb } from 'lucide-react-native/icons/lightbulb';
 export { default as Minus } from 'lucide-react-native/icons/minus';
 export { default as Pause } from 'lucide-react-native/icons/pause';

@@ -14,10 +14,11 @@ import { TopBar } from '../../ui/TopBar';
 import { Txt } from '../../ui/Txt';
 import { HandChoice, ModeChoice } from '../ModeChoice';
 import { CompareSheet } from './Compare';
+import { BenchShelf } from './BenchShelf';
 import { SaveGradeSheet } from './SaveGradeSheet';
 import { ExportSheet } from './ExportSheet';
 import { HoldSheet } from './HoldSheet';
-import { Download, EllipsisVertical, Eye, Keyboard, Redo2, RotateCcw, Share, Undo2 } from '../../ui/icons';
+import { Download, EllipsisVertical, Eye, Keyboard, Library, Redo2, RotateCcw, Share, Undo2 } from '../../ui/icons';
 
 /** How things stand with the server, in a few words. */
 function keepWords({ state, reason, onDevice }: ReturnType<typeof useKeep.getState>): string {
@@ -80,7 +81,7 @@ function KeepState() {
 
 /** The bench's bar: back, name, whether all is kept, undo, redo, more. */
 export function BenchBar({ opened, wide, onHelp }: { opened: ClipOpened; wide: boolean; onHelp(): void }) {
-  const [sheet, setSheet] = useState<'more' | 'export' | 'compare' | 'save' | 'hold' | null>(null);
+  const [sheet, setSheet] = useState<'more' | 'export' | 'compare' | 'save' | 'hold' | 'shelf' | null>(null);
   const history = useStore(useBench.temporal);
   const { clip, camera } = opened;
   return (
@@ -106,6 +107,7 @@ export function BenchBar({ opened, wide, onHelp }: { opened: ClipOpened; wide: b
           opened={opened}
           onExport={() => setSheet('export')}
           onSave={() => setSheet('save')}
+          onShelf={() => setSheet('shelf')}
           onHelp={() => {
             setSheet(null);
             onHelp();
@@ -113,6 +115,7 @@ export function BenchBar({ opened, wide, onHelp }: { opened: ClipOpened; wide: b
           onClose={() => setSheet(null)}
         />
       ) : null}
+      {sheet === 'shelf' ? <BenchShelf onClose={() => setSheet(null)} /> : null}
       {sheet === 'save' ? <SaveGradeSheet name={clip.name} onClose={() => setSheet(null)} /> : null}
       {sheet === 'compare' ? <CompareSheet onHold={() => setSheet('hold')} onClose={() => setSheet(null)} /> : null}
       {sheet === 'hold' ? <HoldSheet onClose={() => setSheet(null)} /> : null}
@@ -129,12 +132,14 @@ function MoreSheet({
   opened: { clip, camera },
   onExport,
   onSave,
+  onShelf,
   onHelp,
   onClose,
 }: {
   opened: ClipOpened;
   onExport(): void;
   onSave(): void;
+  onShelf(): void;
   onHelp(): void;
   onClose(): void;
 }) {
@@ -155,6 +160,7 @@ function MoreSheet({
   return (
     <Sheet title={clip.name} onClose={onClose}>
       <Button title="Export this clip" icon={Share} look="strong" onPress={onExport} />
+      <Button title="Shelf: recipes, tables, profiles" icon={Library} onPress={onShelf} />
       <Button title="Save the grade as a file" icon={Download} onPress={onSave} />
       <Button
         title="Reset all steps of this clip"

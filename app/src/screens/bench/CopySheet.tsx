@@ -11,12 +11,13 @@ import { pasteInto } from '../../state/pasteInto';
 import { isIdle, ownedSteps, withRegions } from '../../state/stepLists';
 import { Button } from '../../ui/Button';
 import { CheckRow } from '../../ui/Checkbox';
-import { ClipboardPaste, Copy, CopyCheck } from '../../ui/icons';
+import { ClipboardPaste, Copy, CopyCheck, Library } from '../../ui/icons';
 import { Trouble } from '../../ui/Note';
 import { Sheet } from '../../ui/Sheet';
 import { Thumb } from '../../ui/Thumb';
 import { Txt } from '../../ui/Txt';
 import { copySteps, pasteCopied, stepsText } from './copying';
+import { KeepRecipe } from './KeepRecipe';
 
 const WHOSE = { camera: 'of the camera', clip: '', outing: 'of the outing' } as const;
 const PICTURE = { width: 80, height: 45, objectFit: 'cover', display: 'block' } as const;
@@ -28,9 +29,10 @@ export function CopySheet({ onClose }: { onClose(): void }) {
   const [left, setLeft] = useState<ReadonlySet<string>>(
     () => new Set(steps.filter((o) => isIdle(o.step)).map((o) => o.step.id)),
   );
-  const [choosing, setChoosing] = useState(false);
+  const [next, setNext] = useState<'clips' | 'recipe' | null>(null);
   const chosen = steps.filter((o) => !left.has(o.step.id)).map((o) => o.step);
-  if (choosing) return <WhichClips steps={chosen} onClose={onClose} />;
+  if (next === 'clips') return <WhichClips steps={chosen} onClose={onClose} />;
+  if (next === 'recipe') return <KeepRecipe steps={chosen} onClose={onClose} />;
   return (
     <Sheet title="Copy and paste steps" onClose={onClose}>
       {copied.length ? (
@@ -74,7 +76,13 @@ export function CopySheet({ onClose }: { onClose(): void }) {
         title="To these clips …"
         icon={CopyCheck}
         disabled={chosen.length === 0}
-        onPress={() => setChoosing(true)}
+        onPress={() => setNext('clips')}
+      />
+      <Button
+        title="Keep as a recipe …"
+        icon={Library}
+        disabled={chosen.length === 0}
+        onPress={() => setNext('recipe')}
       />
     </Sheet>
   );

@@ -5,9 +5,10 @@ import { pasteInto } from '../../state/pasteInto';
 import { Button } from '../../ui/Button';
 import { Sheet } from '../../ui/Sheet';
 import { Txt } from '../../ui/Txt';
-import { ClipboardPaste, FolderInput, Share, Trash } from '../../ui/icons';
+import { ClipboardPaste, FolderInput, Library, Share, Trash } from '../../ui/icons';
 import { CameraChoice, type ChosenCamera } from './CameraChoice';
 import { moveToCamera, removeClips } from './clipDeeds';
+import { RecipeFor } from './RecipeFor';
 
 /** What can be done with several clips at once. */
 export function ManySheet({
@@ -24,12 +25,14 @@ export function ManySheet({
   onDone(): void;
   onClose(): void;
 }) {
-  const [moving, setMoving] = useState(false);
+  const [next, setNext] = useState<'camera' | 'recipe' | null>(null);
   const [camera, setCamera] = useState<ChosenCamera | null>(null);
   const copied = useClipboard((s) => s.steps);
   const then = (work: Promise<boolean>): void => void work.then((done) => done && onDone());
   const title = `${clips.length} clip${clips.length === 1 ? '' : 's'}`;
-  if (moving) {
+  if (next === 'recipe')
+    return <RecipeFor clips={clips} onTake={(steps) => then(pasteInto(clips, steps))} onClose={onClose} />;
+  if (next === 'camera') {
     const ready = camera !== null && camera !== 'tags' && ('id' in camera || camera.name.trim() !== '');
     return (
       <Sheet title={`${title}: which camera?`} onClose={onClose}>
@@ -58,7 +61,8 @@ export function ManySheet({
           </Txt>
         </>
       ) : null}
-      <Button title="Move to another camera" icon={FolderInput} onPress={() => setMoving(true)} />
+      <Button title="Put a recipe into them …" icon={Library} onPress={() => setNext('recipe')} />
+      <Button title="Move to another camera" icon={FolderInput} onPress={() => setNext('camera')} />
       <Button title="Remove" icon={Trash} onPress={() => then(removeClips(clips))} />
     </Sheet>
   );

@@ -1,0 +1,1 @@
+export { ShelfScreen as default } from '../src/screens/shelf/ShelfScreen';

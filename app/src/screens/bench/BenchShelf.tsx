@@ -1,0 +1,68 @@
+import type { ReactNode } from 'react';
+import { joined } from '@inkavo/core/model/lists';
+import type { ShelfItem } from '@inkavo/core/model/shelf';
+import { useBench } from '../../state/bench';
+import { changeStep } from '../../state/stepLists';
+import { takeItem } from '../../state/takeItem';
+import { ShelfSheet } from '../shelf/ShelfSheet';
+import type { ShelfUse } from '../shelf/shelfUse';
+
+/** What the shelf needs to know of the open clip, apart from what an item does there. */
+function frameNow(): Pick<ShelfUse, 'on' | 'now'> {
+  const { opened, frame, lists } = useBench.getState();
+  return { on: { clipId: opened!.clip.id, frame }, now: joined(lists) };
+}
+
+/** The whole shelf on the frame of the open clip. */
+export function BenchShelf({ onClose }: { onClose(): void }) {
+  const lists = useBench((s) => s.lists);
+  const use: ShelfUse = {
+    ...frameNow(),
+    kinds: ['recipe', 'lut', 'profile'],
+    put: (item) => joined(takeItem(lists, item).lists),
+    take: {
+      title: 'Take it',
+      run(item) {
+        const { lists: now, edit, take } = useBench.getState();
+        const { lists: next, id } = takeItem(now, item);
+        edit(() => next);
+        if (id) take(id);
+      },
+    },
+  };
+  return <ShelfSheet title="Shelf" use={use} onClose={onClose} />;
+}
+
+/** The shelf for one step: what is taken changes its parameters. */
+export function StepShelf({
+  title,
+  id,
+  kind,
+  current,
+  paramsOf,
+  children,
+  onClose,
+}: {
+  title: string;
+  id: string;
+  kind: ShelfItem['kind'];
+  current?: string;
+  paramsOf(item: ShelfItem): Record<string, unknown>;
+  children?: ReactNode;
+  onClose(): void;
+}) {
+  const lists = useBench((s) => s.lists);
+  const use: ShelfUse = {
+    ...frameNow(),
+    kinds: [kind],
+    current,
+    put: (item) =>
+      joined(changeStep(lists, id, (s) => ({ ...s, on: true, params: { ...s.params, ...paramsOf(item) } }))),
+    take: { title: 'Take it', run: (item) => useBench.getState().setParams(id, paramsOf(item)) },
+  };
+  return (
+    <ShelfSheet title={title} use={use} onClose={onClose}>
+      {children}
+    </ShelfSheet>
+  );
+}

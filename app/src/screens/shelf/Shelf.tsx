@@ -1,0 +1,160 @@
+import { useQuery } from '@tanstack/react-query';
+import { useState } from 'react';
+import { ActivityIndicator, View } from 'react-native';
+import type { ShelfItem, ShelfKind } from '@inkavo/core/model/shelf';
+import { api } from '../../api/client';
+import { Button } from '../../ui/Button';
+import { Choice } from '../../ui/Choice';
+import { Field } from '../../ui/Field';
+import { FileUp } from '../../ui/icons';
+import { Trouble } from '../../ui/Note';
+import { Txt } from '../../ui/Txt';
+import { FilesSheet } from './FilesSheet';
+import { HeldUp } from './HeldUp';
+import { ItemSheet } from './ItemSheet';
+import { noteOf } from './notes';
+import { ShelfCard } from './ShelfCard';
+import { BUILT_IN, KIND_TITLES, useShelf } from './shelfUse';
+
+/** With so many items a search is of use. */
+const SEARCHED_FROM = 8;
+const NARROWEST = 150;
+
+const EMPTY: Record<ShelfKind, string> = {
+  recipe: 'No recipe yet. Copy steps of a clip and keep them as one, or bring in a recipe or grade file.',
+  lut: 'No table is here yet. Bring in .cube or CLF files, many at once.',
+  profile: 'No profile fits.',
+};
+
+/** Items by their group, in the order in which they come; those without a group last. */
+function grouped(items: readonly ShelfItem[]): [string, ShelfItem[]][] {
+  const groups = new Map<string, ShelfItem[]>();
+  for (const item of items) groups.set(item.group, [...(groups.get(item.group) ?? []), item]);
+  return [...groups].sort(([a], [b]) => Number(a === '') - Number(b === ''));
+}
+
+/** Recipes, tables and profiles, each as the frame would look with it. */
+export function Shelf({
+  kinds,
+  wide,
+  onDone,
+}: {
+  kinds: readonly ShelfKind[];
+  /** The picture stands beside the items, not above them. */
+  wide?: boolean;
+  onDone?(): void;
+}) {
+  const use = useShelf();
+  const { data, error } = useQuery({ queryKey: ['shelf'], queryFn: api.shelf });
+  const [kind, setKind] = useState(kinds[0]);
+  const [search, setSearch] = useState('');
+  const [first, setFirst] = useState<ShelfItem | null>(null);
+  const [second, setSecond] = useState<ShelfItem | null>(null);
+  const [pairing, setPairing] = useState(false);
+  const [open, setOpen] = useState<'files' | ShelfItem | null>(null);
+  const all: ShelfItem[] = [...(data ?? []), ...(data ? BUILT_IN : [])].filter((i) => i.kind === kind);
+  const words = search.trim().toLowerCase();
+  const fits = (i: ShelfItem): boolean => `${i.title} ${i.group} ${noteOf(i)}`.toLowerCase().includes(words);
+  const found = all.filter(fits);
+  const drop = (): void => {
+    setFirst(null);
+    setSecond(null);
+    setPairing(false);
+  };
+  const take = (item: ShelfItem): void => {
+    use?.take?.run(item);
+    onDone?.();
+  };
+  const tap = (item: ShelfItem): void => {
+    if (!use) return setOpen(item);
+    if (pairing && first && item.id !== first.id) {
+      setSecond(item);
+      setPairing(false);
+    } else if (item.id === first?.id && !second && use.take) take(item);
+    else {
+      setFirst(item);
+      setSecond(null);
+      setPairing(false);
+    }
+  };
+  const kindChoice =
+    kinds.length > 1 ? (
+      <Choice
+        label="On the shelf"
+        value={kind}
+        options={kinds.map((k) => ({ value: k, title: KIND_TITLES[k] }))}
+        onChange={(k) => {
+          setKind(k);
+          drop();
+        }}
+      />
+    ) : null;
+  const markOf = ({ id }: ShelfItem): string | null => {
+    if (id === first?.id) return second ? 'left' : 'held up';
+    if (id === second?.id) return 'right';
+    return id === use?.current ? 'in use' : null;
+  };
+  return (
+    <View className={wide ? 'flex-row gap-4' : 'gap-3'}>
+      {wide ? null : kindChoice}
+      {use ? (
+        <View className={`sticky top-0 z-10 bg-ground pb-1 ${wide ? 'flex-[3] self-start' : ''}`}>
+          <HeldUp
+            use={use}
+            first={first}
+            second={second}
+            pairing={pairing}
+            onPair={(on) => {
+              setPairing(on);
+              setSecond(null);
+            }}
+            onTake={take}
+          />
+        </View>
+      ) : null}
+      <View className={`gap-3 ${wide && use ? 'flex-[2]' : ''} ${wide ? 'min-w-0' : ''}`}>
+        {wide ? kindChoice : null}
+        {all.length >= SEARCHED_FROM ? <Field label="Search" value={search} onChange={setSearch} /> : null}
+        {error ? <Trouble text={error.message} /> : null}
+        {!data && !error ? <ActivityIndicator color="var(--ink)" accessibilityLabel="Fetching the shelf" /> : null}
+        {data && found.length === 0 ? (
+          <Txt quiet>{words ? `Nothing fits "${search.trim()}".` : EMPTY[kind]}</Txt>
+        ) : null}
+        {grouped(found).map(([group, items]) => (
+          <View key={group} role="group" aria-label={group || 'Without a group'} className="gap-2">
+            {group ? (
+              <Txt bold role="heading" aria-level={3}>
+                {group}
+              </Txt>
+            ) : null}
+            <div
+              style={{
+                display: 'grid',
+                gap: 10,
+                gridTemplateColumns: `repeat(auto-fill, minmax(${NARROWEST}px, 1fr))`,
+              }}
+            >
+              {items.map((item) => (
+                <ShelfCard
+                  key={item.id}
+                  item={item}
+                  mark={markOf(item)}
+                  onPress={() => tap(item)}
+                  onMore={() => setOpen(item)}
+                />
+              ))}
+            </div>
+          </View>
+        ))}
+        <Button title="Bring in files …" icon={FileUp} onPress={() => setOpen('files')} />
+      </View>
+      {open === 'files' ? <FilesSheet groups={groupsOf(data)} onClose={() => setOpen(null)} /> : null}
+      {open && open !== 'files' ? (
+        <ItemSheet item={open} groups={groupsOf(data)} onRemoved={drop} onClose={() => setOpen(null)} />
+      ) : null}
+    </View>
+  );
+}
+
+const groupsOf = (items: readonly ShelfItem[] = []): string[] =>
+  [...new Set(items.map((i) => i.group).filter(Boolean))].sort();

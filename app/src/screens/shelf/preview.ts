@@ -1,0 +1,53 @@
+import { useQuery } from '@tanstack/react-query';
+import PQueue from 'p-queue';
+import type { Step } from '@inkavo/core/model/grade';
+import { api } from '../../api/client';
+
+/** Previews asked for at the same time: a browser has six connections to a server, and frames come first. */
+const queue = new PQueue({ concurrency: 3 });
+/** Previews that nobody looks at are forgotten after so long. */
+const KEPT_MS = 5 * 60_000;
+
+/** The frame that the shelf is drawn on. */
+export interface PreviewFrame {
+  clipId: string;
+  frame: number;
+}
+
+const dataUrl = (blob: Blob): Promise<string> =>
+  new Promise((resolve, reject) => {
+    const reader = new FileReader();
+    reader.onload = () => resolve(reader.result as string);
+    reader.onerror = () => reject(reader.error!);
+    reader.readAsDataURL(blob);
+  });
+
+/** Steps under ids that depend on their places alone: copies made anew then give the same picture. */
+function numbered(steps: Step[]): Step[] {
+  const ids = new Map(steps.map((s, i) => [s.id, `s${i}`]));
+  return steps.map((s) => ({
+    ...s,
+    id: ids.get(s.id)!,
+    ...(s.region === undefined ? {} : { region: ids.get(s.region) ?? s.region }),
+  }));
+}
+
+/** A frame through steps, as the address of a picture. `wanted`: whether it is seen. */
+export function usePreview(on: PreviewFrame, given: Step[], width: number, wanted: boolean) {
+  const steps = numbered(given);
+  return useQuery({
+    queryKey: ['preview', on.clipId, on.frame, width, steps],
+    queryFn: ({ signal }) =>
+      queue.add(
+        async () => {
+          signal.throwIfAborted();
+          return dataUrl(await api.preview(on.clipId, { steps, frame: on.frame, width }));
+        },
+        { priority: width },
+      ) as Promise<string>,
+    enabled: wanted,
+    staleTime: Infinity,
+    gcTime: KEPT_MS,
+    retry: 1,
+  });
+}

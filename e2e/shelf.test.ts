@@ -1,0 +1,158 @@
+import { readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import type { Locator, Page } from 'playwright-core';
+import { readRecipe, writeGrade } from '@inkavo/core/formats/json';
+import { writeCube } from '@inkavo/core/formats/cube';
+import { gradeToLut } from '@inkavo/core/formats/gradeLut';
+import { gradeOf, newStep } from '@inkavo/core/model/grade';
+import type { Clip } from '@inkavo/core/model/outing';
+import type { ShelfItem } from '@inkavo/core/model/shelf';
+import { workFolder } from '@inkavo/media/testClips';
+import { until } from '@inkavo/server/testServer';
+import { SIZES } from './browser';
+import { bringToShelf, keptSteps, openHouse, settled, type House } from './house';
+
+let house: House;
+let page: Page;
+let clips: Record<string, Clip>;
+const folder = workFolder();
+const write = (name: string, text: string): string => {
+  writeFileSync(join(folder, name), text);
+  return join(folder, name);
+};
+const table = (title: string, white: number): string =>
+  writeCube(gradeToLut([newStep('range', 'r', { white })], 9, title));
+
+beforeAll(async () => {
+  house = await openHouse();
+  clips = await house.clips('boat_shed_01', 'mooring_block_02', 'channel_east_03');
+  page = await house.page(SIZES.phone);
+  await page.goto(`${house.running.address}/clip/${clips.boat_shed_01.id}`);
+  await settled(page);
+}, 180_000);
+afterAll(() => house.close());
+
+const more = (): Promise<void> => page.getByRole('button', { name: 'More', exact: true }).tap();
+const openShelf = async (): Promise<void> => {
+  await more();
+  await page.getByRole('button', { name: /^Shelf/ }).tap();
+};
+const card = (title: string): Locator => page.getByRole('button', { name: title, exact: true });
+const shelf = (): Promise<ShelfItem[]> => house.client.get<ShelfItem[]>('/shelf');
+/** Mean of the pictures in an element, 0–255, once they are there. */
+const meanOf = async (picture: Locator): Promise<number> => {
+  await picture.waitFor();
+  return picture.evaluate(async (img: HTMLImageElement) => {
+    await img.decode();
+    const canvas = new OffscreenCanvas(img.naturalWidth, img.naturalHeight);
+    const context = canvas.getContext('2d')!;
+    context.drawImage(img, 0, 0);
+    const { data } = context.getImageData(0, 0, canvas.width, canvas.height);
+    return data.reduce((sum, v, i) => (i % 4 === 3 ? sum : sum + v), 0) / (0.75 * data.length);
+  });
+};
+
+test('many files at once: good ones come in under their group, each bad one is named with what is wrong', async () => {
+  await openShelf();
+  await page.getByRole('radio', { name: 'Tables' }).tap();
+  const names = Array.from({ length: 12 }, (_, i) => `Step ${i + 1}`);
+  await bringToShelf(page, [
+    ...names.map((name, i) => write(`${i}.cube`, table(name, -0.05 * i))),
+    write('torn.cube', table('Torn', 0).slice(0, 2000)),
+    write('letter.cube', table('Letter', 0).replace(/\n0 0 0\n|\n0\.\d+ 0\.\d+ 0\.\d+\n/, '\n0 a 0\n')),
+  ]);
+  await page.getByText('12 on the shelf, 2 refused').waitFor();
+  await page.getByText(/torn\.cube: (Line \d+|The file ends)/).waitFor();
+  await page.getByText(/letter\.cube: Line \d+: "a" is not a number\./).waitFor();
+  await page.getByRole('button', { name: 'Close' }).last().tap();
+  expect((await shelf()).filter((i) => names.includes(i.title))).toHaveLength(12);
+  await page.getByLabel('Search').fill('step 1');
+  await until(
+    () => page.getByRole('button', { name: /^Step \d+$/ }).count(),
+    (n) => n === 4,
+  );
+});
+
+test('each is drawn on the frame; two are held against each other; holding shows the picture as it is now', async () => {
+  const small = async (title: string): Promise<number> => {
+    await card(title).scrollIntoViewIfNeeded();
+    return meanOf(card(title).locator('img'));
+  };
+  const [bright, dark] = [await small('Step 1'), await small('Step 12')];
+  expect(dark).toBeLessThan(bright * 0.7);
+  await card('Step 1').tap();
+  await page.getByRole('button', { name: 'Against …' }).tap();
+  await card('Step 12').tap();
+  const large = page.getByRole('img', { name: 'Step 1 against Step 12' });
+  await until(
+    () => large.locator('img').count(),
+    (n) => n === 2,
+  );
+  expect(await meanOf(large.locator('img').nth(1))).toBeLessThan((await meanOf(large.locator('img').first())) * 0.7);
+  await page.getByRole('radio', { name: 'Swapped by a tap' }).tap();
+  await large.tap();
+  await page.getByRole('button', { name: 'Take Step 12' }).waitFor();
+  await large.tap();
+  await page.getByRole('button', { name: 'Take Step 1' }).tap();
+  const lut = await until(
+    async () => (await keptSteps(house.client, clips.boat_shed_01.id)).at(-1)!,
+    (s) => s.kind === 'lut',
+  );
+  // A look goes behind all other steps of the clip.
+  expect(lut.params.title).toBe('Step 1');
+});
+
+test('steps are kept as a recipe, which is renamed, saved to a file, removed and put back by undo', async () => {
+  await page.getByRole('button', { name: 'Copy and paste steps' }).tap();
+  await page.getByRole('button', { name: 'Keep as a recipe …' }).tap();
+  await page.getByLabel('Name', { exact: true }).fill('Shed');
+  await page.getByRole('button', { name: 'Keep', exact: true }).tap();
+  await page.getByText('"Shed" is on the shelf.').waitFor();
+  await openShelf();
+  await page.getByRole('button', { name: 'Shed: name, group, save, remove' }).tap();
+  await page.getByLabel('Name', { exact: true }).fill('Boat shed');
+  await page.getByRole('button', { name: 'Keep', exact: true }).tap();
+  await page.getByRole('button', { name: 'Boat shed: name, group, save, remove' }).tap();
+  const file = page.waitForEvent('download');
+  await page.getByLabel('Save Boat shed as a file').tap();
+  const read = readRecipe(readFileSync((await (await file).path())!, 'utf8'));
+  expect([read.name, read.steps.map((s) => s.kind), Object.keys(read.luts!).length]).toEqual(['Boat shed', ['lut'], 1]);
+  await page.getByRole('button', { name: 'Remove', exact: true }).tap();
+  await card('Boat shed').waitFor({ state: 'detached' });
+  await page.getByRole('button', { name: 'Undo' }).last().tap();
+  await card('Boat shed').waitFor();
+});
+
+test('a saved grade is read back, and put into several clips of an outing at once', async () => {
+  const steps = [newStep('range', 'r', { exposure: -0.5 }), newStep('saturation', 's', { amount: 0 })];
+  await bringToShelf(page, [write('dusk.json', writeGrade(gradeOf(steps, 'Dusk, grey')))]);
+  await page.getByText('1 on the shelf').waitFor();
+  await page.getByRole('button', { name: 'Close' }).last().tap();
+  await page.goto(`${house.running.address}/outing/${clips.boat_shed_01.outingId}`);
+  await page.getByRole('button', { name: 'Choose several clips' }).tap();
+  for (const name of ['mooring_block_02', 'channel_east_03']) await page.getByRole('checkbox', { name }).tap();
+  await page.getByRole('button', { name: 'With them …' }).tap();
+  await page.getByRole('button', { name: 'Put a recipe into them …' }).tap();
+  await card('Dusk, grey').tap();
+  await page.getByRole('button', { name: 'Put into all 2' }).tap();
+  for (const { id } of [clips.mooring_block_02, clips.channel_east_03]) {
+    const kept = await until(
+      () => keptSteps(house.client, id),
+      (list) => list.some((s) => s.kind === 'saturation' && s.params.amount === 0),
+    );
+    expect(kept.find((s) => s.kind === 'range')!.params.exposure).toBe(-0.5);
+  }
+  await page.getByText('Pasted 2 steps into 2 clips.').waitFor();
+});
+
+test('the shelf is a screen of its own, drawn on the clip that was open last, at a wide window beside its picture', async () => {
+  const wide = await house.page(SIZES.wide);
+  await wide.goto(`${house.running.address}/shelf`);
+  await wide.getByText(/^seen on /).waitFor();
+  await wide.getByRole('button', { name: 'Black and white', exact: true }).click();
+  const large = wide.getByRole('img', { name: 'Black and white' });
+  const picture = (await large.boundingBox())!;
+  const list = (await wide.getByRole('group', { name: 'Weather' }).boundingBox())!;
+  expect(list.x).toBeGreaterThan(picture.x + picture.width);
+  await wide.context().close();
+});
