@@ -6,7 +6,7 @@ import { join } from 'node:path';
 import { writeFileSync } from 'node:fs';
 import { until } from '@inkavo/server/testServer';
 import { SIZES } from './browser';
-import { dragBy, dragPicture, keptSteps, openHouse, settled, tapPicture, type House } from './house';
+import { dragBy, dragPicture, keptSteps, openHouse, settled, tapPicture, type House, takeFromShelf } from './house';
 
 let house: House;
 let page: Page;
@@ -175,7 +175,7 @@ test('the helmet clip is balanced automatically, by the method that is chosen', 
   const { paddle_out_07: helmet } = await house.clips('paddle_out_07');
   await open(helmet);
   await page.getByRole('button', { name: /Change it/ }).click();
-  await page.getByRole('radio', { name: /Action camera flat/ }).click();
+  await takeFromShelf(page, 'Action camera flat');
   await page.getByTestId('step-balance').click();
   await page.getByRole('button', { name: 'Balance automatically' }).click();
   await page.getByRole('button', { name: /White patch/ }).click();

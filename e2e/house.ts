@@ -171,6 +171,12 @@ export async function openStep(page: Page, id: string): Promise<void> {
   await page.getByTestId(`step-${id}`).click();
 }
 
+/** Takes something from the shelf that is open. */
+export async function takeFromShelf(page: Page, title: string): Promise<void> {
+  await page.getByRole('button', { name: title, exact: true }).click();
+  await page.getByRole('button', { name: 'Take it' }).click();
+}
+
 /** Chooses files in the shelf's own sheet, which stays open with what became of them. */
 export async function bringToShelf(page: Page, paths: string[]): Promise<void> {
   await page.getByRole('button', { name: 'Bring in files …' }).tap();

@@ -5,7 +5,7 @@ import { measure } from '@inkavo/core/scopes/statistics';
 import { restFrame } from '@inkavo/media/frames/rest';
 import { sourceOf } from '@inkavo/media/testClips';
 import { SIZES } from './browser';
-import { dragBy, openHouse, screenPicture, settled, tapPicture, type House } from './house';
+import { dragBy, openHouse, screenPicture, settled, tapPicture, type House, takeFromShelf } from './house';
 import { patchError, patchesOf } from './truth';
 
 /** Device pixels to a pixel of the layout, as on a telephone. */
@@ -42,7 +42,7 @@ test('the log clip: converted and balanced on the grey card, the screen shows th
   await page.getByTestId('reading').getByText('flat').waitFor();
   await page.getByRole('button', { name: 'Mend with convert' }).tap();
   await page.getByRole('button', { name: /Change it/ }).tap();
-  await page.getByRole('radio', { name: /Drone log, 10 bit/ }).tap();
+  await takeFromShelf(page, 'Drone log, 10 bit');
   await step('balance').tap();
   await page.getByRole('button', { name: 'Pick neutral' }).tap();
   const grey = patchesOf('QUADCOPTER', 15).find((p) => p.name === 'grey card')!;

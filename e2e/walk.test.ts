@@ -1,6 +1,6 @@
 import type { Page } from 'playwright-core';
 import { SIZES } from './browser';
-import { openHouse, screenPicture, settled, tapPicture, type House } from './house';
+import { openHouse, screenPicture, settled, tapPicture, type House, takeFromShelf } from './house';
 import { patchError, patchesOf } from './truth';
 
 let house: House;
@@ -39,7 +39,7 @@ test('from a flat clip to a good one in at most twelve actions', async () => {
   expect(await reading()).toMatch(/flat/);
   await tap(/^Mend with convert/);
   await tap(/Change it/);
-  await tap(/Action camera flat/, 'radio');
+  await takeFromShelf(page, 'Action camera flat');
   await settled(page);
   // Now it speaks of the cast, and the step that it leads to offers to find the white.
   for (let i = 0; i < 5 && !(await page.getByRole('button', { name: 'Mend with balance' }).isVisible()); i += 1)
