@@ -26,7 +26,7 @@ export async function load(): Promise<void> {
   const outing = await client.post<Outing>('/outings', { name: 'Load', date: '2031-06-14' });
   await client.post(`/outings/${outing.id}/import`, { paths });
   const clips = await until(
-    async () => (await client.get<{ clips: Clip[] }>(`/outings/${outing.id}`)).clips,
+    async () => await client.clips(outing.id),
     (list) => list.length === CLIPS && list.every((c) => c.proxy === 'ready'),
     180_000,
   );

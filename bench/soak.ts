@@ -36,8 +36,7 @@ export async function soak(kills = Number(process.env.KILLS ?? 100)): Promise<vo
   copyFileSync(join(folder, 'c0.mp4'), join(folder, 'again.mp4'));
   let server: ServerProcess = await spawnServer(data, card);
   const outing = await server.client.post<Outing>('/outings', { name: 'Soak', date: '2031-06-14' });
-  const clips = async (): Promise<Clip[]> =>
-    (await server.client.get<{ clips: Clip[] }>(`/outings/${outing.id}`)).clips;
+  const clips = async (): Promise<Clip[]> => await server.client.clips(outing.id);
   const seed = Number(process.env.SEED ?? 1);
   let state = seed;
   const random = (): number => (state = (state * 48271) % 2147483647) / 2147483647;

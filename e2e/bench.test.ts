@@ -227,9 +227,7 @@ test('clips of a camera change places by their grip, and the place is kept', asy
   await page.getByRole('link', { name: /^two/ }).waitFor();
   await page.getByRole('link', { name: /^one/ }).waitFor();
   const names = async (): Promise<string[]> =>
-    (await house.client.get<{ clips: Clip[] }>(`/outings/${bank.outingId}`)).clips
-      .map((c) => c.name)
-      .filter((n) => /^(one|two)/.test(n));
+    (await house.client.clips(bank.outingId)).map((c) => c.name).filter((n) => /^(one|two)/.test(n));
   const [first, second] = await names();
   const grip = (name: string) => page.getByRole('button', { name: `Move ${name}` });
   const [from, to] = [(await grip(second).boundingBox())!, (await grip(first).boundingBox())!];

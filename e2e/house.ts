@@ -61,7 +61,7 @@ export async function openHouse(): Promise<House> {
       const { files } = await client.get<{ files: { path: string }[] }>('/card');
       const paths = files.map((f) => f.path).filter((p) => names.some((n) => p.includes(n)));
       await client.post(`/outings/${outing.id}/import`, { paths });
-      const look = async () => (await client.get<{ clips: Clip[] }>(`/outings/${outing.id}`)).clips;
+      const look = async () => await client.clips(outing.id);
       const list = await until(
         look,
         (seen) => names.every((n) => seen.some((c) => c.name.includes(n) && c.proxy === 'ready')),

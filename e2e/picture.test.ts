@@ -63,7 +63,7 @@ async function bringIn(path: string): Promise<Clip> {
   await page.getByRole('button', { name: 'Bring in', exact: true }).click();
   await page.getByTestId('file-input').setInputFiles(path);
   await page.getByRole('dialog').getByRole('button', { name: 'Bring in' }).click();
-  const look = async () => (await house.client.get<{ clips: Clip[] }>(`/outings/${outing.id}`)).clips;
+  const look = async () => await house.client.clips(outing.id);
   return (await until(look, (clips) => clips.some((c) => path.endsWith(c.name) && c.proxy === 'ready'))).find((c) =>
     path.endsWith(c.name),
   )!;

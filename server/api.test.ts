@@ -20,7 +20,7 @@ beforeAll(async () => {
   client = new Client(running.address);
   outing = await client.post<Outing>('/outings', { name: 'Day', date: '2031-06-14' });
   await client.post(`/outings/${outing.id}/import`, { paths: ['DCIM/TEST_CAMERA/short.mp4'] });
-  const look = async () => (await client.get<{ clips: Clip[] }>(`/outings/${outing.id}`)).clips;
+  const look = async () => await client.clips(outing.id);
   [clip] = await until(look, (c) => c.length === 1 && c[0].proxy === 'ready');
 }, 60_000);
 afterAll(() => running.close());

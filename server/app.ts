@@ -33,6 +33,7 @@ import { JobStore } from './stores/jobs';
 import { OutingStore } from './stores/outings';
 import { RemovedStore } from './stores/removed';
 import { ShelfStore } from './stores/shelf';
+import { Thumbs } from './thumbs';
 
 const LOOPBACK = ['127.0.0.1', '::1', 'localhost'];
 
@@ -109,16 +110,21 @@ async function makeParts(config: Config, library: Library): Promise<{ parts: Par
   await room.fillBallast();
   runner.wake();
   if (config.demo && !(await outings.any())) await openDemo({ config, outings, shelf, jobs, runner }, true);
+  const frames = new Frames();
+  const thumbs = new Thumbs(library, { clips, outings, shelf }, frames);
+  thumbs.sweep();
   // Started now, a reading or an export that is asked for need not wait for its thread.
   setImmediate(warmThreads);
   setImmediate(warmExports);
   return {
     parts: {
       ...{ config, library, outings, clips, changes, jobs, shelf, runner, events, room, removed, purge },
-      frames: new Frames(),
+      frames,
+      thumbs,
     },
     async closeParts() {
       purge.close();
+      thumbs.close();
       await runner.close();
       await closeThreads();
       await db.destroy();

@@ -23,7 +23,7 @@ beforeAll(async () => {
   await client.post(`/outings/${outing.id}/import`, {
     paths: ['DCIM/TEST_CAMERA/short.mp4', 'DCIM/TEST_CAMERA/long.mp4'],
   });
-  const look = async () => (await client.get<{ clips: Clip[] }>(`/outings/${outing.id}`)).clips;
+  const look = async () => await client.clips(outing.id);
   [clip] = await until(look, (c) => c.length === 2);
 }, 60_000);
 afterAll(() => running.close());
@@ -88,7 +88,7 @@ test('the same step changed on both sides is asked, nothing is stored, and the o
 
 test('a change of a clip leaves a camera’s new step alone, which another clip of it has made', async () => {
   const base = await now();
-  const { clips } = await client.get<{ clips: Clip[] }>(`/outings/${clip.outingId}`);
+  const clips = await client.clips(clip.outingId);
   const other = clips.find((c) => c.id !== clip.id)!;
   await client.setSteps(other.id, { camera: [newStep('convert', 'camera-step')] });
   const { body } = await send('change-0030', base, withStep(base, range('mine', -0.3)));
@@ -99,7 +99,7 @@ test('a change of a clip leaves a camera’s new step alone, which another clip 
 test('an id is one change’s; a clip that is not here takes none', async () => {
   const base = await now();
   const next = withStep(base, range('x', 0.1));
-  const { clips } = await client.get<{ clips: Clip[] }>(`/outings/${clip.outingId}`);
+  const clips = await client.clips(clip.outingId);
   const other = clips.find((c) => c.id !== clip.id)!;
   expect((await send('change-0001', base, next, other.id)).status).toBe(400);
   expect((await send('change-0040', base, next, 'none')).status).toBe(404);

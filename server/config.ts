@@ -50,6 +50,7 @@ export class Library {
   readonly originals: string;
   private readonly proxies: string;
   private readonly luts: string;
+  readonly thumbs: string;
 
   constructor(data: string) {
     this.database = join(data, 'inkavo.db');
@@ -59,11 +60,12 @@ export class Library {
     this.originals = join(data, 'originals');
     this.proxies = join(data, 'proxies');
     this.luts = join(data, 'luts');
+    this.thumbs = join(data, 'thumbs');
     for (const folder of [...this.folders, this.temporary]) mkdirSync(folder, { recursive: true });
   }
 
   private get folders(): string[] {
-    return [this.uploads, this.exports, this.originals, this.proxies, this.luts];
+    return [this.uploads, this.exports, this.originals, this.proxies, this.luts, this.thumbs];
   }
   /** An original, stored by its content hash. */
   original = (hash: string): string => join(this.originals, hash);
@@ -71,6 +73,7 @@ export class Library {
   incoming = (jobId: string): string => join(this.originals, `${jobId}.part`);
   proxy = (hash: string): string => join(this.proxies, `${hash}.mp4`);
   strip = (hash: string): string => join(this.proxies, `${hash}.jpg`);
+  thumb = (digest: string): string => join(this.thumbs, `${digest}.jpg`);
   lut = (id: string): string => join(this.luts, id);
   export = (name: string): string => join(this.exports, name);
 

@@ -23,7 +23,7 @@ const pullThePlug = async (): Promise<void> => {
   await server.kill();
   server = await spawnServer(data, card);
 };
-const clips = async (): Promise<Clip[]> => (await server.client.get<{ clips: Clip[] }>(`/outings/${outing.id}`)).clips;
+const clips = async (): Promise<Clip[]> => await server.client.clips(outing.id);
 
 const TUS = { 'Tus-Resumable': '1.0.0' };
 const encode = (text: string): string => Buffer.from(text).toString('base64');

@@ -12,8 +12,8 @@ const FRAME_BYTES = 256 << 20;
 const THUMB_BYTES = 32 << 20;
 /** Decoders at the same time: an 8K frame takes 0.9 GB (see MEDIA_LIMITS), and the codec itself uses several cores. */
 const AT_ONCE = 2;
-/** What somebody looks at comes before thumbnails. */
-const PRIORITY = { frame: 1, thumb: 0 } as const;
+/** What somebody looks at comes before thumbnails, and those that are seen before those that are made ahead. */
+export const PRIORITY = { frame: 1, thumb: 0, ahead: -1 } as const;
 
 /** Work that several requests wait for: it goes on as long as one of them does. */
 interface Shared<T> {
@@ -54,6 +54,7 @@ export class Frames {
     wanted: Wanted,
     { steps, luts, seconds }: { steps: Step[]; luts: Record<string, string>; seconds: number },
     signal?: AbortSignal,
+    priority: number = PRIORITY.thumb,
   ): Promise<Buffer> {
     const digest = createHash('sha256').update(JSON.stringify(steps)).digest('hex');
     const key = `${keyOf(wanted)}/${digest}`;
@@ -62,10 +63,10 @@ export class Frames {
     return this.share(
       key,
       async (until) => {
-        const picture = await this.decoded(wanted, PRIORITY.thumb, until);
+        const picture = await this.decoded(wanted, priority, until);
         const rgb = await inThread({ kind: 'picture', picture, steps, luts, seconds }, { signal: until });
         const jpeg = await this.decoders.add(() => encodeJpeg(rgb, picture.format.width, picture.format.height), {
-          priority: PRIORITY.thumb,
+          priority,
         });
         this.thumbs.set(key, jpeg);
         return jpeg;

@@ -10,6 +10,7 @@ import type { JobStore } from './stores/jobs';
 import type { OutingStore } from './stores/outings';
 import type { RemovedStore } from './stores/removed';
 import type { ShelfStore } from './stores/shelf';
+import type { Thumbs } from './thumbs';
 
 /** What the routes work with. */
 export interface Parts {
@@ -23,6 +24,7 @@ export interface Parts {
   runner: Runner;
   events: Events;
   frames: Frames;
+  thumbs: Thumbs;
   room: Room;
   removed: RemovedStore;
   purge: Purge;

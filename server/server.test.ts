@@ -24,7 +24,10 @@ let running: Running;
 let client: Client;
 let outing: Outing;
 
-const opened = (): Promise<Opened> => client.get<Opened>(`/outings/${outing.id}`);
+const opened = async (): Promise<Opened> => ({
+  ...(await client.get<Opened>(`/outings/${outing.id}`)),
+  clips: await client.clips(outing.id),
+});
 const idle = (seen: Opened): boolean => seen.intake.every((j) => j.state === 'failed');
 const bringIn = async (name: string): Promise<Opened> => {
   await client.post(`/outings/${outing.id}/import`, { paths: [`DCIM/TEST_CAMERA/${name}`] });

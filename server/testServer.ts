@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import { changeOf, type ChangeAnswer } from '@inkavo/core/model/change';
 import type { StepLists } from '@inkavo/core/model/lists';
-import type { Camera, Clip, Outing } from '@inkavo/core/model/outing';
+import type { Camera, Clip, ListedClip, Outing } from '@inkavo/core/model/outing';
 import type { Problem } from '@inkavo/core/model/problem';
 import { make, QUICK_H264 } from '@inkavo/media/testClips';
 
@@ -19,6 +19,11 @@ export class Client {
     });
     const text = await res.text();
     return { status: res.status, body: (text ? JSON.parse(text) : undefined) as T };
+  }
+  /** The clips of an outing, each whole. */
+  async clips(outingId: string): Promise<Clip[]> {
+    const { clips } = await this.get<{ clips: ListedClip[] }>(`/outings/${outingId}`);
+    return Promise.all(clips.map(async ({ id }) => (await this.get<{ clip: Clip }>(`/clips/${id}`)).clip));
   }
   /** Sets steps of a clip, its camera or its outing, whatever they are now. */
   async setSteps(clipId: string, parts: Partial<StepLists>): Promise<{ status: number; body: ChangeAnswer & Problem }> {

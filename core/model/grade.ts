@@ -134,3 +134,10 @@ export function newStep(kind: string, id: string, params: Record<string, unknown
 
 /** Steps out of storage, each brought to the present version of its kind; nothing else is checked. */
 export const storedSteps = (text: string): Step[] => (JSON.parse(text) as unknown[]).map((s) => upgradeStep(s) as Step);
+
+/** Whether a step does nothing: off, without strength, or with neutral parameters. */
+export function isIdle(step: Step): boolean {
+  const kind = stepKind(step.kind);
+  if (Object.values(step.params).some(isKeyframed)) return !step.on || step.strength === 0;
+  return !step.on || step.strength === 0 || kind.isNeutral(kind.schema.parse(step.params));
+}

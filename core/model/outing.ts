@@ -59,10 +59,40 @@ export const clipSchema = z.object({
   revision: revisionSchema,
   /** Its dive log, and where in it the clip begins. */
   dive: clipDiveSchema.nullable().default(null),
+  /** Somebody said that it is done. */
+  checked: z.boolean().default(false),
   /** State of the proxy for moving pictures. */
   proxy: z.enum(['waiting', 'ready', 'failed']),
 });
 export type Clip = z.infer<typeof clipSchema>;
+
+/** How far a clip is, by what was done with it. */
+export const CLIP_STATES = ['new', 'work', 'checked', 'exported'] as const;
+export type ClipState = (typeof CLIP_STATES)[number];
+
+/** A clip as it stands in its outing's list: without its steps, which may be long. */
+export const listedClipSchema = clipSchema.omit({ steps: true, overrides: true, dive: true, facts: true }).extend({
+  facts: factsSchema.pick({
+    codec: true,
+    width: true,
+    height: true,
+    depth: true,
+    range: true,
+    matrix: true,
+    tags: true,
+    frameRate: true,
+    variableRate: true,
+    frames: true,
+    durationSeconds: true,
+    recordedAt: true,
+  }),
+  /** Own steps that do something. */
+  work: z.number().int().nonnegative(),
+  state: z.enum(CLIP_STATES),
+  /** Differs when its graded picture may: own, camera's and outing's steps. */
+  look: z.string(),
+});
+export type ListedClip = z.infer<typeof listedClipSchema>;
 
 export const outingRequest = z.object({
   name: nameSchema,
@@ -79,6 +109,7 @@ export const clipPatch = z
     inFrame: frameSchema,
     outFrame: frameSchema,
     referenceFrame: frameSchema,
+    checked: z.boolean(),
     /** Place among the outing's clips; between two others, a number between theirs. */
     position: z.number(),
   })

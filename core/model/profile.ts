@@ -44,6 +44,8 @@ export const resolvePrimaries = (p: Profile['primaries']): Primaries => (typeof 
 /** Standard video: nothing to convert. */
 export const STANDARD: Profile = { name: 'Standard video', transfer: { kind: 'bt709' }, primaries: 'bt709' };
 
+export const isStandard = (p: Profile): boolean => p.transfer.kind === 'bt709' && p.primaries === 'bt709';
+
 /** Profiles that come with the application. The two camera ones are invented for the demo. */
 export const PROFILES: readonly Profile[] = [
   STANDARD,

@@ -1,10 +1,10 @@
-import type { MediaFacts } from './facts';
+import type { ListedClip } from './outing';
 
 /** Transfer tags of recordings that are no standard video, and what a person calls them. */
 const HDR: Record<string, string> = { 'arib-std-b67': 'hybrid log-gamma', smpte2084: 'PQ' };
 
 /** What is worth knowing of a file before it is worked on, each as a sentence; the weightiest first. */
-export function warningsOf(facts: MediaFacts): string[] {
+export function warningsOf(facts: ListedClip['facts']): string[] {
   const { tags, depth, width, height } = facts;
   const warnings: string[] = [];
   const hdr = tags.transfer ? HDR[tags.transfer] : undefined;

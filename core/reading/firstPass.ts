@@ -3,7 +3,7 @@ import { veilFeatures, veilShares } from '../fields/veilMap';
 import { decode709 } from '../colour/transferTables';
 import type { ClipDive } from '../model/diveLog';
 import { newStep, type Step } from '../model/grade';
-import { PROFILES } from '../model/profile';
+import { isStandard, PROFILES, type Profile } from '../model/profile';
 import { compile, through as opsThrough } from '../program/compile';
 import type { Correction, Fault } from './correction';
 import { CLASSES, estimate, evidenceOf, gainsOver, likelihoods, type ClipClass, type Evidence } from './estimate';
@@ -12,6 +12,7 @@ import type { NoiseCovariance } from './noise';
 import { apart, noiseAfter, outcomeOf, type Outcome } from './outcome';
 import { median, spread } from './readFrames';
 import { POSSIBLE, settingOf } from './possible';
+import { recogniseProfile, sightOf, type Recognised } from './recognise';
 import type { Setting } from './settings';
 import { asSteps, exposureReason, percent, saturationReason, SOFT, stepsOf } from './stepsOf';
 
@@ -30,6 +31,8 @@ export interface Known {
   depth: number;
   /** Transfer tag as written in the file. */
   transfer: string | null;
+  /** Profiles of one's own, beside those that come with the application. */
+  profiles?: readonly Profile[];
   /** Where it was filmed, if a person said so. */
   setting?: Setting;
   /** Its dive log, and where in it the clip begins. */
@@ -63,38 +66,42 @@ const READ = 6;
 
 // — conversion —
 
-/** Profiles by transfer tag, and by what a camera records flat with (common practice: cinema bits mean log). */
-const BY_TAG: Record<string, string> = { 'arib-std-b67': 'Hybrid log-gamma, wide', smpte2084: 'PQ, wide' };
+/** What a camera records flat with (common practice: cinema bits mean log), where the frames alone do not settle it. */
 const BY_CAMERA: Partial<Record<NonNullable<Known['camera']>, { name: string; bits: number }>> = {
   drone: { name: 'Drone log, 10 bit', bits: 10 },
   action: { name: 'Action camera flat', bits: 8 },
 };
 /** A camera's own profile is taken from this likelihood of a flat recording on. */
 const FLAT = 0.5;
+/** … and where it is among those that the frames allow. */
+const ALLOWED = 0.15;
 /** Where black and white of converted footage can lie; outside, it was recorded with something else. */
 const CONVERTED = { black: [-0.03, 0.3], white: [0.6, 1.25] } as const;
 const within = (v: number, [low, high]: readonly [number, number]): boolean => v >= low && v <= high;
 
+/** The profile that a clip was recorded with, where that is sure enough to be proposed. */
+function recognised(raw: readonly Grid[], evidence: Evidence, known: Known): Recognised | undefined {
+  const { camera, depth, transfer, profiles = [] } = known;
+  const { ranked, sure } = recogniseProfile(sightOf(raw, depth), [...PROFILES, ...profiles], transfer);
+  if (sure) return ranked[0];
+  const guess = camera ? BY_CAMERA[camera] : undefined;
+  const { flat, haze } = likelihoods(evidence);
+  if (!guess || depth < guess.bits || flat + haze < FLAT) return undefined;
+  return ranked.find((r) => r.profile.name === guess.name && r.likelihood >= ALLOWED);
+}
+
 function proposeConversion(
   frames: readonly ClipFrame[],
+  raw: readonly Grid[],
   evidence: Evidence,
-  { camera, depth, transfer }: Known,
+  known: Known,
 ): Proposal | null {
-  const step = (name: string): Step =>
-    newStep('convert', 'first-convert', { profile: PROFILES.find((p) => p.name === name) });
-  const tagged = transfer ? BY_TAG[transfer] : undefined;
-  if (tagged) return { step: step(tagged), reason: `The file's transfer tag says ${transfer}: ${tagged}.` };
-  const guess = camera ? BY_CAMERA[camera] : undefined;
-  if (!guess || depth < guess.bits) return null;
-  const before = outcomeOf(frames, []);
-  const { flat, haze } = likelihoods(evidence);
-  if (flat + haze < FLAT) return null;
-  const after = outcomeOf(frames, [step(guess.name)]);
+  const found = recognised(raw, evidence, known);
+  if (!found || isStandard(found.profile)) return null;
+  const step = newStep('convert', 'first-convert', { profile: found.profile });
+  const after = outcomeOf(frames, [step]);
   if (!within(after.black, CONVERTED.black) || !within(after.white, CONVERTED.white)) return null;
-  return {
-    step: step(guess.name),
-    reason: `All of the trace lies between ${percent(before.black)} and ${percent(before.white)} at ${depth} bits, as a flat recording's does: ${guess.name}.`,
-  };
+  return { step, reason: `${found.profile.name}, ${percent(Math.min(0.99, found.likelihood))} sure. ${found.reason}` };
 }
 
 // — explanations —
@@ -266,7 +273,7 @@ export function firstPass(
   // A conversion that was chosen stays; one that converts nothing was not.
   const chosen = given.some((s) => s.kind === 'convert' && compile([s], 0).ops.length > 0);
   const raw = grids(given);
-  const conversion = chosen ? null : proposeConversion(frames, evidenceOf(raw), known);
+  const conversion = chosen ? null : proposeConversion(frames, raw, evidenceOf(raw), known);
   const converted = conversion ? [...given, conversion.step] : [...given];
   const seen = conversion ? grids(converted) : raw;
   const evidence = evidenceOf(seen);

@@ -1,7 +1,10 @@
 import { firstPass, type FirstPass, type Known } from '@inkavo/core/reading/firstPass';
 import { noiseOf } from '@inkavo/core/reading/noise';
 import { holdCheck, type HoldReport } from '@inkavo/core/reading/holdCheck';
-import { readFrame } from '@inkavo/core/reading/readFrames';
+import { gridOf } from '@inkavo/core/reading/grid';
+import { recogniseProfile, sightOf, type Recognition } from '@inkavo/core/reading/recognise';
+import type { Profile } from '@inkavo/core/model/profile';
+import { readFrame, spread } from '@inkavo/core/reading/readFrames';
 import { clockByColour, type ClockFit } from '@inkavo/core/reading/waterClock';
 import { shrink } from '@inkavo/core/fields/smallPicture';
 import type { DiveLog } from '@inkavo/core/model/diveLog';
@@ -13,20 +16,24 @@ import type { ReadPicture } from './clipFrames';
 export type ReadTask =
   | { kind: 'firstPass'; pictures: ReadPicture[]; given: Step[]; known: Known; luts: Record<string, string> }
   | { kind: 'holdCheck'; pictures: ReadPicture[]; steps: Step[]; own: string[]; luts: Record<string, string> }
-  | { kind: 'waterClock'; pictures: ReadPicture[]; log: DiveLog };
+  | { kind: 'waterClock'; pictures: ReadPicture[]; log: DiveLog }
+  | { kind: 'recognise'; pictures: ReadPicture[]; profiles: Profile[]; depth: number; tag: string | null };
 
 export interface ReadAnswers {
   firstPass: FirstPass;
   holdCheck: HoldReport;
   waterClock: ClockFit | null;
+  recognise: Recognition;
 }
 
 /** Noise is measured in every so many pictures. */
 const NOISE_EVERY = 6;
+/** So many pictures are enough to recognise a profile. */
+const RECOGNISED = 6;
 
 /** Does a task; `onProgress` is called with the number of pictures done, where that is known. */
 export function doTask<T extends ReadTask>(task: T, onProgress?: (done: number) => void): ReadAnswers[T['kind']] {
-  if (task.kind !== 'waterClock') for (const [id, text] of Object.entries(task.luts)) provideLut(id, text);
+  if ('luts' in task) for (const [id, text] of Object.entries(task.luts)) provideLut(id, text);
   return answer(task, onProgress) as ReadAnswers[T['kind']];
 }
 
@@ -43,6 +50,15 @@ function answer(task: ReadTask, onProgress?: (done: number) => void): ReadAnswer
     }
     case 'holdCheck':
       return holdCheck(task.pictures, task.steps, (id) => task.own.includes(id), onProgress);
+    case 'recognise':
+      return recogniseProfile(
+        sightOf(
+          spread(task.pictures, RECOGNISED).map(({ picture }) => gridOf(shrink(picture))),
+          task.depth,
+        ),
+        task.profiles,
+        task.tag,
+      );
     case 'waterClock':
       return clockByColour(
         task.pictures.map((p) => readFrame(shrink(p.picture))),

@@ -173,4 +173,13 @@ export const MIGRATIONS: (Knex.Migration & { name: string })[] = [
       await db.schema.dropTable('shelf');
     },
   },
+  {
+    name: '009-checked',
+    async up(db) {
+      await db.schema.alterTable('clips', (t) => void t.boolean('checked').notNullable().defaultTo(false));
+    },
+    async down(db) {
+      await db.raw('alter table clips drop column checked');
+    },
+  },
 ];

@@ -1,9 +1,9 @@
 import type { Response } from 'express';
 import { z } from 'zod';
 import { changeAnswerSchema, changeSchema } from '@inkavo/core/model/change';
-import { joinSteps, stepsSchema } from '@inkavo/core/model/grade';
+import { stepsSchema } from '@inkavo/core/model/grade';
 import { OWNERS } from '@inkavo/core/model/lists';
-import { cameraSchema, clipPatch, clipSchema, idSchema, outingSchema, type Clip } from '@inkavo/core/model/outing';
+import { cameraSchema, clipPatch, clipSchema, idSchema, outingSchema } from '@inkavo/core/model/outing';
 import { secondsOf } from '@inkavo/core/model/facts';
 import { checkMatch, etagOf, type Api } from '../http/api';
 import { badRequest, HttpError, untilGone } from '../http/problems';
@@ -28,6 +28,8 @@ const frameQuery = z.object({
 const thumbQuery = z.object({
   width: z.coerce.number().int().min(16).max(960).default(320),
   graded: z.enum(['0', '1']).default('1'),
+  /** What the picture depends on, as the list of clips says it: with it, the picture may be kept. */
+  v: z.string().max(80).optional(),
 });
 const previewRequest = z.object({
   steps: stepsSchema,
@@ -40,7 +42,7 @@ const JPEG = { type: 'image/jpeg', holds: 'A picture.' };
 
 /** Clips: their data, frames, proxies, thumbnails and steps. */
 export function clipRoutes(api: Api, parts: Parts): void {
-  const { clips, changes, outings, shelf, library, frames, events } = parts;
+  const { clips, changes, outings, shelf, library, frames, thumbs, events } = parts;
 
   api.route(
     {
@@ -89,7 +91,9 @@ export function clipRoutes(api: Api, parts: Parts): void {
       answer(200, stored);
       if (changed.length === 0) return;
       const { outingId } = await clips.get(params.id);
-      events.send({ type: 'clip', id: params.id, outingId, shared: changed.some((o) => o !== 'clip') });
+      const shared = changed.some((o) => o !== 'clip');
+      events.send({ type: 'clip', id: params.id, outingId, shared });
+      if (shared) thumbs.makeAhead(outingId);
     },
   );
 
@@ -124,20 +128,6 @@ export function clipRoutes(api: Api, parts: Parts): void {
     },
   );
 
-  const sendThumb = async (
-    res: Response,
-    clip: Clip,
-    { steps, frame, width }: { steps: Clip['steps']; frame: number; width: number },
-  ): Promise<void> => {
-    const source = await clips.source(clip, library.original(clip.hash));
-    const seconds = secondsOf(clip.facts, frame);
-    await unlessGone(res, async (signal) => {
-      const grade = { steps, luts: await shelf.textsFor(steps), seconds };
-      const jpeg = await frames.thumb({ hash: clip.hash, source, frame, width }, grade, signal);
-      res.set('Cache-Control', 'private, no-cache').type('jpeg').send(jpeg);
-    });
-  };
-
   api.route(
     {
       method: 'get',
@@ -147,14 +137,14 @@ export function clipRoutes(api: Api, parts: Parts): void {
       query: thumbQuery,
       answers: { 200: JPEG },
     },
-    async ({ params, query: { width, graded }, res }) => {
+    async ({ params, query: { width, graded, v }, res }) => {
       const clip = await clips.get(params.id);
-      let steps: Clip['steps'] = [];
-      if (graded === '1') {
-        const [camera, outing] = [await outings.camera(clip.cameraId), await outings.get(clip.outingId)];
-        steps = joinSteps(camera.steps, clip.steps, outing.steps, clip.overrides);
-      }
-      await sendThumb(res, clip, { steps, frame: clip.referenceFrame, width });
+      await unlessGone(res, async (signal) => {
+        const jpeg = await thumbs.of(clip, { graded: graded === '1', width }, signal);
+        // An address that names what the picture depends on stands for that picture.
+        const caching = v ? `private, max-age=${YEAR}, immutable` : 'private, no-cache';
+        res.set('Cache-Control', caching).type('jpeg').send(jpeg);
+      });
     },
   );
 
@@ -167,10 +157,15 @@ export function clipRoutes(api: Api, parts: Parts): void {
       body: previewRequest,
       answers: { 200: JPEG },
     },
-    async ({ params, body, res }) => {
+    async ({ params, body: { steps, frame, width }, res }) => {
       const clip = await clips.get(params.id);
-      if (body.frame >= clip.facts.frames) throw badRequest(`The last frame of this clip is ${clip.facts.frames - 1}.`);
-      await sendThumb(res, clip, body);
+      if (frame >= clip.facts.frames) throw badRequest(`The last frame of this clip is ${clip.facts.frames - 1}.`);
+      const source = await clips.source(clip, library.original(clip.hash));
+      const grade = { steps, luts: await shelf.textsFor(steps), seconds: secondsOf(clip.facts, frame) };
+      await unlessGone(res, async (signal) => {
+        const jpeg = await frames.thumb({ hash: clip.hash, source, frame, width }, grade, signal);
+        res.set('Cache-Control', 'private, no-cache').type('jpeg').send(jpeg);
+      });
     },
   );
 

@@ -4,8 +4,8 @@ import {
   cameraPatch,
   cameraRequest,
   cameraSchema,
-  clipSchema,
   idSchema,
+  listedClipSchema,
   outingPatch,
   outingRequest,
   outingSchema,
@@ -17,12 +17,12 @@ const one = z.object({ id: idSchema });
 const listed = outingSchema.extend({
   clipCount: z.number().int(),
   /** The clips whose frames stand for it. */
-  clips: z.array(clipSchema.pick({ id: true, revision: true, referenceFrame: true })),
+  clips: z.array(listedClipSchema.pick({ id: true, look: true, referenceFrame: true })),
 });
 const opened = z.object({
   outing: outingSchema,
   cameras: z.array(cameraSchema),
-  clips: z.array(clipSchema),
+  clips: z.array(listedClipSchema),
   /** Files on their way in, and those that did not make it. */
   intake: z.array(jobSchema),
 });

@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { clipDiveSchema, diveLogSchema } from '@inkavo/core/model/diveLog';
 import { stepsSchema } from '@inkavo/core/model/grade';
 import { clipSchema, idSchema, type Clip } from '@inkavo/core/model/outing';
+import { PROFILES } from '@inkavo/core/model/profile';
 import { SETTINGS } from '@inkavo/core/reading/settings';
 import { MediaError } from '@inkavo/media/codec';
 import { clipFrames, type ReadPicture } from '@inkavo/media/reading/clipFrames';
@@ -46,11 +47,33 @@ export function readingRoutes(api: Api, { clips, outings, shelf, library, events
       const { kind: camera, setting: usual } = await outings.camera(clip.cameraId);
       const { depth, tags } = clip.facts;
       const said = setting ?? usual ?? undefined;
-      const known = { camera, depth, transfer: tags.transfer, setting: said, dive: clip.dive };
+      const profiles = await shelf.profiles();
+      const known = { camera, depth, transfer: tags.transfer, setting: said, dive: clip.dive, profiles };
       const tables = await shelf.textsFor(given);
       await inLines(res, async (_say, signal) => ({
         pass: await inThread(
           { kind: 'firstPass', pictures: await pictures(clip, signal), given, known, luts: tables },
+          { signal },
+        ),
+      }));
+    },
+  );
+
+  api.route(
+    {
+      method: 'post',
+      path: '/clips/{id}/recognise',
+      summary: 'How likely each profile is for a clip, by its frames',
+      params: one,
+      answers: LINES,
+    },
+    async ({ params, res }) => {
+      const clip = await clips.get(params.id);
+      const profiles = [...PROFILES, ...(await shelf.profiles())];
+      const { depth, tags } = clip.facts;
+      await inLines(res, async (_say, signal) => ({
+        recognition: await inThread(
+          { kind: 'recognise', pictures: await pictures(clip, signal), profiles, depth, tag: tags.transfer },
           { signal },
         ),
       }));

@@ -4,8 +4,9 @@ import { LRUCache } from 'lru-cache';
 import type { z } from 'zod';
 import type { MediaFacts } from '@inkavo/core/model/facts';
 import type { ClipDive } from '@inkavo/core/model/diveLog';
-import { newStep, storedSteps, type Step } from '@inkavo/core/model/grade';
-import type { Clip, clipPatch } from '@inkavo/core/model/outing';
+import { isIdle, newStep, storedSteps, type Step } from '@inkavo/core/model/grade';
+import { listedClipSchema, type Clip, type clipPatch, type ListedClip } from '@inkavo/core/model/outing';
+import { REGION } from '@inkavo/core/regions/region';
 import { LAID_OUT } from '@inkavo/core/steps';
 import type { Probe } from '@inkavo/media/codec';
 import type { Source } from '@inkavo/media/frames/rest';
@@ -30,6 +31,7 @@ interface ClipRow {
   bytes: number;
   facts: string;
   proxy: Clip['proxy'];
+  checked: number;
 }
 
 const clipOf = (row: ClipRow): Clip => ({
@@ -48,8 +50,28 @@ const clipOf = (row: ClipRow): Clip => ({
   overrides: JSON.parse(row.overrides),
   revision: row.revision,
   dive: row.dive ? JSON.parse(row.dive) : null,
+  checked: row.checked === 1,
   proxy: row.proxy,
 });
+
+/** Columns that a list needs. */
+interface ListedRow extends ClipRow {
+  camera_revision: number;
+  outing_revision: number;
+  exported: number;
+}
+
+function listedOf(row: ListedRow): ListedClip {
+  const { steps, ...clip } = clipOf(row);
+  const work = steps.filter((s) => s.kind !== REGION && !isIdle(s)).length;
+  const begun = work > 0 ? 'work' : 'new';
+  return listedClipSchema.parse({
+    ...clip,
+    work,
+    state: row.exported ? 'exported' : clip.checked ? 'checked' : begun,
+    look: `${row.revision}.${row.camera_revision}.${row.outing_revision}`,
+  });
+}
 
 /** What lies ready on a new clip. */
 const laidOut = (): Step[] => LAID_OUT.map((kind) => newStep(kind, kind));
@@ -84,9 +106,21 @@ export class ClipStore {
     return clipOf(row);
   }
 
-  async ofOuting(outingId: string): Promise<Clip[]> {
-    const rows = await this.rows().where({ outing_id: outingId, removed_at: null }).orderBy('position');
-    return rows.map(clipOf);
+  /** The clips of an outing in order, without their steps. */
+  async ofOuting(outingId: string): Promise<ListedClip[]> {
+    const exported = this.db('jobs')
+      .whereRaw('jobs.clip_id = clips.id')
+      .where({ kind: 'export', state: 'done' })
+      .whereNull('jobs.removed_at')
+      .select(this.db.raw('count(*)'));
+    const rows: ListedRow[] = await this.rows()
+      .join('cameras', 'cameras.id', 'clips.camera_id')
+      .join('outings', 'outings.id', 'clips.outing_id')
+      .where({ 'clips.outing_id': outingId, 'clips.removed_at': null })
+      .orderBy('position')
+      .select('cameras.revision as camera_revision', 'outings.revision as outing_revision')
+      .select({ exported });
+    return rows.map(listedOf);
   }
 
   async media(hash: string): Promise<{ facts: MediaFacts; times: number[]; proxy: Clip['proxy'] } | undefined> {
@@ -173,6 +207,7 @@ export class ClipStore {
       in_frame: patch.inFrame,
       out_frame: patch.outFrame,
       reference_frame: patch.referenceFrame,
+      checked: patch.checked,
       position: patch.position,
     };
     const set = Object.fromEntries(Object.entries(columns).filter(([, v]) => v !== undefined));

@@ -5,7 +5,7 @@ import type {
   Camera,
   cameraPatch,
   cameraRequest,
-  Clip,
+  ListedClip,
   Outing,
   outingPatch,
   outingRequest,
@@ -61,20 +61,28 @@ export class OutingStore {
   }
 
   /** All outings, newest first, each with the clips whose frames stand for it. */
-  async list(): Promise<(Outing & { clips: Pick<Clip, 'id' | 'revision' | 'referenceFrame'>[]; clipCount: number })[]> {
+  async list(): Promise<
+    (Outing & { clips: Pick<ListedClip, 'id' | 'look' | 'referenceFrame'>[]; clipCount: number })[]
+  > {
     const rows = await this.db<OutingRow>('outings')
       .whereNull('removed_at')
       .orderBy([{ column: 'date', order: 'desc' }, { column: 'name' }]);
     const clips = await this.db('clips')
-      .whereNull('removed_at')
+      .join('cameras', 'cameras.id', 'clips.camera_id')
+      .whereNull('clips.removed_at')
       .orderBy('position')
-      .select('id', 'outing_id', 'revision', 'reference_frame');
+      .select('clips.id', 'clips.outing_id', 'clips.revision', 'reference_frame')
+      .select('cameras.revision as camera_revision');
     return rows.map((row) => {
       const own = clips.filter((c) => c.outing_id === row.id);
       return {
         ...outingOf(row),
         clipCount: own.length,
-        clips: own.slice(0, 6).map((c) => ({ id: c.id, revision: c.revision, referenceFrame: c.reference_frame })),
+        clips: own.slice(0, 6).map((c) => ({
+          id: c.id,
+          look: `${c.revision}.${c.camera_revision}.${row.revision}`,
+          referenceFrame: c.reference_frame,
+        })),
       };
     });
   }

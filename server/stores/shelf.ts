@@ -5,6 +5,7 @@ import { LRUCache } from 'lru-cache';
 import type { ShelfFile } from '@inkavo/core/formats/shelfFile';
 import { writeProfile, writeRecipe } from '@inkavo/core/formats/json';
 import { GRADE_VERSION, RECIPE_FORMAT, storedSteps, type Step } from '@inkavo/core/model/grade';
+import type { Profile } from '@inkavo/core/model/profile';
 import type { LutRole, ShelfItem, ShelfKind, ShelfPatch, ShelfRequest } from '@inkavo/core/model/shelf';
 import { lutIds } from '@inkavo/core/steps/lut/library';
 import { writeWhole } from '@inkavo/media/files';
@@ -62,6 +63,12 @@ export class ShelfStore {
   async list(): Promise<ShelfItem[]> {
     const rows = await this.rows().whereNull('removed_at').orderBy(['shelf_group', 'title']);
     return rows.map(itemOf);
+  }
+
+  /** Profiles of one's own. */
+  async profiles(): Promise<Profile[]> {
+    const items = await this.list();
+    return items.flatMap((i) => (i.kind === 'profile' ? [i.profile] : []));
   }
 
   async get(id: string): Promise<ShelfItem> {

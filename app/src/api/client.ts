@@ -3,6 +3,7 @@ import type { CardFile, Delivery, Job } from '@inkavo/core/model/job';
 import type { ClipDive, DiveLog } from '@inkavo/core/model/diveLog';
 import type { Step } from '@inkavo/core/model/grade';
 import type { FirstPass } from '@inkavo/core/reading/firstPass';
+import type { Recognition } from '@inkavo/core/reading/recognise';
 import type { Setting } from '@inkavo/core/reading/settings';
 import type { FollowAnswer } from '@inkavo/core/follow/stretch';
 import type { Pose, ShapeKind } from '@inkavo/core/regions/shape';
@@ -17,6 +18,7 @@ import type {
   cameraRequest,
   Clip,
   clipPatch,
+  ListedClip,
   Outing,
   outingPatch,
   outingRequest,
@@ -93,12 +95,12 @@ async function lines<T>(
 
 export interface OutingListed extends Outing {
   clipCount: number;
-  clips: Pick<Clip, 'id' | 'revision' | 'referenceFrame'>[];
+  clips: Pick<ListedClip, 'id' | 'look' | 'referenceFrame'>[];
 }
 export interface OutingOpened {
   outing: Outing;
   cameras: Camera[];
-  clips: Clip[];
+  clips: ListedClip[];
   /** Files that are on their way in, or did not make it. */
   intake: Job[];
 }
@@ -143,6 +145,9 @@ export const api = {
   },
   firstPass: (id: string, steps: Step[], setting: Setting | undefined, signal?: AbortSignal) =>
     lines<{ pass: FirstPass }>(`/clips/${id}/first-pass`, { steps, setting }, { signal }),
+  /** How likely each profile is for a clip. */
+  recognise: async (id: string, signal?: AbortSignal) =>
+    (await lines<{ recognition: Recognition }>(`/clips/${id}/recognise`, {}, { signal })).recognition,
   changeCamera: (id: string, patch: z.infer<typeof cameraPatch>) => send<Camera>('PATCH', `/cameras/${id}`, patch),
   holdCheck: (id: string, steps: Step[], own: string[], watch: Parameters<typeof lines>[2]) =>
     lines<{ report: HoldReport }>(`/clips/${id}/hold-check`, { steps, own }, watch),
@@ -184,11 +189,11 @@ export const api = {
 };
 
 export const thumbUrl = (
-  clip: Pick<Clip, 'id' | 'revision' | 'referenceFrame'>,
+  clip: Pick<ListedClip, 'id' | 'look' | 'referenceFrame'>,
   graded: boolean,
   width = 320,
 ): string =>
-  `/api/clips/${clip.id}/thumb.jpg?width=${width}&graded=${graded ? 1 : 0}&v=${clip.revision}.${clip.referenceFrame}`;
+  `/api/clips/${clip.id}/thumb.jpg?width=${width}&graded=${graded ? 1 : 0}&v=${graded ? clip.look : ''}.${clip.referenceFrame}`;
 export const proxyUrl = (clipId: string): string => `/api/clips/${clipId}/proxy.mp4`;
 export const stripUrl = (clipId: string): string => `/api/clips/${clipId}/strip.jpg`;
 export const jobFileUrl = (jobId: string): string => `/api/jobs/${jobId}/file`;

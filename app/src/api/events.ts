@@ -45,7 +45,12 @@ export function useServerEvents(listen: (event: ServerEvent) => void): void {
         const { job } = event;
         client.setQueryData<Job[]>(['jobs'], (jobs) => jobs && withJob(jobs, job));
         const ended = job.state !== 'waiting' && job.state !== 'running';
-        if (job.kind === 'export' || !job.outingId) return;
+        if (!job.outingId) return;
+        if (job.kind === 'export') {
+          // The clip's state in the list follows.
+          if (ended) void client.invalidateQueries({ queryKey: ['outing', job.outingId] });
+          return;
+        }
         client.setQueryData<OutingOpened>(
           ['outing', job.outingId],
           (open) => open && { ...open, intake: withJob(open.intake, job) },

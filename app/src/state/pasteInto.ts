@@ -1,12 +1,38 @@
-import type { Clip } from '@inkavo/core/model/outing';
+import PQueue from 'p-queue';
+import type { ListedClip } from '@inkavo/core/model/outing';
 import type { Step } from '@inkavo/core/model/grade';
 import { REGION } from '@inkavo/core/regions/region';
+import { api } from '../api/client';
 import { act } from './deeds';
-import { putInPlace } from './stepLists';
+import { tellTrouble } from './messages';
+import { addCopies, putInPlace } from './stepLists';
 
-/** Puts copies of steps into clips: each takes the place of the step of its kind. Resolves with whether that worked. */
-export function pasteInto(clips: readonly Clip[], steps: readonly Step[]): Promise<boolean> {
-  const made = clips.map((clip) => ({ clip, to: putInPlace(clip.steps, steps).steps }));
+/** Clips asked for at the same time. */
+const AT_ONCE = 4;
+
+/**
+ * Puts copies of steps into clips, as one thing to undo: each takes the place of the step of its kind, or, for "add",
+ * stands beside it. Resolves with whether that worked.
+ */
+export async function pasteInto(
+  clips: readonly ListedClip[],
+  steps: readonly Step[],
+  how: 'replace' | 'add' = 'replace',
+): Promise<boolean> {
+  const put = how === 'add' ? addCopies : putInPlace;
+  const queue = new PQueue({ concurrency: AT_ONCE });
+  let made: { id: string; from: Step[]; to: Step[] }[];
+  try {
+    made = await queue.addAll(
+      clips.map(({ id }) => async () => {
+        const { clip } = await api.clip(id);
+        return { id, from: clip.steps, to: put(clip.steps, steps).steps };
+      }),
+    );
+  } catch (error) {
+    tellTrouble('deed', (error as Error).message);
+    return false;
+  }
   const count = steps.filter((s) => s.kind !== REGION).length;
   const what = count === 1 ? 'a step' : `${count} steps`;
   const into = clips.length === 1 ? clips[0].name : `${clips.length} clips`;
@@ -14,8 +40,8 @@ export function pasteInto(clips: readonly Clip[], steps: readonly Step[]): Promi
     {
       place: clips[0].outingId,
       what: `${what} pasted into ${into}`,
-      done: made.map(({ clip, to }) => ({ on: 'steps', id: clip.id, from: clip.steps, to })),
-      undone: made.map(({ clip, to }) => ({ on: 'steps', id: clip.id, from: to, to: clip.steps })),
+      done: made.map(({ id, from, to }) => ({ on: 'steps', id, from, to })),
+      undone: made.map(({ id, from, to }) => ({ on: 'steps', id, from: to, to: from })),
     },
     `Pasted ${what} into ${into}.`,
   );

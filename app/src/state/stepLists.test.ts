@@ -1,4 +1,4 @@
-import { newStep } from '@inkavo/core/model/grade';
+import { isIdle, newStep } from '@inkavo/core/model/grade';
 import { joined, type StepLists } from '@inkavo/core/model/lists';
 import {
   addCopies,
@@ -6,7 +6,6 @@ import {
   changeStep,
   findStep,
   giveStep,
-  isIdle,
   moveStep,
   overrideStep,
   putInPlace,

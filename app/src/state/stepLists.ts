@@ -2,9 +2,8 @@ import { newStep, type Override, type Step } from '@inkavo/core/model/grade';
 import { OWNERS, type Owner, type StepLists } from '@inkavo/core/model/lists';
 import type { Profile } from '@inkavo/core/model/profile';
 import type { ShelfLut } from '@inkavo/core/model/shelf';
-import { isKeyframed } from '@inkavo/core/regions/keyframes';
 import { REGION } from '@inkavo/core/regions/region';
-import { STEP_KINDS, stepKind } from '@inkavo/core/steps';
+import { STEP_KINDS } from '@inkavo/core/steps';
 
 export interface OwnedStep {
   owner: Owner;
@@ -213,11 +212,4 @@ export function moveStep(lists: StepLists, id: string, by: -1 | 1): StepLists {
       : steps.findIndex((s, i) => i > from && !isRegion(s));
   if (to < 0) return lists;
   return { ...lists, [found.owner]: steps.toSpliced(from, 1).toSpliced(to, 0, steps[from]) };
-}
-
-/** Whether a step does nothing: off, without strength, or with neutral parameters. */
-export function isIdle(step: Step): boolean {
-  const kind = stepKind(step.kind);
-  if (Object.values(step.params).some(isKeyframed)) return !step.on || step.strength === 0;
-  return !step.on || step.strength === 0 || kind.isNeutral(kind.schema.parse(step.params));
 }

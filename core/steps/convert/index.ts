@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { toWorking } from '../../colour/adaptation';
 import { IDENTITY3, transformInPlace, type Mat3 } from '../../colour/matrix';
-import { profileSchema, resolvePrimaries, STANDARD, type Profile } from '../../model/profile';
+import { isStandard, profileSchema, resolvePrimaries, STANDARD } from '../../model/profile';
 import { formatNumber, numberShape } from '../numbers';
 import type { NumberSpec, StepKind } from '../types';
 import { compressGamut } from './gamut';
@@ -16,8 +16,6 @@ const numbers = [
 
 const schema = z.object({ profile: profileSchema.default(STANDARD), ...numberShape(numbers) });
 type Params = z.infer<typeof schema>;
-
-const isStandard = (p: Profile): boolean => p.transfer.kind === 'bt709' && p.primaries === 'bt709';
 
 /** Profile to working light: inverse transfer function, exposure, primaries, roll-off, gamut compression. */
 export const convert: StepKind<Params> = {

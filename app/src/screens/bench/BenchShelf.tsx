@@ -5,7 +5,7 @@ import { useBench } from '../../state/bench';
 import { changeStep } from '../../state/stepLists';
 import { takeItem } from '../../state/takeItem';
 import { ShelfSheet } from '../shelf/ShelfSheet';
-import type { ShelfUse } from '../shelf/shelfUse';
+import type { Likely, ShelfUse } from '../shelf/shelfUse';
 
 /** What the shelf needs to know of the open clip, apart from what an item does there. */
 function frameNow(): Pick<ShelfUse, 'on' | 'now'> {
@@ -38,7 +38,8 @@ export function StepShelf({
   title,
   id,
   kind,
-  current,
+  inUse,
+  likely,
   paramsOf,
   children,
   onClose,
@@ -46,7 +47,8 @@ export function StepShelf({
   title: string;
   id: string;
   kind: ShelfItem['kind'];
-  current?: string;
+  inUse?(item: ShelfItem): boolean;
+  likely?: Likely;
   paramsOf(item: ShelfItem): Record<string, unknown>;
   children?: ReactNode;
   onClose(): void;
@@ -55,7 +57,8 @@ export function StepShelf({
   const use: ShelfUse = {
     ...frameNow(),
     kinds: [kind],
-    current,
+    inUse,
+    likely,
     put: (item) =>
       joined(changeStep(lists, id, (s) => ({ ...s, on: true, params: { ...s.params, ...paramsOf(item) } }))),
     take: { title: 'Take it', run: (item) => useBench.getState().setParams(id, paramsOf(item)) },

@@ -1,14 +1,15 @@
+import { isIdle } from '@inkavo/core/model/grade';
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { ActivityIndicator, View } from 'react-native';
-import type { Clip } from '@inkavo/core/model/outing';
+import type { ListedClip } from '@inkavo/core/model/outing';
 import { joined } from '@inkavo/core/model/lists';
 import { stepKind } from '@inkavo/core/steps';
 import { api, thumbUrl } from '../../api/client';
 import { useBench } from '../../state/bench';
 import { useClipboard } from '../../state/clipboard';
 import { pasteInto } from '../../state/pasteInto';
-import { isIdle, ownedSteps, withRegions } from '../../state/stepLists';
+import { ownedSteps, withRegions } from '../../state/stepLists';
 import { Button } from '../../ui/Button';
 import { CheckRow } from '../../ui/Checkbox';
 import { ClipboardPaste, Copy, CopyCheck, Library } from '../../ui/icons';
@@ -95,7 +96,7 @@ function WhichClips({ steps, onClose }: { steps: ReturnType<typeof ownedSteps>[n
   const [busy, setBusy] = useState(false);
   const others = data?.clips.filter((c) => c.id !== id) ?? [];
   const wanted = others.filter((c) => chosen.has(c.id));
-  const toggle = (clip: Clip, on: boolean): void =>
+  const toggle = (clip: ListedClip, on: boolean): void =>
     setChosen(new Set(on ? [...chosen, clip.id] : [...chosen].filter((c) => c !== clip.id)));
   const put = async (): Promise<void> => {
     setBusy(true);

@@ -1,3 +1,4 @@
+import { isIdle } from '@inkavo/core/model/grade';
 import { Pressable, View } from 'react-native';
 import { useScope } from '../../engine/scope';
 import { MarkIcon } from '../../instruments/marks';
@@ -6,7 +7,7 @@ import { shownLists, useBench, type Pin } from '../../state/bench';
 import { removePin } from '../../state/pins';
 import { useShallow } from 'zustand/react/shallow';
 import { type StepLists } from '@inkavo/core/model/lists';
-import { isIdle, ownedSteps } from '../../state/stepLists';
+import { ownedSteps } from '../../state/stepLists';
 import { Txt } from '../../ui/Txt';
 import { colourText, neutralText } from './colourText';
 

@@ -1,3 +1,4 @@
+import { isIdle } from '@inkavo/core/model/grade';
 import {
   closestCenter,
   DndContext,
@@ -20,7 +21,7 @@ import { STEP_KINDS } from '@inkavo/core/steps';
 import { useShallow } from 'zustand/react/shallow';
 import { shownLists, useBench, useOwnedStep } from '../../state/bench';
 import { OWNERS } from '@inkavo/core/model/lists';
-import { findStep, isIdle, ownedSteps } from '../../state/stepLists';
+import { findStep, ownedSteps } from '../../state/stepLists';
 import { bringIntoSight } from '../../ui/bringIntoSight';
 import { Sheet } from '../../ui/Sheet';
 import { Txt } from '../../ui/Txt';

@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import type { Camera, Clip } from '@inkavo/core/model/outing';
+import type { Camera, ListedClip } from '@inkavo/core/model/outing';
 import { act, type Deed } from '../../state/deeds';
 import { Button } from '../../ui/Button';
 import { Field } from '../../ui/Field';
@@ -10,7 +10,15 @@ import { CameraChoice, type ChosenCamera } from './CameraChoice';
 import { moveToCamera, removeClips } from './clipDeeds';
 
 /** Name and camera of a clip, and its removal. */
-export function ClipSheet({ clip, cameras, onClose }: { clip: Clip; cameras: readonly Camera[]; onClose(): void }) {
+export function ClipSheet({
+  clip,
+  cameras,
+  onClose,
+}: {
+  clip: ListedClip;
+  cameras: readonly Camera[];
+  onClose(): void;
+}) {
   const [name, setName] = useState(clip.name);
   const [camera, setCamera] = useState<ChosenCamera>({ id: clip.cameraId });
   const unnamed = camera !== 'tags' && 'name' in camera && !camera.name.trim();

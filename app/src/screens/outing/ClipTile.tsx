@@ -1,66 +1,101 @@
 import { Link } from 'expo-router';
-import { Pressable, View } from 'react-native';
+import { memo } from 'react';
+import { Pressable, View, type GestureResponderEvent } from 'react-native';
 import { fps } from '@inkavo/core/model/facts';
-import type { Clip } from '@inkavo/core/model/outing';
+import type { ListedClip } from '@inkavo/core/model/outing';
 import { warningsOf } from '@inkavo/core/model/warnings';
 import { thumbUrl } from '../../api/client';
 import { Txt } from '../../ui/Txt';
-import { isIdle } from '../../state/stepLists';
 import { timeText } from '../bench/timeText';
 import { onSpace } from '../../ui/roving';
 import { Thumb } from '../../ui/Thumb';
-import { Check, TriangleAlert } from '../../ui/icons';
+import { Check, CheckCheck, Share, TriangleAlert } from '../../ui/icons';
 
 /** The upper right corner of a tile, in which the untouched picture shows. */
 const CORNER = 'polygon(100% 0, 100% 62%, 65% 0)';
 const ASPECT = 16 / 9;
+const COVER = { position: 'absolute', inset: 0, width: '100%', height: '100%', objectFit: 'contain' } as const;
 
-/** Steps that do something. */
-const workDone = (clip: Clip): number => clip.steps.filter((s) => !isIdle(s)).length;
+function stateText({ proxy, work, state }: ListedClip): string {
+  if (proxy === 'failed') return 'no proxy';
+  if (proxy === 'waiting') return 'making proxy';
+  if (state === 'exported') return 'exported';
+  if (state === 'checked') return 'checked';
+  return work ? `${work} step${work === 1 ? '' : 's'}` : 'untouched';
+}
+
+/** How far a clip is, by a mark and in words. */
+function StateOf({ clip }: { clip: ListedClip }) {
+  const Mark = { new: null, work: null, checked: CheckCheck, exported: Share }[clip.state];
+  return (
+    <View className="shrink-0 flex-row items-center gap-1">
+      {Mark ? <Mark size={15} color="var(--ink)" aria-hidden /> : null}
+      <Txt size="sm" quiet>
+        {stateText(clip)}
+      </Txt>
+    </View>
+  );
+}
+
+interface Props {
+  clip: ListedClip;
+  small: boolean;
+  /** Undefined: a link; else whether it is chosen. */
+  chosen?: boolean;
+  /** `range`: everything from the last one to here. */
+  onToggle(clip: ListedClip, range: boolean): void;
+}
 
 /** A clip as its frame, with the untouched picture in a corner: a link to the bench, or a choice among several. */
-export function ClipTile({ clip, chosen, onToggle }: { clip: Clip; chosen?: boolean; onToggle(): void }) {
+export const ClipTile = memo(function ClipTile({ clip, small, chosen, onToggle }: Props) {
   const { facts } = clip;
-  const done = workDone(clip);
-  const warnings = warningsOf(facts);
-  const state = done ? `${done} step${done === 1 ? '' : 's'}` : 'untouched';
-  const cover = { position: 'absolute', inset: 0, width: '100%', height: '100%', objectFit: 'contain' } as const;
+  const [warning] = warningsOf(facts);
+  const toggle = (): void => onToggle(clip, false);
   const tile = (
     <Pressable
       {...(chosen === undefined
         ? {}
-        : { role: 'checkbox', 'aria-checked': chosen, onPress: onToggle, ...onSpace(onToggle) })}
+        : {
+            role: 'checkbox',
+            'aria-checked': chosen,
+            'aria-label': clip.name,
+            onPress: (e: GestureResponderEvent) =>
+              onToggle(clip, (e.nativeEvent as unknown as { shiftKey?: boolean }).shiftKey === true),
+            onLongPress: () => onToggle(clip, true),
+            ...onSpace(toggle),
+          })}
       className={`w-full overflow-hidden rounded border-2 bg-surface active:opacity-70 ${chosen ? 'border-accent' : 'border-line'}`}
     >
       <View style={{ aspectRatio: ASPECT }} className="bg-surround">
-        <Thumb src={thumbUrl(clip, true, 480)} style={cover} />
-        {done ? <Thumb src={thumbUrl(clip, false, 480)} style={{ ...cover, clipPath: CORNER }} /> : null}
+        <Thumb src={thumbUrl(clip, true, 480)} style={COVER} />
+        {clip.work ? <Thumb src={thumbUrl(clip, false, 480)} style={{ ...COVER, clipPath: CORNER }} /> : null}
         {chosen ? (
           <View className="absolute left-2 top-2 h-[28px] w-[28px] items-center justify-center rounded bg-accent">
             <Check size={20} color="var(--on-accent)" aria-hidden />
           </View>
         ) : null}
       </View>
-      <View className="gap-[2px] px-3 py-2">
+      <View className={small ? 'px-2 py-1' : 'gap-[2px] px-3 py-2'}>
         <View className="flex-row items-baseline justify-between gap-2">
-          <Txt bold numberOfLines={1} className="shrink">
+          <Txt bold size={small ? 'sm' : 'base'} numberOfLines={1} className="shrink">
             {clip.name}
           </Txt>
-          <Txt>{timeText(clip.outFrame - clip.inFrame + 1, fps(facts))}</Txt>
+          {small ? null : <Txt>{timeText(clip.outFrame - clip.inFrame + 1, fps(facts))}</Txt>}
         </View>
-        <View className="flex-row items-baseline justify-between gap-2">
-          <Txt size="sm" quiet numberOfLines={1} className="shrink">
-            {facts.width}×{facts.height} · {facts.depth} bit · {Number(fps(facts).toFixed(2))} fps
-          </Txt>
-          <Txt size="sm" quiet>
-            {clip.proxy === 'failed' ? 'no proxy' : clip.proxy === 'waiting' ? 'making proxy' : state}
-          </Txt>
+        <View className="flex-row items-center justify-between gap-2">
+          {small ? null : (
+            <Txt size="sm" quiet numberOfLines={1} className="shrink">
+              {facts.width}×{facts.height} · {facts.depth} bit · {Number(fps(facts).toFixed(2))} fps
+            </Txt>
+          )}
+          <StateOf clip={clip} />
+          {small && warning ? <TriangleAlert size={15} color="var(--warn)" aria-label={warning} /> : null}
         </View>
-        {warnings.length > 0 ? (
+        {warning && !small ? (
           <View className="flex-row items-center gap-2 pt-[2px]">
             <TriangleAlert size={16} color="var(--warn)" aria-hidden />
             <Txt size="sm" className="shrink">
-              {warnings[0]}
+              {warning}
             </Txt>
           </View>
         ) : null}
@@ -74,4 +109,4 @@ export function ClipTile({ clip, chosen, onToggle }: { clip: Clip; chosen?: bool
   ) : (
     tile
   );
-}
+});

@@ -1,13 +1,14 @@
 import { useState } from 'react';
-import type { Camera, Clip } from '@inkavo/core/model/outing';
+import type { Camera, ListedClip } from '@inkavo/core/model/outing';
 import { useClipboard } from '../../state/clipboard';
 import { pasteInto } from '../../state/pasteInto';
 import { Button } from '../../ui/Button';
 import { Sheet } from '../../ui/Sheet';
 import { Txt } from '../../ui/Txt';
-import { ClipboardPaste, FolderInput, Library, Share, Trash } from '../../ui/icons';
+import { CheckCheck, ClipboardPaste, FolderInput, Library, ListChecks, Share, Trash } from '../../ui/icons';
 import { CameraChoice, type ChosenCamera } from './CameraChoice';
-import { moveToCamera, removeClips } from './clipDeeds';
+import { moveToCamera, removeClips, setChecked } from './clipDeeds';
+import { FirstPassMany } from './FirstPassMany';
 import { RecipeFor } from './RecipeFor';
 
 /** What can be done with several clips at once. */
@@ -18,20 +19,21 @@ export function ManySheet({
   onDone,
   onClose,
 }: {
-  clips: readonly Clip[];
+  clips: readonly ListedClip[];
   cameras: readonly Camera[];
   onExport(): void;
   /** All is done: the choice is of no use any more. */
   onDone(): void;
   onClose(): void;
 }) {
-  const [next, setNext] = useState<'camera' | 'recipe' | null>(null);
+  const [next, setNext] = useState<'camera' | 'recipe' | 'firstPass' | null>(null);
   const [camera, setCamera] = useState<ChosenCamera | null>(null);
   const copied = useClipboard((s) => s.steps);
   const then = (work: Promise<boolean>): void => void work.then((done) => done && onDone());
   const title = `${clips.length} clip${clips.length === 1 ? '' : 's'}`;
   if (next === 'recipe')
     return <RecipeFor clips={clips} onTake={(steps) => then(pasteInto(clips, steps))} onClose={onClose} />;
+  if (next === 'firstPass') return <FirstPassMany clips={clips} onDone={onDone} onClose={onClose} />;
   if (next === 'camera') {
     const ready = camera !== null && camera !== 'tags' && ('id' in camera || camera.name.trim() !== '');
     return (
@@ -61,7 +63,13 @@ export function ManySheet({
           </Txt>
         </>
       ) : null}
+      <Button title="First pass on each …" icon={ListChecks} onPress={() => setNext('firstPass')} />
       <Button title="Put a recipe into them …" icon={Library} onPress={() => setNext('recipe')} />
+      <Button
+        title={clips.every((c) => c.checked) ? 'Not checked any more' : 'Checked: these are done'}
+        icon={CheckCheck}
+        onPress={() => then(setChecked(clips, !clips.every((c) => c.checked)))}
+      />
       <Button title="Move to another camera" icon={FolderInput} onPress={() => setNext('camera')} />
       <Button title="Remove" icon={Trash} onPress={() => then(removeClips(clips))} />
     </Sheet>

@@ -1,8 +1,9 @@
 import { useQuery } from '@tanstack/react-query';
-import { useState } from 'react';
-import { ActivityIndicator, ScrollView, useWindowDimensions, View } from 'react-native';
-import type { Camera, Clip } from '@inkavo/core/model/outing';
+import { useCallback, useMemo, useRef, useState } from 'react';
+import { ActivityIndicator, useWindowDimensions, View } from 'react-native';
+import type { Camera, ListedClip } from '@inkavo/core/model/outing';
 import { api } from '../../api/client';
+import { useArrangement } from '../../state/arrangement';
 import { useBackCloses } from '../../ui/backCloses';
 import { Button, IconButton } from '../../ui/Button';
 import { Empty, Trouble } from '../../ui/Note';
@@ -11,24 +12,28 @@ import { Txt } from '../../ui/Txt';
 import { UndoButtons } from '../../ui/UndoButtons';
 import { ExportSheet } from '../bench/ExportSheet';
 import { dayText } from '../day';
+import { between, filtered } from './arrange';
 import { BringIn } from './BringIn';
-import { CameraGroup } from './CameraGroup';
 import { CameraSheet } from './CameraSheet';
+import { ClipGrid } from './ClipGrid';
 import { ClipSheet } from './ClipSheet';
 import { Intake } from './Intake';
+import { Looking } from './Looking';
 import { ManySheet } from './ManySheet';
 import { OutingSheet } from './OutingSheet';
-import { EllipsisVertical, FolderInput, SquareCheckBig, X } from '../../ui/icons';
+import { CheckCheck, EllipsisVertical, FolderInput, SquareCheckBig, X } from '../../ui/icons';
 
 /** From this width on, buttons of the bar have words. */
 const WITH_WORDS = 600;
 
-/** Width of a tile and of the gap between two, in pixels, and of the widest row. */
-const TILE = 280;
+/** Least width of a tile and the gap between two, in pixels, and the widest row. */
+const TILE = { large: 280, small: 150 };
 const GAP = 12;
 const WIDEST = 1240;
+/** From so many clips on one looks for some of them. */
+const LOOKED_FOR_FROM = 7;
 
-type Open = 'bring' | 'export' | 'many' | 'outing' | { camera: Camera } | { clip: Clip } | null;
+type Open = 'bring' | 'export' | 'many' | 'outing' | { camera: Camera } | { clip: ListedClip } | null;
 
 /** One day: its clips by camera. */
 export function OutingScreen({ id }: { id: string }) {
@@ -39,15 +44,30 @@ export function OutingScreen({ id }: { id: string }) {
   const stop = (): void => setChosen(null);
   useBackCloses(chosen !== null, stop, false);
   const close = (): void => setOpen(null);
-  const toggle = (clip: Clip): void =>
-    setChosen((old) => new Set(old?.has(clip.id) ? [...old].filter((c) => c !== clip.id) : [...(old ?? []), clip.id]));
   const cameras = data?.cameras ?? [];
-  const byCamera = cameras
-    .map((camera) => ({ camera, clips: data!.clips.filter((c) => c.cameraId === camera.id) }))
-    .filter(({ clips }) => clips.length > 0);
+  const arrangement = useArrangement();
+  const { search, state, by } = arrangement;
+  const shown = useMemo(() => {
+    const found = filtered(data?.clips ?? [], data?.cameras ?? [], { search, state });
+    // A range goes as the tiles stand.
+    return by === 'order' ? found : (data?.cameras ?? []).flatMap((c) => found.filter((f) => f.cameraId === c.id));
+  }, [data, search, state, by]);
+  const last = useRef<string | null>(null);
+  const toggle = useCallback(
+    (clip: ListedClip, range: boolean): void => {
+      setChosen((old) => {
+        const next = new Set(old);
+        if (range && last.current) for (const one of between(shown, last.current, clip.id)) next.add(one);
+        else if (!next.delete(clip.id)) next.add(clip.id);
+        return next;
+      });
+      last.current = clip.id;
+    },
+    [shown],
+  );
   const many = data?.clips.filter((c) => chosen?.has(c.id)) ?? [];
   const empty = data !== undefined && data.clips.length === 0;
-  const columns = Math.max(1, Math.floor((Math.min(WIDEST, width) - 2 * GAP + GAP) / (TILE + GAP)));
+  const columns = Math.max(1, Math.floor((Math.min(WIDEST, width) - 2 * GAP + GAP) / (TILE[arrangement.tiles] + GAP)));
   const name = data?.outing.name ?? 'Outing';
 
   return (
@@ -66,6 +86,11 @@ export function OutingScreen({ id }: { id: string }) {
               disabled={chosen.size === 0}
               onPress={() => setOpen('many')}
               className="mr-1"
+            />
+            <IconButton
+              label="Choose all that are shown"
+              icon={CheckCheck}
+              onPress={() => setChosen(new Set(shown.map((c) => c.id)))}
             />
             <IconButton label="Stop choosing" icon={X} onPress={stop} />
           </>
@@ -90,39 +115,51 @@ export function OutingScreen({ id }: { id: string }) {
           </>
         )}
       </TopBar>
-      <ScrollView contentContainerClassName="mx-auto w-full max-w-[1240px] gap-4 px-3 pb-3">
-        {error ? <Trouble text={error.message} /> : null}
-        <div
-          style={{
-            display: 'grid',
-            columnGap: GAP,
-            rowGap: 8,
-            gridTemplateColumns: `repeat(${columns}, minmax(0, 1fr))`,
-          }}
+      {data && data.clips.length > 0 ? (
+        <ClipGrid
+          outingId={id}
+          cameras={cameras}
+          clips={shown}
+          arrangement={arrangement}
+          columns={columns}
+          width={width}
+          chosen={chosen}
+          onToggle={toggle}
+          onMore={setOpen}
         >
-          {byCamera.map((group) => (
-            <div key={group.camera.id} style={{ gridColumn: `span ${Math.min(columns, group.clips.length)}` }}>
-              <CameraGroup {...group} chosen={chosen} columns={columns} onToggle={toggle} onMore={setOpen} />
-            </div>
-          ))}
-        </div>
-        {empty && data.intake.length === 0 ? (
-          <Empty
-            title="No clips yet"
-            text="Bring in clips from the memory card, or choose files on this device. The originals stay as they are."
-          >
-            <Button title="Bring in clips" icon={FolderInput} look="strong" onPress={() => setOpen('bring')} />
-          </Empty>
-        ) : null}
-        {empty && data.intake.length > 0 ? (
-          <Txt quiet className="my-8 self-center">
-            The first clip is on its way in.
-          </Txt>
-        ) : null}
-        {!data && !error ? (
-          <ActivityIndicator className="my-8" size="large" color="var(--ink)" accessibilityLabel="Loading the outing" />
-        ) : null}
-      </ScrollView>
+          {data.clips.length >= LOOKED_FOR_FROM ? <Looking clips={data.clips} found={shown.length} /> : null}
+          {shown.length === 0 ? (
+            <Txt quiet className="my-8 self-center">
+              No clip fits.
+            </Txt>
+          ) : null}
+        </ClipGrid>
+      ) : (
+        <View className="mx-auto w-full max-w-[1240px] flex-1 px-3">
+          {error ? <Trouble text={error.message} /> : null}
+          {empty && data.intake.length === 0 ? (
+            <Empty
+              title="No clips yet"
+              text="Bring in clips from the memory card, or choose files on this device. The originals stay as they are."
+            >
+              <Button title="Bring in clips" icon={FolderInput} look="strong" onPress={() => setOpen('bring')} />
+            </Empty>
+          ) : null}
+          {empty && data.intake.length > 0 ? (
+            <Txt quiet className="my-8 self-center">
+              The first clip is on its way in.
+            </Txt>
+          ) : null}
+          {!data && !error ? (
+            <ActivityIndicator
+              className="my-8"
+              size="large"
+              color="var(--ink)"
+              accessibilityLabel="Loading the outing"
+            />
+          ) : null}
+        </View>
+      )}
       {data ? <Intake outingId={id} jobs={data.intake} /> : null}
       {open === 'bring' ? <BringIn outingId={id} cameras={cameras} onClose={close} /> : null}
       {open === 'export' ? <ExportSheet clipIds={many.map((c) => c.id)} onClose={close} /> : null}

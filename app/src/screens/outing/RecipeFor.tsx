@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query';
 import { ActivityIndicator } from 'react-native';
 import type { Step } from '@inkavo/core/model/grade';
 import { joined } from '@inkavo/core/model/lists';
-import type { Clip } from '@inkavo/core/model/outing';
+import type { ListedClip } from '@inkavo/core/model/outing';
 import { api } from '../../api/client';
 import { listsOf } from '../../state/lists';
 import { takeItem } from '../../state/takeItem';
@@ -17,7 +17,7 @@ export function RecipeFor({
   onTake,
   onClose,
 }: {
-  clips: readonly Clip[];
+  clips: readonly ListedClip[];
   onTake(steps: readonly Step[]): void;
   onClose(): void;
 }) {

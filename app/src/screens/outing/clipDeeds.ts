@@ -1,14 +1,14 @@
-import type { Camera, Clip } from '@inkavo/core/model/outing';
+import type { Camera, ListedClip } from '@inkavo/core/model/outing';
 import { api } from '../../api/client';
 import { act } from '../../state/deeds';
 import { tellTrouble } from '../../state/messages';
 import type { ChosenCamera } from './CameraChoice';
 
-const named = (clips: readonly Clip[]): string => (clips.length === 1 ? clips[0].name : `${clips.length} clips`);
+const named = (clips: readonly ListedClip[]): string => (clips.length === 1 ? clips[0].name : `${clips.length} clips`);
 
 /** Gives clips of an outing to one of its cameras, or to a new one. Resolves with whether that worked. */
 export async function moveToCamera(
-  clips: readonly Clip[],
+  clips: readonly ListedClip[],
   cameras: readonly Camera[],
   to: ChosenCamera,
 ): Promise<boolean> {
@@ -29,7 +29,7 @@ export async function moveToCamera(
 }
 
 /** Takes clips out of their outing; they can be put back. */
-export const removeClips = (clips: readonly Clip[]): Promise<boolean> =>
+export const removeClips = (clips: readonly ListedClip[]): Promise<boolean> =>
   act(
     {
       place: clips[0].outingId,
@@ -39,3 +39,12 @@ export const removeClips = (clips: readonly Clip[]): Promise<boolean> =>
     },
     `${named(clips)} ${clips.length === 1 ? 'was' : 'were'} removed.`,
   );
+
+/** Says of clips that they are done, or are not. */
+export const setChecked = (clips: readonly ListedClip[], checked: boolean): Promise<boolean> =>
+  act({
+    place: clips[0].outingId,
+    what: `${named(clips)} ${checked ? 'checked' : 'not checked'}`,
+    done: clips.map((c) => ({ on: 'clip', id: c.id, patch: { checked } })),
+    undone: clips.map((c) => ({ on: 'clip', id: c.id, patch: { checked: c.checked } })),
+  });

@@ -6,19 +6,21 @@ import { api } from '../../api/client';
 import { Button } from '../../ui/Button';
 import { Choice } from '../../ui/Choice';
 import { Field } from '../../ui/Field';
-import { FileUp } from '../../ui/icons';
+import { FileUp, Plus } from '../../ui/icons';
 import { Trouble } from '../../ui/Note';
 import { Txt } from '../../ui/Txt';
 import { FilesSheet } from './FilesSheet';
 import { HeldUp } from './HeldUp';
 import { ItemSheet } from './ItemSheet';
 import { noteOf } from './notes';
+import { ProfileSheet } from './ProfileSheet';
 import { ShelfCard } from './ShelfCard';
-import { BUILT_IN, KIND_TITLES, useShelf } from './shelfUse';
+import { BUILT_IN, KIND_TITLES, useShelf, type Likely } from './shelfUse';
 
 /** With so many items a search is of use. */
-const SEARCHED_FROM = 8;
+const SEARCHED_FROM = 12;
 const NARROWEST = 150;
+const FOOTAGE = 'By the footage';
 
 const EMPTY: Record<ShelfKind, string> = {
   recipe: 'No recipe yet. Copy steps of a clip and keep them as one, or bring in a recipe or grade file.',
@@ -51,11 +53,16 @@ export function Shelf({
   const [first, setFirst] = useState<ShelfItem | null>(null);
   const [second, setSecond] = useState<ShelfItem | null>(null);
   const [pairing, setPairing] = useState(false);
-  const [open, setOpen] = useState<'files' | ShelfItem | null>(null);
+  const [open, setOpen] = useState<'files' | 'profile' | ShelfItem | null>(null);
   const all: ShelfItem[] = [...(data ?? []), ...(data ? BUILT_IN : [])].filter((i) => i.kind === kind);
   const words = search.trim().toLowerCase();
   const fits = (i: ShelfItem): boolean => `${i.title} ${i.group} ${noteOf(i)}`.toLowerCase().includes(words);
   const found = all.filter(fits);
+  const likely = use?.likely?.found?.map((l) => l.item).filter(fits) ?? [];
+  const headings: [string, ShelfItem[]][] = [
+    ...(likely.length ? [[FOOTAGE, likely] as [string, ShelfItem[]]] : []),
+    ...grouped(found.filter((i) => !likely.some((l) => l.id === i.id))),
+  ];
   const drop = (): void => {
     setFirst(null);
     setSecond(null);
@@ -89,10 +96,13 @@ export function Shelf({
         }}
       />
     ) : null;
-  const markOf = ({ id }: ShelfItem): string | null => {
+  const markOf = (item: ShelfItem): string | null => {
+    const { id } = item;
     if (id === first?.id) return second ? 'left' : 'held up';
     if (id === second?.id) return 'right';
-    return id === use?.current ? 'in use' : null;
+    const likely = use?.likely?.found?.find((l) => l.item.id === item.id);
+    if (use?.inUse?.(item)) return 'in use';
+    return likely ? `${Math.min(99, Math.round(100 * likely.likelihood))} %` : null;
   };
   return (
     <View className={wide ? 'flex-row gap-4' : 'gap-3'}>
@@ -120,7 +130,8 @@ export function Shelf({
         {data && found.length === 0 ? (
           <Txt quiet>{words ? `Nothing fits "${search.trim()}".` : EMPTY[kind]}</Txt>
         ) : null}
-        {grouped(found).map(([group, items]) => (
+        {use?.likely ? <Footage likely={use.likely} /> : null}
+        {headings.map(([group, items]) => (
           <View key={group} role="group" aria-label={group || 'Without a group'} className="gap-2">
             {group ? (
               <Txt bold role="heading" aria-level={3}>
@@ -146,13 +157,39 @@ export function Shelf({
             </div>
           </View>
         ))}
+        {kind === 'profile' ? (
+          <Button title="A profile by its numbers …" icon={Plus} onPress={() => setOpen('profile')} />
+        ) : null}
         <Button title="Bring in files …" icon={FileUp} onPress={() => setOpen('files')} />
       </View>
       {open === 'files' ? <FilesSheet groups={groupsOf(data)} onClose={() => setOpen(null)} /> : null}
-      {open && open !== 'files' ? (
+      {open === 'profile' ? <ProfileSheet groups={groupsOf(data)} onClose={() => setOpen(null)} /> : null}
+      {open && typeof open === 'object' ? (
         <ItemSheet item={open} groups={groupsOf(data)} onRemoved={drop} onClose={() => setOpen(null)} />
       ) : null}
     </View>
+  );
+}
+
+/** What the footage itself says, in words. */
+function Footage({ likely: { found, sure } }: { likely: Likely }) {
+  if (!found)
+    return (
+      <View className="flex-row items-center gap-3" role="status">
+        <ActivityIndicator color="var(--ink)" />
+        <Txt>Reading the footage …</Txt>
+      </View>
+    );
+  if (found.length === 0) return null;
+  const [best] = found;
+  const many = found.length === 1 ? 'this one' : `one of these ${found.length}`;
+  return (
+    <Txt size="sm" role="status">
+      {sure
+        ? `${best.item.title}, ${Math.min(99, Math.round(100 * best.likelihood))} % sure. `
+        : `Not sure: ${many} fits best. `}
+      {best.reason}
+    </Txt>
   );
 }
 

@@ -14,8 +14,16 @@ export interface ShelfUse {
   put(item: ShelfItem): Step[];
   /** Takes an item. Undefined: here one only looks. */
   take?: { title: string; run(item: ShelfItem): void };
-  /** Of the item that is in use now. */
-  current?: string;
+  /** Whether an item is the one in use now. */
+  inUse?(item: ShelfItem): boolean;
+  /** Items that the footage itself speaks for, the likeliest first. */
+  likely?: Likely;
+}
+
+/** What the footage speaks for; undefined as long as it is read. */
+export interface Likely {
+  found: readonly { item: ShelfItem; likelihood: number; reason: string }[] | undefined;
+  sure: boolean;
 }
 
 export const ShelfContext = createContext<ShelfUse | null>(null);

@@ -28,7 +28,7 @@ function LutChoice({ id, params }: ControlsProps) {
           title="Table"
           id={id}
           kind="lut"
-          current={chosen ?? undefined}
+          inUse={(item) => item.id === chosen}
           paramsOf={paramsOf}
           onClose={() => setOpen(false)}
         >

@@ -1,0 +1,94 @@
+import { useState } from 'react';
+import { TextInput, View } from 'react-native';
+import { CLIP_STATES, type ClipState, type ListedClip } from '@inkavo/core/model/outing';
+import { useArrangement } from '../../state/arrangement';
+import { Button, IconButton } from '../../ui/Button';
+import { Choice, ChoiceList } from '../../ui/Choice';
+import { Search, SlidersHorizontal, X } from '../../ui/icons';
+import { Sheet } from '../../ui/Sheet';
+import { Txt } from '../../ui/Txt';
+
+const TITLES: Record<ClipState, string> = { new: 'New', work: 'In work', checked: 'Checked', exported: 'Exported' };
+const ALL = 'all';
+
+/** Searching among the clips, and how they are shown. */
+export function Looking({ clips, found }: { clips: readonly ListedClip[]; found: number }) {
+  const { search, state, set } = useArrangement();
+  const [open, setOpen] = useState(false);
+  const narrowed = search.trim() !== '' || state !== null;
+  return (
+    <View className="mx-auto w-full max-w-[1240px] gap-1 px-3 pt-2">
+      <View className="flex-row items-center gap-2">
+        <View className="h-[44px] min-w-0 flex-1 flex-row items-center rounded border-stroke border-edge bg-surface pl-3">
+          <Search size={18} color="var(--quiet)" aria-hidden />
+          <TextInput
+            value={search}
+            onChangeText={(text) => set({ search: text })}
+            aria-label="Search clips"
+            placeholder="Name or camera"
+            placeholderTextColor="var(--quiet)"
+            className="h-full min-w-0 flex-1 px-2 font-sans text-base text-ink"
+          />
+          {search ? <IconButton label="Search for nothing" icon={X} onPress={() => set({ search: '' })} /> : null}
+        </View>
+        <Button
+          title={state ? TITLES[state] : 'Shown'}
+          aria-label={`How clips are shown${state ? `: only ${TITLES[state].toLowerCase()}` : ''}`}
+          icon={SlidersHorizontal}
+          onPress={() => setOpen(true)}
+        />
+      </View>
+      {narrowed ? (
+        <View className="flex-row items-center justify-between">
+          <Txt size="sm" quiet role="status">
+            {found} of {clips.length} clips
+          </Txt>
+          <Button title="Show all" look="bare" onPress={() => set({ search: '', state: null })} />
+        </View>
+      ) : null}
+      {open ? <ShownSheet clips={clips} onClose={() => setOpen(false)} /> : null}
+    </View>
+  );
+}
+
+function ShownSheet({ clips, onClose }: { clips: readonly ListedClip[]; onClose(): void }) {
+  const { by, tiles, state, set } = useArrangement();
+  const count = (s: ClipState): string => String(clips.filter((c) => c.state === s).length);
+  return (
+    <Sheet title="How clips are shown" onClose={onClose}>
+      <Choice
+        label="Sorted"
+        value={by}
+        options={[
+          { value: 'camera', title: 'By camera' },
+          { value: 'order', title: 'In order' },
+        ]}
+        onChange={(v) => set({ by: v })}
+      />
+      <Choice
+        label="Tiles"
+        value={tiles}
+        options={[
+          { value: 'large', title: 'Large tiles' },
+          { value: 'small', title: 'Small tiles' },
+        ]}
+        onChange={(v) => set({ tiles: v })}
+      />
+      <Txt size="sm" quiet>
+        Only clips that are
+      </Txt>
+      <ChoiceList
+        label="Only clips that are"
+        value={state ?? ALL}
+        options={[
+          { value: ALL as ClipState | typeof ALL, title: 'All', note: String(clips.length) },
+          ...CLIP_STATES.map((s) => ({ value: s, title: TITLES[s], note: count(s) })),
+        ]}
+        onChange={(v) => {
+          set({ state: v === ALL ? null : v });
+          onClose();
+        }}
+      />
+    </Sheet>
+  );
+}

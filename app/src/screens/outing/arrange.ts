@@ -1,0 +1,69 @@
+import type { Camera, ClipState, ListedClip } from '@inkavo/core/model/outing';
+
+/** How the clips of an outing are shown. */
+export interface Arrangement {
+  by: 'camera' | 'order';
+  tiles: 'large' | 'small';
+  /** Only clips in this state; null: all. */
+  state: ClipState | null;
+  search: string;
+}
+
+/** Clips of one camera side by side in a row; `heading` stands above the first row of a camera. */
+export interface Segment {
+  camera: Camera | null;
+  heading: boolean;
+  clips: ListedClip[];
+}
+export type Row = Segment[];
+
+/** The clips that are looked for, in order. */
+export function filtered(
+  clips: readonly ListedClip[],
+  cameras: readonly Camera[],
+  { state, search }: Pick<Arrangement, 'state' | 'search'>,
+): ListedClip[] {
+  const words = search.trim().toLowerCase().split(/\s+/);
+  const names = new Map(cameras.map((c) => [c.id, c.name]));
+  return clips.filter((clip) => {
+    const text = `${clip.name} ${names.get(clip.cameraId) ?? ''}`.toLowerCase();
+    return (state === null || clip.state === state) && words.every((w) => text.includes(w));
+  });
+}
+
+const cut = <T>(list: readonly T[], size: number): T[][] =>
+  Array.from({ length: Math.ceil(list.length / size) }, (_, i) => list.slice(i * size, (i + 1) * size));
+
+/**
+ * Rows of tiles, so many columns wide. By camera, each camera begins with a heading; small groups share a row where they
+ * fit.
+ */
+export function rowsOf(
+  clips: readonly ListedClip[],
+  cameras: readonly Camera[],
+  by: Arrangement['by'],
+  columns: number,
+): Row[] {
+  if (by === 'order') return cut(clips, columns).map((part) => [{ camera: null, heading: false, clips: part }]);
+  const rows: Row[] = [];
+  let room = 0;
+  for (const camera of cameras) {
+    const own = clips.filter((c) => c.cameraId === camera.id);
+    if (own.length === 0) continue;
+    if (own.length <= room) {
+      rows[rows.length - 1].push({ camera, heading: true, clips: own });
+      room -= own.length;
+      continue;
+    }
+    cut(own, columns).forEach((part, i) => rows.push([{ camera, heading: i === 0, clips: part }]));
+    room = own.length <= columns ? columns - own.length : 0;
+  }
+  return rows;
+}
+
+/** Everything between two clips of a list, both included, whichever comes first. */
+export function between(clips: readonly ListedClip[], from: string, to: string): string[] {
+  const [a, b] = [from, to].map((id) => clips.findIndex((c) => c.id === id));
+  if (a < 0 || b < 0) return [to];
+  return clips.slice(Math.min(a, b), Math.max(a, b) + 1).map((c) => c.id);
+}

@@ -1,0 +1,107 @@
+import { createHash } from 'node:crypto';
+import { readdirSync, rmSync, statSync } from 'node:fs';
+import { readFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { secondsOf } from '@inkavo/core/model/facts';
+import { joinSteps, type Step } from '@inkavo/core/model/grade';
+import type { Clip } from '@inkavo/core/model/outing';
+import { writeWhole } from '@inkavo/media/files';
+import type { Library } from './config';
+import { PRIORITY, type Frames } from './frames';
+import type { ClipStore } from './stores/clips';
+import type { OutingStore } from './stores/outings';
+import type { ShelfStore } from './stores/shelf';
+
+/** Raised when thumbnails are drawn differently from before: kept ones are then of no use. */
+const VERSION = 1;
+/** Bytes of thumbnails that are kept on the disk: some ten thousand. */
+const KEPT_BYTES = 400 << 20;
+/** Width of a tile's picture, which is made ahead. */
+const TILE_WIDTH = 480;
+
+/** Thumbnails of clips as they will look, kept on the disk under what they depend on, and made ahead after a change. */
+export class Thumbs {
+  /** What is made ahead now, by outing. */
+  private readonly ahead = new Map<string, AbortController>();
+
+  constructor(
+    private readonly library: Library,
+    private readonly stores: { clips: ClipStore; outings: OutingStore; shelf: ShelfStore },
+    private readonly frames: Frames,
+  ) {}
+
+  /** A JPEG of the frame that stands for a clip, as recorded or graded. Rejects when the signal fires. */
+  async of(
+    clip: Clip,
+    { graded, width }: { graded: boolean; width: number },
+    signal?: AbortSignal,
+    priority: number = PRIORITY.thumb,
+  ): Promise<Buffer> {
+    const { clips, outings, shelf } = this.stores;
+    let steps: Step[] = [];
+    if (graded) {
+      const [camera, outing] = [await outings.camera(clip.cameraId), await outings.get(clip.outingId)];
+      steps = joinSteps(camera.steps, clip.steps, outing.steps, clip.overrides);
+    }
+    const frame = clip.referenceFrame;
+    const path = this.pathFor([VERSION, clip.hash, frame, width, steps]);
+    try {
+      return await readFile(path);
+    } catch {
+      // It is not made yet.
+    }
+    const source = await clips.source(clip, this.library.original(clip.hash));
+    const grade = { steps, luts: await shelf.textsFor(steps), seconds: secondsOf(clip.facts, frame) };
+    const jpeg = await this.frames.thumb({ hash: clip.hash, source, frame, width }, grade, signal, priority);
+    try {
+      writeWhole(path, jpeg);
+    } catch {
+      // A full disk costs time later, nothing else.
+    }
+    return jpeg;
+  }
+
+  private pathFor = (parts: unknown[]): string =>
+    this.library.thumb(createHash('sha256').update(JSON.stringify(parts)).digest('hex'));
+
+  /**
+   * Makes the thumbnails of an outing's clips, one after the other, behind all that somebody waits for. Called again for
+   * the same outing, it begins anew with what is then stored.
+   */
+  makeAhead(outingId: string): void {
+    this.ahead.get(outingId)?.abort();
+    const controller = new AbortController();
+    this.ahead.set(outingId, controller);
+    const { signal } = controller;
+    const work = async (): Promise<void> => {
+      for (const { id } of await this.stores.clips.ofOuting(outingId)) {
+        if (signal.aborted) return;
+        const clip = await this.stores.clips.get(id);
+        await this.of(clip, { graded: true, width: TILE_WIDTH }, signal, PRIORITY.ahead).catch(() => undefined);
+      }
+    };
+    work()
+      // Whatever fails here fails again, with its reason, for whoever looks.
+      .catch(() => undefined)
+      .finally(() => this.ahead.get(outingId) === controller && this.ahead.delete(outingId));
+  }
+
+  /** Removes the oldest thumbnails beyond what is kept. */
+  sweep(): void {
+    const files = readdirSync(this.library.thumbs).map((name) => {
+      const path = join(this.library.thumbs, name);
+      const { size, mtimeMs } = statSync(path);
+      return { path, size, mtimeMs };
+    });
+    let left = files.reduce((sum, f) => sum + f.size, 0);
+    for (const { path, size } of files.sort((a, b) => a.mtimeMs - b.mtimeMs)) {
+      if (left <= KEPT_BYTES) return;
+      rmSync(path, { force: true });
+      left -= size;
+    }
+  }
+
+  close(): void {
+    for (const controller of this.ahead.values()) controller.abort();
+  }
+}
