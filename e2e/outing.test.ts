@@ -3,7 +3,7 @@ import { newStep } from '@inkavo/core/model/grade';
 import type { Clip, Outing } from '@inkavo/core/model/outing';
 import { until } from '@inkavo/server/testServer';
 import { SIZES } from './browser';
-import { openHouse, type House } from './house';
+import { openHouse, openStep, settled, takeStep, type House } from './house';
 import { manyClips } from './manyClips';
 
 const COUNT = 300;
@@ -119,4 +119,46 @@ test('a step of a camera is seen on its tiles, those in sight first; they come f
     `camera step seen on its tile after ${seen} ms; thumbnail ${cold.toFixed(0)} ms, then ${warm.toFixed(0)} ms`,
   );
   expect(seen).toBeLessThan(10_000);
+});
+
+test('a step of a camera that is changed on one clip says how many follow; made only here it changes nobody else, and is tied again', async () => {
+  const bench = await house.page(SIZES.phone);
+  const own = newStep('saturation', 'shared', { amount: 1 });
+  const kept = (id: string) =>
+    house.client.get<{ clip: Clip; camera: { steps: { params: { amount?: number } }[] } }>(`/clips/${id}`);
+  await house.client.setSteps('many-0', { camera: [own] });
+  await bench.goto(`${house.running.address}/clip/many-0`);
+  await settled(bench);
+  await takeStep(bench, 'shared');
+  await bench
+    .getByRole('button', { name: /^Saturation: more/ })
+    .first()
+    .tap();
+  await bench.getByText('Saturation: It is the camera’s: 99 other clips follow.').waitFor();
+  await bench.getByRole('button', { name: 'Only here' }).tap();
+  const loose = await until(
+    () => kept('many-0'),
+    ({ clip }) => clip.overrides.shared?.params !== undefined,
+  );
+  expect(loose.camera.steps[0].params.amount).toBe(1);
+  expect(loose.clip.overrides.shared.params!.amount).toBeGreaterThan(1);
+  await bench.getByText(/^only here/).waitFor();
+  // What is changed now is this clip's own.
+  await bench
+    .getByRole('button', { name: /^Saturation: more/ })
+    .first()
+    .tap();
+  await until(
+    () => kept('many-0'),
+    ({ clip }) =>
+      (clip.overrides.shared.params!.amount as number) > (loose.clip.overrides.shared.params!.amount as number),
+  );
+  expect((await kept('many-3')).camera.steps[0].params.amount).toBe(1);
+  await openStep(bench, 'shared');
+  await bench.getByRole('button', { name: 'Tie it again: as for the others' }).tap();
+  await until(
+    () => kept('many-0'),
+    ({ clip }) => Object.keys(clip.overrides).length === 0,
+  );
+  await bench.context().close();
 });

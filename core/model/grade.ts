@@ -105,18 +105,41 @@ export const recipeSchema = z.object({
 export type Recipe = z.infer<typeof recipeSchema>;
 
 /** What a clip changes about one step it inherits from its camera or its outing. */
-export const overrideSchema = z.object({ on: z.boolean().optional(), strength: z.number().min(0).max(1).optional() });
+export const overrideSchema = z.object({
+  on: z.boolean().optional(),
+  strength: z.number().min(0).max(1).optional(),
+  /** The step came loose from its owner here: these parameters take the place of its own, in its place among the steps. */
+  params: z.record(z.string(), z.unknown()).optional(),
+  /** Version of these parameters; without one, the first. */
+  version: z.number().int().min(1).optional(),
+});
 export type Override = z.infer<typeof overrideSchema>;
 /** By the id of the inherited step. */
 export const overridesSchema = z.record(z.string().max(64), overrideSchema);
 export type Overrides = Record<string, Override>;
+
+/** Steps that were loosened: the same step and override give the same object, so that what is shown stays as it is. */
+const looseSteps = new WeakMap<Override, { of: Step; made: Step }>();
+
+/** An inherited step with the parameters that it has in a clip where it came loose; else as it is. */
+export function loosened(step: Step, here: Override | undefined): Step {
+  if (!here?.params) return step;
+  const known = looseSteps.get(here);
+  if (known?.of === step) return known.made;
+  const loose = { ...step, params: here.params };
+  delete loose.version;
+  const made = upgradeStep({ ...loose, ...(here.version ? { version: here.version } : {}) }) as Step;
+  looseSteps.set(here, { of: step, made });
+  return made;
+}
 
 /** Camera steps, clip steps and outing steps as one list, the clip's overrides applied to what it inherits. */
 export function joinSteps(camera: Step[], clip: Step[], outing: Step[], overrides: Overrides = {}): Step[] {
   // A step that is off for all stays off; a strength here weakens the one it has.
   const inherit = (s: Step): Step => {
     const here = overrides[s.id];
-    return here ? { ...s, on: s.on && here.on !== false, strength: s.strength * (here.strength ?? 1) } : s;
+    if (!here) return s;
+    return { ...loosened(s, here), on: s.on && here.on !== false, strength: s.strength * (here.strength ?? 1) };
   };
   return [...camera.map(inherit), ...clip, ...outing.map(inherit)];
 }
@@ -140,4 +163,15 @@ export function isIdle(step: Step): boolean {
   const kind = stepKind(step.kind);
   if (Object.values(step.params).some(isKeyframed)) return !step.on || step.strength === 0;
   return !step.on || step.strength === 0 || kind.isNeutral(kind.schema.parse(step.params));
+}
+
+/** What is wrong with the parameters that inherited steps have in a clip where they came loose; undefined: nothing. */
+export function looseProblem(steps: readonly Step[], overrides: Overrides): string | undefined {
+  for (const step of steps) {
+    const here = overrides[step.id];
+    if (!here?.params) continue;
+    const parsed = stepSchema.safeParse({ ...step, params: here.params, version: here.version });
+    if (!parsed.success) return `overrides.${step.id}: ${parsed.error.issues[0].message}`;
+  }
+  return undefined;
 }

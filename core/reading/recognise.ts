@@ -24,8 +24,8 @@ export interface Recognition {
 }
 
 /**
- * From this likelihood on the first one is taken. On 3000 made clips of the development part (photographs, exposures,
- * whites and noise of their own) it left 12 % unsure and 2 % wrong.
+ * From this likelihood on the first one is taken. Of 160 made clips of eight profiles of the development part it left 36 %
+ * to be asked about and took 2 % wrongly; of 240 kept aside 47 % and 3 %, standard video never (`demo/known/recognition.ts`).
  */
 export const SURE = 0.8;
 /** How much more likely a profile is that the file's transfer tag names: a tag is set on purpose, but copies keep it. */

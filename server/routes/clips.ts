@@ -1,7 +1,7 @@
 import type { Response } from 'express';
 import { z } from 'zod';
 import { changeAnswerSchema, changeSchema } from '@inkavo/core/model/change';
-import { stepsSchema } from '@inkavo/core/model/grade';
+import { newStep, stepsSchema } from '@inkavo/core/model/grade';
 import { OWNERS } from '@inkavo/core/model/lists';
 import { cameraSchema, clipPatch, clipSchema, idSchema, outingSchema } from '@inkavo/core/model/outing';
 import { secondsOf } from '@inkavo/core/model/facts';
@@ -87,6 +87,10 @@ export function clipRoutes(api: Api, parts: Parts): void {
     },
     async ({ params, body, answer }) => {
       for (const owner of OWNERS) await shelf.check(body[owner]?.next ?? []);
+      const loose = Object.values(body.overrides?.next ?? {}).flatMap(({ params: p }) => (p ? [p] : []));
+      await shelf.check(
+        loose.filter((p) => typeof p.lut === 'string').map((p) => newStep('lut', 'loose', { lut: p.lut })),
+      );
       const { answer: stored, changed } = await changes.add(params.id, body);
       answer(200, stored);
       if (changed.length === 0) return;

@@ -1,10 +1,10 @@
 import type { Knex } from 'knex';
 import { type Change, type ChangeAnswer, sidesOf, type StepsState } from '@inkavo/core/model/change';
-import { storedSteps } from '@inkavo/core/model/grade';
+import { looseProblem, storedSteps } from '@inkavo/core/model/grade';
 import { OWNERS, type Owner, type StepLists } from '@inkavo/core/model/lists';
 import { mergeLists } from '@inkavo/core/model/merge';
 import equal from 'fast-deep-equal';
-import { HttpError, notFound } from '../http/problems';
+import { badRequest, HttpError, notFound } from '../http/problems';
 
 const TABLES: Record<Owner, string> = { clip: 'clips', camera: 'cameras', outing: 'outings' };
 /** A device that was off the network for longer joins its changes all the same; only a repeat is not known as one. */
@@ -56,6 +56,8 @@ export class ChangeStore {
           clashes,
           theirs: { lists: theirs, revisions },
         });
+      const problem = looseProblem([...lists.camera, ...lists.outing], lists.overrides);
+      if (problem) throw badRequest(problem);
       const changed = OWNERS.filter(
         (o) => !equal(lists[o], theirs[o]) || (o === 'clip' && !equal(lists.overrides, theirs.overrides)),
       );

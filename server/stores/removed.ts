@@ -191,6 +191,7 @@ async function purgeShelf(trx: Knex.Transaction, before: number): Promise<string
     const like = `%${id}%`;
     for (const [table, column] of [
       ...['clips', 'cameras', 'outings'].map((t) => [t, 'steps']),
+      ['clips', 'overrides'],
       ['shelf', 'body'],
       ['jobs', 'payload'],
     ])

@@ -15,6 +15,7 @@ import { WHOLE, type View } from '../engine/picture';
 import { listsOf } from './lists';
 import type { ColourReading, ScopeResult } from '../engine/worker';
 import { leaveRegion } from './regions';
+import { tellShared } from './shared';
 import { type StepLists } from '@inkavo/core/model/lists';
 import {
   addCopies,
@@ -205,8 +206,10 @@ export const useBench = create<BenchState>()(
   temporal(
     subscribeWithSelector((set, get) => {
       const change = (id: string, f: (step: Step) => Step, live: boolean): void => {
-        const next = changeStep(get().live ?? get().lists, id, f);
+        const { lists: before } = get();
+        const next = changeStep(get().live ?? before, id, f);
         set(live ? { live: next } : { lists: next, live: null });
+        if (!live) tellShared(get().opened, before, next, get().edit);
       };
       return {
         opened: null,
@@ -302,8 +305,11 @@ export const useBench = create<BenchState>()(
           set(live ? { live: next } : { lists: next, live: null });
         },
         settle() {
-          const { live, trimming } = get();
-          if (live) set({ lists: live, live: null });
+          const { live, lists: before, trimming } = get();
+          if (live) {
+            set({ lists: live, live: null });
+            tellShared(get().opened, before, live, get().edit);
+          }
           if (trimming) set({ trim: trimming, trimming: null });
         },
         setTrim(part, live = false) {

@@ -6,6 +6,7 @@ import {
   changeStep,
   findStep,
   giveStep,
+  looseStep,
   moveStep,
   overrideStep,
   putInPlace,
@@ -13,6 +14,7 @@ import {
   removeStep,
   resetClipSteps,
   takeSteps,
+  tieStep,
 } from './stepLists';
 
 const lists: StepLists = {
@@ -78,6 +80,29 @@ test('a clip switches an inherited step off, or weakens it, for itself alone', (
   const half = overrideStep(off, 'look', { strength: 0.5 });
   expect(joined(half).find((s) => s.id === 'look')).toMatchObject({ on: true, strength: 0.5 });
   expect(overrideStep(half, 'look', { on: true, strength: 1 }).overrides).toEqual({});
+});
+
+test('a step comes loose from its owner for one clip, in its place; changed there it changes nobody else, and it can be tied again', () => {
+  const amount = (l: StepLists): unknown => joined(l).find((s) => s.id === 'look')!.params.amount;
+  const loose = changeStep(looseStep(lists, 'look'), 'look', (s) => ({ ...s, params: { ...s.params, amount: 0.4 } }));
+  expect([amount(loose), loose.outing]).toEqual([0.4, lists.outing]);
+  expect(ids(loose)).toEqual(ids(lists));
+  expect(findStep(loose, 'look')!.step.params.amount).toBe(0.4);
+  // On, off and strength are still its owner's.
+  const off = changeStep(loose, 'look', (s) => ({ ...s, on: false }));
+  expect(off.outing[0]).toMatchObject({ on: false, params: { amount: 1.1 } });
+  expect(off.overrides.look.params).toMatchObject({ amount: 0.4 });
+  // A change that was made for all is taken back where it is made for one.
+  const forAll = changeStep(lists, 'look', (s) => ({ ...s, params: { ...s.params, amount: 0.7 } }));
+  const onlyHere = looseStep(forAll, 'look', lists.outing[0]);
+  expect([amount(onlyHere), onlyHere.outing[0].params.amount]).toEqual([0.7, 1.1]);
+  expect(tieStep(onlyHere, 'look')).toEqual(lists);
+  const weaker = overrideStep(onlyHere, 'look', { ...onlyHere.overrides.look, strength: 0.5 });
+  expect(tieStep(weaker, 'look').overrides).toEqual({ look: { strength: 0.5 } });
+  // Given to the camera it is its owner's; given to this clip, it is as it is here.
+  expect(giveStep(loose, 'look', 'camera').lists.camera.find((s) => s.id === 'look')!.params.amount).toBe(1.1);
+  const mine = giveStep(loose, 'look', 'clip');
+  expect(findStep(mine.lists, mine.id)!.step.params.amount).toBe(0.4);
 });
 
 test('a copy is pasted where the working order wants it, with an id of its own; nothing is shared with what was copied', () => {

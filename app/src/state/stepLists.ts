@@ -1,4 +1,6 @@
-import { newStep, type Override, type Step } from '@inkavo/core/model/grade';
+import equal from 'fast-deep-equal';
+import { loosened, newStep, type Override, type Step } from '@inkavo/core/model/grade';
+import { presentVersion } from '@inkavo/core/model/upgrade';
 import { OWNERS, type Owner, type StepLists } from '@inkavo/core/model/lists';
 import type { Profile } from '@inkavo/core/model/profile';
 import type { ShelfLut } from '@inkavo/core/model/shelf';
@@ -7,7 +9,7 @@ import { STEP_KINDS } from '@inkavo/core/steps';
 
 export interface OwnedStep {
   owner: Owner;
-  /** The step as its owner has it. */
+  /** The step as its owner has it; one that came loose here, with the parameters that it has here. */
   step: Step;
   /** What the clip changes about it. */
   here?: Override;
@@ -16,7 +18,11 @@ export interface OwnedStep {
 /** Everything that lies in the lists: steps, and the regions where they act. */
 const allOf = (lists: StepLists): OwnedStep[] =>
   OWNERS.flatMap((owner) =>
-    lists[owner].map((step) => ({ owner, step, ...(owner === 'clip' ? {} : { here: lists.overrides[step.id] }) })),
+    lists[owner].map((step) => {
+      if (owner === 'clip') return { owner, step };
+      const here = lists.overrides[step.id];
+      return { owner, step: loosened(step, here), here };
+    }),
   );
 
 const isRegion = ({ kind }: Step): boolean => kind === REGION;
@@ -32,7 +38,17 @@ export const findStep = (lists: StepLists, id: string | null): OwnedStep | undef
 export function changeStep(lists: StepLists, id: string, change: (step: Step) => Step): StepLists {
   const found = findStep(lists, id);
   if (!found) return lists;
-  return { ...lists, [found.owner]: lists[found.owner].map((s) => (s.id === id ? change(s) : s)) };
+  const { owner, step, here } = found;
+  const made = change(step);
+  if (!here?.params) return { ...lists, [owner]: lists[owner].map((s) => (s.id === id ? made : s)) };
+  // Its parameters are this clip's own; everything else about it is still its owner's.
+  const { params } = lists[owner].find((s) => s.id === id)!;
+  const others = { ...made, params };
+  return {
+    ...lists,
+    overrides: { ...lists.overrides, [id]: { ...here, params: made.params } },
+    [owner]: equal(others, { ...step, params }) ? lists[owner] : lists[owner].map((s) => (s.id === id ? others : s)),
+  };
 }
 
 export function removeStep(lists: StepLists, id: string): StepLists {
@@ -165,8 +181,33 @@ export function placeStep(lists: StepLists, id: string, at: string): StepLists {
 /** What the clip changes about an inherited step; nothing, when that is what it comes to. */
 export function overrideStep(lists: StepLists, id: string, here: Override): StepLists {
   const others = Object.fromEntries(Object.entries(lists.overrides).filter(([key]) => key !== id));
-  const idle = here.on !== false && (here.strength ?? 1) === 1;
+  const idle = here.on !== false && (here.strength ?? 1) === 1 && !here.params;
   return { ...lists, overrides: idle ? others : { ...others, [id]: here } };
+}
+
+/**
+ * Loosens an inherited step from its owner in this clip: it keeps its place, and its parameters are this clip's own from now
+ * on. `was`: what its owner's step is set back to, when it was changed just now.
+ */
+export function looseStep(lists: StepLists, id: string, was?: Step): StepLists {
+  const found = findStep(lists, id);
+  if (!found || found.owner === 'clip') return lists;
+  const { owner, step, here } = found;
+  const version = presentVersion(step.kind);
+  const loose = { ...here, params: step.params, ...(version > 1 ? { version } : {}) };
+  return {
+    ...lists,
+    overrides: { ...lists.overrides, [id]: loose },
+    ...(was ? { [owner]: lists[owner].map((s) => (s.id === id ? was : s)) } : {}),
+  };
+}
+
+/** Ties a step again that came loose: it follows its owner. */
+export function tieStep(lists: StepLists, id: string): StepLists {
+  const here = { ...lists.overrides[id] };
+  delete here.params;
+  delete here.version;
+  return overrideStep(lists, id, here);
 }
 
 /**
@@ -180,8 +221,10 @@ export function giveStep(lists: StepLists, id: string, owner: Owner): { lists: S
   const { [id]: here, ...others } = lists.overrides;
   const isShared = found.owner !== 'clip';
   const toClip = owner === 'clip';
+  // What came loose here is nothing to others.
+  const own = toClip ? found.step : lists[found.owner].find((s) => s.id === id)!;
   const step: Step = {
-    ...found.step,
+    ...own,
     id: isShared && !toClip ? id : freshId(found.step.kind),
     ...(toClip && here
       ? { on: found.step.on && here.on !== false, strength: found.step.strength * (here.strength ?? 1) }

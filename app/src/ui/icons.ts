@@ -23,6 +23,8 @@ export { default as ImagePlus } from 'lucide-react-native/icons/image-plus';
 export { default as Gauge } from 'lucide-react-native/icons/gauge';
 export { default as Images } from 'lucide-react-native/icons/images';
 export { default as ListChecks } from 'lucide-react-native/icons/list-checks';
+export { default as Link2 } from 'lucide-react-native/icons/link-2';
+export { default as Unlink2 } from 'lucide-react-native/icons/unlink-2';
 export { default as Lock } from 'lucide-react-native/icons/lock';
 export { default as LockOpen } from 'lucide-react-native/icons/lock-open';
 export { default as CloudFog } from 'lucide-react-native/icons/cloud-fog';

@@ -55,6 +55,7 @@ export function StepChip({
         </Txt>
         <Txt size="sm" ink={inHand ? ink : 'text-quiet'} numberOfLines={1}>
           {region === undefined ? '' : `${region} · `}
+          {here?.params ? 'only here · ' : ''}
           {summary}
           {strength}
         </Txt>

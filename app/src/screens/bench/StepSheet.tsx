@@ -4,12 +4,14 @@ import { REGION } from '@inkavo/core/regions/region';
 import { stepKind, type NumberSpec } from '@inkavo/core/steps';
 import { Ruler } from '../../instruments/Ruler';
 import { shownLists, useBench, useOwnedStep } from '../../state/bench';
+import { followers, followText } from '../../state/shared';
+import { looseStep, tieStep } from '../../state/stepLists';
 import { Button } from '../../ui/Button';
 import { Choice } from '../../ui/Choice';
 import { Sheet } from '../../ui/Sheet';
 import { Txt } from '../../ui/Txt';
 import { copySteps } from './copying';
-import { ArrowLeft, ArrowRight, Copy, RotateCcw, Trash } from '../../ui/icons';
+import { ArrowLeft, ArrowRight, Copy, Link2, RotateCcw, Trash, Unlink2 } from '../../ui/icons';
 
 const NO_STEPS: Step[] = [];
 const STRENGTH: NumberSpec = {
@@ -38,11 +40,14 @@ export function StepSheet() {
 }
 
 /** What this clip alone changes about a step that it inherits. */
-function Here({ id, here }: { id: string; here: Override }) {
-  const { overrideStep, settle } = useBench.getState();
+function Here({ id, here, owner }: { id: string; here: Override; owner: 'camera' | 'outing' }) {
+  const { overrideStep, settle, edit } = useBench.getState();
+  const opened = useBench((s) => s.opened);
+  const count = opened ? followers(opened, owner) : undefined;
   const off = here.on === false;
   return (
     <View className="gap-2" role="group" aria-label="In this clip">
+      {count === undefined ? null : <Txt>{followText(owner, count)}</Txt>}
       <Txt size="sm" quiet>
         In this clip
       </Txt>
@@ -63,6 +68,11 @@ function Here({ id, here }: { id: string; here: Override }) {
           onSettle={settle}
         />
       )}
+      <Button
+        title={here.params ? 'Tie it again: as for the others' : 'Change it only here'}
+        icon={here.params ? Link2 : Unlink2}
+        onPress={() => edit((lists) => (here.params ? tieStep(lists, id) : looseStep(lists, id)))}
+      />
     </View>
   );
 }
@@ -106,7 +116,7 @@ function OpenSheet({ id }: { id: string }) {
         onChange={(strength, live) => setStep(id, { strength }, live)}
         onSettle={settle}
       />
-      {owner === 'clip' ? null : <Here id={id} here={owned.here ?? {}} />}
+      {owner === 'clip' ? null : <Here id={id} here={owned.here ?? {}} owner={owner} />}
       <Txt size="sm" quiet>
         Holds for
       </Txt>

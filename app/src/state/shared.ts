@@ -1,0 +1,66 @@
+import type { Step } from '@inkavo/core/model/grade';
+import type { Owner, StepLists } from '@inkavo/core/model/lists';
+import { stepKind } from '@inkavo/core/steps';
+import equal from 'fast-deep-equal';
+import type { ClipOpened, OutingOpened } from '../api/client';
+import { queries } from '../api/queries';
+import { tell } from './messages';
+import { findStep, looseStep } from './stepLists';
+
+type Shared = Exclude<Owner, 'clip'>;
+const WHOSE: Record<Shared, string> = { camera: 'the camera', outing: 'the outing' };
+
+/** How many other clips follow a step of the open clip's camera or outing; undefined: not known yet. */
+export function followers({ clip }: ClipOpened, owner: Shared): number | undefined {
+  const open = queries.getQueryData<OutingOpened>(['outing', clip.outingId]);
+  return open?.clips.filter((c) => c.id !== clip.id && (owner === 'outing' || c.cameraId === clip.cameraId)).length;
+}
+
+export const followText = (owner: Shared, count: number): string =>
+  `It is ${WHOSE[owner]}’s: ${count} other clip${count === 1 ? ' follows' : 's follow'}.`;
+
+/** Steps about which it was said since the clip was opened. */
+let told: { clipId: string; ids: Set<string> } = { clipId: '', ids: new Set() };
+
+/** The shared step whose parameters differ between two states of the lists, as it was. */
+function changedShared(before: StepLists, after: StepLists): { owner: Shared; was: Step } | undefined {
+  for (const owner of ['camera', 'outing'] as const) {
+    if (before[owner] === after[owner]) continue;
+    const was = before[owner].find((s) => {
+      const now = after[owner].find((n) => n.id === s.id);
+      return now !== undefined && !equal(now.params, s.params);
+    });
+    if (was) return { owner, was };
+  }
+  return undefined;
+}
+
+/**
+ * Says, the first time that a step of the camera or the outing is changed on a clip, how many other clips follow, and
+ * offers to make the change for this clip alone.
+ */
+export function tellShared(
+  opened: ClipOpened | null,
+  before: StepLists,
+  after: StepLists,
+  edit: (f: (lists: StepLists) => StepLists) => void,
+): void {
+  const found = opened && changedShared(before, after);
+  if (!found) return;
+  const { owner, was } = found;
+  if (told.clipId !== opened.clip.id) told = { clipId: opened.clip.id, ids: new Set() };
+  const count = followers(opened, owner);
+  if (told.ids.has(was.id) || !count) return;
+  told.ids.add(was.id);
+  tell({
+    key: 'shared',
+    text: `${was.label ?? stepKind(was.kind).title}: ${followText(owner, count)}`,
+    fades: true,
+    actions: [
+      {
+        title: 'Only here',
+        run: () => edit((lists) => (findStep(lists, was.id) ? looseStep(lists, was.id, was) : lists)),
+      },
+    ],
+  });
+}
