@@ -1,4 +1,6 @@
 import { join } from 'node:path';
+import { PROFILES } from '@inkavo/core/model/profile';
+import type { FileReading } from '@inkavo/core/reading/fileReading';
 import type { DiveLog } from '@inkavo/core/model/diveLog';
 import { newStep } from '@inkavo/core/model/grade';
 import type { Camera, Clip, Outing } from '@inkavo/core/model/outing';
@@ -120,4 +122,17 @@ test('pictures for reading are the file’s own pixels, spread over the stretch,
   const off = values.reduce((s, v, i) => s + Math.abs(v - same.picture.y[i]), 0) / values.length;
   expect(at.picture.format.width).toBe(same.picture.format.width);
   expect(off).toBeLessThan(4);
+});
+
+test('what a file is by its pictures: likely profiles, one of one’s own among them, and what is lost', async () => {
+  const profile = { ...PROFILES[2], name: 'Helmet, flat' };
+  await client.ask('POST', '/shelf', { kind: 'profile', profile });
+  const res = await fetch(`${client.address}/api/clips/${clip.id}/file-reading`, { method: 'POST' });
+  const lines = (await res.text()).trim().split('\n');
+  const { reading } = JSON.parse(lines.at(-1)!) as { reading: FileReading };
+  const { ranked } = reading.recognition;
+  expect(ranked.map((r) => r.profile.name)).toEqual(expect.arrayContaining(['Standard video', 'Helmet, flat']));
+  expect(ranked.reduce((sum, r) => sum + r.likelihood, 0)).toBeCloseTo(1, 5);
+  expect(ranked.map((r) => r.likelihood)).toEqual(ranked.map((r) => r.likelihood).toSorted((a, b) => b - a));
+  expect(reading.lost.most).toBeGreaterThanOrEqual(reading.lost.mean);
 });

@@ -1,10 +1,9 @@
 import { firstPass, type FirstPass, type Known } from '@inkavo/core/reading/firstPass';
 import { noiseOf } from '@inkavo/core/reading/noise';
 import { holdCheck, type HoldReport } from '@inkavo/core/reading/holdCheck';
-import { gridOf } from '@inkavo/core/reading/grid';
-import { recogniseProfile, sightOf, type Recognition } from '@inkavo/core/reading/recognise';
+import { fileReading, type FileReading } from '@inkavo/core/reading/fileReading';
 import type { Profile } from '@inkavo/core/model/profile';
-import { readFrame, spread } from '@inkavo/core/reading/readFrames';
+import { readFrame } from '@inkavo/core/reading/readFrames';
 import { clockByColour, type ClockFit } from '@inkavo/core/reading/waterClock';
 import { shrink } from '@inkavo/core/fields/smallPicture';
 import type { DiveLog } from '@inkavo/core/model/diveLog';
@@ -17,19 +16,17 @@ export type ReadTask =
   | { kind: 'firstPass'; pictures: ReadPicture[]; given: Step[]; known: Known; luts: Record<string, string> }
   | { kind: 'holdCheck'; pictures: ReadPicture[]; steps: Step[]; own: string[]; luts: Record<string, string> }
   | { kind: 'waterClock'; pictures: ReadPicture[]; log: DiveLog }
-  | { kind: 'recognise'; pictures: ReadPicture[]; profiles: Profile[]; depth: number; tag: string | null };
+  | { kind: 'fileReading'; pictures: ReadPicture[]; profiles: Profile[]; depth: number; tag: string | null };
 
 export interface ReadAnswers {
   firstPass: FirstPass;
   holdCheck: HoldReport;
   waterClock: ClockFit | null;
-  recognise: Recognition;
+  fileReading: FileReading;
 }
 
 /** Noise is measured in every so many pictures. */
 const NOISE_EVERY = 6;
-/** So many pictures are enough to recognise a profile. */
-const RECOGNISED = 6;
 
 /** Does a task; `onProgress` is called with the number of pictures done, where that is known. */
 export function doTask<T extends ReadTask>(task: T, onProgress?: (done: number) => void): ReadAnswers[T['kind']] {
@@ -50,15 +47,8 @@ function answer(task: ReadTask, onProgress?: (done: number) => void): ReadAnswer
     }
     case 'holdCheck':
       return holdCheck(task.pictures, task.steps, (id) => task.own.includes(id), onProgress);
-    case 'recognise':
-      return recogniseProfile(
-        sightOf(
-          spread(task.pictures, RECOGNISED).map(({ picture }) => gridOf(shrink(picture))),
-          task.depth,
-        ),
-        task.profiles,
-        task.tag,
-      );
+    case 'fileReading':
+      return fileReading(task.pictures, task.profiles, task);
     case 'waterClock':
       return clockByColour(
         task.pictures.map((p) => readFrame(shrink(p.picture))),

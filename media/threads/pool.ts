@@ -7,7 +7,7 @@ import type { Answers, Task } from './tasks';
 
 /** Threads for each sort of work, so that a slow sort never holds up another. */
 const SORTS = {
-  reading: { kinds: ['firstPass', 'holdCheck', 'waterClock', 'recognise'], threads: 2, megabytes: 2048 },
+  reading: { kinds: ['firstPass', 'holdCheck', 'waterClock', 'fileReading'], threads: 2, megabytes: 2048 },
   following: { kinds: ['follow'], threads: 1, megabytes: 1024 },
   pictures: { kinds: ['picture'], threads: Math.max(1, availableParallelism() - 1), megabytes: 1024 },
   // The largest text that is taken in, a cube of 210 nodes an edge, needs 0.43 GB while it is read (measured).

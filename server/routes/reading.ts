@@ -62,8 +62,8 @@ export function readingRoutes(api: Api, { clips, outings, shelf, library, events
   api.route(
     {
       method: 'post',
-      path: '/clips/{id}/recognise',
-      summary: 'How likely each profile is for a clip, by its frames',
+      path: '/clips/{id}/file-reading',
+      summary: 'What the file is by its pictures: how likely each profile is, what is lost',
       params: one,
       answers: LINES,
     },
@@ -72,8 +72,8 @@ export function readingRoutes(api: Api, { clips, outings, shelf, library, events
       const profiles = [...PROFILES, ...(await shelf.profiles())];
       const { depth, tags } = clip.facts;
       await inLines(res, async (_say, signal) => ({
-        recognition: await inThread(
-          { kind: 'recognise', pictures: await pictures(clip, signal), profiles, depth, tag: tags.transfer },
+        reading: await inThread(
+          { kind: 'fileReading', pictures: await pictures(clip, signal), profiles, depth, tag: tags.transfer },
           { signal },
         ),
       }));

@@ -3,7 +3,7 @@ import type { CardFile, Delivery, Job } from '@inkavo/core/model/job';
 import type { ClipDive, DiveLog } from '@inkavo/core/model/diveLog';
 import type { Step } from '@inkavo/core/model/grade';
 import type { FirstPass } from '@inkavo/core/reading/firstPass';
-import type { Recognition } from '@inkavo/core/reading/recognise';
+import type { FileReading } from '@inkavo/core/reading/fileReading';
 import type { Setting } from '@inkavo/core/reading/settings';
 import type { FollowAnswer } from '@inkavo/core/follow/stretch';
 import type { Pose, ShapeKind } from '@inkavo/core/regions/shape';
@@ -145,9 +145,9 @@ export const api = {
   },
   firstPass: (id: string, steps: Step[], setting: Setting | undefined, signal?: AbortSignal) =>
     lines<{ pass: FirstPass }>(`/clips/${id}/first-pass`, { steps, setting }, { signal }),
-  /** How likely each profile is for a clip. */
-  recognise: async (id: string, signal?: AbortSignal) =>
-    (await lines<{ recognition: Recognition }>(`/clips/${id}/recognise`, {}, { signal })).recognition,
+  /** What a clip's file is by its pictures. */
+  fileReading: async (id: string, signal?: AbortSignal) =>
+    (await lines<{ reading: FileReading }>(`/clips/${id}/file-reading`, {}, { signal })).reading,
   changeCamera: (id: string, patch: z.infer<typeof cameraPatch>) => send<Camera>('PATCH', `/cameras/${id}`, patch),
   holdCheck: (id: string, steps: Step[], own: string[], watch: Parameters<typeof lines>[2]) =>
     lines<{ report: HoldReport }>(`/clips/${id}/hold-check`, { steps, own }, watch),

@@ -15,6 +15,7 @@ export { default as Download } from 'lucide-react-native/icons/download';
 export { default as EllipsisVertical } from 'lucide-react-native/icons/ellipsis-vertical';
 export { default as Eye } from 'lucide-react-native/icons/eye';
 export { default as FileUp } from 'lucide-react-native/icons/file-up';
+export { default as FileVideo } from 'lucide-react-native/icons/film';
 export { default as FolderInput } from 'lucide-react-native/icons/folder-input';
 export { default as Diamond } from 'lucide-react-native/icons/diamond';
 export { default as Grid3x3 } from 'lucide-react-native/icons/grid-3x3';

@@ -2,23 +2,37 @@ import { useEffect, useState } from 'react';
 import { Pressable, View } from 'react-native';
 import { useStore } from 'zustand';
 import { fps, type MediaFacts } from '@inkavo/core/model/facts';
-import { warningsOf } from '@inkavo/core/model/warnings';
+import type { Clip } from '@inkavo/core/model/outing';
 import type { ClipOpened } from '../../api/client';
 import { useBench } from '../../state/bench';
 import { flushClips, usePending } from '../../state/clipKeeper';
 import { keeper, useKeep } from '../../state/keeper';
+import { act } from '../../state/deeds';
 import { dropMessage, tell } from '../../state/messages';
 import { Button, IconButton } from '../../ui/Button';
 import { Sheet } from '../../ui/Sheet';
 import { TopBar } from '../../ui/TopBar';
 import { Txt } from '../../ui/Txt';
+import { FileSheet } from '../FileSheet';
 import { HandChoice, ModeChoice } from '../ModeChoice';
 import { CompareSheet } from './Compare';
 import { BenchShelf } from './BenchShelf';
 import { SaveGradeSheet } from './SaveGradeSheet';
 import { ExportSheet } from './ExportSheet';
 import { HoldSheet } from './HoldSheet';
-import { Download, EllipsisVertical, Eye, Keyboard, Library, Redo2, RotateCcw, Share, Undo2 } from '../../ui/icons';
+import {
+  Download,
+  EllipsisVertical,
+  Eye,
+  FileVideo,
+  ImagePlus,
+  Keyboard,
+  Library,
+  Redo2,
+  RotateCcw,
+  Share,
+  Undo2,
+} from '../../ui/icons';
 
 /** How things stand with the server, in a few words. */
 function keepWords({ state, reason, onDevice }: ReturnType<typeof useKeep.getState>): string {
@@ -81,7 +95,7 @@ function KeepState() {
 
 /** The bench's bar: back, name, whether all is kept, undo, redo, more. */
 export function BenchBar({ opened, wide, onHelp }: { opened: ClipOpened; wide: boolean; onHelp(): void }) {
-  const [sheet, setSheet] = useState<'more' | 'export' | 'compare' | 'save' | 'hold' | 'shelf' | null>(null);
+  const [sheet, setSheet] = useState<'more' | 'export' | 'compare' | 'save' | 'hold' | 'shelf' | 'file' | null>(null);
   const history = useStore(useBench.temporal);
   const { clip, camera } = opened;
   return (
@@ -108,6 +122,7 @@ export function BenchBar({ opened, wide, onHelp }: { opened: ClipOpened; wide: b
           onExport={() => setSheet('export')}
           onSave={() => setSheet('save')}
           onShelf={() => setSheet('shelf')}
+          onFile={() => setSheet('file')}
           onHelp={() => {
             setSheet(null);
             onHelp();
@@ -115,6 +130,7 @@ export function BenchBar({ opened, wide, onHelp }: { opened: ClipOpened; wide: b
           onClose={() => setSheet(null)}
         />
       ) : null}
+      {sheet === 'file' ? <FileSheet clip={clip} onClose={() => setSheet(null)} /> : null}
       {sheet === 'shelf' ? <BenchShelf onClose={() => setSheet(null)} /> : null}
       {sheet === 'save' ? <SaveGradeSheet name={clip.name} onClose={() => setSheet(null)} /> : null}
       {sheet === 'compare' ? <CompareSheet onHold={() => setSheet('hold')} onClose={() => setSheet(null)} /> : null}
@@ -128,11 +144,30 @@ export function BenchBar({ opened, wide, onHelp }: { opened: ClipOpened; wide: b
 export const factsLine = (f: MediaFacts): string =>
   `${f.width}×${f.height} · ${f.depth} bit · ${Number(fps(f).toFixed(2))} fps · ${f.codec.toUpperCase()}`;
 
+/** Makes the frame on the screen the one that a clip is known by, in its outing and wherever it is opened. */
+async function standFor(clip: Clip): Promise<void> {
+  const { frame, opened, set } = useBench.getState();
+  const done = await act(
+    {
+      place: clip.outingId,
+      what: `picture of ${clip.name}`,
+      done: [{ on: 'clip', id: clip.id, patch: { referenceFrame: frame } }],
+      undone: [
+        { on: 'clip', id: clip.id, patch: { referenceFrame: opened?.clip.referenceFrame ?? clip.referenceFrame } },
+      ],
+    },
+    'The clip is known by this frame now.',
+  );
+  if (done && opened?.clip.id === clip.id)
+    set({ opened: { ...opened, clip: { ...opened.clip, referenceFrame: frame } } });
+}
+
 function MoreSheet({
-  opened: { clip, camera },
+  opened: { clip },
   onExport,
   onSave,
   onShelf,
+  onFile,
   onHelp,
   onClose,
 }: {
@@ -140,23 +175,10 @@ function MoreSheet({
   onExport(): void;
   onSave(): void;
   onShelf(): void;
+  onFile(): void;
   onHelp(): void;
   onClose(): void;
 }) {
-  const { facts } = clip;
-  const { tags } = facts;
-  const lines: [string, string][] = [
-    ['Camera', camera.name],
-    ['File', `${factsLine(facts)} · ${(clip.bytes / 1e6).toFixed(1)} MB`],
-    ['Stored as', `Y′CbCr ${facts.chroma.split('').join(':')}, ${facts.range} range, matrix ${facts.matrix}`],
-    ['Colour tags', [tags.primaries, tags.transfer, tags.matrix].map((t) => t ?? 'none').join(' / ')],
-    [
-      'Sound',
-      facts.audio
-        ? `${facts.audio.codec.toUpperCase()}, ${facts.audio.channels} channel${facts.audio.channels === 1 ? '' : 's'}`
-        : 'none',
-    ],
-  ];
   return (
     <Sheet title={clip.name} onClose={onClose}>
       <Button title="Export this clip" icon={Share} look="strong" onPress={onExport} />
@@ -170,20 +192,18 @@ function MoreSheet({
           onClose();
         }}
       />
+      <Button
+        title="This frame stands for the clip"
+        icon={ImagePlus}
+        onPress={() => {
+          void standFor(clip);
+          onClose();
+        }}
+      />
+      <Button title="What this file is" icon={FileVideo} onPress={onFile} />
       <Button title="Help: fingers and keys" icon={Keyboard} onPress={onHelp} />
       <ModeChoice />
       <HandChoice />
-      {lines.map(([name, text]) => (
-        <View key={name} className="flex-row gap-3">
-          <Txt quiet className="w-[92px]">
-            {name}
-          </Txt>
-          <Txt className="flex-1">{text}</Txt>
-        </View>
-      ))}
-      {warningsOf(facts).map((text) => (
-        <Txt key={text}>{text}</Txt>
-      ))}
     </Sheet>
   );
 }

@@ -16,16 +16,19 @@ import { CameraChoice, type ChosenCamera } from './CameraChoice';
 export function BringIn({
   outingId,
   cameras,
+  dropped,
   onClose,
 }: {
   outingId: string;
   cameras: readonly Camera[];
+  /** Files that were dropped onto the page: then only their camera is asked. */
+  dropped: File[];
   onClose(): void;
 }) {
   const { data: card, error } = useQuery({ queryKey: ['card'], queryFn: api.card, staleTime: 0 });
   const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
   const [trouble, setTrouble] = useState<string | null>(null);
-  const [files, setFiles] = useState<File[]>([]);
+  const [files, setFiles] = useState<File[]>(dropped);
   const input = useRef<HTMLInputElement>(null);
   const wanted = card?.files.filter((f) => !left.has(f.path)) ?? [];
   const bytes = wanted.reduce((sum, f) => sum + f.bytes, 0);

@@ -4,6 +4,7 @@ import { ActivityIndicator, useWindowDimensions, View } from 'react-native';
 import type { Camera, ListedClip } from '@inkavo/core/model/outing';
 import { api } from '../../api/client';
 import { useArrangement } from '../../state/arrangement';
+import { tell, tellTrouble } from '../../state/messages';
 import { useBackCloses } from '../../ui/backCloses';
 import { Button, IconButton } from '../../ui/Button';
 import { Empty, Trouble } from '../../ui/Note';
@@ -21,6 +22,7 @@ import { Intake } from './Intake';
 import { Looking } from './Looking';
 import { ManySheet } from './ManySheet';
 import { OutingSheet } from './OutingSheet';
+import { useDrop } from './useDrop';
 import { CheckCheck, EllipsisVertical, FolderInput, SquareCheckBig, X } from '../../ui/icons';
 
 /** From this width on, buttons of the bar have words. */
@@ -65,6 +67,14 @@ export function OutingScreen({ id }: { id: string }) {
     },
     [shown],
   );
+  const [files, setFiles] = useState<File[]>([]);
+  const over = useDrop((clips, others) => {
+    if (clips.length === 0) return tellTrouble('drop', 'None of what was dropped is a clip. Nothing was brought in.');
+    if (others > 0)
+      tell({ key: 'drop', text: `${others} other file${others === 1 ? ' is' : 's are'} left alone.`, fades: true });
+    setFiles(clips);
+    setOpen('bring');
+  });
   const many = data?.clips.filter((c) => chosen?.has(c.id)) ?? [];
   const empty = data !== undefined && data.clips.length === 0;
   const columns = Math.max(1, Math.floor((Math.min(WIDEST, width) - 2 * GAP + GAP) / (TILE[arrangement.tiles] + GAP)));
@@ -161,7 +171,24 @@ export function OutingScreen({ id }: { id: string }) {
         </View>
       )}
       {data ? <Intake outingId={id} jobs={data.intake} /> : null}
-      {open === 'bring' ? <BringIn outingId={id} cameras={cameras} onClose={close} /> : null}
+      {open === 'bring' ? (
+        <BringIn
+          outingId={id}
+          cameras={cameras}
+          dropped={files}
+          onClose={() => {
+            setFiles([]);
+            close();
+          }}
+        />
+      ) : null}
+      {over ? (
+        <View className="pointer-events-none absolute inset-2 items-center justify-center rounded border-2 border-dashed border-accent bg-black/70">
+          <Txt bold size="lg" ink="text-white">
+            Let go to bring these clips in
+          </Txt>
+        </View>
+      ) : null}
       {open === 'export' ? <ExportSheet clipIds={many.map((c) => c.id)} onClose={close} /> : null}
       {open === 'outing' && data ? <OutingSheet outing={data.outing} onClose={close} /> : null}
       {open === 'many' ? (

@@ -24,8 +24,8 @@ function ProfileSheet({ id, profile, onClose }: { id: string; profile: Profile; 
   const { data: shelf } = useQuery({ queryKey: ['shelf'], queryFn: api.shelf });
   const { data, error } = useQuery({
     // A new profile on the shelf may fit better than all others.
-    queryKey: ['recognise', clipId, shelf?.filter((i) => i.kind === 'profile').map((i) => i.id)],
-    queryFn: ({ signal }) => api.recognise(clipId, signal),
+    queryKey: ['file-reading', clipId, shelf?.filter((i) => i.kind === 'profile').map((i) => i.id)],
+    queryFn: async ({ signal }) => (await api.fileReading(clipId, signal)).recognition,
     enabled: shelf !== undefined,
   });
   const items = [...BUILT_IN, ...(shelf ?? [])].filter((i) => i.kind === 'profile');

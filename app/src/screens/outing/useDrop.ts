@@ -1,0 +1,76 @@
+import { useEffect, useRef, useState } from 'react';
+
+/** Files that are clips, by their endings; sidecars and thumbnails of cameras are left alone. */
+const CLIP = /\.(mp4|mov|m4v|mkv|avi|mts|m2ts|mxf|webm)$/i;
+/** Folders of a card are not deeper. */
+const DEEPEST = 8;
+
+const fileOf = (entry: FileSystemFileEntry): Promise<File> =>
+  new Promise((resolve, reject) => entry.file(resolve, reject));
+
+/** All that a folder holds; a reader gives it in parts. */
+async function entriesOf(folder: FileSystemDirectoryEntry): Promise<FileSystemEntry[]> {
+  const reader = folder.createReader();
+  const all: FileSystemEntry[] = [];
+  for (;;) {
+    const part = await new Promise<FileSystemEntry[]>((resolve, reject) => reader.readEntries(resolve, reject));
+    if (part.length === 0) return all;
+    all.push(...part);
+  }
+}
+
+async function filesIn(entry: FileSystemEntry, depth = 0): Promise<File[]> {
+  if (entry.isFile) return [await fileOf(entry as FileSystemFileEntry)];
+  if (depth >= DEEPEST) return [];
+  const entries = await entriesOf(entry as FileSystemDirectoryEntry);
+  return (await Promise.all(entries.map((e) => filesIn(e, depth + 1)))).flat();
+}
+
+/** The clips among files, by name. */
+export const clipsAmong = (files: readonly File[]): File[] =>
+  files.filter((f) => CLIP.test(f.name)).sort((a, b) => a.name.localeCompare(b.name));
+
+/** What was dropped, folders with all in them. The list of a drop is gone after the event, so entries are taken at once. */
+function dropped(data: DataTransfer): Promise<File[]> {
+  const entries = [...data.items].flatMap((item) => item.webkitGetAsEntry() ?? []);
+  if (entries.length === 0) return Promise.resolve([...data.files]);
+  return Promise.all(entries.map((e) => filesIn(e))).then((lists) => lists.flat());
+}
+
+const hasFiles = (event: DragEvent): boolean => event.dataTransfer?.types.includes('Files') ?? false;
+
+/** Takes files and folders that are dropped anywhere on the page. Returns whether some are held over it now. */
+export function useDrop(onFiles: (clips: File[], others: number) => void): boolean {
+  const [over, setOver] = useState(false);
+  const latest = useRef(onFiles);
+  useEffect(() => {
+    latest.current = onFiles;
+  });
+  useEffect(() => {
+    // Every element that is entered and left counts once.
+    let depth = 0;
+    const show = (by: number): void => {
+      depth = Math.max(0, depth + by);
+      setOver(depth > 0);
+    };
+    const enter = (e: DragEvent): void => (hasFiles(e) ? show(1) : undefined);
+    const leave = (e: DragEvent): void => (hasFiles(e) ? show(-1) : undefined);
+    const hover = (e: DragEvent): void => (hasFiles(e) ? e.preventDefault() : undefined);
+    const drop = (e: DragEvent): void => {
+      if (!hasFiles(e)) return;
+      e.preventDefault();
+      depth = 0;
+      setOver(false);
+      void dropped(e.dataTransfer!).then((files) => {
+        const clips = clipsAmong(files);
+        latest.current(clips, files.length - clips.length);
+      });
+    };
+    const events = { dragenter: enter, dragleave: leave, dragover: hover, drop } as const;
+    for (const [name, f] of Object.entries(events)) window.addEventListener(name as 'drop', f);
+    return () => {
+      for (const [name, f] of Object.entries(events)) window.removeEventListener(name as 'drop', f);
+    };
+  }, []);
+  return over;
+}

@@ -1,0 +1,45 @@
+import type { Vec3 } from '../colour/matrix';
+import { PROFILES, STANDARD, type Profile } from '../model/profile';
+import { linearToSignal } from '../steps/convert/transfer';
+import { GRID_CELLS, type Grid } from './grid';
+import { recogniseProfile, sightOf } from './recognise';
+
+/** A made-up landscape: sky above, land below, dark bushes; cells of linear light. */
+function landscape(): Float32Array {
+  const light = new Float32Array(3 * GRID_CELLS);
+  const sky: Vec3 = [0.55, 0.75, 1.1];
+  const land: Vec3 = [0.16, 0.18, 0.07];
+  for (let i = 0; i < GRID_CELLS; i += 1) {
+    const y = Math.floor(i / 64) / 36;
+    const wave = 0.75 + 0.5 * Math.abs(Math.sin(i * 12.9898) * Math.cos(i * 4.1414));
+    const dark = i % 11 === 0 ? 0.06 : 1;
+    for (let c = 0; c < 3; c += 1) light[3 * i + c] = (y < 0.4 ? sky[c] * (1.2 - y) : land[c] * dark) * wave + 0.002;
+  }
+  return light;
+}
+const recorded = (profile: Profile): Grid => landscape().map((v) => linearToSignal(profile.transfer)(v)) as Grid;
+const byName = (name: string): Profile => PROFILES.find((p) => p.name === name)!;
+
+test.each(['Standard video', 'Action camera flat'])(
+  '%s is recognised by a landscape that was recorded with it',
+  (name) => {
+    const { ranked } = recogniseProfile(sightOf([recorded(byName(name))], 8), PROFILES, null);
+    expect(ranked[0].profile.name).toBe(name);
+    expect(ranked[0].reason).toMatch(/^Dark at \d+ %, middle at \d+ %, bright at \d+ %; its black is \d+ %/);
+  },
+);
+
+test('the transfer tag settles what pictures alone leave open', () => {
+  const sight = sightOf([recorded(byName('Hybrid log-gamma, wide'))], 10);
+  const likelihood = (tag: string | null): number =>
+    recogniseProfile(sight, PROFILES, tag).ranked.find((r) => r.profile.transfer.kind === 'hlg')!.likelihood;
+  expect(likelihood('arib-std-b67')).toBeGreaterThan(0.98);
+  expect(likelihood(null)).toBeLessThan(0.9);
+});
+
+test('curves that no picture tells from standard video are not asked about; the likelihoods add up to one', () => {
+  const { ranked } = recogniseProfile(sightOf([recorded(STANDARD)], 8), PROFILES, null);
+  expect(ranked.map((r) => r.profile.transfer.kind)).not.toEqual(expect.arrayContaining(['srgb']));
+  expect(ranked.reduce((sum, r) => sum + r.likelihood, 0)).toBeCloseTo(1, 9);
+  expect(recogniseProfile(sightOf([recorded(STANDARD)], 8), [], null)).toEqual({ ranked: [], sure: false });
+});
