@@ -153,7 +153,7 @@ function reasonFor({ levels }: Sight, { transfer }: Profile, tag: string | null)
  * How likely each profile is for a clip, by what its frames would be like if it was recorded with it: how dark, bright
  * and colourful the scene would have been, and where its darkest and brightest parts lie against the profile's black and
  * white. Profiles that nobody has seen before are judged like the others. Learned from photographs put through known and
- * random curves (`npm run learn`). `tag`: the file's transfer tag. Empty for no profiles.
+ * random curves (`npm run learn:profiles`). `tag`: the file's transfer tag. Empty for no profiles.
  */
 export function recogniseProfile(sight: Sight, profiles: readonly Profile[], tag: string | null): Recognition {
   const asked = profiles.filter((p) => !isAlike(p));

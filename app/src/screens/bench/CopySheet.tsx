@@ -12,6 +12,7 @@ import { pasteInto } from '../../state/pasteInto';
 import { ownedSteps, withRegions } from '../../state/stepLists';
 import { Button } from '../../ui/Button';
 import { CheckRow } from '../../ui/Checkbox';
+import { Choice } from '../../ui/Choice';
 import { ClipboardPaste, Copy, CopyCheck, Library } from '../../ui/icons';
 import { Trouble } from '../../ui/Note';
 import { Sheet } from '../../ui/Sheet';
@@ -94,13 +95,14 @@ function WhichClips({ steps, onClose }: { steps: ReturnType<typeof ownedSteps>[n
   const { data, error } = useQuery({ queryKey: ['outing', outingId], queryFn: () => api.outing(outingId) });
   const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
   const [busy, setBusy] = useState(false);
+  const [how, setHow] = useState<'replace' | 'add'>('replace');
   const others = data?.clips.filter((c) => c.id !== id) ?? [];
   const wanted = others.filter((c) => chosen.has(c.id));
   const toggle = (clip: ListedClip, on: boolean): void =>
     setChosen(new Set(on ? [...chosen, clip.id] : [...chosen].filter((c) => c !== clip.id)));
   const put = async (): Promise<void> => {
     setBusy(true);
-    if (await pasteInto(wanted, withRegions(steps, joined(useBench.getState().lists)))) onClose();
+    if (await pasteInto(wanted, withRegions(steps, joined(useBench.getState().lists)), how)) onClose();
     else setBusy(false);
   };
   return (
@@ -134,9 +136,24 @@ function WhichClips({ steps, onClose }: { steps: ReturnType<typeof ownedSteps>[n
           onPress={() => void put()}
         />
       ) : null}
-      <Txt size="sm" quiet>
-        Each takes the place of the clip’s step of its kind, or is added.
-      </Txt>
+      {others.length ? (
+        <>
+          <Choice
+            label="How they are put in"
+            value={how}
+            options={[
+              { value: 'replace', title: 'In place of their kind' },
+              { value: 'add', title: 'Added' },
+            ]}
+            onChange={setHow}
+          />
+          <Txt size="sm" quiet>
+            {how === 'replace'
+              ? 'Each takes the place of the clip’s step of its kind, or is added where there is none.'
+              : 'Each is added beside the steps that are there.'}
+          </Txt>
+        </>
+      ) : null}
     </Sheet>
   );
 }
