@@ -71,7 +71,7 @@ async function main(): Promise<void> {
   await phone.getByRole('button', { name: 'Late sun', exact: true }).tap();
   await phone.getByRole('button', { name: 'Against …' }).tap();
   await phone.getByRole('button', { name: 'Cold morning', exact: true }).tap();
-  await phone.waitForTimeout(2500);
+  await phone.waitForTimeout(6000);
   await shoot(phone, 'shelf-phone');
   await phone.getByRole('button', { name: 'Close', exact: true }).tap();
   await phone.getByTestId('step-range').tap();

@@ -10,8 +10,17 @@ import { useDrag } from '../../ui/useDrag';
 import { usePreview } from './preview';
 import type { ShelfUse } from './shelfUse';
 
-const WIDTH = 960;
+const WIDTH = 720;
 const FILL = { position: 'absolute', inset: 0, width: '100%', height: '100%', objectFit: 'contain' } as const;
+/** Over the whole frame, opaque: what is still being drawn never shows what lies below as if it were it. */
+const CENTRED: CSSProperties = {
+  position: 'absolute',
+  inset: 0,
+  display: 'flex',
+  alignItems: 'center',
+  justifyContent: 'center',
+  background: 'var(--surround)',
+};
 const WAYS = [
   { value: 'split', title: 'Split' },
   { value: 'beside', title: 'Side by side' },
@@ -19,11 +28,11 @@ const WAYS = [
 ] as const;
 type Way = (typeof WAYS)[number]['value'];
 
-function Large({ use, steps, style }: { use: ShelfUse; steps: Step[]; style?: CSSProperties }) {
+function Large({ use, steps }: { use: ShelfUse; steps: Step[] }) {
   const { data, error } = usePreview(use.on, steps, WIDTH, true);
   if (error) return <Txt ink="text-white">{error.message}</Txt>;
   if (!data) return <ActivityIndicator color="#ffffff" accessibilityLabel="Drawing it" />;
-  return <img src={data} alt="" draggable={false} style={{ ...FILL, ...style }} />;
+  return <img src={data} alt="" draggable={false} style={FILL} />;
 }
 
 const Tag = ({ text, side }: { text: string; side: 'left' | 'right' }) => (
@@ -109,10 +118,10 @@ export function HeldUp({
       >
         {second && way === 'beside' ? (
           <>
-            <div style={{ position: 'relative', flex: 1, height: '100%' }}>
+            <div style={{ ...CENTRED, position: 'relative', flex: 1, height: '100%' }}>
               <Large use={use} steps={one} />
             </div>
-            <div style={{ position: 'relative', flex: 1, height: '100%' }}>
+            <div style={{ ...CENTRED, position: 'relative', flex: 1, height: '100%' }}>
               <Large use={use} steps={use.put(second)} />
             </div>
           </>
@@ -121,7 +130,9 @@ export function HeldUp({
         )}
         {second && way === 'split' ? (
           <>
-            <Large use={use} steps={use.put(second)} style={{ clipPath: `inset(0 0 0 ${100 * split}%)` }} />
+            <div style={{ ...CENTRED, clipPath: `inset(0 0 0 ${100 * split}%)` }}>
+              <Large use={use} steps={use.put(second)} />
+            </div>
             <div
               style={{ position: 'absolute', left: `${100 * split}%`, top: 0, bottom: 0, width: 2, background: '#fff' }}
             />
