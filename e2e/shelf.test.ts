@@ -6,10 +6,15 @@ import { writeCube } from '@inkavo/core/formats/cube';
 import { gradeToLut } from '@inkavo/core/formats/gradeLut';
 import { gradeOf, newStep } from '@inkavo/core/model/grade';
 import type { Clip } from '@inkavo/core/model/outing';
-import type { ShelfItem } from '@inkavo/core/model/shelf';
+import { ciede2000 } from '@inkavo/core/colour/difference';
+import { linearToLab } from '@inkavo/core/colour/lab';
+import type { Vec3 } from '@inkavo/core/colour/matrix';
+import { lightOf, type FilmedPatch } from '@inkavo/core/model/fitProfile';
+import type { ShelfItem, ShelfProfile } from '@inkavo/core/model/shelf';
 import { workFolder } from '@inkavo/media/testClips';
 import { until } from '@inkavo/server/testServer';
 import { SIZES } from './browser';
+import { patchesOf } from './truth';
 import { bringToShelf, keptSteps, openHouse, settled, type House } from './house';
 
 let house: House;
@@ -155,4 +160,42 @@ test('the shelf is a screen of its own, drawn on the clip that was open last, at
   const list = (await wide.getByRole('group', { name: 'Weather' }).boundingBox())!;
   expect(list.x).toBeGreaterThan(picture.x + picture.width);
   await wide.context().close();
+});
+
+test('a profile is fitted to a filmed chart: its patches are tapped, and come out with their own light after one gain', async () => {
+  const clip = (await house.clips('paddle_out_07')).paddle_out_07;
+  const frame = 15;
+  await house.client.ask('PATCH', `/clips/${clip.id}`, { referenceFrame: frame });
+  const neutral = patchesOf('HELMET_CAMERA', frame)
+    .filter(({ reflectance }) => Math.max(...reflectance) - Math.min(...reflectance) < 0.02)
+    .sort((a, b) => b.reflectance[1] - a.reflectance[1]);
+  expect(neutral.length).toBeGreaterThanOrEqual(3);
+  const own = await house.page(SIZES.wide);
+  await own.goto(`${house.running.address}/clip/${clip.id}`);
+  await settled(own);
+  await own.getByRole('button', { name: /Change it/ }).click();
+  await own.getByRole('button', { name: 'A profile from a filmed chart …' }).click();
+  const picture = own.getByAltText('The frame as recorded');
+  await picture.waitFor();
+  for (const { x, y, width, height } of neutral) {
+    await picture.scrollIntoViewIfNeeded();
+    const box = (await picture.boundingBox())!;
+    await own.mouse.click(box.x + (x + width / 2) * box.width, box.y + (y + height / 2) * box.height);
+  }
+  const patches: FilmedPatch[] = [];
+  for (const [i, { reflectance }] of neutral.entries()) {
+    await own.getByLabel(`Light of patch ${i + 1}, %`).fill((100 * reflectance[1]).toFixed(1));
+    const text = (await own.getByText(new RegExp(`^${i + 1}: filmed at`)).textContent())!;
+    patches.push({ code: Number(/([\d.]+) %/.exec(text)![1]) / 100, light: reflectance[1] });
+  }
+  await own.getByText(/^Patches are met within \d\.\d % of the code range/).waitFor();
+  await own.getByLabel('Name', { exact: true }).fill('Helmet, fitted');
+  await own.getByRole('button', { name: 'Put on the shelf' }).click();
+  await own.getByText('"Helmet, fitted" is on the shelf.').waitFor();
+  const item = (await shelf()).find((i) => i.title === 'Helmet, fitted') as ShelfProfile;
+  const lab = (v: number): Vec3 => linearToLab([v, v, v]);
+  const off = lightOf(patches, item.profile).map((v, i) => ciede2000(lab(v), lab(patches[i].light)));
+  console.log(`fitted from ${patches.length} patches: CIEDE2000 ${off.map((d) => d.toFixed(2)).join(', ')}`);
+  expect(off.reduce((a, b) => a + b) / off.length).toBeLessThan(1);
+  await own.context().close();
 });

@@ -1,10 +1,5 @@
-import { useQueryClient } from '@tanstack/react-query';
 import { useMemo, useState } from 'react';
 import { View } from 'react-native';
-import type { Profile } from '@inkavo/core/model/profile';
-import { signalToLinear } from '@inkavo/core/steps/convert/transfer';
-import { api } from '../../api/client';
-import { tell } from '../../state/messages';
 import { Button } from '../../ui/Button';
 import { Choice, ChoiceList } from '../../ui/Choice';
 import { Field } from '../../ui/Field';
@@ -12,7 +7,7 @@ import { Trouble } from '../../ui/Note';
 import { Sheet } from '../../ui/Sheet';
 import { Txt } from '../../ui/Txt';
 import { GroupField } from './GroupField';
-import { usePreview } from './preview';
+import { places, Seen, useKeepProfile } from './ProfileParts';
 import {
   CURVES,
   draftOf,
@@ -22,64 +17,16 @@ import {
   XY_FIELDS,
   type ProfileDraft,
 } from './profileDraft';
-import { useShelf, type ShelfUse } from './shelfUse';
-
-const WIDTH = 640;
-const PICTURE = {
-  width: '100%',
-  aspectRatio: '16 / 9',
-  objectFit: 'cover',
-  display: 'block',
-  borderRadius: 4,
-} as const;
-
-function Seen({ use, profile }: { use: ShelfUse; profile: Profile }) {
-  const item = { id: 'typed', kind: 'profile', title: profile.name, group: '', note: '', profile } as const;
-  const { data } = usePreview(use.on, use.put(item), WIDTH, true);
-  return data ? <img src={data} alt="The frame with this profile" style={PICTURE} /> : <div style={PICTURE} />;
-}
-
-/** Where grey and white lie with a curve: what a person can check against the maker's table. */
-function places(profile: Profile): string | null {
-  try {
-    const decode = signalToLinear(profile.transfer);
-    const codeOf = (light: number): number => {
-      let [low, high] = [-0.2, 1.4];
-      for (let i = 0; i < 40; i += 1) {
-        const mid = (low + high) / 2;
-        if (decode(mid) < light) low = mid;
-        else high = mid;
-      }
-      return low;
-    };
-    const [black, grey, white] = [0, 0.18, 1].map((l) => `${(100 * codeOf(l)).toFixed(1)} %`);
-    return `Black at ${black}, 18 % grey at ${grey}, white at ${white}.`;
-  } catch {
-    return null;
-  }
-}
+import { useShelf } from './shelfUse';
 
 /** A profile by its numbers: the curve, and the primaries. */
 export function ProfileSheet({ groups, onClose }: { groups: readonly string[]; onClose(): void }) {
-  const client = useQueryClient();
   const use = useShelf();
   const [draft, setDraft] = useState<ProfileDraft>(() => draftOf(null));
   const [group, setGroup] = useState('');
-  const [trouble, setTrouble] = useState<string | null>(null);
+  const { keep, trouble } = useKeepProfile(onClose);
   const made = useMemo(() => profileOf({ ...draft, name: draft.name || 'New' }), [draft]);
   const change = (part: Partial<ProfileDraft>): void => setDraft((d) => ({ ...d, ...part }));
-  const keep = async (): Promise<void> => {
-    const final = profileOf(draft);
-    if ('problem' in final) return setTrouble(final.problem);
-    try {
-      await api.putOnShelf({ kind: 'profile', profile: final.profile, group });
-      void client.invalidateQueries({ queryKey: ['shelf'] });
-      tell({ key: 'profile', text: `"${final.profile.name}" is on the shelf.`, fades: true });
-      onClose();
-    } catch (error) {
-      setTrouble((error as Error).message);
-    }
-  };
   const where = 'profile' in made ? places(made.profile) : null;
   return (
     <Sheet title="A profile by its numbers" onClose={onClose}>
@@ -139,7 +86,7 @@ export function ProfileSheet({ groups, onClose }: { groups: readonly string[]; o
         title="Put on the shelf"
         look="strong"
         disabled={!draft.name.trim() || 'problem' in made || where === null}
-        onPress={() => void keep()}
+        onPress={() => void keep(profileOf(draft), group)}
       />
     </Sheet>
   );

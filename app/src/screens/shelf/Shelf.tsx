@@ -6,9 +6,10 @@ import { api } from '../../api/client';
 import { Button } from '../../ui/Button';
 import { Choice } from '../../ui/Choice';
 import { Field } from '../../ui/Field';
-import { FileUp, Plus } from '../../ui/icons';
+import { FileUp, Grid3x3, Plus } from '../../ui/icons';
 import { Trouble } from '../../ui/Note';
 import { Txt } from '../../ui/Txt';
+import { ChartSheet } from './ChartSheet';
 import { FilesSheet } from './FilesSheet';
 import { HeldUp } from './HeldUp';
 import { ItemSheet } from './ItemSheet';
@@ -53,7 +54,7 @@ export function Shelf({
   const [first, setFirst] = useState<ShelfItem | null>(null);
   const [second, setSecond] = useState<ShelfItem | null>(null);
   const [pairing, setPairing] = useState(false);
-  const [open, setOpen] = useState<'files' | 'profile' | ShelfItem | null>(null);
+  const [open, setOpen] = useState<'files' | 'profile' | 'chart' | ShelfItem | null>(null);
   const all: ShelfItem[] = [...(data ?? []), ...(data ? BUILT_IN : [])].filter((i) => i.kind === kind);
   const words = search.trim().toLowerCase();
   const fits = (i: ShelfItem): boolean => `${i.title} ${i.group} ${noteOf(i)}`.toLowerCase().includes(words);
@@ -158,11 +159,17 @@ export function Shelf({
           </View>
         ))}
         {kind === 'profile' ? (
-          <Button title="A profile by its numbers …" icon={Plus} onPress={() => setOpen('profile')} />
+          <>
+            <Button title="A profile by its numbers …" icon={Plus} onPress={() => setOpen('profile')} />
+            {use ? (
+              <Button title="A profile from a filmed chart …" icon={Grid3x3} onPress={() => setOpen('chart')} />
+            ) : null}
+          </>
         ) : null}
         <Button title="Bring in files …" icon={FileUp} onPress={() => setOpen('files')} />
       </View>
       {open === 'files' ? <FilesSheet groups={groupsOf(data)} onClose={() => setOpen(null)} /> : null}
+      {open === 'chart' && use ? <ChartSheet use={use} groups={groupsOf(data)} onClose={() => setOpen(null)} /> : null}
       {open === 'profile' ? <ProfileSheet groups={groupsOf(data)} onClose={() => setOpen(null)} /> : null}
       {open && typeof open === 'object' ? (
         <ItemSheet item={open} groups={groupsOf(data)} onRemoved={drop} onClose={() => setOpen(null)} />

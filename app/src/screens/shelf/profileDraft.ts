@@ -75,7 +75,7 @@ export function draftOf(profile: Profile | null): ProfileDraft {
 }
 
 /** A number as people type it: with a point or a comma. */
-const numberOf = (text: string | undefined): number | undefined =>
+export const numberOf = (text: string | undefined): number | undefined =>
   text === undefined || text.trim() === '' ? undefined : Number(text.trim().replace(',', '.'));
 
 /** The profile that was typed, or what is wrong with it, in a sentence. */

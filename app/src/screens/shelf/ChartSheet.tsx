@@ -1,0 +1,175 @@
+import { useRef, useState } from 'react';
+import { ActivityIndicator, View } from 'react-native';
+import { fitCurve, FEWEST_PATCHES, type FittedCurve } from '@inkavo/core/model/fitProfile';
+import { luma709 } from '@inkavo/core/colour/ycbcr';
+import type { PrimariesName } from '@inkavo/core/colour/primaries';
+import type { Profile } from '@inkavo/core/model/profile';
+import { Button, IconButton } from '../../ui/Button';
+import { Choice } from '../../ui/Choice';
+import { Field } from '../../ui/Field';
+import { Trash } from '../../ui/icons';
+import { Trouble } from '../../ui/Note';
+import { Sheet } from '../../ui/Sheet';
+import { Txt } from '../../ui/Txt';
+import { GroupField } from './GroupField';
+import { places, Seen, useKeepProfile } from './ProfileParts';
+import { usePreview } from './preview';
+import { numberOf, PRIMARIES_CHOICES } from './profileDraft';
+import type { ShelfUse } from './shelfUse';
+
+const WIDTH = 1280;
+/** Radius that a tap reads, as a share of the picture's width. */
+const RADIUS = 0.008;
+/** Light of the six neutral patches of a usual colour chart, in percent, brightest first (from memory). */
+const USUAL = ['90', '59.1', '36.2', '19.8', '9', '3.1'];
+const PRIMARIES = PRIMARIES_CHOICES.filter((p) => p.value !== 'typed');
+
+interface Tapped {
+  /** Place in the picture, as shares of its size. */
+  x: number;
+  y: number;
+  code: number;
+  /** Percent of light, as it was typed. */
+  light: string;
+}
+
+/** Mean code value, as luma, about a place of a picture that is shown as recorded. */
+function codeAt(img: HTMLImageElement, x: number, y: number): number {
+  const { naturalWidth: width, naturalHeight: height } = img;
+  const r = Math.max(1, Math.round(RADIUS * width));
+  const [left, top] = [Math.round(x * width) - r, Math.round(y * height) - r];
+  const canvas = document.createElement('canvas');
+  canvas.width = canvas.height = 2 * r;
+  const context = canvas.getContext('2d', { willReadFrequently: true })!;
+  context.drawImage(img, -left, -top);
+  const { data } = context.getImageData(0, 0, 2 * r, 2 * r);
+  let sum = 0;
+  for (let o = 0; o < data.length; o += 4) sum += luma709(data[o], data[o + 1], data[o + 2]);
+  return sum / (data.length / 4) / 255;
+}
+
+/** The curve that the patches give, or what stands in its way. */
+function fitted(tapped: readonly Tapped[]): { curve: FittedCurve } | { problem: string } | null {
+  if (tapped.length < FEWEST_PATCHES) return null;
+  const patches = tapped.map((t) => ({ code: t.code, light: (numberOf(t.light) ?? Number.NaN) / 100 }));
+  const wrong = patches.findIndex((p) => !(p.light > 0 && p.light <= 1.5));
+  if (wrong >= 0) return { problem: `Patch ${wrong + 1}: its light is a number above 0, in percent.` };
+  try {
+    return { curve: fitCurve(patches) };
+  } catch (error) {
+    return { problem: (error as Error).message };
+  }
+}
+
+const percent = (v: number): string => `${(100 * v).toFixed(1)} %`;
+
+/** A profile from a grey ramp or a chart in the frame: its patches are tapped, their light is typed. */
+export function ChartSheet({ use, groups, onClose }: { use: ShelfUse; groups: readonly string[]; onClose(): void }) {
+  const { data, error } = usePreview(use.on, [], WIDTH, true);
+  const img = useRef<HTMLImageElement>(null);
+  const [tapped, setTapped] = useState<Tapped[]>([]);
+  const [name, setName] = useState('');
+  const [group, setGroup] = useState('');
+  const [primaries, setPrimaries] = useState<PrimariesName>('bt709');
+  const { keep, trouble } = useKeepProfile(onClose);
+  const fit = fitted(tapped);
+  const profile: Profile | null =
+    fit && 'curve' in fit ? { name: name.trim() || 'New', transfer: fit.curve.transfer, primaries } : null;
+  const change = (i: number, light: string): void =>
+    setTapped((list) => list.map((t, k) => (k === i ? { ...t, light } : t)));
+  return (
+    <Sheet title="A profile from a filmed chart" onClose={onClose}>
+      <Txt quiet>Tap the neutral patches in the picture, brightest first, and type how much light each reflects.</Txt>
+      {error ? <Trouble text={error.message} /> : null}
+      <div style={{ position: 'relative', borderRadius: 4, overflow: 'hidden', background: 'var(--surround)' }}>
+        {data ? (
+          <img
+            ref={img}
+            src={data}
+            alt="The frame as recorded"
+            draggable={false}
+            style={{ width: '100%', display: 'block', cursor: 'crosshair' }}
+            onClick={(e) => {
+              const box = e.currentTarget.getBoundingClientRect();
+              const [x, y] = [(e.clientX - box.left) / box.width, (e.clientY - box.top) / box.height];
+              const code = codeAt(e.currentTarget, x, y);
+              setTapped((list) => [...list, { x, y, code, light: USUAL[list.length] ?? '' }]);
+            }}
+          />
+        ) : (
+          <div style={{ aspectRatio: '16 / 9', display: 'flex', alignItems: 'center', justifyContent: 'center' }}>
+            <ActivityIndicator color="#ffffff" accessibilityLabel="Drawing the frame" />
+          </div>
+        )}
+        {tapped.map((t, i) => (
+          <div
+            key={`${t.x} ${t.y}`}
+            aria-hidden
+            style={{
+              position: 'absolute',
+              left: `${100 * t.x}%`,
+              top: `${100 * t.y}%`,
+              transform: 'translate(-50%, -50%)',
+              pointerEvents: 'none',
+              background: '#000000c0',
+              borderRadius: 8,
+              padding: '0 5px',
+            }}
+          >
+            <Txt size="sm" ink="text-white">
+              {i + 1}
+            </Txt>
+          </div>
+        ))}
+      </div>
+      {tapped.map((t, i) => (
+        <View key={`${t.x} ${t.y}`} className="flex-row items-end gap-2">
+          <View className="h-[48px] min-w-0 flex-1 justify-center">
+            <Txt numberOfLines={1}>
+              {i + 1}: filmed at {percent(t.code)}
+            </Txt>
+          </View>
+          <View className="w-[140px]">
+            <Field
+              label={`Light of patch ${i + 1}, %`}
+              value={t.light}
+              inputMode="decimal"
+              onChange={(text) => change(i, text)}
+            />
+          </View>
+          <IconButton
+            label={`Forget patch ${i + 1}`}
+            icon={Trash}
+            onPress={() => setTapped((list) => list.filter((_, k) => k !== i))}
+          />
+        </View>
+      ))}
+      <Txt role="status" size="sm">
+        {fit === null
+          ? `${FEWEST_PATCHES - tapped.length} more needed.`
+          : 'problem' in fit
+            ? fit.problem
+            : `Patches are met within ${percent(fit.curve.residual)} of the code range, at most ${percent(fit.curve.most)} off. ${profile ? (places(profile) ?? '') : ''}`}
+      </Txt>
+      {profile ? <Seen use={use} profile={profile} /> : null}
+      {trouble ? <Trouble text={trouble} /> : null}
+      <Field label="Name" value={name} onChange={setName} />
+      <GroupField value={group} groups={groups} onChange={setGroup} />
+      <Txt size="sm" quiet>
+        Primaries: a grey ramp does not tell them
+      </Txt>
+      <Choice
+        label="Primaries"
+        value={primaries}
+        options={PRIMARIES as { value: PrimariesName; title: string }[]}
+        onChange={setPrimaries}
+      />
+      <Button
+        title="Put on the shelf"
+        look="strong"
+        disabled={!name.trim() || !profile}
+        onPress={() => profile && void keep({ profile }, group)}
+      />
+    </Sheet>
+  );
+}
