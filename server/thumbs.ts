@@ -76,13 +76,16 @@ export class Thumbs {
     const work = async (): Promise<void> => {
       for (const { id } of await this.stores.clips.ofOuting(outingId)) {
         if (signal.aborted) return;
-        const clip = await this.stores.clips.get(id);
-        await this.of(clip, { graded: true, width: TILE_WIDTH }, signal, PRIORITY.ahead).catch(() => undefined);
+        try {
+          const clip = await this.stores.clips.get(id);
+          await this.of(clip, { graded: true, width: TILE_WIDTH }, signal, PRIORITY.ahead);
+        } catch {
+          // Removed meanwhile, or not to be decoded: whoever looks at it hears why.
+        }
       }
     };
     work()
-      // Whatever fails here fails again, with its reason, for whoever looks.
-      .catch(() => undefined)
+      .catch((error: unknown) => console.error(error))
       .finally(() => this.ahead.get(outingId) === controller && this.ahead.delete(outingId));
   }
 

@@ -18,7 +18,8 @@ import { act } from '../../state/deeds';
 import { IconButton } from '../../ui/Button';
 import { EllipsisVertical } from '../../ui/icons';
 import { Txt } from '../../ui/Txt';
-import { rowsOf, type Arrangement, type Row } from './arrange';
+import type { Arrangement } from '../../state/arrangement';
+import { rowsOf, type Row } from './arrange';
 import { positionAt } from './order';
 import { SortableTile } from './SortableTile';
 

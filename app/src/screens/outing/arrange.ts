@@ -1,13 +1,5 @@
-import type { Camera, ClipState, ListedClip } from '@inkavo/core/model/outing';
-
-/** How the clips of an outing are shown. */
-export interface Arrangement {
-  by: 'camera' | 'order';
-  tiles: 'large' | 'small';
-  /** Only clips in this state; null: all. */
-  state: ClipState | null;
-  search: string;
-}
+import type { Camera, ListedClip } from '@inkavo/core/model/outing';
+import type { Arrangement } from '../../state/arrangement';
 
 /** Clips of one camera side by side in a row; `heading` stands above the first row of a camera. */
 export interface Segment {

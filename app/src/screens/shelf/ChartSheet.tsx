@@ -109,7 +109,7 @@ export function ChartSheet({ use, groups, onClose }: { use: ShelfUse; groups: re
               position: 'absolute',
               left: `${100 * t.x}%`,
               top: `${100 * t.y}%`,
-              transform: 'translate(-50%, -50%)',
+              transform: 'translate(-50%, -130%)',
               pointerEvents: 'none',
               background: '#000000c0',
               borderRadius: 8,
