@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { clipDiveSchema } from './diveLog';
 import { factsSchema } from './facts';
+import { retimeSchema } from './retime';
 import { SETTINGS } from '../reading/settings';
 import { overridesSchema, stepsSchema } from './grade';
 
@@ -61,6 +62,8 @@ export const clipSchema = z.object({
   dive: clipDiveSchema.nullable().default(null),
   /** Somebody said that it is done. */
   checked: z.boolean().default(false),
+  /** How fast it is delivered; null: as recorded. */
+  retime: retimeSchema.nullable().default(null),
   /** State of the proxy for moving pictures. */
   proxy: z.enum(['waiting', 'ready', 'failed']),
 });
@@ -110,6 +113,7 @@ export const clipPatch = z
     outFrame: frameSchema,
     referenceFrame: frameSchema,
     checked: z.boolean(),
+    retime: retimeSchema.nullable(),
     /** Place among the outing's clips; between two others, a number between theirs. */
     position: z.number(),
   })

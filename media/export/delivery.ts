@@ -1,5 +1,6 @@
 import type { MediaFacts } from '@inkavo/core/model/facts';
 import { DELIVERY_INFO, type Delivery } from '@inkavo/core/model/job';
+import { deliveredRate, keepsFrames, shownRate, type Retime } from '@inkavo/core/model/retime';
 import type { PlanarFormat } from '@inkavo/core/program/cpu/planar';
 import { pixelFormatName, planarFormatOf } from '../codec/formats';
 import { SAFE_INPUT } from '../codec/run';
@@ -42,12 +43,34 @@ export interface EncodeJob {
   original: string;
   startSeconds: number;
   lengthSeconds: number;
+  retime?: Retime;
+}
+
+/** The filter that brings frames to the delivered rate; none where each is delivered once. */
+function retimeFilter(facts: MediaFacts, retime: Retime | undefined): string[] {
+  if (!retime || keepsFrames(facts, retime)) return [];
+  const { num, den } = deliveredRate(facts, retime);
+  // Blends always, also where the picture changes much: what looks like a cut is fast motion here.
+  return retime.between === 'blended'
+    ? [`framerate=fps=${num}/${den}:interp_start=0:interp_end=255:scene=100`]
+    : [`fps=${num}/${den}:round=near`];
+}
+
+/** The tempo of sound by a factor: each filter takes it by 0.5 to 2. */
+function tempo(factor: number): string {
+  const parts: number[] = [];
+  let left = factor;
+  for (; left < 0.5; left /= 0.5) parts.push(0.5);
+  for (; left > 2; left /= 2) parts.push(2);
+  return [...parts, left].map((v) => `atempo=${v}`).join(',');
 }
 
 /** Arguments of the encoder. Colour tags are always explicit. */
 export function encoderArgs(job: EncodeJob): string[] {
   const { facts, delivery, format } = job;
-  const rate = `${facts.frameRate.num}/${facts.frameRate.den}`;
+  const { retime } = job;
+  const shown = retime ? shownRate(facts, retime) : facts.frameRate;
+  const rate = `${shown.num}/${shown.den}`;
   const video: Record<Delivery['codec'], string[]> = {
     h264: ['-c:v', 'libx264', '-preset', 'veryfast', '-profile:v', 'high'],
     h265: ['-c:v', 'libx265', '-preset', 'veryfast', '-tag:v', 'hvc1', '-x265-params', 'log-level=error'],
@@ -60,13 +83,16 @@ export function encoderArgs(job: EncodeJob): string[] {
         ? ['-b:v', `${delivery.megabits}M`]
         : ['-crf', String(delivery.quality)];
   const container = DELIVERY_INFO[delivery.codec].extension;
+  const heard = facts.audio && retime?.sound !== 'goes';
+  const slowed = retime && retime.factor !== 1;
   const copy = container === 'mkv' || (facts.audio && COPIED.includes(facts.audio.codec));
   // Sound before the start must go, or the codec moves the picture back by as much.
-  const sound = facts.audio
-    ? ['-map', '1:a:0', '-copypriorss:a', '0', ...(copy ? ['-c:a', 'copy'] : ['-c:a', 'aac', '-b:a', '256k'])]
-    : [];
+  const encoded = container === 'mkv' ? ['-c:a', 'flac'] : ['-c:a', 'aac', '-b:a', '256k'];
+  const soundCodec = slowed ? ['-af', tempo(retime.factor), ...encoded] : copy ? ['-c:a', 'copy'] : encoded;
+  const sound = heard ? ['-map', '1:a:0', '-copypriorss:a', '0', ...soundCodec] : [];
   // 4:2:0 codecs need even sides; a last odd column or row is left out.
   const odd = delivery.codec !== 'ffv1' && (format.width % 2 || format.height % 2);
+  const filters = [...retimeFilter(facts, retime), ...(odd ? ['crop=trunc(iw/2)*2:trunc(ih/2)*2:0:0'] : [])];
   return [
     '-f',
     'rawvideo',
@@ -79,13 +105,13 @@ export function encoderArgs(job: EncodeJob): string[] {
     ...colourTags(facts, job.graded),
     '-i',
     job.pipe,
-    ...(facts.audio
+    ...(heard
       ? ['-ss', job.startSeconds.toFixed(6), '-t', job.lengthSeconds.toFixed(6), ...SAFE_INPUT, '-i', job.original]
       : []),
     '-map',
     '0:v:0',
     ...sound,
-    ...(odd ? ['-vf', 'crop=trunc(iw/2)*2:trunc(ih/2)*2:0:0'] : []),
+    ...(filters.length ? ['-vf', filters.join(',')] : []),
     ...video[delivery.codec],
     ...rateControl,
     ...colourTags(facts, job.graded),

@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import { fps } from '@inkavo/core/model/facts';
 import type { Step } from '@inkavo/core/model/grade';
 import type { Delivery } from '@inkavo/core/model/job';
+import type { Retime } from '@inkavo/core/model/retime';
 import { actsAt, numbersChange } from '@inkavo/core/program/compile';
 import { isOneTable, mostOps } from '@inkavo/core/program/plan';
 import { kernelScratchBytes, kernelTableBytes, kernelTakes } from '@inkavo/core/program/cpu/kernel';
@@ -29,6 +30,8 @@ export interface ExportOptions {
   /** First and last frame of the clip's timeline, both delivered. */
   inFrame: number;
   outFrame: number;
+  /** How fast it is delivered; left out, as recorded. */
+  retime?: Retime;
   /** The finished file. It appears there only when whole; until then the work is in `${output}.part`. */
   output: string;
   /** Threads that grade at the same time; left out, as many as the backend needs. */
@@ -132,6 +135,7 @@ async function runPipeline(options: ExportOptions, work: string, part: string): 
       original: source.path,
       startSeconds,
       lengthSeconds: expected * frameSeconds,
+      retime: options.retime,
     }),
   ]);
   const program = options.program ?? threadProgram('export');

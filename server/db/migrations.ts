@@ -182,4 +182,14 @@ export const MIGRATIONS: (Knex.Migration & { name: string })[] = [
       await db.raw('alter table clips drop column checked');
     },
   },
+  {
+    name: '010-retime',
+    async up(db) {
+      // JSON; null: as recorded.
+      await db.schema.alterTable('clips', (t) => void t.text('retime').nullable());
+    },
+    async down(db) {
+      await db.raw('alter table clips drop column retime');
+    },
+  },
 ];

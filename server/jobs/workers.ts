@@ -170,7 +170,9 @@ export function makeWorkers({
       const output = library.export(job.file.name);
       const wanted = payload.outFrame - payload.inFrame + 1;
       const share = wanted / media.facts.frames;
-      await room.need(statSync(original).size * share * GROWTH[payload.delivery.codec]);
+      // Slowed down, it has more frames than were recorded.
+      const longer = Math.max(1, 1 / (payload.retime?.factor ?? 1));
+      await room.need(statSync(original).size * share * longer * GROWTH[payload.delivery.codec]);
       const frames = await exportClip({
         source: { path: original, facts: media.facts, times: media.times },
         steps: payload.steps,
@@ -178,6 +180,7 @@ export function makeWorkers({
         delivery: payload.delivery,
         inFrame: payload.inFrame,
         outFrame: payload.outFrame,
+        retime: payload.retime,
         output,
         work: library.temporary,
         signal,

@@ -38,6 +38,7 @@ export function jobRoutes(api: Api, { jobs, clips, outings, library, runner, eve
             delivery,
             inFrame: clip.inFrame,
             outFrame: clip.outFrame,
+            ...(clip.retime ? { retime: clip.retime } : {}),
           },
           title: clip.name,
           outingId: clip.outingId,

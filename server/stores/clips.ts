@@ -32,6 +32,7 @@ interface ClipRow {
   facts: string;
   proxy: Clip['proxy'];
   checked: number;
+  retime: string | null;
 }
 
 const clipOf = (row: ClipRow): Clip => ({
@@ -51,6 +52,7 @@ const clipOf = (row: ClipRow): Clip => ({
   revision: row.revision,
   dive: row.dive ? JSON.parse(row.dive) : null,
   checked: row.checked === 1,
+  retime: row.retime ? JSON.parse(row.retime) : null,
   proxy: row.proxy,
 });
 
@@ -208,6 +210,7 @@ export class ClipStore {
       out_frame: patch.outFrame,
       reference_frame: patch.referenceFrame,
       checked: patch.checked,
+      retime: patch.retime && JSON.stringify(patch.retime),
       position: patch.position,
     };
     const set = Object.fromEntries(Object.entries(columns).filter(([, v]) => v !== undefined));

@@ -1,3 +1,4 @@
+import { retimeSchema } from '@inkavo/core/model/retime';
 import { randomUUID } from 'node:crypto';
 import type { Knex } from 'knex';
 import { z } from 'zod';
@@ -37,6 +38,7 @@ export const payloadSchema = z.discriminatedUnion('kind', [
     delivery: deliverySchema,
     inFrame: z.number(),
     outFrame: z.number(),
+    retime: retimeSchema.optional(),
   }),
 ]);
 export type Payload = z.infer<typeof payloadSchema>;

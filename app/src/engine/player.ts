@@ -43,9 +43,10 @@ export class Player {
     this.video.requestVideoFrameCallback(this.onFrame);
   }
 
-  /** Takes the chosen speed. Sound keeps its pitch. */
+  /** Takes the chosen speed, of the clip as it is delivered. Sound keeps its pitch. */
   setSpeed(): void {
-    this.video.playbackRate = useBench.getState().play.speed;
+    const { play, opened } = useBench.getState();
+    this.video.playbackRate = play.speed * (opened?.clip.retime?.factor ?? 1);
   }
 
   private readonly onFrame = (_now: number, { mediaTime }: VideoFrameCallbackMetadata): void => {

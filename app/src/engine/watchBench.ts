@@ -40,7 +40,7 @@ export function watchBench(on: Watcher): () => void {
       on.compared,
     ),
     watch((s) => [s.scopeView, s.padZoom, s.inHand], on.scopes),
-    watch((s) => [s.play.speed], on.speed),
+    watch((s) => [s.play.speed, s.opened?.clip.retime?.factor], on.speed),
   ];
   return () => stops.forEach((stop) => stop());
 }

@@ -56,7 +56,8 @@ export function ExportSheet({ clipIds, onClose }: { clipIds: string[]; onClose()
         <Ruler spec={QUALITY} value={quality} onChange={setQuality} onSettle={() => undefined} />
       )}
       <Txt size="sm" quiet>
-        From in to out, at the size and frame rate of the original, sound included. The original is not touched.
+        From in to out, at the size of the original, each clip at the speed that was set for it. The original is not
+        touched.
       </Txt>
       {state.trouble ? <Trouble text={state.trouble} /> : null}
       <Button

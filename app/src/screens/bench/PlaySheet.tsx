@@ -5,6 +5,7 @@ import { Choice } from '../../ui/Choice';
 import { Sheet } from '../../ui/Sheet';
 import { Txt } from '../../ui/Txt';
 import { RotateCcw } from '../../ui/icons';
+import { ClipSpeed } from './ClipSpeed';
 import { timeText } from './timeText';
 
 const SPEEDS = [
@@ -28,7 +29,7 @@ export function PlaySheet({ facts, onClose }: { facts: MediaFacts; onClose(): vo
   return (
     <Sheet title="Playing" onClose={onClose}>
       <Txt size="sm" quiet>
-        Times the recorded speed
+        While it is looked at, times its speed
       </Txt>
       <Choice
         label="Speed"
@@ -49,6 +50,7 @@ export function PlaySheet({ facts, onClose }: { facts: MediaFacts; onClose(): vo
         In {timeText(inFrame, rate)} · out {timeText(outFrame, rate)} · kept {timeText(outFrame - inFrame + 1, rate)} of{' '}
         {timeText(facts.frames, rate)}
       </Txt>
+      <ClipSpeed facts={facts} />
       <Button
         title="Keep the whole clip"
         icon={RotateCcw}

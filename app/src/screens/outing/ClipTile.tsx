@@ -80,7 +80,9 @@ export const ClipTile = memo(function ClipTile({ clip, small, chosen, onToggle }
           <Txt bold size={small ? 'sm' : 'base'} numberOfLines={1} className="shrink">
             {clip.name}
           </Txt>
-          {small ? null : <Txt>{timeText(clip.outFrame - clip.inFrame + 1, fps(facts))}</Txt>}
+          {small ? null : (
+            <Txt>{timeText((clip.outFrame - clip.inFrame + 1) / (clip.retime?.factor ?? 1), fps(facts))}</Txt>
+          )}
         </View>
         <View className="flex-row items-center justify-between gap-2">
           {small ? null : (

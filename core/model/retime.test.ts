@@ -1,0 +1,37 @@
+import { conform, deliveredRate, keepsFrames, retimedSeconds, retimeSchema, shownRate, usualRate } from './retime';
+
+const at = (num: number, den = 1) => ({ facts: { frameRate: { num, den } } });
+const { facts: fast } = at(120);
+
+test('120 to 30 is a quarter, and every frame is shown once; the clip lasts four times as long', () => {
+  const retime = conform(fast, { num: 30, den: 1 })!;
+  expect(retime).toMatchObject({ factor: 0.25, rate: { num: 30, den: 1 }, between: 'nearest', sound: 'follows' });
+  expect(keepsFrames(fast, retime)).toBe(true);
+  expect(retimedSeconds(fast, 240, retime)).toBe(8);
+  expect(retimedSeconds(fast, 240, null)).toBe(2);
+});
+
+test('rates of television keep their fractions', () => {
+  const { facts } = at(60000, 1001);
+  const retime = conform(facts, { num: 30000, den: 1001 })!;
+  expect(retime.factor).toBe(0.5);
+  expect(keepsFrames(facts, retime)).toBe(true);
+  const { num, den } = shownRate(facts, retime);
+  expect(num / den).toBeCloseTo(29.97003, 5);
+});
+
+test('a factor alone keeps the rate, so frames are left out or repeated', () => {
+  const half = retimeSchema.parse({ factor: 0.5 });
+  expect(deliveredRate(fast, half)).toEqual(fast.frameRate);
+  expect(keepsFrames(fast, half)).toBe(false);
+  expect(keepsFrames(fast, retimeSchema.parse({ factor: 1 }))).toBe(true);
+  for (const factor of [0, 0.01, 9, Number.NaN]) expect(retimeSchema.safeParse({ factor }).success).toBe(false);
+  // Beyond what is taken, nothing is offered.
+  expect(conform({ frameRate: { num: 1000, den: 1 } }, { num: 24, den: 1 })).toBeNull();
+});
+
+test('the usual rate of an outing is that of most clips, the lower one of two', () => {
+  expect(usualRate([at(30), at(60), at(30)])).toEqual({ num: 30, den: 1 });
+  expect(usualRate([at(60), at(25)])).toEqual({ num: 25, den: 1 });
+  expect(usualRate([])).toBeUndefined();
+});

@@ -1,0 +1,53 @@
+import { readdirSync } from 'node:fs';
+import { join } from 'node:path';
+import type { Clip } from '@inkavo/core/model/outing';
+import type { Job } from '@inkavo/core/model/job';
+import { probe } from '@inkavo/media/codec';
+import { until } from '@inkavo/server/testServer';
+import { SIZES } from './browser';
+import { openHouse, settled, type House } from './house';
+
+let house: House;
+let clip: Clip;
+beforeAll(async () => {
+  house = await openHouse();
+  ({ paddle_out_07: clip } = await house.clips('paddle_out_07', 'boat_shed_01', 'mooring_block_02'));
+}, 180_000);
+afterAll(() => house.close());
+
+test('sixty frames a second are slowed to the outing’s thirty in a tap: seen on the tile and in the export, and undone', async () => {
+  const page = await house.page(SIZES.phone);
+  await page.goto(`${house.running.address}/clip/${clip.id}`);
+  await settled(page);
+  await page.getByRole('button', { name: /speed, loop, in and out/ }).tap();
+  await page.getByRole('button', { name: 'Every frame at 30 a second: 0.5 times' }).tap();
+  const kept = async () => (await house.client.get<{ clip: Clip }>(`/clips/${clip.id}`)).clip.retime;
+  await until(kept, (r) => r?.factor === 0.5 && r.rate?.num === 30);
+  await page.getByText(/^12\.00 s, 6\.00 s as recorded: every frame once at 30 a second/).waitFor();
+  await page.getByRole('radio', { name: 'No sound' }).tap();
+  await until(kept, (r) => r?.sound === 'goes');
+  await page.getByRole('button', { name: 'Close' }).last().tap();
+  await house.client.ask('PATCH', `/clips/${clip.id}`, { inFrame: 0, outFrame: 29 });
+  const delivery = { codec: 'h264', quality: 30 };
+  const [job] = await house.client.post<Job[]>('/deliveries', { clipIds: [clip.id], delivery });
+  await until(
+    () => house.client.get<Job[]>('/jobs'),
+    (jobs) => jobs.find((j) => j.id === job.id)!.state === 'done',
+    60_000,
+  );
+  const [file] = readdirSync(join(house.data, 'exports'));
+  const { facts } = await probe(join(house.data, 'exports', file));
+  expect(facts).toMatchObject({ frames: 30, frameRate: { num: 30, den: 1 }, audio: null });
+  expect(facts.durationSeconds).toBeCloseTo(1, 2);
+
+  await page.goto(`${house.running.address}/outing/${clip.outingId}`);
+  // Half a second of what was recorded, for a second.
+  await page.getByText('0:01.00').waitFor();
+  await page.getByText('exported').waitFor();
+  for (let i = 0; i < 2; i += 1) {
+    await page.getByRole('button', { name: /^Undo/ }).first().tap();
+    await page.waitForTimeout(300);
+  }
+  await until(kept, (r) => r === null);
+  await page.context().close();
+});
