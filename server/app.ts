@@ -22,6 +22,7 @@ import { clipRoutes } from './routes/clips';
 import { demoRoutes } from './routes/demo';
 import { cardRoutes, uploadRoutes } from './routes/intake';
 import { jobRoutes } from './routes/jobs';
+import { keptRoutes } from './routes/kept';
 import { outingRoutes } from './routes/outings';
 import { followRoutes } from './routes/follow';
 import { readingRoutes } from './routes/reading';
@@ -30,6 +31,7 @@ import { shelfRoutes } from './routes/shelf';
 import { ChangeStore } from './stores/changes';
 import { ClipStore } from './stores/clips';
 import { JobStore } from './stores/jobs';
+import { KeptStore } from './stores/kept';
 import { OutingStore } from './stores/outings';
 import { RemovedStore } from './stores/removed';
 import { ShelfStore } from './stores/shelf';
@@ -95,6 +97,7 @@ async function makeParts(config: Config, library: Library): Promise<{ parts: Par
     new JobStore(db),
   ];
   const shelf = new ShelfStore(db, library.lut);
+  const kept = new KeptStore(db);
   const removed = new RemovedStore(db);
   const purge = new Purge(library, removed, clips);
   const events = new Events();
@@ -118,7 +121,7 @@ async function makeParts(config: Config, library: Library): Promise<{ parts: Par
   setImmediate(warmExports);
   return {
     parts: {
-      ...{ config, library, outings, clips, changes, jobs, shelf, runner, events, room, removed, purge },
+      ...{ config, library, outings, clips, changes, jobs, shelf, kept, runner, events, room, removed, purge },
       frames,
       thumbs,
     },
@@ -148,6 +151,7 @@ function makeApplication(parts: Parts): { application: express.Express; descript
   shelfRoutes(api, parts);
   cardRoutes(api, parts);
   jobRoutes(api, parts);
+  keptRoutes(api, parts);
   removedRoutes(api, parts);
   demoRoutes(api, parts);
   const description = api.describe();

@@ -7,6 +7,7 @@ import type { Room } from './room';
 import type { ChangeStore } from './stores/changes';
 import type { ClipStore } from './stores/clips';
 import type { JobStore } from './stores/jobs';
+import type { KeptStore } from './stores/kept';
 import type { OutingStore } from './stores/outings';
 import type { RemovedStore } from './stores/removed';
 import type { ShelfStore } from './stores/shelf';
@@ -21,6 +22,7 @@ export interface Parts {
   changes: ChangeStore;
   jobs: JobStore;
   shelf: ShelfStore;
+  kept: KeptStore;
   runner: Runner;
   events: Events;
   frames: Frames;

@@ -3,9 +3,9 @@ import { idSchema } from './outing';
 
 /**
  * What can be removed. A camera takes its clips with it, an outing everything in it; a file is a finished export,
- * `shelf` anything on the shelf.
+ * `shelf` anything on the shelf, `kept` a kept frame.
  */
-export const REMOVABLE = ['outing', 'camera', 'clip', 'file', 'shelf'] as const;
+export const REMOVABLE = ['outing', 'camera', 'clip', 'file', 'shelf', 'kept'] as const;
 export type Removable = (typeof REMOVABLE)[number];
 
 /** Something that was removed and can still be put back. */

@@ -192,4 +192,23 @@ export const MIGRATIONS: (Knex.Migration & { name: string })[] = [
       await db.raw('alter table clips drop column retime');
     },
   },
+  {
+    name: '011-kept',
+    async up(db) {
+      await db.schema.createTable('kept', (t) => {
+        t.string('id').primary();
+        t.string('clip_id').notNullable().references('clips.id').onDelete('CASCADE').index();
+        t.string('name').notNullable();
+        t.integer('frame').notNullable();
+        // JSON: all steps that the frame passes, and the clip's own among them.
+        t.text('steps').notNullable();
+        t.text('own').notNullable();
+        t.float('created_at').notNullable();
+        t.float('removed_at').nullable();
+      });
+    },
+    async down(db) {
+      await db.schema.dropTable('kept');
+    },
+  },
 ];

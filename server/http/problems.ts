@@ -125,3 +125,13 @@ export function untilGone(res: Response): AbortSignal {
   });
   return controller.signal;
 }
+
+/** Does work for an answer, as long as somebody waits for it. */
+export async function unlessGone(res: Response, work: (signal: AbortSignal) => Promise<void>): Promise<void> {
+  const signal = untilGone(res);
+  try {
+    await work(signal);
+  } catch (error) {
+    if (!signal.aborted) throw error;
+  }
+}

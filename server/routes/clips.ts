@@ -1,4 +1,3 @@
-import type { Response } from 'express';
 import { z } from 'zod';
 import { changeAnswerSchema, changeSchema } from '@inkavo/core/model/change';
 import { newStep, stepsSchema } from '@inkavo/core/model/grade';
@@ -6,7 +5,7 @@ import { OWNERS } from '@inkavo/core/model/lists';
 import { cameraSchema, clipPatch, clipSchema, idSchema, outingSchema } from '@inkavo/core/model/outing';
 import { secondsOf } from '@inkavo/core/model/facts';
 import { checkMatch, etagOf, type Api } from '../http/api';
-import { badRequest, HttpError, untilGone } from '../http/problems';
+import { badRequest, HttpError, unlessGone } from '../http/problems';
 import type { Parts } from '../parts';
 
 const one = z.object({ id: idSchema });
@@ -190,14 +189,4 @@ export function clipRoutes(api: Api, parts: Parts): void {
     );
   sendMade(library.proxy, 'proxy.mp4', 'proxy', 'video/mp4');
   sendMade(library.strip, 'strip.jpg', 'strip', 'image/jpeg');
-}
-
-/** Does work for an answer, as long as somebody waits for it. */
-async function unlessGone(res: Response, work: (signal: AbortSignal) => Promise<void>): Promise<void> {
-  const signal = untilGone(res);
-  try {
-    await work(signal);
-  } catch (error) {
-    if (!signal.aborted) throw error;
-  }
 }

@@ -10,6 +10,7 @@ const NAMES: Record<Removable, string> = {
   clip: 'clip',
   file: 'file',
   shelf: 'item of the shelf',
+  kept: 'kept frame',
 };
 
 /** Removing outings, cameras, clips and finished files; putting them back, or deleting them for good. */
@@ -17,6 +18,8 @@ export function removedRoutes(api: Api, { removed, purge, events, jobs }: Parts)
   const tell = async (kind: Removable, ids: string[]): Promise<void> => {
     if (kind === 'file') events.send({ type: 'jobs' });
     else if (kind === 'shelf') events.send({ type: 'shelf' });
+    else if (kind === 'kept')
+      for (const outingId of await removed.outingsOf(kind, ids)) events.send({ type: 'kept', outingId });
     else for (const id of await removed.outingsOf(kind, ids)) events.send({ type: 'outing', id });
   };
   api.route(

@@ -10,6 +10,7 @@ const TABLES: Record<Removable, string> = {
   clip: 'clips',
   file: 'jobs',
   shelf: 'shelf',
+  kept: 'kept',
 };
 
 /** Files that nothing refers to any more. */
@@ -77,6 +78,12 @@ export class RemovedStore {
   async outingsOf(kind: Removable, ids: string[]): Promise<string[]> {
     if (kind === 'outing') return ids;
     if (kind === 'shelf') return [];
+    if (kind === 'kept')
+      return this.db('kept')
+        .join('clips', 'clips.id', 'kept.clip_id')
+        .whereIn('kept.id', ids)
+        .distinct()
+        .pluck('outing_id');
     const found: (string | null)[] = await this.db(TABLES[kind]).whereIn('id', ids).distinct().pluck('outing_id');
     return found.filter((id) => id !== null);
   }
@@ -94,6 +101,11 @@ export class RemovedStore {
     const files = await db('jobs')
       .whereNotNull('removed_at')
       .select('id', 'file_name', 'file_bytes', 'outing_id', 'removed_at');
+    const kept = await db('kept')
+      .join('clips', 'clips.id', 'kept.clip_id')
+      .whereNotNull('kept.removed_at')
+      .whereNull('clips.removed_at')
+      .select('kept.id', 'kept.name', 'kept.removed_at', 'clips.outing_id');
     const shelf = await db('shelf').whereNotNull('removed_at').select('id', 'title', 'removed_at');
 
     /** Bytes of files that no other clip uses. */
@@ -144,6 +156,7 @@ export class RemovedStore {
         ...item('file', { id: f.id, name: f.file_name, removed_at: f.removed_at }, f.outing_id, []),
         bytes: Number(f.file_bytes ?? 0),
       })),
+      ...kept.filter((k) => stands(k.outing_id)).map((k) => item('kept', k, k.outing_id, [])),
       ...shelf.map((s) => item('shelf', { id: s.id, name: s.title, removed_at: s.removed_at }, null, [])),
     ].sort((a, b) => b.removedAt - a.removedAt);
   }
@@ -177,6 +190,7 @@ export class RemovedStore {
       const gone = () => trx('jobs').where({ kind: 'export' }).where('removed_at', '<=', before);
       const files: string[] = await gone().whereNotNull('file_name').pluck('file_name');
       await gone().delete();
+      await trx('kept').where('removed_at', '<=', before).delete();
       return { hashes, files, luts: await purgeShelf(trx, before) };
     });
   }
@@ -192,6 +206,7 @@ async function purgeShelf(trx: Knex.Transaction, before: number): Promise<string
     for (const [table, column] of [
       ...['clips', 'cameras', 'outings'].map((t) => [t, 'steps']),
       ['clips', 'overrides'],
+      ...['steps', 'own'].map((c) => ['kept', c]),
       ['shelf', 'body'],
       ['jobs', 'payload'],
     ])

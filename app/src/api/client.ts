@@ -9,6 +9,7 @@ import type { FollowAnswer } from '@inkavo/core/follow/stretch';
 import type { Pose, ShapeKind } from '@inkavo/core/regions/shape';
 import type { HoldReport } from '@inkavo/core/reading/holdCheck';
 import type { ClockFit } from '@inkavo/core/reading/waterClock';
+import type { Kept, keptRequest, KeptWhole } from '@inkavo/core/model/kept';
 import type { LutRole, ShelfItem, ShelfPatch, shelfRequest } from '@inkavo/core/model/shelf';
 import type { Change, ChangeAnswer } from '@inkavo/core/model/change';
 import { problemSchema, type Problem, type ProblemCode } from '@inkavo/core/model/problem';
@@ -170,6 +171,11 @@ export const api = {
     }),
   putOnShelf: (request: z.input<typeof shelfRequest>) => send<ShelfItem>('POST', '/shelf', request),
   changeShelfItem: (id: string, patch: ShelfPatch) => send<ShelfItem>('PATCH', `/shelf/${id}`, patch),
+  kept: (outingId: string) => get<Kept[]>(`/outings/${outingId}/kept`),
+  keptWhole: (id: string) => get<KeptWhole>(`/kept/${id}`),
+  keep: (clipId: string, request: z.infer<typeof keptRequest>) =>
+    send<KeptWhole>('POST', `/clips/${clipId}/kept`, request),
+  keptPicture: async (id: string, width: number) => (await ask(`/kept/${id}/picture.jpg?width=${width}`)).blob(),
   jobs: () => get<Job[]>('/jobs'),
   deliver: (clipIds: string[], delivery: Partial<Delivery> & Pick<Delivery, 'codec'>) =>
     send<Job[]>('POST', '/deliveries', { clipIds, delivery }),
@@ -198,3 +204,4 @@ export const proxyUrl = (clipId: string): string => `/api/clips/${clipId}/proxy.
 export const stripUrl = (clipId: string): string => `/api/clips/${clipId}/strip.jpg`;
 export const jobFileUrl = (jobId: string): string => `/api/jobs/${jobId}/file`;
 export const shelfFileUrl = (id: string): string => `/api/shelf/${id}/file`;
+export const keptUrl = (id: string, width: number): string => `/api/kept/${id}/picture.jpg?width=${width}`;

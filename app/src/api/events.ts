@@ -12,6 +12,7 @@ export type ServerEvent =
   | { type: 'outing'; id: string }
   | { type: 'clip'; id: string; outingId: string; shared: boolean }
   | { type: 'shelf' }
+  | { type: 'kept'; outingId: string }
   | { type: 'jobs' };
 
 /** A list of jobs with one put in its place, or in front when it is new. */
@@ -58,6 +59,7 @@ export function useServerEvents(listen: (event: ServerEvent) => void): void {
         if (ended) void client.invalidateQueries({ queryKey: ['outing', job.outingId] });
       } else if (event.type === 'shelf' || event.type === 'jobs')
         void client.invalidateQueries({ queryKey: [event.type] });
+      else if (event.type === 'kept') void client.invalidateQueries({ queryKey: ['kept', event.outingId] });
       else {
         void client.invalidateQueries({ queryKey: ['outings'] });
         void client.invalidateQueries({ queryKey: ['outing', event.type === 'outing' ? event.id : event.outingId] });

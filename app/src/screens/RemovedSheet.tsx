@@ -16,6 +16,7 @@ const KINDS: Record<Removed['kind'], string> = {
   clip: 'Clip',
   file: 'Export',
   shelf: 'Shelf',
+  kept: 'Kept frame',
 };
 const megabytes = (bytes: number): string => `${(bytes / 1e6).toFixed(1)} MB`;
 

@@ -1,5 +1,9 @@
 import { get, set as store } from 'idb-keyval';
+import { api } from '../api/client';
 import { useBench } from './bench';
+
+/** Width of a kept frame's picture, in pixels. */
+const WIDTH = 1280;
 
 const keyOf = (clipId: string): string => `inkavo-kept-${clipId}`;
 
@@ -8,6 +12,16 @@ export async function keepFrame(blob: Blob): Promise<void> {
   const { opened, set } = useBench.getState();
   if (!opened) return;
   await store(keyOf(opened.clip.id), blob);
+  show(blob);
+  set({ compareWith: 'kept', split: 0.5 });
+}
+
+/** Holds a frame that the server keeps, of this clip or another one, against this clip. */
+export async function compareWithKept(id: string): Promise<void> {
+  const clipId = useBench.getState().opened?.clip.id;
+  const blob = await api.keptPicture(id, WIDTH);
+  const { opened, set } = useBench.getState();
+  if (opened?.clip.id !== clipId) return;
   show(blob);
   set({ compareWith: 'kept', split: 0.5 });
 }

@@ -19,6 +19,7 @@ import { CompareSheet } from './Compare';
 import { BenchShelf } from './BenchShelf';
 import { SaveGradeSheet } from './SaveGradeSheet';
 import { ExportSheet } from './ExportSheet';
+import { KeptSheet } from './KeptSheet';
 import { HoldSheet } from './HoldSheet';
 import {
   Download,
@@ -95,7 +96,9 @@ function KeepState() {
 
 /** The bench's bar: back, name, whether all is kept, undo, redo, more. */
 export function BenchBar({ opened, wide, onHelp }: { opened: ClipOpened; wide: boolean; onHelp(): void }) {
-  const [sheet, setSheet] = useState<'more' | 'export' | 'compare' | 'save' | 'hold' | 'shelf' | 'file' | null>(null);
+  const [sheet, setSheet] = useState<
+    'more' | 'export' | 'compare' | 'save' | 'hold' | 'shelf' | 'file' | 'kept' | null
+  >(null);
   const history = useStore(useBench.temporal);
   const { clip, camera } = opened;
   return (
@@ -130,10 +133,13 @@ export function BenchBar({ opened, wide, onHelp }: { opened: ClipOpened; wide: b
           onClose={() => setSheet(null)}
         />
       ) : null}
+      {sheet === 'kept' ? <KeptSheet onClose={() => setSheet(null)} /> : null}
       {sheet === 'file' ? <FileSheet clip={clip} onClose={() => setSheet(null)} /> : null}
       {sheet === 'shelf' ? <BenchShelf onClose={() => setSheet(null)} /> : null}
       {sheet === 'save' ? <SaveGradeSheet name={clip.name} onClose={() => setSheet(null)} /> : null}
-      {sheet === 'compare' ? <CompareSheet onHold={() => setSheet('hold')} onClose={() => setSheet(null)} /> : null}
+      {sheet === 'compare' ? (
+        <CompareSheet onHold={() => setSheet('hold')} onKept={() => setSheet('kept')} onClose={() => setSheet(null)} />
+      ) : null}
       {sheet === 'hold' ? <HoldSheet onClose={() => setSheet(null)} /> : null}
       {sheet === 'export' ? <ExportSheet clipIds={[clip.id]} onClose={() => setSheet(null)} /> : null}
     </TopBar>

@@ -31,7 +31,7 @@ const AGAINST = [
 ] as const;
 
 /** What is in the way of looking: split, clipping, zones, a kept frame, a rest for the eye. */
-export function CompareSheet({ onHold, onClose }: { onHold(): void; onClose(): void }) {
+export function CompareSheet({ onHold, onKept, onClose }: { onHold(): void; onKept(): void; onClose(): void }) {
   const { split, overlay, compareWith, beside, kept } = useBench();
   const { set } = useBench.getState();
   const engine = useEngine();
@@ -119,6 +119,7 @@ export function CompareSheet({ onHold, onClose }: { onHold(): void; onClose(): v
           }}
         />
       </View>
+      <Button title="Kept frames and variants …" icon={Images} onPress={onKept} />
     </Sheet>
   );
 }
