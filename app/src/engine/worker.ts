@@ -182,7 +182,8 @@ const api = {
   },
 
   /** The planes of a grade that has nothing but shapes: they depend on no frame. `aspect`: the frame's width over its height. */
-  masks({ steps, seconds, show }: Moment, aspect: number): Planes {
+  async masks({ steps, seconds, show }: Moment, aspect: number): Promise<Planes> {
+    await fetchLuts(steps);
     return masksOf(compile(steps, seconds, show), aspect);
   },
 
