@@ -1,5 +1,6 @@
 import { readdirSync } from 'node:fs';
 import { join } from 'node:path';
+import { isIdle } from '@inkavo/core/model/grade';
 import type { Clip } from '@inkavo/core/model/outing';
 import type { Job } from '@inkavo/core/model/job';
 import { probe } from '@inkavo/media/codec';
@@ -51,3 +52,23 @@ test('sixty frames a second are slowed to the outing’s thirty in a tap: seen o
   await until(kept, (r) => r === null);
   await page.context().close();
 });
+
+test('a first pass on each of several clips: what it finds is taken as one thing, and undone as one', async () => {
+  const page = await house.page(SIZES.phone);
+  await page.goto(`${house.running.address}/outing/${clip.outingId}`);
+  await page.getByRole('button', { name: 'Choose several clips' }).tap();
+  await page.getByRole('button', { name: 'Choose all that are shown' }).tap();
+  await page.getByRole('button', { name: 'With them …' }).tap();
+  await page.getByRole('button', { name: 'First pass on each …' }).tap();
+  await page.getByRole('button', { name: 'Read 3 clips' }).tap();
+  await page.getByText(/^3 of 3 read: \d clips? to mend, \d good as they are\.$/).waitFor({ timeout: 60_000 });
+  await page.getByRole('button', { name: /^Take them: \d clips?$/ }).tap();
+  const working = async (): Promise<string[]> =>
+    (await house.client.clips(clip.outingId)).filter((c) => !c.steps.every(isIdle)).map((c) => c.name);
+  const mended = await until(working, (names) => names.length > 0);
+  // The clip under water needs it, whatever else does.
+  expect(mended).toContain('mooring_block_02.mp4');
+  await page.getByRole('button', { name: 'Undo', exact: true }).last().tap();
+  await until(working, (names) => names.length === 0);
+  await page.context().close();
+}, 120_000);
