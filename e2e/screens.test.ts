@@ -120,8 +120,12 @@ test('what the file is, and what matters of it, is told on the bench', async () 
   await go(`/clip/${clip.id}`);
   await settled(page);
   await page.getByRole('button', { name: 'More', exact: true }).tap();
-  await page.getByText('1920×1080 · 8 bit · 30 fps · H264').waitFor();
-  await page.getByText('limited range, matrix bt709').waitFor();
+  await page.getByRole('button', { name: 'What this file is' }).tap();
+  const sheet = page.getByRole('dialog').last();
+  for (const text of ['1920×1080', '8 bit', 'limited', 'bt709'])
+    await sheet.getByText(text, { exact: true }).first().waitFor();
+  await sheet.getByText(/^\d+ at 30 a second, /).waitFor();
+  await sheet.getByText(/^H264, [\d.]+ Mbit\/s, [\d.]+ MB$/).waitFor();
 });
 
 test('resetting all steps of a clip is one thing to undo', async () => {

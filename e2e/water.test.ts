@@ -208,13 +208,15 @@ test('haze is found in the frame, taken off the distance, and the export shows w
   await page.goto(`${house.running.address}/clip/${id}`);
   await settled(page);
   await page.getByRole('button', { name: /First pass/ }).tap();
-  await page.getByRole('checkbox', { name: /^Convert: All of the trace lies between/ }).waitFor({ timeout: 30_000 });
+  await page
+    .getByRole('checkbox', { name: /^Convert: Drone log, 10 bit, \d+ % sure\. Dark at/ })
+    .waitFor({ timeout: 30_000 });
   // By itself it may be taken for clear air; who was there says haze, and it is remembered.
   await page.getByRole('radio', { name: 'Haze', exact: true }).tap();
   await page
     .getByRole('checkbox', { name: /^Haze: Haze is \d+ % of the light on average/ })
     .waitFor({ timeout: 30_000 });
-  await page.getByRole('checkbox', { name: /^Convert: All of the trace lies between/ }).waitFor();
+  await page.getByRole('checkbox', { name: /^Convert: Drone log, 10 bit, \d+ % sure\. Dark at/ }).waitFor();
   await page.getByRole('button', { name: /Take these/ }).tap();
   await settled(page);
   await take(/^Haze/);
