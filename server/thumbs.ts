@@ -1,11 +1,10 @@
-import { createHash } from 'node:crypto';
+import { createHash, randomUUID } from 'node:crypto';
 import { readdirSync, rmSync, statSync } from 'node:fs';
-import { readFile } from 'node:fs/promises';
+import { readFile, rename, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { secondsOf } from '@inkavo/core/model/facts';
 import { joinSteps, type Step } from '@inkavo/core/model/grade';
 import type { Clip } from '@inkavo/core/model/outing';
-import { writeWhole } from '@inkavo/media/files';
 import type { Library } from './config';
 import { PRIORITY, type Frames } from './frames';
 import type { ClipStore } from './stores/clips';
@@ -18,6 +17,13 @@ const VERSION = 1;
 const KEPT_BYTES = 400 << 20;
 /** Width of a tile's picture, which is made ahead. */
 const TILE_WIDTH = 480;
+
+/** Puts a thumbnail in its place, whole or not at all; after a power cut it may be made again. */
+async function keep(path: string, jpeg: Buffer): Promise<void> {
+  const part = `${path}.${randomUUID()}.part`;
+  await writeFile(part, jpeg);
+  await rename(part, path);
+}
 
 /** Thumbnails of clips as they will look, kept on the disk under what they depend on, and made ahead after a change. */
 export class Thumbs {
@@ -53,11 +59,8 @@ export class Thumbs {
     const source = await clips.source(clip, this.library.original(clip.hash));
     const grade = { steps, luts: await shelf.textsFor(steps), seconds: secondsOf(clip.facts, frame) };
     const jpeg = await this.frames.thumb({ hash: clip.hash, source, frame, width }, grade, signal, priority);
-    try {
-      writeWhole(path, jpeg);
-    } catch {
-      // A full disk costs time later, nothing else.
-    }
+    // Whoever waits need not wait for the disk; a full one costs time later, nothing else.
+    void keep(path, jpeg).catch(() => undefined);
     return jpeg;
   }
 

@@ -16,6 +16,10 @@ test('rates of television keep their fractions', () => {
   const retime = conform(facts, { num: 30000, den: 1001 })!;
   expect(retime.factor).toBe(0.5);
   expect(keepsFrames(facts, retime)).toBe(true);
+  // A factor without an end leads to the very rate: 30 to 25 is every frame once.
+  const slower = conform(at(30).facts, { num: 25, den: 1 })!;
+  expect(keepsFrames(at(30).facts, slower)).toBe(true);
+  expect(shownRate(at(30).facts, slower)).toEqual({ num: 25, den: 1 });
   const { num, den } = shownRate(facts, retime);
   expect(num / den).toBeCloseTo(29.97003, 5);
 });

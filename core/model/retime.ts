@@ -15,14 +15,20 @@ export const retimeSchema = z.object({
 export type Retime = z.infer<typeof retimeSchema>;
 type Rate = MediaFacts['frameRate'];
 
-/** Recorded frames shown in a second, as a fraction. */
-export const shownRate = ({ frameRate: { num, den } }: Pick<MediaFacts, 'frameRate'>, { factor }: Retime): Rate => {
-  const thousandths = Math.max(1, Math.round(factor * 1000));
-  return { num: num * thousandths, den: den * 1000 };
-};
-
 /** The frame rate that a clip is delivered at. */
 export const deliveredRate = (facts: Pick<MediaFacts, 'frameRate'>, { rate }: Retime): Rate => rate ?? facts.frameRate;
+
+/** Rates that differ by less are one: a factor such as 25/30 has no end. */
+const SAME = 1e-6;
+
+/** Recorded frames shown in a second, as a fraction: the delivered rate itself where the factor leads to it. */
+export function shownRate(facts: Pick<MediaFacts, 'frameRate'>, retime: Retime): Rate {
+  const delivered = deliveredRate(facts, retime);
+  const shown = fps(facts) * retime.factor;
+  if (Math.abs((shown * delivered.den) / delivered.num - 1) < SAME) return delivered;
+  const { num, den } = facts.frameRate;
+  return { num: num * Math.max(1, Math.round(retime.factor * 1000)), den: den * 1000 };
+}
 
 const equalRates = (a: Rate, b: Rate): boolean => a.num * b.den === b.num * a.den;
 
@@ -37,7 +43,7 @@ export const retimedSeconds = (facts: Pick<MediaFacts, 'frameRate'>, frames: num
 /** The speed at which every recorded frame of a clip is shown once at another rate: 120 to 30 is a quarter. */
 export function conform(facts: Pick<MediaFacts, 'frameRate'>, rate: Rate): Retime | null {
   const factor = rate.num / rate.den / fps(facts);
-  const made = retimeSchema.safeParse({ factor: Math.round(factor * 1000) / 1000, rate });
+  const made = retimeSchema.safeParse({ factor, rate });
   return made.success ? made.data : null;
 }
 

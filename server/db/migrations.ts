@@ -211,4 +211,14 @@ export const MIGRATIONS: (Knex.Migration & { name: string })[] = [
       await db.schema.dropTable('kept');
     },
   },
+  {
+    name: '012-jobs-by-clip',
+    async up(db) {
+      // An outing's list asks for every clip whether it was exported.
+      await db.schema.alterTable('jobs', (t) => void t.index(['clip_id']));
+    },
+    async down(db) {
+      await db.schema.alterTable('jobs', (t) => void t.dropIndex(['clip_id']));
+    },
+  },
 ];

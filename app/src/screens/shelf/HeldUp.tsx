@@ -158,7 +158,10 @@ export function HeldUp({
               title={second ? 'Only this one' : pairing ? 'Tap another one' : 'Against …'}
               icon={Columns2}
               aria-pressed={pairing}
-              onPress={() => onPair(!pairing && !second)}
+              onPress={() => {
+                setSwapped(false);
+                onPair(!pairing && !second);
+              }}
             />
           </>
         ) : (
