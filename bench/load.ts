@@ -24,7 +24,7 @@ export async function load(): Promise<void> {
   const server = await spawnServer(data, card, { INKAVO_STRICT: '0' });
   const { client } = server;
   const outing = await client.post<Outing>('/outings', { name: 'Load', date: '2031-06-14' });
-  await client.post(`/outings/${outing.id}/import`, { paths });
+  await client.post(`/outings/${outing.id}/import`, { clips: paths.map((path) => ({ paths: [path] })) });
   const clips = await until(
     async () => await client.clips(outing.id),
     (list) => list.length === CLIPS && list.every((c) => c.proxy === 'ready'),

@@ -49,7 +49,9 @@ export async function soak(kills = Number(process.env.KILLS ?? 100)): Promise<vo
       while (!over) {
         const list = await clips();
         if (imported < 12 && random() < 0.3) {
-          await server.client.post(`/outings/${outing.id}/import`, { paths: [`DCIM/TEST_CAMERA/c${imported}.mp4`] });
+          await server.client.post(`/outings/${outing.id}/import`, {
+            clips: [{ paths: [`DCIM/TEST_CAMERA/c${imported}.mp4`] }],
+          });
           imported += 1;
         }
         const clip = list[Math.floor(random() * list.length)];

@@ -4,9 +4,10 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { BrowserContext, Locator, Page } from 'playwright-core';
 import type { Clip, Outing } from '@inkavo/core/model/outing';
+import type { SourceContent } from '@inkavo/core/model/source';
 import type { Step } from '@inkavo/core/model/grade';
 import { startServer, type Running } from '@inkavo/server/app';
-import { configFromEnv } from '@inkavo/server/config';
+import { configFromEnv, type Config } from '@inkavo/server/config';
 import { Client, until } from '@inkavo/server/testServer';
 import { openBrowser } from './browser';
 import { keepProxies, layProxies } from './proxies';
@@ -27,10 +28,11 @@ export interface House {
 /** The browser's note that all hints were used. */
 const HINTS_SEEN = JSON.stringify(['trace', 'chips', 'hold']);
 
-export async function openHouse(): Promise<House> {
+/** `config`: what differs from an ordinary start. */
+export async function openHouse(config: Partial<Config> = {}): Promise<House> {
   const data = mkdtempSync(join(tmpdir(), 'inkavo-e2e-'));
   layProxies(data);
-  const running = await startServer({ ...configFromEnv({}), port: 0, data });
+  const running = await startServer({ ...configFromEnv({}), port: 0, data, ...config });
   const client = new Client(running.address);
   const browsers: BrowserContext[] = [];
   const errors: string[] = [];
@@ -58,9 +60,11 @@ export async function openHouse(): Promise<House> {
     },
     async clips(...names) {
       const { outing } = await client.post<{ outing: Outing }>('/demo', { load: false });
-      const { files } = await client.get<{ files: { path: string }[] }>('/card');
-      const paths = files.map((f) => f.path).filter((p) => names.some((n) => p.includes(n)));
-      await client.post(`/outings/${outing.id}/import`, { paths });
+      const { cameras } = await client.get<SourceContent>('/sources/card');
+      const paths = cameras
+        .flatMap((c) => c.recordings.flatMap((r) => r.paths))
+        .filter((p) => names.some((n) => p.includes(n)));
+      await client.post(`/outings/${outing.id}/import`, { clips: paths.map((path) => ({ paths: [path] })) });
       const look = async () => await client.clips(outing.id);
       const list = await until(
         look,

@@ -94,7 +94,9 @@ test('several clips are chosen and exported together; one is stopped, exported a
 
 test('a clip is opened before its proxy is made, and plays once it is', async () => {
   const { outing } = await house.client.post<{ outing: Outing }>('/demo', { load: false });
-  await house.client.post(`/outings/${outing.id}/import`, { paths: ['DCIM/QUADCOPTER/channel_east_03.mp4'] });
+  await house.client.post(`/outings/${outing.id}/import`, {
+    clips: [{ paths: ['DCIM/QUADCOPTER/channel_east_03.mp4'] }],
+  });
   const find = async () => (await house.client.clips(outing.id)).find((c) => c.name.startsWith('channel'));
   const clip = (await until(find, (c) => c !== undefined))!;
   expect(clip.proxy).toBe('waiting');

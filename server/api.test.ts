@@ -19,7 +19,7 @@ beforeAll(async () => {
   running = await startServer({ host: '127.0.0.1', port: 0, data, card, app: undefined, strict: true });
   client = new Client(running.address);
   outing = await client.post<Outing>('/outings', { name: 'Day', date: '2031-06-14' });
-  await client.post(`/outings/${outing.id}/import`, { paths: ['DCIM/TEST_CAMERA/short.mp4'] });
+  await client.post(`/outings/${outing.id}/import`, { clips: [{ paths: ['DCIM/TEST_CAMERA/short.mp4'] }] });
   const look = async () => await client.clips(outing.id);
   [clip] = await until(look, (c) => c.length === 1 && c[0].proxy === 'ready');
 }, 60_000);
@@ -50,7 +50,16 @@ const HOSTILE: unknown[] = [
   deep(3000),
   '𝕏'.repeat(5000),
   { id: 'x'.repeat(64), steps: deep(40), clip: { base: [{}], next: [{ kind: 'constructor' }] } },
-  { name: '名'.repeat(100), date: '2031-02-30', paths: ['..'], clipIds: ['x'], delivery: { codec: 'toString' } },
+  {
+    name: '名'.repeat(100),
+    date: '2031-02-30',
+    paths: ['..'],
+    clips: [{ paths: ['..'] }],
+    source: 'none',
+    path: '/nowhere',
+    clipIds: ['x'],
+    delivery: { codec: 'toString' },
+  },
   { steps: [{ id: 'a', kind: '__proto__', params: {} }], frame: 1e9, width: 1, own: [], log: { samples: [] } },
   { name: 'a', startedAt: null, samples: [{ seconds: 1, metres: 1e9 }] },
   { inFrame: 1e15, outFrame: -4, cameraId: 'none', position: null },
@@ -106,7 +115,7 @@ test.each([
     '{"clipIds":["none"],"delivery":{"codec":"h264"}}',
     404,
   ],
-  ['an import into an outing that is not there', 'POST', '/outings/none/import', '{"paths":["x"]}', 404],
+  ['an import into an outing that is not there', 'POST', '/outings/none/import', '{"clips":[{"paths":["x"]}]}', 404],
 ])('%s', async (_what, method, path, body, status) => {
   const res = await fetch(`${running.address}/api${path}`, {
     method,
@@ -133,7 +142,7 @@ test('an upload to an outing that is not there is refused before a byte is sent'
 
 test('a camera of another outing is refused for a clip', async () => {
   const other = await client.post<Outing>('/outings', { name: 'Other', date: '2031-06-15' });
-  await client.post(`/outings/${other.id}/import`, { paths: ['DCIM/TEST_CAMERA/short.mp4'] });
+  await client.post(`/outings/${other.id}/import`, { clips: [{ paths: ['DCIM/TEST_CAMERA/short.mp4'] }] });
   const { cameras } = await until(
     () => client.get<{ cameras: Camera[] }>(`/outings/${other.id}`),
     (o) => o.cameras.length === 1,

@@ -20,7 +20,7 @@ import type { Parts } from './parts';
 import { isDiskFull, Room } from './room';
 import { clipRoutes } from './routes/clips';
 import { demoRoutes } from './routes/demo';
-import { cardRoutes, uploadRoutes } from './routes/intake';
+import { intakeRoutes, uploadRoutes } from './routes/intake';
 import { jobRoutes } from './routes/jobs';
 import { keptRoutes } from './routes/kept';
 import { outingRoutes } from './routes/outings';
@@ -28,6 +28,7 @@ import { followRoutes } from './routes/follow';
 import { readingRoutes } from './routes/reading';
 import { removedRoutes } from './routes/removed';
 import { shelfRoutes } from './routes/shelf';
+import { Sources } from './sources';
 import { ChangeStore } from './stores/changes';
 import { ClipStore } from './stores/clips';
 import { JobStore } from './stores/jobs';
@@ -101,6 +102,8 @@ async function makeParts(config: Config, library: Library): Promise<{ parts: Par
   const removed = new RemovedStore(db);
   const purge = new Purge(library, removed, clips);
   const events = new Events();
+  const sources = new Sources(config, db);
+  sources.watch(events);
   const wake = (): void => runner.wake();
   const workers = makeWorkers({ library, outings, clips, jobs, shelf, events, room, renderer: config.renderer, wake });
   const runner: Runner = new Runner(jobs, workers, onGivenUp({ clips, events }), events, room);
@@ -121,11 +124,12 @@ async function makeParts(config: Config, library: Library): Promise<{ parts: Par
   setImmediate(warmExports);
   return {
     parts: {
-      ...{ config, library, outings, clips, changes, jobs, shelf, kept, runner, events, room, removed, purge },
+      ...{ config, library, outings, clips, changes, jobs, shelf, kept, sources, runner, events, room, removed, purge },
       frames,
       thumbs,
     },
     async closeParts() {
+      sources.close();
       purge.close();
       thumbs.close();
       await runner.close();
@@ -149,7 +153,7 @@ function makeApplication(parts: Parts): { application: express.Express; descript
   readingRoutes(api, parts);
   followRoutes(api, parts);
   shelfRoutes(api, parts);
-  cardRoutes(api, parts);
+  intakeRoutes(api, parts);
   jobRoutes(api, parts);
   keptRoutes(api, parts);
   removedRoutes(api, parts);

@@ -21,7 +21,7 @@ beforeAll(async () => {
   await begin();
   const outing = await client.post<Outing>('/outings', { name: 'Day', date: '2031-06-14' });
   await client.post(`/outings/${outing.id}/import`, {
-    paths: ['DCIM/TEST_CAMERA/short.mp4', 'DCIM/TEST_CAMERA/long.mp4'],
+    clips: ['short', 'long'].map((name) => ({ paths: [`DCIM/TEST_CAMERA/${name}.mp4`] })),
   });
   const look = async () => await client.clips(outing.id);
   [clip] = await until(look, (c) => c.length === 2);

@@ -9,6 +9,8 @@ export interface Config {
   data: string;
   /** The memory card's folder; a missing one means that no card is in. */
   card: string;
+  /** A list of mounts in the form of /proc/self/mounts, which it is by default; removable disks are found in it. */
+  mounts?: string;
   /** The built application; undefined serves the API alone. */
   app: string | undefined;
   /** Bytes of the disk that work leaves free for the database. Default: {@link RESERVE}. */
@@ -33,6 +35,7 @@ export const configFromEnv = (env: NodeJS.ProcessEnv = process.env): Config => (
   port: Number(env.INKAVO_PORT ?? 4680),
   data: resolve(env.INKAVO_DATA ?? join(root, 'data')),
   card: resolve(env.INKAVO_CARD ?? join(root, 'demo/footage/card')),
+  mounts: env.INKAVO_MOUNTS,
   app: env.INKAVO_APP === 'none' ? undefined : resolve(env.INKAVO_APP ?? join(root, 'app/dist')),
   reserve: env.INKAVO_RESERVE ? Number(env.INKAVO_RESERVE) : RESERVE,
   demo: env.INKAVO_DEMO === '1',

@@ -8,6 +8,8 @@ export type Event =
   /** Steps of a clip changed; `shared`: also those of its camera or its outing, so those of other clips. */
   | { type: 'clip'; id: string; outingId: string; shared: boolean }
   | { type: 'shelf' }
+  /** A card or a disk was plugged in or taken out. */
+  | { type: 'sources' }
   | { type: 'kept'; outingId: string }
   /** Several jobs changed at once. */
   | { type: 'jobs' };

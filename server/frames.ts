@@ -3,7 +3,7 @@ import { LRUCache } from 'lru-cache';
 import PQueue from 'p-queue';
 import type { Step } from '@inkavo/core/model/grade';
 import type { PlanarPicture } from '@inkavo/core/program/cpu/planar';
-import { encodeJpeg } from '@inkavo/media/frames/still';
+import { encodeJpeg, glancePicture } from '@inkavo/media/frames/still';
 import { restFrame, type FramePart, type Source } from '@inkavo/media/frames/rest';
 import { inThread } from '@inkavo/media/threads/pool';
 
@@ -12,6 +12,8 @@ const FRAME_BYTES = 256 << 20;
 const THUMB_BYTES = 32 << 20;
 /** Decoders at the same time: an 8K frame takes 0.9 GB (see MEDIA_LIMITS), and the codec itself uses several cores. */
 const AT_ONCE = 2;
+/** Pixels across, of a clip that is not brought in. */
+const GLANCE_WIDTH = 320;
 /** What somebody looks at comes before thumbnails, and those that are seen before those that are made ahead. */
 export const PRIORITY = { frame: 1, thumb: 0, ahead: -1 } as const;
 
@@ -71,6 +73,15 @@ export class Frames {
         this.thumbs.set(key, jpeg);
         return jpeg;
       },
+      signal,
+    );
+  }
+
+  /** A JPEG of a frame of a file that is not in the library, ungraded: what a clip on a card shows. */
+  glance(path: string, signal?: AbortSignal): Promise<Buffer> {
+    return this.share(
+      `glance/${path}`,
+      (until) => this.decoders.add(() => glancePicture(path, GLANCE_WIDTH, until), { priority: PRIORITY.thumb }),
       signal,
     );
   }

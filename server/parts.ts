@@ -4,6 +4,7 @@ import type { Frames } from './frames';
 import type { Purge } from './jobs/purge';
 import type { Runner } from './jobs/runner';
 import type { Room } from './room';
+import type { Sources } from './sources';
 import type { ChangeStore } from './stores/changes';
 import type { ClipStore } from './stores/clips';
 import type { JobStore } from './stores/jobs';
@@ -23,6 +24,7 @@ export interface Parts {
   jobs: JobStore;
   shelf: ShelfStore;
   kept: KeptStore;
+  sources: Sources;
   runner: Runner;
   events: Events;
   frames: Frames;

@@ -33,7 +33,7 @@ beforeAll(async () => {
   running = await startServer({ host: '127.0.0.1', port: 0, data: tempFolder(), card, app: undefined, strict: true });
   client = new Client(running.address);
   const outing = await client.post<Outing>('/outings', { name: 'Day', date: '2031-06-14' });
-  await client.post(`/outings/${outing.id}/import`, { paths: ['DCIM/TEST_CAMERA/dull.mp4'] });
+  await client.post(`/outings/${outing.id}/import`, { clips: [{ paths: ['DCIM/TEST_CAMERA/dull.mp4'] }] });
   const look = async () => await client.clips(outing.id);
   [clip] = await until(look, (c) => c.length === 1 && c[0].proxy === 'ready');
 }, 60_000);

@@ -34,7 +34,7 @@ const originals = () => readdirSync(join(data, 'originals')).sort();
 async function makeOuting(name: string): Promise<Opened> {
   const { id } = await client.post<Outing>('/outings', { name, date: '2031-05-01' });
   const paths = ['DCIM/TEST_CAMERA/short.mp4', 'DCIM/SECOND_CAMERA/other.mp4'];
-  await client.post(`/outings/${id}/import`, { paths });
+  await client.post(`/outings/${id}/import`, { clips: paths.map((path) => ({ paths: [path] })) });
   return until(
     () => open(id),
     ({ clips }) => clips.length === 2 && clips.every((c) => c.proxy === 'ready'),
@@ -107,7 +107,7 @@ test('files go when nothing can be put back any more, and only those that nothin
   const before = originals();
   const only = make(join(card, 'DCIM', 'only.mp4'), 'testsrc2=size=320x180:rate=25:duration=1,hue=h=200', QUICK_H264);
   expect(existsSync(only)).toBe(true);
-  await client.post(`/outings/${a.outing.id}/import`, { paths: ['DCIM/only.mp4'] });
+  await client.post(`/outings/${a.outing.id}/import`, { clips: [{ paths: ['DCIM/only.mp4'] }] });
   await until(
     () => open(a.outing.id),
     ({ clips }) => clips.length === 3 && clips.every((c) => c.proxy === 'ready'),

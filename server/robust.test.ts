@@ -6,6 +6,7 @@ import { newStep } from '@inkavo/core/model/grade';
 import type { Job } from '@inkavo/core/model/job';
 import type { Clip, Outing } from '@inkavo/core/model/outing';
 import { make, TAGS_709 } from '@inkavo/media/testClips';
+import type { SourceContent } from '@inkavo/core/model/source';
 import { fillDisk, makeCard, spawnServer, tempFolder, type ServerProcess, until } from './testServer';
 
 const card = makeCard();
@@ -30,7 +31,9 @@ async function place(data = tempFolder(), env: Record<string, string> = {}): Pro
   return { data, server, outing };
 }
 const bring = (at: Place, ...names: string[]) =>
-  at.server.client.post<Job[]>(`/outings/${at.outing.id}/import`, { paths: names.map((n) => `DCIM/TEST_CAMERA/${n}`) });
+  at.server.client.post<Job[]>(`/outings/${at.outing.id}/import`, {
+    clips: names.map((n) => ({ paths: [`DCIM/TEST_CAMERA/${n}`] })),
+  });
 const look = ({ server, outing }: Place) =>
   server.client.get<{ clips: Clip[]; intake: Job[] }>(`/outings/${outing.id}`);
 const clipsOf = async (at: Place, count = 1): Promise<Clip[]> =>
@@ -348,9 +351,11 @@ test('links on the card are not followed, and break nothing', async () => {
   symlinkSync('/nowhere/at/all.mp4', join(folder, 'dead.mp4'));
   symlinkSync('/etc/hostname', join(folder, 'away.mp4'));
   const { server } = await place();
-  const { files } = await server.client.get<{ files: { name: string }[] }>('/card');
-  expect(files.map((f) => f.name)).not.toContain('dead.mp4');
-  expect(files.map((f) => f.name)).not.toContain('away.mp4');
+  const { cameras } = await server.client.get<SourceContent>('/sources/card');
+  const names = cameras.flatMap((c) => c.recordings.map((r) => r.name));
+  expect(names).toContain('short.mp4');
+  expect(names).not.toContain('dead.mp4');
+  expect(names).not.toContain('away.mp4');
 });
 
 beforeAll(() => {

@@ -30,7 +30,7 @@ const opened = async (): Promise<Opened> => ({
 });
 const idle = (seen: Opened): boolean => seen.intake.every((j) => j.state === 'failed');
 const bringIn = async (name: string): Promise<Opened> => {
-  await client.post(`/outings/${outing.id}/import`, { paths: [`DCIM/TEST_CAMERA/${name}`] });
+  await client.post(`/outings/${outing.id}/import`, { clips: [{ paths: [`DCIM/TEST_CAMERA/${name}`] }] });
   return until(opened, idle);
 };
 
@@ -106,7 +106,9 @@ describe('bringing in', () => {
 
   test('the same file again, under another name, is recognised', async () => {
     copyFileSync(join(folder, 'short.mp4'), join(folder, 'again.mp4'));
-    const [job] = await client.post<Job[]>(`/outings/${outing.id}/import`, { paths: ['DCIM/TEST_CAMERA/again.mp4'] });
+    const [job] = await client.post<Job[]>(`/outings/${outing.id}/import`, {
+      clips: [{ paths: ['DCIM/TEST_CAMERA/again.mp4'] }],
+    });
     const { clips } = await until(opened, idle);
     expect(clips).toHaveLength(1);
     expect(await running.parts.jobs.get(job.id)).toMatchObject({
@@ -131,7 +133,9 @@ describe('bringing in', () => {
   });
 
   test('a path that is not on the card', async () => {
-    const answer = await client.ask('POST', `/outings/${outing.id}/import`, { paths: ['../../etc/passwd'] });
+    const answer = await client.ask('POST', `/outings/${outing.id}/import`, {
+      clips: [{ paths: ['../../etc/passwd'] }],
+    });
     expect(answer).toMatchObject({ status: 400, body: { detail: '"../../etc/passwd" is not on the card.' } });
   });
 });

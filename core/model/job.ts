@@ -18,6 +18,8 @@ export const jobSchema = z.object({
   secondsLeft: z.number().nullable(),
   /** Why it failed, or what is worth knowing. */
   message: z.string().nullable(),
+  /** Bytes of what is brought in; null: unknown, or another kind of work. */
+  bytes: z.number().nullable().default(null),
   /** Name, size and format title of the finished file of an export. */
   file: z.object({ name: z.string(), bytes: z.number().nullable(), format: z.string() }).nullable(),
   /** Seconds since 1970. */
@@ -43,14 +45,3 @@ export const DELIVERY_INFO = {
 } as const satisfies Record<Delivery['codec'], { title: string; use: string; extension: string }>;
 
 export const deliveryRequest = z.object({ clipIds: z.array(idSchema).min(1).max(500), delivery: deliverySchema });
-
-/** A file on the memory card. */
-export const cardFileSchema = z.object({
-  /** Path on the card, with / between folders. */
-  path: z.string(),
-  folder: z.string(),
-  name: z.string(),
-  bytes: z.number(),
-});
-export type CardFile = z.infer<typeof cardFileSchema>;
-export const importRequest = z.object({ paths: z.array(z.string().max(1000)).min(1).max(500) });

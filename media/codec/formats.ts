@@ -31,3 +31,10 @@ export function seekSeconds(times: readonly number[], index: number, frameSecond
   if (index === 0) return 0;
   return (times[index] + times[index - 1]) / 2 || Math.max(0, times[index] - frameSeconds / 2);
 }
+
+/**
+ * Input arguments that seek to a time counted from the first frame. Where sound begins before the picture, or time does
+ * not begin at 0, plain seeking counts from elsewhere: from the start of whichever stream is first.
+ */
+export const seekArgs = (facts: Pick<MediaFacts, 'startSeconds'>, seconds: number): string[] =>
+  seconds > 0 ? ['-seek_timestamp', '1', '-ss', (facts.startSeconds + seconds).toFixed(6)] : [];

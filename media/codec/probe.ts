@@ -59,7 +59,7 @@ export const MEDIA_LIMITS = {
 } as const;
 
 /** ffprobe reads headers and packets; for a plain file it needs 0.3 GB of address space (measured). */
-const PROBE = { timeoutMs: 120_000, memory: 2 ** 30, cpuSeconds: 60 } as const;
+export const PROBE = { timeoutMs: 120_000, memory: 2 ** 30, cpuSeconds: 60 } as const;
 
 /**
  * Reads what a video file is. Throws a {@link MediaError} with a sentence for files that are empty, cut off,
@@ -90,7 +90,7 @@ export async function probe(path: string, signal?: AbortSignal): Promise<Probe> 
 }
 
 /** What a file says of its streams, checked against the limits. */
-async function describe(
+export async function describe(
   path: string,
   options: RunOptions,
 ): Promise<{ video: Stream; audio: Stream | undefined; format: z.infer<typeof probeSchema>['format'] }> {
@@ -203,7 +203,7 @@ const MAKE_TAGS = ['com.apple.quicktime.make', 'com.android.manufacturer', 'make
 const MAX_CAMERA_NAME = 100;
 
 /** Maker and model of the camera as a file's tags have them; null when they name none. */
-function cameraOf(tags: Record<string, string>): string | null {
+export function cameraOf(tags: Record<string, string>): string | null {
   const lower = new Map(Object.entries(tags).map(([key, value]) => [key.toLowerCase(), value.trim()]));
   const first = (keys: string[]): string => keys.map((k) => lower.get(k)).find(Boolean) ?? '';
   const [make, model] = [first(MAKE_TAGS), first(MODEL_TAGS)];
@@ -264,7 +264,7 @@ function factsOf(
 
 const tag = (value: string | undefined): string | null => (!value || value === 'unknown' ? null : value);
 
-function pixelFormat(name: string): { depth: 8 | 10 | 12; chroma: '420' | '422' | '444' } {
+export function pixelFormat(name: string): { depth: 8 | 10 | 12; chroma: '420' | '422' | '444' } {
   const match = /^yuvj?(420|422|444)p(?:(10|12)le)?$/.exec(name);
   if (!match)
     throw new MediaError(
@@ -273,7 +273,7 @@ function pixelFormat(name: string): { depth: 8 | 10 | 12; chroma: '420' | '422' 
   return { depth: Number(match[2] ?? 8) as 8 | 10 | 12, chroma: match[1] as '420' | '422' | '444' };
 }
 
-function rotationOf(video: Stream): 0 | 90 | 180 | 270 {
+export function rotationOf(video: Stream): 0 | 90 | 180 | 270 {
   // The side data counts anticlockwise.
   const anticlockwise = video.side_data_list?.find((s) => s.rotation !== undefined)?.rotation ?? 0;
   return ((((Math.round(-anticlockwise / 90) * 90) % 360) + 360) % 360) as 0 | 90 | 180 | 270;
@@ -287,13 +287,17 @@ function matrixOf(name: string | undefined, shortSide: number): 'bt709' | 'bt202
   return shortSide >= 720 ? 'bt709' : 'bt601';
 }
 
-function fraction(text: string | undefined): { num: number; den: number } | undefined {
+export function fraction(text: string | undefined): { num: number; den: number } | undefined {
   const [num, den] = (text ?? '').split('/').map(Number);
   return num > 0 && den > 0 && num / den <= 1000 ? { num, den } : undefined;
 }
 
-const measuredRate = (stamps: number[]): number | undefined =>
-  stamps.length > 1 ? (stamps.length - 1) / (stamps[stamps.length - 1] - stamps[0]) : undefined;
+/** Frames a second by the usual distance between two: frames that were dropped leave gaps, which a mean would spread. */
+function measuredRate(stamps: number[]): number | undefined {
+  const gaps = stamps.slice(1).map((t, i) => t - stamps[i]);
+  const usual = gaps.sort((a, b) => a - b)[gaps.length >> 1];
+  return usual > 0 ? 1 / usual : undefined;
+}
 
 /** Frames whose spacing differs by more than a quarter are a variable rate; time stamps are rounded in some files. */
 function isVariable(stamps: number[]): boolean {

@@ -65,16 +65,26 @@ function tempo(factor: number): string {
   return [...parts, left].map((v) => `atempo=${v}`).join(',');
 }
 
+/** Lines from which a lossless picture is cut into 16 slices, which threads work on. */
+const SLICED_FROM = 360;
+
+/** Seeks in the sound to a time counted from the first frame of the picture, also to that frame itself. */
+const soundFrom = (facts: MediaFacts, seconds: number): string[] => [
+  ...['-seek_timestamp', '1', '-ss', (facts.startSeconds + seconds).toFixed(6)],
+];
+
 /** Arguments of the encoder. Colour tags are always explicit. */
 export function encoderArgs(job: EncodeJob): string[] {
   const { facts, delivery, format } = job;
   const { retime } = job;
   const shown = retime ? shownRate(facts, retime) : facts.frameRate;
   const rate = `${shown.num}/${shown.den}`;
+  // The encoder refuses many slices for small pictures (121 odd lines: measured).
+  const slices = format.height < SLICED_FROM ? '4' : '16';
   const video: Record<Delivery['codec'], string[]> = {
     h264: ['-c:v', 'libx264', '-preset', 'veryfast', '-profile:v', 'high'],
     h265: ['-c:v', 'libx265', '-preset', 'veryfast', '-tag:v', 'hvc1', '-x265-params', 'log-level=error'],
-    ffv1: ['-c:v', 'ffv1', '-level', '3', '-slices', '16', '-slicecrc', '1', '-g', '1'],
+    ffv1: ['-c:v', 'ffv1', '-level', '3', '-slices', slices, '-slicecrc', '1', '-g', '1'],
   };
   const rateControl =
     delivery.codec === 'ffv1'
@@ -106,7 +116,7 @@ export function encoderArgs(job: EncodeJob): string[] {
     '-i',
     job.pipe,
     ...(heard
-      ? ['-ss', job.startSeconds.toFixed(6), '-t', job.lengthSeconds.toFixed(6), ...SAFE_INPUT, '-i', job.original]
+      ? [...soundFrom(facts, job.startSeconds), '-t', job.lengthSeconds.toFixed(6), ...SAFE_INPUT, '-i', job.original]
       : []),
     '-map',
     '0:v:0',

@@ -10,7 +10,7 @@ import { isOneTable, mostOps } from '@inkavo/core/program/plan';
 import { kernelScratchBytes, kernelTableBytes, kernelTakes } from '@inkavo/core/program/cpu/kernel';
 import { pictureBytes, type PlanarFormat } from '@inkavo/core/program/cpu/planar';
 import { rowKernelBytes } from '@inkavo/core/program/cpu/rowRoom';
-import { decodedPixelFormat, planarFormatOf, seekSeconds } from '../codec/formats';
+import { decodedPixelFormat, planarFormatOf, seekArgs, seekSeconds } from '../codec/formats';
 import { DECODE_LIMITS } from '../codec/probe';
 import { MediaError, QUIET, SAFE_INPUT } from '../codec/run';
 import { originalIndex, type Source } from '../frames/rest';
@@ -108,7 +108,7 @@ async function runPipeline(options: ExportOptions, work: string, part: string): 
     ...DECODE_LIMITS,
     ...SAFE_INPUT,
     '-y',
-    ...(at > 0 ? ['-ss', at.toFixed(6)] : []),
+    ...seekArgs(facts, at),
     '-i',
     source.path,
     '-map',

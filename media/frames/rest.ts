@@ -1,6 +1,6 @@
 import { fps, type MediaFacts } from '@inkavo/core/model/facts';
 import { planesOver, type PlanarFormat, type PlanarPicture } from '@inkavo/core/program/cpu/planar';
-import { decodedPixelFormat, planarFormatOf, seekSeconds } from '../codec/formats';
+import { decodedPixelFormat, planarFormatOf, seekArgs, seekSeconds } from '../codec/formats';
 import { DECODE_LIMITS } from '../codec/probe';
 import { MediaError, QUIET, run, SAFE_INPUT } from '../codec/run';
 
@@ -30,7 +30,7 @@ const decodeArgs = (source: Source, frame: number): string[] => {
     'slice',
     ...DECODE_LIMITS,
     ...SAFE_INPUT,
-    ...(at > 0 ? ['-ss', at.toFixed(6)] : []),
+    ...seekArgs(source.facts, at),
     '-i',
     source.path,
     '-an',

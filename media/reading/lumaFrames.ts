@@ -1,3 +1,4 @@
+import { seekArgs } from '../codec/formats';
 import { DECODE_LIMITS } from '../codec/probe';
 import { QUIET, run, SAFE_INPUT } from '../codec/run';
 import { proxySize } from '../frames/proxy';
@@ -37,7 +38,8 @@ export async function lumaFrames(
       ...QUIET,
       ...DECODE_LIMITS,
       ...SAFE_INPUT,
-      ...['-ss', seek.toFixed(6), '-i', proxy ?? path, '-an', '-sn', '-dn', '-map', '0:v:0', '-vf', filter],
+      ...(proxy ? ['-ss', seek.toFixed(6)] : seekArgs(facts, seek)),
+      ...['-i', proxy ?? path, '-an', '-sn', '-dn', '-map', '0:v:0', '-vf', filter],
       ...['-fps_mode', 'passthrough', '-frames:v', String(last - first + 1), '-f', 'rawvideo', '-'],
     ],
     { signal },

@@ -221,4 +221,17 @@ export const MIGRATIONS: (Knex.Migration & { name: string })[] = [
       await db.schema.alterTable('jobs', (t) => void t.dropIndex(['clip_id']));
     },
   },
+  {
+    name: '013-folders',
+    async up(db) {
+      // Folders of the server's machine from which clips may be brought in.
+      await db.schema.createTable('folders', (t) => {
+        t.string('id').primary();
+        t.string('path').notNullable().unique();
+      });
+    },
+    async down(db) {
+      await db.schema.dropTable('folders');
+    },
+  },
 ];

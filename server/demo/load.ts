@@ -1,9 +1,9 @@
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
+import { cameraName } from '@inkavo/core/intake/tellCameras';
 import type { Outing } from '@inkavo/core/model/outing';
 import { DEMO_CLIPS, type DemoClip } from '@inkavo/demo/catalogue';
 import type { Parts } from '../parts';
-import { cameraName } from '../routes/intake';
 import type { NewJob, PayloadOf } from '../stores/jobs';
 import { BEGINNINGS, DEMO_OUTING, DEMO_RECIPES, demoLuts } from './outing';
 

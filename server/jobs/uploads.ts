@@ -21,13 +21,14 @@ export class Uploads {
   ) {}
 
   /** Queues the import of an upload that is whole. The job has the upload's id, so that a repeat adds nothing. */
-  finished(id: string, metadata: Metadata): Promise<Job> {
+  finished(id: string, metadata: Metadata, size?: number): Promise<Job> {
     const name = basename(metadata.filename ?? 'clip').slice(0, 120);
     const outingId = String(metadata.outing);
     const payload = {
       kind: 'import',
       outingId,
       from: join(this.library.uploads, id),
+      ...(size === undefined ? {} : { bytes: size }),
       move: true,
       name,
       camera: metadata.camera?.trim().slice(0, 100) || null,
@@ -48,7 +49,7 @@ export class Uploads {
       const state = await this.jobs.stateOf(id);
       if (state === 'done') this.library.removeUpload(path);
       else if (state === undefined && statSync(path, { throwIfNoEntry: false })?.size === size)
-        await this.finished(id, metadata);
+        await this.finished(id, metadata, size);
     }
   }
 }

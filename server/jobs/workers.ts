@@ -1,18 +1,20 @@
 import { createHash } from 'node:crypto';
 import { createReadStream, createWriteStream, existsSync, readFileSync, renameSync, rmSync, statSync } from 'node:fs';
 import { open } from 'node:fs/promises';
-import { basename } from 'node:path';
+import { basename, join } from 'node:path';
 import { Transform } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { readDiveLog } from '@inkavo/core/formats/diveLog';
 import type { ClipDive } from '@inkavo/core/model/diveLog';
 import { MediaError, probe } from '@inkavo/media/codec';
+import { joinChapters } from '@inkavo/media/codec/join';
 import { exportClip } from '@inkavo/media/export/exportClip';
 import { makeProxy, makeStrip } from '@inkavo/media/frames/proxy';
+import { frameThatStands } from '@inkavo/media/reading/standsFor';
 import type { Library } from '../config';
 import type { Events } from '../events';
 import { isDiskFull, type Room } from '../room';
-import type { ClipStore } from '../stores/clips';
+import { usualFrame, type ClipStore } from '../stores/clips';
 import type { JobStore } from '../stores/jobs';
 import type { ShelfStore } from '../stores/shelf';
 import type { OutingStore } from '../stores/outings';
@@ -79,6 +81,9 @@ function diveFrom(dive: { log: string; offset: number } | undefined): ClipDive |
   return { log: readDiveLog(readFileSync(dive.log, 'utf8'), basename(dive.log)), offset: dive.offset };
 }
 
+const joinedOf = (chapters: number): string | undefined =>
+  chapters > 1 ? `${chapters} chapters were joined.` : undefined;
+
 /** The camera of files that name none. */
 const UNNAMED_CAMERA = 'Camera';
 
@@ -100,18 +105,26 @@ export function makeWorkers({
   return {
     async import({ job, payload, signal, progress }) {
       const part = library.incoming(job.id);
-      const { outingId, name, from } = payload;
+      const { outingId, name, from, more = [] } = payload;
+      const joined = join(library.temporary, `${job.id}.joined`);
       try {
-        if (!existsSync(from)) throw new MediaError('The file is not there any more: was the card taken out?');
-        await room.need(statSync(from).size);
-        const hash = await copyHashed(from, part, { signal, progress });
+        const paths = [from, ...more];
+        if (!paths.every((path) => existsSync(path)))
+          throw new MediaError('The file is not there any more: was the card taken out?');
+        const bytesNeeded = paths.reduce((sum, path) => sum + statSync(path).size, 0);
+        // Joined, it is written once more before it is taken in.
+        await room.need(bytesNeeded * (more.length ? 2 : 1));
+        if (more.length)
+          await joinChapters(paths, joined, { work: library.temporary, names: paths.map((p) => basename(p)), signal });
+        const hash = await copyHashed(more.length ? joined : from, part, { signal, progress });
         const bytes = statSync(part).size;
         const probed = (await clips.media(hash)) ? undefined : await probe(part, signal);
         // Named by its content, it may lie there from an attempt that a crash broke off.
         if (!existsSync(library.original(hash))) renameSync(part, library.original(hash));
         const begin = { steps: payload.begin?.steps, dive: diveFrom(payload.begin?.dive) };
         const facts = probed?.facts ?? (await clips.media(hash))?.facts;
-        const camera = await outings.cameraNamed(outingId, payload.camera ?? facts?.camera ?? UNNAMED_CAMERA);
+        const called = payload.camera ?? facts?.camera ?? UNNAMED_CAMERA;
+        const camera = await outings.cameraNamed(outingId, called, payload.cameraKind);
         return {
           async commit(trx) {
             const file = { hash, bytes, probed, outingId, cameraId: camera.id, name, begin };
@@ -120,7 +133,8 @@ export function makeWorkers({
               await clips.setProxy(hash, 'waiting', trx);
               await jobs.insert({ payload: { kind: 'proxy', hash }, title: clip.name, outingId, clipId: clip.id }, trx);
             }
-            return { clipId: clip.id, ...(isNew ? {} : { message: 'This file was here already.' }) };
+            const said = isNew ? joinedOf(paths.length) : 'This file was here already.';
+            return { clipId: clip.id, ...(said ? { message: said } : {}) };
           },
           after() {
             if (payload.move) library.removeUpload(from);
@@ -132,6 +146,7 @@ export function makeWorkers({
         throw explainFileError(error, from);
       } finally {
         rmSync(part, { force: true });
+        rmSync(joined, { force: true });
       }
     },
 
@@ -154,9 +169,12 @@ export function makeWorkers({
       await room.need(0);
       if (!existsSync(library.proxy(hash))) await makeProxy(source, library.proxy(hash), signal);
       await makeStrip(source, library.proxy(hash), library.strip(hash), signal);
+      const usual = usualFrame(media.facts.frames);
+      const stands = await frameThatStands(source, { proxy: library.proxy(hash), usual }, signal);
       let shownIn: string[] = [];
       return {
         async commit(trx) {
+          if (stands !== usual) await clips.setStanding(hash, stands, trx);
           shownIn = await clips.setProxy(hash, 'ready', trx);
         },
         after: () => shownIn.forEach((id) => events.send({ type: 'outing', id })),

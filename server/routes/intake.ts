@@ -1,114 +1,166 @@
-import { existsSync, lstatSync, readdirSync, readFileSync } from 'node:fs';
-import { basename, dirname, join, relative, resolve, sep } from 'node:path';
+import { join } from 'node:path';
 import { FileStore } from '@tus/file-store';
 import { Server as TusServer } from '@tus/server';
-import { Router } from 'express';
+import { Router, type Request } from 'express';
 import { z } from 'zod';
-import { cardFileSchema, importRequest, jobSchema, type CardFile } from '@inkavo/core/model/job';
+import { cameraName } from '@inkavo/core/intake/tellCameras';
+import { jobSchema } from '@inkavo/core/model/job';
 import { idSchema } from '@inkavo/core/model/outing';
+import {
+  folderRequest,
+  importRequest,
+  sourceContentSchema,
+  sourceSchema,
+  type Source,
+} from '@inkavo/core/model/source';
 import type { Api } from '../http/api';
-import { badRequest, httpErrorOf, notFound } from '../http/problems';
+import { badRequest, HttpError, httpErrorOf, notFound, unlessGone } from '../http/problems';
 import { Uploads } from '../jobs/uploads';
 import type { Parts } from '../parts';
 
-const VIDEO = /\.(mp4|mov|m4v|mkv|avi|mts|m2ts|mxf|webm|insv|lrv)$/i;
 const MAX_UPLOAD = 1024 ** 4;
 /** An upload that nobody went on with for so long is removed. */
 const UPLOAD_EXPIRES_MS = 14 * 86_400_000;
 /** Path under which uploads are taken. */
 export const UPLOADS = '/api/uploads';
 
-/** Files on the card that a name fits, with their sizes, in the order of their paths. Links are not followed. */
-function listFiles(card: string, fits: (path: string) => boolean): { path: string; bytes: number }[] {
-  if (!existsSync(card)) return [];
-  return readdirSync(card, { recursive: true, encoding: 'utf8' })
-    .filter(fits)
-    .sort()
-    .flatMap((path) => {
-      const found = lstatSync(join(card, path), { throwIfNoEntry: false });
-      return found?.isFile() ? [{ path, bytes: found.size }] : [];
-    });
-}
-
-const listCard = (card: string): CardFile[] =>
-  listFiles(card, (path) => VIDEO.test(path)).map(({ path, bytes }) => ({
-    path: path.split(sep).join('/'),
-    folder: basename(dirname(path)),
-    name: basename(path),
-    bytes,
-  }));
-
 /** No dive log is larger, in bytes. */
 const MAX_LOG = 2_000_000;
+const byId = z.object({ id: idSchema });
 
-/** A camera's name from its folder on the card: HELMET_CAMERA is "Helmet camera". */
-export function cameraName(folder: string): string {
-  const words = folder.replace(/[_-]+/g, ' ').trim().toLowerCase().slice(0, 100);
-  return words ? words[0].toUpperCase() + words.slice(1) : 'Camera';
-}
-
-/** Files in from the card. */
-export function cardRoutes(api: Api, { config, outings, jobs, runner }: Parts): void {
+/** Clips in from places on the server's machine: the card, disks that are plugged in, folders that were allowed. */
+export function intakeRoutes(api: Api, { sources, outings, jobs, runner, frames, events, room }: Parts): void {
   api.route(
     {
       method: 'get',
-      path: '/card',
-      summary: 'Video files on the memory card',
-      answers: { 200: z.object({ present: z.boolean(), files: z.array(cardFileSchema) }) },
+      path: '/sources',
+      summary: 'Places on the server’s machine that clips come from',
+      answers: { 200: z.array(sourceSchema) },
     },
-    ({ answer }) => answer(200, { present: existsSync(config.card), files: listCard(config.card) }),
+    async ({ answer }) => answer(200, await sources.list()),
   );
 
-  // Dive logs that lie on the card beside the clips, whole: they are small.
+  api.route(
+    {
+      method: 'post',
+      path: '/sources',
+      summary: 'Allow a folder of the server’s machine; from that machine alone',
+      body: folderRequest,
+      answers: { 201: sourceSchema },
+    },
+    async ({ body, req, answer }) => {
+      ownMachineOnly(req);
+      const source = await sources.allow(body.path);
+      events.send({ type: 'sources' });
+      answer(201, source);
+    },
+  );
+
+  api.route(
+    {
+      method: 'delete',
+      path: '/sources/{id}',
+      summary: 'Do not allow a folder any more',
+      params: byId,
+      answers: { 204: null },
+    },
+    async ({ params, answer }) => {
+      await sources.forget(params.id);
+      events.send({ type: 'sources' });
+      answer(204);
+    },
+  );
+
+  api.route(
+    {
+      method: 'get',
+      path: '/sources/{id}',
+      summary: 'Its cameras and recordings, as they were told apart',
+      params: byId,
+      answers: { 200: sourceContentSchema },
+    },
+    ({ params, res, answer }) =>
+      unlessGone(res, async (signal) => {
+        const content = await sources.content(params.id, signal);
+        answer(200, { ...content, room: Math.max(0, await room.left()) });
+      }),
+  );
+
+  api.route(
+    {
+      method: 'get',
+      path: '/sources/{id}/picture.jpg',
+      summary: 'A frame of a file that has not been brought in',
+      params: byId,
+      query: z.object({ path: z.string().min(1).max(1000) }),
+      answers: { 200: { type: 'image/jpeg', holds: 'The frame, 320 pixels wide.' } },
+    },
+    ({ params, query, res }) =>
+      unlessGone(res, async (signal) => {
+        const source = await sources.get(params.id);
+        const file = (await sources.files(source)).find((f) => f.path === query.path) ?? notThere(source, query.path);
+        const jpeg = await frames.glance(join(source.path, file.path), signal);
+        res.set('Cache-Control', 'private, max-age=3600').type('jpg').send(jpeg);
+      }),
+  );
+
+  // Dive logs that lie beside the clips, whole: they are small.
   api.route(
     {
       method: 'get',
       path: '/card/logs',
-      summary: 'Dive logs on the memory card',
+      summary: 'Dive logs on the card and on disks',
       answers: { 200: z.array(z.object({ name: z.string(), text: z.string() })) },
     },
-    ({ answer }) => {
-      const files = listFiles(config.card, (path) => path.endsWith('.uddf')).filter((f) => f.bytes <= MAX_LOG);
-      answer(
-        200,
-        files.map(({ path }) => ({ name: basename(path), text: readFileSync(join(config.card, path), 'utf8') })),
-      );
-    },
+    async ({ answer }) => answer(200, await sources.texts('.uddf', MAX_LOG)),
   );
 
   api.route(
     {
       method: 'post',
       path: '/outings/{id}/import',
-      summary: 'Bring files from the card into an outing',
-      params: z.object({ id: idSchema }),
+      summary: 'Bring files from a place on the server’s machine into an outing',
+      params: byId,
       body: importRequest,
       answers: { 202: z.array(jobSchema) },
     },
-    async ({ params, body: { paths }, answer }) => {
+    async ({ params, body, answer }) => {
       const outing = await outings.get(params.id);
-      const files = listCard(config.card);
-      const wanted = paths.map((path) => {
-        const found = files.find((f) => f.path === path);
-        if (!found) throw badRequest(`"${path}" is not on the card.`);
-        const from = join(config.card, found.path);
-        if (relative(resolve(config.card), resolve(from)).startsWith('..'))
-          throw badRequest('This path leaves the card.');
+      const source = await sources.get(body.source);
+      const files = new Map((await sources.files(source)).map((f) => [f.path, f]));
+      const wanted = body.clips.map(({ paths, camera, kind }) => {
+        const chapters = paths.map((path) => files.get(path) ?? notThere(source, path));
+        const [first, ...more] = chapters.map((f) => join(source.path, f.path));
         const payload = {
           kind: 'import',
           outingId: outing.id,
-          from,
+          from: first,
+          ...(more.length ? { more } : {}),
+          bytes: chapters.reduce((sum, f) => sum + f.bytes, 0),
           move: false,
-          name: found.name,
-          camera: cameraName(found.folder),
+          name: chapters[0].name,
+          camera: camera ?? cameraName(chapters[0].folder),
+          ...(kind ? { cameraKind: kind } : {}),
         } as const;
-        return { payload, title: found.name, outingId: outing.id };
+        return { payload, title: chapters[0].name, outingId: outing.id };
       });
       const added = await jobs.addAll(wanted);
       runner.wake();
       answer(202, added);
     },
   );
+}
+
+const notThere = (source: Source, path: string): never => {
+  throw badRequest(`"${path}" is not ${source.kind === 'card' ? 'on the card' : `in ${source.name}`}.`);
+};
+
+const LOOPBACK = new Set(['127.0.0.1', '::1', '::ffff:127.0.0.1']);
+
+/** Which of its folders are seen is decided at the machine itself, not by whoever can reach it over the network. */
+function ownMachineOnly(req: Request): void {
+  if (!LOOPBACK.has(req.socket.remoteAddress ?? ''))
+    throw new HttpError(403, 'not-possible', 'Folders are allowed on the server’s own machine, not over the network.');
 }
 
 /** Resumable uploads (tus 1.0). Bodies are read by its library, so this stands before anything that reads them. */
@@ -148,7 +200,7 @@ export function uploadRoutes({ library, outings, jobs, runner, room }: Parts): R
     },
     async onUploadFinish(_req, upload) {
       try {
-        const job = await uploads.finished(upload.id, upload.metadata ?? {});
+        const job = await uploads.finished(upload.id, upload.metadata ?? {}, upload.size);
         runner.wake();
         return { headers: { 'X-Job': job.id } };
       } catch (error) {

@@ -75,6 +75,9 @@ function listedOf(row: ListedRow): ListedClip {
   });
 }
 
+/** The frame that stands for a clip of so many frames, before its pictures are known. */
+export const usualFrame = (frames: number): number => Math.min(frames - 1, Math.floor(frames * 0.1));
+
 /** What lies ready on a new clip. */
 const laidOut = (): Step[] => LAID_OUT.map((kind) => newStep(kind, kind));
 
@@ -150,6 +153,13 @@ export class ClipStore {
     return trx('clips').where({ hash }).pluck('outing_id');
   };
 
+  /** Another frame stands for the clips of a file, where nobody has chosen one or begun to work. */
+  setStanding = async (hash: string, frame: number, trx: Knex.Transaction): Promise<void> => {
+    const { facts } = (await trx('media').where({ hash }).first()) as { facts: string };
+    const usual = usualFrame((JSON.parse(facts) as MediaFacts).frames);
+    await trx('clips').where({ hash, revision: 0, reference_frame: usual }).update({ reference_frame: frame });
+  };
+
   /**
    * Puts a file into an outing, within a transaction. The same file again gives the clip that is there (put back if it
    * was removed).
@@ -180,7 +190,7 @@ export class ClipStore {
         position: (last?.position ?? 0) + 1,
         in_frame: 0,
         out_frame: frames - 1,
-        reference_frame: Math.min(frames - 1, Math.floor(frames * 0.1)),
+        reference_frame: usualFrame(frames),
         steps: JSON.stringify(begin?.steps ?? laidOut()),
         dive: begin?.dive ? JSON.stringify(begin.dive) : null,
       });

@@ -4,7 +4,7 @@ import type { Knex } from 'knex';
 import { z } from 'zod';
 import { stepsSchema } from '@inkavo/core/model/grade';
 import { deliverySchema, DELIVERY_INFO, type Job } from '@inkavo/core/model/job';
-import { idSchema } from '@inkavo/core/model/outing';
+import { CAMERA_KINDS, idSchema } from '@inkavo/core/model/outing';
 import { notFound } from '../http/problems';
 
 const importSchema = z.object({
@@ -12,10 +12,16 @@ const importSchema = z.object({
   outingId: idSchema,
   /** The file to take in; an upload is moved, a card's file copied. */
   from: z.string(),
+  /** The further chapters of a recording, in order; they are joined. */
+  more: z.array(z.string()).optional(),
+  /** Bytes of all of it, where they are known. */
+  bytes: z.number().optional(),
   move: z.boolean(),
   name: z.string(),
   /** Name of its camera; null: the one that the file's tags name. */
   camera: z.string().nullable(),
+  /** Its kind, should it be new. */
+  cameraKind: z.enum(CAMERA_KINDS).optional(),
   /** What a new clip begins with in place of the steps that lie ready: steps, a dive log's file and second. */
   begin: z
     .object({
@@ -83,6 +89,7 @@ const jobOf = (row: JobRow): Job => {
     clipId: row.clip_id,
     progress: row.progress,
     secondsLeft: null,
+    bytes: (payload.kind === 'import' ? payload.bytes : undefined) ?? null,
     message: row.message,
     file: row.file_name ? { name: row.file_name, bytes: row.file_bytes, format } : null,
     createdAt: row.created_at,

@@ -10,6 +10,7 @@ import type {
   outingPatch,
   outingRequest,
 } from '@inkavo/core/model/outing';
+import { cameraKindOf } from '@inkavo/core/intake/tellCameras';
 import { storedSteps } from '@inkavo/core/model/grade';
 import { HttpError, notFound } from '../http/problems';
 
@@ -118,10 +119,13 @@ export class OutingStore {
     return this.camera(id);
   }
 
-  /** The camera of that name in an outing, made when it is new; one that was removed comes back, without its clips. */
-  async cameraNamed(outingId: string, name: string): Promise<Camera> {
+  /**
+   * The camera of that name in an outing, made when it is new; one that was removed comes back, without its clips.
+   * `kind` is that of a new one; left out, it is guessed from the name.
+   */
+  async cameraNamed(outingId: string, name: string, kind: Camera['kind'] = cameraKindOf(name)): Promise<Camera> {
     await this.db('cameras')
-      .insert({ id: randomUUID(), outing_id: outingId, name, kind: cameraKindOf(name), steps: '[]' })
+      .insert({ id: randomUUID(), outing_id: outingId, name, kind, steps: '[]' })
       .onConflict(['outing_id', 'name'])
       .merge({ removed_at: null });
     const row = await this.db<CameraRow>('cameras').where({ outing_id: outingId, name }).first();
@@ -145,11 +149,3 @@ export class OutingStore {
 
 export const wasRemoved = (what: string): HttpError =>
   new HttpError(404, 'not-found', `This ${what} was removed. It can be put back from the list of outings.`);
-
-/** A camera's kind, guessed from its name. */
-function cameraKindOf(name: string): Camera['kind'] {
-  if (/helmet|action|sport/i.test(name)) return 'action';
-  if (/copter|drone|aerial/i.test(name)) return 'drone';
-  if (/dive|water|housing/i.test(name)) return 'dive';
-  return /phone/i.test(name) ? 'phone' : 'other';
-}

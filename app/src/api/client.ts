@@ -1,5 +1,6 @@
 import type { z } from 'zod';
-import type { CardFile, Delivery, Job } from '@inkavo/core/model/job';
+import type { Delivery, Job } from '@inkavo/core/model/job';
+import type { importRequest, Source, SourceContent } from '@inkavo/core/model/source';
 import type { ClipDive, DiveLog } from '@inkavo/core/model/diveLog';
 import type { Step } from '@inkavo/core/model/grade';
 import type { FirstPass } from '@inkavo/core/reading/firstPass';
@@ -132,9 +133,13 @@ export const api = {
   putBack: (kind: Removable, ids: string[]) => send<void>('POST', '/removed/back', { kind, ids }),
   deleteRemoved: () => send<void>('DELETE', '/removed'),
   demo: () => send<{ outing: Outing }>('POST', '/demo'),
-  card: () => get<{ present: boolean; files: CardFile[] }>('/card'),
+  sources: () => get<Source[]>('/sources'),
+  source: (id: string) => get<SourceContent>(`/sources/${id}`),
+  allowFolder: (path: string) => send<Source>('POST', '/sources', { path }),
+  forgetFolder: (id: string) => send<void>('DELETE', `/sources/${id}`),
   cardLogs: () => get<{ name: string; text: string }[]>('/card/logs'),
-  importFromCard: (outingId: string, paths: string[]) => send<Job[]>('POST', `/outings/${outingId}/import`, { paths }),
+  importFrom: (outingId: string, request: z.input<typeof importRequest>) =>
+    send<Job[]>('POST', `/outings/${outingId}/import`, request),
   clip: (id: string) => get<ClipOpened>(`/clips/${id}`),
   changeClip: (id: string, patch: z.infer<typeof clipPatch>) => send<Clip>('PATCH', `/clips/${id}`, patch),
   change: (id: string, change: Change, init?: RequestInit) =>
@@ -200,6 +205,8 @@ export const thumbUrl = (
   width = 320,
 ): string =>
   `/api/clips/${clip.id}/thumb.jpg?width=${width}&graded=${graded ? 1 : 0}&v=${graded ? clip.look : ''}.${clip.referenceFrame}`;
+export const sourcePictureUrl = (source: string, path: string): string =>
+  `/api/sources/${source}/picture.jpg?${new URLSearchParams({ path })}`;
 export const proxyUrl = (clipId: string): string => `/api/clips/${clipId}/proxy.mp4`;
 export const stripUrl = (clipId: string): string => `/api/clips/${clipId}/strip.jpg`;
 export const jobFileUrl = (jobId: string): string => `/api/jobs/${jobId}/file`;

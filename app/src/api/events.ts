@@ -2,6 +2,7 @@ import { useQueryClient } from '@tanstack/react-query';
 import { useEffect } from 'react';
 import type { Job } from '@inkavo/core/model/job';
 import { connected, disconnected } from '../state/connection';
+import { tell } from '../state/messages';
 import type { OutingOpened } from './client';
 
 const AGAIN_MS = 3000;
@@ -12,6 +13,7 @@ export type ServerEvent =
   | { type: 'outing'; id: string }
   | { type: 'clip'; id: string; outingId: string; shared: boolean }
   | { type: 'shelf' }
+  | { type: 'sources' }
   | { type: 'kept'; outingId: string }
   | { type: 'jobs' };
 
@@ -52,12 +54,14 @@ export function useServerEvents(listen: (event: ServerEvent) => void): void {
           if (ended) void client.invalidateQueries({ queryKey: ['outing', job.outingId] });
           return;
         }
+        if (job.kind === 'import' && job.state === 'done' && job.message)
+          tell({ key: `import ${job.id}`, text: `${job.title}: ${job.message}`, fades: true });
         client.setQueryData<OutingOpened>(
           ['outing', job.outingId],
           (open) => open && { ...open, intake: withJob(open.intake, job) },
         );
         if (ended) void client.invalidateQueries({ queryKey: ['outing', job.outingId] });
-      } else if (event.type === 'shelf' || event.type === 'jobs')
+      } else if (event.type === 'shelf' || event.type === 'jobs' || event.type === 'sources')
         void client.invalidateQueries({ queryKey: [event.type] });
       else if (event.type === 'kept') void client.invalidateQueries({ queryKey: ['kept', event.outingId] });
       else {

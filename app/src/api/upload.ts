@@ -6,6 +6,9 @@ export interface Sending {
   id: string;
   outingId: string;
   name: string;
+  bytes: number;
+  /** Pace since it was begun or gone on with; null before anything was sent. */
+  bytesPerSecond: number | null;
   /** Share sent, 0–1. */
   progress: number;
   state: 'sending' | 'waiting' | 'failed';
@@ -29,6 +32,7 @@ export const useUploads = create<UploadState>((set) => {
 
   const begin = async (outingId: string, file: File, camera: string): Promise<void> => {
     const id = `${outingId}/${file.name}/${file.size}/${file.lastModified}`;
+    let begun: { at: number; sent: number } | undefined;
     const upload = new Upload(file, {
       endpoint: '/api/uploads',
       retryDelays: RETRY_MS,
@@ -36,7 +40,13 @@ export const useUploads = create<UploadState>((set) => {
       removeFingerprintOnSuccess: true,
       metadata: { filename: file.name, filetype: file.type, outing: outingId, ...(camera ? { camera } : {}) },
       fingerprint: () => Promise.resolve(id),
-      onProgress: (sent, all) => change(id, { progress: all ? sent / all : 0, state: 'sending' }),
+      onProgress: (sent, all) => {
+        // What an earlier attempt had sent says nothing of this one's pace.
+        begun ??= { at: performance.now(), sent };
+        const seconds = (performance.now() - begun.at) / 1000;
+        const bytesPerSecond = seconds > 0.5 ? (sent - begun.sent) / seconds : null;
+        change(id, { progress: all ? sent / all : 0, state: 'sending', bytesPerSecond });
+      },
       onShouldRetry: (error) => {
         const status = error.originalResponse?.getStatus() ?? 0;
         change(id, { state: 'waiting', message: status === 507 ? 'the server’s disk is full' : undefined });
@@ -58,7 +68,10 @@ export const useUploads = create<UploadState>((set) => {
     set(({ sending }) => ({
       sending: [
         ...sending.filter((s) => s.id !== id),
-        { id, outingId, name: file.name, progress: 0, state: 'sending', stop },
+        {
+          ...{ id, outingId, name: file.name, bytes: file.size, bytesPerSecond: null },
+          ...{ progress: 0, state: 'sending', stop },
+        },
       ],
     }));
     const [earlier] = await upload.findPreviousUploads();

@@ -10,11 +10,8 @@ import { Progress } from '../ui/Progress';
 import { TopBar } from '../ui/TopBar';
 import { Txt } from '../ui/Txt';
 import { UndoButtons } from '../ui/UndoButtons';
+import { spell } from './outing/timeLeft';
 import { Download, RotateCcw, Trash, X } from '../ui/icons';
-
-/** Seconds as they are said: 40 s, 3 min. */
-const spell = (seconds: number): string =>
-  seconds < 90 ? `${Math.max(1, Math.round(seconds))} s` : `${Math.round(seconds / 60)} min`;
 
 /** The export queue and what came out of it. */
 export function Exports() {

@@ -1,85 +1,70 @@
 import { useQuery } from '@tanstack/react-query';
 import { useRef, useState } from 'react';
-import { ActivityIndicator, View } from 'react-native';
-import type { Camera } from '@inkavo/core/model/outing';
+import { ActivityIndicator } from 'react-native';
+import type { Camera, ListedClip } from '@inkavo/core/model/outing';
 import { api } from '../../api/client';
 import { useUploads } from '../../api/upload';
 import { Button } from '../../ui/Button';
-import { CheckRow } from '../../ui/Checkbox';
+import { Choice } from '../../ui/Choice';
 import { Trouble } from '../../ui/Note';
 import { Sheet } from '../../ui/Sheet';
 import { Txt } from '../../ui/Txt';
 import { FileUp } from '../../ui/icons';
+import { bytesText } from './bringing';
+import { FoldersSheet } from './FoldersSheet';
+import { FromSource } from './FromSource';
 import { CameraChoice, type ChosenCamera } from './CameraChoice';
 
-/** Brings clips in, from the memory card or from this device. */
+/** Brings clips in, from a place on the server's machine or from this device. */
 export function BringIn({
   outingId,
   cameras,
+  clips,
   dropped,
+  from,
   onClose,
 }: {
   outingId: string;
   cameras: readonly Camera[];
+  clips: readonly ListedClip[];
   /** Files that were dropped onto the page: then only their camera is asked. */
   dropped: File[];
+  /** Id of the place to look into first. */
+  from?: string;
   onClose(): void;
 }) {
-  const { data: card, error } = useQuery({ queryKey: ['card'], queryFn: api.card, staleTime: 0 });
-  const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
-  const [trouble, setTrouble] = useState<string | null>(null);
+  const { data: sources, error } = useQuery({ queryKey: ['sources'], queryFn: api.sources, staleTime: 0 });
+  const [chosen, setChosen] = useState(from);
   const [files, setFiles] = useState<File[]>(dropped);
+  const [allowing, setAllowing] = useState(false);
   const input = useRef<HTMLInputElement>(null);
-  const wanted = card?.files.filter((f) => !left.has(f.path)) ?? [];
-  const bytes = wanted.reduce((sum, f) => sum + f.bytes, 0);
-
-  const bring = async (): Promise<void> => {
-    try {
-      await api.importFromCard(
-        outingId,
-        wanted.map((f) => f.path),
-      );
-      onClose();
-    } catch (failure) {
-      setTrouble((failure as Error).message);
-    }
-  };
+  const present = sources?.filter((s) => s.present) ?? [];
+  const source = present.find((s) => s.id === chosen) ?? present[0];
   if (files.length > 0) return <WhichCamera outingId={outingId} cameras={cameras} files={files} onClose={onClose} />;
 
   return (
     <Sheet title="Bring in clips" onClose={onClose}>
-      {error || trouble ? <Trouble text={trouble ?? error!.message} /> : null}
-      {card?.present ? (
-        <>
-          <Txt quiet>{card.files.length ? 'On the card' : 'There are no video files on the card.'}</Txt>
-          {card.files.map((file) => (
-            <CheckRow
-              key={file.path}
-              label={file.name}
-              on={!left.has(file.path)}
-              onChange={(on) => setLeft(new Set(on ? [...left].filter((p) => p !== file.path) : [...left, file.path]))}
-            >
-              <View className="min-w-0 flex-1">
-                <Txt numberOfLines={1}>{file.name}</Txt>
-                <Txt size="sm" quiet>
-                  {file.folder}
-                </Txt>
-              </View>
-              <Txt quiet>{megabytes(file.bytes)}</Txt>
-            </CheckRow>
-          ))}
-          {card.files.length ? (
-            <Button
-              title={wanted.length ? `Bring in ${wanted.length} · ${megabytes(bytes)}` : 'None is chosen'}
-              look="strong"
-              disabled={wanted.length === 0}
-              onPress={() => void bring()}
-            />
-          ) : null}
-        </>
+      {error ? <Trouble text={error.message} /> : null}
+      {present.length > 1 ? (
+        <Choice
+          label="From"
+          value={source.id}
+          options={present.map((s) => ({ value: s.id, title: s.name }))}
+          onChange={setChosen}
+        />
       ) : null}
-      {card && !card.present ? <Txt quiet>No card is in.</Txt> : null}
-      {!card && !error ? <ActivityIndicator color="var(--ink)" accessibilityLabel="Reading the card" /> : null}
+      {source ? (
+        <FromSource
+          key={source.id}
+          source={source}
+          outingId={outingId}
+          cameras={cameras}
+          clips={clips}
+          onClose={onClose}
+        />
+      ) : null}
+      {sources && !source ? <Txt quiet>No card is in.</Txt> : null}
+      {!sources && !error ? <ActivityIndicator color="var(--ink)" accessibilityLabel="Looking for a card" /> : null}
       <input
         ref={input}
         type="file"
@@ -91,11 +76,20 @@ export function BringIn({
         style={{ display: 'none' }}
       />
       <Button title="Choose files on this device" icon={FileUp} onPress={() => input.current?.click()} />
+      <Button title="A folder of the server’s machine …" look="bare" onPress={() => setAllowing(true)} />
+      {allowing ? (
+        <FoldersSheet
+          folders={sources?.filter((s) => s.kind === 'folder') ?? []}
+          onAllowed={(s) => {
+            setChosen(s.id);
+            setAllowing(false);
+          }}
+          onClose={() => setAllowing(false)}
+        />
+      ) : null}
     </Sheet>
   );
 }
-
-const megabytes = (bytes: number): string => `${(bytes / 1e6).toFixed(1)} MB`;
 
 /** Asks which camera files are from before they are sent. */
 function WhichCamera({
@@ -116,7 +110,7 @@ function WhichCamera({
   return (
     <Sheet title="Which camera?" onClose={onClose}>
       <Txt>
-        {many} · {megabytes(bytes)}
+        {many} · {bytesText(bytes)}
       </Txt>
       <CameraChoice cameras={cameras} value={camera} byTags onChange={setCamera} />
       <Button

@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import { CAMERA_KINDS, type Camera } from '@inkavo/core/model/outing';
+import type { Camera } from '@inkavo/core/model/outing';
 import { act, type Deed } from '../../state/deeds';
 import { Button } from '../../ui/Button';
 import { Choice } from '../../ui/Choice';
@@ -7,15 +7,7 @@ import { Field } from '../../ui/Field';
 import { Sheet } from '../../ui/Sheet';
 import { Txt } from '../../ui/Txt';
 import { Trash } from '../../ui/icons';
-
-const TITLES: Record<Camera['kind'], string> = {
-  action: 'Action',
-  drone: 'Drone',
-  dive: 'Dive',
-  phone: 'Phone',
-  other: 'Other',
-};
-const KINDS = CAMERA_KINDS.map((value) => ({ value, title: TITLES[value] }));
+import { KINDS } from './cameraKinds';
 
 /** Name and kind of a camera, and its removal with its clips. */
 export function CameraSheet({ camera, clips, onClose }: { camera: Camera; clips: number; onClose(): void }) {

@@ -7,6 +7,8 @@ import { IconButton } from '../../ui/Button';
 import { Progress } from '../../ui/Progress';
 import { Txt } from '../../ui/Txt';
 import { RotateCcw, X } from '../../ui/icons';
+import { bytesText } from './bringing';
+import { onTheWay, spell } from './timeLeft';
 
 const WORDS = { import: 'Bringing in', proxy: 'Making the proxy', render: 'Rendering the demo clip' } as const;
 /** What is missing when it ended without success. */
@@ -24,6 +26,7 @@ export function Intake({ outingId, jobs }: { outingId: string; jobs: Job[] }) {
   const sending = useUploads((s) => s.sending).filter((s) => s.outingId === outingId);
   const shown = jobs.filter((j) => j.state !== 'done');
   if (sending.length + shown.length === 0) return null;
+  const { files, bytes, secondsLeft } = onTheWay(jobs, sending);
   return (
     <ScrollView
       role="region"
@@ -31,6 +34,17 @@ export function Intake({ outingId, jobs }: { outingId: string; jobs: Job[] }) {
       className="max-h-[36%] flex-none border-t-stroke border-line bg-surface"
       contentContainerClassName="mx-auto w-full max-w-[1240px] gap-2 p-3"
     >
+      {files > 1 ? (
+        <Txt bold>
+          {[
+            `${files} files coming in`,
+            bytes > 0 ? bytesText(bytes) : '',
+            secondsLeft === null ? '' : `about ${spell(secondsLeft)} left`,
+          ]
+            .filter(Boolean)
+            .join(' · ')}
+        </Txt>
+      ) : null}
       {sending.map((s) => (
         <SendingRow key={s.id} sending={s} />
       ))}
@@ -81,7 +95,12 @@ function JobRow({ job, outingId }: { job: Job; outingId: string }) {
         ) : (
           <>
             <Txt>
-              {title} · <Txt quiet>{state === 'waiting' ? 'waiting' : `${verb.toLowerCase()} …`}</Txt>
+              {title} ·{' '}
+              <Txt quiet>
+                {state === 'waiting'
+                  ? 'waiting'
+                  : `${verb.toLowerCase()} …${job.secondsLeft === null ? '' : ` ${spell(job.secondsLeft)} left`}`}
+              </Txt>
             </Txt>
             {kind === 'import' || kind === 'render' ? <Progress label={`${verb} ${title}`} value={progress} /> : null}
           </>

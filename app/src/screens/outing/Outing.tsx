@@ -23,6 +23,7 @@ import { Looking } from './Looking';
 import { ManySheet } from './ManySheet';
 import { OutingSheet } from './OutingSheet';
 import { useDrop } from './useDrop';
+import { usePluggedIn } from './usePluggedIn';
 import { CheckCheck, EllipsisVertical, FolderInput, SquareCheckBig, X } from '../../ui/icons';
 
 /** From this width on, buttons of the bar have words. */
@@ -35,7 +36,8 @@ const WIDEST = 1240;
 /** From so many clips on one looks for some of them. */
 const LOOKED_FOR_FROM = 7;
 
-type Open = 'bring' | 'export' | 'many' | 'outing' | { camera: Camera } | { clip: ListedClip } | null;
+type Open =
+  'bring' | 'export' | 'many' | 'outing' | { camera: Camera } | { clip: ListedClip } | { from: string } | null;
 
 /** One day: its clips by camera. */
 export function OutingScreen({ id }: { id: string }) {
@@ -75,6 +77,7 @@ export function OutingScreen({ id }: { id: string }) {
     setFiles(clips);
     setOpen('bring');
   });
+  usePluggedIn((from) => setOpen({ from }));
   const many = data?.clips.filter((c) => chosen?.has(c.id)) ?? [];
   const empty = data !== undefined && data.clips.length === 0;
   const columns = Math.max(1, Math.floor((Math.min(WIDEST, width) - 2 * GAP + GAP) / (TILE[arrangement.tiles] + GAP)));
@@ -171,11 +174,13 @@ export function OutingScreen({ id }: { id: string }) {
         </View>
       )}
       {data ? <Intake outingId={id} jobs={data.intake} /> : null}
-      {open === 'bring' ? (
+      {open === 'bring' || (open && typeof open === 'object' && 'from' in open) ? (
         <BringIn
           outingId={id}
           cameras={cameras}
+          clips={data?.clips ?? []}
           dropped={files}
+          from={open === 'bring' ? undefined : open.from}
           onClose={() => {
             setFiles([]);
             close();

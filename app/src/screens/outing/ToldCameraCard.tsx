@@ -1,0 +1,173 @@
+import { useState } from 'react';
+import { Pressable, View } from 'react-native';
+import type { Recording, ToldCamera } from '@inkavo/core/model/source';
+import { sourcePictureUrl } from '../../api/client';
+import { Button, IconButton } from '../../ui/Button';
+import { CheckRow } from '../../ui/Checkbox';
+import { Choice, ChoiceList } from '../../ui/Choice';
+import { Field } from '../../ui/Field';
+import { Sheet } from '../../ui/Sheet';
+import { Thumb } from '../../ui/Thumb';
+import { Txt } from '../../ui/Txt';
+import { ChevronDown, FolderInput } from '../../ui/icons';
+import { apart, bytesText, moved } from './bringing';
+import { KINDS } from './cameraKinds';
+
+const COVER = { width: '100%', height: '100%', objectFit: 'cover', display: 'block' } as const;
+
+/** One camera as it was told from the others: its name, its kind, and its clips to look through. */
+export function ToldCameraCard({
+  sourceId,
+  told,
+  at,
+  known,
+  others,
+  left,
+  here,
+  onTake,
+  onChange,
+}: {
+  sourceId: string;
+  told: readonly ToldCamera[];
+  at: number;
+  /** The outing has a camera of this name. */
+  known: boolean;
+  /** Names of other cameras that it may be the same as. */
+  others: readonly string[];
+  /** First paths of the recordings that are not brought in. */
+  left: ReadonlySet<string>;
+  here(recording: Recording): boolean;
+  onTake(recordings: readonly Recording[], on: boolean): void;
+  onChange(told: ToldCamera[]): void;
+}) {
+  const [open, setOpen] = useState(false);
+  const [moving, setMoving] = useState<Recording | null>(null);
+  const camera = told[at];
+  const change = (part: Partial<ToldCamera>): void => onChange(told.map((c, i) => (i === at ? { ...c, ...part } : c)));
+  const taken = camera.recordings.filter((r) => !left.has(r.paths[0]));
+  const bytes = taken.reduce((sum, r) => sum + r.bytes, 0);
+  const [first] = taken.length ? taken : camera.recordings;
+  const many = `${taken.length} of ${camera.recordings.length} clip${camera.recordings.length === 1 ? '' : 's'}`;
+  return (
+    <View
+      role="group"
+      aria-label={`Camera ${camera.name}`}
+      className="gap-2 rounded border-stroke border-line bg-surface p-2"
+    >
+      <View className="flex-row gap-3">
+        <View className="h-[76px] w-[112px] overflow-hidden rounded bg-surround">
+          {first.problem === null ? <Thumb src={sourcePictureUrl(sourceId, first.paths[0])} style={COVER} /> : null}
+        </View>
+        <View className="min-w-0 flex-1">
+          <Field
+            label={known ? 'Camera of this outing' : `New camera · ${KINDS.find((k) => k.value === camera.kind)!.title.toLowerCase()}`}
+            aria-label={`Name of camera ${at + 1}`}
+            value={camera.name}
+            onChange={(name) => change({ name })}
+          />
+        </View>
+      </View>
+      <Pressable
+        role="button"
+        aria-expanded={open}
+        aria-label={`${open ? 'Close' : 'Look through'} the clips of ${camera.name}`}
+        onPress={() => setOpen(!open)}
+        className="min-h-[44px] flex-row items-center justify-between gap-2"
+      >
+        <View className="min-w-0 flex-1">
+          <Txt>
+            {many} · {bytesText(bytes)}
+          </Txt>
+          <Txt size="sm" quiet numberOfLines={1}>
+            {[camera.reason, first.format].filter(Boolean).join(' · ')}
+          </Txt>
+        </View>
+        <View style={{ transform: [{ rotate: open ? '180deg' : '0deg' }] }}>
+          <ChevronDown size={22} color="var(--ink)" aria-hidden />
+        </View>
+      </Pressable>
+      {open ? (
+        <>
+          {known ? null : (
+            <Choice label="Kind" compact value={camera.kind} options={KINDS} onChange={(kind) => change({ kind })} />
+          )}
+          {others.length ? (
+            <View className="flex-row flex-wrap items-center gap-2">
+              <Txt size="sm" quiet>
+                The same as
+              </Txt>
+              {others.map((name) => (
+                <Button key={name} title={name} onPress={() => change({ name })} />
+              ))}
+            </View>
+          ) : null}
+          {camera.recordings.map((r) => (
+            <RecordingRow
+              key={r.paths[0]}
+              recording={r}
+              here={here(r)}
+              on={!left.has(r.paths[0])}
+              onTake={(on) => onTake([r], on)}
+              onApart={() => onChange(apart(told, r))}
+              onMove={() => setMoving(r)}
+            />
+          ))}
+        </>
+      ) : null}
+      {moving ? (
+        <Sheet title={`Which camera is ${moving.name} from?`} onClose={() => setMoving(null)}>
+          <ChoiceList
+            label="Camera"
+            value={String(at)}
+            options={[
+              ...told.flatMap((c, i) => (c.recordings.length ? [{ value: String(i), title: c.name }] : [])),
+              { value: String(told.length), title: 'A new camera' },
+            ]}
+            onChange={(to) => {
+              setMoving(null);
+              onChange(moved(told, moving, Number(to)));
+            }}
+          />
+        </Sheet>
+      ) : null}
+    </View>
+  );
+}
+
+function RecordingRow({
+  recording,
+  here,
+  on,
+  onTake,
+  onApart,
+  onMove,
+}: {
+  recording: Recording;
+  here: boolean;
+  on: boolean;
+  onTake(on: boolean): void;
+  onApart(): void;
+  onMove(): void;
+}) {
+  const { name, paths, bytes, format, problem } = recording;
+  const chapters = paths.length > 1 ? `${paths.length} chapters, joined` : '';
+  return (
+    <View className="flex-row items-center">
+      <View className="min-w-0 flex-1">
+        <CheckRow label={name} on={on} onChange={onTake}>
+          <View className="min-w-0 flex-1 py-1">
+            <Txt numberOfLines={1}>{name}</Txt>
+            <Txt size="sm" quiet numberOfLines={problem ? 3 : 1}>
+              {problem ?? [here ? 'here already' : '', chapters, format].filter(Boolean).join(' · ')}
+            </Txt>
+          </View>
+          <Txt size="sm" quiet>
+            {bytesText(bytes)}
+          </Txt>
+        </CheckRow>
+        {chapters ? <Button title="They are no chapters: bring in each" look="bare" onPress={onApart} /> : null}
+      </View>
+      <IconButton label={`${name} is from another camera`} icon={FolderInput} onPress={onMove} />
+    </View>
+  );
+}

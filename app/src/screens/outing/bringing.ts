@@ -1,0 +1,53 @@
+import type { Recording, ToldCamera } from '@inkavo/core/model/source';
+import type { ListedClip } from '@inkavo/core/model/outing';
+
+/** Joined from chapters, a file's length is known only so well before it is read, in seconds. */
+const SAME_LENGTH = 0.2;
+
+/** Whether a recording seems to be in an outing already: by name, and size or, of several chapters, length. */
+export const isHere = (r: Recording, clips: readonly Pick<ListedClip, 'name' | 'bytes' | 'facts'>[]): boolean =>
+  clips.some(
+    (c) =>
+      c.name === r.name &&
+      (r.paths.length === 1
+        ? c.bytes === r.bytes
+        : r.seconds !== null && Math.abs(c.facts.durationSeconds - r.seconds) < SAME_LENGTH * r.paths.length),
+  );
+
+/** A recording goes to another camera of the list; `to` may be one behind the last: a new camera. */
+export function moved(cameras: readonly ToldCamera[], recording: Recording, to: number): ToldCamera[] {
+  const all = to < cameras.length ? [...cameras] : [...cameras, newCamera(cameras)];
+  return all.map((camera, i) => {
+    const others = camera.recordings.filter((r) => r !== recording);
+    return { ...camera, recordings: i === to ? [...others, recording] : others };
+  });
+}
+
+function newCamera(cameras: readonly ToldCamera[]): ToldCamera {
+  const taken = new Set(cameras.map((c) => c.name));
+  let n = cameras.length + 1;
+  while (taken.has(`Camera ${n}`)) n += 1;
+  return { name: `Camera ${n}`, kind: 'other', reason: 'chosen by hand', recordings: [] };
+}
+
+/** Chapters that are no chapters: each file by itself. */
+export const apart = (cameras: readonly ToldCamera[], recording: Recording): ToldCamera[] =>
+  cameras.map((camera) => ({
+    ...camera,
+    recordings: camera.recordings.flatMap((r) =>
+      r === recording ? r.paths.map((path) => chapterOf(recording, path)) : [r],
+    ),
+  }));
+
+function chapterOf(recording: Recording, path: string): Recording {
+  const n = recording.paths.length;
+  const seconds = recording.seconds === null ? null : recording.seconds / n;
+  return { ...recording, paths: [path], name: path.split('/').at(-1)!, bytes: recording.bytes / n, seconds };
+}
+
+/** Bytes as they are said: 12 kB, 64.2 MB, 640 MB, 4.2 GB. */
+export function bytesText(bytes: number): string {
+  if (bytes >= 1e9) return `${(bytes / 1e9).toFixed(1)} GB`;
+  if (bytes >= 1e5) return `${(bytes / 1e6).toFixed(bytes < 1e8 ? 1 : 0)} MB`;
+  return `${Math.ceil(bytes / 1e3)} kB`;
+}

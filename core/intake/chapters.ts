@@ -1,0 +1,76 @@
+import type { CardFile } from '../model/source';
+
+/** A creation time has whole seconds, and a camera needs a moment between two files. */
+const TOLERANCE_SECONDS = 2;
+/** A chapter is cut where a file reaches its largest size; all but the last are as large as that, within this share. */
+const FULL_SHARE = 0.02;
+
+/** A name's digit runs and what lies between them: "clip_010023.mp4" is ["clip_", "010023", ".mp4"]. */
+const runs = (name: string): string[] => name.split(/(\d+)/);
+
+/**
+ * Whether one name counts on from another: they differ in one run of digits, by one. Cameras write the chapter's number
+ * in two digits before that of the recording, or behind it (common practice); so a run may count on by a power of ten.
+ */
+export function countsOn(a: string, b: string): boolean {
+  const [from, to] = [runs(a), runs(b)];
+  if (from.length !== to.length) return false;
+  const changed = from.flatMap((part, i) => (part === to[i] ? [] : [i]));
+  if (changed.length !== 1) return false;
+  const [x, y] = [from[changed[0]], to[changed[0]]];
+  if (!/^\d+$/.test(x) || x.length !== y.length) return false;
+  const step = Number(y) - Number(x);
+  // Six digits and more hold two numbers: the chapter's in front of that of the recording.
+  return step === 1 || (x.length >= 6 && step === 10 ** (x.length - 2)) || (x.length >= 6 && step === 10_000);
+}
+
+const sameFormat = (a: CardFile, b: CardFile): boolean =>
+  a.glance !== null &&
+  b.glance !== null &&
+  (['codec', 'width', 'height', 'rotation', 'fps', 'depth', 'sound'] as const).every(
+    (k) => a.glance![k] === b.glance![k],
+  );
+
+/** Whether b begins where a ends, by their creation times: those of the start, of the end, or of the whole recording. */
+function followsInTime(first: CardFile, a: CardFile, b: CardFile): boolean {
+  const [from, to] = [Date.parse(a.glance!.recordedAt ?? ''), Date.parse(b.glance!.recordedAt ?? '')];
+  if (!Number.isFinite(from) || !Number.isFinite(to)) return false;
+  const apart = (to - from) / 1000;
+  const near = (seconds: number): boolean => Math.abs(apart - seconds) <= TOLERANCE_SECONDS;
+  const start = first.glance!.recordedAt === b.glance!.recordedAt;
+  return near(a.glance!.seconds) || near(b.glance!.seconds) || start;
+}
+
+/**
+ * Recordings among the files of one camera: chapters that cameras cut a long one into, in order; every other file is one
+ * by itself. Chapters are told by all of: the same folder and format, names that count on, times that follow, and a full
+ * file before each next one.
+ */
+export function recordings(files: readonly CardFile[]): CardFile[][] {
+  const order = [...files].sort((a, b) => a.path.localeCompare(b.path, 'en', { numeric: true }));
+  const largest = Math.max(0, ...files.map((f) => f.bytes));
+  const left = new Set(order);
+  const found: CardFile[][] = [];
+  for (const first of order) {
+    if (!left.delete(first)) continue;
+    const chapters = [first];
+    for (;;) {
+      const last = chapters[chapters.length - 1];
+      const full = last.bytes >= chapters[0].bytes * (1 - FULL_SHARE) && last.bytes >= largest * (1 - FULL_SHARE);
+      const next = [...left].find(
+        (f) =>
+          full &&
+          f.folder === first.folder &&
+          f.bytes <= last.bytes * (1 + FULL_SHARE) &&
+          sameFormat(last, f) &&
+          countsOn(last.name, f.name) &&
+          followsInTime(first, last, f),
+      );
+      if (!next) break;
+      left.delete(next);
+      chapters.push(next);
+    }
+    found.push(chapters);
+  }
+  return found;
+}

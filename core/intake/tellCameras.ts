@@ -1,0 +1,110 @@
+import type { CardFile, Recording, ToldCamera } from '../model/source';
+import { recordings } from './chapters';
+
+/** Folders that say nothing of the camera: those of the DCF standard (JEITA CP-3461: three digits, five characters) and usual ones. */
+const GENERIC =
+  /^(dcim|\d{3}[a-z0-9_]{5}|misc|private|m4root|avchd|bdmv|stream|clip|clips|video|videos|movie|movies|media|footage)$/i;
+
+/** A camera's name from its folder on the card: HELMET_CAMERA is "Helmet camera". */
+export function cameraName(folder: string): string {
+  const words = folder.replace(/[_-]+/g, ' ').trim().toLowerCase().slice(0, 100);
+  return words ? words[0].toUpperCase() + words.slice(1) : 'Camera';
+}
+
+/** The kind of a camera, guessed from its name. */
+export function cameraKindOf(name: string): ToldCamera['kind'] {
+  if (/helmet|action|sport/i.test(name)) return 'action';
+  if (/copter|drone|aerial/i.test(name)) return 'drone';
+  if (/dive|water|housing/i.test(name)) return 'dive';
+  return /phone/i.test(name) ? 'phone' : 'other';
+}
+
+/** Things by what they have in common, in the order in which each is met first. */
+function groupBy<T>(things: readonly T[], key: (thing: T) => string): Map<string, T[]> {
+  const groups = new Map<string, T[]>();
+  for (const thing of things) {
+    const group = groups.get(key(thing));
+    if (group) group.push(thing);
+    else groups.set(key(thing), [thing]);
+  }
+  return groups;
+}
+
+/** What a camera writes before a clip's number. */
+const prefixOf = (name: string): string => name.split(/\d/)[0].toLowerCase();
+
+/** What all clips of a camera have in common, whatever its mode: sizes and rates change, the codec and its depth seldom. */
+const makeOf = (f: CardFile): string => (f.glance ? `${f.glance.codec}/${f.glance.depth}` : '');
+
+interface Group {
+  name: string;
+  reason: string;
+  files: CardFile[];
+}
+
+/** Files of a folder that no tag tells apart, by their names, where the kinds of file do not meet either. */
+function byKindOfFile(files: CardFile[]): CardFile[][] {
+  const prefixes = [...groupBy(files, (f) => prefixOf(f.name)).values()];
+  const groups: { files: CardFile[]; makes: Set<string> }[] = [];
+  for (const own of prefixes) {
+    const makes = new Set(own.map(makeOf).filter(Boolean));
+    const met = groups.find((g) => makes.size === 0 || [...makes].some((m) => g.makes.has(m)));
+    if (!met) groups.push({ files: own, makes });
+    else {
+      met.files.push(...own);
+      makes.forEach((m) => met.makes.add(m));
+    }
+  }
+  return groups.map((g) => g.files);
+}
+
+/** Which files are of one camera: by the tags in them, else by folder, else by the kind of file. */
+function groupsOf(files: readonly CardFile[]): Group[] {
+  const tagged = groupBy(files, (f) => f.glance?.camera ?? '');
+  const untagged = tagged.get('') ?? [];
+  tagged.delete('');
+  const groups: Group[] = [...tagged].map(([name, own]) => ({ name, reason: 'by its tags', files: own }));
+  const folders = groupBy(untagged, (f) => f.folders.findLast((name) => !GENERIC.test(name)) ?? '');
+  for (const [folder, own] of folders) {
+    const kinds = byKindOfFile(own);
+    kinds.forEach((part, i) => {
+      const base = cameraName(folder);
+      groups.push({
+        name: i === 0 ? base : `${base} ${i + 1}`,
+        reason: kinds.length > 1 ? 'by its kind of file' : folder ? 'by its folder' : 'not told: nothing names it',
+        files: part,
+      });
+    });
+  }
+  return groups;
+}
+
+const rate = (fps: number): string => fps.toFixed(2).replace(/\.?0+$/, '');
+
+function recordingOf(chapters: CardFile[]): Recording {
+  const { name, glance } = chapters[0];
+  const seconds = chapters.reduce((sum, c) => sum + (c.glance?.seconds ?? 0), 0);
+  return {
+    paths: chapters.map((c) => c.path),
+    name,
+    bytes: chapters.reduce((sum, c) => sum + c.bytes, 0),
+    seconds: glance ? seconds : null,
+    format: glance ? `${glance.width}×${glance.height}, ${rate(glance.fps)} fps, ${glance.depth} bit` : '',
+    problem: chapters.find((c) => c.problem)?.problem ?? null,
+  };
+}
+
+/**
+ * Tells which camera each file of a card is from, and which files are chapters of one recording. Every file comes back
+ * in exactly one recording. It is a proposal: a person confirms it.
+ */
+export function tellCameras(files: readonly CardFile[]): ToldCamera[] {
+  return groupsOf(files)
+    .map(({ name, reason, files: own }) => ({
+      name,
+      reason,
+      kind: cameraKindOf(name),
+      recordings: recordings(own).map(recordingOf),
+    }))
+    .sort((a, b) => a.name.localeCompare(b.name, 'en', { numeric: true }));
+}

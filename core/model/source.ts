@@ -1,0 +1,96 @@
+import { z } from 'zod';
+import { CAMERA_KINDS, idSchema } from './outing';
+
+/** A place on the server's machine that clips come from: the memory card, a disk that was plugged in, an allowed folder. */
+export const sourceSchema = z.object({
+  id: idSchema,
+  kind: z.enum(['card', 'disk', 'folder']),
+  name: z.string(),
+  path: z.string(),
+  /** False: a folder that is not there now, or a card that is out. */
+  present: z.boolean(),
+});
+export type Source = z.infer<typeof sourceSchema>;
+
+export const folderRequest = z.object({ path: z.string().trim().min(1, 'A folder is needed.').max(1000) });
+
+/** What a file says of itself, without a look at its frames. */
+export const glanceSchema = z.object({
+  codec: z.string(),
+  width: z.number(),
+  height: z.number(),
+  rotation: z.number(),
+  fps: z.number(),
+  depth: z.number(),
+  seconds: z.number(),
+  /** Codec of its sound; null: none. */
+  sound: z.string().nullable(),
+  recordedAt: z.string().nullable(),
+  /** The camera that its tags name. */
+  camera: z.string().nullable(),
+});
+export type Glance = z.infer<typeof glanceSchema>;
+
+/** A video file of a source. */
+export const cardFileSchema = z.object({
+  /** Path in the source, with / between folders. */
+  path: z.string(),
+  /** The folders it lies in, outermost first. */
+  folders: z.array(z.string()),
+  folder: z.string(),
+  name: z.string(),
+  bytes: z.number(),
+  /** Null: it could not be opened. */
+  glance: glanceSchema.nullable(),
+  /** Why it could not. */
+  problem: z.string().nullable(),
+});
+export type CardFile = z.infer<typeof cardFileSchema>;
+
+/** One recording: a file, or several chapters of one in order. */
+export const recordingSchema = z.object({
+  paths: z.array(z.string()).min(1),
+  name: z.string(),
+  bytes: z.number(),
+  seconds: z.number().nullable(),
+  format: z.string(),
+  problem: z.string().nullable(),
+});
+export type Recording = z.infer<typeof recordingSchema>;
+
+/** What seems to be one camera's. */
+export const toldCameraSchema = z.object({
+  name: z.string(),
+  kind: z.enum(CAMERA_KINDS),
+  /** By what it was told from the others. */
+  reason: z.string(),
+  recordings: z.array(recordingSchema),
+});
+export type ToldCamera = z.infer<typeof toldCameraSchema>;
+
+export const sourceContentSchema = z.object({
+  source: sourceSchema,
+  cameras: z.array(toldCameraSchema),
+  /** Files that are no clips: sidecars, thumbnails, low-resolution copies. */
+  leftAlone: z.number(),
+  /** Bytes that may be written to the library. */
+  room: z.number(),
+});
+export type SourceContent = z.infer<typeof sourceContentSchema>;
+
+export const importRequest = z.object({
+  source: idSchema.default('card'),
+  clips: z
+    .array(
+      z.object({
+        /** One file, or the chapters of a recording in order. */
+        paths: z.array(z.string().min(1).max(1000)).min(1).max(200),
+        /** Its camera's name; left out: as the file or its folder says. */
+        camera: z.string().trim().min(1).max(100).optional(),
+        /** Its kind, should the camera be new. */
+        kind: z.enum(CAMERA_KINDS).optional(),
+      }),
+    )
+    .min(1)
+    .max(500),
+});

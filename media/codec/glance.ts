@@ -1,0 +1,23 @@
+import type { Glance } from '@inkavo/core/model/source';
+import { cameraOf, describe, fraction, pixelFormat, PROBE, rotationOf } from './probe';
+
+/**
+ * What a file says of itself, from its headers alone: a card of a hundred clips is looked at in seconds. Throws a
+ * {@link MediaError} with a sentence for what is no clip.
+ */
+export async function glance(path: string, signal?: AbortSignal): Promise<Glance> {
+  const { video, audio, format } = await describe(path, { ...PROBE, signal });
+  const rate = fraction(video.avg_frame_rate) ?? fraction(video.r_frame_rate) ?? { num: 25, den: 1 };
+  return {
+    codec: video.codec_name ?? 'unknown',
+    width: video.width!,
+    height: video.height!,
+    rotation: rotationOf(video),
+    fps: rate.num / rate.den,
+    depth: pixelFormat(video.pix_fmt ?? '').depth,
+    seconds: Number(video.duration ?? format?.duration ?? 0) || 0,
+    sound: audio?.codec_name ?? null,
+    recordedAt: format?.tags?.creation_time ?? video.tags?.creation_time ?? null,
+    camera: cameraOf({ ...video.tags, ...format?.tags }),
+  };
+}

@@ -1,0 +1,74 @@
+import { writeFileSync } from 'node:fs';
+import { extname, join } from 'node:path';
+import { secondsOf, type MediaFacts } from '@inkavo/core/model/facts';
+import { probe } from './probe';
+import { MediaError, QUIET, run } from './run';
+
+/** Containers whose packets an MP4 or MOV file takes as they are. */
+const QUICKTIME = /^\.(mp4|mov|m4v)$/i;
+
+const quoted = (path: string): string => `'${path.replaceAll("'", "'\\''")}'`;
+
+/** What has to be the same in all chapters, for their packets to follow each other in one stream. */
+const FORMAT = {
+  codec: 'codec',
+  width: 'size',
+  height: 'size',
+  rotation: 'rotation',
+  depth: 'bit depth',
+  chroma: 'chroma sampling',
+  range: 'range',
+} as const satisfies Partial<Record<keyof MediaFacts, string>>;
+
+/**
+ * Joins chapters of one recording into one file, frame by frame as they were encoded: nothing is decoded. Each chapter
+ * begins where the frames of the one before end. Throws a {@link MediaError} that names the chapter that does not fit, or
+ * when a frame is missing afterwards; then the file at `output` is of no use.
+ */
+export async function joinChapters(
+  paths: readonly string[],
+  output: string,
+  { work, names, signal }: { work: string; names: readonly string[]; signal?: AbortSignal },
+): Promise<void> {
+  const chapters: MediaFacts[] = [];
+  let frames = 0;
+  for (const [i, path] of paths.entries()) {
+    const { facts, times } = await probe(path, signal);
+    const other = Object.entries(FORMAT).find(
+      ([key]) => facts[key as keyof typeof FORMAT] !== (chapters[0] ?? facts)[key as keyof typeof FORMAT],
+    );
+    if (other)
+      throw new MediaError(
+        `${names[i]} has another ${other[1]} than ${names[0]}, so they cannot be joined. Bring them in one by one.`,
+      );
+    chapters.push(facts);
+    frames += times.length;
+  }
+  const list = join(work, 'chapters.txt');
+  // The length is that of the frames: a container's may be that of its sound, and a gap or a repeated frame would follow.
+  const entries = paths.flatMap((path, i) => [
+    `file ${quoted(path)}`,
+    `duration ${(chapters[i].variableRate ? chapters[i].durationSeconds : secondsOf(chapters[i], chapters[i].frames)).toFixed(6)}`,
+  ]);
+  writeFileSync(list, ['ffconcat version 1.0', ...entries, ''].join('\n'));
+  const container = paths.every((p) => QUICKTIME.test(extname(p))) ? 'mov' : 'matroska';
+  await run(
+    'ffmpeg',
+    [
+      ...QUIET,
+      '-y',
+      ...['-protocol_whitelist', 'file,pipe', '-f', 'concat', '-safe', '0', '-i', list],
+      // Tags of the recording are those of its first chapter.
+      ...['-protocol_whitelist', 'file,pipe', '-i', paths[0]],
+      ...['-map', '0:V:0', '-map', '0:a?', '-map_metadata', '1', '-c', 'copy', '-fflags', '+bitexact'],
+      ...(container === 'mov' ? ['-movflags', '+use_metadata_tags', '-f', 'mov'] : ['-f', 'matroska']),
+      output,
+    ],
+    { signal, timeoutMs: 6 * 3_600_000 },
+  );
+  const joined = await probe(output, signal);
+  if (joined.times.length !== frames)
+    throw new MediaError(
+      `Joined, the chapters have ${joined.times.length} frames in place of ${frames}. Bring them in one by one; the originals are untouched.`,
+    );
+}

@@ -1,0 +1,201 @@
+import { createHash, randomUUID } from 'node:crypto';
+import { existsSync, lstatSync, readdirSync, readFileSync, statSync } from 'node:fs';
+import { basename, dirname, isAbsolute, join, resolve, sep } from 'node:path';
+import type { Knex } from 'knex';
+import { LRUCache } from 'lru-cache';
+import PQueue from 'p-queue';
+import { tellCameras } from '@inkavo/core/intake/tellCameras';
+import type { CardFile, Source, SourceContent } from '@inkavo/core/model/source';
+import { MediaError } from '@inkavo/media/codec';
+import { glance } from '@inkavo/media/codec/glance';
+import type { Config } from './config';
+import type { Events } from './events';
+import { badRequest, HttpError, notFound } from './http/problems';
+
+const VIDEO = /\.(mp4|mov|m4v|mkv|avi|mts|m2ts|mxf|webm)$/i;
+/** Folders in which systems mount what is plugged in. */
+const REMOVABLE = /^\/(media|run\/media|Volumes)\//;
+/** The list of mounts is asked so often; the system tells nobody of its changes. */
+const LOOK_MS = 3000;
+/** A glance is a process of a tenth of a second; two at a time leave the rest of the machine to the picture. */
+const GLANCES_AT_ONCE = 2;
+const GLANCES_KEPT = 5000;
+/** No folder that is allowed is looked through for more files. */
+const MOST_FILES = 20_000;
+
+interface FolderRow {
+  id: string;
+  path: string;
+}
+
+/** Files of a folder and all below, with their sizes, in the order of their paths. Links and hidden files are left out. */
+function filesBelow(root: string): { path: string; bytes: number; changed: number }[] {
+  if (!existsSync(root)) return [];
+  return readdirSync(root, { recursive: true, encoding: 'utf8' })
+    .filter((path) => !path.split(sep).some((part) => part.startsWith('.')))
+    .slice(0, MOST_FILES)
+    .sort()
+    .flatMap((path) => {
+      const found = lstatSync(join(root, path), { throwIfNoEntry: false });
+      return found?.isFile() ? [{ path, bytes: found.size, changed: found.mtimeMs }] : [];
+    });
+}
+
+/** Places where removable disks are mounted, from a list in the form of /proc/self/mounts. */
+export function removableMounts(list: string): string[] {
+  return (
+    list
+      .split('\n')
+      .map((line) => line.split(' ')[1] ?? '')
+      // Spaces and the like are written in octal.
+      .map((path) =>
+        path.replace(/\\([0-7]{3})/g, (_all, octal: string) => String.fromCharCode(Number.parseInt(octal, 8))),
+      )
+      .filter((path) => REMOVABLE.test(path))
+  );
+}
+
+/** Where clips come from on the server's machine: the card's folder, removable disks, folders that were allowed. */
+export class Sources {
+  private readonly looks = new PQueue({ concurrency: GLANCES_AT_ONCE });
+  private readonly known = new LRUCache<string, Pick<CardFile, 'glance' | 'problem'>>({ max: GLANCES_KEPT });
+  private timer: NodeJS.Timeout | undefined;
+
+  constructor(
+    private readonly config: Pick<Config, 'card' | 'mounts'>,
+    private readonly db: Knex,
+  ) {}
+
+  /** All sources, those first that are there. */
+  async list(): Promise<Source[]> {
+    const folders = await this.db<FolderRow>('folders').orderBy('path');
+    const all: Source[] = [
+      { id: 'card', kind: 'card', name: 'Card', path: this.config.card, present: existsSync(this.config.card) },
+      ...this.mounts().map((path) => ({
+        id: createHash('sha256').update(path).digest('hex').slice(0, 16),
+        kind: 'disk' as const,
+        name: basename(path),
+        path,
+        present: true,
+      })),
+      ...folders.map(({ id, path }) => ({
+        id,
+        kind: 'folder' as const,
+        name: basename(path),
+        path,
+        present: existsSync(path),
+      })),
+    ];
+    return all.sort((a, b) => Number(b.present) - Number(a.present));
+  }
+
+  /** Throws a 404 {@link HttpError} where it is not known, or not there now. */
+  async get(id: string): Promise<Source> {
+    const source = (await this.list()).find((s) => s.id === id);
+    if (!source) throw notFound('place');
+    if (!source.present) throw new HttpError(404, 'not-found', `${source.name} is not there: was it taken out?`);
+    return source;
+  }
+
+  /** Allows a folder. Throws a 400 {@link HttpError} for what is none, or not whole. */
+  async allow(path: string): Promise<Source> {
+    if (!isAbsolute(path)) throw badRequest('Write the folder’s whole path, from the root of the server’s disk.');
+    const whole = resolve(path);
+    if (!statSync(whole, { throwIfNoEntry: false })?.isDirectory())
+      throw badRequest(`There is no folder "${whole}" on the server’s machine.`);
+    const known = await this.db<FolderRow>('folders').where({ path: whole }).first();
+    const id = known?.id ?? randomUUID();
+    if (!known) await this.db('folders').insert({ id, path: whole });
+    return this.get(id);
+  }
+
+  forget = async (id: string): Promise<void> => {
+    if ((await this.db('folders').where({ id }).delete()) === 0) throw notFound('folder');
+  };
+
+  /** The video files of a source, without a look into them. */
+  async files(source: Source): Promise<Omit<CardFile, 'glance' | 'problem'>[]> {
+    return this.videos(source).videos.map(({ file }) => file);
+  }
+
+  private videos(source: Source) {
+    const all = filesBelow(source.path);
+    const videos = all.filter(({ path }) => VIDEO.test(path));
+    const list = videos.map(({ path, bytes, changed }) => {
+      const folders = dirname(path)
+        .split(sep)
+        .filter((f) => f !== '.');
+      const file = {
+        path: path.split(sep).join('/'),
+        folders,
+        folder: folders.at(-1) ?? '',
+        name: basename(path),
+        bytes,
+      };
+      return { file, changed };
+    });
+    return { videos: list, leftAlone: all.length - videos.length };
+  }
+
+  /** What a source holds: cameras, and their recordings. Files that were looked at before are not opened again. */
+  async content(id: string, signal?: AbortSignal): Promise<Omit<SourceContent, 'room'>> {
+    const source = await this.get(id);
+    const { videos, leftAlone } = this.videos(source);
+    const files = await Promise.all(
+      videos.map(async ({ file, changed }): Promise<CardFile> => {
+        const path = join(source.path, file.path);
+        const key = `${path}/${file.bytes}/${changed}`;
+        const known = this.known.get(key);
+        if (known) return { ...file, ...known };
+        const found = await this.looks.add(() => lookAt(path, signal), { signal });
+        this.known.set(key, found);
+        return { ...file, ...found };
+      }),
+    );
+    return { source, cameras: tellCameras(files), leftAlone };
+  }
+
+  /** The small files of a source whose names end so, whole. */
+  async texts(ending: string, maxBytes: number): Promise<{ name: string; text: string }[]> {
+    const present = (await this.list()).filter((s) => s.present && s.kind !== 'folder');
+    return present.flatMap(({ path: root }) =>
+      filesBelow(root)
+        .filter(({ path, bytes }) => path.endsWith(ending) && bytes <= maxBytes)
+        .map(({ path }) => ({ name: basename(path), text: readFileSync(join(root, path), 'utf8') })),
+    );
+  }
+
+  /** Tells the pages when a disk is plugged in or taken out. */
+  watch(events: Events): void {
+    let seen = this.places();
+    this.timer = setInterval(() => {
+      const now = this.places();
+      if (now === seen) return;
+      seen = now;
+      events.send({ type: 'sources' });
+    }, LOOK_MS);
+    this.timer.unref();
+  }
+
+  close = (): void => clearInterval(this.timer);
+
+  private places = (): string => [existsSync(this.config.card), ...this.mounts()].join('\n');
+
+  private mounts(): string[] {
+    try {
+      return removableMounts(readFileSync(this.config.mounts ?? '/proc/self/mounts', 'utf8'));
+    } catch {
+      // Another kind of system: the card's folder and allowed folders are all there is.
+      return [];
+    }
+  }
+}
+
+async function lookAt(path: string, signal?: AbortSignal): Promise<Pick<CardFile, 'glance' | 'problem'>> {
+  try {
+    return { glance: await glance(path, signal), problem: null };
+  } catch (error) {
+    if (signal?.aborted || !(error instanceof MediaError)) throw error;
+    return { glance: null, problem: error.message };
+  }
+}
