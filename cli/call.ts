@@ -19,7 +19,10 @@ export interface Command {
   options: readonly string[];
   /** Takes no file of its own. */
   withoutFile?: boolean;
-  run(file: string, options: Record<string, string | undefined>): Promise<Answer>;
+  /** Takes one file or several. */
+  withFiles?: boolean;
+  /** `files`: all of them; `file`: the first. */
+  run(file: string, options: Record<string, string | undefined>, files: string[]): Promise<Answer>;
 }
 
 /** Opens a video file. Throws a {@link CallError} when it is not there, a MediaError when it is no video. */
@@ -59,3 +62,22 @@ export const sentenceOf = (error: unknown): string =>
   error instanceof CallError || error instanceof MediaError || error instanceof FormatError
     ? error.message
     : `Something went wrong that was not foreseen: ${String(error)}`;
+
+/** A number option within limits. */
+export function numberFrom(text: string | undefined, name: string, min: number, max: number): number | undefined {
+  if (text === undefined) return undefined;
+  const value = Number(text);
+  if (!Number.isFinite(value) || value < min || value > max)
+    throw new CallError(`--${name} is a number from ${min} to ${max}.`);
+  return value;
+}
+
+/** Refuses to write over a file. */
+export function mustBeFree(output: string): void {
+  if (existsSync(output)) throw new CallError(`"${output}" is there already. It was left alone.`);
+}
+
+/** Shows how far it is, where a person watches. */
+export function showShare(share: number): void {
+  if (process.stderr.isTTY) process.stderr.write(`\r${Math.round(100 * share)} %`);
+}

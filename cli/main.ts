@@ -7,6 +7,10 @@ const COMMANDS: Record<string, () => Promise<Command>> = {
   grade: async () => (await import('./commands/grade')).grade,
   frame: async () => (await import('./commands/frame')).frame,
   lut: async () => (await import('./commands/lut')).lut,
+  export: async () => (await import('./commands/export')).exportFiles,
+  film: async () => (await import('./commands/film')).film,
+  timeline: async () => (await import('./commands/document')).timeline,
+  report: async () => (await import('./commands/document')).report,
   'first-pass': async () => (await import('./commands/firstPass')).firstPass,
   check: async () => (await import('./commands/check')).check,
 };
@@ -30,15 +34,15 @@ async function main(args: string[]): Promise<void> {
   }
   if (!Object.hasOwn(COMMANDS, name)) throw new CallError(`There is no command "${name}".\n${await usage()}`);
   const command = await COMMANDS[name]();
-  const { file, options, json } = parse(command, rest);
-  const answer = await command.run(file, options);
+  const { files, options, json } = parse(command, rest);
+  const answer = await command.run(files[0] ?? '', options, files);
   console.log(json ? JSON.stringify(answer.data) : answer.lines.join('\n'));
 }
 
 function parse(
   command: Command,
   args: string[],
-): { file: string; options: Record<string, string | undefined>; json: boolean } {
+): { files: string[]; options: Record<string, string | undefined>; json: boolean } {
   const known = Object.fromEntries(
     command.options.map((o) => [o, { type: 'string' as const, ...(SHORT[o] ? { short: SHORT[o] } : {}) }]),
   );
@@ -48,11 +52,13 @@ function parse(
       options: { ...known, json: { type: 'boolean' } },
       allowPositionals: true,
     });
-    if (positionals.length !== (command.withoutFile ? 0 : 1)) {
-      throw new CallError(`${command.withoutFile ? 'No' : 'One'} file is needed: inkavo ${command.usage}`);
+    const wanted = command.withoutFile ? 0 : 1;
+    if (command.withFiles ? positionals.length < 1 : positionals.length !== wanted) {
+      const many = command.withFiles ? 'At least one' : command.withoutFile ? 'No' : 'One';
+      throw new CallError(`${many} file is needed: inkavo ${command.usage}`);
     }
     const { json, ...options } = values as Record<string, string | undefined> & { json?: boolean };
-    return { file: positionals[0] ?? '', options: options as Record<string, string | undefined>, json: Boolean(json) };
+    return { files: positionals, options: options as Record<string, string | undefined>, json: Boolean(json) };
   } catch (error) {
     if (error instanceof CallError) throw error;
     throw new CallError(`${(error as Error).message}\nUsage: inkavo ${command.usage}`);

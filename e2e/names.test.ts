@@ -153,9 +153,16 @@ describe('on a phone', () => {
     await button(page, 'Bring in').click();
     const sheet = page.getByRole('dialog', { name: 'Bring in clips' });
     await sheet.getByRole('button', { name: /^Bring in \d+ · [\d.]+ MB/ }).waitFor();
-    for (const box of await sheet.getByRole('checkbox').all()) {
+    // Each that was opened is called otherwise.
+    const closed = sheet.getByRole('button', { name: /^Look through the clips of/ });
+    for (let left = await closed.count(); left > 0; left = await closed.count()) {
+      await closed.first().focus();
+      await page.keyboard.press('Enter');
+    }
+    const taken = sheet.getByRole('checkbox', { checked: true });
+    for (let left = await taken.count(); left > 0; left = await taken.count()) {
       // Space leaves what Space takes.
-      await box.focus();
+      await taken.first().focus();
       await page.keyboard.press('Space');
     }
     expect(await sheet.getByRole('button', { name: 'None is chosen' }).isDisabled()).toBe(true);

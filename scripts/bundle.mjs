@@ -21,7 +21,7 @@ const options = {
   format: 'cjs',
   sourcemap: 'linked',
   // They look up files of their own at run time: a compiled part, drivers, a thread's program.
-  external: ['better-sqlite3', 'knex', 'piscina'],
+  external: ['better-sqlite3', 'knex', 'piscina', 'pdfkit'],
   logLevel: 'warning',
 };
 

@@ -19,6 +19,7 @@ import { makeWorkers, onGivenUp } from './jobs/workers';
 import type { Parts } from './parts';
 import { isDiskFull, Room } from './room';
 import { clipRoutes } from './routes/clips';
+import { deliveryRoutes } from './routes/deliveries';
 import { demoRoutes } from './routes/demo';
 import { intakeRoutes, uploadRoutes } from './routes/intake';
 import { jobRoutes } from './routes/jobs';
@@ -27,6 +28,7 @@ import { outingRoutes } from './routes/outings';
 import { followRoutes } from './routes/follow';
 import { readingRoutes } from './routes/reading';
 import { removedRoutes } from './routes/removed';
+import { stillRoutes } from './routes/stills';
 import { shelfRoutes } from './routes/shelf';
 import { Sources } from './sources';
 import { ChangeStore } from './stores/changes';
@@ -34,6 +36,7 @@ import { ClipStore } from './stores/clips';
 import { JobStore } from './stores/jobs';
 import { KeptStore } from './stores/kept';
 import { OutingStore } from './stores/outings';
+import { PresetStore } from './stores/presets';
 import { RemovedStore } from './stores/removed';
 import { ShelfStore } from './stores/shelf';
 import { Thumbs } from './thumbs';
@@ -99,6 +102,7 @@ async function makeParts(config: Config, library: Library): Promise<{ parts: Par
   ];
   const shelf = new ShelfStore(db, library.lut);
   const kept = new KeptStore(db);
+  const presets = new PresetStore(db);
   const removed = new RemovedStore(db);
   const purge = new Purge(library, removed, clips);
   const events = new Events();
@@ -124,7 +128,23 @@ async function makeParts(config: Config, library: Library): Promise<{ parts: Par
   setImmediate(warmExports);
   return {
     parts: {
-      ...{ config, library, outings, clips, changes, jobs, shelf, kept, sources, runner, events, room, removed, purge },
+      ...{
+        config,
+        library,
+        outings,
+        clips,
+        changes,
+        jobs,
+        shelf,
+        kept,
+        presets,
+        sources,
+        runner,
+        events,
+        room,
+        removed,
+        purge,
+      },
       frames,
       thumbs,
     },
@@ -154,7 +174,10 @@ function makeApplication(parts: Parts): { application: express.Express; descript
   followRoutes(api, parts);
   shelfRoutes(api, parts);
   intakeRoutes(api, parts);
+  deliveryRoutes(api, parts);
   jobRoutes(api, parts);
+  // Before the route of one kept frame, whose id it would be taken for.
+  stillRoutes(api, parts);
   keptRoutes(api, parts);
   removedRoutes(api, parts);
   demoRoutes(api, parts);

@@ -10,6 +10,7 @@ import type { ClipStore } from './stores/clips';
 import type { JobStore } from './stores/jobs';
 import type { KeptStore } from './stores/kept';
 import type { OutingStore } from './stores/outings';
+import type { PresetStore } from './stores/presets';
 import type { RemovedStore } from './stores/removed';
 import type { ShelfStore } from './stores/shelf';
 import type { Thumbs } from './thumbs';
@@ -24,6 +25,7 @@ export interface Parts {
   jobs: JobStore;
   shelf: ShelfStore;
   kept: KeptStore;
+  presets: PresetStore;
   sources: Sources;
   runner: Runner;
   events: Events;

@@ -1,1 +1,1 @@
-export { Exports as default } from '../src/screens/Exports';
+export { Exports as default } from '../src/screens/export/Exports';

@@ -5,25 +5,31 @@ import { compile } from '@inkavo/core/program/compile';
 import { bakeFor, pictureToRgb } from '@inkavo/core/program/cpu/gradePicture';
 import { writeWhole } from '@inkavo/media/files';
 import { decodeFrame } from '@inkavo/media/frames/rest';
-import { encodePng16 } from '@inkavo/media/frames/still';
-import { CallError, frameAt, needed, openSource, type Command } from '../call';
+import { encodeStill, STILL_FORMS } from '@inkavo/media/frames/still';
+import { CallError, frameAt, needed, openSource, wholeNumber, type Command } from '../call';
 import { gradeFrom } from '../gradeFile';
 
-/** inkavo frame: one frame as a PNG of 16 bits, graded or as recorded. */
+/** inkavo frame: one frame as a picture, graded or as recorded. */
 export const frame: Command = {
-  usage: 'frame FILE --at FRAME|SECONDSs --output OUT.png [--grade G.json]',
-  options: ['at', 'grade', 'output'],
+  usage: 'frame FILE --at FRAME|SECONDSs --output OUT.png|.tiff|.jpg [--grade G.json] [--quality 1–100]',
+  options: ['at', 'grade', 'output', 'quality'],
   async run(file, options) {
     const output = needed(options, 'output');
-    if (extname(output) !== '.png') throw new CallError('A frame goes into a .png file.');
+    const form = STILL_FORMS.find((f) => `.${f}` === extname(output).toLowerCase());
+    if (!form) throw new CallError('A frame goes into a .png, .tiff or .jpg file.');
+    const quality = wholeNumber(options.quality, 'quality', 1, 100);
     const steps = options.grade ? gradeFrom(options.grade).steps : [];
     const source = await openSource(file);
     const n = frameAt(options.at ?? '0', source.facts);
     const picture = await decodeFrame(source, n);
     const program = compile(steps, secondsOf(source.facts, n));
     const { width, height } = picture.format;
-    const png = await encodePng16(pictureToRgb(bakeFor(program, picture, REST_SIZE), picture), width, height);
-    writeWhole(output, png);
-    return { data: { output, frame: n, width, height }, lines: [`${output}: frame ${n}, ${width}×${height}, 16 bit`] };
+    const rgb = pictureToRgb(bakeFor(program, picture, REST_SIZE), picture);
+    writeWhole(output, await encodeStill(rgb, width, height, { form, quality }));
+    const depth = form === 'jpg' ? 8 : 16;
+    return {
+      data: { output, frame: n, width, height },
+      lines: [`${output}: frame ${n}, ${width}×${height}, ${depth} bit`],
+    };
   },
 };

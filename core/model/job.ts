@@ -1,7 +1,19 @@
 import { z } from 'zod';
+import { deliverySchema } from './delivery';
 import { idSchema } from './outing';
 
 export const JOB_STATES = ['waiting', 'running', 'done', 'failed', 'stopped'] as const;
+
+/** A finished file. */
+export const fileResultSchema = z.object({
+  frames: z.number().int(),
+  seconds: z.number(),
+  width: z.number().int(),
+  height: z.number().int(),
+  /** SHA-256, hexadecimal. */
+  sha256: z.string(),
+});
+export type FileResult = z.infer<typeof fileResultSchema>;
 
 /** A piece of long work. It lives in the database, so it outlives a crash. */
 export const jobSchema = z.object({
@@ -20,28 +32,45 @@ export const jobSchema = z.object({
   message: z.string().nullable(),
   /** Bytes of what is brought in; null: unknown, or another kind of work. */
   bytes: z.number().nullable().default(null),
-  /** Name, size and format title of the finished file of an export. */
-  file: z.object({ name: z.string(), bytes: z.number().nullable(), format: z.string() }).nullable(),
+  /** Frames that are made in a second; null: not known yet, or no such work. */
+  framesPerSecond: z.number().nullable().default(null),
+  /** Place in the queue: lower is sooner. */
+  rank: z.number(),
+  /** Name, size and format title of the finished file of an export, and what is known of it once it is whole. */
+  file: z
+    .object({
+      name: z.string(),
+      bytes: z.number().nullable(),
+      format: z.string(),
+      result: fileResultSchema.nullable().default(null),
+    })
+    .nullable(),
   /** Seconds since 1970. */
   createdAt: z.number(),
 });
 export type Job = z.infer<typeof jobSchema>;
 
-/** What a delivery is encoded as. */
-export const deliverySchema = z.object({
-  codec: z.enum(['h264', 'h265', 'ffv1']),
-  /** Constant quality, lower is better; ignored by ffv1. */
-  quality: z.number().int().min(8).max(40).default(18),
-  /** Mean bitrate in Mbit/s; when given it takes the place of quality. */
-  megabits: z.number().min(0.5).max(400).optional(),
-});
-export type Delivery = z.infer<typeof deliverySchema>;
-
-/** How the formats are offered. */
-export const DELIVERY_INFO = {
-  h264: { title: 'H.264, 8 bit', use: 'plays everywhere', extension: 'mp4' },
-  h265: { title: 'H.265, 10 bit', use: 'smaller, finer tones', extension: 'mp4' },
-  ffv1: { title: 'FFV1, lossless', use: 'for further work; large', extension: 'mkv' },
-} as const satisfies Record<Delivery['codec'], { title: string; use: string; extension: string }>;
-
 export const deliveryRequest = z.object({ clipIds: z.array(idSchema).min(1).max(500), delivery: deliverySchema });
+
+/** The queue of exports: whether it begins new ones. */
+export const queueSchema = z.object({ paused: z.boolean() });
+
+/** What a delivery is expected to be. */
+export const expectedSchema = z.object({
+  bytes: z.number(),
+  seconds: z.number(),
+  width: z.number().int(),
+  height: z.number().int(),
+  /** The file's name, should it not be taken. */
+  name: z.string(),
+});
+export type Expected = z.infer<typeof expectedSchema>;
+
+/** Settings of exports, kept under a name. */
+export const presetSchema = z.object({
+  id: idSchema,
+  name: z.string().trim().min(1, 'A name is needed.').max(60),
+  delivery: deliverySchema,
+});
+export type Preset = z.infer<typeof presetSchema>;
+export const presetRequest = presetSchema.omit({ id: true });

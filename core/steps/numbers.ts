@@ -27,6 +27,8 @@ export function formatNumber(spec: Pick<NumberSpec, 'unit' | 'min'>, value: numb
       return signed(value, 4);
     case 'metre':
       return `${trim(value, 1)} m`;
+    case 'second':
+      return `${trim(value, 1)} s`;
     case 'factor':
       return `×${trim(value, 2)}`;
     case 'whole':

@@ -14,7 +14,7 @@ export type PointFn = (rgb: Vec3, map?: number) => void;
 export type Domain = 'code' | 'linear' | 'encoded';
 
 /** How a number is shown. Percent and thousandths are stored as fractions. */
-export type Unit = 'stop' | 'percent' | 'kelvin' | 'duv' | 'metre' | 'factor' | 'whole' | 'plain';
+export type Unit = 'stop' | 'percent' | 'kelvin' | 'duv' | 'metre' | 'second' | 'factor' | 'whole' | 'plain';
 
 /** One number a person can change: its unit, limits and neutral value. */
 export interface NumberSpec {

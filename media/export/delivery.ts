@@ -1,9 +1,10 @@
 import type { MediaFacts } from '@inkavo/core/model/facts';
-import { DELIVERY_INFO, type Delivery } from '@inkavo/core/model/job';
+import { DELIVERY_INFO, deliveredRetime, framing, type Delivery } from '@inkavo/core/model/delivery';
 import { deliveredRate, keepsFrames, shownRate, type Retime } from '@inkavo/core/model/retime';
 import type { PlanarFormat } from '@inkavo/core/program/cpu/planar';
 import { pixelFormatName, planarFormatOf } from '../codec/formats';
 import { SAFE_INPUT } from '../codec/run';
+import { containerArgs, SOUND, videoArgs } from './encoders';
 
 /**
  * The planar format that goes to the encoder. A graded clip leaves as BT.709 in limited range; one without steps
@@ -12,12 +13,14 @@ import { SAFE_INPUT } from '../codec/run';
 export function deliveredFormat(facts: MediaFacts, delivery: Delivery, graded: boolean): PlanarFormat {
   const own = planarFormatOf(facts);
   const base: PlanarFormat = graded ? { ...own, matrix: 'bt709', range: 'limited' } : own;
-  if (delivery.codec === 'ffv1') return base;
-  return { ...base, chroma: '420', depth: delivery.codec === 'h264' ? 8 : 10 };
+  const { depth } = DELIVERY_INFO[delivery.codec];
+  if (depth === null) return base;
+  // What is delivered at 4:2:2 keeps the file's chroma up to the encoder, which brings it there.
+  return { ...base, chroma: delivery.codec === 'vc3' ? own.chroma : '420', depth };
 }
 
 /** Colour tags of the delivered file: BT.709 for a graded clip, the file's own for one without steps. */
-function colourTags(facts: MediaFacts, graded: boolean): string[] {
+export function colourTags(facts: MediaFacts, graded: boolean): string[] {
   const t = graded ? { range: 'tv', matrix: 'bt709', primaries: 'bt709', transfer: 'bt709' } : { ...facts.tags };
   if (!graded) t.range ??= facts.range === 'full' ? 'pc' : 'tv';
   return [
@@ -27,9 +30,6 @@ function colourTags(facts: MediaFacts, graded: boolean): string[] {
     ...(t.transfer ? ['-color_trc', t.transfer] : []),
   ];
 }
-
-/** Sound codecs that may be copied into an mp4 file; others are encoded anew as AAC. */
-const COPIED = ['aac', 'mp3', 'ac3', 'alac', 'opus'];
 
 export interface EncodeJob {
   facts: MediaFacts;
@@ -47,7 +47,7 @@ export interface EncodeJob {
 }
 
 /** The filter that brings frames to the delivered rate; none where each is delivered once. */
-function retimeFilter(facts: MediaFacts, retime: Retime | undefined): string[] {
+export function retimeFilter(facts: MediaFacts, retime: Retime | undefined): string[] {
   if (!retime || keepsFrames(facts, retime)) return [];
   const { num, den } = deliveredRate(facts, retime);
   // Blends always, also where the picture changes much: what looks like a cut is fast motion here.
@@ -57,7 +57,7 @@ function retimeFilter(facts: MediaFacts, retime: Retime | undefined): string[] {
 }
 
 /** The tempo of sound by a factor: each filter takes it by 0.5 to 2. */
-function tempo(factor: number): string {
+export function tempo(factor: number): string {
   const parts: number[] = [];
   let left = factor;
   for (; left < 0.5; left /= 0.5) parts.push(0.5);
@@ -65,67 +65,70 @@ function tempo(factor: number): string {
   return [...parts, left].map((v) => `atempo=${v}`).join(',');
 }
 
-/** Lines from which a lossless picture is cut into 16 slices, which threads work on. */
-const SLICED_FROM = 360;
-
 /** Seeks in the sound to a time counted from the first frame of the picture, also to that frame itself. */
-const soundFrom = (facts: MediaFacts, seconds: number): string[] => [
+export const soundFrom = (facts: MediaFacts, seconds: number): string[] => [
   ...['-seek_timestamp', '1', '-ss', (facts.startSeconds + seconds).toFixed(6)],
+];
+
+/** Filters that bring a graded picture to the size and shape of its delivery; none where it stays as it is. */
+export function framingFilter(size: Pick<PlanarFormat, 'width' | 'height'>, delivery: Delivery): string[] {
+  const { crop, scaled, width, height } = framing(size, delivery);
+  const cropped = crop.width !== size.width || crop.height !== size.height;
+  const resized = scaled.width !== crop.width || scaled.height !== crop.height;
+  const barred = width !== scaled.width || height !== scaled.height;
+  return [
+    ...(cropped ? [`crop=${crop.width}:${crop.height}:${crop.x}:${crop.y}:exact=1`] : []),
+    // The same range on both sides leaves code values alone.
+    ...(resized
+      ? [
+          `scale=${scaled.width}:${scaled.height}:flags=bicubic+accurate_rnd+full_chroma_int:in_range=full:out_range=full`,
+        ]
+      : []),
+    ...(barred ? [`pad=${width}:${height}:(ow-iw)/2:(oh-ih)/2:black`] : []),
+  ];
+}
+
+/** Arguments that read planar frames from a pipe. Colour tags are always explicit. */
+export const rawInput = (
+  format: PlanarFormat,
+  rate: MediaFacts['frameRate'],
+  tags: readonly string[],
+  pipe: string,
+): string[] => [
+  ...['-f', 'rawvideo', '-pix_fmt', pixelFormatName(format), '-s', `${format.width}x${format.height}`],
+  ...['-r', `${rate.num}/${rate.den}`, ...tags, '-i', pipe],
 ];
 
 /** Arguments of the encoder. Colour tags are always explicit. */
 export function encoderArgs(job: EncodeJob): string[] {
   const { facts, delivery, format } = job;
-  const { retime } = job;
-  const shown = retime ? shownRate(facts, retime) : facts.frameRate;
-  const rate = `${shown.num}/${shown.den}`;
-  // The encoder refuses many slices for small pictures (121 odd lines: measured).
-  const slices = format.height < SLICED_FROM ? '4' : '16';
-  const video: Record<Delivery['codec'], string[]> = {
-    h264: ['-c:v', 'libx264', '-preset', 'veryfast', '-profile:v', 'high'],
-    h265: ['-c:v', 'libx265', '-preset', 'veryfast', '-tag:v', 'hvc1', '-x265-params', 'log-level=error'],
-    ffv1: ['-c:v', 'ffv1', '-level', '3', '-slices', slices, '-slicecrc', '1', '-g', '1'],
-  };
-  const rateControl =
-    delivery.codec === 'ffv1'
-      ? []
-      : delivery.megabits
-        ? ['-b:v', `${delivery.megabits}M`]
-        : ['-crf', String(delivery.quality)];
-  const container = DELIVERY_INFO[delivery.codec].extension;
+  const retime = deliveredRetime(job.retime, delivery);
+  const { extension } = DELIVERY_INFO[delivery.codec];
   const heard = facts.audio && retime?.sound !== 'goes';
   const slowed = retime && retime.factor !== 1;
-  const copy = container === 'mkv' || (facts.audio && COPIED.includes(facts.audio.codec));
-  // Sound before the start must go, or the codec moves the picture back by as much.
-  const encoded = container === 'mkv' ? ['-c:a', 'flac'] : ['-c:a', 'aac', '-b:a', '256k'];
+  const { copied, encoded } = SOUND[extension];
+  const copy = facts.audio && (copied === 'all' || copied.includes(facts.audio.codec));
   const soundCodec = slowed ? ['-af', tempo(retime.factor), ...encoded] : copy ? ['-c:a', 'copy'] : encoded;
+  // Sound before the start must go, or the codec moves the picture back by as much.
   const sound = heard ? ['-map', '1:a:0', '-copypriorss:a', '0', ...soundCodec] : [];
-  // 4:2:0 codecs need even sides; a last odd column or row is left out.
-  const odd = delivery.codec !== 'ffv1' && (format.width % 2 || format.height % 2);
-  const filters = [...retimeFilter(facts, retime), ...(odd ? ['crop=trunc(iw/2)*2:trunc(ih/2)*2:0:0'] : [])];
+  const size = framing(format, delivery);
+  // Codecs of subsampled chroma need even sides; a last odd column or row is left out.
+  const odd = delivery.codec !== 'ffv1' && (size.width % 2 || size.height % 2);
+  const filters = [
+    ...retimeFilter(facts, retime),
+    ...framingFilter(format, delivery),
+    ...(odd ? ['crop=trunc(iw/2)*2:trunc(ih/2)*2:0:0'] : []),
+  ];
   return [
-    '-f',
-    'rawvideo',
-    '-pix_fmt',
-    pixelFormatName(format),
-    '-s',
-    `${format.width}x${format.height}`,
-    '-r',
-    rate,
-    ...colourTags(facts, job.graded),
-    '-i',
-    job.pipe,
+    ...rawInput(format, retime ? shownRate(facts, retime) : facts.frameRate, colourTags(facts, job.graded), job.pipe),
     ...(heard
       ? [...soundFrom(facts, job.startSeconds), '-t', job.lengthSeconds.toFixed(6), ...SAFE_INPUT, '-i', job.original]
       : []),
-    '-map',
-    '0:v:0',
-    ...sound,
+    ...['-map', '0:v:0', ...sound],
     ...(filters.length ? ['-vf', filters.join(',')] : []),
-    ...video[delivery.codec],
-    ...rateControl,
+    ...videoArgs(delivery, size.height),
     ...colourTags(facts, job.graded),
-    ...(container === 'mp4' ? ['-movflags', '+faststart+write_colr', '-f', 'mp4'] : ['-f', 'matroska']),
+    ...containerArgs(extension),
     job.output,
   ];
 }

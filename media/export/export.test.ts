@@ -2,7 +2,7 @@ import { execFileSync } from 'node:child_process';
 import { existsSync, readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { newStep, type Step } from '@inkavo/core/model/grade';
-import type { Delivery } from '@inkavo/core/model/job';
+import type { DeliveryRequest } from '@inkavo/core/model/delivery';
 import { bake } from '@inkavo/core/program/bake';
 import { compile, tableOf } from '@inkavo/core/program/compile';
 import { gradePicture } from '@inkavo/core/program/cpu/gradePicture';
@@ -14,7 +14,7 @@ import { exportClip } from './exportClip';
 
 const folder = workFolder();
 const file = (name: string): string => join(folder, name);
-const LOSSLESS: Delivery = { codec: 'ffv1', quality: 18 };
+const LOSSLESS: DeliveryRequest = { codec: 'ffv1', quality: 18 };
 // Noise over all code values, so that super-whites and sub-blacks are there to be lost.
 const NOISE = 'color=gray:size=322x182:rate=30:duration=1,format=yuv420p,noise=alls=100:allf=t';
 const steps: Step[] = [newStep('range', 'r', { contrast: 1.2 }), newStep('saturation', 's', { amount: 1.3 })];
@@ -22,7 +22,7 @@ const steps: Step[] = [newStep('range', 'r', { contrast: 1.2 }), newStep('satura
 async function deliver(
   from: string,
   to: string,
-  delivery: Delivery,
+  delivery: DeliveryRequest,
   list: Step[] = [],
   part: { inFrame?: number; outFrame?: number } = {},
 ): Promise<number> {

@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fps } from '@inkavo/core/model/facts';
 import type { Step } from '@inkavo/core/model/grade';
-import type { Delivery } from '@inkavo/core/model/job';
+import { deliverySchema, type DeliveryRequest } from '@inkavo/core/model/delivery';
 import type { Retime } from '@inkavo/core/model/retime';
 import { actsAt, numbersChange } from '@inkavo/core/program/compile';
 import { isOneTable, mostOps } from '@inkavo/core/program/plan';
@@ -26,7 +26,7 @@ export interface ExportOptions {
   steps: Step[];
   /** Text of the tables that steps use, by id. */
   luts?: Record<string, string>;
-  delivery: Delivery;
+  delivery: DeliveryRequest;
   /** First and last frame of the clip's timeline, both delivered. */
   inFrame: number;
   outFrame: number;
@@ -34,6 +34,8 @@ export interface ExportOptions {
   retime?: Retime;
   /** The finished file. It appears there only when whole; until then the work is in `${output}.part`. */
   output: string;
+  /** Frames pass the engine also without steps, and leave as BT.709 in limited range. */
+  alwaysGraded?: boolean;
   /** Threads that grade at the same time; left out, as many as the backend needs. */
   threads?: number;
   /** The plain backend grades, as it does where the kernel has not been built. */
@@ -45,6 +47,15 @@ export interface ExportOptions {
   onProgress?: (framesDone: number, frames: number) => void;
   signal?: AbortSignal;
 }
+
+/** Takes graded frames from a named pipe; what it is made from. */
+export interface Graded {
+  format: PlanarFormat;
+  /** False: frames come as recorded, with the file's own tags. */
+  graded: boolean;
+  pipe: string;
+}
+export type Taker = (graded: Graded) => Part;
 
 /** Threads that grade at the same time; the kernel for one table outruns the codec with one. */
 const MANY = 2;
@@ -61,28 +72,55 @@ export const warmExports = (): void => void kernelModule();
  * frames. Throws a {@link MediaError}; then no file is left.
  */
 export async function exportClip(options: ExportOptions): Promise<number> {
-  const temporary = options.work ?? tmpdir();
-  mkdirSync(temporary, { recursive: true });
-  const work = mkdtempSync(join(temporary, 'inkavo-export-'));
+  const { source, inFrame, outFrame } = options;
+  const delivery = deliverySchema.parse(options.delivery);
   const part = `${options.output}.part`;
+  const frameSeconds = 1 / fps(source.facts);
   try {
-    const frames = await runPipeline(options, work, part);
+    const frames = await gradeInto(options, (made) =>
+      startCodec('encoder', [
+        ...QUIET,
+        '-y',
+        ...encoderArgs({
+          ...made,
+          facts: source.facts,
+          delivery,
+          output: part,
+          original: source.path,
+          startSeconds: inFrame * frameSeconds,
+          lengthSeconds: (outFrame - inFrame + 1) * frameSeconds,
+          retime: options.retime,
+        }),
+      ]),
+    );
     renameSync(part, options.output);
     return frames;
   } finally {
     rmSync(part, { force: true });
+  }
+}
+
+/** Grades frames of a clip into whatever takes them. Resolves with their number. Throws a {@link MediaError}. */
+export async function gradeInto(options: Omit<ExportOptions, 'output'>, take: Taker): Promise<number> {
+  const temporary = options.work ?? tmpdir();
+  mkdirSync(temporary, { recursive: true });
+  const work = mkdtempSync(join(temporary, 'inkavo-export-'));
+  try {
+    return await runPipeline(options, work, take);
+  } finally {
     rmSync(work, { recursive: true, force: true });
   }
 }
 
-async function runPipeline(options: ExportOptions, work: string, part: string): Promise<number> {
-  const { source, steps, delivery, inFrame, outFrame, signal } = options;
+async function runPipeline(options: Omit<ExportOptions, 'output'>, work: string, take: Taker): Promise<number> {
+  const { source, steps, inFrame, outFrame, signal } = options;
+  const delivery = deliverySchema.parse(options.delivery);
   const { facts } = source;
   const frameSeconds = 1 / fps(facts);
   const expected = outFrame - inFrame + 1;
   const timed = numbersChange(steps);
   const size = timed ? TIMED_TABLE_SIZE : TABLE_SIZE;
-  const graded = timed || actsAt(steps, inFrame * frameSeconds);
+  const graded = options.alwaysGraded || timed || actsAt(steps, inFrame * frameSeconds);
   const output = deliveredFormat(facts, delivery, graded);
   // Without steps the decoder hands out what the encoder takes: code values stay what they are, super-whites too.
   const input = graded ? planarFormatOf(facts) : output;
@@ -122,22 +160,7 @@ async function runPipeline(options: ExportOptions, work: string, part: string): 
     'rawvideo',
     from,
   ]);
-  const encoder = startCodec('encoder', [
-    ...QUIET,
-    '-y',
-    ...encoderArgs({
-      facts,
-      delivery,
-      format: output,
-      graded,
-      pipe: to,
-      output: part,
-      original: source.path,
-      startSeconds,
-      lengthSeconds: expected * frameSeconds,
-      retime: options.retime,
-    }),
-  ]);
+  const encoder = take({ format: output, graded, pipe: to });
   const program = options.program ?? threadProgram('export');
   const thread = (task: ThreadTask): Part => startThread(program, task);
   const grading = Array.from({ length: threadCount }, (_, first) =>

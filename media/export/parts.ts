@@ -1,5 +1,6 @@
 import { execFile } from 'node:child_process';
 import { closeSync, constants, openSync } from 'node:fs';
+import type { Readable } from 'node:stream';
 import { promisify } from 'node:util';
 import { Worker } from 'node:worker_threads';
 import { failureOf, MediaError } from '../codec/run';
@@ -48,8 +49,10 @@ function breakPipe(path: string): void {
   }
 }
 
-export function startCodec(name: 'decoder' | 'encoder', args: string[]): Part {
-  const child = spawnCodec('ffmpeg', args, ['ignore', 'ignore', 'pipe'], { nice: BACKGROUND });
+/** `onOutput` takes what it writes to its standard output; left out, that goes nowhere. */
+export function startCodec(name: 'decoder' | 'encoder', args: string[], onOutput?: (output: Readable) => void): Part {
+  const child = spawnCodec('ffmpeg', args, ['ignore', onOutput ? 'pipe' : 'ignore', 'pipe'], { nice: BACKGROUND });
+  if (onOutput) onOutput(child.stdout!);
   let err = '';
   let killed = false;
   child.stderr!.on('data', (chunk: Buffer) => {

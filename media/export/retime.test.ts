@@ -1,14 +1,14 @@
 import { execFileSync } from 'node:child_process';
 import { join } from 'node:path';
 import { newStep, type Step } from '@inkavo/core/model/grade';
-import type { Delivery } from '@inkavo/core/model/job';
+import type { DeliveryRequest } from '@inkavo/core/model/delivery';
 import { retimeSchema, type Retime } from '@inkavo/core/model/retime';
 import { probe } from '../codec';
 import { frameSums, make, sourceOf, TAGS_709, workFolder } from '../testClips';
 import { exportClip } from './exportClip';
 
 const folder = workFolder();
-const LOSSLESS: Delivery = { codec: 'ffv1', quality: 18 };
+const LOSSLESS: DeliveryRequest = { codec: 'ffv1', quality: 18 };
 const FRAMES = 60;
 const steps: Step[] = [newStep('range', 'r', { contrast: 1.1 })];
 let from: string;

@@ -4,10 +4,45 @@ import { QUIET, run, SAFE_INPUT } from '../codec/run';
 
 /** Encodes R'G'B' (0–1, clipped here) as PNG with 16 bits a channel. `rgb` holds width × height × 3 values. */
 export async function encodePng16(rgb: Float32Array, width: number, height: number): Promise<Buffer> {
+  return encode(samples16(rgb), 'rgb48le', width, height, ['-c:v', 'png', '-f', 'image2pipe']);
+}
+
+/** Forms of a still. */
+export const STILL_FORMS = ['png', 'tiff', 'jpg'] as const;
+export type StillForm = (typeof STILL_FORMS)[number];
+
+/**
+ * Encodes R'G'B' (0–1, clipped here) as PNG or TIFF with 16 bits a channel, or as JPEG with 8 and full chroma. `quality`,
+ * 1–100, is that of a JPEG. `rgb` holds width × height × 3 values.
+ */
+export async function encodeStill(
+  rgb: Float32Array,
+  width: number,
+  height: number,
+  { form, quality = 92 }: { form: StillForm; quality?: number },
+): Promise<Buffer> {
+  if (form === 'png') return encodePng16(rgb, width, height);
+  if (form === 'tiff')
+    return encode(samples16(rgb), 'rgb48le', width, height, [
+      '-c:v',
+      'tiff',
+      '-compression_algo',
+      'deflate',
+      '-f',
+      'image2pipe',
+    ]);
+  const bytes = Uint8Array.from(rgb, (v) => Math.round(Math.min(1, Math.max(0, v)) * 255));
+  // The encoder counts from 1, finest, to 31.
+  const q = 1 + (30 * (100 - quality)) / 100;
+  const args = ['-pix_fmt', 'yuvj444p', '-c:v', 'mjpeg', '-q:v', q.toFixed(2), '-qmin', '1', '-f', 'image2pipe'];
+  return encode(bytes, 'rgb24', width, height, args);
+}
+
+function samples16(rgb: Float32Array): Buffer {
   const raw = Buffer.allocUnsafe(rgb.length * 2);
   for (let i = 0; i < rgb.length; i += 1)
     raw.writeUInt16LE(Math.round(Math.min(1, Math.max(0, rgb[i])) * 65535), i * 2);
-  return encode(raw, 'rgb48le', width, height, ['-c:v', 'png', '-f', 'image2pipe']);
+  return raw;
 }
 
 /** Encodes 8-bit R'G'B', three bytes a pixel, as JPEG, for thumbnails. */

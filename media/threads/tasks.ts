@@ -2,9 +2,12 @@ import { CannotFollow, followStretch, type Stretch, type StretchAnswer } from '@
 import { FormatError } from '@inkavo/core/formats/error';
 import { readShelfFile, type ShelfFile } from '@inkavo/core/formats/shelfFile';
 import type { Step } from '@inkavo/core/model/grade';
+import { REST_SIZE } from '@inkavo/core/program/bake';
 import { compile } from '@inkavo/core/program/compile';
 import { bakeFor, pictureToRgb } from '@inkavo/core/program/cpu/gradePicture';
 import type { PlanarPicture } from '@inkavo/core/program/cpu/planar';
+import { castReadings, clippingReading, rangeReading, saturationReading } from '@inkavo/core/scopes/readings';
+import { fileEnds, measure } from '@inkavo/core/scopes/statistics';
 import { provideLut } from '@inkavo/core/steps/lut/library';
 import { doTask, type ReadAnswers, type ReadTask } from '../reading/tasks';
 
@@ -15,6 +18,16 @@ export interface PictureTask {
   steps: Step[];
   luts: Record<string, string>;
   seconds: number;
+}
+
+/** Takes a picture through a grade as exactly as an export, for a still. */
+export interface StillTask extends Omit<PictureTask, 'kind'> {
+  kind: 'still';
+}
+
+/** What a picture's numbers say, as recorded and through a grade. */
+export interface ReadingsTask extends Omit<PictureTask, 'kind'> {
+  kind: 'readings';
 }
 
 /** Reads a file for the shelf. */
@@ -31,17 +44,42 @@ export interface FollowTask {
   from: Parameters<typeof followStretch>[1];
 }
 
-export type Task = ReadTask | PictureTask | ShelfFileTask | FollowTask;
+export type Task = ReadTask | PictureTask | StillTask | ReadingsTask | ShelfFileTask | FollowTask;
 
 export interface Answers extends ReadAnswers {
   /** 8-bit R'G'B', three bytes a pixel. */
   picture: Uint8Array;
+  /** Encoded R'G'B', three values a pixel, not clipped. */
+  still: Float32Array;
+  /** Sentences. */
+  readings: { before: string[]; after: string[] };
   shelfFile: ShelfFile | { problem: string };
   follow: StretchAnswer | { problem: string };
 }
 
 /** Nodes an edge of a table for thumbnails. */
 const THUMB_TABLE = 17;
+const READ_TABLE = 33;
+
+function still({ picture, steps, luts, seconds }: StillTask): Float32Array {
+  for (const [id, text] of Object.entries(luts)) provideLut(id, text);
+  return pictureToRgb(bakeFor(compile(steps, seconds), picture, REST_SIZE), picture);
+}
+
+function readings({ picture, steps, luts, seconds }: ReadingsTask): Answers['readings'] {
+  for (const [id, text] of Object.entries(luts)) provideLut(id, text);
+  const code = pictureToRgb(undefined, picture);
+  const ends = fileEnds(code);
+  const say = (graded: Float32Array): string[] => {
+    const numbers = measure(graded, code, ends);
+    const list = [clippingReading(numbers), rangeReading(numbers), ...castReadings(numbers).slice(0, 1)];
+    return [...list, saturationReading(numbers)].map((r) => r.text);
+  };
+  return {
+    before: say(code),
+    after: say(pictureToRgb(bakeFor(compile(steps, seconds), picture, READ_TABLE), picture)),
+  };
+}
 
 function gradedPicture({ picture, steps, luts, seconds }: PictureTask): Uint8Array {
   for (const [id, text] of Object.entries(luts)) provideLut(id, text);
@@ -71,6 +109,8 @@ function follow({ stretch, from }: FollowTask): Answers['follow'] {
 export function perform<T extends Task>(task: T, onProgress?: (done: number) => void): Answers[T['kind']] {
   const answer = (): Answers[Task['kind']] => {
     if (task.kind === 'picture') return gradedPicture(task);
+    if (task.kind === 'still') return still(task);
+    if (task.kind === 'readings') return readings(task);
     if (task.kind === 'follow') return follow(task);
     return task.kind === 'shelfFile' ? shelfFile(task) : doTask(task, onProgress);
   };

@@ -234,4 +234,31 @@ export const MIGRATIONS: (Knex.Migration & { name: string })[] = [
       await db.schema.dropTable('folders');
     },
   },
+  {
+    name: '014-queue',
+    async up(db) {
+      // Jobs are begun in this order; by hand one goes before another. `result`: JSON of what is known of a finished file.
+      await db.schema.alterTable('jobs', (t) => {
+        t.float('rank').nullable();
+        t.text('result').nullable();
+      });
+      await db.raw('update jobs set rank = created_at');
+      await db.schema.createTable('queue', (t) => {
+        t.integer('id').primary();
+        t.boolean('paused').notNullable().defaultTo(false);
+      });
+      await db('queue').insert({ id: 1, paused: false });
+      // Settings of exports under a name; `body`: JSON of a delivery.
+      await db.schema.createTable('presets', (t) => {
+        t.string('id').primary();
+        t.string('name').notNullable().unique();
+        t.text('body').notNullable();
+      });
+    },
+    async down(db) {
+      await db.schema.dropTable('presets');
+      await db.schema.dropTable('queue');
+      for (const column of ['rank', 'result']) await db.raw(`alter table jobs drop column ${column}`);
+    },
+  },
 ];

@@ -10,11 +10,12 @@ export interface Work<P extends Payload = Payload> {
   job: Job;
   payload: P;
   signal: AbortSignal;
-  progress(share: number): void;
+  /** `frames`: how many there are in all, where frames are made. */
+  progress(share: number, frames?: number): void;
 }
 
 /** What is worth keeping of a job that is done. */
-export interface Outcome extends Pick<JobChange, 'clipId' | 'fileBytes' | 'message'> {
+export interface Outcome extends Pick<JobChange, 'clipId' | 'fileBytes' | 'message' | 'result'> {
   /** Stored in one transaction with the job's end. May run again when the transaction fails. */
   commit?: (trx: Knex.Transaction) => Promise<JobChange | void>;
   /** Called when all that is stored. */
@@ -29,7 +30,7 @@ export type Workers = { [K in Payload['kind']]: Worker<Extract<Payload, { kind: 
 export type OnGivenUp = (payload: Payload, trx: Knex.Transaction) => Promise<void>;
 
 /** Kinds that run beside each other; within a lane one job at a time. */
-const LANES: Payload['kind'][][] = [['import'], ['proxy'], ['export'], ['render'], ['render']];
+const LANES: Job['kind'][][] = [['import'], ['proxy'], ['export'], ['render'], ['render']];
 /** Progress is written to the database no more often than this. */
 const WRITE_EVERY_MS = 1000;
 /** A store that fails is asked again, with waits that double up to the longest. */
@@ -42,9 +43,9 @@ const wait = (ms: number): Promise<void> => new Promise((done) => setTimeout(don
 /** Takes jobs from the database one after the other and does them. Outlives failures of the database. */
 export class Runner {
   private readonly running = new Map<string, { controller: AbortController; ended: Promise<void> }>();
-  private readonly busy = new Map<Payload['kind'][], Promise<void>>();
+  private readonly busy = new Map<Job['kind'][], Promise<void>>();
   /** Lanes that were woken while they looked for their next job. */
-  private readonly woken = new Set<Payload['kind'][]>();
+  private readonly woken = new Set<Job['kind'][]>();
   private closed = false;
 
   constructor(
@@ -90,7 +91,7 @@ export class Runner {
     for (const id of ids) await this.jobs.release(id).catch(() => undefined);
   }
 
-  private async drain(lane: Payload['kind'][]): Promise<void> {
+  private async drain(lane: Job['kind'][]): Promise<void> {
     // Not in the same turn as wake(), which has still to note that this lane is busy.
     await Promise.resolve();
     while (!this.closed && this.woken.delete(lane)) {
@@ -105,9 +106,12 @@ export class Runner {
     this.busy.delete(lane);
   }
 
-  private async take(lane: Payload['kind'][]): Promise<{ job: Job; payload: Payload } | undefined> {
+  private async take(lane: Job['kind'][]): Promise<{ job: Job; payload: Payload } | undefined> {
     if (this.closed) return undefined;
-    const next = await this.insist(() => this.jobs.take(lane));
+    const next = await this.insist(async () => {
+      if (lane.includes('export') && (await this.jobs.paused())) return undefined;
+      return this.jobs.take(lane);
+    });
     if (!next || !this.closed) return next;
     await this.jobs.release(next.job.id).catch(() => undefined);
     return undefined;
@@ -164,13 +168,18 @@ export class Runner {
   }
 
   /** Tells pages how far a job is, and now and then the database. Clocks of the day may go back; this one does not. */
-  private teller(job: Job): (share: number) => void {
+  private teller(job: Job): Work['progress'] {
     const started = performance.now();
     let written = started;
-    return (share) => {
+    // Counted from the first frame: what a codec needs to begin says nothing of its pace.
+    let first: { at: number; share: number } | undefined;
+    return (share, frames) => {
       const now = performance.now();
-      const secondsLeft = share > TOLD_FROM ? ((now - started) / 1000) * (1 / share - 1) : null;
-      this.events.send({ type: 'job', job: { ...job, progress: share, secondsLeft } });
+      if (share > 0) first ??= { at: now, share };
+      const pace = first && share > first.share ? (share - first.share) / ((now - first.at) / 1000) : 0;
+      const secondsLeft = share > TOLD_FROM && pace > 0 ? (1 - share) / pace : null;
+      const framesPerSecond = frames && pace > 0 ? frames * pace : null;
+      this.events.send({ type: 'job', job: { ...job, progress: share, secondsLeft, framesPerSecond } });
       if (now - written < WRITE_EVERY_MS) return;
       written = now;
       // Progress that is not written costs nothing: the end of the job is what counts.

@@ -5,12 +5,19 @@ import { basename, join } from 'node:path';
 import { Transform } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { readDiveLog } from '@inkavo/core/formats/diveLog';
+import { deliveredRetime } from '@inkavo/core/model/delivery';
+import type { Job } from '@inkavo/core/model/job';
+import type { Retime } from '@inkavo/core/model/retime';
 import type { ClipDive } from '@inkavo/core/model/diveLog';
 import { MediaError, probe } from '@inkavo/media/codec';
 import { joinChapters } from '@inkavo/media/codec/join';
 import { exportClip } from '@inkavo/media/export/exportClip';
+import { makeFilm, type FilmShot } from '@inkavo/media/export/film';
+import type { Source } from '@inkavo/media/frames/rest';
 import { makeProxy, makeStrip } from '@inkavo/media/frames/proxy';
 import { frameThatStands } from '@inkavo/media/reading/standsFor';
+import { documentOf } from '@inkavo/media/documents';
+import { writeWhole } from '@inkavo/media/files';
 import type { Library } from '../config';
 import type { Events } from '../events';
 import { isDiskFull, type Room } from '../room';
@@ -18,8 +25,9 @@ import { usualFrame, type ClipStore } from '../stores/clips';
 import type { JobStore } from '../stores/jobs';
 import type { ShelfStore } from '../stores/shelf';
 import type { OutingStore } from '../stores/outings';
+import { outlineOf } from '../deliveries';
 import { renderClip } from './render';
-import type { OnGivenUp, Work, Workers } from './runner';
+import type { OnGivenUp, Outcome, Work, Workers } from './runner';
 
 export interface WorkerParts {
   library: Library;
@@ -88,7 +96,7 @@ const joinedOf = (chapters: number): string | undefined =>
 const UNNAMED_CAMERA = 'Camera';
 
 /** Bytes of an export for each byte of the original: rough estimates; the watch over the disk sees to the rest. */
-const GROWTH = { h264: 2, h265: 2, ffv1: 12 } as const;
+const GROWTH = { h264: 2, h265: 2, h265x8: 2, av1: 2, vc3: 8, ffv1: 12 } as const;
 
 /** The work behind each kind of job. */
 export function makeWorkers({
@@ -102,6 +110,15 @@ export function makeWorkers({
   renderer,
   wake,
 }: WorkerParts): Workers {
+  const sourceOf = async (hash: string): Promise<Source> => {
+    const media = await clips.media(hash);
+    const path = library.original(hash);
+    if (!media || !existsSync(path)) throw new MediaError('The file is not there any more.');
+    return { path, facts: media.facts, times: media.times };
+  };
+  /** Bytes of a part of an original; slowed down, it has more frames than were recorded. */
+  const bytesOf = (hash: string, share: number, retime: Retime | undefined): number =>
+    statSync(library.original(hash)).size * share * Math.max(1, 1 / (retime?.factor ?? 1));
   return {
     async import({ job, payload, signal, progress }) {
       const part = library.incoming(job.id);
@@ -182,17 +199,13 @@ export function makeWorkers({
     },
 
     async export({ job, payload, signal, progress }) {
-      const media = await clips.media(payload.hash);
-      const original = library.original(payload.hash);
-      if (!media || !job.file || !existsSync(original)) throw new MediaError('The file is not there any more.');
-      const output = library.export(job.file.name);
+      const source = await sourceOf(payload.hash);
+      const output = library.export(fileNameOf(job));
       const wanted = payload.outFrame - payload.inFrame + 1;
-      const share = wanted / media.facts.frames;
-      // Slowed down, it has more frames than were recorded.
-      const longer = Math.max(1, 1 / (payload.retime?.factor ?? 1));
-      await room.need(statSync(original).size * share * longer * GROWTH[payload.delivery.codec]);
+      const retime = deliveredRetime(payload.retime, payload.delivery);
+      await room.need(bytesOf(payload.hash, wanted / source.facts.frames, retime) * GROWTH[payload.delivery.codec]);
       const frames = await exportClip({
-        source: { path: original, facts: media.facts, times: media.times },
+        source,
         steps: payload.steps,
         luts: await shelf.textsFor(payload.steps),
         delivery: payload.delivery,
@@ -202,16 +215,61 @@ export function makeWorkers({
         output,
         work: library.temporary,
         signal,
-        onProgress: (done, all) => progress(Math.min(1, done / all)),
+        onProgress: (done, all) => progress(Math.min(1, done / all), all),
       });
-      await sync(output);
-      const fileBytes = statSync(output).size;
+      const made = await finished(output, signal);
       // A damaged original is delivered as far as it goes, and that is said.
       return frames < wanted
-        ? { fileBytes, message: `Only ${frames} of ${wanted} frames could be decoded: the original is damaged.` }
-        : { fileBytes };
+        ? { ...made, message: `Only ${frames} of ${wanted} frames could be decoded: the original is damaged.` }
+        : made;
+    },
+
+    async film({ job, payload, signal, progress }) {
+      const output = library.export(fileNameOf(job));
+      const { delivery, dissolve, levelled } = payload;
+      const shots: FilmShot[] = [];
+      let bytes = 0;
+      for (const shot of payload.shots) {
+        const source = await sourceOf(shot.hash);
+        const share = (shot.outFrame - shot.inFrame + 1) / source.facts.frames;
+        bytes += bytesOf(shot.hash, share, deliveredRetime(shot.retime, delivery)) * GROWTH[delivery.codec];
+        shots.push({ ...shot, source, luts: await shelf.textsFor(shot.steps) });
+      }
+      await room.need(bytes);
+      await makeFilm({
+        ...{ shots, delivery, dissolve, levelled, output, signal },
+        work: library.temporary,
+        onProgress: (done, all) => progress(Math.min(1, done / all), all),
+      });
+      return finished(output, signal);
+    },
+
+    async document({ job, payload, signal, progress }) {
+      await room.need(0);
+      const outline = await outlineOf({ clips, outings, shelf, library }, job.outingId ?? '', payload.clipIds);
+      const output = library.export(fileNameOf(job));
+      writeWhole(
+        output,
+        await documentOf(payload.form, outline, { dissolve: payload.dissolve, signal, onProgress: progress }),
+      );
+      return { fileBytes: statSync(output).size };
     },
   };
+}
+
+function fileNameOf(job: Job): string {
+  if (!job.file) throw new MediaError('This export has no name.');
+  return job.file.name;
+}
+
+/** What is known of a finished file, which is on the disk when this resolves. */
+async function finished(output: string, signal: AbortSignal): Promise<Pick<Outcome, 'fileBytes' | 'result'>> {
+  await sync(output);
+  const { facts } = await probe(output, signal);
+  const hash = createHash('sha256');
+  await pipeline(createReadStream(output), hash, { signal });
+  const { frames, durationSeconds: seconds, width, height } = facts;
+  return { fileBytes: statSync(output).size, result: { frames, seconds, width, height, sha256: hash.digest('hex') } };
 }
 
 /** A proxy that failed or was stopped is not under way any more, and its clips say so. */

@@ -1,54 +1,81 @@
+import { pipeline } from 'node:stream/promises';
+import { ZipFile } from 'yazl';
 import { z } from 'zod';
-import { joinSteps } from '@inkavo/core/model/grade';
-import { deliveryRequest, jobSchema } from '@inkavo/core/model/job';
+import { jobSchema, queueSchema } from '@inkavo/core/model/job';
 import { idSchema } from '@inkavo/core/model/outing';
 import type { Api } from '../http/api';
 import { HttpError } from '../http/problems';
 import type { Parts } from '../parts';
-import type { NewJob } from '../stores/jobs';
 
 const one = z.object({ id: idSchema });
 
 /** Deliveries and other long work: queue, stop, again, fetch, remove. */
-export function jobRoutes(api: Api, { jobs, clips, outings, library, runner, events }: Parts): void {
+export function jobRoutes(api: Api, { jobs, clips, library, runner, events }: Parts): void {
   api.route(
     { method: 'get', path: '/jobs', summary: 'Exports, and intake under way', answers: { 200: z.array(jobSchema) } },
     async ({ answer }) => answer(200, await jobs.list()),
   );
 
-  // The steps are taken as they are now: what was seen when it was queued is what comes out.
   api.route(
     {
-      method: 'post',
-      path: '/deliveries',
-      summary: 'Queue exports of clips',
-      body: deliveryRequest,
-      answers: { 202: z.array(jobSchema) },
+      method: 'get',
+      path: '/queue',
+      summary: 'Whether the queue of exports begins new ones',
+      answers: { 200: queueSchema },
     },
-    async ({ body: { clipIds, delivery }, answer }) => {
-      const wanted: NewJob[] = [];
-      for (const id of clipIds) {
-        const clip = await clips.get(id);
-        const [camera, outing] = [await outings.camera(clip.cameraId), await outings.get(clip.outingId)];
-        wanted.push({
-          payload: {
-            kind: 'export',
-            hash: clip.hash,
-            steps: joinSteps(camera.steps, clip.steps, outing.steps, clip.overrides),
-            delivery,
-            inFrame: clip.inFrame,
-            outFrame: clip.outFrame,
-            ...(clip.retime ? { retime: clip.retime } : {}),
-          },
-          title: clip.name,
-          outingId: clip.outingId,
-          clipId: clip.id,
-        });
-      }
-      const added = await jobs.addAll(wanted);
-      for (const job of added) events.send({ type: 'job', job });
+    async ({ answer }) => answer(200, { paused: await jobs.paused() }),
+  );
+
+  api.route(
+    {
+      method: 'put',
+      path: '/queue',
+      summary: 'Pause the queue of exports, or let it go on; what runs comes to its end',
+      body: queueSchema,
+      answers: { 200: queueSchema },
+    },
+    async ({ body, answer }) => {
+      await jobs.setPaused(body.paused);
+      events.send({ type: 'jobs' });
       runner.wake();
-      answer(202, added);
+      answer(200, body);
+    },
+  );
+
+  api.route(
+    {
+      method: 'patch',
+      path: '/jobs/{id}',
+      summary: 'Put an export at another place of the queue',
+      params: one,
+      body: z.object({ rank: z.number() }),
+      answers: { 200: jobSchema },
+    },
+    async ({ params, body, answer }) => {
+      const job = await jobs.move(params.id, body.rank);
+      events.send({ type: 'jobs' });
+      answer(200, job);
+    },
+  );
+
+  // Names are made safe on the way in, so an entry is a plain file name; a file that is encoded does not become smaller.
+  api.route(
+    {
+      method: 'get',
+      path: '/jobs/archive.zip',
+      summary: 'Several finished files as one archive',
+      query: z.object({ ids: z.string().min(1).max(40_000) }),
+      answers: { 200: { type: 'application/zip', holds: 'The files.' } },
+    },
+    async ({ query, res }) => {
+      const zip = new ZipFile();
+      const found = await Promise.all(query.ids.split(',').map((id) => jobs.get(id)));
+      const ready = found.filter((job) => job.state === 'done' && job.file);
+      if (ready.length === 0) throw new HttpError(404, 'not-found', 'None of these files is finished.');
+      for (const { file } of ready) zip.addFile(library.export(file!.name), file!.name, { compress: false });
+      zip.end();
+      res.attachment('exports.zip').type('zip');
+      await pipeline(zip.outputStream, res).catch(() => res.destroy());
     },
   );
 

@@ -3,7 +3,9 @@ import { randomUUID } from 'node:crypto';
 import type { Knex } from 'knex';
 import { z } from 'zod';
 import { stepsSchema } from '@inkavo/core/model/grade';
-import { deliverySchema, DELIVERY_INFO, type Job } from '@inkavo/core/model/job';
+import { deliverySchema, DELIVERY_INFO } from '@inkavo/core/model/delivery';
+import { DOCUMENT_INFO, DOCUMENTS } from '@inkavo/core/model/document';
+import type { FileResult, Job } from '@inkavo/core/model/job';
 import { CAMERA_KINDS, idSchema } from '@inkavo/core/model/outing';
 import { notFound } from '../http/problems';
 
@@ -46,9 +48,43 @@ export const payloadSchema = z.discriminatedUnion('kind', [
     outFrame: z.number(),
     retime: retimeSchema.optional(),
   }),
+  /** Several clips as one file; its job is of the kind `export` as well. */
+  z.object({
+    kind: z.literal('film'),
+    shots: z
+      .array(
+        z.object({
+          hash: z.string(),
+          steps: stepsSchema,
+          inFrame: z.number(),
+          outFrame: z.number(),
+          retime: retimeSchema.nullable(),
+        }),
+      )
+      .min(1),
+    delivery: deliverySchema,
+    dissolve: z.number(),
+    levelled: z.boolean(),
+  }),
+  /** A report, a contact sheet or a timeline; its job is of the kind `export` as well. */
+  z.object({
+    kind: z.literal('document'),
+    form: z.enum(DOCUMENTS),
+    clipIds: z.array(idSchema),
+    dissolve: z.number(),
+  }),
 ]);
 export type Payload = z.infer<typeof payloadSchema>;
 export type PayloadOf<K extends Payload['kind']> = Extract<Payload, { kind: K }>;
+
+/** The ending and the title of the file that comes of it; undefined where none does. */
+function fileOf(payload: Payload): { extension: string; title: string } | undefined {
+  if (payload.kind === 'document') return DOCUMENT_INFO[payload.form];
+  return payload.kind === 'export' || payload.kind === 'film' ? DELIVERY_INFO[payload.delivery.codec] : undefined;
+}
+/** The kind of a job with this payload: films and documents are exports too. */
+const kindOf = (payload: Payload): Job['kind'] =>
+  payload.kind === 'film' || payload.kind === 'document' ? 'export' : payload.kind;
 
 interface JobRow {
   id: string;
@@ -63,6 +99,8 @@ interface JobRow {
   file_name: string | null;
   file_bytes: number | null;
   attempts: number;
+  rank: number;
+  result: string | null;
   created_at: number;
   removed_at: number | null;
 }
@@ -73,13 +111,16 @@ export interface NewJob {
   payload: Payload;
   /** What a person calls it; the file of an export is named after it. */
   title: string;
+  /** Name of its file without an ending; left out: the title. */
+  stem?: string;
   outingId?: string;
   clipId?: string;
 }
 
 const jobOf = (row: JobRow): Job => {
   const payload = JSON.parse(row.payload) as Payload;
-  const format = payload.kind === 'export' ? DELIVERY_INFO[payload.delivery.codec].title : '';
+  const format = fileOf(payload)?.title ?? '';
+  const result = row.result ? (JSON.parse(row.result) as FileResult) : null;
   return {
     id: row.id,
     kind: row.kind,
@@ -91,7 +132,9 @@ const jobOf = (row: JobRow): Job => {
     secondsLeft: null,
     bytes: (payload.kind === 'import' ? payload.bytes : undefined) ?? null,
     message: row.message,
-    file: row.file_name ? { name: row.file_name, bytes: row.file_bytes, format } : null,
+    framesPerSecond: null,
+    rank: row.rank,
+    file: row.file_name ? { name: row.file_name, bytes: row.file_bytes, format, result } : null,
     createdAt: row.created_at,
   };
 };
@@ -102,6 +145,7 @@ export interface JobChange {
   message?: string | null;
   clipId?: string;
   fileBytes?: number;
+  result?: FileResult;
 }
 
 /** After so many starts that ended in a crash, a job is given up. */
@@ -144,26 +188,28 @@ export class JobStore {
   }
 
   /** Adds a job within a transaction. Resolves with its id. */
-  async insert({ id = randomUUID(), payload, title, outingId, clipId }: NewJob, trx: Knex.Transaction) {
+  async insert({ id = randomUUID(), payload, title, stem, outingId, clipId }: NewJob, trx: Knex.Transaction) {
+    const now = Date.now() / 1000;
+    const file = fileOf(payload);
     await trx('jobs')
       .insert({
         id,
-        kind: payload.kind,
+        kind: kindOf(payload),
         state: 'waiting',
         title,
         outing_id: outingId ?? null,
         clip_id: clipId ?? null,
         payload: JSON.stringify(payload),
-        file_name: payload.kind === 'export' ? await this.freeName(trx, title, payload) : null,
-        created_at: Date.now() / 1000,
+        file_name: file ? await this.freeName(trx, stem ?? title, file.extension) : null,
+        rank: now,
+        created_at: now,
       })
       .onConflict('id')
       .ignore();
     return id;
   }
 
-  private async freeName(trx: Knex.Transaction, name: string, payload: PayloadOf<'export'>): Promise<string> {
-    const { extension } = DELIVERY_INFO[payload.delivery.codec];
+  private async freeName(trx: Knex.Transaction, name: string, extension: string): Promise<string> {
     const stem = fileStem(name);
     for (let n = 1; ; n += 1) {
       const free = n === 1 ? `${stem}.${extension}` : `${stem} (${n}).${extension}`;
@@ -182,7 +228,7 @@ export class JobStore {
     const rows = await this.db<JobRow>('jobs')
       .whereNull('removed_at')
       .where((q) => void q.where({ kind: 'export' }).orWhereIn('state', ['waiting', 'running', 'failed', 'stopped']))
-      .orderBy('created_at', 'desc')
+      .orderBy('rank', 'desc')
       .limit(500);
     return rows.map(jobOf);
   }
@@ -197,13 +243,9 @@ export class JobStore {
   }
 
   /** The next waiting job of these kinds, marked as running. */
-  async take(kinds: Payload['kind'][]): Promise<{ job: Job; payload: Payload } | undefined> {
+  async take(kinds: Job['kind'][]): Promise<{ job: Job; payload: Payload } | undefined> {
     return this.db.transaction(async (trx) => {
-      const row = await trx<JobRow>('jobs')
-        .where({ state: 'waiting' })
-        .whereIn('kind', kinds)
-        .orderBy('created_at')
-        .first();
+      const row = await trx<JobRow>('jobs').where({ state: 'waiting' }).whereIn('kind', kinds).orderBy('rank').first();
       if (!row) return undefined;
       await trx('jobs')
         .where({ id: row.id })
@@ -218,8 +260,11 @@ export class JobStore {
   /** Changes a job's row, and in the same transaction what `also` does, which may change more of the row. */
   async update(id: string, set: JobChange, also?: (trx: Knex.Transaction) => Promise<JobChange | void>): Promise<Job> {
     await this.db.transaction(async (trx) => {
-      const { state, progress, message, clipId, fileBytes } = { ...set, ...(await also?.(trx)) };
-      const columns = { state, progress, message, clip_id: clipId, file_bytes: fileBytes };
+      const { state, progress, message, clipId, fileBytes, result } = { ...set, ...(await also?.(trx)) };
+      const columns = {
+        ...{ state, progress, message, clip_id: clipId, file_bytes: fileBytes },
+        result: result && JSON.stringify(result),
+      };
       const row = Object.fromEntries(Object.entries(columns).filter(([, v]) => v !== undefined));
       await trx('jobs').where({ id }).update(row);
     });
@@ -232,6 +277,19 @@ export class JobStore {
       .where({ id, state: 'running' })
       .update({ state: 'waiting', progress: 0, attempts: this.db.raw('max(attempts - 1, 0)') });
   }
+
+  /** Puts a job at another place of the queue. */
+  async move(id: string, rank: number): Promise<Job> {
+    await this.get(id);
+    await this.db('jobs').where({ id }).update({ rank });
+    return this.get(id);
+  }
+
+  /** Whether the queue of exports begins no new ones. */
+  paused = async (): Promise<boolean> => Boolean((await this.db('queue').where({ id: 1 }).first('paused'))?.paused);
+  setPaused = async (paused: boolean): Promise<void> => {
+    await this.db('queue').where({ id: 1 }).update({ paused });
+  };
 
   /** What a job was given to do. */
   async payload(id: string): Promise<Payload> {

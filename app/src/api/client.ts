@@ -1,5 +1,8 @@
 import type { z } from 'zod';
-import type { Delivery, Job } from '@inkavo/core/model/job';
+import type { Codec, Delivery, DeliveryRequest } from '@inkavo/core/model/delivery';
+import type { documentRequest } from '@inkavo/core/model/document';
+import type { filmRequest } from '@inkavo/core/model/film';
+import type { Expected, Job, Preset } from '@inkavo/core/model/job';
 import type { importRequest, Source, SourceContent } from '@inkavo/core/model/source';
 import type { ClipDive, DiveLog } from '@inkavo/core/model/diveLog';
 import type { Step } from '@inkavo/core/model/grade';
@@ -182,8 +185,21 @@ export const api = {
     send<KeptWhole>('POST', `/clips/${clipId}/kept`, request),
   keptPicture: async (id: string, width: number) => (await ask(`/kept/${id}/picture.jpg?width=${width}`)).blob(),
   jobs: () => get<Job[]>('/jobs'),
-  deliver: (clipIds: string[], delivery: Partial<Delivery> & Pick<Delivery, 'codec'>) =>
-    send<Job[]>('POST', '/deliveries', { clipIds, delivery }),
+  codecs: () => get<Codec[]>('/deliveries/codecs'),
+  expected: (clipId: string, delivery: DeliveryRequest, signal: AbortSignal) =>
+    send<Expected>('POST', '/deliveries/expected', { clipId, delivery }, { signal }),
+  deliver: (clipIds: string[], delivery: DeliveryRequest) => send<Job[]>('POST', '/deliveries', { clipIds, delivery }),
+  makeFilm: (request: z.input<typeof filmRequest>) => send<Job[]>('POST', '/films', request),
+  makeDocument: (request: z.input<typeof documentRequest>) => send<Job[]>('POST', '/documents', request),
+  /** A frame at the size of the file, through the steps that are kept. */
+  still: async (clipId: string, frame: number, form: string, quality: number): Promise<Blob> =>
+    (await ask(`/clips/${clipId}/still?frame=${frame}&form=${form}&quality=${quality}`)).blob(),
+  presets: () => get<Preset[]>('/presets'),
+  keepPreset: (name: string, delivery: Delivery) => send<Preset>('POST', '/presets', { name, delivery }),
+  forgetPreset: (id: string) => send<void>('DELETE', `/presets/${id}`),
+  queue: () => get<{ paused: boolean }>('/queue'),
+  pauseQueue: (paused: boolean) => send<{ paused: boolean }>('PUT', '/queue', { paused }),
+  moveJob: (id: string, rank: number) => send<Job>('PATCH', `/jobs/${id}`, { rank }),
   stopJob: (id: string) => send<Job>('POST', `/jobs/${id}/stop`),
   jobAgain: (id: string) => send<Job>('POST', `/jobs/${id}/again`),
   removeJob: (id: string) => send<void>('DELETE', `/jobs/${id}`),
@@ -209,6 +225,9 @@ export const sourcePictureUrl = (source: string, path: string): string =>
   `/api/sources/${source}/picture.jpg?${new URLSearchParams({ path })}`;
 export const proxyUrl = (clipId: string): string => `/api/clips/${clipId}/proxy.mp4`;
 export const stripUrl = (clipId: string): string => `/api/clips/${clipId}/strip.jpg`;
+export const archiveUrl = (ids: readonly string[]): string => `/api/jobs/archive.zip?ids=${ids.join(',')}`;
+export const keptStillsUrl = (ids: readonly string[], form: string): string =>
+  `/api/kept/stills.zip?ids=${ids.join(',')}&form=${form}`;
 export const jobFileUrl = (jobId: string): string => `/api/jobs/${jobId}/file`;
 export const shelfFileUrl = (id: string): string => `/api/shelf/${id}/file`;
 export const keptUrl = (id: string, width: number): string => `/api/kept/${id}/picture.jpg?width=${width}`;

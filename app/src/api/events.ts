@@ -61,9 +61,10 @@ export function useServerEvents(listen: (event: ServerEvent) => void): void {
           (open) => open && { ...open, intake: withJob(open.intake, job) },
         );
         if (ended) void client.invalidateQueries({ queryKey: ['outing', job.outingId] });
-      } else if (event.type === 'shelf' || event.type === 'jobs' || event.type === 'sources')
+      } else if (event.type === 'shelf' || event.type === 'jobs' || event.type === 'sources') {
         void client.invalidateQueries({ queryKey: [event.type] });
-      else if (event.type === 'kept') void client.invalidateQueries({ queryKey: ['kept', event.outingId] });
+        if (event.type === 'jobs') void client.invalidateQueries({ queryKey: ['queue'] });
+      } else if (event.type === 'kept') void client.invalidateQueries({ queryKey: ['kept', event.outingId] });
       else {
         void client.invalidateQueries({ queryKey: ['outings'] });
         void client.invalidateQueries({ queryKey: ['outing', event.type === 'outing' ? event.id : event.outingId] });

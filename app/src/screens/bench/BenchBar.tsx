@@ -18,7 +18,8 @@ import { HandChoice, ModeChoice } from '../ModeChoice';
 import { CompareSheet } from './Compare';
 import { BenchShelf } from './BenchShelf';
 import { SaveGradeSheet } from './SaveGradeSheet';
-import { ExportSheet } from './ExportSheet';
+import { ExportSheet } from '../export/ExportSheet';
+import { StillSheet } from '../export/StillSheet';
 import { KeptSheet } from './KeptSheet';
 import { HoldSheet } from './HoldSheet';
 import {
@@ -27,6 +28,7 @@ import {
   Eye,
   FileVideo,
   ImagePlus,
+  Images,
   Keyboard,
   Library,
   Redo2,
@@ -97,7 +99,7 @@ function KeepState() {
 /** The bench's bar: back, name, whether all is kept, undo, redo, more. */
 export function BenchBar({ opened, wide, onHelp }: { opened: ClipOpened; wide: boolean; onHelp(): void }) {
   const [sheet, setSheet] = useState<
-    'more' | 'export' | 'compare' | 'save' | 'hold' | 'shelf' | 'file' | 'kept' | null
+    'more' | 'export' | 'compare' | 'save' | 'hold' | 'shelf' | 'file' | 'kept' | 'still' | null
   >(null);
   const history = useStore(useBench.temporal);
   const { clip, camera } = opened;
@@ -126,6 +128,7 @@ export function BenchBar({ opened, wide, onHelp }: { opened: ClipOpened; wide: b
           onSave={() => setSheet('save')}
           onShelf={() => setSheet('shelf')}
           onFile={() => setSheet('file')}
+          onStill={() => setSheet('still')}
           onHelp={() => {
             setSheet(null);
             onHelp();
@@ -133,6 +136,7 @@ export function BenchBar({ opened, wide, onHelp }: { opened: ClipOpened; wide: b
           onClose={() => setSheet(null)}
         />
       ) : null}
+      {sheet === 'still' ? <StillHere clip={clip} onClose={() => setSheet(null)} /> : null}
       {sheet === 'kept' ? <KeptSheet onClose={() => setSheet(null)} /> : null}
       {sheet === 'file' ? <FileSheet clip={clip} onClose={() => setSheet(null)} /> : null}
       {sheet === 'shelf' ? <BenchShelf onClose={() => setSheet(null)} /> : null}
@@ -141,9 +145,15 @@ export function BenchBar({ opened, wide, onHelp }: { opened: ClipOpened; wide: b
         <CompareSheet onHold={() => setSheet('hold')} onKept={() => setSheet('kept')} onClose={() => setSheet(null)} />
       ) : null}
       {sheet === 'hold' ? <HoldSheet onClose={() => setSheet(null)} /> : null}
-      {sheet === 'export' ? <ExportSheet clipIds={[clip.id]} onClose={() => setSheet(null)} /> : null}
+      {sheet === 'export' ? <ExportSheet clips={[clip]} onClose={() => setSheet(null)} /> : null}
     </TopBar>
   );
+}
+
+/** The frame that is on the screen, as a picture. */
+function StillHere({ clip, onClose }: { clip: Clip; onClose(): void }) {
+  const frame = useBench((s) => s.frame);
+  return <StillSheet clip={clip} frame={frame} onClose={onClose} />;
 }
 
 /** The file in a few words: size, bits, frame rate, codec. */
@@ -174,6 +184,7 @@ function MoreSheet({
   onSave,
   onShelf,
   onFile,
+  onStill,
   onHelp,
   onClose,
 }: {
@@ -182,6 +193,7 @@ function MoreSheet({
   onSave(): void;
   onShelf(): void;
   onFile(): void;
+  onStill(): void;
   onHelp(): void;
   onClose(): void;
 }) {
@@ -189,6 +201,7 @@ function MoreSheet({
     <Sheet title={clip.name} onClose={onClose}>
       <Button title="Export this clip" icon={Share} look="strong" onPress={onExport} />
       <Button title="Shelf: recipes, tables, profiles" icon={Library} onPress={onShelf} />
+      <Button title="Save this frame as a picture" icon={Images} onPress={onStill} />
       <Button title="Save the grade as a file" icon={Download} onPress={onSave} />
       <Button
         title="Reset all steps of this clip"

@@ -4,14 +4,14 @@ import { ActivityIndicator, View } from 'react-native';
 import { joined } from '@inkavo/core/model/lists';
 import type { Kept } from '@inkavo/core/model/kept';
 import { fps } from '@inkavo/core/model/facts';
-import { api, keptUrl } from '../../api/client';
+import { api, keptStillsUrl, keptUrl } from '../../api/client';
 import { useBench } from '../../state/bench';
 import { act } from '../../state/deeds';
 import { compareWithKept } from '../../state/keptFrame';
 import { tell } from '../../state/messages';
 import { Button, IconButton } from '../../ui/Button';
 import { Field } from '../../ui/Field';
-import { Columns2, ImagePlus, RotateCcw, Trash } from '../../ui/icons';
+import { Columns2, Download, ImagePlus, RotateCcw, Trash } from '../../ui/icons';
 import { Trouble } from '../../ui/Note';
 import { Sheet } from '../../ui/Sheet';
 import { Thumb } from '../../ui/Thumb';
@@ -116,6 +116,21 @@ export function KeptSheet({ onClose }: { onClose(): void }) {
       {!data && !error ? <ActivityIndicator color="var(--ink)" accessibilityLabel="Fetching the kept frames" /> : null}
       {data?.length === 0 ? (
         <Txt quiet>None yet. A kept frame is there on every device, and its steps can be taken up again.</Txt>
+      ) : null}
+      {data && data.length > 0 ? (
+        <a
+          href={keptStillsUrl(
+            data.map((k) => k.id),
+            'png',
+          )}
+          download
+          style={{ textDecoration: 'none' }}
+        >
+          <View className="min-h-[44px] flex-row items-center justify-center gap-2 rounded border-stroke border-edge bg-surface px-4">
+            <Download size={20} color="var(--ink)" aria-hidden />
+            <Txt>{data.length === 1 ? 'Save it' : `Save all ${data.length}`} as full-size pictures</Txt>
+          </View>
+        </a>
       ) : null}
       {own.length ? <Txt bold>Of this clip</Txt> : null}
       {own.map(row)}

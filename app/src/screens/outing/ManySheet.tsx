@@ -5,7 +5,7 @@ import { pasteInto } from '../../state/pasteInto';
 import { Button } from '../../ui/Button';
 import { Sheet } from '../../ui/Sheet';
 import { Txt } from '../../ui/Txt';
-import { CheckCheck, ClipboardPaste, FolderInput, Library, ListChecks, Share, Trash } from '../../ui/icons';
+import { CheckCheck, ClipboardPaste, FileVideo, FolderInput, Library, ListChecks, Share, Trash } from '../../ui/icons';
 import { CameraChoice, type ChosenCamera } from './CameraChoice';
 import { moveToCamera, removeClips, setChecked } from './clipDeeds';
 import { FirstPassMany } from './FirstPassMany';
@@ -16,12 +16,14 @@ export function ManySheet({
   clips,
   cameras,
   onExport,
+  onOut,
   onDone,
   onClose,
 }: {
   clips: readonly ListedClip[];
   cameras: readonly Camera[];
   onExport(): void;
+  onOut(): void;
   /** All is done: the choice is of no use any more. */
   onDone(): void;
   onClose(): void;
@@ -51,6 +53,7 @@ export function ManySheet({
   return (
     <Sheet title={title} onClose={onClose}>
       <Button title="Export" icon={Share} look="strong" onPress={onExport} />
+      <Button title="Film, report, timeline …" icon={FileVideo} onPress={onOut} />
       {copied.length > 0 ? (
         <>
           <Button

@@ -11,7 +11,9 @@ import { Empty, Trouble } from '../../ui/Note';
 import { TopBar } from '../../ui/TopBar';
 import { Txt } from '../../ui/Txt';
 import { UndoButtons } from '../../ui/UndoButtons';
-import { ExportSheet } from '../bench/ExportSheet';
+import { ExportSheet } from '../export/ExportSheet';
+import { FilmSheet } from '../export/FilmSheet';
+import { OutingOut } from '../export/OutingOut';
 import { dayText } from '../day';
 import { between, filtered } from './arrange';
 import { BringIn } from './BringIn';
@@ -37,7 +39,16 @@ const WIDEST = 1240;
 const LOOKED_FOR_FROM = 7;
 
 type Open =
-  'bring' | 'export' | 'many' | 'outing' | { camera: Camera } | { clip: ListedClip } | { from: string } | null;
+  | 'bring'
+  | 'export'
+  | 'film'
+  | 'out'
+  | 'many'
+  | 'outing'
+  | { camera: Camera }
+  | { clip: ListedClip }
+  | { from: string }
+  | null;
 
 /** One day: its clips by camera. */
 export function OutingScreen({ id }: { id: string }) {
@@ -79,6 +90,8 @@ export function OutingScreen({ id }: { id: string }) {
   });
   usePluggedIn((from) => setOpen({ from }));
   const many = data?.clips.filter((c) => chosen?.has(c.id)) ?? [];
+  // In the order of the outing, whatever they are sorted by here.
+  const inFilm = many.length ? many : (data?.clips ?? []);
   const empty = data !== undefined && data.clips.length === 0;
   const columns = Math.max(1, Math.floor((Math.min(WIDEST, width) - 2 * GAP + GAP) / (TILE[arrangement.tiles] + GAP)));
   const name = data?.outing.name ?? 'Outing';
@@ -194,13 +207,20 @@ export function OutingScreen({ id }: { id: string }) {
           </Txt>
         </View>
       ) : null}
-      {open === 'export' ? <ExportSheet clipIds={many.map((c) => c.id)} onClose={close} /> : null}
-      {open === 'outing' && data ? <OutingSheet outing={data.outing} onClose={close} /> : null}
+      {open === 'export' ? <ExportSheet clips={many} onClose={close} /> : null}
+      {open === 'out' && data ? (
+        <OutingOut outingId={id} clipIds={inFilm.map((c) => c.id)} onFilm={() => setOpen('film')} onClose={close} />
+      ) : null}
+      {open === 'film' && data ? <FilmSheet outingId={id} clips={inFilm} onClose={close} /> : null}
+      {open === 'outing' && data ? (
+        <OutingSheet outing={data.outing} clips={data.clips.length} onOut={() => setOpen('out')} onClose={close} />
+      ) : null}
       {open === 'many' ? (
         <ManySheet
           clips={many}
           cameras={cameras}
           onExport={() => setOpen('export')}
+          onOut={() => setOpen('out')}
           onDone={() => {
             close();
             stop();

@@ -6,10 +6,21 @@ import { Button } from '../../ui/Button';
 import { Field } from '../../ui/Field';
 import { Trouble } from '../../ui/Note';
 import { Sheet } from '../../ui/Sheet';
-import { Trash } from '../../ui/icons';
+import { Share, Trash } from '../../ui/icons';
 
-/** Name, place and day of an outing, and its removal. */
-export function OutingSheet({ outing, onClose }: { outing: Outing; onClose(): void }) {
+/** Name, place and day of an outing, a way to what leaves it as a whole, and its removal. */
+export function OutingSheet({
+  outing,
+  clips,
+  onOut,
+  onClose,
+}: {
+  outing: Outing;
+  /** How many there are. */
+  clips: number;
+  onOut(): void;
+  onClose(): void;
+}) {
   const router = useRouter();
   const { id, name, place, date } = outing;
   const [next, setNext] = useState({ name, place, date });
@@ -47,6 +58,7 @@ export function OutingSheet({ outing, onClose }: { outing: Outing; onClose(): vo
       <Field label="Day (YYYY-MM-DD)" value={next.date} onChange={set('date')} onSubmitEditing={() => void save()} />
       {trouble ? <Trouble text={trouble} /> : null}
       <Button title="Save" look="strong" onPress={() => void save()} />
+      {clips > 0 ? <Button title="Film, report, timeline …" icon={Share} onPress={onOut} /> : null}
       <Button title="Remove this outing" icon={Trash} onPress={() => void remove()} />
     </Sheet>
   );

@@ -60,7 +60,11 @@ export function ToldCameraCard({
         </View>
         <View className="min-w-0 flex-1">
           <Field
-            label={known ? 'Camera of this outing' : `New camera · ${KINDS.find((k) => k.value === camera.kind)!.title.toLowerCase()}`}
+            label={
+              known
+                ? 'Camera of this outing'
+                : `New camera · ${KINDS.find((k) => k.value === camera.kind)!.title.toLowerCase()}`
+            }
             aria-label={`Name of camera ${at + 1}`}
             value={camera.name}
             onChange={(name) => change({ name })}
@@ -100,6 +104,12 @@ export function ToldCameraCard({
                 <Button key={name} title={name} onPress={() => change({ name })} />
               ))}
             </View>
+          ) : null}
+          {camera.recordings.length > 1 ? (
+            <Button
+              title={taken.length ? 'None of these' : 'All of these'}
+              onPress={() => onTake(camera.recordings, taken.length === 0)}
+            />
           ) : null}
           {camera.recordings.map((r) => (
             <RecordingRow

@@ -1,0 +1,60 @@
+import { keepPreviousData, useQuery } from '@tanstack/react-query';
+import { useEffect, useState } from 'react';
+import { View } from 'react-native';
+import { deliverySchema, type Delivery } from '@inkavo/core/model/delivery';
+import { api } from '../../api/client';
+import { Txt } from '../../ui/Txt';
+import { bytesText } from '../outing/bringing';
+
+/** A change is waited for so long before frames are encoded again. */
+const SETTLED_MS = 500;
+
+function useSettled<T>(value: T): T {
+  const [settled, setSettled] = useState(value);
+  useEffect(() => {
+    const timer = setTimeout(() => setSettled(value), SETTLED_MS);
+    return () => clearTimeout(timer);
+  }, [value]);
+  return settled;
+}
+
+const clock = (seconds: number): string =>
+  `${Math.floor(seconds / 60)}:${String(Math.round(seconds % 60)).padStart(2, '0')}`;
+
+/** What will come out: name, size of the picture, length, and bytes, which are measured on some frames. */
+export function ExpectedLine({ clipId, delivery, of }: { clipId: string; delivery: Delivery; of: number }) {
+  const settled = useSettled(delivery);
+  const valid = deliverySchema.safeParse(settled);
+  const { data, error, isFetching } = useQuery({
+    queryKey: ['expected', clipId, settled],
+    queryFn: ({ signal }) => api.expected(clipId, settled, signal),
+    enabled: valid.success,
+    placeholderData: keepPreviousData,
+    staleTime: 60_000,
+    retry: false,
+  });
+  const measuring = isFetching || settled !== delivery;
+  const trouble = valid.success ? error?.message : valid.error.issues[0].message;
+  return (
+    <View role="status" aria-label="What comes out" className="gap-1 rounded bg-surface p-3">
+      {trouble ? <Txt>{trouble}</Txt> : null}
+      {!trouble && data ? (
+        <>
+          <Txt bold numberOfLines={1}>
+            {data.name}
+          </Txt>
+          <Txt size="sm" quiet>
+            {data.width}×{data.height} · {clock(data.seconds)} ·{' '}
+            {measuring ? 'measuring the size …' : `about ${bytesText(data.bytes)}`}
+            {of > 1 ? `, and ${of - 1} more` : ''}
+          </Txt>
+        </>
+      ) : null}
+      {!trouble && !data ? (
+        <Txt size="sm" quiet>
+          Measuring the size …
+        </Txt>
+      ) : null}
+    </View>
+  );
+}

@@ -1,0 +1,58 @@
+import { useRouter } from 'expo-router';
+import { useState } from 'react';
+import type { MediaFacts } from '@inkavo/core/model/facts';
+import { api } from '../../api/client';
+import { useDelivery } from '../../state/deliverySettings';
+import { Button } from '../../ui/Button';
+import { Trouble } from '../../ui/Note';
+import { Sheet } from '../../ui/Sheet';
+import { Txt } from '../../ui/Txt';
+import { DeliveryFields } from './DeliveryFields';
+import { ExpectedLine } from './ExpectedLine';
+import { keptFirst } from './keptFirst';
+import { PresetRow } from './PresetRow';
+
+interface Exported {
+  id: string;
+  facts: Pick<MediaFacts, 'width' | 'height'>;
+}
+
+/** The clip with the most pixels. */
+const largest = (clips: readonly Exported[]): Exported =>
+  clips.reduce((a, b) => (b.facts.width * b.facts.height > a.facts.width * a.facts.height ? b : a));
+
+/** Puts clips into the export queue. */
+export function ExportSheet({ clips, onClose }: { clips: readonly Exported[]; onClose(): void }) {
+  const router = useRouter();
+  const { delivery, set } = useDelivery();
+  const [state, setState] = useState<{ busy: boolean; trouble?: string }>({ busy: false });
+  const ids = clips.map((c) => c.id);
+  const queue = async (): Promise<void> => {
+    setState({ busy: true });
+    try {
+      await keptFirst(ids);
+      await api.deliver(ids, delivery);
+      onClose();
+      router.push('/exports');
+    } catch (error) {
+      setState({ busy: false, trouble: (error as Error).message });
+    }
+  };
+  return (
+    <Sheet title={clips.length === 1 ? 'Export this clip' : `Export ${clips.length} clips`} onClose={onClose}>
+      <PresetRow value={delivery} onTake={set} />
+      <DeliveryFields value={delivery} facts={largest(clips).facts} onChange={set} />
+      <ExpectedLine clipId={ids[0]} delivery={delivery} of={ids.length} />
+      <Txt size="sm" quiet>
+        From in to out, each clip at the speed that was set for it. The original is not touched.
+      </Txt>
+      {state.trouble ? <Trouble text={state.trouble} /> : null}
+      <Button
+        title={state.busy ? 'Queueing …' : 'Export'}
+        look="strong"
+        disabled={state.busy}
+        onPress={() => void queue()}
+      />
+    </Sheet>
+  );
+}

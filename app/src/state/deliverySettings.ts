@@ -1,0 +1,25 @@
+import { create } from 'zustand';
+import { createJSONStorage, persist } from 'zustand/middleware';
+import { deliverySchema, type Delivery } from '@inkavo/core/model/delivery';
+
+const DEFAULT = deliverySchema.parse({ codec: 'h264' });
+
+/** What the last export was encoded as on this device: the next one begins with it. */
+export const useDelivery = create<{ delivery: Delivery; set(part: Partial<Delivery>): void }>()(
+  persist(
+    (set) => ({
+      delivery: DEFAULT,
+      set: (part) => set(({ delivery }) => ({ delivery: { ...delivery, ...part } })),
+    }),
+    {
+      name: 'inkavo-delivery',
+      storage: createJSONStorage(() => localStorage),
+      partialize: ({ delivery }) => ({ delivery }),
+      // An older version, or another program, may have written something else.
+      merge: (kept, now) => {
+        const parsed = deliverySchema.safeParse((kept as { delivery?: unknown } | undefined)?.delivery);
+        return { ...now, delivery: parsed.success ? parsed.data : now.delivery };
+      },
+    },
+  ),
+);

@@ -1,0 +1,60 @@
+import { extname } from 'node:path';
+import {
+  ASPECTS,
+  CODECS,
+  DELIVERY_INFO,
+  deliverySchema,
+  EFFORTS,
+  type Codec,
+  type Delivery,
+} from '@inkavo/core/model/delivery';
+import { CallError, numberFrom, wholeNumber } from './call';
+
+type Options = Record<string, string | undefined>;
+
+/** What a file is encoded as. */
+export const DELIVERY_OPTIONS = [
+  'codec',
+  'quality',
+  'megabits',
+  'effort',
+  'lines',
+  'aspect',
+  'fit',
+  'rate',
+  'sound',
+] as const;
+export const DELIVERY_USAGE = `[--codec ${CODECS.join('|')}] [--quality 8–40] [--megabits N] [--effort ${EFFORTS.join('|')}] [--lines N] [--aspect ${ASPECTS.join('|')}] [--fit crop|bars] [--rate N] [--sound kept|off]`;
+
+function oneOf<T extends string>(text: string | undefined, name: string, values: readonly T[]): T | undefined {
+  if (text === undefined) return undefined;
+  const found = values.find((v) => v === text);
+  if (!found) throw new CallError(`--${name} is one of ${values.join(', ')}.`);
+  return found;
+}
+
+/** What the options say; without a codec, `codec`. */
+export function deliveryOf(options: Options, codec: Codec): Delivery {
+  const rate = numberFrom(options.rate, 'rate', 1, 240);
+  return deliverySchema.parse({
+    codec: oneOf(options.codec, 'codec', CODECS) ?? codec,
+    quality: wholeNumber(options.quality, 'quality', 8, 40),
+    megabits: numberFrom(options.megabits, 'megabits', 0.5, 400),
+    effort: oneOf(options.effort, 'effort', EFFORTS),
+    lines: wholeNumber(options.lines, 'lines', 120, 4320),
+    aspect: oneOf(options.aspect, 'aspect', ASPECTS),
+    fit: oneOf(options.fit, 'fit', ['crop', 'bars']),
+    rate: rate === undefined ? undefined : { num: Math.round(rate * 1000), den: 1000 },
+    sound: oneOf(options.sound, 'sound', ['kept', 'off']),
+  });
+}
+
+/** What the options say for one output; without a codec, what its name wants. */
+export function deliveryFor(options: Options, output: string): Delivery {
+  const ending = extname(output).slice(1);
+  const wanted = { mkv: 'ffv1', mov: 'vc3' } as const satisfies Record<string, Codec>;
+  const delivery = deliveryOf(options, wanted[ending as keyof typeof wanted] ?? 'h264');
+  const { extension, title } = DELIVERY_INFO[delivery.codec];
+  if (ending !== extension) throw new CallError(`${title} goes into a .${extension} file.`);
+  return delivery;
+}

@@ -1,0 +1,139 @@
+import { NEUTRAL_CDL } from '../cdl';
+import { FormatError } from '../error';
+import { placesOf, type CutClip, type CutList } from './cutList';
+import { timecode, writeEdl } from './edl';
+import { readOtio, writeOtio } from './otio';
+
+const clip = (part: Partial<CutClip>): CutClip => ({
+  ...{
+    name: 'reef 1.mp4',
+    path: 'media/reef 1.mp4',
+    rate: { num: 30, den: 1 },
+    frames: 300,
+    inFrame: 30,
+    outFrame: 119,
+  },
+  ...{ factor: 1, camera: 'Dive housing', cdl: { id: 'reef 1.mp4', ...NEUTRAL_CDL }, lost: [], luts: [], markers: [] },
+  ...part,
+});
+const LIST: CutList = {
+  name: 'Bay day – Ünïcode',
+  rate: { num: 30, den: 1 },
+  dissolve: 0.5,
+  clips: [
+    clip({ markers: [{ frame: 60, frames: 12, name: 'Shadows drift' }], lost: ['Water'], luts: ['Soft film'] }),
+    clip({
+      ...{ name: 'flight.mov', path: 'media/flight.mov', rate: { num: 60000, den: 1001 }, factor: 0.5, frames: 999 },
+      cdl: { id: 'flight.mov', slope: [1.1, 1, 0.9], offset: [0.01, 0, -0.02], power: [1, 1.2, 1], saturation: 1.15 },
+    }),
+    clip({
+      ...{ name: '100 % #3?.mp4', path: 'media/100 % #3?.mp4', inFrame: 0, outFrame: 29 },
+      cdl: { id: '100 % #3?.mp4', ...NEUTRAL_CDL },
+    }),
+  ],
+};
+
+describe('OpenTimelineIO', () => {
+  test('what is written is read back as it was', () => expect(readOtio(writeOtio(LIST))).toEqual(LIST));
+  test('every object has a schema with its version, where the format has one', () => {
+    const schemas = [...writeOtio(LIST).matchAll(/"OTIO_SCHEMA": "(\w+\.\d+)"/g)].map((m) => m[1]);
+    expect([...new Set(schemas)].sort()).toEqual([
+      ...['Clip.1', 'ExternalReference.1', 'LinearTimeWarp.1', 'Marker.2', 'RationalTime.1', 'Stack.1'],
+      ...['TimeRange.1', 'Timeline.1', 'Track.1', 'Transition.1'],
+    ]);
+  });
+  test('clips fill the timeline without a gap, and transitions lie on the cuts', () => {
+    const { tracks } = JSON.parse(writeOtio(LIST)) as { tracks: { children: { children: Record<string, never>[] }[] } };
+    const items = tracks.children[0].children as unknown as {
+      OTIO_SCHEMA: string;
+      source_range: { start_time: { value: number }; duration: { value: number; rate: number } };
+      in_offset: { value: number };
+      out_offset: { value: number };
+    }[];
+    const clips = items.filter((c) => c.OTIO_SCHEMA === 'Clip.1');
+    const seconds = clips.map((c) => c.source_range.duration.value / c.source_range.duration.rate);
+    const places = placesOf(LIST);
+    expect(seconds[0] * 30).toBeCloseTo(places[0].frames, 6);
+    expect(seconds.reduce((a, b) => a + b) * 30).toBeCloseTo(places.at(-1)!.start + places.at(-1)!.frames, 6);
+    const mixes = items.filter((c) => c.OTIO_SCHEMA === 'Transition.1');
+    expect(mixes.map((t) => t.in_offset.value + t.out_offset.value)).toEqual([15, 15]);
+    // At half speed half of the dissolve's first part has gone by when the clip begins on the timeline.
+    expect(clips[1].source_range.start_time.value).toBeCloseTo(30 + (7 / 30) * (60000 / 1001) * 0.5, 6);
+  });
+  test('one of another program: no numbers of ours, a gap, an effect that is not known', () => {
+    const text = JSON.stringify({
+      OTIO_SCHEMA: 'Timeline.1',
+      name: 'x',
+      tracks: {
+        OTIO_SCHEMA: 'Stack.1',
+        children: [
+          {
+            OTIO_SCHEMA: 'Track.1',
+            kind: 'Video',
+            children: [
+              { OTIO_SCHEMA: 'Gap.1' },
+              {
+                OTIO_SCHEMA: 'Clip.1',
+                name: 'a',
+                source_range: { start_time: { rate: 23.976, value: 10 }, duration: { rate: 23.976, value: 48 } },
+                media_reference: { target_url: 'a%20b.mov' },
+                effects: [{ OTIO_SCHEMA: 'Effect.1' }],
+              },
+            ],
+          },
+        ],
+      },
+    });
+    expect(readOtio(text)).toMatchObject({
+      dissolve: 0,
+      clips: [{ path: 'a b.mov', rate: { num: 24000, den: 1001 }, inFrame: 10, outFrame: 57, factor: 1 }],
+    });
+  });
+  test.each([
+    ['no JSON', 'TITLE: x', /not JSON/],
+    ['another schema', '{"OTIO_SCHEMA":"Clip.1"}', /The timeline/],
+    ['no track', '{"OTIO_SCHEMA":"Timeline.1","name":"x","tracks":{"children":[]}}', /no video track/],
+    [
+      'a clip without a range',
+      '{"OTIO_SCHEMA":"Timeline.1","name":"x","tracks":{"children":[{"kind":"Video","children":[{"OTIO_SCHEMA":"Clip.1","name":"a"}]}]}}',
+      /Item 1: source_range/,
+    ],
+  ])('%s is refused with the place', (_what, text, words) => {
+    expect(() => readOtio(text)).toThrow(FormatError);
+    expect(() => readOtio(text)).toThrow(words);
+  });
+});
+
+describe('CMX 3600', () => {
+  test('time codes', () => {
+    expect(timecode(0, 25)).toBe('00:00:00:00');
+    expect(timecode(90_061 * 25 + 24, 25)).toBe('25:01:01:24');
+  });
+  test('straight cuts: sources and records are as long as each other, and records follow without a gap', () => {
+    const text = writeEdl({ ...LIST, dissolve: 0 });
+    const events = [...text.matchAll(/^(\d{3}) {2}AX {7}V {5}C {8}(\S+) (\S+) (\S+) (\S+)$/gm)];
+    expect(events.map((e) => e[1])).toEqual(['001', '002', '003']);
+    expect(events[0].slice(2)).toEqual(['00:00:01:00', '00:00:04:00', '01:00:00:00', '01:00:03:00']);
+    expect(events[1][4]).toBe(events[0][5]);
+    expect(events[2][4]).toBe(events[1][5]);
+    expect(text).toContain('FCM: NON-DROP FRAME');
+    expect(text).toMatch(/^M2 {3}AX {13}030\.0 {16}00:00:00:30$/m);
+  });
+  test('a dissolve: the event of both clips, its length in frames, records without a gap', () => {
+    const lines = writeEdl(LIST).split('\n');
+    const mix = lines.findIndex((l) => /V {5}D {4}015/.test(l));
+    const times = (line: string): string[] => line.match(/\d\d:\d\d:\d\d:\d\d/g)!;
+    expect(times(lines[mix - 1])[2]).toBe(times(lines[mix])[2]);
+    const first = lines.find((l) => l.startsWith('001'))!;
+    expect(times(first)[3]).toBe(times(lines[mix])[2]);
+  });
+  test('the CDL of each clip, and what it does not hold', () => {
+    const text = writeEdl(LIST);
+    expect(text).toContain('* ASC_SOP (1.1000 1.0000 0.9000)(0.0100 0.0000 -0.0200)(1.0000 1.2000 1.0000)');
+    expect(text).toContain('* ASC_SAT 1.1500');
+    expect(text).toContain('* NOT IN THE CDL: Water');
+    expect(text).toContain('* LOC: 00:00:02:00 RED Shadows drift');
+    // eslint-disable-next-line no-control-regex -- that is what is looked for
+    expect(text).toMatch(/^[\x0a\x20-\x7e]*$/);
+  });
+});

@@ -1,0 +1,79 @@
+import { gradeToCdl } from '@inkavo/core/formats/gradeCdl';
+import type { CutClip, CutList } from '@inkavo/core/formats/timeline/cutList';
+import type { Step } from '@inkavo/core/model/grade';
+import type { Owner } from '@inkavo/core/model/lists';
+import { usualRate, type Retime } from '@inkavo/core/model/retime';
+import type { HoldReport } from '@inkavo/core/reading/holdCheck';
+import { clipFrames } from '../reading/clipFrames';
+import { inThread } from '../threads/pool';
+import type { Source } from '../frames/rest';
+
+/** A clip that a document is about. */
+export interface OutlineClip {
+  name: string;
+  camera: string;
+  /** SHA-256 of its original. */
+  sha256: string;
+  source: Source;
+  /** Its proxy, which is quicker to read, where there is one. */
+  proxy?: string;
+  /** Every step that its frames pass. */
+  steps: Step[];
+  luts: Record<string, string>;
+  ownerOf(id: string): Owner | null;
+  inFrame: number;
+  outFrame: number;
+  referenceFrame: number;
+  retime: Retime | null;
+}
+
+/** What a document is about: clips in order. */
+export interface Outline {
+  name: string;
+  place: string;
+  date: string;
+  clips: OutlineClip[];
+}
+
+/** Pictures of a clip that are measured to see whether its grade holds. */
+const HOLD_FRAMES = 48;
+
+/** Measures whether a clip's grade holds from in to out. */
+export async function checked(clip: OutlineClip, signal?: AbortSignal): Promise<HoldReport> {
+  const { source, proxy, inFrame, outFrame, steps, luts } = clip;
+  const pictures = await clipFrames(source, { proxy, inFrame, outFrame, count: HOLD_FRAMES }, signal);
+  return inThread({ kind: 'holdCheck', pictures, steps, own: steps.map((s) => s.id), luts }, { signal });
+}
+
+/** The folder in which a timeline looks for originals, beside it. */
+const MEDIA = 'media';
+
+/** Clips as a list of cuts, with what does not hold as markers. */
+export async function cutListOf(
+  outline: Outline,
+  { dissolve, onProgress, signal }: { dissolve: number; onProgress?: (done: number) => void; signal?: AbortSignal },
+): Promise<CutList> {
+  const clips: CutClip[] = [];
+  for (const [k, clip] of outline.clips.entries()) {
+    const { facts } = clip.source;
+    const { cdl, lost } = gradeToCdl(
+      clip.steps.filter((s) => s.kind !== 'region'),
+      clip.name,
+    );
+    const { troubles } = await checked(clip, signal);
+    const tables = clip.steps.flatMap((s) =>
+      s.kind === 'lut' && s.on ? [String(s.params.title ?? s.label ?? s.id)] : [],
+    );
+    clips.push({
+      ...{ name: clip.name, path: `${MEDIA}/${clip.name}`, rate: facts.frameRate, frames: facts.frames },
+      ...{ inFrame: clip.inFrame, outFrame: clip.outFrame, factor: clip.retime?.factor ?? 1, camera: clip.camera },
+      ...{ cdl, lost, luts: tables },
+      markers: troubles.map((t) => ({ frame: t.fromFrame, frames: t.toFrame - t.fromFrame + 1, name: t.text })),
+    });
+    onProgress?.((k + 1) / outline.clips.length);
+  }
+  const rate = usualRate(
+    outline.clips.map(({ source, retime }) => ({ facts: { frameRate: retime?.rate ?? source.facts.frameRate } })),
+  )!;
+  return { name: outline.name, rate, dissolve, clips };
+}

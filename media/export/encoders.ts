@@ -1,0 +1,76 @@
+import { DELIVERY_INFO, type Codec, type Delivery } from '@inkavo/core/model/delivery';
+import { QUIET, run } from '../codec/run';
+
+type Container = (typeof DELIVERY_INFO)[Codec]['extension'];
+
+/** Sound codecs that each container takes as they are, and how others are encoded for it. */
+export const SOUND: Record<Container, { copied: readonly string[] | 'all'; encoded: string[] }> = {
+  mp4: { copied: ['aac', 'mp3', 'ac3', 'alac', 'opus'], encoded: ['-c:a', 'aac', '-b:a', '256k'] },
+  mov: { copied: ['aac', 'mp3', 'ac3', 'alac', 'pcm_s16le', 'pcm_s24le'], encoded: ['-c:a', 'pcm_s16le'] },
+  mkv: { copied: 'all', encoded: ['-c:a', 'flac'] },
+};
+
+/** Lines from which a lossless picture is cut into 16 slices, which threads work on. */
+const SLICED_FROM = 360;
+/** Some numbers of slices are refused for small pictures of odd size (measured: 16 at 405 × 121, 4 at 131 × 75). */
+const slices = (lines: number): string[] => (lines < SLICED_FROM ? [] : ['-slices', '16']);
+
+/** The encoders' own names of how long they look. */
+const PRESETS: Record<Delivery['effort'], { x26x: string; av1: string }> = {
+  quick: { x26x: 'veryfast', av1: '10' },
+  even: { x26x: 'medium', av1: '8' },
+  careful: { x26x: 'slow', av1: '5' },
+};
+
+/** The encoder behind each codec. */
+const ENCODERS: Record<Codec, string> = {
+  h264: 'libx264',
+  h265: 'libx265',
+  h265x8: 'libx265',
+  av1: 'libsvtav1',
+  vc3: 'dnxhd',
+  ffv1: 'ffv1',
+};
+
+/** Arguments of the encoder of the picture, `lines` high. */
+export function videoArgs({ codec, effort, quality, megabits }: Delivery, lines: number): string[] {
+  const preset = PRESETS[effort];
+  const h265 = ['-preset', preset.x26x, '-tag:v', 'hvc1', '-x265-params', 'log-level=error'];
+  const own: Record<Codec, string[]> = {
+    h264: ['-preset', preset.x26x, '-profile:v', 'high'],
+    h265,
+    h265x8: h265,
+    av1: ['-preset', preset.av1],
+    vc3: ['-profile:v', 'dnxhr_hqx', '-pix_fmt', 'yuv422p10le'],
+    ffv1: ['-level', '3', ...slices(lines), '-slicecrc', '1', '-g', '1'],
+  };
+  const rate = !DELIVERY_INFO[codec].quality ? [] : megabits ? ['-b:v', `${megabits}M`] : ['-crf', String(quality)];
+  return ['-c:v', ENCODERS[codec], ...own[codec], ...rate];
+}
+
+/** The form of the file; it is chosen by hand, since a file on its way has another ending. */
+export const containerArgs = (container: Container): string[] =>
+  container === 'mkv' ? ['-f', 'matroska'] : ['-movflags', '+faststart+write_colr', '-f', container];
+
+let found: Promise<ReadonlySet<Codec>> | undefined;
+
+/** Codecs that can be encoded here: each is tried once on a few small frames. */
+export const encodableCodecs = (): Promise<ReadonlySet<Codec>> => (found ??= tryAll());
+
+async function tryAll(): Promise<ReadonlySet<Codec>> {
+  const tried = await Promise.all(
+    (Object.keys(ENCODERS) as Codec[]).map(async (codec) => {
+      const delivery = { codec, quality: 30, effort: 'quick' } as Delivery;
+      const depth = DELIVERY_INFO[codec].depth === 10 ? 'yuv420p10le' : 'yuv420p';
+      const source = ['-f', 'lavfi', '-i', `color=gray:size=256x128:rate=25:duration=0.12,format=${depth}`];
+      const works = await run('ffmpeg', [...QUIET, ...source, ...videoArgs(delivery, 128), '-f', 'null', '-'], {
+        timeoutMs: 20_000,
+      }).then(
+        () => true,
+        () => false,
+      );
+      return works ? [codec] : [];
+    }),
+  );
+  return new Set(tried.flat());
+}

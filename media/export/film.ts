@@ -1,0 +1,302 @@
+import { once } from 'node:events';
+import { createWriteStream, mkdirSync, mkdtempSync, renameSync, rmSync, type WriteStream } from 'node:fs';
+import { open } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import type { Readable } from 'node:stream';
+import { DELIVERY_INFO, type Delivery } from '@inkavo/core/model/delivery';
+import { filmFormat, filmFrames, placeShots, shotRetime, type FilmFormat, type Placed } from '@inkavo/core/model/film';
+import type { Step } from '@inkavo/core/model/grade';
+import { shownRate, type Retime } from '@inkavo/core/model/retime';
+import { pictureBytes, type PlanarFormat } from '@inkavo/core/program/cpu/planar';
+import { pixelFormatName } from '../codec/formats';
+import { failureOf, MediaError, QUIET } from '../codec/run';
+import { spawnCodec } from '../codec/spawn';
+import type { Source } from '../frames/rest';
+import { colourTags, framingFilter, rawInput, retimeFilter } from './delivery';
+import { containerArgs, SOUND, videoArgs } from './encoders';
+import { gradeInto, type Graded } from './exportClip';
+import { filmSound, SOUND_FORMAT } from './filmSound';
+import { startCodec } from './parts';
+
+/** One clip of a film. */
+export interface FilmShot {
+  source: Source;
+  steps: Step[];
+  luts?: Record<string, string>;
+  inFrame: number;
+  outFrame: number;
+  retime?: Retime | null;
+}
+
+export interface FilmOptions {
+  shots: FilmShot[];
+  delivery: Delivery;
+  /** Seconds; 0: straight cuts. */
+  dissolve: number;
+  levelled: boolean;
+  /** The finished file. It appears there only when whole. */
+  output: string;
+  /** Folder for what is of use only meanwhile. Default: the system's temporary folder. */
+  work?: string;
+  program?: string;
+  onProgress?: (framesDone: number, frames: number) => void;
+  signal?: AbortSignal;
+}
+
+const BACKGROUND = 5;
+/** A film is always a graded picture: BT.709 in limited range. */
+const TAGS = ['-color_range', 'tv', '-colorspace', 'bt709', '-color_primaries', 'bt709', '-color_trc', 'bt709'];
+
+/**
+ * Makes one film of several clips, each through its grade: at one size and rate, with straight cuts or dissolves. Frames
+ * go from each clip's grading straight into one encoder; only what dissolves is kept for a moment, on the disk. Resolves
+ * with the number of frames. Throws a {@link MediaError}; then no file is left.
+ */
+export async function makeFilm(options: FilmOptions): Promise<number> {
+  const temporary = options.work ?? tmpdir();
+  mkdirSync(temporary, { recursive: true });
+  const work = mkdtempSync(join(temporary, 'inkavo-film-'));
+  const part = `${options.output}.part`;
+  try {
+    const frames = await encodeFilm(options, work, part);
+    renameSync(part, options.output);
+    return frames;
+  } finally {
+    rmSync(part, { force: true });
+    rmSync(work, { recursive: true, force: true });
+  }
+}
+
+async function encodeFilm(options: FilmOptions, work: string, part: string): Promise<number> {
+  const { delivery, dissolve, levelled, onProgress } = options;
+  const shots = options.shots.map((s) => ({ ...s, facts: s.source.facts }));
+  const format = filmFormat(shots, delivery);
+  const placed = placeShots(shots, format.rate, dissolve);
+  const frames = filmFrames(placed);
+  const planar = planarOf(format, delivery, shots);
+  const retimes = shots.map((shot) => shotRetime(shot, format, delivery));
+  const sound = await filmSound(
+    shots.map((shot, k) => ({ ...shot, retime: retimes[k] })),
+    placed,
+    { rate: format.rate, levelled, work, signal: options.signal },
+  );
+  const broken = new AbortController();
+  const signal = options.signal ? AbortSignal.any([options.signal, broken.signal]) : broken.signal;
+  const encoder = startEncoder(encoderOf(delivery, planar, format, sound, part), broken, signal);
+  const film = new FilmStream(encoder.input, planar, placed, work, (done) => onProgress?.(done, frames));
+  try {
+    for (const [k, shot] of shots.entries()) {
+      let taken: Promise<void> | undefined;
+      const take = (made: Graded) =>
+        startCodec(
+          'encoder',
+          conformArgs(made, shot, retimes[k], placed[k].frames, { delivery, format, planar }),
+          (out) => {
+            taken = film.take(out, k);
+            // Whatever breaks it is told by the parts.
+            taken.catch(() => broken.abort());
+          },
+        );
+      await gradeInto(
+        { ...shot, retime: undefined, delivery, work, program: options.program, alwaysGraded: true, signal },
+        take,
+      );
+      await taken;
+    }
+    encoder.input.end();
+    await encoder.ended;
+    return frames;
+  } catch (error) {
+    encoder.kill();
+    // The encoder's own reason comes before what follows from it.
+    await encoder.ended.catch((reason: unknown) => {
+      if (!options.signal?.aborted) throw reason;
+    });
+    throw error;
+  }
+}
+
+/** The form in which a film's frames go to its encoder. */
+function planarOf({ width, height }: FilmFormat, delivery: Delivery, shots: readonly FilmShot[]): PlanarFormat {
+  const most = Math.max(...shots.map((s) => s.source.facts.depth)) > 8 ? 10 : 8;
+  const depth = DELIVERY_INFO[delivery.codec].depth ?? most;
+  return { width, height, depth, chroma: '420', range: 'limited', matrix: 'bt709', chromaSite: 'left' };
+}
+
+/** Brings a shot's graded frames to the film's rate, length and size. */
+function conformArgs(
+  { format: from, graded, pipe }: Graded,
+  shot: FilmShot,
+  retime: Retime,
+  frames: number,
+  { delivery, format, planar }: { delivery: Delivery; format: FilmFormat; planar: PlanarFormat },
+): string[] {
+  const { facts } = shot.source;
+  const shape = {
+    ...delivery,
+    aspect: `${format.width}:${format.height}` as Delivery['aspect'],
+    lines: Math.min(format.width, format.height),
+    enlarge: true,
+  };
+  const filters = [
+    ...retimeFilter(facts, retime),
+    // A rate that does not fit leaves a frame more or less; the film's frames are counted.
+    ...['tpad=stop=-1:stop_mode=clone', `trim=end_frame=${frames}`],
+    ...framingFilter(from, shape),
+    `scale=${format.width}:${format.height}:in_range=full:out_range=full`,
+    `format=${pixelFormatName(planar)}`,
+  ];
+  return [
+    ...[...QUIET, '-y', ...rawInput(from, shownRate(facts, retime), colourTags(facts, graded), pipe)],
+    ...['-vf', filters.join(','), '-fps_mode', 'passthrough', '-f', 'rawvideo', 'pipe:1'],
+  ];
+}
+
+function encoderOf(
+  delivery: Delivery,
+  planar: PlanarFormat,
+  { rate }: FilmFormat,
+  sound: string | undefined,
+  output: string,
+): string[] {
+  const { extension } = DELIVERY_INFO[delivery.codec];
+  return [
+    ...QUIET.filter((a) => a !== '-nostdin'),
+    ...['-y', ...rawInput(planar, rate, TAGS, 'pipe:0')],
+    ...(sound ? [...SOUND_FORMAT, '-i', sound] : []),
+    ...['-map', '0:v:0', ...(sound ? ['-map', '1:a:0', ...SOUND[extension].encoded] : [])],
+    ...videoArgs(delivery, planar.height),
+    ...TAGS,
+    ...containerArgs(extension),
+    output,
+  ];
+}
+
+interface Encoder {
+  input: WriteStream;
+  /** Resolves when the file is whole; rejects with the reason why not. */
+  ended: Promise<void>;
+  kill(): void;
+}
+
+function startEncoder(args: string[], broken: AbortController, signal: AbortSignal): Encoder {
+  const child = spawnCodec('ffmpeg', args, ['pipe', 'ignore', 'pipe'], { nice: BACKGROUND });
+  let err = '';
+  let killed = false;
+  child.stderr!.on('data', (chunk: Buffer) => {
+    err = (err + chunk.toString()).slice(-8000);
+  });
+  // Whoever writes hears of it by the parts.
+  child.stdin!.on('error', () => undefined);
+  const ended = new Promise<void>((resolve, reject) => {
+    child.on('error', (error) => reject(new MediaError('The encoder could not be started.', String(error))));
+    child.on('close', (code, by) => {
+      if (code === 0 || killed) resolve();
+      else reject(failureOf('ffmpeg', code, by, err));
+    });
+  });
+  ended.catch(() => broken.abort());
+  const kill = (): void => {
+    killed = true;
+    child.kill('SIGKILL');
+  };
+  signal.addEventListener('abort', kill, { once: true });
+  return { input: child.stdin as unknown as WriteStream, ended, kill };
+}
+
+/** Frames of shots, one after the other, into the encoder; the end of one is mixed into the beginning of the next. */
+class FilmStream {
+  private readonly frameBytes: number;
+  private done = 0;
+
+  constructor(
+    private readonly to: WriteStream,
+    private readonly planar: PlanarFormat,
+    private readonly placed: readonly Placed[],
+    private readonly work: string,
+    private readonly onFrames: (done: number) => void,
+  ) {
+    this.frameBytes = pictureBytes(planar);
+  }
+
+  /** Takes all frames of shot k. Rejects when there are fewer than it should have. */
+  async take(frames: Readable, k: number): Promise<void> {
+    const { frames: count, dissolve } = this.placed[k];
+    const [head, whole] = [dissolve * this.frameBytes, count * this.frameBytes];
+    const shared = (this.placed[k + 1]?.dissolve ?? 0) * this.frameBytes;
+    const before = dissolve > 0 ? await open(this.kept(k), 'r') : undefined;
+    const after = shared > 0 ? createWriteStream(this.kept(k + 1)) : undefined;
+    let at = 0;
+    // Samples of two bytes may come apart.
+    let odd: Buffer = Buffer.alloc(0);
+    try {
+      for await (const chunk of frames as AsyncIterable<Buffer>) {
+        let rest = odd.length ? Buffer.concat([odd, chunk]) : chunk;
+        const ready = rest.length - (this.planar.depth > 8 ? rest.length % 2 : 0);
+        odd = rest.subarray(ready);
+        rest = rest.subarray(0, ready);
+        while (rest.length > 0) {
+          // No piece reaches over a frame's end, or over one of the three parts.
+          const frameEnd = (Math.floor(at / this.frameBytes) + 1) * this.frameBytes;
+          const size = Math.min(rest.length, frameEnd - at);
+          const piece = rest.subarray(0, size);
+          if (at < head) await this.mixed(piece, before!, at, dissolve);
+          else if (at < whole - shared) await write(this.to, piece);
+          else await write(after!, piece);
+          at += size;
+          rest = rest.subarray(size);
+        }
+        this.told(Math.floor(Math.min(at, whole - shared) / this.frameBytes), k);
+      }
+      if (at !== whole)
+        throw new MediaError(`A clip of the film has ${at / this.frameBytes} frames in place of ${count}.`);
+    } finally {
+      await before?.close();
+      if (before) rmSync(this.kept(k), { force: true });
+      if (after) {
+        after.end();
+        await once(after, 'close');
+      }
+    }
+  }
+
+  private kept = (k: number): string => join(this.work, `dissolve-${k}.raw`);
+
+  /** A dissolve is a mix of code values, as it has always been in video (common practice). */
+  private async mixed(
+    piece: Buffer,
+    before: Awaited<ReturnType<typeof open>>,
+    at: number,
+    dissolve: number,
+  ): Promise<void> {
+    const old = Buffer.alloc(piece.length);
+    await before.read(old, 0, piece.length, at);
+    const share = (Math.floor(at / this.frameBytes) + 1) / (dissolve + 1);
+    const out = Buffer.allocUnsafe(piece.length);
+    if (this.planar.depth === 8)
+      for (let i = 0; i < piece.length; i += 1) out[i] = Math.round(old[i] + (piece[i] - old[i]) * share);
+    else
+      for (let i = 0; i < piece.length; i += 2) {
+        const a = old.readUInt16LE(i);
+        out.writeUInt16LE(Math.round(a + (piece.readUInt16LE(i) - a) * share), i);
+      }
+    await write(this.to, out);
+  }
+
+  private told(frames: number, k: number): void {
+    const done = this.placed[k].start + frames;
+    if (done === this.done) return;
+    this.done = done;
+    this.onFrames(done);
+  }
+}
+
+/** Writes with patience: a stream that is full is waited for. */
+async function write(to: WriteStream, piece: Buffer): Promise<void> {
+  if (to.destroyed) throw new MediaError('The encoder ended before the film did.');
+  if (to.write(piece)) return;
+  const heard = new AbortController();
+  const { signal } = heard;
+  await Promise.race([once(to, 'drain', { signal }), once(to, 'close', { signal })]).finally(() => heard.abort());
+}

@@ -1,0 +1,175 @@
+import { existsSync, mkdtempSync, rmSync, statSync } from 'node:fs';
+import { join } from 'node:path';
+import { deliveredRetime, DELIVERY_INFO, framing, nameFrom, type Delivery } from '@inkavo/core/model/delivery';
+import { DOCUMENT_INFO, type documentRequest } from '@inkavo/core/model/document';
+import type { FilmRequest } from '@inkavo/core/model/film';
+import { joinSteps, type Step } from '@inkavo/core/model/grade';
+import type { Owner } from '@inkavo/core/model/lists';
+import type { Expected } from '@inkavo/core/model/job';
+import type { Camera, Clip, Outing } from '@inkavo/core/model/outing';
+import { retimedSeconds } from '@inkavo/core/model/retime';
+import { exportClip } from '@inkavo/media/export/exportClip';
+import type { Outline, OutlineClip } from '@inkavo/media/documents/outline';
+import type { z } from 'zod';
+import type { Parts } from './parts';
+import { badRequest } from './http/problems';
+import { fileStem, type NewJob } from './stores/jobs';
+
+type Needed = Pick<Parts, 'clips' | 'outings' | 'shelf' | 'library'>;
+
+/** A clip with all that decides what it looks like. */
+export interface Whole {
+  clip: Clip;
+  camera: Camera;
+  outing: Outing;
+  /** Every step that its frames pass, in order. */
+  steps: Step[];
+}
+
+export async function wholeClip({ clips, outings }: Pick<Parts, 'clips' | 'outings'>, id: string): Promise<Whole> {
+  const clip = await clips.get(id);
+  const [camera, outing] = [await outings.camera(clip.cameraId), await outings.get(clip.outingId)];
+  return { clip, camera, outing, steps: joinSteps(camera.steps, clip.steps, outing.steps, clip.overrides) };
+}
+
+const withoutEnding = (name: string): string => name.replace(/\.[a-z0-9]{2,4}$/i, '');
+
+/** The name of a delivery's file without its ending; clip number `n` of so many. */
+export function stemOf({ clip, camera, outing }: Whole, delivery: Delivery, n: number, of: number): string {
+  const { width, height } = framing(clip.facts, delivery);
+  return fileStem(
+    nameFrom(delivery.name, {
+      clip: withoutEnding(clip.name),
+      camera: camera.name,
+      outing: outing.name,
+      day: outing.date,
+      n: String(n).padStart(String(of).length, '0'),
+      lines: String(Math.min(width, height)),
+      codec: delivery.codec,
+    }),
+  );
+}
+
+/** The job that exports a clip. The steps are taken as they are now: what was seen when it was queued is what comes out. */
+export function exportJob(whole: Whole, delivery: Delivery, n: number, of: number): NewJob {
+  const { clip, steps } = whole;
+  const { hash, inFrame, outFrame, retime } = clip;
+  return {
+    payload: { kind: 'export', hash, steps, delivery, inFrame, outFrame, ...(retime ? { retime } : {}) },
+    title: clip.name,
+    stem: stemOf(whole, delivery, n, of),
+    outingId: clip.outingId,
+    clipId: clip.id,
+  };
+}
+
+/** The job that makes a film. Throws a 400 {@link HttpError} for clips of another outing. */
+export async function filmJob(parts: Needed, request: FilmRequest): Promise<NewJob> {
+  const outing = await parts.outings.get(request.outingId);
+  const { delivery, dissolve, levelled } = request;
+  const shots: Extract<NewJob['payload'], { kind: 'film' }>['shots'] = [];
+  for (const id of request.clipIds) {
+    const { clip, steps } = await wholeClip(parts, id);
+    if (clip.outingId !== outing.id) throw badRequest(`"${clip.name}" belongs to another outing.`);
+    const { hash, inFrame, outFrame, retime } = clip;
+    shots.push({ hash, steps, inFrame, outFrame, retime });
+  }
+  const upright = delivery.aspect === '9:16' || delivery.aspect === '4:5';
+  return {
+    payload: { kind: 'film', shots, delivery, dissolve, levelled },
+    title: outing.name,
+    stem: fileStem(upright ? `${outing.name} upright` : outing.name),
+    outingId: outing.id,
+  };
+}
+
+/** Clips of an outing with all that a document says of them; all of the outing's where none are named. */
+export async function outlineOf(parts: Needed, outingId: string, clipIds: readonly string[]): Promise<Outline> {
+  const { name, place, date } = await parts.outings.get(outingId);
+  const clips: OutlineClip[] = [];
+  for (const id of clipIds) {
+    const { clip, camera, outing, steps } = await wholeClip(parts, id);
+    const owners = new Map<string, Owner>([
+      ...camera.steps.map((s) => [s.id, 'camera'] as const),
+      ...clip.steps.map((s) => [s.id, 'clip'] as const),
+      ...outing.steps.map((s) => [s.id, 'outing'] as const),
+    ]);
+    const proxy = parts.library.proxy(clip.hash);
+    clips.push({
+      ...{ name: clip.name, camera: camera.name, sha256: clip.hash, steps },
+      source: await parts.clips.source(clip, parts.library.original(clip.hash)),
+      ...(clip.proxy === 'ready' && existsSync(proxy) ? { proxy } : {}),
+      luts: await parts.shelf.textsFor(steps),
+      ownerOf: (step) => owners.get(step) ?? null,
+      ...{ inFrame: clip.inFrame, outFrame: clip.outFrame },
+      ...{ referenceFrame: clip.referenceFrame, retime: clip.retime },
+    });
+  }
+  return { name, place, date, clips };
+}
+
+/** The job that makes a document of an outing's clips. */
+export async function documentJob(parts: Needed, request: z.infer<typeof documentRequest>): Promise<NewJob> {
+  const outing = await parts.outings.get(request.outingId);
+  const clipIds = request.clipIds ?? (await parts.clips.ofOuting(outing.id)).map((c) => c.id);
+  if (clipIds.length === 0) throw badRequest('This outing has no clips.');
+  for (const id of clipIds) await parts.clips.get(id);
+  return {
+    payload: { kind: 'document', form: request.form, clipIds, dissolve: request.dissolve },
+    title: outing.name,
+    stem: fileStem(`${outing.name}${DOCUMENT_INFO[request.form].suffix}`),
+    outingId: outing.id,
+  };
+}
+
+/** Frames that are encoded to learn a size; the distance between two whole pictures in the encoders that are used. */
+const SAMPLE = { few: 12, many: 48, whole: 250 };
+/** Bits a second of sound that is encoded anew or copied, roughly. */
+const SOUND_BITS = 256_000;
+
+/**
+ * How large a delivery becomes: by its bitrate, or by encoding some frames from the middle of the clip as they will be.
+ * From a short and a longer stretch follow the bytes of a whole picture and of those between.
+ */
+export async function expectedOf(
+  parts: Needed,
+  whole: Whole,
+  delivery: Delivery,
+  signal: AbortSignal,
+): Promise<Expected> {
+  const { clip, steps } = whole;
+  const { facts, inFrame, outFrame } = clip;
+  const frames = outFrame - inFrame + 1;
+  const retime = deliveredRetime(clip.retime, delivery);
+  const seconds = retimedSeconds(facts, frames, retime ?? null);
+  const { width, height } = framing(facts, delivery);
+  const name = `${stemOf(whole, delivery, 1, 1)}.${DELIVERY_INFO[delivery.codec].extension}`;
+  const sound = facts.audio && delivery.sound === 'kept' ? (SOUND_BITS / 8) * seconds : 0;
+  if (delivery.megabits && DELIVERY_INFO[delivery.codec].quality)
+    return { bytes: (delivery.megabits * 1e6 * seconds) / 8 + sound, seconds, width, height, name };
+  const source = await parts.clips.source(clip, parts.library.original(clip.hash));
+  const luts = await parts.shelf.textsFor(steps);
+  const folder = mkdtempSync(join(parts.library.temporary, 'expected-'));
+  try {
+    const first = inFrame + Math.max(0, (frames - SAMPLE.many) >> 1);
+    const bytesFor = async (count: number): Promise<number> => {
+      const output = join(folder, String(count));
+      const last = Math.min(outFrame, first + count - 1);
+      await exportClip({
+        ...{ source, steps, luts, output, signal, work: parts.library.temporary },
+        delivery: { ...delivery, sound: 'off' },
+        ...{ inFrame: first, outFrame: last, retime: clip.retime ?? undefined },
+      });
+      return statSync(output).size;
+    };
+    const many = await bytesFor(SAMPLE.many);
+    if (frames <= SAMPLE.many) return { bytes: many + sound, seconds, width, height, name };
+    const few = await bytesFor(SAMPLE.few);
+    const between = Math.max(0, (many - few) / (SAMPLE.many - SAMPLE.few));
+    const whole = Math.max(0, few - between * (SAMPLE.few - 1));
+    const bytes = Math.ceil(frames / SAMPLE.whole) * whole + frames * between;
+    return { bytes: bytes + sound, seconds, width, height, name };
+  } finally {
+    rmSync(folder, { recursive: true, force: true });
+  }
+}

@@ -1,0 +1,127 @@
+import { z } from 'zod';
+import { CODECS, deliverySchema } from '@inkavo/core/model/delivery';
+import { documentRequest } from '@inkavo/core/model/document';
+import { filmRequest } from '@inkavo/core/model/film';
+import { deliveryRequest, expectedSchema, jobSchema, presetRequest, presetSchema } from '@inkavo/core/model/job';
+import { idSchema } from '@inkavo/core/model/outing';
+import { encodableCodecs } from '@inkavo/media/export/encoders';
+import { documentJob, exportJob, expectedOf, filmJob, wholeClip } from '../deliveries';
+import type { Api } from '../http/api';
+import { badRequest, unlessGone } from '../http/problems';
+import type { Parts } from '../parts';
+import type { NewJob } from '../stores/jobs';
+
+/** What leaves: exports of clips and films, and what they will be. */
+export function deliveryRoutes(api: Api, parts: Parts): void {
+  const { jobs, runner, events, presets } = parts;
+  const queue = async (wanted: NewJob[]) => {
+    const added = await jobs.addAll(wanted);
+    for (const job of added) events.send({ type: 'job', job });
+    runner.wake();
+    return added;
+  };
+  const mustEncode = async (codec: (typeof CODECS)[number]): Promise<void> => {
+    if (!(await encodableCodecs()).has(codec)) throw badRequest('This codec cannot be encoded on this machine.');
+  };
+
+  api.route(
+    {
+      method: 'get',
+      path: '/deliveries/codecs',
+      summary: 'Codecs that can be encoded on this machine',
+      answers: { 200: z.array(z.enum(CODECS)) },
+    },
+    async ({ answer }) => {
+      const found = await encodableCodecs();
+      answer(
+        200,
+        CODECS.filter((c) => found.has(c)),
+      );
+    },
+  );
+
+  api.route(
+    {
+      method: 'post',
+      path: '/deliveries/expected',
+      summary: 'How large a delivery becomes; some frames are encoded to learn it',
+      body: z.object({ clipId: idSchema, delivery: deliverySchema }),
+      answers: { 200: expectedSchema },
+    },
+    ({ body, res, answer }) =>
+      unlessGone(res, async (signal) => {
+        await mustEncode(body.delivery.codec);
+        answer(200, await expectedOf(parts, await wholeClip(parts, body.clipId), body.delivery, signal));
+      }),
+  );
+
+  api.route(
+    {
+      method: 'post',
+      path: '/deliveries',
+      summary: 'Queue exports of clips',
+      body: deliveryRequest,
+      answers: { 202: z.array(jobSchema) },
+    },
+    async ({ body: { clipIds, delivery }, answer }) => {
+      await mustEncode(delivery.codec);
+      const wanted: NewJob[] = [];
+      for (const [k, id] of clipIds.entries())
+        wanted.push(exportJob(await wholeClip(parts, id), delivery, k + 1, clipIds.length));
+      answer(202, await queue(wanted));
+    },
+  );
+
+  api.route(
+    {
+      method: 'post',
+      path: '/films',
+      summary: 'Queue a film: clips of an outing in order, as one file',
+      body: filmRequest,
+      answers: { 202: z.array(jobSchema) },
+    },
+    async ({ body, answer }) => {
+      await mustEncode(body.delivery.codec);
+      answer(202, await queue([await filmJob(parts, body)]));
+    },
+  );
+
+  api.route(
+    {
+      method: 'post',
+      path: '/documents',
+      summary: 'Queue a report, a contact sheet or a timeline of an outing',
+      body: documentRequest,
+      answers: { 202: z.array(jobSchema) },
+    },
+    async ({ body, answer }) => answer(202, await queue([await documentJob(parts, body)])),
+  );
+
+  api.route(
+    { method: 'get', path: '/presets', summary: 'Settings that were kept', answers: { 200: z.array(presetSchema) } },
+    async ({ answer }) => answer(200, await presets.list()),
+  );
+  api.route(
+    {
+      method: 'post',
+      path: '/presets',
+      summary: 'Keep settings of exports under a name',
+      body: presetRequest,
+      answers: { 201: presetSchema },
+    },
+    async ({ body, answer }) => answer(201, await presets.keep(body)),
+  );
+  api.route(
+    {
+      method: 'delete',
+      path: '/presets/{id}',
+      summary: 'Forget settings',
+      params: z.object({ id: idSchema }),
+      answers: { 204: null },
+    },
+    async ({ params, answer }) => {
+      await presets.forget(params.id);
+      answer(204);
+    },
+  );
+}
