@@ -78,7 +78,7 @@ test('every described route answers what is wrong as a problem, never with a 500
       const id = typeof value === 'string' && value.length < 100 ? encodeURIComponent(value) : clip.id;
       const query = operation.parameters
         .filter((p) => p.in === 'query')
-        .map((p) => `${p.name}=${encodeURIComponent([...String(JSON.stringify(value))].slice(0, 400).join(''))}`)
+        .map((p) => `${p.name}=${encodeURIComponent([...String(JSON.stringify(value))].slice(0, 150).join(''))}`)
         .join('&');
       const address = `${running.address}${path.replace('{id}', id || 'x')}${query ? `?${query}` : ''}`;
       const hasBody = operation.requestBody !== undefined || path === '/api/shelf/files';

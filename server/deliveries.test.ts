@@ -1,0 +1,207 @@
+import { execFileSync } from 'node:child_process';
+import { createHash } from 'node:crypto';
+import { mkdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { readOtio } from '@inkavo/core/formats/timeline/otio';
+import type { Expected, Job, Preset } from '@inkavo/core/model/job';
+import { newStep } from '@inkavo/core/model/grade';
+import type { Clip, Outing } from '@inkavo/core/model/outing';
+import { probe } from '@inkavo/media/codec';
+import { make, QUICK_H264 } from '@inkavo/media/testClips';
+import { startServer, type Running } from './app';
+import { Client, tempFolder, until } from './testServer';
+
+const [card, data] = [tempFolder(), tempFolder()];
+let running: Running;
+let client: Client;
+let outing: Outing;
+let clips: Clip[];
+
+beforeAll(async () => {
+  const folder = join(card, 'HELMET_CAMERA');
+  mkdirSync(folder);
+  make(join(folder, 'one.mp4'), 'testsrc2=size=640x360:rate=25:duration=4', QUICK_H264);
+  make(join(folder, 'two.mp4'), 'testsrc=size=640x360:rate=25:duration=2', QUICK_H264);
+  running = await startServer({ host: '127.0.0.1', port: 0, data, card, app: undefined, strict: true });
+  client = new Client(running.address);
+  outing = await client.post<Outing>('/outings', { name: 'Reed bay', date: '2031-06-14' });
+  const names = ['one.mp4', 'two.mp4'];
+  await client.post(`/outings/${outing.id}/import`, {
+    clips: names.map((name) => ({ paths: [`HELMET_CAMERA/${name}`] })),
+  });
+  clips = await until(
+    () => client.clips(outing.id),
+    (c) => c.length === 2 && c.every((clip) => clip.proxy === 'ready'),
+  );
+}, 60_000);
+afterAll(() => running.close());
+
+const jobs = () => client.get<Job[]>('/jobs');
+const ended = async (id: string): Promise<Job> => {
+  const list = await until(jobs, (all) => !['waiting', 'running'].includes(all.find((j) => j.id === id)!.state));
+  return list.find((j) => j.id === id)!;
+};
+const exported = (job: Job): string => join(data, 'exports', job.file!.name);
+const deliver = async (request: object): Promise<Job[]> => client.post<Job[]>('/deliveries', request);
+
+test('names by a pattern, for each clip its own; a taken one gets a number', async () => {
+  const delivery = { codec: 'h264', lines: 180, name: '{n} {clip} {camera} {day} {lines}' };
+  const made = await deliver({ clipIds: clips.map((c) => c.id), delivery });
+  expect(made.map((j) => j.file!.name)).toEqual([
+    '1 one Helmet camera 2031-06-14 180.mp4',
+    '2 two Helmet camera 2031-06-14 180.mp4',
+  ]);
+  const [again] = await deliver({ clipIds: [clips[0].id], delivery });
+  expect(again.file!.name).toBe('1 one Helmet camera 2031-06-14 180 (2).mp4');
+  const done = await ended(made[0].id);
+  const { facts } = await probe(exported(done));
+  expect(facts).toMatchObject({ width: 320, height: 180, frames: 100 });
+  const sha256 = createHash('sha256')
+    .update(readFileSync(exported(done)))
+    .digest('hex');
+  expect(done.file!.result).toMatchObject({ frames: 100, width: 320, height: 180, sha256 });
+  const refused = await client.ask('POST', '/deliveries', {
+    clipIds: [clips[0].id],
+    delivery: { codec: 'h264', name: '{who}' },
+  });
+  expect(refused).toMatchObject({ status: 400, body: { detail: expect.stringMatching(/\{who\} stands for nothing/) } });
+  await ended(again.id);
+});
+
+test('the size that is expected is near the one that comes out', async () => {
+  const delivery = { codec: 'h264', quality: 20 };
+  const expected = await client.post<Expected>('/deliveries/expected', { clipId: clips[0].id, delivery });
+  const [job] = await deliver({ clipIds: [clips[0].id], delivery });
+  expect(expected).toMatchObject({ width: 640, height: 360, seconds: 4, name: 'one.mp4' });
+  const bytes = statSync(exported(await ended(job.id))).size;
+  expect(Math.abs(expected.bytes / bytes - 1)).toBeLessThan(0.25);
+  const byRate = await client.post<Expected>('/deliveries/expected', {
+    clipId: clips[0].id,
+    delivery: { codec: 'h264', megabits: 8 },
+  });
+  expect(byRate.bytes).toBe(4e6);
+});
+
+test('what cannot be encoded here is not offered', async () => {
+  expect(await client.get('/deliveries/codecs')).toEqual(expect.arrayContaining(['h264', 'h265', 'vc3', 'ffv1']));
+});
+
+test('paused, nothing begins; what waits can be put into another order; then it goes on in that order', async () => {
+  await client.ask('PUT', '/queue', { paused: true });
+  const [a] = await deliver({ clipIds: [clips[0].id], delivery: { codec: 'h264', name: 'a' } });
+  const [b] = await deliver({ clipIds: [clips[1].id], delivery: { codec: 'h264', name: 'b' } });
+  await new Promise((r) => setTimeout(r, 400));
+  expect(
+    (await jobs())
+      .filter((j) => j.state === 'waiting')
+      .map((j) => j.id)
+      .sort(),
+  ).toEqual([a.id, b.id].sort());
+  await client.ask('PATCH', `/jobs/${b.id}`, { rank: a.rank - 1 });
+  await client.ask('PUT', '/queue', { paused: false });
+  const first = await until(jobs, (list) => list.some((j) => j.id === b.id && j.state === 'done'));
+  expect(first.find((j) => j.id === a.id)!.state).not.toBe('done');
+  expect((await ended(a.id)).state).toBe('done');
+  expect(await client.get('/queue')).toEqual({ paused: false });
+});
+
+test('several finished files as one archive', async () => {
+  const done = (await jobs()).filter((j) => j.state === 'done' && ['a.mp4', 'b.mp4'].includes(j.file?.name ?? ''));
+  const res = await fetch(`${running.address}/api/jobs/archive.zip?ids=${done.map((j) => j.id).join(',')}`);
+  const path = join(tempFolder(), 'all.zip');
+  writeFileSync(path, Buffer.from(await res.arrayBuffer()));
+  const listed = execFileSync('python3', [
+    '-c',
+    'import sys,zipfile; z=zipfile.ZipFile(sys.argv[1]); print(z.testzip(), sorted(z.namelist()))',
+    path,
+  ]);
+  expect(listed.toString().trim()).toBe("None ['a.mp4', 'b.mp4']");
+  expect((await client.ask('GET', '/jobs/archive.zip?ids=none')).status).toBe(404);
+});
+
+test('a film of the clips in order, upright too', async () => {
+  await client.setSteps(clips[0].id, { clip: [newStep('saturation', 's', { amount: 0 })] });
+  const request = { outingId: outing.id, clipIds: [clips[1].id, clips[0].id], dissolve: 0.4 };
+  const [film] = await client.post<Job[]>('/films', { ...request, delivery: { codec: 'h264' } });
+  const [upright] = await client.post<Job[]>('/films', { ...request, delivery: { codec: 'h264', aspect: '9:16' } });
+  const done = await ended(film.id);
+  expect(done).toMatchObject({ state: 'done', file: { name: 'Reed bay.mp4', result: { frames: 140, seconds: 5.6 } } });
+  expect((await ended(upright.id)).file).toMatchObject({
+    name: 'Reed bay upright.mp4',
+    result: { width: 202, height: 360 },
+  });
+  const other = await client.post<Outing>('/outings', { name: 'Other', date: '2031-06-15' });
+  const refused = await client.ask('POST', '/films', { ...request, outingId: other.id, delivery: { codec: 'h264' } });
+  expect(refused).toMatchObject({ status: 400, body: { detail: expect.stringMatching(/belongs to another outing/) } });
+}, 60_000);
+
+test('documents: a report, and a timeline in the order that is wanted', async () => {
+  const clipIds = [clips[1].id, clips[0].id];
+  const [timeline] = await client.post<Job[]>('/documents', {
+    outingId: outing.id,
+    clipIds,
+    form: 'timeline.otio',
+    dissolve: 1,
+  });
+  const [report] = await client.post<Job[]>('/documents', { outingId: outing.id, form: 'report.html' });
+  const list = readOtio(readFileSync(exported(await ended(timeline.id)), 'utf8'));
+  expect(list).toMatchObject({ name: 'Reed bay', dissolve: 1, clips: [{ name: 'two.mp4' }, { name: 'one.mp4' }] });
+  expect(list.clips[1].cdl.saturation).toBe(0);
+  const done = await ended(report.id);
+  expect(done).toMatchObject({ state: 'done', file: { name: 'Reed bay report.html', format: 'Report, as a page' } });
+  expect(readFileSync(exported(done), 'utf8')).toContain('Helmet camera');
+  const empty = await client.post<Outing>('/outings', { name: 'Empty', date: '2031-06-15' });
+  expect((await client.ask('POST', '/documents', { outingId: empty.id, form: 'report.pdf' })).status).toBe(400);
+}, 60_000);
+
+test('stills: 16 bits at full size, graded and as recorded', async () => {
+  const get = async (query: string): Promise<{ type: string | null; name: string; bytes: Buffer }> => {
+    const res = await fetch(`${running.address}/api/clips/${clips[0].id}/still?${query}`);
+    const name = res.headers.get('content-disposition') ?? '';
+    return { type: res.headers.get('content-type'), name, bytes: Buffer.from(await res.arrayBuffer()) };
+  };
+  const png = await get('frame=10&form=png');
+  expect(png).toMatchObject({ type: 'image/png', name: 'attachment; filename="one, frame 10.png"' });
+  // Width, height, bits a channel and colour type of the image header (ISO/IEC 15948, 11.2.2).
+  expect([png.bytes.readUInt32BE(16), png.bytes.readUInt32BE(20), png.bytes[24], png.bytes[25]]).toEqual([
+    640, 360, 16, 2,
+  ]);
+  const pixels = (bytes: Buffer): Buffer => {
+    const path = join(tempFolder(), 'still');
+    writeFileSync(path, bytes);
+    return execFileSync('ffmpeg', ['-loglevel', 'error', '-i', path, '-pix_fmt', 'rgb48le', '-f', 'rawvideo', '-'], {
+      maxBuffer: 1 << 28,
+    });
+  };
+  const [a, b] = [pixels(png.bytes), pixels((await get('frame=10&form=tiff')).bytes)];
+  expect(Buffer.compare(a, b)).toBe(0);
+  // Without saturation all three are alike.
+  for (let i = 0; i < a.length; i += 6000)
+    expect(Math.abs(a.readUInt16LE(i) - a.readUInt16LE(i + 4))).toBeLessThan(300);
+  expect((await get('frame=10&form=jpg&quality=90')).bytes.subarray(0, 2)).toEqual(Buffer.from([0xff, 0xd8]));
+  const plain = pixels((await get('frame=10&graded=0')).bytes);
+  expect(Buffer.compare(a, plain)).not.toBe(0);
+  expect((await client.ask('GET', `/clips/${clips[0].id}/still?frame=100`)).status).toBe(400);
+});
+
+test('kept frames as pictures in one archive', async () => {
+  const steps = [newStep('range', 'r', { exposure: 0.3 })];
+  const kept = await client.post<{ id: string }>(`/clips/${clips[0].id}/kept`, {
+    name: 'Warm / soft',
+    frame: 7,
+    steps,
+    own: steps,
+  });
+  const res = await fetch(`${running.address}/api/kept/stills.zip?ids=${kept.id}&form=jpg`);
+  expect(res.headers.get('content-type')).toBe('application/zip');
+  expect(Buffer.from(await res.arrayBuffer()).toString('latin1')).toContain('1 Warm _ soft.jpg');
+});
+
+test('settings are kept under a name, the same name again takes their place', async () => {
+  await client.post('/presets', { name: 'Phone', delivery: { codec: 'h264', aspect: '9:16' } });
+  const kept = await client.post<Preset>('/presets', { name: 'Phone', delivery: { codec: 'h265', aspect: '9:16' } });
+  expect(await client.get<Preset[]>('/presets')).toMatchObject([{ name: 'Phone', delivery: { codec: 'h265' } }]);
+  expect((await client.ask('DELETE', `/presets/${kept.id}`)).status).toBe(204);
+  expect(await client.get('/presets')).toEqual([]);
+  expect((await client.ask('DELETE', `/presets/${kept.id}`)).status).toBe(404);
+});
