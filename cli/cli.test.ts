@@ -166,3 +166,43 @@ test('first-pass: reasons on the screen, a grade in the file; check: whether it 
     /frames \d+–\d+, worst \d+: \d+\.\d % of the frame is lost by the grade/,
   );
 });
+
+describe('several files', () => {
+  test('timeline, and the film that is made from it', () => {
+    make(file('media-b.mp4'), 'testsrc=size=320x180:rate=25:duration=1', QUICK_H264);
+    const folders = { media: join(folder, 'media') };
+    execFileSync('mkdir', ['-p', folders.media]);
+    execFileSync('cp', [file('clip.mp4'), file('media-b.mp4'), folders.media]);
+    const files = ['clip.mp4', 'media-b.mp4'].map((name) => join(folders.media, name));
+    expect(inkavo('timeline', ...files, '-o', file('cut.otio'), '--dissolve', '0.4').status).toBe(0);
+    const made = inkavo('film', file('cut.otio'), '-o', file('film.mkv'), '--json');
+    expect(JSON.parse(made.stdout)).toMatchObject({ frames: 40 });
+    expect(frameSums(file('film.mkv')).slice(0, 15)).toHaveLength(15);
+    expect(inkavo('timeline', ...files, '-o', file('cut.edl')).status).toBe(0);
+    expect(readFileSync(file('cut.edl'), 'utf8')).toContain('* ASC_SOP');
+  }, 60_000);
+
+  test('report: the grade in words; an ending that is none is refused', () => {
+    expect(inkavo('report', file('clip.mp4'), '-o', file('r.html'), '--grade', file('grade.json')).status).toBe(0);
+    expect(readFileSync(file('r.html'), 'utf8')).toContain('Black point −5.0 %');
+    expect(inkavo('report', file('clip.mp4'), '-o', file('r.doc'))).toMatchObject({
+      status: 2,
+      stderr: expect.stringContaining('The output is one of'),
+    });
+  }, 60_000);
+
+  test('export: each into a folder, in the size that is asked for; nothing is written over', () => {
+    const into = join(folder, 'out');
+    const args = ['export', file('clip.mp4'), '--into', into, '--lines', '120', '--codec', 'h265'];
+    expect(inkavo(...args).stdout).toContain('clip.mp4: 25 frames');
+    expect(inkavo(...args)).toMatchObject({ status: 2, stderr: expect.stringContaining('is there already') });
+    expect(inkavo('export')).toMatchObject({ status: 2, stderr: expect.stringContaining('At least one file') });
+  }, 60_000);
+
+  test('frame: TIFF and JPEG', () => {
+    for (const ending of ['tiff', 'jpg']) {
+      expect(inkavo('frame', file('clip.mp4'), '--at', '3', '-o', file(`f.${ending}`)).status).toBe(0);
+      expect(existsSync(file(`f.${ending}`))).toBe(true);
+    }
+  });
+});
