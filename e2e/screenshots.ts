@@ -17,9 +17,6 @@ async function main(): Promise<void> {
     console.log(`${name}.png`);
   };
   const go = (page: Page, path: string) => page.goto(house.running.address + path);
-  await go(phone, '/');
-  await phone.getByText('No outing yet').waitFor();
-  await shoot(phone, 'outings-empty-phone');
 
   const clips = await house.clips('boat_shed_01', 'mooring_block_02', 'paddle_out_07', 'channel_east_03');
   const profile = (name: string) => PROFILES.find((p) => p.name === name);
@@ -50,6 +47,21 @@ async function main(): Promise<void> {
   await phone.getByText('channel_east_03').first().waitFor();
   await phone.waitForTimeout(2500);
   await shoot(phone, 'outing-phone');
+  // A card that is looked through for another outing, and a film of this one.
+  const other = await house.client.post<{ id: string }>('/outings', { name: 'Second day', date: '2031-06-15' });
+  await go(phone, `/outing/${other.id}`);
+  await phone.getByRole('button', { name: 'Bring in clips' }).tap();
+  await phone.getByRole('button', { name: /^Bring in \d/ }).waitFor();
+  await phone.waitForTimeout(3000);
+  await shoot(phone, 'bring-in-phone');
+  await house.client.post('/removed', { kind: 'outing', ids: [other.id] });
+  await go(phone, `/outing/${clips.channel_east_03.outingId}`);
+  await phone.getByText('channel_east_03').first().waitFor();
+  await phone.getByRole('button', { name: 'This outing: name, day, remove' }).tap();
+  await phone.getByRole('button', { name: 'Film, report, timeline …' }).tap();
+  await phone.getByRole('button', { name: 'A film …' }).tap();
+  await phone.getByRole('radio', { name: 'Dissolves' }).tap();
+  await shoot(phone, 'film-phone');
 
   await go(phone, `/clip/${clips.channel_east_03.id}`);
   await settled(phone);
@@ -77,21 +89,6 @@ async function main(): Promise<void> {
   await phone.getByTestId('step-range').tap();
   await settled(phone);
   await next.tap();
-  await phone.getByRole('button', { name: 'Add a step' }).tap();
-  await phone.getByRole('button', { name: /^Hues/ }).tap();
-  for (const [x, head] of [
-    [0.1, 16],
-    [0.55, -12],
-  ]) {
-    const band = (await phone.getByRole('application', { name: /^Hue band/ }).boundingBox())!;
-    await phone.touchscreen.tap(band.x + x * band.width, band.y + 45);
-    await phone.mouse.move(band.x + x * band.width, band.y + 20);
-    await phone.mouse.down();
-    await phone.mouse.move(band.x + x * band.width, band.y + 20 + head, { steps: 4 });
-    await phone.mouse.up();
-  }
-  await settled(phone);
-  await shoot(phone, 'bench-phone-hues');
   // A sky in a region of its own.
   await phone.getByTestId('step-range').tap();
   await phone.getByRole('button', { name: 'Add a step' }).tap();

@@ -1,4 +1,4 @@
-import { newStep, type Step } from '@inkavo/core/model/grade';
+import { joinSteps, newStep, type Step } from '@inkavo/core/model/grade';
 import { changeOf, type ChangeAnswer } from '@inkavo/core/model/change';
 import type { StepLists } from '@inkavo/core/model/lists';
 import type { Clash } from '@inkavo/core/model/merge';
@@ -113,4 +113,30 @@ test('twenty devices at once: every one’s step is there', async () => {
   expect(answers.every((a) => a.status === 200)).toBe(true);
   const ids = (await now()).clip.map((s) => s.id);
   expect(ids.filter((id) => id.startsWith('many-'))).toHaveLength(20);
+});
+
+test('a shared step is limited to clips, in one go; those that come later do not have it; in all again', async () => {
+  const { outing } = await client.get<{ outing: Outing }>(`/clips/${clip.id}`);
+  const look = newStep('saturation', 'shared-look', { amount: 1.4 });
+  await client.setSteps(clip.id, { outing: [...outing.steps, look] });
+  const address = `/shared/outing/${outing.id}/steps/shared-look/clips`;
+  const ids = (await client.clips(outing.id)).map((c) => c.id);
+  expect(await client.get(address)).toEqual({ limited: false, clipIds: ids });
+  const answer = await client.ask('PUT', address, { limited: true, clipIds: [ids[1]] });
+  expect(answer).toMatchObject({ status: 200, body: { limited: true, clipIds: [ids[1]] } });
+  const acts = async (id: string): Promise<boolean> => {
+    const {
+      clip: c,
+      camera,
+      outing: o,
+    } = await client.get<{ clip: Clip; camera: Camera; outing: Outing }>(`/clips/${id}`);
+    return joinSteps(camera.steps, c.steps, o.steps, c.overrides).find((s) => s.id === 'shared-look')!.on;
+  };
+  expect([await acts(ids[0]), await acts(ids[1])]).toEqual([false, true]);
+  // Left out of one, when it is not limited any more.
+  await client.ask('PUT', address, { limited: false, clipIds: [ids[0]] });
+  expect([await acts(ids[0]), await acts(ids[1])]).toEqual([true, false]);
+  await client.ask('PUT', address, { limited: false, clipIds: ids });
+  expect((await client.clips(outing.id)).every((c) => !('shared-look' in c.overrides))).toBe(true);
+  expect((await client.ask('GET', `/shared/outing/${outing.id}/steps/none/clips`)).status).toBe(404);
 });

@@ -86,6 +86,26 @@ test('an export that a crash broke off runs again by itself; no half file is off
   expect((await probe(join(data, 'exports', 'sent.mkv'))).facts.frames).toBe(clip.facts.frames);
 });
 
+test('a film that a crash broke off is made again; no half file is offered, and nothing of it stays behind', async () => {
+  const [clip] = await clips();
+  const request = { outingId: outing.id, clipIds: [clip.id, clip.id], dissolve: 1, delivery: { codec: 'ffv1' } };
+  const [job] = await server.client.post<Job[]>('/films', request);
+  const find = async (): Promise<Job> => (await server.client.get<Job[]>('/jobs')).find((j) => j.id === job.id)!;
+  for (const seconds of [0.2, 2]) {
+    await until(
+      async () => readdirSync(join(data, 'exports')),
+      (names) => names.includes(`${job.file!.name}.part`),
+    );
+    await new Promise((r) => setTimeout(r, 1000 * seconds));
+    await pullThePlug();
+    expect((await fetch(`${server.client.address}/api/jobs/${job.id}/file`)).status).toBe(404);
+  }
+  const done = await until(find, (j) => j.state === 'done' || j.state === 'failed', 120_000);
+  expect(done).toMatchObject({ state: 'done', file: { result: { frames: 2 * clip.facts.frames - 30 } } });
+  expect(readdirSync(join(data, 'exports')).filter((n) => n.endsWith('.part'))).toEqual([]);
+  expect(readdirSync(join(data, 'temporary'))).toEqual([]);
+}, 150_000);
+
 test('an export that crashes the program three times is given up with a reason', async () => {
   const [clip] = await clips();
   const [job] = await server.client.post<Job[]>('/deliveries', { clipIds: [clip.id], delivery: { codec: 'ffv1' } });

@@ -82,6 +82,18 @@ test('the size that is expected is near the one that comes out', async () => {
   expect(byRate.bytes).toBe(4e6);
 });
 
+test('a clip is exported until its picture changes', async () => {
+  const state = async (): Promise<string> => {
+    const open = await client.get<{ clips: { id: string; state: string }[] }>(`/outings/${outing.id}`);
+    return open.clips.find((c) => c.id === clips[1].id)!.state;
+  };
+  const [job] = await deliver({ clipIds: [clips[1].id], delivery: { codec: 'h264' } });
+  await ended(job.id);
+  expect(await state()).toBe('exported');
+  await client.setSteps(clips[1].id, { clip: [newStep('range', 'r', { exposure: 0.2 })] });
+  expect(await state()).toBe('work');
+});
+
 test('what cannot be encoded here is not offered', async () => {
   expect(await client.get('/deliveries/codecs')).toEqual(expect.arrayContaining(['h264', 'h265', 'vc3', 'ffv1']));
 });

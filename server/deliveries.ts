@@ -13,6 +13,7 @@ import type { Outline, OutlineClip } from '@inkavo/media/documents/outline';
 import type { z } from 'zod';
 import type { Parts } from './parts';
 import { badRequest } from './http/problems';
+import { lookOf } from './stores/clips';
 import { fileStem, type NewJob } from './stores/jobs';
 
 type Needed = Pick<Parts, 'clips' | 'outings' | 'shelf' | 'library'>;
@@ -52,10 +53,11 @@ export function stemOf({ clip, camera, outing }: Whole, delivery: Delivery, n: n
 
 /** The job that exports a clip. The steps are taken as they are now: what was seen when it was queued is what comes out. */
 export function exportJob(whole: Whole, delivery: Delivery, n: number, of: number): NewJob {
-  const { clip, steps } = whole;
+  const { clip, camera, outing, steps } = whole;
   const { hash, inFrame, outFrame, retime } = clip;
+  const look = lookOf(clip.revision, camera.revision, outing.revision);
   return {
-    payload: { kind: 'export', hash, steps, delivery, inFrame, outFrame, ...(retime ? { retime } : {}) },
+    payload: { kind: 'export', hash, steps, delivery, inFrame, outFrame, look, ...(retime ? { retime } : {}) },
     title: clip.name,
     stem: stemOf(whole, delivery, n, of),
     outingId: clip.outingId,

@@ -12,6 +12,8 @@ const presentStep = z
     kind: z.enum(ALL_KINDS.map((k) => k.kind) as [string, ...string[]]),
     label: z.string().max(60).optional(),
     on: z.boolean().default(true),
+    /** A shared step that acts only in clips that say so. */
+    limited: z.boolean().optional(),
     strength: z.number().min(0).max(1).default(1),
     params: z.record(z.string(), z.unknown()).default({}),
     /** Version of the parameters; a step without one is of the first. */
@@ -133,13 +135,17 @@ export function loosened(step: Step, here: Override | undefined): Step {
   return made;
 }
 
+/** Whether an inherited step is on in a clip: unless the clip leaves it out, or, where it is limited, if the clip has it. */
+export const actsHere = (step: Step, here: Override | undefined): boolean =>
+  step.on && (step.limited ? here?.on === true : here?.on !== false);
+
 /** Camera steps, clip steps and outing steps as one list, the clip's overrides applied to what it inherits. */
 export function joinSteps(camera: Step[], clip: Step[], outing: Step[], overrides: Overrides = {}): Step[] {
   // A step that is off for all stays off; a strength here weakens the one it has.
   const inherit = (s: Step): Step => {
     const here = overrides[s.id];
-    if (!here) return s;
-    return { ...loosened(s, here), on: s.on && here.on !== false, strength: s.strength * (here.strength ?? 1) };
+    if (!here && !s.limited) return s;
+    return { ...loosened(s, here), on: actsHere(s, here), strength: s.strength * (here?.strength ?? 1) };
   };
   return [...camera.map(inherit), ...clip, ...outing.map(inherit)];
 }

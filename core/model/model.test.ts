@@ -1,7 +1,7 @@
 import { FormatError } from '../formats/error';
 import { readGrade, readProfile, writeGrade, writeProfile } from '../formats/json';
 import { isKeyframed, valueAt } from '../regions/keyframes';
-import { gradeOf, joinSteps, newStep, stepSchema, stepsSchema } from './grade';
+import { gradeOf, joinSteps, newStep, stepSchema, stepsSchema, type Overrides } from './grade';
 import type { MediaFacts } from './facts';
 import { PROFILES } from './profile';
 import { warningsOf } from './warnings';
@@ -89,4 +89,20 @@ test('warnings: only what matters, as sentences', () => {
   };
   expect(warningsOf(odd)).toHaveLength(5);
   expect(warningsOf(odd)[0]).toContain('hybrid log-gamma');
+});
+
+describe('a shared step that is limited', () => {
+  const tint = { ...newStep('saturation', 'look', { amount: 1.4 }), limited: true };
+  const on = (overrides: Overrides) => joinSteps([], [], [tint], overrides)[0].on;
+  test('acts only in clips that say so', () => {
+    expect(on({})).toBe(false);
+    expect(on({ look: { strength: 0.5 } })).toBe(false);
+    expect(on({ look: { on: true } })).toBe(true);
+    expect(joinSteps([], [], [{ ...tint, on: false }], { look: { on: true } })[0].on).toBe(false);
+  });
+  test('any other is on unless a clip leaves it out', () => {
+    const plain = newStep('saturation', 'look', { amount: 1.4 });
+    expect(joinSteps([], [], [plain])[0]).toBe(plain);
+    expect(joinSteps([], [], [plain], { look: { on: false } })[0].on).toBe(false);
+  });
 });

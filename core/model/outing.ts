@@ -123,3 +123,12 @@ export const cameraRequest = z.object({ name: nameSchema, kind: z.enum(CAMERA_KI
 export const cameraPatch = z
   .object({ name: nameSchema, kind: z.enum(CAMERA_KINDS), setting: z.enum(SETTINGS).nullable() })
   .partial();
+
+/** In which clips a step of a camera or an outing acts. */
+export const stepClipsSchema = z.object({
+  /** False: in all of them, also in those that come later. */
+  limited: z.boolean(),
+  /** Clips in which it acts. */
+  clipIds: z.array(idSchema).max(5000),
+});
+export type StepClips = z.infer<typeof stepClipsSchema>;

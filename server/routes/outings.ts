@@ -9,6 +9,7 @@ import {
   outingPatch,
   outingRequest,
   outingSchema,
+  stepClipsSchema,
 } from '@inkavo/core/model/outing';
 import { checkMatch, etagOf, type Api } from '../http/api';
 import type { Parts } from '../parts';
@@ -28,7 +29,7 @@ const opened = z.object({
 });
 
 /** Outings and their cameras: list, make, open, change. */
-export function outingRoutes(api: Api, { outings, clips, jobs, events }: Parts): void {
+export function outingRoutes(api: Api, { outings, clips, changes, thumbs, jobs, events }: Parts): void {
   api.route(
     { method: 'get', path: '/outings', summary: 'All outings, newest first', answers: { 200: z.array(listed) } },
     async ({ answer }) => answer(200, await outings.list()),
@@ -105,6 +106,39 @@ export function outingRoutes(api: Api, { outings, clips, jobs, events }: Parts):
       const camera = await outings.updateCamera(params.id, body);
       answer(200, camera);
       events.send({ type: 'outing', id: camera.outingId });
+    },
+  );
+
+  const stepOf = z.object({
+    owner: z.enum(['camera', 'outing']),
+    id: idSchema,
+    step: z.string().regex(/^[\w-]{1,64}$/),
+  });
+  api.route(
+    {
+      method: 'get',
+      path: '/shared/{owner}/{id}/steps/{step}/clips',
+      summary: 'In which clips a step of a camera or an outing acts',
+      params: stepOf,
+      answers: { 200: stepClipsSchema },
+    },
+    async ({ params: { owner, id, step }, answer }) => answer(200, await changes.stepClips(owner, id, step)),
+  );
+  api.route(
+    {
+      method: 'put',
+      path: '/shared/{owner}/{id}/steps/{step}/clips',
+      summary: 'Limit a step of a camera or an outing to clips, or let it act in all',
+      params: stepOf,
+      body: stepClipsSchema,
+      answers: { 200: stepClipsSchema },
+    },
+    async ({ params: { owner, id, step }, body, answer }) => {
+      const touched = await changes.limit(owner, id, step, body);
+      answer(200, await changes.stepClips(owner, id, step));
+      const outingId = owner === 'outing' ? id : (await outings.camera(id)).outingId;
+      if (touched.length) events.send({ type: 'clip', id: touched[0], outingId, shared: true });
+      thumbs.makeAhead(outingId);
     },
   );
 }

@@ -1,6 +1,14 @@
 import type { Knex } from 'knex';
 import { type Change, type ChangeAnswer, sidesOf, type StepsState } from '@inkavo/core/model/change';
-import { looseProblem, storedSteps } from '@inkavo/core/model/grade';
+import {
+  actsHere,
+  looseProblem,
+  storedSteps,
+  type Override,
+  type Overrides,
+  type Step,
+} from '@inkavo/core/model/grade';
+import type { StepClips } from '@inkavo/core/model/outing';
 import { OWNERS, type Owner, type StepLists } from '@inkavo/core/model/lists';
 import { mergeLists } from '@inkavo/core/model/merge';
 import equal from 'fast-deep-equal';
@@ -26,6 +34,24 @@ async function stateOf(trx: Knex, clipId: string): Promise<StepsState & { ids: I
   }
   return { lists, revisions, ids };
 }
+
+export type SharedOwner = Exclude<Owner, 'clip'>;
+
+/** A step of a camera or an outing, and the clips that inherit it, within a transaction. */
+async function sharedStep(trx: Knex, owner: SharedOwner, ownerId: string, stepId: string) {
+  const row = await trx(TABLES[owner]).where({ id: ownerId }).first('steps', 'revision');
+  const steps: Step[] = row ? storedSteps(row.steps) : [];
+  const step = steps.find((s) => s.id === stepId);
+  if (!step) throw notFound('step');
+  const rows: { id: string; overrides: string; revision: number }[] = await trx('clips')
+    .where({ [owner === 'camera' ? 'camera_id' : 'outing_id']: ownerId })
+    .select('id', 'overrides', 'revision');
+  const clips = rows.map((c) => ({ ...c, overrides: JSON.parse(c.overrides) as Overrides }));
+  return { step, steps, revision: Number(row.revision), clips };
+}
+
+/** What a clip says of a step that it has or leaves out; undefined: nothing, since that goes without saying. */
+const saidOf = (limited: boolean, wanted: boolean): boolean | undefined => (wanted === !limited ? undefined : wanted);
 
 /** Changes of steps: each is joined with what is stored, step by step. */
 export class ChangeStore {
@@ -75,6 +101,39 @@ export class ChangeStore {
       return { answer: { lists, revisions, joined: !equal(lists, next) }, changed };
     });
   }
+
+  /** In which clips a shared step acts. Throws a 404 {@link HttpError} where its owner has none of this id. */
+  stepClips = (owner: SharedOwner, ownerId: string, stepId: string): Promise<StepClips> =>
+    this.db.transaction(async (trx) => {
+      const { step, clips } = await sharedStep(trx, owner, ownerId, stepId);
+      const acts = clips.filter((c) => actsHere({ ...step, on: true }, c.overrides[stepId]));
+      return { limited: step.limited ?? false, clipIds: acts.map((c) => c.id) };
+    });
+
+  /**
+   * Limits a shared step to clips, or lets it act in all, in one transaction. What clips change about it otherwise stays.
+   * Resolves with the clips whose picture may differ now.
+   */
+  limit = (owner: SharedOwner, ownerId: string, stepId: string, { limited, clipIds }: StepClips): Promise<string[]> =>
+    this.db.transaction(async (trx) => {
+      const { steps, revision, clips } = await sharedStep(trx, owner, ownerId, stepId);
+      // Undefined is not written.
+      const next = steps.map((s) => (s.id === stepId ? { ...s, limited: limited || undefined } : s));
+      await trx(TABLES[owner])
+        .where({ id: ownerId })
+        .update({ steps: JSON.stringify(next), revision: revision + 1 });
+      for (const clip of clips) {
+        const here: Override = { ...clip.overrides[stepId], on: saidOf(limited, clipIds.includes(clip.id)) };
+        if (here.on === undefined) delete here.on;
+        const overrides = { ...clip.overrides, [stepId]: here };
+        if (Object.keys(here).length === 0) delete overrides[stepId];
+        if (equal(overrides, clip.overrides)) continue;
+        await trx('clips')
+          .where({ id: clip.id })
+          .update({ overrides: JSON.stringify(overrides), revision: clip.revision + 1 });
+      }
+      return clips.map((c) => c.id);
+    });
 
   /** Forgets changes that no device will repeat any more. */
   forgetOld = async (): Promise<void> => {

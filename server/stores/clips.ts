@@ -63,6 +63,11 @@ interface ListedRow extends ClipRow {
   exported: number;
 }
 
+/** Differs when a clip's picture may: the revisions of its own steps, its camera's and its outing's. */
+export const lookOf = (clip: number, camera: number, outing: number): string => `${clip}.${camera}.${outing}`;
+/** The same, where these three are joined. */
+const LOOK = "clips.revision || '.' || cameras.revision || '.' || outings.revision";
+
 function listedOf(row: ListedRow): ListedClip {
   const { steps, ...clip } = clipOf(row);
   const work = steps.filter((s) => s.kind !== REGION && !isIdle(s)).length;
@@ -71,7 +76,7 @@ function listedOf(row: ListedRow): ListedClip {
     ...clip,
     work,
     state: row.exported ? 'exported' : clip.checked ? 'checked' : begun,
-    look: `${row.revision}.${row.camera_revision}.${row.outing_revision}`,
+    look: lookOf(row.revision, row.camera_revision, row.outing_revision),
   });
 }
 
@@ -117,6 +122,8 @@ export class ClipStore {
       .whereRaw('jobs.clip_id = clips.id')
       .where({ kind: 'export', state: 'done' })
       .whereNull('jobs.removed_at')
+      // Changed since, it is not exported as it is now. Older exports do not say how it was.
+      .whereRaw(`coalesce(json_extract(jobs.payload, '$.look'), ${LOOK}) = ${LOOK}`)
       .select(this.db.raw('count(*)'));
     const rows: ListedRow[] = await this.rows()
       .join('cameras', 'cameras.id', 'clips.camera_id')

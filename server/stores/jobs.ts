@@ -47,6 +47,8 @@ export const payloadSchema = z.discriminatedUnion('kind', [
     inFrame: z.number(),
     outFrame: z.number(),
     retime: retimeSchema.optional(),
+    /** The clip's `look` when it was queued. */
+    look: z.string().optional(),
   }),
   /** Several clips as one file; its job is of the kind `export` as well. */
   z.object({

@@ -27,6 +27,7 @@ import type {
   Outing,
   outingPatch,
   outingRequest,
+  StepClips,
 } from '@inkavo/core/model/outing';
 import type { Removable, Removed } from '@inkavo/core/model/removed';
 
@@ -129,6 +130,10 @@ export const api = {
   outing: (id: string) => get<OutingOpened>(`/outings/${id}`),
   newOuting: (request: z.input<typeof outingRequest>) => send<Outing>('POST', '/outings', request),
   changeOuting: (id: string, patch: z.input<typeof outingPatch>) => send<Outing>('PATCH', `/outings/${id}`, patch),
+  stepClips: (owner: 'camera' | 'outing', id: string, step: string) =>
+    get<StepClips>(`/shared/${owner}/${id}/steps/${step}/clips`),
+  limitStep: (owner: 'camera' | 'outing', id: string, step: string, clips: StepClips) =>
+    send<StepClips>('PUT', `/shared/${owner}/${id}/steps/${step}/clips`, clips),
   newCamera: (outingId: string, request: z.input<typeof cameraRequest>) =>
     send<Camera>('POST', `/outings/${outingId}/cameras`, request),
   removed: () => get<Removed[]>('/removed'),

@@ -122,6 +122,7 @@ function wordsOf(clash: Clash, side: Side): string {
     const here = clash[side];
     if (!here) return 'A step it inherits: as it is there';
     if (here.params) return 'A step it inherits: changed only here';
+    if (here.on && (here.strength ?? 1) === 1) return 'A step it inherits: taken over here';
     return here.on === false
       ? 'A step it inherits: left out here'
       : `A step it inherits: at ${Math.round(100 * (here.strength ?? 1))} % here`;

@@ -1,5 +1,5 @@
 import type { z } from 'zod';
-import type { cameraPatch, clipPatch, outingPatch } from '@inkavo/core/model/outing';
+import type { cameraPatch, clipPatch, outingPatch, StepClips } from '@inkavo/core/model/outing';
 import type { Removable } from '@inkavo/core/model/removed';
 import type { Step } from '@inkavo/core/model/grade';
 import type { ShelfPatch } from '@inkavo/core/model/shelf';
@@ -15,6 +15,7 @@ export type Action =
   | { on: 'camera'; id: string; patch: z.infer<typeof cameraPatch> }
   | { on: 'clip'; id: string; patch: z.infer<typeof clipPatch> }
   | { on: 'steps'; id: string; from: Step[]; to: Step[] }
+  | { on: 'stepClips'; owner: 'camera' | 'outing'; id: string; step: string; put: StepClips }
   | { on: 'shelf'; id: string; patch: ShelfPatch }
   | { on: 'remove' | 'back'; kind: Removable; ids: string[] };
 
@@ -49,6 +50,7 @@ async function run(actions: Action[]): Promise<void> {
     else if (action.on === 'camera') await api.changeCamera(action.id, action.patch);
     else if (action.on === 'clip') await api.changeClip(action.id, action.patch);
     else if (action.on === 'shelf') await api.changeShelfItem(action.id, action.patch);
+    else if (action.on === 'stepClips') await api.limitStep(action.owner, action.id, action.step, action.put);
     else if (action.on === 'steps') await putSteps(action.id, action.from, action.to);
     else if (action.on === 'remove') await api.remove(action.kind, action.ids);
     else await api.putBack(action.kind, action.ids);

@@ -1,5 +1,5 @@
 import equal from 'fast-deep-equal';
-import { loosened, newStep, type Override, type Step } from '@inkavo/core/model/grade';
+import { actsHere, loosened, newStep, type Override, type Step } from '@inkavo/core/model/grade';
 import { presentVersion } from '@inkavo/core/model/upgrade';
 import { OWNERS, type Owner, type StepLists } from '@inkavo/core/model/lists';
 import type { Profile } from '@inkavo/core/model/profile';
@@ -181,7 +181,9 @@ export function placeStep(lists: StepLists, id: string, at: string): StepLists {
 /** What the clip changes about an inherited step; nothing, when that is what it comes to. */
 export function overrideStep(lists: StepLists, id: string, here: Override): StepLists {
   const others = Object.fromEntries(Object.entries(lists.overrides).filter(([key]) => key !== id));
-  const idle = here.on !== false && (here.strength ?? 1) === 1 && !here.params;
+  // In a limited step, being taken over is what the clip says of it.
+  const limited = OWNERS.some((owner) => lists[owner].some((s) => s.id === id && s.limited));
+  const idle = (limited ? !here.on : here.on !== false) && (here.strength ?? 1) === 1 && !here.params;
   return { ...lists, overrides: idle ? others : { ...others, [id]: here } };
 }
 
@@ -226,10 +228,10 @@ export function giveStep(lists: StepLists, id: string, owner: Owner): { lists: S
   const step: Step = {
     ...own,
     id: isShared && !toClip ? id : freshId(found.step.kind),
-    ...(toClip && here
-      ? { on: found.step.on && here.on !== false, strength: found.step.strength * (here.strength ?? 1) }
-      : {}),
+    ...(toClip && here ? { on: actsHere(found.step, here), strength: found.step.strength * (here.strength ?? 1) } : {}),
   };
+  // A clip's own step, and one of another owner, whose clips are others, is limited no more.
+  delete step.limited;
   const without = removeStep(lists, id);
   const overrides = toClip ? others : lists.overrides;
   // Its region goes along; other steps may go on using the one that stays.

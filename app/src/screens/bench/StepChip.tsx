@@ -1,4 +1,5 @@
 import { Pressable, View, type ViewStyle } from 'react-native';
+import { actsHere } from '@inkavo/core/model/grade';
 import { stepKind } from '@inkavo/core/steps';
 import { resolveParams } from '@inkavo/core/regions/keyframes';
 import type { OwnedStep } from '../../state/stepLists';
@@ -34,7 +35,7 @@ export function StepChip({
   onOpen(): void;
 }) {
   const kind = stepKind(step.kind);
-  const on = step.on && here?.on !== false;
+  const on = owner === 'clip' ? step.on : actsHere(step, here);
   const summary = on ? kind.summary(kind.schema.parse(resolveParams(step.params, 0))) : step.on ? 'off here' : 'off';
   const share = step.strength * (here?.strength ?? 1);
   const strength = on && share < 1 ? `, ${Math.round(share * 100)} %` : '';

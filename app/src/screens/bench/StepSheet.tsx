@@ -1,3 +1,4 @@
+import { useState } from 'react';
 import { TextInput, View } from 'react-native';
 import type { Override, Step } from '@inkavo/core/model/grade';
 import { REGION } from '@inkavo/core/regions/region';
@@ -10,8 +11,9 @@ import { Button } from '../../ui/Button';
 import { Choice } from '../../ui/Choice';
 import { Sheet } from '../../ui/Sheet';
 import { Txt } from '../../ui/Txt';
+import { ChosenClips } from './ChosenClips';
 import { copySteps } from './copying';
-import { ArrowLeft, ArrowRight, Copy, Link2, RotateCcw, Trash, Unlink2 } from '../../ui/icons';
+import { ArrowLeft, ArrowRight, Copy, Link2, ListChecks, RotateCcw, Trash, Unlink2 } from '../../ui/icons';
 
 const NO_STEPS: Step[] = [];
 const STRENGTH: NumberSpec = {
@@ -40,11 +42,13 @@ export function StepSheet() {
 }
 
 /** What this clip alone changes about a step that it inherits. */
-function Here({ id, here, owner }: { id: string; here: Override; owner: 'camera' | 'outing' }) {
+function Here({ step, here, owner }: { step: Step; here: Override; owner: 'camera' | 'outing' }) {
+  const { id } = step;
+  const [choosing, setChoosing] = useState(false);
   const { overrideStep, settle, edit } = useBench.getState();
   const opened = useBench((s) => s.opened);
   const count = opened ? followers(opened, owner) : undefined;
-  const off = here.on === false;
+  const off = step.limited ? here.on !== true : here.on === false;
   return (
     <View className="gap-2" role="group" aria-label="In this clip">
       {count === undefined ? null : <Txt>{followText(owner, count)}</Txt>}
@@ -73,6 +77,14 @@ function Here({ id, here, owner }: { id: string; here: Override; owner: 'camera'
         icon={here.params ? Link2 : Unlink2}
         onPress={() => edit((lists) => (here.params ? tieStep(lists, id) : looseStep(lists, id)))}
       />
+      <Button
+        title={step.limited ? 'Only in chosen clips: which …' : 'Only in chosen clips …'}
+        icon={ListChecks}
+        onPress={() => setChoosing(true)}
+      />
+      {choosing && opened ? (
+        <ChosenClips opened={opened} owner={owner} step={step} onClose={() => setChoosing(false)} />
+      ) : null}
     </View>
   );
 }
@@ -116,7 +128,7 @@ function OpenSheet({ id }: { id: string }) {
         onChange={(strength, live) => setStep(id, { strength }, live)}
         onSettle={settle}
       />
-      {owner === 'clip' ? null : <Here id={id} here={owned.here ?? {}} owner={owner} />}
+      {owner === 'clip' ? null : <Here step={step} here={owned.here ?? {}} owner={owner} />}
       <Txt size="sm" quiet>
         Holds for
       </Txt>
