@@ -65,7 +65,7 @@ test('the card: three cameras told apart, one named otherwise, all confirmed at 
   await page.goto(house.running.address);
   await button('New outing').tap();
   await page.getByLabel('Name', { exact: true }).fill('Long day');
-  await button('Start').tap();
+  await button('Make it').tap();
   await button('Bring in clips').tap();
   const sheet = page.getByRole('dialog', { name: 'Bring in clips' });
   await sheet
