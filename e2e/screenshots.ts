@@ -90,7 +90,6 @@ async function main(): Promise<void> {
   await settled(phone);
   await next.tap();
   // A sky in a region of its own.
-  await phone.getByTestId('step-range').tap();
   await phone.getByRole('button', { name: 'Add a step' }).tap();
   await phone.getByRole('button', { name: /^Range Sets/ }).tap();
   await phone.getByRole('button', { name: 'Acts everywhere: change where' }).tap();
