@@ -85,7 +85,7 @@ test.each([
   [['read', 'nowhere.mp4'], 'no file "nowhere.mp4"'],
   [['grade', 'CLIP', '-o', 'x.mp4'], '--grade FILE is needed'],
   [['grade', 'CLIP', '--grade', 'GRADE', '-o', 'x.mp4', '--codec', 'tape'], 'one of h264'],
-  [['grade', 'CLIP', '--grade', 'GRADE', '-o', 'x.mov'], 'goes into a .mp4 file'],
+  [['grade', 'CLIP', '--grade', 'GRADE', '-o', 'x.mov', '--codec', 'h264'], 'goes into a .mp4 file'],
   [['grade', 'CLIP', '--grade', 'CLIP', '-o', 'x.mp4'], 'not valid JSON'],
   [['lut', '--grade', 'GRADE', '-o', 'x.cube', '--size', '40'], '--size is one of 17, 33, 65'],
   [['frame', 'CLIP', '--at', '99', '-o', 'x.png'], 'last frame is 24'],

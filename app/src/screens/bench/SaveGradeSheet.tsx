@@ -1,10 +1,10 @@
 import { useState } from 'react';
-import type { GradeFile } from '../../engine/gradeFiles';
 import { useEngine } from '../../engine/context';
 import { Button } from '../../ui/Button';
 import { Choice } from '../../ui/Choice';
 import { Trouble } from '../../ui/Note';
 import { Download } from '../../ui/icons';
+import { saveFile } from '../../ui/saveFile';
 import { Sheet } from '../../ui/Sheet';
 import { Txt } from '../../ui/Txt';
 
@@ -38,7 +38,7 @@ export function SaveGradeSheet({ name, onClose }: { name: string; onClose(): voi
     setBusy(true);
     try {
       const file = await engine.current!.gradeFile(format, Number(size), name);
-      download(file);
+      saveFile(new Blob([file.text], { type: 'application/octet-stream' }), file.fileName);
       setNote(file.lost.length ? `Not in this file: ${file.lost.join(', ')}.` : null);
       if (file.lost.length === 0) onClose();
     } catch (error) {
@@ -63,13 +63,4 @@ export function SaveGradeSheet({ name, onClose }: { name: string; onClose(): voi
       />
     </Sheet>
   );
-}
-
-function download({ text, fileName }: GradeFile): void {
-  const url = URL.createObjectURL(new Blob([text], { type: 'application/octet-stream' }));
-  const link = document.createElement('a');
-  link.href = url;
-  link.download = fileName;
-  link.click();
-  setTimeout(() => URL.revokeObjectURL(url), 10_000);
 }

@@ -5,6 +5,7 @@ import { deliverySchema, type Delivery } from '@inkavo/core/model/delivery';
 import { api } from '../../api/client';
 import { Txt } from '../../ui/Txt';
 import { bytesText } from '../outing/bringing';
+import { clock } from './clock';
 
 /** A change is waited for so long before frames are encoded again. */
 const SETTLED_MS = 500;
@@ -17,9 +18,6 @@ function useSettled<T>(value: T): T {
   }, [value]);
   return settled;
 }
-
-const clock = (seconds: number): string =>
-  `${Math.floor(seconds / 60)}:${String(Math.round(seconds % 60)).padStart(2, '0')}`;
 
 /** What will come out: name, size of the picture, length, and bytes, which are measured on some frames. */
 export function ExpectedLine({ clipId, delivery, of }: { clipId: string; delivery: Delivery; of: number }) {

@@ -11,10 +11,8 @@ import { Progress } from '../../ui/Progress';
 import { Txt } from '../../ui/Txt';
 import { Download, GripVertical, RotateCcw, Trash, X } from '../../ui/icons';
 import { bytesText } from '../outing/bringing';
+import { clock } from './clock';
 import { spell } from '../outing/timeLeft';
-
-const clock = (seconds: number): string =>
-  `${Math.floor(seconds / 60)}:${String(Math.round(seconds % 60)).padStart(2, '0')}`;
 
 function stateText({ state, progress, secondsLeft, framesPerSecond, message, file }: Job): string {
   if (state === 'running')

@@ -8,6 +8,7 @@ import { Choice } from '../../ui/Choice';
 import { Trouble } from '../../ui/Note';
 import { Sheet } from '../../ui/Sheet';
 import { Txt } from '../../ui/Txt';
+import { saveFile } from '../../ui/saveFile';
 import { Download } from '../../ui/icons';
 import { keptFirst } from './keptFirst';
 
@@ -39,12 +40,8 @@ export function StillSheet({
     setState({ busy: true });
     try {
       await keptFirst([clip.id]);
-      const url = URL.createObjectURL(await api.still(clip.id, frame, form, Math.round(quality)));
-      const link = document.createElement('a');
-      link.href = url;
-      link.download = `${clip.name.replace(/\.[a-z0-9]{2,4}$/i, '')}, frame ${frame}.${form}`;
-      link.click();
-      setTimeout(() => URL.revokeObjectURL(url), 10_000);
+      const picture = await api.still(clip.id, frame, form, Math.round(quality));
+      saveFile(picture, `${clip.name.replace(/\.[a-z0-9]{2,4}$/i, '')}, frame ${frame}.${form}`);
       onClose();
     } catch (error) {
       setState({ busy: false, trouble: (error as Error).message });
