@@ -7,6 +7,9 @@ import type { Parts } from '../parts';
 import type { NewJob, PayloadOf } from '../stores/jobs';
 import { BEGINNINGS, DEMO_OUTING, DEMO_RECIPES, demoLuts } from './outing';
 
+/** The demo outing's id: it is the demo under any name. */
+const DEMO_ID = 'demo';
+
 type LoadParts = Pick<Parts, 'config' | 'outings' | 'shelf' | 'jobs' | 'runner'>;
 
 /** What brings a clip of the demo in: from the card where it is there, else once it is rendered. */
@@ -37,9 +40,10 @@ export async function openDemo(
   { config, outings, shelf, jobs, runner }: LoadParts,
   load: boolean,
 ): Promise<{ outing: Outing; isNew: boolean }> {
-  const known = (await outings.list()).find((o) => o.name === DEMO_OUTING.name);
+  // By its id, whatever it is called by now; an older library's has another.
+  const known = (await outings.list()).find((o) => o.id === DEMO_ID || o.name === DEMO_OUTING.name);
   if (known) return { outing: await outings.get(known.id), isNew: false };
-  const outing = await outings.create(DEMO_OUTING);
+  const outing = await outings.create(DEMO_OUTING, DEMO_ID);
   for (const { name, text, ...where } of demoLuts()) await shelf.add(text, name, where);
   for (const recipe of DEMO_RECIPES) await shelf.make(recipe);
   if (load) {

@@ -43,8 +43,10 @@ const cameraOf = ({ outing_id, removed_at: _removed, steps, ...row }: CameraRow)
 export class OutingStore {
   constructor(private readonly db: Knex) {}
 
-  async create(request: z.infer<typeof outingRequest>): Promise<Outing> {
-    const id = randomUUID();
+  /** `wanted`: its id, should no outing have it, or have had it. */
+  async create(request: z.infer<typeof outingRequest>, wanted?: string): Promise<Outing> {
+    const taken = wanted === undefined || (await this.db('outings').where({ id: wanted }).first('id'));
+    const id = taken ? randomUUID() : wanted;
     await this.db('outings').insert({ id, ...request, steps: '[]' });
     return this.get(id);
   }
