@@ -1,5 +1,5 @@
-import { mkdirSync, writeFileSync } from 'node:fs';
-import { join } from 'node:path';
+import { mkdirSync, symlinkSync, writeFileSync } from 'node:fs';
+import { join, resolve } from 'node:path';
 import type { Job } from '@inkavo/core/model/job';
 import type { Outing } from '@inkavo/core/model/outing';
 import type { Source, SourceContent } from '@inkavo/core/model/source';
@@ -69,7 +69,9 @@ test('a card: cameras told apart, chapters found, other files left alone, torn o
 test('a file that is not brought in yet shows a frame; none that is not on the card is read', async () => {
   const res = await fetch(`${running.address}/api/sources/card/picture.jpg?path=JETTY_CAMERA/pier.mov`);
   expect([res.status, res.headers.get('content-type')]).toEqual([200, 'image/jpeg']);
-  expect((await client.ask('GET', '/sources/card/picture.jpg?path=../../etc/passwd')).status).toBe(400);
+  symlinkSync(resolve(card, 'JETTY_CAMERA/pier.mov'), join(card, 'JETTY_CAMERA/link.mov'));
+  for (const path of ['../../etc/passwd', '/etc/hostname', 'JETTY_CAMERA', 'JETTY_CAMERA/link.mov', 'none.mov'])
+    expect((await client.ask('GET', `/sources/card/picture.jpg?path=${path}`)).status).toBe(400);
 });
 
 test('chapters are joined frame by frame, as they were encoded', async () => {

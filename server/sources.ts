@@ -1,5 +1,5 @@
 import { createHash, randomUUID } from 'node:crypto';
-import { existsSync, lstatSync, readdirSync, readFileSync, statSync } from 'node:fs';
+import { existsSync, lstatSync, readdirSync, readFileSync, realpathSync, statSync } from 'node:fs';
 import { basename, dirname, isAbsolute, join, resolve, sep } from 'node:path';
 import type { Knex } from 'knex';
 import { LRUCache } from 'lru-cache';
@@ -114,8 +114,20 @@ export class Sources {
   };
 
   /** The video files of a source, without a look into them. */
-  async files(source: Source): Promise<Omit<CardFile, 'glance' | 'problem'>[]> {
+  files(source: Source): Omit<CardFile, 'glance' | 'problem'>[] {
     return this.videos(source).videos.map(({ file }) => file);
+  }
+
+  /**
+   * The whole path of one video file of a source. Throws a 400 {@link HttpError} for what is none, or lies elsewhere,
+   * also by a link.
+   */
+  pathOf(source: Source, path: string): string {
+    const whole = resolve(source.path, path);
+    const found = VIDEO.test(whole) ? lstatSync(whole, { throwIfNoEntry: false }) : undefined;
+    const within = found?.isFile() && realpathSync(whole).startsWith(`${realpathSync(source.path)}${sep}`);
+    if (!within) throw notThere(source, path);
+    return whole;
   }
 
   private videos(source: Source) {
@@ -190,6 +202,9 @@ export class Sources {
     }
   }
 }
+
+export const notThere = (source: Source, path: string): HttpError =>
+  badRequest(`"${path}" is not ${source.kind === 'card' ? 'on the card' : `in ${source.name}`}.`);
 
 async function lookAt(path: string, signal?: AbortSignal): Promise<Pick<CardFile, 'glance' | 'problem'>> {
   try {

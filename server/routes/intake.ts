@@ -6,17 +6,12 @@ import { z } from 'zod';
 import { cameraName } from '@inkavo/core/intake/tellCameras';
 import { jobSchema } from '@inkavo/core/model/job';
 import { idSchema } from '@inkavo/core/model/outing';
-import {
-  folderRequest,
-  importRequest,
-  sourceContentSchema,
-  sourceSchema,
-  type Source,
-} from '@inkavo/core/model/source';
+import { folderRequest, importRequest, sourceContentSchema, sourceSchema } from '@inkavo/core/model/source';
 import type { Api } from '../http/api';
 import { badRequest, HttpError, httpErrorOf, notFound, unlessGone } from '../http/problems';
 import { Uploads } from '../jobs/uploads';
 import type { Parts } from '../parts';
+import { notThere } from '../sources';
 
 const MAX_UPLOAD = 1024 ** 4;
 /** An upload that nobody went on with for so long is removed. */
@@ -98,8 +93,7 @@ export function intakeRoutes(api: Api, { sources, outings, jobs, runner, frames,
     ({ params, query, res }) =>
       unlessGone(res, async (signal) => {
         const source = await sources.get(params.id);
-        const file = (await sources.files(source)).find((f) => f.path === query.path) ?? notThere(source, query.path);
-        const jpeg = await frames.glance(join(source.path, file.path), signal);
+        const jpeg = await frames.glance(sources.pathOf(source, query.path), signal);
         res.set('Cache-Control', 'private, max-age=3600').type('jpg').send(jpeg);
       }),
   );
@@ -127,9 +121,13 @@ export function intakeRoutes(api: Api, { sources, outings, jobs, runner, frames,
     async ({ params, body, answer }) => {
       const outing = await outings.get(params.id);
       const source = await sources.get(body.source);
-      const files = new Map((await sources.files(source)).map((f) => [f.path, f]));
+      const files = new Map(sources.files(source).map((f) => [f.path, f]));
       const wanted = body.clips.map(({ paths, camera, kind }) => {
-        const chapters = paths.map((path) => files.get(path) ?? notThere(source, path));
+        const chapters = paths.map((path) => {
+          const file = files.get(path);
+          if (!file) throw notThere(source, path);
+          return file;
+        });
         const [first, ...more] = chapters.map((f) => join(source.path, f.path));
         const payload = {
           kind: 'import',
@@ -150,10 +148,6 @@ export function intakeRoutes(api: Api, { sources, outings, jobs, runner, frames,
     },
   );
 }
-
-const notThere = (source: Source, path: string): never => {
-  throw badRequest(`"${path}" is not ${source.kind === 'card' ? 'on the card' : `in ${source.name}`}.`);
-};
 
 const LOOPBACK = new Set(['127.0.0.1', '::1', '::ffff:127.0.0.1']);
 
