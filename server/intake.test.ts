@@ -10,6 +10,8 @@ import { Client, tempFolder, until } from './testServer';
 
 const [card, data] = [tempFolder(), tempFolder()];
 const mounts = join(tempFolder(), 'mounts');
+jest.setTimeout(90_000);
+
 let running: Running;
 let client: Client;
 

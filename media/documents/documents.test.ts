@@ -36,6 +36,8 @@ async function clip(path: string, part: Partial<OutlineClip> = {}): Promise<Outl
   };
 }
 
+jest.setTimeout(180_000);
+
 let outline: Outline;
 beforeAll(async () => {
   make(file('a.mp4'), 'testsrc2=size=640x360:rate=30:duration=1', QUICK_H264);
@@ -56,7 +58,7 @@ beforeAll(async () => {
       }),
     ],
   };
-}, 60_000);
+});
 afterAll(closeThreads);
 
 test('every form is made, and tells how far it is', async () => {
@@ -66,7 +68,7 @@ test('every form is made, and tells how far it is', async () => {
     expect(made.length).toBeGreaterThan(200);
     expect(shares).toEqual([0.5, 1]);
   }
-}, 60_000);
+});
 
 test('a page that needs nothing else: names escaped, steps in words and numbers, both pictures, check sums', async () => {
   const html = String(await documentOf('report.html', outline));
@@ -130,4 +132,4 @@ test('a film that is rendered from the timeline is the film of the same clips, f
   await makeFilm({ ...common, shots, dissolve: list.dissolve, output: file('again.mkv') });
   expect(frameSums(file('again.mkv'))).toEqual(frameSums(file('film.mkv')));
   expect(gradeOf(STEPS).steps).toHaveLength(3);
-}, 60_000);
+});

@@ -19,7 +19,7 @@ const FRAMES = 30;
 function counted(
   name: string,
   from: number,
-  { size = '320x180', rate = 30, tone = 440, volume = 0.2, more = [] as string[] } = {},
+  { size = '160x90', rate = 30, tone = 440, volume = 0.2, more = [] as string[] } = {},
 ) {
   const seconds = FRAMES / rate;
   return make(
@@ -78,6 +78,8 @@ const soundSeconds = (path: string): number => {
   return raw.length / 2 / 48000;
 };
 
+jest.setTimeout(120_000);
+
 const range = (from: number, count: number): number[] => Array.from({ length: count }, (_, i) => from + i);
 
 let a: string;
@@ -94,7 +96,7 @@ test('straight cuts: every frame of every clip from in to out, exact to the fram
     LOSSLESS,
   );
   expect(await lumas(made)).toEqual([...range(45, 10), ...range(120, 30), ...range(60, 10)]);
-  expect(made.facts).toMatchObject({ width: 320, height: 180, variableRate: false, matrix: 'bt709', range: 'limited' });
+  expect(made.facts).toMatchObject({ width: 160, height: 90, variableRate: false, matrix: 'bt709', range: 'limited' });
   expect(soundSeconds(made.path)).toBeCloseTo(50 / 30, 3);
 });
 
@@ -109,14 +111,16 @@ test('a dissolve: both clips mixed in equal steps, the film shorter by as much',
 });
 
 test('at ten bits too', async () => {
-  const made = await film('ten.mov', [await shot(a), await shot(b)], { codec: 'vc3' }, { dissolve: 0.2 });
+  // The encoder takes no smaller pictures.
+  const [large, other] = [counted('a10.mkv', 40, { size: '320x180' }), counted('b10.mkv', 120, { size: '320x180' })];
+  const made = await film('ten.mov', [await shot(large), await shot(other)], { codec: 'vc3' }, { dissolve: 0.2 });
   const seen = await lumas(made);
   expect(made.facts).toMatchObject({ depth: 10, chroma: '422', frames: 54 });
   [...range(40, 24), 72].forEach((v, n) => expect(Math.abs(seen[n] / 4 - v)).toBeLessThan(1.5));
 });
 
 test('other sizes and rates are brought to those of the film; steps are applied; each clip at its own speed', async () => {
-  const c = counted('c.mkv', 60, { size: '180x320', rate: 60 });
+  const c = counted('c.mkv', 60, { size: '90x160', rate: 60 });
   const brighter: Step[] = [newStep('range', 'r', { white: 0.2 })];
   const slow: Retime = { factor: 0.5, rate: null, between: 'nearest', sound: 'follows' };
   const made = await film(
@@ -124,10 +128,10 @@ test('other sizes and rates are brought to those of the film; steps are applied;
     [await shot(a, { steps: brighter }), await shot(c), await shot(b, { outFrame: 9, retime: slow })],
     {
       ...LOSSLESS,
-      ...{ lines: 120, fit: 'bars' },
+      fit: 'bars',
     },
   );
-  expect(made.facts).toMatchObject({ width: 214, height: 120, frames: 30 + 15 + 20 });
+  expect(made.facts).toMatchObject({ width: 160, height: 90, frames: 30 + 15 + 20 });
   expect(made.facts.frameRate).toEqual({ num: 30, den: 1 });
   const seen = await lumas(made);
   expect(seen[0]).toBeGreaterThan(42);
@@ -136,12 +140,12 @@ test('other sizes and rates are brought to those of the film; steps are applied;
   range(0, 20).forEach((n) => expect(Math.abs(seen[45 + n] - (120 + (n >> 1)))).toBeLessThanOrEqual(1));
   // Bars beside the upright clip.
   const { y } = await decodeFrame(made, 35);
-  expect(y[60 * 214 + 4]).toBe(16);
-}, 30_000);
+  expect(y[45 * 160 + 4]).toBe(16);
+});
 
 test('upright for a phone', async () => {
   const made = await film('phone.mp4', [await shot(a), await shot(b)], { codec: 'h264', aspect: '9:16' });
-  expect(made.facts).toMatchObject({ width: 102, height: 180, frames: 60 });
+  expect(made.facts).toMatchObject({ width: 50, height: 90, frames: 60 });
 });
 
 test('a quiet clip is brought near the others, no further than 6 dB; a silent one stays silent', async () => {
@@ -206,4 +210,4 @@ test('stopped, or with an original that is gone: no file, nothing left, within t
   ).rejects.toThrow();
   expect([existsSync(output), existsSync(`${output}.part`)]).toEqual([false, false]);
   expect(readdirSync(file('work'))).toEqual([]);
-}, 30_000);
+});
