@@ -1,4 +1,13 @@
-import { conform, deliveredRate, keepsFrames, retimedSeconds, retimeSchema, shownRate, usualRate } from './retime';
+import {
+  deliveredFrames,
+  conform,
+  deliveredRate,
+  keepsFrames,
+  retimedSeconds,
+  retimeSchema,
+  shownRate,
+  usualRate,
+} from './retime';
 
 const at = (num: number, den = 1) => ({ facts: { frameRate: { num, den } } });
 const { facts: fast } = at(120);
@@ -38,4 +47,17 @@ test('the usual rate of an outing is that of most clips, the lower one of two', 
   expect(usualRate([at(30), at(60), at(30)])).toEqual({ num: 30, den: 1 });
   expect(usualRate([at(60), at(25)])).toEqual({ num: 25, den: 1 });
   expect(usualRate([])).toBeUndefined();
+});
+
+test('how many frames a stretch becomes as it is delivered', () => {
+  const facts = { frameRate: { num: 60, den: 1 } };
+  expect(deliveredFrames(facts, 120, undefined)).toBe(120);
+  const at = (factor: number, rate: number | null) =>
+    deliveredFrames(facts, 120, {
+      factor,
+      rate: rate ? { num: rate, den: 1 } : null,
+      between: 'nearest',
+      sound: 'goes',
+    });
+  expect([at(1, 30), at(0.5, 30), at(0.5, null), at(2, null)]).toEqual([60, 120, 240, 60]);
 });

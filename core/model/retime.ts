@@ -36,6 +36,21 @@ const equalRates = (a: Rate, b: Rate): boolean => a.num * b.den === b.num * a.de
 export const keepsFrames = (facts: Pick<MediaFacts, 'frameRate'>, retime: Retime): boolean =>
   equalRates(shownRate(facts, retime), deliveredRate(facts, retime));
 
+/** Frames that so many of a clip become as they are delivered; about one more or less where rates do not meet. */
+export function deliveredFrames(
+  facts: Pick<MediaFacts, 'frameRate'>,
+  frames: number,
+  retime: Retime | undefined,
+): number {
+  if (!retime || keepsFrames(facts, retime)) return frames;
+  return Math.max(
+    1,
+    Math.round(
+      (frames * fps({ frameRate: deliveredRate(facts, retime) })) / fps({ frameRate: shownRate(facts, retime) }),
+    ),
+  );
+}
+
 /** Seconds that so many frames of a clip last as they are delivered. */
 export const retimedSeconds = (facts: Pick<MediaFacts, 'frameRate'>, frames: number, retime: Retime | null): number =>
   frames / fps(facts) / (retime?.factor ?? 1);

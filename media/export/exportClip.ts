@@ -3,8 +3,8 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fps } from '@inkavo/core/model/facts';
 import type { Step } from '@inkavo/core/model/grade';
-import { deliverySchema, type DeliveryRequest } from '@inkavo/core/model/delivery';
-import type { Retime } from '@inkavo/core/model/retime';
+import { deliveredRetime, deliverySchema, type DeliveryRequest } from '@inkavo/core/model/delivery';
+import { deliveredFrames, type Retime } from '@inkavo/core/model/retime';
 import { actsAt, numbersChange } from '@inkavo/core/program/compile';
 import { isOneTable, mostOps } from '@inkavo/core/program/plan';
 import { kernelScratchBytes, kernelTableBytes, kernelTakes } from '@inkavo/core/program/cpu/kernel';
@@ -77,22 +77,36 @@ export async function exportClip(options: ExportOptions): Promise<number> {
   const part = `${options.output}.part`;
   const frameSeconds = 1 / fps(source.facts);
   try {
-    const frames = await gradeInto(options, (made) =>
-      startCodec('encoder', [
-        ...QUIET,
-        '-y',
-        ...encoderArgs({
-          ...made,
-          facts: source.facts,
-          delivery,
-          output: part,
-          original: source.path,
-          startSeconds: inFrame * frameSeconds,
-          lengthSeconds: (outFrame - inFrame + 1) * frameSeconds,
-          retime: options.retime,
-        }),
-      ]),
+    const graded = outFrame - inFrame + 1;
+    const delivered = deliveredFrames(source.facts, graded, deliveredRetime(options.retime, delivery));
+    // Encoders hold frames back, many at the end: how far it is, is what has left them.
+    let encoded = 0;
+    const onProgress = (done: number, all: number): void =>
+      options.onProgress?.(Math.min(done, Math.round((encoded / delivered) * all)), all);
+    const frames = await gradeInto({ ...options, onProgress }, (made) =>
+      startCodec(
+        'encoder',
+        [
+          ...[...QUIET, '-progress', 'pipe:1', '-stats_period', '0.25', '-y'],
+          ...encoderArgs({
+            ...made,
+            facts: source.facts,
+            delivery,
+            output: part,
+            original: source.path,
+            startSeconds: inFrame * frameSeconds,
+            lengthSeconds: graded * frameSeconds,
+            retime: options.retime,
+          }),
+        ],
+        (output) =>
+          output.on('data', (chunk: Buffer) => {
+            const told = [...chunk.toString().matchAll(/^frame=\s*(\d+)/gm)].at(-1);
+            if (told) encoded = Number(told[1]);
+          }),
+      ),
     );
+    options.onProgress?.(frames, graded);
     renameSync(part, options.output);
     return frames;
   } finally {
