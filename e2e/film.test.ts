@@ -93,6 +93,7 @@ test('paused by a tap, put into another order with the keyboard, and on again', 
     });
   await deliver('first');
   await deliver('second');
+  await page.reload();
   await page.getByRole('heading', { name: 'Paused · 2 waiting' }).waitFor();
   await page.getByRole('button', { name: 'Move second.mp4' }).focus();
   await page.keyboard.press('Space');

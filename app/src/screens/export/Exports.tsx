@@ -89,7 +89,7 @@ export function Exports() {
 /** How many are to come, and whether they do. */
 function Going({ jobs }: { jobs: readonly Job[] }) {
   const client = useQueryClient();
-  const { data } = useQuery({ queryKey: ['queue'], queryFn: api.queue });
+  const { data } = useQuery({ queryKey: ['queue'], queryFn: api.queue, staleTime: 0 });
   const paused = data?.paused ?? false;
   const set = (next: boolean): void =>
     void api
