@@ -1,5 +1,6 @@
 import { closeSync, openSync, readSync, statSync, writeSync } from 'node:fs';
 import { join } from 'node:path';
+import { setImmediate as nextTurn } from 'node:timers/promises';
 import type { MediaFacts } from '@inkavo/core/model/facts';
 import type { Placed } from '@inkavo/core/model/film';
 import type { Retime } from '@inkavo/core/model/retime';
@@ -56,8 +57,10 @@ async function measure(path: string, signal?: AbortSignal): Promise<{ loudness: 
   const loudness = Number(values.at(-1)?.[1] ?? SILENT);
   let peak = 0;
   const samples = new Samples(path);
-  for (let at = 0; at < samples.length; at += BLOCK)
+  for (let at = 0; at < samples.length; at += BLOCK) {
     for (const v of samples.read(at, BLOCK)) peak = Math.max(peak, Math.abs(v));
+    await nextTurn();
+  }
   samples.close();
   return { loudness: Number.isFinite(loudness) ? loudness : SILENT, peak };
 }
@@ -119,6 +122,8 @@ export async function filmSound(
       const block = new Float32Array(Math.min(BLOCK, end - at) * CHANNELS);
       for (const t of tracks) t?.addTo(block, at);
       writeSync(to, new Uint8Array(block.buffer));
+      // A block is milliseconds of work: whoever asks the server meanwhile goes first.
+      await nextTurn();
       signal?.throwIfAborted();
     }
     tracks.forEach((t) => t?.close());
