@@ -1,5 +1,6 @@
 import { createHash, randomUUID } from 'node:crypto';
-import { existsSync, lstatSync, readdirSync, readFileSync, realpathSync, statSync } from 'node:fs';
+import { existsSync, lstatSync, readFileSync, realpathSync, statSync } from 'node:fs';
+import { lstat, readdir, readFile } from 'node:fs/promises';
 import { basename, dirname, isAbsolute, join, resolve, sep } from 'node:path';
 import type { Knex } from 'knex';
 import { LRUCache } from 'lru-cache';
@@ -29,16 +30,17 @@ interface FolderRow {
 }
 
 /** Files of a folder and all below, with their sizes, in the order of their paths. Links and hidden files are left out. */
-function filesBelow(root: string): { path: string; bytes: number; changed: number }[] {
+async function filesBelow(root: string): Promise<{ path: string; bytes: number; changed: number }[]> {
   if (!existsSync(root)) return [];
-  return readdirSync(root, { recursive: true, encoding: 'utf8' })
+  const paths = (await readdir(root, { recursive: true, encoding: 'utf8' }))
     .filter((path) => !path.split(sep).some((part) => part.startsWith('.')))
     .slice(0, MOST_FILES)
-    .sort()
-    .flatMap((path) => {
-      const found = lstatSync(join(root, path), { throwIfNoEntry: false });
-      return found?.isFile() ? [{ path, bytes: found.size, changed: found.mtimeMs }] : [];
-    });
+    .sort();
+  const found = await Promise.all(paths.map((path) => lstat(join(root, path)).catch(() => undefined)));
+  return paths.flatMap((path, i) => {
+    const file = found[i];
+    return file?.isFile() ? [{ path, bytes: file.size, changed: file.mtimeMs }] : [];
+  });
 }
 
 /** Places where removable disks are mounted, from a list in the form of /proc/self/mounts. */
@@ -114,8 +116,8 @@ export class Sources {
   };
 
   /** The video files of a source, without a look into them. */
-  files(source: Source): Omit<CardFile, 'glance' | 'problem'>[] {
-    return this.videos(source).videos.map(({ file }) => file);
+  async files(source: Source): Promise<Omit<CardFile, 'glance' | 'problem'>[]> {
+    return (await this.videos(source)).videos.map(({ file }) => file);
   }
 
   /**
@@ -130,8 +132,8 @@ export class Sources {
     return whole;
   }
 
-  private videos(source: Source) {
-    const all = filesBelow(source.path);
+  private async videos(source: Source) {
+    const all = await filesBelow(source.path);
     const videos = all.filter(({ path }) => VIDEO.test(path));
     const list = videos.map(({ path, bytes, changed }) => {
       const folders = dirname(path)
@@ -152,7 +154,7 @@ export class Sources {
   /** What a source holds: cameras, and their recordings. Files that were looked at before are not opened again. */
   async content(id: string, signal?: AbortSignal): Promise<Omit<SourceContent, 'room'>> {
     const source = await this.get(id);
-    const { videos, leftAlone } = this.videos(source);
+    const { videos, leftAlone } = await this.videos(source);
     const files = await Promise.all(
       videos.map(async ({ file, changed }): Promise<CardFile> => {
         const path = join(source.path, file.path);
@@ -170,11 +172,15 @@ export class Sources {
   /** The small files of a source whose names end so, whole. */
   async texts(ending: string, maxBytes: number): Promise<{ name: string; text: string }[]> {
     const present = (await this.list()).filter((s) => s.present && s.kind !== 'folder');
-    return present.flatMap(({ path: root }) =>
-      filesBelow(root)
-        .filter(({ path, bytes }) => path.endsWith(ending) && bytes <= maxBytes)
-        .map(({ path }) => ({ name: basename(path), text: readFileSync(join(root, path), 'utf8') })),
+    const lists = await Promise.all(
+      present.map(async ({ path: root }) => {
+        const small = (await filesBelow(root)).filter(({ path, bytes }) => path.endsWith(ending) && bytes <= maxBytes);
+        return Promise.all(
+          small.map(async ({ path }) => ({ name: basename(path), text: await readFile(join(root, path), 'utf8') })),
+        );
+      }),
     );
+    return lists.flat();
   }
 
   /** Tells the pages when a disk is plugged in or taken out. */

@@ -121,7 +121,7 @@ export function intakeRoutes(api: Api, { sources, outings, jobs, runner, frames,
     async ({ params, body, answer }) => {
       const outing = await outings.get(params.id);
       const source = await sources.get(body.source);
-      const files = new Map(sources.files(source).map((f) => [f.path, f]));
+      const files = new Map((await sources.files(source)).map((f) => [f.path, f]));
       const wanted = body.clips.map(({ paths, camera, kind }) => {
         const chapters = paths.map((path) => {
           const file = files.get(path);

@@ -95,7 +95,9 @@ function Rows({
         </CheckRow>
       ))}
       <Button
-        title={`Only in ${chosen.size === 1 ? 'this one' : `these ${chosen.size}`}`}
+        title={
+          chosen.size === 0 ? 'In none of them' : `Only in ${chosen.size === 1 ? 'this one' : `these ${chosen.size}`}`
+        }
         look="strong"
         disabled={busy}
         onPress={() => keep(true, [...chosen])}
