@@ -1,6 +1,6 @@
 import { existsSync, mkdtempSync, rmSync, statSync } from 'node:fs';
 import { join } from 'node:path';
-import { deliveredRetime, DELIVERY_INFO, framing, nameFrom, type Delivery } from '@inkavo/core/model/delivery';
+import { deliveredRetime, deliveredSize, DELIVERY_INFO, nameFrom, type Delivery } from '@inkavo/core/model/delivery';
 import { DOCUMENT_INFO, type documentRequest } from '@inkavo/core/model/document';
 import type { FilmRequest } from '@inkavo/core/model/film';
 import { joinSteps, type Step } from '@inkavo/core/model/grade';
@@ -17,6 +17,7 @@ import { lookOf } from './stores/clips';
 import { fileStem, type NewJob } from './stores/jobs';
 
 type Needed = Pick<Parts, 'clips' | 'outings' | 'shelf' | 'library'>;
+type Estimating = Pick<Parts, 'clips' | 'shelf' | 'library' | 'jobs'>;
 
 /** A clip with all that decides what it looks like. */
 export interface Whole {
@@ -37,7 +38,7 @@ const withoutEnding = (name: string): string => name.replace(/\.[a-z0-9]{2,4}$/i
 
 /** The name of a delivery's file without its ending; clip number `n` of so many. */
 export function stemOf({ clip, camera, outing }: Whole, delivery: Delivery, n: number, of: number): string {
-  const { width, height } = framing(clip.facts, delivery);
+  const { width, height } = deliveredSize(clip.facts, delivery);
   return fileStem(
     nameFrom(delivery.name, {
       clip: withoutEnding(clip.name),
@@ -134,7 +135,7 @@ const SOUND_BITS = 256_000;
  * From a short and a longer stretch follow the bytes of a whole picture and of those between.
  */
 export async function expectedOf(
-  parts: Needed,
+  parts: Estimating,
   whole: Whole,
   delivery: Delivery,
   signal: AbortSignal,
@@ -144,8 +145,8 @@ export async function expectedOf(
   const frames = outFrame - inFrame + 1;
   const retime = deliveredRetime(clip.retime, delivery);
   const seconds = retimedSeconds(facts, frames, retime ?? null);
-  const { width, height } = framing(facts, delivery);
-  const name = `${stemOf(whole, delivery, 1, 1)}.${DELIVERY_INFO[delivery.codec].extension}`;
+  const { width, height } = deliveredSize(facts, delivery);
+  const name = await parts.jobs.freeName(stemOf(whole, delivery, 1, 1), DELIVERY_INFO[delivery.codec].extension);
   const sound = facts.audio && delivery.sound === 'kept' ? (SOUND_BITS / 8) * seconds : 0;
   if (delivery.megabits && DELIVERY_INFO[delivery.codec].quality)
     return { bytes: (delivery.megabits * 1e6 * seconds) / 8 + sound, seconds, width, height, name };

@@ -132,6 +132,15 @@ export function framing(
   return { crop, scaled: size, ...size };
 }
 
+/** The size in which a delivery leaves: codecs of subsampled chroma leave out a last odd column or row. */
+export function deliveredSize(
+  facts: Pick<MediaFacts, 'width' | 'height'>,
+  delivery: Delivery,
+): { width: number; height: number } {
+  const { width, height } = framing(facts, delivery);
+  return delivery.codec === 'ffv1' ? { width, height } : { width: width - (width % 2), height: height - (height % 2) };
+}
+
 /** A clip's speed with what a delivery says of rate and sound; undefined where each frame is delivered as recorded. */
 export function deliveredRetime(retime: Retime | null | undefined, { rate, sound }: Delivery): Retime | undefined {
   if (!retime && rate === null && sound === 'kept') return undefined;

@@ -47,7 +47,9 @@ function usualSize(shots: readonly Shot[]): { width: number; height: number } {
 
 /** Size and rate of a film: what the delivery says, else what most clips have. Sides are even. */
 export function filmFormat(shots: readonly Shot[], delivery: Delivery): FilmFormat {
-  const { width, height } = framing(usualSize(shots), { ...delivery, lines: delivery.lines ?? 4320 });
+  const size = usualSize(shots);
+  // With a number of lines, even its own, sides come out even.
+  const { width, height } = framing(size, { ...delivery, lines: delivery.lines ?? Math.min(size.width, size.height) });
   const rate =
     delivery.rate ??
     usualRate(shots.map(({ facts, retime }) => ({ facts: { frameRate: retime?.rate ?? facts.frameRate } })))!;

@@ -61,7 +61,7 @@ export const expectedSchema = z.object({
   seconds: z.number(),
   width: z.number().int(),
   height: z.number().int(),
-  /** The file's name, should it not be taken. */
+  /** The name that the file gets, as things stand. */
   name: z.string(),
 });
 export type Expected = z.infer<typeof expectedSchema>;

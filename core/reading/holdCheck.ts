@@ -16,6 +16,9 @@ export interface HeldFrame {
   seconds: number;
 }
 
+/** So many frames, spread over a clip, tell whether its grade holds. */
+export const HOLD_FRAMES = 48;
+
 /** What a graded frame comes to. Encoded values and shares, 0–1. */
 export interface HeldMoment {
   frame: number;

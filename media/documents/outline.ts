@@ -3,7 +3,7 @@ import type { CutClip, CutList } from '@inkavo/core/formats/timeline/cutList';
 import type { Step } from '@inkavo/core/model/grade';
 import type { Owner } from '@inkavo/core/model/lists';
 import { usualRate, type Retime } from '@inkavo/core/model/retime';
-import type { HoldReport } from '@inkavo/core/reading/holdCheck';
+import { HOLD_FRAMES, type HoldReport } from '@inkavo/core/reading/holdCheck';
 import { clipFrames } from '../reading/clipFrames';
 import { inThread } from '../threads/pool';
 import type { Source } from '../frames/rest';
@@ -34,9 +34,6 @@ export interface Outline {
   date: string;
   clips: OutlineClip[];
 }
-
-/** Pictures of a clip that are measured to see whether its grade holds. */
-const HOLD_FRAMES = 48;
 
 /** Measures whether a clip's grade holds from in to out. */
 export async function checked(clip: OutlineClip, signal?: AbortSignal): Promise<HoldReport> {

@@ -1,5 +1,5 @@
 import type { MediaFacts } from '@inkavo/core/model/facts';
-import { DELIVERY_INFO, deliveredRetime, framing, type Delivery } from '@inkavo/core/model/delivery';
+import { DELIVERY_INFO, deliveredRetime, deliveredSize, framing, type Delivery } from '@inkavo/core/model/delivery';
 import { deliveredRate, keepsFrames, shownRate, type Retime } from '@inkavo/core/model/retime';
 import type { PlanarFormat } from '@inkavo/core/program/cpu/planar';
 import { pixelFormatName, planarFormatOf } from '../codec/formats';
@@ -111,13 +111,13 @@ export function encoderArgs(job: EncodeJob): string[] {
   const soundCodec = slowed ? ['-af', tempo(retime.factor), ...encoded] : copy ? ['-c:a', 'copy'] : encoded;
   // Sound before the start must go, or the codec moves the picture back by as much.
   const sound = heard ? ['-map', '1:a:0', '-copypriorss:a', '0', ...soundCodec] : [];
-  const size = framing(format, delivery);
-  // Codecs of subsampled chroma need even sides; a last odd column or row is left out.
-  const odd = delivery.codec !== 'ffv1' && (size.width % 2 || size.height % 2);
+  const framed = framing(format, delivery);
+  const size = deliveredSize(format, delivery);
+  const odd = size.width !== framed.width || size.height !== framed.height;
   const filters = [
     ...retimeFilter(facts, retime),
     ...framingFilter(format, delivery),
-    ...(odd ? ['crop=trunc(iw/2)*2:trunc(ih/2)*2:0:0'] : []),
+    ...(odd ? [`crop=${size.width}:${size.height}:0:0`] : []),
   ];
   return [
     ...rawInput(format, retime ? shownRate(facts, retime) : facts.frameRate, colourTags(facts, job.graded), job.pipe),

@@ -7,6 +7,7 @@ import { SETTINGS } from '@inkavo/core/reading/settings';
 import { MediaError } from '@inkavo/media/codec';
 import { clipFrames, type ReadPicture } from '@inkavo/media/reading/clipFrames';
 import { inThread } from '@inkavo/media/threads/pool';
+import { HOLD_FRAMES } from '@inkavo/core/reading/holdCheck';
 import type { Api } from '../http/api';
 import { inLines, LINES } from '../http/lines';
 import type { Parts } from '../parts';
@@ -15,9 +16,6 @@ const one = z.object({ id: idSchema });
 const firstPassRequest = z.object({ steps: stepsSchema, setting: z.enum(SETTINGS).optional() });
 const holdRequest = z.object({ steps: stepsSchema, own: z.array(z.string().max(64)).max(64) });
 const clockRequest = z.object({ log: diveLogSchema });
-
-/** Frames that a hold check measures, at most. */
-const HOLD_FRAMES = 48;
 
 /** Readings of a whole clip: first pass, hold check, dive log. */
 export function readingRoutes(api: Api, { clips, outings, shelf, library, events }: Parts): void {

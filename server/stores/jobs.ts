@@ -202,7 +202,7 @@ export class JobStore {
         outing_id: outingId ?? null,
         clip_id: clipId ?? null,
         payload: JSON.stringify(payload),
-        file_name: file ? await this.freeName(trx, stem ?? title, file.extension) : null,
+        file_name: file ? await this.freeName(stem ?? title, file.extension, trx) : null,
         rank: now,
         created_at: now,
       })
@@ -211,7 +211,8 @@ export class JobStore {
     return id;
   }
 
-  private async freeName(trx: Knex.Transaction, name: string, extension: string): Promise<string> {
+  /** The name that a file with this stem would get: one that is taken gets a number. */
+  async freeName(name: string, extension: string, trx: Knex = this.db): Promise<string> {
     const stem = fileStem(name);
     for (let n = 1; ; n += 1) {
       const free = n === 1 ? `${stem}.${extension}` : `${stem} (${n}).${extension}`;

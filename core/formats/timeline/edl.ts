@@ -1,4 +1,6 @@
-import { placesOf, type CutList } from './cutList';
+import { placeShots } from '../../model/film';
+import { FormatError } from '../error';
+import { shotOf, type CutClip, type CutList } from './cutList';
 
 /*
  * CMX 3600: 80 columns of event number, reel, track, transition and four time codes; comments begin with an asterisk.
@@ -22,44 +24,47 @@ const plain = (text: string): string =>
     .trim();
 
 /** Edits are counted to 999 (the event number has three digits). */
-export const MOST_EVENTS = 999;
+const MOST_EVENTS = 999;
+
+const fps = ({ num, den }: CutList['rate']): number => num / den;
 
 /**
  * A list of cuts as a CMX 3600 list, with each clip's ASC CDL in its comments. Recorded time codes begin at one hour
- * (common practice); source time codes count the clip's own frames from 0.
+ * (common practice); source time codes count the clip's own frames from 0. Throws a {@link FormatError} for more clips
+ * than the list can count.
  */
 export function writeEdl(list: CutList): string {
+  if (list.clips.length > MOST_EVENTS)
+    throw new FormatError(`A CMX 3600 list holds ${MOST_EVENTS} clips; these are ${list.clips.length}.`);
   const base = Math.round(list.rate.num / list.rate.den);
   const hour = 3600 * base;
   const lines = [`TITLE: ${plain(list.name).slice(0, 70)}`, 'FCM: NON-DROP FRAME', ''];
   const event = (n: number): string => String(n).padStart(3, '0');
   const reel = 'AX      ';
-  placesOf(list).forEach((place, k) => {
+  const placed = placeShots(list.clips.map(shotOf), list.rate, list.dissolve);
+  /** Frames of a clip that go by in one of the timeline. */
+  const pace = ({ rate, factor }: CutClip): number => (fps(rate) * factor) / fps(list.rate);
+  placed.forEach(({ start, frames, dissolve }, k) => {
     const clip = list.clips[k];
-    const own = clip.rate.num / clip.rate.den;
-    const ownBase = Math.round(own);
-    const perFrame = (own * clip.factor * list.rate.den) / list.rate.num;
+    const ownBase = Math.round(fps(clip.rate));
     // In a dissolve the incoming clip's event begins where the mix does, and the outgoing one ends there.
-    const [dissolve, next] = [place.dissolve, list.clips[k + 1] ? placesOf(list)[k + 1].dissolve : 0];
-    const start = place.start - (dissolve >> 1);
-    const end = place.start + place.frames + (next - (next >> 1)) - next;
+    const end = start + frames - (placed[k + 1]?.dissolve ?? 0);
     const from = clip.inFrame;
-    const source = [from, from + Math.round((end - start) * perFrame)].map((f) => timecode(f, ownBase));
+    const source = [from, from + Math.round((end - start) * pace(clip))].map((f) => timecode(f, ownBase));
     const record = [start, end].map((f) => timecode(hour + f, base));
     const times = [...source, ...record].join(' ');
     if (dissolve > 0) {
       const before = list.clips[k - 1];
-      const cut = timecode(
-        before.outFrame + 1 - Math.round(dissolve * perFrame),
-        Math.round(before.rate.num / before.rate.den),
-      );
+      const gone = start - placed[k - 1].start;
+      const cut = timecode(before.inFrame + Math.round(gone * pace(before)), Math.round(fps(before.rate)));
       const at = timecode(hour + start, base);
       lines.push(`${event(k + 1)}  ${reel} V     C        ${cut} ${cut} ${at} ${at}`);
       lines.push(`${event(k + 1)}  ${reel} V     D    ${event(dissolve)} ${times}`);
     } else lines.push(`${event(k + 1)}  ${reel} V     C        ${times}`);
     if (clip.factor !== 1) {
-      const shown = own * clip.factor;
-      lines.push(`M2   AX             ${shown.toFixed(1).padStart(5, '0')}                ${timecode(from, ownBase)}`);
+      lines.push(
+        `M2   AX             ${(fps(clip.rate) * clip.factor).toFixed(1).padStart(5, '0')}                ${timecode(from, ownBase)}`,
+      );
     }
     const { slope, offset, power, saturation } = clip.cdl;
     lines.push(

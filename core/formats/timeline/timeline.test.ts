@@ -126,7 +126,15 @@ describe('CMX 3600', () => {
     expect(times(lines[mix - 1])[2]).toBe(times(lines[mix])[2]);
     const first = lines.find((l) => l.startsWith('001'))!;
     expect(times(first)[3]).toBe(times(lines[mix])[2]);
+    // What leaves goes on where its own event ended, whatever the rate and speed of what comes.
+    expect(times(lines[mix - 1])[0]).toBe(times(first)[1]);
+    const last = lines.findLastIndex((l) => /V {5}D {4}/.test(l));
+    expect(times(lines[last - 1])[0]).toBe(times(lines[mix])[1]);
   });
+  test('more clips than it can count are refused', () =>
+    expect(() => writeEdl({ ...LIST, clips: Array.from({ length: 1000 }, () => clip({})) })).toThrow(
+      /holds 999 clips/,
+    ));
   test('the CDL of each clip, and what it does not hold', () => {
     const text = writeEdl(LIST);
     expect(text).toContain('* ASC_SOP (1.1000 1.0000 0.9000)(0.0100 0.0000 -0.0200)(1.0000 1.2000 1.0000)');
