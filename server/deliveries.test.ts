@@ -74,7 +74,7 @@ test('the size that is expected is near the one that comes out', async () => {
   const delivery = { codec: 'h264', quality: 20 };
   const expected = await client.post<Expected>('/deliveries/expected', { clipId: clips[0].id, delivery });
   const [job] = await deliver({ clipIds: [clips[0].id], delivery });
-  expect(expected).toMatchObject({ width: 640, height: 360, seconds: 4, name: 'one.mp4' });
+  expect(expected).toMatchObject({ width: 640, height: 360, seconds: 4, name: job.file!.name });
   const bytes = statSync(exported(await ended(job.id))).size;
   expect(Math.abs(expected.bytes / bytes - 1)).toBeLessThan(0.25);
   const byRate = await client.post<Expected>('/deliveries/expected', {
@@ -167,6 +167,16 @@ test('documents: a report, and a timeline in the order that is wanted', async ()
   const empty = await client.post<Outing>('/outings', { name: 'Empty', date: '2031-06-15' });
   expect((await client.ask('POST', '/documents', { outingId: empty.id, form: 'report.pdf' })).status).toBe(400);
 }, 120_000);
+
+test('a clip that is removed while its document waits: said as what it is', async () => {
+  await client.ask('PUT', '/queue', { paused: true });
+  const [job] = await client.post<Job[]>('/documents', { outingId: outing.id, form: 'report.json' });
+  await client.post('/removed', { kind: 'clip', ids: [clips[1].id] });
+  await client.ask('PUT', '/queue', { paused: false });
+  const failed = await ended(job.id);
+  await client.post('/removed/back', { kind: 'clip', ids: [clips[1].id] });
+  expect(failed).toMatchObject({ state: 'failed', message: expect.stringMatching(/^This clip was removed/) });
+});
 
 test('stills: 16 bits at full size, graded and as recorded', async () => {
   const get = async (query: string): Promise<{ type: string | null; name: string; bytes: Buffer }> => {

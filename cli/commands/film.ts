@@ -26,11 +26,17 @@ export const film: Command = {
       const retime = factor === 1 ? null : ({ factor, rate: null, between: 'nearest', sound: 'follows' } as const);
       shots.push({ source, steps, luts: lutTexts(steps), inFrame, outFrame, retime });
     }
-    const frames = await makeFilm({
+    const { frames, damaged } = await makeFilm({
       ...{ shots, output, dissolve: list.dissolve, levelled: true },
       delivery: { ...delivery, rate: delivery.rate ?? list.rate },
       onProgress: (done, all) => showShare(done / all),
     });
-    return { data: { output, frames }, lines: [`${output}: ${frames} frames of ${shots.length} clips`] };
+    return {
+      data: { output, frames, damaged },
+      lines: [
+        `${output}: ${frames} frames of ${shots.length} clips`,
+        ...damaged.map((d) => `${list.clips[d.shot].name}: only ${d.decoded} of ${d.of} frames could be decoded.`),
+      ],
+    };
   },
 };

@@ -1,5 +1,5 @@
 import { execFileSync } from 'node:child_process';
-import { existsSync, readdirSync } from 'node:fs';
+import { existsSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { deliverySchema, type DeliveryRequest } from '@inkavo/core/model/delivery';
 import { placeShots } from '@inkavo/core/model/film';
@@ -43,7 +43,8 @@ async function film(
 ) {
   const output = file(name);
   const delivery = deliverySchema.parse(request);
-  const frames = await makeFilm({ shots, delivery, dissolve, levelled, output, work: file('work') });
+  const { frames, damaged } = await makeFilm({ shots, delivery, dissolve, levelled, output, work: file('work') });
+  expect(damaged).toEqual([]);
   const source = await sourceOf(output);
   expect(source.facts.frames).toBe(frames);
   expect(readdirSync(file('work'))).toEqual([]);
@@ -157,6 +158,23 @@ test('a quiet clip is brought near the others, no further than 6 dB; a silent on
   expect(20 * Math.log10(soft / loud)).toBeGreaterThan(-6.7);
   expect(20 * Math.log10(soft / loud)).toBeLessThan(-5.3);
   expect(none).toBe(0);
+});
+
+test('of a damaged clip the last frame stands for what cannot be decoded, and it is told', async () => {
+  const whole = make(file('whole.mp4'), 'testsrc2=size=320x180:rate=30:duration=4', [
+    ...['-c:v', 'libx264', '-preset', 'ultrafast', '-g', '10', ...TAGS_709],
+  ]);
+  const bytes = readFileSync(whole);
+  bytes.fill(0, Math.floor(bytes.length * 0.4), Math.floor(bytes.length * 0.6));
+  writeFileSync(file('damaged.mp4'), bytes);
+  const shots = [await shot(a), await shot(file('damaged.mp4'))];
+  const output = file('with-damage.mkv');
+  const base = { delivery: deliverySchema.parse(LOSSLESS), dissolve: 0, levelled: false, work: file('work') };
+  const made = await makeFilm({ ...base, shots, output });
+  const of = shots[1].outFrame + 1;
+  expect(made).toMatchObject({ frames: 30 + of, damaged: [{ shot: 1, of }] });
+  expect(made.damaged[0].decoded).toBeLessThan(of);
+  expect((await sourceOf(output)).facts.frames).toBe(30 + of);
 });
 
 test('levels: towards the middle, within 6 dB, never into clipping', () => {

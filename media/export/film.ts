@@ -19,6 +19,13 @@ import { gradeInto, type Graded } from './exportClip';
 import { filmSound, SOUND_FORMAT } from './filmSound';
 import { startCodec } from './parts';
 
+/** What became of a film. */
+export interface MadeFilm {
+  frames: number;
+  /** Clips, from 0, of which not all frames could be decoded: their last one stands for the rest. */
+  damaged: { shot: number; decoded: number; of: number }[];
+}
+
 /** One clip of a film. */
 export interface FilmShot {
   source: Source;
@@ -50,25 +57,25 @@ const TAGS = ['-color_range', 'tv', '-colorspace', 'bt709', '-color_primaries', 
 
 /**
  * Makes one film of several clips, each through its grade: at one size and rate, with straight cuts or dissolves. Frames
- * go from each clip's grading straight into one encoder; only what dissolves is kept for a moment, on the disk. Resolves
- * with the number of frames. Throws a {@link MediaError}; then no file is left.
+ * go from each clip's grading straight into one encoder; only what dissolves is kept for a moment, on the disk.
+ * Throws a {@link MediaError}; then no file is left.
  */
-export async function makeFilm(options: FilmOptions): Promise<number> {
+export async function makeFilm(options: FilmOptions): Promise<MadeFilm> {
   const temporary = options.work ?? tmpdir();
   mkdirSync(temporary, { recursive: true });
   const work = mkdtempSync(join(temporary, 'inkavo-film-'));
   const part = `${options.output}.part`;
   try {
-    const frames = await encodeFilm(options, work, part);
+    const made = await encodeFilm(options, work, part);
     renameSync(part, options.output);
-    return frames;
+    return made;
   } finally {
     rmSync(part, { force: true });
     rmSync(work, { recursive: true, force: true });
   }
 }
 
-async function encodeFilm(options: FilmOptions, work: string, part: string): Promise<number> {
+async function encodeFilm(options: FilmOptions, work: string, part: string): Promise<MadeFilm> {
   const { delivery, dissolve, levelled, onProgress } = options;
   const shots = options.shots.map((s) => ({ ...s, facts: s.source.facts }));
   const format = filmFormat(shots, delivery);
@@ -85,6 +92,7 @@ async function encodeFilm(options: FilmOptions, work: string, part: string): Pro
   const signal = options.signal ? AbortSignal.any([options.signal, broken.signal]) : broken.signal;
   const encoder = startEncoder(encoderOf(delivery, planar, format, sound, part), broken, signal);
   const film = new FilmStream(encoder.input, planar, placed, work, (done) => onProgress?.(done, frames));
+  const damaged: MadeFilm['damaged'] = [];
   try {
     for (const [k, shot] of shots.entries()) {
       let taken: Promise<void> | undefined;
@@ -98,15 +106,17 @@ async function encodeFilm(options: FilmOptions, work: string, part: string): Pro
             taken.catch(() => broken.abort());
           },
         );
-      await gradeInto(
+      const decoded = await gradeInto(
         { ...shot, retime: undefined, delivery, work, program: options.program, alwaysGraded: true, signal },
         take,
       );
       await taken;
+      const of = shot.outFrame - shot.inFrame + 1;
+      if (decoded < of) damaged.push({ shot: k, decoded, of });
     }
     encoder.input.end();
     await encoder.ended;
-    return frames;
+    return { frames, damaged };
   } catch (error) {
     encoder.kill();
     // The encoder's own reason comes before what follows from it.

@@ -26,6 +26,7 @@ import type { JobStore } from '../stores/jobs';
 import type { ShelfStore } from '../stores/shelf';
 import type { OutingStore } from '../stores/outings';
 import { outlineOf } from '../deliveries';
+import { HttpError } from '../http/problems';
 import { renderClip } from './render';
 import type { OnGivenUp, Outcome, Work, Workers } from './runner';
 
@@ -236,17 +237,25 @@ export function makeWorkers({
         shots.push({ ...shot, source, luts: await shelf.textsFor(shot.steps) });
       }
       await room.need(bytes);
-      await makeFilm({
+      const { damaged } = await makeFilm({
         ...{ shots, delivery, dissolve, levelled, output, signal },
         work: library.temporary,
         onProgress: (done, all) => progress(Math.min(1, done / all), all),
       });
-      return finished(output, signal);
+      const made = await finished(output, signal);
+      if (damaged.length === 0) return made;
+      const which = damaged.map((d) => `clip ${d.shot + 1} (${d.decoded} of ${d.of})`).join(', ');
+      return { ...made, message: `Not all frames could be decoded of ${which}: the last one stands for the rest.` };
     },
 
     async document({ job, payload, signal, progress }) {
       await room.need(0);
-      const outline = await outlineOf({ clips, outings, shelf, library }, job.outingId ?? '', payload.clipIds);
+      // A clip may have been removed while this waited.
+      const outline = await outlineOf({ clips, outings, shelf, library }, job.outingId ?? '', payload.clipIds).catch(
+        (error: unknown) => {
+          throw error instanceof HttpError ? new MediaError(error.message) : error;
+        },
+      );
       const output = library.export(fileNameOf(job));
       writeWhole(
         output,
