@@ -116,7 +116,7 @@ export function DeliveryFields({
       ) : null}
       <Button
         title={more ? 'Less' : ['Shape, frame rate, sound, name', ...changed].join(' · ')}
-        icon={ChevronDown}
+        icon={more ? undefined : ChevronDown}
         look="bare"
         aria-expanded={more}
         onPress={() => setMore(!more)}

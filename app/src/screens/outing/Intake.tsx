@@ -99,7 +99,7 @@ function JobRow({ job, outingId }: { job: Job; outingId: string }) {
               <Txt quiet>
                 {state === 'waiting'
                   ? 'waiting'
-                  : `${verb.toLowerCase()} …${job.secondsLeft === null ? '' : ` ${spell(job.secondsLeft)} left`}`}
+                  : `${verb.toLowerCase()}\u00a0…${job.secondsLeft === null ? '' : ` ${spell(job.secondsLeft)} left`}`}
               </Txt>
             </Txt>
             {kind === 'import' || kind === 'render' ? <Progress label={`${verb} ${title}`} value={progress} /> : null}

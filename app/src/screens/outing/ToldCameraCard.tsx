@@ -47,7 +47,9 @@ export function ToldCameraCard({
   const taken = camera.recordings.filter((r) => !left.has(r.paths[0]));
   const bytes = taken.reduce((sum, r) => sum + r.bytes, 0);
   const [first] = taken.length ? taken : camera.recordings;
-  const many = `${taken.length} of ${camera.recordings.length} clip${camera.recordings.length === 1 ? '' : 's'}`;
+  const count = `${camera.recordings.length} clip${camera.recordings.length === 1 ? '' : 's'}`;
+  const allHere = taken.length === 0 && camera.recordings.every(here);
+  const many = allHere ? `${count}, here already` : `${taken.length} of ${count} · ${bytesText(bytes)}`;
   return (
     <View
       role="group"
@@ -79,9 +81,7 @@ export function ToldCameraCard({
         className="min-h-[44px] flex-row items-center justify-between gap-2"
       >
         <View className="min-w-0 flex-1">
-          <Txt>
-            {many} · {bytesText(bytes)}
-          </Txt>
+          <Txt>{many}</Txt>
           <Txt size="sm" quiet numberOfLines={1}>
             {[camera.reason, first.format].filter(Boolean).join(' · ')}
           </Txt>
