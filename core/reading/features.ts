@@ -53,10 +53,10 @@ function cellsOf(grid: Grid): Cells {
 }
 
 /** Where dark, middle and bright lie, luma and each channel. */
-const levels = ({ luma, channels }: Cells): number[] => [
-  ...LUMA_AT.map((p) => at(luma.slice().sort(), p)),
-  ...channels.flatMap((s) => CHANNEL_AT.map((p) => at(s, p))),
-];
+function levels({ luma, channels }: Cells): number[] {
+  const sorted = luma.slice().sort();
+  return [...LUMA_AT.map((p) => at(sorted, p)), ...channels.flatMap((s) => CHANNEL_AT.map((p) => at(s, p)))];
+}
 
 /** Minkowski means of the light, less a share of the darkest hundredth. */
 function minkowski({ linear, dark }: Cells, exponent: number, share: number): number[] {

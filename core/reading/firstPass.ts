@@ -8,11 +8,11 @@ import { compile, through as opsThrough } from '../program/compile';
 import type { Correction, Fault } from './correction';
 import { CLASSES, estimate, evidenceOf, gainsOver, likelihoods, type ClipClass, type Evidence } from './estimate';
 import { GRID_HEIGHT, GRID_WIDTH, gridOf, type Grid } from './grid';
-import type { NoiseCovariance } from './noise';
+import { noiseIn, type NoiseCovariance } from './noise';
 import { apart, noiseAfter, outcomeOf, type Outcome } from './outcome';
 import { median, spread } from './readFrames';
 import { POSSIBLE, settingOf } from './possible';
-import { recogniseProfile, sightOf, type Recognised } from './recognise';
+import { isTagged, recogniseProfile, sightOf, type Recognised } from './recognise';
 import type { Setting } from './settings';
 import { asSteps, exposureReason, percent, saturationReason, SOFT, stepsOf } from './stepsOf';
 
@@ -73,7 +73,7 @@ const BY_CAMERA: Partial<Record<NonNullable<Known['camera']>, { name: string; bi
 };
 /** A camera's own profile is taken from this likelihood of a flat recording on. */
 const FLAT = 0.5;
-/** … and where it is among those that the frames allow. */
+/** … and where it has this share of what all known profiles have. */
 const ALLOWED = 0.15;
 /** Where black and white of converted footage can lie; outside, it was recorded with something else. */
 const CONVERTED = { black: [-0.03, 0.3], white: [0.6, 1.25] } as const;
@@ -82,12 +82,14 @@ const within = (v: number, [low, high]: readonly [number, number]): boolean => v
 /** The profile that a clip was recorded with, where that is sure enough to be proposed. */
 function recognised(raw: readonly Grid[], evidence: Evidence, known: Known): Recognised | undefined {
   const { camera, depth, transfer, profiles = [] } = known;
-  const { ranked, sure } = recogniseProfile(sightOf(raw, depth), [...PROFILES, ...profiles], transfer);
-  if (sure) return ranked[0];
-  const guess = camera ? BY_CAMERA[camera] : undefined;
+  const { ranked, unknown, sure } = recogniseProfile(sightOf(raw, depth), [...PROFILES, ...profiles], transfer);
   const { flat, haze } = likelihoods(evidence);
+  // A tag is taken at its word; pictures alone must look flat besides.
+  if (sure && (isStandard(ranked[0].profile) || isTagged(ranked[0].profile, transfer) || flat >= FLAT))
+    return ranked[0];
+  const guess = camera ? BY_CAMERA[camera] : undefined;
   if (!guess || depth < guess.bits || flat + haze < FLAT) return undefined;
-  return ranked.find((r) => r.profile.name === guess.name && r.likelihood >= ALLOWED);
+  return ranked.find((r) => r.profile.name === guess.name && r.likelihood >= ALLOWED * (1 - unknown));
 }
 
 function proposeConversion(
@@ -181,25 +183,63 @@ const LIMIT_STEP = 0.25;
 const USUAL_NOISE = 0.006;
 const USUAL: NoiseCovariance = [0, 1, 2, 3, 4, 5, 6, 7, 8].map((k) => (k % 4 === 0 ? USUAL_NOISE ** 2 : 0));
 
+/** A channel that lies at black or below in this share of the cells is lost: all of it is rebuilt. */
+const LOST_CHANNEL = 0.25;
+/** Densest haze that is still taken off, by its transmission; the least and the most that it is held to. */
+const [LEAST_FLOOR, MOST_FLOOR] = [0.08, 0.4];
+const FLOOR_STEP = 0.04;
+/** Noise of red after haze is taken off, over green's before, that is borne; and noise that nobody sees: a code value of 8 bits. */
+const HAZE_NOISE = 2;
+const UNSEEN = 1 / 219;
+
+/** Share of a frame's cells in which a channel lies at black or below. */
+function lostShare({ small: { code } }: ClipFrame, channel: 0 | 2): number {
+  let lost = 0;
+  for (let i = channel; i < code.length; i += 3) if (code[i] <= 0) lost += 1;
+  return (3 * lost) / code.length;
+}
+
+/** Noise of a clip's channels as it was measured, else the usual. */
+function noiseOfClip(frames: readonly ClipFrame[]): NoiseCovariance {
+  const measured = frames.flatMap((f) => (f.noise && f.noise[4] > 0 ? [f.noise] : []));
+  return measured.length > 0 ? USUAL.map((_, k) => median(measured.map((n) => n[k]))) : USUAL;
+}
+
+/** Leaves so much of dense haze that red's noise, through all steps, is borne. */
+function quietHaze(frames: readonly ClipFrame[], given: readonly Step[], proposals: Proposal[]): Proposal[] {
+  const [frame] = spread(frames, 2).slice(-1);
+  const noise = noiseOfClip(frames);
+  let list = proposals;
+  for (let floor = LEAST_FLOOR; floor <= MOST_FLOOR; floor += FLOOR_STEP) {
+    list = list.map((p) =>
+      p.step.kind === 'haze' ? { ...p, step: { ...p.step, params: { ...p.step.params, floor } } } : p,
+    );
+    const { red } = noiseAfter(frame, [...given, ...asSteps(list)], noise);
+    if (red <= HAZE_NOISE || red * noiseIn(noise, 1) <= UNSEEN) break;
+  }
+  return list;
+}
+
 /**
  * Holds back what a water step raises red and blue by until their noise, through all steps, is borne; what is held back is
  * rebuilt from green.
  */
 function quietened(frames: readonly ClipFrame[], given: readonly Step[], proposals: Proposal[]): Proposal[] {
   const [frame] = spread(frames, 2).slice(-1);
-  const measured = frames.flatMap((f) => (f.noise && f.noise[4] > 0 ? [f.noise] : []));
-  const noise = measured.length > 0 ? USUAL.map((_, k) => median(measured.map((n) => n[k]))) : USUAL;
+  const noise = noiseOfClip(frames);
   let list = proposals;
-  for (const [key, channel, most] of [
-    ['limitRed', 'red', RED_NOISE],
-    ['limitBlue', 'blue', BLUE_NOISE],
-  ] as const)
-    for (let limit = MOST_RAISED; limit >= LEAST_RAISED; limit -= LIMIT_STEP) {
+  for (const [key, channel, at, most] of [
+    ['limitRed', 'red', 0, RED_NOISE],
+    ['limitBlue', 'blue', 2, BLUE_NOISE],
+  ] as const) {
+    const from = lostShare(frame, at) > LOST_CHANNEL ? LEAST_RAISED : MOST_RAISED;
+    for (let limit = from; limit >= LEAST_RAISED; limit -= LIMIT_STEP) {
       list = list.map((p) =>
         p.step.kind === 'water' ? { ...p, step: { ...p.step, params: { ...p.step.params, [key]: limit } } } : p,
       );
       if (noiseAfter(frame, [...given, ...asSteps(list)], noise)[channel] <= most) break;
     }
+  }
   return list;
 }
 
@@ -289,14 +329,18 @@ export function firstPass(
       dive: known.dive ?? null,
       seconds: frames[frames.length - 1].seconds,
     });
-    const proposals = fault === 'water' ? quietened(frames, after, worked) : worked;
+    const quiet = fault === 'water' ? quietened : fault === 'haze' ? quietHaze : null;
+    const proposals = quiet ? quiet(frames, after, worked) : worked;
     const before = outcomeOf(frames, after);
     const { proposals: held, outcome } = judged(frames, after, proposals, before);
     return apart(before, outcome) < NOTICED ? [] : held;
   };
+  /** A conversion alone, without what it would push beyond white. */
+  const unclipped = (start: Proposal[]): Proposal[] =>
+    start.length === 0 ? [] : judged(frames, given, start, outcomeOf(frames, given)).proposals;
   const explain = ({ found, likelihood }: { found: ClipClass; likelihood: number }): Explanation => {
     const start = conversion ? [conversion] : [];
-    if (found === 'good') return { found, likelihood, proposals: start };
+    if (found === 'good') return { found, likelihood, proposals: unclipped(start) };
     const first = mend(found, converted, seen, evidence);
     if (found !== 'flat') return { found, likelihood, proposals: [...start, ...first] };
     // What a flat recording hid shows once it is converted: haze, a wrong white.

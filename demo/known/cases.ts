@@ -43,6 +43,7 @@ export interface KnownCase {
 const WATERS: Record<Part, readonly WaterType[]> = {
   develop: ['I', 'IB', 'II', 'C1', 'C5', 'C9'],
   aside: ['IA', 'III', 'C3', 'C7'],
+  fresh: ['IA', 'III', 'C3', 'C7'],
 };
 /** Samples of the view over distance, which are interpolated. */
 const VIEWS = 28;
@@ -235,6 +236,8 @@ export interface CaseRequest {
   slate?: boolean;
   /** Half as wide and high, for learning from many. */
   half?: boolean;
+  /** Photographs are cut and finished anew. */
+  varied?: boolean;
 }
 
 /** Half as wide and high: means of four pixels. */
@@ -254,9 +257,17 @@ function halved(picture: Float32Array): Float32Array {
 const MADE = { water: 0.2, haze: 0.05, flat: 0.05, white: 0, good: 0, mixed: 0.05 } as const;
 
 /** Makes a known case from its seed; deterministic. */
-export function makeCase({ seed, kind, part, pictures = 2, slate = false, half = false }: CaseRequest): KnownCase {
+export function makeCase({
+  seed,
+  kind,
+  part,
+  pictures = 2,
+  slate = false,
+  half = false,
+  varied = false,
+}: CaseRequest): KnownCase {
   const rng = random(seed * 31 + CASE_KINDS.indexOf(kind));
-  const surfaces = drawSurfaces(rng, part, MADE[kind], kind === 'water');
+  const surfaces = drawSurfaces(rng, part, MADE[kind], kind === 'water', varied);
   const drawn = drawCamera(rng);
   const making = draw(rng, kind, part);
   const [w, h] = half ? [W / 2, H / 2] : [W, H];

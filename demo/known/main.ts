@@ -36,7 +36,7 @@ export const requests = (count: number, part: Part, from: number): CaseRequest[]
 
 /** Measures in two processes of their own: a test's sandbox makes such computations many times slower. */
 export async function measureAll(list: readonly CaseRequest[]): Promise<Measured[]> {
-  fetchPhotographs();
+  fetchPhotographs([...new Set(list.map((r) => r.part))]);
   const part = (some: readonly CaseRequest[]): Promise<Measured[]> =>
     new Promise((resolve, reject) => {
       const child = spawn(process.execPath, ['--require', 'tsx/cjs', __filename, '--requests', JSON.stringify(some)], {

@@ -7,9 +7,10 @@ import { shrink } from '@inkavo/core/fields/smallPicture';
 import { STANDARD, type Profile } from '@inkavo/core/model/profile';
 import { gridOf } from '@inkavo/core/reading/grid';
 import { recogniseProfile, sightOf } from '@inkavo/core/reading/recognise';
+import { logProfile } from '@inkavo/core/reading/unknownCurves';
 import { probe } from '@inkavo/media/codec';
 import { clipFrames } from '@inkavo/media/reading/clipFrames';
-import { ASKED, drawScene, logProfile, recorder } from './learn/profileCases';
+import { ASKED, drawScene, recorder } from './learn/profileCases';
 import { fetchPhotographs, type Part } from './photographs';
 import { random, type Random } from './random';
 

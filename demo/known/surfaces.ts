@@ -20,8 +20,72 @@ const decode = Float32Array.from({ length: 256 }, (_, i) => {
   return v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4;
 });
 
+/** How a photograph is taken anew: a part of it, and as another photographer would have finished it. */
+interface Variation {
+  /** Width and height of the part, as a share, and where it lies, 0–1. */
+  zoom: number;
+  left: number;
+  top: number;
+  /** Gain of each channel, contrast as an exponent around mid grey, saturation, light added everywhere. */
+  gain: Vec3;
+  contrast: number;
+  saturation: number;
+  flare: number;
+}
+
+const AS_TAKEN: Variation = {
+  zoom: 1,
+  left: 0,
+  top: 0,
+  gain: [1, 1, 1],
+  contrast: 1,
+  saturation: 1,
+  flare: 0,
+};
+
+/** Share of the photographs that are learned from as they were taken. */
+const PLAIN_SHARE = 0.25;
+
+/** Draws a variation. Deviations are chosen so that a picture would still pass for one with nothing wrong. */
+function drawVariation(rng: Random): Variation {
+  if (rng.chance(PLAIN_SHARE)) return AS_TAKEN;
+  const level = 2 ** rng.normal(0.3);
+  const tint = (): number => level * Math.exp(rng.normal(0.04));
+  return {
+    zoom: rng.between(0.55, 1),
+    left: rng.between(0, 1),
+    top: rng.between(0, 1),
+    gain: [tint(), level, tint()],
+    contrast: Math.exp(rng.normal(0.12)),
+    saturation: Math.exp(rng.normal(0.2)),
+    flare: rng.chance(0.3) ? rng.between(0, 0.006) : 0,
+  };
+}
+
+const GREY = 0.18;
+
+/** Puts the part of a photograph that a variation shows in its place. */
+function varied(
+  picture: Float32Array,
+  { zoom, left, top, gain, contrast, saturation, flare }: Variation,
+): Float32Array {
+  const out = new Float32Array(picture.length);
+  const [x0, y0] = [left * (1 - zoom) * W, top * (1 - zoom) * H];
+  const scale = GREY ** (1 - contrast);
+  for (let y = 0; y < H; y += 1)
+    for (let x = 0; x < W; x += 1) {
+      const from = 3 * (Math.floor(y0 + zoom * y) * W + Math.floor(x0 + zoom * x));
+      const [r, g, b] = [0, 1, 2].map((c) => scale * (gain[c] * picture[from + c]) ** contrast);
+      const luma = 0.2126 * r + 0.7152 * g + 0.0722 * b;
+      [r, g, b].forEach((v, c) => {
+        out[3 * (y * W + x) + c] = Math.min(1, Math.max(0, luma + saturation * (v - luma)) + flare);
+      });
+    }
+  return out;
+}
+
 /** A photograph as surfaces; mirrored or not. */
-export function photograph(id: string, mirrored: boolean): Surfaces {
+export function photograph(id: string, mirrored: boolean, variation = AS_TAKEN): Surfaces {
   return {
     name: id,
     at(pan) {
@@ -34,7 +98,7 @@ export function photograph(id: string, mirrored: boolean): Surfaces {
           const from = 3 * ((y + top) * PHOTOGRAPH_WIDTH + left + (mirrored ? W - 1 - x : x));
           for (let c = 0; c < 3; c += 1) out[3 * (y * W + x) + c] = decode[pixels[from + c]];
         }
-      return out;
+      return variation === AS_TAKEN ? out : varied(out, variation);
     },
   };
 }
@@ -120,12 +184,16 @@ function isGood(id: string): boolean {
   return found;
 }
 
-/** Draws surfaces of a part: mostly photographs, sometimes made ground. Under water any will do, else good ones. */
-export function drawSurfaces(rng: Random, part: Part, madeShare: number, underWater: boolean): Surfaces {
+/**
+ * Draws surfaces of a part: mostly photographs, sometimes made ground. Under water any will do, else good ones. `vary`: cut
+ * and finished anew, so that few photographs stand for many.
+ */
+export function drawSurfaces(rng: Random, part: Part, madeShare: number, underWater: boolean, vary = false): Surfaces {
   if (rng.chance(madeShare)) return madeGround(rng.of(GROUNDS), rng.seed());
   const list = PHOTOGRAPHS.filter((p) => p.part === part && (underWater || (!p.dive && isGood(p.id))));
   // Each kind of source has its share, though some hold few.
   const source = rng.of(['places', 'lands', 'lands', 'nature or landscapes'] as const);
   const some = list.filter((p) => source.includes(p.package));
-  return photograph(rng.of(some.length > 0 ? some : list).id, rng.chance(0.5));
+  const { id } = rng.of(some.length > 0 ? some : list);
+  return photograph(id, rng.chance(0.5), vary ? drawVariation(rng) : AS_TAKEN);
 }

@@ -64,7 +64,7 @@ function makeBatch(part: Part, set: Set, from: number): void {
   for (let seed = from; seed < from + BATCH; seed += 1) {
     const kind = set === 'mixed' ? 'mixed' : KINDS[seed % KINDS.length];
     if (!kind) continue;
-    const made = makeCase({ seed, kind, part, pictures: 1, half: true });
+    const made = makeCase({ seed, kind, part, pictures: 1, half: true, varied: part === 'develop' });
     const [truth, standard, through] = [thin(made.truths[0], 3), thin(made.standard[0], 3), thin(made.through[0], 1)];
     write(kind, seed, gridOf(shrink(made.frames[0])), kind === 'mixed' ? standard : truth, through);
     if (kind === 'mixed') write('haze', seed, standard, truth, through);

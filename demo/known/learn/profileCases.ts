@@ -2,6 +2,7 @@ import { toWorking } from '@inkavo/core/colour/adaptation';
 import { invert, transformInPlace, type Vec3 } from '@inkavo/core/colour/matrix';
 import { srgb } from '@inkavo/core/colour/transfer';
 import { PROFILES, resolvePrimaries, STANDARD, type Profile } from '@inkavo/core/model/profile';
+import { logProfile } from '@inkavo/core/reading/unknownCurves';
 import { linearToSignal } from '@inkavo/core/steps/convert/transfer';
 import { drawCamera, type Curve } from '../camera';
 import { PHOTOGRAPH_HEIGHT, PHOTOGRAPH_WIDTH, photographPixels, PHOTOGRAPHS, type Part } from '../photographs';
@@ -11,38 +12,6 @@ import type { Random } from '../random';
 export const ASKED = PROFILES.filter((p) => !['srgb', 'gamma', 'bt1886'].includes(p.transfer.kind));
 
 const WIDE = ['bt709', 'bt2020', 'p3d65', 'ap1'] as const;
-
-/** A log curve by the code values of black, of 18 % grey and of white. */
-export function logProfile(
-  name: string,
-  [black, grey, white]: Readonly<Vec3>,
-  primaries: Profile['primaries'],
-): Profile {
-  // Code = offset + slope · log10(light + lift), through grey and white; the lift puts black in its place.
-  const slopeFor = (lift: number): number => (white - grey) / (Math.log10(1 + lift) - Math.log10(0.18 + lift));
-  let [low, high] = [1e-5, 1];
-  for (let i = 0; i < 60; i += 1) {
-    const lift = Math.sqrt(low * high);
-    const dark = white - slopeFor(lift) * (Math.log10(1 + lift) - Math.log10(lift));
-    if (dark > black) high = lift;
-    else low = lift;
-  }
-  const lift = low;
-  const slope = slopeFor(lift);
-  return {
-    name,
-    transfer: {
-      kind: 'logCamera',
-      base: 10,
-      logSideSlope: slope,
-      logSideOffset: white - slope * Math.log10(1 + lift),
-      linSideSlope: 1,
-      linSideOffset: lift,
-      linSideBreak: 0,
-    },
-    primaries,
-  };
-}
 
 /** A log curve as some camera might have it. */
 export function drawProfile(rng: Random): Profile {

@@ -50,10 +50,19 @@ const PACKAGES = {
     sha256: 'e45835e05a11e84bb1a890a0ded390246a53b8318f21a25925aa70fa54f80c13',
     licence: 'CC0-1.0, CC-BY-3.0, CC-BY-4.0, CC-BY-SA-3.0, CC-BY-SA-4.0, public domain',
   },
+  backdrops: {
+    name: 'scratch',
+    version: '1.4.0.6~dfsg1-6.1',
+    sha256: '36c582eb93110f64f06c4e685c41e933ccba2fa68db12f79b10bfe840b21fc10',
+    licence: 'CC-BY-SA-3.0',
+  },
 } satisfies Record<string, Package>;
 
-/** To develop on, or kept aside: no threshold was chosen and nothing was learned with the second. */
-export type Part = 'develop' | 'aside';
+/**
+ * To develop on, or kept aside: nothing was learned with the second. `fresh`: came later than all that was learned and every
+ * threshold; to judge by, not to choose by.
+ */
+export type Part = 'develop' | 'aside' | 'fresh';
 
 interface Photograph {
   id: string;
@@ -101,6 +110,22 @@ const lands = places.lands.map((index, i): Photograph => ({
   index,
 }));
 
+/** Backdrops of nature and of places outdoors, all but the drawn moon. */
+const backdrops = (
+  [
+    ['Nature', 15],
+    ['Outdoors', 30],
+  ] as const
+).flatMap(([folder, count]) =>
+  Array.from({ length: count }, (_, index): Photograph => ({
+    id: `${folder.toLowerCase()}-${index}`,
+    part: 'fresh',
+    package: 'backdrops',
+    file: `usr/share/scratch/Media/Backgrounds/${folder}`,
+    index,
+  })).filter(({ id }) => id !== 'nature-9'),
+);
+
 export const PHOTOGRAPHS: readonly Photograph[] = [
   landscape('Dune', 'develop'),
   landscape('GreenMeadow', 'develop'),
@@ -114,6 +139,7 @@ export const PHOTOGRAPHS: readonly Photograph[] = [
   nature('Picture_0B', 'aside'),
   ...inside,
   ...lands,
+  ...backdrops,
 ];
 
 /** Size to which photographs are cut: a little more than a known picture, so that the camera can pan. */
@@ -169,10 +195,13 @@ function decode(photograph: Photograph, root: string, to: string): void {
   renameSync(`${to}.part`, to);
 }
 
-/** Fetches and decodes the photographs that are missing in the cache. Needs Debian's package archive the first time. */
-export function fetchPhotographs(): void {
+/**
+ * Fetches and decodes the photographs of some parts that are missing in the cache. Needs Debian's package archive the first
+ * time.
+ */
+export function fetchPhotographs(parts: readonly Part[] = ['develop', 'aside']): void {
   mkdirSync(CACHE, { recursive: true });
-  const missing = PHOTOGRAPHS.filter((p) => !existsSync(join(CACHE, `${p.id}.rgb`)));
+  const missing = PHOTOGRAPHS.filter((p) => parts.includes(p.part) && !existsSync(join(CACHE, `${p.id}.rgb`)));
   if (missing.length === 0) return;
   const work = mkdtempSync(join(tmpdir(), 'photographs-'));
   try {

@@ -178,8 +178,11 @@ export function Shelf({
   );
 }
 
+/** From this likelihood on it is said that none of the profiles may be right. */
+const UNKNOWN_FROM = 0.2;
+
 /** What the footage itself says, in words. */
-function Footage({ likely: { found, sure } }: { likely: Likely }) {
+function Footage({ likely: { found, sure, unknown } }: { likely: Likely }) {
   if (!found)
     return (
       <View className="flex-row items-center gap-3" role="status">
@@ -196,6 +199,9 @@ function Footage({ likely: { found, sure } }: { likely: Likely }) {
         ? `${best.item.title}, ${Math.min(99, Math.round(100 * best.likelihood))} % sure. `
         : `Not sure: ${many} fits best. `}
       {best.reason}
+      {unknown >= UNKNOWN_FROM
+        ? ` That it was recorded with none of these is ${Math.round(100 * unknown)} % likely: the first pass then finds a curve from the clip.`
+        : ''}
     </Txt>
   );
 }

@@ -24,6 +24,8 @@ export interface ShelfUse {
 export interface Likely {
   found: readonly { item: ShelfItem; likelihood: number; reason: string }[] | undefined;
   sure: boolean;
+  /** How likely it is that none of all profiles was used, 0–1. */
+  unknown: number;
 }
 
 export const ShelfContext = createContext<ShelfUse | null>(null);

@@ -41,7 +41,7 @@ function ProfileSheet({ id, profile, onClose }: { id: string; profile: Profile; 
       id={id}
       kind="profile"
       inUse={(item) => item.kind === 'profile' && equal(item.profile, profile)}
-      likely={{ found: error ? [] : found, sure: data?.sure ?? false }}
+      likely={{ found: error ? [] : found, sure: data?.sure ?? false, unknown: data?.unknown ?? 0 }}
       paramsOf={paramsOf}
       onClose={onClose}
     >
