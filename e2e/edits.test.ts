@@ -246,6 +246,23 @@ test('another window’s step is taken in while the clip is open, and undo does 
   expect((await keptSteps(house.client, clip.id)).find((s) => s.kind === 'saturation')!.params.amount).toBe(1.5);
 });
 
+test('in and out that were set elsewhere show while the clip is open, and undo does not take them back', async () => {
+  await open();
+  await page.getByRole('button', { name: 'Set out to this frame' }).click();
+  const trim = async () => {
+    const { inFrame, outFrame } = (await house.client.get<{ clip: Clip }>(`/clips/${clip.id}`)).clip;
+    return [inFrame, outFrame];
+  };
+  const [, out] = await until(trim, ([, last]) => last < clip.outFrame);
+  await settled(page);
+  await house.client.ask('PATCH', `/clips/${clip.id}`, { inFrame: 3 });
+  await page.getByText(/set elsewhere, and is so here now/).waitFor();
+  await page.getByRole('slider', { name: /^In/ }).filter({ visible: true }).waitFor();
+  expect(await page.getByRole('slider', { name: /^In/ }).getAttribute('aria-valuenow')).toBe('3');
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await until(trim, ([first, last]) => first === 3 && last > out);
+});
+
 test('a device without room says so, and never that an edit is kept on it', async () => {
   await open();
   await off();

@@ -131,8 +131,23 @@ test('settings of one’s own, the size that is expected, and a name by a patter
   await sheet.getByRole('radio', { name: '16:9' }).tap();
   await sheet.getByRole('button', { name: 'Square', exact: true }).tap();
   expect(await sheet.getByRole('radio', { name: '1:1' }).getAttribute('aria-checked')).toBe('true');
-  await sheet.getByRole('button', { name: 'Close' }).tap();
 });
+
+test('in two forms at once: as the settings say, and as some that were kept', async () => {
+  const sheet = page.getByRole('dialog', { name: 'Export this clip' });
+  const before = (await jobs()).length;
+  await sheet.getByRole('radio', { name: '16:9' }).tap();
+  await sheet.getByLabel('Name of the file').fill('{clip} wide');
+  await sheet.getByRole('checkbox', { name: 'Also as Square' }).tap();
+  await sheet.getByText(/, and 1 more$/).waitFor();
+  await sheet.getByRole('button', { name: 'Export 2 files' }).tap();
+  await page.getByRole('heading', { name: '2 to be made' }).waitFor();
+  const list = await until(jobs, (all) => all.length === before + 2 && all.every((j) => j.state === 'done'), 90_000);
+  const names = list.map((j) => j.file!.name);
+  expect(names).toEqual(expect.arrayContaining(['boat_shed_01 wide.mp4', 'Saltmark survey boat_shed_01 720.mp4']));
+  await page.goBack();
+  await settled(page);
+}, 120_000);
 
 test('the frame on the screen as a picture of the file’s size', async () => {
   await tap('More');

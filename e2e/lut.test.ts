@@ -7,6 +7,7 @@ import { readCube, writeCube } from '@inkavo/core/formats/cube';
 import { readGrade } from '@inkavo/core/formats/json';
 import { gradeToLut } from '@inkavo/core/formats/gradeLut';
 import { newStep } from '@inkavo/core/model/grade';
+import type { Clip } from '@inkavo/core/model/outing';
 import { workFolder } from '@inkavo/media/testClips';
 import { SIZES } from './browser';
 import { bringToShelf, keptSteps, openHouse, screenPicture, settled, type House } from './house';
@@ -87,5 +88,25 @@ test('the grade is saved as a table, a CLF, a CDL that says what it lacks, and a
   expect(readGrade(await save('Grade')).steps).toEqual(steps);
   await openSheet();
   expect(readCdl(await save('CDL'))).toHaveLength(1);
-  await page.getByText('Not in this file: LUT.').waitFor();
+  await page.getByText('boat_shed_01.cc was saved. Not in it: LUT.').waitFor();
+});
+
+test('a camera’s steps leave as a table too; what no table can hold is named, and the rest is offered', async () => {
+  const { clip } = await house.client.get<{ clip: Clip }>(`/clips/${id}`);
+  const steps = [newStep('range', 'r', { black: -0.05 }), newStep('haze', 'h', { amount: 0.5 })];
+  expect((await house.client.setSteps(id, { camera: steps })).status).toBe(200);
+  await page.goto(`${house.running.address}/outing/${clip.outingId}`);
+  await page
+    .getByRole('button', { name: /^Name and kind of/ })
+    .first()
+    .tap();
+  await page.getByRole('button', { name: 'Save its steps as a file …' }).tap();
+  await page.getByRole('button', { name: 'Save', exact: true }).tap();
+  await page.getByText(/^Haze depends on the place in the picture/).waitFor();
+  const file = page.waitForEvent('download');
+  await page.getByRole('button', { name: 'Save what fits' }).tap();
+  const cube = readCube(readFileSync((await (await file).path())!, 'utf8'));
+  const expected = gradeToLut([steps[0]], 33, '').data;
+  expect(cube.data.every((v, i) => Math.abs(v - expected[i]) < 1e-5)).toBe(true);
+  await page.getByText(/was saved. Not in it: Haze\.$/).waitFor();
 });

@@ -46,6 +46,18 @@ const ended = async (id: string): Promise<Job> => {
 const exported = (job: Job): string => join(data, 'exports', job.file!.name);
 const deliver = async (request: object): Promise<Job[]> => client.post<Job[]>('/deliveries', request);
 
+test('several forms at once: each clip in each of them, nothing where one cannot be made', async () => {
+  const request = { clipIds: clips.map((c) => c.id), delivery: { codec: 'h264', lines: 180, name: 'small {clip}' } };
+  const made = await deliver({ ...request, also: [{ codec: 'ffv1', name: '{clip} whole' }] });
+  expect(made.map((j) => j.file!.name)).toEqual(['small one.mp4', 'one whole.mkv', 'small two.mp4', 'two whole.mkv']);
+  const sizes = await Promise.all(made.map(async (j) => (await probe(exported(await ended(j.id)))).facts));
+  expect(sizes.map((f) => f.height)).toEqual([180, 360, 180, 360]);
+  const before = (await jobs()).length;
+  const refused = await client.ask('POST', '/deliveries', { ...request, also: [{ codec: 'none' }] });
+  expect(refused.status).toBe(400);
+  expect(await jobs()).toHaveLength(before);
+});
+
 test('names by a pattern, for each clip its own; a taken one gets a number', async () => {
   const delivery = { codec: 'h264', lines: 180, name: '{n} {clip} {camera} {day} {lines}' };
   const made = await deliver({ clipIds: clips.map((c) => c.id), delivery });

@@ -1,7 +1,10 @@
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
+import { readClf } from '@inkavo/core/formats/clf/read';
+import type { GradeFile } from '@inkavo/core/formats/gradeFile';
 import { readProfile, readRecipe, writeGrade, writeProfile } from '@inkavo/core/formats/json';
 import { gradeOf, newStep } from '@inkavo/core/model/grade';
+import type { Problem } from '@inkavo/core/model/problem';
 import { PROFILES } from '@inkavo/core/model/profile';
 import type { ShelfItem, ShelfRecipe } from '@inkavo/core/model/shelf';
 import { provideLut } from '@inkavo/core/steps/lut/library';
@@ -99,4 +102,17 @@ test.each([
   expect(status).toBe(422);
   expect((body as unknown as { detail: string }).detail).toContain(reason);
   expect(await client.get('/shelf')).toEqual(before);
+});
+
+test('steps leave as a table; what no table can hold is said, or left out and named', async () => {
+  const steps = [newStep('saturation', 's', { amount: 0.8 }), newStep('haze', 'h', { amount: 0.5 })];
+  const request = { steps, format: 'clf', size: 17, name: 'Cold noon' };
+  const refused = await client.ask<Problem>('POST', '/grade-files', request);
+  expect([refused.status, refused.body.code]).toEqual([422, 'not-possible']);
+  expect(refused.body.detail).toMatch(/^Haze depends on the place/);
+  const made = await client.post<GradeFile>('/grade-files', { ...request, partly: true });
+  expect([made.fileName, made.lost]).toEqual(['Cold noon.clf', ['Haze']]);
+  expect(readClf(made.text).nodes.map((n) => n.kind)).toEqual(['matrix', 'lut3d']);
+  const unknown = [newStep('lut', 'l', { lut: 'f'.repeat(64), title: 'Gone' })];
+  expect((await client.ask('POST', '/grade-files', { ...request, steps: unknown })).status).toBe(400);
 });

@@ -1,18 +1,15 @@
 import { existsSync } from 'node:fs';
 import { extname } from 'node:path';
-import { writeCc } from '@inkavo/core/formats/cdl';
-import { writeCube } from '@inkavo/core/formats/cube';
-import { writeClf } from '@inkavo/core/formats/clf/write';
-import { gradeToCdl } from '@inkavo/core/formats/gradeCdl';
-import { gradeToClf, gradeToLut, LUT_SIZES } from '@inkavo/core/formats/gradeLut';
+import { gradeFile } from '@inkavo/core/formats/gradeFile';
+import { LUT_SIZES } from '@inkavo/core/formats/gradeLut';
 import { writeWhole } from '@inkavo/media/files';
 import { CallError, needed, type Answer, type Command } from '../call';
 import { gradeFrom } from '../gradeFile';
 
 function asCdl(path: string, output: string): Answer {
   const { steps, name } = gradeFrom(path);
-  const { cdl, lost } = gradeToCdl(steps, name ?? 'grade');
-  writeWhole(output, writeCc(cdl));
+  const { text, lost } = gradeFile(steps, { format: 'cc', size: 0, name: name ?? 'grade' });
+  writeWhole(output, text);
   const rest = lost.length
     ? `A CDL cannot hold: ${lost.join(', ')}. These are left out.`
     : 'The CDL is the whole grade.';
@@ -21,8 +18,8 @@ function asCdl(path: string, output: string): Answer {
 
 /** inkavo lut: a grade as a table (.cube, .clf) or, as far as it goes, as a CDL (.cc). */
 export const lut: Command = {
-  usage: 'lut --grade G.json --output OUT.cube|OUT.clf|OUT.cc [--size 17|33|65]',
-  options: ['grade', 'output', 'size'],
+  usage: 'lut --grade G.json --output OUT.cube|OUT.clf|OUT.cc [--size 17|33|65] [--partly yes]',
+  options: ['grade', 'output', 'size', 'partly'],
   withoutFile: true,
   async run(_file, options) {
     const output = needed(options, 'output');
@@ -34,11 +31,11 @@ export const lut: Command = {
     const size = Number(options.size ?? 33);
     if (!LUT_SIZES.some((s) => s === size)) throw new CallError(`--size is one of ${LUT_SIZES.join(', ')}.`);
     const { steps, name } = gradeFrom(options.grade);
-    const title = name ?? 'grade';
-    writeWhole(
-      output,
-      type === '.clf' ? writeClf(gradeToClf(steps, size, title)) : writeCube(gradeToLut(steps, size, title)),
-    );
-    return { data: { output, size }, lines: [`${output}: ${size}³`] };
+    const format = type === '.clf' ? 'clf' : 'cube';
+    const partly = options.partly === 'yes';
+    const { text, lost } = gradeFile(steps, { format, size, name: name ?? 'grade', partly });
+    writeWhole(output, text);
+    const rest = lost.length ? [`A table cannot hold: ${lost.join(', ')}. These are left out.`] : [];
+    return { data: { output, size, lost }, lines: [`${output}: ${size}³`, ...rest] };
   },
 };

@@ -24,6 +24,15 @@ function functionOf(steps: readonly Step[]): PointFn {
   return (rgb) => run(rgb);
 }
 
+/** Steps that a table can hold, and the names of those that depend on the place or change over the clip. */
+export function fitInTable(steps: readonly Step[]): { kept: Step[]; lost: string[] } {
+  const inPlace = cut(steps, 0).segments.filter((s) => s.kind === 'point' || s.region?.region.shapes.length);
+  const placed = new Set(inPlace.flatMap((p) => p.steps.map((s) => s.id)));
+  const fits = (s: Step): boolean => !placed.has(s.id) && !changesOverTime([s]);
+  const lost = steps.filter((s) => !fits(s)).map((s) => s.label ?? stepKind(s.kind).title);
+  return { kept: steps.filter(fits), lost };
+}
+
 /**
  * A grade as a 3D table over code values 0–1 (0 = reference black, 1 = reference white of the file), giving encoded
  * BT.709 values, clipped to 0–1. What lies beyond in a file with super-whites is held to the ends: a `.cube` file has

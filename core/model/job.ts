@@ -50,7 +50,12 @@ export const jobSchema = z.object({
 });
 export type Job = z.infer<typeof jobSchema>;
 
-export const deliveryRequest = z.object({ clipIds: z.array(idSchema).min(1).max(500), delivery: deliverySchema });
+/** Clips, each to be delivered in one form, and in others besides. */
+export const deliveryRequest = z.object({
+  clipIds: z.array(idSchema).min(1).max(500),
+  delivery: deliverySchema,
+  also: z.array(deliverySchema).max(8).default([]),
+});
 
 /** The queue of exports: whether it begins new ones. */
 export const queueSchema = z.object({ paused: z.boolean() });

@@ -13,7 +13,7 @@ const SORTS = {
   // A still of 8192 × 4608 is 0.45 GB of floats.
   stills: { kinds: ['still'], threads: 1, megabytes: 4096 },
   // The largest text that is taken in, a cube of 210 nodes an edge, needs 0.43 GB while it is read (measured).
-  shelf: { kinds: ['shelfFile'], threads: 1, megabytes: 2048 },
+  shelf: { kinds: ['shelfFile', 'gradeFile'], threads: 1, megabytes: 2048 },
 } as const;
 type Sort = keyof typeof SORTS;
 

@@ -1,5 +1,6 @@
 import { CannotFollow, followStretch, type Stretch, type StretchAnswer } from '@inkavo/core/follow/stretch';
 import { FormatError } from '@inkavo/core/formats/error';
+import { gradeFile as written, type GradeFile, type GradeFileRequest } from '@inkavo/core/formats/gradeFile';
 import { readShelfFile, type ShelfFile } from '@inkavo/core/formats/shelfFile';
 import type { Step } from '@inkavo/core/model/grade';
 import { REST_SIZE } from '@inkavo/core/program/bake';
@@ -37,6 +38,14 @@ export interface ShelfFileTask {
   name: string;
 }
 
+/** Writes a grade in an open format. */
+export interface GradeFileTask {
+  kind: 'gradeFile';
+  steps: Step[];
+  luts: Record<string, string>;
+  request: GradeFileRequest;
+}
+
 /** Follows a shape through a stretch of frames. */
 export interface FollowTask {
   kind: 'follow';
@@ -44,7 +53,7 @@ export interface FollowTask {
   from: Parameters<typeof followStretch>[1];
 }
 
-export type Task = ReadTask | PictureTask | StillTask | ReadingsTask | ShelfFileTask | FollowTask;
+export type Task = ReadTask | PictureTask | StillTask | ReadingsTask | ShelfFileTask | GradeFileTask | FollowTask;
 
 export interface Answers extends ReadAnswers {
   /** 8-bit R'G'B', three bytes a pixel. */
@@ -54,6 +63,7 @@ export interface Answers extends ReadAnswers {
   /** Sentences. */
   readings: { before: string[]; after: string[] };
   shelfFile: ShelfFile | { problem: string };
+  gradeFile: GradeFile | { problem: string };
   follow: StretchAnswer | { problem: string };
 }
 
@@ -87,13 +97,19 @@ function gradedPicture({ picture, steps, luts, seconds }: PictureTask): Uint8Arr
   return Uint8Array.from(rgb, (v) => Math.round(Math.min(1, Math.max(0, v)) * 255));
 }
 
-function shelfFile({ text, name }: ShelfFileTask): Answers['shelfFile'] {
+/** What a task answers, or the problem that its file or grade has. */
+function orProblem<T>(work: () => T): T | { problem: string } {
   try {
-    return readShelfFile(text, name);
+    return work();
   } catch (error) {
     if (error instanceof FormatError) return { problem: error.message };
     throw error;
   }
+}
+
+function gradeFile({ steps, luts, request }: GradeFileTask): GradeFile {
+  for (const [id, text] of Object.entries(luts)) provideLut(id, text);
+  return written(steps, request);
 }
 
 function follow({ stretch, from }: FollowTask): Answers['follow'] {
@@ -112,7 +128,9 @@ export function perform<T extends Task>(task: T, onProgress?: (done: number) => 
     if (task.kind === 'still') return still(task);
     if (task.kind === 'readings') return readings(task);
     if (task.kind === 'follow') return follow(task);
-    return task.kind === 'shelfFile' ? shelfFile(task) : doTask(task, onProgress);
+    if (task.kind === 'gradeFile') return orProblem(() => gradeFile(task));
+    if (task.kind === 'shelfFile') return orProblem(() => readShelfFile(task.text, task.name));
+    return doTask(task, onProgress);
   };
   return answer() as Answers[T['kind']];
 }

@@ -63,11 +63,14 @@ export function deliveryRoutes(api: Api, parts: Parts): void {
       body: deliveryRequest,
       answers: { 202: z.array(jobSchema) },
     },
-    async ({ body: { clipIds, delivery }, answer }) => {
-      await mustEncode(delivery.codec);
+    async ({ body: { clipIds, delivery, also }, answer }) => {
+      const forms = [delivery, ...also];
+      for (const { codec } of forms) await mustEncode(codec);
       const wanted: NewJob[] = [];
-      for (const [k, id] of clipIds.entries())
-        wanted.push(exportJob(await wholeClip(parts, id), delivery, k + 1, clipIds.length));
+      for (const [k, id] of clipIds.entries()) {
+        const clip = await wholeClip(parts, id);
+        wanted.push(...forms.map((form) => exportJob(clip, form, k + 1, clipIds.length)));
+      }
       answer(202, await queue(wanted));
     },
   );

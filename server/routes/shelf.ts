@@ -1,8 +1,13 @@
 import { text } from 'express';
 import { z } from 'zod';
+import { GRADE_FORMATS } from '@inkavo/core/formats/gradeFile';
+import { LUT_SIZES } from '@inkavo/core/formats/gradeLut';
+import { stepsSchema } from '@inkavo/core/model/grade';
 import { idSchema } from '@inkavo/core/model/outing';
 import { LUT_ROLES, shelfItemSchema, shelfPatch, shelfRequest } from '@inkavo/core/model/shelf';
+import { inThread } from '@inkavo/media/threads/pool';
 import type { Api } from '../http/api';
+import { HttpError } from '../http/problems';
 import type { Parts } from '../parts';
 
 const one = z.object({ id: idSchema });
@@ -12,6 +17,15 @@ const addQuery = z.object({
   group: z.string().trim().max(60).default(''),
   role: z.enum(LUT_ROLES).default('look'),
 });
+const gradeFileBody = z.object({
+  steps: stepsSchema,
+  format: z.enum(GRADE_FORMATS),
+  size: z.union(LUT_SIZES.map((n) => z.literal(n))).default(33),
+  name: z.string().trim().min(1).max(120),
+  /** Whether steps that a table cannot hold are left out and named, in place of an error. */
+  partly: z.boolean().default(false),
+});
+const gradeFileAnswer = z.object({ fileName: z.string(), text: z.string(), lost: z.array(z.string()) });
 const YEAR = 31_536_000;
 
 /** The shelf: tables, recipes and profiles. */
@@ -39,6 +53,21 @@ export function shelfRoutes(api: Api, { shelf, events }: Parts): void {
       const item = await shelf.add(typeof req.body === 'string' ? req.body : '', name, where);
       changed();
       answer(201, item);
+    },
+  );
+  api.route(
+    {
+      method: 'post',
+      path: '/grade-files',
+      summary: 'Steps as a table, a CDL or a grade file',
+      body: gradeFileBody,
+      answers: { 200: gradeFileAnswer },
+    },
+    async ({ body: { steps, ...request }, answer }) => {
+      const luts = await shelf.textsFor(steps);
+      const made = await inThread({ kind: 'gradeFile', steps, luts, request });
+      if ('problem' in made) throw new HttpError(422, 'not-possible', made.problem);
+      answer(200, made);
     },
   );
   api.route(

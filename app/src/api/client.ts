@@ -1,3 +1,4 @@
+import type { GradeFile, GradeFileRequest } from '@inkavo/core/formats/gradeFile';
 import type { z } from 'zod';
 import type { Codec, Delivery, DeliveryRequest } from '@inkavo/core/model/delivery';
 import type { documentRequest } from '@inkavo/core/model/document';
@@ -193,7 +194,10 @@ export const api = {
   codecs: () => get<Codec[]>('/deliveries/codecs'),
   expected: (clipId: string, delivery: DeliveryRequest, signal: AbortSignal) =>
     send<Expected>('POST', '/deliveries/expected', { clipId, delivery }, { signal }),
-  deliver: (clipIds: string[], delivery: DeliveryRequest) => send<Job[]>('POST', '/deliveries', { clipIds, delivery }),
+  gradeFile: (steps: readonly Step[], request: GradeFileRequest) =>
+    send<GradeFile>('POST', '/grade-files', { steps, ...request }),
+  deliver: (clipIds: string[], delivery: DeliveryRequest, also: DeliveryRequest[] = []) =>
+    send<Job[]>('POST', '/deliveries', { clipIds, delivery, also }),
   makeFilm: (request: z.input<typeof filmRequest>) => send<Job[]>('POST', '/films', request),
   makeDocument: (request: z.input<typeof documentRequest>) => send<Job[]>('POST', '/documents', request),
   /** A frame at the size of the file, through the steps that are kept. */

@@ -13,7 +13,7 @@ import { joined } from '@inkavo/core/model/lists';
 import { Detail } from './detail';
 import { FrameFetcher } from './frameFetcher';
 import { Grabber } from './grabber';
-import type { GradeFile } from './gradeFiles';
+import type { GradeFile, GradeFileRequest } from '@inkavo/core/formats/gradeFile';
 import { hatchedRegion, readWithin, regionLook, watchHatching, withoutCompared } from './regionLook';
 import { latest } from './latest';
 import { Measuring, type ScopeSize } from './measuring';
@@ -411,7 +411,7 @@ export class BenchEngine {
   }
 
   /** The grade as it stands, as a file in an open format. */
-  gradeFile(format: 'cube' | 'clf' | 'cc' | 'json', size: number, name: string): Promise<GradeFile> {
-    return engine().tables.gradeFile(this.moment().steps, format, size, name);
+  gradeFile(request: GradeFileRequest): Promise<GradeFile> {
+    return engine().tables.gradeFile(this.moment().steps, request);
   }
 }

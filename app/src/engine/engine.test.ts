@@ -1,34 +1,8 @@
-import { readCdl } from '@inkavo/core/formats/cdl';
-import { readClf } from '@inkavo/core/formats/clf/read';
-import { readCube } from '@inkavo/core/formats/cube';
-import { readGrade } from '@inkavo/core/formats/json';
-import { newStep } from '@inkavo/core/model/grade';
 import { traceVectorscope } from '@inkavo/core/scopes/vectorscope';
 import { traceWaveform } from '@inkavo/core/scopes/trace';
 import { ycbcrToRgb } from '@inkavo/core/colour/ycbcr';
 import { partOf } from './detail';
-import { gradeFile } from './gradeFiles';
 import { paintLuma, paintParade, paintVectorscope } from './paintTrace';
-
-describe('grades as files', () => {
-  const steps = [newStep('range', 'r', { black: -0.04 }), newStep('balance', 'b', { kelvin: 5000 })];
-  test('each format holds the grade, and the name of the clip', () => {
-    const text = (format: 'cube' | 'clf' | 'json') => gradeFile(steps, format, 17, 'ferry 3.mp4').text;
-    expect(readCube(text('cube'))).toMatchObject({ size: 17, title: 'ferry 3.mp4' });
-    expect(readClf(text('clf')).nodes).toHaveLength(2);
-    expect(readGrade(text('json')).steps).toEqual(steps);
-    expect(gradeFile(steps, 'clf', 17, 'ferry 3.mp4').fileName).toBe('ferry 3.clf');
-  });
-  test('a CDL names what it cannot hold', () => {
-    const { text, lost } = gradeFile(steps, 'cc', 17, 'ferry');
-    expect(lost).toEqual(['Balance']);
-    expect(readCdl(text)[0].offset[0]).toBeCloseTo(-0.04, 6);
-  });
-  test('a grade that changes over the clip has no table', () => {
-    const keyed = newStep('range', 'k', { black: { keys: [{ seconds: 0, value: 0.1 }] } });
-    expect(() => gradeFile([keyed], 'cube', 17, 'x')).toThrow('changes over the clip');
-  });
-});
 
 describe('painted traces', () => {
   const pixels = 64 * 36;

@@ -50,7 +50,7 @@ import { api as server } from '../api/client';
 import { knownLut, lutIds, provideLut } from '@inkavo/core/steps/lut/library';
 import { readPixels } from './chosenPixels';
 import { frameOf, gradedPixels, planesFor, pixelPlanes, type Frame, type Moment, type Stamped } from './frame';
-import { gradeFile } from './gradeFiles';
+import { gradeFile, type GradeFileRequest } from '@inkavo/core/formats/gradeFile';
 import { gradingBackend, gradingReady } from './grading';
 import { paintLuma, paintParade, paintVectorscope, type PaintedTrace } from './paintTrace';
 
@@ -188,9 +188,9 @@ const api = {
   },
 
   /** Steps as a file in an open format. */
-  async gradeFile(steps: Step[], ...rest: [format: 'cube' | 'clf' | 'cc' | 'json', size: number, name: string]) {
+  async gradeFile(steps: Step[], request: GradeFileRequest) {
     await fetchLuts(steps);
-    return gradeFile(steps, ...rest);
+    return gradeFile(steps, request);
   },
 
   /** Takes the frame that everything here is measured on; says where its file has lost detail. */

@@ -1,10 +1,14 @@
 import type { ServerEvent } from '../api/events';
 import { useBench } from './bench';
+import { clipChangedElsewhere } from './clipKeeper';
 import { keeper } from './keeper';
 
 /** Takes in what others change of the clip that is open here, or of its camera or outing. */
 export function changedElsewhere(event: ServerEvent): void {
   const open = useBench.getState().opened?.clip;
-  if (!open || event.type !== 'clip') return;
+  if (!open) return;
+  if (event.type === 'outing' && event.id === open.outingId) void clipChangedElsewhere();
+  if (event.type !== 'clip') return;
+  if (event.id === open.id) void clipChangedElsewhere();
   if (event.id === open.id || (event.shared && event.outingId === open.outingId)) void keeper.changedElsewhere();
 }

@@ -4,7 +4,8 @@ import type { ClipDive } from '@inkavo/core/model/diveLog';
 import { api, ApiError, type ClipOpened } from '../api/client';
 import { useBench, type Trim } from './bench';
 import { onReconnect } from './connection';
-import { dropMessage, tellTrouble } from './messages';
+import { rebaseClipHistory } from './history';
+import { dropMessage, tell, tellTrouble } from './messages';
 
 /** What of a clip, besides its steps, the server has not confirmed. */
 interface Pending {
@@ -91,6 +92,27 @@ export async function flushClips(): Promise<void> {
 export function withPending(opened: ClipOpened): ClipOpened {
   const { trim, dive } = usePending.getState().clips[opened.clip.id] ?? {};
   return { ...opened, clip: { ...opened.clip, ...trim, ...(dive === undefined ? {} : { dive }) } };
+}
+
+/** Takes in what others set of in, out and dive log of the clip that is open, unless it is being set here. */
+export async function clipChangedElsewhere(): Promise<void> {
+  const clipId = useBench.getState().opened?.clip.id;
+  const ownNow = (): boolean =>
+    useBench.getState().trimming !== null || usePending.getState().clips[clipId!] !== undefined;
+  if (!clipId || ownNow()) return;
+  const found = await api.clip(clipId).catch(() => undefined);
+  const { opened, trim, dive } = useBench.getState();
+  if (!found || opened?.clip.id !== clipId || ownNow()) return;
+  const { inFrame, outFrame, dive: theirs } = found.clip;
+  const next = { trim: { inFrame, outFrame }, dive: theirs };
+  if (equal(next, { trim, dive })) return;
+  const { clip } = opened;
+  // What can be undone goes on from what others set.
+  rebaseClipHistory({ trim, dive }, next);
+  useBench.temporal.getState().pause();
+  useBench.setState({ opened: { ...opened, clip: { ...clip, inFrame, outFrame, dive: theirs } }, ...next });
+  useBench.temporal.getState().resume();
+  tell({ key: 'clip-elsewhere', text: 'In, out or the dive log was set elsewhere, and is so here now.', fades: true });
 }
 
 useBench.subscribe(

@@ -1,6 +1,7 @@
+import equal from 'fast-deep-equal';
 import { get, set as store } from 'idb-keyval';
 import type { StepLists } from '@inkavo/core/model/lists';
-import { useBench, type BenchState } from './bench';
+import { useBench, type BenchState, type Trim } from './bench';
 
 /** What is undone and redone. Parts may be missing in what an earlier version stored. */
 type Moment = Partial<Pick<BenchState, 'lists' | 'trim' | 'dive'>>;
@@ -47,6 +48,22 @@ export async function loadHistory(clipId: string): Promise<void> {
 export function rebaseHistory(onto: (lists: StepLists) => StepLists): void {
   const { pastStates, futureStates } = useBench.temporal.getState();
   const moved = (states: Moment[]) => states.map((s) => (s.lists ? { ...s, lists: onto(s.lists) } : s));
+  useBench.temporal.setState({ pastStates: moved(pastStates), futureStates: moved(futureStates) });
+}
+
+/** Brings in, out and dive log of what can be undone and redone to what others set: what had the old has the new. */
+export function rebaseClipHistory(
+  was: Pick<BenchState, 'trim' | 'dive'>,
+  now: Pick<BenchState, 'trim' | 'dive'>,
+): void {
+  const end = (trim: Trim, key: keyof Trim): number => (trim[key] === was.trim[key] ? now.trim[key] : trim[key]);
+  const moved = (states: Moment[]) =>
+    states.map((s) => ({
+      ...s,
+      ...(s.trim ? { trim: { inFrame: end(s.trim, 'inFrame'), outFrame: end(s.trim, 'outFrame') } } : {}),
+      ...(s.dive !== undefined && equal(s.dive, was.dive) ? { dive: now.dive } : {}),
+    }));
+  const { pastStates, futureStates } = useBench.temporal.getState();
   useBench.temporal.setState({ pastStates: moved(pastStates), futureStates: moved(futureStates) });
 }
 

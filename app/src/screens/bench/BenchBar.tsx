@@ -4,6 +4,7 @@ import { useStore } from 'zustand';
 import { fps, type MediaFacts } from '@inkavo/core/model/facts';
 import type { Clip } from '@inkavo/core/model/outing';
 import type { ClipOpened } from '../../api/client';
+import { useEngine } from '../../engine/context';
 import { useBench } from '../../state/bench';
 import { flushClips, usePending } from '../../state/clipKeeper';
 import { keeper, useKeep } from '../../state/keeper';
@@ -17,8 +18,8 @@ import { FileSheet } from '../FileSheet';
 import { HandChoice, ModeChoice } from '../ModeChoice';
 import { CompareSheet } from './Compare';
 import { BenchShelf } from './BenchShelf';
-import { SaveGradeSheet } from './SaveGradeSheet';
 import { ExportSheet } from '../export/ExportSheet';
+import { GradeFileSheet } from '../export/GradeFileSheet';
 import { StillSheet } from '../export/StillSheet';
 import { KeptSheet } from './KeptSheet';
 import { HoldSheet } from './HoldSheet';
@@ -102,6 +103,7 @@ export function BenchBar({ opened, wide, onHelp }: { opened: ClipOpened; wide: b
     'more' | 'export' | 'compare' | 'save' | 'hold' | 'shelf' | 'file' | 'kept' | 'still' | null
   >(null);
   const history = useStore(useBench.temporal);
+  const engine = useEngine();
   const { clip, camera } = opened;
   return (
     <TopBar
@@ -140,7 +142,14 @@ export function BenchBar({ opened, wide, onHelp }: { opened: ClipOpened; wide: b
       {sheet === 'kept' ? <KeptSheet onClose={() => setSheet(null)} /> : null}
       {sheet === 'file' ? <FileSheet clip={clip} onClose={() => setSheet(null)} /> : null}
       {sheet === 'shelf' ? <BenchShelf onClose={() => setSheet(null)} /> : null}
-      {sheet === 'save' ? <SaveGradeSheet name={clip.name} onClose={() => setSheet(null)} /> : null}
+      {sheet === 'save' ? (
+        <GradeFileSheet
+          title="Save the grade as a file"
+          name={clip.name}
+          make={(request) => engine.current!.gradeFile(request)}
+          onClose={() => setSheet(null)}
+        />
+      ) : null}
       {sheet === 'compare' ? (
         <CompareSheet onHold={() => setSheet('hold')} onKept={() => setSheet('kept')} onClose={() => setSheet(null)} />
       ) : null}

@@ -1,3 +1,4 @@
+import { useQuery } from '@tanstack/react-query';
 import { useRouter } from 'expo-router';
 import { useState } from 'react';
 import type { MediaFacts } from '@inkavo/core/model/facts';
@@ -7,6 +8,7 @@ import { Button } from '../../ui/Button';
 import { Trouble } from '../../ui/Note';
 import { Sheet } from '../../ui/Sheet';
 import { Txt } from '../../ui/Txt';
+import { AlsoAs } from './AlsoAs';
 import { DeliveryFields } from './DeliveryFields';
 import { ExpectedLine } from './ExpectedLine';
 import { keptFirst } from './keptFirst';
@@ -25,13 +27,19 @@ const largest = (clips: readonly Exported[]): Exported =>
 export function ExportSheet({ clips, onClose }: { clips: readonly Exported[]; onClose(): void }) {
   const router = useRouter();
   const { delivery, set } = useDelivery();
-  const [state, setState] = useState<{ busy: boolean; trouble?: string }>({ busy: false });
   const ids = clips.map((c) => c.id);
+  const [chosen, setChosen] = useState<string[]>([]);
+  const { data: presets } = useQuery({ queryKey: ['presets'], queryFn: api.presets });
+  const also = (presets ?? [])
+    .filter((p) => chosen.includes(p.id) && JSON.stringify(p.delivery) !== JSON.stringify(delivery))
+    .map((p) => p.delivery);
+  const files = ids.length * (1 + also.length);
+  const [state, setState] = useState<{ busy: boolean; trouble?: string }>({ busy: false });
   const queue = async (): Promise<void> => {
     setState({ busy: true });
     try {
       await keptFirst(ids);
-      await api.deliver(ids, delivery);
+      await api.deliver(ids, delivery, also);
       onClose();
       router.push('/exports');
     } catch (error) {
@@ -42,13 +50,14 @@ export function ExportSheet({ clips, onClose }: { clips: readonly Exported[]; on
     <Sheet title={clips.length === 1 ? 'Export this clip' : `Export ${clips.length} clips`} onClose={onClose}>
       <PresetRow value={delivery} onTake={set} />
       <DeliveryFields value={delivery} facts={largest(clips).facts} onChange={set} />
-      <ExpectedLine clipId={ids[0]} delivery={delivery} of={ids.length} />
+      <AlsoAs value={delivery} chosen={chosen} onChange={setChosen} />
+      <ExpectedLine clipId={ids[0]} delivery={delivery} of={files} />
       <Txt size="sm" quiet>
         From in to out, each clip at the speed that was set for it. The original is not touched.
       </Txt>
       {state.trouble ? <Trouble text={state.trouble} /> : null}
       <Button
-        title={state.busy ? 'Queueing …' : 'Export'}
+        title={state.busy ? 'Queueing …' : also.length > 0 ? `Export ${files} files` : 'Export'}
         look="strong"
         disabled={state.busy}
         onPress={() => void queue()}

@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { View } from 'react-native';
 import type { ShelfItem, ShelfPatch } from '@inkavo/core/model/shelf';
-import { shelfFileUrl } from '../../api/client';
+import { api, shelfFileUrl } from '../../api/client';
 import { act } from '../../state/deeds';
 import { Button } from '../../ui/Button';
 import { Choice } from '../../ui/Choice';
@@ -9,6 +9,7 @@ import { Field } from '../../ui/Field';
 import { Download, Trash } from '../../ui/icons';
 import { Sheet } from '../../ui/Sheet';
 import { Txt } from '../../ui/Txt';
+import { GradeFileSheet } from '../export/GradeFileSheet';
 import { ROLES } from './FilesSheet';
 import { GroupField } from './GroupField';
 
@@ -24,6 +25,7 @@ export function ItemSheet({
   onRemoved(): void;
   onClose(): void;
 }) {
+  const [asTable, setAsTable] = useState(false);
   const [title, setTitle] = useState(item.title);
   const [group, setGroup] = useState(item.group);
   const [note, setNote] = useState(item.note);
@@ -52,6 +54,15 @@ export function ItemSheet({
     onRemoved();
     onClose();
   };
+  if (asTable && item.kind === 'recipe')
+    return (
+      <GradeFileSheet
+        title={`Save ${item.title} as a file`}
+        name={item.title}
+        make={(request) => api.gradeFile(item.steps, request)}
+        onClose={() => setAsTable(false)}
+      />
+    );
   return (
     <Sheet title={item.title} onClose={onClose}>
       <Field label="Name" value={title} onChange={setTitle} />
@@ -73,6 +84,9 @@ export function ItemSheet({
           <Txt>Save as a file</Txt>
         </View>
       </a>
+      {item.kind === 'recipe' ? (
+        <Button title="Save as a table or CDL …" icon={Download} onPress={() => setAsTable(true)} />
+      ) : null}
       <Button title="Remove" icon={Trash} onPress={() => void remove()} />
     </Sheet>
   );

@@ -1,0 +1,47 @@
+import { useQuery } from '@tanstack/react-query';
+import { View } from 'react-native';
+import { DELIVERY_INFO, type Delivery } from '@inkavo/core/model/delivery';
+import { api } from '../../api/client';
+import { CheckRow } from '../../ui/Checkbox';
+import { Txt } from '../../ui/Txt';
+
+/** What settings come to, in a few words. */
+const inWords = ({ codec, lines, aspect }: Delivery): string =>
+  [DELIVERY_INFO[codec].title, lines ? `${lines} lines` : 'the size as filmed', ...(aspect ? [aspect] : [])].join(
+    ' · ',
+  );
+
+/** Kept settings in which the same clips leave besides; nothing where none are kept. `chosen`: ids of presets. */
+export function AlsoAs({
+  value,
+  chosen,
+  onChange,
+}: {
+  value: Delivery;
+  chosen: readonly string[];
+  onChange(chosen: string[]): void;
+}) {
+  const { data } = useQuery({ queryKey: ['presets'], queryFn: api.presets });
+  const others = data?.filter((p) => JSON.stringify(p.delivery) !== JSON.stringify(value)) ?? [];
+  if (others.length === 0) return null;
+  return (
+    <View className="gap-2">
+      <Txt bold>Also as</Txt>
+      {others.map((p) => (
+        <CheckRow
+          key={p.id}
+          label={`Also as ${p.name}`}
+          on={chosen.includes(p.id)}
+          onChange={(on) => onChange(on ? [...chosen, p.id] : chosen.filter((id) => id !== p.id))}
+        >
+          <View className="flex-1">
+            <Txt numberOfLines={1}>{p.name}</Txt>
+            <Txt size="sm" quiet numberOfLines={1}>
+              {inWords(p.delivery)}
+            </Txt>
+          </View>
+        </CheckRow>
+      ))}
+    </View>
+  );
+}
