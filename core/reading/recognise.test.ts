@@ -3,6 +3,7 @@ import { PROFILES, STANDARD, type Profile } from '../model/profile';
 import { linearToSignal } from '../steps/convert/transfer';
 import { GRID_CELLS, type Grid } from './grid';
 import { recogniseProfile, sightOf } from './recognise';
+import { logProfile } from './unknownCurves';
 
 /** A made-up landscape: sky above, land below, dark bushes; cells of linear light. */
 function landscape(): Float32Array {
@@ -38,8 +39,26 @@ test('the transfer tag settles what pictures alone leave open', () => {
 });
 
 test('curves that no picture tells from standard video are not asked about; the likelihoods add up to one', () => {
-  const { ranked } = recogniseProfile(sightOf([recorded(STANDARD)], 8), PROFILES, null);
+  const { ranked, unknown } = recogniseProfile(sightOf([recorded(STANDARD)], 8), PROFILES, null);
   expect(ranked.map((r) => r.profile.transfer.kind)).not.toEqual(expect.arrayContaining(['srgb']));
-  expect(ranked.reduce((sum, r) => sum + r.likelihood, 0)).toBeCloseTo(1, 9);
-  expect(recogniseProfile(sightOf([recorded(STANDARD)], 8), [], null)).toEqual({ ranked: [], sure: false });
+  expect(ranked.reduce((sum, r) => sum + r.likelihood, unknown)).toBeCloseTo(1, 9);
+  expect(recogniseProfile(sightOf([recorded(STANDARD)], 8), [], null)).toMatchObject({
+    ranked: [],
+    sure: false,
+  });
+});
+
+test.each([
+  [0.08, 0.34, 0.6],
+  [0.17, 0.42, 0.7],
+  [0.11, 0.38, 0.82],
+])('a log curve that no profile describes (black %s, grey %s, white %s) is surely none of them', (...levels) => {
+  const own = logProfile('Nobody knows it', levels, 'bt709');
+  const { ranked, unknown, sure } = recogniseProfile(sightOf([recorded(own)], 8), PROFILES, null);
+  expect(sure).toBe(false);
+  expect(unknown).toBeGreaterThan(0.2);
+  // Known, it is found.
+  const found = recogniseProfile(sightOf([recorded(own)], 8), [...PROFILES, own], null);
+  expect(found.ranked[0].profile).toBe(own);
+  expect(ranked).toHaveLength(found.ranked.length - 1);
 });
