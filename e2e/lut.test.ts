@@ -97,7 +97,7 @@ test('a camera’s steps leave as a table too; what no table can hold is named, 
   expect((await house.client.setSteps(id, { camera: steps })).status).toBe(200);
   await page.goto(`${house.running.address}/outing/${clip.outingId}`);
   await page
-    .getByRole('button', { name: /^Name and kind of/ })
+    .getByRole('button', { name: /^Camera .*: name, kind, remove/ })
     .first()
     .tap();
   await page.getByRole('button', { name: 'Save its steps as a file …' }).tap();

@@ -18,7 +18,7 @@ function functionOf(steps: readonly Step[]): PointFn {
   const names = [...new Set(placed.flatMap((p) => p.steps).map((s) => s.label ?? stepKind(s.kind).title))];
   if (names.length > 0)
     throw new FormatError(
-      `${names.join(' and ')} ${names.length > 1 ? 'depend' : 'depends'} on the place in the picture, which a table cannot hold. Switch ${names.length > 1 ? 'them' : 'it'} off to write the rest.`,
+      `${names.join(' and ')} ${names.length > 1 ? 'depend' : 'depends'} on the place in the picture, which a table cannot hold. Without ${names.length > 1 ? 'them' : 'it'} the rest can be written.`,
     );
   const run = through(compile(steps, 0).ops);
   return (rgb) => run(rgb);

@@ -31,8 +31,16 @@ const BATCH = 400;
 /** The usual kinds, or flat recordings of haze: each as recorded, and as it would be in standard video. */
 const SETS = ['usual', 'mixed'] as const;
 type Set = (typeof SETS)[number];
-const fileOf = (part: Part, set: Set, from: number): string =>
-  join(CACHE, `${part}-${set === 'usual' ? '' : `${set}-`}${from}.bin`);
+/** What a batch is made of. */
+interface Batch {
+  part: Part;
+  set: Set;
+  from: number;
+  /** Photographs are cut and finished anew. */
+  varied: boolean;
+}
+const fileOf = ({ part, set, from, varied }: Batch): string =>
+  join(CACHE, [part, ...(varied ? ['varied'] : []), ...(set === 'usual' ? [] : [set]), `${from}.bin`].join('-'));
 
 /** Every so many pixels of a half picture make a grid, from the middle of the first cell on. */
 const thin = (picture: Float32Array, channels: number): Float32Array => {
@@ -46,8 +54,9 @@ const thin = (picture: Float32Array, channels: number): Float32Array => {
   return out;
 };
 
-function makeBatch(part: Part, set: Set, from: number): void {
-  const path = fileOf(part, set, from);
+function makeBatch(batch: Batch): void {
+  const { part, set, from, varied } = batch;
+  const path = fileOf(batch);
   const file = openSync(`${path}.part`, 'w');
   const write = (kind: CaseKind, seed: number, grid: Grid, truth: Grid, through: Float32Array): void => {
     const out = new Float32Array(RECORD);
@@ -64,7 +73,7 @@ function makeBatch(part: Part, set: Set, from: number): void {
   for (let seed = from; seed < from + BATCH; seed += 1) {
     const kind = set === 'mixed' ? 'mixed' : KINDS[seed % KINDS.length];
     if (!kind) continue;
-    const made = makeCase({ seed, kind, part, pictures: 1, half: true, varied: part === 'develop' });
+    const made = makeCase({ seed, kind, part, pictures: 1, half: true, varied });
     const [truth, standard, through] = [thin(made.truths[0], 3), thin(made.standard[0], 3), thin(made.through[0], 1)];
     write(kind, seed, gridOf(shrink(made.frames[0])), kind === 'mixed' ? standard : truth, through);
     if (kind === 'mixed') write('haze', seed, standard, truth, through);
@@ -92,28 +101,27 @@ function readBatch(path: string): Sample[] {
 
 /**
  * Samples of a part: of so many usual seeds, and a quarter as many of flat recordings of haze. The truth of the latter is
- * the same haze in standard video. Made by two processes at a time, the first time.
+ * the same haze in standard video. `varied`: photographs are cut and finished anew. Made by two processes at a time, the
+ * first time.
  */
-export async function samples(part: Part, count: number): Promise<Sample[]> {
+export async function samples(part: Part, count: number, varied = false): Promise<Sample[]> {
   fetchPhotographs();
   mkdirSync(CACHE, { recursive: true });
   const batches = SETS.flatMap((set) => {
     const batchCount = Math.ceil((set === 'usual' ? count : count / 4) / BATCH);
-    return Array.from({ length: batchCount }, (_, i) => ({ set, from: i * BATCH }));
+    return Array.from({ length: batchCount }, (_, i): Batch => ({ part, set, from: i * BATCH, varied }));
   });
-  const waiting = batches.filter(({ set, from }) => !existsSync(fileOf(part, set, from)));
+  const waiting = batches.filter((b) => !existsSync(fileOf(b)));
   const work = async (): Promise<void> => {
     for (let batch = waiting.shift(); batch; batch = waiting.shift()) {
-      const args = [part, batch.set, String(batch.from)];
-      const child = spawn(process.execPath, ['--require', 'tsx/cjs', __filename, ...args], { stdio: 'inherit' });
+      const args = ['--require', 'tsx/cjs', __filename, JSON.stringify(batch)];
+      const child = spawn(process.execPath, args, { stdio: 'inherit' });
       const code = await new Promise((resolve) => child.on('close', resolve));
       if (code !== 0) throw new Error('Making known cases failed.');
     }
   };
   await Promise.all([work(), work()]);
-  return batches.flatMap(({ set, from }) =>
-    readBatch(fileOf(part, set, from)).filter((s) => set === 'mixed' || s.kind !== 'mixed'),
-  );
+  return batches.flatMap((b) => readBatch(fileOf(b)).filter((s) => b.set === 'mixed' || s.kind !== 'mixed'));
 }
 
-if (require.main === module) makeBatch(process.argv[2] as Part, process.argv[3] as Set, Number(process.argv[4]));
+if (require.main === module) makeBatch(JSON.parse(process.argv[2]) as Batch);

@@ -213,29 +213,35 @@ function learnHaze(all: Prepared[]): Perceptron[] {
   return trainers.map((t) => t.perceptron);
 }
 
+/**
+ * Learned from photographs as they were taken: so `flat` came out better on the part kept aside (0.59 against 0.61 of
+ * untouched), and `water` is well as it is. Classes, white and haze learn from photographs cut and finished anew, by which
+ * 89 % of the good pictures kept aside are known for what they are, before 85.
+ */
+const AS_TAKEN: readonly string[] = ['water', 'flat'];
+
+async function prepared(varied: boolean): Promise<Prepared[]> {
+  const all = await samples('develop', COUNT, varied);
+  console.log(`${all.length} cases${varied ? ', varied' : ''}`);
+  return all.map((s) => ({ ...s, features: features(s.grid), anchors: anchorsOf(s.grid) }));
+}
+
 async function learn(): Promise<void> {
-  const all = (await samples('develop', COUNT)).map((s) => ({
-    ...s,
-    features: features(s.grid),
-    anchors: anchorsOf(s.grid),
-  }));
-  console.log(`${all.length} cases`);
-  const only = process.argv[3];
+  const wanted = ['water', 'flat', 'classes', 'white', 'haze'].filter((n) => !process.argv[3] || n === process.argv[3]);
   const seeds = Array.from({ length: ENSEMBLE }, (_, i) => 11 + i);
-  if (!only || only === 'classes')
-    save(
-      'classes.json',
-      seeds.map((seed) => storePerceptron(classifier(all, seed))),
-    );
-  for (const fault of ['water', 'flat', 'white'] as const) {
-    if (only && only !== fault) continue;
-    const some = all.filter((s) => LESSONS[fault][s.kind]);
-    save(
-      `${fault}.json`,
-      seeds.map((seed) => storePerceptron(corrector(fault, some, seed))),
-    );
+  for (const varied of [false, true]) {
+    const names = wanted.filter((n) => AS_TAKEN.includes(n) !== varied);
+    if (names.length === 0) continue;
+    const all = await prepared(varied);
+    const learned = (name: string): Perceptron[] => {
+      if (name === 'classes') return seeds.map((seed) => classifier(all, seed));
+      if (name === 'haze') return learnHaze(all);
+      const fault = name as Fault;
+      const some = all.filter((s) => LESSONS[fault][s.kind]);
+      return seeds.map((seed) => corrector(fault, some, seed));
+    };
+    for (const name of names) save(`${name}.json`, learned(name).map(storePerceptron));
   }
-  if (!only || only === 'haze') save('haze.json', learnHaze(all).map(storePerceptron));
 }
 
 void learn();
