@@ -2,19 +2,20 @@ import type { SmallPicture } from '../fields/smallPicture';
 import { veilFeatures, veilShares } from '../fields/veilMap';
 import { decode709 } from '../colour/transferTables';
 import type { ClipDive } from '../model/diveLog';
-import { newStep, type Step } from '../model/grade';
-import { isStandard, PROFILES, type Profile } from '../model/profile';
+import type { Step } from '../model/grade';
+import type { Profile } from '../model/profile';
 import { compile, through as opsThrough } from '../program/compile';
 import type { Correction, Fault } from './correction';
+import { proposeConversion } from './conversion';
 import { CLASSES, estimate, evidenceOf, gainsOver, likelihoods, type ClipClass, type Evidence } from './estimate';
 import { GRID_HEIGHT, GRID_WIDTH, gridOf, type Grid } from './grid';
-import { noiseIn, type NoiseCovariance } from './noise';
-import { apart, noiseAfter, outcomeOf, type Outcome } from './outcome';
-import { median, spread } from './readFrames';
+import type { NoiseCovariance } from './noise';
+import { apart, outcomeOf } from './outcome';
+import { spread } from './readFrames';
 import { POSSIBLE, settingOf } from './possible';
-import { isTagged, recogniseProfile, sightOf, type Recognised } from './recognise';
+import { judged, quietened } from './restrain';
 import type { Setting } from './settings';
-import { asSteps, exposureReason, percent, saturationReason, SOFT, stepsOf } from './stepsOf';
+import { asSteps, stepsOf } from './stepsOf';
 
 /** A small picture of a clip, and when. */
 export interface ClipFrame {
@@ -63,50 +64,6 @@ export interface FirstPass {
 
 /** Frames that stand for a clip. */
 const READ = 6;
-
-// — conversion —
-
-/** What a camera records flat with (common practice: cinema bits mean log), where the frames alone do not settle it. */
-const BY_CAMERA: Partial<Record<NonNullable<Known['camera']>, { name: string; bits: number }>> = {
-  drone: { name: 'Drone log, 10 bit', bits: 10 },
-  action: { name: 'Action camera flat', bits: 8 },
-};
-/** A camera's own profile is taken from this likelihood of a flat recording on. */
-const FLAT = 0.5;
-/** … and where it has this share of what all known profiles have. */
-const ALLOWED = 0.15;
-/** Where black and white of converted footage can lie; outside, it was recorded with something else. */
-const CONVERTED = { black: [-0.03, 0.3], white: [0.6, 1.25] } as const;
-const within = (v: number, [low, high]: readonly [number, number]): boolean => v >= low && v <= high;
-
-/** The profile that a clip was recorded with, where that is sure enough to be proposed. */
-function recognised(raw: readonly Grid[], evidence: Evidence, known: Known): Recognised | undefined {
-  const { camera, depth, transfer, profiles = [] } = known;
-  const { ranked, unknown, sure } = recogniseProfile(sightOf(raw, depth), [...PROFILES, ...profiles], transfer);
-  const { flat, haze } = likelihoods(evidence);
-  // A tag is taken at its word; pictures alone must look flat besides.
-  if (sure && (isStandard(ranked[0].profile) || isTagged(ranked[0].profile, transfer) || flat >= FLAT))
-    return ranked[0];
-  const guess = camera ? BY_CAMERA[camera] : undefined;
-  if (!guess || depth < guess.bits || flat + haze < FLAT) return undefined;
-  return ranked.find((r) => r.profile.name === guess.name && r.likelihood >= ALLOWED * (1 - unknown));
-}
-
-function proposeConversion(
-  frames: readonly ClipFrame[],
-  raw: readonly Grid[],
-  evidence: Evidence,
-  known: Known,
-): Proposal | null {
-  const found = recognised(raw, evidence, known);
-  if (!found || isStandard(found.profile)) return null;
-  const step = newStep('convert', 'first-convert', { profile: found.profile });
-  const after = outcomeOf(frames, [step]);
-  if (!within(after.black, CONVERTED.black) || !within(after.white, CONVERTED.white)) return null;
-  return { step, reason: `${found.profile.name}, ${percent(Math.min(0.99, found.likelihood))} sure. ${found.reason}` };
-}
-
-// — explanations —
 
 /** How much more or less likely a class is with a camera, than without knowing it (common practice). */
 const BY_KIND: Partial<Record<NonNullable<Known['camera']>, Partial<Record<ClipClass, number>>>> = {
@@ -174,123 +131,6 @@ function hazeShareOf(grids: readonly Grid[], { air }: Correction): number {
   return sum / Math.max(1, count);
 }
 
-/** Noise of red after the water is taken off, over green's before, that is borne; blue's is seen less. */
-const RED_NOISE = 1.8;
-const BLUE_NOISE = 3;
-const [LEAST_RAISED, MOST_RAISED] = [0.2, 5];
-const LIMIT_STEP = 0.25;
-/** Deviation of the noise where it was not measured: an 8-bit camera's in daylight, alike in all channels. */
-const USUAL_NOISE = 0.006;
-const USUAL: NoiseCovariance = [0, 1, 2, 3, 4, 5, 6, 7, 8].map((k) => (k % 4 === 0 ? USUAL_NOISE ** 2 : 0));
-
-/** A channel that lies at black or below in this share of the cells is lost: all of it is rebuilt. */
-const LOST_CHANNEL = 0.25;
-/** Densest haze that is still taken off, by its transmission; the least and the most that it is held to. */
-const [LEAST_FLOOR, MOST_FLOOR] = [0.08, 0.4];
-const FLOOR_STEP = 0.04;
-/** Noise of red after haze is taken off, over green's before, that is borne; and noise that nobody sees: a code value of 8 bits. */
-const HAZE_NOISE = 2;
-const UNSEEN = 1 / 219;
-
-/** Share of a frame's cells in which a channel lies at black or below. */
-function lostShare({ small: { code } }: ClipFrame, channel: 0 | 2): number {
-  let lost = 0;
-  for (let i = channel; i < code.length; i += 3) if (code[i] <= 0) lost += 1;
-  return (3 * lost) / code.length;
-}
-
-/** Noise of a clip's channels as it was measured, else the usual. */
-function noiseOfClip(frames: readonly ClipFrame[]): NoiseCovariance {
-  const measured = frames.flatMap((f) => (f.noise && f.noise[4] > 0 ? [f.noise] : []));
-  return measured.length > 0 ? USUAL.map((_, k) => median(measured.map((n) => n[k]))) : USUAL;
-}
-
-/** Leaves so much of dense haze that red's noise, through all steps, is borne. */
-function quietHaze(frames: readonly ClipFrame[], given: readonly Step[], proposals: Proposal[]): Proposal[] {
-  const [frame] = spread(frames, 2).slice(-1);
-  const noise = noiseOfClip(frames);
-  let list = proposals;
-  for (let floor = LEAST_FLOOR; floor <= MOST_FLOOR; floor += FLOOR_STEP) {
-    list = list.map((p) =>
-      p.step.kind === 'haze' ? { ...p, step: { ...p.step, params: { ...p.step.params, floor } } } : p,
-    );
-    const { red } = noiseAfter(frame, [...given, ...asSteps(list)], noise);
-    if (red <= HAZE_NOISE || red * noiseIn(noise, 1) <= UNSEEN) break;
-  }
-  return list;
-}
-
-/**
- * Holds back what a water step raises red and blue by until their noise, through all steps, is borne; what is held back is
- * rebuilt from green.
- */
-function quietened(frames: readonly ClipFrame[], given: readonly Step[], proposals: Proposal[]): Proposal[] {
-  const [frame] = spread(frames, 2).slice(-1);
-  const noise = noiseOfClip(frames);
-  let list = proposals;
-  for (const [key, channel, at, most] of [
-    ['limitRed', 'red', 0, RED_NOISE],
-    ['limitBlue', 'blue', 2, BLUE_NOISE],
-  ] as const) {
-    const from = lostShare(frame, at) > LOST_CHANNEL ? LEAST_RAISED : MOST_RAISED;
-    for (let limit = from; limit >= LEAST_RAISED; limit -= LIMIT_STEP) {
-      list = list.map((p) =>
-        p.step.kind === 'water' ? { ...p, step: { ...p.step, params: { ...p.step.params, [key]: limit } } } : p,
-      );
-      if (noiseAfter(frame, [...given, ...asSteps(list)], noise)[channel] <= most) break;
-    }
-  }
-  return list;
-}
-
-/** A first pass may lose so much more than the file had lost. */
-const LOST = 0.0025;
-/** Colours beyond this share of the vectorscope's radius are garish (as the hold check has it), and are held to it. */
-const GARISH = 0.8;
-/** Beyond black, where saturated darks go, more is borne; less saturation must bring it down by this much to be worth it. */
-const UNDER = 0.02;
-const HELPED = 0.9;
-const STEP_DOWN = 0.15;
-const MOST_DOWN = 8;
-
-/** Measures proposals on the frames, and weakens what would clip or turn garish. */
-function judged(
-  frames: readonly ClipFrame[],
-  given: readonly Step[],
-  proposals: Proposal[],
-  before: Outcome,
-): { proposals: Proposal[]; outcome: Outcome } {
-  let list = proposals;
-  let outcome = outcomeOf(frames, [...given, ...asSteps(list)]);
-  /** Changes one number of the step of a kind, which is made where there is none, and measures again. */
-  const change = (kind: 'range' | 'saturation', key: string, by: (v: number) => number): void => {
-    if (!list.some((p) => p.step.kind === kind)) list = [...list, { step: newStep(kind, `first-${kind}`), reason: '' }];
-    list = list.map((p) => {
-      if (p.step.kind !== kind) return p;
-      const params = { ...p.step.params, [key]: by(p.step.params[key] as number) };
-      const held = exposureReason(params).replace(/, to where.*/, ', so that nothing bright is lost.');
-      const reason = kind === 'range' ? held : saturationReason(params);
-      return { step: { ...p.step, params: kind === 'range' ? { ...params, soft: SOFT } : params }, reason };
-    });
-    outcome = outcomeOf(frames, [...given, ...asSteps(list)]);
-  };
-  const weaker = (amount: number): number => Math.max(0.3, amount * 0.92);
-  for (let k = 0; k < MOST_DOWN && outcome.chroma > Math.max(GARISH, before.chroma); k += 1)
-    change('saturation', 'amount', weaker);
-  for (let k = 0; k < MOST_DOWN && outcome.under > before.under + UNDER; k += 1) {
-    const was = [list, outcome] as const;
-    change('saturation', 'amount', weaker);
-    // Not by its colour, then: what is dark stays dark.
-    if (outcome.under > was[1].under * HELPED) {
-      [list, outcome] = was;
-      break;
-    }
-  }
-  for (let k = 0; k < MOST_DOWN && outcome.over > before.over + LOST; k += 1)
-    change('range', 'exposure', (v) => v - STEP_DOWN);
-  return { proposals: list, outcome };
-}
-
 /**
  * What would mend a clip: ordinary steps, in working order, each with its reason; none for a clip that is good. Possible
  * explanations (water, haze, a flat recording, a wrong white, nothing wrong) compete by how likely the clip's pictures
@@ -313,10 +153,11 @@ export function firstPass(
   // A conversion that was chosen stays; one that converts nothing was not.
   const chosen = given.some((s) => s.kind === 'convert' && compile([s], 0).ops.length > 0);
   const raw = grids(given);
-  const conversion = chosen ? null : proposeConversion(frames, raw, evidenceOf(raw), known);
+  const recorded = evidenceOf(raw);
+  const conversion = chosen ? null : proposeConversion(frames, raw, recorded, known);
   const converted = conversion ? [...given, conversion.step] : [...given];
   const seen = conversion ? grids(converted) : raw;
-  const evidence = evidenceOf(seen);
+  const evidence = conversion ? evidenceOf(seen) : recorded;
   const isConverted = chosen || conversion !== null;
 
   /** What would mend what is left after some steps, if it had a fault; nothing where that would hardly be noticed. */
@@ -329,8 +170,7 @@ export function firstPass(
       dive: known.dive ?? null,
       seconds: frames[frames.length - 1].seconds,
     });
-    const quiet = fault === 'water' ? quietened : fault === 'haze' ? quietHaze : null;
-    const proposals = quiet ? quiet(frames, after, worked) : worked;
+    const proposals = quietened(fault, frames, after, worked);
     const before = outcomeOf(frames, after);
     const { proposals: held, outcome } = judged(frames, after, proposals, before);
     return apart(before, outcome) < NOTICED ? [] : held;

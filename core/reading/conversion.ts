@@ -1,0 +1,49 @@
+import { newStep } from '../model/grade';
+import { isStandard, PROFILES } from '../model/profile';
+import { likelihoods, type Evidence } from './estimate';
+import type { ClipFrame, Known, Proposal } from './firstPass';
+import type { Grid } from './grid';
+import { outcomeOf } from './outcome';
+import { isTagged, recogniseProfile, sightOf, type Recognised } from './recognise';
+import { percent } from './stepsOf';
+
+/** What a camera records flat with (common practice: cinema bits mean log), where the frames alone do not settle it. */
+const BY_CAMERA: Partial<Record<NonNullable<Known['camera']>, { name: string; bits: number }>> = {
+  drone: { name: 'Drone log, 10 bit', bits: 10 },
+  action: { name: 'Action camera flat', bits: 8 },
+};
+/** A camera's own profile is taken from this likelihood of a flat recording on. */
+const FLAT = 0.5;
+/** … and where it has this share of what all known profiles have. */
+const ALLOWED = 0.15;
+/** Where black and white of converted footage can lie; outside, it was recorded with something else. */
+const CONVERTED = { black: [-0.03, 0.3], white: [0.6, 1.25] } as const;
+const within = (v: number, [low, high]: readonly [number, number]): boolean => v >= low && v <= high;
+
+/** The profile that a clip was recorded with, where that is sure enough to be proposed. */
+function recognised(raw: readonly Grid[], evidence: Evidence, known: Known): Recognised | undefined {
+  const { camera, depth, transfer, profiles = [] } = known;
+  const { ranked, unknown, sure } = recogniseProfile(sightOf(raw, depth), [...PROFILES, ...profiles], transfer);
+  const { flat, haze } = likelihoods(evidence);
+  // A tag is taken at its word; pictures alone must look flat besides.
+  if (sure && (isStandard(ranked[0].profile) || isTagged(ranked[0].profile, transfer) || flat >= FLAT))
+    return ranked[0];
+  const guess = camera ? BY_CAMERA[camera] : undefined;
+  if (!guess || depth < guess.bits || flat + haze < FLAT) return undefined;
+  return ranked.find((r) => r.profile.name === guess.name && r.likelihood >= ALLOWED * (1 - unknown));
+}
+
+/** The conversion of a clip that was surely recorded with a known profile; null for any other. `raw`: as recorded. */
+export function proposeConversion(
+  frames: readonly ClipFrame[],
+  raw: readonly Grid[],
+  evidence: Evidence,
+  known: Known,
+): Proposal | null {
+  const found = recognised(raw, evidence, known);
+  if (!found || isStandard(found.profile)) return null;
+  const step = newStep('convert', 'first-convert', { profile: found.profile });
+  const after = outcomeOf(frames, [step]);
+  if (!within(after.black, CONVERTED.black) || !within(after.white, CONVERTED.white)) return null;
+  return { step, reason: `${found.profile.name}, ${percent(Math.min(0.99, found.likelihood))} sure. ${found.reason}` };
+}
