@@ -1,11 +1,12 @@
 import { execFileSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import { mkdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
+import { mkdirSync, readFileSync, renameSync, statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { readOtio } from '@inkavo/core/formats/timeline/otio';
 import type { Expected, Job, Preset } from '@inkavo/core/model/job';
 import { newStep } from '@inkavo/core/model/grade';
 import type { Clip, Outing } from '@inkavo/core/model/outing';
+import type { Problem } from '@inkavo/core/model/problem';
 import { probe } from '@inkavo/media/codec';
 import { make, QUICK_H264 } from '@inkavo/media/testClips';
 import { startServer, type Running } from './app';
@@ -143,6 +144,19 @@ test('several finished files as one archive', async () => {
   ]);
   expect(listed.toString().trim()).toBe("None ['a.mp4', 'b.mp4']");
   expect((await client.ask('GET', '/jobs/archive.zip?ids=none')).status).toBe(404);
+});
+
+test('all finished files as one archive; one that was taken away by hand is named, and ends nothing', async () => {
+  const done = (await jobs()).filter((j) => j.kind === 'export' && j.state === 'done');
+  const all = await fetch(`${running.address}/api/jobs/archive.zip`);
+  const bytes = Buffer.from(await all.arrayBuffer()).toString('latin1');
+  for (const { file } of done) expect(bytes).toContain(file!.name);
+  const path = exported(done[0]);
+  renameSync(path, `${path}.away`);
+  const { status, body } = await client.ask<Problem>('GET', '/jobs/archive.zip');
+  expect([status, body.detail]).toEqual([404, `${done[0].file!.name} is not here any more. Remove it from the list.`]);
+  renameSync(`${path}.away`, path);
+  expect((await jobs()).length).toBeGreaterThan(0);
 });
 
 test('a film of the clips in order, upright too', async () => {

@@ -1,3 +1,4 @@
+import { existsSync } from 'node:fs';
 import { pipeline } from 'node:stream/promises';
 import { ZipFile } from 'yazl';
 import { z } from 'zod';
@@ -63,15 +64,22 @@ export function jobRoutes(api: Api, { jobs, clips, library, runner, events }: Pa
     {
       method: 'get',
       path: '/jobs/archive.zip',
-      summary: 'Several finished files as one archive',
-      query: z.object({ ids: z.string().min(1).max(40_000) }),
+      summary: 'Finished files as one archive: some, or all that are listed',
+      query: z.object({ ids: z.string().min(1).max(40_000).optional() }),
       answers: { 200: { type: 'application/zip', holds: 'The files.' } },
     },
     async ({ query, res }) => {
       const zip = new ZipFile();
-      const found = await Promise.all(query.ids.split(',').map((id) => jobs.get(id)));
+      const found = query.ids
+        ? await Promise.all(query.ids.split(',').map((id) => jobs.get(id)))
+        : (await jobs.list()).filter((job) => job.kind === 'export');
       const ready = found.filter((job) => job.state === 'done' && job.file);
       if (ready.length === 0) throw new HttpError(404, 'not-found', 'None of these files is finished.');
+      const gone = ready.filter(({ file }) => !existsSync(library.export(file!.name))).map(({ file }) => file!.name);
+      if (gone.length > 0)
+        throw new HttpError(404, 'not-found', `${gone.join(', ')} is not here any more. Remove it from the list.`);
+      // A file that goes while the archive is under way breaks it off; without a listener it would end the server.
+      zip.on('error', () => res.destroy());
       for (const { file } of ready) zip.addFile(library.export(file!.name), file!.name, { compress: false });
       zip.end();
       res.attachment('exports.zip').type('zip');

@@ -234,7 +234,8 @@ export const sourcePictureUrl = (source: string, path: string): string =>
   `/api/sources/${source}/picture.jpg?${new URLSearchParams({ path })}`;
 export const proxyUrl = (clipId: string): string => `/api/clips/${clipId}/proxy.mp4`;
 export const stripUrl = (clipId: string): string => `/api/clips/${clipId}/strip.jpg`;
-export const archiveUrl = (ids: readonly string[]): string => `/api/jobs/archive.zip?ids=${ids.join(',')}`;
+/** All finished files as one archive: their ids would be too long for an address. */
+export const ARCHIVE_URL = '/api/jobs/archive.zip';
 export const keptStillsUrl = (ids: readonly string[], form: string): string =>
   `/api/kept/stills.zip?ids=${ids.join(',')}&form=${form}`;
 export const jobFileUrl = (jobId: string): string => `/api/jobs/${jobId}/file`;

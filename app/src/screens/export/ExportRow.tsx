@@ -6,6 +6,7 @@ import { Pressable, View } from 'react-native';
 import type { Job } from '@inkavo/core/model/job';
 import { api, jobFileUrl } from '../../api/client';
 import { act as doDeed } from '../../state/deeds';
+import { tellTrouble } from '../../state/messages';
 import { IconButton } from '../../ui/Button';
 import { Progress } from '../../ui/Progress';
 import { Txt } from '../../ui/Txt';
@@ -62,7 +63,9 @@ export function ExportRow({ job, grip }: { job: Job; grip?: ReactNode }) {
   const client = useQueryClient();
   const [open, setOpen] = useState(false);
   const act = (call: Promise<unknown>): void =>
-    void call.finally(() => client.invalidateQueries({ queryKey: ['jobs'] }));
+    void call
+      .catch((error: Error) => tellTrouble('queue', error.message))
+      .finally(() => client.invalidateQueries({ queryKey: ['jobs'] }));
   const { id, state, file } = job;
   // A finished file can be put back; what has none has nothing to lose.
   const remove = (): void => {

@@ -17,7 +17,7 @@ import {
 import { useRouter } from 'expo-router';
 import { ActivityIndicator, ScrollView, View } from 'react-native';
 import type { Job } from '@inkavo/core/model/job';
-import { api, archiveUrl } from '../../api/client';
+import { api, ARCHIVE_URL } from '../../api/client';
 import { tellTrouble } from '../../state/messages';
 import { Button } from '../../ui/Button';
 import { Empty, Trouble } from '../../ui/Note';
@@ -54,7 +54,7 @@ export function Exports() {
             <Txt bold role="heading" aria-level={2}>
               {done.length} finished
             </Txt>
-            <a href={archiveUrl(done.map((j) => j.id))} download="exports.zip" style={{ textDecoration: 'none' }}>
+            <a href={ARCHIVE_URL} download="exports.zip" style={{ textDecoration: 'none' }}>
               <View className="h-[44px] flex-row items-center gap-2 rounded border-stroke border-edge px-3">
                 <Download size={20} color="var(--ink)" aria-hidden />
                 <Txt>Save all as one archive</Txt>

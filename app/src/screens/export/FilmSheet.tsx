@@ -21,10 +21,10 @@ const DISSOLVE: NumberSpec = {
   ...{ min: 0.1, max: LONGEST_DISSOLVE, neutral: 0.5, step: 0.1 },
 };
 
-/** Minutes, seconds and frames. */
+/** Minutes, and seconds to a tenth. */
 const lengthText = (frames: number, rate: number): string => {
-  const seconds = frames / rate;
-  return `${Math.floor(seconds / 60)}:${(seconds % 60).toFixed(1).padStart(4, '0')}`;
+  const tenths = Math.round((10 * frames) / rate);
+  return `${Math.floor(tenths / 600)}:${((tenths % 600) / 10).toFixed(1).padStart(4, '0')}`;
 };
 
 /** Puts the clips of an outing, in order, into the queue as one file. */
@@ -55,6 +55,8 @@ export function FilmSheet({
       await keptFirst(clipIds);
       const request = { outingId, clipIds, dissolve, levelled };
       if (wide) await api.makeFilm({ ...request, delivery });
+      // Queued once: where the other one fails, trying again makes that alone.
+      setWide(false);
       if (upright)
         await api.makeFilm({ ...request, delivery: { ...delivery, aspect: '9:16', lines: Math.min(1080, height) } });
       onClose();
