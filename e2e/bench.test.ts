@@ -156,6 +156,36 @@ test('files chosen on the device are sent; a broken one is refused with a senten
   await page.getByText(/not a video file/).waitFor();
 });
 
+test('what is here already is left out unless it is wanted; two files at a time are sent', async () => {
+  const folder = workFolder();
+  const paths = ['phone_clip', 'three', 'four', 'five'].map((name) => join(folder, `${name}.mp4`));
+  paths.forEach((path, i) => make(path, `testsrc2=size=${640 - 32 * i}x360:rate=30:duration=1`, QUICK_H264));
+  let [under, most] = [0, 0];
+  const isSent = (url: string): boolean => url.includes('/api/uploads');
+  page.on('request', (r) => isSent(r.url()) && (most = Math.max(most, ++under)));
+  page.on('requestfinished', (r) => isSent(r.url()) && (under -= 1));
+  page.on('requestfailed', (r) => isSent(r.url()) && (under -= 1));
+  await page.getByRole('button', { name: 'Bring in' }).click();
+  await page.getByTestId('file-input').setInputFiles(paths);
+  const sheet = page.getByRole('dialog');
+  const again = sheet.getByRole('checkbox', { name: 'Bring in again what is here already' });
+  await again.waitFor();
+  await sheet.getByText('phone_clip.mp4 is here already').waitFor();
+  await sheet.getByText(/^3 files ·/).waitFor();
+  await again.click();
+  await sheet.getByText(/^4 files ·/).waitFor();
+  await again.click();
+  await sheet.getByRole('button', { name: 'Bring in', exact: true }).click();
+  for (const name of [/^three/, /^four/, /^five/]) await page.getByRole('link', { name }).waitFor();
+  expect(most).toBe(2);
+  const clips = await house.client.clips(bank.outingId);
+  expect(clips.filter((c) => c.name === 'phone_clip.mp4')).toHaveLength(1);
+  await house.client.ask('POST', '/removed', {
+    kind: 'clip',
+    ids: clips.filter((c) => /^(three|four|five)/.test(c.name)).map((c) => c.id),
+  });
+});
+
 test('dragging a ruler far from its row is finer', async () => {
   await open(bank);
   await page.getByTestId('step-saturation').click();

@@ -1,3 +1,4 @@
+import PQueue from 'p-queue';
 import { DetailedError, Upload } from 'tus-js-client';
 import { create } from 'zustand';
 
@@ -11,7 +12,8 @@ export interface Sending {
   bytesPerSecond: number | null;
   /** Share sent, 0–1. */
   progress: number;
-  state: 'sending' | 'waiting' | 'failed';
+  /** `queued`: others are sent first. `waiting`: for the connection. */
+  state: 'queued' | 'sending' | 'waiting' | 'failed';
   message?: string;
   stop(): void;
 }
@@ -22,17 +24,23 @@ interface UploadState {
   send(outingId: string, files: File[], camera: string): void;
 }
 
+/** Files sent at once: browsers open six connections to a server, and everything else on the page needs some. */
+const AT_ONCE = 2;
 const RETRY_MS = [0, 500, 1500, 3000, 5000, 10_000, 20_000, 30_000];
 
 /** Uploads that go on from where they were when the connection comes back, also after a reload (same file chosen again). */
-export const useUploads = create<UploadState>((set) => {
+export const useUploads = create<UploadState>((set, get) => {
   const change = (id: string, part: Partial<Sending>): void =>
     set(({ sending }) => ({ sending: sending.map((s) => (s.id === id ? { ...s, ...part } : s)) }));
   const drop = (id: string): void => set(({ sending }) => ({ sending: sending.filter((s) => s.id !== id) }));
 
-  const begin = async (outingId: string, file: File, camera: string): Promise<void> => {
+  const queue = new PQueue({ concurrency: AT_ONCE });
+  const begin = (outingId: string, file: File, camera: string): void => {
     const id = `${outingId}/${file.name}/${file.size}/${file.lastModified}`;
+    if (get().sending.some((s) => s.id === id && s.state !== 'failed')) return;
     let begun: { at: number; sent: number } | undefined;
+    let stopped = false;
+    let end = (): void => undefined;
     const upload = new Upload(file, {
       endpoint: '/api/uploads',
       retryDelays: RETRY_MS,
@@ -58,29 +66,42 @@ export const useUploads = create<UploadState>((set) => {
           state: 'failed',
           message: `${said || 'The connection was lost.'} What was sent is kept: choose the file again to go on.`,
         });
+        end();
       },
-      onSuccess: () => drop(id),
+      onSuccess: () => {
+        drop(id);
+        end();
+      },
     });
     const stop = (): void => {
+      stopped = true;
       void upload.abort(true);
       drop(id);
+      end();
     };
     set(({ sending }) => ({
       sending: [
         ...sending.filter((s) => s.id !== id),
         {
           ...{ id, outingId, name: file.name, bytes: file.size, bytesPerSecond: null },
-          ...{ progress: 0, state: 'sending', stop },
+          ...{ progress: 0, state: 'queued', stop },
         },
       ],
     }));
-    const [earlier] = await upload.findPreviousUploads();
-    if (earlier) upload.resumeFromPreviousUpload(earlier);
-    upload.start();
+    void queue.add(async () => {
+      const [earlier] = stopped ? [] : await upload.findPreviousUploads();
+      if (stopped) return;
+      if (earlier) upload.resumeFromPreviousUpload(earlier);
+      change(id, { state: 'sending' });
+      await new Promise<void>((resolve) => {
+        end = resolve;
+        upload.start();
+      });
+    });
   };
 
   return {
     sending: [],
-    send: (outingId, files, camera) => files.forEach((file) => void begin(outingId, file, camera)),
+    send: (outingId, files, camera) => files.forEach((file) => begin(outingId, file, camera)),
   };
 });

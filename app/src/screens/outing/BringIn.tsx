@@ -5,6 +5,7 @@ import type { Camera, ListedClip } from '@inkavo/core/model/outing';
 import { api } from '../../api/client';
 import { useUploads } from '../../api/upload';
 import { Button } from '../../ui/Button';
+import { CheckRow } from '../../ui/Checkbox';
 import { Choice } from '../../ui/Choice';
 import { Trouble } from '../../ui/Note';
 import { Sheet } from '../../ui/Sheet';
@@ -40,7 +41,8 @@ export function BringIn({
   const input = useRef<HTMLInputElement>(null);
   const present = sources?.filter((s) => s.present) ?? [];
   const source = present.find((s) => s.id === chosen) ?? present[0];
-  if (files.length > 0) return <WhichCamera outingId={outingId} cameras={cameras} files={files} onClose={onClose} />;
+  if (files.length > 0)
+    return <WhichCamera outingId={outingId} cameras={cameras} clips={clips} files={files} onClose={onClose} />;
 
   return (
     <Sheet title="Bring in clips" onClose={onClose}>
@@ -95,15 +97,20 @@ export function BringIn({
 function WhichCamera({
   outingId,
   cameras,
-  files,
+  clips,
+  files: chosen,
   onClose,
 }: {
   outingId: string;
   cameras: readonly Camera[];
+  clips: readonly ListedClip[];
   files: File[];
   onClose(): void;
 }) {
   const [camera, setCamera] = useState<ChosenCamera>('tags');
+  const [again, setAgain] = useState(false);
+  const here = chosen.filter((f) => clips.some((c) => c.name === f.name && c.bytes === f.size));
+  const files = again ? chosen : chosen.filter((f) => !here.includes(f));
   const name = camera === 'tags' ? '' : 'id' in camera ? cameras.find((c) => c.id === camera.id)!.name : camera.name;
   const bytes = files.reduce((sum, f) => sum + f.size, 0);
   const many = files.length === 1 ? files[0].name : `${files.length} files`;
@@ -112,11 +119,18 @@ function WhichCamera({
       <Txt>
         {many} · {bytesText(bytes)}
       </Txt>
+      {here.length > 0 ? (
+        <CheckRow label="Bring in again what is here already" on={again} onChange={setAgain}>
+          <Txt className="flex-1">
+            {here.length === 1 ? `${here[0].name} is` : `${here.length} are`} here already: bring in again
+          </Txt>
+        </CheckRow>
+      ) : null}
       <CameraChoice cameras={cameras} value={camera} byTags onChange={setCamera} />
       <Button
         title="Bring in"
         look="strong"
-        disabled={camera !== 'tags' && !name.trim()}
+        disabled={files.length === 0 || (camera !== 'tags' && !name.trim())}
         onPress={() => {
           useUploads.getState().send(outingId, files, name.trim());
           onClose();

@@ -55,18 +55,19 @@ export function Intake({ outingId, jobs }: { outingId: string; jobs: Job[] }) {
   );
 }
 
-function SendingRow({ sending: { name, progress, state, message, stop } }: { sending: Sending }) {
-  const words =
-    state === 'failed'
-      ? message
-      : state === 'waiting'
-        ? `waiting${message ? `: ${message}` : ' for the connection'}`
-        : `sending, ${Math.round(progress * 100)} %`;
+function sendingText({ state, progress, message }: Sending): string {
+  if (state === 'failed') return message ?? 'failed';
+  if (state === 'waiting') return `waiting${message ? `: ${message}` : ' for the connection'}`;
+  return state === 'queued' ? 'waiting until others are sent' : `sending, ${Math.round(progress * 100)} %`;
+}
+
+function SendingRow({ sending }: { sending: Sending }) {
+  const { name, progress, state, stop } = sending;
   return (
     <View className="flex-row items-center gap-2">
       <View className="min-w-0 flex-1 gap-1">
         <Txt>
-          {name} · <Txt quiet>{words}</Txt>
+          {name} · <Txt quiet>{sendingText(sending)}</Txt>
         </Txt>
         {state === 'failed' ? null : <Progress label={`Sending ${name}`} value={progress} />}
       </View>
