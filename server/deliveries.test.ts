@@ -90,6 +90,12 @@ test('the size that is expected is near the one that comes out', async () => {
   expect(expected).toMatchObject({ width: 640, height: 360, seconds: 4, name: job.file!.name });
   const bytes = statSync(exported(await ended(job.id))).size;
   expect(Math.abs(expected.bytes / bytes - 1)).toBeLessThan(0.25);
+  // Among twelve it is number 01.
+  const numbered = await client.post<Expected>('/deliveries/expected', {
+    ...{ clipId: clips[0].id, of: 12 },
+    delivery: { codec: 'h264', megabits: 2, name: '{n} {clip}' },
+  });
+  expect(numbered.name).toBe('01 one.mp4');
   const byRate = await client.post<Expected>('/deliveries/expected', {
     clipId: clips[0].id,
     delivery: { codec: 'h264', megabits: 8 },

@@ -132,12 +132,13 @@ const SOUND_BITS = 256_000;
 
 /**
  * How large a delivery becomes: by its bitrate, or by encoding some frames from the middle of the clip as they will be.
- * From a short and a longer stretch follow the bytes of a whole picture and of those between.
+ * From a short and a longer stretch follow the bytes of a whole picture and of those between. `of`: clips that leave together.
  */
 export async function expectedOf(
   parts: Estimating,
   whole: Whole,
   delivery: Delivery,
+  of: number,
   signal: AbortSignal,
 ): Promise<Expected> {
   const { clip, steps } = whole;
@@ -146,7 +147,7 @@ export async function expectedOf(
   const retime = deliveredRetime(clip.retime, delivery);
   const seconds = retimedSeconds(facts, frames, retime ?? null);
   const { width, height } = deliveredSize(facts, delivery);
-  const name = await parts.jobs.freeName(stemOf(whole, delivery, 1, 1), DELIVERY_INFO[delivery.codec].extension);
+  const name = await parts.jobs.freeName(stemOf(whole, delivery, 1, of), DELIVERY_INFO[delivery.codec].extension);
   const sound = facts.audio && delivery.sound === 'kept' ? (SOUND_BITS / 8) * seconds : 0;
   if (delivery.megabits && DELIVERY_INFO[delivery.codec].quality)
     return { bytes: (delivery.megabits * 1e6 * seconds) / 8 + sound, seconds, width, height, name };

@@ -45,13 +45,18 @@ export function deliveryRoutes(api: Api, parts: Parts): void {
       method: 'post',
       path: '/deliveries/expected',
       summary: 'How large a delivery becomes; some frames are encoded to learn it',
-      body: z.object({ clipId: idSchema, delivery: deliverySchema }),
+      body: z.object({
+        clipId: idSchema,
+        delivery: deliverySchema,
+        /** Clips that leave together, of which this is the first. */
+        of: z.number().int().min(1).max(500).default(1),
+      }),
       answers: { 200: expectedSchema },
     },
     ({ body, res, answer }) =>
       unlessGone(res, async (signal) => {
         await mustEncode(body.delivery.codec);
-        answer(200, await expectedOf(parts, await wholeClip(parts, body.clipId), body.delivery, signal));
+        answer(200, await expectedOf(parts, await wholeClip(parts, body.clipId), body.delivery, body.of, signal));
       }),
   );
 

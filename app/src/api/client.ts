@@ -192,8 +192,8 @@ export const api = {
   keptPicture: async (id: string, width: number) => (await ask(`/kept/${id}/picture.jpg?width=${width}`)).blob(),
   jobs: () => get<Job[]>('/jobs'),
   codecs: () => get<Codec[]>('/deliveries/codecs'),
-  expected: (clipId: string, delivery: DeliveryRequest, signal: AbortSignal) =>
-    send<Expected>('POST', '/deliveries/expected', { clipId, delivery }, { signal }),
+  expected: (clipId: string, delivery: DeliveryRequest, of: number, signal: AbortSignal) =>
+    send<Expected>('POST', '/deliveries/expected', { clipId, delivery, of }, { signal }),
   gradeFile: (steps: readonly Step[], request: GradeFileRequest) =>
     send<GradeFile>('POST', '/grade-files', { steps, ...request }),
   deliver: (clipIds: string[], delivery: DeliveryRequest, also: DeliveryRequest[] = []) =>

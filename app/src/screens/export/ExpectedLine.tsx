@@ -20,12 +20,24 @@ function useSettled<T>(value: T): T {
 }
 
 /** What will come out: name, size of the picture, length, and bytes, which are measured on some frames. */
-export function ExpectedLine({ clipId, delivery, of }: { clipId: string; delivery: Delivery; of: number }) {
+export function ExpectedLine({
+  clipId,
+  delivery,
+  of,
+  files,
+}: {
+  clipId: string;
+  delivery: Delivery;
+  /** Clips that leave together, of which this is the first. */
+  of: number;
+  /** Files that they become. */
+  files: number;
+}) {
   const settled = useSettled(delivery);
   const valid = deliverySchema.safeParse(settled);
   const { data, error, isFetching } = useQuery({
-    queryKey: ['expected', clipId, settled],
-    queryFn: ({ signal }) => api.expected(clipId, settled, signal),
+    queryKey: ['expected', clipId, settled, of],
+    queryFn: ({ signal }) => api.expected(clipId, settled, of, signal),
     enabled: valid.success,
     placeholderData: keepPreviousData,
     staleTime: 60_000,
@@ -44,7 +56,7 @@ export function ExpectedLine({ clipId, delivery, of }: { clipId: string; deliver
           <Txt size="sm" quiet>
             {data.width}×{data.height} · {clock(data.seconds)} ·{' '}
             {measuring ? 'measuring the size …' : `about ${bytesText(data.bytes)}`}
-            {of > 1 ? `, and ${of - 1} more` : ''}
+            {files > 1 ? `, and ${files - 1} more` : ''}
           </Txt>
         </>
       ) : null}

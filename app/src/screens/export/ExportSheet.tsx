@@ -51,7 +51,7 @@ export function ExportSheet({ clips, onClose }: { clips: readonly Exported[]; on
       <PresetRow value={delivery} onTake={set} />
       <DeliveryFields value={delivery} facts={largest(clips).facts} onChange={set} />
       <AlsoAs value={delivery} chosen={chosen} onChange={setChosen} />
-      <ExpectedLine clipId={ids[0]} delivery={delivery} of={files} />
+      <ExpectedLine clipId={ids[0]} delivery={delivery} of={ids.length} files={files} />
       <Txt size="sm" quiet>
         From in to out, each clip at the speed that was set for it. The original is not touched.
       </Txt>

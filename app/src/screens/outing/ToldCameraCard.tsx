@@ -108,7 +108,15 @@ export function ToldCameraCard({
           {camera.recordings.length > 1 ? (
             <Button
               title={taken.length ? 'None of these' : 'All of these'}
-              onPress={() => onTake(camera.recordings, taken.length === 0)}
+              // What cannot be read is taken by itself alone.
+              onPress={() =>
+                taken.length
+                  ? onTake(taken, false)
+                  : onTake(
+                      camera.recordings.filter((r) => !r.problem),
+                      true,
+                    )
+              }
             />
           ) : null}
           {camera.recordings.map((r) => (
