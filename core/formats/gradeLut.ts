@@ -11,11 +11,16 @@ import { FormatError } from './error';
 /** Sizes in which a grade is written. */
 export const LUT_SIZES = [17, 33, 65] as const;
 
+/** Steps that depend on the place in the picture. */
+const placedSteps = (steps: readonly Step[]): Step[] =>
+  cut(steps, 0)
+    .segments.filter((s) => s.kind === 'point' || s.region?.region.shapes.length)
+    .flatMap((s) => s.steps);
+
 /** A grade as one function of a colour. Throws a {@link FormatError} that says what no table can hold. */
 function functionOf(steps: readonly Step[]): PointFn {
   if (changesOverTime(steps)) throw new FormatError('This grade changes over the clip, which a table cannot hold.');
-  const placed = cut(steps, 0).segments.filter((s) => s.kind === 'point' || s.region?.region.shapes.length);
-  const names = [...new Set(placed.flatMap((p) => p.steps).map((s) => s.label ?? stepKind(s.kind).title))];
+  const names = [...new Set(placedSteps(steps).map((s) => s.label ?? stepKind(s.kind).title))];
   if (names.length > 0)
     throw new FormatError(
       `${names.join(' and ')} ${names.length > 1 ? 'depend' : 'depends'} on the place in the picture, which a table cannot hold. Without ${names.length > 1 ? 'them' : 'it'} the rest can be written.`,
@@ -26,8 +31,7 @@ function functionOf(steps: readonly Step[]): PointFn {
 
 /** Steps that a table can hold, and the names of those that depend on the place or change over the clip. */
 export function fitInTable(steps: readonly Step[]): { kept: Step[]; lost: string[] } {
-  const inPlace = cut(steps, 0).segments.filter((s) => s.kind === 'point' || s.region?.region.shapes.length);
-  const placed = new Set(inPlace.flatMap((p) => p.steps.map((s) => s.id)));
+  const placed = new Set(placedSteps(steps).map((s) => s.id));
   const fits = (s: Step): boolean => !placed.has(s.id) && !changesOverTime([s]);
   const lost = steps.filter((s) => !fits(s)).map((s) => s.label ?? stepKind(s.kind).title);
   return { kept: steps.filter(fits), lost };

@@ -54,7 +54,7 @@ export type Job = z.infer<typeof jobSchema>;
 export const deliveryRequest = z.object({
   clipIds: z.array(idSchema).min(1).max(500),
   delivery: deliverySchema,
-  also: z.array(deliverySchema).max(8).default([]),
+  also: z.array(deliverySchema).max(40).default([]),
 });
 
 /** The queue of exports: whether it begins new ones. */

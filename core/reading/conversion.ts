@@ -21,16 +21,21 @@ const CONVERTED = { black: [-0.03, 0.3], white: [0.6, 1.25] } as const;
 const within = (v: number, [low, high]: readonly [number, number]): boolean => v >= low && v <= high;
 
 /** The profile that a clip was recorded with, where that is sure enough to be proposed. */
-function recognised(raw: readonly Grid[], evidence: Evidence, known: Known): Recognised | undefined {
+function recognised(
+  raw: readonly Grid[],
+  evidence: Evidence,
+  known: Known,
+): { found: Recognised; why: string } | undefined {
   const { camera, depth, transfer, profiles = [] } = known;
   const { ranked, unknown, sure } = recogniseProfile(sightOf(raw, depth), [...PROFILES, ...profiles], transfer);
   const { flat, haze } = likelihoods(evidence);
   // A tag is taken at its word; pictures alone must look flat besides.
   if (sure && (isStandard(ranked[0].profile) || isTagged(ranked[0].profile, transfer) || flat >= FLAT))
-    return ranked[0];
+    return { found: ranked[0], why: `${percent(Math.min(0.99, ranked[0].likelihood))} sure.` };
   const guess = camera ? BY_CAMERA[camera] : undefined;
   if (!guess || depth < guess.bits || flat + haze < FLAT) return undefined;
-  return ranked.find((r) => r.profile.name === guess.name && r.likelihood >= ALLOWED * (1 - unknown));
+  const own = ranked.find((r) => r.profile.name === guess.name && r.likelihood >= ALLOWED * (1 - unknown));
+  return own && { found: own, why: 'by the kind of its camera; the frames alone do not settle it.' };
 }
 
 /** The conversion of a clip that was surely recorded with a known profile; null for any other. `raw`: as recorded. */
@@ -40,10 +45,10 @@ export function proposeConversion(
   evidence: Evidence,
   known: Known,
 ): Proposal | null {
-  const found = recognised(raw, evidence, known);
+  const { found, why } = recognised(raw, evidence, known) ?? {};
   if (!found || isStandard(found.profile)) return null;
   const step = newStep('convert', 'first-convert', { profile: found.profile });
   const after = outcomeOf(frames, [step]);
   if (!within(after.black, CONVERTED.black) || !within(after.white, CONVERTED.white)) return null;
-  return { step, reason: `${found.profile.name}, ${percent(Math.min(0.99, found.likelihood))} sure. ${found.reason}` };
+  return { step, reason: `${found.profile.name}, ${why} ${found.reason}` };
 }

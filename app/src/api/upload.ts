@@ -89,7 +89,8 @@ export const useUploads = create<UploadState>((set, get) => {
       ],
     }));
     void queue.add(async () => {
-      const [earlier] = stopped ? [] : await upload.findPreviousUploads();
+      // Where the browser keeps nothing, it is sent from its beginning.
+      const [earlier] = await upload.findPreviousUploads().catch(() => []);
       if (stopped) return;
       if (earlier) upload.resumeFromPreviousUpload(earlier);
       change(id, { state: 'sending' });

@@ -1,6 +1,8 @@
 import { useQuery } from '@tanstack/react-query';
+import equal from 'fast-deep-equal';
 import { View } from 'react-native';
 import { DELIVERY_INFO, type Delivery } from '@inkavo/core/model/delivery';
+import type { Preset } from '@inkavo/core/model/job';
 import { api } from '../../api/client';
 import { CheckRow } from '../../ui/Checkbox';
 import { Txt } from '../../ui/Txt';
@@ -11,18 +13,22 @@ const inWords = ({ codec, lines, aspect }: Delivery): string =>
     ' · ',
   );
 
+/** Kept settings other than those that are set. */
+export function useOtherPresets(value: Delivery): readonly Preset[] {
+  const { data } = useQuery({ queryKey: ['presets'], queryFn: api.presets });
+  return data?.filter((p) => !equal(p.delivery, value)) ?? [];
+}
+
 /** Kept settings in which the same clips leave besides; nothing where none are kept. `chosen`: ids of presets. */
 export function AlsoAs({
-  value,
+  others,
   chosen,
   onChange,
 }: {
-  value: Delivery;
+  others: readonly Preset[];
   chosen: readonly string[];
   onChange(chosen: string[]): void;
 }) {
-  const { data } = useQuery({ queryKey: ['presets'], queryFn: api.presets });
-  const others = data?.filter((p) => JSON.stringify(p.delivery) !== JSON.stringify(value)) ?? [];
   if (others.length === 0) return null;
   return (
     <View className="gap-2">

@@ -1,4 +1,3 @@
-import { useQuery } from '@tanstack/react-query';
 import { useRouter } from 'expo-router';
 import { useState } from 'react';
 import type { MediaFacts } from '@inkavo/core/model/facts';
@@ -8,7 +7,7 @@ import { Button } from '../../ui/Button';
 import { Trouble } from '../../ui/Note';
 import { Sheet } from '../../ui/Sheet';
 import { Txt } from '../../ui/Txt';
-import { AlsoAs } from './AlsoAs';
+import { AlsoAs, useOtherPresets } from './AlsoAs';
 import { DeliveryFields } from './DeliveryFields';
 import { ExpectedLine } from './ExpectedLine';
 import { keptFirst } from './keptFirst';
@@ -29,10 +28,8 @@ export function ExportSheet({ clips, onClose }: { clips: readonly Exported[]; on
   const { delivery, set } = useDelivery();
   const ids = clips.map((c) => c.id);
   const [chosen, setChosen] = useState<string[]>([]);
-  const { data: presets } = useQuery({ queryKey: ['presets'], queryFn: api.presets });
-  const also = (presets ?? [])
-    .filter((p) => chosen.includes(p.id) && JSON.stringify(p.delivery) !== JSON.stringify(delivery))
-    .map((p) => p.delivery);
+  const others = useOtherPresets(delivery);
+  const also = others.filter((p) => chosen.includes(p.id)).map((p) => p.delivery);
   const files = ids.length * (1 + also.length);
   const [state, setState] = useState<{ busy: boolean; trouble?: string }>({ busy: false });
   const queue = async (): Promise<void> => {
@@ -50,7 +47,7 @@ export function ExportSheet({ clips, onClose }: { clips: readonly Exported[]; on
     <Sheet title={clips.length === 1 ? 'Export this clip' : `Export ${clips.length} clips`} onClose={onClose}>
       <PresetRow value={delivery} onTake={set} />
       <DeliveryFields value={delivery} facts={largest(clips).facts} onChange={set} />
-      <AlsoAs value={delivery} chosen={chosen} onChange={setChosen} />
+      <AlsoAs others={others} chosen={chosen} onChange={setChosen} />
       <ExpectedLine clipId={ids[0]} delivery={delivery} of={ids.length} files={files} />
       <Txt size="sm" quiet>
         From in to out, each clip at the speed that was set for it. The original is not touched.

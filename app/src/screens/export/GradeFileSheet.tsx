@@ -26,6 +26,9 @@ const SIZES = [
   { value: '65', title: '65³' },
 ] as const;
 
+const unfit = ({ lost }: GradeFile): string =>
+  `${lost.join(' and ')} ${lost.length > 1 ? 'depend' : 'depends'} on the place in the picture or ${lost.length > 1 ? 'change' : 'changes'} over the clip, which a table cannot hold.`;
+
 /** Steps as a file in an open format. `make` writes it; where a table cannot hold them all, the rest is offered. */
 export function GradeFileSheet({
   title,
@@ -40,15 +43,20 @@ export function GradeFileSheet({
 }) {
   const [format, setFormat] = useState<GradeFormat>('cube');
   const [size, setSize] = useState<(typeof SIZES)[number]['value']>('33');
-  const [state, setState] = useState<{ busy?: boolean; trouble?: string; saved?: string }>({});
+  const [state, setState] = useState<{ busy?: boolean; trouble?: string; saved?: string; offered?: GradeFile }>({});
   const isTable = format === 'cube' || format === 'clf';
-  const save = async (partly: boolean): Promise<void> => {
+  const put = (file: GradeFile): void => {
+    saveFile(new Blob([file.text], { type: 'application/octet-stream' }), file.fileName);
+    if (file.lost.length === 0) onClose();
+    else setState({ saved: `${file.fileName} was saved. Not in it: ${file.lost.join(', ')}.` });
+  };
+  const save = async (): Promise<void> => {
     setState({ busy: true });
     try {
-      const file = await make({ format, size: Number(size), name, partly });
-      saveFile(new Blob([file.text], { type: 'application/octet-stream' }), file.fileName);
-      if (file.lost.length === 0) onClose();
-      else setState({ saved: `${file.fileName} was saved. Not in it: ${file.lost.join(', ')}.` });
+      const file = await make({ format, size: Number(size), name, partly: true });
+      // What a CDL leaves out is said beforehand; that a table leaves something out is not expected.
+      if (isTable && file.lost.length > 0) setState({ offered: file });
+      else put(file);
     } catch (error) {
       setState({ trouble: (error as Error).message });
     }
@@ -57,22 +65,27 @@ export function GradeFileSheet({
     setFormat(next);
     setState({});
   };
+  const chooseSize = (next: typeof size): void => {
+    setSize(next);
+    setState({});
+  };
   return (
     <Sheet title={title} onClose={onClose}>
       {state.trouble ? <Trouble text={state.trouble} /> : null}
+      {state.offered ? <Trouble text={unfit(state.offered)} /> : null}
       {state.saved ? <Txt role="status">{state.saved}</Txt> : null}
       <Choice label="Format" value={format} options={FORMATS} onChange={choose} />
       <Txt quiet>{HELP[format]}</Txt>
-      {isTable ? <Choice label="Nodes an edge" value={size} options={SIZES} onChange={setSize} /> : null}
-      {state.trouble && isTable ? (
-        <Button title="Save what fits" icon={Download} look="strong" onPress={() => void save(true)} />
+      {isTable ? <Choice label="Nodes an edge" value={size} options={SIZES} onChange={chooseSize} /> : null}
+      {state.offered ? (
+        <Button title="Save what fits" icon={Download} look="strong" onPress={() => put(state.offered!)} />
       ) : (
         <Button
           title={state.busy ? 'Making it …' : 'Save'}
           icon={Download}
           look="strong"
           disabled={state.busy}
-          onPress={() => void save(false)}
+          onPress={() => void save()}
         />
       )}
     </Sheet>
