@@ -61,6 +61,12 @@ export const TAGS_709 = [
   'bt709',
 ];
 
+/** Tags of a recording in hybrid log-gamma (ITU-R BT.2100). */
+export const TAGS_HLG = [
+  ...['-color_range', 'tv', '-colorspace', 'bt2020nc'],
+  ...['-color_primaries', 'bt2020', '-color_trc', 'arib-std-b67'],
+];
+
 /** A plain 8-bit H.264 file, made quickly. */
 export const QUICK_H264 = ['-c:v', 'libx264', '-preset', 'ultrafast', '-pix_fmt', 'yuv420p', ...TAGS_709];
 
@@ -68,3 +74,11 @@ export const QUICK_H264 = ['-c:v', 'libx264', '-preset', 'ultrafast', '-pix_fmt'
 export function turn(from: string, to: string): void {
   execFileSync('ffmpeg', ['-loglevel', 'error', '-y', '-i', from, '-c', 'copy', '-metadata:s:v', 'rotate=90', to]);
 }
+
+/** A chapter of one recording, 2 s long: its pictures are those from `from` seconds on. Each is as large as the next. */
+export const makeChapter = (path: string, from: number, more: string[] = []): string =>
+  make(path, `testsrc2=size=320x180:rate=25:duration=4,trim=start=${from}:end=${from + 2},setpts=PTS-STARTPTS`, [
+    ...QUICK_H264,
+    ...['-b:v', '1M', '-minrate', '1M', '-maxrate', '1M', '-bufsize', '200k', '-x264-params', 'nal-hrd=cbr'],
+    ...['-metadata', `creation_time=2031-06-14T09:00:0${from}Z`, ...more],
+  ]);

@@ -77,6 +77,8 @@ export const deliverySchema = z.object({
   /** Null: the clip's own. */
   rate: rateSchema.nullable().default(null),
   sound: z.enum(['kept', 'off']).default('kept'),
+  /** Of a recording in hybrid log-gamma: as standard video, or as it came, with 10 bits. */
+  colour: z.enum(['standard', 'hlg']).default('standard'),
   /** The file's name, with parts in braces; see {@link NAME_PARTS}. */
   name: namePattern.default('{clip}'),
 });
@@ -140,6 +142,9 @@ export function deliveredSize(
   const { width, height } = framing(facts, delivery);
   return delivery.codec === 'ffv1' ? { width, height } : { width: width - (width % 2), height: height - (height % 2) };
 }
+
+/** Whether a codec holds hybrid log-gamma: 8 bits would show steps (ITU-R BT.2100 has 10 and 12). */
+export const holdsHlg = (codec: Codec): boolean => DELIVERY_INFO[codec].depth !== 8;
 
 /** A clip's speed with what a delivery says of rate and sound; undefined where each frame is delivered as recorded. */
 export function deliveredRetime(retime: Retime | null | undefined, { rate, sound }: Delivery): Retime | undefined {

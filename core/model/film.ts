@@ -8,10 +8,13 @@ import { shownRate, usualRate, type Retime } from './retime';
 export const LONGEST_DISSOLVE = 3;
 
 /** Clips in order as one file. */
+/** Clips of several cameras have one kind of signal in common. */
+export const STANDARD_ONLY = 'A film leaves as standard video.';
+
 export const filmRequest = z.object({
   outingId: idSchema,
   clipIds: z.array(idSchema).min(1).max(500),
-  delivery: deliverySchema,
+  delivery: deliverySchema.refine((d) => d.colour === 'standard', STANDARD_ONLY),
   /** Seconds over which each clip gives way to the next; 0: straight cuts. */
   dissolve: z.number().min(0).max(LONGEST_DISSOLVE).default(0),
   /** Brings the loudness of the clips near each other. */

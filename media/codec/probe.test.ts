@@ -1,6 +1,6 @@
 import { copyFileSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { make, TAGS_709, turn, workFolder } from '../testClips';
+import { make, TAGS_709, turn, workFolder, TAGS_HLG } from '../testClips';
 import { probe } from './probe';
 
 const folder = workFolder();
@@ -36,18 +36,7 @@ test('a plain clip: size, rate, depth, tags, sound, a time stamp for every frame
 
 test('ten bits, wide tags, full range, odd sizes', async () => {
   make(file('ten.mkv'), 'testsrc2=size=130x74:rate=30:duration=0.5', [
-    '-c:v',
-    'ffv1',
-    '-pix_fmt',
-    'yuv422p10le',
-    '-color_range',
-    'pc',
-    '-colorspace',
-    'bt2020nc',
-    '-color_primaries',
-    'bt2020',
-    '-color_trc',
-    'arib-std-b67',
+    ...['-c:v', 'ffv1', '-pix_fmt', 'yuv422p10le', ...TAGS_HLG, '-color_range', 'pc'],
   ]);
   expect((await probe(file('ten.mkv'))).facts).toMatchObject({
     width: 130,

@@ -1,28 +1,41 @@
 import type { MediaFacts } from '@inkavo/core/model/facts';
 import { DELIVERY_INFO, deliveredRetime, deliveredSize, framing, type Delivery } from '@inkavo/core/model/delivery';
 import { deliveredRate, keepsFrames, shownRate, type Retime } from '@inkavo/core/model/retime';
+import { HLG_TAG, type DeliveredColour } from '@inkavo/core/program/deliver';
 import type { PlanarFormat } from '@inkavo/core/program/cpu/planar';
 import { pixelFormatName, planarFormatOf } from '../codec/formats';
 import { SAFE_INPUT } from '../codec/run';
 import { containerArgs, SOUND, videoArgs } from './encoders';
 
+const MATRIX = { standard: 'bt709', hlg: 'bt2020', own: undefined } as const;
+
 /**
- * The planar format that goes to the encoder. A graded clip leaves as BT.709 in limited range; one without steps
- * keeps its own matrix, range and super-whites.
+ * The planar format that goes to the encoder. A graded clip leaves as BT.709, or as HLG, in limited range; one without
+ * steps keeps its own matrix, range and super-whites.
  */
-export function deliveredFormat(facts: MediaFacts, delivery: Delivery, graded: boolean): PlanarFormat {
+export function deliveredFormat(
+  facts: MediaFacts,
+  delivery: Delivery,
+  graded: boolean,
+  as: DeliveredColour['as'] = 'standard',
+): PlanarFormat {
   const own = planarFormatOf(facts);
-  const base: PlanarFormat = graded ? { ...own, matrix: 'bt709', range: 'limited' } : own;
+  const base: PlanarFormat = graded ? { ...own, matrix: MATRIX[as] ?? own.matrix, range: 'limited' } : own;
   const { depth } = DELIVERY_INFO[delivery.codec];
   if (depth === null) return base;
   // What is delivered at 4:2:2 keeps the file's chroma up to the encoder, which brings it there.
   return { ...base, chroma: delivery.codec === 'vc3' ? own.chroma : '420', depth };
 }
 
-/** Colour tags of the delivered file: BT.709 for a graded clip, the file's own for one without steps. */
-export function colourTags(facts: MediaFacts, graded: boolean): string[] {
-  const t = graded ? { range: 'tv', matrix: 'bt709', primaries: 'bt709', transfer: 'bt709' } : { ...facts.tags };
-  if (!graded) t.range ??= facts.range === 'full' ? 'pc' : 'tv';
+const TAGS = {
+  standard: { range: 'tv', matrix: 'bt709', primaries: 'bt709', transfer: 'bt709' },
+  hlg: { range: 'tv', matrix: 'bt2020nc', primaries: 'bt2020', transfer: HLG_TAG },
+} as const;
+
+/** Colour tags of the delivered file: BT.709 or HLG for a graded clip, the file's own for one without steps. */
+export function colourTags(facts: MediaFacts, graded: boolean, as: DeliveredColour['as'] = 'standard'): string[] {
+  const own = { ...facts.tags, range: facts.tags.range ?? (facts.range === 'full' ? 'pc' : 'tv') };
+  const t = !graded ? own : as === 'own' ? { ...own, range: 'tv' } : TAGS[as];
   return [
     ...(t.range ? ['-color_range', t.range] : []),
     ...(t.matrix ? ['-colorspace', t.matrix] : []),
@@ -36,6 +49,7 @@ export interface EncodeJob {
   delivery: Delivery;
   format: PlanarFormat;
   graded: boolean;
+  as?: DeliveredColour['as'];
   /** Pipe from which planar frames come, and where the file goes. */
   pipe: string;
   output: string;
@@ -103,6 +117,7 @@ export const rawInput = (
 export function encoderArgs(job: EncodeJob): string[] {
   const { facts, delivery, format } = job;
   const retime = deliveredRetime(job.retime, delivery);
+  const tags = colourTags(facts, job.graded, job.as);
   const { extension } = DELIVERY_INFO[delivery.codec];
   const heard = facts.audio && retime?.sound !== 'goes';
   const slowed = retime && retime.factor !== 1;
@@ -120,14 +135,14 @@ export function encoderArgs(job: EncodeJob): string[] {
     ...(odd ? [`crop=${size.width}:${size.height}:0:0`] : []),
   ];
   return [
-    ...rawInput(format, retime ? shownRate(facts, retime) : facts.frameRate, colourTags(facts, job.graded), job.pipe),
+    ...rawInput(format, retime ? shownRate(facts, retime) : facts.frameRate, tags, job.pipe),
     ...(heard
       ? [...soundFrom(facts, job.startSeconds), '-t', job.lengthSeconds.toFixed(6), ...SAFE_INPUT, '-i', job.original]
       : []),
     ...['-map', '0:v:0', ...sound],
     ...(filters.length ? ['-vf', filters.join(',')] : []),
     ...videoArgs(delivery, size.height),
-    ...colourTags(facts, job.graded),
+    ...tags,
     ...containerArgs(extension),
     job.output,
   ];

@@ -6,6 +6,7 @@ import type { Step } from '@inkavo/core/model/grade';
 import { deliveredRetime, deliverySchema, type DeliveryRequest } from '@inkavo/core/model/delivery';
 import { deliveredFrames, type Retime } from '@inkavo/core/model/retime';
 import { actsAt, numbersChange } from '@inkavo/core/program/compile';
+import { colourProblem, deliveredColour, type DeliveredColour } from '@inkavo/core/program/deliver';
 import { isOneTable, mostOps } from '@inkavo/core/program/plan';
 import { kernelScratchBytes, kernelTableBytes, kernelTakes } from '@inkavo/core/program/cpu/kernel';
 import { pictureBytes, type PlanarFormat } from '@inkavo/core/program/cpu/planar';
@@ -53,6 +54,7 @@ export interface Graded {
   format: PlanarFormat;
   /** False: frames come as recorded, with the file's own tags. */
   graded: boolean;
+  as: DeliveredColour['as'];
   pipe: string;
 }
 export type Taker = (graded: Graded) => Part;
@@ -127,15 +129,18 @@ export async function gradeInto(options: Omit<ExportOptions, 'output'>, take: Ta
 }
 
 async function runPipeline(options: Omit<ExportOptions, 'output'>, work: string, take: Taker): Promise<number> {
-  const { source, steps, inFrame, outFrame, signal } = options;
+  const { source, inFrame, outFrame, signal } = options;
   const delivery = deliverySchema.parse(options.delivery);
   const { facts } = source;
+  const problem = colourProblem(facts, delivery);
+  if (problem) throw new MediaError(problem);
+  const { steps, as } = deliveredColour(options.steps, delivery);
   const frameSeconds = 1 / fps(facts);
   const expected = outFrame - inFrame + 1;
   const timed = numbersChange(steps);
   const size = timed ? TIMED_TABLE_SIZE : TABLE_SIZE;
   const graded = options.alwaysGraded || timed || actsAt(steps, inFrame * frameSeconds);
-  const output = deliveredFormat(facts, delivery, graded);
+  const output = deliveredFormat(facts, delivery, graded, as);
   // Without steps the decoder hands out what the encoder takes: code values stay what they are, super-whites too.
   const input = graded ? planarFormatOf(facts) : output;
   const backend = backendFor(steps, input, output, size, options.plain);
@@ -174,7 +179,7 @@ async function runPipeline(options: Omit<ExportOptions, 'output'>, work: string,
     'rawvideo',
     from,
   ]);
-  const encoder = take({ format: output, graded, pipe: to });
+  const encoder = take({ format: output, graded, as, pipe: to });
   const program = options.program ?? threadProgram('export');
   const thread = (task: ThreadTask): Part => startThread(program, task);
   const grading = Array.from({ length: threadCount }, (_, first) =>

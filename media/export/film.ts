@@ -5,7 +5,15 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { Readable } from 'node:stream';
 import { DELIVERY_INFO, type Delivery } from '@inkavo/core/model/delivery';
-import { filmFormat, filmFrames, placeShots, shotRetime, type FilmFormat, type Placed } from '@inkavo/core/model/film';
+import {
+  filmFormat,
+  filmFrames,
+  placeShots,
+  shotRetime,
+  type FilmFormat,
+  type Placed,
+  STANDARD_ONLY,
+} from '@inkavo/core/model/film';
 import type { Step } from '@inkavo/core/model/grade';
 import { shownRate, type Retime } from '@inkavo/core/model/retime';
 import { pictureBytes, type PlanarFormat } from '@inkavo/core/program/cpu/planar';
@@ -61,6 +69,7 @@ const TAGS = ['-color_range', 'tv', '-colorspace', 'bt709', '-color_primaries', 
  * Throws a {@link MediaError}; then no file is left.
  */
 export async function makeFilm(options: FilmOptions): Promise<MadeFilm> {
+  if (options.delivery.colour !== 'standard') throw new MediaError(STANDARD_ONLY);
   const temporary = options.work ?? tmpdir();
   mkdirSync(temporary, { recursive: true });
   const work = mkdtempSync(join(temporary, 'inkavo-film-'));

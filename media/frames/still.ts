@@ -45,11 +45,6 @@ function samples16(rgb: Float32Array): Buffer {
   return raw;
 }
 
-/** Encodes 8-bit R'G'B', three bytes a pixel, as JPEG, for thumbnails. */
-export async function encodeJpeg(rgb: Uint8Array, width: number, height: number): Promise<Buffer> {
-  return encode(rgb, 'rgb24', width, height, ['-c:v', 'mjpeg', '-q:v', '3', '-f', 'image2pipe']);
-}
-
 const encode = (raw: Uint8Array, pixel: string, width: number, height: number, out: string[]): Promise<Buffer> =>
   run(
     'ffmpeg',

@@ -5,6 +5,7 @@ import { FormatError } from '../../formats/error';
 import { lutFunction, tableOfClf, tableOfLut } from '../../formats/tables';
 import { lookUp, type Table } from '../../program/table';
 import type { PointFn } from '../types';
+import { asHlg, hlgTable } from './asHlg';
 
 /** A look-up table, or a list of them, as a file holds it. */
 export interface LutFile {
@@ -74,7 +75,15 @@ export function provideLut(id: string, text: string): void {
   if (!known.has(id)) known.set(id, { text, file: readLut(text) });
 }
 
-export const knownLut = (id: string): LutFile | undefined => known.get(id)?.file;
+/** Tables that are there without a file: the signal that HLG is delivered as, baked with its neighbours or behind other ops. */
+export const AS_HLG = { baked: 'as-hlg', own: 'as-hlg-own' } as const;
+const BUILT_IN: Record<string, () => LutFile> = {
+  [AS_HLG.baked]: () => ({ title: 'HLG', note: 'BT.2100', apply: asHlg }),
+  [AS_HLG.own]: () => ({ title: 'HLG', note: 'BT.2100', apply: asHlg, own: hlgTable() }),
+};
+
+export const knownLut = (id: string): LutFile | undefined =>
+  known.get(id)?.file ?? (Object.hasOwn(BUILT_IN, id) ? BUILT_IN[id]() : undefined);
 
 /** The table that a step's file brings with its own grid; undefined: it is baked with its neighbours. */
 export function ownTable({ kind, params }: UsesLut): { table: Table; apply: PointFn } | undefined {

@@ -6,6 +6,7 @@ import {
   CODECS,
   DELIVERY_INFO,
   EFFORTS,
+  holdsHlg,
   NAME_PARTS,
   type Codec,
   type Delivery,
@@ -54,6 +55,7 @@ export function DeliveryFields({
   facts,
   onChange,
   film,
+  hlg,
 }: {
   value: Delivery;
   /** The largest of the clips: sizes are offered up to it. */
@@ -61,6 +63,8 @@ export function DeliveryFields({
   onChange(part: Partial<Delivery>): void;
   /** Of a film: it has a name and sound of its own. */
   film?: boolean;
+  /** All clips were recorded in HLG. */
+  hlg?: boolean;
 }) {
   const { data: codecs } = useQuery({ queryKey: ['codecs'], queryFn: api.codecs, staleTime: Infinity });
   const [all, setAll] = useState(!FIRST.includes(value.codec));
@@ -83,6 +87,25 @@ export function DeliveryFields({
         onChange={(codec) => onChange({ codec })}
       />
       {all ? null : <Button title="Other formats" look="bare" onPress={() => setAll(true)} />}
+      {hlg ? (
+        holdsHlg(value.codec) ? (
+          <Row title="Colour">
+            <Choice
+              label="Colour"
+              value={value.colour}
+              options={[
+                { value: 'standard', title: 'Standard video' },
+                { value: 'hlg', title: 'HLG, as filmed' },
+              ]}
+              onChange={(colour) => onChange({ colour })}
+            />
+          </Row>
+        ) : (
+          <Txt size="sm" quiet>
+            Filmed in HLG: it leaves as standard video, since HLG needs a format with 10 bits.
+          </Txt>
+        )
+      ) : null}
       {lines.length > 0 ? (
         <Row title="Size, by the shorter side">
           <Choice

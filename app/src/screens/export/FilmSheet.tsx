@@ -39,7 +39,9 @@ export function FilmSheet({
   onClose(): void;
 }) {
   const router = useRouter();
-  const { delivery, set } = useDelivery();
+  const { delivery: last, set } = useDelivery();
+  // A film leaves as standard video.
+  const delivery = { ...last, colour: 'standard' as const };
   const [dissolve, setDissolve] = useState(0);
   const [levelled, setLevelled] = useState(true);
   const [wide, setWide] = useState(true);

@@ -1,0 +1,52 @@
+import { newStep, type Step } from '../model/grade';
+import { holdsHlg, type Delivery } from '../model/delivery';
+import type { MediaFacts } from '../model/facts';
+import { isStandard, type Profile } from '../model/profile';
+import { AS_HLG } from '../steps/lut/library';
+import { isOneTable, paramsAt } from './plan';
+
+/** The tag of recordings in hybrid log-gamma (ITU-T H.273). */
+export const HLG_TAG = 'arib-std-b67';
+
+/** Whether a recording may leave as hybrid log-gamma, as it came. */
+export const isHlg = (facts: Pick<MediaFacts, 'tags'>): boolean => facts.tags.transfer === HLG_TAG;
+
+/** Why a recording cannot leave in the colours that are asked for, as a sentence; undefined: it can. */
+export function colourProblem(
+  facts: Pick<MediaFacts, 'tags'>,
+  { colour, codec }: Pick<Delivery, 'colour' | 'codec'>,
+): string | undefined {
+  if (colour === 'standard') return undefined;
+  if (!isHlg(facts)) return 'It was not recorded in HLG: it leaves as standard video.';
+  return holdsHlg(codec) ? undefined : 'HLG needs 10 bits: choose another format.';
+}
+
+/**
+ * Whether steps make standard video of what was recorded: from then on they work on that. One that lies ready, neutral,
+ * or that takes the recording for standard video, does not.
+ */
+const converts = (steps: readonly Step[]): boolean =>
+  steps.some((step) => {
+    const params = paramsAt(step, 0);
+    if (!params) return false;
+    return step.kind === 'lut' || (step.kind === 'convert' && !isStandard(params.profile as Profile));
+  });
+
+/** How the frames of a delivery are encoded. */
+export interface DeliveredColour {
+  /** The steps that they pass. */
+  steps: Step[];
+  /** `standard`: BT.709. `hlg`: BT.2100 HLG. `own`: HLG with the file's own matrix and primaries. */
+  as: 'standard' | 'hlg' | 'own';
+}
+
+/**
+ * What steps come to where a delivery leaves as HLG: once converted, light beyond reference white goes back into the
+ * signal; without a conversion the steps work on the signal itself, and it leaves as it is.
+ */
+export function deliveredColour(steps: Step[], { colour }: Pick<Delivery, 'colour'>): DeliveredColour {
+  if (colour === 'standard') return { steps, as: 'standard' };
+  if (!converts(steps)) return { steps, as: 'own' };
+  const lut = isOneTable(steps) ? AS_HLG.baked : AS_HLG.own;
+  return { steps: [...steps, newStep('lut', 'as-hlg', { lut, title: 'HLG' })], as: 'hlg' };
+}
