@@ -3,12 +3,13 @@ import { LRUCache } from 'lru-cache';
 import PQueue from 'p-queue';
 import type { Step } from '@inkavo/core/model/grade';
 import type { PlanarPicture } from '@inkavo/core/program/cpu/planar';
-import { encodeJpeg, glancePicture } from '@inkavo/media/frames/still';
+import { glancePicture } from '@inkavo/media/frames/still';
 import { restFrame, type FramePart, type Source } from '@inkavo/media/frames/rest';
 import { inThread } from '@inkavo/media/threads/pool';
+import type { PictureFiles } from './pictureFiles';
 
 /** Bytes of decoded frames and of thumbnails that are kept. */
-const FRAME_BYTES = 256 << 20;
+const FRAME_BYTES = 128 << 20;
 const THUMB_BYTES = 32 << 20;
 /** Decoders at the same time: an 8K frame takes 0.9 GB (see MEDIA_LIMITS), and the codec itself uses several cores. */
 const AT_ONCE = 2;
@@ -45,6 +46,10 @@ export class Frames {
   });
   private readonly underWay = new Map<string, Shared<unknown>>();
   private readonly decoders = new PQueue({ concurrency: AT_ONCE });
+  private readonly drawing = new PQueue({ concurrency: AT_ONCE });
+
+  /** `pictures`: where small pictures are kept, so that a change of steps needs no decoder. */
+  constructor(private readonly pictures: PictureFiles) {}
 
   /** A frame at rest. Rejects when the signal fires; the work ends when nobody waits for it any more. */
   frame(wanted: Wanted, signal?: AbortSignal): Promise<PlanarPicture> {
@@ -65,14 +70,28 @@ export class Frames {
     return this.share(
       key,
       async (until) => {
-        const picture = await this.decoded(wanted, priority, until);
-        const rgb = await inThread({ kind: 'picture', picture, steps, luts, seconds }, { signal: until });
-        const jpeg = await this.decoders.add(() => encodeJpeg(rgb, picture.format.width, picture.format.height), {
-          priority,
-        });
+        const picture = await this.small(wanted, priority, until);
+        const jpeg = await this.drawing.add(
+          async () =>
+            Buffer.from(await inThread({ kind: 'picture', picture, steps, luts, seconds }, { signal: until })),
+          { priority },
+        );
         this.thumbs.set(key, jpeg);
         return jpeg;
       },
+      signal,
+    );
+  }
+
+  /** A small picture as it is kept on the disk, so that it is drawn alike every time. */
+  private small(wanted: Wanted, priority: number, signal: AbortSignal): Promise<PlanarPicture> {
+    const key = `small/${keyOf(wanted)}`;
+    const { source, frame, width } = wanted;
+    return this.share(
+      key,
+      async (until) =>
+        (await this.pictures.get(key)) ??
+        this.pictures.keep(key, await this.decoders.add(() => restFrame(source, frame, width, until), { priority })),
       signal,
     );
   }

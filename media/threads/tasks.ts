@@ -1,3 +1,4 @@
+import jpeg from 'jpeg-js';
 import { CannotFollow, followStretch, type Stretch, type StretchAnswer } from '@inkavo/core/follow/stretch';
 import { FormatError } from '@inkavo/core/formats/error';
 import { gradeFile as written, type GradeFile, type GradeFileRequest } from '@inkavo/core/formats/gradeFile';
@@ -12,7 +13,7 @@ import { fileEnds, measure } from '@inkavo/core/scopes/statistics';
 import { provideLut } from '@inkavo/core/steps/lut/library';
 import { doTask, type ReadAnswers, type ReadTask } from '../reading/tasks';
 
-/** Takes a picture through a grade, for a thumbnail. */
+/** Takes a picture through a grade and makes a JPEG of it, for a thumbnail. */
 export interface PictureTask {
   kind: 'picture';
   picture: PlanarPicture;
@@ -56,7 +57,7 @@ export interface FollowTask {
 export type Task = ReadTask | PictureTask | StillTask | ReadingsTask | ShelfFileTask | GradeFileTask | FollowTask;
 
 export interface Answers extends ReadAnswers {
-  /** 8-bit R'G'B', three bytes a pixel. */
+  /** A JPEG. */
   picture: Uint8Array;
   /** Encoded R'G'B', three values a pixel, not clipped. */
   still: Float32Array;
@@ -69,6 +70,8 @@ export interface Answers extends ReadAnswers {
 
 /** Nodes an edge of a table for thumbnails. */
 const THUMB_TABLE = 17;
+/** Of a JPEG, 1–100: no blocks are seen at the size of a tile. */
+const THUMB_QUALITY = 88;
 const READ_TABLE = 33;
 
 function still({ picture, steps, luts, seconds }: StillTask): Float32Array {
@@ -94,7 +97,11 @@ function readings({ picture, steps, luts, seconds }: ReadingsTask): Answers['rea
 function gradedPicture({ picture, steps, luts, seconds }: PictureTask): Uint8Array {
   for (const [id, text] of Object.entries(luts)) provideLut(id, text);
   const rgb = pictureToRgb(bakeFor(compile(steps, seconds), picture, THUMB_TABLE), picture);
-  return Uint8Array.from(rgb, (v) => Math.round(Math.min(1, Math.max(0, v)) * 255));
+  const { width, height } = picture.format;
+  // The encoder takes four bytes a pixel, the last unused.
+  const data = new Uint8ClampedArray(width * height * 4);
+  for (let i = 0; i < width * height; i += 1) for (let c = 0; c < 3; c += 1) data[4 * i + c] = rgb[3 * i + c] * 255;
+  return jpeg.encode({ data: new Uint8Array(data.buffer), width, height }, THUMB_QUALITY).data;
 }
 
 /** What a task answers, or the problem that its file or grade has. */

@@ -1,8 +1,6 @@
 import { createHash } from 'node:crypto';
-import { createReadStream, createWriteStream, existsSync, readFileSync, renameSync, rmSync, statSync } from 'node:fs';
-import { open } from 'node:fs/promises';
+import { createReadStream, existsSync, readFileSync, renameSync, rmSync, statSync } from 'node:fs';
 import { basename, join } from 'node:path';
-import { Transform } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { readDiveLog } from '@inkavo/core/formats/diveLog';
 import { deliveredRetime } from '@inkavo/core/model/delivery';
@@ -27,8 +25,12 @@ import type { ShelfStore } from '../stores/shelf';
 import type { OutingStore } from '../stores/outings';
 import { outlineOf } from '../deliveries';
 import { HttpError } from '../http/problems';
+import type { Sources } from '../sources';
+import type { Thumbs } from '../thumbs';
+import { copyHashed, sync } from './copyHashed';
+import { copyInto } from './copyInto';
 import { renderClip } from './render';
-import type { OnGivenUp, Outcome, Work, Workers } from './runner';
+import type { OnGivenUp, Outcome, Workers } from './runner';
 
 export interface WorkerParts {
   library: Library;
@@ -36,44 +38,13 @@ export interface WorkerParts {
   clips: ClipStore;
   jobs: JobStore;
   shelf: ShelfStore;
+  sources: Sources;
+  thumbs: Thumbs;
   events: Events;
   room: Room;
   /** The program that renders the demo's footage, where there is one. */
   renderer: string | undefined;
   wake: () => void;
-}
-
-/** Makes sure that a finished file is on the disk, not only in memory. */
-async function sync(path: string): Promise<void> {
-  const file = await open(path, 'r');
-  await file.sync();
-  await file.close();
-}
-
-/** Copies a file and gives its SHA-256. The copy is whole and on the disk when this resolves. */
-async function copyHashed(
-  from: string,
-  to: string,
-  { signal, progress }: Pick<Work, 'signal' | 'progress'>,
-): Promise<string> {
-  const { size } = statSync(from);
-  const hash = createHash('sha256');
-  let done = 0;
-  let told = 0;
-  const watch = new Transform({
-    transform(chunk: Buffer, _encoding, next) {
-      hash.update(chunk);
-      done += chunk.length;
-      if (done - told > size / 50) {
-        told = done;
-        progress((0.9 * done) / size);
-      }
-      next(null, chunk);
-    },
-  });
-  await pipeline(createReadStream(from), watch, createWriteStream(to), { signal });
-  await sync(to);
-  return hash.digest('hex');
 }
 
 function explainFileError(error: unknown, from: string): unknown {
@@ -106,6 +77,8 @@ export function makeWorkers({
   clips,
   jobs,
   shelf,
+  sources,
+  thumbs,
   events,
   room,
   renderer,
@@ -120,6 +93,16 @@ export function makeWorkers({
   /** Bytes of a part of an original; slowed down, it has more frames than were recorded. */
   const bytesOf = (hash: string, share: number, retime: Retime | undefined): number =>
     statSync(library.original(hash)).size * share * Math.max(1, 1 / (retime?.factor ?? 1));
+  /** What a finished file comes to: where all are also put into a folder, its copy is queued with its end. */
+  const delivered = (job: Job, made: Outcome): Outcome => ({
+    ...made,
+    async commit(trx) {
+      const { into } = await jobs.queue(trx);
+      const name = fileNameOf(job);
+      if (into) await jobs.insert({ payload: { kind: 'copy', name, into }, title: name }, trx);
+    },
+    after: wake,
+  });
   return {
     async import({ job, payload, signal, progress }) {
       const part = library.incoming(job.id);
@@ -133,7 +116,7 @@ export function makeWorkers({
         // Joined, it is written once more before it is taken in.
         await room.need(bytesNeeded * (more.length ? 2 : 1));
         if (more.length)
-          await joinChapters(paths, joined, { work: library.temporary, names: paths.map((p) => basename(p)), signal });
+          await joinChapters(paths, joined, { names: payload.names ?? paths.map((p) => basename(p)), signal });
         const hash = await copyHashed(more.length ? joined : from, part, { signal, progress });
         const bytes = statSync(part).size;
         const probed = (await clips.media(hash)) ? undefined : await probe(part, signal);
@@ -155,7 +138,8 @@ export function makeWorkers({
             return { clipId: clip.id, ...(said ? { message: said } : {}) };
           },
           after() {
-            if (payload.move) library.removeUpload(from);
+            // The first last: until it is gone, a start finds what belongs to it.
+            if (payload.move) [...more, from].forEach((path) => library.removeUpload(path));
             wake();
             events.send({ type: 'outing', id: outingId });
           },
@@ -195,7 +179,10 @@ export function makeWorkers({
           if (stands !== usual) await clips.setStanding(hash, stands, trx);
           shownIn = await clips.setProxy(hash, 'ready', trx);
         },
-        after: () => shownIn.forEach((id) => events.send({ type: 'outing', id })),
+        after() {
+          shownIn.forEach((id) => events.send({ type: 'outing', id }));
+          thumbs.drawAhead(hash);
+        },
       };
     },
 
@@ -220,9 +207,12 @@ export function makeWorkers({
       });
       const made = await finished(output, signal);
       // A damaged original is delivered as far as it goes, and that is said.
-      return frames < wanted
-        ? { ...made, message: `Only ${frames} of ${wanted} frames could be decoded: the original is damaged.` }
-        : made;
+      return delivered(
+        job,
+        frames < wanted
+          ? { ...made, message: `Only ${frames} of ${wanted} frames could be decoded: the original is damaged.` }
+          : made,
+      );
     },
 
     async film({ job, payload, signal, progress }) {
@@ -243,9 +233,12 @@ export function makeWorkers({
         onProgress: (done, all) => progress(Math.min(1, done / all), all),
       });
       const made = await finished(output, signal);
-      if (damaged.length === 0) return made;
+      if (damaged.length === 0) return delivered(job, made);
       const which = damaged.map((d) => `clip ${d.shot + 1} (${d.decoded} of ${d.of})`).join(', ');
-      return { ...made, message: `Not all frames could be decoded of ${which}: the last one stands for the rest.` };
+      return delivered(job, {
+        ...made,
+        message: `Not all frames could be decoded of ${which}: the last one stands for the rest.`,
+      });
     },
 
     async document({ job, payload, signal, progress }) {
@@ -261,7 +254,16 @@ export function makeWorkers({
         output,
         await documentOf(payload.form, outline, { dissolve: payload.dissolve, signal, onProgress: progress }),
       );
-      return { fileBytes: statSync(output).size };
+      return delivered(job, { fileBytes: statSync(output).size });
+    },
+
+    async copy({ job, payload: { name, into }, signal, progress }) {
+      const folder = await sources.target(into).catch((error: unknown) => {
+        throw error instanceof HttpError ? new MediaError(`${error.message} ${name} is still here.`) : error;
+      });
+      const from = library.export(name);
+      const path = await copyInto(from, { folder: folder.path, name, id: job.id }, { signal, progress });
+      return { message: `It lies in ${path}.` };
     },
   };
 }
