@@ -5,6 +5,13 @@ const { withNativeWind } = require('nativewind/metro');
 const config = getDefaultConfig(__dirname);
 config.watchFolders = [path.resolve(__dirname, '..')];
 
+// Its export map names the build for browsers by the condition "module", which Metro does not know.
+const inBrowsers = { 'mediainfo.js': path.resolve(__dirname, '../node_modules/mediainfo.js/dist/esm-bundle/index.js') };
+config.resolver.resolveRequest = (context, name, platform) =>
+  inBrowsers[name]
+    ? { type: 'sourceFile', filePath: inBrowsers[name] }
+    : context.resolveRequest(context, name, platform);
+
 // In development the page comes from Metro and the data from the server beside it: pass its paths on.
 const api = process.env.INKAVO_API;
 if (api) {

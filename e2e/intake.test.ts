@@ -1,8 +1,11 @@
-import { readFileSync } from 'node:fs';
-import { join } from 'node:path';
+import { mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { basename, join } from 'node:path';
 import type { Page } from 'playwright-core';
+import type { Job } from '@inkavo/core/model/job';
 import type { Clip } from '@inkavo/core/model/outing';
-import { make, workFolder } from '@inkavo/media/testClips';
+import { probe } from '@inkavo/media/codec';
+import { decodeFrame } from '@inkavo/media/frames/rest';
+import { frameSums, make, makeChapter, QUICK_H264, sourceOf, TAGS_HLG, workFolder } from '@inkavo/media/testClips';
 import { until } from '@inkavo/server/testServer';
 import { SIZES } from './browser';
 import { openHouse, settled, type House } from './house';
@@ -34,7 +37,7 @@ async function drop(files: { name: string; bytes: Buffer }[]): Promise<void> {
   await page.dispatchEvent('body', 'drop', { dataTransfer: data });
 }
 
-test('clips that are dropped onto the page are asked for their camera and come in; what is no clip is left alone', async () => {
+test('clips that are dropped onto the page are told apart, named and come in; what is no clip is left alone', async () => {
   const path = join(workFolder(), 'short.mp4');
   make(path, 'testsrc2=size=320x180:rate=25:duration=0.4', ['-c:v', 'libx264', '-pix_fmt', 'yuv420p']);
   await page.goto(`${house.running.address}/outing/${drone.outingId}`);
@@ -46,9 +49,8 @@ test('clips that are dropped onto the page are asked for their camera and come i
     { name: 'kite.thm', bytes: Buffer.from('x') },
   ]);
   await page.getByText('1 other file is left alone.').waitFor();
-  await page.getByRole('radio', { name: 'A new camera' }).tap();
-  await page.getByLabel('Name of the new camera').fill('Kite camera');
-  await page.getByRole('button', { name: 'Bring in', exact: true }).last().tap();
+  await page.getByLabel('Name of camera 1').fill('Kite camera');
+  await page.getByRole('button', { name: /^Bring in 1 ·/ }).tap();
   const clip = await until(
     async () => (await house.client.clips(drone.outingId)).find((c) => c.name === 'kite 1 ½.mp4'),
     (c) => c !== undefined,
@@ -56,6 +58,90 @@ test('clips that are dropped onto the page are asked for their camera and come i
   );
   expect(clip!.facts).toMatchObject({ width: 320, height: 180, frames: 10 });
   await page.getByRole('heading', { name: 'Kite camera' }).waitFor();
+});
+
+test('a folder of this device: two cameras, one of them with chapters, which come in as one clip', async () => {
+  const folder = workFolder();
+  mkdirSync(join(folder, 'DCIM/100KAYAK'), { recursive: true });
+  mkdirSync(join(folder, 'JETTY_CAMERA'));
+  const chapters = [0, 2].map((from) => makeChapter(join(folder, `DCIM/100KAYAK/KY0${1 + from / 2}0003.mp4`), from));
+  make(join(folder, 'JETTY_CAMERA/pier.mov'), 'testsrc2=size=320x180:rate=30:duration=0.5', QUICK_H264);
+  writeFileSync(join(folder, 'JETTY_CAMERA/pier.thm'), 'x');
+  await page.goto(`${house.running.address}/outing/${drone.outingId}`);
+  await page.getByRole('button', { name: 'Bring in', exact: true }).tap();
+  await page.getByTestId('folder-input').setInputFiles(folder);
+  await page.getByText('1 other file is left alone.').waitFor();
+  const kayak = page.getByRole('group').filter({ hasText: /25 fps/ });
+  await kayak.getByRole('button', { name: /^Look through/ }).tap();
+  await kayak.getByText(/^2 chapters, joined · 320×180/).waitFor();
+  await kayak.getByRole('textbox').fill('Kayak');
+  await page.getByRole('button', { name: /^Bring in 2 ·/ }).tap();
+  const clips = await until(
+    () => house.client.clips(drone.outingId),
+    (list) => ['KY010003.mp4', 'pier.mov'].every((name) => list.some((c) => c.name === name)),
+    30_000,
+  );
+  const joined = clips.find((c) => c.name === 'KY010003.mp4')!;
+  expect(frameSums(join(house.data, 'originals', joined.hash))).toEqual(chapters.flatMap((path) => frameSums(path)));
+  await page.getByRole('heading', { name: 'Kayak' }).waitFor();
+  await page.getByRole('heading', { name: 'Jetty camera' }).waitFor();
+});
+
+test('finished files are also put into a folder of the server’s machine, all of them or one by hand', async () => {
+  const target = workFolder();
+  const kite = (await house.client.clips(drone.outingId)).find((c) => c.name === 'pier.mov')!;
+  const deliver = () => house.client.post('/deliveries', { clipIds: [kite.id], delivery: { codec: 'ffv1' } });
+  await deliver();
+  await page.goto(`${house.running.address}/exports`);
+  await page.getByText(/finished, /).waitFor();
+  await page.getByRole('button', { name: 'Also put finished files into a folder …' }).tap();
+  await page.getByRole('button', { name: 'A folder of the server’s machine …' }).tap();
+  await page.getByLabel('Whole path of a folder').fill(target);
+  await page.getByRole('button', { name: 'Allow this folder' }).tap();
+  await page.getByRole('checkbox', { name: `Finished files may be put into ${target}` }).tap();
+  await page.getByRole('dialog').last().getByRole('button', { name: 'Close' }).tap();
+  await page.getByRole('radio', { name: new RegExp(basename(target)) }).tap();
+  await page.getByRole('dialog').last().getByRole('button', { name: 'Close' }).tap();
+  await page.getByRole('button', { name: `Finished files are also put into ${basename(target)}` }).waitFor();
+  await deliver();
+  await page.getByText(`It lies in ${join(target, 'pier (2).mkv')}.`).waitFor();
+  await page.getByRole('button', { name: 'What pier.mkv is' }).tap();
+  await page.getByRole('button', { name: `Put pier.mkv into ${basename(target)}` }).tap();
+  await page.getByText(`It lies in ${join(target, 'pier.mkv')}.`).waitFor();
+  expect(readdirSync(target).sort()).toEqual(['pier (2).mkv', 'pier.mkv']);
+  await page.getByText(/to be made/).waitFor({ state: 'detached' });
+});
+
+test('a recording in HLG leaves as standard video, or as it came', async () => {
+  const path = make(join(workFolder(), 'dusk.mkv'), 'testsrc2=size=320x180:rate=25:duration=0.4', [
+    ...['-c:v', 'ffv1', '-pix_fmt', 'yuv420p10le', ...TAGS_HLG],
+  ]);
+  await page.goto(`${house.running.address}/outing/${drone.outingId}`);
+  await page.getByRole('button', { name: 'Bring in', exact: true }).tap();
+  await page.getByTestId('file-input').setInputFiles(path);
+  await page.getByRole('button', { name: /^Bring in 1 ·/ }).tap();
+  await page.getByRole('link', { name: /^dusk/ }).tap();
+  await settled(page);
+  await page.getByRole('button', { name: 'More', exact: true }).tap();
+  await page.getByRole('button', { name: 'Export this clip' }).tap();
+  await page.getByText(/HLG needs a format with 10 bits/).waitFor();
+  await page.getByRole('radio', { name: /H.265, 10 bit/ }).tap();
+  await page.getByRole('radio', { name: 'HLG, as filmed' }).tap();
+  await page.getByRole('button', { name: 'Export', exact: true }).tap();
+  await page.getByText('dusk.mp4', { exact: true }).waitFor();
+  const job = await until(
+    async () => (await house.client.get<Job[]>('/jobs')).find((j) => j.file?.name === 'dusk.mp4'),
+    (j) => j?.state === 'done',
+  );
+  const made = join(house.data, 'exports', job!.file!.name);
+  expect((await probe(made)).facts).toMatchObject({
+    depth: 10,
+    tags: { matrix: 'bt2020nc', transfer: 'arib-std-b67' },
+  });
+  // Nothing was changed, so the signal is what was recorded.
+  const [from, to] = [await decodeFrame(await sourceOf(path), 5), await decodeFrame(await sourceOf(made), 5)];
+  const off = Array.from(from.y).reduce((sum, v, i) => sum + Math.abs(v - to.y[i]), 0) / from.y.length;
+  expect(off).toBeLessThan(6);
 });
 
 test('what the file is: its facts, and what its pictures say of it', async () => {

@@ -125,7 +125,7 @@ describe('on a phone', () => {
     page = await house.page(SIZES.phone);
   });
 
-  test('files from this device: their camera is asked for, or taken from their tags', async () => {
+  test('files from this device: their camera is told by their tags, or is the same as one that is there', async () => {
     const tags = ['-movflags', 'use_metadata_tags', '-metadata', 'model=Pocket 3'];
     const tagged = make(join(house.data, 'tagged.mp4'), 'testsrc2=size=320x180:rate=25:duration=1', [
       ...QUICK_H264,
@@ -135,15 +135,16 @@ describe('on a phone', () => {
     await page.goto(`${house.running.address}/outing/${clip.outingId}`);
     await button(page, 'Bring in').click();
     await page.getByTestId('file-input').setInputFiles(tagged);
-    const sheet = page.getByRole('dialog', { name: 'Which camera?' });
-    await sheet.getByText(/tagged\.mp4/).waitFor();
-    await sheet.getByRole('button', { name: 'Bring in' }).click();
+    const sheet = page.getByRole('dialog', { name: 'Bring in clips' });
+    await sheet.getByText(/^by its tags ·/).waitFor();
+    await sheet.getByRole('button', { name: /^Bring in 1 ·/ }).click();
     await page.getByRole('heading', { name: 'Pocket 3' }).waitFor();
 
     await button(page, 'Bring in').click();
     await page.getByTestId('file-input').setInputFiles(plain);
-    await sheet.getByRole('radio', { name: 'Dive housing' }).click();
-    await sheet.getByRole('button', { name: 'Bring in' }).click();
+    await sheet.getByRole('button', { name: 'Look through the clips of Camera' }).click();
+    await sheet.getByRole('button', { name: 'Dive housing' }).click();
+    await sheet.getByRole('button', { name: /^Bring in 1 ·/ }).click();
     const { clips, cameras } = await until(opened, ({ clips: all }) => all.some((c) => c.name === 'plain.mp4'));
     const { cameraId } = clips.find((c) => c.name === 'plain.mp4')!;
     expect(cameras.find((c) => c.id === cameraId)!.name).toBe('Dive housing');

@@ -4,6 +4,9 @@ set -euo pipefail
 cd "$(dirname "$0")/.."
 bash scripts/kernel.sh
 node scripts/bundle.mjs
+# The reader of headers that looks at a device's own files.
+mkdir -p app/public
+cp -u node_modules/mediainfo.js/dist/MediaInfoModule.wasm app/public/
 if [ -f app/dist/index.html ] &&
   [ -z "$(find app core package-lock.json \( -name node_modules -o -name dist -o -name .expo -o -name wasm -o -name '*.test.ts' \) -prune -o -type f -newer app/dist/index.html -print -quit)" ]; then
   echo 'The application is built.'

@@ -3,7 +3,7 @@ import { join, resolve } from 'node:path';
 import type { Job } from '@inkavo/core/model/job';
 import type { Outing } from '@inkavo/core/model/outing';
 import type { Source, SourceContent } from '@inkavo/core/model/source';
-import { frameSums, make, QUICK_H264 } from '@inkavo/media/testClips';
+import { frameSums, make, makeChapter, QUICK_H264 } from '@inkavo/media/testClips';
 import { startServer, type Running } from './app';
 import { removableMounts } from './sources';
 import { Client, tempFolder, until } from './testServer';
@@ -15,31 +15,12 @@ jest.setTimeout(90_000);
 let running: Running;
 let client: Client;
 
-/** A chapter of one recording: its seconds are those from `from` on. Each is as large as the next. */
-const chapter = (path: string, from: number, more: string[] = []): string =>
-  make(path, `testsrc2=size=320x180:rate=25:duration=4,trim=start=${from}:end=${from + 2},setpts=PTS-STARTPTS`, [
-    ...[
-      ...QUICK_H264,
-      '-b:v',
-      '1M',
-      '-minrate',
-      '1M',
-      '-maxrate',
-      '1M',
-      '-bufsize',
-      '200k',
-      '-x264-params',
-      'nal-hrd=cbr',
-    ],
-    ...['-metadata', `creation_time=2031-06-14T09:00:0${from}Z`, ...more],
-  ]);
-
 beforeAll(async () => {
   const folder = join(card, 'DCIM', '100KAYAK');
   mkdirSync(folder, { recursive: true });
   mkdirSync(join(card, 'JETTY_CAMERA'));
-  chapter(join(folder, 'KY010003.mp4'), 0);
-  chapter(join(folder, 'KY020003.mp4'), 2);
+  makeChapter(join(folder, 'KY010003.mp4'), 0);
+  makeChapter(join(folder, 'KY020003.mp4'), 2);
   writeFileSync(join(folder, 'KY010003.thm'), 'x');
   writeFileSync(join(folder, '.hidden.mp4'), 'x');
   make(join(card, 'JETTY_CAMERA', 'pier.mov'), 'testsrc2=size=320x180:rate=30:duration=0.5', [
@@ -93,7 +74,7 @@ test('chapters are joined frame by frame, as they were encoded', async () => {
 }, 40_000);
 
 test('chapters that do not fit are named, and nothing is brought in', async () => {
-  chapter(join(card, 'DCIM', '100KAYAK', 'KY030003.mp4'), 2, ['-vf', 'scale=160:90']);
+  makeChapter(join(card, 'DCIM', '100KAYAK', 'KY030003.mp4'), 2, ['-vf', 'scale=160:90']);
   const outing = await newOuting();
   const paths = ['DCIM/100KAYAK/KY010003.mp4', 'DCIM/100KAYAK/KY030003.mp4'];
   await client.post(`/outings/${outing.id}/import`, { clips: [{ paths }] });

@@ -27,6 +27,7 @@ const MOST_FILES = 20_000;
 interface FolderRow {
   id: string;
   path: string;
+  writable: boolean | number;
 }
 
 /** Files of a folder and all below, with their sizes, in the order of their paths. Links and hidden files are left out. */
@@ -72,20 +73,29 @@ export class Sources {
   async list(): Promise<Source[]> {
     const folders = await this.db<FolderRow>('folders').orderBy('path');
     const all: Source[] = [
-      { id: 'card', kind: 'card', name: 'Card', path: this.config.card, present: existsSync(this.config.card) },
+      {
+        id: 'card',
+        kind: 'card',
+        name: 'Card',
+        path: this.config.card,
+        present: existsSync(this.config.card),
+        writable: false,
+      },
       ...this.mounts().map((path) => ({
         id: createHash('sha256').update(path).digest('hex').slice(0, 16),
         kind: 'disk' as const,
         name: basename(path),
         path,
         present: true,
+        writable: false,
       })),
-      ...folders.map(({ id, path }) => ({
+      ...folders.map(({ id, path, writable }) => ({
         id,
         kind: 'folder' as const,
         name: basename(path),
         path,
         present: existsSync(path),
+        writable: Boolean(writable),
       })),
     ];
     return all.sort((a, b) => Number(b.present) - Number(a.present));
@@ -109,6 +119,19 @@ export class Sources {
     const id = known?.id ?? randomUUID();
     if (!known) await this.db('folders').insert({ id, path: whole });
     return this.get(id);
+  }
+
+  /** Says whether finished files may be put into a folder. Throws a 404 {@link HttpError} for another kind of place. */
+  async setWritable(id: string, writable: boolean): Promise<Source> {
+    if ((await this.db('folders').where({ id }).update({ writable })) === 0) throw notFound('folder');
+    return (await this.list()).find((s) => s.id === id)!;
+  }
+
+  /** A folder that finished files may be put into now. Throws an {@link HttpError} with a sentence otherwise. */
+  async target(id: string): Promise<Source> {
+    const source = await this.get(id);
+    if (!source.writable) throw badRequest(`Files may not be put into ${source.name}: allow it for its folder first.`);
+    return source;
   }
 
   forget = async (id: string): Promise<void> => {

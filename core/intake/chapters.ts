@@ -24,12 +24,14 @@ export function countsOn(a: string, b: string): boolean {
   return step === 1 || (x.length >= 6 && step === 10 ** (x.length - 2)) || (x.length >= 6 && step === 10_000);
 }
 
-const sameFormat = (a: CardFile, b: CardFile): boolean =>
-  a.glance !== null &&
-  b.glance !== null &&
-  (['codec', 'width', 'height', 'rotation', 'fps', 'depth', 'sound'] as const).every(
-    (k) => a.glance![k] === b.glance![k],
-  );
+/** A rate is frames over length as headers round them, so that chapters of one recording may differ by this share. */
+const SAME_RATE = 0.002;
+
+const sameFormat = ({ glance: a }: CardFile, { glance: b }: CardFile): boolean =>
+  a !== null &&
+  b !== null &&
+  Math.abs(a.fps - b.fps) <= a.fps * SAME_RATE &&
+  (['codec', 'width', 'height', 'rotation', 'depth', 'sound'] as const).every((k) => a[k] === b[k]);
 
 /** Whether b begins where a ends, by their creation times: those of the start, of the end, or of the whole recording. */
 function followsInTime(first: CardFile, a: CardFile, b: CardFile): boolean {

@@ -1,6 +1,6 @@
 import type { CardFile, Glance } from '../model/source';
 import { countsOn, recordings } from './chapters';
-import { cameraName, tellCameras } from './tellCameras';
+import { cameraName, namedAsKnown, tellCameras } from './tellCameras';
 
 const GLANCE: Glance = {
   ...{ codec: 'hevc', width: 3840, height: 2160, rotation: 0, fps: 30, depth: 10, seconds: 60 },
@@ -96,4 +96,17 @@ describe('cameras on one card', () => {
     ['dive-housing', 'Dive housing'],
     ['', 'Camera'],
   ])('the name of folder "%s" is %s', (folder, name) => expect(cameraName(folder)).toBe(name));
+});
+
+test('a camera that nothing names is the one whose clips are called alike; not where two are', () => {
+  const told = tellCameras([file('GX010042.mp4')]);
+  const known = [
+    { name: 'GX010040.mp4', camera: 'Helmet camera' },
+    { name: 'DIVE_3.mp4', camera: 'Dive housing' },
+  ];
+  expect(namedAsKnown(told, known)).toMatchObject([
+    { name: 'Helmet camera', kind: 'action', reason: 'its clips are called alike' },
+  ]);
+  expect(namedAsKnown(told, [...known, { name: 'GX1.mp4', camera: 'Other' }])[0].name).toBe('Camera');
+  expect(namedAsKnown(tellCameras([file('2031.mp4')]), [{ name: '77.mp4', camera: 'Other' }])[0].name).toBe('Camera');
 });

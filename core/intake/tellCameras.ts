@@ -79,6 +79,28 @@ function groupsOf(files: readonly CardFile[]): Group[] {
   return groups;
 }
 
+/** Names that say nothing: those of {@link groupsOf} without a tag or a folder. */
+const UNNAMED = /^Camera( \d+)?$/;
+
+/**
+ * Gives cameras that nothing names the name of the camera whose clips are called alike, where it is one alone: files that
+ * are chosen on a device often come without their folders.
+ */
+export function namedAsKnown(
+  told: readonly ToldCamera[],
+  known: readonly { name: string; camera: string }[],
+): ToldCamera[] {
+  return told.map((camera) => {
+    if (!UNNAMED.test(camera.name)) return camera;
+    const prefixes = new Set(camera.recordings.map((r) => prefixOf(r.name)));
+    const alike = known.filter((k) => prefixOf(k.name) && prefixes.has(prefixOf(k.name))).map((k) => k.camera);
+    const [name, ...others] = new Set(alike.filter(Boolean));
+    return name && others.length === 0
+      ? { ...camera, name, kind: cameraKindOf(name), reason: 'its clips are called alike' }
+      : camera;
+  });
+}
+
 const rate = (fps: number): string => fps.toFixed(2).replace(/\.?0+$/, '');
 
 function recordingOf(chapters: CardFile[]): Recording {

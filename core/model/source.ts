@@ -9,9 +9,12 @@ export const sourceSchema = z.object({
   path: z.string(),
   /** False: a folder that is not there now, or a card that is out. */
   present: z.boolean(),
+  /** Finished files may be put here. */
+  writable: z.boolean(),
 });
 export type Source = z.infer<typeof sourceSchema>;
 
+export const folderPatch = z.object({ writable: z.boolean() });
 export const folderRequest = z.object({ path: z.string().trim().min(1, 'A folder is needed.').max(1000) });
 
 /** What a file says of itself, without a look at its frames. */

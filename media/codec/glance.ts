@@ -1,5 +1,6 @@
+import { cameraOf } from '@inkavo/core/intake/cameraTags';
 import type { Glance } from '@inkavo/core/model/source';
-import { cameraOf, describe, fraction, pixelFormat, PROBE, rotationOf } from './probe';
+import { describe, fraction, pixelFormat, PROBE, rotationOf } from './probe';
 
 /**
  * What a file says of itself, from its headers alone: a card of a hundred clips is looked at in seconds. Throws a

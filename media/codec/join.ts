@@ -1,5 +1,5 @@
-import { writeFileSync } from 'node:fs';
-import { extname, join } from 'node:path';
+import { rmSync, writeFileSync } from 'node:fs';
+import { extname } from 'node:path';
 import { secondsOf, type MediaFacts } from '@inkavo/core/model/facts';
 import { probe } from './probe';
 import { MediaError, QUIET, run } from './run';
@@ -23,12 +23,12 @@ const FORMAT = {
 /**
  * Joins chapters of one recording into one file, frame by frame as they were encoded: nothing is decoded. Each chapter
  * begins where the frames of the one before end. Throws a {@link MediaError} that names the chapter that does not fit, or
- * when a frame is missing afterwards; then the file at `output` is of no use.
+ * when a frame is missing afterwards; then the file at `output` is of no use. `names` are what the files are called.
  */
 export async function joinChapters(
   paths: readonly string[],
   output: string,
-  { work, names, signal }: { work: string; names: readonly string[]; signal?: AbortSignal },
+  { names, signal }: { names: readonly string[]; signal?: AbortSignal },
 ): Promise<void> {
   const chapters: MediaFacts[] = [];
   let frames = 0;
@@ -44,15 +44,15 @@ export async function joinChapters(
     chapters.push(facts);
     frames += times.length;
   }
-  const list = join(work, 'chapters.txt');
+  const list = `${output}.txt`;
   // The length is that of the frames: a container's may be that of its sound, and a gap or a repeated frame would follow.
   const entries = paths.flatMap((path, i) => [
     `file ${quoted(path)}`,
     `duration ${(chapters[i].variableRate ? chapters[i].durationSeconds : secondsOf(chapters[i], chapters[i].frames)).toFixed(6)}`,
   ]);
   writeFileSync(list, ['ffconcat version 1.0', ...entries, ''].join('\n'));
-  const container = paths.every((p) => QUICKTIME.test(extname(p))) ? 'mov' : 'matroska';
-  await run(
+  const container = names.every((name) => QUICKTIME.test(extname(name))) ? 'mov' : 'matroska';
+  const joining = run(
     'ffmpeg',
     [
       ...QUIET,
@@ -66,6 +66,7 @@ export async function joinChapters(
     ],
     { signal, timeoutMs: 6 * 3_600_000 },
   );
+  await joining.finally(() => rmSync(list, { force: true }));
   const joined = await probe(output, signal);
   if (joined.times.length !== frames)
     throw new MediaError(

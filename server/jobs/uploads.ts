@@ -1,17 +1,40 @@
-import { readdirSync, readFileSync, statSync } from 'node:fs';
+import { existsSync, readdirSync, readFileSync, statSync } from 'node:fs';
 import { basename, join } from 'node:path';
 import { z } from 'zod';
 import type { Job } from '@inkavo/core/model/job';
+import { CAMERA_KINDS } from '@inkavo/core/model/outing';
 import type { Library } from '../config';
 import type { JobStore } from '../stores/jobs';
 
-/** The note that the upload store keeps beside an upload. */
-const noteSchema = z.object({
-  id: z.string().regex(/^[\w-]{1,64}$/),
-  size: z.number(),
-  metadata: z.record(z.string(), z.string().nullable()).default({}),
+/** An upload that nobody went on with for so long is removed. */
+export const UPLOAD_EXPIRES_MS = 14 * 86_400_000;
+
+const uploadIdSchema = z.string().regex(/^[\w-]{1,64}$/);
+/** Text that a client may leave out or empty. */
+const text = (max: number) =>
+  z
+    .string()
+    .nullish()
+    .transform((value) => value?.trim().slice(0, max) || undefined);
+
+/** What a client says of an upload. */
+export const uploadMetadata = z.object({
+  filename: z.string().min(1),
+  outing: z.string().min(1),
+  /** Its camera's name; left out: the one that its tags name. */
+  camera: text(100),
+  /** The camera's kind, should it be new. */
+  kind: z.enum(CAMERA_KINDS).optional().catch(undefined),
+  /** Chapters of the recording that it belongs to, and which it is, from 0. */
+  chapters: z.coerce.number().int().min(1).max(200).default(1),
+  chapter: z.coerce.number().int().min(0).default(0),
+  /** The upload of the first chapter, of each that follows it. */
+  first: uploadIdSchema.optional().catch(undefined),
 });
-type Metadata = Record<string, string | null | undefined>;
+
+/** The note that the upload store keeps beside an upload. */
+const noteSchema = z.object({ id: uploadIdSchema, size: z.number(), metadata: uploadMetadata });
+type Note = z.infer<typeof noteSchema>;
 
 /** Uploads that have arrived, on their way into the library. */
 export class Uploads {
@@ -20,44 +43,90 @@ export class Uploads {
     private readonly jobs: JobStore,
   ) {}
 
-  /** Queues the import of an upload that is whole. The job has the upload's id, so that a repeat adds nothing. */
-  finished(id: string, metadata: Metadata, size?: number): Promise<Job> {
-    const name = basename(metadata.filename ?? 'clip').slice(0, 120);
-    const outingId = String(metadata.outing);
+  /**
+   * Queues the import of an upload that is whole; of chapters, once all are, joined. The job has the id of the (first)
+   * upload, so that a repeat adds nothing. Undefined: chapters are missing still.
+   */
+  async finished(id: string): Promise<Job | undefined> {
+    const note = this.note(id);
+    const first = note?.metadata.first ? this.note(note.metadata.first) : note;
+    if (!first) return undefined;
+    const { filename, outing: outingId, camera, kind, chapters } = first.metadata;
+    // One that was begun twice counts once: what matters is that each number is there, whole.
+    const more = chapters > 1 ? this.notes().filter((n) => n.metadata.first === first.id) : [];
+    const whole = Array.from({ length: chapters }, (_, i) =>
+      i === 0 ? first : more.find((n) => n.metadata.chapter === i && this.isWhole(n)),
+    ).filter((n) => n !== undefined);
+    if (whole.length < chapters || !this.isWhole(first)) return undefined;
+    const name = nameOf(filename);
     const payload = {
       kind: 'import',
       outingId,
-      from: join(this.library.uploads, id),
-      ...(size === undefined ? {} : { bytes: size }),
+      from: this.path(first),
+      ...(chapters > 1
+        ? { more: whole.slice(1).map(this.path), names: whole.map((n) => nameOf(n.metadata.filename)) }
+        : {}),
+      bytes: whole.reduce((sum, n) => sum + n.size, 0),
       move: true,
       name,
-      camera: metadata.camera?.trim().slice(0, 100) || null,
+      camera: camera ?? null,
+      ...(kind ? { cameraKind: kind } : {}),
     } as const;
-    return this.jobs.add({ id, payload, title: name, outingId });
+    return this.jobs.add({ id: first.id, payload, title: name, outingId });
   }
 
   /**
-   * After a crash: an upload that is whole gets its import, should that not be stored, and one whose import is done is
-   * removed. What has not arrived in full stays, to be gone on with.
+   * After a crash: what is whole gets its import, should that not be stored, and what was imported is removed. What has
+   * not arrived in full stays, to be gone on with.
    */
   async recover(): Promise<void> {
-    for (const file of readdirSync(this.library.uploads).filter((name) => name.endsWith('.json'))) {
-      const note = noteSchema.safeParse(readNote(join(this.library.uploads, file)));
-      if (!note.success) continue;
-      const { id, size, metadata } = note.data;
-      const path = join(this.library.uploads, id);
-      const state = await this.jobs.stateOf(id);
-      if (state === 'done') this.library.removeUpload(path);
-      else if (state === undefined && statSync(path, { throwIfNoEntry: false })?.size === size)
-        await this.finished(id, metadata, size);
+    this.sweep();
+    for (const note of this.notes()) {
+      const state = await this.jobs.stateOf(note.metadata.first ?? note.id);
+      if (state === 'done') this.library.removeUpload(this.path(note));
+      else if (state === undefined && this.isWhole(note) && !(await this.finished(note.id))) this.forgetOld(note);
+    }
+  }
+
+  /** Removes what nobody can go on with: a crash fell before the note of an upload was whole, or between file and note. */
+  private sweep(): void {
+    const { uploads } = this.library;
+    const ids = new Set(readdirSync(uploads).map((name) => basename(name, '.json')));
+    for (const id of ids)
+      if (!existsSync(join(uploads, id)) || !this.isNoted(id)) this.library.removeUpload(join(uploads, id));
+  }
+
+  private isNoted(id: string): boolean {
+    try {
+      JSON.parse(readFileSync(join(this.library.uploads, `${id}.json`), 'utf8'));
+      return true;
+    } catch {
+      return false;
+    }
+  }
+
+  /** A chapter whose others never came. What is not whole itself, the upload store removes. */
+  private forgetOld(note: Note): void {
+    const age = Date.now() - (statSync(this.path(note), { throwIfNoEntry: false })?.mtimeMs ?? Date.now());
+    if (age > UPLOAD_EXPIRES_MS) this.library.removeUpload(this.path(note));
+  }
+
+  private path = ({ id }: Pick<Note, 'id'>): string => join(this.library.uploads, id);
+
+  private isWhole = (note: Note): boolean => statSync(this.path(note), { throwIfNoEntry: false })?.size === note.size;
+
+  private notes(): Note[] {
+    const names = readdirSync(this.library.uploads).filter((name) => name.endsWith('.json'));
+    return names.flatMap((name) => this.note(basename(name, '.json')) ?? []);
+  }
+
+  private note(id: string): Note | undefined {
+    try {
+      return noteSchema.safeParse(JSON.parse(readFileSync(join(this.library.uploads, `${id}.json`), 'utf8'))).data;
+    } catch {
+      return undefined;
     }
   }
 }
 
-function readNote(path: string): unknown {
-  try {
-    return JSON.parse(readFileSync(path, 'utf8'));
-  } catch {
-    return undefined;
-  }
-}
+const nameOf = (filename: string): string => basename(filename).slice(0, 120);

@@ -6,16 +6,20 @@ import { z } from 'zod';
 import { cameraName } from '@inkavo/core/intake/tellCameras';
 import { jobSchema } from '@inkavo/core/model/job';
 import { idSchema } from '@inkavo/core/model/outing';
-import { folderRequest, importRequest, sourceContentSchema, sourceSchema } from '@inkavo/core/model/source';
+import {
+  folderPatch,
+  folderRequest,
+  importRequest,
+  sourceContentSchema,
+  sourceSchema,
+} from '@inkavo/core/model/source';
 import type { Api } from '../http/api';
 import { badRequest, HttpError, httpErrorOf, notFound, unlessGone } from '../http/problems';
-import { Uploads } from '../jobs/uploads';
+import { UPLOAD_EXPIRES_MS, uploadMetadata, Uploads } from '../jobs/uploads';
 import type { Parts } from '../parts';
 import { notThere } from '../sources';
 
 const MAX_UPLOAD = 1024 ** 4;
-/** An upload that nobody went on with for so long is removed. */
-const UPLOAD_EXPIRES_MS = 14 * 86_400_000;
 /** Path under which uploads are taken. */
 export const UPLOADS = '/api/uploads';
 
@@ -48,6 +52,23 @@ export function intakeRoutes(api: Api, { sources, outings, jobs, runner, frames,
       const source = await sources.allow(body.path);
       events.send({ type: 'sources' });
       answer(201, source);
+    },
+  );
+
+  api.route(
+    {
+      method: 'patch',
+      path: '/sources/{id}',
+      summary: 'Say whether finished files may be put into a folder; from that machine alone',
+      params: byId,
+      body: folderPatch,
+      answers: { 200: sourceSchema },
+    },
+    async ({ params, body, req, answer }) => {
+      ownMachineOnly(req);
+      const source = await sources.setWritable(params.id, body.writable);
+      events.send({ type: 'sources' });
+      answer(200, source);
     },
   );
 
@@ -96,6 +117,16 @@ export function intakeRoutes(api: Api, { sources, outings, jobs, runner, frames,
         const jpeg = await frames.glance(sources.pathOf(source, query.path), signal);
         res.set('Cache-Control', 'private, max-age=3600').type('jpg').send(jpeg);
       }),
+  );
+
+  api.route(
+    {
+      method: 'get',
+      path: '/room',
+      summary: 'Bytes that may still be brought in',
+      answers: { 200: z.object({ room: z.number() }) },
+    },
+    async ({ answer }) => answer(200, { room: Math.max(0, await room.left()) }),
   );
 
   // Dive logs that lie beside the clips, whole: they are small.
@@ -182,8 +213,9 @@ export function uploadRoutes({ library, outings, jobs, runner, room }: Parts): R
     },
     async onUploadCreate(_req, upload) {
       try {
-        const outingId = upload.metadata?.outing;
-        if (!upload.metadata?.filename || !outingId) throw badRequest('A file name and an outing are needed.');
+        const metadata = uploadMetadata.safeParse(upload.metadata);
+        if (!metadata.success) throw badRequest('A file name and an outing are needed.');
+        const outingId = metadata.data.outing;
         if (!idSchema.safeParse(outingId).success) throw notFound('outing');
         await outings.get(outingId);
         await room.need(upload.size ?? 0);
@@ -194,9 +226,9 @@ export function uploadRoutes({ library, outings, jobs, runner, room }: Parts): R
     },
     async onUploadFinish(_req, upload) {
       try {
-        const job = await uploads.finished(upload.id, upload.metadata ?? {}, upload.size);
+        const job = await uploads.finished(upload.id);
         runner.wake();
-        return { headers: { 'X-Job': job.id } };
+        return job ? { headers: { 'X-Job': job.id } } : {};
       } catch (error) {
         throw refusal(error);
       }

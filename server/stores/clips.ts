@@ -154,6 +154,10 @@ export class ClipStore {
     return source;
   }
 
+  /** Ids of the clips of a file. */
+  ofFile = async (hash: string): Promise<string[]> =>
+    this.db('clips').where({ hash }).whereNull('removed_at').pluck('id');
+
   /** Notes how a file's proxy stands. Resolves with the outings that show it. */
   setProxy = async (hash: string, proxy: Clip['proxy'], trx: Knex | Knex.Transaction = this.db): Promise<string[]> => {
     await trx('media').where({ hash }).update({ proxy });

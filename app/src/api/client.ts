@@ -3,7 +3,7 @@ import type { z } from 'zod';
 import type { Codec, Delivery, DeliveryRequest } from '@inkavo/core/model/delivery';
 import type { documentRequest } from '@inkavo/core/model/document';
 import type { filmRequest } from '@inkavo/core/model/film';
-import type { Expected, Job, Preset } from '@inkavo/core/model/job';
+import type { Expected, Job, Preset, Queue } from '@inkavo/core/model/job';
 import type { importRequest, Source, SourceContent } from '@inkavo/core/model/source';
 import type { ClipDive, DiveLog } from '@inkavo/core/model/diveLog';
 import type { Step } from '@inkavo/core/model/grade';
@@ -144,7 +144,9 @@ export const api = {
   demo: () => send<{ outing: Outing }>('POST', '/demo'),
   sources: () => get<Source[]>('/sources'),
   source: (id: string) => get<SourceContent>(`/sources/${id}`),
+  room: () => get<{ room: number }>('/room'),
   allowFolder: (path: string) => send<Source>('POST', '/sources', { path }),
+  setWritable: (id: string, writable: boolean) => send<Source>('PATCH', `/sources/${id}`, { writable }),
   forgetFolder: (id: string) => send<void>('DELETE', `/sources/${id}`),
   cardLogs: () => get<{ name: string; text: string }[]>('/card/logs'),
   importFrom: (outingId: string, request: z.input<typeof importRequest>) =>
@@ -206,8 +208,9 @@ export const api = {
   presets: () => get<Preset[]>('/presets'),
   keepPreset: (name: string, delivery: Delivery) => send<Preset>('POST', '/presets', { name, delivery }),
   forgetPreset: (id: string) => send<void>('DELETE', `/presets/${id}`),
-  queue: () => get<{ paused: boolean }>('/queue'),
-  pauseQueue: (paused: boolean) => send<{ paused: boolean }>('PUT', '/queue', { paused }),
+  queue: () => get<Queue>('/queue'),
+  setQueue: (part: Partial<Queue>) => send<Queue>('PUT', '/queue', part),
+  copyFile: (id: string, into: string) => send<Job>('POST', `/jobs/${id}/copy`, { into }),
   moveJob: (id: string, rank: number) => send<Job>('PATCH', `/jobs/${id}`, { rank }),
   stopJob: (id: string) => send<Job>('POST', `/jobs/${id}/stop`),
   jobAgain: (id: string) => send<Job>('POST', `/jobs/${id}/again`),

@@ -48,6 +48,9 @@ export function useServerEvents(listen: (event: ServerEvent) => void): void {
         const { job } = event;
         client.setQueryData<Job[]>(['jobs'], (jobs) => jobs && withJob(jobs, job));
         const ended = job.state !== 'waiting' && job.state !== 'running';
+        // A list that is on its way may be older than this, and nothing more is heard of a job that has ended.
+        if (ended && client.isFetching({ queryKey: ['jobs'] }) > 0)
+          void client.invalidateQueries({ queryKey: ['jobs'] });
         if (!job.outingId) return;
         if (job.kind === 'export') {
           // The clip's state in the list follows.

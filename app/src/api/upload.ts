@@ -1,12 +1,22 @@
 import PQueue from 'p-queue';
-import { DetailedError, Upload } from 'tus-js-client';
+import { DetailedError, Upload, type PreviousUpload } from 'tus-js-client';
 import { create } from 'zustand';
 
-/** A file that is being sent to the server. */
+/** A recording on this device: one file, or its chapters in order, and the camera that it is from. */
+export interface DeviceRecording {
+  files: File[];
+  camera: string;
+  /** The camera's kind, should it be new. */
+  kind: string;
+}
+
+/** A recording that is being sent to the server. */
 export interface Sending {
   id: string;
   outingId: string;
   name: string;
+  /** Files that it is sent as; more than one are chapters. */
+  files: number;
   bytes: number;
   /** Pace since it was begun or gone on with; null before anything was sent. */
   bytesPerSecond: number | null;
@@ -20,89 +30,128 @@ export interface Sending {
 
 interface UploadState {
   sending: Sending[];
-  /** `camera`: the name of their camera; empty: as their tags say. */
-  send(outingId: string, files: File[], camera: string): void;
+  send(outingId: string, recordings: DeviceRecording[]): void;
 }
 
-/** Files sent at once: browsers open six connections to a server, and everything else on the page needs some. */
+/** Recordings sent at once: browsers open six connections to a server, and everything else on the page needs some. */
 const AT_ONCE = 2;
 const RETRY_MS = [0, 500, 1500, 3000, 5000, 10_000, 20_000, 30_000];
 
-/** Uploads that go on from where they were when the connection comes back, also after a reload (same file chosen again). */
+const bytesOf = (files: readonly File[]): number => files.reduce((sum, f) => sum + f.size, 0);
+/** The last part of an upload's address. */
+const uploadId = (url: string | null): string => url?.split('/').at(-1) ?? '';
+
+/**
+ * Uploads that go on from where they were when the connection comes back, also after a reload (same files chosen again).
+ * Chapters of a recording are sent in order; each after the first names the upload of the first, so that the server
+ * knows them as one, and all stay known until the last has arrived.
+ */
 export const useUploads = create<UploadState>((set, get) => {
   const change = (id: string, part: Partial<Sending>): void =>
     set(({ sending }) => ({ sending: sending.map((s) => (s.id === id ? { ...s, ...part } : s)) }));
   const drop = (id: string): void => set(({ sending }) => ({ sending: sending.filter((s) => s.id !== id) }));
 
   const queue = new PQueue({ concurrency: AT_ONCE });
-  const begin = (outingId: string, file: File, camera: string): void => {
-    const id = `${outingId}/${file.name}/${file.size}/${file.lastModified}`;
+  const begin = (outingId: string, { files, camera, kind }: DeviceRecording): void => {
+    const idOf = (file: File): string => `${outingId}/${file.name}/${file.size}/${file.lastModified}`;
+    const id = idOf(files[0]);
     if (get().sending.some((s) => s.id === id && s.state !== 'failed')) return;
+    const all = bytesOf(files);
+    const ends = new AbortController();
     let begun: { at: number; sent: number } | undefined;
-    let stopped = false;
-    let end = (): void => undefined;
-    const upload = new Upload(file, {
-      endpoint: '/api/uploads',
-      retryDelays: RETRY_MS,
-      chunkSize: 8 << 20,
-      removeFingerprintOnSuccess: true,
-      metadata: { filename: file.name, filetype: file.type, outing: outingId, ...(camera ? { camera } : {}) },
-      fingerprint: () => Promise.resolve(id),
-      onProgress: (sent, all) => {
-        // What an earlier attempt had sent says nothing of this one's pace.
-        begun ??= { at: performance.now(), sent };
-        const seconds = (performance.now() - begun.at) / 1000;
-        const bytesPerSecond = seconds > 0.5 ? (sent - begun.sent) / seconds : null;
-        change(id, { progress: all ? sent / all : 0, state: 'sending', bytesPerSecond });
-      },
-      onShouldRetry: (error) => {
-        const status = error.originalResponse?.getStatus() ?? 0;
-        change(id, { state: 'waiting', message: status === 507 ? 'the server’s disk is full' : undefined });
-        return status === 0 || status >= 500 || status === 409 || status === 423;
-      },
-      onError: (error) => {
-        const said = error instanceof DetailedError ? error.originalResponse?.getBody() : undefined;
-        change(id, {
-          state: 'failed',
-          message: `${said || 'The connection was lost.'} What was sent is kept: choose the file again to go on.`,
+    const uploads: Upload[] = [];
+
+    /** Sends one file; resolves to the upload's id, rejects with a sentence. */
+    const send = (file: File, chapter: number, first: string): Promise<string> =>
+      new Promise((resolve, reject) => {
+        const before = bytesOf(files.slice(0, chapter));
+        const upload = new Upload(file, {
+          endpoint: '/api/uploads',
+          retryDelays: RETRY_MS,
+          chunkSize: 8 << 20,
+          metadata: {
+            ...{ filename: file.name, filetype: file.type, outing: outingId, camera, kind },
+            ...(files.length > 1 ? { chapters: `${files.length}`, chapter: `${chapter}` } : {}),
+            ...(chapter > 0 ? { first } : {}),
+          },
+          fingerprint: () => Promise.resolve(idOf(file)),
+          onProgress: (sentOfFile) => {
+            const sent = before + sentOfFile;
+            // What an earlier attempt had sent says nothing of this one's pace.
+            begun ??= { at: performance.now(), sent };
+            const seconds = (performance.now() - begun.at) / 1000;
+            const bytesPerSecond = seconds > 0.5 ? (sent - begun.sent) / seconds : null;
+            change(id, { progress: all ? sent / all : 0, state: 'sending', bytesPerSecond });
+          },
+          onShouldRetry: (error) => {
+            const status = error.originalResponse?.getStatus() ?? 0;
+            change(id, { state: 'waiting', message: status === 507 ? 'the server’s disk is full' : undefined });
+            return status === 0 || status >= 500 || status === 409 || status === 423;
+          },
+          onError: (error) => {
+            const said = error instanceof DetailedError ? error.originalResponse?.getBody() : undefined;
+            reject(new Error(said || 'The connection was lost.'));
+          },
+          onSuccess: () => resolve(uploadId(upload.url)),
         });
-        end();
-      },
-      onSuccess: () => {
-        drop(id);
-        end();
-      },
-    });
-    const stop = (): void => {
-      stopped = true;
-      void upload.abort(true);
+        uploads.push(upload);
+        ends.signal.addEventListener('abort', () => resolve(''));
+        // Where the browser keeps nothing, it is sent from its beginning.
+        void upload
+          .findPreviousUploads()
+          .catch((): PreviousUpload[] => [])
+          .then((found) => {
+            if (ends.signal.aborted) return;
+            // A chapter of an upload that is gone is sent anew.
+            const earlier = found.find((p) => (p.metadata.first ?? '') === (chapter > 0 ? first : ''));
+            if (earlier) upload.resumeFromPreviousUpload(earlier);
+            change(id, { state: 'sending' });
+            upload.start();
+          });
+      });
+
+    const work = async (): Promise<void> => {
+      let first = '';
+      try {
+        for (const [chapter, file] of files.entries()) {
+          if (ends.signal.aborted) return;
+          const sent = await send(file, chapter, first);
+          first ||= sent;
+        }
+      } catch (error) {
+        const message = `${(error as Error).message} What was sent is kept: choose the same again to go on.`;
+        return change(id, { state: 'failed', message });
+      }
+      if (ends.signal.aborted) return;
       drop(id);
-      end();
+      await Promise.all(uploads.map(forget));
+    };
+    const stop = (): void => {
+      ends.abort();
+      drop(id);
+      for (const upload of uploads) void upload.abort(true).catch(() => undefined);
     };
     set(({ sending }) => ({
       sending: [
         ...sending.filter((s) => s.id !== id),
         {
-          ...{ id, outingId, name: file.name, bytes: file.size, bytesPerSecond: null },
+          ...{ id, outingId, name: files[0].name, files: files.length, bytes: all, bytesPerSecond: null },
           ...{ progress: 0, state: 'queued', stop },
         },
       ],
     }));
-    void queue.add(async () => {
-      // Where the browser keeps nothing, it is sent from its beginning.
-      const [earlier] = await upload.findPreviousUploads().catch(() => []);
-      if (stopped) return;
-      if (earlier) upload.resumeFromPreviousUpload(earlier);
-      change(id, { state: 'sending' });
-      await new Promise<void>((resolve) => {
-        end = resolve;
-        upload.start();
-      });
-    });
+    void queue.add(work);
   };
 
   return {
     sending: [],
-    send: (outingId, files, camera) => files.forEach((file) => begin(outingId, file, camera)),
+    send: (outingId, recordings) => recordings.forEach((recording) => begin(outingId, recording)),
   };
 });
+
+/** The browser's note of an upload that is over. */
+async function forget(upload: Upload): Promise<void> {
+  const storage = upload.options.urlStorage;
+  const found = await upload.findPreviousUploads().catch((): PreviousUpload[] => []);
+  await Promise.all(found.map((p) => storage?.removeUpload(p.urlStorageKey).catch(() => undefined)));
+}

@@ -21,10 +21,10 @@ export function ClipSheet({
 }) {
   const [name, setName] = useState(clip.name);
   const [camera, setCamera] = useState<ChosenCamera>({ id: clip.cameraId });
-  const unnamed = camera !== 'tags' && 'name' in camera && !camera.name.trim();
+  const unnamed = 'name' in camera && !camera.name.trim();
   const save = async (): Promise<void> => {
     const renamed = name.trim() !== clip.name;
-    const moved = camera !== 'tags' && !('id' in camera && camera.id === clip.cameraId);
+    const moved = !('id' in camera && camera.id === clip.cameraId);
     if (renamed) {
       const deed: Deed = {
         place: clip.outingId,

@@ -1,24 +1,20 @@
 import { useQuery } from '@tanstack/react-query';
-import { useState } from 'react';
 import { ActivityIndicator, View } from 'react-native';
-import type { Camera, ListedClip } from '@inkavo/core/model/outing';
-import type { Recording, Source, SourceContent } from '@inkavo/core/model/source';
-import { api } from '../../api/client';
-import { Button } from '../../ui/Button';
+import type { Source } from '@inkavo/core/model/source';
+import { api, sourcePictureUrl } from '../../api/client';
 import { Trouble } from '../../ui/Note';
+import { Thumb } from '../../ui/Thumb';
 import { Txt } from '../../ui/Txt';
-import { bytesText, isHere } from './bringing';
-import { ToldCameraCard } from './ToldCameraCard';
+import { ConfirmCameras, type ConfirmProps } from './ConfirmCameras';
 
-interface Props {
-  outingId: string;
-  cameras: readonly Camera[];
-  clips: readonly ListedClip[];
-  onClose(): void;
-}
+const COVER = { width: '100%', height: '100%', objectFit: 'cover', display: 'block' } as const;
 
-/** What a card, a disk or a folder holds, by camera: to be confirmed or corrected, and brought in. */
-export function FromSource({ source, ...rest }: Props & { source: Source }) {
+/** What a card, a disk or a folder of the server's machine holds, by camera: to be confirmed or corrected, and brought in. */
+export function FromSource({
+  source,
+  outingId,
+  ...rest
+}: Pick<ConfirmProps, 'cameras' | 'clips' | 'onClose'> & { source: Source; outingId: string }) {
   const { data, error } = useQuery({
     queryKey: ['source', source.id],
     queryFn: () => api.source(source.id),
@@ -34,92 +30,21 @@ export function FromSource({ source, ...rest }: Props & { source: Source }) {
       </View>
     );
   if (data.cameras.length === 0) return <Txt quiet>There are no video files here.</Txt>;
-  return <Confirm key={source.id} content={data} {...rest} />;
-}
-
-const all = (content: SourceContent): Recording[] => content.cameras.flatMap((c) => c.recordings);
-
-function Confirm({ content, outingId, cameras, clips, onClose }: Props & { content: SourceContent }) {
-  const [told, setTold] = useState(content.cameras);
-  // What is here already, or cannot be read, is left out unless somebody says otherwise.
-  const [left, setLeft] = useState<ReadonlySet<string>>(
-    () =>
-      new Set(
-        all(content)
-          .filter((r) => r.problem !== null || isHere(r, clips))
-          .map((r) => r.paths[0]),
-      ),
-  );
-  const [state, setState] = useState<{ busy: boolean; trouble?: string }>({ busy: false });
-  const wanted = told.map((c) => ({ ...c, recordings: c.recordings.filter((r) => !left.has(r.paths[0])) }));
-  const recordings = wanted.flatMap((c) => c.recordings);
-  const bytes = recordings.reduce((sum, r) => sum + r.bytes, 0);
-  const unnamed = wanted.some((c) => c.recordings.length > 0 && !c.name.trim());
-  const bring = async (): Promise<void> => {
-    setState({ busy: true });
-    try {
-      await api.importFrom(outingId, {
-        source: content.source.id,
-        clips: wanted.flatMap((c) =>
-          c.recordings.map((r) => ({ paths: r.paths, camera: c.name.trim(), kind: c.kind })),
-        ),
-      });
-      onClose();
-    } catch (failure) {
-      setState({ busy: false, trouble: (failure as Error).message });
-    }
-  };
-  const take = (these: readonly Recording[], on: boolean): void =>
-    setLeft((old) => {
-      const next = new Set(old);
-      for (const r of these)
-        if (on) next.delete(r.paths[0]);
-        else next.add(r.paths[0]);
-      return next;
-    });
-  const names = [...new Set([...cameras.map((c) => c.name), ...told.map((c) => c.name)])];
-  const { leftAlone } = content;
   return (
-    <>
-      {told.map((camera, i) =>
-        camera.recordings.length === 0 ? null : (
-          <ToldCameraCard
-            key={i}
-            sourceId={content.source.id}
-            told={told}
-            at={i}
-            known={cameras.some((c) => c.name === camera.name.trim())}
-            others={names.filter((n) => n !== camera.name)}
-            left={left}
-            here={(r) => isHere(r, clips)}
-            onTake={take}
-            onChange={setTold}
-          />
-        ),
-      )}
-      {leftAlone > 0 ? (
-        <Txt size="sm" quiet>
-          {leftAlone} other file{leftAlone === 1 ? ' is' : 's are'} left alone.
-        </Txt>
-      ) : null}
-      {state.trouble ? <Trouble text={state.trouble} /> : null}
-      {bytes > content.room ? (
-        <Trouble
-          text={`There is no room for all of it on the server’s disk: ${bytesText(bytes)} are needed, ${bytesText(content.room)} can be used.`}
-        />
-      ) : null}
-      <Button
-        title={
-          state.busy
-            ? 'Queueing …'
-            : recordings.length
-              ? `Bring in ${recordings.length} · ${bytesText(bytes)}`
-              : 'None is chosen'
-        }
-        look="strong"
-        disabled={recordings.length === 0 || unnamed || state.busy}
-        onPress={() => void bring()}
-      />
-    </>
+    <ConfirmCameras
+      content={data}
+      picture={({ problem, paths }) =>
+        problem === null ? <Thumb src={sourcePictureUrl(source.id, paths[0])} style={COVER} /> : null
+      }
+      bring={(wanted) =>
+        api.importFrom(outingId, {
+          source: source.id,
+          clips: wanted.flatMap((c) =>
+            c.recordings.map((r) => ({ paths: r.paths, camera: c.name.trim(), kind: c.kind })),
+          ),
+        })
+      }
+      {...rest}
+    />
   );
 }

@@ -11,6 +11,8 @@ import { bytesText } from './bringing';
 import { onTheWay, spell } from './timeLeft';
 
 const WORDS = { import: 'Bringing in', proxy: 'Making the proxy', render: 'Rendering the demo clip' } as const;
+/** What an outing's list holds. */
+const isIntake = (kind: Job['kind']): kind is keyof typeof WORDS => kind in WORDS;
 /** What is missing when it ended without success. */
 const MISSING = {
   import: 'was not brought in',
@@ -55,10 +57,11 @@ export function Intake({ outingId, jobs }: { outingId: string; jobs: Job[] }) {
   );
 }
 
-function sendingText({ state, progress, message }: Sending): string {
+function sendingText({ state, progress, message, files }: Sending): string {
   if (state === 'failed') return message ?? 'failed';
   if (state === 'waiting') return `waiting${message ? `: ${message}` : ' for the connection'}`;
-  return state === 'queued' ? 'waiting until others are sent' : `sending, ${Math.round(progress * 100)} %`;
+  if (state === 'queued') return 'waiting until others are sent';
+  return `sending${files > 1 ? ` ${files} chapters` : ''}, ${Math.round(progress * 100)} %`;
 }
 
 function SendingRow({ sending }: { sending: Sending }) {
@@ -81,7 +84,7 @@ function JobRow({ job, outingId }: { job: Job; outingId: string }) {
   const act = (call: Promise<unknown>): void =>
     void call.finally(() => client.invalidateQueries({ queryKey: ['outing', outingId] }));
   const { id, kind, state, title, progress, message } = job;
-  const verb = kind === 'export' ? '' : WORDS[kind];
+  const verb = isIntake(kind) ? WORDS[kind] : '';
   const ended = state === 'failed' || state === 'stopped';
   return (
     <View className="flex-row items-center gap-2" testID={`intake-${state}`}>
@@ -89,7 +92,7 @@ function JobRow({ job, outingId }: { job: Job; outingId: string }) {
         {ended ? (
           <>
             <Txt bold>
-              {title} {kind === 'export' ? 'was not made' : MISSING[kind]}
+              {title} {isIntake(kind) ? MISSING[kind] : 'was not made'}
             </Txt>
             <Txt>{message}</Txt>
           </>

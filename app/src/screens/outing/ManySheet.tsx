@@ -37,7 +37,7 @@ export function ManySheet({
     return <RecipeFor clips={clips} onTake={(steps) => then(pasteInto(clips, steps))} onClose={onClose} />;
   if (next === 'firstPass') return <FirstPassMany clips={clips} onDone={onDone} onClose={onClose} />;
   if (next === 'camera') {
-    const ready = camera !== null && camera !== 'tags' && ('id' in camera || camera.name.trim() !== '');
+    const ready = camera !== null && ('id' in camera || camera.name.trim() !== '');
     return (
       <Sheet title={`${title}: which camera?`} onClose={onClose}>
         <CameraChoice cameras={cameras} value={camera} onChange={setCamera} />

@@ -4,7 +4,7 @@ import { ActivityIndicator, useWindowDimensions, View } from 'react-native';
 import type { Camera, ListedClip } from '@inkavo/core/model/outing';
 import { api } from '../../api/client';
 import { useArrangement } from '../../state/arrangement';
-import { tell, tellTrouble } from '../../state/messages';
+import { tellTrouble } from '../../state/messages';
 import { useBackCloses } from '../../ui/backCloses';
 import { Button, IconButton } from '../../ui/Button';
 import { Empty, Trouble } from '../../ui/Note';
@@ -16,7 +16,7 @@ import { FilmSheet } from '../export/FilmSheet';
 import { OutingOut } from '../export/OutingOut';
 import { dayText } from '../day';
 import { between, filtered } from './arrange';
-import { BringIn } from './BringIn';
+import { BringIn, type Chosen } from './BringIn';
 import { CameraSheet } from './CameraSheet';
 import { ClipGrid } from './ClipGrid';
 import { ClipSheet } from './ClipSheet';
@@ -80,12 +80,10 @@ export function OutingScreen({ id }: { id: string }) {
     },
     [shown],
   );
-  const [files, setFiles] = useState<File[]>([]);
+  const [files, setFiles] = useState<Chosen>({ clips: [], others: 0 });
   const over = useDrop((clips, others) => {
     if (clips.length === 0) return tellTrouble('drop', 'None of what was dropped is a clip. Nothing was brought in.');
-    if (others > 0)
-      tell({ key: 'drop', text: `${others} other file${others === 1 ? ' is' : 's are'} left alone.`, fades: true });
-    setFiles(clips);
+    setFiles({ clips, others });
     setOpen('bring');
   });
   usePluggedIn((from) => setOpen({ from }));
@@ -195,7 +193,7 @@ export function OutingScreen({ id }: { id: string }) {
           dropped={files}
           from={open === 'bring' ? undefined : open.from}
           onClose={() => {
-            setFiles([]);
+            setFiles({ clips: [], others: 0 });
             close();
           }}
         />

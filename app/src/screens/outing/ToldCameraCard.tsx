@@ -1,23 +1,19 @@
-import { useState } from 'react';
+import { useState, type ReactNode } from 'react';
 import { Pressable, View } from 'react-native';
 import type { Recording, ToldCamera } from '@inkavo/core/model/source';
-import { sourcePictureUrl } from '../../api/client';
 import { Button, IconButton } from '../../ui/Button';
 import { CheckRow } from '../../ui/Checkbox';
 import { Choice, ChoiceList } from '../../ui/Choice';
 import { Field } from '../../ui/Field';
 import { Sheet } from '../../ui/Sheet';
-import { Thumb } from '../../ui/Thumb';
 import { Txt } from '../../ui/Txt';
 import { ChevronDown, FolderInput } from '../../ui/icons';
 import { apart, bytesText, moved } from './bringing';
 import { KINDS } from './cameraKinds';
 
-const COVER = { width: '100%', height: '100%', objectFit: 'cover', display: 'block' } as const;
-
 /** One camera as it was told from the others: its name, its kind, and its clips to look through. */
 export function ToldCameraCard({
-  sourceId,
+  picture,
   told,
   at,
   known,
@@ -27,7 +23,7 @@ export function ToldCameraCard({
   onTake,
   onChange,
 }: {
-  sourceId: string;
+  picture(recording: Recording): ReactNode;
   told: readonly ToldCamera[];
   at: number;
   /** The outing has a camera of this name. */
@@ -49,7 +45,13 @@ export function ToldCameraCard({
   const [first] = taken.length ? taken : camera.recordings;
   const count = `${camera.recordings.length} clip${camera.recordings.length === 1 ? '' : 's'}`;
   const allHere = taken.length === 0 && camera.recordings.every(here);
-  const many = allHere ? `${count}, here already` : `${taken.length} of ${count} · ${bytesText(bytes)}`;
+  const torn = camera.recordings.filter((r) => r.problem).length;
+  const many = [
+    allHere ? `${count}, here already` : `${taken.length} of ${count} · ${bytesText(bytes)}`,
+    torn > 0 ? `${torn} cannot be read` : '',
+  ]
+    .filter(Boolean)
+    .join(' · ');
   return (
     <View
       role="group"
@@ -57,9 +59,7 @@ export function ToldCameraCard({
       className="gap-2 rounded border-stroke border-line bg-surface p-2"
     >
       <View className="flex-row gap-3">
-        <View className="h-[76px] w-[112px] overflow-hidden rounded bg-surround">
-          {first.problem === null ? <Thumb src={sourcePictureUrl(sourceId, first.paths[0])} style={COVER} /> : null}
-        </View>
+        <View className="h-[76px] w-[112px] overflow-hidden rounded bg-surround">{picture(first)}</View>
         <View className="min-w-0 flex-1">
           <Field
             label={

@@ -12,7 +12,7 @@ export async function moveToCamera(
   cameras: readonly Camera[],
   to: ChosenCamera,
 ): Promise<boolean> {
-  if (to === 'tags' || clips.length === 0) return false;
+  if (clips.length === 0) return false;
   const { outingId } = clips[0];
   try {
     const camera = 'id' in to ? cameras.find((c) => c.id === to.id)! : await api.newCamera(outingId, { name: to.name });

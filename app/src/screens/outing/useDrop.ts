@@ -1,7 +1,6 @@
 import { useEffect, useRef, useState } from 'react';
+import { clipsAmong, withPaths, type DeviceFile } from '../../api/deviceFiles';
 
-/** Files that are clips, by their endings; sidecars and thumbnails of cameras are left alone. */
-const CLIP = /\.(mp4|mov|m4v|mkv|avi|mts|m2ts|mxf|webm)$/i;
 /** Folders of a card are not deeper. */
 const DEEPEST = 8;
 
@@ -19,28 +18,24 @@ async function entriesOf(folder: FileSystemDirectoryEntry): Promise<FileSystemEn
   }
 }
 
-async function filesIn(entry: FileSystemEntry, depth = 0): Promise<File[]> {
-  if (entry.isFile) return [await fileOf(entry as FileSystemFileEntry)];
+async function filesIn(entry: FileSystemEntry, depth = 0): Promise<DeviceFile[]> {
+  if (entry.isFile) return [{ file: await fileOf(entry as FileSystemFileEntry), path: entry.fullPath.slice(1) }];
   if (depth >= DEEPEST) return [];
   const entries = await entriesOf(entry as FileSystemDirectoryEntry);
   return (await Promise.all(entries.map((e) => filesIn(e, depth + 1)))).flat();
 }
 
-/** The clips among files, by name. */
-export const clipsAmong = (files: readonly File[]): File[] =>
-  files.filter((f) => CLIP.test(f.name)).sort((a, b) => a.name.localeCompare(b.name));
-
 /** What was dropped, folders with all in them. The list of a drop is gone after the event, so entries are taken at once. */
-function dropped(data: DataTransfer): Promise<File[]> {
+function dropped(data: DataTransfer): Promise<DeviceFile[]> {
   const entries = [...data.items].flatMap((item) => item.webkitGetAsEntry() ?? []);
-  if (entries.length === 0) return Promise.resolve([...data.files]);
+  if (entries.length === 0) return Promise.resolve(withPaths(data.files));
   return Promise.all(entries.map((e) => filesIn(e))).then((lists) => lists.flat());
 }
 
 const hasFiles = (event: DragEvent): boolean => event.dataTransfer?.types.includes('Files') ?? false;
 
 /** Takes files and folders that are dropped anywhere on the page. Returns whether some are held over it now. */
-export function useDrop(onFiles: (clips: File[], others: number) => void): boolean {
+export function useDrop(onFiles: (clips: DeviceFile[], others: number) => void): boolean {
   const [over, setOver] = useState(false);
   const latest = useRef(onFiles);
   useEffect(() => {
@@ -62,8 +57,8 @@ export function useDrop(onFiles: (clips: File[], others: number) => void): boole
       depth = 0;
       setOver(false);
       void dropped(e.dataTransfer!).then((files) => {
-        const clips = clipsAmong(files);
-        latest.current(clips, files.length - clips.length);
+        const { clips, others } = clipsAmong(files);
+        latest.current(clips, others);
       });
     };
     const events = { dragenter: enter, dragleave: leave, dragover: hover, drop } as const;

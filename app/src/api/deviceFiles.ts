@@ -1,0 +1,104 @@
+import { isTrackType, mediaInfoFactory, type MediaInfo, type MediaInfoResult } from 'mediainfo.js';
+import PQueue from 'p-queue';
+import { cameraOf } from '@inkavo/core/intake/cameraTags';
+import type { CardFile, Glance } from '@inkavo/core/model/source';
+
+/** A file of this device, and its path below what was chosen or dropped, with / between folders. */
+export interface DeviceFile {
+  file: File;
+  path: string;
+}
+
+/** Clips by their endings; sidecars and thumbnails of cameras are left alone. */
+const CLIP = /\.(mp4|mov|m4v|mkv|avi|mts|m2ts|mxf|webm)$/i;
+
+/** Files that were chosen, with the folders below the one that was. */
+export const withPaths = (files: Iterable<File>): DeviceFile[] =>
+  [...files].map((file) => ({ file, path: file.webkitRelativePath || file.name }));
+
+/** The clips among files, each with a path of its own, and how many others there were. */
+export function clipsAmong(files: readonly DeviceFile[]): { clips: DeviceFile[]; others: number } {
+  const seen = new Map<string, number>();
+  const clips = files
+    .filter(({ file, path }) => CLIP.test(file.name) && !path.split('/').some((part) => part.startsWith('.')))
+    .map(({ file, path }) => {
+      const times = (seen.get(path) ?? 0) + 1;
+      seen.set(path, times);
+      return { file, path: times > 1 ? `${times}/${path}` : path };
+    });
+  return { clips, others: files.length - clips.length };
+}
+
+/** The reader of headers: loaded when it is needed first, and shared. */
+let reader: Promise<MediaInfo> | undefined;
+/** It takes one file at a time. */
+const looks = new PQueue({ concurrency: 1 });
+
+/**
+ * Looks at files of this device by their headers alone, in turn: what a source of the server's machine says of its files.
+ * One that is no clip comes back with its reason. Throws when the reader of headers cannot be loaded, or when aborted.
+ */
+export async function lookAtFiles(
+  files: readonly DeviceFile[],
+  { signal, onProgress }: { signal: AbortSignal; onProgress(done: number): void },
+): Promise<CardFile[]> {
+  reader ??= mediaInfoFactory({ format: 'object', locateFile: (name) => `/${name}` });
+  const info = await reader.catch((error: unknown) => {
+    reader = undefined;
+    throw error;
+  });
+  const found: CardFile[] = [];
+  for (const { file, path } of files) {
+    const folders = path.split('/').slice(0, -1);
+    const looked = await looks.add(() => lookAt(info, file), { signal });
+    found.push({ path, folders, folder: folders.at(-1) ?? '', name: file.name, bytes: file.size, ...looked });
+    onProgress(found.length);
+  }
+  return found;
+}
+
+async function lookAt(info: MediaInfo, file: File): Promise<Pick<CardFile, 'glance' | 'problem'>> {
+  if (file.size === 0) return { glance: null, problem: 'The file is empty.' };
+  try {
+    const part = async (size: number, offset: number): Promise<Uint8Array> =>
+      new Uint8Array(await file.slice(offset, offset + size).arrayBuffer());
+    const glance = glanceOf((await info.analyzeData(file.size, part)) as MediaInfoResult);
+    return { glance, problem: glance ? null : 'There is no video in it, or it is damaged.' };
+  } catch {
+    return { glance: null, problem: 'This device cannot read it.' };
+  }
+}
+
+/** "2031-06-14 09:00:00 UTC" as ISO 8601; null where there is none. */
+function timeOf(date: string | undefined): string | null {
+  const match = /(\d{4}-\d\d-\d\d)[ T](\d\d:\d\d:\d\d)/.exec(date ?? '');
+  return match ? `${match[1]}T${match[2]}Z` : null;
+}
+
+/** What a file says of itself; null where it holds no picture. */
+export function glanceOf({ media }: MediaInfoResult): Glance | null {
+  const tracks = media?.track ?? [];
+  const general = tracks.find((t) => isTrackType(t, 'General'));
+  const video = tracks.find((t) => isTrackType(t, 'Video'));
+  const audio = tracks.find((t) => isTrackType(t, 'Audio'));
+  if (!video?.Width || !video.Height) return null;
+  const extra = Object.entries({ ...video.extra, ...general?.extra }).map(([key, value]) => [key, String(value)]);
+  const tags: Record<string, string> = Object.fromEntries(extra);
+  const model = general?.Encoded_Hardware_Name ?? general?.Encoded_Hardware_Model;
+  return {
+    codec: (video.Format ?? 'unknown').toLowerCase(),
+    width: video.Width,
+    height: video.Height,
+    rotation: Math.round(Number(video.Rotation ?? 0)) || 0,
+    fps: video.FrameRate ?? 0,
+    depth: video.BitDepth ?? 8,
+    seconds: video.Duration ?? general?.Duration ?? 0,
+    sound: audio?.Format?.toLowerCase() ?? null,
+    recordedAt: timeOf(general?.Encoded_Date ?? video.Encoded_Date),
+    camera: cameraOf({
+      ...tags,
+      ...(model ? { model } : {}),
+      ...(general?.Encoded_Hardware_CompanyName ? { make: general.Encoded_Hardware_CompanyName } : {}),
+    }),
+  };
+}

@@ -1,0 +1,103 @@
+import { useState, type ReactNode } from 'react';
+import type { Camera, ListedClip } from '@inkavo/core/model/outing';
+import type { Recording, SourceContent, ToldCamera } from '@inkavo/core/model/source';
+import { Button } from '../../ui/Button';
+import { Trouble } from '../../ui/Note';
+import { Txt } from '../../ui/Txt';
+import { bytesText, isHere } from './bringing';
+import { ToldCameraCard } from './ToldCameraCard';
+
+const all = (content: Pick<SourceContent, 'cameras'>): Recording[] => content.cameras.flatMap((c) => c.recordings);
+
+export interface ConfirmProps {
+  content: Pick<SourceContent, 'cameras' | 'leftAlone' | 'room'>;
+  /** The outing's cameras and clips. */
+  cameras: readonly Camera[];
+  clips: readonly ListedClip[];
+  /** A picture of a recording. */
+  picture(recording: Recording): ReactNode;
+  /** Brings in what was chosen; rejects with a sentence. */
+  bring(wanted: readonly ToldCamera[]): Promise<unknown>;
+  onClose(): void;
+}
+
+/** Cameras as they were told apart: to be confirmed or corrected, and brought in. */
+export function ConfirmCameras({ content, cameras, clips, picture, bring: send, onClose }: ConfirmProps) {
+  const [told, setTold] = useState(content.cameras);
+  // What is here already, or cannot be read, is left out unless somebody says otherwise.
+  const [left, setLeft] = useState<ReadonlySet<string>>(
+    () =>
+      new Set(
+        all(content)
+          .filter((r) => r.problem !== null || isHere(r, clips))
+          .map((r) => r.paths[0]),
+      ),
+  );
+  const [state, setState] = useState<{ busy: boolean; trouble?: string }>({ busy: false });
+  const wanted = told.map((c) => ({ ...c, recordings: c.recordings.filter((r) => !left.has(r.paths[0])) }));
+  const recordings = wanted.flatMap((c) => c.recordings);
+  const bytes = recordings.reduce((sum, r) => sum + r.bytes, 0);
+  const unnamed = wanted.some((c) => c.recordings.length > 0 && !c.name.trim());
+  const bring = async (): Promise<void> => {
+    setState({ busy: true });
+    try {
+      await send(wanted);
+      onClose();
+    } catch (failure) {
+      setState({ busy: false, trouble: (failure as Error).message });
+    }
+  };
+  const take = (these: readonly Recording[], on: boolean): void =>
+    setLeft((old) => {
+      const next = new Set(old);
+      for (const r of these)
+        if (on) next.delete(r.paths[0]);
+        else next.add(r.paths[0]);
+      return next;
+    });
+  const names = [...new Set([...cameras.map((c) => c.name), ...told.map((c) => c.name)])];
+  const { leftAlone } = content;
+  return (
+    <>
+      {told.map((camera, i) =>
+        camera.recordings.length === 0 ? null : (
+          <ToldCameraCard
+            key={i}
+            picture={picture}
+            told={told}
+            at={i}
+            known={cameras.some((c) => c.name === camera.name.trim())}
+            others={names.filter((n) => n !== camera.name)}
+            left={left}
+            here={(r) => isHere(r, clips)}
+            onTake={take}
+            onChange={setTold}
+          />
+        ),
+      )}
+      {leftAlone > 0 ? (
+        <Txt size="sm" quiet>
+          {leftAlone} other file{leftAlone === 1 ? ' is' : 's are'} left alone.
+        </Txt>
+      ) : null}
+      {state.trouble ? <Trouble text={state.trouble} /> : null}
+      {bytes > content.room ? (
+        <Trouble
+          text={`There is no room for all of it on the server’s disk: ${bytesText(bytes)} are needed, ${bytesText(content.room)} can be used.`}
+        />
+      ) : null}
+      <Button
+        title={
+          state.busy
+            ? 'Queueing …'
+            : recordings.length
+              ? `Bring in ${recordings.length} · ${bytesText(bytes)}`
+              : 'None is chosen'
+        }
+        look="strong"
+        disabled={recordings.length === 0 || unnamed || state.busy}
+        onPress={() => void bring()}
+      />
+    </>
+  );
+}
