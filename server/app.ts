@@ -39,6 +39,7 @@ import { OutingStore } from './stores/outings';
 import { PresetStore } from './stores/presets';
 import { RemovedStore } from './stores/removed';
 import { ShelfStore } from './stores/shelf';
+import { PictureFiles } from './pictureFiles';
 import { Thumbs } from './thumbs';
 
 const LOOPBACK = ['127.0.0.1', '::1', 'localhost'];
@@ -109,7 +110,11 @@ async function makeParts(config: Config, library: Library): Promise<{ parts: Par
   const sources = new Sources(config, db);
   sources.watch(events);
   const wake = (): void => runner.wake();
-  const workers = makeWorkers({ library, outings, clips, jobs, shelf, events, room, renderer: config.renderer, wake });
+  const frames = new Frames(new PictureFiles(library));
+  const thumbs = new Thumbs(library, { clips, outings, shelf }, frames);
+  thumbs.sweep();
+  const { renderer } = config;
+  const workers = makeWorkers({ library, outings, clips, jobs, shelf, sources, thumbs, events, room, renderer, wake });
   const runner: Runner = new Runner(jobs, workers, onGivenUp({ clips, events }), events, room);
 
   for (const payload of await jobs.recover())
@@ -120,9 +125,6 @@ async function makeParts(config: Config, library: Library): Promise<{ parts: Par
   await room.fillBallast();
   runner.wake();
   if (config.demo && !(await outings.any())) await openDemo({ config, outings, shelf, jobs, runner }, true);
-  const frames = new Frames();
-  const thumbs = new Thumbs(library, { clips, outings, shelf }, frames);
-  thumbs.sweep();
   // Started now, a reading or an export that is asked for need not wait for its thread.
   setImmediate(warmThreads);
   setImmediate(warmExports);

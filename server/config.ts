@@ -77,6 +77,8 @@ export class Library {
   proxy = (hash: string): string => join(this.proxies, `${hash}.mp4`);
   strip = (hash: string): string => join(this.proxies, `${hash}.jpg`);
   thumb = (digest: string): string => join(this.thumbs, `${digest}.jpg`);
+  /** A small picture that thumbnails are drawn from. */
+  picture = (digest: string): string => join(this.thumbs, `${digest}.picture`);
   lut = (id: string): string => join(this.luts, id);
   export = (name: string): string => join(this.exports, name);
 

@@ -18,7 +18,7 @@ export type FileResult = z.infer<typeof fileResultSchema>;
 /** A piece of long work. It lives in the database, so it outlives a crash. */
 export const jobSchema = z.object({
   id: idSchema,
-  kind: z.enum(['import', 'proxy', 'export', 'render']),
+  kind: z.enum(['import', 'proxy', 'export', 'render', 'copy']),
   state: z.enum(JOB_STATES),
   /** What a person calls it: a file or clip name. */
   title: z.string(),
@@ -57,8 +57,14 @@ export const deliveryRequest = z.object({
   also: z.array(deliverySchema).max(40).default([]),
 });
 
-/** The queue of exports: whether it begins new ones. */
-export const queueSchema = z.object({ paused: z.boolean() });
+/** The queue of exports. */
+export const queueSchema = z.object({
+  /** It begins no new ones. */
+  paused: z.boolean(),
+  /** Id of the folder that finished files are also put into. */
+  into: idSchema.nullable(),
+});
+export type Queue = z.infer<typeof queueSchema>;
 
 /** What a delivery is expected to be. */
 export const expectedSchema = z.object({

@@ -261,4 +261,16 @@ export const MIGRATIONS: (Knex.Migration & { name: string })[] = [
       for (const column of ['rank', 'result']) await db.raw(`alter table jobs drop column ${column}`);
     },
   },
+  {
+    name: '015-targets',
+    async up(db) {
+      // Whether finished files may be put into a folder, and the folder that all of them are put into.
+      await db.schema.alterTable('folders', (t) => void t.boolean('writable').notNullable().defaultTo(false));
+      await db.schema.alterTable('queue', (t) => void t.string('into').nullable());
+    },
+    async down(db) {
+      await db.raw('alter table queue drop column "into"');
+      await db.raw('alter table folders drop column writable');
+    },
+  },
 ];

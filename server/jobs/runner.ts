@@ -30,7 +30,7 @@ export type Workers = { [K in Payload['kind']]: Worker<Extract<Payload, { kind: 
 export type OnGivenUp = (payload: Payload, trx: Knex.Transaction) => Promise<void>;
 
 /** Kinds that run beside each other; within a lane one job at a time. */
-const LANES: Job['kind'][][] = [['import'], ['proxy'], ['export'], ['render'], ['render']];
+const LANES: Job['kind'][][] = [['import'], ['proxy'], ['export'], ['copy'], ['render'], ['render']];
 /** Progress is written to the database no more often than this. */
 const WRITE_EVERY_MS = 1000;
 /** A store that fails is asked again, with waits that double up to the longest. */
@@ -109,7 +109,7 @@ export class Runner {
   private async take(lane: Job['kind'][]): Promise<{ job: Job; payload: Payload } | undefined> {
     if (this.closed) return undefined;
     const next = await this.insist(async () => {
-      if (lane.includes('export') && (await this.jobs.paused())) return undefined;
+      if (lane.includes('export') && (await this.jobs.queue()).paused) return undefined;
       return this.jobs.take(lane);
     });
     if (!next || !this.closed) return next;

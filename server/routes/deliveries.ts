@@ -1,9 +1,10 @@
 import { z } from 'zod';
-import { CODECS, deliverySchema } from '@inkavo/core/model/delivery';
+import { CODECS, deliverySchema, type Delivery } from '@inkavo/core/model/delivery';
 import { documentRequest } from '@inkavo/core/model/document';
 import { filmRequest } from '@inkavo/core/model/film';
 import { deliveryRequest, expectedSchema, jobSchema, presetRequest, presetSchema } from '@inkavo/core/model/job';
-import { idSchema } from '@inkavo/core/model/outing';
+import { idSchema, type Clip } from '@inkavo/core/model/outing';
+import { colourProblem } from '@inkavo/core/program/deliver';
 import { encodableCodecs } from '@inkavo/media/export/encoders';
 import { documentJob, exportJob, expectedOf, filmJob, wholeClip } from '../deliveries';
 import type { Api } from '../http/api';
@@ -19,6 +20,11 @@ export function deliveryRoutes(api: Api, parts: Parts): void {
     for (const job of added) events.send({ type: 'job', job });
     runner.wake();
     return added;
+  };
+  /** Throws a 400 {@link HttpError} where a clip cannot leave in the colours that are asked for. */
+  const mustLeave = (clip: Pick<Clip, 'name' | 'facts'>, delivery: Delivery): void => {
+    const problem = colourProblem(clip.facts, delivery);
+    if (problem) throw badRequest(`${clip.name}: ${problem}`);
   };
   const mustEncode = async (codec: (typeof CODECS)[number]): Promise<void> => {
     if (!(await encodableCodecs()).has(codec)) throw badRequest('This codec cannot be encoded on this machine.');
@@ -56,7 +62,9 @@ export function deliveryRoutes(api: Api, parts: Parts): void {
     ({ body, res, answer }) =>
       unlessGone(res, async (signal) => {
         await mustEncode(body.delivery.codec);
-        answer(200, await expectedOf(parts, await wholeClip(parts, body.clipId), body.delivery, body.of, signal));
+        const clip = await wholeClip(parts, body.clipId);
+        mustLeave(clip.clip, body.delivery);
+        answer(200, await expectedOf(parts, clip, body.delivery, body.of, signal));
       }),
   );
 
@@ -74,6 +82,7 @@ export function deliveryRoutes(api: Api, parts: Parts): void {
       const wanted: NewJob[] = [];
       for (const [k, id] of clipIds.entries()) {
         const clip = await wholeClip(parts, id);
+        for (const form of forms) mustLeave(clip.clip, form);
         wanted.push(...forms.map((form) => exportJob(clip, form, k + 1, clipIds.length)));
       }
       answer(202, await queue(wanted));

@@ -11,7 +11,7 @@ import type { Parts } from '../parts';
 const one = z.object({ id: idSchema });
 
 /** Deliveries and other long work: queue, stop, again, fetch, remove. */
-export function jobRoutes(api: Api, { jobs, clips, library, runner, events }: Parts): void {
+export function jobRoutes(api: Api, { jobs, clips, library, sources, runner, events }: Parts): void {
   api.route(
     { method: 'get', path: '/jobs', summary: 'Exports, and intake under way', answers: { 200: z.array(jobSchema) } },
     async ({ answer }) => answer(200, await jobs.list()),
@@ -21,25 +21,26 @@ export function jobRoutes(api: Api, { jobs, clips, library, runner, events }: Pa
     {
       method: 'get',
       path: '/queue',
-      summary: 'Whether the queue of exports begins new ones',
+      summary: 'Whether the queue of exports begins new ones, and the folder that finished files are also put into',
       answers: { 200: queueSchema },
     },
-    async ({ answer }) => answer(200, { paused: await jobs.paused() }),
+    async ({ answer }) => answer(200, await jobs.queue()),
   );
 
   api.route(
     {
       method: 'put',
       path: '/queue',
-      summary: 'Pause the queue of exports, or let it go on; what runs comes to its end',
-      body: queueSchema,
+      summary: 'Pause the queue of exports, or let it go on; what runs comes to its end. Choose the folder, or none',
+      body: queueSchema.partial(),
       answers: { 200: queueSchema },
     },
     async ({ body, answer }) => {
-      await jobs.setPaused(body.paused);
+      if (body.into) await sources.target(body.into);
+      const queue = await jobs.setQueue(body);
       events.send({ type: 'jobs' });
       runner.wake();
-      answer(200, body);
+      answer(200, queue);
     },
   );
 
@@ -84,6 +85,26 @@ export function jobRoutes(api: Api, { jobs, clips, library, runner, events }: Pa
       zip.end();
       res.attachment('exports.zip').type('zip');
       await pipeline(zip.outputStream, res).catch(() => res.destroy());
+    },
+  );
+
+  api.route(
+    {
+      method: 'post',
+      path: '/jobs/{id}/copy',
+      summary: 'Put a finished file into a folder of the server’s machine besides',
+      params: one,
+      body: z.object({ into: idSchema }),
+      answers: { 202: jobSchema },
+    },
+    async ({ params, body, answer }) => {
+      const { state, file } = await jobs.get(params.id);
+      if (state !== 'done' || !file) throw new HttpError(404, 'not-found', 'This file is not finished.');
+      await sources.target(body.into);
+      const job = await jobs.add({ payload: { kind: 'copy', name: file.name, into: body.into }, title: file.name });
+      events.send({ type: 'job', job });
+      runner.wake();
+      answer(202, job);
     },
   );
 

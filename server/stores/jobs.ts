@@ -5,7 +5,7 @@ import { z } from 'zod';
 import { stepsSchema } from '@inkavo/core/model/grade';
 import { deliverySchema, DELIVERY_INFO } from '@inkavo/core/model/delivery';
 import { DOCUMENT_INFO, DOCUMENTS } from '@inkavo/core/model/document';
-import type { FileResult, Job } from '@inkavo/core/model/job';
+import type { FileResult, Job, Queue } from '@inkavo/core/model/job';
 import { CAMERA_KINDS, idSchema } from '@inkavo/core/model/outing';
 import { notFound } from '../http/problems';
 
@@ -16,6 +16,8 @@ const importSchema = z.object({
   from: z.string(),
   /** The further chapters of a recording, in order; they are joined. */
   more: z.array(z.string()).optional(),
+  /** What the files are called, where they do not lie under their names. */
+  names: z.array(z.string()).optional(),
   /** Bytes of all of it, where they are known. */
   bytes: z.number().optional(),
   move: z.boolean(),
@@ -68,6 +70,8 @@ export const payloadSchema = z.discriminatedUnion('kind', [
     dissolve: z.number(),
     levelled: z.boolean(),
   }),
+  /** A finished file that is put into a folder of the server's machine besides. */
+  z.object({ kind: z.literal('copy'), name: z.string(), into: idSchema }),
   /** A report, a contact sheet or a timeline; its job is of the kind `export` as well. */
   z.object({
     kind: z.literal('document'),
@@ -230,7 +234,10 @@ export class JobStore {
   async list(): Promise<Job[]> {
     const rows = await this.db<JobRow>('jobs')
       .whereNull('removed_at')
-      .where((q) => void q.where({ kind: 'export' }).orWhereIn('state', ['waiting', 'running', 'failed', 'stopped']))
+      .where(
+        (q) =>
+          void q.whereIn('kind', ['export', 'copy']).orWhereIn('state', ['waiting', 'running', 'failed', 'stopped']),
+      )
       .orderBy('rank', 'desc')
       .limit(500);
     return rows.map(jobOf);
@@ -288,11 +295,15 @@ export class JobStore {
     return this.get(id);
   }
 
-  /** Whether the queue of exports begins no new ones. */
-  paused = async (): Promise<boolean> => Boolean((await this.db('queue').where({ id: 1 }).first('paused'))?.paused);
-  setPaused = async (paused: boolean): Promise<void> => {
-    await this.db('queue').where({ id: 1 }).update({ paused });
-  };
+  /** How the queue of exports is set. */
+  async queue(trx: Knex | Knex.Transaction = this.db): Promise<Queue> {
+    const row = (await trx('queue').where({ id: 1 }).first()) as { paused: number; into: string | null };
+    return { paused: Boolean(row.paused), into: row.into };
+  }
+  async setQueue(part: Partial<Queue>): Promise<Queue> {
+    if (Object.keys(part).length > 0) await this.db('queue').where({ id: 1 }).update(part);
+    return this.queue();
+  }
 
   /** What a job was given to do. */
   async payload(id: string): Promise<Payload> {

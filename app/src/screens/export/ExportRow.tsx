@@ -13,6 +13,7 @@ import { Txt } from '../../ui/Txt';
 import { Download, GripVertical, RotateCcw, Trash, X } from '../../ui/icons';
 import { bytesText } from '../outing/bringing';
 import { clock } from './clock';
+import { CopyInto } from './IntoFolder';
 import { spell } from '../outing/timeLeft';
 
 function stateText({ state, progress, secondsLeft, framesPerSecond, message, file }: Job): string {
@@ -24,6 +25,7 @@ function stateText({ state, progress, secondsLeft, framesPerSecond, message, fil
     ]
       .filter(Boolean)
       .join(' · ');
+  if (state === 'done' && !file) return message ?? 'done';
   if (state === 'done')
     return [`finished, ${bytesText(file?.bytes ?? 0)}`, file?.result ? clock(file.result.seconds) : '', message]
       .filter(Boolean)
@@ -89,7 +91,7 @@ export function ExportRow({ job, grip }: { job: Job; grip?: ReactNode }) {
         {grip}
         <Pressable
           className="min-h-[44px] min-w-0 flex-1 justify-center gap-1"
-          {...(file?.result
+          {...(state === 'done' && file
             ? {
                 role: 'button',
                 'aria-expanded': open,
@@ -102,11 +104,13 @@ export function ExportRow({ job, grip }: { job: Job; grip?: ReactNode }) {
             {file?.name ?? job.title}
           </Txt>
           <Txt quiet size="sm">
-            {file?.format} · {stateText(job)}
+            {job.kind === 'copy' ? 'a copy' : file?.format} · {stateText(job)}
           </Txt>
-          {underWay ? <Progress label={`Exporting ${job.title}`} value={job.progress} /> : null}
+          {underWay ? (
+            <Progress label={`${job.kind === 'copy' ? 'Copying' : 'Exporting'} ${job.title}`} value={job.progress} />
+          ) : null}
         </Pressable>
-        {state === 'done' ? (
+        {state === 'done' && file ? (
           <a
             href={jobFileUrl(id)}
             download={file?.name}
@@ -122,7 +126,11 @@ export function ExportRow({ job, grip }: { job: Job; grip?: ReactNode }) {
           </a>
         ) : null}
         {state === 'failed' || state === 'stopped' ? (
-          <IconButton label={`Export ${job.title} again`} icon={RotateCcw} onPress={() => act(api.jobAgain(id))} />
+          <IconButton
+            label={`${job.kind === 'copy' ? 'Copy' : 'Export'} ${job.title} again`}
+            icon={RotateCcw}
+            onPress={() => act(api.jobAgain(id))}
+          />
         ) : null}
         {underWay ? (
           <IconButton label={`Stop ${job.title}`} icon={X} onPress={() => act(api.stopJob(id))} />
@@ -130,14 +138,18 @@ export function ExportRow({ job, grip }: { job: Job; grip?: ReactNode }) {
           <IconButton label={`Remove ${file?.name ?? job.title}`} icon={Trash} onPress={remove} />
         )}
       </View>
-      {open && file?.result ? (
+      {open && file ? (
         <View className="gap-1 pb-1 pr-2 pt-2">
           <Txt size="sm">
-            {file.result.width}×{file.result.height} · {file.result.frames} frames · {file.bytes} bytes
+            {file.result ? `${file.result.width}×${file.result.height} · ${file.result.frames} frames · ` : ''}
+            {file.bytes} bytes
           </Txt>
-          <Txt size="sm" quiet selectable>
-            SHA-256 {file.result.sha256}
-          </Txt>
+          {file.result ? (
+            <Txt size="sm" quiet selectable>
+              SHA-256 {file.result.sha256}
+            </Txt>
+          ) : null}
+          {state === 'done' ? <CopyInto jobId={id} name={file.name} /> : null}
         </View>
       ) : null}
     </View>

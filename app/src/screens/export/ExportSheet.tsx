@@ -1,6 +1,8 @@
 import { useRouter } from 'expo-router';
 import { useState } from 'react';
+import { holdsHlg } from '@inkavo/core/model/delivery';
 import type { MediaFacts } from '@inkavo/core/model/facts';
+import { isHlg } from '@inkavo/core/program/deliver';
 import { api } from '../../api/client';
 import { useDelivery } from '../../state/deliverySettings';
 import { Button } from '../../ui/Button';
@@ -15,7 +17,7 @@ import { PresetRow } from './PresetRow';
 
 interface Exported {
   id: string;
-  facts: Pick<MediaFacts, 'width' | 'height'>;
+  facts: Pick<MediaFacts, 'width' | 'height' | 'tags'>;
 }
 
 /** The clip with the most pixels. */
@@ -25,11 +27,16 @@ const largest = (clips: readonly Exported[]): Exported =>
 /** Puts clips into the export queue. */
 export function ExportSheet({ clips, onClose }: { clips: readonly Exported[]; onClose(): void }) {
   const router = useRouter();
-  const { delivery, set } = useDelivery();
+  const { delivery: last, set } = useDelivery();
+  const hlg = clips.every((c) => isHlg(c.facts));
+  // What was chosen for another clip need not be possible for these.
+  const delivery = hlg && holdsHlg(last.codec) ? last : { ...last, colour: 'standard' as const };
   const ids = clips.map((c) => c.id);
   const [chosen, setChosen] = useState<string[]>([]);
   const others = useOtherPresets(delivery);
-  const also = others.filter((p) => chosen.includes(p.id)).map((p) => p.delivery);
+  const also = others
+    .filter((p) => chosen.includes(p.id))
+    .map((p) => (hlg ? p.delivery : { ...p.delivery, colour: 'standard' as const }));
   const files = ids.length * (1 + also.length);
   const [state, setState] = useState<{ busy: boolean; trouble?: string }>({ busy: false });
   const queue = async (): Promise<void> => {
@@ -46,7 +53,7 @@ export function ExportSheet({ clips, onClose }: { clips: readonly Exported[]; on
   return (
     <Sheet title={clips.length === 1 ? 'Export this clip' : `Export ${clips.length} clips`} onClose={onClose}>
       <PresetRow value={delivery} onTake={set} />
-      <DeliveryFields value={delivery} facts={largest(clips).facts} onChange={set} />
+      <DeliveryFields value={delivery} facts={largest(clips).facts} onChange={set} hlg={hlg} />
       <AlsoAs others={others} chosen={chosen} onChange={setChosen} />
       <ExpectedLine clipId={ids[0]} delivery={delivery} of={ids.length} files={files} />
       <Txt size="sm" quiet>

@@ -26,17 +26,18 @@ import { Txt } from '../../ui/Txt';
 import { UndoButtons } from '../../ui/UndoButtons';
 import { Download, Pause, Play } from '../../ui/icons';
 import { positionAt } from '../outing/order';
+import { IntoFolder } from './IntoFolder';
 import { ExportRow, SortableRow } from './ExportRow';
 
 /** The export queue and what came out of it. */
 export function Exports() {
   const router = useRouter();
   const { data, error } = useQuery({ queryKey: ['jobs'], queryFn: api.jobs });
-  const exports = data?.filter((j) => j.kind === 'export') ?? [];
+  const exports = data?.filter((j) => j.kind === 'export' || j.kind === 'copy') ?? [];
   const running = exports.filter((j) => j.state === 'running');
   const waiting = exports.filter((j) => j.state === 'waiting').toSorted((a, b) => a.rank - b.rank);
   const ended = exports.filter((j) => j.state !== 'running' && j.state !== 'waiting');
-  const done = ended.filter((j) => j.state === 'done');
+  const done = ended.filter((j) => j.state === 'done' && j.file);
   return (
     <View role="main" className="flex-1 bg-ground">
       <TopBar title="Exports" back="last" backLabel="Back">
@@ -65,6 +66,7 @@ export function Exports() {
         {ended.map((job) => (
           <ExportRow key={job.id} job={job} />
         ))}
+        {data ? <IntoFolder /> : null}
         {data && exports.length === 0 ? (
           <Empty
             title="Nothing is being exported"
@@ -93,7 +95,7 @@ function Going({ jobs }: { jobs: readonly Job[] }) {
   const paused = data?.paused ?? false;
   const set = (next: boolean): void =>
     void api
-      .pauseQueue(next)
+      .setQueue({ paused: next })
       .catch((error: Error) => tellTrouble('queue', error.message))
       .finally(() => client.invalidateQueries({ queryKey: ['queue'] }));
   const running = jobs.filter((j) => j.state === 'running').length;
