@@ -21,6 +21,8 @@ export interface Command {
   withoutFile?: boolean;
   /** Takes one file or several. */
   withFiles?: boolean;
+  /** An option in whose place no file is taken. */
+  insteadOfFiles?: string;
   /** `files`: all of them; `file`: the first. */
   run(file: string, options: Record<string, string | undefined>, files: string[]): Promise<Answer>;
 }

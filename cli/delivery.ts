@@ -23,8 +23,9 @@ export const DELIVERY_OPTIONS = [
   'fit',
   'rate',
   'sound',
+  'colour',
 ] as const;
-export const DELIVERY_USAGE = `[--codec ${CODECS.join('|')}] [--quality 8–40] [--megabits N] [--effort ${EFFORTS.join('|')}] [--lines N] [--aspect ${ASPECTS.join('|')}] [--fit crop|bars] [--rate N] [--sound kept|off]`;
+export const DELIVERY_USAGE = `[--codec ${CODECS.join('|')}] [--quality 8–40] [--megabits N] [--effort ${EFFORTS.join('|')}] [--lines N] [--aspect ${ASPECTS.join('|')}] [--fit crop|bars] [--rate N] [--sound kept|off] [--colour standard|hlg]`;
 
 function oneOf<T extends string>(text: string | undefined, name: string, values: readonly T[]): T | undefined {
   if (text === undefined) return undefined;
@@ -46,6 +47,7 @@ export function deliveryOf(options: Options, codec: Codec): Delivery {
     fit: oneOf(options.fit, 'fit', ['crop', 'bars']),
     rate: rate === undefined ? undefined : { num: Math.round(rate * 1000), den: 1000 },
     sound: oneOf(options.sound, 'sound', ['kept', 'off']),
+    colour: oneOf(options.colour, 'colour', ['standard', 'hlg']),
   });
 }
 

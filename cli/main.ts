@@ -52,8 +52,11 @@ function parse(
       options: { ...known, json: { type: 'boolean' } },
       allowPositionals: true,
     });
+    const instead = command.insteadOfFiles !== undefined && Object.hasOwn(values, command.insteadOfFiles);
+    if (instead && positionals.length > 0)
+      throw new CallError(`Files, or --${command.insteadOfFiles}, not both: inkavo ${command.usage}`);
     const wanted = command.withoutFile ? 0 : 1;
-    if (command.withFiles ? positionals.length < 1 : positionals.length !== wanted) {
+    if (!instead && (command.withFiles ? positionals.length < 1 : positionals.length !== wanted)) {
       const many = command.withFiles ? 'At least one' : command.withoutFile ? 'No' : 'One';
       throw new CallError(`${many} file is needed: inkavo ${command.usage}`);
     }

@@ -10,6 +10,7 @@ import { writeWhole } from '@inkavo/media/files';
 import { closeThreads } from '@inkavo/media/threads/pool';
 import { CallError, mustBeFree, needed, numberFrom, openSource, showShare, type Command } from '../call';
 import { gradeFrom } from '../gradeFile';
+import { OUTING_OPTIONS, OUTING_USAGE, outingFrom } from '../library';
 
 async function hashOf(file: string): Promise<string> {
   const hash = createHash('sha256');
@@ -35,15 +36,23 @@ async function outlineOf(files: string[], grade: string | undefined): Promise<Ou
 
 /** A command that makes documents of one sort; the output's ending says which. */
 const documents = (sort: 'report' | 'timeline', usage: string): Command => ({
-  usage: `${sort} FILE … --output ${usage} [--grade G.json]${sort === 'timeline' ? ' [--dissolve SECONDS]' : ''}`,
-  options: ['output', 'grade', ...(sort === 'timeline' ? ['dissolve'] : [])],
+  usage: `${sort} FILE … --output ${usage} [--grade G.json]${sort === 'timeline' ? ' [--dissolve SECONDS]' : ''}, or ${sort} ${OUTING_USAGE} --output …`,
+  options: ['output', 'grade', ...OUTING_OPTIONS, ...(sort === 'timeline' ? ['dissolve'] : [])],
   withFiles: true,
+  insteadOfFiles: 'outing',
   async run(_file, options, files) {
     const output = needed(options, 'output');
     const form: DocumentForm | undefined = DOCUMENTS.find((f) => f === `${sort}${extname(output)}`);
     if (!form) throw new CallError(`The output is one of ${usage.replaceAll('|', ', ')}.`);
     mustBeFree(output);
     const dissolve = numberFrom(options.dissolve, 'dissolve', 0, 3);
+    if (options.outing !== undefined) {
+      if (options.grade) throw new CallError('The clips of an outing have grades of their own: leave --grade out.');
+      const { library, outing } = await outingFrom(options);
+      const [job] = await library.make('/documents', { outingId: outing.id, form, dissolve });
+      await library.fetch(job, output);
+      return { data: { output, outing: outing.id }, lines: [`${output}: ${outing.name}`] };
+    }
     const outline = await outlineOf(files, options.grade);
     try {
       writeWhole(output, await documentOf(form, outline, { dissolve, onProgress: showShare }));

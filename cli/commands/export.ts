@@ -1,19 +1,23 @@
 import { mkdirSync } from 'node:fs';
 import { basename, extname, join } from 'node:path';
 import { DELIVERY_INFO } from '@inkavo/core/model/delivery';
+import type { Job } from '@inkavo/core/model/job';
 import { lutTexts } from '@inkavo/core/steps/lut/library';
 import { exportClip } from '@inkavo/media/export/exportClip';
-import { CallError, mustBeFree, needed, openSource, showShare, type Command } from '../call';
+import { CallError, mustBeFree, needed, openSource, showShare, type Answer, type Command } from '../call';
 import { deliveryOf, DELIVERY_OPTIONS, DELIVERY_USAGE } from '../delivery';
 import { gradeFrom } from '../gradeFile';
+import { OUTING_OPTIONS, OUTING_USAGE, outingFrom } from '../library';
 
 /** inkavo export: files through a grade, into a folder. */
 export const exportFiles: Command = {
-  usage: `export FILE … --into FOLDER [--grade G.json] ${DELIVERY_USAGE}`,
-  options: ['grade', 'into', ...DELIVERY_OPTIONS],
+  usage: `export FILE … --into FOLDER [--grade G.json] ${DELIVERY_USAGE}, or export ${OUTING_USAGE} --into FOLDER …`,
+  options: ['grade', 'into', ...OUTING_OPTIONS, ...DELIVERY_OPTIONS],
   withFiles: true,
+  insteadOfFiles: 'outing',
   async run(_file, options, files) {
     const into = needed(options, 'into');
+    if (options.outing !== undefined) return exportOuting(into, options);
     const steps = options.grade ? gradeFrom(options.grade).steps : [];
     const delivery = deliveryOf(options, 'h264');
     const { extension } = DELIVERY_INFO[delivery.codec];
@@ -37,3 +41,23 @@ export const exportFiles: Command = {
     return { data, lines: data.map(({ output, frames }) => `${output}: ${frames} frames`) };
   },
 };
+
+/** All clips of an outing, each as it was graded and trimmed: made by the server, then fetched. */
+async function exportOuting(into: string, options: Record<string, string | undefined>): Promise<Answer> {
+  if (options.grade) throw new CallError('The clips of an outing have grades of their own: leave --grade out.');
+  const delivery = deliveryOf(options, 'h264');
+  const { library, outing } = await outingFrom(options);
+  const clipIds = await library.clips(outing.id);
+  if (clipIds.length === 0) throw new CallError(`There are no clips in "${outing.name}".`);
+  const outputOf = (job: Job): string => join(into, job.file!.name);
+  const jobs = await library.make('/deliveries', { clipIds, delivery }, (queued) =>
+    queued.forEach((job) => mustBeFree(outputOf(job))),
+  );
+  const data: { output: string; frames: number }[] = [];
+  for (const job of jobs) {
+    const output = outputOf(job);
+    await library.fetch(job, output);
+    data.push({ output, frames: job.file!.result?.frames ?? 0 });
+  }
+  return { data, lines: data.map(({ output, frames }) => `${output}: ${frames} frames`) };
+}

@@ -3,7 +3,6 @@ import { join } from 'node:path';
 import { fps, secondsOf } from '@inkavo/core/model/facts';
 import { retimedSeconds } from '@inkavo/core/model/retime';
 import { stepsInWords, type StepInWords } from '@inkavo/core/report/stepsInWords';
-import { encodeJpeg } from '../frames/still';
 import { restFrame } from '../frames/rest';
 import { repositoryRoot } from '../root';
 import { inThread } from '../threads/pool';
@@ -56,10 +55,8 @@ export async function beforeAndAfter(
   const { source, referenceFrame, steps, luts } = clip;
   const picture = await restFrame(source, referenceFrame, width, signal);
   const seconds = secondsOf(source.facts, referenceFrame);
-  const jpeg = async (list: typeof steps): Promise<Buffer> => {
-    const rgb = await inThread({ kind: 'picture', picture, steps: list, luts, seconds }, { signal });
-    return encodeJpeg(rgb, picture.format.width, picture.format.height);
-  };
+  const jpeg = async (list: typeof steps): Promise<Buffer> =>
+    Buffer.from(await inThread({ kind: 'picture', picture, steps: list, luts, seconds }, { signal }));
   return { before: await jpeg([]), after: await jpeg(steps) };
 }
 
