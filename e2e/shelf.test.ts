@@ -180,7 +180,16 @@ test('a profile is fitted to a filmed chart: its patches are tapped, and come ou
   for (const { x, y, width, height } of neutral) {
     await picture.scrollIntoViewIfNeeded();
     const box = (await picture.boundingBox())!;
-    await own.mouse.click(box.x + (x + width / 2) * box.width, box.y + (y + height / 2) * box.height);
+    // Put down beside it, seen through the loupe, and lifted on it.
+    await own.mouse.move(box.x + x * box.width, box.y + y * box.height);
+    await own.mouse.down();
+    await own.mouse.move(box.x + (x + width / 2) * box.width, box.y + (y + height / 2) * box.height, { steps: 3 });
+    await own
+      .getByTestId('loupe')
+      .getByText(/^\d\d\.\d %$/)
+      .waitFor();
+    await own.mouse.up();
+    await own.getByTestId('loupe').waitFor({ state: 'detached' });
   }
   const patches: FilmedPatch[] = [];
   for (const [i, { reflectance }] of neutral.entries()) {

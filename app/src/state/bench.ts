@@ -4,6 +4,7 @@ import { subscribeWithSelector } from 'zustand/middleware';
 import { useShallow } from 'zustand/react/shallow';
 import { secondsOf } from '@inkavo/core/model/facts';
 import type { ClipDive } from '@inkavo/core/model/diveLog';
+import type { Retime } from '@inkavo/core/model/retime';
 import { isKeyframed, withKey } from '@inkavo/core/regions/keyframes';
 import { newStep, type Override, type Step } from '@inkavo/core/model/grade';
 import type { Owner } from '@inkavo/core/model/lists';
@@ -97,10 +98,12 @@ type Shown =
 
 export interface BenchState {
   opened: ClipOpened | null;
-  /** The steps as they are kept. These, in and out, and the dive log are undone and redone. */
+  /** The steps as they are kept. These, in and out, the dive log and the speed are undone and redone. */
   lists: StepLists;
   trim: Trim;
   dive: ClipDive | null;
+  /** How fast it is delivered; null: as recorded. */
+  retime: Retime | null;
   /** In and out while a finger moves one of them; on lifting they become `trim`. */
   trimming: Trim | null;
   /** The steps while a finger is down; on lifting they become `lists`. */
@@ -170,6 +173,7 @@ export interface BenchState {
   setTrim(part: Partial<Trim>, live?: boolean): void;
   /** Takes a dive log, or takes it away; `params` of a step follow it in the same change. */
   setDive(dive: ClipDive | null, follow?: { id: string; params: Record<string, unknown> }): void;
+  setRetime(retime: Retime | null): void;
   addStep(kind: string): void;
   /** Takes steps of a first pass into the clip. */
   takeSteps(steps: readonly Step[]): void;
@@ -217,6 +221,7 @@ export const useBench = create<BenchState>()(
         live: null,
         trim: { inFrame: 0, outFrame: 0 },
         dive: null,
+        retime: null,
         trimming: null,
         play: { speed: 1, loop: true },
         full: false,
@@ -265,6 +270,7 @@ export const useBench = create<BenchState>()(
             live: null,
             trim: { inFrame: opened.clip.inFrame, outFrame: opened.clip.outFrame },
             dive: opened.clip.dive,
+            retime: opened.clip.retime,
             trimming: null,
             full: false,
             reading: 0,
@@ -326,6 +332,7 @@ export const useBench = create<BenchState>()(
           const into = (step: Step): Step => ({ ...step, params: { ...step.params, ...follow?.params } });
           set({ dive, ...(follow ? { lists: changeStep(lists, follow.id, into) } : {}) });
         },
+        setRetime: (retime) => set({ retime }),
         addStep(kind) {
           const { lists, id } = addStep(get().lists, kind);
           set({ lists, inHand: id });
@@ -356,8 +363,8 @@ export const useBench = create<BenchState>()(
       };
     }),
     {
-      partialize: ({ lists, trim, dive }) => ({ lists, trim, dive }),
-      equality: (a, b) => a.lists === b.lists && a.trim === b.trim && a.dive === b.dive,
+      partialize: ({ lists, trim, dive, retime }) => ({ lists, trim, dive, retime }),
+      equality: (a, b) => a.lists === b.lists && a.trim === b.trim && a.dive === b.dive && a.retime === b.retime,
     },
   ),
 );

@@ -1,6 +1,7 @@
 import equal from 'fast-deep-equal';
 import { create } from 'zustand';
 import type { ClipDive } from '@inkavo/core/model/diveLog';
+import type { Retime } from '@inkavo/core/model/retime';
 import { api, ApiError, type ClipOpened } from '../api/client';
 import { useBench, type Trim } from './bench';
 import { onReconnect } from './connection';
@@ -11,6 +12,7 @@ import { dropMessage, tell, tellTrouble } from './messages';
 interface Pending {
   trim?: Trim;
   dive?: ClipDive | null;
+  retime?: Retime | null;
 }
 
 const KEY = 'inkavo-clips-pending';
@@ -25,7 +27,7 @@ function remembered(): Record<string, Pending> {
 }
 
 /**
- * In, out and dive logs of clips that are not kept on the server yet, by clip; they outlive the page. `failing`: the last
+ * In, out, dive logs and speeds of clips that are not kept on the server yet, by clip; they outlive the page. `failing`: the last
  * attempt did not get through.
  */
 export const usePending = create<{ clips: Record<string, Pending>; failing: boolean }>(() => ({
@@ -54,12 +56,14 @@ function settle(clipId: string, sent: Pending): void {
   const rest: Pending = {
     ...(now?.trim && !equal(now.trim, sent.trim) ? { trim: now.trim } : {}),
     ...(now?.dive !== undefined && !equal(now.dive, sent.dive) ? { dive: now.dive } : {}),
+    ...(now?.retime !== undefined && !equal(now.retime, sent.retime) ? { retime: now.retime } : {}),
   };
   write(Object.keys(rest).length ? { ...others, [clipId]: rest } : others);
 }
 
-async function send(clipId: string, { trim, dive }: Pending): Promise<void> {
-  if (trim) await api.changeClip(clipId, trim);
+async function send(clipId: string, { trim, dive, retime }: Pending): Promise<void> {
+  if (trim || retime !== undefined)
+    await api.changeClip(clipId, { ...trim, ...(retime === undefined ? {} : { retime }) });
   if (dive !== undefined) await api.setDive(clipId, dive);
 }
 
@@ -76,7 +80,7 @@ async function run(): Promise<void> {
       if (!(error instanceof ApiError) || error.status === 0 || error.status >= 500)
         return usePending.setState({ failing: true });
       settle(clipId, pending);
-      tellTrouble('clip-refused', `In, out or dive log could not be kept: ${error.message}`);
+      tellTrouble('clip-refused', `In, out, speed or dive log could not be kept: ${error.message}`);
     }
   }
   usePending.setState({ failing: false });
@@ -90,29 +94,37 @@ export async function flushClips(): Promise<void> {
 
 /** A clip as the server has it, with what this device has not got there yet. */
 export function withPending(opened: ClipOpened): ClipOpened {
-  const { trim, dive } = usePending.getState().clips[opened.clip.id] ?? {};
-  return { ...opened, clip: { ...opened.clip, ...trim, ...(dive === undefined ? {} : { dive }) } };
+  const { trim, dive, retime } = usePending.getState().clips[opened.clip.id] ?? {};
+  const own = { ...(dive === undefined ? {} : { dive }), ...(retime === undefined ? {} : { retime }) };
+  return { ...opened, clip: { ...opened.clip, ...trim, ...own } };
 }
 
-/** Takes in what others set of in, out and dive log of the clip that is open, unless it is being set here. */
+/** Takes in what others set of in, out, speed and dive log of the clip that is open, unless it is being set here. */
 export async function clipChangedElsewhere(): Promise<void> {
   const clipId = useBench.getState().opened?.clip.id;
   const ownNow = (): boolean =>
     useBench.getState().trimming !== null || usePending.getState().clips[clipId!] !== undefined;
   if (!clipId || ownNow()) return;
   const found = await api.clip(clipId).catch(() => undefined);
-  const { opened, trim, dive } = useBench.getState();
+  const { opened, trim, dive, retime } = useBench.getState();
   if (!found || opened?.clip.id !== clipId || ownNow()) return;
-  const { inFrame, outFrame, dive: theirs } = found.clip;
-  const next = { trim: { inFrame, outFrame }, dive: theirs };
-  if (equal(next, { trim, dive })) return;
+  const { inFrame, outFrame, ...theirs } = found.clip;
+  const next = { trim: { inFrame, outFrame }, dive: theirs.dive, retime: theirs.retime };
+  if (equal(next, { trim, dive, retime })) return;
   const { clip } = opened;
   // What can be undone goes on from what others set.
-  rebaseClipHistory({ trim, dive }, next);
+  rebaseClipHistory({ trim, dive, retime }, next);
   useBench.temporal.getState().pause();
-  useBench.setState({ opened: { ...opened, clip: { ...clip, inFrame, outFrame, dive: theirs } }, ...next });
+  useBench.setState({
+    opened: { ...opened, clip: { ...clip, ...next.trim, dive: next.dive, retime: next.retime } },
+    ...next,
+  });
   useBench.temporal.getState().resume();
-  tell({ key: 'clip-elsewhere', text: 'In, out or the dive log was set elsewhere, and is so here now.', fades: true });
+  tell({
+    key: 'clip-elsewhere',
+    text: 'In, out, the speed or the dive log was set elsewhere, and is so here now.',
+    fades: true,
+  });
 }
 
 useBench.subscribe(
@@ -124,15 +136,16 @@ useBench.subscribe(
     note(opened.clip.id, { trim });
   },
 );
-useBench.subscribe(
-  (s) => s.dive,
-  (dive) => {
-    const { opened } = useBench.getState();
-    if (!opened || equal(dive, opened.clip.dive)) return;
-    useBench.setState({ opened: { ...opened, clip: { ...opened.clip, dive } } });
-    note(opened.clip.id, { dive });
-  },
-);
+for (const key of ['dive', 'retime'] as const)
+  useBench.subscribe(
+    (s) => s[key],
+    (value) => {
+      const { opened } = useBench.getState();
+      if (!opened || equal(value, opened.clip[key])) return;
+      useBench.setState({ opened: { ...opened, clip: { ...opened.clip, [key]: value } } });
+      note(opened.clip.id, { [key]: value });
+    },
+  );
 if (typeof window !== 'undefined') {
   setInterval(() => void flushClips(), EVERY_MS);
   window.addEventListener('online', () => void flushClips());

@@ -4,7 +4,7 @@ import type { StepLists } from '@inkavo/core/model/lists';
 import { useBench, type BenchState, type Trim } from './bench';
 
 /** What is undone and redone. Parts may be missing in what an earlier version stored. */
-type Moment = Partial<Pick<BenchState, 'lists' | 'trim' | 'dive'>>;
+type Moment = Partial<Pick<BenchState, 'lists' | 'trim' | 'dive' | 'retime'>>;
 
 interface History {
   /** What the history leads to: with anything else it is of no use. */
@@ -21,7 +21,7 @@ const LEFT_MOMENTS = 30;
 const DELAY_MS = 300;
 let timer: ReturnType<typeof setTimeout> | undefined;
 
-const presentOf = ({ lists, trim, dive }: BenchState): string => JSON.stringify([lists, trim, dive]);
+const presentOf = ({ lists, trim, dive, retime }: BenchState): string => JSON.stringify([lists, trim, dive, retime]);
 
 function leftOf(clipId: string): History | undefined {
   try {
@@ -51,10 +51,10 @@ export function rebaseHistory(onto: (lists: StepLists) => StepLists): void {
   useBench.temporal.setState({ pastStates: moved(pastStates), futureStates: moved(futureStates) });
 }
 
-/** Brings in, out and dive log of what can be undone and redone to what others set: what had the old has the new. */
+/** Brings in, out, dive log and speed of what can be undone and redone to what others set: what had the old has the new. */
 export function rebaseClipHistory(
-  was: Pick<BenchState, 'trim' | 'dive'>,
-  now: Pick<BenchState, 'trim' | 'dive'>,
+  was: Pick<BenchState, 'trim' | 'dive' | 'retime'>,
+  now: Pick<BenchState, 'trim' | 'dive' | 'retime'>,
 ): void {
   const end = (trim: Trim, key: keyof Trim): number => (trim[key] === was.trim[key] ? now.trim[key] : trim[key]);
   const moved = (states: Moment[]) =>
@@ -62,6 +62,7 @@ export function rebaseClipHistory(
       ...s,
       ...(s.trim ? { trim: { inFrame: end(s.trim, 'inFrame'), outFrame: end(s.trim, 'outFrame') } } : {}),
       ...(s.dive !== undefined && equal(s.dive, was.dive) ? { dive: now.dive } : {}),
+      ...(s.retime !== undefined && equal(s.retime, was.retime) ? { retime: now.retime } : {}),
     }));
   const { pastStates, futureStates } = useBench.temporal.getState();
   useBench.temporal.setState({ pastStates: moved(pastStates), futureStates: moved(futureStates) });
@@ -96,7 +97,7 @@ function saveAtOnce(): void {
 }
 
 useBench.subscribe(
-  (s) => [s.lists, s.trim, s.dive],
+  (s) => [s.lists, s.trim, s.dive, s.retime],
   () => {
     clearTimeout(timer);
     if (useBench.getState().opened) timer = setTimeout(save, DELAY_MS);

@@ -2,13 +2,11 @@ import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { View } from 'react-native';
 import { fps, type MediaFacts } from '@inkavo/core/model/facts';
-import type { Clip } from '@inkavo/core/model/outing';
 import { conform, keepsFrames, retimedSeconds, retimeSchema, usualRate, type Retime } from '@inkavo/core/model/retime';
 import type { NumberSpec } from '@inkavo/core/steps';
 import { api } from '../../api/client';
 import { Ruler } from '../../instruments/Ruler';
 import { shownTrim, useBench } from '../../state/bench';
-import { act } from '../../state/deeds';
 import { Button } from '../../ui/Button';
 import { Choice } from '../../ui/Choice';
 import { Txt } from '../../ui/Txt';
@@ -33,21 +31,6 @@ const SOUND = [
 
 const rateText = ({ num, den }: MediaFacts['frameRate']): string => String(Number((num / den).toFixed(2)));
 
-/** Keeps how fast a clip is delivered; can be undone. */
-async function keepRetime(clip: Clip, retime: Retime | null): Promise<void> {
-  const done = await act(
-    {
-      place: clip.outingId,
-      what: `speed of ${clip.name}`,
-      done: [{ on: 'clip', id: clip.id, patch: { retime } }],
-      undone: [{ on: 'clip', id: clip.id, patch: { retime: clip.retime } }],
-    },
-    retime ? `${clip.name} is delivered at ${Number((100 * retime.factor).toFixed(1))} % of its speed.` : undefined,
-  );
-  const { opened, set } = useBench.getState();
-  if (done && opened?.clip.id === clip.id) set({ opened: { ...opened, clip: { ...opened.clip, retime } } });
-}
-
 /** How fast the clip is delivered: as recorded, every frame at the outing's rate, or by a factor. */
 export function ClipSpeed({ facts }: { facts: MediaFacts }) {
   const clip = useBench((s) => s.opened!.clip);
@@ -60,7 +43,7 @@ export function ClipSpeed({ facts }: { facts: MediaFacts }) {
   const frames = outFrame - inFrame + 1;
   const set = (next: Retime | null): void => {
     setLive(null);
-    void keepRetime(clip, next);
+    useBench.getState().setRetime(next);
   };
   const by = (part: Partial<Retime>): void => {
     const next = retimeSchema.parse({ factor: 1, ...clip.retime, ...part });

@@ -1,7 +1,6 @@
-import { useRef, useState } from 'react';
+import { useState } from 'react';
 import { ActivityIndicator, View } from 'react-native';
 import { fitCurve, FEWEST_PATCHES, type FittedCurve } from '@inkavo/core/model/fitProfile';
-import { luma709 } from '@inkavo/core/colour/ycbcr';
 import type { PrimariesName } from '@inkavo/core/colour/primaries';
 import type { Profile } from '@inkavo/core/model/profile';
 import { Button, IconButton } from '../../ui/Button';
@@ -11,6 +10,7 @@ import { Trash } from '../../ui/icons';
 import { Trouble } from '../../ui/Note';
 import { Sheet } from '../../ui/Sheet';
 import { Txt } from '../../ui/Txt';
+import { ChartPicture, percent, type Read } from './ChartPicture';
 import { GroupField } from './GroupField';
 import { places, Seen, useKeepProfile } from './ProfileParts';
 import { usePreview } from './preview';
@@ -18,34 +18,13 @@ import { numberOf, PRIMARIES_CHOICES } from './profileDraft';
 import type { ShelfUse } from './shelfUse';
 
 const WIDTH = 1280;
-/** Radius that a tap reads, as a share of the picture's width. */
-const RADIUS = 0.008;
 /** Light of the six neutral patches of a usual colour chart, in percent, brightest first (from memory). */
 const USUAL = ['90', '59.1', '36.2', '19.8', '9', '3.1'];
 const PRIMARIES = PRIMARIES_CHOICES.filter((p) => p.value !== 'typed');
 
-interface Tapped {
-  /** Place in the picture, as shares of its size. */
-  x: number;
-  y: number;
-  code: number;
+interface Tapped extends Read {
   /** Percent of light, as it was typed. */
   light: string;
-}
-
-/** Mean code value, as luma, about a place of a picture that is shown as recorded. */
-function codeAt(img: HTMLImageElement, x: number, y: number): number {
-  const { naturalWidth: width, naturalHeight: height } = img;
-  const r = Math.max(1, Math.round(RADIUS * width));
-  const [left, top] = [Math.round(x * width) - r, Math.round(y * height) - r];
-  const canvas = document.createElement('canvas');
-  canvas.width = canvas.height = 2 * r;
-  const context = canvas.getContext('2d', { willReadFrequently: true })!;
-  context.drawImage(img, -left, -top);
-  const { data } = context.getImageData(0, 0, 2 * r, 2 * r);
-  let sum = 0;
-  for (let o = 0; o < data.length; o += 4) sum += luma709(data[o], data[o + 1], data[o + 2]);
-  return sum / (data.length / 4) / 255;
 }
 
 /** The curve that the patches give, or what stands in its way. */
@@ -61,12 +40,9 @@ function fitted(tapped: readonly Tapped[]): { curve: FittedCurve } | { problem: 
   }
 }
 
-const percent = (v: number): string => `${(100 * v).toFixed(1)} %`;
-
 /** A profile from a grey ramp or a chart in the frame: its patches are tapped, their light is typed. */
 export function ChartSheet({ use, groups, onClose }: { use: ShelfUse; groups: readonly string[]; onClose(): void }) {
   const { data, error } = usePreview(use.on, [], WIDTH, true);
-  const img = useRef<HTMLImageElement>(null);
   const [tapped, setTapped] = useState<Tapped[]>([]);
   const [name, setName] = useState('');
   const [group, setGroup] = useState('');
@@ -79,48 +55,23 @@ export function ChartSheet({ use, groups, onClose }: { use: ShelfUse; groups: re
     setTapped((list) => list.map((t, k) => (k === i ? { ...t, light } : t)));
   return (
     <Sheet title="A profile from a filmed chart" onClose={onClose}>
-      <Txt quiet>Tap the neutral patches in the picture, brightest first, and type how much light each reflects.</Txt>
+      <Txt quiet>
+        Put a finger on the picture and lift it on each neutral patch, brightest first; then type how much light each
+        reflects.
+      </Txt>
       {error ? <Trouble text={error.message} /> : null}
-      <div style={{ position: 'relative', borderRadius: 4, overflow: 'hidden', background: 'var(--surround)' }}>
+      <div style={{ borderRadius: 4, overflow: 'hidden', background: 'var(--surround)' }}>
         {data ? (
-          <img
-            ref={img}
+          <ChartPicture
             src={data}
-            alt="The frame as recorded"
-            draggable={false}
-            style={{ width: '100%', display: 'block', cursor: 'crosshair' }}
-            onClick={(e) => {
-              const box = e.currentTarget.getBoundingClientRect();
-              const [x, y] = [(e.clientX - box.left) / box.width, (e.clientY - box.top) / box.height];
-              const code = codeAt(e.currentTarget, x, y);
-              setTapped((list) => [...list, { x, y, code, light: USUAL[list.length] ?? '' }]);
-            }}
+            taken={tapped}
+            onTake={(read) => setTapped((list) => [...list, { ...read, light: USUAL[list.length] ?? '' }])}
           />
         ) : (
           <div style={{ aspectRatio: '16 / 9', display: 'flex', alignItems: 'center', justifyContent: 'center' }}>
             <ActivityIndicator color="#ffffff" accessibilityLabel="Drawing the frame" />
           </div>
         )}
-        {tapped.map((t, i) => (
-          <div
-            key={`${t.x} ${t.y}`}
-            aria-hidden
-            style={{
-              position: 'absolute',
-              left: `${100 * t.x}%`,
-              top: `${100 * t.y}%`,
-              transform: 'translate(-50%, -130%)',
-              pointerEvents: 'none',
-              background: '#000000c0',
-              borderRadius: 8,
-              padding: '0 5px',
-            }}
-          >
-            <Txt size="sm" ink="text-white">
-              {i + 1}
-            </Txt>
-          </div>
-        ))}
       </div>
       {tapped.map((t, i) => (
         <View key={`${t.x} ${t.y}`} className="flex-row items-end gap-2">
