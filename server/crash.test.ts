@@ -6,6 +6,7 @@ import type { Job } from '@inkavo/core/model/job';
 import type { Clip, Outing } from '@inkavo/core/model/outing';
 import { probe } from '@inkavo/media/codec';
 import { makeCard, spawnServer, tempFolder, until, type ServerProcess } from './testServer';
+import { createUpload, patchUpload, TUS } from './testUploads';
 
 const card = makeCard();
 const file = readFileSync(join(card, 'DCIM/TEST_CAMERA/long.mp4'));
@@ -25,27 +26,13 @@ const pullThePlug = async (): Promise<void> => {
 };
 const clips = async (): Promise<Clip[]> => await server.client.clips(outing.id);
 
-const TUS = { 'Tus-Resumable': '1.0.0' };
-const encode = (text: string): string => Buffer.from(text).toString('base64');
-
 test('an upload goes on from where it was, and what arrives is the file', async () => {
-  const created = await fetch(`${server.client.address}/api/uploads`, {
-    method: 'POST',
-    headers: {
-      ...TUS,
-      'Upload-Length': String(file.length),
-      'Upload-Metadata': `filename ${encode('sent.mp4')},outing ${encode(outing.id)}`,
-    },
-  });
+  const metadata = { filename: 'sent.mp4', outing: outing.id };
+  const created = await createUpload(server.client.address, file.length, metadata);
   expect(created.status).toBe(201);
   const path = created.headers.get('location')!;
   const half = Math.floor(file.length / 2);
-  const patch = (offset: number, part: Buffer) =>
-    fetch(new URL(path, server.client.address), {
-      method: 'PATCH',
-      headers: { ...TUS, 'Upload-Offset': String(offset), 'Content-Type': 'application/offset+octet-stream' },
-      body: new Uint8Array(part),
-    });
+  const patch = (offset: number, part: Buffer) => patchUpload(server.client.address, path, offset, part);
   expect((await patch(0, file.subarray(0, half))).status).toBe(204);
   await pullThePlug();
   const head = await fetch(new URL(path, server.client.address), { method: 'HEAD', headers: TUS });

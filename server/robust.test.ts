@@ -8,6 +8,7 @@ import type { Clip, Outing } from '@inkavo/core/model/outing';
 import { make, TAGS_709 } from '@inkavo/media/testClips';
 import type { SourceContent } from '@inkavo/core/model/source';
 import { fillDisk, makeCard, spawnServer, tempFolder, type ServerProcess, until } from './testServer';
+import { createUpload, patchUpload, TUS } from './testUploads';
 
 const card = makeCard();
 const folder = join(card, 'DCIM/TEST_CAMERA');
@@ -216,50 +217,49 @@ describe('a disk that is full', () => {
     120_000,
   );
 
-  test('that fills while an export runs: the half file goes, the server stays, and it can be done again', async () => {
-    if (!mounted) return;
-    const data = join(disk, 'data-filling');
-    mkdirSync(data);
-    const at = await place(data, { INKAVO_RESERVE: '20000000' });
-    await bring(at, 'short.mp4', 'noise.mp4');
-    const noise = (await clipsOf(at, 2)).find((c) => c.name === 'noise.mp4')!;
-    const job = await exportOf(at, noise);
-    await until(
-      async () => partsIn(data),
-      (names) => names.some((n) => n.startsWith('exports')),
-    );
-    fillDisk(disk, join(disk, 'filler'), 19e6);
-    expect(await ended(at, job.id)).toMatchObject({ state: 'failed', message: expect.stringMatching(/disk is full/) });
-    expect(partsIn(data)).toEqual([]);
-    rmSync(join(disk, 'filler'));
-    await at.server.client.post(`/jobs/${job.id}/again`);
-    expect((await ended(at, job.id)).state).toBe('done');
-    expect(await at.server.stop()).toBe(0);
-  }, 120_000);
+  test.each([
+    ['an export', false],
+    ['a film', true],
+  ])(
+    'that fills while %s runs: the half file goes, the server stays, and it can be done again',
+    async (_w, film) => {
+      if (!mounted) return;
+      const data = join(disk, film ? 'data-film' : 'data-filling');
+      mkdirSync(data);
+      const at = await place(data, { INKAVO_RESERVE: '20000000' });
+      await bring(at, 'short.mp4', 'noise.mp4');
+      const noise = (await clipsOf(at, 2)).find((c) => c.name === 'noise.mp4')!;
+      const request = { outingId: at.outing.id, clipIds: [noise.id], delivery: { codec: 'ffv1' } };
+      const job = film ? (await at.server.client.post<Job[]>('/films', request))[0] : await exportOf(at, noise);
+      await until(
+        async () => partsIn(data),
+        (names) => names.some((n) => n.startsWith('exports')),
+      );
+      fillDisk(disk, join(disk, 'filler'), 19e6);
+      expect(await ended(at, job.id)).toMatchObject({
+        state: 'failed',
+        message: expect.stringMatching(/disk is full/),
+      });
+      expect(partsIn(data)).toEqual([]);
+      rmSync(join(disk, 'filler'));
+      await at.server.client.post(`/jobs/${job.id}/again`);
+      expect((await ended(at, job.id)).state).toBe('done');
+      expect(await at.server.stop()).toBe(0);
+      rmSync(data, { recursive: true });
+    },
+    120_000,
+  );
 });
 
 test('without room an upload is refused before a byte of it, also in its middle, and what was sent is kept', async () => {
-  const encode = (text: string): string => Buffer.from(text).toString('base64');
-  const TUS = { 'Tus-Resumable': '1.0.0' };
   const create = (at: Place) =>
-    fetch(`${at.server.client.address}/api/uploads`, {
-      method: 'POST',
-      headers: {
-        ...TUS,
-        'Upload-Length': '100',
-        'Upload-Metadata': `filename ${encode('a.mp4')},outing ${encode(at.outing.id)}`,
-      },
-    });
+    createUpload(at.server.client.address, 100, { filename: 'a.mp4', outing: at.outing.id });
   const at = await place();
   const created = await create(at);
   expect(created.status).toBe(201);
   const path = created.headers.get('location')!;
   const patch = (offset: number, bytes: number) =>
-    fetch(new URL(path, at.server.client.address), {
-      method: 'PATCH',
-      headers: { ...TUS, 'Upload-Offset': String(offset), 'Content-Type': 'application/offset+octet-stream' },
-      body: new Uint8Array(bytes),
-    });
+    patchUpload(at.server.client.address, path, offset, Buffer.alloc(bytes));
   expect((await patch(0, 40)).status).toBe(204);
   await at.server.stop();
   at.server = await begin(at.data, { INKAVO_RESERVE: '1e15' });
