@@ -12,7 +12,7 @@ import { EIGHT, median, ms, ONE, ONE_REGION, THREE_REGIONS, TWELVE } from './gra
 
 /** Runs are alternated; more rounds even out what else the machine does. */
 const ROUNDS = Number(process.env.ROUNDS ?? 3);
-const ENCODER = [
+export const ENCODER = [
   '-c:v',
   'libx264',
   '-preset',
@@ -25,15 +25,20 @@ const ENCODER = [
   'yuv420p',
   '-an',
 ];
-const TAGS = ['-color_range', 'tv', '-colorspace', 'bt709', '-color_primaries', 'bt709', '-color_trc', 'bt709'];
+export const TAGS = ['-color_range', 'tv', '-colorspace', 'bt709', '-color_primaries', 'bt709', '-color_trc', 'bt709'];
 
-function cubeText(steps: Step[]): string {
+/** The steps' table as a text that the media library's filter reads. */
+export function cubeText(steps: Step[]): string {
   const { size, data } = bake({ ...tableOf(compile(steps, 0)), domain: [0, 1] }, 33);
   const lines = [`LUT_3D_SIZE ${size}`];
   for (let o = 0; o < data.length; o += 4)
     lines.push([data[o], data[o + 1], data[o + 2]].map((v) => v.toFixed(6)).join(' '));
   return `${lines.join('\n')}\n`;
 }
+
+/** The media library's table filter done honestly: float R'G'B', tetrahedral, matrix and range stated. */
+export const honestTable = (cube: string): string =>
+  `scale=in_color_matrix=bt709:in_range=tv,format=gbrpf32le,lut3d=file=${cube}:interp=tetrahedral,scale=out_color_matrix=bt709:out_range=tv,format=yuv420p`;
 
 /** Runs the media library's program and gives its wall time in milliseconds. */
 const ffmpeg = (args: string[]): number => {
@@ -71,7 +76,7 @@ export async function benchExport(): Promise<void> {
     });
     return ms(t);
   };
-  const honest = `scale=in_color_matrix=bt709:in_range=tv,format=gbrpf32le,lut3d=file=${cube}:interp=tetrahedral,scale=out_color_matrix=bt709:out_range=tv,format=yuv420p`;
+  const honest = honestTable(cube);
   // What the encoder alone costs depends on the picture, and a graded one has more in it than a flat one.
   const graded = join(folder, 'graded.mp4');
   await exportClip({

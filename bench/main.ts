@@ -1,4 +1,5 @@
 import { benchBake } from './bakeTimes';
+import { benchCamera } from './cameraTimes';
 import { benchExport } from './exportTimes';
 import { benchFields } from './fieldTimes';
 import { benchFirstMinute } from './firstMinute';
@@ -14,6 +15,7 @@ const BENCHMARKS: Record<string, () => Promise<void> | void> = {
   fields: benchFields,
   memory: benchMemory,
   export: benchExport,
+  camera: benchCamera,
   'first-minute': benchFirstMinute,
   load,
   soak,
