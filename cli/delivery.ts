@@ -8,6 +8,7 @@ import {
   type Codec,
   type Delivery,
 } from '@inkavo/core/model/delivery';
+import { unitEncoders } from '@inkavo/media/export/graphicsUnit';
 import { CallError, numberFrom, wholeNumber } from './call';
 
 type Options = Record<string, string | undefined>;
@@ -49,6 +50,12 @@ export function deliveryOf(options: Options, codec: Codec): Delivery {
     sound: oneOf(options.sound, 'sound', ['kept', 'off']),
     colour: oneOf(options.colour, 'colour', ['standard', 'hlg']),
   });
+}
+
+/** Throws a {@link CallError} where the graphics unit is asked for and there is none that encodes the codec. */
+export async function mustEncode({ codec, effort }: Delivery): Promise<void> {
+  if (effort === 'fast' && !(await unitEncoders()).has(codec))
+    throw new CallError(`No graphics unit of this machine encodes ${DELIVERY_INFO[codec].title}.`);
 }
 
 /** What the options say for one output; without a codec, what its name wants. */

@@ -116,7 +116,15 @@ test('a clip is exported until its picture changes', async () => {
 });
 
 test('what cannot be encoded here is not offered', async () => {
-  expect(await client.get('/deliveries/codecs')).toEqual(expect.arrayContaining(['h264', 'h265', 'vc3', 'ffv1']));
+  const offered = await client.get<{ codec: string; fast: boolean }[]>('/deliveries/codecs');
+  expect(offered.map((o) => o.codec)).toEqual(expect.arrayContaining(['h264', 'h265', 'vc3', 'ffv1']));
+  // Whatever the machine has: what is not offered is refused, with its reason.
+  for (const { codec } of offered.filter((o) => !o.fast)) {
+    const wanted = { clipIds: [clips[1].id], delivery: { codec, effort: 'fast' } };
+    const { status, body: said } = await client.ask('POST', '/deliveries', wanted);
+    expect(status).toBe(400);
+    expect(JSON.stringify(said)).toMatch(/No graphics unit of this machine encodes/);
+  }
 });
 
 test('paused, nothing begins; what waits can be put into another order; then it goes on in that order', async () => {

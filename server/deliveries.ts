@@ -1,13 +1,20 @@
 import { existsSync, mkdtempSync, rmSync, statSync } from 'node:fs';
 import { join } from 'node:path';
-import { deliveredRetime, deliveredSize, DELIVERY_INFO, nameFrom, type Delivery } from '@inkavo/core/model/delivery';
+import {
+  deliveredRetime,
+  deliveredSize,
+  DELIVERY_INFO,
+  megabitsOf,
+  nameFrom,
+  type Delivery,
+} from '@inkavo/core/model/delivery';
 import { DOCUMENT_INFO, type documentRequest } from '@inkavo/core/model/document';
 import type { FilmRequest } from '@inkavo/core/model/film';
 import { joinSteps, type Step } from '@inkavo/core/model/grade';
 import type { Owner } from '@inkavo/core/model/lists';
 import type { Expected } from '@inkavo/core/model/job';
 import type { Camera, Clip, Outing } from '@inkavo/core/model/outing';
-import { retimedSeconds } from '@inkavo/core/model/retime';
+import { deliveredRate, retimedSeconds } from '@inkavo/core/model/retime';
 import { exportClip } from '@inkavo/media/export/exportClip';
 import type { Outline, OutlineClip } from '@inkavo/media/documents/outline';
 import type { z } from 'zod';
@@ -149,8 +156,11 @@ export async function expectedOf(
   const { width, height } = deliveredSize(facts, delivery);
   const name = await parts.jobs.freeName(stemOf(whole, delivery, 1, of), DELIVERY_INFO[delivery.codec].extension);
   const sound = facts.audio && delivery.sound === 'kept' ? (SOUND_BITS / 8) * seconds : 0;
-  if (delivery.megabits && DELIVERY_INFO[delivery.codec].quality)
-    return { bytes: (delivery.megabits * 1e6 * seconds) / 8 + sound, seconds, width, height, name };
+  if ((delivery.megabits || delivery.effort === 'fast') && DELIVERY_INFO[delivery.codec].quality) {
+    const rate = retime ? deliveredRate(facts, retime) : facts.frameRate;
+    const megabits = megabitsOf(delivery, (width * height * rate.num) / rate.den);
+    return { bytes: (megabits * 1e6 * seconds) / 8 + sound, seconds, width, height, name };
+  }
   const source = await parts.clips.source(clip, parts.library.original(clip.hash));
   const luts = await parts.shelf.textsFor(steps);
   const folder = mkdtempSync(join(parts.library.temporary, 'expected-'));

@@ -1,3 +1,4 @@
+import { unitEncoders } from '@inkavo/media/export/graphicsUnit';
 import { startServer } from './app';
 import { configFromEnv } from './config';
 
@@ -10,6 +11,8 @@ process.on('unhandledRejection', (reason) => console.error('A rejection was not 
 startServer(configFromEnv())
   .then((running) => {
     console.log(`Inkavo is ready: ${running.address}`);
+    // Tried now, so that nobody waits for it when an export is set up.
+    void unitEncoders();
     let closing = false;
     const stop = () => {
       if (closing) return;

@@ -5,7 +5,7 @@ import type { Job } from '@inkavo/core/model/job';
 import { lutTexts } from '@inkavo/core/steps/lut/library';
 import { exportClip } from '@inkavo/media/export/exportClip';
 import { CallError, mustBeFree, needed, openSource, showShare, type Answer, type Command } from '../call';
-import { deliveryOf, DELIVERY_OPTIONS, DELIVERY_USAGE } from '../delivery';
+import { deliveryOf, DELIVERY_OPTIONS, DELIVERY_USAGE, mustEncode } from '../delivery';
 import { gradeFrom } from '../gradeFile';
 import { OUTING_OPTIONS, OUTING_USAGE, outingFrom } from '../library';
 
@@ -20,6 +20,7 @@ export const exportFiles: Command = {
     if (options.outing !== undefined) return exportOuting(into, options);
     const steps = options.grade ? gradeFrom(options.grade).steps : [];
     const delivery = deliveryOf(options, 'h264');
+    await mustEncode(delivery);
     const { extension } = DELIVERY_INFO[delivery.codec];
     const outputs = files.map((file) => join(into, `${basename(file, extname(file))}.${extension}`));
     const twice = outputs.find((output, k) => outputs.indexOf(output) !== k);

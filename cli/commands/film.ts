@@ -4,7 +4,7 @@ import { readOtio } from '@inkavo/core/formats/timeline/otio';
 import { lutTexts } from '@inkavo/core/steps/lut/library';
 import { makeFilm, type FilmShot } from '@inkavo/media/export/film';
 import { CallError, mustBeFree, needed, openSource, showShare, type Command } from '../call';
-import { deliveryFor, DELIVERY_OPTIONS, DELIVERY_USAGE } from '../delivery';
+import { deliveryFor, DELIVERY_OPTIONS, DELIVERY_USAGE, mustEncode } from '../delivery';
 import { gradeFrom } from '../gradeFile';
 
 /** inkavo film: a timeline rendered as one file. */
@@ -14,6 +14,7 @@ export const film: Command = {
   async run(file, options) {
     const output = needed(options, 'output');
     const delivery = deliveryFor(options, output);
+    await mustEncode(delivery);
     mustBeFree(output);
     if (!existsSync(file)) throw new CallError(`There is no file "${file}".`);
     const list = readOtio(readFileSync(file, 'utf8'));

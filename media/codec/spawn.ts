@@ -40,7 +40,7 @@ export function spawnCodec(
     program,
     ...args,
   ];
-  return spawn(command[0], command.slice(1), { stdio });
+  return spawn(command[0], command.slice(1), { stdio, env: process.env });
 }
 
 /** Exit status with which the wrappers say that there is no such program. */

@@ -5,7 +5,8 @@ import { HLG_TAG, type DeliveredColour } from '@inkavo/core/program/deliver';
 import type { PlanarFormat } from '@inkavo/core/program/cpu/planar';
 import { pixelFormatName, planarFormatOf } from '../codec/formats';
 import { SAFE_INPUT } from '../codec/run';
-import { containerArgs, SOUND, videoArgs } from './encoders';
+import { containerArgs, pictureArgs, SOUND } from './encoders';
+import type { UnitEncoder } from './graphicsUnit';
 
 const MATRIX = { standard: 'bt709', hlg: 'bt2020', own: undefined } as const;
 
@@ -58,6 +59,8 @@ export interface EncodeJob {
   startSeconds: number;
   lengthSeconds: number;
   retime?: Retime;
+  /** The graphics unit's encoder; left out, the processor encodes. */
+  unit?: UnitEncoder;
 }
 
 /** The filter that brings frames to the delivered rate; none where each is delivered once. */
@@ -128,6 +131,7 @@ export function encoderArgs(job: EncodeJob): string[] {
   const sound = heard ? ['-map', '1:a:0', '-copypriorss:a', '0', ...soundCodec] : [];
   const framed = framing(format, delivery);
   const size = deliveredSize(format, delivery);
+  const rate = retime ? deliveredRate(facts, retime) : facts.frameRate;
   const odd = size.width !== framed.width || size.height !== framed.height;
   const filters = [
     ...retimeFilter(facts, retime),
@@ -140,8 +144,7 @@ export function encoderArgs(job: EncodeJob): string[] {
       ? [...soundFrom(facts, job.startSeconds), '-t', job.lengthSeconds.toFixed(6), ...SAFE_INPUT, '-i', job.original]
       : []),
     ...['-map', '0:v:0', ...sound],
-    ...(filters.length ? ['-vf', filters.join(',')] : []),
-    ...videoArgs(delivery, size.height),
+    ...pictureArgs(delivery, { ...size, framesPerSecond: rate.num / rate.den }, filters, job.unit),
     ...tags,
     ...containerArgs(extension),
     job.output,

@@ -1,5 +1,6 @@
-import { DELIVERY_INFO, type Codec, type Delivery } from '@inkavo/core/model/delivery';
+import { DELIVERY_INFO, megabitsOf, type Codec, type Delivery } from '@inkavo/core/model/delivery';
 import { QUIET, run } from '../codec/run';
+import { deviceArgs, toUnit, unitArgs, unitEncoders, type UnitEncoder } from './graphicsUnit';
 
 type Container = (typeof DELIVERY_INFO)[Codec]['extension'];
 
@@ -16,7 +17,7 @@ const SLICED_FROM = 360;
 const slices = (lines: number): string[] => (lines < SLICED_FROM ? [] : ['-slices', '16']);
 
 /** The encoders' own names of how long they look. */
-const PRESETS: Record<Delivery['effort'], { x26x: string; av1: string }> = {
+const PRESETS: Record<Exclude<Delivery['effort'], 'fast'>, { x26x: string; av1: string }> = {
   quick: { x26x: 'veryfast', av1: '10' },
   even: { x26x: 'medium', av1: '8' },
   careful: { x26x: 'slow', av1: '5' },
@@ -32,9 +33,31 @@ const ENCODERS: Record<Codec, string> = {
   ffv1: 'ffv1',
 };
 
+/** The graphics unit's encoder that a delivery wants, where the machine has one that works. */
+export const unitFor = async ({ codec, effort }: Delivery): Promise<UnitEncoder | undefined> =>
+  effort === 'fast' ? (await unitEncoders()).get(codec) : undefined;
+
+/**
+ * Filters and encoder of a picture. With `unit` the graphics unit encodes it, at a bitrate; without one, a delivery that
+ * wanted it is encoded by the processor, quickly.
+ */
+export function pictureArgs(
+  delivery: Delivery,
+  { width, height, framesPerSecond }: { width: number; height: number; framesPerSecond: number },
+  filters: readonly string[],
+  unit?: UnitEncoder,
+): string[] {
+  const chain = unit ? [...filters, ...toUnit(unit)] : filters;
+  const megabits = unit ? megabitsOf(delivery, width * height * framesPerSecond) : 0;
+  return [
+    ...(chain.length ? ['-vf', chain.join(',')] : []),
+    ...(unit ? [...deviceArgs(unit), ...unitArgs(unit, megabits)] : videoArgs(delivery, height)),
+  ];
+}
+
 /** Arguments of the encoder of the picture, `lines` high. */
-export function videoArgs({ codec, effort, quality, megabits }: Delivery, lines: number): string[] {
-  const preset = PRESETS[effort];
+function videoArgs({ codec, effort, quality, megabits }: Delivery, lines: number): string[] {
+  const preset = PRESETS[effort === 'fast' ? 'quick' : effort];
   const h265 = ['-preset', preset.x26x, '-tag:v', 'hvc1', '-x265-params', 'log-level=error'];
   const own: Record<Codec, string[]> = {
     h264: ['-preset', preset.x26x, '-profile:v', 'high'],

@@ -16,6 +16,8 @@ import { DECODE_LIMITS } from '../codec/probe';
 import { MediaError, QUIET, SAFE_INPUT } from '../codec/run';
 import { originalIndex, type Source } from '../frames/rest';
 import { deliveredFormat, encoderArgs } from './delivery';
+import { unitFor } from './encoders';
+import type { UnitEncoder } from './graphicsUnit';
 import { kernelModule } from './kernelFile';
 import { makePipe, startCodec, startThread, supervise, type Part } from './parts';
 import { allocateRing, Ring } from './ring';
@@ -83,31 +85,39 @@ export async function exportClip(options: ExportOptions): Promise<number> {
     const delivered = deliveredFrames(source.facts, graded, deliveredRetime(options.retime, delivery));
     // Encoders hold frames back, many at the end: how far it is, is what has left them.
     let encoded = 0;
+    const unit = await unitFor(delivery);
     const onProgress = (done: number, all: number): void =>
       options.onProgress?.(Math.min(done, Math.round((encoded / delivered) * all)), all);
-    const frames = await gradeInto({ ...options, onProgress }, (made) =>
-      startCodec(
-        'encoder',
-        [
-          ...[...QUIET, '-progress', 'pipe:1', '-stats_period', '0.25', '-y'],
-          ...encoderArgs({
-            ...made,
-            facts: source.facts,
-            delivery,
-            output: part,
-            original: source.path,
-            startSeconds: inFrame * frameSeconds,
-            lengthSeconds: graded * frameSeconds,
-            retime: options.retime,
-          }),
-        ],
-        (output) =>
-          output.on('data', (chunk: Buffer) => {
-            const told = [...chunk.toString().matchAll(/^frame=\s*(\d+)/gm)].at(-1);
-            if (told) encoded = Number(told[1]);
-          }),
-      ),
-    );
+    const make = (by: UnitEncoder | undefined): Promise<number> =>
+      gradeInto({ ...options, onProgress }, (made) =>
+        startCodec(
+          'encoder',
+          [
+            ...[...QUIET, '-progress', 'pipe:1', '-stats_period', '0.25', '-y'],
+            ...encoderArgs({
+              ...made,
+              facts: source.facts,
+              delivery,
+              unit: by,
+              output: part,
+              original: source.path,
+              startSeconds: inFrame * frameSeconds,
+              lengthSeconds: graded * frameSeconds,
+              retime: options.retime,
+            }),
+          ],
+          (output) =>
+            output.on('data', (chunk: Buffer) => {
+              const told = [...chunk.toString().matchAll(/^frame=\s*(\d+)/gm)].at(-1);
+              if (told) encoded = Number(told[1]);
+            }),
+        ),
+      );
+    // Units refuse some sizes, and more than so many at once: then the processor encodes.
+    const frames = await make(unit).catch((error: unknown) => {
+      if (!unit || encoded > 0 || options.signal?.aborted) throw error;
+      return make(undefined);
+    });
     options.onProgress?.(frames, graded);
     renameSync(part, options.output);
     return frames;

@@ -22,7 +22,8 @@ import { failureOf, MediaError, QUIET } from '../codec/run';
 import { spawnCodec } from '../codec/spawn';
 import type { Source } from '../frames/rest';
 import { colourTags, framingFilter, rawInput, retimeFilter } from './delivery';
-import { containerArgs, SOUND, videoArgs } from './encoders';
+import { containerArgs, pictureArgs, SOUND, unitFor } from './encoders';
+import type { UnitEncoder } from './graphicsUnit';
 import { gradeInto, type Graded } from './exportClip';
 import { filmSound, SOUND_FORMAT } from './filmSound';
 import { startCodec } from './parts';
@@ -99,7 +100,11 @@ async function encodeFilm(options: FilmOptions, work: string, part: string): Pro
   );
   const broken = new AbortController();
   const signal = options.signal ? AbortSignal.any([options.signal, broken.signal]) : broken.signal;
-  const encoder = startEncoder(encoderOf(delivery, planar, format, sound, part), broken, signal);
+  const encoder = startEncoder(
+    encoderOf(delivery, planar, format, sound, part, await unitFor(delivery)),
+    broken,
+    signal,
+  );
   const film = new FilmStream(encoder.input, planar, placed, work, (done) => onProgress?.(done, frames));
   const damaged: MadeFilm['damaged'] = [];
   try {
@@ -178,6 +183,7 @@ function encoderOf(
   { rate }: FilmFormat,
   sound: string | undefined,
   output: string,
+  unit: UnitEncoder | undefined,
 ): string[] {
   const { extension } = DELIVERY_INFO[delivery.codec];
   return [
@@ -185,7 +191,7 @@ function encoderOf(
     ...['-y', ...rawInput(planar, rate, TAGS, 'pipe:0')],
     ...(sound ? [...SOUND_FORMAT, '-i', sound] : []),
     ...['-map', '0:v:0', ...(sound ? ['-map', '1:a:0', ...SOUND[extension].encoded] : [])],
-    ...videoArgs(delivery, planar.height),
+    ...pictureArgs(delivery, { ...planar, framesPerSecond: rate.num / rate.den }, [], unit),
     ...TAGS,
     ...containerArgs(extension),
     output,

@@ -1,11 +1,12 @@
 import { z } from 'zod';
-import { CODECS, deliverySchema, type Delivery } from '@inkavo/core/model/delivery';
+import { CODECS, DELIVERY_INFO, deliverySchema, type Delivery } from '@inkavo/core/model/delivery';
 import { documentRequest } from '@inkavo/core/model/document';
 import { filmRequest } from '@inkavo/core/model/film';
 import { deliveryRequest, expectedSchema, jobSchema, presetRequest, presetSchema } from '@inkavo/core/model/job';
 import { idSchema, type Clip } from '@inkavo/core/model/outing';
 import { colourProblem } from '@inkavo/core/program/deliver';
 import { encodableCodecs } from '@inkavo/media/export/encoders';
+import { unitEncoders } from '@inkavo/media/export/graphicsUnit';
 import { documentJob, exportJob, expectedOf, filmJob, wholeClip } from '../deliveries';
 import type { Api } from '../http/api';
 import { badRequest, unlessGone } from '../http/problems';
@@ -26,22 +27,24 @@ export function deliveryRoutes(api: Api, parts: Parts): void {
     const problem = colourProblem(clip.facts, delivery);
     if (problem) throw badRequest(`${clip.name}: ${problem}`);
   };
-  const mustEncode = async (codec: (typeof CODECS)[number]): Promise<void> => {
+  const mustEncode = async ({ codec, effort }: Delivery): Promise<void> => {
     if (!(await encodableCodecs()).has(codec)) throw badRequest('This codec cannot be encoded on this machine.');
+    if (effort === 'fast' && !(await unitEncoders()).has(codec))
+      throw badRequest(`No graphics unit of this machine encodes ${DELIVERY_INFO[codec].title}.`);
   };
 
   api.route(
     {
       method: 'get',
       path: '/deliveries/codecs',
-      summary: 'Codecs that can be encoded on this machine',
-      answers: { 200: z.array(z.enum(CODECS)) },
+      summary: 'Codecs that can be encoded on this machine; fast: by its graphics unit too',
+      answers: { 200: z.array(z.object({ codec: z.enum(CODECS), fast: z.boolean() })) },
     },
     async ({ answer }) => {
-      const found = await encodableCodecs();
+      const [found, units] = await Promise.all([encodableCodecs(), unitEncoders()]);
       answer(
         200,
-        CODECS.filter((c) => found.has(c)),
+        CODECS.filter((c) => found.has(c)).map((codec) => ({ codec, fast: units.has(codec) })),
       );
     },
   );
@@ -61,7 +64,7 @@ export function deliveryRoutes(api: Api, parts: Parts): void {
     },
     ({ body, res, answer }) =>
       unlessGone(res, async (signal) => {
-        await mustEncode(body.delivery.codec);
+        await mustEncode(body.delivery);
         const clip = await wholeClip(parts, body.clipId);
         mustLeave(clip.clip, body.delivery);
         answer(200, await expectedOf(parts, clip, body.delivery, body.of, signal));
@@ -78,7 +81,7 @@ export function deliveryRoutes(api: Api, parts: Parts): void {
     },
     async ({ body: { clipIds, delivery, also }, answer }) => {
       const forms = [delivery, ...also];
-      for (const { codec } of forms) await mustEncode(codec);
+      for (const form of forms) await mustEncode(form);
       const wanted: NewJob[] = [];
       for (const [k, id] of clipIds.entries()) {
         const clip = await wholeClip(parts, id);
@@ -98,7 +101,7 @@ export function deliveryRoutes(api: Api, parts: Parts): void {
       answers: { 202: z.array(jobSchema) },
     },
     async ({ body, answer }) => {
-      await mustEncode(body.delivery.codec);
+      await mustEncode(body.delivery);
       answer(202, await queue([await filmJob(parts, body)]));
     },
   );

@@ -193,7 +193,7 @@ export const api = {
     send<KeptWhole>('POST', `/clips/${clipId}/kept`, request),
   keptPicture: async (id: string, width: number) => (await ask(`/kept/${id}/picture.jpg?width=${width}`)).blob(),
   jobs: () => get<Job[]>('/jobs'),
-  codecs: () => get<Codec[]>('/deliveries/codecs'),
+  codecs: () => get<{ codec: Codec; fast: boolean }[]>('/deliveries/codecs'),
   expected: (clipId: string, delivery: DeliveryRequest, of: number, signal: AbortSignal) =>
     send<Expected>('POST', '/deliveries/expected', { clipId, delivery, of }, { signal }),
   gradeFile: (steps: readonly Step[], request: GradeFileRequest) =>

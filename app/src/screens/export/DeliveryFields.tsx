@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query';
-import { useState } from 'react';
+import { useEffect, useState } from 'react';
 import { View } from 'react-native';
 import {
   ASPECTS,
@@ -34,7 +34,12 @@ const PLACE: NumberSpec = {
   ...{ key: 'place', label: 'Where it is cut (0 % left or top)', unit: 'percent' },
   ...{ min: 0, max: 1, neutral: 0.5, step: 0.01 },
 };
-const EFFORT_TITLES: Record<Delivery['effort'], string> = { quick: 'Quick', even: 'Even', careful: 'Small' };
+const EFFORT_TITLES: Record<Delivery['effort'], string> = {
+  fast: 'Fast',
+  quick: 'Quick',
+  even: 'Even',
+  careful: 'Small',
+};
 const NONE = 'own';
 
 /** A heading over a row of choices. */
@@ -70,7 +75,15 @@ export function DeliveryFields({
   const [all, setAll] = useState(!FIRST.includes(value.codec));
   const [more, setMore] = useState(false);
   const own = Math.min(facts.width, facts.height);
-  const offered = CODECS.filter((c) => (codecs?.includes(c) ?? FIRST.includes(c)) && (all || FIRST.includes(c)));
+  const offered = CODECS.filter(
+    (c) => (codecs?.some((o) => o.codec === c) ?? FIRST.includes(c)) && (all || FIRST.includes(c)),
+  );
+  const fast = codecs?.some((o) => o.codec === value.codec && o.fast) ?? value.effort === 'fast';
+  // Kept on a machine with a graphics unit, taken on one without, or for a codec that it does not encode.
+  const unitGone = value.effort === 'fast' && !fast;
+  useEffect(() => {
+    if (unitGone) onChange({ effort: 'quick' });
+  }, [unitGone, onChange]);
   const changed = [
     value.aspect ?? '',
     value.rate ? `${value.rate.num / value.rate.den} fps` : '',
@@ -131,10 +144,15 @@ export function DeliveryFields({
             <Choice
               label="Encoding"
               value={value.effort}
-              options={EFFORTS.map((e) => ({ value: e, title: EFFORT_TITLES[e] }))}
+              options={EFFORTS.filter((e) => e !== 'fast' || fast).map((e) => ({ value: e, title: EFFORT_TITLES[e] }))}
               onChange={(effort) => onChange({ effort })}
             />
           </Row>
+          {value.effort === 'fast' ? (
+            <Txt size="sm" quiet>
+              By the graphics unit: the soonest, in a larger file.
+            </Txt>
+          ) : null}
         </>
       ) : null}
       <Button

@@ -1,0 +1,107 @@
+import type { Codec } from '@inkavo/core/model/delivery';
+import { DELIVERY_INFO } from '@inkavo/core/model/delivery';
+import { QUIET, run } from '../codec/run';
+
+/** An encoder of the machine's graphics unit, as the media library names it, and how it takes frames. */
+export interface UnitEncoder {
+  name: string;
+  /** Its frames in memory: two planes, chroma interleaved. */
+  format: 'nv12' | 'p010le';
+  /** The kind of device that frames are uploaded to; undefined where the encoder takes them from memory. */
+  device?: string;
+}
+
+/** How the media library's encoders of each codec are called: the codec, then the interface to the unit. */
+const FAMILIES: Partial<Record<Codec, string>> = { h264: 'h264', h265: 'hevc', h265x8: 'hevc', av1: 'av1' };
+
+/** The trial: a second of moving bars at a size that units take (some refuse less than 256 pixels). */
+const TRIAL = { width: 640, height: 368, frames: 24, megabits: 8 };
+const TRIAL_MS = 10_000;
+/** Mean difference to the picture that went in, in 8-bit code values; working encoders stay below 2 at this bitrate (measured with software ones). */
+const FAITHFUL = 6;
+
+/** Arguments that give a device to the filters of a call. */
+export const deviceArgs = ({ device }: UnitEncoder): string[] =>
+  device ? ['-init_hw_device', `${device}=unit`, '-filter_hw_device', 'unit'] : [];
+
+/** Filters that bring planar frames to where the encoder takes them. */
+export const toUnit = ({ format, device }: UnitEncoder): string[] => [
+  `format=${format}`,
+  ...(device ? ['hwupload'] : []),
+];
+
+/** Arguments of the encoder. All units take a bitrate; what else they take differs from one to the next. */
+export const unitArgs = ({ name }: UnitEncoder, megabits: number): string[] => [
+  ...['-c:v', name, '-b:v', `${megabits}M`, '-maxrate', `${1.5 * megabits}M`, '-bufsize', `${2 * megabits}M`],
+  ...(name.startsWith('hevc_') ? ['-tag:v', 'hvc1'] : []),
+];
+
+let found: Promise<ReadonlyMap<Codec, UnitEncoder>> | undefined;
+
+/** Encoders of this machine's graphics unit that work, by codec: each is tried once. None where there is no unit. */
+export const unitEncoders = (): Promise<ReadonlyMap<Codec, UnitEncoder>> => (found ??= findUnitEncoders());
+
+/** Looks for them anew; see {@link unitEncoders}. Never rejects. */
+export async function findUnitEncoders(): Promise<ReadonlyMap<Codec, UnitEncoder>> {
+  const working = new Map<Codec, UnitEncoder>();
+  const lines = await listed('-encoders');
+  const devices = (await listed('-hwaccels')).map((line) => line.trim());
+  for (const [codec, family] of Object.entries(FAMILIES) as [Codec, string][]) {
+    const format = DELIVERY_INFO[codec].depth === 10 ? 'p010le' : 'nv12';
+    const names = lines.flatMap((line) => new RegExp(`^ V\\S+ (${family}_(\\w+)) `).exec(line)?.[1] ?? []);
+    const timed: { encoder: UnitEncoder; ms: number }[] = [];
+    for (const name of names) {
+      const device = devices.find((d) => name === `${family}_${d}`);
+      const forms: UnitEncoder[] = [...(device ? [{ name, format, device } as const] : []), { name, format }];
+      for (const encoder of forms) {
+        const from = performance.now();
+        if (!(await works(encoder))) continue;
+        timed.push({ encoder, ms: performance.now() - from });
+        break;
+      }
+    }
+    const [best] = timed.toSorted((a, b) => a.ms - b.ms);
+    if (best) working.set(codec, best.encoder);
+  }
+  return working;
+}
+
+const listed = (what: '-encoders' | '-hwaccels'): Promise<string[]> =>
+  run('ffmpeg', ['-hide_banner', what], { timeoutMs: TRIAL_MS, maxOutput: 1 << 20 }).then(
+    (out) => out.toString().split('\n'),
+    () => [],
+  );
+
+/** Whether an encoder gives back the frames that went in: drivers that are there but broken are common. */
+async function works(encoder: UnitEncoder): Promise<boolean> {
+  const { width, height, frames, megabits } = TRIAL;
+  const bars = [
+    '-f',
+    'lavfi',
+    '-i',
+    `testsrc2=size=${width}x${height}:rate=24,format=yuv420p`,
+    '-frames:v',
+    `${frames}`,
+  ];
+  const grey = ['-pix_fmt', 'gray', '-f', 'rawvideo', 'pipe:1'];
+  const options = { timeoutMs: TRIAL_MS, maxOutput: 64 << 20 };
+  try {
+    const coded = await run(
+      'ffmpeg',
+      [
+        ...[...QUIET, ...deviceArgs(encoder), ...bars, '-vf', toUnit(encoder).join(',')],
+        ...[...unitArgs(encoder, megabits), '-f', 'matroska', 'pipe:1'],
+      ],
+      options,
+    );
+    const decode = [...QUIET, '-f', 'matroska', '-i', 'pipe:0', '-fps_mode', 'passthrough', ...grey];
+    const decoded = await run('ffmpeg', decode, { ...options, input: coded });
+    const asked = await run('ffmpeg', [...QUIET, ...bars, ...grey], options);
+    if (decoded.length !== asked.length) return false;
+    let off = 0;
+    for (let i = 0; i < asked.length; i += 1) off += Math.abs(asked[i] - decoded[i]);
+    return off / asked.length < FAITHFUL;
+  } catch {
+    return false;
+  }
+}
