@@ -3,7 +3,8 @@ import { invert, multiply, transform, type Mat3, type Vec3 } from '@inkavo/core/
 import { WHITES, type Chromaticity } from '@inkavo/core/colour/primaries';
 import { codeScale, rgbToYcbcr } from '@inkavo/core/colour/ycbcr';
 import { resolvePrimaries, type Profile } from '@inkavo/core/model/profile';
-import { linearToSignal } from '@inkavo/core/steps/convert/transfer';
+import { linearToSignal, signalToLinear } from '@inkavo/core/steps/convert/transfer';
+import type { Frame } from './plate';
 
 /** A made-up camera: what it does to light. */
 export interface CameraModel {
@@ -38,4 +39,53 @@ export function cornerGain(camera: CameraModel, x: number, y: number, aspect: nu
   const dy = y - 0.5;
   const r2 = (dx * dx + dy * dy) / (0.25 * (aspect * aspect + 1));
   return 1 - camera.corners * r2 * r2;
+}
+
+/** Steps of the table by signal and by gain. */
+const SIGNALS = 1024;
+const GAINS = 96;
+
+/**
+ * Darkens the corners of a recorded frame as the lens does, whatever moved behind it. Grey is exact to the table;
+ * colours by the curve's slope at their luma, to a hundredth of their light.
+ */
+export function cornerDarkener(camera: CameraModel, width: number, height: number): (frame: Frame) => void {
+  const toLight = signalToLinear(camera.profile.transfer);
+  const toSignal = linearToSignal(camera.profile.transfer);
+  const { yScale, yOffset, cOffset } = codeScale(camera.depth, 'limited');
+  const least = 1 - camera.corners;
+  const table = new Float32Array(GAINS * SIGNALS);
+  for (let g = 0; g < GAINS; g += 1) {
+    const gain = least + ((1 - least) * g) / (GAINS - 1);
+    for (let i = 0; i < SIGNALS; i += 1) table[g * SIGNALS + i] = toSignal(gain * toLight(i / (SIGNALS - 1)));
+  }
+  const rows = new Float32Array(width * height);
+  for (let y = 0; y < height; y += 1)
+    for (let x = 0; x < width; x += 1)
+      rows[y * width + x] =
+        ((cornerGain(camera, x / width, y / height, width / height) - least) / (1 - least)) * (GAINS - 1);
+  /** The signal with a gain (a place in the table), and its slope. */
+  const through = (signal: number, gain: number): [value: number, slope: number] => {
+    const at = Math.min(SIGNALS - 1.001, Math.max(0, signal * (SIGNALS - 1)));
+    const i = Math.floor(at);
+    const g = Math.min(GAINS - 2, Math.floor(gain));
+    const [f, h] = [at - i, gain - g];
+    const o = g * SIGNALS + i;
+    const low = table[o] + h * (table[o + SIGNALS] - table[o]);
+    const high = table[o + 1] + h * (table[o + SIGNALS + 1] - table[o + 1]);
+    return [low + f * (high - low), (high - low) * (SIGNALS - 1)];
+  };
+  return (frame) => {
+    const across = width >> 1;
+    for (let y = 0; y < height; y += 1)
+      for (let x = 0; x < width; x += 1) {
+        const i = y * width + x;
+        const [value, slope] = through((frame.y[i] - yOffset) / yScale, rows[i]);
+        frame.y[i] = value * yScale + yOffset;
+        if ((x | y) & 1) continue;
+        const c = (y >> 1) * across + (x >> 1);
+        frame.cb[c] = cOffset + slope * (frame.cb[c] - cOffset);
+        frame.cr[c] = cOffset + slope * (frame.cr[c] - cOffset);
+      }
+  };
 }

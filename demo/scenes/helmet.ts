@@ -1,7 +1,7 @@
 import type { Vec3 } from '@inkavo/core/colour/matrix';
 import { kelvinToXy } from '@inkavo/core/colour/temperature';
 import { PROFILES } from '@inkavo/core/model/profile';
-import { cornerGain, encoder, type CameraModel } from '../camera';
+import { cornerDarkener, cornerGain, encoder, type CameraModel } from '../camera';
 import { fractal, hash, mix, smoothstep } from '../noise';
 import { boardAt, placesOn } from '../patches';
 import { cutFrame, layOver, paintPlate } from '../plate';
@@ -83,28 +83,21 @@ const sceneOf = (trip: Trip): Scene => ({
   prepare() {
     const camera = cameraOf(trip);
     const plain = encoder(camera);
+    const darken = cornerDarkener(camera, W, H);
+    const plate = paintPlate(W + 2 * MARGIN, H, (x, y, out) => channel(trip, x - MARGIN, y, out), plain);
+    // The bow stays where it is in the picture: the lens darkens it once and for all.
     const darkened =
-      (left: number, top: number) =>
       (shade: (x: number, y: number, out: Vec3) => number | void) =>
-      (x: number, y: number, out: Vec3) => {
+      (x: number, y: number, out: Vec3): number | void => {
         const opacity = shade(x, y, out);
-        const gain = cornerGain(camera, (x - left) / W, (y + top) / H, W / H);
+        const gain = cornerGain(camera, (x + bowLeft) / W, (y + bowTop) / H, W / H);
         for (let i = 0; i < 3; i += 1) out[i] *= gain;
         return opacity;
       };
-    const plate = paintPlate(
-      W + 2 * MARGIN,
-      H,
-      darkened(MARGIN, 0)((x, y, out) => channel(trip, x - MARGIN, y, out)),
-      plain,
-    );
     const bow = paintPlate(
       BOW.width,
       BOW.height,
-      darkened(
-        -bowLeft,
-        bowTop,
-      )((x, y, out) => {
+      darkened((x, y, out) => {
         const u = (x + bowLeft - BOARD.left) / BOARD.width;
         const v = (y + bowTop - BOARD.top) / BOARD.height;
         if (trip.board && u >= 0 && u < 1 && v >= 0 && v < 1) {
@@ -129,6 +122,7 @@ const sceneOf = (trip: Trip): Scene => ({
         return MARGIN + sway + wave;
       };
       cutFrame(plate, frame, shift, Math.round(5 * Math.sin(t * 2.2)) * 2);
+      darken(frame);
       layOver(bow, frame, bowLeft, bowTop);
     };
   },

@@ -53,9 +53,12 @@ export async function clipFrames(
     chromaSite: facts.chromaSite,
   };
   const rate = `${facts.frameRate.num}/${facts.frameRate.den}`;
+  // Into a proxy it is sought, half a frame early, so that rounding never leaves out the first one.
+  const sought = proxy !== undefined && !whole && first > 0;
+  const begin = sought ? 0 : first / unit;
   const filter = [
     ...(facts.variableRate && !proxy ? [`fps=${rate}:round=near`] : []),
-    `select='between(n,${first / unit},${outFrame / unit})*not(mod(n-${first / unit},${every / unit}))'`,
+    `select='between(n,${begin},${begin + (outFrame - first) / unit})*not(mod(n-${begin},${every / unit}))'`,
     `scale=${width}:${height}:flags=neighbor:in_range=full:out_range=full`,
     `format=${format.depth === 8 ? 'yuv420p' : 'yuv420p10le'}`,
   ].join(',');
@@ -66,6 +69,7 @@ export async function clipFrames(
       ...DECODE_LIMITS,
       ...SAFE_INPUT,
       ...(whole ? ['-skip_frame', 'nokey'] : []),
+      ...(sought ? ['-ss', ((first - 0.5) / fps(facts)).toFixed(6)] : []),
       '-i',
       proxy ?? source.path,
       '-an',

@@ -1,3 +1,4 @@
+import { findCorners, type FoundCorners, type LightFrame } from '@inkavo/core/reading/findCorners';
 import { firstPass, type FirstPass, type Known } from '@inkavo/core/reading/firstPass';
 import { noiseOf } from '@inkavo/core/reading/noise';
 import { holdCheck, type HoldReport } from '@inkavo/core/reading/holdCheck';
@@ -6,6 +7,10 @@ import type { Profile } from '@inkavo/core/model/profile';
 import { readFrame } from '@inkavo/core/reading/readFrames';
 import { clockByColour, type ClockFit } from '@inkavo/core/reading/waterClock';
 import { shrink } from '@inkavo/core/fields/smallPicture';
+import { LUMINANCE } from '@inkavo/core/colour/primaries';
+import { decode709 } from '@inkavo/core/colour/transferTables';
+import { compile } from '@inkavo/core/program/compile';
+import { bakeFor, pictureToRgb } from '@inkavo/core/program/cpu/gradePicture';
 import type { DiveLog } from '@inkavo/core/model/diveLog';
 import type { Step } from '@inkavo/core/model/grade';
 import { provideLut } from '@inkavo/core/steps/lut/library';
@@ -15,12 +20,14 @@ import type { ReadPicture } from './clipFrames';
 export type ReadTask =
   | { kind: 'firstPass'; pictures: ReadPicture[]; given: Step[]; known: Known; luts: Record<string, string> }
   | { kind: 'holdCheck'; pictures: ReadPicture[]; steps: Step[]; own: string[]; luts: Record<string, string> }
+  | { kind: 'corners'; stretches: ReadPicture[][]; steps: Step[]; luts: Record<string, string> }
   | { kind: 'waterClock'; pictures: ReadPicture[]; log: DiveLog }
   | { kind: 'fileReading'; pictures: ReadPicture[]; profiles: Profile[]; depth: number; tag: string | null };
 
 export interface ReadAnswers {
   firstPass: FirstPass;
   holdCheck: HoldReport;
+  corners: FoundCorners;
   waterClock: ClockFit | null;
   fileReading: FileReading;
 }
@@ -47,6 +54,8 @@ function answer(task: ReadTask, onProgress?: (done: number) => void): ReadAnswer
     }
     case 'holdCheck':
       return holdCheck(task.pictures, task.steps, (id) => task.own.includes(id), onProgress);
+    case 'corners':
+      return findCorners(task.stretches.map((s) => s.map((p) => lightOf(p, task.steps))));
     case 'fileReading':
       return fileReading(task.pictures, task.profiles, task);
     case 'waterClock':
@@ -56,4 +65,22 @@ function answer(task: ReadTask, onProgress?: (done: number) => void): ReadAnswer
         task.log,
       );
   }
+}
+
+/** Nodes an edge of the table that pictures are taken through. */
+const LIGHT_TABLE = 33;
+
+/** A picture's luminance in linear light as it leaves some steps, four pixels to one. */
+function lightOf({ picture, seconds }: ReadPicture, steps: readonly Step[]): LightFrame {
+  const rgb = pictureToRgb(bakeFor(compile(steps, seconds), picture, LIGHT_TABLE), picture);
+  const across = picture.format.width;
+  const [width, height] = [across >> 1, picture.format.height >> 1];
+  const light = new Float32Array(width * height);
+  for (let y = 0; y < 2 * height; y += 1)
+    for (let x = 0; x < 2 * width; x += 1) {
+      const o = 3 * (y * across + x);
+      const sum = LUMINANCE.reduce((s, share, c) => s + share * decode709(rgb[o + c]), 0);
+      light[(y >> 1) * width + (x >> 1)] += sum / 4;
+    }
+  return { width, height, light };
 }

@@ -8,7 +8,7 @@ import type { Answers, Task } from './tasks';
 /** Threads for each sort of work, so that a slow sort never holds up another. */
 const SORTS = {
   reading: { kinds: ['firstPass', 'holdCheck', 'waterClock', 'fileReading'], threads: 2, megabytes: 2048 },
-  following: { kinds: ['follow'], threads: 1, megabytes: 1024 },
+  following: { kinds: ['follow', 'corners'], threads: 1, megabytes: 1024 },
   pictures: { kinds: ['picture', 'readings'], threads: Math.max(1, availableParallelism() - 1), megabytes: 1024 },
   // A still of 8192 × 4608 is 0.45 GB of floats.
   stills: { kinds: ['still'], threads: 1, megabytes: 4096 },

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { fps } from '@inkavo/core/model/facts';
 import { clipDiveSchema, diveLogSchema } from '@inkavo/core/model/diveLog';
 import { stepsSchema } from '@inkavo/core/model/grade';
 import { clipSchema, idSchema, type Clip } from '@inkavo/core/model/outing';
@@ -15,9 +16,15 @@ import type { Parts } from '../parts';
 const one = z.object({ id: idSchema });
 const firstPassRequest = z.object({ steps: stepsSchema, setting: z.enum(SETTINGS).optional() });
 const holdRequest = z.object({ steps: stepsSchema, own: z.array(z.string().max(64)).max(64) });
+const cornersRequest = z.object({ steps: stepsSchema });
 const clockRequest = z.object({ log: diveLogSchema });
 
-/** Readings of a whole clip: first pass, hold check, dive log. */
+/** Stretches in which places are followed: so many, of so many pictures, so far apart that a walking camera moves by a few hundredths of the width. */
+const STRETCHES = 3;
+const STRETCH_PICTURES = 16;
+const APART_SECONDS = 0.13;
+
+/** Readings of a whole clip: first pass, hold check, dive log, corners. */
 export function readingRoutes(api: Api, { clips, outings, shelf, library, events }: Parts): void {
   /** Pictures over the clip's useful part; from the proxy where it is made. */
   async function pictures(clip: Clip, signal: AbortSignal, count?: number): Promise<ReadPicture[]> {
@@ -98,6 +105,45 @@ export function readingRoutes(api: Api, { clips, outings, shelf, library, events
         );
         return { report };
       });
+    },
+  );
+
+  /** Stretches of pictures that follow each other closely, from the clip's useful part. */
+  async function stretches(clip: Clip, signal: AbortSignal): Promise<ReadPicture[][]> {
+    const source = await clips.source(clip, library.original(clip.hash));
+    const proxy = clip.proxy === 'ready' ? library.proxy(clip.hash) : undefined;
+    const { inFrame, outFrame, facts } = clip;
+    const every = Math.max(1, Math.round(fps(facts) * APART_SECONDS));
+    const length = Math.min(outFrame - inFrame + 1, every * STRETCH_PICTURES);
+    const room = outFrame - inFrame + 1 - length;
+    const count = Math.min(STRETCHES, 1 + Math.floor(room / length));
+    const starts = Array.from({ length: count }, (_, k) => inFrame + Math.round((room * (k + 0.5)) / count));
+    const list: ReadPicture[][] = [];
+    for (const from of starts) {
+      const part = { proxy, inFrame: from, outFrame: from + length - 1, count: Math.floor(length / every) };
+      list.push(await clipFrames(source, part, signal));
+    }
+    return list;
+  }
+
+  api.route(
+    {
+      method: 'post',
+      path: '/clips/{id}/corners',
+      summary: 'How much the lens darkens the corners, by what moves through the picture after some steps',
+      params: one,
+      body: cornersRequest,
+      answers: LINES,
+    },
+    async ({ params, body: { steps }, res }) => {
+      const clip = await clips.get(params.id);
+      const tables = await shelf.textsFor(steps);
+      await inLines(res, async (_say, signal) => ({
+        corners: await inThread(
+          { kind: 'corners', stretches: await stretches(clip, signal), steps, luts: tables },
+          { signal },
+        ),
+      }));
     },
   );
 

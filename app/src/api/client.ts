@@ -12,6 +12,7 @@ import type { FileReading } from '@inkavo/core/reading/fileReading';
 import type { Setting } from '@inkavo/core/reading/settings';
 import type { FollowAnswer } from '@inkavo/core/follow/stretch';
 import type { Pose, ShapeKind } from '@inkavo/core/regions/shape';
+import type { FoundCorners } from '@inkavo/core/reading/findCorners';
 import type { HoldReport } from '@inkavo/core/reading/holdCheck';
 import type { ClockFit } from '@inkavo/core/reading/waterClock';
 import type { Kept, keptRequest, KeptWhole } from '@inkavo/core/model/kept';
@@ -168,6 +169,9 @@ export const api = {
   changeCamera: (id: string, patch: z.infer<typeof cameraPatch>) => send<Camera>('PATCH', `/cameras/${id}`, patch),
   holdCheck: (id: string, steps: Step[], own: string[], watch: Parameters<typeof lines>[2]) =>
     lines<{ report: HoldReport }>(`/clips/${id}/hold-check`, { steps, own }, watch),
+  /** How much the lens darkens the corners, measured over the clip as it leaves some steps. */
+  corners: async (id: string, steps: Step[], signal?: AbortSignal) =>
+    (await lines<{ corners: FoundCorners }>(`/clips/${id}/corners`, { steps }, { signal })).corners,
   /** Follows a shape from one frame to another. */
   follow: (
     id: string,

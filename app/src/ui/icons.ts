@@ -49,6 +49,7 @@ export { default as CheckCheck } from 'lucide-react-native/icons/check-check';
 export { default as Search } from 'lucide-react-native/icons/search';
 export { default as SlidersHorizontal } from 'lucide-react-native/icons/sliders-horizontal';
 export { default as Scale } from 'lucide-react-native/icons/scale';
+export { default as ScanSearch } from 'lucide-react-native/icons/scan-search';
 export { default as Share } from 'lucide-react-native/icons/share';
 export { default as SquareCheckBig } from 'lucide-react-native/icons/square-check-big';
 export { default as StepBack } from 'lucide-react-native/icons/step-back';

@@ -2,6 +2,7 @@ import { CurveEditor } from '../../../instruments/CurveEditor';
 import { regionPicks } from '../region/picks';
 import { balanceControls } from './balance';
 import { convertControls } from './convert';
+import { cornersControls } from './corners';
 import { hazeControls } from './haze';
 import { huesControls } from './hues';
 import { lutControls } from './lut';
@@ -11,6 +12,7 @@ import { waterControls } from './water';
 /** Each kind's own controls, where it has any. */
 export const CONTROLS: Partial<Record<string, KindControls>> = {
   convert: convertControls,
+  corners: cornersControls,
   water: waterControls,
   haze: hazeControls,
   balance: balanceControls,

@@ -1,0 +1,67 @@
+import { useEffect, useRef, useState } from 'react';
+import { View } from 'react-native';
+import type { Step } from '@inkavo/core/model/grade';
+import { joined } from '@inkavo/core/model/lists';
+import type { CornersNotFound, FoundCorners } from '@inkavo/core/reading/findCorners';
+import { stepKind } from '@inkavo/core/steps';
+import { api } from '../../../api/client';
+import { useBench } from '../../../state/bench';
+import { ScanSearch } from '../../../ui/icons';
+import { Tool } from '../../../ui/Tool';
+import { Txt } from '../../../ui/Txt';
+import type { ControlsProps, KindControls } from './types';
+import { SPATIAL_HEIGHT } from './water';
+
+const WHY: Record<CornersNotFound['why'], string> = {
+  still: 'The camera hardly moves: it cannot be told what is lens and what is scene.',
+  few: 'Too little can be followed through this clip.',
+  unsure: 'What moves through the picture does not agree: nothing was changed.',
+};
+
+const said = (found: FoundCorners): string => {
+  if (!found.found) return WHY[found.why];
+  if (found.amount === 0) return `The light is even, by ${found.places} places.`;
+  return `${Math.round(100 * found.amount)} ± ${Math.max(1, Math.round(100 * found.error))} % dark, by ${found.places} places.`;
+};
+
+/** What acts everywhere and by colour alone before a step: what comes before it in the picture that it sees. */
+function before(steps: readonly Step[], id: string): Step[] {
+  const at = steps.findIndex((s) => s.id === id);
+  return steps.slice(0, Math.max(0, at)).filter((s) => s.on && !s.region && !stepKind(s.kind).field);
+}
+
+/** Finds the falloff of the lens by itself, from what moves through the picture. */
+function CornersHead({ id }: ControlsProps) {
+  const [state, setState] = useState<{ busy: boolean; note: string }>({ busy: false, note: '' });
+  const running = useRef<AbortController | null>(null);
+  useEffect(() => () => running.current?.abort(), []);
+  const find = async (): Promise<void> => {
+    const controller = new AbortController();
+    running.current = controller;
+    const { opened, lists, setParams } = useBench.getState();
+    setState({ busy: true, note: 'Following the scene …' });
+    try {
+      const found = await api.corners(opened!.clip.id, before(joined(lists), id), controller.signal);
+      if (found.found) setParams(id, { amount: found.amount, begins: found.begins, oval: 0, centreX: 0, centreY: 0 });
+      setState({ busy: false, note: said(found) });
+    } catch (error) {
+      if (!controller.signal.aborted) setState({ busy: false, note: (error as Error).message });
+    }
+  };
+  return (
+    <View className="min-h-[48px] flex-row items-center gap-2 px-2">
+      <Tool
+        label="Find how dark the lens leaves the corners"
+        short="Find"
+        icon={ScanSearch}
+        on={state.busy}
+        onPress={() => state.busy || void find()}
+      />
+      <Txt size="sm" quiet role="status" className="flex-1" numberOfLines={2}>
+        {state.note || 'From what moves through the picture.'}
+      </Txt>
+    </View>
+  );
+}
+
+export const cornersControls: KindControls = { Head: CornersHead, height: SPATIAL_HEIGHT };
