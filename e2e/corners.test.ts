@@ -1,12 +1,12 @@
 import type { Page } from 'playwright-core';
 import { cornerGain } from '@inkavo/demo/camera';
-import { newStep } from '@inkavo/core/model/grade';
+import { newStep, type Step } from '@inkavo/core/model/grade';
 import type { Clip } from '@inkavo/core/model/outing';
 import { PROFILES } from '@inkavo/core/model/profile';
 import { bt709 } from '@inkavo/core/colour/transfer';
 import { sceneOf } from '@inkavo/demo/scenes';
 import { SIZES } from './browser';
-import { keptSteps, openHouse, settled, type House } from './house';
+import { keptSteps, openHouse, settled, takeStep, type House } from './house';
 import { cpuFrame, shareOffCpu } from './offCpu';
 
 let house: House;
@@ -46,19 +46,14 @@ test('the step is added, set by its rulers, and the screen shows what the CPU ba
   expect(share).toBeLessThan(0.001);
 });
 
-test('the light that the camera’s lens took from the corners is back to within two in a hundred', async () => {
+/** What is left of the lens's falloff after steps, over corners, edges and the middle: shares of the light. */
+async function left(steps: Step[]): Promise<number[]> {
   const { camera } = sceneOf('paddle_out_07.mp4');
-  const steps = await keptSteps(house.client, clip.id);
-  const before = await cpuFrame(
-    house,
-    clip,
-    960,
-    steps.filter((s) => s.kind === 'convert'),
-  );
+  const plain = steps.filter((s) => s.kind === 'convert');
+  const before = await cpuFrame(house, clip, 960, plain);
   const after = await cpuFrame(house, clip, 960, steps);
   const { width, height } = before;
-  let worst = 0;
-  for (const [x, y] of [
+  return [
     [2, 2],
     [width - 3, 2],
     [2, height - 3],
@@ -66,13 +61,61 @@ test('the light that the camera’s lens took from the corners is back to within
     [width >> 1, 4],
     [4, height >> 1],
     [width >> 1, height >> 1],
-  ]) {
+  ].map(([x, y]) => {
     const at = 3 * (y * width + x) + 1;
     const given = bt709.decode(after.rgb[at]) / bt709.decode(before.rgb[at]);
     // What the made-up camera did to light at this place.
     const taken = cornerGain(camera, (x + 0.5) / width, (y + 0.5) / height, width / height);
-    worst = Math.max(worst, Math.abs(given * taken - 1));
-  }
+    return Math.abs(given * taken - 1);
+  });
+}
+
+test('the light that the camera’s lens took from the corners is back to within two in a hundred', async () => {
+  const worst = Math.max(...(await left(await keptSteps(house.client, clip.id))));
   console.log(`corners: at most ${(100 * worst).toFixed(2)} % left`);
   expect(worst).toBeLessThan(0.02);
+});
+
+test('it is found by itself, from what moves through the picture; one undo takes it back', async () => {
+  await page
+    .getByTestId('tray')
+    .getByRole('button', { name: /^Find how dark/ })
+    .tap();
+  await page
+    .getByTestId('tray')
+    .getByText(/^\d+ ± \d+ % dark, by \d+ places/)
+    .waitFor();
+  await settled(page);
+  const steps = await keptSteps(house.client, clip.id);
+  const { amount, begins } = steps.find((s) => s.kind === 'corners')!.params as { amount: number; begins: number };
+  const parts = await left(steps);
+  const corners = Math.max(...parts.slice(0, 4));
+  console.log(
+    `corners found: ${(100 * amount).toFixed(1)} % from ${begins.toFixed(2)}; in the corners at most ${(100 * corners).toFixed(2)} % left, elsewhere ${(100 * Math.max(...parts)).toFixed(2)} %`,
+  );
+  expect(corners).toBeLessThan(0.03);
+  // This camera sways by a twentieth of the width only: between centre and corner less is known.
+  expect(Math.max(...parts)).toBeLessThan(0.08);
+  await page.getByRole('button', { name: 'Undo' }).tap();
+  await page.getByTestId('step-corners').getByText('45 % lighter').waitFor();
+  await settled(page);
+  const back = (await keptSteps(house.client, clip.id)).find((s) => s.kind === 'corners')!.params;
+  expect(back).toMatchObject({ amount: 0.45, begins: 1 });
+});
+
+test('a camera that stands still is told so, and nothing is changed', async () => {
+  const { boat_shed_01: still } = await house.clips('boat_shed_01');
+  await house.client.setSteps(still.id, { clip: [newStep('corners', 'corners', {})] });
+  await page.goto(`${house.running.address}/clip/${still.id}`);
+  await settled(page);
+  await takeStep(page, 'corners');
+  await page
+    .getByTestId('tray')
+    .getByRole('button', { name: /^Find how dark/ })
+    .tap();
+  await page
+    .getByTestId('tray')
+    .getByText(/^The camera hardly moves/)
+    .waitFor();
+  expect((await keptSteps(house.client, still.id))[0].params).toMatchObject({ amount: 0 });
 });

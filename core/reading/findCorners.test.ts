@@ -44,7 +44,6 @@ function frames(speed: number, amount: number, begins: number, scene = ground): 
 test.each([
   [0.45, 1],
   [0.3, 0],
-  [0.6, 1.5],
 ])(
   'finds a loss of %d that begins at %d, from a camera that moves',
   (amount, begins) => {
