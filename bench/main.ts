@@ -6,6 +6,7 @@ import { benchFirstMinute } from './firstMinute';
 import { benchKernel } from './kernelTimes';
 import { load } from './load';
 import { benchMemory } from './memory';
+import { benchOuting } from './outing';
 import { soak } from './soak';
 
 /** Prints ratios against references measured in the same run. Names of benchmarks as arguments choose some of them. */
@@ -18,6 +19,7 @@ const BENCHMARKS: Record<string, () => Promise<void> | void> = {
   camera: benchCamera,
   'first-minute': benchFirstMinute,
   load,
+  outing: benchOuting,
   soak,
 };
 

@@ -1,10 +1,10 @@
 import type { Page } from 'playwright-core';
 import { newStep } from '@inkavo/core/model/grade';
 import type { Clip, Outing } from '@inkavo/core/model/outing';
+import { manyClips } from '@inkavo/server/manyClips';
 import { until } from '@inkavo/server/testServer';
 import { SIZES } from './browser';
 import { openHouse, openStep, settled, takeStep, type House } from './house';
-import { manyClips } from './manyClips';
 
 const COUNT = 300;
 let house: House;

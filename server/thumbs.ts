@@ -20,7 +20,7 @@ const VERSION = 2;
  */
 const KEPT_BYTES = 400 << 20;
 /** Width of a tile's picture, which is made ahead. */
-const TILE_WIDTH = 480;
+export const TILE_WIDTH = 480;
 
 /** Thumbnails of clips as they will look, kept on the disk under what they depend on, and made ahead after a change. */
 export class Thumbs {

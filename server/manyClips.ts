@@ -2,21 +2,24 @@ import { linkSync } from 'node:fs';
 import { createHash } from 'node:crypto';
 import type { Camera, Clip, Outing } from '@inkavo/core/model/outing';
 import Database from 'better-sqlite3';
-import { join } from 'node:path';
-import type { House } from './house';
+import { Library } from './config';
+import type { Client } from './testServer';
 
 /**
  * Fills an outing with so many clips of three cameras: each has a file of its own, which is another name for the file of a
  * clip that was brought in.
  */
-export async function manyClips(house: House, model: Clip, count: number): Promise<Outing> {
-  const { client, running, data } = house;
+export async function manyClips(
+  { client, data }: { client: Client; data: string },
+  model: Clip,
+  count: number,
+): Promise<Outing> {
   const outing = await client.post<Outing>('/outings', { name: 'Long day', date: '2031-06-15' });
   const cameras: Camera[] = [];
   for (const name of ['Bow camera', 'Kite camera', 'Mast camera'])
     cameras.push(await client.post<Camera>(`/outings/${outing.id}/cameras`, { name }));
-  const { library } = running.parts;
-  const db = new Database(join(data, 'inkavo.db'));
+  const library = new Library(data);
+  const db = new Database(library.database);
   const media = db.prepare('select * from media where hash = ?').get(model.hash) as Record<string, unknown>;
   const row = db.prepare('select * from clips where id = ?').get(model.id) as Record<string, unknown>;
   const insert = (table: string, values: Record<string, unknown>): void => {
