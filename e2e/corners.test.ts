@@ -46,6 +46,13 @@ test('the step is added, set by its rulers, and the screen shows what the CPU ba
   expect(share).toBeLessThan(0.001);
 });
 
+/** Has the falloff looked for in the clip. */
+const find = (): Promise<void> =>
+  page
+    .getByTestId('tray')
+    .getByRole('button', { name: /^Find how dark/ })
+    .tap();
+
 /** What is left of the lens's falloff after steps, over corners, edges and the middle: shares of the light. */
 async function left(steps: Step[]): Promise<number[]> {
   const { camera } = sceneOf('paddle_out_07.mp4');
@@ -77,10 +84,7 @@ test('the light that the camera’s lens took from the corners is back to within
 });
 
 test('it is found by itself, from what moves through the picture; one undo takes it back', async () => {
-  await page
-    .getByTestId('tray')
-    .getByRole('button', { name: /^Find how dark/ })
-    .tap();
+  await find();
   await page
     .getByTestId('tray')
     .getByText(/^\d+ ± \d+ % dark, by \d+ places/)
@@ -109,10 +113,7 @@ test('a camera that stands still is told so, and nothing is changed', async () =
   await page.goto(`${house.running.address}/clip/${still.id}`);
   await settled(page);
   await takeStep(page, 'corners');
-  await page
-    .getByTestId('tray')
-    .getByRole('button', { name: /^Find how dark/ })
-    .tap();
+  await find();
   await page
     .getByTestId('tray')
     .getByText(/^The camera hardly moves/)

@@ -122,6 +122,11 @@ test('pictures for reading are the file’s own pixels, spread over the stretch,
   const off = values.reduce((s, v, i) => s + Math.abs(v - same.picture.y[i]), 0) / values.length;
   expect(at.picture.format.width).toBe(same.picture.format.width);
   expect(off).toBeLessThan(4);
+  // A short stretch is sought in the proxy: the very frames that are asked for.
+  const short = await clipFrames(source, { proxy, inFrame: 47, outFrame: 62, count: 16 });
+  const first = await clipFrames(source, { proxy, inFrame: 0, outFrame: 62, count: 63 });
+  expect(short.map((p) => p.frame)).toEqual(Array.from({ length: 16 }, (_, i) => 47 + i));
+  short.forEach((p) => expect(p.picture.y).toEqual(first[p.frame].picture.y));
 });
 
 test('what a file is by its pictures: likely profiles, one of one’s own among them, and what is lost', async () => {

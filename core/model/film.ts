@@ -7,10 +7,10 @@ import { shownRate, usualRate, type Retime } from './retime';
 /** Longest dissolve, in seconds. */
 export const LONGEST_DISSOLVE = 3;
 
-/** Clips in order as one file. */
 /** Clips of several cameras have one kind of signal in common. */
 export const STANDARD_ONLY = 'A film leaves as standard video.';
 
+/** Clips in order as one file. */
 export const filmRequest = z.object({
   outingId: idSchema,
   clipIds: z.array(idSchema).min(1).max(500),

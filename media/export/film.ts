@@ -1,5 +1,14 @@
 import { once } from 'node:events';
-import { createWriteStream, mkdirSync, mkdtempSync, renameSync, rmSync, type WriteStream } from 'node:fs';
+import {
+  createWriteStream,
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  renameSync,
+  rmSync,
+  statSync,
+  type WriteStream,
+} from 'node:fs';
 import { open } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -76,7 +85,13 @@ export async function makeFilm(options: FilmOptions): Promise<MadeFilm> {
   const work = mkdtempSync(join(temporary, 'inkavo-film-'));
   const part = `${options.output}.part`;
   try {
-    const made = await encodeFilm(options, work, part);
+    const unit = await unitFor(options.delivery);
+    // A unit that refuses the film's size has written nothing yet: then the processor encodes.
+    const made = await encodeFilm(options, work, part, unit).catch((error: unknown) => {
+      const begun = existsSync(part) && statSync(part).size > 0;
+      if (!unit || begun || options.signal?.aborted) throw error;
+      return encodeFilm(options, work, part, undefined);
+    });
     renameSync(part, options.output);
     return made;
   } finally {
@@ -85,7 +100,12 @@ export async function makeFilm(options: FilmOptions): Promise<MadeFilm> {
   }
 }
 
-async function encodeFilm(options: FilmOptions, work: string, part: string): Promise<MadeFilm> {
+async function encodeFilm(
+  options: FilmOptions,
+  work: string,
+  part: string,
+  unit: UnitEncoder | undefined,
+): Promise<MadeFilm> {
   const { delivery, dissolve, levelled, onProgress } = options;
   const shots = options.shots.map((s) => ({ ...s, facts: s.source.facts }));
   const format = filmFormat(shots, delivery);
@@ -100,11 +120,7 @@ async function encodeFilm(options: FilmOptions, work: string, part: string): Pro
   );
   const broken = new AbortController();
   const signal = options.signal ? AbortSignal.any([options.signal, broken.signal]) : broken.signal;
-  const encoder = startEncoder(
-    encoderOf(delivery, planar, format, sound, part, await unitFor(delivery)),
-    broken,
-    signal,
-  );
+  const encoder = startEncoder(encoderOf(delivery, planar, format, sound, part, unit), broken, signal);
   const film = new FilmStream(encoder.input, planar, placed, work, (done) => onProgress?.(done, frames));
   const damaged: MadeFilm['damaged'] = [];
   try {

@@ -92,6 +92,18 @@ describe('a clip through a graphics unit', () => {
     expect(used()).toEqual(['h264_standin']);
   }, 60_000);
 
+  test('nor does a film end where it refuses the size', async () => {
+    works('640x360');
+    const source = await sourceOf(clip);
+    const output = join(folder, 'refused-film.mp4');
+    const shot = { source, steps: STEPS, luts: {}, inFrame: 0, outFrame: 23, retime: null };
+    const delivery = deliverySchema.parse({ codec: 'h264', effort: 'fast' });
+    const made = await makeFilm({ shots: [shot], output, dissolve: 0, levelled: false, delivery });
+    expect(made.frames).toBe(24);
+    expect(used()).toEqual(['h264_standin']);
+    expect((await sourceOf(output)).facts.frames).toBe(24);
+  }, 60_000);
+
   test('a film too', async () => {
     works();
     const source = await sourceOf(clip);

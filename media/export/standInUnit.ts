@@ -30,7 +30,7 @@ export function standInUnit(folder: string, encoders: readonly StandIn[]): strin
     echo ${name} >> '${folder}/used'
     ${fault === 'fails' ? 'exit 1' : ''}
     ${refuses ? `[[ " $* " == *" ${refuses} "* ]] && exit 1` : ''}
-    ${device ? `[[ " $* " == *"-init_hw_device ${device}=unit -filter_hw_device unit"* && " $* " == *,hwupload* || " $* " == *" hwupload"* ]] || exit 1` : ''}
+    ${device ? `[[ " $* " == *"-init_hw_device ${device}=unit -filter_hw_device unit"* && " $* " == *,hwupload* ]] || exit 1` : ''}
     a=${by}; ${fault === 'black' ? 'black=,lutyuv=y=16' : ''}
   fi`,
   );

@@ -10,7 +10,9 @@ import { shrink } from '@inkavo/core/fields/smallPicture';
 import { LUMINANCE } from '@inkavo/core/colour/primaries';
 import { decode709 } from '@inkavo/core/colour/transferTables';
 import { compile } from '@inkavo/core/program/compile';
-import { bakeFor, pictureToRgb } from '@inkavo/core/program/cpu/gradePicture';
+import { Baker } from '@inkavo/core/program/baker';
+import { planesFor, pictureToRgb } from '@inkavo/core/program/cpu/gradePicture';
+import type { PlanarFormat } from '@inkavo/core/program/cpu/planar';
 import type { DiveLog } from '@inkavo/core/model/diveLog';
 import type { Step } from '@inkavo/core/model/grade';
 import { provideLut } from '@inkavo/core/steps/lut/library';
@@ -55,7 +57,7 @@ function answer(task: ReadTask, onProgress?: (done: number) => void): ReadAnswer
     case 'holdCheck':
       return holdCheck(task.pictures, task.steps, (id) => task.own.includes(id), onProgress);
     case 'corners':
-      return findCorners(task.stretches.map((s) => s.map((p) => lightOf(p, task.steps))));
+      return cornersOf(task.stretches, task.steps);
     case 'fileReading':
       return fileReading(task.pictures, task.profiles, task);
     case 'waterClock':
@@ -70,11 +72,20 @@ function answer(task: ReadTask, onProgress?: (done: number) => void): ReadAnswer
 /** Nodes an edge of the table that pictures are taken through. */
 const LIGHT_TABLE = 33;
 
-/** A picture's luminance in linear light as it leaves some steps, four pixels to one. */
-function lightOf({ picture, seconds }: ReadPicture, steps: readonly Step[]): LightFrame {
-  const rgb = pictureToRgb(bakeFor(compile(steps, seconds), picture, LIGHT_TABLE), picture);
-  const across = picture.format.width;
-  const [width, height] = [across >> 1, picture.format.height >> 1];
+/** Finds corners in pictures as they leave some steps. */
+function cornersOf(stretches: readonly (readonly ReadPicture[])[], steps: readonly Step[]): FoundCorners {
+  // Keeps its tables: numbers that stand still are baked once for all pictures.
+  const baker = new Baker();
+  const lightOf = ({ picture, seconds }: ReadPicture): LightFrame => {
+    const planes = planesFor(compile(steps, seconds), picture);
+    return lightFrame(pictureToRgb({ ops: baker.bake(steps, seconds, LIGHT_TABLE), planes }, picture), picture.format);
+  };
+  return findCorners(stretches.map((stretch) => stretch.map(lightOf)));
+}
+
+/** Luminance in linear light of encoded R'G'B', four pixels to one. */
+function lightFrame(rgb: Float32Array, { width: across, height: down }: PlanarFormat): LightFrame {
+  const [width, height] = [across >> 1, down >> 1];
   const light = new Float32Array(width * height);
   for (let y = 0; y < 2 * height; y += 1)
     for (let x = 0; x < 2 * width; x += 1) {
