@@ -265,6 +265,48 @@ test('two picks choose a patch: 99 % of it, and under 1 % of the others', async 
   await own.context().close();
 });
 
+test('specks and holes go by one ruler, as the CPU backend says, and readings of the region know it', async () => {
+  const clip = clips.mooring_block_02;
+  const own = await house.page(SIZES.phone);
+  const darker = (): Step => ({ ...newStep('range', 'range', { exposure: -1.5 }), region: 'bright' });
+  await openWith(own, clip, [
+    newStep('region', 'bright', { matte: { lightness: { low: 0.42, high: 1, soft: 0.01 } } }),
+    darker(),
+  ]);
+  await takeStep(own, 'range');
+  await own.getByRole('button', { name: /^Place and change/ }).tap();
+  /** Pixels that differ much from both beside them, among all. */
+  const lonely = async (): Promise<number> => {
+    const { width, rgb } = await screenPicture(own);
+    let n = 0;
+    for (let i = 3; i < rgb.length - 3; i += 3) {
+      if ((i / 3) % width < 1 || (i / 3) % width > width - 2) continue;
+      const [left, here, right] = [rgb[i - 2], rgb[i + 1], rgb[i + 4]];
+      if (Math.min(Math.abs(here - left), Math.abs(here - right)) > 25 && here > left === here > right) n += 1;
+    }
+    return (3 * n) / rgb.length;
+  };
+  const before = await lonely();
+  const ruler = own.getByRole('slider', { name: 'Clean up' });
+  await ruler.focus();
+  await own.keyboard.press('PageUp');
+  await settled(own);
+  expect((await regionOf(clip)).clean).toBeCloseTo(0.01, 6);
+  const after = await lonely();
+  console.log(`lonely pixels: ${(100 * before).toFixed(3)} % before, ${(100 * after).toFixed(3)} % after`);
+  expect(before).toBeGreaterThan(0.001);
+  expect(after).toBeLessThan(before / 2);
+  expect(await shareOffCpu(house, own, clip, 1)).toBeLessThan(0.002);
+  await own.getByRole('button', { name: /^More about/ }).tap();
+  await own.getByRole('radio', { name: 'This region' }).tap();
+  await own.getByRole('button', { name: 'Close' }).tap();
+  await own
+    .getByTestId('reading')
+    .getByText(/^In the region: /)
+    .waitFor();
+  await own.context().close();
+}, 60_000);
+
 test('a low sun is painted: a soft ellipse of the bright is warmer, the land as it was, the edge darker', async () => {
   const own = await house.page(SIZES.wide);
   const clip = drone();

@@ -31,6 +31,27 @@ export function boxMean(plane: ArrayLike<number>, width: number, height: number,
   return out;
 }
 
+/** Mean with Gaussian weights of this standard deviation, in samples; windows end at three of them. */
+export function gaussianMean(plane: Float32Array, width: number, height: number, deviation: number): Float32Array {
+  const radius = Math.ceil(3 * deviation);
+  const weights = Float64Array.from({ length: radius + 1 }, (_, i) => Math.exp(-0.5 * (i / deviation) ** 2));
+  const pass = (from: Float32Array, count: number, lines: number, step: number, lineStep: number): Float32Array => {
+    const out = new Float32Array(from.length);
+    for (let line = 0; line < lines; line += 1)
+      for (let i = 0, base = line * lineStep; i < count; i += 1) {
+        let [sum, weight] = [0, 0];
+        for (let k = Math.max(0, i - radius); k <= Math.min(count - 1, i + radius); k += 1) {
+          const w = weights[k < i ? i - k : k - i];
+          sum += w * from[base + k * step];
+          weight += w;
+        }
+        out[base + i * step] = sum / weight;
+      }
+    return out;
+  };
+  return pass(pass(plane, width, height, 1, width), height, width, width, 1);
+}
+
 /** Smallest value (sign 1) or largest one (sign −1) in windows of (2·radius + 1)². */
 function extreme(plane: Float32Array, width: number, height: number, radius: number, sign: 1 | -1): Float32Array {
   const pass = (from: Float32Array, count: number, lines: number, step: number, lineStep: number): Float32Array => {

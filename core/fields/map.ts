@@ -1,4 +1,4 @@
-import { guidedCoefficients } from './filters';
+import { gaussianMean, guidedCoefficients } from './filters';
 import { SMALL_EDGE, type SmallPicture } from './smallPicture';
 
 /** A frame in working linear light, cell by cell, with the luma that guides its maps. */
@@ -9,8 +9,8 @@ export interface LinearPicture {
   rgb: Float32Array;
 }
 
-/** How a spatial step makes its map: from what is in a frame, or from the place in it alone. */
-export type FieldSpec = SeenField | PlacedField;
+/** How a map is made: from what is in a frame, with its edges or blurred, or from the place in it alone. */
+export type FieldSpec = SeenField | SmoothField | PlacedField;
 
 /** A map that does not depend on what is in the frame. */
 export interface PlacedField {
@@ -27,6 +27,14 @@ export interface SeenField {
   /** Window of the refining filter as a share of the frame's width, and its epsilon (code values squared). */
   radius: number;
   epsilon: number;
+}
+
+/** What is estimated from a frame, blurred. */
+export interface SmoothField {
+  /** 0–1 for each cell of the frame as it enters the step. */
+  estimate(picture: LinearPicture): Float32Array;
+  /** Standard deviation of the Gaussian as a share of the frame's width. */
+  spread: number;
 }
 
 /** A map of a frame, 0–1: at a pixel, a · Y' + b, held to 0–1, with a and b interpolated between cells. */
@@ -70,6 +78,15 @@ function placedMap(spec: PlacedField, aspect: number): FieldMap {
 export function makeMap(spec: FieldSpec, small: SmallPicture, linear: LinearPicture): FieldMap {
   const { width, height, cells, luma } = small;
   if ('place' in spec) return placedMap(spec, cells[0] / cells[1]);
+  if ('spread' in spec) {
+    const blurred = gaussianMean(spec.estimate(linear), width, height, spec.spread * cells[0]);
+    return {
+      width,
+      height,
+      cells,
+      coefficients: Float32Array.from({ length: 2 * width * height }, (_, i) => (i % 2 ? blurred[(i - 1) / 2] : 0)),
+    };
+  }
   const radius = Math.max(1, Math.round(spec.radius * width));
   return {
     width,

@@ -1,5 +1,6 @@
 import { decode709, encode709 } from '../colour/transferTables';
 import type { Vec3 } from '../colour/matrix';
+import { cleaned } from '../regions/clean';
 import { amountOf } from '../regions/region';
 import { stepKind, type PointFn } from '../steps';
 import { bake, lookUp, type Table } from './bake';
@@ -39,6 +40,10 @@ export const bakeOps = (program: Program, size: number): BakedOp[] =>
       ? { kind: 'table', table: bake(op, size), ...(op.own ? { own: true } : {}), ...mix }
       : { kind: 'point', step: op.step, params: op.params, plane: op.plane, ...mix };
   });
+
+/** Whether planes of these ops may depend on what is in the frame. */
+export const readsFrame = (ops: readonly BakedOp[]): boolean =>
+  ops.some((op) => op.kind === 'point' || op.mix?.clean !== undefined);
 
 /** One table as all there is. */
 export const single = (table: Table): Baked => ({ ops: [{ kind: 'table', table }], planes: [] });
@@ -80,21 +85,24 @@ export class RowGrader {
       else
         for (let x = 0, o = 0; x < width; x += 1, o += 3)
           lookUp(op.table, line[o], line[o + 1], line[o + 2], line, o, share, x);
-      if (op.mix) mixRow(op.mix, before, line, op.mix.mask === undefined ? null : values[op.mix.mask], share);
+      if (op.mix) mixRow(op.mix, before, line, values, share);
     }
   }
 }
 
 /** A row of encoded R'G'B' (width × 3) becomes what it was before and what it is now, mixed. */
 function mixRow(
-  { join }: Mix,
+  { join, mask, clean }: Mix,
   before: Float32Array,
   line: Float32Array,
-  mask: Float32Array | null,
+  values: readonly Float32Array[],
   share: Float32Array,
 ): void {
+  const shapes = mask === undefined ? null : values[mask];
+  const around = clean === undefined ? null : values[clean];
   for (let x = 0, o = 0; o < line.length; x += 1) {
-    const amount = amountOf(join, mask ? mask[x] : 1, share[x]);
+    const chosen = around ? cleaned(share[x], around[x]) : share[x];
+    const amount = amountOf(join, shapes ? shapes[x] : 1, chosen);
     for (const end = o + 3; o < end; o += 1) line[o] = before[o] + amount * (line[o] - before[o]);
   }
 }

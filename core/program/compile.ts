@@ -1,6 +1,7 @@
 import { bt709 } from '../colour/transfer';
 import type { Vec3 } from '../colour/matrix';
 import type { FieldSpec } from '../fields/map';
+import { cleaned, cleans, neighbourhood } from '../regions/clean';
 import { isKeyframed } from '../regions/keyframes';
 import { matteFunction } from '../regions/matte';
 import { amountOf, evenly, joinOf, REGION, regionMoves, type Join, type RegionAt } from '../regions/region';
@@ -16,6 +17,8 @@ export interface Mix {
   join: Join;
   /** The plane of the shapes: a place in {@link Program.planes}; undefined: no shapes. */
   mask?: number;
+  /** The plane of the neighbourhood of what its colour chooses, for {@link cleaned}; undefined: it is left as it is. */
+  clean?: number;
   /** The region where it acts, and its strength there, which the join holds too. */
   region?: string;
   strength: number;
@@ -57,8 +60,9 @@ export type PlaneSpec =
       kind: 'field';
       key: string;
       field: FieldSpec;
-      /** It is made from the frame as it enters this op. */
+      /** It is made from the frame as it enters this op, and this step. */
       before: number;
+      step?: string;
     }
   | { kind: 'mask'; key: string; shapes: readonly Shape[]; seconds: number };
 
@@ -225,6 +229,7 @@ class Compiler {
       ...(shapes.length > 0
         ? { mask: this.plane({ kind: 'mask', key: `mask ${region!.id}`, shapes, seconds: this.seconds }) }
         : {}),
+      ...(region && cleans(region.region) ? { clean: this.neighbourhoodOf(region, segment.steps[0]?.id, index) } : {}),
     };
     const chooses = kind === 'table' && region ? choosesIn(segment) : undefined;
     const carried = carries && choosesIn(carries);
@@ -238,7 +243,12 @@ class Compiler {
 
   private fieldOf(step: Step, before: number): number {
     const field = stepKind(step.kind).field!(paramsAt(step, this.seconds)!)!;
-    return this.plane({ kind: 'field', key: step.id, field, before });
+    return this.plane({ kind: 'field', key: step.id, field, before, step: step.id });
+  }
+
+  private neighbourhoodOf({ region }: RegionAt, step: string | undefined, before: number): number {
+    const key = `clean ${before} ${region.clean} ${JSON.stringify(region.matte)}`;
+    return this.plane({ kind: 'field', key, field: neighbourhood(region), before, step });
   }
 
   op(segment: Segment, index: number): Op {
@@ -284,10 +294,6 @@ export function tableOf({ ops }: Pick<Program, 'ops'>): TableOp {
   return op;
 }
 
-/** Whether anything in these steps depends on the place in the picture at this time. */
-export const readsPlanes = (steps: readonly Step[], seconds: number): boolean =>
-  cut(steps, seconds).segments.some((s) => s.kind === 'point' || (s.region && s.region.region.shapes.length > 0));
-
 /**
  * The steps of one table cut before the one that `changed` names: what comes before it, and it with all that
  * follows. Both together are what their table holds; with the first part kept, a change costs the second only.
@@ -324,7 +330,8 @@ export function through(ops: readonly Op[]): MappedFn {
       }
       if (mix) {
         const m = mix.mask === undefined || !planes ? 1 : (planes[mix.mask] ?? 0);
-        const amount = amountOf(mix.join, m, chosen);
+        const a = mix.clean === undefined || !planes ? chosen : cleaned(chosen, planes[mix.clean] ?? 0);
+        const amount = amountOf(mix.join, m, a);
         if (amount !== 1) for (let c = 0; c < 3; c += 1) rgb[c] = before[c] + amount * (rgb[c] - before[c]);
       }
       chosen = (op.kind === 'table' && op.carries?.(rgb)) || 0;

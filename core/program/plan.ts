@@ -1,3 +1,4 @@
+import { cleans } from '../regions/clean';
 import { isKeyframed, resolveParams } from '../regions/keyframes';
 import { REGION, regionSchema, strengthAt, type Region, type RegionAt } from '../regions/region';
 import { stepKind } from '../steps';
@@ -56,8 +57,8 @@ export function isPoint(step: Step, seconds: number): boolean {
   return params !== undefined && field!(params) !== undefined;
 }
 
-/** A region that neither looks at the place nor is asked for by itself can be baked with its steps. */
-const baked = ({ region }: RegionAt): boolean => region.shapes.length === 0;
+/** Whether what a region chooses depends on more than a pixel's colour. */
+export const looksAround = (region: Region): boolean => region.shapes.length > 0 || cleans(region);
 
 /**
  * A list of steps at a time, cut into ops. `show`: a region that has to have an op of its own, also where no step names it
@@ -74,7 +75,8 @@ export function cut(steps: readonly Step[], seconds: number, show?: string): Cut
   const unseen = shown && !acting.some((s) => s.region === show);
   for (const step of acting) {
     const region = step.region === undefined ? undefined : regions.get(step.region);
-    const own = region && (!baked(region) || region.id === show) ? region : undefined;
+    // One that neither looks around nor is asked for by itself is baked with its steps.
+    const own = region && (looksAround(region.region) || region.id === show) ? region : undefined;
     if (isPoint(step, seconds)) {
       const point: Segment = { kind: 'point', steps: [step], ...(region ? { region } : {}) };
       carry(segments, point);
@@ -92,6 +94,13 @@ export function cut(steps: readonly Step[], seconds: number, show?: string): Cut
   // Shown where a step that is added now would go.
   if (unseen) segments.push({ kind: 'table', steps: [], region: shown });
   return { segments, regionOf: (step) => (step.region === undefined ? undefined : regions.get(step.region)) };
+}
+
+/** What the planes of a list of steps at a time are made from; `show` as of {@link cut}. */
+export function planesFrom(steps: readonly Step[], seconds: number, show?: string): 'nothing' | 'shapes' | 'frame' {
+  const { segments } = cut(steps, seconds, show);
+  if (segments.some((s) => s.kind === 'point' || (s.region && cleans(s.region.region)))) return 'frame';
+  return segments.some((s) => s.region && looksAround(s.region.region)) ? 'shapes' : 'nothing';
 }
 
 /** Whether how much of it a pixel gets depends on its colour. */
@@ -128,18 +137,22 @@ export interface MostOps {
   size: number;
   shaper: number;
   points: number;
+  /** Maps of frames: of spatial steps, and of regions that look at the neighbourhood. */
+  maps: number;
   /** Shapes of regions. */
   shapes: number;
 }
 
 /** The most ops of each kind that a grade comes to at any time of the clip; tables are baked with `size` nodes an edge. */
 export function mostOps(steps: readonly Step[], size: number): MostOps {
-  const most = { tables: 0, size, shaper: 0, points: 0, shapes: 0 };
+  const most = { tables: 0, size, shaper: 0, points: 0, maps: 0, shapes: 0 };
   const moments = momentsOf(steps);
   for (const seconds of moments) {
     const { segments } = cut(steps, seconds);
     const points = segments.filter((s) => s.kind === 'point').length;
     most.points = Math.max(most.points, points);
+    const clean = segments.filter((s) => s.region && cleans(s.region.region)).length;
+    most.maps = Math.max(most.maps, points + clean);
     most.tables = Math.max(most.tables, segments.length - points);
     const regions = new Map<string, Region>(
       segments.flatMap((s) => (s.region ? [[s.region.id, s.region.region]] : [])),
@@ -157,5 +170,5 @@ export function mostOps(steps: readonly Step[], size: number): MostOps {
   if (moments.length === 1) return most;
   // Between two moments what acts at one and what acts at the other may act together, and part each other's tables.
   const tables = 2 * (most.tables + most.points) + 1;
-  return { ...most, tables, points: 2 * most.points, shapes: 2 * most.shapes };
+  return { ...most, tables, points: 2 * most.points, maps: 2 * most.maps, shapes: 2 * most.shapes };
 }

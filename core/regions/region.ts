@@ -3,6 +3,9 @@ import { isKeyframed, keyframedSchema, valueAt } from './keyframes';
 import { matteSchema } from './matte';
 import { shapeSchema } from './shape';
 
+/** The largest size of specks, a share of the frame's width: 96 pixels of 1920. */
+export const MOST_CLEAN = 0.05;
+
 /**
  * How the shapes and what is chosen by colour and lightness are joined: where both hold, where either does, or the shapes
  * without what is chosen.
@@ -14,6 +17,8 @@ export const regionSchema = z.object({
   shapes: z.array(shapeSchema).max(12).default([]),
   /** By colour and by lightness, of a colour as it enters the step. */
   matte: matteSchema.optional(),
+  /** Specks and holes of what is chosen by colour go up to this size, a share of the frame's width; 0: none do. */
+  clean: z.number().min(0).max(MOST_CLEAN).default(0),
   join: z.enum(JOINS).default('both'),
   inverted: z.boolean().default(false),
   /** How much of its steps acts; keys limit a region in time. */

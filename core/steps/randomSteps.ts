@@ -33,7 +33,13 @@ function othersFor(random: Random, kind: string, lut: string): Record<string, un
 }
 
 /** Where a generated step acts. */
-export const PLACES = ['everywhere', 'by lightness', 'in a shape', 'in a shape or by lightness, inverted'] as const;
+export const PLACES = [
+  'everywhere',
+  'by lightness',
+  'in a shape',
+  'in a shape or by lightness, inverted',
+  'by lightness without specks',
+] as const;
 export type Place = (typeof PLACES)[number];
 
 /** A number that moves between two values in the first second. */
@@ -61,6 +67,10 @@ export function randomSteps(kind: string, seed: number, place: Place, lut = ''):
   const lightness = { lightness: { low: 0.35, high: 0.9, soft: 0.2 } };
   if (place === 'everywhere') return [stepSchema.parse(step)];
   if (place === 'by lightness') return [stepSchema.parse({ ...step, matte: lightness })];
+  if (place === 'by lightness without specks') {
+    const region = newStep(REGION, `${kind}-where`, { matte: lightness, clean: between(random, 0.005, 0.05) });
+    return [region, stepSchema.parse({ ...step, region: region.id })];
+  }
   const key = (): object => ({
     x: between(random, 0.3, 0.7),
     y: between(random, 0.2, 0.4),

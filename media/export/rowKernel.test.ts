@@ -185,6 +185,7 @@ test('a program that is too large, and pictures of someone else, are refused', (
     width: 70,
     tables: 1,
     points: 0,
+    maps: 0,
     size: 33,
     shaper: 0,
     shapes: 0,

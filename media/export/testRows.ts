@@ -5,8 +5,7 @@ import { compile } from '@inkavo/core/program/compile';
 import { bakeFor, pictureToRgb } from '@inkavo/core/program/cpu/gradePicture';
 import { pictureBytes, planesOver, type PlanarFormat, type PlanarPicture } from '@inkavo/core/program/cpu/planar';
 import { RowKernel } from '@inkavo/core/program/cpu/rowKernel';
-import { rowKernelBytes, type RowKernelRoom } from '@inkavo/core/program/cpu/rowRoom';
-import { isMask } from '@inkavo/core/program/planes';
+import { needsOf, rowKernelBytes, type RowKernelRoom } from '@inkavo/core/program/cpu/rowRoom';
 import { kernelModule } from './kernelFile';
 
 const align = (n: number): number => Math.ceil(n / 64) * 64;
@@ -42,17 +41,7 @@ export function setUp(input: PlanarFormat, output: PlanarFormat, room: RowKernel
   return { kernel, source, target: planesOver(memory.buffer, output, outAt) };
 }
 
-export const roomOf = ({ ops, planes }: Baked, width: number): RowKernelRoom => {
-  const tables = ops.flatMap((p) => (p.kind === 'table' ? [p.table] : []));
-  return {
-    width,
-    tables: tables.length,
-    points: ops.length - tables.length,
-    shapes: planes.reduce((n, p) => n + (p && isMask(p) ? p.shapes.length : 0), 0),
-    size: Math.max(33, ...tables.map((t) => t.size)),
-    shaper: Math.max(0, ...tables.map((t) => t.shaper?.size ?? 0)),
-  };
-};
+export const roomOf = (baked: Baked, width: number): RowKernelRoom => ({ ...needsOf(baked), width });
 
 export function bakedFor(steps: Step[], format: PlanarFormat, seconds = 0): Baked {
   const picture = planesOver(new ArrayBuffer(pictureBytes(format)), format);

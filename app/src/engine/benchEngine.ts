@@ -1,9 +1,9 @@
 import { transfer } from 'comlink';
 import { fps, type MediaFacts } from '@inkavo/core/model/facts';
 import { DRAG_SIZE, REST_SIZE } from '@inkavo/core/program/bake';
-import type { BakedOp } from '@inkavo/core/program/baked';
-import { changesOverTime, readsPlanes } from '@inkavo/core/program/compile';
-import { isPoint } from '@inkavo/core/program/plan';
+import { readsFrame, type BakedOp } from '@inkavo/core/program/baked';
+import { changesOverTime } from '@inkavo/core/program/compile';
+import { planesFrom } from '@inkavo/core/program/plan';
 import type { Planes } from '@inkavo/core/program/planes';
 import { ApiError } from '../api/client';
 import { shownLists, shownTrim, useBench } from '../state/bench';
@@ -207,10 +207,10 @@ export class BenchEngine {
 
   /** The planes of the frame that is shown: at rest the one that is measured, moving the one that the video shows. */
   private async planesAt(moment: Moment): Promise<Planes> {
-    if (moment.show === undefined && !readsPlanes(moment.steps, moment.seconds)) return [];
+    const from = planesFrom(moment.steps, moment.seconds, moment.show);
+    if (from === 'nothing') return [];
     // Shapes need no frame: the worker that bakes is free to make them while the other one measures.
-    if (!moment.steps.some((s) => isPoint(s, moment.seconds)))
-      return engine().tables.masks(moment, this.facts.width / this.facts.height);
+    if (from === 'shapes') return engine().tables.masks(moment, this.facts.width / this.facts.height);
     const small = this.showing === 'moving' ? await this.picture.smallMoving(this.facts) : null;
     return engine().scopes.planes(moment, small ?? undefined);
   }
@@ -311,7 +311,7 @@ export class BenchEngine {
   private readonly followMoving = latest(async () => {
     const moment = this.moment();
     const timed = changesOverTime(moment.steps);
-    const spatial = this.ops.some((p) => p.kind === 'point');
+    const spatial = readsFrame(this.ops);
     if (!timed && !spatial) return;
     const [ops, planes] = await Promise.all([
       timed ? engine().tables.bake(moment, DRAG_SIZE) : this.ops,
@@ -364,7 +364,7 @@ export class BenchEngine {
         this.shownFrame += 1;
         this.lookCloser();
       };
-      const spatial = this.ops.some((p) => p.kind === 'point');
+      const spatial = readsFrame(this.ops);
       // A map of another frame would show for a moment: with one, the frame is measured before it is shown.
       if (!spatial) {
         show();

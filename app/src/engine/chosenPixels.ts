@@ -1,4 +1,5 @@
 import { lookUp } from '@inkavo/core/program/table';
+import { cleaned } from '@inkavo/core/regions/clean';
 import { amountOf } from '@inkavo/core/regions/region';
 import type { PixelPlanes } from '@inkavo/core/scopes/solver';
 import { gradedPixels, pixelPlanes, type Frame, type Pixels, type Stamped } from './frame';
@@ -56,9 +57,11 @@ function chosenAt(
 ): Float32Array {
   const { code, width, height } = of;
   const op = ops[k];
-  const { join, mask, strength } = op.mix!;
+  const { join, mask, clean, strength } = op.mix!;
   const count = width * height;
-  const values = mask === undefined ? undefined : pixelPlanes(of === frame ? frame : { ...frame, ...of }, planes)[mask];
+  const valuesOf = (plane: number | undefined): ArrayLike<number> | null | undefined =>
+    plane === undefined ? undefined : pixelPlanes(of === frame ? frame : { ...frame, ...of }, planes)[plane];
+  const [values, around] = [valuesOf(mask), valuesOf(clean)];
   const byColour = join[2] !== 0 || join[3] !== 0;
   const share = new Float32Array(count);
   // The alpha of its own table, or of the one before that carries it.
@@ -70,5 +73,6 @@ function chosenAt(
     for (let i = 0; i < count; i += 1)
       lookUp(source.table, entering[3 * i], entering[3 * i + 1], entering[3 * i + 2], out, 0, share, i);
   }
-  return share.map((a, i) => amountOf(join, values ? values[i] : 1, a) / Math.max(1e-6, strength));
+  const chosen = (i: number): number => (around ? cleaned(share[i], around[i]) : share[i]);
+  return share.map((_, i) => amountOf(join, values ? values[i] : 1, chosen(i)) / Math.max(1e-6, strength));
 }

@@ -6,6 +6,7 @@ import type { BakedOp } from '@inkavo/core/program/baked';
 import { changesOverTime, compile, type Program } from '@inkavo/core/program/compile';
 import { pictureToRgb } from '@inkavo/core/program/cpu/gradePicture';
 import { planesOver, type PlanarFormat } from '@inkavo/core/program/cpu/planar';
+import { REGION } from '@inkavo/core/regions/region';
 import { isMask, planesOf, planeValues, type Plane, type Planes } from '@inkavo/core/program/planes';
 import type { PixelPlanes } from '@inkavo/core/scopes/solver';
 import { fileEnds, type FileEnds } from '@inkavo/core/scopes/statistics';
@@ -115,7 +116,10 @@ export function planesFor(small: SmallPicture, { steps, seconds, show }: Moment)
 /** What planes that are made from the picture depend on: all steps up to the last one that has such a plane. */
 function seenSteps(steps: readonly Step[], { planes }: Program): readonly Step[] {
   const last = planes.findLast((p) => p.kind === 'field');
-  return last ? steps.slice(0, steps.findIndex((s) => s.id === last.key) + 1) : [];
+  if (!last) return [];
+  const end = steps.findIndex((s) => s.id === last.step);
+  // Regions may stand anywhere in the list; the one that is shown has no step yet.
+  return end < 0 ? steps : steps.filter((s, i) => i <= end || s.kind === REGION);
 }
 
 /** Pixels of the frame through ops: all of them, or a ninth while a finger is down. */

@@ -10,10 +10,14 @@ import { texture } from './gl';
 export const UNITS = 16;
 const FIRST_UNIT = 1;
 
-/** Units that ops take: tables one, and one for curves before them; spatial steps two; all regions together two. */
+/**
+ * Units that ops take: tables one, and one for curves before them; spatial steps two; regions that look at the
+ * neighbourhood one; all regions together two.
+ */
 export function unitsOf(ops: readonly BakedOp[]): number {
   const own = ops.reduce((n, op) => n + (op.kind === 'table' ? (op.table.shaper ? 2 : 1) : 2), 0);
-  return own + (ops.some((op) => op.mix) ? 2 : 0);
+  const around = ops.filter((op) => op.mix?.clean !== undefined).length;
+  return own + around + (ops.some((op) => op.mix) ? 2 : 0);
 }
 
 /** Throws an Error for more ops than can be drawn in one go. */
@@ -131,6 +135,11 @@ export class GradeTextures {
     const { gl } = this;
     const at = (name: string) => gl.getUniformLocation(program, name);
     let unit = FIRST_UNIT;
+    // Until there is a map it is zero everywhere: nothing is far away, nothing is chosen near by.
+    const setMap = (map: string, cells: string, plane: number): void => {
+      gl.uniform1i(at(map), this.bind(`map ${plane}`, unit++, gl.TEXTURE_2D));
+      gl.uniform2f(at(cells), ...(this.cells[plane] ?? [1, 1]));
+    };
     this.ops.forEach((op, k) => {
       if (op.kind === 'table') {
         const { size, domain, shaper } = op.table;
@@ -144,12 +153,11 @@ export class GradeTextures {
           gl.uniform3f(at(`u_high${k}`), ...(shaper.high as [number, number, number]));
         }
       } else {
-        gl.uniform1i(at(`u_map${k}`), this.bind(`map ${op.plane}`, unit++, gl.TEXTURE_2D));
+        setMap(`u_map${k}`, `u_cells${k}`, op.plane);
         gl.uniform1i(at(`u_data${k}`), this.bind(`data ${k}`, unit++, gl.TEXTURE_2D));
-        // Until there is a map, nothing is far away.
-        gl.uniform2f(at(`u_cells${k}`), ...(this.cells[op.plane] ?? [1, 1]));
       }
       if (!op.mix) return;
+      if (op.mix.clean !== undefined) setMap(`u_around${k}`, `u_aroundCells${k}`, op.mix.clean);
       gl.uniform4f(at(`u_join${k}`), ...op.mix.join);
       gl.uniform2i(at(`u_mask${k}`), ...this.maskOf(op.mix.mask));
     });

@@ -1,9 +1,8 @@
 import type { Vec3 } from '@inkavo/core/colour/matrix';
 import { RowGrader, type Baked } from '@inkavo/core/program/baked';
-import { isMask } from '@inkavo/core/program/planes';
 import { REST_SIZE } from '@inkavo/core/program/bake';
 import { RowKernel } from '@inkavo/core/program/cpu/rowKernel';
-import { rowKernelBytes, type RowKernelRoom } from '@inkavo/core/program/cpu/rowRoom';
+import { needsOf, rowKernelBytes, type RowKernelRoom } from '@inkavo/core/program/cpu/rowRoom';
 
 /** The kernel's file is named by its content, so that no cache gives an old one to a new page. */
 async function loadKernel(): Promise<WebAssembly.Module> {
@@ -24,20 +23,10 @@ let kernel: { rows: RowKernel; room: RowKernelRoom } | undefined;
 function kernelFor(baked: Baked, width: number): RowKernel | undefined {
   if (!compiled) return undefined;
   if (kernel?.rows.takes(baked, width)) return kernel.rows;
-  const { ops, planes } = baked;
-  const tables = ops.flatMap((p) => (p.kind === 'table' ? [p.table] : []));
-  const had = kernel?.room;
-  const room = {
-    width: Math.max(width, had?.width ?? 0),
-    tables: Math.max(tables.length, had?.tables ?? 0),
-    points: Math.max(ops.length - tables.length, had?.points ?? 0),
-    shapes: Math.max(
-      planes.reduce((n, p) => n + (p && isMask(p) ? p.shapes.length : 0), 0),
-      had?.shapes ?? 0,
-    ),
-    size: Math.max(REST_SIZE, had?.size ?? 0, ...tables.map((t) => t.size)),
-    shaper: Math.max(had?.shaper ?? 0, ...tables.map((t) => t.shaper?.size ?? 0)),
-  };
+  const room: RowKernelRoom = { ...needsOf(baked), width };
+  room.size = Math.max(REST_SIZE, room.size);
+  for (const key of Object.keys(room) as (keyof RowKernelRoom)[])
+    room[key] = Math.max(room[key], kernel?.room[key] ?? 0);
   const pages = Math.ceil((rowKernelBytes(room) + 64) / PAGE);
   try {
     // Each worker has one of its own: shared memory is for secure, isolated pages alone.

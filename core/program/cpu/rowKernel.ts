@@ -1,6 +1,7 @@
 import { codeScale, inverseMatrix, LUMA } from '../../colour/ycbcr';
 import type { Vec3 } from '../../colour/matrix';
 import { rowsAt, type FieldMap } from '../../fields/map';
+import { SPECK } from '../../regions/clean';
 import { columnsIn, rowIn, type MaskPlane, type MaskShape } from '../../regions/mask';
 import { stepKind } from '../../steps';
 import { pointRow, type Baked, type BakedPoint, type BakedTable } from '../baked';
@@ -17,6 +18,7 @@ import {
   MAP_BYTES,
   MARGIN,
   MASK_BYTES,
+  needsOf,
   tableBytes,
   type Line,
   type RowExports,
@@ -38,6 +40,7 @@ export class RowKernel {
   private readonly added: number;
   private readonly cells: number;
   private readonly tablesAt: number;
+  private readonly mapsAt: number;
   private readonly pointsAt: number;
   private readonly shapesAt: number;
   private readonly dithers: readonly [rounded: Float32Array, dithered: Float32Array];
@@ -70,23 +73,16 @@ export class RowKernel {
     this.added = this.interleaved + 3 * step;
     this.cells = this.added + DITHER_BYTES;
     this.tablesAt = this.cells + CELLS_BYTES;
-    this.pointsAt = this.tablesAt + room.tables * tableBytes(room);
-    this.shapesAt = this.pointsAt + room.points * (MAP_BYTES + DATA_BYTES);
+    this.mapsAt = this.tablesAt + room.tables * tableBytes(room);
+    this.pointsAt = this.mapsAt + room.maps * MAP_BYTES;
+    this.shapesAt = this.pointsAt + room.points * DATA_BYTES;
     this.dithers = [roundings(false), roundings(true)];
   }
 
   /** Whether a program fits. */
-  takes({ ops, planes }: Baked, width: number): boolean {
-    const tables = ops.flatMap((p) => (p.kind === 'table' ? [p.table] : []));
-    const { room } = this;
-    const shapes = planes.reduce((n, p) => n + (p && isMask(p) ? p.shapes.length : 0), 0);
-    return (
-      width <= room.width &&
-      tables.length <= room.tables &&
-      ops.length - tables.length <= room.points &&
-      shapes <= room.shapes &&
-      tables.every((t) => t.size <= room.size && (t.shaper?.size ?? 0) <= room.shaper)
-    );
+  takes(baked: Baked, width: number): boolean {
+    const needs = { ...needsOf(baked), width };
+    return (Object.keys(needs) as (keyof RowKernelRoom)[]).every((key) => needs[key] <= this.room[key]);
   }
 
   /** Takes the ops and planes of a frame. Throws a RangeError for what there is no room for. */
@@ -123,14 +119,14 @@ export class RowKernel {
   }
 
   private putMap(map: FieldMap, i: number): number {
-    const at = this.pointsAt + i * (MAP_BYTES + DATA_BYTES);
+    const at = this.mapsAt + i * MAP_BYTES;
     if (this.maps[i] !== map) this.floats(at, map.coefficients.length).set(map.coefficients);
     this.maps[i] = map;
     return at;
   }
 
   private putNumbers({ step, params }: BakedPoint, i: number): number {
-    const at = this.pointsAt + i * (MAP_BYTES + DATA_BYTES) + MAP_BYTES;
+    const at = this.pointsAt + i * DATA_BYTES;
     if (this.params[i] !== params && step in this.code) {
       const data = stepKind(step).shader!.data(params as Record<string, unknown>);
       this.floats(at, data.length).set(data);
@@ -259,9 +255,10 @@ export class RowKernel {
   }
 
   /** A table that acts in a region, or in parts: where nothing is chosen, nothing is looked up. */
-  private mixed(op: BakedTable, { join, mask }: Mix, k: number, y: number, width: number, rows: number): void {
+  private mixed(op: BakedTable, mix: Mix, k: number, y: number, width: number, rows: number): void {
     const { code, lines } = this;
     const { r, g, b, r0, g0, b0, share, amount } = lines;
+    const { join, mask } = mix;
     const span = mask === undefined ? ([0, width] as const) : this.maskOf(mask, y, width, rows);
     const [first, last] = join[0] === 0 && join[2] === 0 ? span : [0, width];
     const [from, to] = [Math.max(first, this.left), Math.min(last, this.right)];
@@ -275,6 +272,7 @@ export class RowKernel {
     ])
       code.copyLine(line + skip, before + skip, count);
     this.look(op, k, from, count);
+    this.clean(mix, y, width, rows);
     code.amountLine((mask === undefined ? share : lines.mask) + skip, share + skip, ...join, count, amount + skip);
     for (const [line, before] of [
       [r, r0],
@@ -282,6 +280,14 @@ export class RowKernel {
       [b, b0],
     ])
       code.mixLine(before + skip, line + skip, amount + skip, count);
+  }
+
+  /** What the colours choose, without specks and holes. */
+  private clean({ clean }: Mix, y: number, width: number, rows: number): void {
+    const { share, map } = this.lines;
+    if (clean === undefined) return;
+    this.valuesOf(clean, y, width, rows);
+    this.code.cleanLine(share, map, SPECK, width);
   }
 
   /** Makes the line of a region's shapes; gives where it is more than nothing. */
@@ -309,7 +315,7 @@ export class RowKernel {
     return this.masked.span;
   }
 
-  /** A row of a plane of a spatial step. */
+  /** A row of a plane that is a map. */
   private valuesOf(index: number, y: number, width: number, rows: number): void {
     const { code, lines, cells } = this;
     const plane: Plane | null = this.baked.planes[index];
@@ -329,6 +335,7 @@ export class RowKernel {
         const [from, to] = this.maskOf(mix.mask, y, width, rows);
         if (from === to && mix.join[0] === 0 && mix.join[2] === 0) return;
       }
+      this.clean(mix, y, width, rows);
       code.amountLine(mix.mask === undefined ? share : mask, share, ...mix.join, width, amount);
     }
     this.valuesOf(op.plane, y, width, rows);
@@ -361,23 +368,8 @@ export class RowKernel {
     const [ku, kv] = [0.5 / (1 - kb), 0.5 / (1 - kr)];
     const [r, g, b, outU, outV] = (['r', 'g', 'b', 'outU', 'outV'] as const).map((name) => lines[name] + 4 * left);
     code.fromRgb(
-      r,
-      g,
-      b,
-      right - left,
-      kr,
-      kg,
-      kb,
-      yScale,
-      yOffset,
-      added,
-      at,
-      wide,
-      outU,
-      outV,
-      ku,
-      kv,
-      second ? 1 : 0,
+      ...([r, g, b, right - left, kr, kg, kb, yScale, yOffset, added, at, wide] as const),
+      ...([outU, outV, ku, kv, second ? 1 : 0] as const),
     );
     if (halved && !second && y < height - 1) return;
     const across = acrossOf(format);

@@ -1,7 +1,8 @@
 import { MAP_EDGE } from '../../fields/map';
 import { MASK_EDGE } from '../../regions/mask';
-import type { BakedOp } from '../baked';
+import type { Baked, BakedOp } from '../baked';
 import type { MostOps } from '../plan';
+import { isMask } from '../planes';
 
 /** What the compiled module exports for rows, see `wasm/rows.ts`; and a function for each spatial step that has one. */
 export type RowExports = Record<
@@ -50,13 +51,28 @@ export const tableBytes = ({ size, shaper }: { size: number; shaper: number }): 
   size ** 3 * 16 + align(shaper * 12) + SPARE;
 
 /** Bytes of memory that a kernel with this room takes. */
-export const rowKernelBytes = ({ width, tables, points, shapes, ...room }: RowKernelRoom): number =>
+export const rowKernelBytes = ({ width, tables, points, maps, shapes, ...room }: RowKernelRoom): number =>
   (LINES.length + 3) * lineBytes(width) +
   DITHER_BYTES +
   CELLS_BYTES +
   tables * tableBytes(room) +
-  points * (MAP_BYTES + DATA_BYTES) +
+  maps * MAP_BYTES +
+  points * DATA_BYTES +
   shapes * MASK_BYTES;
+
+/** What a baked program needs room for. */
+export function needsOf({ ops, planes }: Baked): MostOps {
+  const tables = ops.flatMap((p) => (p.kind === 'table' ? [p.table] : []));
+  const masks = planes.flatMap((p) => (p && isMask(p) ? [p] : []));
+  return {
+    tables: tables.length,
+    size: Math.max(0, ...tables.map((t) => t.size)),
+    shaper: Math.max(0, ...tables.map((t) => t.shaper?.size ?? 0)),
+    points: ops.length - tables.length,
+    maps: planes.length - masks.length,
+    shapes: masks.reduce((n, m) => n + m.shapes.length, 0),
+  };
+}
 
 /** Whether all but the first op act within shapes alone, so that elsewhere the first one is all there is. */
 export const leavesTheRest = ([first, ...later]: readonly BakedOp[]): boolean =>

@@ -1,4 +1,5 @@
 import { ALPHA, BETA } from '../../colour/transfer';
+import { CLEANED } from '../../regions/clean';
 import { stepKind } from '../../steps';
 import type { BakedOp } from '../baked';
 
@@ -36,7 +37,7 @@ vec4 lookUp(highp sampler3D t, int size, vec2 domain, vec3 c) {
   return (1.0 - hi) * node(t, i) + (hi - mid) * node(t, i + a) + (mid - lo) * node(t, i + b) + lo * node(t, i + 1);
 }`;
 
-const FIELDS = `
+const LIGHT = `
 // BT.709, odd below 0, continued above 1.
 vec3 decode(vec3 v) {
   vec3 a = abs(v);
@@ -45,7 +46,9 @@ vec3 decode(vec3 v) {
 vec3 encode(vec3 v) {
   vec3 a = abs(v);
   return sign(v) * mix(a * 4.5, ${ALPHA} * pow(max(a, vec3(1e-9)), vec3(0.45)) - ${ALPHA - 1}, greaterThanEqual(a, vec3(${BETA})));
-}
+}`;
+
+const MAPS = `
 // A map of the frame: a and b interpolated between cells, then a * luma + b. \`cells\` is the frame's size in cells.
 float mapAt(highp sampler2D m, vec2 cells, vec2 uv, float luma) {
   ivec2 last = textureSize(m, 0) - 1;
@@ -106,6 +109,8 @@ export interface OpText {
   kind: 'table' | (string & {});
   /** It acts in parts; its share by colour comes from its own table, or was carried by the one before. */
   mix?: 'own' | 'carried';
+  /** What its colour chooses is held between limits of the neighbourhood. */
+  clean?: boolean;
   shaper?: boolean;
 }
 /** What ops one after the other are. */
@@ -116,10 +121,11 @@ export const structureOf = (ops: readonly BakedOp[]): Structure =>
   ops.map((op) => ({
     kind: op.kind === 'table' ? 'table' : op.step,
     ...(op.mix ? { mix: op.kind === 'table' && !op.own ? ('own' as const) : ('carried' as const) } : {}),
+    ...(op.mix?.clean === undefined ? {} : { clean: true }),
     ...(op.kind === 'table' && op.table.shaper ? { shaper: true } : {}),
   }));
 
-function uniformsOf({ kind, mix, shaper }: OpText, k: number): string {
+function uniformsOf({ kind, mix, clean, shaper }: OpText, k: number): string {
   const own =
     kind === 'table'
       ? `uniform highp sampler3D u_table${k}; uniform int u_size${k}; uniform vec2 u_domain${k};`
@@ -127,6 +133,7 @@ function uniformsOf({ kind, mix, shaper }: OpText, k: number): string {
   return [
     own,
     ...(mix ? [`uniform vec4 u_join${k}; uniform ivec2 u_mask${k};`] : []),
+    ...(clean ? [`uniform highp sampler2D u_around${k}; uniform vec2 u_aroundCells${k};`] : []),
     ...(shaper
       ? [
           `uniform highp sampler2D u_shaper${k}; uniform int u_entries${k}; uniform vec3 u_low${k}; uniform vec3 u_high${k};`,
@@ -135,16 +142,18 @@ function uniformsOf({ kind, mix, shaper }: OpText, k: number): string {
   ].join('\n');
 }
 
-function callOf({ kind, mix, shaper }: OpText, k: number): string {
+function callOf({ kind, mix, clean, shaper }: OpText, k: number): string {
   const entering = shaper ? `shape(u_shaper${k}, u_entries${k}, u_low${k}, u_high${k}, c.rgb)` : 'c.rgb';
   const out =
     kind === 'table'
       ? `lookUp(u_table${k}, u_size${k}, u_domain${k}, ${entering})`
       : `vec4(encode(${kind}(decode(c.rgb), mapAt(u_map${k}, u_cells${k}, uv, luma), u_data${k})), 0.0)`;
   if (!mix) return `  c = ${out};`;
+  const chosen = mix === 'own' ? 'to.a' : 'c.a';
+  const a = clean ? `cleaned(${chosen}, mapAt(u_around${k}, u_aroundCells${k}, uv, luma))` : chosen;
   return `  {
     vec4 to = ${out};
-    float amount = amountOf(u_join${k}, maskAt(u_mask${k}, uv), ${mix === 'own' ? 'to.a' : 'c.a'});
+    float amount = amountOf(u_join${k}, maskAt(u_mask${k}, uv), ${a});
     if (u_chosen == ${k}) chosen = amount;
     c = vec4(mix(c.rgb, to.rgb, amount), 0.0);
   }`;
@@ -152,12 +161,15 @@ function callOf({ kind, mix, shaper }: OpText, k: number): string {
 
 /** The ops of a grade as GLSL: \`grade\` takes a colour through them. Op k has uniforms that end in k. */
 function gradeText(structure: Structure): string {
+  const cleans = structure.some((s) => s.clean);
   const kinds = [...new Set(structure.map((s) => s.kind).filter((s) => s !== 'table'))];
   return `
 ${structure.some((s) => s.kind === 'table') ? LOOK_UP : ''}
 ${structure.some((s) => s.shaper) ? SHAPER : ''}
 ${structure.some((s) => s.mix) ? MASKS : ''}
-${kinds.length ? FIELDS : ''}
+${kinds.length ? LIGHT : ''}
+${kinds.length || cleans ? MAPS : ''}
+${cleans ? CLEANED : ''}
 ${[...new Set(kinds.map((kind) => stepKind(kind).shader!.functions ?? ''))].join('\n')}
 ${kinds.map((kind) => `vec3 ${kind}(vec3 rgb, float map, highp sampler2D data) {${stepKind(kind).shader!.body}\n}`).join('\n')}
 ${structure.map(uniformsOf).join('\n')}
@@ -203,11 +215,13 @@ vec3 clipping(vec3 code, vec3 rgb, vec3 shown) {
     return vec3(mod(floor(at.x / 5.0) + floor(at.y / 5.0), 2.0) < 1.0 ? 1.0 : 0.0);
   return shown;
 }
-// Fine lines over what is left out, darker on bright and brighter on dark; the less is chosen, the clearer.
+// Fine lines over what is left out, a bright one beside a dark one, so that any ground shows them; the less is chosen,
+// the clearer.
 vec3 hatched(vec3 shown, float part) {
-  float line = 1.0 - smoothstep(0.7, 1.3, abs(mod(gl_FragCoord.x - gl_FragCoord.y, 9.0) - 4.5));
+  float at = mod(gl_FragCoord.x - gl_FragCoord.y, 9.0);
+  float line = 1.0 - smoothstep(1.2, 1.8, abs(at - 4.5));
   float light = dot(shown, vec3(0.2126, 0.7152, 0.0722));
-  return mix(shown, vec3(light > 0.45 ? light - 0.4 : light + 0.4), line * (1.0 - part));
+  return mix(shown, vec3(at < 4.5 ? light - 0.35 : light + 0.35), line * (1.0 - part));
 }
 void main() {
   vec3 read = readCode();

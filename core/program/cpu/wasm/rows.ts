@@ -259,6 +259,20 @@ export function amountLine(
   }
 }
 
+/** What colours choose (`share`, in place) held between limits of its neighbourhood (`around`), as `clean.ts` does. */
+export function cleanLine(share: usize, around: usize, speck: f32, count: i32): void {
+  const one = f32x4.splat(1);
+  const low = f32x4.splat(speck);
+  const factor = f32x4.splat(1 / (<f32>0.5 - speck));
+  for (let x = 0; x < count; x += 4) {
+    const p = v128.load(at(around, x));
+    const q = f32x4.sub(one, p);
+    const high = muladd(q, clamp(f32x4.mul(f32x4.sub(p, low), factor), 0, 1), p);
+    const part = f32x4.mul(p, clamp(f32x4.mul(f32x4.sub(q, low), factor), 0, 1));
+    v128.store(at(share, x), least(high, most(f32x4.sub(p, part), v128.load(at(share, x)))));
+  }
+}
+
 /** A line becomes what it was before and what it is now, mixed. */
 export function mixLine(before: usize, line: usize, amount: usize, count: i32): void {
   for (let x = 0; x < count; x += 4)

@@ -1,7 +1,8 @@
+import { Children, type ReactNode } from 'react';
 import { Pressable, ScrollView, View } from 'react-native';
 import type { NumberSpec } from '@inkavo/core/steps';
 import { matteSchema, type Matte } from '@inkavo/core/regions/matte';
-import type { Region } from '@inkavo/core/regions/region';
+import { MOST_CLEAN, type Region } from '@inkavo/core/regions/region';
 import { Ruler } from '../../../instruments/Ruler';
 import { RulerGroup } from '../../../instruments/RulerGroup';
 import { useBench } from '../../../state/bench';
@@ -22,6 +23,7 @@ const number = (key: string, label: string, max: number, neutral: number): Numbe
 });
 const REACH = number('reach', 'Reach', 0.6, 0.05);
 const SOFT = number('soft', 'Softness', 0.6, 0.04);
+const CLEAN: NumberSpec = { ...number('clean', 'Clean up', MOST_CLEAN, 0), step: 0.001 };
 const LOW = number('low', 'From', 1, 0);
 const HIGH = number('high', 'Up to', 1, 1);
 const SPAN_SOFT = number('span', 'Softness', 0.5, 0.05);
@@ -111,14 +113,17 @@ export function ColourPage({ region }: { region: Region }) {
       </View>
       <JoinChoice region={region} />
       {like ? (
-        <RulerGroup keys={['reach', 'soft']}>
-          <Ruler
-            spec={REACH}
-            value={like.reach}
-            onChange={(reach, live) => setLike({ reach }, live)}
-            onSettle={settle}
-          />
-          <Ruler spec={SOFT} value={like.soft} onChange={(soft, live) => setLike({ soft }, live)} onSettle={settle} />
+        <RulerGroup keys={['reach', 'soft', 'clean']}>
+          <Beside>
+            <Ruler
+              spec={REACH}
+              value={like.reach}
+              onChange={(reach, live) => setLike({ reach }, live)}
+              onSettle={settle}
+            />
+            <Ruler spec={SOFT} value={like.soft} onChange={(soft, live) => setLike({ soft }, live)} onSettle={settle} />
+          </Beside>
+          <CleanRuler region={region} />
         </RulerGroup>
       ) : (
         <Txt quiet className="px-3 py-1">
@@ -128,6 +133,27 @@ export function ColourPage({ region }: { region: Region }) {
     </>
   );
 }
+
+/** Rulers next to each other. */
+const Beside = ({ children }: { children: ReactNode }) => (
+  <View className="flex-row">
+    {Children.toArray(children).map((child, i) => (
+      <View key={i} className="min-w-0 flex-1">
+        {child}
+      </View>
+    ))}
+  </View>
+);
+
+/** Up to which size specks and holes go, in shares of the frame's width. */
+const CleanRuler = ({ region }: { region: Region }) => (
+  <Ruler
+    spec={CLEAN}
+    value={region.clean}
+    onChange={(clean, live) => changeRegion(() => ({ clean }), live)}
+    onSettle={useBench.getState().settle}
+  />
+);
 
 /** A picked colour; a tap takes it away. */
 function Swatch({ colour, away, onRemove }: { colour: readonly number[]; away: boolean; onRemove(): void }) {
@@ -191,30 +217,29 @@ export function LightPage({ region }: { region: Region }) {
       </View>
       <JoinChoice region={region} />
       {span ? (
-        <RulerGroup keys={['low', 'high', 'span']}>
-          <View className="flex-row">
+        <RulerGroup keys={['low', 'high', 'span', 'clean']}>
+          <Beside>
             {part === 'dark' ? null : (
-              <View className="flex-1">
-                <Ruler spec={LOW} value={span.low} onChange={(low, live) => setSpan({ low }, live)} onSettle={settle} />
-              </View>
+              <Ruler spec={LOW} value={span.low} onChange={(low, live) => setSpan({ low }, live)} onSettle={settle} />
             )}
             {part === 'bright' ? null : (
-              <View className="flex-1">
-                <Ruler
-                  spec={HIGH}
-                  value={span.high}
-                  onChange={(high, live) => setSpan({ high }, live)}
-                  onSettle={settle}
-                />
-              </View>
+              <Ruler
+                spec={HIGH}
+                value={span.high}
+                onChange={(high, live) => setSpan({ high }, live)}
+                onSettle={settle}
+              />
             )}
-          </View>
-          <Ruler
-            spec={SPAN_SOFT}
-            value={span.soft}
-            onChange={(soft, live) => setSpan({ soft }, live)}
-            onSettle={settle}
-          />
+          </Beside>
+          <Beside>
+            <Ruler
+              spec={SPAN_SOFT}
+              value={span.soft}
+              onChange={(soft, live) => setSpan({ soft }, live)}
+              onSettle={settle}
+            />
+            <CleanRuler region={region} />
+          </Beside>
         </RulerGroup>
       ) : (
         <Txt quiet className="px-3 py-1">
