@@ -22,7 +22,6 @@ export default tseslint.config(
       'coverage',
       'e2e/out',
       'core/program/cpu/wasm',
-      'core/steps/*/wasm',
     ],
   },
   js.configs.recommended,

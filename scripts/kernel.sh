@@ -5,12 +5,13 @@
 set -euo pipefail
 cd "$(dirname "$0")/.."
 out=core/program/cpu/wasm
-sources=(core/program/cpu/wasm/*.ts core/steps/*/wasm/*.ts)
+sources=(core/program/cpu/wasm/{kernel,light,rows}.ts core/formula core/fields/takeVeil.ts core/steps/*/{formula,falloff}.ts scripts/formulas.ts)
 compile() {
-  npx asc core/program/cpu/wasm/kernel.ts core/program/cpu/wasm/rows.ts core/steps/*/wasm/*.ts -O3 \
+  npx asc core/program/cpu/wasm/kernel.ts core/program/cpu/wasm/rows.ts core/program/cpu/wasm/formulas.ts -O3 \
     --importMemory --initialMemory 1 --runtime stub --noAssert "$@"
 }
 if [ ! -f "$out/kernel.own.wasm" ] || [ -n "$(find "${sources[@]}" scripts/kernel.sh -newer "$out/kernel.own.wasm" -print -quit)" ]; then
+  node --require tsx/cjs scripts/formulas.ts
   compile --enable simd,threads --sharedMemory --maximumMemory 65536 -o "$out/kernel.wasm"
   compile --enable simd -o "$out/kernel.own.wasm"
 fi

@@ -1,3 +1,5 @@
+import type { Algebra } from '../formula/algebra';
+
 /**
  * Light in front of a thing is taken off by subtraction down to so many times its own level; below, by a power of the
  * light that meets the line there with the same slope, 1.25 / (1.25 − 1) = 5. So nothing dark falls below black, no
@@ -6,21 +8,13 @@
  */
 export const KNEE = 1.25;
 
-/** Light without a veil of so much light (both linear; the veil at or above 0). */
-export function takeVeil(light: number, veil: number): number {
-  if (light <= 0 || light >= KNEE * veil) return light > 0 ? light - veil : light;
-  const q = light / (KNEE * veil);
-  const q2 = q * q;
-  return (KNEE - 1) * veil * q2 * q2 * q;
-}
-
-/** The same in the shading language, three channels at a time. */
-export const TAKE_VEIL_GLSL = `
-vec3 takeVeil(vec3 light, vec3 veil) {
+/** Light without a veil of so much light (both linear; the veil at or above 0), in any form of a formula. */
+export function takeVeilIn<T>(k: Algebra<T>, light: T, veil: T): T {
+  const knee = k.mul(KNEE, veil);
   // Held to 1, where the power is not used: a large one would be infinite.
-  vec3 q = min(vec3(1.0), light / max(vec3(1e-9), ${KNEE} * veil));
-  vec3 q2 = q * q;
-  vec3 toe = ${(KNEE - 1).toFixed(4)} * veil * q2 * q2 * q;
-  vec3 above = mix(toe, light - veil, step(${KNEE} * veil, light));
-  return mix(light, above, step(vec3(1e-12), light));
-}`;
+  const q = k.min(1, k.div(light, k.max(1e-9, knee)));
+  const q2 = k.mul(q, q);
+  const toe = k.mul(k.mul(k.mul(KNEE - 1, veil), k.mul(q2, q2)), q);
+  const above = k.select(light, knee, toe, k.sub(light, veil));
+  return k.select(0, light, above, light);
+}

@@ -108,7 +108,7 @@ function mixRow(
 }
 
 /** A row of encoded R'G'B' (width × 3) through a spatial step, in place. `values`: its plane. */
-export function pointRow(op: BakedPoint, line: Float32Array, values: Float32Array): void {
+function pointRow(op: BakedPoint, line: Float32Array, values: Float32Array): void {
   const apply = prepared(op);
   const rgb: Vec3 = [0, 0, 0];
   for (let x = 0, o = 0; o < line.length; x += 1, o += 3) {

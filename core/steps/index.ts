@@ -11,6 +11,7 @@ import { range } from './range';
 import { region } from './region';
 import { saturation } from './saturation';
 import { water } from './water';
+import { packFormula } from '../formula/formula';
 import type { StepKind } from './types';
 
 /** Every step kind, in working order. Adding one is a folder and a line here. */
@@ -43,6 +44,12 @@ export function stepKind(kind: string): StepKind<Record<string, unknown>> {
   const found = ALL_KINDS.find((k) => k.kind === kind);
   if (!found) throw new RangeError(`There is no step kind "${kind}".`);
   return found;
+}
+
+/** What a spatial step's formula reads in other backends, for one set of parameters. */
+export function formulaData(kind: string, params: Record<string, unknown>): Float32Array {
+  const { formula, valuesOf } = stepKind(kind);
+  return packFormula(formula!, valuesOf!(params));
 }
 
 export type { ChoiceSpec, Domain, NumberSpec, PointFn, StepKind, Unit } from './types';

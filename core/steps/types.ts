@@ -1,6 +1,7 @@
 import type { z } from 'zod';
 import type { Vec3 } from '../colour/matrix';
 import type { FieldSpec } from '../fields/map';
+import type { Formula, FormulaValues } from '../formula/formula';
 
 /**
  * Changes a colour in place: the innermost unit of every step. A spatial step also takes its map's value there, 0–1.
@@ -41,19 +42,6 @@ export interface ChoiceSpec {
   options: readonly { value: string; title: string }[];
 }
 
-/** A spatial step's mathematics in the shading language (GLSL ES 3.00). */
-export interface FieldShader<P> {
-  /** Functions that the body calls; steps that share one give the same text. */
-  functions?: string;
-  /**
-   * A function body: from `vec3 rgb` (linear), `float map` and `sampler2D data` to the linear colour it returns. Numbers
-   * are read with `texelFetch(data, ivec2(i, 0), 0)`.
-   */
-  body: string;
-  /** What it reads: four numbers a texel. */
-  data(params: P): Float32Array;
-}
-
 /** A step kind: its parameters, where it works, and its mathematics. `P` holds plain numbers, keyframes resolved. */
 export interface StepKind<P extends object = object> {
   kind: string;
@@ -79,8 +67,9 @@ export interface StepKind<P extends object = object> {
   prepare(params: P): PointFn;
   /** A spatial step: how the map that its mathematics takes is made from a frame. Undefined: it needs none just now. */
   field?(params: P): FieldSpec | undefined;
-  /** The same mathematics for the GPU backend, for a step with a field. */
-  shader?: FieldShader<P>;
+  /** A spatial step's mathematics, from which all backends have theirs, and what it reads at one set of parameters. */
+  formula?: Formula;
+  valuesOf?(params: P): FormulaValues;
   /** A few words for the step's chip. */
   summary(params: P): string;
 }

@@ -3,7 +3,7 @@ import { SHAPER_WIDTH, structureOf, type Structure } from '@inkavo/core/program/
 import { isMask, type Planes } from '@inkavo/core/program/planes';
 import { MASK_EDGE, type MaskPlane } from '@inkavo/core/regions/mask';
 import type { Shaper } from '@inkavo/core/program/table';
-import { stepKind } from '@inkavo/core/steps';
+import { formulaData } from '@inkavo/core/steps';
 import { texture } from './gl';
 
 /** Texture units that every browser has (WebGL2), and the one that the frame itself takes. */
@@ -97,7 +97,7 @@ export class GradeTextures {
       if (shaper) this.loadShaper(shaper, k);
       return;
     }
-    const data = stepKind(op.step).shader!.data(op.params as Record<string, unknown>);
+    const data = formulaData(op.step, op.params as Record<string, unknown>);
     this.upload(`data ${k}`, gl.RGBA32F, gl.RGBA, data.length / 4, 1, data);
   }
 

@@ -3,8 +3,8 @@ import type { Vec3 } from '../../colour/matrix';
 import { rowsAt, type FieldMap } from '../../fields/map';
 import { SPECK } from '../../regions/clean';
 import { columnsIn, rowIn, type MaskPlane, type MaskShape } from '../../regions/mask';
-import { stepKind } from '../../steps';
-import { pointRow, type Baked, type BakedPoint, type BakedTable } from '../baked';
+import { formulaData } from '../../steps';
+import type { Baked, BakedPoint, BakedTable } from '../baked';
 import type { Mix } from '../compile';
 import { isMask, type Plane } from '../planes';
 import type { Table } from '../table';
@@ -127,8 +127,8 @@ export class RowKernel {
 
   private putNumbers({ step, params }: BakedPoint, i: number): number {
     const at = this.pointsAt + i * DATA_BYTES;
-    if (this.params[i] !== params && step in this.code) {
-      const data = stepKind(step).shader!.data(params as Record<string, unknown>);
+    if (this.params[i] !== params) {
+      const data = formulaData(step, params as Record<string, unknown>);
       this.floats(at, data.length).set(data);
     }
     this.params[i] = params;
@@ -326,8 +326,8 @@ export class RowKernel {
   }
 
   private point(op: BakedPoint, k: number, y: number, width: number, rows: number): void {
-    const { code, lines, places, interleaved } = this;
-    const { r, g, b, r0, g0, b0, share, amount, map, mask } = lines;
+    const { code, lines, places } = this;
+    const { r, g, b, share, amount, map, mask } = lines;
     const { mix } = op;
     if (!mix) code.fill(amount, width, 1);
     else {
@@ -339,18 +339,7 @@ export class RowKernel {
       code.amountLine(mix.mask === undefined ? share : mask, share, ...mix.join, width, amount);
     }
     this.valuesOf(op.plane, y, width, rows);
-    if (op.step in code) return (code as RowExports)[op.step](places[k], map, amount, r, g, b, width);
-    // A step that has no function in the kernel runs as it is.
-    const channels = [
-      [r, r0],
-      [g, g0],
-      [b, b0],
-    ];
-    for (const [line, before] of channels) code.copyLine(line, before, width);
-    code.join(interleaved, width, r, g, b);
-    pointRow(op, this.floats(interleaved, 3 * width), this.floats(map, width));
-    code.split(interleaved, width, r, g, b);
-    for (const [line, before] of channels) code.mixLine(before, line, amount, width);
+    code[op.step](places[k], map, amount, r, g, b, width);
   }
 
   private write({ format, y: luma, cb, cr }: PlanarPicture, y: number): void {

@@ -1,5 +1,6 @@
 import { ALPHA, BETA } from '../../colour/transfer';
 import { CLEANED } from '../../regions/clean';
+import { formulaToGlsl } from '../../formula/glsl';
 import { stepKind } from '../../steps';
 import type { BakedOp } from '../baked';
 
@@ -170,8 +171,7 @@ ${structure.some((s) => s.mix) ? MASKS : ''}
 ${kinds.length ? LIGHT : ''}
 ${kinds.length || cleans ? MAPS : ''}
 ${cleans ? CLEANED : ''}
-${[...new Set(kinds.map((kind) => stepKind(kind).shader!.functions ?? ''))].join('\n')}
-${kinds.map((kind) => `vec3 ${kind}(vec3 rgb, float map, highp sampler2D data) {${stepKind(kind).shader!.body}\n}`).join('\n')}
+${kinds.map((kind) => formulaToGlsl(stepKind(kind).formula!)).join('\n')}
 ${structure.map(uniformsOf).join('\n')}
 uniform int u_chosen; // the op of the region whose choice is shown; -1: none
 float chosen = 1.0;

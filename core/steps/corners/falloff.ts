@@ -1,11 +1,17 @@
+import { mix, NUMBERS, type Algebra, type Operand } from '../../formula/algebra';
+
 /**
  * How light falls off towards the corners, as even polynomials in the distance from the centre. `m` is the square of
  * that distance, 1 at the furthest corner; `begins` leads from 2m − m² (at −1: early) over m (0) and m² (1) to m³
  * (2: late and steep).
  */
-export function falloff(m: number, begins: number): number {
-  return begins < 1 ? m + begins * (m * m - m) : m * m + (begins - 1) * (m * m * m - m * m);
+export function falloffIn<T>(k: Algebra<T>, m: T, begins: Operand<T>): T {
+  const two = k.mul(m, m);
+  const early = mix(k, m, two, begins);
+  return k.select(begins, 1, early, mix(k, two, k.mul(two, m), k.sub(begins, 1)));
 }
+
+export const falloff = (m: number, begins: number): number => falloffIn(NUMBERS, m, begins);
 
 /** Its slope against m. */
 export function falloffSlope(m: number, begins: number): number {

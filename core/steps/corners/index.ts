@@ -1,7 +1,9 @@
 import { z } from 'zod';
+import { prepareFormula, type FormulaValues } from '../../formula/formula';
 import { numberShape } from '../numbers';
 import type { NumberSpec, StepKind } from '../types';
-import { falloff, placeOf } from './falloff';
+import { placeOf } from './falloff';
+import { CORNERS } from './formula';
 
 const numbers = [
   // Beyond this the corners hold more noise than picture.
@@ -33,6 +35,11 @@ const numbers = [
 const schema = z.object(numberShape(numbers));
 export type CornersParams = z.infer<typeof schema>;
 
+const valuesOf = ({ amount, begins }: CornersParams): FormulaValues<'amount' | 'begins', never> => ({
+  numbers: { amount, begins },
+  curves: {},
+});
+
 /**
  * Undoes corners that a lens darkened, in linear light: gain 1 / (1 − amount · f), where f rises from the centre to 1 in
  * the furthest corner (even polynomials of the radius, the usual model of lens falloff: Goldman 2010). Below zero it
@@ -47,25 +54,13 @@ export const corners: StepKind<CornersParams> = {
   numbers,
   neutral: schema.parse({}),
   isNeutral: (p) => p.amount === 0,
-  prepare({ amount, begins }) {
-    return (rgb, map = 0) => {
-      const share = amount * falloff(map, begins);
-      const gain = amount > 0 ? 1 / (1 - share) : 1 + share;
-      for (let c = 0; c < 3; c += 1) rgb[c] *= gain;
-    };
-  },
+  prepare: (p) => prepareFormula(CORNERS, valuesOf(p)),
   field: (p) => ({
     place: (u, v, aspect) => placeOf(p, u, v, aspect),
     key: `corners ${p.centreX} ${p.centreY} ${p.oval}`,
   }),
-  shader: {
-    body: `
-  vec4 n = texelFetch(data, ivec2(0, 0), 0);     // amount, begins
-  float two = map * map;
-  float f = n.y < 1.0 ? mix(map, two, n.y) : mix(two, two * map, n.y - 1.0);
-  return rgb * (n.x > 0.0 ? 1.0 / (1.0 - n.x * f) : 1.0 + n.x * f);`,
-    data: (p) => Float32Array.from([p.amount, p.begins, 0, 0]),
-  },
+  formula: CORNERS,
+  valuesOf,
   summary({ amount }) {
     if (amount === 0) return 'neutral';
     return `${Math.round(Math.abs(amount) * 100)} % ${amount > 0 ? 'lighter' : 'darker'}`;

@@ -3,11 +3,12 @@ import { bt709 } from '../../colour/transfer';
 import { luma709 } from '../../colour/ycbcr';
 import type { Vec3 } from '../../colour/matrix';
 import type { FieldSpec } from '../../fields/map';
-import { takeVeil, TAKE_VEIL_GLSL } from '../../fields/takeVeil';
 import { MAP_END, OMEGA } from '../../fields/transmission';
 import { veilMap } from '../../fields/veilMap';
+import { prepareFormula, type FormulaValues } from '../../formula/formula';
 import { numberShape } from '../numbers';
-import type { FieldShader, NumberSpec, StepKind } from '../types';
+import type { NumberSpec, StepKind } from '../types';
+import { WATER } from './formula';
 import { lightLeft, WATER_TYPES, type WaterType } from './waters';
 
 const share = { unit: 'percent', min: 0, max: 1, step: 0.01 } as const;
@@ -74,12 +75,6 @@ const NEAREST = 0.1;
 /** Between these shares of visibility left, open water takes over. */
 const WATER_BEGINS = 0.3;
 const WATER_WHOLE = 0.13;
-/**
- * Share of visibility left at which colour that comes back is trusted, and at which it is not at all: so little light of
- * the thing itself is left there that a small error in the veil would colour the whole distance.
- */
-const TRUSTED = 0.5;
-const GUESSED = 0.1;
 const clamp01 = (v: number): number => (v < 0 ? 0 : v > 1 ? 1 : v);
 const smooth = (t: number): number => t * t * (3 - 2 * t);
 
@@ -88,10 +83,13 @@ const veilOf = (p: WaterParams): Vec3 => [p.veilRed, p.veilGreen, p.veilBlue].ma
 const hasVeil = (p: WaterParams): boolean => p.veilRed > 0 || p.veilGreen > 0 || p.veilBlue > 0;
 const usesMap = (p: WaterParams): boolean => p.distanceFrom === 'picture' && hasVeil(p);
 
+/** Less light than this is none: what divides by it stays finite in 32 bits. */
+const DARK = 1e-9;
+
 /** Share of light left in each channel, with what was measured in this clip. */
 export function waterLeft(p: WaterParams, down: number, across: number): Vec3 {
   const [r, g, b] = lightLeft(p.type, down, across, p.density);
-  return [r ** p.fitRed, g, b ** p.fitBlue];
+  return [Math.max(DARK, r ** p.fitRed), Math.max(DARK, g), Math.max(DARK, b ** p.fitBlue)];
 }
 
 /** Metres across at which green light has an optical depth of {@link MAP_END}: where the map is 1. */
@@ -129,97 +127,27 @@ function pathAt(p: WaterParams, across: number): Path {
   };
 }
 
-/** All that does not depend on the colour: light's paths over the map, and constants. */
-function setUp(p: WaterParams) {
+/** All that does not depend on the colour: light's paths over the map, and numbers. */
+function valuesOf(p: WaterParams): FormulaValues<(typeof WATER.numbers)[number], (typeof WATER.curves)[number]> {
   // The map is optical depth of green: metres by the inverse of what the water lets through.
-  const reach = usesMap(p) ? mapReach(p) : 0;
-  const count = usesMap(p) ? SAMPLES : 1;
-  const paths = Array.from({ length: count + 1 }, (_, i) =>
-    pathAt(p, p.distance + (usesMap(p) ? metresAt(p, (i / count) * MAP_END, reach) : 0)),
-  );
-  const [vr, vg, vb] = veilOf(p);
-  return {
-    paths,
-    veil: [vr * p.veil, vg * p.veil, vb * p.veil] as Vec3,
-    limits: [p.limitRed, p.limitGreen, p.limitBlue].map((l) => 2 ** l) as Vec3,
-    tint: [2 ** (-0.6 * p.waterTint), 2 ** (0.6 * p.waterTint)] as const,
-  };
-}
-
-function prepare(p: WaterParams): (rgb: Vec3, map?: number) => void {
-  const { paths, veil: veilColour, limits, tint } = setUp(p);
   const mapped = usesMap(p);
-  const last = paths.length - 1;
-  const gain: Vec3 = [1, 1, 1];
-  const haze: Vec3 = [0, 0, 0];
-  return (rgb, map = 0) => {
-    const at = clamp01(map) * last;
-    const i = Math.min(last - 1, Math.floor(at));
-    const f = at - i;
-    const [from, to] = [paths[i], paths[i + 1]];
-    for (let c = 0; c < 3; c += 1) {
-      gain[c] = from.gain[c] + f * (to.gain[c] - from.gain[c]);
-      haze[c] = from.haze[c] + f * (to.haze[c] - from.haze[c]);
-    }
-    const kept = from.kept + f * (to.kept - from.kept);
-    const [r0, g0, b0] = rgb;
-    const g = takeVeil(g0, veilColour[1] * haze[1]) * Math.min(limits[1], gain[1]);
-    // What the limits keep back of red and blue is rebuilt from green, as if the thing were grey: that much, their noise is
-    // green's (as Ancuti et al. 2018 do for red).
-    const back = (light: number, c: 0 | 2): number => {
-      const held = Math.min(limits[c], gain[c]);
-      return takeVeil(light, veilColour[c] * haze[c]) * held + p.rebuild * (1 - held / gain[c]) * g;
-    };
-    const [r, b] = [back(r0, 0), back(b0, 2)];
-    const trust = mapped ? smooth(clamp01((1 - haze[1] - GUESSED) / (TRUSTED - GUESSED))) : 1;
-    const grey = (1 - trust) * luma709(r, g, b);
-    const luma = luma709(r0, g0, b0);
-    const level = luma > 0 ? luma / Math.max(1e-6, luma709(r0, g0 * tint[0], b0 * tint[1])) : 1;
-    const mix = (thing: number, water: number): number => (1 - kept) * (grey + trust * thing) + kept * water;
-    rgb[0] = mix(r, r0 * level);
-    rgb[1] = mix(g, g0 * tint[0] * level);
-    rgb[2] = mix(b, b0 * tint[1] * level);
+  const reach = mapped ? mapReach(p) : 0;
+  const count = mapped ? SAMPLES : 1;
+  const paths = Array.from({ length: count + 1 }, (_, i) =>
+    pathAt(p, p.distance + (mapped ? metresAt(p, (i / count) * MAP_END, reach) : 0)),
+  );
+  const [veilRed, veilGreen, veilBlue] = veilOf(p).map((v) => v * p.veil);
+  const [limitRed, limitGreen, limitBlue] = [p.limitRed, p.limitGreen, p.limitBlue].map((l) => 2 ** l);
+  const [gainRed, gainGreen, gainBlue] = [0, 1, 2].map((c) => paths.map((path) => path.gain[c]));
+  const [hazeRed, hazeGreen, hazeBlue] = [0, 1, 2].map((c) => paths.map((path) => path.haze[c]));
+  return {
+    numbers: {
+      ...{ veilRed, veilGreen, veilBlue, limitRed, limitGreen, limitBlue, rebuild: p.rebuild },
+      ...{ tintGreen: 2 ** (-0.6 * p.waterTint), tintBlue: 2 ** (0.6 * p.waterTint), mapped: mapped ? 1 : 0 },
+    },
+    curves: { gainRed, gainGreen, gainBlue, kept: paths.map((path) => path.kept), hazeRed, hazeGreen, hazeBlue },
   };
 }
-
-/** The same in the shading language: constants in three texels, then two for each sample of the path. */
-const shader: FieldShader<WaterParams> = {
-  functions: TAKE_VEIL_GLSL,
-  body: `
-  vec4 veil = texelFetch(data, ivec2(0, 0), 0);    // and the limit of red
-  vec4 more = texelFetch(data, ivec2(1, 0), 0);    // rebuilding, last sample
-  vec4 tint = texelFetch(data, ivec2(2, 0), 0);    // green, blue; then their limits
-  float at = clamp(map, 0.0, 1.0) * more.w;
-  float low = min(floor(at), more.w - 1.0);
-  int i = 3 + 2 * int(low);
-  vec4 gain = mix(texelFetch(data, ivec2(i, 0), 0), texelFetch(data, ivec2(i + 2, 0), 0), at - low);
-  vec4 haze = mix(texelFetch(data, ivec2(i + 1, 0), 0), texelFetch(data, ivec2(i + 3, 0), 0), at - low);
-  vec3 held = min(vec3(veil.w, tint.zw), gain.rgb);
-  vec3 back = takeVeil(rgb, veil.rgb * haze.rgb) * held;
-  back.rb += more.x * (1.0 - held.rb / gain.rb) * back.g;
-  const vec3 weights = vec3(0.2126, 0.7152, 0.0722);
-  float sure = clamp((1.0 - haze.g - ${GUESSED.toFixed(3)}) / ${(TRUSTED - GUESSED).toFixed(3)}, 0.0, 1.0);
-  back = mix(vec3(dot(back, weights)), back, sure * sure * (3.0 - 2.0 * sure));
-  vec3 water = rgb * vec3(1.0, tint.xy);
-  float luma = dot(rgb, weights);
-  water *= luma > 0.0 ? luma / max(1e-6, dot(water, weights)) : 1.0;
-  return mix(back, water, gain.w);`,
-  data(p) {
-    const { paths, veil: veilColour, limits, tint } = setUp(p);
-    return Float32Array.from([
-      ...veilColour,
-      limits[0],
-      p.rebuild,
-      0,
-      0,
-      paths.length - 1,
-      ...tint,
-      limits[1],
-      limits[2],
-      ...paths.flatMap((path) => [...path.gain, path.kept, ...path.haze, 0]),
-    ]);
-  },
-};
 
 /** Metres across at which green has an optical depth; green's own loss changes slowly with distance. */
 function metresAt(p: WaterParams, opticalDepth: number, reach: number): number {
@@ -265,8 +193,9 @@ export const water: StepKind<WaterParams> = {
   ],
   neutral: schema.parse({}),
   isNeutral: (p) => p.depth === 0 && p.distance === 0 && !usesMap(p),
-  prepare,
+  prepare: (p) => prepareFormula(WATER, valuesOf(p)),
   field,
-  shader,
+  formula: WATER,
+  valuesOf,
   summary: (p) => (water.isNeutral(p) ? 'neutral' : `${p.depth.toFixed(1)} m, ${TYPE_TITLES[p.type].split(',')[0]}`),
 };

@@ -9,7 +9,8 @@ import { PROFILES } from '../../model/profile';
 import { bakeOps, RowGrader } from '../../program/baked';
 import { compile, evaluate } from '../../program/compile';
 import { Baker } from '../../program/baker';
-import { takeVeil } from '../../fields/takeVeil';
+import { NUMBERS } from '../../formula/algebra';
+import { takeVeilIn } from '../../fields/takeVeil';
 import { haze } from '../haze';
 import { water, waterLeft, type WaterParams } from './index';
 import { depthForNeutral, fitNeutral } from './pick';
@@ -223,7 +224,7 @@ test('a veil is taken off without a seam: the logarithm of what is left changes 
       fc.double({ min: 0, max: 0.8, noNaN: true }),
       (light, veil) => {
         const ratio = 1.01;
-        const [a, b] = [takeVeil(light, veil), takeVeil(light * ratio, veil)];
+        const [a, b] = [takeVeilIn(NUMBERS, light, veil), takeVeilIn(NUMBERS, light * ratio, veil)];
         const slope = Math.log(b / a) / Math.log(ratio);
         return a > 0 && slope >= 1 - 1e-9 && slope <= 5 + 1e-6;
       },

@@ -1,0 +1,121 @@
+import type { Algebra, Operand } from './algebra';
+import { layoutOf, type Formula } from './formula';
+
+/** A vector of four pixels, by the name of the variable that holds it; one that is the same for all pixels is made once. */
+interface Lanes {
+  name: string;
+  same: boolean;
+}
+
+/** What the functions of all formulas need, at the head of their file. */
+export const KERNEL_HEAD = `// Made from the formulas of the spatial steps; see core/formula.
+import { clamp, decode709, encode709, exp2, least, mix, most, whole } from './light';
+
+const LOG2_E: f32 = 1.44269504;
+`;
+
+const CHANNELS = ['r', 'g', 'b'] as const;
+
+/**
+ * A formula as a function of the kernel (AssemblyScript), four pixels at a time: over lines of encoded R'G'B', changed in
+ * place by as much as `share` says. `data` is what `packFormula` lays out, `plane` a line of the plane's values.
+ */
+export function formulaToAssemblyScript(formula: Formula): string {
+  const { numberAt, lastAt, firstSample, texelsPerSample } = layoutOf(formula);
+  const once: string[] = [];
+  const each: string[] = [];
+  const let_ = (expression: string, same: boolean): Lanes => {
+    const name = `t${once.length + each.length}`;
+    (same ? once : each).push(`const ${name} = ${expression};`);
+    return { name, same };
+  };
+  const literals = new Map<number, Lanes>();
+  const lanes = (v: Operand<Lanes>): Lanes => {
+    if (typeof v !== 'number') return v;
+    const known = literals.get(v) ?? let_(`f32x4.splat(<f32>${v})`, true);
+    literals.set(v, known);
+    return known;
+  };
+  const call =
+    (name: string) =>
+    (...operands: Operand<Lanes>[]): Lanes => {
+      const args = operands.map(lanes);
+      return let_(
+        `${name}(${args.map((a) => a.name).join(', ')})`,
+        args.every((a) => a.same),
+      );
+    };
+  const k: Algebra<Lanes> = {
+    add: call('f32x4.add'),
+    sub: call('f32x4.sub'),
+    mul: call('f32x4.mul'),
+    div: call('f32x4.div'),
+    min: call('least'),
+    max: call('most'),
+    exp: (a) => call('exp2')(call('f32x4.mul')(a, { name: 'f32x4.splat(LOG2_E)', same: true })),
+    select: (low, high, a, b) => call('v128.bitselect')(a, b, call('f32x4.lt')(low, high)),
+  };
+  const numberIn = (i: number): string => `load<f32>(data, ${4 * i})`;
+  const n = Object.fromEntries(
+    formula.numbers.map((name) => [name, let_(`f32x4.splat(${numberIn(numberAt(name))})`, true)]),
+  );
+  const colour = formula.colour(k, {
+    rgb: ['lr', 'lg', 'lb'].map((name) => ({ name, same: false })) as [Lanes, Lanes, Lanes],
+    plane: { name: 'at', same: false },
+    n,
+    curve: Object.fromEntries(formula.curves.map((name, c) => [name, { name: `curve${c}`, same: false }])),
+  });
+  const bytes = 16 * texelsPerSample;
+  const curves = texelsPerSample
+    ? [
+        `const place = f32x4.mul(clamp(at, 0, 1), f32x4.splat(last));`,
+        `const low = least(f32x4.splat(last - 1), f32x4.trunc(place));`,
+        `const f = f32x4.sub(place, low);`,
+        `const cells = i32x4.mul(whole(low), i32x4.splat(${bytes}));`,
+        ...[0, 1, 2, 3].flatMap((p) => [
+          `const p${p} = data + ${16 * firstSample} + <usize>i32x4.extract_lane(cells, ${p});`,
+          `const f${p} = v128.shuffle<i32>(f, f, ${p}, ${p}, ${p}, ${p});`,
+        ]),
+        ...Array.from({ length: texelsPerSample }, (_, q) => q).flatMap((q) => quadOf(q, bytes, formula.curves.length)),
+      ]
+    : [];
+  const body = [
+    ...once,
+    ...(texelsPerSample ? [`const last = ${numberIn(lastAt)};`] : []),
+    'for (let x = 0; x < count; x += 4) {',
+    ...[
+      'const o = (<usize>x) << 2;',
+      'const at = v128.load(plane + o);',
+      ...curves,
+      ...CHANNELS.flatMap((c) => [`const e${c} = v128.load(${c} + o);`, `const l${c} = decode709(e${c});`]),
+      ...each,
+      'const s = v128.load(share + o);',
+      ...CHANNELS.map((c, i) => `v128.store(${c} + o, mix(e${c}, encode709(${lanes(colour[i]).name}), s));`),
+    ].map((line) => `  ${line}`),
+    '}',
+  ];
+  return `export function ${formula.name}(data: usize, plane: usize, share: usize, r: usize, g: usize, b: usize, count: i32): void {
+${body.map((line) => `  ${line}`).join('\n')}
+}
+`;
+}
+
+/** Four curves of four pixels: each pixel's sample between two, turned to one vector for each curve. */
+function quadOf(q: number, bytes: number, curves: number): string[] {
+  const at = (further: number): number => 16 * q + further * bytes;
+  const v = (p: number): string => `v${q}${p}`;
+  const turned = [
+    `v128.shuffle<i64>(a${q}, b${q}, 0, 2)`,
+    `v128.shuffle<i64>(a${q}, b${q}, 1, 3)`,
+    `v128.shuffle<i64>(d${q}, e${q}, 0, 2)`,
+    `v128.shuffle<i64>(d${q}, e${q}, 1, 3)`,
+  ];
+  return [
+    ...[0, 1, 2, 3].map((p) => `const ${v(p)} = mix(v128.load(p${p}, ${at(0)}), v128.load(p${p}, ${at(1)}), f${p});`),
+    `const a${q} = v128.shuffle<i32>(${v(0)}, ${v(1)}, 0, 4, 1, 5);`,
+    `const b${q} = v128.shuffle<i32>(${v(2)}, ${v(3)}, 0, 4, 1, 5);`,
+    `const d${q} = v128.shuffle<i32>(${v(0)}, ${v(1)}, 2, 6, 3, 7);`,
+    `const e${q} = v128.shuffle<i32>(${v(2)}, ${v(3)}, 2, 6, 3, 7);`,
+    ...turned.flatMap((text, lane) => (4 * q + lane < curves ? [`const curve${4 * q + lane} = ${text};`] : [])),
+  ];
+}
