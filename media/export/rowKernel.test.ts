@@ -139,22 +139,6 @@ test.each([
   expect([target.y, target.cb, target.cr]).toEqual(whole);
 });
 
-test('a spatial step without a function in the kernel runs as it is written', () => {
-  const format = formatOf({});
-  const baked = bakedFor(GRADES.water, format);
-  const results = [true, false].map((known) => {
-    const { kernel, source, target } = setUp(format, format, roomOf(baked, format.width));
-    const parts = kernel as unknown as { code: Record<string, unknown> };
-    if (!known) parts.code = Object.fromEntries(Object.entries(parts.code).filter(([name]) => name !== 'water'));
-    kernel.setGrade(baked);
-    kernel.picture(source, target);
-    return target;
-  });
-  const { most, share } = apart(results[0], results[1]);
-  expect(most).toBeLessThanOrEqual(1);
-  expect(share).toBeLessThan(0.005);
-});
-
 test.each(Object.entries(GRADES))(
   'over a memory of its own, not shared, the kernel gives the same: %s',
   (_name, steps) => {
