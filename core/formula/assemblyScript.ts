@@ -22,6 +22,8 @@ const CHANNELS = ['r', 'g', 'b'] as const;
  */
 export function formulaToAssemblyScript(formula: Formula): string {
   const { numberAt, lastAt, firstSample, texelsPerSample } = layoutOf(formula);
+  const linear = formula.light === 'linear';
+  const encoded = (value: string): string => (linear ? `encode709(${value})` : value);
   const once: string[] = [];
   const each: string[] = [];
   const let_ = (expression: string, same: boolean): Lanes => {
@@ -60,7 +62,11 @@ export function formulaToAssemblyScript(formula: Formula): string {
     formula.numbers.map((name) => [name, let_(`f32x4.splat(${numberIn(numberAt(name))})`, true)]),
   );
   const colour = formula.colour(k, {
-    rgb: ['lr', 'lg', 'lb'].map((name) => ({ name, same: false })) as [Lanes, Lanes, Lanes],
+    rgb: CHANNELS.map((c) => (linear ? `l${c}` : `e${c}`)).map((name) => ({ name, same: false })) as [
+      Lanes,
+      Lanes,
+      Lanes,
+    ],
     plane: { name: 'at', same: false },
     n,
     curve: Object.fromEntries(formula.curves.map((name, c) => [name, { name: `curve${c}`, same: false }])),
@@ -87,10 +93,13 @@ export function formulaToAssemblyScript(formula: Formula): string {
       'const o = (<usize>x) << 2;',
       'const at = v128.load(plane + o);',
       ...curves,
-      ...CHANNELS.flatMap((c) => [`const e${c} = v128.load(${c} + o);`, `const l${c} = decode709(e${c});`]),
+      ...CHANNELS.flatMap((c) => [
+        `const e${c} = v128.load(${c} + o);`,
+        ...(linear ? [`const l${c} = decode709(e${c});`] : []),
+      ]),
       ...each,
       'const s = v128.load(share + o);',
-      ...CHANNELS.map((c, i) => `v128.store(${c} + o, mix(e${c}, encode709(${lanes(colour[i]).name}), s));`),
+      ...CHANNELS.map((c, i) => `v128.store(${c} + o, mix(e${c}, ${encoded(lanes(colour[i]).name)}, s));`),
     ].map((line) => `  ${line}`),
     '}',
   ];

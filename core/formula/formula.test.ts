@@ -9,6 +9,7 @@ import type { Vec3 } from '../colour/matrix';
 /** Everything that a formula can be made of. */
 const ALL: Formula<'gain' | 'edge', 'bend' | 'lift' | 'e' | 'f' | 'g'> = {
   name: 'all',
+  light: 'linear',
   numbers: ['gain', 'edge'],
   curves: ['bend', 'lift', 'e', 'f', 'g'],
   colour(k, { rgb: [r, g, b], plane, n, curve }) {

@@ -4,7 +4,7 @@ import { NUMBERS, type Algebra } from './algebra';
 
 /** What a formula reads at a pixel. */
 export interface Reads<T, N extends string = string, C extends string = string> {
-  /** Working linear R, G, B. */
+  /** R, G, B in the formula's light. */
   rgb: readonly [T, T, T];
   /** The plane's value, 0–1. */
   plane: T;
@@ -21,9 +21,11 @@ export interface Reads<T, N extends string = string, C extends string = string> 
 export interface Formula<N extends string = string, C extends string = string> {
   /** The step's kind; also the function's name in the other forms. */
   name: string;
+  /** Whether it takes and gives linear light, or its encoded values. */
+  light: 'linear' | 'encoded';
   numbers: readonly N[];
   curves: readonly C[];
-  /** The linear colour that it becomes. */
+  /** The colour that it becomes. */
   colour<T>(k: Algebra<T>, at: Reads<T, N, C>): readonly [T, T, T];
 }
 

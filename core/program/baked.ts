@@ -110,11 +110,12 @@ function mixRow(
 /** A row of encoded R'G'B' (width × 3) through a spatial step, in place. `values`: its plane. */
 function pointRow(op: BakedPoint, line: Float32Array, values: Float32Array): void {
   const apply = prepared(op);
+  const linear = stepKind(op.step).formula!.light === 'linear';
   const rgb: Vec3 = [0, 0, 0];
   for (let x = 0, o = 0; o < line.length; x += 1, o += 3) {
-    for (let c = 0; c < 3; c += 1) rgb[c] = decode709(line[o + c]);
+    for (let c = 0; c < 3; c += 1) rgb[c] = linear ? decode709(line[o + c]) : line[o + c];
     apply(rgb, values[x]);
-    for (let c = 0; c < 3; c += 1) line[o + c] = encode709(rgb[c]);
+    for (let c = 0; c < 3; c += 1) line[o + c] = linear ? encode709(rgb[c]) : rgb[c];
   }
 }
 

@@ -40,7 +40,7 @@ export interface TableOp {
   mix?: Mix;
 }
 
-/** A spatial step: its mathematics for a linear colour and its plane's value there. */
+/** A spatial step: its mathematics for a colour, in the light of its formula, and its plane's value there. */
 export interface PointOp {
   kind: 'point';
   /** The step's kind and resolved parameters. */
@@ -324,9 +324,10 @@ export function through(ops: readonly Op[]): MappedFn {
         if (op.chooses) chosen = op.chooses(rgb);
         op.evaluate(rgb);
       } else {
-        convertDomain(rgb, 'encoded', 'linear');
+        const { light } = stepKind(op.step).formula!;
+        convertDomain(rgb, 'encoded', light);
         op.apply(rgb, planes?.[op.plane]);
-        convertDomain(rgb, 'linear', 'encoded');
+        convertDomain(rgb, light, 'encoded');
       }
       if (mix) {
         const m = mix.mask === undefined || !planes ? 1 : (planes[mix.mask] ?? 0);

@@ -6,6 +6,7 @@ import { corners } from './corners';
 import { curves } from './curves';
 import { haze } from './haze';
 import { hues } from './hues';
+import { local } from './local';
 import { lut } from './lut';
 import { range } from './range';
 import { region } from './region';
@@ -27,6 +28,7 @@ export const STEP_KINDS = [
   curves,
   saturation,
   hues,
+  local,
   lut,
 ] as readonly unknown[] as readonly StepKind<Record<string, unknown>>[];
 

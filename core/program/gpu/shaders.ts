@@ -143,12 +143,16 @@ function uniformsOf({ kind, mix, clean, shaper }: OpText, k: number): string {
   ].join('\n');
 }
 
+/** A spatial step's function on an encoded colour. */
+const pointOf = (kind: string, reads: string): string =>
+  stepKind(kind).formula!.light === 'linear' ? `encode(${kind}(decode(c.rgb), ${reads}))` : `${kind}(c.rgb, ${reads})`;
+
 function callOf({ kind, mix, clean, shaper }: OpText, k: number): string {
   const entering = shaper ? `shape(u_shaper${k}, u_entries${k}, u_low${k}, u_high${k}, c.rgb)` : 'c.rgb';
   const out =
     kind === 'table'
       ? `lookUp(u_table${k}, u_size${k}, u_domain${k}, ${entering})`
-      : `vec4(encode(${kind}(decode(c.rgb), mapAt(u_map${k}, u_cells${k}, uv, luma), u_data${k})), 0.0)`;
+      : `vec4(${pointOf(kind, `mapAt(u_map${k}, u_cells${k}, uv, luma), u_data${k}`)}, 0.0)`;
   if (!mix) return `  c = ${out};`;
   const chosen = mix === 'own' ? 'to.a' : 'c.a';
   const a = clean ? `cleaned(${chosen}, mapAt(u_around${k}, u_aroundCells${k}, uv, luma))` : chosen;

@@ -3,6 +3,7 @@ import { falloffIn } from './falloff';
 
 export const CORNERS: Formula<'amount' | 'begins', never> = {
   name: 'corners',
+  light: 'linear',
   numbers: ['amount', 'begins'],
   curves: [],
   colour(k, { rgb, plane, n }) {

@@ -13,6 +13,7 @@ const SKY_WHOLE = 1.5;
 /** I = J · t + A · (1 − t), solved for J (Koschmieder 1924). The airlight is linear and above 0. */
 export const HAZE: Formula<'airRed' | 'airGreen' | 'airBlue' | 'amount' | 'floor' | 'near', never> = {
   name: 'haze',
+  light: 'linear',
   numbers: ['airRed', 'airGreen', 'airBlue', 'amount', 'floor', 'near'],
   curves: [],
   colour(k, { rgb: [r, g, b], plane, n }) {

@@ -46,6 +46,7 @@ const joined = <T>(k: Algebra<T>, thing: T, grey: T, trust: T, water: T, kept: T
 /** I = J · exp(−Kd · z − β · r) + V · (1 − exp(−β · r)), solved for J; curves are over the optical depth of green. */
 export const WATER: Formula<(typeof numbers)[number], (typeof curves)[number]> = {
   name: 'water',
+  light: 'linear',
   numbers,
   curves,
   colour(k, { rgb: [r, g, b], n, curve }) {

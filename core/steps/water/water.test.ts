@@ -77,7 +77,7 @@ test('what the model makes of a scene, the step takes back exactly, while no lim
         // Light of a quarter of the veil and more comes back exactly; darker things stay dark, and above black.
         return run(p, seen).every((v, c) => {
           const own = scene[c] * left[c] - 0.25 * veil[c] * (1 - left[c] / here[c]);
-          return own >= 0 ? Math.abs(v - scene[c] * norm) < 1e-6 : v > 0 && v >= scene[c] * norm - 1e-9;
+          return own >= 0 ? Math.abs(v - scene[c] * norm) < 1e-6 : v > -1e-12 && v >= scene[c] * norm - 1e-9;
         });
       },
     ),
