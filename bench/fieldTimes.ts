@@ -33,7 +33,17 @@ interface Times {
 export function benchFields(): void {
   const module = kernelModule();
   if (!module) throw new Error('The kernel is not built: bash scripts/kernel.sh');
-  const room = { width: format.width, tables: 2, points: 1, maps: 1, size: 33, shaper: 0, shapes: 0 };
+  const room = {
+    width: format.width,
+    tables: 2,
+    points: 1,
+    stencils: 0,
+    spread: 0,
+    maps: 1,
+    size: 33,
+    shaper: 0,
+    shapes: 0,
+  };
   const inAt = Math.ceil(rowKernelBytes(room) / 64) * 64;
   const pages = Math.ceil((inAt + 2 * pictureBytes(format) + 64) / 65536);
   const memory = new WebAssembly.Memory({ initial: pages, maximum: pages, shared: true });

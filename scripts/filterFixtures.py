@@ -1,5 +1,6 @@
 #!/usr/bin/python3
-"""Makes core/fixtures/opencv.json: guided, box, smallest and largest value filters by OpenCV, for tests that need no tool.
+"""Makes core/fixtures/opencv.json: guided, box, smallest and largest value filters and unsharp masking by OpenCV, for tests
+that need no tool.
 
 On Debian: apt-get install python3-opencv; /usr/bin/python3 scripts/filterFixtures.py
 """
@@ -23,5 +24,10 @@ mx=cv2.dilate(p,np.ones((7,7)),borderType=cv2.BORDER_CONSTANT,borderValue=-1e9)
 k=2*r+1
 s=cv2.boxFilter(p.astype(np.float64),-1,(k,k),normalize=False,borderType=cv2.BORDER_CONSTANT)
 n=cv2.boxFilter(np.ones_like(p,dtype=np.float64),-1,(k,k),normalize=False,borderType=cv2.BORDER_CONSTANT)
+# unsharp masking with windows of three standard deviations whose edge goes on
+def unsharp(deviation,amount):
+    k=2*int(np.ceil(3*deviation))+1
+    d=p.astype(np.float64)
+    return d+amount*(d-cv2.GaussianBlur(d,(k,k),deviation,borderType=cv2.BORDER_REPLICATE))
 rd=lambda a:[round(float(v),6) for v in a.ravel()]
-json.dump({"by":"OpenCV "+cv2.__version__,"width":w,"height":h,"radius":r,"epsilon":eps,"guide":rd(g),"plane":rd(p),"guided":rd(q),"min7":rd(mn),"max7":rd(mx),"mean9":rd(s/n)},open(os.path.join(os.path.dirname(os.path.abspath(__file__)), '..', 'core', 'fixtures', 'opencv.json'), 'w'))
+json.dump({"by":"OpenCV "+cv2.__version__,"width":w,"height":h,"radius":r,"epsilon":eps,"guide":rd(g),"plane":rd(p),"guided":rd(q),"min7":rd(mn),"max7":rd(mx),"mean9":rd(s/n),"sharpened":[{"deviation":dv,"amount":am,"out":rd(unsharp(dv,am))} for dv,am in ((0.6,1.5),(1.0,1.0),(2.5,0.7))]},open(os.path.join(os.path.dirname(os.path.abspath(__file__)), '..', 'core', 'fixtures', 'opencv.json'), 'w'))

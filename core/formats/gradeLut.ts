@@ -1,7 +1,7 @@
 import type { Step } from '../model/grade';
 import { bake } from '../program/bake';
 import { changesOverTime, compile, TABLE_DOMAIN, through } from '../program/compile';
-import { cut, looksAround } from '../program/plan';
+import { cut, isPlaced } from '../program/plan';
 import type { PointFn } from '../steps';
 import { stepKind } from '../steps';
 import type { ProcessList } from './clf/types';
@@ -14,7 +14,7 @@ export const LUT_SIZES = [17, 33, 65] as const;
 /** Steps that depend on the place in the picture. */
 const placedSteps = (steps: readonly Step[]): Step[] =>
   cut(steps, 0)
-    .segments.filter((s) => s.kind === 'point' || (s.region && looksAround(s.region.region)))
+    .segments.filter(isPlaced)
     .flatMap((s) => s.steps);
 
 /** A grade as one function of a colour. Throws a {@link FormatError} that says what no table can hold. */

@@ -1,5 +1,6 @@
 import type { Vec3 } from '../colour/matrix';
 import type { Step } from '../model/grade';
+import { stepKind } from '../steps';
 import { ownTable } from '../steps/lut/library';
 import { hold, type Table } from './bake';
 import type { BakedOp } from './baked';
@@ -167,6 +168,11 @@ export class Baker {
           plane: shapes[i].plane!,
           ...(mix ? { mix } : {}),
         };
+      if (segment.kind === 'stencil') {
+        const params = paramsAt(step, seconds)!;
+        const spread = stepKind(step.kind).spread!(params);
+        return { kind: 'stencil', step: step.kind, params, spread, ...(mix ? { mix } : {}) };
+      }
       if (segment.kind === 'file')
         return { kind: 'table', table: ownTable(step)!.table, own: true, ...(mix ? { mix } : {}) };
       const key = i === 0 ? 'first' : (step?.id ?? `before ${segment.carries?.steps[0].id ?? segment.region?.id}`);

@@ -52,7 +52,17 @@ export interface PointOp {
   mix?: Mix;
 }
 
-export type Op = TableOp | PointOp;
+/** A step that looks at a pixel's neighbours: its formula's plane is the luma that enters, blurred. */
+export interface StencilOp {
+  kind: 'stencil';
+  step: string;
+  params: object;
+  /** Standard deviation of the Gaussian, a share of the frame's width. */
+  spread: number;
+  mix?: Mix;
+}
+
+export type Op = TableOp | PointOp | StencilOp;
 
 /** A small picture that ops read, interpolated to full size. */
 export type PlaneSpec =
@@ -264,6 +274,8 @@ class Compiler {
       return { kind: 'table', domain: table.domain, evaluate: apply, own: table, ...this.shape(segment, index) };
     }
     const { mix, plane } = this.shape(segment, index);
+    if (kind === 'stencil')
+      return { kind, step: step.kind, params, spread: stepKind(step.kind).spread!(params), ...(mix ? { mix } : {}) };
     const apply = stepKind(step.kind).prepare(params);
     return { kind, step: step.kind, params, plane: plane!, apply, ...(mix ? { mix } : {}) };
   }
@@ -313,7 +325,10 @@ export function compileInTwo(
 /** A colour through ops, with the values of the program's planes there; without them, as within all shapes. */
 export type MappedFn = (rgb: Vec3, planes?: ArrayLike<number>) => void;
 
-/** All ops as one function, from code values (or encoded ones) to encoded ones. */
+/**
+ * All ops as one function, from code values (or encoded ones) to encoded ones. A colour alone has neighbours like itself:
+ * stencils leave it.
+ */
 export function through(ops: readonly Op[]): MappedFn {
   return (rgb, planes) => {
     let chosen = 1;
@@ -323,7 +338,7 @@ export function through(ops: readonly Op[]): MappedFn {
       if (op.kind === 'table') {
         if (op.chooses) chosen = op.chooses(rgb);
         op.evaluate(rgb);
-      } else {
+      } else if (op.kind === 'point') {
         const { light } = stepKind(op.step).formula!;
         convertDomain(rgb, 'encoded', light);
         op.apply(rgb, planes?.[op.plane]);

@@ -7,8 +7,11 @@ import type { Step } from '../model/grade';
 
 /** How a grade is cut into ops: which steps each one holds. Needs no tables, and prepares no mathematics. */
 export interface Segment {
-  /** Pointwise steps baked into one table; a step whose file's own table is used; a formula that reads planes. */
-  kind: 'table' | 'file' | 'point';
+  /**
+   * Pointwise steps baked into one table; a step whose file's own table is used; a formula that reads planes; one that reads
+   * a pixel's neighbours.
+   */
+  kind: 'table' | 'file' | 'point' | 'stencil';
   /** Steps that act; one, unless they are baked. */
   steps: Step[];
   /** Where all of them act; undefined: everywhere. */
@@ -50,11 +53,13 @@ export function paramsAt(step: Step, seconds: number): Record<string, unknown> |
   return kind.isNeutral(params) ? undefined : params;
 }
 
-/** Whether a step takes a pixel's planes, or its place, at this time. */
-export function isPoint(step: Step, seconds: number): boolean {
-  const { field } = stepKind(step.kind);
-  const params = field && paramsAt(step, seconds);
-  return params !== undefined && field!(params) !== undefined;
+/** What a step that acts is at this time, as far as it comes to an op of its own. */
+function segmentKind(step: Step, seconds: number): Segment['kind'] {
+  const { field, spread } = stepKind(step.kind);
+  const params = (field || spread) && paramsAt(step, seconds);
+  if (params && spread) return 'stencil';
+  if (params && field!(params) !== undefined) return 'point';
+  return ownTable(step) ? 'file' : 'table';
 }
 
 /** Whether what a region chooses depends on more than a pixel's colour. */
@@ -77,14 +82,11 @@ export function cut(steps: readonly Step[], seconds: number, show?: string): Cut
     const region = step.region === undefined ? undefined : regions.get(step.region);
     // One that neither looks around nor is asked for by itself is baked with its steps.
     const own = region && (looksAround(region.region) || region.id === show) ? region : undefined;
-    if (isPoint(step, seconds)) {
-      const point: Segment = { kind: 'point', steps: [step], ...(region ? { region } : {}) };
-      carry(segments, point);
-      segments.push(point);
-    } else if (ownTable(step)) {
-      const file: Segment = { kind: 'file', steps: [step], ...(region ? { region } : {}) };
-      carry(segments, file);
-      segments.push(file);
+    const kind = segmentKind(step, seconds);
+    if (kind !== 'table') {
+      const alone: Segment = { kind, steps: [step], ...(region ? { region } : {}) };
+      carry(segments, alone);
+      segments.push(alone);
     } else {
       const before = last();
       if (before?.kind === 'table' && before.region?.id === own?.id) before.steps.push(step);
@@ -102,6 +104,10 @@ export function planesFrom(steps: readonly Step[], seconds: number, show?: strin
   if (segments.some((s) => s.kind === 'point' || (s.region && cleans(s.region.region)))) return 'frame';
   return segments.some((s) => s.region && looksAround(s.region.region)) ? 'shapes' : 'nothing';
 }
+
+/** Whether what a segment does to a pixel depends on more than its colour. */
+export const isPlaced = ({ kind, region }: Segment): boolean =>
+  kind === 'point' || kind === 'stencil' || (region !== undefined && looksAround(region.region));
 
 /** Whether how much of it a pixel gets depends on its colour. */
 const byColour = ({ steps: [step], region }: Segment): boolean =>
@@ -137,6 +143,9 @@ export interface MostOps {
   size: number;
   shaper: number;
   points: number;
+  /** Steps that look at a pixel's neighbours, and the widest of their spreads, a share of the frame's width. */
+  stencils: number;
+  spread: number;
   /** Maps of frames: of spatial steps, and of regions that look at the neighbourhood. */
   maps: number;
   /** Shapes of regions. */
@@ -145,15 +154,21 @@ export interface MostOps {
 
 /** The most ops of each kind that a grade comes to at any time of the clip; tables are baked with `size` nodes an edge. */
 export function mostOps(steps: readonly Step[], size: number): MostOps {
-  const most = { tables: 0, size, shaper: 0, points: 0, maps: 0, shapes: 0 };
+  const most = { tables: 0, size, shaper: 0, points: 0, stencils: 0, spread: 0, maps: 0, shapes: 0 };
   const moments = momentsOf(steps);
   for (const seconds of moments) {
     const { segments } = cut(steps, seconds);
     const points = segments.filter((s) => s.kind === 'point').length;
-    most.points = Math.max(most.points, points);
+    const stencils = segments.filter((s) => s.kind === 'stencil');
+    most.points = Math.max(most.points, points + stencils.length);
+    most.stencils = Math.max(most.stencils, stencils.length);
+    for (const {
+      steps: [step],
+    } of stencils)
+      most.spread = Math.max(most.spread, stepKind(step.kind).spread!(paramsAt(step, seconds)!));
     const clean = segments.filter((s) => s.region && cleans(s.region.region)).length;
     most.maps = Math.max(most.maps, points + clean);
-    most.tables = Math.max(most.tables, segments.length - points);
+    most.tables = Math.max(most.tables, segments.length - points - stencils.length);
     const regions = new Map<string, Region>(
       segments.flatMap((s) => (s.region ? [[s.region.id, s.region.region]] : [])),
     );
@@ -170,5 +185,12 @@ export function mostOps(steps: readonly Step[], size: number): MostOps {
   if (moments.length === 1) return most;
   // Between two moments what acts at one and what acts at the other may act together, and part each other's tables.
   const tables = 2 * (most.tables + most.points) + 1;
-  return { ...most, tables, points: 2 * most.points, maps: 2 * most.maps, shapes: 2 * most.shapes };
+  return {
+    ...most,
+    tables,
+    points: 2 * most.points,
+    stencils: 2 * most.stencils,
+    maps: 2 * most.maps,
+    shapes: 2 * most.shapes,
+  };
 }

@@ -13,6 +13,7 @@ import { region } from './region';
 import { saturation } from './saturation';
 import { water } from './water';
 import { packFormula } from '../formula/formula';
+import { sharpen } from './sharpen';
 import type { StepKind } from './types';
 
 /** Every step kind, in working order. Adding one is a folder and a line here. */
@@ -30,6 +31,7 @@ export const STEP_KINDS = [
   hues,
   local,
   lut,
+  sharpen,
 ] as readonly unknown[] as readonly StepKind<Record<string, unknown>>[];
 
 /** Kinds that lie ready, neutral, on a new clip: the way most corrections go. */

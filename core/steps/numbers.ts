@@ -1,6 +1,9 @@
 import { z } from 'zod';
 import type { NumberSpec } from './types';
 
+/** Pixels across the frame in which small lengths are shown; they are stored as shares of the frame's width. */
+export const FRAME_WIDTH = 1920;
+
 /** A Zod object with one limited number for each spec, the neutral value standing in for a missing one. */
 export function numberShape<K extends string>(
   specs: readonly (NumberSpec & { key: K })[],
@@ -31,12 +34,18 @@ export function formatNumber(spec: Pick<NumberSpec, 'unit' | 'min'>, value: numb
       return `${trim(value, 1)} s`;
     case 'factor':
       return `×${trim(value, 2)}`;
+    case 'pixel':
+      return `${trim(value * FRAME_WIDTH, 2)} px`;
     case 'whole':
       return trim(value, 0);
     default:
       return trim(value, 2);
   }
 }
+
+/** A number in the unit that is shown, as it is stored. */
+export const toStored = ({ unit }: Pick<NumberSpec, 'unit'>, shown: number): number =>
+  unit === 'percent' ? shown / 100 : unit === 'pixel' ? shown / FRAME_WIDTH : shown;
 
 /** What a person typed, as a stored value within the limits; undefined when it is not a number. */
 export function parseNumber(spec: Pick<NumberSpec, 'unit' | 'min' | 'max'>, text: string): number | undefined {
@@ -47,7 +56,7 @@ export function parseNumber(spec: Pick<NumberSpec, 'unit' | 'min' | 'max'>, text
   if (!/\d/.test(plain)) return undefined;
   const typed = Number(plain);
   if (!Number.isFinite(typed)) return undefined;
-  const stored = spec.unit === 'percent' ? typed / 100 : typed;
+  const stored = toStored(spec, typed);
   return Math.min(spec.max, Math.max(spec.min, stored));
 }
 

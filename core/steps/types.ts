@@ -14,8 +14,8 @@ export type PointFn = (rgb: Vec3, map?: number) => void;
  */
 export type Domain = 'code' | 'linear' | 'encoded';
 
-/** How a number is shown. Percent and thousandths are stored as fractions. */
-export type Unit = 'stop' | 'percent' | 'kelvin' | 'duv' | 'metre' | 'second' | 'factor' | 'whole' | 'plain';
+/** How a number is shown. Percent are stored as fractions, pixels (of a frame 1920 wide) as shares of the frame's width. */
+export type Unit = 'pixel' | 'stop' | 'percent' | 'kelvin' | 'duv' | 'metre' | 'second' | 'factor' | 'whole' | 'plain';
 
 /** One number a person can change: its unit, limits and neutral value. */
 export interface NumberSpec {
@@ -67,6 +67,12 @@ export interface StepKind<P extends object = object> {
   prepare(params: P): PointFn;
   /** A spatial step: how the map that its mathematics takes is made from a frame. Undefined: it needs none just now. */
   field?(params: P): FieldSpec | undefined;
+  /**
+   * A step that looks at a pixel's neighbours: the standard deviation, as a share of the frame's width, of the Gaussian by
+   * which luma is blurred as it enters the step. Its formula has that luma for its plane, and is an identity where the
+   * neighbours are alike.
+   */
+  spread?(params: P): number;
   /** A spatial step's mathematics, from which all backends have theirs, and what it reads at one set of parameters. */
   formula?: Formula;
   valuesOf?(params: P): FormulaValues;

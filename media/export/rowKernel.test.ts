@@ -139,6 +139,51 @@ test.each([
   expect([target.y, target.cb, target.cr]).toEqual(whole);
 });
 
+const sharp = (radius: number, amount = 1.2): Step =>
+  newStep('sharpen', `s${10 * radius}`, { amount, radius: radius / 1920 });
+const NEIGHBOURS: Record<string, Step[]> = {
+  'sharpened between two tables': [grey, sharp(1.4), newStep('saturation', 's', { amount: 1.3 })],
+  'sharpened first, and again at the end': [sharp(0.8), dive, sharp(3, 0.6)],
+  'sharpened in a region by colour without specks, by halves': [
+    newStep('region', 'oval', { shapes: [ellipse], ...bright, clean: 0.02, join: 'either' }),
+    grey,
+    { ...where('oval', sharp(2)), strength: 0.6 },
+    where('oval', newStep('saturation', 's', { amount: 1.6 })),
+  ],
+};
+
+describe.each(Object.entries(NEIGHBOURS))('%s', (_name, steps) => {
+  test.each([
+    ['8 bit', { width: 1400 }, { width: 1400 }],
+    [
+      '10 bit 4:2:2 to 8 bit, an odd size',
+      { width: 1401, height: 25, depth: 10, chroma: '422' },
+      { width: 1401, height: 25 },
+    ],
+    ['fewer rows than neighbours', { width: 1400, height: 4 }, { width: 1400, height: 4 }],
+  ] as const)('%s: as the plain backend does it', (_format, a, b) => {
+    const [input, output] = [formatOf(a as Partial<PlanarFormat>), formatOf(b)];
+    const baked = bakedFor(steps, input);
+    const { kernel, source, target } = setUp(input, output, roomOf(baked, input.width));
+    kernel.setGrade(baked);
+    const plain = planesOver(new ArrayBuffer(pictureBytes(output)), output);
+    // The second picture must not remember rows of the first.
+    for (let round = 0; round < 2; round += 1) {
+      if (round) source.y.reverse();
+      kernel.picture(source, target);
+      gradePicture(baked, source, plain);
+      const { most, share } = apart(target, plain);
+      expect(most).toBeLessThanOrEqual(1);
+      expect(share).toBeLessThan(0.005);
+    }
+  });
+
+  test('rows of floats stay within 2e-5 of the plain backend', () => {
+    const { kernel, plain } = bothRows(steps, 0, { width: 1400, height: 24 });
+    expect(furthest(kernel, plain)).toBeLessThan(2e-5);
+  });
+});
+
 test.each(Object.entries(GRADES))(
   'over a memory of its own, not shared, the kernel gives the same: %s',
   (_name, steps) => {
@@ -154,9 +199,9 @@ test.each(Object.entries(GRADES))(
     const code = pictureToRgb(undefined, source);
     const rows = kernels.map((kernel) => {
       kernel.setGrade(baked);
-      const row = code.subarray(0, 3 * format.width).slice();
-      kernel.grade(0, row, format.height, LUMA[format.matrix]);
-      return row;
+      const out = new Float32Array(code.length);
+      kernel.rgb(code, out, format.width, format.height, LUMA[format.matrix]);
+      return out;
     });
     expect(rows[0]).toEqual(rows[1]);
   },
@@ -169,6 +214,8 @@ test('a program that is too large, and pictures of someone else, are refused', (
     width: 70,
     tables: 1,
     points: 0,
+    stencils: 0,
+    spread: 0,
     maps: 0,
     size: 33,
     shaper: 0,

@@ -1,9 +1,10 @@
 import type { Step } from '@inkavo/core/model/grade';
 import { LUMA } from '@inkavo/core/colour/ycbcr';
-import { RowGrader, type Baked } from '@inkavo/core/program/baked';
+import type { Baked } from '@inkavo/core/program/baked';
 import { compile } from '@inkavo/core/program/compile';
 import { bakeFor, pictureToRgb } from '@inkavo/core/program/cpu/gradePicture';
 import { pictureBytes, planesOver, type PlanarFormat, type PlanarPicture } from '@inkavo/core/program/cpu/planar';
+import { RowGrader } from '@inkavo/core/program/cpu/rowGrader';
 import { RowKernel } from '@inkavo/core/program/cpu/rowKernel';
 import { needsOf, rowKernelBytes, type RowKernelRoom } from '@inkavo/core/program/cpu/rowRoom';
 import { kernelModule } from './kernelFile';
@@ -66,19 +67,20 @@ export function apart(a: PlanarPicture, b: PlanarPicture): { most: number; share
 export function bothRows(
   steps: Step[],
   seconds = 0,
+  size: Partial<PlanarFormat> = {},
 ): { kernel: Float32Array; plain: Float32Array; code: Float32Array } {
-  const format = formatOf({ depth: 16, chroma: '444' });
+  const format = formatOf({ depth: 16, chroma: '444', ...size });
   const baked = bakedFor(steps, format, seconds);
   const { kernel, source } = setUp(format, format, roomOf(baked, format.width));
   const weights = LUMA[format.matrix];
   const code = pictureToRgb(undefined, source);
+  const { width, height } = format;
   const [a, b] = [code.slice(), code.slice()];
-  const grader = new RowGrader(baked, format.width, format.height, weights);
+  const row = (of: Float32Array, y: number): Float32Array => of.subarray(3 * y * width, 3 * (y + 1) * width);
+  const grader = new RowGrader(baked, width, height, weights, (y, line) => line.set(row(code, y)));
+  for (let y = 0; y < height; y += 1) grader.grade(y, row(a, y));
   kernel.setGrade(baked);
-  for (let y = 0, w = 3 * format.width; y < format.height; y += 1) {
-    grader.grade(y, a.subarray(y * w, (y + 1) * w));
-    kernel.grade(y, b.subarray(y * w, (y + 1) * w), format.height, weights);
-  }
+  kernel.rgb(code, b, width, height, weights);
   return { kernel: b, plain: a, code };
 }
 

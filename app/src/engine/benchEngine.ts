@@ -10,7 +10,7 @@ import { shownLists, shownTrim, useBench } from '../state/bench';
 import { onReconnect } from '../state/connection';
 import { dropMessage, tellTrouble } from '../state/messages';
 import { joined } from '@inkavo/core/model/lists';
-import { Detail } from './detail';
+import { alignedView, Detail } from './detail';
 import { FrameFetcher } from './frameFetcher';
 import { Grabber } from './grabber';
 import type { GradeFile, GradeFileRequest } from '@inkavo/core/formats/gradeFile';
@@ -252,7 +252,7 @@ export class BenchEngine {
     const before = untouched || eyeRest === 'before';
     const { dataset } = this.canvas;
     dataset.drawing = 'yes';
-    this.picture.draw(this.showing, view, {
+    this.picture.draw(this.showing, alignedView(view, this.facts, this.picture.size), {
       slot: before ? 'compared' : 'graded',
       split: compareWith === 'kept' ? null : split,
       // A kept frame is a picture of its own beside the canvas.

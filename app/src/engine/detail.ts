@@ -23,6 +23,28 @@ export function partOf(view: View, { width, height }: Pick<MediaFacts, 'width' |
   return { x, y, width: w, height: h };
 }
 
+/** So near to one to one a view is meant to be just that. */
+const ONE_TO_ONE = 0.005;
+
+/**
+ * A view in which a pixel of the file is one of the screen, laid on whole pixels of the file: between them everything would be
+ * interpolated, and softer than the export. Another view stays as it is. `screen`: the picture's size in device pixels.
+ */
+export function alignedView(
+  view: View,
+  { width, height }: Pick<MediaFacts, 'width' | 'height'>,
+  screen: { width: number; height: number },
+): View {
+  const scale = screen.width / (view.width * width);
+  if (view.width >= 1 || Math.abs(scale - 1) > ONE_TO_ONE) return view;
+  const along = (from: number, file: number, shown: number): [from: number, size: number] => [
+    Math.round(hold(from * file, Math.max(0, file - shown))) / file,
+    shown / file,
+  ];
+  const [[x, w], [y, h]] = [along(view.x, width, screen.width), along(view.y, height, screen.height)];
+  return { x, y, width: w, height: h };
+}
+
 /** Fetches the magnified part of a frame at rest as finely as the file and the screen have it. */
 export class Detail {
   private timer: ReturnType<typeof setTimeout> | undefined;

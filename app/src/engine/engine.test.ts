@@ -1,7 +1,7 @@
 import { traceVectorscope } from '@inkavo/core/scopes/vectorscope';
 import { traceWaveform } from '@inkavo/core/scopes/trace';
 import { ycbcrToRgb } from '@inkavo/core/colour/ycbcr';
-import { partOf } from './detail';
+import { alignedView, partOf } from './detail';
 import { paintLuma, paintParade, paintVectorscope } from './paintTrace';
 
 describe('painted traces', () => {
@@ -48,4 +48,21 @@ test('the part of a magnified view holds it with room around it, from even to ev
     expect(y + height).toBeLessThanOrEqual(563);
     expect(x / 1001).toBeLessThanOrEqual(view.x);
   }
+});
+
+test('one pixel of the file for one of the screen: on whole pixels, also in a corner; another view stays', () => {
+  const [file, screen] = [
+    { width: 1920, height: 1080 },
+    { width: 780, height: 439 },
+  ];
+  const size = 780 / 1920;
+  for (const at of [0.296875, 0, 1 - size, 0.1234567]) {
+    const { x, y, width, height } = alignedView({ x: at, y: at, width: size, height: size }, file, screen);
+    expect([width * 1920, height * 1080]).toEqual([780, expect.closeTo(439, 9)]);
+    for (const v of [x * 1920, y * 1080]) expect(Math.abs(v - Math.round(v))).toBeLessThan(1e-9);
+    expect(Math.abs(x - at) * 1920).toBeLessThanOrEqual(0.5 + 1e-9);
+    expect(y + height).toBeLessThanOrEqual(1 + 1e-9);
+  }
+  const other = { x: 0.2, y: 0.2, width: 0.25, height: 0.25 };
+  expect(alignedView(other, file, screen)).toBe(other);
 });

@@ -1,10 +1,11 @@
 import type { BakedOp } from '@inkavo/core/program/baked';
-import { SHAPER_WIDTH, structureOf, type Structure } from '@inkavo/core/program/gpu/shaders';
+import { SHAPER_WIDTH, structureOf, type Structure } from '@inkavo/core/program/gpu/gradeText';
 import { isMask, type Planes } from '@inkavo/core/program/planes';
 import { MASK_EDGE, type MaskPlane } from '@inkavo/core/regions/mask';
 import type { Shaper } from '@inkavo/core/program/table';
 import { formulaData } from '@inkavo/core/steps';
 import { texture } from './gl';
+import { PASS_UNITS } from './passes';
 
 /** Texture units that every browser has (WebGL2), and the one that the frame itself takes. */
 export const UNITS = 16;
@@ -15,9 +16,13 @@ const FIRST_UNIT = 1;
  * neighbourhood one; all regions together two.
  */
 export function unitsOf(ops: readonly BakedOp[]): number {
-  const own = ops.reduce((n, op) => n + (op.kind === 'table' ? (op.table.shaper ? 2 : 1) : 2), 0);
+  const own = ops.reduce(
+    (n, op) => n + (op.kind === 'table' ? (op.table.shaper ? 2 : 1) : op.kind === 'point' ? 2 : 1),
+    0,
+  );
   const around = ops.filter((op) => op.mix?.clean !== undefined).length;
-  return own + around + (ops.some((op) => op.mix) ? 2 : 0);
+  const regions = ops.some((op) => op.mix) ? 2 : 0;
+  return own + around + regions + (ops.some((op) => op.kind === 'stencil') ? PASS_UNITS : 0);
 }
 
 /** Throws an Error for more ops than can be drawn in one go. */
@@ -130,8 +135,11 @@ export class GradeTextures {
     return unit;
   }
 
-  /** Sets everything that the text of {@link structure} reads. `region`: the one whose choice is shown. */
-  use(program: WebGLProgram, region: string | null): void {
+  /**
+   * Sets everything that the text of {@link structure} reads. `region`: the one whose choice is shown. Gives the first texture
+   * unit that is free.
+   */
+  use(program: WebGLProgram, region: string | null): number {
     const { gl } = this;
     const at = (name: string) => gl.getUniformLocation(program, name);
     let unit = FIRST_UNIT;
@@ -153,7 +161,7 @@ export class GradeTextures {
           gl.uniform3f(at(`u_high${k}`), ...(shaper.high as [number, number, number]));
         }
       } else {
-        setMap(`u_map${k}`, `u_cells${k}`, op.plane);
+        if (op.kind === 'point') setMap(`u_map${k}`, `u_cells${k}`, op.plane);
         gl.uniform1i(at(`u_data${k}`), this.bind(`data ${k}`, unit++, gl.TEXTURE_2D));
       }
       if (!op.mix) return;
@@ -169,6 +177,7 @@ export class GradeTextures {
     const chosen = region === null ? -1 : this.ops.findIndex((op) => op.mix?.region === region);
     gl.uniform1i(at('u_chosen'), chosen);
     gl.uniform1f(at('u_whole'), chosen < 0 ? 1 : Math.max(1e-3, this.ops[chosen].mix!.strength));
+    return unit;
   }
 
   /** Rows of a plane's shapes among all outlines; no plane: none, which is everywhere. −1: not there yet, nowhere. */

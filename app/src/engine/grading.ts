@@ -1,5 +1,6 @@
 import type { Vec3 } from '@inkavo/core/colour/matrix';
-import { RowGrader, type Baked } from '@inkavo/core/program/baked';
+import type { Baked } from '@inkavo/core/program/baked';
+import { RowGrader } from '@inkavo/core/program/cpu/rowGrader';
 import { REST_SIZE } from '@inkavo/core/program/bake';
 import { RowKernel } from '@inkavo/core/program/cpu/rowKernel';
 import { needsOf, rowKernelBytes, type RowKernelRoom } from '@inkavo/core/program/cpu/rowRoom';
@@ -51,15 +52,15 @@ export function gradeCode(
   height: number,
   weights: Readonly<Vec3>,
 ): Float32Array {
-  const out = code.slice();
-  const row = (y: number): Float32Array => out.subarray(y * width * 3, (y + 1) * width * 3);
+  const out = new Float32Array(code.length);
+  const row = (of: Float32Array, y: number): Float32Array => of.subarray(y * width * 3, (y + 1) * width * 3);
   const fast = kernelFor(baked, width);
   if (fast) {
     fast.setGrade(baked);
-    for (let y = 0; y < height; y += 1) fast.grade(y, row(y), height, weights);
+    fast.rgb(code, out, width, height, weights);
   } else {
-    const grader = new RowGrader(baked, width, height, weights);
-    for (let y = 0; y < height; y += 1) grader.grade(y, row(y));
+    const grader = new RowGrader(baked, width, height, weights, (y, line) => line.set(row(code, y)));
+    for (let y = 0; y < height; y += 1) grader.grade(y, row(out, y));
   }
   return out;
 }

@@ -6,15 +6,11 @@ import { TOLERANCE, type FileEnds } from '@inkavo/core/scopes/statistics';
 import type { SmallPicture } from '@inkavo/core/fields/smallPicture';
 import { cellOf } from '@inkavo/core/fields/smallPicture';
 import type { Planes } from '@inkavo/core/program/planes';
-import {
-  fromSmall,
-  movingFragment,
-  restFragment,
-  SMALL_FRAGMENT,
-  type Structure,
-} from '@inkavo/core/program/gpu/shaders';
+import { type Structure } from '@inkavo/core/program/gpu/gradeText';
+import { fromSmall, movingFragment, restFragment, SMALL_FRAGMENT } from '@inkavo/core/program/gpu/shaders';
 import { GradeTextures } from './gradeTextures';
 import { link, texture } from './gl';
+import { Passes, type Box } from './passes';
 
 /** The part of the picture that is shown, in shares of its size. */
 export interface View {
@@ -70,6 +66,7 @@ export class PictureRenderer {
   private detailTexture!: WebGLTexture;
   /** The part of the frame at rest of which there is a finer picture. */
   private detail: View | null = null;
+  private passes!: Passes;
   private slots!: Record<Slot, GradeTextures>;
   private small: { program: WebGLProgram; target: WebGLFramebuffer; texture: WebGLTexture } | undefined;
   private readonly times: number[] = [];
@@ -113,6 +110,7 @@ export class PictureRenderer {
     this.restTexture = texture(gl, gl.TEXTURE_2D, gl.NEAREST);
     this.movingTexture = texture(gl, gl.TEXTURE_2D, gl.LINEAR);
     this.detailTexture = texture(gl, gl.TEXTURE_2D, gl.NEAREST);
+    this.passes = new Passes(gl);
     this.slots = { graded: new GradeTextures(gl), compared: new GradeTextures(gl) };
     gl.pixelStorei(gl.UNPACK_COLORSPACE_CONVERSION_WEBGL, gl.NONE);
     // Made now, they are there when the first step is changed.
@@ -130,11 +128,12 @@ export class PictureRenderer {
     this.slots[slot].setPlanes(planes);
   }
 
-  private programOf(kind: 'rest' | 'moving', structure: Structure): WebGLProgram {
-    const key = `${kind} ${JSON.stringify(structure)}`;
+  /** The program of a pass; see `passesOf`. */
+  private programOf(kind: 'rest' | 'moving', structure: Structure, index = 0): WebGLProgram {
+    const key = `${kind} ${index} ${JSON.stringify(structure)}`;
     const known = this.programs.get(key);
     if (known) return known;
-    const made = link(this.gl, (kind === 'rest' ? restFragment : movingFragment)(structure));
+    const made = link(this.gl, (kind === 'rest' ? restFragment : movingFragment)(structure, index));
     this.programs.set(key, made);
     return made;
   }
@@ -261,36 +260,58 @@ export class PictureRenderer {
   private drawSize(kind: 'rest' | 'moving', view: View, look: Look, width: number, height: number): void {
     const { gl } = this;
     const { slot, split, beside } = look;
+    const compared = { ...look, region: null };
     if (beside) {
       const [half, low] = [Math.floor(width / 2), Math.floor(height / 4)];
       gl.clearColor(...SURROUND);
       gl.clear(gl.COLOR_BUFFER_BIT);
-      gl.viewport(0, low, half, Math.ceil(height / 2));
-      this.drawPart(kind, view, 'compared', { ...look, region: null });
-      gl.viewport(half, low, width - half, Math.ceil(height / 2));
-      this.drawPart(kind, view, slot, look);
+      const box = { x: 0, y: low, width: half, height: Math.ceil(height / 2) };
+      this.drawPart(kind, view, 'compared', compared, box);
+      this.drawPart(kind, view, slot, look, { ...box, x: half, width: width - half });
       return;
     }
-    gl.viewport(0, 0, width, height);
-    if (split === null) return this.drawPart(kind, view, slot, look);
+    const whole = { x: 0, y: 0, width, height };
+    if (split === null) return this.drawPart(kind, view, slot, look, whole);
     const edge = Math.round(split * width);
-    gl.enable(gl.SCISSOR_TEST);
-    gl.scissor(0, 0, edge, height);
-    this.drawPart(kind, view, 'compared', { ...look, region: null });
-    gl.scissor(edge, 0, width - edge, height);
-    this.drawPart(kind, view, slot, look);
+    this.drawPart(kind, view, 'compared', compared, whole, { ...whole, width: edge });
+    this.drawPart(kind, view, slot, look, whole, { ...whole, x: edge, width: width - edge });
+  }
+
+  /** Draws the view into a box of the canvas; of it, no more than `cut`. */
+  private drawPart(kind: 'rest' | 'moving', view: View, slot: Slot, look: Look, box: Box, cut?: Box): void {
+    const { gl, passes } = this;
+    const textures = this.slots[slot];
+    const plan = passes.plan(textures.ops, textures.structure, box.width / view.width);
+    plan.passes.forEach((_, i) => {
+      const [rim, neighbours] = [plan.rims[i], plan.begins[i]];
+      const [width, height] = [box.width + 2 * rim, box.height + 2 * rim];
+      if (neighbours) passes.blur(i - 1, neighbours);
+      if (i === plan.passes.length - 1) {
+        gl.bindFramebuffer(gl.FRAMEBUFFER, null);
+        gl.viewport(box.x, box.y, box.width, box.height);
+        if (cut) {
+          gl.enable(gl.SCISSOR_TEST);
+          gl.scissor(cut.x, cut.y, cut.width, cut.height);
+        }
+      } else passes.begin(i, width, height);
+      const program = this.programOf(kind, plan.structure, i);
+      gl.useProgram(program);
+      const at = (name: string) => gl.getUniformLocation(program, name);
+      const unit = textures.use(program, look.region);
+      if (neighbours) passes.read(program, i, neighbours, plan.rims[i - 1] - rim, unit);
+      gl.uniform2f(at('u_own'), width, height);
+      gl.uniform2f(at('u_shown'), box.width, box.height);
+      gl.uniform1f(at('u_rim'), rim);
+      this.setFrame(program, kind, view, look.overlay);
+      gl.drawArrays(gl.TRIANGLES, 0, 3);
+    });
     gl.disable(gl.SCISSOR_TEST);
   }
 
-  private drawPart(kind: 'rest' | 'moving', view: View, slot: Slot, { overlay, region }: Look): void {
+  /** Sets what a program reads of the frame, and how it is shown. */
+  private setFrame(program: WebGLProgram, kind: 'rest' | 'moving', view: View, overlay: Overlay): void {
     const { gl } = this;
-    const scale = kind === 'rest' ? this.restScale : this.movingScale;
-    if (!scale) return;
-    const textures = this.slots[slot];
-    const program = this.programOf(kind, textures.structure);
-    gl.useProgram(program);
     const at = (name: string) => gl.getUniformLocation(program, name);
-    textures.use(program, region);
     gl.activeTexture(gl.TEXTURE0 + FRAME_UNIT);
     const part = kind === 'rest' && this.detail && within(view, this.detail) ? this.detail : WHOLE;
     const rest = part === WHOLE ? this.restTexture : this.detailTexture;
@@ -298,12 +319,11 @@ export class PictureRenderer {
     gl.uniform1i(at('u_frame'), FRAME_UNIT);
     gl.uniform4f(at('u_part'), part.x, part.y, part.width, part.height);
     gl.uniform4f(at('u_view'), view.x, view.y, view.width, view.height);
-    this.setScale(program, scale);
+    this.setScale(program, (kind === 'rest' ? this.restScale : this.movingScale)!);
     gl.uniform1i(at('u_overlay'), OVERLAYS.indexOf(overlay));
     // A shader knows no infinity that is safe to compare with.
     gl.uniform2f(at('u_ends'), Math.max(-FAR, this.ends.low), Math.min(FAR, this.ends.high));
     gl.uniform1f(at('u_tolerance'), TOLERANCE);
-    gl.drawArrays(gl.TRIANGLES, 0, 3);
   }
 
   private setScale(program: WebGLProgram, { y, m }: NonNullable<typeof this.movingScale>): void {

@@ -1,6 +1,6 @@
 import { useEffect, useRef, useState } from 'react';
 import { Pressable, TextInput, View } from 'react-native';
-import { editableNumber, formatNumber, parseNumber } from '@inkavo/core/steps/numbers';
+import { editableNumber, formatNumber, parseNumber, toStored } from '@inkavo/core/steps/numbers';
 import type { NumberSpec } from '@inkavo/core/steps';
 import { Button } from '../ui/Button';
 import { Sheet } from '../ui/Sheet';
@@ -39,7 +39,7 @@ export function Keypad({
   }, []);
   const parsed = parseNumber(spec, text);
   const typed = Number(text.replace(',', '.'));
-  const stored = spec.unit === 'percent' ? typed / 100 : typed;
+  const stored = toStored(spec, typed);
   const held = parsed !== undefined && Math.abs(parsed - stored) > 1e-9;
   const press = (key: string): void => {
     if (key === '±') setText((t) => (t.startsWith('-') ? t.slice(1) : `-${t}`));

@@ -1,9 +1,10 @@
 import { LUMA } from '../../colour/ycbcr';
 import { shrink } from '../../fields/smallPicture';
 import { type Table } from '../bake';
-import { bakeOps, RowGrader, single, type Baked } from '../baked';
+import { bakeOps, single, type Baked } from '../baked';
 import type { Program } from '../compile';
 import { masksOf, planesOf } from '../planes';
+import { RowGrader } from './rowGrader';
 import { RowReader, RowWriter, type PlanarPicture } from './planar';
 
 /** Makes a program ready for one frame: tables with `size` nodes an edge, and the frame's planes. */
@@ -37,10 +38,10 @@ export function gradePicture(
   }
   const reader = new RowReader(input);
   const writer = new RowWriter(output, output.format.depth < input.format.depth);
-  const grader = new RowGrader('ops' in grade ? grade : single(grade), width, height, LUMA[matrix]);
+  const read = (y: number, line: Float32Array): void => reader.read(y, line);
+  const grader = new RowGrader('ops' in grade ? grade : single(grade), width, height, LUMA[matrix], read);
   const line = new Float32Array(width * 3);
   for (let y = from; y < to; y += 1) {
-    reader.read(y, line);
     grader.grade(y, line);
     writer.write(y, line);
   }
@@ -54,11 +55,12 @@ export function pictureToRgb(grade: Baked | Table | undefined, input: PlanarPict
   const out = new Float32Array(width * height * 3);
   const reader = new RowReader(input);
   const baked = grade && ('ops' in grade ? grade : single(grade));
-  const grader = baked && baked.ops.length > 0 ? new RowGrader(baked, width, height, LUMA[matrix]) : undefined;
+  const read = (y: number, line: Float32Array): void => reader.read(y, line);
+  const grader = baked && baked.ops.length > 0 ? new RowGrader(baked, width, height, LUMA[matrix], read) : undefined;
   for (let y = 0; y < height; y += 1) {
     const line = out.subarray(y * width * 3, (y + 1) * width * 3);
-    reader.read(y, line);
-    grader?.grade(y, line);
+    if (grader) grader.grade(y, line);
+    else read(y, line);
   }
   return out;
 }

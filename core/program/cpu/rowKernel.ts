@@ -1,33 +1,37 @@
-import { codeScale, inverseMatrix, LUMA } from '../../colour/ycbcr';
+import { LUMA } from '../../colour/ycbcr';
 import type { Vec3 } from '../../colour/matrix';
 import { rowsAt, type FieldMap } from '../../fields/map';
 import { SPECK } from '../../regions/clean';
 import { columnsIn, rowIn, type MaskPlane, type MaskShape } from '../../regions/mask';
 import { formulaData } from '../../steps';
-import type { Baked, BakedPoint, BakedTable } from '../baked';
+import { stagesOf, type Baked, type BakedPoint, type BakedStencil, type BakedTable, type Stage } from '../baked';
 import type { Mix } from '../compile';
 import { isMask, type Plane } from '../planes';
+import { radiusOf, type Taps } from '../stencil';
 import type { Table } from '../table';
-import { roundings } from './dither';
+import { HeldRows, type HeldRow } from './heldRows';
+import { PlanarRows, type Columns } from './planarRows';
 import {
   CELLS_BYTES,
   DATA_BYTES,
   DITHER_BYTES,
+  heldBytes,
   LINES,
   lineBytes,
   MAP_BYTES,
   MARGIN,
   MASK_BYTES,
   needsOf,
+  padBytes,
   tableBytes,
   type Line,
   type RowExports,
   type RowKernelRoom,
 } from './rowRoom';
-import { chromaHeight, chromaWidth, type PlanarFormat, type PlanarPicture } from './planar';
+import type { PlanarPicture } from './planar';
 
-/** How chroma samples lie along a row: each pixel has its own, on even columns, between two. */
-const acrossOf = (f: PlanarFormat): number => (f.chroma === '444' ? 0 : f.chromaSite === 'left' ? 1 : 2);
+/** Lines that go with a row from one stage to the next. */
+const PASSED_LINES = ['r', 'g', 'b', 'luma', 'share'] as const;
 
 /**
  * The CPU backend for any program and any format, in WebAssembly, a row at a time. The same as `RowGrader` with
@@ -43,7 +47,9 @@ export class RowKernel {
   private readonly mapsAt: number;
   private readonly pointsAt: number;
   private readonly shapesAt: number;
-  private readonly dithers: readonly [rounded: Float32Array, dithered: Float32Array];
+  private readonly planar: PlanarRows;
+  private readonly heldAt: number;
+  private readonly padAt: number;
   private baked: Baked = { ops: [], planes: [] };
   /** Where each op's table, or a spatial step's numbers, lie. */
   private places: number[] = [];
@@ -53,9 +59,12 @@ export class RowKernel {
   private readonly maps: (FieldMap | undefined)[] = [];
   private readonly shapes: (MaskShape | undefined)[] = [];
   private readonly params: (object | undefined)[] = [];
-  /** The columns that are graded, the first a multiple of eight. */
-  private left = 0;
-  private right = 0;
+  private columns: Columns = { left: 0, right: 0 };
+  /** What is done between stencils, the rows that enter each, and where the file's pixels come from. */
+  private stages: Stage[] = [{ from: 0, to: 0 }];
+  private held: (HeldRows | undefined)[] = [];
+  private frame: { width: number; rows: number; weights: Readonly<Vec3> } = { width: 0, rows: 0, weights: LUMA.bt709 };
+  private source: (y: number) => void = () => undefined;
   /** The mask that the mask's line holds, and of which row. */
   private masked: { plane: number; y: number; span: readonly [number, number] } | undefined;
 
@@ -76,7 +85,9 @@ export class RowKernel {
     this.mapsAt = this.tablesAt + room.tables * tableBytes(room);
     this.pointsAt = this.mapsAt + room.maps * MAP_BYTES;
     this.shapesAt = this.pointsAt + room.points * DATA_BYTES;
-    this.dithers = [roundings(false), roundings(true)];
+    this.planar = new PlanarRows(this.code, this.lines, this.added);
+    this.padAt = this.shapesAt + room.shapes * MASK_BYTES;
+    this.heldAt = this.padAt + padBytes(radiusOf(room.spread * room.width), room.width);
   }
 
   /** Whether a program fits. */
@@ -125,7 +136,7 @@ export class RowKernel {
     return at;
   }
 
-  private putNumbers({ step, params }: BakedPoint, i: number): number {
+  private putNumbers({ step, params }: BakedPoint | BakedStencil, i: number): number {
     const at = this.pointsAt + i * DATA_BYTES;
     if (this.params[i] !== params) {
       const data = formulaData(step, params as Record<string, unknown>);
@@ -142,30 +153,30 @@ export class RowKernel {
     return at;
   }
 
-  /** A row of a picture with `rows` rows: the file's R'G'B', width × 3, becomes encoded output. As of `RowGrader`. */
-  grade(y: number, line: Float32Array, rows: number, weights: Readonly<Vec3>): void {
+  /**
+   * A whole picture of R'G'B' code values (width × height × 3) as encoded output, into `out`. `weights`: luma weights of the
+   * file. As of `RowGrader`.
+   */
+  rgb(input: Float32Array, out: Float32Array, width: number, height: number, weights: Readonly<Vec3>): void {
     const { code, lines, interleaved } = this;
-    const width = line.length / 3;
-    [this.left, this.right] = [0, width];
-    this.floats(interleaved, line.length).set(line);
-    code.split(interleaved, width, lines.r, lines.g, lines.b);
-    this.run(y, width, rows, weights);
-    code.join(interleaved, width, lines.r, lines.g, lines.b);
-    line.set(this.floats(interleaved, line.length));
+    this.begin(width, height, weights, (y) => {
+      this.floats(interleaved, 3 * width).set(input.subarray(3 * y * width, 3 * (y + 1) * width));
+      code.split(interleaved, width, lines.r, lines.g, lines.b);
+    });
+    for (let y = 0; y < height; y += 1) {
+      this.run(this.stages.length - 1, y);
+      code.join(interleaved, width, lines.r, lines.g, lines.b);
+      out.set(this.floats(interleaved, 3 * width), 3 * y * width);
+    }
   }
 
   /**
-   * A picture into another one of the same size, both in the kernel's memory, through the grade that was set. Rows from
-   * `from` (even) up to, not with, `to`. Clipped once, to 0–1; dithered where the depth is lowered.
+   * A picture into another one of the same size, both in the kernel's memory, through the grade that was set. Clipped once, to
+   * 0–1; dithered where the depth is lowered.
    */
-  picture(input: PlanarPicture, output: PlanarPicture, from = 0, to = input.format.height): void {
-    const { width, height, matrix } = input.format;
-    this.begin(input, output);
-    for (let y = from; y < to; y += 1) {
-      this.read(input, y);
-      this.run(y, width, height, LUMA[matrix]);
-      this.write(output, y);
-    }
+  picture(input: PlanarPicture, output: PlanarPicture): void {
+    this.beginPicture(input, output);
+    for (let y = 0; y < input.format.height; y += 1) this.writeRow(output, y);
   }
 
   /**
@@ -173,69 +184,103 @@ export class RowKernel {
    * done there. For programs of which every later op acts within shapes alone, see {@link leavesTheRest}.
    */
   regions(input: PlanarPicture, output: PlanarPicture): void {
-    const { width, height, matrix } = input.format;
-    this.begin(input, output);
+    const { width, height } = input.format;
+    this.beginPicture(input, output);
     const masks = [...new Set(this.baked.ops.flatMap((op) => op.mix?.mask ?? []))];
     // Rows two by two: they share their chroma.
     for (let y = 0; y < height; y += 2) {
       const rows = y + 1 < height ? [y, y + 1] : [y];
-      const spans = rows.flatMap((row) => masks.map((mask) => this.maskOf(mask, row, width, height)));
+      const spans = rows.flatMap((row) => masks.map((mask) => this.maskOf(mask, row)));
       const chosen = spans.filter(([a, b]) => b > a);
       if (chosen.length === 0) continue;
-      this.left = Math.max(0, Math.min(...chosen.map(([a]) => a)) - 2 * MARGIN) & ~7;
-      this.right = Math.min(width, Math.max(...chosen.map(([, b]) => b)) + 2 * MARGIN);
-      for (const row of rows) {
-        this.read(input, row);
-        this.run(row, width, height, LUMA[matrix]);
-        this.write(output, row);
-      }
+      const left = Math.max(0, Math.min(...chosen.map(([a]) => a)) - 2 * MARGIN) & ~7;
+      this.columns = { left, right: Math.min(width, Math.max(...chosen.map(([, b]) => b)) + 2 * MARGIN) };
+      for (const row of rows) this.writeRow(output, row);
     }
   }
 
-  private begin(input: PlanarPicture, output: PlanarPicture): void {
-    const { width, height, depth } = input.format;
+  private writeRow(output: PlanarPicture, y: number): void {
+    this.run(this.stages.length - 1, y);
+    this.planar.write(output, y, this.columns);
+  }
+
+  private beginPicture(input: PlanarPicture, output: PlanarPicture): void {
+    const { width, height, matrix } = input.format;
     if (output.format.width !== width || output.format.height !== height)
       throw new RangeError('The graded picture must be as large as the picture it comes from.');
     if (input.y.buffer !== this.memory.buffer || output.y.buffer !== this.memory.buffer)
       throw new RangeError('Pictures must lie in the memory of the kernel.');
-    this.floats(this.added, 64).set(this.dithers[output.format.depth < depth ? 1 : 0]);
-    [this.left, this.right] = [0, width];
+    this.floats(this.added, 64).set(this.planar.roundingsFor(input.format, output.format));
+    this.begin(width, height, LUMA[matrix], (y) => this.planar.read(input, y, this.columns));
   }
 
-  private read({ format, y: luma, cb, cr }: PlanarPicture, y: number): void {
-    const { code, lines } = this;
-    const { yOffset, yScale, cOffset, cScale } = codeScale(format.depth, format.range);
-    const { rv, gu, gv, bu } = inverseMatrix(format.matrix);
-    const bytes = luma.BYTES_PER_ELEMENT;
-    const wide = bytes - 1;
-    const cw = chromaWidth(format);
-    const halved = format.chroma === '420';
-    const near = halved ? y >> 1 : y;
-    const wanted = !halved ? y : (y & 1) === 0 ? near - 1 : near + 1;
-    const far = Math.min(chromaHeight(format) - 1, Math.max(0, wanted));
-    const row = (plane: typeof cb, k: number): number => plane.byteOffset + k * cw * bytes;
-    for (const [plane, line] of [
-      [cb, lines.u],
-      [cr, lines.v],
-    ] as const)
-      code.chromaLine(row(plane, near), row(plane, far), wide, cw, halved ? 0.75 : 1, cOffset, 1 / cScale, line);
-    const { left, right } = this;
-    const at = luma.byteOffset + (y * format.width + left) * bytes;
-    const across = acrossOf(format);
-    const [u, v] = [lines.u, lines.v].map((line) => line + 4 * (across === 0 ? left : left >> 1));
-    const [r, g, b] = [lines.r, lines.g, lines.b].map((line) => line + 4 * left);
-    code.toRgb(at, wide, right - left, yOffset, 1 / yScale, u, v, across, rv, gu, gv, bu, r, g, b);
-  }
-
-  private run(y: number, width: number, rows: number, weights: Readonly<Vec3>): void {
-    const { code, lines, baked } = this;
-    const { r, g, b, luma } = lines;
-    if (baked.planes.some((p) => p && !isMask(p))) code.lumaLine(r, g, b, width, ...weights, luma);
-    baked.ops.forEach((op, k) => {
-      if (op.kind === 'point') this.point(op, k, y, width, rows);
-      else if (op.mix) this.mixed(op, op.mix, k, y, width, rows);
-      else this.look(op, k, this.left, this.right - this.left);
+  /** `source` fills the lines of red, green and blue with a row of the file. */
+  private begin(width: number, rows: number, weights: Readonly<Vec3>, source: (y: number) => void): void {
+    this.frame = { width, rows, weights };
+    this.source = source;
+    this.columns = { left: 0, right: width };
+    this.masked = undefined;
+    this.stages = stagesOf(this.baked.ops, width);
+    let at = this.heldAt;
+    this.held = this.stages.map(({ taps }) => {
+      if (!taps) return undefined;
+      const rowsHeld = new HeldRows(at, 2 * taps.radius + 1, width);
+      at += heldBytes(taps.radius, width);
+      return rowsHeld;
     });
+  }
+
+  /** What the ops of a stage make of a row, in the lines of red, green and blue. */
+  private run(k: number, y: number): void {
+    const { code, lines, baked } = this;
+    const { from, to, taps } = this.stages[k];
+    const { width, weights } = this.frame;
+    if (taps) this.gather(k, taps, y);
+    else {
+      this.source(y);
+      if (baked.planes.some((p) => p && !isMask(p)))
+        code.lumaLine(lines.r, lines.g, lines.b, width, ...weights, lines.luma);
+    }
+    for (let i = from; i < to; i += 1) {
+      const op = baked.ops[i];
+      // Stencils stand at the beginning of a stage; others have no effect at this size.
+      if (op.kind === 'stencil') {
+        if (taps && i === from) this.formula(op, i, y);
+      } else if (op.kind === 'point') this.formula(op, i, y);
+      else if (op.mix) this.mixed(op, op.mix, i, y);
+      else this.look(op, i, this.columns.left, this.columns.right - this.columns.left);
+    }
+  }
+
+  /** The row that enters a stencil, and in the line `base` the blurred luma about it. Beyond the picture its edge goes on. */
+  private gather(k: number, { radius, weights }: Taps, y: number): void {
+    const { code, lines } = this;
+    const { width, rows } = this.frame;
+    const near = Array.from({ length: 2 * radius + 1 }, (_, i) =>
+      this.entering(k, radius, weights, Math.min(rows - 1, Math.max(0, y + i - radius))),
+    );
+    code.fill(lines.base, width, 0);
+    const here = near[radius];
+    code.addLines(here.across, here.across, weights[0] / 2, lines.base, width);
+    for (let i = 1; i <= radius; i += 1)
+      code.addLines(near[radius - i].across, near[radius + i].across, weights[i], lines.base, width);
+    for (const name of PASSED_LINES) code.copyLine(here[name], lines[name], width);
+  }
+
+  private entering(k: number, radius: number, weights: Float32Array, y: number): HeldRow {
+    const { code, lines } = this;
+    const { width } = this.frame;
+    const row = this.held[k]!.at(y);
+    if (row.y === y) return row;
+    this.run(k - 1, y);
+    row.y = y;
+    for (const name of PASSED_LINES) code.copyLine(lines[name], row[name], width);
+    const padded = this.padAt + 16;
+    const weightsAt = this.padAt + lineBytes(width + 2 * radius);
+    this.floats(weightsAt, radius + 1).set(weights);
+    code.lumaLine(lines.r, lines.g, lines.b, width, ...LUMA.bt709, padded + 4 * radius);
+    code.acrossLine(padded, weightsAt, radius, width, row.across);
+    return row;
   }
 
   /** Pixels from `from` on through a table. */
@@ -255,13 +300,14 @@ export class RowKernel {
   }
 
   /** A table that acts in a region, or in parts: where nothing is chosen, nothing is looked up. */
-  private mixed(op: BakedTable, mix: Mix, k: number, y: number, width: number, rows: number): void {
-    const { code, lines } = this;
+  private mixed(op: BakedTable, mix: Mix, k: number, y: number): void {
+    const { code, lines, columns } = this;
+    const { width } = this.frame;
     const { r, g, b, r0, g0, b0, share, amount } = lines;
     const { join, mask } = mix;
-    const span = mask === undefined ? ([0, width] as const) : this.maskOf(mask, y, width, rows);
+    const span = mask === undefined ? ([0, width] as const) : this.maskOf(mask, y);
     const [first, last] = join[0] === 0 && join[2] === 0 ? span : [0, width];
-    const [from, to] = [Math.max(first, this.left), Math.min(last, this.right)];
+    const [from, to] = [Math.max(first, columns.left), Math.min(last, columns.right)];
     const skip = 4 * from;
     const count = to - from;
     if (count <= 0) return;
@@ -272,7 +318,7 @@ export class RowKernel {
     ])
       code.copyLine(line + skip, before + skip, count);
     this.look(op, k, from, count);
-    this.clean(mix, y, width, rows);
+    this.clean(mix, y);
     code.amountLine((mask === undefined ? share : lines.mask) + skip, share + skip, ...join, count, amount + skip);
     for (const [line, before] of [
       [r, r0],
@@ -283,17 +329,18 @@ export class RowKernel {
   }
 
   /** What the colours choose, without specks and holes. */
-  private clean({ clean }: Mix, y: number, width: number, rows: number): void {
+  private clean({ clean }: Mix, y: number): void {
     const { share, map } = this.lines;
     if (clean === undefined) return;
-    this.valuesOf(clean, y, width, rows);
-    this.code.cleanLine(share, map, SPECK, width);
+    this.valuesOf(clean, y);
+    this.code.cleanLine(share, map, SPECK, this.frame.width);
   }
 
   /** Makes the line of a region's shapes; gives where it is more than nothing. */
-  private maskOf(plane: number, y: number, width: number, rows: number): readonly [from: number, to: number] {
+  private maskOf(plane: number, y: number): readonly [from: number, to: number] {
     if (this.masked?.plane === plane && this.masked.y === y) return this.masked.span;
     const { code, lines, cells } = this;
+    const { width, rows } = this.frame;
     const mask = this.baked.planes[plane] as MaskPlane | null;
     const shapes = mask?.shapes ?? [];
     code.fill(lines.mask, width, shapes.length > 0 && shapes[0].mode !== 'add' ? 1 : 0);
@@ -316,8 +363,9 @@ export class RowKernel {
   }
 
   /** A row of a plane that is a map. */
-  private valuesOf(index: number, y: number, width: number, rows: number): void {
+  private valuesOf(index: number, y: number): void {
     const { code, lines, cells } = this;
+    const { width, rows } = this.frame;
     const plane: Plane | null = this.baked.planes[index];
     if (!plane || isMask(plane)) return code.fill(lines.map, width, 0);
     const { top, low, down } = rowsAt(plane, y, rows);
@@ -325,56 +373,22 @@ export class RowKernel {
     code.mapLine(at(top), at(low), plane.width, down, plane.cells[0] / width, lines.luma, width, cells, lines.map);
   }
 
-  private point(op: BakedPoint, k: number, y: number, width: number, rows: number): void {
+  /** A spatial step: its formula reads its map, or a stencil's blurred luma. */
+  private formula(op: BakedPoint | BakedStencil, k: number, y: number): void {
     const { code, lines, places } = this;
-    const { r, g, b, share, amount, map, mask } = lines;
+    const { r, g, b, share, amount, map, mask, base } = lines;
+    const { width } = this.frame;
     const { mix } = op;
     if (!mix) code.fill(amount, width, 1);
     else {
       if (mix.mask !== undefined) {
-        const [from, to] = this.maskOf(mix.mask, y, width, rows);
+        const [from, to] = this.maskOf(mix.mask, y);
         if (from === to && mix.join[0] === 0 && mix.join[2] === 0) return;
       }
-      this.clean(mix, y, width, rows);
+      this.clean(mix, y);
       code.amountLine(mix.mask === undefined ? share : mask, share, ...mix.join, width, amount);
     }
-    this.valuesOf(op.plane, y, width, rows);
-    code[op.step](places[k], map, amount, r, g, b, width);
-  }
-
-  private write({ format, y: luma, cb, cr }: PlanarPicture, y: number): void {
-    const { code, lines } = this;
-    const { width, height, chroma } = format;
-    const { yOffset, yScale, cOffset, cScale, max } = codeScale(format.depth, format.range);
-    const [kr, kg, kb] = LUMA[format.matrix];
-    const bytes = luma.BYTES_PER_ELEMENT;
-    const wide = bytes - 1;
-    const halved = chroma === '420';
-    const second = halved && (y & 1) === 1;
-    const { left, right } = this;
-    const at = luma.byteOffset + (y * width + left) * bytes;
-    const added = this.added + 32 * (y & 7);
-    const [ku, kv] = [0.5 / (1 - kb), 0.5 / (1 - kr)];
-    const [r, g, b, outU, outV] = (['r', 'g', 'b', 'outU', 'outV'] as const).map((name) => lines[name] + 4 * left);
-    code.fromRgb(
-      ...([r, g, b, right - left, kr, kg, kb, yScale, yOffset, added, at, wide] as const),
-      ...([outU, outV, ku, kv, second ? 1 : 0] as const),
-    );
-    if (halved && !second && y < height - 1) return;
-    const across = acrossOf(format);
-    // Within a row the outermost pixels are there for their neighbours' chroma alone.
-    const [begins, ends] = [left === 0, right === width];
-    const first = begins ? 0 : MARGIN;
-    const count = right - left - first - (ends ? 0 : MARGIN);
-    const samples = across === 0 ? left + first : (left + first) >> 1;
-    const row = ((halved ? y >> 1 : y) * chromaWidth(format) + samples) * bytes;
-    for (const [line, plane] of [
-      [outU, cb],
-      [outV, cr],
-    ] as const)
-      code.chromaOut(
-        ...([line + 4 * first, count, across, cScale, cOffset, max, plane.byteOffset + row, wide] as const),
-        ...([begins ? 1 : 0, ends ? 1 : 0] as const),
-      );
+    if (op.kind === 'point') this.valuesOf(op.plane, y);
+    code[op.step](places[k], op.kind === 'point' ? map : base, amount, r, g, b, width);
   }
 }

@@ -3,6 +3,7 @@ import { MASK_EDGE } from '../../regions/mask';
 import type { Baked, BakedOp } from '../baked';
 import type { MostOps } from '../plan';
 import { isMask } from '../planes';
+import { radiusOf } from '../stencil';
 
 /** What the compiled module exports for rows, see `wasm/rows.ts`; and a function for each spatial step that has one. */
 export type RowExports = Record<
@@ -33,9 +34,12 @@ export interface RowKernelRoom extends MostOps {
 
 export const LINES = [
   ...(['r', 'g', 'b', 'luma', 'share', 'map', 'u', 'v', 'outU', 'outV'] as const),
-  ...(['mask', 'amount', 'r0', 'g0', 'b0'] as const),
+  ...(['mask', 'amount', 'r0', 'g0', 'b0', 'base'] as const),
 ];
 export type Line = (typeof LINES)[number];
+/** Of a row that enters a stencil: what later ops read, and its luma blurred along the row. */
+export const HELD_LINES = ['r', 'g', 'b', 'luma', 'share', 'across'] as const;
+export type HeldLine = (typeof HELD_LINES)[number];
 export const SPARE = 64;
 /** Pixels beyond what is written that chroma needs: the even column before, and whole groups of eight. */
 export const MARGIN = 8;
@@ -50,14 +54,32 @@ export const lineBytes = (width: number): number => align(width * 4) + SPARE;
 export const tableBytes = ({ size, shaper }: { size: number; shaper: number }): number =>
   size ** 3 * 16 + align(shaper * 12) + SPARE;
 
+/** Bytes of rows held for one stencil, with that radius. */
+export const heldBytes = (radius: number, width: number): number =>
+  (2 * radius + 1) * HELD_LINES.length * lineBytes(width);
+/** Bytes of a line of luma that goes on beyond its ends, and of the weights of its neighbours. */
+export const padBytes = (radius: number, width: number): number =>
+  lineBytes(width + 2 * radius) + align(4 * radius + 4);
+
 /** Bytes of memory that a kernel with this room takes. */
-export const rowKernelBytes = ({ width, tables, points, maps, shapes, ...room }: RowKernelRoom): number =>
+export const rowKernelBytes = ({
+  width,
+  tables,
+  points,
+  stencils,
+  spread,
+  maps,
+  shapes,
+  ...room
+}: RowKernelRoom): number =>
   (LINES.length + 3) * lineBytes(width) +
   DITHER_BYTES +
   CELLS_BYTES +
   tables * tableBytes(room) +
   maps * MAP_BYTES +
   points * DATA_BYTES +
+  stencils * heldBytes(radiusOf(spread * width), width) +
+  padBytes(radiusOf(spread * width), width) +
   shapes * MASK_BYTES;
 
 /** What a baked program needs room for. */
@@ -69,6 +91,8 @@ export function needsOf({ ops, planes }: Baked): MostOps {
     size: Math.max(0, ...tables.map((t) => t.size)),
     shaper: Math.max(0, ...tables.map((t) => t.shaper?.size ?? 0)),
     points: ops.length - tables.length,
+    stencils: ops.filter((p) => p.kind === 'stencil').length,
+    spread: Math.max(0, ...ops.flatMap((p) => (p.kind === 'stencil' ? [p.spread] : []))),
     maps: planes.length - masks.length,
     shapes: masks.reduce((n, m) => n + m.shapes.length, 0),
   };

@@ -10,8 +10,9 @@ const [DARK, BRIGHT] = [0.3, 0.7];
 /** A dark field beside a bright one, with a fine texture over both. `texture`: its amplitude. */
 function picture(texture: number): PlanarPicture {
   const format = {
-    ...{ width: WIDTH, height: HEIGHT, depth: 16, chroma: '444', range: 'full', matrix: 'bt709', chromaSite: 'left' },
-  } as const;
+    ...{ width: WIDTH, height: HEIGHT, depth: 16 },
+    ...({ chroma: '444', range: 'full', matrix: 'bt709', chromaSite: 'left' } as const),
+  };
   const out = planesOver(new ArrayBuffer(pictureBytes(format)), format);
   out.y.forEach((_, i) => {
     const [x, y] = [i % WIDTH, Math.floor(i / WIDTH)];

@@ -5,7 +5,8 @@ import { readGrade, readRecipe, writeGrade, writeRecipe } from '../../formats/js
 import { gradeOf, newStep } from '../../model/grade';
 import { PROFILES } from '../../model/profile';
 import fixture from '../../fixtures/regions.json';
-import { bakeOps, RowGrader } from '../../program/baked';
+import { bakeOps } from '../../program/baked';
+import { RowGrader } from '../../program/cpu/rowGrader';
 import { compile, evaluate } from '../../program/compile';
 import { lutTexts, provideLut, readLut } from './library';
 
@@ -84,12 +85,18 @@ test.each(fixture.tables.map((t) => [t.name, t] as const))(
     provideLut(id, text ?? steep33());
     const program = compile([newStep('lut', 'l', { lut: id }), newStep('range', 'r')], 0);
     const line = Float32Array.from(points.flatMap(([rgb]) => rgb));
-    new RowGrader({ ops: bakeOps(program, 65), planes: [] }, points.length, 1, [0.2126, 0.7152, 0.0722]).grade(0, line);
+    new RowGrader(
+      { ops: bakeOps(program, 65), planes: [] },
+      points.length,
+      1,
+      [0.2126, 0.7152, 0.0722],
+      () => undefined,
+    ).grade(0, line);
     let [most, sampled] = [0, 0];
     const anew = { kind: 'table', domain: [-2 / 27, 30 / 27], evaluate: readLut(text ?? steep33()).apply } as const;
     const again = Float32Array.from(points.flatMap(([rgb]) => rgb));
     const baked = { ops: bakeOps({ ops: [anew], planes: [] }, 65), planes: [] };
-    new RowGrader(baked, points.length, 1, [0.2126, 0.7152, 0.0722]).grade(0, again);
+    new RowGrader(baked, points.length, 1, [0.2126, 0.7152, 0.0722], () => undefined).grade(0, again);
     points.forEach(([, out], i) =>
       out.forEach((v, c) => {
         most = Math.max(most, Math.abs(line[3 * i + c] - v));

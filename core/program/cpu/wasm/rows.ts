@@ -273,6 +273,34 @@ export function cleanLine(share: usize, around: usize, speck: f32, count: i32): 
   }
 }
 
+/**
+ * A line blurred along the row: weights of the middle, then of the neighbours on either side. `padded` has `radius` places in
+ * front, which it fills here as those behind: the ends go on.
+ */
+export function acrossLine(padded: usize, weights: usize, radius: i32, count: i32, out: usize): void {
+  for (let i = 0; i < radius; i += 1) {
+    store<f32>(at(padded, i), load<f32>(at(padded, radius)));
+    store<f32>(at(padded, radius + count + i), load<f32>(at(padded, radius + count - 1)));
+  }
+  const middle = f32x4.splat(load<f32>(weights));
+  for (let x = 0; x < count; x += 4) {
+    const here = at(padded, radius + x);
+    let sum = f32x4.mul(v128.load(here), middle);
+    for (let i = 1; i <= radius; i += 1) {
+      const both = f32x4.add(v128.load(here - ((<usize>i) << 2)), v128.load(here + ((<usize>i) << 2)));
+      sum = muladd(both, f32x4.splat(load<f32>(at(weights, i))), sum);
+    }
+    v128.store(at(out, x), sum);
+  }
+}
+
+/** Adds two lines with the same weight to a line. */
+export function addLines(a: usize, b: usize, weight: f32, line: usize, count: i32): void {
+  const factor = f32x4.splat(weight);
+  for (let x = 0; x < count; x += 4)
+    v128.store(at(line, x), muladd(f32x4.add(v128.load(at(a, x)), v128.load(at(b, x))), factor, v128.load(at(line, x))));
+}
+
 /** A line becomes what it was before and what it is now, mixed. */
 export function mixLine(before: usize, line: usize, amount: usize, count: i32): void {
   for (let x = 0; x < count; x += 4)

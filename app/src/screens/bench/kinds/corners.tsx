@@ -27,7 +27,7 @@ const said = (found: FoundCorners): string => {
 /** What acts everywhere and by colour alone before a step: what comes before it in the picture that it sees. */
 function before(steps: readonly Step[], id: string): Step[] {
   const at = steps.findIndex((s) => s.id === id);
-  return steps.slice(0, Math.max(0, at)).filter((s) => s.on && !s.region && !stepKind(s.kind).field);
+  return steps.slice(0, Math.max(0, at)).filter((s) => s.on && !s.region && !stepKind(s.kind).formula);
 }
 
 /** Finds the falloff of the lens by itself, from what moves through the picture. */

@@ -6,6 +6,7 @@ import { cornersControls } from './corners';
 import { hazeControls } from './haze';
 import { huesControls } from './hues';
 import { lutControls } from './lut';
+import { sharpenControls } from './sharpen';
 import type { KindControls, PickDefinition } from './types';
 import { waterControls } from './water';
 
@@ -19,6 +20,7 @@ export const CONTROLS: Partial<Record<string, KindControls>> = {
   curves: { Head: CurveEditor },
   hues: huesControls,
   lut: lutControls,
+  sharpen: sharpenControls,
 };
 
 /** What can be picked in the picture, by the names that controls give it. */

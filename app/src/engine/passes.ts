@@ -1,0 +1,158 @@
+import type { BakedOp } from '@inkavo/core/program/baked';
+import { MOST_TAPS, passesOf, type Structure } from '@inkavo/core/program/gpu/gradeText';
+import { ACROSS_FRAGMENT } from '@inkavo/core/program/gpu/shaders';
+import { tapsOf } from '@inkavo/core/program/stencil';
+import { link, texture } from './gl';
+
+/** A rectangle of the canvas, in its pixels, from the lower left. */
+export interface Box {
+  x: number;
+  y: number;
+  width: number;
+  height: number;
+}
+
+/** A stencil at the size that is drawn. */
+interface Neighbours {
+  weights: Float32Array;
+  radius: number;
+  /** Pixels between two of them. */
+  apart: number;
+}
+
+/** What a pass leaves for the next one. */
+interface Target {
+  frame: WebGLFramebuffer;
+  colour: WebGLTexture;
+  chosen: WebGLTexture;
+  width: number;
+  height: number;
+}
+
+/** Texture units that stencils take beside those of all ops. */
+export const PASS_UNITS = 3;
+
+/** The neighbours of each op that is a stencil, where the whole frame is `across` pixels wide on the screen; none: it is idle. */
+function neighboursOf(ops: readonly BakedOp[], across: number): (Neighbours | undefined)[] {
+  return ops.map((op) => {
+    if (op.kind !== 'stencil') return undefined;
+    const deviation = op.spread * across;
+    // Magnified, neighbours lie further apart than a pixel.
+    const apart = Math.max(1, tapsOf(deviation).radius / MOST_TAPS);
+    const { radius, weights } = tapsOf(deviation / apart);
+    return radius > 0 ? { radius, weights, apart } : undefined;
+  });
+}
+
+/**
+ * Draws ops in several passes where stencils are among them: each but the last into a picture of 16-bit floats, with as much
+ * around the part that is shown as later passes look at.
+ */
+export class Passes {
+  private readonly across: WebGLProgram;
+  private readonly targets: (Target | undefined)[] = [];
+  private readonly blurred: { frame: WebGLFramebuffer; texture: WebGLTexture };
+  /** Whether this browser can draw into floats at all; where not, stencils are left out. */
+  private readonly possible: boolean;
+
+  constructor(private readonly gl: WebGL2RenderingContext) {
+    this.possible = Boolean(
+      gl.getExtension('EXT_color_buffer_float') ?? gl.getExtension('EXT_color_buffer_half_float'),
+    );
+    this.across = link(gl, ACROSS_FRAGMENT);
+    this.blurred = { frame: gl.createFramebuffer(), texture: texture(gl, gl.TEXTURE_2D, gl.LINEAR) };
+  }
+
+  /** How ops are drawn where the whole frame is `across` pixels wide. */
+  plan(ops: readonly BakedOp[], structure: Structure, across: number) {
+    const neighbours = this.possible ? neighboursOf(ops, across) : [];
+    const seen: Structure = structure.map((op, k) => (op.stencil && !neighbours[k] ? { ...op, stencil: 'idle' } : op));
+    const passes = passesOf(seen);
+    const begins = passes.map(({ from }, i) => (i > 0 ? neighbours[from]! : undefined));
+    // What is drawn around the part that is shown, for the passes that come after.
+    const rims = passes.map((_, i) =>
+      begins.slice(i + 1).reduce((sum, n) => sum + Math.ceil(n!.radius * n!.apart) + 1, 0),
+    );
+    return { structure: seen, passes, begins, rims };
+  }
+
+  /** Makes the target of a pass the one that is drawn into. */
+  begin(index: number, width: number, height: number): void {
+    const { gl } = this;
+    const target = (this.targets[index % 2] ??= this.make());
+    if (target.width !== width || target.height !== height) {
+      this.size(target.colour, 4, width, height);
+      this.size(target.chosen, 1, width, height);
+      Object.assign(target, { width, height });
+    }
+    gl.bindFramebuffer(gl.FRAMEBUFFER, target.frame);
+    gl.viewport(0, 0, width, height);
+  }
+
+  private make(): Target {
+    const { gl } = this;
+    const [colour, chosen] = [0, 1].map(() => texture(gl, gl.TEXTURE_2D, gl.LINEAR));
+    const frame = gl.createFramebuffer();
+    gl.bindFramebuffer(gl.FRAMEBUFFER, frame);
+    [colour, chosen].forEach((of, i) =>
+      gl.framebufferTexture2D(gl.FRAMEBUFFER, gl.COLOR_ATTACHMENT0 + i, gl.TEXTURE_2D, of, 0),
+    );
+    gl.drawBuffers([gl.COLOR_ATTACHMENT0, gl.COLOR_ATTACHMENT1]);
+    return { frame, colour, chosen, width: 0, height: 0 };
+  }
+
+  private size(of: WebGLTexture, channels: 1 | 4, width: number, height: number): void {
+    const { gl } = this;
+    gl.activeTexture(gl.TEXTURE0 + 1);
+    gl.bindTexture(gl.TEXTURE_2D, of);
+    const [inner, form] = channels === 1 ? [gl.R16F, gl.RED] : [gl.RGBA16F, gl.RGBA];
+    gl.texImage2D(gl.TEXTURE_2D, 0, inner, width, height, 0, form, gl.HALF_FLOAT, null);
+  }
+
+  /** Blurs along the rows what pass `index` has drawn. */
+  blur(index: number, neighbours: Neighbours): void {
+    const { gl, across, blurred } = this;
+    const { width, height, colour } = this.targets[index % 2]!;
+    this.size(blurred.texture, 1, width, height);
+    gl.bindFramebuffer(gl.FRAMEBUFFER, blurred.frame);
+    gl.framebufferTexture2D(gl.FRAMEBUFFER, gl.COLOR_ATTACHMENT0, gl.TEXTURE_2D, blurred.texture, 0);
+    gl.viewport(0, 0, width, height);
+    gl.useProgram(across);
+    gl.activeTexture(gl.TEXTURE0);
+    gl.bindTexture(gl.TEXTURE_2D, colour);
+    gl.uniform1i(gl.getUniformLocation(across, 'u_before'), 0);
+    this.setNeighbours(across, neighbours, width, height);
+    gl.drawArrays(gl.TRIANGLES, 0, 3);
+  }
+
+  /** Sets what a pass reads of the one before, from `unit` on. `offset`: how much less it draws on each side. */
+  read(program: WebGLProgram, index: number, neighbours: Neighbours, offset: number, unit: number): void {
+    const { gl, blurred } = this;
+    const { width, height, colour, chosen } = this.targets[(index - 1) % 2]!;
+    [
+      ['u_before', colour],
+      ['u_across', blurred.texture],
+      ['u_chosenBefore', chosen],
+    ].forEach(([name, of], i) => {
+      gl.activeTexture(gl.TEXTURE0 + unit + i);
+      gl.bindTexture(gl.TEXTURE_2D, of as WebGLTexture);
+      gl.uniform1i(gl.getUniformLocation(program, name as string), unit + i);
+    });
+    gl.uniform2f(gl.getUniformLocation(program, 'u_offset'), offset, offset);
+    this.setNeighbours(program, neighbours, width, height);
+  }
+
+  private setNeighbours(
+    program: WebGLProgram,
+    { weights, radius, apart }: Neighbours,
+    width: number,
+    height: number,
+  ): void {
+    const { gl } = this;
+    const at = (name: string) => gl.getUniformLocation(program, name);
+    gl.uniform2f(at('u_size'), width, height);
+    gl.uniform1fv(at('u_taps'), weights);
+    gl.uniform1i(at('u_radius'), radius);
+    gl.uniform1f(at('u_apart'), apart);
+  }
+}

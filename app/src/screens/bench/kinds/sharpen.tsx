@@ -1,0 +1,40 @@
+import { View } from 'react-native';
+import { useEngine } from '../../../engine/context';
+import { WHOLE } from '../../../engine/picture';
+import { useBench } from '../../../state/bench';
+import { ZoomIn, ZoomOut } from '../../../ui/icons';
+import { Tool } from '../../../ui/Tool';
+import { Txt } from '../../../ui/Txt';
+import { zoomToPixels } from '../zoom';
+import type { ControlsProps, KindControls } from './types';
+
+/** A radius below half a pixel of the screen is hardly to be seen. */
+const SEEN = 0.5;
+
+/** Sharpening is judged pixel by pixel: says where the picture is too small for it, and shows it there. */
+function SharpenHead({ params }: ControlsProps) {
+  const engine = useEngine();
+  const view = useBench((s) => s.view);
+  const across = useBench((s) => s.opened?.clip.facts.width ?? 1);
+  const { set } = useBench.getState();
+  const shown = (engine.current?.width ?? across) / view.width;
+  const magnified = view.width < 1;
+  // One to one there is no more to be seen.
+  const tooFine = (params.radius as number) * shown < SEEN && shown < across - 1;
+  return (
+    <View className="min-h-[48px] flex-row items-center gap-2 px-2">
+      <Tool
+        label={magnified ? 'Show the whole picture' : 'Show a pixel of the file as one of the screen'}
+        short={magnified ? 'Whole' : '100 %'}
+        icon={magnified ? ZoomOut : ZoomIn}
+        on={false}
+        onPress={() => (magnified ? set({ view: WHOLE }) : zoomToPixels(engine.current?.width))}
+      />
+      <Txt size="sm" quiet role="status" className="flex-1" numberOfLines={2}>
+        {tooFine ? 'Too fine to be seen at this size.' : ''}
+      </Txt>
+    </View>
+  );
+}
+
+export const sharpenControls: KindControls = { Head: SharpenHead };

@@ -1,0 +1,167 @@
+import { decode709, encode709 } from '../../colour/transferTables';
+import type { Vec3 } from '../../colour/matrix';
+import { luma709 } from '../../colour/ycbcr';
+import { cleaned } from '../../regions/clean';
+import { amountOf } from '../../regions/region';
+import { stepKind, type PointFn } from '../../steps';
+import { stagesOf, type Baked, type BakedPoint, type BakedStencil, type Stage } from '../baked';
+import { lookUp } from '../bake';
+import type { Mix } from '../compile';
+import { planeRow } from '../planes';
+
+/** Reads a row of the file's R'G'B' (width × 3); rows may be asked for in any order. */
+export type ReadRow = (y: number, line: Float32Array) => void;
+
+/** A row as it enters a stencil. */
+interface HeldRow {
+  y: number;
+  line: Float32Array;
+  /** Its luma blurred along the row. */
+  across: Float32Array;
+  /** The file's luma, and what the colours choose, which later ops ask for. */
+  luma: Float32Array;
+  share: Float32Array;
+}
+
+/** Takes rows of a picture through ops. One of these for one frame. */
+export class RowGrader {
+  private readonly luma: Float32Array;
+  private readonly share: Float32Array;
+  private readonly before: Float32Array;
+  private readonly base: Float32Array;
+  /** Each plane's row. */
+  private readonly values: Float32Array[];
+  private readonly stages: Stage[];
+  /** Rows that enter each stage, by their number, over and over. */
+  private readonly held: HeldRow[][];
+
+  /** `weights`: luma weights of the file. `height`: rows of the picture. */
+  constructor(
+    private readonly baked: Baked,
+    private readonly width: number,
+    private readonly height: number,
+    private readonly weights: Readonly<Vec3>,
+    private readonly read: ReadRow,
+  ) {
+    const row = (): Float32Array => new Float32Array(width);
+    [this.luma, this.share, this.base] = [row(), row(), row()];
+    this.before = new Float32Array(3 * width);
+    this.values = baked.planes.map(row);
+    this.stages = stagesOf(baked.ops, width);
+    this.held = this.stages.map(({ taps }) =>
+      Array.from({ length: taps ? 2 * taps.radius + 1 : 0 }, () => ({
+        ...{ y: -1, line: new Float32Array(3 * width), across: row(), luma: row(), share: row() },
+      })),
+    );
+  }
+
+  /** Writes a row of encoded output. */
+  grade(y: number, line: Float32Array): void {
+    this.run(this.stages.length - 1, y, line);
+  }
+
+  private run(k: number, y: number, line: Float32Array): void {
+    const { ops, planes } = this.baked;
+    const { luma, weights, width, share, values, before } = this;
+    const stage = this.stages[k];
+    if (k === 0) {
+      this.read(y, line);
+      if (planes.some(Boolean))
+        for (let x = 0, o = 0; x < width; x += 1, o += 3)
+          luma[x] = weights[0] * line[o] + weights[1] * line[o + 1] + weights[2] * line[o + 2];
+    } else this.gather(k, y, line);
+    planes.forEach((plane, i) => plane && planeRow(plane, y, luma, values[i], this.height));
+    for (let i = stage.from; i < stage.to; i += 1) {
+      const op = ops[i];
+      // One without effect at this size.
+      if (op.kind === 'stencil' && !(stage.taps && i === stage.from)) continue;
+      if (op.mix) before.set(line);
+      if (op.kind === 'stencil') pointRow(op, line, this.base);
+      else if (op.kind === 'point') pointRow(op, line, values[op.plane]);
+      else if (op.own)
+        for (let o = 0; o < line.length; o += 3) lookUp(op.table, line[o], line[o + 1], line[o + 2], line, o);
+      else
+        for (let x = 0, o = 0; x < width; x += 1, o += 3)
+          lookUp(op.table, line[o], line[o + 1], line[o + 2], line, o, share, x);
+      if (op.mix) mixRow(op.mix, before, line, values, share);
+    }
+  }
+
+  /** The row that enters a stage's stencil, and the blurred luma about it. Beyond the picture its edge goes on. */
+  private gather(k: number, y: number, line: Float32Array): void {
+    const { radius, weights } = this.stages[k].taps!;
+    const rows = Array.from({ length: 2 * radius + 1 }, (_, i) =>
+      this.entering(k, Math.min(this.height - 1, Math.max(0, y + i - radius))),
+    );
+    this.base.fill(0);
+    rows.forEach(({ across }, i) => {
+      const weight = weights[Math.abs(i - radius)];
+      for (let x = 0; x < this.width; x += 1) this.base[x] += weight * across[x];
+    });
+    const here = rows[radius];
+    line.set(here.line);
+    this.luma.set(here.luma);
+    this.share.set(here.share);
+  }
+
+  private entering(k: number, y: number): HeldRow {
+    const rows = this.held[k];
+    const row = rows[y % rows.length];
+    if (row.y === y) return row;
+    this.run(k - 1, y, row.line);
+    row.y = y;
+    row.luma.set(this.luma);
+    row.share.set(this.share);
+    const { radius, weights } = this.stages[k].taps!;
+    const { width } = this;
+    const own = Float32Array.from({ length: width }, (_, x) =>
+      luma709(row.line[3 * x], row.line[3 * x + 1], row.line[3 * x + 2]),
+    );
+    for (let x = 0; x < width; x += 1) {
+      let sum = weights[0] * own[x];
+      for (let i = 1; i <= radius; i += 1)
+        sum += weights[i] * (own[Math.max(0, x - i)] + own[Math.min(width - 1, x + i)]);
+      row.across[x] = sum;
+    }
+    return row;
+  }
+}
+
+/** A row of encoded R'G'B' (width × 3) becomes what it was before and what it is now, mixed. */
+function mixRow(
+  { join, mask, clean }: Mix,
+  before: Float32Array,
+  line: Float32Array,
+  values: readonly Float32Array[],
+  share: Float32Array,
+): void {
+  const shapes = mask === undefined ? null : values[mask];
+  const around = clean === undefined ? null : values[clean];
+  for (let x = 0, o = 0; o < line.length; x += 1) {
+    const chosen = around ? cleaned(share[x], around[x]) : share[x];
+    const amount = amountOf(join, shapes ? shapes[x] : 1, chosen);
+    for (const end = o + 3; o < end; o += 1) line[o] = before[o] + amount * (line[o] - before[o]);
+  }
+}
+
+/** A row of encoded R'G'B' (width × 3) through a spatial step, in place. `values`: its plane. */
+function pointRow(op: BakedPoint | BakedStencil, line: Float32Array, values: Float32Array): void {
+  const apply = prepared(op);
+  const linear = stepKind(op.step).formula!.light === 'linear';
+  const rgb: Vec3 = [0, 0, 0];
+  for (let x = 0, o = 0; o < line.length; x += 1, o += 3) {
+    for (let c = 0; c < 3; c += 1) rgb[c] = linear ? decode709(line[o + c]) : line[o + c];
+    apply(rgb, values[x]);
+    for (let c = 0; c < 3; c += 1) line[o + c] = linear ? encode709(rgb[c]) : rgb[c];
+  }
+}
+
+const applies = new WeakMap<object, PointFn>();
+/** The mathematics of a spatial step, made once for one set of parameters. */
+function prepared({ step, params }: { step: string; params: object }): PointFn {
+  const known = applies.get(params);
+  if (known) return known;
+  const made = stepKind(step).prepare(params as Record<string, unknown>);
+  applies.set(params, made);
+  return made;
+}
