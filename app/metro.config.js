@@ -7,10 +7,19 @@ config.watchFolders = [path.resolve(__dirname, '..')];
 
 // Its export map names the build for browsers by the condition "module", which Metro does not know.
 const inBrowsers = { 'mediainfo.js': path.resolve(__dirname, '../node_modules/mediainfo.js/dist/esm-bundle/index.js') };
-config.resolver.resolveRequest = (context, name, platform) =>
-  inBrowsers[name]
+// The schemas' words in sixty languages: a tenth of the page and two fifths of each worker, and nobody sees them.
+const isUnseen = (name, from) => /\blocales\/index\b/.test(name) && /[\\/]zod[\\/]/.test(from);
+config.resolver.resolveRequest = (context, name, platform) => {
+  if (isUnseen(name, context.originModulePath)) return { type: 'empty' };
+  return inBrowsers[name]
     ? { type: 'sourceFile', filePath: inBrowsers[name] }
     : context.resolveRequest(context, name, platform);
+};
+
+// A module runs when it is first used: a screen need not wait for those of the others.
+config.transformer.getTransformOptions = async () => ({
+  transform: { experimentalImportSupport: false, inlineRequires: true },
+});
 
 // In development the page comes from Metro and the data from the server beside it: pass its paths on.
 const api = process.env.INKAVO_API;

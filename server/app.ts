@@ -1,6 +1,7 @@
 import { createServer, type RequestListener, type Server } from 'node:http';
 import { join } from 'node:path';
 import express from 'express';
+import compression from 'compression';
 import helmet from 'helmet';
 import { warmExports } from '@inkavo/media/export/exportClip';
 import { closeThreads, warmThreads } from '@inkavo/media/threads/pool';
@@ -210,6 +211,8 @@ function makeApplication(parts: Parts): { application: express.Express; descript
     }),
   );
   app.use(ownPagesOnly(LOOPBACK.includes(config.host)));
+  // For tablets on a wireless network; pictures and films are compressed as they are, and events must not wait.
+  app.use(compression({ filter: (req, res) => req.path !== '/api/events' && compression.filter(req, res) }));
   app.use('/api', uploadRoutes(parts));
   app.get('/api/events', events.handle);
   app.get('/api/openapi.json', (_req, res) => void res.json(description));

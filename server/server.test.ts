@@ -41,6 +41,20 @@ beforeAll(async () => {
 });
 afterAll(() => running.close());
 
+test('text goes compressed to those who take it, events do not wait for that', async () => {
+  const encoding = async (path: string, accept = 'gzip'): Promise<string | null> => {
+    const controller = new AbortController();
+    const headers = { 'accept-encoding': accept };
+    const res = await fetch(`${running.address}/api${path}`, { headers, signal: controller.signal });
+    expect(res.ok).toBe(true);
+    controller.abort();
+    return res.headers.get('content-encoding');
+  };
+  expect(await encoding('/openapi.json')).toBe('gzip');
+  expect(await encoding('/openapi.json', 'identity')).toBeNull();
+  expect(await encoding('/events')).toBeNull();
+});
+
 test('an outing is made, listed and renamed; what is wrong with a request is said', async () => {
   expect(outing).toMatchObject({ name: 'First day', place: '', revision: 0 });
   expect(await client.ask('POST', '/outings', { name: ' ', date: '2031-06-14' })).toMatchObject({
@@ -180,6 +194,7 @@ describe('a clip', () => {
     for (const odd of ['1,0,64,32', '0,0,64', 'x,0,64,32', '0,0,2,2'])
       expect((await client.ask('GET', part(odd))).status).toBe(400);
     const thumb = await fetch(`${client.address}/api/clips/${clip.id}/thumb.jpg?width=160`);
+    expect(thumb.headers.get('content-encoding')).toBeNull();
     expect(thumb.headers.get('content-type')).toBe('image/jpeg');
   });
 });
