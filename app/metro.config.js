@@ -16,11 +16,6 @@ config.resolver.resolveRequest = (context, name, platform) => {
     : context.resolveRequest(context, name, platform);
 };
 
-// A module runs when it is first used: a screen need not wait for those of the others.
-config.transformer.getTransformOptions = async () => ({
-  transform: { experimentalImportSupport: false, inlineRequires: true },
-});
-
 // In development the page comes from Metro and the data from the server beside it: pass its paths on.
 const api = process.env.INKAVO_API;
 if (api) {
