@@ -26,7 +26,7 @@ export function formulaToAssemblyScript(formula: Formula): string {
   const encoded = (value: string): string => (linear ? `encode709(${value})` : value);
   const once: string[] = [];
   const each: string[] = [];
-  const let_ = (expression: string, same: boolean): Lanes => {
+  const bind = (expression: string, same: boolean): Lanes => {
     const name = `t${once.length + each.length}`;
     (same ? once : each).push(`const ${name} = ${expression};`);
     return { name, same };
@@ -34,7 +34,7 @@ export function formulaToAssemblyScript(formula: Formula): string {
   const literals = new Map<number, Lanes>();
   const lanes = (v: Operand<Lanes>): Lanes => {
     if (typeof v !== 'number') return v;
-    const known = literals.get(v) ?? let_(`f32x4.splat(<f32>${v})`, true);
+    const known = literals.get(v) ?? bind(`f32x4.splat(<f32>${v})`, true);
     literals.set(v, known);
     return known;
   };
@@ -42,7 +42,7 @@ export function formulaToAssemblyScript(formula: Formula): string {
     (name: string) =>
     (...operands: Operand<Lanes>[]): Lanes => {
       const args = operands.map(lanes);
-      return let_(
+      return bind(
         `${name}(${args.map((a) => a.name).join(', ')})`,
         args.every((a) => a.same),
       );
@@ -59,7 +59,7 @@ export function formulaToAssemblyScript(formula: Formula): string {
   };
   const numberIn = (i: number): string => `load<f32>(data, ${4 * i})`;
   const n = Object.fromEntries(
-    formula.numbers.map((name) => [name, let_(`f32x4.splat(${numberIn(numberAt(name))})`, true)]),
+    formula.numbers.map((name) => [name, bind(`f32x4.splat(${numberIn(numberAt(name))})`, true)]),
   );
   const colour = formula.colour(k, {
     rgb: CHANNELS.map((c) => (linear ? `l${c}` : `e${c}`)).map((name) => ({ name, same: false })) as [

@@ -16,7 +16,7 @@ function literal(v: number): string {
 export function formulaToGlsl(formula: Formula): string {
   const { numberAt, lastAt, firstSample, texelsPerSample } = layoutOf(formula);
   const lines: string[] = [];
-  const let_ = (expression: string): string => {
+  const bind = (expression: string): string => {
     const name = `t${lines.length}`;
     lines.push(`  float ${name} = ${expression};`);
     return name;
@@ -25,11 +25,11 @@ export function formulaToGlsl(formula: Formula): string {
   const between =
     (sign: string) =>
     (a: Operand<string>, b: Operand<string>): string =>
-      let_(`${text(a)} ${sign} ${text(b)}`);
+      bind(`${text(a)} ${sign} ${text(b)}`);
   const call =
     (name: string) =>
     (...args: Operand<string>[]): string =>
-      let_(`${name}(${args.map(text).join(', ')})`);
+      bind(`${name}(${args.map(text).join(', ')})`);
   const k: Algebra<string> = {
     add: between('+'),
     sub: between('-'),
@@ -38,7 +38,7 @@ export function formulaToGlsl(formula: Formula): string {
     min: call('min'),
     max: call('max'),
     exp: call('exp'),
-    select: (low, high, a, b) => let_(`${text(low)} < ${text(high)} ? ${text(a)} : ${text(b)}`),
+    select: (low, high, a, b) => bind(`${text(low)} < ${text(high)} ? ${text(a)} : ${text(b)}`),
   };
   const inTexel = (texel: string, i: number): string => `${texel}.${LANES[i % 4]}`;
   const numberIn = (i: number): string => inTexel(`n${Math.floor(i / 4)}`, i);
