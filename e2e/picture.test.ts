@@ -128,7 +128,7 @@ test('while a finger moves, picture and trace are drawn again and again', async 
   expect(longest).toBeLessThan(150);
 }, 90_000);
 
-test('with three moving regions, a matte, water and corners it is not much slower', async () => {
+test('with three moving regions, a matte, water and corners the picture still follows a finger', async () => {
   const { mooring_block_02: clip } = await house.clips('mooring_block_02');
   const own = await house.page({ width: 1505, height: 1020 });
   await house.client.setSteps(clip.id, { clip: THREE_MOVING });

@@ -211,8 +211,10 @@ function makeApplication(parts: Parts): { application: express.Express; descript
     }),
   );
   app.use(ownPagesOnly(LOOPBACK.includes(config.host)));
-  // For tablets on a wireless network; pictures and films are compressed as they are, and events must not wait.
-  app.use(compression({ filter: (req, res) => req.path !== '/api/events' && compression.filter(req, res) }));
+  // For tablets on a wireless network; pictures and films are compressed as they are, and events must not wait. Parts of a file
+  // are counted in its own bytes.
+  const whole = (req: express.Request): boolean => req.path !== '/api/events' && req.headers.range === undefined;
+  app.use(compression({ filter: (req, res) => whole(req) && compression.filter(req, res) }));
   app.use('/api', uploadRoutes(parts));
   app.get('/api/events', events.handle);
   app.get('/api/openapi.json', (_req, res) => void res.json(description));

@@ -1,5 +1,5 @@
 import { bake, type Table } from './bake';
-import type { Mix, Program } from './compile';
+import type { Mix, Program, StencilOp } from './compile';
 import type { Planes } from './planes';
 import { tapsOf, type Taps } from './stencil';
 
@@ -22,14 +22,8 @@ export interface BakedPoint {
   mix?: Mix;
 }
 
-export interface BakedStencil {
-  kind: 'stencil';
-  step: string;
-  params: object;
-  /** Standard deviation, a share of the frame's width. */
-  spread: number;
-  mix?: Mix;
-}
+/** Plain data as it is. */
+export type BakedStencil = StencilOp;
 
 /** Ops made ready, and the planes of the frame that they are used on. */
 export interface Baked {
@@ -40,8 +34,8 @@ export interface Baked {
 /** Makes the ops of a program ready, with tables of `size` nodes an edge. */
 export const bakeOps = (program: Program, size: number): BakedOp[] =>
   program.ops.map((op) => {
-    const mix = op.mix && { mix: op.mix };
     if (op.kind === 'stencil') return op;
+    const mix = op.mix && { mix: op.mix };
     return op.kind === 'table'
       ? { kind: 'table', table: bake(op, size), ...(op.own ? { own: true } : {}), ...mix }
       : { kind: 'point', step: op.step, params: op.params, plane: op.plane, ...mix };

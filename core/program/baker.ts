@@ -1,10 +1,9 @@
 import type { Vec3 } from '../colour/matrix';
 import type { Step } from '../model/grade';
-import { stepKind } from '../steps';
 import { ownTable } from '../steps/lut/library';
 import { hold, type Table } from './bake';
 import type { BakedOp } from './baked';
-import { changesOverTime, compileInTwo, domainAt, opShapes, type OpShape } from './compile';
+import { changesOverTime, compileInTwo, domainAt, opShapes, stencilOf, type OpShape } from './compile';
 import { cut, paramsAt, type Cut, type Segment } from './plan';
 
 /** Larger tables are baked at rest only, and would hold much memory for little. */
@@ -168,11 +167,7 @@ export class Baker {
           plane: shapes[i].plane!,
           ...(mix ? { mix } : {}),
         };
-      if (segment.kind === 'stencil') {
-        const params = paramsAt(step, seconds)!;
-        const spread = stepKind(step.kind).spread!(params);
-        return { kind: 'stencil', step: step.kind, params, spread, ...(mix ? { mix } : {}) };
-      }
+      if (segment.kind === 'stencil') return stencilOf(step, paramsAt(step, seconds)!, mix);
       if (segment.kind === 'file')
         return { kind: 'table', table: ownTable(step)!.table, own: true, ...(mix ? { mix } : {}) };
       const key = i === 0 ? 'first' : (step?.id ?? `before ${segment.carries?.steps[0].id ?? segment.region?.id}`);

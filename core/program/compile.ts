@@ -274,12 +274,17 @@ class Compiler {
       return { kind: 'table', domain: table.domain, evaluate: apply, own: table, ...this.shape(segment, index) };
     }
     const { mix, plane } = this.shape(segment, index);
-    if (kind === 'stencil')
-      return { kind, step: step.kind, params, spread: stepKind(step.kind).spread!(params), ...(mix ? { mix } : {}) };
+    if (kind === 'stencil') return stencilOf(step, params, mix);
     const apply = stepKind(step.kind).prepare(params);
     return { kind, step: step.kind, params, plane: plane!, apply, ...(mix ? { mix } : {}) };
   }
 }
+
+/** The op of a step that looks at a pixel's neighbours, with resolved parameters. */
+export const stencilOf = ({ kind: step }: Step, params: Record<string, unknown>, mix: Mix | undefined): StencilOp => ({
+  ...{ kind: 'stencil', step, params, spread: stepKind(step).spread!(params) },
+  ...(mix ? { mix } : {}),
+});
 
 /** How the ops of a cut are put together, without their mathematics: for one who bakes them anew, part by part. */
 export function opShapes({ segments, regionOf }: Cut, seconds: number): OpShape[] {

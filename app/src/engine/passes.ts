@@ -1,7 +1,7 @@
 import type { BakedOp } from '@inkavo/core/program/baked';
 import { MOST_TAPS, passesOf, type Structure } from '@inkavo/core/program/gpu/gradeText';
 import { ACROSS_FRAGMENT } from '@inkavo/core/program/gpu/shaders';
-import { tapsOf } from '@inkavo/core/program/stencil';
+import { radiusOf, tapsOf } from '@inkavo/core/program/stencil';
 import { link, texture } from './gl';
 
 /** A rectangle of the canvas, in its pixels, from the lower left. */
@@ -25,6 +25,8 @@ interface Target {
   frame: WebGLFramebuffer;
   colour: WebGLTexture;
   chosen: WebGLTexture;
+  /** Its luma blurred along the rows. */
+  across: { frame: WebGLFramebuffer; texture: WebGLTexture };
   width: number;
   height: number;
 }
@@ -38,7 +40,7 @@ function neighboursOf(ops: readonly BakedOp[], across: number): (Neighbours | un
     if (op.kind !== 'stencil') return undefined;
     const deviation = op.spread * across;
     // Magnified, neighbours lie further apart than a pixel.
-    const apart = Math.max(1, tapsOf(deviation).radius / MOST_TAPS);
+    const apart = Math.max(1, radiusOf(deviation) / (MOST_TAPS - 1));
     const { radius, weights } = tapsOf(deviation / apart);
     return radius > 0 ? { radius, weights, apart } : undefined;
   });
@@ -49,9 +51,9 @@ function neighboursOf(ops: readonly BakedOp[], across: number): (Neighbours | un
  * around the part that is shown as later passes look at.
  */
 export class Passes {
-  private readonly across: WebGLProgram;
+  /** Linked when a stencil is first drawn. */
+  private across: WebGLProgram | undefined;
   private readonly targets: (Target | undefined)[] = [];
-  private readonly blurred: { frame: WebGLFramebuffer; texture: WebGLTexture };
   /** Whether this browser can draw into floats at all; where not, stencils are left out. */
   private readonly possible: boolean;
 
@@ -59,8 +61,6 @@ export class Passes {
     this.possible = Boolean(
       gl.getExtension('EXT_color_buffer_float') ?? gl.getExtension('EXT_color_buffer_half_float'),
     );
-    this.across = link(gl, ACROSS_FRAGMENT);
-    this.blurred = { frame: gl.createFramebuffer(), texture: texture(gl, gl.TEXTURE_2D, gl.LINEAR) };
   }
 
   /** How ops are drawn where the whole frame is `across` pixels wide. */
@@ -83,6 +83,7 @@ export class Passes {
     if (target.width !== width || target.height !== height) {
       this.size(target.colour, 4, width, height);
       this.size(target.chosen, 1, width, height);
+      this.size(target.across.texture, 1, width, height);
       Object.assign(target, { width, height });
     }
     gl.bindFramebuffer(gl.FRAMEBUFFER, target.frame);
@@ -91,14 +92,17 @@ export class Passes {
 
   private make(): Target {
     const { gl } = this;
-    const [colour, chosen] = [0, 1].map(() => texture(gl, gl.TEXTURE_2D, gl.LINEAR));
-    const frame = gl.createFramebuffer();
-    gl.bindFramebuffer(gl.FRAMEBUFFER, frame);
-    [colour, chosen].forEach((of, i) =>
-      gl.framebufferTexture2D(gl.FRAMEBUFFER, gl.COLOR_ATTACHMENT0 + i, gl.TEXTURE_2D, of, 0),
-    );
-    gl.drawBuffers([gl.COLOR_ATTACHMENT0, gl.COLOR_ATTACHMENT1]);
-    return { frame, colour, chosen, width: 0, height: 0 };
+    const into = (...textures: WebGLTexture[]): WebGLFramebuffer => {
+      const frame = gl.createFramebuffer();
+      gl.bindFramebuffer(gl.FRAMEBUFFER, frame);
+      const places = textures.map((_, i) => gl.COLOR_ATTACHMENT0 + i);
+      textures.forEach((of, i) => gl.framebufferTexture2D(gl.FRAMEBUFFER, places[i], gl.TEXTURE_2D, of, 0));
+      gl.drawBuffers(places);
+      return frame;
+    };
+    const [colour, chosen, blurred] = [0, 1, 2].map(() => texture(gl, gl.TEXTURE_2D, gl.LINEAR));
+    const across = { frame: into(blurred), texture: blurred };
+    return { frame: into(colour, chosen), colour, chosen, across, width: 0, height: 0 };
   }
 
   private size(of: WebGLTexture, channels: 1 | 4, width: number, height: number): void {
@@ -111,11 +115,10 @@ export class Passes {
 
   /** Blurs along the rows what pass `index` has drawn. */
   blur(index: number, neighbours: Neighbours): void {
-    const { gl, across, blurred } = this;
-    const { width, height, colour } = this.targets[index % 2]!;
-    this.size(blurred.texture, 1, width, height);
-    gl.bindFramebuffer(gl.FRAMEBUFFER, blurred.frame);
-    gl.framebufferTexture2D(gl.FRAMEBUFFER, gl.COLOR_ATTACHMENT0, gl.TEXTURE_2D, blurred.texture, 0);
+    const { gl } = this;
+    const { width, height, colour, across: into } = this.targets[index % 2]!;
+    const across = (this.across ??= link(gl, ACROSS_FRAGMENT));
+    gl.bindFramebuffer(gl.FRAMEBUFFER, into.frame);
     gl.viewport(0, 0, width, height);
     gl.useProgram(across);
     gl.activeTexture(gl.TEXTURE0);
@@ -127,11 +130,11 @@ export class Passes {
 
   /** Sets what a pass reads of the one before, from `unit` on. `offset`: how much less it draws on each side. */
   read(program: WebGLProgram, index: number, neighbours: Neighbours, offset: number, unit: number): void {
-    const { gl, blurred } = this;
-    const { width, height, colour, chosen } = this.targets[(index - 1) % 2]!;
+    const { gl } = this;
+    const { width, height, colour, chosen, across } = this.targets[(index - 1) % 2]!;
     [
       ['u_before', colour],
-      ['u_across', blurred.texture],
+      ['u_across', across.texture],
       ['u_chosenBefore', chosen],
     ].forEach(([name, of], i) => {
       gl.activeTexture(gl.TEXTURE0 + unit + i);

@@ -17,7 +17,8 @@ function SharpenHead({ params }: ControlsProps) {
   const view = useBench((s) => s.view);
   const across = useBench((s) => s.opened?.clip.facts.width ?? 1);
   const { set } = useBench.getState();
-  const shown = (engine.current?.width ?? across) / view.width;
+  // The size of the picture is known once a frame is shown in it.
+  const shown = useBench((s) => s.atRest) && engine.current ? engine.current.width / view.width : across;
   const magnified = view.width < 1;
   // One to one there is no more to be seen.
   const tooFine = (params.radius as number) * shown < SEEN && shown < across - 1;
