@@ -58,9 +58,13 @@ test('three hundred clips: an answer that is small, tiles at once, few of them i
 
 test('they are searched, filtered by state, and chosen by range and all at once', async () => {
   const wide = await house.page(SIZES.wide);
+  const asked: string[] = [];
+  wide.on('request', (r) => r.url().endsWith(`/api/outings/${outing.id}`) && asked.push(r.url()));
   await wide.goto(`${house.running.address}/outing/${outing.id}`);
   await wide.getByLabel('Search clips').fill('mast 01');
   await wide.getByText('4 of 300 clips').waitFor();
+  // The list was fetched once: the events were listened to before.
+  expect(asked.length).toBe(1);
   await wide.getByRole('button', { name: 'Choose several clips' }).click();
   await boxes(wide).first().click();
   await boxes(wide)

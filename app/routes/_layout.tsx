@@ -1,10 +1,10 @@
 import '../global.css';
 import { QueryClientProvider } from '@tanstack/react-query';
-import { useFonts } from 'expo-font';
+import { loadAsync, useFonts } from 'expo-font';
 import { Slot } from 'expo-router';
 import { useEffect } from 'react';
-import { useServerEvents } from '../src/api/events';
-import { queries } from '../src/api/queries';
+import { followServer } from '../src/api/events';
+import { fetchAhead, queries } from '../src/api/queries';
 import { QuestionSheet } from '../src/screens/QuestionSheet';
 import { changedElsewhere } from '../src/state/changedElsewhere';
 import { outbox } from '../src/state/outbox';
@@ -12,6 +12,10 @@ import { FONTS } from '../src/theme/fonts';
 import { useMode } from '../src/theme/mode';
 import { Messages } from '../src/ui/Messages';
 import { useTrail } from '../src/ui/trail';
+
+// Before anything is drawn: the fonts, and what the screen will ask for.
+void loadAsync(FONTS);
+followServer(queries, changedElsewhere, () => fetchAhead(window.location.pathname));
 
 export { Broken as ErrorBoundary } from '../src/screens/Broken';
 
@@ -27,7 +31,6 @@ export default function Layout() {
 }
 
 function Connected() {
-  useServerEvents(changedElsewhere);
   useTrail();
   useEffect(() => outbox.start(), []);
   return (

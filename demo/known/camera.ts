@@ -1,5 +1,6 @@
 import type { Vec3 } from '@inkavo/core/colour/matrix';
-import { bt709, srgb } from '@inkavo/core/colour/transfer';
+import { srgb } from '@inkavo/core/colour/transfer';
+import { encode709 } from '@inkavo/core/colour/transferTables';
 import { codeScale, rgbToYcbcr } from '@inkavo/core/colour/ycbcr';
 import { pictureBytes, planesOver, type PlanarFormat, type PlanarPicture } from '@inkavo/core/program/cpu/planar';
 import { smoothstep } from '../noise';
@@ -14,12 +15,12 @@ const above0 =
     v <= 0 ? 0 : f(v);
 /** What standard video is recorded with: the standard's own curve and others that cameras have in its place. */
 const STANDARD_CURVES: Record<string, Curve> = {
-  bt709: bt709.encode,
+  bt709: encode709,
   srgb: srgb.encode,
   'gamma 2.2': above0((v) => v ** (1 / 2.2)),
   'gamma 2.4': above0((v) => v ** (1 / 2.4)),
   'toe and shoulder': (v) => {
-    const e = bt709.encode(v);
+    const e = encode709(v);
     return e + 0.3 * (smoothstep(0, 1, Math.min(1, Math.max(0, e))) - Math.min(1, Math.max(0, e)));
   },
 };
@@ -58,7 +59,7 @@ export function drawCamera(rng: Random): Camera {
 export function drawFlatCurve(rng: Random): { name: string; curve: Curve } {
   if (rng.chance(0.5)) {
     const [black, span] = [rng.between(0.08, 0.24), rng.between(0.45, 0.62)];
-    return { name: 'lifted', curve: (v) => black + span * bt709.encode(v) };
+    return { name: 'lifted', curve: (v) => black + span * encode709(v) };
   }
   // Black, white and how far the shadows are opened up.
   const [black, white, open] = [rng.between(0.07, 0.2), rng.between(0.62, 0.85), rng.scaled(20, 200)];

@@ -2,7 +2,7 @@ import { adaptWorking } from '@inkavo/core/colour/adaptation';
 import { IDENTITY3, transform, type Mat3, type Vec3 } from '@inkavo/core/colour/matrix';
 import { WHITES } from '@inkavo/core/colour/primaries';
 import { kelvinToXy } from '@inkavo/core/colour/temperature';
-import { bt709 } from '@inkavo/core/colour/transfer';
+import { encode709 } from '@inkavo/core/colour/transferTables';
 import { luma709 } from '@inkavo/core/colour/ycbcr';
 import type { PlanarPicture } from '@inkavo/core/program/cpu/planar';
 import type { Area } from '@inkavo/core/scopes/sampleArea';
@@ -202,7 +202,7 @@ export function expose(light: Float32Array, aim: number): number {
     const gain = 2 ** ((low + high) / 2);
     let [sum, count] = [0, 0];
     for (let i = 0; i < light.length; i += 3 * EVERY, count += 1) {
-      const of = (c: number): number => bt709.encode(Math.min(1.1, gain * light[i + c]));
+      const of = (c: number): number => encode709(Math.min(1.1, gain * light[i + c]));
       sum += luma709(of(0), of(1), of(2));
     }
     if (sum / count > aim) high = (low + high) / 2;

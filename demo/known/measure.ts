@@ -64,7 +64,7 @@ const ANSWERS: Record<CaseKind, Setting> = {
 };
 
 /** Through the steps, where the score looks and exactly; with planes. */
-const STRIDE = 7;
+const STRIDE = 13;
 function through(c: KnownCase, steps: Step[], raw: Float32Array): Float32Array {
   const program = compile(steps, 0);
   const planes = planesOf(program, shrink(c.frames[0])).map((m) => m && planeValues(m, raw, W, H, LUMA.bt709));

@@ -1,5 +1,5 @@
 import type { Vec3 } from '@inkavo/core/colour/matrix';
-import { bt709 } from '@inkavo/core/colour/transfer';
+import { decode709, encode709 } from '@inkavo/core/colour/transferTables';
 import { guidedCoefficients } from '@inkavo/core/fields/filters';
 import { darkChannel, OMEGA } from '@inkavo/core/fields/transmission';
 
@@ -7,7 +7,7 @@ import { darkChannel, OMEGA } from '@inkavo/core/fields/transmission';
 export type PlainMethod = (encoded: Float32Array, width: number, height: number) => Float32Array;
 
 const inLight = (encoded: Float32Array, f: (linear: Float32Array) => Float32Array): Float32Array =>
-  f(encoded.map((v) => bt709.decode(v)) as Float32Array).map((v) => bt709.encode(v)) as Float32Array;
+  f(encoded.map(decode709) as Float32Array).map(encode709) as Float32Array;
 
 const means = (values: Float32Array): Vec3 => {
   const sum: Vec3 = [0, 0, 0];

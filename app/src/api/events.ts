@@ -1,5 +1,4 @@
-import { useQueryClient } from '@tanstack/react-query';
-import { useEffect } from 'react';
+import type { QueryClient } from '@tanstack/react-query';
 import type { Job } from '@inkavo/core/model/job';
 import { connected, disconnected } from '../state/connection';
 import { tell } from '../state/messages';
@@ -21,62 +20,58 @@ export type ServerEvent =
 const withJob = (jobs: Job[], job: Job): Job[] =>
   jobs.some((j) => j.id === job.id) ? jobs.map((j) => (j.id === job.id ? job : j)) : [job, ...jobs];
 
-/** Keeps what is shown up to date with what happens on the server. */
-export function useServerEvents(listen: (event: ServerEvent) => void): void {
-  const client = useQueryClient();
-  useEffect(() => {
-    let source: EventSource;
-    let again: ReturnType<typeof setTimeout> | undefined;
-    const connect = (): void => {
-      source = new EventSource('/api/events');
-      // After a lost connection everything may have changed.
-      source.onopen = () => {
-        connected();
-        void client.invalidateQueries();
-      };
-      source.onerror = () => {
-        disconnected();
-        // After an answer that is no stream the browser does not try again.
-        if (source.readyState === EventSource.CLOSED) again = setTimeout(connect, AGAIN_MS);
-      };
-      source.onmessage = (message) => receive(message);
-    };
-    const receive = (message: MessageEvent): void => {
-      const event = JSON.parse(message.data as string) as ServerEvent;
-      listen(event);
-      if (event.type === 'job') {
-        const { job } = event;
-        client.setQueryData<Job[]>(['jobs'], (jobs) => jobs && withJob(jobs, job));
-        const ended = job.state !== 'waiting' && job.state !== 'running';
-        // A list that is on its way may be older than this, and nothing more is heard of a job that has ended.
-        if (ended && client.isFetching({ queryKey: ['jobs'] }) > 0)
-          void client.invalidateQueries({ queryKey: ['jobs'] });
-        if (!job.outingId) return;
-        if (job.kind === 'export') {
-          // The clip's state in the list follows.
-          if (ended) void client.invalidateQueries({ queryKey: ['outing', job.outingId] });
-          return;
-        }
-        if (job.kind === 'import' && job.state === 'done' && job.message)
-          tell({ key: `import ${job.id}`, text: `${job.title}: ${job.message}`, fades: true });
-        client.setQueryData<OutingOpened>(
-          ['outing', job.outingId],
-          (open) => open && { ...open, intake: withJob(open.intake, job) },
-        );
-        if (ended) void client.invalidateQueries({ queryKey: ['outing', job.outingId] });
-      } else if (event.type === 'shelf' || event.type === 'jobs' || event.type === 'sources') {
-        void client.invalidateQueries({ queryKey: [event.type] });
-        if (event.type === 'jobs') void client.invalidateQueries({ queryKey: ['queue'] });
-      } else if (event.type === 'kept') void client.invalidateQueries({ queryKey: ['kept', event.outingId] });
-      else {
-        void client.invalidateQueries({ queryKey: ['outings'] });
-        void client.invalidateQueries({ queryKey: ['outing', event.type === 'outing' ? event.id : event.outingId] });
-      }
-    };
-    connect();
-    return () => {
-      clearTimeout(again);
-      source.close();
-    };
-  }, [client, listen]);
+/** Takes in one event: what is shown follows. */
+function receive(client: QueryClient, event: ServerEvent): void {
+  if (event.type === 'job') {
+    const { job } = event;
+    client.setQueryData<Job[]>(['jobs'], (jobs) => jobs && withJob(jobs, job));
+    const ended = job.state !== 'waiting' && job.state !== 'running';
+    // A list that is on its way may be older than this, and nothing more is heard of a job that has ended.
+    if (ended && client.isFetching({ queryKey: ['jobs'] }) > 0) void client.invalidateQueries({ queryKey: ['jobs'] });
+    if (!job.outingId) return;
+    if (job.kind === 'export') {
+      // The clip's state in the list follows.
+      if (ended) void client.invalidateQueries({ queryKey: ['outing', job.outingId] });
+      return;
+    }
+    if (job.kind === 'import' && job.state === 'done' && job.message)
+      tell({ key: `import ${job.id}`, text: `${job.title}: ${job.message}`, fades: true });
+    client.setQueryData<OutingOpened>(
+      ['outing', job.outingId],
+      (open) => open && { ...open, intake: withJob(open.intake, job) },
+    );
+    if (ended) void client.invalidateQueries({ queryKey: ['outing', job.outingId] });
+  } else if (event.type === 'shelf' || event.type === 'jobs' || event.type === 'sources') {
+    void client.invalidateQueries({ queryKey: [event.type] });
+    if (event.type === 'jobs') void client.invalidateQueries({ queryKey: ['queue'] });
+  } else if (event.type === 'kept') void client.invalidateQueries({ queryKey: ['kept', event.outingId] });
+  else {
+    void client.invalidateQueries({ queryKey: ['outings'] });
+    void client.invalidateQueries({ queryKey: ['outing', event.type === 'outing' ? event.id : event.outingId] });
+  }
+}
+
+/**
+ * Keeps what is shown up to date with what happens on the server, for as long as the page is open. Begun before the first
+ * screen is drawn, so that what it fetches misses nothing and need not be fetched twice. `opened`: called whenever the
+ * stream is open (again).
+ */
+export function followServer(client: QueryClient, listen: (event: ServerEvent) => void, opened: () => void): void {
+  const source = new EventSource('/api/events');
+  source.onopen = () => {
+    connected();
+    // What was fetched before may have changed since.
+    void client.invalidateQueries();
+    opened();
+  };
+  source.onerror = () => {
+    disconnected();
+    // After an answer that is no stream the browser does not try again.
+    if (source.readyState === EventSource.CLOSED) setTimeout(() => followServer(client, listen, opened), AGAIN_MS);
+  };
+  source.onmessage = (message) => {
+    const event = JSON.parse(message.data as string) as ServerEvent;
+    listen(event);
+    receive(client, event);
+  };
 }

@@ -1,4 +1,14 @@
 import { QueryClient } from '@tanstack/react-query';
+import { api } from './client';
 
 /** What was fetched from the server, shared by all screens. */
 export const queries = new QueryClient({ defaultOptions: { queries: { staleTime: 30_000, retry: 1 } } });
+
+/** An outing with its clips. */
+export const outingQuery = (id: string) => ({ queryKey: ['outing', id], queryFn: () => api.outing(id) });
+
+/** Begins to fetch what the screen at a path shows, while it is still being made. */
+export function fetchAhead(path: string): void {
+  const [screen, id] = path.split('/').filter(Boolean);
+  if (screen === 'outing' && id) void queries.prefetchQuery(outingQuery(decodeURIComponent(id)));
+}

@@ -3,6 +3,7 @@ import { useRouter } from 'expo-router';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { ActivityIndicator, ScrollView, useWindowDimensions, View } from 'react-native';
 import { api, type ClipOpened } from '../../api/client';
+import { outingQuery } from '../../api/queries';
 import { BenchEngine } from '../../engine/benchEngine';
 import { EngineContext } from '../../engine/context';
 import { ScopeProvider } from '../../engine/scope';
@@ -220,7 +221,7 @@ function BenchKeys({ onHelp }: { onHelp(): void }) {
 
 /** Takes the proxy into use when it has been made while the clip is open. */
 function useProxyWatch({ clip }: ClipOpened): void {
-  const { data } = useQuery({ queryKey: ['outing', clip.outingId], queryFn: () => api.outing(clip.outingId) });
+  const { data } = useQuery(outingQuery(clip.outingId));
   const proxy = data?.clips.find((c) => c.id === clip.id)?.proxy;
   useEffect(() => {
     const { opened, set } = useBench.getState();

@@ -4,6 +4,7 @@ import { ActivityIndicator } from 'react-native';
 import type { Step } from '@inkavo/core/model/grade';
 import type { StepClips } from '@inkavo/core/model/outing';
 import { api, type ClipOpened } from '../../api/client';
+import { outingQuery } from '../../api/queries';
 import { act } from '../../state/deeds';
 import { keeper } from '../../state/keeper';
 import { Button } from '../../ui/Button';
@@ -26,7 +27,7 @@ export function ChosenClips({
   onClose(): void;
 }) {
   const ownerId = owner === 'camera' ? clip.cameraId : outing.id;
-  const { data, error } = useQuery({ queryKey: ['outing', outing.id], queryFn: () => api.outing(outing.id) });
+  const { data, error } = useQuery(outingQuery(outing.id));
   const now = useQuery({
     queryKey: ['step-clips', ownerId, step.id],
     queryFn: async () => {

@@ -4,11 +4,11 @@ import { View } from 'react-native';
 import { fps, type MediaFacts } from '@inkavo/core/model/facts';
 import { conform, keepsFrames, retimedSeconds, retimeSchema, usualRate, type Retime } from '@inkavo/core/model/retime';
 import type { NumberSpec } from '@inkavo/core/steps';
-import { api } from '../../api/client';
 import { Ruler } from '../../instruments/Ruler';
 import { shownTrim, useBench } from '../../state/bench';
 import { Button } from '../../ui/Button';
 import { Choice } from '../../ui/Choice';
+import { outingQuery } from '../../api/queries';
 import { Txt } from '../../ui/Txt';
 
 const FACTOR: NumberSpec = {
@@ -35,7 +35,7 @@ const rateText = ({ num, den }: MediaFacts['frameRate']): string => String(Numbe
 export function ClipSpeed({ facts }: { facts: MediaFacts }) {
   const clip = useBench((s) => s.opened!.clip);
   const { inFrame, outFrame } = useBench(shownTrim);
-  const { data } = useQuery({ queryKey: ['outing', clip.outingId], queryFn: () => api.outing(clip.outingId) });
+  const { data } = useQuery(outingQuery(clip.outingId));
   const [live, setLive] = useState<number | null>(null);
   const retime = live === null ? clip.retime : retimeSchema.parse({ ...clip.retime, factor: live });
   const rate = data && usualRate(data.clips.filter((c) => c.id !== clip.id));

@@ -6,6 +6,7 @@ import type { ListedClip } from '@inkavo/core/model/outing';
 import { joined } from '@inkavo/core/model/lists';
 import { stepKind } from '@inkavo/core/steps';
 import { api, thumbUrl } from '../../api/client';
+import { outingQuery } from '../../api/queries';
 import { useBench } from '../../state/bench';
 import { useClipboard } from '../../state/clipboard';
 import { pasteInto } from '../../state/pasteInto';
@@ -92,7 +93,7 @@ export function CopySheet({ onClose }: { onClose(): void }) {
 
 function WhichClips({ steps, onClose }: { steps: ReturnType<typeof ownedSteps>[number]['step'][]; onClose(): void }) {
   const { id, outingId } = useBench((s) => s.opened!.clip);
-  const { data, error } = useQuery({ queryKey: ['outing', outingId], queryFn: () => api.outing(outingId) });
+  const { data, error } = useQuery(outingQuery(outingId));
   const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
   const [busy, setBusy] = useState(false);
   const [how, setHow] = useState<'replace' | 'add'>('replace');

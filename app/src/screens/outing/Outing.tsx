@@ -2,7 +2,6 @@ import { useQuery } from '@tanstack/react-query';
 import { useCallback, useMemo, useRef, useState } from 'react';
 import { ActivityIndicator, useWindowDimensions, View } from 'react-native';
 import type { Camera, ListedClip } from '@inkavo/core/model/outing';
-import { api } from '../../api/client';
 import { useArrangement } from '../../state/arrangement';
 import { tellTrouble } from '../../state/messages';
 import { useBackCloses } from '../../ui/backCloses';
@@ -26,6 +25,7 @@ import { ManySheet } from './ManySheet';
 import { OutingSheet } from './OutingSheet';
 import { useDrop } from './useDrop';
 import { usePluggedIn } from './usePluggedIn';
+import { outingQuery } from '../../api/queries';
 import { CheckCheck, EllipsisVertical, FolderInput, SquareCheckBig, X } from '../../ui/icons';
 
 /** From this width on, buttons of the bar have words. */
@@ -52,7 +52,7 @@ type Open =
 
 /** One day: its clips by camera. */
 export function OutingScreen({ id }: { id: string }) {
-  const { data, error } = useQuery({ queryKey: ['outing', id], queryFn: () => api.outing(id) });
+  const { data, error } = useQuery(outingQuery(id));
   const [open, setOpen] = useState<Open>(null);
   const [chosen, setChosen] = useState<ReadonlySet<string> | null>(null);
   const { width } = useWindowDimensions();
