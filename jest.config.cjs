@@ -23,15 +23,10 @@ const node = {
   ],
 };
 
-const inBrowser = { ...node, roots: ['<rootDir>/e2e'] };
-/** Browser tests that hold times to a limit, and so want the machine for themselves. */
-const TIMED = ['outing', 'picture', 'playing', 'water'].map((name) => `<rootDir>/e2e/${name}.test.ts`);
-
 module.exports = {
   projects: [
     { ...node, displayName: 'node', roots: ['core', 'media', 'server', 'cli', 'demo'].map((d) => `<rootDir>/${d}`) },
-    { ...inBrowser, displayName: 'e2e', testPathIgnorePatterns: ['/node_modules/', ...TIMED] },
-    { ...inBrowser, displayName: 'timed', testMatch: TIMED },
+    { ...node, displayName: 'e2e', roots: ['<rootDir>/e2e'] },
     {
       displayName: 'app',
       preset: 'jest-expo/web',

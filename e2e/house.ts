@@ -94,8 +94,9 @@ export async function settled(page: Page): Promise<void> {
   await page.getByTestId('keep-state').getByText('kept', { exact: true }).waitFor();
   await page.getByRole('status', { name: 'Fetching the frame' }).waitFor({ state: 'detached' });
   await page.waitForFunction(() => {
-    const { table, measured, held } = document.querySelector<HTMLCanvasElement>('[data-testid=picture]')!.dataset;
-    return !held && ['65', '0'].includes(table ?? '') && measured === table;
+    const { table, measured, held, cells } =
+      document.querySelector<HTMLCanvasElement>('[data-testid=picture]')!.dataset;
+    return !held && cells !== 'coming' && ['65', '0'].includes(table ?? '') && measured === table;
   });
 }
 

@@ -3,8 +3,9 @@ import { secondsOf } from '@inkavo/core/model/facts';
 import type { Step } from '@inkavo/core/model/grade';
 import type { Clip } from '@inkavo/core/model/outing';
 import { compile } from '@inkavo/core/program/compile';
-import { bakeFor, pictureToRgb } from '@inkavo/core/program/cpu/gradePicture';
-import { restFrame } from '@inkavo/media/frames/rest';
+import { bakeOps } from '@inkavo/core/program/baked';
+import { pictureToRgb, planesFor } from '@inkavo/core/program/cpu/gradePicture';
+import { decodeFrame, restFrame } from '@inkavo/media/frames/rest';
 import { keptSteps, screenPicture, type House } from './house';
 
 /** A frame of a clip through steps by the CPU backend: encoded R'G'B', not clipped. */
@@ -17,7 +18,10 @@ export async function cpuFrame(
 ): Promise<{ width: number; height: number; rgb: Float32Array }> {
   const source = await parts.clips.source(clip, parts.library.original(clip.hash));
   const rest = await restFrame(source, frame, width);
-  const rgb = pictureToRgb(bakeFor(compile(steps, secondsOf(clip.facts, frame)), rest, 65), rest);
+  const program = compile(steps, secondsOf(clip.facts, frame));
+  // Planes come from the file's own pixels, whatever the size.
+  const planes = program.planes.length ? planesFor(program, await decodeFrame(source, frame)) : [];
+  const rgb = pictureToRgb({ ops: bakeOps(program, 65), planes }, rest);
   return { width: rest.format.width, height: rest.format.height, rgb };
 }
 

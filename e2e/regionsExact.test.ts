@@ -5,6 +5,7 @@ import type { Job } from '@inkavo/core/model/job';
 import type { Clip } from '@inkavo/core/model/outing';
 import { PROFILES } from '@inkavo/core/model/profile';
 import type { Region } from '@inkavo/core/regions/region';
+import type { PlanarPicture } from '@inkavo/core/program/cpu/planar';
 import { poseAt, shapeSchema } from '@inkavo/core/regions/shape';
 import { decodeFrame } from '@inkavo/media/frames/rest';
 import { sourceOf } from '@inkavo/media/testClips';
@@ -36,6 +37,35 @@ async function openWith(on: Page, clip: Clip, steps: Step[]): Promise<void> {
 }
 const regionOf = async (clip: Clip): Promise<Region> =>
   (await keptSteps(house.client, clip.id)).find((s) => s.kind === 'region')!.params as unknown as Region;
+/** The frame that stands for a clip, as an export without loss holds it. */
+async function exportedFrame(clip: Clip): Promise<PlanarPicture> {
+  const frame = clip.referenceFrame;
+  await house.client.ask('PATCH', `/clips/${clip.id}`, { inFrame: frame, outFrame: frame + 1 });
+  const delivery = { codec: 'ffv1' };
+  const [job] = await house.client.post<Job[]>('/deliveries', { clipIds: [clip.id], delivery });
+  await until(
+    () => house.client.get<Job[]>('/jobs'),
+    (jobs) => jobs.find((j) => j.id === job.id)!.state === 'done',
+  );
+  return decodeFrame(await sourceOf(join(house.data, 'exports', job.file!.name)), 0);
+}
+
+/** Share of a part's pixels whose luma, by the screen's own 8-bit values, is more than 1 from the file's. */
+function lumaOff(
+  { y: luma, format }: PlanarPicture,
+  rgb: Uint8Array,
+  { left, top, width, height }: { left: number; top: number; width: number; height: number },
+): number {
+  let off = 0;
+  for (let i = 0; i < width * height; i += 1) {
+    const [r, g, b] = [0, 1, 2].map((c) => rgb[3 * i + c] / 255);
+    const shown = 16 + 219 * (0.2126 * r + 0.7152 * g + 0.0722 * b);
+    const from = (top + Math.floor(i / width)) * format.width + left + (i % width);
+    if (Math.abs(shown - luma[from] / 2 ** (format.depth - 8)) > 1.5) off += 1;
+  }
+  return off / (width * height);
+}
+
 test('three moving regions, matte, water and corners: at fit the screen is what the CPU backend makes, within 2 at 99 %', async () => {
   const own = await house.page(SIZES.wide);
   await openWith(own, clips.mooring_block_02, THREE_MOVING);
@@ -51,24 +81,36 @@ test('at 100 % it is the export: 99.9 % of 8-bit values within 1', async () => {
   await openWith(own, clip, THREE_MOVING);
   const shown = await screenPicture(own);
   expect(shown.width).toBe(clip.facts.width);
-  const frame = clip.referenceFrame;
-  await house.client.ask('PATCH', `/clips/${clip.id}`, { inFrame: frame, outFrame: frame + 1 });
-  const delivery = { codec: 'ffv1' };
-  const [job] = await house.client.post<Job[]>('/deliveries', { clipIds: [clip.id], delivery });
-  await until(
-    () => house.client.get<Job[]>('/jobs'),
-    (jobs) => jobs.find((j) => j.id === job.id)!.state === 'done',
-  );
-  const exported = await decodeFrame(await sourceOf(join(house.data, 'exports', job.file!.name)), 0);
-  let off = 0;
-  // Luma by the screen's own 8-bit values, against the file's.
-  for (let i = 0; i < exported.y.length; i += 1) {
-    const [r, g, b] = [0, 1, 2].map((c) => shown.rgb[3 * i + c] / 255);
-    const luma = 16 + 219 * (0.2126 * r + 0.7152 * g + 0.0722 * b);
-    if (Math.abs(luma - exported.y[i] / 2 ** (exported.format.depth - 8)) > 1.5) off += 1;
-  }
-  const share = off / exported.y.length;
+  const exported = await exportedFrame(clip);
+  const share = lumaOff(exported, shown.rgb, { left: 0, top: 0, width: shown.width, height: shown.height });
   console.log(`regions at 100 %: luma more than 1 from the export at ${(100 * share).toFixed(4)} % of pixels`);
+  expect(share).toBeLessThan(0.001);
+  await own.context().close();
+}, 90_000);
+
+test('on a phone, magnified to 100 %, it is the export too: maps come from the file’s own pixels', async () => {
+  const clip = clips.mooring_block_02;
+  const own = await house.page(SIZES.phone, 2);
+  await openWith(own, clip, THREE_MOVING);
+  await own.getByRole('button', { name: 'Compare and check' }).tap();
+  await own.getByRole('button', { name: '100 %' }).tap();
+  await own.waitForFunction(
+    () => document.querySelector<HTMLElement>('[data-testid=picture]')!.dataset.showing === 'detail',
+  );
+  await settled(own);
+  const exported = await exportedFrame(clip);
+  const { width, height } = await screenPicture(own);
+  const [left, top] = [clip.facts.width, clip.facts.height].map((all) =>
+    Math.round((all * (1 - width / clip.facts.width)) / 2),
+  );
+  const share = await until(
+    async () => {
+      const { rgb } = await screenPicture(own);
+      return lumaOff(exported, rgb, { left, top, width, height });
+    },
+    (off) => off < 0.001,
+  );
+  console.log(`on a phone at 100 %: luma more than 1 from the export at ${(100 * share).toFixed(4)} % of pixels`);
   expect(share).toBeLessThan(0.001);
   await own.context().close();
 }, 90_000);

@@ -12,7 +12,5 @@ step 'Kernel and application'; bash scripts/build.sh || failed=1
 step 'Footage';      npm run --silent demo:footage || failed=1
 out=$(mktemp -d)
 step 'Unit tests';   npx jest --selectProjects node app --maxWorkers=2 --json --outputFile="$out/unit.json" || failed=1
-# Two at a time: they mostly wait. Those that time something run alone afterwards.
-step 'Browser tests'; npx jest --selectProjects e2e --maxWorkers=2 --json --outputFile="$out/e2e.json" || failed=1
-step 'Browser tests that time something'; npx jest --selectProjects timed --runInBand --json --outputFile="$out/timed.json" || failed=1
-node scripts/summary.mjs "$out/unit.json" "$out/e2e.json" "$out/timed.json" "$failed"
+step 'Browser tests'; npx jest --selectProjects e2e --runInBand --json --outputFile="$out/e2e.json" || failed=1
+node scripts/summary.mjs "$out/unit.json" "$out/e2e.json" "$failed"

@@ -4,13 +4,14 @@ import PQueue from 'p-queue';
 import type { Step } from '@inkavo/core/model/grade';
 import type { PlanarPicture } from '@inkavo/core/program/cpu/planar';
 import { glancePicture } from '@inkavo/media/frames/still';
-import { restFrame, type FramePart, type Source } from '@inkavo/media/frames/rest';
+import { decodeFrame, restFrame, type FramePart, type Source } from '@inkavo/media/frames/rest';
 import { inThread } from '@inkavo/media/threads/pool';
 import type { PictureFiles } from './pictureFiles';
 
-/** Bytes of decoded frames and of thumbnails that are kept. */
+/** Bytes of decoded frames, of thumbnails and of cells that are kept. */
 const FRAME_BYTES = 128 << 20;
 const THUMB_BYTES = 32 << 20;
+const CELLS_BYTES = 16 << 20;
 /** Decoders at the same time: an 8K frame takes 0.9 GB (see MEDIA_LIMITS), and the codec itself uses several cores. */
 const AT_ONCE = 2;
 /** Pixels across, of a clip that is not brought in. */
@@ -44,6 +45,10 @@ export class Frames {
     maxSize: THUMB_BYTES,
     sizeCalculation: (jpeg) => jpeg.length,
   });
+  private readonly cellsOf = new LRUCache<string, Float32Array>({
+    maxSize: CELLS_BYTES,
+    sizeCalculation: (cells) => cells.byteLength,
+  });
   private readonly underWay = new Map<string, Shared<unknown>>();
   private readonly decoders = new PQueue({ concurrency: AT_ONCE });
   private readonly drawing = new PQueue({ concurrency: AT_ONCE });
@@ -54,6 +59,23 @@ export class Frames {
   /** A frame at rest. Rejects when the signal fires; the work ends when nobody waits for it any more. */
   frame(wanted: Wanted, signal?: AbortSignal): Promise<PlanarPicture> {
     return this.decoded(wanted, PRIORITY.frame, signal);
+  }
+
+  /** R'G'B' of a frame's cells, averaged over the file's own pixels as for an export. */
+  cells({ hash, source, frame }: Omit<Wanted, 'width' | 'part'>, signal?: AbortSignal): Promise<Float32Array> {
+    const key = `cells/${hash}/${frame}`;
+    return this.share(
+      key,
+      async (until) => {
+        const kept = this.cellsOf.get(key);
+        if (kept) return kept;
+        const picture = await this.decoders.add(() => decodeFrame(source, frame, until), { priority: PRIORITY.frame });
+        const cells = await inThread({ kind: 'cells', picture }, { signal: until });
+        this.cellsOf.set(key, cells);
+        return cells;
+      },
+      signal,
+    );
   }
 
   /** A JPEG of a frame through steps. `luts`: text of their tables by id. */

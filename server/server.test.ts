@@ -1,11 +1,13 @@
 import { request } from 'node:http';
 import { copyFileSync, existsSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { shrink } from '@inkavo/core/fields/smallPicture';
 import { newStep } from '@inkavo/core/model/grade';
 import type { Job } from '@inkavo/core/model/job';
 import type { ShelfItem } from '@inkavo/core/model/shelf';
 import type { Clip, Outing } from '@inkavo/core/model/outing';
 import { probe } from '@inkavo/media/codec';
+import { decodeFrame } from '@inkavo/media/frames/rest';
 import { make, TAGS_709 } from '@inkavo/media/testClips';
 import { startServer, type Running } from './app';
 import { Client, makeCard, tempFolder, until } from './testServer';
@@ -194,6 +196,12 @@ describe('a clip', () => {
     );
     for (const odd of ['1,0,64,32', '0,0,64', 'x,0,64,32', '0,0,2,2'])
       expect((await client.ask('GET', part(odd))).status).toBe(400);
+    // Cells of the file's own pixels, as an export has them.
+    const cells = await fetch(`${client.address}/api/clips/${clip.id}/cells?frame=3`);
+    const { library, clips: store } = running.parts;
+    const source = await store.source(clip, library.original(clip.hash));
+    expect(new Float32Array(await cells.arrayBuffer())).toEqual(shrink(await decodeFrame(source, 3)).code);
+    expect((await client.ask('GET', `/clips/${clip.id}/cells?frame=25`)).status).toBe(400);
     const thumb = await fetch(`${client.address}/api/clips/${clip.id}/thumb.jpg?width=160`);
     expect(thumb.headers.get('content-encoding')).toBeNull();
     expect(thumb.headers.get('content-type')).toBe('image/jpeg');

@@ -3,7 +3,7 @@ import reference from '../fixtures/opencv.json';
 import { pictureBytes, planesOver, RowReader, type PlanarFormat } from '../program/cpu/planar';
 import { boxMean, guidedCoefficients, maxFilter, minFilter } from './filters';
 import { makeMap, mapRow, type FieldMap } from './map';
-import { cellOf, shrink } from './smallPicture';
+import { cellOf, shrink, smallFrom } from './smallPicture';
 import { thin } from './thin';
 import { darkChannel } from './transmission';
 import { veilMap } from './veilMap';
@@ -96,6 +96,11 @@ test.each([
   const cell = cellOf(f.width, f.height);
   expect(small.cells).toEqual([f.width / cell, f.height / cell]);
   expect([small.width, small.height]).toEqual([Math.ceil(f.width / cell), Math.ceil(f.height / cell)]);
+  // Its cells alone say all of it, to whoever has not got the frame.
+  const again = smallFrom(small.code, picture.format, picture.format.matrix);
+  expect([again.width, again.height, again.cells]).toEqual([small.width, small.height, small.cells]);
+  again.luma.forEach((v, i) => expect(v).toBeCloseTo(small.luma[i], 5));
+  expect(() => smallFrom(small.code.subarray(3), picture.format, 'bt709')).toThrow('cells');
 });
 
 test('a map is the same at every size of the picture', () => {

@@ -1,4 +1,4 @@
-import { codeScale, inverseMatrix } from '../colour/ycbcr';
+import { codeScale, inverseMatrix, LUMA, type MatrixName } from '../colour/ycbcr';
 import { chromaHeight, chromaWidth, type PlanarPicture, type Samples } from '../program/cpu/planar';
 
 /** Cells along the longer edge of a small picture, at most. */
@@ -74,6 +74,26 @@ export function shrink(picture: PlanarPicture): SmallPicture {
     code[3 * i + 1] = l + m.gu * cb + m.gv * cr;
     code[3 * i + 2] = l + m.bu * cb;
   }
+  return { width, height, cells: [w / cell, h / cell], code, luma };
+}
+
+/**
+ * The small picture of a frame of so many pixels, given the R'G'B' of its cells: `code` of {@link shrink}. `matrix`: the
+ * file's. Throws a RangeError when the cells are not those of such a frame.
+ */
+export function smallFrom(
+  code: Float32Array,
+  { width: w, height: h }: { width: number; height: number },
+  matrix: MatrixName,
+): SmallPicture {
+  const cell = cellOf(w, h);
+  const [width, height] = [Math.ceil(w / cell), Math.ceil(h / cell)];
+  if (code.length !== 3 * width * height)
+    throw new RangeError(`A frame of ${w} × ${h} has ${width} × ${height} cells.`);
+  const [r, g, b] = LUMA[matrix];
+  const luma = new Float32Array(width * height).map(
+    (_, i) => r * code[3 * i] + g * code[3 * i + 1] + b * code[3 * i + 2],
+  );
   return { width, height, cells: [w / cell, h / cell], code, luma };
 }
 

@@ -3,6 +3,7 @@ import { CannotFollow, followStretch, type Stretch, type StretchAnswer } from '@
 import { FormatError } from '@inkavo/core/formats/error';
 import { gradeFile as written, type GradeFile, type GradeFileRequest } from '@inkavo/core/formats/gradeFile';
 import { readShelfFile, type ShelfFile } from '@inkavo/core/formats/shelfFile';
+import { shrink } from '@inkavo/core/fields/smallPicture';
 import type { Step } from '@inkavo/core/model/grade';
 import { REST_SIZE } from '@inkavo/core/program/bake';
 import { compile } from '@inkavo/core/program/compile';
@@ -47,6 +48,12 @@ export interface GradeFileTask {
   request: GradeFileRequest;
 }
 
+/** Averages a picture over cells: what planes are made from. */
+export interface CellsTask {
+  kind: 'cells';
+  picture: PlanarPicture;
+}
+
 /** Follows a shape through a stretch of frames. */
 export interface FollowTask {
   kind: 'follow';
@@ -54,7 +61,8 @@ export interface FollowTask {
   from: Parameters<typeof followStretch>[1];
 }
 
-export type Task = ReadTask | PictureTask | StillTask | ReadingsTask | ShelfFileTask | GradeFileTask | FollowTask;
+export type Task =
+  ReadTask | PictureTask | StillTask | ReadingsTask | ShelfFileTask | GradeFileTask | CellsTask | FollowTask;
 
 export interface Answers extends ReadAnswers {
   /** A JPEG. */
@@ -63,6 +71,8 @@ export interface Answers extends ReadAnswers {
   still: Float32Array;
   /** Sentences. */
   readings: { before: string[]; after: string[] };
+  /** R'G'B' of each cell. */
+  cells: Float32Array;
   shelfFile: ShelfFile | { problem: string };
   gradeFile: GradeFile | { problem: string };
   follow: StretchAnswer | { problem: string };
@@ -134,6 +144,7 @@ export function perform<T extends Task>(task: T, onProgress?: (done: number) => 
     if (task.kind === 'picture') return gradedPicture(task);
     if (task.kind === 'still') return still(task);
     if (task.kind === 'readings') return readings(task);
+    if (task.kind === 'cells') return shrink(task.picture).code;
     if (task.kind === 'follow') return follow(task);
     if (task.kind === 'gradeFile') return orProblem(() => gradeFile(task));
     if (task.kind === 'shelfFile') return orProblem(() => readShelfFile(task.text, task.name));

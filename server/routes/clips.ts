@@ -131,6 +131,31 @@ export function clipRoutes(api: Api, parts: Parts): void {
     },
   );
 
+  // What maps of haze and water are made from. From the file's pixels, whatever the size on a screen: so they are an export's.
+  api.route(
+    {
+      method: 'get',
+      path: '/clips/{id}/cells',
+      summary: 'A frame averaged over cells of the file’s pixels',
+      params: one,
+      query: frameQuery.pick({ frame: true }),
+      answers: { 200: { type: 'application/octet-stream', holds: '32-bit little-endian R′, G′, B′ of each cell.' } },
+    },
+    async ({ params, query: { frame }, res }) => {
+      const clip = await clips.get(params.id);
+      if (frame >= clip.facts.frames) throw badRequest(`The last frame of this clip is ${clip.facts.frames - 1}.`);
+      const source = await clips.source(clip, library.original(clip.hash));
+      await unlessGone(res, async (signal) => {
+        const cells = await frames.cells({ hash: clip.hash, source, frame }, signal);
+        res.set({
+          'Content-Type': 'application/octet-stream',
+          'Cache-Control': `private, max-age=${YEAR}, immutable`,
+        });
+        res.end(Buffer.from(cells.buffer, cells.byteOffset, cells.byteLength));
+      });
+    },
+  );
+
   api.route(
     {
       method: 'get',

@@ -219,6 +219,9 @@ export const api = {
   stopJob: (id: string) => send<Job>('POST', `/jobs/${id}/stop`),
   jobAgain: (id: string) => send<Job>('POST', `/jobs/${id}/again`),
   removeJob: (id: string) => send<void>('DELETE', `/jobs/${id}`),
+  /** R'G'B' of a frame's cells, averaged over the file's pixels. */
+  cells: async (clipId: string, frame: number, signal: AbortSignal): Promise<Float32Array> =>
+    new Float32Array(await (await ask(`/clips/${clipId}/cells?frame=${frame}`, { signal })).arrayBuffer()),
   /** A frame at rest, or a part of it in the file's pixels, as bytes of 16-bit planes, and its size. */
   async frame(clipId: string, frame: number, width: number, signal: AbortSignal, part?: FramePart) {
     const cut = part ? `&part=${part.x},${part.y},${part.width},${part.height}` : '';

@@ -11,6 +11,7 @@ import { onReconnect } from '../state/connection';
 import { dropMessage, tellTrouble } from '../state/messages';
 import { joined } from '@inkavo/core/model/lists';
 import { alignedView, Detail } from './detail';
+import { FileCells } from './fileCells';
 import { FrameFetcher } from './frameFetcher';
 import { Grabber } from './grabber';
 import type { GradeFile, GradeFileRequest } from '@inkavo/core/formats/gradeFile';
@@ -63,6 +64,7 @@ export class BenchEngine {
   /** What can be picked in the picture. */
   readonly picks = new Picks(() => this.moment());
   private readonly frames: FrameFetcher;
+  private readonly cells: FileCells;
   private stillTimer: ReturnType<typeof setTimeout> | undefined;
   private settleTimer: ReturnType<typeof setTimeout> | undefined;
   private closed = false;
@@ -81,6 +83,7 @@ export class BenchEngine {
       restored: () => this.setAgain(),
     });
     this.frames = new FrameFetcher(clipId, this.facts);
+    this.cells = new FileCells(clipId, this.facts, (now) => this.cellsAre(now));
     this.detail = new Detail(clipId, this.facts, this.picture, () => this.draw());
     this.grabber = new Grabber({
       canvas,
@@ -139,6 +142,7 @@ export class BenchEngine {
     this.stopReconnects();
     this.stopHatching();
     this.frames.stop();
+    this.cells.stop();
     this.detail.close();
     clearTimeout(this.stillTimer);
     clearTimeout(this.settleTimer);
@@ -212,7 +216,16 @@ export class BenchEngine {
     // Shapes need no frame: the worker that bakes is free to make them while the other one measures.
     if (from === 'shapes') return engine().tables.masks(moment, this.facts.width / this.facts.height);
     const small = this.showing === 'moving' ? await this.picture.smallMoving(this.facts) : null;
+    const { atRest, frame } = useBench.getState();
+    if (!small && atRest) void this.cells.follow(frame);
     return engine().scopes.planes(moment, small ?? undefined);
+  }
+
+  /** A grade that got its first plane while the frame stood: it is made from what is there, and anew from the file's cells. */
+  private cellsAre(now: 'coming' | 'here'): void {
+    if (this.closed) return;
+    this.canvas.dataset.cells = now;
+    if (now === 'here') this.rebake();
   }
 
   private takePlanes(planes: Planes): void {
@@ -337,6 +350,7 @@ export class BenchEngine {
     else this.tableChange = this.change;
     this.player.seek(frame);
     this.frames.stop();
+    this.cells.stop();
     clearTimeout(this.stillTimer);
     this.stillTimer = setTimeout(() => this.loadRest(), STILL_MS);
   }
@@ -354,8 +368,13 @@ export class BenchEngine {
   private async fetchRest(frame: number): Promise<void> {
     const { set } = useBench.getState();
     try {
-      const found = await this.frames.fetch(frame, this.picture.size.width);
+      const spatial = readsFrame(this.ops);
+      const [found, cells] = await Promise.all([
+        this.frames.fetch(frame, this.picture.size.width),
+        spatial ? this.cells.of(frame) : undefined,
+      ]);
       if (!found) return;
+      this.canvas.dataset.cells = 'here';
       const { buffer, format, wanted } = found;
       const copy = buffer.slice(0);
       const show = (): void => {
@@ -364,7 +383,6 @@ export class BenchEngine {
         this.shownFrame += 1;
         this.lookCloser();
       };
-      const spatial = readsFrame(this.ops);
       // A map of another frame would show for a moment: with one, the frame is measured before it is shown.
       if (!spatial) {
         show();
@@ -372,7 +390,9 @@ export class BenchEngine {
         set({ atRest: true });
         dropMessage('frame');
       }
-      const ends = await engine().scopes.setFrame(transfer(copy, [copy]), format);
+      if (!cells) this.cells.stop();
+      const moved = [copy, ...(cells ? [cells.code.buffer as ArrayBuffer] : [])];
+      const ends = await engine().scopes.setFrame(transfer(copy, moved), format, cells);
       if (spatial) {
         const planes = await engine().scopes.planes(this.moment());
         if (!wanted()) return;
@@ -383,6 +403,8 @@ export class BenchEngine {
         dropMessage('frame');
         this.bakeCompared();
       }
+      // It got its first plane meanwhile.
+      if (!spatial && readsFrame(this.ops)) this.rebake();
       this.picture.setEnds(ends);
       if (useBench.getState().overlay === 'clipping') this.draw();
       this.stamp += 1;

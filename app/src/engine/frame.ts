@@ -1,6 +1,6 @@
 import type { Vec3 } from '@inkavo/core/colour/matrix';
-import { LUMA } from '@inkavo/core/colour/ycbcr';
-import { shrink, type SmallPicture } from '@inkavo/core/fields/smallPicture';
+import { LUMA, type MatrixName } from '@inkavo/core/colour/ycbcr';
+import { shrink, smallFrom, type SmallPicture } from '@inkavo/core/fields/smallPicture';
 import type { Step } from '@inkavo/core/model/grade';
 import type { BakedOp } from '@inkavo/core/program/baked';
 import { changesOverTime, compile, type Program } from '@inkavo/core/program/compile';
@@ -39,7 +39,8 @@ export interface Frame {
   code: Float32Array;
   ends: FileEnds;
   small: SmallPicture;
-  /** Luma weights of the file. */
+  /** The file's matrix, and its luma weights. */
+  matrix: MatrixName;
   weights: Readonly<Vec3>;
   rough?: Pick<Pixels, 'code' | 'width' | 'height'>;
 }
@@ -132,10 +133,18 @@ export function gradedPixels(from: Frame, { ops, planes, stamp }: Stamped, rough
   return { graded, code, width, height };
 }
 
-/** Makes a frame at rest ready to be measured. */
-export function frameOf(buffer: ArrayBuffer, format: PlanarFormat): Frame {
+/** A frame's cells as the server has them, of the file's own pixels, and the file's size. */
+export interface CellsOfFile {
+  code: Float32Array;
+  width: number;
+  height: number;
+}
+
+/** Makes a frame at rest ready to be measured. Without the file's cells, those of the picture stand in for them. */
+export function frameOf(buffer: ArrayBuffer, format: PlanarFormat, cells?: CellsOfFile): Frame {
   const picture = planesOver(buffer, format);
   const code = pictureToRgb(undefined, picture);
   const { width, height, matrix } = format;
-  return { width, height, code, ends: fileEnds(code), small: shrink(picture), weights: LUMA[matrix] };
+  const small = cells ? smallFrom(cells.code, cells, matrix) : shrink(picture);
+  return { width, height, code, ends: fileEnds(code), small, matrix, weights: LUMA[matrix] };
 }

@@ -7,7 +7,7 @@ import { compile, compileBefore } from '@inkavo/core/program/compile';
 import { readHaze } from '@inkavo/core/reading/hazeReading';
 import { readFrame } from '@inkavo/core/reading/readFrames';
 import { masksOf, smallValues, type Planes } from '@inkavo/core/program/planes';
-import type { SmallPicture } from '@inkavo/core/fields/smallPicture';
+import { smallFrom, type SmallPicture } from '@inkavo/core/fields/smallPicture';
 import type { PlanarFormat } from '@inkavo/core/program/cpu/planar';
 import {
   clippingReading,
@@ -49,7 +49,16 @@ import { pickNeutral, type NeutralPick, type NeutralSample } from '@inkavo/core/
 import { api as server } from '../api/client';
 import { knownLut, lutIds, provideLut } from '@inkavo/core/steps/lut/library';
 import { readPixels } from './chosenPixels';
-import { frameOf, gradedPixels, planesFor, pixelPlanes, type Frame, type Moment, type Stamped } from './frame';
+import {
+  frameOf,
+  gradedPixels,
+  planesFor,
+  pixelPlanes,
+  type CellsOfFile,
+  type Frame,
+  type Moment,
+  type Stamped,
+} from './frame';
 import { gradeFile, type GradeFileRequest } from '@inkavo/core/formats/gradeFile';
 import { gradingBackend, gradingReady } from './grading';
 import { paintLuma, paintParade, paintVectorscope, type PaintedTrace } from './paintTrace';
@@ -194,10 +203,15 @@ const api = {
   },
 
   /** Takes the frame that everything here is measured on; says where its file has lost detail. */
-  async setFrame(buffer: ArrayBuffer, format: PlanarFormat): Promise<FileEnds> {
+  async setFrame(buffer: ArrayBuffer, format: PlanarFormat, cells?: CellsOfFile): Promise<FileEnds> {
     await gradingReady;
-    frame = frameOf(buffer, format);
+    frame = frameOf(buffer, format, cells);
     return frame.ends;
+  },
+
+  /** The cells of the file's own pixels, of the frame that was taken last. */
+  setCells(cells: CellsOfFile): void {
+    if (frame) frame.small = smallFrom(cells.code, cells, frame.matrix);
   },
 
   /** Traces, statistics and readings of the frame through a table. */
