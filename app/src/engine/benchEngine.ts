@@ -1,9 +1,7 @@
-import { transfer } from 'comlink';
 import { fps, type MediaFacts } from '@inkavo/core/model/facts';
 import { DRAG_SIZE, REST_SIZE } from '@inkavo/core/program/bake';
 import { readsFrame, type BakedOp } from '@inkavo/core/program/baked';
 import { changesOverTime } from '@inkavo/core/program/compile';
-import { planesFrom } from '@inkavo/core/program/plan';
 import type { Planes } from '@inkavo/core/program/planes';
 import { ApiError } from '../api/client';
 import { shownLists, shownTrim, useBench } from '../state/bench';
@@ -11,8 +9,8 @@ import { onReconnect } from '../state/connection';
 import { dropMessage, tellTrouble } from '../state/messages';
 import { joined } from '@inkavo/core/model/lists';
 import { alignedView, Detail } from './detail';
-import { FileCells } from './fileCells';
 import { FrameFetcher } from './frameFetcher';
+import { FramePlanes } from './framePlanes';
 import { Grabber } from './grabber';
 import type { GradeFile, GradeFileRequest } from '@inkavo/core/formats/gradeFile';
 import { hatchedRegion, readWithin, regionLook, watchHatching, withoutCompared } from './regionLook';
@@ -64,7 +62,7 @@ export class BenchEngine {
   /** What can be picked in the picture. */
   readonly picks = new Picks(() => this.moment());
   private readonly frames: FrameFetcher;
-  private readonly cells: FileCells;
+  private readonly framePlanes: FramePlanes;
   private stillTimer: ReturnType<typeof setTimeout> | undefined;
   private settleTimer: ReturnType<typeof setTimeout> | undefined;
   private closed = false;
@@ -83,7 +81,7 @@ export class BenchEngine {
       restored: () => this.setAgain(),
     });
     this.frames = new FrameFetcher(clipId, this.facts);
-    this.cells = new FileCells(clipId, this.facts, (now) => this.cellsAre(now));
+    this.framePlanes = new FramePlanes(clipId, this.facts, this.picture, canvas, () => this.rebake());
     this.detail = new Detail(clipId, this.facts, this.picture, () => this.draw());
     this.grabber = new Grabber({
       canvas,
@@ -142,7 +140,7 @@ export class BenchEngine {
     this.stopReconnects();
     this.stopHatching();
     this.frames.stop();
-    this.cells.stop();
+    this.framePlanes.stop();
     this.detail.close();
     clearTimeout(this.stillTimer);
     clearTimeout(this.settleTimer);
@@ -209,24 +207,8 @@ export class BenchEngine {
     ...readWithin(),
   });
 
-  /** The planes of the frame that is shown: at rest the one that is measured, moving the one that the video shows. */
-  private async planesAt(moment: Moment): Promise<Planes> {
-    const from = planesFrom(moment.steps, moment.seconds, moment.show);
-    if (from === 'nothing') return [];
-    // Shapes need no frame: the worker that bakes is free to make them while the other one measures.
-    if (from === 'shapes') return engine().tables.masks(moment, this.facts.width / this.facts.height);
-    const small = this.showing === 'moving' ? await this.picture.smallMoving(this.facts) : null;
-    const { atRest, frame } = useBench.getState();
-    if (!small && atRest) void this.cells.follow(frame);
-    return engine().scopes.planes(moment, small ?? undefined);
-  }
-
-  /** A grade that got its first plane while the frame stood: it is made from what is there, and anew from the file's cells. */
-  private cellsAre(now: 'coming' | 'here'): void {
-    if (this.closed) return;
-    this.canvas.dataset.cells = now;
-    if (now === 'here') this.rebake();
-  }
+  private readonly planesAt = (moment: Moment): Promise<Planes> =>
+    this.framePlanes.at(moment, this.showing === 'moving');
 
   private takePlanes(planes: Planes): void {
     this.planes = planes;
@@ -350,7 +332,7 @@ export class BenchEngine {
     else this.tableChange = this.change;
     this.player.seek(frame);
     this.frames.stop();
-    this.cells.stop();
+    this.framePlanes.stop();
     clearTimeout(this.stillTimer);
     this.stillTimer = setTimeout(() => this.loadRest(), STILL_MS);
   }
@@ -371,10 +353,9 @@ export class BenchEngine {
       const spatial = readsFrame(this.ops);
       const [found, cells] = await Promise.all([
         this.frames.fetch(frame, this.picture.size.width),
-        spatial ? this.cells.of(frame) : undefined,
+        spatial ? this.framePlanes.cells(frame) : undefined,
       ]);
       if (!found) return;
-      this.canvas.dataset.cells = 'here';
       const { buffer, format, wanted } = found;
       const copy = buffer.slice(0);
       const show = (): void => {
@@ -390,9 +371,7 @@ export class BenchEngine {
         set({ atRest: true });
         dropMessage('frame');
       }
-      if (!cells) this.cells.stop();
-      const moved = [copy, ...(cells ? [cells.code.buffer as ArrayBuffer] : [])];
-      const ends = await engine().scopes.setFrame(transfer(copy, moved), format, cells);
+      const ends = await this.framePlanes.measure(copy, format, cells);
       if (spatial) {
         const planes = await engine().scopes.planes(this.moment());
         if (!wanted()) return;
