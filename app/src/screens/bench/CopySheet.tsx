@@ -5,7 +5,7 @@ import { ActivityIndicator, View } from 'react-native';
 import type { ListedClip } from '@inkavo/core/model/outing';
 import { joined } from '@inkavo/core/model/lists';
 import { stepKind } from '@inkavo/core/steps';
-import { api, thumbUrl } from '../../api/client';
+import { thumbUrl } from '../../api/client';
 import { outingQuery } from '../../api/queries';
 import { useBench } from '../../state/bench';
 import { useClipboard } from '../../state/clipboard';
