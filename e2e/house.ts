@@ -1,4 +1,3 @@
-import { execFileSync } from 'node:child_process';
 import { mkdtempSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -107,24 +106,34 @@ export async function screenPicture(page: Page): Promise<{ width: number; height
   );
   const shot = await page.evaluate(async () => {
     const canvas = document.querySelector<HTMLCanvasElement>('[data-testid=picture]')!;
-    const read = () => ({ width: canvas.width, height: canvas.height, url: canvas.toDataURL('image/png') });
+    const read = (): ImageData => {
+      const copy = new OffscreenCanvas(canvas.width, canvas.height).getContext('2d', { willReadFrequently: true })!;
+      copy.drawImage(canvas, 0, 0);
+      return copy.getImageData(0, 0, canvas.width, canvas.height);
+    };
+    const alike = (a: ImageData, b: ImageData): boolean => {
+      const [p, q] = [a, b].map(({ data }) => new Uint32Array(data.buffer));
+      return p.length === q.length && p.every((v, k) => v === q[k]);
+    };
     // What a worker has drawn is on the page a frame or more later: read until it stays.
     let shown = read();
     for (let same = 0, tries = 0; same < 2 && tries < 40; tries += 1) {
       await new Promise((resolve) => setTimeout(resolve, 60));
       const next = read();
-      same = next.url === shown.url ? same + 1 : 0;
+      same = alike(next, shown) ? same + 1 : 0;
       shown = next;
     }
-    return shown;
+    const { width, height, data } = shown;
+    const url = await new Promise<string>((resolve) => {
+      const reader = new FileReader();
+      reader.onload = () => resolve(reader.result as string);
+      reader.readAsDataURL(new Blob([data]));
+    });
+    return { width, height, url };
   });
-  const png = Buffer.from(shot.url.split(',')[1], 'base64');
-  const raw = execFileSync(
-    'ffmpeg',
-    ['-loglevel', 'error', '-f', 'png_pipe', '-i', 'pipe:0', '-pix_fmt', 'rgb24', '-f', 'rawvideo', '-'],
-    { input: png, maxBuffer: 1 << 28 },
-  );
-  return { width: shot.width, height: shot.height, rgb: new Uint8Array(raw) };
+  const rgba = Buffer.from(shot.url.split(',')[1], 'base64');
+  const rgb = new Uint8Array(3 * shot.width * shot.height).map((_, i) => rgba[4 * Math.floor(i / 3) + (i % 3)]);
+  return { width: shot.width, height: shot.height, rgb };
 }
 
 /** Drags a finger from the middle of an element, with stops on the way. */

@@ -1,6 +1,6 @@
 import '../global.css';
 import { QueryClientProvider } from '@tanstack/react-query';
-import { loadAsync, useFonts } from 'expo-font';
+import { useFonts } from 'expo-font';
 import { Slot } from 'expo-router';
 import { useEffect } from 'react';
 import { followServer } from '../src/api/events';
@@ -13,8 +13,7 @@ import { useMode } from '../src/theme/mode';
 import { Messages } from '../src/ui/Messages';
 import { useTrail } from '../src/ui/trail';
 
-// Before anything is drawn: the fonts, and what the screen will ask for.
-void loadAsync(FONTS);
+// Before anything is drawn: what the screen will ask for.
 followServer(queries, changedElsewhere, () => fetchAhead(window.location.pathname));
 
 export { Broken as ErrorBoundary } from '../src/screens/Broken';

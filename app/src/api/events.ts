@@ -51,25 +51,29 @@ function receive(client: QueryClient, event: ServerEvent): void {
   }
 }
 
+/** The stream that is open; at most one, also when this is begun again in development. */
+let source: EventSource | undefined;
+
 /**
  * Keeps what is shown up to date with what happens on the server, for as long as the page is open. Begun before the first
  * screen is drawn, so that what it fetches misses nothing and need not be fetched twice. `opened`: called whenever the
  * stream is open (again).
  */
 export function followServer(client: QueryClient, listen: (event: ServerEvent) => void, opened: () => void): void {
-  const source = new EventSource('/api/events');
-  source.onopen = () => {
+  source?.close();
+  const own = (source = new EventSource('/api/events'));
+  own.onopen = () => {
     connected();
     // What was fetched before may have changed since.
     void client.invalidateQueries();
     opened();
   };
-  source.onerror = () => {
+  own.onerror = () => {
     disconnected();
     // After an answer that is no stream the browser does not try again.
-    if (source.readyState === EventSource.CLOSED) setTimeout(() => followServer(client, listen, opened), AGAIN_MS);
+    if (own.readyState === EventSource.CLOSED) setTimeout(() => followServer(client, listen, opened), AGAIN_MS);
   };
-  source.onmessage = (message) => {
+  own.onmessage = (message) => {
     const event = JSON.parse(message.data as string) as ServerEvent;
     listen(event);
     receive(client, event);
