@@ -12,7 +12,7 @@ import { EIGHT, median, ms, ONE, ONE_REGION, THREE_REGIONS, TWELVE } from './gra
 
 /** Runs are alternated; more rounds even out what else the machine does. */
 const ROUNDS = Number(process.env.ROUNDS ?? 3);
-/** Length of the clip. */
+/** Length of the clip, twelve at most. */
 const SECONDS = Number(process.env.SECONDS ?? 10);
 export const ENCODER = [
   '-c:v',
@@ -50,8 +50,8 @@ const ffmpeg = (args: string[]): number => {
 };
 
 /**
- * Export of a 4K 10-bit HEVC clip (ten seconds, unless said otherwise) to H.264, eight steps: against the media library's own table filter
- * done honestly (float RGB, matrix and range stated, the same baked table), and against a transcode without colour
+ * Export of a 4K 10-bit HEVC clip of ten seconds (`SECONDS`) to H.264, eight steps: against the media library's own table
+ * filter done honestly (float RGB, matrix and range stated, the same baked table), and against a transcode without colour
  * work; the same encoder settings, runs alternated. Then twelve steps against one.
  */
 export async function benchExport(): Promise<void> {

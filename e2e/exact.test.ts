@@ -1,14 +1,12 @@
-import { join } from 'node:path';
 import type { Page } from 'playwright-core';
 import { codeScale, rgbToYcbcr } from '@inkavo/core/colour/ycbcr';
 import { newStep } from '@inkavo/core/model/grade';
-import type { Job } from '@inkavo/core/model/job';
 import type { Clip } from '@inkavo/core/model/outing';
 import { PROFILES } from '@inkavo/core/model/profile';
 import { RowWriter, pictureBytes, planesOver, type PlanarPicture } from '@inkavo/core/program/cpu/planar';
-import { until } from '@inkavo/server/testServer';
 import { decodeFrame } from '@inkavo/media/frames/rest';
 import { sourceOf } from '@inkavo/media/testClips';
+import { exportedFrame } from './exported';
 import { openHouse, screenPicture, settled, type House } from './house';
 
 /** So large that the picture of a 1920-wide clip is shown pixel for pixel. */
@@ -57,13 +55,7 @@ const shareOff = (a: ArrayLike<number>, b: ArrayLike<number>, by: number): numbe
 test('the picture on the screen is the picture in the export: a four-step grade, at most 1 apart at 99 % of pixels', async () => {
   const shown = await screenPicture(page);
   expect([shown.width, shown.height]).toEqual([1920, 1080]);
-  await house.client.ask('PATCH', `/clips/${clip.id}`, { inFrame: FRAME, outFrame: FRAME + 2 });
-  const [job] = await house.client.post<Job[]>('/deliveries', { clipIds: [clip.id], delivery: { codec: 'ffv1' } });
-  await until(
-    () => house.client.get<Job[]>('/jobs'),
-    (jobs) => jobs.find((j) => j.id === job.id)!.state === 'done',
-  );
-  const exported = await decodeFrame(await sourceOf(join(house.data, 'exports', job.file!.name)), 0);
+  const exported = await exportedFrame(house, clip, FRAME);
   const expected = asDelivered(shown.rgb, exported.format);
   const shares = (['y', 'cb', 'cr'] as const).map((plane) => shareOff(exported[plane], expected[plane], 1));
   console.log(

@@ -149,6 +149,16 @@ export async function dragBy(page: Page, target: Locator, dx: number, dy: number
   await page.mouse.up();
 }
 
+/** Brings the split from the left edge of the picture to its middle: left of it as recorded. */
+export async function splitInHalf(page: Page): Promise<void> {
+  const box = (await page.getByTestId('picture').boundingBox())!;
+  await page.mouse.move(box.x + 6, box.y + 90);
+  await page.mouse.down();
+  await page.mouse.move(box.x + box.width / 2, box.y + 90, { steps: 6 });
+  await page.mouse.up();
+  await page.getByText('as recorded', { exact: true }).waitFor();
+}
+
 /** Taps the picture at shares of its width and height. */
 export async function tapPicture(page: Page, x: number, y: number): Promise<void> {
   const box = (await page.getByTestId('picture').boundingBox())!;

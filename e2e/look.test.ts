@@ -4,7 +4,7 @@ import { bt709 } from '@inkavo/core/colour/transfer';
 import type { Clip } from '@inkavo/core/model/outing';
 import { SIZES } from './browser';
 import { patchesOf } from './truth';
-import { dragBy, keptSteps, openHouse, screenPicture, settled, tapPicture, type House } from './house';
+import { dragBy, keptSteps, openHouse, screenPicture, settled, splitInHalf, tapPicture, type House } from './house';
 
 let house: House;
 let page: Page;
@@ -49,11 +49,7 @@ describe('comparing', () => {
   test('a drag from the edge brings the split: left as recorded, right graded, the line is moved and goes at an edge', async () => {
     const graded = await meanOf(0, 0.45);
     const box = (await page.getByTestId('picture').boundingBox())!;
-    await page.mouse.move(box.x + 6, box.y + 90);
-    await page.mouse.down();
-    await page.mouse.move(box.x + box.width / 2, box.y + 90, { steps: 6 });
-    await page.mouse.up();
-    await page.getByText('as recorded', { exact: true }).waitFor();
+    await splitInHalf(page);
     const [left, right] = [await meanOf(0, 0.45), await meanOf(0.55, 1)];
     expect(left).toBeGreaterThan(graded * 1.3);
     await dragBy(page, page.getByTestId('split'), box.width * 0.3, 0);

@@ -27,9 +27,7 @@ export function keepProxies(data: string, hashes: readonly string[]): void {
   mkdirSync(to, { recursive: true });
   for (const name of hashes.map((h) => `${h}.mp4`)) {
     if (existsSync(join(to, name))) continue;
-    // Another test file may be at it too.
-    const part = join(to, `${name}-${process.pid}.part`);
-    copyFileSync(join(data, 'proxies', name), part);
-    renameSync(part, join(to, name));
+    copyFileSync(join(data, 'proxies', name), join(to, `${name}.part`));
+    renameSync(join(to, `${name}.part`), join(to, name));
   }
 }

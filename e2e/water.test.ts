@@ -263,6 +263,6 @@ test('haze is found in the frame, taken off the distance, and the export shows w
   );
   const off = shown.rgb.reduce((s, v, i) => s + Math.abs(v - raw[i]), 0) / raw.length;
   console.log(`hazy 4K export against the screen, scaled by another filter: ${off.toFixed(2)} apart (8 bit)`);
-  // The map is made from the frame at each size; noise that the table lifts averages otherwise.
+  // Noise that the table lifts averages otherwise.
   expect(off).toBeLessThan(4);
 });

@@ -45,7 +45,7 @@ export class Frames {
     maxSize: THUMB_BYTES,
     sizeCalculation: (jpeg) => jpeg.length,
   });
-  private readonly cellsOf = new LRUCache<string, Float32Array>({
+  private readonly averaged = new LRUCache<string, Float32Array>({
     maxSize: CELLS_BYTES,
     sizeCalculation: (cells) => cells.byteLength,
   });
@@ -63,16 +63,13 @@ export class Frames {
 
   /** R'G'B' of a frame's cells, averaged over the file's own pixels as for an export. */
   cells({ hash, source, frame }: Omit<Wanted, 'width' | 'part'>, signal?: AbortSignal): Promise<Float32Array> {
-    const key = `cells/${hash}/${frame}`;
-    return this.share(
-      key,
+    return this.once(
+      this.averaged,
+      `cells/${hash}/${frame}`,
       async (until) => {
-        const kept = this.cellsOf.get(key);
-        if (kept) return kept;
         const picture = await this.decoders.add(() => decodeFrame(source, frame, until), { priority: PRIORITY.frame });
-        const cells = await inThread({ kind: 'cells', picture }, { signal: until });
-        this.cellsOf.set(key, cells);
-        return cells;
+        // A large frame isn't copied on its way.
+        return inThread({ kind: 'cells', picture }, { signal: until, gives: [picture.y.buffer as ArrayBuffer] });
       },
       signal,
     );
@@ -86,20 +83,16 @@ export class Frames {
     priority: number = PRIORITY.thumb,
   ): Promise<Buffer> {
     const digest = createHash('sha256').update(JSON.stringify(steps)).digest('hex');
-    const key = `${keyOf(wanted)}/${digest}`;
-    const kept = this.thumbs.get(key);
-    if (kept) return kept;
-    return this.share(
-      key,
+    return this.once(
+      this.thumbs,
+      `${keyOf(wanted)}/${digest}`,
       async (until) => {
         const picture = await this.small(wanted, priority, until);
-        const jpeg = await this.drawing.add(
+        return this.drawing.add(
           async () =>
             Buffer.from(await inThread({ kind: 'picture', picture, steps, luts, seconds }, { signal: until })),
           { priority },
         );
-        this.thumbs.set(key, jpeg);
-        return jpeg;
       },
       signal,
     );
@@ -128,16 +121,30 @@ export class Frames {
   }
 
   private async decoded(wanted: Wanted, priority: number, signal?: AbortSignal): Promise<PlanarPicture> {
-    const key = keyOf(wanted);
-    const kept = this.frames.get(key);
-    if (kept) return kept;
     const { source, frame, width, part } = wanted;
+    return this.once(
+      this.frames,
+      keyOf(wanted),
+      (until) => this.decoders.add(() => restFrame(source, frame, width, until, part), { priority }),
+      signal,
+    );
+  }
+
+  /** What is kept under a key; else the work that makes it, once for all who wait for it. */
+  private async once<T extends object>(
+    kept: LRUCache<string, T>,
+    key: string,
+    work: (until: AbortSignal) => Promise<T>,
+    signal?: AbortSignal,
+  ): Promise<T> {
+    const known = kept.get(key);
+    if (known) return known;
     return this.share(
       key,
       async (until) => {
-        const picture = await this.decoders.add(() => restFrame(source, frame, width, until, part), { priority });
-        this.frames.set(key, picture);
-        return picture;
+        const made = await work(until);
+        kept.set(key, made);
+        return made;
       },
       signal,
     );

@@ -2,7 +2,7 @@ import '../global.css';
 import { QueryClientProvider } from '@tanstack/react-query';
 import { useFonts } from 'expo-font';
 import { Slot } from 'expo-router';
-import { useEffect } from 'react';
+import { useEffect, useReducer } from 'react';
 import { followServer } from '../src/api/events';
 import { fetchAhead, queries } from '../src/api/queries';
 import { QuestionSheet } from '../src/screens/QuestionSheet';
@@ -20,8 +20,11 @@ export { Broken as ErrorBoundary } from '../src/screens/Broken';
 
 export default function Layout() {
   const [loaded, failed] = useFonts(FONTS);
+  const [begun, begin] = useReducer(() => true, false);
+  useEffect(begin, [begin]);
   useMode();
-  if (!loaded && !failed) return null;
+  // With a screen in the very first drawing the router loses Back and Forward, however soon the fonts are there.
+  if (!begun || (!loaded && !failed)) return null;
   return (
     <QueryClientProvider client={queries}>
       <Connected />

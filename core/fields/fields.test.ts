@@ -1,4 +1,5 @@
 import fc from 'fast-check';
+import { LUMA } from '../colour/ycbcr';
 import reference from '../fixtures/opencv.json';
 import { pictureBytes, planesOver, RowReader, type PlanarFormat } from '../program/cpu/planar';
 import { boxMean, guidedCoefficients, maxFilter, minFilter } from './filters';
@@ -97,10 +98,10 @@ test.each([
   expect(small.cells).toEqual([f.width / cell, f.height / cell]);
   expect([small.width, small.height]).toEqual([Math.ceil(f.width / cell), Math.ceil(f.height / cell)]);
   // Its cells alone say all of it, to whoever has not got the frame.
-  const again = smallFrom(small.code, picture.format, picture.format.matrix);
+  const again = smallFrom(small.code, picture.format, LUMA[picture.format.matrix]);
   expect([again.width, again.height, again.cells]).toEqual([small.width, small.height, small.cells]);
   again.luma.forEach((v, i) => expect(v).toBeCloseTo(small.luma[i], 5));
-  expect(() => smallFrom(small.code.subarray(3), picture.format, 'bt709')).toThrow('cells');
+  expect(() => smallFrom(small.code.subarray(3), picture.format, LUMA.bt709)).toThrow('cells');
 });
 
 test('a map is the same at every size of the picture', () => {

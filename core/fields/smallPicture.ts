@@ -1,4 +1,5 @@
-import { codeScale, inverseMatrix, LUMA, type MatrixName } from '../colour/ycbcr';
+import type { Vec3 } from '../colour/matrix';
+import { codeScale, inverseMatrix } from '../colour/ycbcr';
 import { chromaHeight, chromaWidth, type PlanarPicture, type Samples } from '../program/cpu/planar';
 
 /** Cells along the longer edge of a small picture, at most. */
@@ -78,19 +79,18 @@ export function shrink(picture: PlanarPicture): SmallPicture {
 }
 
 /**
- * The small picture of a frame of so many pixels, given the R'G'B' of its cells: `code` of {@link shrink}. `matrix`: the
- * file's. Throws a RangeError when the cells are not those of such a frame.
+ * The small picture of a frame of so many pixels, given the R'G'B' of its cells: `code` of {@link shrink}. `weights`: of the
+ * file's luma. Throws a RangeError when the cells are not those of such a frame.
  */
 export function smallFrom(
   code: Float32Array,
   { width: w, height: h }: { width: number; height: number },
-  matrix: MatrixName,
+  [r, g, b]: Readonly<Vec3>,
 ): SmallPicture {
   const cell = cellOf(w, h);
   const [width, height] = [Math.ceil(w / cell), Math.ceil(h / cell)];
   if (code.length !== 3 * width * height)
     throw new RangeError(`A frame of ${w} × ${h} has ${width} × ${height} cells.`);
-  const [r, g, b] = LUMA[matrix];
   const luma = new Float32Array(width * height).map(
     (_, i) => r * code[3 * i] + g * code[3 * i + 1] + b * code[3 * i + 2],
   );

@@ -282,7 +282,10 @@ class Compiler {
 
 /** The op of a step that looks at a pixel's neighbours, with resolved parameters. */
 export const stencilOf = ({ kind: step }: Step, params: Record<string, unknown>, mix: Mix | undefined): StencilOp => ({
-  ...{ kind: 'stencil', step, params, spread: stepKind(step).spread!(params) },
+  kind: 'stencil',
+  step,
+  params,
+  spread: stepKind(step).spread!(params),
   ...(mix ? { mix } : {}),
 });
 

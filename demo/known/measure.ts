@@ -63,8 +63,9 @@ const ANSWERS: Record<CaseKind, Setting> = {
   good: 'air',
 };
 
-/** Through the steps, where the score looks and exactly; with planes. */
+/** Pixels from one that is scored to the next; no divisor of the width, so that all columns have their turn. */
 const STRIDE = 13;
+/** Through the steps, where the score looks and exactly; with planes. */
 function through(c: KnownCase, steps: Step[], raw: Float32Array): Float32Array {
   const program = compile(steps, 0);
   const planes = planesOf(program, shrink(c.frames[0])).map((m) => m && planeValues(m, raw, W, H, LUMA.bt709));

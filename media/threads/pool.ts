@@ -51,10 +51,17 @@ export async function closeThreads(): Promise<void> {
   await Promise.all(open.map((pool) => pool.destroy()));
 }
 
-/** Does a task in a thread, so that whoever asks stays free. Rejects with a {@link MediaError}. */
+/**
+ * Does a task in a thread, so that whoever asks stays free. `gives`: buffers of the task that go over instead of being copied,
+ * and are gone here. Rejects with a {@link MediaError}.
+ */
 export async function inThread<T extends Task>(
   task: T,
-  { signal, onProgress }: { signal?: AbortSignal; onProgress?: (done: number) => void } = {},
+  {
+    signal,
+    onProgress,
+    gives = [],
+  }: { signal?: AbortSignal; onProgress?: (done: number) => void; gives?: ArrayBuffer[] } = {},
 ): Promise<Answers[T['kind']]> {
   const timeout = AbortSignal.timeout(TIMEOUT_MS);
   const { port1, port2 } = new MessageChannel();
@@ -63,7 +70,7 @@ export async function inThread<T extends Task>(
     const message = onProgress ? { task, port: port2 } : { task };
     return (await poolFor(task.kind).run(message, {
       signal: signal ? AbortSignal.any([signal, timeout]) : timeout,
-      transferList: onProgress ? [port2] : [],
+      transferList: [...(onProgress ? [port2] : []), ...gives],
     })) as Answers[T['kind']];
   } catch (error) {
     if (signal?.aborted) throw new MediaError('Stopped.');

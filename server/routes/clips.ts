@@ -100,6 +100,13 @@ export function clipRoutes(api: Api, parts: Parts): void {
     },
   );
 
+  /** A clip that has a frame, and where its frames come from. */
+  const framesOf = async (id: string, frame: number) => {
+    const clip = await clips.get(id);
+    if (frame >= clip.facts.frames) throw badRequest(`The last frame of this clip is ${clip.facts.frames - 1}.`);
+    return { clip, source: await clips.source(clip, library.original(clip.hash)) };
+  };
+
   // A frame at rest: planes of 16-bit little-endian Y', Cb, Cr, one after the other, 4:4:4.
   api.route(
     {
@@ -111,13 +118,11 @@ export function clipRoutes(api: Api, parts: Parts): void {
       answers: { 200: { type: 'application/octet-stream', holds: 'Planes of 16-bit Y′, Cb, Cr, 4:4:4.' } },
     },
     async ({ params, query, res }) => {
-      const clip = await clips.get(params.id);
       const { frame, width, part } = query;
+      const { clip, source } = await framesOf(params.id, frame);
       const { facts } = clip;
-      if (frame >= facts.frames) throw badRequest(`The last frame of this clip is ${facts.frames - 1}.`);
       if (part && (part.x + part.width > facts.width || part.y + part.height > facts.height))
         throw badRequest(`This part is not in the frame: it has ${facts.width} × ${facts.height} pixels.`);
-      const source = await clips.source(clip, library.original(clip.hash));
       await unlessGone(res, async (signal) => {
         const picture = await frames.frame({ hash: clip.hash, source, frame, width, part }, signal);
         res.set({
@@ -142,9 +147,7 @@ export function clipRoutes(api: Api, parts: Parts): void {
       answers: { 200: { type: 'application/octet-stream', holds: '32-bit little-endian R′, G′, B′ of each cell.' } },
     },
     async ({ params, query: { frame }, res }) => {
-      const clip = await clips.get(params.id);
-      if (frame >= clip.facts.frames) throw badRequest(`The last frame of this clip is ${clip.facts.frames - 1}.`);
-      const source = await clips.source(clip, library.original(clip.hash));
+      const { clip, source } = await framesOf(params.id, frame);
       await unlessGone(res, async (signal) => {
         const cells = await frames.cells({ hash: clip.hash, source, frame }, signal);
         res.set({

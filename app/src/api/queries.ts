@@ -7,8 +7,8 @@ export const queries = new QueryClient({ defaultOptions: { queries: { staleTime:
 /** An outing with its clips. */
 export const outingQuery = (id: string) => ({ queryKey: ['outing', id], queryFn: () => api.outing(id) });
 
-/** Begins to fetch what the screen at a path shows, while it is still being made. */
+/** Begins to fetch the outing at a path, while its screen is still being made. */
 export function fetchAhead(path: string): void {
   const [screen, id] = path.split('/').filter(Boolean);
-  if (screen === 'outing' && id) void queries.prefetchQuery(outingQuery(decodeURIComponent(id)));
+  if (screen === 'outing' && id) void queries.prefetchQuery(outingQuery(id));
 }

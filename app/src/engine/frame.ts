@@ -1,5 +1,5 @@
 import type { Vec3 } from '@inkavo/core/colour/matrix';
-import { LUMA, type MatrixName } from '@inkavo/core/colour/ycbcr';
+import { LUMA } from '@inkavo/core/colour/ycbcr';
 import { shrink, smallFrom, type SmallPicture } from '@inkavo/core/fields/smallPicture';
 import type { Step } from '@inkavo/core/model/grade';
 import type { BakedOp } from '@inkavo/core/program/baked';
@@ -39,8 +39,7 @@ export interface Frame {
   code: Float32Array;
   ends: FileEnds;
   small: SmallPicture;
-  /** The file's matrix, and its luma weights. */
-  matrix: MatrixName;
+  /** Luma weights of the file. */
   weights: Readonly<Vec3>;
   rough?: Pick<Pixels, 'code' | 'width' | 'height'>;
 }
@@ -145,6 +144,7 @@ export function frameOf(buffer: ArrayBuffer, format: PlanarFormat, cells?: Cells
   const picture = planesOver(buffer, format);
   const code = pictureToRgb(undefined, picture);
   const { width, height, matrix } = format;
-  const small = cells ? smallFrom(cells.code, cells, matrix) : shrink(picture);
-  return { width, height, code, ends: fileEnds(code), small, matrix, weights: LUMA[matrix] };
+  const weights = LUMA[matrix];
+  const small = cells ? smallFrom(cells.code, cells, weights) : shrink(picture);
+  return { width, height, code, ends: fileEnds(code), small, weights };
 }

@@ -72,8 +72,10 @@ export class FramePlanes {
     const cells = await this.cells(frame);
     // Another frame has cells of its own.
     if (this.frame !== frame) return;
-    if (cells) await engine().scopes.setCells(transfer(cells, [cells.code.buffer as ArrayBuffer]));
+    if (cells) {
+      await engine().scopes.setCells(transfer(cells, [cells.code.buffer as ArrayBuffer]));
+      this.followed();
+    }
     this.canvas.dataset.cells = 'here';
-    this.followed();
   }
 }

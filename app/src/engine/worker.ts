@@ -211,7 +211,7 @@ const api = {
 
   /** The cells of the file's own pixels, of the frame that was taken last. */
   setCells(cells: CellsOfFile): void {
-    if (frame) frame.small = smallFrom(cells.code, cells, frame.matrix);
+    if (frame) frame.small = smallFrom(cells.code, cells, frame.weights);
   },
 
   /** Traces, statistics and readings of the frame through a table. */
