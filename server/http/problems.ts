@@ -21,6 +21,11 @@ export const notFound = (what: string): HttpError =>
   new HttpError(404, 'not-found', `This ${what} is not here any more.`);
 export const badRequest = (message: string): HttpError => new HttpError(400, 'bad-request', message);
 
+/** Throws unless a clip has a frame of this number. */
+export function requireFrame({ facts }: { facts: { frames: number } }, frame: number): void {
+  if (frame >= facts.frames) throw badRequest(`The last frame of this clip is ${facts.frames - 1}.`);
+}
+
 /** Checks a part of a request. Throws a 400 {@link HttpError} that names the value that is wrong. */
 export function check<T>(schema: z.ZodType<T>, value: unknown): T {
   const parsed = schema.safeParse(value);

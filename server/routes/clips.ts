@@ -5,7 +5,7 @@ import { OWNERS } from '@inkavo/core/model/lists';
 import { cameraSchema, clipPatch, clipSchema, idSchema, outingSchema } from '@inkavo/core/model/outing';
 import { secondsOf } from '@inkavo/core/model/facts';
 import { checkMatch, etagOf, type Api } from '../http/api';
-import { badRequest, HttpError, unlessGone } from '../http/problems';
+import { badRequest, requireFrame, HttpError, unlessGone } from '../http/problems';
 import type { Parts } from '../parts';
 
 const one = z.object({ id: idSchema });
@@ -103,7 +103,7 @@ export function clipRoutes(api: Api, parts: Parts): void {
   /** A clip that has a frame, and where its frames come from. */
   const framesOf = async (id: string, frame: number) => {
     const clip = await clips.get(id);
-    if (frame >= clip.facts.frames) throw badRequest(`The last frame of this clip is ${clip.facts.frames - 1}.`);
+    requireFrame(clip, frame);
     return { clip, source: await clips.source(clip, library.original(clip.hash)) };
   };
 
@@ -189,9 +189,7 @@ export function clipRoutes(api: Api, parts: Parts): void {
       answers: { 200: JPEG },
     },
     async ({ params, body: { steps, frame, width }, res }) => {
-      const clip = await clips.get(params.id);
-      if (frame >= clip.facts.frames) throw badRequest(`The last frame of this clip is ${clip.facts.frames - 1}.`);
-      const source = await clips.source(clip, library.original(clip.hash));
+      const { clip, source } = await framesOf(params.id, frame);
       const grade = { steps, luts: await shelf.textsFor(steps), seconds: secondsOf(clip.facts, frame) };
       await unlessGone(res, async (signal) => {
         const jpeg = await frames.thumb({ hash: clip.hash, source, frame, width }, grade, signal);

@@ -3,7 +3,7 @@ import { secondsOf } from '@inkavo/core/model/facts';
 import { keptPatch, keptRequest, keptSchema, keptWholeSchema } from '@inkavo/core/model/kept';
 import { idSchema } from '@inkavo/core/model/outing';
 import type { Api } from '../http/api';
-import { badRequest, unlessGone } from '../http/problems';
+import { requireFrame, unlessGone } from '../http/problems';
 import type { Parts } from '../parts';
 
 const one = z.object({ id: idSchema });
@@ -36,7 +36,7 @@ export function keptRoutes(api: Api, { kept, clips, shelf, library, frames, even
     },
     async ({ params, body, answer }) => {
       const clip = await clips.get(params.id);
-      if (body.frame >= clip.facts.frames) throw badRequest(`The last frame of this clip is ${clip.facts.frames - 1}.`);
+      requireFrame(clip, body.frame);
       await shelf.check([...body.steps, ...body.own]);
       answer(201, await kept.add(clip.id, body));
       await changed(clip.id);

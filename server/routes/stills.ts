@@ -9,7 +9,7 @@ import { inThread } from '@inkavo/media/threads/pool';
 import { ZipFile } from 'yazl';
 import { wholeClip } from '../deliveries';
 import type { Api } from '../http/api';
-import { badRequest, unlessGone } from '../http/problems';
+import { requireFrame, unlessGone } from '../http/problems';
 import type { Parts } from '../parts';
 import { fileStem } from '../stores/jobs';
 
@@ -25,7 +25,7 @@ export function stillRoutes(api: Api, parts: Parts): void {
     { frame, steps, form, quality }: { frame: number; steps: Step[]; form: StillForm; quality: number },
     signal: AbortSignal,
   ): Promise<Buffer> {
-    if (frame >= clip.facts.frames) throw badRequest(`The last frame of this clip is ${clip.facts.frames - 1}.`);
+    requireFrame(clip, frame);
     const picture = await decodeFrame(await clips.source(clip, library.original(clip.hash)), frame, signal);
     const { width, height } = picture.format;
     const grade = { steps, luts: await shelf.textsFor(steps), seconds: secondsOf(clip.facts, frame) };
