@@ -106,8 +106,9 @@ export async function screenPicture(page: Page): Promise<{ width: number; height
   );
   const shot = await page.evaluate(async () => {
     const canvas = document.querySelector<HTMLCanvasElement>('[data-testid=picture]')!;
+    const copy = document.createElement('canvas').getContext('2d', { willReadFrequently: true })!;
     const read = (): ImageData => {
-      const copy = new OffscreenCanvas(canvas.width, canvas.height).getContext('2d', { willReadFrequently: true })!;
+      Object.assign(copy.canvas, { width: canvas.width, height: canvas.height });
       copy.drawImage(canvas, 0, 0);
       return copy.getImageData(0, 0, canvas.width, canvas.height);
     };
