@@ -22,6 +22,7 @@ export default tseslint.config(
       'coverage',
       'e2e/out',
       'core/program/cpu/wasm',
+      'core/noise/wasm',
     ],
   },
   js.configs.recommended,

@@ -2,14 +2,17 @@ import { createHash } from 'node:crypto';
 import { LRUCache } from 'lru-cache';
 import PQueue from 'p-queue';
 import type { Step } from '@inkavo/core/model/grade';
+import type { NoiseAmounts } from '@inkavo/core/noise/reduce';
 import type { PlanarPicture } from '@inkavo/core/program/cpu/planar';
 import { glancePicture } from '@inkavo/media/frames/still';
-import { decodeFrame, restFrame, type FramePart, type Source } from '@inkavo/media/frames/rest';
+import { noiseTask } from '@inkavo/media/frames/noise';
+import { decodeFrame, restFrame, restOf, type FramePart, type Source } from '@inkavo/media/frames/rest';
 import { inThread } from '@inkavo/media/threads/pool';
 import type { PictureFiles } from './pictureFiles';
 
-/** Bytes of decoded frames, of thumbnails and of cells that are kept. */
+/** Bytes that are kept of frames at rest, of whole frames without noise, of thumbnails and of cells. */
 const FRAME_BYTES = 128 << 20;
+const REDUCED_BYTES = 128 << 20;
 const THUMB_BYTES = 32 << 20;
 const CELLS_BYTES = 16 << 20;
 /** Decoders at the same time: an 8K frame takes 0.9 GB (see MEDIA_LIMITS), and the codec itself uses several cores. */
@@ -33,12 +36,18 @@ export interface Wanted {
   frame: number;
   width: number;
   part?: FramePart;
+  /** Noise that is taken out before anything else. */
+  noise?: NoiseAmounts;
 }
 
 /** Frames at rest and thumbnails: in a queue, each made once, the last ones kept. */
 export class Frames {
   private readonly frames = new LRUCache<string, PlanarPicture>({
     maxSize: FRAME_BYTES,
+    sizeCalculation: (picture) => picture.y.buffer.byteLength,
+  });
+  private readonly reduced = new LRUCache<string, PlanarPicture>({
+    maxSize: REDUCED_BYTES,
     sizeCalculation: (picture) => picture.y.buffer.byteLength,
   });
   private readonly thumbs = new LRUCache<string, Buffer>({
@@ -62,14 +71,38 @@ export class Frames {
   }
 
   /** R'G'B' of a frame's cells, averaged over the file's own pixels as for an export. */
-  cells({ hash, source, frame }: Omit<Wanted, 'width' | 'part'>, signal?: AbortSignal): Promise<Float32Array> {
+  cells(wanted: Omit<Wanted, 'width' | 'part'>, signal?: AbortSignal): Promise<Float32Array> {
+    const { source, frame, noise } = wanted;
     return this.once(
       this.averaged,
-      `cells/${hash}/${frame}`,
+      `cells/${wholeKeyOf(wanted)}`,
       async (until) => {
-        const picture = await this.decoders.add(() => decodeFrame(source, frame, until), { priority: PRIORITY.frame });
-        // A large frame isn't copied on its way.
-        return inThread({ kind: 'cells', picture }, { signal: until, gives: [picture.y.buffer as ArrayBuffer] });
+        const picture = noise
+          ? await this.whole(wanted, noise, until)
+          : await this.decoders.add(() => decodeFrame(source, frame, until), { priority: PRIORITY.frame });
+        // A large frame isn't copied on its way; one that is kept stays.
+        const gives = noise ? [] : [picture.y.buffer as ArrayBuffer];
+        return inThread({ kind: 'cells', picture }, { signal: until, gives });
+      },
+      signal,
+    );
+  }
+
+  /** A whole frame with its noise reduced: what the picture, its magnified part and its cells are made from. */
+  private whole(
+    wanted: Omit<Wanted, 'width' | 'part'>,
+    noise: NoiseAmounts,
+    signal: AbortSignal,
+  ): Promise<PlanarPicture> {
+    return this.once(
+      this.reduced,
+      wholeKeyOf(wanted),
+      async (until) => {
+        const { source, frame } = wanted;
+        const task = await this.decoders.add(() => noiseTask(source, frame, noise, until), {
+          priority: PRIORITY.frame,
+        });
+        return inThread(task, { signal: until, gives: [task.frames] });
       },
       signal,
     );
@@ -121,7 +154,14 @@ export class Frames {
   }
 
   private async decoded(wanted: Wanted, priority: number, signal?: AbortSignal): Promise<PlanarPicture> {
-    const { source, frame, width, part } = wanted;
+    const { source, frame, width, part, noise } = wanted;
+    if (noise)
+      return this.once(
+        this.frames,
+        keyOf(wanted),
+        async (until) => restOf(await this.whole(wanted, noise, until), source.facts, width, until, part),
+        signal,
+      );
     return this.once(
       this.frames,
       keyOf(wanted),
@@ -182,5 +222,10 @@ export class Frames {
   }
 }
 
-const keyOf = ({ hash, frame, width, part }: Wanted): string =>
-  [hash, frame, width, ...(part ? [part.x, part.y, part.width, part.height] : [])].join('/');
+const wholeKeyOf = ({ hash, frame, noise }: Omit<Wanted, 'width' | 'part'>): string =>
+  [hash, frame, ...(noise ? ['noise', noise.luma, noise.chroma] : [])].join('/');
+
+const keyOf = (wanted: Wanted): string => {
+  const { width, part } = wanted;
+  return [wholeKeyOf(wanted), width, ...(part ? [part.x, part.y, part.width, part.height] : [])].join('/');
+};

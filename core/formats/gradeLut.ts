@@ -1,7 +1,7 @@
 import type { Step } from '../model/grade';
 import { bake } from '../program/bake';
 import { changesOverTime, compile, TABLE_DOMAIN, through } from '../program/compile';
-import { cut, isPlaced } from '../program/plan';
+import { cut, isPlaced, paramsAt } from '../program/plan';
 import type { PointFn } from '../steps';
 import { stepKind } from '../steps';
 import type { ProcessList } from './clf/types';
@@ -11,11 +11,13 @@ import { FormatError } from './error';
 /** Sizes in which a grade is written. */
 export const LUT_SIZES = [17, 33, 65] as const;
 
-/** Steps that depend on the place in the picture. */
-const placedSteps = (steps: readonly Step[]): Step[] =>
-  cut(steps, 0)
+/** Steps that depend on the place in the picture, or on other frames. */
+const placedSteps = (steps: readonly Step[]): Step[] => [
+  ...steps.filter((s) => stepKind(s.kind).ofSource && paramsAt(s, 0)),
+  ...cut(steps, 0)
     .segments.filter(isPlaced)
-    .flatMap((s) => s.steps);
+    .flatMap((s) => s.steps),
+];
 
 /** A grade as one function of a colour. Throws a {@link FormatError} that says what no table can hold. */
 function functionOf(steps: readonly Step[]): PointFn {

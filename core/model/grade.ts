@@ -29,6 +29,8 @@ const presentStep = z
   .superRefine((step, ctx) => {
     if (step.region !== undefined && step.matte !== undefined)
       ctx.addIssue({ code: 'custom', path: ['matte'], message: 'A step has a region or a matte, not both.' });
+    if (stepKind(step.kind).ofSource && (step.region !== undefined || step.matte !== undefined))
+      ctx.addIssue({ code: 'custom', path: ['region'], message: 'This step acts on the whole frame.' });
     if ((step.version ?? 1) > presentVersion(step.kind)) {
       const message = 'This step was made by a newer version of the program.';
       return ctx.addIssue({ code: 'custom', path: ['version'], message });

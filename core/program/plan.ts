@@ -76,7 +76,10 @@ export function cut(steps: readonly Step[], seconds: number, show?: string): Cut
   const hidden = (step: Step): boolean => step.region !== undefined && !((regions.get(step.region)?.strength ?? 0) > 0);
   const last = (): Segment | undefined => segments[segments.length - 1];
   const shown = show === undefined ? undefined : regions.get(show);
-  const acting = steps.filter((s) => paramsAt(s, seconds) !== undefined && !hidden(s));
+  // What is asked of the decoder is done before anything here.
+  const acting = steps.filter(
+    (s) => !stepKind(s.kind).ofSource && paramsAt(s, seconds) !== undefined && !hidden(s),
+  );
   const unseen = shown && !acting.some((s) => s.region === show);
   for (const step of acting) {
     const region = step.region === undefined ? undefined : regions.get(step.region);

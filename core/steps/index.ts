@@ -8,6 +8,7 @@ import { haze } from './haze';
 import { hues } from './hues';
 import { local } from './local';
 import { lut } from './lut';
+import { noise } from './noise';
 import { range } from './range';
 import { region } from './region';
 import { saturation } from './saturation';
@@ -18,6 +19,7 @@ import type { StepKind } from './types';
 
 /** Every step kind, in working order. Adding one is a folder and a line here. */
 export const STEP_KINDS = [
+  noise,
   convert,
   corners,
   water,

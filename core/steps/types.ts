@@ -2,6 +2,7 @@ import type { z } from 'zod';
 import type { Vec3 } from '../colour/matrix';
 import type { FieldSpec } from '../fields/map';
 import type { Formula, FormulaValues } from '../formula/formula';
+import type { NoiseAmounts } from '../noise/reduce';
 
 /**
  * Changes a colour in place: the innermost unit of every step. A spatial step also takes its map's value there, 0–1.
@@ -73,6 +74,11 @@ export interface StepKind<P extends object = object> {
    * neighbours are alike.
    */
   spread?(params: P): number;
+  /**
+   * A step whose work is done on frames as they are decoded, before all others and over the whole frame: what it asks for. It
+   * has no place, and for colours it is an identity.
+   */
+  ofSource?(params: P): NoiseAmounts;
   /** A spatial step's mathematics, from which all backends have theirs, and what it reads at one set of parameters. */
   formula?: Formula;
   valuesOf?(params: P): FormulaValues;

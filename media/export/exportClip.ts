@@ -1,5 +1,5 @@
 import { mkdirSync, mkdtempSync, renameSync, rmSync } from 'node:fs';
-import { tmpdir } from 'node:os';
+import { availableParallelism, tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fps } from '@inkavo/core/model/facts';
 import type { Step } from '@inkavo/core/model/grade';
@@ -7,6 +7,9 @@ import { deliveredRetime, deliverySchema, type DeliveryRequest } from '@inkavo/c
 import { deliveredFrames, type Retime } from '@inkavo/core/model/retime';
 import { actsAt, numbersChange } from '@inkavo/core/program/compile';
 import { colourProblem, deliveredColour, type DeliveredColour } from '@inkavo/core/program/deliver';
+import { noiseKernelBytes } from '@inkavo/core/noise/noiseKernel';
+import { NOISE_REACH, takesNoise } from '@inkavo/core/noise/reduce';
+import { asksSource } from '@inkavo/core/program/source';
 import { isOneTable, mostOps } from '@inkavo/core/program/plan';
 import { kernelScratchBytes, kernelTableBytes, kernelTakes } from '@inkavo/core/program/cpu/kernel';
 import { pictureBytes, type PlanarFormat } from '@inkavo/core/program/cpu/planar';
@@ -18,7 +21,7 @@ import { originalIndex, type Source } from '../frames/rest';
 import { deliveredFormat, encoderArgs } from './delivery';
 import { unitFor } from './encoders';
 import type { UnitEncoder } from './graphicsUnit';
-import { kernelModule } from './kernelFile';
+import { kernelModule, noiseModule } from './kernelFile';
 import { makePipe, startCodec, startThread, supervise, type Part } from './parts';
 import { allocateRing, Ring } from './ring';
 import type { ExportBackend, ThreadTask } from './thread';
@@ -63,6 +66,7 @@ export type Taker = (graded: Graded) => Part;
 
 /** Threads that grade at the same time; the kernel for one table outruns the codec with one. */
 const MANY = 2;
+const MOST = 8;
 /** Nodes an edge of an export's table; where numbers change over the clip, every frame has a table of its own. */
 const TABLE_SIZE = 65;
 const TIMED_TABLE_SIZE = 33;
@@ -154,19 +158,33 @@ async function runPipeline(options: Omit<ExportOptions, 'output'>, work: string,
   // Without steps the decoder hands out what the encoder takes: code values stay what they are, super-whites too.
   const input = graded ? planarFormatOf(facts) : output;
   const backend = backendFor(steps, input, output, size, options.plain);
-  const threadCount = options.threads ?? (backend.name === 'kernel' ? 1 : MANY);
+  const noisy = asksSource(steps) && takesNoise(input);
+  const few = backend.name === 'kernel' ? 1 : MANY;
+  // Noise reduction is slower than any codec.
+  const threadCount = options.threads ?? (noisy ? Math.max(few, Math.min(MOST, availableParallelism())) : few);
+  const delivered = { lead: 0, count: expected, reach: noisy ? NOISE_REACH : 0 };
+  delivered.lead = Math.min(delivered.reach, inFrame);
+  const tail = Math.min(delivered.reach, Math.max(0, facts.frames - 1 - outFrame));
   const fastBytes = kernelTableBytes(size) + kernelScratchBytes(input.width) + 16;
-  const ownBytes =
+  const gradeBytes =
     backend.name === 'rows'
       ? rowKernelBytes(backend.room) + 64 + (kernelTakes(input, output, size) ? fastBytes : 0)
       : fastBytes;
-  const memory = allocateRing(pictureBytes(input), pictureBytes(output), ownBytes, threadCount);
+  const noise = noisy
+    ? { module: options.plain ? null : noiseModule(), offset: 64 * Math.ceil(gradeBytes / 64) }
+    : undefined;
+  const memory = allocateRing(delivered, {
+    inputBytes: pictureBytes(input),
+    outputBytes: pictureBytes(output),
+    ownBytes: noise ? noise.offset + pictureBytes(input) + 64 + noiseKernelBytes(input) : gradeBytes,
+    threads: threadCount,
+  });
   const ring = new Ring(memory);
 
   const [from, to] = await Promise.all([makePipe(join(work, 'decoded')), makePipe(join(work, 'graded'))]);
   if (signal?.aborted) throw new MediaError('Stopped.');
   const startSeconds = inFrame * frameSeconds;
-  const at = seekSeconds(source.times, originalIndex(source, inFrame), frameSeconds);
+  const at = seekSeconds(source.times, originalIndex(source, inFrame - delivered.lead), frameSeconds);
   const even = facts.variableRate
     ? ['-vf', `fps=${facts.frameRate.num}/${facts.frameRate.den}:round=near`]
     : ['-fps_mode', 'passthrough'];
@@ -182,7 +200,7 @@ async function runPipeline(options: Omit<ExportOptions, 'output'>, work: string,
     '0:v:0',
     ...even,
     '-frames:v',
-    String(expected),
+    String(delivered.lead + expected + tail),
     '-pix_fmt',
     decodedPixelFormat(input),
     '-f',
@@ -199,6 +217,7 @@ async function runPipeline(options: Omit<ExportOptions, 'output'>, work: string,
       first,
       every: threadCount,
       backend,
+      noise,
       graded,
       size,
       steps,

@@ -6,24 +6,62 @@ import { copyPicture, gradePicture, planesFor } from '@inkavo/core/program/cpu/g
 import { Kernel, kernelTableBytes, kernelTakes, writeKernelTable } from '@inkavo/core/program/cpu/kernel';
 import { RowKernel } from '@inkavo/core/program/cpu/rowKernel';
 import { leavesTheRest, rowKernelBytes } from '@inkavo/core/program/cpu/rowRoom';
-import { planesOver, type PlanarPicture } from '@inkavo/core/program/cpu/planar';
+import { NoiseKernel } from '@inkavo/core/noise/noiseKernel';
+import { reduceNoise } from '@inkavo/core/noise/reduce';
+import { sourceNoise } from '@inkavo/core/program/source';
+import { pictureBytes, planesOver, type PlanarPicture } from '@inkavo/core/program/cpu/planar';
 import { provideLut } from '@inkavo/core/steps/lut/library';
 import { DONE, FULL, type Ring } from './ring';
-import type { ExportBackend, GradeTask } from './thread';
+import type { ExportBackend, ExportNoise, GradeTask } from './thread';
 
 /** Grades this thread's frames of an export, from the ring into the ring, until the clip ends or the work is stopped. */
 export function gradeFrames(task: GradeTask, ring: Ring): void {
   const { memory, own } = task.ring;
   for (const [id, text] of Object.entries(task.luts)) provideLut(id, text);
   const backend = task.graded ? backendOf(task, own[task.first]) : undefined;
-  const seconds = (k: number): number => task.startSeconds + k * task.frameSeconds;
-  for (let k = task.first; ring.waitFor(k, FULL); k += task.every) {
+  const reduced = task.noise ? noiseReduction(task, ring, task.noise) : undefined;
+  const { lead, count } = task.ring;
+  for (let k = lead + task.first; k < lead + count && ring.waitFor(k, FULL); k += task.every) {
     const slot = k % task.ring.input.length;
-    const [from, to] = [task.ring.input[slot], task.ring.output[slot]];
-    if (backend) backend(from, to, seconds(k));
+    const seconds = task.startSeconds + (k - lead) * task.frameSeconds;
+    const from = reduced ? reduced(k, seconds) : task.ring.input[slot];
+    const to = task.ring.output[slot];
+    if (from === undefined) return;
+    if (backend) backend(from, to, seconds);
     else copyPicture(planesOver(memory.buffer, task.input, from), planesOver(memory.buffer, task.output, to));
     ring.set(k, DONE);
   }
+}
+
+/** Addresses of frames with their noise reduced, at a time of the clip; undefined: the work was stopped. */
+function noiseReduction(
+  task: GradeTask,
+  ring: Ring,
+  { module, offset }: ExportNoise,
+): (k: number, seconds: number) => number | undefined {
+  const { memory, input, own, reach } = task.ring;
+  const out = own[task.first] + offset;
+  const kernel = module
+    ? new NoiseKernel(module, memory, task.input, out + 64 * Math.ceil(pictureBytes(task.input) / 64))
+    : undefined;
+  const address = (k: number): number => input[k % input.length];
+  return (k, seconds) => {
+    const amounts = sourceNoise(task.steps, seconds);
+    if (!amounts) return address(k);
+    const loaded = ring.waitLoaded(k + reach);
+    if (loaded < 0) return undefined;
+    const first = Math.max(0, k - reach);
+    const last = Math.min(loaded - 1, k + reach);
+    const numbers = Array.from({ length: last - first + 1 }, (_, i) => first + i);
+    if (kernel) {
+      const frames = numbers.map((number) => ({ number, address: address(number) }));
+      kernel.reduce(frames, k - first, amounts, out);
+    } else {
+      const pictures = numbers.map((n) => planesOver(memory.buffer, task.input, address(n)));
+      reduceNoise(pictures, k - first, amounts, planesOver(memory.buffer, task.input, out));
+    }
+    return out;
+  };
 }
 
 /** Takes the picture at one address through the grade at a time of the clip to another address. */

@@ -2,16 +2,28 @@
  * The ring through which frames pass between the threads of an export. All memory is shared and allocated once, so it
  * does not grow with the clip. Each slot holds one decoded and one graded frame, and is in one state at a time.
  */
-export const SLOTS = 4;
+const SLOTS = 4;
 export const FREE = 0;
 export const FULL = 1;
 export const DONE = 2;
 
-const TOTAL = SLOTS;
-const WRITTEN = SLOTS + 1;
-const STOP = SLOTS + 2;
+// Words of the control memory; the states of the slots follow.
+const TOTAL = 0;
+const WRITTEN = 1;
+const STOP = 2;
+const LOADED = 3;
+const STATES = 4;
 
-export interface RingMemory {
+/** Which of the decoded frames are delivered. Those before and after are there for their neighbours. */
+export interface Delivered {
+  /** Frames before the first that is delivered. */
+  lead: number;
+  count: number;
+  /** Frames on either side that grading reads. */
+  reach: number;
+}
+
+export interface RingMemory extends Delivered {
   control: SharedArrayBuffer;
   /** All pictures, tables and scratch of an export: one shared memory, which the kernel works in. */
   memory: WebAssembly.Memory;
@@ -26,8 +38,13 @@ const PAGE = 65536;
 const ALIGN = 64;
 
 /** Lays out the memory for pictures of these sizes, and `ownBytes` for each of `threads` grading threads. */
-export function allocateRing(inputBytes: number, outputBytes: number, ownBytes: number, threads: number): RingMemory {
-  const control = new SharedArrayBuffer(4 * (SLOTS + 3));
+export function allocateRing(
+  delivered: Delivered,
+  { inputBytes, outputBytes, ownBytes, threads }: Record<'inputBytes' | 'outputBytes' | 'ownBytes' | 'threads', number>,
+): RingMemory {
+  // A frame stays as long as its neighbours read it.
+  const slots = SLOTS + 2 * delivered.reach;
+  const control = new SharedArrayBuffer(4 * (STATES + slots));
   new Int32Array(control)[TOTAL] = -1;
   let end = 0;
   const take = (bytes: number, count: number): number[] =>
@@ -36,22 +53,33 @@ export function allocateRing(inputBytes: number, outputBytes: number, ownBytes: 
       end += Math.ceil(bytes / ALIGN) * ALIGN;
       return at;
     });
-  const layout = { own: take(ownBytes, threads), input: take(inputBytes, SLOTS), output: take(outputBytes, SLOTS) };
+  const layout = { own: take(ownBytes, threads), input: take(inputBytes, slots), output: take(outputBytes, slots) };
   // A row's last block may read a few bytes beyond its picture.
   const pages = Math.ceil((end + ALIGN) / PAGE);
-  return { control, memory: new WebAssembly.Memory({ initial: pages, maximum: pages, shared: true }), ...layout };
+  return {
+    ...delivered,
+    control,
+    memory: new WebAssembly.Memory({ initial: pages, maximum: pages, shared: true }),
+    ...layout,
+  };
 }
 
 /** One thread's view of the ring. */
 export class Ring {
   private readonly control: Int32Array;
+  private readonly slots: number;
   constructor(readonly memory: RingMemory) {
     this.control = new Int32Array(memory.control);
+    this.slots = memory.input.length;
+  }
+
+  private word(k: number): number {
+    return STATES + (k % this.slots);
   }
 
   /** Waits until the slot of frame k has a state. False: there is no frame k, or the work was stopped. */
   waitFor(k: number, state: number): boolean {
-    const slot = k % SLOTS;
+    const slot = this.word(k);
     for (;;) {
       if (Atomics.load(this.control, STOP)) return false;
       const now = Atomics.load(this.control, slot);
@@ -63,8 +91,30 @@ export class Ring {
     }
   }
 
+  /** Waits until frame k is in the ring, and every one before it. The number of frames that are or were; −1: stopped. */
+  waitLoaded(k: number): number {
+    for (;;) {
+      if (Atomics.load(this.control, STOP)) return -1;
+      const loaded = Atomics.load(this.control, LOADED);
+      if (loaded > k || Atomics.load(this.control, TOTAL) >= 0) return Atomics.load(this.control, LOADED);
+      Atomics.wait(this.control, LOADED, loaded, 50);
+    }
+  }
+
+  countLoaded(): void {
+    Atomics.add(this.control, LOADED, 1);
+    Atomics.notify(this.control, LOADED);
+  }
+
+  /** Frame k has been written: what nobody reads any more is free. */
+  release(k: number): void {
+    Atomics.add(this.control, WRITTEN, 1);
+    const past = k - this.memory.reach;
+    if (past >= 0) this.set(past, FREE);
+  }
+
   set(k: number, state: number): void {
-    const slot = k % SLOTS;
+    const slot = this.word(k);
     Atomics.store(this.control, slot, state);
     Atomics.notify(this.control, slot);
   }
@@ -80,20 +130,18 @@ export class Ring {
     this.wakeAll();
   }
 
-  countWritten(): void {
-    Atomics.add(this.control, WRITTEN, 1);
-  }
-
   get written(): number {
     return Atomics.load(this.control, WRITTEN);
   }
 
-  /** Every frame of the clip has been written. */
+  /** Every frame that is delivered has been written, or all that there were. */
   get atEnd(): boolean {
-    return Atomics.load(this.control, TOTAL) === this.written;
+    const { lead, count } = this.memory;
+    const total = Atomics.load(this.control, TOTAL);
+    return this.written === count || (total >= 0 && this.written === Math.max(0, total - lead));
   }
 
   private wakeAll(): void {
-    for (let slot = 0; slot < SLOTS; slot += 1) Atomics.notify(this.control, slot);
+    for (let word = 0; word < STATES + this.slots; word += 1) Atomics.notify(this.control, word);
   }
 }

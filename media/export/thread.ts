@@ -15,6 +15,12 @@ export type ExportBackend =
   | { name: 'rows'; module: WebAssembly.Module; room: RowKernelRoom }
   | { name: 'plain' };
 
+/** Reduces noise before anything else: where its room begins in a thread's own part. `module` null: the plain one. */
+export interface ExportNoise {
+  module: WebAssembly.Module | null;
+  offset: number;
+}
+
 /** What one thread of an export is told to do. */
 export type ThreadTask =
   | { role: 'read'; ring: RingMemory; pipe: string; bytes: number }
@@ -23,11 +29,12 @@ export type ThreadTask =
       role: 'grade';
       ring: RingMemory;
       backend: ExportBackend;
+      noise?: ExportNoise;
       /** False: pictures are passed on as they are, both formats are the same. */
       graded: boolean;
       /** Nodes an edge of the tables. */
       size: number;
-      /** This thread takes frames first, first + every, … */
+      /** This thread takes frames first, first + every, … of those that are delivered. */
       first: number;
       every: number;
       steps: Step[];
@@ -61,6 +68,7 @@ function read(task: Extract<ThreadTask, { role: 'read' }>, ring: Ring): void {
         filled += got;
       }
       ring.set(k, FULL);
+      ring.countLoaded();
     }
   } finally {
     closeSync(fd);
@@ -70,7 +78,8 @@ function read(task: Extract<ThreadTask, { role: 'read' }>, ring: Ring): void {
 function write(task: Extract<ThreadTask, { role: 'write' }>, ring: Ring): void {
   const fd = openSync(task.pipe, 'w');
   try {
-    for (let k = 0; ring.waitFor(k, DONE); k += 1) {
+    const { lead, count } = task.ring;
+    for (let k = lead; k < lead + count && ring.waitFor(k, DONE); k += 1) {
       const source = new Uint8Array(task.ring.memory.buffer, task.ring.output[k % task.ring.output.length], task.bytes);
       let sent = 0;
       while (sent < source.length) {
@@ -79,8 +88,7 @@ function write(task: Extract<ThreadTask, { role: 'write' }>, ring: Ring): void {
         if (wrote === undefined) return;
         sent += wrote;
       }
-      ring.countWritten();
-      ring.set(k, FREE);
+      ring.release(k);
     }
   } finally {
     closeSync(fd);

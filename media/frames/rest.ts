@@ -19,11 +19,12 @@ export function originalIndex({ facts, times }: Source, frame: number): number {
   return Math.max(0, (after < 0 ? times.length : after) - 1);
 }
 
-const decodeArgs = (source: Source, frame: number): string[] => {
-  const at = seekSeconds(source.times, originalIndex(source, frame), 1 / fps(source.facts));
+/** Decodes `count` frames of the original, from an index on. */
+const decodeArgs = (source: Source, index: number, count = 1): string[] => {
+  const at = seekSeconds(source.times, index, 1 / fps(source.facts));
   return [
     ...QUIET,
-    // One frame is wanted: threads that each decode a frame of their own would only multiply the memory.
+    // Few frames are wanted: threads that each decode a frame of their own would only multiply the memory.
     '-threads',
     '4',
     '-thread_type',
@@ -36,7 +37,7 @@ const decodeArgs = (source: Source, frame: number): string[] => {
     '-an',
     '-sn',
     '-frames:v',
-    '1',
+    String(count),
   ];
 };
 
@@ -45,10 +46,37 @@ export async function decodeFrame(source: Source, frame: number, signal?: AbortS
   const format = planarFormatOf(source.facts);
   const raw = await run(
     'ffmpeg',
-    [...decodeArgs(source, frame), '-pix_fmt', decodedPixelFormat(format), '-f', 'rawvideo', '-'],
+    [
+      ...decodeArgs(source, originalIndex(source, frame)),
+      ...['-pix_fmt', decodedPixelFormat(format), '-f', 'rawvideo', '-'],
+    ],
     { signal },
   );
   return pictureFrom(raw, format);
+}
+
+/**
+ * Decoded frames of the clip's timeline, in order: as many of the original as they are made from, one after the other, and
+ * which of these each of them is. A file that is damaged may give fewer.
+ */
+export async function decodeFrames(
+  source: Source,
+  wanted: readonly number[],
+  signal?: AbortSignal,
+): Promise<{ format: PlanarFormat; frames: ArrayBuffer; order: number[] }> {
+  const format = planarFormatOf(source.facts);
+  const indices = wanted.map((n) => originalIndex(source, n));
+  const first = indices[0];
+  const count = indices[indices.length - 1] - first + 1;
+  const raw = await run(
+    'ffmpeg',
+    [
+      ...decodeArgs(source, first, count),
+      ...['-fps_mode', 'passthrough', '-pix_fmt', decodedPixelFormat(format), '-f', 'rawvideo', '-'],
+    ],
+    { signal },
+  );
+  return { format, frames: new Uint8Array(raw).buffer, order: indices.map((i) => i - first) };
 }
 
 /** Size of a picture scaled to fit `width`, never enlarged. */
@@ -79,17 +107,49 @@ export async function restFrame(
   signal?: AbortSignal,
   part?: FramePart,
 ): Promise<PlanarPicture> {
-  const whole = part ?? source.facts;
+  const { filter, format } = scaling(source.facts, width, part);
+  const raw = await run(
+    'ffmpeg',
+    [...decodeArgs(source, originalIndex(source, frame)), '-vf', filter, '-f', 'rawvideo', '-'],
+    { signal },
+  );
+  return pictureFrom(raw, format);
+}
+
+/** The same of a picture that is decoded already. */
+export async function restOf(
+  picture: PlanarPicture,
+  facts: MediaFacts,
+  width: number,
+  signal?: AbortSignal,
+  part?: FramePart,
+): Promise<PlanarPicture> {
+  const { filter, format } = scaling(facts, width, part);
+  const from = picture.format;
+  const raw = await run(
+    'ffmpeg',
+    [
+      ...QUIET,
+      ...['-f', 'rawvideo', '-pix_fmt', decodedPixelFormat(from), '-s', `${from.width}x${from.height}`, '-i', '-'],
+      ...['-vf', filter, '-f', 'rawvideo', '-'],
+    ],
+    { signal, input: Buffer.from(picture.y.buffer) },
+  );
+  return pictureFrom(raw, format);
+}
+
+/** The filter that makes a frame at rest of a decoded one, or of a part of it, and what comes of it. */
+function scaling(facts: MediaFacts, width: number, part?: FramePart): { filter: string; format: PlanarFormat } {
+  const whole = part ?? facts;
   const size = fitWidth(whole, width);
   const native = size.width === whole.width;
   // The same range on both sides leaves code values alone. With its place stated, chroma is interpolated exactly as the
   // CPU backend does it for exports.
   const flags = `${native ? 'bilinear' : 'area'}+accurate_rnd+full_chroma_int+full_chroma_inp`;
-  const site = `in_h_chr_pos=${source.facts.chromaSite === 'left' ? 0 : 128}:in_v_chr_pos=128`;
+  const site = `in_h_chr_pos=${facts.chromaSite === 'left' ? 0 : 128}:in_v_chr_pos=128`;
   const cut = part ? `crop=${part.width}:${part.height}:${part.x}:${part.y}:exact=1,` : '';
   const filter = `${cut}scale=${size.width}:${size.height}:flags=${flags}:in_range=full:out_range=full:${site},format=yuv444p16le`;
-  const raw = await run('ffmpeg', [...decodeArgs(source, frame), '-vf', filter, '-f', 'rawvideo', '-'], { signal });
-  return pictureFrom(raw, { ...planarFormatOf(source.facts), ...size, depth: 16, chroma: '444' });
+  return { filter, format: { ...planarFormatOf(facts), ...size, depth: 16, chroma: '444' } };
 }
 
 function pictureFrom(raw: Buffer, format: PlanarFormat): PlanarPicture {

@@ -10,7 +10,7 @@ const SORTS = {
   reading: { kinds: ['firstPass', 'holdCheck', 'waterClock', 'fileReading'], threads: 2, megabytes: 2048 },
   following: { kinds: ['follow', 'corners'], threads: 1, megabytes: 1024 },
   pictures: {
-    kinds: ['picture', 'readings', 'cells'],
+    kinds: ['picture', 'readings', 'cells', 'noise'],
     threads: Math.max(1, availableParallelism() - 1),
     megabytes: 1024,
   },

@@ -12,6 +12,7 @@ import type { PlanarPicture } from '@inkavo/core/program/cpu/planar';
 import { castReadings, clippingReading, rangeReading, saturationReading } from '@inkavo/core/scopes/readings';
 import { fileEnds, measure } from '@inkavo/core/scopes/statistics';
 import { provideLut } from '@inkavo/core/steps/lut/library';
+import { reducedOf, type NoiseTask } from '../frames/noise';
 import { doTask, type ReadAnswers, type ReadTask } from '../reading/tasks';
 
 /** Takes a picture through a grade and makes a JPEG of it, for a thumbnail. */
@@ -62,7 +63,15 @@ export interface FollowTask {
 }
 
 export type Task =
-  ReadTask | PictureTask | StillTask | ReadingsTask | ShelfFileTask | GradeFileTask | CellsTask | FollowTask;
+  | ReadTask
+  | PictureTask
+  | StillTask
+  | ReadingsTask
+  | ShelfFileTask
+  | GradeFileTask
+  | CellsTask
+  | FollowTask
+  | NoiseTask;
 
 export interface Answers extends ReadAnswers {
   /** A JPEG. */
@@ -73,6 +82,7 @@ export interface Answers extends ReadAnswers {
   readings: { before: string[]; after: string[] };
   /** R'G'B' of each cell. */
   cells: Float32Array;
+  noise: PlanarPicture;
   shelfFile: ShelfFile | { problem: string };
   gradeFile: GradeFile | { problem: string };
   follow: StretchAnswer | { problem: string };
@@ -145,6 +155,7 @@ export function perform<T extends Task>(task: T, onProgress?: (done: number) => 
     if (task.kind === 'still') return still(task);
     if (task.kind === 'readings') return readings(task);
     if (task.kind === 'cells') return shrink(task.picture).code;
+    if (task.kind === 'noise') return reducedOf(task);
     if (task.kind === 'follow') return follow(task);
     if (task.kind === 'gradeFile') return orProblem(() => gradeFile(task));
     if (task.kind === 'shelfFile') return orProblem(() => readShelfFile(task.text, task.name));

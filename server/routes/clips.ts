@@ -4,12 +4,22 @@ import { newStep, stepsSchema } from '@inkavo/core/model/grade';
 import { OWNERS } from '@inkavo/core/model/lists';
 import { cameraSchema, clipPatch, clipSchema, idSchema, outingSchema } from '@inkavo/core/model/outing';
 import { secondsOf } from '@inkavo/core/model/facts';
+import { MOST_NOISE } from '@inkavo/core/program/source';
 import { checkMatch, etagOf, type Api } from '../http/api';
 import { badRequest, requireFrame, HttpError, unlessGone } from '../http/problems';
 import type { Parts } from '../parts';
 
 const one = z.object({ id: idSchema });
 const even = z.number().int().nonnegative().multipleOf(2);
+/** Noise that is taken out first: of luma and of chroma, with a comma; 1 is what is measured as noise. */
+const amount = z.number().min(0).max(MOST_NOISE);
+const noiseQuery = z
+  .string()
+  .regex(/^\d+(\.\d+)?,\d+(\.\d+)?$/)
+  .transform((text) => text.split(',').map(Number))
+  .pipe(z.tuple([amount, amount]))
+  .transform(([luma, chroma]) => ({ luma, chroma }))
+  .optional();
 const frameQuery = z.object({
   frame: z.coerce.number().int().nonnegative(),
   width: z.coerce.number().int().min(16).max(8192),
@@ -23,6 +33,7 @@ const frameQuery = z.object({
     })
     .pipe(z.object({ x: even, y: even, width: even.min(16), height: even.min(16) }))
     .optional(),
+  noise: noiseQuery,
 });
 const thumbQuery = z.object({
   width: z.coerce.number().int().min(16).max(960).default(320),
@@ -118,13 +129,13 @@ export function clipRoutes(api: Api, parts: Parts): void {
       answers: { 200: { type: 'application/octet-stream', holds: 'Planes of 16-bit Y′, Cb, Cr, 4:4:4.' } },
     },
     async ({ params, query, res }) => {
-      const { frame, width, part } = query;
+      const { frame, width, part, noise } = query;
       const { clip, source } = await framesOf(params.id, frame);
       const { facts } = clip;
       if (part && (part.x + part.width > facts.width || part.y + part.height > facts.height))
         throw badRequest(`This part is not in the frame: it has ${facts.width} × ${facts.height} pixels.`);
       await unlessGone(res, async (signal) => {
-        const picture = await frames.frame({ hash: clip.hash, source, frame, width, part }, signal);
+        const picture = await frames.frame({ hash: clip.hash, source, frame, width, part, noise }, signal);
         res.set({
           'Content-Type': 'application/octet-stream',
           'Cache-Control': `private, max-age=${YEAR}, immutable`,
@@ -143,13 +154,13 @@ export function clipRoutes(api: Api, parts: Parts): void {
       path: '/clips/{id}/cells',
       summary: 'A frame averaged over cells of the file’s pixels',
       params: one,
-      query: frameQuery.pick({ frame: true }),
+      query: frameQuery.pick({ frame: true, noise: true }),
       answers: { 200: { type: 'application/octet-stream', holds: '32-bit little-endian R′, G′, B′ of each cell.' } },
     },
-    async ({ params, query: { frame }, res }) => {
+    async ({ params, query: { frame, noise }, res }) => {
       const { clip, source } = await framesOf(params.id, frame);
       await unlessGone(res, async (signal) => {
-        const cells = await frames.cells({ hash: clip.hash, source, frame }, signal);
+        const cells = await frames.cells({ hash: clip.hash, source, frame, noise }, signal);
         res.set({
           'Content-Type': 'application/octet-stream',
           'Cache-Control': `private, max-age=${YEAR}, immutable`,

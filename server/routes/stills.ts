@@ -3,6 +3,8 @@ import { z } from 'zod';
 import { secondsOf } from '@inkavo/core/model/facts';
 import type { Step } from '@inkavo/core/model/grade';
 import { idSchema, type Clip } from '@inkavo/core/model/outing';
+import { sourceNoise } from '@inkavo/core/program/source';
+import { noiseTask } from '@inkavo/media/frames/noise';
 import { decodeFrame } from '@inkavo/media/frames/rest';
 import { encodeStill, STILL_FORMS, type StillForm } from '@inkavo/media/frames/still';
 import { inThread } from '@inkavo/media/threads/pool';
@@ -26,9 +28,14 @@ export function stillRoutes(api: Api, parts: Parts): void {
     signal: AbortSignal,
   ): Promise<Buffer> {
     requireFrame(clip, frame);
-    const picture = await decodeFrame(await clips.source(clip, library.original(clip.hash)), frame, signal);
+    const source = await clips.source(clip, library.original(clip.hash));
+    const seconds = secondsOf(clip.facts, frame);
+    const noise = sourceNoise(steps, seconds);
+    const picture = noise
+      ? await inThread(await noiseTask(source, frame, noise, signal), { signal })
+      : await decodeFrame(source, frame, signal);
     const { width, height } = picture.format;
-    const grade = { steps, luts: await shelf.textsFor(steps), seconds: secondsOf(clip.facts, frame) };
+    const grade = { steps, luts: await shelf.textsFor(steps), seconds };
     const rgb = await inThread({ kind: 'still', picture, ...grade }, { signal });
     return encodeStill(rgb, width, height, { form, quality });
   }

@@ -92,7 +92,7 @@ function StepTray({ wide }: { wide?: boolean }) {
   const columns = !wide && shown.numbers.length + choices.length > MAX_ROWS ? 2 : 1;
   return (
     <View className="bg-ground pt-[2px]" testID="tray">
-      <WhereRow id={step.id} />
+      {kind.ofSource ? null : <WhereRow id={step.id} />}
       {own?.Head ? <own.Head key={step.id} id={step.id} params={params} wide={wide} /> : null}
       {tabs ? (
         <View className="h-[48px] justify-center px-2">

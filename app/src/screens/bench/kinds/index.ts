@@ -6,6 +6,7 @@ import { cornersControls } from './corners';
 import { hazeControls } from './haze';
 import { huesControls } from './hues';
 import { lutControls } from './lut';
+import { noiseControls } from './noise';
 import { sharpenControls } from './sharpen';
 import type { KindControls, PickDefinition } from './types';
 import { waterControls } from './water';
@@ -20,6 +21,7 @@ export const CONTROLS: Partial<Record<string, KindControls>> = {
   curves: { Head: CurveEditor },
   hues: huesControls,
   lut: lutControls,
+  noise: noiseControls,
   sharpen: sharpenControls,
 };
 

@@ -1,0 +1,234 @@
+import { chromaHeight, chromaWidth, type PlanarPicture, type Samples } from '../program/cpu/planar';
+import { noiseLevel, type NoiseLevel, type Residuals } from './level';
+import { BLOCK, findMotion, pyramidOf, type Motion } from './motion';
+
+/** Frames on either side that are looked at. */
+export const NOISE_REACH = 2;
+/** Pixels on either side that decide with a pixel how alike two frames are there: of luma, of chroma. */
+const PATCH = 2;
+const CHROMA_PATCH = 1;
+/** Differences of patches beyond what noise makes, in variances of the noise, at which hardly anything is taken. */
+const TOLERANCE = 1;
+
+/** How much noise is taken for noise: 1, what was measured; 0, none. Of luma and of chroma. */
+export interface NoiseAmounts {
+  luma: number;
+  chroma: number;
+}
+
+/** Pictures smaller than this are left alone. */
+export const takesNoise = ({ width, height }: { width: number; height: number }): boolean =>
+  Math.min(width, height) >= 2 * BLOCK;
+
+/** A cubic through four samples (Catmull and Rom 1974), at a part of a pixel behind the second. */
+export const cubic = (t: number): [number, number, number, number] => [
+  t * (-0.5 + t * (1 - 0.5 * t)),
+  1 + t * t * (-2.5 + 1.5 * t),
+  t * (0.5 + t * (2 - 1.5 * t)),
+  t * t * (-0.5 + 0.5 * t),
+];
+
+const clampTo = (v: number, last: number): number => (v < 0 ? 0 : v > last ? last : v);
+
+/** One plane of a picture. */
+interface Plane {
+  data: Samples;
+  width: number;
+  height: number;
+}
+
+const planesIn = ({ format, y, cb, cr }: PlanarPicture): [y: Plane, cb: Plane, cr: Plane] => {
+  const small = { width: chromaWidth(format), height: chromaHeight(format) };
+  return [
+    { data: y, width: format.width, height: format.height },
+    { data: cb, ...small },
+    { data: cr, ...small },
+  ];
+};
+
+/** A rectangle of a plane. */
+interface Rectangle {
+  x: number;
+  y: number;
+  width: number;
+  height: number;
+}
+
+const grown = ({ x, y, width, height }: Rectangle, by: number): Rectangle => ({
+  x: x - by,
+  y: y - by,
+  width: width + 2 * by,
+  height: height + 2 * by,
+});
+
+const STILL = [0, 0] as const;
+
+/** A rectangle of a plane, moved by a vector; what lies outside of the plane is its edge. */
+function fetched({ data, width, height }: Plane, at: Rectangle, [dx, dy]: readonly [number, number]): Float32Array {
+  const [ix, iy] = [Math.floor(dx), Math.floor(dy)];
+  const [wx, wy] = [cubic(dx - ix), cubic(dy - iy)];
+  const columns = Array.from({ length: at.width + 3 }, (_, i) => clampTo(at.x + ix - 1 + i, width - 1));
+  const rows = Array.from({ length: at.height + 3 }, (_, j) => {
+    const from = width * clampTo(at.y + iy - 1 + j, height - 1);
+    const line = columns.map((c) => data[from + c]);
+    return Float32Array.from(
+      { length: at.width },
+      (_, i) => wx[0] * line[i] + wx[1] * line[i + 1] + wx[2] * line[i + 2] + wx[3] * line[i + 3],
+    );
+  });
+  const out = new Float32Array(at.width * at.height);
+  for (let j = 0, o = 0; j < at.height; j += 1)
+    for (let i = 0; i < at.width; i += 1, o += 1)
+      out[o] = wy[0] * rows[j][i] + wy[1] * rows[j + 1][i] + wy[2] * rows[j + 2][i] + wy[3] * rows[j + 3][i];
+  return out;
+}
+
+/** Mean squared difference of the patches around each pixel of a rectangle; `a` and `b` are larger by the patch. */
+function distances(a: Float32Array, b: Float32Array, { width, height }: Rectangle, patch: number): Float32Array {
+  const wide = width + 2 * patch;
+  const square = a.map((v, i) => (v - b[i]) ** 2);
+  const out = new Float32Array(width * height);
+  const share = 1 / (2 * patch + 1) ** 2;
+  for (let j = 0, o = 0; j < height; j += 1)
+    for (let i = 0; i < width; i += 1, o += 1) {
+      let sum = 0;
+      for (let r = 0; r <= 2 * patch; r += 1)
+        for (let c = 0; c <= 2 * patch; c += 1) sum += square[(j + r) * wide + i + c];
+      out[o] = sum * share;
+    }
+  return out;
+}
+
+/** exp(−x), nearly, and over at 4. */
+const fallOff = (x: number): number => {
+  const v = x >= 4 ? 0 : 1 - 0.25 * Math.max(0, x);
+  return v * v * v * v;
+};
+
+/** Luma and chroma rectangles of a block. */
+function rectangles(
+  picture: PlanarPicture,
+  column: number,
+  row: number,
+): [Rectangle, Rectangle, readonly [number, number]] {
+  const { format } = picture;
+  const [x, y] = [column * BLOCK, row * BLOCK];
+  const luma = { x, y, width: Math.min(BLOCK, format.width - x), height: Math.min(BLOCK, format.height - y) };
+  const [sx, sy] = [format.chroma === '444' ? 1 : 2, format.chroma === '420' ? 2 : 1];
+  const half = (v: number, s: number): number => Math.ceil(v / s);
+  const chroma = { x: x / sx, y: y / sy, width: half(luma.width, sx), height: half(luma.height, sy) };
+  return [luma, chroma, [sx, sy]];
+}
+
+/** What a frame's blocks differ by from another frame, once moved. */
+export function residualsOf(frame: PlanarPicture, other: PlanarPicture, { columns, rows, vectors }: Motion): Residuals {
+  const [a, b] = [planesIn(frame), planesIn(other)];
+  const out = {
+    luma: new Float32Array(columns * rows),
+    variance: new Float32Array(columns * rows),
+    chroma: new Float32Array(columns * rows),
+  };
+  const to8 = 2 ** (frame.format.depth - 8);
+  // What interpolation leaves of the other frame's noise comes on top of this one's.
+  const differ = (plane: number, at: Rectangle, v: readonly [number, number]): number => {
+    const [p, q] = [fetched(a[plane], at, STILL), fetched(b[plane], at, v)];
+    const kept = v.reduce((s, d) => s * cubic(d - Math.floor(d)).reduce((t, c) => t + c * c, 0), 1);
+    return p.reduce((s, value, i) => s + (value - q[i]) ** 2, 0) / p.length / (1 + kept);
+  };
+  for (let i = 0; i < columns * rows; i += 1) {
+    const [luma, chroma, [sx, sy]] = rectangles(frame, i % columns, Math.floor(i / columns));
+    const [dx, dy] = [vectors[2 * i], vectors[2 * i + 1]];
+    const cv = [dx / sx, dy / sy] as const;
+    out.variance[i] = differ(0, luma, [dx, dy]);
+    out.luma[i] = fetched(a[0], luma, STILL).reduce((s, l) => s + l, 0) / (luma.width * luma.height) / to8;
+    out.chroma[i] = (differ(1, chroma, cv) + differ(2, chroma, cv)) / 2;
+  }
+  return out;
+}
+
+/** A frame with what its neighbours saw of the same places. */
+function averaged(
+  frame: PlanarPicture,
+  others: readonly { picture: PlanarPicture; motion: Motion }[],
+  level: NoiseLevel,
+  amounts: NoiseAmounts,
+  out: PlanarPicture,
+): void {
+  const source = planesIn(frame);
+  const target = planesIn(out);
+  const { columns, rows } = others[0].motion;
+  const most = 2 ** frame.format.depth - 1;
+  const shift = frame.format.depth - 8;
+  for (let block = 0; block < columns * rows; block += 1) {
+    const [luma, chroma, [sx, sy]] = rectangles(frame, block % columns, Math.floor(block / columns));
+    const rects = [luma, chroma, chroma];
+    const patches = [PATCH, CHROMA_PATCH, CHROMA_PATCH];
+    const own = rects.map((r, p) => fetched(source[p], grown(r, patches[p]), STILL));
+    const plain = rects.map((r, p) => fetched(source[p], r, STILL));
+    const sums = plain.map((p) => Float32Array.from(p));
+    const weights = plain.map((p) => new Float32Array(p.length).fill(1));
+    const varianceAt = (curve: Float32Array, i: number, j: number, amount: number): number =>
+      Math.max(1e-6, curve[source[0].data[(luma.y + j) * source[0].width + luma.x + i] >> shift] * amount * amount);
+    for (const { picture, motion } of others) {
+      const planes = planesIn(picture);
+      const v = [motion.vectors[2 * block], motion.vectors[2 * block + 1]] as const;
+      const cv = [v[0] / sx, v[1] / sy] as const;
+      const moved = rects.map((r, p) => fetched(planes[p], grown(r, patches[p]), p ? cv : v));
+      const alike = rects.map((r, p) => distances(own[p], moved[p], r, patches[p]));
+      for (let j = 0, o = 0; j < luma.height; j += 1)
+        for (let i = 0; i < luma.width; i += 1, o += 1) {
+          const variance = varianceAt(level.luma, i, j, amounts.luma);
+          const w = amounts.luma > 0 ? fallOff((alike[0][o] / variance - 2) / TOLERANCE) : 0;
+          sums[0][o] += w * moved[0][(j + PATCH) * (luma.width + 2 * PATCH) + i + PATCH];
+          weights[0][o] += w;
+        }
+      if (!(amounts.chroma > 0)) continue;
+      for (let j = 0, o = 0; j < chroma.height; j += 1)
+        for (let i = 0; i < chroma.width; i += 1, o += 1) {
+          const [lx, ly] = [i * sx, j * sy];
+          const variance = varianceAt(level.chroma, lx, ly, amounts.chroma);
+          const w = fallOff(((alike[1][o] + alike[2][o]) / (2 * variance) - 2) / TOLERANCE);
+          for (const p of [1, 2]) {
+            sums[p][o] += w * moved[p][(j + CHROMA_PATCH) * (chroma.width + 2 * CHROMA_PATCH) + i + CHROMA_PATCH];
+            weights[p][o] += w;
+          }
+        }
+    }
+    for (const p of [0, 1, 2]) {
+      const { x, y, width, height } = rects[p];
+      for (let j = 0, o = 0; j < height; j += 1)
+        for (let i = 0; i < width; i += 1, o += 1)
+          target[p].data[(y + j) * target[p].width + x + i] = clampTo(
+            Math.floor(sums[p][o] / weights[p][o] + 0.5),
+            most,
+          );
+    }
+  }
+}
+
+/**
+ * Reduces a frame's noise over time: its blocks are found in the frames beside it, and where these differ by no more than
+ * noise they are averaged. `frames` in order, `at` the one that is wanted, all of one format; where there are no others, or
+ * the picture is too small, it stays as it is. Sources: blocks from coarse to fine as in Bierling 1988; weights by patches as
+ * in Buades, Coll, Morel 2005.
+ */
+export function reduceNoise(
+  frames: readonly PlanarPicture[],
+  at: number,
+  amounts: NoiseAmounts,
+  out: PlanarPicture,
+): void {
+  const frame = frames[at];
+  out.y.set(frame.y);
+  out.cb.set(frame.cb);
+  out.cr.set(frame.cr);
+  if (frames.length < 2 || !takesNoise(frame.format)) return;
+  const own = pyramidOf(frame);
+  const others = frames.flatMap((picture, k) =>
+    k === at ? [] : [{ picture, motion: findMotion(own, pyramidOf(picture)) }],
+  );
+  // The frame before, or the first that comes after.
+  const beside = others[Math.max(0, at - 1)];
+  const level = noiseLevel(residualsOf(frame, beside.picture, beside.motion));
+  averaged(frame, others, level, amounts, out);
+}

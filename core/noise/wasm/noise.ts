@@ -1,0 +1,565 @@
+/**
+ * Noise reduction over time (AssemblyScript, WebAssembly with SIMD). `reduce.ts` and `motion.ts` are its oracle, and say
+ * what it does; numbers are floats here, where theirs are doubles.
+ *
+ * Squares of a plane are fetched into rows of STRIDE floats, so that all that follows is the same for every format.
+ */
+
+const BLOCK: i32 = 16;
+const REACH: i32 = 7;
+const ROUNDS: i32 = 2;
+const COST: i32 = 2;
+const PATCH: i32 = 2;
+const CHROMA_PATCH: i32 = 1;
+const NONE: i32 = i32.MAX_VALUE;
+
+const STRIDE: i32 = 24;
+const ROW: usize = 96;
+/** Rows of a fetched square, and of what interpolation reads. */
+const SQUARE: usize = 24 * ROW;
+
+let width: i32 = 0;
+let height: i32 = 0;
+let chromaWidth: i32 = 0;
+let chromaHeight: i32 = 0;
+let sx: i32 = 1;
+let sy: i32 = 1;
+let wide: bool = false;
+let shift: i32 = 0;
+let scratch: usize = 0;
+
+/** The pictures' format, and where SCRATCH_BYTES of room are. */
+export function setNoiseFormat(w: i32, h: i32, cw: i32, ch: i32, depth: i32, room: usize): void {
+  width = w;
+  height = h;
+  chromaWidth = cw;
+  chromaHeight = ch;
+  sx = cw < w ? 2 : 1;
+  sy = ch < h ? 2 : 1;
+  wide = depth > 8;
+  shift = depth - 8;
+  scratch = room;
+}
+
+// — pyramids —
+
+export function toBytes(from: usize, count: i32, to: usize): void {
+  if (!wide) {
+    memory.copy(to, from, <usize>count);
+    return;
+  }
+  let i = 0;
+  for (; i + 16 <= count; i += 16) {
+    const at = from + (<usize>i << 1);
+    const low = v128.shr<u16>(v128.load(at), shift);
+    const high = v128.shr<u16>(v128.load(at, 16), shift);
+    v128.store(to + <usize>i, i8x16.narrow_i16x8_u(low, high));
+  }
+  for (; i < count; i += 1) store<u8>(to + <usize>i, <u8>(load<u16>(from + (<usize>i << 1)) >> <u16>shift));
+}
+
+export function halve(from: usize, w: i32, h: i32, to: usize): void {
+  const hw = w >> 1;
+  const hh = h >> 1;
+  const two = i16x8.splat(2);
+  for (let y = 0; y < hh; y += 1) {
+    const a = from + <usize>(2 * y * w);
+    const b = a + <usize>w;
+    const out = to + <usize>(y * hw);
+    let x = 0;
+    for (; x + 8 <= hw; x += 8) {
+      const at = <usize>(2 * x);
+      const sum = i16x8.add(
+        i16x8.extadd_pairwise_i8x16_u(v128.load(a + at)),
+        i16x8.extadd_pairwise_i8x16_u(v128.load(b + at)),
+      );
+      const mean = i16x8.shr_u(i16x8.add(sum, two), 2);
+      v128.store64_lane(out + <usize>x, i8x16.narrow_i16x8_u(mean, mean), 0);
+    }
+    for (; x < hw; x += 1) {
+      const at = <usize>(2 * x);
+      const sum = <i32>load<u8>(a + at) + <i32>load<u8>(a + at, 1) + <i32>load<u8>(b + at) + <i32>load<u8>(b + at, 1);
+      store<u8>(out + <usize>x, <u8>((sum + 2) >> 2));
+    }
+  }
+}
+
+// — motion —
+
+// @ts-ignore: decorator
+@inline
+function apart(a: v128, b: v128): v128 {
+  const d = v128.or(i8x16.sub_sat_u(a, b), i8x16.sub_sat_u(b, a));
+  return i32x4.extadd_pairwise_i16x8_u(i16x8.extadd_pairwise_i8x16_u(d));
+}
+
+// @ts-ignore: decorator
+@inline
+function total(v: v128): i32 {
+  return i32x4.extract_lane(v, 0) + i32x4.extract_lane(v, 1) + i32x4.extract_lane(v, 2) + i32x4.extract_lane(v, 3);
+}
+
+/** Sum of absolute differences of two squares of a picture `w` wide; at the half, when that is `enough` already. */
+function sad(a: usize, b: usize, w: i32, size: i32, enough: i32): i32 {
+  let sum = i32x4.splat(0);
+  if (size === 16) {
+    for (let r = 0; r < 16; r += 1) {
+      if (r === 8) {
+        const half = total(sum);
+        if (half >= enough) return half;
+      }
+      sum = i32x4.add(sum, apart(v128.load(a), v128.load(b)));
+      a += <usize>w;
+      b += <usize>w;
+    }
+  } else {
+    for (let r = 0; r < 8; r += 2) {
+      const p = v128.load64_lane(a + <usize>w, v128.load64_zero(a), 1);
+      const q = v128.load64_lane(b + <usize>w, v128.load64_zero(b), 1);
+      sum = i32x4.add(sum, apart(p, q));
+      a += <usize>(2 * w);
+      b += <usize>(2 * w);
+    }
+  }
+  return total(sum);
+}
+
+// The block that is looked for, and the best that was found of it.
+let levelA: usize = 0;
+let levelB: usize = 0;
+let levelW: i32 = 0;
+let levelH: i32 = 0;
+let size: i32 = 0;
+let blockX: i32 = 0;
+let blockY: i32 = 0;
+let bestX: i32 = 0;
+let bestY: i32 = 0;
+let best: i32 = 0;
+
+// @ts-ignore: decorator
+@inline
+function inside(dx: i32, dy: i32): bool {
+  const x = blockX + dx;
+  const y = blockY + dy;
+  return x >= 0 && y >= 0 && x + size <= levelW && y + size <= levelH;
+}
+
+// @ts-ignore: decorator
+@inline
+function differences(dx: i32, dy: i32, enough: i32): i32 {
+  const a = levelA + <usize>(blockY * levelW + blockX);
+  const b = levelB + <usize>((blockY + dy) * levelW + blockX + dx);
+  return sad(a, b, levelW, size, enough);
+}
+
+function attempt(dx: i32, dy: i32): void {
+  // The best so far comes again from neighbours and rounds.
+  if (!inside(dx, dy) || (dx === bestX && dy === bestY && best !== NONE)) return;
+  const length = COST * (abs(dx) + abs(dy));
+  const cost = differences(dx, dy, best - length) + length;
+  if (cost >= best) return;
+  best = cost;
+  bestX = dx;
+  bestY = dy;
+}
+
+function setLevel(a: usize, b: usize, w: i32, h: i32, s: i32): void {
+  levelA = a;
+  levelB = b;
+  levelW = w;
+  levelH = h;
+  size = s;
+}
+
+function setBlock(column: i32, row: i32): void {
+  blockX = min(column * size, levelW - size);
+  blockY = min(row * size, levelH - size);
+}
+
+/** Whole vectors of a level (int16: dx, dy); `coarse`: those of the level above, or 0. */
+export function searchLevel(
+  a: usize,
+  b: usize,
+  w: i32,
+  h: i32,
+  s: i32,
+  coarse: usize,
+  coarseColumns: i32,
+  coarseRows: i32,
+  ratio: i32,
+  out: usize,
+): void {
+  setLevel(a, b, w, h, s);
+  const columns = (w + s - 1) / s;
+  const rows = (h + s - 1) / s;
+  for (let row = 0; row < rows; row += 1)
+    for (let column = 0; column < columns; column += 1) {
+      setBlock(column, row);
+      best = NONE;
+      attempt(0, 0);
+      if (!coarse) {
+        for (let dy = -REACH; dy <= REACH; dy += 1) for (let dx = -REACH; dx <= REACH; dx += 1) attempt(dx, dy);
+      } else {
+        const pr = row / ratio;
+        const pc = column / ratio;
+        for (let k = 0; k < 5; k += 1) {
+          const r = pr + (k === 3 ? -1 : k === 4 ? 1 : 0);
+          const c = pc + (k === 1 ? -1 : k === 2 ? 1 : 0);
+          if (r < 0 || c < 0 || r >= coarseRows || c >= coarseColumns) continue;
+          const at = coarse + (<usize>(r * coarseColumns + c) << 2);
+          attempt(2 * <i32>load<i16>(at), 2 * <i32>load<i16>(at, 2));
+        }
+        for (let round = 0; round < ROUNDS; round += 1) {
+          const x = bestX;
+          const y = bestY;
+          for (let dy = -1; dy <= 1; dy += 1) for (let dx = -1; dx <= 1; dx += 1) attempt(x + dx, y + dy);
+          if (x === bestX && y === bestY) break;
+        }
+      }
+      const to = out + (<usize>(row * columns + column) << 2);
+      store<i16>(to, <i16>bestX);
+      store<i16>(to, <i16>bestY, 2);
+    }
+}
+
+/** The part of a pixel beside the best whole one; what lies outside is worse than anything. */
+function beside(before: i32, at: i32, after: i32): f32 {
+  if (before === NONE || after === NONE) return 0;
+  const slope: i32 = max(before, after) - at;
+  if (slope <= 0) return 0;
+  return min<f32>(0.5, max<f32>(-0.5, <f32>(before - after) / (<f32>2 * <f32>slope)));
+}
+
+// @ts-ignore: decorator
+@inline
+function differencesOr(dx: i32, dy: i32): i32 {
+  return inside(dx, dy) ? differences(dx, dy, NONE) : NONE;
+}
+
+/** From whole vectors of the full size to vectors with parts of pixels (floats: dx, dy). */
+export function refine(a: usize, b: usize, whole: usize, out: usize): void {
+  setLevel(a, b, width, height, BLOCK);
+  const columns = (width + BLOCK - 1) / BLOCK;
+  const rows = (height + BLOCK - 1) / BLOCK;
+  for (let row = 0; row < rows; row += 1)
+    for (let column = 0; column < columns; column += 1) {
+      setBlock(column, row);
+      const i = <usize>(row * columns + column);
+      const dx = <i32>load<i16>(whole + (i << 2));
+      const dy = <i32>load<i16>(whole + (i << 2), 2);
+      const at = differences(dx, dy, NONE);
+      store<f32>(out + (i << 3), <f32>dx + beside(differencesOr(dx - 1, dy), at, differencesOr(dx + 1, dy)));
+      store<f32>(out + (i << 3), <f32>dy + beside(differencesOr(dx, dy - 1), at, differencesOr(dx, dy + 1)), 4);
+    }
+}
+
+// — squares of planes —
+
+// @ts-ignore: decorator
+@inline
+function samples4(at: usize, i: i32): v128 {
+  if (wide) return f32x4.convert_i32x4_u(i32x4.extend_low_i16x8_u(v128.load64_zero(at + (<usize>i << 1))));
+  return f32x4.convert_i32x4_u(
+    i32x4.extend_low_i16x8_u(i16x8.extend_low_i8x16_u(v128.load32_zero(at + <usize>i))),
+  );
+}
+
+// @ts-ignore: decorator
+@inline
+function sample(at: usize, i: i32): f32 {
+  return wide ? <f32>load<u16>(at + (<usize>i << 1)) : <f32>load<u8>(at + <usize>i);
+}
+
+/** Samples of a plane from (x, y), `columns` × `rows`, as floats; what lies outside is its edge. */
+function copySquare(plane: usize, w: i32, h: i32, x: i32, y: i32, columns: i32, rows: i32, to: usize): void {
+  const whole = x >= 0 && x + STRIDE <= w;
+  for (let j = 0; j < rows; j += 1) {
+    const row = min(max(y + j, 0), h - 1) * w;
+    const out = to + <usize>j * ROW;
+    if (whole) for (let i = 0; i < columns; i += 4) v128.store(out + (<usize>i << 2), samples4(plane, row + x + i));
+    else for (let i = 0; i < columns; i += 1) store<f32>(out + (<usize>i << 2), sample(plane, row + min(max(x + i, 0), w - 1)));
+  }
+}
+
+let c0: f32 = 0;
+let c1: f32 = 0;
+let c2: f32 = 0;
+let c3: f32 = 0;
+
+/** Weights of a cubic through four samples, at a part of a pixel behind the second. */
+function cubic(t: f32): void {
+  c0 = t * (<f32>-0.5 + t * (<f32>1 - <f32>0.5 * t));
+  c1 = <f32>1 + t * t * (<f32>-2.5 + <f32>1.5 * t);
+  c2 = t * (<f32>0.5 + t * (<f32>2 - <f32>1.5 * t));
+  c3 = t * t * (<f32>-0.5 + <f32>0.5 * t);
+}
+
+// @ts-ignore: decorator
+@inline
+function four(a: v128, b: v128, c: v128, d: v128): v128 {
+  return f32x4.add(
+    f32x4.add(f32x4.mul(f32x4.splat(c0), a), f32x4.mul(f32x4.splat(c1), b)),
+    f32x4.add(f32x4.mul(f32x4.splat(c2), c), f32x4.mul(f32x4.splat(c3), d)),
+  );
+}
+
+/** A square of a plane, moved by a vector. */
+function fetch(plane: usize, w: i32, h: i32, x: i32, y: i32, columns: i32, rows: i32, dx: f32, dy: f32, to: usize): void {
+  const ix = <i32>Math.floor(dx);
+  const iy = <i32>Math.floor(dy);
+  const fx = dx - <f32>ix;
+  const fy = dy - <f32>iy;
+  if (fx === 0 && fy === 0) return copySquare(plane, w, h, x + ix, y + iy, columns, rows, to);
+  const raw = scratch;
+  const across = scratch + SQUARE;
+  copySquare(plane, w, h, x + ix - 1, y + iy - 1, columns + 3, rows + 3, raw);
+  cubic(fx);
+  for (let j = 0; j < rows + 3; j += 1) {
+    const at = <usize>j * ROW;
+    for (let i = 0; i < columns; i += 4) {
+      const p = raw + at + (<usize>i << 2);
+      v128.store(across + at + (<usize>i << 2), four(v128.load(p), v128.load(p, 4), v128.load(p, 8), v128.load(p, 12)));
+    }
+  }
+  cubic(fy);
+  for (let j = 0; j < rows; j += 1)
+    for (let i = 0; i < columns; i += 4) {
+      const at = <usize>j * ROW + (<usize>i << 2);
+      const p = across + at;
+      v128.store(to + at, four(v128.load(p), v128.load(p, ROW), v128.load(p, 2 * ROW), v128.load(p, 3 * ROW)));
+    }
+}
+
+// — the noise's level —
+
+/** Mean squared difference of a rectangle, as one frame's noise has it. */
+function differ(a: usize, b: usize, w: i32, h: i32, x: i32, y: i32, columns: i32, rows: i32, dx: f32, dy: f32): f32 {
+  const p = scratch + 2 * SQUARE;
+  const q = scratch + 3 * SQUARE;
+  fetch(a, w, h, x, y, columns, rows, 0, 0, p);
+  fetch(b, w, h, x, y, columns, rows, dx, dy, q);
+  let sum: f32 = 0;
+  for (let j = 0; j < rows; j += 1)
+    for (let i = 0; i < columns; i += 1) {
+      const at = <usize>j * ROW + (<usize>i << 2);
+      const d = load<f32>(p + at) - load<f32>(q + at);
+      sum += d * d;
+    }
+  cubic(dx - <f32>Math.floor(dx));
+  const kx = c0 * c0 + c1 * c1 + c2 * c2 + c3 * c3;
+  cubic(dy - <f32>Math.floor(dy));
+  const ky = c0 * c0 + c1 * c1 + c2 * c2 + c3 * c3;
+  return sum / <f32>(columns * rows) / (<f32>1 + kx * ky);
+}
+
+// @ts-ignore: decorator
+@inline
+function planeAt(picture: usize, index: i32): usize {
+  const samples = (index > 0 ? width * height : 0) + (index > 1 ? chromaWidth * chromaHeight : 0);
+  return picture + (<usize>samples << (wide ? 1 : 0));
+}
+
+/** Mean luma, variance of luma's noise and of chroma's, of each block: three arrays of floats, one after the other. */
+export function residuals(frame: usize, other: usize, vectors: usize, out: usize): void {
+  const columns = (width + BLOCK - 1) / BLOCK;
+  const rows = (height + BLOCK - 1) / BLOCK;
+  const count = columns * rows;
+  const to8 = <f32>(1 << shift);
+  for (let i = 0; i < count; i += 1) {
+    const x = (i % columns) * BLOCK;
+    const y = (i / columns) * BLOCK;
+    const w = min(BLOCK, width - x);
+    const h = min(BLOCK, height - y);
+    const dx = load<f32>(vectors + (<usize>i << 3));
+    const dy = load<f32>(vectors + (<usize>i << 3), 4);
+    let mean: f32 = 0;
+    for (let j = 0; j < h; j += 1) for (let k = 0; k < w; k += 1) mean += sample(frame, (y + j) * width + x + k);
+    store<f32>(out + (<usize>i << 2), mean / <f32>(w * h) / to8);
+    store<f32>(out + (<usize>(count + i) << 2), differ(frame, other, width, height, x, y, w, h, dx, dy));
+    const cw = (w + sx - 1) / sx;
+    const ch = (h + sy - 1) / sy;
+    let chroma: f32 = 0;
+    for (let p = 1; p <= 2; p += 1)
+      chroma += differ(
+        planeAt(frame, p), planeAt(other, p), chromaWidth, chromaHeight, x / sx, y / sy, cw, ch,
+        dx / <f32>sx, dy / <f32>sy,
+      );
+    store<f32>(out + (<usize>(2 * count + i) << 2), chroma * 0.5);
+  }
+}
+
+// — the average —
+
+/** Adds, or sets, squared differences of two squares. */
+// @ts-ignore: decorator
+@inline
+function squares(a: usize, b: usize, columns: i32, rows: i32, to: usize, add: bool): void {
+  for (let j = 0; j < rows; j += 1)
+    for (let i = 0; i < columns; i += 4) {
+      const at = <usize>j * ROW + (<usize>i << 2);
+      const d = f32x4.sub(v128.load(a + at), v128.load(b + at));
+      const s = f32x4.mul(d, d);
+      v128.store(to + at, add ? f32x4.add(v128.load(to + at), s) : s);
+    }
+}
+
+/** Sums over patches around each pixel, of a square that is larger by the patch on every side. */
+// @ts-ignore: decorator
+@inline
+function patchSums(from: usize, columns: i32, rows: i32, patch: i32, between: usize, to: usize): void {
+  for (let j = 0; j < rows; j += 1)
+    for (let i = 0; i < columns + 2 * patch; i += 4) {
+      const at = <usize>j * ROW + (<usize>i << 2);
+      let sum = v128.load(from + at);
+      for (let r = 1; r <= 2 * patch; r += 1) sum = f32x4.add(sum, v128.load(from + at + <usize>r * ROW));
+      v128.store(between + at, sum);
+    }
+  for (let j = 0; j < rows; j += 1)
+    for (let i = 0; i < columns; i += 4) {
+      const at = <usize>j * ROW + (<usize>i << 2);
+      let sum = v128.load(between + at);
+      for (let c = 1; c <= 2 * patch; c += 1) sum = f32x4.add(sum, v128.load(between + at + (<usize>c << 2)));
+      v128.store(to + at, sum);
+    }
+}
+
+/** Adds one frame's square to the sums, by how alike the patches are. */
+// @ts-ignore: decorator
+@inline
+function addAlike(
+  alike: usize, perVariance: usize, share: f32, moved: usize, patch: i32,
+  columns: i32, rows: i32, sums: usize, weights: usize,
+): void {
+  const one = f32x4.splat(1);
+  const zero = f32x4.splat(0);
+  const inner = <usize>patch * ROW + (<usize>patch << 2);
+  for (let j = 0; j < rows; j += 1)
+    for (let i = 0; i < columns; i += 4) {
+      const at = <usize>j * ROW + (<usize>i << 2);
+      const d = f32x4.mul(f32x4.mul(v128.load(alike + at), f32x4.splat(share)), v128.load(perVariance + at));
+      const x = f32x4.pmax(zero, f32x4.sub(d, f32x4.splat(2)));
+      const v = f32x4.pmax(zero, f32x4.sub(one, f32x4.mul(x, f32x4.splat(0.25))));
+      const square = f32x4.mul(v, v);
+      const w = f32x4.mul(square, square);
+      v128.store(weights + at, f32x4.add(v128.load(weights + at), w));
+      v128.store(sums + at, f32x4.add(v128.load(sums + at), f32x4.mul(w, v128.load(moved + at + inner))));
+    }
+}
+
+/** Sums begin with the frame's own square. */
+// @ts-ignore: decorator
+@inline
+function begin(own: usize, patch: i32, columns: i32, rows: i32, sums: usize, weights: usize): void {
+  const inner = <usize>patch * ROW + (<usize>patch << 2);
+  for (let j = 0; j < rows; j += 1)
+    for (let i = 0; i < columns; i += 4) {
+      const at = <usize>j * ROW + (<usize>i << 2);
+      v128.store(sums + at, v128.load(own + at + inner));
+      v128.store(weights + at, f32x4.splat(1));
+    }
+}
+
+function put(sums: usize, weights: usize, plane: usize, w: i32, x: i32, y: i32, columns: i32, rows: i32): void {
+  const most = f32x4.splat(<f32>((256 << shift) - 1));
+  const row = scratch;
+  for (let j = 0; j < rows; j += 1) {
+    for (let i = 0; i < columns; i += 4) {
+      const at = <usize>j * ROW + (<usize>i << 2);
+      const mean = f32x4.add(f32x4.div(v128.load(sums + at), v128.load(weights + at)), f32x4.splat(0.5));
+      const held = f32x4.pmin(most, f32x4.pmax(f32x4.splat(0), f32x4.floor(mean)));
+      v128.store(row + (<usize>i << 2), i32x4.trunc_sat_f32x4_u(held));
+    }
+    const to = plane + (<usize>((y + j) * w + x) << (wide ? 1 : 0));
+    for (let i = 0; i < columns; i += 1) {
+      const v = load<i32>(row + (<usize>i << 2));
+      if (wide) store<u16>(to + (<usize>i << 1), <u16>v);
+      else store<u8>(to + <usize>i, <u8>v);
+    }
+  }
+}
+
+/**
+ * A frame with what `count` others saw of the same places. `others` and `motions`: addresses (int32) of pictures and of their
+ * vectors. `lumaVariance`, `chromaVariance`: 1 / variance of the noise by luma 0–255, as floats; 0: that plane stays.
+ */
+export function average(
+  frame: usize,
+  count: i32,
+  others: usize,
+  motions: usize,
+  lumaVariance: usize,
+  chromaVariance: usize,
+  out: usize,
+): void {
+  const blocks = (width + BLOCK - 1) / BLOCK;
+  const blockRows = (height + BLOCK - 1) / BLOCK;
+  // The first two squares are those of interpolation.
+  const ownY = scratch + 2 * SQUARE;
+  const ownB = ownY + SQUARE;
+  const ownR = ownB + SQUARE;
+  const moved = ownR + SQUARE;
+  const movedB = moved + SQUARE;
+  const squared = movedB + SQUARE;
+  const between = squared + SQUARE;
+  const alike = between + SQUARE;
+  const perY = alike + SQUARE;
+  const perC = perY + SQUARE;
+  const sums = perC + SQUARE;
+  const sumsB = sums + SQUARE;
+  const sumsR = sumsB + SQUARE;
+  const weights = sumsR + SQUARE;
+  const weightsB = weights + SQUARE;
+  const weightsR = weightsB + SQUARE;
+  const planeB = planeAt(frame, 1);
+  const planeR = planeAt(frame, 2);
+  for (let block = 0; block < blocks * blockRows; block += 1) {
+    const x = (block % blocks) * BLOCK;
+    const y = (block / blocks) * BLOCK;
+    const w = min(BLOCK, width - x);
+    const h = min(BLOCK, height - y);
+    const cx = x / sx;
+    const cy = y / sy;
+    const cw = (w + sx - 1) / sx;
+    const ch = (h + sy - 1) / sy;
+    fetch(frame, width, height, x - PATCH, y - PATCH, w + 2 * PATCH, h + 2 * PATCH, 0, 0, ownY);
+    fetch(planeB, chromaWidth, chromaHeight, cx - 1, cy - 1, cw + 2, ch + 2, 0, 0, ownB);
+    fetch(planeR, chromaWidth, chromaHeight, cx - 1, cy - 1, cw + 2, ch + 2, 0, 0, ownR);
+    begin(ownY, PATCH, w, h, sums, weights);
+    begin(ownB, CHROMA_PATCH, cw, ch, sumsB, weightsB);
+    begin(ownR, CHROMA_PATCH, cw, ch, sumsR, weightsR);
+    for (let j = 0; j < h; j += 1)
+      for (let i = 0; i < w; i += 1) {
+        const luma = <usize>(<i32>sample(frame, (y + j) * width + x + i) >> shift);
+        const at = <usize>j * ROW + (<usize>i << 2);
+        if (lumaVariance) store<f32>(perY + at, load<f32>(lumaVariance + (luma << 2)));
+        if (chromaVariance && i % sx === 0 && j % sy === 0)
+          store<f32>(perC + <usize>(j / sy) * ROW + (<usize>(i / sx) << 2), load<f32>(chromaVariance + (luma << 2)));
+      }
+    for (let k = 0; k < count; k += 1) {
+      const other = <usize>load<i32>(others + (<usize>k << 2));
+      const vector = <usize>load<i32>(motions + (<usize>k << 2)) + (<usize>block << 3);
+      const dx = load<f32>(vector);
+      const dy = load<f32>(vector, 4);
+      if (lumaVariance) {
+        fetch(other, width, height, x - PATCH, y - PATCH, w + 2 * PATCH, h + 2 * PATCH, dx, dy, moved);
+        squares(ownY, moved, w + 2 * PATCH, h + 2 * PATCH, squared, false);
+        patchSums(squared, w, h, PATCH, between, alike);
+        addAlike(alike, perY, 1.0 / 25.0, moved, PATCH, w, h, sums, weights);
+      }
+      if (chromaVariance) {
+        const ux = dx / <f32>sx;
+        const uy = dy / <f32>sy;
+        fetch(planeAt(other, 1), chromaWidth, chromaHeight, cx - 1, cy - 1, cw + 2, ch + 2, ux, uy, movedB);
+        fetch(planeAt(other, 2), chromaWidth, chromaHeight, cx - 1, cy - 1, cw + 2, ch + 2, ux, uy, moved);
+        squares(ownB, movedB, cw + 2, ch + 2, squared, false);
+        squares(ownR, moved, cw + 2, ch + 2, squared, true);
+        patchSums(squared, cw, ch, CHROMA_PATCH, between, alike);
+        addAlike(alike, perC, 1.0 / 18.0, movedB, CHROMA_PATCH, cw, ch, sumsB, weightsB);
+        addAlike(alike, perC, 1.0 / 18.0, moved, CHROMA_PATCH, cw, ch, sumsR, weightsR);
+      }
+    }
+    put(sums, weights, out, width, x, y, w, h);
+    put(sumsB, weightsB, planeAt(out, 1), chromaWidth, cx, cy, cw, ch);
+    put(sumsR, weightsR, planeAt(out, 2), chromaWidth, cx, cy, cw, ch);
+  }
+}

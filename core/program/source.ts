@@ -1,0 +1,26 @@
+import type { Step } from '../model/grade';
+import type { NoiseAmounts } from '../noise/reduce';
+import { stepKind } from '../steps';
+import { paramsAt } from './plan';
+
+/** Most a step asks for, and so all of them together. */
+export const MOST_NOISE = 6;
+
+/**
+ * What a grade asks of the decoder at a time, before anything else: how much noise is taken out; undefined: nothing. Of more
+ * than one step that asks, the most counts.
+ */
+export function sourceNoise(steps: readonly Step[], seconds: number): NoiseAmounts | undefined {
+  const asked = steps.flatMap((step) => {
+    const params = stepKind(step.kind).ofSource && paramsAt(step, seconds);
+    if (!params) return [];
+    const { luma, chroma } = stepKind(step.kind).ofSource!(params);
+    return [{ luma: luma * step.strength, chroma: chroma * step.strength }];
+  });
+  if (asked.length === 0) return undefined;
+  return { luma: Math.max(...asked.map((a) => a.luma)), chroma: Math.max(...asked.map((a) => a.chroma)) };
+}
+
+/** Whether a grade asks anything of the decoder at any time. */
+export const asksSource = (steps: readonly Step[]): boolean =>
+  steps.some((s) => s.on && s.strength > 0 && stepKind(s.kind).ofSource !== undefined);
