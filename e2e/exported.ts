@@ -21,3 +21,19 @@ export async function exportedFrame(
   );
   return decodeFrame(await sourceOf(join(data, 'exports', job.file!.name)), 0);
 }
+
+/** Share of a part's pixels whose luma, by the screen's own 8-bit values, is more than 1 from the file's. */
+export function lumaOff(
+  { y: luma, format }: PlanarPicture,
+  rgb: Uint8Array,
+  { left, top, width, height }: { left: number; top: number; width: number; height: number },
+): number {
+  let off = 0;
+  for (let i = 0; i < width * height; i += 1) {
+    const [r, g, b] = [0, 1, 2].map((c) => rgb[3 * i + c] / 255);
+    const shown = 16 + 219 * (0.2126 * r + 0.7152 * g + 0.0722 * b);
+    const from = (top + Math.floor(i / width)) * format.width + left + (i % width);
+    if (Math.abs(shown - luma[from] / 2 ** (format.depth - 8)) > 1.5) off += 1;
+  }
+  return off / (width * height);
+}

@@ -3,12 +3,11 @@ import { newStep, type Step } from '@inkavo/core/model/grade';
 import type { Clip } from '@inkavo/core/model/outing';
 import { PROFILES } from '@inkavo/core/model/profile';
 import type { Region } from '@inkavo/core/regions/region';
-import type { PlanarPicture } from '@inkavo/core/program/cpu/planar';
 import { poseAt, shapeSchema } from '@inkavo/core/regions/shape';
 import { until } from '@inkavo/server/testServer';
 import { SIZES } from './browser';
 import { keptSteps, openHouse, screenPicture, settled, takeStep, type House } from './house';
-import { exportedFrame } from './exported';
+import { exportedFrame, lumaOff } from './exported';
 import { shareOffCpu } from './offCpu';
 import { THREE_MOVING } from './regionGrade';
 import { patchesOf } from './truth';
@@ -34,22 +33,6 @@ async function openWith(on: Page, clip: Clip, steps: Step[]): Promise<void> {
 }
 const regionOf = async (clip: Clip): Promise<Region> =>
   (await keptSteps(house.client, clip.id)).find((s) => s.kind === 'region')!.params as unknown as Region;
-
-/** Share of a part's pixels whose luma, by the screen's own 8-bit values, is more than 1 from the file's. */
-function lumaOff(
-  { y: luma, format }: PlanarPicture,
-  rgb: Uint8Array,
-  { left, top, width, height }: { left: number; top: number; width: number; height: number },
-): number {
-  let off = 0;
-  for (let i = 0; i < width * height; i += 1) {
-    const [r, g, b] = [0, 1, 2].map((c) => rgb[3 * i + c] / 255);
-    const shown = 16 + 219 * (0.2126 * r + 0.7152 * g + 0.0722 * b);
-    const from = (top + Math.floor(i / width)) * format.width + left + (i % width);
-    if (Math.abs(shown - luma[from] / 2 ** (format.depth - 8)) > 1.5) off += 1;
-  }
-  return off / (width * height);
-}
 
 test('three moving regions, matte, water and corners: at fit the screen is what the CPU backend makes, within 2 at 99 %', async () => {
   const own = await house.page(SIZES.wide);

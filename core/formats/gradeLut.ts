@@ -22,10 +22,16 @@ const placedSteps = (steps: readonly Step[]): Step[] => [
 /** A grade as one function of a colour. Throws a {@link FormatError} that says what no table can hold. */
 function functionOf(steps: readonly Step[]): PointFn {
   if (changesOverTime(steps)) throw new FormatError('This grade changes over the clip, which a table cannot hold.');
-  const names = [...new Set(placedSteps(steps).map((s) => s.label ?? stepKind(s.kind).title))];
+  const placed = placedSteps(steps);
+  const names = [...new Set(placed.map((s) => s.label ?? stepKind(s.kind).title))];
+  const others = placed.filter((s) => stepKind(s.kind).ofSource).length;
+  const on = [
+    ...(placed.length > others ? ['on the place in the picture'] : []),
+    ...(others ? ['on other frames'] : []),
+  ];
   if (names.length > 0)
     throw new FormatError(
-      `${names.join(' and ')} ${names.length > 1 ? 'depend' : 'depends'} on the place in the picture, which a table cannot hold. Without ${names.length > 1 ? 'them' : 'it'} the rest can be written.`,
+      `${names.join(' and ')} ${names.length > 1 ? 'depend' : 'depends'} ${on.join(' or ')}, which a table cannot hold. Without ${names.length > 1 ? 'them' : 'it'} the rest can be written.`,
     );
   const run = through(compile(steps, 0).ops);
   return (rgb) => run(rgb);

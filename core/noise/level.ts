@@ -4,19 +4,22 @@ const BAND = 256 / BANDS;
 /** A band with fewer blocks than this takes its neighbours' noise. */
 const ENOUGH = 24;
 /**
- * Blocks whose differences are noise alone are the quiet ones: this share of a band's blocks is taken to be quieter than the
- * noise as it is on average. Of 256 independent pixels a quarter of blocks has less than 0.94 of it.
+ * Where nothing of a frame is in the frames beside it, after a cut or in a flash, blocks differ by far more than noise: this
+ * many times the variance of the finest detail is the most that is taken for it. For even noise the two are the same; what a
+ * codec does to the finest detail makes it less.
  */
-const QUIET = 0.25;
-const QUIET_IS = 0.94;
+const MOST = 4;
 
-/** What a frame's blocks differ by from the frame beside it, once moved. */
-export interface Residuals {
+/** What is seen of noise in each block of a frame, in squared code values of the file; chroma: the mean of both planes. */
+export interface Seen {
   /** Mean luma of each block, 0–255. */
+  brightness: Float32Array;
+  /** Half the variance of the differences to the frames beside it, once moved; the less of both. */
   luma: Float32Array;
-  /** Noise variance of each block, in squared code values of the file: luma, and the mean of both chroma planes. */
-  variance: Float32Array;
   chroma: Float32Array;
+  /** Variance of the finest detail. */
+  fineLuma: Float32Array;
+  fineChroma: Float32Array;
 }
 
 /** Noise variance by luma, 0–255: of luma and of chroma, in squared code values of the file. */
@@ -25,15 +28,20 @@ export interface NoiseLevel {
   chroma: Float32Array;
 }
 
-const quiet = (values: number[]): number => values.sort((a, b) => a - b)[Math.floor(QUIET * values.length)] / QUIET_IS;
+/**
+ * What is typical of blocks: their median. The quietest quarter took out too little where a codec had been (on four of the
+ * photographs kept for tuning, moved, with noise of 4 code values, through H.264 at a quality of 14: 3.5 dB nearer the truth
+ * in place of 3.8, at 20: 0.4 in place of 0.7; without a codec 4.9 and 5.0); at 0.7 noise of 2 lost 0.1 dB.
+ */
+const typical = (values: number[]): number => values.sort((a, b) => a - b)[values.length >> 1];
 
-function curve(luma: Float32Array, variance: Float32Array): Float32Array {
+function curve(brightness: Float32Array, variance: Float32Array): Float32Array {
   const bands: number[][] = Array.from({ length: BANDS }, () => []);
   // Blocks that a codec repeated hold no noise that another frame could tell.
-  luma.forEach((l, i) => variance[i] > 0 && bands[Math.min(BANDS - 1, Math.floor(l / BAND))].push(variance[i]));
-  const known = bands.map((b) => (b.length >= ENOUGH ? quiet(b) : undefined));
+  brightness.forEach((b, i) => variance[i] > 0 && bands[Math.min(BANDS - 1, Math.floor(b / BAND))].push(variance[i]));
+  const known = bands.map((b) => (b.length >= ENOUGH ? typical(b) : undefined));
   const all = bands.flat();
-  const whole = all.length > 0 ? quiet(all) : 0;
+  const whole = all.length > 0 ? typical(all) : 0;
   const nearest = (band: number): number => {
     for (let d = 0; d < BANDS; d += 1) {
       const found = [known[band - d], known[band + d]].filter((v) => v !== undefined);
@@ -50,8 +58,11 @@ function curve(luma: Float32Array, variance: Float32Array): Float32Array {
   });
 }
 
-/** How strong a frame's noise is, by how bright the picture is: what quiet blocks of each band of luma differ by. */
-export const noiseLevel = ({ luma, variance, chroma }: Residuals): NoiseLevel => ({
-  luma: curve(luma, variance),
-  chroma: curve(luma, chroma),
-});
+/** How strong a frame's noise is, by how bright the picture is: what blocks of each band of luma typically differ by. */
+export function noiseLevel({ brightness, luma, chroma, fineLuma, fineChroma }: Seen): NoiseLevel {
+  const level = (over: Float32Array, fine: Float32Array): Float32Array => {
+    const most = curve(brightness, fine);
+    return curve(brightness, over).map((v, i) => Math.min(v, MOST * most[i]));
+  };
+  return { luma: level(luma, fineLuma), chroma: level(chroma, fineChroma) };
+}

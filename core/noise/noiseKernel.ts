@@ -1,7 +1,7 @@
 import { chromaHeight, chromaWidth, pictureBytes, type PlanarFormat } from '../program/cpu/planar';
 import { noiseLevel } from './level';
 import { BLOCK, blocksOf, SMALL_BLOCK, topLevel } from './motion';
-import { NOISE_REACH, takesNoise, type NoiseAmounts } from './reduce';
+import { besideOf, NOISE_REACH, takesNoise, type NoiseAmounts } from './reduce';
 
 interface Functions {
   setNoiseFormat(w: number, h: number, cw: number, ch: number, depth: number, room: number): void;
@@ -20,7 +20,8 @@ interface Functions {
     out: number,
   ): void;
   refine(a: number, b: number, whole: number, out: number): void;
-  residuals(frame: number, other: number, vectors: number, out: number): void;
+  fineNoise(frame: number, out: number): void;
+  residuals(frame: number, other: number, vectors: number, out: number, less: boolean): void;
   average(
     frame: number,
     count: number,
@@ -67,10 +68,10 @@ export function noiseKernelBytes(format: PlanarFormat): number {
   return (
     up(SCRATCH_BYTES) +
     PYRAMIDS * sizesOf(format).bytes +
-    // Vectors of two levels in turn, then with parts of pixels for each frame; residuals; addresses; variances.
+    // Vectors of two levels in turn, then with parts of pixels for each frame; what is seen of noise; addresses; variances.
     2 * up(4 * blocks) +
     OTHERS * up(8 * blocks) +
-    up(12 * blocks) +
+    up(20 * blocks) +
     2 * up(4 * OTHERS) +
     2 * up(4 * 256)
   );
@@ -117,7 +118,7 @@ export class NoiseKernel {
     for (let k = 0; k < PYRAMIDS; k += 1) this.pyramids.push({ at: take(bytes), number: -1 });
     this.whole = [take(4 * this.blocks), take(4 * this.blocks)];
     this.vectors = Array.from({ length: OTHERS }, () => take(8 * this.blocks));
-    this.measured = take(12 * this.blocks);
+    this.measured = take(20 * this.blocks);
     this.others = take(4 * OTHERS);
     this.motions = take(4 * OTHERS);
     this.variances = [take(4 * 256), take(4 * 256)];
@@ -134,8 +135,11 @@ export class NoiseKernel {
     }
     const own = this.pyramid(frame, frames);
     others.forEach((other, k) => this.motion(own, this.pyramid(other, frames), this.vectors[k]));
-    const before = Math.max(0, at - 1);
-    const [lumaAt, chromaAt] = this.measure(frame.address, others[before].address, this.vectors[before], amounts);
+    const beside = besideOf(
+      others.map(({ address }, k) => ({ address, vectors: this.vectors[k] })),
+      at,
+    );
+    const [lumaAt, chromaAt] = this.measure(frame.address, beside, amounts);
     const ints = new Int32Array(this.memory.buffer);
     others.forEach(({ address }, k) => {
       ints[this.others / 4 + k] = address;
@@ -177,15 +181,17 @@ export class NoiseKernel {
   /** Measures the noise; the addresses of 1 / variance by luma, 0 for what is left alone. */
   private measure(
     frame: number,
-    other: number,
-    vectors: number,
+    beside: readonly { address: number; vectors: number }[],
     amounts: NoiseAmounts,
   ): [luma: number, chroma: number] {
-    this.run.residuals(frame, other, vectors, this.measured);
+    this.run.fineNoise(frame, this.measured);
+    const over = this.measured + 4 * 3 * this.blocks;
+    beside.forEach(({ address, vectors }, k) => this.run.residuals(frame, address, vectors, over, k > 0));
     const { buffer } = this.memory;
     const part = (k: number): Float32Array =>
       new Float32Array(buffer, this.measured + 4 * k * this.blocks, this.blocks).slice();
-    const level = noiseLevel({ luma: part(0), variance: part(1), chroma: part(2) });
+    const [brightness, fineLuma, fineChroma, luma, chroma] = [0, 1, 2, 3, 4].map(part);
+    const level = noiseLevel({ brightness, luma, chroma, fineLuma, fineChroma });
     const put = (name: 'luma' | 'chroma', at: number): number => {
       const amount = amounts[name];
       if (!(amount > 0)) return 0;

@@ -1,5 +1,5 @@
 import { chromaHeight, chromaWidth, type PlanarPicture, type Samples } from '../program/cpu/planar';
-import { noiseLevel, type NoiseLevel, type Residuals } from './level';
+import { noiseLevel, type NoiseLevel, type Seen } from './level';
 import { BLOCK, findMotion, pyramidOf, type Motion } from './motion';
 
 /** Frames on either side that are looked at. */
@@ -120,28 +120,60 @@ function rectangles(
   return [luma, chroma, [sx, sy]];
 }
 
-/** What a frame's blocks differ by from another frame, once moved. */
-export function residualsOf(frame: PlanarPicture, other: PlanarPicture, { columns, rows, vectors }: Motion): Residuals {
-  const [a, b] = [planesIn(frame), planesIn(other)];
-  const out = {
-    luma: new Float32Array(columns * rows),
-    variance: new Float32Array(columns * rows),
-    chroma: new Float32Array(columns * rows),
-  };
+/** A frame beside another one, and where its blocks were in it. */
+export interface Beside {
+  picture: PlanarPicture;
+  motion: Motion;
+}
+
+/**
+ * Variance of the finest detail of a rectangle: what is left of a pixel when the even slopes through its neighbours are taken
+ * away (Immerkær 1996), for even noise its variance.
+ */
+function fineVariance(plane: Plane, at: Rectangle): number {
+  const p = fetched(plane, at, STILL);
+  const w = at.width;
+  let sum = 0;
+  for (let j = 1; j + 1 < at.height; j += 1)
+    for (let i = 1; i + 1 < w; i += 1) {
+      const o = j * w + i;
+      const corners = p[o - w - 1] + p[o - w + 1] + p[o + w - 1] + p[o + w + 1];
+      const sides = p[o - w] + p[o + w] + p[o - 1] + p[o + 1];
+      sum += (4 * p[o] - 2 * sides + corners) ** 2;
+    }
+  const count = Math.max(0, w - 2) * Math.max(0, at.height - 2);
+  return count > 0 ? sum / count / 36 : 0;
+}
+
+/** What is seen of the noise of a frame by itself and by one or two beside it. */
+export function seenNoise(frame: PlanarPicture, beside: readonly Beside[]): Seen {
+  const a = planesIn(frame);
+  const { columns, rows } = beside[0].motion;
+  const make = (): Float32Array => new Float32Array(columns * rows);
+  const out = { brightness: make(), luma: make(), chroma: make(), fineLuma: make(), fineChroma: make() };
   const to8 = 2 ** (frame.format.depth - 8);
   // What interpolation leaves of the other frame's noise comes on top of this one's.
-  const differ = (plane: number, at: Rectangle, v: readonly [number, number]): number => {
-    const [p, q] = [fetched(a[plane], at, STILL), fetched(b[plane], at, v)];
+  const differ = (plane: number, at: Rectangle, other: Plane, v: readonly [number, number]): number => {
+    const [p, q] = [fetched(a[plane], at, STILL), fetched(other, at, v)];
     const kept = v.reduce((s, d) => s * cubic(d - Math.floor(d)).reduce((t, c) => t + c * c, 0), 1);
     return p.reduce((s, value, i) => s + (value - q[i]) ** 2, 0) / p.length / (1 + kept);
   };
+  const others = beside.map(({ picture }) => planesIn(picture));
   for (let i = 0; i < columns * rows; i += 1) {
     const [luma, chroma, [sx, sy]] = rectangles(frame, i % columns, Math.floor(i / columns));
-    const [dx, dy] = [vectors[2 * i], vectors[2 * i + 1]];
-    const cv = [dx / sx, dy / sy] as const;
-    out.variance[i] = differ(0, luma, [dx, dy]);
-    out.luma[i] = fetched(a[0], luma, STILL).reduce((s, l) => s + l, 0) / (luma.width * luma.height) / to8;
-    out.chroma[i] = (differ(1, chroma, cv) + differ(2, chroma, cv)) / 2;
+    out.brightness[i] = fetched(a[0], luma, STILL).reduce((s, l) => s + l, 0) / (luma.width * luma.height) / to8;
+    out.fineLuma[i] = fineVariance(a[0], luma);
+    out.fineChroma[i] = (fineVariance(a[1], chroma) + fineVariance(a[2], chroma)) / 2;
+    const found = beside.map(({ motion: { vectors } }, k) => {
+      const [dx, dy] = [vectors[2 * i], vectors[2 * i + 1]];
+      const cv = [dx / sx, dy / sy] as const;
+      return [
+        differ(0, luma, others[k][0], [dx, dy]),
+        (differ(1, chroma, others[k][1], cv) + differ(2, chroma, others[k][2], cv)) / 2,
+      ];
+    });
+    out.luma[i] = Math.min(...found.map(([l]) => l));
+    out.chroma[i] = Math.min(...found.map(([, c]) => c));
   }
   return out;
 }
@@ -149,7 +181,7 @@ export function residualsOf(frame: PlanarPicture, other: PlanarPicture, { column
 /** A frame with what its neighbours saw of the same places. */
 function averaged(
   frame: PlanarPicture,
-  others: readonly { picture: PlanarPicture; motion: Motion }[],
+  others: readonly Beside[],
   level: NoiseLevel,
   amounts: NoiseAmounts,
   out: PlanarPicture,
@@ -206,6 +238,9 @@ function averaged(
   }
 }
 
+/** The frames right before and after the one at a place, of all the others. */
+export const besideOf = <T>(others: readonly T[], at: number): T[] => others.slice(Math.max(0, at - 1), at + 1);
+
 /**
  * Reduces a frame's noise over time: its blocks are found in the frames beside it, and where these differ by no more than
  * noise they are averaged. `frames` in order, `at` the one that is wanted, all of one format; where there are no others, or
@@ -227,8 +262,6 @@ export function reduceNoise(
   const others = frames.flatMap((picture, k) =>
     k === at ? [] : [{ picture, motion: findMotion(own, pyramidOf(picture)) }],
   );
-  // The frame before, or the first that comes after.
-  const beside = others[Math.max(0, at - 1)];
-  const level = noiseLevel(residualsOf(frame, beside.picture, beside.motion));
+  const level = noiseLevel(seenNoise(frame, besideOf(others, at)));
   averaged(frame, others, level, amounts, out);
 }

@@ -77,9 +77,7 @@ export function cut(steps: readonly Step[], seconds: number, show?: string): Cut
   const last = (): Segment | undefined => segments[segments.length - 1];
   const shown = show === undefined ? undefined : regions.get(show);
   // What is asked of the decoder is done before anything here.
-  const acting = steps.filter(
-    (s) => !stepKind(s.kind).ofSource && paramsAt(s, seconds) !== undefined && !hidden(s),
-  );
+  const acting = steps.filter((s) => !stepKind(s.kind).ofSource && paramsAt(s, seconds) !== undefined && !hidden(s));
   const unseen = shown && !acting.some((s) => s.region === show);
   for (const step of acting) {
     const region = step.region === undefined ? undefined : regions.get(step.region);

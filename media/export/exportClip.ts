@@ -17,7 +17,7 @@ import { rowKernelBytes } from '@inkavo/core/program/cpu/rowRoom';
 import { decodedPixelFormat, planarFormatOf, seekArgs, seekSeconds } from '../codec/formats';
 import { DECODE_LIMITS } from '../codec/probe';
 import { MediaError, QUIET, SAFE_INPUT } from '../codec/run';
-import { originalIndex, type Source } from '../frames/rest';
+import { evenFilter, originalIndex, type Source } from '../frames/rest';
 import { deliveredFormat, encoderArgs } from './delivery';
 import { unitFor } from './encoders';
 import type { UnitEncoder } from './graphicsUnit';
@@ -186,7 +186,7 @@ async function runPipeline(options: Omit<ExportOptions, 'output'>, work: string,
   const startSeconds = inFrame * frameSeconds;
   const at = seekSeconds(source.times, originalIndex(source, inFrame - delivered.lead), frameSeconds);
   const even = facts.variableRate
-    ? ['-vf', `fps=${facts.frameRate.num}/${facts.frameRate.den}:round=near`]
+    ? ['-vf', evenFilter(source, inFrame - delivered.lead)]
     : ['-fps_mode', 'passthrough'];
   const decoder = startCodec('decoder', [
     ...QUIET,

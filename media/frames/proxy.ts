@@ -1,7 +1,7 @@
 import { renameSync, rmSync } from 'node:fs';
 import { DECODE_LIMITS } from '../codec/probe';
 import { QUIET, run, SAFE_INPUT, type RunOptions } from '../codec/run';
-import { fitWidth, type Source } from './rest';
+import { evenFilter, fitWidth, type Source } from './rest';
 
 /** Niceness beside a server that must answer and a page that is worked on. */
 const BACKGROUND = 5;
@@ -38,7 +38,7 @@ export async function makeProxy(source: Source, path: string, signal?: AbortSign
   const { facts } = source;
   const { width, height } = proxySize(source);
   const { num, den } = facts.frameRate;
-  const timing = facts.variableRate ? `fps=${num}/${den}:round=near` : `setpts=N*${den}/${num}/TB`;
+  const timing = facts.variableRate ? evenFilter(source, 0) : `setpts=N*${den}/${num}/TB`;
   const filter = [
     `scale=${width}:${height}:flags=area:in_range=full:out_range=full`,
     'format=yuv420p',

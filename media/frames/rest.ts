@@ -11,12 +11,25 @@ export interface Source {
   times: readonly number[];
 }
 
+/** A time stamp that lies this near to the middle between two frames of the even timeline, in seconds, is before it. */
+const NEAR = 1e-4;
+
 /** Index into the original's frames of frame n of the clip's even timeline. */
 export function originalIndex({ facts, times }: Source, frame: number): number {
   if (!facts.variableRate) return Math.min(times.length - 1, Math.max(0, frame));
   const seconds = (frame + 0.5) / fps(facts);
-  const after = times.findIndex((t) => t > seconds);
+  const after = times.findIndex((t) => t > seconds + NEAR);
   return Math.max(0, (after < 0 ? times.length : after) - 1);
+}
+
+/**
+ * The filter that brings frames of the original, from that of frame n of the clip's timeline on, to that timeline: the same as
+ * {@link originalIndex} frame by frame.
+ */
+export function evenFilter(source: Source, frame: number): string {
+  const { num, den } = source.facts.frameRate;
+  const ahead = source.times[originalIndex(source, frame)] - (frame * den) / num - NEAR;
+  return `setpts=PTS-STARTPTS+${ahead.toFixed(6)}/TB,fps=${num}/${den}:round=near:start_time=0`;
 }
 
 /** Decodes `count` frames of the original, from an index on. */

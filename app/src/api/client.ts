@@ -118,6 +118,8 @@ export interface ClipOpened {
   outing: Outing;
 }
 
+const withNoise = (noise: string): string => (noise ? `&noise=${noise}` : '');
+
 /** A part of a frame in the file's pixels. */
 interface FramePart {
   x: number;
@@ -220,12 +222,17 @@ export const api = {
   jobAgain: (id: string) => send<Job>('POST', `/jobs/${id}/again`),
   removeJob: (id: string) => send<void>('DELETE', `/jobs/${id}`),
   /** R'G'B' of a frame's cells, averaged over the file's pixels. */
-  cells: async (clipId: string, frame: number, signal: AbortSignal): Promise<Float32Array> =>
-    new Float32Array(await (await ask(`/clips/${clipId}/cells?frame=${frame}`, { signal })).arrayBuffer()),
-  /** A frame at rest, or a part of it in the file's pixels, as bytes of 16-bit planes, and its size. */
-  async frame(clipId: string, frame: number, width: number, signal: AbortSignal, part?: FramePart) {
+  cells: async (clipId: string, frame: number, noise: string, signal: AbortSignal): Promise<Float32Array> =>
+    new Float32Array(
+      await (await ask(`/clips/${clipId}/cells?frame=${frame}${withNoise(noise)}`, { signal })).arrayBuffer(),
+    ),
+  /**
+   * A frame at rest, or a part of it in the file's pixels, as bytes of 16-bit planes, and its size. `noise`: how much is taken
+   * out first, of luma and of chroma with a comma; empty: none.
+   */
+  async frame(clipId: string, frame: number, width: number, noise: string, signal: AbortSignal, part?: FramePart) {
     const cut = part ? `&part=${part.x},${part.y},${part.width},${part.height}` : '';
-    const res = await ask(`/clips/${clipId}/frame?frame=${frame}&width=${width}${cut}`, { signal });
+    const res = await ask(`/clips/${clipId}/frame?frame=${frame}&width=${width}${cut}${withNoise(noise)}`, { signal });
     return {
       buffer: await res.arrayBuffer(),
       width: Number(res.headers.get('X-Frame-Width')),

@@ -13,7 +13,7 @@ import { FrameFetcher } from './frameFetcher';
 import { FramePlanes } from './framePlanes';
 import { Grabber } from './grabber';
 import type { GradeFile, GradeFileRequest } from '@inkavo/core/formats/gradeFile';
-import { hatchedRegion, readWithin, regionLook, watchHatching, withoutCompared } from './regionLook';
+import { hatchedRegion, lookNow, readWithin, watchHatching, withoutCompared } from './regionLook';
 import { latest } from './latest';
 import { Measuring, type ScopeSize } from './measuring';
 import { Picks } from './picks';
@@ -92,6 +92,7 @@ export class BenchEngine {
     this.stopWatching = watchBench({
       steps: () => this.rebake(),
       frame: () => this.frameMoved(),
+      noise: () => this.fetchSoon(),
       playing: (playing) => this.playOrStop(playing),
       look: () => this.draw(),
       part: () => this.lookCloser(),
@@ -243,18 +244,10 @@ export class BenchEngine {
   }
 
   private draw(): void {
-    const { untouched, split, overlay, compareWith, eyeRest, view, beside } = useBench.getState();
-    const before = untouched || eyeRest === 'before';
     const { dataset } = this.canvas;
     dataset.drawing = 'yes';
-    this.picture.draw(this.showing, alignedView(view, this.facts, this.picture.size), {
-      slot: before ? 'compared' : 'graded',
-      split: compareWith === 'kept' ? null : split,
-      // A kept frame is a picture of its own beside the canvas.
-      beside: beside && compareWith !== 'kept',
-      ...regionLook(overlay, this.moment().show),
-      quick: useBench.getState().live !== null,
-    });
+    const view = alignedView(useBench.getState().view, this.facts, this.picture.size);
+    this.picture.draw(this.showing, view, lookNow(this.moment().show));
     void this.picture.draw.settled().then(() => (dataset.drawing = ''));
   }
 
@@ -325,12 +318,20 @@ export class BenchEngine {
   private frameMoved(): void {
     const { playing, frame, set } = useBench.getState();
     if (playing) return;
-    set({ atRest: false, spot: null });
+    set({ spot: null });
     this.changed();
     // A table holds for every frame, unless numbers change over the clip.
     if (changesOverTime(this.moment().steps)) this.rebake();
     else this.tableChange = this.change;
     this.player.seek(frame);
+    this.fetchSoon();
+  }
+
+  /** The frame at rest is another one from now on, and is fetched once nothing moves any more. */
+  private fetchSoon(): void {
+    const { playing, set } = useBench.getState();
+    if (playing) return;
+    set({ atRest: false });
     this.frames.stop();
     this.framePlanes.stop();
     clearTimeout(this.stillTimer);

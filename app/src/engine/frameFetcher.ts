@@ -1,6 +1,8 @@
 import type { MediaFacts } from '@inkavo/core/model/facts';
 import type { PlanarFormat } from '@inkavo/core/program/cpu/planar';
 import { api } from '../api/client';
+import { useBench } from '../state/bench';
+import { askedNoise } from './askedNoise';
 
 /** A frame at rest, or a part of it: planes of 4:4:4 with 16 bits. */
 export interface Fetched {
@@ -20,11 +22,18 @@ export class FrameFetcher {
   ) {}
 
   /** A frame, at most `width` wide; null when it is not wanted any more. Rejects with an `ApiError`. */
-  async fetch(frame: number, width: number, part?: Parameters<typeof api.frame>[4]): Promise<Fetched | null> {
+  async fetch(frame: number, width: number, part?: Parameters<typeof api.frame>[5]): Promise<Fetched | null> {
     this.stop();
     const { signal } = (this.running = new AbortController());
     try {
-      const { buffer, ...size } = await api.frame(this.clipId, frame, width, signal, part);
+      const { buffer, ...size } = await api.frame(
+        this.clipId,
+        frame,
+        width,
+        askedNoise(useBench.getState()),
+        signal,
+        part,
+      );
       if (signal.aborted) return null;
       const { range, matrix, chromaSite } = this.facts;
       const format: PlanarFormat = { ...size, depth: 16, chroma: '444', range, matrix, chromaSite };

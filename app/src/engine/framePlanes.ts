@@ -6,6 +6,7 @@ import type { Planes } from '@inkavo/core/program/planes';
 import type { FileEnds } from '@inkavo/core/scopes/statistics';
 import { api } from '../api/client';
 import { useBench } from '../state/bench';
+import { askedNoise } from './askedNoise';
 import type { CellsOfFile, Moment } from './frame';
 import type { ScreenPicture } from './screenPicture';
 import { engine } from './workers';
@@ -52,7 +53,7 @@ export class FramePlanes {
     this.running?.abort();
     this.frame = frame;
     const { signal } = (this.running = new AbortController());
-    const code = await api.cells(this.clipId, frame, signal).catch(() => undefined);
+    const code = await api.cells(this.clipId, frame, askedNoise(useBench.getState()), signal).catch(() => undefined);
     const { width, height } = this.facts;
     return code && !signal.aborted ? { code, width, height } : undefined;
   }

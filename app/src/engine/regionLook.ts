@@ -19,11 +19,26 @@ export function readWithin(): Pick<Stamped, 'within'> {
   return within === undefined ? {} : { within };
 }
 
+/** Whether the picture is held against what it is compared with. */
+export const showsBefore = ({ untouched, eyeRest }: Pick<BenchState, 'untouched' | 'eyeRest'>): boolean =>
+  untouched || eyeRest === 'before';
+
+/** How the picture is drawn. `show`: the region whose choice is shown. */
+export function lookNow(show: string | undefined): Look {
+  const state = useBench.getState();
+  const { split, overlay, compareWith, beside, live } = state;
+  return {
+    slot: showsBefore(state) ? 'compared' : 'graded',
+    split: compareWith === 'kept' ? null : split,
+    // A kept frame is a picture of its own beside the canvas.
+    beside: beside && compareWith !== 'kept',
+    ...regionLook(overlay, show),
+    quick: live !== null,
+  };
+}
+
 /** What is drawn over the picture: another overlay goes before. */
-export const regionLook = (
-  overlay: BenchState['overlay'],
-  show: string | undefined,
-): Pick<Look, 'overlay' | 'region'> =>
+const regionLook = (overlay: BenchState['overlay'], show: string | undefined): Pick<Look, 'overlay' | 'region'> =>
   show !== undefined && useRegionTool.getState().hatched && overlay === 'none'
     ? { overlay: 'region', region: show }
     : { overlay, region: null };

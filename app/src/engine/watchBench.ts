@@ -1,3 +1,4 @@
+import { askedNoise } from './askedNoise';
 import { shownLists, useBench, type BenchState } from '../state/bench';
 
 /** What the engine does when something on the bench changes. */
@@ -5,6 +6,8 @@ export interface Watcher {
   /** Steps have changed, or a finger was lifted: the table may be a fine one again. */
   steps(): void;
   frame(): void;
+  /** Frames are wanted with more or less of their noise. */
+  noise(): void;
   playing(playing: boolean): void;
   /** Another part of the picture is shown, or it is looked at in another way. */
   look(): void;
@@ -29,6 +32,7 @@ export function watchBench(on: Watcher): () => void {
     watch((s) => [shownLists(s)], on.steps),
     watch((s) => [s.live === null], on.steps),
     watch((s) => [s.frame], on.frame),
+    watch((s) => [askedNoise(s)], on.noise),
     watch(
       (s) => [s.playing],
       () => on.playing(useBench.getState().playing),

@@ -359,8 +359,27 @@ function planeAt(picture: usize, index: i32): usize {
   return picture + (<usize>samples << (wide ? 1 : 0));
 }
 
-/** Mean luma, variance of luma's noise and of chroma's, of each block: three arrays of floats, one after the other. */
-export function residuals(frame: usize, other: usize, vectors: usize, out: usize): void {
+/** Variance of the finest detail of a rectangle. */
+function fineVariance(plane: usize, w: i32, h: i32, x: i32, y: i32, columns: i32, rows: i32): f32 {
+  if (columns < 3 || rows < 3) return 0;
+  const p = scratch + 2 * SQUARE;
+  fetch(plane, w, h, x, y, columns, rows, 0, 0, p);
+  let sum: f32 = 0;
+  for (let j = 1; j + 1 < rows; j += 1)
+    for (let i = 1; i + 1 < columns; i += 1) {
+      const o = p + <usize>j * ROW + (<usize>i << 2);
+      const up = o - ROW;
+      const down = o + ROW;
+      const corners = load<f32>(up - 4) + load<f32>(up + 4) + load<f32>(down - 4) + load<f32>(down + 4);
+      const sides = load<f32>(up) + load<f32>(down) + load<f32>(o - 4) + load<f32>(o + 4);
+      const d = <f32>4 * load<f32>(o) - <f32>2 * sides + corners;
+      sum += d * d;
+    }
+  return sum / <f32>((columns - 2) * (rows - 2)) / <f32>36;
+}
+
+/** Mean luma, and the variance of the finest detail of luma and of chroma, of each block: arrays of floats, one after the other. */
+export function fineNoise(frame: usize, out: usize): void {
   const columns = (width + BLOCK - 1) / BLOCK;
   const rows = (height + BLOCK - 1) / BLOCK;
   const count = columns * rows;
@@ -370,12 +389,31 @@ export function residuals(frame: usize, other: usize, vectors: usize, out: usize
     const y = (i / columns) * BLOCK;
     const w = min(BLOCK, width - x);
     const h = min(BLOCK, height - y);
-    const dx = load<f32>(vectors + (<usize>i << 3));
-    const dy = load<f32>(vectors + (<usize>i << 3), 4);
+    const cw = (w + sx - 1) / sx;
+    const ch = (h + sy - 1) / sy;
     let mean: f32 = 0;
     for (let j = 0; j < h; j += 1) for (let k = 0; k < w; k += 1) mean += sample(frame, (y + j) * width + x + k);
     store<f32>(out + (<usize>i << 2), mean / <f32>(w * h) / to8);
-    store<f32>(out + (<usize>(count + i) << 2), differ(frame, other, width, height, x, y, w, h, dx, dy));
+    store<f32>(out + (<usize>(count + i) << 2), fineVariance(frame, width, height, x, y, w, h));
+    let chroma: f32 = 0;
+    for (let p = 1; p <= 2; p += 1)
+      chroma += fineVariance(planeAt(frame, p), chromaWidth, chromaHeight, x / sx, y / sy, cw, ch);
+    store<f32>(out + (<usize>(2 * count + i) << 2), chroma * 0.5);
+  }
+}
+
+/** Noise variance by another frame, of luma and of chroma, of each block: two arrays. `less`: only what is less than is there. */
+export function residuals(frame: usize, other: usize, vectors: usize, out: usize, less: bool): void {
+  const columns = (width + BLOCK - 1) / BLOCK;
+  const rows = (height + BLOCK - 1) / BLOCK;
+  const count = columns * rows;
+  for (let i = 0; i < count; i += 1) {
+    const x = (i % columns) * BLOCK;
+    const y = (i / columns) * BLOCK;
+    const w = min(BLOCK, width - x);
+    const h = min(BLOCK, height - y);
+    const dx = load<f32>(vectors + (<usize>i << 3));
+    const dy = load<f32>(vectors + (<usize>i << 3), 4);
     const cw = (w + sx - 1) / sx;
     const ch = (h + sy - 1) / sy;
     let chroma: f32 = 0;
@@ -384,8 +422,15 @@ export function residuals(frame: usize, other: usize, vectors: usize, out: usize
         planeAt(frame, p), planeAt(other, p), chromaWidth, chromaHeight, x / sx, y / sy, cw, ch,
         dx / <f32>sx, dy / <f32>sy,
       );
-    store<f32>(out + (<usize>(2 * count + i) << 2), chroma * 0.5);
+    keep(out + (<usize>i << 2), differ(frame, other, width, height, x, y, w, h, dx, dy), less);
+    keep(out + (<usize>(count + i) << 2), chroma * 0.5, less);
   }
+}
+
+// @ts-ignore: decorator
+@inline
+function keep(at: usize, value: f32, less: bool): void {
+  store<f32>(at, less ? min<f32>(value, load<f32>(at)) : value);
 }
 
 // — the average —

@@ -26,5 +26,5 @@ export const noise: StepKind<Params> = {
   isNeutral: (p) => p.amount === 0,
   prepare: () => () => undefined,
   ofSource: ({ amount, colour }) => ({ luma: amount, chroma: amount * colour }),
-  summary: ({ amount }) => (amount === 0 ? 'neutral' : `−${Math.round(amount * 100)} %`),
+  summary: ({ amount }) => (amount === 0 ? 'neutral' : `${Math.round(amount * 100)} %`),
 };

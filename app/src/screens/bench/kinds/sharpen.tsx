@@ -1,11 +1,8 @@
 import { View } from 'react-native';
 import { useEngine } from '../../../engine/context';
-import { WHOLE } from '../../../engine/picture';
 import { useBench } from '../../../state/bench';
-import { ZoomIn, ZoomOut } from '../../../ui/icons';
-import { Tool } from '../../../ui/Tool';
 import { Txt } from '../../../ui/Txt';
-import { zoomToPixels } from '../zoom';
+import { PixelTool } from './PixelTool';
 import type { ControlsProps, KindControls } from './types';
 
 /** A radius below half a pixel of the screen is hardly to be seen. */
@@ -16,21 +13,13 @@ function SharpenHead({ params }: ControlsProps) {
   const engine = useEngine();
   const view = useBench((s) => s.view);
   const across = useBench((s) => s.opened?.clip.facts.width ?? 1);
-  const { set } = useBench.getState();
   // The size of the picture is known once a frame is shown in it.
   const shown = useBench((s) => s.atRest) && engine.current ? engine.current.width / view.width : across;
-  const magnified = view.width < 1;
   // One to one there is no more to be seen.
   const tooFine = (params.radius as number) * shown < SEEN && shown < across - 1;
   return (
     <View className="min-h-[48px] flex-row items-center gap-2 px-2">
-      <Tool
-        label={magnified ? 'Show the whole picture' : 'Show a pixel of the file as one of the screen'}
-        short={magnified ? 'Whole' : '100 %'}
-        icon={magnified ? ZoomOut : ZoomIn}
-        on={false}
-        onPress={() => (magnified ? set({ view: WHOLE }) : zoomToPixels(engine.current?.width))}
-      />
+      <PixelTool />
       <Txt size="sm" quiet role="status" className="flex-1" numberOfLines={2}>
         {tooFine ? 'Too fine to be seen at this size.' : ''}
       </Txt>

@@ -1,0 +1,20 @@
+import { View } from 'react-native';
+import { Txt } from '../../../ui/Txt';
+import { PixelTool } from './PixelTool';
+import type { ControlsProps, KindControls } from './types';
+
+/** Noise is judged pixel by pixel, and taken out of frames as they are decoded: not of the small ones that play. */
+function NoiseHead({ params }: ControlsProps) {
+  return (
+    <View className="min-h-[48px] flex-row items-center gap-2 px-2">
+      <PixelTool />
+      <Txt size="sm" quiet role="status" className="flex-1" numberOfLines={2}>
+        {params.amount === 0
+          ? '100 % takes out what is measured as noise.'
+          : 'At rest and in exports. While it plays, as recorded.'}
+      </Txt>
+    </View>
+  );
+}
+
+export const noiseControls: KindControls = { Head: NoiseHead };

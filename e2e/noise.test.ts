@@ -1,0 +1,91 @@
+import type { Page } from 'playwright-core';
+import { newStep } from '@inkavo/core/model/grade';
+import type { Clip } from '@inkavo/core/model/outing';
+import { until } from '@inkavo/server/testServer';
+import { SIZES } from './browser';
+import { keptSteps, openHouse, screenPicture, settled, type House } from './house';
+import { exportedFrame, lumaOff } from './exported';
+
+let house: House;
+let clip: Clip;
+
+beforeAll(async () => {
+  house = await openHouse();
+  ({ channel_east_03: clip } = await house.clips('channel_east_03'));
+}, 180_000);
+afterAll(() => house.close());
+
+/** How much green differs from pixel to pixel, and from the mean of both its sides: nearly all of it noise. */
+async function grain(page: Page): Promise<number> {
+  const { width, rgb } = await screenPicture(page);
+  let sum = 0;
+  let count = 0;
+  for (let i = 3; i + 6 < rgb.length; i += 3) {
+    const x = (i / 3) % width;
+    if (x === 0 || x === width - 1) continue;
+    sum += Math.abs(rgb[i + 1] - (rgb[i - 2] + rgb[i + 4]) / 2);
+    count += 1;
+  }
+  return sum / count;
+}
+
+test('by touch: added, seen pixel by pixel, held against the file, and the same in the export', async () => {
+  const page = await house.page(SIZES.phone, 2);
+  await house.client.setSteps(clip.id, { clip: [newStep('range', 'range')] });
+  await page.goto(`${house.running.address}/clip/${clip.id}`);
+  await settled(page);
+  await page.getByRole('button', { name: 'Add a step' }).tap();
+  await page.getByRole('button', { name: /^Noise/ }).tap();
+  const tray = page.getByTestId('tray');
+  expect(await tray.getByRole('button', { name: /change where/ }).count()).toBe(0);
+  await tray.getByRole('button', { name: 'Show a pixel of the file as one of the screen' }).tap();
+  const detail = (): Promise<unknown> =>
+    page.waitForFunction(
+      () => document.querySelector<HTMLElement>('[data-testid=picture]')!.dataset.showing === 'detail',
+    );
+  await settled(page);
+  await detail();
+  const before = await grain(page);
+
+  const amount = tray.getByRole('slider', { name: 'Reduce noise' });
+  await amount.focus();
+  for (let i = 0; i < 4; i += 1) await page.keyboard.press('PageUp');
+  await tray.getByText('At rest and in exports.').waitFor();
+  await settled(page);
+  await detail();
+  const after = await until(
+    () => grain(page),
+    (left) => left < 0.85 * before,
+  );
+  console.log(`grain on the screen: ${before.toFixed(2)} as recorded, ${after.toFixed(2)} with noise reduction`);
+  const steps = await keptSteps(house.client, clip.id);
+  // Before all others, whatever was there before it.
+  expect(steps.map((s) => s.kind)).toEqual(['noise', 'range']);
+  expect(steps[0].params.amount).toBeCloseTo(2, 6);
+
+  // What is on the screen is what the file holds.
+  const { width, height, rgb } = await screenPicture(page);
+  const share = width / clip.facts.width;
+  const [left, top] = [clip.facts.width, clip.facts.height].map((all) => Math.round((all * (1 - share)) / 2));
+  const exported = await exportedFrame(house, clip);
+  const off = lumaOff(exported, rgb, { left, top, width, height });
+  console.log(`at 100 %: luma more than 1 from the export at ${(100 * off).toFixed(4)} % of pixels`);
+  expect(off).toBeLessThan(0.001);
+
+  // Held against the file, its noise is there.
+  const hold = page.getByTestId('picture');
+  const box = (await hold.boundingBox())!;
+  await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2);
+  await page.mouse.down();
+  await page.getByText('As recorded').waitFor();
+  await until(
+    () => grain(page),
+    (seen) => Math.abs(seen - before) < 0.01 * before,
+  );
+  await page.mouse.up();
+  await until(
+    () => grain(page),
+    (seen) => Math.abs(seen - after) < 0.01 * after,
+  );
+  await page.context().close();
+}, 120_000);
