@@ -7,8 +7,14 @@ export const SMALL_BLOCK = 8;
 const TOP_WIDTH = 240;
 /** Whole pixels searched on either side at the smallest size. */
 const REACH = 7;
-/** Rounds in which a vector may move on by a pixel, at every size. */
-const ROUNDS = 2;
+/** Rounds in which a vector may move on by a pixel to one side, at every size. */
+const ROUNDS = 3;
+const SIDES = [
+  [-1, 0],
+  [1, 0],
+  [0, -1],
+  [0, 1],
+] as const;
 /** A longer vector has to be better by this, of a block's sum of differences, for each pixel: flat blocks stay put. */
 const COST = 2;
 
@@ -127,7 +133,7 @@ function searchLevel(a: Level, b: Level, size: number, coarse: Field | undefined
         }
         for (let round = 0; round < ROUNDS; round += 1) {
           const [x, y] = [bx, by];
-          for (let dy = -1; dy <= 1; dy += 1) for (let dx = -1; dx <= 1; dx += 1) attempt(x + dx, y + dy);
+          for (const [dx, dy] of SIDES) attempt(x + dx, y + dy);
           if (x === bx && y === by) break;
         }
       }

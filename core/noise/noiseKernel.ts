@@ -1,5 +1,5 @@
 import { chromaHeight, chromaWidth, pictureBytes, type PlanarFormat } from '../program/cpu/planar';
-import { noiseLevel } from './level';
+import { measuredBlocks, noiseLevel } from './level';
 import { BLOCK, blocksOf, SMALL_BLOCK, topLevel } from './motion';
 import { besideOf, NOISE_REACH, takesNoise, type NoiseAmounts } from './reduce';
 
@@ -20,8 +20,16 @@ interface Functions {
     out: number,
   ): void;
   refine(a: number, b: number, whole: number, out: number): void;
-  fineNoise(frame: number, out: number): void;
-  residuals(frame: number, other: number, vectors: number, out: number, less: boolean): void;
+  fineNoise(frame: number, step: number, count: number, out: number): void;
+  residuals(
+    frame: number,
+    other: number,
+    vectors: number,
+    step: number,
+    count: number,
+    out: number,
+    less: boolean,
+  ): void;
   average(
     frame: number,
     count: number,
@@ -71,7 +79,7 @@ export function noiseKernelBytes(format: PlanarFormat): number {
     // Vectors of two levels in turn, then with parts of pixels for each frame; what is seen of noise; addresses; variances.
     2 * up(4 * blocks) +
     OTHERS * up(8 * blocks) +
-    up(20 * blocks) +
+    up(20 * measuredBlocks(blocks).count) +
     2 * up(4 * OTHERS) +
     2 * up(4 * 256)
   );
@@ -118,7 +126,7 @@ export class NoiseKernel {
     for (let k = 0; k < PYRAMIDS; k += 1) this.pyramids.push({ at: take(bytes), number: -1 });
     this.whole = [take(4 * this.blocks), take(4 * this.blocks)];
     this.vectors = Array.from({ length: OTHERS }, () => take(8 * this.blocks));
-    this.measured = take(20 * this.blocks);
+    this.measured = take(20 * measuredBlocks(this.blocks).count);
     this.others = take(4 * OTHERS);
     this.motions = take(4 * OTHERS);
     this.variances = [take(4 * 256), take(4 * 256)];
@@ -184,12 +192,12 @@ export class NoiseKernel {
     beside: readonly { address: number; vectors: number }[],
     amounts: NoiseAmounts,
   ): [luma: number, chroma: number] {
-    this.run.fineNoise(frame, this.measured);
-    const over = this.measured + 4 * 3 * this.blocks;
-    beside.forEach(({ address, vectors }, k) => this.run.residuals(frame, address, vectors, over, k > 0));
+    const { step, count } = measuredBlocks(this.blocks);
+    this.run.fineNoise(frame, step, count, this.measured);
+    const over = this.measured + 4 * 3 * count;
+    beside.forEach(({ address, vectors }, k) => this.run.residuals(frame, address, vectors, step, count, over, k > 0));
     const { buffer } = this.memory;
-    const part = (k: number): Float32Array =>
-      new Float32Array(buffer, this.measured + 4 * k * this.blocks, this.blocks).slice();
+    const part = (k: number): Float32Array => new Float32Array(buffer, this.measured + 4 * k * count, count).slice();
     const [brightness, fineLuma, fineChroma, luma, chroma] = [0, 1, 2, 3, 4].map(part);
     const level = noiseLevel({ brightness, luma, chroma, fineLuma, fineChroma });
     const put = (name: 'luma' | 'chroma', at: number): number => {

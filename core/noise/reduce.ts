@@ -1,5 +1,5 @@
 import { chromaHeight, chromaWidth, type PlanarPicture, type Samples } from '../program/cpu/planar';
-import { noiseLevel, type NoiseLevel, type Seen } from './level';
+import { measuredBlocks, noiseLevel, type NoiseLevel, type Seen } from './level';
 import { BLOCK, findMotion, pyramidOf, type Motion } from './motion';
 
 /** Frames on either side that are looked at. */
@@ -149,7 +149,8 @@ function fineVariance(plane: Plane, at: Rectangle): number {
 export function seenNoise(frame: PlanarPicture, beside: readonly Beside[]): Seen {
   const a = planesIn(frame);
   const { columns, rows } = beside[0].motion;
-  const make = (): Float32Array => new Float32Array(columns * rows);
+  const { step, count } = measuredBlocks(columns * rows);
+  const make = (): Float32Array => new Float32Array(count);
   const out = { brightness: make(), luma: make(), chroma: make(), fineLuma: make(), fineChroma: make() };
   const to8 = 2 ** (frame.format.depth - 8);
   // What interpolation leaves of the other frame's noise comes on top of this one's.
@@ -159,13 +160,14 @@ export function seenNoise(frame: PlanarPicture, beside: readonly Beside[]): Seen
     return p.reduce((s, value, i) => s + (value - q[i]) ** 2, 0) / p.length / (1 + kept);
   };
   const others = beside.map(({ picture }) => planesIn(picture));
-  for (let i = 0; i < columns * rows; i += 1) {
-    const [luma, chroma, [sx, sy]] = rectangles(frame, i % columns, Math.floor(i / columns));
+  for (let i = 0; i < count; i += 1) {
+    const block = i * step;
+    const [luma, chroma, [sx, sy]] = rectangles(frame, block % columns, Math.floor(block / columns));
     out.brightness[i] = fetched(a[0], luma, STILL).reduce((s, l) => s + l, 0) / (luma.width * luma.height) / to8;
     out.fineLuma[i] = fineVariance(a[0], luma);
     out.fineChroma[i] = (fineVariance(a[1], chroma) + fineVariance(a[2], chroma)) / 2;
     const found = beside.map(({ motion: { vectors } }, k) => {
-      const [dx, dy] = [vectors[2 * i], vectors[2 * i + 1]];
+      const [dx, dy] = [vectors[2 * block], vectors[2 * block + 1]];
       const cv = [dx / sx, dy / sy] as const;
       return [
         differ(0, luma, others[k][0], [dx, dy]),

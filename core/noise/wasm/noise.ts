@@ -7,7 +7,7 @@
 
 const BLOCK: i32 = 16;
 const REACH: i32 = 7;
-const ROUNDS: i32 = 2;
+const ROUNDS: i32 = 3;
 const COST: i32 = 2;
 const PATCH: i32 = 2;
 const CHROMA_PATCH: i32 = 1;
@@ -202,17 +202,27 @@ export function searchLevel(
       } else {
         const pr = row / ratio;
         const pc = column / ratio;
+        let lastX = 0;
+        let lastY = 0;
         for (let k = 0; k < 5; k += 1) {
           const r = pr + (k === 3 ? -1 : k === 4 ? 1 : 0);
           const c = pc + (k === 1 ? -1 : k === 2 ? 1 : 0);
           if (r < 0 || c < 0 || r >= coarseRows || c >= coarseColumns) continue;
           const at = coarse + (<usize>(r * coarseColumns + c) << 2);
-          attempt(2 * <i32>load<i16>(at), 2 * <i32>load<i16>(at, 2));
+          const dx = 2 * <i32>load<i16>(at);
+          const dy = 2 * <i32>load<i16>(at, 2);
+          // Neighbours mostly agree.
+          if (dx !== lastX || dy !== lastY) attempt(dx, dy);
+          lastX = dx;
+          lastY = dy;
         }
         for (let round = 0; round < ROUNDS; round += 1) {
           const x = bestX;
           const y = bestY;
-          for (let dy = -1; dy <= 1; dy += 1) for (let dx = -1; dx <= 1; dx += 1) attempt(x + dx, y + dy);
+          attempt(x - 1, y);
+          attempt(x + 1, y);
+          attempt(x, y - 1);
+          attempt(x, y + 1);
           if (x === bestX && y === bestY) break;
         }
       }
@@ -257,15 +267,6 @@ export function refine(a: usize, b: usize, whole: usize, out: usize): void {
 
 // @ts-ignore: decorator
 @inline
-function samples4(at: usize, i: i32): v128 {
-  if (wide) return f32x4.convert_i32x4_u(i32x4.extend_low_i16x8_u(v128.load64_zero(at + (<usize>i << 1))));
-  return f32x4.convert_i32x4_u(
-    i32x4.extend_low_i16x8_u(i16x8.extend_low_i8x16_u(v128.load32_zero(at + <usize>i))),
-  );
-}
-
-// @ts-ignore: decorator
-@inline
 function sample(at: usize, i: i32): f32 {
   return wide ? <f32>load<u16>(at + (<usize>i << 1)) : <f32>load<u8>(at + <usize>i);
 }
@@ -273,11 +274,23 @@ function sample(at: usize, i: i32): f32 {
 /** Samples of a plane from (x, y), `columns` × `rows`, as floats; what lies outside is its edge. */
 function copySquare(plane: usize, w: i32, h: i32, x: i32, y: i32, columns: i32, rows: i32, to: usize): void {
   const whole = x >= 0 && x + STRIDE <= w;
+  const bytes = <usize>columns << 2;
   for (let j = 0; j < rows; j += 1) {
     const row = min(max(y + j, 0), h - 1) * w;
-    const out = to + <usize>j * ROW;
-    if (whole) for (let i = 0; i < columns; i += 4) v128.store(out + (<usize>i << 2), samples4(plane, row + x + i));
-    else for (let i = 0; i < columns; i += 1) store<f32>(out + (<usize>i << 2), sample(plane, row + min(max(x + i, 0), w - 1)));
+    let out = to + <usize>j * ROW;
+    const end = out + bytes;
+    if (!whole) {
+      for (let i = 0; out < end; i += 1, out += 4) store<f32>(out, sample(plane, row + min(max(x + i, 0), w - 1)));
+    } else if (wide) {
+      for (let at = plane + (<usize>(row + x) << 1); out < end; at += 8, out += 16)
+        v128.store(out, f32x4.convert_i32x4_u(i32x4.extend_low_i16x8_u(v128.load64_zero(at))));
+    } else {
+      for (let at = plane + <usize>(row + x); out < end; at += 4, out += 16)
+        v128.store(
+          out,
+          f32x4.convert_i32x4_u(i32x4.extend_low_i16x8_u(i16x8.extend_low_i8x16_u(v128.load32_zero(at)))),
+        );
+    }
   }
 }
 
@@ -296,10 +309,10 @@ function cubic(t: f32): void {
 
 // @ts-ignore: decorator
 @inline
-function four(a: v128, b: v128, c: v128, d: v128): v128 {
+function four(at: usize, step: usize, k0: v128, k1: v128, k2: v128, k3: v128): v128 {
   return f32x4.add(
-    f32x4.add(f32x4.mul(f32x4.splat(c0), a), f32x4.mul(f32x4.splat(c1), b)),
-    f32x4.add(f32x4.mul(f32x4.splat(c2), c), f32x4.mul(f32x4.splat(c3), d)),
+    f32x4.add(f32x4.mul(k0, v128.load(at)), f32x4.mul(k1, v128.load(at + step))),
+    f32x4.add(f32x4.mul(k2, v128.load(at + 2 * step)), f32x4.mul(k3, v128.load(at + 3 * step))),
   );
 }
 
@@ -311,23 +324,23 @@ function fetch(plane: usize, w: i32, h: i32, x: i32, y: i32, columns: i32, rows:
   const fy = dy - <f32>iy;
   if (fx === 0 && fy === 0) return copySquare(plane, w, h, x + ix, y + iy, columns, rows, to);
   const raw = scratch;
-  const across = scratch + SQUARE;
+  const across = raw + SQUARE;
+  const bytes = <usize>columns << 2;
   copySquare(plane, w, h, x + ix - 1, y + iy - 1, columns + 3, rows + 3, raw);
   cubic(fx);
-  for (let j = 0; j < rows + 3; j += 1) {
-    const at = <usize>j * ROW;
-    for (let i = 0; i < columns; i += 4) {
-      const p = raw + at + (<usize>i << 2);
-      v128.store(across + at + (<usize>i << 2), four(v128.load(p), v128.load(p, 4), v128.load(p, 8), v128.load(p, 12)));
-    }
-  }
+  let k0 = f32x4.splat(c0);
+  let k1 = f32x4.splat(c1);
+  let k2 = f32x4.splat(c2);
+  let k3 = f32x4.splat(c3);
+  for (let j = 0, from = raw; j < rows + 3; j += 1, from += ROW)
+    for (let i: usize = 0; i < bytes; i += 16) v128.store(from + SQUARE + i, four(from + i, 4, k0, k1, k2, k3));
   cubic(fy);
-  for (let j = 0; j < rows; j += 1)
-    for (let i = 0; i < columns; i += 4) {
-      const at = <usize>j * ROW + (<usize>i << 2);
-      const p = across + at;
-      v128.store(to + at, four(v128.load(p), v128.load(p, ROW), v128.load(p, 2 * ROW), v128.load(p, 3 * ROW)));
-    }
+  k0 = f32x4.splat(c0);
+  k1 = f32x4.splat(c1);
+  k2 = f32x4.splat(c2);
+  k3 = f32x4.splat(c3);
+  for (let j = 0, from = across; j < rows; j += 1, from += ROW, to += ROW)
+    for (let i: usize = 0; i < bytes; i += 16) v128.store(to + i, four(from + i, ROW, k0, k1, k2, k3));
 }
 
 // — the noise's level —
@@ -378,15 +391,13 @@ function fineVariance(plane: usize, w: i32, h: i32, x: i32, y: i32, columns: i32
   return sum / <f32>((columns - 2) * (rows - 2)) / <f32>36;
 }
 
-/** Mean luma, and the variance of the finest detail of luma and of chroma, of each block: arrays of floats, one after the other. */
-export function fineNoise(frame: usize, out: usize): void {
+/** Mean luma, and the variance of the finest detail of luma and of chroma, of each block that is measured: arrays of floats. */
+export function fineNoise(frame: usize, step: i32, count: i32, out: usize): void {
   const columns = (width + BLOCK - 1) / BLOCK;
-  const rows = (height + BLOCK - 1) / BLOCK;
-  const count = columns * rows;
   const to8 = <f32>(1 << shift);
   for (let i = 0; i < count; i += 1) {
-    const x = (i % columns) * BLOCK;
-    const y = (i / columns) * BLOCK;
+    const x = ((i * step) % columns) * BLOCK;
+    const y = ((i * step) / columns) * BLOCK;
     const w = min(BLOCK, width - x);
     const h = min(BLOCK, height - y);
     const cw = (w + sx - 1) / sx;
@@ -402,18 +413,17 @@ export function fineNoise(frame: usize, out: usize): void {
   }
 }
 
-/** Noise variance by another frame, of luma and of chroma, of each block: two arrays. `less`: only what is less than is there. */
-export function residuals(frame: usize, other: usize, vectors: usize, out: usize, less: bool): void {
+/** Noise variance by another frame, of luma and of chroma, of each block that is measured: two arrays. `less`: only what is less than is there. */
+export function residuals(frame: usize, other: usize, vectors: usize, step: i32, count: i32, out: usize, less: bool): void {
   const columns = (width + BLOCK - 1) / BLOCK;
-  const rows = (height + BLOCK - 1) / BLOCK;
-  const count = columns * rows;
   for (let i = 0; i < count; i += 1) {
-    const x = (i % columns) * BLOCK;
-    const y = (i / columns) * BLOCK;
+    const block = i * step;
+    const x = (block % columns) * BLOCK;
+    const y = (block / columns) * BLOCK;
     const w = min(BLOCK, width - x);
     const h = min(BLOCK, height - y);
-    const dx = load<f32>(vectors + (<usize>i << 3));
-    const dy = load<f32>(vectors + (<usize>i << 3), 4);
+    const dx = load<f32>(vectors + (<usize>block << 3));
+    const dy = load<f32>(vectors + (<usize>block << 3), 4);
     const cw = (w + sx - 1) / sx;
     const ch = (h + sy - 1) / sy;
     let chroma: f32 = 0;
@@ -435,37 +445,36 @@ function keep(at: usize, value: f32, less: bool): void {
 
 // — the average —
 
-/** Adds, or sets, squared differences of two squares. */
+/** Squared differences of two squares; `to` may hold others, which they are added to. */
 // @ts-ignore: decorator
 @inline
 function squares(a: usize, b: usize, columns: i32, rows: i32, to: usize, add: bool): void {
-  for (let j = 0; j < rows; j += 1)
-    for (let i = 0; i < columns; i += 4) {
-      const at = <usize>j * ROW + (<usize>i << 2);
-      const d = f32x4.sub(v128.load(a + at), v128.load(b + at));
+  const bytes = <usize>columns << 2;
+  for (let j = 0; j < rows; j += 1, a += ROW, b += ROW, to += ROW)
+    for (let i: usize = 0; i < bytes; i += 16) {
+      const d = f32x4.sub(v128.load(a + i), v128.load(b + i));
       const s = f32x4.mul(d, d);
-      v128.store(to + at, add ? f32x4.add(v128.load(to + at), s) : s);
+      v128.store(to + i, add ? f32x4.add(v128.load(to + i), s) : s);
     }
 }
 
-/** Sums over patches around each pixel, of a square that is larger by the patch on every side. */
+// @ts-ignore: decorator
+@inline
+function sumOf(at: usize, step: usize, patch: i32): v128 {
+  const three = f32x4.add(f32x4.add(v128.load(at), v128.load(at + step)), v128.load(at + 2 * step));
+  return patch === 1 ? three : f32x4.add(three, f32x4.add(v128.load(at + 3 * step), v128.load(at + 4 * step)));
+}
+
+/** Sums over patches around each pixel, of a square that is larger by the patch, 1 or 2, on every side. */
 // @ts-ignore: decorator
 @inline
 function patchSums(from: usize, columns: i32, rows: i32, patch: i32, between: usize, to: usize): void {
-  for (let j = 0; j < rows; j += 1)
-    for (let i = 0; i < columns + 2 * patch; i += 4) {
-      const at = <usize>j * ROW + (<usize>i << 2);
-      let sum = v128.load(from + at);
-      for (let r = 1; r <= 2 * patch; r += 1) sum = f32x4.add(sum, v128.load(from + at + <usize>r * ROW));
-      v128.store(between + at, sum);
-    }
-  for (let j = 0; j < rows; j += 1)
-    for (let i = 0; i < columns; i += 4) {
-      const at = <usize>j * ROW + (<usize>i << 2);
-      let sum = v128.load(between + at);
-      for (let c = 1; c <= 2 * patch; c += 1) sum = f32x4.add(sum, v128.load(between + at + (<usize>c << 2)));
-      v128.store(to + at, sum);
-    }
+  const bytes = <usize>columns << 2;
+  const wider = <usize>(columns + 2 * patch) << 2;
+  for (let j = 0, out = between; j < rows; j += 1, from += ROW, out += ROW)
+    for (let i: usize = 0; i < wider; i += 16) v128.store(out + i, sumOf(from + i, ROW, patch));
+  for (let j = 0; j < rows; j += 1, between += ROW, to += ROW)
+    for (let i: usize = 0; i < bytes; i += 16) v128.store(to + i, sumOf(between + i, 4, patch));
 }
 
 /** Adds one frame's square to the sums, by how alike the patches are. */
@@ -477,17 +486,20 @@ function addAlike(
 ): void {
   const one = f32x4.splat(1);
   const zero = f32x4.splat(0);
-  const inner = <usize>patch * ROW + (<usize>patch << 2);
-  for (let j = 0; j < rows; j += 1)
-    for (let i = 0; i < columns; i += 4) {
-      const at = <usize>j * ROW + (<usize>i << 2);
-      const d = f32x4.mul(f32x4.mul(v128.load(alike + at), f32x4.splat(share)), v128.load(perVariance + at));
-      const x = f32x4.pmax(zero, f32x4.sub(d, f32x4.splat(2)));
-      const v = f32x4.pmax(zero, f32x4.sub(one, f32x4.mul(x, f32x4.splat(0.25))));
+  const two = f32x4.splat(2);
+  const quarter = f32x4.splat(0.25);
+  const shares = f32x4.splat(share);
+  const bytes = <usize>columns << 2;
+  moved += <usize>patch * ROW + (<usize>patch << 2);
+  for (let j = 0; j < rows; j += 1, alike += ROW, perVariance += ROW, moved += ROW, sums += ROW, weights += ROW)
+    for (let i: usize = 0; i < bytes; i += 16) {
+      const d = f32x4.mul(f32x4.mul(v128.load(alike + i), shares), v128.load(perVariance + i));
+      const x = f32x4.pmax(zero, f32x4.sub(d, two));
+      const v = f32x4.pmax(zero, f32x4.sub(one, f32x4.mul(x, quarter)));
       const square = f32x4.mul(v, v);
       const w = f32x4.mul(square, square);
-      v128.store(weights + at, f32x4.add(v128.load(weights + at), w));
-      v128.store(sums + at, f32x4.add(v128.load(sums + at), f32x4.mul(w, v128.load(moved + at + inner))));
+      v128.store(weights + i, f32x4.add(v128.load(weights + i), w));
+      v128.store(sums + i, f32x4.add(v128.load(sums + i), f32x4.mul(w, v128.load(moved + i))));
     }
 }
 
