@@ -2,6 +2,7 @@ import { createServer, type RequestListener, type Server } from 'node:http';
 import { join } from 'node:path';
 import express from 'express';
 import compression from 'compression';
+import compressedStatic from 'express-static-gzip';
 import helmet from 'helmet';
 import { warmExports } from '@inkavo/media/export/exportClip';
 import { closeThreads, warmThreads } from '@inkavo/media/threads/pool';
@@ -232,14 +233,21 @@ function makeApplication(parts: Parts): { application: express.Express; descript
 }
 
 /** Files whose name says their content may be kept for ever; all others are asked for anew each time. */
-const NAMED_BY_CONTENT = /[.-][0-9a-f]{8,}\.\w+$/;
+const NAMED_BY_CONTENT = /[.-][0-9a-f]{8,}\.\w+?(\.br|\.gz)?$/;
 
 function servePages(app: express.Express, folder: string): void {
   const page = join(folder, 'index.html');
   app.use(
-    express.static(folder, {
-      setHeaders: (res, path) =>
-        void res.set('Cache-Control', NAMED_BY_CONTENT.test(path) ? 'public, max-age=31536000, immutable' : 'no-cache'),
+    compressedStatic(folder, {
+      enableBrotli: true,
+      orderPreference: ['br', 'gz'],
+      serveStatic: {
+        setHeaders: (res, path) =>
+          void res.setHeader(
+            'Cache-Control',
+            NAMED_BY_CONTENT.test(path) ? 'public, max-age=31536000, immutable' : 'no-cache',
+          ),
+      },
     }),
   );
   app.get('/*path', (req, res) => {
