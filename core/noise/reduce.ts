@@ -7,8 +7,6 @@ export const NOISE_REACH = 2;
 /** Pixels on either side that decide with a pixel how alike two frames are there: of luma, of chroma. */
 const PATCH = 2;
 const CHROMA_PATCH = 1;
-/** Differences of patches beyond what noise makes, in variances of the noise, at which hardly anything is taken. */
-const TOLERANCE = 1;
 
 /** How much noise is taken for noise: 1, what was measured; 0, none. Of luma and of chroma. */
 export interface NoiseAmounts {
@@ -99,7 +97,10 @@ function distances(a: Float32Array, b: Float32Array, { width, height }: Rectangl
   return out;
 }
 
-/** exp(−x), nearly, and over at 4. */
+/**
+ * How much of another frame's pixel is taken, by the mean squared difference of the patches beyond the two variances that noise
+ * makes it, in variances: exp(−x), nearly, and over at 4.
+ */
 const fallOff = (x: number): number => {
   const v = x >= 4 ? 0 : 1 - 0.25 * Math.max(0, x);
   return v * v * v * v;
@@ -212,7 +213,7 @@ function averaged(
       for (let j = 0, o = 0; j < luma.height; j += 1)
         for (let i = 0; i < luma.width; i += 1, o += 1) {
           const variance = varianceAt(level.luma, i, j, amounts.luma);
-          const w = amounts.luma > 0 ? fallOff((alike[0][o] / variance - 2) / TOLERANCE) : 0;
+          const w = amounts.luma > 0 ? fallOff(alike[0][o] / variance - 2) : 0;
           sums[0][o] += w * moved[0][(j + PATCH) * (luma.width + 2 * PATCH) + i + PATCH];
           weights[0][o] += w;
         }
@@ -221,7 +222,7 @@ function averaged(
         for (let i = 0; i < chroma.width; i += 1, o += 1) {
           const [lx, ly] = [i * sx, j * sy];
           const variance = varianceAt(level.chroma, lx, ly, amounts.chroma);
-          const w = fallOff(((alike[1][o] + alike[2][o]) / (2 * variance) - 2) / TOLERANCE);
+          const w = fallOff((alike[1][o] + alike[2][o]) / (2 * variance) - 2);
           for (const p of [1, 2]) {
             sums[p][o] += w * moved[p][(j + CHROMA_PATCH) * (chroma.width + 2 * CHROMA_PATCH) + i + CHROMA_PATCH];
             weights[p][o] += w;

@@ -1,5 +1,6 @@
 import type { Step } from '../model/grade';
 import type { NoiseAmounts } from '../noise/reduce';
+import { isKeyframed } from '../regions/keyframes';
 import { stepKind } from '../steps';
 import { paramsAt } from './plan';
 
@@ -23,4 +24,8 @@ export function sourceNoise(steps: readonly Step[], seconds: number): NoiseAmoun
 
 /** Whether a grade asks anything of the decoder at any time. */
 export const asksSource = (steps: readonly Step[]): boolean =>
-  steps.some((s) => s.on && s.strength > 0 && stepKind(s.kind).ofSource !== undefined);
+  steps.some(
+    (s) =>
+      stepKind(s.kind).ofSource !== undefined &&
+      (Object.values(s.params).some(isKeyframed) || paramsAt(s, 0) !== undefined),
+  );

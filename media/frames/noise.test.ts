@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { fitInTable, gradeToLut } from '@inkavo/core/formats/gradeLut';
 import { newStep, stepSchema, type Step } from '@inkavo/core/model/grade';
 import { compile } from '@inkavo/core/program/compile';
-import { sourceNoise } from '@inkavo/core/program/source';
+import { asksSource, sourceNoise } from '@inkavo/core/program/source';
 import { NOISE_REACH, reduceNoise, type NoiseAmounts } from '@inkavo/core/noise/reduce';
 import { pictureBytes, planesOver, type PlanarFormat, type PlanarPicture } from '@inkavo/core/program/cpu/planar';
 import { randomFrom } from '@inkavo/core/steps/randomSteps';
@@ -245,6 +245,7 @@ test('a step of this kind is no part of the program, no table holds it, and it h
   expect(() => gradeToLut(steps, 17, 'x')).toThrow('Noise depends on other frames, which');
   expect(sourceNoise(steps, 0)).toEqual({ luma: 0.75, chroma: 0.75 });
   expect(sourceNoise([{ ...steps[1], on: false }], 0)).toBeUndefined();
+  expect([steps, [newStep('noise', 'n')], steps.slice(0, 1)].map(asksSource)).toEqual([true, false, false]);
   const keyed = newStep('noise', 'k', {
     colour: 0.5,
     amount: {
@@ -254,6 +255,7 @@ test('a step of this kind is no part of the program, no table holds it, and it h
       ],
     },
   });
+  expect(asksSource([keyed])).toBe(true);
   expect([0, 1].map((t) => sourceNoise([keyed], t))).toEqual([undefined, { luma: 1, chroma: 0.5 }]);
   expect(stepSchema.safeParse({ ...steps[1], region: 'sky' }).error?.issues[0].message).toMatch(/whole frame/);
 });

@@ -10,10 +10,12 @@ const SORTS = {
   reading: { kinds: ['firstPass', 'holdCheck', 'waterClock', 'fileReading'], threads: 2, megabytes: 2048 },
   following: { kinds: ['follow', 'corners'], threads: 1, megabytes: 1024 },
   pictures: {
-    kinds: ['picture', 'readings', 'cells', 'noise'],
+    kinds: ['picture', 'readings', 'cells'],
     threads: Math.max(1, availableParallelism() - 1),
     megabytes: 1024,
   },
+  // Seconds for a large frame: thumbnails don't wait behind it. Frames lie outside of this memory.
+  noise: { kinds: ['noise'], threads: 1, megabytes: 1024 },
   // A still of 8192 × 4608 is 0.45 GB of floats.
   stills: { kinds: ['still'], threads: 1, megabytes: 4096 },
   // The largest text that is taken in, a cube of 210 nodes an edge, needs 0.43 GB while it is read (measured).
