@@ -23,7 +23,7 @@ import { unitFor } from './encoders';
 import type { UnitEncoder } from './graphicsUnit';
 import { kernelModule, noiseModule } from './kernelFile';
 import { makePipe, startCodec, startThread, supervise, type Part } from './parts';
-import { allocateRing, Ring } from './ring';
+import { allocateRing, mostThreads, Ring } from './ring';
 import type { ExportBackend, ThreadTask } from './thread';
 import { threadProgram } from '../threads/path';
 
@@ -161,7 +161,7 @@ async function runPipeline(options: Omit<ExportOptions, 'output'>, work: string,
   const noisy = asksSource(steps) && takesNoise(input);
   const few = backend.name === 'kernel' ? 1 : MANY;
   // Noise reduction is slower than any codec.
-  const threadCount = options.threads ?? (noisy ? Math.max(few, Math.min(MOST, availableParallelism())) : few);
+  const wanted = options.threads ?? (noisy ? Math.max(few, Math.min(MOST, availableParallelism())) : few);
   const delivered = { lead: 0, count: expected, reach: noisy ? NOISE_REACH : 0 };
   delivered.lead = Math.min(delivered.reach, inFrame);
   const tail = Math.min(delivered.reach, Math.max(0, facts.frames - 1 - outFrame));
@@ -173,12 +173,14 @@ async function runPipeline(options: Omit<ExportOptions, 'output'>, work: string,
   const noise = noisy
     ? { module: options.plain ? null : noiseModule(), offset: 64 * Math.ceil(gradeBytes / 64) }
     : undefined;
-  const memory = allocateRing(delivered, {
+  const sizes = {
     inputBytes: pictureBytes(input),
     outputBytes: pictureBytes(output),
     ownBytes: noise ? noise.offset + pictureBytes(input) + 64 + noiseKernelBytes(input) : gradeBytes,
-    threads: threadCount,
-  });
+  };
+  const threadCount = Math.min(wanted, mostThreads(delivered, sizes));
+  if (threadCount < 1) throw new MediaError('These pictures are too large for what their steps need of memory.');
+  const memory = allocateRing(delivered, sizes, threadCount);
   const ring = new Ring(memory);
 
   const [from, to] = await Promise.all([makePipe(join(work, 'decoded')), makePipe(join(work, 'graded'))]);

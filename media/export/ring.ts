@@ -37,20 +37,39 @@ const PAGE = 65536;
 /** Pictures start at multiples of this. */
 const ALIGN = 64;
 
+/** Bytes of a decoded picture, of a graded one, and of a grading thread's own part. */
+export interface RingSizes {
+  inputBytes: number;
+  outputBytes: number;
+  ownBytes: number;
+}
+
+/** What a WebAssembly memory holds at most. */
+const MOST_BYTES = 2 ** 32 - PAGE;
+const aligned = (bytes: number): number => Math.ceil(bytes / ALIGN) * ALIGN;
+// A frame stays as long as its neighbours read it.
+const slotsFor = ({ reach }: Delivered): number => SLOTS + 2 * reach;
+
+/** Grading threads that there is memory for; 0: not even for one. */
+export function mostThreads(delivered: Delivered, { inputBytes, outputBytes, ownBytes }: RingSizes): number {
+  const pictures = slotsFor(delivered) * (aligned(inputBytes) + aligned(outputBytes));
+  return Math.max(0, Math.floor((MOST_BYTES - ALIGN - pictures) / aligned(ownBytes)));
+}
+
 /** Lays out the memory for pictures of these sizes, and `ownBytes` for each of `threads` grading threads. */
 export function allocateRing(
   delivered: Delivered,
-  { inputBytes, outputBytes, ownBytes, threads }: Record<'inputBytes' | 'outputBytes' | 'ownBytes' | 'threads', number>,
+  { inputBytes, outputBytes, ownBytes }: RingSizes,
+  threads: number,
 ): RingMemory {
-  // A frame stays as long as its neighbours read it.
-  const slots = SLOTS + 2 * delivered.reach;
+  const slots = slotsFor(delivered);
   const control = new SharedArrayBuffer(4 * (STATES + slots));
   new Int32Array(control)[TOTAL] = -1;
   let end = 0;
   const take = (bytes: number, count: number): number[] =>
     Array.from({ length: count }, () => {
       const at = end;
-      end += Math.ceil(bytes / ALIGN) * ALIGN;
+      end += aligned(bytes);
       return at;
     });
   const layout = { own: take(ownBytes, threads), input: take(inputBytes, slots), output: take(outputBytes, slots) };

@@ -5,6 +5,7 @@ import { fitInTable, gradeToLut } from '@inkavo/core/formats/gradeLut';
 import { newStep, stepSchema, type Step } from '@inkavo/core/model/grade';
 import { compile } from '@inkavo/core/program/compile';
 import { asksSource, sourceNoise } from '@inkavo/core/program/source';
+import { noiseKernelBytes } from '@inkavo/core/noise/noiseKernel';
 import { NOISE_REACH, reduceNoise, type NoiseAmounts } from '@inkavo/core/noise/reduce';
 import { pictureBytes, planesOver, type PlanarFormat, type PlanarPicture } from '@inkavo/core/program/cpu/planar';
 import { randomFrom } from '@inkavo/core/steps/randomSteps';
@@ -12,6 +13,7 @@ import { pixelFormatName } from '../codec/formats';
 import { QUIET } from '../codec/run';
 import { gradeInto } from '../export/exportClip';
 import { startCodec } from '../export/parts';
+import { mostThreads } from '../export/ring';
 import { make, sourceOf, TAGS_709, workFolder } from '../testClips';
 import { noiseTask, reducedOf } from './noise';
 import { decodeFrame, restFrame, restOf, type Source } from './rest';
@@ -231,6 +233,16 @@ test('at the ends of a clip there are fewer neighbours', async () => {
     [last, [0, 1, 2], NOISE_REACH],
   ] as const)
     expect(await noiseTask(source, frame, WHOLE)).toMatchObject({ order, at });
+});
+
+test('frames of 8K leave room for fewer threads, the largest that are taken for none', () => {
+  const threads = (width: number, height: number, depth: number): number => {
+    const format = { ...LIMITED, chroma: '420', depth, width, height } as const;
+    const bytes = pictureBytes(format);
+    const sizes = { inputBytes: bytes, outputBytes: bytes, ownBytes: bytes + noiseKernelBytes(format) };
+    return mostThreads({ lead: 2, count: 9, reach: NOISE_REACH }, sizes);
+  };
+  expect([threads(3840, 2160, 10) > 8, threads(8192, 4608, 10), threads(16_384, 8192, 10)]).toEqual([true, 5, 0]);
 });
 
 test('a step of this kind is no part of the program, no table holds it, and it has no place', () => {
