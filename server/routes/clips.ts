@@ -48,6 +48,10 @@ const previewRequest = z.object({
 });
 
 const YEAR = 31_536_000;
+const HOUR = 3600;
+/** A decoded frame never changes; what is taken for noise in it may, with a newer version of the program. */
+const keptFor = (noise: object | undefined): string =>
+  noise ? `private, max-age=${HOUR}` : `private, max-age=${YEAR}, immutable`;
 const JPEG = { type: 'image/jpeg', holds: 'A picture.' };
 
 /** Clips: their data, frames, proxies, thumbnails and steps. */
@@ -138,7 +142,7 @@ export function clipRoutes(api: Api, parts: Parts): void {
         const picture = await frames.frame({ hash: clip.hash, source, frame, width, part, noise }, signal);
         res.set({
           'Content-Type': 'application/octet-stream',
-          'Cache-Control': `private, max-age=${YEAR}, immutable`,
+          'Cache-Control': keptFor(noise),
           'X-Frame-Width': String(picture.format.width),
           'X-Frame-Height': String(picture.format.height),
         });
@@ -163,7 +167,7 @@ export function clipRoutes(api: Api, parts: Parts): void {
         const cells = await frames.cells({ hash: clip.hash, source, frame, noise }, signal);
         res.set({
           'Content-Type': 'application/octet-stream',
-          'Cache-Control': `private, max-age=${YEAR}, immutable`,
+          'Cache-Control': keptFor(noise),
         });
         res.end(Buffer.from(cells.buffer, cells.byteOffset, cells.byteLength));
       });
