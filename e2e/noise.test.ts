@@ -3,7 +3,7 @@ import { newStep } from '@inkavo/core/model/grade';
 import type { Clip } from '@inkavo/core/model/outing';
 import { until } from '@inkavo/server/testServer';
 import { SIZES } from './browser';
-import { keptSteps, openHouse, screenPicture, settled, type House } from './house';
+import { keptSteps, openHouse, screenPicture, settled, splitInHalf, type House } from './house';
 import { exportedFrame, lumaOff } from './exported';
 
 let house: House;
@@ -29,6 +29,17 @@ async function grain(page: Page): Promise<number> {
   return sum / count;
 }
 
+type Shown = Awaited<ReturnType<typeof screenPicture>>;
+
+/** Whether two pictures are the same between two shares of their width. */
+function alike(a: Shown, b: Shown, from: number, to: number): boolean {
+  for (let y = 0; y < a.height; y += 1) {
+    const [first, last] = [from, to].map((share) => 3 * (y * a.width + Math.round(share * a.width)));
+    if (Buffer.compare(a.rgb.subarray(first, last), b.rgb.subarray(first, last)) !== 0) return false;
+  }
+  return a.width === b.width;
+}
+
 test('by touch: added, seen pixel by pixel, held against the file, and the same in the export', async () => {
   const page = await house.page(SIZES.phone, 2);
   await house.client.setSteps(clip.id, { clip: [newStep('range', 'range')] });
@@ -46,6 +57,7 @@ test('by touch: added, seen pixel by pixel, held against the file, and the same 
   await settled(page);
   await detail();
   const before = await grain(page);
+  const asRecorded = await screenPicture(page);
 
   const amount = tray.getByRole('slider', { name: 'Reduce noise' });
   await amount.focus();
@@ -64,7 +76,8 @@ test('by touch: added, seen pixel by pixel, held against the file, and the same 
   expect(steps[0].params.amount).toBeCloseTo(2, 6);
 
   // What is on the screen is what the file holds.
-  const { width, height, rgb } = await screenPicture(page);
+  const reduced = await screenPicture(page);
+  const { width, height, rgb } = reduced;
   const share = width / clip.facts.width;
   const [left, top] = [clip.facts.width, clip.facts.height].map((all) => Math.round((all * (1 - share)) / 2));
   const exported = await exportedFrame(house, clip);
@@ -86,6 +99,13 @@ test('by touch: added, seen pixel by pixel, held against the file, and the same 
   await until(
     () => grain(page),
     (seen) => Math.abs(seen - after) < 0.01 * after,
+  );
+
+  // On either side of a split each has its own frame.
+  await splitInHalf(page);
+  await until(
+    () => screenPicture(page),
+    (split) => alike(split, asRecorded, 0, 0.45) && alike(split, reduced, 0.55, 1) && !alike(split, reduced, 0, 0.45),
   );
   await page.context().close();
 }, 120_000);

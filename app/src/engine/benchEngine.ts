@@ -8,11 +8,11 @@ import { shownLists, shownTrim, useBench } from '../state/bench';
 import { onReconnect } from '../state/connection';
 import { dropMessage, tellTrouble } from '../state/messages';
 import { joined } from '@inkavo/core/model/lists';
+import { ComparedFrame } from './comparedFrame';
 import { alignedView, Detail } from './detail';
 import { FrameFetcher } from './frameFetcher';
 import { FramePlanes } from './framePlanes';
 import { Grabber } from './grabber';
-import type { GradeFile, GradeFileRequest } from '@inkavo/core/formats/gradeFile';
 import { hatchedRegion, lookNow, readWithin, watchHatching, withoutCompared } from './regionLook';
 import { latest } from './latest';
 import { Measuring, type ScopeSize } from './measuring';
@@ -38,6 +38,7 @@ export class BenchEngine {
   private readonly picture: ScreenPicture;
   private readonly player: Player;
   private readonly detail: Detail;
+  private readonly compared: ComparedFrame;
   private readonly facts: MediaFacts;
   private readonly stopWatching: () => void;
   private readonly stopReconnects: () => void;
@@ -83,6 +84,7 @@ export class BenchEngine {
     this.frames = new FrameFetcher(clipId, this.facts);
     this.framePlanes = new FramePlanes(clipId, this.facts, this.picture, canvas, () => this.rebake());
     this.detail = new Detail(clipId, this.facts, this.picture, () => this.draw());
+    this.compared = new ComparedFrame(clipId, this.facts, this.picture, () => this.draw());
     this.grabber = new Grabber({
       canvas,
       shown: () => this.stamped(),
@@ -143,6 +145,7 @@ export class BenchEngine {
     this.frames.stop();
     this.framePlanes.stop();
     this.detail.close();
+    this.compared.close();
     clearTimeout(this.stillTimer);
     clearTimeout(this.settleTimer);
     this.player.close();
@@ -249,6 +252,7 @@ export class BenchEngine {
     const view = alignedView(useBench.getState().view, this.facts, this.picture.size);
     this.picture.draw(this.showing, view, lookNow(this.moment().show));
     void this.picture.draw.settled().then(() => (dataset.drawing = ''));
+    this.compared.look();
   }
 
   /** Called when a picture has been drawn. */
@@ -341,6 +345,7 @@ export class BenchEngine {
   private lookCloser(): void {
     const { view, frame, atRest } = useBench.getState();
     this.detail.look(view, frame, atRest);
+    this.compared.look();
   }
 
   private loadRest(): void {
@@ -359,28 +364,24 @@ export class BenchEngine {
       if (!found) return;
       const { buffer, format, wanted } = found;
       const copy = buffer.slice(0);
-      const show = (): void => {
+      const show = (planes?: Planes): void => {
         this.picture.setRest(buffer, format);
+        this.compared.forget();
         this.showing = 'rest';
         this.shownFrame += 1;
         this.lookCloser();
-      };
-      // A map of another frame would show for a moment: with one, the frame is measured before it is shown.
-      if (!spatial) {
-        show();
+        if (planes) this.takePlanes(planes);
         this.draw();
         set({ atRest: true });
         dropMessage('frame');
-      }
+      };
+      // A map of another frame would show for a moment: with one, the frame is measured before it is shown.
+      if (!spatial) show();
       const ends = await this.framePlanes.measure(copy, format, cells);
       if (spatial) {
         const planes = await engine().scopes.planes(this.moment());
         if (!wanted()) return;
-        show();
-        this.takePlanes(planes);
-        this.draw();
-        set({ atRest: true });
-        dropMessage('frame');
+        show(planes);
         this.bakeCompared();
       }
       // It got its first plane meanwhile.
@@ -410,10 +411,5 @@ export class BenchEngine {
     set({ atRest: false, spot: null });
     this.frames.stop();
     this.player.play(from);
-  }
-
-  /** The grade as it stands, as a file in an open format. */
-  gradeFile(request: GradeFileRequest): Promise<GradeFile> {
-    return engine().tables.gradeFile(this.moment().steps, request);
   }
 }

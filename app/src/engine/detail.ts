@@ -1,6 +1,6 @@
 import type { MediaFacts } from '@inkavo/core/model/facts';
 import { FrameFetcher } from './frameFetcher';
-import type { View } from './picture';
+import type { Slot, View } from './picture';
 import type { ScreenPicture } from './screenPicture';
 
 /** The magnified part is fetched when it has stood still so long. */
@@ -55,14 +55,15 @@ export class Detail {
     private readonly facts: MediaFacts,
     private readonly picture: ScreenPicture,
     private readonly drawn: () => void,
+    private readonly slot: Slot = 'graded',
   ) {
-    this.frames = new FrameFetcher(clipId, facts);
+    this.frames = new FrameFetcher(clipId, facts, slot);
   }
 
   /** Called when the view or the frame at rest has changed. */
   look(view: View, frame: number, atRest: boolean): void {
     this.close();
-    if (atRest && this.picture.wantsDetail(view, this.facts.width))
+    if (atRest && this.picture.wantsDetail(view, this.facts.width, this.slot))
       this.timer = setTimeout(() => void this.fetch(view, frame), STILL_MS);
   }
 
@@ -73,12 +74,13 @@ export class Detail {
     // The coarser picture is there already: one that cannot be had is not missed.
     const found = await this.frames.fetch(frame, wanted, part).catch(() => null);
     if (!found) return;
-    picture.setDetail(found.buffer, found.format, {
+    const shown = {
       x: part.x / facts.width,
       y: part.y / facts.height,
       width: part.width / facts.width,
       height: part.height / facts.height,
-    });
+    };
+    picture.setDetail(found.buffer, found.format, shown, this.slot);
     this.drawn();
   }
 

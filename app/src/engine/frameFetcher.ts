@@ -3,6 +3,7 @@ import type { PlanarFormat } from '@inkavo/core/program/cpu/planar';
 import { api } from '../api/client';
 import { useBench } from '../state/bench';
 import { askedNoise } from './askedNoise';
+import type { Slot } from './picture';
 
 /** A frame at rest, or a part of it: planes of 4:4:4 with 16 bits. */
 export interface Fetched {
@@ -19,6 +20,7 @@ export class FrameFetcher {
   constructor(
     private readonly clipId: string,
     private readonly facts: MediaFacts,
+    private readonly slot: Slot = 'graded',
   ) {}
 
   /** A frame, at most `width` wide; null when it is not wanted any more. Rejects with an `ApiError`. */
@@ -30,7 +32,7 @@ export class FrameFetcher {
         this.clipId,
         frame,
         width,
-        askedNoise(useBench.getState()),
+        askedNoise(useBench.getState(), this.slot),
         signal,
         part,
       );

@@ -53,7 +53,9 @@ export class FramePlanes {
     this.running?.abort();
     this.frame = frame;
     const { signal } = (this.running = new AbortController());
-    const code = await api.cells(this.clipId, frame, askedNoise(useBench.getState()), signal).catch(() => undefined);
+    const code = await api
+      .cells(this.clipId, frame, askedNoise(useBench.getState(), 'graded'), signal)
+      .catch(() => undefined);
     const { width, height } = this.facts;
     return code && !signal.aborted ? { code, width, height } : undefined;
   }

@@ -30,6 +30,16 @@ export type Slot = 'graded' | 'compared';
 const OVERLAYS = ['none', 'zones', 'clipping', 'region'] as const;
 export type Overlay = (typeof OVERLAYS)[number];
 
+/** A frame at rest as textures, and a finer picture of a part of it. */
+interface RestTextures {
+  whole: WebGLTexture;
+  finer: WebGLTexture;
+  /** The part that there is a finer picture of. */
+  detail: View | null;
+  /** There is a frame. */
+  there: boolean;
+}
+
 /** How the picture is looked at. */
 export interface Look {
   slot: Slot;
@@ -61,11 +71,9 @@ const FRAME_UNIT = 0;
 export class PictureRenderer {
   private readonly gl: WebGL2RenderingContext;
   private readonly programs = new Map<string, WebGLProgram>();
-  private restTexture!: WebGLTexture;
+  /** What it is compared with is the same frame, unless another one was set. */
+  private rests!: Record<Slot, RestTextures>;
   private movingTexture!: WebGLTexture;
-  private detailTexture!: WebGLTexture;
-  /** The part of the frame at rest of which there is a finer picture. */
-  private detail: View | null = null;
   private passes!: Passes;
   private slots!: Record<Slot, GradeTextures>;
   private small: { program: WebGLProgram; target: WebGLFramebuffer; texture: WebGLTexture } | undefined;
@@ -104,12 +112,16 @@ export class PictureRenderer {
     const { gl } = this;
     this.programs.clear();
     this.small = undefined;
-    this.detail = null;
     this.restScale = undefined;
     this.movingScale = undefined;
-    this.restTexture = texture(gl, gl.TEXTURE_2D, gl.NEAREST);
+    const rest = (): RestTextures => ({
+      whole: texture(gl, gl.TEXTURE_2D, gl.NEAREST),
+      finer: texture(gl, gl.TEXTURE_2D, gl.NEAREST),
+      detail: null,
+      there: false,
+    });
+    this.rests = { graded: rest(), compared: rest() };
     this.movingTexture = texture(gl, gl.TEXTURE_2D, gl.LINEAR);
-    this.detailTexture = texture(gl, gl.TEXTURE_2D, gl.NEAREST);
     this.passes = new Passes(gl);
     this.slots = { graded: new GradeTextures(gl), compared: new GradeTextures(gl) };
     gl.pixelStorei(gl.UNPACK_COLORSPACE_CONVERSION_WEBGL, gl.NONE);
@@ -181,17 +193,28 @@ export class PictureRenderer {
     return { width, height, cells: [facts.width / cell, facts.height / cell], code, luma };
   }
 
-  /** Takes a frame at rest: planes of 4:4:4 with 16 bits. */
-  setRest(buffer: ArrayBuffer, format: PlanarFormat): void {
-    this.detail = null;
-    this.loadFrame(this.restTexture, buffer, format);
+  /**
+   * Takes a frame at rest: planes of 4:4:4 with 16 bits. What it is compared with is the same one, until another is set for
+   * that.
+   */
+  setRest(buffer: ArrayBuffer, format: PlanarFormat, slot: Slot = 'graded'): void {
+    if (slot === 'graded') this.rests.compared.there = false;
+    const rest = this.rests[slot];
+    rest.there = true;
+    rest.detail = null;
+    this.loadFrame(rest.whole, buffer, format);
     this.restScale = { y: codeScale(format.depth, format.range), m: inverseMatrix(format.matrix) };
   }
 
   /** Takes a finer picture of a part of the frame at rest, of the same form; it stays until the next frame. */
-  setDetail(buffer: ArrayBuffer, format: PlanarFormat, part: View): void {
-    this.loadFrame(this.detailTexture, buffer, format);
-    this.detail = part;
+  setDetail(buffer: ArrayBuffer, format: PlanarFormat, part: View, slot: Slot = 'graded'): void {
+    const rest = this.rests[slot];
+    this.loadFrame(rest.finer, buffer, format);
+    rest.detail = part;
+  }
+
+  private restOf(slot: Slot): RestTextures {
+    return this.rests[this.rests[slot].there ? slot : 'graded'];
   }
 
   private loadFrame(into: WebGLTexture, buffer: ArrayBuffer, format: PlanarFormat): void {
@@ -229,7 +252,8 @@ export class PictureRenderer {
    */
   draw(kind: 'rest' | 'moving', view: View, look: Look, size: { width: number; height: number }): 'detail' | 'whole' {
     const { gl, canvas } = this;
-    const shown = kind === 'rest' && this.detail && within(view, this.detail) ? 'detail' : 'whole';
+    const { detail } = this.restOf(look.slot);
+    const shown = kind === 'rest' && detail && within(view, detail) ? 'detail' : 'whole';
     if (gl.isContextLost() || !(kind === 'rest' ? this.restScale : this.movingScale)) return shown;
     // While a finger is down and drawing is slow, a quarter of the pixels: the page spreads them.
     const shrink = look.quick && this.isSlow() ? 2 : 1;
@@ -302,19 +326,20 @@ export class PictureRenderer {
       gl.uniform2f(at('u_own'), width, height);
       gl.uniform2f(at('u_shown'), box.width, box.height);
       gl.uniform1f(at('u_rim'), rim);
-      this.setFrame(program, kind, view, look.overlay);
+      this.setFrame(program, kind, slot, view, look.overlay);
       gl.drawArrays(gl.TRIANGLES, 0, 3);
     });
     gl.disable(gl.SCISSOR_TEST);
   }
 
   /** Sets what a program reads of the frame, and how it is shown. */
-  private setFrame(program: WebGLProgram, kind: 'rest' | 'moving', view: View, overlay: Overlay): void {
+  private setFrame(program: WebGLProgram, kind: 'rest' | 'moving', slot: Slot, view: View, overlay: Overlay): void {
     const { gl } = this;
     const at = (name: string) => gl.getUniformLocation(program, name);
     gl.activeTexture(gl.TEXTURE0 + FRAME_UNIT);
-    const part = kind === 'rest' && this.detail && within(view, this.detail) ? this.detail : WHOLE;
-    const rest = part === WHOLE ? this.restTexture : this.detailTexture;
+    const { whole, finer, detail } = this.restOf(slot);
+    const part = kind === 'rest' && detail && within(view, detail) ? detail : WHOLE;
+    const rest = part === WHOLE ? whole : finer;
     gl.bindTexture(gl.TEXTURE_2D, kind === 'rest' ? rest : this.movingTexture);
     gl.uniform1i(at('u_frame'), FRAME_UNIT);
     gl.uniform4f(at('u_part'), part.x, part.y, part.width, part.height);

@@ -38,9 +38,9 @@ export class ScreenPicture {
   private readonly renderer: ReturnType<typeof makeRenderer>;
   /** The picture's whole size in pixels. */
   readonly size = { width: 1, height: 1 };
-  /** Pixels across the frame at rest, and the part of it that there is a finer picture of. */
+  /** Pixels across the frame at rest, and the parts that there are finer pictures of. */
   private restWidth = 0;
-  private detail: View | null = null;
+  private readonly detail: Record<Slot, View | null> = { graded: null, compared: null };
 
   constructor(
     canvas: HTMLCanvasElement,
@@ -75,17 +75,17 @@ export class ScreenPicture {
     this.send((r) => r.setEnds(ends));
   }
 
-  /** Takes a frame at rest; the buffer is given away. */
-  setRest(buffer: ArrayBuffer, format: PlanarFormat): void {
-    this.detail = null;
+  /** Takes a frame at rest, see `PictureRenderer.setRest`; the buffer is given away. */
+  setRest(buffer: ArrayBuffer, format: PlanarFormat, slot: Slot = 'graded'): void {
+    this.detail[slot] = null;
     this.restWidth = format.width;
-    this.send((r) => r.setRest(transfer(buffer, [buffer]), format));
+    this.send((r) => r.setRest(transfer(buffer, [buffer]), format, slot));
   }
 
   /** Takes a finer picture of a part of the frame at rest; the buffer is given away. */
-  setDetail(buffer: ArrayBuffer, format: PlanarFormat, part: View): void {
-    this.detail = part;
-    this.send((r) => r.setDetail(transfer(buffer, [buffer]), format, part));
+  setDetail(buffer: ArrayBuffer, format: PlanarFormat, part: View, slot: Slot): void {
+    this.detail[slot] = part;
+    this.send((r) => r.setDetail(transfer(buffer, [buffer]), format, part, slot));
   }
 
   /** Takes the frame that a video of the proxy shows now. False: it shows none. */
@@ -107,9 +107,10 @@ export class ScreenPicture {
   }
 
   /** Whether a part of a file `across` pixels wide could be finer: the screen has more pixels than there are. */
-  wantsDetail(view: View, across: number): boolean {
+  wantsDetail(view: View, across: number, slot: Slot): boolean {
     const coarse = across > this.restWidth && this.size.width / view.width > this.restWidth + 1;
-    return coarse && !(this.detail && within(view, this.detail));
+    const detail = this.detail[slot];
+    return coarse && !(detail && within(view, detail));
   }
 
   /** Draws the newest look; while one picture is being drawn, looks that are out of date are left out. */

@@ -32,7 +32,7 @@ export function watchBench(on: Watcher): () => void {
     watch((s) => [shownLists(s)], on.steps),
     watch((s) => [s.live === null], on.steps),
     watch((s) => [s.frame], on.frame),
-    watch((s) => [askedNoise(s)], on.noise),
+    watch((s) => [askedNoise(s, 'graded')], on.noise),
     watch(
       (s) => [s.playing],
       () => on.playing(useBench.getState().playing),

@@ -2,10 +2,11 @@ import { useEffect, useState } from 'react';
 import { Pressable, View } from 'react-native';
 import { useStore } from 'zustand';
 import { fps, type MediaFacts } from '@inkavo/core/model/facts';
+import { joined } from '@inkavo/core/model/lists';
 import type { Clip } from '@inkavo/core/model/outing';
 import type { ClipOpened } from '../../api/client';
-import { useEngine } from '../../engine/context';
-import { useBench } from '../../state/bench';
+import { engine } from '../../engine/workers';
+import { shownLists, useBench } from '../../state/bench';
 import { flushClips, usePending } from '../../state/clipKeeper';
 import { keeper, useKeep } from '../../state/keeper';
 import { act } from '../../state/deeds';
@@ -103,7 +104,6 @@ export function BenchBar({ opened, wide, onHelp }: { opened: ClipOpened; wide: b
     'more' | 'export' | 'compare' | 'save' | 'hold' | 'shelf' | 'file' | 'kept' | 'still' | null
   >(null);
   const history = useStore(useBench.temporal);
-  const engine = useEngine();
   const { clip, camera } = opened;
   return (
     <TopBar
@@ -146,7 +146,7 @@ export function BenchBar({ opened, wide, onHelp }: { opened: ClipOpened; wide: b
         <GradeFileSheet
           title="Save the grade as a file"
           name={clip.name}
-          make={(request) => engine.current!.gradeFile(request)}
+          make={(request) => engine().tables.gradeFile(joined(shownLists(useBench.getState())), request)}
           onClose={() => setSheet(null)}
         />
       ) : null}
