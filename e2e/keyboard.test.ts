@@ -169,12 +169,17 @@ test.each(Object.entries(SIZES))(
     await own.goto(`${house.running.address}/clip/${clip.id}`);
     await settled(own);
     const at = () => own.evaluate(() => document.activeElement?.getAttribute('aria-label'));
+    // A sheet listens to keys once it has the focus, a moment after it is seen.
+    const escape = async (): Promise<void> => {
+      await own.waitForFunction(() => document.activeElement?.closest('[role=dialog]') != null);
+      await own.keyboard.press('Escape');
+      await own.getByRole('dialog').waitFor({ state: 'detached' });
+    };
     for (const label of ['Compare and check', 'More']) {
       await own.getByRole('button', { name: label, exact: true }).focus();
       await own.keyboard.press('Enter');
       await own.getByRole('dialog').waitFor();
-      await own.keyboard.press('Escape');
-      await own.getByRole('dialog').waitFor({ state: 'detached' });
+      await escape();
       await own.waitForFunction((l) => document.activeElement?.getAttribute('aria-label') === l, label);
       expect(await at()).toBe(label);
     }
@@ -183,8 +188,7 @@ test.each(Object.entries(SIZES))(
     await ruler.focus();
     await own.keyboard.press('Enter');
     await own.getByRole('dialog', { name: 'Saturation' }).waitFor();
-    await own.keyboard.press('Escape');
-    await own.getByRole('dialog').waitFor({ state: 'detached' });
+    await escape();
     await own.waitForFunction(() => document.activeElement?.getAttribute('aria-label') === 'Saturation');
     await own.context().close();
     house.browsers.splice(house.browsers.indexOf(own.context()), 1);
