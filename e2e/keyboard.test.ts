@@ -171,7 +171,7 @@ test.each(Object.entries(SIZES))(
     const at = () => own.evaluate(() => document.activeElement?.getAttribute('aria-label'));
     // A sheet listens to keys once it has the focus, a moment after it is seen.
     const escape = async (): Promise<void> => {
-      await own.waitForFunction(() => document.activeElement?.closest('[role=dialog]') != null);
+      await own.waitForFunction(() => Boolean(document.activeElement?.closest('[role=dialog]')));
       await own.keyboard.press('Escape');
       await own.getByRole('dialog').waitFor({ state: 'detached' });
     };
