@@ -7,7 +7,7 @@ import { pictureBytes, planesOver, type PlanarFormat } from '@inkavo/core/progra
 import { RowKernel } from '@inkavo/core/program/cpu/rowKernel';
 import { rowKernelBytes } from '@inkavo/core/program/cpu/rowRoom';
 import { planesOf } from '@inkavo/core/program/planes';
-import { kernelModule } from '@inkavo/media/export/kernelFile';
+import { kernelModule } from '@inkavo/media/kernelFile';
 import { median } from './grades';
 
 const format: PlanarFormat = {

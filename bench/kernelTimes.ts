@@ -3,7 +3,7 @@ import { compile, tableOf } from '@inkavo/core/program/compile';
 import { gradePicture } from '@inkavo/core/program/cpu/gradePicture';
 import { Kernel, kernelScratchBytes, kernelTableBytes, writeKernelTable } from '@inkavo/core/program/cpu/kernel';
 import { pictureBytes, planesOver, type PlanarFormat } from '@inkavo/core/program/cpu/planar';
-import { kernelModule } from '@inkavo/media/export/kernelFile';
+import { kernelModule } from '@inkavo/media/kernelFile';
 import { EIGHT, median, ms } from './grades';
 
 const INPUT: PlanarFormat = {

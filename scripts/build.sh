@@ -15,4 +15,3 @@ fi
 echo 'Building the application (half a minute; the first time a few) …'
 log=$(mktemp)
 npm run --silent build >"$log" 2>&1 || { cat "$log" >&2; exit 1; }
-node scripts/compress.mjs

@@ -6,8 +6,8 @@ import { fileURLToPath } from 'node:url';
 import { brotliCompressSync, constants, gzipSync } from 'node:zlib';
 
 const folder = fileURLToPath(import.meta.resolve('../app/dist'));
-/** Text and modules; fonts and pictures are compressed as they are. */
-const KINDS = /\.(js|css|html|json|wasm|svg|ttf)$/;
+/** What is large. The page itself isn't: an old one beside a new one would be taken for it. */
+const KINDS = /\.(js|css|wasm|ttf)$/;
 /** Below this nothing is gained. */
 const LEAST = 1024;
 /** Of Brotli: 11 makes the script a tenth smaller still, in eight seconds in place of half a one. */

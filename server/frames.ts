@@ -155,17 +155,13 @@ export class Frames {
 
   private async decoded(wanted: Wanted, priority: number, signal?: AbortSignal): Promise<PlanarPicture> {
     const { source, frame, width, part, noise } = wanted;
-    if (noise)
-      return this.once(
-        this.frames,
-        keyOf(wanted),
-        async (until) => restOf(await this.whole(wanted, noise, until), source.facts, width, until, part),
-        signal,
-      );
     return this.once(
       this.frames,
       keyOf(wanted),
-      (until) => this.decoders.add(() => restFrame(source, frame, width, until, part), { priority }),
+      async (until) =>
+        noise
+          ? restOf(await this.whole(wanted, noise, until), source.facts, width, until, part)
+          : this.decoders.add(() => restFrame(source, frame, width, until, part), { priority }),
       signal,
     );
   }

@@ -3,7 +3,7 @@ import type { PlanarPicture } from '../program/cpu/planar';
 /** Pixels an edge of the blocks that move as one, and of those that are compared at the smaller sizes. */
 export const BLOCK = 16;
 export const SMALL_BLOCK = 8;
-/** The search begins where the picture is about this wide, so that it reaches an eighth of the width. */
+/** The search begins where the picture is about this wide, and so reaches about 3 % of the width. */
 const TOP_WIDTH = 240;
 /** Whole pixels searched on either side at the smallest size. */
 const REACH = 7;

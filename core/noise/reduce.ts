@@ -19,7 +19,7 @@ export const takesNoise = ({ width, height }: { width: number; height: number })
   Math.min(width, height) >= 2 * BLOCK;
 
 /** A cubic through four samples (Catmull and Rom 1974), at a part of a pixel behind the second. */
-export const cubic = (t: number): [number, number, number, number] => [
+const cubic = (t: number): [number, number, number, number] => [
   t * (-0.5 + t * (1 - 0.5 * t)),
   1 + t * t * (-2.5 + 1.5 * t),
   t * (0.5 + t * (2 - 1.5 * t)),

@@ -19,7 +19,10 @@ export function sourceNoise(steps: readonly Step[], seconds: number): NoiseAmoun
     return [{ luma: luma * step.strength, chroma: chroma * step.strength }];
   });
   if (asked.length === 0) return undefined;
-  return { luma: Math.max(...asked.map((a) => a.luma)), chroma: Math.max(...asked.map((a) => a.chroma)) };
+  // In thousandths, which is how frames are asked for: so they are an export's.
+  const most = (of: (a: NoiseAmounts) => number): number => Math.round(1000 * Math.max(...asked.map(of))) / 1000;
+  const found = { luma: most((a) => a.luma), chroma: most((a) => a.chroma) };
+  return found.luma > 0 || found.chroma > 0 ? found : undefined;
 }
 
 /** Whether a grade asks anything of the decoder at any time. */

@@ -21,7 +21,7 @@ import { evenFilter, originalIndex, type Source } from '../frames/rest';
 import { deliveredFormat, encoderArgs } from './delivery';
 import { unitFor } from './encoders';
 import type { UnitEncoder } from './graphicsUnit';
-import { kernelModule, noiseModule } from './kernelFile';
+import { kernelModule, noiseModule } from '../kernelFile';
 import { makePipe, startCodec, startThread, supervise, type Part } from './parts';
 import { allocateRing, mostThreads, Ring } from './ring';
 import type { ExportBackend, ThreadTask } from './thread';

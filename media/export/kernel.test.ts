@@ -12,7 +12,7 @@ import {
   writeKernelTable,
 } from '@inkavo/core/program/cpu/kernel';
 import { pictureBytes, planesOver, type PlanarFormat, type PlanarPicture } from '@inkavo/core/program/cpu/planar';
-import { kernelModule } from './kernelFile';
+import { kernelModule } from '../kernelFile';
 
 const align = (n: number): number => Math.ceil(n / 64) * 64;
 

@@ -7,7 +7,7 @@ import { pictureBytes, planesOver, type PlanarFormat, type PlanarPicture } from 
 import { RowGrader } from '@inkavo/core/program/cpu/rowGrader';
 import { RowKernel } from '@inkavo/core/program/cpu/rowKernel';
 import { needsOf, rowKernelBytes, type RowKernelRoom } from '@inkavo/core/program/cpu/rowRoom';
-import { kernelModule } from './kernelFile';
+import { kernelModule } from '../kernelFile';
 
 const align = (n: number): number => Math.ceil(n / 64) * 64;
 export const formatOf = (part: Partial<PlanarFormat>): PlanarFormat => ({

@@ -268,6 +268,11 @@ test('a step of this kind is no part of the program, no table holds it, and it h
     },
   });
   expect(asksSource([keyed])).toBe(true);
+  // Hardly anything is nothing; what is left can stand in an address.
+  expect([1e-8, 0.1234567].map((amount) => sourceNoise([newStep('noise', 'n', { amount })], 0))).toEqual([
+    undefined,
+    { luma: 0.123, chroma: 0.123 },
+  ]);
   expect([0, 1].map((t) => sourceNoise([keyed], t))).toEqual([undefined, { luma: 1, chroma: 0.5 }]);
   expect(stepSchema.safeParse({ ...steps[1], region: 'sky' }).error?.issues[0].message).toMatch(/whole frame/);
 });

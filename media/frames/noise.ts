@@ -2,7 +2,7 @@ import { NoiseKernel, noiseKernelBytes } from '@inkavo/core/noise/noiseKernel';
 import { NOISE_REACH, reduceNoise, takesNoise, type NoiseAmounts } from '@inkavo/core/noise/reduce';
 import { pictureBytes, planesOver, type PlanarFormat, type PlanarPicture } from '@inkavo/core/program/cpu/planar';
 import { MediaError } from '../codec/run';
-import { noiseModule } from '../export/kernelFile';
+import { noiseModule } from '../kernelFile';
 import { decodeFrames, type Source } from './rest';
 
 /** Reduces the noise of one of some frames, all of one format. */

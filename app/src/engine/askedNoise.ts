@@ -1,11 +1,19 @@
 import { secondsOf } from '@inkavo/core/model/facts';
-import { joined } from '@inkavo/core/model/lists';
+import type { Step } from '@inkavo/core/model/grade';
+import { joined, type StepLists } from '@inkavo/core/model/lists';
 import { sourceNoise } from '@inkavo/core/program/source';
+import { stepKind } from '@inkavo/core/steps';
 import { shownLists, type BenchState } from '../state/bench';
 import type { Slot } from './picture';
 import { withoutCompared } from './regionLook';
 
-const thousandths = (v: number): number => Math.round(1000 * v) / 1000;
+/** The steps of lists that ask something of the decoder; looked for at every change of the bench's state. */
+const sources = new WeakMap<StepLists, Step[]>();
+function sourceSteps(lists: StepLists): Step[] {
+  const known = sources.get(lists) ?? joined(lists).filter((s) => stepKind(s.kind).ofSource);
+  sources.set(lists, known);
+  return known;
+}
 
 /**
  * How much noise the frame at rest is to be without, as the server's address takes it: of luma and of chroma; empty: as
@@ -14,9 +22,9 @@ const thousandths = (v: number): number => Math.round(1000 * v) / 1000;
 export function askedNoise(state: BenchState, slot: Slot): string {
   const { opened, frame, inHand, compareWith } = state;
   if (!opened || (slot === 'compared' && compareWith === 'recorded')) return '';
-  const steps = joined(shownLists(state));
+  const steps = sourceSteps(shownLists(state));
   const other = slot === 'compared' && compareWith !== 'kept';
   const seen = other ? withoutCompared(steps, inHand, compareWith) : steps;
   const noise = sourceNoise(seen, secondsOf(opened.clip.facts, frame));
-  return noise ? `${thousandths(noise.luma)},${thousandths(noise.chroma)}` : '';
+  return noise ? `${noise.luma},${noise.chroma}` : '';
 }

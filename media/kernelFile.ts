@@ -1,7 +1,7 @@
 import { existsSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { setFlagsFromString } from 'node:v8';
-import { repositoryRoot } from '../root';
+import { repositoryRoot } from './root';
 
 const compiled = new Map<string, WebAssembly.Module | null>();
 
