@@ -134,6 +134,8 @@ const LEFT = {
 /** What is shown at the left and at the right. */
 export function SideLabels() {
   const compareWith = useBench((s) => s.compareWith);
+  // The magnification is said in that corner.
+  const magnified = useBench((s) => s.view.width < 1);
   return (
     <>
       <View className="pointer-events-none absolute left-1 top-1 rounded bg-black/75 px-2">
@@ -141,7 +143,9 @@ export function SideLabels() {
           {LEFT[compareWith]}
         </Txt>
       </View>
-      <View className="pointer-events-none absolute right-1 top-1 rounded bg-black/75 px-2">
+      <View
+        className={`pointer-events-none absolute right-1 rounded bg-black/75 px-2 ${magnified ? 'top-[34px]' : 'top-1'}`}
+      >
         <Txt size="sm" ink="text-white">
           graded
         </Txt>
