@@ -3,9 +3,15 @@
  * the origin, not turned.
  */
 
-/** Distance to an ellipse with half axes a and b, by following the evolute (four rounds, within 1e-4 of the larger axis). */
-export function ellipseDistance(x: number, y: number, a: number, b: number): number {
+/**
+ * Distance to an ellipse with half axes a and b, by following the evolute (four rounds, within 1e-4 of the larger axis). Where
+ * it is further than `reach` it is held to ±reach.
+ */
+export function ellipseDistance(x: number, y: number, a: number, b: number, reach = Infinity): number {
   const [px, py] = [Math.abs(x), Math.abs(y)];
+  // An ellipse of the same shape through the point is nowhere nearer than along its shorter axis.
+  const size = Math.sqrt((px / a) ** 2 + (py / b) ** 2) - 1;
+  if (Math.abs(size) * Math.min(a, b) > reach) return size < 0 ? -reach : reach;
   let tx = Math.SQRT1_2;
   let ty = Math.SQRT1_2;
   const fold = a * a - b * b;

@@ -75,7 +75,9 @@ function shapeAt(shape: Shape, pose: Pose, aspect: number): MaskShape {
   }
   const outline = shape.kind === 'path' ? outlineOf(pose) : null;
   const grid = gridOver(boxOf(shape.kind, pose, outline, feather), aspect);
-  if (outline) return { ...grid, ...rest, distances: polygonDistances(outline, grid, feather / 2 + 2 * grid.cell) };
+  // Beyond the feather it is all one.
+  const reach = feather / 2 + 2 * grid.cell;
+  if (outline) return { ...grid, ...rest, distances: polygonDistances(outline, grid, reach) };
   const distances = new Float32Array(grid.width * grid.height);
   const [a, b] = [pose.width / 2, pose.height / 2];
   const radius = pose.round * Math.min(a, b);
@@ -86,7 +88,8 @@ function shapeAt(shape: Shape, pose: Pose, aspect: number): MaskShape {
       const dy = grid.y + row * grid.cell - pose.y;
       const x = c * dx + s * dy;
       const y = c * dy - s * dx;
-      distances[i] = shape.kind === 'ellipse' ? ellipseDistance(x, y, a, b) : rectangleDistance(x, y, a, b, radius);
+      distances[i] =
+        shape.kind === 'ellipse' ? ellipseDistance(x, y, a, b, reach) : rectangleDistance(x, y, a, b, radius);
     }
   return { ...grid, ...rest, distances };
 }

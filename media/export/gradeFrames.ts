@@ -3,13 +3,16 @@ import type { Baked } from '@inkavo/core/program/baked';
 import { Baker } from '@inkavo/core/program/baker';
 import { compile, numbersChange, TABLE_DOMAIN, type Program } from '@inkavo/core/program/compile';
 import { copyPicture, gradePicture, planesFor } from '@inkavo/core/program/cpu/gradePicture';
+import { FixedKernel } from '@inkavo/core/program/cpu/fixedKernel';
 import { Kernel, kernelTableBytes, kernelTakes, writeKernelTable } from '@inkavo/core/program/cpu/kernel';
 import { RowKernel } from '@inkavo/core/program/cpu/rowKernel';
-import { leavesTheRest, rowKernelBytes } from '@inkavo/core/program/cpu/rowRoom';
+import { rowKernelBytes } from '@inkavo/core/program/cpu/rowRoom';
 import { NoiseKernel } from '@inkavo/core/noise/noiseKernel';
 import { reduceNoise } from '@inkavo/core/noise/reduce';
 import { sourceNoise } from '@inkavo/core/program/source';
 import { pictureBytes, planesOver, type PlanarPicture } from '@inkavo/core/program/cpu/planar';
+import { rowSums, rowSumsBytes } from '@inkavo/core/program/cpu/rowSums';
+import type { SumRows } from '@inkavo/core/fields/smallPicture';
 import { provideLut } from '@inkavo/core/steps/lut/library';
 import { DONE, FULL, type Ring } from './ring';
 import type { ExportBackend, ExportNoise, GradeTask } from './thread';
@@ -77,35 +80,24 @@ function backendOf(task: GradeTask, at: number): Backend {
 const unchanged = (size: number): Table =>
   bake({ kind: 'table', domain: TABLE_DOMAIN, evaluate: () => undefined }, size);
 
-/** The fast kernel at an address: takes a picture through a table. */
-function tableKernel(
-  task: GradeTask,
-  module: WebAssembly.Module,
-  at: number,
-): (table: Table, from: number, to: number) => void {
+function kernelBackend(task: GradeTask, module: WebAssembly.Module, at: number): Backend {
   const { memory } = task.ring;
   const bytes = kernelTableBytes(task.size);
   const kernel = new Kernel(module, memory, task.input, task.output, at + Math.ceil(bytes / 16) * 16);
+  const baker = new Baker();
+  const idle = unchanged(task.size);
   let written: Table | undefined;
-  return (table, from, to) => {
+  return (from, to, seconds) => {
+    const [op] = baker.bake(task.steps, seconds, task.size);
+    const table = op?.kind === 'table' ? op.table : idle;
     if (table !== written) writeKernelTable(table, new Int16Array(memory.buffer, at, bytes / 2));
     written = table;
     kernel.grade(at, task.size, from, to);
   };
 }
 
-function kernelBackend(task: GradeTask, module: WebAssembly.Module, at: number): Backend {
-  const grade = tableKernel(task, module, at);
-  const baker = new Baker();
-  const idle = unchanged(task.size);
-  return (from, to, seconds) => {
-    const [op] = baker.bake(task.steps, seconds, task.size);
-    grade(op?.kind === 'table' ? op.table : idle, from, to);
-  };
-}
-
-/** The ops and planes of each frame as its time comes. */
-function bakedFrames(task: GradeTask): (input: PlanarPicture, seconds: number) => Baked {
+/** The ops and planes of each frame as its time comes. `sum`: as of `shrink`. */
+function bakedFrames(task: GradeTask, sum?: SumRows): (input: PlanarPicture, seconds: number) => Baked {
   const baker = new Baker();
   // Where no number changes over the clip, one program is all; only shapes may move.
   const still = !numbersChange(task.steps);
@@ -116,27 +108,29 @@ function bakedFrames(task: GradeTask): (input: PlanarPicture, seconds: number) =
   };
   return (input, seconds) => ({
     ops: baker.bake(task.steps, seconds, task.size),
-    planes: planesFor(programAt(seconds), input),
+    planes: planesFor(programAt(seconds), input, sum),
   });
 }
 
 function rowBackend(task: GradeTask, { module, room }: ExportBackend & { name: 'rows' }, at: number): Backend {
   const { memory } = task.ring;
-  const kernel = new RowKernel(module, memory, at, room);
-  const baked = bakedFrames(task);
-  const fast = kernelTakes(task.input, task.output, task.size)
-    ? tableKernel(task, module, at + Math.ceil(rowKernelBytes(room) / 64) * 64)
+  const kernelAt = at + Math.ceil(rowSumsBytes(room.width) / 64) * 64;
+  const fixedAt = kernelAt + Math.ceil(rowKernelBytes(room) / 64) * 64;
+  const kernel = new RowKernel(module, memory, kernelAt, room);
+  const fixed = kernelTakes(task.input, task.output, task.size)
+    ? new FixedKernel(module, memory, fixedAt, room, task.input, task.output)
     : undefined;
+  const baked = bakedFrames(task, rowSums(module, memory, at));
   return (from, to, seconds) => {
     const input = planesOver(memory.buffer, task.input, from);
-    const output = planesOver(memory.buffer, task.output, to);
     const grade = baked(input, seconds);
-    kernel.setGrade(grade);
-    const [first] = grade.ops;
-    if (!fast || !leavesTheRest(grade.ops) || first.kind !== 'table') return kernel.picture(input, output);
-    // The whole frame through the first table, then what regions choose of it.
-    fast(first.table, from, to);
-    kernel.regions(input, output);
+    if (fixed?.takes(grade)) {
+      fixed.setGrade(grade);
+      fixed.picture(from, to);
+    } else {
+      kernel.setGrade(grade);
+      kernel.picture(input, planesOver(memory.buffer, task.output, to));
+    }
   };
 }
 

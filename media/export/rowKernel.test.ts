@@ -5,7 +5,7 @@ import { PROFILES } from '@inkavo/core/model/profile';
 import { gradePicture, pictureToRgb } from '@inkavo/core/program/cpu/gradePicture';
 import { pictureBytes, planesOver, type PlanarFormat } from '@inkavo/core/program/cpu/planar';
 import { RowKernel } from '@inkavo/core/program/cpu/rowKernel';
-import { leavesTheRest, rowKernelBytes } from '@inkavo/core/program/cpu/rowRoom';
+import { rowKernelBytes } from '@inkavo/core/program/cpu/rowRoom';
 import { shapeSchema } from '@inkavo/core/regions/shape';
 import { provideLut } from '@inkavo/core/steps/lut/library';
 import { LUMA } from '@inkavo/core/colour/ycbcr';
@@ -96,47 +96,6 @@ describe.each(Object.entries(GRADES))('%s', (_name, steps) => {
     expect(furthest(kernel, plain)).toBeLessThan(2e-5);
     expect(plain.some((v, i) => Math.abs(v - code[i]) > 0.02)).toBe(true);
   });
-});
-
-test.each([
-  ['420, left', {}],
-  ['420, between', { chromaSite: 'center' }],
-  ['422, 10 bit', { chroma: '422', depth: 10 }],
-  ['444, odd size', { chroma: '444', width: 157, height: 61 }],
-  ['420, odd size', { width: 157, height: 61 }],
-] as const)('where shapes choose nothing, the first table is all there is: the same to the bit (%s)', (_name, part) => {
-  const format = formatOf({ width: 160, height: 90, ...(part as Partial<PlanarFormat>) });
-  const small = shapeSchema.parse({
-    id: 's',
-    kind: 'ellipse',
-    keys: [{ seconds: 0, x: 0.55, y: 0.3, width: 0.2, height: 0.15, feather: 0.05 }],
-  });
-  const board = shapeSchema.parse({
-    id: 'b',
-    kind: 'rectangle',
-    keys: [{ seconds: 0, x: 0.2, y: 0.1, width: 0.1, height: 0.08 }],
-  });
-  const baked = bakedFor(
-    [
-      newStep('region', 'one', { shapes: [small], ...bright }),
-      newStep('region', 'two', { shapes: [board] }),
-      grey,
-      where('one', newStep('saturation', 's', { amount: 1.6 })),
-      where('two', newStep('range', 'r', { exposure: -0.7 })),
-    ],
-    format,
-  );
-  expect(leavesTheRest(baked.ops)).toBe(true);
-  const { kernel, source, target } = setUp(format, format, roomOf(baked, format.width));
-  kernel.setGrade(baked);
-  kernel.picture(source, target);
-  const whole = [target.y, target.cb, target.cr].map((plane) => plane.slice());
-  kernel.setGrade({ ops: baked.ops.slice(0, 1), planes: [] });
-  kernel.picture(source, target);
-  expect(target.y).not.toEqual(whole[0]);
-  kernel.setGrade(baked);
-  kernel.regions(source, target);
-  expect([target.y, target.cb, target.cr]).toEqual(whole);
 });
 
 const sharp = (radius: number, amount = 1.2): Step =>

@@ -44,23 +44,24 @@ export function setUp(input: PlanarFormat, output: PlanarFormat, room: RowKernel
 
 export const roomOf = (baked: Baked, width: number): RowKernelRoom => ({ ...needsOf(baked), width });
 
-export function bakedFor(steps: Step[], format: PlanarFormat, seconds = 0): Baked {
+export function bakedFor(steps: Step[], format: PlanarFormat, seconds = 0, size = 33): Baked {
   const picture = planesOver(new ArrayBuffer(pictureBytes(format)), format);
   fill(picture);
-  return bakeFor(compile(steps, seconds), picture, 33);
+  return bakeFor(compile(steps, seconds), picture, size);
 }
 
-/** How far two pictures are apart at most, and the share of samples that are not the same. */
-export function apart(a: PlanarPicture, b: PlanarPicture): { most: number; share: number } {
-  let [most, off, n] = [0, 0, 0];
+/** How far two pictures are apart at most, the share of samples that are not the same, and of those more than one code value apart. */
+export function apart(a: PlanarPicture, b: PlanarPicture): { most: number; share: number; beyond: number } {
+  let [most, off, beyond, n] = [0, 0, 0, 0];
   for (const plane of ['y', 'cb', 'cr'] as const)
     a[plane].forEach((v, i) => {
       const d = Math.abs(v - b[plane][i]);
       most = Math.max(most, d);
       off += d > 0 ? 1 : 0;
+      beyond += d > 1 ? 1 : 0;
       n += 1;
     });
-  return { most, share: off / n };
+  return { most, share: off / n, beyond: beyond / n };
 }
 
 /** Rows of floats of the same picture, in turn through the kernel and through the plain backend. */

@@ -1,5 +1,5 @@
 import { LUMA } from '../../colour/ycbcr';
-import { shrink } from '../../fields/smallPicture';
+import { shrink, type SumRows } from '../../fields/smallPicture';
 import { type Table } from '../bake';
 import { bakeOps, single, type Baked } from '../baked';
 import type { Program } from '../compile';
@@ -13,12 +13,16 @@ export const bakeFor = (program: Program, picture: PlanarPicture, size: number):
   planes: planesFor(program, picture),
 });
 
-/** The planes of a program for one frame. */
-export function planesFor(program: Pick<Program, 'ops' | 'planes'>, picture: PlanarPicture): Baked['planes'] {
+/** The planes of a program for one frame. `sum`: as of `shrink`. */
+export function planesFor(
+  program: Pick<Program, 'ops' | 'planes'>,
+  picture: PlanarPicture,
+  sum?: SumRows,
+): Baked['planes'] {
   // Shapes depend on no frame, and averaging a large one takes as long as a table.
   const { width, height } = picture.format;
   if (program.planes.every((p) => p.kind === 'mask')) return masksOf(program, width / height);
-  return planesOf(program, shrink(picture));
+  return planesOf(program, shrink(picture, sum));
 }
 
 /**

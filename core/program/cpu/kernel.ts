@@ -5,7 +5,7 @@ import { thresholds } from './dither';
 import type { PlanarFormat } from './planar';
 
 /** What the compiled kernel exports. All addresses are bytes in the memory it was given. */
-interface KernelExports {
+export interface KernelExports {
   setInput(
     wide: number,
     ys: number,
@@ -51,10 +51,10 @@ interface KernelExports {
 /** A value of 1 in a node of the kernel's table. */
 const ONE = 8192;
 const Q15 = 32768;
-const PATTERN_BYTES = 8 * 8 * 2;
+export const PATTERN_BYTES = 8 * 8 * 2;
 
 /** Table sizes that the kernel takes: nodes an edge, and the bits of a node's index. */
-const NODE_BITS: Record<number, number> = { 33: 5, 65: 6 };
+export const NODE_BITS: Record<number, number> = { 33: 5, 65: 6 };
 
 /** Whether the kernel can take pictures from one format to the other. What it cannot, the plain backend can. */
 export function kernelTakes(input: PlanarFormat, output: PlanarFormat, tableSize: number): boolean {
@@ -94,11 +94,62 @@ function lumaFactors(depth: number, factor: number, offset: number): [factor: nu
 }
 
 /** Addresses of the three planes of a picture that starts at `at`. */
-function planesAt(at: number, f: PlanarFormat): [number, number, number] {
+export function planesAt(at: number, f: PlanarFormat): [number, number, number] {
   const bytes = f.depth === 8 ? 1 : 2;
   const y = f.width * f.height * bytes;
   const c = (f.width >> 1) * ((f.height + 1) >> 1) * bytes;
   return [at, at + y, at + y + c];
+}
+
+function setInput(code: KernelExports, { depth, range, matrix }: PlanarFormat): void {
+  const s = codeScale(depth, range);
+  const m = inverseMatrix(matrix);
+  const [lo, hi] = TABLE_DOMAIN;
+  const span = hi - lo;
+  const luma = 2 ** depth / s.yScale / span;
+  const chroma = 2 ** (depth - 1) / s.cScale / span;
+  const offset = (-lo - s.yOffset / s.yScale) / span;
+  const [y, off] = lumaFactors(depth, luma * Q15, offset * Q15);
+  code.setInput(
+    depth === 8 ? 0 : 1,
+    15 - depth,
+    13 - depth,
+    s.cOffset,
+    y,
+    off,
+    ...([m.rv, m.gu, m.gv, m.bu].map((k) => Math.round(k * chroma * Q15)) as [number, number, number, number]),
+  );
+}
+
+function setOutput(code: KernelExports, { depth, range, matrix }: PlanarFormat): void {
+  const s = codeScale(depth, range);
+  const [r, g, b] = LUMA[matrix];
+  const q = (v: number): number => Math.round(v * Q15);
+  code.setOutput(
+    depth === 8 ? 0 : 1,
+    q(r),
+    q(g),
+    q(b),
+    q(0.5 / (1 - b)),
+    q(0.5 / (1 - r)),
+    s.yScale * 16,
+    s.yOffset,
+    s.cScale / 2,
+    s.cOffset,
+  );
+}
+
+/** Sets a compiled kernel up for one pair of formats; `pattern`: an address with {@link PATTERN_BYTES} to spare. */
+export function setFormats(
+  code: KernelExports,
+  memory: WebAssembly.Memory,
+  pattern: number,
+  input: PlanarFormat,
+  output: PlanarFormat,
+): void {
+  new Int16Array(memory.buffer, pattern, 64).set(thresholds(output.depth < input.depth));
+  setInput(code, input);
+  setOutput(code, output);
 }
 
 /** The kernel, set up for one pair of formats; see {@link kernelTakes}. One thread uses one of these. */
@@ -119,47 +170,7 @@ export class Kernel {
   ) {
     this.code = new WebAssembly.Instance(module, { env: { memory } }).exports as unknown as KernelExports;
     this.pattern = scratch;
-    new Int16Array(memory.buffer, scratch, 64).set(thresholds(output.depth < input.depth));
-    this.setInput(input);
-    this.setOutput(output);
-  }
-
-  private setInput({ depth, range, matrix }: PlanarFormat): void {
-    const s = codeScale(depth, range);
-    const m = inverseMatrix(matrix);
-    const [lo, hi] = TABLE_DOMAIN;
-    const span = hi - lo;
-    const luma = 2 ** depth / s.yScale / span;
-    const chroma = 2 ** (depth - 1) / s.cScale / span;
-    const offset = (-lo - s.yOffset / s.yScale) / span;
-    const [y, off] = lumaFactors(depth, luma * Q15, offset * Q15);
-    this.code.setInput(
-      depth === 8 ? 0 : 1,
-      15 - depth,
-      13 - depth,
-      s.cOffset,
-      y,
-      off,
-      ...([m.rv, m.gu, m.gv, m.bu].map((k) => Math.round(k * chroma * Q15)) as [number, number, number, number]),
-    );
-  }
-
-  private setOutput({ depth, range, matrix }: PlanarFormat): void {
-    const s = codeScale(depth, range);
-    const [r, g, b] = LUMA[matrix];
-    const q = (v: number): number => Math.round(v * Q15);
-    this.code.setOutput(
-      depth === 8 ? 0 : 1,
-      q(r),
-      q(g),
-      q(b),
-      q(0.5 / (1 - b)),
-      q(0.5 / (1 - r)),
-      s.yScale * 16,
-      s.yOffset,
-      s.cScale / 2,
-      s.cOffset,
-    );
+    setFormats(this.code, memory, scratch, input, output);
   }
 
   /** Grades the picture at address `from` into the one at `to`, through the table at `table`. Addresses are multiples of 16. */

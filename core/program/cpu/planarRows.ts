@@ -1,16 +1,10 @@
 import { codeScale, inverseMatrix, LUMA } from '../../colour/ycbcr';
 import { roundings } from './dither';
 import { chromaHeight, chromaWidth, type PlanarFormat, type PlanarPicture } from './planar';
-import { MARGIN, type Line, type RowExports } from './rowRoom';
+import type { Line, RowExports } from './rowRoom';
 
 /** How chroma samples lie along a row: each pixel has its own, on even columns, between two. */
 const acrossOf = (f: PlanarFormat): number => (f.chroma === '444' ? 0 : f.chromaSite === 'left' ? 1 : 2);
-
-/** Columns that are worked on, the first a multiple of eight. */
-export interface Columns {
-  left: number;
-  right: number;
-}
 
 /** Rows of planar pictures in the kernel's memory to lines of R'G'B' and back. */
 export class PlanarRows {
@@ -31,7 +25,7 @@ export class PlanarRows {
   }
 
   /** A row of a picture to the lines of red, green and blue. */
-  read({ format, y: luma, cb, cr }: PlanarPicture, y: number, { left, right }: Columns): void {
+  read({ format, y: luma, cb, cr }: PlanarPicture, y: number): void {
     const { code, lines } = this;
     const { yOffset, yScale, cOffset, cScale } = codeScale(format.depth, format.range);
     const { rv, gu, gv, bu } = inverseMatrix(format.matrix);
@@ -48,15 +42,14 @@ export class PlanarRows {
       [cr, lines.v],
     ] as const)
       code.chromaLine(row(plane, near), row(plane, far), wide, cw, halved ? 0.75 : 1, cOffset, 1 / cScale, line);
-    const at = luma.byteOffset + (y * format.width + left) * bytes;
-    const across = acrossOf(format);
-    const [u, v] = [lines.u, lines.v].map((line) => line + 4 * (across === 0 ? left : left >> 1));
-    const [r, g, b] = [lines.r, lines.g, lines.b].map((line) => line + 4 * left);
-    code.toRgb(at, wide, right - left, yOffset, 1 / yScale, u, v, across, rv, gu, gv, bu, r, g, b);
+    const { width } = format;
+    const { r, g, b, u, v } = lines;
+    const at = luma.byteOffset + y * width * bytes;
+    code.toRgb(at, wide, width, yOffset, 1 / yScale, u, v, acrossOf(format), rv, gu, gv, bu, r, g, b);
   }
 
   /** Writes the lines to a row of a picture, chroma of two rows with the second. Rows one after the other. */
-  write({ format, y: luma, cb, cr }: PlanarPicture, y: number, { left, right }: Columns): void {
+  write({ format, y: luma, cb, cr }: PlanarPicture, y: number): void {
     const { code, lines } = this;
     const { width, height, chroma } = format;
     const { yOffset, yScale, cOffset, cScale, max } = codeScale(format.depth, format.range);
@@ -65,29 +58,20 @@ export class PlanarRows {
     const wide = bytes - 1;
     const halved = chroma === '420';
     const second = halved && (y & 1) === 1;
-    const at = luma.byteOffset + (y * width + left) * bytes;
+    const at = luma.byteOffset + y * width * bytes;
     const added = this.added + 32 * (y & 7);
     const [ku, kv] = [0.5 / (1 - kb), 0.5 / (1 - kr)];
-    const [r, g, b, outU, outV] = (['r', 'g', 'b', 'outU', 'outV'] as const).map((name) => lines[name] + 4 * left);
+    const { r, g, b, outU, outV } = lines;
     code.fromRgb(
-      ...([r, g, b, right - left, kr, kg, kb, yScale, yOffset, added, at, wide] as const),
+      ...([r, g, b, width, kr, kg, kb, yScale, yOffset, added, at, wide] as const),
       ...([outU, outV, ku, kv, second ? 1 : 0] as const),
     );
     if (halved && !second && y < height - 1) return;
-    const across = acrossOf(format);
-    // Within a row the outermost pixels are there for their neighbours' chroma alone.
-    const [begins, ends] = [left === 0, right === width];
-    const first = begins ? 0 : MARGIN;
-    const count = right - left - first - (ends ? 0 : MARGIN);
-    const samples = across === 0 ? left + first : (left + first) >> 1;
-    const row = ((halved ? y >> 1 : y) * chromaWidth(format) + samples) * bytes;
+    const row = (halved ? y >> 1 : y) * chromaWidth(format) * bytes;
     for (const [line, plane] of [
       [outU, cb],
       [outV, cr],
     ] as const)
-      code.chromaOut(
-        ...([line + 4 * first, count, across, cScale, cOffset, max, plane.byteOffset + row, wide] as const),
-        ...([begins ? 1 : 0, ends ? 1 : 0] as const),
-      );
+      code.chromaOut(line, width, acrossOf(format), cScale, cOffset, max, plane.byteOffset + row, wide);
   }
 }

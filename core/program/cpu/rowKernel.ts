@@ -1,16 +1,14 @@
 import { LUMA } from '../../colour/ycbcr';
 import type { Vec3 } from '../../colour/matrix';
-import { rowsAt, type FieldMap } from '../../fields/map';
 import { SPECK } from '../../regions/clean';
-import { columnsIn, rowIn, type MaskPlane, type MaskShape } from '../../regions/mask';
-import { formulaData } from '../../steps';
 import { stagesOf, type Baked, type BakedPoint, type BakedStencil, type BakedTable, type Stage } from '../baked';
 import type { Mix } from '../compile';
-import { isMask, type Plane } from '../planes';
+import { isMask } from '../planes';
 import { radiusOf, type Taps } from '../stencil';
 import type { Table } from '../table';
 import { HeldRows, type HeldRow } from './heldRows';
-import { PlanarRows, type Columns } from './planarRows';
+import { PlanarRows } from './planarRows';
+import { RowInputs } from './rowInputs';
 import {
   CELLS_BYTES,
   DATA_BYTES,
@@ -19,7 +17,6 @@ import {
   LINES,
   lineBytes,
   MAP_BYTES,
-  MARGIN,
   MASK_BYTES,
   needsOf,
   padBytes,
@@ -42,31 +39,20 @@ export class RowKernel {
   private readonly lines: Record<Line, number>;
   private readonly interleaved: number;
   private readonly added: number;
-  private readonly cells: number;
   private readonly tablesAt: number;
-  private readonly mapsAt: number;
-  private readonly pointsAt: number;
-  private readonly shapesAt: number;
+  private readonly inputs: RowInputs;
   private readonly planar: PlanarRows;
   private readonly heldAt: number;
   private readonly padAt: number;
   private baked: Baked = { ops: [], planes: [] };
   /** Where each op's table, or a spatial step's numbers, lie. */
   private places: number[] = [];
-  /** Where each plane's map lies, or the distances of its shapes. */
-  private planesAt: number[][] = [];
   private readonly tables: (Table | undefined)[] = [];
-  private readonly maps: (FieldMap | undefined)[] = [];
-  private readonly shapes: (MaskShape | undefined)[] = [];
-  private readonly params: (object | undefined)[] = [];
-  private columns: Columns = { left: 0, right: 0 };
   /** What is done between stencils, the rows that enter each, and where the file's pixels come from. */
   private stages: Stage[] = [{ from: 0, to: 0 }];
   private held: (HeldRows | undefined)[] = [];
   private frame: { width: number; rows: number; weights: Readonly<Vec3> } = { width: 0, rows: 0, weights: LUMA.bt709 };
   private source: (y: number) => void = () => undefined;
-  /** The mask that the mask's line holds, and of which row. */
-  private masked: { plane: number; y: number; span: readonly [number, number] } | undefined;
 
   /** `module`: the compiled kernel. `memory`: shared, with {@link rowKernelBytes} to spare at `at`, a multiple of 16. */
   constructor(
@@ -80,13 +66,15 @@ export class RowKernel {
     this.lines = Object.fromEntries(LINES.map((name, i) => [name, at + i * step + 16])) as Record<Line, number>;
     this.interleaved = at + LINES.length * step;
     this.added = this.interleaved + 3 * step;
-    this.cells = this.added + DITHER_BYTES;
-    this.tablesAt = this.cells + CELLS_BYTES;
-    this.mapsAt = this.tablesAt + room.tables * tableBytes(room);
-    this.pointsAt = this.mapsAt + room.maps * MAP_BYTES;
-    this.shapesAt = this.pointsAt + room.points * DATA_BYTES;
+    const cells = this.added + DITHER_BYTES;
+    this.tablesAt = cells + CELLS_BYTES;
+    const maps = this.tablesAt + room.tables * tableBytes(room);
+    const points = maps + room.maps * MAP_BYTES;
+    const shapes = points + room.points * DATA_BYTES;
+    const { luma, mask, map } = this.lines;
+    this.inputs = new RowInputs(this.code, memory, { luma, mask, map, cells, maps, points, shapes });
     this.planar = new PlanarRows(this.code, this.lines, this.added);
-    this.padAt = this.shapesAt + room.shapes * MASK_BYTES;
+    this.padAt = shapes + room.shapes * MASK_BYTES;
     this.heldAt = this.padAt + padBytes(radiusOf(room.spread * room.width), room.width);
   }
 
@@ -100,15 +88,11 @@ export class RowKernel {
   setGrade(baked: Baked): void {
     if (!this.takes(baked, 0)) throw new RangeError('The kernel has no room for this program.');
     this.baked = baked;
-    this.masked = undefined;
-    let [tables, points, maps, shapes] = [0, 0, 0, 0];
+    let [tables, points] = [0, 0];
     this.places = baked.ops.map((op) =>
-      op.kind === 'table' ? this.putTable(op.table, tables++) : this.putNumbers(op, points++),
+      op.kind === 'table' ? this.putTable(op.table, tables++) : this.inputs.putNumbers(op, points++),
     );
-    this.planesAt = baked.planes.map((plane) => {
-      if (!plane) return [];
-      return isMask(plane) ? plane.shapes.map((s) => this.putShape(s, shapes++)) : [this.putMap(plane, maps++)];
-    });
+    this.inputs.setPlanes(baked.planes);
   }
 
   private floats(at: number, count: number): Float32Array {
@@ -126,30 +110,6 @@ export class RowKernel {
       );
     }
     this.tables[i] = table;
-    return at;
-  }
-
-  private putMap(map: FieldMap, i: number): number {
-    const at = this.mapsAt + i * MAP_BYTES;
-    if (this.maps[i] !== map) this.floats(at, map.coefficients.length).set(map.coefficients);
-    this.maps[i] = map;
-    return at;
-  }
-
-  private putNumbers({ step, params }: BakedPoint | BakedStencil, i: number): number {
-    const at = this.pointsAt + i * DATA_BYTES;
-    if (this.params[i] !== params) {
-      const data = formulaData(step, params as Record<string, unknown>);
-      this.floats(at, data.length).set(data);
-    }
-    this.params[i] = params;
-    return at;
-  }
-
-  private putShape(shape: MaskShape, i: number): number {
-    const at = this.shapesAt + i * MASK_BYTES;
-    if (this.shapes[i] !== shape) this.floats(at, shape.distances.length).set(shape.distances);
-    this.shapes[i] = shape;
     return at;
   }
 
@@ -176,32 +136,10 @@ export class RowKernel {
    */
   picture(input: PlanarPicture, output: PlanarPicture): void {
     this.beginPicture(input, output);
-    for (let y = 0; y < input.format.height; y += 1) this.writeRow(output, y);
-  }
-
-  /**
-   * Grades only where regions choose something, and leaves the rest of the output as it is: the first op alone has been
-   * done there. For programs of which every later op acts within shapes alone, see {@link leavesTheRest}.
-   */
-  regions(input: PlanarPicture, output: PlanarPicture): void {
-    const { width, height } = input.format;
-    this.beginPicture(input, output);
-    const masks = [...new Set(this.baked.ops.flatMap((op) => op.mix?.mask ?? []))];
-    // Rows two by two: they share their chroma.
-    for (let y = 0; y < height; y += 2) {
-      const rows = y + 1 < height ? [y, y + 1] : [y];
-      const spans = rows.flatMap((row) => masks.map((mask) => this.maskOf(mask, row)));
-      const chosen = spans.filter(([a, b]) => b > a);
-      if (chosen.length === 0) continue;
-      const left = Math.max(0, Math.min(...chosen.map(([a]) => a)) - 2 * MARGIN) & ~7;
-      this.columns = { left, right: Math.min(width, Math.max(...chosen.map(([, b]) => b)) + 2 * MARGIN) };
-      for (const row of rows) this.writeRow(output, row);
+    for (let y = 0; y < input.format.height; y += 1) {
+      this.run(this.stages.length - 1, y);
+      this.planar.write(output, y);
     }
-  }
-
-  private writeRow(output: PlanarPicture, y: number): void {
-    this.run(this.stages.length - 1, y);
-    this.planar.write(output, y, this.columns);
   }
 
   private beginPicture(input: PlanarPicture, output: PlanarPicture): void {
@@ -211,15 +149,14 @@ export class RowKernel {
     if (input.y.buffer !== this.memory.buffer || output.y.buffer !== this.memory.buffer)
       throw new RangeError('Pictures must lie in the memory of the kernel.');
     this.floats(this.added, 64).set(this.planar.roundingsFor(input.format, output.format));
-    this.begin(width, height, LUMA[matrix], (y) => this.planar.read(input, y, this.columns));
+    this.begin(width, height, LUMA[matrix], (y) => this.planar.read(input, y));
   }
 
   /** `source` fills the lines of red, green and blue with a row of the file. */
   private begin(width: number, rows: number, weights: Readonly<Vec3>, source: (y: number) => void): void {
     this.frame = { width, rows, weights };
     this.source = source;
-    this.columns = { left: 0, right: width };
-    this.masked = undefined;
+    this.inputs.begin(width, rows);
     this.stages = stagesOf(this.baked.ops, width);
     let at = this.heldAt;
     this.held = this.stages.map(({ taps }) => {
@@ -248,7 +185,7 @@ export class RowKernel {
         if (taps && i === from) this.formula(op, i, y);
       } else if (op.kind === 'point') this.formula(op, i, y);
       else if (op.mix) this.mixed(op, op.mix, i, y);
-      else this.look(op, i, this.columns.left, this.columns.right - this.columns.left);
+      else this.look(op, i, 0, width);
     }
   }
 
@@ -301,13 +238,12 @@ export class RowKernel {
 
   /** A table that acts in a region, or in parts: where nothing is chosen, nothing is looked up. */
   private mixed(op: BakedTable, mix: Mix, k: number, y: number): void {
-    const { code, lines, columns } = this;
+    const { code, lines } = this;
     const { width } = this.frame;
     const { r, g, b, r0, g0, b0, share, amount } = lines;
     const { join, mask } = mix;
-    const span = mask === undefined ? ([0, width] as const) : this.maskOf(mask, y);
-    const [first, last] = join[0] === 0 && join[2] === 0 ? span : [0, width];
-    const [from, to] = [Math.max(first, columns.left), Math.min(last, columns.right)];
+    const span = mask === undefined ? ([0, width] as const) : this.inputs.maskOf(mask, y);
+    const [from, to] = join[0] === 0 && join[2] === 0 ? span : [0, width];
     const skip = 4 * from;
     const count = to - from;
     if (count <= 0) return;
@@ -332,45 +268,8 @@ export class RowKernel {
   private clean({ clean }: Mix, y: number): void {
     const { share, map } = this.lines;
     if (clean === undefined) return;
-    this.valuesOf(clean, y);
+    this.inputs.valuesOf(clean, y);
     this.code.cleanLine(share, map, SPECK, this.frame.width);
-  }
-
-  /** Makes the line of a region's shapes; gives where it is more than nothing. */
-  private maskOf(plane: number, y: number): readonly [from: number, to: number] {
-    if (this.masked?.plane === plane && this.masked.y === y) return this.masked.span;
-    const { code, lines, cells } = this;
-    const { width, rows } = this.frame;
-    const mask = this.baked.planes[plane] as MaskPlane | null;
-    const shapes = mask?.shapes ?? [];
-    code.fill(lines.mask, width, shapes.length > 0 && shapes[0].mode !== 'add' ? 1 : 0);
-    shapes.forEach((shape, i) => {
-      const adds = shape.mode === 'add';
-      const flip = shape.inverted !== (shape.mode === 'subtract');
-      // What only adds changes nothing beyond its grid.
-      const [from, to] = adds && !flip ? columnsIn(shape, mask!.aspect, y, rows, width) : [0, width];
-      if (from >= to) return;
-      const { top, low, down, first, scale } = rowIn(shape, mask!.aspect, y, rows, width);
-      const at = (row: number): number => this.planesAt[plane][i] + row * shape.width * 4;
-      code.maskLine(
-        ...([at(top), at(low), shape.width, down, first + from * scale, scale, shape.slope] as const),
-        ...([flip ? 1 : 0, adds ? 1 : 0, to - from, cells, lines.mask + 4 * from] as const),
-      );
-    });
-    const packed = code.spanOf(lines.mask, width);
-    this.masked = { plane, y, span: [packed & 0xffff, packed >>> 16] };
-    return this.masked.span;
-  }
-
-  /** A row of a plane that is a map. */
-  private valuesOf(index: number, y: number): void {
-    const { code, lines, cells } = this;
-    const { width, rows } = this.frame;
-    const plane: Plane | null = this.baked.planes[index];
-    if (!plane || isMask(plane)) return code.fill(lines.map, width, 0);
-    const { top, low, down } = rowsAt(plane, y, rows);
-    const at = (row: number): number => this.planesAt[index][0] + row * plane.width * 8;
-    code.mapLine(at(top), at(low), plane.width, down, plane.cells[0] / width, lines.luma, width, cells, lines.map);
   }
 
   /** A spatial step: its formula reads its map, or a stencil's blurred luma. */
@@ -382,13 +281,13 @@ export class RowKernel {
     if (!mix) code.fill(amount, width, 1);
     else {
       if (mix.mask !== undefined) {
-        const [from, to] = this.maskOf(mix.mask, y);
+        const [from, to] = this.inputs.maskOf(mix.mask, y);
         if (from === to && mix.join[0] === 0 && mix.join[2] === 0) return;
       }
       this.clean(mix, y);
       code.amountLine(mix.mask === undefined ? share : mask, share, ...mix.join, width, amount);
     }
-    if (op.kind === 'point') this.valuesOf(op.plane, y);
+    if (op.kind === 'point') this.inputs.valuesOf(op.plane, y);
     code[op.step](places[k], op.kind === 'point' ? map : base, amount, r, g, b, width);
   }
 }

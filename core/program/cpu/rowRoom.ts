@@ -1,6 +1,6 @@
 import { MAP_EDGE } from '../../fields/map';
 import { MASK_EDGE } from '../../regions/mask';
-import type { Baked, BakedOp } from '../baked';
+import type { Baked } from '../baked';
 import type { MostOps } from '../plan';
 import { isMask } from '../planes';
 import { radiusOf } from '../stencil';
@@ -41,8 +41,6 @@ export type Line = (typeof LINES)[number];
 export const HELD_LINES = ['r', 'g', 'b', 'luma', 'share', 'across'] as const;
 export type HeldLine = (typeof HELD_LINES)[number];
 export const SPARE = 64;
-/** Pixels beyond what is written that chroma needs: the even column before, and whole groups of eight. */
-export const MARGIN = 8;
 export const DATA_BYTES = 16384;
 export const MAP_BYTES = MAP_EDGE ** 2 * 8 + SPARE;
 export const MASK_BYTES = MASK_EDGE ** 2 * 4 + SPARE;
@@ -97,11 +95,3 @@ export function needsOf({ ops, planes }: Baked): MostOps {
     shapes: masks.reduce((n, m) => n + m.shapes.length, 0),
   };
 }
-
-/** Whether all but the first op act within shapes alone, so that elsewhere the first one is all there is. */
-export const leavesTheRest = ([first, ...later]: readonly BakedOp[]): boolean =>
-  first?.kind === 'table' &&
-  !first.mix &&
-  !first.own &&
-  later.length > 0 &&
-  later.every(({ kind, mix }) => kind === 'table' && mix?.mask !== undefined && mix.join[0] === 0 && mix.join[2] === 0);

@@ -89,6 +89,33 @@ export function toRgb(
   }
 }
 
+/** A row of luma samples as a line (0 = reference black, 1 = white). */
+export function lumaSamples(plane: usize, wide: bool, count: i32, offset: f32, factor: f32, out: usize): void {
+  for (let x = 0; x < count; x += 4) {
+    const l = f32x4.mul(f32x4.sub(samples(plane, x, wide), f32x4.splat(offset)), f32x4.splat(factor));
+    v128.store(at(out, x), l);
+  }
+}
+
+/** Sums of rows of samples, column by column, as whole numbers. */
+export function sumRows(plane: usize, wide: bool, width: i32, rows: i32, out: usize): void {
+  const step = <usize>(wide ? width << 1 : width);
+  for (let x = 0; x < width; x += 8) {
+    let low = i32x4.splat(0);
+    let high = i32x4.splat(0);
+    let row = plane;
+    for (let y = 0; y < rows; y += 1, row += step) {
+      const s = wide
+        ? v128.load(row + ((<usize>x) << 1))
+        : i16x8.extend_low_i8x16_u(v128.load64_zero(row + <usize>x));
+      low = i32x4.add(low, i32x4.extend_low_i16x8_u(s));
+      high = i32x4.add(high, i32x4.extend_high_i16x8_u(s));
+    }
+    v128.store(at(out, x), low);
+    v128.store(at(out, x), high, 16);
+  }
+}
+
 /** Interleaved R'G'B' to lines. */
 export function split(rgb: usize, count: i32, r: usize, g: usize, b: usize): void {
   for (let x = 0; x < count; x += 4) {
@@ -520,8 +547,8 @@ export function fromRgb(
 }
 
 /**
- * A line of chroma to a row of samples: `across` as in chromaOf. `count`: pixels; `highest`: the highest code. `begins`
- * and `ends`: the line does there, and its end goes on; else its neighbours lie beside it.
+ * A line of chroma to a row of samples: `across` as in chromaOf. `count`: pixels; `highest`: the highest code. The ends of
+ * the line go on.
  */
 export function chromaOut(
   line: usize,
@@ -532,11 +559,9 @@ export function chromaOut(
   highest: f32,
   plane: usize,
   wide: bool,
-  begins: bool,
-  ends: bool,
 ): void {
-  if (begins) store<f32>(line - 4, load<f32>(line));
-  if (ends) store<f32>(at(line, count), load<f32>(at(line, count - 1)));
+  store<f32>(line - 4, load<f32>(line));
+  store<f32>(at(line, count), load<f32>(at(line, count - 1)));
   const samplesOut = across === 0 ? count : (count + 1) >> 1;
   for (let i = 0; i < samplesOut; i += 4) {
     let c: v128;

@@ -1,0 +1,231 @@
+import { codeScale } from '../../colour/ycbcr';
+import type { Baked, BakedOp, BakedPoint, BakedTable } from '../baked';
+import { domainAt, type Mix } from '../compile';
+import { isMask } from '../planes';
+import type { Table } from '../table';
+import {
+  kernelTableBytes,
+  NODE_BITS,
+  PATTERN_BYTES,
+  planesAt,
+  setFormats,
+  writeKernelTable,
+  type KernelExports,
+} from './kernel';
+import type { PlanarFormat } from './planar';
+import { RowInputs } from './rowInputs';
+import {
+  CELLS_BYTES,
+  DATA_BYTES,
+  lineBytes,
+  MAP_BYTES,
+  MASK_BYTES,
+  needsOf,
+  type RowExports,
+  type RowKernelRoom,
+} from './rowRoom';
+
+/** What the compiled module exports for rows in 16-bit lanes, see `wasm/fixed.ts`. */
+type FixedExports = KernelExports &
+  RowExports &
+  Record<
+    'readFixed' | 'lookFixed' | 'mixFixed' | 'sharesFixed' | 'floatsFrom' | 'fixedFrom' | 'writeFixed' | 'lumaSamples',
+    (...args: number[]) => void
+  >;
+
+/** Lines of 16-bit numbers, and of floats. */
+const FIXED_LINES = ['r', 'g', 'b', 'share', 'shape', 'all', 'u', 'v', 'sumU', 'sumV', 'otherU', 'otherV'] as const;
+const FLOAT_LINES = ['red', 'green', 'blue', 'luma', 'map', 'mask', 'chosen', 'amount'] as const;
+type Lines<T extends string> = Record<T, number>;
+
+const LANES_BYTES = 256;
+/** 1 in Q14, and in Q15 as nearly as it holds it. */
+const Q14 = 16384;
+const WHOLE = 32767;
+
+/** Bytes of a line of 16-bit numbers: room for a block behind its end. */
+const fixedBytes = (width: number): number => Math.ceil((2 * width) / 16) * 16 + 64;
+
+/** Bytes of memory that a kernel with this room takes. */
+export const fixedKernelBytes = ({ width, tables, points, maps, shapes, size }: RowKernelRoom): number =>
+  PATTERN_BYTES +
+  LANES_BYTES +
+  FIXED_LINES.length * fixedBytes(width) +
+  FLOAT_LINES.length * lineBytes(width) +
+  CELLS_BYTES +
+  tables * Math.ceil(kernelTableBytes(size) / 16) * 16 +
+  maps * MAP_BYTES +
+  points * DATA_BYTES +
+  shapes * MASK_BYTES;
+
+const onGrid = ({ table, own }: BakedTable, index: number): boolean =>
+  !own && !table.shaper && table.size in NODE_BITS && table.domain.every((v, i) => v === domainAt(index)[i]);
+
+/** Whether an op is one that 16-bit lanes hold: no stencil, no table of a file's own, nothing cleaned of specks. */
+const holds = (op: BakedOp, index: number): boolean =>
+  op.mix?.clean === undefined && (op.kind === 'table' ? onGrid(op, index) : op.kind === 'point');
+
+/**
+ * The CPU backend for programs of several tables and spatial steps, in 16-bit lanes: for the formats of `kernelTakes`, row
+ * by row. Within half a 10-bit code value of `RowKernel`, which takes what this does not. One thread uses one of these.
+ */
+export class FixedKernel {
+  private readonly code: FixedExports;
+  private readonly pattern: number;
+  private readonly lanes: number;
+  private readonly lines: Lines<(typeof FIXED_LINES)[number]>;
+  private readonly floats: Lines<(typeof FLOAT_LINES)[number]>;
+  private readonly tablesAt: number;
+  private readonly tables: (Table | undefined)[] = [];
+  private readonly inputs: RowInputs;
+  private baked: Baked = { ops: [], planes: [] };
+  /** Where each op's table, or a spatial step's numbers, lie. */
+  private places: number[] = [];
+
+  /** `memory`: shared, with {@link fixedKernelBytes} to spare at `at`, a multiple of 16. The formats are as `kernelTakes` has them. */
+  constructor(
+    module: WebAssembly.Module,
+    private readonly memory: WebAssembly.Memory,
+    at: number,
+    private readonly room: RowKernelRoom,
+    private readonly input: PlanarFormat,
+    private readonly output: PlanarFormat,
+  ) {
+    this.code = new WebAssembly.Instance(module, { env: { memory } }).exports as unknown as FixedExports;
+    this.pattern = at;
+    setFormats(this.code, memory, at, input, output);
+    this.lanes = at + PATTERN_BYTES;
+    const fixedAt = this.lanes + LANES_BYTES;
+    const step = fixedBytes(room.width);
+    this.lines = Object.fromEntries(FIXED_LINES.map((name, i) => [name, fixedAt + i * step])) as typeof this.lines;
+    const floatsAt = fixedAt + FIXED_LINES.length * step;
+    this.floats = Object.fromEntries(
+      FLOAT_LINES.map((name, i) => [name, floatsAt + i * lineBytes(room.width) + 16]),
+    ) as typeof this.floats;
+    const cells = floatsAt + FLOAT_LINES.length * lineBytes(room.width);
+    const maps = cells + CELLS_BYTES;
+    const points = maps + room.maps * MAP_BYTES;
+    const shapes = points + room.points * DATA_BYTES;
+    this.tablesAt = shapes + room.shapes * MASK_BYTES;
+    const { luma, mask, map } = this.floats;
+    this.inputs = new RowInputs(this.code, memory, { luma, mask, map, cells, maps, points, shapes });
+    new Int16Array(memory.buffer, this.lines.all, step / 2).fill(WHOLE);
+  }
+
+  /** Whether it can do a program. */
+  takes(baked: Baked): boolean {
+    const needs = needsOf(baked);
+    return (
+      baked.ops.length > 0 &&
+      baked.ops.every(holds) &&
+      (Object.keys(needs) as (keyof typeof needs)[]).every((key) => needs[key] <= this.room[key])
+    );
+  }
+
+  /** Takes the ops and planes of a frame. Throws a RangeError for what it cannot do. */
+  setGrade(baked: Baked): void {
+    if (!this.takes(baked)) throw new RangeError('This program is not one for 16-bit lanes.');
+    this.baked = baked;
+    let [tables, points] = [0, 0];
+    this.places = baked.ops.map((op) => {
+      if (op.kind === 'table') return this.putTable(op.table, tables++);
+      return this.inputs.putNumbers(op, points++);
+    });
+    this.inputs.setPlanes(baked.planes);
+  }
+
+  private putTable(table: Table, i: number): number {
+    const at = this.tablesAt + i * Math.ceil(kernelTableBytes(this.room.size) / 16) * 16;
+    if (this.tables[i] !== table)
+      writeKernelTable(table, new Int16Array(this.memory.buffer, at, kernelTableBytes(table.size) / 2));
+    this.tables[i] = table;
+    return at;
+  }
+
+  /** A picture into another one, at addresses that are multiples of 16, through the grade that was set. */
+  picture(from: number, to: number): void {
+    const { code, lines, input, output, pattern } = this;
+    const { width, height } = input;
+    const { r, g, b } = lines;
+    const source = planesAt(from, input);
+    const target = planesAt(to, output);
+    this.inputs.begin(width, height);
+    for (let y = 0; y < height; y += 1) {
+      this.run(y, source);
+      code.writeFixed(y, r, g, b, ...target, width, height, lines.sumU, lines.sumV - lines.sumU, pattern);
+    }
+  }
+
+  private run(y: number, source: readonly [number, number, number]): void {
+    const { code, lines, baked, lanes, places } = this;
+    const { width, height } = this.input;
+    const { r, g, b, share, u, v } = lines;
+    if (baked.planes.some((p) => p && !isMask(p))) this.readLuma(y, source[0]);
+    const [first] = baked.ops;
+    const whole = first.kind === 'table' && !first.mix;
+    const size = [width, height] as const;
+    if (whole) {
+      const bits = NODE_BITS[first.table.size];
+      code.readThrough(bits, places[0], y, ...source, ...size, u, v, r, g, b, share, lanes);
+    } else code.readFixed(y, ...source, ...size, u, v, r, g, b);
+    for (let i = whole ? 1 : 0; i < baked.ops.length; i += 1) {
+      const op = baked.ops[i];
+      if (op.kind !== 'table') this.point(op as BakedPoint, i, y);
+      else if (op.mix) this.mixed(op, op.mix, i, y);
+      else code.lookFixed(NODE_BITS[op.table.size], places[i], r, g, b, share, width, lanes);
+    }
+  }
+
+  /** The file's luma of a row, which maps are guided by. */
+  private readLuma(y: number, plane: number): void {
+    const { depth, range, width } = this.input;
+    const { yOffset, yScale } = codeScale(depth, range);
+    const wide = depth > 8 ? 1 : 0;
+    this.code.lumaSamples(plane + ((y * width) << wide), wide, width, yOffset, 1 / yScale, this.floats.luma);
+  }
+
+  /** A table that acts in a region: where nothing is chosen, nothing is looked up. */
+  private mixed({ table }: BakedTable, { join, mask }: Mix, k: number, y: number): void {
+    const { code, lines, lanes, places } = this;
+    const { width } = this.input;
+    const { r, g, b } = lines;
+    let [from, to] = [0, width];
+    if (mask !== undefined) {
+      const span = this.inputs.maskOf(mask, y);
+      // Blocks of eight.
+      if (join[0] === 0 && join[2] === 0) [from, to] = [span[0] & ~7, span[1]];
+      code.sharesFixed(this.floats.mask, lines.shape, from, to);
+    }
+    const numbers = join.map((j) => Math.round(j * Q14)) as [number, number, number, number];
+    const bits = NODE_BITS[table.size];
+    const shape = mask === undefined ? lines.all : lines.shape;
+    code.mixFixed(bits, places[k], r, g, b, shape, ...numbers, k === 0 ? 1 : 0, from, to, lanes);
+  }
+
+  /** A spatial step, in floats. */
+  private point({ step, plane, mix }: BakedPoint, k: number, y: number): void {
+    const { code, lines, floats, places } = this;
+    const { width } = this.input;
+    const { red, green, blue, mask, chosen, amount, map } = floats;
+    if (!mix) code.fill(amount, width, 1);
+    else {
+      if (mix.mask !== undefined) {
+        const [from, to] = this.inputs.maskOf(mix.mask, y);
+        if (from === to && mix.join[0] === 0 && mix.join[2] === 0) return;
+      }
+      // Without a table before it nothing was chosen by colour.
+      if (k > 0) code.floatsFrom(lines.share, chosen, width);
+      else code.fill(chosen, width, 1);
+      code.amountLine(mix.mask === undefined ? chosen : mask, chosen, ...mix.join, width, amount);
+    }
+    const channels = [
+      [lines.r, red],
+      [lines.g, green],
+      [lines.b, blue],
+    ] as const;
+    for (const [fixed, float] of channels) code.floatsFrom(fixed, float, width);
+    this.inputs.valuesOf(plane, y);
+    code[step](places[k], map, amount, red, green, blue, width);
+    for (const [fixed, float] of channels) code.fixedFrom(float, fixed, width);
+  }
+}

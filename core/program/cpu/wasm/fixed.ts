@@ -1,0 +1,394 @@
+/**
+ * Rows of pictures in 16-bit lanes (AssemblyScript, WebAssembly with SIMD), for programs of several tables: what the
+ * general rows do in floats, at half the memory. Lines hold int16 for each column: table coordinates as they are read, then
+ * R', G', B' at 8192 for 1 (Q13), held to ±4; on multiples of 16 bytes. `width` is even and at least 16: the last block of a row
+ * reaches back over the one before it. `gradePicture.ts` is the oracle.
+ */
+import {
+  BLUE,
+  chromaFrom,
+  chromaOf,
+  chromaRow,
+  cShift,
+  GREEN,
+  greenOf,
+  held,
+  inWide,
+  kb,
+  kBU,
+  kg,
+  kGU,
+  kGV,
+  kr,
+  kRV,
+  ku,
+  kv,
+  kY,
+  lookUp,
+  lumaFrom,
+  lumaOf,
+  offset,
+  outerOf,
+  outWide,
+  RED,
+  SHARE,
+  storeChroma,
+  storeSamples,
+  yOffset,
+  yScale,
+  yShift,
+} from './blocks';
+import { clamp } from './light';
+
+// @ts-ignore: decorator
+@inline
+function at(line: usize, x: i32): usize {
+  return line + ((<usize>x) << 1);
+}
+
+/** Luma in table coordinates, and chroma with half its factor, to Q13: not held to the table's ends. */
+// @ts-ignore: decorator
+@inline
+function valueOf(luma: v128, chroma: v128): v128 {
+  const half = i16x8.sub(i16x8.shr_s(luma, 1), i16x8.splat(1024));
+  // A whole coordinate is 32/27 of 32768.
+  return i16x8.q15mulr_sat_s(i16x8.add_sat_s(half, chroma), i16x8.splat(19418));
+}
+
+/** Chroma of a row of a picture, between its rows. */
+// @ts-ignore: decorator
+@inline
+function readChroma(y: i32, inU: usize, inV: usize, width: i32, height: i32, lineU: usize, lineV: usize): void {
+  const cw = width >> 1;
+  const ch = (height + 1) >> 1;
+  const near = y >> 1;
+  const wanted = y & 1 ? near + 1 : near - 1;
+  const far = wanted < 0 ? 0 : wanted >= ch ? ch - 1 : wanted;
+  chromaRow(inU, near, far, cw, lineU);
+  chromaRow(inV, near, far, cw, lineV);
+}
+
+// @ts-ignore: decorator
+@inline
+function rowOf(plane: usize, y: i32, width: i32, wide: bool): usize {
+  return plane + <usize>y * <usize>(wide ? width << 1 : width);
+}
+
+/** A row of a picture to Q13. `lineU`, `lineV`: room for a row of chroma. */
+export function readFixed(
+  y: i32,
+  inY: usize,
+  inU: usize,
+  inV: usize,
+  width: i32,
+  height: i32,
+  lineU: usize,
+  lineV: usize,
+  r: usize,
+  g: usize,
+  b: usize,
+): void {
+  readChroma(y, inU, inV, width, height, lineU, lineV);
+  const wide = inWide;
+  const row = rowOf(inY, y, width, wide);
+  const lumaShift = yShift;
+  const chromaShift = cShift;
+  const vKY = i16x8.splat(kY);
+  const vOffset = i16x8.splat(offset);
+  const halfRV = i16x8.splat(kRV >> 1);
+  const halfGU = i16x8.splat(kGU >> 1);
+  const halfGV = i16x8.splat(kGV >> 1);
+  const halfBU = i16x8.splat(kBU >> 1);
+  for (let k = 0; k < width; k += 8) {
+    const x = k + 8 > width ? width - 8 : k;
+    const u = chromaOf(lineU, x >> 1, chromaShift);
+    const v = chromaOf(lineV, x >> 1, chromaShift);
+    const l = lumaOf(row, x, wide, lumaShift, vKY, vOffset);
+    v128.store(at(r, x), valueOf(l, i16x8.q15mulr_sat_s(v, halfRV)));
+    v128.store(at(g, x), valueOf(l, i16x8.add(i16x8.q15mulr_sat_s(u, halfGU), i16x8.q15mulr_sat_s(v, halfGV))));
+    v128.store(at(b, x), valueOf(l, i16x8.q15mulr_sat_s(u, halfBU)));
+  }
+}
+
+/** A row of a picture through the first table, to Q13; the fourth number to `share`. */
+export function readThrough(
+  nodeBits: i32,
+  table: usize,
+  y: i32,
+  inY: usize,
+  inU: usize,
+  inV: usize,
+  width: i32,
+  height: i32,
+  lineU: usize,
+  lineV: usize,
+  r: usize,
+  g: usize,
+  b: usize,
+  share: usize,
+  lanes: usize,
+): void {
+  readChroma(y, inU, inV, width, height, lineU, lineV);
+  const row = rowOf(inY, y, width, inWide);
+  if (nodeBits === 5) through(false, table, row, width, lineU, lineV, r, g, b, share, lanes);
+  else through(true, table, row, width, lineU, lineV, r, g, b, share, lanes);
+}
+
+// @ts-ignore: decorator
+@inline
+function through(
+  fine: bool,
+  table: usize,
+  row: usize,
+  width: i32,
+  lineU: usize,
+  lineV: usize,
+  r: usize,
+  g: usize,
+  b: usize,
+  share: usize,
+  lanes: usize,
+): void {
+  const wide = inWide;
+  const lumaShift = yShift;
+  const chromaShift = cShift;
+  const vKY = i16x8.splat(kY);
+  const vOffset = i16x8.splat(offset);
+  const vKRV = i16x8.splat(kRV);
+  const vKGU = i16x8.splat(kGU);
+  const vKGV = i16x8.splat(kGV);
+  const vKBU = i16x8.splat(kBU);
+  for (let k = 0; k < width; k += 8) {
+    const x = k + 8 > width ? width - 8 : k;
+    const u = chromaOf(lineU, x >> 1, chromaShift);
+    const v = chromaOf(lineV, x >> 1, chromaShift);
+    const l = lumaOf(row, x, wide, lumaShift, vKY, vOffset);
+    lookUp(fine, true, true, table, outerOf(l, v, vKRV), greenOf(l, u, v, vKGU, vKGV), outerOf(l, u, vKBU), lanes);
+    v128.store(at(r, x), v128.load(lanes, RED));
+    v128.store(at(g, x), v128.load(lanes, GREEN));
+    v128.store(at(b, x), v128.load(lanes, BLUE));
+    v128.store(at(share, x), v128.load(lanes, SHARE));
+  }
+}
+
+/**
+ * Q13 to coordinates of a table; what lies outside is held to it. `narrow`: between −2/27 and 30/27, as the first op's is
+ * (27/8 of the value and a sixteenth of all), else between −½ and 1½.
+ */
+// @ts-ignore: decorator
+@inline
+function coordinates(values: v128, narrow: bool): v128 {
+  if (narrow) {
+    const inside = i16x8.max_s(i16x8.splat(-606), i16x8.min_s(i16x8.splat(9101), values));
+    const more = i16x8.q15mulr_sat_s(inside, i16x8.splat(12288));
+    return i16x8.add(i16x8.add(i16x8.add(i16x8.shl(inside, 1), inside), more), i16x8.splat(2048));
+  }
+  const inside = i16x8.max_s(i16x8.splat(-4096), i16x8.min_s(i16x8.splat(12287), values));
+  return i16x8.shl(i16x8.add(inside, i16x8.splat(4096)), 1);
+}
+
+/** Lines in Q13 through a table that is not the first op's; the fourth number to `share`. */
+export function lookFixed(
+  nodeBits: i32,
+  table: usize,
+  r: usize,
+  g: usize,
+  b: usize,
+  share: usize,
+  width: i32,
+  lanes: usize,
+): void {
+  if (nodeBits === 5) look(false, table, r, g, b, share, width, lanes);
+  else look(true, table, r, g, b, share, width, lanes);
+}
+
+// @ts-ignore: decorator
+@inline
+function look(
+  fine: bool,
+  table: usize,
+  r: usize,
+  g: usize,
+  b: usize,
+  share: usize,
+  width: i32,
+  lanes: usize,
+): void {
+  // Lines have room for a whole block behind their end.
+  for (let x = 0; x < width; x += 8) {
+    const vr = coordinates(v128.load(at(r, x)), false);
+    const vg = coordinates(v128.load(at(g, x)), false);
+    const vb = coordinates(v128.load(at(b, x)), false);
+    lookUp(fine, true, true, table, vr, vg, vb, lanes);
+    v128.store(at(r, x), v128.load(lanes, RED));
+    v128.store(at(g, x), v128.load(lanes, GREEN));
+    v128.store(at(b, x), v128.load(lanes, BLUE));
+    v128.store(at(share, x), v128.load(lanes, SHARE));
+  }
+}
+
+/**
+ * Lines in Q13 through a table, from column `from` (a multiple of 8) up to `to`, as far as `mask` (Q15) and the table's
+ * fourth number choose: see `Join` of `region.ts`, whose numbers are in Q14 here. Where the mask leaves nothing, nothing
+ * is looked up. `narrow`: the table is the first op's.
+ */
+export function mixFixed(
+  nodeBits: i32,
+  table: usize,
+  r: usize,
+  g: usize,
+  b: usize,
+  mask: usize,
+  j0: i32,
+  j1: i32,
+  j2: i32,
+  j3: i32,
+  narrow: bool,
+  from: i32,
+  to: i32,
+  lanes: usize,
+): void {
+  if (nodeBits === 5) mixed(false, table, r, g, b, mask, j0, j1, j2, j3, narrow, from, to, lanes);
+  else mixed(true, table, r, g, b, mask, j0, j1, j2, j3, narrow, from, to, lanes);
+}
+
+/** (1 − amount) · a + amount · b, for an amount in Q15 and what is left of 1: a difference might run over. */
+// @ts-ignore: decorator
+@inline
+function mixOf(a: v128, b: v128, amount: v128, rest: v128): v128 {
+  return i16x8.add_sat_s(i16x8.q15mulr_sat_s(a, rest), i16x8.q15mulr_sat_s(b, amount));
+}
+
+// @ts-ignore: decorator
+@inline
+function mixed(
+  fine: bool,
+  table: usize,
+  r: usize,
+  g: usize,
+  b: usize,
+  mask: usize,
+  j0: i32,
+  j1: i32,
+  j2: i32,
+  j3: i32,
+  narrow: bool,
+  from: i32,
+  to: i32,
+  lanes: usize,
+): void {
+  const v0 = i16x8.splat(<i16>j0);
+  const v1 = i16x8.splat(<i16>j1);
+  const v2 = i16x8.splat(<i16>j2);
+  const v3 = i16x8.splat(<i16>j3);
+  const zero = i16x8.splat(0);
+  const whole = i16x8.splat(16384);
+  for (let x = from; x < to; x += 8) {
+    const m = v128.load(at(mask, x));
+    const byMask = i16x8.add(v0, i16x8.q15mulr_sat_s(m, v1));
+    const byColour = i16x8.add(v2, i16x8.q15mulr_sat_s(m, v3));
+    if (!v128.any_true(v128.or(byMask, byColour))) continue;
+    const vr = v128.load(at(r, x));
+    const vg = v128.load(at(g, x));
+    const vb = v128.load(at(b, x));
+    const xr = coordinates(vr, narrow);
+    const xg = coordinates(vg, narrow);
+    const xb = coordinates(vb, narrow);
+    lookUp(fine, true, true, table, xr, xg, xb, lanes);
+    const chosen = held(v128.load(lanes, SHARE));
+    const sum = i16x8.add(byMask, i16x8.q15mulr_sat_s(chosen, byColour));
+    const inside = i16x8.min_s(whole, i16x8.max_s(zero, sum));
+    // Q14 to Q15; all of it is the largest number there is, and its last unit is nothing that is seen.
+    const amount = i16x8.add_sat_s(inside, inside);
+    const rest = i16x8.sub(i16x8.splat(32767), amount);
+    v128.store(at(r, x), mixOf(vr, v128.load(lanes, RED), amount, rest));
+    v128.store(at(g, x), mixOf(vg, v128.load(lanes, GREEN), amount, rest));
+    v128.store(at(b, x), mixOf(vb, v128.load(lanes, BLUE), amount, rest));
+  }
+}
+
+/** A line of floats between 0 and 1 in Q15, from column `from` (a multiple of 8) up to `to`. */
+export function sharesFixed(line: usize, out: usize, from: i32, to: i32): void {
+  for (let x = from; x < to; x += 8) {
+    const o = line + ((<usize>x) << 2);
+    const scale = f32x4.splat(32767);
+    const half = f32x4.splat(0.5);
+    const low = i32x4.trunc_sat_f32x4_s(f32x4.add(f32x4.mul(v128.load(o), scale), half));
+    const high = i32x4.trunc_sat_f32x4_s(f32x4.add(f32x4.mul(v128.load(o, 16), scale), half));
+    v128.store(at(out, x), i16x8.narrow_i32x4_s(low, high));
+  }
+}
+
+/** A line in Q13 as floats. */
+export function floatsFrom(line: usize, out: usize, width: i32): void {
+  const scale = f32x4.splat(1.0 / 8192.0);
+  for (let x = 0; x < width; x += 8) {
+    const v = v128.load(at(line, x));
+    const o = out + ((<usize>x) << 2);
+    v128.store(o, f32x4.mul(f32x4.convert_i32x4_s(i32x4.extend_low_i16x8_s(v)), scale));
+    v128.store(o, f32x4.mul(f32x4.convert_i32x4_s(i32x4.extend_high_i16x8_s(v)), scale), 16);
+  }
+}
+
+/** A line of floats in Q13, held to ±4. */
+export function fixedFrom(line: usize, out: usize, width: i32): void {
+  const scale = f32x4.splat(8192);
+  for (let x = 0; x < width; x += 8) {
+    const o = line + ((<usize>x) << 2);
+    const low = i32x4.trunc_sat_f32x4_s(f32x4.nearest(f32x4.mul(clamp(v128.load(o), -4, 4), scale)));
+    const high = i32x4.trunc_sat_f32x4_s(f32x4.nearest(f32x4.mul(clamp(v128.load(o, 16), -4, 4), scale)));
+    v128.store(at(out, x), i16x8.narrow_i32x4_s(low, high));
+  }
+}
+
+/**
+ * Lines in Q13, held to 0–1, to a row of a picture; chroma with the second of two rows, or the last. `sums`: room for four
+ * lines of chroma, with an element in front of each. `pattern`: as of `gradeRows`.
+ */
+export function writeFixed(
+  y: i32,
+  r: usize,
+  g: usize,
+  b: usize,
+  outY: usize,
+  outU: usize,
+  outV: usize,
+  width: i32,
+  height: i32,
+  sums: usize,
+  step: usize,
+  pattern: usize,
+): void {
+  const second = y & 1;
+  const sumU = sums + 16;
+  const sumV = sumU + step;
+  const otherU = sumV + step;
+  const otherV = otherU + step;
+  const lineU = second ? otherU : sumU;
+  const lineV = second ? otherV : sumV;
+  const wide = outWide;
+  const row = outY + <usize>y * <usize>(wide ? width << 1 : width);
+  const dither = v128.load(pattern + <usize>((y & 7) << 4));
+  const vKr = i16x8.splat(kr);
+  const vKg = i16x8.splat(kg);
+  const vKb = i16x8.splat(kb);
+  const vKu = i16x8.splat(ku);
+  const vKv = i16x8.splat(kv);
+  const vYScale = i16x8.splat(yScale);
+  const vYOffset = i16x8.splat(yOffset);
+  for (let k = 0; k < width; k += 8) {
+    const x = k + 8 > width ? width - 8 : k;
+    const R = held(v128.load(at(r, x)));
+    const G = held(v128.load(at(g, x)));
+    const B = held(v128.load(at(b, x)));
+    const luma = lumaFrom(R, G, B, vKr, vKg, vKb);
+    const code = i16x8.shr_s(i16x8.add(i16x8.q15mulr_sat_s(luma, vYScale), dither), 4);
+    storeSamples(row, x, i16x8.add(code, vYOffset), wide);
+    v128.store(at(lineU, x), chromaFrom(B, luma, vKu));
+    v128.store(at(lineV, x), chromaFrom(R, luma, vKv));
+  }
+  if (second || y === height - 1) {
+    storeChroma(sumU, lineU, outU, y >> 1, width >> 1);
+    storeChroma(sumV, lineV, outV, y >> 1, width >> 1);
+  }
+}
