@@ -3,6 +3,7 @@ const node = {
   rootDir: __dirname,
   testEnvironment: 'node',
   globalSetup: '<rootDir>/scripts/jestBundle.cjs',
+  globalTeardown: '<rootDir>/scripts/jestSweep.cjs',
   transform: esbuild,
   // The packages that are ES modules only.
   transformIgnorePatterns: ['/node_modules/(?!(@tus|srvx|culori|nanoid|@shopify|p-[a-z]+)/)'],

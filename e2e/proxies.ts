@@ -1,6 +1,5 @@
 import { createHash } from 'node:crypto';
 import { copyFileSync, existsSync, mkdirSync, readdirSync, readFileSync, renameSync } from 'node:fs';
-import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { repositoryRoot } from '@inkavo/media/root';
 
@@ -9,7 +8,7 @@ function folder(): string {
   const sources = join(repositoryRoot(), 'media', 'frames');
   const hash = createHash('sha256');
   for (const name of readdirSync(sources).sort()) hash.update(readFileSync(join(sources, name)));
-  return join(tmpdir(), `inkavo-e2e-proxies-${hash.digest('hex').slice(0, 16)}`);
+  return join(repositoryRoot(), 'node_modules', '.cache', `inkavo-proxies-${hash.digest('hex').slice(0, 16)}`);
 }
 
 /** Lays the proxies that were made before into a library, where the work of making them finds them. */
