@@ -15,10 +15,13 @@ const LOG2_E: f32 = 1.44269504;
 `;
 
 const CHANNELS = ['r', 'g', 'b'] as const;
+/** What the name of a formula's function in its own light ends with. */
+export const BARE = 'Bare';
 
 /**
- * A formula as a function of the kernel (AssemblyScript), four pixels at a time: over lines of encoded R'G'B', changed in
- * place by as much as `share` says. `data` is what `packFormula` lays out, `plane` a line of the plane's values.
+ * A formula as two functions of the kernel (AssemblyScript), four pixels at a time. `data` is what `packFormula` lays out,
+ * `plane` a line of the plane's values. The first has the formula's name and goes over lines of encoded R'G'B', changed in place by as much as `share`
+ * says; the second, with {@link BARE} at the end of its name, over lines in the formula's own light, all of it.
  */
 export function formulaToAssemblyScript(formula: Formula): string {
   const { numberAt, lastAt, firstSample, texelsPerSample } = layoutOf(formula);
@@ -85,26 +88,40 @@ export function formulaToAssemblyScript(formula: Formula): string {
         ...Array.from({ length: texelsPerSample }, (_, q) => q).flatMap((q) => quadOf(q, bytes, formula.curves.length)),
       ]
     : [];
-  const body = [
-    ...once,
-    ...(texelsPerSample ? [`const last = ${numberIn(lastAt)};`] : []),
-    'for (let x = 0; x < count; x += 4) {',
-    ...[
-      'const o = (<usize>x) << 2;',
-      'const at = v128.load(plane + o);',
-      ...curves,
-      ...CHANNELS.flatMap((c) => [
-        `const e${c} = v128.load(${c} + o);`,
-        ...(linear ? [`const l${c} = decode709(e${c});`] : []),
-      ]),
-      ...each,
+  const loop = (read: readonly string[], write: readonly string[]): string =>
+    [
+      ...once,
+      ...(texelsPerSample ? [`const last = ${numberIn(lastAt)};`] : []),
+      'for (let x = 0; x < count; x += 4) {',
+      ...['const o = (<usize>x) << 2;', 'const at = v128.load(plane + o);', ...curves, ...read, ...each, ...write].map(
+        (line) => `  ${line}`,
+      ),
+      '}',
+    ]
+      .map((line) => `  ${line}`)
+      .join('\n');
+  const results = colour.map((c) => lanes(c).name);
+  const mixed = loop(
+    CHANNELS.flatMap((c) => [
+      `const e${c} = v128.load(${c} + o);`,
+      ...(linear ? [`const l${c} = decode709(e${c});`] : []),
+    ]),
+    [
       'const s = v128.load(share + o);',
-      ...CHANNELS.map((c, i) => `v128.store(${c} + o, mix(e${c}, ${encoded(lanes(colour[i]).name)}, s));`),
-    ].map((line) => `  ${line}`),
-    '}',
-  ];
-  return `export function ${formula.name}(data: usize, plane: usize, share: usize, r: usize, g: usize, b: usize, count: i32): void {
-${body.map((line) => `  ${line}`).join('\n')}
+      ...CHANNELS.map((c, i) => `v128.store(${c} + o, mix(e${c}, ${encoded(results[i])}, s));`),
+    ],
+  );
+  const bare = loop(
+    CHANNELS.map((c) => `const ${linear ? 'l' : 'e'}${c} = v128.load(${c} + o);`),
+    CHANNELS.map((c, i) => `v128.store(${c} + o, ${results[i]});`),
+  );
+  const lines = 'r: usize, g: usize, b: usize, count: i32';
+  return `export function ${formula.name}(data: usize, plane: usize, share: usize, ${lines}): void {
+${mixed}
+}
+
+export function ${formula.name}${BARE}(data: usize, plane: usize, ${lines}): void {
+${bare}
 }
 `;
 }

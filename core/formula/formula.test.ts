@@ -107,12 +107,17 @@ test.each(spatial.map(({ kind }) => kind))('%s: the shading language says what p
 });
 
 test('in the kernel, what is the same for all pixels is worked out once', () => {
-  const [before, loop] = formulaToAssemblyScript(ALL).split('for (let x');
-  expect(before).toContain('f32x4.mul(');
-  expect(loop).not.toContain('f32x4.splat(load');
-  expect(loop.match(/exp2/g)).toHaveLength(1);
-  // The unused curves are no more than the samples they lie in.
-  expect(loop.match(/const curve\d/g)).toHaveLength(5);
+  const [, whole, bare] = formulaToAssemblyScript(ALL).split('export function ');
+  for (const text of [whole, bare]) {
+    const [before, loop] = text.split('for (let x');
+    expect(before).toContain('f32x4.mul(');
+    expect(loop).not.toContain('f32x4.splat(load');
+    expect(loop.match(/exp2/g)).toHaveLength(1);
+    // The unused curves are no more than the samples they lie in.
+    expect(loop.match(/const curve\d/g)).toHaveLength(5);
+  }
+  for (const part of ['encode709', 'share']) expect(whole).toContain(part);
+  expect(bare).not.toMatch(/code709|share/);
 });
 
 test('plain numbers: of what is alike the second, so that nothing depends on the order', () => {

@@ -1,4 +1,7 @@
+import { bt709 } from '../../colour/transfer';
 import { codeScale } from '../../colour/ycbcr';
+import { BARE } from '../../formula/assemblyScript';
+import { stepKind } from '../../steps';
 import type { Baked, BakedOp, BakedPoint, BakedTable } from '../baked';
 import { domainAt, type Mix } from '../compile';
 import { isMask } from '../planes';
@@ -6,6 +9,7 @@ import type { Table } from '../table';
 import {
   kernelTableBytes,
   NODE_BITS,
+  ONE,
   PATTERN_BYTES,
   planesAt,
   setFormats,
@@ -29,14 +33,44 @@ import {
 type FixedExports = KernelExports &
   RowExports &
   Record<
-    'readFixed' | 'lookFixed' | 'mixFixed' | 'sharesFixed' | 'floatsFrom' | 'fixedFrom' | 'writeFixed' | 'lumaSamples',
+    | 'readFixed'
+    | 'lookFixed'
+    | 'mixFixed'
+    | 'sharesFixed'
+    | 'floatsFrom'
+    | 'fixedFrom'
+    | 'writeFixed'
+    | 'lumaSamples'
+    | 'lightFrom'
+    | 'encodedFrom'
+    | 'blendFixed',
     (...args: number[]) => void
   >;
 
 /** Lines of 16-bit numbers, and of floats. */
-const FIXED_LINES = ['r', 'g', 'b', 'share', 'shape', 'all', 'u', 'v', 'sumU', 'sumV', 'otherU', 'otherV'] as const;
+const FIXED_LINES = [
+  'r',
+  'g',
+  'b',
+  'share',
+  'shape',
+  'all',
+  'u',
+  'v',
+  'sumU',
+  'sumV',
+  'otherU',
+  'otherV',
+  'after',
+] as const;
 const FLOAT_LINES = ['red', 'green', 'blue', 'luma', 'map', 'mask', 'chosen', 'amount'] as const;
 type Lines<T extends string> = Record<T, number>;
+
+/** Linear light of every value in Q13; values of linear light from 2⁻¹⁶ to 32, so many an octave. */
+const LIGHTS = 65536;
+const [OCTAVES, LOWEST, PER_OCTAVE] = [21, -16, 2048];
+const LIGHT_BYTES = 4 * LIGHTS;
+const ENCODED_BYTES = 2 * OCTAVES * PER_OCTAVE;
 
 const LANES_BYTES = 256;
 /** 1 in Q14, and in Q15 as nearly as it holds it. */
@@ -50,6 +84,8 @@ const fixedBytes = (width: number): number => Math.ceil((2 * width) / 16) * 16 +
 export const fixedKernelBytes = ({ width, tables, points, maps, shapes, size }: RowKernelRoom): number =>
   PATTERN_BYTES +
   LANES_BYTES +
+  LIGHT_BYTES +
+  ENCODED_BYTES +
   FIXED_LINES.length * fixedBytes(width) +
   FLOAT_LINES.length * lineBytes(width) +
   CELLS_BYTES +
@@ -75,6 +111,9 @@ export class FixedKernel {
   private readonly lanes: number;
   private readonly lines: Lines<(typeof FIXED_LINES)[number]>;
   private readonly floats: Lines<(typeof FLOAT_LINES)[number]>;
+  /** Where the light of the value 0 lies, and the value of the least light. */
+  private readonly lightAt: number;
+  private readonly encodedAt: number;
   private readonly tablesAt: number;
   private readonly tables: (Table | undefined)[] = [];
   private readonly inputs: RowInputs;
@@ -95,7 +134,17 @@ export class FixedKernel {
     this.pattern = at;
     setFormats(this.code, memory, at, input, output);
     this.lanes = at + PATTERN_BYTES;
-    const fixedAt = this.lanes + LANES_BYTES;
+    const lightAt = this.lanes + LANES_BYTES;
+    this.lightAt = lightAt + LIGHT_BYTES / 2;
+    this.encodedAt = lightAt + LIGHT_BYTES;
+    new Float32Array(memory.buffer, lightAt, LIGHTS).forEach(
+      (_, i, lights) => (lights[i] = bt709.decode((i - LIGHTS / 2) / ONE)),
+    );
+    new Int16Array(memory.buffer, this.encodedAt, OCTAVES * PER_OCTAVE).forEach((_, i, values) => {
+      const light = 2 ** (LOWEST + Math.floor(i / PER_OCTAVE)) * (1 + ((i % PER_OCTAVE) + 0.5) / PER_OCTAVE);
+      values[i] = Math.min(WHOLE, Math.round(ONE * bt709.encode(light)));
+    });
+    const fixedAt = this.encodedAt + ENCODED_BYTES;
     const step = fixedBytes(room.width);
     this.lines = Object.fromEntries(FIXED_LINES.map((name, i) => [name, fixedAt + i * step])) as typeof this.lines;
     const floatsAt = fixedAt + FIXED_LINES.length * step;
@@ -204,11 +253,10 @@ export class FixedKernel {
 
   /** A spatial step, in floats. */
   private point({ step, plane, mix }: BakedPoint, k: number, y: number): void {
-    const { code, lines, floats, places } = this;
+    const { code, lines, floats, lanes, places } = this;
     const { width } = this.input;
     const { red, green, blue, mask, chosen, amount, map } = floats;
-    if (!mix) code.fill(amount, width, 1);
-    else {
+    if (mix) {
       if (mix.mask !== undefined) {
         const [from, to] = this.inputs.maskOf(mix.mask, y);
         if (from === to && mix.join[0] === 0 && mix.join[2] === 0) return;
@@ -217,15 +265,24 @@ export class FixedKernel {
       if (k > 0) code.floatsFrom(lines.share, chosen, width);
       else code.fill(chosen, width, 1);
       code.amountLine(mix.mask === undefined ? chosen : mask, chosen, ...mix.join, width, amount);
+      code.sharesFixed(amount, lines.shape, 0, width);
     }
+    const linear = stepKind(step).formula!.light === 'linear';
     const channels = [
       [lines.r, red],
       [lines.g, green],
       [lines.b, blue],
     ] as const;
-    for (const [fixed, float] of channels) code.floatsFrom(fixed, float, width);
+    for (const [fixed, float] of channels)
+      if (linear) code.lightFrom(fixed, this.lightAt, float, width);
+      else code.floatsFrom(fixed, float, width);
     this.inputs.valuesOf(plane, y);
-    code[step](places[k], map, amount, red, green, blue, width);
-    for (const [fixed, float] of channels) code.fixedFrom(float, fixed, width);
+    code[`${step}${BARE}`](places[k], map, red, green, blue, width);
+    for (const [fixed, float] of channels) {
+      const out = mix ? lines.after : fixed;
+      if (linear) code.encodedFrom(float, this.encodedAt, out, width, lanes);
+      else code.fixedFrom(float, out, width);
+      if (mix) code.blendFixed(fixed, out, lines.shape, width);
+    }
   }
 }

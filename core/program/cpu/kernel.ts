@@ -49,7 +49,7 @@ export interface KernelExports {
 }
 
 /** A value of 1 in a node of the kernel's table. */
-const ONE = 8192;
+export const ONE = 8192;
 const Q15 = 32768;
 export const PATTERN_BYTES = 8 * 8 * 2;
 

@@ -341,6 +341,61 @@ export function fixedFrom(line: usize, out: usize, width: i32): void {
   }
 }
 
+/** A line of encoded values in Q13 as linear light in floats; `table`: the light of the value 0, others about it. */
+export function lightFrom(line: usize, table: usize, out: usize, width: i32): void {
+  for (let x = 0; x < width; x += 4) {
+    const from = at(line, x);
+    const to = out + ((<usize>x) << 2);
+    store<f32>(to, load<f32>(table + ((<usize>load<i16>(from)) << 2)));
+    store<f32>(to, load<f32>(table + ((<usize>load<i16>(from, 2)) << 2)), 4);
+    store<f32>(to, load<f32>(table + ((<usize>load<i16>(from, 4)) << 2)), 8);
+    store<f32>(to, load<f32>(table + ((<usize>load<i16>(from, 6)) << 2)), 12);
+  }
+}
+
+/** Places in the table of `encodedFrom` of four amounts of light. */
+// @ts-ignore: decorator
+@inline
+function placesOf(light: v128): v128 {
+  const bits = i32x4.shr_u(v128.and(light, i32x4.splat(0x7fffffff)), 12);
+  const place = i32x4.sub(bits, i32x4.splat(111 << 11));
+  return i32x4.shl(i32x4.min_s(i32x4.splat((21 << 11) - 1), i32x4.max_s(i32x4.splat(0), place)), 1);
+}
+
+/**
+ * A line of linear light in floats as encoded values in Q13. `table`: the value for every float from 2⁻¹⁶ to 32, by
+ * exponent and the first eleven bits of the mantissa.
+ */
+export function encodedFrom(line: usize, table: usize, out: usize, width: i32, lanes: usize): void {
+  for (let x = 0; x < width; x += 8) {
+    const o = line + ((<usize>x) << 2);
+    const low = v128.load(o);
+    const high = v128.load(o, 16);
+    v128.store(lanes, placesOf(low));
+    v128.store(lanes, placesOf(high), 16);
+    const to = at(out, x);
+    store<i16>(to, load<i16>(table + <usize>load<u32>(lanes)));
+    store<i16>(to, load<i16>(table + <usize>load<u32>(lanes, 4)), 2);
+    store<i16>(to, load<i16>(table + <usize>load<u32>(lanes, 8)), 4);
+    store<i16>(to, load<i16>(table + <usize>load<u32>(lanes, 12)), 6);
+    store<i16>(to, load<i16>(table + <usize>load<u32>(lanes, 16)), 8);
+    store<i16>(to, load<i16>(table + <usize>load<u32>(lanes, 20)), 10);
+    store<i16>(to, load<i16>(table + <usize>load<u32>(lanes, 24)), 12);
+    store<i16>(to, load<i16>(table + <usize>load<u32>(lanes, 28)), 14);
+    const signs = i16x8.narrow_i32x4_s(i32x4.shr_s(low, 31), i32x4.shr_s(high, 31));
+    if (v128.any_true(signs)) v128.store(to, i16x8.sub(v128.xor(v128.load(to), signs), signs));
+  }
+}
+
+/** A line becomes what it was before and what came of it, mixed by as much as `amount` says (Q15). */
+export function blendFixed(line: usize, after: usize, amount: usize, width: i32): void {
+  for (let x = 0; x < width; x += 8) {
+    const m = v128.load(at(amount, x));
+    const rest = i16x8.sub(i16x8.splat(32767), m);
+    v128.store(at(line, x), mixOf(v128.load(at(line, x)), v128.load(at(after, x)), m, rest));
+  }
+}
+
 /**
  * Lines in Q13, held to 0–1, to a row of a picture; chroma with the second of two rows, or the last. `sums`: room for four
  * lines of chroma, with an element in front of each. `pattern`: as of `gradeRows`.
