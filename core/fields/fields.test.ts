@@ -7,7 +7,7 @@ import { makeMap, mapRow, type FieldMap } from './map';
 import { cellOf, shrink, smallFrom } from './smallPicture';
 import { thin } from './thin';
 import { darkChannel } from './transmission';
-import { veilMap } from './veilMap';
+import { veilMap, veilReads } from './veilMap';
 
 const { width, height, radius, epsilon } = reference;
 const [guide, plane] = [reference.guide, reference.plane].map((v) => Float32Array.from(v));
@@ -179,6 +179,21 @@ test('the veil is estimated denser where it is, and denser in a picture with mor
       1,
     ) + 0.1,
   );
+});
+
+test.each([
+  [256, 144],
+  [192, 108],
+  [144, 256],
+  [40, 23],
+])('a veil map of %i × %i cells reads those that it says, and no others', (width, height) => {
+  const rgb = veiled(width, height, (v) => 0.3 + 0.5 * v);
+  const reads = veilReads(width, height);
+  const some = new Float32Array(rgb.length).fill(NaN);
+  for (const i of reads) some.set(rgb.subarray(3 * i, 3 * i + 3), 3 * i);
+  const air = [0.8, 0.8, 0.8] as const;
+  expect(veilMap({ width, height, rgb: some }, air)).toEqual(veilMap({ width, height, rgb }, air));
+  if (width > 64) expect(reads.length).toBeLessThan(0.75 * width * height);
 });
 
 test('on a still scene with noise the map of one frame is that of the next within 1 %', () => {

@@ -24,6 +24,8 @@ export interface PlacedField {
 export interface SeenField {
   /** The map before refinement, 0–1 for each cell of the frame as it enters the step. */
   estimate(picture: LinearPicture): Float32Array;
+  /** Cells of a frame of so many cells that the estimate reads, by their number; others are 0 then. All of them where it is missing. */
+  reads?(width: number, height: number): Int32Array;
   /** Window of the refining filter as a share of the frame's width, and its epsilon (code values squared). */
   radius: number;
   epsilon: number;

@@ -13,6 +13,17 @@ function windowAt(middle: number, size: number, count: number): { from: number; 
   return { from, weights };
 }
 
+/** Cells of a picture of this size that {@link thin} reads for so many samples, by their number, in order. */
+export function cellsRead(width: number, height: number, across: number, down: number): Int32Array {
+  const size = width / LEARNED_ACROSS;
+  const along = (length: number, samples: number): number[] => {
+    const read = Array.from({ length: samples }, (_, i) => windowAt(((i + 0.5) * length) / samples, size, length));
+    return [...new Set(read.flatMap(({ from, weights }) => weights.map((_, i) => from + i)))];
+  };
+  const columns = along(width, across);
+  return Int32Array.from(along(height, down).flatMap((y) => columns.map((x) => y * width + x)));
+}
+
 /**
  * Thins a picture (three numbers a cell, row by row) out to `across` × `down` samples, spread evenly, each as large as a
  * cell of a picture {@link LEARNED_ACROSS} wide: so that the same frame gives the same samples whatever size it was read at.

@@ -4,7 +4,7 @@ import { readPerceptron, run, type StoredPerceptron } from '../learned/perceptro
 import stored from '../learned/veil.json';
 import { boxMean, boxStatistics, maxFilter, minFilter } from './filters';
 import type { LinearPicture } from './map';
-import { thin } from './thin';
+import { cellsRead, thin } from './thin';
 import { MAP_END } from './transmission';
 
 /** Cells across in which the veil is estimated; it changes slowly over the picture. */
@@ -86,10 +86,19 @@ export function veilFeatures({ width, height, rgb }: LinearPicture, veil: Readon
   return { width, height, count, values };
 }
 
-/** A picture thinned out, so that the veil's windows have the sizes that they were learned with. */
+/** So many samples are left of a picture: then the veil's windows have the sizes that they were learned with. */
+function samplesOf(width: number, height: number): [across: number, down: number] {
+  const across = Math.min(width, ACROSS);
+  return [across, Math.max(2, Math.round((across * height) / width))];
+}
+
+/** Cells of a picture of this size that {@link veilMap} reads. */
+export const veilReads = (width: number, height: number): Int32Array =>
+  cellsRead(width, height, ...samplesOf(width, height));
+
+/** A picture thinned out. */
 function thinned({ width, height, rgb }: LinearPicture): LinearPicture {
-  const w = Math.min(width, ACROSS);
-  const h = Math.max(2, Math.round((w * height) / width));
+  const [w, h] = samplesOf(width, height);
   return { width: w, height: h, rgb: thin(rgb, width, height, w, h) };
 }
 

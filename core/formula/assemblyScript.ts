@@ -1,5 +1,5 @@
 import type { Algebra, Operand } from './algebra';
-import { layoutOf, type Formula } from './formula';
+import { BARE, layoutOf, type Formula } from './formula';
 
 /** A vector of four pixels, by the name of the variable that holds it; one that is the same for all pixels is made once. */
 interface Lanes {
@@ -15,13 +15,12 @@ const LOG2_E: f32 = 1.44269504;
 `;
 
 const CHANNELS = ['r', 'g', 'b'] as const;
-/** What the name of a formula's function in its own light ends with. */
-export const BARE = 'Bare';
 
 /**
  * A formula as two functions of the kernel (AssemblyScript), four pixels at a time. `data` is what `packFormula` lays out,
- * `plane` a line of the plane's values. The first has the formula's name and goes over lines of encoded R'G'B', changed in place by as much as `share`
- * says; the second, with {@link BARE} at the end of its name, over lines in the formula's own light, all of it.
+ * `plane` a line of the plane's values. The first has the formula's name and goes over lines of encoded R'G'B', changed in
+ * place by as much as `share` says; the second, with {@link BARE} at the end of its name, over lines in the formula's own
+ * light, all of it.
  */
 export function formulaToAssemblyScript(formula: Formula): string {
   const { numberAt, lastAt, firstSample, texelsPerSample } = layoutOf(formula);

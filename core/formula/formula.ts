@@ -2,6 +2,9 @@ import type { Vec3 } from '../colour/matrix';
 import type { PointFn } from '../steps/types';
 import { NUMBERS, type Algebra } from './algebra';
 
+/** What the name of a formula's function of the kernel ends with that goes over values in the formula's own light. */
+export const BARE = 'Bare';
+
 /** What a formula reads at a pixel. */
 export interface Reads<T, N extends string = string, C extends string = string> {
   /** R, G, B in the formula's light. */

@@ -34,9 +34,12 @@ export function planesOf({ ops, planes: specs }: Program, small: SmallPicture): 
       const linear = new Float32Array('place' in spec.field ? 0 : code.length);
       const run = through(ops.slice(0, spec.before));
       const here = specs.map(() => 0);
-      for (let i = 0; 3 * i < linear.length; i += 1) {
+      const some = 'reads' in spec.field ? spec.field.reads?.(width, height) : undefined;
+      const count = some?.length ?? linear.length / 3;
+      for (let n = 0; n < count; n += 1) {
+        const i = some ? some[n] : n;
         for (let c = 0; c < 3; c += 1) rgb[c] = code[3 * i + c];
-        for (let n = 0; n < k; n += 1) here[n] = values[n]?.[i] ?? 0;
+        for (let p = 0; p < k; p += 1) here[p] = values[p]?.[i] ?? 0;
         run(rgb, here);
         for (let c = 0; c < 3; c += 1) linear[3 * i + c] = decode709(rgb[c]);
       }

@@ -1,6 +1,6 @@
 import { bt709 } from '../../colour/transfer';
 import { codeScale } from '../../colour/ycbcr';
-import { BARE } from '../../formula/assemblyScript';
+import { BARE } from '../../formula/formula';
 import { stepKind } from '../../steps';
 import type { Baked, BakedOp, BakedPoint, BakedTable } from '../baked';
 import { domainAt, type Mix } from '../compile';
@@ -66,9 +66,9 @@ const FIXED_LINES = [
 const FLOAT_LINES = ['red', 'green', 'blue', 'luma', 'map', 'mask', 'chosen', 'amount'] as const;
 type Lines<T extends string> = Record<T, number>;
 
-/** Linear light of every value in Q13; values of linear light from 2⁻¹⁶ to 32, so many an octave. */
+/** Linear light of every value in Q13; values of linear light from 2⁻¹⁷ (which rounds to 0) to 32, so many an octave. */
 const LIGHTS = 65536;
-const [OCTAVES, LOWEST, PER_OCTAVE] = [21, -16, 2048];
+const [OCTAVES, LOWEST, PER_OCTAVE] = [22, -17, 2048];
 const LIGHT_BYTES = 4 * LIGHTS;
 const ENCODED_BYTES = 2 * OCTAVES * PER_OCTAVE;
 

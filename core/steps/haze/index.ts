@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { bt709 } from '../../colour/transfer';
 import type { Vec3 } from '../../colour/matrix';
-import { veilMap } from '../../fields/veilMap';
+import { veilMap, veilReads } from '../../fields/veilMap';
 import { prepareFormula, type FormulaValues } from '../../formula/formula';
 import { numberShape } from '../numbers';
 import type { NumberSpec, StepKind } from '../types';
@@ -42,7 +42,7 @@ export const haze: StepKind<HazeParams> = {
   prepare: (p) => prepareFormula(HAZE, valuesOf(p)),
   field(p) {
     const air = airlightOf(p);
-    return { estimate: (picture) => veilMap(picture, air), radius: 0.06, epsilon: 0.01 };
+    return { estimate: (picture) => veilMap(picture, air), reads: veilReads, radius: 0.06, epsilon: 0.01 };
   },
   formula: HAZE,
   valuesOf,

@@ -4,7 +4,7 @@ import { luma709 } from '../../colour/ycbcr';
 import type { Vec3 } from '../../colour/matrix';
 import type { FieldSpec } from '../../fields/map';
 import { MAP_END, OMEGA } from '../../fields/transmission';
-import { veilMap } from '../../fields/veilMap';
+import { veilMap, veilReads } from '../../fields/veilMap';
 import { prepareFormula, type FormulaValues } from '../../formula/formula';
 import { numberShape } from '../numbers';
 import type { NumberSpec, StepKind } from '../types';
@@ -165,7 +165,7 @@ function field(p: WaterParams): FieldSpec | undefined {
   // At one distance for the whole frame it is a pointwise step like others.
   if (!usesMap(p)) return undefined;
   const open = veilOf(p);
-  return { estimate: (picture) => veilMap(picture, open, NEAREST), radius: 0.06, epsilon: 0.01 };
+  return { estimate: (picture) => veilMap(picture, open, NEAREST), reads: veilReads, radius: 0.06, epsilon: 0.01 };
 }
 
 /** Undoes what water does to light: I = J · exp(−Kd · z − β · r) + V · (1 − exp(−β · r)), solved for J. */

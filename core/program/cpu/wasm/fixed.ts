@@ -46,6 +46,16 @@ function at(line: usize, x: i32): usize {
   return line + ((<usize>x) << 1);
 }
 
+/** Writes what was looked up to lines. */
+// @ts-ignore: decorator
+@inline
+function keep(lanes: usize, x: i32, r: usize, g: usize, b: usize, share: usize): void {
+  v128.store(at(r, x), v128.load(lanes, RED));
+  v128.store(at(g, x), v128.load(lanes, GREEN));
+  v128.store(at(b, x), v128.load(lanes, BLUE));
+  v128.store(at(share, x), v128.load(lanes, SHARE));
+}
+
 /** Luma in table coordinates, and chroma with half its factor, to Q13: not held to the table's ends. */
 // @ts-ignore: decorator
 @inline
@@ -164,10 +174,7 @@ function through(
     const v = chromaOf(lineV, x >> 1, chromaShift);
     const l = lumaOf(row, x, wide, lumaShift, vKY, vOffset);
     lookUp(fine, true, true, table, outerOf(l, v, vKRV), greenOf(l, u, v, vKGU, vKGV), outerOf(l, u, vKBU), lanes);
-    v128.store(at(r, x), v128.load(lanes, RED));
-    v128.store(at(g, x), v128.load(lanes, GREEN));
-    v128.store(at(b, x), v128.load(lanes, BLUE));
-    v128.store(at(share, x), v128.load(lanes, SHARE));
+    keep(lanes, x, r, g, b, share);
   }
 }
 
@@ -220,10 +227,7 @@ function look(
     const vg = coordinates(v128.load(at(g, x)), false);
     const vb = coordinates(v128.load(at(b, x)), false);
     lookUp(fine, true, true, table, vr, vg, vb, lanes);
-    v128.store(at(r, x), v128.load(lanes, RED));
-    v128.store(at(g, x), v128.load(lanes, GREEN));
-    v128.store(at(b, x), v128.load(lanes, BLUE));
-    v128.store(at(share, x), v128.load(lanes, SHARE));
+    keep(lanes, x, r, g, b, share);
   }
 }
 
@@ -353,18 +357,18 @@ export function lightFrom(line: usize, table: usize, out: usize, width: i32): vo
   }
 }
 
-/** Places in the table of `encodedFrom` of four amounts of light. */
+/** Places in the table of `encodedFrom` of four amounts of light, in bytes; what lies outside is held to its ends. */
 // @ts-ignore: decorator
 @inline
 function placesOf(light: v128): v128 {
   const bits = i32x4.shr_u(v128.and(light, i32x4.splat(0x7fffffff)), 12);
-  const place = i32x4.sub(bits, i32x4.splat(111 << 11));
-  return i32x4.shl(i32x4.min_s(i32x4.splat((21 << 11) - 1), i32x4.max_s(i32x4.splat(0), place)), 1);
+  const place = i32x4.sub(bits, i32x4.splat(110 << 11));
+  return i32x4.shl(i32x4.min_s(i32x4.splat((22 << 11) - 1), i32x4.max_s(i32x4.splat(0), place)), 1);
 }
 
 /**
- * A line of linear light in floats as encoded values in Q13. `table`: the value for every float from 2⁻¹⁶ to 32, by
- * exponent and the first eleven bits of the mantissa.
+ * A line of linear light in floats as encoded values in Q13. `table`: the value for every float from 2⁻¹⁷ to 32, by
+ * exponent and the first eleven bits of the mantissa (`fixedKernel.ts` lays it out).
  */
 export function encodedFrom(line: usize, table: usize, out: usize, width: i32, lanes: usize): void {
   for (let x = 0; x < width; x += 8) {
