@@ -5,12 +5,25 @@ cd "$(dirname "$0")/.."
 bash scripts/setup.sh chromium || exit 1
 step() { printf '\n\033[1m%s\033[0m\n' "$*"; }
 failed=0
-step 'Types';        npm run --silent typecheck || failed=1
-step 'Lint';         npm run --silent lint || failed=1
-step 'Format';       npm run --silent format:check || failed=1
-step 'Kernel and application'; bash scripts/build.sh || failed=1
-step 'Footage';      npm run --silent demo:footage || failed=1
 out=$(mktemp -d)
-step 'Unit tests';   npx jest --selectProjects node app --maxWorkers=2 --json --outputFile="$out/unit.json" || failed=1
-step 'Browser tests'; npx jest --selectProjects e2e --runInBand --json --outputFile="$out/e2e.json" || failed=1
+trap 'rm -rf "$out"' EXIT
+# A browser with its server and codec keeps two cores busy.
+cores=$(nproc)
+workers=$((cores > 2 ? cores : 2))
+browsers=$((cores > 4 ? cores / 2 : 1))
+
+step 'Types, lint, format and the footage, side by side'
+declare -A running
+for check in typecheck lint format:check demo:footage; do
+  npm run --silent "$check" >"$out/$check.log" 2>&1 &
+  running[$check]=$!
+done
+for check in typecheck lint format:check demo:footage; do
+  wait "${running[$check]}" && { echo "$check: passed"; continue; }
+  failed=1
+  echo "$check: failed"
+  cat "$out/$check.log"
+done
+step 'Unit tests';    npx jest --selectProjects node app --maxWorkers="$workers" --json --outputFile="$out/unit.json" || failed=1
+step 'Browser tests'; npx jest --selectProjects e2e --maxWorkers="$browsers" --json --outputFile="$out/e2e.json" || failed=1
 node scripts/summary.mjs "$out/unit.json" "$out/e2e.json" "$failed"
