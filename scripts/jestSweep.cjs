@@ -5,6 +5,6 @@ module.exports = () => {
   try {
     rmSync(process.env.INKAVO_RUN_FOLDER, { recursive: true, force: true, maxRetries: 5, retryDelay: 200 });
   } catch (error) {
-    console.warn(`Left behind: ${error.message}`);
+    process.stderr.write(`Left behind: ${error.message}\n`);
   }
 };
