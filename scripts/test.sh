@@ -10,7 +10,7 @@ trap 'rm -rf "$out"' EXIT
 # A browser with its server and codec keeps two cores busy.
 cores=$(nproc)
 workers=$((cores > 2 ? cores : 2))
-browsers=$((cores > 4 ? cores / 2 : 1))
+browsers=$((cores > 2 ? cores / 2 : 1))
 
 step 'Types, lint, format and the footage, side by side'
 declare -A running

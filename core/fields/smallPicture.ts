@@ -17,12 +17,30 @@ export interface SmallPicture {
   luma: Float32Array;
 }
 
-/** Adds up rows `from` up to, not with, `to` of a plane `w` samples wide: the sum of each column. Valid until the next call. */
-export type SumRows = (plane: Samples, w: number, from: number, to: number) => ArrayLike<number>;
+/**
+ * Adds up a row of cells: rows `from` up to, not with, `to` of a plane `w` samples wide, by cells of so many samples across.
+ * The last may be cut off. Valid until the next call.
+ */
+export type SumCells = (
+  plane: Samples,
+  w: number,
+  from: number,
+  to: number,
+  across: number,
+  columns: number,
+) => ArrayLike<number>;
 
-const sumRows: SumRows = (plane, w, from, to) => {
-  const sums = new Float64Array(w);
-  for (let y = from; y < to; y += 1) for (let x = 0, at = y * w; x < w; x += 1, at += 1) sums[x] += plane[at];
+const sumCells: SumCells = (plane, w, from, to, across, columns) => {
+  const sums = new Float64Array(columns);
+  for (let y = from; y < to; y += 1) {
+    let at = y * w;
+    for (let column = 0; column < columns; column += 1) {
+      const end = y * w + Math.min(w, (column + 1) * across);
+      let sum = 0;
+      for (; at < end; at += 1) sum += plane[at];
+      sums[column] += sum;
+    }
+  }
   return sums;
 };
 
@@ -32,17 +50,15 @@ function averagePlane(
   [w, h]: readonly [number, number],
   [across, down]: readonly [number, number],
   [columns, rows]: readonly [number, number],
-  sum: SumRows,
+  sum: SumCells,
 ): Float32Array {
   const out = new Float32Array(columns * rows);
   for (let row = 0, i = 0; row < rows; row += 1) {
     const [top, bottom] = [Math.min(h, row * down), Math.min(h, (row + 1) * down)];
-    const sums = sum(plane, w, top, bottom);
+    const sums = sum(plane, w, top, bottom, across, columns);
     for (let column = 0; column < columns; column += 1, i += 1) {
-      const [left, right] = [Math.min(w, column * across), Math.min(w, (column + 1) * across)];
-      let total = 0;
-      for (let x = left; x < right; x += 1) total += sums[x];
-      out[i] = total / Math.max(1, (bottom - top) * (right - left));
+      const wide = Math.min(w, (column + 1) * across) - Math.min(w, column * across);
+      out[i] = sums[column] / Math.max(1, (bottom - top) * wide);
     }
   }
   return out;
@@ -56,9 +72,9 @@ export function cellOf(width: number, height: number): number {
 
 /**
  * Averages a planar picture over cells. Averages of code values: the matrix to R'G'B' changes nothing about them. `sum`: a
- * faster way to add rows up.
+ * faster way to add cells up.
  */
-export function shrink(picture: PlanarPicture, sum: SumRows = sumRows): SmallPicture {
+export function shrink(picture: PlanarPicture, sum: SumCells = sumCells): SmallPicture {
   const { format } = picture;
   const { width: w, height: h } = format;
   const cell = cellOf(w, h);

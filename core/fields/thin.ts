@@ -13,15 +13,22 @@ function windowAt(middle: number, size: number, count: number): { from: number; 
   return { from, weights };
 }
 
+/** What was found last: the pictures of a clip are all of one size, and finding it takes some milliseconds. */
+let lastRead: { key: string; cells: Int32Array } | undefined;
+
 /** Cells of a picture of this size that {@link thin} reads for so many samples, by their number, in order. */
 export function cellsRead(width: number, height: number, across: number, down: number): Int32Array {
+  const key = [width, height, across, down].join();
+  if (lastRead?.key === key) return lastRead.cells;
   const size = width / LEARNED_ACROSS;
   const along = (length: number, samples: number): number[] => {
     const read = Array.from({ length: samples }, (_, i) => windowAt(((i + 0.5) * length) / samples, size, length));
     return [...new Set(read.flatMap(({ from, weights }) => weights.map((_, i) => from + i)))];
   };
   const columns = along(width, across);
-  return Int32Array.from(along(height, down).flatMap((y) => columns.map((x) => y * width + x)));
+  const cells = Int32Array.from(along(height, down).flatMap((y) => columns.map((x) => y * width + x)));
+  lastRead = { key, cells };
+  return cells;
 }
 
 /**

@@ -5,7 +5,7 @@
 
 /**
  * Distance to an ellipse with half axes a and b, by following the evolute (four rounds, within 1e-4 of the larger axis). Where
- * it is further than `reach` it is held to ±reach.
+ * it is further than `reach` it may be ±reach instead.
  */
 export function ellipseDistance(x: number, y: number, a: number, b: number, reach = Infinity): number {
   const [px, py] = [Math.abs(x), Math.abs(y)];

@@ -59,6 +59,17 @@ test('distances to an ellipse are those to the nearest of many points on it', ()
     ),
     { numRuns: 200 },
   );
+  // Held to a reach: what is nearer is as it was, what is further may be either.
+  const [a, b, reach] = [0.4, 0.15, 0.05];
+  let further = 0;
+  for (let x = -0.6; x <= 0.6; x += 0.01)
+    for (let y = -0.4; y <= 0.4; y += 0.01) {
+      const [exact, held] = [ellipseDistance(x, y, a, b), ellipseDistance(x, y, a, b, reach)];
+      if (held !== exact) further += 1;
+      if (held !== exact && (Math.abs(exact) < reach || held !== Math.sign(exact) * reach))
+        throw new Error(`At ${x}, ${y}: ${held} for ${exact}`);
+    }
+  expect(further).toBeGreaterThan(1000);
   expect(rectangleDistance(0.5, 0, 0.3, 0.2, 0.1)).toBeCloseTo(0.2, 12);
   expect(rectangleDistance(0, 0, 0.3, 0.2, 0)).toBeCloseTo(-0.2, 12);
 });

@@ -11,11 +11,8 @@ import { noiseKernelBytes } from '@inkavo/core/noise/noiseKernel';
 import { NOISE_REACH, takesNoise } from '@inkavo/core/noise/reduce';
 import { asksSource } from '@inkavo/core/program/source';
 import { isOneTable, mostOps } from '@inkavo/core/program/plan';
-import { fixedKernelBytes } from '@inkavo/core/program/cpu/fixedKernel';
-import { kernelScratchBytes, kernelTableBytes, kernelTakes } from '@inkavo/core/program/cpu/kernel';
+import { kernelTakes } from '@inkavo/core/program/cpu/kernel';
 import { pictureBytes, type PlanarFormat } from '@inkavo/core/program/cpu/planar';
-import { rowSumsBytes } from '@inkavo/core/program/cpu/rowSums';
-import { rowKernelBytes } from '@inkavo/core/program/cpu/rowRoom';
 import { decodedPixelFormat, planarFormatOf, seekArgs, seekSeconds } from '../codec/formats';
 import { DECODE_LIMITS } from '../codec/probe';
 import { MediaError, QUIET, SAFE_INPUT } from '../codec/run';
@@ -25,6 +22,7 @@ import { unitFor } from './encoders';
 import type { UnitEncoder } from './graphicsUnit';
 import { kernelModule, noiseModule } from '../kernelFile';
 import { makePipe, startCodec, startThread, supervise, type Part } from './parts';
+import { gradeRoom } from './gradeRoom';
 import { allocateRing, mostThreads, Ring } from './ring';
 import type { ExportBackend, ThreadTask } from './thread';
 import { threadProgram } from '../threads/path';
@@ -167,7 +165,7 @@ async function runPipeline(options: Omit<ExportOptions, 'output'>, work: string,
   const delivered = { lead: 0, count: expected, reach: noisy ? NOISE_REACH : 0 };
   delivered.lead = Math.min(delivered.reach, inFrame);
   const tail = Math.min(delivered.reach, Math.max(0, facts.frames - 1 - outFrame));
-  const gradeBytes = backendBytes(backend, input, output, size);
+  const { bytes: gradeBytes } = gradeRoom(backend, input, output, size);
   const noise = noisy
     ? { module: options.plain ? null : noiseModule(), offset: 64 * Math.ceil(gradeBytes / 64) }
     : undefined;
@@ -240,16 +238,6 @@ async function runPipeline(options: Omit<ExportOptions, 'output'>, work: string,
   } finally {
     clearInterval(timer);
   }
-}
-
-/** Bytes of memory that a grading thread needs for itself. */
-function backendBytes(backend: ExportBackend, input: PlanarFormat, output: PlanarFormat, size: number): number {
-  if (backend.name !== 'rows') return kernelTableBytes(size) + kernelScratchBytes(input.width) + 16;
-  const fixed = kernelTakes(input, output, size) ? fixedKernelBytes(backend.room) : 0;
-  return [rowSumsBytes(input.width), rowKernelBytes(backend.room), fixed].reduce(
-    (n, b) => n + Math.ceil(b / 64) * 64,
-    0,
-  );
 }
 
 /** The fastest backend that takes these formats and steps. */

@@ -1,7 +1,7 @@
 import { newStep, type Step } from '@inkavo/core/model/grade';
 import { PROFILES } from '@inkavo/core/model/profile';
 import { shrink } from '@inkavo/core/fields/smallPicture';
-import { rowSums, rowSumsBytes } from '@inkavo/core/program/cpu/rowSums';
+import { cellSums, cellSumsBytes } from '@inkavo/core/program/cpu/cellSums';
 import { FixedKernel, fixedKernelBytes } from '@inkavo/core/program/cpu/fixedKernel';
 import { gradePicture } from '@inkavo/core/program/cpu/gradePicture';
 import { pictureBytes, planesOver, type PlanarFormat } from '@inkavo/core/program/cpu/planar';
@@ -109,6 +109,29 @@ test('a table of 65 nodes, and the same kernel for one grade after another', () 
   expect(kernel.takes(own)).toBe(false);
 });
 
+test('light and back: a spatial step without effect leaves every grey as it is, black and white among them', () => {
+  // With a map of 0 everywhere nothing is darkened.
+  const format = formatOf({ depth: 10, width: 1024, height: 2 });
+  const baked = bakedFor([newStep('corners', 'c', { amount: 0.5 })], format);
+  const still = baked.planes.map((plane) =>
+    plane && 'coefficients' in plane ? { ...plane, coefficients: plane.coefficients.map(() => 0) } : plane,
+  );
+  const room = roomOf(baked, format.width);
+  const inAt = Math.ceil(fixedKernelBytes(room) / 64) * 64;
+  const outAt = inAt + Math.ceil(pictureBytes(format) / 64) * 64;
+  const pages = Math.ceil((outAt + pictureBytes(format)) / 65536);
+  const memory = new WebAssembly.Memory({ initial: pages, maximum: pages, shared: true });
+  const kernel = new FixedKernel(kernelModule()!, memory, 0, room, format, format);
+  const source = planesOver(memory.buffer, format, inAt);
+  source.y.forEach((_, i) => (source.y[i] = i % 1024));
+  for (const plane of [source.cb, source.cr]) plane.fill(512);
+  kernel.setGrade({ ...baked, planes: still });
+  kernel.picture(inAt, outAt);
+  const { y } = planesOver(memory.buffer, format, outAt);
+  // Beyond black and white an export is held to them.
+  expect(Array.from(y)).toEqual(Array.from(source.y, (v) => Math.min(940, Math.max(64, v))));
+});
+
 test.each([
   ['10 bit', { depth: 10, width: 1920, height: 1080 }],
   ['4:2:2, an odd size', { chroma: '422', width: 701, height: 37 }],
@@ -116,9 +139,9 @@ test.each([
 ] as const)('rows added up by the kernel make the same small picture: %s', (_name, part) => {
   const format = formatOf(part);
   const at = Math.ceil(pictureBytes(format) / 64) * 64 + 64;
-  const pages = Math.ceil((at + rowSumsBytes(format.width)) / 65536);
+  const pages = Math.ceil((at + cellSumsBytes(format.width)) / 65536);
   const memory = new WebAssembly.Memory({ initial: pages, maximum: pages, shared: true });
   const picture = planesOver(memory.buffer, format, 0);
   fill(picture);
-  expect(shrink(picture, rowSums(kernelModule()!, memory, at))).toEqual(shrink(picture));
+  expect(shrink(picture, cellSums(kernelModule()!, memory, at))).toEqual(shrink(picture));
 });

@@ -4,16 +4,16 @@ import { Baker } from '@inkavo/core/program/baker';
 import { compile, numbersChange, TABLE_DOMAIN, type Program } from '@inkavo/core/program/compile';
 import { copyPicture, gradePicture, planesFor } from '@inkavo/core/program/cpu/gradePicture';
 import { FixedKernel } from '@inkavo/core/program/cpu/fixedKernel';
-import { Kernel, kernelTableBytes, kernelTakes, writeKernelTable } from '@inkavo/core/program/cpu/kernel';
+import { Kernel, kernelTableBytes, writeKernelTable } from '@inkavo/core/program/cpu/kernel';
 import { RowKernel } from '@inkavo/core/program/cpu/rowKernel';
-import { rowKernelBytes } from '@inkavo/core/program/cpu/rowRoom';
 import { NoiseKernel } from '@inkavo/core/noise/noiseKernel';
 import { reduceNoise } from '@inkavo/core/noise/reduce';
 import { sourceNoise } from '@inkavo/core/program/source';
 import { pictureBytes, planesOver, type PlanarPicture } from '@inkavo/core/program/cpu/planar';
-import { rowSums, rowSumsBytes } from '@inkavo/core/program/cpu/rowSums';
-import type { SumRows } from '@inkavo/core/fields/smallPicture';
+import { cellSums } from '@inkavo/core/program/cpu/cellSums';
+import type { SumCells } from '@inkavo/core/fields/smallPicture';
 import { provideLut } from '@inkavo/core/steps/lut/library';
+import { gradeRoom } from './gradeRoom';
 import { DONE, FULL, type Ring } from './ring';
 import type { ExportBackend, ExportNoise, GradeTask } from './thread';
 
@@ -82,22 +82,22 @@ const unchanged = (size: number): Table =>
 
 function kernelBackend(task: GradeTask, module: WebAssembly.Module, at: number): Backend {
   const { memory } = task.ring;
-  const bytes = kernelTableBytes(task.size);
-  const kernel = new Kernel(module, memory, task.input, task.output, at + Math.ceil(bytes / 16) * 16);
+  const { kernel: scratch } = gradeRoom(task.backend, task.input, task.output, task.size);
+  const kernel = new Kernel(module, memory, task.input, task.output, at + scratch);
   const baker = new Baker();
   const idle = unchanged(task.size);
   let written: Table | undefined;
   return (from, to, seconds) => {
     const [op] = baker.bake(task.steps, seconds, task.size);
     const table = op?.kind === 'table' ? op.table : idle;
-    if (table !== written) writeKernelTable(table, new Int16Array(memory.buffer, at, bytes / 2));
+    if (table !== written) writeKernelTable(table, new Int16Array(memory.buffer, at, kernelTableBytes(task.size) / 2));
     written = table;
     kernel.grade(at, task.size, from, to);
   };
 }
 
 /** The ops and planes of each frame as its time comes. `sum`: as of `shrink`. */
-function bakedFrames(task: GradeTask, sum?: SumRows): (input: PlanarPicture, seconds: number) => Baked {
+function bakedFrames(task: GradeTask, sum?: SumCells): (input: PlanarPicture, seconds: number) => Baked {
   const baker = new Baker();
   // Where no number changes over the clip, one program is all; only shapes may move.
   const still = !numbersChange(task.steps);
@@ -114,13 +114,13 @@ function bakedFrames(task: GradeTask, sum?: SumRows): (input: PlanarPicture, sec
 
 function rowBackend(task: GradeTask, { module, room }: ExportBackend & { name: 'rows' }, at: number): Backend {
   const { memory } = task.ring;
-  const kernelAt = at + Math.ceil(rowSumsBytes(room.width) / 64) * 64;
-  const fixedAt = kernelAt + Math.ceil(rowKernelBytes(room) / 64) * 64;
-  const kernel = new RowKernel(module, memory, kernelAt, room);
-  const fixed = kernelTakes(task.input, task.output, task.size)
-    ? new FixedKernel(module, memory, fixedAt, room, task.input, task.output)
-    : undefined;
-  const baked = bakedFrames(task, rowSums(module, memory, at));
+  const places = gradeRoom(task.backend, task.input, task.output, task.size);
+  const kernel = new RowKernel(module, memory, at + places.kernel, room);
+  const fixed =
+    places.fixed === undefined
+      ? undefined
+      : new FixedKernel(module, memory, at + places.fixed, room, task.input, task.output);
+  const baked = bakedFrames(task, cellSums(module, memory, at));
   return (from, to, seconds) => {
     const input = planesOver(memory.buffer, task.input, from);
     const grade = baked(input, seconds);

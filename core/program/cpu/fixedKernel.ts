@@ -8,6 +8,7 @@ import { isMask } from '../planes';
 import type { Table } from '../table';
 import {
   kernelTableBytes,
+  LANES_BYTES,
   NODE_BITS,
   ONE,
   PATTERN_BYTES,
@@ -72,10 +73,20 @@ const [OCTAVES, LOWEST, PER_OCTAVE] = [22, -17, 2048];
 const LIGHT_BYTES = 4 * LIGHTS;
 const ENCODED_BYTES = 2 * OCTAVES * PER_OCTAVE;
 
-const LANES_BYTES = 256;
 /** 1 in Q14, and in Q15 as nearly as it holds it. */
 const Q14 = 16384;
 const WHOLE = 32767;
+
+/** Writes both tables, one behind the other, as `lightFrom` and `encodedFrom` of `wasm/fixed.ts` read them. */
+function writeLights({ buffer }: WebAssembly.Memory, at: number): void {
+  const lights = new Float32Array(buffer, at, LIGHTS);
+  for (let i = 0; i < LIGHTS; i += 1) lights[i] = bt709.decode((i - LIGHTS / 2) / ONE);
+  const values = new Int16Array(buffer, at + LIGHT_BYTES, OCTAVES * PER_OCTAVE);
+  for (let i = 0; i < values.length; i += 1) {
+    const light = 2 ** (LOWEST + Math.floor(i / PER_OCTAVE)) * (1 + ((i % PER_OCTAVE) + 0.5) / PER_OCTAVE);
+    values[i] = Math.min(WHOLE, Math.round(ONE * bt709.encode(light)));
+  }
+}
 
 /** Bytes of a line of 16-bit numbers: room for a block behind its end. */
 const fixedBytes = (width: number): number => Math.ceil((2 * width) / 16) * 16 + 64;
@@ -103,7 +114,8 @@ const holds = (op: BakedOp, index: number): boolean =>
 
 /**
  * The CPU backend for programs of several tables and spatial steps, in 16-bit lanes: for the formats of `kernelTakes`, row
- * by row. Within half a 10-bit code value of `RowKernel`, which takes what this does not. One thread uses one of these.
+ * by row; a 10-bit code value off the plain backend at most. `RowKernel` takes what this does not. One thread uses one of
+ * these.
  */
 export class FixedKernel {
   private readonly code: FixedExports;
@@ -137,13 +149,7 @@ export class FixedKernel {
     const lightAt = this.lanes + LANES_BYTES;
     this.lightAt = lightAt + LIGHT_BYTES / 2;
     this.encodedAt = lightAt + LIGHT_BYTES;
-    new Float32Array(memory.buffer, lightAt, LIGHTS).forEach(
-      (_, i, lights) => (lights[i] = bt709.decode((i - LIGHTS / 2) / ONE)),
-    );
-    new Int16Array(memory.buffer, this.encodedAt, OCTAVES * PER_OCTAVE).forEach((_, i, values) => {
-      const light = 2 ** (LOWEST + Math.floor(i / PER_OCTAVE)) * (1 + ((i % PER_OCTAVE) + 0.5) / PER_OCTAVE);
-      values[i] = Math.min(WHOLE, Math.round(ONE * bt709.encode(light)));
-    });
+    writeLights(memory, lightAt);
     const fixedAt = this.encodedAt + ENCODED_BYTES;
     const step = fixedBytes(room.width);
     this.lines = Object.fromEntries(FIXED_LINES.map((name, i) => [name, fixedAt + i * step])) as typeof this.lines;

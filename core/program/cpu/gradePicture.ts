@@ -1,5 +1,5 @@
 import { LUMA } from '../../colour/ycbcr';
-import { shrink, type SumRows } from '../../fields/smallPicture';
+import { shrink, type SumCells } from '../../fields/smallPicture';
 import { type Table } from '../bake';
 import { bakeOps, single, type Baked } from '../baked';
 import type { Program } from '../compile';
@@ -17,7 +17,7 @@ export const bakeFor = (program: Program, picture: PlanarPicture, size: number):
 export function planesFor(
   program: Pick<Program, 'ops' | 'planes'>,
   picture: PlanarPicture,
-  sum?: SumRows,
+  sum?: SumCells,
 ): Baked['planes'] {
   // Shapes depend on no frame, and averaging a large one takes as long as a table.
   const { width, height } = picture.format;

@@ -52,6 +52,8 @@ export interface KernelExports {
 export const ONE = 8192;
 const Q15 = 32768;
 export const PATTERN_BYTES = 8 * 8 * 2;
+/** Room for what is looked up of eight pixels at a time, see `wasm/blocks.ts`. */
+export const LANES_BYTES = 256;
 
 /** Table sizes that the kernel takes: nodes an edge, and the bits of a node's index. */
 export const NODE_BITS: Record<number, number> = { 33: 5, 65: 6 };
@@ -65,7 +67,7 @@ export function kernelTakes(input: PlanarFormat, output: PlanarFormat, tableSize
 /** Bytes of memory that a table takes in the kernel. */
 export const kernelTableBytes = (size: number): number => size ** 3 * 8;
 /** Bytes of memory that one thread of the kernel needs for itself. */
-export const kernelScratchBytes = (width: number): number => PATTERN_BYTES + 6 * (2 * width + 64) + 256;
+export const kernelScratchBytes = (width: number): number => PATTERN_BYTES + 6 * (2 * width + 64) + LANES_BYTES;
 
 /** Writes a table as the kernel reads it: int16, 8192 for 1, held to ±4. */
 export function writeKernelTable(table: Table, into: Int16Array): void {

@@ -135,14 +135,6 @@ export class RowKernel {
    * 0–1; dithered where the depth is lowered.
    */
   picture(input: PlanarPicture, output: PlanarPicture): void {
-    this.beginPicture(input, output);
-    for (let y = 0; y < input.format.height; y += 1) {
-      this.run(this.stages.length - 1, y);
-      this.planar.write(output, y);
-    }
-  }
-
-  private beginPicture(input: PlanarPicture, output: PlanarPicture): void {
     const { width, height, matrix } = input.format;
     if (output.format.width !== width || output.format.height !== height)
       throw new RangeError('The graded picture must be as large as the picture it comes from.');
@@ -150,6 +142,10 @@ export class RowKernel {
       throw new RangeError('Pictures must lie in the memory of the kernel.');
     this.floats(this.added, 64).set(this.planar.roundingsFor(input.format, output.format));
     this.begin(width, height, LUMA[matrix], (y) => this.planar.read(input, y));
+    for (let y = 0; y < height; y += 1) {
+      this.run(this.stages.length - 1, y);
+      this.planar.write(output, y);
+    }
   }
 
   /** `source` fills the lines of red, green and blue with a row of the file. */

@@ -68,7 +68,7 @@ export function storeSamples(at: usize, index: i32, codes: v128, wide: bool): vo
 }
 
 /** One chroma plane's row, interpolated between rows, times four, without its middle. */
-export function chromaRow(plane: usize, near: i32, far: i32, cw: i32, line: usize): void {
+function chromaRow(plane: usize, near: i32, far: i32, cw: i32, line: usize): void {
   const bytes = <usize>(inWide ? cw << 1 : cw);
   const a = plane + <usize>near * bytes;
   const b = plane + <usize>far * bytes;
@@ -92,6 +92,26 @@ export function chromaOf(line: usize, i: i32, shift: i32): v128 {
   const here = v128.load(at);
   const between = i16x8.add(here, v128.load(at + 2));
   return i16x8.shl(v128.shuffle<i16>(i16x8.shl(here, 1), between, 0, 8, 1, 9, 2, 10, 3, 11), shift);
+}
+
+/** Chroma of a row of a picture, between its rows. */
+// @ts-ignore: decorator
+@inline
+export function readChroma(y: i32, inU: usize, inV: usize, width: i32, height: i32, lineU: usize, lineV: usize): void {
+  const cw = width >> 1;
+  const ch = (height + 1) >> 1;
+  const near = y >> 1;
+  const wanted = y & 1 ? near + 1 : near - 1;
+  const far = wanted < 0 ? 0 : wanted >= ch ? ch - 1 : wanted;
+  chromaRow(inU, near, far, cw, lineU);
+  chromaRow(inV, near, far, cw, lineV);
+}
+
+/** Where a row of a plane begins. */
+// @ts-ignore: decorator
+@inline
+export function rowOf(plane: usize, y: i32, width: i32, wide: bool): usize {
+  return plane + <usize>y * <usize>(wide ? width << 1 : width);
 }
 
 /** Eight pixels' luma samples to table coordinates. */
@@ -142,7 +162,7 @@ export function chromaFrom(channel: v128, luma: v128, factor: v128): v128 {
 }
 
 /**
- * Places in the lanes, {@link LANES_BYTES} of memory: addresses of eight pixels' first three corners, and the weights in
+ * Places in the lanes, 224 bytes of memory: addresses of eight pixels' first three corners, and the weights in
  * pairs; then what was looked up: R', G', B' and the fourth number.
  */
 const BASE: usize = 0;
@@ -178,8 +198,6 @@ function blend(fine: bool, rounds: bool, lane: usize): v128 {
   return fine ? i32x4.shr_s(sum, 9) : i32x4.shr_s(sum, 10);
 }
 
-
-export const LANES_BYTES: usize = 224;
 
 /**
  * Looks eight pixels up, tetrahedral; `lanes` then holds what was found at {@link RED}, {@link GREEN}, {@link BLUE} and, with

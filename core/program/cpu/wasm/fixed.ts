@@ -1,14 +1,13 @@
 /**
  * Rows of pictures in 16-bit lanes (AssemblyScript, WebAssembly with SIMD), for programs of several tables: what the
- * general rows do in floats, at half the memory. Lines hold int16 for each column: table coordinates as they are read, then
- * R', G', B' at 8192 for 1 (Q13), held to ±4; on multiples of 16 bytes. `width` is even and at least 16: the last block of a row
+ * general rows do in floats, at half the memory. Lines hold int16 for each column: R', G', B' at 8192 for 1 (Q13), held
+ * to ±4; on multiples of 16 bytes. `width` is even and at least 16: the last block of a row
  * reaches back over the one before it. `gradePicture.ts` is the oracle.
  */
 import {
   BLUE,
   chromaFrom,
   chromaOf,
-  chromaRow,
   cShift,
   GREEN,
   greenOf,
@@ -30,7 +29,9 @@ import {
   offset,
   outerOf,
   outWide,
+  readChroma,
   RED,
+  rowOf,
   SHARE,
   storeChroma,
   storeSamples,
@@ -61,27 +62,8 @@ function keep(lanes: usize, x: i32, r: usize, g: usize, b: usize, share: usize):
 @inline
 function valueOf(luma: v128, chroma: v128): v128 {
   const half = i16x8.sub(i16x8.shr_s(luma, 1), i16x8.splat(1024));
-  // A whole coordinate is 32/27 of 32768.
+  // All coordinates together span 32/27, from −2/27 on.
   return i16x8.q15mulr_sat_s(i16x8.add_sat_s(half, chroma), i16x8.splat(19418));
-}
-
-/** Chroma of a row of a picture, between its rows. */
-// @ts-ignore: decorator
-@inline
-function readChroma(y: i32, inU: usize, inV: usize, width: i32, height: i32, lineU: usize, lineV: usize): void {
-  const cw = width >> 1;
-  const ch = (height + 1) >> 1;
-  const near = y >> 1;
-  const wanted = y & 1 ? near + 1 : near - 1;
-  const far = wanted < 0 ? 0 : wanted >= ch ? ch - 1 : wanted;
-  chromaRow(inU, near, far, cw, lineU);
-  chromaRow(inV, near, far, cw, lineV);
-}
-
-// @ts-ignore: decorator
-@inline
-function rowOf(plane: usize, y: i32, width: i32, wide: bool): usize {
-  return plane + <usize>y * <usize>(wide ? width << 1 : width);
 }
 
 /** A row of a picture to Q13. `lineU`, `lineV`: room for a row of chroma. */
@@ -426,7 +408,7 @@ export function writeFixed(
   const lineU = second ? otherU : sumU;
   const lineV = second ? otherV : sumV;
   const wide = outWide;
-  const row = outY + <usize>y * <usize>(wide ? width << 1 : width);
+  const row = rowOf(outY, y, width, wide);
   const dither = v128.load(pattern + <usize>((y & 7) << 4));
   const vKr = i16x8.splat(kr);
   const vKg = i16x8.splat(kg);

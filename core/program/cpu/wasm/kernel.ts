@@ -7,7 +7,6 @@ import {
   cShift,
   chromaFrom,
   chromaOf,
-  chromaRow,
   GREEN,
   greenOf,
   held,
@@ -28,7 +27,9 @@ import {
   offset,
   outerOf,
   outWide,
+  readChroma,
   RED,
+  rowOf,
   storeChroma,
   storeSamples,
   yOffset,
@@ -83,7 +84,6 @@ function rows(
   pattern: usize,
 ): void {
   const cw = width >> 1;
-  const ch = (height + 1) >> 1;
   const step = <usize>((width << 1) + 64);
   const lineU = scratch;
   const lineV = scratch + step;
@@ -115,13 +115,9 @@ function rows(
   const lumaShift = yShift;
 
   for (let y = from; y < to; y += 1) {
-    const near = y >> 1;
-    const wanted = y & 1 ? near + 1 : near - 1;
-    const far = wanted < 0 ? 0 : wanted >= ch ? ch - 1 : wanted;
-    chromaRow(inU, near, far, cw, lineU);
-    chromaRow(inV, near, far, cw, lineV);
-    const rowIn = inY + <usize>y * <usize>(wideIn ? width << 1 : width);
-    const rowOut = outY + <usize>y * <usize>(wideOut ? width << 1 : width);
+    readChroma(y, inU, inV, width, height, lineU, lineV);
+    const rowIn = rowOf(inY, y, width, wideIn);
+    const rowOut = rowOf(outY, y, width, wideOut);
     const dither = v128.load(pattern + <usize>((y & 7) << 4));
     const second = y & 1;
 
@@ -151,8 +147,8 @@ function rows(
       v128.store((second ? otherV : sumV) + at, cv);
     }
     if (second || y === height - 1) {
-      storeChroma(sumU, second ? otherU : sumU, outU, near, cw);
-      storeChroma(sumV, second ? otherV : sumV, outV, near, cw);
+      storeChroma(sumU, second ? otherU : sumU, outU, y >> 1, cw);
+      storeChroma(sumV, second ? otherV : sumV, outV, y >> 1, cw);
     }
   }
 }
