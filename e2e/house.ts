@@ -84,6 +84,11 @@ export async function openHouse(config: Partial<Config> = {}): Promise<House> {
   };
 }
 
+/** Has a page draw pictures with the GPU, which is computed here, or with the CPU, from its next address on. */
+export async function drawnBy(page: Page, drawing: 'gpu' | 'cpu'): Promise<void> {
+  await page.addInitScript((value) => localStorage.setItem('inkavo-drawing', value), drawing);
+}
+
 /** The steps of a clip as the server has them. */
 export const keptSteps = async (client: Client, id: string): Promise<Step[]> =>
   (await client.get<{ clip: Clip }>(`/clips/${id}`)).clip.steps;

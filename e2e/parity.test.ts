@@ -4,7 +4,7 @@ import { provideLut } from '@inkavo/core/steps/lut/library';
 import { PLACES, randomSteps } from '@inkavo/core/steps/randomSteps';
 import type { ShelfItem } from '@inkavo/core/model/shelf';
 import { SIZES } from './browser';
-import { openHouse, settled, type House } from './house';
+import { drawnBy, openHouse, settled, type House } from './house';
 import { shareOffCpu } from './offCpu';
 
 let house: House;
@@ -28,6 +28,7 @@ test.each(KINDS.map(({ kind }, i) => [kind, PLACES[i % PLACES.length], PLACES[(i
   'random parameters of %s, %s and %s: the screen is what the CPU backend makes of the frame',
   async (kind, one, other) => {
     const page = await house.page(SIZES.phone);
+    await drawnBy(page, 'gpu');
     for (const [place, seed] of [
       [one, 211],
       [other, 212],

@@ -1,15 +1,14 @@
-import { join } from 'node:path';
-import { build } from 'esbuild';
 import type { Locator, Page } from 'playwright-core';
 import { secondsOf } from '@inkavo/core/model/facts';
 import type { Step } from '@inkavo/core/model/grade';
 import type { Clip } from '@inkavo/core/model/outing';
+import type { Baked } from '@inkavo/core/program/baked';
 import { DRAG_SIZE } from '@inkavo/core/program/bake';
 import { compile } from '@inkavo/core/program/compile';
 import { bakeFor } from '@inkavo/core/program/cpu/gradePicture';
 import { restFrame } from '@inkavo/media/frames/rest';
-import { repositoryRoot } from '@inkavo/media/root';
 import type { House } from './house';
+import { bringRenderers, listed, samplesOf, type Renderers } from './renderers';
 
 /** What a page notes while a finger moves, in its own milliseconds. */
 type Seen = Record<'moves' | 'draws' | 'traces' | 'long', number[]>;
@@ -80,19 +79,9 @@ export async function dragWaits(page: Page, target: Locator, enough: number): Pr
   return drags.toSorted((a, b) => a.picture - b.picture)[0];
 }
 
-/** A value in which typed arrays are written as lists, for the page. */
-const listed = (value: unknown): unknown =>
-  value instanceof Float32Array
-    ? { f32: Array.from(value) }
-    : Array.isArray(value)
-      ? value.map(listed)
-      : value && typeof value === 'object'
-        ? Object.fromEntries(Object.entries(value).map(([k, v]) => [k, listed(v)]))
-        : value;
-
 /**
  * How long it takes to draw a frame of a clip through steps alone, as while a finger is down: the application's own renderer
- * in the page, the median of many, in milliseconds.
+ * in the page, of the kind that the page draws with, the median of many, in milliseconds.
  */
 export async function bareDraw(
   { running: { parts } }: House,
@@ -100,52 +89,37 @@ export async function bareDraw(
   clip: Clip,
   steps: readonly Step[],
 ): Promise<number> {
-  const size = await page.getByTestId('picture').evaluate((canvas: HTMLCanvasElement) => ({
+  const { kind, ...size } = await page.getByTestId('picture').evaluate((canvas: HTMLCanvasElement) => ({
+    kind: canvas.dataset.drawnBy as 'gpu' | 'cpu',
     width: Math.round(canvas.clientWidth * devicePixelRatio),
     height: Math.round(canvas.clientHeight * devicePixelRatio),
   }));
   const source = await parts.clips.source(clip, parts.library.original(clip.hash));
   const rest = await restFrame(source, clip.referenceFrame, size.width);
   const { ops, planes } = bakeFor(compile(steps, secondsOf(clip.facts, clip.referenceFrame)), rest, DRAG_SIZE);
-  const { outputFiles } = await build({
-    entryPoints: [join(repositoryRoot(), 'app/src/engine/picture.ts')],
-    ...({ bundle: true, write: false, format: 'iife', globalName: 'renderer', logLevel: 'error' } as const),
-  });
-  await page.evaluate(`${outputFiles[0].text}; window.renderer = renderer;`);
-  const samples = Buffer.from(rest.y.buffer).toString('base64');
+  await bringRenderers(page);
   return page.evaluate(
-    async ({ given, format, samples: text, screen }) => {
-      const typed = (v: unknown): unknown =>
-        Array.isArray(v)
-          ? v.map(typed)
-          : v && typeof v === 'object'
-            ? 'f32' in v
-              ? Float32Array.from(v.f32 as number[])
-              : Object.fromEntries(Object.entries(v).map(([k, x]) => [k, typed(x)]))
-            : v;
-      const { PictureRenderer, WHOLE } = (window as unknown as { renderer: Record<string, unknown> }).renderer as {
-        PictureRenderer: new (
-          canvas: OffscreenCanvas,
-          onRestored: () => void,
-        ) => Record<string, (...args: unknown[]) => unknown> & { gl: WebGL2RenderingContext };
-        WHOLE: object;
-      };
-      const picture = new PictureRenderer(new OffscreenCanvas(1, 1), () => undefined);
-      const ready = typed(given) as { ops: unknown; planes: unknown };
-      picture.setRest(Uint8Array.from(atob(text), (c) => c.charCodeAt(0)).buffer, format);
+    async ({ kind: of, given, format, samples, screen }) => {
+      const { typed, bytesOf, WHOLE, ...classes } = (window as unknown as { renderers: Renderers }).renderers;
+      const canvas = new OffscreenCanvas(1, 1);
+      const picture = of === 'gpu' ? new classes.GpuPicture(canvas, () => undefined) : new classes.CpuPicture(canvas);
+      const ready = typed(given) as Baked;
+      picture.setRest(bytesOf(samples), format);
       picture.setOps(ready.ops);
       picture.setPlanes(ready.planes);
-      const look = { slot: 'graded', split: null, beside: false, overlay: 'none', region: null, quick: true };
+      const look = { slot: 'graded', split: null, beside: false, overlay: 'none', region: null, quick: true } as const;
+      const gl = canvas.getContext(of === 'gpu' ? 'webgl2' : '2d');
       const times: number[] = [];
       for (let i = 0; i < 40; i += 1) {
         const from = performance.now();
-        picture.draw('rest', WHOLE, look, screen);
-        picture.gl.readPixels(0, 0, 1, 1, picture.gl.RGBA, picture.gl.UNSIGNED_BYTE, new Uint8Array(4));
+        await picture.draw('rest', WHOLE, look, screen);
+        // What the GPU draws is there once a pixel has been read.
+        if (gl && 'readPixels' in gl) gl.readPixels(0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, new Uint8Array(4));
         // The first ones link programs, and tell the renderer whether it is slow here.
         if (i >= 10) times.push(performance.now() - from);
       }
       return times.toSorted((a, b) => a - b)[times.length >> 1];
     },
-    { given: listed({ ops, planes }) as object, format: rest.format, samples, screen: size },
+    { kind, given: listed({ ops, planes }), format: rest.format, samples: samplesOf(rest), screen: size },
   );
 }

@@ -37,7 +37,7 @@ const jobs = (): Promise<Job[]> => server.client.get<Job[]>('/jobs');
 const intake = async (): Promise<Job[]> => (await server.client.get<{ intake: Job[] }>(`/outings/${outing.id}`)).intake;
 
 /** What was answered with success, and so has to be there for ever. */
-const kept = { files: new Set<string>(), black: 0, asked: 0 };
+const kept = { files: new Set<string>(), exports: new Set<string>(), black: 0, asked: 0 };
 
 /** Sends files, edits and looks, without a pause, until the server is gone. */
 async function work(round: number): Promise<void> {
@@ -65,7 +65,9 @@ async function work(round: number): Promise<void> {
     const ids = (await client.clips(outing.id)).filter((c) => c.proxy === 'ready').map((c) => c.id);
     if (ids.length === 0) return;
     const delivery = { codec: 'ffv1' };
-    await client.post('/deliveries', { clipIds: ids.slice(-1), delivery });
+    const asked = { clipIds: ids.slice(-1), delivery };
+    const { status, body } = await client.ask<Job[]>('POST', '/deliveries', asked);
+    if (status < 300) for (const { id } of body) kept.exports.add(id);
     if (round % 4 === 0) await client.post('/films', { outingId: outing.id, clipIds: ids.slice(0, 3), delivery });
   };
   await Promise.allSettled([upload(), edit(), deliver()]);
@@ -98,11 +100,12 @@ test(`killed at ${KILLS} random moments of uploads, edits, thumbnails, exports a
   const random = randoms(SEED);
   for (let round = 0; round < KILLS; round += 1) {
     const working = work(round);
-    // The clock begins with the first edit that was kept, so that something is at stake, also on a busy machine.
-    const before = kept.black;
+    // The clock begins with the first edit that was kept, every fourth time with an export, so that something is at stake,
+    // also on a busy machine.
+    const before = { black: kept.black, exports: kept.exports.size };
     await until(
-      async () => kept.black,
-      (black) => black > before,
+      async () => kept,
+      (now) => now.black > before.black && (round % 4 > 0 || now.exports.size > before.exports),
     );
     await new Promise((r) => setTimeout(r, LONGEST_MS * random.next().value!));
     await server.kill();
@@ -140,5 +143,7 @@ test(`killed at ${KILLS} random moments of uploads, edits, thumbnails, exports a
   expect(parts.filter((n) => n.endsWith('.part'))).toEqual([]);
   expect(kept.files.size).toBeGreaterThan(KILLS / 4);
   expect(kept.black).toBeGreaterThanOrEqual(KILLS);
-  expect(list.filter((j) => j.state === 'done' && j.file).length).toBeGreaterThan(5);
+  const exported = list.filter((j) => j.state === 'done' && j.file).map((j) => j.id);
+  expect(exported).toEqual(expect.arrayContaining([...kept.exports]));
+  expect(kept.exports.size).toBeGreaterThanOrEqual(KILLS / 4);
 }, 300_000);

@@ -45,6 +45,8 @@ export interface FieldMap {
   height: number;
   /** The frame's size in cells, see {@link SmallPicture}. */
   cells: readonly [across: number, down: number];
+  /** Where the frame's upper left corner lies among the cells, as of a part of a frame; (0, 0) where it is missing. */
+  corner?: readonly [x: number, y: number];
   /** a and b, interleaved, width × height × 2. */
   coefficients: Float32Array;
 }
@@ -100,11 +102,11 @@ export function makeMap(spec: FieldSpec, small: SmallPicture, linear: LinearPict
 
 /** The two rows of a map's cells that row y of a picture with `rows` rows lies between, and how far it is down. */
 export function rowsAt(
-  { height, cells }: FieldMap,
+  { height, cells, corner }: FieldMap,
   y: number,
   rows: number,
 ): { top: number; low: number; down: number } {
-  const v = Math.min(height - 1, Math.max(0, ((y + 0.5) * cells[1]) / rows - 0.5));
+  const v = Math.min(height - 1, Math.max(0, (corner?.[1] ?? 0) + ((y + 0.5) * cells[1]) / rows - 0.5));
   const top = Math.min(height - 1, Math.floor(v));
   return { top, low: Math.min(height - 1, top + 1), down: v - top };
 }
@@ -114,14 +116,15 @@ export function rowsAt(
  * height. Takes the row's luma, writes 0–1.
  */
 export function mapRow(map: FieldMap, y: number, luma: ArrayLike<number>, out: Float32Array, rows: number): void {
-  const { width, cells, coefficients: k } = map;
+  const { width, cells, corner, coefficients: k } = map;
   const scale = cells[0] / out.length;
+  const first = (corner?.[0] ?? 0) - 0.5;
   const at = rowsAt(map, y, rows);
   const fy = at.down;
   const top = 2 * at.top * width;
   const low = 2 * at.low * width;
   for (let x = 0; x < out.length; x += 1) {
-    let u = (x + 0.5) * scale - 0.5;
+    let u = (x + 0.5) * scale + first;
     u = u < 0 ? 0 : u > width - 1 ? width - 1 : u;
     const x0 = u | 0;
     const fx = u - x0;

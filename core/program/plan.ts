@@ -106,6 +106,20 @@ export function planesFrom(steps: readonly Step[], seconds: number, show?: strin
   return segments.some((s) => s.region && looksAround(s.region.region)) ? 'shapes' : 'nothing';
 }
 
+/**
+ * The same text for two lists of steps whose planes of one frame are the same: of the steps up to the last one that has a plane
+ * made from the frame, and of all regions.
+ */
+export function planesKey(steps: readonly Step[], seconds: number, show?: string): string {
+  const { segments } = cut(steps, seconds, show);
+  const last = segments.findLastIndex((s) => s.kind === 'point' || (s.region && cleans(s.region.region)));
+  const seen = segments.slice(0, last + 1).flatMap((s) => s.steps);
+  return JSON.stringify([
+    ...[seconds, seen, steps.filter((s) => s.kind === REGION)],
+    segments.map(({ kind, region }) => [kind, region?.id]),
+  ]);
+}
+
 /** Whether what a segment does to a pixel depends on more than its colour. */
 export const isPlaced = ({ kind, region }: Segment): boolean =>
   kind === 'point' || kind === 'stencil' || (region !== undefined && looksAround(region.region));

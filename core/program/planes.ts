@@ -12,6 +12,24 @@ export type Planes = (Plane | null)[];
 
 export const isMask = (plane: Plane): plane is MaskPlane => 'shapes' in plane;
 
+const sameNumbers = (a: Float32Array, b: Float32Array): boolean =>
+  a.length === b.length && a.every((v, i) => v === b[i]);
+
+/** Whether two planes hold the same; one that came from another thread is a copy. */
+export function samePlane(a: Plane | null, b: Plane | null): boolean {
+  if (a === b || !a || !b) return a === b;
+  if (!isMask(a) || !isMask(b)) return !isMask(a) && !isMask(b) && sameNumbers(a.coefficients, b.coefficients);
+  return (
+    a.shapes.length === b.shapes.length &&
+    a.shapes.every((s, i) => {
+      const { distances, ...rest } = b.shapes[i];
+      const own = { ...s } as Partial<typeof s>;
+      delete own.distances;
+      return sameNumbers(s.distances, distances) && JSON.stringify(own) === JSON.stringify(rest);
+    })
+  );
+}
+
 /** One row of a plane for a picture of the frame of any size; `luma` is the row's own, `rows` the picture's height. */
 export function planeRow(plane: Plane, y: number, luma: Float32Array, out: Float32Array, rows: number): void {
   if (isMask(plane)) maskRow(plane, y, out, rows);

@@ -4,7 +4,7 @@ import { joined, type StepLists } from '@inkavo/core/model/lists';
 import { sourceNoise } from '@inkavo/core/program/source';
 import { stepKind } from '@inkavo/core/steps';
 import { shownLists, type BenchState } from '../state/bench';
-import type { Slot } from './picture';
+import type { Slot } from './look';
 import { withoutCompared } from './regionLook';
 
 /** The steps of lists that ask something of the decoder; looked for at every change of the bench's state. */

@@ -215,6 +215,7 @@ export class BenchEngine {
     this.framePlanes.at(moment, this.showing === 'moving');
 
   private takePlanes(planes: Planes): void {
+    if (planes === this.planes) return;
     this.planes = planes;
     this.picture.setPlanes(planes);
   }

@@ -1,6 +1,6 @@
 import type { MediaFacts } from '@inkavo/core/model/facts';
 import { FrameFetcher } from './frameFetcher';
-import type { Slot, View } from './picture';
+import type { Slot, View } from './look';
 import type { ScreenPicture } from './screenPicture';
 
 /** The magnified part is fetched when it has stood still so long. */

@@ -7,7 +7,7 @@ import { changesOverTime, compile, type Program } from '@inkavo/core/program/com
 import { pictureToRgb } from '@inkavo/core/program/cpu/gradePicture';
 import { planesOver, type PlanarFormat } from '@inkavo/core/program/cpu/planar';
 import { REGION } from '@inkavo/core/regions/region';
-import { isMask, planesOf, planeValues, type Plane, type Planes } from '@inkavo/core/program/planes';
+import { planesOf, planeValues, samePlane, type Planes } from '@inkavo/core/program/planes';
 import type { PixelPlanes } from '@inkavo/core/scopes/solver';
 import { fileEnds, type FileEnds } from '@inkavo/core/scopes/statistics';
 import { gradeCode } from './grading';
@@ -74,23 +74,6 @@ let lastValues: { frame: Frame; planes: Planes; values: PixelPlanes } | undefine
 /** The planes that were made last: a later step may change as it likes, they stay. */
 let lastPlanes: { small: SmallPicture; key: string; planes: Planes } | undefined;
 
-const sameNumbers = (a: Float32Array, b: Float32Array): boolean =>
-  a.length === b.length && a.every((v, i) => v === b[i]);
-
-/** Whether two planes hold the same; one that came from another thread is a copy. */
-function samePlane(a: Plane | null, b: Plane | null): boolean {
-  if (a === b || !a || !b) return a === b;
-  if (!isMask(a) || !isMask(b)) return !isMask(a) && !isMask(b) && sameNumbers(a.coefficients, b.coefficients);
-  return (
-    a.shapes.length === b.shapes.length &&
-    a.shapes.every((s, i) => {
-      const { distances, ...rest } = b.shapes[i];
-      const own = { ...s } as Partial<typeof s>;
-      delete own.distances;
-      return sameNumbers(s.distances, distances) && JSON.stringify(own) === JSON.stringify(rest);
-    })
-  );
-}
 const samePlanes = (a: Planes, b: Planes): boolean => a.length === b.length && a.every((p, k) => samePlane(p, b[k]));
 
 /** Planes at every pixel of the frame; in the order of the planes. */

@@ -3,7 +3,7 @@ import type { PlanarFormat } from '@inkavo/core/program/cpu/planar';
 import { api } from '../api/client';
 import { useBench } from '../state/bench';
 import { askedNoise } from './askedNoise';
-import type { Slot } from './picture';
+import type { Slot } from './look';
 
 /** A frame at rest, or a part of it: planes of 4:4:4 with 16 bits. */
 export interface Fetched {

@@ -1,7 +1,7 @@
 import { transfer } from 'comlink';
 import type { MediaFacts } from '@inkavo/core/model/facts';
 import type { PlanarFormat } from '@inkavo/core/program/cpu/planar';
-import { planesFrom } from '@inkavo/core/program/plan';
+import { planesFrom, planesKey } from '@inkavo/core/program/plan';
 import type { Planes } from '@inkavo/core/program/planes';
 import type { FileEnds } from '@inkavo/core/scopes/statistics';
 import { api } from '../api/client';
@@ -20,6 +20,9 @@ export class FramePlanes {
   private running: AbortController | undefined;
   /** The frame at rest whose cells the measuring worker has, or will have. */
   private frame: number | undefined;
+  /** The planes of the frame at rest that were made last; those of other frames, or of other cells, are others. */
+  private version = 0;
+  private made: { key: string; planes: Planes } | undefined;
 
   /** `followed`: called when cells have come for planes that are shown already. */
   constructor(
@@ -30,22 +33,40 @@ export class FramePlanes {
     private readonly followed: () => void,
   ) {}
 
+  /** What was made is of other pixels than those that come. */
+  private forget(): void {
+    this.version += 1;
+    this.made = undefined;
+  }
+
   /** Another frame is wanted, or none. */
   stop(): void {
     this.running?.abort();
     this.frame = undefined;
+    this.forget();
   }
 
   /** The planes of a grade: of the frame at rest, which is the one that is measured, or of the one that the video shows. */
   async at(moment: Moment, moving: boolean): Promise<Planes> {
     const from = planesFrom(moment.steps, moment.seconds, moment.show);
     if (from === 'nothing') return [];
+    const { steps, seconds, show } = moment;
+    const key = planesKey(steps, seconds, show);
+    // A later step may change as it likes: neither worker has to be asked.
+    if (!moving && this.made?.key === key) return this.made.planes;
     // Shapes need no frame: the worker that bakes is free to make them while the other one measures.
-    if (from === 'shapes') return engine().tables.masks(moment, this.facts.width / this.facts.height);
+    if (from === 'shapes') {
+      const planes = await engine().tables.masks(moment, this.facts.width / this.facts.height);
+      if (!moving) this.made = { key, planes };
+      return planes;
+    }
     const small = moving ? await this.picture.smallMoving(this.facts) : null;
     const { atRest, frame } = useBench.getState();
     if (!small && atRest) void this.follow(frame);
-    return engine().scopes.planes(moment, small ?? undefined);
+    const { version } = this;
+    const planes = await engine().scopes.planes(moment, small ?? undefined);
+    if (!small && atRest && version === this.version) this.made = { key, planes };
+    return planes;
   }
 
   /** The cells of a frame that comes next; undefined where they can't be had or aren't wanted any more. */
@@ -61,11 +82,13 @@ export class FramePlanes {
   }
 
   /** Has a frame measured from now on, with its cells where it has them. Takes the buffers over. */
-  measure(buffer: ArrayBuffer, format: PlanarFormat, cells: CellsOfFile | undefined): Promise<FileEnds> {
+  async measure(buffer: ArrayBuffer, format: PlanarFormat, cells: CellsOfFile | undefined): Promise<FileEnds> {
     if (!cells) this.stop();
     this.canvas.dataset.cells = 'here';
     const moved = [buffer, ...(cells ? [cells.code.buffer as ArrayBuffer] : [])];
-    return engine().scopes.setFrame(transfer(buffer, moved), format, cells);
+    const ends = await engine().scopes.setFrame(transfer(buffer, moved), format, cells);
+    this.forget();
+    return ends;
   }
 
   /** The frame at rest got its first plane while it stood: it is made from what is there, and anew from the file's cells. */
@@ -77,6 +100,7 @@ export class FramePlanes {
     if (this.frame !== frame) return;
     if (cells) {
       await engine().scopes.setCells(transfer(cells, [cells.code.buffer as ArrayBuffer]));
+      this.forget();
       this.followed();
     }
     this.canvas.dataset.cells = 'here';

@@ -2,7 +2,7 @@ import type { Vec3 } from '@inkavo/core/colour/matrix';
 import type { Baked } from '@inkavo/core/program/baked';
 import { RowGrader } from '@inkavo/core/program/cpu/rowGrader';
 import { REST_SIZE } from '@inkavo/core/program/bake';
-import { RowKernel } from '@inkavo/core/program/cpu/rowKernel';
+import { RowKernel, type Chosen } from '@inkavo/core/program/cpu/rowKernel';
 import { needsOf, rowKernelBytes, type RowKernelRoom } from '@inkavo/core/program/cpu/rowRoom';
 
 /** The kernel's file is named by its content, so that no cache gives an old one to a new page. */
@@ -44,6 +44,42 @@ function kernelFor(baked: Baked, width: number): RowKernel | undefined {
 /** What grades here. */
 export const gradingBackend = (): 'kernel' | 'plain' => (compiled ? 'kernel' : 'plain');
 
+/**
+ * A whole picture of R'G'B' code values (width × height × 3) through ops, see `RowKernel.rgb`: into floats or bytes. Where there is
+ * no kernel `chosen` stays as it is, and `file` is not for.
+ */
+export function gradeInto(
+  baked: Baked,
+  code: Float32Array,
+  out: Float32Array | Uint8ClampedArray,
+  width: number,
+  height: number,
+  weights: Readonly<Vec3>,
+  chosen?: Chosen,
+  file?: Float32Array,
+): void {
+  const fast = kernelFor(baked, width);
+  if (fast) {
+    fast.setGrade(baked);
+    fast.rgb(code, out, width, height, weights, chosen, file);
+    return;
+  }
+  const row = (y: number): Float32Array => code.subarray(y * width * 3, (y + 1) * width * 3);
+  const grader = new RowGrader(baked, width, height, weights, (y, line) => line.set(row(y)));
+  if (out instanceof Float32Array) {
+    for (let y = 0; y < height; y += 1) grader.grade(y, out.subarray(y * width * 3, (y + 1) * width * 3));
+    return;
+  }
+  const line = new Float32Array(3 * width);
+  for (let y = 0, o = 0; y < height; y += 1) {
+    grader.grade(y, line);
+    for (let i = 0; i < line.length; i += 3, o += 4) {
+      for (let c = 0; c < 3; c += 1) out[o + c] = 255 * line[i + c];
+      out[o + 3] = 255;
+    }
+  }
+}
+
 /** A whole picture of R'G'B' code values (width × height × 3) through ops: encoded output, not clipped. */
 export function gradeCode(
   baked: Baked,
@@ -53,14 +89,6 @@ export function gradeCode(
   weights: Readonly<Vec3>,
 ): Float32Array {
   const out = new Float32Array(code.length);
-  const row = (of: Float32Array, y: number): Float32Array => of.subarray(y * width * 3, (y + 1) * width * 3);
-  const fast = kernelFor(baked, width);
-  if (fast) {
-    fast.setGrade(baked);
-    fast.rgb(code, out, width, height, weights);
-  } else {
-    const grader = new RowGrader(baked, width, height, weights, (y, line) => line.set(row(code, y)));
-    for (let y = 0; y < height; y += 1) grader.grade(y, row(out, y));
-  }
+  gradeInto(baked, code, out, width, height, weights);
   return out;
 }

@@ -30,11 +30,15 @@ function tones(moment: Moment): ScopeRequest['tones'] {
   return step.kind === 'bands' ? of([low, high]) : null;
 }
 
+type Asked = ScopeRequest & { from: Stamped };
+
 /** Has the frame measured through the grade, the newest request only, and puts what was found into the bench's state. */
 export class Measuring {
   /** What was measured last, of which change of the grade, through tables of which size. */
   last: { scope: ScopeResult; change: number; size: number } | undefined;
   private closed = false;
+  /** Planes that the worker has. */
+  private sent: Stamped['planes'] | undefined;
 
   ask(from: Stamped, moment: Moment, { columns, rows, pad }: ScopeSize, rough: boolean, change: number): void {
     const { scopeView, padZoom } = useBench.getState();
@@ -54,10 +58,12 @@ export class Measuring {
     );
   }
 
-  private readonly measure = latest(async (request: ScopeRequest, change: number) => {
-    const scope = await engine().scopes.scope(request);
+  private readonly measure = latest(async ({ from, ...request }: Asked, change: number) => {
+    const planes = from.planes === this.sent ? 'as before' : from.planes;
+    this.sent = from.planes;
+    const scope = await engine().scopes.scope({ ...request, from: { ...from, planes } });
     if (this.closed || !scope) return;
-    this.last = { scope, change, size: request.from.size };
+    this.last = { scope, change, size: from.size };
     useBench.getState().set({ scope });
   });
 

@@ -1,4 +1,8 @@
 import { expose } from 'comlink';
-import { PictureRenderer } from './picture';
+import { CpuPicture } from './cpuPicture';
+import { GpuPicture } from './gpuPicture';
 
-expose(PictureRenderer);
+const renderers = { CpuPicture, GpuPicture };
+export type Renderers = typeof renderers;
+
+expose(renderers);

@@ -3,7 +3,7 @@ import { shownLists, useBench, type BenchState } from '../state/bench';
 import { findStep } from '../state/stepLists';
 import { useRegionTool } from '../state/regions';
 import type { Moment, Stamped } from './frame';
-import type { Look } from './picture';
+import type { Look } from './look';
 
 /** The region of the step in hand, while it has to have an op: what it leaves out is hatched, or readings are of it. */
 export function hatchedRegion(steps: readonly Step[], inHand: string | null): Pick<Moment, 'show'> {

@@ -7,27 +7,53 @@ import type { Planes } from '@inkavo/core/program/planes';
 import type { FileEnds } from '@inkavo/core/scopes/statistics';
 import { latest } from './latest';
 import { checkOps } from './gradeTextures';
-import { PictureRenderer, within, type Look, type Slot, type View } from './picture';
+import { useDrawing } from '../state/drawing';
+import { CpuPicture } from './cpuPicture';
+import { GpuPicture } from './gpuPicture';
+import { within, type Look, type Renderer, type Slot, type View } from './look';
 import { pictureWorker } from './workers';
 
 type Kind = 'rest' | 'moving';
 
+/** What common libraries that compute WebGL call themselves. */
+const COMPUTED = /swiftshader|llvmpipe|softpipe|software|basic render/i;
+
+/** Whether a canvas of its own has such a context; `fast`: one that is not computed by the CPU. */
+function hasContext(canvas: HTMLCanvasElement | OffscreenCanvas, kind: '2d' | 'webgl2', fast = false): boolean {
+  const context = canvas.getContext(kind, { failIfMajorPerformanceCaveat: fast }) as RenderingContext | null;
+  if (!context || !('getExtension' in context)) return context !== null;
+  const named = context.getExtension('WEBGL_debug_renderer_info');
+  const name = String(context.getParameter(named ? named.UNMASKED_RENDERER_WEBGL : context.RENDERER));
+  context.getExtension('WEBGL_lose_context')?.loseContext();
+  return !fast || !COMPUTED.test(name);
+}
+
 /** Whether pictures can be drawn away from the page: an old browser has a canvas for workers, but not for its graphics. */
-function drawsInWorkers(): boolean {
+function drawsInWorkers(kind: '2d' | 'webgl2'): boolean {
   try {
-    return new OffscreenCanvas(1, 1).getContext('webgl2') !== null;
+    return hasContext(new OffscreenCanvas(1, 1), kind);
   } catch {
     return false;
   }
 }
 
+/** Whether the GPU draws: where it is wanted or there is one. */
+const gpuDraws = (): boolean => {
+  const { drawing } = useDrawing.getState();
+  return drawing !== 'cpu' && hasContext(document.createElement('canvas'), 'webgl2', drawing === 'auto');
+};
+
 async function makeRenderer(
   canvas: HTMLCanvasElement,
+  gpu: boolean,
   onRestored: () => void,
-): Promise<Remote<PictureRenderer> | PictureRenderer> {
-  if (!drawsInWorkers()) return new PictureRenderer(canvas, onRestored);
+): Promise<Remote<Renderer> | Renderer> {
+  if (!drawsInWorkers(gpu ? 'webgl2' : '2d')) return gpu ? new GpuPicture(canvas, onRestored) : new CpuPicture(canvas);
   const own = canvas.transferControlToOffscreen();
-  return new (pictureWorker())(transfer(own, [own]), proxy(onRestored));
+  const remote = pictureWorker();
+  return gpu
+    ? new remote.GpuPicture(transfer(own, [own]), proxy(onRestored))
+    : new remote.CpuPicture(transfer(own, [own]));
 }
 
 /**
@@ -36,6 +62,7 @@ async function makeRenderer(
  */
 export class ScreenPicture {
   private readonly renderer: ReturnType<typeof makeRenderer>;
+  private readonly gpu = gpuDraws();
   /** The picture's whole size in pixels. */
   readonly size = { width: 1, height: 1 };
   /** Pixels across the frame at rest, and the parts that there are finer pictures of. */
@@ -53,17 +80,18 @@ export class ScreenPicture {
       restored(): void;
     },
   ) {
-    this.renderer = makeRenderer(canvas, on.restored);
+    canvas.dataset.drawnBy = this.gpu ? 'gpu' : 'cpu';
+    this.renderer = makeRenderer(canvas, this.gpu, on.restored);
     this.renderer.catch(on.trouble);
   }
 
-  private send(what: (renderer: Remote<PictureRenderer> | PictureRenderer) => unknown): void {
+  private send(what: (renderer: Remote<Renderer> | Renderer) => unknown): void {
     this.renderer.then(what).catch((error: Error) => this.on.trouble(error));
   }
 
-  /** See `PictureRenderer.setOps`. Throws for too many. */
+  /** See `Renderer.setOps`. Throws for more than the GPU can draw. */
   setOps(ops: readonly BakedOp[], slot: Slot = 'graded'): void {
-    checkOps(ops);
+    if (this.gpu) checkOps(ops);
     this.send((r) => r.setOps(ops, slot));
   }
 
@@ -75,7 +103,7 @@ export class ScreenPicture {
     this.send((r) => r.setEnds(ends));
   }
 
-  /** Takes a frame at rest, see `PictureRenderer.setRest`; the buffer is given away. */
+  /** Takes a frame at rest, see `Renderer.setRest`; the buffer is given away. */
   setRest(buffer: ArrayBuffer, format: PlanarFormat, slot: Slot = 'graded'): void {
     this.detail[slot] = null;
     this.restWidth = format.width;
@@ -101,7 +129,7 @@ export class ScreenPicture {
     return true;
   }
 
-  /** See `PictureRenderer.smallMoving`. */
+  /** See `Renderer.smallMoving`. */
   async smallMoving({ width, height, matrix }: MediaFacts): Promise<SmallPicture | null> {
     return (await this.renderer).smallMoving({ width, height, matrix });
   }

@@ -67,7 +67,8 @@ import { paintLuma, paintParade, paintVectorscope, type PaintedTrace } from './p
 export type MainTrace = 'luma' | 'parade' | 'histogram' | null;
 
 export interface ScopeRequest {
-  from: Stamped;
+  /** Its planes may be those of the request before: they need not be sent again. */
+  from: Omit<Stamped, 'planes'> & { planes: Planes | 'as before' };
   main: MainTrace;
   /** Size of the trace in pixels. */
   columns: number;
@@ -120,6 +121,8 @@ const GREY_CARD = bt709.encode(0.18);
 
 const baker = new Baker();
 let frame: Frame | undefined;
+/** Planes of the last request for traces. */
+let scopedPlanes: Planes = [];
 
 function paintMain(
   main: MainTrace,
@@ -216,8 +219,10 @@ const api = {
 
   /** Traces, statistics and readings of the frame through a table. */
   async scope(request: ScopeRequest): Promise<ScopeResult | null> {
+    if (request.from.planes !== 'as before') scopedPlanes = request.from.planes;
     if (!frame) return null;
-    const { from, main, edges, tones, rough } = request;
+    const { main, edges, tones, rough } = request;
+    const from: Stamped = { ...request.from, planes: scopedPlanes };
     const coarse = rough ? 2 : 1;
     const [columns, rows] = [request.columns, request.rows].map((n) => Math.max(1, Math.round(n / coarse)));
     const pad = request.pad && { ...request.pad, size: Math.max(1, Math.round(request.pad.size / coarse)) };

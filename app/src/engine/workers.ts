@@ -1,5 +1,5 @@
 import { wrap, type Remote } from 'comlink';
-import type { PictureRenderer } from './picture';
+import type { Renderers } from './pictureWorker';
 import type { EngineApi } from './worker';
 
 const start = (): Remote<EngineApi> => wrap<EngineApi>(new Worker(new URL('./worker.ts', window.location.href)));
@@ -12,10 +12,10 @@ export function engine(): NonNullable<typeof workers> {
   return workers;
 }
 
-let pictures: Remote<typeof PictureRenderer> | undefined;
+let pictures: Remote<Renderers> | undefined;
 
 /** The worker in which pictures are drawn. */
 export function pictureWorker(): NonNullable<typeof pictures> {
-  pictures ??= wrap<typeof PictureRenderer>(new Worker(new URL('./pictureWorker.ts', window.location.href)));
+  pictures ??= wrap<Renderers>(new Worker(new URL('./pictureWorker.ts', window.location.href)));
   return pictures;
 }

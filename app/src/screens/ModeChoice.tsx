@@ -1,3 +1,4 @@
+import { useDrawing } from '../state/drawing';
 import { useHand } from '../state/hand';
 import { useMode } from '../theme/mode';
 import { Choice } from '../ui/Choice';
@@ -11,6 +12,18 @@ const HANDS = [
   { value: 'left', title: 'Left hand' },
   { value: 'right', title: 'Right hand' },
 ] as const;
+
+const DRAWINGS = [
+  { value: 'auto', title: 'Drawn: automatic', label: 'Picture drawn by what is faster' },
+  { value: 'gpu', title: 'by the GPU', label: 'Picture drawn by the GPU' },
+  { value: 'cpu', title: 'by the CPU', label: 'Picture drawn by the CPU' },
+] as const;
+
+/** What draws the picture: the CPU is there for devices whose GPU is missing, slow or faulty. */
+export function DrawingChoice() {
+  const { drawing, setDrawing } = useDrawing();
+  return <Choice label="What draws the picture" value={drawing} options={DRAWINGS} onChange={setDrawing} />;
+}
 
 /** The hand that works: handles lie on its side. */
 export function HandChoice() {

@@ -12,7 +12,7 @@ import type { HoldReport } from '@inkavo/core/reading/holdCheck';
 import type { Mark } from '@inkavo/core/scopes/readings';
 import type { Area } from '@inkavo/core/scopes/sampleArea';
 import type { ClipOpened } from '../api/client';
-import { WHOLE, type View } from '../engine/picture';
+import { WHOLE, type View } from '../engine/look';
 import { listsOf } from './lists';
 import type { ColourReading, ScopeResult } from '../engine/worker';
 import { leaveRegion } from './regions';

@@ -121,6 +121,7 @@ export class RowInputs {
       at(low),
       plane.width,
       down,
+      (plane.corner?.[0] ?? 0) - 0.5,
       plane.cells[0] / width,
       places.luma,
       width,

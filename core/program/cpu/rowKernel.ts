@@ -27,6 +27,12 @@ import {
 } from './rowRoom';
 import type { PlanarPicture } from './planar';
 
+/** How much of an op each pixel of a picture gets (width × height), 0–1. */
+export interface Chosen {
+  op: number;
+  amounts: Float32Array;
+}
+
 /** Lines that go with a row from one stage to the next. */
 const PASSED_LINES = ['r', 'g', 'b', 'luma', 'share'] as const;
 
@@ -53,6 +59,7 @@ export class RowKernel {
   private held: (HeldRows | undefined)[] = [];
   private frame: { width: number; rows: number; weights: Readonly<Vec3> } = { width: 0, rows: 0, weights: LUMA.bt709 };
   private source: (y: number) => void = () => undefined;
+  private chosen: Chosen | undefined;
 
   /** `module`: the compiled kernel. `memory`: shared, with {@link rowKernelBytes} to spare at `at`, a multiple of 16. */
   constructor(
@@ -114,20 +121,51 @@ export class RowKernel {
   }
 
   /**
-   * A whole picture of R'G'B' code values (width × height × 3) as encoded output, into `out`. `weights`: luma weights of the
-   * file. As of `RowGrader`.
+   * A whole picture of R'G'B' code values (width × height × 3) as encoded output, into `out`: as it is (width × height × 3), or
+   * clipped to 0–1 as bytes of red, green, blue, 255 (width × height × 4). `weights`: luma weights of the file. `chosen`: of
+   * that op, how much of it each pixel gets. `file`: the file's code values, where the input has already passed ops before
+   * those that were set; the first of these must not ask what colours choose. As of `RowGrader`.
    */
-  rgb(input: Float32Array, out: Float32Array, width: number, height: number, weights: Readonly<Vec3>): void {
+  rgb(
+    input: Float32Array,
+    out: Float32Array | Uint8ClampedArray,
+    width: number,
+    height: number,
+    weights: Readonly<Vec3>,
+    chosen?: Chosen,
+    file?: Float32Array,
+  ): void {
     const { code, lines, interleaved } = this;
-    this.begin(width, height, weights, (y) => {
-      this.floats(interleaved, 3 * width).set(input.subarray(3 * y * width, 3 * (y + 1) * width));
+    this.chosen = chosen;
+    const take = (from: Float32Array, y: number): void => {
+      this.floats(interleaved, 3 * width).set(from.subarray(3 * y * width, 3 * (y + 1) * width));
       code.split(interleaved, width, lines.r, lines.g, lines.b);
+    };
+    this.begin(width, height, weights, (y) => {
+      take(file ?? input, y);
+      this.readLuma();
+      if (file) take(input, y);
     });
     for (let y = 0; y < height; y += 1) {
       this.run(this.stages.length - 1, y);
-      code.join(interleaved, width, lines.r, lines.g, lines.b);
-      out.set(this.floats(interleaved, 3 * width), 3 * y * width);
+      if (out instanceof Float32Array) {
+        code.join(interleaved, width, lines.r, lines.g, lines.b);
+        out.set(this.floats(interleaved, 3 * width), 3 * y * width);
+      } else {
+        code.bytes(lines.r, lines.g, lines.b, width, interleaved);
+        out.set(new Uint8Array(this.memory.buffer, interleaved, 4 * width), 4 * y * width);
+      }
     }
+    this.chosen = undefined;
+  }
+
+  /** Notes how much of an op the pixels of a row get: of those from `from` on the line of amounts says it, others get none. */
+  private note(k: number, y: number, from = 0, count = 0): void {
+    const { chosen, frame } = this;
+    if (chosen?.op !== k) return;
+    const row = chosen.amounts.subarray(y * frame.width, (y + 1) * frame.width);
+    row.fill(0);
+    row.set(this.floats(this.lines.amount + 4 * from, count), from);
   }
 
   /**
@@ -141,14 +179,24 @@ export class RowKernel {
     if (input.y.buffer !== this.memory.buffer || output.y.buffer !== this.memory.buffer)
       throw new RangeError('Pictures must lie in the memory of the kernel.');
     this.floats(this.added, 64).set(this.planar.roundingsFor(input.format, output.format));
-    this.begin(width, height, LUMA[matrix], (y) => this.planar.read(input, y));
+    this.begin(width, height, LUMA[matrix], (y) => {
+      this.planar.read(input, y);
+      this.readLuma();
+    });
     for (let y = 0; y < height; y += 1) {
       this.run(this.stages.length - 1, y);
       this.planar.write(output, y);
     }
   }
 
-  /** `source` fills the lines of red, green and blue with a row of the file. */
+  /** The luma of the file's row, which maps are guided by. */
+  private readLuma(): void {
+    const { code, lines, baked, frame } = this;
+    if (baked.planes.some((p) => p && !isMask(p)))
+      code.lumaLine(lines.r, lines.g, lines.b, frame.width, ...frame.weights, lines.luma);
+  }
+
+  /** `source` fills the lines of red, green and blue with a row of the file, and that of its luma. */
   private begin(width: number, rows: number, weights: Readonly<Vec3>, source: (y: number) => void): void {
     this.frame = { width, rows, weights };
     this.source = source;
@@ -165,15 +213,11 @@ export class RowKernel {
 
   /** What the ops of a stage make of a row, in the lines of red, green and blue. */
   private run(k: number, y: number): void {
-    const { code, lines, baked } = this;
+    const { baked } = this;
     const { from, to, taps } = this.stages[k];
-    const { width, weights } = this.frame;
+    const { width } = this.frame;
     if (taps) this.gather(k, taps, y);
-    else {
-      this.source(y);
-      if (baked.planes.some((p) => p && !isMask(p)))
-        code.lumaLine(lines.r, lines.g, lines.b, width, ...weights, lines.luma);
-    }
+    else this.source(y);
     for (let i = from; i < to; i += 1) {
       const op = baked.ops[i];
       // Stencils stand at the beginning of a stage; others have no effect at this size.
@@ -242,7 +286,7 @@ export class RowKernel {
     const [from, to] = join[0] === 0 && join[2] === 0 ? span : [0, width];
     const skip = 4 * from;
     const count = to - from;
-    if (count <= 0) return;
+    if (count <= 0) return this.note(k, y);
     for (const [line, before] of [
       [r, r0],
       [g, g0],
@@ -252,6 +296,7 @@ export class RowKernel {
     this.look(op, k, from, count);
     this.clean(mix, y);
     code.amountLine((mask === undefined ? share : lines.mask) + skip, share + skip, ...join, count, amount + skip);
+    this.note(k, y, from, count);
     for (const [line, before] of [
       [r, r0],
       [g, g0],
@@ -278,10 +323,11 @@ export class RowKernel {
     else {
       if (mix.mask !== undefined) {
         const [from, to] = this.inputs.maskOf(mix.mask, y);
-        if (from === to && mix.join[0] === 0 && mix.join[2] === 0) return;
+        if (from === to && mix.join[0] === 0 && mix.join[2] === 0) return this.note(k, y);
       }
       this.clean(mix, y);
       code.amountLine(mix.mask === undefined ? share : mask, share, ...mix.join, width, amount);
+      this.note(k, y, 0, width);
     }
     if (op.kind === 'point') this.inputs.valuesOf(op.plane, y);
     code[op.step](places[k], op.kind === 'point' ? map : base, amount, r, g, b, width);

@@ -9,6 +9,7 @@ import { EngineContext } from '../../engine/context';
 import { ScopeProvider } from '../../engine/scope';
 import { Pad } from '../../instruments/Pad';
 import { shownLists, useBench } from '../../state/bench';
+import { useDrawing } from '../../state/drawing';
 import { withPending } from '../../state/clipKeeper';
 import { onReconnect } from '../../state/connection';
 import { findStep } from '../../state/stepLists';
@@ -114,6 +115,7 @@ function OpenBench({ opened }: { opened: ClipOpened }) {
   const picture = full ? fit(clip.facts.width / clip.facts.height, window.width, window.height) : layout.picture;
   const [helping, setHelping] = useState(false);
   const view = useBench((s) => s.scopeView);
+  const drawing = useDrawing((s) => s.drawing);
   const ratio = Math.min(3, globalThis.devicePixelRatio || 1);
   const canvas = useCallback(
     (element: HTMLCanvasElement | null) => {
@@ -132,7 +134,7 @@ function OpenBench({ opened }: { opened: ClipOpened }) {
   );
   useEffect(() => {
     if (clip.proxy === 'ready') engine.current?.useProxy();
-  }, [clip.proxy, canvas]);
+  }, [clip.proxy, canvas, drawing]);
   useEffect(() => {
     const scope = {
       columns: Math.round(picture.width * Math.min(2, ratio)),
@@ -140,7 +142,7 @@ function OpenBench({ opened }: { opened: ClipOpened }) {
       pad: wide ? PAD_WIDE : view === 'pad' ? Math.round(scopeHeight * Math.min(2, ratio)) : 0,
     };
     engine.current?.resize(picture.width * ratio, scope);
-  }, [picture.width, scopeHeight, ratio, wide, view, canvas]);
+  }, [picture.width, scopeHeight, ratio, wide, view, canvas, drawing]);
   useProxyWatch(opened);
 
   const shown = (

@@ -16,7 +16,7 @@ import { Sheet } from '../../ui/Sheet';
 import { TopBar } from '../../ui/TopBar';
 import { Txt } from '../../ui/Txt';
 import { FileSheet } from '../FileSheet';
-import { HandChoice, ModeChoice } from '../ModeChoice';
+import { DrawingChoice, HandChoice, ModeChoice } from '../ModeChoice';
 import { CompareSheet } from './Compare';
 import { BenchShelf } from './BenchShelf';
 import { ExportSheet } from '../export/ExportSheet';
@@ -232,6 +232,7 @@ function MoreSheet({
       <Button title="Help: fingers and keys" icon={Keyboard} onPress={onHelp} />
       <ModeChoice />
       <HandChoice />
+      <DrawingChoice />
     </Sheet>
   );
 }

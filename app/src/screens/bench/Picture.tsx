@@ -3,8 +3,9 @@ import { ActivityIndicator, Pressable, View } from 'react-native';
 import { useShallow } from 'zustand/react/shallow';
 import type { Area } from '@inkavo/core/scopes/sampleArea';
 import { useEngine } from '../../engine/context';
-import { WHOLE } from '../../engine/picture';
+import { WHOLE } from '../../engine/look';
 import { useBench } from '../../state/bench';
+import { useDrawing } from '../../state/drawing';
 import { useHints } from '../../state/hints';
 import { Txt } from '../../ui/Txt';
 import { useDrag, type DragPoint } from '../../ui/useDrag';
@@ -64,6 +65,7 @@ export function Picture({
   const ref = useRef<HTMLDivElement>(null);
   const engine = useEngine();
   const { set } = useBench.getState();
+  const drawing = useDrawing((s) => s.drawing);
   const untouched = useBench((s) => s.untouched);
   const atRest = useBench((s) => s.atRest);
   const playing = useBench((s) => s.playing);
@@ -153,6 +155,8 @@ export function Picture({
         style={{ width, height, position: 'relative', cursor: 'crosshair', overflow: 'hidden' }}
       >
         <canvas
+          // What has drawn on a canvas is the only one that ever can.
+          key={drawing}
           ref={canvas}
           data-testid="picture"
           style={small ? HALF.right : { width: '100%', height: '100%', display: 'block' }}

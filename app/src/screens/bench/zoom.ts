@@ -1,5 +1,5 @@
 import type { Area } from '@inkavo/core/scopes/sampleArea';
-import { WHOLE, type View } from '../../engine/picture';
+import { WHOLE, type View } from '../../engine/look';
 import { useBench } from '../../state/bench';
 
 /** The most that a picture is magnified. */

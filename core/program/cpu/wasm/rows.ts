@@ -145,6 +145,19 @@ export function join(rgb: usize, count: i32, r: usize, g: usize, b: usize): void
   }
 }
 
+/** Lines of R'G'B', clipped to 0–1 here, to a row of bytes: red, green, blue, 255. */
+export function bytes(r: usize, g: usize, b: usize, count: i32, out: usize): void {
+  const white = f32x4.splat(255);
+  const half = f32x4.splat(0.5);
+  const opaque = i32x4.splat(0xff000000);
+  for (let x = 0; x < count; x += 4) {
+    const vr = whole(muladd(clamp(v128.load(at(r, x)), 0, 1), white, half));
+    const vg = whole(muladd(clamp(v128.load(at(g, x)), 0, 1), white, half));
+    const vb = whole(muladd(clamp(v128.load(at(b, x)), 0, 1), white, half));
+    v128.store(at(out, x), v128.or(v128.or(vr, i32x4.shl(vg, 8)), v128.or(i32x4.shl(vb, 16), opaque)));
+  }
+}
+
 /** A weighted sum of three lines. */
 export function lumaLine(r: usize, g: usize, b: usize, count: i32, kr: f32, kg: f32, kb: f32, out: usize): void {
   for (let x = 0; x < count; x += 4) {
@@ -159,13 +172,15 @@ export function fill(line: usize, count: i32, value: f32): void {
 
 /**
  * A row of a map, as `mapRow` of `map.ts`: `top` and `low` are the rows of coefficients (a and b in turn) above and
- * below, `down` is how far it is to the lower one; `cells` has room for one row and one cell more.
+ * below, `down` is how far it is to the lower one; `first` is where the left edge lies among the cells, from the middle of
+ * the first one; `cells` has room for one row and one cell more.
  */
 export function mapLine(
   top: usize,
   low: usize,
   width: i32,
   down: f32,
+  first: f32,
   scale: f32,
   luma: usize,
   count: i32,
@@ -178,10 +193,10 @@ export function mapLine(
   }
   store<u64>(at(cells, 2 * width), load<u64>(at(cells, 2 * width - 2)));
   const end = <f32>(width - 1);
-  const half = f32x4.splat(0.5);
+  const start = f32x4.splat(first);
   let places = f32x4(0.5, 1.5, 2.5, 3.5);
   for (let x = 0; x < count; x += 4) {
-    const u = clamp(f32x4.sub(f32x4.mul(places, f32x4.splat(scale)), half), 0, end);
+    const u = clamp(f32x4.add(f32x4.mul(places, f32x4.splat(scale)), start), 0, end);
     places = f32x4.add(places, f32x4.splat(4));
     const low = f32x4.trunc(u);
     const f = f32x4.sub(u, low);

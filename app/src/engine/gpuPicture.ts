@@ -10,25 +10,19 @@ import { type Structure } from '@inkavo/core/program/gpu/gradeText';
 import { fromSmall, movingFragment, restFragment, SMALL_FRAGMENT } from '@inkavo/core/program/gpu/shaders';
 import { GradeTextures } from './gradeTextures';
 import { link, texture } from './gl';
+import {
+  canvasFile,
+  OVERLAYS,
+  SURROUND,
+  WHOLE,
+  within,
+  type Look,
+  type Overlay,
+  type Renderer,
+  type Slot,
+  type View,
+} from './look';
 import { Passes, type Box } from './passes';
-
-/** The part of the picture that is shown, in shares of its size. */
-export interface View {
-  x: number;
-  y: number;
-  width: number;
-  height: number;
-}
-export const WHOLE: View = { x: 0, y: 0, width: 1, height: 1 };
-
-/** Whether a part of the picture lies within another. */
-export const within = (a: View, b: View): boolean =>
-  a.x >= b.x && a.y >= b.y && a.x + a.width <= b.x + b.width && a.y + a.height <= b.y + b.height;
-
-/** A table that a part of the picture is drawn through. */
-export type Slot = 'graded' | 'compared';
-const OVERLAYS = ['none', 'zones', 'clipping', 'region'] as const;
-export type Overlay = (typeof OVERLAYS)[number];
 
 /** A frame at rest as textures, and a finer picture of a part of it. */
 interface RestTextures {
@@ -39,23 +33,6 @@ interface RestTextures {
   /** There is a frame. */
   there: boolean;
 }
-
-/** How the picture is looked at. */
-export interface Look {
-  slot: Slot;
-  /** Left of this share of the width it is the picture that it is compared with; null: no split. */
-  split: number | null;
-  /** Both stand side by side, each whole, what it is compared with at the left. */
-  beside: boolean;
-  overlay: Overlay;
-  /** The region whose choice is shown. */
-  region: string | null;
-  /** A finger is down: quick counts for more than fine. */
-  quick: boolean;
-}
-
-/** Around two pictures side by side: 20 % luminance, as the page's own surround. */
-const SURROUND = [0.2, 0.2, 0.2, 1] as const;
 
 /** So many pictures are timed at first; one that takes longer than this is slow. */
 const TRIALS = 3;
@@ -68,7 +45,7 @@ const FRAME_UNIT = 0;
  * Draws frames through a table on a canvas with the GPU backend (WebGL2). It runs in a worker, so that the page never
  * waits for it: everything that it takes and gives can be sent.
  */
-export class PictureRenderer {
+export class GpuPicture implements Renderer {
   private readonly gl: WebGL2RenderingContext;
   private readonly programs = new Map<string, WebGLProgram>();
   /** What it is compared with is the same frame, unless another one was set. */
@@ -130,12 +107,10 @@ export class PictureRenderer {
       for (const structure of [[], [{ kind: 'table' }]]) this.programOf(kind, structure);
   }
 
-  /** Takes the ops of a grade, or of what it is compared with; none: as recorded. See {@link checkOps}. */
   setOps(ops: readonly BakedOp[], slot: Slot = 'graded'): void {
     this.slots[slot].setOps(ops);
   }
 
-  /** Takes the planes of the frame that is drawn. */
   setPlanes(planes: Planes, slot: Slot = 'graded'): void {
     this.slots[slot].setPlanes(planes);
   }
@@ -150,7 +125,6 @@ export class PictureRenderer {
     return made;
   }
 
-  /** The moving frame averaged over the cells that planes of a file of this size are made from. */
   smallMoving(facts: Pick<MediaFacts, 'width' | 'height' | 'matrix'>): SmallPicture | null {
     const { gl, movingScale } = this;
     if (!movingScale || gl.isContextLost()) return null;
@@ -193,10 +167,6 @@ export class PictureRenderer {
     return { width, height, cells: [facts.width / cell, facts.height / cell], code, luma };
   }
 
-  /**
-   * Takes a frame at rest: planes of 4:4:4 with 16 bits. What it is compared with is the same one, until another is set for
-   * that.
-   */
   setRest(buffer: ArrayBuffer, format: PlanarFormat, slot: Slot = 'graded'): void {
     if (slot === 'graded') this.rests.compared.there = false;
     const rest = this.rests[slot];
@@ -206,7 +176,6 @@ export class PictureRenderer {
     this.restScale = { y: codeScale(format.depth, format.range), m: inverseMatrix(format.matrix) };
   }
 
-  /** Takes a finer picture of a part of the frame at rest, of the same form; it stays until the next frame. */
   setDetail(buffer: ArrayBuffer, format: PlanarFormat, part: View, slot: Slot = 'graded'): void {
     const rest = this.rests[slot];
     this.loadFrame(rest.finer, buffer, format);
@@ -232,7 +201,6 @@ export class PictureRenderer {
     gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGBA16UI, width, height, 0, gl.RGBA_INTEGER, gl.UNSIGNED_SHORT, texels);
   }
 
-  /** Takes the frame that a video of the proxy shows now, without any conversion of its colours. */
   setMoving(image: ImageBitmap, facts: Pick<MediaFacts, 'range' | 'matrix'>): void {
     const { gl } = this;
     gl.activeTexture(gl.TEXTURE0 + FRAME_UNIT);
@@ -246,10 +214,6 @@ export class PictureRenderer {
     this.ends = ends;
   }
 
-  /**
-   * Draws what was set last of its kind, `size` pixels large: through the grade, left of a split through what it is
-   * compared with. Says whether a finer picture of the part was there.
-   */
   draw(kind: 'rest' | 'moving', view: View, look: Look, size: { width: number; height: number }): 'detail' | 'whole' {
     const { gl, canvas } = this;
     const { detail } = this.restOf(look.slot);
@@ -262,20 +226,15 @@ export class PictureRenderer {
     if (canvas.height !== height) canvas.height = height;
     const started = performance.now();
     this.drawSize(kind, view, look, width, height);
-    if (kind === 'rest' && this.times.length < TRIALS) {
-      gl.readPixels(0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, new Uint8Array(4));
-      this.times.push(performance.now() - started);
-    }
+    const trial = kind === 'rest' && this.times.length < TRIALS;
+    // Reading a pixel waits for the GPU: where it is slow, the next picture is drawn of what is wanted by then.
+    if (trial || this.isSlow()) gl.readPixels(0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, new Uint8Array(4));
+    if (trial) this.times.push(performance.now() - started);
     return shown;
   }
 
-  /** What is on the canvas, as a PNG file. */
   capture(): Promise<Blob> {
-    const { canvas } = this;
-    if ('convertToBlob' in canvas) return canvas.convertToBlob({ type: 'image/png' });
-    return new Promise((resolve, reject) =>
-      canvas.toBlob((blob) => (blob ? resolve(blob) : reject(new Error('This picture cannot be kept.'))), 'image/png'),
-    );
+    return canvasFile(this.canvas);
   }
 
   /** Whether a whole picture takes long here, as it does without a GPU. The first pictures tell. */
@@ -287,7 +246,7 @@ export class PictureRenderer {
     const compared = { ...look, region: null };
     if (beside) {
       const [half, low] = [Math.floor(width / 2), Math.floor(height / 4)];
-      gl.clearColor(...SURROUND);
+      gl.clearColor(SURROUND, SURROUND, SURROUND, 1);
       gl.clear(gl.COLOR_BUFFER_BIT);
       const box = { x: 0, y: low, width: half, height: Math.ceil(height / 2) };
       this.drawPart(kind, view, 'compared', compared, box);
