@@ -8,6 +8,7 @@ import { bake, lookUp, type Table } from './bake';
 import { changesOverTime, compile, compileBefore, evaluate, tableOf } from './compile';
 import { copyPicture, gradePicture, pictureToRgb } from './cpu/gradePicture';
 import { pictureBytes, planesOver, type PlanarFormat, type PlanarPicture } from './cpu/planar';
+import { planesKey } from './plan';
 
 const grade: Step[] = [
   newStep('convert', 'c', { profile: PROFILES[1], rollOff: 0.85 }),
@@ -276,4 +277,28 @@ test('a curve is no keyframe: a grade with curves does not change over time', ()
   ];
   expect(changesOverTime([newStep('curves', 'c', { all: points })])).toBe(false);
   expect(changesOverTime([newStep('range', 'r', { black: { keys: [{ seconds: 0, value: 0.1 }] } })])).toBe(true);
+});
+
+test('planes are named by the steps up to the last one that reads the frame, and by all regions', () => {
+  const shapes = [{ id: 'e', kind: 'ellipse', keys: [{ seconds: 0, x: 0.4, y: 0.3, width: 0.3, height: 0.2 }] }];
+  const region = newStep('region', 'g', { shapes });
+  const water = newStep('water', 'w', { depth: 8, distance: 2, veilRed: 0.1, veilGreen: 0.4, veilBlue: 0.45 });
+  const [, balance, range, saturation] = grade;
+  const steps: Step[] = [region, balance, water, { ...range, region: 'g' }, saturation];
+  const key = planesKey(steps, 0);
+  const changed = (id: string, params: object): string =>
+    planesKey(
+      steps.map((s) => (s.id === id ? { ...s, params: { ...s.params, ...params } } : s)),
+      0,
+    );
+  // After the water: none of its business.
+  expect([changed('r', { contrast: 1.3 }), changed('s', { amount: 0.8 })]).toEqual([key, key]);
+  const moved = [{ ...shapes[0], keys: [{ ...shapes[0].keys[0], x: 0.5 }] }];
+  const others = [changed('b', { kelvin: 4000 }), changed('w', { depth: 9 }), changed('g', { shapes: moved })];
+  expect(new Set([key, ...others, planesKey(steps, 1), planesKey(steps.toSpliced(2, 1), 0)]).size).toBe(6);
+  // One that cleans reads the frame as it enters there.
+  const clean = newStep('region', 'g', { shapes, matte: { lightness: { low: 0.4, high: 1, soft: 0.2 } }, clean: 0.02 });
+  const cleaning = [clean, ...steps.slice(1)];
+  const darker = cleaning.map((s) => (s.id === 'w' ? { ...s, params: { ...s.params, depth: 9 } } : s));
+  expect(planesKey(darker, 0)).not.toBe(planesKey(cleaning, 0));
 });

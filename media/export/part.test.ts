@@ -127,3 +127,28 @@ test('bytes are the floats rounded and held; how much of an op was chosen is tol
   expect(new Set(amounts).size).toBeGreaterThan(100);
   expect(furthest(mixed, floats)).toBeLessThan(1e-5);
 });
+
+test('ops in two goes are the same to the last bit: what enters the later ones, and the luma of the file', () => {
+  const [region, ...range] = randomSteps('range', 92, 'in a shape');
+  const open = { veilRed: 0.15, veilGreen: 0.5, veilBlue: 0.45 };
+  const steps = [
+    region,
+    newStep('water', 'w', { depth: 9, distance: 1, ...open }),
+    ...range,
+    newStep('haze', 'h', { amount: 0.8, near: 0.1 }),
+    newStep('saturation', 's', { amount: 1.3 }),
+  ];
+  const baked = bakedFor(steps, format);
+  const { width, height } = format;
+  const { kernel } = setUp(format, format, roomOf(baked, width));
+  const run = (from: number, to: number, input: Float32Array): Float32Array => {
+    kernel.setGrade({ ...baked, ops: baked.ops.slice(from, to) });
+    const out = new Float32Array(input.length);
+    kernel.rgb(input, out, width, height, weights, undefined, from > 0 ? source.rgb : undefined);
+    return out;
+  };
+  const whole = run(0, baked.ops.length, source.rgb);
+  expect(baked.ops.length).toBeGreaterThan(2);
+  for (let k = 1; k < baked.ops.length; k += 1)
+    expect(furthest(run(k, baked.ops.length, run(0, k, source.rgb)), whole)).toBe(0);
+});

@@ -57,17 +57,18 @@ export class PartGrader {
   private sampled: Sampled | undefined;
   private entering: Entering | undefined;
   private last: readonly BakedOp[] = [];
+  /** The pixels are those of the time before, as they are not while frames move. */
+  private again = false;
 
   /** Pixels of a part of a frame: R'G'B' code values (width × height × 3), by `read` where they are not those of the last time. */
   pixels(source: object, part: Part, width: number, height: number, read: () => Float32Array): Float32Array {
     const { sampled } = this;
-    if (
+    this.again =
       sampled?.source === source &&
       sampled.width === width &&
       sampled.height === height &&
-      samePart(sampled.part, part)
-    )
-      return sampled.code;
+      samePart(sampled.part, part);
+    if (this.again) return sampled!.code;
     this.entering = undefined;
     const code = read();
     this.sampled = { source, part, width, height, code };
@@ -88,7 +89,7 @@ export class PartGrader {
       this.entering = undefined;
     if (chosen || gradingBackend() !== 'kernel') return run(0, ops.length, code, out, chosen);
     // The first op that changes: it may change again.
-    let count = same < ops.length ? same : 0;
+    let count = this.again && same < ops.length ? same : 0;
     while (count > 0 && !beginsWith(ops[count])) count -= 1;
     const { count: done, pixels } = this.entering ?? { count: 0, pixels: code };
     if (count > done) {
