@@ -251,4 +251,8 @@ test('without a GPU, and without any of its graphics, the CPU draws the same pic
   const byPage = await shown(own, clip);
   expect(await backend(own)).toBe('cpu');
   expect(Buffer.compare(byPage.rgb, byCpu.rgb)).toBe(0);
+  // There is nothing to choose there.
+  await own.getByRole('button', { name: 'More', exact: true }).click();
+  await own.getByRole('radiogroup', { name: 'Working hand' }).waitFor();
+  expect(await own.getByRole('radiogroup', { name: 'What draws the picture' }).count()).toBe(0);
 }, 90_000);

@@ -31,7 +31,10 @@ interface Box extends Size {
 
 /** A picture that takes longer is drawn with a quarter of the pixels while a finger is down: 50 pictures a second. */
 const SLOW_MS = 20;
-/** Most pixels around the part that is shown for steps that look at neighbours; with more, fewer pixels are drawn. */
+/**
+ * Most pixels around the part that is shown for steps that look at neighbours; with more, fewer pixels are drawn. The rows that are
+ * held for one step are 18 MB then, for a picture 965 pixels wide.
+ */
 const MOST_RIM = 256;
 
 /**

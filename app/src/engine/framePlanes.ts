@@ -20,8 +20,9 @@ export class FramePlanes {
   private running: AbortController | undefined;
   /** The frame at rest whose cells the measuring worker has, or will have. */
   private frame: number | undefined;
-  /** The planes of the frame at rest that were made last; those of other frames, or of other cells, are others. */
+  /** Counts the frames and cells that planes are made from. */
   private version = 0;
+  /** The planes of the frame at rest that were made last; those of other frames, or of other cells, are others. */
   private made: { key: string; planes: Planes } | undefined;
 
   /** `followed`: called when cells have come for planes that are shown already. */

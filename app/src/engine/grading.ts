@@ -46,7 +46,7 @@ export const gradingBackend = (): 'kernel' | 'plain' => (compiled ? 'kernel' : '
 
 /**
  * A whole picture of R'G'B' code values (width × height × 3) through ops, see `RowKernel.rgb`: into floats or bytes. Where there is
- * no kernel `chosen` stays as it is, and `file` is not for.
+ * no kernel `chosen` stays as it is, and `file` must be missing.
  */
 export function gradeInto(
   baked: Baked,

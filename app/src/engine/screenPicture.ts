@@ -37,11 +37,20 @@ function drawsInWorkers(kind: '2d' | 'webgl2'): boolean {
   }
 }
 
-/** Whether the GPU draws: where it is wanted or there is one. */
-const gpuDraws = (): boolean => {
+let found: { webgl: boolean; fast: boolean } | undefined;
+/** Whether this browser has WebGL2 at all, and whether a GPU does its work; asked once for the page. */
+export const gpuFound = (): NonNullable<typeof found> =>
+  (found ??= {
+    webgl: hasContext(document.createElement('canvas'), 'webgl2'),
+    fast: hasContext(document.createElement('canvas'), 'webgl2', true),
+  });
+
+/** Whether the GPU draws: where it is there, and is wanted or fast. */
+function gpuDraws(): boolean {
   const { drawing } = useDrawing.getState();
-  return drawing !== 'cpu' && hasContext(document.createElement('canvas'), 'webgl2', drawing === 'auto');
-};
+  const { webgl, fast } = gpuFound();
+  return drawing === 'auto' ? fast : drawing === 'gpu' && webgl;
+}
 
 async function makeRenderer(
   canvas: HTMLCanvasElement,

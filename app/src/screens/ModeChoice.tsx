@@ -1,3 +1,4 @@
+import { gpuFound } from '../engine/screenPicture';
 import { useDrawing } from '../state/drawing';
 import { useHand } from '../state/hand';
 import { useMode } from '../theme/mode';
@@ -19,9 +20,10 @@ const DRAWINGS = [
   { value: 'cpu', title: 'by the CPU', label: 'Picture drawn by the CPU' },
 ] as const;
 
-/** What draws the picture: the CPU is there for devices whose GPU is missing, slow or faulty. */
+/** What draws the picture: the CPU is there for devices whose GPU is slow or faulty. Without WebGL2 there is no choice. */
 export function DrawingChoice() {
   const { drawing, setDrawing } = useDrawing();
+  if (!gpuFound().webgl) return null;
   return <Choice label="What draws the picture" value={drawing} options={DRAWINGS} onChange={setDrawing} />;
 }
 

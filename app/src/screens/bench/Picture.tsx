@@ -155,7 +155,7 @@ export function Picture({
         style={{ width, height, position: 'relative', cursor: 'crosshair', overflow: 'hidden' }}
       >
         <canvas
-          // What has drawn on a canvas is the only one that ever can.
+          // A canvas has one kind of context for good: another renderer needs another canvas.
           key={drawing}
           ref={canvas}
           data-testid="picture"
