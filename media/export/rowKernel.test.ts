@@ -10,7 +10,7 @@ import { shapeSchema } from '@inkavo/core/regions/shape';
 import { provideLut } from '@inkavo/core/steps/lut/library';
 import { LUMA } from '@inkavo/core/colour/ycbcr';
 import { repositoryRoot } from '../root';
-import { apart, bakedFor, bothRows, formatOf, furthest, roomOf, setUp } from './testRows';
+import { apart, bakedFor, bothRows, fill, formatOf, furthest, roomOf, setUp } from './testRows';
 
 const grey = newStep('range', 'r', { contrast: 1.1, black: -0.02 });
 const open = { veilRed: 0.15, veilGreen: 0.5, veilBlue: 0.45 };
@@ -142,6 +142,25 @@ describe.each(Object.entries(NEIGHBOURS))('%s', (_name, steps) => {
     expect(furthest(kernel, plain)).toBeLessThan(2e-5);
   });
 });
+
+test.each(['two regions, one of them with a matte', 'water in a region, and what acts in another after it'])(
+  'one kernel, pictures of several widths, the same planes: %s',
+  (name) => {
+    const sizes = [1400, 700, 1401, 90].map((width) => formatOf({ width, height: 30, depth: 16, chroma: '444' }));
+    const baked = bakedFor(GRADES[name], sizes[0]);
+    const { kernel } = setUp(sizes[2], sizes[2], roomOf(baked, 1401));
+    kernel.setGrade(baked);
+    for (const format of sizes) {
+      const { width, height } = format;
+      const source = planesOver(new ArrayBuffer(pictureBytes(format)), format);
+      fill(source);
+      const plain = pictureToRgb(baked, source);
+      const out = new Float32Array(plain.length);
+      kernel.rgb(pictureToRgb(undefined, source), out, width, height, LUMA[format.matrix]);
+      expect(furthest(out, plain)).toBeLessThan(2e-5);
+    }
+  },
+);
 
 test.each(Object.entries(GRADES))(
   'over a memory of its own, not shared, the kernel gives the same: %s',

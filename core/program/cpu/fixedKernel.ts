@@ -19,16 +19,7 @@ import {
 } from './kernel';
 import type { PlanarFormat } from './planar';
 import { RowInputs } from './rowInputs';
-import {
-  CELLS_BYTES,
-  DATA_BYTES,
-  lineBytes,
-  MAP_BYTES,
-  MASK_BYTES,
-  needsOf,
-  type RowExports,
-  type RowKernelRoom,
-} from './rowRoom';
+import { inputBytes, lineBytes, needsOf, type RowExports, type RowKernelRoom } from './rowRoom';
 
 /** What the compiled module exports for rows in 16-bit lanes, see `wasm/fixed.ts`. */
 type FixedExports = KernelExports &
@@ -92,18 +83,15 @@ function writeLights({ buffer }: WebAssembly.Memory, at: number): void {
 const fixedBytes = (width: number): number => Math.ceil((2 * width) / 16) * 16 + 64;
 
 /** Bytes of memory that a kernel with this room takes. */
-export const fixedKernelBytes = ({ width, tables, points, maps, shapes, size }: RowKernelRoom): number =>
+export const fixedKernelBytes = (room: RowKernelRoom): number =>
   PATTERN_BYTES +
   LANES_BYTES +
   LIGHT_BYTES +
   ENCODED_BYTES +
-  FIXED_LINES.length * fixedBytes(width) +
-  FLOAT_LINES.length * lineBytes(width) +
-  CELLS_BYTES +
-  tables * Math.ceil(kernelTableBytes(size) / 16) * 16 +
-  maps * MAP_BYTES +
-  points * DATA_BYTES +
-  shapes * MASK_BYTES;
+  FIXED_LINES.length * fixedBytes(room.width) +
+  FLOAT_LINES.length * lineBytes(room.width) +
+  inputBytes(room) +
+  room.tables * Math.ceil(kernelTableBytes(room.size) / 16) * 16;
 
 const onGrid = ({ table, own }: BakedTable, index: number): boolean =>
   !own && !table.shaper && table.size in NODE_BITS && table.domain.every((v, i) => v === domainAt(index)[i]);
@@ -157,13 +145,9 @@ export class FixedKernel {
     this.floats = Object.fromEntries(
       FLOAT_LINES.map((name, i) => [name, floatsAt + i * lineBytes(room.width) + 16]),
     ) as typeof this.floats;
-    const cells = floatsAt + FLOAT_LINES.length * lineBytes(room.width);
-    const maps = cells + CELLS_BYTES;
-    const points = maps + room.maps * MAP_BYTES;
-    const shapes = points + room.points * DATA_BYTES;
-    this.tablesAt = shapes + room.shapes * MASK_BYTES;
-    const { luma, mask, map } = this.floats;
-    this.inputs = new RowInputs(this.code, memory, { luma, mask, map, cells, maps, points, shapes });
+    const inputsAt = floatsAt + FLOAT_LINES.length * lineBytes(room.width);
+    this.inputs = new RowInputs(this.code, memory, this.floats, inputsAt, room);
+    this.tablesAt = inputsAt + inputBytes(room);
     new Int16Array(memory.buffer, this.lines.all, step / 2).fill(WHOLE);
   }
 

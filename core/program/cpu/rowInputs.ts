@@ -3,26 +3,32 @@ import { columnsIn, rowIn, type MaskPlane, type MaskShape } from '../../regions/
 import { formulaData } from '../../steps';
 import type { BakedPoint, BakedStencil } from '../baked';
 import { isMask, type Plane, type Planes } from '../planes';
-import { DATA_BYTES, MAP_BYTES, MASK_BYTES, type RowExports } from './rowRoom';
+import { DATA_BYTES, lineBytes, MAP_BYTES, MASK_BYTES, type RowExports, type RowKernelRoom } from './rowRoom';
 
-/** Where in the kernel's memory things lie, in bytes. */
-export interface InputPlaces {
-  /** Lines of floats: the file's luma is read from one, masks and maps are made in the others. */
+/** Lines of floats in the kernel's memory: the file's luma is read from one, masks and maps are made in the others. */
+export interface InputLines {
   luma: number;
   mask: number;
   map: number;
-  /** Room for a row of cells, for maps, numbers of spatial steps, and shapes. */
-  cells: number;
-  maps: number;
-  points: number;
-  shapes: number;
+}
+
+/** Cells in the memory of a kernel, and the two rows of them that were stretched to pixels last: an even and an odd one. */
+interface Cells {
+  at: number;
+  stretchedAt: number;
+  rows: [even: number, odd: number];
 }
 
 /** What ops read beside pixels, in the memory of a kernel: maps and shapes row by row, numbers of spatial steps. */
 export class RowInputs {
   private planes: Planes = [];
-  /** Where each plane's map lies, or the distances of its shapes. */
-  private planesAt: number[][] = [];
+  /** Each plane's map, or its shapes. */
+  private cells: Cells[][] = [];
+  private readonly mapsAt: Cells[];
+  private readonly shapesAt: Cells[];
+  private readonly pointsAt: number;
+  /** Bytes from one stretched row to the next. */
+  private readonly step: number;
   private readonly maps: (FieldMap | undefined)[] = [];
   private readonly shapes: (MaskShape | undefined)[] = [];
   private readonly params: (object | undefined)[] = [];
@@ -30,18 +36,38 @@ export class RowInputs {
   /** The mask that the mask's line holds, and of which row. */
   private masked: { plane: number; y: number; span: readonly [number, number] } | undefined;
 
+  /** `at`: where `inputBytes(room)` bytes are free, a multiple of 16. */
   constructor(
     private readonly code: RowExports,
     private readonly memory: WebAssembly.Memory,
-    private readonly at: InputPlaces,
-  ) {}
+    private readonly lines: InputLines,
+    at: number,
+    room: RowKernelRoom,
+  ) {
+    const step = lineBytes(room.width);
+    this.step = step;
+    const shapesAt = at + room.maps * MAP_BYTES;
+    this.pointsAt = shapesAt + room.shapes * MASK_BYTES;
+    const stretched = this.pointsAt + room.points * DATA_BYTES;
+    // Of a map both coefficients, one behind the other; of a shape distances and their bounds.
+    this.mapsAt = Array.from({ length: room.maps }, (_, i) => ({
+      at: at + i * MAP_BYTES,
+      stretchedAt: stretched + i * 4 * step,
+      rows: [-1, -1],
+    }));
+    this.shapesAt = Array.from({ length: room.shapes }, (_, i) => ({
+      at: shapesAt + i * MASK_BYTES,
+      stretchedAt: stretched + (room.maps + i) * 4 * step,
+      rows: [-1, -1],
+    }));
+  }
 
   /** Takes the planes of a frame. */
   setPlanes(planes: Planes): void {
     let [maps, shapes] = [0, 0];
     this.masked = undefined;
     this.planes = planes;
-    this.planesAt = planes.map((plane) => {
+    this.cells = planes.map((plane) => {
       if (!plane) return [];
       return isMask(plane) ? plane.shapes.map((s) => this.putShape(s, shapes++)) : [this.putMap(plane, maps++)];
     });
@@ -49,6 +75,7 @@ export class RowInputs {
 
   /** The size of the pictures that rows are asked for of. */
   begin(width: number, rows: number): void {
+    if (this.frame.width !== width) for (const cells of [...this.mapsAt, ...this.shapesAt]) cells.rows = [-1, -1];
     this.frame = { width, rows };
     this.masked = undefined;
   }
@@ -57,16 +84,21 @@ export class RowInputs {
     return new Float32Array(this.memory.buffer, at, count);
   }
 
-  private putMap(map: FieldMap, i: number): number {
-    const at = this.at.maps + i * MAP_BYTES;
-    if (this.maps[i] !== map) this.floats(at, map.coefficients.length).set(map.coefficients);
+  private putMap(map: FieldMap, i: number): Cells {
+    const cells = this.mapsAt[i];
+    if (this.maps[i] !== map) this.put(cells, map.coefficients);
     this.maps[i] = map;
-    return at;
+    return cells;
+  }
+
+  private put(cells: Cells, numbers: Float32Array): void {
+    this.floats(cells.at, numbers.length).set(numbers);
+    cells.rows = [-1, -1];
   }
 
   /** Numbers of a spatial step, as the i-th; gives where they lie. */
   putNumbers({ step, params }: BakedPoint | BakedStencil, i: number): number {
-    const at = this.at.points + i * DATA_BYTES;
+    const at = this.pointsAt + i * DATA_BYTES;
     if (this.params[i] !== params) {
       const data = formulaData(step, params as Record<string, unknown>);
       this.floats(at, data.length).set(data);
@@ -75,58 +107,71 @@ export class RowInputs {
     return at;
   }
 
-  private putShape(shape: MaskShape, i: number): number {
-    const at = this.at.shapes + i * MASK_BYTES;
-    if (this.shapes[i] !== shape) this.floats(at, shape.distances.length).set(shape.distances);
+  private putShape(shape: MaskShape, i: number): Cells {
+    const cells = this.shapesAt[i];
+    if (this.shapes[i] !== shape) this.put(cells, shape.distances);
     this.shapes[i] = shape;
-    return at;
+    return cells;
+  }
+
+  /**
+   * Where a row of cells lies, stretched to pixels. The next row of a picture mostly lies between the same two, so that what is
+   * interpolated across is interpolated once for several rows.
+   */
+  private stretched(cells: Cells, row: number, stretch: (row: number, to: number) => void): number {
+    const to = cells.stretchedAt + (row & 1) * 2 * this.step;
+    if (cells.rows[row & 1] !== row) stretch(row, to);
+    cells.rows[row & 1] = row;
+    return to;
   }
 
   /** Makes the line of a region's shapes; gives where it is more than nothing. */
   maskOf(plane: number, y: number): readonly [from: number, to: number] {
     if (this.masked?.plane === plane && this.masked.y === y) return this.masked.span;
-    const { code, at: places } = this;
+    const { code, lines, step } = this;
     const { width, rows } = this.frame;
     const mask = this.planes[plane] as MaskPlane | null;
     const shapes = mask?.shapes ?? [];
-    code.fill(places.mask, width, shapes.length > 0 && shapes[0].mode !== 'add' ? 1 : 0);
+    const all = shapes.length > 0 && shapes[0].mode !== 'add';
+    code.fill(lines.mask, width, all ? 1 : 0);
+    // Where there may be something.
+    let [least, most] = all ? [0, width] : [width, 0];
     shapes.forEach((shape, i) => {
       const adds = shape.mode === 'add';
       const flip = shape.inverted !== (shape.mode === 'subtract');
       // What only adds changes nothing beyond its grid.
       const [from, to] = adds && !flip ? columnsIn(shape, mask!.aspect, y, rows, width) : [0, width];
       if (from >= to) return;
+      [least, most] = [Math.min(least, from), Math.max(most, to)];
       const { top, low, down, first, scale } = rowIn(shape, mask!.aspect, y, rows, width);
-      const at = (row: number): number => this.planesAt[plane][i] + row * shape.width * 4;
-      code.maskLine(
-        ...([at(top), at(low), shape.width, down, first + from * scale, scale, shape.slope] as const),
-        ...([flip ? 1 : 0, adds ? 1 : 0, to - from, places.cells, places.mask + 4 * from] as const),
-      );
+      const cells = this.cells[plane][i];
+      const stretch = (row: number, out: number): void =>
+        code.stretchLine(
+          ...([cells.at + row * shape.width * 4, shape.width, first + from * scale, scale, to - from] as const),
+          ...([out, out + step] as const),
+        );
+      const [upper, lower] = [top, low].map((row) => this.stretched(cells, row, stretch));
+      const line = lines.mask + 4 * from;
+      code.maskLine(upper, lower, step, down, shape.slope, flip ? 1 : 0, adds ? 1 : 0, to - from, line);
     });
-    const packed = code.spanOf(places.mask, width);
+    const packed = code.spanOf(lines.mask, least, most);
     this.masked = { plane, y, span: [packed & 0xffff, packed >>> 16] };
     return this.masked.span;
   }
 
   /** A row of a plane that is a map. */
   valuesOf(index: number, y: number): void {
-    const { code, at: places } = this;
+    const { code, lines, step } = this;
     const { width, rows } = this.frame;
     const plane: Plane | null = this.planes[index];
-    if (!plane || isMask(plane)) return code.fill(places.map, width, 0);
+    if (!plane || isMask(plane)) return code.fill(lines.map, width, 0);
     const { top, low, down } = rowsAt(plane, y, rows);
-    const at = (row: number): number => this.planesAt[index][0] + row * plane.width * 8;
-    code.mapLine(
-      at(top),
-      at(low),
-      plane.width,
-      down,
-      (plane.corner?.[0] ?? 0) - 0.5,
-      plane.cells[0] / width,
-      places.luma,
-      width,
-      places.cells,
-      places.map,
-    );
+    const [cells] = this.cells[index];
+    const scale = plane.cells[0] / width;
+    const first = (plane.corner?.[0] ?? 0) - 0.5 + 0.5 * scale;
+    const stretch = (row: number, out: number): void =>
+      code.stretchPairs(cells.at + row * plane.width * 8, plane.width, first, scale, width, out, out + step);
+    const [upper, lower] = [top, low].map((row) => this.stretched(cells, row, stretch));
+    code.mapLine(upper, lower, step, down, lines.luma, width, lines.map);
   }
 }

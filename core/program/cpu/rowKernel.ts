@@ -10,14 +10,11 @@ import { HeldRows, type HeldRow } from './heldRows';
 import { PlanarRows } from './planarRows';
 import { RowInputs } from './rowInputs';
 import {
-  CELLS_BYTES,
-  DATA_BYTES,
   DITHER_BYTES,
   heldBytes,
+  inputBytes,
   LINES,
   lineBytes,
-  MAP_BYTES,
-  MASK_BYTES,
   needsOf,
   padBytes,
   tableBytes,
@@ -73,15 +70,11 @@ export class RowKernel {
     this.lines = Object.fromEntries(LINES.map((name, i) => [name, at + i * step + 16])) as Record<Line, number>;
     this.interleaved = at + LINES.length * step;
     this.added = this.interleaved + 3 * step;
-    const cells = this.added + DITHER_BYTES;
-    this.tablesAt = cells + CELLS_BYTES;
-    const maps = this.tablesAt + room.tables * tableBytes(room);
-    const points = maps + room.maps * MAP_BYTES;
-    const shapes = points + room.points * DATA_BYTES;
-    const { luma, mask, map } = this.lines;
-    this.inputs = new RowInputs(this.code, memory, { luma, mask, map, cells, maps, points, shapes });
+    this.tablesAt = this.added + DITHER_BYTES;
+    const inputsAt = this.tablesAt + room.tables * tableBytes(room);
+    this.inputs = new RowInputs(this.code, memory, this.lines, inputsAt, room);
     this.planar = new PlanarRows(this.code, this.lines, this.added);
-    this.padAt = shapes + room.shapes * MASK_BYTES;
+    this.padAt = inputsAt + inputBytes(room);
     this.heldAt = this.padAt + padBytes(radiusOf(room.spread * room.width), room.width);
   }
 

@@ -13,6 +13,8 @@ export type RowExports = Record<
   | 'join'
   | 'lumaLine'
   | 'fill'
+  | 'stretchLine'
+  | 'stretchPairs'
   | 'mapLine'
   | 'maskLine'
   | 'shapeLine'
@@ -24,7 +26,7 @@ export type RowExports = Record<
   | 'chromaOut'
   | (string & {}),
   (...args: number[]) => void
-> & { spanOf(line: number, count: number): number };
+> & { spanOf(line: number, from: number, to: number): number };
 
 /** The largest program that a kernel has room for. */
 export interface RowKernelRoom extends MostOps {
@@ -44,7 +46,6 @@ export const SPARE = 64;
 export const DATA_BYTES = 16384;
 export const MAP_BYTES = MAP_EDGE ** 2 * 8 + SPARE;
 export const MASK_BYTES = MASK_EDGE ** 2 * 4 + SPARE;
-export const CELLS_BYTES = (MAP_EDGE + 4) * 8 + SPARE;
 export const DITHER_BYTES = 64 * 4;
 
 export const align = (n: number): number => Math.ceil(n / 16) * 16;
@@ -59,26 +60,23 @@ export const heldBytes = (radius: number, width: number): number =>
 export const padBytes = (radius: number, width: number): number =>
   lineBytes(width + 2 * radius) + align(4 * radius + 4);
 
+/** Bytes that `RowInputs` takes for a program of this size. */
+export const inputBytes = ({ width, maps, points, shapes }: RowKernelRoom): number =>
+  maps * MAP_BYTES + shapes * MASK_BYTES + points * DATA_BYTES + (maps + shapes) * 4 * lineBytes(width);
+
 /** Bytes of memory that a kernel with this room takes. */
-export const rowKernelBytes = ({
-  width,
-  tables,
-  points,
-  stencils,
-  spread,
-  maps,
-  shapes,
-  ...room
-}: RowKernelRoom): number =>
-  (LINES.length + 3) * lineBytes(width) +
-  DITHER_BYTES +
-  CELLS_BYTES +
-  tables * tableBytes(room) +
-  maps * MAP_BYTES +
-  points * DATA_BYTES +
-  stencils * heldBytes(radiusOf(spread * width), width) +
-  padBytes(radiusOf(spread * width), width) +
-  shapes * MASK_BYTES;
+export const rowKernelBytes = (room: RowKernelRoom): number => {
+  const { width, tables, stencils, spread } = room;
+  const radius = radiusOf(spread * width);
+  return (
+    (LINES.length + 3) * lineBytes(width) +
+    DITHER_BYTES +
+    tables * tableBytes(room) +
+    inputBytes(room) +
+    padBytes(radius, width) +
+    stencils * heldBytes(radius, width)
+  );
+};
 
 /** What a baked program needs room for. */
 export function needsOf({ ops, planes }: Baked): MostOps {

@@ -167,50 +167,89 @@ export function lumaLine(r: usize, g: usize, b: usize, count: i32, kr: f32, kg: 
 }
 
 export function fill(line: usize, count: i32, value: f32): void {
-  for (let x = 0; x < count; x += 4) v128.store(at(line, x), f32x4.splat(value));
+  if (value === 0) memory.fill(line, 0, <usize>((count + 3) & ~3) << 2);
+  else for (let x = 0; x < count; x += 4) v128.store(at(line, x), f32x4.splat(value));
 }
 
+/** Pixels of a stretched row that have their least and largest number beside it; a multiple of four. */
+const CHUNK: i32 = 32;
+
 /**
- * A row of a map, as `mapRow` of `map.ts`: `top` and `low` are the rows of coefficients (a and b in turn) above and
- * below, `down` is how far it is to the lower one; `first` is where the left edge lies among the cells, from the middle of
- * the first one; `cells` has room for one row and one cell more.
+ * A row of cells interpolated to every pixel of a picture's row. `first` is where the first pixel lies among the cells, from
+ * the middle of the first one, `scale` how far the next one is; beyond the ends it is all one. A cell more is read, and
+ * must hold a number. `bounds`: the least and the largest number of every {@link CHUNK} pixels in turn.
  */
-export function mapLine(
-  top: usize,
-  low: usize,
+export function stretchLine(
+  cells: usize,
   width: i32,
-  down: f32,
   first: f32,
   scale: f32,
-  luma: usize,
   count: i32,
-  cells: usize,
   out: usize,
+  bounds: usize,
 ): void {
-  for (let i = 0; i < 2 * width; i += 4) {
-    const a = v128.load(at(top, i));
-    v128.store(at(cells, i), f32x4.add(a, f32x4.mul(f32x4.sub(v128.load(at(low, i)), a), f32x4.splat(down))));
+  for (let from = 0, bound = bounds; from < count; from += CHUNK, bound += 8) {
+    let low = f32x4.splat(f32.MAX_VALUE);
+    let high = f32x4.splat(-f32.MAX_VALUE);
+    const to = min(count, from + CHUNK);
+    for (let x = from; x < to; x += 4) {
+      const u = placesOf(x, first, scale, width);
+      const before = f32x4.trunc(u);
+      const cell = i32x4.shl(whole(before), 2);
+      const d01 = v128.shuffle<i32>(
+        v128.load64_zero(cells + <usize>i32x4.extract_lane(cell, 0)),
+        v128.load64_zero(cells + <usize>i32x4.extract_lane(cell, 1)),
+        0,
+        4,
+        1,
+        5,
+      );
+      const d23 = v128.shuffle<i32>(
+        v128.load64_zero(cells + <usize>i32x4.extract_lane(cell, 2)),
+        v128.load64_zero(cells + <usize>i32x4.extract_lane(cell, 3)),
+        0,
+        4,
+        1,
+        5,
+      );
+      const here = v128.shuffle<i64>(d01, d23, 0, 2);
+      const next = v128.shuffle<i64>(d01, d23, 1, 3);
+      const d = mix(here, next, f32x4.sub(u, before));
+      low = least(low, d);
+      high = most(high, d);
+      v128.store(at(out, x), d);
+    }
+    low = least(low, v128.shuffle<i32>(low, low, 2, 3, 2, 3));
+    high = most(high, v128.shuffle<i32>(high, high, 2, 3, 2, 3));
+    store<f32>(bound, f32x4.extract_lane(least(low, v128.shuffle<i32>(low, low, 1, 1, 1, 1)), 0));
+    store<f32>(bound, f32x4.extract_lane(most(high, v128.shuffle<i32>(high, high, 1, 1, 1, 1)), 0), 4);
   }
-  store<u64>(at(cells, 2 * width), load<u64>(at(cells, 2 * width - 2)));
-  const end = <f32>(width - 1);
-  const start = f32x4.splat(first);
-  let places = f32x4(0.5, 1.5, 2.5, 3.5);
+}
+
+/** The same for cells of two numbers, to a line each. */
+export function stretchPairs(cells: usize, width: i32, first: f32, scale: f32, count: i32, a: usize, b: usize): void {
   for (let x = 0; x < count; x += 4) {
-    const u = clamp(f32x4.add(f32x4.mul(places, f32x4.splat(scale)), start), 0, end);
-    places = f32x4.add(places, f32x4.splat(4));
-    const low = f32x4.trunc(u);
-    const f = f32x4.sub(u, low);
-    const cell = i32x4.shl(whole(low), 3);
+    const u = placesOf(x, first, scale, width);
+    const before = f32x4.trunc(u);
+    const f = f32x4.sub(u, before);
+    const cell = i32x4.shl(whole(before), 3);
     const k0 = between(cells + <usize>i32x4.extract_lane(cell, 0), v128.shuffle<i32>(f, f, 0, 0, 0, 0));
     const k1 = between(cells + <usize>i32x4.extract_lane(cell, 1), v128.shuffle<i32>(f, f, 1, 1, 1, 1));
     const k2 = between(cells + <usize>i32x4.extract_lane(cell, 2), v128.shuffle<i32>(f, f, 2, 2, 2, 2));
     const k3 = between(cells + <usize>i32x4.extract_lane(cell, 3), v128.shuffle<i32>(f, f, 3, 3, 3, 3));
     const k01 = v128.shuffle<i32>(k0, k1, 0, 4, 1, 5);
     const k23 = v128.shuffle<i32>(k2, k3, 0, 4, 1, 5);
-    const a = v128.shuffle<i64>(k01, k23, 0, 2);
-    const b = v128.shuffle<i64>(k01, k23, 1, 3);
-    v128.store(at(out, x), clamp(muladd(a, v128.load(at(luma, x)), b), 0, 1));
+    v128.store(at(a, x), v128.shuffle<i64>(k01, k23, 0, 2));
+    v128.store(at(b, x), v128.shuffle<i64>(k01, k23, 1, 3));
   }
+}
+
+/** Where four pixels lie among so many cells. */
+// @ts-ignore: decorator
+@inline
+function placesOf(x: i32, first: f32, scale: f32, width: i32): v128 {
+  const pixels = f32x4.add(f32x4.splat(<f32>x), f32x4(0, 1, 2, 3));
+  return clamp(muladd(pixels, f32x4.splat(scale), f32x4.splat(first)), 0, <f32>(width - 1));
 }
 
 /** Both coefficients between a cell and the next one, in the first two lanes. */
@@ -222,63 +261,55 @@ function between(cell: usize, f: v128): v128 {
 }
 
 /**
- * A row of one shape of a region, as `maskRow` of `mask.ts`: `top` and `low` are the rows of distances above and below,
- * `first` is where the first pixel lies among the cells, `scale` how far the next one is. `flip`: outside counts as
- * chosen. `adds`: what is chosen already stays, else both must hold.
+ * A row of a map, as `mapRow` of `map.ts`: between the stretched rows of both coefficients above and below, which each lie
+ * one behind the other, `step` apart. `down` is how far it is to the lower one.
+ */
+export function mapLine(top: usize, low: usize, step: usize, down: f32, luma: usize, count: i32, out: usize): void {
+  const t = f32x4.splat(down);
+  for (let x = 0; x < count; x += 4) {
+    const a = mix(v128.load(at(top, x)), v128.load(at(low, x)), t);
+    const b = mix(v128.load(at(top + step, x)), v128.load(at(low + step, x)), t);
+    v128.store(at(out, x), clamp(muladd(a, v128.load(at(luma, x)), b), 0, 1));
+  }
+}
+
+/**
+ * A row of one shape of a region, as `maskRow` of `mask.ts`: `top` and `low` are the stretched rows of distances above and
+ * below, with their bounds `step` behind them, `down` how far it is to the lower one. `flip`: outside counts as chosen.
+ * `adds`: what is chosen already stays, else both must hold.
  */
 export function maskLine(
   top: usize,
   low: usize,
-  width: i32,
+  step: usize,
   down: f32,
-  first: f32,
-  scale: f32,
   slope: f32,
   flip: bool,
   adds: bool,
   count: i32,
-  cells: usize,
   out: usize,
 ): void {
-  for (let i = 0; i < width; i += 4) {
-    const a = v128.load(at(top, i));
-    v128.store(at(cells, i), f32x4.add(a, f32x4.mul(f32x4.sub(v128.load(at(low, i)), a), f32x4.splat(down))));
-  }
-  store<f32>(at(cells, width), load<f32>(at(cells, width - 1)));
-  const end = <f32>(width - 1);
-  const half = f32x4.splat(0.5);
+  const t = f32x4.splat(down);
   const one = f32x4.splat(1);
+  const half = f32x4.splat(0.5);
   const steep = f32x4.splat(slope);
-  let places = f32x4(0, 1, 2, 3);
-  for (let x = 0; x < count; x += 4) {
-    const u = clamp(muladd(places, f32x4.splat(scale), f32x4.splat(first)), 0, end);
-    places = f32x4.add(places, f32x4.splat(4));
-    const before = f32x4.trunc(u);
-    const f = f32x4.sub(u, before);
-    const cell = i32x4.shl(whole(before), 2);
-    const d01 = v128.shuffle<i32>(
-      v128.load64_zero(cells + <usize>i32x4.extract_lane(cell, 0)),
-      v128.load64_zero(cells + <usize>i32x4.extract_lane(cell, 1)),
-      0,
-      4,
-      1,
-      5,
-    );
-    const d23 = v128.shuffle<i32>(
-      v128.load64_zero(cells + <usize>i32x4.extract_lane(cell, 2)),
-      v128.load64_zero(cells + <usize>i32x4.extract_lane(cell, 3)),
-      0,
-      4,
-      1,
-      5,
-    );
-    const here = v128.shuffle<i64>(d01, d23, 0, 2);
-    const next = v128.shuffle<i64>(d01, d23, 1, 3);
-    const d = muladd(f, f32x4.sub(next, here), here);
-    let t = smooth(f32x4.sub(half, f32x4.mul(d, steep)));
-    if (flip) t = f32x4.sub(one, t);
-    const had = v128.load(at(out, x));
-    v128.store(at(out, x), adds ? most(had, t) : least(had, t));
+  const edge: f32 = <f32>0.5 / slope;
+  for (let from = 0, bound = step; from < count; from += CHUNK, bound += 8) {
+    const to = min(count, from + CHUNK);
+    const outside = min(load<f32>(top + bound), load<f32>(low + bound)) >= edge;
+    if (outside || max(load<f32>(top + bound, 4), load<f32>(low + bound, 4)) <= -edge) {
+      // All of it beyond the feather: not chosen, or wholly.
+      const chosen = outside === flip;
+      if (chosen === adds) fill(at(out, from), to - from, chosen ? 1 : 0);
+      continue;
+    }
+    for (let x = from; x < to; x += 4) {
+      const d = mix(v128.load(at(top, x)), v128.load(at(low, x)), t);
+      let m = smooth(f32x4.sub(half, f32x4.mul(d, steep)));
+      if (flip) m = f32x4.sub(one, m);
+      const had = v128.load(at(out, x));
+      v128.store(at(out, x), adds ? most(had, m) : least(had, m));
+    }
   }
 }
 
@@ -353,14 +384,17 @@ export function copyLine(from: usize, to: usize, count: i32): void {
   for (let x = 0; x < count; x += 4) v128.store(at(to, x), v128.load(at(from, x)));
 }
 
-/** Where a line is more than nothing: from this pixel (in the low 16 bits, a multiple of 4) up to that one. */
-export function spanOf(line: usize, count: i32): i32 {
-  let from = 0;
-  while (from < count && !v128.any_true(v128.load(at(line, from)))) from += 4;
-  if (from >= count) return 0;
-  let to = (count + 3) & ~3;
+/**
+ * Where a line is more than nothing, between two pixels, the first a multiple of 4: from this pixel (in the low 16 bits, a
+ * multiple of 4) up to that one.
+ */
+export function spanOf(line: usize, begin: i32, end: i32): i32 {
+  let from = begin;
+  while (from < end && !v128.any_true(v128.load(at(line, from)))) from += 4;
+  if (from >= end) return 0;
+  let to = (end + 3) & ~3;
   while (to > from && !v128.any_true(v128.load(at(line, to - 4)))) to -= 4;
-  return from | (min(to, count) << 16);
+  return from | (min(to, end) << 16);
 }
 
 /** A line through a curve of `size` entries, in place; held at its ends. `scale`: entries for 1. */
