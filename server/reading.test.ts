@@ -6,6 +6,7 @@ import { newStep } from '@inkavo/core/model/grade';
 import type { Camera, Clip, Outing } from '@inkavo/core/model/outing';
 import type { FirstPass } from '@inkavo/core/reading/firstPass';
 import type { HoldReport } from '@inkavo/core/reading/holdCheck';
+import type { Match } from '@inkavo/core/match/matchTo';
 import { clipFrames } from '@inkavo/media/reading/clipFrames';
 import { make, sourceOf, TAGS_709 } from '@inkavo/media/testClips';
 import { writeFileSync } from 'node:fs';
@@ -30,6 +31,14 @@ beforeAll(async () => {
     '12',
     ...TAGS_709,
   ]);
+  // The same scene, duller, darker and yellower.
+  for (const [name, filter] of [
+    ['left', 'null'],
+    ['right', 'eq=contrast=0.8:saturation=0.75:brightness=-0.05,colorchannelmixer=rr=1:gg=1:bb=0.85'],
+  ])
+    make(join(folder, `${name}.mp4`), 'mandelbrot=size=640x360:rate=30:end_pts=400', [
+      ...['-t', '3', '-vf', `${filter},format=yuv420p`, '-c:v', 'libx264', '-qp', '12', ...TAGS_709],
+    ]);
   running = await startServer({ host: '127.0.0.1', port: 0, data: tempFolder(), card, app: undefined, strict: true });
   client = new Client(running.address);
   const outing = await client.post<Outing>('/outings', { name: 'Day', date: '2031-06-14' });
@@ -141,3 +150,35 @@ test('what a file is by its pictures: likely profiles, one of one’s own among 
   expect(ranked.map((r) => r.likelihood)).toEqual(ranked.map((r) => r.likelihood).toSorted((a, b) => b - a));
   expect(reading.lost.most).toBeGreaterThanOrEqual(reading.lost.mean);
 });
+
+test('a clip is matched to another one: to its colours as its own steps leave them', async () => {
+  const names = ['left', 'right'];
+  const paths = names.map((name) => ({ paths: [`DCIM/TEST_CAMERA/${name}.mp4`] }));
+  await client.post(`/outings/${clip.outingId}/import`, { clips: paths });
+  const all = await until(
+    () => client.clips(clip.outingId),
+    (c) => names.every((name) => c.some((o) => o.name === `${name}.mp4` && o.proxy === 'ready')),
+  );
+  const [left, right] = names.map((name) => all.find((c) => c.name === `${name}.mp4`)!);
+  const match = async (to: string, steps: object[] = []): Promise<Match> => {
+    const res = await fetch(`${running.address}/api/clips/${right.id}/match`, {
+      method: 'POST',
+      body: JSON.stringify({ steps, to }),
+      headers: { 'Content-Type': 'application/json' },
+    });
+    return (JSON.parse((await res.text()).trim()) as { match: Match }).match;
+  };
+  const found = await match(left.id);
+  expect(found.verdict).toBe('matched');
+  expect(found.shared[1]).toBeGreaterThan(found.shared[0] + 0.2);
+  // With its steps there is nothing left to match.
+  expect((await match(left.id, found.steps)).verdict).toBe('alike');
+  // The other clip's own steps count, those of the whole outing do not.
+  const saturated = ({ steps }: Match) => steps.find((s) => s.kind === 'saturation')!.params.amount as number;
+  await client.setSteps(left.id, { clip: [newStep('saturation', 's', { amount: 0.6 })] });
+  expect(saturated(await match(left.id))).toBeLessThan(0.8 * saturated(found));
+  await client.setSteps(left.id, { clip: [], outing: [newStep('saturation', 's', { amount: 0 })] });
+  expect((await match(left.id)).steps).toEqual(found.steps);
+  const { status } = await client.ask('POST', `/clips/${right.id}/match`, { steps: [], to: 'nobody' });
+  expect(status).toBe(404);
+}, 120_000);

@@ -3,6 +3,8 @@ import { firstPass, type FirstPass, type Known } from '@inkavo/core/reading/firs
 import { noiseOf } from '@inkavo/core/reading/noise';
 import { holdCheck, type HoldReport } from '@inkavo/core/reading/holdCheck';
 import { fileReading, type FileReading } from '@inkavo/core/reading/fileReading';
+import { squaresOf } from '@inkavo/core/match/colours';
+import { matchTo, type Match } from '@inkavo/core/match/matchTo';
 import type { Profile } from '@inkavo/core/model/profile';
 import { readFrame } from '@inkavo/core/reading/readFrames';
 import { clockByColour, type ClockFit } from '@inkavo/core/reading/waterClock';
@@ -18,11 +20,18 @@ import type { Step } from '@inkavo/core/model/grade';
 import { provideLut } from '@inkavo/core/steps/lut/library';
 import type { ReadPicture } from './clipFrames';
 
+/** Pictures of a clip, and the steps that they pass. */
+interface Graded {
+  pictures: ReadPicture[];
+  steps: Step[];
+}
+
 /** What is read from a clip's pictures; done in a thread of its own. */
 export type ReadTask =
   | { kind: 'firstPass'; pictures: ReadPicture[]; given: Step[]; known: Known; luts: Record<string, string> }
   | { kind: 'holdCheck'; pictures: ReadPicture[]; steps: Step[]; own: string[]; luts: Record<string, string> }
   | { kind: 'corners'; stretches: ReadPicture[][]; steps: Step[]; luts: Record<string, string> }
+  | { kind: 'match'; source: Graded; reference: Graded; like: string; luts: Record<string, string> }
   | { kind: 'waterClock'; pictures: ReadPicture[]; log: DiveLog }
   | { kind: 'fileReading'; pictures: ReadPicture[]; profiles: Profile[]; depth: number; tag: string | null };
 
@@ -30,6 +39,7 @@ export interface ReadAnswers {
   firstPass: FirstPass;
   holdCheck: HoldReport;
   corners: FoundCorners;
+  match: Match;
   waterClock: ClockFit | null;
   fileReading: FileReading;
 }
@@ -58,6 +68,8 @@ function answer(task: ReadTask, onProgress?: (done: number) => void): ReadAnswer
       return holdCheck(task.pictures, task.steps, (id) => task.own.includes(id), onProgress);
     case 'corners':
       return cornersOf(task.stretches, task.steps);
+    case 'match':
+      return matchTo(coloursOf(task.source), coloursOf(task.reference), task.like);
     case 'fileReading':
       return fileReading(task.pictures, task.profiles, task);
     case 'waterClock':
@@ -69,18 +81,31 @@ function answer(task: ReadTask, onProgress?: (done: number) => void): ReadAnswer
   }
 }
 
-/** Nodes an edge of the table that pictures are taken through. */
-const LIGHT_TABLE = 33;
+/** Nodes an edge of the tables that pictures are taken through. */
+const TABLE = 33;
+
+/** Takes pictures of a clip through steps, to encoded R'G'B' (width × height × 3). */
+function grader(steps: readonly Step[]): (picture: ReadPicture) => Float32Array {
+  // Keeps its tables: numbers that stand still are baked once for all pictures.
+  const baker = new Baker();
+  return ({ picture, seconds }) => {
+    const planes = planesFor(compile(steps, seconds), picture);
+    return pictureToRgb({ ops: baker.bake(steps, seconds, TABLE), planes }, picture);
+  };
+}
+
+/** Colours of a clip as they leave its steps. */
+function coloursOf({ pictures, steps }: Graded): Float32Array {
+  const graded = grader(steps);
+  return squaresOf(
+    pictures.map((p) => ({ rgb: graded(p), width: p.picture.format.width, height: p.picture.format.height })),
+  );
+}
 
 /** Finds corners in pictures as they leave some steps. */
 function cornersOf(stretches: readonly (readonly ReadPicture[])[], steps: readonly Step[]): FoundCorners {
-  // Keeps its tables: numbers that stand still are baked once for all pictures.
-  const baker = new Baker();
-  const lightOf = ({ picture, seconds }: ReadPicture): LightFrame => {
-    const planes = planesFor(compile(steps, seconds), picture);
-    return lightFrame(pictureToRgb({ ops: baker.bake(steps, seconds, LIGHT_TABLE), planes }, picture), picture.format);
-  };
-  return findCorners(stretches.map((stretch) => stretch.map(lightOf)));
+  const graded = grader(steps);
+  return findCorners(stretches.map((stretch) => stretch.map((p) => lightFrame(graded(p), p.picture.format))));
 }
 
 /** Luminance in linear light of encoded R'G'B', four pixels to one. */

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { fps } from '@inkavo/core/model/facts';
 import { clipDiveSchema, diveLogSchema } from '@inkavo/core/model/diveLog';
-import { stepsSchema } from '@inkavo/core/model/grade';
+import { joinSteps, stepsSchema } from '@inkavo/core/model/grade';
 import { clipSchema, idSchema, type Clip } from '@inkavo/core/model/outing';
 import { PROFILES } from '@inkavo/core/model/profile';
 import { SETTINGS } from '@inkavo/core/reading/settings';
@@ -17,14 +17,17 @@ const one = z.object({ id: idSchema });
 const firstPassRequest = z.object({ steps: stepsSchema, setting: z.enum(SETTINGS).optional() });
 const holdRequest = z.object({ steps: stepsSchema, own: z.array(z.string().max(64)).max(64) });
 const cornersRequest = z.object({ steps: stepsSchema });
+const matchRequest = z.object({ steps: stepsSchema, to: idSchema });
 const clockRequest = z.object({ log: diveLogSchema });
 
+/** Pictures of either clip that stand for its colours. */
+const MATCH_PICTURES = 12;
 /** Stretches in which places are followed: so many, of so many pictures, so far apart that a walking camera moves by a few hundredths of the width. */
 const STRETCHES = 3;
 const STRETCH_PICTURES = 16;
 const APART_SECONDS = 0.13;
 
-/** Readings of a whole clip: first pass, hold check, dive log, corners. */
+/** Readings of a whole clip: first pass, hold check, match, dive log, corners. */
 export function readingRoutes(api: Api, { clips, outings, shelf, library, events }: Parts): void {
   /** Pictures over the clip's useful part; from the proxy where it is made. */
   async function pictures(clip: Clip, signal: AbortSignal, count?: number): Promise<ReadPicture[]> {
@@ -144,6 +147,30 @@ export function readingRoutes(api: Api, { clips, outings, shelf, library, events
           { signal },
         ),
       }));
+    },
+  );
+
+  api.route(
+    {
+      method: 'post',
+      path: '/clips/{id}/match',
+      summary:
+        'Steps that bring a clip, after some steps, to the colours of another one as its camera and its own steps leave it',
+      params: one,
+      body: matchRequest,
+      answers: LINES,
+    },
+    async ({ params, body: { steps, to }, res }) => {
+      const [clip, other] = [await clips.get(params.id), await clips.get(to)];
+      const camera = await outings.camera(other.cameraId);
+      // What the whole outing has comes after, for both.
+      const given = joinSteps(camera.steps, other.steps, [], other.overrides);
+      const luts = await shelf.textsFor([...steps, ...given]);
+      await inLines(res, async (_say, signal) => {
+        const source = { pictures: await pictures(clip, signal, MATCH_PICTURES), steps };
+        const reference = { pictures: await pictures(other, signal, MATCH_PICTURES), steps: given };
+        return { match: await inThread({ kind: 'match', source, reference, like: other.name, luts }, { signal }) };
+      });
     },
   );
 

@@ -10,6 +10,7 @@ import type { Step } from '@inkavo/core/model/grade';
 import type { FirstPass } from '@inkavo/core/reading/firstPass';
 import type { FileReading } from '@inkavo/core/reading/fileReading';
 import type { Setting } from '@inkavo/core/reading/settings';
+import type { Match } from '@inkavo/core/match/matchTo';
 import type { FollowAnswer } from '@inkavo/core/follow/stretch';
 import type { Pose, ShapeKind } from '@inkavo/core/regions/shape';
 import type { FoundCorners } from '@inkavo/core/reading/findCorners';
@@ -174,6 +175,9 @@ export const api = {
   /** How much the lens darkens the corners, measured over the clip as it leaves some steps. */
   corners: async (id: string, steps: Step[], signal?: AbortSignal) =>
     (await lines<{ corners: FoundCorners }>(`/clips/${id}/corners`, { steps }, { signal })).corners,
+  /** Steps that bring a clip, as it leaves some steps, to the colours of another one. */
+  match: async (id: string, steps: Step[], to: string, signal?: AbortSignal) =>
+    (await lines<{ match: Match }>(`/clips/${id}/match`, { steps, to }, { signal })).match,
   /** Follows a shape from one frame to another. */
   follow: (
     id: string,
@@ -197,6 +201,8 @@ export const api = {
   keptWhole: (id: string) => get<KeptWhole>(`/kept/${id}`),
   keep: (clipId: string, request: z.infer<typeof keptRequest>) =>
     send<KeptWhole>('POST', `/clips/${clipId}/kept`, request),
+  /** The picture that stands for a clip, graded, as large as there is one. */
+  thumb: async (clip: ListedClip): Promise<Blob> => (await ask(thumbUrl(clip, true, 960).replace('/api', ''))).blob(),
   keptPicture: async (id: string, width: number) => (await ask(`/kept/${id}/picture.jpg?width=${width}`)).blob(),
   jobs: () => get<Job[]>('/jobs'),
   codecs: () => get<{ codec: Codec; fast: boolean }[]>('/deliveries/codecs'),

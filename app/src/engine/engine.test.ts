@@ -2,7 +2,7 @@ import { traceVectorscope } from '@inkavo/core/scopes/vectorscope';
 import { traceWaveform } from '@inkavo/core/scopes/trace';
 import { ycbcrToRgb } from '@inkavo/core/colour/ycbcr';
 import { alignedView, partOf } from './detail';
-import { paintLuma, paintParade, paintVectorscope } from './paintTrace';
+import { besideEachOther, overEachOther, paintLuma, paintParade, paintVectorscope } from './paintTrace';
 
 describe('painted traces', () => {
   const pixels = 64 * 36;
@@ -17,6 +17,32 @@ describe('painted traces', () => {
     // Red is drawn in red: its line lies in the left third.
     const at = parade.pixels.findIndex((v, i) => i % 4 === 3 && v > 0 && ((i - 3) / 4) % 192 < 64) - 3;
     expect(parade.pixels[at]).toBeGreaterThan(parade.pixels[at + 2]);
+  });
+
+  test('two traces stand beside each other in every lane, whatever their sizes; over each other one is dimmed', () => {
+    const traced = (rgb: readonly number[], columns: number, rows: number) =>
+      traceWaveform(picture(rgb), 64, 36, columns, rows);
+    const [low, high] = [paintLuma(traced([0.2, 0.2, 0.2], 64, 100)), paintLuma(traced([0.8, 0.8, 0.8], 32, 50))];
+    const both = besideEachOther(low, high, 1);
+    expect([both.columns, both.rows]).toEqual([32, 50]);
+    // Rows of what is drawn, by column: half as high, the first one's line stays where it was.
+    const rowsAt = (of: typeof low, x: number) =>
+      Array.from({ length: of.rows }, (_, y) => y).filter((y) => of.pixels[4 * (y * of.columns + x) + 3] > 0);
+    const [line] = rowsAt(low, 0);
+    expect(rowsAt(both, 0)).toEqual([Math.floor(line / 2)]);
+    expect(rowsAt(both, 15)).toEqual([Math.floor(line / 2)]);
+    expect(rowsAt(both, 16)).toEqual(rowsAt(high, 0));
+    expect(rowsAt(both, 31)).toEqual(rowsAt(high, 0));
+    const [p, q] = [0.3, 0.6].map((v) => paintParade(traced([v, v, v], 30, 50)));
+    const three = besideEachOther(p, q, 3);
+    expect([0, 14, 15, 29, 30, 45, 89].map((x) => rowsAt(three, x))).toEqual(
+      [p, p, q, q, p, q, q].map((of) => rowsAt(of, 0)),
+    );
+    const over = overEachOther(high, paintLuma(traced([0.2, 0.2, 0.2], 32, 50)));
+    const [bright, dim] = [rowsAt(high, 0)[0], Math.floor(line / 2)];
+    const red = (y: number): number => over.pixels[4 * y * over.columns];
+    expect(red(bright)).toBe(high.pixels[4 * bright * high.columns]);
+    expect(red(dim) / red(bright)).toBeCloseTo(0.5, 1);
   });
 
   test('the vectorscope is drawn in the hue of its place', () => {

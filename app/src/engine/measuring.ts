@@ -2,6 +2,7 @@ import { LEVEL_CENTRES } from '@inkavo/core/steps/shared/tone';
 import { shownLists, useBench } from '../state/bench';
 import { findStep } from '../state/stepLists';
 import { currentEdges } from './grabber';
+import { KeptTraces } from './keptTraces';
 import { latest } from './latest';
 import type { Moment, Stamped } from './frame';
 import type { ScopeRequest, ScopeResult } from './worker';
@@ -37,11 +38,13 @@ export class Measuring {
   /** What was measured last, of which change of the grade, through tables of which size. */
   last: { scope: ScopeResult; change: number; size: number } | undefined;
   private closed = false;
+  private readonly keptTraces = new KeptTraces();
   /** Planes that the worker has. */
   private sent: Stamped['planes'] | undefined;
 
   ask(from: Stamped, moment: Moment, { columns, rows, pad }: ScopeSize, rough: boolean, change: number): void {
     const { scopeView, padZoom } = useBench.getState();
+    this.keptTraces.resize({ columns, rows, pad });
     this.measure(
       {
         from,
@@ -69,5 +72,6 @@ export class Measuring {
 
   close(): void {
     this.closed = true;
+    this.keptTraces.close();
   }
 }

@@ -88,3 +88,52 @@ export function paintVectorscope(counts: Uint32Array, size: number, pixels: numb
   }
   return out;
 }
+
+/** Draws all of a trace's columns from `from` to `to` into a place of another one, as large as that; what is brighter stays. */
+function squeeze(out: PaintedTrace, left: number, width: number, trace: PaintedTrace, from: number, to: number): void {
+  const across = width / (to - from);
+  const down = out.rows / trace.rows;
+  const place = (v: number, end: number): number => Math.min(end - 1, Math.floor(v));
+  // As often as either has rows and columns: thin traces are not lost, and there are no gaps.
+  const rows = Math.max(out.rows, trace.rows);
+  const columns = Math.max(width, to - from);
+  for (let j = 0; j < rows; j += 1) {
+    const below = ((j + 0.5) / rows) * trace.rows;
+    const y = place(below, trace.rows);
+    const outY = place(below * down, out.rows);
+    for (let i = 0; i < columns; i += 1) {
+      const at = ((i + 0.5) / columns) * (to - from);
+      const a = 4 * (y * trace.columns + from + place(at, to - from));
+      if (trace.pixels[a + 3] === 0) continue;
+      const b = 4 * (outY * out.columns + left + place(at * across, width));
+      for (let c = 0; c < 4; c += 1) out.pixels[b + c] = Math.max(out.pixels[b + c], trace.pixels[a + c]);
+    }
+  }
+}
+
+/** Two traces beside each other, as large as the second one, under each of `lanes`: the first at the left of it. */
+export function besideEachOther(first: PaintedTrace, second: PaintedTrace, lanes: number): PaintedTrace {
+  const out = blank(second.columns, second.rows);
+  for (let lane = 0; lane < lanes; lane += 1) {
+    const edge = (of: PaintedTrace, share: number): number => Math.round((of.columns * (lane + share)) / lanes);
+    const [left, middle, right] = [0, 0.5, 1].map((share) => edge(out, share));
+    squeeze(out, left, middle - left, first, edge(first, 0), edge(first, 1));
+    squeeze(out, middle, right - middle, second, edge(second, 0), edge(second, 1));
+  }
+  return out;
+}
+
+/** How strongly what lies under another trace is drawn. */
+const UNDER = 0.5;
+
+/** One trace over another one, which is dimmed; as large as the first. */
+export function overEachOther(top: PaintedTrace, under: PaintedTrace): PaintedTrace {
+  const out = blank(top.columns, top.rows);
+  squeeze(out, 0, out.columns, under, 0, under.columns);
+  for (let o = 0; o < out.pixels.length; o += 4) {
+    const there = top.pixels[o + 3] > 0;
+    for (let c = 0; c < 3; c += 1) out.pixels[o + c] = there ? top.pixels[o + c] : UNDER * out.pixels[o + c];
+    if (there) out.pixels[o + 3] = 255;
+  }
+  return out;
+}

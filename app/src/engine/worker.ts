@@ -248,6 +248,21 @@ const api = {
     );
   },
 
+  /** Traces of a picture that comes from elsewhere: bytes of red, green, blue and opacity. */
+  tracesOf(
+    bytes: Uint8ClampedArray,
+    width: number,
+    height: number,
+    { main, columns, rows, pad }: Pick<ScopeRequest, 'main' | 'columns' | 'rows' | 'pad'>,
+  ): Pick<ScopeResult, 'main' | 'pad'> {
+    const rgb = new Float32Array(3 * width * height);
+    for (let i = 0; i < rgb.length; i += 1) rgb[i] = bytes[4 * Math.floor(i / 3) + (i % 3)] / 255;
+    return {
+      main: paintMain(main, rgb, width, height, columns, rows),
+      pad: pad && paintVectorscope(traceVectorscope(rgb, pad.size, pad.zoom), pad.size, rgb.length / 3),
+    };
+  },
+
   /** Where the marks stand, over every pixel of the frame through a table. */
   marks(from: Stamped, edges: BandEdges): MarkColours | null {
     return frame ? measureMarks(readPixels(frame, from, false).graded, edges) : null;

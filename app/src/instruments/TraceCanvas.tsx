@@ -1,23 +1,30 @@
 import { useEffect, useRef } from 'react';
-import type { PaintedTrace } from '../engine/paintTrace';
-import { useBench } from '../state/bench';
+import { besideEachOther, overEachOther } from '../engine/paintTrace';
+import { useBench, type BenchState } from '../state/bench';
+
+/** The clip's own trace, and that of what it is held against: under its half of the picture, on the pad under the clip's. */
+function shown({ scope, keptTraces, beside, scopeView }: BenchState, trace: 'main' | 'pad') {
+  const [own, other] = [scope?.[trace], keptTraces?.[trace]];
+  if (!own || !other) return own;
+  if (trace === 'pad') return overEachOther(own, other);
+  return beside ? besideEachOther(other, own, scopeView === 'parade' ? 3 : 1) : own;
+}
 
 /** A painted trace on a canvas that fills its place. It is drawn at once when the scopes have it, past everything else. */
 export function TraceCanvas({ trace, testID }: { trace: 'main' | 'pad'; testID?: string }) {
   const ref = useRef<HTMLCanvasElement>(null);
   useEffect(() => {
-    const draw = (painted: PaintedTrace | null | undefined): void => {
+    const draw = (): void => {
       const canvas = ref.current;
+      const painted = shown(useBench.getState(), trace);
       if (!canvas || !painted) return;
       if (canvas.width !== painted.columns) canvas.width = painted.columns;
       if (canvas.height !== painted.rows) canvas.height = painted.rows;
       canvas.getContext('2d')!.putImageData(new ImageData(painted.pixels, painted.columns, painted.rows), 0, 0);
     };
-    draw(useBench.getState().scope?.[trace]);
-    return useBench.subscribe(
-      (s) => s.scope,
-      (scope) => draw(scope?.[trace]),
-    );
+    draw();
+    const stops = [useBench.subscribe((s) => s.scope, draw), useBench.subscribe((s) => s.keptTraces, draw)];
+    return () => stops.forEach((stop) => stop());
   }, [trace]);
   return (
     <canvas

@@ -91,6 +91,8 @@ type Shown =
   | 'compareWith'
   | 'beside'
   | 'kept'
+  | 'keptTitle'
+  | 'keptTraces'
   | 'pins'
   | 'scope'
   | 'opened'
@@ -150,6 +152,10 @@ export interface BenchState {
   beside: boolean;
   /** A picture that was kept of this clip, as an address of the browser's. */
   kept: string | null;
+  /** What it is a picture of, where it is not of this clip. */
+  keptTitle: string | null;
+  /** Its traces, while it is shown. */
+  keptTraces: Pick<ScopeResult, 'main' | 'pad'> | null;
   /** Places that go on reading. */
   pins: Pin[];
   /** A neutral field in place of the picture, for a moment; then the picture as recorded, then as graded. */
@@ -248,6 +254,8 @@ export const useBench = create<BenchState>()(
         compareWith: 'recorded',
         beside: false,
         kept: null,
+        keptTitle: null,
+        keptTraces: null,
         pins: [],
         scope: null,
 

@@ -26,14 +26,20 @@ export async function compareWithKept(id: string): Promise<void> {
   set({ compareWith: 'kept', split: 0.5 });
 }
 
+/** Shows a picture of something else beside this clip, to compare with; `title`: what it is. It is not kept. */
+export function showBeside(blob: Blob, title: string): void {
+  show(blob, title);
+  useBench.getState().set({ compareWith: 'kept', split: null, beside: true });
+}
+
 /** Brings back the frame that was kept of a clip. */
 export async function loadKeptFrame(clipId: string): Promise<void> {
   const blob = await get<Blob>(keyOf(clipId)).catch(() => undefined);
   if (useBench.getState().opened?.clip.id === clipId) show(blob);
 }
 
-function show(blob: Blob | undefined): void {
+function show(blob: Blob | undefined, title: string | null = null): void {
   const { kept, set } = useBench.getState();
   if (kept) URL.revokeObjectURL(kept);
-  set({ kept: blob ? URL.createObjectURL(blob) : null });
+  set({ kept: blob ? URL.createObjectURL(blob) : null, keptTitle: title });
 }

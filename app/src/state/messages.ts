@@ -10,8 +10,8 @@ export interface Message {
   fades?: boolean;
 }
 
-/** How long a message stays that goes by itself; longer where there is something to tap. */
-const FADES_MS = { said: 4000, asking: 10_000 };
+/** How long a message stays that goes by itself: as long as it takes to read it, and longer where there is something to tap. */
+const FADES_MS = { said: 4000, letter: 60, asking: 10_000 };
 
 export const useMessages = create<{ list: Message[] }>(() => ({ list: [] }));
 
@@ -26,7 +26,7 @@ export function tell(message: Message): void {
   if (message.fades)
     setTimeout(
       () => useMessages.getState().list.includes(message) && dropMessage(message.key),
-      message.actions ? FADES_MS.asking : FADES_MS.said,
+      message.actions ? FADES_MS.asking : Math.max(FADES_MS.said, FADES_MS.letter * message.text.length),
     );
 }
 

@@ -1,7 +1,7 @@
 import equal from 'fast-deep-equal';
 import { actsHere, loosened, newStep, type Override, type Step } from '@inkavo/core/model/grade';
 import { presentVersion } from '@inkavo/core/model/upgrade';
-import { OWNERS, type Owner, type StepLists } from '@inkavo/core/model/lists';
+import { joined, OWNERS, type Owner, type StepLists } from '@inkavo/core/model/lists';
 import type { Profile } from '@inkavo/core/model/profile';
 import type { ShelfLut } from '@inkavo/core/model/shelf';
 import { REGION } from '@inkavo/core/regions/region';
@@ -147,6 +147,18 @@ export function takeSteps(lists: StepLists, steps: readonly Step[]): { lists: St
   }
   return { lists: { ...lists, clip }, id: last };
 }
+
+const MATCH = 'match-';
+
+/** All steps that a frame passes before what an earlier match put there; what the whole outing has comes after that. */
+export const beforeMatch = (lists: StepLists): Step[] =>
+  joined({ ...lists, clip: lists.clip.filter((s) => !s.id.startsWith(MATCH)), outing: [] });
+
+/** A clip's own steps with those of a match behind them, in place of an earlier one's. */
+export const withMatch = (clip: readonly Step[], steps: readonly Step[]): Step[] => [
+  ...clip.filter((s) => !s.id.startsWith(MATCH)),
+  ...steps.map((s) => ({ ...s, id: freshId(`${MATCH}${s.kind}`) })),
+];
 
 /**
  * Adds a LUT step with a table to the clip: a technical one before all other steps of the clip, since it takes what the

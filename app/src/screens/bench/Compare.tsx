@@ -32,7 +32,7 @@ const AGAINST = [
 
 /** What is in the way of looking: split, clipping, zones, a kept frame, a rest for the eye. */
 export function CompareSheet({ onHold, onKept, onClose }: { onHold(): void; onKept(): void; onClose(): void }) {
-  const { split, overlay, compareWith, beside, kept } = useBench();
+  const { split, overlay, compareWith, beside, kept, keptTitle } = useBench();
   const { set } = useBench.getState();
   const engine = useEngine();
   const whole = useBench((s) => s.view.width === 1);
@@ -40,7 +40,7 @@ export function CompareSheet({ onHold, onKept, onClose }: { onHold(): void; onKe
   const options = [
     ...AGAINST,
     ...(inRegion ? [{ value: 'region', title: 'Without region' } as const] : []),
-    ...(kept ? [{ value: 'kept', title: 'Kept frame' } as const] : []),
+    ...(kept ? [{ value: 'kept', title: keptTitle ? 'Other clip' : 'Kept frame' } as const] : []),
   ];
   const toggle = (part: Parameters<typeof set>[0]) => () => {
     set(part);
@@ -133,14 +133,14 @@ const LEFT = {
 
 /** What is shown at the left and at the right. */
 export function SideLabels() {
-  const compareWith = useBench((s) => s.compareWith);
+  const left = useBench((s) => (s.compareWith === 'kept' && s.keptTitle) || LEFT[s.compareWith]);
   // The magnification is said in that corner.
   const magnified = useBench((s) => s.view.width < 1);
   return (
     <>
-      <View className="pointer-events-none absolute left-1 top-1 rounded bg-black/75 px-2">
-        <Txt size="sm" ink="text-white">
-          {LEFT[compareWith]}
+      <View className="pointer-events-none absolute left-1 top-1 max-w-[48%] rounded bg-black/75 px-2">
+        <Txt size="sm" ink="text-white" numberOfLines={1}>
+          {left}
         </Txt>
       </View>
       <View

@@ -30,7 +30,9 @@ import { regionName } from './region/WhereSheet';
 import { StepChip } from './StepChip';
 import { useHints } from '../../state/hints';
 import { CopySheet } from './CopySheet';
-import { Copy, ListChecks, Plus, type LucideIcon } from '../../ui/icons';
+import { MatchSheet } from './MatchSheet';
+import { Button } from '../../ui/Button';
+import { Blend, Copy, ListChecks, Plus, type LucideIcon } from '../../ui/icons';
 
 /** Steps as a row of chips in working order (phone, tablet). */
 export function StepStrip() {
@@ -222,12 +224,21 @@ function CopySteps({ wide }: { wide?: boolean }) {
 
 function AddStep({ wide }: { wide?: boolean }) {
   const [open, setOpen] = useState(false);
+  const [matching, setMatching] = useState(false);
   const addStep = useBench((s) => s.addStep);
   return (
     <>
       <StripButton label="Add a step" icon={Plus} text={wide ? 'add a step' : null} open={() => setOpen(true)} />
       {open ? (
         <Sheet title="Add a step" onClose={() => setOpen(false)}>
+          <Button
+            title="Match to another clip …"
+            icon={Blend}
+            onPress={() => {
+              setOpen(false);
+              setMatching(true);
+            }}
+          />
           {STEP_KINDS.map((k) => (
             <Pressable
               key={k.kind}
@@ -246,6 +257,7 @@ function AddStep({ wide }: { wide?: boolean }) {
           ))}
         </Sheet>
       ) : null}
+      {matching ? <MatchSheet onClose={() => setMatching(false)} /> : null}
     </>
   );
 }

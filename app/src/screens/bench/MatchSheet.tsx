@@ -1,0 +1,121 @@
+import { useQuery } from '@tanstack/react-query';
+import { useEffect, useRef, useState } from 'react';
+import { ActivityIndicator, Pressable, View } from 'react-native';
+import type { Match } from '@inkavo/core/match/matchTo';
+import type { ListedClip } from '@inkavo/core/model/outing';
+import { api, thumbUrl } from '../../api/client';
+import { outingQuery } from '../../api/queries';
+import { useBench } from '../../state/bench';
+import { showBeside } from '../../state/keptFrame';
+import { tell } from '../../state/messages';
+import { beforeMatch, withMatch } from '../../state/stepLists';
+import { Trouble } from '../../ui/Note';
+import { Sheet } from '../../ui/Sheet';
+import { Thumb } from '../../ui/Thumb';
+import { Txt } from '../../ui/Txt';
+
+const PICTURE = { width: 112, height: 63, objectFit: 'cover', display: 'block', borderRadius: 4 } as const;
+const percent = (v: number): string => `${Math.round(100 * v)} %`;
+
+/** What came of a match, where it put no steps into the clip. */
+const nothing = ({ verdict, shared }: Match, name: string): string =>
+  verdict === 'alike'
+    ? `This clip and ${name} are as alike as what they show lets them be: ${percent(shared[0])} of their colours have their like in the other. No step was added.`
+    : `This clip and ${name} show different things: even with steps only ${percent(shared[1])} of their colours would have their like in the other, so colours alone do not say what should become what. No step was added; a clip of the same place works best.`;
+
+/** What was done, with its numbers. */
+const done = ({ verdict, shared }: Match, name: string): string =>
+  `${percent(shared[1])} of the colours have their like in ${name} now, ${percent(shared[0])} before. ${
+    verdict === 'unsure'
+      ? 'That is not sure, so the steps act by part: look, and change their strength.'
+      : 'They are ordinary steps: change or weaken them.'
+  }`;
+
+/**
+ * Brings this clip to the colours of another one of the outing, by ordinary steps behind its own; then both stand side by
+ * side.
+ */
+export function MatchSheet({ onClose }: { onClose(): void }) {
+  const { id, outingId } = useBench((s) => s.opened!.clip);
+  const { data, error } = useQuery(outingQuery(outingId));
+  const [busy, setBusy] = useState<string | null>(null);
+  const [trouble, setTrouble] = useState<string | null>(null);
+  const [said, setSaid] = useState<string | null>(null);
+  const running = useRef<AbortController | null>(null);
+  useEffect(() => () => running.current?.abort(), []);
+
+  const match = async (to: ListedClip): Promise<void> => {
+    running.current?.abort();
+    const controller = (running.current = new AbortController());
+    setBusy(to.id);
+    setTrouble(null);
+    setSaid(null);
+    try {
+      const asked = useBench.getState().lists;
+      const found = await api.match(id, beforeMatch(asked), to.id, controller.signal);
+      if (controller.signal.aborted) return;
+      if (found.steps.length === 0) return setSaid(nothing(found, to.name));
+      const { lists, setClipSteps, take } = useBench.getState();
+      const clip = withMatch(lists.clip, found.steps);
+      setClipSteps(clip);
+      take(clip[clip.length - 1].id);
+      tell({ key: 'match', text: done(found, to.name), fades: true });
+      // The steps stand, also where the other clip's picture cannot be had.
+      await api.thumb(to).then(
+        (blob) => showBeside(blob, to.name),
+        () => undefined,
+      );
+      onClose();
+    } catch (failure) {
+      if (!controller.signal.aborted) setTrouble((failure as Error).message);
+    } finally {
+      if (running.current === controller) setBusy(null);
+    }
+  };
+
+  const others = data?.clips.filter((c) => c.id !== id) ?? [];
+  return (
+    <Sheet title="Match to another clip" onClose={onClose}>
+      <Txt>Choose the clip that this one should look like. It is compared as its own steps leave it.</Txt>
+      {error || trouble ? <Trouble text={trouble ?? error!.message} /> : null}
+      {said ? (
+        <Txt role="status" className="rounded border-stroke border-edge bg-surface p-3">
+          {said}
+        </Txt>
+      ) : null}
+      {!data && !error ? <ActivityIndicator color="var(--ink)" accessibilityLabel="Loading the clips" /> : null}
+      {data && others.length === 0 ? <Txt quiet>This outing has no other clip.</Txt> : null}
+      {data?.cameras.map((camera) => {
+        const own = others.filter((c) => c.cameraId === camera.id);
+        return own.length ? (
+          <View key={camera.id} className="gap-2" role="group" aria-label={camera.name}>
+            <Txt size="sm" quiet>
+              {camera.name}
+            </Txt>
+            {own.map((clip) => (
+              <Pressable
+                key={clip.id}
+                role="button"
+                aria-label={`Match to ${clip.name}`}
+                aria-busy={busy === clip.id}
+                onPress={() => void match(clip)}
+                className="min-h-[76px] flex-row items-center gap-3 rounded border-stroke border-edge bg-surface p-[6px] active:opacity-60"
+              >
+                <Thumb src={thumbUrl(clip, true)} style={PICTURE} />
+                <View className="min-w-0 flex-1">
+                  <Txt numberOfLines={1}>{clip.name}</Txt>
+                  {busy === clip.id ? (
+                    <Txt size="sm" quiet role="status">
+                      Comparing both clips …
+                    </Txt>
+                  ) : null}
+                </View>
+                {busy === clip.id ? <ActivityIndicator color="var(--ink)" /> : null}
+              </Pressable>
+            ))}
+          </View>
+        ) : null;
+      })}
+    </Sheet>
+  );
+}

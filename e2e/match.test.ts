@@ -1,0 +1,85 @@
+import type { Page } from 'playwright-core';
+import { newStep } from '@inkavo/core/model/grade';
+import type { Clip } from '@inkavo/core/model/outing';
+import { until } from '@inkavo/server/testServer';
+import { SIZES } from './browser';
+import { keptSteps, openHouse, settled, type House } from './house';
+
+let house: House;
+let page: Page;
+let clips: Record<string, Clip>;
+beforeAll(async () => {
+  house = await openHouse();
+  clips = await house.clips('boat_shed_01', 'paddle_out_07', 'mooring_block_02');
+  page = await house.page(SIZES.phone);
+}, 180_000);
+afterAll(() => house.close());
+
+const sheet = () => page.getByRole('dialog', { name: 'Match to another clip' });
+async function matchTo({ name }: Clip): Promise<void> {
+  await page.getByRole('button', { name: 'Add a step' }).click();
+  await page.getByRole('button', { name: 'Match to another clip …' }).tap();
+  await sheet()
+    .getByRole('button', { name: `Match to ${name}` })
+    .tap();
+}
+/** The opacity of a trace's pixels, by half. */
+const halves = (): Promise<[number, number]> =>
+  page.getByTestId('trace').evaluate((canvas: HTMLCanvasElement) => {
+    const { width, height } = canvas;
+    const { data } = canvas.getContext('2d')!.getImageData(0, 0, width, height);
+    const sums: [number, number] = [0, 0];
+    for (let i = 3; i < data.length; i += 4) if (data[i]) sums[((i - 3) / 4) % width < width / 2 ? 0 : 1] += 1;
+    return sums;
+  });
+const matched = async (clip: Clip) => (await keptSteps(house.client, clip.id)).filter((s) => s.id.startsWith('match-'));
+
+test('a clip is matched to another one by ordinary steps; both stand side by side with their traces; undo takes it back', async () => {
+  const { boat_shed_01: clip, paddle_out_07: other } = clips;
+  // The same look for both, less a cast and some light.
+  await house.client.setSteps(clip.id, {
+    clip: [newStep('channels', 'c', { redTop: -0.12, blueTop: 0.1 }), newStep('range', 'r', { exposure: -0.6 })],
+  });
+  await page.goto(`${house.running.address}/clip/${clip.id}`);
+  await settled(page);
+  const before = await halves();
+  await matchTo(other);
+  await sheet().waitFor({ state: 'detached', timeout: 60_000 });
+  await settled(page);
+  const first = await until(
+    () => matched(clip),
+    (steps) => steps.length > 0,
+  );
+  expect(first.every((s) => s.label!.includes(' like '))).toBe(true);
+  await page.getByText(other.name, { exact: true }).waitFor();
+  const picture = page.getByAltText('Kept frame');
+  await picture.waitFor();
+  const [left, right] = await Promise.all([picture.boundingBox(), page.getByTestId('picture').boundingBox()]);
+  expect(left!.x + left!.width).toBeLessThanOrEqual(right!.x + 1);
+  // Under the left half the other clip's trace is drawn, and it has another one than this clip had there.
+  await until(halves, ([a, b]) => a > 0 && b > 0 && a !== before[0]);
+  // Matched again, to the same: in place of the first steps, not behind them.
+  await matchTo(other);
+  await sheet().waitFor({ state: 'detached', timeout: 60_000 });
+  await settled(page);
+  const second = await until(
+    () => matched(clip),
+    (steps) => steps.length > 0 && steps[0].id !== first[0].id,
+  );
+  expect(second.map((s) => [s.kind, s.params])).toEqual(first.map((s) => [s.kind, s.params]));
+  for (let i = 0; i < 2; i += 1) await page.getByRole('button', { name: 'Undo', exact: true }).first().tap();
+  await until(
+    () => matched(clip),
+    (steps) => steps.length === 0,
+  );
+}, 180_000);
+
+test('clips that show different things are left alone, and why is said', async () => {
+  const { paddle_out_07: clip, mooring_block_02: dive } = clips;
+  await house.client.setSteps(clip.id, { clip: [] });
+  await page.goto(`${house.running.address}/clip/${clip.id}`);
+  await settled(page);
+  await matchTo(dive);
+  await sheet().getByText('No step was added').waitFor({ timeout: 60_000 });
+  expect(await keptSteps(house.client, clip.id)).toEqual([]);
+}, 90_000);
