@@ -130,6 +130,24 @@ const firstFrame = (path: string): Buffer =>
     maxBuffer: 1 << 26,
   });
 
+test('match: a grade that brings a clip to the colours of another one', () => {
+  const made = (name: string, filter: string): string =>
+    make(file(name), 'mandelbrot=size=320x180:rate=25:end_pts=300', [
+      ...['-t', '2', '-vf', `${filter},format=yuv420p`, '-c:v', 'libx264', '-qp', '12', ...TAGS_709],
+    ]);
+  made('left.mp4', 'null');
+  made('right.mp4', 'eq=contrast=0.8:saturation=0.75:brightness=-0.05,colorchannelmixer=bb=0.85');
+  const call = ['match', file('right.mp4'), '--to', file('left.mp4')];
+  const done = inkavo(...call, '-o', file('like.json'));
+  expect([done.status, done.stdout]).toEqual([0, expect.stringContaining('Matched.') as unknown]);
+  const { steps } = JSON.parse(inkavo(...call, '--json').stdout) as { steps: { kind: string }[] };
+  expect(steps.map((s) => s.kind)).toContain('channels');
+  // With that grade nothing is left to do, and a reference is needed.
+  expect(inkavo(...call, '--grade', file('like.json')).stdout).toContain('no step is needed');
+  expect(inkavo(...call, '-o', file('like.json')).stderr).toContain('there already');
+  expect(inkavo('match', file('right.mp4')).status).toBe(2);
+}, 60_000);
+
 test('first-pass: reasons on the screen, a grade in the file; check: whether it holds', () => {
   // Flat: nothing darker than a quarter, nothing brighter than two thirds.
   make(file('flat.mp4'), 'testsrc2=size=320x180:rate=25:duration=2', [

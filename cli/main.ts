@@ -12,6 +12,7 @@ const COMMANDS: Record<string, () => Promise<Command>> = {
   timeline: async () => (await import('./commands/document')).timeline,
   report: async () => (await import('./commands/document')).report,
   'first-pass': async () => (await import('./commands/firstPass')).firstPass,
+  match: async () => (await import('./commands/match')).match,
   check: async () => (await import('./commands/check')).check,
 };
 const SHORT: Record<string, string> = { output: 'o' };

@@ -9,6 +9,8 @@ import type { Source } from '../frames/rest';
 const WIDTH = 480;
 /** Pictures that stand for a clip. */
 export const READ_FRAMES = 24;
+/** Of either clip, when they are matched. */
+export const MATCH_FRAMES = 12;
 /** So many whole pictures of a proxy are enough to stand for a stretch. */
 const ENOUGH = 12;
 

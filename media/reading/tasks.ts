@@ -21,7 +21,7 @@ import { provideLut } from '@inkavo/core/steps/lut/library';
 import type { ReadPicture } from './clipFrames';
 
 /** Pictures of a clip, and the steps that they pass. */
-interface Graded {
+export interface Graded {
   pictures: ReadPicture[];
   steps: Step[];
 }

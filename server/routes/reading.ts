@@ -6,7 +6,7 @@ import { clipSchema, idSchema, type Clip } from '@inkavo/core/model/outing';
 import { PROFILES } from '@inkavo/core/model/profile';
 import { SETTINGS } from '@inkavo/core/reading/settings';
 import { MediaError } from '@inkavo/media/codec';
-import { clipFrames, type ReadPicture } from '@inkavo/media/reading/clipFrames';
+import { clipFrames, MATCH_FRAMES, type ReadPicture } from '@inkavo/media/reading/clipFrames';
 import { inThread } from '@inkavo/media/threads/pool';
 import { HOLD_FRAMES } from '@inkavo/core/reading/holdCheck';
 import type { Api } from '../http/api';
@@ -20,8 +20,6 @@ const cornersRequest = z.object({ steps: stepsSchema });
 const matchRequest = z.object({ steps: stepsSchema, to: idSchema });
 const clockRequest = z.object({ log: diveLogSchema });
 
-/** Pictures of either clip that stand for its colours. */
-const MATCH_PICTURES = 12;
 /** Stretches in which places are followed: so many, of so many pictures, so far apart that a walking camera moves by a few hundredths of the width. */
 const STRETCHES = 3;
 const STRETCH_PICTURES = 16;
@@ -167,8 +165,8 @@ export function readingRoutes(api: Api, { clips, outings, shelf, library, events
       const given = joinSteps(camera.steps, other.steps, [], other.overrides);
       const luts = await shelf.textsFor([...steps, ...given]);
       await inLines(res, async (_say, signal) => {
-        const source = { pictures: await pictures(clip, signal, MATCH_PICTURES), steps };
-        const reference = { pictures: await pictures(other, signal, MATCH_PICTURES), steps: given };
+        const source = { pictures: await pictures(clip, signal, MATCH_FRAMES), steps };
+        const reference = { pictures: await pictures(other, signal, MATCH_FRAMES), steps: given };
         return { match: await inThread({ kind: 'match', source, reference, like: other.name, luts }, { signal }) };
       });
     },
