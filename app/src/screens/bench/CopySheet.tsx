@@ -1,12 +1,9 @@
 import { isIdle } from '@inkavo/core/model/grade';
-import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
-import { ActivityIndicator, View } from 'react-native';
 import type { ListedClip } from '@inkavo/core/model/outing';
 import { joined } from '@inkavo/core/model/lists';
 import { stepKind } from '@inkavo/core/steps';
 import { thumbUrl } from '../../api/client';
-import { outingQuery } from '../../api/queries';
 import { useBench } from '../../state/bench';
 import { useClipboard } from '../../state/clipboard';
 import { pasteInto } from '../../state/pasteInto';
@@ -15,12 +12,12 @@ import { Button } from '../../ui/Button';
 import { CheckRow } from '../../ui/Checkbox';
 import { Choice } from '../../ui/Choice';
 import { ClipboardPaste, Copy, CopyCheck, Library } from '../../ui/icons';
-import { Trouble } from '../../ui/Note';
 import { Sheet } from '../../ui/Sheet';
 import { Thumb } from '../../ui/Thumb';
 import { Txt } from '../../ui/Txt';
 import { copySteps, pasteCopied, stepsText } from './copying';
 import { KeepRecipe } from './KeepRecipe';
+import { OtherClips, useOtherClips } from './OtherClips';
 
 const WHOSE = { camera: 'of the camera', clip: '', outing: 'of the outing' } as const;
 const PICTURE = { width: 80, height: 45, objectFit: 'cover', display: 'block' } as const;
@@ -92,12 +89,10 @@ export function CopySheet({ onClose }: { onClose(): void }) {
 }
 
 function WhichClips({ steps, onClose }: { steps: ReturnType<typeof ownedSteps>[number]['step'][]; onClose(): void }) {
-  const { id, outingId } = useBench((s) => s.opened!.clip);
-  const { data, error } = useQuery(outingQuery(outingId));
   const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
   const [busy, setBusy] = useState(false);
   const [how, setHow] = useState<'replace' | 'add'>('replace');
-  const others = data?.clips.filter((c) => c.id !== id) ?? [];
+  const others = useOtherClips();
   const wanted = others.filter((c) => chosen.has(c.id));
   const toggle = (clip: ListedClip, on: boolean): void =>
     setChosen(new Set(on ? [...chosen, clip.id] : [...chosen].filter((c) => c !== clip.id)));
@@ -108,27 +103,16 @@ function WhichClips({ steps, onClose }: { steps: ReturnType<typeof ownedSteps>[n
   };
   return (
     <Sheet title={`${stepsText(steps)} to these clips`} onClose={onClose}>
-      {error ? <Trouble text={error.message} /> : null}
-      {!data && !error ? <ActivityIndicator color="var(--ink)" accessibilityLabel="Loading the clips" /> : null}
-      {data && others.length === 0 ? <Txt quiet>This outing has no other clip.</Txt> : null}
-      {data?.cameras.map((camera) => {
-        const own = others.filter((c) => c.cameraId === camera.id);
-        return own.length ? (
-          <View key={camera.id} className="gap-2" role="group" aria-label={camera.name}>
-            <Txt size="sm" quiet>
-              {camera.name}
+      <OtherClips
+        row={(clip) => (
+          <CheckRow key={clip.id} label={clip.name} on={chosen.has(clip.id)} onChange={(on) => toggle(clip, on)}>
+            <Thumb src={thumbUrl(clip, true)} style={PICTURE} />
+            <Txt numberOfLines={1} className="min-w-0 flex-1">
+              {clip.name}
             </Txt>
-            {own.map((clip) => (
-              <CheckRow key={clip.id} label={clip.name} on={chosen.has(clip.id)} onChange={(on) => toggle(clip, on)}>
-                <Thumb src={thumbUrl(clip, true)} style={PICTURE} />
-                <Txt numberOfLines={1} className="min-w-0 flex-1">
-                  {clip.name}
-                </Txt>
-              </CheckRow>
-            ))}
-          </View>
-        ) : null;
-      })}
+          </CheckRow>
+        )}
+      />
       {others.length ? (
         <Button
           title={wanted.length ? `Put into ${wanted.length} clip${wanted.length === 1 ? '' : 's'}` : 'None is chosen'}

@@ -1,10 +1,8 @@
-import { useQuery } from '@tanstack/react-query';
 import { useEffect, useRef, useState } from 'react';
 import { ActivityIndicator, Pressable, View } from 'react-native';
 import type { Match } from '@inkavo/core/match/matchTo';
 import type { ListedClip } from '@inkavo/core/model/outing';
 import { api, thumbUrl } from '../../api/client';
-import { outingQuery } from '../../api/queries';
 import { useBench } from '../../state/bench';
 import { showBeside } from '../../state/keptFrame';
 import { tell } from '../../state/messages';
@@ -13,6 +11,7 @@ import { Trouble } from '../../ui/Note';
 import { Sheet } from '../../ui/Sheet';
 import { Thumb } from '../../ui/Thumb';
 import { Txt } from '../../ui/Txt';
+import { OtherClips } from './OtherClips';
 
 const PICTURE = { width: 112, height: 63, objectFit: 'cover', display: 'block', borderRadius: 4 } as const;
 const percent = (v: number): string => `${Math.round(100 * v)} %`;
@@ -36,8 +35,7 @@ const done = ({ verdict, shared }: Match, name: string): string =>
  * side.
  */
 export function MatchSheet({ onClose }: { onClose(): void }) {
-  const { id, outingId } = useBench((s) => s.opened!.clip);
-  const { data, error } = useQuery(outingQuery(outingId));
+  const id = useBench((s) => s.opened!.clip.id);
   const [busy, setBusy] = useState<string | null>(null);
   const [trouble, setTrouble] = useState<string | null>(null);
   const [said, setSaid] = useState<string | null>(null);
@@ -73,49 +71,38 @@ export function MatchSheet({ onClose }: { onClose(): void }) {
     }
   };
 
-  const others = data?.clips.filter((c) => c.id !== id) ?? [];
   return (
     <Sheet title="Match to another clip" onClose={onClose}>
       <Txt>Choose the clip that this one should look like. It is compared as its own steps leave it.</Txt>
-      {error || trouble ? <Trouble text={trouble ?? error!.message} /> : null}
+      {trouble ? <Trouble text={trouble} /> : null}
       {said ? (
         <Txt role="status" className="rounded border-stroke border-edge bg-surface p-3">
           {said}
         </Txt>
       ) : null}
-      {!data && !error ? <ActivityIndicator color="var(--ink)" accessibilityLabel="Loading the clips" /> : null}
-      {data && others.length === 0 ? <Txt quiet>This outing has no other clip.</Txt> : null}
-      {data?.cameras.map((camera) => {
-        const own = others.filter((c) => c.cameraId === camera.id);
-        return own.length ? (
-          <View key={camera.id} className="gap-2" role="group" aria-label={camera.name}>
-            <Txt size="sm" quiet>
-              {camera.name}
-            </Txt>
-            {own.map((clip) => (
-              <Pressable
-                key={clip.id}
-                role="button"
-                aria-label={`Match to ${clip.name}`}
-                aria-busy={busy === clip.id}
-                onPress={() => void match(clip)}
-                className="min-h-[76px] flex-row items-center gap-3 rounded border-stroke border-edge bg-surface p-[6px] active:opacity-60"
-              >
-                <Thumb src={thumbUrl(clip, true)} style={PICTURE} />
-                <View className="min-w-0 flex-1">
-                  <Txt numberOfLines={1}>{clip.name}</Txt>
-                  {busy === clip.id ? (
-                    <Txt size="sm" quiet role="status">
-                      Comparing both clips …
-                    </Txt>
-                  ) : null}
-                </View>
-                {busy === clip.id ? <ActivityIndicator color="var(--ink)" /> : null}
-              </Pressable>
-            ))}
-          </View>
-        ) : null;
-      })}
+      <OtherClips
+        row={(clip) => (
+          <Pressable
+            key={clip.id}
+            role="button"
+            aria-label={`Match to ${clip.name}`}
+            aria-busy={busy === clip.id}
+            onPress={() => void match(clip)}
+            className="min-h-[76px] flex-row items-center gap-3 rounded border-stroke border-edge bg-surface p-[6px] active:opacity-60"
+          >
+            <Thumb src={thumbUrl(clip, true)} style={PICTURE} />
+            <View className="min-w-0 flex-1">
+              <Txt numberOfLines={1}>{clip.name}</Txt>
+              {busy === clip.id ? (
+                <Txt size="sm" quiet role="status">
+                  Comparing both clips …
+                </Txt>
+              ) : null}
+            </View>
+            {busy === clip.id ? <ActivityIndicator color="var(--ink)" /> : null}
+          </Pressable>
+        )}
+      />
     </Sheet>
   );
 }
