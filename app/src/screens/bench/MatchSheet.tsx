@@ -60,10 +60,10 @@ export function MatchSheet({ onClose }: { onClose(): void }) {
       tell({ key: 'match', text: done(found, to.name), fades: true });
       // The steps stand, also where the other clip's picture cannot be had.
       await api.thumb(to).then(
-        (blob) => showBeside(blob, to.name),
+        (blob) => controller.signal.aborted || showBeside(blob, to.name),
         () => undefined,
       );
-      onClose();
+      if (!controller.signal.aborted) onClose();
     } catch (failure) {
       if (!controller.signal.aborted) setTrouble((failure as Error).message);
     } finally {
