@@ -67,11 +67,14 @@ test('a clip is matched to another one by ordinary steps; both stand side by sid
     (steps) => steps.length > 0 && steps[0].id !== first[0].id,
   );
   expect(second.map((s) => [s.kind, s.params])).toEqual(first.map((s) => [s.kind, s.params]));
+  const [under, own] = await halves();
   for (let i = 0; i < 2; i += 1) await page.getByRole('button', { name: 'Undo', exact: true }).first().tap();
   await until(
     () => matched(clip),
     (steps) => steps.length === 0,
   );
+  // This clip's half has changed with its steps, the other clip's has not.
+  await until(halves, ([a, b]) => a === under && b !== own);
 }, 180_000);
 
 test('clips that show different things are left alone, and why is said', async () => {

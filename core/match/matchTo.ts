@@ -194,7 +194,8 @@ function sharedBy(own: Float32Array, other: Float32Array): number {
 
 /**
  * Steps that bring a clip's colours to another's: `source` and `reference` are colours of both, encoded R'G'B' (see
- * `squaresOf`), as they enter the steps and as they should come out; 500 at least. `like`: the name of what it should look like, for the steps' labels.
+ * `squaresOf`), as they enter the steps and as they should come out; one at least, hundreds to say much. `like`: the name of
+ * what it should look like, for the steps' labels.
  *
  * Not the whole distributions are brought together, which makes a clip with much sky like one without any; only colours
  * that both clips hold are: iterated closest points (Besl, McKay 1992) in L*a*b*, trimmed by robust weights (Geman, McClure
@@ -203,22 +204,19 @@ function sharedBy(own: Float32Array, other: Float32Array): number {
 export function matchTo(source: Float32Array, reference: Float32Array, like: string): Match {
   const own = scattered(source, COLOURS);
   const other = labsOf(scattered(reference, COLOURS));
+  const before = sharedBy(labsOf(own), other);
+  const alike: Match = { verdict: 'alike', steps: [], shared: [before, before] };
+  if (before >= ALIKE) return alike;
   const ranks = byRanks(source, reference);
-  const nothing = ranks.map(() => 0);
-  const found = BEGINNINGS.map((share) =>
-    registered(
-      ranks.map((v) => share * v),
-      own,
-      other,
-    ),
-  )
+  const beginnings = BEGINNINGS.map((share) => ranks.map((v) => share * v));
+  const found = beginnings
+    .map((numbers) => registered(numbers, own, other))
     .map((numbers) => ({ numbers, cost: costOf(numbers, own, other) }))
     .reduce((a, b) => (b.cost < a.cost ? b : a));
-  const before = sharedBy(labsOf(own), other);
+  const nothing = ranks.map(() => 0);
   const untouched = costOf(nothing, own, other);
   const gain = 1 - found.cost / untouched;
-  if (before >= ALIKE || !(gain >= LEAST_GAIN.share && untouched - found.cost >= LEAST_GAIN.cost))
-    return { verdict: 'alike', steps: [], shared: [before, before] };
+  if (!(gain >= LEAST_GAIN.share && untouched - found.cost >= LEAST_GAIN.cost)) return alike;
   const sharedWith = (strength: number): number =>
     sharedBy(labsOf(own, throughNumbers(found.numbers, strength)), other);
   const after = sharedWith(1);

@@ -165,8 +165,11 @@ export function readingRoutes(api: Api, { clips, outings, shelf, library, events
       const given = joinSteps(camera.steps, other.steps, [], other.overrides);
       const luts = await shelf.textsFor([...steps, ...given]);
       await inLines(res, async (_say, signal) => {
-        const source = { pictures: await pictures(clip, signal, MATCH_FRAMES), steps };
-        const reference = { pictures: await pictures(other, signal, MATCH_FRAMES), steps: given };
+        const [own, others] = await Promise.all([clip, other].map((c) => pictures(c, signal, MATCH_FRAMES)));
+        const [source, reference] = [
+          { pictures: own, steps },
+          { pictures: others, steps: given },
+        ];
         return { match: await inThread({ kind: 'match', source, reference, like: other.name, luts }, { signal }) };
       });
     },

@@ -202,7 +202,7 @@ export const api = {
   keep: (clipId: string, request: z.infer<typeof keptRequest>) =>
     send<KeptWhole>('POST', `/clips/${clipId}/kept`, request),
   /** The picture that stands for a clip, graded, as large as there is one. */
-  thumb: async (clip: ListedClip): Promise<Blob> => (await ask(thumbUrl(clip, true, 960).replace('/api', ''))).blob(),
+  thumb: async (clip: ListedClip): Promise<Blob> => (await ask(thumbPath(clip, true, 960))).blob(),
   keptPicture: async (id: string, width: number) => (await ask(`/kept/${id}/picture.jpg?width=${width}`)).blob(),
   jobs: () => get<Job[]>('/jobs'),
   codecs: () => get<{ codec: Codec; fast: boolean }[]>('/deliveries/codecs'),
@@ -247,12 +247,11 @@ export const api = {
   },
 };
 
-export const thumbUrl = (
-  clip: Pick<ListedClip, 'id' | 'look' | 'referenceFrame'>,
-  graded: boolean,
-  width = 320,
-): string =>
-  `/api/clips/${clip.id}/thumb.jpg?width=${width}&graded=${graded ? 1 : 0}&v=${graded ? clip.look : ''}.${clip.referenceFrame}`;
+type Pictured = Pick<ListedClip, 'id' | 'look' | 'referenceFrame'>;
+const thumbPath = (clip: Pictured, graded: boolean, width: number): string =>
+  `/clips/${clip.id}/thumb.jpg?width=${width}&graded=${graded ? 1 : 0}&v=${graded ? clip.look : ''}.${clip.referenceFrame}`;
+export const thumbUrl = (clip: Pictured, graded: boolean, width = 320): string =>
+  `/api${thumbPath(clip, graded, width)}`;
 export const sourcePictureUrl = (source: string, path: string): string =>
   `/api/sources/${source}/picture.jpg?${new URLSearchParams({ path })}`;
 export const proxyUrl = (clipId: string): string => `/api/clips/${clipId}/proxy.mp4`;
