@@ -7,7 +7,6 @@ import { useBench } from '../../state/bench';
 import { showBeside } from '../../state/keptFrame';
 import { tell } from '../../state/messages';
 import { beforeMatch, withMatch } from '../../state/stepLists';
-import { Trouble } from '../../ui/Note';
 import { Sheet } from '../../ui/Sheet';
 import { Thumb } from '../../ui/Thumb';
 import { Txt } from '../../ui/Txt';
@@ -37,8 +36,8 @@ const done = ({ verdict, shared }: Match, name: string): string =>
 export function MatchSheet({ onClose }: { onClose(): void }) {
   const id = useBench((s) => s.opened!.clip.id);
   const [busy, setBusy] = useState<string | null>(null);
-  const [trouble, setTrouble] = useState<string | null>(null);
-  const [said, setSaid] = useState<string | null>(null);
+  /** What came of the clip that was chosen last; said in its row, which is in sight. */
+  const [said, setSaid] = useState<{ id: string; text: string } | null>(null);
   const running = useRef<AbortController | null>(null);
   useEffect(() => () => running.current?.abort(), []);
 
@@ -46,13 +45,12 @@ export function MatchSheet({ onClose }: { onClose(): void }) {
     running.current?.abort();
     const controller = (running.current = new AbortController());
     setBusy(to.id);
-    setTrouble(null);
     setSaid(null);
     try {
       const asked = useBench.getState().lists;
       const found = await api.match(id, beforeMatch(asked), to.id, controller.signal);
       if (controller.signal.aborted) return;
-      if (found.steps.length === 0) return setSaid(nothing(found, to.name));
+      if (found.steps.length === 0) return setSaid({ id: to.id, text: nothing(found, to.name) });
       const { lists, setClipSteps, take } = useBench.getState();
       const clip = withMatch(lists.clip, found.steps);
       setClipSteps(clip);
@@ -65,7 +63,7 @@ export function MatchSheet({ onClose }: { onClose(): void }) {
       );
       if (!controller.signal.aborted) onClose();
     } catch (failure) {
-      if (!controller.signal.aborted) setTrouble((failure as Error).message);
+      if (!controller.signal.aborted) setSaid({ id: to.id, text: (failure as Error).message });
     } finally {
       if (running.current === controller) setBusy(null);
     }
@@ -74,12 +72,6 @@ export function MatchSheet({ onClose }: { onClose(): void }) {
   return (
     <Sheet title="Match to another clip" onClose={onClose}>
       <Txt>Choose the clip that this one should look like. It is compared as its own steps leave it.</Txt>
-      {trouble ? <Trouble text={trouble} /> : null}
-      {said ? (
-        <Txt role="status" className="rounded border-stroke border-edge bg-surface p-3">
-          {said}
-        </Txt>
-      ) : null}
       <OtherClips
         row={(clip) => (
           <Pressable
@@ -96,6 +88,11 @@ export function MatchSheet({ onClose }: { onClose(): void }) {
               {busy === clip.id ? (
                 <Txt size="sm" quiet role="status">
                   Comparing both clips …
+                </Txt>
+              ) : null}
+              {said?.id === clip.id ? (
+                <Txt size="sm" role="status">
+                  {said.text}
                 </Txt>
               ) : null}
             </View>
