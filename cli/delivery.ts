@@ -5,6 +5,7 @@ import {
   DELIVERY_INFO,
   deliverySchema,
   EFFORTS,
+  FITS,
   type Codec,
   type Delivery,
 } from '@inkavo/core/model/delivery';
@@ -26,7 +27,7 @@ export const DELIVERY_OPTIONS = [
   'sound',
   'colour',
 ] as const;
-export const DELIVERY_USAGE = `[--codec ${CODECS.join('|')}] [--quality 8–40] [--megabits N] [--effort ${EFFORTS.join('|')}] [--lines N] [--aspect ${ASPECTS.join('|')}] [--fit crop|bars] [--rate N] [--sound kept|off] [--colour standard|hlg]`;
+export const DELIVERY_USAGE = `[--codec ${CODECS.join('|')}] [--quality 8–40] [--megabits N] [--effort ${EFFORTS.join('|')}] [--lines N] [--aspect ${ASPECTS.join('|')}] [--fit ${FITS.join('|')}] [--rate N] [--sound kept|off] [--colour standard|hlg]`;
 
 function oneOf<T extends string>(text: string | undefined, name: string, values: readonly T[]): T | undefined {
   if (text === undefined) return undefined;
@@ -45,7 +46,7 @@ export function deliveryOf(options: Options, codec: Codec): Delivery {
     effort: oneOf(options.effort, 'effort', EFFORTS),
     lines: wholeNumber(options.lines, 'lines', 120, 4320),
     aspect: oneOf(options.aspect, 'aspect', ASPECTS),
-    fit: oneOf(options.fit, 'fit', ['crop', 'bars']),
+    fit: oneOf(options.fit, 'fit', FITS),
     rate: rate === undefined ? undefined : { num: Math.round(rate * 1000), den: 1000 },
     sound: oneOf(options.sound, 'sound', ['kept', 'off']),
     colour: oneOf(options.colour, 'colour', ['standard', 'hlg']),

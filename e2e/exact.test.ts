@@ -64,6 +64,33 @@ test('the picture on the screen is the picture in the export: a four-step grade,
   shares.forEach((s) => expect(s).toBeLessThan(0.01));
 }, 90_000);
 
+test('glow and grain: the grain that the screen shows is that of the export, in two frames that differ', async () => {
+  const finish = [
+    newStep('glow', 'glow', { amount: 0.6, from: 0.5, reach: 0.04, warmth: 0.4 }),
+    newStep('grain', 'grain', { amount: 0.05, size: 1.8 / 1920 }),
+  ];
+  const { steps } = (await house.client.get<{ clip: Clip }>(`/clips/${clip.id}`)).clip;
+  await house.client.setSteps(clip.id, { clip: [...steps, ...finish] });
+  const grained = await house.page(LARGE);
+  await grained.goto(`${house.running.address}/clip/${clip.id}`);
+  const seen: Uint8Array[] = [];
+  for (const frame of [FRAME, FRAME + 1]) {
+    if (frame > FRAME) await grained.getByRole('button', { name: 'One frame on' }).click();
+    await settled(grained);
+    const { rgb } = await screenPicture(grained);
+    const exported = await exportedFrame(house, clip, frame);
+    const expected = asDelivered(rgb, exported.format);
+    const shares = (['y', 'cb', 'cr'] as const).map((plane) => shareOff(exported[plane], expected[plane], 1));
+    console.log(`grain, frame ${frame}: ${shares.map((s) => `${(s * 100).toFixed(3)} %`).join(', ')} more than 1 apart`);
+    shares.forEach((s) => expect(s).toBeLessThan(0.01));
+    seen.push(rgb);
+  }
+  // Another pattern in each: with the same one hardly a sample of this still scene would differ by so much.
+  expect(shareOff(seen[0], seen[1], 8)).toBeGreaterThan(0.3);
+  await house.client.setSteps(clip.id, { clip: steps });
+  await grained.context().close();
+}, 120_000);
+
 test('held, the screen shows the file as recorded: luma equal to the original’s', async () => {
   const box = (await page.getByTestId('picture').boundingBox())!;
   await page.mouse.move(box.x + 200, box.y + 200);

@@ -112,6 +112,26 @@ describe('comparing', () => {
   });
 });
 
+test('what a cut to a wide shape takes away is covered, as much as it takes, and moves with the picture', async () => {
+  await button('Compare and check').tap();
+  await page.getByRole('radio', { name: '2.39:1' }).tap();
+  const guide = page.getByRole('img', { name: 'What a cut to 2.39:1 leaves' });
+  await guide.waitFor();
+  const heights = async (): Promise<number[]> =>
+    await guide.evaluate((e) => [...e.children].map((c) => c.getBoundingClientRect().height));
+  const { width, height } = (await page.getByTestId('picture').boundingBox())!;
+  const [above, below] = await heights();
+  expect(Math.abs(above + width / 2.39 + below - height)).toBeLessThan(1);
+  expect(Math.abs(above - below)).toBeLessThan(1);
+  await compare('100 %');
+  // Magnified about its middle, the picture ends beyond its box, and so do the bands.
+  expect((await heights()).slice(0, 2).every((h) => h < above)).toBe(true);
+  await compare('Whole picture');
+  await button('Compare and check').tap();
+  await page.getByRole('radio', { name: 'None', exact: true }).tap();
+  await guide.waitFor({ state: 'detached' });
+});
+
 describe('overlays', () => {
   test('zones: eleven greys and nothing else, with their shares', async () => {
     await open([]);

@@ -31,8 +31,30 @@ export function boxMean(plane: ArrayLike<number>, width: number, height: number,
   return out;
 }
 
-/** Mean with Gaussian weights of this standard deviation, in samples; windows end at three of them. */
+/** Standard deviation from which three means over windows stand for a Gaussian: below, windows of whole samples are too coarse. */
+const WIDE = 6;
+
+/**
+ * Three means over windows whose variances add up to that of a Gaussian (Kovesi 2010, Fast Almost-Gaussian Filtering): as fast
+ * for a wide one as for a narrow one.
+ */
+function wideMean(plane: Float32Array, width: number, height: number, deviation: number): Float32Array {
+  const passes = 3;
+  const variance = 12 * deviation * deviation;
+  const ideal = Math.sqrt(variance / passes + 1);
+  const less = 2 * Math.floor((ideal - 1) / 2) + 1;
+  const narrow = Math.round((variance - passes * (less * less + 4 * less + 3)) / (-4 * less - 4));
+  let out = plane;
+  for (let i = 0; i < passes; i += 1) out = boxMean(out, width, height, (less - 1) / 2 + (i < narrow ? 0 : 1));
+  return out;
+}
+
+/**
+ * Mean with Gaussian weights of this standard deviation, in samples; windows end at three of them, and are cut off at the edges. A
+ * wide one comes close to it.
+ */
 export function gaussianMean(plane: Float32Array, width: number, height: number, deviation: number): Float32Array {
+  if (deviation >= WIDE) return wideMean(plane, width, height, deviation);
   const radius = Math.ceil(3 * deviation);
   const weights = Float64Array.from({ length: radius + 1 }, (_, i) => Math.exp(-0.5 * (i / deviation) ** 2));
   const pass = (from: Float32Array, count: number, lines: number, step: number, lineStep: number): Float32Array => {

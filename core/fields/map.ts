@@ -1,5 +1,6 @@
 import { gaussianMean, guidedCoefficients } from './filters';
 import { SMALL_EDGE, type SmallPicture } from './smallPicture';
+import { atWidth, placeAmong, TILE_EDGE, tileMap, type TiledField } from './tile';
 
 /** A frame in working linear light, cell by cell, with the luma that guides its maps. */
 export interface LinearPicture {
@@ -9,8 +10,8 @@ export interface LinearPicture {
   rgb: Float32Array;
 }
 
-/** How a map is made: from what is in a frame, with its edges or blurred, or from the place in it alone. */
-export type FieldSpec = SeenField | SmoothField | PlacedField;
+/** How a map is made: from what is in a frame, with its edges or blurred, from the place in it alone, or by chance. */
+export type FieldSpec = SeenField | SmoothField | PlacedField | TiledField;
 
 /** A map that does not depend on what is in the frame. */
 export interface PlacedField {
@@ -47,7 +48,9 @@ export interface FieldMap {
   cells: readonly [across: number, down: number];
   /** Where the frame's upper left corner lies among the cells, as of a part of a frame; (0, 0) where it is missing. */
   corner?: readonly [x: number, y: number];
-  /** a and b, interleaved, width × height × 2. */
+  /** Beyond its ends it begins anew; the last cells are the first ones once more. */
+  repeats?: true;
+  /** a and b, interleaved, width × height × 2; of a map that repeats those of `atWidth`. */
   coefficients: Float32Array;
 }
 
@@ -57,7 +60,7 @@ export interface FieldMap {
  */
 const PLACED_CELLS = 512;
 /** Cells along the longer edge of any map, at most. */
-export const MAP_EDGE = Math.max(SMALL_EDGE, PLACED_CELLS);
+export const MAP_EDGE = Math.max(SMALL_EDGE, PLACED_CELLS, TILE_EDGE);
 /** Maps that were made last: those of the next frame are the same. */
 const placed = new Map<string, FieldMap>();
 const KEPT = 8;
@@ -78,9 +81,10 @@ function placedMap(spec: PlacedField, aspect: number): FieldMap {
   return map;
 }
 
-/** Makes the map of a frame; `linear` is the frame as it enters the step. */
-export function makeMap(spec: FieldSpec, small: SmallPicture, linear: LinearPicture): FieldMap {
+/** Makes the map of a frame; `linear` is the frame as it enters the step, at so many seconds of the clip. */
+export function makeMap(spec: FieldSpec, small: SmallPicture, linear: LinearPicture, seconds = 0): FieldMap {
   const { width, height, cells, luma } = small;
+  if ('grain' in spec) return tileMap(spec, cells[0] / cells[1], seconds);
   if ('place' in spec) return placedMap(spec, cells[0] / cells[1]);
   if ('spread' in spec) {
     const blurred = gaussianMean(spec.estimate(linear), width, height, spec.spread * cells[0]);
@@ -102,11 +106,11 @@ export function makeMap(spec: FieldSpec, small: SmallPicture, linear: LinearPict
 
 /** The two rows of a map's cells that row y of a picture with `rows` rows lies between, and how far it is down. */
 export function rowsAt(
-  { height, cells, corner }: FieldMap,
+  { height, cells, corner, repeats }: FieldMap,
   y: number,
   rows: number,
 ): { top: number; low: number; down: number } {
-  const v = Math.min(height - 1, Math.max(0, (corner?.[1] ?? 0) + ((y + 0.5) * cells[1]) / rows - 0.5));
+  const v = placeAmong((corner?.[1] ?? 0) + ((y + 0.5) * cells[1]) / rows - 0.5, height, repeats);
   const top = Math.min(height - 1, Math.floor(v));
   return { top, low: Math.min(height - 1, top + 1), down: v - top };
 }
@@ -116,7 +120,7 @@ export function rowsAt(
  * height. Takes the row's luma, writes 0–1.
  */
 export function mapRow(map: FieldMap, y: number, luma: ArrayLike<number>, out: Float32Array, rows: number): void {
-  const { width, cells, corner, coefficients: k } = map;
+  const { width, cells, corner, repeats, coefficients: k } = atWidth(map, out.length);
   const scale = cells[0] / out.length;
   const first = (corner?.[0] ?? 0) - 0.5;
   const at = rowsAt(map, y, rows);
@@ -124,8 +128,7 @@ export function mapRow(map: FieldMap, y: number, luma: ArrayLike<number>, out: F
   const top = 2 * at.top * width;
   const low = 2 * at.low * width;
   for (let x = 0; x < out.length; x += 1) {
-    let u = (x + 0.5) * scale + first;
-    u = u < 0 ? 0 : u > width - 1 ? width - 1 : u;
+    const u = placeAmong((x + 0.5) * scale + first, width, repeats);
     const x0 = u | 0;
     const fx = u - x0;
     const p = 2 * x0;

@@ -1,4 +1,4 @@
-import { deliveredRetime, deliverySchema, framing, nameFrom, type DeliveryRequest } from './delivery';
+import { ASPECTS, deliveredRetime, deliverySchema, framing, nameFrom, type DeliveryRequest } from './delivery';
 
 const of = (request: Partial<DeliveryRequest>) => deliverySchema.parse({ codec: 'h264', ...request });
 const UHD = { width: 3840, height: 2160 };
@@ -15,6 +15,10 @@ describe('what of a picture is taken, and at which size', () => {
     ['for a phone, between bars', UHD, { aspect: '9:16', fit: 'bars', lines: 1080 }, [1080, 1920]],
     ['square', UHD, { aspect: '1:1' }, [2160, 2160]],
     ['its own shape', UHD, { aspect: '16:9' }, [3840, 2160]],
+    // 818 lines: common practice for 2.35 : 1 at 1920 wide.
+    ['for a wide screen, cut', { width: 1920, height: 1080 }, { aspect: '2.35:1' }, [1920, 818]],
+    ['for a wide screen, with bars in its own shape', UHD, { aspect: '2.39:1', fit: 'inside' }, [3840, 2160]],
+    ['the same, smaller', UHD, { aspect: '2.39:1', fit: 'inside', lines: 1080 }, [1920, 1080]],
     ['odd, and another shape', { width: 405, height: 121 }, { aspect: '16:9' }, [216, 122]],
   ])('%s', (_what, size, request, [width, height]) => {
     const found = framing(size, of(request));
@@ -30,6 +34,20 @@ describe('what of a picture is taken, and at which size', () => {
     expect(at(0).x).toBe(0);
     expect(at(1).x + at(1).width).toBe(3840);
     expect(at(0.5).x + at(0.5).width / 2).toBeCloseTo(1920, -1);
+  });
+  test('cut to a shape without another size, nothing is scaled', () => {
+    for (const aspect of ASPECTS)
+      for (const size of [UHD, { width: 1920, height: 1080 }, { width: 2704, height: 1520 }]) {
+        const { crop, scaled } = framing(size, of({ aspect }));
+        expect([scaled.width, scaled.height]).toEqual([crop.width, crop.height]);
+      }
+  });
+  test('cut, with bars: the part has the shape, the file its own', () => {
+    const { crop, scaled, width, height } = framing(
+      UHD,
+      of({ aspect: '2.35:1', fit: 'inside', lines: 1080, place: 0 }),
+    );
+    expect([crop.width, crop.y, scaled.width, scaled.height, width, height]).toEqual([3840, 0, 1920, 818, 1920, 1080]);
   });
   test('between bars the whole picture is there', () => {
     const { crop, scaled, width } = framing(UHD, of({ aspect: '1:1', fit: 'bars', lines: 720 }));

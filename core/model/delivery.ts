@@ -32,8 +32,11 @@ export const DELIVERY_INFO: Record<Codec, CodecInfo> = {
   },
 };
 
-/** Shapes that a picture may be brought to. */
-export const ASPECTS = ['16:9', '9:16', '1:1', '4:5'] as const;
+/** Shapes that a picture may be brought to; the last three are those of wide screens (common practice). */
+export const ASPECTS = ['16:9', '9:16', '1:1', '4:5', '2:1', '2.35:1', '2.39:1'] as const;
+export type Aspect = (typeof ASPECTS)[number];
+/** How it comes into one: cut to it; whole, with bars about it; cut, with bars that give the file its own shape back. */
+export const FITS = ['crop', 'bars', 'inside'] as const;
 /** How long the encoder looks for a smaller file of the same quality; `fast`: the machine's graphics unit encodes. */
 export const EFFORTS = ['fast', 'quick', 'even', 'careful'] as const;
 
@@ -70,8 +73,7 @@ export const deliverySchema = z.object({
   enlarge: z.boolean().default(false),
   /** Null: the file's. */
   aspect: z.enum(ASPECTS).nullable().default(null),
-  /** How the picture comes into another shape: cut, or whole between bars. */
-  fit: z.enum(['crop', 'bars']).default('crop'),
+  fit: z.enum(FITS).default('crop'),
   /** Where a crop lies, 0–1 along the side that is cut; 0.5 is the middle. */
   place: z.number().min(0).max(1).default(0.5),
   /** Null: the clip's own. */
@@ -121,10 +123,11 @@ export function framing(
   const shape = a / b;
   const wider = shape > width / height;
   // Cut, the picture has the new shape within the old one; between bars, around it.
-  const cut = fit === 'crop' || aspect === null;
+  const cut = fit !== 'bars' || aspect === null;
   const inner = wider ? { width, height: width / shape } : { width: height * shape, height };
   const outer = wider ? { width: height * shape, height } : { width, height: width / shape };
-  const full = cut ? inner : outer;
+  const inside = fit === 'inside' && aspect !== null;
+  const full = inside ? { width, height } : cut ? inner : outer;
   const shorter = Math.min(full.width, full.height);
   const wanted = lines === null ? shorter : enlarge ? lines : Math.min(lines, shorter);
   const scale = wanted / shorter;
@@ -136,14 +139,18 @@ export function framing(
     };
     return { crop: own, scaled, ...size };
   }
-  const part = aspect === null ? own : { width: evenDown(inner.width), height: evenDown(inner.height) };
+  const part = {
+    width: aspect === null ? width : Math.min(evenDown(width), even(inner.width)),
+    height: aspect === null ? height : Math.min(evenDown(height), even(inner.height)),
+  };
   const crop = {
     width: part.width,
     height: part.height,
     x: 2 * Math.floor(((width - part.width) * place) / 2),
     y: 2 * Math.floor(((height - part.height) * place) / 2),
   };
-  return { crop, scaled: size, ...size };
+  const scaled = inside ? { width: even(inner.width * scale), height: even(inner.height * scale) } : size;
+  return { crop, scaled, ...size };
 }
 
 /** The size in which a delivery leaves: codecs of subsampled chroma leave out a last odd column or row. */

@@ -73,6 +73,8 @@ export type PlaneSpec =
       /** It is made from the frame as it enters this op, and this step. */
       before: number;
       step?: string;
+      /** Where it differs from moment to moment whatever is in the frame. */
+      seconds?: number;
     }
   | { kind: 'mask'; key: string; shapes: readonly Shape[]; seconds: number };
 
@@ -253,7 +255,8 @@ class Compiler {
 
   private fieldOf(step: Step, before: number): number {
     const field = stepKind(step.kind).field!(paramsAt(step, this.seconds)!)!;
-    return this.plane({ kind: 'field', key: step.id, field, before, step: step.id });
+    const moment = 'grain' in field ? { seconds: this.seconds } : {};
+    return this.plane({ kind: 'field', key: step.id, field, before, step: step.id, ...moment });
   }
 
   private neighbourhoodOf({ region }: RegionAt, step: string | undefined, before: number): number {

@@ -15,10 +15,14 @@ export const isMask = (plane: Plane): plane is MaskPlane => 'shapes' in plane;
 const sameNumbers = (a: Float32Array, b: Float32Array): boolean =>
   a.length === b.length && a.every((v, i) => v === b[i]);
 
+const sameMap = (a: FieldMap, b: FieldMap): boolean =>
+  JSON.stringify([a.cells, a.corner]) === JSON.stringify([b.cells, b.corner]) &&
+  sameNumbers(a.coefficients, b.coefficients);
+
 /** Whether two planes hold the same; one that came from another thread is a copy. */
 export function samePlane(a: Plane | null, b: Plane | null): boolean {
   if (a === b || !a || !b) return a === b;
-  if (!isMask(a) || !isMask(b)) return !isMask(a) && !isMask(b) && sameNumbers(a.coefficients, b.coefficients);
+  if (!isMask(a) || !isMask(b)) return !isMask(a) && !isMask(b) && sameMap(a, b);
   return (
     a.shapes.length === b.shapes.length &&
     a.shapes.every((s, i) => {
@@ -49,7 +53,7 @@ export function planesOf({ ops, planes: specs }: Program, small: SmallPicture): 
     let plane: Plane;
     if (spec.kind === 'mask') plane = maskAt(spec.shapes, spec.seconds, aspect);
     else {
-      const linear = new Float32Array('place' in spec.field ? 0 : code.length);
+      const linear = new Float32Array('place' in spec.field || 'grain' in spec.field ? 0 : code.length);
       const run = through(ops.slice(0, spec.before));
       const here = specs.map(() => 0);
       const some = 'reads' in spec.field ? spec.field.reads?.(width, height) : undefined;
@@ -61,7 +65,7 @@ export function planesOf({ ops, planes: specs }: Program, small: SmallPicture): 
         run(rgb, here);
         for (let c = 0; c < 3; c += 1) linear[3 * i + c] = decode709(rgb[c]);
       }
-      plane = makeMap(spec.field, small, { width, height, rgb: linear });
+      plane = makeMap(spec.field, small, { width, height, rgb: linear }, spec.seconds);
     }
     planes[k] = plane;
     if (k < seen) values[k] = smallValues(plane, small);

@@ -4,6 +4,8 @@ import { channels } from './channels';
 import { convert } from './convert';
 import { corners } from './corners';
 import { curves } from './curves';
+import { glow } from './glow';
+import { grain } from './grain';
 import { haze } from './haze';
 import { hues } from './hues';
 import { local } from './local';
@@ -34,6 +36,8 @@ export const STEP_KINDS = [
   local,
   lut,
   sharpen,
+  glow,
+  grain,
 ] as readonly unknown[] as readonly StepKind<Record<string, unknown>>[];
 
 /** Kinds that lie ready, neutral, on a new clip: the way most corrections go. */

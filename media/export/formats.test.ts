@@ -133,6 +133,20 @@ test('between bars the picture is whole and the bars are black', async () => {
   expect(y[(140 + 100) * 640 + 50]).toBe(whole[100 * 640 + 50]);
 });
 
+test('cut to a wide shape, with bars that keep the size: the part is untouched, the bars are black', async () => {
+  const made = await deliver('wide.mkv', { codec: 'ffv1', aspect: '2.39:1', fit: 'inside' }, []);
+  expect(made.facts).toMatchObject({ width: 640, height: 360 });
+  const [y, whole] = [(await decodeFrame(made, 3)).y, (await decodeFrame(await sourceOf(file('clip.mov')), 3)).y];
+  // 640 / 2.39 = 268 lines: rows 46 to 313.
+  for (const [row, barred] of [
+    ...([20, 45, 314, 340].map((r) => [r, true]) as [number, boolean][]),
+    ...([46, 100, 200, 313].map((r) => [r, false]) as [number, boolean][]),
+  ])
+    expect([...y.subarray(row * 640, row * 640 + 640)]).toEqual(
+      barred ? Array(640).fill(64) : [...whole.subarray(row * 640, row * 640 + 640)],
+    );
+});
+
 test('a mean bitrate is kept within a fifth', async () => {
   make(file('noise.mp4'), 'testsrc2=size=640x360:rate=30:duration=6,noise=alls=30:allf=t', [
     '-c:v',

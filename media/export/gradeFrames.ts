@@ -99,12 +99,12 @@ function kernelBackend(task: GradeTask, module: WebAssembly.Module, at: number):
 /** The ops and planes of each frame as its time comes. `sum`: as of `shrink`. */
 function bakedFrames(task: GradeTask, sum?: SumCells): (input: PlanarPicture, seconds: number) => Baked {
   const baker = new Baker();
-  // Where no number changes over the clip, one program is all; only shapes may move.
+  // Where no number changes over the clip, one program is all; only shapes and grain may move.
   const still = !numbersChange(task.steps);
   let last: Program | undefined;
   const programAt = (seconds: number): Program => {
     if (!last || !still) last = compile(task.steps, seconds);
-    return { ...last, planes: last.planes.map((p) => (p.kind === 'mask' ? { ...p, seconds } : p)) };
+    return { ...last, planes: last.planes.map((p) => (p.seconds === undefined ? p : { ...p, seconds })) };
   };
   return (input, seconds) => ({
     ops: baker.bake(task.steps, seconds, task.size),

@@ -280,7 +280,7 @@ export class GpuPicture implements Renderer {
       const program = this.programOf(kind, plan.structure, i);
       gl.useProgram(program);
       const at = (name: string) => gl.getUniformLocation(program, name);
-      const unit = textures.use(program, look.region);
+      const unit = textures.use(program, look.region, box.width / view.width);
       if (neighbours) passes.read(program, i, neighbours, plan.rims[i - 1] - rim, unit);
       gl.uniform2f(at('u_own'), width, height);
       gl.uniform2f(at('u_shown'), box.width, box.height);

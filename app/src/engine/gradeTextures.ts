@@ -1,6 +1,8 @@
+import { atWidth } from '@inkavo/core/fields/tile';
 import type { BakedOp } from '@inkavo/core/program/baked';
 import { SHAPER_WIDTH, structureOf, type Structure } from '@inkavo/core/program/gpu/gradeText';
 import { isMask, type Planes } from '@inkavo/core/program/planes';
+import type { FieldMap } from '@inkavo/core/fields/map';
 import { MASK_EDGE, type MaskPlane } from '@inkavo/core/regions/mask';
 import type { Shaper } from '@inkavo/core/program/table';
 import { formulaData } from '@inkavo/core/steps';
@@ -36,8 +38,9 @@ export class GradeTextures {
   ops: readonly BakedOp[] = [];
   structure: Structure = [];
   private readonly textures = new Map<string, WebGLTexture>();
-  /** The map of each plane that is one; the shapes of the others: which rows they have among all outlines. */
-  private cells: (readonly [number, number])[] = [];
+  /** The coefficients of each plane that is a map, as they were loaded last. */
+  private coefficients: (Float32Array | undefined)[] = [];
+  /** The shapes of the other planes: which rows they have among all outlines. */
   private masks: (readonly [first: number, count: number])[] = [];
   private aspect = 1;
   private shown: Planes = [];
@@ -55,15 +58,20 @@ export class GradeTextures {
 
   /** Takes the planes of the frame that is drawn. */
   setPlanes(planes: Planes): void {
-    const { gl } = this;
     const before = this.shown;
     this.shown = planes;
     planes.forEach((plane, k) => {
-      if (!plane || isMask(plane) || plane === before[k]) return;
-      this.cells[k] = plane.cells;
-      this.upload(`map ${k}`, gl.RG32F, gl.RG, plane.width, plane.height, plane.coefficients);
+      // How fine a pattern is wanted is known when it is drawn.
+      if (plane && !isMask(plane) && !plane.repeats && plane !== before[k]) this.loadMap(plane, k);
     });
     this.loadMasks(planes);
+  }
+
+  private loadMap({ width, height, coefficients }: FieldMap, k: number): void {
+    const { gl } = this;
+    if (this.coefficients[k] === coefficients) return;
+    this.coefficients[k] = coefficients;
+    this.upload(`map ${k}`, gl.RG32F, gl.RG, width, height, coefficients);
   }
 
   private loadMasks(planes: Planes): void {
@@ -136,17 +144,21 @@ export class GradeTextures {
   }
 
   /**
-   * Sets everything that the text of {@link structure} reads. `region`: the one whose choice is shown. Gives the first texture
-   * unit that is free.
+   * Sets everything that the text of {@link structure} reads. `region`: the one whose choice is shown. `across`: pixels that the
+   * whole frame has across as it is drawn. Gives the first texture unit that is free.
    */
-  use(program: WebGLProgram, region: string | null): number {
+  use(program: WebGLProgram, region: string | null, across: number): number {
     const { gl } = this;
     const at = (name: string) => gl.getUniformLocation(program, name);
     let unit = FIRST_UNIT;
     // Until there is a map it is zero everywhere: nothing is far away, nothing is chosen near by.
     const setMap = (map: string, cells: string, plane: number): void => {
+      const shown = this.shown[plane];
+      const own = shown && !isMask(shown) ? shown : null;
+      if (own?.repeats) this.loadMap(atWidth(own, across), plane);
       gl.uniform1i(at(map), this.bind(`map ${plane}`, unit++, gl.TEXTURE_2D));
-      gl.uniform2f(at(cells), ...(this.cells[plane] ?? [1, 1]));
+      if (own?.repeats) gl.uniform4f(at(cells), ...own.cells, ...own.corner!);
+      else gl.uniform2f(at(cells), ...(own?.cells ?? [1, 1]));
     };
     this.ops.forEach((op, k) => {
       if (op.kind === 'table') {

@@ -2,6 +2,7 @@ import { temporal } from 'zundo';
 import { create } from 'zustand';
 import { subscribeWithSelector } from 'zustand/middleware';
 import { useShallow } from 'zustand/react/shallow';
+import type { Aspect } from '@inkavo/core/model/delivery';
 import { secondsOf } from '@inkavo/core/model/facts';
 import type { ClipDive } from '@inkavo/core/model/diveLog';
 import type { Retime } from '@inkavo/core/model/retime';
@@ -86,6 +87,7 @@ type Shown =
   | 'mark'
   | 'group'
   | 'overlay'
+  | 'guide'
   | 'split'
   | 'eyeRest'
   | 'compareWith'
@@ -144,6 +146,8 @@ export interface BenchState {
   group: string;
   /** What is drawn over the picture. */
   overlay: 'none' | 'zones' | 'clipping';
+  /** What a cut to this shape would take away is covered; of all clips that are opened. */
+  guide: Aspect | null;
   /** Left of this share of the picture's width it is as recorded; null: no split. */
   split: number | null;
   /** What the grade is held against: the file, the grade without the step in hand or all steps in its region, or a kept frame. */
@@ -249,6 +253,7 @@ export const useBench = create<BenchState>()(
         mark: 'midtones',
         group: '',
         overlay: 'none',
+        guide: null,
         split: null,
         eyeRest: null,
         compareWith: 'recorded',

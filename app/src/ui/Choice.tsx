@@ -47,7 +47,8 @@ export function Choice<V extends string>({
   compact,
 }: {
   label: string;
-  value: V;
+  /** Null: none of these. */
+  value: V | null;
   options: readonly Option<V>[];
   onChange: (value: V) => void;
   compact?: boolean;

@@ -1,4 +1,5 @@
 import { rowsAt, type FieldMap } from '../../fields/map';
+import { atWidth, placeAmong } from '../../fields/tile';
 import { columnsIn, rowIn, type MaskPlane, type MaskShape } from '../../regions/mask';
 import { formulaData } from '../../steps';
 import type { BakedPoint, BakedStencil } from '../baked';
@@ -17,6 +18,9 @@ interface Cells {
   at: number;
   stretchedAt: number;
   rows: [even: number, odd: number];
+  /** The map or shape that they are of, and its numbers. */
+  of?: FieldMap | MaskShape;
+  numbers?: Float32Array;
 }
 
 /** What ops read beside pixels, in the memory of a kernel: maps and shapes row by row, numbers of spatial steps. */
@@ -29,8 +33,6 @@ export class RowInputs {
   private readonly pointsAt: number;
   /** Bytes from one stretched row to the next. */
   private readonly step: number;
-  private readonly maps: (FieldMap | undefined)[] = [];
-  private readonly shapes: (MaskShape | undefined)[] = [];
   private readonly params: (object | undefined)[] = [];
   private frame = { width: 0, rows: 0 };
   /** The mask that the mask's line holds, and of which row. */
@@ -69,7 +71,9 @@ export class RowInputs {
     this.planes = planes;
     this.cells = planes.map((plane) => {
       if (!plane) return [];
-      return isMask(plane) ? plane.shapes.map((s) => this.putShape(s, shapes++)) : [this.putMap(plane, maps++)];
+      return isMask(plane)
+        ? plane.shapes.map((s) => this.put(this.shapesAt[shapes++], s, s.distances))
+        : [this.put(this.mapsAt[maps++], plane, plane.repeats ? undefined : plane.coefficients)];
     });
   }
 
@@ -84,16 +88,15 @@ export class RowInputs {
     return new Float32Array(this.memory.buffer, at, count);
   }
 
-  private putMap(map: FieldMap, i: number): Cells {
-    const cells = this.mapsAt[i];
-    if (this.maps[i] !== map) this.put(cells, map.coefficients);
-    this.maps[i] = map;
-    return cells;
-  }
-
-  private put(cells: Cells, numbers: Float32Array): void {
+  /** Without numbers: they come when rows are asked for. */
+  private put(cells: Cells, of: FieldMap | MaskShape, numbers?: Float32Array): Cells {
+    if (cells.of !== of) cells.rows = [-1, -1];
+    cells.of = of;
+    if (!numbers || cells.numbers === numbers) return cells;
     this.floats(cells.at, numbers.length).set(numbers);
+    cells.numbers = numbers;
     cells.rows = [-1, -1];
+    return cells;
   }
 
   /** Numbers of a spatial step, as the i-th; gives where they lie. */
@@ -105,13 +108,6 @@ export class RowInputs {
     }
     this.params[i] = params;
     return at;
-  }
-
-  private putShape(shape: MaskShape, i: number): Cells {
-    const cells = this.shapesAt[i];
-    if (this.shapes[i] !== shape) this.put(cells, shape.distances);
-    this.shapes[i] = shape;
-    return cells;
   }
 
   /**
@@ -167,10 +163,14 @@ export class RowInputs {
     if (!plane || isMask(plane)) return code.fill(lines.map, width, 0);
     const { top, low, down } = rowsAt(plane, y, rows);
     const [cells] = this.cells[index];
+    const { repeats } = plane;
+    if (repeats) this.put(cells, plane, atWidth(plane, width).coefficients);
     const scale = plane.cells[0] / width;
-    const first = (plane.corner?.[0] ?? 0) - 0.5 + 0.5 * scale;
+    const corner = (plane.corner?.[0] ?? 0) - 0.5 + 0.5 * scale;
+    const first = repeats ? placeAmong(corner, plane.width, repeats) : corner;
+    const [across, period] = [plane.width, repeats ? plane.width - 1 : 0];
     const stretch = (row: number, out: number): void =>
-      code.stretchPairs(cells.at + row * plane.width * 8, plane.width, first, scale, width, out, out + step);
+      code.stretchPairs(cells.at + row * across * 8, across, period, first, scale, width, out, out + step);
     const [upper, lower] = [top, low].map((row) => this.stretched(cells, row, stretch));
     code.mapLine(upper, lower, step, down, lines.luma, width, lines.map);
   }

@@ -2,7 +2,7 @@ import { ALPHA, BETA } from '../../colour/transfer';
 import { CLEANED } from '../../regions/clean';
 import { formulaToGlsl } from '../../formula/glsl';
 import { stepKind } from '../../steps';
-import type { BakedOp } from '../baked';
+import type { BakedOp, BakedPoint } from '../baked';
 
 /** The ops of a program as text of the shading language (GLSL ES 3.00). */
 
@@ -53,6 +53,19 @@ float mapAt(highp sampler2D m, vec2 cells, vec2 uv, float luma) {
   return clamp(k.x * luma + k.y, 0.0, 1.0);
 }`;
 
+const TILES = `
+// A map that begins anew beyond its ends: \`cells\` is the frame's size in cells, and where its corner lies among them.
+float tileAt(highp sampler2D m, vec4 cells, vec2 uv) {
+  vec2 period = vec2(max(textureSize(m, 0) - 1, 1));
+  vec2 at = uv * cells.xy + cells.zw - 0.5;
+  at -= floor(at / period) * period;
+  ivec2 p = min(ivec2(at), ivec2(period) - 1);
+  vec2 f = at - vec2(p);
+  float top = mix(texelFetch(m, p, 0).g, texelFetch(m, p + ivec2(1, 0), 0).g, f.x);
+  float low = mix(texelFetch(m, p + ivec2(0, 1), 0).g, texelFetch(m, p + 1, 0).g, f.x);
+  return clamp(mix(top, low, f.y), 0.0, 1.0);
+}`;
+
 const MASKS = `
 uniform highp sampler2D u_shapes;   // distances, one shape below the other
 uniform highp sampler2D u_outlines; // a row for each shape: place of its first cell, cell, slope; size, first row, form
@@ -101,6 +114,8 @@ export interface OpText {
   kind: 'table' | (string & {});
   /** It looks at a pixel's neighbours; idle: it has none to look at, at the size that is drawn. */
   stencil?: 'acts' | 'idle';
+  /** Its map begins anew beyond its ends. */
+  tiled?: boolean;
   /** It acts in parts; its share by colour comes from its own table, or was carried by the one before. */
   mix?: 'own' | 'carried';
   /** What its colour chooses is held between limits of the neighbourhood. */
@@ -110,24 +125,30 @@ export interface OpText {
 /** What ops one after the other are. */
 export type Structure = readonly OpText[];
 
+const isTiled = ({ step, params }: BakedPoint): boolean =>
+  'grain' in (stepKind(step).field?.(params as Record<string, unknown>) ?? {});
+
 /** The form of baked ops. */
 export const structureOf = (ops: readonly BakedOp[]): Structure =>
   ops.map((op) => ({
     kind: op.kind === 'table' ? 'table' : op.step,
     ...(op.kind === 'stencil' ? { stencil: 'acts' as const } : {}),
+    ...(op.kind === 'point' && isTiled(op) ? { tiled: true } : {}),
     ...(op.mix ? { mix: op.kind === 'table' && !op.own ? ('own' as const) : ('carried' as const) } : {}),
     ...(op.mix?.clean === undefined ? {} : { clean: true }),
     ...(op.kind === 'table' && op.table.shaper ? { shaper: true } : {}),
   }));
 
-function uniformsOf({ kind, stencil, mix, clean, shaper }: OpText, k: number): string {
+function uniformsOf({ kind, stencil, tiled, mix, clean, shaper }: OpText, k: number): string {
   const own =
     kind === 'table'
       ? `uniform highp sampler3D u_table${k}; uniform int u_size${k}; uniform vec2 u_domain${k};`
       : `uniform highp sampler2D u_data${k};`;
   return [
     own,
-    ...(kind === 'table' || stencil ? [] : [`uniform highp sampler2D u_map${k}; uniform vec2 u_cells${k};`]),
+    ...(kind === 'table' || stencil
+      ? []
+      : [`uniform highp sampler2D u_map${k}; uniform ${tiled ? 'vec4' : 'vec2'} u_cells${k};`]),
     ...(mix ? [`uniform vec4 u_join${k}; uniform ivec2 u_mask${k};`] : []),
     ...(clean ? [`uniform highp sampler2D u_around${k}; uniform vec2 u_aroundCells${k};`] : []),
     ...(shaper
@@ -142,10 +163,11 @@ function uniformsOf({ kind, stencil, mix, clean, shaper }: OpText, k: number): s
 const pointOf = (kind: string, reads: string): string =>
   stepKind(kind).formula!.light === 'linear' ? `encode(${kind}(decode(c.rgb), ${reads}))` : `${kind}(c.rgb, ${reads})`;
 
-function callOf({ kind, stencil, mix, clean, shaper }: OpText, k: number): string {
+function callOf({ kind, stencil, tiled, mix, clean, shaper }: OpText, k: number): string {
   if (stencil === 'idle') return '';
   const entering = shaper ? `shape(u_shaper${k}, u_entries${k}, u_low${k}, u_high${k}, c.rgb)` : 'c.rgb';
-  const reads = stencil ? `blurred(), u_data${k}` : `mapAt(u_map${k}, u_cells${k}, uv, luma), u_data${k}`;
+  const map = tiled ? `tileAt(u_map${k}, u_cells${k}, uv)` : `mapAt(u_map${k}, u_cells${k}, uv, luma)`;
+  const reads = stencil ? `blurred(), u_data${k}` : `${map}, u_data${k}`;
   const out =
     kind === 'table'
       ? `lookUp(u_table${k}, u_size${k}, u_domain${k}, ${entering})`
@@ -217,6 +239,7 @@ ${ops.some((s) => s.shaper) ? SHAPER : ''}
 ${ops.some((s) => s.mix) ? MASKS : ''}
 ${kinds.length ? LIGHT : ''}
 ${kinds.length || cleans ? MAPS : ''}
+${ops.some((s) => s.tiled) ? TILES : ''}
 ${cleans ? CLEANED : ''}
 ${ops[0]?.stencil === 'acts' ? NEIGHBOURS : ''}
 ${kinds.map((kind) => formulaToGlsl(stepKind(kind).formula!)).join('\n')}

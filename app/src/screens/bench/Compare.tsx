@@ -21,6 +21,7 @@ import { Sheet } from '../../ui/Sheet';
 import { Txt } from '../../ui/Txt';
 import { useDrag } from '../../ui/useDrag';
 import { WHOLE } from '../../engine/look';
+import { ShapeChoice } from '../ShapeChoice';
 import { enterFull } from './Full';
 import { regionStep } from './region/inHand';
 import { zoomToPixels } from './zoom';
@@ -32,7 +33,7 @@ const AGAINST = [
 
 /** What is in the way of looking: split, clipping, zones, a kept frame, a rest for the eye. */
 export function CompareSheet({ onHold, onKept, onClose }: { onHold(): void; onKept(): void; onClose(): void }) {
-  const { split, overlay, compareWith, beside, kept, keptTitle } = useBench();
+  const { split, overlay, compareWith, beside, kept, keptTitle, guide } = useBench();
   const { set } = useBench.getState();
   const engine = useEngine();
   const whole = useBench((s) => s.view.width === 1);
@@ -119,6 +120,17 @@ export function CompareSheet({ onHold, onKept, onClose }: { onHold(): void; onKe
           }}
         />
       </View>
+      <Txt size="sm" quiet>
+        Cover what a cut to this shape takes away
+      </Txt>
+      <ShapeChoice
+        value={guide}
+        own="None"
+        onChange={(shape) => {
+          set({ guide: shape });
+          onClose();
+        }}
+      />
       <Button title="Kept frames and variants …" icon={Images} onPress={onKept} />
     </Sheet>
   );

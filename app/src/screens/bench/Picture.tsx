@@ -15,6 +15,7 @@ import { PICKS } from './kinds';
 import { PinMarks } from './Pins';
 import { beginShapeDrag, cancelShapeDrag, endShapeDrag, moveShapeDrag, placesShapes } from './region/drag';
 import { RegionOutline } from './region/RegionOutline';
+import { ShapeGuide } from './ShapeGuide';
 import { SpotBubble } from './SpotBubble';
 import { panBy, toPicture, toScreen, zoomAt } from './zoom';
 import { ClippingLegend, ZoneLegend } from './Zones';
@@ -197,6 +198,7 @@ export function Picture({
           />
         ) : null}
       </div>
+      {beside ? null : <ShapeGuide />}
       <PinMarks width={width} height={height} />
       {untouched || beside ? null : <RegionOutline width={width} height={height} aspect={aspect} />}
       {overlay === 'zones' ? <ZoneLegend /> : null}

@@ -2,7 +2,6 @@ import { useQuery } from '@tanstack/react-query';
 import { useEffect, useState } from 'react';
 import { View } from 'react-native';
 import {
-  ASPECTS,
   CODECS,
   DELIVERY_INFO,
   EFFORTS,
@@ -20,6 +19,7 @@ import { Choice, ChoiceList } from '../../ui/Choice';
 import { Field } from '../../ui/Field';
 import { Txt } from '../../ui/Txt';
 import { ChevronDown } from '../../ui/icons';
+import { ShapeChoice } from '../ShapeChoice';
 
 /** Codecs that are shown before somebody asks for all. */
 const FIRST: readonly Codec[] = ['h264', 'h265', 'ffv1'];
@@ -180,12 +180,7 @@ function MoreFields({
   return (
     <>
       <Row title="Shape">
-        <Choice
-          label="Shape"
-          value={value.aspect ?? NONE}
-          options={[{ value: NONE, title: 'As filmed' }, ...ASPECTS.map((a) => ({ value: a, title: a }))]}
-          onChange={(v) => onChange({ aspect: v === NONE ? null : (v as Delivery['aspect']) })}
-        />
+        <ShapeChoice value={value.aspect} own="As filmed" onChange={(aspect) => onChange({ aspect })} />
       </Row>
       {value.aspect || film ? (
         <Choice
@@ -194,11 +189,12 @@ function MoreFields({
           options={[
             { value: 'crop', title: 'Cut to it' },
             { value: 'bars', title: 'Whole, with bars' },
+            { value: 'inside', title: 'Cut, with bars', label: 'Cut, with bars that keep the file’s own shape' },
           ]}
           onChange={(fit) => onChange({ fit })}
         />
       ) : null}
-      {value.aspect && value.fit === 'crop' ? (
+      {value.aspect && value.fit !== 'bars' ? (
         <Ruler spec={PLACE} value={value.place} onChange={(place) => onChange({ place })} onSettle={() => undefined} />
       ) : null}
       <Row title="Frames a second">

@@ -193,7 +193,7 @@ export function stretchLine(
     let high = f32x4.splat(-f32.MAX_VALUE);
     const to = min(count, from + CHUNK);
     for (let x = from; x < to; x += 4) {
-      const u = placesOf(x, first, scale, width);
+      const u = clamp(pixelPlaces(x, first, scale), 0, <f32>(width - 1));
       const before = f32x4.trunc(u);
       const cell = i32x4.shl(whole(before), 2);
       const d01 = v128.shuffle<i32>(
@@ -226,10 +226,22 @@ export function stretchLine(
   }
 }
 
-/** The same for cells of two numbers, to a line each. */
-export function stretchPairs(cells: usize, width: i32, first: f32, scale: f32, count: i32, a: usize, b: usize): void {
+/** The same for cells of two numbers, to a line each. `period`: cells after which they begin anew; 0: they end. */
+export function stretchPairs(
+  cells: usize,
+  width: i32,
+  period: f32,
+  first: f32,
+  scale: f32,
+  count: i32,
+  a: usize,
+  b: usize,
+): void {
+  const turn = f32x4.splat(period);
   for (let x = 0; x < count; x += 4) {
-    const u = placesOf(x, first, scale, width);
+    let u = pixelPlaces(x, first, scale);
+    if (period > 0) u = f32x4.sub(u, f32x4.mul(f32x4.floor(f32x4.div(u, turn)), turn));
+    u = clamp(u, 0, <f32>(width - 1));
     const before = f32x4.trunc(u);
     const f = f32x4.sub(u, before);
     const cell = i32x4.shl(whole(before), 3);
@@ -244,12 +256,11 @@ export function stretchPairs(cells: usize, width: i32, first: f32, scale: f32, c
   }
 }
 
-/** Where four pixels lie among so many cells. */
+/** Where four pixels lie among cells, which may have ended before. */
 // @ts-ignore: decorator
 @inline
-function placesOf(x: i32, first: f32, scale: f32, width: i32): v128 {
-  const pixels = f32x4.add(f32x4.splat(<f32>x), f32x4(0, 1, 2, 3));
-  return clamp(muladd(pixels, f32x4.splat(scale), f32x4.splat(first)), 0, <f32>(width - 1));
+function pixelPlaces(x: i32, first: f32, scale: f32): v128 {
+  return muladd(f32x4.add(f32x4.splat(<f32>x), f32x4(0, 1, 2, 3)), f32x4.splat(scale), f32x4.splat(first));
 }
 
 /** Both coefficients between a cell and the next one, in the first two lanes. */

@@ -1,0 +1,167 @@
+import type { FieldMap } from './map';
+
+/** A pattern of chance that repeats over the frame, and lies elsewhere in each one: grain. */
+export interface TiledField {
+  /** Width of a grain (of its autocorrelation at half height), a share of the frame's width. */
+  grain: number;
+}
+
+/** Cells an edge after which the pattern repeats. */
+const PERIOD = 512;
+/** Cells an edge of a tile: the first ones once more at the end, so that nothing has to look around the corner. */
+export const TILE_EDGE = PERIOD + 1;
+/** A map holds 0–1: the pattern is 0.5 in the mean, and so many of its standard deviations stand for 1. */
+export const TILE_RANGE = 10;
+/**
+ * Standard deviation, in cells, of the Gaussian that single cells of chance are blurred with: beside it, interpolation between
+ * cells is hardly to be told from the pattern itself.
+ */
+const BLUR = 0.8;
+/**
+ * Cells a grain: the blur, and interpolation between cells with a variance of 1/6; an autocorrelation is wider by √2, and of a
+ * Gaussian 2.355 deviations lie within half its height.
+ */
+const CELLS_A_GRAIN = 2.355 * Math.SQRT2 * Math.sqrt(BLUR * BLUR + 1 / 6);
+/** Tiles are averaged for pixels of so many sizes an octave. */
+const LEVELS = 8;
+
+const wrapped = (i: number): number => ((i % PERIOD) + PERIOD) % PERIOD;
+
+/** Even numbers 0–1 by chance, always the same (mulberry32). */
+function chance(seed: number): () => number {
+  let state = seed >>> 0;
+  return () => {
+    state = (state + 0x6d2b79f5) >>> 0;
+    let t = state;
+    t = Math.imul(t ^ (t >>> 15), t | 1);
+    t ^= t + Math.imul(t ^ (t >>> 7), t | 61);
+    return ((t ^ (t >>> 14)) >>> 0) / 4294967296;
+  };
+}
+
+/** Weighted sums along rows and columns of a pattern that repeats; weights of the middle, then of those on either side. */
+function smoothed(pattern: Float32Array, weights: readonly number[]): Float32Array {
+  const pass = (from: Float32Array, step: number, lineStep: number): Float32Array => {
+    const out = new Float32Array(PERIOD * PERIOD);
+    for (let line = 0; line < PERIOD; line += 1)
+      for (let i = 0, base = line * lineStep; i < PERIOD; i += 1) {
+        let sum = weights[0] * from[base + i * step];
+        for (let k = 1; k < weights.length; k += 1)
+          sum += weights[k] * (from[base + wrapped(i - k) * step] + from[base + wrapped(i + k) * step]);
+        out[base + i * step] = sum;
+      }
+    return out;
+  };
+  return pass(pass(pattern, 1, PERIOD), PERIOD, 1);
+}
+
+/** Weights of a Gaussian, which together are 1. */
+function gaussian(deviation: number): number[] {
+  const weights = Array.from({ length: Math.ceil(4 * deviation) + 1 }, (_, i) => Math.exp(-0.5 * (i / deviation) ** 2));
+  const sum = weights.reduce((s, w, i) => s + (i ? 2 * w : w), 0);
+  return weights.map((w) => w / sum);
+}
+
+/** Weights of the mean over `width` cells (1 or more), the outermost in part. */
+function box(width: number): number[] {
+  const reach = (width - 1) / 2;
+  return Array.from({ length: Math.ceil(reach) + 1 }, (_, i) => Math.min(1, Math.max(0, reach + 1 - i)) / width);
+}
+
+/** The pattern: normally distributed with a mean of 0 and a standard deviation of 1. */
+const pattern = (() => {
+  let made: Float32Array | undefined;
+  return (): Float32Array => {
+    if (made) return made;
+    const random = chance(1);
+    // Box and Muller 1958.
+    const single = Float32Array.from(
+      { length: PERIOD * PERIOD },
+      () => Math.sqrt(-2 * Math.log(1 - random())) * Math.cos(2 * Math.PI * random()),
+    );
+    const soft = smoothed(single, gaussian(BLUR));
+    const mean = soft.reduce((a, v) => a + v, 0) / soft.length;
+    const deviation = Math.sqrt(soft.reduce((a, v) => a + (v - mean) ** 2, 0) / soft.length);
+    made = soft.map((v) => (v - mean) / deviation);
+    return made;
+  };
+})();
+
+/** A map's coefficients from a pattern. */
+function coefficientsOf(values: Float32Array): Float32Array {
+  const out = new Float32Array(2 * TILE_EDGE * TILE_EDGE);
+  for (let y = 0, o = 1; y < TILE_EDGE; y += 1)
+    for (let x = 0; x < TILE_EDGE; x += 1, o += 2)
+      out[o] = 0.5 + values[(y % PERIOD) * PERIOD + (x % PERIOD)] / TILE_RANGE;
+  return out;
+}
+
+interface Level {
+  coefficients: Float32Array;
+  /** Standard deviation between cells too, as pixels see it. */
+  deviation: number;
+}
+/** Those that were used last: more than a picture, its thumbnail and a zoom between them take. */
+const levels = new Map<number, Level>();
+const KEPT = 16;
+
+/** The pattern as pixels of so many cells across see it, by the number of their size. */
+function levelOf(number: number): Level {
+  const known = levels.get(number);
+  if (known) return known;
+  const values = smoothed(pattern(), box(2 ** (number / LEVELS)));
+  let [square, product] = [0, 0];
+  for (let i = 0; i < values.length; i += 1) {
+    const next = i % PERIOD === PERIOD - 1 ? i - PERIOD + 1 : i + 1;
+    square += values[i] * values[i];
+    product += values[i] * values[next];
+  }
+  // Between two cells, all places alike: 2/3 of their variance and 1/3 of their covariance, along rows and columns.
+  const deviation = Math.sqrt(square / values.length) * (2 / 3 + product / square / 3);
+  const made = { coefficients: coefficientsOf(values), deviation };
+  if (levels.size >= KEPT) levels.delete(levels.keys().next().value!);
+  levels.set(number, made);
+  return made;
+}
+
+/** No pixel sees less than a cell. */
+const levelAt = (cellsAPixel: number): number => Math.max(0, Math.round(LEVELS * Math.log2(cellsAPixel)));
+const cellsAcross = ({ grain }: TiledField): number => CELLS_A_GRAIN / grain;
+
+/** Standard deviation of the pattern, in those of its finest form, in pictures of a frame so many pixels wide. */
+export const tileDeviation = (field: TiledField, width: number): number =>
+  levelOf(levelAt(cellsAcross(field) / width)).deviation;
+
+const NONE = new Float32Array(0);
+
+/** Two even numbers 0–1 from a moment, the same for moments closer than half a millisecond. */
+function shiftAt(seconds: number): readonly [number, number] {
+  // No usual frame rate has frames near the limit between two such numbers.
+  const random = chance(Math.floor(seconds * 1000 + 0.623));
+  return [random(), random()];
+}
+
+/** The map of a frame: the same at the same moment. `aspect`: the frame's width over its height. */
+export function tileMap(field: TiledField, aspect: number, seconds: number): FieldMap {
+  const across = cellsAcross(field);
+  const [x, y] = shiftAt(seconds);
+  return {
+    width: TILE_EDGE,
+    height: TILE_EDGE,
+    cells: [across, across / aspect],
+    corner: [PERIOD * x, PERIOD * y],
+    repeats: true,
+    // Those of `atWidth`: a frame's map travels between threads, and the pattern is always the same.
+    coefficients: NONE,
+  };
+}
+
+/** A map for pictures `width` pixels wide: where a pattern is finer than they are, as they see it. */
+export const atWidth = (map: FieldMap, width: number): FieldMap =>
+  map.repeats ? { ...map, coefficients: levelOf(levelAt(map.cells[0] / width)).coefficients } : map;
+
+/** A place among the cells of a map along one of its edges (`count` cells), brought to where it has cells. */
+export const placeAmong = (place: number, count: number, repeats: boolean | undefined): number => {
+  if (!repeats) return Math.min(count - 1, Math.max(0, place));
+  return place - Math.floor(place / (count - 1)) * (count - 1);
+};
