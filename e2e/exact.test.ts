@@ -81,7 +81,9 @@ test('glow and grain: the grain that the screen shows is that of the export, in 
     const exported = await exportedFrame(house, clip, frame);
     const expected = asDelivered(rgb, exported.format);
     const shares = (['y', 'cb', 'cr'] as const).map((plane) => shareOff(exported[plane], expected[plane], 1));
-    console.log(`grain, frame ${frame}: ${shares.map((s) => `${(s * 100).toFixed(3)} %`).join(', ')} more than 1 apart`);
+    console.log(
+      `grain, frame ${frame}: ${shares.map((s) => `${(s * 100).toFixed(3)} %`).join(', ')} more than 1 apart`,
+    );
     shares.forEach((s) => expect(s).toBeLessThan(0.01));
     seen.push(rgb);
   }

@@ -118,7 +118,7 @@ test('what a cut to a wide shape takes away is covered, as much as it takes, and
   const guide = page.getByRole('img', { name: 'What a cut to 2.39:1 leaves' });
   await guide.waitFor();
   const heights = async (): Promise<number[]> =>
-    await guide.evaluate((e) => [...e.children].map((c) => c.getBoundingClientRect().height));
+    await guide.evaluate((e) => Array.from(e.children).map((c) => c.getBoundingClientRect().height));
   const { width, height } = (await page.getByTestId('picture').boundingBox())!;
   const [above, below] = await heights();
   expect(Math.abs(above + width / 2.39 + below - height)).toBeLessThan(1);

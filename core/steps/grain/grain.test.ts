@@ -6,7 +6,13 @@ import { pictureBytes, planesOver } from '../../program/cpu/planar';
 import { FRAME_WIDTH } from '../numbers';
 
 /** Green of an even grey picture through the step. */
-function grainOn(level: number, width: number, height: number, params: Record<string, unknown>, seconds = 0): Float32Array {
+function grainOn(
+  level: number,
+  width: number,
+  height: number,
+  params: Record<string, unknown>,
+  seconds = 0,
+): Float32Array {
   const format = {
     ...{ width, height, depth: 16 },
     ...({ chroma: '444', range: 'full', matrix: 'bt709', chromaSite: 'left' } as const),
