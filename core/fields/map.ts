@@ -81,11 +81,17 @@ function placedMap(spec: PlacedField, aspect: number): FieldMap {
   return map;
 }
 
+/** Whether a map is made from what is in a frame. */
+export const isSeen = (spec: FieldSpec): spec is SeenField | SmoothField => 'estimate' in spec;
+
+/** A map that no frame is needed for, at so many seconds of the clip. `aspect`: the frame's width over its height. */
+export const unseenMap = (spec: PlacedField | TiledField, aspect: number, seconds = 0): FieldMap =>
+  'grain' in spec ? tileMap(spec, aspect, seconds) : placedMap(spec, aspect);
+
 /** Makes the map of a frame; `linear` is the frame as it enters the step, at so many seconds of the clip. */
 export function makeMap(spec: FieldSpec, small: SmallPicture, linear: LinearPicture, seconds = 0): FieldMap {
   const { width, height, cells, luma } = small;
-  if ('grain' in spec) return tileMap(spec, cells[0] / cells[1], seconds);
-  if ('place' in spec) return placedMap(spec, cells[0] / cells[1]);
+  if (!isSeen(spec)) return unseenMap(spec, cells[0] / cells[1], seconds);
   if ('spread' in spec) {
     const blurred = gaussianMean(spec.estimate(linear), width, height, spec.spread * cells[0]);
     return {

@@ -1,6 +1,6 @@
 import type { Vec3 } from '../colour/matrix';
 import { decode709 } from '../colour/transferTables';
-import { makeMap, mapRow, type FieldMap } from '../fields/map';
+import { isSeen, makeMap, mapRow, unseenMap, type FieldMap } from '../fields/map';
 import type { SmallPicture } from '../fields/smallPicture';
 import { maskAt, maskRow, type MaskPlane } from '../regions/mask';
 import { through, type Program } from './compile';
@@ -53,7 +53,7 @@ export function planesOf({ ops, planes: specs }: Program, small: SmallPicture): 
     let plane: Plane;
     if (spec.kind === 'mask') plane = maskAt(spec.shapes, spec.seconds, aspect);
     else {
-      const linear = new Float32Array('place' in spec.field || 'grain' in spec.field ? 0 : code.length);
+      const linear = new Float32Array(isSeen(spec.field) ? code.length : 0);
       const run = through(ops.slice(0, spec.before));
       const here = specs.map(() => 0);
       const some = 'reads' in spec.field ? spec.field.reads?.(width, height) : undefined;
@@ -73,9 +73,16 @@ export function planesOf({ ops, planes: specs }: Program, small: SmallPicture): 
   return planes;
 }
 
-/** The shapes alone of a program: they depend on no frame. */
-export const masksOf = ({ planes }: Pick<Program, 'planes'>, aspect: number): Planes =>
-  planes.map((spec) => (spec.kind === 'mask' ? maskAt(spec.shapes, spec.seconds, aspect) : null));
+/** Whether a program has planes that are made from what is in a frame. */
+export const seesFrame = ({ planes }: Pick<Program, 'planes'>): boolean =>
+  planes.some((spec) => spec.kind === 'field' && isSeen(spec.field));
+
+/** The planes of a program that need no frame: shapes, and maps of places and of chance. The others are null. */
+export const unseenPlanes = ({ planes }: Pick<Program, 'planes'>, aspect: number): Planes =>
+  planes.map((spec) => {
+    if (spec.kind === 'mask') return maskAt(spec.shapes, spec.seconds, aspect);
+    return isSeen(spec.field) ? null : unseenMap(spec.field, aspect, spec.seconds);
+  });
 
 /** A plane's values at the cells of a small picture. */
 export function smallValues(plane: Plane, { width, height, luma }: Omit<SmallPicture, 'code' | 'cells'>): Float32Array {

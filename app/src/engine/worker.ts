@@ -6,7 +6,7 @@ import { Baker } from '@inkavo/core/program/baker';
 import { compile, compileBefore } from '@inkavo/core/program/compile';
 import { readHaze } from '@inkavo/core/reading/hazeReading';
 import { readFrame } from '@inkavo/core/reading/readFrames';
-import { masksOf, smallValues, type Planes } from '@inkavo/core/program/planes';
+import { unseenPlanes, smallValues, type Planes } from '@inkavo/core/program/planes';
 import { smallFrom, type SmallPicture } from '@inkavo/core/fields/smallPicture';
 import type { PlanarFormat } from '@inkavo/core/program/cpu/planar';
 import {
@@ -196,7 +196,7 @@ const api = {
   /** The planes of a grade that has nothing but shapes: they depend on no frame. `aspect`: the frame's width over its height. */
   async masks({ steps, seconds, show }: Moment, aspect: number): Promise<Planes> {
     await fetchLuts(steps);
-    return masksOf(compile(steps, seconds, show), aspect);
+    return unseenPlanes(compile(steps, seconds, show), aspect);
   },
 
   /** Steps as a file in an open format. */

@@ -3,7 +3,7 @@ import { shrink, type SumCells } from '../../fields/smallPicture';
 import { type Table } from '../bake';
 import { bakeOps, single, type Baked } from '../baked';
 import type { Program } from '../compile';
-import { masksOf, planesOf } from '../planes';
+import { planesOf, seesFrame, unseenPlanes } from '../planes';
 import { RowGrader } from './rowGrader';
 import { RowReader, RowWriter, type PlanarPicture } from './planar';
 
@@ -19,9 +19,9 @@ export function planesFor(
   picture: PlanarPicture,
   sum?: SumCells,
 ): Baked['planes'] {
-  // Shapes depend on no frame, and averaging a large one takes as long as a table.
+  // Averaging a large frame takes as long as a table.
   const { width, height } = picture.format;
-  if (program.planes.every((p) => p.kind === 'mask')) return masksOf(program, width / height);
+  if (!seesFrame(program)) return unseenPlanes(program, width / height);
   return planesOf(program, shrink(picture, sum));
 }
 
