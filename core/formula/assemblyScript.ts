@@ -18,7 +18,7 @@ const CHANNELS = ['r', 'g', 'b'] as const;
 
 /**
  * A formula as two functions of the kernel (AssemblyScript), four pixels at a time. `data` is what `packFormula` lays out,
- * `plane` a line of the plane's values. The first has the formula's name and goes over lines of encoded R'G'B', changed in
+ * `plane` a line of the plane's values, or the first of three of the neighbours' colours, `step` apart. The first has the formula's name and goes over lines of encoded R'G'B', changed in
  * place by as much as `share` says; the second, with {@link BARE} at the end of its name, over lines in the formula's own
  * light, all of it.
  */
@@ -70,6 +70,7 @@ export function formulaToAssemblyScript(formula: Formula): string {
       Lanes,
     ],
     plane: { name: 'at', same: false },
+    blurred: CHANNELS.map((c) => ({ name: `a${c}`, same: false })) as [Lanes, Lanes, Lanes],
     n,
     curve: Object.fromEntries(formula.curves.map((name, c) => [name, { name: `curve${c}`, same: false }])),
   });
@@ -87,14 +88,15 @@ export function formulaToAssemblyScript(formula: Formula): string {
         ...Array.from({ length: texelsPerSample }, (_, q) => q).flatMap((q) => quadOf(q, bytes, formula.curves.length)),
       ]
     : [];
+  const around = formula.neighbours
+    ? CHANNELS.map((c, i) => `const a${c} = v128.load(plane + ${i} * step + o);`)
+    : ['const at = v128.load(plane + o);'];
   const loop = (read: readonly string[], write: readonly string[]): string =>
     [
       ...once,
       ...(texelsPerSample ? [`const last = ${numberIn(lastAt)};`] : []),
       'for (let x = 0; x < count; x += 4) {',
-      ...['const o = (<usize>x) << 2;', 'const at = v128.load(plane + o);', ...curves, ...read, ...each, ...write].map(
-        (line) => `  ${line}`,
-      ),
+      ...['const o = (<usize>x) << 2;', ...around, ...curves, ...read, ...each, ...write].map((line) => `  ${line}`),
       '}',
     ]
       .map((line) => `  ${line}`)
@@ -115,11 +117,12 @@ export function formulaToAssemblyScript(formula: Formula): string {
     CHANNELS.map((c, i) => `v128.store(${c} + o, ${results[i]});`),
   );
   const lines = 'r: usize, g: usize, b: usize, count: i32';
-  return `export function ${formula.name}(data: usize, plane: usize, share: usize, ${lines}): void {
+  const plane = `plane: usize${formula.neighbours ? ', step: usize' : ''}`;
+  return `export function ${formula.name}(data: usize, ${plane}, share: usize, ${lines}): void {
 ${mixed}
 }
 
-export function ${formula.name}${BARE}(data: usize, plane: usize, ${lines}): void {
+export function ${formula.name}${BARE}(data: usize, ${plane}, ${lines}): void {
 ${bare}
 }
 `;

@@ -28,7 +28,7 @@ const VALUES = {
 };
 
 /** Runs the text of a formula's function in the shading language, which differs from this one by its types alone. */
-function runGlsl(text: string, data: Float32Array): (rgb: Vec3, plane: number) => number[] {
+function runGlsl(text: string, data: Float32Array): (rgb: Vec3, map: number | Vec3) => number[] {
   const body = text
     .replace(/^vec3 \w+\(.*\{$/m, '')
     .replace(/\}$/, '')
@@ -43,8 +43,12 @@ function runGlsl(text: string, data: Float32Array): (rgb: Vec3, plane: number) =
     clamp: (v: number, low: number, high: number) => Math.min(high, Math.max(low, v)),
     ...{ min: Math.min, max: Math.max, exp: Math.exp, floor: Math.floor, int: Math.floor },
   };
-  const run = new Function('rgb', 'plane', 'data', ...Object.keys(among), body);
-  return ([r, g, b], plane) => run({ r, g, b }, plane, data, ...Object.values(among)) as number[];
+  const run = new Function('rgb', 'plane', 'blurred', 'data', ...Object.keys(among), body);
+  const colour = ([r, g, b]: Vec3): object => ({ r, g, b });
+  return (rgb, map) => {
+    const reads = typeof map === 'number' ? [map, undefined] : [undefined, colour(map)];
+    return run(colour(rgb), ...reads, data, ...Object.values(among)) as number[];
+  };
 }
 
 test('in plain numbers: curves between their samples and held at their ends, everything by hand', () => {
@@ -97,10 +101,12 @@ test.each(spatial.map(({ kind }) => kind))('%s: the shading language says what p
     const run = runGlsl(formulaToGlsl(formula!), formulaData(kind, params));
     const exact = prepareFormula(formula!, valuesOf!(params));
     for (let i = 0; i < 10; i += 1) {
-      const rgb: Vec3 = [1.4 * random() - 0.1, 1.4 * random() - 0.1, 1.4 * random() - 0.1];
-      const plane = random();
-      const shown = run(rgb, plane);
-      exact(rgb, plane);
+      const any = (): Vec3 => [1.4 * random() - 0.1, 1.4 * random() - 0.1, 1.4 * random() - 0.1];
+      const rgb = any();
+      // Neighbours are mostly much like it.
+      const map = formula!.neighbours ? (rgb.map((v) => v + 0.2 * (random() - 0.5)) as Vec3) : random();
+      const shown = run(rgb, map);
+      exact(rgb, map);
       shown.forEach((v, c) => expect(Math.abs(v - rgb[c])).toBeLessThan(1e-4 * Math.max(1, Math.abs(rgb[c]))));
     }
   }

@@ -11,6 +11,8 @@ export interface Reads<T, N extends string = string, C extends string = string> 
   rgb: readonly [T, T, T];
   /** The plane's value, 0–1. */
   plane: T;
+  /** R', G', B' of the pixel's neighbours, of a formula that asks for them. */
+  blurred: readonly [T, T, T];
   /** The step's numbers, the same for all pixels. */
   n: Readonly<Record<N, T>>;
   /** Curves over the plane, each at the plane's value. */
@@ -26,6 +28,8 @@ export interface Formula<N extends string = string, C extends string = string> {
   name: string;
   /** Whether it takes and gives linear light, or its encoded values. */
   light: 'linear' | 'encoded';
+  /** It reads the colour of a pixel's neighbours, and no plane. */
+  neighbours?: 'colour';
   numbers: readonly N[];
   curves: readonly C[];
   /** The colour that it becomes. */
@@ -79,8 +83,10 @@ export function prepareFormula(formula: Formula, { numbers, curves }: FormulaVal
   const samples = names.map((name) => curves[name]);
   const last = samplesOf(formula, curves) - 1;
   const curve: Record<string, number> = Object.fromEntries(names.map((name) => [name, curves[name][0]]));
-  const at = { rgb: [0, 0, 0] as Vec3, plane: 0, n: numbers, curve };
-  return (rgb, plane = 0) => {
+  const at = { rgb: [0, 0, 0] as Vec3, plane: 0, blurred: [0, 0, 0] as Vec3, n: numbers, curve };
+  return (rgb, map = formula.neighbours ? rgb : 0) => {
+    const plane = typeof map === 'number' ? map : 0;
+    if (typeof map !== 'number') for (let c = 0; c < 3; c += 1) at.blurred[c] = map[c];
     const place = (plane < 0 ? 0 : plane > 1 ? 1 : plane) * last;
     const low = Math.min(last - 1, Math.floor(place));
     for (let c = 0; c < names.length; c += 1) {

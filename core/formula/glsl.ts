@@ -10,8 +10,8 @@ function literal(v: number): string {
 }
 
 /**
- * A formula as a function in the shading language (GLSL ES 3.00): from `vec3 rgb` (in its own light), `float plane` (0–1) and
- * `sampler2D data` (as `packFormula` lays it out, one texel high) to a colour of that light.
+ * A formula as a function in the shading language (GLSL ES 3.00): from `vec3 rgb` (in its own light), `float plane` (0–1) or
+ * `vec3 blurred` (the colour of its neighbours), and `sampler2D data` (as `packFormula` lays it out, one texel high) to a colour of that light.
  */
 export function formulaToGlsl(formula: Formula): string {
   const { numberAt, lastAt, firstSample, texelsPerSample } = layoutOf(formula);
@@ -45,6 +45,7 @@ export function formulaToGlsl(formula: Formula): string {
   const colour = formula.colour(k, {
     rgb: ['rgb.r', 'rgb.g', 'rgb.b'],
     plane: 'plane',
+    blurred: ['blurred.r', 'blurred.g', 'blurred.b'],
     n: Object.fromEntries(formula.numbers.map((name) => [name, numberIn(numberAt(name))])),
     curve: Object.fromEntries(formula.curves.map((name, c) => [name, inTexel(`c${Math.floor(c / 4)}`, c)])),
   });
@@ -62,7 +63,8 @@ export function formulaToGlsl(formula: Formula): string {
         ),
       ]
     : [];
-  return `vec3 ${formula.name}(vec3 rgb, float plane, highp sampler2D data) {
+  const reads = formula.neighbours ? 'vec3 blurred' : 'float plane';
+  return `vec3 ${formula.name}(vec3 rgb, ${reads}, highp sampler2D data) {
 ${[...texels, ...curves, ...lines].join('\n')}
   return vec3(${colour.map(text).join(', ')});
 }`;

@@ -1,5 +1,6 @@
 import { bake, type Table } from './bake';
 import type { Mix, Program, StencilOp } from './compile';
+import { stepKind } from '../steps';
 import type { Planes } from './planes';
 import { tapsOf, type Taps } from './stencil';
 
@@ -44,6 +45,10 @@ export const bakeOps = (program: Program, size: number): BakedOp[] =>
 /** Whether planes of these ops may depend on what is in the frame. */
 export const readsFrame = (ops: readonly BakedOp[]): boolean =>
   ops.some((op) => op.kind === 'point' || op.mix?.clean !== undefined);
+
+/** Whether an op reads the colours of a pixel's neighbours, and not their luma alone. */
+export const readsColours = (op: BakedOp): boolean =>
+  op.kind === 'stencil' && stepKind(op.step).formula!.neighbours === 'colour';
 
 /** One table as all there is. */
 export const single = (table: Table): Baked => ({ ops: [{ kind: 'table', table }], planes: [] });

@@ -52,7 +52,7 @@ export interface PointOp {
   mix?: Mix;
 }
 
-/** A step that looks at a pixel's neighbours: its formula's plane is the luma that enters, blurred. */
+/** A step that looks at a pixel's neighbours: its formula reads the luma, or the colours, that enter, blurred. */
 export interface StencilOp {
   kind: 'stencil';
   step: string;

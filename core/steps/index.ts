@@ -17,6 +17,7 @@ import { saturation } from './saturation';
 import { water } from './water';
 import { packFormula } from '../formula/formula';
 import { sharpen } from './sharpen';
+import { smooth } from './smooth';
 import type { StepKind } from './types';
 
 /** Every step kind, in working order. Adding one is a folder and a line here. */
@@ -35,6 +36,7 @@ export const STEP_KINDS = [
   hues,
   local,
   lut,
+  smooth,
   sharpen,
   glow,
   grain,

@@ -5,9 +5,10 @@ import type { Formula, FormulaValues } from '../formula/formula';
 import type { NoiseAmounts } from '../noise/reduce';
 
 /**
- * Changes a colour in place: the innermost unit of every step. A spatial step also takes its map's value there, 0–1.
+ * Changes a colour in place: the innermost unit of every step. A spatial step also takes its map's value there, 0–1; one that
+ * looks at a pixel's neighbours their luma, or their colour.
  */
-export type PointFn = (rgb: Vec3, map?: number) => void;
+export type PointFn = (rgb: Vec3, map?: number | Readonly<Vec3>) => void;
 
 /**
  * Where a step works. `code`: the file's R'G'B' as recorded. `linear`: working light. `encoded`: BT.709 values of
@@ -70,8 +71,8 @@ export interface StepKind<P extends object = object> {
   field?(params: P): FieldSpec | undefined;
   /**
    * A step that looks at a pixel's neighbours: the standard deviation, as a share of the frame's width, of the Gaussian by
-   * which luma is blurred as it enters the step. Its formula has that luma for its plane, and is an identity where the
-   * neighbours are alike.
+   * which the picture is blurred as it enters the step. Its formula has the blurred luma for its plane, or the blurred colour
+   * where it asks for that, and is an identity where the neighbours are alike.
    */
   spread?(params: P): number;
   /**

@@ -25,7 +25,7 @@ interface Target {
   frame: WebGLFramebuffer;
   colour: WebGLTexture;
   chosen: WebGLTexture;
-  /** Its luma blurred along the rows. */
+  /** The same, blurred along the rows. */
   across: { frame: WebGLFramebuffer; texture: WebGLTexture };
   width: number;
   height: number;
@@ -83,7 +83,7 @@ export class Passes {
     if (target.width !== width || target.height !== height) {
       this.size(target.colour, 4, width, height);
       this.size(target.chosen, 1, width, height);
-      this.size(target.across.texture, 1, width, height);
+      this.size(target.across.texture, 4, width, height);
       Object.assign(target, { width, height });
     }
     gl.bindFramebuffer(gl.FRAMEBUFFER, target.frame);

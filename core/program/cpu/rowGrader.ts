@@ -4,7 +4,7 @@ import { luma709 } from '../../colour/ycbcr';
 import { cleaned } from '../../regions/clean';
 import { amountOf } from '../../regions/region';
 import { stepKind, type PointFn } from '../../steps';
-import { stagesOf, type Baked, type BakedPoint, type BakedStencil, type Stage } from '../baked';
+import { readsColours, stagesOf, type Baked, type BakedPoint, type BakedStencil, type Stage } from '../baked';
 import { lookUp } from '../bake';
 import type { Mix } from '../compile';
 import { planeRow } from '../planes';
@@ -16,7 +16,7 @@ export type ReadRow = (y: number, line: Float32Array) => void;
 interface HeldRow {
   y: number;
   line: Float32Array;
-  /** Its luma blurred along the row. */
+  /** Its luma (width), or its colours (width × 3), blurred along the row. */
   across: Float32Array;
   /** The file's luma, and what the colours choose, which later ops ask for. */
   luma: Float32Array;
@@ -44,13 +44,14 @@ export class RowGrader {
     private readonly read: ReadRow,
   ) {
     const row = (): Float32Array => new Float32Array(width);
-    [this.luma, this.share, this.base] = [row(), row(), row()];
+    [this.luma, this.share] = [row(), row()];
+    this.base = new Float32Array(3 * width);
     this.before = new Float32Array(3 * width);
     this.values = baked.planes.map(row);
     this.stages = stagesOf(baked.ops, width);
     this.held = this.stages.map(({ taps }) =>
       Array.from({ length: taps ? 2 * taps.radius + 1 : 0 }, () => ({
-        ...{ y: -1, line: new Float32Array(3 * width), across: row(), luma: row(), share: row() },
+        ...{ y: -1, line: new Float32Array(3 * width), across: new Float32Array(3 * width), luma: row(), share: row() },
       })),
     );
   }
@@ -87,7 +88,7 @@ export class RowGrader {
     }
   }
 
-  /** The row that enters a stage's stencil, and the blurred luma about it. Beyond the picture its edge goes on. */
+  /** The row that enters a stage's stencil, and what it reads of those about it, blurred. Beyond the picture its edge goes on. */
   private gather(k: number, y: number, line: Float32Array): void {
     const { radius, weights } = this.stages[k].taps!;
     const rows = Array.from({ length: 2 * radius + 1 }, (_, i) =>
@@ -96,7 +97,7 @@ export class RowGrader {
     this.base.fill(0);
     rows.forEach(({ across }, i) => {
       const weight = weights[Math.abs(i - radius)];
-      for (let x = 0; x < this.width; x += 1) this.base[x] += weight * across[x];
+      for (let i = 0; i < across.length; i += 1) this.base[i] += weight * across[i];
     });
     const here = rows[radius];
     line.set(here.line);
@@ -114,15 +115,20 @@ export class RowGrader {
     row.share.set(this.share);
     const { radius, weights } = this.stages[k].taps!;
     const { width } = this;
-    const own = Float32Array.from({ length: width }, (_, x) =>
-      luma709(row.line[3 * x], row.line[3 * x + 1], row.line[3 * x + 2]),
-    );
-    for (let x = 0; x < width; x += 1) {
-      let sum = weights[0] * own[x];
-      for (let i = 1; i <= radius; i += 1)
-        sum += weights[i] * (own[Math.max(0, x - i)] + own[Math.min(width - 1, x + i)]);
-      row.across[x] = sum;
-    }
+    const { line, across } = row;
+    // Of what is blurred so many numbers a pixel lie side by side.
+    const n = readsColours(this.baked.ops[this.stages[k].from]) ? 3 : 1;
+    const own =
+      n === 3
+        ? line
+        : Float32Array.from({ length: width }, (_, x) => luma709(line[3 * x], line[3 * x + 1], line[3 * x + 2]));
+    for (let x = 0; x < width; x += 1)
+      for (let c = 0; c < n; c += 1) {
+        let sum = weights[0] * own[n * x + c];
+        for (let i = 1; i <= radius; i += 1)
+          sum += weights[i] * (own[n * Math.max(0, x - i) + c] + own[n * Math.min(width - 1, x + i) + c]);
+        across[n * x + c] = sum;
+      }
     return row;
   }
 }
@@ -144,14 +150,17 @@ function mixRow(
   }
 }
 
-/** A row of encoded R'G'B' (width × 3) through a spatial step, in place. `values`: its plane. */
+/** A row of encoded R'G'B' (width × 3) through a spatial step, in place. `values`: its plane, or its neighbours' colours. */
 function pointRow(op: BakedPoint | BakedStencil, line: Float32Array, values: Float32Array): void {
   const apply = prepared(op);
   const linear = stepKind(op.step).formula!.light === 'linear';
   const rgb: Vec3 = [0, 0, 0];
+  const near: Vec3 = [0, 0, 0];
+  const colours = readsColours(op);
   for (let x = 0, o = 0; o < line.length; x += 1, o += 3) {
+    if (colours) for (let c = 0; c < 3; c += 1) near[c] = values[o + c];
     for (let c = 0; c < 3; c += 1) rgb[c] = linear ? decode709(line[o + c]) : line[o + c];
-    apply(rgb, values[x]);
+    apply(rgb, colours ? near : values[x]);
     for (let c = 0; c < 3; c += 1) line[o + c] = linear ? encode709(rgb[c]) : rgb[c];
   }
 }

@@ -1,7 +1,15 @@
 import { LUMA } from '../../colour/ycbcr';
 import type { Vec3 } from '../../colour/matrix';
 import { SPECK } from '../../regions/clean';
-import { stagesOf, type Baked, type BakedPoint, type BakedStencil, type BakedTable, type Stage } from '../baked';
+import {
+  readsColours,
+  stagesOf,
+  type Baked,
+  type BakedPoint,
+  type BakedStencil,
+  type BakedTable,
+  type Stage,
+} from '../baked';
 import type { Mix } from '../compile';
 import { isMask } from '../planes';
 import { radiusOf, type Taps } from '../stencil';
@@ -32,6 +40,12 @@ export interface Chosen {
 
 /** Lines that go with a row from one stage to the next. */
 const PASSED_LINES = ['r', 'g', 'b', 'luma', 'share'] as const;
+/** A row blurred along itself, and with those about it: of a stencil that reads luma alone the first. */
+const BLURRED_LINES = [
+  ['across', 'base'],
+  ['acrossG', 'baseG'],
+  ['acrossB', 'baseB'],
+] as const;
 
 /**
  * The CPU backend for any program and any format, in WebAssembly, a row at a time. The same as `RowGrader` with
@@ -209,7 +223,7 @@ export class RowKernel {
     const { baked } = this;
     const { from, to, taps } = this.stages[k];
     const { width } = this.frame;
-    if (taps) this.gather(k, taps, y);
+    if (taps) this.gather(k, taps, readsColours(baked.ops[from]), y);
     else this.source(y);
     for (let i = from; i < to; i += 1) {
       const op = baked.ops[i];
@@ -222,22 +236,24 @@ export class RowKernel {
     }
   }
 
-  /** The row that enters a stencil, and in the line `base` the blurred luma about it. Beyond the picture its edge goes on. */
-  private gather(k: number, { radius, weights }: Taps, y: number): void {
+  /** The row that enters a stencil, and what it reads of the rows about it, blurred. Beyond the picture its edge goes on. */
+  private gather(k: number, { radius, weights }: Taps, colours: boolean, y: number): void {
     const { code, lines } = this;
     const { width, rows } = this.frame;
     const near = Array.from({ length: 2 * radius + 1 }, (_, i) =>
-      this.entering(k, radius, weights, Math.min(rows - 1, Math.max(0, y + i - radius))),
+      this.entering(k, radius, weights, colours, Math.min(rows - 1, Math.max(0, y + i - radius))),
     );
-    code.fill(lines.base, width, 0);
     const here = near[radius];
-    code.addLines(here.across, here.across, weights[0] / 2, lines.base, width);
-    for (let i = 1; i <= radius; i += 1)
-      code.addLines(near[radius - i].across, near[radius + i].across, weights[i], lines.base, width);
+    for (const [across, base] of BLURRED_LINES.slice(0, colours ? 3 : 1)) {
+      code.fill(lines[base], width, 0);
+      code.addLines(here[across], here[across], weights[0] / 2, lines[base], width);
+      for (let i = 1; i <= radius; i += 1)
+        code.addLines(near[radius - i][across], near[radius + i][across], weights[i], lines[base], width);
+    }
     for (const name of PASSED_LINES) code.copyLine(here[name], lines[name], width);
   }
 
-  private entering(k: number, radius: number, weights: Float32Array, y: number): HeldRow {
+  private entering(k: number, radius: number, weights: Float32Array, colours: boolean, y: number): HeldRow {
     const { code, lines } = this;
     const { width } = this.frame;
     const row = this.held[k]!.at(y);
@@ -248,8 +264,15 @@ export class RowKernel {
     const padded = this.padAt + 16;
     const weightsAt = this.padAt + lineBytes(width + 2 * radius);
     this.floats(weightsAt, radius + 1).set(weights);
-    code.lumaLine(lines.r, lines.g, lines.b, width, ...LUMA.bt709, padded + 4 * radius);
-    code.acrossLine(padded, weightsAt, radius, width, row.across);
+    if (!colours) {
+      code.lumaLine(lines.r, lines.g, lines.b, width, ...LUMA.bt709, padded + 4 * radius);
+      code.acrossLine(padded, weightsAt, radius, width, row.across);
+      return row;
+    }
+    BLURRED_LINES.forEach(([across], c) => {
+      code.copyLine(lines[PASSED_LINES[c]], padded + 4 * radius, width);
+      code.acrossLine(padded, weightsAt, radius, width, row[across]);
+    });
     return row;
   }
 
@@ -323,6 +346,7 @@ export class RowKernel {
       this.note(k, y, 0, width);
     }
     if (op.kind === 'point') this.inputs.valuesOf(op.plane, y);
-    code[op.step](places[k], op.kind === 'point' ? map : base, amount, r, g, b, width);
+    const plane = op.kind === 'point' ? [map] : readsColours(op) ? [base, lines.baseG - base] : [base];
+    code[op.step](places[k], ...plane, amount, r, g, b, width);
   }
 }

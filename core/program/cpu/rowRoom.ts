@@ -36,11 +36,13 @@ export interface RowKernelRoom extends MostOps {
 
 export const LINES = [
   ...(['r', 'g', 'b', 'luma', 'share', 'map', 'u', 'v', 'outU', 'outV'] as const),
-  ...(['mask', 'amount', 'r0', 'g0', 'b0', 'base'] as const),
+  ...(['mask', 'amount', 'r0', 'g0', 'b0'] as const),
+  // Of a pixel's neighbours: their luma, or red, green and blue.
+  ...(['base', 'baseG', 'baseB'] as const),
 ];
 export type Line = (typeof LINES)[number];
-/** Of a row that enters a stencil: what later ops read, and its luma blurred along the row. */
-export const HELD_LINES = ['r', 'g', 'b', 'luma', 'share', 'across'] as const;
+/** Of a row that enters a stencil: what later ops read, and its luma, or red, green and blue, blurred along the row. */
+export const HELD_LINES = ['r', 'g', 'b', 'luma', 'share', 'across', 'acrossG', 'acrossB'] as const;
 export type HeldLine = (typeof HELD_LINES)[number];
 export const SPARE = 64;
 export const DATA_BYTES = 16384;

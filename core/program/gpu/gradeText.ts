@@ -159,6 +159,8 @@ function uniformsOf({ kind, stencil, tiled, mix, clean, shaper }: OpText, k: num
   ].join('\n');
 }
 
+const LUMA_WEIGHTS = 'vec3(0.2126, 0.7152, 0.0722)';
+
 /** A spatial step's function on an encoded colour. */
 const pointOf = (kind: string, reads: string): string =>
   stepKind(kind).formula!.light === 'linear' ? `encode(${kind}(decode(c.rgb), ${reads}))` : `${kind}(c.rgb, ${reads})`;
@@ -167,7 +169,8 @@ function callOf({ kind, stencil, tiled, mix, clean, shaper }: OpText, k: number)
   if (stencil === 'idle') return '';
   const entering = shaper ? `shape(u_shaper${k}, u_entries${k}, u_low${k}, u_high${k}, c.rgb)` : 'c.rgb';
   const map = tiled ? `tileAt(u_map${k}, u_cells${k}, uv)` : `mapAt(u_map${k}, u_cells${k}, uv, luma)`;
-  const reads = stencil ? `blurred(), u_data${k}` : `${map}, u_data${k}`;
+  const near = kind !== 'table' && stepKind(kind).formula!.neighbours ? 'blurred()' : `dot(blurred(), ${LUMA_WEIGHTS})`;
+  const reads = `${stencil ? near : map}, u_data${k}`;
   const out =
     kind === 'table'
       ? `lookUp(u_table${k}, u_size${k}, u_domain${k}, ${entering})`
@@ -204,25 +207,25 @@ export const MOST_TAPS = 48;
 
 const NEIGHBOURS = `
 uniform sampler2D u_before;       // what enters: encoded colour, and what it chooses for the next op
-uniform sampler2D u_across;       // its luma blurred along the rows
+uniform sampler2D u_across;       // the same, blurred along the rows
 uniform sampler2D u_chosenBefore; // how much the region that is shown chose so far
 uniform vec2 u_size;              // of those
 uniform vec2 u_offset;            // where this picture's first pixel lies among those, downwards
 uniform float u_taps[${MOST_TAPS + 1}];
 uniform int u_radius;
 uniform float u_apart;            // pixels between two neighbours
-float acrossAt(ivec2 at, float off) {
-  if (u_apart == 1.0) return texelFetch(u_across, ivec2(at.x, at.y + int(off)), 0).r;
-  return texture(u_across, (vec2(at) + 0.5 + vec2(0.0, off)) / u_size).r;
+vec3 acrossAt(ivec2 at, float off) {
+  if (u_apart == 1.0) return texelFetch(u_across, ivec2(at.x, at.y + int(off)), 0).rgb;
+  return texture(u_across, (vec2(at) + 0.5 + vec2(0.0, off)) / u_size).rgb;
 }
 // Where this pixel lies in them, upwards as they are stored.
 ivec2 pixelBefore() {
   vec2 at = v_uv * u_own + u_offset;
   return ivec2(at.x, u_size.y - at.y);
 }
-float blurred() {
+vec3 blurred() {
   ivec2 at = pixelBefore();
-  float sum = u_taps[0] * texelFetch(u_across, at, 0).r;
+  vec3 sum = u_taps[0] * texelFetch(u_across, at, 0).rgb;
   for (int i = 1; i <= u_radius; i += 1)
     sum += u_taps[i] * (acrossAt(at, float(i) * u_apart) + acrossAt(at, -float(i) * u_apart));
   return sum;

@@ -155,7 +155,7 @@ ${passText(
 }`,
 )}`;
 
-/** What a pass has drawn, its luma blurred along the rows. */
+/** What a pass has drawn, blurred along the rows. */
 export const ACROSS_FRAGMENT = `#version 300 es
 precision highp float;
 uniform sampler2D u_before;
@@ -164,18 +164,17 @@ uniform float u_taps[${MOST_TAPS + 1}];
 uniform int u_radius;
 uniform float u_apart;
 out vec4 o_colour;
-float lumaAt(ivec2 at, float off) {
-  vec3 c = u_apart == 1.0
+vec3 colourAt(ivec2 at, float off) {
+  return u_apart == 1.0
     ? texelFetch(u_before, ivec2(clamp(at.x + int(off), 0, int(u_size.x) - 1), at.y), 0).rgb
     : texture(u_before, (vec2(at) + 0.5 + vec2(off, 0.0)) / u_size).rgb;
-  return dot(c, vec3(0.2126, 0.7152, 0.0722));
 }
 void main() {
   ivec2 at = ivec2(gl_FragCoord.xy);
-  float sum = u_taps[0] * lumaAt(at, 0.0);
+  vec3 sum = u_taps[0] * colourAt(at, 0.0);
   for (int i = 1; i <= u_radius; i += 1)
-    sum += u_taps[i] * (lumaAt(at, float(i) * u_apart) + lumaAt(at, -float(i) * u_apart));
-  o_colour = vec4(sum);
+    sum += u_taps[i] * (colourAt(at, float(i) * u_apart) + colourAt(at, -float(i) * u_apart));
+  o_colour = vec4(sum, 1.0);
 }`;
 
 /**

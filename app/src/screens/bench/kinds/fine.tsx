@@ -8,8 +8,8 @@ import type { ControlsProps, KindControls } from './types';
 /** A radius below half a pixel of the screen is hardly to be seen. */
 const SEEN = 0.5;
 
-/** Sharpening is judged pixel by pixel: says where the picture is too small for it, and shows it there. */
-function SharpenHead({ params }: ControlsProps) {
+/** Sharpening and fine noise are judged pixel by pixel: says where the picture is too small for it, and shows it there. */
+function FineHead({ params }: ControlsProps) {
   const engine = useEngine();
   const view = useBench((s) => s.view);
   const across = useBench((s) => s.opened?.clip.facts.width ?? 1);
@@ -27,4 +27,5 @@ function SharpenHead({ params }: ControlsProps) {
   );
 }
 
-export const sharpenControls: KindControls = { Head: SharpenHead };
+/** Of both kinds. */
+export const fineControls: KindControls = { Head: FineHead };
