@@ -40,8 +40,6 @@ export const smooth: StepKind<Params> = {
   spread: (p) => p.radius,
   formula: SMOOTH,
   valuesOf,
-  summary: (p) =>
-    p.luma === 0 && p.colour === 0
-      ? 'neutral'
-      : `light ${(p.luma * 100).toFixed(1)} · colour ${(p.colour * 100).toFixed(1)} %`,
+  summary: ({ luma, colour }) =>
+    luma === 0 && colour === 0 ? 'neutral' : `${(luma * 100).toFixed(1)} · ${(colour * 100).toFixed(1)} %`,
 };

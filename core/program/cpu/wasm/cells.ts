@@ -1,0 +1,156 @@
+/** Cells of maps and masks to lines of floats (AssemblyScript), as in `lines.ts`: interpolated across, then down. */
+import { clamp, least, mix, most, muladd, smooth, whole } from './light';
+import { at, fill } from './lines';
+
+/** Pixels of a stretched row that have their least and largest number beside it; a multiple of four. */
+const CHUNK: i32 = 32;
+
+/**
+ * A row of cells interpolated to every pixel of a picture's row. `first` is where the first pixel lies among the cells, from
+ * the middle of the first one, `scale` how far the next one is; beyond the ends it is all one. A cell more is read, and
+ * must hold a number. `bounds`: the least and the largest number of every {@link CHUNK} pixels in turn.
+ */
+export function stretchLine(
+  cells: usize,
+  width: i32,
+  first: f32,
+  scale: f32,
+  count: i32,
+  out: usize,
+  bounds: usize,
+): void {
+  for (let from = 0, bound = bounds; from < count; from += CHUNK, bound += 8) {
+    let low = f32x4.splat(f32.MAX_VALUE);
+    let high = f32x4.splat(-f32.MAX_VALUE);
+    const to = min(count, from + CHUNK);
+    for (let x = from; x < to; x += 4) {
+      const u = clamp(pixelPlaces(x, first, scale), 0, <f32>(width - 1));
+      const before = f32x4.trunc(u);
+      const cell = i32x4.shl(whole(before), 2);
+      const d01 = v128.shuffle<i32>(
+        v128.load64_zero(cells + <usize>i32x4.extract_lane(cell, 0)),
+        v128.load64_zero(cells + <usize>i32x4.extract_lane(cell, 1)),
+        0,
+        4,
+        1,
+        5,
+      );
+      const d23 = v128.shuffle<i32>(
+        v128.load64_zero(cells + <usize>i32x4.extract_lane(cell, 2)),
+        v128.load64_zero(cells + <usize>i32x4.extract_lane(cell, 3)),
+        0,
+        4,
+        1,
+        5,
+      );
+      const here = v128.shuffle<i64>(d01, d23, 0, 2);
+      const next = v128.shuffle<i64>(d01, d23, 1, 3);
+      const d = mix(here, next, f32x4.sub(u, before));
+      low = least(low, d);
+      high = most(high, d);
+      v128.store(at(out, x), d);
+    }
+    low = least(low, v128.shuffle<i32>(low, low, 2, 3, 2, 3));
+    high = most(high, v128.shuffle<i32>(high, high, 2, 3, 2, 3));
+    store<f32>(bound, f32x4.extract_lane(least(low, v128.shuffle<i32>(low, low, 1, 1, 1, 1)), 0));
+    store<f32>(bound, f32x4.extract_lane(most(high, v128.shuffle<i32>(high, high, 1, 1, 1, 1)), 0), 4);
+  }
+}
+
+/** The same for cells of two numbers, to a line each. `period`: cells after which they begin anew; 0: they end. */
+export function stretchPairs(
+  cells: usize,
+  width: i32,
+  period: f32,
+  first: f32,
+  scale: f32,
+  count: i32,
+  a: usize,
+  b: usize,
+): void {
+  const turn = f32x4.splat(period);
+  for (let x = 0; x < count; x += 4) {
+    let u = pixelPlaces(x, first, scale);
+    if (period > 0) u = f32x4.sub(u, f32x4.mul(f32x4.floor(f32x4.div(u, turn)), turn));
+    u = clamp(u, 0, <f32>(width - 1));
+    const before = f32x4.trunc(u);
+    const f = f32x4.sub(u, before);
+    const cell = i32x4.shl(whole(before), 3);
+    const k0 = between(cells + <usize>i32x4.extract_lane(cell, 0), v128.shuffle<i32>(f, f, 0, 0, 0, 0));
+    const k1 = between(cells + <usize>i32x4.extract_lane(cell, 1), v128.shuffle<i32>(f, f, 1, 1, 1, 1));
+    const k2 = between(cells + <usize>i32x4.extract_lane(cell, 2), v128.shuffle<i32>(f, f, 2, 2, 2, 2));
+    const k3 = between(cells + <usize>i32x4.extract_lane(cell, 3), v128.shuffle<i32>(f, f, 3, 3, 3, 3));
+    const k01 = v128.shuffle<i32>(k0, k1, 0, 4, 1, 5);
+    const k23 = v128.shuffle<i32>(k2, k3, 0, 4, 1, 5);
+    v128.store(at(a, x), v128.shuffle<i64>(k01, k23, 0, 2));
+    v128.store(at(b, x), v128.shuffle<i64>(k01, k23, 1, 3));
+  }
+}
+
+/** Where four pixels lie among cells, which may have ended before. */
+// @ts-ignore: decorator
+@inline
+function pixelPlaces(x: i32, first: f32, scale: f32): v128 {
+  return muladd(f32x4.add(f32x4.splat(<f32>x), f32x4(0, 1, 2, 3)), f32x4.splat(scale), f32x4.splat(first));
+}
+
+/** Both coefficients between a cell and the next one, in the first two lanes. */
+// @ts-ignore: decorator
+@inline
+function between(cell: usize, f: v128): v128 {
+  const here = v128.load(cell);
+  return muladd(f, f32x4.sub(v128.shuffle<i32>(here, here, 2, 3, 2, 3), here), here);
+}
+
+/**
+ * A row of a map, as `mapRow` of `map.ts`: between the stretched rows of both coefficients above and below, which each lie
+ * one behind the other, `step` apart. `down` is how far it is to the lower one.
+ */
+export function mapLine(top: usize, low: usize, step: usize, down: f32, luma: usize, count: i32, out: usize): void {
+  const t = f32x4.splat(down);
+  for (let x = 0; x < count; x += 4) {
+    const a = mix(v128.load(at(top, x)), v128.load(at(low, x)), t);
+    const b = mix(v128.load(at(top + step, x)), v128.load(at(low + step, x)), t);
+    v128.store(at(out, x), clamp(muladd(a, v128.load(at(luma, x)), b), 0, 1));
+  }
+}
+
+/**
+ * A row of one shape of a region, as `maskRow` of `mask.ts`: `top` and `low` are the stretched rows of distances above and
+ * below, with their bounds `step` behind them, `down` how far it is to the lower one. `flip`: outside counts as chosen.
+ * `adds`: what is chosen already stays, else both must hold.
+ */
+export function maskLine(
+  top: usize,
+  low: usize,
+  step: usize,
+  down: f32,
+  slope: f32,
+  flip: bool,
+  adds: bool,
+  count: i32,
+  out: usize,
+): void {
+  const t = f32x4.splat(down);
+  const one = f32x4.splat(1);
+  const half = f32x4.splat(0.5);
+  const steep = f32x4.splat(slope);
+  const edge: f32 = <f32>0.5 / slope;
+  for (let from = 0, bound = step; from < count; from += CHUNK, bound += 8) {
+    const to = min(count, from + CHUNK);
+    const outside = min(load<f32>(top + bound), load<f32>(low + bound)) >= edge;
+    if (outside || max(load<f32>(top + bound, 4), load<f32>(low + bound, 4)) <= -edge) {
+      // All of it beyond the feather: not chosen, or wholly.
+      const chosen = outside === flip;
+      if (chosen === adds) fill(at(out, from), to - from, chosen ? 1 : 0);
+      continue;
+    }
+    for (let x = from; x < to; x += 4) {
+      const d = mix(v128.load(at(top, x)), v128.load(at(low, x)), t);
+      let m = smooth(f32x4.sub(half, f32x4.mul(d, steep)));
+      if (flip) m = f32x4.sub(one, m);
+      const had = v128.load(at(out, x));
+      v128.store(at(out, x), adds ? most(had, m) : least(had, m));
+    }
+  }
+}
