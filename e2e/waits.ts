@@ -45,7 +45,7 @@ export const watchWaits = (page: Page): Promise<void> =>
   });
 
 /** Drags down or up in sixty moves, `by` pixels each, and says how long it was from a move to what it shows. */
-async function dragged(page: Page, target: Locator, by: number): Promise<Waits> {
+export async function dragged(page: Page, target: Locator, by: number): Promise<Waits> {
   await page.evaluate(() =>
     Object.values((window as unknown as { seen: Seen }).seen).forEach((list) => (list.length = 0)),
   );

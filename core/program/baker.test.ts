@@ -78,3 +78,29 @@ test('while one step changes, those before it are not computed again', () => {
   console.log(`a change of the last of four steps: ${(median / first).toFixed(2)} of the first bake (33³)`);
   expect(median).toBeLessThan(first * 0.8);
 });
+
+describe('in slices', () => {
+  const steps = [newStep('range', 'r', { contrast: 1.2 }), newStep('saturation', 's', { amount: 1.3 })];
+  const tableOf = (ops: readonly BakedOp[] | undefined): ArrayLike<number> =>
+    ops?.[0].kind === 'table' ? ops[0].table.data : [];
+
+  test('the same tables, with pauses of a few milliseconds’ work between them', async () => {
+    let pauses = 0;
+    const pause = async (): Promise<boolean> => (pauses += 1) > 0;
+    const ops = await new Baker().bakeInSlices(steps, 0, 33, undefined, pause);
+    expect(tableOf(ops)).toEqual(tableOf(new Baker().bake(steps, 0, 33)));
+    // Twice over 33³ nodes: before what changed, and from there on.
+    expect(pauses).toBeGreaterThan((2 * 33 ** 3) / 4096);
+  });
+
+  test('left in the middle nothing comes of it, and the next one is whole', async () => {
+    const baker = new Baker();
+    let left = 3;
+    expect(await baker.bakeInSlices(steps, 0, 33, undefined, async () => (left -= 1) > 0)).toBeUndefined();
+    const others = [...steps, newStep('range', 'later', { exposure: 0.5 })];
+    for (const wanted of [others, steps]) {
+      const ops = await baker.bakeInSlices(wanted, 0, 33, undefined, () => Promise.resolve(true));
+      expect(tableOf(ops)).toEqual(tableOf(new Baker().bake(wanted, 0, 33)));
+    }
+  });
+});

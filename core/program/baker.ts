@@ -28,18 +28,37 @@ function atNodes([lo, hi]: readonly [number, number], size: number): (i: number,
   };
 }
 
+/** Work that is done in slices: between two of them something else may be done, or it may be left. */
+type Sliced<T> = Generator<void, T>;
+
+/** Nodes a slice: with eight steps some milliseconds, less than a picture of sixty a second lasts. */
+const SLICE = 2048;
+
+/** Does all of it at once. */
+function atOnce<T>(work: Sliced<T>): T {
+  let step = work.next();
+  while (!step.done) step = work.next();
+  return step.value;
+}
+
 /** Runs a function over the nodes of a table: `from` gives each node's colour, `to` takes what it becomes. */
-function overNodes(
+function* overNodes(
   size: number,
   from: (i: number, rgb: Vec3) => void,
   f: (rgb: Vec3) => void,
   to: (i: number, rgb: Vec3) => void,
-): void {
+): Sliced<void> {
   const rgb: Vec3 = [0, 0, 0];
-  for (let i = 0; i < size ** 3; i += 1) {
-    from(i, rgb);
-    f(rgb);
-    to(i, rgb);
+  const run = (first: number, end: number): void => {
+    for (let i = first; i < end; i += 1) {
+      from(i, rgb);
+      f(rgb);
+      to(i, rgb);
+    }
+  };
+  for (let first = 0; first < size ** 3; first += SLICE) {
+    if (first > 0) yield;
+    run(first, Math.min(size ** 3, first + SLICE));
   }
 }
 
@@ -51,14 +70,14 @@ class TableBaker {
   private made: { key: string; table: Table } | undefined;
 
   /** A table of the steps of a segment. */
-  bake(
+  *bake(
     { steps, region, carries }: Segment,
     shape: OpShape,
     regionOf: Cut['regionOf'] | undefined,
     domain: readonly [number, number],
     seconds: number,
     size: number,
-  ): Table {
+  ): Sliced<Table> {
     // Where no number changes over the clip, all its moments are one. Regions carry their strength at this one.
     const at = changesOverTime(steps) ? seconds : 0;
     const regions = steps.map((s) => regionOf?.(s));
@@ -70,12 +89,13 @@ class TableBaker {
       // Neighbours in one region are mixed as one.
       while (first > 0 && regions[first] && regions[first]?.id === regions[first - 1]?.id) first -= 1;
       this.last = parts;
-      this.made = { key, table: this.compute(steps, parts, first, shape, regionOf, domain, at, size) };
+      const table = yield* this.compute(steps, parts, first, shape, regionOf, domain, at, size);
+      this.made = { key, table };
     }
-    return this.made.table;
+    return this.made!.table;
   }
 
-  private compute(
+  private *compute(
     steps: readonly Step[],
     parts: readonly string[],
     first: number,
@@ -84,11 +104,11 @@ class TableBaker {
     domain: readonly [number, number],
     seconds: number,
     size: number,
-  ): Table {
+  ): Sliced<Table> {
     const { before, after } = compileInTwo(steps, first, seconds, regionOf);
-    const nodes = this.nodesBefore(parts.slice(0, first), domain, size, before);
+    const nodes = yield* this.nodesBefore(parts.slice(0, first), domain, size, before);
     const data = new Float32Array(size ** 3 * 4);
-    overNodes(
+    yield* overNodes(
       size,
       (i, rgb) => {
         for (let c = 0; c < 3; c += 1) rgb[c] = nodes[3 * i + c];
@@ -100,12 +120,8 @@ class TableBaker {
       },
     );
     if (chooses) {
-      const entering = atNodes(domain, size);
-      const rgb: Vec3 = [0, 0, 0];
-      for (let i = 0; i < size ** 3; i += 1) {
-        entering(i, rgb);
-        data[4 * i + 3] = chooses(rgb);
-      }
+      const choose = (i: number, rgb: Vec3): void => void (data[4 * i + 3] = chooses(rgb));
+      yield* overNodes(size, atNodes(domain, size), () => undefined, choose);
     }
     return { size, domain, data };
   }
@@ -118,12 +134,12 @@ class TableBaker {
   }
 
   /** What the nodes come to before the cut. */
-  private nodesBefore(
+  private *nodesBefore(
     parts: readonly string[],
     domain: readonly [number, number],
     size: number,
     before: (rgb: Vec3) => void,
-  ): Float64Array {
+  ): Sliced<Float64Array> {
     const { kept } = this;
     const fits =
       kept &&
@@ -133,7 +149,7 @@ class TableBaker {
       kept.parts.every((p, i) => p === parts[i]);
     if (fits) return kept.values;
     const values = new Float64Array(size ** 3 * 3);
-    overNodes(size, atNodes(domain, size), before, (i, rgb) => values.set(rgb, 3 * i));
+    yield* overNodes(size, atNodes(domain, size), before, (i, rgb) => values.set(rgb, 3 * i));
     if (size <= LARGEST_KEPT) this.kept = { parts, domain, size, values };
     return values;
   }
@@ -153,31 +169,67 @@ export class Baker {
    * Errors as of `compile`.
    */
   bake(steps: readonly Step[], seconds: number, size: number, show?: string): BakedOp[] {
+    return atOnce(this.baking(steps, seconds, size, show));
+  }
+
+  /**
+   * The same in slices of some milliseconds; between two of them `pause` says whether to go on. Undefined: it did not. Meanwhile this
+   * baker must not be used for anything else.
+   */
+  async bakeInSlices(
+    steps: readonly Step[],
+    seconds: number,
+    size: number,
+    show: string | undefined,
+    pause: () => Promise<boolean>,
+  ): Promise<BakedOp[] | undefined> {
+    const work = this.baking(steps, seconds, size, show);
+    let step = work.next();
+    while (!step.done) {
+      if (!(await pause())) return undefined;
+      step = work.next();
+    }
+    return step.value;
+  }
+
+  private *baking(steps: readonly Step[], seconds: number, size: number, show?: string): Sliced<BakedOp[]> {
     const plan = cut(steps, seconds, show);
     const shapes = opShapes(plan, seconds);
     const used = new Map<string, TableBaker>();
-    const ops = plan.segments.map((segment, i): BakedOp => {
-      const { mix } = shapes[i];
-      const [step] = segment.steps;
-      if (segment.kind === 'point')
-        return {
-          kind: 'point',
-          step: step.kind,
-          params: paramsAt(step, seconds)!,
-          plane: shapes[i].plane!,
-          ...(mix ? { mix } : {}),
-        };
-      if (segment.kind === 'stencil') return stencilOf(step, paramsAt(step, seconds)!, mix);
-      if (segment.kind === 'file')
-        return { kind: 'table', table: ownTable(step)!.table, own: true, ...(mix ? { mix } : {}) };
-      const key = i === 0 ? 'first' : (step?.id ?? `before ${segment.carries?.steps[0].id ?? segment.region?.id}`);
-      const baker = this.bakers.get(key) ?? new TableBaker();
-      used.set(key, baker);
-      const regionOf = segment.region ? undefined : plan.regionOf;
-      const table = baker.bake(segment, shapes[i], regionOf, domainAt(i), seconds, size);
-      return { kind: 'table', table, ...(mix ? { mix } : {}) };
-    });
+    const ops: BakedOp[] = [];
+    for (const [i, segment] of plan.segments.entries())
+      ops.push(yield* this.opOf(segment, shapes[i], i, plan, seconds, size, used));
     this.bakers = used;
     return ops;
+  }
+
+  private *opOf(
+    segment: Segment,
+    shape: OpShape,
+    i: number,
+    { regionOf }: Cut,
+    seconds: number,
+    size: number,
+    used: Map<string, TableBaker>,
+  ): Sliced<BakedOp> {
+    const { mix } = shape;
+    const [step] = segment.steps;
+    if (segment.kind === 'point')
+      return {
+        kind: 'point',
+        step: step.kind,
+        params: paramsAt(step, seconds)!,
+        plane: shape.plane!,
+        ...(mix ? { mix } : {}),
+      };
+    if (segment.kind === 'stencil') return stencilOf(step, paramsAt(step, seconds)!, mix);
+    if (segment.kind === 'file')
+      return { kind: 'table', table: ownTable(step)!.table, own: true, ...(mix ? { mix } : {}) };
+    const key = i === 0 ? 'first' : (step?.id ?? `before ${segment.carries?.steps[0].id ?? segment.region?.id}`);
+    const baker = this.bakers.get(key) ?? new TableBaker();
+    used.set(key, baker);
+    const among = segment.region ? undefined : regionOf;
+    const table = yield* baker.bake(segment, shape, among, domainAt(i), seconds, size);
+    return { kind: 'table', table, ...(mix ? { mix } : {}) };
   }
 }

@@ -11,6 +11,7 @@ import { joined } from '@inkavo/core/model/lists';
 import { ComparedFrame } from './comparedFrame';
 import { alignedView, Detail } from './detail';
 import { FrameFetcher } from './frameFetcher';
+import { FineTables } from './fineTables';
 import { FramePlanes } from './framePlanes';
 import { Grabber } from './grabber';
 import { hatchedRegion, lookNow, readWithin, watchHatching, withoutCompared } from './regionLook';
@@ -27,7 +28,6 @@ import type { ScopeResult } from './worker';
 
 /** Nodes an edge of the first table after a change; the full one follows when nothing moves any more. */
 const QUICK_SIZE = 33;
-const SETTLE_MS = 220;
 /** A frame at rest is fetched when the needle has stood still so long. */
 const STILL_MS = 140;
 /** Widest frame at rest on the bench, in pixels. */
@@ -65,7 +65,7 @@ export class BenchEngine {
   private readonly frames: FrameFetcher;
   private readonly framePlanes: FramePlanes;
   private stillTimer: ReturnType<typeof setTimeout> | undefined;
-  private settleTimer: ReturnType<typeof setTimeout> | undefined;
+  private readonly fine = new FineTables((ops) => this.bakeLatest(this.moment(), REST_SIZE, ops));
   private closed = false;
   private readonly measuring = new Measuring();
   /** Counts what makes measurements out of date. */
@@ -147,7 +147,7 @@ export class BenchEngine {
     this.detail.close();
     this.compared.close();
     clearTimeout(this.stillTimer);
-    clearTimeout(this.settleTimer);
+    this.fine.leave();
     this.player.close();
     this.picture.dispose();
   }
@@ -168,18 +168,19 @@ export class BenchEngine {
 
   private rebake(): void {
     this.changed();
-    clearTimeout(this.settleTimer);
     this.wantedTable += 1;
     const live = useBench.getState().live !== null;
-    this.bakeLatest(this.moment(), live ? DRAG_SIZE : QUICK_SIZE);
-    if (!live) this.settleTimer = setTimeout(() => this.bakeLatest(this.moment(), REST_SIZE), SETTLE_MS);
+    const moment = this.moment();
+    this.bakeLatest(moment, live ? DRAG_SIZE : QUICK_SIZE);
+    if (live) this.fine.leave();
+    else this.fine.later(moment);
   }
 
-  private readonly bakeLatest = latest(async (moment: Moment, size: number) => {
+  /** `made`: the ops, where they were baked already. */
+  private readonly bakeLatest = latest(async (moment: Moment, size: number, made?: BakedOp[]) => {
     const { shownFrame, wantedTable, change } = this;
-    const baked = await Promise.all([engine().tables.bake(moment, size), this.planesAt(moment)]).catch((error: Error) =>
-      this.tell(error),
-    );
+    const ready = made ?? engine().tables.bake(moment, size);
+    const baked = await Promise.all([ready, this.planesAt(moment)]).catch((error: Error) => this.tell(error));
     if (this.closed || baked === undefined) return;
     const [ops] = baked;
     // Another frame may have come meanwhile: its planes are its own.

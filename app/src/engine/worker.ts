@@ -48,6 +48,7 @@ import { automaticBalances, type AutomaticBalance } from '@inkavo/core/steps/bal
 import { pickNeutral, type NeutralPick, type NeutralSample } from '@inkavo/core/steps/balance/pick';
 import { api as server } from '../api/client';
 import { knownLut, lutIds, provideLut } from '@inkavo/core/steps/lut/library';
+import { breathe } from './breathe';
 import { readPixels } from './chosenPixels';
 import {
   frameOf,
@@ -120,6 +121,10 @@ const LEVEL_BINS = 244;
 const GREY_CARD = bt709.encode(0.18);
 
 const baker = new Baker();
+/** For large tables, which are baked in slices; the other one is free for a finger meanwhile. */
+const slowBaker = new Baker();
+/** The last bake in slices that was asked for or left, by its number. */
+let slices = 0;
 let frame: Frame | undefined;
 /** Planes of the last request for traces. */
 let scopedPlanes: Planes = [];
@@ -151,6 +156,15 @@ function readingsOf(statistics: Statistics): Reading[] {
 const copyOf = (op: BakedOp): BakedOp =>
   op.kind === 'table' ? { ...op, table: { ...op.table, data: op.table.data.slice() } } : op;
 
+/** Ops on their way to the page. The baker keeps its tables; what goes over is a copy that costs the page nothing. */
+function handedOver(baked: BakedOp[]): BakedOp[] {
+  const ops = baked.map(copyOf);
+  return transfer(
+    ops,
+    ops.flatMap((p) => (p.kind === 'table' ? [p.table.data.buffer as ArrayBuffer] : [])),
+  );
+}
+
 /** Fetches the tables that steps use and that this worker does not know yet. */
 async function fetchLuts(steps: Step[]): Promise<void> {
   for (const id of lutIds(steps)) if (!knownLut(id)) provideLut(id, await server.lutText(id));
@@ -177,12 +191,23 @@ const api = {
   /** Makes the ops of a grade ready; none when its steps do nothing. */
   async bake({ steps, seconds, show }: Moment, size: number): Promise<BakedOp[]> {
     await fetchLuts(steps);
-    // The baker keeps its tables; what goes over is a copy that costs the page nothing.
-    const ops = baker.bake(steps, seconds, size, show).map(copyOf);
-    return transfer(
-      ops,
-      ops.flatMap((p) => (p.kind === 'table' ? [p.table.data.buffer as ArrayBuffer] : [])),
-    );
+    return handedOver(baker.bake(steps, seconds, size, show));
+  },
+
+  /** The same in slices, for large tables, so that something else can be asked for meanwhile; undefined: it was left. */
+  async bakeInSlices({ steps, seconds, show }: Moment, size: number): Promise<BakedOp[] | undefined> {
+    const mine = (slices += 1);
+    await fetchLuts(steps);
+    const ops = await slowBaker.bakeInSlices(steps, seconds, size, show, async () => {
+      await breathe();
+      return mine === slices;
+    });
+    return ops && handedOver(ops);
+  },
+
+  /** What is baked in slices is not wanted any more. */
+  leaveSlices(): void {
+    slices += 1;
   },
 
   /** The planes that a grade's ops have: of the frame that everything is measured on, or of another one. */

@@ -1,0 +1,48 @@
+import { REST_SIZE } from '@inkavo/core/program/bake';
+import type { BakedOp } from '@inkavo/core/program/baked';
+import type { Moment } from './frame';
+import { tellTrouble } from '../state/messages';
+import { engine } from './workers';
+
+/** Nothing has changed for so long: the full tables are baked. */
+const SETTLE_MS = 220;
+
+/**
+ * The full tables of a grade, which take long: they are baked once nothing changes any more, beside all else, and left as soon as
+ * a finger wants something else.
+ */
+export class FineTables {
+  private timer: ReturnType<typeof setTimeout> | undefined;
+  private wanted = 0;
+  private baking = false;
+
+  /** `made`: called with the ops, unless something else is wanted by then. */
+  constructor(private readonly made: (ops: BakedOp[]) => void) {}
+
+  /** Nothing is wanted for now, and nothing that is on its way. */
+  leave(): void {
+    clearTimeout(this.timer);
+    this.wanted += 1;
+    if (this.baking) void engine().tables.leaveSlices();
+    this.baking = false;
+  }
+
+  /** They are wanted of this grade, unless it changes soon. */
+  later(moment: Moment): void {
+    this.leave();
+    this.timer = setTimeout(() => void this.bake(moment), SETTLE_MS);
+  }
+
+  private async bake(moment: Moment): Promise<void> {
+    const { wanted } = this;
+    this.baking = true;
+    try {
+      const ops = await engine().tables.bakeInSlices(moment, REST_SIZE);
+      if (ops && wanted === this.wanted) this.made(ops);
+    } catch (error) {
+      if (wanted === this.wanted) tellTrouble('engine', (error as Error).message);
+    } finally {
+      if (wanted === this.wanted) this.baking = false;
+    }
+  }
+}
