@@ -1,6 +1,6 @@
 import { gaussianMean, guidedCoefficients } from './filters';
 import { SMALL_EDGE, type SmallPicture } from './smallPicture';
-import { atWidth, placeAmong, TILE_EDGE, tileMap, type TiledField } from './tile';
+import { atWidth, isTiled, placeAmong, TILE_EDGE, tileMap, type TiledField } from './tile';
 
 /** A frame in working linear light, cell by cell, with the luma that guides its maps. */
 export interface LinearPicture {
@@ -86,7 +86,7 @@ export const isSeen = (spec: FieldSpec): spec is SeenField | SmoothField => 'est
 
 /** A map that no frame is needed for, at so many seconds of the clip. `aspect`: the frame's width over its height. */
 export const unseenMap = (spec: PlacedField | TiledField, aspect: number, seconds = 0): FieldMap =>
-  'grain' in spec ? tileMap(spec, aspect, seconds) : placedMap(spec, aspect);
+  isTiled(spec) ? tileMap(spec, aspect, seconds) : placedMap(spec, aspect);
 
 /** Makes the map of a frame; `linear` is the frame as it enters the step, at so many seconds of the clip. */
 export function makeMap(spec: FieldSpec, small: SmallPicture, linear: LinearPicture, seconds = 0): FieldMap {

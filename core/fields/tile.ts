@@ -1,20 +1,24 @@
+import { tapsOf } from '../program/stencil';
+import { randomFrom } from '../random';
 import type { FieldMap } from './map';
 
-/** A pattern of chance that repeats over the frame, and lies elsewhere in each one: grain. */
+/** A noise texture that is tiled over the frame, shifted anew in each one: grain. */
 export interface TiledField {
   /** Width of a grain (of its autocorrelation at half height), a share of the frame's width. */
   grain: number;
 }
 
-/** Cells an edge after which the pattern repeats. */
+export const isTiled = (spec: object): spec is TiledField => 'grain' in spec;
+
+/** Cells an edge after which the texture repeats. */
 const PERIOD = 512;
-/** Cells an edge of a tile: the first ones once more at the end, so that nothing has to look around the corner. */
+/** Cells an edge of a tile: the first ones once more at the end, so that interpolation never has to wrap. */
 export const TILE_EDGE = PERIOD + 1;
-/** A map holds 0–1: the pattern is 0.5 in the mean, and so many of its standard deviations stand for 1. */
+/** A map holds 0–1: the texture has a mean of 0.5, and so many of its standard deviations stand for 1. */
 export const TILE_RANGE = 10;
 /**
- * Standard deviation, in cells, of the Gaussian that single cells of chance are blurred with: beside it, interpolation between
- * cells is hardly to be told from the pattern itself.
+ * Standard deviation, in cells, of the Gaussian that white noise is blurred with: with less, bilinear interpolation would show the
+ * grid of cells, since noise between cells would be weaker than on them.
  */
 const BLUR = 0.8;
 /**
@@ -22,24 +26,12 @@ const BLUR = 0.8;
  * Gaussian 2.355 deviations lie within half its height.
  */
 const CELLS_A_GRAIN = 2.355 * Math.SQRT2 * Math.sqrt(BLUR * BLUR + 1 / 6);
-/** Tiles are averaged for pixels of so many sizes an octave. */
+/** Levels an octave at which the texture is prefiltered, as mipmaps are, for pixels that see several cells. */
 const LEVELS = 8;
 
 const wrapped = (i: number): number => ((i % PERIOD) + PERIOD) % PERIOD;
 
-/** Even numbers 0–1 by chance, always the same (mulberry32). */
-function chance(seed: number): () => number {
-  let state = seed >>> 0;
-  return () => {
-    state = (state + 0x6d2b79f5) >>> 0;
-    let t = state;
-    t = Math.imul(t ^ (t >>> 15), t | 1);
-    t ^= t + Math.imul(t ^ (t >>> 7), t | 61);
-    return ((t ^ (t >>> 14)) >>> 0) / 4294967296;
-  };
-}
-
-/** Weighted sums along rows and columns of a pattern that repeats; weights of the middle, then of those on either side. */
+/** Separable convolution of a texture that repeats; weights of the middle, then of those on either side. */
 function smoothed(pattern: Float32Array, weights: readonly number[]): Float32Array {
   const pass = (from: Float32Array, step: number, lineStep: number): Float32Array => {
     const out = new Float32Array(PERIOD * PERIOD);
@@ -55,31 +47,24 @@ function smoothed(pattern: Float32Array, weights: readonly number[]): Float32Arr
   return pass(pass(pattern, 1, PERIOD), PERIOD, 1);
 }
 
-/** Weights of a Gaussian, which together are 1. */
-function gaussian(deviation: number): number[] {
-  const weights = Array.from({ length: Math.ceil(4 * deviation) + 1 }, (_, i) => Math.exp(-0.5 * (i / deviation) ** 2));
-  const sum = weights.reduce((s, w, i) => s + (i ? 2 * w : w), 0);
-  return weights.map((w) => w / sum);
-}
-
 /** Weights of the mean over `width` cells (1 or more), the outermost in part. */
 function box(width: number): number[] {
   const reach = (width - 1) / 2;
   return Array.from({ length: Math.ceil(reach) + 1 }, (_, i) => Math.min(1, Math.max(0, reach + 1 - i)) / width);
 }
 
-/** The pattern: normally distributed with a mean of 0 and a standard deviation of 1. */
+/** The texture: normally distributed with a mean of 0 and a standard deviation of 1. */
 const pattern = (() => {
   let made: Float32Array | undefined;
   return (): Float32Array => {
     if (made) return made;
-    const random = chance(1);
+    const random = randomFrom(1);
     // Box and Muller 1958.
-    const single = Float32Array.from(
+    const white = Float32Array.from(
       { length: PERIOD * PERIOD },
       () => Math.sqrt(-2 * Math.log(1 - random())) * Math.cos(2 * Math.PI * random()),
     );
-    const soft = smoothed(single, gaussian(BLUR));
+    const soft = smoothed(white, [...tapsOf(BLUR).weights]);
     const mean = soft.reduce((a, v) => a + v, 0) / soft.length;
     const deviation = Math.sqrt(soft.reduce((a, v) => a + (v - mean) ** 2, 0) / soft.length);
     made = soft.map((v) => (v - mean) / deviation);
@@ -87,7 +72,7 @@ const pattern = (() => {
   };
 })();
 
-/** A map's coefficients from a pattern. */
+/** A map's coefficients from a texture. */
 function coefficientsOf(values: Float32Array): Float32Array {
   const out = new Float32Array(2 * TILE_EDGE * TILE_EDGE);
   for (let y = 0, o = 1; y < TILE_EDGE; y += 1)
@@ -105,7 +90,7 @@ interface Level {
 const levels = new Map<number, Level>();
 const KEPT = 16;
 
-/** The pattern as pixels of so many cells across see it, by the number of their size. */
+/** The texture prefiltered for pixels so many cells wide, by the number of the level. */
 function levelOf(number: number): Level {
   const known = levels.get(number);
   if (known) return known;
@@ -128,16 +113,16 @@ function levelOf(number: number): Level {
 const levelAt = (cellsAPixel: number): number => Math.max(0, Math.round(LEVELS * Math.log2(cellsAPixel)));
 const cellsAcross = ({ grain }: TiledField): number => CELLS_A_GRAIN / grain;
 
-/** Standard deviation of the pattern, in those of its finest form, in pictures of a frame so many pixels wide. */
+/** Standard deviation of the texture, relative to its finest level, in pictures of a frame so many pixels wide. */
 export const tileDeviation = (field: TiledField, width: number): number =>
   levelOf(levelAt(cellsAcross(field) / width)).deviation;
 
 const NONE = new Float32Array(0);
 
-/** Two even numbers 0–1 from a moment, the same for moments closer than half a millisecond. */
+/** Two uniform numbers 0–1 for a frame's time: the same however it was computed, others for the next frame. */
 function shiftAt(seconds: number): readonly [number, number] {
   // No usual frame rate has frames near the limit between two such numbers.
-  const random = chance(Math.floor(seconds * 1000 + 0.623));
+  const random = randomFrom(Math.floor(seconds * 1000 + 0.623));
   return [random(), random()];
 }
 
@@ -151,12 +136,12 @@ export function tileMap(field: TiledField, aspect: number, seconds: number): Fie
     cells: [across, across / aspect],
     corner: [PERIOD * x, PERIOD * y],
     repeats: true,
-    // Those of `atWidth`: a frame's map travels between threads, and the pattern is always the same.
+    // Those of `atWidth`: a frame's map travels between threads, and the texture is always the same.
     coefficients: NONE,
   };
 }
 
-/** A map for pictures `width` pixels wide: where a pattern is finer than they are, as they see it. */
+/** A map for pictures `width` pixels wide: a texture at the level that they need. */
 export const atWidth = (map: FieldMap, width: number): FieldMap =>
   map.repeats ? { ...map, coefficients: levelOf(levelAt(map.cells[0] / width)).coefficients } : map;
 

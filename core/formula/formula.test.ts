@@ -1,4 +1,4 @@
-import { randomFrom } from '../steps/randomSteps';
+import { randomFrom } from '../random';
 import { formulaData, STEP_KINDS, stepKind } from '../steps';
 import { NUMBERS, clamp, mix, smoothstep } from './algebra';
 import { formulaToAssemblyScript } from './assemblyScript';

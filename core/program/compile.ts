@@ -1,6 +1,7 @@
 import { bt709 } from '../colour/transfer';
 import type { Vec3 } from '../colour/matrix';
 import type { FieldSpec } from '../fields/map';
+import { isTiled } from '../fields/tile';
 import { cleaned, cleans, neighbourhood } from '../regions/clean';
 import { isKeyframed } from '../regions/keyframes';
 import { matteFunction } from '../regions/matte';
@@ -255,7 +256,7 @@ class Compiler {
 
   private fieldOf(step: Step, before: number): number {
     const field = stepKind(step.kind).field!(paramsAt(step, this.seconds)!)!;
-    const moment = 'grain' in field ? { seconds: this.seconds } : {};
+    const moment = isTiled(field) ? { seconds: this.seconds } : {};
     return this.plane({ kind: 'field', key: step.id, field, before, step: step.id, ...moment });
   }
 

@@ -1,20 +1,9 @@
 import { newStep, stepSchema, type Step } from '../model/grade';
+import { randomFrom } from '../random';
 import { REGION } from '../regions/region';
 import { shapeSchema } from '../regions/shape';
 import { PROFILES } from '../model/profile';
 import { stepKind, type NumberSpec } from '.';
-
-/** Even random numbers in 0–1 from a seed (mulberry32), for tests that can be repeated. */
-export function randomFrom(seed: number): () => number {
-  let state = seed >>> 0;
-  return () => {
-    state = (state + 0x6d2b79f5) >>> 0;
-    let t = state;
-    t = Math.imul(t ^ (t >>> 15), t | 1);
-    t ^= t + Math.imul(t ^ (t >>> 7), t | 61);
-    return ((t ^ (t >>> 14)) >>> 0) / 4294967296;
-  };
-}
 
 type Random = ReturnType<typeof randomFrom>;
 const between = (random: Random, low: number, high: number): number => low + (high - low) * random();

@@ -1,4 +1,6 @@
-/** Deterministic random numbers (mulberry32, public domain, 32 bits of state). */
+import { randomFrom } from '@inkavo/core/random';
+
+/** Deterministic random numbers. */
 export interface Random {
   /** Even, between two numbers. */
   between(low: number, high: number): number;
@@ -15,14 +17,7 @@ export interface Random {
 }
 
 export function random(seed: number): Random {
-  let state = (seed * 2654435761) >>> 0;
-  const next = (): number => {
-    state = (state + 0x6d2b79f5) >>> 0;
-    let t = state;
-    t = Math.imul(t ^ (t >>> 15), t | 1);
-    t ^= t + Math.imul(t ^ (t >>> 7), t | 61);
-    return ((t ^ (t >>> 14)) >>> 0) / 4294967296;
-  };
+  const next = randomFrom(seed * 2654435761);
   for (let i = 0; i < 4; i += 1) next();
   const between = (low: number, high: number): number => low + (high - low) * next();
   return {

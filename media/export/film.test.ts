@@ -149,6 +149,19 @@ test('upright for a phone', async () => {
   expect(made.facts).toMatchObject({ width: 50, height: 90, frames: 60 });
 });
 
+test('cut to a wide shape, with bars that keep the film’s size: above and below black, between them the clips', async () => {
+  const upright = counted('upright.mkv', 60, { size: '90x160' });
+  const wide = { ...LOSSLESS, aspect: '2:1', fit: 'inside' } as const;
+  const made = await film('wide.mkv', [await shot(a), await shot(upright)], wide);
+  expect(made.facts).toMatchObject({ width: 160, height: 90 });
+  for (const frame of [3, 40]) {
+    const { y } = await decodeFrame(made, frame);
+    const rows = range(0, 90).map((row) => y[row * 160 + 80]);
+    // Chroma has half the rows: bars begin and end on even ones.
+    expect(rows.flatMap((v, row) => (v === 16 ? [row] : []))).toEqual([...range(0, 4), ...range(84, 6)]);
+  }
+});
+
 test('a quiet clip is brought near the others, no further than 6 dB; a silent one stays silent', async () => {
   const quiet = counted('quiet.mkv', 40, { volume: 0.05 });
   const mute = counted('mute.mkv', 40, { more: ['-an'] });

@@ -173,8 +173,10 @@ function conformArgs(
   { delivery, format, planar }: { delivery: Delivery; format: FilmFormat; planar: PlanarFormat },
 ): string[] {
   const { facts } = shot.source;
+  const inside = delivery.fit === 'inside';
   const shape = {
     ...delivery,
+    fit: inside ? 'crop' : delivery.fit,
     aspect: `${format.width}:${format.height}` as Delivery['aspect'],
     lines: Math.min(format.width, format.height),
     enlarge: true,
@@ -184,6 +186,8 @@ function conformArgs(
     // A rate that does not fit leaves a frame more or less; the film's frames are counted.
     ...['tpad=stop=-1:stop_mode=clone', `trim=end_frame=${frames}`],
     ...framingFilter(from, shape),
+    // The film's frame is the clips' own shape; what it shows between its bars is not.
+    ...(inside ? framingFilter(format, { ...delivery, lines: null }) : []),
     `scale=${format.width}:${format.height}:in_range=full:out_range=full`,
     `format=${pixelFormatName(planar)}`,
   ];

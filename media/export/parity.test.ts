@@ -1,5 +1,6 @@
 import { STEP_KINDS, stepKind } from '@inkavo/core/steps';
-import { PLACES, randomFrom, randomSteps } from '@inkavo/core/steps/randomSteps';
+import { PLACES, randomSteps } from '@inkavo/core/steps/randomSteps';
+import { randomFrom } from '@inkavo/core/random';
 import { provideLut } from '@inkavo/core/steps/lut/library';
 import { compile } from '@inkavo/core/program/compile';
 import { bake, hold, lookUp } from '@inkavo/core/program/bake';

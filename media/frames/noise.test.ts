@@ -8,7 +8,7 @@ import { asksSource, sourceNoise } from '@inkavo/core/program/source';
 import { noiseKernelBytes } from '@inkavo/core/noise/noiseKernel';
 import { NOISE_REACH, reduceNoise, type NoiseAmounts } from '@inkavo/core/noise/reduce';
 import { pictureBytes, planesOver, type PlanarFormat, type PlanarPicture } from '@inkavo/core/program/cpu/planar';
-import { randomFrom } from '@inkavo/core/steps/randomSteps';
+import { randomFrom } from '@inkavo/core/random';
 import { pixelFormatName } from '../codec/formats';
 import { QUIET } from '../codec/run';
 import { gradeInto } from '../export/exportClip';

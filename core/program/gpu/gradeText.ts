@@ -1,4 +1,5 @@
 import { ALPHA, BETA } from '../../colour/transfer';
+import { isTiled } from '../../fields/tile';
 import { CLEANED } from '../../regions/clean';
 import { formulaToGlsl } from '../../formula/glsl';
 import { stepKind } from '../../steps';
@@ -125,15 +126,16 @@ export interface OpText {
 /** What ops one after the other are. */
 export type Structure = readonly OpText[];
 
-const isTiled = ({ step, params }: BakedPoint): boolean =>
-  'grain' in (stepKind(step).field?.(params as Record<string, unknown>) ?? {});
+/** Whether a step's map is a texture that repeats. */
+const readsTile = ({ step, params }: BakedPoint): boolean =>
+  isTiled(stepKind(step).field?.(params as Record<string, unknown>) ?? {});
 
 /** The form of baked ops. */
 export const structureOf = (ops: readonly BakedOp[]): Structure =>
   ops.map((op) => ({
     kind: op.kind === 'table' ? 'table' : op.step,
     ...(op.kind === 'stencil' ? { stencil: 'acts' as const } : {}),
-    ...(op.kind === 'point' && isTiled(op) ? { tiled: true } : {}),
+    ...(op.kind === 'point' && readsTile(op) ? { tiled: true } : {}),
     ...(op.mix ? { mix: op.kind === 'table' && !op.own ? ('own' as const) : ('carried' as const) } : {}),
     ...(op.mix?.clean === undefined ? {} : { clean: true }),
     ...(op.kind === 'table' && op.table.shaper ? { shaper: true } : {}),

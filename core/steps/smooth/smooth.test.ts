@@ -6,7 +6,7 @@ import { newStep } from '../../model/grade';
 import { compile, evaluate } from '../../program/compile';
 import { RowGrader } from '../../program/cpu/rowGrader';
 import { FRAME_WIDTH } from '../numbers';
-import { randomFrom } from '../randomSteps';
+import { randomFrom } from '../../random';
 import { smooth } from './index';
 
 const [WIDTH, HEIGHT] = [FRAME_WIDTH, 48];

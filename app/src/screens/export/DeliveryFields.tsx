@@ -41,6 +41,11 @@ const EFFORT_TITLES: Record<Delivery['effort'], string> = {
   careful: 'Small',
 };
 const NONE = 'own';
+const INSIDE = {
+  value: 'inside',
+  title: 'Cut, with bars',
+  label: 'Cut, with bars that keep the file’s own shape',
+} as const;
 
 /** A heading over a row of choices. */
 function Row({ title, children }: { title: string; children: React.ReactNode }) {
@@ -189,7 +194,7 @@ function MoreFields({
           options={[
             { value: 'crop', title: 'Cut to it' },
             { value: 'bars', title: 'Whole, with bars' },
-            { value: 'inside', title: 'Cut, with bars', label: 'Cut, with bars that keep the file’s own shape' },
+            ...(value.aspect ? [INSIDE] : []),
           ]}
           onChange={(fit) => onChange({ fit })}
         />
