@@ -86,14 +86,18 @@ interface Level {
   /** Standard deviation between cells too, as pixels see it. */
   deviation: number;
 }
-/** Those that were used last: more than a picture, its thumbnail and a zoom between them take. */
+/** Those that were used last, in turn: more than a picture, its thumbnail and a zoom between them take. */
 const levels = new Map<number, Level>();
 const KEPT = 16;
 
 /** The texture prefiltered for pixels so many cells wide, by the number of the level. */
 function levelOf(number: number): Level {
   const known = levels.get(number);
-  if (known) return known;
+  if (known) {
+    levels.delete(number);
+    levels.set(number, known);
+    return known;
+  }
   const values = smoothed(pattern(), box(2 ** (number / LEVELS)));
   let [square, product] = [0, 0];
   for (let i = 0; i < values.length; i += 1) {
@@ -119,22 +123,21 @@ export const tileDeviation = (field: TiledField, width: number): number =>
 
 const NONE = new Float32Array(0);
 
-/** Two uniform numbers 0–1 for a frame's time: the same however it was computed, others for the next frame. */
-function shiftAt(seconds: number): readonly [number, number] {
-  // No usual frame rate has frames near the limit between two such numbers.
-  const random = randomFrom(Math.floor(seconds * 1000 + 0.623));
-  return [random(), random()];
-}
+/**
+ * A whole number for a frame's time: the same however that was computed, another one for the next frame, since no usual frame rate
+ * has frames near the limit between two of them.
+ */
+export const frameSeed = (seconds: number): number => Math.floor(seconds * 1000 + 0.623);
 
 /** The map of a frame: the same at the same moment. `aspect`: the frame's width over its height. */
 export function tileMap(field: TiledField, aspect: number, seconds: number): FieldMap {
   const across = cellsAcross(field);
-  const [x, y] = shiftAt(seconds);
+  const random = randomFrom(frameSeed(seconds));
   return {
     width: TILE_EDGE,
     height: TILE_EDGE,
     cells: [across, across / aspect],
-    corner: [PERIOD * x, PERIOD * y],
+    corner: [PERIOD * random(), PERIOD * random()],
     repeats: true,
     // Those of `atWidth`: a frame's map travels between threads, and the texture is always the same.
     coefficients: NONE,

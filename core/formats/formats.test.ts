@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { newStep, gradeOf } from '../model/grade';
-import { compile, evaluate } from '../program/compile';
+import { compile } from '../program/compile';
+import { evaluate } from '../program/evaluate';
 import { applyCdl, readCdl, writeCc } from './cdl';
 import { readClf } from './clf/read';
 import { writeClf } from './clf/write';

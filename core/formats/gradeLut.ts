@@ -1,6 +1,7 @@
 import type { Step } from '../model/grade';
 import { bake } from '../program/bake';
-import { changesOverTime, compile, TABLE_DOMAIN, through } from '../program/compile';
+import { changesOverTime, compile, TABLE_DOMAIN } from '../program/compile';
+import { through } from '../program/evaluate';
 import { cut, isPlaced, paramsAt } from '../program/plan';
 import type { PointFn } from '../steps';
 import { stepKind } from '../steps';

@@ -18,9 +18,9 @@ const CHANNELS = ['r', 'g', 'b'] as const;
 
 /**
  * A formula as two functions of the kernel (AssemblyScript), four pixels at a time. `data` is what `packFormula` lays out,
- * `plane` a line of the plane's values, or the first of three of the neighbours' colours, `step` apart. The first has the formula's name and goes over lines of encoded R'G'B', changed in
- * place by as much as `share` says; the second, with {@link BARE} at the end of its name, over lines in the formula's own
- * light, all of it.
+ * `plane` a line of the plane's values, or the first of three of the neighbours' colours, `step` apart. The first has the
+ * formula's name and goes over lines of encoded R'G'B', changed in place by as much as `share` says; the second, with
+ * {@link BARE} at the end of its name, over lines in the formula's own light, all of it.
  */
 export function formulaToAssemblyScript(formula: Formula): string {
   const { numberAt, lastAt, firstSample, texelsPerSample } = layoutOf(formula);

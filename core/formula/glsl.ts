@@ -11,7 +11,8 @@ function literal(v: number): string {
 
 /**
  * A formula as a function in the shading language (GLSL ES 3.00): from `vec3 rgb` (in its own light), `float plane` (0–1) or
- * `vec3 blurred` (the colour of its neighbours), and `sampler2D data` (as `packFormula` lays it out, one texel high) to a colour of that light.
+ * `vec3 blurred` (the colour of its neighbours), and `sampler2D data` (as `packFormula` lays it out, one texel high) to a
+ * colour of that light.
  */
 export function formulaToGlsl(formula: Formula): string {
   const { numberAt, lastAt, firstSample, texelsPerSample } = layoutOf(formula);

@@ -1,5 +1,6 @@
 import type { Vec3 } from '../colour/matrix';
-import { evaluate, compile } from '../program/compile';
+import { compile } from '../program/compile';
+import { evaluate } from '../program/evaluate';
 import { newStep, type Step } from '../model/grade';
 import { byLuma, evenly, nearest, squaresOf } from './colours';
 import { matchTo } from './matchTo';

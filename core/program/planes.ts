@@ -3,7 +3,8 @@ import { decode709 } from '../colour/transferTables';
 import { isSeen, makeMap, mapRow, unseenMap, type FieldMap } from '../fields/map';
 import type { SmallPicture } from '../fields/smallPicture';
 import { maskAt, maskRow, type MaskPlane } from '../regions/mask';
-import { through, type Program } from './compile';
+import { type Program } from './compile';
+import { through } from './evaluate';
 
 /** A plane of a frame: a map of a spatial step, or the shapes of a region. */
 export type Plane = FieldMap | MaskPlane;

@@ -2,7 +2,8 @@ import fc from 'fast-check';
 import type { Vec3 } from '../colour/matrix';
 import { ycbcrToRgb } from '../colour/ycbcr';
 import { newStep, stepSchema } from '../model/grade';
-import { compile, evaluate } from '../program/compile';
+import { compile } from '../program/compile';
+import { evaluate } from '../program/evaluate';
 import { colour } from '../steps/testRun';
 import { matteFunction, matteSchema } from './matte';
 

@@ -1,7 +1,8 @@
 import fc from 'fast-check';
 import fixture from '../fixtures/regions.json';
 import { newStep, stepSchema, type Step } from '../model/grade';
-import { changesOverTime, compile, evaluate, through } from '../program/compile';
+import { changesOverTime, compile } from '../program/compile';
+import { evaluate, through } from '../program/evaluate';
 import { cut, isOneTable, mostOps } from '../program/plan';
 import { toneHeights } from '../scopes/solver';
 import { colour } from '../steps/testRun';

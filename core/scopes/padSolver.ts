@@ -1,6 +1,7 @@
 import type { Vec3 } from '../colour/matrix';
 import type { Step } from '../model/grade';
-import { compile, evaluate } from '../program/compile';
+import { compile } from '../program/compile';
+import { evaluate } from '../program/evaluate';
 import { stepKind } from '../steps';
 import type { BandEdges } from '../steps/bands/weights';
 import type { Mark } from './readings';

@@ -2,7 +2,8 @@ import type { Vec3 } from '../colour/matrix';
 import { luma709 } from '../colour/ycbcr';
 import type { Step } from '../model/grade';
 import { REGION } from '../regions/region';
-import { compile, evaluate } from '../program/compile';
+import { compile } from '../program/compile';
+import { evaluate } from '../program/evaluate';
 import { stepKind } from '../steps';
 import { LEVEL_CENTRES } from '../steps/shared/tone';
 

@@ -7,7 +7,8 @@ import { kelvinToXy } from '@inkavo/core/colour/temperature';
 import { srgb } from '@inkavo/core/colour/transfer';
 import { matchTo, type Match } from '@inkavo/core/match/matchTo';
 import type { Step } from '@inkavo/core/model/grade';
-import { compile, evaluate } from '@inkavo/core/program/compile';
+import { compile } from '@inkavo/core/program/compile';
+import { evaluate } from '@inkavo/core/program/evaluate';
 import { drawCamera, render, type Camera } from './camera';
 import {
   fetchPhotographs,

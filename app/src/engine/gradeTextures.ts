@@ -58,12 +58,7 @@ export class GradeTextures {
 
   /** Takes the planes of the frame that is drawn. */
   setPlanes(planes: Planes): void {
-    const before = this.shown;
     this.shown = planes;
-    planes.forEach((plane, k) => {
-      // How fine a pattern is wanted is known when it is drawn.
-      if (plane && !isMask(plane) && !plane.repeats && plane !== before[k]) this.loadMap(plane, k);
-    });
     this.loadMasks(planes);
   }
 
@@ -152,13 +147,14 @@ export class GradeTextures {
     const at = (name: string) => gl.getUniformLocation(program, name);
     let unit = FIRST_UNIT;
     // Until there is a map it is zero everywhere: nothing is far away, nothing is chosen near by.
-    const setMap = (map: string, cells: string, plane: number): void => {
+    const setMap = (name: string, plane: number): void => {
       const shown = this.shown[plane];
-      const own = shown && !isMask(shown) ? shown : null;
-      if (own?.repeats) this.loadMap(atWidth(own, across), plane);
-      gl.uniform1i(at(map), this.bind(`map ${plane}`, unit++, gl.TEXTURE_2D));
-      if (own?.repeats) gl.uniform4f(at(cells), ...own.cells, ...own.corner!);
-      else gl.uniform2f(at(cells), ...(own?.cells ?? [1, 1]));
+      const map = shown && !isMask(shown) ? shown : null;
+      // How fine a texture is wanted is known when it is drawn.
+      if (map) this.loadMap(atWidth(map, across), plane);
+      gl.uniform1i(at(name), this.bind(`map ${plane}`, unit++, gl.TEXTURE_2D));
+      gl.uniform4f(at(`${name}_cells`), ...(map?.cells ?? [1, 1]), ...(map?.corner ?? [0, 0]));
+      gl.uniform1i(at(`${name}_repeats`), Number(map?.repeats ?? false));
     };
     this.ops.forEach((op, k) => {
       if (op.kind === 'table') {
@@ -173,11 +169,11 @@ export class GradeTextures {
           gl.uniform3f(at(`u_high${k}`), ...(shaper.high as [number, number, number]));
         }
       } else {
-        if (op.kind === 'point') setMap(`u_map${k}`, `u_cells${k}`, op.plane);
+        if (op.kind === 'point') setMap(`u_map${k}`, op.plane);
         gl.uniform1i(at(`u_data${k}`), this.bind(`data ${k}`, unit++, gl.TEXTURE_2D));
       }
       if (!op.mix) return;
-      if (op.mix.clean !== undefined) setMap(`u_around${k}`, `u_aroundCells${k}`, op.mix.clean);
+      if (op.mix.clean !== undefined) setMap(`u_around${k}`, op.mix.clean);
       gl.uniform4f(at(`u_join${k}`), ...op.mix.join);
       gl.uniform2i(at(`u_mask${k}`), ...this.maskOf(op.mix.mask));
     });

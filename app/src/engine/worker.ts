@@ -1,9 +1,8 @@
 import { expose, transfer } from 'comlink';
 import type { Vec3 } from '@inkavo/core/colour/matrix';
 import type { Step } from '@inkavo/core/model/grade';
-import type { BakedOp } from '@inkavo/core/program/baked';
-import { Baker } from '@inkavo/core/program/baker';
-import { compile, compileBefore } from '@inkavo/core/program/compile';
+import { compile } from '@inkavo/core/program/compile';
+import { compileBefore } from '@inkavo/core/program/evaluate';
 import { readHaze } from '@inkavo/core/reading/hazeReading';
 import { readFrame } from '@inkavo/core/reading/readFrames';
 import { unseenPlanes, smallValues, type Planes } from '@inkavo/core/program/planes';
@@ -46,9 +45,7 @@ import { REGION } from '@inkavo/core/regions/region';
 import type { BandEdges } from '@inkavo/core/steps/bands/weights';
 import { automaticBalances, type AutomaticBalance } from '@inkavo/core/steps/balance/automatic';
 import { pickNeutral, type NeutralPick, type NeutralSample } from '@inkavo/core/steps/balance/pick';
-import { api as server } from '../api/client';
-import { knownLut, lutIds, provideLut } from '@inkavo/core/steps/lut/library';
-import { breathe } from './breathe';
+import { bakingApi, fetchLuts } from './baking';
 import { readPixels } from './chosenPixels';
 import {
   frameOf,
@@ -120,11 +117,6 @@ const LEVEL_BINS = 244;
 /** Encoded luma of a grey card of 18 % (ITU-R BT.709 of 0.18). */
 const GREY_CARD = bt709.encode(0.18);
 
-const baker = new Baker();
-/** For large tables, which are baked in slices; the other one is free for a finger meanwhile. */
-const slowBaker = new Baker();
-/** The last bake in slices that was asked for or left, by its number. */
-let slices = 0;
 let frame: Frame | undefined;
 /** Planes of the last request for traces. */
 let scopedPlanes: Planes = [];
@@ -153,23 +145,6 @@ function readingsOf(statistics: Statistics): Reading[] {
   return [...all.filter((r) => r.mend), ...all.filter((r) => !r.mend)];
 }
 
-const copyOf = (op: BakedOp): BakedOp =>
-  op.kind === 'table' ? { ...op, table: { ...op.table, data: op.table.data.slice() } } : op;
-
-/** Ops on their way to the page. The baker keeps its tables; what goes over is a copy that costs the page nothing. */
-function handedOver(baked: BakedOp[]): BakedOp[] {
-  const ops = baked.map(copyOf);
-  return transfer(
-    ops,
-    ops.flatMap((p) => (p.kind === 'table' ? [p.table.data.buffer as ArrayBuffer] : [])),
-  );
-}
-
-/** Fetches the tables that steps use and that this worker does not know yet. */
-async function fetchLuts(steps: Step[]): Promise<void> {
-  for (const id of lutIds(steps)) if (!knownLut(id)) provideLut(id, await server.lutText(id));
-}
-
 /** The pixels of an area in linear light as they enter a step. */
 function areaBefore(from: Frame, { steps, seconds }: Moment, stepId: string, area: Area): NeutralSample {
   const before = compileBefore(steps, stepId, seconds);
@@ -188,27 +163,7 @@ function meanOf(linear: Float64Array): Vec3 {
 }
 
 const api = {
-  /** Makes the ops of a grade ready; none when its steps do nothing. */
-  async bake({ steps, seconds, show }: Moment, size: number): Promise<BakedOp[]> {
-    await fetchLuts(steps);
-    return handedOver(baker.bake(steps, seconds, size, show));
-  },
-
-  /** The same in slices, for large tables, so that something else can be asked for meanwhile; undefined: it was left. */
-  async bakeInSlices({ steps, seconds, show }: Moment, size: number): Promise<BakedOp[] | undefined> {
-    const mine = (slices += 1);
-    await fetchLuts(steps);
-    const ops = await slowBaker.bakeInSlices(steps, seconds, size, show, async () => {
-      await breathe();
-      return mine === slices;
-    });
-    return ops && handedOver(ops);
-  },
-
-  /** What is baked in slices is not wanted any more. */
-  leaveSlices(): void {
-    slices += 1;
-  },
+  ...bakingApi,
 
   /** The planes that a grade's ops have: of the frame that everything is measured on, or of another one. */
   async planes(moment: Moment, of?: SmallPicture): Promise<Planes> {

@@ -1,7 +1,8 @@
 import fc from 'fast-check';
 import fixture from '../../fixtures/opencolorio.json';
 import { newStep } from '../../model/grade';
-import { compile, evaluate } from '../../program/compile';
+import { compile } from '../../program/compile';
+import { evaluate } from '../../program/evaluate';
 import { FormatError } from '../error';
 import { gradeToClf } from '../gradeLut';
 import { clfFunction } from './apply';

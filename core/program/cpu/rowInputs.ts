@@ -1,5 +1,5 @@
 import { rowsAt, type FieldMap } from '../../fields/map';
-import { atWidth, placeAmong } from '../../fields/tile';
+import { atWidth } from '../../fields/tile';
 import { columnsIn, rowIn, type MaskPlane, type MaskShape } from '../../regions/mask';
 import { formulaData } from '../../steps';
 import type { BakedPoint, BakedStencil } from '../baked';
@@ -72,8 +72,8 @@ export class RowInputs {
     this.cells = planes.map((plane) => {
       if (!plane) return [];
       return isMask(plane)
-        ? plane.shapes.map((s) => this.put(this.shapesAt[shapes++], s, s.distances))
-        : [this.put(this.mapsAt[maps++], plane, plane.repeats ? undefined : plane.coefficients)];
+        ? plane.shapes.map((s) => this.put(this.take(this.shapesAt[shapes++], s), s.distances))
+        : [this.take(this.mapsAt[maps++], plane)];
     });
   }
 
@@ -88,11 +88,15 @@ export class RowInputs {
     return new Float32Array(this.memory.buffer, at, count);
   }
 
-  /** Without numbers: they come when rows are asked for. */
-  private put(cells: Cells, of: FieldMap | MaskShape, numbers?: Float32Array): Cells {
+  /** Cells are those of another map or shape from now on. */
+  private take(cells: Cells, of: FieldMap | MaskShape): Cells {
     if (cells.of !== of) cells.rows = [-1, -1];
     cells.of = of;
-    if (!numbers || cells.numbers === numbers) return cells;
+    return cells;
+  }
+
+  private put(cells: Cells, numbers: Float32Array): Cells {
+    if (cells.numbers === numbers) return cells;
     this.floats(cells.at, numbers.length).set(numbers);
     cells.numbers = numbers;
     cells.rows = [-1, -1];
@@ -163,12 +167,11 @@ export class RowInputs {
     if (!plane || isMask(plane)) return code.fill(lines.map, width, 0);
     const { top, low, down } = rowsAt(plane, y, rows);
     const [cells] = this.cells[index];
-    const { repeats } = plane;
-    if (repeats) this.put(cells, plane, atWidth(plane, width).coefficients);
+    // How fine a texture is wanted is known with the width.
+    this.put(cells, atWidth(plane, width).coefficients);
     const scale = plane.cells[0] / width;
-    const corner = (plane.corner?.[0] ?? 0) - 0.5 + 0.5 * scale;
-    const first = repeats ? placeAmong(corner, plane.width, repeats) : corner;
-    const [across, period] = [plane.width, repeats ? plane.width - 1 : 0];
+    const first = (plane.corner?.[0] ?? 0) - 0.5 + 0.5 * scale;
+    const [across, period] = [plane.width, plane.repeats ? plane.width - 1 : 0];
     const stretch = (row: number, out: number): void =>
       code.stretchPairs(cells.at + row * across * 8, across, period, first, scale, width, out, out + step);
     const [upper, lower] = [top, low].map((row) => this.stretched(cells, row, stretch));

@@ -5,7 +5,10 @@ import type { MostOps } from '../plan';
 import { isMask } from '../planes';
 import { radiusOf } from '../stencil';
 
-/** What the compiled module exports for rows, see `wasm/lines.ts`, `samples.ts` and `cells.ts`; and a function for each spatial step that has one. */
+/**
+ * What the compiled module exports for rows, see `lines.ts`, `samples.ts` and `cells.ts` of `wasm`; and a function for each spatial
+ * step that has one.
+ */
 export type RowExports = Record<
   | 'chromaLine'
   | 'toRgb'

@@ -1,9 +1,8 @@
 import { ALPHA, BETA } from '../../colour/transfer';
-import { isTiled } from '../../fields/tile';
 import { CLEANED } from '../../regions/clean';
 import { formulaToGlsl } from '../../formula/glsl';
 import { stepKind } from '../../steps';
-import type { BakedOp, BakedPoint } from '../baked';
+import type { BakedOp } from '../baked';
 
 /** The ops of a program as text of the shading language (GLSL ES 3.00). */
 
@@ -42,29 +41,19 @@ vec3 encode(vec3 v) {
 }`;
 
 const MAPS = `
-// A map of the frame: a and b interpolated between cells, then a * luma + b. \`cells\` is the frame's size in cells.
-float mapAt(highp sampler2D m, vec2 cells, vec2 uv, float luma) {
+// A map of the frame: a and b interpolated between cells, then a * luma + b. Cells are the frame's size in cells, and where its
+// corner lies among them. Beyond its ends a map goes on as it is there, or begins anew.
+float mapAt(highp sampler2D m, vec4 cells, bool repeats, vec2 uv, float luma) {
   ivec2 last = textureSize(m, 0) - 1;
-  vec2 at = clamp(uv * cells - 0.5, vec2(0.0), vec2(last));
-  ivec2 p = ivec2(at), q = min(p + 1, last);
+  vec2 ends = vec2(last);
+  vec2 at = uv * cells.xy + cells.zw - 0.5;
+  at = repeats ? at - floor(at / ends) * ends : clamp(at, vec2(0.0), ends);
+  ivec2 p = min(ivec2(at), last), q = min(p + 1, last);
   vec2 f = at - vec2(p);
   vec2 top = mix(texelFetch(m, p, 0).rg, texelFetch(m, ivec2(q.x, p.y), 0).rg, f.x);
   vec2 low = mix(texelFetch(m, ivec2(p.x, q.y), 0).rg, texelFetch(m, q, 0).rg, f.x);
   vec2 k = mix(top, low, f.y);
   return clamp(k.x * luma + k.y, 0.0, 1.0);
-}`;
-
-const TILES = `
-// A map that begins anew beyond its ends: \`cells\` is the frame's size in cells, and where its corner lies among them.
-float tileAt(highp sampler2D m, vec4 cells, vec2 uv) {
-  vec2 period = vec2(max(textureSize(m, 0) - 1, 1));
-  vec2 at = uv * cells.xy + cells.zw - 0.5;
-  at -= floor(at / period) * period;
-  ivec2 p = min(ivec2(at), ivec2(period) - 1);
-  vec2 f = at - vec2(p);
-  float top = mix(texelFetch(m, p, 0).g, texelFetch(m, p + ivec2(1, 0), 0).g, f.x);
-  float low = mix(texelFetch(m, p + ivec2(0, 1), 0).g, texelFetch(m, p + 1, 0).g, f.x);
-  return clamp(mix(top, low, f.y), 0.0, 1.0);
 }`;
 
 const MASKS = `
@@ -115,8 +104,6 @@ export interface OpText {
   kind: 'table' | (string & {});
   /** It looks at a pixel's neighbours; idle: it has none to look at, at the size that is drawn. */
   stencil?: 'acts' | 'idle';
-  /** Its map begins anew beyond its ends. */
-  tiled?: boolean;
   /** It acts in parts; its share by colour comes from its own table, or was carried by the one before. */
   mix?: 'own' | 'carried';
   /** What its colour chooses is held between limits of the neighbourhood. */
@@ -126,33 +113,30 @@ export interface OpText {
 /** What ops one after the other are. */
 export type Structure = readonly OpText[];
 
-/** Whether a step's map is a texture that repeats. */
-const readsTile = ({ step, params }: BakedPoint): boolean =>
-  isTiled(stepKind(step).field?.(params as Record<string, unknown>) ?? {});
-
 /** The form of baked ops. */
 export const structureOf = (ops: readonly BakedOp[]): Structure =>
   ops.map((op) => ({
     kind: op.kind === 'table' ? 'table' : op.step,
     ...(op.kind === 'stencil' ? { stencil: 'acts' as const } : {}),
-    ...(op.kind === 'point' && readsTile(op) ? { tiled: true } : {}),
     ...(op.mix ? { mix: op.kind === 'table' && !op.own ? ('own' as const) : ('carried' as const) } : {}),
     ...(op.mix?.clean === undefined ? {} : { clean: true }),
     ...(op.kind === 'table' && op.table.shaper ? { shaper: true } : {}),
   }));
 
-function uniformsOf({ kind, stencil, tiled, mix, clean, shaper }: OpText, k: number): string {
+const mapUniforms = (name: string): string =>
+  `uniform highp sampler2D ${name}; uniform vec4 ${name}_cells; uniform bool ${name}_repeats;`;
+const mapOf = (name: string): string => `mapAt(${name}, ${name}_cells, ${name}_repeats, uv, luma)`;
+
+function uniformsOf({ kind, stencil, mix, clean, shaper }: OpText, k: number): string {
   const own =
     kind === 'table'
       ? `uniform highp sampler3D u_table${k}; uniform int u_size${k}; uniform vec2 u_domain${k};`
       : `uniform highp sampler2D u_data${k};`;
   return [
     own,
-    ...(kind === 'table' || stencil
-      ? []
-      : [`uniform highp sampler2D u_map${k}; uniform ${tiled ? 'vec4' : 'vec2'} u_cells${k};`]),
+    ...(kind === 'table' || stencil ? [] : [mapUniforms(`u_map${k}`)]),
     ...(mix ? [`uniform vec4 u_join${k}; uniform ivec2 u_mask${k};`] : []),
-    ...(clean ? [`uniform highp sampler2D u_around${k}; uniform vec2 u_aroundCells${k};`] : []),
+    ...(clean ? [mapUniforms(`u_around${k}`)] : []),
     ...(shaper
       ? [
           `uniform highp sampler2D u_shaper${k}; uniform int u_entries${k}; uniform vec3 u_low${k}; uniform vec3 u_high${k};`,
@@ -167,19 +151,18 @@ const LUMA_WEIGHTS = 'vec3(0.2126, 0.7152, 0.0722)';
 const pointOf = (kind: string, reads: string): string =>
   stepKind(kind).formula!.light === 'linear' ? `encode(${kind}(decode(c.rgb), ${reads}))` : `${kind}(c.rgb, ${reads})`;
 
-function callOf({ kind, stencil, tiled, mix, clean, shaper }: OpText, k: number): string {
+function callOf({ kind, stencil, mix, clean, shaper }: OpText, k: number): string {
   if (stencil === 'idle') return '';
   const entering = shaper ? `shape(u_shaper${k}, u_entries${k}, u_low${k}, u_high${k}, c.rgb)` : 'c.rgb';
-  const map = tiled ? `tileAt(u_map${k}, u_cells${k}, uv)` : `mapAt(u_map${k}, u_cells${k}, uv, luma)`;
   const near = kind !== 'table' && stepKind(kind).formula!.neighbours ? 'blurred()' : `dot(blurred(), ${LUMA_WEIGHTS})`;
-  const reads = `${stencil ? near : map}, u_data${k}`;
+  const reads = `${stencil ? near : mapOf(`u_map${k}`)}, u_data${k}`;
   const out =
     kind === 'table'
       ? `lookUp(u_table${k}, u_size${k}, u_domain${k}, ${entering})`
       : `vec4(${pointOf(kind, reads)}, 0.0)`;
   if (!mix) return `  c = ${out};`;
   const chosen = mix === 'own' ? 'to.a' : 'c.a';
-  const a = clean ? `cleaned(${chosen}, mapAt(u_around${k}, u_aroundCells${k}, uv, luma))` : chosen;
+  const a = clean ? `cleaned(${chosen}, ${mapOf(`u_around${k}`)})` : chosen;
   return `  {
     vec4 to = ${out};
     float amount = amountOf(u_join${k}, maskAt(u_mask${k}, uv), ${a});
@@ -244,7 +227,6 @@ ${ops.some((s) => s.shaper) ? SHAPER : ''}
 ${ops.some((s) => s.mix) ? MASKS : ''}
 ${kinds.length ? LIGHT : ''}
 ${kinds.length || cleans ? MAPS : ''}
-${ops.some((s) => s.tiled) ? TILES : ''}
 ${cleans ? CLEANED : ''}
 ${ops[0]?.stencil === 'acts' ? NEIGHBOURS : ''}
 ${kinds.map((kind) => formulaToGlsl(stepKind(kind).formula!)).join('\n')}

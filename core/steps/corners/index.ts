@@ -1,6 +1,7 @@
 import { z } from 'zod';
-import { prepareFormula, type FormulaValues } from '../../formula/formula';
+import type { FormulaValues } from '../../formula/formula';
 import { numberShape } from '../numbers';
+import { ofFormula } from '../ofFormula';
 import type { NumberSpec, StepKind } from '../types';
 import { placeOf } from './falloff';
 import { CORNERS } from './formula';
@@ -49,18 +50,15 @@ export const corners: StepKind<CornersParams> = {
   kind: 'corners',
   title: 'Corners',
   help: 'Lightens corners that the lens darkened, or darkens them for a look.',
-  domain: 'linear',
+  ...ofFormula(CORNERS, valuesOf),
   schema,
   numbers,
   neutral: schema.parse({}),
   isNeutral: (p) => p.amount === 0,
-  prepare: (p) => prepareFormula(CORNERS, valuesOf(p)),
   field: (p) => ({
     place: (u, v, aspect) => placeOf(p, u, v, aspect),
     key: `corners ${p.centreX} ${p.centreY} ${p.oval}`,
   }),
-  formula: CORNERS,
-  valuesOf,
   summary({ amount }) {
     if (amount === 0) return 'neutral';
     return `${Math.round(Math.abs(amount) * 100)} % ${amount > 0 ? 'lighter' : 'darker'}`;

@@ -3,8 +3,9 @@ import { encode709 } from '../../colour/transferTables';
 import { luma709 } from '../../colour/ycbcr';
 import type { LinearPicture } from '../../fields/map';
 import { NUMBERS, smoothstep } from '../../formula/algebra';
-import { prepareFormula, type FormulaValues } from '../../formula/formula';
+import type { FormulaValues } from '../../formula/formula';
 import { numberShape } from '../numbers';
+import { ofFormula } from '../ofFormula';
 import type { NumberSpec, StepKind } from '../types';
 import { GLOW } from './formula';
 
@@ -45,14 +46,11 @@ export const glow: StepKind<Params> = {
   kind: 'glow',
   title: 'Glow',
   help: 'Lets bright parts shine softly over what lies about them.',
-  domain: 'linear',
+  ...ofFormula(GLOW, valuesOf),
   schema,
   numbers,
   neutral: schema.parse({}),
   isNeutral: (p) => p.amount === 0,
-  prepare: (p) => prepareFormula(GLOW, valuesOf(p)),
   field: (p) => ({ estimate: (picture) => brightOf(picture, p.from), spread: p.reach }),
-  formula: GLOW,
-  valuesOf,
   summary: ({ amount }) => (amount === 0 ? 'neutral' : `${Math.round(amount * 100)} %`),
 };

@@ -1,7 +1,8 @@
 import { z } from 'zod';
 import { tileDeviation, type TiledField } from '../../fields/tile';
-import { prepareFormula, type FormulaValues } from '../../formula/formula';
+import type { FormulaValues } from '../../formula/formula';
 import { FRAME_WIDTH, numberShape } from '../numbers';
+import { ofFormula } from '../ofFormula';
 import type { NumberSpec, StepKind } from '../types';
 import { GRAIN } from './formula';
 
@@ -34,14 +35,11 @@ export const grain: StepKind<Params> = {
   kind: 'grain',
   title: 'Grain',
   help: 'Adds fine grain as of film, which moves from frame to frame.',
-  domain: 'encoded',
+  ...ofFormula(GRAIN, valuesOf),
   schema,
   numbers,
   neutral: schema.parse({}),
   isNeutral: (p) => p.amount === 0,
-  prepare: (p) => prepareFormula(GRAIN, valuesOf(p)),
   field: fieldOf,
-  formula: GRAIN,
-  valuesOf,
   summary: ({ amount }) => (amount === 0 ? 'neutral' : `${(amount * 100).toFixed(1)} %`),
 };

@@ -2,8 +2,9 @@ import { z } from 'zod';
 import { bt709 } from '../../colour/transfer';
 import type { Vec3 } from '../../colour/matrix';
 import { veilMap, veilReads } from '../../fields/veilMap';
-import { prepareFormula, type FormulaValues } from '../../formula/formula';
+import type { FormulaValues } from '../../formula/formula';
 import { numberShape } from '../numbers';
+import { ofFormula } from '../ofFormula';
 import type { NumberSpec, StepKind } from '../types';
 import { HAZE } from './formula';
 
@@ -34,17 +35,14 @@ export const haze: StepKind<HazeParams> = {
   kind: 'haze',
   title: 'Haze',
   help: 'Takes haze off what lies far away and leaves what is near.',
-  domain: 'linear',
+  ...ofFormula(HAZE, valuesOf),
   schema,
   numbers,
   neutral: schema.parse({}),
   isNeutral: (p) => p.amount === 0,
-  prepare: (p) => prepareFormula(HAZE, valuesOf(p)),
   field(p) {
     const air = airlightOf(p);
     return { estimate: (picture) => veilMap(picture, air), reads: veilReads, radius: 0.06, epsilon: 0.01 };
   },
-  formula: HAZE,
-  valuesOf,
   summary: (p) => (p.amount === 0 ? 'neutral' : `${Math.round(p.amount * 100)} % off`),
 };

@@ -2,8 +2,9 @@ import { z } from 'zod';
 import { encode709 } from '../../colour/transferTables';
 import { luma709 } from '../../colour/ycbcr';
 import type { LinearPicture } from '../../fields/map';
-import { prepareFormula, type FormulaValues } from '../../formula/formula';
+import type { FormulaValues } from '../../formula/formula';
 import { numberShape } from '../numbers';
+import { ofFormula } from '../ofFormula';
 import type { NumberSpec, StepKind } from '../types';
 import { LOCAL } from './formula';
 
@@ -37,15 +38,12 @@ export const local: StepKind<Params> = {
   kind: 'local',
   title: 'Local contrast',
   help: 'Lifts the texture of things without making the whole picture harder.',
-  domain: 'encoded',
+  ...ofFormula(LOCAL, valuesOf),
   schema,
   numbers,
   neutral: schema.parse({}),
   isNeutral: (p) => p.amount === 0,
-  prepare: (p) => prepareFormula(LOCAL, valuesOf(p)),
   field: (p) => ({ estimate: lumaOf, radius: p.size, epsilon: TEXTURE }),
-  formula: LOCAL,
-  valuesOf,
   summary: ({ amount }) =>
     amount === 0 ? 'neutral' : `${amount > 0 ? '+' : '−'}${Math.round(Math.abs(amount) * 100)} %`,
 };

@@ -1,5 +1,6 @@
 import { newStep } from '../../model/grade';
-import { compile, evaluate } from '../../program/compile';
+import { compile } from '../../program/compile';
+import { evaluate } from '../../program/evaluate';
 import { bakeFor, pictureToRgb } from '../../program/cpu/gradePicture';
 import { pictureBytes, planesOver, type PlanarPicture } from '../../program/cpu/planar';
 import { fitInTable } from '../../formats/gradeLut';

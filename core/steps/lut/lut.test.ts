@@ -7,7 +7,8 @@ import { PROFILES } from '../../model/profile';
 import fixture from '../../fixtures/regions.json';
 import { bakeOps } from '../../program/baked';
 import { RowGrader } from '../../program/cpu/rowGrader';
-import { compile, evaluate } from '../../program/compile';
+import { compile } from '../../program/compile';
+import { evaluate } from '../../program/evaluate';
 import { lutTexts, provideLut, readLut } from './library';
 
 const log = PROFILES.find((p) => p.name === 'Drone log, 10 bit');

@@ -1,6 +1,7 @@
 import { z } from 'zod';
-import { prepareFormula, type FormulaValues } from '../../formula/formula';
+import type { FormulaValues } from '../../formula/formula';
 import { FRAME_WIDTH, numberShape } from '../numbers';
+import { ofFormula } from '../ofFormula';
 import type { NumberSpec, StepKind } from '../types';
 import { SHARPEN } from './formula';
 
@@ -31,14 +32,11 @@ export const sharpen: StepKind<Params> = {
   kind: 'sharpen',
   title: 'Sharpen',
   help: 'Makes fine detail crisper. Look at it pixel by pixel: most of it is too fine for the whole picture.',
-  domain: 'encoded',
+  ...ofFormula(SHARPEN, valuesOf),
   schema,
   numbers,
   neutral: schema.parse({}),
   isNeutral: (p) => p.amount === 0,
-  prepare: (p) => prepareFormula(SHARPEN, valuesOf(p)),
   spread: (p) => p.radius,
-  formula: SHARPEN,
-  valuesOf,
   summary: ({ amount }) => (amount === 0 ? 'neutral' : `+${Math.round(amount * 100)} %`),
 };

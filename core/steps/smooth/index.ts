@@ -1,6 +1,7 @@
 import { z } from 'zod';
-import { prepareFormula, type FormulaValues } from '../../formula/formula';
+import type { FormulaValues } from '../../formula/formula';
 import { FRAME_WIDTH, numberShape } from '../numbers';
+import { ofFormula } from '../ofFormula';
 import type { NumberSpec, StepKind } from '../types';
 import { SMOOTH } from './formula';
 
@@ -31,15 +32,12 @@ export const smooth: StepKind<Params> = {
   kind: 'smooth',
   title: 'Fine noise',
   help: 'Takes fine noise out by what lies next to it, also where everything moves. Colour bears more of it than light.',
-  domain: 'encoded',
+  ...ofFormula(SMOOTH, valuesOf),
   schema,
   numbers,
   neutral: schema.parse({}),
   isNeutral: (p) => p.luma === 0 && p.colour === 0,
-  prepare: (p) => prepareFormula(SMOOTH, valuesOf(p)),
   spread: (p) => p.radius,
-  formula: SMOOTH,
-  valuesOf,
   summary: ({ luma, colour }) =>
     luma === 0 && colour === 0 ? 'neutral' : `${(luma * 100).toFixed(1)} · ${(colour * 100).toFixed(1)} %`,
 };

@@ -3,7 +3,9 @@ import type { Vec3 } from '../../colour/matrix';
 import { luma709 } from '../../colour/ycbcr';
 import { fitInTable } from '../../formats/gradeLut';
 import { newStep } from '../../model/grade';
-import { compile, evaluate } from '../../program/compile';
+import { bakeOps } from '../../program/baked';
+import { compile } from '../../program/compile';
+import { evaluate } from '../../program/evaluate';
 import { RowGrader } from '../../program/cpu/rowGrader';
 import { FRAME_WIDTH } from '../numbers';
 import { randomFrom } from '../../random';
@@ -13,8 +15,8 @@ const [WIDTH, HEIGHT] = [FRAME_WIDTH, 48];
 
 /** A picture of R'G'B' through the step. */
 function after(code: Float32Array, params: Record<string, unknown>): Float32Array {
-  const { ops } = compile([newStep('smooth', 's', params)], 0);
-  const grader = new RowGrader({ ops: ops as never, planes: [] }, WIDTH, HEIGHT, [0.2126, 0.7152, 0.0722], (y, line) =>
+  const ops = bakeOps(compile([newStep('smooth', 's', params)], 0), 2);
+  const grader = new RowGrader({ ops, planes: [] }, WIDTH, HEIGHT, [0.2126, 0.7152, 0.0722], (y, line) =>
     line.set(code.subarray(3 * y * WIDTH, 3 * (y + 1) * WIDTH)),
   );
   const out = new Float32Array(code.length);

@@ -5,8 +5,9 @@ import type { Vec3 } from '../../colour/matrix';
 import type { FieldSpec } from '../../fields/map';
 import { MAP_END, OMEGA } from '../../fields/transmission';
 import { veilMap, veilReads } from '../../fields/veilMap';
-import { prepareFormula, type FormulaValues } from '../../formula/formula';
+import type { FormulaValues } from '../../formula/formula';
 import { numberShape } from '../numbers';
+import { ofFormula } from '../ofFormula';
 import type { NumberSpec, StepKind } from '../types';
 import { WATER } from './formula';
 import { lightLeft, WATER_TYPES, type WaterType } from './waters';
@@ -173,7 +174,7 @@ export const water: StepKind<WaterParams> = {
   kind: 'water',
   title: 'Water',
   help: 'Brings back the colours that water took, by depth and distance, and takes its veil off.',
-  domain: 'linear',
+  ...ofFormula(WATER, valuesOf),
   schema,
   numbers,
   choices: [
@@ -193,9 +194,6 @@ export const water: StepKind<WaterParams> = {
   ],
   neutral: schema.parse({}),
   isNeutral: (p) => p.depth === 0 && p.distance === 0 && !usesMap(p),
-  prepare: (p) => prepareFormula(WATER, valuesOf(p)),
   field,
-  formula: WATER,
-  valuesOf,
   summary: (p) => (water.isNeutral(p) ? 'neutral' : `${p.depth.toFixed(1)} m, ${TYPE_TITLES[p.type].split(',')[0]}`),
 };

@@ -1,7 +1,8 @@
 import type { Correction } from '@inkavo/core/reading/correction';
 import { anchorsOf, correctionOf, OUTPUTS, type Dependence } from '@inkavo/core/reading/correction';
 import { gridOf } from '@inkavo/core/reading/grid';
-import { compile, evaluate } from '@inkavo/core/program/compile';
+import { compile } from '@inkavo/core/program/compile';
+import { evaluate } from '@inkavo/core/program/evaluate';
 import { asSteps, stepsOf } from '@inkavo/core/reading/stepsOf';
 import { chromaLoss, correctWithSlopes, difference, NUMBERS } from './slopes';
 

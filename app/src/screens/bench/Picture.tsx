@@ -198,7 +198,15 @@ export function Picture({
           />
         ) : null}
       </div>
-      {beside ? null : <ShapeGuide />}
+      {beside ? (
+        [HALF.left, HALF.right].map((half) => (
+          <div key={half.left} style={{ ...half, pointerEvents: 'none' }}>
+            <ShapeGuide />
+          </div>
+        ))
+      ) : (
+        <ShapeGuide />
+      )}
       <PinMarks width={width} height={height} />
       {untouched || beside ? null : <RegionOutline width={width} height={height} aspect={aspect} />}
       {overlay === 'zones' ? <ZoneLegend /> : null}

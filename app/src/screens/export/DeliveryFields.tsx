@@ -185,7 +185,12 @@ function MoreFields({
   return (
     <>
       <Row title="Shape">
-        <ShapeChoice value={value.aspect} own="As filmed" onChange={(aspect) => onChange({ aspect })} />
+        <ShapeChoice
+          value={value.aspect}
+          own="As filmed"
+          // Without a shape to be cut to there is nothing to lay bars about.
+          onChange={(aspect) => onChange({ aspect, ...(!aspect && value.fit === 'inside' ? { fit: 'crop' } : {}) })}
+        />
       </Row>
       {value.aspect || film ? (
         <Choice

@@ -1,0 +1,62 @@
+import type { Vec3 } from '../colour/matrix';
+import type { Step } from '../model/grade';
+import { cleaned } from '../regions/clean';
+import { amountOf, REGION } from '../regions/region';
+import { stepKind } from '../steps';
+import { compile, convertDomain, type Op, type Program } from './compile';
+
+/** A colour through ops, with the values of the program's planes there; without them, as within all shapes. */
+export type MappedFn = (rgb: Vec3, planes?: ArrayLike<number>) => void;
+
+/**
+ * All ops as one function, from code values (or encoded ones) to encoded ones. A colour alone has neighbours like itself:
+ * stencils leave it.
+ */
+export function through(ops: readonly Op[]): MappedFn {
+  return (rgb, planes) => {
+    let chosen = 1;
+    for (const op of ops) {
+      const { mix } = op;
+      const before: Vec3 = [rgb[0], rgb[1], rgb[2]];
+      if (op.kind === 'table') {
+        if (op.chooses) chosen = op.chooses(rgb);
+        op.evaluate(rgb);
+      } else if (op.kind === 'point') {
+        const { light } = stepKind(op.step).formula!;
+        convertDomain(rgb, 'encoded', light);
+        op.apply(rgb, planes?.[op.plane]);
+        convertDomain(rgb, light, 'encoded');
+      }
+      if (mix) {
+        const m = mix.mask === undefined || !planes ? 1 : (planes[mix.mask] ?? 0);
+        const a = mix.clean === undefined || !planes ? chosen : cleaned(chosen, planes[mix.clean] ?? 0);
+        const amount = amountOf(mix.join, m, a);
+        if (amount !== 1) for (let c = 0; c < 3; c += 1) rgb[c] = before[c] + amount * (rgb[c] - before[c]);
+      }
+      chosen = (op.kind === 'table' && op.carries?.(rgb)) || 0;
+    }
+  };
+}
+
+/** Working linear light as it enters the step with this id (after the earlier steps): what picks are made on. */
+export function compileBefore(steps: readonly Step[], stepId: string, seconds: number): MappedFn {
+  const index = steps.findIndex((s) => s.id === stepId);
+  const all = index < 0 ? steps : steps.slice(0, index);
+  // Regions may stand anywhere in the list.
+  const { ops } = compile([...all, ...steps.filter((s) => s.kind === REGION && !all.includes(s))], seconds);
+  const run = through(ops);
+  return (rgb, planes) => {
+    run(rgb, planes);
+    convertDomain(rgb, 'encoded', 'linear');
+  };
+}
+
+/**
+ * The exact evaluator: one colour through a program in double precision, clipped once at the end when asked. `planes`
+ * holds the value of each of the program's planes there.
+ */
+export function evaluate(program: Program, code: Readonly<Vec3>, clip = false, planes?: ArrayLike<number>): Vec3 {
+  const rgb: Vec3 = [code[0], code[1], code[2]];
+  through(program.ops)(rgb, planes);
+  return clip ? (rgb.map((c) => Math.min(1, Math.max(0, c))) as Vec3) : rgb;
+}
