@@ -42,7 +42,7 @@ interface Functions {
 }
 
 /** Squares of a block that the kernel works on. */
-const SCRATCH_BYTES = 18 * 24 * 96;
+const SCRATCH_BYTES = 15 * 24 * 96;
 /** Most frames that are looked at for one, and one more whose pyramid is kept for the next. */
 const STACK = 2 * NOISE_REACH + 1;
 const PYRAMIDS = STACK + 1;

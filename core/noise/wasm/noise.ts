@@ -86,40 +86,45 @@ export function halve(from: usize, w: i32, h: i32, to: usize): void {
 
 // — motion —
 
+/** Sums of absolute differences of neighbouring bytes, in 16-bit lanes. */
 // @ts-ignore: decorator
 @inline
 function apart(a: v128, b: v128): v128 {
-  const d = v128.or(i8x16.sub_sat_u(a, b), i8x16.sub_sat_u(b, a));
-  return i32x4.extadd_pairwise_i16x8_u(i16x8.extadd_pairwise_i8x16_u(d));
+  return i16x8.extadd_pairwise_i8x16_u(v128.or(i8x16.sub_sat_u(a, b), i8x16.sub_sat_u(b, a)));
 }
 
 // @ts-ignore: decorator
 @inline
-function total(v: v128): i32 {
+function total(sums: v128): i32 {
+  const v = i32x4.extadd_pairwise_i16x8_u(sums);
   return i32x4.extract_lane(v, 0) + i32x4.extract_lane(v, 1) + i32x4.extract_lane(v, 2) + i32x4.extract_lane(v, 3);
 }
 
-/** Sum of absolute differences of two squares of a picture `w` wide; at the half, when that is `enough` already. */
+/**
+ * Sum of absolute differences of two squares of a picture `w` wide; at the half, when that is `enough` already. A lane sums
+ * 32 bytes at most.
+ */
 function sad(a: usize, b: usize, w: i32, size: i32, enough: i32): i32 {
-  let sum = i32x4.splat(0);
+  const row = <usize>w;
+  let sum = i16x8.splat(0);
   if (size === 16) {
-    for (let r = 0; r < 16; r += 1) {
-      if (r === 8) {
-        const half = total(sum);
-        if (half >= enough) return half;
+    for (let half = 0; half < 2; half += 1) {
+      for (let r = 0; r < 8; r += 2) {
+        sum = i16x8.add(sum, apart(v128.load(a), v128.load(b)));
+        sum = i16x8.add(sum, apart(v128.load(a + row), v128.load(b + row)));
+        a += 2 * row;
+        b += 2 * row;
       }
-      sum = i32x4.add(sum, apart(v128.load(a), v128.load(b)));
-      a += <usize>w;
-      b += <usize>w;
+      const so = total(sum);
+      if (half === 1 || so >= enough) return so;
     }
-  } else {
-    for (let r = 0; r < 8; r += 2) {
-      const p = v128.load64_lane(a + <usize>w, v128.load64_zero(a), 1);
-      const q = v128.load64_lane(b + <usize>w, v128.load64_zero(b), 1);
-      sum = i32x4.add(sum, apart(p, q));
-      a += <usize>(2 * w);
-      b += <usize>(2 * w);
-    }
+  }
+  for (let r = 0; r < 8; r += 2) {
+    const p = v128.load64_lane(a + row, v128.load64_zero(a), 1);
+    const q = v128.load64_lane(b + row, v128.load64_zero(b), 1);
+    sum = i16x8.add(sum, apart(p, q));
+    a += 2 * row;
+    b += 2 * row;
   }
   return total(sum);
 }
@@ -281,15 +286,15 @@ function copySquare(plane: usize, w: i32, h: i32, x: i32, y: i32, columns: i32, 
     const end = out + bytes;
     if (!whole) {
       for (let i = 0; out < end; i += 1, out += 4) store<f32>(out, sample(plane, row + min(max(x + i, 0), w - 1)));
-    } else if (wide) {
-      for (let at = plane + (<usize>(row + x) << 1); out < end; at += 8, out += 16)
-        v128.store(out, f32x4.convert_i32x4_u(i32x4.extend_low_i16x8_u(v128.load64_zero(at))));
-    } else {
-      for (let at = plane + <usize>(row + x); out < end; at += 4, out += 16)
-        v128.store(
-          out,
-          f32x4.convert_i32x4_u(i32x4.extend_low_i16x8_u(i16x8.extend_low_i8x16_u(v128.load32_zero(at)))),
-        );
+      continue;
+    }
+    let at = plane + (<usize>(row + x) << (wide ? 1 : 0));
+    while (out < end) {
+      const eight = wide ? v128.load(at) : i16x8.extend_low_i8x16_u(v128.load64_zero(at));
+      v128.store(out, f32x4.convert_i32x4_u(i32x4.extend_low_i16x8_u(eight)));
+      v128.store(out, f32x4.convert_i32x4_u(i32x4.extend_high_i16x8_u(eight)), 16);
+      at += wide ? 16 : 8;
+      out += 32;
     }
   }
 }
@@ -351,13 +356,22 @@ function differ(a: usize, b: usize, w: i32, h: i32, x: i32, y: i32, columns: i32
   const q = scratch + 3 * SQUARE;
   fetch(a, w, h, x, y, columns, rows, 0, 0, p);
   fetch(b, w, h, x, y, columns, rows, dx, dy, q);
+  let sums = f32x4.splat(0);
   let sum: f32 = 0;
-  for (let j = 0; j < rows; j += 1)
-    for (let i = 0; i < columns; i += 1) {
-      const at = <usize>j * ROW + (<usize>i << 2);
+  const whole = columns & ~3;
+  for (let j = 0; j < rows; j += 1) {
+    const row = <usize>j * ROW;
+    for (let i: usize = 0; i < <usize>whole << 2; i += 16) {
+      const d = f32x4.sub(v128.load(p + row + i), v128.load(q + row + i));
+      sums = f32x4.add(sums, f32x4.mul(d, d));
+    }
+    for (let i = whole; i < columns; i += 1) {
+      const at = row + (<usize>i << 2);
       const d = load<f32>(p + at) - load<f32>(q + at);
       sum += d * d;
     }
+  }
+  sum += f32x4.extract_lane(sums, 0) + f32x4.extract_lane(sums, 1) + f32x4.extract_lane(sums, 2) + f32x4.extract_lane(sums, 3);
   cubic(dx - <f32>Math.floor(dx));
   const kx = c0 * c0 + c1 * c1 + c2 * c2 + c3 * c3;
   cubic(dy - <f32>Math.floor(dy));
@@ -445,61 +459,171 @@ function keep(at: usize, value: f32, less: bool): void {
 
 // — the average —
 
-/** Squared differences of two squares; `to` may hold others, which they are added to. */
 // @ts-ignore: decorator
 @inline
-function squares(a: usize, b: usize, columns: i32, rows: i32, to: usize, add: bool): void {
+function across(at: usize, k0: v128, k1: v128, k2: v128, k3: v128): v128 {
+  return f32x4.add(
+    f32x4.add(f32x4.mul(k0, v128.load(at)), f32x4.mul(k1, v128.load(at, 4))),
+    f32x4.add(f32x4.mul(k2, v128.load(at, 8)), f32x4.mul(k3, v128.load(at, 12))),
+  );
+}
+
+/**
+ * Four columns of a square of samples: moved by a part of a pixel, where `parts` (`raw` then begins a pixel before it on
+ * either side), and the sums of squared differences from the frame's own over 2 × `patch` + 1 rows. Where `add`, these are
+ * added to what `between` holds.
+ */
+// @ts-ignore: decorator
+@inline
+function movedColumns(
+  raw: usize, own: usize, rows: i32, patch: i32, parts: bool, moved: usize, between: usize, add: bool,
+  k0: v128, k1: v128, k2: v128, k3: v128, m0: v128, m1: v128, m2: v128, m3: v128,
+): void {
+  let h0 = f32x4.splat(0);
+  let h1 = h0;
+  let h2 = h0;
+  let q0 = h0;
+  let q1 = h0;
+  let q2 = h0;
+  let q3 = h0;
+  if (parts) {
+    h0 = across(raw, k0, k1, k2, k3);
+    h1 = across(raw + ROW, k0, k1, k2, k3);
+    h2 = across(raw + 2 * ROW, k0, k1, k2, k3);
+    raw += 3 * ROW;
+  }
+  const first = 2 * patch;
+  for (let j = 0; j < rows + 2 * patch; j += 1) {
+    let v = h0;
+    if (parts) {
+      const h3 = across(raw, k0, k1, k2, k3);
+      v = f32x4.add(
+        f32x4.add(f32x4.mul(m0, h0), f32x4.mul(m1, h1)),
+        f32x4.add(f32x4.mul(m2, h2), f32x4.mul(m3, h3)),
+      );
+      h0 = h1;
+      h1 = h2;
+      h2 = h3;
+      v128.store(moved, v);
+      moved += ROW;
+    } else v = v128.load(raw);
+    raw += ROW;
+    const d = f32x4.sub(v128.load(own), v);
+    own += ROW;
+    const s = f32x4.mul(d, d);
+    if (j >= first) {
+      let sum = f32x4.add(f32x4.add(q0, q1), s);
+      if (patch === 2) sum = f32x4.add(sum, f32x4.add(q2, q3));
+      v128.store(between, add ? f32x4.add(v128.load(between), sum) : sum);
+      between += ROW;
+    }
+    if (patch === 2) {
+      q0 = q1;
+      q1 = q2;
+      q2 = q3;
+      q3 = s;
+    } else {
+      q0 = q1;
+      q1 = s;
+    }
+  }
+}
+
+/**
+ * Fetches a square of another frame's plane, larger by `patch` on every side than `columns` × `rows` at (x, y), moved by a
+ * vector, and holds it against the frame's own. The address of the moved square.
+ */
+// @ts-ignore: decorator
+@inline
+function hold(
+  plane: usize, w: i32, h: i32, x: i32, y: i32, columns: i32, rows: i32, patch: i32, dx: f32, dy: f32,
+  own: usize, moved: usize, between: usize, add: bool,
+): void {
+  const ix = <i32>Math.floor(dx);
+  const iy = <i32>Math.floor(dy);
+  const fx = dx - <f32>ix;
+  const fy = dy - <f32>iy;
+  x += ix - patch;
+  y += iy - patch;
+  const wider = columns + 2 * patch;
+  const higher = rows + 2 * patch;
+  const bytes = <usize>wider << 2;
+  if (fx === 0 && fy === 0) {
+    const none = f32x4.splat(0);
+    copySquare(plane, w, h, x, y, wider, higher, moved);
+    for (let i: usize = 0; i < bytes; i += 16)
+      movedColumns(moved + i, own + i, rows, patch, false, 0, between + i, add, none, none, none, none, none, none, none, none);
+    return;
+  }
+  copySquare(plane, w, h, x - 1, y - 1, wider + 3, higher + 3, scratch);
+  cubic(fx);
+  const k0 = f32x4.splat(c0);
+  const k1 = f32x4.splat(c1);
+  const k2 = f32x4.splat(c2);
+  const k3 = f32x4.splat(c3);
+  cubic(fy);
+  const m0 = f32x4.splat(c0);
+  const m1 = f32x4.splat(c1);
+  const m2 = f32x4.splat(c2);
+  const m3 = f32x4.splat(c3);
+  for (let i: usize = 0; i < bytes; i += 16)
+    movedColumns(scratch + i, own + i, rows, patch, true, moved + i, between + i, add, k0, k1, k2, k3, m0, m1, m2, m3);
+}
+
+/** Four sums over patches, of sums over their rows. */
+// @ts-ignore: decorator
+@inline
+function patchSum(at: usize, patch: i32): v128 {
+  const three = f32x4.add(f32x4.add(v128.load(at), v128.load(at, 4)), v128.load(at, 8));
+  return patch === 1 ? three : f32x4.add(three, f32x4.add(v128.load(at, 12), v128.load(at, 16)));
+}
+
+/** How much of another frame's four pixels is taken, by their patches. */
+// @ts-ignore: decorator
+@inline
+function taken(between: usize, patch: i32, share: v128, perVariance: usize): v128 {
+  const d = f32x4.mul(f32x4.mul(patchSum(between, patch), share), v128.load(perVariance));
+  const x = f32x4.pmax(f32x4.splat(0), f32x4.sub(d, f32x4.splat(2)));
+  const v = f32x4.pmax(f32x4.splat(0), f32x4.sub(f32x4.splat(1), f32x4.mul(x, f32x4.splat(0.25))));
+  const square = f32x4.mul(v, v);
+  return f32x4.mul(square, square);
+}
+
+// @ts-ignore: decorator
+@inline
+function addTo(at: usize, v: v128): void {
+  v128.store(at, f32x4.add(v128.load(at), v));
+}
+
+/** Adds another frame's luma square to the sums. */
+function addLuma(between: usize, perVariance: usize, moved: usize, columns: i32, rows: i32, sums: usize, weights: usize): void {
+  const share = f32x4.splat(1.0 / 25.0);
   const bytes = <usize>columns << 2;
-  for (let j = 0; j < rows; j += 1, a += ROW, b += ROW, to += ROW)
-    for (let i: usize = 0; i < bytes; i += 16) {
-      const d = f32x4.sub(v128.load(a + i), v128.load(b + i));
-      const s = f32x4.mul(d, d);
-      v128.store(to + i, add ? f32x4.add(v128.load(to + i), s) : s);
+  moved += <usize>PATCH * ROW + (<usize>PATCH << 2);
+  for (let j: usize = 0; j < <usize>rows * ROW; j += ROW)
+    for (let i = j; i < j + bytes; i += 16) {
+      const w = taken(between + i, PATCH, share, perVariance + i);
+      addTo(weights + i, w);
+      addTo(sums + i, f32x4.mul(w, v128.load(moved + i)));
     }
 }
 
-// @ts-ignore: decorator
-@inline
-function sumOf(at: usize, step: usize, patch: i32): v128 {
-  const three = f32x4.add(f32x4.add(v128.load(at), v128.load(at + step)), v128.load(at + 2 * step));
-  return patch === 1 ? three : f32x4.add(three, f32x4.add(v128.load(at + 3 * step), v128.load(at + 4 * step)));
-}
-
-/** Sums over patches around each pixel, of a square that is larger by the patch, 1 or 2, on every side. */
-// @ts-ignore: decorator
-@inline
-function patchSums(from: usize, columns: i32, rows: i32, patch: i32, between: usize, to: usize): void {
-  const bytes = <usize>columns << 2;
-  const wider = <usize>(columns + 2 * patch) << 2;
-  for (let j = 0, out = between; j < rows; j += 1, from += ROW, out += ROW)
-    for (let i: usize = 0; i < wider; i += 16) v128.store(out + i, sumOf(from + i, ROW, patch));
-  for (let j = 0; j < rows; j += 1, between += ROW, to += ROW)
-    for (let i: usize = 0; i < bytes; i += 16) v128.store(to + i, sumOf(between + i, 4, patch));
-}
-
-/** Adds one frame's square to the sums, by how alike the patches are. */
-// @ts-ignore: decorator
-@inline
-function addAlike(
-  alike: usize, perVariance: usize, share: f32, moved: usize, patch: i32,
-  columns: i32, rows: i32, sums: usize, weights: usize,
+/** Adds another frame's two chroma squares to the sums. */
+function addChroma(
+  between: usize, perVariance: usize, movedB: usize, movedR: usize, columns: i32, rows: i32,
+  sumsB: usize, sumsR: usize, weights: usize,
 ): void {
-  const one = f32x4.splat(1);
-  const zero = f32x4.splat(0);
-  const two = f32x4.splat(2);
-  const quarter = f32x4.splat(0.25);
-  const shares = f32x4.splat(share);
+  const share = f32x4.splat(1.0 / 18.0);
   const bytes = <usize>columns << 2;
-  moved += <usize>patch * ROW + (<usize>patch << 2);
-  for (let j = 0; j < rows; j += 1, alike += ROW, perVariance += ROW, moved += ROW, sums += ROW, weights += ROW)
-    for (let i: usize = 0; i < bytes; i += 16) {
-      const d = f32x4.mul(f32x4.mul(v128.load(alike + i), shares), v128.load(perVariance + i));
-      const x = f32x4.pmax(zero, f32x4.sub(d, two));
-      const v = f32x4.pmax(zero, f32x4.sub(one, f32x4.mul(x, quarter)));
-      const square = f32x4.mul(v, v);
-      const w = f32x4.mul(square, square);
-      v128.store(weights + i, f32x4.add(v128.load(weights + i), w));
-      v128.store(sums + i, f32x4.add(v128.load(sums + i), f32x4.mul(w, v128.load(moved + i))));
+  const inner = <usize>CHROMA_PATCH * ROW + (<usize>CHROMA_PATCH << 2);
+  movedB += inner;
+  movedR += inner;
+  for (let j: usize = 0; j < <usize>rows * ROW; j += ROW)
+    for (let i = j; i < j + bytes; i += 16) {
+      const w = taken(between + i, CHROMA_PATCH, share, perVariance + i);
+      addTo(weights + i, w);
+      addTo(sumsB + i, f32x4.mul(w, v128.load(movedB + i)));
+      addTo(sumsR + i, f32x4.mul(w, v128.load(movedR + i)));
     }
 }
 
@@ -518,19 +642,39 @@ function begin(own: usize, patch: i32, columns: i32, rows: i32, sums: usize, wei
 
 function put(sums: usize, weights: usize, plane: usize, w: i32, x: i32, y: i32, columns: i32, rows: i32): void {
   const most = f32x4.splat(<f32>((256 << shift) - 1));
-  const row = scratch;
   for (let j = 0; j < rows; j += 1) {
+    let to = plane + (<usize>((y + j) * w + x) << (wide ? 1 : 0));
     for (let i = 0; i < columns; i += 4) {
       const at = <usize>j * ROW + (<usize>i << 2);
       const mean = f32x4.add(f32x4.div(v128.load(sums + at), v128.load(weights + at)), f32x4.splat(0.5));
       const held = f32x4.pmin(most, f32x4.pmax(f32x4.splat(0), f32x4.floor(mean)));
-      v128.store(row + (<usize>i << 2), i32x4.trunc_sat_f32x4_u(held));
+      const four = i32x4.trunc_sat_f32x4_u(held);
+      const words = i16x8.narrow_i32x4_u(four, four);
+      if (i + 4 > columns) {
+        // The picture ends within these four.
+        v128.store(scratch, words);
+        for (let k = 0; k < columns - i; k += 1) {
+          const v = load<u16>(scratch + (<usize>k << 1));
+          if (wide) store<u16>(to + (<usize>k << 1), v);
+          else store<u8>(to + <usize>k, <u8>v);
+        }
+      } else if (wide) v128.store64_lane(to, words, 0);
+      else v128.store32_lane(to, i8x16.narrow_i16x8_u(words, words), 0);
+      to += wide ? 8 : 4;
     }
-    const to = plane + (<usize>((y + j) * w + x) << (wide ? 1 : 0));
-    for (let i = 0; i < columns; i += 1) {
-      const v = load<i32>(row + (<usize>i << 2));
-      if (wide) store<u16>(to + (<usize>i << 1), <u16>v);
-      else store<u8>(to + <usize>i, <u8>v);
+  }
+}
+
+/** 1 / variance of each of some pixels, by the luma there; `sx`, `sy`: pixels of luma for one of the plane's. */
+function perVariances(
+  variances: usize, frame: usize, x: i32, y: i32, columns: i32, rows: i32, sx: i32, sy: i32, to: usize,
+): void {
+  for (let j = 0; j < rows; j += 1) {
+    const row = (y + j * sy) * width + x;
+    let out = to + <usize>j * ROW;
+    for (let i = 0; i < columns; i += 1, out += 4) {
+      const luma = <usize>(<i32>sample(frame, row + i * sx) >> shift);
+      store<f32>(out, load<f32>(variances + (luma << 2)));
     }
   }
 }
@@ -556,17 +700,14 @@ export function average(
   const ownR = ownB + SQUARE;
   const moved = ownR + SQUARE;
   const movedB = moved + SQUARE;
-  const squared = movedB + SQUARE;
-  const between = squared + SQUARE;
-  const alike = between + SQUARE;
-  const perY = alike + SQUARE;
+  const between = movedB + SQUARE;
+  const perY = between + SQUARE;
   const perC = perY + SQUARE;
   const sums = perC + SQUARE;
   const sumsB = sums + SQUARE;
   const sumsR = sumsB + SQUARE;
   const weights = sumsR + SQUARE;
-  const weightsB = weights + SQUARE;
-  const weightsR = weightsB + SQUARE;
+  const weightsC = weights + SQUARE;
   const planeB = planeAt(frame, 1);
   const planeR = planeAt(frame, 2);
   for (let block = 0; block < blocks * blockRows; block += 1) {
@@ -578,45 +719,35 @@ export function average(
     const cy = y / sy;
     const cw = (w + sx - 1) / sx;
     const ch = (h + sy - 1) / sy;
-    fetch(frame, width, height, x - PATCH, y - PATCH, w + 2 * PATCH, h + 2 * PATCH, 0, 0, ownY);
-    fetch(planeB, chromaWidth, chromaHeight, cx - 1, cy - 1, cw + 2, ch + 2, 0, 0, ownB);
-    fetch(planeR, chromaWidth, chromaHeight, cx - 1, cy - 1, cw + 2, ch + 2, 0, 0, ownR);
+    copySquare(frame, width, height, x - PATCH, y - PATCH, w + 2 * PATCH, h + 2 * PATCH, ownY);
+    copySquare(planeB, chromaWidth, chromaHeight, cx - 1, cy - 1, cw + 2, ch + 2, ownB);
+    copySquare(planeR, chromaWidth, chromaHeight, cx - 1, cy - 1, cw + 2, ch + 2, ownR);
     begin(ownY, PATCH, w, h, sums, weights);
-    begin(ownB, CHROMA_PATCH, cw, ch, sumsB, weightsB);
-    begin(ownR, CHROMA_PATCH, cw, ch, sumsR, weightsR);
-    for (let j = 0; j < h; j += 1)
-      for (let i = 0; i < w; i += 1) {
-        const luma = <usize>(<i32>sample(frame, (y + j) * width + x + i) >> shift);
-        const at = <usize>j * ROW + (<usize>i << 2);
-        if (lumaVariance) store<f32>(perY + at, load<f32>(lumaVariance + (luma << 2)));
-        if (chromaVariance && i % sx === 0 && j % sy === 0)
-          store<f32>(perC + <usize>(j / sy) * ROW + (<usize>(i / sx) << 2), load<f32>(chromaVariance + (luma << 2)));
-      }
+    begin(ownB, CHROMA_PATCH, cw, ch, sumsB, weightsC);
+    begin(ownR, CHROMA_PATCH, cw, ch, sumsR, weightsC);
+    if (lumaVariance) perVariances(lumaVariance, frame, x, y, w, h, 1, 1, perY);
+    if (chromaVariance) perVariances(chromaVariance, frame, x, y, cw, ch, sx, sy, perC);
     for (let k = 0; k < count; k += 1) {
       const other = <usize>load<i32>(others + (<usize>k << 2));
       const vector = <usize>load<i32>(motions + (<usize>k << 2)) + (<usize>block << 3);
       const dx = load<f32>(vector);
       const dy = load<f32>(vector, 4);
       if (lumaVariance) {
-        fetch(other, width, height, x - PATCH, y - PATCH, w + 2 * PATCH, h + 2 * PATCH, dx, dy, moved);
-        squares(ownY, moved, w + 2 * PATCH, h + 2 * PATCH, squared, false);
-        patchSums(squared, w, h, PATCH, between, alike);
-        addAlike(alike, perY, 1.0 / 25.0, moved, PATCH, w, h, sums, weights);
+        hold(other, width, height, x, y, w, h, PATCH, dx, dy, ownY, moved, between, false);
+        addLuma(between, perY, moved, w, h, sums, weights);
       }
       if (chromaVariance) {
         const ux = dx / <f32>sx;
         const uy = dy / <f32>sy;
-        fetch(planeAt(other, 1), chromaWidth, chromaHeight, cx - 1, cy - 1, cw + 2, ch + 2, ux, uy, movedB);
-        fetch(planeAt(other, 2), chromaWidth, chromaHeight, cx - 1, cy - 1, cw + 2, ch + 2, ux, uy, moved);
-        squares(ownB, movedB, cw + 2, ch + 2, squared, false);
-        squares(ownR, moved, cw + 2, ch + 2, squared, true);
-        patchSums(squared, cw, ch, CHROMA_PATCH, between, alike);
-        addAlike(alike, perC, 1.0 / 18.0, movedB, CHROMA_PATCH, cw, ch, sumsB, weightsB);
-        addAlike(alike, perC, 1.0 / 18.0, moved, CHROMA_PATCH, cw, ch, sumsR, weightsR);
+        const otherB = planeAt(other, 1);
+        const otherR = planeAt(other, 2);
+        hold(otherB, chromaWidth, chromaHeight, cx, cy, cw, ch, CHROMA_PATCH, ux, uy, ownB, movedB, between, false);
+        hold(otherR, chromaWidth, chromaHeight, cx, cy, cw, ch, CHROMA_PATCH, ux, uy, ownR, moved, between, true);
+        addChroma(between, perC, movedB, moved, cw, ch, sumsB, sumsR, weightsC);
       }
     }
     put(sums, weights, out, width, x, y, w, h);
-    put(sumsB, weightsB, planeAt(out, 1), chromaWidth, cx, cy, cw, ch);
-    put(sumsR, weightsR, planeAt(out, 2), chromaWidth, cx, cy, cw, ch);
+    put(sumsB, weightsC, planeAt(out, 1), chromaWidth, cx, cy, cw, ch);
+    put(sumsR, weightsC, planeAt(out, 2), chromaWidth, cx, cy, cw, ch);
   }
 }
