@@ -166,6 +166,14 @@ test('first-pass: reasons on the screen, a grade in the file; check: whether it 
     proposals: { step: { kind: string }; reason: string }[];
   };
   expect(found.proposals.map((p) => p.step.kind)).toContain('range');
+
+  // Noise that is plainly seen is told of, and left to a person.
+  make(file('grainy.mp4'), 'testsrc2=size=320x180:rate=25:duration=1', [
+    ...['-vf', 'format=yuv420p,noise=alls=30:allf=t', '-c:v', 'libx264', '-qp', '12', ...TAGS_709],
+  ]);
+  const grainy = inkavo('first-pass', file('grainy.mp4'), '-o', file('grainy.json'));
+  expect(grainy.stdout).toMatch(/^noise \(not taken\): Noise of \d+\.\d of 255 in the light/m);
+  expect(readFileSync(file('grainy.json'), 'utf8')).not.toContain('"noise"');
   expect(inkavo('first-pass', file('flat.mp4'), '-o', file('first.json')).status).toBe(2);
   expect(inkavo('first-pass', file('flat.mp4'), '--camera', 'toaster').stderr).toContain('--camera is one of');
 

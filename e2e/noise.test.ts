@@ -1,7 +1,12 @@
+import { execFileSync } from 'node:child_process';
+import { join, resolve } from 'node:path';
 import type { Page } from 'playwright-core';
 import { newStep } from '@inkavo/core/model/grade';
 import type { Clip } from '@inkavo/core/model/outing';
+import { QUIET } from '@inkavo/media/codec/run';
+import { QUICK_H264, workFolder } from '@inkavo/media/testClips';
 import { until } from '@inkavo/server/testServer';
+import { sendFile } from '@inkavo/server/testUploads';
 import { SIZES } from './browser';
 import { keptSteps, openHouse, screenPicture, settled, splitInHalf, type House } from './house';
 import { exportedFrame, lumaOff } from './exported';
@@ -107,5 +112,63 @@ test('by touch: added, seen pixel by pixel, held against the file, and the same 
     () => screenPicture(page),
     (split) => alike(split, asRecorded, 0, 0.45) && alike(split, reduced, 0.55, 1) && !alike(split, reduced, 0, 0.45),
   );
+  await page.context().close();
+}, 120_000);
+
+/** A clip of its own, of the demo's shed in dim light: noise from pixel to pixel and from frame to frame. */
+async function grainy(): Promise<Clip> {
+  const shed = resolve(__dirname, '../demo/footage/card/DCIM/BANK_CAMERA/boat_shed_01.mp4');
+  const path = join(workFolder(), 'dim_shed.mp4');
+  const noisy = ['-t', '1', '-vf', 'scale=1280:720,noise=alls=26:allf=t', '-an', ...QUICK_H264, '-qp', '12'];
+  execFileSync('ffmpeg', [...QUIET, '-i', shed, ...noisy, path]);
+  await sendFile(house.running.address, path, {
+    filename: 'dim_shed.mp4',
+    outing: clip.outingId,
+    camera: 'Bank camera',
+    kind: 'other',
+  });
+  const list = await until(
+    () => house.client.clips(clip.outingId),
+    (seen) => seen.some((c) => c.name.startsWith('dim_shed') && c.proxy === 'ready'),
+    60_000,
+  );
+  return list.find((c) => c.name.startsWith('dim_shed'))!;
+}
+
+test('noise that is plainly seen: a first pass offers to take it out, its price with it; fine noise finds its limits', async () => {
+  const dim = await grainy();
+  const page = await house.page(SIZES.phone);
+  await page.goto(`${house.running.address}/clip/${dim.id}`);
+  await settled(page);
+  await page.getByRole('button', { name: /First pass/ }).tap();
+  const offer = page.getByRole('checkbox', {
+    name: /^Noise: Noise of \d+\.\d of 255 in the light and .* several times/,
+  });
+  await offer.waitFor();
+  // It has a price: nobody takes it unasked.
+  expect(await offer.getAttribute('aria-checked')).toBe('false');
+  await offer.tap();
+  await page.getByRole('button', { name: /^Take/ }).tap();
+  await settled(page);
+  const kinds = (await keptSteps(house.client, dim.id)).map((s) => s.kind);
+  expect(kinds[0]).toBe('noise');
+  // What is taken out is not offered again.
+  await page.getByRole('button', { name: /First pass/ }).tap();
+  await page.getByText(/% sure\.$|^Nothing to mend/).waitFor();
+  expect(await offer.count()).toBe(0);
+  await page.getByRole('button', { name: 'Close' }).tap();
+  await page.getByRole('button', { name: 'Undo' }).tap();
+  await settled(page);
+
+  await page.getByRole('button', { name: 'Add a step' }).tap();
+  await page.getByRole('button', { name: /^Fine noise/ }).tap();
+  await page.getByRole('button', { name: 'Find how strong the noise of this frame is' }).tap();
+  const said = await page.getByText(/^Noise: \d+\.\d of 255 in the light, \d+\.\d in the colour/).innerText();
+  const [light, colour] = said.match(/\d+\.\d/g)!.map(Number);
+  await settled(page);
+  const { params } = (await keptSteps(house.client, dim.id)).find((s) => s.kind === 'smooth')!;
+  expect(255 * (params.luma as number)).toBeCloseTo(3 * light, 0);
+  expect(255 * (params.colour as number)).toBeCloseTo(3 * colour, 0);
+  expect(light).toBeGreaterThan(2);
   await page.context().close();
 }, 120_000);

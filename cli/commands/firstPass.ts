@@ -1,10 +1,13 @@
 import { existsSync } from 'node:fs';
 import { writeGrade } from '@inkavo/core/formats/json';
+import { proposeNoise } from '@inkavo/core/reading/proposeNoise';
 import { SETTINGS } from '@inkavo/core/reading/settings';
 import { CAMERA_KINDS } from '@inkavo/core/model/outing';
 import type { Known } from '@inkavo/core/reading/firstPass';
+import { fps } from '@inkavo/core/model/facts';
 import { gradeOf } from '@inkavo/core/model/grade';
 import { lutTexts } from '@inkavo/core/steps/lut/library';
+import { levelStack, quicklyDecoded } from '@inkavo/media/frames/noise';
 import { clipFrames } from '@inkavo/media/reading/clipFrames';
 import { doTask } from '@inkavo/media/reading/tasks';
 import { writeWhole } from '@inkavo/media/files';
@@ -41,13 +44,23 @@ export const firstPass: Command = {
       luts: lutTexts(given),
     });
     const [{ found, likelihood, proposals }, ...others] = explanations;
+    const at = await quicklyDecoded(source, source.facts.frames >> 1);
+    const seen = doTask({
+      kind: 'noiseSeen',
+      around: { stack: await levelStack(source, at), seconds: at / fps(source.facts) },
+      steps: [...given, ...proposals.map((p) => p.step)],
+      luts: lutTexts(given),
+    });
+    const noise = seen && proposeNoise(seen, proposals.length > 0);
     const steps = [...given, ...proposals.map((p) => p.step)];
     if (output) writeWhole(output, writeGrade(gradeOf(steps, 'First pass')));
     return {
-      data: { setting: filmed, found, likelihood, proposals, others, ...(output ? { output } : {}) },
+      data: { setting: filmed, found, likelihood, proposals, noise, others, ...(output ? { output } : {}) },
       lines: [
         ...(proposals.length === 0 ? ['Nothing to mend: range, colour and white are as they should be.'] : []),
         ...proposals.map((p) => `${p.step.kind}: ${p.reason}`),
+        // It has a price, so it is left to a person.
+        ...(noise ? [`noise (not taken): ${noise.reason}`] : []),
         `Taken for: ${found} (${Math.round(100 * likelihood)} %).`,
         ...others.map((o) => `Or: ${o.found} (${Math.round(100 * o.likelihood)} %).`),
         ...(output ? [output] : []),

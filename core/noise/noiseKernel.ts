@@ -1,5 +1,5 @@
 import { chromaHeight, chromaWidth, pictureBytes, type PlanarFormat } from '../program/cpu/planar';
-import { measuredBlocks, noiseLevel } from './level';
+import { measuredBlocks, noiseLevel, type NoiseLevel } from './level';
 import { BLOCK, blocksOf, SMALL_BLOCK, topLevel } from './motion';
 import { besideOf, NOISE_REACH, takesNoise, type NoiseAmounts } from './reduce';
 
@@ -141,19 +141,19 @@ export class NoiseKernel {
       bytes.copyWithin(to, frame.address, frame.address + pictureBytes(this.format));
       return;
     }
-    const own = this.pyramid(frame, frames);
-    others.forEach((other, k) => this.motion(own, this.pyramid(other, frames), this.vectors[k]));
-    const beside = besideOf(
-      others.map(({ address }, k) => ({ address, vectors: this.vectors[k] })),
-      at,
-    );
-    const [lumaAt, chromaAt] = this.measure(frame.address, beside, amounts);
+    const [lumaAt, chromaAt] = this.putVariances(this.measure(frames, at, others), amounts);
     const ints = new Int32Array(this.memory.buffer);
     others.forEach(({ address }, k) => {
       ints[this.others / 4 + k] = address;
       ints[this.motions / 4 + k] = this.vectors[k];
     });
     this.run.average(frame.address, others.length, this.others, this.motions, lumaAt, chromaAt, to);
+  }
+
+  /** How strong the noise of `frames[at]` is, by the others; null where it cannot be told. */
+  level(frames: readonly NoiseFrame[], at: number): NoiseLevel | null {
+    const others = frames.filter((_, k) => k !== at);
+    return others.length === 0 || !takesNoise(this.format) ? null : this.measure(frames, at, others);
   }
 
   /** A frame's pyramid: kept while frames that need it may come. */
@@ -186,24 +186,32 @@ export class NoiseKernel {
     this.run.refine(a, b, coarse.at, out);
   }
 
-  /** Measures the noise; the addresses of 1 / variance by luma, 0 for what is left alone. */
-  private measure(
-    frame: number,
-    beside: readonly { address: number; vectors: number }[],
-    amounts: NoiseAmounts,
-  ): [luma: number, chroma: number] {
+  /** Finds a frame's blocks in the others, and measures its noise by those right before and after it. */
+  private measure(frames: readonly NoiseFrame[], at: number, others: readonly NoiseFrame[]): NoiseLevel {
+    const own = this.pyramid(frames[at], frames);
+    others.forEach((other, k) => this.motion(own, this.pyramid(other, frames), this.vectors[k]));
+    const beside = besideOf(
+      others.map(({ address }, k) => ({ address, vectors: this.vectors[k] })),
+      at,
+    );
+    const { address: frame } = frames[at];
     const { step, count } = measuredBlocks(this.blocks);
     this.run.fineNoise(frame, step, count, this.measured);
     const over = this.measured + 4 * 3 * count;
     beside.forEach(({ address, vectors }, k) => this.run.residuals(frame, address, vectors, step, count, over, k > 0));
-    const { buffer } = this.memory;
-    const part = (k: number): Float32Array => new Float32Array(buffer, this.measured + 4 * k * count, count).slice();
+    const part = (k: number): Float32Array =>
+      new Float32Array(this.memory.buffer, this.measured + 4 * k * count, count).slice();
     const [brightness, fineLuma, fineChroma, luma, chroma] = [0, 1, 2, 3, 4].map(part);
-    const level = noiseLevel({ brightness, luma, chroma, fineLuma, fineChroma });
+    return noiseLevel({ brightness, luma, chroma, fineLuma, fineChroma });
+  }
+
+  /** Puts 1 / variance by luma where the kernel reads it; the addresses, 0 for what is left alone. */
+  private putVariances(level: NoiseLevel, amounts: NoiseAmounts): [luma: number, chroma: number] {
     const put = (name: 'luma' | 'chroma', at: number): number => {
       const amount = amounts[name];
       if (!(amount > 0)) return 0;
-      new Float32Array(buffer, at, 256).set(level[name].map((v) => 1 / Math.max(1e-6, v * amount * amount)));
+      const to = new Float32Array(this.memory.buffer, at, 256);
+      to.set(level[name].map((v) => 1 / Math.max(1e-6, v * amount * amount)));
       return at;
     };
     return [put('luma', this.variances[0]), put('chroma', this.variances[1])];

@@ -261,10 +261,21 @@ export function reduceNoise(
   out.cb.set(frame.cb);
   out.cr.set(frame.cr);
   if (frames.length < 2 || !takesNoise(frame.format)) return;
-  const own = pyramidOf(frame);
-  const others = frames.flatMap((picture, k) =>
-    k === at ? [] : [{ picture, motion: findMotion(own, pyramidOf(picture)) }],
-  );
-  const level = noiseLevel(seenNoise(frame, besideOf(others, at)));
-  averaged(frame, others, level, amounts, out);
+  const others = othersOf(frames, at);
+  averaged(frame, others, levelBeside(frame, others, at), amounts, out);
+}
+
+/** All other frames, and where the blocks of the one at a place were in them. */
+function othersOf(frames: readonly PlanarPicture[], at: number): Beside[] {
+  const own = pyramidOf(frames[at]);
+  return frames.flatMap((picture, k) => (k === at ? [] : [{ picture, motion: findMotion(own, pyramidOf(picture)) }]));
+}
+
+const levelBeside = (frame: PlanarPicture, others: readonly Beside[], at: number): NoiseLevel =>
+  noiseLevel(seenNoise(frame, besideOf(others, at)));
+
+/** How strong the noise of `frames[at]` is, by the frames right before and after it; null where it cannot be told. */
+export function noiseLevelOf(frames: readonly PlanarPicture[], at: number): NoiseLevel | null {
+  if (frames.length < 2 || !takesNoise(frames[at].format)) return null;
+  return levelBeside(frames[at], othersOf(frames, at), at);
 }

@@ -7,8 +7,7 @@ import { compile } from '../program/compile';
 import { evaluate } from '../program/evaluate';
 import { planesOf, smallValues } from '../program/planes';
 import type { ClipFrame } from './firstPass';
-import { noiseIn, noiseThrough, type NoiseCovariance } from './noise';
-import { median, percentile, spread } from './readFrames';
+import { percentile, spread } from './readFrames';
 
 /** Cells of some frames through steps, encoded, three numbers each; and what they were before. */
 export interface Outcome {
@@ -74,40 +73,4 @@ export function apart(a: Outcome, b: Outcome): number {
   for (let o = 0; o + 2 < a.encoded.length; o += 3 * APART_STRIDE, count += 1)
     sum += ciede2000(lab(a.encoded, o), lab(b.encoded, o));
   return sum / Math.max(1, count);
-}
-
-/** Cells of a frame whose noise is predicted, and the step by which a colour is changed to see what noise becomes. */
-const NOISE_CELLS = 60;
-const NUDGE = 0.004;
-
-/**
- * Noise of red and blue after steps, over green's before: for cells spread over a frame, by how the result changes with
- * each channel of the recording; the median.
- */
-export function noiseAfter(
-  frame: ClipFrame,
-  steps: readonly Step[],
-  covariance: NoiseCovariance,
-): { red: number; blue: number } {
-  const before = noiseIn(covariance, 1);
-  if (before === 0) return { red: 1, blue: 1 };
-  const { code, luma } = frame.small;
-  const program = compile(steps, frame.seconds);
-  const planes = planesOf(program, frame.small).map((m) => (m ? smallValues(m, frame.small) : null));
-  const red: number[] = [];
-  const blue: number[] = [];
-  for (let k = 0; k < NOISE_CELLS; k += 1) {
-    const i = Math.floor(((k + 0.5) * luma.length) / NOISE_CELLS);
-    const at = (c: number): number => code[3 * i + c];
-    const values = planes.map((v) => v?.[i] ?? 0);
-    const base = evaluate(program, [at(0), at(1), at(2)], false, values);
-    const slopes = [0, 1, 2].map((c) => {
-      const moved = evaluate(program, [0, 1, 2].map((q) => at(q) + (q === c ? NUDGE : 0)) as Vec3, false, values);
-      return moved.map((v, q) => (v - base[q]) / NUDGE);
-    });
-    const through = (c: 0 | 2): number => noiseThrough(covariance, slopes.map((s) => s[c]) as Vec3) / before;
-    red.push(through(0));
-    blue.push(through(2));
-  }
-  return { red: median(red), blue: median(blue) };
 }

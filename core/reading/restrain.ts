@@ -2,7 +2,8 @@ import { newStep, type Step } from '../model/grade';
 import type { Fault } from './correction';
 import type { ClipFrame, Proposal } from './firstPass';
 import { noiseIn, type NoiseCovariance } from './noise';
-import { noiseAfter, outcomeOf, type Outcome } from './outcome';
+import { noiseAfter } from './noiseAfter';
+import { outcomeOf, type Outcome } from './outcome';
 import { median, spread } from './readFrames';
 import { asSteps, exposureReason, saturationReason, SOFT } from './stepsOf';
 

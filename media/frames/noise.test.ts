@@ -6,71 +6,25 @@ import { newStep, stepSchema, type Step } from '@inkavo/core/model/grade';
 import { compile } from '@inkavo/core/program/compile';
 import { asksSource, sourceNoise } from '@inkavo/core/program/source';
 import { noiseKernelBytes } from '@inkavo/core/noise/noiseKernel';
-import { NOISE_REACH, reduceNoise, type NoiseAmounts } from '@inkavo/core/noise/reduce';
-import { pictureBytes, planesOver, type PlanarFormat, type PlanarPicture } from '@inkavo/core/program/cpu/planar';
-import { randomFrom } from '@inkavo/core/random';
+import { NOISE_REACH, noiseLevelOf, reduceNoise, type NoiseAmounts } from '@inkavo/core/noise/reduce';
+import { pictureBytes, type PlanarPicture } from '@inkavo/core/program/cpu/planar';
 import { pixelFormatName } from '../codec/formats';
 import { QUIET } from '../codec/run';
 import { gradeInto } from '../export/exportClip';
 import { startCodec } from '../export/parts';
 import { mostThreads } from '../export/ring';
 import { make, sourceOf, TAGS_709, workFolder } from '../testClips';
-import { noiseTask, reducedOf } from './noise';
+import { levelOf, noiseTask, reducedOf } from './noise';
+import { emptyPicture, joinedPictures, noisyScene } from './noisyScene';
 import { decodeFrame, restFrame, restOf, type Source } from './rest';
 
 const folder = workFolder();
 const LIMITED = { range: 'limited', matrix: 'bt709', chromaSite: 'left' } as const;
-const empty = (format: PlanarFormat): PlanarPicture => planesOver(new ArrayBuffer(pictureBytes(format)), format);
-
-/** What moves: waves of many lengths, and a disc before them that moves another way. */
-function scene(x: number, y: number, k: number): number {
-  const [dx, dy] = [x - 130 - 5.4 * k, y - 90 + 2.7 * k];
-  const before = dx * dx + dy * dy < 50 * 50;
-  const [u, v] = before ? [1.9 * dx, 1.7 * dy] : [x + 3.3 * k, y - 1.6 * k];
-  return 118 + 45 * Math.sin(u / 6) * Math.cos(v / 8) + 22 * Math.sin(u / 31 + v / 17) + (before ? 25 : 0);
-}
-
-/** Frames of the scene with noise of a deviation in 8-bit code values, more of it in the dark, and without. */
-function frames(
-  format: PlanarFormat,
-  deviation: number,
-  count = 5,
-): { clean: PlanarPicture[]; noisy: PlanarPicture[] } {
-  const random = randomFrom(7);
-  const normal = (): number => Math.sqrt(-2 * Math.log(random() + 1e-12)) * Math.cos(2 * Math.PI * random());
-  const scale = 2 ** (format.depth - 8);
-  const out = { clean: [] as PlanarPicture[], noisy: [] as PlanarPicture[] };
-  for (let k = 0; k < count; k += 1) {
-    const [clean, noisy] = [empty(format), empty(format)];
-    for (const plane of ['y', 'cb', 'cr'] as const) {
-      const [sx, sy] = plane === 'y' ? [1, 1] : [format.chroma === '444' ? 1 : 2, format.chroma === '420' ? 2 : 1];
-      const wide = Math.ceil(format.width / sx);
-      clean[plane].forEach((_, i) => {
-        const [x, y] = [(i % wide) * sx, Math.floor(i / wide) * sy];
-        const value = plane === 'y' ? scene(x, y, k) : 128 + 0.3 * (scene(x, y, k) - 118);
-        const more = deviation * (1.4 - value / 255) * normal();
-        clean[plane][i] = Math.round(scale * value);
-        noisy[plane][i] = Math.min(256 * scale - 1, Math.max(0, Math.round(scale * (value + more))));
-      });
-    }
-    out.clean.push(clean);
-    out.noisy.push(noisy);
-  }
-  return out;
-}
-
-const joined = (pictures: readonly PlanarPicture[]): ArrayBuffer => {
-  const bytes = pictureBytes(pictures[0].format);
-  const out = new Uint8Array(bytes * pictures.length);
-  pictures.forEach((p, k) => out.set(new Uint8Array(p.y.buffer, p.y.byteOffset, bytes), k * bytes));
-  return out.buffer;
-};
-
 const byKernel = (pictures: readonly PlanarPicture[], at: number, amounts: NoiseAmounts): PlanarPicture =>
   reducedOf({
     kind: 'noise',
     format: pictures[0].format,
-    frames: joined(pictures),
+    frames: joinedPictures(pictures),
     order: pictures.map((_, k) => k),
     at,
     amounts,
@@ -93,13 +47,13 @@ test.each([
   ['420', 8, 96, 40],
 ] as const)('the kernel does what the plain backend does: %s, %i bits, %i × %i', (chroma, depth, width, height) => {
   const format = { ...LIMITED, chroma, depth, width, height };
-  const { noisy } = frames(format, 4);
+  const { noisy } = noisyScene(format, 4);
   for (const [at, amounts] of [
     [2, WHOLE],
     [0, { luma: 1.6, chroma: 0 }],
     [4, { luma: 0, chroma: 2 }],
   ] as const) {
-    const want = empty(format);
+    const want = emptyPicture(format);
     reduceNoise(noisy, at, amounts, want);
     const got = byKernel(noisy, at, amounts);
     for (const plane of ['y', 'cb', 'cr'] as const) {
@@ -119,7 +73,7 @@ test.each([
 test('noise goes, what moves stays: nearer the truth by over 4 dB at every strength, and nothing without noise is harmed', () => {
   const format = { ...LIMITED, chroma: '420', depth: 8, width: 384, height: 216 } as const;
   for (const deviation of [1.5, 4, 9]) {
-    const { clean, noisy } = frames(format, deviation);
+    const { clean, noisy } = noisyScene(format, deviation);
     const out = byKernel(noisy, 2, WHOLE);
     const gains = (['y', 'cb', 'cr'] as const).map(
       (p) => psnr(out[p], clean[2][p], 8) - psnr(noisy[2][p], clean[2][p], 8),
@@ -128,14 +82,14 @@ test('noise goes, what moves stays: nearer the truth by over 4 dB at every stren
     // Five frames averaged are 7.0 dB nearer.
     for (const gain of gains) expect(gain).toBeGreaterThan(4);
   }
-  const { clean } = frames(format, 0);
+  const { clean } = noisyScene(format, 0);
   expect(psnr(byKernel(clean, 2, WHOLE).y, clean[2].y, 8)).toBeGreaterThan(50);
 });
 
 test('where the picture jumps from one scene to the next, each stays itself', () => {
   const format = { ...LIMITED, chroma: '420', depth: 8, width: 256, height: 144 } as const;
-  const { noisy, clean } = frames(format, 3);
-  const other = empty(format);
+  const { noisy, clean } = noisyScene(format, 3);
+  const other = emptyPicture(format);
   other.y.forEach((_, i) => (other.y[i] = 60 + ((i * 7919) % 120)));
   other.cb.fill(90);
   other.cr.fill(160);
@@ -145,11 +99,25 @@ test('where the picture jumps from one scene to the next, each stays itself', ()
   expect(psnr(first.y, noisy[2].y, 8)).toBeGreaterThan(48);
 });
 
+test.each([
+  ['420', 8],
+  ['422', 10],
+] as const)('how strong noise is, the kernel says as the plain backend: %s, %i bits', (chroma, depth) => {
+  const format = { ...LIMITED, chroma, depth, width: 221, height: 133 };
+  const { noisy } = noisyScene(format, 4);
+  const plain = noiseLevelOf(noisy, 2)!;
+  const measured = levelOf({ format, frames: joinedPictures(noisy), order: [0, 1, 2, 3, 4], at: 2 })!;
+  for (const plane of ['luma', 'chroma'] as const)
+    measured[plane].forEach((v, i) => expect(Math.abs(v / plain[plane][i] - 1)).toBeLessThan(0.01));
+  // Of five frames only the next on either side are asked.
+  expect(levelOf({ format, frames: joinedPictures(noisy), order: [1, 2, 3], at: 1 })).toEqual(measured);
+});
+
 test('one frame alone, and a picture too small for blocks, stay as they are', () => {
   const format = { ...LIMITED, chroma: '420', depth: 10, width: 64, height: 48 } as const;
-  const { noisy } = frames(format, 4);
+  const { noisy } = noisyScene(format, 4);
   expect(byKernel([noisy[0]], 0, WHOLE).y).toEqual(noisy[0].y);
-  const small = frames({ ...format, width: 40, height: 20 }, 4).noisy;
+  const small = noisyScene({ ...format, width: 40, height: 20 }, 4).noisy;
   expect(byKernel(small, 2, WHOLE).y).toEqual(small[2].y);
 });
 

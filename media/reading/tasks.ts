@@ -1,6 +1,7 @@
 import { findCorners, type FoundCorners, type LightFrame } from '@inkavo/core/reading/findCorners';
 import { firstPass, type FirstPass, type Known } from '@inkavo/core/reading/firstPass';
 import { noiseOf } from '@inkavo/core/reading/noise';
+import { noiseSeen, type SeenNoise } from '@inkavo/core/reading/noiseAfter';
 import { holdCheck, type HoldReport } from '@inkavo/core/reading/holdCheck';
 import { fileReading, type FileReading } from '@inkavo/core/reading/fileReading';
 import { squaresOf } from '@inkavo/core/match/colours';
@@ -18,6 +19,7 @@ import type { PlanarFormat } from '@inkavo/core/program/cpu/planar';
 import type { DiveLog } from '@inkavo/core/model/diveLog';
 import type { Step } from '@inkavo/core/model/grade';
 import { provideLut } from '@inkavo/core/steps/lut/library';
+import { levelOf, middleOf, type Stack } from '../frames/noise';
 import type { ReadPicture } from './clipFrames';
 
 /** Pictures of a clip, and the steps that they pass. */
@@ -26,10 +28,17 @@ export interface Graded {
   steps: Step[];
 }
 
+/** A frame with those around it, and its time. */
+export interface Around {
+  stack: Stack;
+  seconds: number;
+}
+
 /** What is read from a clip's pictures; done in a thread of its own. */
 export type ReadTask =
   | { kind: 'firstPass'; pictures: ReadPicture[]; given: Step[]; known: Known; luts: Record<string, string> }
   | { kind: 'holdCheck'; pictures: ReadPicture[]; steps: Step[]; own: string[]; luts: Record<string, string> }
+  | { kind: 'noiseSeen'; around: Around; steps: Step[]; luts: Record<string, string> }
   | { kind: 'corners'; stretches: ReadPicture[][]; steps: Step[]; luts: Record<string, string> }
   | { kind: 'match'; source: Graded; reference: Graded; like: string; luts: Record<string, string> }
   | { kind: 'waterClock'; pictures: ReadPicture[]; log: DiveLog }
@@ -38,6 +47,7 @@ export type ReadTask =
 export interface ReadAnswers {
   firstPass: FirstPass;
   holdCheck: HoldReport;
+  noiseSeen: SeenNoise | null;
   corners: FoundCorners;
   match: Match;
   waterClock: ClockFit | null;
@@ -64,6 +74,8 @@ function answer(task: ReadTask, onProgress?: (done: number) => void): ReadAnswer
       }));
       return firstPass(frames, task.given, task.known);
     }
+    case 'noiseSeen':
+      return seenIn(task.around, task.steps);
     case 'holdCheck':
       return holdCheck(task.pictures, task.steps, (id) => task.own.includes(id), onProgress);
     case 'corners':
@@ -79,6 +91,12 @@ function answer(task: ReadTask, onProgress?: (done: number) => void): ReadAnswer
         task.log,
       );
   }
+}
+
+/** The noise of a frame after steps; null where it cannot be told. */
+function seenIn({ stack, seconds }: Around, steps: readonly Step[]): SeenNoise | null {
+  const level = levelOf(stack);
+  return level && noiseSeen({ small: shrink(middleOf(stack)), seconds }, steps, level, stack.format);
 }
 
 /** Nodes an edge of the tables that pictures are taken through. */

@@ -6,6 +6,7 @@ import { clipSchema, idSchema, type Clip } from '@inkavo/core/model/outing';
 import { PROFILES } from '@inkavo/core/model/profile';
 import { SETTINGS } from '@inkavo/core/reading/settings';
 import { MediaError } from '@inkavo/media/codec';
+import { levelStack, quicklyDecoded } from '@inkavo/media/frames/noise';
 import { clipFrames, MATCH_FRAMES, type ReadPicture } from '@inkavo/media/reading/clipFrames';
 import { inThread } from '@inkavo/media/threads/pool';
 import { HOLD_FRAMES } from '@inkavo/core/reading/holdCheck';
@@ -17,6 +18,8 @@ const one = z.object({ id: idSchema });
 const firstPassRequest = z.object({ steps: stepsSchema, setting: z.enum(SETTINGS).optional() });
 const holdRequest = z.object({ steps: stepsSchema, own: z.array(z.string().max(64)).max(64) });
 const cornersRequest = z.object({ steps: stepsSchema });
+/** `near`: a frame close by will do, if it is decoded more quickly. */
+const noiseRequest = z.object({ steps: stepsSchema, frame: z.number().int().min(0), near: z.boolean().default(false) });
 const matchRequest = z.object({ steps: stepsSchema, to: idSchema });
 const clockRequest = z.object({ log: diveLogSchema });
 
@@ -25,7 +28,7 @@ const STRETCHES = 3;
 const STRETCH_PICTURES = 16;
 const APART_SECONDS = 0.13;
 
-/** Readings of a whole clip: first pass, hold check, match, dive log, corners. */
+/** Readings of a whole clip: first pass, hold check, match, dive log, corners; and of a frame: noise. */
 export function readingRoutes(api: Api, { clips, outings, shelf, library, events }: Parts): void {
   /** Pictures over the clip's useful part; from the proxy where it is made. */
   async function pictures(clip: Clip, signal: AbortSignal, count?: number): Promise<ReadPicture[]> {
@@ -105,6 +108,31 @@ export function readingRoutes(api: Api, { clips, outings, shelf, library, events
           { signal, onProgress: (done) => say({ done, of: list.length }) },
         );
         return { report };
+      });
+    },
+  );
+
+  api.route(
+    {
+      method: 'post',
+      path: '/clips/{id}/noise',
+      summary: 'How strong the noise of a frame is after some steps; null where it cannot be told',
+      params: one,
+      body: noiseRequest,
+      answers: LINES,
+    },
+    async ({ params, body: { steps, frame, near }, res }) => {
+      const clip = await clips.get(params.id);
+      const luts = await shelf.textsFor(steps);
+      const source = await clips.source(clip, library.original(clip.hash));
+      const at = Math.min(frame, clip.facts.frames - 1);
+      await inLines(res, async (_say, signal) => {
+        const found = near ? await quicklyDecoded(source, at, signal) : at;
+        const stack = await levelStack(source, found, signal);
+        const around = { stack, seconds: found / fps(clip.facts) };
+        return {
+          noise: await inThread({ kind: 'noiseSeen', around, steps, luts }, { signal, gives: [stack.frames] }),
+        };
       });
     },
   );

@@ -13,6 +13,7 @@ import type { Setting } from '@inkavo/core/reading/settings';
 import type { Match } from '@inkavo/core/match/matchTo';
 import type { FollowAnswer } from '@inkavo/core/follow/stretch';
 import type { Pose, ShapeKind } from '@inkavo/core/regions/shape';
+import type { SeenNoise } from '@inkavo/core/reading/noiseAfter';
 import type { FoundCorners } from '@inkavo/core/reading/findCorners';
 import type { HoldReport } from '@inkavo/core/reading/holdCheck';
 import type { ClockFit } from '@inkavo/core/reading/waterClock';
@@ -175,6 +176,9 @@ export const api = {
   /** How much the lens darkens the corners, measured over the clip as it leaves some steps. */
   corners: async (id: string, steps: Step[], signal?: AbortSignal) =>
     (await lines<{ corners: FoundCorners }>(`/clips/${id}/corners`, { steps }, { signal })).corners,
+  /** How strong the noise of a frame is as it leaves some steps; null where it cannot be told. */
+  noise: async (id: string, asked: { steps: Step[]; frame: number; near?: boolean }, signal?: AbortSignal) =>
+    (await lines<{ noise: SeenNoise | null }>(`/clips/${id}/noise`, asked, { signal })).noise,
   /** Steps that bring a clip, as it leaves some steps, to the colours of another one. */
   match: async (id: string, steps: Step[], to: string, signal?: AbortSignal) =>
     (await lines<{ match: Match }>(`/clips/${id}/match`, { steps, to }, { signal })).match,

@@ -1,7 +1,10 @@
 import { useEffect, useState } from 'react';
 import { ActivityIndicator, Pressable, View } from 'react-native';
 import type { ClipClass } from '@inkavo/core/reading/estimate';
-import type { Explanation, FirstPass } from '@inkavo/core/reading/firstPass';
+import type { Explanation, FirstPass, Proposal } from '@inkavo/core/reading/firstPass';
+import { proposeNoise } from '@inkavo/core/reading/proposeNoise';
+import { asSteps } from '@inkavo/core/reading/stepsOf';
+import { asksSource } from '@inkavo/core/program/source';
 import { resolveParams } from '@inkavo/core/regions/keyframes';
 import { SETTING_TITLES, SETTINGS, type Setting } from '@inkavo/core/reading/settings';
 import { stepKind } from '@inkavo/core/steps';
@@ -30,6 +33,59 @@ function verdict({ found, likelihood, proposals }: Explanation): string {
 }
 
 const percent = (v: number): string => `${Math.min(99, Math.round(100 * v))} %`;
+
+/**
+ * Taking noise out, where it is plainly seen after the steps of an explanation; null: it is not, or not known yet. Comes after
+ * the answer, which does not wait for it.
+ */
+function useNoiseOffer(explanation: Explanation | undefined): Proposal | null {
+  const [offer, setOffer] = useState<{ of: Explanation; proposal: Proposal | null } | null>(null);
+  useEffect(() => {
+    const { opened, lists } = useBench.getState();
+    const own = joined(lists);
+    // Noise that is taken out already is not told of.
+    if (!explanation || !opened || asksSource(own)) return;
+    const controller = new AbortController();
+    const converts = own.filter((s) => s.on && s.kind === 'convert');
+    const steps = [...converts, ...asSteps(explanation.proposals)];
+    api.noise(opened.clip.id, { steps, frame: opened.clip.referenceFrame, near: true }, controller.signal).then(
+      (seen) => setOffer({ of: explanation, proposal: seen && proposeNoise(seen, explanation.proposals.length > 0) }),
+      // Without it there is nothing to offer.
+      () => undefined,
+    );
+    return () => controller.abort();
+  }, [explanation]);
+  return offer && offer.of === explanation ? offer.proposal : null;
+}
+
+/** A step that would mend the clip, and why: to take or leave. */
+function Offer({ proposal: { step, reason }, on, onToggle }: { proposal: Proposal; on: boolean; onToggle(): void }) {
+  const kind = stepKind(step.kind);
+  return (
+    <Pressable
+      role="checkbox"
+      aria-checked={on}
+      aria-label={`${kind.title}: ${reason}`}
+      onPress={onToggle}
+      className="min-h-[52px] flex-row items-start gap-3 rounded border-stroke border-edge bg-surface px-3 py-2"
+    >
+      <View
+        className={`mt-[2px] h-[24px] w-[24px] items-center justify-center rounded border-stroke border-edge ${on ? 'bg-accent' : 'bg-ground'}`}
+      >
+        {on ? <Check size={18} color="var(--on-accent)" aria-hidden /> : null}
+      </View>
+      <View className="flex-1">
+        <View className="flex-row justify-between gap-3">
+          <Txt bold>{kind.title}</Txt>
+          <Txt quiet numberOfLines={1} className="shrink">
+            {kind.summary(kind.schema.parse(resolveParams(step.params, 0)))}
+          </Txt>
+        </View>
+        <Txt size="sm">{reason}</Txt>
+      </View>
+    </Pressable>
+  );
+}
 
 /**
  * Reads the whole clip and offers steps that would mend it, each with its reason, to take or leave one by one. Where the
@@ -69,7 +125,9 @@ export function FirstPassSheet({ onClose }: { onClose(): void }) {
   };
   const explanation = pass?.explanations[chosen];
   const found = explanation?.proposals;
-  const taken = (found ?? []).filter((p) => !left.has(p.step.id));
+  const noise = useNoiseOffer(explanation);
+  const [noiseTaken, setNoiseTaken] = useState(false);
+  const taken = [...(noise && noiseTaken ? [noise] : []), ...(found ?? []).filter((p) => !left.has(p.step.id))];
   const toggle = (id: string): void =>
     setLeft((old) => {
       const next = new Set(old);
@@ -111,39 +169,20 @@ export function FirstPassSheet({ onClose }: { onClose(): void }) {
           )}
         </View>
       ) : null}
-      {found?.map(({ step, reason }) => {
-        const on = !left.has(step.id);
-        const kind = stepKind(step.kind);
-        return (
-          <Pressable
-            key={step.id}
-            role="checkbox"
-            aria-checked={on}
-            aria-label={`${kind.title}: ${reason}`}
-            onPress={() => toggle(step.id)}
-            className="min-h-[52px] flex-row items-start gap-3 rounded border-stroke border-edge bg-surface px-3 py-2"
-          >
-            <View
-              className={`mt-[2px] h-[24px] w-[24px] items-center justify-center rounded border-stroke border-edge ${on ? 'bg-accent' : 'bg-ground'}`}
-            >
-              {on ? <Check size={18} color="var(--on-accent)" aria-hidden /> : null}
-            </View>
-            <View className="flex-1">
-              <View className="flex-row justify-between gap-3">
-                <Txt bold>{kind.title}</Txt>
-                <Txt quiet numberOfLines={1} className="shrink">
-                  {kind.summary(kind.schema.parse(resolveParams(step.params, 0)))}
-                </Txt>
-              </View>
-              <Txt size="sm">{reason}</Txt>
-            </View>
-          </Pressable>
-        );
-      })}
-      {found && found.length > 0 ? (
+      {found?.map((p) => (
+        <Offer key={p.step.id} proposal={p} on={!left.has(p.step.id)} onToggle={() => toggle(p.step.id)} />
+      ))}
+      {noise ? <Offer proposal={noise} on={noiseTaken} onToggle={() => setNoiseTaken(!noiseTaken)} /> : null}
+      {found && (found.length > 0 || noise) ? (
         <Button
           look="strong"
-          title={taken.length === 1 ? 'Take this step' : `Take these ${taken.length} steps`}
+          title={
+            taken.length === 0
+              ? 'Nothing chosen'
+              : taken.length === 1
+                ? 'Take this step'
+                : `Take these ${taken.length} steps`
+          }
           disabled={taken.length === 0}
           onPress={() => {
             useBench.getState().takeSteps(taken.map((p) => p.step));

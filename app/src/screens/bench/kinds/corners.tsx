@@ -1,14 +1,11 @@
-import { useEffect, useRef, useState } from 'react';
 import { View } from 'react-native';
 import type { Step } from '@inkavo/core/model/grade';
 import { joined } from '@inkavo/core/model/lists';
 import type { CornersNotFound, FoundCorners } from '@inkavo/core/reading/findCorners';
 import { stepKind } from '@inkavo/core/steps';
 import { api } from '../../../api/client';
-import { useBench } from '../../../state/bench';
-import { ScanSearch } from '../../../ui/icons';
-import { Tool } from '../../../ui/Tool';
 import { Txt } from '../../../ui/Txt';
+import { FindTool, useFinding } from './finding';
 import type { ControlsProps, KindControls } from './types';
 import { SPATIAL_HEIGHT } from './water';
 
@@ -32,33 +29,16 @@ function before(steps: readonly Step[], id: string): Step[] {
 
 /** Finds the falloff of the lens by itself, from what moves through the picture. */
 function CornersHead({ id }: ControlsProps) {
-  const [state, setState] = useState<{ busy: boolean; note: string }>({ busy: false, note: '' });
-  const running = useRef<AbortController | null>(null);
-  useEffect(() => () => running.current?.abort(), []);
-  const find = async (): Promise<void> => {
-    const controller = new AbortController();
-    running.current = controller;
-    const { opened, lists, setParams } = useBench.getState();
-    setState({ busy: true, note: 'Following the scene …' });
-    try {
-      const found = await api.corners(opened!.clip.id, before(joined(lists), id), controller.signal);
-      if (found.found) setParams(id, { amount: found.amount, begins: found.begins, oval: 0, centreX: 0, centreY: 0 });
-      setState({ busy: false, note: said(found) });
-    } catch (error) {
-      if (!controller.signal.aborted) setState({ busy: false, note: (error as Error).message });
-    }
-  };
+  const finding = useFinding('Following the scene …', async ({ opened, lists, setParams }, signal) => {
+    const found = await api.corners(opened.clip.id, before(joined(lists), id), signal);
+    if (found.found) setParams(id, { amount: found.amount, begins: found.begins, oval: 0, centreX: 0, centreY: 0 });
+    return said(found);
+  });
   return (
     <View className="min-h-[48px] flex-row items-center gap-2 px-2">
-      <Tool
-        label="Find how dark the lens leaves the corners"
-        short="Find"
-        icon={ScanSearch}
-        on={state.busy}
-        onPress={() => state.busy || void find()}
-      />
+      <FindTool label="Find how dark the lens leaves the corners" finding={finding} />
       <Txt size="sm" quiet role="status" className="flex-1" numberOfLines={2}>
-        {state.note || 'From what moves through the picture.'}
+        {finding.note || 'From what moves through the picture.'}
       </Txt>
     </View>
   );

@@ -3,11 +3,12 @@ import { regionPicks } from '../region/picks';
 import { balanceControls } from './balance';
 import { convertControls } from './convert';
 import { cornersControls } from './corners';
-import { fineControls } from './fine';
 import { hazeControls } from './haze';
 import { huesControls } from './hues';
 import { lutControls } from './lut';
 import { noiseControls } from './noise';
+import { sharpenControls } from './sharpen';
+import { smoothControls } from './smooth';
 import type { KindControls, PickDefinition } from './types';
 import { waterControls } from './water';
 
@@ -22,8 +23,8 @@ export const CONTROLS: Partial<Record<string, KindControls>> = {
   hues: huesControls,
   lut: lutControls,
   noise: noiseControls,
-  sharpen: fineControls,
-  smooth: fineControls,
+  sharpen: sharpenControls,
+  smooth: smoothControls,
 };
 
 /** What can be picked in the picture, by the names that controls give it. */

@@ -1,0 +1,39 @@
+import { useEffect, useRef, useState } from 'react';
+import { useBench, type BenchState } from '../../../state/bench';
+import { ScanSearch } from '../../../ui/icons';
+import { Tool } from '../../../ui/Tool';
+
+export interface Finding {
+  busy: boolean;
+  /** What was found, or why nothing was. */
+  note: string;
+  start(): void;
+}
+
+/**
+ * Numbers of a step that are found by a measurement. `find` answers with what is said of it, and sets the numbers; it is
+ * stopped when the controls go.
+ */
+export function useFinding(
+  waiting: string,
+  find: (state: BenchState & { opened: NonNullable<BenchState['opened']> }, signal: AbortSignal) => Promise<string>,
+): Finding {
+  const [{ busy, note }, setState] = useState({ busy: false, note: '' });
+  const running = useRef<AbortController | null>(null);
+  useEffect(() => () => running.current?.abort(), []);
+  const start = async (): Promise<void> => {
+    const state = useBench.getState();
+    const { opened } = state;
+    if (busy || !opened) return;
+    const { signal } = (running.current = new AbortController());
+    setState({ busy: true, note: waiting });
+    const said = await find({ ...state, opened }, signal).catch((error: Error) => error.message);
+    if (!signal.aborted) setState({ busy: false, note: said });
+  };
+  return { busy, note, start: () => void start() };
+}
+
+/** Begins it. */
+export function FindTool({ label, finding }: { label: string; finding: Finding }) {
+  return <Tool label={label} short="Find" icon={ScanSearch} on={finding.busy} onPress={finding.start} />;
+}
