@@ -7,7 +7,11 @@ import type { Answers, Task } from './tasks';
 
 /** Threads for each sort of work, so that a slow sort never holds up another. */
 const SORTS = {
-  reading: { kinds: ['firstPass', 'holdCheck', 'waterClock', 'fileReading', 'match', 'noiseSeen'], threads: 2, megabytes: 2048 },
+  reading: {
+    kinds: ['firstPass', 'holdCheck', 'waterClock', 'fileReading', 'match', 'noiseSeen'],
+    threads: 2,
+    megabytes: 2048,
+  },
   following: { kinds: ['follow', 'corners'], threads: 1, megabytes: 1024 },
   pictures: {
     kinds: ['picture', 'readings', 'cells'],
