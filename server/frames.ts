@@ -9,6 +9,7 @@ import { noiseTask } from '@inkavo/media/frames/noise';
 import { decodeFrame, restFrame, restOf, type FramePart, type Source } from '@inkavo/media/frames/rest';
 import { inThread } from '@inkavo/media/threads/pool';
 import type { PictureFiles } from './pictureFiles';
+import { SharedWork } from './sharedWork';
 
 /** Bytes that are kept of frames at rest, of whole frames without noise, of thumbnails and of cells. */
 const FRAME_BYTES = 128 << 20;
@@ -21,13 +22,6 @@ const AT_ONCE = 2;
 const GLANCE_WIDTH = 320;
 /** What somebody looks at comes before thumbnails, and those that are seen before those that are made ahead. */
 export const PRIORITY = { frame: 1, thumb: 0, ahead: -1 } as const;
-
-/** Work that several requests wait for: it goes on as long as one of them does. */
-interface Shared<T> {
-  result: Promise<T>;
-  controller: AbortController;
-  waiting: number;
-}
 
 /** What a picture is made from. */
 export interface Wanted {
@@ -58,7 +52,7 @@ export class Frames {
     maxSize: CELLS_BYTES,
     sizeCalculation: (cells) => cells.byteLength,
   });
-  private readonly underWay = new Map<string, Shared<unknown>>();
+  private readonly work = new SharedWork();
   private readonly decoders = new PQueue({ concurrency: AT_ONCE });
   private readonly drawing = new PQueue({ concurrency: AT_ONCE });
 
@@ -73,7 +67,7 @@ export class Frames {
   /** R'G'B' of a frame's cells, averaged over the file's own pixels as for an export. */
   cells(wanted: Omit<Wanted, 'width' | 'part'>, signal?: AbortSignal): Promise<Float32Array> {
     const { source, frame, noise } = wanted;
-    return this.once(
+    return this.work.once(
       this.averaged,
       `cells/${wholeKeyOf(wanted)}`,
       async (until) => {
@@ -94,7 +88,7 @@ export class Frames {
     noise: NoiseAmounts,
     signal: AbortSignal,
   ): Promise<PlanarPicture> {
-    return this.once(
+    return this.work.once(
       this.reduced,
       wholeKeyOf(wanted),
       async (until) => {
@@ -116,7 +110,7 @@ export class Frames {
     priority: number = PRIORITY.thumb,
   ): Promise<Buffer> {
     const digest = createHash('sha256').update(JSON.stringify(steps)).digest('hex');
-    return this.once(
+    return this.work.once(
       this.thumbs,
       `${keyOf(wanted)}/${digest}`,
       async (until) => {
@@ -135,7 +129,7 @@ export class Frames {
   private small(wanted: Wanted, priority: number, signal: AbortSignal): Promise<PlanarPicture> {
     const key = `small/${keyOf(wanted)}`;
     const { source, frame, width } = wanted;
-    return this.share(
+    return this.work.share(
       key,
       async (until) =>
         (await this.pictures.get(key)) ??
@@ -146,7 +140,7 @@ export class Frames {
 
   /** A JPEG of a frame of a file that is not in the library, ungraded: what a clip on a card shows. */
   glance(path: string, signal?: AbortSignal): Promise<Buffer> {
-    return this.share(
+    return this.work.share(
       `glance/${path}`,
       (until) => this.decoders.add(() => glancePicture(path, GLANCE_WIDTH, until), { priority: PRIORITY.thumb }),
       signal,
@@ -155,7 +149,7 @@ export class Frames {
 
   private async decoded(wanted: Wanted, priority: number, signal?: AbortSignal): Promise<PlanarPicture> {
     const { source, frame, width, part, noise } = wanted;
-    return this.once(
+    return this.work.once(
       this.frames,
       keyOf(wanted),
       async (until) =>
@@ -164,57 +158,6 @@ export class Frames {
           : this.decoders.add(() => restFrame(source, frame, width, until, part), { priority }),
       signal,
     );
-  }
-
-  /** What is kept under a key; else the work that makes it, once for all who wait for it. */
-  private async once<T extends object>(
-    kept: LRUCache<string, T>,
-    key: string,
-    work: (until: AbortSignal) => Promise<T>,
-    signal?: AbortSignal,
-  ): Promise<T> {
-    const known = kept.get(key);
-    if (known) return known;
-    return this.share(
-      key,
-      async (until) => {
-        const made = await work(until);
-        kept.set(key, made);
-        return made;
-      },
-      signal,
-    );
-  }
-
-  private async share<T>(key: string, work: (until: AbortSignal) => Promise<T>, signal?: AbortSignal): Promise<T> {
-    signal?.throwIfAborted();
-    const known = this.underWay.get(key) as Shared<T> | undefined;
-    const shared = known ?? this.begin(key, work);
-    shared.waiting += 1;
-    const leave = (): void => {
-      shared.waiting -= 1;
-      if (shared.waiting > 0) return;
-      this.underWay.delete(key);
-      shared.controller.abort();
-    };
-    signal?.addEventListener('abort', leave, { once: true });
-    try {
-      return await shared.result;
-    } finally {
-      signal?.removeEventListener('abort', leave);
-    }
-  }
-
-  private begin<T>(key: string, work: (until: AbortSignal) => Promise<T>): Shared<T> {
-    const controller = new AbortController();
-    const result = work(controller.signal).finally(() => {
-      if (this.underWay.get(key) === shared) this.underWay.delete(key);
-    });
-    const shared: Shared<T> = { result, controller, waiting: 0 };
-    // Whoever waits hears of a failure; nobody may be left who does.
-    result.catch(() => undefined);
-    this.underWay.set(key, shared);
-    return shared;
   }
 }
 

@@ -1,3 +1,4 @@
+import { LRUCache } from 'lru-cache';
 import { z } from 'zod';
 import { fps } from '@inkavo/core/model/facts';
 import { clipDiveSchema, diveLogSchema } from '@inkavo/core/model/diveLog';
@@ -13,6 +14,7 @@ import { HOLD_FRAMES } from '@inkavo/core/reading/holdCheck';
 import type { Api } from '../http/api';
 import { inLines, LINES } from '../http/lines';
 import type { Parts } from '../parts';
+import { SharedWork } from '../sharedWork';
 
 const one = z.object({ id: idSchema });
 const firstPassRequest = z.object({ steps: stepsSchema, setting: z.enum(SETTINGS).optional() });
@@ -23,6 +25,8 @@ const noiseRequest = z.object({ steps: stepsSchema, frame: z.number().int().min(
 const matchRequest = z.object({ steps: stepsSchema, to: idSchema });
 const clockRequest = z.object({ log: diveLogSchema });
 
+/** Bytes that are kept of pictures for readings: some 25 clips. */
+const PICTURES_BYTES = 128 << 20;
 /** Stretches in which places are followed: so many, of so many pictures, so far apart that a walking camera moves by a few hundredths of the width. */
 const STRETCHES = 3;
 const STRETCH_PICTURES = 16;
@@ -30,14 +34,31 @@ const APART_SECONDS = 0.13;
 
 /** Readings of a whole clip: first pass, hold check, match, dive log, corners; and of a frame: noise. */
 export function readingRoutes(api: Api, { clips, outings, shelf, library, events }: Parts): void {
-  /** Pictures over the clip's useful part; from the proxy where it is made. */
+  const kept = new LRUCache<string, ReadPicture[]>({
+    maxSize: PICTURES_BYTES,
+    sizeCalculation: (list) => list.reduce((sum, { picture }) => sum + picture.y.buffer.byteLength, 1),
+  });
+  const work = new SharedWork();
+
+  /**
+   * Pictures over the clip's useful part; from the proxy where it is made. Kept for the next reading: a first pass is asked
+   * again as soon as somebody says where the clip was filmed.
+   */
   async function pictures(clip: Clip, signal: AbortSignal, count?: number): Promise<ReadPicture[]> {
     const source = await clips.source(clip, library.original(clip.hash));
     const proxy = clip.proxy === 'ready' ? library.proxy(clip.hash) : undefined;
-    const { inFrame, outFrame } = clip;
-    const found = await clipFrames(source, { proxy, inFrame, outFrame, count }, signal);
-    if (found.length === 0) throw new MediaError('No frame of this clip could be decoded.');
-    return found;
+    const { hash, inFrame, outFrame } = clip;
+    const key = [hash, inFrame, outFrame, count ?? '', proxy ? 'proxy' : 'original'].join('/');
+    return work.once(
+      kept,
+      key,
+      async (until) => {
+        const found = await clipFrames(source, { proxy, inFrame, outFrame, count }, until);
+        if (found.length === 0) throw new MediaError('No frame of this clip could be decoded.');
+        return found;
+      },
+      signal,
+    );
   }
 
   api.route(
