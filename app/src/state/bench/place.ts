@@ -1,0 +1,33 @@
+import { WHOLE, type View } from '../../engine/look';
+
+/** How a clip is played. */
+export interface Playing {
+  /** Times the recorded speed. */
+  speed: number;
+  /** Round and round between in and out. */
+  loop: boolean;
+}
+
+/** Where in the clip and in its picture one is. */
+export interface Place {
+  frame: number;
+  playing: boolean;
+  play: Playing;
+  /** The frame on the screen is the one at rest, from the original. */
+  atRest: boolean;
+  /** The part of the picture that is shown. */
+  view: View;
+  /** The picture has the whole window. */
+  full: boolean;
+}
+
+/** Where a clip opens. */
+export const opening = (frame: number): Omit<Place, 'play'> => ({
+  frame,
+  playing: false,
+  atRest: false,
+  view: WHOLE,
+  full: false,
+});
+
+export const place: Place = { ...opening(0), play: { speed: 1, loop: true } };
