@@ -16,10 +16,10 @@ if [ ! -f "$out/kernel.own.wasm" ] || [ -n "$(find "${sources[@]}" scripts/kerne
   compile --enable simd -o "$out/kernel.own.wasm"
 fi
 # Noise reduction works where frames are decoded: on the server alone.
-noise=core/noise/wasm/noise
-if [ ! -f "$noise.wasm" ] || [ "$noise.ts" -nt "$noise.wasm" ] || [ scripts/kernel.sh -nt "$noise.wasm" ]; then
-  npx asc "$noise.ts" -O3 --importMemory --initialMemory 1 --runtime stub --noAssert \
-    --enable simd,threads --sharedMemory --maximumMemory 65536 -o "$noise.wasm"
+noise=core/noise/wasm
+if [ ! -f "$noise/noise.wasm" ] || [ -n "$(find "$noise"/*.ts scripts/kernel.sh -newer "$noise/noise.wasm" -print -quit)" ]; then
+  npx asc "$noise/noise.ts" -O3 --importMemory --initialMemory 1 --runtime stub --noAssert \
+    --enable simd,threads --sharedMemory --maximumMemory 65536 -o "$noise/noise.wasm"
 fi
 mkdir -p app/public
 name="kernel-$(sha256sum "$out/kernel.own.wasm" | cut -c1-16).wasm"
