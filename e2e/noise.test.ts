@@ -155,6 +155,7 @@ test('noise that is plainly seen: a first pass offers to take it out, its price 
   // What is taken out is not offered again.
   await page.getByRole('button', { name: /First pass/ }).tap();
   await page.getByText(/% sure\.$|^Nothing to mend/).waitFor();
+  expect(await page.getByText('Measuring its noise …').count()).toBe(0);
   expect(await offer.count()).toBe(0);
   await page.getByRole('button', { name: 'Close' }).tap();
   await page.getByRole('button', { name: 'Undo' }).tap();

@@ -56,6 +56,7 @@ test('a first pass reads the clip and gives reasons; what is taken are ordinary 
     .waitFor();
   console.log(`first pass of a clip with a proxy: ${Date.now() - started} ms`);
   await page.getByText(/^It looks like water, \d+ % sure\.$/).waitFor();
+  await page.getByText('Its noise is hardly seen.').waitFor();
   // One is left out.
   const range = page.getByRole('checkbox', { name: /^Range/ });
   const offered = await range.count();

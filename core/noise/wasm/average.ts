@@ -77,7 +77,7 @@ function movedColumns(
 
 /**
  * Fetches a square of another frame's plane, larger by `patch` on every side than `columns` × `rows` at (x, y), moved by a
- * vector, and holds it against the frame's own. The address of the moved square.
+ * vector, into `moved`, and holds it against the frame's own: sums of squared differences over rows go into `between`.
  */
 // @ts-ignore: decorator
 @inline

@@ -3,7 +3,6 @@ import { ActivityIndicator, Pressable, View } from 'react-native';
 import type { ClipClass } from '@inkavo/core/reading/estimate';
 import type { Explanation, FirstPass, Proposal } from '@inkavo/core/reading/firstPass';
 import { proposeNoise } from '@inkavo/core/reading/proposeNoise';
-import { asSteps } from '@inkavo/core/reading/stepsOf';
 import { asksSource } from '@inkavo/core/program/source';
 import { resolveParams } from '@inkavo/core/regions/keyframes';
 import { SETTING_TITLES, SETTINGS, type Setting } from '@inkavo/core/reading/settings';
@@ -34,12 +33,18 @@ function verdict({ found, likelihood, proposals }: Explanation): string {
 
 const percent = (v: number): string => `${Math.min(99, Math.round(100 * v))} %`;
 
+/** Taking noise out; or what is said in its place, where there is anything to say. */
+interface NoiseOffer {
+  proposal: Proposal | null;
+  note?: string;
+}
+
 /**
- * Taking noise out, where it is plainly seen after the steps of an explanation; null: it is not, or not known yet. Comes after
- * the answer, which does not wait for it.
+ * Taking noise out, where it is plainly seen after the steps of an explanation. Comes after the answer, which does not wait
+ * for it.
  */
-function useNoiseOffer(explanation: Explanation | undefined): Proposal | null {
-  const [offer, setOffer] = useState<{ of: Explanation; proposal: Proposal | null } | null>(null);
+function useNoiseOffer(explanation: Explanation | undefined): NoiseOffer {
+  const [found, setFound] = useState<NoiseOffer & { of?: Explanation }>({ proposal: null });
   useEffect(() => {
     const { opened, lists } = useBench.getState();
     const own = joined(lists);
@@ -47,15 +52,23 @@ function useNoiseOffer(explanation: Explanation | undefined): Proposal | null {
     if (!explanation || !opened || asksSource(own)) return;
     const controller = new AbortController();
     const converts = own.filter((s) => s.on && s.kind === 'convert');
-    const steps = [...converts, ...asSteps(explanation.proposals)];
+    const steps = [...converts, ...explanation.proposals.map((p) => p.step)];
     api.noise(opened.clip.id, { steps, frame: opened.clip.referenceFrame, near: true }, controller.signal).then(
-      (seen) => setOffer({ of: explanation, proposal: seen && proposeNoise(seen, explanation.proposals.length > 0) }),
-      // Without it there is nothing to offer.
-      () => undefined,
+      (seen) => {
+        const proposal = seen && proposeNoise(seen, explanation.proposals.length > 0);
+        const note = seen && !proposal ? 'Its noise is hardly seen.' : undefined;
+        setFound({ of: explanation, proposal, note });
+      },
+      (error: Error) => {
+        if (!controller.signal.aborted)
+          setFound({ of: explanation, proposal: null, note: `Its noise was not measured: ${error.message}` });
+      },
     );
     return () => controller.abort();
   }, [explanation]);
-  return offer && offer.of === explanation ? offer.proposal : null;
+  const isTaken = useBench((s) => asksSource(joined(s.lists)));
+  if (!explanation || isTaken) return { proposal: null };
+  return found.of === explanation ? found : { proposal: null, note: 'Measuring its noise …' };
 }
 
 /** A step that would mend the clip, and why: to take or leave. */
@@ -125,7 +138,7 @@ export function FirstPassSheet({ onClose }: { onClose(): void }) {
   };
   const explanation = pass?.explanations[chosen];
   const found = explanation?.proposals;
-  const noise = useNoiseOffer(explanation);
+  const { proposal: noise, note } = useNoiseOffer(explanation);
   const [noiseTaken, setNoiseTaken] = useState(false);
   const taken = [...(noise && noiseTaken ? [noise] : []), ...(found ?? []).filter((p) => !left.has(p.step.id))];
   const toggle = (id: string): void =>
@@ -173,6 +186,11 @@ export function FirstPassSheet({ onClose }: { onClose(): void }) {
         <Offer key={p.step.id} proposal={p} on={!left.has(p.step.id)} onToggle={() => toggle(p.step.id)} />
       ))}
       {noise ? <Offer proposal={noise} on={noiseTaken} onToggle={() => setNoiseTaken(!noiseTaken)} /> : null}
+      {note ? (
+        <Txt size="sm" quiet role="status">
+          {note}
+        </Txt>
+      ) : null}
       {found && (found.length > 0 || noise) ? (
         <Button
           look="strong"
