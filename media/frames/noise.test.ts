@@ -13,8 +13,8 @@ import { QUIET } from '../codec/run';
 import { gradeInto } from '../export/exportClip';
 import { startCodec } from '../export/parts';
 import { mostThreads } from '../export/ring';
-import { make, sourceOf, TAGS_709, workFolder } from '../testClips';
-import { levelOf, noiseTask, reducedOf } from './noise';
+import { make, QUICK_H264, sourceOf, TAGS_709, workFolder } from '../testClips';
+import { levelOf, levelStack, noiseTask, quicklyDecoded, reducedOf } from './noise';
 import { emptyPicture, joinedPictures, noisyScene } from './noisyScene';
 import { decodeFrame, restFrame, restOf, type Source } from './rest';
 
@@ -201,6 +201,17 @@ test('at the ends of a clip there are fewer neighbours', async () => {
     [last, [0, 1, 2], NOISE_REACH],
   ] as const)
     expect(await noiseTask(source, frame, WHOLE)).toMatchObject({ order, at });
+});
+
+test('a frame that is quickly decoded lies right behind where decoding begins, with one on either side', async () => {
+  // Whole pictures are the 1st, 9th and 17th of 24.
+  const keyed = [...QUICK_H264, '-bf', '0', '-g', '8', '-keyint_min', '8', '-sc_threshold', '0'];
+  const source = await sourceOf(make(join(folder, 'keyed.mp4'), MOVING, keyed));
+  const near = await Promise.all([0, 7, 9, 23].map((frame) => quicklyDecoded(source, frame)));
+  expect(near).toEqual([2, 2, 10, 18]);
+  const one = await sourceOf(make(join(folder, 'one.mkv'), MOVING, [...LOSSLESS, '-frames:v', '1']));
+  expect(await quicklyDecoded(one, 0)).toBe(0);
+  expect(levelOf(await levelStack(one, 0))).toBeNull();
 });
 
 test('frames of 8K leave room for fewer threads, the largest that are taken for none', () => {

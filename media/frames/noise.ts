@@ -90,8 +90,8 @@ export async function quicklyDecoded({ path, facts }: Source, frame: number, sig
   );
   const begins = Number.parseFloat(told.toString());
   if (Number.isNaN(begins)) return frame;
-  const first = Math.round((begins - facts.startSeconds) * rate);
-  return Math.min(facts.frames - 1 - LEVEL_REACH, Math.max(0, first) + 1 + LEVEL_REACH);
+  const first = Math.max(0, Math.round((begins - facts.startSeconds) * rate));
+  return Math.max(0, Math.min(facts.frames - 1 - LEVEL_REACH, first + 1 + LEVEL_REACH));
 }
 
 /** How strong the noise of a stack's frame is; null where it cannot be told. */
