@@ -225,6 +225,8 @@ test('two picks choose a patch: 99 % of it, and under 1 % of the others', async 
   await takeStep(own, 'saturation');
   await own.getByRole('button', { name: 'Acts everywhere: change where' }).click();
   await own.getByRole('button', { name: 'New region: By colour' }).click();
+  await own.getByText('Where it acts').waitFor({ state: 'detached' });
+  await own.getByText('Tap a colour to choose, or drag over it').waitFor();
   const at = (u: number, v: number): [number, number] => [leaf.x + u * leaf.width, leaf.y + v * leaf.height];
   await drag(own, at(0.1, 0.2), at(0.9, 0.8));
   await own

@@ -146,12 +146,14 @@ export class GradeTextures {
     const { gl } = this;
     const at = (name: string) => gl.getUniformLocation(program, name);
     let unit = FIRST_UNIT;
+    // How fine a texture is wanted is known when it is drawn. Loading binds the first unit: before anything else has it.
+    this.shown.forEach((plane, k) => {
+      if (plane && !isMask(plane)) this.loadMap(atWidth(plane, across), k);
+    });
     // Until there is a map it is zero everywhere: nothing is far away, nothing is chosen near by.
     const setMap = (name: string, plane: number): void => {
       const shown = this.shown[plane];
       const map = shown && !isMask(shown) ? shown : null;
-      // How fine a texture is wanted is known when it is drawn.
-      if (map) this.loadMap(atWidth(map, across), plane);
       gl.uniform1i(at(name), this.bind(`map ${plane}`, unit++, gl.TEXTURE_2D));
       gl.uniform4f(at(`${name}_cells`), ...(map?.cells ?? [1, 1]), ...(map?.corner ?? [0, 0]));
       gl.uniform1i(at(`${name}_repeats`), Number(map?.repeats ?? false));

@@ -92,10 +92,11 @@ export function Picture({
     const onScreen = beside ? fromHalf(touched) : touched;
     if (!onScreen) return;
     const area = toPicture(onScreen, view);
-    const readable = useBench.getState().atRest;
+    // As they are now: what was drawn last may be older than what was tapped last.
+    const { atRest: readable, picking: what } = useBench.getState();
     if (!readable) return;
     engine.current?.spots.read(area);
-    if (picking && engine.current) void PICKS[picking]?.run(engine.current.picks, area);
+    if (what && engine.current) void PICKS[what]?.run(engine.current.picks, area);
   };
 
   useDrag(ref, {
