@@ -164,7 +164,7 @@ test('noise that is plainly seen: a first pass offers to take it out, its price 
   await page.getByRole('button', { name: 'Add a step' }).tap();
   await page.getByRole('button', { name: /^Fine noise/ }).tap();
   await page.getByRole('button', { name: 'Find how strong the noise of this frame is' }).tap();
-  const said = await page.getByText(/^Noise: \d+\.\d of 255 in the light, \d+\.\d in the colour/).innerText();
+  const said = await page.getByText(/^Noise: \d+\.\d of 255 in the light and \d+\.\d in the colour/).innerText();
   const [light, colour] = said.match(/\d+\.\d/g)!.map(Number);
   await settled(page);
   const { params } = (await keptSteps(house.client, dim.id)).find((s) => s.kind === 'smooth')!;

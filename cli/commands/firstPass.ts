@@ -9,10 +9,17 @@ import { gradeOf } from '@inkavo/core/model/grade';
 import { lutTexts } from '@inkavo/core/steps/lut/library';
 import { levelStack, quicklyDecoded } from '@inkavo/media/frames/noise';
 import { clipFrames } from '@inkavo/media/reading/clipFrames';
-import { doTask } from '@inkavo/media/reading/tasks';
+import type { Source } from '@inkavo/media/frames/rest';
+import { doTask, type Around } from '@inkavo/media/reading/tasks';
 import { writeWhole } from '@inkavo/media/files';
 import { CallError, openSource, type Command } from '../call';
 import { gradeFrom } from '../gradeFile';
+
+/** A frame near the middle with those around it. */
+async function aroundMiddle(source: Source): Promise<Around> {
+  const at = await quicklyDecoded(source, source.facts.frames >> 1);
+  return { stack: await levelStack(source, at), seconds: at / fps(source.facts) };
+}
 
 /** inkavo first-pass: reads a whole clip and writes the steps that would mend it. */
 export const firstPass: Command = {
@@ -44,13 +51,10 @@ export const firstPass: Command = {
       luts: lutTexts(given),
     });
     const [{ found, likelihood, proposals }, ...others] = explanations;
-    const at = await quicklyDecoded(source, source.facts.frames >> 1);
-    const seen = doTask({
-      kind: 'noiseSeen',
-      around: { stack: await levelStack(source, at), seconds: at / fps(source.facts) },
-      steps: [...given, ...proposals.map((p) => p.step)],
-      luts: lutTexts(given),
-    });
+    // Where a frame is damaged, nothing is told of noise; the steps are still told of.
+    const around = await aroundMiddle(source).catch(() => null);
+    const all = [...given, ...proposals.map((p) => p.step)];
+    const seen = around && doTask({ kind: 'noiseSeen', around, steps: all, luts: lutTexts(given) });
     const noise = seen && proposeNoise(seen, proposals.length > 0);
     const steps = [...given, ...proposals.map((p) => p.step)];
     if (output) writeWhole(output, writeGrade(gradeOf(steps, 'First pass')));

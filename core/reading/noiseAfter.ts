@@ -65,6 +65,13 @@ export interface SeenNoise {
   blue: number;
 }
 
+/** Deviation in code values of 8 bits, to a tenth. */
+export const inCodeValues = (v: number): string => (255 * v).toFixed(1);
+
+/** How strong noise is, in words. */
+export const noiseInWords = ({ light, colour }: SeenNoise): string =>
+  `${inCodeValues(light)} of 255 in the light and ${inCodeValues(colour)} in the colour`;
+
 /**
  * What a step that reduces noise over time leaves of it at its full amount: 7 dB were taken off (moving scenes of which the
  * truth is known, noise of 4 and 9 code values; `noise.test.ts`).

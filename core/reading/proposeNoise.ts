@@ -1,6 +1,6 @@
 import { newStep } from '../model/grade';
 import type { Proposal } from './firstPass';
-import type { SeenNoise } from './noiseAfter';
+import { inCodeValues, noiseInWords, type SeenNoise } from './noiseAfter';
 
 /**
  * Noise from which taking it out is offered: about four code values of 8 bits on each channel (common practice: plainly seen at
@@ -11,14 +11,12 @@ const SEEN_COLOUR = 6 / 255;
 /** A channel is named where it has so many times the noise of green. */
 const STANDS_OUT = 1.5;
 
-/** Deviation in code values of 8 bits, to a tenth. */
-const inCode = (v: number): string => (255 * v).toFixed(1);
-
-/** The noise that stands out, in words. */
-function said({ light, colour, red, green, blue }: SeenNoise): string {
+/** The noise, and the channel that stands out, in words. */
+function said(seen: SeenNoise): string {
+  const { red, green, blue } = seen;
   const [most, channel] = red > blue ? [red, 'red'] : [blue, 'blue'];
-  const one = most > STANDS_OUT * green ? `, ${inCode(most)} in ${channel}` : '';
-  return `Noise of ${inCode(light)} of 255 in the light and ${inCode(colour)} in the colour${one}`;
+  const one = most > STANDS_OUT * green ? `, ${inCodeValues(most)} in ${channel}` : '';
+  return `Noise of ${noiseInWords(seen)}${one}`;
 }
 
 /**

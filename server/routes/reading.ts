@@ -25,7 +25,7 @@ const noiseRequest = z.object({ steps: stepsSchema, frame: z.number().int().min(
 const matchRequest = z.object({ steps: stepsSchema, to: idSchema });
 const clockRequest = z.object({ log: diveLogSchema });
 
-/** Bytes that are kept of pictures for readings: some 25 clips. */
+/** Bytes that are kept of pictures for readings: some 25 clips of 8 bits. */
 const PICTURES_BYTES = 128 << 20;
 /** Stretches in which places are followed: so many, of so many pictures, so far apart that a walking camera moves by a few hundredths of the width. */
 const STRETCHES = 3;

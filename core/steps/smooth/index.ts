@@ -29,8 +29,8 @@ const valuesOf = ({ luma, colour }: Params): FormulaValues<'luma' | 'colour', ne
 
 /**
  * Where the deviation of the noise is known, so many times as much is the limit: 3 brought photographs of the developing part
- * nearest to the truth, with noise of 2, 4 and 8 code values and chroma of half the size (2: less than half as much nearer in
- * luma; 5: worse than untouched where noise is weak). On photographs kept aside: luma 0.5, 0.9, 1.6 dB nearer, chroma 1.0, 2.1,
+ * nearest to the truth, with noise of 2, 4 and 8 code values and chroma of half the size (2: some six tenths as much nearer
+ * in luma; 5: worse than untouched where noise is weak). On photographs kept aside: luma 0.5, 0.9, 1.6 dB nearer, chroma 1.0, 2.1,
  * 3.1, none farther.
  */
 const LIMIT_OF_NOISE = 3;

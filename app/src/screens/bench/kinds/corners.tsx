@@ -5,7 +5,7 @@ import type { CornersNotFound, FoundCorners } from '@inkavo/core/reading/findCor
 import { stepKind } from '@inkavo/core/steps';
 import { api } from '../../../api/client';
 import { Txt } from '../../../ui/Txt';
-import { FindTool, useFinding } from './finding';
+import { FindTool, stepsBefore, useFinding } from './finding';
 import type { ControlsProps, KindControls } from './types';
 import { SPATIAL_HEIGHT } from './water';
 
@@ -21,11 +21,9 @@ const said = (found: FoundCorners): string => {
   return `${Math.round(100 * found.amount)} ± ${Math.max(1, Math.round(100 * found.error))} % dark, by ${found.places} places.`;
 };
 
-/** What acts everywhere and by colour alone before a step: what comes before it in the picture that it sees. */
-function before(steps: readonly Step[], id: string): Step[] {
-  const at = steps.findIndex((s) => s.id === id);
-  return steps.slice(0, Math.max(0, at)).filter((s) => s.on && !s.region && !stepKind(s.kind).formula);
-}
+/** What acts by colour alone before a step. */
+const before = (steps: readonly Step[], id: string): Step[] =>
+  stepsBefore(steps, id).filter((s) => !stepKind(s.kind).formula);
 
 /** Finds the falloff of the lens by itself, from what moves through the picture. */
 function CornersHead({ id }: ControlsProps) {

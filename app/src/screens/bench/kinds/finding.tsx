@@ -1,7 +1,14 @@
 import { useEffect, useRef, useState } from 'react';
+import type { Step } from '@inkavo/core/model/grade';
 import { useBench, type BenchState } from '../../../state/bench';
 import { ScanSearch } from '../../../ui/icons';
 import { Tool } from '../../../ui/Tool';
+
+/** What is on before a step and acts everywhere: nearly what it sees. */
+export function stepsBefore(steps: readonly Step[], id: string): Step[] {
+  const at = steps.findIndex((s) => s.id === id);
+  return steps.slice(0, Math.max(0, at)).filter((s) => s.on && !s.region);
+}
 
 export interface Finding {
   busy: boolean;

@@ -1,29 +1,19 @@
 import { View } from 'react-native';
-import type { Step } from '@inkavo/core/model/grade';
 import { joined } from '@inkavo/core/model/lists';
-import type { SeenNoise } from '@inkavo/core/reading/noiseAfter';
+import { noiseInWords, type SeenNoise } from '@inkavo/core/reading/noiseAfter';
 import { limitsFor } from '@inkavo/core/steps/smooth';
 import { api } from '../../../api/client';
 import { Txt } from '../../../ui/Txt';
-import { FindTool, useFinding } from './finding';
-import { PixelTool } from './PixelTool';
-import { TOO_FINE, useTooFine } from './sharpen';
+import { FindTool, stepsBefore, useFinding } from './finding';
+import { PixelTool, TOO_FINE, useTooFine } from './PixelTool';
 import type { ControlsProps, KindControls } from './types';
 
 /** Less than half a code value of 8 bits is none. */
 const NONE = 0.5 / 255;
 
-/** What a step sees, but for what acts in a region alone. */
-function before(steps: readonly Step[], id: string): Step[] {
-  const at = steps.findIndex((s) => s.id === id);
-  return steps.slice(0, Math.max(0, at)).filter((s) => s.on && !s.region);
-}
-
-const inCode = (v: number): string => (255 * v).toFixed(1);
-
 function said(noise: SeenNoise | null): string {
   if (!noise) return 'Noise cannot be told here: it takes frames before and after this one.';
-  const measured = `${inCode(noise.light)} of 255 in the light, ${inCode(noise.colour)} in the colour`;
+  const measured = noiseInWords(noise);
   return Math.max(noise.light, noise.colour) < NONE ? `Hardly any noise (${measured}).` : `Noise: ${measured}.`;
 }
 
@@ -31,7 +21,7 @@ function said(noise: SeenNoise | null): string {
 function SmoothHead({ id, params }: ControlsProps) {
   const tooFine = useTooFine(params.radius as number);
   const finding = useFinding('Measuring the noise …', async ({ opened, lists, frame, setParams }, signal) => {
-    const noise = await api.noise(opened.clip.id, { steps: before(joined(lists), id), frame }, signal);
+    const noise = await api.noise(opened.clip.id, { steps: stepsBefore(joined(lists), id), frame }, signal);
     if (noise && Math.max(noise.light, noise.colour) >= NONE) setParams(id, limitsFor(noise));
     return said(noise);
   });
