@@ -1,12 +1,14 @@
 import { createHash } from 'node:crypto';
 import { LRUCache } from 'lru-cache';
 import PQueue from 'p-queue';
+import { secondsOf } from '@inkavo/core/model/facts';
 import type { Step } from '@inkavo/core/model/grade';
 import type { NoiseAmounts } from '@inkavo/core/noise/reduce';
 import type { PlanarPicture } from '@inkavo/core/program/cpu/planar';
 import { glancePicture } from '@inkavo/media/frames/still';
-import { noiseTask } from '@inkavo/media/frames/noise';
+import { levelStack, noiseTask, quicklyDecoded } from '@inkavo/media/frames/noise';
 import { decodeFrame, restFrame, restOf, type FramePart, type Source } from '@inkavo/media/frames/rest';
+import type { Around } from '@inkavo/media/reading/tasks';
 import { inThread } from '@inkavo/media/threads/pool';
 import type { PictureFiles } from './pictureFiles';
 import { SharedWork } from './sharedWork';
@@ -99,6 +101,17 @@ export class Frames {
         return inThread(task, { signal: until, gives: [task.frames] });
       },
       signal,
+    );
+  }
+
+  /** A frame and those beside it, for measuring its noise; `near`: another one close by, where that is decoded more quickly. */
+  async around(source: Source, frame: number, near: boolean, signal: AbortSignal): Promise<Around> {
+    return this.decoders.add(
+      async () => {
+        const at = near ? await quicklyDecoded(source, frame, signal) : frame;
+        return { stack: await levelStack(source, at, signal), seconds: secondsOf(source.facts, at) };
+      },
+      { priority: PRIORITY.frame, signal },
     );
   }
 

@@ -7,7 +7,6 @@ import { clipSchema, idSchema, type Clip } from '@inkavo/core/model/outing';
 import { PROFILES } from '@inkavo/core/model/profile';
 import { SETTINGS } from '@inkavo/core/reading/settings';
 import { MediaError } from '@inkavo/media/codec';
-import { levelStack, quicklyDecoded } from '@inkavo/media/frames/noise';
 import { clipFrames, MATCH_FRAMES, type ReadPicture } from '@inkavo/media/reading/clipFrames';
 import { inThread } from '@inkavo/media/threads/pool';
 import { HOLD_FRAMES } from '@inkavo/core/reading/holdCheck';
@@ -33,7 +32,7 @@ const STRETCH_PICTURES = 16;
 const APART_SECONDS = 0.13;
 
 /** Readings of a whole clip: first pass, hold check, match, dive log, corners; and of a frame: noise. */
-export function readingRoutes(api: Api, { clips, outings, shelf, library, events }: Parts): void {
+export function readingRoutes(api: Api, { clips, outings, shelf, library, events, frames }: Parts): void {
   const kept = new LRUCache<string, ReadPicture[]>({
     maxSize: PICTURES_BYTES,
     sizeCalculation: (list) => list.reduce((sum, { picture }) => sum + picture.y.buffer.byteLength, 1),
@@ -148,12 +147,9 @@ export function readingRoutes(api: Api, { clips, outings, shelf, library, events
       const source = await clips.source(clip, library.original(clip.hash));
       const at = Math.min(frame, clip.facts.frames - 1);
       await inLines(res, async (_say, signal) => {
-        const found = near ? await quicklyDecoded(source, at, signal) : at;
-        const stack = await levelStack(source, found, signal);
-        const around = { stack, seconds: found / fps(clip.facts) };
-        return {
-          noise: await inThread({ kind: 'noiseSeen', around, steps, luts }, { signal, gives: [stack.frames] }),
-        };
+        const around = await frames.around(source, at, near, signal);
+        const gives = [around.stack.frames];
+        return { noise: await inThread({ kind: 'noiseSeen', around, steps, luts }, { signal, gives }) };
       });
     },
   );
