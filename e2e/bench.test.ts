@@ -139,7 +139,6 @@ test('at every size nothing of the bench is cut off and the tray needs no scroll
     expect(Math.abs(picture.width - wave.width)).toBeLessThan(1);
     expect(await other.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(size.width);
     await other.context().close();
-    house.browsers.splice(house.browsers.indexOf(other.context()), 1);
   }
 }, 90_000);
 

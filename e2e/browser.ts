@@ -1,7 +1,4 @@
-import { mkdtempSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
-import { chromium, type BrowserContext } from 'playwright-core';
+import { chromium, type Browser, type BrowserContext } from 'playwright-core';
 
 /** Flags with which Debian's headless Chromium behaves on a machine without network and monitor. */
 const FLAGS = [
@@ -22,19 +19,19 @@ export const SIZES = {
 } as const;
 export type SizeName = keyof typeof SIZES;
 
-/** A fresh browser with touch, at a size. */
-export async function openBrowser(
-  size: { width: number; height: number },
-  { scale = 1, touch = true } = {},
-): Promise<BrowserContext> {
-  const profile = mkdtempSync(join(tmpdir(), 'inkavo-browser-'));
-  return chromium.launchPersistentContext(profile, {
+/** The browser; each of its contexts is a visitor of their own. Starting one takes a second of two cores. */
+export function openBrowser(): Promise<Browser> {
+  return chromium.launch({
     executablePath: process.env.INKAVO_CHROMIUM ?? '/usr/bin/chromium',
     headless: true,
     args: FLAGS,
-    viewport: size,
-    deviceScaleFactor: scale,
-    hasTouch: touch,
-    acceptDownloads: true,
   });
 }
+
+/** A fresh visitor with touch, at a size. */
+export const openContext = (
+  browser: Browser,
+  size: { width: number; height: number },
+  scale: number,
+): Promise<BrowserContext> =>
+  browser.newContext({ viewport: size, deviceScaleFactor: scale, hasTouch: true, acceptDownloads: true });

@@ -25,7 +25,6 @@ beforeEach(async () => {
 });
 afterEach(async () => {
   await page.context().close();
-  house.browsers.splice(house.browsers.indexOf(page.context()), 1);
 });
 
 const open = async (on: Page = page, to: Clip = clip): Promise<void> => {
@@ -99,7 +98,6 @@ test.each(Object.entries(SIZES))(
     expect((await numbers()).black).toBeCloseTo(0.005, 9);
     expect(await onDevice(other)).toBe(0);
     await other.context().close();
-    house.browsers.splice(house.browsers.indexOf(other.context()), 1);
   },
 );
 

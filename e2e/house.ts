@@ -1,23 +1,22 @@
 import { mkdtempSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import type { BrowserContext, Locator, Page } from 'playwright-core';
+import type { Browser, Locator, Page } from 'playwright-core';
 import type { Clip, Outing } from '@inkavo/core/model/outing';
 import type { SourceContent } from '@inkavo/core/model/source';
 import type { Step } from '@inkavo/core/model/grade';
 import { startServer, type Running } from '@inkavo/server/app';
 import { configFromEnv, type Config } from '@inkavo/server/config';
 import { Client, until } from '@inkavo/server/testServer';
-import { openBrowser } from './browser';
-import { keepProxies, layProxies } from './proxies';
+import { openBrowser, openContext } from './browser';
+import { keepProxies, layProxies } from '@inkavo/server/testProxies';
 
 /** The real thing for a test: a server with an empty library, the demo card in it, and the built application. */
 export interface House {
   running: Running;
   client: Client;
   data: string;
-  browsers: BrowserContext[];
-  /** A page in a fresh browser; errors in it fail the test at the end, unless they are what is tested. */
+  /** A page of a fresh visitor; errors in it fail the test at the end, unless they are what is tested. */
   page(size: { width: number; height: number }, scale?: number, errorsFail?: boolean): Promise<Page>;
   /** Brings demo clips in without the interface. */
   clips(...names: string[]): Promise<Record<string, Clip>>;
@@ -30,19 +29,18 @@ const HINTS_SEEN = JSON.stringify(['trace', 'chips', 'hold']);
 /** `config`: what differs from an ordinary start. */
 export async function openHouse(config: Partial<Config> = {}): Promise<House> {
   const data = mkdtempSync(join(tmpdir(), 'inkavo-e2e-'));
-  layProxies(data);
+  layProxies(data, 'demo');
   const running = await startServer({ ...configFromEnv({}), port: 0, data, ...config });
   const client = new Client(running.address);
-  const browsers: BrowserContext[] = [];
+  let browser: Promise<Browser> | undefined;
   const errors: string[] = [];
   return {
     running,
     client,
     data,
-    browsers,
     async page(size, scale = 1, errorsFail = true) {
-      const context = await openBrowser(size, { scale });
-      browsers.push(context);
+      browser ??= openBrowser();
+      const context = await openContext(await browser, size, scale);
       // A visitor who knows the hints; the test of the first visit clears this.
       await context.addInitScript((seen) => {
         if (localStorage.getItem('inkavo-hints') === null) localStorage.setItem('inkavo-hints', seen);
@@ -72,12 +70,13 @@ export async function openHouse(config: Partial<Config> = {}): Promise<House> {
       );
       keepProxies(
         data,
+        'demo',
         list.filter((c) => c.proxy === 'ready' && names.some((n) => c.name.includes(n))).map((c) => c.hash),
       );
       return Object.fromEntries(names.map((n) => [n, list.find((c) => c.name.includes(n))!]));
     },
     async close() {
-      await Promise.all(browsers.map((b) => b.close()));
+      await (await browser)?.close();
       await running.close();
       if (errors.length) throw new Error(`Errors in the page:\n${[...new Set(errors)].join('\n')}`);
     },

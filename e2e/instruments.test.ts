@@ -37,7 +37,6 @@ async function open(size: keyof typeof SIZES, steps: Step[]): Promise<Page> {
 }
 async function close(page: Page): Promise<void> {
   await page.context().close();
-  house.browsers.splice(house.browsers.indexOf(page.context()), 1);
 }
 const valueOf = async (page: Page, name: string): Promise<number> =>
   Number(await page.getByRole('slider', { name }).getAttribute('aria-valuenow'));

@@ -191,6 +191,5 @@ test.each(Object.entries(SIZES))(
     await escape();
     await own.waitForFunction(() => document.activeElement?.getAttribute('aria-label') === 'Saturation');
     await own.context().close();
-    house.browsers.splice(house.browsers.indexOf(own.context()), 1);
   },
 );

@@ -33,7 +33,6 @@ describe.each(Object.entries(SIZES))('on a %s', (_name, size) => {
   });
   afterAll(async () => {
     await page.context().close();
-    house.browsers.splice(house.browsers.indexOf(page.context()), 1);
   });
 
   test('an outing, a camera and a clip get other names, and each can be undone and redone', async () => {

@@ -29,7 +29,6 @@ describe.each(Object.entries(SIZES))('on a %s', (_name, size) => {
   });
   afterAll(async () => {
     await page.context().close();
-    house.browsers.splice(house.browsers.indexOf(page.context()), 1);
   });
 
   test('Back closes what lies over the screen, the topmost first, and only then leaves it', async () => {

@@ -1,7 +1,10 @@
 const Sequencer = require('@jest/test-sequencer').default;
 
 /** Tests that take minutes, longest first: begun last, one of them would run alone at the end. */
-const LONG = ['demo/known/known', 'server/robust', 'media/export/export', 'server/server', 'cli/cli', 'demo/truth'];
+const LONG = [
+  ...['demo/known/known', 'server/storm', 'server/robust', 'server/crash', 'media/export/film', 'media/oddFiles'],
+  ...['cli/cli', 'server/reading', 'media/documents/documents', 'server/fullDisk', 'server/deliveries'],
+];
 
 /** Begins with the tests that take longest; a fresh clone knows no times of earlier runs. */
 module.exports = class extends Sequencer {

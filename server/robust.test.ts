@@ -4,58 +4,15 @@ import { join, resolve } from 'node:path';
 import Database from 'better-sqlite3';
 import { newStep } from '@inkavo/core/model/grade';
 import type { Job } from '@inkavo/core/model/job';
-import type { Clip, Outing } from '@inkavo/core/model/outing';
-import { make, TAGS_709 } from '@inkavo/media/testClips';
 import type { SourceContent } from '@inkavo/core/model/source';
-import { fillDisk, makeCard, spawnServer, tempFolder, type ServerProcess, until } from './testServer';
+import { bring, clipsOf, ended, exportOf, jobOf, look, partsIn, Places, type Place } from './testPlace';
+import { tempFolder, until } from './testServer';
 import { createUpload, patchUpload, TUS } from './testUploads';
 
-const card = makeCard();
-const folder = join(card, 'DCIM/TEST_CAMERA');
-const servers: ServerProcess[] = [];
+const places = new Places();
+const { begin, place, folder } = places;
+afterAll(() => places.close());
 
-interface Place {
-  data: string;
-  server: ServerProcess;
-  outing: Outing;
-}
-
-async function begin(data = tempFolder(), env: Record<string, string> = {}): Promise<ServerProcess> {
-  const server = await spawnServer(data, card, env);
-  servers.push(server);
-  return server;
-}
-/** A server with an outing in it. */
-async function place(data = tempFolder(), env: Record<string, string> = {}): Promise<Place> {
-  const server = await begin(data, env);
-  const outing = await server.client.post<Outing>('/outings', { name: 'Day', date: '2031-06-14' });
-  return { data, server, outing };
-}
-const bring = (at: Place, ...names: string[]) =>
-  at.server.client.post<Job[]>(`/outings/${at.outing.id}/import`, {
-    clips: names.map((n) => ({ paths: [`DCIM/TEST_CAMERA/${n}`] })),
-  });
-const look = ({ server, outing }: Place) =>
-  server.client.get<{ clips: Clip[]; intake: Job[] }>(`/outings/${outing.id}`);
-const clipsOf = async (at: Place, count = 1): Promise<Clip[]> =>
-  (
-    await until(
-      () => look(at),
-      (s) => s.clips.length === count && s.clips.every((c) => c.proxy === 'ready'),
-    )
-  ).clips;
-const jobOf = async (at: Place, id: string): Promise<Job> =>
-  (await at.server.client.get<Job[]>('/jobs')).find((j) => j.id === id)!;
-const exportOf = async (at: Place, clip: Clip, codec = 'ffv1'): Promise<Job> => {
-  const [job] = await at.server.client.post<Job[]>('/deliveries', { clipIds: [clip.id], delivery: { codec } });
-  return job;
-};
-const ended = (at: Place, id: string) =>
-  until(
-    () => jobOf(at, id),
-    (j) => j.state !== 'waiting' && j.state !== 'running',
-    120_000,
-  );
 /** Codec processes that work in a data folder. */
 function codecs(data: string): string[] {
   try {
@@ -65,10 +22,6 @@ function codecs(data: string): string[] {
     return [];
   }
 }
-const partsIn = (data: string): string[] =>
-  readdirSync(data, { recursive: true, encoding: 'utf8' }).filter((n) => n.endsWith('.part') || /temporary\/./.test(n));
-
-afterAll(() => Promise.all(servers.map((s) => s.kill().catch(() => undefined))));
 
 test('a second server on the same folder is refused, and touches nothing of the first one’s', async () => {
   const at = await place();
@@ -167,90 +120,6 @@ test('another program that locks the database for six seconds during an export e
   expect((await ended(at, job.id)).state).toBe('done');
 }, 120_000);
 
-describe('a disk that is full', () => {
-  const disk = tempFolder();
-  let mounted = false;
-  beforeAll(() => {
-    try {
-      execFileSync('mount', ['-t', 'tmpfs', '-o', 'size=240m', 'tmpfs', disk], { stdio: 'ignore' });
-      mounted = true;
-    } catch {
-      // Not root, or a machine without mounts: the reserve is tried on the disk that there is.
-    }
-  });
-  afterAll(() => {
-    if (mounted) execFileSync('umount', ['-l', disk]);
-  });
-
-  test.each([
-    ['the reserve is touched', '40000000'],
-    ['there is no reserve', '0'],
-  ])(
-    'ends an export with a reason, not the server: %s',
-    async (_what, reserve) => {
-      if (!mounted) return;
-      const data = join(disk, `data-${reserve}`);
-      mkdirSync(data);
-      const at = await place(data, { INKAVO_RESERVE: reserve });
-      await bring(at, 'long.mp4');
-      const [clip] = await clipsOf(at);
-      // What is left is filled up to little more than what the export is taken to need.
-      const filler = join(disk, 'filler');
-      const share = clip.bytes * 12;
-      const free = Number(execFileSync('df', ['--output=avail', '-B1', disk]).toString().split('\n')[1]);
-      const leave = reserve === '0' ? 2e6 : Number(reserve) + 2e6;
-      expect(share).toBeGreaterThan(leave - Number(reserve));
-      writeFileSync(filler, Buffer.alloc(Math.max(0, free - leave)));
-      const refused = await exportOf(at, clip);
-      const first = await ended(at, refused.id);
-      expect(first).toMatchObject({ state: 'failed', message: expect.stringMatching(/no room|disk is full/) });
-      // The server answers, edits are kept or refused as what it is, and a stop is a stop.
-      const { status } = await at.server.client.setSteps(clip.id, { clip: [newStep('range', 'r')] });
-      expect([200, 507]).toContain(status);
-      rmSync(filler);
-      expect((await at.server.client.setSteps(clip.id, { clip: [newStep('range', 's')] })).status).toBe(200);
-      await at.server.client.post(`/jobs/${refused.id}/again`);
-      expect((await ended(at, refused.id)).state).toBe('done');
-      expect(await at.server.stop()).toBe(0);
-      rmSync(data, { recursive: true });
-    },
-    120_000,
-  );
-
-  test.each([
-    ['an export', false],
-    ['a film', true],
-  ])(
-    'that fills while %s runs: the half file goes, the server stays, and it can be done again',
-    async (_w, film) => {
-      if (!mounted) return;
-      const data = join(disk, film ? 'data-film' : 'data-filling');
-      mkdirSync(data);
-      const at = await place(data, { INKAVO_RESERVE: '20000000' });
-      await bring(at, 'short.mp4', 'noise.mp4');
-      const noise = (await clipsOf(at, 2)).find((c) => c.name === 'noise.mp4')!;
-      const request = { outingId: at.outing.id, clipIds: [noise.id], delivery: { codec: 'ffv1' } };
-      const job = film ? (await at.server.client.post<Job[]>('/films', request))[0] : await exportOf(at, noise);
-      await until(
-        async () => partsIn(data),
-        (names) => names.some((n) => n.startsWith('exports')),
-      );
-      fillDisk(disk, join(disk, 'filler'), 19e6);
-      expect(await ended(at, job.id)).toMatchObject({
-        state: 'failed',
-        message: expect.stringMatching(/disk is full/),
-      });
-      expect(partsIn(data)).toEqual([]);
-      rmSync(join(disk, 'filler'));
-      await at.server.client.post(`/jobs/${job.id}/again`);
-      expect((await ended(at, job.id)).state).toBe('done');
-      expect(await at.server.stop()).toBe(0);
-      rmSync(data, { recursive: true });
-    },
-    120_000,
-  );
-});
-
 test('without room an upload is refused before a byte of it, also in its middle, and what was sent is kept', async () => {
   const create = (at: Place) =>
     createUpload(at.server.client.address, 100, { filename: 'a.mp4', outing: at.outing.id });
@@ -297,7 +166,7 @@ test('an upload that is whole but whose job was never stored is taken in after a
 });
 
 test('a proxy that was stopped says so, and can be made again', async () => {
-  const at = await place();
+  const at = await places.withoutProxies();
   await bring(at, 'long.mp4');
   const { intake } = await until(
     () => look(at),
@@ -356,18 +225,4 @@ test('links on the card are not followed, and break nothing', async () => {
   expect(names).toContain('short.mp4');
   expect(names).not.toContain('dead.mp4');
   expect(names).not.toContain('away.mp4');
-});
-
-beforeAll(() => {
-  make(join(folder, 'noise.mp4'), 'testsrc2=size=640x360:rate=30:duration=12', [
-    '-vf',
-    'format=yuv420p,noise=alls=40:allf=t',
-    '-c:v',
-    'libx264',
-    '-preset',
-    'ultrafast',
-    '-qp',
-    '42',
-    ...TAGS_709,
-  ]);
 });

@@ -70,7 +70,7 @@ export function makeCard(): string {
   const folder = join(card, 'DCIM', 'TEST_CAMERA');
   mkdirSync(folder, { recursive: true });
   make(join(folder, 'short.mp4'), 'testsrc2=size=320x180:rate=25:duration=1', QUICK_H264);
-  make(join(folder, 'long.mp4'), 'testsrc2=size=1280x720:rate=30:duration=12', QUICK_H264);
+  make(join(folder, 'long.mp4'), 'testsrc2=size=1280x720:rate=30:duration=7', QUICK_H264);
   return card;
 }
 

@@ -3,30 +3,30 @@ import { copyFileSync, existsSync, mkdirSync, readdirSync, readFileSync, renameS
 import { join } from 'node:path';
 import { repositoryRoot } from '@inkavo/media/root';
 
-/** Proxies of the demo's clips, made once for all test files; another folder for every change of what makes them. */
-function folder(): string {
+/** Proxies of a card's clips, made once for all tests; another folder for every change of what makes them. */
+function folder(card: string): string {
   const sources = join(repositoryRoot(), 'media', 'frames');
   const hash = createHash('sha256');
   for (const name of readdirSync(sources).sort()) hash.update(readFileSync(join(sources, name)));
-  return join(repositoryRoot(), 'node_modules', '.cache', `inkavo-proxies-${hash.digest('hex').slice(0, 16)}`);
+  return join(repositoryRoot(), 'node_modules', '.cache', `inkavo-proxies-${hash.digest('hex').slice(0, 16)}`, card);
 }
 
 /** Lays the proxies that were made before into a library, where the work of making them finds them. */
-export function layProxies(data: string): void {
-  const from = folder();
+export function layProxies(data: string, card: string): void {
+  const from = folder(card);
   mkdirSync(join(data, 'proxies'), { recursive: true });
   if (!existsSync(from)) return;
   for (const name of readdirSync(from).filter((n) => n.endsWith('.mp4')))
     copyFileSync(join(from, name), join(data, 'proxies', name));
 }
 
-/** Keeps the proxies of clips for the next test file. */
-export function keepProxies(data: string, hashes: readonly string[]): void {
-  const to = folder();
+/** Keeps the proxies of a card's clips for the next test. */
+export function keepProxies(data: string, card: string, hashes: readonly string[]): void {
+  const to = folder(card);
   mkdirSync(to, { recursive: true });
   for (const name of hashes.map((h) => `${h}.mp4`)) {
     if (existsSync(join(to, name))) continue;
-    copyFileSync(join(data, 'proxies', name), join(to, `${name}.part`));
-    renameSync(join(to, `${name}.part`), join(to, name));
+    copyFileSync(join(data, 'proxies', name), join(to, `${name}.${process.pid}.part`));
+    renameSync(join(to, `${name}.${process.pid}.part`), join(to, name));
   }
 }
