@@ -3,18 +3,13 @@ import { QueryClientProvider } from '@tanstack/react-query';
 import { useFonts } from 'expo-font';
 import { Slot } from 'expo-router';
 import { useEffect, useReducer } from 'react';
-import { followServer } from '../src/api/events';
-import { fetchAhead, queries } from '../src/api/queries';
+import { queries } from '../src/api/queries';
 import { QuestionSheet } from '../src/screens/QuestionSheet';
-import { changedElsewhere } from '../src/state/changedElsewhere';
 import { outbox } from '../src/state/outbox';
 import { FONTS } from '../src/theme/fonts';
 import { useMode } from '../src/theme/mode';
 import { Messages } from '../src/ui/Messages';
 import { useTrail } from '../src/ui/trail';
-
-// Before anything is drawn: what the screen will ask for.
-followServer(queries, changedElsewhere, () => fetchAhead(window.location.pathname));
 
 export { Broken as ErrorBoundary } from '../src/screens/Broken';
 

@@ -1,0 +1,2 @@
+import './src/begin';
+import 'expo-router/entry';

@@ -1,0 +1,12 @@
+import { loadAsync } from 'expo-font';
+import { followServer } from './api/events';
+import { fetchAhead, queries } from './api/queries';
+import { changedElsewhere } from './state/changedElsewhere';
+import { FONTS } from './theme/fonts';
+
+/*
+ * What takes its time elsewhere, begun before the code of the screens is evaluated: the stream of events, what the first
+ * screen will ask for, and the typeface. The layout waits for the typeface, and goes without where it fails.
+ */
+followServer(queries, changedElsewhere, () => fetchAhead(window.location.pathname));
+void loadAsync(FONTS).catch(() => undefined);
