@@ -5,6 +5,8 @@ import { Slot } from 'expo-router';
 import { useEffect, useReducer } from 'react';
 import { queries } from '../src/api/queries';
 import { QuestionSheet } from '../src/screens/QuestionSheet';
+import { flushClips } from '../src/state/clipKeeper';
+import { keepTrying } from '../src/state/keepTrying';
 import { outbox } from '../src/state/outbox';
 import { FONTS } from '../src/theme/fonts';
 import { useMode } from '../src/theme/mode';
@@ -29,7 +31,8 @@ export default function Layout() {
 
 function Connected() {
   useTrail();
-  useEffect(() => outbox.start(), []);
+  useEffect(() => keepTrying(() => outbox.run()), []);
+  useEffect(() => keepTrying(flushClips), []);
   return (
     <>
       <Slot />

@@ -5,8 +5,8 @@ import { changedElsewhere } from './state/changedElsewhere';
 import { FONTS } from './theme/fonts';
 
 /*
- * What takes its time elsewhere, begun before the code of the screens is evaluated: the stream of events, what the first
- * screen will ask for, and the typeface. The layout waits for the typeface, and goes without where it fails.
+ * What takes its time elsewhere, begun before the code of the screens is evaluated: the typeface, the stream of events, and what
+ * the first screen will ask for. The layout waits for the typeface, and goes without where it fails.
  */
-followServer(queries, changedElsewhere, () => fetchAhead(window.location.pathname));
 void loadAsync(FONTS).catch(() => undefined);
+followServer(queries, changedElsewhere, () => fetchAhead(window.location.pathname));

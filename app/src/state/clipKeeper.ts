@@ -4,7 +4,6 @@ import type { ClipDive } from '@inkavo/core/model/diveLog';
 import type { Retime } from '@inkavo/core/model/retime';
 import { api, ApiError, type ClipOpened } from '../api/client';
 import { useBench, type Trim } from './bench';
-import { onReconnect } from './connection';
 import { rebaseClipHistory } from './history';
 import { dropMessage, tell, tellTrouble } from './messages';
 
@@ -16,7 +15,6 @@ interface Pending {
 }
 
 const KEY = 'inkavo-clips-pending';
-const EVERY_MS = 10_000;
 
 function remembered(): Record<string, Pending> {
   try {
@@ -146,9 +144,3 @@ for (const key of ['dive', 'retime'] as const)
       note(opened.clip.id, { [key]: value });
     },
   );
-if (typeof window !== 'undefined') {
-  setInterval(() => void flushClips(), EVERY_MS);
-  window.addEventListener('online', () => void flushClips());
-  onReconnect(() => void flushClips());
-  void flushClips();
-}

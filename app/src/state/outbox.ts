@@ -1,32 +1,16 @@
 import { mergeLists, type Side } from '@inkavo/core/model/merge';
 import { api } from '../api/client';
-import { onReconnect } from './connection';
 import { deviceLog, messageOf, newChangeId, TAB, type Entry } from './deviceLog';
 import { keeper, stateOf, useKeep } from './keeper';
 import { dropMessage, tell } from './messages';
 import { sendChange } from './sendChange';
 import { isOpen } from './tabs';
 
-const EVERY_MS = 10_000;
 const WAITING = 'outbox-waiting';
 
 /** Sends what is not kept of clips that are not open here: after they were left, and what closed pages left behind. */
 class Outbox {
   private busy: Promise<void> | undefined;
-
-  /** Looks now, whenever the network comes back, and every few seconds. */
-  start(): () => void {
-    const look = (): void => void this.run();
-    const timer = setInterval(look, EVERY_MS);
-    window.addEventListener('online', look);
-    const stop = onReconnect(look);
-    look();
-    return () => {
-      clearInterval(timer);
-      stop();
-      window.removeEventListener('online', look);
-    };
-  }
 
   run(): Promise<void> {
     this.busy ??= this.send().finally(() => (this.busy = undefined));
