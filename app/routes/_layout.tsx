@@ -9,7 +9,6 @@ import { flushClips } from '../src/state/clipKeeper';
 import { keepTrying } from '../src/state/keepTrying';
 import { outbox } from '../src/state/outbox';
 import { FONTS } from '../src/theme/fonts';
-import { useMode } from '../src/theme/mode';
 import { Messages } from '../src/ui/Messages';
 import { useTrail } from '../src/ui/trail';
 
@@ -19,7 +18,6 @@ export default function Layout() {
   const [loaded, failed] = useFonts(FONTS);
   const [begun, begin] = useReducer(() => true, false);
   useEffect(begin, [begin]);
-  useMode();
   // With a screen in the very first drawing the router loses Back and Forward, however soon the fonts are there.
   if (!begun || (!loaded && !failed)) return null;
   return (

@@ -3,6 +3,12 @@ import { followServer } from './api/events';
 import { fetchAhead, queries } from './api/queries';
 import { changedElsewhere } from './state/changedElsewhere';
 import { FONTS } from './theme/fonts';
+import { showRemembered } from './theme/mode';
+import { watchBack } from './ui/backCloses';
+
+// Before anything is drawn, and before the router.
+showRemembered();
+watchBack();
 
 /*
  * What takes its time elsewhere, begun before the code of the screens is evaluated: the typeface, the stream of events, and what

@@ -14,15 +14,14 @@ interface ModeState {
 }
 
 /** Dusk or Noon, remembered on this device. */
-export const useMode = create<ModeState>((set) => {
-  const mode: Mode = localStorage.getItem(KEY) === 'noon' ? 'noon' : 'dusk';
-  show(mode);
-  return {
-    mode,
-    setMode(next) {
-      localStorage.setItem(KEY, next);
-      show(next);
-      set({ mode: next });
-    },
-  };
-});
+export const useMode = create<ModeState>((set) => ({
+  mode: localStorage.getItem(KEY) === 'noon' ? 'noon' : 'dusk',
+  setMode(next) {
+    localStorage.setItem(KEY, next);
+    show(next);
+    set({ mode: next });
+  },
+}));
+
+/** Gives the page the colours that are remembered: before anything is drawn, or it would flash in the others. */
+export const showRemembered = (): void => show(useMode.getState().mode);

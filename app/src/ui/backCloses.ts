@@ -15,7 +15,7 @@ const layers: OpenLayer[] = [];
 /** Layers that history has entries for, by the entry that is shown. */
 const depthOf = (state: unknown): number => (state as { layers?: number } | null)?.layers ?? 0;
 const idOf = (state: unknown): string | undefined => (state as { id?: string } | null)?.id;
-let shown: unknown = typeof window === 'undefined' ? null : window.history.state;
+let shown: unknown = null;
 
 function makeRoom(): void {
   const { history } = window;
@@ -37,8 +37,11 @@ function onPopState(event: PopStateEvent): void {
   }
 }
 
-// Before the router's listener, which takes every entry for a screen.
-if (typeof window !== 'undefined') window.addEventListener('popstate', onPopState, true);
+/** Begins to watch Back: before the router's listener, which takes every entry for a screen. */
+export function watchBack(): void {
+  shown = window.history.state;
+  window.addEventListener('popstate', onPopState, true);
+}
 
 /** Lets Back close something while it is open. `covers`: it lies over the screen, as a sheet does. */
 export function useBackCloses(open: boolean, close: () => void, covers = true): void {
