@@ -169,3 +169,16 @@ describe('on a phone', () => {
     await page.getByRole('link', { name: /Saltmark survey/ }).waitFor();
   });
 });
+
+test('a sheet that was open when the page was loaded anew costs no extra Back', async () => {
+  const page = await house.page(SIZES.phone);
+  await page.goto(`${house.running.address}/exports`);
+  await page.goto(house.running.address);
+  await button(page, /^Removed/).click();
+  await page.getByText('Nothing was removed').waitFor();
+  await page.reload();
+  await button(page, /^Removed/).waitFor();
+  await page.evaluate(() => history.back());
+  await at(page, '/exports');
+  await page.context().close();
+});
