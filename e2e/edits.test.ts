@@ -305,3 +305,18 @@ test('what the server refuses or has no room for is said as what it is, and stay
   await more('Black point');
   await settled(page);
 });
+
+test('an out that could not be sent before its page went is sent by a page that opens no clip', async () => {
+  await open();
+  const out = async () => (await house.client.get<{ clip: Clip }>(`/clips/${clip.id}`)).clip.outFrame;
+  const before = await out();
+  const own = `**/api/clips/${clip.id}`;
+  await page.context().route(own, (route) => (route.request().method() === 'PATCH' ? route.abort() : route.continue()));
+  await page.getByRole('button', { name: 'Set out to this frame' }).click();
+  await page.waitForFunction((id) => localStorage.getItem('inkavo-clips-pending')?.includes(id), clip.id);
+  await page.goto('about:blank');
+  await page.context().unroute(own);
+  expect(await out()).toBe(before);
+  await page.goto(house.running.address);
+  await until(out, (now) => now !== before);
+});
