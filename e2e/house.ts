@@ -42,7 +42,9 @@ export async function openHouse(config: Partial<Config> = {}): Promise<House> {
       browser ??= openBrowser();
       const context = await openContext(await browser, size, scale);
       // A visitor who knows the hints; the test of the first visit clears this.
+      // An empty page (about:blank) has no storage to read.
       await context.addInitScript((seen) => {
+        if (!location.protocol.startsWith('http')) return;
         if (localStorage.getItem('inkavo-hints') === null) localStorage.setItem('inkavo-hints', seen);
       }, HINTS_SEEN);
       const page = await context.newPage();
