@@ -162,7 +162,7 @@ describe('overlays', () => {
       .getByText(/% lost by the grade/)
       .first()
       .innerText();
-    const said = Number(/([\d.]+) %/.exec(words)![1]);
+    const said = Number(/([\d.]+)\s%/.exec(words)![1]);
     const { rgb } = await screenPicture(page);
     let changed = 0;
     for (let o = 0; o < rgb.length; o += 3)

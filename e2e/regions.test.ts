@@ -209,7 +209,7 @@ test('scopes and readings are of the region alone when asked', async () => {
     }
   lumas.sort((a, b) => a - b);
   const high = 100 * lumas[Math.floor(0.995 * lumas.length)];
-  const numbers = said.match(/\d+(?= %)/g)!.map(Number);
+  const numbers = said.match(/\d+(?=\s%)/g)!.map(Number);
   expect(Math.min(...numbers.map((n) => Math.abs(n - high)))).toBeLessThan(3);
   await own.context().close();
 });

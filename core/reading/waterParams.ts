@@ -174,18 +174,22 @@ export function waterParams(
   const veilOf = (c: number): number =>
     clamp(bt709.encode(veil[c] / Math.max(1e-3, 1 - leftFar[c] / leftHere[c])), 0, MOST_VEIL);
   const exposure = gain[1] / Math.LN2 - Math.log2(luma709(...leftHere) / leftFar[1]);
-  const against = (c: 0 | 2): string => {
-    const lost = (gain[c] - gain[1]) / Math.LN2;
-    return `${Math.abs(lost).toFixed(1)} stops ${lost > 0 ? 'below' : 'above'} green`;
-  };
+  const [red, blue] = [gain[0] - gain[1], gain[2] - gain[1]].map((lost) => ({
+    stops: Math.abs(lost / Math.LN2).toFixed(1),
+    where: lost > 0 ? 'below' : 'above',
+  }));
+  const cast =
+    red.where === blue.where
+      ? `red is ${red.stops} and blue ${blue.stops} stops ${red.where} green`
+      : `red is ${red.stops} stops ${red.where} green and blue ${blue.stops} ${blue.where} it`;
   const keys: Keys | null = dive
     ? { keys: depthKeys(dive, Math.max(0.1, clipSeconds)) }
     : over && {
         keys: frames.map(({ seconds }, i) => ({ seconds, value: Math.round(over[i] * 10) / 10, ease: 'linear' })),
       };
   const deep = over
-    ? `from ${over[0].toFixed(1)} to ${over[over.length - 1].toFixed(1)} m, as the colours change over the clip, of`
-    : `${depth.toFixed(1)} m${dive ? ', by the dive log,' : ''} of`;
+    ? `${over[0].toFixed(1)} to ${over[over.length - 1].toFixed(1)} m deep by its change of colour`
+    : `${depth.toFixed(1)} m deep${dive ? ' by the dive log' : ''}`;
   return {
     params: {
       type,
@@ -199,6 +203,6 @@ export function waterParams(
       veilBlue: veilOf(2),
     },
     exposure,
-    reason: `Compared with how scenes are coloured, red is ${against(0)} and blue ${against(2)}, as through ${deep} water of this type and ${distance.toFixed(1)} m to what is filmed.`,
+    reason: `Compared with how scenes are coloured, ${cast}: as in water of this type, ${deep}, ${distance.toFixed(1)} m from what is filmed.`,
   };
 }

@@ -16,6 +16,7 @@ import { Check } from '../../ui/icons';
 import { Trouble } from '../../ui/Note';
 import { Sheet } from '../../ui/Sheet';
 import { Txt } from '../../ui/Txt';
+import { unbroken } from '../../ui/unbroken';
 
 const FOUND: Record<ClipClass, string> = {
   water: 'water',
@@ -94,7 +95,7 @@ function Offer({ proposal: { step, reason }, on, onToggle }: { proposal: Proposa
             {kind.summary(kind.schema.parse(resolveParams(step.params, 0)))}
           </Txt>
         </View>
-        <Txt size="sm">{reason}</Txt>
+        <Txt size="sm">{unbroken(reason)}</Txt>
       </View>
     </Pressable>
   );

@@ -11,6 +11,7 @@ import { Trouble } from '../../ui/Note';
 import { Progress } from '../../ui/Progress';
 import { Sheet } from '../../ui/Sheet';
 import { Txt } from '../../ui/Txt';
+import { unbroken } from '../../ui/unbroken';
 import { timeText } from './timeText';
 
 /** Measures the graded clip over its whole length, and offers what would mend it. */
@@ -97,14 +98,14 @@ function Report({ report, stale, onClose }: { report: HoldReport; stale: boolean
           <Txt size="sm" quiet>
             {timeText(t.fromFrame, rate)} – {timeText(t.toFrame, rate)}, worst at {timeText(t.worstFrame, rate)}
           </Txt>
-          <Txt>{t.text}</Txt>
+          <Txt>{unbroken(t.text)}</Txt>
         </Pressable>
       ))}
       {mends.map((m) => (
         <View key={m.title} className="flex-row items-center gap-3 rounded border-stroke border-edge px-3 py-2">
           <View className="flex-1">
             <Txt bold>{m.title}</Txt>
-            <Txt size="sm">{m.text}</Txt>
+            <Txt size="sm">{unbroken(m.text)}</Txt>
           </View>
           <Button
             title="Do it"
