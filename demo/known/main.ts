@@ -1,6 +1,6 @@
-import { spawn } from 'node:child_process';
 import { CASE_KINDS, type CaseKind, type CaseRequest } from './cases';
 import { measureCase, type Measured } from './measure';
+import { ownProcess } from './ownProcess';
 import { fetchPhotographs, type Part } from './photographs';
 import type { Score } from './score';
 
@@ -37,19 +37,8 @@ export const requests = (count: number, part: Part, from: number): CaseRequest[]
 /** Measures in two processes of their own: a test's sandbox makes such computations many times slower. */
 export async function measureAll(list: readonly CaseRequest[]): Promise<Measured[]> {
   fetchPhotographs([...new Set(list.map((r) => r.part))]);
-  const part = (some: readonly CaseRequest[]): Promise<Measured[]> =>
-    new Promise((resolve, reject) => {
-      const child = spawn(process.execPath, ['--require', 'tsx/cjs', __filename, '--requests', JSON.stringify(some)], {
-        stdio: ['ignore', 'pipe', 'inherit'],
-      });
-      const chunks: Buffer[] = [];
-      child.stdout.on('data', (c: Buffer) => chunks.push(c));
-      child.on('close', (code) =>
-        code === 0
-          ? resolve(JSON.parse(Buffer.concat(chunks).toString()) as Measured[])
-          : reject(new Error('Measuring known cases failed.')),
-      );
-    });
+  const part = async (some: readonly CaseRequest[]): Promise<Measured[]> =>
+    JSON.parse(await ownProcess(__filename, ['--requests', JSON.stringify(some)])) as Measured[];
   const halves = [0, 1].map((k) => list.filter((_, i) => i % 2 === k));
   const [a, b] = await Promise.all(halves.map(part));
   return list.map((_, i) => (i % 2 === 0 ? a : b)[Math.floor(i / 2)]);

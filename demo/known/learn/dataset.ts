@@ -1,9 +1,9 @@
-import { spawn } from 'node:child_process';
 import { closeSync, existsSync, mkdirSync, openSync, readFileSync, renameSync, writeSync } from 'node:fs';
 import { join } from 'node:path';
 import { shrink } from '@inkavo/core/fields/smallPicture';
 import { GRID_CELLS, GRID_HEIGHT, GRID_WIDTH, gridOf, type Grid } from '@inkavo/core/reading/grid';
 import { CASE_KINDS, makeCase, type CaseKind } from '../cases';
+import { ownProcess } from '../ownProcess';
 import { fetchPhotographs, type Part } from '../photographs';
 import { KNOWN_HEIGHT, KNOWN_WIDTH } from '../surfaces';
 
@@ -114,10 +114,7 @@ export async function samples(part: Part, count: number, varied = false): Promis
   const waiting = batches.filter((b) => !existsSync(fileOf(b)));
   const work = async (): Promise<void> => {
     for (let batch = waiting.shift(); batch; batch = waiting.shift()) {
-      const args = ['--require', 'tsx/cjs', __filename, JSON.stringify(batch)];
-      const child = spawn(process.execPath, args, { stdio: 'inherit' });
-      const code = await new Promise((resolve) => child.on('close', resolve));
-      if (code !== 0) throw new Error('Making known cases failed.');
+      await ownProcess(__filename, [JSON.stringify(batch)]);
     }
   };
   await Promise.all([work(), work()]);
