@@ -103,6 +103,7 @@ async function main(): Promise<void> {
   await settled(phone);
   await phone.getByRole('button', { name: /First pass/ }).tap();
   await phone.getByRole('button', { name: /Take th/ }).waitFor();
+  await phone.getByText(/^Measuring its noise/).waitFor({ state: 'detached' });
   await shoot(phone, 'first-pass-phone');
   await phone.getByRole('button', { name: /Take th/ }).tap();
   const water = phone
