@@ -30,12 +30,11 @@ test('the clips come in from the card', async () => {
   await page.getByRole('link', { name: /Saltmark survey/ }).tap();
   await page.getByRole('button', { name: 'Bring in clips' }).tap();
   await page.getByRole('button', { name: /^Bring in \d/ }).tap();
-  // Proxies of all nine clips: over a minute and a half on a machine that is busy with other things.
   for (const name of ['boat_shed_01', 'mooring_block_02', 'paddle_out_07', 'channel_east_03']) {
-    await page.getByRole('link', { name: new RegExp(name) }).waitFor({ timeout: 240_000 });
+    await page.getByRole('link', { name: new RegExp(name) }).waitFor({ timeout: 90_000 });
   }
-  await page.getByRole('region', { name: 'Coming in' }).waitFor({ state: 'detached', timeout: 240_000 });
-}, 300_000);
+  await page.getByRole('region', { name: 'Coming in' }).waitFor({ state: 'detached', timeout: 90_000 });
+}, 120_000);
 
 test('the log clip: converted and balanced on the grey card, the screen shows the truth', async () => {
   await page.getByRole('link', { name: /channel_east_03/ }).tap();
