@@ -80,9 +80,9 @@ function Report({ report, stale, onClose }: { report: HoldReport; stale: boolean
     <View className="gap-3" role="status">
       {stale ? <Txt ink="text-warn">The steps have changed since this was measured.</Txt> : null}
       <Txt>
-        {troubles.length === 0 ? `It holds: ${moments.length} frames measured. ` : ''}Black {range((m) => m.black)},
-        white {range((m) => m.white)}, mean luma {range((m) => m.level)}, colour {range((m) => m.chroma)} of the
-        vectorscope.
+        {unbroken(
+          `${troubles.length === 0 ? `It holds: ${moments.length} frames measured. ` : ''}Black ${range((m) => m.black)}, white ${range((m) => m.white)}, mean luma ${range((m) => m.level)}, colour ${range((m) => m.chroma)} of the vectorscope.`,
+        )}
       </Txt>
       {troubles.map((t) => (
         <Pressable
