@@ -6,7 +6,17 @@ import { join } from 'node:path';
 import { writeFileSync } from 'node:fs';
 import { until } from '@inkavo/server/testServer';
 import { SIZES } from './browser';
-import { dragBy, dragPicture, keptSteps, openHouse, settled, tapPicture, type House, takeFromShelf } from './house';
+import {
+  dragBy,
+  dragPicture,
+  keptSteps,
+  openHouse,
+  settled,
+  tapPicture,
+  textOf,
+  type House,
+  takeFromShelf,
+} from './house';
 
 let house: House;
 let page: Page;
@@ -36,8 +46,8 @@ test('green water: the slate picked by a dragged area, and the slate then reads 
   await page.getByTestId('step-balance').click();
   await page.getByRole('button', { name: 'Pick neutral' }).click();
   await dragPicture(page, [0.33, 0.44], [0.5, 0.52]);
-  await page.getByText(/Balanced on a light of \d+ K|balanced by channel gains/).waitFor();
-  await page.getByText(/neutral within 1 %/).waitFor();
+  await page.getByText(/Balanced on a light of \d+\sK|balanced by channel gains/).waitFor();
+  await page.getByText(/neutral within 1\s%/).waitFor();
   await settled(page);
   const { params } = (await keptSteps(house.client, dive.id)).find((s) => s.kind === 'balance')!;
   expect(params.method === 'gains' || params.kelvin !== 6504).toBe(true);
@@ -60,7 +70,7 @@ test('a standard, correct clip: white is read as neutral', async () => {
     .getByText(/%|clipped/)
     .waitFor();
   await tapPicture(page, 0.487, 0.421);
-  await page.getByText(/neutral within 1 %/).waitFor();
+  await page.getByText(/neutral within 1\s%/).waitFor();
 });
 
 test('every number: nudge, wheel, keys, reset by its dot; kept over a reload', async () => {
@@ -68,7 +78,7 @@ test('every number: nudge, wheel, keys, reset by its dot; kept over a reload', a
   await page.getByTestId('step-range').click();
   const ruler = page.getByRole('slider', { name: 'Black point' });
   await page.getByRole('button', { name: 'Black point: more' }).click();
-  expect(await page.getByTestId('value-black').innerText()).toBe('+0.5 %');
+  expect(await textOf(page.getByTestId('value-black'))).toBe('+0.5 %');
   await ruler.focus();
   await page.keyboard.press('ArrowRight');
   await page.keyboard.press('Shift+ArrowRight');
@@ -82,7 +92,7 @@ test('every number: nudge, wheel, keys, reset by its dot; kept over a reload', a
   await settled(page);
   expect(black(await keptSteps(house.client, bank.id))).toBeCloseTo(0.0155, 9);
   await page.getByRole('button', { name: 'Black point: reset' }).click();
-  expect(await page.getByTestId('value-black').innerText()).toBe('0.0 %');
+  expect(await textOf(page.getByTestId('value-black'))).toBe('0.0 %');
   await settled(page);
 });
 

@@ -87,7 +87,7 @@ test('it is found by itself, from what moves through the picture; one undo takes
   await find();
   await page
     .getByTestId('tray')
-    .getByText(/^\d+ ± \d+ % dark, by \d+ places/)
+    .getByText(/^\d+ ± \d+\s% dark, by \d+ places/)
     .waitFor();
   await settled(page);
   const steps = await keptSteps(house.client, clip.id);

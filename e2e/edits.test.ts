@@ -3,7 +3,7 @@ import { newStep, type Step } from '@inkavo/core/model/grade';
 import type { Clip } from '@inkavo/core/model/outing';
 import { until } from '@inkavo/server/testServer';
 import { SIZES } from './browser';
-import { keptSteps, openHouse, settled, takeStep, type House } from './house';
+import { keptSteps, openHouse, settled, takeStep, textOf, type House } from './house';
 
 let house: House;
 let page: Page;
@@ -111,7 +111,7 @@ test('a reload while the question stands asks it again; the other answer takes t
   await settled(page);
   expect((await numbers()).black).toBeCloseTo(-0.1, 9);
   await page.getByTestId('step-range').click();
-  expect(await page.getByTestId('value-black').innerText()).toMatch(/10\.0 %/);
+  expect(await textOf(page.getByTestId('value-black'))).toMatch(/10\.0\s%/);
   expect(await onDevice()).toBe(0);
 });
 
@@ -135,7 +135,7 @@ test('edited off the network and closed; meanwhile only the camera is changed: o
   await house.client.setSteps(clip.id, { camera: [newStep('balance', 'camera-balance')] });
   page = await context.newPage();
   await open();
-  await page.waitForFunction(() => document.querySelector('[data-testid=value-black]')?.textContent === '+0.5 %');
+  await page.getByTestId('value-black').filter({ hasText: '+0.5 %' }).waitFor();
   await back();
   await settled(page);
   expect(await numbers()).toMatchObject({ black: 0.005 });
@@ -297,7 +297,7 @@ test('what the server refuses or has no room for is said as what it is, and stay
   expect(await onDevice()).toBe(1);
   await page.getByRole('button', { name: 'Let it go' }).click();
   await settled(page);
-  expect(await page.getByTestId('value-black').innerText()).toBe('+0.5 %');
+  expect(await textOf(page.getByTestId('value-black'))).toBe('+0.5 %');
   expect(await onDevice()).toBe(0);
   await page.unroute('**/changes');
   // The other clip is not held up by it.

@@ -48,7 +48,7 @@ export async function openHouse(config: Partial<Config> = {}): Promise<House> {
         if (localStorage.getItem('inkavo-hints') === null) localStorage.setItem('inkavo-hints', seen);
       }, HINTS_SEEN);
       const page = await context.newPage();
-      page.setDefaultTimeout(20_000);
+      page.setDefaultTimeout(45_000);
       if (!errorsFail) return page;
       page.on('pageerror', (error) => errors.push(error.message));
       page.on(
@@ -93,6 +93,10 @@ export async function drawnBy(page: Page, drawing: 'gpu' | 'cpu'): Promise<void>
 /** The steps of a clip as the server has them. */
 export const keptSteps = async (client: Client, id: string): Promise<Step[]> =>
   (await client.get<{ clip: Clip }>(`/clips/${id}`)).clip.steps;
+
+/** What an element says, with plain spaces where a no-break space keeps a number and its unit on one line. */
+export const textOf = async (element: Locator): Promise<string> =>
+  (await element.innerText()).replaceAll('\u00a0', ' ');
 
 /** Waits until the bench shows the frame from the original, everything is kept, and the full table is drawn and measured. */
 export async function settled(page: Page): Promise<void> {

@@ -3,7 +3,7 @@ import { newStep, type Step } from '@inkavo/core/model/grade';
 import { PROFILES } from '@inkavo/core/model/profile';
 import type { Clip } from '@inkavo/core/model/outing';
 import { SIZES } from './browser';
-import { dragBy, keptSteps, openHouse, settled, type House } from './house';
+import { dragBy, keptSteps, openHouse, settled, textOf, type House } from './house';
 
 let house: House;
 let clip: Clip;
@@ -132,8 +132,8 @@ describe('on a phone', () => {
     const at75 = await valueOf(page, 'Level at 75 % on the waveform');
     await pull(page, 'Level at 75 % on the waveform', at75 - 8);
     expect(Math.abs((await valueOf(page, 'Level at 75 % on the waveform')) - (at75 - 8))).toBeLessThanOrEqual(0.2);
-    expect(await page.getByTestId('value-level1').innerText()).toBe('0.0 %');
-    expect(await page.getByTestId('value-level3').innerText()).not.toBe('0.0 %');
+    expect(await textOf(page.getByTestId('value-level1'))).toBe('0.0 %');
+    expect(await textOf(page.getByTestId('value-level3'))).not.toBe('0.0 %');
   });
 
   test('a stem: dropped by a tap on the band, its head pulled up, held, removed', async () => {
@@ -213,7 +213,7 @@ describe('on a wide screen', () => {
 
   test('red, green and blue of a mark are typed', async () => {
     await page.getByRole('radio', { name: 'Shadows', exact: true }).first().click();
-    await page.getByRole('button', { name: /^red [+−]?0.0 %. Type it/ }).click();
+    await page.getByRole('button', { name: /^red [+−]?0.0\s%. Type it/ }).click();
     await page.keyboard.press('Control+A');
     await page.keyboard.type('3');
     await page.keyboard.press('Enter');

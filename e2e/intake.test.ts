@@ -71,7 +71,7 @@ test('a folder of this device: two cameras, one of them with chapters, which com
   await page.getByRole('button', { name: 'Bring in', exact: true }).tap();
   await page.getByTestId('folder-input').setInputFiles(folder);
   await page.getByText('1 other file is left alone.').waitFor();
-  const kayak = page.getByRole('group').filter({ hasText: /25 fps/ });
+  const kayak = page.getByRole('group').filter({ hasText: /25\sfps/ });
   await kayak.getByRole('button', { name: /^Look through/ }).tap();
   await kayak.getByText(/^2 chapters, joined · 320×180/).waitFor();
   await kayak.getByRole('textbox').fill('Kayak');
@@ -124,8 +124,8 @@ test('a recording in HLG leaves as standard video, or as it came', async () => {
   await settled(page);
   await page.getByRole('button', { name: 'More', exact: true }).tap();
   await page.getByRole('button', { name: 'Export this clip' }).tap();
-  await page.getByText(/HLG needs a format with 10 bits/).waitFor();
-  await page.getByRole('radio', { name: /H.265, 10 bit/ }).tap();
+  await page.getByText(/HLG needs a format with 10\sbits/).waitFor();
+  await page.getByRole('radio', { name: /H.265, 10\sbit/ }).tap();
   await page.getByRole('radio', { name: 'HLG, as filmed' }).tap();
   await page.getByRole('button', { name: 'Export', exact: true }).tap();
   await page.getByText('dusk.mp4', { exact: true }).waitFor();

@@ -6,7 +6,7 @@ import { restFrame } from '@inkavo/media/frames/rest';
 import { sourceOf } from '@inkavo/media/testClips';
 import { until } from '@inkavo/server/testServer';
 import { SIZES } from './browser';
-import { dragBy, openHouse, screenPicture, settled, tapPicture, type House, takeFromShelf } from './house';
+import { dragBy, openHouse, screenPicture, settled, tapPicture, textOf, type House, takeFromShelf } from './house';
 import { patchError, patchesOf } from './truth';
 
 /** Device pixels to a pixel of the layout, as on a telephone. */
@@ -60,11 +60,11 @@ test('the log clip: converted and balanced on the grey card, the screen shows th
   await page.getByRole('button', { name: 'Pick neutral' }).tap();
   const grey = patchesOf('QUADCOPTER', 15).find((p) => p.name === 'grey card')!;
   await tapPicture(page, grey.x + grey.width / 2, grey.y + grey.height / 2);
-  await page.getByText(/Balanced on a light of \d+ K/).waitFor();
+  await page.getByText(/Balanced on a light of \d+\sK/).waitFor();
   await page.getByRole('button', { name: 'Close the reading' }).tap();
   // To frame 15, where the patches' places are known.
   for (let i = 0; i < 3; i += 1) await page.getByRole('button', { name: 'One frame on' }).tap();
-  expect(await page.getByTestId('time').innerText()).toContain('0:00.15');
+  expect(await textOf(page.getByTestId('time'))).toContain('0:00.15');
   await settled(page);
   const error = patchError(await screenPicture(page), patchesOf('QUADCOPTER', 15));
   console.log(`log clip on the screen against the truth: CIEDE2000 mean ${error.toFixed(2)}`);
@@ -95,15 +95,15 @@ test('the range: the bottom of the trace is pulled down and stays where it is le
 test('saturation by the ruler, typed on the keypad, undone and redone', async () => {
   await step('saturation').tap();
   await dragBy(page, page.getByRole('slider', { name: 'Saturation', exact: true }), -60, 0);
-  expect(await page.getByTestId('value-amount').innerText()).not.toBe('×1.00');
+  expect(await textOf(page.getByTestId('value-amount'))).not.toBe('×1.00');
   await page.getByRole('slider', { name: 'Saturation', exact: true }).tap();
   for (const key of ['1', '.', '2']) await page.getByRole('button', { name: key, exact: true }).tap();
   await page.getByRole('button', { name: 'Set', exact: true }).tap();
-  expect(await page.getByTestId('value-amount').innerText()).toBe('×1.20');
+  expect(await textOf(page.getByTestId('value-amount'))).toBe('×1.20');
   await page.getByRole('button', { name: 'Undo' }).tap();
-  expect(await page.getByTestId('value-amount').innerText()).not.toBe('×1.20');
+  expect(await textOf(page.getByTestId('value-amount'))).not.toBe('×1.20');
   await page.getByRole('button', { name: 'Redo' }).tap();
-  expect(await page.getByTestId('value-amount').innerText()).toBe('×1.20');
+  expect(await textOf(page.getByTestId('value-amount'))).toBe('×1.20');
   await settled(page);
 });
 
@@ -135,7 +135,7 @@ test('out is set, the clip exported, and the file is what was seen', async () =>
   const frame = Number(await page.getByTestId('scrub').getAttribute('aria-valuenow'));
   await page.getByRole('button', { name: 'More', exact: true }).tap();
   await page.getByRole('button', { name: 'Export this clip' }).tap();
-  await page.getByRole('radio', { name: /H.265, 10 bit/ }).tap();
+  await page.getByRole('radio', { name: /H.265, 10\sbit/ }).tap();
   await page.getByRole('button', { name: 'Export', exact: true }).tap();
   await page.getByTestId('export-running').waitFor();
   await page.getByTestId('export-done').waitFor({ timeout: 150_000 });

@@ -3,7 +3,7 @@ import type { Job } from '@inkavo/core/model/job';
 import type { Clip } from '@inkavo/core/model/outing';
 import { until } from '@inkavo/server/testServer';
 import { SIZES } from './browser';
-import { keptSteps, openHouse, openStep, settled, type House } from './house';
+import { keptSteps, openHouse, openStep, settled, textOf, type House } from './house';
 
 let house: House;
 let page: Page;
@@ -127,7 +127,7 @@ test('shortcuts of the bench do what the list under ? says; typed text and open 
   await page.getByText('As recorded', { exact: true }).waitFor();
   await press('b');
   await page.getByText('As recorded', { exact: true }).waitFor({ state: 'detached' });
-  const reading = () => page.getByTestId('reading').innerText();
+  const reading = () => textOf(page.getByTestId('reading'));
   const said = await reading();
   await press('r');
   await until(reading, (now) => now !== said);

@@ -4,7 +4,17 @@ import { bt709 } from '@inkavo/core/colour/transfer';
 import type { Clip } from '@inkavo/core/model/outing';
 import { SIZES } from './browser';
 import { patchesOf } from './truth';
-import { dragBy, keptSteps, openHouse, screenPicture, settled, splitInHalf, tapPicture, type House } from './house';
+import {
+  dragBy,
+  keptSteps,
+  openHouse,
+  screenPicture,
+  settled,
+  splitInHalf,
+  tapPicture,
+  textOf,
+  type House,
+} from './house';
 
 let house: House;
 let page: Page;
@@ -148,7 +158,7 @@ describe('overlays', () => {
     expect(greys.size).toBeLessThanOrEqual(11);
     const shares = await page
       .getByRole('listitem', { name: /^Zone \d+:/ })
-      .evaluateAll((all) => all.map((e) => Number(/: (\d+) %/.exec(e.getAttribute('aria-label')!)![1])));
+      .evaluateAll((all) => all.map((e) => Number(/: (\d+)\s%/.exec(e.getAttribute('aria-label')!)![1])));
     expect(shares).toHaveLength(11);
     expect(Math.abs(shares.reduce((a, b) => a + b, 0) - 100)).toBeLessThanOrEqual(5);
     await compare('Hide zones');
@@ -259,10 +269,10 @@ describe('every value', () => {
     await page.waitForFunction(() => !document.querySelector('[aria-label=Undo]')!.hasAttribute('disabled'));
     for (const text of ['+1.0 %', '+0.5 %', '0.0 %']) {
       await button('Undo').tap();
-      expect(await page.getByTestId('value-white').innerText()).toBe(text);
+      expect(await textOf(page.getByTestId('value-white'))).toBe(text);
     }
     await button('Redo').tap();
-    expect(await page.getByTestId('value-white').innerText()).toBe('+0.5 %');
+    expect(await textOf(page.getByTestId('value-white'))).toBe('+0.5 %');
     await settled(page);
   });
 

@@ -109,7 +109,7 @@ describe.each(Object.entries(SIZES))('on a %s', (_name, size) => {
     await page.getByText('No outing yet').waitFor();
     await button(page, 'Removed: put back or delete').click();
     const sheet = page.getByRole('dialog', { name: 'Removed' });
-    await sheet.getByText(/Outing · .* MB · goes in 7 days/).waitFor();
+    await sheet.getByText(/Outing · .*\sMB · goes in 7 days/).waitFor();
     await button(page, 'Put back Saltmark survey').click();
     await sheet.getByText('Nothing was removed').waitFor();
     await button(page, 'Close').click();
@@ -152,7 +152,7 @@ describe('on a phone', () => {
   test('nothing chosen on the card is said in words, not as no megabytes', async () => {
     await button(page, 'Bring in').click();
     const sheet = page.getByRole('dialog', { name: 'Bring in clips' });
-    await sheet.getByRole('button', { name: /^Bring in \d+ · [\d.]+ MB/ }).waitFor();
+    await sheet.getByRole('button', { name: /^Bring in \d+ · [\d.]+\sMB/ }).waitFor();
     // Each that was opened is called otherwise.
     const closed = sheet.getByRole('button', { name: /^Look through the clips of/ });
     for (let left = await closed.count(); left > 0; left = await closed.count()) {

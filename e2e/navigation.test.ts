@@ -1,7 +1,7 @@
 import type { Page } from 'playwright-core';
 import type { Clip } from '@inkavo/core/model/outing';
 import { SIZES } from './browser';
-import { openHouse, openStep, settled, takeStep, type House } from './house';
+import { openHouse, openStep, settled, takeStep, textOf, type House } from './house';
 
 let house: House;
 let clip: Clip;
@@ -143,7 +143,7 @@ describe('on a phone', () => {
     await page.goto(`${house.running.address}/clip/${clip.id}`);
     await settled(page);
     await takeStep(page, 'saturation');
-    const value = () => page.getByTestId('value-amount').innerText();
+    const value = () => textOf(page.getByTestId('value-amount'));
     const before = await value();
     const box = (await page.getByRole('slider', { name: 'Saturation' }).boundingBox())!;
     await page.mouse.move(box.x + box.width / 2, box.y + box.height - 6);

@@ -3,7 +3,7 @@ import type { Clip } from '@inkavo/core/model/outing';
 import { newStep } from '@inkavo/core/model/grade';
 import { until } from '@inkavo/server/testServer';
 import { SIZES } from './browser';
-import { dragBy, openHouse, screenPicture, settled, type House } from './house';
+import { dragBy, openHouse, screenPicture, settled, textOf, type House } from './house';
 
 let house: House;
 let page: Page;
@@ -35,7 +35,7 @@ test('in and out are dragged: the picture follows, the kept length is shown, eac
   expect(await frame()).toBe(outFrame);
   const kept = outFrame - inFrame + 1;
   const seconds = Math.floor(kept / 30);
-  expect(await page.getByTestId('length').innerText()).toBe(`kept 0:0${seconds}.${String(kept % 30).padStart(2, '0')}`);
+  expect(await textOf(page.getByTestId('length'))).toBe(`kept 0:0${seconds}.${String(kept % 30).padStart(2, '0')}`);
   // Neither passes the other.
   await dragBy(page, page.getByTestId('trim-in'), width, 0);
   await until(stored, (c) => c.inFrame === outFrame);
@@ -113,7 +113,7 @@ test('it plays at a quarter, half and twice the speed, and stops at out where it
     await button('Close').click();
   };
   await speed('A quarter of the speed');
-  expect(await page.getByTestId('time').innerText()).toContain('¼×');
+  expect(await textOf(page.getByTestId('time'))).toContain('¼×');
   const slow = await advance();
   await speed('The recorded speed');
   const plain = await advance();

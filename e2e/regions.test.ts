@@ -8,7 +8,7 @@ import type { Region } from '@inkavo/core/regions/region';
 import { shapeSchema } from '@inkavo/core/regions/shape';
 import { until } from '@inkavo/server/testServer';
 import { SIZES } from './browser';
-import { dragPicture, keptSteps, openHouse, screenPicture, settled, takeStep, type House } from './house';
+import { dragPicture, keptSteps, openHouse, screenPicture, settled, takeStep, textOf, type House } from './house';
 import { cpuFrame, shareOffCpu } from './offCpu';
 import { THREE_MOVING } from './regionGrade';
 import { patchesOf } from './truth';
@@ -183,7 +183,7 @@ test('scopes and readings are of the region alone when asked', async () => {
   await takeStep(own, 'range');
   const range = own.getByTestId('reading').getByText(/Shadows at|Black at|highlights|white/i);
   await range.waitFor();
-  const ofFrame = await own.getByTestId('reading').innerText();
+  const ofFrame = await textOf(own.getByTestId('reading'));
   await own.getByRole('button', { name: /^Place and change/ }).click();
   await own.getByRole('button', { name: /^More about/ }).click();
   await own.getByRole('radio', { name: 'This region' }).click();
@@ -193,11 +193,11 @@ test('scopes and readings are of the region alone when asked', async () => {
     .getByText(/^In the region: /)
     .waitFor();
   await settled(own);
-  await own.waitForFunction(
-    (before) => !document.querySelector('[data-testid=reading]')!.textContent!.endsWith(before),
-    ofFrame,
+  await until(
+    () => textOf(own.getByTestId('reading')),
+    (now) => !now.endsWith(ofFrame),
   );
-  const said = await own.getByTestId('reading').innerText();
+  const said = await textOf(own.getByTestId('reading'));
   console.log(`of the frame: ${ofFrame} of the region: ${said}`);
   // What the CPU makes of those rows: their highest luma is what the sentence says.
   const frame = await cpuFrame(house, clip, 740, [convert]);

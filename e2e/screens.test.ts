@@ -127,7 +127,7 @@ test('what the file is, and what matters of it, is told on the bench', async () 
   for (const text of ['1920×1080', '8 bit', 'limited', 'bt709'])
     await sheet.getByText(text, { exact: true }).first().waitFor();
   await sheet.getByText(/^\d+ at 30 a second, /).waitFor();
-  await sheet.getByText(/^H264, [\d.]+ Mbit\/s, [\d.]+ MB$/).waitFor();
+  await sheet.getByText(/^H264, [\d.]+\sMbit\/s, [\d.]+\sMB$/).waitFor();
 });
 
 test('resetting all steps of a clip is one thing to undo', async () => {

@@ -186,7 +186,7 @@ test('a profile is fitted to a filmed chart: its patches are tapped, and come ou
     await own.mouse.move(box.x + (x + width / 2) * box.width, box.y + (y + height / 2) * box.height, { steps: 3 });
     await own
       .getByTestId('loupe')
-      .getByText(/^\d\d\.\d %$/)
+      .getByText(/^\d\d\.\d\s%$/)
       .waitFor();
     await own.mouse.up();
     await own.getByTestId('loupe').waitFor({ state: 'detached' });
@@ -195,9 +195,9 @@ test('a profile is fitted to a filmed chart: its patches are tapped, and come ou
   for (const [i, { reflectance }] of neutral.entries()) {
     await own.getByLabel(`Light of patch ${i + 1}, %`).fill((100 * reflectance[1]).toFixed(1));
     const text = (await own.getByText(new RegExp(`^${i + 1}: filmed at`)).textContent())!;
-    patches.push({ code: Number(/([\d.]+) %/.exec(text)![1]) / 100, light: reflectance[1] });
+    patches.push({ code: Number(/([\d.]+)\s%/.exec(text)![1]) / 100, light: reflectance[1] });
   }
-  await own.getByText(/^Patches are met within \d\.\d % of the code range/).waitFor();
+  await own.getByText(/^Patches are met within \d\.\d\s% of the code range/).waitFor();
   await own.getByLabel('Name', { exact: true }).fill('Helmet, fitted');
   await own.getByRole('button', { name: 'Put on the shelf' }).click();
   await own.getByText('"Helmet, fitted" is on the shelf.').waitFor();

@@ -24,7 +24,7 @@ test('sixty frames a second are slowed to the outing’s thirty in a tap: seen o
   await page.getByRole('button', { name: 'Every frame at 30 a second: 0.5 times' }).tap();
   const kept = async () => (await house.client.get<{ clip: Clip }>(`/clips/${clip.id}`)).clip.retime;
   await until(kept, (r) => r?.factor === 0.5 && r.rate?.num === 30);
-  await page.getByText(/^12\.00 s, 6\.00 s as recorded: every frame once at 30 a second/).waitFor();
+  await page.getByText(/^12\.00\ss, 6\.00\ss as recorded: every frame once at 30 a second/).waitFor();
   await page.getByRole('radio', { name: 'No sound' }).tap();
   await until(kept, (r) => r?.sound === 'goes');
   await page.getByRole('button', { name: 'Close' }).last().tap();

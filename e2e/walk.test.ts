@@ -1,6 +1,6 @@
 import type { Page } from 'playwright-core';
 import { SIZES } from './browser';
-import { openHouse, screenPicture, settled, tapPicture, type House, takeFromShelf } from './house';
+import { openHouse, screenPicture, settled, tapPicture, textOf, type House, takeFromShelf } from './house';
 import { patchError, patchesOf } from './truth';
 
 let house: House;
@@ -23,7 +23,7 @@ test('from a flat clip to a good one in at most twelve actions', async () => {
     actions += 1;
     await page.getByRole(role, { name }).first().tap();
   };
-  const reading = () => page.getByTestId('reading').innerText();
+  const reading = () => textOf(page.getByTestId('reading'));
   await page.goto(house.running.address);
   await tap(/Saltmark survey/, 'link');
   await tap(/paddle_out_07/, 'link');
@@ -51,7 +51,7 @@ test('from a flat clip to a good one in at most twelve actions', async () => {
   const grey = patchesOf('HELMET_CAMERA', frame).find((p) => p.name === 'grey card')!;
   actions += 1;
   await tapPicture(page, grey.x + grey.width / 2, grey.y + grey.height / 2);
-  await page.getByText(/Balanced on a light of \d+ K/).waitFor();
+  await page.getByText(/Balanced on a light of \d+\sK/).waitFor();
   await settled(page);
   console.log(await reading());
   const after = patchError(await screenPicture(page), patchesOf('HELMET_CAMERA', frame));

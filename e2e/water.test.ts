@@ -53,11 +53,11 @@ test('a first pass reads the clip and gives reasons; what is taken are ordinary 
   const started = Date.now();
   await page
     .getByRole('checkbox', {
-      name: /^Water: Compared with how scenes are coloured, red is \d\.\d (and blue \d\.\d )?stops below green.* \d\.\d m from what is filmed\.$/,
+      name: /^Water: Compared with how scenes are coloured, red is \d\.\d (and blue \d\.\d )?stops below green.* \d\.\d\sm from what is filmed\.$/,
     })
     .waitFor();
   console.log(`first pass of a clip with a proxy: ${Date.now() - started} ms`);
-  await page.getByText(/^It looks like water, \d+ % sure\.$/).waitFor();
+  await page.getByText(/^It looks like water, \d+\s% sure\.$/).waitFor();
   await page.getByText('Its noise is hardly seen.').waitFor();
   // One is left out.
   const range = page.getByRole('checkbox', { name: /^Range/ });
@@ -113,7 +113,7 @@ test('a dive log from the card makes the depth follow it; a damaged one is refus
   await page.getByRole('button', { name: /From the card: mooring_block_02.uddf/ }).tap();
   await page.getByText(/211 samples, 7:00 long/).waitFor();
   await page.getByRole('button', { name: /Find by the clip’s colour|Find by the clip's colour/ }).tap();
-  await page.getByText(/Red falls as the log goes deeper: \d+ % agreement at 1:3\d/).waitFor({ timeout: 30_000 });
+  await page.getByText(/Red falls as the log goes deeper: \d+\s% agreement at 1:3\d/).waitFor({ timeout: 30_000 });
   await close();
   await settled(page);
   const depth = (await stepOf(dive(), 'water')).params.depth as Keyframed;
@@ -123,7 +123,7 @@ test('a dive log from the card makes the depth follow it; a damaged one is refus
   expect(Math.abs(depth.keys.at(-1)!.value - 10)).toBeLessThan(0.6);
   const { clip } = await house.client.get<{ clip: Clip }>(`/clips/${dive()}`);
   expect(Math.abs(clip.dive!.offset - 94)).toBeLessThan(1.5);
-  await page.getByText(/^\d+\.\d m deep$/).waitFor();
+  await page.getByText(/^\d+\.\d\sm deep$/).waitFor();
 });
 
 test('the log can be taken away, and brought in again', async () => {
@@ -186,9 +186,9 @@ test('the hold check measures the whole clip, shows where it does not hold, and 
   };
   await check();
   const trouble = page
-    .getByRole('button', { name: /\d+\.\d % of the frame is lost by the grade. Go to the worst frame/ })
+    .getByRole('button', { name: /\d+\.\d\s% of the frame is lost by the grade. Go to the worst frame/ })
     .first();
-  const lost = Number(/(\d+\.\d) %/.exec((await trouble.getAttribute('aria-label'))!)![1]);
+  const lost = Number(/(\d+\.\d)\s%/.exec((await trouble.getAttribute('aria-label'))!)![1]);
   expect(lost).toBeGreaterThan(0.5);
   await trouble.tap();
   await page.getByTestId('hold-band').waitFor();
@@ -212,14 +212,14 @@ test('haze is found in the frame, taken off the distance, and the export shows w
   await settled(page);
   await page.getByRole('button', { name: /First pass/ }).tap();
   await page
-    .getByRole('checkbox', { name: /^Convert: Drone log, 10 bit, \d+ % sure\. Dark at/ })
+    .getByRole('checkbox', { name: /^Convert: Drone log, 10\sbit, \d+\s% sure\. Dark at/ })
     .waitFor({ timeout: 30_000 });
   // By itself it may be taken for clear air; who was there says haze, and it is remembered.
   await page.getByRole('radio', { name: 'Haze', exact: true }).tap();
   await page
-    .getByRole('checkbox', { name: /^Haze: Haze is \d+ % of the light on average/ })
+    .getByRole('checkbox', { name: /^Haze: Haze is \d+\s% of the light on average/ })
     .waitFor({ timeout: 30_000 });
-  await page.getByRole('checkbox', { name: /^Convert: Drone log, 10 bit, \d+ % sure\. Dark at/ }).waitFor();
+  await page.getByRole('checkbox', { name: /^Convert: Drone log, 10\sbit, \d+\s% sure\. Dark at/ }).waitFor();
   await page.getByRole('button', { name: /Take these/ }).tap();
   await settled(page);
   await take(/^Haze/);

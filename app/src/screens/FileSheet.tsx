@@ -10,7 +10,6 @@ import { TriangleAlert } from '../ui/icons';
 import { Trouble } from '../ui/Note';
 import { Sheet } from '../ui/Sheet';
 import { Txt } from '../ui/Txt';
-import { unbroken } from '../ui/unbroken';
 import { timeText } from './bench/timeText';
 
 /** A share below this is nothing: stray pixels of noise. */
@@ -98,7 +97,7 @@ export function FileSheet({ clip, onClose }: { clip: Clip; onClose(): void }) {
           <View className="pt-[2px]">
             <TriangleAlert size={16} color="var(--warn)" aria-hidden />
           </View>
-          <Txt className="flex-1">{unbroken(text)}</Txt>
+          <Txt className="flex-1">{text}</Txt>
         </View>
       ))}
       {data && warnings.length === 0 ? <Txt>Nothing about this file needs care.</Txt> : null}
@@ -108,7 +107,7 @@ export function FileSheet({ clip, onClose }: { clip: Clip; onClose(): void }) {
             <Txt quiet className="w-[92px]">
               {name}
             </Txt>
-            <Txt className="flex-1">{unbroken(text)}</Txt>
+            <Txt className="flex-1">{text}</Txt>
           </View>
         ))}
       </View>

@@ -1,4 +1,6 @@
+import { Children, type ReactNode } from 'react';
 import { Text, type TextProps } from 'react-native';
+import { unbroken } from './unbroken';
 
 const SIZES = { sm: 'text-sm', base: 'text-base', lg: 'text-lg', xl: 'text-xl' } as const;
 
@@ -13,14 +15,25 @@ interface Props extends TextProps {
   ink?: string;
 }
 
+/** Children in which no line ends between a number and its unit. */
+function withUnits(children: ReactNode): ReactNode {
+  if (typeof children === 'string') return unbroken(children);
+  if (!Array.isArray(children)) return children;
+  const parts = Children.toArray(children);
+  const text = parts.every((part) => typeof part === 'string' || typeof part === 'number');
+  return text ? unbroken(parts.join('')) : parts.map((p) => (typeof p === 'string' ? unbroken(p) : p));
+}
+
 /** Text in the shipped typeface, figures of one width. */
-export function Txt({ size = 'base', bold, quiet, ink, className = '', style, ...rest }: Props) {
+export function Txt({ size = 'base', bold, quiet, ink, className = '', style, children, ...rest }: Props) {
   const colour = ink ?? (quiet ? 'text-quiet' : 'text-ink');
   return (
     <Text
       {...rest}
       className={`${bold ? 'font-bold' : 'font-sans'} ${SIZES[size]} ${colour} ${className}`}
       style={[{ fontVariant: ['tabular-nums'] }, style]}
-    />
+    >
+      {withUnits(children)}
+    </Text>
   );
 }

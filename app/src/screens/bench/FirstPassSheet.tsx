@@ -16,7 +16,6 @@ import { Check } from '../../ui/icons';
 import { Trouble } from '../../ui/Note';
 import { Sheet } from '../../ui/Sheet';
 import { Txt } from '../../ui/Txt';
-import { unbroken } from '../../ui/unbroken';
 
 const FOUND: Record<ClipClass, string> = {
   water: 'water',
@@ -95,7 +94,7 @@ function Offer({ proposal: { step, reason }, on, onToggle }: { proposal: Proposa
             {kind.summary(kind.schema.parse(resolveParams(step.params, 0)))}
           </Txt>
         </View>
-        <Txt size="sm">{unbroken(reason)}</Txt>
+        <Txt size="sm">{reason}</Txt>
       </View>
     </Pressable>
   );

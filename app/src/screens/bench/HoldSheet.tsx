@@ -11,7 +11,6 @@ import { Trouble } from '../../ui/Note';
 import { Progress } from '../../ui/Progress';
 import { Sheet } from '../../ui/Sheet';
 import { Txt } from '../../ui/Txt';
-import { unbroken } from '../../ui/unbroken';
 import { timeText } from './timeText';
 
 /** Measures the graded clip over its whole length, and offers what would mend it. */
@@ -80,9 +79,7 @@ function Report({ report, stale, onClose }: { report: HoldReport; stale: boolean
     <View className="gap-3" role="status">
       {stale ? <Txt ink="text-warn">The steps have changed since this was measured.</Txt> : null}
       <Txt>
-        {unbroken(
-          `${troubles.length === 0 ? `It holds: ${moments.length} frames measured. ` : ''}Black ${range((m) => m.black)}, white ${range((m) => m.white)}, mean luma ${range((m) => m.level)}, colour ${range((m) => m.chroma)} of the vectorscope.`,
-        )}
+        {`${troubles.length === 0 ? `It holds: ${moments.length} frames measured. ` : ''}Black ${range((m) => m.black)}, white ${range((m) => m.white)}, mean luma ${range((m) => m.level)}, colour ${range((m) => m.chroma)} of the vectorscope.`}
       </Txt>
       {troubles.map((t) => (
         <Pressable
@@ -98,14 +95,14 @@ function Report({ report, stale, onClose }: { report: HoldReport; stale: boolean
           <Txt size="sm" quiet>
             {timeText(t.fromFrame, rate)} – {timeText(t.toFrame, rate)}, worst at {timeText(t.worstFrame, rate)}
           </Txt>
-          <Txt>{unbroken(t.text)}</Txt>
+          <Txt>{t.text}</Txt>
         </Pressable>
       ))}
       {mends.map((m) => (
         <View key={m.title} className="flex-row items-center gap-3 rounded border-stroke border-edge px-3 py-2">
           <View className="flex-1">
             <Txt bold>{m.title}</Txt>
-            <Txt size="sm">{unbroken(m.text)}</Txt>
+            <Txt size="sm">{m.text}</Txt>
           </View>
           <Button
             title="Do it"

@@ -9,7 +9,6 @@ import { useShallow } from 'zustand/react/shallow';
 import { type StepLists } from '@inkavo/core/model/lists';
 import { ownedSteps } from '../../state/stepLists';
 import { Txt } from '../../ui/Txt';
-import { unbroken } from '../../ui/unbroken';
 import { colourText, neutralText } from './colourText';
 
 /** One sentence with numbers about the frame; a tap shows the next one, "mend" takes the step that would mend it. */
@@ -56,7 +55,7 @@ export function ReadingLine() {
         ) : null}
         <View role="status" className="min-w-0 flex-1">
           <Txt numberOfLines={2} testID="reading" size={text && text.length > 44 ? 'sm' : 'base'}>
-            {unbroken(said)}
+            {said}
           </Txt>
         </View>
         {lines.length && !playing ? (
