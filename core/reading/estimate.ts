@@ -2,6 +2,7 @@ import type { Vec3 } from '../colour/matrix';
 import { readPerceptron, run, type Perceptron, type StoredPerceptron } from '../learned/perceptron';
 import classesStored from '../learned/classes.json';
 import flatStored from '../learned/flat.json';
+import hiddenStored from '../learned/hidden.json';
 import hazeStored from '../learned/haze.json';
 import waterStored from '../learned/water.json';
 import whiteStored from '../learned/white.json';
@@ -13,8 +14,13 @@ import type { Grid } from './grid';
 export const CLASSES = [...FAULTS, 'good'] as const;
 export type ClipClass = (typeof CLASSES)[number];
 
+/** What a flat recording may hide until it is converted. */
+export const HIDDEN = ['haze', 'white', 'good'] as const satisfies readonly ClipClass[];
+export type Hidden = (typeof HIDDEN)[number];
+
 const several = (stored: unknown): Perceptron[] => (stored as StoredPerceptron[]).map(readPerceptron);
 const classifiers = several(classesStored);
+const hiddenClassifiers = several(hiddenStored);
 const correctors: Record<Fault, Perceptron[]> = {
   water: several(waterStored),
   haze: several(hazeStored),
@@ -48,18 +54,31 @@ export function evidenceOf(grids: readonly Grid[]): Evidence {
   };
 }
 
-/** How likely a clip is each of the classes; adds up to 1. */
-export function likelihoods({ features: frames }: Evidence): Record<ClipClass, number> {
-  const sums = CLASSES.map(() => 0);
-  const logs = classifiers.map((p) => meanOf(frames.map((f) => run(p, f))));
+function classify<C extends ClipClass>(
+  by: readonly Perceptron[],
+  classes: readonly C[],
+  { features: frames }: Evidence,
+): Record<C, number> {
+  const sums = classes.map(() => 0);
+  const logs = by.map((p) => meanOf(frames.map((f) => run(p, f))));
   for (const out of logs) {
     const most = Math.max(...out);
     const p = out.map((v) => Math.exp(v - most));
     const total = p.reduce((a, v) => a + v);
     p.forEach((v, k) => (sums[k] += v / total / logs.length));
   }
-  return Object.fromEntries(CLASSES.map((c, k) => [c, sums[k]])) as Record<ClipClass, number>;
+  return Object.fromEntries(classes.map((c, k) => [c, sums[k]])) as Record<C, number>;
 }
+
+/** How likely a clip is each of the classes; adds up to 1. */
+export const likelihoods = (evidence: Evidence): Record<ClipClass, number> => classify(classifiers, CLASSES, evidence);
+
+/**
+ * How likely a flat recording hid each of these; adds up to 1. `evidence`: of the frames once they are converted by the
+ * curve that was estimated from them, which has errors of its own.
+ */
+export const hiddenLikelihoods = (evidence: Evidence): Record<Hidden, number> =>
+  classify(hiddenClassifiers, HIDDEN, evidence);
 
 /** A correction, and how far the estimators that it is the mean of lie apart. */
 export interface Estimate {

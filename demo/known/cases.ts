@@ -14,8 +14,11 @@ import { random, type Random } from './random';
 import { inAir, inWater, look, type Seen, type Water } from './spectra';
 import { drawSurfaces, KNOWN_HEIGHT as H, KNOWN_WIDTH as W } from './surfaces';
 
-/** What is wrong with a known case. `mixed`: a flat recording of haze, with or without a wrong white. */
-export const CASE_KINDS = ['water', 'haze', 'flat', 'white', 'good', 'mixed'] as const;
+/**
+ * What is wrong with a known case. `mixed`: a flat recording of haze, with or without a wrong white; `tinted`: a flat
+ * recording of a wrong white.
+ */
+export const CASE_KINDS = ['water', 'haze', 'flat', 'white', 'good', 'mixed', 'tinted'] as const;
 export type CaseKind = (typeof CASE_KINDS)[number];
 
 /** Pictures of which everything is known, to measure corrections against the truth. */
@@ -182,6 +185,8 @@ function draw(rng: Random, kind: CaseKind, part: Part): Making {
   const flat = drawFlatCurve(rng);
   const depth = rng.of([8, 10] as const);
   if (kind === 'flat') return { ...plain, words: flat.name, curve: flat.curve, depth };
+  if (kind === 'tinted')
+    return { ...plain, words: `${flat.name}, ${off.words}`, white: off.matrix, curve: flat.curve, depth };
   const hazy = drawHaze(rng);
   const both = rng.chance(0.6);
   return {
@@ -254,7 +259,7 @@ function halved(picture: Float32Array): Float32Array {
 }
 
 /** Share of the cases on made ground. */
-const MADE = { water: 0.2, haze: 0.05, flat: 0.05, white: 0, good: 0, mixed: 0.05 } as const;
+const MADE = { water: 0.2, haze: 0.05, flat: 0.05, white: 0, good: 0, mixed: 0.05, tinted: 0 } as const;
 
 /** Makes a known case from its seed; deterministic. */
 export function makeCase({

@@ -1,3 +1,4 @@
+import type { ClipClass } from '@inkavo/core/reading/estimate';
 import { CASE_KINDS, type CaseKind, type CaseRequest } from './cases';
 import { measureCase, type Measured } from './measure';
 import { ownProcess } from './ownProcess';
@@ -25,7 +26,20 @@ const ORDER: readonly CaseKind[] = [
   'haze',
   'white',
   'flat',
+  'mixed',
+  'tinted',
 ];
+
+/** What each kind may rightly be taken for first: under haze a flat recording may be either. */
+const AS: Record<CaseKind, readonly ClipClass[]> = {
+  water: ['water'],
+  haze: ['haze'],
+  flat: ['flat'],
+  white: ['white'],
+  good: ['good'],
+  mixed: ['flat', 'haze'],
+  tinted: ['flat'],
+};
 
 /** Requests for so many cases of a part; half of those of water and white have a slate. */
 export const requests = (count: number, part: Part, from: number): CaseRequest[] =>
@@ -67,9 +81,7 @@ export function report(all: readonly Measured[]): string[] {
     const plain = Object.keys(some[0].plain).map((n) => [n, mean(some.map((m) => m.plain[n].difference))] as const);
     const [name, best] = plain.reduce((a, b) => (b[1] < a[1] ? b : a));
     const right = (pick: (m: Measured) => string): string => {
-      const count = some.filter(
-        (m) => pick(m) === kind || (kind === 'mixed' && ['flat', 'haze'].includes(pick(m))),
-      ).length;
+      const count = some.filter((m) => AS[kind].includes(pick(m) as ClipClass)).length;
       return `${((100 * count) / some.length).toFixed(0)} %`;
     };
     const slates = some.filter((m) => m.slate);

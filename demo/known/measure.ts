@@ -62,6 +62,7 @@ const ANSWERS: Record<CaseKind, Setting> = {
   flat: 'air',
   white: 'air',
   good: 'air',
+  tinted: 'air',
 };
 
 /** Pixels from one that is scored to the next; no divisor of the width, so that all columns have their turn. */

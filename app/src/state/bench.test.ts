@@ -1,6 +1,6 @@
 import { newStep, type Step } from '@inkavo/core/model/grade';
 import type { ClipOpened } from '../api/client';
-import { useBench } from './bench';
+import { shownLists, useBench } from './bench';
 
 const clip = (steps: Step[]) =>
   ({
@@ -36,4 +36,28 @@ test('steps of a first pass come as one change', () => {
   expect(useBench.getState().lists.clip.map((s) => s.kind)).toEqual(['haze', 'range']);
   useBench.temporal.getState().undo();
   expect(useBench.getState().lists.clip).toHaveLength(1);
+});
+
+test('steps that are offered are shown until they are taken or left; they are neither kept nor undone', () => {
+  const kinds = (): string[] => shownLists(useBench.getState()).clip.map((s) => s.kind);
+  const { open, offerSteps, takeSteps } = useBench.getState();
+  open(clip([newStep('range', 'range')]));
+  const kept = useBench.getState().lists;
+  const offer = [newStep('haze', 'h', { amount: 0.5 })];
+  offerSteps(offer);
+  expect(kinds()).toEqual(['haze', 'range']);
+  offerSteps(offer, true);
+  expect(kinds()).toEqual(['range']);
+  offerSteps([]);
+  expect(kinds()).toEqual(['range']);
+  expect(useBench.getState().lists).toBe(kept);
+  expect(useBench.temporal.getState().pastStates).toHaveLength(0);
+  offerSteps(offer);
+  takeSteps(offer);
+  expect(kinds()).toEqual(['haze', 'range']);
+  expect(useBench.temporal.getState().pastStates).toHaveLength(1);
+  // Another clip is not shown with them.
+  offerSteps([newStep('saturation', 's', { amount: 1.5 })]);
+  open(clip([newStep('range', 'range')]));
+  expect(kinds()).toEqual(['range']);
 });

@@ -1,20 +1,52 @@
 import type { ReactNode } from 'react';
-import { Modal, Pressable, ScrollView, View } from 'react-native';
+import { Modal, Pressable, ScrollView, useWindowDimensions, View } from 'react-native';
 import { useBackCloses } from './backCloses';
 import { IconButton } from './Button';
 import { useReturnFocus } from './returnFocus';
 import { Txt } from './Txt';
 import { X } from './icons';
 
+/** What a sheet leaves free, undimmed, and what holding it does, in place of closing the sheet. */
+export interface Beside {
+  /** It stays below so many pixels from the upper edge. */
+  top: number;
+  /** It stands at the right, in place of the middle. */
+  right: boolean;
+  onHold(held: boolean): void;
+}
+
+interface Props {
+  title: string;
+  onClose(): void;
+  children: ReactNode;
+  /** Stays in sight below what scrolls. */
+  footer?: ReactNode;
+  beside?: Beside;
+}
+
 /** A panel that comes up from below over the screen; closes by its button, Escape, Back or a tap beside it. */
-export function Sheet({ title, onClose, children }: { title: string; onClose: () => void; children: ReactNode }) {
+export function Sheet({ title, onClose, children, footer, beside }: Props) {
   useBackCloses(true, onClose);
   useReturnFocus();
+  const { height } = useWindowDimensions();
   return (
     <Modal transparent visible animationType="none" onRequestClose={onClose} aria-label={title}>
       <View className="flex-1 justify-end">
-        <Pressable className="absolute inset-0 bg-black/60" onPress={onClose} aria-hidden tabIndex={-1} />
-        <View className="max-h-[88%] w-full max-w-[560px] self-center rounded-t-lg border-x-stroke border-t-stroke border-line bg-ground">
+        {beside ? (
+          <Pressable
+            className="absolute inset-0"
+            onPressIn={() => beside.onHold(true)}
+            onPressOut={() => beside.onHold(false)}
+            aria-hidden
+            tabIndex={-1}
+          />
+        ) : (
+          <Pressable className="absolute inset-0 bg-black/60" onPress={onClose} aria-hidden tabIndex={-1} />
+        )}
+        <View
+          className={`w-full rounded-t-lg border-x-stroke border-t-stroke border-line bg-ground ${beside ? '' : 'max-h-[88%]'} ${beside?.right ? 'max-w-[400px] self-end' : 'max-w-[560px] self-center'}`}
+          style={beside ? { maxHeight: height - beside.top } : undefined}
+        >
           <View className="flex-row items-center justify-between pl-4 pr-1 pt-1">
             <Txt size="lg" bold role="heading" aria-level={2}>
               {title}
@@ -22,6 +54,7 @@ export function Sheet({ title, onClose, children }: { title: string; onClose: ()
             <IconButton label="Close" icon={X} onPress={onClose} />
           </View>
           <ScrollView contentContainerClassName="gap-3 px-4 pb-5 pt-1">{children}</ScrollView>
+          {footer ? <View className="border-t-stroke border-line px-4 py-3">{footer}</View> : null}
         </View>
       </View>
     </Modal>

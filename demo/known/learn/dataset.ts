@@ -28,9 +28,12 @@ const CACHE = join(__dirname, 'cache');
 /** Cases made by one process. */
 const BATCH = 400;
 
-/** The usual kinds, or flat recordings of haze: each as recorded, and as it would be in standard video. */
-const SETS = ['usual', 'mixed'] as const;
-type Set = (typeof SETS)[number];
+/**
+ * The usual kinds; flat recordings of haze, each as recorded, and as it would be in standard video; or flat recordings of
+ * what they may hide, with the whole truth.
+ */
+type Set = 'usual' | 'mixed' | 'flats';
+const FLATS: readonly CaseKind[] = ['mixed', 'flat', 'tinted'];
 /** What a batch is made of. */
 interface Batch {
   part: Part;
@@ -71,12 +74,12 @@ function makeBatch(batch: Batch): void {
     writeSync(file, new Uint8Array(out.buffer));
   };
   for (let seed = from; seed < from + BATCH; seed += 1) {
-    const kind = set === 'mixed' ? 'mixed' : KINDS[seed % KINDS.length];
+    const kind = set === 'mixed' ? 'mixed' : set === 'flats' ? FLATS[seed % FLATS.length] : KINDS[seed % KINDS.length];
     if (!kind) continue;
     const made = makeCase({ seed, kind, part, pictures: 1, half: true, varied });
     const [truth, standard, through] = [thin(made.truths[0], 3), thin(made.standard[0], 3), thin(made.through[0], 1)];
-    write(kind, seed, gridOf(shrink(made.frames[0])), kind === 'mixed' ? standard : truth, through);
-    if (kind === 'mixed') write('haze', seed, standard, truth, through);
+    write(kind, seed, gridOf(shrink(made.frames[0])), set === 'mixed' ? standard : truth, through);
+    if (set === 'mixed') write('haze', seed, standard, truth, through);
   }
   closeSync(file);
   renameSync(`${path}.part`, path);
@@ -99,18 +102,16 @@ function readBatch(path: string): Sample[] {
   });
 }
 
-/**
- * Samples of a part: of so many usual seeds, and a quarter as many of flat recordings of haze. The truth of the latter is
- * the same haze in standard video. `varied`: photographs are cut and finished anew. Made by two processes at a time, the
- * first time.
- */
-export async function samples(part: Part, count: number, varied = false): Promise<Sample[]> {
+/** Batches of a set with so many seeds, made by two processes at a time where they are not there yet. */
+async function made(part: Part, set: Set, count: number, varied: boolean): Promise<Sample[]> {
   fetchPhotographs();
   mkdirSync(CACHE, { recursive: true });
-  const batches = SETS.flatMap((set) => {
-    const batchCount = Math.ceil((set === 'usual' ? count : count / 4) / BATCH);
-    return Array.from({ length: batchCount }, (_, i): Batch => ({ part, set, from: i * BATCH, varied }));
-  });
+  const batches = Array.from({ length: Math.ceil(count / BATCH) }, (_, i): Batch => ({
+    part,
+    set,
+    from: i * BATCH,
+    varied,
+  }));
   const waiting = batches.filter((b) => !existsSync(fileOf(b)));
   const work = async (): Promise<void> => {
     for (let batch = waiting.shift(); batch; batch = waiting.shift()) {
@@ -118,7 +119,20 @@ export async function samples(part: Part, count: number, varied = false): Promis
     }
   };
   await Promise.all([work(), work()]);
-  return batches.flatMap((b) => readBatch(fileOf(b)).filter((s) => b.set === 'mixed' || s.kind !== 'mixed'));
+  return batches.flatMap((b) => readBatch(fileOf(b)));
 }
+
+/**
+ * Samples of a part: of so many usual seeds, and a quarter as many of flat recordings of haze. The truth of the latter is
+ * the same haze in standard video. `varied`: photographs are cut and finished anew.
+ */
+export const samples = async (part: Part, count: number, varied = false): Promise<Sample[]> => [
+  ...(await made(part, 'usual', count, varied)).filter((s) => s.kind !== 'mixed'),
+  ...(await made(part, 'mixed', count / 4, varied)),
+];
+
+/** Samples of flat recordings, as many of each: of haze, of nothing else, of a wrong white. Their truth is the whole truth. */
+export const flats = (part: Part, count: number, varied: boolean): Promise<Sample[]> =>
+  made(part, 'flats', count, varied);
 
 if (require.main === module) makeBatch(JSON.parse(process.argv[2]) as Batch);

@@ -31,7 +31,7 @@ import { EyeRest } from './Compare';
 import { FullBar, leaveFull } from './Full';
 import { Hints } from './Hints';
 import { Keys, KEYS_HEIGHT } from './Keys';
-import { fit, layoutBench, WIDE_SIDES } from './layout';
+import { BenchLayoutProvider, fit, layoutBench, WIDE_SIDES } from './layout';
 import { Picture } from './Picture';
 import { ReadingLine } from './ReadingLine';
 import { ScopeArea, ScopeChoice } from './ScopeArea';
@@ -163,54 +163,56 @@ function OpenBench({ opened }: { opened: ClipOpened }) {
   );
   return (
     <EngineContext.Provider value={engine}>
-      <ScopeProvider>
-        <BenchKeys onHelp={() => setHelping(true)} />
-        <View role="main" className="flex-1 bg-ground">
-          {full ? null : <SkipLinks />}
-          {full ? null : <BenchBar opened={opened} wide={wide} onHelp={() => setHelping(true)} />}
-          {wide ? (
-            <View className="min-h-0 flex-1 flex-row">
-              {full ? null : <StepColumn cameraName={camera.name} outingName={outing.name} />}
-              <View className="min-w-0 flex-1 bg-surround">
+      <BenchLayoutProvider value={layout}>
+        <ScopeProvider>
+          <BenchKeys onHelp={() => setHelping(true)} />
+          <View role="main" className="flex-1 bg-ground">
+            {full ? null : <SkipLinks />}
+            {full ? null : <BenchBar opened={opened} wide={wide} onHelp={() => setHelping(true)} />}
+            {wide ? (
+              <View className="min-h-0 flex-1 flex-row">
+                {full ? null : <StepColumn cameraName={camera.name} outingName={outing.name} />}
+                <View className="min-w-0 flex-1 bg-surround">
+                  {shown}
+                  {full ? null : (
+                    <>
+                      <View className="flex-1" />
+                      {keying ? <Keys facts={clip.facts} width={window.width - WIDE_SIDES - LANE_EDGES} /> : null}
+                      <ScrubStrip clip={clip} />
+                    </>
+                  )}
+                </View>
+                <View className={`w-[336px] border-l-stroke border-line bg-ground ${full ? 'hidden' : ''}`}>
+                  <View className="p-2">
+                    <ScopeChoice />
+                  </View>
+                  <Pad size={Math.min(PAD_WIDE, Math.round(window.height * 0.36))} below />
+                  <ScrollView>
+                    <Tray wide />
+                  </ScrollView>
+                </View>
+              </View>
+            ) : (
+              <>
                 {shown}
                 {full ? null : (
                   <>
-                    <View className="flex-1" />
-                    {keying ? <Keys facts={clip.facts} width={window.width - WIDE_SIDES - LANE_EDGES} /> : null}
+                    <StepStrip />
+                    <View style={{ minHeight: tray }} className="flex-1">
+                      {keying ? <Keys facts={clip.facts} width={window.width - LANE_EDGES} /> : <Tray />}
+                    </View>
                     <ScrubStrip clip={clip} />
                   </>
                 )}
-              </View>
-              <View className={`w-[336px] border-l-stroke border-line bg-ground ${full ? 'hidden' : ''}`}>
-                <View className="p-2">
-                  <ScopeChoice />
-                </View>
-                <Pad size={Math.min(PAD_WIDE, Math.round(window.height * 0.36))} below />
-                <ScrollView>
-                  <Tray wide />
-                </ScrollView>
-              </View>
-            </View>
-          ) : (
-            <>
-              {shown}
-              {full ? null : (
-                <>
-                  <StepStrip />
-                  <View style={{ minHeight: tray }} className="flex-1">
-                    {keying ? <Keys facts={clip.facts} width={window.width - LANE_EDGES} /> : <Tray />}
-                  </View>
-                  <ScrubStrip clip={clip} />
-                </>
-              )}
-            </>
-          )}
-          <FullBar name={clip.name} canPlay={clip.proxy === 'ready'} />
-          <StepSheet />
-          {helping ? <HelpSheet onClose={() => setHelping(false)} /> : null}
-          <EyeRest />
-        </View>
-      </ScopeProvider>
+              </>
+            )}
+            <FullBar name={clip.name} canPlay={clip.proxy === 'ready'} />
+            <StepSheet />
+            {helping ? <HelpSheet onClose={() => setHelping(false)} /> : null}
+            <EyeRest />
+          </View>
+        </ScopeProvider>
+      </BenchLayoutProvider>
     </EngineContext.Provider>
   );
 }

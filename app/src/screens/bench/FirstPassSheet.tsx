@@ -6,16 +6,18 @@ import { proposeNoise } from '@inkavo/core/reading/proposeNoise';
 import { asksSource } from '@inkavo/core/program/source';
 import { resolveParams } from '@inkavo/core/regions/keyframes';
 import { SETTING_TITLES, SETTINGS, type Setting } from '@inkavo/core/reading/settings';
+import type { Step } from '@inkavo/core/model/grade';
 import { stepKind } from '@inkavo/core/steps';
 import { api } from '../../api/client';
 import { useBench } from '../../state/bench';
 import { joined } from '@inkavo/core/model/lists';
 import { Button } from '../../ui/Button';
 import { Choice } from '../../ui/Choice';
-import { Check } from '../../ui/icons';
+import { Check, Eye } from '../../ui/icons';
 import { Trouble } from '../../ui/Note';
 import { Sheet } from '../../ui/Sheet';
 import { Txt } from '../../ui/Txt';
+import { useBesidePicture } from './layout';
 
 const FOUND: Record<ClipClass, string> = {
   water: 'water',
@@ -69,6 +71,17 @@ function useNoiseOffer(explanation: Explanation | undefined): NoiseOffer {
   const isTaken = useBench((s) => asksSource(joined(s.lists)));
   if (!explanation || isTaken) return { proposal: null };
   return found.of === explanation ? found : { proposal: null, note: 'Measuring its noise …' };
+}
+
+/** Shows on the bench what steps would do as long as they are offered; `without`: how it is without them. */
+function useOffer(steps: readonly Step[], without: boolean): void {
+  const lists = useBench((s) => s.lists);
+  // Made anew with each answer: the same steps are the same offer.
+  const offer = JSON.stringify(steps);
+  useEffect(() => {
+    useBench.getState().offerSteps(JSON.parse(offer) as Step[], without);
+  }, [lists, offer, without]);
+  useEffect(() => () => useBench.getState().offerSteps([]), []);
 }
 
 /** A step that would mend the clip, and why: to take or leave. */
@@ -141,6 +154,12 @@ export function FirstPassSheet({ onClose }: { onClose(): void }) {
   const { proposal: noise, note } = useNoiseOffer(explanation);
   const [noiseTaken, setNoiseTaken] = useState(false);
   const taken = [...(noise && noiseTaken ? [noise] : []), ...(found ?? []).filter((p) => !left.has(p.step.id))];
+  const [without, setWithout] = useState(false);
+  useOffer(
+    taken.map((p) => p.step),
+    without,
+  );
+  const besidePicture = useBesidePicture();
   const toggle = (id: string): void =>
     setLeft((old) => {
       const next = new Set(old);
@@ -148,7 +167,41 @@ export function FirstPassSheet({ onClose }: { onClose(): void }) {
       return next;
     });
   return (
-    <Sheet title="First pass" onClose={onClose}>
+    <Sheet
+      title="First pass"
+      onClose={onClose}
+      beside={{ ...besidePicture, onHold: setWithout }}
+      footer={
+        found && (found.length > 0 || noise) ? (
+          <View className="flex-row gap-2">
+            <Button
+              title="Before"
+              icon={Eye}
+              aria-pressed={without}
+              style={without ? { backgroundColor: 'var(--raised)', borderColor: 'var(--ink)' } : undefined}
+              disabled={taken.length === 0}
+              onPress={() => setWithout(!without)}
+            />
+            <Button
+              look="strong"
+              className="flex-1"
+              title={
+                taken.length === 0
+                  ? 'Nothing chosen'
+                  : taken.length === 1
+                    ? 'Take this step'
+                    : `Take these ${taken.length} steps`
+              }
+              disabled={taken.length === 0}
+              onPress={() => {
+                useBench.getState().takeSteps(taken.map((p) => p.step));
+                onClose();
+              }}
+            />
+          </View>
+        ) : null
+      }
+    >
       <Txt bold>Where was it filmed?</Txt>
       <Choice
         label="Where was it filmed?"
@@ -191,26 +244,9 @@ export function FirstPassSheet({ onClose }: { onClose(): void }) {
           {note}
         </Txt>
       ) : null}
-      {found && (found.length > 0 || noise) ? (
-        <Button
-          look="strong"
-          title={
-            taken.length === 0
-              ? 'Nothing chosen'
-              : taken.length === 1
-                ? 'Take this step'
-                : `Take these ${taken.length} steps`
-          }
-          disabled={taken.length === 0}
-          onPress={() => {
-            useBench.getState().takeSteps(taken.map((p) => p.step));
-            onClose();
-          }}
-        />
-      ) : null}
       <Txt size="sm" quiet>
-        They are ordinary steps: change them, weaken them or switch them off. Nothing of what you did is lost; undo
-        brings it back.
+        The picture shows them; hold it to see it without. They are ordinary steps: change them, weaken them or switch
+        them off. Nothing of what you did is lost; undo brings it back.
       </Txt>
     </Sheet>
   );

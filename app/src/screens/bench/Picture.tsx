@@ -68,6 +68,7 @@ export function Picture({
   const { set } = useBench.getState();
   const drawing = useDrawing((s) => s.drawing);
   const untouched = useBench((s) => s.untouched);
+  const offer = useBench((s) => (s.offer ? (s.offer.without ? 'without' : 'with') : null));
   const atRest = useBench((s) => s.atRest);
   const playing = useBench((s) => s.playing);
   const picking = useBench((s) => s.picking);
@@ -225,6 +226,11 @@ export function Picture({
             original frame
           </Txt>
         </View>
+      ) : null}
+      {offer && !untouched ? (
+        <Txt bold ink="text-white" className="pointer-events-none absolute left-2 top-2 rounded bg-black/75 px-2 py-1">
+          {offer === 'without' ? 'As it is' : 'As offered'}
+        </Txt>
       ) : null}
       {untouched ? (
         <Txt bold ink="text-white" className="pointer-events-none absolute left-2 top-2 rounded bg-black/75 px-2 py-1">

@@ -1,3 +1,5 @@
+import { createContext, useContext } from 'react';
+
 interface Size {
   width: number;
   height: number;
@@ -8,6 +10,15 @@ export interface BenchLayout {
   wide: boolean;
   picture: Size;
   scopeHeight: number;
+}
+
+const LayoutContext = createContext<BenchLayout | null>(null);
+export const BenchLayoutProvider = LayoutContext.Provider;
+
+/** Where a sheet leaves the picture free: below it, or at the right of a wide screen. */
+export function useBesidePicture(): { top: number; right: boolean } {
+  const layout = useContext(LayoutContext);
+  return { top: BAR + (layout?.wide ? 0 : (layout?.picture.height ?? 0)), right: layout?.wide ?? false };
 }
 
 /** From this width on, steps stand in a column at the left and the tray at the right. */

@@ -39,6 +39,15 @@ export interface Grade {
   trimming: Trim | null;
   /** The steps while a finger is down; on lifting they become `lists`. */
   live: StepLists | null;
+  /** Steps that are offered: looked at before they are taken, and never kept. */
+  offer: Offer | null;
+}
+
+/** What the steps would be with those that are offered. */
+export interface Offer {
+  lists: StepLists;
+  /** Shown as it is without them, to compare. */
+  without: boolean;
 }
 
 export interface GradeActions {
@@ -58,6 +67,8 @@ export interface GradeActions {
   setDive(dive: ClipDive | null, follow?: { id: string; params: Record<string, unknown> }): void;
   setRetime(retime: Retime | null): void;
   addStep(kind: string): void;
+  /** Shows what steps of a first pass would do, or how it is `without` them; none: no more. */
+  offerSteps(steps: readonly Step[], without?: boolean): void;
   /** Takes steps of a first pass into the clip. */
   takeSteps(steps: readonly Step[]): void;
   /** The clip's steps with a change, as one thing to undo. */
@@ -98,6 +109,7 @@ export function grade(set: SetBench, get: GetBench): Grade & GradeActions {
   return {
     lists: NONE,
     live: null,
+    offer: null,
     trim: { inFrame: 0, outFrame: 0 },
     trimming: null,
     dive: null,
@@ -145,9 +157,11 @@ export function grade(set: SetBench, get: GetBench): Grade & GradeActions {
       const { lists, id } = addStep(get().lists, kind);
       set({ lists, inHand: id });
     },
+    offerSteps: (steps, without = false) =>
+      set({ offer: steps.length ? { lists: takeSteps(get().lists, steps).lists, without } : null }),
     takeSteps(steps) {
       const { lists, id } = takeSteps(get().lists, steps);
-      set({ lists, inHand: id ?? get().inHand });
+      set({ lists, offer: null, inHand: id ?? get().inHand });
     },
     setClipSteps: (clip) => set({ lists: { ...get().lists, clip } }),
     pasteSteps(copies, beside) {

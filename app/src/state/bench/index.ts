@@ -52,6 +52,7 @@ export const useBench = create<BenchState>()(
           opened,
           lists,
           live: null,
+          offer: null,
           trim: { inFrame: clip.inFrame, outFrame: clip.outFrame },
           trimming: null,
           dive: clip.dive,
@@ -73,8 +74,9 @@ export const useBench = create<BenchState>()(
   ),
 );
 
-/** The steps that are shown: while a finger is down, the live ones. */
-export const shownLists = (s: BenchState): StepLists => s.live ?? s.lists;
+/** The steps that are shown: while a finger is down, the live ones; while steps are offered, with them. */
+export const shownLists = ({ live, lists, offer }: BenchState): StepLists =>
+  live ?? (offer && !offer.without ? offer.lists : lists);
 
 /** In and out as they are shown. */
 export const shownTrim = (s: BenchState): Trim => s.trimming ?? s.trim;
