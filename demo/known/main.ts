@@ -26,11 +26,11 @@ const ORDER: readonly CaseKind[] = [
   'haze',
   'white',
   'flat',
-  'mixed',
-  'tinted',
 ];
+/** Kinds that come besides, one of each after each round of the others. */
+const BESIDES: readonly CaseKind[] = ['mixed', 'tinted'];
 
-/** What each kind may rightly be taken for first: under haze a flat recording may be either. */
+/** What each kind may rightly be taken for first: a flat recording with another fault for either. */
 const AS: Record<CaseKind, readonly ClipClass[]> = {
   water: ['water'],
   haze: ['haze'],
@@ -38,15 +38,21 @@ const AS: Record<CaseKind, readonly ClipClass[]> = {
   white: ['white'],
   good: ['good'],
   mixed: ['flat', 'haze'],
-  tinted: ['flat'],
+  tinted: ['flat', 'white'],
 };
 
-/** Requests for so many cases of a part; half of those of water and white have a slate. */
-export const requests = (count: number, part: Part, from: number): CaseRequest[] =>
-  Array.from({ length: count }, (_, i) => {
+/**
+ * Requests for so many cases of a part, half of those of water and white with a slate; and a sixth as many of flat recordings
+ * that hide another fault.
+ */
+export const requests = (count: number, part: Part, from: number): CaseRequest[] => {
+  const usual = Array.from({ length: count }, (_, i) => {
     const kind = ORDER[i % ORDER.length];
     return { seed: from + i, kind, part, slate: (kind === 'water' || kind === 'white') && i % 2 === 0 };
   });
+  const rounds = Array.from({ length: Math.floor(count / ORDER.length) }, (_, i) => from + i);
+  return [...usual, ...rounds.flatMap((seed) => BESIDES.map((kind) => ({ seed, kind, part })))];
+};
 
 /** Measures in two processes of their own: a test's sandbox makes such computations many times slower. */
 export async function measureAll(list: readonly CaseRequest[]): Promise<Measured[]> {

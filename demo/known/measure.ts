@@ -192,8 +192,10 @@ export function measureCase(request: CaseRequest): Measured {
   const scored = (picture: Float32Array): Score => score(picture, c.truths[0], STRIDE);
   const pickedSteps = c.slate ? withPick(c, stepsOf(asked), raw) : null;
   const whole = rendered(c, own);
-  // What comes before a spatial step, a conversion, changes no pixel beside another.
-  const spatial = own.filter((s) => s.kind === 'water' || s.kind === 'haze');
+  // A spatial step is held against what enters it: a conversion comes before, and is the same everywhere.
+  const isSpatial = (s: Step): boolean => s.kind === 'water' || s.kind === 'haze';
+  const first = own.findIndex(isSpatial);
+  const entering = own.slice(0, Math.max(0, first));
   const before = noiseOf(c.frames[0]);
   const after = noiseOf(undefined, { encoded: whole, guide: raw, width: W, height: H });
   return {
@@ -212,6 +214,6 @@ export function measureCase(request: CaseRequest): Measured {
     slate: pickedSteps && slateAfter(c, pickedSteps, raw),
     clipped: beyondWhite(out) - beyondWhite(c.truths[0]),
     redNoise: noiseIn(after, 0) / Math.max(1e-5, noiseIn(before, 1)),
-    seam: spatial.length ? worstSeam(raw, rendered(c, spatial), W, H) : 0,
+    seam: first < 0 ? 0 : worstSeam(rendered(c, entering), rendered(c, [...entering, ...own.filter(isSpatial)]), W, H),
   };
 }
