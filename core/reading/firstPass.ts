@@ -147,12 +147,6 @@ function hidden(evidence: Evidence, { camera, setting = 'unsure' }: Known): Hidd
   ).found;
 }
 
-/** Ids told apart where two steps of a kind follow each other. */
-const numbered = (proposals: readonly Proposal[]): Proposal[] =>
-  proposals.map((p, i) =>
-    proposals.findIndex((q) => q.step.id === p.step.id) < i ? { ...p, step: { ...p.step, id: `${p.step.id}-2` } } : p,
-  );
-
 /** Mean share of the veil over frames. */
 function hazeShareOf(grids: readonly Grid[], { air }: Correction): number {
   if (!air) return 0;
@@ -196,8 +190,17 @@ export function firstPass(
   const evidence = conversion ? evidenceOf(seen) : recorded;
   const isConverted = chosen || conversion !== null;
 
-  /** What would mend what is left after some steps, if it had a fault; nothing where that would hardly be noticed. */
-  const mend = (fault: Fault, after: readonly Step[], cells: readonly Grid[], worn: Evidence): Proposal[] => {
+  /**
+   * What would mend what is left after some steps and those that are `start`ed with, if it had a fault: with these; nothing
+   * where that would hardly be noticed. `cells` and `worn` are of the frames after all of them.
+   */
+  const mend = (
+    fault: Fault,
+    after: readonly Step[],
+    cells: readonly Grid[],
+    worn: Evidence,
+    start: readonly Proposal[] = [],
+  ): Proposal[] => {
     const { correction } = estimate(fault, worn);
     const gains = fault === 'water' ? gainsOver('water', worn) : [];
     const worked = stepsOf(fault, correction, {
@@ -206,10 +209,11 @@ export function firstPass(
       dive: known.dive ?? null,
       seconds: frames[frames.length - 1].seconds,
     });
-    const proposals = quietened(fault, frames, after, worked);
+    const started = [...after, ...asSteps(start)];
+    const proposals = [...start, ...quietened(fault, frames, started, worked)];
     const before = outcomeOf(frames, after);
     const { proposals: held, outcome } = judged(frames, after, proposals, before);
-    return apart(before, outcome) < NOTICED ? [] : held;
+    return apart(start.length ? outcomeOf(frames, started) : before, outcome) < NOTICED ? [] : held;
   };
   /** A conversion alone, without what it would push beyond white. */
   const unclipped = (start: Proposal[]): Proposal[] =>
@@ -220,12 +224,13 @@ export function firstPass(
     const first = mend(found, converted, seen, evidence);
     if (found !== 'flat') return { found, likelihood, proposals: [...start, ...first] };
     // What a flat recording hid shows once it is converted: haze, a wrong white.
-    const done = [...converted, ...asSteps(first)];
-    const now = grids(done);
-    const worn = evidenceOf(now);
-    const left = hidden(worn, known);
-    const second = left === 'good' ? [] : mend(left, done, now, worn);
-    return { found, likelihood, proposals: numbered([...first, ...second]) };
+    const left = hidden(evidenceOf(grids([...converted, ...asSteps(first)])), known);
+    if (left === 'good') return { found, likelihood, proposals: first };
+    // Levels are found with it, in place of those of a recording that hides nothing: each kind of step comes once.
+    const curve = first.filter((p) => p.step.kind === 'convert');
+    const now = grids([...converted, ...asSteps(curve)]);
+    const whole = mend(left, converted, now, evidenceOf(now), curve);
+    return { found, likelihood, proposals: whole.length ? whole : first };
   };
   // What is converted is not flat any more.
   const ranked = weigh(evidence, known).filter(({ found }) => !(isConverted && found === 'flat'));

@@ -59,6 +59,10 @@ test('good clips are left alone, and what is wrong with a clip is seldom mistake
   for (const m of water) expect(m.foundAsked).toBe('water');
 });
 
+test('each kind of step is offered once: the second would take the place of the first', () => {
+  for (const { name, steps } of all) expect({ name, steps: new Set(steps).size }).toEqual({ name, steps: steps.length });
+});
+
 test('harm is rare', () => {
   const harmed = all.filter((m) => m.alone.difference > m.untouched.difference + 0.5);
   expect(harmed.length / all.length).toBeLessThanOrEqual(0.15);

@@ -154,6 +154,7 @@ export function FirstPassSheet({ onClose }: { onClose(): void }) {
   const { proposal: noise, note } = useNoiseOffer(explanation);
   const [noiseTaken, setNoiseTaken] = useState(false);
   const taken = [...(noise && noiseTaken ? [noise] : []), ...(found ?? []).filter((p) => !left.has(p.step.id))];
+  const offers = found !== undefined && (found.length > 0 || noise !== null);
   const [without, setWithout] = useState(false);
   useOffer(
     taken.map((p) => p.step),
@@ -172,7 +173,7 @@ export function FirstPassSheet({ onClose }: { onClose(): void }) {
       onClose={onClose}
       beside={{ ...besidePicture, onHold: setWithout }}
       footer={
-        found && (found.length > 0 || noise) ? (
+        offers ? (
           <View className="flex-row gap-2">
             <Button
               title="Before"
@@ -244,10 +245,12 @@ export function FirstPassSheet({ onClose }: { onClose(): void }) {
           {note}
         </Txt>
       ) : null}
-      <Txt size="sm" quiet>
-        The picture shows them; hold it to see it without. They are ordinary steps: change them, weaken them or switch
-        them off. Nothing of what you did is lost; undo brings it back.
-      </Txt>
+      {offers ? (
+        <Txt size="sm" quiet>
+          The picture shows them; hold it to see it without. They are ordinary steps: change them, weaken them or switch
+          them off. Nothing of what you did is lost; undo brings it back.
+        </Txt>
+      ) : null}
     </Sheet>
   );
 }
