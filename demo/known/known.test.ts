@@ -60,7 +60,8 @@ test('good clips are left alone, and what is wrong with a clip is seldom mistake
 });
 
 test('each kind of step is offered once: the second would take the place of the first', () => {
-  for (const { name, steps } of all) expect({ name, steps: new Set(steps).size }).toEqual({ name, steps: steps.length });
+  for (const { name, steps } of all)
+    expect({ name, steps: new Set(steps).size }).toEqual({ name, steps: steps.length });
 });
 
 test('harm is rare', () => {
