@@ -123,7 +123,7 @@ test('settings of one’s own, the size that is expected, and a name by a patter
   await sheet.getByText(/\{what\} stands for nothing/).waitFor();
   await sheet.getByLabel('Name of the file').fill('{outing} {clip} {lines}');
   await sheet.getByText('Saltmark survey boat_shed_01 720.mp4').waitFor();
-  await sheet.getByText(/^720×720 · 0:06 · about [\d.]+ [kM]B$/).waitFor();
+  await sheet.getByText(/^720×720 · 0:06 · about [\d.]+\s[kM]B$/).waitFor();
   await sheet.getByRole('button', { name: 'Keep these settings' }).tap();
   await sheet.getByLabel('Name of these settings').fill('Square');
   await sheet.getByRole('button', { name: 'Keep', exact: true }).tap();

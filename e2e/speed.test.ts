@@ -65,7 +65,7 @@ test('a speed that is set without a network is kept on the device, and sent when
     route.request().method() === 'PATCH' ? route.abort() : route.continue(),
   );
   await page.getByRole('button', { name: 'Every frame at 30 a second: 0.5 times' }).tap();
-  await page.getByText(/ s as recorded: every frame once at 30/).waitFor();
+  await page.getByText(/\ss as recorded: every frame once at 30/).waitFor();
   await page.getByTestId('keep-state').getByText('kept', { exact: true }).waitFor({ state: 'detached' });
   await page.unroute('**/api/clips/**');
   await page.reload();

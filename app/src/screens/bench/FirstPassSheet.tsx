@@ -46,31 +46,32 @@ interface NoiseOffer {
  * for it.
  */
 function useNoiseOffer(explanation: Explanation | undefined): NoiseOffer {
-  const [found, setFound] = useState<NoiseOffer & { of?: Explanation }>({ proposal: null });
+  // By explanation, so that going back to one does not measure it again.
+  const [found, setFound] = useState<ReadonlyMap<Explanation, NoiseOffer>>(new Map());
+  const isMeasured = explanation !== undefined && found.has(explanation);
   useEffect(() => {
     const { opened, lists } = useBench.getState();
     const own = joined(lists);
     // Noise that is taken out already is not told of.
-    if (!explanation || !opened || asksSource(own)) return;
+    if (!explanation || isMeasured || !opened || asksSource(own)) return;
     const controller = new AbortController();
+    const keep = (offer: NoiseOffer): void => setFound((old) => new Map(old).set(explanation, offer));
     const converts = own.filter((s) => s.on && s.kind === 'convert');
     const steps = [...converts, ...explanation.proposals.map((p) => p.step)];
     api.noise(opened.clip.id, { steps, frame: opened.clip.referenceFrame, near: true }, controller.signal).then(
       (seen) => {
         const proposal = seen && proposeNoise(seen, explanation.proposals.length > 0);
-        const note = seen && !proposal ? 'Its noise is hardly seen.' : undefined;
-        setFound({ of: explanation, proposal, note });
+        keep({ proposal, note: seen && !proposal ? 'Its noise is hardly seen.' : undefined });
       },
       (error: Error) => {
-        if (!controller.signal.aborted)
-          setFound({ of: explanation, proposal: null, note: `Its noise was not measured: ${error.message}` });
+        if (!controller.signal.aborted) keep({ proposal: null, note: `Its noise was not measured: ${error.message}` });
       },
     );
     return () => controller.abort();
-  }, [explanation]);
+  }, [explanation, isMeasured]);
   const isTaken = useBench((s) => asksSource(joined(s.lists)));
   if (!explanation || isTaken) return { proposal: null };
-  return found.of === explanation ? found : { proposal: null, note: 'Measuring its noise …' };
+  return found.get(explanation) ?? { proposal: null, note: 'Measuring its noise …' };
 }
 
 /** Shows on the bench what steps would do as long as they are offered; `without`: how it is without them. */
