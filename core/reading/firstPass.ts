@@ -9,16 +9,13 @@ import { through as opsThrough } from '../program/evaluate';
 import type { Correction, Fault } from './correction';
 import { proposeConversion } from './conversion';
 import {
-  CLASSES,
   estimate,
   evidenceOf,
   gainsOver,
-  HIDDEN,
   hiddenLikelihoods,
   likelihoods,
   type ClipClass,
   type Evidence,
-  type Hidden,
 } from './estimate';
 import { GRID_HEIGHT, GRID_WIDTH, gridOf, type Grid } from './grid';
 import type { NoiseCovariance } from './noise';
@@ -100,20 +97,21 @@ const NOTICED = 1.5;
 const OFFERED = 0.08;
 const OTHERS = 2;
 
-function weigh(
-  evidence: Evidence,
+/** What may be where a clip was filmed, the likeliest first: by its pictures, and by what is known besides. */
+function weigh<C extends ClipClass>(
+  own: Readonly<Record<C, number>>,
   { camera, setting = 'unsure', dive }: Known,
-): { found: ClipClass; likelihood: number }[] {
-  const own = likelihoods(evidence);
-  const weights = CLASSES.map((c) => {
+): { found: C; likelihood: number }[] {
+  const possible = (Object.keys(own) as C[]).filter((c) => POSSIBLE[setting].includes(c));
+  const weights = possible.map((c) => {
     const kind = (camera && BY_KIND[camera]?.[c]) ?? 1;
     const log = c === 'water' && dive ? WITH_LOG : 1;
     const answer = setting === 'haze' && c === 'flat' ? UNLESS_FLAT : 1;
-    return POSSIBLE[setting].includes(c) ? own[c] * kind * log * answer : 0;
+    return own[c] * kind * log * answer;
   });
-  const sum = weights.reduce((a, w) => a + w);
-  return CLASSES.map((found, k) => ({ found, likelihood: weights[k] / Math.max(1e-9, sum) }))
-    .filter(({ found }) => POSSIBLE[setting].includes(found))
+  const sum = weights.reduce((a, w) => a + w, 0);
+  return possible
+    .map((found, k) => ({ found, likelihood: weights[k] / Math.max(1e-9, sum) }))
     .toSorted((a, b) => b.likelihood - a.likelihood);
 }
 
@@ -129,23 +127,6 @@ function choose<R extends { found: ClipClass; likelihood: number }>(ranked: read
  * of untouched, at 0.5 0.60), those of haze or a wrong white with more (0.65 and 0.64, at 0.15 0.65 and 0.66).
  */
 const GOOD_HIDDEN = 0.3;
-
-/** What a flat recording hid, now that it is converted: the likeliest of what may be where it was filmed. */
-function hidden(evidence: Evidence, { camera, setting = 'unsure' }: Known): Hidden {
-  const own = hiddenLikelihoods(evidence);
-  const weight = (c: Hidden): number => (POSSIBLE[setting].includes(c) ? own[c] : 0);
-  const weighed = HIDDEN.map((found) => ({
-    found,
-    likelihood: weight(found) * ((camera && BY_KIND[camera]?.[found]) ?? 1),
-  }));
-  const sum = weighed.reduce((s, w) => s + w.likelihood, 0);
-  return choose(
-    weighed
-      .map((w) => ({ ...w, likelihood: w.likelihood / Math.max(1e-9, sum) }))
-      .toSorted((a, b) => b.likelihood - a.likelihood),
-    GOOD_HIDDEN,
-  ).found;
-}
 
 /** Mean share of the veil over frames. */
 function hazeShareOf(grids: readonly Grid[], { air }: Correction): number {
@@ -224,7 +205,8 @@ export function firstPass(
     const first = mend(found, converted, seen, evidence);
     if (found !== 'flat') return { found, likelihood, proposals: [...start, ...first] };
     // What a flat recording hid shows once it is converted: haze, a wrong white.
-    const left = hidden(evidenceOf(grids([...converted, ...asSteps(first)])), known);
+    const done = evidenceOf(grids([...converted, ...asSteps(first)]));
+    const left = choose(weigh(hiddenLikelihoods(done), known), GOOD_HIDDEN).found;
     if (left === 'good') return { found, likelihood, proposals: first };
     // Levels are found with it, in place of those of a recording that hides nothing: each kind of step comes once.
     const curve = first.filter((p) => p.step.kind === 'convert');
@@ -233,7 +215,7 @@ export function firstPass(
     return { found, likelihood, proposals: whole.length ? whole : first };
   };
   // What is converted is not flat any more.
-  const ranked = weigh(evidence, known).filter(({ found }) => !(isConverted && found === 'flat'));
+  const ranked = weigh(likelihoods(evidence), known).filter(({ found }) => !(isConverted && found === 'flat'));
   const best = choose(ranked, isConverted ? GOOD_CONVERTED : GOOD_ENOUGH);
   const rest = ranked.filter((r) => r !== best && r.likelihood >= OFFERED).slice(0, OTHERS);
   return {

@@ -103,7 +103,7 @@ function readBatch(path: string): Sample[] {
 }
 
 /** Batches of a set with so many seeds, made by two processes at a time where they are not there yet. */
-async function made(part: Part, set: Set, count: number, varied: boolean): Promise<Sample[]> {
+async function ofSet(part: Part, set: Set, count: number, varied: boolean): Promise<Sample[]> {
   fetchPhotographs();
   mkdirSync(CACHE, { recursive: true });
   const batches = Array.from({ length: Math.ceil(count / BATCH) }, (_, i): Batch => ({
@@ -127,12 +127,12 @@ async function made(part: Part, set: Set, count: number, varied: boolean): Promi
  * the same haze in standard video. `varied`: photographs are cut and finished anew.
  */
 export const samples = async (part: Part, count: number, varied = false): Promise<Sample[]> => [
-  ...(await made(part, 'usual', count, varied)).filter((s) => s.kind !== 'mixed'),
-  ...(await made(part, 'mixed', count / 4, varied)),
+  ...(await ofSet(part, 'usual', count, varied)).filter((s) => s.kind !== 'mixed'),
+  ...(await ofSet(part, 'mixed', count / 4, varied)),
 ];
 
 /** Samples of flat recordings, as many of each: of haze, of nothing else, of a wrong white. Their truth is the whole truth. */
 export const flats = (part: Part, count: number, varied: boolean): Promise<Sample[]> =>
-  made(part, 'flats', count, varied);
+  ofSet(part, 'flats', count, varied);
 
 if (require.main === module) makeBatch(JSON.parse(process.argv[2]) as Batch);
