@@ -1,4 +1,5 @@
 import { View } from 'react-native';
+import { useBench } from '../../state/bench';
 import { HINTS, useHints, type HintName } from '../../state/hints';
 import { IconButton } from '../../ui/Button';
 import { Lightbulb, X } from '../../ui/icons';
@@ -13,7 +14,9 @@ const TEXTS: Record<HintName, string> = {
 /** Where to touch, for a first visit: one hint at a time, over the picture, where it covers no control. */
 export function Hints() {
   const name = useHints((s) => HINTS.find((h) => !s.done.includes(h)));
-  if (!name) return null;
+  // Steps that are offered are looked at: nothing lies over the picture then.
+  const isOffered = useBench((s) => s.offer !== null);
+  if (!name || isOffered) return null;
   return (
     <View
       role="note"
