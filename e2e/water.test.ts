@@ -216,14 +216,26 @@ test('the hold check measures the whole clip, shows where it does not hold, and 
   await trouble.tap();
   await page.getByTestId('hold-band').waitFor();
   await settled(page);
-  await page.getByRole('button', { name: 'Compare and check' }).tap();
-  await page.getByRole('button', { name: /Hold check/ }).tap();
-  await page
-    .getByText(/Lost by the grade there: \d+\.\d\s% instead of/)
-    .first()
-    .waitFor();
-  await page.getByRole('button', { name: 'Do it' }).first().tap();
+  // The picture stays free, shows the worst frame, and what would mend it before it is done.
+  const whitest = async (): Promise<number> => {
+    const { rgb } = await screenPicture(page);
+    return rgb.reduce((count, v) => count + (v === 255 ? 1 : 0), 0);
+  };
+  const white = await whitest();
+  expect(white).toBeGreaterThan(0);
+  const kept = await keptSteps(house.client, clips.boat_shed_01.id);
+  await page.getByRole('radio', { name: /^Softer ends.*Lost by the grade there: \d+\.\d\s% instead of/ }).tap();
+  await page.getByText('As offered', { exact: true }).waitFor();
   await settled(page);
+  expect(await whitest()).toBeLessThan(0.5 * white);
+  expect(await keptSteps(house.client, clips.boat_shed_01.id)).toEqual(kept);
+  await page.getByRole('button', { name: 'Before', exact: true }).tap();
+  await page.getByText('As it is', { exact: true }).waitFor();
+  await settled(page);
+  expect(await whitest()).toBe(white);
+  await page.getByRole('button', { name: 'Do this' }).tap();
+  await settled(page);
+  expect(await whitest()).toBeLessThan(0.5 * white);
   expect((await stepOf(clips.boat_shed_01.id, 'range')).params.soft).toBeGreaterThan(0.1);
   await page.getByRole('button', { name: 'Undo' }).tap();
   await settled(page);

@@ -49,11 +49,17 @@ test('clipping by the grade is found with its stretch and worst frame, and what 
   const soft = mends.find((m) => m.title === 'Softer ends')!;
   expect(soft.text).toMatch(/Lost by the grade there: 0\.\d % instead of \d+\.\d %/);
   expect(holdCheck(clip(pictures), soft.steps).troubles.filter((t) => t.kind === 'grade')).toEqual([]);
-  const less = mends.find((m) => m.title.startsWith('Less'))!;
-  expect(less.steps[0].strength).toBeCloseTo(0.6, 6);
+  // The step at just the strength at which it is borne.
+  const weaker = mends.find((m) => m.title.startsWith('Range at'))!;
+  const [{ strength }] = weaker.steps;
+  expect(weaker.title).toBe(`Range at ${Math.round(100 * strength)} %`);
+  const lost = (at: number): boolean =>
+    holdCheck(clip(pictures), [{ ...steps[0], strength: at }]).troubles.some((t) => t.kind === 'grade');
+  expect(lost(strength)).toBe(false);
+  expect(lost(strength + 0.04)).toBe(true);
   // A step that belongs to the camera is not for one clip to weaken.
   const titles = holdCheck(clip(pictures), steps, () => false).mends.map((m) => m.title);
-  expect(titles.filter((t) => t.startsWith('Less'))).toEqual([]);
+  expect(titles.filter((t) => t.startsWith('Range at'))).toEqual([]);
 });
 
 test('an exposure that changes is held by keyframes', () => {
@@ -87,4 +93,22 @@ test('what soft ends press flat is found, and no mend is offered that presses mo
   const lost = holdCheck(still, [newStep('range', 'r', { exposure: 3 })]);
   expect(lost.troubles.map((t) => t.kind)).toContain('grade');
   expect(lost.mends.map((m) => m.title)).not.toContain('Softer ends');
+});
+
+test('garish colours are taken back to their limit by the step that makes them', () => {
+  const warm = clip(Array.from({ length: 5 }, () => ramp(0, 180, 20)));
+  const steps: Step[] = [newStep('range', 'r', { contrast: 1.05 }), newStep('saturation', 's', { amount: 4 })];
+  const { troubles, mends } = holdCheck(warm, steps);
+  expect(troubles.map((t) => t.kind)).toContain('chroma');
+  const mend = mends.find((m) => m.kind === 'chroma')!;
+  expect(mend.title).toMatch(/^Saturation at \d+ %$/);
+  expect(mend.text).toMatch(/^Colours there: 8[45] % of the radius instead of \d+ %\.$/);
+  expect(holdCheck(warm, mend.steps).troubles.map((t) => t.kind)).not.toContain('chroma');
+});
+
+test('where no step alone is to blame, all of them are weakened together', () => {
+  const two: Step[] = [newStep('range', 'a', { exposure: 1.2 }), newStep('range', 'b', { exposure: 1.2 })];
+  const { mends } = holdCheck(still, two);
+  const together = mends.find((m) => m.title.startsWith('All steps at'))!;
+  expect(holdCheck(still, together.steps).troubles.map((t) => t.kind)).not.toContain('grade');
 });

@@ -6,6 +6,7 @@ import { compile } from '../program/compile';
 import { planesFor, pictureToRgb } from '../program/cpu/gradePicture';
 import { isKeyframed, valueAt } from '../regions/keyframes';
 import { MUCH_PRESSED } from '../scopes/readings';
+import { stepKind } from '../steps';
 import { percentile, median } from './readFrames';
 
 /** A picture of a clip, and where. Small ones do, as long as their pixels are the file's own, not averages. */
@@ -215,22 +216,74 @@ function freeId(steps: readonly Step[], kind: string): string {
 
 /** Softer ends, as far as they go. */
 const SOFT = 0.12;
-const WEAKER = 0.6;
 /** Seconds between keyframes that hold the middle (common practice: about three). */
 const KEY_EVERY = 1.5;
 
-/** What could mend clipping by the grade: soft ends; the step that does most of it, weaker. */
-function clippingMends(steps: readonly Step[], own: Own): Omit<HeldMend, 'text'>[] {
-  const softer = withStep(steps, 'range', own, (s) => ({ ...s, params: { ...s.params, soft: SOFT } }));
+/** What can be too much because a step is too strong. */
+const TOO_STRONG = ['grade', 'pressed', 'chroma'] as const;
+type TooStrong = (typeof TOO_STRONG)[number];
+/** Halvings of the interval in which a strength lies: to a 64th. */
+const HALVINGS = 6;
+
+/** A step at less than this share of its strength is hardly there: all are weakened together in its place. */
+const HARDLY = 0.25;
+
+/** Steps with some of them at a share of their strength, to whole percent below it. */
+const weakened = (steps: readonly Step[], some: readonly Step[], share: number): Step[] =>
+  steps.map((s) => (some.includes(s) ? { ...s, strength: Math.floor(100 * share * s.strength) / 100 } : s));
+
+/**
+ * Weaker steps that bring what is too much to its limit: each of one's own alone, those first that keep most of their strength;
+ * all of them together, before those that would hardly be there. `excess` measures steps: how far beyond the limit they are, 0 within it.
+ */
+function weakerMends(
+  kind: TooStrong,
+  steps: readonly Step[],
+  own: Own,
+  excess: (steps: readonly Step[]) => number,
+): Omit<HeldMend, 'text'>[] {
   const strong = steps.filter((s) => s.on && own(s.id) && s.kind !== 'convert' && s.strength > 0.1);
-  return [
-    { kind: 'grade', title: 'Softer ends', steps: softer },
-    ...strong.map((step) => ({
-      kind: 'grade' as const,
-      title: `Less ${step.label ?? step.kind}`,
-      steps: steps.map((s) => (s === step ? { ...s, strength: s.strength * WEAKER } : s)),
-    })),
-  ];
+  const found = (some: readonly Step[]): { some: readonly Step[]; share: number } | null => {
+    if (excess(weakened(steps, some, 0)) > 0) return null;
+    let [within, beyond] = [0, 1];
+    for (let i = 0; i < HALVINGS; i += 1) {
+      const middle = (within + beyond) / 2;
+      if (excess(weakened(steps, some, middle)) > 0) beyond = middle;
+      else within = middle;
+    }
+    return { some, share: within };
+  };
+  const alone = strong
+    .map((s) => found([s]))
+    .filter((f) => f !== null)
+    .toSorted((a, b) => b.share - a.share);
+  const enough = alone.filter((f) => f.share >= HARDLY);
+  const all = enough.length === 0 && strong.length > 1 ? [found(strong)].filter((f) => f !== null) : [];
+  return [...enough, ...all, ...alone.filter((f) => f.share < HARDLY)].map(({ some, share }) => ({
+    kind,
+    title:
+      some.length > 1
+        ? `All steps at ${percent(share)}`
+        : `${nameOf(some[0])} at ${percent(Math.floor(100 * share * some[0].strength) / 100)}`,
+    steps: weakened(steps, some, share),
+  }));
+}
+
+const nameOf = ({ label, kind }: Step): string => label ?? stepKind(kind).title;
+
+/** Softer ends are offered where they leave less than this share of what is lost. */
+const WORTH = 0.8;
+
+/** What a mend makes of the worst frame, in a sentence. */
+function becomes(kind: TooStrong, before: HeldMoment, after: HeldMoment): string {
+  switch (kind) {
+    case 'grade':
+      return `Lost by the grade there: ${percent(after.lostByGrade, 1)} instead of ${percent(before.lostByGrade, 1)}.`;
+    case 'pressed':
+      return `Pressed flat there: ${percent(after.pressed, 1)} instead of ${percent(before.pressed, 1)}.`;
+    case 'chroma':
+      return `Colours there: ${percent(after.chroma)} of the radius instead of ${percent(before.chroma)}.`;
+  }
 }
 
 /** A drift is taken back to this share of what is borne: a pan into the light may stay lighter than the rest. */
@@ -295,19 +348,26 @@ export function holdCheck(
     const after = tried.map((m) => measurer.measure(frames.find((f) => f.frame === m.frame)!));
     return !worsens(kind, tried, after);
   };
-  const clipping = worst('grade');
-  if (clipping) {
-    const before = moments.find((m) => m.frame === clipping.frame)!.lostByGrade;
-    const options = clippingMends(steps, own).map((mend) => ({
-      mend,
-      after: new Measurer(mend.steps, ends).measure(clipping).lostByGrade,
-    }));
-    const [soft, ...less] = options;
-    const best = less.toSorted((a, b) => a.after - b.after)[0];
-    for (const { mend, after } of [soft, best].filter(
-      (t) => t && t.after < before * 0.8 && harmless('grade', t.mend.steps),
-    ))
-      mends.push({ ...mend, text: `Lost by the grade there: ${percent(after, 1)} instead of ${percent(before, 1)}.` });
+  for (const kind of TOO_STRONG) {
+    const at = worst(kind);
+    if (!at) continue;
+    const before = moments.find((m) => m.frame === at.frame)!;
+    const measured = (mended: readonly Step[]): HeldMoment => new Measurer(mended, ends).measure(at);
+    const offer = (mend: Omit<HeldMend, 'text'>): void => {
+      mends.push({ ...mend, text: becomes(kind, before, measured(mend.steps)) });
+    };
+    const excess = (mended: readonly Step[]): number => beyond(kind, measured(mended), { level: 0, cast: 0 });
+    let [from, first] = [steps, ''];
+    if (kind === 'grade') {
+      const softer = withStep(steps, 'range', own, (s) => ({ ...s, params: { ...s.params, soft: SOFT } }));
+      if (measured(softer).lostByGrade < before.lostByGrade * WORTH && harmless(kind, softer)) {
+        offer({ kind, title: 'Softer ends', steps: softer });
+        // Not enough by itself, it leaves more of the rest.
+        if (excess(softer) > 0) [from, first] = [softer, 'Softer ends and '];
+      }
+    }
+    const weaker = weakerMends(kind, from, own, excess).find((m) => harmless(kind, m.steps));
+    if (weaker) offer({ ...weaker, title: `${first}${weaker.title}` });
   }
   const drifting = worst('level');
   if (drifting) {

@@ -1,6 +1,7 @@
 import { newStep, type Step } from '@inkavo/core/model/grade';
 import type { ClipOpened } from '../api/client';
 import { shownLists, useBench } from './bench';
+import { takeSteps as withSteps } from './stepLists';
 
 const clip = (steps: Step[]) =>
   ({
@@ -40,24 +41,25 @@ test('steps of a first pass come as one change', () => {
 
 test('steps that are offered are shown until they are taken or left; they are neither kept nor undone', () => {
   const kinds = (): string[] => shownLists(useBench.getState()).clip.map((s) => s.kind);
-  const { open, offerSteps, takeSteps } = useBench.getState();
+  const { open, offerLists, takeSteps } = useBench.getState();
   open(clip([newStep('range', 'range')]));
   const kept = useBench.getState().lists;
   const offer = [newStep('haze', 'h', { amount: 0.5 })];
-  offerSteps(offer);
+  const lists = withSteps(kept, offer).lists;
+  offerLists(lists);
   expect(kinds()).toEqual(['haze', 'range']);
-  offerSteps(offer, true);
+  offerLists(lists, true);
   expect(kinds()).toEqual(['range']);
-  offerSteps([]);
+  offerLists(null);
   expect(kinds()).toEqual(['range']);
   expect(useBench.getState().lists).toBe(kept);
   expect(useBench.temporal.getState().pastStates).toHaveLength(0);
-  offerSteps(offer);
+  offerLists(lists);
   takeSteps(offer);
   expect(kinds()).toEqual(['haze', 'range']);
   expect(useBench.temporal.getState().pastStates).toHaveLength(1);
   // Another clip is not shown with them.
-  offerSteps([newStep('saturation', 's', { amount: 1.5 })]);
+  offerLists({ ...kept, clip: [newStep('saturation', 's', { amount: 1.5 })] });
   open(clip([newStep('range', 'range')]));
   expect(kinds()).toEqual(['range']);
 });

@@ -10,14 +10,16 @@ import type { Step } from '@inkavo/core/model/grade';
 import { stepKind } from '@inkavo/core/steps';
 import { api } from '../../api/client';
 import { useBench } from '../../state/bench';
-import { joined } from '@inkavo/core/model/lists';
+import { takeSteps } from '../../state/stepLists';
+import { joined, type StepLists } from '@inkavo/core/model/lists';
 import { Button } from '../../ui/Button';
 import { Choice } from '../../ui/Choice';
-import { Check, Eye } from '../../ui/icons';
+import { Check } from '../../ui/icons';
 import { Trouble } from '../../ui/Note';
 import { Sheet } from '../../ui/Sheet';
 import { Txt } from '../../ui/Txt';
 import { useBesidePicture } from './layout';
+import { OfferFooter, useOffer } from './offer';
 
 const FOUND: Record<ClipClass, string> = {
   water: 'water',
@@ -74,16 +76,8 @@ function useNoiseOffer(explanation: Explanation | undefined): NoiseOffer {
   return found.get(explanation) ?? { proposal: null, note: 'Measuring its noise …' };
 }
 
-/** Shows on the bench what steps would do as long as they are offered; `without`: how it is without them. */
-function useOffer(steps: readonly Step[], without: boolean): void {
-  const lists = useBench((s) => s.lists);
-  // Made anew with each answer: the same steps are the same offer.
-  const offer = JSON.stringify(steps);
-  useEffect(() => {
-    useBench.getState().offerSteps(JSON.parse(offer) as Step[], without);
-  }, [lists, offer, without]);
-  useEffect(() => () => useBench.getState().offerSteps([]), []);
-}
+/** The lists once steps of a first pass are taken. */
+const withSteps = (lists: StepLists, steps: readonly Step[]): StepLists => takeSteps(lists, steps).lists;
 
 /** A step that would mend the clip, and why: to take or leave. */
 function Offer({ proposal: { step, reason }, on, onToggle }: { proposal: Proposal; on: boolean; onToggle(): void }) {
@@ -157,10 +151,7 @@ export function FirstPassSheet({ onClose }: { onClose(): void }) {
   const taken = [...(noise && noiseTaken ? [noise] : []), ...(found ?? []).filter((p) => !left.has(p.step.id))];
   const offers = found !== undefined && (found.length > 0 || noise !== null);
   const [without, setWithout] = useState(false);
-  useOffer(
-    taken.map((p) => p.step),
-    without,
-  );
+  useOffer(taken.length ? taken.map((p) => p.step) : null, withSteps, without);
   const besidePicture = useBesidePicture();
   const toggle = (id: string): void =>
     setLeft((old) => {
@@ -175,32 +166,22 @@ export function FirstPassSheet({ onClose }: { onClose(): void }) {
       beside={{ ...besidePicture, onHold: setWithout }}
       footer={
         offers ? (
-          <View className="flex-row gap-2">
-            <Button
-              title="Before"
-              icon={Eye}
-              aria-pressed={without}
-              style={without ? { backgroundColor: 'var(--raised)', borderColor: 'var(--ink)' } : undefined}
-              disabled={taken.length === 0}
-              onPress={() => setWithout(!without)}
-            />
-            <Button
-              look="strong"
-              className="flex-1"
-              title={
-                taken.length === 0
-                  ? 'Nothing chosen'
-                  : taken.length === 1
-                    ? 'Take this step'
-                    : `Take these ${taken.length} steps`
-              }
-              disabled={taken.length === 0}
-              onPress={() => {
-                useBench.getState().takeSteps(taken.map((p) => p.step));
-                onClose();
-              }}
-            />
-          </View>
+          <OfferFooter
+            without={without}
+            onWithout={setWithout}
+            title={
+              taken.length === 0
+                ? 'Nothing chosen'
+                : taken.length === 1
+                  ? 'Take this step'
+                  : `Take these ${taken.length} steps`
+            }
+            disabled={taken.length === 0}
+            onTake={() => {
+              useBench.getState().takeSteps(taken.map((p) => p.step));
+              onClose();
+            }}
+          />
         ) : null
       }
     >

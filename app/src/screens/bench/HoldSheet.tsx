@@ -1,16 +1,20 @@
 import { useEffect, useRef, useState } from 'react';
 import { Pressable, View } from 'react-native';
 import { fps } from '@inkavo/core/model/facts';
-import type { HoldReport } from '@inkavo/core/reading/holdCheck';
+import type { Step } from '@inkavo/core/model/grade';
+import { joined, type StepLists } from '@inkavo/core/model/lists';
+import type { HeldMend, HeldTrouble, HoldReport } from '@inkavo/core/reading/holdCheck';
 import { api } from '../../api/client';
 import { useBench } from '../../state/bench';
-import { joined } from '@inkavo/core/model/lists';
 import { Button } from '../../ui/Button';
+import { ChoiceList } from '../../ui/Choice';
 import { Gauge } from '../../ui/icons';
 import { Trouble } from '../../ui/Note';
 import { Progress } from '../../ui/Progress';
 import { Sheet } from '../../ui/Sheet';
 import { Txt } from '../../ui/Txt';
+import { useBesidePicture } from './layout';
+import { OfferFooter, useOffer } from './offer';
 import { timeText } from './timeText';
 
 /** Measures the graded clip over its whole length, and offers what would mend it. */
@@ -44,8 +48,34 @@ export function HoldSheet({ onClose }: { onClose(): void }) {
     }
   };
   const stale = hold !== null && hold.lists !== lists;
+  const mends = hold && !stale ? hold.report.mends : [];
+  const [chosen, setChosen] = useState<HeldMend | null>(null);
+  const mend = chosen && mends.includes(chosen) ? chosen : null;
+  const [without, setWithout] = useState(false);
+  useOffer(mend?.steps ?? null, withMend, without);
+  const besidePicture = useBesidePicture();
+  /** Shows the frame at which something is worst. */
+  const goTo = ({ worstFrame }: HeldTrouble): void => set({ frame: worstFrame, playing: false });
   return (
-    <Sheet title="Hold check" onClose={onClose}>
+    <Sheet
+      title="Hold check"
+      onClose={onClose}
+      beside={{ ...besidePicture, onHold: setWithout }}
+      footer={
+        mend ? (
+          <OfferFooter
+            without={without}
+            onWithout={setWithout}
+            title="Do this"
+            onTake={() => {
+              const { lists: now, setClipSteps } = useBench.getState();
+              setClipSteps(withMend(now, mend.steps).clip);
+              onClose();
+            }}
+          />
+        ) : null
+      }
+    >
       <Txt quiet>Does the grade hold over the whole clip? Every part of it is measured as graded.</Txt>
       {state.trouble ? <Trouble text={state.trouble} /> : null}
       {state.share === null ? (
@@ -61,15 +91,46 @@ export function HoldSheet({ onClose }: { onClose(): void }) {
           <Button title="Stop" onPress={() => running.current?.abort()} />
         </>
       )}
-      {hold ? <Report report={hold.report} stale={stale} onClose={onClose} /> : null}
+      {hold ? <Report report={hold.report} stale={stale} onGo={goTo} /> : null}
+      {mends.length > 0 ? (
+        <View className="gap-2">
+          <Txt bold>What would mend it</Txt>
+          <ChoiceList
+            label="What would mend it"
+            value={mend && keyOf(mend)}
+            options={mends.map((m) => ({ value: keyOf(m), title: m.title, note: m.text }))}
+            onChange={(key) => {
+              const next = mends.find((m) => keyOf(m) === key)!;
+              setChosen(next);
+              setWithout(false);
+              goTo(hold!.report.troubles.find((t) => t.kind === next.kind)!);
+            }}
+          />
+          <Txt size="sm" quiet>
+            {mend
+              ? 'The picture shows it at the worst frame; hold it to see it without. Undo brings back what you have now.'
+              : 'Choose one to see it on the picture before it is done.'}
+          </Txt>
+        </View>
+      ) : null}
     </Sheet>
   );
 }
 
-function Report({ report, stale, onClose }: { report: HoldReport; stale: boolean; onClose(): void }) {
-  const { opened, set, setClipSteps } = useBench.getState();
-  const rate = fps(opened!.clip.facts);
-  const { moments, troubles, mends } = report;
+/** Different troubles can be mended by changes of the same name. */
+const keyOf = ({ kind, title }: HeldMend): string => `${kind}: ${title}`;
+
+/** The clip's own steps as a mend would have them. */
+const withMend = (lists: StepLists, steps: readonly Step[]): StepLists => {
+  const inherited = new Set([...lists.camera, ...lists.outing].map((s) => s.id));
+  const own = new Set(lists.clip.map((s) => s.id));
+  return { ...lists, clip: steps.filter((s) => own.has(s.id) || !inherited.has(s.id)) };
+};
+
+function Report({ report, stale, onGo }: { report: HoldReport; stale: boolean; onGo(trouble: HeldTrouble): void }) {
+  const rate = fps(useBench((s) => s.opened)!.clip.facts);
+  const frame = useBench((s) => s.frame);
+  const { moments, troubles } = report;
   const range = (pick: (m: HoldReport['moments'][number]) => number): string => {
     const values = moments.map(pick);
     const [low, high] = [Math.min(...values), Math.max(...values)].map((v) => Math.round(100 * v));
@@ -86,37 +147,14 @@ function Report({ report, stale, onClose }: { report: HoldReport; stale: boolean
           key={`${t.kind} ${t.fromFrame}`}
           role="button"
           aria-label={`${t.text} Go to the worst frame`}
-          onPress={() => {
-            set({ frame: t.worstFrame, playing: false });
-            onClose();
-          }}
-          className="min-h-[48px] rounded border-stroke border-edge bg-surface px-3 py-2 active:opacity-60"
+          onPress={() => onGo(t)}
+          className={`min-h-[48px] rounded border-stroke bg-surface px-3 py-2 active:opacity-60 ${frame === t.worstFrame ? 'border-ink' : 'border-edge'}`}
         >
           <Txt size="sm" quiet>
             {timeText(t.fromFrame, rate)} – {timeText(t.toFrame, rate)}, worst at {timeText(t.worstFrame, rate)}
           </Txt>
           <Txt>{t.text}</Txt>
         </Pressable>
-      ))}
-      {mends.map((m) => (
-        <View key={m.title} className="flex-row items-center gap-3 rounded border-stroke border-edge px-3 py-2">
-          <View className="flex-1">
-            <Txt bold>{m.title}</Txt>
-            <Txt size="sm">{m.text}</Txt>
-          </View>
-          <Button
-            title="Do it"
-            disabled={stale}
-            onPress={() => {
-              const own = new Set(useBench.getState().lists.clip.map((s) => s.id));
-              const inherited = new Set(
-                [...useBench.getState().lists.camera, ...useBench.getState().lists.outing].map((s) => s.id),
-              );
-              setClipSteps(m.steps.filter((s) => own.has(s.id) || !inherited.has(s.id)));
-              onClose();
-            }}
-          />
-        </View>
       ))}
     </View>
   );

@@ -67,8 +67,8 @@ export interface GradeActions {
   setDive(dive: ClipDive | null, follow?: { id: string; params: Record<string, unknown> }): void;
   setRetime(retime: Retime | null): void;
   addStep(kind: string): void;
-  /** Shows what steps of a first pass would do, or how it is `without` them; none: no more. */
-  offerSteps(steps: readonly Step[], without?: boolean): void;
+  /** Shows what the steps would be with those that are offered, or how it is `without` them; null: no more. */
+  offerLists(lists: StepLists | null, without?: boolean): void;
   /** Takes steps of a first pass into the clip. */
   takeSteps(steps: readonly Step[]): void;
   /** The clip's steps with a change, as one thing to undo. */
@@ -157,13 +157,12 @@ export function grade(set: SetBench, get: GetBench): Grade & GradeActions {
       const { lists, id } = addStep(get().lists, kind);
       set({ lists, inHand: id });
     },
-    offerSteps: (steps, without = false) =>
-      set({ offer: steps.length ? { lists: takeSteps(get().lists, steps).lists, without } : null }),
+    offerLists: (lists, without = false) => set({ offer: lists && { lists, without } }),
     takeSteps(steps) {
       const { lists, id } = takeSteps(get().lists, steps);
       set({ lists, offer: null, inHand: id ?? get().inHand });
     },
-    setClipSteps: (clip) => set({ lists: { ...get().lists, clip } }),
+    setClipSteps: (clip) => set({ lists: { ...get().lists, clip }, offer: null }),
     pasteSteps(copies, beside) {
       const { lists, inHand } = get();
       const { steps, ids } = (beside ? addCopies : putInPlace)(lists.clip, copies);
