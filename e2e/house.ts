@@ -94,6 +94,16 @@ export async function drawnBy(page: Page, drawing: 'gpu' | 'cpu'): Promise<void>
 export const keptSteps = async (client: Client, id: string): Promise<Step[]> =>
   (await client.get<{ clip: Clip }>(`/clips/${id}`)).clip.steps;
 
+/**
+ * Gives a clip that a page shows other steps, as another device does, and waits until the page has settled with them. The id of
+ * the last one is new to it.
+ */
+export async function changeUnder({ client }: House, page: Page, clip: Clip, steps: readonly Step[]): Promise<void> {
+  await client.setSteps(clip.id, { clip: [...steps] });
+  await page.getByTestId(`step-${steps[steps.length - 1].id}`).waitFor({ state: 'attached' });
+  await settled(page);
+}
+
 /** What an element says, with plain spaces where a no-break space keeps a number and its unit on one line. */
 export const textOf = async (element: Locator): Promise<string> =>
   (await element.innerText()).replaceAll('\u00a0', ' ');
