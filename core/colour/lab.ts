@@ -1,7 +1,7 @@
 import type { Vec3 } from './matrix';
 import { transform } from './matrix';
 import { WORKING_TO_XYZ, WHITES, xyToXyz } from './primaries';
-import { bt709 } from './transfer';
+import { decode709 } from './transferTables';
 
 const EPSILON = 216 / 24389;
 const KAPPA = 24389 / 27;
@@ -19,4 +19,4 @@ export const linearToLab = (rgb: Readonly<Vec3>): Vec3 => xyzToLab(transform(WOR
 
 /** L*a*b* of an encoded (BT.709 R'G'B') colour. */
 export const encodedToLab = (rgb: Readonly<Vec3>): Vec3 =>
-  linearToLab([bt709.decode(rgb[0]), bt709.decode(rgb[1]), bt709.decode(rgb[2])]);
+  linearToLab([decode709(rgb[0]), decode709(rgb[1]), decode709(rgb[2])]);

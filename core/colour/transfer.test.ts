@@ -1,7 +1,7 @@
 import { converter } from 'culori';
 import fc from 'fast-check';
 import { decode709, encode709 } from './transferTables';
-import { ACESCCT, bt1886, bt709, gamma, hlg, logCamera, pq, srgb, type Transfer } from './transfer';
+import { ACESCCT, BETA, bt1886, bt709, gamma, hlg, logCamera, pq, srgb, type Transfer } from './transfer';
 
 const ALL: [string, Transfer, number, number][] = [
   ['BT.709', bt709, -0.5, 8],
@@ -80,10 +80,16 @@ test('a log curve without sense is refused with a reason', () => {
   expect(() => logCamera({ ...ACESCCT, logSideSlope: -1 })).toThrow('does not rise');
 });
 
-test('the tables of BT.709 agree with the function to 2e-6, also beyond their ends', () => {
-  for (let i = -3000; i <= 9000; i += 1) {
-    const v = i / 2000 + 1e-5;
-    expect(Math.abs(decode709(v) - bt709.decode(v))).toBeLessThan(2e-6);
-    expect(Math.abs(encode709(v) - bt709.encode(v))).toBeLessThan(2e-6);
-  }
+test('the tables of BT.709 agree with the function to 1e-10, also beyond their ends', () => {
+  let [worst, at] = [0, 0];
+  const look = (v: number): void => {
+    const off = Math.max(Math.abs(decode709(v) - bt709.decode(v)), Math.abs(encode709(v) - bt709.encode(v)));
+    if (!(off <= worst)) [worst, at] = [off, v];
+  };
+  for (let i = -9000; i <= 36_000; i += 1) look(i / 2000 + 1e-5);
+  // Where the straight part ends, on both sides.
+  for (const end of [BETA, 4.5 * BETA, -BETA, 4.5 * -BETA])
+    for (const e of [-1e-9, -1e-17, 0, 1e-17, 1e-9]) look(end + e);
+  expect({ at, small: worst < 1e-10 }).toEqual({ at, small: true });
+  expect([decode709(NaN), encode709(NaN)]).toEqual([NaN, NaN]);
 });

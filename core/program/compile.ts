@@ -1,4 +1,4 @@
-import { bt709 } from '../colour/transfer';
+import { decode709, encode709 } from '../colour/transferTables';
 import type { Vec3 } from '../colour/matrix';
 import type { FieldSpec } from '../fields/map';
 import { isTiled } from '../fields/tile';
@@ -104,7 +104,7 @@ export type Light = 'linear' | 'encoded';
 /** A colour from one sort of light to another, in place. */
 export function convertDomain(rgb: Vec3, from: Light, to: Light): void {
   if (from === to) return;
-  const f = to === 'linear' ? bt709.decode : bt709.encode;
+  const f = to === 'linear' ? decode709 : encode709;
   for (let i = 0; i < 3; i += 1) rgb[i] = f(rgb[i]);
 }
 

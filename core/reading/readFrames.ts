@@ -1,4 +1,4 @@
-import { bt709 } from '../colour/transfer';
+import { decode709 } from '../colour/transferTables';
 import type { Vec3 } from '../colour/matrix';
 import type { LinearPicture } from '../fields/map';
 import type { SmallPicture } from '../fields/smallPicture';
@@ -6,19 +6,6 @@ import type { SmallPicture } from '../fields/smallPicture';
 /** Frames as they enter a step, cell by cell: linear light and its encoding. */
 export interface ReadFrame extends LinearPicture {
   encoded: Float32Array;
-}
-
-/** Linear light for encoded values, by a table: reading takes many, and needs four digits. */
-const TABLE = 4096;
-const [TABLE_LOW, TABLE_HIGH] = [-0.25, 1.75];
-const decoded = Float32Array.from({ length: TABLE + 2 }, (_, i) =>
-  bt709.decode(TABLE_LOW + (i / TABLE) * (TABLE_HIGH - TABLE_LOW)),
-);
-function decode(v: number): number {
-  const at = ((v - TABLE_LOW) / (TABLE_HIGH - TABLE_LOW)) * TABLE;
-  if (!(at >= 0 && at < TABLE)) return bt709.decode(v);
-  const i = at | 0;
-  return decoded[i] + (at - i) * (decoded[i + 1] - decoded[i]);
 }
 
 /**
@@ -36,7 +23,7 @@ export function readFrame(small: SmallPicture, before?: (rgb: Vec3, cell: number
       before(c, i);
       encoded.set(c, 3 * i);
     }
-    for (let k = 3 * i; k < 3 * i + 3; k += 1) rgb[k] = decode(encoded[k]);
+    for (let k = 3 * i; k < 3 * i + 3; k += 1) rgb[k] = decode709(encoded[k]);
   }
   return { width, height, rgb, encoded };
 }

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { adaptWorking } from '../../colour/adaptation';
-import { bt709 } from '../../colour/transfer';
+import { encode709 } from '../../colour/transferTables';
 import { luma709 } from '../../colour/ycbcr';
 import { invert, multiply, transformInPlace, type Mat3, type Vec3 } from '../../colour/matrix';
 import { WHITES } from '../../colour/primaries';
@@ -96,7 +96,7 @@ export const balance: StepKind<Params> = {
     if (p.band === 'overall') return (rgb) => transformInPlace(matrix, rgb);
     const band = BALANCE_BANDS.indexOf(p.band) - 1;
     return (rgb) => {
-      const share = bandWeights(bt709.encode(luminance(rgb)), BAND_EDGES)[band];
+      const share = bandWeights(encode709(luminance(rgb)), BAND_EDGES)[band];
       if (share === 0) return;
       const before: Vec3 = [rgb[0], rgb[1], rgb[2]];
       transformInPlace(matrix, rgb);

@@ -1,4 +1,4 @@
-import { bt709 } from '../../colour/transfer';
+import { decode709, encode709 } from '../../colour/transferTables';
 
 /**
  * A shoulder for highlights, in encoded values: below `start` nothing changes; above, values approach 1 without
@@ -7,10 +7,10 @@ import { bt709 } from '../../colour/transfer';
 export function rollOff(start: number): (linear: number) => number {
   if (start >= 1) return (l) => l;
   const room = 1 - start;
-  const startLinear = bt709.decode(start);
+  const startLinear = decode709(start);
   return (l) => {
     if (l <= startLinear) return l;
-    const u = (bt709.encode(l) - start) / room;
-    return bt709.decode(start + (room * u) / (1 + u));
+    const u = (encode709(l) - start) / room;
+    return decode709(start + (room * u) / (1 + u));
   };
 }

@@ -1,4 +1,5 @@
 import * as T from '../../colour/transfer';
+import { decode709, encode709 } from '../../colour/transferTables';
 import type { TransferSpec } from '../../model/profile';
 
 /** HLG scene light of reference white: 75 % signal (ITU-R BT.2408). */
@@ -16,7 +17,7 @@ const PQ_WHITE = 203 / 10000;
 export function signalToLinear(spec: TransferSpec): (signal: number) => number {
   switch (spec.kind) {
     case 'bt709':
-      return T.bt709.decode;
+      return decode709;
     case 'srgb':
       return T.srgb.decode;
     case 'bt1886':
@@ -26,7 +27,7 @@ export function signalToLinear(spec: TransferSpec): (signal: number) => number {
     case 'hlg':
       return (v) => T.hlg.decode(v) / HLG_WHITE;
     case 'pq':
-      return (v) => T.bt709.decode(T.bt1886.encode(T.pq.decode(v) / PQ_WHITE));
+      return (v) => decode709(T.bt1886.encode(T.pq.decode(v) / PQ_WHITE));
     case 'logCamera':
       return T.logCamera(spec).decode;
   }
@@ -36,7 +37,7 @@ export function signalToLinear(spec: TransferSpec): (signal: number) => number {
 export function linearToSignal(spec: TransferSpec): (linear: number) => number {
   switch (spec.kind) {
     case 'bt709':
-      return T.bt709.encode;
+      return encode709;
     case 'srgb':
       return T.srgb.encode;
     case 'bt1886':
@@ -46,7 +47,7 @@ export function linearToSignal(spec: TransferSpec): (linear: number) => number {
     case 'hlg':
       return (l) => T.hlg.encode(l * HLG_WHITE);
     case 'pq':
-      return (l) => T.pq.encode(T.bt1886.decode(T.bt709.encode(l)) * PQ_WHITE);
+      return (l) => T.pq.encode(T.bt1886.decode(encode709(l)) * PQ_WHITE);
     case 'logCamera':
       return T.logCamera(spec).encode;
   }

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { bt709 } from '../../colour/transfer';
+import { decode709, encode709 } from '../../colour/transferTables';
 import { formatNumber, numberShape } from '../numbers';
 import { allNeutral, type NumberSpec, type StepKind } from '../types';
 import { fiveLevels, midTone, softEnds, type Tone } from '../shared/tone';
@@ -43,7 +43,12 @@ function toneOf(p: Params): Tone {
     parts.push((x) => p.black + x * span);
   }
   if (p.soft > 0) parts.push(softEnds(p.soft));
-  return (x) => parts.reduce((value, tone) => tone(value), x);
+  if (parts.length === 1) return parts[0];
+  return (x) => {
+    let value = x;
+    for (let i = 0; i < parts.length; i += 1) value = parts[i](value);
+    return value;
+  };
 }
 
 /**
@@ -68,7 +73,7 @@ export const range: StepKind<Params> = {
     const tone = toneOf(p);
     return (rgb) => {
       for (let i = 0; i < 3; i += 1) {
-        const exposed = gain === 1 ? rgb[i] : bt709.encode(bt709.decode(rgb[i]) * gain);
+        const exposed = gain === 1 ? rgb[i] : encode709(decode709(rgb[i]) * gain);
         rgb[i] = tone(exposed);
       }
     };
