@@ -72,6 +72,8 @@ test('glow and grain: the grain that the screen shows is that of the export, in 
   const { steps } = (await house.client.get<{ clip: Clip }>(`/clips/${clip.id}`)).clip;
   await house.client.setSteps(clip.id, { clip: [...steps, ...finish] });
   const grained = await house.page(LARGE);
+  // A computed GPU draws the glow of so large a frame for many seconds.
+  grained.setDefaultTimeout(90_000);
   await grained.goto(`${house.running.address}/clip/${clip.id}`);
   const seen: Uint8Array[] = [];
   for (const frame of [FRAME, FRAME + 1]) {
@@ -91,7 +93,7 @@ test('glow and grain: the grain that the screen shows is that of the export, in 
   expect(shareOff(seen[0], seen[1], 8)).toBeGreaterThan(0.3);
   await house.client.setSteps(clip.id, { clip: steps });
   await grained.context().close();
-}, 120_000);
+}, 200_000);
 
 test('held, the screen shows the file as recorded: luma equal to the original’s', async () => {
   const box = (await page.getByTestId('picture').boundingBox())!;
