@@ -46,5 +46,11 @@ test.each([
     await hint(page, 'trace').waitFor();
     await page.getByRole('button', { name: 'Close this hint' }).click();
     await hint(page, 'chips').waitFor();
+    // Steps that are offered are looked at: no hint lies over them.
+    await page.getByRole('button', { name: /First pass/ }).click();
+    await page.getByText('As offered', { exact: true }).waitFor();
+    expect(await page.getByRole('note').count()).toBe(0);
+    await page.getByRole('button', { name: 'Close', exact: true }).click();
+    await hint(page, 'chips').waitFor();
   },
 );
