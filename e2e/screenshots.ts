@@ -138,6 +138,8 @@ async function main(): Promise<void> {
   await phone.getByRole('button', { name: /Hold check/ }).tap();
   await phone.getByRole('button', { name: /Measure/ }).tap();
   await phone.getByRole('button', { name: 'Measure again' }).waitFor({ timeout: 60_000 });
+  await phone.getByRole('radio', { name: /^Softer ends/ }).tap();
+  await settled(phone);
   await shoot(phone, 'hold-check-phone');
   await phone.getByRole('button', { name: 'Close', exact: true }).tap();
 

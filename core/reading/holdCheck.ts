@@ -257,16 +257,19 @@ function weakerMends(
     .map((s) => found([s]))
     .filter((f) => f !== null)
     .toSorted((a, b) => b.share - a.share);
-  const enough = alone.filter((f) => f.share >= HARDLY);
-  const all = enough.length === 0 && strong.length > 1 ? [found(strong)].filter((f) => f !== null) : [];
-  return [...enough, ...all, ...alone.filter((f) => f.share < HARDLY)].map(({ some, share }) => ({
-    kind,
-    title:
-      some.length > 1
-        ? `All steps at ${percent(share)}`
-        : `${nameOf(some[0])} at ${percent(Math.floor(100 * share * some[0].strength) / 100)}`,
-    steps: weakened(steps, some, share),
-  }));
+  const isEnough = ({ share }: { share: number }): boolean => share >= HARDLY;
+  const together = alone.some(isEnough) || strong.length < 2 ? null : found(strong);
+  const all = together ? [together] : [];
+  return [...alone.filter(isEnough), ...all.filter(isEnough), ...alone.filter((f) => !isEnough(f)), ...all].map(
+    ({ some, share }) => ({
+      kind,
+      title:
+        some.length > 1
+          ? `All steps at ${percent(share)}`
+          : `${nameOf(some[0])} at ${percent(Math.floor(100 * share * some[0].strength) / 100)}`,
+      steps: weakened(steps, some, share),
+    }),
+  );
 }
 
 const nameOf = ({ label, kind }: Step): string => label ?? stepKind(kind).title;
