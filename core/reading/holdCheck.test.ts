@@ -112,3 +112,12 @@ test('where no step alone is to blame, all of them are weakened together', () =>
   const together = mends.find((m) => m.title.startsWith('All steps at'))!;
   expect(holdCheck(still, together.steps).troubles.map((t) => t.kind)).not.toContain('grade');
 });
+
+test('of several stretches a mend is tried where it is worst, not where the first one is', () => {
+  const pictures = Array.from({ length: 9 }, (_, i) => ramp(i === 1 ? 3 : i === 6 ? 14 : -18));
+  const { troubles, mends } = holdCheck(clip(pictures), [newStep('range', 'r', { white: 0.12 })]);
+  expect(troubles.filter((t) => t.kind === 'grade').map((t) => t.worstFrame)).toEqual([10, 60]);
+  const weaker = mends.find((m) => m.title.startsWith('Range at') || m.title.includes('and Range at'))!;
+  expect(weaker.frame).toBe(60);
+  expect(holdCheck(clip(pictures), weaker.steps).troubles.filter((t) => t.kind === 'grade')).toEqual([]);
+});

@@ -1,12 +1,22 @@
 import { fileEnds, measure, type FileEnds, type Statistics } from '../scopes/statistics';
-import { newStep, type Step } from '../model/grade';
+import type { Step } from '../model/grade';
 import type { PlanarPicture } from '../program/cpu/planar';
 import { Baker } from '../program/baker';
 import { compile } from '../program/compile';
 import { planesFor, pictureToRgb } from '../program/cpu/gradePicture';
-import { isKeyframed, valueAt } from '../regions/keyframes';
 import { MUCH_PRESSED } from '../scopes/readings';
-import { stepKind } from '../steps';
+import {
+  becomes,
+  LEVEL_DRIFT,
+  levelMend,
+  percent,
+  softerEnds,
+  TOO_STRONG,
+  weakerMends,
+  WORTH,
+  type Change,
+  type Own,
+} from './holdMends';
 import { percentile, median } from './readFrames';
 
 /** A picture of a clip, and where. Small ones do, as long as their pixels are the file's own, not averages. */
@@ -55,6 +65,8 @@ export interface HeldMend {
   kind: HeldKind;
   title: string;
   text: string;
+  /** The frame at which it was tried: where the trouble is worst. */
+  frame: number;
   /** The steps with the change. */
   steps: Step[];
 }
@@ -70,12 +82,10 @@ const LOST = 0.005;
 /** A dark end above this, or a bright end below, is dull; only drift of the middle beyond this share counts. */
 const DULL_BLACK = 0.2;
 const DULL_WHITE = 0.6;
-const LEVEL_DRIFT = 0.08;
 const CAST_DRIFT = 0.1;
 const GARISH = 0.85;
 
 const TABLE = 33;
-const percent = (v: number, digits = 0): string => `${(100 * v).toFixed(digits)} %`.replace('-', '−');
 
 /** Measures graded frames. One of these for one grade: tables are baked once. */
 class Measurer {
@@ -156,8 +166,14 @@ function sentence(kind: HeldKind, m: HeldMoment, middle: { level: number; cast: 
   }
 }
 
+/** Medians over the clip. */
+const middleOf = (moments: readonly HeldMoment[]): { level: number; cast: number } => ({
+  level: median(moments.map((m) => m.level)),
+  cast: median(moments.map((m) => m.cast)),
+});
+
 function troublesOf(moments: readonly HeldMoment[]): HeldTrouble[] {
-  const middle = { level: median(moments.map((m) => m.level)), cast: median(moments.map((m) => m.cast)) };
+  const middle = middleOf(moments);
   return HELD.flatMap((kind) => {
     const found: HeldTrouble[] = [];
     let run: HeldMoment[] = [];
@@ -199,121 +215,6 @@ function worsens(kind: HeldKind, before: readonly HeldMoment[], after: readonly 
   );
 }
 
-type Own = (id: string) => boolean;
-
-/** Steps with one's own last one of a kind changed, or with one added at the end when there is none. */
-function withStep(steps: readonly Step[], kind: string, own: Own, change: (step: Step) => Step): Step[] {
-  const at = steps.findLastIndex((s) => s.kind === kind && s.on && own(s.id));
-  if (at < 0) return [...steps, change(newStep(kind, freeId(steps, kind)))];
-  return steps.map((s, i) => (i === at ? change(s) : s));
-}
-
-function freeId(steps: readonly Step[], kind: string): string {
-  let id = kind;
-  for (let i = 2; steps.some((s) => s.id === id); i += 1) id = `${kind}-${i}`;
-  return id;
-}
-
-/** Softer ends, as far as they go. */
-const SOFT = 0.12;
-/** Seconds between keyframes that hold the middle (common practice: about three). */
-const KEY_EVERY = 1.5;
-
-/** What can be too much because a step is too strong. */
-const TOO_STRONG = ['grade', 'pressed', 'chroma'] as const;
-type TooStrong = (typeof TOO_STRONG)[number];
-/** Halvings of the interval in which a strength lies: to a 64th. */
-const HALVINGS = 6;
-
-/** A step at less than this share of its strength is hardly there: all are weakened together in its place. */
-const HARDLY = 0.25;
-
-/** Steps with some of them at a share of their strength, to whole percent below it. */
-const weakened = (steps: readonly Step[], some: readonly Step[], share: number): Step[] =>
-  steps.map((s) => (some.includes(s) ? { ...s, strength: Math.floor(100 * share * s.strength) / 100 } : s));
-
-/**
- * Weaker steps that bring what is too much to its limit: each of one's own alone, those first that keep most of their strength;
- * all of them together, before those that would hardly be there. `excess` measures steps: how far beyond the limit they are, 0 within it.
- */
-function weakerMends(
-  kind: TooStrong,
-  steps: readonly Step[],
-  own: Own,
-  excess: (steps: readonly Step[]) => number,
-): Omit<HeldMend, 'text'>[] {
-  const strong = steps.filter((s) => s.on && own(s.id) && s.kind !== 'convert' && s.strength > 0.1);
-  const found = (some: readonly Step[]): { some: readonly Step[]; share: number } | null => {
-    if (excess(weakened(steps, some, 0)) > 0) return null;
-    let [within, beyond] = [0, 1];
-    for (let i = 0; i < HALVINGS; i += 1) {
-      const middle = (within + beyond) / 2;
-      if (excess(weakened(steps, some, middle)) > 0) beyond = middle;
-      else within = middle;
-    }
-    return { some, share: within };
-  };
-  const alone = strong
-    .map((s) => found([s]))
-    .filter((f) => f !== null)
-    .toSorted((a, b) => b.share - a.share);
-  const isEnough = ({ share }: { share: number }): boolean => share >= HARDLY;
-  const together = alone.some(isEnough) || strong.length < 2 ? null : found(strong);
-  const all = together ? [together] : [];
-  return [...alone.filter(isEnough), ...all.filter(isEnough), ...alone.filter((f) => !isEnough(f)), ...all].map(
-    ({ some, share }) => ({
-      kind,
-      title:
-        some.length > 1
-          ? `All steps at ${percent(share)}`
-          : `${nameOf(some[0])} at ${percent(Math.floor(100 * share * some[0].strength) / 100)}`,
-      steps: weakened(steps, some, share),
-    }),
-  );
-}
-
-const nameOf = ({ label, kind }: Step): string => label ?? stepKind(kind).title;
-
-/** Softer ends are offered where they leave less than this share of what is lost. */
-const WORTH = 0.8;
-
-/** What a mend makes of the worst frame, in a sentence. */
-function becomes(kind: TooStrong, before: HeldMoment, after: HeldMoment): string {
-  switch (kind) {
-    case 'grade':
-      return `Lost by the grade there: ${percent(after.lostByGrade, 1)} instead of ${percent(before.lostByGrade, 1)}.`;
-    case 'pressed':
-      return `Pressed flat there: ${percent(after.pressed, 1)} instead of ${percent(before.pressed, 1)}.`;
-    case 'chroma':
-      return `Colours there: ${percent(after.chroma)} of the radius instead of ${percent(before.chroma)}.`;
-  }
-}
-
-/** A drift is taken back to this share of what is borne: a pan into the light may stay lighter than the rest. */
-const WITHIN = 0.9;
-
-/** Keyframes on exposure that bring the level of every moment to where drift is borne. */
-function levelMend(steps: readonly Step[], moments: readonly HeldMoment[], own: Own): Omit<HeldMend, 'text'> {
-  const middle = median(moments.map((m) => m.level));
-  const keys: { seconds: number; value: number; ease: 'smooth' }[] = [];
-  const range = steps.findLast((s) => s.kind === 'range' && s.on && own(s.id));
-  const given = range?.params.exposure;
-  for (const m of moments) {
-    if (keys.length > 0 && m.seconds - keys[keys.length - 1].seconds < KEY_EVERY) continue;
-    const now = isKeyframed(given) ? valueAt(given, m.seconds) : typeof given === 'number' ? given : 0;
-    const reach = WITHIN * LEVEL_DRIFT;
-    const wanted = Math.min(middle + reach, Math.max(middle - reach, m.level));
-    // Encoded values go about with the square root of light.
-    const stops = 2 * Math.log2(Math.max(0.02, wanted) / Math.max(0.02, m.level));
-    keys.push({ seconds: m.seconds, value: Math.min(5, Math.max(-5, now + stops)), ease: 'smooth' });
-  }
-  return {
-    kind: 'level',
-    title: 'Exposure by keyframes',
-    steps: withStep(steps, 'range', own, (s) => ({ ...s, params: { ...s.params, exposure: { keys } } })),
-  };
-}
-
 /**
  * Whether a grade holds over a clip: every frame given is measured, graded; where something leaves its limits is a
  * trouble, and what would mend it is tried out on the worst frame. `own` says which steps may be changed. `onProgress`
@@ -334,11 +235,12 @@ export function holdCheck(
   });
   const troubles = troublesOf(moments);
   const mends: HeldMend[] = [];
-  const worst = (kind: HeldKind): HeldFrame | undefined => {
-    const found = troubles.filter((t) => t.kind === kind);
-    if (found.length === 0) return undefined;
-    const frame = found[0].worstFrame;
-    return frames.find((f) => f.frame === frame);
+  const middle = middleOf(moments);
+  /** Where something is furthest beyond its limit, of all stretches. */
+  const worst = (kind: HeldKind): { at: HeldFrame; before: HeldMoment } | null => {
+    const off = moments.map((m) => beyond(kind, m, middle));
+    const most = Math.max(...off);
+    return most > 0 ? { at: frames[off.indexOf(most)], before: moments[off.indexOf(most)] } : null;
   };
   // The lightest, the darkest and the most colourful moment, besides the worst one.
   const extremes = (['level', 'white', 'chroma'] as const).map((key) =>
@@ -352,33 +254,33 @@ export function holdCheck(
     return !worsens(kind, tried, after);
   };
   for (const kind of TOO_STRONG) {
-    const at = worst(kind);
-    if (!at) continue;
-    const before = moments.find((m) => m.frame === at.frame)!;
+    const found = worst(kind);
+    if (!found) continue;
+    const { at, before } = found;
     const measured = (mended: readonly Step[]): HeldMoment => new Measurer(mended, ends).measure(at);
-    const offer = (mend: Omit<HeldMend, 'text'>): void => {
-      mends.push({ ...mend, text: becomes(kind, before, measured(mend.steps)) });
+    const offer = (mend: Change): void => {
+      mends.push({ ...mend, kind, frame: at.frame, text: becomes(kind, before, measured(mend.steps)) });
     };
-    const excess = (mended: readonly Step[]): number => beyond(kind, measured(mended), { level: 0, cast: 0 });
+    const excess = (mended: readonly Step[]): number => beyond(kind, measured(mended), middle);
     let [from, first] = [steps, ''];
     if (kind === 'grade') {
-      const softer = withStep(steps, 'range', own, (s) => ({ ...s, params: { ...s.params, soft: SOFT } }));
+      const softer = softerEnds(steps, own);
       if (measured(softer).lostByGrade < before.lostByGrade * WORTH && harmless(kind, softer)) {
-        offer({ kind, title: 'Softer ends', steps: softer });
+        offer({ title: 'Softer ends', steps: softer });
         // Not enough by itself, it leaves more of the rest.
         if (excess(softer) > 0) [from, first] = [softer, 'Softer ends and '];
       }
     }
-    const weaker = weakerMends(kind, from, own, excess).find((m) => harmless(kind, m.steps));
+    const weaker = weakerMends(from, own, excess).find((m) => harmless(kind, m.steps));
     if (weaker) offer({ ...weaker, title: `${first}${weaker.title}` });
   }
   const drifting = worst('level');
   if (drifting) {
+    const { at, before } = drifting;
     const mend = levelMend(steps, moments, own);
-    const before = moments.find((m) => m.frame === drifting.frame)!.level;
-    const after = new Measurer(mend.steps, ends).measure(drifting).level;
-    if (harmless('level', mend.steps))
-      mends.push({ ...mend, text: `Mean luma there: ${percent(after)} instead of ${percent(before)}.` });
+    const after = new Measurer(mend.steps, ends).measure(at);
+    const text = `Mean luma there: ${percent(after.level)} instead of ${percent(before.level)}.`;
+    if (harmless('level', mend.steps)) mends.push({ ...mend, kind: 'level', frame: at.frame, text });
   }
   return { moments, troubles, mends };
 }

@@ -3,7 +3,7 @@ import { Pressable, View } from 'react-native';
 import { fps } from '@inkavo/core/model/facts';
 import type { Step } from '@inkavo/core/model/grade';
 import { joined, type StepLists } from '@inkavo/core/model/lists';
-import type { HeldMend, HeldTrouble, HoldReport } from '@inkavo/core/reading/holdCheck';
+import type { HeldMend, HoldReport } from '@inkavo/core/reading/holdCheck';
 import { api } from '../../api/client';
 import { useBench } from '../../state/bench';
 import { Button } from '../../ui/Button';
@@ -54,8 +54,8 @@ export function HoldSheet({ onClose }: { onClose(): void }) {
   const [without, setWithout] = useState(false);
   useOffer(mend?.steps ?? null, withMend, without);
   const besidePicture = useBesidePicture();
-  /** Shows the frame at which something is worst. */
-  const goTo = ({ worstFrame }: HeldTrouble): void => set({ frame: worstFrame, playing: false });
+  /** Shows a frame, at rest. */
+  const goTo = (frame: number): void => set({ frame, playing: false });
   return (
     <Sheet
       title="Hold check"
@@ -103,7 +103,7 @@ export function HoldSheet({ onClose }: { onClose(): void }) {
               const next = mends.find((m) => keyOf(m) === key)!;
               setChosen(next);
               setWithout(false);
-              goTo(hold!.report.troubles.find((t) => t.kind === next.kind)!);
+              goTo(next.frame);
             }}
           />
           <Txt size="sm" quiet>
@@ -127,7 +127,7 @@ const withMend = (lists: StepLists, steps: readonly Step[]): StepLists => {
   return { ...lists, clip: steps.filter((s) => own.has(s.id) || !inherited.has(s.id)) };
 };
 
-function Report({ report, stale, onGo }: { report: HoldReport; stale: boolean; onGo(trouble: HeldTrouble): void }) {
+function Report({ report, stale, onGo }: { report: HoldReport; stale: boolean; onGo(frame: number): void }) {
   const rate = fps(useBench((s) => s.opened)!.clip.facts);
   const frame = useBench((s) => s.frame);
   const { moments, troubles } = report;
@@ -147,7 +147,7 @@ function Report({ report, stale, onGo }: { report: HoldReport; stale: boolean; o
           key={`${t.kind} ${t.fromFrame}`}
           role="button"
           aria-label={`${t.text} Go to the worst frame`}
-          onPress={() => onGo(t)}
+          onPress={() => onGo(t.worstFrame)}
           className={`min-h-[48px] rounded border-stroke bg-surface px-3 py-2 active:opacity-60 ${frame === t.worstFrame ? 'border-ink' : 'border-edge'}`}
         >
           <Txt size="sm" quiet>

@@ -1,0 +1,127 @@
+import { newStep, type Step } from '../model/grade';
+import { isKeyframed, valueAt } from '../regions/keyframes';
+import { stepKind } from '../steps';
+import type { HeldMoment } from './holdCheck';
+import { median } from './readFrames';
+
+// Changes of steps that might mend what a hold check finds; it tries them.
+
+/** A change of the steps, by name. */
+export interface Change {
+  title: string;
+  steps: Step[];
+}
+
+/** Drift of the middle that is borne, as a share of the range. */
+export const LEVEL_DRIFT = 0.08;
+
+export const percent = (v: number, digits = 0): string => `${(100 * v).toFixed(digits)} %`.replace('-', '−');
+
+/** Whether a step, by its id, may be changed. */
+export type Own = (id: string) => boolean;
+
+/** Steps with one's own last one of a kind changed, or with one added at the end when there is none. */
+function withStep(steps: readonly Step[], kind: string, own: Own, change: (step: Step) => Step): Step[] {
+  const at = steps.findLastIndex((s) => s.kind === kind && s.on && own(s.id));
+  if (at < 0) return [...steps, change(newStep(kind, freeId(steps, kind)))];
+  return steps.map((s, i) => (i === at ? change(s) : s));
+}
+
+function freeId(steps: readonly Step[], kind: string): string {
+  let id = kind;
+  for (let i = 2; steps.some((s) => s.id === id); i += 1) id = `${kind}-${i}`;
+  return id;
+}
+
+/** Softer ends, as far as they go. */
+const SOFT = 0.12;
+export const softerEnds = (steps: readonly Step[], own: Own): Step[] =>
+  withStep(steps, 'range', own, (s) => ({ ...s, params: { ...s.params, soft: SOFT } }));
+/** Seconds between keyframes that hold the middle (common practice: about three). */
+const KEY_EVERY = 1.5;
+
+/** What can be too much because a step is too strong. */
+export const TOO_STRONG = ['grade', 'pressed', 'chroma'] as const;
+type TooStrong = (typeof TOO_STRONG)[number];
+/** Halvings of the interval in which a strength lies: to a 64th. */
+const HALVINGS = 6;
+
+/** A step at less than this share of its strength is hardly there: all are weakened together in its place. */
+const HARDLY = 0.25;
+
+/** Steps with some of them at a share of their strength, to whole percent below it. */
+const weakened = (steps: readonly Step[], some: readonly Step[], share: number): Step[] =>
+  steps.map((s) => (some.includes(s) ? { ...s, strength: Math.floor(100 * share * s.strength) / 100 } : s));
+
+/**
+ * Weaker steps that bring what is too much to its limit: each of one's own alone, those first that keep most of their strength;
+ * all of them together, before those that would hardly be there. `excess` measures steps: how far beyond the limit they are, 0 within it.
+ */
+export function weakerMends(steps: readonly Step[], own: Own, excess: (steps: readonly Step[]) => number): Change[] {
+  const strong = steps.filter((s) => s.on && own(s.id) && s.kind !== 'convert' && s.strength > 0.1);
+  const found = (some: readonly Step[]): { some: readonly Step[]; share: number } | null => {
+    if (excess(weakened(steps, some, 0)) > 0) return null;
+    let [within, beyond] = [0, 1];
+    for (let i = 0; i < HALVINGS; i += 1) {
+      const middle = (within + beyond) / 2;
+      if (excess(weakened(steps, some, middle)) > 0) beyond = middle;
+      else within = middle;
+    }
+    return { some, share: within };
+  };
+  const alone = strong
+    .map((s) => found([s]))
+    .filter((f) => f !== null)
+    .toSorted((a, b) => b.share - a.share);
+  const isEnough = ({ share }: { share: number }): boolean => share >= HARDLY;
+  const together = alone.some(isEnough) || strong.length < 2 ? null : found(strong);
+  return [...alone, ...(together ? [together] : [])]
+    .toSorted((a, b) => Number(isEnough(b)) - Number(isEnough(a)))
+    .map(({ some, share }) => {
+      const weaker = weakened(steps, some, share);
+      const [{ strength }] = weaker.filter((s) => s.id === some[0].id);
+      const title = some.length > 1 ? `All steps at ${percent(share)}` : `${nameOf(some[0])} at ${percent(strength)}`;
+      return { title, steps: weaker };
+    });
+}
+
+const nameOf = ({ label, kind }: Step): string => label ?? stepKind(kind).title;
+
+/** Softer ends are offered where they leave less than this share of what is lost. */
+export const WORTH = 0.8;
+
+/** What a mend makes of the worst frame, in a sentence. */
+export function becomes(kind: TooStrong, before: HeldMoment, after: HeldMoment): string {
+  switch (kind) {
+    case 'grade':
+      return `Lost by the grade there: ${percent(after.lostByGrade, 1)} instead of ${percent(before.lostByGrade, 1)}.`;
+    case 'pressed':
+      return `Pressed flat there: ${percent(after.pressed, 1)} instead of ${percent(before.pressed, 1)}.`;
+    case 'chroma':
+      return `Colours there: ${percent(after.chroma)} of the radius instead of ${percent(before.chroma)}.`;
+  }
+}
+
+/** A drift is taken back to this share of what is borne: a pan into the light may stay lighter than the rest. */
+const WITHIN = 0.9;
+
+/** Keyframes on exposure that bring the level of every moment to where drift is borne. */
+export function levelMend(steps: readonly Step[], moments: readonly HeldMoment[], own: Own): Change {
+  const middle = median(moments.map((m) => m.level));
+  const keys: { seconds: number; value: number; ease: 'smooth' }[] = [];
+  const range = steps.findLast((s) => s.kind === 'range' && s.on && own(s.id));
+  const given = range?.params.exposure;
+  for (const m of moments) {
+    if (keys.length > 0 && m.seconds - keys[keys.length - 1].seconds < KEY_EVERY) continue;
+    const now = isKeyframed(given) ? valueAt(given, m.seconds) : typeof given === 'number' ? given : 0;
+    const reach = WITHIN * LEVEL_DRIFT;
+    const wanted = Math.min(middle + reach, Math.max(middle - reach, m.level));
+    // Encoded values go about with the square root of light.
+    const stops = 2 * Math.log2(Math.max(0.02, wanted) / Math.max(0.02, m.level));
+    keys.push({ seconds: m.seconds, value: Math.min(5, Math.max(-5, now + stops)), ease: 'smooth' });
+  }
+  return {
+    title: 'Exposure by keyframes',
+    steps: withStep(steps, 'range', own, (s) => ({ ...s, params: { ...s.params, exposure: { keys } } })),
+  };
+}
