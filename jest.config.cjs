@@ -10,7 +10,7 @@ const node = {
   moduleNameMapper: {},
   // Every look at a global of a test's sandbox is slow; these are handed to each module as constants.
   sandboxInjectedGlobals: [
-    ...['Math', 'Number', 'Array', 'Object', 'Map', 'Set', 'String'],
+    ...['Math', 'Number', 'Array', 'Object', 'Map', 'String'],
     ...[
       'Float32Array',
       'Float64Array',

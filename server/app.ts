@@ -1,4 +1,4 @@
-import { createServer, type RequestListener, type Server } from 'node:http';
+import { createServer, type IncomingMessage, type RequestListener, type Server } from 'node:http';
 import { join } from 'node:path';
 import express from 'express';
 import compression from 'compression';
@@ -6,7 +6,7 @@ import compressedStatic from 'express-static-gzip';
 import helmet from 'helmet';
 import { warmExports } from '@inkavo/media/export/exportClip';
 import { closeThreads, warmThreads } from '@inkavo/media/threads/pool';
-import { Library, RESERVE, type Config } from './config';
+import { Library, LOOPBACK, RESERVE, type Config } from './config';
 import { openDatabase } from './db/connect';
 import { lockFolder } from './db/lock';
 import { openDemo } from './demo/load';
@@ -31,10 +31,15 @@ import { followRoutes } from './routes/follow';
 import { readingRoutes } from './routes/reading';
 import { removedRoutes } from './routes/removed';
 import { stillRoutes } from './routes/stills';
+import { sharingRoutes } from './routes/sharing';
 import { shelfRoutes } from './routes/shelf';
+import { admittedOnly } from './sharing/admit';
+import { fromOtherDevice, KEEP_ALIVE_MS } from './sharing/listener';
+import { Sharing } from './sharing/sharing';
 import { Sources } from './sources';
 import { ChangeStore } from './stores/changes';
 import { ClipStore } from './stores/clips';
+import { DeviceStore } from './stores/devices';
 import { JobStore } from './stores/jobs';
 import { KeptStore } from './stores/kept';
 import { OutingStore } from './stores/outings';
@@ -43,8 +48,6 @@ import { RemovedStore } from './stores/removed';
 import { ShelfStore } from './stores/shelf';
 import { PictureFiles } from './pictureFiles';
 import { Thumbs } from './thumbs';
-
-const LOOPBACK = ['127.0.0.1', '::1', 'localhost'];
 
 /** A running server: where it listens, and how it ends. */
 export interface Running {
@@ -65,8 +68,7 @@ export async function startServer(config: Config): Promise<Running> {
   let begin!: (application: RequestListener) => void;
   const ready = new Promise<RequestListener>((resolve) => (begin = resolve));
   const server = createServer((req, res) => void ready.then((application) => application(req, res)));
-  // Longer than any client keeps a connection, so that none is closed while a request is on its way.
-  server.keepAliveTimeout = 75_000;
+  server.keepAliveTimeout = KEEP_ALIVE_MS;
   try {
     await new Promise<void>((resolve, reject) =>
       server.once('error', reject).listen(config.port, config.host, resolve),
@@ -75,12 +77,14 @@ export async function startServer(config: Config): Promise<Running> {
     const { parts, closeParts } = await makeParts(config, library);
     const { application, description } = makeApplication(parts);
     begin(application);
+    await parts.sharing.start(application);
     return {
       address: addressOf(server, config.host),
       parts,
       description,
       async close() {
         parts.events.close();
+        await parts.sharing.close();
         server.closeAllConnections();
         await new Promise((resolve) => server.close(resolve));
         await closeParts();
@@ -111,6 +115,7 @@ async function makeParts(config: Config, library: Library): Promise<{ parts: Par
   const events = new Events();
   const sources = new Sources(config, db);
   sources.watch(events);
+  const sharing = new Sharing(config, library, new DeviceStore(db), events);
   const wake = (): void => runner.wake();
   const frames = new Frames(new PictureFiles(library));
   const thumbs = new Thumbs(library, { clips, outings, shelf }, frames);
@@ -148,6 +153,7 @@ async function makeParts(config: Config, library: Library): Promise<{ parts: Par
         room,
         removed,
         purge,
+        sharing,
       },
       frames,
       thumbs,
@@ -185,33 +191,16 @@ function makeApplication(parts: Parts): { application: express.Express; descript
   keptRoutes(api, parts);
   removedRoutes(api, parts);
   demoRoutes(api, parts);
+  sharingRoutes(api, parts);
   const description = api.describe();
 
   const app = express();
   app.disable('x-powered-by');
-  app.use(
-    helmet({
-      contentSecurityPolicy: {
-        directives: {
-          defaultSrc: ["'self'"],
-          // WebAssembly, for the kernel in the workers.
-          scriptSrc: ["'self'", "'wasm-unsafe-eval'"],
-          // The interface library writes its styles into the page.
-          styleSrc: ["'self'", "'unsafe-inline'"],
-          imgSrc: ["'self'", 'blob:', 'data:'],
-          mediaSrc: ["'self'", 'blob:'],
-          workerSrc: ["'self'", 'blob:'],
-          // A plain address on one's own network has no certificate to upgrade to.
-          upgradeInsecureRequests: null,
-        },
-      },
-      strictTransportSecurity: false,
-      // Browsers take it from secure addresses alone, and complain elsewhere.
-      crossOriginOpenerPolicy: LOOPBACK.includes(config.host),
-      originAgentCluster: LOOPBACK.includes(config.host),
-    }),
-  );
-  app.use(ownPagesOnly(LOOPBACK.includes(config.host)));
+  const loopback = (req: IncomingMessage): boolean => LOOPBACK.includes(config.host) && !fromOtherDevice(req);
+  const [local, distant] = [headers(true), headers(false)];
+  app.use((req, res, next) => (loopback(req) ? local : distant)(req, res, next));
+  app.use(ownPagesOnly(loopback));
+  app.use('/api', admittedOnly(parts.sharing));
   // For tablets on a wireless network; pictures and films are compressed as they are, and events must not wait. Parts of a file
   // are counted in its own bytes.
   const whole = (req: express.Request): boolean => req.path !== '/api/events' && req.headers.range === undefined;
@@ -231,6 +220,29 @@ function makeApplication(parts: Parts): { application: express.Express; descript
   app.use(answerErrors);
   return { application: app, description };
 }
+
+/** Headers that keep foreign pages and code out. `secure`: browsers take the address for a secure one. */
+const headers = (secure: boolean) =>
+  helmet({
+    contentSecurityPolicy: {
+      directives: {
+        defaultSrc: ["'self'"],
+        // WebAssembly, for the kernel in the workers.
+        scriptSrc: ["'self'", "'wasm-unsafe-eval'"],
+        // The interface library writes its styles into the page.
+        styleSrc: ["'self'", "'unsafe-inline'"],
+        imgSrc: ["'self'", 'blob:', 'data:'],
+        mediaSrc: ["'self'", 'blob:'],
+        workerSrc: ["'self'", 'blob:'],
+        // A plain address on one's own network has no certificate to upgrade to.
+        upgradeInsecureRequests: null,
+      },
+    },
+    strictTransportSecurity: false,
+    // Browsers take it from secure addresses alone, and complain elsewhere.
+    crossOriginOpenerPolicy: secure,
+    originAgentCluster: secure,
+  });
 
 /** Files whose name says their content may be kept for ever; all others are asked for anew each time. */
 const NAMED_BY_CONTENT = /[.-][0-9a-f]{8,}\.\w+?(\.br|\.gz)?$/;

@@ -5,6 +5,8 @@ import { join, resolve } from 'node:path';
 export interface Config {
   host: string;
   port: number;
+  /** Where other devices are let in, once a person says so. Default: the port after {@link port}; 0: any that is free. */
+  sharePort?: number;
   /** Folder with the database, originals, proxies, uploads and exports. */
   data: string;
   /** The memory card's folder; a missing one means that no card is in. */
@@ -23,6 +25,9 @@ export interface Config {
   strict?: boolean;
 }
 
+/** Addresses that only this machine itself reaches. */
+export const LOOPBACK = ['127.0.0.1', '::1', 'localhost'];
+
 /** Room for edits while a disk is being cleared. Chosen by judgement: far more than the database and its log grow by. */
 export const RESERVE = 256 << 20;
 
@@ -33,6 +38,7 @@ const root = resolve(__dirname, '..');
 export const configFromEnv = (env: NodeJS.ProcessEnv = process.env): Config => ({
   host: env.INKAVO_HOST ?? '127.0.0.1',
   port: Number(env.INKAVO_PORT ?? 4680),
+  sharePort: env.INKAVO_SHARE_PORT === undefined ? undefined : Number(env.INKAVO_SHARE_PORT),
   data: resolve(env.INKAVO_DATA ?? join(root, 'data')),
   card: resolve(env.INKAVO_CARD ?? join(root, 'demo/footage/card')),
   mounts: env.INKAVO_MOUNTS,
@@ -46,6 +52,8 @@ export const configFromEnv = (env: NodeJS.ProcessEnv = process.env): Config => (
 /** Paths inside the data folder. */
 export class Library {
   readonly database: string;
+  /** Private key and certificate for other devices. */
+  readonly certificate: string;
   readonly uploads: string;
   readonly exports: string;
   /** For what is of use only while it is worked on. */
@@ -57,6 +65,7 @@ export class Library {
 
   constructor(data: string) {
     this.database = join(data, 'inkavo.db');
+    this.certificate = join(data, 'certificate.pem');
     this.uploads = join(data, 'uploads');
     this.exports = join(data, 'exports');
     this.temporary = join(data, 'temporary');

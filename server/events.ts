@@ -10,6 +10,8 @@ export type Event =
   | { type: 'shelf' }
   /** A card or a disk was plugged in or taken out. */
   | { type: 'sources' }
+  /** Other devices are let in, or not any more; one came or went. */
+  | { type: 'sharing' }
   | { type: 'kept'; outingId: string }
   /** Several jobs changed at once. */
   | { type: 'jobs' };

@@ -4,6 +4,7 @@ import type { Frames } from './frames';
 import type { Purge } from './jobs/purge';
 import type { Runner } from './jobs/runner';
 import type { Room } from './room';
+import type { Sharing } from './sharing/sharing';
 import type { Sources } from './sources';
 import type { ChangeStore } from './stores/changes';
 import type { ClipStore } from './stores/clips';
@@ -34,4 +35,5 @@ export interface Parts {
   room: Room;
   removed: RemovedStore;
   purge: Purge;
+  sharing: Sharing;
 }

@@ -4,6 +4,8 @@ import { z } from 'zod';
 export const PROBLEM_TITLES = {
   'bad-request': 'The request is not right',
   forbidden: 'Not allowed from here',
+  'not-let-in': 'This device was not let in',
+  'too-often': 'Asked too often',
   'not-found': 'Not here any more',
   'steps-conflict': 'The same steps were changed elsewhere',
   'out-of-date': 'Changed since it was read',

@@ -273,4 +273,27 @@ export const MIGRATIONS: (Knex.Migration & { name: string })[] = [
       await db.raw('alter table folders drop column writable');
     },
   },
+  {
+    name: '016-devices',
+    async up(db) {
+      // Devices that were let in over the network, each known by a secret whose hash is kept (SHA-256).
+      await db.schema.createTable('devices', (t) => {
+        t.string('id').primary();
+        t.string('name').notNullable();
+        t.string('secret_hash').notNullable().unique();
+        t.float('joined_at').notNullable();
+        t.float('seen_at').notNullable();
+      });
+      await db.schema.createTable('sharing', (t) => {
+        t.integer('id').primary();
+        t.boolean('on').notNullable().defaultTo(false);
+        t.boolean('encrypted').notNullable().defaultTo(false);
+      });
+      await db('sharing').insert({ id: 1, on: false, encrypted: false });
+    },
+    async down(db) {
+      await db.schema.dropTable('sharing');
+      await db.schema.dropTable('devices');
+    },
+  },
 ];

@@ -85,13 +85,13 @@ export function answerErrors(error: unknown, _req: Request, res: Response, next:
 
 /**
  * Lets only requests through that come from this server's own pages: a foreign page cannot write (Origin), and a
- * foreign name that points here cannot read (Host), while the server listens on loopback.
+ * foreign name that points here cannot read (Host), where the server listens on loopback (`loopback`).
  */
-export function ownPagesOnly(loopback: boolean) {
+export function ownPagesOnly(loopback: (req: Request) => boolean) {
   const LOCAL = /^(localhost|127\.0\.0\.1|\[::1\])(:\d+)?$/;
   return (req: Request, _res: Response, next: NextFunction): void => {
     const host = req.headers.host ?? '';
-    if (loopback && !LOCAL.test(host))
+    if (loopback(req) && !LOCAL.test(host))
       throw new HttpError(403, 'forbidden', 'This server answers on its own machine only.');
     const { origin } = req.headers;
     const safe = req.method === 'GET' || req.method === 'HEAD';

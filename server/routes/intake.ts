@@ -1,7 +1,7 @@
 import { join } from 'node:path';
 import { FileStore } from '@tus/file-store';
 import { Server as TusServer } from '@tus/server';
-import { Router, type Request } from 'express';
+import { Router } from 'express';
 import { z } from 'zod';
 import { cameraName } from '@inkavo/core/intake/tellCameras';
 import { jobSchema } from '@inkavo/core/model/job';
@@ -14,7 +14,8 @@ import {
   sourceSchema,
 } from '@inkavo/core/model/source';
 import type { Api } from '../http/api';
-import { badRequest, HttpError, httpErrorOf, notFound, unlessGone } from '../http/problems';
+import { ownMachineOnly } from '../http/ownMachine';
+import { badRequest, httpErrorOf, notFound, unlessGone } from '../http/problems';
 import { UPLOAD_EXPIRES_MS, uploadMetadata, Uploads } from '../jobs/uploads';
 import type { Parts } from '../parts';
 import { notThere } from '../sources';
@@ -48,7 +49,7 @@ export function intakeRoutes(api: Api, { sources, outings, jobs, runner, frames,
       answers: { 201: sourceSchema },
     },
     async ({ body, req, answer }) => {
-      ownMachineOnly(req);
+      ownMachineOnly(req, ELSEWHERE);
       const source = await sources.allow(body.path);
       events.send({ type: 'sources' });
       answer(201, source);
@@ -65,7 +66,7 @@ export function intakeRoutes(api: Api, { sources, outings, jobs, runner, frames,
       answers: { 200: sourceSchema },
     },
     async ({ params, body, req, answer }) => {
-      ownMachineOnly(req);
+      ownMachineOnly(req, ELSEWHERE);
       const source = await sources.setWritable(params.id, body.writable);
       events.send({ type: 'sources' });
       answer(200, source);
@@ -76,11 +77,12 @@ export function intakeRoutes(api: Api, { sources, outings, jobs, runner, frames,
     {
       method: 'delete',
       path: '/sources/{id}',
-      summary: 'Do not allow a folder any more',
+      summary: 'Do not allow a folder any more; from that machine alone',
       params: byId,
       answers: { 204: null },
     },
-    async ({ params, answer }) => {
+    async ({ params, req, answer }) => {
+      ownMachineOnly(req, ELSEWHERE);
       await sources.forget(params.id);
       events.send({ type: 'sources' });
       answer(204);
@@ -180,13 +182,8 @@ export function intakeRoutes(api: Api, { sources, outings, jobs, runner, frames,
   );
 }
 
-const LOOPBACK = new Set(['127.0.0.1', '::1', '::ffff:127.0.0.1']);
-
 /** Which of its folders are seen is decided at the machine itself, not by whoever can reach it over the network. */
-function ownMachineOnly(req: Request): void {
-  if (!LOOPBACK.has(req.socket.remoteAddress ?? ''))
-    throw new HttpError(403, 'not-possible', 'Folders are allowed on the server’s own machine, not over the network.');
-}
+const ELSEWHERE = 'Folders are allowed on the server’s own machine, not over the network.';
 
 /** Resumable uploads (tus 1.0). Bodies are read by its library, so this stands before anything that reads them. */
 export function uploadRoutes({ library, outings, jobs, runner, room }: Parts): Router {
