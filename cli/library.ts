@@ -8,6 +8,13 @@ import { z } from 'zod';
 import { jobSchema, type Job } from '@inkavo/core/model/job';
 import { outingSchema, type Outing } from '@inkavo/core/model/outing';
 import { problemSchema } from '@inkavo/core/model/problem';
+import {
+  codeSchema,
+  sharingSchema,
+  type JoinCode,
+  type sharingRequest,
+  type SharingState,
+} from '@inkavo/core/model/sharing';
 import { MediaError } from '@inkavo/media/codec';
 import { CallError, showShare } from './call';
 
@@ -32,6 +39,12 @@ export class Library {
     const ids = found.map((o) => `${o.id} (${o.date})`).join(', ');
     throw new CallError(`${found.length} outings are called "${name}": give the id of one, ${ids}.`);
   }
+
+  /** Whether other devices are let in, and where. */
+  sharing = (): Promise<SharingState> => this.ask('GET', '/sharing', sharingSchema);
+  setSharing = (part: z.infer<typeof sharingRequest>): Promise<SharingState> =>
+    this.ask('PATCH', '/sharing', sharingSchema, part);
+  joinCode = (): Promise<JoinCode> => this.ask('POST', '/sharing/code', codeSchema);
 
   /** Ids of an outing's clips, in order. */
   clips = async (outingId: string): Promise<string[]> =>
@@ -96,12 +109,17 @@ export class Library {
     schema.parse(await (await this.call(method, path, body)).json());
 }
 
+/** The running server that options name. Throws a {@link CallError}. */
+export function libraryFrom(options: Record<string, string | undefined>): Library {
+  const address = (options.server ?? HERE).replace(/\/+$/, '');
+  if (!URL.canParse(address)) throw new CallError('--server is an address such as http://127.0.0.1:4680.');
+  return new Library(address);
+}
+
 /** The server and the outing that options name. Throws a {@link CallError} or a {@link MediaError}. */
 export async function outingFrom(
   options: Record<string, string | undefined>,
 ): Promise<{ library: Library; outing: Outing }> {
-  const address = (options.server ?? HERE).replace(/\/+$/, '');
-  if (!URL.canParse(address)) throw new CallError('--server is an address such as http://127.0.0.1:4680.');
-  const library = new Library(address);
+  const library = libraryFrom(options);
   return { library, outing: await library.outing(options.outing!) };
 }

@@ -14,6 +14,7 @@ const COMMANDS: Record<string, () => Promise<Command>> = {
   'first-pass': async () => (await import('./commands/firstPass')).firstPass,
   match: async () => (await import('./commands/match')).match,
   check: async () => (await import('./commands/check')).check,
+  share: async () => (await import('./commands/share')).share,
 };
 const SHORT: Record<string, string> = { output: 'o' };
 

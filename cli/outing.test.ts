@@ -7,6 +7,7 @@ import type { Job } from '@inkavo/core/model/job';
 import type { Outing } from '@inkavo/core/model/outing';
 import { make, QUICK_H264, workFolder } from '@inkavo/media/testClips';
 // A server as it runs, to be asked as over a network.
+import { networkAddresses } from '@inkavo/server/sharing/addresses';
 import { spawnServer, until, type ServerProcess } from '@inkavo/server/testServer';
 
 jest.setTimeout(90_000);
@@ -86,4 +87,27 @@ test('an outing that is not there, two of a name, no server, files besides: each
   expect([dead.status, dead.stderr]).toEqual([1, expect.stringContaining('No server answers')]);
   const both = await inkavo('export', 'a.mp4', '--outing', 'x', '--into', out);
   expect([both.status, both.stderr]).toEqual([2, expect.stringContaining('not both')]);
+});
+
+test('share: other devices are let in with the code that it shows, and none any more after --stop', async () => {
+  const { status, stdout, stderr } = await inkavo('share', ...at(), '--json');
+  if (networkAddresses().length === 0) {
+    expect([status, stderr]).toEqual([1, expect.stringContaining('on no network')]);
+    return;
+  }
+  const shared = JSON.parse(stdout) as { addresses: { url: string }[]; code: string; links: string[] };
+  const join = (code: string): Promise<Response> =>
+    fetch(`${shared.addresses[0].url}/api/join`, {
+      method: 'POST',
+      headers: { 'Content-Type': 'application/json' },
+      body: JSON.stringify({ code, name: 'Tablet' }),
+    });
+  // For a person: the same code once more, since nobody used it, and the link as a QR code.
+  const { stdout: text } = await inkavo('share', ...at());
+  expect(text).toContain(`Code ${shared.code.slice(0, 3)} ${shared.code.slice(3)}`);
+  expect(text).toMatch(/[▀▄█]{10}/);
+  expect((await join(new URL(shared.links[0]).hash.slice(1))).status).toBe(201);
+  expect((await inkavo('share', '--stop', 'perhaps', ...at())).status).toBe(2);
+  expect((await inkavo('share', '--stop', 'yes', ...at())).status).toBe(0);
+  await expect(join(shared.code)).rejects.toThrow();
 });

@@ -26,7 +26,7 @@ afterEach(async () => {
 
 const share = async (settings: object): Promise<SharingState> =>
   (await own.ask<SharingState>('PATCH', '/sharing', settings)).body;
-const codeOf = (): Promise<JoinCode> => own.post<JoinCode>('/sharing/codes');
+const codeOf = (): Promise<JoinCode> => own.post<JoinCode>('/sharing/code');
 
 /** Port where other devices come in: that of its own address on the network, or of the listener where there is none. */
 const sharePort = (): number => (running.parts.sharing as unknown as { listener: { port: number } }).listener.port;
@@ -79,7 +79,7 @@ test('a device that was not let in reads and changes nothing', async () => {
     ['GET', '/openapi.json'],
     ['POST', '/uploads'],
     ['GET', '/device'],
-    ['POST', '/sharing/codes'],
+    ['POST', '/sharing/code'],
     ['GET', '/nowhere'],
   ] as const) {
     const { status, body: problem } = await stranger.ask<Problem>(method, path, body);
@@ -143,7 +143,7 @@ test('who is let in does not decide who else is, nor which folders are seen', as
   for (const [method, path, body] of [
     ['GET', '/sharing'],
     ['PATCH', '/sharing', { encrypted: true }],
-    ['POST', '/sharing/codes'],
+    ['POST', '/sharing/code'],
     ['DELETE', '/sharing/devices/any'],
     ['POST', '/sources', { path: '/' }],
     ['DELETE', '/sources/any'],
@@ -175,12 +175,18 @@ test('codes cannot be tried out: five wrong ones end it, ten in a minute are too
 test('a code is good for ten minutes', () => {
   let now = 1000;
   const codes = new Codes(() => now);
-  const { key } = codes.make();
+  const { key } = codes.current();
   now += 601;
   expect(() => codes.take(key)).toThrow('No code is valid now');
-  const later = codes.make();
-  now += 599;
+  const later = codes.current();
+  // The same for whoever shows it, until it is about to end.
+  now += 400;
+  expect(codes.current()).toBe(later);
+  now += 199;
   expect(() => codes.take(later.key)).not.toThrow();
+  const last = codes.current();
+  now += 500;
+  expect(codes.current()).not.toBe(last);
 });
 
 test('encrypted, with a certificate that stays the same; its key is nobody else’s to read', async () => {

@@ -1,10 +1,13 @@
 import '../global.css';
 import { QueryClientProvider } from '@tanstack/react-query';
 import { useFonts } from 'expo-font';
-import { Slot } from 'expo-router';
+import { Slot, usePathname } from 'expo-router';
 import { useEffect, useReducer } from 'react';
+import { View } from 'react-native';
 import { queries } from '../src/api/queries';
+import { JOIN_PATH, JoinScreen } from '../src/screens/JoinScreen';
 import { QuestionSheet } from '../src/screens/QuestionSheet';
+import { useAdmission } from '../src/state/admission';
 import { flushClips } from '../src/state/clipKeeper';
 import { keepTrying } from '../src/state/keepTrying';
 import { outbox } from '../src/state/outbox';
@@ -27,13 +30,22 @@ export default function Layout() {
   );
 }
 
+const HIDDEN = { display: 'none' } as const;
+
 function Connected() {
   useTrail();
   useEffect(() => keepTrying(() => outbox.run()), []);
   useEffect(() => keepTrying(flushClips), []);
+  const joining = usePathname() === JOIN_PATH;
+  const known = useAdmission((s) => s.letIn);
+  const letIn = known && !joining;
   return (
     <>
-      <Slot />
+      {/* The screen stays, hidden: without one the router would forget the page's address. */}
+      <View className="flex-1" style={letIn ? undefined : HIDDEN}>
+        <Slot />
+      </View>
+      {letIn ? null : <JoinScreen />}
       <QuestionSheet />
       <Messages />
     </>

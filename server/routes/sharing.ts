@@ -50,13 +50,13 @@ export function sharingRoutes(api: Api, { sharing }: Parts): void {
   api.route(
     {
       method: 'post',
-      path: '/sharing/codes',
-      summary: 'A code that lets one device in; from the server’s own machine alone',
-      answers: { 201: codeSchema },
+      path: '/sharing/code',
+      summary: 'The code that lets the next device in, valid for some minutes; from the server’s own machine alone',
+      answers: { 200: codeSchema },
     },
     ({ req, answer }) => {
       ownMachineOnly(req, ELSEWHERE);
-      answer(201, sharing.newCode());
+      answer(200, sharing.code());
     },
   );
   api.route(

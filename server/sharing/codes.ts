@@ -4,6 +4,8 @@ import { HttpError } from '../http/problems';
 
 /** Long enough to walk to the tablet; short enough that a code that was seen is soon worth nothing. */
 const VALID_S = 600;
+/** A code that ends sooner is not shown any more. */
+const ABOUT_TO_END_S = 120;
 /** With so many tries one of a million codes is hit once in 200,000 times. */
 const TRIES = 5;
 const KEY_BYTES = 16;
@@ -26,7 +28,9 @@ export class Codes {
 
   constructor(private readonly now: () => number = () => Date.now() / 1000) {}
 
-  make(): Code {
+  /** The code that is valid, the same for all who show it, or a new one where it is used up or about to end. */
+  current(): Code {
+    if (this.code && this.code.until - this.now() > ABOUT_TO_END_S) return this.code;
     this.tries = 0;
     this.code = {
       digits: String(randomInt(10 ** CODE_DIGITS)).padStart(CODE_DIGITS, '0'),

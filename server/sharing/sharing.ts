@@ -14,6 +14,8 @@ import { qrPath } from './qrCode';
 /** Where the code stands in a link: behind the hash, which browsers do not send. */
 const joinLink = (address: string, key: string): string => `${address}/join#${key}`;
 
+const nowS = (): number => Date.now() / 1000;
+
 /** When a device was last seen is noted no more often. */
 const SEEN_EVERY_S = 60;
 
@@ -53,7 +55,7 @@ export class Sharing {
       addresses: this.addresses(),
       trouble: this.trouble,
       unguarded: !LOOPBACK.includes(this.config.host),
-      devices: await this.store.list(),
+      devices: (await this.store.list()).map((d) => (this.answering.get(d.id)?.size ? { ...d, seenAt: nowS() } : d)),
     };
   }
 
@@ -68,9 +70,9 @@ export class Sharing {
     return this.state();
   }
 
-  /** A new code in place of the last. */
-  newCode(): JoinCode {
-    const { digits, key, until } = this.codes.make();
+  /** The code that lets the next device in, with its links. */
+  code(): JoinCode {
+    const { digits, key, until } = this.codes.current();
     const links = this.addresses().map((a) => joinLink(a.url, key));
     return { code: digits, until, links: links.map((url) => ({ url, qr: qrPath(url) })) };
   }
@@ -78,7 +80,7 @@ export class Sharing {
   /** Admits a device that knows the code. Throws an {@link HttpError} that says why not. */
   async join(code: string, name: string): Promise<{ device: Device; secret: string }> {
     this.codes.take(code);
-    const admitted = await this.store.add(name, Date.now() / 1000);
+    const admitted = await this.store.add(name, nowS());
     this.events.send({ type: 'sharing' });
     return admitted;
   }
@@ -87,7 +89,7 @@ export class Sharing {
   async known(secret: string, res: Response): Promise<Device | null> {
     const device = await this.store.find(secret);
     if (!device) return null;
-    const now = Date.now() / 1000;
+    const now = nowS();
     if (now - device.seenAt > SEEN_EVERY_S) await this.store.seen(device.id, now);
     const open = this.answering.get(device.id) ?? new Set();
     this.answering.set(device.id, open.add(res));

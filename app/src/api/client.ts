@@ -34,6 +34,8 @@ import type {
   StepClips,
 } from '@inkavo/core/model/outing';
 import type { Removable, Removed } from '@inkavo/core/model/removed';
+import type { Device, JoinCode, SharingState } from '@inkavo/core/model/sharing';
+import { letOut } from '../state/admission';
 
 /** An answer other than success; `message` is a sentence for a person. Status 0: the server cannot be reached. */
 export class ApiError extends Error {
@@ -60,6 +62,11 @@ async function ask(path: string, init?: RequestInit): Promise<Response> {
   }
   if (res.ok) return res;
   const problem = problemSchema.safeParse(await res.json().catch(() => undefined)).data;
+  if (problem?.code === 'not-let-in') {
+    letOut();
+    // To all that waits on this device the server is away: it stays, and is sent once the device is let in.
+    throw new ApiError(0, problem.detail, problem);
+  }
   throw new ApiError(res.status, problem?.detail ?? `The server answered ${res.status}.`, problem);
 }
 
@@ -147,6 +154,14 @@ export const api = {
   putBack: (kind: Removable, ids: string[]) => send<void>('POST', '/removed/back', { kind, ids }),
   deleteRemoved: () => send<void>('DELETE', '/removed'),
   demo: () => send<{ outing: Outing }>('POST', '/demo'),
+  sharing: () => get<SharingState>('/sharing'),
+  setSharing: (part: Partial<Pick<SharingState, 'on' | 'encrypted'>>) => send<SharingState>('PATCH', '/sharing', part),
+  joinCode: () => send<JoinCode>('POST', '/sharing/code'),
+  removeDevice: (id: string) => send<void>('DELETE', `/sharing/devices/${id}`),
+  join: (code: string, name: string) => send<Device>('POST', '/join', { code, name }),
+  /** This device, where it was let in over the network; null on the server's own machine. */
+  device: async () => (await get<{ device: Device | null }>('/device')).device,
+  leave: () => send<void>('DELETE', '/device'),
   sources: () => get<Source[]>('/sources'),
   source: (id: string) => get<SourceContent>(`/sources/${id}`),
   room: () => get<{ room: number }>('/room'),

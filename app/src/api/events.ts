@@ -2,7 +2,7 @@ import type { QueryClient } from '@tanstack/react-query';
 import type { Job } from '@inkavo/core/model/job';
 import { connected, disconnected } from '../state/connection';
 import { tell } from '../state/messages';
-import type { OutingOpened } from './client';
+import { api, type OutingOpened } from './client';
 
 const AGAIN_MS = 3000;
 
@@ -13,6 +13,7 @@ export type ServerEvent =
   | { type: 'clip'; id: string; outingId: string; shared: boolean }
   | { type: 'shelf' }
   | { type: 'sources' }
+  | { type: 'sharing' }
   | { type: 'kept'; outingId: string }
   | { type: 'jobs' };
 
@@ -41,7 +42,7 @@ function receive(client: QueryClient, event: ServerEvent): void {
       (open) => open && { ...open, intake: withJob(open.intake, job) },
     );
     if (ended) void client.invalidateQueries({ queryKey: ['outing', job.outingId] });
-  } else if (event.type === 'shelf' || event.type === 'jobs' || event.type === 'sources') {
+  } else if (event.type === 'shelf' || event.type === 'jobs' || event.type === 'sources' || event.type === 'sharing') {
     void client.invalidateQueries({ queryKey: [event.type] });
     if (event.type === 'jobs') void client.invalidateQueries({ queryKey: ['queue'] });
   } else if (event.type === 'kept') void client.invalidateQueries({ queryKey: ['kept', event.outingId] });
@@ -70,8 +71,10 @@ export function followServer(client: QueryClient, listen: (event: ServerEvent) =
   };
   own.onerror = () => {
     disconnected();
-    // After an answer that is no stream the browser does not try again.
-    if (own.readyState === EventSource.CLOSED) setTimeout(() => followServer(client, listen, opened), AGAIN_MS);
+    // After an answer that is no stream the browser does not try again, nor does it say what was answered.
+    if (own.readyState !== EventSource.CLOSED) return;
+    void api.device().catch(() => undefined);
+    setTimeout(() => followServer(client, listen, opened), AGAIN_MS);
   };
   own.onmessage = (message) => {
     const event = JSON.parse(message.data as string) as ServerEvent;

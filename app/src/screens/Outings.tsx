@@ -12,9 +12,10 @@ import { TopBar } from '../ui/TopBar';
 import { Txt } from '../ui/Txt';
 import { UndoButtons } from '../ui/UndoButtons';
 import { dayText, today } from './day';
+import { DevicesSheet } from './DevicesSheet';
 import { ModeChoice } from './ModeChoice';
 import { RemovedSheet } from './RemovedSheet';
-import { Library, Plus, Trash, Upload } from '../ui/icons';
+import { Library, MonitorSmartphone, Plus, Trash, Upload } from '../ui/icons';
 
 const STRIP = { width: '100%', height: '100%', objectFit: 'cover', display: 'block' } as const;
 
@@ -22,7 +23,7 @@ const STRIP = { width: '100%', height: '100%', objectFit: 'cover', display: 'blo
 export function Outings() {
   const router = useRouter();
   const { data, error } = useQuery({ queryKey: ['outings'], queryFn: api.outings });
-  const [sheet, setSheet] = useState<'new' | 'removed' | null>(null);
+  const [sheet, setSheet] = useState<'new' | 'removed' | 'devices' | null>(null);
   const setMaking = (on: boolean): void => setSheet(on ? 'new' : null);
   return (
     <View role="main" className="flex-1 bg-ground">
@@ -60,11 +61,13 @@ export function Outings() {
             accessibilityLabel="Loading the outings"
           />
         ) : null}
-        <View className="mt-4 max-w-[420px]">
+        <View className="mt-4 max-w-[420px] gap-3">
+          <Button title="Work from another device" icon={MonitorSmartphone} onPress={() => setSheet('devices')} />
           <ModeChoice />
         </View>
       </ScrollView>
       {sheet === 'new' ? <NewOuting onClose={() => setSheet(null)} /> : null}
+      {sheet === 'devices' ? <DevicesSheet onClose={() => setSheet(null)} /> : null}
       {sheet === 'removed' ? <RemovedSheet onClose={() => setSheet(null)} /> : null}
     </View>
   );

@@ -71,3 +71,5 @@ export { default as Square } from 'lucide-react-native/icons/square';
 export { default as SunDim } from 'lucide-react-native/icons/sun-dim';
 export { default as Sun } from 'lucide-react-native/icons/sun';
 export { default as ChevronsRight } from 'lucide-react-native/icons/chevrons-right';
+export { default as MonitorSmartphone } from 'lucide-react-native/icons/monitor-smartphone';
+export { default as LogOut } from 'lucide-react-native/icons/log-out';

@@ -1,0 +1,109 @@
+import { execFileSync } from 'node:child_process';
+import readQr from 'jsqr';
+import type { Page } from 'playwright-core';
+import { networkAddresses } from '@inkavo/server/sharing/addresses';
+import { SIZES } from './browser';
+import { keptSteps, openHouse, settled, type House } from './house';
+
+// A machine without a network has no address at which another device could come in.
+const onNetwork = networkAddresses().length > 0 ? test : test.skip;
+
+let house: House;
+beforeAll(async () => {
+  house = await openHouse({ sharePort: 0 });
+}, 60_000);
+afterAll(() => house.close());
+
+/** What a camera that is pointed at the screen reads (jsQR, an independent reader of ISO/IEC 18004). */
+async function scan(page: Page): Promise<string> {
+  const shot = await page.getByRole('img', { name: 'QR code of the link that lets a device in' }).screenshot();
+  // The header of a PNG holds its size (ISO/IEC 15948, 11.2.2).
+  const [width, height] = [shot.readUInt32BE(16), shot.readUInt32BE(20)];
+  const as = ['-f', 'rawvideo', '-pix_fmt', 'rgba', 'pipe:1'];
+  const rgba = new Uint8ClampedArray(execFileSync('ffmpeg', ['-v', 'error', '-i', 'pipe:0', ...as], { input: shot }));
+  return readQr(rgba, width, height)!.data;
+}
+
+const openSheet = (page: Page): Promise<void> => page.getByRole('button', { name: 'Work from another device' }).click();
+
+onNetwork(
+  'a tablet comes in by the code that is scanned, works, is let out, and comes back with what it had not sent',
+  async () => {
+    const { boat_shed_01: clip } = await house.clips('boat_shed_01');
+    const own = await house.page(SIZES.phone);
+    await own.goto(house.running.address);
+    await openSheet(own);
+    await own.getByRole('button', { name: 'Let other devices in' }).click();
+    const link = await scan(own);
+    expect(link.startsWith(`${await own.getByTestId('join-address').innerText()}/join#`)).toBe(true);
+
+    const tablet = await house.page(SIZES.tablet, 1, false);
+    await tablet.goto(link);
+    await tablet.getByLabel('What this device is called there').fill('Boat tablet');
+    await tablet.getByRole('button', { name: 'Come in' }).click();
+    await tablet.getByText('Saltmark survey').waitFor();
+    await own.getByText('Boat tablet').waitFor();
+    await own.getByText('Here now').waitFor();
+
+    const address = new URL(link).origin;
+    await tablet.goto(`${address}/clip/${clip.id}`);
+    await tablet.getByTestId('step-range').click();
+    await tablet.getByRole('button', { name: 'Black point: more' }).click();
+    await settled(tablet);
+    const black = async (): Promise<unknown> =>
+      (await keptSteps(house.client, clip.id)).find((s) => s.kind === 'range')?.params.black;
+    const first = await black();
+    expect(first).not.toBe(0);
+
+    // An edit that does not get through, and then the tablet is let out.
+    await tablet.route('**/changes', (route) => route.abort());
+    await tablet.getByRole('button', { name: 'Black point: more' }).click();
+    await tablet.getByTestId('keep-state').getByText('on this device').waitFor();
+    await own.getByRole('button', { name: 'Let Boat tablet out' }).click();
+    await tablet.getByLabel('Code of 6 digits').waitFor();
+    expect(await black()).toBe(first);
+    await tablet.unroute('**/changes');
+
+    await tablet.getByLabel('Code of 6 digits').fill('12 34');
+    expect(await tablet.getByRole('button', { name: 'Come in' }).isDisabled()).toBe(true);
+    // The code that is shown is a new one: each is for one device.
+    await own.getByText('Boat tablet').waitFor({ state: 'detached' });
+    await tablet.getByLabel('Code of 6 digits').fill(await own.getByTestId('join-code').innerText());
+    await tablet.getByRole('button', { name: 'Come in' }).click();
+    // It is back where it was, and what waited is sent by itself.
+    await settled(tablet);
+    expect(tablet.url()).toBe(`${address}/clip/${clip.id}`);
+    expect(await black()).not.toBe(first);
+
+    await tablet.goto(address);
+    await openSheet(tablet);
+    await tablet.getByRole('button', { name: 'Leave' }).click();
+    await tablet.getByLabel('Code of 6 digits').waitFor();
+
+    await own.getByRole('checkbox', { name: 'Encrypted' }).click();
+    await own.getByTestId('join-address').getByText('https://').waitFor();
+    expect(new URL(await scan(own)).protocol).toBe('https:');
+    await own.getByRole('button', { name: 'Stop letting devices in' }).click();
+    await own.getByRole('button', { name: 'Let other devices in' }).waitFor();
+    await expect(fetch(address)).rejects.toThrow();
+  },
+  180_000,
+);
+
+onNetwork(
+  'encrypted, a page is secure and the bench draws there too',
+  async () => {
+    const { boat_shed_01: clip } = await house.clips('boat_shed_01');
+    const { addresses } = (
+      await house.client.ask<{ addresses: { url: string }[] }>('PATCH', '/sharing', { on: true, encrypted: true })
+    ).body;
+    const { code } = await house.client.post<{ code: string }>('/sharing/code');
+    const tablet = await house.page(SIZES.tablet, 1, false);
+    await tablet.goto(`${addresses[0].url}/clip/${clip.id}`);
+    await tablet.getByLabel('Code of 6 digits').fill(code);
+    await tablet.getByRole('button', { name: 'Come in' }).click();
+    await settled(tablet);
+    expect(await tablet.evaluate(() => isSecureContext)).toBe(true);
+  },
+  120_000,
+);
