@@ -10,8 +10,9 @@ import { X } from './icons';
 export interface Beside {
   /** It stays below so many pixels from the upper edge. */
   top: number;
-  /** It stands at the right, in place of the middle. */
+  /** It stands at the right, in place of the middle; no wider than `most` pixels. */
   right: boolean;
+  most?: number;
   onHold(held: boolean): void;
 }
 
@@ -45,7 +46,7 @@ export function Sheet({ title, onClose, children, footer, beside }: Props) {
         )}
         <View
           className={`w-full rounded-t-lg border-x-stroke border-t-stroke border-line bg-ground ${beside ? '' : 'max-h-[88%]'} ${beside?.right ? 'max-w-[400px] self-end' : 'max-w-[560px] self-center'}`}
-          style={beside ? { maxHeight: height - beside.top } : undefined}
+          style={beside ? { maxHeight: height - beside.top, maxWidth: beside.most } : undefined}
         >
           <View className="flex-row items-center justify-between pl-4 pr-1 pt-1">
             <Txt size="lg" bold role="heading" aria-level={2}>

@@ -84,6 +84,12 @@ export function useDrag<T extends HTMLElement>(target: RefObject<T | null>, hand
       start = undefined;
       latest.current.onEnd?.(p, moved);
     };
+    /** The browser has taken the finger, to scroll with it: this was no tap. */
+    const lost = (e: PointerEvent): void => {
+      if (start?.id !== e.pointerId) return;
+      start.moved = true;
+      up(e);
+    };
     const wheel = (e: WheelEvent): void => {
       if (!latest.current.onWheel) return;
       e.preventDefault();
@@ -99,7 +105,7 @@ export function useDrag<T extends HTMLElement>(target: RefObject<T | null>, hand
     element.addEventListener('pointerdown', down);
     element.addEventListener('pointermove', move);
     element.addEventListener('pointerup', up);
-    element.addEventListener('pointercancel', up);
+    element.addEventListener('pointercancel', lost);
     element.addEventListener('wheel', wheel, { passive: false });
     return () => {
       clearTimeout(hold);
@@ -107,7 +113,7 @@ export function useDrag<T extends HTMLElement>(target: RefObject<T | null>, hand
       element.removeEventListener('pointerdown', down);
       element.removeEventListener('pointermove', move);
       element.removeEventListener('pointerup', up);
-      element.removeEventListener('pointercancel', up);
+      element.removeEventListener('pointercancel', lost);
       element.removeEventListener('wheel', wheel);
     };
   }, [target]);

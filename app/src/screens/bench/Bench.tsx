@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
 import { useRouter } from 'expo-router';
-import { useCallback, useEffect, useRef, useState } from 'react';
+import { useCallback, useEffect, useRef, useState, type ReactNode } from 'react';
 import { ActivityIndicator, ScrollView, useWindowDimensions, View } from 'react-native';
 import { api, type ClipOpened } from '../../api/client';
 import { outingQuery } from '../../api/queries';
@@ -111,7 +111,8 @@ function OpenBench({ opened }: { opened: ClipOpened }) {
   const tray = useBench((s) => trayHeight(findStep(shownLists(s), s.inHand)?.step.kind, s.keying !== null, placing));
   const full = useBench((s) => s.full);
   const layout = layoutBench(window, clip.facts, tray, keying ? KEYS_HEIGHT : 0);
-  const { scopeHeight, wide } = layout;
+  const { form, scopeHeight } = layout;
+  const wide = form === 'wide';
   const picture = full ? fit(clip.facts.width / clip.facts.height, window.width, window.height) : layout.picture;
   const [helping, setHelping] = useState(false);
   const view = useBench((s) => s.scopeView);
@@ -145,22 +146,6 @@ function OpenBench({ opened }: { opened: ClipOpened }) {
   }, [picture.width, scopeHeight, ratio, wide, view, canvas, drawing]);
   useProxyWatch(opened);
 
-  const shown = (
-    <>
-      <View className={`z-10 items-center bg-surround ${full ? 'flex-1 justify-center' : ''}`}>
-        <Picture width={picture.width} height={picture.height} canvas={canvas} />
-        {full ? null : <Hints />}
-      </View>
-      {full ? null : (
-        <>
-          <ReadingLine />
-          <View className="items-center bg-scope">
-            <ScopeArea width={picture.width} height={scopeHeight} wide={wide} />
-          </View>
-        </>
-      )}
-    </>
-  );
   return (
     <EngineContext.Provider value={engine}>
       <BenchLayoutProvider value={layout}>
@@ -169,20 +154,36 @@ function OpenBench({ opened }: { opened: ClipOpened }) {
           <View role="main" className="flex-1 bg-ground">
             {full ? null : <SkipLinks />}
             {full ? null : <BenchBar opened={opened} wide={wide} onHelp={() => setHelping(true)} />}
-            {wide ? (
-              <View className="min-h-0 flex-1 flex-row">
-                {full ? null : <StepColumn cameraName={camera.name} outingName={outing.name} />}
-                <View className="min-w-0 flex-1 bg-surround">
-                  {shown}
-                  {full ? null : (
-                    <>
-                      <View className="flex-1" />
-                      {keying ? <Keys facts={clip.facts} width={window.width - WIDE_SIDES - LANE_EDGES} /> : null}
-                      <ScrubStrip clip={clip} />
-                    </>
-                  )}
+            {/* Each part keeps its place in the tree: a phone that is turned must not open its clip anew. */}
+            <View className="min-h-0 flex-1" style={{ flexDirection: form === 'tall' ? 'column' : 'row' }}>
+              {wide && !full ? <StepColumn key="steps" cameraName={camera.name} outingName={outing.name} /> : null}
+              <View
+                key="picture"
+                className={`min-w-0 bg-surround ${wide || full ? 'flex-1' : ''}`}
+                style={form === 'low' && !full ? { width: layout.column } : undefined}
+              >
+                <View className={`z-10 items-center bg-surround ${full ? 'flex-1 justify-center' : ''}`}>
+                  <Picture width={picture.width} height={picture.height} canvas={canvas} />
+                  {full ? null : <Hints />}
                 </View>
-                <View className={`w-[336px] border-l-stroke border-line bg-ground ${full ? 'hidden' : ''}`}>
+                {full ? null : (
+                  <>
+                    <ReadingLine />
+                    <View className="items-center bg-scope">
+                      <ScopeArea width={picture.width} height={scopeHeight} wide={wide} />
+                    </View>
+                  </>
+                )}
+                {wide && !full ? (
+                  <>
+                    <View className="flex-1" />
+                    {keying ? <Keys facts={clip.facts} width={window.width - WIDE_SIDES - LANE_EDGES} /> : null}
+                    <ScrubStrip clip={clip} />
+                  </>
+                ) : null}
+              </View>
+              {wide ? (
+                <View key="pad" className={`w-[336px] border-l-stroke border-line bg-ground ${full ? 'hidden' : ''}`}>
                   <View className="p-2">
                     <ScopeChoice />
                   </View>
@@ -191,21 +192,27 @@ function OpenBench({ opened }: { opened: ClipOpened }) {
                     <Tray wide />
                   </ScrollView>
                 </View>
-              </View>
-            ) : (
-              <>
-                {shown}
-                {full ? null : (
-                  <>
-                    <StepStrip />
-                    <View style={{ minHeight: tray }} className="flex-1">
-                      {keying ? <Keys facts={clip.facts} width={window.width - LANE_EDGES} /> : <Tray />}
-                    </View>
-                    <ScrubStrip clip={clip} />
-                  </>
-                )}
-              </>
-            )}
+              ) : null}
+              {wide || full ? null : (
+                <View
+                  key="tray"
+                  className={`min-h-0 min-w-0 flex-1 ${form === 'low' ? 'border-l-stroke border-line' : ''}`}
+                >
+                  <StepStrip />
+                  <TrayRoom height={layout.tray} needed={tray}>
+                    {keying ? (
+                      <Keys
+                        facts={clip.facts}
+                        width={window.width - (form === 'low' ? layout.column : 0) - LANE_EDGES}
+                      />
+                    ) : (
+                      <Tray />
+                    )}
+                  </TrayRoom>
+                  <ScrubStrip clip={clip} oneRow={layout.oneRow} />
+                </View>
+              )}
+            </View>
             <FullBar name={clip.name} canPlay={clip.proxy === 'ready'} />
             <StepSheet />
             {helping ? <HelpSheet onClose={() => setHelping(false)} /> : null}
@@ -214,6 +221,21 @@ function OpenBench({ opened }: { opened: ClipOpened }) {
         </ScopeProvider>
       </BenchLayoutProvider>
     </EngineContext.Provider>
+  );
+}
+
+/** Room for the controls of the step in hand; where they need more, they scroll in it. */
+function TrayRoom({ height, needed, children }: { height: number; needed: number; children: ReactNode }) {
+  if (height >= needed)
+    return (
+      <View style={{ minHeight: height }} className="flex-1">
+        {children}
+      </View>
+    );
+  return (
+    <ScrollView className="tray-scrolls min-h-0 flex-1" contentContainerStyle={{ minHeight: needed }}>
+      {children}
+    </ScrollView>
   );
 }
 

@@ -1,4 +1,4 @@
-import { useRef, useState } from 'react';
+import { useRef, useState, type ReactNode } from 'react';
 import { Pressable, View } from 'react-native';
 import { depthAt } from '@inkavo/core/model/diveLog';
 import { fps, secondsOf } from '@inkavo/core/model/facts';
@@ -22,8 +22,16 @@ export const STRIP_SIDE = 30;
 const SHADE = '#000000a8';
 const SPEEDS: Record<string, string> = { 0.25: '¼×', 0.5: '½×', 1: '', 2: '2×' };
 
-/** Frames of the clip with in and out and a needle to scrub; below, play and single steps. */
-export function ScrubStrip({ clip }: { clip: Clip }) {
+/** Frames of the clip with in and out and a needle to scrub; below, play and single steps. `oneRow`: side by side. */
+export function ScrubStrip({ clip, oneRow }: { clip: Clip; oneRow?: boolean }) {
+  if (oneRow)
+    return (
+      <View className="h-[56px] justify-center border-t-stroke border-line bg-ground">
+        <PlayRow clip={clip}>
+          <Strip clip={clip} />
+        </PlayRow>
+      </View>
+    );
   return (
     <View className="border-t-stroke border-line bg-ground pt-1">
       <Strip clip={clip} />
@@ -109,7 +117,8 @@ function Strip({ clip: { id, facts, proxy } }: { clip: Clip }) {
   );
 }
 
-function PlayRow({ clip: { facts, proxy } }: { clip: Clip }) {
+/** With a strip in the row there is no room for in and out: they lie on the strip, and on the sheet behind the time. */
+function PlayRow({ clip: { facts, proxy }, children }: { clip: Clip; children?: ReactNode }) {
   const frame = useBench((s) => s.frame);
   const dive = useBench((s) => s.dive);
   const play = useBench((s) => s.play);
@@ -124,15 +133,16 @@ function PlayRow({ clip: { facts, proxy } }: { clip: Clip }) {
   const trimmed = outFrame - inFrame + 1 < facts.frames;
   const speed = winding === null ? SPEEDS[play.speed] : `${winding < 0 ? '−' : ''}${Math.abs(winding).toFixed(1)}×`;
   return (
-    <View className="flex-row items-center px-3">
+    <View className={`flex-row items-center ${children ? 'px-1' : 'px-3'}`}>
       <PlayButton facts={facts} disabled={proxy !== 'ready'} onWind={setWinding} />
       <IconButton label="One frame back" icon={StepBack} onPress={() => goTo(frame - 1)} />
       <IconButton label="One frame on" icon={StepForward} onPress={() => goTo(frame + 1)} />
+      {children ? <View className="min-w-0 flex-1">{children}</View> : null}
       <Pressable
         role="button"
         aria-label={`${timeText(frame, rate)}, kept ${kept}: speed, loop, in and out`}
         onPress={() => setOpen(true)}
-        className="min-h-[44px] min-w-0 flex-1 items-center justify-center active:opacity-60"
+        className={`min-h-[44px] items-center justify-center active:opacity-60 ${children ? 'w-[76px]' : 'min-w-0 flex-1'}`}
       >
         <Txt testID="time" style={{ textDecorationLine: 'underline', textDecorationStyle: 'dotted' }}>
           {timeText(frame, rate)}
@@ -153,8 +163,12 @@ function PlayRow({ clip: { facts, proxy } }: { clip: Clip }) {
         className={keying ? 'bg-raised' : ''}
         onPress={() => set({ keying: keying ? null : '' })}
       />
-      <IconButton label="Set in to this frame" icon={ChevronFirst} onPress={startHere} />
-      <IconButton label="Set out to this frame" icon={ChevronLast} onPress={endHere} />
+      {children ? null : (
+        <>
+          <IconButton label="Set in to this frame" icon={ChevronFirst} onPress={startHere} />
+          <IconButton label="Set out to this frame" icon={ChevronLast} onPress={endHere} />
+        </>
+      )}
       {open ? <PlaySheet facts={facts} onClose={() => setOpen(false)} /> : null}
     </View>
   );

@@ -8,8 +8,8 @@ const HD = { width: 1920, height: 1080 };
 const UPRIGHT = { width: 1080, height: 1920 };
 
 test('on a phone the picture is as wide as the screen, and everything has room', () => {
-  const { wide, picture, scopeHeight } = layoutBench({ width: 390, height: 844 }, HD, 196);
-  expect(wide).toBe(false);
+  const { form, picture, scopeHeight } = layoutBench({ width: 390, height: 844 }, HD, 196);
+  expect(form).toBe('tall');
   expect(picture).toEqual({ width: 390, height: 219 });
   expect(48 + picture.height + 44 + scopeHeight + 64 + 196 + 90).toBeLessThanOrEqual(844);
 });
@@ -22,10 +22,37 @@ test('an upright clip leaves room for the trace', () => {
 });
 
 test('a wide screen gives the picture what is left over', () => {
-  const { wide, picture } = layoutBench({ width: 1280, height: 800 }, HD, 196);
-  expect(wide).toBe(true);
+  const { form, picture } = layoutBench({ width: 1280, height: 800 }, HD, 196);
+  expect(form).toBe('wide');
   expect(picture.width / picture.height).toBeCloseTo(16 / 9, 1);
   expect(picture.width).toBeGreaterThan(700);
+});
+
+test('nothing lies outside of a window, however it is held', () => {
+  const sizes = [390, 375, 360, 320, 430].flatMap((width) =>
+    [844, 740, 664, 600, 568, 553].map((height) => ({ width, height })),
+  );
+  for (const clip of [HD, UPRIGHT])
+    for (const needed of [96, 240, 336]) {
+      for (const window of sizes) {
+        const { form, picture, scopeHeight, tray, oneRow } = layoutBench(window, clip, needed);
+        expect(form).toBe('tall');
+        expect(tray).toBeLessThanOrEqual(needed);
+        const all = 48 + picture.height + 44 + scopeHeight + 64 + tray + (oneRow ? 56 : 90);
+        expect([window.height, all <= window.height]).toEqual([window.height, true]);
+      }
+      for (const window of [
+        ...sizes.map(({ width, height }) => ({ width: height, height: width })),
+        { width: 1100, height: 480 },
+      ]) {
+        const { form, picture, scopeHeight, column, tray } = layoutBench(window, clip, needed);
+        expect(form).toBe('low');
+        expect(48 + picture.height + 44 + scopeHeight).toBeLessThanOrEqual(window.height);
+        expect(48 + 64 + tray + 56).toBeLessThanOrEqual(window.height);
+        expect(column).toBeGreaterThanOrEqual(picture.width);
+        expect(window.width - column).toBeGreaterThanOrEqual(240);
+      }
+    }
 });
 
 test('times count frames at the clip’s rate', () => {

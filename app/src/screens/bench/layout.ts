@@ -1,28 +1,45 @@
 import { createContext, useContext } from 'react';
+import { useWindowDimensions } from 'react-native';
 
 interface Size {
   width: number;
   height: number;
 }
 
+/**
+ * How things stand: one below the other; where the window is wide, steps and tray at both sides of the picture; where it is
+ * low (a phone on its side), all that is not picture or trace at the right of these.
+ */
+export type BenchForm = 'tall' | 'low' | 'wide';
+
 /** Where things are on the bench, in pixels. */
 export interface BenchLayout {
-  wide: boolean;
+  form: BenchForm;
   picture: Size;
   scopeHeight: number;
+  /** Width of the column of picture and trace. */
+  column: number;
+  /** The scrub strip in one row. */
+  oneRow: boolean;
+  /** Height of the tray; where its controls need more, it scrolls. On a wide screen it takes what is left over. */
+  tray: number;
 }
 
 const LayoutContext = createContext<BenchLayout | null>(null);
 export const BenchLayoutProvider = LayoutContext.Provider;
 
-/** Where a sheet leaves the picture free: below it, or at the right of a wide screen. */
-export function useBesidePicture(): { top: number; right: boolean } {
+/** Where a sheet leaves the picture free: below it, or at its right; `most`: how wide it may be there. */
+export function useBesidePicture(): { top: number; right: boolean; most?: number } {
   const layout = useContext(LayoutContext);
-  return { top: BAR + (layout?.wide ? 0 : (layout?.picture.height ?? 0)), right: layout?.wide ?? false };
+  const window = useWindowDimensions();
+  if (!layout || layout.form === 'tall') return { top: BAR + (layout?.picture.height ?? 0), right: false };
+  return { top: BAR, right: true, most: layout.form === 'low' ? window.width - layout.column : undefined };
 }
 
 /** From this width on, steps stand in a column at the left and the tray at the right. */
-export const WIDE_FROM = 1000;
+const WIDE_FROM = 1000;
+/** A window that is lower is a phone on its side, or as little: there is no room for all of it one below the other. */
+const LOW_BELOW = 560;
 const BAR = 48;
 const READING = 44;
 const STRIP = 64;
@@ -32,6 +49,20 @@ const SIDE = 336;
 /** What stands at both sides of the picture on a wide screen. */
 export const WIDE_SIDES = COLUMN + SIDE;
 const MIN_SCOPE = 96;
+const MIN_PICTURE = 120;
+/** A tray that scrolls shows at least where its step acts and one number. */
+const MIN_TRAY = 96;
+/** Where the window is short (a phone held upright, its browser's bars in sight): the least of the trace … */
+const SHORT_SCOPE = 84;
+/** … and what a picture of moderate size may have as long as the tray shows two numbers. */
+const SHORT_PICTURE = 144;
+const SHORT_TRAY = 192;
+/** From this height down the scrub strip is one row there. */
+const ONE_ROW_BELOW = 600;
+/** The scrub strip in one row. */
+const SCRUB_ROW = 56;
+/** What of a low window's width picture and trace take at most, and the least that a line of readings needs. */
+const LOW_COLUMN = { most: 0.56, least: 280 };
 /** Share of what is left over that the trace gets on a wide screen. */
 const WIDE_SCOPE = 0.28;
 /** A taller trace than this share of the window tells no more. */
@@ -43,25 +74,42 @@ export const fit = (aspect: number, width: number, height: number): Size => {
   return { width: w, height: Math.floor(w / aspect) };
 };
 
-/** Lays the bench out: the picture as large as it can be, the trace exactly as wide, the tray always whole. `below`: what else stands between trace and scrub strip on a wide screen. */
+/**
+ * Lays the bench out: the picture as large as it can be, the trace exactly as wide, all within the window. `tray`: height that
+ * the controls of the step in hand need. `below`: what else stands between trace and scrub strip on a wide screen.
+ */
 export function layoutBench(window: Size, clip: Size, tray: number, below = 0): BenchLayout {
   const aspect = clip.width / clip.height;
-  const wide = window.width >= WIDE_FROM;
-  if (wide) {
+  if (window.height < LOW_BELOW && window.width > window.height) return layoutLow(window, aspect);
+  const mostScope = window.height * MAX_SCOPE;
+  if (window.width >= WIDE_FROM) {
     const room = window.height - BAR - READING - SCRUB - below;
-    const width = window.width - COLUMN - SIDE;
-    const picture = fit(aspect, width, room * (1 - WIDE_SCOPE));
-    return {
-      wide,
-      picture,
-      scopeHeight: Math.max(MIN_SCOPE, Math.min(room - picture.height, window.height * MAX_SCOPE)),
-    };
+    const column = window.width - COLUMN - SIDE;
+    const picture = fit(aspect, column, room * (1 - WIDE_SCOPE));
+    const scopeHeight = Math.max(MIN_SCOPE, Math.min(room - picture.height, mostScope));
+    return { form: 'wide', picture, scopeHeight, column, oneRow: false, tray };
   }
-  const room = window.height - BAR - READING - STRIP - SCRUB - tray;
-  const picture = fit(aspect, window.width, Math.max(120, room - MIN_SCOPE));
+  const oneRow = window.height < ONE_ROW_BELOW;
+  const all = window.height - BAR - READING - STRIP - (oneRow ? SCRUB_ROW : SCRUB);
+  const isShort = all < tray + MIN_PICTURE + MIN_SCOPE;
+  const least = isShort ? SHORT_SCOPE : MIN_SCOPE;
+  const shortPicture = Math.max(MIN_PICTURE, Math.min(SHORT_PICTURE, all - least - Math.min(tray, SHORT_TRAY)));
+  const shown = isShort ? Math.min(tray, Math.max(MIN_TRAY, all - shortPicture - least)) : tray;
+  const room = all - shown;
+  const picture = fit(aspect, window.width, Math.max(MIN_PICTURE, room - least));
+  const scopeHeight = Math.max(least, Math.min(room - picture.height, mostScope));
+  return { form: 'tall', picture, scopeHeight, column: window.width, oneRow, tray: shown };
+}
+
+function layoutLow(window: Size, aspect: number): BenchLayout {
+  const room = window.height - BAR - READING;
+  const picture = fit(aspect, window.width * LOW_COLUMN.most, Math.max(MIN_PICTURE, room - SHORT_SCOPE));
   return {
-    wide,
+    form: 'low',
     picture,
-    scopeHeight: Math.max(MIN_SCOPE, Math.min(room - picture.height, window.height * MAX_SCOPE)),
+    scopeHeight: Math.max(SHORT_SCOPE, room - picture.height),
+    column: Math.max(LOW_COLUMN.least, picture.width),
+    oneRow: true,
+    tray: Math.max(MIN_TRAY, window.height - BAR - STRIP - SCRUB_ROW),
   };
 }
