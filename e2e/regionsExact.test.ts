@@ -14,6 +14,8 @@ import { patchesOf } from './truth';
 
 let house: House;
 let clips: Record<string, Clip>;
+/** Longer than frame and cells take. */
+const KERNEL_LATE_MS = 3000;
 const convert = newStep('convert', 'convert', {
   profile: PROFILES.find((p) => p.name === 'Drone log, 10 bit'),
   rollOff: 0.85,
@@ -58,29 +60,38 @@ test('at 100 % it is the export: 99.9 % of 8-bit values within 1', async () => {
 
 test('on a phone, magnified to 100 %, it is the export too: maps come from the file’s own pixels', async () => {
   const clip = clips.mooring_block_02;
-  const own = await house.page(SIZES.phone, 2);
-  await openWith(own, clip, THREE_MOVING);
-  await own.getByRole('button', { name: 'Compare and check' }).tap();
-  await own.getByRole('button', { name: '100 %' }).tap();
-  await own.waitForFunction(
-    () => document.querySelector<HTMLElement>('[data-testid=picture]')!.dataset.showing === 'detail',
-  );
-  await settled(own);
   const exported = await exportedFrame(house, clip);
-  const { width, height } = await screenPicture(own);
-  const [left, top] = [clip.facts.width, clip.facts.height].map((all) =>
-    Math.round((all * (1 - width / clip.facts.width)) / 2),
-  );
-  const share = await until(
-    async () => {
-      const { rgb } = await screenPicture(own);
-      return lumaOff(exported, rgb, { left, top, width, height });
-    },
-    (off) => off < 0.001,
-  );
-  console.log(`on a phone at 100 %: luma more than 1 from the export at ${(100 * share).toFixed(4)} % of pixels`);
-  await own.context().close();
-}, 90_000);
+  // Whichever worker has its kernel last, as on a busy machine: the file's cells may come before it, and must not be lost.
+  for (const late of [0, 1, 2]) {
+    const own = await house.page(SIZES.phone, 2);
+    let asked = 0;
+    await own.route(/kernel-\w+\.wasm/, async (route) => {
+      if (asked++ % 3 === late) await new Promise((resolve) => setTimeout(resolve, KERNEL_LATE_MS));
+      await route.continue();
+    });
+    await openWith(own, clip, THREE_MOVING);
+    await own.getByRole('button', { name: 'Compare and check' }).tap();
+    await own.getByRole('button', { name: '100 %' }).tap();
+    await own.waitForFunction(
+      () => document.querySelector<HTMLElement>('[data-testid=picture]')!.dataset.showing === 'detail',
+    );
+    await settled(own);
+    const { width, height } = await screenPicture(own);
+    const [left, top] = [clip.facts.width, clip.facts.height].map((all) =>
+      Math.round((all * (1 - width / clip.facts.width)) / 2),
+    );
+    const share = await until(
+      async () => {
+        const { rgb } = await screenPicture(own);
+        return lumaOff(exported, rgb, { left, top, width, height });
+      },
+      (off) => off < 0.001,
+      30_000,
+    );
+    console.log(`on a phone at 100 %: luma more than 1 from the export at ${(100 * share).toFixed(4)} % of pixels`);
+    await own.context().close();
+  }
+}, 150_000);
 
 test('followed from here on: the shape stays on the board to a hundredth of the width, with few keys; undo takes it back', async () => {
   const clip = drone();

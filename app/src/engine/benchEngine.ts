@@ -351,6 +351,7 @@ export class BenchEngine {
   }
 
   private loadRest(): void {
+    clearTimeout(this.stillTimer);
     const { playing, frame } = useBench.getState();
     if (!playing && !this.closed && this.picture.size.width > 1) void this.fetchRest(frame);
   }

@@ -192,8 +192,9 @@ const api = {
     return frame.ends;
   },
 
-  /** The cells of the file's own pixels, of the frame that was taken last. */
-  setCells(cells: CellsOfFile): void {
+  /** The cells of the file's own pixels, of the frame that was given last: it may still wait for the kernel. */
+  async setCells(cells: CellsOfFile): Promise<void> {
+    await gradingReady;
     if (frame) frame.small = smallFrom(cells.code, cells, frame.weights);
   },
 
