@@ -223,6 +223,13 @@ test('the hold check measures the whole clip, shows where it does not hold, and 
   };
   const white = await whitest();
   expect(white).toBeGreaterThan(0);
+  // Held, it is as recorded: less bright.
+  const { x, y } = (await page.getByTestId('picture').boundingBox())!;
+  await page.mouse.move(x + 60, y + 60);
+  await page.mouse.down();
+  expect(await until(whitest, (count) => count < 0.5 * white)).toBeLessThan(0.5 * white);
+  await page.mouse.up();
+  expect(await until(whitest, (count) => count === white)).toBe(white);
   const kept = await keptSteps(house.client, clips.boat_shed_01.id);
   await page.getByRole('radio', { name: /^Softer ends.*Lost by the grade there: \d+\.\d\s% instead of/ }).tap();
   await page.getByText('As offered', { exact: true }).waitFor();

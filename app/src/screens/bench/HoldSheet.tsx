@@ -1,5 +1,5 @@
 import { useEffect, useRef, useState } from 'react';
-import { Pressable, View } from 'react-native';
+import { ActivityIndicator, Pressable, View } from 'react-native';
 import { fps } from '@inkavo/core/model/facts';
 import type { Step } from '@inkavo/core/model/grade';
 import { joined, type StepLists } from '@inkavo/core/model/lists';
@@ -24,7 +24,13 @@ export function HoldSheet({ onClose }: { onClose(): void }) {
   const [state, setState] = useState<{ share: number | null; trouble: string | null }>({ share: null, trouble: null });
   const running = useRef<AbortController | null>(null);
   // Nobody sees the progress of a check whose sheet is closed; the clip may be another one by its end.
-  useEffect(() => () => running.current?.abort(), []);
+  useEffect(
+    () => () => {
+      running.current?.abort();
+      useBench.getState().set({ untouched: false });
+    },
+    [],
+  );
   const { set } = useBench.getState();
   const check = async (): Promise<void> => {
     const controller = new AbortController();
@@ -60,7 +66,8 @@ export function HoldSheet({ onClose }: { onClose(): void }) {
     <Sheet
       title="Hold check"
       onClose={onClose}
-      beside={{ ...besidePicture, onHold: setWithout }}
+      // Without a mend on the picture, holding it shows it as recorded, as on the bench.
+      beside={{ ...besidePicture, onHold: mend ? setWithout : (untouched) => set({ untouched }) }}
       footer={
         mend ? (
           <OfferFooter
@@ -87,7 +94,14 @@ export function HoldSheet({ onClose }: { onClose(): void }) {
         />
       ) : (
         <>
-          <Progress label="Measuring the clip" value={state.share} />
+          {state.share < 1 ? (
+            <Progress label="Measuring the clip" value={state.share} />
+          ) : (
+            <View role="status" className="flex-row items-center gap-3">
+              <ActivityIndicator color="var(--ink)" />
+              <Txt>All of it is measured. Trying what would mend it …</Txt>
+            </View>
+          )}
           <Button title="Stop" onPress={() => running.current?.abort()} />
         </>
       )}
