@@ -59,6 +59,8 @@ test('a first pass reads the clip and gives reasons; what is taken are ordinary 
     .waitFor();
   console.log(`first pass of a clip with a proxy: ${Date.now() - started} ms`);
   await page.getByText(/^It looks like water, \d+\s% sure\.$/).waitFor();
+  // The question is filled in by what the clip looks like.
+  expect(await page.getByRole('radio', { name: 'Under water' }).getAttribute('aria-checked')).toBe('true');
   await page.getByText('Its noise is hardly seen.').waitFor();
   // The picture shows them before they are taken, and without them while it is held.
   const isGrey = ([r, g, b]: readonly number[]): boolean => Math.max(r, g, b) - Math.min(r, g, b) < 22;

@@ -139,7 +139,7 @@ export class Frames {
   }
 
   /** A small picture as it is kept on the disk, so that it is drawn alike every time. */
-  private small(wanted: Wanted, priority: number, signal: AbortSignal): Promise<PlanarPicture> {
+  small(wanted: Wanted, priority: number, signal: AbortSignal): Promise<PlanarPicture> {
     const key = `small/${keyOf(wanted)}`;
     const { source, frame, width } = wanted;
     return this.work.share(

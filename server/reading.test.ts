@@ -11,6 +11,7 @@ import { clipFrames } from '@inkavo/media/reading/clipFrames';
 import { make, sourceOf, TAGS_709 } from '@inkavo/media/testClips';
 import { writeFileSync } from 'node:fs';
 import { startServer, type Running } from './app';
+import { fellowsOf } from './fellows';
 import { Client, makeCard, tempFolder, until } from './testServer';
 
 const card = makeCard();
@@ -182,3 +183,20 @@ test('a clip is matched to another one: to its colours as its own steps leave th
   const { status } = await client.ask('POST', `/clips/${right.id}/match`, { steps: [], to: 'nobody' });
   expect(status).toBe(404);
 }, 120_000);
+
+test('other clips of a camera bear witness to its profile, where they were recorded alike', async () => {
+  const all = await client.clips(clip.outingId);
+  const alike = (other: Clip): boolean =>
+    other.id !== clip.id &&
+    other.cameraId === clip.cameraId &&
+    other.facts.depth === clip.facts.depth &&
+    other.facts.tags.transfer === clip.facts.tags.transfer;
+  expect(all.filter(alike).length).toBeGreaterThan(0);
+  const { signal } = new AbortController();
+  const seen = await fellowsOf(clip, running.parts, signal);
+  expect(seen).toHaveLength(Math.min(5, all.filter(alike).length));
+  for (const { levels, depth } of seen) {
+    expect(depth).toBe(clip.facts.depth);
+    expect(levels).toEqual(levels.toSorted((a, b) => a - b));
+  }
+});

@@ -26,8 +26,9 @@ function recognised(
   evidence: Evidence,
   known: Known,
 ): { found: Recognised; why: string } | undefined {
-  const { camera, depth, transfer, profiles = [] } = known;
-  const { ranked, unknown, sure } = recogniseProfile(sightOf(raw, depth), [...PROFILES, ...profiles], transfer);
+  const { camera, depth, transfer, profiles = [], fellows } = known;
+  const sight = sightOf(raw, depth);
+  const { ranked, unknown, sure } = recogniseProfile(sight, [...PROFILES, ...profiles], transfer, fellows);
   const { flat, haze } = likelihoods(evidence);
   // A tag is taken at its word; pictures alone must look flat besides.
   if (sure && (isStandard(ranked[0].profile) || isTagged(ranked[0].profile, transfer) || flat >= FLAT))

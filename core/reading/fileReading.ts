@@ -5,7 +5,7 @@ import { shrink } from '../fields/smallPicture';
 import { fileEnds } from '../scopes/statistics';
 import { gridOf } from './grid';
 import { spread } from './readFrames';
-import { recogniseProfile, sightOf, type Recognition } from './recognise';
+import { recogniseProfile, sightOf, type Recognition, type Sight } from './recognise';
 
 /** What a file is, by its pictures. */
 export interface FileReading {
@@ -29,17 +29,20 @@ function lostIn(picture: PlanarPicture): number {
   return lost / (rgb.length / 3);
 }
 
-/** Reads what a file is from pictures spread over it. `tag`: its transfer tag. `profiles`: those that it may be recorded with. */
+/**
+ * Reads what a file is from pictures spread over it. `tag`: its transfer tag. `profiles`: those that it may be recorded with.
+ * `fellows`: what is seen of other clips of its camera, of the same depth and tag.
+ */
 export function fileReading(
   pictures: readonly { picture: PlanarPicture; seconds: number }[],
   profiles: readonly Profile[],
-  { depth, tag }: { depth: number; tag: string | null },
+  { depth, tag, fellows }: { depth: number; tag: string | null; fellows?: readonly Sight[] },
 ): FileReading {
   const grids = spread(pictures, RECOGNISED).map(({ picture }) => gridOf(shrink(picture)));
   const shares = pictures.map(({ picture }) => lostIn(picture));
   const most = Math.max(0, ...shares);
   return {
-    recognition: recogniseProfile(sightOf(grids, depth), profiles, tag),
+    recognition: recogniseProfile(sightOf(grids, depth), profiles, tag, fellows),
     lost: {
       mean: shares.reduce((a, b) => a + b, 0) / Math.max(1, shares.length),
       most,

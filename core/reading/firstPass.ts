@@ -21,6 +21,7 @@ import { GRID_HEIGHT, GRID_WIDTH, gridOf, type Grid } from './grid';
 import type { NoiseCovariance } from './noise';
 import { apart, outcomeOf } from './outcome';
 import { spread } from './readFrames';
+import type { Sight } from './recognise';
 import { POSSIBLE, settingOf } from './possible';
 import { judged, quietened } from './restrain';
 import type { Setting } from './settings';
@@ -43,6 +44,8 @@ export interface Known {
   transfer: string | null;
   /** Profiles of one's own, beside those that come with the application. */
   profiles?: readonly Profile[];
+  /** What is seen of other clips of its camera, of the same depth and transfer tag. */
+  fellows?: readonly Sight[];
   /** Where it was filmed, if a person said so. */
   setting?: Setting;
   /** Its dive log, and where in it the clip begins. */

@@ -73,6 +73,23 @@ test('an exposure that changes is held by keyframes', () => {
   expect(drift(holdCheck(frames, mend.steps).moments)).toBeLessThan(0.6 * drift(holdCheck(frames, []).moments));
 });
 
+test('a cast that comes over the clip is held by keyframes on a balance of its own', () => {
+  const frames = clip(Array.from({ length: 19 }, (_, i) => ramp(0, 205, Math.max(0, i - 8))));
+  const given = [newStep('balance', 'balance', { kelvin: 6400 })];
+  const { troubles, mends } = holdCheck(frames, given);
+  expect(troubles.filter((t) => t.kind === 'cast')).toHaveLength(1);
+  const mend = mends.find((m) => m.kind === 'cast')!;
+  expect(mend.text).toMatch(/^Bright parts there: \d+ % from the rest of the clip instead of \d+ %\.$/);
+  // What is there stays as it is.
+  expect(mend.steps[0]).toEqual(given[0]);
+  expect(mend.steps).toHaveLength(2);
+  const after = holdCheck(frames, mend.steps);
+  expect(after.troubles).toEqual([]);
+  // What did not drift is left alone.
+  expect(after.moments[0].cast).toBeCloseTo(holdCheck(frames, given).moments[0].cast, 2);
+  after.moments.forEach((m, i) => expect(Math.abs(m.level - after.moments[0].level)).toBeLessThan(i ? 0.01 : 1e-9));
+});
+
 test('a cast that comes and a file that had clipped are told apart', () => {
   const warm = clip(Array.from({ length: 9 }, (_, i) => ramp(0, 215, i === 7 ? 16 : 0)));
   expect(holdCheck(warm, []).troubles.map((t) => [t.kind, t.worstFrame])).toContainEqual(['cast', 70]);

@@ -1,3 +1,4 @@
+import type { Vec3 } from '../colour/matrix';
 import { fileEnds, measure, type FileEnds, type Statistics } from '../scopes/statistics';
 import type { Step } from '../model/grade';
 import type { PlanarPicture } from '../program/cpu/planar';
@@ -7,6 +8,7 @@ import { planesFor, pictureToRgb } from '../program/cpu/gradePicture';
 import { MUCH_PRESSED } from '../scopes/readings';
 import {
   becomes,
+  castMend,
   LEVEL_DRIFT,
   levelMend,
   percent,
@@ -41,7 +43,8 @@ export interface HeldMoment {
   white: number;
   /** Mean luma. */
   level: number;
-  /** Red less blue over green, of the brightest part. */
+  /** Mean colour of the brightest part, and red less blue over green of it. */
+  bright: Vec3;
   cast: number;
   /** 95th percentile of chroma, as a share of the vectorscope's radius. */
   chroma: number;
@@ -109,7 +112,8 @@ class Measurer {
       black: s.luma.low,
       white: s.luma.high,
       level: levelOf(s),
-      cast: castOf(s),
+      bright: brightOf(s),
+      cast: castOf(brightOf(s)),
       chroma: s.chroma.high,
     };
   }
@@ -118,10 +122,11 @@ class Measurer {
 const levelOf = ({ bands }: Statistics): number =>
   Object.values(bands).reduce((sum, b) => sum + b.share * (0.2126 * b.red + 0.7152 * b.green + 0.0722 * b.blue), 0);
 
-function castOf({ bands: { highlights, midtones } }: Statistics): number {
-  const band = highlights.share > 0.01 ? highlights : midtones;
-  return (band.red - band.blue) / Math.max(0.05, band.green);
+function brightOf({ bands: { highlights, midtones } }: Statistics): Vec3 {
+  const { red, green, blue } = highlights.share > 0.01 ? highlights : midtones;
+  return [red, green, blue];
 }
+const castOf = ([red, green, blue]: Vec3): number => (red - blue) / Math.max(0.05, green);
 
 /** How far a moment is beyond a limit; 0 inside. `middle`: medians over the clip. */
 function beyond(kind: HeldKind, m: HeldMoment, middle: { level: number; cast: number }): number {
@@ -274,14 +279,33 @@ export function holdCheck(
     const weaker = weakerMends(from, own, excess).find((m) => harmless(kind, m.steps));
     if (weaker) offer({ ...weaker, title: `${first}${weaker.title}` });
   }
-  const drifting = worst('level');
-  if (drifting) {
-    const { at, before } = drifting;
-    const mend = levelMend(steps, moments, own);
+  /** Offers what follows the clip by keyframes, where it mends and harms nothing else. */
+  const follow = (
+    kind: 'level' | 'cast',
+    change: () => Change,
+    text: (before: HeldMoment, after: HeldMoment) => string,
+  ) => {
+    const found = worst(kind);
+    if (!found) return;
+    const { at, before } = found;
+    const mend = change();
     const after = new Measurer(mend.steps, ends).measure(at);
-    const text = `Mean luma there: ${percent(after.level)} instead of ${percent(before.level)}.`;
-    if (harmless('level', mend.steps)) mends.push({ ...mend, kind: 'level', frame: at.frame, text });
-  }
+    if (beyond(kind, after, middle) > WORTH * beyond(kind, before, middle) || !harmless(kind, mend.steps)) return;
+    mends.push({ ...mend, kind, frame: at.frame, text: text(before, after) });
+  };
+  follow(
+    'level',
+    () => levelMend(steps, moments, own),
+    (before, after) => `Mean luma there: ${percent(after.level)} instead of ${percent(before.level)}.`,
+  );
+  follow(
+    'cast',
+    () => castMend(steps, moments, CAST_DRIFT),
+    (before, after) => {
+      const off = (m: HeldMoment): string => percent(Math.abs(m.cast - middle.cast));
+      return `Bright parts there: ${off(after)} from the rest of the clip instead of ${off(before)}.`;
+    },
+  );
   return { moments, troubles, mends };
 }
 

@@ -1,6 +1,8 @@
+import { decode709 } from '../colour/transferTables';
 import { newStep, type Step } from '../model/grade';
 import { isKeyframed, valueAt } from '../regions/keyframes';
 import { stepKind } from '../steps';
+import { GAIN_LIMIT_STOPS } from '../steps/balance/gains';
 import type { HeldMoment } from './holdCheck';
 import { median } from './readFrames';
 
@@ -32,6 +34,9 @@ function freeId(steps: readonly Step[], kind: string): string {
   for (let i = 2; steps.some((s) => s.id === id); i += 1) id = `${kind}-${i}`;
   return id;
 }
+
+/** Darker bright parts have no colour to speak of. */
+const LEAST_LIGHT = 0.01;
 
 /** Softer ends, as far as they go. */
 const SOFT = 0.12;
@@ -123,5 +128,36 @@ export function levelMend(steps: readonly Step[], moments: readonly HeldMoment[]
   return {
     title: 'Exposure by keyframes',
     steps: withStep(steps, 'range', own, (s) => ({ ...s, params: { ...s.params, exposure: { keys } } })),
+  };
+}
+
+/**
+ * A balance behind all steps whose gains follow the clip: it brings the bright parts of every moment to where drift of their
+ * cast is borne (`bearable`, of red less blue over green). Lightness stays.
+ */
+export function castMend(steps: readonly Step[], moments: readonly HeldMoment[], bearable: number): Change {
+  const middle = median(moments.map((m) => m.cast));
+  const reach = WITHIN * bearable;
+  const keys: Record<'red' | 'blue', { seconds: number; value: number; ease: 'smooth' }[]> = { red: [], blue: [] };
+  let last = -Infinity;
+  const end = moments[moments.length - 1].seconds;
+  for (const { seconds, cast, bright } of moments) {
+    if (seconds - last < KEY_EVERY && seconds !== end) continue;
+    last = seconds;
+    const wanted = Math.min(middle + reach, Math.max(middle - reach, cast));
+    const [red, green, blue] = bright;
+    // Half of it by red, half by blue, in encoded values; the step's gains are of light.
+    const moved = ((wanted - cast) * green) / 2;
+    const gain = (from: number, to: number): number => {
+      const [a, b] = [from, to].map((v) => Math.max(LEAST_LIGHT, decode709(v)));
+      return Math.min(2 ** GAIN_LIMIT_STOPS, Math.max(2 ** -GAIN_LIMIT_STOPS, b / a));
+    };
+    keys.red.push({ seconds, value: gain(red, red + moved), ease: 'smooth' });
+    keys.blue.push({ seconds, value: gain(blue, blue - moved), ease: 'smooth' });
+  }
+  const params = { method: 'gains', red: { keys: keys.red }, blue: { keys: keys.blue } };
+  return {
+    title: 'Balance by keyframes',
+    steps: [...steps, { ...newStep('balance', freeId(steps, 'balance'), params), label: 'Balance over the clip' }],
   };
 }

@@ -6,7 +6,7 @@ import { recogniseProfile, sightOf } from './recognise';
 import { logProfile } from './unknownCurves';
 
 /** A made-up landscape: sky above, land below, dark bushes; cells of linear light. */
-function landscape(): Float32Array {
+function landscape(exposure = 1): Float32Array {
   const light = new Float32Array(3 * GRID_CELLS);
   const sky: Vec3 = [0.55, 0.75, 1.1];
   const land: Vec3 = [0.16, 0.18, 0.07];
@@ -16,9 +16,10 @@ function landscape(): Float32Array {
     const dark = i % 11 === 0 ? 0.06 : 1;
     for (let c = 0; c < 3; c += 1) light[3 * i + c] = (y < 0.4 ? sky[c] * (1.2 - y) : land[c] * dark) * wave + 0.002;
   }
-  return light;
+  return light.map((v) => v * exposure);
 }
-const recorded = (profile: Profile): Grid => landscape().map((v) => linearToSignal(profile.transfer)(v)) as Grid;
+const recorded = (profile: Profile, exposure = 1): Grid =>
+  landscape(exposure).map((v) => linearToSignal(profile.transfer)(v)) as Grid;
 const byName = (name: string): Profile => PROFILES.find((p) => p.name === name)!;
 
 test.each(['Standard video', 'Action camera flat'])(
@@ -61,4 +62,23 @@ test.each([
   const found = recogniseProfile(sightOf([recorded(own)], 8), [...PROFILES, own], null);
   expect(found.ranked[0].profile).toBe(own);
   expect(ranked).toHaveLength(found.ranked.length - 1);
+});
+
+test('other clips of the camera settle what one leaves open; recorded otherwise, they do not settle it', () => {
+  const flat = byName('Action camera flat');
+  const seen = (profile: Profile, exposure: number) => sightOf([recorded(profile, exposure)], 8);
+  const likelihood = (sight: ReturnType<typeof seen>, fellows: ReturnType<typeof seen>[]): number =>
+    recogniseProfile(sight, PROFILES, null, fellows).ranked.find((r) => r.profile === flat)!.likelihood;
+  const alike = [0.7, 1, 1.4].map((exposure) => seen(flat, exposure));
+  const dim = seen(flat, 0.2);
+  const alone = likelihood(dim, []);
+  expect(alone).toBeLessThan(0.8);
+  expect(likelihood(dim, alike)).toBeGreaterThan(alone + 0.1);
+  // More of the same add little: they are one witness.
+  expect(likelihood(dim, [...alike, ...alike])).toBeLessThan(1 - (1 - likelihood(dim, alike)) / 3);
+  const standard = [0.7, 1, 1.4].map((exposure) => seen(STANDARD, exposure));
+  const plain = seen(flat, 1);
+  // However many they are, it is taken for one of theirs only if it could be: never surely against what it shows.
+  expect(recogniseProfile(plain, PROFILES, null, [...standard, ...standard]).sure).toBe(false);
+  expect(likelihood(plain, standard)).toBeGreaterThan(0.1 * likelihood(plain, []));
 });

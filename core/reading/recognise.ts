@@ -167,31 +167,59 @@ function reasonFor({ levels }: Sight, { transfer }: Profile, tag: string | null)
 }
 
 /**
+ * How likely it is that a clip was recorded otherwise than the others of its camera (judged: cameras are left as they are set
+ * for a day, and set anew between two). On 160 made clips of the development part the first guess is right in 77 % by itself, with
+ * two others recorded alike in 91 %, with four in 96 %; 60, 34 and 22 % are asked about; with two that were both recorded
+ * otherwise 72 % are right, 5 % taken wrongly (1.3 % by itself).
+ */
+const OTHERWISE = 0.15;
+
+/** Shares of a whole. */
+function shares(values: readonly number[]): number[] {
+  const sum = values.reduce((a, b) => a + b, 0);
+  return values.map((v) => v / sum);
+}
+
+/** How likely hypotheses are by what is seen, given how likely they were before; both add up to 1. */
+function afterSeeing(sight: Sight, hypotheses: readonly Profile[], before: readonly number[]): number[] {
+  const scores = hypotheses.map((h) => scoreOf(profileFeatures(sight, h)));
+  const most = Math.max(...scores);
+  return shares(scores.map((s, k) => before[k] * Math.exp(s - most)));
+}
+
+/**
  * How likely each profile is for a clip, by what its frames would be like if it was recorded with it: how dark, bright
  * and colourful the scene would have been, and where its darkest and brightest parts lie against the profile's black and
  * white. Profiles that nobody has seen before are judged like the others. Learned from photographs put through known and
- * random curves (`npm run learn:profiles`). `tag`: the file's transfer tag. Empty for no profiles.
+ * random curves (`npm run learn:profiles`). `tag`: the file's transfer tag. `fellows`: what is seen of other clips of its
+ * camera, recorded with the same depth and tag: most likely with the same profile. Empty for no profiles.
  */
-export function recogniseProfile(sight: Sight, profiles: readonly Profile[], tag: string | null): Recognition {
+export function recogniseProfile(
+  sight: Sight,
+  profiles: readonly Profile[],
+  tag: string | null,
+  fellows: readonly Sight[] = [],
+): Recognition {
   const asked = profiles.filter((p) => !isAlike(p));
   const tagged = tag ? BY_TAG[tag] : undefined;
-  const scores = asked.map((profile) => {
-    const score = scoreOf(profileFeatures(sight, profile));
-    const { kind } = profile.transfer;
-    const prior = kind === tagged ? TAGGED : Object.values(BY_TAG).includes(kind) ? UNTAGGED : 1;
-    return score + Math.log(prior);
-  });
-  const others = UNKNOWN_CURVES.map((profile) => scoreOf(profileFeatures(sight, profile)));
-  const most = Math.max(...scores, ...others);
-  const weights = scores.map((s) => Math.exp(s - most));
-  const unknown = (UNKNOWN / others.length) * others.reduce((sum, s) => sum + Math.exp(s - most), 0);
-  const sum = weights.reduce((a, b) => a + b, unknown);
+  const priorOf = ({ transfer: { kind } }: Profile): number =>
+    kind === tagged ? TAGGED : Object.values(BY_TAG).includes(kind) ? UNTAGGED : 1;
+  const hypotheses = [...asked, ...UNKNOWN_CURVES];
+  const before = shares([...asked.map(priorOf), ...UNKNOWN_CURVES.map(() => UNKNOWN / UNKNOWN_CURVES.length)]);
+  const own = afterSeeing(sight, hypotheses, before);
+  /** Takes another clip's, or clips', likelihoods in: as if recorded alike, or all else where recorded otherwise. */
+  const withOther = (now: readonly number[], other: readonly number[]): number[] =>
+    shares(now.map((v, k) => v * ((1 - OTHERWISE) * (other[k] / before[k]) + OTHERWISE)));
+  // All others together are one witness: that they agree with each other does not make this one less likely to differ.
+  const others = fellows.map((f) => afterSeeing(f, hypotheses, before)).reduce(withOther, before);
+  const likelihoods = fellows.length ? withOther(own, others) : own;
   const ranked = asked
     .map((profile, i) => ({
       profile,
-      likelihood: weights[i] / sum,
+      likelihood: likelihoods[i],
       reason: reasonFor(sight, profile, profile.transfer.kind === tagged ? tag : null),
     }))
     .sort((a, b) => b.likelihood - a.likelihood);
-  return { ranked, unknown: unknown / sum, sure: (ranked[0]?.likelihood ?? 0) >= SURE };
+  const unknown = likelihoods.slice(asked.length).reduce((a, b) => a + b, 0);
+  return { ranked, unknown, sure: (ranked[0]?.likelihood ?? 0) >= SURE };
 }

@@ -4,9 +4,9 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { Vec3 } from '@inkavo/core/colour/matrix';
 import { shrink } from '@inkavo/core/fields/smallPicture';
-import { STANDARD, type Profile } from '@inkavo/core/model/profile';
+import type { Profile } from '@inkavo/core/model/profile';
 import { gridOf } from '@inkavo/core/reading/grid';
-import { recogniseProfile, sightOf } from '@inkavo/core/reading/recognise';
+import { recogniseProfile, sightOf, type Sight } from '@inkavo/core/reading/recognise';
 import { logProfile } from '@inkavo/core/reading/unknownCurves';
 import { probe } from '@inkavo/media/codec';
 import { clipFrames } from '@inkavo/media/reading/clipFrames';
@@ -64,53 +64,95 @@ function makeClip(path: string, profile: Profile, part: Part, rng: Random): void
 }
 
 interface Tally {
+  of: number;
+  /** The likeliest is right; taken without asking and right, wrong; asked about. */
+  first: number;
   right: number;
-  unsure: number;
   wrong: number;
+  asked: number;
 }
 
-/** Makes clips, recognises their profiles through the real decoder, and prints how often that was right. */
-export async function measureRecognition(part: Part, count: number, from: number): Promise<void> {
-  fetchPhotographs();
+/** A made clip, as it is seen. */
+interface Seen {
+  profile: Profile;
+  sight: Sight;
+  tag: string | null;
+}
+
+/** Makes clips and looks at them through the real decoder, as many of each profile. */
+async function seeClips(part: Part, count: number, from: number): Promise<Seen[]> {
   const folder = mkdtempSync(join(tmpdir(), 'recognition-'));
-  const tallies = new Map<string, Tally & { first: number; of: number }>();
-  const mistakes: string[] = [];
   try {
+    const seen: Seen[] = [];
     for (let i = 0; i < count; i += 1) {
-      const rng = random(from + i);
       const profile = EIGHT[i % EIGHT.length];
       const path = join(folder, 'clip.mp4');
-      makeClip(path, profile, part, rng);
+      makeClip(path, profile, part, random(from + i));
       const { facts, times } = await probe(path);
       const pictures = await clipFrames({ path, facts, times }, { inFrame: 0, outFrame: 2, count: 3 });
       const sight = sightOf(
         pictures.map((p) => gridOf(shrink(p.picture))),
         facts.depth,
       );
-      const { ranked, sure } = recogniseProfile(sight, EIGHT, facts.tags.transfer);
-      const tally = tallies.get(profile.name) ?? { right: 0, unsure: 0, wrong: 0, first: 0, of: 0 };
-      const hit = ranked[0].profile === profile;
-      tally.of += 1;
-      tally.first += hit ? 1 : 0;
-      tally.right += hit && sure ? 1 : 0;
-      tally.unsure += sure ? 0 : 1;
-      tally.wrong += sure && !hit ? 1 : 0;
-      if (sure && !hit) mistakes.push(`${profile.name} as ${ranked[0].profile.name}`);
-      tallies.set(profile.name, tally);
+      seen.push({ profile, sight, tag: facts.tags.transfer });
     }
+    return seen;
   } finally {
     rmSync(folder, { recursive: true, force: true });
   }
-  const sum = (key: keyof Tally | 'first'): number => [...tallies.values()].reduce((n, t) => n + t[key], 0);
+}
+
+/** Recognises each clip, with the others of its camera that `fellowsOf` names, and prints how often that was right. */
+function tell(words: string, all: readonly Seen[], fellowsOf: (i: number) => readonly Seen[]): void {
+  const tallies = new Map(
+    EIGHT.map((p): [string, Tally] => [p.name, { of: 0, first: 0, right: 0, wrong: 0, asked: 0 }]),
+  );
+  const mistakes: string[] = [];
+  all.forEach(({ profile, sight, tag }, i) => {
+    const fellows = fellowsOf(i).map((f) => f.sight);
+    const { ranked, sure } = recogniseProfile(sight, EIGHT, tag, fellows);
+    const hit = ranked[0].profile === profile;
+    const tally = tallies.get(profile.name)!;
+    tally.of += 1;
+    if (hit) tally.first += 1;
+    if (!sure) tally.asked += 1;
+    else if (hit) tally.right += 1;
+    else {
+      tally.wrong += 1;
+      mistakes.push(`${profile.name} as ${ranked[0].profile.name}`);
+    }
+  });
+  console.log(words);
   for (const [name, t] of tallies)
     console.log(
-      `${name.padEnd(24)} first ${t.first} of ${t.of}; taken and right ${t.right}, asked ${t.unsure}, wrong ${t.wrong}`,
+      `  ${name.padEnd(24)} first ${t.first} of ${t.of}; taken and right ${t.right}, asked ${t.asked}, wrong ${t.wrong}`,
     );
-  const plain = tallies.get(STANDARD.name);
-  console.log(
-    `${part}, ${count} clips: first guess right ${((100 * sum('first')) / count).toFixed(1)} %, asked ${((100 * sum('unsure')) / count).toFixed(1)} %, wrong ${((100 * sum('wrong')) / count).toFixed(1)} %; standard taken for another ${plain?.wrong} of ${plain?.of}`,
-  );
-  if (mistakes.length) console.log(mistakes.join(', '));
+  const share = (key: keyof Tally): string =>
+    ((100 * [...tallies.values()].reduce((n, t) => n + t[key], 0)) / all.length).toFixed(1);
+  console.log(`  in all: first guess right ${share('first')} %, asked ${share('asked')} %, wrong ${share('wrong')} %`);
+  if (mistakes.length) console.log(`  ${mistakes.join(', ')}`);
+}
+
+/**
+ * Recognises profiles of made clips: each by itself, with other clips of its camera recorded alike, and with others recorded
+ * otherwise, which must not mislead.
+ */
+export async function measureRecognition(part: Part, count: number, from: number): Promise<void> {
+  fetchPhotographs();
+  const all = await seeClips(part, count, from);
+  /** So many of the next clips of a profile that have the same tag and depth. */
+  const next = (i: number, profile: Profile, most: number): Seen[] =>
+    [...all.slice(i + 1), ...all.slice(0, i)]
+      .filter((s) => s.profile === profile && s.tag === all[i].tag && s.sight.depth === all[i].sight.depth)
+      .slice(0, most);
+  tell(`${part}, ${count} clips, each by itself`, all, () => []);
+  for (const most of [1, 2, 4])
+    tell(`with ${most} of its camera, recorded alike`, all, (i) => next(i, all[i].profile, most));
+  tell('with four of its camera, two of them recorded otherwise', all, (i) => [
+    ...next(i, all[i].profile, 2),
+    ...next(i, EIGHT[(i + 3) % EIGHT.length], 2),
+  ]);
+  tell('with two of its camera, both recorded otherwise', all, (i) => next(i, EIGHT[(i + 3) % EIGHT.length], 2));
 }
 
 if (require.main === module)

@@ -4,6 +4,7 @@ import { noiseOf } from '@inkavo/core/reading/noise';
 import { noiseSeen, type SeenNoise } from '@inkavo/core/reading/noiseAfter';
 import { holdCheck, type HoldReport } from '@inkavo/core/reading/holdCheck';
 import { fileReading, type FileReading } from '@inkavo/core/reading/fileReading';
+import type { Sight } from '@inkavo/core/reading/recognise';
 import { squaresOf } from '@inkavo/core/match/colours';
 import { matchTo, type Match } from '@inkavo/core/match/matchTo';
 import type { Profile } from '@inkavo/core/model/profile';
@@ -42,7 +43,14 @@ export type ReadTask =
   | { kind: 'corners'; stretches: ReadPicture[][]; steps: Step[]; luts: Record<string, string> }
   | { kind: 'match'; source: Graded; reference: Graded; like: string; luts: Record<string, string> }
   | { kind: 'waterClock'; pictures: ReadPicture[]; log: DiveLog }
-  | { kind: 'fileReading'; pictures: ReadPicture[]; profiles: Profile[]; depth: number; tag: string | null };
+  | {
+      kind: 'fileReading';
+      pictures: ReadPicture[];
+      profiles: Profile[];
+      depth: number;
+      tag: string | null;
+      fellows: Sight[];
+    };
 
 export interface ReadAnswers {
   firstPass: FirstPass;

@@ -10,6 +10,7 @@ import { MediaError } from '@inkavo/media/codec';
 import { clipFrames, MATCH_FRAMES, type ReadPicture } from '@inkavo/media/reading/clipFrames';
 import { inThread } from '@inkavo/media/threads/pool';
 import { HOLD_FRAMES } from '@inkavo/core/reading/holdCheck';
+import { fellowsOf } from '../fellows';
 import type { Api } from '../http/api';
 import { inLines, LINES } from '../http/lines';
 import type { Parts } from '../parts';
@@ -60,6 +61,8 @@ export function readingRoutes(api: Api, { clips, outings, shelf, library, events
     );
   }
 
+  const seenBeside = (clip: Clip, signal: AbortSignal) => fellowsOf(clip, { clips, library, frames }, signal);
+
   api.route(
     {
       method: 'post',
@@ -79,12 +82,11 @@ export function readingRoutes(api: Api, { clips, outings, shelf, library, events
       const profiles = await shelf.profiles();
       const known = { camera, depth, transfer: tags.transfer, setting: said, dive: clip.dive, profiles };
       const tables = await shelf.textsFor(given);
-      await inLines(res, async (_say, signal) => ({
-        pass: await inThread(
-          { kind: 'firstPass', pictures: await pictures(clip, signal), given, known, luts: tables },
-          { signal },
-        ),
-      }));
+      await inLines(res, async (_say, signal) => {
+        const [read, fellows] = await Promise.all([pictures(clip, signal), seenBeside(clip, signal)]);
+        const task = { kind: 'firstPass' as const, pictures: read, given, known: { ...known, fellows }, luts: tables };
+        return { pass: await inThread(task, { signal }) };
+      });
     },
   );
 
@@ -100,12 +102,11 @@ export function readingRoutes(api: Api, { clips, outings, shelf, library, events
       const clip = await clips.get(params.id);
       const profiles = [...PROFILES, ...(await shelf.profiles())];
       const { depth, tags } = clip.facts;
-      await inLines(res, async (_say, signal) => ({
-        reading: await inThread(
-          { kind: 'fileReading', pictures: await pictures(clip, signal), profiles, depth, tag: tags.transfer },
-          { signal },
-        ),
-      }));
+      await inLines(res, async (_say, signal) => {
+        const [read, fellows] = await Promise.all([pictures(clip, signal), seenBeside(clip, signal)]);
+        const task = { kind: 'fileReading' as const, pictures: read, profiles, depth, tag: tags.transfer, fellows };
+        return { reading: await inThread(task, { signal }) };
+      });
     },
   );
 

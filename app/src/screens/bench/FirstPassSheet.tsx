@@ -76,6 +76,12 @@ function useNoiseOffer(explanation: Explanation | undefined): NoiseOffer {
   return found.get(explanation) ?? { proposal: null, note: 'Measuring its noise …' };
 }
 
+/** From this likelihood on the question is answered by what seems likelier than all else together. */
+const LIKELIER = 0.5;
+/** Where a clip was filmed, as it seems; nothing is ruled out by it. */
+const guessOf = ({ setting, explanations: [best] }: FirstPass): Setting =>
+  best.likelihood >= LIKELIER ? setting : 'unsure';
+
 /** The lists once steps of a first pass are taken. */
 const withSteps = (lists: StepLists, steps: readonly Step[]): StepLists => takeSteps(lists, steps).lists;
 
@@ -113,7 +119,8 @@ function Offer({ proposal: { step, reason }, on, onToggle }: { proposal: Proposa
  * clip was filmed can be said at the top, which rules explanations out; it is remembered for the camera.
  */
 export function FirstPassSheet({ onClose }: { onClose(): void }) {
-  const [setting, setSetting] = useState<Setting>(() => useBench.getState().opened?.camera.setting ?? 'unsure');
+  /** As somebody answered, for this camera; null until somebody does. */
+  const [setting, setSetting] = useState<Setting | null>(() => useBench.getState().opened?.camera.setting ?? null);
   const [pass, setPass] = useState<FirstPass | null>(null);
   const [chosen, setChosen] = useState(0);
   const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
@@ -121,7 +128,7 @@ export function FirstPassSheet({ onClose }: { onClose(): void }) {
   useEffect(() => {
     const controller = new AbortController();
     const { opened, lists } = useBench.getState();
-    api.firstPass(opened!.clip.id, joined(lists), setting, controller.signal).then(
+    api.firstPass(opened!.clip.id, joined(lists), setting ?? undefined, controller.signal).then(
       (answer) => setPass(answer.pass),
       (error: Error) => !controller.signal.aborted && setTrouble(error.message),
     );
@@ -188,7 +195,7 @@ export function FirstPassSheet({ onClose }: { onClose(): void }) {
       <Txt bold>Where was it filmed?</Txt>
       <Choice
         label="Where was it filmed?"
-        value={setting}
+        value={setting ?? (pass && guessOf(pass))}
         options={SETTINGS.map((value) => ({ value, title: SETTING_TITLES[value] }))}
         onChange={answer}
       />
