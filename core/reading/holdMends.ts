@@ -131,13 +131,16 @@ export function levelMend(steps: readonly Step[], moments: readonly HeldMoment[]
   };
 }
 
+/** A cast just within what is borne is still seen beside the rest; at half of it, hardly. */
+const CAST_WITHIN = 0.5;
+
 /**
  * A balance behind all steps whose gains follow the clip: it brings the bright parts of every moment to where drift of their
  * cast is borne (`bearable`, of red less blue over green). Lightness stays.
  */
 export function castMend(steps: readonly Step[], moments: readonly HeldMoment[], bearable: number): Change {
   const middle = median(moments.map((m) => m.cast));
-  const reach = WITHIN * bearable;
+  const reach = CAST_WITHIN * bearable;
   const keys: Record<'red' | 'blue', { seconds: number; value: number; ease: 'smooth' }[]> = { red: [], blue: [] };
   let last = -Infinity;
   const end = moments[moments.length - 1].seconds;
