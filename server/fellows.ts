@@ -2,20 +2,20 @@ import { shrink } from '@inkavo/core/fields/smallPicture';
 import type { Clip } from '@inkavo/core/model/outing';
 import { gridOf } from '@inkavo/core/reading/grid';
 import { sightOf, type Sight } from '@inkavo/core/reading/recognise';
-import { PRIORITY } from './frames';
 import type { Parts } from './parts';
 import { TILE_WIDTH } from './thumbs';
 
-/** More tell little more, and each takes some milliseconds. */
+/** More tell little more, and each takes some ten milliseconds. */
 const MOST = 5;
 
 /**
  * What is seen of other clips of a clip's camera, of the same depth and transfer tag, those next to it first: by the frame that
- * stands for each, whose small picture its tile is drawn from. One that cannot be had is left out.
+ * stands for each, whose small picture its tile is drawn from. One whose tile was never drawn is left out: nobody waits for a
+ * decoder here.
  */
 export async function fellowsOf(
   clip: Clip,
-  { clips, library, frames }: Pick<Parts, 'clips' | 'library' | 'frames'>,
+  { clips, frames }: Pick<Parts, 'clips' | 'frames'>,
   signal: AbortSignal,
 ): Promise<Sight[]> {
   const list = await clips.ofOuting(clip.outingId);
@@ -30,10 +30,7 @@ export async function fellowsOf(
     const other = await clips.get(id);
     const { facts, hash, referenceFrame: frame } = other;
     if (facts.depth !== clip.facts.depth || facts.tags.transfer !== clip.facts.tags.transfer) continue;
-    const source = await clips.source(other, library.original(hash));
-    const picture = await frames
-      .small({ hash, source, frame, width: TILE_WIDTH }, PRIORITY.frame, signal)
-      .catch(() => null);
+    const picture = await frames.keptSmall({ hash, frame, width: TILE_WIDTH });
     if (picture) found.push(sightOf([gridOf(shrink(picture))], facts.depth));
   }
   return found;

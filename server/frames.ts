@@ -138,9 +138,13 @@ export class Frames {
     );
   }
 
+  /** A clip's small picture, where one was made for a tile: nothing is decoded for it. */
+  keptSmall = (wanted: Omit<Wanted, 'source'>): Promise<PlanarPicture | undefined> =>
+    this.pictures.get(smallKeyOf(wanted));
+
   /** A small picture as it is kept on the disk, so that it is drawn alike every time. */
-  small(wanted: Wanted, priority: number, signal: AbortSignal): Promise<PlanarPicture> {
-    const key = `small/${keyOf(wanted)}`;
+  private small(wanted: Wanted, priority: number, signal: AbortSignal): Promise<PlanarPicture> {
+    const key = smallKeyOf(wanted);
     const { source, frame, width } = wanted;
     return this.work.share(
       key,
@@ -174,10 +178,12 @@ export class Frames {
   }
 }
 
-const wholeKeyOf = ({ hash, frame, noise }: Omit<Wanted, 'width' | 'part'>): string =>
+const wholeKeyOf = ({ hash, frame, noise }: Pick<Wanted, 'hash' | 'frame' | 'noise'>): string =>
   [hash, frame, ...(noise ? ['noise', noise.luma, noise.chroma] : [])].join('/');
 
-const keyOf = (wanted: Wanted): string => {
+const keyOf = (wanted: Omit<Wanted, 'source'>): string => {
   const { width, part } = wanted;
   return [wholeKeyOf(wanted), width, ...(part ? [part.x, part.y, part.width, part.height] : [])].join('/');
 };
+
+const smallKeyOf = (wanted: Omit<Wanted, 'source'>): string => `small/${keyOf(wanted)}`;

@@ -13,6 +13,7 @@ import { writeFileSync } from 'node:fs';
 import { startServer, type Running } from './app';
 import { fellowsOf } from './fellows';
 import { Client, makeCard, tempFolder, until } from './testServer';
+import { TILE_WIDTH } from './thumbs';
 
 const card = makeCard();
 let running: Running;
@@ -193,8 +194,13 @@ test('other clips of a camera bear witness to its profile, where they were recor
     other.facts.tags.transfer === clip.facts.tags.transfer;
   expect(all.filter(alike).length).toBeGreaterThan(0);
   const { signal } = new AbortController();
-  const seen = await fellowsOf(clip, running.parts, signal);
-  expect(seen).toHaveLength(Math.min(5, all.filter(alike).length));
+  // Their tiles are drawn, as where somebody looks at the outing.
+  for (const { id } of all)
+    expect((await fetch(`${client.address}/api/clips/${id}/thumb.jpg?width=${TILE_WIDTH}&graded=1`)).status).toBe(200);
+  const seen = await until(
+    () => fellowsOf(clip, running.parts, signal),
+    (list) => list.length === Math.min(5, all.filter(alike).length),
+  );
   for (const { levels, depth } of seen) {
     expect(depth).toBe(clip.facts.depth);
     expect(levels).toEqual(levels.toSorted((a, b) => a - b));

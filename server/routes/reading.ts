@@ -61,7 +61,7 @@ export function readingRoutes(api: Api, { clips, outings, shelf, library, events
     );
   }
 
-  const seenBeside = (clip: Clip, signal: AbortSignal) => fellowsOf(clip, { clips, library, frames }, signal);
+  const seenBeside = (clip: Clip, signal: AbortSignal) => fellowsOf(clip, { clips, frames }, signal);
 
   api.route(
     {
