@@ -80,12 +80,17 @@ interface Seen {
 }
 
 /** Makes clips and looks at them through the real decoder, as many of each profile. */
-async function seeClips(part: Part, count: number, from: number): Promise<Seen[]> {
+async function seeClips(
+  part: Part,
+  count: number,
+  from: number,
+  profileOf: (i: number) => Profile = (i) => EIGHT[i % EIGHT.length],
+): Promise<Seen[]> {
   const folder = mkdtempSync(join(tmpdir(), 'recognition-'));
   try {
     const seen: Seen[] = [];
     for (let i = 0; i < count; i += 1) {
-      const profile = EIGHT[i % EIGHT.length];
+      const profile = profileOf(i);
       const path = join(folder, 'clip.mp4');
       makeClip(path, profile, part, random(from + i));
       const { facts, times } = await probe(path);
@@ -155,9 +160,43 @@ export async function measureRecognition(part: Part, count: number, from: number
   tell('with two of its camera, both recorded otherwise', all, (i) => next(i, EIGHT[(i + 3) % EIGHT.length], 2));
 }
 
-if (require.main === module)
-  void measureRecognition(
-    (process.argv[2] ?? 'aside') as Part,
-    Number(process.argv[3] ?? 240),
-    Number(process.argv[4] ?? 50_000),
+/** Clips of a curve that nobody has a profile of, so many of each. */
+const OF_A_CURVE = 4;
+
+/** How often clips of curves that nobody has a profile of are surely taken for a known profile, by themselves and together. */
+export async function measureUnknown(part: Part, count: number, from: number): Promise<void> {
+  fetchPhotographs();
+  const curves = Array.from({ length: Math.ceil(count / OF_A_CURVE) }, (_, k) => {
+    const rng = random(from + 7919 * (k + 1));
+    const black = rng.between(0.04, 0.2);
+    const grey = black + rng.between(0.2, 0.3);
+    return logProfile('Unknown', [black, grey, Math.min(0.92, grey + rng.between(0.16, 0.4))], 'bt709');
+  });
+  const all = await seeClips(part, count, from, (i) => curves[i % curves.length]);
+  const sure = (fellowsOf: (i: number) => Seen[]): number =>
+    all.filter(({ sight, tag }, i) => {
+      const { ranked, sure: taken } = recogniseProfile(
+        sight,
+        ASKED,
+        tag,
+        fellowsOf(i).map((f) => f.sight),
+      );
+      return taken && ranked[0].profile.name !== 'Standard video';
+    }).length;
+  const alike = (i: number): Seen[] =>
+    all.filter((s, k) => k !== i && s.profile === all[i].profile && s.sight.depth === all[i].sight.depth);
+  console.log(
+    `${count} clips of curves nobody has a profile of: surely taken for a known profile ${sure(() => [])} by themselves, ${sure(alike)} with others of the camera`,
   );
+}
+
+if (require.main === module)
+  void (async () => {
+    const [part, count, from] = [
+      (process.argv[2] ?? 'aside') as Part,
+      Number(process.argv[3] ?? 240),
+      Number(process.argv[4] ?? 50_000),
+    ];
+    await measureRecognition(part, count, from);
+    await measureUnknown(part, Math.ceil(count / 2), from);
+  })();
