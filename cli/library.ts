@@ -40,8 +40,7 @@ export class Library {
     throw new CallError(`${found.length} outings are called "${name}": give the id of one, ${ids}.`);
   }
 
-  /** Whether other devices are let in, and where. */
-  sharing = (): Promise<SharingState> => this.ask('GET', '/sharing', sharingSchema);
+  /** Lets other devices in, or none; answers where. */
   setSharing = (part: z.infer<typeof sharingRequest>): Promise<SharingState> =>
     this.ask('PATCH', '/sharing', sharingSchema, part);
   joinCode = (): Promise<JoinCode> => this.ask('POST', '/sharing/code', codeSchema);

@@ -5,7 +5,8 @@ import { sightOf, type Sight } from '@inkavo/core/reading/recognise';
 import type { Parts } from './parts';
 import { TILE_WIDTH } from './thumbs';
 
-/** More tell little more, and each takes some ten milliseconds. */
+/** Of so many beside it so many are seen: more tell little more, and each takes some ten milliseconds. */
+const BESIDE = 12;
 const MOST = 5;
 
 /**
@@ -23,7 +24,8 @@ export async function fellowsOf(
   const near = list
     .map((c, i) => ({ id: c.id, cameraId: c.cameraId, away: Math.abs(i - here) }))
     .filter((c) => c.cameraId === clip.cameraId && c.id !== clip.id)
-    .toSorted((a, b) => a.away - b.away);
+    .toSorted((a, b) => a.away - b.away)
+    .slice(0, BESIDE);
   const found: Sight[] = [];
   for (const { id } of near) {
     if (found.length === MOST || signal.aborted) break;

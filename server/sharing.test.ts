@@ -28,8 +28,7 @@ const share = async (settings: object): Promise<SharingState> =>
   (await own.ask<SharingState>('PATCH', '/sharing', settings)).body;
 const codeOf = (): Promise<JoinCode> => own.post<JoinCode>('/sharing/code');
 
-/** Port where other devices come in: that of its own address on the network, or of the listener where there is none. */
-const sharePort = (): number => (running.parts.sharing as unknown as { listener: { port: number } }).listener.port;
+const sharePort = (): number => running.parts.sharing.port!;
 
 /** A device on the network. It comes over loopback, which must not make it the server's own machine. */
 class Tablet {
@@ -132,6 +131,13 @@ test('a link’s key lets in as the digits do; a device can leave by itself', as
   const tablet = new Tablet(Number(port));
   expect((await tablet.join(hash.slice(1))).status).toBe(201);
   expect((await tablet.ask('GET', '/outings')).status).toBe(200);
+  // Let in once more as it is, nothing of what it is being told ends.
+  const reader = (await tablet.call('GET', '/events')).body!.getReader();
+  await reader.read();
+  await share({ on: true });
+  expect(sharePort()).toBe(tablet.port);
+  expect((await reader.read()).done).toBe(false);
+  await reader.cancel();
   expect((await tablet.ask('DELETE', '/device')).status).toBe(204);
   expect((await tablet.ask('GET', '/outings')).status).toBe(401);
 });

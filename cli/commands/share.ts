@@ -1,10 +1,8 @@
 import { renderUnicodeCompact } from 'uqr';
-import { CODE_DIGITS } from '@inkavo/core/model/sharing';
+import { readableCode } from '@inkavo/core/model/sharing';
 import { MediaError } from '@inkavo/media/codec';
 import { CallError, type Command } from '../call';
 import { libraryFrom } from '../library';
-
-const half = CODE_DIGITS / 2;
 
 /** Lets other devices in, for a machine without a screen: shows the link as a QR code, the address and the code. */
 export const share: Command = {
@@ -21,10 +19,7 @@ export const share: Command = {
       return { lines: ['No other device is let in now.'], data: state };
     }
     const encrypted = options.encrypted === undefined ? {} : { encrypted: options.encrypted === 'yes' };
-    const now = await library.sharing();
-    // Turned on again it would end what devices are doing.
-    const same = now.on && !now.trouble && (encrypted.encrypted ?? now.encrypted) === now.encrypted;
-    const state = same ? now : await library.setSharing({ on: true, ...encrypted });
+    const state = await library.setSharing({ on: true, ...encrypted });
     if (state.trouble) throw new MediaError(state.trouble);
     if (state.addresses.length === 0)
       throw new MediaError('This machine is on no network: no other device can reach it.');
@@ -34,7 +29,7 @@ export const share: Command = {
       lines: [
         renderUnicodeCompact(code.links[0].url),
         ...state.addresses.map((a) => `${a.url}  (${a.network})`),
-        `Code ${code.code.slice(0, half)} ${code.code.slice(half)}, for one device, for ${minutes} minutes`,
+        `Code ${readableCode(code.code)}, for one device, for ${minutes} minutes`,
         ...(state.fingerprint ? [`SHA-256 of the certificate: ${state.fingerprint}`] : []),
       ],
       data: { ...state, ...code, links: code.links.map((l) => l.url) },

@@ -3,6 +3,9 @@ import { idSchema } from './outing';
 
 /** Digits of a code that lets a device in. */
 export const CODE_DIGITS = 6;
+/** A code in two halves, to be read out. */
+export const readableCode = (code: string): string =>
+  `${code.slice(0, CODE_DIGITS / 2)} ${code.slice(CODE_DIGITS / 2)}`;
 
 /** A device that was let in over the network. */
 export const deviceSchema = z.object({

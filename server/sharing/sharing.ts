@@ -59,10 +59,12 @@ export class Sharing {
     };
   }
 
-  /** Turned off, or to another kind of address, it ends what devices are being answered. */
+  /** Turned off, or to another kind of address, it ends what devices are being answered; as it is already, nothing. */
   async set(change: Partial<SharingSettings>): Promise<SharingState> {
     await this.inTurn.add(async () => {
-      const settings = { ...(await this.store.settings()), ...change };
+      const now = await this.store.settings();
+      const settings = { ...now, ...change };
+      if (settings.on === now.on && settings.encrypted === now.encrypted && this.trouble === null) return;
       await this.store.set(settings);
       await this.follow(settings);
     });
@@ -108,6 +110,11 @@ export class Sharing {
   }
 
   close = (): Promise<void> => this.inTurn.add(() => this.shut()) as Promise<void>;
+
+  /** Where other devices come in; null while none are let in. */
+  get port(): number | null {
+    return this.listener?.port ?? null;
+  }
 
   private addresses(): SharingState['addresses'] {
     const { listener } = this;

@@ -2,7 +2,7 @@ import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { ActivityIndicator, View } from 'react-native';
 import Svg, { Path } from 'react-native-svg';
-import type { Device, JoinCode, SharingState } from '@inkavo/core/model/sharing';
+import { readableCode, type Device, type JoinCode, type SharingState } from '@inkavo/core/model/sharing';
 import { api } from '../api/client';
 import { Button, IconButton } from '../ui/Button';
 import { CheckRow } from '../ui/Checkbox';
@@ -172,7 +172,7 @@ function WayIn({ state: { addresses, devices, trouble } }: { state: SharingState
           {addresses[at].url}
         </Txt>
         <Txt size="xl" bold selectable testID="join-code" aria-label={`Code ${code.code.split('').join(' ')}`}>
-          {code.code.slice(0, 3)} {code.code.slice(3)}
+          {readableCode(code.code)}
         </Txt>
         <Txt size="sm" quiet>
           For one device, until {timeText(code.until)}

@@ -13,7 +13,7 @@ import { Txt } from '../ui/Txt';
 export const JOIN_PATH = '/join';
 
 /** What a device is called until somebody says otherwise, by what its browser says it is. */
-export function deviceName(agent: string, touch: boolean): string {
+function deviceName(agent: string, touch: boolean): string {
   if (/iPhone|Android.*Mobile/.test(agent)) return 'Phone';
   // Some tablets call themselves desktop computers.
   if (/iPad|Android|Tablet/.test(agent) || (/Macintosh/.test(agent) && touch)) return 'Tablet';
