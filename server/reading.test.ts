@@ -66,10 +66,18 @@ async function lines(path: string, body: unknown): Promise<Record<string, unknow
 test('a first pass answers with steps and reasons, the same each time', async () => {
   const [first, second] = [await lines('first-pass', { steps: [] }), await lines('first-pass', { steps: [] })];
   expect(first).toEqual(second);
-  const { explanations } = first.at(-1)!.pass as FirstPass;
+  const { explanations, awaited } = first.at(-1)!.pass as FirstPass;
   expect(explanations[0].proposals.length).toBeGreaterThan(0);
   for (const p of explanations.flatMap((e) => e.proposals)) expect(p.reason.length).toBeGreaterThan(20);
   expect(explanations.reduce((s, e) => s + e.likelihood, 0)).toBeLessThanOrEqual(1 + 1e-9);
+  expect(awaited).toEqual([]);
+  // The best explanation comes before the others are worked out, or alone.
+  const best = { explanations: explanations.slice(0, 1), awaited: explanations.slice(1).map((e) => e.found) };
+  expect(best.awaited.length).toBeGreaterThan(0);
+  expect(first[0].best).toMatchObject(best);
+  const alone = await lines('first-pass', { steps: [], others: false });
+  expect(alone).toHaveLength(1);
+  expect(alone[0].pass).toMatchObject(best);
 });
 
 test('where a clip was filmed rules explanations out; it is remembered for the camera and used from then on', async () => {

@@ -48,6 +48,7 @@ export const firstPass: Command = {
       pictures,
       given,
       known,
+      others: true,
       luts: lutTexts(given),
     });
     const [{ found, likelihood, proposals }, ...others] = explanations;

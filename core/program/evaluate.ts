@@ -13,16 +13,18 @@ export type MappedFn = (rgb: Vec3, planes?: ArrayLike<number>) => void;
  * stencils leave it.
  */
 export function through(ops: readonly Op[]): MappedFn {
+  const lights = ops.map((op) => (op.kind === 'point' ? stepKind(op.step).formula!.light : 'encoded'));
   return (rgb, planes) => {
     let chosen = 1;
-    for (const op of ops) {
+    for (let k = 0; k < ops.length; k += 1) {
+      const op = ops[k];
       const { mix } = op;
-      const before: Vec3 = [rgb[0], rgb[1], rgb[2]];
+      const [r, g, b] = rgb;
       if (op.kind === 'table') {
         if (op.chooses) chosen = op.chooses(rgb);
         op.evaluate(rgb);
       } else if (op.kind === 'point') {
-        const { light } = stepKind(op.step).formula!;
+        const light = lights[k];
         convertDomain(rgb, 'encoded', light);
         op.apply(rgb, planes?.[op.plane]);
         convertDomain(rgb, light, 'encoded');
@@ -31,7 +33,11 @@ export function through(ops: readonly Op[]): MappedFn {
         const m = mix.mask === undefined || !planes ? 1 : (planes[mix.mask] ?? 0);
         const a = mix.clean === undefined || !planes ? chosen : cleaned(chosen, planes[mix.clean] ?? 0);
         const amount = amountOf(mix.join, m, a);
-        if (amount !== 1) for (let c = 0; c < 3; c += 1) rgb[c] = before[c] + amount * (rgb[c] - before[c]);
+        if (amount !== 1) {
+          rgb[0] = r + amount * (rgb[0] - r);
+          rgb[1] = g + amount * (rgb[1] - g);
+          rgb[2] = b + amount * (rgb[2] - b);
+        }
       }
       chosen = (op.kind === 'table' && op.carries?.(rgb)) || 0;
     }

@@ -21,11 +21,19 @@ const logRatio = (a: number, b: number): number => Math.log(Math.max(a, DARK) / 
 const logChroma = (m: ArrayLike<number>): LogChroma => [logRatio(m[0], m[1]), logRatio(m[2], m[1])];
 const at = (sorted: Float32Array, share: number): number =>
   sorted[Math.min(sorted.length - 1, Math.floor(share * sorted.length))];
-const mean = (a: readonly number[]): number => a.reduce((p, q) => p + q, 0) / a.length;
+
+// Thousands of these for each clip: loops, and nothing allocated.
+function mean(a: readonly number[]): number {
+  let sum = 0;
+  for (let i = 0; i < a.length; i += 1) sum += a[i];
+  return sum / a.length;
+}
 
 function covariance(a: readonly number[], b: readonly number[]): number {
   const [ma, mb] = [mean(a), mean(b)];
-  return mean(a.map((v, i) => (v - ma) * (b[i] - mb)));
+  let sum = 0;
+  for (let i = 0; i < a.length; i += 1) sum += (a[i] - ma) * (b[i] - mb);
+  return sum / a.length;
 }
 const deviation = (a: readonly number[]): number => Math.sqrt(Math.max(0, covariance(a, a)));
 const correlation = (a: readonly number[], b: readonly number[]): number =>
@@ -43,12 +51,18 @@ interface Cells {
 }
 
 function cellsOf(grid: Grid): Cells {
-  const encoded = grid.map((v) => Math.min(1, Math.max(0, v)));
-  const linear = encoded.map(decode709);
-  const luma = new Float32Array(GRID_CELLS).map((_, i) =>
-    luma709(encoded[3 * i], encoded[3 * i + 1], encoded[3 * i + 2]),
-  );
-  const channels = [0, 1, 2].map((c) => new Float32Array(GRID_CELLS).map((_, i) => encoded[3 * i + c]).sort());
+  const [encoded, linear] = [new Float32Array(grid.length), new Float32Array(grid.length)];
+  for (let o = 0; o < grid.length; o += 1) {
+    encoded[o] = Math.min(1, Math.max(0, grid[o]));
+    linear[o] = decode709(encoded[o]);
+  }
+  const luma = new Float32Array(GRID_CELLS);
+  const channels = [0, 1, 2].map(() => new Float32Array(GRID_CELLS));
+  for (let i = 0; i < GRID_CELLS; i += 1) {
+    luma[i] = luma709(encoded[3 * i], encoded[3 * i + 1], encoded[3 * i + 2]);
+    for (let c = 0; c < 3; c += 1) channels[c][i] = encoded[3 * i + c];
+  }
+  for (const sorted of channels) sorted.sort();
   return { encoded, linear, luma, channels, dark: channels.map((s) => decode709(at(s, 0.01))) };
 }
 
@@ -60,9 +74,14 @@ function levels({ luma, channels }: Cells): number[] {
 
 /** Minkowski means of the light, less a share of the darkest hundredth. */
 function minkowski({ linear, dark }: Cells, exponent: number, share: number): number[] {
-  const sum = [0, 0, 0];
-  for (let i = 0; i < linear.length; i += 1) sum[i % 3] += Math.max(1e-4, linear[i] - share * dark[i % 3]) ** exponent;
-  return sum.map((s) => (s / GRID_CELLS) ** (1 / exponent));
+  return [0, 1, 2].map((c) => {
+    let sum = 0;
+    for (let i = c; i < linear.length; i += 3) {
+      const light = Math.max(1e-4, linear[i] - share * dark[c]);
+      sum += exponent === 1 ? light : light ** exponent;
+    }
+    return (sum / GRID_CELLS) ** (1 / exponent);
+  });
 }
 
 /**

@@ -72,6 +72,8 @@ export interface FirstPass {
   setting: Setting;
   /** The best first; the others can be had instead. */
   explanations: Explanation[];
+  /** Other explanations that are possible and were not worked out, or not yet. */
+  awaited: ClipClass[];
 }
 
 /** Frames that stand for a clip. */
@@ -149,12 +151,14 @@ function hazeShareOf(grids: readonly Grid[], { air }: Correction): number {
  * What would mend a clip: ordinary steps, in working order, each with its reason; none for a clip that is good. Possible
  * explanations (water, haze, a flat recording, a wrong white, nothing wrong) compete by how likely the clip's pictures
  * make them; each is worked out, tried on the frames and weakened where it would clip or turn garish. `given` are steps
- * that come before and stay: a conversion. Deterministic. `frames`: a few dozen, spread over the clip.
+ * that come before and stay: a conversion. Deterministic. `frames`: a few dozen, spread over the clip. `onBest` hears of the best
+ * explanation as soon as it is worked out; each other one takes as long again, and none is without `others`.
  */
 export function firstPass(
   frames: readonly ClipFrame[],
   given: readonly Step[] = [],
   known: Known = { depth: 8, transfer: null },
+  { others = true, onBest }: { others?: boolean; onBest?: (pass: FirstPass) => void } = {},
 ): FirstPass {
   const some = spread(frames, READ);
   const grids = (steps: readonly Step[]): Grid[] =>
@@ -221,8 +225,12 @@ export function firstPass(
   const ranked = weigh(likelihoods(evidence), known).filter(({ found }) => !(isConverted && found === 'flat'));
   const best = choose(ranked, isConverted ? GOOD_CONVERTED : GOOD_ENOUGH);
   const rest = ranked.filter((r) => r !== best && r.likelihood >= OFFERED).slice(0, OTHERS);
-  return {
+  const pass: FirstPass = {
     setting: known.setting && known.setting !== 'unsure' ? known.setting : settingOf(best.found),
-    explanations: [best, ...rest].map(explain),
+    explanations: [explain(best)],
+    awaited: rest.map(({ found }) => found),
   };
+  if (!others) return pass;
+  if (rest.length) onBest?.(pass);
+  return { ...pass, explanations: [...pass.explanations, ...rest.map(explain)], awaited: [] };
 }

@@ -4,10 +4,10 @@ import { ciede2000 } from '../colour/difference';
 import { encodedToLab } from '../colour/lab';
 import type { Step } from '../model/grade';
 import { compile } from '../program/compile';
-import { evaluate } from '../program/evaluate';
+import { through } from '../program/evaluate';
 import { planesOf, smallValues } from '../program/planes';
 import type { ClipFrame } from './firstPass';
-import { percentile, spread } from './readFrames';
+import { percentile, percentiles, spread } from './readFrames';
 
 /** Cells of some frames through steps, encoded, three numbers each; and what they were before. */
 export interface Outcome {
@@ -35,30 +35,34 @@ export function outcomeOf(all: readonly ClipFrame[], steps: readonly Step[]): Ou
   const encoded = new Float64Array(3 * count);
   const [luma, chroma] = [new Float64Array(count), new Float64Array(count)];
   let [at, over, under] = [0, 0, 0];
+  const rgb: Vec3 = [0, 0, 0];
+  const values: number[] = [];
   for (const { small, seconds } of frames) {
     const program = compile(steps, seconds);
-    const values = planesOf(program, small).map((m) => (m ? smallValues(m, small) : null));
+    const planes = planesOf(program, small).map((m) => (m ? smallValues(m, small) : null));
+    const run = through(program.ops);
     const { code } = small;
     for (let i = 0; i < small.luma.length; i += STRIDE, at += 1) {
-      const [r, g, b] = evaluate(
-        program,
-        [code[3 * i], code[3 * i + 1], code[3 * i + 2]],
-        false,
-        values.map((v) => v?.[i] ?? 0),
-      );
-      encoded.set([r, g, b], 3 * at);
+      for (let c = 0; c < 3; c += 1) rgb[c] = code[3 * i + c];
+      for (let p = 0; p < planes.length; p += 1) values[p] = planes[p]?.[i] ?? 0;
+      run(rgb, values);
+      const [r, g, b] = rgb;
+      encoded[3 * at] = r;
+      encoded[3 * at + 1] = g;
+      encoded[3 * at + 2] = b;
       if (Math.max(r, g, b) > 1 + TOLERANCE) over += 1;
       if (Math.min(r, g, b) < -TOLERANCE) under += 1;
       luma[at] = luma709(r, g, b);
       chroma[at] = 2 * Math.hypot((b - luma[at]) / 1.8556, (r - luma[at]) / 1.5748);
     }
   }
+  const [black, white] = percentiles(luma, [0.005, 0.995]);
   return {
     encoded,
     over: over / count,
     under: under / count,
-    black: percentile(luma, 0.005),
-    white: percentile(luma, 0.995),
+    black,
+    white,
     chroma: percentile(chroma, 0.95),
   };
 }

@@ -35,12 +35,15 @@ export function median(values: ArrayLike<number>): number {
   return sorted[sorted.length >> 1];
 }
 
-/** Value below which a share of the numbers lies; 0 for none. */
-export function percentile(values: ArrayLike<number>, share: number): number {
-  if (values.length === 0) return 0;
+/** Values below which shares of the numbers lie; 0 for none. */
+export function percentiles(values: ArrayLike<number>, shares: readonly number[]): number[] {
+  if (values.length === 0) return shares.map(() => 0);
   const sorted = Float64Array.from(values).sort();
-  return sorted[Math.min(sorted.length - 1, Math.floor(share * sorted.length))];
+  return shares.map((share) => sorted[Math.min(sorted.length - 1, Math.floor(share * sorted.length))]);
 }
+
+/** Value below which a share of the numbers lies; 0 for none. */
+export const percentile = (values: ArrayLike<number>, share: number): number => percentiles(values, [share])[0];
 
 /** Items spread evenly over a list, so many at most. */
 export const spread = <T>(list: readonly T[], most: number): T[] =>

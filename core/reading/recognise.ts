@@ -76,13 +76,17 @@ export interface Sight {
 
 /** Chroma of cells: the range of the channels over the largest. */
 function chromaOf(rgb: Float32Array, darkest: number): number[] {
-  const values: number[] = [];
+  const values = new Float32Array(rgb.length / 3);
+  let count = 0;
   for (let o = 0; o < rgb.length; o += 3) {
     const high = Math.max(rgb[o], rgb[o + 1], rgb[o + 2]);
-    if (high > darkest) values.push((high - Math.min(rgb[o], rgb[o + 1], rgb[o + 2])) / high);
+    if (high > darkest) {
+      values[count] = (high - Math.min(rgb[o], rgb[o + 1], rgb[o + 2])) / high;
+      count += 1;
+    }
   }
-  if (values.length === 0) return CHROMA_SHARES.map(() => 0);
-  const sorted = Float32Array.from(values).sort();
+  if (count === 0) return CHROMA_SHARES.map(() => 0);
+  const sorted = values.subarray(0, count).sort();
   return CHROMA_SHARES.map((p) => at(sorted, p));
 }
 
@@ -123,7 +127,7 @@ export function profileFeatures({ code, levels, chroma, depth }: Sight, profile:
     const high = Math.max(rgb[0], rgb[1], rgb[2]);
     if (high > 1) over += 1;
     if (high > 2) far += 1;
-    light.set(rgb, o);
+    for (let c = 0; c < 3; c += 1) light[o + c] = rgb[c];
   }
   const cells = code.length / 3;
   const own = lumaLevels(light);

@@ -98,12 +98,14 @@ test.each(DESCENTS)(
     fetchPhotographs();
     const made = descent(name, water, from, to, 1);
     const known = { depth: 8, transfer: null, setting: 'water' } as const;
-    const steps = asSteps(firstPass(made.frames, [], { ...known, dive: made.dive }).explanations[0].proposals);
+    const steps = asSteps(
+      firstPass(made.frames, [], { ...known, dive: made.dive }, { others: false }).explanations[0].proposals,
+    );
     const step = steps.find((s) => s.kind === 'water')!;
     const slate = made.slate(15).map((v) => bt709.decode(v)) as Vec3;
     const { fitRed, fitBlue } = fitNeutral(resolveParams(step.params, 15) as WaterParams, slate, 0)!;
     const picked = steps.map((s) => (s === step ? { ...s, params: { ...s.params, fitRed, fitBlue } } : s));
-    const own = asSteps(firstPass(made.frames, [], known).explanations[0].proposals);
+    const own = asSteps(firstPass(made.frames, [], known, { others: false }).explanations[0].proposals);
     const [untouched, log, pick, alone] = [[], steps, picked, own].map((list) => slateOff(made, list));
     console.log(
       `${name}: slate off by ${untouched.toFixed(1)} untouched, ${log.toFixed(1)} by the log, ${pick.toFixed(1)} with a pick, ${alone.toFixed(1)} by colour alone (a*, b*)`,

@@ -183,7 +183,7 @@ export function measureCase(request: CaseRequest): Measured {
   const raw = pictureToRgb(undefined, c.frames[0]);
   const frames = reading(c.frames);
   const pass = (setting?: Setting): FirstPass =>
-    firstPass(frames, [], { depth: c.frames[0].format.depth, transfer: null, setting });
+    firstPass(frames, [], { depth: c.frames[0].format.depth, transfer: null, setting }, { others: false });
   const alone = pass();
   const asked = pass(ANSWERS[c.kind]);
   const stepsOf = (p: FirstPass): Step[] => asSteps(p.explanations[0].proposals);

@@ -37,7 +37,15 @@ export interface Around {
 
 /** What is read from a clip's pictures; done in a thread of its own. */
 export type ReadTask =
-  | { kind: 'firstPass'; pictures: ReadPicture[]; given: Step[]; known: Known; luts: Record<string, string> }
+  | {
+      kind: 'firstPass';
+      pictures: ReadPicture[];
+      given: Step[];
+      known: Known;
+      /** Whether explanations besides the best are worked out. */
+      others: boolean;
+      luts: Record<string, string>;
+    }
   | { kind: 'holdCheck'; pictures: ReadPicture[]; steps: Step[]; own: string[]; luts: Record<string, string> }
   | { kind: 'noiseSeen'; around: Around; steps: Step[]; luts: Record<string, string> }
   | { kind: 'corners'; stretches: ReadPicture[][]; steps: Step[]; luts: Record<string, string> }
@@ -62,16 +70,21 @@ export interface ReadAnswers {
   fileReading: FileReading;
 }
 
+/** What is told of a task before its answer: a first pass its best explanation, others how many pictures are done. */
+export interface Told extends Record<Exclude<ReadTask['kind'], 'firstPass'>, number> {
+  firstPass: FirstPass;
+}
+
 /** Noise is measured in every so many pictures. */
 const NOISE_EVERY = 6;
 
-/** Does a task; `onProgress` is called with the number of pictures done, where that is known. */
-export function doTask<T extends ReadTask>(task: T, onProgress?: (done: number) => void): ReadAnswers[T['kind']] {
+/** Does a task; `tell` is called with what is told of it meanwhile. */
+export function doTask<T extends ReadTask>(task: T, tell?: (told: Told[T['kind']]) => void): ReadAnswers[T['kind']] {
   if ('luts' in task) for (const [id, text] of Object.entries(task.luts)) provideLut(id, text);
-  return answer(task, onProgress) as ReadAnswers[T['kind']];
+  return answer(task, tell as (told: unknown) => void) as ReadAnswers[T['kind']];
 }
 
-function answer(task: ReadTask, onProgress?: (done: number) => void): ReadAnswers[keyof ReadAnswers] {
+function answer(task: ReadTask, tell?: (told: unknown) => void): ReadAnswers[keyof ReadAnswers] {
   switch (task.kind) {
     case 'firstPass': {
       // Noise is a clip's, not a frame's: a few frames tell it.
@@ -80,12 +93,15 @@ function answer(task: ReadTask, onProgress?: (done: number) => void): ReadAnswer
         seconds,
         ...(i % NOISE_EVERY === 0 ? { noise: noiseOf(picture) } : {}),
       }));
-      return firstPass(frames, task.given, task.known);
+      return firstPass(frames, task.given, task.known, {
+        others: task.others,
+        onBest: tell,
+      });
     }
     case 'noiseSeen':
       return seenIn(task.around, task.steps);
     case 'holdCheck':
-      return holdCheck(task.pictures, task.steps, (id) => task.own.includes(id), onProgress);
+      return holdCheck(task.pictures, task.steps, (id) => task.own.includes(id), tell);
     case 'corners':
       return cornersOf(task.stretches, task.steps);
     case 'match':

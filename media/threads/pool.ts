@@ -3,7 +3,7 @@ import { MessageChannel } from 'node:worker_threads';
 import { Piscina } from 'piscina';
 import { MediaError } from '../codec/run';
 import { threadProgram } from './path';
-import type { Answers, Task } from './tasks';
+import type { Answers, Task, ToldOf } from './tasks';
 
 /** Threads for each sort of work, so that a slow sort never holds up another. */
 const SORTS = {
@@ -59,24 +59,24 @@ export async function closeThreads(): Promise<void> {
 
 /**
  * Does a task in a thread, so that whoever asks stays free. `gives`: buffers of the task that go over instead of being copied,
- * and are gone here. Rejects with a {@link MediaError}.
+ * and are gone here. `tell`: is called with what is told of it meanwhile. Rejects with a {@link MediaError}.
  */
 export async function inThread<T extends Task>(
   task: T,
   {
     signal,
-    onProgress,
+    tell,
     gives = [],
-  }: { signal?: AbortSignal; onProgress?: (done: number) => void; gives?: ArrayBuffer[] } = {},
+  }: { signal?: AbortSignal; tell?: (told: ToldOf<T['kind']>) => void; gives?: ArrayBuffer[] } = {},
 ): Promise<Answers[T['kind']]> {
   const timeout = AbortSignal.timeout(TIMEOUT_MS);
   const { port1, port2 } = new MessageChannel();
-  port1.on('message', (done: number) => onProgress?.(done));
+  port1.on('message', (told: ToldOf<T['kind']>) => tell?.(told));
   try {
-    const message = onProgress ? { task, port: port2 } : { task };
+    const message = tell ? { task, port: port2 } : { task };
     return (await poolFor(task.kind).run(message, {
       signal: signal ? AbortSignal.any([signal, timeout]) : timeout,
-      transferList: [...(onProgress ? [port2] : []), ...gives],
+      transferList: [...(tell ? [port2] : []), ...gives],
     })) as Answers[T['kind']];
   } catch (error) {
     if (signal?.aborted) throw new MediaError('Stopped.');

@@ -17,7 +17,12 @@ import type { Parts } from '../parts';
 import { SharedWork } from '../sharedWork';
 
 const one = z.object({ id: idSchema });
-const firstPassRequest = z.object({ steps: stepsSchema, setting: z.enum(SETTINGS).optional() });
+/** `others`: whether explanations besides the best are worked out; the best one is then told first. */
+const firstPassRequest = z.object({
+  steps: stepsSchema,
+  setting: z.enum(SETTINGS).optional(),
+  others: z.boolean().default(true),
+});
 const holdRequest = z.object({ steps: stepsSchema, own: z.array(z.string().max(64)).max(64) });
 const cornersRequest = z.object({ steps: stepsSchema });
 /** `near`: a frame close by will do, if it is decoded more quickly. */
@@ -72,7 +77,7 @@ export function readingRoutes(api: Api, { clips, outings, shelf, library, events
       body: firstPassRequest,
       answers: LINES,
     },
-    async ({ params, body: { steps, setting }, res }) => {
+    async ({ params, body: { steps, setting, others }, res }) => {
       const clip = await clips.get(params.id);
       // What says how the file encodes light stays; everything else is read anew.
       const given = steps.filter((s) => s.on && s.kind === 'convert');
@@ -82,10 +87,11 @@ export function readingRoutes(api: Api, { clips, outings, shelf, library, events
       const profiles = await shelf.profiles();
       const known = { camera, depth, transfer: tags.transfer, setting: said, dive: clip.dive, profiles };
       const tables = await shelf.textsFor(given);
-      await inLines(res, async (_say, signal) => {
+      await inLines(res, async (say, signal) => {
         const [read, fellows] = await Promise.all([pictures(clip, signal), seenBeside(clip, signal)]);
-        const task = { kind: 'firstPass' as const, pictures: read, given, known: { ...known, fellows }, luts: tables };
-        return { pass: await inThread(task, { signal }) };
+        const of = { given, known: { ...known, fellows }, others };
+        const task = { kind: 'firstPass' as const, pictures: read, ...of, luts: tables };
+        return { pass: await inThread(task, { signal, tell: (best) => say({ best }) }) };
       });
     },
   );
@@ -126,7 +132,7 @@ export function readingRoutes(api: Api, { clips, outings, shelf, library, events
         const list = await pictures(clip, signal, HOLD_FRAMES);
         const report = await inThread(
           { kind: 'holdCheck', pictures: list, steps, own, luts: tables },
-          { signal, onProgress: (done) => say({ done, of: list.length }) },
+          { signal, tell: (done) => say({ done, of: list.length }) },
         );
         return { report };
       });

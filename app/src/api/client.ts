@@ -81,11 +81,18 @@ const send = async <T>(method: string, path: string, body?: unknown, init?: Requ
   return (res.status === 204 ? undefined : await res.json()) as T;
 };
 
-/** Sends something and reads the answer line by line: `done` and `of` while it is worked on, then the answer. */
-async function lines<T>(
+/**
+ * Sends something and reads the answer line by line: `done` and `of`, or `best`, the best of several results, while it is worked
+ * on, then the answer.
+ */
+async function lines<T, Best = never>(
   path: string,
   body: unknown,
-  { signal, onProgress }: { signal?: AbortSignal; onProgress?: (share: number) => void } = {},
+  {
+    signal,
+    onProgress,
+    onBest,
+  }: { signal?: AbortSignal; onProgress?: (share: number) => void; onBest?: (best: Best) => void } = {},
 ): Promise<T> {
   const res = await ask(path, {
     method: 'POST',
@@ -101,10 +108,11 @@ async function lines<T>(
     const parts = text.split('\n');
     text = parts.pop() ?? '';
     for (const part of parts.filter(Boolean)) {
-      const line = JSON.parse(part) as { error?: string; done?: number; of?: number };
+      const line = JSON.parse(part) as { error?: string; done?: number; of?: number; best?: Best };
       if (line.error) throw new ApiError(422, line.error);
-      if (line.done === undefined) return line as T;
-      onProgress?.(line.done / (line.of ?? 1));
+      if (line.best) onBest?.(line.best);
+      else if (line.done === undefined) return line as T;
+      else onProgress?.(line.done / (line.of ?? 1));
     }
     if (done) throw new ApiError(0, 'The connection was lost. Nothing was changed; try again.');
   }
@@ -180,8 +188,15 @@ export const api = {
     const init = { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(body) };
     return (await ask(`/clips/${id}/preview.jpg`, init)).blob();
   },
-  firstPass: (id: string, steps: Step[], setting: Setting | undefined, signal?: AbortSignal) =>
-    lines<{ pass: FirstPass }>(`/clips/${id}/first-pass`, { steps, setting }, { signal }),
+  /** What would mend a clip; with `onBest`, which hears of the best explanation first, all explanations. */
+  firstPass: async (
+    id: string,
+    asked: { steps: Step[]; setting: Setting | undefined },
+    { signal, onBest }: { signal: AbortSignal; onBest?: (pass: FirstPass) => void },
+  ) => {
+    const body = { ...asked, others: onBest !== undefined };
+    return (await lines<{ pass: FirstPass }, FirstPass>(`/clips/${id}/first-pass`, body, { signal, onBest })).pass;
+  },
   /** What a clip's file is by its pictures. */
   fileReading: async (id: string, signal?: AbortSignal) =>
     (await lines<{ reading: FileReading }>(`/clips/${id}/file-reading`, {}, { signal })).reading,

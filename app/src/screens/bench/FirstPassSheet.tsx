@@ -82,6 +82,12 @@ const LIKELIER = 0.5;
 const guessOf = ({ setting, explanations: [best] }: FirstPass): Setting =>
   best.likelihood >= LIKELIER ? setting : 'unsure';
 
+/** A pass with the best explanation as it is shown already, and as its noise was measured for. */
+const withBest = (whole: FirstPass, shown: FirstPass | null): FirstPass => ({
+  ...whole,
+  explanations: [...(shown?.explanations ?? whole.explanations).slice(0, 1), ...whole.explanations.slice(1)],
+});
+
 /** The lists once steps of a first pass are taken. */
 const withSteps = (lists: StepLists, steps: readonly Step[]): StepLists => takeSteps(lists, steps).lists;
 
@@ -128,8 +134,9 @@ export function FirstPassSheet({ onClose }: { onClose(): void }) {
   useEffect(() => {
     const controller = new AbortController();
     const { opened, lists } = useBench.getState();
-    api.firstPass(opened!.clip.id, joined(lists), setting ?? undefined, controller.signal).then(
-      (answer) => setPass(answer.pass),
+    const asked = { steps: joined(lists), setting: setting ?? undefined };
+    api.firstPass(opened!.clip.id, asked, { signal: controller.signal, onBest: setPass }).then(
+      (whole) => setPass((best) => withBest(whole, best)),
       (error: Error) => !controller.signal.aborted && setTrouble(error.message),
     );
     return () => controller.abort();
@@ -223,6 +230,9 @@ export function FirstPassSheet({ onClose }: { onClose(): void }) {
               />
             ),
           )}
+          {pass.awaited.map((other) => (
+            <Button key={other} title={`or: ${FOUND[other]} …`} disabled />
+          ))}
         </View>
       ) : null}
       {found?.map((p) => (

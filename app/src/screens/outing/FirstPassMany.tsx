@@ -47,8 +47,9 @@ export function FirstPassMany({
       try {
         const opened = await api.clip(id);
         const lists = listsOf(opened);
-        const { pass } = await api.firstPass(id, joined(lists), opened.camera.setting ?? undefined, signal);
-        const steps = pass.explanations[0].proposals.map((p) => p.step);
+        const setting = opened.camera.setting ?? undefined;
+        const { explanations } = await api.firstPass(id, { steps: joined(lists), setting }, { signal });
+        const steps = explanations[0].proposals.map((p) => p.step);
         if (steps.length) found.push({ id, from: lists.clip, to: takeSteps(lists, steps).lists.clip });
       } catch (error) {
         if (signal.aborted) break;
