@@ -1,6 +1,6 @@
 import { newStep } from '../model/grade';
 import { isStandard, PROFILES } from '../model/profile';
-import { likelihoods, type Evidence } from './estimate';
+import type { ClipClass } from './estimate';
 import type { ClipFrame, Known, Proposal } from './firstPass';
 import type { Grid } from './grid';
 import { outcomeOf } from './outcome';
@@ -23,13 +23,12 @@ const within = (v: number, [low, high]: readonly [number, number]): boolean => v
 /** The profile that a clip was recorded with, where that is sure enough to be proposed. */
 function recognised(
   raw: readonly Grid[],
-  evidence: Evidence,
+  { flat, haze }: Readonly<Record<ClipClass, number>>,
   known: Known,
 ): { found: Recognised; why: string } | undefined {
   const { camera, depth, transfer, profiles = [], fellows } = known;
   const sight = sightOf(raw, depth);
   const { ranked, unknown, sure } = recogniseProfile(sight, [...PROFILES, ...profiles], transfer, fellows);
-  const { flat, haze } = likelihoods(evidence);
   // A tag is taken at its word; pictures alone must look flat besides.
   if (sure && (isStandard(ranked[0].profile) || isTagged(ranked[0].profile, transfer) || flat >= FLAT))
     return { found: ranked[0], why: `${percent(Math.min(0.99, ranked[0].likelihood))} sure.` };
@@ -39,14 +38,17 @@ function recognised(
   return own && { found: own, why: 'by the kind of its camera; the frames alone do not settle it.' };
 }
 
-/** The conversion of a clip that was surely recorded with a known profile; null for any other. `raw`: as recorded. */
+/**
+ * The conversion of a clip that was surely recorded with a known profile; null for any other. `raw`: as recorded; `likely`: how
+ * likely each class is then.
+ */
 export function proposeConversion(
   frames: readonly ClipFrame[],
   raw: readonly Grid[],
-  evidence: Evidence,
+  likely: Readonly<Record<ClipClass, number>>,
   known: Known,
 ): Proposal | null {
-  const { found, why } = recognised(raw, evidence, known) ?? {};
+  const { found, why } = recognised(raw, likely, known) ?? {};
   if (!found || isStandard(found.profile)) return null;
   const step = newStep('convert', 'first-convert', { profile: found.profile });
   const after = outcomeOf(frames, [step]);

@@ -6,6 +6,7 @@ import type { Step } from '../model/grade';
 import type { Profile } from '../model/profile';
 import { compile } from '../program/compile';
 import { through as opsThrough } from '../program/evaluate';
+import { besideOf, curveBeside, likelihoodsBeside } from './beside';
 import type { Correction, Fault } from './correction';
 import { proposeConversion } from './conversion';
 import {
@@ -44,7 +45,7 @@ export interface Known {
   transfer: string | null;
   /** Profiles of one's own, beside those that come with the application. */
   profiles?: readonly Profile[];
-  /** What is seen of other clips of its camera, of the same depth and transfer tag. */
+  /** What is seen of other clips of its camera, of the same depth and transfer tag: of each the cells of a frame or more. */
   fellows?: readonly Sight[];
   /** Where it was filmed, if a person said so. */
   setting?: Setting;
@@ -172,7 +173,10 @@ export function firstPass(
   const chosen = given.some((s) => s.kind === 'convert' && compile([s], 0).ops.length > 0);
   const raw = grids(given);
   const recorded = evidenceOf(raw);
-  const conversion = chosen ? null : proposeConversion(frames, raw, recorded, known);
+  // Others are looked at as recorded.
+  const beside = chosen ? [] : besideOf(known.fellows ?? []);
+  const likely = likelihoodsBeside(likelihoods(recorded), beside);
+  const conversion = chosen ? null : proposeConversion(frames, raw, likely, known);
   const converted = conversion ? [...given, conversion.step] : [...given];
   const seen = conversion ? grids(converted) : raw;
   const evidence = conversion ? evidenceOf(seen) : recorded;
@@ -189,7 +193,8 @@ export function firstPass(
     worn: Evidence,
     start: readonly Proposal[] = [],
   ): Proposal[] => {
-    const { correction } = estimate(fault, worn);
+    const own = estimate(fault, worn).correction;
+    const correction = fault === 'flat' ? curveBeside(own, beside) : own;
     const gains = fault === 'water' ? gainsOver('water', worn) : [];
     const worked = stepsOf(fault, correction, {
       hazeShare: hazeShareOf(cells, correction),
@@ -222,7 +227,9 @@ export function firstPass(
     return { found, likelihood, proposals: whole.length ? whole : first };
   };
   // What is converted is not flat any more.
-  const ranked = weigh(likelihoods(evidence), known).filter(({ found }) => !(isConverted && found === 'flat'));
+  const ranked = weigh(conversion ? likelihoods(evidence) : likely, known).filter(
+    ({ found }) => !(isConverted && found === 'flat'),
+  );
   const best = choose(ranked, isConverted ? GOOD_CONVERTED : GOOD_ENOUGH);
   const rest = ranked.filter((r) => r !== best && r.likelihood >= OFFERED).slice(0, OTHERS);
   const pass: FirstPass = {

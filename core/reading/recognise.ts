@@ -184,10 +184,21 @@ function reasonFor({ levels }: Sight, { transfer }: Profile, tag: string | null)
 const OTHERWISE = 0.15;
 
 /** Shares of a whole. */
-function shares(values: readonly number[]): number[] {
+export function shares(values: readonly number[]): number[] {
   const sum = values.reduce((a, b) => a + b, 0);
   return values.map((v) => v / sum);
 }
+
+/**
+ * Takes another clip's, or clips', likelihoods in: as if recorded alike, or all else where recorded `otherwise`, of which this is
+ * the likelihood. `before`: what was likely before anything was seen. All lists add up to 1.
+ */
+export const withOther = (
+  now: readonly number[],
+  other: readonly number[],
+  before: readonly number[],
+  otherwise: number,
+): number[] => shares(now.map((v, k) => v * ((1 - otherwise) * (other[k] / before[k]) + otherwise)));
 
 /** How likely hypotheses are by what is seen, given how likely they were before; both add up to 1. */
 function afterSeeing(sight: Sight, hypotheses: readonly Profile[], before: readonly number[]): number[] {
@@ -216,12 +227,10 @@ export function recogniseProfile(
   const hypotheses = [...asked, ...UNKNOWN_CURVES];
   const before = shares([...asked.map(priorOf), ...UNKNOWN_CURVES.map(() => UNKNOWN / UNKNOWN_CURVES.length)]);
   const own = afterSeeing(sight, hypotheses, before);
-  /** Takes another clip's, or clips', likelihoods in: as if recorded alike, or all else where recorded otherwise. */
-  const withOther = (now: readonly number[], other: readonly number[]): number[] =>
-    shares(now.map((v, k) => v * ((1 - OTHERWISE) * (other[k] / before[k]) + OTHERWISE)));
+  const take = (now: readonly number[], other: readonly number[]): number[] => withOther(now, other, before, OTHERWISE);
   // All others together are one witness: that they agree with each other does not make this one less likely to differ.
-  const others = fellows.map((f) => afterSeeing(f, hypotheses, before)).reduce(withOther, before);
-  const likelihoods = fellows.length ? withOther(own, others) : own;
+  const others = fellows.map((f) => afterSeeing(f, hypotheses, before)).reduce(take, before);
+  const likelihoods = fellows.length ? take(own, others) : own;
   const ranked = asked
     .map((profile, i) => ({
       profile,

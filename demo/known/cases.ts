@@ -166,7 +166,7 @@ function drawWhite(rng: Random): { words: string; matrix: Mat3 } {
   return { words: `${kelvin.toFixed(0)} K`, matrix: adaptWorking(kelvinToXy({ kelvin, duv }), WHITES.D65) };
 }
 
-function draw(rng: Random, kind: CaseKind, part: Part): Making {
+function draw(rng: Random, kind: CaseKind, part: Part, set: Random): Making {
   const plain = {
     words: '',
     see: clear as Scene,
@@ -182,8 +182,8 @@ function draw(rng: Random, kind: CaseKind, part: Part): Making {
   if (kind === 'good') return plain;
   const off = drawWhite(rng);
   if (kind === 'white') return { ...plain, words: off.words, white: off.matrix };
-  const flat = drawFlatCurve(rng);
-  const depth = rng.of([8, 10] as const);
+  const flat = drawFlatCurve(set);
+  const depth = set.of([8, 10] as const);
   if (kind === 'flat') return { ...plain, words: flat.name, curve: flat.curve, depth };
   if (kind === 'tinted')
     return { ...plain, words: `${flat.name}, ${off.words}`, white: off.matrix, curve: flat.curve, depth };
@@ -243,6 +243,8 @@ export interface CaseRequest {
   half?: boolean;
   /** Photographs are cut and finished anew. */
   varied?: boolean;
+  /** The seed of the camera: cases with the same one are clips of one camera, set to one flat curve and depth. */
+  camera?: number;
 }
 
 /** Half as wide and high: means of four pixels. */
@@ -270,11 +272,13 @@ export function makeCase({
   slate = false,
   half = false,
   varied = false,
+  camera: body,
 }: CaseRequest): KnownCase {
   const rng = random(seed * 31 + CASE_KINDS.indexOf(kind));
   const surfaces = drawSurfaces(rng, part, MADE[kind], kind === 'water', varied);
-  const drawn = drawCamera(rng);
-  const making = draw(rng, kind, part);
+  const set = body === undefined ? rng : random(body);
+  const drawn = drawCamera(set);
+  const making = draw(rng, kind, part, set);
   const [w, h] = half ? [W / 2, H / 2] : [W, H];
   // Means of four pixels have half the noise.
   const [shot, read] = drawn.noise.map((v) => (half ? v / 2 : v));

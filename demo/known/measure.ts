@@ -66,9 +66,9 @@ const ANSWERS: Record<CaseKind, Setting> = {
 };
 
 /** Pixels from one that is scored to the next; no divisor of the width, so that all columns have their turn. */
-const STRIDE = 13;
+export const STRIDE = 13;
 /** Through the steps, where the score looks and exactly; with planes. */
-function through(c: KnownCase, steps: Step[], raw: Float32Array): Float32Array {
+export function through(c: KnownCase, steps: Step[], raw: Float32Array): Float32Array {
   const program = compile(steps, 0);
   const planes = planesOf(program, shrink(c.frames[0])).map((m) => m && planeValues(m, raw, W, H, LUMA.bt709));
   const out = raw.slice();
@@ -172,14 +172,21 @@ export function throughCodec(
   }
 }
 
-const reading = (frames: readonly PlanarPicture[]): ClipFrame[] =>
+/** Frames as a first pass reads them. */
+export const reading = (frames: readonly PlanarPicture[]): ClipFrame[] =>
   frames.map((picture, i) => ({ small: shrink(picture), seconds: i, noise: noiseOf(picture) }));
 
-/** Runs the first pass on a case and measures it against the truth, beside plain methods. */
-export function measureCase(request: CaseRequest): Measured {
+/** A case whose frames went through an encoder. */
+export function encodedCase(request: CaseRequest): KnownCase {
   const c = makeCase(request);
   const bits = 0.12 + 0.2 * ((request.seed * 0.37) % 1);
   c.frames = throughCodec(c.frames, request.seed % 3 === 0 ? 'libx265' : 'libx264', bits);
+  return c;
+}
+
+/** Runs the first pass on a case and measures it against the truth, beside plain methods. */
+export function measureCase(request: CaseRequest): Measured {
+  const c = encodedCase(request);
   const raw = pictureToRgb(undefined, c.frames[0]);
   const frames = reading(c.frames);
   const pass = (setting?: Setting): FirstPass =>

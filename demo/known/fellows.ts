@@ -1,0 +1,109 @@
+import { shrink } from '@inkavo/core/fields/smallPicture';
+import { pictureToRgb } from '@inkavo/core/program/cpu/gradePicture';
+import { firstPass } from '@inkavo/core/reading/firstPass';
+import { gridOf } from '@inkavo/core/reading/grid';
+import { sightOf, type Sight } from '@inkavo/core/reading/recognise';
+import { asSteps } from '@inkavo/core/reading/stepsOf';
+import { CASE_KINDS, makeCase, type CaseKind } from './cases';
+import { encodedCase, reading, STRIDE, through } from './measure';
+import { ownProcess } from './ownProcess';
+import { fetchPhotographs, type Part } from './photographs';
+import { score } from './score';
+
+/**
+ * Measures what other clips of a camera do for a first pass: `npm run known:fellows -- [cases of each kind] [part] [first seed]
+ * [others] [alike | otherwise]`. Prints how far from the truth it ends, as a share of untouched, by itself and with the others, and
+ * how often a clip is known as flat or not.
+ */
+
+const FLAT: readonly CaseKind[] = ['flat', 'mixed', 'tinted'];
+/** What the others of a camera are: flat clips of one that records flat, others of one that does not. */
+const BESIDE: Record<'flat' | 'standard', readonly CaseKind[]> = {
+  flat: ['flat', 'mixed', 'flat', 'tinted', 'flat'],
+  standard: ['good', 'haze', 'white', 'good', 'haze'],
+};
+
+/** One clip: its distance from the truth (mean CIEDE2000) and whether it is rightly known as flat or not. */
+export interface WithFellows {
+  kind: CaseKind;
+  untouched: number;
+  alone: number;
+  beside: number;
+  knownAlone: boolean;
+  knownBeside: boolean;
+}
+
+interface Asked {
+  kinds: readonly CaseKind[];
+  part: Part;
+  seeds: readonly number[];
+  others: number;
+  /** Whether the others were recorded as the clip was. */
+  alike: boolean;
+}
+
+const isFlat = (kind: CaseKind): boolean => FLAT.includes(kind);
+
+function measure(kind: CaseKind, seed: number, { part, others, alike }: Asked): WithFellows {
+  const made = encodedCase({ seed, kind, part, camera: seed });
+  const { depth } = made.frames[0].format;
+  const kinds = kind === 'water' ? [kind] : BESIDE[isFlat(kind) === alike ? 'flat' : 'standard'];
+  const fellows = Array.from({ length: others }, (_, k): Sight => {
+    const of = { kind: kinds[(k + seed) % kinds.length], seed: 7 * seed + 500_000 + 13 * k, camera: seed };
+    const { frames } = makeCase({ ...of, part, pictures: 1, half: true });
+    return sightOf([gridOf(shrink(frames[0]))], depth);
+  });
+  const raw = pictureToRgb(undefined, made.frames[0]);
+  const frames = reading(made.frames);
+  const known = { depth, transfer: null };
+  const passed = (beside: readonly Sight[]): { off: number; right: boolean } => {
+    const [{ found, proposals }] = firstPass(frames, [], { ...known, fellows: beside }, { others: false }).explanations;
+    const flat = found === 'flat' || proposals.some((p) => p.step.kind === 'convert');
+    const { difference } = score(through(made, asSteps(proposals), raw), made.truths[0], STRIDE);
+    return { off: difference, right: flat === isFlat(kind) };
+  };
+  const [alone, beside] = [passed([]), passed(fellows)];
+  return {
+    kind,
+    untouched: score(raw, made.truths[0], STRIDE).difference,
+    alone: alone.off,
+    beside: beside.off,
+    knownAlone: alone.right,
+    knownBeside: beside.right,
+  };
+}
+
+/** Measures cases of these kinds, each seed of each; in two processes of their own. */
+export async function measureFellows(asked: Asked): Promise<WithFellows[]> {
+  fetchPhotographs([asked.part]);
+  const halves = [0, 1].map((k) => ({ ...asked, seeds: asked.seeds.filter((_, i) => i % 2 === k) }));
+  const some = await Promise.all(
+    halves.map(async (half) => JSON.parse(await ownProcess(__filename, ['--asked', JSON.stringify(half)])) as []),
+  );
+  return some.flat();
+}
+
+async function main([first, second, third, fourth, fifth]: string[]): Promise<void> {
+  if (first === '--asked') {
+    const asked = JSON.parse(second) as Asked;
+    console.log(JSON.stringify(asked.kinds.flatMap((kind) => asked.seeds.map((seed) => measure(kind, seed, asked)))));
+    return;
+  }
+  const [count, from] = [Number(first ?? 20), Number(third ?? 610_000)];
+  const seeds = Array.from({ length: count }, (_, i) => from + i);
+  const alike = fifth !== 'otherwise';
+  const part = (second ?? 'aside') as Part;
+  const all = await measureFellows({ kinds: CASE_KINDS, part, seeds, others: Number(fourth ?? 4), alike });
+  for (const kind of CASE_KINDS) {
+    const some = all.filter((m) => m.kind === kind);
+    const sum = (key: 'untouched' | 'alone' | 'beside'): number => some.reduce((s, m) => s + m[key], 0);
+    const told = (key: 'alone' | 'beside'): string => {
+      const known = some.filter((m) => (key === 'alone' ? m.knownAlone : m.knownBeside)).length;
+      const worse = some.filter((m) => m[key] > m.untouched + 0.5).length;
+      return `${(sum(key) / sum('untouched')).toFixed(3)} of untouched, known ${((100 * known) / count).toFixed(0)} %, worse ${worse}`;
+    };
+    console.log(`${kind.padEnd(7)} alone ${told('alone')} | with others ${told('beside')}`);
+  }
+}
+
+if (require.main === module) void main(process.argv.slice(2));
