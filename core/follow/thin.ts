@@ -1,4 +1,5 @@
 import { poseAt, type Pose, type PoseKey } from '../regions/shape';
+import { thin } from '../regions/thin';
 
 /** How far a pose may be off from what was followed: a thousandth of the frame's width, half a degree, half a hundredth of the size. */
 const PLACE = 0.001;
@@ -14,22 +15,6 @@ function off(a: Pose, b: Pose): number {
   );
 }
 
-/** The keys that are needed: without the others every pose stays where it was (Douglas, Peucker 1973). Linear between. */
-export function thinKeys(keys: readonly PoseKey[]): PoseKey[] {
-  if (keys.length < 3) return [...keys];
-  const keep = new Set([0, keys.length - 1]);
-  const split = (from: number, to: number): void => {
-    const ends = { keys: [keys[from], keys[to]] };
-    let [worst, at] = [1, -1];
-    for (let i = from + 1; i < to; i += 1) {
-      const v = off(poseAt(ends, keys[i].seconds), keys[i]);
-      if (v > worst) [worst, at] = [v, i];
-    }
-    if (at < 0) return;
-    keep.add(at);
-    split(from, at);
-    split(at, to);
-  };
-  split(0, keys.length - 1);
-  return keys.filter((_, i) => keep.has(i));
-}
+/** The keys that are needed: without the others every pose stays where it was. Linear between. */
+export const thinKeys = (keys: readonly PoseKey[]): PoseKey[] =>
+  thin(keys, (from, to, key) => off(poseAt({ keys: [from, to] }, key.seconds), key));

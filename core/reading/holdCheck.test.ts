@@ -1,3 +1,4 @@
+import type { Keyframed } from '../regions/keyframes';
 import { newStep, type Step } from '../model/grade';
 import { pictureBytes, planesOver, type PlanarFormat, type PlanarPicture } from '../program/cpu/planar';
 import { holdCheck, type HeldFrame } from './holdCheck';
@@ -92,7 +93,12 @@ test('a cast that comes over the clip is held by keyframes on a balance of its o
 
 test('a cast that comes and a file that had clipped are told apart', () => {
   const warm = clip(Array.from({ length: 9 }, (_, i) => ramp(0, 215, i === 7 ? 16 : 0)));
-  expect(holdCheck(warm, []).troubles.map((t) => [t.kind, t.worstFrame])).toContainEqual(['cast', 70]);
+  const { troubles, mends } = holdCheck(warm, []);
+  expect(troubles.map((t) => [t.kind, t.worstFrame])).toContainEqual(['cast', 70]);
+  // It is short, and held by the few keyframes that it needs.
+  const { steps } = mends.find((m) => m.kind === 'cast')!;
+  expect(holdCheck(warm, steps).troubles.map((t) => t.kind)).not.toContain('cast');
+  expect((steps[0].params.red as Keyframed).keys.length).toBeLessThanOrEqual(5);
   const lost = clip(Array.from({ length: 9 }, () => ramp(45)));
   const kinds = holdCheck(lost, []).troubles.map((t) => t.kind);
   expect(kinds).toContain('file');

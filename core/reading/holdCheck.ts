@@ -86,6 +86,8 @@ const LOST = 0.005;
 const DULL_BLACK = 0.2;
 const DULL_WHITE = 0.6;
 const CAST_DRIFT = 0.1;
+/** Shares of the way to where drift is borne, tried in turn until one makes nothing else worse. */
+const FOLLOWED = [1, 0.75, 0.5];
 const GARISH = 0.85;
 
 const TABLE = 33;
@@ -282,25 +284,29 @@ export function holdCheck(
   /** Offers what follows the clip by keyframes, where it mends and harms nothing else. */
   const follow = (
     kind: 'level' | 'cast',
-    change: () => Change,
+    change: (share: number) => Change,
     text: (before: HeldMoment, after: HeldMoment) => string,
   ) => {
     const found = worst(kind);
     if (!found) return;
     const { at, before } = found;
-    const mend = change();
-    const after = new Measurer(mend.steps, ends).measure(at);
-    if (beyond(kind, after, middle) > WORTH * beyond(kind, before, middle) || !harmless(kind, mend.steps)) return;
-    mends.push({ ...mend, kind, frame: at.frame, text: text(before, after) });
+    for (const share of FOLLOWED) {
+      const mend = change(share);
+      const after = new Measurer(mend.steps, ends).measure(at);
+      if (beyond(kind, after, middle) > WORTH * beyond(kind, before, middle)) return;
+      if (!harmless(kind, mend.steps)) continue;
+      mends.push({ ...mend, kind, frame: at.frame, text: text(before, after) });
+      return;
+    }
   };
   follow(
     'level',
-    () => levelMend(steps, moments, own),
+    (share) => levelMend(steps, moments, own, share),
     (before, after) => `Mean luma there: ${percent(after.level)} instead of ${percent(before.level)}.`,
   );
   follow(
     'cast',
-    () => castMend(steps, moments, CAST_DRIFT),
+    (share) => castMend(steps, moments, CAST_DRIFT, share),
     (before, after) => {
       const off = (m: HeldMoment): string => percent(Math.abs(m.cast - middle.cast));
       return `Bright parts there: ${off(after)} from the rest of the clip instead of ${off(before)}.`;

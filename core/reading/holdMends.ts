@@ -1,6 +1,7 @@
 import { decode709 } from '../colour/transferTables';
 import { newStep, type Step } from '../model/grade';
 import { isKeyframed, valueAt } from '../regions/keyframes';
+import { thin } from '../regions/thin';
 import { stepKind } from '../steps';
 import { GAIN_LIMIT_STOPS } from '../steps/balance/gains';
 import type { HeldMoment } from './holdCheck';
@@ -42,8 +43,24 @@ const LEAST_LIGHT = 0.01;
 const SOFT = 0.12;
 export const softerEnds = (steps: readonly Step[], own: Own): Step[] =>
   withStep(steps, 'range', own, (s) => ({ ...s, params: { ...s.params, soft: SOFT } }));
-/** Seconds between keyframes that hold the middle (common practice: about three). */
-const KEY_EVERY = 1.5;
+/**
+ * How far keyframes may leave a moment from what holds it: stops of exposure, and of a channel's gain. Less than what a mend
+ * leaves to what is borne: at a level of 50 % some 0.04 stops of exposure.
+ */
+const EXPOSURE_OFF = 0.03;
+const GAIN_OFF = 0.03;
+
+interface Key {
+  seconds: number;
+  value: number;
+  ease: 'smooth';
+}
+/** The keyframes that are needed for what was found moment by moment. */
+const fewest = (keys: readonly Key[], limit: number, measure = (v: number): number => v): Key[] =>
+  thin(keys, (from, to, { seconds, value }) => {
+    const there = valueAt({ keys: [from, to] }, seconds);
+    return Math.abs(measure(there) - measure(value)) / limit;
+  });
 
 /** What can be too much because a step is too strong. */
 export const TOO_STRONG = ['grade', 'pressed', 'chroma'] as const;
@@ -110,21 +127,20 @@ export function becomes(kind: TooStrong, before: HeldMoment, after: HeldMoment):
 /** A drift is taken back to this share of what is borne: a pan into the light may stay lighter than the rest. */
 const WITHIN = 0.9;
 
-/** Keyframes on exposure that bring the level of every moment to where drift is borne. */
-export function levelMend(steps: readonly Step[], moments: readonly HeldMoment[], own: Own): Change {
+/** Keyframes on exposure that bring the level of every moment to where drift is borne, or a share of the way (0–1). */
+export function levelMend(steps: readonly Step[], moments: readonly HeldMoment[], own: Own, share: number): Change {
   const middle = median(moments.map((m) => m.level));
-  const keys: { seconds: number; value: number; ease: 'smooth' }[] = [];
   const range = steps.findLast((s) => s.kind === 'range' && s.on && own(s.id));
   const given = range?.params.exposure;
-  for (const m of moments) {
-    if (keys.length > 0 && m.seconds - keys[keys.length - 1].seconds < KEY_EVERY) continue;
+  const all = moments.map((m): Key => {
     const now = isKeyframed(given) ? valueAt(given, m.seconds) : typeof given === 'number' ? given : 0;
     const reach = WITHIN * LEVEL_DRIFT;
     const wanted = Math.min(middle + reach, Math.max(middle - reach, m.level));
     // Encoded values go about with the square root of light.
-    const stops = 2 * Math.log2(Math.max(0.02, wanted) / Math.max(0.02, m.level));
-    keys.push({ seconds: m.seconds, value: Math.min(5, Math.max(-5, now + stops)), ease: 'smooth' });
-  }
+    const stops = share * 2 * Math.log2(Math.max(0.02, wanted) / Math.max(0.02, m.level));
+    return { seconds: m.seconds, value: Math.min(5, Math.max(-5, now + stops)), ease: 'smooth' };
+  });
+  const keys = fewest(all, EXPOSURE_OFF);
   return {
     title: 'Exposure by keyframes',
     steps: withStep(steps, 'range', own, (s) => ({ ...s, params: { ...s.params, exposure: { keys } } })),
@@ -136,29 +152,31 @@ const CAST_WITHIN = 0.5;
 
 /**
  * A balance behind all steps whose gains follow the clip: it brings the bright parts of every moment to where drift of their
- * cast is borne (`bearable`, of red less blue over green). Lightness stays.
+ * cast is borne (`bearable`, of red less blue over green), or a share of the way (0–1). Lightness stays.
  */
-export function castMend(steps: readonly Step[], moments: readonly HeldMoment[], bearable: number): Change {
+export function castMend(
+  steps: readonly Step[],
+  moments: readonly HeldMoment[],
+  bearable: number,
+  share: number,
+): Change {
   const middle = median(moments.map((m) => m.cast));
   const reach = CAST_WITHIN * bearable;
-  const keys: Record<'red' | 'blue', { seconds: number; value: number; ease: 'smooth' }[]> = { red: [], blue: [] };
-  let last = -Infinity;
-  const end = moments[moments.length - 1].seconds;
+  const all: Record<'red' | 'blue', Key[]> = { red: [], blue: [] };
   for (const { seconds, cast, bright } of moments) {
-    if (seconds - last < KEY_EVERY && seconds !== end) continue;
-    last = seconds;
     const wanted = Math.min(middle + reach, Math.max(middle - reach, cast));
     const [red, green, blue] = bright;
     // Half of it by red, half by blue, in encoded values; the step's gains are of light.
-    const moved = ((wanted - cast) * green) / 2;
+    const moved = (share * (wanted - cast) * green) / 2;
     const gain = (from: number, to: number): number => {
       const [a, b] = [from, to].map((v) => Math.max(LEAST_LIGHT, decode709(v)));
       return Math.min(2 ** GAIN_LIMIT_STOPS, Math.max(2 ** -GAIN_LIMIT_STOPS, b / a));
     };
-    keys.red.push({ seconds, value: gain(red, red + moved), ease: 'smooth' });
-    keys.blue.push({ seconds, value: gain(blue, blue - moved), ease: 'smooth' });
+    all.red.push({ seconds, value: gain(red, red + moved), ease: 'smooth' });
+    all.blue.push({ seconds, value: gain(blue, blue - moved), ease: 'smooth' });
   }
-  const params = { method: 'gains', red: { keys: keys.red }, blue: { keys: keys.blue } };
+  const [red, blue] = [all.red, all.blue].map((keys) => ({ keys: fewest(keys, GAIN_OFF, Math.log2) }));
+  const params = { method: 'gains', red, blue };
   return {
     title: 'Balance by keyframes',
     steps: [...steps, { ...newStep('balance', freeId(steps, 'balance'), params), label: 'Balance over the clip' }],
