@@ -6,6 +6,7 @@ import { joined, type StepLists } from '@inkavo/core/model/lists';
 import type { HeldMend, HoldReport } from '@inkavo/core/reading/holdCheck';
 import { api } from '../../api/client';
 import { useBench } from '../../state/bench';
+import { bringIntoSight } from '../../ui/bringIntoSight';
 import { Button } from '../../ui/Button';
 import { ChoiceList } from '../../ui/Choice';
 import { Gauge } from '../../ui/icons';
@@ -59,6 +60,12 @@ export function HoldSheet({ onClose }: { onClose(): void }) {
   const mend = chosen && mends.includes(chosen) ? chosen : null;
   const [without, setWithout] = useState(false);
   useOffer(mend?.steps ?? null, withMend, without);
+  // The footer that a choice brings would lie over it on a phone.
+  const choices = useRef<HTMLElement & View>(null);
+  useEffect(() => {
+    const chosenOne = mend && choices.current?.querySelector<HTMLElement>('[aria-checked="true"]');
+    if (chosenOne) bringIntoSight(chosenOne);
+  }, [mend]);
   const besidePicture = useBesidePicture();
   /** Shows a frame, at rest. */
   const goTo = (frame: number): void => set({ frame, playing: false });
@@ -107,7 +114,7 @@ export function HoldSheet({ onClose }: { onClose(): void }) {
       )}
       {hold ? <Report report={hold.report} stale={stale} onGo={goTo} /> : null}
       {mends.length > 0 ? (
-        <View className="gap-2">
+        <View ref={choices} className="gap-2">
           <Txt bold>What would mend it</Txt>
           <ChoiceList
             label="What would mend it"
