@@ -97,6 +97,8 @@ const UNLESS_FLAT = 0.5;
 const GOOD_ENOUGH = 0.25;
 /** After a conversion: who records flat sets white by hand as well, and gets it wrong more often (common practice). */
 const GOOD_CONVERTED = 0.4;
+/** Another clip is told of as flat from this likelihood on. */
+const AS_FLAT = 0.5;
 /** Changes of less than this (mean CIEDE2000) aren't worth a step: about what is just noticed. */
 const NOTICED = 1.5;
 /** Other explanations are offered from this likelihood on, so many at most. */
@@ -199,6 +201,7 @@ export function firstPass(
     const worked = stepsOf(fault, correction, {
       hazeShare: hazeShareOf(cells, correction),
       frames: gains.map((gain, i) => ({ seconds: some[i].seconds, gain })),
+      others: beside.filter((b) => b.flat >= AS_FLAT).length,
       dive: known.dive ?? null,
       seconds: frames[frames.length - 1].seconds,
     });

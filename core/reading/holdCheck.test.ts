@@ -1,7 +1,8 @@
 import type { Keyframed } from '../regions/keyframes';
 import { newStep, type Step } from '../model/grade';
 import { pictureBytes, planesOver, type PlanarFormat, type PlanarPicture } from '../program/cpu/planar';
-import { holdCheck, type HeldFrame } from './holdCheck';
+import type { HeldFrame } from './held';
+import { holdCheck } from './holdCheck';
 
 const format: PlanarFormat = {
   width: 480,
@@ -61,6 +62,34 @@ test('clipping by the grade is found with its stretch and worst frame, and what 
   // A step that belongs to the camera is not for one clip to weaken.
   const titles = holdCheck(clip(pictures), steps, () => false).mends.map((m) => m.title);
   expect(titles.filter((t) => t.startsWith('Range at'))).toEqual([]);
+});
+
+test('ends that are dull all over the clip are brought out by one range, the same at every moment', () => {
+  const frames = clip(Array.from({ length: 6 }, () => ramp(40, 100)));
+  const { troubles, mends } = holdCheck(frames, []);
+  expect(troubles.map((t) => t.kind)).toEqual(['black', 'white']);
+  const mend = mends.find((m) => m.kind === 'black')!;
+  expect(mend.text).toMatch(
+    /^Darkest parts there: \d % instead of \d+ %\. Brightest parts there: [89]\d % instead of \d+ %\.$/,
+  );
+  const [{ params }] = mend.steps;
+  expect([typeof params.black, typeof params.white]).toEqual(['number', 'number']);
+  const after = holdCheck(frames, mend.steps);
+  expect(after.troubles).toEqual([]);
+  for (const m of after.moments) {
+    expect(m.black).toBeCloseTo(0.03, 1);
+    expect(m.white).toBeGreaterThan(0.8);
+  }
+});
+
+test('where a clip grows dull its ends are held by keyframes, and what was bright stays', () => {
+  const frames = clip(Array.from({ length: 13 }, (_, i) => ramp(0, 215 - 10 * Math.max(0, i - 4))));
+  const { troubles, mends } = holdCheck(frames, []);
+  expect(troubles.some((t) => t.kind === 'white')).toBe(true);
+  const mend = mends.find((m) => m.kind === 'white')!;
+  const after = holdCheck(frames, mend.steps);
+  expect(after.troubles.filter((t) => t.kind === 'white')).toEqual([]);
+  expect(after.moments[0].white).toBeCloseTo(holdCheck(frames, []).moments[0].white, 1);
 });
 
 test('an exposure that changes is held by keyframes', () => {

@@ -4,7 +4,7 @@ import { isKeyframed, valueAt } from '../regions/keyframes';
 import { thin } from '../regions/thin';
 import { stepKind } from '../steps';
 import { GAIN_LIMIT_STOPS } from '../steps/balance/gains';
-import type { HeldMoment } from './holdCheck';
+import { DULL_BLACK, DULL_WHITE, LEVEL_DRIFT, percent, type HeldMoment } from './held';
 import { median } from './readFrames';
 
 // Changes of steps that might mend what a hold check finds; it tries them.
@@ -14,11 +14,6 @@ export interface Change {
   title: string;
   steps: Step[];
 }
-
-/** Drift of the middle that is borne, as a share of the range. */
-export const LEVEL_DRIFT = 0.08;
-
-export const percent = (v: number, digits = 0): string => `${(100 * v).toFixed(digits)} %`.replace('-', '−');
 
 /** Whether a step, by its id, may be changed. */
 export type Own = (id: string) => boolean;
@@ -62,9 +57,6 @@ const fewest = (keys: readonly Key[], limit: number, measure = (v: number): numb
     return Math.abs(measure(there) - measure(value)) / limit;
   });
 
-/** What can be too much because a step is too strong. */
-export const TOO_STRONG = ['grade', 'pressed', 'chroma'] as const;
-type TooStrong = (typeof TOO_STRONG)[number];
 /** Halvings of the interval in which a strength lies: to a 64th. */
 const HALVINGS = 6;
 
@@ -111,18 +103,6 @@ const nameOf = ({ label, kind }: Step): string => label ?? stepKind(kind).title;
 
 /** Softer ends are offered where they leave less than this share of what is lost. */
 export const WORTH = 0.8;
-
-/** What a mend makes of the worst frame, in a sentence. */
-export function becomes(kind: TooStrong, before: HeldMoment, after: HeldMoment): string {
-  switch (kind) {
-    case 'grade':
-      return `Lost by the grade there: ${percent(after.lostByGrade, 1)} instead of ${percent(before.lostByGrade, 1)}.`;
-    case 'pressed':
-      return `Pressed flat there: ${percent(after.pressed, 1)} instead of ${percent(before.pressed, 1)}.`;
-    case 'chroma':
-      return `Colours there: ${percent(after.chroma)} of the radius instead of ${percent(before.chroma)}.`;
-  }
-}
 
 /** A drift is taken back to this share of what is borne: a pan into the light may stay lighter than the rest. */
 const WITHIN = 0.9;
@@ -180,5 +160,53 @@ export function castMend(
   return {
     title: 'Balance by keyframes',
     steps: [...steps, { ...newStep('balance', freeId(steps, 'balance'), params), label: 'Balance over the clip' }],
+  };
+}
+
+/** Where the darkest and the brightest parts of a clip come to lie (common practice: just above 0 %, just below 100 %). */
+const [DARK_AT, BRIGHT_AT] = [0.03, 0.95];
+/** At the dullest a moment's own ends come to lie so far within what is borne. */
+const BORNE_BY = 0.05;
+/** Rolled off there, so that the little beyond those ends is not lost. */
+const ENDS_SOFT = 0.03;
+/** Ends closer than this, as a share of the range, are one. */
+const LEAST_SPAN = 0.05;
+/** Where a range brings 0 and 1 at most. */
+const [LEAST_ZERO, MOST_ONE] = [-0.6, 2.5];
+/** How far keyframes may leave an end from where it belongs. */
+const ENDS_OFF = 0.01;
+
+/**
+ * A range behind all steps that brings the clip's ends to where they belong, alike over the clip; where a moment's own would
+ * still be dull, by keyframes further. Or a share of the way (0–1).
+ */
+export function dullMend(steps: readonly Step[], moments: readonly HeldMoment[], share: number): Change {
+  const [lowest, highest] = [Math.min(...moments.map((m) => m.black)), Math.max(...moments.map((m) => m.white))];
+  const [dark, bright] = [Math.min(lowest, DARK_AT), Math.max(highest, BRIGHT_AT)];
+  const alike = (v: number): number => dark + ((v - lowest) * (bright - dark)) / Math.max(LEAST_SPAN, highest - lowest);
+  const keys: Record<'black' | 'white', Key[]> = { black: [], white: [] };
+  for (const { seconds, black, white } of moments) {
+    const low = Math.min(alike(black), DULL_BLACK - BORNE_BY);
+    const high = Math.max(alike(white), DULL_WHITE + BORNE_BY);
+    // The darkest parts come first, where the step's points do not go as far as both would need.
+    const slope = Math.min(
+      (high - low) / Math.max(LEAST_SPAN, white - black),
+      (low - LEAST_ZERO) / Math.max(LEAST_SPAN, black),
+      (MOST_ONE - low) / (1 - Math.min(0.9, black)),
+    );
+    const zero = low - black * slope;
+    const key = (value: number): Key => ({ seconds, value: share * value, ease: 'smooth' });
+    keys.black.push(key(zero));
+    keys.white.push(key(zero + slope - 1));
+  }
+  const [black, white] = [keys.black, keys.white].map((all) =>
+    all.every(({ value }) => Math.abs(value - all[0].value) <= ENDS_OFF)
+      ? all[0].value
+      : { keys: fewest(all, ENDS_OFF) },
+  );
+  const params = { black, white, soft: ENDS_SOFT };
+  return {
+    title: 'Range over the clip',
+    steps: [...steps, { ...newStep('range', freeId(steps, 'range'), params), label: 'Range over the clip' }],
   };
 }

@@ -44,13 +44,15 @@ function flatProfile({ black, widen, open }: Correction): Profile {
   };
 }
 
-/** Conversion of a flat recording by levels and curve found from the clip. */
-export function flatSteps(correction: Correction): Proposal[] {
+/** Conversion of a flat recording by levels and curve found from the clip, and from so many others of its camera. */
+export function flatSteps(correction: Correction, others: number): Proposal[] {
   const profile = flatProfile(correction);
+  const found =
+    others === 0 ? 'the clip' : `the clip and ${others === 1 ? 'another one' : `${others} others`} of its camera`;
   return [
     {
       step: newStep('convert', 'first-convert', { profile }),
-      reason: `Black stands at ${percent(correction.black)} and white near ${percent(correction.black + Math.exp(-correction.widen))} of the code values: a flat recording of no known profile, undone by a curve found from the clip.`,
+      reason: `Black stands at ${percent(correction.black)} and white near ${percent(correction.black + Math.exp(-correction.widen))} of the code values: a flat recording of no known profile, undone by a curve found from ${found}.`,
     },
   ];
 }
@@ -115,6 +117,8 @@ export interface StepsContext {
   hazeShare: number;
   /** Gains frame by frame, for water that changes over the clip. */
   frames: readonly FrameGain[];
+  /** Other clips of its camera that levels and curve of a flat recording were found from as well. */
+  others: number;
   /** The clip's dive log, and the clip's length. */
   dive: ClipDive | null;
   seconds: number;
@@ -124,14 +128,15 @@ export interface StepsContext {
 export function stepsOf(
   fault: Fault,
   found: Correction,
-  { hazeShare, frames, dive, seconds }: StepsContext,
+  { hazeShare, frames, others, dive, seconds }: StepsContext,
 ): Proposal[] {
   const correction = { ...found, saturation: found.saturation + GREYED[fault] };
   if (fault === 'water') {
     const { params, exposure, reason } = waterParams(correction, frames, dive, seconds);
     return [{ step: newStep('water', 'first-water', params), reason }, ...levelSteps(exposure, correction)];
   }
-  const before = fault === 'haze' ? hazeSteps(correction, hazeShare) : fault === 'flat' ? flatSteps(correction) : [];
+  const before =
+    fault === 'haze' ? hazeSteps(correction, hazeShare) : fault === 'flat' ? flatSteps(correction, others) : [];
   const { proposals, exposure } = balanceSteps(correction);
   return [...before, ...proposals, ...levelSteps(exposure, correction)];
 }

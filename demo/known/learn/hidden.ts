@@ -15,7 +15,7 @@ const TURNS_OUT: Partial<Record<CaseKind, (typeof HIDDEN)[number]>> = { mixed: '
 /** A sample as the first pass converts it. */
 function converted(sample: Sample): Sample {
   const { correction } = estimate('flat', evidenceOf([sample.grid]));
-  const steps = asSteps(stepsOf('flat', correction, { hazeShare: 0, frames: [], dive: null, seconds: 0 }));
+  const steps = asSteps(stepsOf('flat', correction, { hazeShare: 0, frames: [], others: 0, dive: null, seconds: 0 }));
   const run = through(compile(steps, 0).ops);
   const grid: Grid = new Float32Array(sample.grid.length);
   for (let i = 0; i < grid.length; i += 3) {

@@ -1,4 +1,5 @@
-import type { HeldKind, HeldTrouble } from '@inkavo/core/reading/holdCheck';
+import type { HeldKind } from '@inkavo/core/reading/held';
+import type { HeldTrouble } from '@inkavo/core/reading/holdCheck';
 import { useBench } from '../../state/bench';
 
 /** What is lost, by the file and by the grade, is striped and chequered as on the picture; what drifts is plain. */

@@ -1,0 +1,168 @@
+import type { Step } from '../model/grade';
+import type { FileEnds } from '../scopes/statistics';
+import {
+  beyond,
+  becomes,
+  CAST_DRIFT,
+  Measurer,
+  middleOf,
+  type HeldFrame,
+  type HeldKind,
+  type HeldMoment,
+} from './held';
+import { castMend, dullMend, levelMend, softerEnds, weakerMends, WORTH, type Change, type Own } from './holdMends';
+
+/** A change of the steps that would mend a trouble, and what was measured with it. */
+export interface HeldMend {
+  kind: HeldKind;
+  title: string;
+  text: string;
+  /** The frame at which it was tried: where the trouble is worst. */
+  frame: number;
+  /** The steps with the change. */
+  steps: Step[];
+}
+
+/** What can be too much because a step is too strong. */
+const TOO_STRONG = ['grade', 'pressed', 'chroma'] as const;
+/** Ends that can be dull. */
+const DULL = ['black', 'white'] as const;
+/** Shares of the way to what is borne, tried in turn until one makes nothing else worse. */
+const SHARES = [1, 0.75, 0.5];
+
+/** What else may become worse by a mend, in the units of each kind. */
+const AS_GOOD = 0.002;
+/** Frames on which a mend is tried for what else it does, at most. */
+const TRIED = 4;
+
+/** What each frame has by itself; level and cast are measured against the clip's middle, which a mend moves. */
+const OF_A_FRAME: readonly HeldKind[] = ['file', 'grade', 'pressed', 'black', 'white', 'chroma'];
+
+/** Whether a mend makes anything but its own kind worse, on frames where the grade is measured already. */
+function worsens(kind: HeldKind, before: readonly HeldMoment[], after: readonly HeldMoment[]): boolean {
+  const none = { level: 0, cast: 0 };
+  return OF_A_FRAME.some(
+    (other) =>
+      other !== kind && before.some((m, i) => beyond(other, after[i], none) > beyond(other, m, none) + AS_GOOD),
+  );
+}
+
+/** A frame where something is furthest beyond its limit. */
+interface Worst {
+  at: HeldFrame;
+  before: HeldMoment;
+}
+
+/** A clip as its grade leaves it, on which changes of the steps are tried. */
+class Trials {
+  readonly middle;
+  /** Moments on which a mend is tried for what else it does. */
+  private readonly tried: HeldMoment[];
+
+  constructor(
+    private readonly frames: readonly HeldFrame[],
+    readonly moments: readonly HeldMoment[],
+    private readonly ends: FileEnds,
+  ) {
+    this.middle = middleOf(moments);
+    // The darkest, the lightest and the most colourful moment, besides the worst one.
+    const extremes = (['level', 'white', 'chroma'] as const).map((key) =>
+      moments.reduce((a, b) => (b[key] > a[key] ? b : a)),
+    );
+    const darkest = moments.reduce((a, b) => (b.level < a.level ? b : a));
+    this.tried = [...new Set([darkest, ...extremes])].slice(0, TRIED);
+  }
+
+  /** Where something is furthest beyond its limit, of all stretches; nothing where all is within it. */
+  worst(kind: HeldKind): Worst | null {
+    const off = this.moments.map((m) => this.excess(kind, m));
+    const most = Math.max(...off);
+    const at = off.indexOf(most);
+    return most > 0 ? { at: this.frames[at], before: this.moments[at] } : null;
+  }
+
+  excess(kind: HeldKind, moment: HeldMoment): number {
+    return beyond(kind, moment, this.middle);
+  }
+
+  measure(steps: readonly Step[], at: HeldFrame): HeldMoment {
+    return new Measurer(steps, this.ends).measure(at);
+  }
+
+  /** Whether steps make nothing but their own kind worse. */
+  harmless(kind: HeldKind, steps: readonly Step[]): boolean {
+    const measurer = new Measurer(steps, this.ends);
+    const after = this.tried.map((m) => measurer.measure(this.frames.find((f) => f.frame === m.frame)!));
+    return !worsens(kind, this.tried, after);
+  }
+
+  /** A change, with what it makes of the worst frame. */
+  mend(kind: HeldKind, { at, before }: Worst, change: Change): HeldMend {
+    const text = becomes(kind, before, this.measure(change.steps, at), this.middle);
+    return { ...change, kind, frame: at.frame, text };
+  }
+}
+
+/** Softer ends, or weaker steps, where something is too much. */
+function weakened(trials: Trials, kind: (typeof TOO_STRONG)[number], steps: readonly Step[], own: Own): HeldMend[] {
+  const found = trials.worst(kind);
+  if (!found) return [];
+  const { at, before } = found;
+  const excess = (mended: readonly Step[]): number => trials.excess(kind, trials.measure(mended, at));
+  const mends: HeldMend[] = [];
+  let [from, first] = [steps, ''];
+  if (kind === 'grade') {
+    const softer = softerEnds(steps, own);
+    if (trials.measure(softer, at).lostByGrade < before.lostByGrade * WORTH && trials.harmless(kind, softer)) {
+      mends.push(trials.mend(kind, found, { title: 'Softer ends', steps: softer }));
+      // Not enough by itself, it leaves more of the rest.
+      if (excess(softer) > 0) [from, first] = [softer, 'Softer ends and '];
+    }
+  }
+  const weaker = weakerMends(from, own, excess).find((m) => trials.harmless(kind, m.steps));
+  return weaker ? [...mends, trials.mend(kind, found, { ...weaker, title: `${first}${weaker.title}` })] : mends;
+}
+
+/**
+ * A change that goes all the way to what is borne, or as large a share of it as makes nothing else worse, where that helps with
+ * all of these kinds that are beyond their limit.
+ */
+function shared(trials: Trials, kinds: readonly HeldKind[], change: (share: number) => Change): HeldMend[] {
+  const found = kinds.flatMap((kind) => {
+    const worst = trials.worst(kind);
+    return worst ? [{ kind, worst }] : [];
+  });
+  if (found.length === 0) return [];
+  for (const share of SHARES) {
+    const mend = change(share);
+    const helps = found.every(({ kind, worst: { at, before } }) => {
+      const after = trials.excess(kind, trials.measure(mend.steps, at));
+      return after <= WORTH * trials.excess(kind, before);
+    });
+    if (!helps) return [];
+    if (!found.every(({ kind }) => trials.harmless(kind, mend.steps))) continue;
+    const all = found.map(({ kind, worst }) => trials.mend(kind, worst, mend));
+    return [{ ...all[0], text: all.map((m) => m.text).join(' ') }];
+  }
+  return [];
+}
+
+/**
+ * What would mend what a clip's moments, graded, are beyond their limits with: each was tried where that is worst, and makes
+ * nothing else worse. `ends`: where the file has lost detail. `own` says which steps may be changed.
+ */
+export function mendsFor(
+  frames: readonly HeldFrame[],
+  moments: readonly HeldMoment[],
+  ends: FileEnds,
+  steps: readonly Step[],
+  own: Own,
+): HeldMend[] {
+  const trials = new Trials(frames, moments, ends);
+  return [
+    ...TOO_STRONG.flatMap((kind) => weakened(trials, kind, steps, own)),
+    ...shared(trials, DULL, (share) => dullMend(steps, moments, share)),
+    ...shared(trials, ['level'], (share) => levelMend(steps, moments, own, share)),
+    ...shared(trials, ['cast'], (share) => castMend(steps, moments, CAST_DRIFT, share)),
+  ];
+}
