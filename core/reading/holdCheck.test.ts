@@ -1,5 +1,6 @@
-import type { Keyframed } from '../regions/keyframes';
+import { resolveParams, type Keyframed } from '../regions/keyframes';
 import { newStep, type Step } from '../model/grade';
+import { stepKind } from '../steps';
 import { pictureBytes, planesOver, type PlanarFormat, type PlanarPicture } from '../program/cpu/planar';
 import type { HeldFrame } from './held';
 import { holdCheck } from './holdCheck';
@@ -81,6 +82,17 @@ test('ends that are dull all over the clip are brought out by one range, the sam
     expect(m.white).toBeGreaterThan(0.8);
   }
 });
+
+test.each([-3, 1, 2.2, 4.5])(
+  'a clip whose black an exposure of %d stops puts anywhere is measured to the end',
+  (exposure) => {
+    const { moments, mends } = holdCheck(clip([ramp(40, 100), ramp(60, 70), ramp(0)]), [
+      newStep('range', 'r', { exposure }),
+    ]);
+    expect(moments).toHaveLength(3);
+    for (const { steps } of mends) for (const s of steps) stepKind(s.kind).schema.parse(resolveParams(s.params, 0));
+  },
+);
 
 test('where a clip grows dull its ends are held by keyframes, and what was bright stays', () => {
   const frames = clip(Array.from({ length: 13 }, (_, i) => ramp(0, 215 - 10 * Math.max(0, i - 4))));

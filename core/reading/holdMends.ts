@@ -171,8 +171,8 @@ const BORNE_BY = 0.05;
 const ENDS_SOFT = 0.03;
 /** Ends closer than this, as a share of the range, are one. */
 const LEAST_SPAN = 0.05;
-/** Where a range brings 0 and 1 at most. */
-const [LEAST_ZERO, MOST_ONE] = [-0.6, 2.5];
+/** How far a range's black and white point go. */
+const [LEAST_POINT, MOST_BLACK, MOST_WHITE] = [-0.6, 0.6, 1.5];
 /** How far keyframes may leave an end from where it belongs. */
 const ENDS_OFF = 0.01;
 
@@ -191,13 +191,17 @@ export function dullMend(steps: readonly Step[], moments: readonly HeldMoment[],
     // The darkest parts come first, where the step's points do not go as far as both would need.
     const slope = Math.min(
       (high - low) / Math.max(LEAST_SPAN, white - black),
-      (low - LEAST_ZERO) / Math.max(LEAST_SPAN, black),
-      (MOST_ONE - low) / (1 - Math.min(0.9, black)),
+      (low - LEAST_POINT) / Math.max(LEAST_SPAN, black),
+      (1 + MOST_WHITE - low) / (1 - Math.min(0.9, black)),
     );
     const zero = low - black * slope;
-    const key = (value: number): Key => ({ seconds, value: share * value, ease: 'smooth' });
-    keys.black.push(key(zero));
-    keys.white.push(key(zero + slope - 1));
+    const key = (value: number, most: number): Key => ({
+      seconds,
+      value: share * Math.min(most, Math.max(LEAST_POINT, value)),
+      ease: 'smooth',
+    });
+    keys.black.push(key(zero, MOST_BLACK));
+    keys.white.push(key(zero + slope - 1, MOST_WHITE));
   }
   const [black, white] = [keys.black, keys.white].map((all) =>
     all.every(({ value }) => Math.abs(value - all[0].value) <= ENDS_OFF)
