@@ -1,5 +1,5 @@
 import { poseAt, type Pose, type PoseKey } from '../regions/shape';
-import { thin } from '../regions/thin';
+import { thin } from '../model/thin';
 
 /** How far a pose may be off from what was followed: a thousandth of the frame's width, half a degree, half a hundredth of the size. */
 const PLACE = 0.001;

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { thin } from './thin';
 
 /** Samples of one dive. */
 export const diveSampleSchema = z.object({
@@ -54,19 +55,9 @@ export function depthKeys(
 ): { seconds: number; value: number; ease: 'linear' }[] {
   const inside = log.samples.map((s) => s.seconds - offset).filter((t) => t > 0 && t < clipSeconds);
   const points = [0, ...inside, clipSeconds].map((seconds) => ({ seconds, value: depthAt(log, seconds + offset) }));
-  const kept = new Set([0, points.length - 1]);
-  const split = (from: number, to: number): void => {
-    let [worst, at] = [TOLERANCE, -1];
-    for (let i = from + 1; i < to; i += 1) {
-      const share = (points[i].seconds - points[from].seconds) / (points[to].seconds - points[from].seconds);
-      const off = Math.abs(points[i].value - points[from].value - share * (points[to].value - points[from].value));
-      if (off > worst) [worst, at] = [off, i];
-    }
-    if (at < 0) return;
-    kept.add(at);
-    split(from, at);
-    split(at, to);
-  };
-  split(0, points.length - 1);
-  return points.filter((_, i) => kept.has(i)).map((p) => ({ ...p, ease: 'linear' as const }));
+  const needed = thin(points, (from, to, { seconds, value }) => {
+    const share = (seconds - from.seconds) / (to.seconds - from.seconds);
+    return Math.abs(value - from.value - share * (to.value - from.value)) / TOLERANCE;
+  });
+  return needed.map((p) => ({ ...p, ease: 'linear' as const }));
 }

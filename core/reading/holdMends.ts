@@ -1,7 +1,7 @@
 import { decode709 } from '../colour/transferTables';
 import { newStep, type Step } from '../model/grade';
 import { isKeyframed, valueAt } from '../regions/keyframes';
-import { thin } from '../regions/thin';
+import { thin } from '../model/thin';
 import { stepKind } from '../steps';
 import { GAIN_LIMIT_STOPS } from '../steps/balance/gains';
 import { DULL_BLACK, DULL_WHITE, LEVEL_DRIFT, percent, type HeldMoment } from './held';
