@@ -58,6 +58,7 @@ class Trials {
   readonly middle;
   /** Moments on which a mend is tried for what else it does. */
   private readonly tried: HeldMoment[];
+  private last?: { steps: readonly Step[]; measurer: Measurer };
 
   constructor(
     private readonly frames: readonly HeldFrame[],
@@ -65,7 +66,7 @@ class Trials {
     private readonly ends: FileEnds,
   ) {
     this.middle = middleOf(moments);
-    // The darkest, the lightest and the most colourful moment, besides the worst one.
+    // The darkest, the lightest and the most colourful moments.
     const extremes = (['level', 'white', 'chroma'] as const).map((key) =>
       moments.reduce((a, b) => (b[key] > a[key] ? b : a)),
     );
@@ -86,14 +87,20 @@ class Trials {
   }
 
   measure(steps: readonly Step[], at: HeldFrame): HeldMoment {
-    return new Measurer(steps, this.ends).measure(at);
+    // Steps are tried on one frame after another: their tables are baked once.
+    if (this.last?.steps !== steps) this.last = { steps, measurer: new Measurer(steps, this.ends) };
+    return this.last.measurer.measure(at);
   }
 
-  /** Whether steps make nothing but their own kind worse. */
-  harmless(kind: HeldKind, steps: readonly Step[]): boolean {
-    const measurer = new Measurer(steps, this.ends);
-    const after = this.tried.map((m) => measurer.measure(this.frames.find((f) => f.frame === m.frame)!));
-    return !worsens(kind, this.tried, after);
+  /** Whether steps make nothing worse but what they are for. */
+  harmless(kinds: readonly HeldKind[], steps: readonly Step[]): boolean {
+    const after = this.tried.map((m) =>
+      this.measure(
+        steps,
+        this.frames.find((f) => f.frame === m.frame)!,
+      ),
+    );
+    return kinds.every((kind) => !worsens(kind, this.tried, after));
   }
 
   /** A change, with what it makes of the worst frame. */
@@ -113,13 +120,13 @@ function weakened(trials: Trials, kind: (typeof TOO_STRONG)[number], steps: read
   let [from, first] = [steps, ''];
   if (kind === 'grade') {
     const softer = softerEnds(steps, own);
-    if (trials.measure(softer, at).lostByGrade < before.lostByGrade * WORTH && trials.harmless(kind, softer)) {
+    if (trials.measure(softer, at).lostByGrade < before.lostByGrade * WORTH && trials.harmless([kind], softer)) {
       mends.push(trials.mend(kind, found, { title: 'Softer ends', steps: softer }));
       // Not enough by itself, it leaves more of the rest.
       if (excess(softer) > 0) [from, first] = [softer, 'Softer ends and '];
     }
   }
-  const weaker = weakerMends(from, own, excess).find((m) => trials.harmless(kind, m.steps));
+  const weaker = weakerMends(from, own, excess).find((m) => trials.harmless([kind], m.steps));
   return weaker ? [...mends, trials.mend(kind, found, { ...weaker, title: `${first}${weaker.title}` })] : mends;
 }
 
@@ -140,7 +147,8 @@ function shared(trials: Trials, kinds: readonly HeldKind[], change: (share: numb
       return after <= WORTH * trials.excess(kind, before);
     });
     if (!helps) return [];
-    if (!found.every(({ kind }) => trials.harmless(kind, mend.steps))) continue;
+    const of = found.map(({ kind }) => kind);
+    if (!trials.harmless(of, mend.steps)) continue;
     const all = found.map(({ kind, worst }) => trials.mend(kind, worst, mend));
     return [{ ...all[0], text: all.map((m) => m.text).join(' ') }];
   }

@@ -78,7 +78,9 @@ export async function measureFellows(asked: Asked): Promise<WithFellows[]> {
   fetchPhotographs([asked.part]);
   const halves = [0, 1].map((k) => ({ ...asked, seeds: asked.seeds.filter((_, i) => i % 2 === k) }));
   const some = await Promise.all(
-    halves.map(async (half) => JSON.parse(await ownProcess(__filename, ['--asked', JSON.stringify(half)])) as []),
+    halves.map(
+      async (half) => JSON.parse(await ownProcess(__filename, ['--asked', JSON.stringify(half)])) as WithFellows[],
+    ),
   );
   return some.flat();
 }

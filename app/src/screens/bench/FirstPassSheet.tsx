@@ -137,7 +137,12 @@ export function FirstPassSheet({ onClose }: { onClose(): void }) {
     const asked = { steps: joined(lists), setting: setting ?? undefined };
     api.firstPass(opened!.clip.id, asked, { signal: controller.signal, onBest: setPass }).then(
       (whole) => setPass((best) => withBest(whole, best)),
-      (error: Error) => !controller.signal.aborted && setTrouble(error.message),
+      (error: Error) => {
+        if (controller.signal.aborted) return;
+        setTrouble(error.message);
+        // What is there already can be taken; the others do not come any more.
+        setPass((best) => best && { ...best, awaited: [] });
+      },
     );
     return () => controller.abort();
   }, [setting]);
