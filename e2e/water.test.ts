@@ -195,6 +195,23 @@ test('keyframes are set at the needle, moved and taken away on the lane over the
   await page.getByRole('button', { name: 'Close the keyframes' }).tap();
 });
 
+test('another explanation can be had once it is worked out, and the first one again', async () => {
+  await page.goto(`${house.running.address}/clip/${clips.boat_shed_01.id}`);
+  await settled(page);
+  const before = await keptSteps(house.client, clips.boat_shed_01.id);
+  await page.getByRole('button', { name: /First pass/ }).tap();
+  await page.getByText(/^Nothing to mend/).waitFor();
+  expect(await page.getByRole('checkbox').count()).toBe(0);
+  await page.getByRole('button', { name: 'or: a wrong white', exact: true }).tap();
+  await page.getByRole('checkbox', { name: /^Balance: / }).waitFor();
+  await page.getByText('As offered', { exact: true }).waitFor();
+  await page.getByRole('button', { name: 'or: nothing wrong', exact: true }).tap();
+  await page.getByText(/^Nothing to mend/).waitFor();
+  expect(await page.getByRole('checkbox').count()).toBe(0);
+  expect(await keptSteps(house.client, clips.boat_shed_01.id)).toEqual(before);
+  await close();
+});
+
 test('the hold check measures the whole clip, shows where it does not hold, and what it offers mends it', async () => {
   await page.goto(`${house.running.address}/clip/${clips.boat_shed_01.id}`);
   await settled(page);
