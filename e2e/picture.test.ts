@@ -155,16 +155,21 @@ test.each(['gpu', 'cpu'] as const)(
     };
     let { picture, moves, bare } = await round();
     for (let i = 0; i < 2 && picture >= borne(bare); i += 1) ({ picture, moves, bare } = await round());
-    // Taken hold of again while the full tables are baked: these wait, not the finger.
-    await dragged(own, slider, -1);
-    await own.waitForTimeout(400);
-    const again = await dragged(own, slider, 1);
+    // Taken hold of again while the full tables are baked: these wait, not the finger. It was 3.7 times as long when they were
+    // baked in one go; each time is held against the drag just before it, and a slow moment of the machine is not there thrice.
+    const holdAgain = async (): Promise<{ again: number; whole: number }> => {
+      const whole = await dragged(own, slider, -1);
+      await own.waitForTimeout(400);
+      return { again: (await dragged(own, slider, 1)).picture, whole: whole.picture };
+    };
+    const late = ({ again, whole }: { again: number; whole: number }): boolean => again >= Math.max(300, 3 * whole);
+    let hold = await holdAgain();
+    for (let i = 0; i < 2 && late(hold); i += 1) hold = await holdAgain();
     console.log(
-      `three regions and water, ${drawing}: from a move to the next drawn picture ${picture.toFixed(0)} ms at the 95th percentile over ${moves} moves, ${(picture / bare).toFixed(1)} times drawing alone (${bare.toFixed(0)} ms); taken hold of again ${again.picture.toFixed(0)} ms`,
+      `three regions and water, ${drawing}: from a move to the next drawn picture ${picture.toFixed(0)} ms at the 95th percentile over ${moves} moves, ${(picture / bare).toFixed(1)} times drawing alone (${bare.toFixed(0)} ms); taken hold of again ${hold.again.toFixed(0)} ms`,
     );
-    // It was 3.7 times as long when the full tables were baked in one go.
     // A computed GPU draws the picture with these tables for as long as it takes.
-    if (drawing === 'cpu') expect(again.picture).toBeLessThan(Math.max(300, 3 * picture));
+    if (drawing === 'cpu') expect(late(hold)).toBe(false);
     expect(moves).toBeGreaterThan(40);
     expect(picture).toBeLessThan(borne(bare));
   },
