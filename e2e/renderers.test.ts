@@ -6,7 +6,7 @@ import type { Baked } from '@inkavo/core/program/baked';
 import { compile } from '@inkavo/core/program/compile';
 import { bakeFor } from '@inkavo/core/program/cpu/gradePicture';
 import { restFrame } from '@inkavo/media/frames/rest';
-import type { Look, View } from '../app/src/engine/look';
+import type { Look, View } from '../app/src/engine/picture/look';
 import { SIZES } from './browser';
 import { openHouse, settled, type House } from './house';
 import { THREE_MOVING } from './regionGrade';

@@ -3,9 +3,9 @@ import { build } from 'esbuild';
 import type { Page } from 'playwright-core';
 import type { PlanarPicture } from '@inkavo/core/program/cpu/planar';
 import { repositoryRoot } from '@inkavo/media/root';
-import type { CpuPicture } from '../app/src/engine/cpuPicture';
-import type { GpuPicture } from '../app/src/engine/gpuPicture';
-import type { View } from '../app/src/engine/look';
+import type { CpuPicture } from '../app/src/engine/picture/cpuPicture';
+import type { GpuPicture } from '../app/src/engine/picture/gpuPicture';
+import type { View } from '../app/src/engine/picture/look';
 
 /** The application's own renderers in a page, as `window.renderers`, with what brings data to them. */
 export interface Renderers {

@@ -1,8 +1,8 @@
 import { traceVectorscope } from '@inkavo/core/scopes/vectorscope';
 import { traceWaveform } from '@inkavo/core/scopes/trace';
 import { ycbcrToRgb } from '@inkavo/core/colour/ycbcr';
-import { alignedView, partOf } from './detail';
-import { besideEachOther, overEachOther, paintLuma, paintParade, paintVectorscope } from './paintTrace';
+import { alignedView, partOf } from './frames/detail';
+import { besideEachOther, overEachOther, paintLuma, paintParade, paintVectorscope } from './worker/paintTrace';
 
 describe('painted traces', () => {
   const pixels = 64 * 36;

@@ -1,6 +1,6 @@
 import { REST_SIZE } from '@inkavo/core/program/bake';
 import type { BakedOp } from '@inkavo/core/program/baked';
-import type { Moment } from './frame';
+import type { Moment } from './worker/frame';
 import { tellTrouble } from '../state/messages';
 import { engine } from './workers';
 

@@ -7,7 +7,7 @@ import { useHints } from '../state/hints';
 import { joined } from '@inkavo/core/model/lists';
 import { findStep } from '../state/stepLists';
 import { latest } from './latest';
-import type { Moment, Stamped } from './frame';
+import type { Moment, Stamped } from './worker/frame';
 import { engine } from './workers';
 
 /** A part of a trace that a finger holds: how the step's numbers follow where it is. */

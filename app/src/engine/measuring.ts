@@ -4,8 +4,8 @@ import { findStep } from '../state/stepLists';
 import { currentEdges } from './grabber';
 import { KeptTraces } from './keptTraces';
 import { latest } from './latest';
-import type { Moment, Stamped } from './frame';
-import type { ScopeRequest, ScopeResult } from './worker';
+import type { Moment, Stamped } from './worker/frame';
+import type { ScopeRequest, ScopeResult } from './worker/scopes';
 import { engine } from './workers';
 
 /** Sizes of the traces in pixels; no pad: 0. */

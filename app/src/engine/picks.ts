@@ -12,7 +12,7 @@ import { joined } from '@inkavo/core/model/lists';
 import { findStep } from '../state/stepLists';
 import { matteSchema } from '@inkavo/core/regions/matte';
 import { regionSchema } from '@inkavo/core/regions/region';
-import type { Moment } from './frame';
+import type { Moment } from './worker/frame';
 import { engine } from './workers';
 
 /** Chroma (Cb, Cr) below which a colour has no hue worth a stem. */

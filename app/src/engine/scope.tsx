@@ -1,7 +1,7 @@
 import { createContext, startTransition, useContext, useEffect, useState, type ReactNode } from 'react';
 import { useBench } from '../state/bench';
 import { useEngine } from './context';
-import type { ScopeResult } from './worker';
+import type { ScopeResult } from './worker/scopes';
 
 const ScopeContext = createContext<ScopeResult | null>(null);
 

@@ -1,6 +1,6 @@
 import type { Area } from '@inkavo/core/scopes/sampleArea';
 import { useBench } from '../state/bench';
-import type { Stamped } from './frame';
+import type { Stamped } from './worker/frame';
 import { latest } from './latest';
 import { engine } from './workers';
 

@@ -1,4 +1,4 @@
-import { askedNoise } from './askedNoise';
+import { askedNoise } from './frames/askedNoise';
 import { shownLists, useBench, type BenchState } from '../state/bench';
 
 /** What the engine does when something on the bench changes. */

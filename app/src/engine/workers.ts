@@ -1,8 +1,8 @@
 import { wrap, type Remote } from 'comlink';
-import type { Renderers } from './pictureWorker';
-import type { EngineApi } from './worker';
+import type { Renderers } from './picture/pictureWorker';
+import type { EngineApi } from './worker/worker';
 
-const start = (): Remote<EngineApi> => wrap<EngineApi>(new Worker(new URL('./worker.ts', window.location.href)));
+const start = (): Remote<EngineApi> => wrap<EngineApi>(new Worker(new URL('./worker/worker.ts', window.location.href)));
 
 /** Two workers: one bakes tables and solves, so that the picture never waits for the scopes, which the other draws. */
 let workers: { tables: Remote<EngineApi>; scopes: Remote<EngineApi> } | undefined;
@@ -16,6 +16,6 @@ let pictures: Remote<Renderers> | undefined;
 
 /** The worker in which pictures are drawn. */
 export function pictureWorker(): NonNullable<typeof pictures> {
-  pictures ??= wrap<Renderers>(new Worker(new URL('./pictureWorker.ts', window.location.href)));
+  pictures ??= wrap<Renderers>(new Worker(new URL('./picture/pictureWorker.ts', window.location.href)));
   return pictures;
 }

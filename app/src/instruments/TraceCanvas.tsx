@@ -1,5 +1,5 @@
 import { useEffect, useRef } from 'react';
-import { besideEachOther, overEachOther } from '../engine/paintTrace';
+import { besideEachOther, overEachOther } from '../engine/worker/paintTrace';
 import { useBench, type BenchState } from '../state/bench';
 
 /** The clip's own trace, and that of what it is held against: under its half of the picture, on the pad under the clip's. */

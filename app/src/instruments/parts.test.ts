@@ -1,6 +1,6 @@
 import { stemSchema } from '@inkavo/core/steps/hues';
 import { bands } from '@inkavo/core/steps/bands';
-import type { ScopeResult } from '../engine/worker';
+import type { ScopeResult } from '../engine/worker/scopes';
 import { channelOffsets, withChannel } from './channelOffsets';
 import { moveStem, newStem, partUnder, stemPoints } from './hueStems';
 import { edgeParts, handleTops, heightOf, lanesOf, levelOfPixels, nearest, overallPart } from './waveformParts';

@@ -2,7 +2,7 @@ import type { Mark } from '@inkavo/core/scopes/readings';
 import type { Grab } from '@inkavo/core/scopes/solver';
 import type { Spread } from '@inkavo/core/scopes/statistics';
 import { TRACE_HIGH, TRACE_LOW } from '@inkavo/core/scopes/trace';
-import type { ScopeResult } from '../engine/worker';
+import type { ScopeResult } from '../engine/worker/scopes';
 
 /** Something on a waveform that can be grabbed and moved up and down. */
 export interface Part {

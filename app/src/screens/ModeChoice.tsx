@@ -1,4 +1,4 @@
-import { gpuFound } from '../engine/screenPicture';
+import { gpuFound } from '../engine/picture/screenPicture';
 import { useDrawing } from '../state/drawing';
 import { useHand } from '../state/hand';
 import { useMode } from '../theme/mode';

@@ -68,7 +68,7 @@ const ENCODED_BYTES = 2 * OCTAVES * PER_OCTAVE;
 const Q14 = 16384;
 const WHOLE = 32767;
 
-/** Writes both tables, one behind the other, as `lightFrom` and `encodedFrom` of `wasm/fixed.ts` read them. */
+/** Writes both tables, one behind the other, as `lightFrom` and `encodedFrom` of `wasm/fixedFloats.ts` read them. */
 function writeLights({ buffer }: WebAssembly.Memory, at: number): void {
   const lights = new Float32Array(buffer, at, LIGHTS);
   for (let i = 0; i < LIGHTS; i += 1) lights[i] = bt709.decode((i - LIGHTS / 2) / ONE);

@@ -3,7 +3,7 @@ import { ActivityIndicator, Pressable, View } from 'react-native';
 import { useShallow } from 'zustand/react/shallow';
 import type { Area } from '@inkavo/core/scopes/sampleArea';
 import { useEngine } from '../../engine/context';
-import { WHOLE } from '../../engine/look';
+import { WHOLE } from '../../engine/picture/look';
 import { useBench } from '../../state/bench';
 import { useDrawing } from '../../state/drawing';
 import { useHints } from '../../state/hints';

@@ -7,7 +7,7 @@ import { useShortcuts } from '../../ui/shortcuts';
 import { enterFull, leaveFull } from './Full';
 import { copySteps, pasteCopied } from './copying';
 import { zoomToPixels } from './zoom';
-import { WHOLE } from '../../engine/look';
+import { WHOLE } from '../../engine/picture/look';
 import { useEngine } from '../../engine/context';
 
 const VIEWS: readonly ScopeView[] = ['luma', 'parade', 'pad', 'histogram'];

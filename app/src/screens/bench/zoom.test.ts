@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { WHOLE } from '../../engine/look';
+import { WHOLE } from '../../engine/picture/look';
 import { MAX_ZOOM, panBy, pixelView, toPicture, toScreen, zoomAt } from './zoom';
 
 const share = fc.double({ min: 0, max: 1, noNaN: true });

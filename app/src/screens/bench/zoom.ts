@@ -1,5 +1,5 @@
 import type { Area } from '@inkavo/core/scopes/sampleArea';
-import { WHOLE, type View } from '../../engine/look';
+import { WHOLE, type View } from '../../engine/picture/look';
 import { useBench } from '../../state/bench';
 
 /** The most that a picture is magnified. */

@@ -1,5 +1,5 @@
 import type { Aspect } from '@inkavo/core/model/delivery';
-import type { ScopeResult } from '../../engine/worker';
+import type { ScopeResult } from '../../engine/worker/scopes';
 
 /** What the grade is held against, and what lies over the picture. */
 export interface Comparing {

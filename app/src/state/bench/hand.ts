@@ -1,6 +1,6 @@
 import type { Mark } from '@inkavo/core/scopes/readings';
 import type { Area } from '@inkavo/core/scopes/sampleArea';
-import type { ColourReading } from '../../engine/worker';
+import type { ColourReading } from '../../engine/worker/areas';
 import { leaveRegion } from '../regions';
 import type { GetBench, SetBench } from './store';
 

@@ -1,7 +1,8 @@
 import type { StepLists } from '@inkavo/core/model/lists';
 import type { HoldReport } from '@inkavo/core/reading/holdCheck';
 import type { Area } from '@inkavo/core/scopes/sampleArea';
-import type { ColourReading, ScopeResult } from '../../engine/worker';
+import type { ColourReading } from '../../engine/worker/areas';
+import type { ScopeResult } from '../../engine/worker/scopes';
 
 export type ScopeView = 'luma' | 'parade' | 'pad' | 'histogram';
 

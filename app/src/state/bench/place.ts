@@ -1,4 +1,4 @@
-import { WHOLE, type View } from '../../engine/look';
+import { WHOLE, type View } from '../../engine/picture/look';
 
 /** How a clip is played. */
 export interface Playing {

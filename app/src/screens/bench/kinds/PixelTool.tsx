@@ -1,5 +1,5 @@
 import { useEngine } from '../../../engine/context';
-import { WHOLE } from '../../../engine/look';
+import { WHOLE } from '../../../engine/picture/look';
 import { useBench } from '../../../state/bench';
 import { ZoomIn, ZoomOut } from '../../../ui/icons';
 import { Tool } from '../../../ui/Tool';

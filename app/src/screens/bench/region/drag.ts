@@ -1,6 +1,6 @@
 import { create } from 'zustand';
 import { poseAt, type Pose, type Shape } from '@inkavo/core/regions/shape';
-import type { View } from '../../../engine/look';
+import type { View } from '../../../engine/picture/look';
 import { useBench } from '../../../state/bench';
 import { regionOf, useRegionTool } from '../../../state/regions';
 import type { DragPoint } from '../../../ui/useDrag';

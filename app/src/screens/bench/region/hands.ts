@@ -1,7 +1,7 @@
 import { toBox, toFrame, type Pose, type Shape } from '@inkavo/core/regions/shape';
 import { polygonDistances } from '@inkavo/core/regions/distance';
 import { outlineOf } from '@inkavo/core/regions/shape';
-import type { View } from '../../../engine/look';
+import type { View } from '../../../engine/picture/look';
 
 /** How the frame lies on the screen: the part that is shown, and the box that it fills, in pixels. */
 export interface Place {

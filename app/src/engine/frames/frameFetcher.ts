@@ -1,9 +1,9 @@
 import type { MediaFacts } from '@inkavo/core/model/facts';
 import type { PlanarFormat } from '@inkavo/core/program/cpu/planar';
-import { api } from '../api/client';
-import { useBench } from '../state/bench';
+import { api } from '../../api/client';
+import { useBench } from '../../state/bench';
 import { askedNoise } from './askedNoise';
-import type { Slot } from './look';
+import type { Slot } from '../picture/look';
 
 /** A frame at rest, or a part of it: planes of 4:4:4 with 16 bits. */
 export interface Fetched {

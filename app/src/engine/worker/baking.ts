@@ -3,7 +3,7 @@ import type { Step } from '@inkavo/core/model/grade';
 import type { BakedOp } from '@inkavo/core/program/baked';
 import { Baker } from '@inkavo/core/program/baker';
 import { knownLut, lutIds, provideLut } from '@inkavo/core/steps/lut/library';
-import { api as server } from '../api/client';
+import { api as server } from '../../api/client';
 import { breathe } from './breathe';
 import type { Moment } from './frame';
 

@@ -1,8 +1,8 @@
 import type { Step } from '@inkavo/core/model/grade';
-import { shownLists, useBench, type BenchState } from '../state/bench';
-import { findStep } from '../state/stepLists';
-import { useRegionTool } from '../state/regions';
-import type { Moment, Stamped } from './frame';
+import { shownLists, useBench, type BenchState } from '../../state/bench';
+import { findStep } from '../../state/stepLists';
+import { useRegionTool } from '../../state/regions';
+import type { Moment, Stamped } from '../worker/frame';
 import type { Look } from './look';
 
 /** The region of the step in hand, while it has to have an op: what it leaves out is hatched, or readings are of it. */

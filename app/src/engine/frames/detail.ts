@@ -1,7 +1,7 @@
 import type { MediaFacts } from '@inkavo/core/model/facts';
 import { FrameFetcher } from './frameFetcher';
-import type { Slot, View } from './look';
-import type { ScreenPicture } from './screenPicture';
+import type { Slot, View } from '../picture/look';
+import type { ScreenPicture } from '../picture/screenPicture';
 
 /** The magnified part is fetched when it has stood still so long. */
 const STILL_MS = 160;

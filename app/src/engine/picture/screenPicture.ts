@@ -5,13 +5,13 @@ import type { BakedOp } from '@inkavo/core/program/baked';
 import type { PlanarFormat } from '@inkavo/core/program/cpu/planar';
 import type { Planes } from '@inkavo/core/program/planes';
 import type { FileEnds } from '@inkavo/core/scopes/statistics';
-import { latest } from './latest';
+import { latest } from '../latest';
 import { checkOps } from './gradeTextures';
-import { useDrawing } from '../state/drawing';
+import { useDrawing } from '../../state/drawing';
 import { CpuPicture } from './cpuPicture';
 import { GpuPicture } from './gpuPicture';
 import { within, type Look, type Renderer, type Slot, type View } from './look';
-import { pictureWorker } from './workers';
+import { pictureWorker } from '../workers';
 
 type Kind = 'rest' | 'moving';
 

@@ -3,9 +3,9 @@ import type { Step } from '@inkavo/core/model/grade';
 import { joined, type StepLists } from '@inkavo/core/model/lists';
 import { sourceNoise } from '@inkavo/core/program/source';
 import { stepKind } from '@inkavo/core/steps';
-import { shownLists, type BenchState } from '../state/bench';
-import type { Slot } from './look';
-import { withoutCompared } from './regionLook';
+import { shownLists, type BenchState } from '../../state/bench';
+import type { Slot } from '../picture/look';
+import { withoutCompared } from '../picture/regionLook';
 
 /** The steps of lists that ask something of the decoder; looked for at every change of the bench's state. */
 const sources = new WeakMap<StepLists, Step[]>();

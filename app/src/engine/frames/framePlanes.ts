@@ -4,12 +4,12 @@ import type { PlanarFormat } from '@inkavo/core/program/cpu/planar';
 import { planesFrom, planesKey } from '@inkavo/core/program/plan';
 import type { Planes } from '@inkavo/core/program/planes';
 import type { FileEnds } from '@inkavo/core/scopes/statistics';
-import { api } from '../api/client';
-import { useBench } from '../state/bench';
+import { api } from '../../api/client';
+import { useBench } from '../../state/bench';
 import { askedNoise } from './askedNoise';
-import type { CellsOfFile, Moment } from './frame';
-import type { ScreenPicture } from './screenPicture';
-import { engine } from './workers';
+import type { CellsOfFile, Moment } from '../worker/frame';
+import type { ScreenPicture } from '../picture/screenPicture';
+import { engine } from '../workers';
 
 /**
  * The planes of the frame that is shown. At rest, those of haze and water are made from the file's own pixels averaged over

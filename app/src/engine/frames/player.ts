@@ -1,7 +1,7 @@
 import { fps, type MediaFacts } from '@inkavo/core/model/facts';
-import { proxyUrl } from '../api/client';
-import { shownTrim, useBench } from '../state/bench';
-import { tellTrouble } from '../state/messages';
+import { proxyUrl } from '../../api/client';
+import { shownTrim, useBench } from '../../state/bench';
+import { tellTrouble } from '../../state/messages';
 
 /** Plays and seeks a clip's proxy, and moves the needle with it. */
 export class Player {

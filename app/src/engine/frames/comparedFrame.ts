@@ -1,10 +1,10 @@
 import type { MediaFacts } from '@inkavo/core/model/facts';
-import { useBench } from '../state/bench';
+import { useBench } from '../../state/bench';
 import { askedNoise } from './askedNoise';
 import { Detail } from './detail';
 import { FrameFetcher } from './frameFetcher';
-import { showsBefore } from './regionLook';
-import type { ScreenPicture } from './screenPicture';
+import { showsBefore } from '../picture/regionLook';
+import type { ScreenPicture } from '../picture/screenPicture';
 
 /**
  * The frame at rest that the picture is compared with, where it is another one: as recorded, or without the step in hand, it has

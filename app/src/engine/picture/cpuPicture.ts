@@ -10,7 +10,7 @@ import { sampleView, type Source } from '@inkavo/core/program/cpu/sampleView';
 import { rimOf } from '@inkavo/core/program/part';
 import type { Planes } from '@inkavo/core/program/planes';
 import type { FileEnds } from '@inkavo/core/scopes/statistics';
-import { gradingReady } from './grading';
+import { gradingReady } from '../worker/grading';
 import { canvasFile, SURROUND, WHOLE, within, type Look, type Renderer, type Size, type Slot, type View } from './look';
 import { MovingFrame, type CanvasLike } from './movingFrame';
 import { PartGrader } from './partGrader';

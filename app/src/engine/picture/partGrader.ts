@@ -3,7 +3,7 @@ import type { Baked, BakedOp } from '@inkavo/core/program/baked';
 import type { Chosen } from '@inkavo/core/program/cpu/rowKernel';
 import { partOf, type Part } from '@inkavo/core/program/part';
 import { samePlane, type Planes } from '@inkavo/core/program/planes';
-import { gradeInto, gradingBackend } from './grading';
+import { gradeInto, gradingBackend } from '../worker/grading';
 
 /** Pixels of a part of a frame at one size. */
 interface Sampled {

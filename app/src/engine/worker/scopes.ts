@@ -1,0 +1,142 @@
+import { transfer } from 'comlink';
+import type { Planes } from '@inkavo/core/program/planes';
+import { levelHistograms, zoneShares, type Levels } from '@inkavo/core/scopes/levels';
+import {
+  castReadings,
+  clippingReading,
+  rangeReading,
+  saturationReading,
+  type Reading,
+} from '@inkavo/core/scopes/readings';
+import { toneHeights } from '@inkavo/core/scopes/solver';
+import { measure, type Statistics } from '@inkavo/core/scopes/statistics';
+import { traceWaveform } from '@inkavo/core/scopes/trace';
+import { hueHistogram, measureMarks, traceVectorscope, type MarkColours } from '@inkavo/core/scopes/vectorscope';
+import type { BandEdges } from '@inkavo/core/steps/bands/weights';
+import { fetchLuts } from './baking';
+import { readPixels } from './chosenPixels';
+import type { Moment, Stamped } from './frame';
+import { gradingBackend } from './grading';
+import { measuredFrame } from './measuredFrame';
+import { paintLuma, paintParade, paintVectorscope, type PaintedTrace } from './paintTrace';
+
+/** What lies under the picture. */
+export type MainTrace = 'luma' | 'parade' | 'histogram' | null;
+
+export interface ScopeRequest {
+  /** Its planes may be those of the request before: they need not be sent again. */
+  from: Omit<Stamped, 'planes'> & { planes: Planes | 'as before' };
+  main: MainTrace;
+  /** Size of the trace in pixels. */
+  columns: number;
+  rows: number;
+  /** The vectorscope, where it is wanted: pixels an edge, and how far it is magnified. */
+  pad: { size: number; zoom: number } | null;
+  /** Where the bands give way to each other. */
+  edges: BandEdges;
+  /** Tones of steps whose height on the waveform is wanted. */
+  tones: { moment: Moment; stepId: string; tones: readonly number[] } | null;
+  /** The hue histogram is wanted. */
+  hues: boolean;
+  /** While a finger is down a ninth of the pixels is enough, and traces of half the size. */
+  rough: boolean;
+}
+
+export interface ScopeResult {
+  main: PaintedTrace | null;
+  pad: PaintedTrace | null;
+  levels: Levels | null;
+  statistics: Statistics;
+  marks: MarkColours;
+  /** Colour at each hue, the largest 1; null when it was not asked for. */
+  hues: Float32Array | null;
+  /** Share of the frame in each of the eleven zones. */
+  zones: number[];
+  readings: Reading[];
+  /** It is of what a region chooses alone. */
+  within: boolean;
+  /** What graded the frame for it. */
+  backend: 'kernel' | 'plain';
+  /** Heights of the tones that were asked for. */
+  heights: number[];
+}
+
+const CHANNELS = ['red', 'green', 'blue'] as const;
+/** Bins of the histogram under the picture. */
+const LEVEL_BINS = 244;
+/** Planes of the last request for traces. */
+let scopedPlanes: Planes = [];
+
+function paintMain(
+  main: MainTrace,
+  graded: Float32Array,
+  width: number,
+  height: number,
+  columns: number,
+  rows: number,
+): PaintedTrace | null {
+  if (main === 'luma') return paintLuma(traceWaveform(graded, width, height, columns, rows, ['luma']));
+  if (main === 'parade')
+    return paintParade(traceWaveform(graded, width, height, Math.floor(columns / 3), rows, CHANNELS));
+  return null;
+}
+
+function readingsOf(statistics: Statistics): Reading[] {
+  const all = [
+    clippingReading(statistics),
+    rangeReading(statistics),
+    ...castReadings(statistics),
+    saturationReading(statistics),
+  ];
+  return [...all.filter((r) => r.mend), ...all.filter((r) => !r.mend)];
+}
+
+/** What is seen of the whole frame. */
+export const scopesApi = {
+  /** Traces, statistics and readings of the frame through a table. */
+  async scope(request: ScopeRequest): Promise<ScopeResult | null> {
+    if (request.from.planes !== 'as before') scopedPlanes = request.from.planes;
+    const frame = measuredFrame();
+    if (!frame) return null;
+    const { main, edges, tones, rough } = request;
+    const from: Stamped = { ...request.from, planes: scopedPlanes };
+    const coarse = rough ? 2 : 1;
+    const [columns, rows] = [request.columns, request.rows].map((n) => Math.max(1, Math.round(n / coarse)));
+    const pad = request.pad && { ...request.pad, size: Math.max(1, Math.round(request.pad.size / coarse)) };
+    const { graded, code, placed, within, width, height } = readPixels(frame, from, rough);
+    const statistics = measure(graded, code, frame.ends);
+    if (tones) await fetchLuts(tones.moment.steps);
+    const result: ScopeResult = {
+      main: paintMain(main, placed, width, height, columns, rows),
+      pad: pad && paintVectorscope(traceVectorscope(graded, pad.size, pad.zoom), pad.size, graded.length / 3),
+      levels: main === 'histogram' ? levelHistograms(graded, LEVEL_BINS) : null,
+      statistics,
+      marks: measureMarks(graded, edges),
+      hues: request.hues ? hueHistogram(graded) : null,
+      zones: zoneShares(graded),
+      readings: readingsOf(statistics),
+      backend: gradingBackend(),
+      within,
+      heights: tones ? toneHeights(tones.moment.steps, tones.stepId, tones.tones, tones.moment.seconds) : [],
+    };
+    return transfer(
+      result,
+      [result.main, result.pad].flatMap((t) => (t ? [t.pixels.buffer] : [])),
+    );
+  },
+
+  /** Traces of a picture that comes from elsewhere: bytes of red, green, blue and opacity. */
+  tracesOf(
+    bytes: Uint8ClampedArray,
+    width: number,
+    height: number,
+    { main, columns, rows, pad }: Pick<ScopeRequest, 'main' | 'columns' | 'rows' | 'pad'>,
+  ): Pick<ScopeResult, 'main' | 'pad'> {
+    const rgb = new Float32Array(3 * width * height);
+    for (let i = 0; i < rgb.length; i += 1) rgb[i] = bytes[4 * Math.floor(i / 3) + (i % 3)] / 255;
+    return {
+      main: paintMain(main, rgb, width, height, columns, rows),
+      pad: pad && paintVectorscope(traceVectorscope(rgb, pad.size, pad.zoom), pad.size, rgb.length / 3),
+    };
+  },
+};

@@ -1,0 +1,44 @@
+import type { Mark } from '@inkavo/core/scopes/readings';
+import { padSample, solvePad, type PadSample, type PadSolution } from '@inkavo/core/scopes/padSolver';
+import { grabSample, solve, type Grab, type GrabSample, type Solution } from '@inkavo/core/scopes/solver';
+import { measureMarks, type Chroma, type MarkColours } from '@inkavo/core/scopes/vectorscope';
+import type { BandEdges } from '@inkavo/core/steps/bands/weights';
+import { readPixels } from './chosenPixels';
+import type { Moment, Stamped } from './frame';
+import { measuredFrame } from './measuredFrame';
+
+/** From a grabbed part of a trace, or a mark on the pad, to the numbers for which it stands where it was let go. */
+export const solvingApi = {
+  /** Where the marks stand, over every pixel of the frame through a table. */
+  marks(from: Stamped, edges: BandEdges): MarkColours | null {
+    const frame = measuredFrame();
+    return frame ? measureMarks(readPixels(frame, from, false).graded, edges) : null;
+  },
+
+  /** Pixels that stand for the frame while a mark is dragged on the pad. */
+  grabMark(from: Stamped, mark: Mark, edges: BandEdges): PadSample | null {
+    const frame = measuredFrame();
+    if (!frame) return null;
+    const { graded, code, planes } = readPixels(frame, from, false);
+    return padSample(code, graded, mark, edges, planes());
+  },
+
+  /** The colour of a band for which its mark stands where it was let go. */
+  solveMark(sample: PadSample, { steps, seconds }: Moment, stepId: string, target: Chroma): PadSolution {
+    return solvePad(sample, steps, stepId, target, seconds);
+  },
+
+  /** The pixels around a grabbed part of the trace. */
+  grab(from: Stamped, part: Grab): GrabSample | null {
+    const frame = measuredFrame();
+    if (!frame) return null;
+    // Every pixel: at the foot of a cliff in the distribution, a few ranks are many levels.
+    const { graded, code, planes } = readPixels(frame, from, false);
+    return grabSample(code, graded, part, planes());
+  },
+
+  /** The value of a step's number for which a grabbed part lands where it was let go. */
+  solve(sample: GrabSample, { steps, seconds }: Moment, stepId: string, key: string, target: number): Solution {
+    return solve(sample, steps, stepId, key, target, seconds);
+  },
+};
