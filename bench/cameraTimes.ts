@@ -15,7 +15,7 @@ const [WIDTH, HEIGHT] = [3840, 2160];
 const LENGTHS = { short: 24, long: 96 };
 type Length = keyof typeof LENGTHS;
 
-/** Processor time of a command and of all that it starts, user and system, in seconds. */
+/** CPU time of a command and of all that it starts, user and system, in seconds. */
 function processorSeconds(command: string, args: readonly string[]): number {
   const script = 'TIMEFORMAT="%U %S"; time "$@" >&2';
   const { stderr, status } = spawnSync('bash', ['-c', script, 'bash', command, ...args], { encoding: 'utf8' });
@@ -25,7 +25,7 @@ function processorSeconds(command: string, args: readonly string[]): number {
 }
 
 /**
- * Export of footage like a camera's (4K, 10 bit, a sensor's noise, 60 Mbit/s) in processor time, start-up apart: against
+ * Export of footage like a camera's (4K, 10 bit, a sensor's noise, 60 Mbit/s) in CPU time, start-up apart: against
  * decoding it and encoding the same graded picture, and against the media library's own table filter done honestly; at
  * half the height against the same with the library's scaler in the chain.
  */
@@ -81,7 +81,7 @@ export async function benchCamera(): Promise<void> {
     const t = Object.fromEntries(Object.entries(times).map(([k, v]) => [k, median(v)]));
     const pixels = (LENGTHS.long - LENGTHS.short) * WIDTH * HEIGHT;
     const beyond = ((t.own - t.decode - t.encode) / pixels) * 1e9;
-    console.log(`export of noisy footage, 4K 10 bit, ${megabits.toFixed(0)} Mbit/s, eight steps, in processor time:`);
+    console.log(`export of noisy footage, 4K 10 bit, ${megabits.toFixed(0)} Mbit/s, eight steps, in CPU time:`);
     console.log(
       `  ${(t.own / (t.decode + t.encode)).toFixed(2)} of decoding and encoding the same graded picture, ${beyond.toFixed(1)} ns a pixel beyond them`,
     );

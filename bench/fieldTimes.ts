@@ -5,7 +5,7 @@ import { compile } from '@inkavo/core/program/compile';
 import { gradePicture } from '@inkavo/core/program/cpu/gradePicture';
 import { pictureBytes, planesOver, type PlanarFormat } from '@inkavo/core/program/cpu/planar';
 import { RowKernel } from '@inkavo/core/program/cpu/rowKernel';
-import { rowKernelBytes } from '@inkavo/core/program/cpu/rowRoom';
+import { rowKernelBytes } from '@inkavo/core/program/cpu/rowCapacity';
 import { planesOf } from '@inkavo/core/program/planes';
 import { kernelModule } from '@inkavo/media/kernelFile';
 import { median } from './grades';
@@ -33,7 +33,7 @@ interface Times {
 export function benchFields(): void {
   const module = kernelModule();
   if (!module) throw new Error('The kernel is not built: bash scripts/kernel.sh');
-  const room = {
+  const capacity = {
     width: format.width,
     tables: 2,
     points: 1,
@@ -44,10 +44,10 @@ export function benchFields(): void {
     shaper: 0,
     shapes: 0,
   };
-  const inAt = Math.ceil(rowKernelBytes(room) / 64) * 64;
+  const inAt = Math.ceil(rowKernelBytes(capacity) / 64) * 64;
   const pages = Math.ceil((inAt + 2 * pictureBytes(format) + 64) / 65536);
   const memory = new WebAssembly.Memory({ initial: pages, maximum: pages, shared: true });
-  const kernel = new RowKernel(module, memory, 0, room);
+  const kernel = new RowKernel(module, memory, 0, capacity);
   const input = planesOver(memory.buffer, format, inAt);
   const output = planesOver(memory.buffer, format, inAt + pictureBytes(format));
   for (const plane of [input.y, input.cb, input.cr]) plane.forEach((_, i) => (plane[i] = 40 + ((i * 7919) % 160)));

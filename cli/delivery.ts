@@ -9,7 +9,7 @@ import {
   type Codec,
   type Delivery,
 } from '@inkavo/core/model/delivery';
-import { unitEncoders } from '@inkavo/media/export/graphicsUnit';
+import { hardwareEncoders } from '@inkavo/media/export/hardwareEncoders';
 import { CallError, numberFrom, wholeNumber } from './call';
 
 type Options = Record<string, string | undefined>;
@@ -53,10 +53,10 @@ export function deliveryOf(options: Options, codec: Codec): Delivery {
   });
 }
 
-/** Throws a {@link CallError} where the graphics unit is asked for and there is none that encodes the codec. */
+/** Throws a {@link CallError} where a hardware encoder is asked for and there is none for the codec. */
 export async function mustEncode({ codec, effort }: Delivery): Promise<void> {
-  if (effort === 'fast' && !(await unitEncoders()).has(codec))
-    throw new CallError(`No graphics unit of this machine encodes ${DELIVERY_INFO[codec].title}.`);
+  if (effort === 'fast' && !(await hardwareEncoders()).has(codec))
+    throw new CallError(`No hardware encoder of this machine encodes ${DELIVERY_INFO[codec].title}.`);
 }
 
 /** What the options say for one output; without a codec, what its name wants. */

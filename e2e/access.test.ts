@@ -3,16 +3,16 @@ import type { Page } from 'playwright-core';
 import { newStep } from '@inkavo/core/model/grade';
 import type { Clip } from '@inkavo/core/model/outing';
 import { SIZES } from './browser';
-import { openHouse, settled, tapPicture, type House } from './house';
+import { openTestApp, settled, tapPicture, type TestApp } from './testApp';
 
 const AXE = readFileSync(require.resolve('axe-core/axe.min.js'), 'utf8');
 
-let house: House;
+let app: TestApp;
 let clip: Clip;
 let bench: string;
 beforeAll(async () => {
-  house = await openHouse();
-  clip = (await house.clips('boat_shed_01')).boat_shed_01;
+  app = await openTestApp();
+  clip = (await app.clips('boat_shed_01')).boat_shed_01;
   bench = `/clip/${clip.id}`;
   const params: Record<string, Record<string, unknown>> = {
     hues: { stems: [{ hue: 0.4, turn: 0.05 }] },
@@ -27,9 +27,9 @@ beforeAll(async () => {
   };
   const kinds = ['convert', 'water', 'haze', 'balance', 'range', 'bands', 'curves', 'saturation', 'hues', 'lut'];
   const steps = kinds.map((kind) => newStep(kind, kind, params[kind]));
-  await house.client.setSteps(clip.id, { clip: steps });
+  await app.client.setSteps(clip.id, { clip: steps });
 }, 120_000);
-afterAll(() => house.close());
+afterAll(() => app.close());
 
 const TAGS = ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa', 'best-practice'];
 // Experimental: it joins the words of neighbouring lines without a space between them.
@@ -225,8 +225,8 @@ const SCREENS: [string, (page: Page, go: (path: string) => Promise<unknown>) => 
 test.each(['phone', 'wide'] as const)(
   'no violation on any screen at the size of a %s, in Dusk and in Noon',
   async (size) => {
-    const page = await house.page(SIZES[size]);
-    const go = (path: string) => page.goto(house.running.address + path);
+    const page = await app.page(SIZES[size]);
+    const go = (path: string) => page.goto(app.running.address + path);
     const found: string[] = [];
     for (const [name, reach] of SCREENS) {
       await reach(page, go);

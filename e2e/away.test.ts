@@ -3,31 +3,31 @@ import type { Clip } from '@inkavo/core/model/outing';
 import { startServer } from '@inkavo/server/app';
 import { configFromEnv } from '@inkavo/server/config';
 import { SIZES } from './browser';
-import { openHouse, settled, type House } from './house';
+import { openTestApp, settled, type TestApp } from './testApp';
 
-let house: House;
+let app: TestApp;
 let page: Page;
 let clip: Clip;
 beforeAll(async () => {
-  house = await openHouse();
-  clip = (await house.clips('boat_shed_01')).boat_shed_01;
-  page = await house.page(SIZES.phone);
+  app = await openTestApp();
+  clip = (await app.clips('boat_shed_01')).boat_shed_01;
+  page = await app.page(SIZES.phone);
 }, 120_000);
-afterAll(() => house.close());
+afterAll(() => app.close());
 
 /** The server goes away; what is returned brings it back, at the same address. */
 async function away(): Promise<() => Promise<void>> {
-  const port = Number(new URL(house.running.address).port);
-  await house.running.close();
+  const port = Number(new URL(app.running.address).port);
+  await app.running.close();
   return async () => {
-    house.running = await startServer({ ...configFromEnv({}), port, data: house.data });
+    app.running = await startServer({ ...configFromEnv({}), port, data: app.data });
   };
 }
 const pictures = () =>
   page.evaluate(() => Array.from(document.images).filter((i) => i.complete && i.naturalWidth > 0).length);
 
 test('after the server was away everything that waited is fetched by itself: frame, scopes, moving picture', async () => {
-  await page.goto(`${house.running.address}/clip/${clip.id}`);
+  await page.goto(`${app.running.address}/clip/${clip.id}`);
   await settled(page);
   const back = await away();
   for (let i = 0; i < 3; i += 1) await page.getByRole('button', { name: 'One frame on' }).click();
@@ -43,7 +43,7 @@ test('after the server was away everything that waited is fetched by itself: fra
   // Without a touch.
   await settled(page);
   await page.getByText('The server cannot be reached.', { exact: false }).first().waitFor({ state: 'detached' });
-  const { clip: now } = await house.client.get<{ clip: Clip }>(`/clips/${clip.id}`);
+  const { clip: now } = await app.client.get<{ clip: Clip }>(`/clips/${clip.id}`);
   expect(now.steps.find((s) => s.kind === 'saturation')!.params.amount).not.toBe(1);
   await page.getByRole('button', { name: 'Play', exact: true }).click();
   await page.waitForFunction(
@@ -53,7 +53,7 @@ test('after the server was away everything that waited is fetched by itself: fra
 }, 60_000);
 
 test('lists and pictures of the screens come back too, and a clip that could not be opened opens', async () => {
-  await page.goto(house.running.address);
+  await page.goto(app.running.address);
   await page.getByRole('link', { name: /Saltmark survey/ }).waitFor();
   let back = await away();
   await page.getByRole('link', { name: /Saltmark survey/ }).click();

@@ -10,30 +10,30 @@ import {
   dragBy,
   dragPicture,
   keptSteps,
-  openHouse,
+  openTestApp,
   settled,
   tapPicture,
   textOf,
-  type House,
+  type TestApp,
   takeFromShelf,
-} from './house';
+} from './testApp';
 
-let house: House;
+let app: TestApp;
 let page: Page;
 let dive: Clip;
 let bank: Clip;
 
 beforeAll(async () => {
-  house = await openHouse();
-  const clips = await house.clips('mooring_block_02', 'boat_shed_01');
+  app = await openTestApp();
+  const clips = await app.clips('mooring_block_02', 'boat_shed_01');
   dive = clips.mooring_block_02;
   bank = clips.boat_shed_01;
-  page = await house.page(SIZES.wide);
+  page = await app.page(SIZES.wide);
 }, 120_000);
-afterAll(() => house.close());
+afterAll(() => app.close());
 
 const open = async (clip: Clip, on = page): Promise<void> => {
-  await on.goto(`${house.running.address}/clip/${clip.id}`);
+  await on.goto(`${app.running.address}/clip/${clip.id}`);
   await settled(on);
 };
 const black = (steps: Step[]): unknown => steps.find((s) => s.kind === 'range')!.params.black;
@@ -49,7 +49,7 @@ test('green water: the slate picked by a dragged area, and the slate then reads 
   await page.getByText(/Balanced on a light of \d+\sK|balanced by channel gains/).waitFor();
   await page.getByText(/neutral within 1\s%/).waitFor();
   await settled(page);
-  const { params } = (await keptSteps(house.client, dive.id)).find((s) => s.kind === 'balance')!;
+  const { params } = (await keptSteps(app.client, dive.id)).find((s) => s.kind === 'balance')!;
   expect(params.method === 'gains' || params.kelvin !== 6504).toBe(true);
 });
 
@@ -60,7 +60,7 @@ test('a sample that cannot be neutral is refused, and why is said', async () => 
   // Over several patches of the board.
   await dragPicture(page, [0.48, 0.4], [0.6, 0.5]);
   await page.getByText(/holds more than one colour/).waitFor();
-  expect((await keptSteps(house.client, bank.id)).find((s) => s.kind === 'balance')!.params.kelvin).toBe(6504);
+  expect((await keptSteps(app.client, bank.id)).find((s) => s.kind === 'balance')!.params.kelvin).toBe(6504);
 });
 
 test('a standard, correct clip: white is read as neutral', async () => {
@@ -90,7 +90,7 @@ test('every number: nudge, wheel, keys, reset by its dot; kept over a reload', a
   await settled(page);
   await page.reload();
   await settled(page);
-  expect(black(await keptSteps(house.client, bank.id))).toBeCloseTo(0.0155, 9);
+  expect(black(await keptSteps(app.client, bank.id))).toBeCloseTo(0.0155, 9);
   await page.getByRole('button', { name: 'Black point: reset' }).click();
   expect(await textOf(page.getByTestId('value-black'))).toBe('0.0 %');
   await settled(page);
@@ -105,12 +105,12 @@ test('a step is switched off, weakened, given to the camera, removed; undone, it
   await page.getByRole('button', { name: 'Close' }).click();
   await page.getByText('Camera · Bank camera').waitFor();
   await settled(page);
-  const { camera } = await house.client.get<{ camera: { steps: Step[] } }>(`/clips/${bank.id}`);
+  const { camera } = await app.client.get<{ camera: { steps: Step[] } }>(`/clips/${bank.id}`);
   expect(camera.steps).toMatchObject([{ kind: 'saturation', on: false }]);
   await page.getByRole('button', { name: 'Undo' }).click();
   await page.getByRole('button', { name: 'Undo' }).click();
   await settled(page);
-  expect((await keptSteps(house.client, bank.id)).find((s) => s.kind === 'saturation')).toMatchObject({ on: true });
+  expect((await keptSteps(app.client, bank.id)).find((s) => s.kind === 'saturation')).toMatchObject({ on: true });
 });
 
 test('left at once after a change, the change is kept all the same', async () => {
@@ -119,7 +119,7 @@ test('left at once after a change, the change is kept all the same', async () =>
   await page.getByRole('button', { name: 'Soft ends: more' }).click();
   await page.getByRole('button', { name: 'Back to the outing' }).click();
   await until(
-    async () => (await keptSteps(house.client, bank.id)).find((s) => s.kind === 'range')!.params.soft,
+    async () => (await keptSteps(app.client, bank.id)).find((s) => s.kind === 'range')!.params.soft,
     (soft) => soft === 0.005,
     10_000,
   );
@@ -127,7 +127,7 @@ test('left at once after a change, the change is kept all the same', async () =>
 
 test('at every size nothing of the bench is cut off and the tray needs no scrolling', async () => {
   for (const size of Object.values(SIZES)) {
-    const other = await house.page(size);
+    const other = await app.page(size);
     await open(dive, other);
     for (const kind of ['convert', 'balance', 'range', 'saturation']) {
       const chip = other.getByTestId(`step-${kind}`);
@@ -156,7 +156,7 @@ test('files chosen on the device are sent; a broken one is refused with a senten
   const folder = workFolder();
   make(join(folder, 'phone_clip.mp4'), 'testsrc2=size=640x360:rate=30:duration=1', QUICK_H264);
   writeFileSync(join(folder, 'broken.mp4'), 'this is no video');
-  await page.goto(`${house.running.address}/outing/${bank.outingId}`);
+  await page.goto(`${app.running.address}/outing/${bank.outingId}`);
   await page.getByRole('button', { name: 'Bring in' }).click();
   await page.getByTestId('file-input').setInputFiles([join(folder, 'phone_clip.mp4'), join(folder, 'broken.mp4')]);
   await page.getByText(/^1 of 2 clips · .* · 1 cannot be read$/).waitFor();
@@ -191,9 +191,9 @@ test('what is here already is left out unless it is wanted; two files at a time 
   await again.click();
   await sheet.getByRole('button', { name: /^Bring in 6 ·/ }).click();
   for (const name of fresh) await page.getByRole('link', { name: new RegExp(`^${name}`) }).waitFor();
-  const clips = await house.client.clips(bank.outingId);
+  const clips = await app.client.clips(bank.outingId);
   expect(clips.filter((c) => c.name === 'phone_clip.mp4')).toHaveLength(1);
-  await house.client.ask('POST', '/removed', {
+  await app.client.ask('POST', '/removed', {
     kind: 'clip',
     ids: clips.filter((c) => fresh.includes(c.name.replace('.mp4', ''))).map((c) => c.id),
   });
@@ -218,7 +218,7 @@ test('dragging a ruler far from its row is finer', async () => {
 });
 
 test('the helmet clip is balanced automatically, by the method that is chosen', async () => {
-  const { paddle_out_07: helmet } = await house.clips('paddle_out_07');
+  const { paddle_out_07: helmet } = await app.clips('paddle_out_07');
   await open(helmet);
   await page.getByRole('button', { name: /Change it/ }).click();
   await takeFromShelf(page, 'Action camera flat');
@@ -226,7 +226,7 @@ test('the helmet clip is balanced automatically, by the method that is chosen', 
   await page.getByRole('button', { name: 'Balance automatically' }).click();
   await page.getByRole('button', { name: /White patch/ }).click();
   await settled(page);
-  expect((await keptSteps(house.client, helmet.id)).find((s) => s.kind === 'balance')!.params.kelvin).not.toBe(6504);
+  expect((await keptSteps(app.client, helmet.id)).find((s) => s.kind === 'balance')!.params.kelvin).not.toBe(6504);
 });
 
 test('a curve: a point is added, moved and pulled out again', async () => {
@@ -236,7 +236,7 @@ test('a curve: a point is added, moved and pulled out again', async () => {
   const box = (await page.getByRole('application', { name: /^Curve/ }).boundingBox())!;
   const at = (x: number, y: number): [number, number] => [box.x + x * box.width, box.y + (1 - y) * box.height];
   const points = async () =>
-    (await keptSteps(house.client, dive.id)).find((s) => s.kind === 'curves')!.params.all as { x: number; y: number }[];
+    (await keptSteps(app.client, dive.id)).find((s) => s.kind === 'curves')!.params.all as { x: number; y: number }[];
   await page.mouse.move(...at(0.4, 0.5));
   await page.mouse.down();
   await page.mouse.move(...at(0.4, 0.3), { steps: 5 });
@@ -255,7 +255,7 @@ test('a curve: a point is added, moved and pulled out again', async () => {
 });
 
 test('clips of a camera change places by their grip, and the place is kept', async () => {
-  await page.goto(`${house.running.address}/outing/${bank.outingId}`);
+  await page.goto(`${app.running.address}/outing/${bank.outingId}`);
   const folder = workFolder();
   for (const [name, size] of [
     ['one', 320],
@@ -273,7 +273,7 @@ test('clips of a camera change places by their grip, and the place is kept', asy
   await page.getByRole('link', { name: /^two/ }).waitFor();
   await page.getByRole('link', { name: /^one/ }).waitFor();
   const names = async (): Promise<string[]> =>
-    (await house.client.clips(bank.outingId)).map((c) => c.name).filter((n) => /^(one|two)/.test(n));
+    (await app.client.clips(bank.outingId)).map((c) => c.name).filter((n) => /^(one|two)/.test(n));
   const [first, second] = await names();
   const grip = (name: string) => page.getByRole('button', { name: `Move ${name}` });
   const [from, to] = [(await grip(second).boundingBox())!, (await grip(first).boundingBox())!];

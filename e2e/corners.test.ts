@@ -6,22 +6,22 @@ import { PROFILES } from '@inkavo/core/model/profile';
 import { bt709 } from '@inkavo/core/colour/transfer';
 import { sceneOf } from '@inkavo/demo/scenes';
 import { SIZES } from './browser';
-import { keptSteps, openHouse, settled, takeStep, type House } from './house';
+import { keptSteps, openTestApp, settled, takeStep, type TestApp } from './testApp';
 import { cpuFrame, shareOffCpu } from './offCpu';
 
-let house: House;
+let app: TestApp;
 let page: Page;
 let clip: Clip;
 beforeAll(async () => {
-  house = await openHouse();
-  clip = (await house.clips('paddle_out_07')).paddle_out_07;
-  page = await house.page(SIZES.phone);
+  app = await openTestApp();
+  clip = (await app.clips('paddle_out_07')).paddle_out_07;
+  page = await app.page(SIZES.phone);
   const profile = PROFILES.find((p) => p.name === 'Action camera flat');
-  await house.client.setSteps(clip.id, { clip: [newStep('convert', 'convert', { profile })] });
-  await page.goto(`${house.running.address}/clip/${clip.id}`);
+  await app.client.setSteps(clip.id, { clip: [newStep('convert', 'convert', { profile })] });
+  await page.goto(`${app.running.address}/clip/${clip.id}`);
   await settled(page);
 }, 120_000);
-afterAll(() => house.close());
+afterAll(() => app.close());
 
 /** Types a number of the step in hand on its keypad. */
 async function type(name: string, text: string): Promise<void> {
@@ -41,7 +41,7 @@ test('the step is added, set by its rulers, and the screen shows what the CPU ba
   await type('Begins late', '1');
   await page.getByTestId('step-corners').getByText('45 % lighter').waitFor();
   await settled(page);
-  const share = await shareOffCpu(house, page, clip, 2);
+  const share = await shareOffCpu(app, page, clip, 2);
   console.log(`corners: GPU more than 2 from CPU at ${(100 * share).toFixed(4)} % of values`);
   expect(share).toBeLessThan(0.001);
 });
@@ -57,8 +57,8 @@ const find = (): Promise<void> =>
 async function left(steps: Step[]): Promise<number[]> {
   const { camera } = sceneOf('paddle_out_07.mp4');
   const plain = steps.filter((s) => s.kind === 'convert');
-  const before = await cpuFrame(house, clip, 960, plain);
-  const after = await cpuFrame(house, clip, 960, steps);
+  const before = await cpuFrame(app, clip, 960, plain);
+  const after = await cpuFrame(app, clip, 960, steps);
   const { width, height } = before;
   return [
     [2, 2],
@@ -78,7 +78,7 @@ async function left(steps: Step[]): Promise<number[]> {
 }
 
 test('the light that the camera’s lens took from the corners is back to within two in a hundred', async () => {
-  const worst = Math.max(...(await left(await keptSteps(house.client, clip.id))));
+  const worst = Math.max(...(await left(await keptSteps(app.client, clip.id))));
   console.log(`corners: at most ${(100 * worst).toFixed(2)} % left`);
   expect(worst).toBeLessThan(0.02);
 });
@@ -90,7 +90,7 @@ test('it is found by itself, from what moves through the picture; one undo takes
     .getByText(/^\d+ ± \d+\s% dark, by \d+ places/)
     .waitFor();
   await settled(page);
-  const steps = await keptSteps(house.client, clip.id);
+  const steps = await keptSteps(app.client, clip.id);
   const { amount, begins } = steps.find((s) => s.kind === 'corners')!.params as { amount: number; begins: number };
   const parts = await left(steps);
   const corners = Math.max(...parts.slice(0, 4));
@@ -103,14 +103,14 @@ test('it is found by itself, from what moves through the picture; one undo takes
   await page.getByRole('button', { name: 'Undo' }).tap();
   await page.getByTestId('step-corners').getByText('45 % lighter').waitFor();
   await settled(page);
-  const back = (await keptSteps(house.client, clip.id)).find((s) => s.kind === 'corners')!.params;
+  const back = (await keptSteps(app.client, clip.id)).find((s) => s.kind === 'corners')!.params;
   expect(back).toMatchObject({ amount: 0.45, begins: 1 });
 });
 
 test('a camera that stands still is told so, and nothing is changed', async () => {
-  const { boat_shed_01: still } = await house.clips('boat_shed_01');
-  await house.client.setSteps(still.id, { clip: [newStep('corners', 'corners', {})] });
-  await page.goto(`${house.running.address}/clip/${still.id}`);
+  const { boat_shed_01: still } = await app.clips('boat_shed_01');
+  await app.client.setSteps(still.id, { clip: [newStep('corners', 'corners', {})] });
+  await page.goto(`${app.running.address}/clip/${still.id}`);
   await settled(page);
   await takeStep(page, 'corners');
   await find();
@@ -118,5 +118,5 @@ test('a camera that stands still is told so, and nothing is changed', async () =
     .getByTestId('tray')
     .getByText(/^The camera hardly moves/)
     .waitFor();
-  expect((await keptSteps(house.client, still.id))[0].params).toMatchObject({ amount: 0 });
+  expect((await keptSteps(app.client, still.id))[0].params).toMatchObject({ amount: 0 });
 });

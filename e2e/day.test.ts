@@ -9,7 +9,7 @@ import { configFromEnv } from '@inkavo/server/config';
 import { make, QUICK_H264 } from '@inkavo/media/testClips';
 import { until } from '@inkavo/server/testServer';
 import { SIZES } from './browser';
-import { openHouse, openStep, settled, takeFromShelf, takeStep, type House } from './house';
+import { openTestApp, openStep, settled, takeFromShelf, takeStep, type TestApp } from './testApp';
 
 /** A card with three cameras in one generic folder and two of their own, as a day leaves it. */
 function dayCard(): string {
@@ -33,19 +33,19 @@ function dayCard(): string {
   return card;
 }
 
-let house: House;
+let app: TestApp;
 let page: Page;
 let first: Outing;
 
 beforeAll(async () => {
-  house = await openHouse({ card: dayCard() });
-  page = await house.page(SIZES.phone);
+  app = await openTestApp({ card: dayCard() });
+  page = await app.page(SIZES.phone);
 }, 180_000);
-afterAll(() => house.close());
+afterAll(() => app.close());
 
 const button = (name: string | RegExp) => page.getByRole('button', { name, exact: typeof name === 'string' }).last();
 const clipNamed = async (name: string, outing = first): Promise<Clip> =>
-  (await house.client.clips(outing.id)).find((c) => c.name === name)!;
+  (await app.client.clips(outing.id)).find((c) => c.name === name)!;
 /** The steps that a clip passes, as the server has them. */
 async function stepsOf(name: string, outing = first) {
   const { id } = await clipNamed(name, outing);
@@ -53,16 +53,16 @@ async function stepsOf(name: string, outing = first) {
     clip,
     camera,
     outing: o,
-  } = await house.client.get<{ clip: Clip; camera: Camera; outing: Outing }>(`/clips/${id}`);
+  } = await app.client.get<{ clip: Clip; camera: Camera; outing: Outing }>(`/clips/${id}`);
   return joinSteps(camera.steps, clip.steps, o.steps, clip.overrides);
 }
 const openClip = async (name: string): Promise<void> => {
-  await page.goto(`${house.running.address}/clip/${(await clipNamed(name)).id}`);
+  await page.goto(`${app.running.address}/clip/${(await clipNamed(name)).id}`);
   await settled(page);
 };
 
 test('the card: three cameras told apart, one named otherwise, all confirmed at once', async () => {
-  await page.goto(house.running.address);
+  await page.goto(app.running.address);
   await button('New outing').tap();
   await page.getByLabel('Name', { exact: true }).fill('Long day');
   await button('Make it').tap();
@@ -76,13 +76,13 @@ test('the card: three cameras told apart, one named otherwise, all confirmed at 
   await sheet.getByLabel('Name of camera 1').fill('Tripod on the bank');
   await sheet.getByText('6 of 6 clips').waitFor();
   await sheet.getByRole('button', { name: /^Bring in 8 · / }).tap();
-  first = (await house.client.get<Outing[]>('/outings')).find((o) => o.name === 'Long day')!;
+  first = (await app.client.get<Outing[]>('/outings')).find((o) => o.name === 'Long day')!;
   await until(
-    () => house.client.clips(first.id),
+    () => app.client.clips(first.id),
     (clips) => clips.length === 8 && clips.every((c) => c.proxy === 'ready'),
     120_000,
   );
-  const { cameras } = await house.client.get<{ cameras: Camera[] }>(`/outings/${first.id}`);
+  const { cameras } = await app.client.get<{ cameras: Camera[] }>(`/outings/${first.id}`);
   expect(cameras.map((c) => c.name)).toEqual(['Helmet camera', 'Quadcopter', 'Tripod on the bank']);
   await page.getByRole('heading', { name: 'Tripod on the bank' }).waitFor();
 }, 150_000);
@@ -102,7 +102,7 @@ test.each([
     await page.keyboard.press('Escape');
     await settled(page);
     const { cameraId } = await clipNamed(name);
-    const { camera } = await house.client.get<{ camera: Camera }>(`/clips/${(await clipNamed(name)).id}`);
+    const { camera } = await app.client.get<{ camera: Camera }>(`/clips/${(await clipNamed(name)).id}`);
     expect(camera.id).toBe(cameraId);
     expect((camera.steps[0].params.profile as { name: string }).name).toBe(profile);
   },
@@ -119,7 +119,7 @@ test('one clip is corrected, and its work carried to five others', async () => {
   await settled(page);
   await button('Copy and paste steps').tap();
   await button(/^Copy/).tap();
-  await page.goto(`${house.running.address}/outing/${first.id}`);
+  await page.goto(`${app.running.address}/outing/${first.id}`);
   await button('Choose several clips').tap();
   for (let i = 2; i <= 6; i += 1) await page.getByRole('checkbox', { name: `bank_0${i}` }).tap();
   await button('With them …').tap();
@@ -160,8 +160,8 @@ test('a recipe of it, put into clips of a second outing; all of them exported', 
   await button('Keep').tap();
   await page.getByText('"Bank, warm" is on the shelf.').waitFor();
 
-  const second = await house.client.post<Outing>('/outings', { name: 'Second day', date: '2031-06-15' });
-  await page.goto(`${house.running.address}/outing/${second.id}`);
+  const second = await app.client.post<Outing>('/outings', { name: 'Second day', date: '2031-06-15' });
+  await page.goto(`${app.running.address}/outing/${second.id}`);
   await button('Bring in clips').tap();
   await button(/^Bring in 8/).waitFor();
   // Only the bank.
@@ -172,7 +172,7 @@ test('a recipe of it, put into clips of a second outing; all of them exported', 
   }
   await button(/^Bring in 6/).tap();
   await until(
-    () => house.client.clips(second.id),
+    () => app.client.clips(second.id),
     (clips) => clips.length === 6,
     60_000,
   );
@@ -189,7 +189,7 @@ test('a recipe of it, put into clips of a second outing; all of them exported', 
   await button('Export').tap();
   await page.getByRole('dialog', { name: 'Export 6 clips' }).getByRole('button', { name: 'Export', exact: true }).tap();
   const done = await until(
-    () => house.client.get<Job[]>('/jobs'),
+    () => app.client.get<Job[]>('/jobs'),
     (jobs) => jobs.filter((j) => j.kind === 'export' && j.state === 'done').length === 6,
     90_000,
   );

@@ -3,16 +3,16 @@ import readQr from 'jsqr';
 import type { Page } from 'playwright-core';
 import { networkAddresses } from '@inkavo/server/sharing/addresses';
 import { SIZES } from './browser';
-import { keptSteps, openHouse, settled, type House } from './house';
+import { keptSteps, openTestApp, settled, type TestApp } from './testApp';
 
 // A machine without a network has no address at which another device could come in.
 const onNetwork = networkAddresses().length > 0 ? test : test.skip;
 
-let house: House;
+let app: TestApp;
 beforeAll(async () => {
-  house = await openHouse({ sharePort: 0 });
+  app = await openTestApp({ sharePort: 0 });
 }, 60_000);
-afterAll(() => house.close());
+afterAll(() => app.close());
 
 /** What a camera that is pointed at the screen reads (jsQR, an independent reader of ISO/IEC 18004). */
 async function scan(page: Page): Promise<string> {
@@ -29,15 +29,15 @@ const openSheet = (page: Page): Promise<void> => page.getByRole('button', { name
 onNetwork(
   'a tablet comes in by the code that is scanned, works, is let out, and comes back with what it had not sent',
   async () => {
-    const { boat_shed_01: clip } = await house.clips('boat_shed_01');
-    const own = await house.page(SIZES.phone);
-    await own.goto(house.running.address);
+    const { boat_shed_01: clip } = await app.clips('boat_shed_01');
+    const own = await app.page(SIZES.phone);
+    await own.goto(app.running.address);
     await openSheet(own);
     await own.getByRole('button', { name: 'Let other devices in' }).click();
     const link = await scan(own);
     expect(link.startsWith(`${await own.getByTestId('join-address').innerText()}/join#`)).toBe(true);
 
-    const tablet = await house.page(SIZES.tablet, 1, false);
+    const tablet = await app.page(SIZES.tablet, 1, false);
     await tablet.goto(link);
     await tablet.getByLabel('What this device is called there').fill('Boat tablet');
     await tablet.getByRole('button', { name: 'Come in' }).click();
@@ -51,7 +51,7 @@ onNetwork(
     await tablet.getByRole('button', { name: 'Black point: more' }).click();
     await settled(tablet);
     const black = async (): Promise<unknown> =>
-      (await keptSteps(house.client, clip.id)).find((s) => s.kind === 'range')?.params.black;
+      (await keptSteps(app.client, clip.id)).find((s) => s.kind === 'range')?.params.black;
     const first = await black();
     expect(first).not.toBe(0);
 
@@ -93,12 +93,12 @@ onNetwork(
 onNetwork(
   'encrypted, a page is secure and the bench draws there too',
   async () => {
-    const { boat_shed_01: clip } = await house.clips('boat_shed_01');
+    const { boat_shed_01: clip } = await app.clips('boat_shed_01');
     const { addresses } = (
-      await house.client.ask<{ addresses: { url: string }[] }>('PATCH', '/sharing', { on: true, encrypted: true })
+      await app.client.ask<{ addresses: { url: string }[] }>('PATCH', '/sharing', { on: true, encrypted: true })
     ).body;
-    const { code } = await house.client.post<{ code: string }>('/sharing/code');
-    const tablet = await house.page(SIZES.tablet, 1, false);
+    const { code } = await app.client.post<{ code: string }>('/sharing/code');
+    const tablet = await app.page(SIZES.tablet, 1, false);
     await tablet.goto(`${addresses[0].url}/clip/${clip.id}`);
     await tablet.getByLabel('Code of 6 digits').fill(code);
     await tablet.getByRole('button', { name: 'Come in' }).click();

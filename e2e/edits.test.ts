@@ -3,22 +3,22 @@ import { newStep, type Step } from '@inkavo/core/model/grade';
 import type { Clip } from '@inkavo/core/model/outing';
 import { until } from '@inkavo/server/testServer';
 import { SIZES } from './browser';
-import { keptSteps, openHouse, settled, takeStep, textOf, type House } from './house';
+import { keptSteps, openTestApp, settled, takeStep, textOf, type TestApp } from './testApp';
 
-let house: House;
+let app: TestApp;
 let page: Page;
 let clip: Clip;
 let other: Clip;
 
 beforeAll(async () => {
-  house = await openHouse();
-  const clips = await house.clips('boat_shed', 'paddle_out');
+  app = await openTestApp();
+  const clips = await app.clips('boat_shed', 'paddle_out');
   [clip, other] = [clips.boat_shed, clips.paddle_out];
 }, 120_000);
-afterAll(() => house?.close());
+afterAll(() => app?.close());
 beforeEach(async () => {
-  page = await house.page(SIZES.phone);
-  await house.client.setSteps(clip.id, {
+  page = await app.page(SIZES.phone);
+  await app.client.setSteps(clip.id, {
     clip: ['convert', 'balance', 'range', 'saturation'].map((kind) => newStep(kind, kind)),
     camera: [],
   });
@@ -28,20 +28,20 @@ afterEach(async () => {
 });
 
 const open = async (on: Page = page, to: Clip = clip): Promise<void> => {
-  await on.goto(`${house.running.address}/clip/${to.id}`);
+  await on.goto(`${app.running.address}/clip/${to.id}`);
   await on.getByTestId('keep-state').waitFor();
   await takeStep(on, 'range');
 };
 const more = (what: string, on: Page = page) => on.getByRole('button', { name: `${what}: more` }).click();
 const numbers = async (): Promise<Record<string, unknown>> =>
-  (await keptSteps(house.client, clip.id)).find((s) => s.kind === 'range')!.params;
+  (await keptSteps(app.client, clip.id)).find((s) => s.kind === 'range')!.params;
 const state = (text: RegExp, on: Page = page) => on.getByTestId('keep-state').getByText(text).waitFor();
 const withRange = (steps: Step[], params: object): Step[] =>
   steps.map((s) => (s.kind === 'range' ? { ...s, params: { ...s.params, ...params } } : s));
 /** Somebody else changes the range. */
 const theirs = async (params: object): Promise<void> => {
-  const steps = await keptSteps(house.client, clip.id);
-  expect((await house.client.setSteps(clip.id, { clip: withRange(steps, params) })).status).toBe(200);
+  const steps = await keptSteps(app.client, clip.id);
+  expect((await app.client.setSteps(clip.id, { clip: withRange(steps, params) })).status).toBe(200);
 };
 /** Changes of this browser do not get through; what the server tells does not either. */
 const off = async (on: Page = page): Promise<void> => {
@@ -78,7 +78,7 @@ async function tapTop(on: Page, testId: string): Promise<void> {
 test.each(Object.entries(SIZES))(
   'the same step changed in two places: asked on a %s, answered by a tap',
   async (_name, size) => {
-    const other = await house.page(size);
+    const other = await app.page(size);
     await open(other);
     await off(other);
     await more('Black point', other);
@@ -132,14 +132,14 @@ test('edited off the network and closed; meanwhile only the camera is changed: o
   await editOff();
   const context = page.context();
   await page.close();
-  await house.client.setSteps(clip.id, { camera: [newStep('balance', 'camera-balance')] });
+  await app.client.setSteps(clip.id, { camera: [newStep('balance', 'camera-balance')] });
   page = await context.newPage();
   await open();
   await page.getByTestId('value-black').filter({ hasText: '+0.5 %' }).waitFor();
   await back();
   await settled(page);
   expect(await numbers()).toMatchObject({ black: 0.005 });
-  const { camera } = await house.client.get<{ camera: { steps: Step[] } }>(`/clips/${clip.id}`);
+  const { camera } = await app.client.get<{ camera: { steps: Step[] } }>(`/clips/${clip.id}`);
   expect(camera.steps.map((s) => s.id)).toEqual(['camera-balance']);
 });
 
@@ -195,7 +195,7 @@ test('two pages off the network edit different steps of one clip: neither delete
   await back();
   await settled(page);
   await settled(second);
-  const steps = await keptSteps(house.client, clip.id);
+  const steps = await keptSteps(app.client, clip.id);
   expect(steps.find((s) => s.kind === 'range')!.params.black).toBeCloseTo(0.005, 9);
   expect(steps.find((s) => s.kind === 'saturation')!.params.amount).toBeGreaterThan(1);
 });
@@ -216,7 +216,7 @@ test('what a page left behind is sent by another one that is opened anywhere', a
   await page.close();
   await context.unroute('**/changes');
   page = await context.newPage();
-  await page.goto(house.running.address);
+  await page.goto(app.running.address);
   await until(numbers, (n) => n.black === 0.005, 30_000);
 });
 
@@ -234,26 +234,26 @@ test('another window’s step is taken in while the clip is open, and undo does 
   await open();
   await more('Black point');
   await settled(page);
-  const steps = await keptSteps(house.client, clip.id);
+  const steps = await keptSteps(app.client, clip.id);
   const saturated = steps.map((s) => (s.kind === 'saturation' ? { ...s, params: { ...s.params, amount: 1.5 } } : s));
-  await house.client.setSteps(clip.id, { clip: saturated });
+  await app.client.setSteps(clip.id, { clip: saturated });
   await page.getByText(/made elsewhere has been joined/).waitFor();
   await page.getByRole('button', { name: 'Undo' }).click();
   await settled(page);
   await until(numbers, (n) => n.black === 0);
-  expect((await keptSteps(house.client, clip.id)).find((s) => s.kind === 'saturation')!.params.amount).toBe(1.5);
+  expect((await keptSteps(app.client, clip.id)).find((s) => s.kind === 'saturation')!.params.amount).toBe(1.5);
 });
 
 test('in and out that were set elsewhere show while the clip is open, and undo does not take them back', async () => {
   await open();
   await page.getByRole('button', { name: 'Set out to this frame' }).click();
   const trim = async () => {
-    const { inFrame, outFrame } = (await house.client.get<{ clip: Clip }>(`/clips/${clip.id}`)).clip;
+    const { inFrame, outFrame } = (await app.client.get<{ clip: Clip }>(`/clips/${clip.id}`)).clip;
     return [inFrame, outFrame];
   };
   const [, out] = await until(trim, ([, last]) => last < clip.outFrame);
   await settled(page);
-  await house.client.ask('PATCH', `/clips/${clip.id}`, { inFrame: 3 });
+  await app.client.ask('PATCH', `/clips/${clip.id}`, { inFrame: 3 });
   await page.getByText(/set elsewhere, and is so here now/).waitFor();
   await page.getByRole('slider', { name: /^In/ }).filter({ visible: true }).waitFor();
   expect(await page.getByRole('slider', { name: /^In/ }).getAttribute('aria-valuenow')).toBe('3');
@@ -308,7 +308,7 @@ test('what the server refuses or has no room for is said as what it is, and stay
 
 test('an out that could not be sent before its page went is sent by a page that opens no clip', async () => {
   await open();
-  const out = async () => (await house.client.get<{ clip: Clip }>(`/clips/${clip.id}`)).clip.outFrame;
+  const out = async () => (await app.client.get<{ clip: Clip }>(`/clips/${clip.id}`)).clip.outFrame;
   const before = await out();
   const own = `**/api/clips/${clip.id}`;
   await page.context().route(own, (route) => (route.request().method() === 'PATCH' ? route.abort() : route.continue()));
@@ -317,6 +317,6 @@ test('an out that could not be sent before its page went is sent by a page that 
   await page.goto('about:blank');
   await page.context().unroute(own);
   expect(await out()).toBe(before);
-  await page.goto(house.running.address);
+  await page.goto(app.running.address);
   await until(out, (now) => now !== before);
 });

@@ -7,32 +7,32 @@ import { RowWriter, pictureBytes, planesOver, type PlanarPicture } from '@inkavo
 import { decodeFrame } from '@inkavo/media/frames/rest';
 import { sourceOf } from '@inkavo/media/testClips';
 import { exportedFrame } from './exported';
-import { openHouse, screenPicture, settled, type House } from './house';
+import { openTestApp, screenPicture, settled, type TestApp } from './testApp';
 
 /** So large that the picture of a 1920-wide clip is shown pixel for pixel. */
 const LARGE = { width: 2480, height: 1800 };
 const FRAME = 36;
 
-let house: House;
+let app: TestApp;
 let page: Page;
 let clip: Clip;
 
 beforeAll(async () => {
-  house = await openHouse();
-  ({ paddle_out_07: clip } = await house.clips('paddle_out_07'));
+  app = await openTestApp();
+  ({ paddle_out_07: clip } = await app.clips('paddle_out_07'));
   const steps = [
     newStep('convert', 'convert', { profile: PROFILES.find((p) => p.name === 'Action camera flat'), rollOff: 0.85 }),
     newStep('balance', 'balance', { kelvin: 9600, duv: 0.006 }),
     newStep('range', 'range', { black: -0.03, contrast: 1.15, soft: 0.04 }),
     newStep('saturation', 'saturation', { amount: 1.2, weak: 0.2 }),
   ];
-  await house.client.setSteps(clip.id, { clip: steps });
-  page = await house.page(LARGE);
-  await page.goto(`${house.running.address}/clip/${clip.id}`);
+  await app.client.setSteps(clip.id, { clip: steps });
+  page = await app.page(LARGE);
+  await page.goto(`${app.running.address}/clip/${clip.id}`);
   await settled(page);
   expect(await page.getByTestId('scrub').getAttribute('aria-valuenow')).toBe(String(FRAME));
 }, 120_000);
-afterAll(() => house.close());
+afterAll(() => app.close());
 
 /** The screen's R'G'B' as the planes that a delivery of this clip holds. */
 function asDelivered(rgb: Uint8Array, format: PlanarPicture['format']): PlanarPicture {
@@ -55,7 +55,7 @@ const shareOff = (a: ArrayLike<number>, b: ArrayLike<number>, by: number): numbe
 test('the picture on the screen is the picture in the export: a four-step grade, at most 1 apart at 99 % of pixels', async () => {
   const shown = await screenPicture(page);
   expect([shown.width, shown.height]).toEqual([1920, 1080]);
-  const exported = await exportedFrame(house, clip, FRAME);
+  const exported = await exportedFrame(app, clip, FRAME);
   const expected = asDelivered(shown.rgb, exported.format);
   const shares = (['y', 'cb', 'cr'] as const).map((plane) => shareOff(exported[plane], expected[plane], 1));
   console.log(
@@ -69,18 +69,18 @@ test('glow and grain: the grain that the screen shows is that of the export, in 
     newStep('glow', 'glow', { amount: 0.6, from: 0.5, reach: 0.04, warmth: 0.4 }),
     newStep('grain', 'grain', { amount: 0.05, size: 1.8 / 1920 }),
   ];
-  const { steps } = (await house.client.get<{ clip: Clip }>(`/clips/${clip.id}`)).clip;
-  await house.client.setSteps(clip.id, { clip: [...steps, ...finish] });
-  const grained = await house.page(LARGE);
+  const { steps } = (await app.client.get<{ clip: Clip }>(`/clips/${clip.id}`)).clip;
+  await app.client.setSteps(clip.id, { clip: [...steps, ...finish] });
+  const grained = await app.page(LARGE);
   // A computed GPU draws the glow of so large a frame for many seconds.
   grained.setDefaultTimeout(90_000);
-  await grained.goto(`${house.running.address}/clip/${clip.id}`);
+  await grained.goto(`${app.running.address}/clip/${clip.id}`);
   const seen: Uint8Array[] = [];
   for (const frame of [FRAME, FRAME + 1]) {
     if (frame > FRAME) await grained.getByRole('button', { name: 'One frame on' }).click();
     await settled(grained);
     const { rgb } = await screenPicture(grained);
-    const exported = await exportedFrame(house, clip, frame);
+    const exported = await exportedFrame(app, clip, frame);
     const expected = asDelivered(rgb, exported.format);
     const shares = (['y', 'cb', 'cr'] as const).map((plane) => shareOff(exported[plane], expected[plane], 1));
     console.log(
@@ -91,7 +91,7 @@ test('glow and grain: the grain that the screen shows is that of the export, in 
   }
   // Another pattern in each: with the same one hardly a sample of this still scene would differ by so much.
   expect(shareOff(seen[0], seen[1], 8)).toBeGreaterThan(0.3);
-  await house.client.setSteps(clip.id, { clip: steps });
+  await app.client.setSteps(clip.id, { clip: steps });
   await grained.context().close();
 }, 200_000);
 
@@ -102,7 +102,7 @@ test('held, the screen shows the file as recorded: luma equal to the original’
   await page.getByText('As recorded').waitFor();
   const { rgb } = await screenPicture(page);
   await page.mouse.up();
-  const original = await decodeFrame(await sourceOf(house.running.parts.library.original(clip.hash)), FRAME);
+  const original = await decodeFrame(await sourceOf(app.running.parts.library.original(clip.hash)), FRAME);
   const { yScale, yOffset } = codeScale(8, 'limited');
   const luma = Float32Array.from(
     original.y,

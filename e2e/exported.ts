@@ -5,11 +5,11 @@ import type { PlanarPicture } from '@inkavo/core/program/cpu/planar';
 import { decodeFrame } from '@inkavo/media/frames/rest';
 import { sourceOf } from '@inkavo/media/testClips';
 import { until } from '@inkavo/server/testServer';
-import type { House } from './house';
+import type { TestApp } from './testApp';
 
 /** A frame of a clip as an export without loss holds it; the clip's in and out are about that frame afterwards. */
 export async function exportedFrame(
-  { client, data }: House,
+  { client, data }: TestApp,
   clip: Clip,
   frame = clip.referenceFrame,
 ): Promise<PlanarPicture> {

@@ -7,21 +7,21 @@ import { probe } from '@inkavo/media/codec';
 import { workFolder } from '@inkavo/media/testClips';
 import { until } from '@inkavo/server/testServer';
 import { SIZES } from './browser';
-import { openHouse, settled, type House } from './house';
+import { openTestApp, settled, type TestApp } from './testApp';
 
-let house: House;
+let app: TestApp;
 let page: Page;
 let clips: Record<string, Clip>;
 const folder = workFolder();
 
 beforeAll(async () => {
-  house = await openHouse();
-  clips = await house.clips('boat_shed_01', 'channel_east_03');
-  page = await house.page(SIZES.phone);
+  app = await openTestApp();
+  clips = await app.clips('boat_shed_01', 'channel_east_03');
+  page = await app.page(SIZES.phone);
 }, 180_000);
-afterAll(() => house.close());
+afterAll(() => app.close());
 
-const jobs = () => house.client.get<Job[]>('/jobs');
+const jobs = () => app.client.get<Job[]>('/jobs');
 const tap = (name: string | RegExp) =>
   page
     .getByRole('button', { name, exact: typeof name === 'string' })
@@ -39,7 +39,7 @@ async function saved(link: () => Promise<void>): Promise<string> {
 }
 
 test('from the outing: a film, the same upright, and a report; each saved and measured', async () => {
-  await page.goto(`${house.running.address}/outing/${clips.boat_shed_01.outingId}`);
+  await page.goto(`${app.running.address}/outing/${clips.boat_shed_01.outingId}`);
   await page.getByText('channel_east_03.mp4').waitFor();
   await tap('This outing: name, day, remove');
   await tap('Film, report, timeline …');
@@ -85,9 +85,9 @@ test('all finished files as one archive', async () => {
 });
 
 test('paused by a tap, put into another order with the keyboard, and on again', async () => {
-  await house.client.ask('PUT', '/queue', { paused: true });
+  await app.client.ask('PUT', '/queue', { paused: true });
   const deliver = (name: string) =>
-    house.client.post('/deliveries', {
+    app.client.post('/deliveries', {
       clipIds: [clips.boat_shed_01.id],
       delivery: { codec: 'h264', lines: 360, name },
     });
@@ -112,7 +112,7 @@ test('paused by a tap, put into another order with the keyboard, and on again', 
 }, 90_000);
 
 test('settings of one’s own, the size that is expected, and a name by a pattern', async () => {
-  await page.goto(`${house.running.address}/clip/${clips.boat_shed_01.id}`);
+  await page.goto(`${app.running.address}/clip/${clips.boat_shed_01.id}`);
   await settled(page);
   await tap('More');
   await tap('Export this clip');

@@ -1,14 +1,14 @@
 import type { Page } from 'playwright-core';
 import { SIZES } from './browser';
-import { dragBy, openHouse, settled, type House } from './house';
+import { dragBy, openTestApp, settled, type TestApp } from './testApp';
 
-let house: House;
+let app: TestApp;
 let clipId: string;
 beforeAll(async () => {
-  house = await openHouse();
-  clipId = (await house.clips('paddle_out_07')).paddle_out_07.id;
+  app = await openTestApp();
+  clipId = (await app.clips('paddle_out_07')).paddle_out_07.id;
 }, 120_000);
-afterAll(() => house.close());
+afterAll(() => app.close());
 
 const hint = (page: Page, name: string) => page.getByTestId(`hint-${name}`);
 
@@ -18,11 +18,11 @@ test.each([
 ] as const)(
   'three hints on a %s: each goes at its first use, they come one by one, and again from the help',
   async (_n, size) => {
-    const page = await house.page(size);
+    const page = await app.page(size);
     await page.addInitScript(() => {
       if (localStorage.getItem('inkavo-hints')?.includes('hold')) localStorage.setItem('inkavo-hints', '[]');
     });
-    await page.goto(`${house.running.address}/clip/${clipId}`);
+    await page.goto(`${app.running.address}/clip/${clipId}`);
     await settled(page);
     await hint(page, 'trace').waitFor();
     expect(await page.getByRole('note').count()).toBe(1);

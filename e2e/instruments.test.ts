@@ -3,15 +3,15 @@ import { newStep, type Step } from '@inkavo/core/model/grade';
 import { PROFILES } from '@inkavo/core/model/profile';
 import type { Clip } from '@inkavo/core/model/outing';
 import { SIZES } from './browser';
-import { dragBy, keptSteps, openHouse, settled, textOf, type House } from './house';
+import { dragBy, keptSteps, openTestApp, settled, textOf, type TestApp } from './testApp';
 
-let house: House;
+let app: TestApp;
 let clip: Clip;
 beforeAll(async () => {
-  house = await openHouse();
-  clip = (await house.clips('paddle_out_07')).paddle_out_07;
+  app = await openTestApp();
+  clip = (await app.clips('paddle_out_07')).paddle_out_07;
 }, 120_000);
-afterAll(() => house.close());
+afterAll(() => app.close());
 
 const flat = PROFILES.find((p) => p.name === 'Action camera flat');
 const BEFORE = [newStep('convert', 'convert', { profile: flat })];
@@ -27,9 +27,9 @@ const GRADES: [string, (kind: string) => Step[]][] = [
 ];
 
 async function open(size: keyof typeof SIZES, steps: Step[]): Promise<Page> {
-  await house.client.setSteps(clip.id, { clip: steps });
-  const page = await house.page(SIZES[size]);
-  await page.goto(`${house.running.address}/clip/${clip.id}`);
+  await app.client.setSteps(clip.id, { clip: steps });
+  const page = await app.page(SIZES[size]);
+  await page.goto(`${app.running.address}/clip/${clip.id}`);
   await settled(page);
   await page.getByTestId('step-moved').click();
   await settled(page);
@@ -80,7 +80,7 @@ describe.each(Object.keys(SIZES) as (keyof typeof SIZES)[])('at the size of a %s
       const after = await words();
       const off = Math.hypot(after[0] - (before[0] + move[0] * perPixel), after[1] - (before[1] - move[1] * perPixel));
       expect(off).toBeLessThan(1);
-      expect((await keptSteps(house.client, clip.id)).find((s) => s.id === 'moved')!.params.midtonesCb).not.toBe(0);
+      expect((await keptSteps(app.client, clip.id)).find((s) => s.id === 'moved')!.params.midtonesCb).not.toBe(0);
       await close(page);
     }, 60_000);
   });
@@ -97,12 +97,12 @@ describe('on a phone', () => {
     const top = await valueOf(page, 'Blue top on the waveform');
     await pull(page, 'Blue top on the waveform', top - 8);
     expect(Math.abs((await valueOf(page, 'Blue top on the waveform')) - (top - 8))).toBeLessThanOrEqual(0.6);
-    const step = (await keptSteps(house.client, clip.id)).find((s) => s.kind === 'channels')!;
+    const step = (await keptSteps(app.client, clip.id)).find((s) => s.kind === 'channels')!;
     expect(step.params.blueTop).toBeLessThan(0);
     await page.getByRole('button', { name: 'Undo' }).tap();
     await page.getByRole('button', { name: 'Undo' }).tap();
     await settled(page);
-    expect((await keptSteps(house.client, clip.id)).some((s) => s.kind === 'channels')).toBe(false);
+    expect((await keptSteps(app.client, clip.id)).some((s) => s.kind === 'channels')).toBe(false);
   });
 
   test('the middle of the histogram is dragged sideways', async () => {
@@ -147,9 +147,8 @@ describe('on a phone', () => {
     await page.mouse.move(head.x, head.y - 10, { steps: 4 });
     await page.mouse.up();
     const saturation = async () =>
-      (
-        (await keptSteps(house.client, clip.id)).find((s) => s.id === 'hues')!.params.stems as { saturation: number }[]
-      )[0]?.saturation;
+      ((await keptSteps(app.client, clip.id)).find((s) => s.id === 'hues')!.params.stems as { saturation: number }[])[0]
+        ?.saturation;
     await settled(page);
     expect(await saturation()).toBeGreaterThan(1.3);
     await page.getByRole('button', { name: 'Hold this hue against the other stems' }).tap();
@@ -169,7 +168,7 @@ describe('on a phone', () => {
     await page.mouse.up();
     await settled(page);
     const values = async () =>
-      (await keptSteps(house.client, clip.id)).find((s) => s.id === 'hues')!.params.saturationOverLightness as number[];
+      (await keptSteps(app.client, clip.id)).find((s) => s.id === 'hues')!.params.saturationOverLightness as number[];
     expect((await values())[2]).toBeCloseTo(1 + 35 / 71, 1);
     await page.touchscreen.tap(curve.x + curve.width / 2, curve.y + curve.height / 2);
     for (const key of ['1', '.', '2']) await page.getByRole('button', { name: key, exact: true }).tap();
@@ -186,7 +185,7 @@ describe('on a wide screen', () => {
   }, 60_000);
   const params = async (id: string) => {
     await settled(page);
-    return (await keptSteps(house.client, clip.id)).find((s) => s.id === id)!.params as Record<string, number>;
+    return (await keptSteps(app.client, clip.id)).find((s) => s.id === id)!.params as Record<string, number>;
   };
 
   test('the ring of the pad: pulled outwards, saturation of the mark in hand goes up by as much', async () => {
@@ -239,7 +238,7 @@ describe('on a wide screen', () => {
     const at = await valueOf(page, 'Overall on the waveform');
     await pull(page, 'Overall on the waveform', at + 6);
     expect(Math.abs((await valueOf(page, 'Overall on the waveform')) - (at + 6))).toBeLessThanOrEqual(0.5);
-    const range = (await keptSteps(house.client, clip.id)).find((s) => s.kind === 'range')!;
+    const range = (await keptSteps(app.client, clip.id)).find((s) => s.kind === 'range')!;
     expect(range.params.exposure).toBeGreaterThan(0.1);
   });
 
@@ -250,7 +249,7 @@ describe('on a wide screen', () => {
     const place = [curve.x + curve.width * 0.5, curve.y + curve.height * 0.5] as const;
     await page.mouse.click(...place);
     const points = async () =>
-      (await keptSteps(house.client, clip.id)).find((s) => s.kind === 'curves')!.params.all as {
+      (await keptSteps(app.client, clip.id)).find((s) => s.kind === 'curves')!.params.all as {
         x: number;
         y: number;
       }[];

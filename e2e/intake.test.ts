@@ -8,18 +8,18 @@ import { decodeFrame } from '@inkavo/media/frames/rest';
 import { frameSums, make, makeChapter, QUICK_H264, sourceOf, TAGS_HLG, workFolder } from '@inkavo/media/testClips';
 import { until } from '@inkavo/server/testServer';
 import { SIZES } from './browser';
-import { openHouse, settled, type House } from './house';
+import { openTestApp, settled, type TestApp } from './testApp';
 
-let house: House;
+let app: TestApp;
 let page: Page;
 let drone: Clip;
 
 beforeAll(async () => {
-  house = await openHouse();
-  ({ channel_east_03: drone } = await house.clips('channel_east_03'));
-  page = await house.page(SIZES.phone);
+  app = await openTestApp();
+  ({ channel_east_03: drone } = await app.clips('channel_east_03'));
+  page = await app.page(SIZES.phone);
 }, 180_000);
-afterAll(() => house.close());
+afterAll(() => app.close());
 
 /** Drops files onto the page, as a file manager does. */
 async function drop(files: { name: string; bytes: Buffer }[]): Promise<void> {
@@ -40,7 +40,7 @@ async function drop(files: { name: string; bytes: Buffer }[]): Promise<void> {
 test('clips that are dropped onto the page are told apart, named and come in; what is no clip is left alone', async () => {
   const path = join(workFolder(), 'short.mp4');
   make(path, 'testsrc2=size=320x180:rate=25:duration=0.4', ['-c:v', 'libx264', '-pix_fmt', 'yuv420p']);
-  await page.goto(`${house.running.address}/outing/${drone.outingId}`);
+  await page.goto(`${app.running.address}/outing/${drone.outingId}`);
   await page.getByText('channel_east_03.mp4').waitFor();
   await drop([{ name: 'notes.txt', bytes: Buffer.from('x') }]);
   await page.getByText('None of what was dropped is a clip. Nothing was brought in.').waitFor();
@@ -52,7 +52,7 @@ test('clips that are dropped onto the page are told apart, named and come in; wh
   await page.getByLabel('Name of camera 1').fill('Kite camera');
   await page.getByRole('button', { name: /^Bring in 1 ·/ }).tap();
   const clip = await until(
-    async () => (await house.client.clips(drone.outingId)).find((c) => c.name === 'kite 1 ½.mp4'),
+    async () => (await app.client.clips(drone.outingId)).find((c) => c.name === 'kite 1 ½.mp4'),
     (c) => c !== undefined,
     30_000,
   );
@@ -67,7 +67,7 @@ test('a folder of this device: two cameras, one of them with chapters, which com
   const chapters = [0, 2].map((from) => makeChapter(join(folder, `DCIM/100KAYAK/KY0${1 + from / 2}0003.mp4`), from));
   make(join(folder, 'JETTY_CAMERA/pier.mov'), 'testsrc2=size=320x180:rate=30:duration=0.5', QUICK_H264);
   writeFileSync(join(folder, 'JETTY_CAMERA/pier.thm'), 'x');
-  await page.goto(`${house.running.address}/outing/${drone.outingId}`);
+  await page.goto(`${app.running.address}/outing/${drone.outingId}`);
   await page.getByRole('button', { name: 'Bring in', exact: true }).tap();
   await page.getByTestId('folder-input').setInputFiles(folder);
   await page.getByText('1 other file is left alone.').waitFor();
@@ -77,22 +77,22 @@ test('a folder of this device: two cameras, one of them with chapters, which com
   await kayak.getByRole('textbox').fill('Kayak');
   await page.getByRole('button', { name: /^Bring in 2 ·/ }).tap();
   const clips = await until(
-    () => house.client.clips(drone.outingId),
+    () => app.client.clips(drone.outingId),
     (list) => ['KY010003.mp4', 'pier.mov'].every((name) => list.some((c) => c.name === name)),
     30_000,
   );
   const joined = clips.find((c) => c.name === 'KY010003.mp4')!;
-  expect(frameSums(join(house.data, 'originals', joined.hash))).toEqual(chapters.flatMap((path) => frameSums(path)));
+  expect(frameSums(join(app.data, 'originals', joined.hash))).toEqual(chapters.flatMap((path) => frameSums(path)));
   await page.getByRole('heading', { name: 'Kayak' }).waitFor();
   await page.getByRole('heading', { name: 'Jetty camera' }).waitFor();
 });
 
 test('finished files are also put into a folder of the server’s machine, all of them or one by hand', async () => {
   const target = workFolder();
-  const kite = (await house.client.clips(drone.outingId)).find((c) => c.name === 'pier.mov')!;
-  const deliver = () => house.client.post('/deliveries', { clipIds: [kite.id], delivery: { codec: 'ffv1' } });
+  const kite = (await app.client.clips(drone.outingId)).find((c) => c.name === 'pier.mov')!;
+  const deliver = () => app.client.post('/deliveries', { clipIds: [kite.id], delivery: { codec: 'ffv1' } });
   await deliver();
-  await page.goto(`${house.running.address}/exports`);
+  await page.goto(`${app.running.address}/exports`);
   await page.getByText(/finished, /).waitFor();
   await page.getByRole('button', { name: 'Also put finished files into a folder …' }).tap();
   await page.getByRole('button', { name: 'A folder of the server’s machine …' }).tap();
@@ -116,7 +116,7 @@ test('a recording in HLG leaves as standard video, or as it came', async () => {
   const path = make(join(workFolder(), 'dusk.mkv'), 'testsrc2=size=320x180:rate=25:duration=0.4', [
     ...['-c:v', 'ffv1', '-pix_fmt', 'yuv420p10le', ...TAGS_HLG],
   ]);
-  await page.goto(`${house.running.address}/outing/${drone.outingId}`);
+  await page.goto(`${app.running.address}/outing/${drone.outingId}`);
   await page.getByRole('button', { name: 'Bring in', exact: true }).tap();
   await page.getByTestId('file-input').setInputFiles(path);
   await page.getByRole('button', { name: /^Bring in 1 ·/ }).tap();
@@ -130,10 +130,10 @@ test('a recording in HLG leaves as standard video, or as it came', async () => {
   await page.getByRole('button', { name: 'Export', exact: true }).tap();
   await page.getByText('dusk.mp4', { exact: true }).waitFor();
   const job = await until(
-    async () => (await house.client.get<Job[]>('/jobs')).find((j) => j.file?.name === 'dusk.mp4'),
+    async () => (await app.client.get<Job[]>('/jobs')).find((j) => j.file?.name === 'dusk.mp4'),
     (j) => j?.state === 'done',
   );
-  const made = join(house.data, 'exports', job!.file!.name);
+  const made = join(app.data, 'exports', job!.file!.name);
   expect((await probe(made)).facts).toMatchObject({
     depth: 10,
     tags: { matrix: 'bt2020nc', transfer: 'arib-std-b67' },
@@ -145,7 +145,7 @@ test('a recording in HLG leaves as standard video, or as it came', async () => {
 });
 
 test('what the file is: its facts, and what its pictures say of it', async () => {
-  await page.goto(`${house.running.address}/clip/${drone.id}`);
+  await page.goto(`${app.running.address}/clip/${drone.id}`);
   await settled(page);
   await page.getByRole('button', { name: 'More', exact: true }).tap();
   await page.getByRole('button', { name: 'What this file is' }).tap();
@@ -155,14 +155,14 @@ test('what the file is: its facts, and what its pictures say of it', async () =>
 });
 
 test('another frame stands for the clip; the outing’s undo brings the old one back', async () => {
-  await page.goto(`${house.running.address}/clip/${drone.id}`);
+  await page.goto(`${app.running.address}/clip/${drone.id}`);
   await settled(page);
   await page.keyboard.press('ArrowRight');
   await settled(page);
   await page.getByRole('button', { name: 'More', exact: true }).tap();
   await page.getByRole('button', { name: 'This frame stands for the clip' }).tap();
   const frame = async (): Promise<number> =>
-    (await house.client.get<{ clip: Clip }>(`/clips/${drone.id}`)).clip.referenceFrame;
+    (await app.client.get<{ clip: Clip }>(`/clips/${drone.id}`)).clip.referenceFrame;
   await until(frame, (f) => f === drone.referenceFrame + 1);
   await page.getByRole('button', { name: 'Undo' }).last().tap();
   await until(frame, (f) => f === drone.referenceFrame);

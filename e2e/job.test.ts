@@ -6,19 +6,28 @@ import { restFrame } from '@inkavo/media/frames/rest';
 import { sourceOf } from '@inkavo/media/testClips';
 import { until } from '@inkavo/server/testServer';
 import { SIZES } from './browser';
-import { dragBy, openHouse, screenPicture, settled, tapPicture, textOf, type House, takeFromShelf } from './house';
+import {
+  dragBy,
+  openTestApp,
+  screenPicture,
+  settled,
+  tapPicture,
+  textOf,
+  type TestApp,
+  takeFromShelf,
+} from './testApp';
 import { patchError, patchesOf } from './truth';
 
 /** Device pixels to a pixel of the layout, as on a telephone. */
 const SCALE = 2;
 
-let house: House;
+let app: TestApp;
 let page: Page;
 beforeAll(async () => {
-  house = await openHouse();
-  page = await house.page(SIZES.phone, SCALE);
+  app = await openTestApp();
+  page = await app.page(SIZES.phone, SCALE);
 });
-afterAll(() => house.close());
+afterAll(() => app.close());
 
 const step = (kind: string) => page.getByTestId(`step-${kind}`);
 const percentOf = async (name: string): Promise<number> =>
@@ -37,8 +46,8 @@ const scrollTo = (name: string): Promise<unknown> =>
 
 test('the clips come in from the card', async () => {
   // The demo as it was on the day: nothing is brought in yet.
-  await house.client.post('/demo', { load: false });
-  await page.goto(house.running.address);
+  await app.client.post('/demo', { load: false });
+  await page.goto(app.running.address);
   await page.getByRole('link', { name: /Saltmark survey/ }).tap();
   await page.getByRole('button', { name: 'Bring in clips' }).tap();
   await page.getByRole('button', { name: /^Bring in \d/ }).tap();
@@ -141,7 +150,7 @@ test('out is set, the clip exported, and the file is what was seen', async () =>
   await page.getByTestId('export-done').waitFor({ timeout: 150_000 });
   const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('link', { name: /Save/ }).tap()]);
   expect(download.suggestedFilename()).toBe('channel_east_03.mp4');
-  const file = join(house.data, 'got.mp4');
+  const file = join(app.data, 'got.mp4');
   await download.saveAs(file);
   const source = await sourceOf(file);
   expect(source.facts).toMatchObject({

@@ -3,17 +3,17 @@ import type { Job } from '@inkavo/core/model/job';
 import type { Clip } from '@inkavo/core/model/outing';
 import { until } from '@inkavo/server/testServer';
 import { SIZES } from './browser';
-import { keptSteps, openHouse, openStep, settled, textOf, type House } from './house';
+import { keptSteps, openTestApp, openStep, settled, textOf, type TestApp } from './testApp';
 
-let house: House;
+let app: TestApp;
 let page: Page;
 let clip: Clip;
 beforeAll(async () => {
-  house = await openHouse();
-  clip = (await house.clips('boat_shed_01')).boat_shed_01;
-  page = await house.page(SIZES.wide);
+  app = await openTestApp();
+  clip = (await app.clips('boat_shed_01')).boat_shed_01;
+  page = await app.page(SIZES.wide);
 }, 120_000);
-afterAll(() => house.close());
+afterAll(() => app.close());
 
 /** What has the focus, as it is called. */
 const focused = () =>
@@ -34,7 +34,7 @@ const press = (...keys: string[]) =>
 const frame = async (): Promise<number> => Number(await page.getByTestId('scrub').getAttribute('aria-valuenow'));
 
 test('by keyboard alone: from the start page to a finished export', async () => {
-  await page.goto(house.running.address);
+  await page.goto(app.running.address);
   await page.getByRole('link', { name: /Saltmark survey/ }).waitFor();
   await tabTo(/Saltmark survey/);
   await press('Enter');
@@ -63,7 +63,7 @@ test('by keyboard alone: from the start page to a finished export', async () => 
   expect(two).not.toBe(one);
   await press('ArrowRight', 'ArrowRight');
   const changed = (await until(
-    () => keptSteps(house.client, clip.id),
+    () => keptSteps(app.client, clip.id),
     (steps) => JSON.stringify(steps.find((s) => s.kind === 'range')!.params) !== '{}',
   ))!.find((s) => s.kind === 'range')!.params;
   expect(Object.values(changed).filter((v) => v !== 0).length).toBeGreaterThan(0);
@@ -85,7 +85,7 @@ test('by keyboard alone: from the start page to a finished export', async () => 
   await press('Enter');
   await page.waitForURL('**/exports');
   await until(
-    () => house.client.get<Job[]>('/jobs'),
+    () => app.client.get<Job[]>('/jobs'),
     (list) => list.some((j) => j.kind === 'export' && j.state === 'done'),
   );
   await page.getByRole('link', { name: /^Save boat_shed_01/ }).waitFor();
@@ -93,7 +93,7 @@ test('by keyboard alone: from the start page to a finished export', async () => 
 }, 120_000);
 
 test('shortcuts of the bench do what the list under ? says; typed text and open sheets have the keys to themselves', async () => {
-  await page.goto(`${house.running.address}/clip/${clip.id}`);
+  await page.goto(`${app.running.address}/clip/${clip.id}`);
   await settled(page);
   await press('Shift+?');
   const list = page.getByRole('dialog', { name: 'Help' });
@@ -113,14 +113,14 @@ test('shortcuts of the bench do what the list under ? says; typed text and open 
   await press('s');
   await press('End', 'ArrowLeft', 'e');
   await until(
-    async () => (await house.client.get<{ clip: Clip }>(`/clips/${clip.id}`)).clip,
+    async () => (await app.client.get<{ clip: Clip }>(`/clips/${clip.id}`)).clip,
     (c) => c.inFrame === before + 10 && c.outFrame === clip.facts.frames - 2,
   );
   await press('Home');
   expect(await frame()).toBe(before + 10);
   await press('Control+z', 'Control+z');
   await until(
-    async () => (await house.client.get<{ clip: Clip }>(`/clips/${clip.id}`)).clip,
+    async () => (await app.client.get<{ clip: Clip }>(`/clips/${clip.id}`)).clip,
     (c) => c.inFrame === 0 && c.outFrame === clip.facts.frames - 1,
   );
   await press('b');
@@ -165,8 +165,8 @@ test('shortcuts of the bench do what the list under ? says; typed text and open 
 test.each(Object.entries(SIZES))(
   'on a %s the focus returns where it came from after a sheet and a keypad',
   async (_n, size) => {
-    const own = await house.page(size);
-    await own.goto(`${house.running.address}/clip/${clip.id}`);
+    const own = await app.page(size);
+    await own.goto(`${app.running.address}/clip/${clip.id}`);
     await settled(own);
     const at = () => own.evaluate(() => document.activeElement?.getAttribute('aria-label'));
     // A sheet listens to keys once it has the focus, a moment after it is seen.

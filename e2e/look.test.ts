@@ -7,28 +7,28 @@ import { patchesOf } from './truth';
 import {
   dragBy,
   keptSteps,
-  openHouse,
+  openTestApp,
   screenPicture,
   settled,
   splitInHalf,
   tapPicture,
   textOf,
-  type House,
-} from './house';
+  type TestApp,
+} from './testApp';
 
-let house: House;
+let app: TestApp;
 let page: Page;
 let clip: Clip;
 beforeAll(async () => {
-  house = await openHouse();
-  clip = (await house.clips('boat_shed_01')).boat_shed_01;
-  page = await house.page(SIZES.phone);
+  app = await openTestApp();
+  clip = (await app.clips('boat_shed_01')).boat_shed_01;
+  page = await app.page(SIZES.phone);
 }, 120_000);
-afterAll(() => house.close());
+afterAll(() => app.close());
 
 async function open(steps: Step[]): Promise<void> {
-  await house.client.setSteps(clip.id, { clip: steps });
-  await page.goto(`${house.running.address}/clip/${clip.id}`);
+  await app.client.setSteps(clip.id, { clip: steps });
+  await page.goto(`${app.running.address}/clip/${clip.id}`);
   await settled(page);
 }
 const button = (name: string | RegExp) => page.getByRole('button', { name, exact: typeof name === 'string' });
@@ -51,7 +51,7 @@ async function take(id: string): Promise<void> {
   if ((await chip.getAttribute('aria-pressed')) === 'false') await chip.tap();
 }
 const DARK = newStep('range', 'dark', { white: -0.4 });
-const steps = async () => keptSteps(house.client, clip.id);
+const steps = async () => keptSteps(app.client, clip.id);
 
 describe('comparing', () => {
   beforeAll(() => open([newStep('saturation', 'colour', { amount: 1.3 }), DARK]));
@@ -310,9 +310,7 @@ describe('every value', () => {
     await page.getByRole('radio', { name: 'Left out' }).tap();
     await button('Close').tap();
     await settled(page);
-    const { clip: kept, outing } = await house.client.get<{ clip: Clip; outing: { steps: Step[] } }>(
-      `/clips/${clip.id}`,
-    );
+    const { clip: kept, outing } = await app.client.get<{ clip: Clip; outing: { steps: Step[] } }>(`/clips/${clip.id}`);
     expect(outing.steps).toHaveLength(1);
     expect(Object.values(kept.overrides)).toEqual([{ on: false }]);
     await page.getByText('off here').waitFor();

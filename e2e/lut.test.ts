@@ -10,19 +10,19 @@ import { newStep } from '@inkavo/core/model/grade';
 import type { Clip } from '@inkavo/core/model/outing';
 import { workFolder } from '@inkavo/media/testClips';
 import { SIZES } from './browser';
-import { bringToShelf, keptSteps, openHouse, screenPicture, settled, type House } from './house';
+import { bringToShelf, keptSteps, openTestApp, screenPicture, settled, type TestApp } from './testApp';
 
-let house: House;
+let app: TestApp;
 let page: Page;
 let id: string;
 beforeAll(async () => {
-  house = await openHouse();
-  id = (await house.clips('boat_shed_01')).boat_shed_01.id;
-  page = await house.page(SIZES.phone);
-  await page.goto(`${house.running.address}/clip/${id}`);
+  app = await openTestApp();
+  id = (await app.clips('boat_shed_01')).boat_shed_01.id;
+  page = await app.page(SIZES.phone);
+  await page.goto(`${app.running.address}/clip/${id}`);
   await settled(page);
 }, 120_000);
-afterAll(() => house.close());
+afterAll(() => app.close());
 
 const folder = workFolder();
 const meanOf = async (): Promise<number> => {
@@ -50,7 +50,7 @@ test('a table is brought in from a file, chosen, and seen; a damaged one is refu
   await page.getByRole('button', { name: /Table: Half light/ }).waitFor();
   await settled(page);
   expect(await meanOf()).toBeLessThan(before * 0.85);
-  const step = (await keptSteps(house.client, id)).find((s) => s.kind === 'lut')!;
+  const step = (await keptSteps(app.client, id)).find((s) => s.kind === 'lut')!;
   expect(step.params.title).toBe('Half light');
 });
 
@@ -68,7 +68,7 @@ test('the demo’s own tables lie ready, and the step is still there after a rel
 });
 
 test('the grade is saved as a table, a CLF, a CDL that says what it lacks, and a grade file', async () => {
-  const steps = await keptSteps(house.client, id);
+  const steps = await keptSteps(app.client, id);
   const save = async (format: string): Promise<string> => {
     await page.getByRole('radio', { name: format, exact: true }).tap();
     const file = page.waitForEvent('download');
@@ -92,10 +92,10 @@ test('the grade is saved as a table, a CLF, a CDL that says what it lacks, and a
 });
 
 test('a camera’s steps leave as a table too; what no table can hold is named, and the rest is offered', async () => {
-  const { clip } = await house.client.get<{ clip: Clip }>(`/clips/${id}`);
+  const { clip } = await app.client.get<{ clip: Clip }>(`/clips/${id}`);
   const steps = [newStep('range', 'r', { black: -0.05 }), newStep('haze', 'h', { amount: 0.5 })];
-  expect((await house.client.setSteps(id, { camera: steps })).status).toBe(200);
-  await page.goto(`${house.running.address}/outing/${clip.outingId}`);
+  expect((await app.client.setSteps(id, { camera: steps })).status).toBe(200);
+  await page.goto(`${app.running.address}/outing/${clip.outingId}`);
   await page
     .getByRole('button', { name: /^Camera .*: name, kind, remove/ })
     .first()

@@ -3,17 +3,17 @@ import { newStep } from '@inkavo/core/model/grade';
 import type { Clip } from '@inkavo/core/model/outing';
 import { until } from '@inkavo/server/testServer';
 import { SIZES } from './browser';
-import { keptSteps, openHouse, settled, type House } from './house';
+import { keptSteps, openTestApp, settled, type TestApp } from './testApp';
 
-let house: House;
+let app: TestApp;
 let page: Page;
 let clips: Record<string, Clip>;
 beforeAll(async () => {
-  house = await openHouse();
-  clips = await house.clips('boat_shed_01', 'paddle_out_07', 'mooring_block_02');
-  page = await house.page(SIZES.phone);
+  app = await openTestApp();
+  clips = await app.clips('boat_shed_01', 'paddle_out_07', 'mooring_block_02');
+  page = await app.page(SIZES.phone);
 }, 180_000);
-afterAll(() => house.close());
+afterAll(() => app.close());
 
 const sheet = () => page.getByRole('dialog', { name: 'Match to another clip' });
 async function matchTo({ name }: Clip): Promise<void> {
@@ -32,15 +32,15 @@ const halves = (): Promise<[number, number]> =>
     for (let i = 3; i < data.length; i += 4) if (data[i]) sums[((i - 3) / 4) % width < width / 2 ? 0 : 1] += 1;
     return sums;
   });
-const matched = async (clip: Clip) => (await keptSteps(house.client, clip.id)).filter((s) => s.id.startsWith('match-'));
+const matched = async (clip: Clip) => (await keptSteps(app.client, clip.id)).filter((s) => s.id.startsWith('match-'));
 
 test('a clip is matched to another one by ordinary steps; both stand side by side with their traces; undo takes it back', async () => {
   const { boat_shed_01: clip, paddle_out_07: other } = clips;
   // The same look for both, less a cast and some light.
-  await house.client.setSteps(clip.id, {
+  await app.client.setSteps(clip.id, {
     clip: [newStep('channels', 'c', { redTop: -0.12, blueTop: 0.1 }), newStep('range', 'r', { exposure: -0.6 })],
   });
-  await page.goto(`${house.running.address}/clip/${clip.id}`);
+  await page.goto(`${app.running.address}/clip/${clip.id}`);
   await settled(page);
   const before = await halves();
   await matchTo(other);
@@ -79,10 +79,10 @@ test('a clip is matched to another one by ordinary steps; both stand side by sid
 
 test('clips that show different things are left alone, and why is said', async () => {
   const { paddle_out_07: clip, mooring_block_02: dive } = clips;
-  await house.client.setSteps(clip.id, { clip: [] });
-  await page.goto(`${house.running.address}/clip/${clip.id}`);
+  await app.client.setSteps(clip.id, { clip: [] });
+  await page.goto(`${app.running.address}/clip/${clip.id}`);
   await settled(page);
   await matchTo(dive);
   await sheet().getByText('No step was added').waitFor({ timeout: 60_000 });
-  expect(await keptSteps(house.client, clip.id)).toEqual([]);
+  expect(await keptSteps(app.client, clip.id)).toEqual([]);
 }, 90_000);

@@ -5,30 +5,30 @@ import type { Camera, Clip, Outing } from '@inkavo/core/model/outing';
 import { QUICK_H264, make } from '@inkavo/media/testClips';
 import { until } from '@inkavo/server/testServer';
 import { SIZES } from './browser';
-import { openHouse, type House } from './house';
+import { openTestApp, type TestApp } from './testApp';
 
-let house: House;
+let app: TestApp;
 let clip: Clip;
 beforeAll(async () => {
-  house = await openHouse();
-  clip = (await house.clips('boat_shed_01', 'mooring_block_02')).boat_shed_01;
+  app = await openTestApp();
+  clip = (await app.clips('boat_shed_01', 'mooring_block_02')).boat_shed_01;
 }, 120_000);
-afterAll(() => house.close());
+afterAll(() => app.close());
 
 interface Opened {
   outing: Outing;
   cameras: Camera[];
   clips: Clip[];
 }
-const opened = () => house.client.get<Opened>(`/outings/${clip.outingId}`);
+const opened = () => app.client.get<Opened>(`/outings/${clip.outingId}`);
 const button = (page: Page, name: string | RegExp) =>
   page.getByRole('button', { name, exact: typeof name === 'string' });
 
 describe.each(Object.entries(SIZES))('on a %s', (_name, size) => {
   let page: Page;
   beforeAll(async () => {
-    page = await house.page(size);
-    await page.goto(`${house.running.address}/outing/${clip.outingId}`);
+    page = await app.page(size);
+    await page.goto(`${app.running.address}/outing/${clip.outingId}`);
     await page.getByRole('link', { name: /boat_shed_01/ }).waitFor();
   });
   afterAll(async () => {
@@ -98,8 +98,8 @@ describe.each(Object.entries(SIZES))('on a %s', (_name, size) => {
     await page.goBack();
     await button(page, 'Choose several clips').waitFor();
     const pole = (await opened()).cameras.filter((c) => c.name === 'Pole camera');
-    await house.client.post('/removed', { kind: 'camera', ids: pole.map((c) => c.id) });
-    await house.client.ask('DELETE', '/removed');
+    await app.client.post('/removed', { kind: 'camera', ids: pole.map((c) => c.id) });
+    await app.client.ask('DELETE', '/removed');
   });
 
   test('an outing is removed with all in it, found among what was removed, and put back', async () => {
@@ -121,17 +121,17 @@ describe.each(Object.entries(SIZES))('on a %s', (_name, size) => {
 describe('on a phone', () => {
   let page: Page;
   beforeAll(async () => {
-    page = await house.page(SIZES.phone);
+    page = await app.page(SIZES.phone);
   });
 
   test('files from this device: their camera is told by their tags, or is the same as one that is there', async () => {
     const tags = ['-movflags', 'use_metadata_tags', '-metadata', 'model=Pocket 3'];
-    const tagged = make(join(house.data, 'tagged.mp4'), 'testsrc2=size=320x180:rate=25:duration=1', [
+    const tagged = make(join(app.data, 'tagged.mp4'), 'testsrc2=size=320x180:rate=25:duration=1', [
       ...QUICK_H264,
       ...tags,
     ]);
-    const plain = make(join(house.data, 'plain.mp4'), 'testsrc2=size=320x180:rate=25:duration=1,hue=h=60', QUICK_H264);
-    await page.goto(`${house.running.address}/outing/${clip.outingId}`);
+    const plain = make(join(app.data, 'plain.mp4'), 'testsrc2=size=320x180:rate=25:duration=1,hue=h=60', QUICK_H264);
+    await page.goto(`${app.running.address}/outing/${clip.outingId}`);
     await button(page, 'Bring in').click();
     await page.getByTestId('file-input').setInputFiles(tagged);
     const sheet = page.getByRole('dialog', { name: 'Bring in clips' });
@@ -170,24 +170,24 @@ describe('on a phone', () => {
   });
 
   test('a finished file that was removed comes back whole; deleted for good, it is gone from the disk', async () => {
-    await house.client.ask('PATCH', `/clips/${clip.id}`, { inFrame: 0, outFrame: 10 });
-    const [job] = await house.client.post<{ id: string; file: { name: string } }[]>('/deliveries', {
+    await app.client.ask('PATCH', `/clips/${clip.id}`, { inFrame: 0, outFrame: 10 });
+    const [job] = await app.client.post<{ id: string; file: { name: string } }[]>('/deliveries', {
       clipIds: [clip.id],
       delivery: { codec: 'h264' },
     });
-    await page.goto(`${house.running.address}/exports`);
+    await page.goto(`${app.running.address}/exports`);
     await page.getByRole('link', { name: `Save ${job.file.name}` }).waitFor();
     await button(page, `Remove ${job.file.name}`).click();
     await page.getByText('Nothing is being exported').waitFor();
     await button(page, 'Undo').click();
     await page.getByRole('link', { name: `Save ${job.file.name}` }).waitFor();
-    expect((await fetch(`${house.running.address}/api/jobs/${job.id}/file`)).status).toBe(200);
+    expect((await fetch(`${app.running.address}/api/jobs/${job.id}/file`)).status).toBe(200);
     await button(page, `Remove ${job.file.name}`).click();
-    await page.goto(house.running.address);
+    await page.goto(app.running.address);
     await button(page, 'Removed: put back or delete').click();
     await button(page, 'Delete all of it now …').click();
     await button(page, /^Delete for good/).click();
     await page.getByText('Nothing was removed').waitFor();
-    expect(existsSync(join(house.data, 'exports', job.file.name))).toBe(false);
+    expect(existsSync(join(app.data, 'exports', job.file.name))).toBe(false);
   });
 });

@@ -1,15 +1,15 @@
 import type { Page } from 'playwright-core';
 import type { Clip } from '@inkavo/core/model/outing';
 import { SIZES } from './browser';
-import { openHouse, openStep, settled, takeStep, textOf, type House } from './house';
+import { openTestApp, openStep, settled, takeStep, textOf, type TestApp } from './testApp';
 
-let house: House;
+let app: TestApp;
 let clip: Clip;
 beforeAll(async () => {
-  house = await openHouse();
-  clip = (await house.clips('boat_shed_01')).boat_shed_01;
+  app = await openTestApp();
+  clip = (await app.clips('boat_shed_01')).boat_shed_01;
 }, 120_000);
-afterAll(() => house.close());
+afterAll(() => app.close());
 
 const button = (page: Page, name: string | RegExp) =>
   page.getByRole('button', { name, exact: typeof name === 'string' });
@@ -21,8 +21,8 @@ const at = (page: Page, wanted: string) => page.waitForURL((url) => url.pathname
 describe.each(Object.entries(SIZES))('on a %s', (_name, size) => {
   let page: Page;
   beforeAll(async () => {
-    page = await house.page(size);
-    await page.goto(house.running.address);
+    page = await app.page(size);
+    await page.goto(app.running.address);
     await page.getByRole('link', { name: /Saltmark survey/ }).click();
     await page.getByRole('link', { name: /boat_shed_01/ }).click();
     await settled(page);
@@ -96,7 +96,7 @@ describe.each(Object.entries(SIZES))('on a %s', (_name, size) => {
 describe('on a phone', () => {
   let page: Page;
   beforeAll(async () => {
-    page = await house.page(SIZES.phone);
+    page = await app.page(SIZES.phone);
   });
 
   test('titles name the screen', async () => {
@@ -107,24 +107,24 @@ describe('on a phone', () => {
       ['/exports', 'Exports'],
       ['/nowhere/at/all', 'Nothing here'],
     ]) {
-      await page.goto(house.running.address + to);
+      await page.goto(app.running.address + to);
       await page.waitForFunction((t) => document.title === `${t} · Inkavo`, title);
     }
   });
 
   test('an address that leads nowhere, and a clip that is gone, have a way on', async () => {
-    await page.goto(`${house.running.address}/nowhere/at/all`);
+    await page.goto(`${app.running.address}/nowhere/at/all`);
     await page.getByText('There is no page at this address').waitFor();
     await button(page, 'Go to the outings').click();
     await at(page, '/');
-    await page.goto(`${house.running.address}/clip/none`);
+    await page.goto(`${app.running.address}/clip/none`);
     await page.getByText('This clip is not here any more.').waitFor();
     await button(page, 'Go to the outings').click();
     await at(page, '/');
   });
 
   test('place, step in hand and scope are as they were left, by clip', async () => {
-    await page.goto(`${house.running.address}/clip/${clip.id}`);
+    await page.goto(`${app.running.address}/clip/${clip.id}`);
     await settled(page);
     await takeStep(page, 'saturation');
     await page.getByRole('button', { name: 'Luma: show the next view' }).click();
@@ -140,7 +140,7 @@ describe('on a phone', () => {
   });
 
   test('a drag that is not over when the page goes is settled, and can be undone after the reload', async () => {
-    await page.goto(`${house.running.address}/clip/${clip.id}`);
+    await page.goto(`${app.running.address}/clip/${clip.id}`);
     await settled(page);
     await takeStep(page, 'saturation');
     const value = () => textOf(page.getByTestId('value-amount'));
@@ -160,9 +160,9 @@ describe('on a phone', () => {
   });
 
   test('a screen that breaks says so, and the way on works', async () => {
-    page = await house.page(SIZES.phone, 1, false);
+    page = await app.page(SIZES.phone, 1, false);
     await page.route('**/api/outings', (route) => route.fulfill({ json: [{ id: 'x' }] }));
-    await page.goto(house.running.address);
+    await page.goto(app.running.address);
     await page.getByText('This screen does not work').waitFor();
     await page.unroute('**/api/outings');
     await button(page, 'Try again').click();
@@ -171,9 +171,9 @@ describe('on a phone', () => {
 });
 
 test('a sheet that was open when the page was loaded anew costs no extra Back', async () => {
-  const page = await house.page(SIZES.phone);
-  await page.goto(`${house.running.address}/exports`);
-  await page.goto(house.running.address);
+  const page = await app.page(SIZES.phone);
+  await page.goto(`${app.running.address}/exports`);
+  await page.goto(app.running.address);
   await button(page, /^Removed/).click();
   await page.getByText('Nothing was removed').waitFor();
   await page.reload();

@@ -2,16 +2,16 @@ import { networkInterfaces } from 'node:os';
 import { startServer, type Running } from '@inkavo/server/app';
 import { configFromEnv } from '@inkavo/server/config';
 import { SIZES } from './browser';
-import { openHouse, settled, type House } from './house';
+import { openTestApp, settled, type TestApp } from './testApp';
 
-let house: House;
+let app: TestApp;
 let running: Running | undefined;
 beforeAll(async () => {
-  house = await openHouse();
+  app = await openTestApp();
 }, 60_000);
 afterAll(async () => {
   await running?.close();
-  await house.close();
+  await app.close();
 });
 
 test('from a tablet on the local network, where pages are not secure, the kernel measures all the same', async () => {
@@ -20,11 +20,11 @@ test('from a tablet on the local network, where pages are not secure, the kernel
     .find((i) => i && i.family === 'IPv4' && !i.internal)?.address;
   // A machine without a network has no address that is not secure.
   if (!address) return;
-  const { boat_shed: clip } = await house.clips('boat_shed');
-  const { data } = house;
-  await house.running.close();
+  const { boat_shed: clip } = await app.clips('boat_shed');
+  const { data } = app;
+  await app.running.close();
   running = await startServer({ ...configFromEnv({}), host: '0.0.0.0', port: 0, data });
-  const page = await house.page(SIZES.tablet);
+  const page = await app.page(SIZES.tablet);
   await page.goto(`http://${address}:${new URL(running.address).port}/clip/${clip.id}`);
   await page.getByTestId('step-range').click();
   await settled(page);
@@ -40,7 +40,7 @@ test('from a tablet on the local network, where pages are not secure, the kernel
 });
 
 test('the kernel’s file is named by its content and kept for ever; what names it is asked for each time', async () => {
-  const base = (running ?? house.running).address;
+  const base = (running ?? app.running).address;
   const named = await fetch(`${base}/kernel.json`);
   expect(named.headers.get('cache-control')).toBe('no-cache');
   const { file } = (await named.json()) as { file: string };

@@ -8,17 +8,17 @@ import { QUICK_H264, workFolder } from '@inkavo/media/testClips';
 import { until } from '@inkavo/server/testServer';
 import { sendFile } from '@inkavo/server/testUploads';
 import { SIZES } from './browser';
-import { keptSteps, openHouse, screenPicture, settled, splitInHalf, type House } from './house';
+import { keptSteps, openTestApp, screenPicture, settled, splitInHalf, type TestApp } from './testApp';
 import { exportedFrame, lumaOff } from './exported';
 
-let house: House;
+let app: TestApp;
 let clip: Clip;
 
 beforeAll(async () => {
-  house = await openHouse();
-  ({ channel_east_03: clip } = await house.clips('channel_east_03'));
+  app = await openTestApp();
+  ({ channel_east_03: clip } = await app.clips('channel_east_03'));
 }, 180_000);
-afterAll(() => house.close());
+afterAll(() => app.close());
 
 /** How much green differs from pixel to pixel, and from the mean of both its sides: nearly all of it noise. */
 async function grain(page: Page): Promise<number> {
@@ -55,9 +55,9 @@ function alike(a: Shown, b: Shown, from: number, to: number): boolean {
 }
 
 test('by touch: added, seen pixel by pixel, held against the file, and the same in the export', async () => {
-  const page = await house.page(SIZES.phone, 2);
-  await house.client.setSteps(clip.id, { clip: [newStep('range', 'range')] });
-  await page.goto(`${house.running.address}/clip/${clip.id}`);
+  const page = await app.page(SIZES.phone, 2);
+  await app.client.setSteps(clip.id, { clip: [newStep('range', 'range')] });
+  await page.goto(`${app.running.address}/clip/${clip.id}`);
   await settled(page);
   await page.getByRole('button', { name: 'Add a step' }).tap();
   await page.getByRole('button', { name: /^Noise/ }).tap();
@@ -84,7 +84,7 @@ test('by touch: added, seen pixel by pixel, held against the file, and the same 
     (left) => left !== undefined && left < 0.85 * before,
   );
   console.log(`grain on the screen: ${before.toFixed(2)} as recorded, ${after!.toFixed(2)} with noise reduction`);
-  const steps = await keptSteps(house.client, clip.id);
+  const steps = await keptSteps(app.client, clip.id);
   // Before all others, whatever was there before it.
   expect(steps.map((s) => s.kind)).toEqual(['noise', 'range']);
   expect(steps[0].params.amount).toBeCloseTo(2, 6);
@@ -94,7 +94,7 @@ test('by touch: added, seen pixel by pixel, held against the file, and the same 
   const { width, height, rgb } = reduced;
   const share = width / clip.facts.width;
   const [left, top] = [clip.facts.width, clip.facts.height].map((all) => Math.round((all * (1 - share)) / 2));
-  const exported = await exportedFrame(house, clip);
+  const exported = await exportedFrame(app, clip);
   const off = lumaOff(exported, rgb, { left, top, width, height });
   console.log(`at 100 %: luma more than 1 from the export at ${(100 * off).toFixed(4)} % of pixels`);
   expect(off).toBeLessThan(0.001);
@@ -130,14 +130,14 @@ async function grainy(): Promise<Clip> {
   const path = join(workFolder(), 'dim_shed.mp4');
   const noisy = ['-t', '1', '-vf', 'scale=1280:720,noise=alls=26:allf=t', '-an', ...QUICK_H264, '-qp', '12'];
   execFileSync('ffmpeg', [...QUIET, '-i', shed, ...noisy, path]);
-  await sendFile(house.running.address, path, {
+  await sendFile(app.running.address, path, {
     filename: 'dim_shed.mp4',
     outing: clip.outingId,
     camera: 'Bank camera',
     kind: 'other',
   });
   const list = await until(
-    () => house.client.clips(clip.outingId),
+    () => app.client.clips(clip.outingId),
     (seen) => seen.some((c) => c.name.startsWith('dim_shed') && c.proxy === 'ready'),
     60_000,
   );
@@ -146,8 +146,8 @@ async function grainy(): Promise<Clip> {
 
 test('noise that is plainly seen: a first pass offers to take it out, its price with it; fine noise finds its limits', async () => {
   const dim = await grainy();
-  const page = await house.page(SIZES.phone);
-  await page.goto(`${house.running.address}/clip/${dim.id}`);
+  const page = await app.page(SIZES.phone);
+  await page.goto(`${app.running.address}/clip/${dim.id}`);
   await settled(page);
   await page.getByRole('button', { name: /First pass/ }).tap();
   const offer = page.getByRole('checkbox', {
@@ -159,7 +159,7 @@ test('noise that is plainly seen: a first pass offers to take it out, its price 
   await offer.tap();
   await page.getByRole('button', { name: /^Take/ }).tap();
   await settled(page);
-  const kinds = (await keptSteps(house.client, dim.id)).map((s) => s.kind);
+  const kinds = (await keptSteps(app.client, dim.id)).map((s) => s.kind);
   expect(kinds[0]).toBe('noise');
   // What is taken out is not offered again.
   await page.getByRole('button', { name: /First pass/ }).tap();
@@ -176,7 +176,7 @@ test('noise that is plainly seen: a first pass offers to take it out, its price 
   const said = await page.getByText(/^Noise: \d+\.\d of 255 in the light and \d+\.\d in the colour/).innerText();
   const [light, colour] = said.match(/\d+\.\d/g)!.map(Number);
   await settled(page);
-  const { params } = (await keptSteps(house.client, dim.id)).find((s) => s.kind === 'smooth')!;
+  const { params } = (await keptSteps(app.client, dim.id)).find((s) => s.kind === 'smooth')!;
   expect(255 * (params.luma as number)).toBeCloseTo(3 * light, 0);
   expect(255 * (params.colour as number)).toBeCloseTo(3 * colour, 0);
   expect(light).toBeGreaterThan(2);

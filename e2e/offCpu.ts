@@ -6,11 +6,11 @@ import { compile } from '@inkavo/core/program/compile';
 import { bakeOps } from '@inkavo/core/program/baked';
 import { pictureToRgb, planesFor } from '@inkavo/core/program/cpu/gradePicture';
 import { decodeFrame, restFrame } from '@inkavo/media/frames/rest';
-import { keptSteps, screenPicture, type House } from './house';
+import { keptSteps, screenPicture, type TestApp } from './testApp';
 
 /** A frame of a clip through steps by the CPU backend: encoded R'G'B', not clipped. */
 export async function cpuFrame(
-  { running: { parts } }: House,
+  { running: { parts } }: TestApp,
   clip: Clip,
   width: number,
   steps: readonly Step[],
@@ -29,9 +29,9 @@ export async function cpuFrame(
  * Share of the 8-bit values on the screen that are more than `by` from what the CPU backend makes of the frame, with the
  * steps that the server has.
  */
-export async function shareOffCpu(house: House, page: Page, clip: Clip, by: number, frame?: number): Promise<number> {
+export async function shareOffCpu(app: TestApp, page: Page, clip: Clip, by: number, frame?: number): Promise<number> {
   const { width, height, rgb } = await screenPicture(page);
-  const cpu = await cpuFrame(house, clip, width, await keptSteps(house.client, clip.id), frame);
+  const cpu = await cpuFrame(app, clip, width, await keptSteps(app.client, clip.id), frame);
   expect([width, height]).toEqual([cpu.width, cpu.height]);
   let beyond = 0;
   for (let i = 0; i < rgb.length; i += 1)

@@ -4,29 +4,29 @@ import type { Clip, Outing } from '@inkavo/core/model/outing';
 import { manyClips } from '@inkavo/server/manyClips';
 import { until } from '@inkavo/server/testServer';
 import { SIZES } from './browser';
-import { openHouse, openStep, settled, takeStep, type House } from './house';
+import { openTestApp, openStep, settled, takeStep, type TestApp } from './testApp';
 
 const COUNT = 300;
-let house: House;
+let app: TestApp;
 let page: Page;
 let outing: Outing;
 
 beforeAll(async () => {
-  house = await openHouse();
-  const { boat_shed_01: model } = await house.clips('boat_shed_01');
-  outing = await manyClips(house, model, COUNT);
-  page = await house.page(SIZES.phone);
+  app = await openTestApp();
+  const { boat_shed_01: model } = await app.clips('boat_shed_01');
+  outing = await manyClips(app, model, COUNT);
+  page = await app.page(SIZES.phone);
 }, 180_000);
-afterAll(() => house.close());
+afterAll(() => app.close());
 
 const tiles = (on: Page) => on.locator('[data-index] a[href^="/clip/"]');
 const boxes = (on: Page) => on.getByRole('checkbox');
 
 test('three hundred clips: an answer that is small, tiles at once, few of them in the page, no long task in scrolling', async () => {
-  const answer = await fetch(`${house.running.address}/api/outings/${outing.id}`);
+  const answer = await fetch(`${app.running.address}/api/outings/${outing.id}`);
   const bytes = (await answer.arrayBuffer()).byteLength;
   expect(bytes).toBeLessThan(300_000);
-  await page.goto(house.running.address);
+  await page.goto(app.running.address);
   await page.getByText('Long day').waitFor();
   // The page has nothing else to do any more, as when somebody looks at it.
   await page.evaluate(() => new Promise((done) => requestIdleCallback(done)));
@@ -59,10 +59,10 @@ test('three hundred clips: an answer that is small, tiles at once, few of them i
 });
 
 test('they are searched, filtered by state, and chosen by range and all at once', async () => {
-  const wide = await house.page(SIZES.wide);
+  const wide = await app.page(SIZES.wide);
   const asked: string[] = [];
   wide.on('request', (r) => r.url().endsWith(`/api/outings/${outing.id}`) && asked.push(r.url()));
-  await wide.goto(`${house.running.address}/outing/${outing.id}`);
+  await wide.goto(`${app.running.address}/outing/${outing.id}`);
   await wide.getByLabel('Search clips').fill('mast 01');
   await wide.getByText('4 of 300 clips').waitFor();
   // The list was fetched once: the events were listened to before.
@@ -90,13 +90,13 @@ test('they are searched, filtered by state, and chosen by range and all at once'
 });
 
 test('a step of a camera is seen on its tiles, those in sight first; they come from the disk when asked again', async () => {
-  await page.goto(`${house.running.address}/outing/${outing.id}`);
+  await page.goto(`${app.running.address}/outing/${outing.id}`);
   const first = tiles(page).first().locator('img').first();
   const before = await first.getAttribute('src');
   const id = (await tiles(page).first().getAttribute('href'))!.split('/').pop()!;
   const dark = newStep('range', 'dark', { exposure: -3 });
   const began = Date.now();
-  await house.client.setSteps(id, { camera: [dark] });
+  await app.client.setSteps(id, { camera: [dark] });
   await until(
     () => first.getAttribute('src'),
     (src) => src !== before,
@@ -111,8 +111,8 @@ test('a step of a camera is seen on its tiles, those in sight first; they come f
     });
   await until(mean, (m) => m < 120);
   const seen = Date.now() - began;
-  const { clips } = await house.client.get<{ clips: Pick<Clip, 'id'>[] }>(`/outings/${outing.id}`);
-  const url = `${house.running.address}/api/clips/${clips[0].id}/thumb.jpg?width=480&graded=1&v=x`;
+  const { clips } = await app.client.get<{ clips: Pick<Clip, 'id'>[] }>(`/outings/${outing.id}`);
+  const url = `${app.running.address}/api/clips/${clips[0].id}/thumb.jpg?width=480&graded=1&v=x`;
   const again = async (): Promise<number> => {
     const start = performance.now();
     const res = await fetch(url);
@@ -128,12 +128,12 @@ test('a step of a camera is seen on its tiles, those in sight first; they come f
 });
 
 test('a step of a camera that is changed on one clip says how many follow; made only here it changes nobody else, and is tied again', async () => {
-  const bench = await house.page(SIZES.phone);
+  const bench = await app.page(SIZES.phone);
   const own = newStep('saturation', 'shared', { amount: 1 });
   const kept = (id: string) =>
-    house.client.get<{ clip: Clip; camera: { steps: { params: { amount?: number } }[] } }>(`/clips/${id}`);
-  await house.client.setSteps('many-0', { camera: [own] });
-  await bench.goto(`${house.running.address}/clip/many-0`);
+    app.client.get<{ clip: Clip; camera: { steps: { params: { amount?: number } }[] } }>(`/clips/${id}`);
+  await app.client.setSteps('many-0', { camera: [own] });
+  await bench.goto(`${app.running.address}/clip/many-0`);
   await settled(bench);
   await takeStep(bench, 'shared');
   await bench

@@ -11,21 +11,21 @@ import { pictureToRgb } from '@inkavo/core/program/cpu/gradePicture';
 import { restFrame } from '@inkavo/media/frames/rest';
 import { sourceOf, TAGS_709, workFolder } from '@inkavo/media/testClips';
 import { until } from '@inkavo/server/testServer';
-import { drawnBy, keptSteps, openHouse, screenPicture, settled, type House } from './house';
+import { drawnBy, keptSteps, openTestApp, screenPicture, settled, type TestApp } from './testApp';
 import { THREE_MOVING } from './regionGrade';
 import { bareDraw, dragged, dragWaits, watchWaits, type Waits } from './waits';
 
 /** So large that a picture of 512 × 512 is shown pixel for pixel. */
 const LARGE = { width: 1400, height: 1000 };
 
-let house: House;
+let app: TestApp;
 let page: Page;
 beforeAll(async () => {
-  house = await openHouse();
-  page = await house.page(LARGE);
+  app = await openTestApp();
+  page = await app.page(LARGE);
   await drawnBy(page, 'gpu');
 });
-afterAll(() => house.close());
+afterAll(() => app.close());
 
 const NODES = 64;
 const SIDE = 512;
@@ -61,12 +61,12 @@ function makeCube(folder: string): string {
 }
 
 async function bringIn(path: string): Promise<Clip> {
-  const { outing } = await house.client.post<{ outing: Outing }>('/demo', { load: false });
-  await page.goto(`${house.running.address}/outing/${outing.id}`);
+  const { outing } = await app.client.post<{ outing: Outing }>('/demo', { load: false });
+  await page.goto(`${app.running.address}/outing/${outing.id}`);
   await page.getByRole('button', { name: 'Bring in', exact: true }).click();
   await page.getByTestId('file-input').setInputFiles(path);
   await page.getByRole('dialog').getByRole('button', { name: 'Bring in' }).click();
-  const look = async () => await house.client.clips(outing.id);
+  const look = async () => await app.client.clips(outing.id);
   return (await until(look, (clips) => clips.some((c) => path.endsWith(c.name) && c.proxy === 'ready'))).find((c) =>
     path.endsWith(c.name),
   )!;
@@ -91,8 +91,8 @@ test('GPU against CPU backend over the whole code-value cube: within 1 of 255 at
   };
   const rest = await restFrame(await sourceOf(path), 0, SIDE);
   for (const [name, steps] of Object.entries(grades)) {
-    await house.client.setSteps(clip.id, { clip: steps });
-    await page.goto(`${house.running.address}/clip/${clip.id}`);
+    await app.client.setSteps(clip.id, { clip: steps });
+    await page.goto(`${app.running.address}/clip/${clip.id}`);
     await settled(page);
     const { width, rgb } = await screenPicture(page);
     expect(width).toBe(SIDE);
@@ -107,17 +107,17 @@ test('GPU against CPU backend over the whole code-value cube: within 1 of 255 at
 }, 90_000);
 
 test('while a finger moves, picture and trace are drawn again and again', async () => {
-  const { boat_shed_01: clip } = await house.clips('boat_shed_01');
+  const { boat_shed_01: clip } = await app.clips('boat_shed_01');
   // Its picture is 964 × 542 pixels: the size at which the waits are asked for.
-  const own = await house.page({ width: 1505, height: 1020 });
-  await own.goto(`${house.running.address}/clip/${clip.id}`);
+  const own = await app.page({ width: 1505, height: 1020 });
+  await own.goto(`${app.running.address}/clip/${clip.id}`);
   await settled(own);
   await own.getByTestId('step-range').click();
   await settled(own);
   await watchWaits(own);
   const slider = own.getByRole('slider', { name: 'Shadows on the waveform' });
   const { picture, trace, longest, moves } = await dragWaits(own, slider, 60);
-  const bare = await bareDraw(house, own, clip, await keptSteps(house.client, clip.id));
+  const bare = await bareDraw(app, own, clip, await keptSteps(app.client, clip.id));
   console.log(
     `from a move to the next drawn picture ${picture.toFixed(0)} ms (${(picture / bare).toFixed(1)} times drawing alone) and trace ${trace.toFixed(0)} ms at the 95th percentile over ${moves} moves; longest task over 50 ms: ${longest.toFixed(0)} ms`,
   );
@@ -135,11 +135,11 @@ const BORNE = 600;
 test.each(['gpu', 'cpu'] as const)(
   'with three moving regions, a matte, water and corners the picture still follows a finger: %s',
   async (drawing) => {
-    const { mooring_block_02: clip } = await house.clips('mooring_block_02');
-    const own = await house.page({ width: 1505, height: 1020 });
+    const { mooring_block_02: clip } = await app.clips('mooring_block_02');
+    const own = await app.page({ width: 1505, height: 1020 });
     await drawnBy(own, drawing);
-    await house.client.setSteps(clip.id, { clip: THREE_MOVING });
-    await own.goto(`${house.running.address}/clip/${clip.id}`);
+    await app.client.setSteps(clip.id, { clip: THREE_MOVING });
+    await own.goto(`${app.running.address}/clip/${clip.id}`);
     await settled(own);
     await own.getByTestId('step-range').click();
     await settled(own);
@@ -151,7 +151,7 @@ test.each(['gpu', 'cpu'] as const)(
     // Each drag is held against drawing alone just after it: a slow moment of the machine would hit one of them alone.
     const round = async (): Promise<Waits & { bare: number }> => {
       const waits = await dragWaits(own, slider, BORNE);
-      return { ...waits, bare: await bareDraw(house, own, clip, THREE_MOVING) };
+      return { ...waits, bare: await bareDraw(app, own, clip, THREE_MOVING) };
     };
     let { picture, moves, bare } = await round();
     for (let i = 0; i < 2 && picture >= borne(bare); i += 1) ({ picture, moves, bare } = await round());
@@ -177,9 +177,9 @@ test.each(['gpu', 'cpu'] as const)(
 );
 
 test('magnified, the picture has all the detail that the file has there, and the same colours', async () => {
-  const { boat_shed_01: clip } = await house.clips('boat_shed_01');
-  const own = await house.page({ width: 390, height: 844 });
-  await own.goto(`${house.running.address}/clip/${clip.id}`);
+  const { boat_shed_01: clip } = await app.clips('boat_shed_01');
+  const own = await app.page({ width: 390, height: 844 });
+  await own.goto(`${app.running.address}/clip/${clip.id}`);
   await settled(own);
   const showing = (what: string) =>
     own.waitForFunction(
@@ -218,15 +218,15 @@ test('magnified, the picture has all the detail that the file has there, and the
 
 /** What the picture of a clip comes to on a phone. */
 async function shown(own: Page, { id }: Clip) {
-  await own.goto(`${house.running.address}/clip/${id}`);
+  await own.goto(`${app.running.address}/clip/${id}`);
   await settled(own);
   return screenPicture(own);
 }
 const backend = (own: Page) => own.getByTestId('picture').getAttribute('data-drawn-by');
 
 test('where a browser draws on the page, and when the GPU is taken away for a while, the picture is the same', async () => {
-  const { boat_shed_01: clip } = await house.clips('boat_shed_01');
-  const own = await house.page({ width: 390, height: 844 });
+  const { boat_shed_01: clip } = await app.clips('boat_shed_01');
+  const own = await app.page({ width: 390, height: 844 });
   await drawnBy(own, 'gpu');
   const byWorker = await shown(own, clip);
   expect(await backend(own)).toBe('gpu');
@@ -248,8 +248,8 @@ test('where a browser draws on the page, and when the GPU is taken away for a wh
 }, 60_000);
 
 test('without a GPU, and without any of its graphics, the CPU draws the same picture; who draws can be chosen', async () => {
-  const { boat_shed_01: clip } = await house.clips('boat_shed_01');
-  const own = await house.page({ width: 390, height: 844 });
+  const { boat_shed_01: clip } = await app.clips('boat_shed_01');
+  const own = await app.page({ width: 390, height: 844 });
   const byCpu = await shown(own, clip);
   // The GPU of this browser is computed.
   expect(await backend(own)).toBe('cpu');

@@ -3,25 +3,25 @@ import type { Clip } from '@inkavo/core/model/outing';
 import { newStep } from '@inkavo/core/model/grade';
 import { until } from '@inkavo/server/testServer';
 import { SIZES } from './browser';
-import { dragBy, openHouse, screenPicture, settled, textOf, type House } from './house';
+import { dragBy, openTestApp, screenPicture, settled, textOf, type TestApp } from './testApp';
 
-let house: House;
+let app: TestApp;
 let page: Page;
 let clip: Clip;
 let other: Clip;
 beforeAll(async () => {
-  house = await openHouse();
-  const clips = await house.clips('boat_shed_01', 'paddle_out_07');
+  app = await openTestApp();
+  const clips = await app.clips('boat_shed_01', 'paddle_out_07');
   [clip, other] = [clips.boat_shed_01, clips.paddle_out_07];
-  page = await house.page(SIZES.phone);
-  await page.goto(`${house.running.address}/clip/${clip.id}`);
+  page = await app.page(SIZES.phone);
+  await page.goto(`${app.running.address}/clip/${clip.id}`);
   await settled(page);
 }, 120_000);
-afterAll(() => house.close());
+afterAll(() => app.close());
 
 const button = (name: string | RegExp) => page.getByRole('button', { name, exact: typeof name === 'string' });
 const frame = async (): Promise<number> => Number(await page.getByTestId('scrub').getAttribute('aria-valuenow'));
-const stored = async (): Promise<Clip> => (await house.client.get<{ clip: Clip }>(`/clips/${clip.id}`)).clip;
+const stored = async (): Promise<Clip> => (await app.client.get<{ clip: Clip }>(`/clips/${clip.id}`)).clip;
 
 test('in and out are dragged: the picture follows, the kept length is shown, each drag is one thing to undo', async () => {
   const last = clip.facts.frames - 1;
@@ -70,13 +70,13 @@ test('in and out that the server does not get are kept here, said, and sent when
   await page.getByTestId('keep-state').click();
   await until(stored, (c) => c.inFrame === 10);
   await page.getByTestId('keep-state').getByText('kept', { exact: true }).waitFor();
-  await house.client.ask('PATCH', `/clips/${clip.id}`, { inFrame: 0 });
+  await app.client.ask('PATCH', `/clips/${clip.id}`, { inFrame: 0 });
 });
 
 test('it plays at a quarter, half and twice the speed, and stops at out where it is told to', async () => {
   await page.reload();
   await settled(page);
-  await house.client.ask('PATCH', `/clips/${clip.id}`, { inFrame: 0, outFrame: 45 });
+  await app.client.ask('PATCH', `/clips/${clip.id}`, { inFrame: 0, outFrame: 45 });
   await page.reload();
   await settled(page);
   const advance = async (): Promise<number> => {
@@ -130,7 +130,7 @@ test('it plays at a quarter, half and twice the speed, and stops at out where it
   await until(frame, (f) => f === 45, 15_000);
   await button('Play').waitFor();
   await settled(page);
-  await house.client.ask('PATCH', `/clips/${clip.id}`, { outFrame: clip.facts.frames - 1 });
+  await app.client.ask('PATCH', `/clips/${clip.id}`, { outFrame: clip.facts.frames - 1 });
 });
 
 test('the play button winds: to the right on, to the left back, and stands where it is let go', async () => {
@@ -177,7 +177,7 @@ test('100 % shows one pixel of the file as one of the screen; full screen gives 
 });
 
 test('side by side: as recorded at the left, graded at the right, each whole; also without the step in hand', async () => {
-  await house.client.setSteps(clip.id, { clip: [newStep('saturation', 'saturation', { amount: 0 })] });
+  await app.client.setSteps(clip.id, { clip: [newStep('saturation', 'saturation', { amount: 0 })] });
   await page.reload();
   await settled(page);
   await button('Compare and check').click();
@@ -214,17 +214,17 @@ test('side by side: as recorded at the left, graded at the right, each whole; al
 
 describe('copying steps', () => {
   beforeAll(async () => {
-    await house.client.setSteps(clip.id, {
+    await app.client.setSteps(clip.id, {
       clip: [
         newStep('balance', 'balance', { kelvin: 5200 }),
         newStep('range', 'range', { black: -0.05 }),
         newStep('saturation', 'saturation'),
       ],
     });
-    await page.goto(`${house.running.address}/clip/${clip.id}`);
+    await page.goto(`${app.running.address}/clip/${clip.id}`);
     await settled(page);
   });
-  const steps = async (id: string) => (await house.client.get<{ clip: Clip }>(`/clips/${id}`)).clip.steps;
+  const steps = async (id: string) => (await app.client.get<{ clip: Clip }>(`/clips/${id}`)).clip.steps;
 
   test('several at once, to these clips: each takes the place of its kind, and it can be undone', async () => {
     const before = await steps(other.id);
@@ -263,7 +263,7 @@ describe('copying steps', () => {
       () => steps(clip.id),
       (now) => now.filter((s) => s.kind === 'range').length === 1,
     );
-    await page.goto(`${house.running.address}/clip/${other.id}`);
+    await page.goto(`${app.running.address}/clip/${other.id}`);
     await settled(page);
     await button('Copy and paste steps').click();
     await button('Paste: Range').click();

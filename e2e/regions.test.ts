@@ -8,12 +8,12 @@ import type { Region } from '@inkavo/core/regions/region';
 import { shapeSchema } from '@inkavo/core/regions/shape';
 import { until } from '@inkavo/server/testServer';
 import { SIZES } from './browser';
-import { dragPicture, keptSteps, openHouse, screenPicture, settled, takeStep, textOf, type House } from './house';
+import { dragPicture, keptSteps, openTestApp, screenPicture, settled, takeStep, textOf, type TestApp } from './testApp';
 import { cpuFrame, shareOffCpu } from './offCpu';
 import { THREE_MOVING } from './regionGrade';
 import { patchesOf } from './truth';
 
-let house: House;
+let app: TestApp;
 let page: Page;
 let clips: Record<string, Clip>;
 const convert = newStep('convert', 'convert', {
@@ -22,20 +22,20 @@ const convert = newStep('convert', 'convert', {
 });
 
 beforeAll(async () => {
-  house = await openHouse();
-  clips = await house.clips('channel_east_03', 'mooring_block_02');
-  page = await house.page(SIZES.phone);
+  app = await openTestApp();
+  clips = await app.clips('channel_east_03', 'mooring_block_02');
+  page = await app.page(SIZES.phone);
 }, 180_000);
-afterAll(() => house.close());
+afterAll(() => app.close());
 
 const drone = (): Clip => clips.channel_east_03;
 async function openWith(on: Page, clip: Clip, steps: Step[]): Promise<void> {
-  await house.client.setSteps(clip.id, { clip: steps });
-  await on.goto(`${house.running.address}/clip/${clip.id}`);
+  await app.client.setSteps(clip.id, { clip: steps });
+  await on.goto(`${app.running.address}/clip/${clip.id}`);
   await settled(on);
 }
 const regionOf = async (clip: Clip): Promise<Region> =>
-  (await keptSteps(house.client, clip.id)).find((s) => s.kind === 'region')!.params as unknown as Region;
+  (await keptSteps(app.client, clip.id)).find((s) => s.kind === 'region')!.params as unknown as Region;
 const poseOf = async (clip: Clip) => (await regionOf(clip)).shapes[0].keys[0];
 const drag = async (on: Page, from: readonly [number, number], to: readonly [number, number]): Promise<void> => {
   await dragPicture(on, from, to);
@@ -74,12 +74,12 @@ test('a sky is made darker by a gradient, by touch: where it acts is said, the g
     (p) => mean(p, 0, 0.2) < mean(before, 0, 0.2) - 5,
   );
   expect(Math.abs(mean(after, 0.85, 1) - mean(before, 0.85, 1))).toBeLessThan(0.5);
-  expect(await shareOffCpu(house, page, drone(), 1)).toBeLessThan(0.001);
+  expect(await shareOffCpu(app, page, drone(), 1)).toBeLessThan(0.001);
 });
 
 describe.each(['phone', 'tablet', 'wide'] as const)('on a %s', (size) => {
   test('the nearest hand follows a drag that begins anywhere, and says what it does', async () => {
-    const own = await house.page(SIZES[size]);
+    const own = await app.page(SIZES[size]);
     await openWith(own, drone(), [convert, newStep('range', 'range', { exposure: -1 })]);
     await takeStep(own, 'range');
     await own.getByRole('button', { name: 'Acts everywhere: change where' }).click();
@@ -108,13 +108,13 @@ describe.each(['phone', 'tablet', 'wide'] as const)('on a %s', (size) => {
     await own.mouse.up();
     await settled(own);
     expect((await poseOf(drone())).feather).toBeGreaterThan(made.feather);
-    expect(await shareOffCpu(house, own, drone(), 1)).toBeLessThan(0.001);
+    expect(await shareOffCpu(app, own, drone(), 1)).toBeLessThan(0.001);
     await own.context().close();
   });
 });
 
 test('the keyboard moves it too, and undo takes one move back', async () => {
-  const own = await house.page(SIZES.wide);
+  const own = await app.page(SIZES.wide);
   await openWith(own, drone(), [convert, newStep('range', 'range', { exposure: -1 })]);
   await takeStep(own, 'range');
   await own.getByRole('button', { name: 'Acts everywhere: change where' }).press('Enter');
@@ -137,7 +137,7 @@ test('what is not chosen is hatched, on the screen alone', async () => {
     kind: 'ellipse',
     keys: [{ seconds: 0, x: 0.5, y: 0.28, width: 0.5, height: 0.4 }],
   });
-  const own = await house.page(SIZES.phone);
+  const own = await app.page(SIZES.phone);
   await openWith(own, drone(), [
     newStep('region', 'place', { shapes: [oval] }),
     convert,
@@ -168,7 +168,7 @@ test('what is not chosen is hatched, on the screen alone', async () => {
 
 test('scopes and readings are of the region alone when asked', async () => {
   const clip = drone();
-  const own = await house.page(SIZES.wide);
+  const own = await app.page(SIZES.wide);
   // The lower right corner: land, no sky.
   const low = shapeSchema.parse({
     id: 'low',
@@ -200,7 +200,7 @@ test('scopes and readings are of the region alone when asked', async () => {
   const said = await textOf(own.getByTestId('reading'));
   console.log(`of the frame: ${ofFrame} of the region: ${said}`);
   // What the CPU makes of those rows: their highest luma is what the sentence says.
-  const frame = await cpuFrame(house, clip, 740, [convert]);
+  const frame = await cpuFrame(app, clip, 740, [convert]);
   const lumas: number[] = [];
   for (let y = Math.ceil(0.895 * frame.height); y < 0.99 * frame.height; y += 1)
     for (let x = 0; x < frame.width; x += 1) {
@@ -216,11 +216,11 @@ test('scopes and readings are of the region alone when asked', async () => {
 
 test('two picks choose a patch: 99 % of it, and under 1 % of the others', async () => {
   // The places of the patches are known at some frames.
-  await house.client.ask('PATCH', `/clips/${drone().id}`, { referenceFrame: 15 });
+  await app.client.ask('PATCH', `/clips/${drone().id}`, { referenceFrame: 15 });
   const clip = { ...drone(), referenceFrame: 15 };
   const places = patchesOf('QUADCOPTER', 15);
   const leaf = places.find((p) => p.name === 'leaf')!;
-  const own = await house.page(SIZES.wide);
+  const own = await app.page(SIZES.wide);
   await openWith(own, clip, [convert, newStep('saturation', 'saturation')]);
   await takeStep(own, 'saturation');
   await own.getByRole('button', { name: 'Acts everywhere: change where' }).click();
@@ -243,7 +243,7 @@ test('two picks choose a patch: 99 % of it, and under 1 % of the others', async 
   const { matte } = await regionOf(clip);
   expect(matte!.like!.picks).toHaveLength(2);
   const share = matteFunction(matte!);
-  const frame = await cpuFrame(house, clip, 1920, [convert]);
+  const frame = await cpuFrame(app, clip, 1920, [convert]);
   const chosen = ({ x, y, width, height }: (typeof places)[number]): number => {
     let [n, all] = [0, 0];
     for (let row = Math.ceil(y * frame.height); row < (y + height) * frame.height - 1; row += 1)
@@ -269,7 +269,7 @@ test('two picks choose a patch: 99 % of it, and under 1 % of the others', async 
 
 test('specks and holes go by one ruler, as the CPU backend says, and readings of the region know it', async () => {
   const clip = clips.mooring_block_02;
-  const own = await house.page(SIZES.phone);
+  const own = await app.page(SIZES.phone);
   const darker = (): Step => ({ ...newStep('range', 'range', { exposure: -1.5 }), region: 'bright' });
   await openWith(own, clip, [
     newStep('region', 'bright', { matte: { lightness: { low: 0.42, high: 1, soft: 0.01 } } }),
@@ -298,7 +298,7 @@ test('specks and holes go by one ruler, as the CPU backend says, and readings of
   console.log(`lonely pixels: ${(100 * before).toFixed(3)} % before, ${(100 * after).toFixed(3)} % after`);
   expect(before).toBeGreaterThan(0.001);
   expect(after).toBeLessThan(before / 2);
-  expect(await shareOffCpu(house, own, clip, 1)).toBeLessThan(0.002);
+  expect(await shareOffCpu(app, own, clip, 1)).toBeLessThan(0.002);
   await own.getByRole('button', { name: /^More about/ }).tap();
   await own.getByRole('radio', { name: 'This region' }).tap();
   await own.getByRole('button', { name: 'Close' }).tap();
@@ -310,10 +310,10 @@ test('specks and holes go by one ruler, as the CPU backend says, and readings of
 }, 60_000);
 
 test('a low sun is painted: a soft ellipse of the bright is warmer, the land as it was, the edge darker', async () => {
-  const own = await house.page(SIZES.wide);
+  const own = await app.page(SIZES.wide);
   const clip = drone();
   const { referenceFrame } = clip;
-  await house.client.ask('PATCH', `/clips/${clip.id}`, { referenceFrame });
+  await app.client.ask('PATCH', `/clips/${clip.id}`, { referenceFrame });
   await openWith(own, clip, [convert, newStep('balance', 'balance')]);
   const before = await screenPicture(own);
   await takeStep(own, 'balance');
@@ -353,22 +353,22 @@ test('a low sun is painted: a soft ellipse of the bright is warmer, the land as 
   expect(warmth(after, 0.2, 0.3)).toBeGreaterThan(warmth(before, 0.2, 0.3) + 5);
   // Dark land below is not of the bright, and far away is not in the ellipse.
   expect(Math.abs(warmth(after, 0.6, 0.75) - warmth(before, 0.6, 0.75))).toBeLessThan(6);
-  expect(await shareOffCpu(house, own, clip, 2)).toBeLessThan(0.01);
+  expect(await shareOffCpu(app, own, clip, 2)).toBeLessThan(0.01);
   await own.context().close();
 });
 
 test('copied into another clip, steps bring their region along', async () => {
-  const own = await house.page(SIZES.phone);
+  const own = await app.page(SIZES.phone);
   await openWith(own, clips.mooring_block_02, []);
   await openWith(own, drone(), [THREE_MOVING[0], convert, THREE_MOVING[5]]);
   await own.getByRole('button', { name: 'Copy and paste steps' }).click();
   await own.getByRole('button', { name: /^Copy \d steps|^Copy Range/ }).click();
-  await own.goto(`${house.running.address}/clip/${clips.mooring_block_02.id}`);
+  await own.goto(`${app.running.address}/clip/${clips.mooring_block_02.id}`);
   await settled(own);
   await own.getByRole('button', { name: 'Copy and paste steps' }).click();
   await own.getByRole('button', { name: /^Paste: / }).click();
   await settled(own);
-  const steps = await keptSteps(house.client, clips.mooring_block_02.id);
+  const steps = await keptSteps(app.client, clips.mooring_block_02.id);
   const region = steps.find((s) => s.kind === 'region')!;
   expect(region.params).toMatchObject({ shapes: [{ kind: 'ellipse', keys: [{ x: 0.3 }, { x: 0.6 }] }] });
   expect(steps.find((s) => s.kind === 'range')).toMatchObject({ region: region.id });

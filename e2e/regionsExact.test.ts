@@ -6,13 +6,13 @@ import type { Region } from '@inkavo/core/regions/region';
 import { poseAt, shapeSchema } from '@inkavo/core/regions/shape';
 import { until } from '@inkavo/server/testServer';
 import { SIZES } from './browser';
-import { keptSteps, openHouse, screenPicture, settled, takeStep, type House } from './house';
+import { keptSteps, openTestApp, screenPicture, settled, takeStep, type TestApp } from './testApp';
 import { exportedFrame, lumaOff } from './exported';
 import { shareOffCpu } from './offCpu';
 import { THREE_MOVING } from './regionGrade';
 import { patchesOf } from './truth';
 
-let house: House;
+let app: TestApp;
 let clips: Record<string, Clip>;
 /** Longer than frame and cells take. */
 const KERNEL_LATE_MS = 3000;
@@ -22,24 +22,24 @@ const convert = newStep('convert', 'convert', {
 });
 
 beforeAll(async () => {
-  house = await openHouse();
-  clips = await house.clips('channel_east_03', 'mooring_block_02');
+  app = await openTestApp();
+  clips = await app.clips('channel_east_03', 'mooring_block_02');
 }, 180_000);
-afterAll(() => house.close());
+afterAll(() => app.close());
 
 const drone = (): Clip => clips.channel_east_03;
 async function openWith(on: Page, clip: Clip, steps: Step[]): Promise<void> {
-  await house.client.setSteps(clip.id, { clip: steps });
-  await on.goto(`${house.running.address}/clip/${clip.id}`);
+  await app.client.setSteps(clip.id, { clip: steps });
+  await on.goto(`${app.running.address}/clip/${clip.id}`);
   await settled(on);
 }
 const regionOf = async (clip: Clip): Promise<Region> =>
-  (await keptSteps(house.client, clip.id)).find((s) => s.kind === 'region')!.params as unknown as Region;
+  (await keptSteps(app.client, clip.id)).find((s) => s.kind === 'region')!.params as unknown as Region;
 
 test('three moving regions, matte, water and corners: at fit the screen is what the CPU backend makes, within 2 at 99 %', async () => {
-  const own = await house.page(SIZES.wide);
+  const own = await app.page(SIZES.wide);
   await openWith(own, clips.mooring_block_02, THREE_MOVING);
-  const share = await shareOffCpu(house, own, clips.mooring_block_02, 2);
+  const share = await shareOffCpu(app, own, clips.mooring_block_02, 2);
   console.log(`regions at fit: more than 2 from the CPU at ${(100 * share).toFixed(4)} % of values`);
   expect(share).toBeLessThan(0.01);
   await own.context().close();
@@ -47,11 +47,11 @@ test('three moving regions, matte, water and corners: at fit the screen is what 
 
 test('at 100 % it is the export: 99.9 % of 8-bit values within 1', async () => {
   const clip = clips.mooring_block_02;
-  const own = await house.page({ width: 2480, height: 1800 });
+  const own = await app.page({ width: 2480, height: 1800 });
   await openWith(own, clip, THREE_MOVING);
   const shown = await screenPicture(own);
   expect(shown.width).toBe(clip.facts.width);
-  const exported = await exportedFrame(house, clip);
+  const exported = await exportedFrame(app, clip);
   const share = lumaOff(exported, shown.rgb, { left: 0, top: 0, width: shown.width, height: shown.height });
   console.log(`regions at 100 %: luma more than 1 from the export at ${(100 * share).toFixed(4)} % of pixels`);
   expect(share).toBeLessThan(0.001);
@@ -60,10 +60,10 @@ test('at 100 % it is the export: 99.9 % of 8-bit values within 1', async () => {
 
 test('on a phone, magnified to 100 %, it is the export too: maps come from the file’s own pixels', async () => {
   const clip = clips.mooring_block_02;
-  const exported = await exportedFrame(house, clip);
+  const exported = await exportedFrame(app, clip);
   // Whichever worker has its kernel last, as on a busy machine: the file's cells may come before it, and must not be lost.
   for (const late of [0, 1, 2]) {
-    const own = await house.page(SIZES.phone, 2);
+    const own = await app.page(SIZES.phone, 2);
     let asked = 0;
     await own.route(/kernel-\w+\.wasm/, async (route) => {
       if (asked++ % 3 === late) await new Promise((resolve) => setTimeout(resolve, KERNEL_LATE_MS));
@@ -103,8 +103,8 @@ test('followed from here on: the shape stays on the board to a hundredth of the 
     return { x: (left + right) / 2, y: (top + low) / 2 / aspect, width: right - left, height: (low - top) / aspect };
   };
   const board = shapeSchema.parse({ id: 'board', kind: 'rectangle', keys: [{ seconds: 0, ...boardAt(15) }] });
-  await house.client.ask('PATCH', `/clips/${clip.id}`, { referenceFrame: 15, inFrame: 0, outFrame: 119 });
-  const own = await house.page(SIZES.phone);
+  await app.client.ask('PATCH', `/clips/${clip.id}`, { referenceFrame: 15, inFrame: 0, outFrame: 119 });
+  const own = await app.page(SIZES.phone);
   await openWith(own, clip, [
     newStep('region', 'place', { shapes: [board] }),
     convert,
@@ -139,7 +139,7 @@ test('what is too smooth to be followed is refused with its reason, and nothing 
     kind: 'ellipse',
     keys: [{ seconds: 0, x: 0.5, y: 0.16, width: 0.06, height: 0.02 }],
   });
-  const own = await house.page(SIZES.phone);
+  const own = await app.page(SIZES.phone);
   await openWith(own, drone(), [
     newStep('region', 'place', { shapes: [sky] }),
     convert,

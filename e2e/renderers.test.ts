@@ -8,23 +8,23 @@ import { bakeFor } from '@inkavo/core/program/cpu/gradePicture';
 import { restFrame } from '@inkavo/media/frames/rest';
 import type { Look, View } from '../app/src/engine/picture/look';
 import { SIZES } from './browser';
-import { openHouse, settled, type House } from './house';
+import { openTestApp, settled, type TestApp } from './testApp';
 import { THREE_MOVING } from './regionGrade';
 import { bringRenderers, listed, samplesOf, type Renderers } from './renderers';
 
-let house: House;
+let app: TestApp;
 let page: Page;
 let clip: Clip;
 
 beforeAll(async () => {
-  house = await openHouse();
-  ({ mooring_block_02: clip } = await house.clips('mooring_block_02'));
-  page = await house.page(SIZES.phone);
-  await page.goto(`${house.running.address}/clip/${clip.id}`);
+  app = await openTestApp();
+  ({ mooring_block_02: clip } = await app.clips('mooring_block_02'));
+  page = await app.page(SIZES.phone);
+  await page.goto(`${app.running.address}/clip/${clip.id}`);
   await settled(page);
   await bringRenderers(page);
 }, 180_000);
-afterAll(() => house.close());
+afterAll(() => app.close());
 
 const SHARP: Step[] = [
   newStep('range', 'r', { contrast: 1.2, exposure: 0.6 }),
@@ -53,7 +53,7 @@ const LOOKS: Record<string, { look: Partial<Look>; view?: View; finer?: true; mo
 
 /** How far apart GPU and CPU draw each look at a grade: share of bytes by more than `by`, at most, and how many levels there are. */
 async function apart(steps: readonly Step[], by: number) {
-  const { parts } = house.running;
+  const { parts } = app.running;
   const source = await parts.clips.source(clip, parts.library.original(clip.hash));
   const rest = await restFrame(source, clip.referenceFrame, WIDTH);
   const baked = bakeFor(compile(steps, secondsOf(clip.facts, clip.referenceFrame)), rest, 33);
@@ -135,7 +135,7 @@ test.each(Object.entries(GRADES))(
 );
 
 test('what the CPU keeps of steps that stay never shows: change after change it draws what it draws afresh', async () => {
-  const { parts } = house.running;
+  const { parts } = app.running;
   const source = await parts.clips.source(clip, parts.library.original(clip.hash));
   const rest = await restFrame(source, clip.referenceFrame, WIDTH);
   const seconds = secondsOf(clip.facts, clip.referenceFrame);

@@ -3,18 +3,18 @@ import type { Job } from '@inkavo/core/model/job';
 import type { Clip, Outing } from '@inkavo/core/model/outing';
 import { until } from '@inkavo/server/testServer';
 import { SIZES } from './browser';
-import { openHouse, screenPicture, settled, type House } from './house';
+import { openTestApp, screenPicture, settled, type TestApp } from './testApp';
 
-let house: House;
+let app: TestApp;
 let page: Page;
 beforeAll(async () => {
-  house = await openHouse();
-  page = await house.page(SIZES.phone);
+  app = await openTestApp();
+  page = await app.page(SIZES.phone);
 });
-afterAll(() => house.close());
+afterAll(() => app.close());
 
-const go = (path: string) => page.goto(house.running.address + path);
-const jobs = () => house.client.get<Job[]>('/jobs');
+const go = (path: string) => page.goto(app.running.address + path);
+const jobs = () => app.client.get<Job[]>('/jobs');
 
 test('the first start says what to do; an outing is made, and a wrong day is refused with a sentence', async () => {
   await go('/');
@@ -27,7 +27,7 @@ test('the first start says what to do; an outing is made, and a wrong day is ref
   await page.getByRole('textbox', { name: 'Day' }).fill('2031-07-02');
   await page.getByRole('button', { name: 'Make it' }).tap();
   await page.getByText('No clips yet').waitFor();
-  const [outing] = await house.client.get<Outing[]>('/outings');
+  const [outing] = await app.client.get<Outing[]>('/outings');
   expect(outing).toMatchObject({ name: 'Weir day', date: '2031-07-02' });
 });
 
@@ -71,9 +71,9 @@ test('Noon and Dusk: chosen once, kept on this device; text stands out in both',
 });
 
 test('several clips are chosen and exported together; one is stopped, exported again and removed', async () => {
-  const clips = await house.clips('boat_shed_01', 'mooring_block_02');
+  const clips = await app.clips('boat_shed_01', 'mooring_block_02');
   for (const clip of Object.values(clips))
-    await house.client.ask('PATCH', `/clips/${clip.id}`, { inFrame: 0, outFrame: 30 });
+    await app.client.ask('PATCH', `/clips/${clip.id}`, { inFrame: 0, outFrame: 30 });
   await go(`/outing/${clips.boat_shed_01.outingId}`);
   await page.getByRole('button', { name: 'Choose several clips' }).tap();
   for (const name of [/boat_shed_01/, /mooring_block_02/]) await page.getByRole('checkbox', { name }).tap();
@@ -93,11 +93,11 @@ test('several clips are chosen and exported together; one is stopped, exported a
 }, 90_000);
 
 test('a clip is opened before its proxy is made, and plays once it is', async () => {
-  const { outing } = await house.client.post<{ outing: Outing }>('/demo', { load: false });
-  await house.client.post(`/outings/${outing.id}/import`, {
+  const { outing } = await app.client.post<{ outing: Outing }>('/demo', { load: false });
+  await app.client.post(`/outings/${outing.id}/import`, {
     clips: [{ paths: ['DCIM/QUADCOPTER/channel_east_03.mp4'] }],
   });
-  const find = async () => (await house.client.clips(outing.id)).find((c) => c.name.startsWith('channel'));
+  const find = async () => (await app.client.clips(outing.id)).find((c) => c.name.startsWith('channel'));
   const clip = (await until(find, (c) => c !== undefined))!;
   expect(clip.proxy).toBe('waiting');
   await go(`/clip/${clip.id}`);
@@ -118,7 +118,7 @@ test('a clip is opened before its proxy is made, and plays once it is', async ()
 }, 60_000);
 
 test('what the file is, and what matters of it, is told on the bench', async () => {
-  const { boat_shed_01: clip } = await house.clips('boat_shed_01');
+  const { boat_shed_01: clip } = await app.clips('boat_shed_01');
   await go(`/clip/${clip.id}`);
   await settled(page);
   await page.getByRole('button', { name: 'More', exact: true }).tap();
@@ -131,10 +131,10 @@ test('what the file is, and what matters of it, is told on the bench', async () 
 });
 
 test('resetting all steps of a clip is one thing to undo', async () => {
-  const { boat_shed_01: clip } = await house.clips('boat_shed_01');
-  const { clip: now } = await house.client.get<{ clip: Clip }>(`/clips/${clip.id}`);
+  const { boat_shed_01: clip } = await app.clips('boat_shed_01');
+  const { clip: now } = await app.client.get<{ clip: Clip }>(`/clips/${clip.id}`);
   const steps = now.steps.map((s) => (s.kind === 'saturation' ? { ...s, params: { ...s.params, amount: 1.5 } } : s));
-  await house.client.setSteps(clip.id, { clip: steps });
+  await app.client.setSteps(clip.id, { clip: steps });
   await go(`/clip/${clip.id}`);
   await settled(page);
   await page.getByRole('button', { name: 'More', exact: true }).tap();

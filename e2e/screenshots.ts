@@ -3,22 +3,22 @@ import type { Page } from 'playwright-core';
 import { newStep } from '@inkavo/core/model/grade';
 import { PROFILES } from '@inkavo/core/model/profile';
 import { SIZES } from './browser';
-import { openHouse, settled, tapPicture } from './house';
+import { openTestApp, settled, tapPicture } from './testApp';
 
 const OUT = resolve(__dirname, '../docs/screenshots');
 
 /** Takes the kept picture of each main view, from the demo data. */
 async function main(): Promise<void> {
-  const house = await openHouse();
-  const phone = await house.page(SIZES.phone, 2);
+  const app = await openTestApp();
+  const phone = await app.page(SIZES.phone, 2);
   const shoot = async (page: Page, name: string): Promise<void> => {
     await page.waitForTimeout(400);
     await page.screenshot({ path: join(OUT, `${name}.png`) });
     console.log(`${name}.png`);
   };
-  const go = (page: Page, path: string) => page.goto(house.running.address + path);
+  const go = (page: Page, path: string) => page.goto(app.running.address + path);
 
-  const clips = await house.clips('boat_shed_01', 'mooring_block_02', 'paddle_out_07', 'channel_east_03');
+  const clips = await app.clips('boat_shed_01', 'mooring_block_02', 'paddle_out_07', 'channel_east_03');
   const profile = (name: string) => PROFILES.find((p) => p.name === name);
   const grades = {
     channel_east_03: [
@@ -35,7 +35,7 @@ async function main(): Promise<void> {
     ],
   };
   for (const [name, steps] of Object.entries(grades)) {
-    await house.client.setSteps(clips[name].id, { clip: steps });
+    await app.client.setSteps(clips[name].id, { clip: steps });
   }
 
   await go(phone, '/');
@@ -48,13 +48,13 @@ async function main(): Promise<void> {
   await phone.waitForTimeout(2500);
   await shoot(phone, 'outing-phone');
   // A card that is looked through for another outing, and a film of this one.
-  const other = await house.client.post<{ id: string }>('/outings', { name: 'Second day', date: '2031-06-15' });
+  const other = await app.client.post<{ id: string }>('/outings', { name: 'Second day', date: '2031-06-15' });
   await go(phone, `/outing/${other.id}`);
   await phone.getByRole('button', { name: 'Bring in clips' }).tap();
   await phone.getByRole('button', { name: /^Bring in \d/ }).waitFor();
   await phone.waitForTimeout(3000);
   await shoot(phone, 'bring-in-phone');
-  await house.client.post('/removed', { kind: 'outing', ids: [other.id] });
+  await app.client.post('/removed', { kind: 'outing', ids: [other.id] });
   await go(phone, `/outing/${clips.channel_east_03.outingId}`);
   await phone.getByText('channel_east_03').first().waitFor();
   await phone.getByRole('button', { name: 'This outing: name, day, remove' }).tap();
@@ -124,7 +124,7 @@ async function main(): Promise<void> {
   await settled(phone);
   await shoot(phone, 'keyframes-phone');
   await phone.getByRole('button', { name: 'Close the keyframes' }).tap();
-  await house.client.ask('DELETE', `/clips/${clips.mooring_block_02.id}/dive`);
+  await app.client.ask('DELETE', `/clips/${clips.mooring_block_02.id}/dive`);
   await phone.getByRole('button', { name: 'More', exact: true }).tap();
   await phone.getByRole('button', { name: 'Reset all steps of this clip' }).tap();
   await settled(phone);
@@ -153,7 +153,7 @@ async function main(): Promise<void> {
   await phone.getByRole('button', { name: 'This is neutral' }).waitFor();
   await shoot(phone, 'bench-phone-noon');
 
-  const wide = await house.page(SIZES.wide);
+  const wide = await app.page(SIZES.wide);
   await go(wide, `/outing/${clips.channel_east_03.outingId}`);
   await wide.getByText('channel_east_03').first().waitFor();
   await wide.waitForTimeout(2500);
@@ -169,13 +169,13 @@ async function main(): Promise<void> {
   await wide.waitForTimeout(6000);
   await shoot(wide, 'export-wide');
 
-  const tablet = await house.page(SIZES.tablet);
+  const tablet = await app.page(SIZES.tablet);
   await go(tablet, `/clip/${clips.paddle_out_07.id}`);
   await settled(tablet);
   await shoot(tablet, 'bench-tablet-dusk');
 
   // Edited here off the network, and meanwhile elsewhere.
-  const away = await house.page(SIZES.phone, 2);
+  const away = await app.page(SIZES.phone, 2);
   const { boat_shed_01: boat } = clips;
   await go(away, `/clip/${boat.id}`);
   await away.getByTestId('step-range').click();
@@ -187,12 +187,12 @@ async function main(): Promise<void> {
     .click();
   for (let i = 0; i < 8; i += 1) await away.getByRole('button', { name: 'Exposure: less' }).click();
   await away.getByText(/on this device/).waitFor();
-  await house.client.setSteps(boat.id, { clip: [newStep('range', 'range', { exposure: 0.35, contrast: 1.1 })] });
+  await app.client.setSteps(boat.id, { clip: [newStep('range', 'range', { exposure: 0.35, contrast: 1.1 })] });
   await away.context().unroute(/changes|events/);
   await away.getByText('Changed in two places').waitFor({ timeout: 30_000 });
   await away.waitForTimeout(3000);
   await shoot(away, 'question-phone');
-  await house.close();
+  await app.close();
 }
 
 main().then(

@@ -4,18 +4,18 @@ import type { Clip } from '@inkavo/core/model/outing';
 import { shapeSchema } from '@inkavo/core/regions/shape';
 import { until } from '@inkavo/server/testServer';
 import { SIZES } from './browser';
-import { keptSteps, openHouse, screenPicture, settled, splitInHalf, takeStep, type House } from './house';
+import { keptSteps, openTestApp, screenPicture, settled, splitInHalf, takeStep, type TestApp } from './testApp';
 import { exportedFrame } from './exported';
 import { cpuFrame, shareOffCpu } from './offCpu';
 
-let house: House;
+let app: TestApp;
 let clip: Clip;
 
 beforeAll(async () => {
-  house = await openHouse();
-  ({ mooring_block_02: clip } = await house.clips('mooring_block_02'));
+  app = await openTestApp();
+  ({ mooring_block_02: clip } = await app.clips('mooring_block_02'));
 }, 180_000);
-afterAll(() => house.close());
+afterAll(() => app.close());
 
 const sharpen = (id: string, px: number, amount: number): Step => newStep('sharpen', id, { amount, radius: px / 1920 });
 const oval = shapeSchema.parse({
@@ -44,19 +44,19 @@ const GRADES: Record<string, Step[]> = {
 };
 
 async function openWith(page: Page, steps: Step[]): Promise<void> {
-  await house.client.setSteps(clip.id, { clip: steps });
-  await page.goto(`${house.running.address}/clip/${clip.id}`);
+  await app.client.setSteps(clip.id, { clip: steps });
+  await page.goto(`${app.running.address}/clip/${clip.id}`);
   await settled(page);
 }
 
 test.each(Object.entries(GRADES))(
   '%s: pixel by pixel the screen is what the CPU backend makes',
   async (_name, steps) => {
-    const page = await house.page({ width: 2480, height: 1800 });
+    const page = await app.page({ width: 2480, height: 1800 });
     await openWith(page, steps);
     expect((await screenPicture(page)).width).toBe(clip.facts.width);
     const share = await until(
-      () => shareOffCpu(house, page, clip, 1),
+      () => shareOffCpu(app, page, clip, 1),
       (off) => off < 0.001,
     );
     console.log(`sharpened: GPU more than 1 from CPU at ${(100 * share).toFixed(4)} % of values`);
@@ -66,7 +66,7 @@ test.each(Object.entries(GRADES))(
 );
 
 test('by touch: added, too fine for the whole picture and said so, seen pixel by pixel, and the same in the export', async () => {
-  const page = await house.page(SIZES.phone, 2);
+  const page = await app.page(SIZES.phone, 2);
   await openWith(page, [newStep('range', 'range', { contrast: 1.15 })]);
   await page.getByRole('button', { name: 'Add a step' }).tap();
   await page.getByRole('button', { name: /^Sharpen/ }).tap();
@@ -82,7 +82,7 @@ test('by touch: added, too fine for the whole picture and said so, seen pixel by
   await page.waitForFunction(
     () => document.querySelector<HTMLElement>('[data-testid=picture]')!.dataset.showing === 'detail',
   );
-  const steps = await keptSteps(house.client, clip.id);
+  const steps = await keptSteps(app.client, clip.id);
   expect(steps[1]).toMatchObject({ kind: 'sharpen', params: { amount: 1.2 } });
 
   // The part that is shown, about the middle, as the CPU backend makes it with the step and without.
@@ -90,7 +90,7 @@ test('by touch: added, too fine for the whole picture and said so, seen pixel by
   const share = width / clip.facts.width;
   const [left, top] = [clip.facts.width, clip.facts.height].map((all) => Math.round((all * (1 - share)) / 2));
   const apart = async (by: Step[]): Promise<number> => {
-    const cpu = await cpuFrame(house, clip, clip.facts.width, by);
+    const cpu = await cpuFrame(app, clip, clip.facts.width, by);
     const { rgb } = await screenPicture(page);
     let off = 0;
     for (let y = 0; y < height; y += 1)
@@ -100,7 +100,7 @@ test('by touch: added, too fine for the whole picture and said so, seen pixel by
       }
     return off / (width * height);
   };
-  // Without a graphics unit what was drawn may come to the page a good while later.
+  // Without a GPU what was drawn may come to the page a good while later.
   const withStep = await until(
     () => apart(steps),
     (off) => off < 0.001,
@@ -111,8 +111,8 @@ test('by touch: added, too fine for the whole picture and said so, seen pixel by
   );
   expect(without).toBeGreaterThan(0.2);
 
-  const exported = await exportedFrame(house, clip);
-  const cpu = await cpuFrame(house, clip, clip.facts.width, steps);
+  const exported = await exportedFrame(app, clip);
+  const cpu = await cpuFrame(app, clip, clip.facts.width, steps);
   let off = 0;
   for (let i = 0; i < exported.y.length; i += 1) {
     const [r, g, b] = [0, 1, 2].map((c) => Math.min(1, Math.max(0, cpu.rgb[3 * i + c])));
@@ -125,7 +125,7 @@ test('by touch: added, too fine for the whole picture and said so, seen pixel by
 }, 120_000);
 
 test('what a region leaves out is hatched through all passes', async () => {
-  const page = await house.page(SIZES.phone);
+  const page = await app.page(SIZES.phone);
   const steps = GRADES['twice, and in a region by colour without specks'];
   await openWith(page, steps);
   const whole = await screenPicture(page);
@@ -146,7 +146,7 @@ test('what a region leaves out is hatched through all passes', async () => {
 }, 60_000);
 
 test('a split leaves the sharpened half as it was, and shows the other as recorded', async () => {
-  const page = await house.page(SIZES.phone);
+  const page = await app.page(SIZES.phone);
   const steps = GRADES['twice, and in a region by colour without specks'];
   await openWith(page, steps);
   const graded = await screenPicture(page);
@@ -170,7 +170,7 @@ test('a split leaves the sharpened half as it was, and shows the other as record
         }
     return most;
   };
-  const recorded = await cpuFrame(house, clip, graded.width, []);
+  const recorded = await cpuFrame(app, clip, graded.width, []);
   await until(
     () => screenPicture(page),
     (split) => off(split, 0, 0.45, recorded.rgb, 255) < 1.5 && off(split, 0.55, 1, graded.rgb, 1) === 0,

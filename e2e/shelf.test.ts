@@ -15,9 +15,9 @@ import { workFolder } from '@inkavo/media/testClips';
 import { until } from '@inkavo/server/testServer';
 import { SIZES } from './browser';
 import { patchesOf } from './truth';
-import { bringToShelf, keptSteps, openHouse, settled, type House } from './house';
+import { bringToShelf, keptSteps, openTestApp, settled, type TestApp } from './testApp';
 
-let house: House;
+let app: TestApp;
 let page: Page;
 let clips: Record<string, Clip>;
 const folder = workFolder();
@@ -29,13 +29,13 @@ const table = (title: string, white: number): string =>
   writeCube(gradeToLut([newStep('range', 'r', { white })], 9, title));
 
 beforeAll(async () => {
-  house = await openHouse();
-  clips = await house.clips('boat_shed_01', 'mooring_block_02', 'channel_east_03');
-  page = await house.page(SIZES.phone);
-  await page.goto(`${house.running.address}/clip/${clips.boat_shed_01.id}`);
+  app = await openTestApp();
+  clips = await app.clips('boat_shed_01', 'mooring_block_02', 'channel_east_03');
+  page = await app.page(SIZES.phone);
+  await page.goto(`${app.running.address}/clip/${clips.boat_shed_01.id}`);
   await settled(page);
 }, 180_000);
-afterAll(() => house.close());
+afterAll(() => app.close());
 
 const more = (): Promise<void> => page.getByRole('button', { name: 'More', exact: true }).tap();
 const openShelf = async (): Promise<void> => {
@@ -43,7 +43,7 @@ const openShelf = async (): Promise<void> => {
   await page.getByRole('button', { name: /^Shelf/ }).tap();
 };
 const card = (title: string): Locator => page.getByRole('button', { name: title, exact: true });
-const shelf = (): Promise<ShelfItem[]> => house.client.get<ShelfItem[]>('/shelf');
+const shelf = (): Promise<ShelfItem[]> => app.client.get<ShelfItem[]>('/shelf');
 /** Mean of the pictures in an element, 0–255, once they are there. */
 const meanOf = async (picture: Locator): Promise<number> => {
   await picture.waitFor();
@@ -100,7 +100,7 @@ test('each is drawn on the frame; two are held against each other; holding shows
   await large.tap();
   await page.getByRole('button', { name: 'Take Step 1' }).tap();
   const lut = await until(
-    async () => (await keptSteps(house.client, clips.boat_shed_01.id)).at(-1)!,
+    async () => (await keptSteps(app.client, clips.boat_shed_01.id)).at(-1)!,
     (s) => s.kind === 'lut',
   );
   // A look goes behind all other steps of the clip.
@@ -133,7 +133,7 @@ test('a saved grade is read back, and put into several clips of an outing at onc
   await bringToShelf(page, [write('dusk.json', writeGrade(gradeOf(steps, 'Dusk, grey')))]);
   await page.getByText('1 on the shelf').waitFor();
   await page.getByRole('button', { name: 'Close' }).last().tap();
-  await page.goto(`${house.running.address}/outing/${clips.boat_shed_01.outingId}`);
+  await page.goto(`${app.running.address}/outing/${clips.boat_shed_01.outingId}`);
   await page.getByRole('button', { name: 'Choose several clips' }).tap();
   for (const name of ['mooring_block_02', 'channel_east_03']) await page.getByRole('checkbox', { name }).tap();
   await page.getByRole('button', { name: 'With them …' }).tap();
@@ -142,7 +142,7 @@ test('a saved grade is read back, and put into several clips of an outing at onc
   await page.getByRole('button', { name: 'Put into all 2' }).tap();
   for (const { id } of [clips.mooring_block_02, clips.channel_east_03]) {
     const kept = await until(
-      () => keptSteps(house.client, id),
+      () => keptSteps(app.client, id),
       (list) => list.some((s) => s.kind === 'saturation' && s.params.amount === 0),
     );
     expect(kept.find((s) => s.kind === 'range')!.params.exposure).toBe(-0.5);
@@ -151,8 +151,8 @@ test('a saved grade is read back, and put into several clips of an outing at onc
 });
 
 test('the shelf is a screen of its own, drawn on the clip that was open last, at a wide window beside its picture', async () => {
-  const wide = await house.page(SIZES.wide);
-  await wide.goto(`${house.running.address}/shelf`);
+  const wide = await app.page(SIZES.wide);
+  await wide.goto(`${app.running.address}/shelf`);
   await wide.getByText(/^seen on /).waitFor();
   await wide.getByRole('button', { name: 'Black and white', exact: true }).click();
   const large = wide.getByRole('img', { name: 'Black and white' });
@@ -163,15 +163,15 @@ test('the shelf is a screen of its own, drawn on the clip that was open last, at
 });
 
 test('a profile is fitted to a filmed chart: its patches are tapped, and come out with their own light after one gain', async () => {
-  const clip = (await house.clips('paddle_out_07')).paddle_out_07;
+  const clip = (await app.clips('paddle_out_07')).paddle_out_07;
   const frame = 15;
-  await house.client.ask('PATCH', `/clips/${clip.id}`, { referenceFrame: frame });
+  await app.client.ask('PATCH', `/clips/${clip.id}`, { referenceFrame: frame });
   const neutral = patchesOf('HELMET_CAMERA', frame)
     .filter(({ reflectance }) => Math.max(...reflectance) - Math.min(...reflectance) < 0.02)
     .sort((a, b) => b.reflectance[1] - a.reflectance[1]);
   expect(neutral.length).toBeGreaterThanOrEqual(3);
-  const own = await house.page(SIZES.wide);
-  await own.goto(`${house.running.address}/clip/${clip.id}`);
+  const own = await app.page(SIZES.wide);
+  await own.goto(`${app.running.address}/clip/${clip.id}`);
   await settled(own);
   await own.getByRole('button', { name: /Change it/ }).click();
   await own.getByRole('button', { name: 'A profile from a filmed chart …' }).click();

@@ -6,47 +6,47 @@ import type { Job } from '@inkavo/core/model/job';
 import { probe } from '@inkavo/media/codec';
 import { until } from '@inkavo/server/testServer';
 import { SIZES } from './browser';
-import { openHouse, settled, type House } from './house';
+import { openTestApp, settled, type TestApp } from './testApp';
 
-let house: House;
+let app: TestApp;
 let clip: Clip;
 beforeAll(async () => {
-  house = await openHouse();
-  ({ paddle_out_07: clip } = await house.clips('paddle_out_07', 'boat_shed_01', 'mooring_block_02'));
+  app = await openTestApp();
+  ({ paddle_out_07: clip } = await app.clips('paddle_out_07', 'boat_shed_01', 'mooring_block_02'));
 }, 180_000);
-afterAll(() => house.close());
+afterAll(() => app.close());
 
 test('sixty frames a second are slowed to the outing’s thirty in a tap: seen on the tile and in the export, and undone', async () => {
-  const page = await house.page(SIZES.phone);
-  await page.goto(`${house.running.address}/clip/${clip.id}`);
+  const page = await app.page(SIZES.phone);
+  await page.goto(`${app.running.address}/clip/${clip.id}`);
   await settled(page);
   await page.getByRole('button', { name: /speed, loop, in and out/ }).tap();
   await page.getByRole('button', { name: 'Every frame at 30 a second: 0.5 times' }).tap();
-  const kept = async () => (await house.client.get<{ clip: Clip }>(`/clips/${clip.id}`)).clip.retime;
+  const kept = async () => (await app.client.get<{ clip: Clip }>(`/clips/${clip.id}`)).clip.retime;
   await until(kept, (r) => r?.factor === 0.5 && r.rate?.num === 30);
   await page.getByText(/^12\.00\ss, 6\.00\ss as recorded: every frame once at 30 a second/).waitFor();
   await page.getByRole('radio', { name: 'No sound' }).tap();
   await until(kept, (r) => r?.sound === 'goes');
   await page.getByRole('button', { name: 'Close' }).last().tap();
-  await house.client.ask('PATCH', `/clips/${clip.id}`, { inFrame: 0, outFrame: 29 });
+  await app.client.ask('PATCH', `/clips/${clip.id}`, { inFrame: 0, outFrame: 29 });
   const delivery = { codec: 'h264', quality: 30 };
-  const [job] = await house.client.post<Job[]>('/deliveries', { clipIds: [clip.id], delivery });
+  const [job] = await app.client.post<Job[]>('/deliveries', { clipIds: [clip.id], delivery });
   await until(
-    () => house.client.get<Job[]>('/jobs'),
+    () => app.client.get<Job[]>('/jobs'),
     (jobs) => jobs.find((j) => j.id === job.id)!.state === 'done',
     60_000,
   );
-  const [file] = readdirSync(join(house.data, 'exports'));
-  const { facts } = await probe(join(house.data, 'exports', file));
+  const [file] = readdirSync(join(app.data, 'exports'));
+  const { facts } = await probe(join(app.data, 'exports', file));
   expect(facts).toMatchObject({ frames: 30, frameRate: { num: 30, den: 1 }, audio: null });
   expect(facts.durationSeconds).toBeCloseTo(1, 2);
 
-  await page.goto(`${house.running.address}/outing/${clip.outingId}`);
+  await page.goto(`${app.running.address}/outing/${clip.outingId}`);
   // Half a second of what was recorded, for a second.
   await page.getByText('0:01.00').waitFor();
   await page.getByText('exported').waitFor();
   // On the bench it is undone with the steps, also after it was closed.
-  await page.goto(`${house.running.address}/clip/${clip.id}`);
+  await page.goto(`${app.running.address}/clip/${clip.id}`);
   await settled(page);
   const undo = page.getByRole('button', { name: 'Undo', exact: true });
   await undo.tap();
@@ -57,8 +57,8 @@ test('sixty frames a second are slowed to the outing’s thirty in a tap: seen o
 });
 
 test('a speed that is set without a network is kept on the device, and sent when the page is opened again', async () => {
-  const page = await house.page(SIZES.phone, 1, false);
-  await page.goto(`${house.running.address}/clip/${clip.id}`);
+  const page = await app.page(SIZES.phone, 1, false);
+  await page.goto(`${app.running.address}/clip/${clip.id}`);
   await settled(page);
   await page.getByRole('button', { name: /speed, loop, in and out/ }).tap();
   await page.route('**/api/clips/**', (route) =>
@@ -69,16 +69,16 @@ test('a speed that is set without a network is kept on the device, and sent when
   await page.getByTestId('keep-state').getByText('kept', { exact: true }).waitFor({ state: 'detached' });
   await page.unroute('**/api/clips/**');
   await page.reload();
-  const kept = async () => (await house.client.get<{ clip: Clip }>(`/clips/${clip.id}`)).clip.retime;
+  const kept = async () => (await app.client.get<{ clip: Clip }>(`/clips/${clip.id}`)).clip.retime;
   await until(kept, (r) => r?.factor === 0.5);
   await page.getByTestId('keep-state').getByText('kept', { exact: true }).waitFor();
-  await house.client.ask('PATCH', `/clips/${clip.id}`, { retime: null });
+  await app.client.ask('PATCH', `/clips/${clip.id}`, { retime: null });
   await page.context().close();
 });
 
 test('a first pass on each of several clips: what it finds is taken as one thing, and undone as one', async () => {
-  const page = await house.page(SIZES.phone);
-  await page.goto(`${house.running.address}/outing/${clip.outingId}`);
+  const page = await app.page(SIZES.phone);
+  await page.goto(`${app.running.address}/outing/${clip.outingId}`);
   await page.getByRole('button', { name: 'Choose several clips' }).tap();
   await page.getByRole('button', { name: 'Choose all that are shown' }).tap();
   await page.getByRole('button', { name: 'With them …' }).tap();
@@ -87,7 +87,7 @@ test('a first pass on each of several clips: what it finds is taken as one thing
   await page.getByText(/^3 of 3 read: \d clips? to mend, \d good as they are\.$/).waitFor({ timeout: 60_000 });
   await page.getByRole('button', { name: /^Take them: \d clips?$/ }).tap();
   const working = async (): Promise<string[]> =>
-    (await house.client.clips(clip.outingId)).filter((c) => !c.steps.every(isIdle)).map((c) => c.name);
+    (await app.client.clips(clip.outingId)).filter((c) => !c.steps.every(isIdle)).map((c) => c.name);
   const mended = await until(working, (names) => names.length > 0);
   // The clip under water needs it, whatever else does.
   expect(mended).toContain('mooring_block_02.mp4');

@@ -1,23 +1,23 @@
 import type { Locator, Page } from 'playwright-core';
-import { keptSteps, openHouse, settled, textOf, type House } from './house';
+import { keptSteps, openTestApp, settled, textOf, type TestApp } from './testApp';
 
 /** A phone on its side, the bars of its browser in sight. */
 const SIDEWAYS = { width: 844, height: 342 };
 /** One held upright, with bars too. */
 const SHORT = { width: 390, height: 664 };
 
-let house: House;
+let app: TestApp;
 let page: Page;
 let clipId: string;
 beforeAll(async () => {
-  house = await openHouse();
-  const { boat_shed_01: clip } = await house.clips('boat_shed_01');
+  app = await openTestApp();
+  const { boat_shed_01: clip } = await app.clips('boat_shed_01');
   clipId = clip.id;
-  page = await house.page(SIDEWAYS);
-  await page.goto(`${house.running.address}/clip/${clip.id}`);
+  page = await app.page(SIDEWAYS);
+  await page.goto(`${app.running.address}/clip/${clip.id}`);
   await settled(page);
 }, 120_000);
-afterAll(() => house.close());
+afterAll(() => app.close());
 
 const inSight = async (locator: Locator): Promise<boolean> => {
   const box = (await locator.boundingBox())!;
@@ -63,11 +63,11 @@ test('held sideways, picture, trace, steps, numbers and the place in the clip ar
 test('numbers that have no room are reached by a finger that moves up over them, which changes none', async () => {
   const last = page.getByRole('slider', { name: 'Soft ends' });
   expect(await inSight(last)).toBe(false);
-  const before = await keptSteps(house.client, clipId);
+  const before = await keptSteps(app.client, clipId);
   await swipe(await middle(page.getByRole('slider', { name: 'Black point' })), 0, -120);
   expect(await inSight(last)).toBe(true);
   await settled(page);
-  expect(await keptSteps(house.client, clipId)).toEqual(before);
+  expect(await keptSteps(app.client, clipId)).toEqual(before);
   // Moved sideways it is set, as everywhere.
   await swipe(await middle(last), -60, 0);
   expect(await textOf(page.getByTestId('value-soft'))).not.toBe('0.0 %');

@@ -7,7 +7,7 @@ import { DRAG_SIZE } from '@inkavo/core/program/bake';
 import { compile } from '@inkavo/core/program/compile';
 import { bakeFor } from '@inkavo/core/program/cpu/gradePicture';
 import { restFrame } from '@inkavo/media/frames/rest';
-import type { House } from './house';
+import type { TestApp } from './testApp';
 import { bringRenderers, listed, samplesOf, type Renderers } from './renderers';
 
 /** What a page notes while a finger moves, in its own milliseconds. */
@@ -84,7 +84,7 @@ export async function dragWaits(page: Page, target: Locator, enough: number): Pr
  * in the page, of the kind that the page draws with, the median of many, in milliseconds.
  */
 export async function bareDraw(
-  { running: { parts } }: House,
+  { running: { parts } }: TestApp,
   page: Page,
   clip: Clip,
   steps: readonly Step[],

@@ -1,17 +1,17 @@
 import type { Page } from 'playwright-core';
 import { SIZES } from './browser';
-import { openHouse, screenPicture, settled, tapPicture, textOf, type House, takeFromShelf } from './house';
+import { openTestApp, screenPicture, settled, tapPicture, textOf, type TestApp, takeFromShelf } from './testApp';
 import { patchError, patchesOf } from './truth';
 
-let house: House;
+let app: TestApp;
 let page: Page;
 beforeAll(async () => {
-  house = await openHouse();
+  app = await openTestApp();
   // The clip is on the card and brought in beforehand: the walk begins where a person first sees it.
-  await house.clips('paddle_out_07');
-  page = await house.page(SIZES.phone, 2);
+  await app.clips('paddle_out_07');
+  page = await app.page(SIZES.phone, 2);
 }, 120_000);
-afterAll(() => house.close());
+afterAll(() => app.close());
 
 /**
  * A person who has never seen it, and does only what the screen says: opens the newest outing, opens the only clip,
@@ -24,7 +24,7 @@ test('from a flat clip to a good one in at most twelve actions', async () => {
     await page.getByRole(role, { name }).first().tap();
   };
   const reading = () => textOf(page.getByTestId('reading'));
-  await page.goto(house.running.address);
+  await page.goto(app.running.address);
   await tap(/Saltmark survey/, 'link');
   await tap(/paddle_out_07/, 'link');
   await settled(page);

@@ -9,23 +9,23 @@ import { compile } from '@inkavo/core/program/compile';
 import { workFolder } from '@inkavo/media/testClips';
 import { until } from '@inkavo/server/testServer';
 import { SIZES } from './browser';
-import { keptSteps, openHouse, screenPicture, settled, tapPicture, type House } from './house';
+import { keptSteps, openTestApp, screenPicture, settled, tapPicture, type TestApp } from './testApp';
 import { shareOffCpu } from './offCpu';
 
-let house: House;
+let app: TestApp;
 let page: Page;
 let clips: Record<string, Clip>;
 beforeAll(async () => {
-  house = await openHouse();
-  clips = await house.clips('mooring_block_02', 'boat_shed_01', 'channel_east_03');
-  page = await house.page(SIZES.phone);
-  await page.goto(`${house.running.address}/clip/${clips.mooring_block_02.id}`);
+  app = await openTestApp();
+  clips = await app.clips('mooring_block_02', 'boat_shed_01', 'channel_east_03');
+  page = await app.page(SIZES.phone);
+  await page.goto(`${app.running.address}/clip/${clips.mooring_block_02.id}`);
   await settled(page);
 }, 180_000);
-afterAll(() => house.close());
+afterAll(() => app.close());
 
 const dive = () => clips.mooring_block_02.id;
-const stepOf = async (id: string, kind: string) => (await keptSteps(house.client, id)).find((s) => s.kind === kind)!;
+const stepOf = async (id: string, kind: string) => (await keptSteps(app.client, id)).find((s) => s.kind === kind)!;
 /** Takes a step in hand without opening its sheet. */
 async function take(name: RegExp, on: Page = page): Promise<void> {
   const chip = on.getByRole('group', { name: 'Steps' }).getByRole('button', { name }).first();
@@ -47,7 +47,7 @@ async function meanAt(x0: number, y0: number, x1: number, y1: number): Promise<n
 const SLATE = [0.32, 0.43, 0.5, 0.5] as const;
 
 test('a first pass reads the clip and gives reasons; what is taken are ordinary steps, and undo brings all back', async () => {
-  const before = await keptSteps(house.client, dive());
+  const before = await keptSteps(app.client, dive());
   const green = await meanAt(...SLATE);
   expect(green[1] - green[0]).toBeGreaterThan(25);
   await page.getByRole('button', { name: /First pass/ }).tap();
@@ -67,7 +67,7 @@ test('a first pass reads the clip and gives reasons; what is taken are ordinary 
   await settled(page);
   await page.getByText('As offered', { exact: true }).waitFor();
   expect(isGrey(await meanAt(...SLATE))).toBe(true);
-  expect(await keptSteps(house.client, dive())).toEqual(before);
+  expect(await keptSteps(app.client, dive())).toEqual(before);
   await page.getByRole('button', { name: 'Before', exact: true }).tap();
   await page.getByText('As it is', { exact: true }).waitFor();
   await settled(page);
@@ -119,10 +119,10 @@ test('what the screen shows at rest is what the CPU backend makes of the frame, 
   await page.getByRole('radio', { name: 'the picture' }).tap();
   await close();
   await settled(page);
-  const { clip } = await house.client.get<{ clip: Clip }>(`/clips/${dive()}`);
-  const { ops } = compile(await keptSteps(house.client, dive()), clip.referenceFrame / 30);
+  const { clip } = await app.client.get<{ clip: Clip }>(`/clips/${dive()}`);
+  const { ops } = compile(await keptSteps(app.client, dive()), clip.referenceFrame / 30);
   expect(ops.some((op) => op.kind === 'point')).toBe(true);
-  const share = await shareOffCpu(house, page, clip, 2);
+  const share = await shareOffCpu(app, page, clip, 2);
   console.log(`water: GPU more than 2 from CPU at ${(100 * share).toFixed(4)} % of values`);
   expect(share).toBeLessThan(0.01);
 });
@@ -146,7 +146,7 @@ test('a dive log from the card makes the depth follow it; a damaged one is refus
   // The clip goes from 5 to 10 m.
   expect(Math.abs(depth.keys[0].value - 5)).toBeLessThan(0.6);
   expect(Math.abs(depth.keys.at(-1)!.value - 10)).toBeLessThan(0.6);
-  const { clip } = await house.client.get<{ clip: Clip }>(`/clips/${dive()}`);
+  const { clip } = await app.client.get<{ clip: Clip }>(`/clips/${dive()}`);
   expect(Math.abs(clip.dive!.offset - 94)).toBeLessThan(1.5);
   await page.getByText(/^\d+\.\d\sm deep$/).waitFor();
 });
@@ -157,13 +157,13 @@ test('the log can be taken away, and brought in again', async () => {
   await page.getByRole('button', { name: 'Take the log away' }).tap();
   await page.getByRole('button', { name: /From the card/ }).waitFor();
   await until(
-    async () => (await house.client.get<{ clip: Clip }>(`/clips/${dive()}`)).clip,
+    async () => (await app.client.get<{ clip: Clip }>(`/clips/${dive()}`)).clip,
     (clip) => clip.dive === null,
   );
   await close();
 });
 
-test('keyframes are set at the needle, moved and taken away on the lane over the scrub strip', async () => {
+test('keyframes are set at the playhead, moved and taken away on the lane over the scrub strip', async () => {
   await page.getByRole('button', { name: 'Keyframes of the step in hand' }).tap();
   const lane = page.getByTestId('key-lane');
   const keys = async () => ((await stepOf(dive(), 'water')).params.depth as Keyframed).keys;
@@ -196,9 +196,9 @@ test('keyframes are set at the needle, moved and taken away on the lane over the
 });
 
 test('another explanation can be had once it is worked out, and the first one again', async () => {
-  await page.goto(`${house.running.address}/clip/${clips.boat_shed_01.id}`);
+  await page.goto(`${app.running.address}/clip/${clips.boat_shed_01.id}`);
   await settled(page);
-  const before = await keptSteps(house.client, clips.boat_shed_01.id);
+  const before = await keptSteps(app.client, clips.boat_shed_01.id);
   await page.getByRole('button', { name: /First pass/ }).tap();
   await page.getByText(/^Nothing to mend/).waitFor();
   expect(await page.getByRole('checkbox').count()).toBe(0);
@@ -208,12 +208,12 @@ test('another explanation can be had once it is worked out, and the first one ag
   await page.getByRole('button', { name: 'or: nothing wrong', exact: true }).tap();
   await page.getByText(/^Nothing to mend/).waitFor();
   expect(await page.getByRole('checkbox').count()).toBe(0);
-  expect(await keptSteps(house.client, clips.boat_shed_01.id)).toEqual(before);
+  expect(await keptSteps(app.client, clips.boat_shed_01.id)).toEqual(before);
   await close();
 });
 
 test('the hold check measures the whole clip, shows where it does not hold, and what it offers mends it', async () => {
-  await page.goto(`${house.running.address}/clip/${clips.boat_shed_01.id}`);
+  await page.goto(`${app.running.address}/clip/${clips.boat_shed_01.id}`);
   await settled(page);
   await take(/^Range/);
   await page.getByRole('radio', { name: 'Light' }).tap();
@@ -249,12 +249,12 @@ test('the hold check measures the whole clip, shows where it does not hold, and 
   expect(await until(whitest, (count) => count < 0.5 * white)).toBeLessThan(0.5 * white);
   await page.mouse.up();
   expect(await until(whitest, (count) => count === white)).toBe(white);
-  const kept = await keptSteps(house.client, clips.boat_shed_01.id);
+  const kept = await keptSteps(app.client, clips.boat_shed_01.id);
   await page.getByRole('radio', { name: /^Softer ends.*Lost by the grade there: \d+\.\d\s% instead of/ }).tap();
   await page.getByText('As offered', { exact: true }).waitFor();
   await settled(page);
   expect(await whitest()).toBeLessThan(0.5 * white);
-  expect(await keptSteps(house.client, clips.boat_shed_01.id)).toEqual(kept);
+  expect(await keptSteps(app.client, clips.boat_shed_01.id)).toEqual(kept);
   await page.getByRole('button', { name: 'Before', exact: true }).tap();
   await page.getByText('As it is', { exact: true }).waitFor();
   await settled(page);
@@ -269,7 +269,7 @@ test('the hold check measures the whole clip, shows where it does not hold, and 
 
 test('haze is found in the frame, taken off the distance, and the export shows what the screen shows', async () => {
   const id = clips.channel_east_03.id;
-  await page.goto(`${house.running.address}/clip/${id}`);
+  await page.goto(`${app.running.address}/clip/${id}`);
   await settled(page);
   await page.getByRole('button', { name: /First pass/ }).tap();
   await page
@@ -291,19 +291,16 @@ test('haze is found in the frame, taken off the distance, and the export shows w
   await settled(page);
   // Two frames, delivered without loss, against the CPU backend on the same frames.
   const { referenceFrame: first } = clips.channel_east_03;
-  await house.client.ask('PATCH', `/clips/${id}`, { inFrame: first, outFrame: first + 1 });
-  const [job] = await house.client.post<Job[]>('/deliveries', { clipIds: [id], delivery: { codec: 'ffv1' } });
+  await app.client.ask('PATCH', `/clips/${id}`, { inFrame: first, outFrame: first + 1 });
+  const [job] = await app.client.post<Job[]>('/deliveries', { clipIds: [id], delivery: { codec: 'ffv1' } });
   const done = await until(
-    async () => (await house.client.get<Job[]>('/jobs')).find((j) => j.id === job.id)!,
+    async () => (await app.client.get<Job[]>('/jobs')).find((j) => j.id === job.id)!,
     (j) => j.state === 'done' || j.state === 'failed',
     120_000,
   );
   expect(done.state).toBe('done');
   const file = join(workFolder(), 'haze.mkv');
-  writeFileSync(
-    file,
-    Buffer.from(await (await fetch(`${house.running.address}/api/jobs/${job.id}/file`)).arrayBuffer()),
-  );
+  writeFileSync(file, Buffer.from(await (await fetch(`${app.running.address}/api/jobs/${job.id}/file`)).arrayBuffer()));
   expect(readFileSync(file).length).toBeGreaterThan(10_000);
   const shown = await screenPicture(page);
   const raw = execFileSync(

@@ -19,7 +19,7 @@ import { Runner } from './jobs/runner';
 import { Uploads } from './jobs/uploads';
 import { makeWorkers, onGivenUp } from './jobs/workers';
 import type { Parts } from './parts';
-import { isDiskFull, Room } from './room';
+import { isDiskFull, DiskSpace } from './diskSpace';
 import { clipRoutes } from './routes/clips';
 import { deliveryRoutes } from './routes/deliveries';
 import { demoRoutes } from './routes/demo';
@@ -99,7 +99,7 @@ export async function startServer(config: Config): Promise<Running> {
 }
 
 async function makeParts(config: Config, library: Library): Promise<{ parts: Parts; closeParts(): Promise<void> }> {
-  const room = new Room(config.data, config.reserve ?? RESERVE);
+  const disk = new DiskSpace(config.data, config.reserve ?? RESERVE);
   const db = await openDatabase(library.database);
   const [outings, clips, changes, jobs] = [
     new OutingStore(db),
@@ -121,15 +121,15 @@ async function makeParts(config: Config, library: Library): Promise<{ parts: Par
   const thumbs = new Thumbs(library, { clips, outings, shelf }, frames);
   thumbs.sweep();
   const { renderer } = config;
-  const workers = makeWorkers({ library, outings, clips, jobs, shelf, sources, thumbs, events, room, renderer, wake });
-  const runner: Runner = new Runner(jobs, workers, onGivenUp({ clips, events }), events, room);
+  const workers = makeWorkers({ library, outings, clips, jobs, shelf, sources, thumbs, events, disk, renderer, wake });
+  const runner: Runner = new Runner(jobs, workers, onGivenUp({ clips, events }), events, disk);
 
   for (const payload of await jobs.recover())
     if (payload.kind === 'proxy') await clips.setProxy(payload.hash, 'failed');
   await new Uploads(library, jobs).recover();
   await changes.forgetOld();
   await purge.start();
-  await room.fillBallast();
+  await disk.fillBallast();
   runner.wake();
   if (config.demo && !(await outings.any())) await openDemo({ config, outings, shelf, jobs, runner }, true);
   // Started now, a reading or an export that is asked for need not wait for its thread.
@@ -150,7 +150,7 @@ async function makeParts(config: Config, library: Library): Promise<{ parts: Par
         sources,
         runner,
         events,
-        room,
+        disk,
         removed,
         purge,
         sharing,
@@ -176,7 +176,7 @@ function addressOf(server: Server, host: string): string {
 }
 
 function makeApplication(parts: Parts): { application: express.Express; description: object } {
-  const { config, events, room } = parts;
+  const { config, events, disk } = parts;
   const api = new Api(config.strict ?? false);
   outingRoutes(api, parts);
   clipRoutes(api, parts);
@@ -214,7 +214,7 @@ function makeApplication(parts: Parts): { application: express.Express; descript
   });
   if (config.app) servePages(app, config.app);
   app.use((error: unknown, _req: express.Request, _res: express.Response, next: express.NextFunction) => {
-    if (isDiskFull(error)) room.dropBallast();
+    if (isDiskFull(error)) disk.dropBallast();
     next(error);
   });
   app.use(answerErrors);

@@ -123,7 +123,7 @@ test('what cannot be encoded here is not offered', async () => {
     const wanted = { clipIds: [clips[1].id], delivery: { codec, effort: 'fast' } };
     const { status, body: said } = await client.ask('POST', '/deliveries', wanted);
     expect(status).toBe(400);
-    expect(JSON.stringify(said)).toMatch(/No graphics unit of this machine encodes/);
+    expect(JSON.stringify(said)).toMatch(/No hardware encoder of this machine encodes/);
   }
 });
 

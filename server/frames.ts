@@ -5,7 +5,7 @@ import { secondsOf } from '@inkavo/core/model/facts';
 import type { Step } from '@inkavo/core/model/grade';
 import type { NoiseAmounts } from '@inkavo/core/noise/reduce';
 import type { PlanarPicture } from '@inkavo/core/program/cpu/planar';
-import { glancePicture } from '@inkavo/media/frames/still';
+import { previewOf } from '@inkavo/media/frames/still';
 import { levelStack, noiseTask, quicklyDecoded } from '@inkavo/media/frames/noise';
 import { decodeFrame, restFrame, restOf, type FramePart, type Source } from '@inkavo/media/frames/rest';
 import type { Around } from '@inkavo/media/reading/tasks';
@@ -21,7 +21,7 @@ const CELLS_BYTES = 16 << 20;
 /** Decoders at the same time: an 8K frame takes 0.9 GB (see MEDIA_LIMITS), and the codec itself uses several cores. */
 const AT_ONCE = 2;
 /** Pixels across, of a clip that is not brought in. */
-const GLANCE_WIDTH = 320;
+const PREVIEW_WIDTH = 320;
 /** What somebody looks at comes before thumbnails, and those that are seen before those that are made ahead. */
 export const PRIORITY = { frame: 1, thumb: 0, ahead: -1 } as const;
 
@@ -156,10 +156,10 @@ export class Frames {
   }
 
   /** A JPEG of a frame of a file that is not in the library, ungraded: what a clip on a card shows. */
-  glance(path: string, signal?: AbortSignal): Promise<Buffer> {
+  preview(path: string, signal?: AbortSignal): Promise<Buffer> {
     return this.work.share(
-      `glance/${path}`,
-      (until) => this.decoders.add(() => glancePicture(path, GLANCE_WIDTH, until), { priority: PRIORITY.thumb }),
+      `preview/${path}`,
+      (until) => this.decoders.add(() => previewOf(path, PREVIEW_WIDTH, until), { priority: PRIORITY.thumb }),
       signal,
     );
   }

@@ -38,9 +38,9 @@ const newOuting = (): Promise<Outing> => client.post<Outing>('/outings', { name:
 const jobs = (id: string) => async (): Promise<Job[]> => (await client.get<{ intake: Job[] }>(`/outings/${id}`)).intake;
 
 test('a card: cameras told apart, chapters found, other files left alone, torn ones named', async () => {
-  const { cameras, leftAlone, room } = await client.get<SourceContent>('/sources/card');
+  const { cameras, leftAlone, freeBytes } = await client.get<SourceContent>('/sources/card');
   expect(leftAlone).toBe(1);
-  expect(room).toBeGreaterThan(1e6);
+  expect(freeBytes).toBeGreaterThan(1e6);
   expect(cameras.map((c) => [c.name, c.reason, c.recordings.map((r) => r.paths.length)])).toEqual([
     ['Camera', 'not told: nothing names it', [2]],
     ['Harbour Pilot One', 'by its tags', [1]],

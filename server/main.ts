@@ -1,11 +1,11 @@
-import { unitEncoders } from '@inkavo/media/export/graphicsUnit';
+import { hardwareEncoders } from '@inkavo/media/export/hardwareEncoders';
 import { startServer } from './app';
 import { configFromEnv } from './config';
 
 /** A stop takes no longer than this, whatever is stuck: threads and codec processes end with this process. */
 const STOP_MS = 8000;
 
-/** Encoders of the graphics unit are looked for so long after the start. */
+/** Hardware encoders are looked for so long after the start. */
 const UNITS_AFTER_MS = 8000;
 
 // Nothing may leave a rejection unhandled; should something, the server goes on and says so.
@@ -15,7 +15,7 @@ startServer(configFromEnv())
   .then((running) => {
     console.log(`Inkavo is ready: ${running.address}`);
     // Tried before anybody sets up an export, but not while the first pages and pictures are asked for.
-    setTimeout(() => void unitEncoders(), UNITS_AFTER_MS).unref();
+    setTimeout(() => void hardwareEncoders(), UNITS_AFTER_MS).unref();
     let closing = false;
     const stop = () => {
       if (closing) return;

@@ -3,7 +3,7 @@ import type { Events } from './events';
 import type { Frames } from './frames';
 import type { Purge } from './jobs/purge';
 import type { Runner } from './jobs/runner';
-import type { Room } from './room';
+import type { DiskSpace } from './diskSpace';
 import type { Sharing } from './sharing/sharing';
 import type { Sources } from './sources';
 import type { ChangeStore } from './stores/changes';
@@ -32,7 +32,7 @@ export interface Parts {
   events: Events;
   frames: Frames;
   thumbs: Thumbs;
-  room: Room;
+  disk: DiskSpace;
   removed: RemovedStore;
   purge: Purge;
   sharing: Sharing;

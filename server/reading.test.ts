@@ -11,7 +11,7 @@ import { clipFrames } from '@inkavo/media/reading/clipFrames';
 import { make, sourceOf, TAGS_709 } from '@inkavo/media/testClips';
 import { writeFileSync } from 'node:fs';
 import { startServer, type Running } from './app';
-import { fellowsOf } from './fellows';
+import { otherClipsOf } from './otherClips';
 import { Client, makeCard, tempFolder, until } from './testServer';
 import { TILE_WIDTH } from './thumbs';
 
@@ -206,7 +206,7 @@ test('other clips of a camera bear witness to its profile, where they were recor
   for (const { id } of all)
     expect((await fetch(`${client.address}/api/clips/${id}/thumb.jpg?width=${TILE_WIDTH}&graded=1`)).status).toBe(200);
   const seen = await until(
-    () => fellowsOf(clip, running.parts, signal),
+    () => otherClipsOf(clip, running.parts, signal),
     (list) => list.length === Math.min(5, all.filter(alike).length),
   );
   for (const { levels, depth } of seen) {

@@ -5,10 +5,10 @@ import { basename, dirname, isAbsolute, join, resolve, sep } from 'node:path';
 import type { Knex } from 'knex';
 import { LRUCache } from 'lru-cache';
 import PQueue from 'p-queue';
-import { tellCameras } from '@inkavo/core/intake/tellCameras';
+import { detectCameras } from '@inkavo/core/intake/detectCameras';
 import type { CardFile, Source, SourceContent } from '@inkavo/core/model/source';
 import { MediaError } from '@inkavo/media/codec';
-import { glance } from '@inkavo/media/codec/glance';
+import { readHeader } from '@inkavo/media/codec/header';
 import type { Config } from './config';
 import type { Events } from './events';
 import { badRequest, HttpError, notFound } from './http/problems';
@@ -18,9 +18,9 @@ const VIDEO = /\.(mp4|mov|m4v|mkv|avi|mts|m2ts|mxf|webm)$/i;
 const REMOVABLE = /^\/(media|run\/media|Volumes)\//;
 /** The list of mounts is asked so often; the system tells nobody of its changes. */
 const LOOK_MS = 3000;
-/** A glance is a process of a tenth of a second; two at a time leave the rest of the machine to the picture. */
+/** Reading a header is a process of a tenth of a second; two at a time leave the rest of the machine to the picture. */
 const GLANCES_AT_ONCE = 2;
-const GLANCES_KEPT = 5000;
+const HEADERS_KEPT = 5000;
 /** No folder that is allowed is looked through for more files. */
 const MOST_FILES = 20_000;
 
@@ -61,7 +61,7 @@ export function removableMounts(list: string): string[] {
 /** Where clips come from on the server's machine: the card's folder, removable disks, folders that were allowed. */
 export class Sources {
   private readonly looks = new PQueue({ concurrency: GLANCES_AT_ONCE });
-  private readonly known = new LRUCache<string, Pick<CardFile, 'glance' | 'problem'>>({ max: GLANCES_KEPT });
+  private readonly known = new LRUCache<string, Pick<CardFile, 'header' | 'problem'>>({ max: HEADERS_KEPT });
   private timer: NodeJS.Timeout | undefined;
 
   constructor(
@@ -139,7 +139,7 @@ export class Sources {
   };
 
   /** The video files of a source, without a look into them. */
-  async files(source: Source): Promise<Omit<CardFile, 'glance' | 'problem'>[]> {
+  async files(source: Source): Promise<Omit<CardFile, 'header' | 'problem'>[]> {
     return (await this.videos(source)).videos.map(({ file }) => file);
   }
 
@@ -175,7 +175,7 @@ export class Sources {
   }
 
   /** What a source holds: cameras, and their recordings. Files that were looked at before are not opened again. */
-  async content(id: string, signal?: AbortSignal): Promise<Omit<SourceContent, 'room'>> {
+  async content(id: string, signal?: AbortSignal): Promise<Omit<SourceContent, 'freeBytes'>> {
     const source = await this.get(id);
     const { videos, leftAlone } = await this.videos(source);
     const files = await Promise.all(
@@ -189,7 +189,7 @@ export class Sources {
         return { ...file, ...found };
       }),
     );
-    return { source, cameras: tellCameras(files), leftAlone };
+    return { source, cameras: detectCameras(files), leftAlone };
   }
 
   /** The small files of a source whose names end so, whole. */
@@ -235,11 +235,11 @@ export class Sources {
 export const notThere = (source: Source, path: string): HttpError =>
   badRequest(`"${path}" is not ${source.kind === 'card' ? 'on the card' : `in ${source.name}`}.`);
 
-async function lookAt(path: string, signal?: AbortSignal): Promise<Pick<CardFile, 'glance' | 'problem'>> {
+async function lookAt(path: string, signal?: AbortSignal): Promise<Pick<CardFile, 'header' | 'problem'>> {
   try {
-    return { glance: await glance(path, signal), problem: null };
+    return { header: await readHeader(path, signal), problem: null };
   } catch (error) {
     if (signal?.aborted || !(error instanceof MediaError)) throw error;
-    return { glance: null, problem: error.message };
+    return { header: null, problem: error.message };
   }
 }

@@ -92,7 +92,7 @@ export function kelvinToXy({ kelvin, duv }: KelvinDuv): Chromaticity {
 /**
  * Correlated colour temperature and Duv of a chromaticity: the nearest point of the Planckian locus in CIE 1960 uv
  * (definition of Ohno 2014, found by a golden-section search over reciprocal megakelvin instead of his table).
- * The answer is held to 1667–25 000 K; Duv is not limited.
+ * The answer is clamped to 1667–25 000 K; Duv is not limited.
  */
 export function xyToKelvin({ x, y }: Chromaticity): KelvinDuv {
   const d = -2 * x + 12 * y + 3;

@@ -40,7 +40,7 @@ export interface SmoothField {
   spread: number;
 }
 
-/** A map of a frame, 0–1: at a pixel, a · Y' + b, held to 0–1, with a and b interpolated between cells. */
+/** A map of a frame, 0–1: at a pixel, a · Y' + b, clamped to 0–1, with a and b interpolated between cells. */
 export interface FieldMap {
   width: number;
   height: number;

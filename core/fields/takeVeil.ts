@@ -11,7 +11,7 @@ export const KNEE = 1.25;
 /** Light without a veil of so much light (both linear; the veil at or above 0), in any form of a formula. */
 export function takeVeilIn<T>(k: Algebra<T>, light: T, veil: T): T {
   const knee = k.mul(KNEE, veil);
-  // Held to 1, where the power is not used: a large one would be infinite.
+  // Clamped to 1, where the power is not used: a large one would be infinite.
   const q = k.min(1, k.div(light, k.max(1e-9, knee)));
   const q2 = k.mul(q, q);
   const toe = k.mul(k.mul(k.mul(KNEE - 1, veil), k.mul(q2, q2)), q);

@@ -48,7 +48,7 @@ export function fitInTable(steps: readonly Step[]): { kept: Step[]; lost: string
 
 /**
  * A grade as a 3D table over code values 0–1 (0 = reference black, 1 = reference white of the file), giving encoded
- * BT.709 values, clipped to 0–1. What lies beyond in a file with super-whites is held to the ends: a `.cube` file has
+ * BT.709 values, clipped to 0–1. What lies beyond in a file with super-whites is clamped to the ends: a `.cube` file has
  * no room for it. Throws a {@link FormatError} for a grade that changes over the clip or the picture.
  */
 export function gradeToLut(steps: readonly Step[], size: number, title: string): Lut {

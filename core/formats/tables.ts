@@ -4,14 +4,14 @@ import type { PointFn } from '../steps/types';
 import type { ProcessList } from './clf/types';
 import type { Lut } from './cube';
 
-const held = (x: number): number => (x > 0 ? (x < 1 ? x : 1) : 0);
+const clamp01 = (x: number): number => (x > 0 ? (x < 1 ? x : 1) : 0);
 
 /** A curve a channel over 0–1 (`data`: size × 3), linear between entries, held at its ends. */
 export function curveFunction(data: ArrayLike<number>, size: number): PointFn {
   const top = size - 1;
   return (rgb) => {
     for (let c = 0; c < 3; c += 1) {
-      const x = held(rgb[c]) * top;
+      const x = clamp01(rgb[c]) * top;
       const i = Math.min(top - 1, Math.floor(x));
       const a = data[3 * i + c];
       rgb[c] = a + (x - i) * (data[3 * i + 3 + c] - a);
@@ -26,7 +26,7 @@ function trilinear(data: ArrayLike<number>, size: number): PointFn {
     const cell: number[] = [];
     const part: number[] = [];
     for (let c = 0; c < 3; c += 1) {
-      const x = held(rgb[c]) * top;
+      const x = clamp01(rgb[c]) * top;
       cell[c] = Math.min(top - 1, Math.floor(x));
       part[c] = x - cell[c];
     }
@@ -53,7 +53,7 @@ export function cubeFunction(
   return (rgb) => lookUp(table, rgb[0], rgb[1], rgb[2], rgb);
 }
 
-/** A `.cube` table as a function: a curve a channel, or a cube with tetrahedral interpolation; held to its domain. */
+/** A `.cube` table as a function: a curve a channel, or a cube with tetrahedral interpolation; clamped to its domain. */
 export function lutFunction({ dimensions, size, domainMin, domainMax, data }: Lut): PointFn {
   const f = dimensions === 1 ? curveFunction(data, size) : cubeFunction(data, size, 'tetrahedral');
   return (rgb) => {

@@ -35,7 +35,7 @@ export const NUMBERS: Algebra<number> = {
 export const mix = <T>(k: Algebra<T>, a: Operand<T>, b: Operand<T>, t: Operand<T>): T =>
   k.add(a, k.mul(t, k.sub(b, a)));
 
-/** Held between two numbers. */
+/** Clamps to a range. */
 export const clamp = <T>(k: Algebra<T>, v: Operand<T>, low: Operand<T>, high: Operand<T>): T =>
   k.min(high, k.max(low, v));
 

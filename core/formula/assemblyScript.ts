@@ -78,7 +78,7 @@ export function formulaToAssemblyScript(formula: Formula): string {
   const curves = texelsPerSample
     ? [
         `const place = f32x4.mul(clamp(at, 0, 1), f32x4.splat(last));`,
-        `const low = least(f32x4.splat(last - 1), f32x4.trunc(place));`,
+        `const low = pmin(f32x4.splat(last - 1), f32x4.trunc(place));`,
         `const f = f32x4.sub(place, low);`,
         `const cells = i32x4.mul(whole(low), i32x4.splat(${bytes}));`,
         ...[0, 1, 2, 3].flatMap((p) => [

@@ -27,7 +27,7 @@ export function countsOn(a: string, b: string): boolean {
 /** A rate is frames over length as headers round them, so that chapters of one recording may differ by this share. */
 const SAME_RATE = 0.002;
 
-const sameFormat = ({ glance: a }: CardFile, { glance: b }: CardFile): boolean =>
+const sameFormat = ({ header: a }: CardFile, { header: b }: CardFile): boolean =>
   a !== null &&
   b !== null &&
   Math.abs(a.fps - b.fps) <= a.fps * SAME_RATE &&
@@ -35,12 +35,12 @@ const sameFormat = ({ glance: a }: CardFile, { glance: b }: CardFile): boolean =
 
 /** Whether b begins where a ends, by their creation times: those of the start, of the end, or of the whole recording. */
 function followsInTime(first: CardFile, a: CardFile, b: CardFile): boolean {
-  const [from, to] = [Date.parse(a.glance!.recordedAt ?? ''), Date.parse(b.glance!.recordedAt ?? '')];
+  const [from, to] = [Date.parse(a.header!.recordedAt ?? ''), Date.parse(b.header!.recordedAt ?? '')];
   if (!Number.isFinite(from) || !Number.isFinite(to)) return false;
   const apart = (to - from) / 1000;
   const near = (seconds: number): boolean => Math.abs(apart - seconds) <= TOLERANCE_SECONDS;
-  const start = first.glance!.recordedAt === b.glance!.recordedAt;
-  return near(a.glance!.seconds) || near(b.glance!.seconds) || start;
+  const start = first.header!.recordedAt === b.header!.recordedAt;
+  return near(a.header!.seconds) || near(b.header!.seconds) || start;
 }
 
 /**

@@ -37,7 +37,7 @@ export const ASPECTS = ['16:9', '9:16', '1:1', '4:5', '2:1', '2.35:1', '2.39:1']
 export type Aspect = (typeof ASPECTS)[number];
 /** How it comes into one: cut to it; whole, with bars about it; cut, with bars that give the file its own shape back. */
 export const FITS = ['crop', 'bars', 'inside'] as const;
-/** How long the encoder looks for a smaller file of the same quality; `fast`: the machine's graphics unit encodes. */
+/** How long the encoder looks for a smaller file of the same quality; `fast`: a hardware encoder of the machine. */
 export const EFFORTS = ['fast', 'quick', 'even', 'careful'] as const;
 
 /** What a name may be made of, in braces. */

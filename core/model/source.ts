@@ -18,7 +18,7 @@ export const folderPatch = z.object({ writable: z.boolean() });
 export const folderRequest = z.object({ path: z.string().trim().min(1, 'A folder is needed.').max(1000) });
 
 /** What a file says of itself, without a look at its frames. */
-export const glanceSchema = z.object({
+export const headerSchema = z.object({
   codec: z.string(),
   width: z.number(),
   height: z.number(),
@@ -32,7 +32,7 @@ export const glanceSchema = z.object({
   /** The camera that its tags name. */
   camera: z.string().nullable(),
 });
-export type Glance = z.infer<typeof glanceSchema>;
+export type FileHeader = z.infer<typeof headerSchema>;
 
 /** A video file of a source. */
 export const cardFileSchema = z.object({
@@ -44,7 +44,7 @@ export const cardFileSchema = z.object({
   name: z.string(),
   bytes: z.number(),
   /** Null: it could not be opened. */
-  glance: glanceSchema.nullable(),
+  header: headerSchema.nullable(),
   /** Why it could not. */
   problem: z.string().nullable(),
 });
@@ -62,22 +62,22 @@ export const recordingSchema = z.object({
 export type Recording = z.infer<typeof recordingSchema>;
 
 /** What seems to be one camera's. */
-export const toldCameraSchema = z.object({
+export const detectedCameraSchema = z.object({
   name: z.string(),
   kind: z.enum(CAMERA_KINDS),
   /** By what it was told from the others. */
   reason: z.string(),
   recordings: z.array(recordingSchema),
 });
-export type ToldCamera = z.infer<typeof toldCameraSchema>;
+export type DetectedCamera = z.infer<typeof detectedCameraSchema>;
 
 export const sourceContentSchema = z.object({
   source: sourceSchema,
-  cameras: z.array(toldCameraSchema),
+  cameras: z.array(detectedCameraSchema),
   /** Files that are no clips: sidecars, thumbnails, low-resolution copies. */
   leftAlone: z.number(),
   /** Bytes that may be written to the library. */
-  room: z.number(),
+  freeBytes: z.number(),
 });
 export type SourceContent = z.infer<typeof sourceContentSchema>;
 

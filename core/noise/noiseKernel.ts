@@ -4,7 +4,7 @@ import { BLOCK, blocksOf, SMALL_BLOCK, topLevel } from './motion';
 import { besideOf, NOISE_REACH, takesNoise, type NoiseAmounts } from './reduce';
 
 interface Functions {
-  setNoiseFormat(w: number, h: number, cw: number, ch: number, depth: number, room: number): void;
+  setNoiseFormat(w: number, h: number, cw: number, ch: number, depth: number, capacity: number): void;
   toBytes(from: number, count: number, to: number): void;
   halve(from: number, w: number, h: number, to: number): void;
   searchLevel(
@@ -104,7 +104,7 @@ export class NoiseKernel {
   private readonly variances: [luma: number, chroma: number];
   private readonly blocks: number;
 
-  /** `memory` holds the pictures, all of one format, and from `at`, a multiple of 64, {@link noiseKernelBytes} of room. */
+  /** `memory` holds the pictures, all of one format, and from `at`, a multiple of 64, {@link noiseKernelBytes} for its work. */
   constructor(
     module: WebAssembly.Module,
     private readonly memory: WebAssembly.Memory,

@@ -19,7 +19,7 @@ export interface Table {
   size: number;
   domain: readonly [number, number];
   shaper?: Shaper;
-  /** size³ × 4 values, not clipped to 0–1 but held to ±TABLE_LIMIT of `bake.ts`. */
+  /** size³ × 4 values, not clipped to 0–1 but clamped to ±TABLE_LIMIT of `bake.ts`. */
   data: Float32Array;
 }
 
@@ -34,7 +34,7 @@ function shape({ size, low, high, data }: Shaper, value: number, c: number): num
 
 /**
  * Looks a colour up with tetrahedral interpolation (Sakamoto, Itooka 1981; Kasson et al. 1995); values outside the
- * domain are held to it. Writes encoded R'G'B' to out[at…at+2]. With `share`, writes the fourth number to share[pixel].
+ * domain are clamped to it. Writes encoded R'G'B' to out[at…at+2]. With `share`, writes the fourth number to share[pixel].
  */
 export function lookUp(
   table: Table,

@@ -26,9 +26,9 @@ function recognised(
   { flat, haze }: Readonly<Record<ClipClass, number>>,
   known: Known,
 ): { found: Recognised; why: string } | undefined {
-  const { camera, depth, transfer, profiles = [], fellows } = known;
+  const { camera, depth, transfer, profiles = [], otherClips } = known;
   const sight = sightOf(raw, depth);
-  const { ranked, unknown, sure } = recogniseProfile(sight, [...PROFILES, ...profiles], transfer, fellows);
+  const { ranked, unknown, sure } = recogniseProfile(sight, [...PROFILES, ...profiles], transfer, otherClips);
   // A tag is taken at its word; pictures alone must look flat besides.
   if (sure && (isStandard(ranked[0].profile) || isTagged(ranked[0].profile, transfer) || flat >= FLAT))
     return { found: ranked[0], why: `${percent(Math.min(0.99, ranked[0].likelihood))} sure.` };

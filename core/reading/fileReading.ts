@@ -31,18 +31,18 @@ function lostIn(picture: PlanarPicture): number {
 
 /**
  * Reads what a file is from pictures spread over it. `tag`: its transfer tag. `profiles`: those that it may be recorded with.
- * `fellows`: what is seen of other clips of its camera, of the same depth and tag.
+ * `otherClips`: what is seen of other clips of its camera, of the same depth and tag.
  */
 export function fileReading(
   pictures: readonly { picture: PlanarPicture; seconds: number }[],
   profiles: readonly Profile[],
-  { depth, tag, fellows }: { depth: number; tag: string | null; fellows?: readonly Sight[] },
+  { depth, tag, otherClips }: { depth: number; tag: string | null; otherClips?: readonly Sight[] },
 ): FileReading {
   const grids = spread(pictures, RECOGNISED).map(({ picture }) => gridOf(shrink(picture)));
   const shares = pictures.map(({ picture }) => lostIn(picture));
   const most = Math.max(0, ...shares);
   return {
-    recognition: recogniseProfile(sightOf(grids, depth), profiles, tag, fellows),
+    recognition: recogniseProfile(sightOf(grids, depth), profiles, tag, otherClips),
     lost: {
       mean: shares.reduce((a, b) => a + b, 0) / Math.max(1, shares.length),
       most,

@@ -6,7 +6,7 @@ import type { Step } from '../model/grade';
 import type { Profile } from '../model/profile';
 import { compile } from '../program/compile';
 import { through as opsThrough } from '../program/evaluate';
-import { besideOf, curveBeside, likelihoodsBeside } from './beside';
+import { readOtherClips, curveWithOthers, likelihoodsWithOthers } from './otherClips';
 import type { Correction, Fault } from './correction';
 import { proposeConversion } from './conversion';
 import {
@@ -46,7 +46,7 @@ export interface Known {
   /** Profiles of one's own, beside those that come with the application. */
   profiles?: readonly Profile[];
   /** What is seen of other clips of its camera, of the same depth and transfer tag: of each the cells of a frame or more. */
-  fellows?: readonly Sight[];
+  otherClips?: readonly Sight[];
   /** Where it was filmed, if a person said so. */
   setting?: Setting;
   /** Its dive log, and where in it the clip begins. */
@@ -176,8 +176,8 @@ export function firstPass(
   const raw = grids(given);
   const recorded = evidenceOf(raw);
   // Others are looked at as recorded.
-  const beside = chosen ? [] : besideOf(known.fellows ?? []);
-  const likely = likelihoodsBeside(likelihoods(recorded), beside);
+  const beside = chosen ? [] : readOtherClips(known.otherClips ?? []);
+  const likely = likelihoodsWithOthers(likelihoods(recorded), beside);
   const conversion = chosen ? null : proposeConversion(frames, raw, likely, known);
   const converted = conversion ? [...given, conversion.step] : [...given];
   const seen = conversion ? grids(converted) : raw;
@@ -196,7 +196,7 @@ export function firstPass(
     start: readonly Proposal[] = [],
   ): Proposal[] => {
     const own = estimate(fault, worn).correction;
-    const correction = fault === 'flat' ? curveBeside(own, beside) : own;
+    const correction = fault === 'flat' ? curveWithOthers(own, beside) : own;
     const gains = fault === 'water' ? gainsOver('water', worn) : [];
     const worked = stepsOf(fault, correction, {
       hazeShare: hazeShareOf(cells, correction),

@@ -67,8 +67,8 @@ test.each([
 test('other clips of the camera settle what one leaves open; recorded otherwise, they do not settle it', () => {
   const flat = byName('Action camera flat');
   const seen = (profile: Profile, exposure: number) => sightOf([recorded(profile, exposure)], 8);
-  const likelihood = (sight: ReturnType<typeof seen>, fellows: ReturnType<typeof seen>[]): number =>
-    recogniseProfile(sight, PROFILES, null, fellows).ranked.find((r) => r.profile === flat)!.likelihood;
+  const likelihood = (sight: ReturnType<typeof seen>, otherClips: ReturnType<typeof seen>[]): number =>
+    recogniseProfile(sight, PROFILES, null, otherClips).ranked.find((r) => r.profile === flat)!.likelihood;
   const alike = [0.7, 1, 1.4].map((exposure) => seen(flat, exposure));
   const dim = seen(flat, 0.2);
   const alone = likelihood(dim, []);

@@ -211,14 +211,14 @@ function afterSeeing(sight: Sight, hypotheses: readonly Profile[], before: reado
  * How likely each profile is for a clip, by what its frames would be like if it was recorded with it: how dark, bright
  * and colourful the scene would have been, and where its darkest and brightest parts lie against the profile's black and
  * white. Profiles that nobody has seen before are judged like the others. Learned from photographs put through known and
- * random curves (`npm run learn:profiles`). `tag`: the file's transfer tag. `fellows`: what is seen of other clips of its
+ * random curves (`npm run learn:profiles`). `tag`: the file's transfer tag. `otherClips`: what is seen of other clips of its
  * camera, recorded with the same depth and tag: most likely with the same profile. Empty for no profiles.
  */
 export function recogniseProfile(
   sight: Sight,
   profiles: readonly Profile[],
   tag: string | null,
-  fellows: readonly Sight[] = [],
+  otherClips: readonly Sight[] = [],
 ): Recognition {
   const asked = profiles.filter((p) => !isAlike(p));
   const tagged = tag ? BY_TAG[tag] : undefined;
@@ -229,8 +229,8 @@ export function recogniseProfile(
   const own = afterSeeing(sight, hypotheses, before);
   const take = (now: readonly number[], other: readonly number[]): number[] => withOther(now, other, before, OTHERWISE);
   // All others together are one witness: that they agree with each other does not make this one less likely to differ.
-  const others = fellows.map((f) => afterSeeing(f, hypotheses, before)).reduce(take, before);
-  const likelihoods = fellows.length ? take(own, others) : own;
+  const others = otherClips.map((f) => afterSeeing(f, hypotheses, before)).reduce(take, before);
+  const likelihoods = otherClips.length ? take(own, others) : own;
   const ranked = asked
     .map((profile, i) => ({
       profile,
@@ -239,5 +239,5 @@ export function recogniseProfile(
     }))
     .sort((a, b) => b.likelihood - a.likelihood);
   const unknown = likelihoods.slice(asked.length).reduce((a, b) => a + b, 0);
-  return { ranked, unknown, sure: (ranked[0]?.likelihood ?? 0) >= (fellows.length ? SURE_TOGETHER : SURE) };
+  return { ranked, unknown, sure: (ranked[0]?.likelihood ?? 0) >= (otherClips.length ? SURE_TOGETHER : SURE) };
 }

@@ -13,16 +13,16 @@ const SPREAD = 1.5;
 /** A corner of 90° fills a quarter of the neighbourhood of its tip: it is rounded. What fills less than this goes. */
 export const SPECK = 0.15;
 
-const held = (t: number): number => Math.min(1, Math.max(0, t));
+const clamp01 = (t: number): number => Math.min(1, Math.max(0, t));
 
 /**
- * What a colour chooses (`a`, 0–1), without specks and holes: held between limits that its neighbourhood gives. `p`: how
+ * What a colour chooses (`a`, 0–1), without specks and holes: clamped between limits that its neighbourhood gives. `p`: how
  * much of the neighbourhood is chosen. Beside a straight edge at least half of it is, on either side of the limit, so that
  * edges stay where and as sharp as they are; where `a` is as `p`, nothing changes.
  */
 export function cleaned(a: number, p: number): number {
-  const most = p + (1 - p) * held((p - SPECK) / (0.5 - SPECK));
-  const least = p - p * held((1 - p - SPECK) / (0.5 - SPECK));
+  const most = p + (1 - p) * clamp01((p - SPECK) / (0.5 - SPECK));
+  const least = p - p * clamp01((1 - p - SPECK) / (0.5 - SPECK));
   return Math.min(most, Math.max(least, a));
 }
 

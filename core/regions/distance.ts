@@ -54,7 +54,7 @@ export interface Grid {
 }
 
 /**
- * Distances to a closed outline of straight pieces (x and y in turn), at the cells of a grid; held to ±reach. Inside is
+ * Distances to a closed outline of straight pieces (x and y in turn), at the cells of a grid; clamped to ±reach. Inside is
  * what the outline winds about, however often.
  */
 export function polygonDistances(

@@ -10,7 +10,7 @@ export interface Area {
   height: number;
 }
 
-/** Pixel bounds of an area, at least one pixel, held to the picture. */
+/** Pixel bounds of an area, at least one pixel, clamped to the picture. */
 function bounds(area: Area, width: number, height: number): { x0: number; y0: number; x1: number; y1: number } {
   const hold = (v: number, max: number) => Math.min(max, Math.max(0, v));
   const x0 = hold(Math.floor(area.x * width), width - 1);

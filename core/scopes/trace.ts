@@ -14,7 +14,7 @@ export interface Trace {
   perColumn: number;
 }
 
-/** The row (0 at the top) of an encoded value on a trace with `rows` rows, held to the trace. */
+/** The row (0 at the top) of an encoded value on a trace with `rows` rows, clamped to the trace. */
 export function rowOf(value: number, rows: number): number {
   const t = (TRACE_HIGH - value) / (TRACE_HIGH - TRACE_LOW);
   return Math.min(rows - 1, Math.max(0, Math.floor(t * rows)));

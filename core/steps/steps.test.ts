@@ -222,7 +222,7 @@ describe('numbers as they are shown and typed', () => {
     expect(formatNumber({ unit: 'stop', min: -5 }, 0.35)).toBe('+0.35 stop');
     expect(formatNumber({ unit: 'kelvin', min: 1667 }, 5480.4)).toBe('5480 K');
   });
-  test('typed numbers are held to the limits; what is no number is none', () => {
+  test('typed numbers are clamped to their limits; NaN is no number', () => {
     expect(parseNumber(percent, '−4,2')).toBeCloseTo(-0.042, 12);
     expect(parseNumber(percent, '900')).toBe(0.6);
     expect(parseNumber(percent, 'abc')).toBeUndefined();

@@ -9,7 +9,7 @@ import { fitNeutral } from '@inkavo/core/steps/water/pick';
 import type { WaterParams } from '@inkavo/core/steps/water';
 import type { CaseKind } from './cases';
 import { descent, slateOff } from './descent';
-import { measureFellows } from './fellows';
+import { measureOtherClips } from './otherClips';
 import { measureAll, report, requests } from './main';
 import type { Measured } from './measure';
 import { fetchPhotographs } from './photographs';
@@ -72,7 +72,7 @@ test('harm is rare', () => {
 
 test('other clips of a camera tell whether it records flat, and make a flat recording come out nearer to the truth', async () => {
   const seeds = Array.from({ length: 8 }, (_, i) => 630_000 + i);
-  const some = await measureFellows({
+  const some = await measureOtherClips({
     kinds: ['flat', 'tinted', 'good'],
     part: 'aside',
     seeds,

@@ -107,15 +107,15 @@ async function seeClips(
   }
 }
 
-/** Recognises each clip, with the others of its camera that `fellowsOf` names, and prints how often that was right. */
-function tell(words: string, all: readonly Seen[], fellowsOf: (i: number) => readonly Seen[]): void {
+/** Recognises each clip, with the others of its camera that `otherClipsOf` names, and prints how often that was right. */
+function tell(words: string, all: readonly Seen[], otherClipsOf: (i: number) => readonly Seen[]): void {
   const tallies = new Map(
     EIGHT.map((p): [string, Tally] => [p.name, { of: 0, first: 0, right: 0, wrong: 0, asked: 0 }]),
   );
   const mistakes: string[] = [];
   all.forEach(({ profile, sight, tag }, i) => {
-    const fellows = fellowsOf(i).map((f) => f.sight);
-    const { ranked, sure } = recogniseProfile(sight, EIGHT, tag, fellows);
+    const otherClips = otherClipsOf(i).map((f) => f.sight);
+    const { ranked, sure } = recogniseProfile(sight, EIGHT, tag, otherClips);
     const hit = ranked[0].profile === profile;
     const tally = tallies.get(profile.name)!;
     tally.of += 1;
@@ -173,13 +173,13 @@ export async function measureUnknown(part: Part, count: number, from: number): P
     return logProfile('Unknown', [black, grey, Math.min(0.92, grey + rng.between(0.16, 0.4))], 'bt709');
   });
   const all = await seeClips(part, count, from, (i) => curves[i % curves.length]);
-  const sure = (fellowsOf: (i: number) => Seen[]): number =>
+  const sure = (otherClipsOf: (i: number) => Seen[]): number =>
     all.filter(({ sight, tag }, i) => {
       const { ranked, sure: taken } = recogniseProfile(
         sight,
         ASKED,
         tag,
-        fellowsOf(i).map((f) => f.sight),
+        otherClipsOf(i).map((f) => f.sight),
       );
       return taken && ranked[0].profile.name !== 'Standard video';
     }).length;

@@ -7,7 +7,7 @@ export type CodecProgram = 'ffmpeg' | 'ffprobe';
 export interface Limits {
   /** Address space, bytes. Default {@link MEMORY}. */
   memory?: number;
-  /** Seconds of processor time, all threads together. Default: none. */
+  /** Seconds of CPU time, all threads together. Default: none. */
   cpuSeconds?: number;
   /** Steps of niceness (0–19) below this process, so that work in the background leaves room. Default 0. */
   nice?: number;

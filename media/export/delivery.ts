@@ -6,7 +6,7 @@ import type { PlanarFormat } from '@inkavo/core/program/cpu/planar';
 import { pixelFormatName, planarFormatOf } from '../codec/formats';
 import { SAFE_INPUT } from '../codec/run';
 import { containerArgs, pictureArgs, SOUND } from './encoders';
-import type { UnitEncoder } from './graphicsUnit';
+import type { HardwareEncoder } from './hardwareEncoders';
 
 const MATRIX = { standard: 'bt709', hlg: 'bt2020', own: undefined } as const;
 
@@ -59,8 +59,8 @@ export interface EncodeJob {
   startSeconds: number;
   lengthSeconds: number;
   retime?: Retime;
-  /** The graphics unit's encoder; left out, the processor encodes. */
-  unit?: UnitEncoder;
+  /** The hardware encoder; left out, the CPU encodes. */
+  unit?: HardwareEncoder;
 }
 
 /** The filter that brings frames to the delivered rate; none where each is delivered once. */

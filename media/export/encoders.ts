@@ -1,6 +1,6 @@
 import { DELIVERY_INFO, megabitsOf, type Codec, type Delivery } from '@inkavo/core/model/delivery';
 import { QUIET, run } from '../codec/run';
-import { deviceArgs, toUnit, unitArgs, unitEncoders, type UnitEncoder } from './graphicsUnit';
+import { deviceArgs, toDevice, hardwareArgs, hardwareEncoders, type HardwareEncoder } from './hardwareEncoders';
 
 type Container = (typeof DELIVERY_INFO)[Codec]['extension'];
 
@@ -33,25 +33,25 @@ const ENCODERS: Record<Codec, string> = {
   ffv1: 'ffv1',
 };
 
-/** The graphics unit's encoder that a delivery wants, where the machine has one that works. */
-export const unitFor = async ({ codec, effort }: Delivery): Promise<UnitEncoder | undefined> =>
-  effort === 'fast' ? (await unitEncoders()).get(codec) : undefined;
+/** The hardware encoder that a delivery wants, where the machine has one that works. */
+export const unitFor = async ({ codec, effort }: Delivery): Promise<HardwareEncoder | undefined> =>
+  effort === 'fast' ? (await hardwareEncoders()).get(codec) : undefined;
 
 /**
- * Filters and encoder of a picture. With `unit` the graphics unit encodes it, at a bitrate; without one, a delivery that
- * wanted it is encoded by the processor, quickly.
+ * Filters and encoder of a picture. With `unit` that hardware encoder encodes it, at a bitrate; without one, a delivery that
+ * wanted one is encoded by the CPU, quickly.
  */
 export function pictureArgs(
   delivery: Delivery,
   { width, height, framesPerSecond }: { width: number; height: number; framesPerSecond: number },
   filters: readonly string[],
-  unit?: UnitEncoder,
+  unit?: HardwareEncoder,
 ): string[] {
-  const chain = unit ? [...filters, ...toUnit(unit)] : filters;
+  const chain = unit ? [...filters, ...toDevice(unit)] : filters;
   const megabits = unit ? megabitsOf(delivery, width * height * framesPerSecond) : 0;
   return [
     ...(chain.length ? ['-vf', chain.join(',')] : []),
-    ...(unit ? [...deviceArgs(unit), ...unitArgs(unit, megabits)] : videoArgs(delivery, height)),
+    ...(unit ? [...deviceArgs(unit), ...hardwareArgs(unit, megabits)] : videoArgs(delivery, height)),
   ];
 }
 

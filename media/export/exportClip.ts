@@ -19,10 +19,10 @@ import { MediaError, QUIET, SAFE_INPUT } from '../codec/run';
 import { evenFilter, originalIndex, type Source } from '../frames/rest';
 import { deliveredFormat, encoderArgs } from './delivery';
 import { unitFor } from './encoders';
-import type { UnitEncoder } from './graphicsUnit';
+import type { HardwareEncoder } from './hardwareEncoders';
 import { kernelModule, noiseModule } from '../kernelFile';
 import { makePipe, startCodec, startThread, supervise, type Part } from './parts';
-import { gradeRoom } from './gradeRoom';
+import { gradeMemory } from './gradeMemory';
 import { allocateRing, mostThreads, Ring } from './ring';
 import type { ExportBackend, ThreadTask } from './thread';
 import { threadProgram } from '../threads/path';
@@ -92,7 +92,7 @@ export async function exportClip(options: ExportOptions): Promise<number> {
     const unit = await unitFor(delivery);
     const onProgress = (done: number, all: number): void =>
       options.onProgress?.(Math.min(done, Math.round((encoded / delivered) * all)), all);
-    const make = (by: UnitEncoder | undefined): Promise<number> =>
+    const make = (by: HardwareEncoder | undefined): Promise<number> =>
       gradeInto({ ...options, onProgress }, (made) =>
         startCodec(
           'encoder',
@@ -117,7 +117,7 @@ export async function exportClip(options: ExportOptions): Promise<number> {
             }),
         ),
       );
-    // Units refuse some sizes, and more than so many at once: then the processor encodes.
+    // Hardware encoders refuse some sizes, and more than so many sessions at once: then the CPU encodes.
     const frames = await make(unit).catch((error: unknown) => {
       if (!unit || encoded > 0 || options.signal?.aborted) throw error;
       return make(undefined);
@@ -165,7 +165,7 @@ async function runPipeline(options: Omit<ExportOptions, 'output'>, work: string,
   const delivered = { lead: 0, count: expected, reach: noisy ? NOISE_REACH : 0 };
   delivered.lead = Math.min(delivered.reach, inFrame);
   const tail = Math.min(delivered.reach, Math.max(0, facts.frames - 1 - outFrame));
-  const { bytes: gradeBytes } = gradeRoom(backend, input, output, size);
+  const { bytes: gradeBytes } = gradeMemory(backend, input, output, size);
   const noise = noisy
     ? { module: options.plain ? null : noiseModule(), offset: 64 * Math.ceil(gradeBytes / 64) }
     : undefined;
@@ -251,5 +251,5 @@ function backendFor(
   const module = plain ? null : kernelModule();
   if (!module) return { name: 'plain' };
   if (isOneTable(steps) && kernelTakes(input, output, size)) return { name: 'kernel', module };
-  return { name: 'rows', module, room: { width: input.width, ...mostOps(steps, size) } };
+  return { name: 'rows', module, capacity: { width: input.width, ...mostOps(steps, size) } };
 }

@@ -32,7 +32,7 @@ import { spawnCodec } from '../codec/spawn';
 import type { Source } from '../frames/rest';
 import { colourTags, framingFilter, rawInput, retimeFilter } from './delivery';
 import { containerArgs, pictureArgs, SOUND, unitFor } from './encoders';
-import type { UnitEncoder } from './graphicsUnit';
+import type { HardwareEncoder } from './hardwareEncoders';
 import { gradeInto, type Graded } from './exportClip';
 import { filmSound, SOUND_FORMAT } from './filmSound';
 import { startCodec } from './parts';
@@ -86,7 +86,7 @@ export async function makeFilm(options: FilmOptions): Promise<MadeFilm> {
   const part = `${options.output}.part`;
   try {
     const unit = await unitFor(options.delivery);
-    // A unit that refuses the film's size has written nothing yet: then the processor encodes.
+    // A hardware encoder that refuses the film's size has written nothing yet: then the CPU encodes.
     const made = await encodeFilm(options, work, part, unit).catch((error: unknown) => {
       const begun = existsSync(part) && statSync(part).size > 0;
       if (!unit || begun || options.signal?.aborted) throw error;
@@ -104,7 +104,7 @@ async function encodeFilm(
   options: FilmOptions,
   work: string,
   part: string,
-  unit: UnitEncoder | undefined,
+  unit: HardwareEncoder | undefined,
 ): Promise<MadeFilm> {
   const { delivery, dissolve, levelled, onProgress } = options;
   const shots = options.shots.map((s) => ({ ...s, facts: s.source.facts }));
@@ -203,7 +203,7 @@ function encoderOf(
   { rate }: FilmFormat,
   sound: string | undefined,
   output: string,
-  unit: UnitEncoder | undefined,
+  unit: HardwareEncoder | undefined,
 ): string[] {
   const { extension } = DELIVERY_INFO[delivery.codec];
   return [

@@ -21,12 +21,12 @@ provideLut(STEEP, 'LUT_1D_SIZE 5\n0 0 1\n0.1 0.6 0.9\n0.8 0.65 0.4\n0.9 0.9 0.1\
 /** Grades the test picture with a program in 16-bit lanes, and with the plain backend; undefined: it is not one for them. */
 function both(steps: Step[], input: PlanarFormat, output: PlanarFormat, size = 33) {
   const baked = bakedFor(steps, input, 0.4, size);
-  const room = roomOf(baked, input.width);
-  const inAt = Math.ceil(fixedKernelBytes(room) / 64) * 64;
+  const capacity = roomOf(baked, input.width);
+  const inAt = Math.ceil(fixedKernelBytes(capacity) / 64) * 64;
   const outAt = inAt + Math.ceil(pictureBytes(input) / 64) * 64;
   const pages = Math.ceil((outAt + pictureBytes(output)) / 65536);
   const memory = new WebAssembly.Memory({ initial: pages, maximum: pages, shared: true });
-  const kernel = new FixedKernel(kernelModule()!, memory, 0, room, input, output);
+  const kernel = new FixedKernel(kernelModule()!, memory, 0, capacity, input, output);
   if (!kernel.takes(baked)) return undefined;
   const source = planesOver(memory.buffer, input, inAt);
   fill(source);
@@ -116,19 +116,19 @@ test('light and back: a spatial step without effect leaves every grey as it is, 
   const still = baked.planes.map((plane) =>
     plane && 'coefficients' in plane ? { ...plane, coefficients: plane.coefficients.map(() => 0) } : plane,
   );
-  const room = roomOf(baked, format.width);
-  const inAt = Math.ceil(fixedKernelBytes(room) / 64) * 64;
+  const capacity = roomOf(baked, format.width);
+  const inAt = Math.ceil(fixedKernelBytes(capacity) / 64) * 64;
   const outAt = inAt + Math.ceil(pictureBytes(format) / 64) * 64;
   const pages = Math.ceil((outAt + pictureBytes(format)) / 65536);
   const memory = new WebAssembly.Memory({ initial: pages, maximum: pages, shared: true });
-  const kernel = new FixedKernel(kernelModule()!, memory, 0, room, format, format);
+  const kernel = new FixedKernel(kernelModule()!, memory, 0, capacity, format, format);
   const source = planesOver(memory.buffer, format, inAt);
   source.y.forEach((_, i) => (source.y[i] = i % 1024));
   for (const plane of [source.cb, source.cr]) plane.fill(512);
   kernel.setGrade({ ...baked, planes: still });
   kernel.picture(inAt, outAt);
   const { y } = planesOver(memory.buffer, format, outAt);
-  // Beyond black and white an export is held to them.
+  // Beyond black and white an export is clamped to them.
   expect(Array.from(y)).toEqual(Array.from(source.y, (v) => Math.min(940, Math.max(64, v))));
 });
 

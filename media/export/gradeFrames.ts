@@ -13,7 +13,7 @@ import { pictureBytes, planesOver, type PlanarPicture } from '@inkavo/core/progr
 import { cellSums } from '@inkavo/core/program/cpu/cellSums';
 import type { SumCells } from '@inkavo/core/fields/smallPicture';
 import { provideLut } from '@inkavo/core/steps/lut/library';
-import { gradeRoom } from './gradeRoom';
+import { gradeMemory } from './gradeMemory';
 import { DONE, FULL, type Ring } from './ring';
 import type { ExportBackend, ExportNoise, GradeTask } from './thread';
 
@@ -82,7 +82,7 @@ const unchanged = (size: number): Table =>
 
 function kernelBackend(task: GradeTask, module: WebAssembly.Module, at: number): Backend {
   const { memory } = task.ring;
-  const { kernel: scratch } = gradeRoom(task.backend, task.input, task.output, task.size);
+  const { kernel: scratch } = gradeMemory(task.backend, task.input, task.output, task.size);
   const kernel = new Kernel(module, memory, task.input, task.output, at + scratch);
   const baker = new Baker();
   const idle = unchanged(task.size);
@@ -112,14 +112,14 @@ function bakedFrames(task: GradeTask, sum?: SumCells): (input: PlanarPicture, se
   });
 }
 
-function rowBackend(task: GradeTask, { module, room }: ExportBackend & { name: 'rows' }, at: number): Backend {
+function rowBackend(task: GradeTask, { module, capacity }: ExportBackend & { name: 'rows' }, at: number): Backend {
   const { memory } = task.ring;
-  const places = gradeRoom(task.backend, task.input, task.output, task.size);
-  const kernel = new RowKernel(module, memory, at + places.kernel, room);
+  const places = gradeMemory(task.backend, task.input, task.output, task.size);
+  const kernel = new RowKernel(module, memory, at + places.kernel, capacity);
   const fixed =
     places.fixed === undefined
       ? undefined
-      : new FixedKernel(module, memory, at + places.fixed, room, task.input, task.output);
+      : new FixedKernel(module, memory, at + places.fixed, capacity, task.input, task.output);
   const baked = bakedFrames(task, cellSums(module, memory, at));
   return (from, to, seconds) => {
     const input = planesOver(memory.buffer, task.input, from);

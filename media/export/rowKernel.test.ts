@@ -5,7 +5,7 @@ import { PROFILES } from '@inkavo/core/model/profile';
 import { gradePicture, pictureToRgb } from '@inkavo/core/program/cpu/gradePicture';
 import { pictureBytes, planesOver, type PlanarFormat } from '@inkavo/core/program/cpu/planar';
 import { RowKernel } from '@inkavo/core/program/cpu/rowKernel';
-import { rowKernelBytes } from '@inkavo/core/program/cpu/rowRoom';
+import { rowKernelBytes } from '@inkavo/core/program/cpu/rowCapacity';
 import { shapeSchema } from '@inkavo/core/regions/shape';
 import { provideLut } from '@inkavo/core/steps/lut/library';
 import { LUMA } from '@inkavo/core/colour/ycbcr';
@@ -167,13 +167,16 @@ test.each(Object.entries(GRADES))(
   (_name, steps) => {
     const format = formatOf({ depth: 16, chroma: '444' });
     const baked = bakedFor(steps, format);
-    const room = roomOf(baked, format.width);
+    const capacity = roomOf(baked, format.width);
     const own = readFileSync(join(repositoryRoot(), 'core/program/cpu/wasm/kernel.own.wasm'));
-    const pages = Math.ceil((rowKernelBytes(room) + 64) / 65536);
+    const pages = Math.ceil((rowKernelBytes(capacity) + 64) / 65536);
     const memory = new WebAssembly.Memory({ initial: pages, maximum: pages });
     expect(memory.buffer.constructor.name).toBe('ArrayBuffer');
-    const kernels = [setUp(format, format, room).kernel, new RowKernel(new WebAssembly.Module(own), memory, 0, room)];
-    const { source } = setUp(format, format, room);
+    const kernels = [
+      setUp(format, format, capacity).kernel,
+      new RowKernel(new WebAssembly.Module(own), memory, 0, capacity),
+    ];
+    const { source } = setUp(format, format, capacity);
     const code = pictureToRgb(undefined, source);
     const rows = kernels.map((kernel) => {
       kernel.setGrade(baked);

@@ -6,7 +6,7 @@ import { bakeFor, pictureToRgb } from '@inkavo/core/program/cpu/gradePicture';
 import { pictureBytes, planesOver, type PlanarFormat, type PlanarPicture } from '@inkavo/core/program/cpu/planar';
 import { RowGrader } from '@inkavo/core/program/cpu/rowGrader';
 import { RowKernel } from '@inkavo/core/program/cpu/rowKernel';
-import { needsOf, rowKernelBytes, type RowKernelRoom } from '@inkavo/core/program/cpu/rowRoom';
+import { needsOf, rowKernelBytes, type RowKernelCapacity } from '@inkavo/core/program/cpu/rowCapacity';
 import { kernelModule } from '../kernelFile';
 
 const align = (n: number): number => Math.ceil(n / 64) * 64;
@@ -31,18 +31,18 @@ export function fill({ format, y, cb, cr }: PlanarPicture): void {
 }
 
 /** A kernel with a picture and room for another one in its memory. */
-export function setUp(input: PlanarFormat, output: PlanarFormat, room: RowKernelRoom) {
-  const inAt = align(rowKernelBytes(room));
+export function setUp(input: PlanarFormat, output: PlanarFormat, capacity: RowKernelCapacity) {
+  const inAt = align(rowKernelBytes(capacity));
   const outAt = inAt + align(pictureBytes(input));
   const pages = Math.ceil((outAt + pictureBytes(output) + 64) / 65536);
   const memory = new WebAssembly.Memory({ initial: pages, maximum: pages, shared: true });
-  const kernel = new RowKernel(kernelModule()!, memory, 0, room);
+  const kernel = new RowKernel(kernelModule()!, memory, 0, capacity);
   const source = planesOver(memory.buffer, input, inAt);
   fill(source);
   return { kernel, source, target: planesOver(memory.buffer, output, outAt) };
 }
 
-export const roomOf = (baked: Baked, width: number): RowKernelRoom => ({ ...needsOf(baked), width });
+export const roomOf = (baked: Baked, width: number): RowKernelCapacity => ({ ...needsOf(baked), width });
 
 export function bakedFor(steps: Step[], format: PlanarFormat, seconds = 0, size = 33): Baked {
   const picture = planesOver(new ArrayBuffer(pictureBytes(format)), format);

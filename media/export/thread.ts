@@ -2,7 +2,7 @@ import { closeSync, openSync, readSync, writeSync } from 'node:fs';
 import { setPriority } from 'node:os';
 import { parentPort, workerData } from 'node:worker_threads';
 import type { Step } from '@inkavo/core/model/grade';
-import type { RowKernelRoom } from '@inkavo/core/program/cpu/rowRoom';
+import type { RowKernelCapacity } from '@inkavo/core/program/cpu/rowCapacity';
 import type { PlanarFormat } from '@inkavo/core/program/cpu/planar';
 import { DONE, FREE, FULL, Ring, type RingMemory } from './ring';
 
@@ -12,7 +12,7 @@ import { DONE, FREE, FULL, Ring, type RingMemory } from './ring';
  */
 export type ExportBackend =
   | { name: 'kernel'; module: WebAssembly.Module }
-  | { name: 'rows'; module: WebAssembly.Module; room: RowKernelRoom }
+  | { name: 'rows'; module: WebAssembly.Module; capacity: RowKernelCapacity }
   | { name: 'plain' };
 
 /** Reduces noise before anything else: where its room begins in a thread's own part. `module` null: the plain one. */

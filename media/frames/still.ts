@@ -1,5 +1,5 @@
 import { DECODE_LIMITS } from '../codec/probe';
-import { glance } from '../codec/glance';
+import { readHeader } from '../codec/header';
 import { QUIET, run, SAFE_INPUT } from '../codec/run';
 
 /** Encodes R'G'B' (0–1, clipped here) as PNG with 16 bits a channel. `rgb` holds width × height × 3 values. */
@@ -69,8 +69,8 @@ const encode = (raw: Uint8Array, pixel: string, width: number, height: number, o
   );
 
 /** A frame from the middle of a file that is not in the library, as a JPEG so wide. */
-export async function glancePicture(path: string, width: number, signal?: AbortSignal): Promise<Buffer> {
-  const { seconds } = await glance(path, signal);
+export async function previewOf(path: string, width: number, signal?: AbortSignal): Promise<Buffer> {
+  const { seconds } = await readHeader(path, signal);
   const at = ['-ss', (seconds / 2).toFixed(3)];
   const args = [...QUIET, ...DECODE_LIMITS, ...SAFE_INPUT, ...at, '-i', path, '-map', '0:V:0', '-frames:v', '1'];
   const out = ['-vf', `scale=${width}:-2`, '-c:v', 'mjpeg', '-q:v', '4', '-f', 'image2pipe', '-'];

@@ -57,7 +57,7 @@ export type ReadTask =
       profiles: Profile[];
       depth: number;
       tag: string | null;
-      fellows: Sight[];
+      otherClips: Sight[];
     };
 
 export interface ReadAnswers {
@@ -70,21 +70,24 @@ export interface ReadAnswers {
   fileReading: FileReading;
 }
 
-/** What is told of a task before its answer: a first pass its best explanation, others how many pictures are done. */
-export interface Told extends Record<Exclude<ReadTask['kind'], 'firstPass'>, number> {
+/** What a task sends before its answer: a first pass its best explanation, others how many pictures are done. */
+export interface TaskMessages extends Record<Exclude<ReadTask['kind'], 'firstPass'>, number> {
   firstPass: FirstPass;
 }
 
 /** Noise is measured in every so many pictures. */
 const NOISE_EVERY = 6;
 
-/** Does a task; `tell` is called with what is told of it meanwhile. */
-export function doTask<T extends ReadTask>(task: T, tell?: (told: Told[T['kind']]) => void): ReadAnswers[T['kind']] {
+/** Does a task; `onMessage` is called with what it sends meanwhile. */
+export function doTask<T extends ReadTask>(
+  task: T,
+  onMessage?: (message: TaskMessages[T['kind']]) => void,
+): ReadAnswers[T['kind']] {
   if ('luts' in task) for (const [id, text] of Object.entries(task.luts)) provideLut(id, text);
-  return answer(task, tell as (told: unknown) => void) as ReadAnswers[T['kind']];
+  return answer(task, onMessage as (message: unknown) => void) as ReadAnswers[T['kind']];
 }
 
-function answer(task: ReadTask, tell?: (told: unknown) => void): ReadAnswers[keyof ReadAnswers] {
+function answer(task: ReadTask, onMessage?: (message: unknown) => void): ReadAnswers[keyof ReadAnswers] {
   switch (task.kind) {
     case 'firstPass': {
       // Noise is a clip's, not a frame's: a few frames tell it.
@@ -95,13 +98,13 @@ function answer(task: ReadTask, tell?: (told: unknown) => void): ReadAnswers[key
       }));
       return firstPass(frames, task.given, task.known, {
         others: task.others,
-        onBest: tell,
+        onBest: onMessage,
       });
     }
     case 'noiseSeen':
       return seenIn(task.around, task.steps);
     case 'holdCheck':
-      return holdCheck(task.pictures, task.steps, (id) => task.own.includes(id), tell);
+      return holdCheck(task.pictures, task.steps, (id) => task.own.includes(id), onMessage);
     case 'corners':
       return cornersOf(task.stretches, task.steps);
     case 'match':

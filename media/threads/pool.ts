@@ -3,7 +3,7 @@ import { MessageChannel } from 'node:worker_threads';
 import { Piscina } from 'piscina';
 import { MediaError } from '../codec/run';
 import { threadProgram } from './path';
-import type { Answers, Task, ToldOf } from './tasks';
+import type { Answers, Task, MessageOf } from './tasks';
 
 /** Threads for each sort of work, so that a slow sort never holds up another. */
 const SORTS = {
@@ -59,24 +59,24 @@ export async function closeThreads(): Promise<void> {
 
 /**
  * Does a task in a thread, so that whoever asks stays free. `gives`: buffers of the task that go over instead of being copied,
- * and are gone here. `tell`: is called with what is told of it meanwhile. Rejects with a {@link MediaError}.
+ * and are gone here. `onMessage`: is called with what it sends meanwhile. Rejects with a {@link MediaError}.
  */
 export async function inThread<T extends Task>(
   task: T,
   {
     signal,
-    tell,
+    onMessage,
     gives = [],
-  }: { signal?: AbortSignal; tell?: (told: ToldOf<T['kind']>) => void; gives?: ArrayBuffer[] } = {},
+  }: { signal?: AbortSignal; onMessage?: (message: MessageOf<T['kind']>) => void; gives?: ArrayBuffer[] } = {},
 ): Promise<Answers[T['kind']]> {
   const timeout = AbortSignal.timeout(TIMEOUT_MS);
   const { port1, port2 } = new MessageChannel();
-  port1.on('message', (told: ToldOf<T['kind']>) => tell?.(told));
+  port1.on('message', (message: MessageOf<T['kind']>) => onMessage?.(message));
   try {
-    const message = tell ? { task, port: port2 } : { task };
+    const message = onMessage ? { task, port: port2 } : { task };
     return (await poolFor(task.kind).run(message, {
       signal: signal ? AbortSignal.any([signal, timeout]) : timeout,
-      transferList: [...(tell ? [port2] : []), ...gives],
+      transferList: [...(onMessage ? [port2] : []), ...gives],
     })) as Answers[T['kind']];
   } catch (error) {
     if (signal?.aborted) throw new MediaError('Stopped.');

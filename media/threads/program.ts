@@ -8,7 +8,7 @@ setPriority(0, 5);
 /** What a thread of the pools runs. */
 export default function program({ task, port }: { task: Task; port?: MessagePort }): unknown {
   try {
-    return perform(task, port && ((told) => port.postMessage(told)));
+    return perform(task, port && ((message) => port.postMessage(message)));
   } finally {
     port?.close();
   }

@@ -13,7 +13,7 @@ import { castReadings, clippingReading, rangeReading, saturationReading } from '
 import { fileEnds, measure } from '@inkavo/core/scopes/statistics';
 import { provideLut } from '@inkavo/core/steps/lut/library';
 import { reducedOf, type NoiseTask } from '../frames/noise';
-import { doTask, type ReadAnswers, type ReadTask, type Told } from '../reading/tasks';
+import { doTask, type ReadAnswers, type ReadTask, type TaskMessages } from '../reading/tasks';
 
 /** Takes a picture through a grade and makes a JPEG of it, for a thumbnail. */
 export interface PictureTask {
@@ -88,8 +88,8 @@ export interface Answers extends ReadAnswers {
   follow: StretchAnswer | { problem: string };
 }
 
-/** What is told of a task before its answer. */
-export type ToldOf<K extends Task['kind']> = K extends keyof Told ? Told[K] : never;
+/** What a task sends before its answer. */
+export type MessageOf<K extends Task['kind']> = K extends keyof TaskMessages ? TaskMessages[K] : never;
 
 /** Nodes an edge of a table for thumbnails. */
 const THUMB_TABLE = 17;
@@ -151,8 +151,11 @@ function follow({ stretch, from }: FollowTask): Answers['follow'] {
   }
 }
 
-/** Does a task in the thread that calls it; `tell` is called with what is told of it meanwhile. */
-export function perform<T extends Task>(task: T, tell?: (told: ToldOf<T['kind']>) => void): Answers[T['kind']] {
+/** Does a task in the thread that calls it; `onMessage` is called with what it sends meanwhile. */
+export function perform<T extends Task>(
+  task: T,
+  onMessage?: (message: MessageOf<T['kind']>) => void,
+): Answers[T['kind']] {
   const answer = (): Answers[Task['kind']] => {
     if (task.kind === 'picture') return gradedPicture(task);
     if (task.kind === 'still') return still(task);
@@ -162,7 +165,7 @@ export function perform<T extends Task>(task: T, tell?: (told: ToldOf<T['kind']>
     if (task.kind === 'follow') return follow(task);
     if (task.kind === 'gradeFile') return orProblem(() => gradeFile(task));
     if (task.kind === 'shelfFile') return orProblem(() => readShelfFile(task.text, task.name));
-    return doTask(task, tell as (told: unknown) => void);
+    return doTask(task, onMessage as (message: unknown) => void);
   };
   return answer() as Answers[T['kind']];
 }

@@ -1,6 +1,6 @@
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
-import { cameraName } from '@inkavo/core/intake/tellCameras';
+import { cameraName } from '@inkavo/core/intake/detectCameras';
 import type { Outing } from '@inkavo/core/model/outing';
 import { DEMO_CLIPS, type DemoClip } from '@inkavo/demo/catalogue';
 import type { Parts } from '../parts';

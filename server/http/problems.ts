@@ -3,7 +3,7 @@ import type { z } from 'zod';
 import type { Problem, ProblemCode } from '@inkavo/core/model/problem';
 import { PROBLEM_TITLES } from '@inkavo/core/model/problem';
 import { MediaError } from '@inkavo/media/codec';
-import { NoRoom } from '../room';
+import { NoSpace } from '../diskSpace';
 
 /** An answer other than success: a code for programs, a sentence for a person, and what else belongs to it. */
 export class HttpError extends Error {
@@ -49,7 +49,7 @@ const KNOWN: Record<string, [status: number, code: ProblemCode, message: string]
 /** What an error is to the client. What was not foreseen keeps its words to itself. */
 export function httpErrorOf(error: unknown): HttpError {
   if (error instanceof HttpError) return error;
-  if (error instanceof NoRoom) return new HttpError(507, 'disk-full', error.message);
+  if (error instanceof NoSpace) return new HttpError(507, 'disk-full', error.message);
   if (error instanceof MediaError) return new HttpError(422, 'unreadable', error.message);
   const { code, status } = error as { code?: string; status?: unknown };
   const known = code === undefined ? undefined : KNOWN[code];

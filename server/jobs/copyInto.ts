@@ -4,7 +4,7 @@ import { statfs } from 'node:fs/promises';
 import { join, parse } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import { MediaError } from '@inkavo/media/codec';
-import { isDiskFull } from '../room';
+import { isDiskFull } from '../diskSpace';
 import { copyHashed } from './copyHashed';
 import type { Work } from './runner';
 

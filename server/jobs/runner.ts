@@ -2,7 +2,7 @@ import type { Knex } from 'knex';
 import type { Job } from '@inkavo/core/model/job';
 import { MediaError } from '@inkavo/media/codec';
 import type { Events } from '../events';
-import type { Room } from '../room';
+import type { DiskSpace } from '../diskSpace';
 import type { JobChange, JobStore, Payload } from '../stores/jobs';
 
 /** What a job's work may use while it runs. */
@@ -53,7 +53,7 @@ export class Runner {
     private readonly workers: Workers,
     private readonly givenUp: OnGivenUp,
     private readonly events: Events,
-    private readonly room: Room,
+    private readonly disk: DiskSpace,
   ) {}
 
   /** Starts what waits. Call it whenever a job has been added. */
@@ -124,7 +124,7 @@ export class Runner {
         return await ask();
       } catch (error) {
         if (ms === RETRY_MS.first) console.error('The queue cannot reach its store and goes on trying.', error);
-        this.room.dropBallast();
+        this.disk.dropBallast();
         if (this.closed) return undefined;
         await wait(ms);
       }
@@ -134,7 +134,7 @@ export class Runner {
   private async run(job: Job, payload: Payload, controller: AbortController): Promise<void> {
     this.events.send({ type: 'job', job });
     const { signal } = controller;
-    const stopWatch = this.room.watch((reason) => controller.abort(reason));
+    const stopWatch = this.disk.watch((reason) => controller.abort(reason));
     try {
       const worker = this.workers[payload.kind] as Worker<Payload>;
       const outcome = await worker({ job, payload, signal, progress: this.teller(job) });
@@ -144,7 +144,7 @@ export class Runner {
     } finally {
       stopWatch();
       // Given up while the disk was full, it is put back as soon as there is room.
-      this.room.fillBallast().catch(() => undefined);
+      this.disk.fillBallast().catch(() => undefined);
     }
   }
 

@@ -18,7 +18,7 @@ import { documentOf } from '@inkavo/media/documents';
 import { writeWhole } from '@inkavo/media/files';
 import type { Library } from '../config';
 import type { Events } from '../events';
-import { isDiskFull, type Room } from '../room';
+import { isDiskFull, type DiskSpace } from '../diskSpace';
 import { usualFrame, type ClipStore } from '../stores/clips';
 import type { JobStore } from '../stores/jobs';
 import type { ShelfStore } from '../stores/shelf';
@@ -41,7 +41,7 @@ export interface WorkerParts {
   sources: Sources;
   thumbs: Thumbs;
   events: Events;
-  room: Room;
+  disk: DiskSpace;
   /** The program that renders the demo's footage, where there is one. */
   renderer: string | undefined;
   wake: () => void;
@@ -80,7 +80,7 @@ export function makeWorkers({
   sources,
   thumbs,
   events,
-  room,
+  disk,
   renderer,
   wake,
 }: WorkerParts): Workers {
@@ -114,7 +114,7 @@ export function makeWorkers({
           throw new MediaError('The file is not there any more: was the card taken out?');
         const bytesNeeded = paths.reduce((sum, path) => sum + statSync(path).size, 0);
         // Joined, it is written once more before it is taken in.
-        await room.need(bytesNeeded * (more.length ? 2 : 1));
+        await disk.need(bytesNeeded * (more.length ? 2 : 1));
         if (more.length)
           await joinChapters(paths, joined, { names: payload.names ?? paths.map((p) => basename(p)), signal });
         const hash = await copyHashed(more.length ? joined : from, part, { signal, progress });
@@ -154,7 +154,7 @@ export function makeWorkers({
 
     async render({ job, payload: { intake }, signal, progress }) {
       if (!renderer) throw new MediaError('The program that renders the demo is not here.');
-      await room.need(0);
+      await disk.need(0);
       if (!existsSync(intake.from)) await renderClip(renderer, intake.from, { signal, progress });
       return {
         async commit(trx) {
@@ -168,7 +168,7 @@ export function makeWorkers({
       const media = await clips.media(hash);
       if (!media || !existsSync(library.original(hash))) throw new MediaError('The file is not there any more.');
       const source = { path: library.original(hash), facts: media.facts, times: media.times };
-      await room.need(0);
+      await disk.need(0);
       if (!existsSync(library.proxy(hash))) await makeProxy(source, library.proxy(hash), signal);
       await makeStrip(source, library.proxy(hash), library.strip(hash), signal);
       const usual = usualFrame(media.facts.frames);
@@ -191,7 +191,7 @@ export function makeWorkers({
       const output = library.export(fileNameOf(job));
       const wanted = payload.outFrame - payload.inFrame + 1;
       const retime = deliveredRetime(payload.retime, payload.delivery);
-      await room.need(bytesOf(payload.hash, wanted / source.facts.frames, retime) * GROWTH[payload.delivery.codec]);
+      await disk.need(bytesOf(payload.hash, wanted / source.facts.frames, retime) * GROWTH[payload.delivery.codec]);
       const frames = await exportClip({
         source,
         steps: payload.steps,
@@ -226,7 +226,7 @@ export function makeWorkers({
         bytes += bytesOf(shot.hash, share, deliveredRetime(shot.retime, delivery)) * GROWTH[delivery.codec];
         shots.push({ ...shot, source, luts: await shelf.textsFor(shot.steps) });
       }
-      await room.need(bytes);
+      await disk.need(bytes);
       const { damaged } = await makeFilm({
         ...{ shots, delivery, dissolve, levelled, output, signal },
         work: library.temporary,
@@ -242,7 +242,7 @@ export function makeWorkers({
     },
 
     async document({ job, payload, signal, progress }) {
-      await room.need(0);
+      await disk.need(0);
       // A clip may have been removed while this waited.
       const outline = await outlineOf({ clips, outings, shelf, library }, job.outingId ?? '', payload.clipIds).catch(
         (error: unknown) => {

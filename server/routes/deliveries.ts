@@ -6,7 +6,7 @@ import { deliveryRequest, expectedSchema, jobSchema, presetRequest, presetSchema
 import { idSchema, type Clip } from '@inkavo/core/model/outing';
 import { colourProblem } from '@inkavo/core/program/deliver';
 import { encodableCodecs } from '@inkavo/media/export/encoders';
-import { unitEncoders } from '@inkavo/media/export/graphicsUnit';
+import { hardwareEncoders } from '@inkavo/media/export/hardwareEncoders';
 import { documentJob, exportJob, expectedOf, filmJob, wholeClip } from '../deliveries';
 import type { Api } from '../http/api';
 import { badRequest, unlessGone } from '../http/problems';
@@ -29,19 +29,19 @@ export function deliveryRoutes(api: Api, parts: Parts): void {
   };
   const mustEncode = async ({ codec, effort }: Delivery): Promise<void> => {
     if (!(await encodableCodecs()).has(codec)) throw badRequest('This codec cannot be encoded on this machine.');
-    if (effort === 'fast' && !(await unitEncoders()).has(codec))
-      throw badRequest(`No graphics unit of this machine encodes ${DELIVERY_INFO[codec].title}.`);
+    if (effort === 'fast' && !(await hardwareEncoders()).has(codec))
+      throw badRequest(`No hardware encoder of this machine encodes ${DELIVERY_INFO[codec].title}.`);
   };
 
   api.route(
     {
       method: 'get',
       path: '/deliveries/codecs',
-      summary: 'Codecs that can be encoded on this machine; fast: by its graphics unit too',
+      summary: 'Codecs that can be encoded on this machine; fast: by a hardware encoder too',
       answers: { 200: z.array(z.object({ codec: z.enum(CODECS), fast: z.boolean() })) },
     },
     async ({ answer }) => {
-      const [found, units] = await Promise.all([encodableCodecs(), unitEncoders()]);
+      const [found, units] = await Promise.all([encodableCodecs(), hardwareEncoders()]);
       answer(
         200,
         CODECS.filter((c) => found.has(c)).map((codec) => ({ codec, fast: units.has(codec) })),

@@ -3,7 +3,7 @@ import { FileStore } from '@tus/file-store';
 import { Server as TusServer } from '@tus/server';
 import { Router } from 'express';
 import { z } from 'zod';
-import { cameraName } from '@inkavo/core/intake/tellCameras';
+import { cameraName } from '@inkavo/core/intake/detectCameras';
 import { jobSchema } from '@inkavo/core/model/job';
 import { idSchema } from '@inkavo/core/model/outing';
 import {
@@ -29,7 +29,7 @@ const MAX_LOG = 2_000_000;
 const byId = z.object({ id: idSchema });
 
 /** Clips in from places on the server's machine: the card, disks that are plugged in, folders that were allowed. */
-export function intakeRoutes(api: Api, { sources, outings, jobs, runner, frames, events, room }: Parts): void {
+export function intakeRoutes(api: Api, { sources, outings, jobs, runner, frames, events, disk }: Parts): void {
   api.route(
     {
       method: 'get',
@@ -100,7 +100,7 @@ export function intakeRoutes(api: Api, { sources, outings, jobs, runner, frames,
     ({ params, res, answer }) =>
       unlessGone(res, async (signal) => {
         const content = await sources.content(params.id, signal);
-        answer(200, { ...content, room: Math.max(0, await room.left()) });
+        answer(200, { ...content, disk: Math.max(0, await disk.left()) });
       }),
   );
 
@@ -116,7 +116,7 @@ export function intakeRoutes(api: Api, { sources, outings, jobs, runner, frames,
     ({ params, query, res }) =>
       unlessGone(res, async (signal) => {
         const source = await sources.get(params.id);
-        const jpeg = await frames.glance(sources.pathOf(source, query.path), signal);
+        const jpeg = await frames.preview(sources.pathOf(source, query.path), signal);
         res.set('Cache-Control', 'private, max-age=3600').type('jpg').send(jpeg);
       }),
   );
@@ -124,11 +124,11 @@ export function intakeRoutes(api: Api, { sources, outings, jobs, runner, frames,
   api.route(
     {
       method: 'get',
-      path: '/room',
+      path: '/disk',
       summary: 'Bytes that may still be brought in',
-      answers: { 200: z.object({ room: z.number() }) },
+      answers: { 200: z.object({ freeBytes: z.number() }) },
     },
-    async ({ answer }) => answer(200, { room: Math.max(0, await room.left()) }),
+    async ({ answer }) => answer(200, { freeBytes: Math.max(0, await disk.left()) }),
   );
 
   // Dive logs that lie beside the clips, whole: they are small.
@@ -186,7 +186,7 @@ export function intakeRoutes(api: Api, { sources, outings, jobs, runner, frames,
 const ELSEWHERE = 'Folders are allowed on the server’s own machine, not over the network.';
 
 /** Resumable uploads (tus 1.0). Bodies are read by its library, so this stands before anything that reads them. */
-export function uploadRoutes({ library, outings, jobs, runner, room }: Parts): Router {
+export function uploadRoutes({ library, outings, jobs, runner, disk }: Parts): Router {
   const routes = Router();
   const uploads = new Uploads(library, jobs);
   /** What the upload library answers for an error. */
@@ -204,7 +204,7 @@ export function uploadRoutes({ library, outings, jobs, runner, room }: Parts): R
     // Each part is taken only with room for it: a disk that is full is said as what it is.
     async onIncomingRequest(req) {
       if (req.method !== 'PATCH') return;
-      await room.need(Number(req.headers.get('content-length') ?? 0)).catch((error: unknown) => {
+      await disk.need(Number(req.headers.get('content-length') ?? 0)).catch((error: unknown) => {
         throw refusal(error);
       });
     },
@@ -215,7 +215,7 @@ export function uploadRoutes({ library, outings, jobs, runner, room }: Parts): R
         const outingId = metadata.data.outing;
         if (!idSchema.safeParse(outingId).success) throw notFound('outing');
         await outings.get(outingId);
-        await room.need(upload.size ?? 0);
+        await disk.need(upload.size ?? 0);
       } catch (error) {
         throw refusal(error);
       }

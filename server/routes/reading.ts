@@ -10,7 +10,7 @@ import { MediaError } from '@inkavo/media/codec';
 import { clipFrames, MATCH_FRAMES, type ReadPicture } from '@inkavo/media/reading/clipFrames';
 import { inThread } from '@inkavo/media/threads/pool';
 import { HOLD_FRAMES } from '@inkavo/core/reading/holdCheck';
-import { fellowsOf } from '../fellows';
+import { otherClipsOf } from '../otherClips';
 import type { Api } from '../http/api';
 import { inLines, LINES } from '../http/lines';
 import type { Parts } from '../parts';
@@ -66,7 +66,7 @@ export function readingRoutes(api: Api, { clips, outings, shelf, library, events
     );
   }
 
-  const seenBeside = (clip: Clip, signal: AbortSignal) => fellowsOf(clip, { clips, frames }, signal);
+  const seenBeside = (clip: Clip, signal: AbortSignal) => otherClipsOf(clip, { clips, frames }, signal);
 
   api.route(
     {
@@ -88,10 +88,10 @@ export function readingRoutes(api: Api, { clips, outings, shelf, library, events
       const known = { camera, depth, transfer: tags.transfer, setting: said, dive: clip.dive, profiles };
       const tables = await shelf.textsFor(given);
       await inLines(res, async (say, signal) => {
-        const [read, fellows] = await Promise.all([pictures(clip, signal), seenBeside(clip, signal)]);
-        const of = { given, known: { ...known, fellows }, others };
+        const [read, otherClips] = await Promise.all([pictures(clip, signal), seenBeside(clip, signal)]);
+        const of = { given, known: { ...known, otherClips }, others };
         const task = { kind: 'firstPass' as const, pictures: read, ...of, luts: tables };
-        return { pass: await inThread(task, { signal, tell: (best) => say({ best }) }) };
+        return { pass: await inThread(task, { signal, onMessage: (best) => say({ best }) }) };
       });
     },
   );
@@ -109,8 +109,8 @@ export function readingRoutes(api: Api, { clips, outings, shelf, library, events
       const profiles = [...PROFILES, ...(await shelf.profiles())];
       const { depth, tags } = clip.facts;
       await inLines(res, async (_say, signal) => {
-        const [read, fellows] = await Promise.all([pictures(clip, signal), seenBeside(clip, signal)]);
-        const task = { kind: 'fileReading' as const, pictures: read, profiles, depth, tag: tags.transfer, fellows };
+        const [read, otherClips] = await Promise.all([pictures(clip, signal), seenBeside(clip, signal)]);
+        const task = { kind: 'fileReading' as const, pictures: read, profiles, depth, tag: tags.transfer, otherClips };
         return { reading: await inThread(task, { signal }) };
       });
     },
@@ -132,7 +132,7 @@ export function readingRoutes(api: Api, { clips, outings, shelf, library, events
         const list = await pictures(clip, signal, HOLD_FRAMES);
         const report = await inThread(
           { kind: 'holdCheck', pictures: list, steps, own, luts: tables },
-          { signal, tell: (done) => say({ done, of: list.length }) },
+          { signal, onMessage: (done) => say({ done, of: list.length }) },
         );
         return { report };
       });

@@ -10,7 +10,7 @@ import type {
   outingPatch,
   outingRequest,
 } from '@inkavo/core/model/outing';
-import { cameraKindOf } from '@inkavo/core/intake/tellCameras';
+import { cameraKindOf } from '@inkavo/core/intake/detectCameras';
 import { storedSteps } from '@inkavo/core/model/grade';
 import { HttpError, notFound } from '../http/problems';
 

@@ -1,7 +1,7 @@
 import { isTrackType, mediaInfoFactory, type MediaInfo, type MediaInfoResult } from 'mediainfo.js';
 import PQueue from 'p-queue';
 import { cameraOf } from '@inkavo/core/intake/cameraTags';
-import type { CardFile, Glance } from '@inkavo/core/model/source';
+import type { CardFile, FileHeader } from '@inkavo/core/model/source';
 
 /** A file of this device, and its path below what was chosen or dropped, with / between folders. */
 export interface DeviceFile {
@@ -57,15 +57,15 @@ export async function lookAtFiles(
   return found;
 }
 
-async function lookAt(info: MediaInfo, file: File): Promise<Pick<CardFile, 'glance' | 'problem'>> {
-  if (file.size === 0) return { glance: null, problem: 'The file is empty.' };
+async function lookAt(info: MediaInfo, file: File): Promise<Pick<CardFile, 'header' | 'problem'>> {
+  if (file.size === 0) return { header: null, problem: 'The file is empty.' };
   try {
     const part = async (size: number, offset: number): Promise<Uint8Array> =>
       new Uint8Array(await file.slice(offset, offset + size).arrayBuffer());
-    const glance = glanceOf((await info.analyzeData(file.size, part)) as MediaInfoResult);
-    return { glance, problem: glance ? null : 'There is no video in it, or it is damaged.' };
+    const header = headerOf((await info.analyzeData(file.size, part)) as MediaInfoResult);
+    return { header, problem: header ? null : 'There is no video in it, or it is damaged.' };
   } catch {
-    return { glance: null, problem: 'This device cannot read it.' };
+    return { header: null, problem: 'This device cannot read it.' };
   }
 }
 
@@ -76,7 +76,7 @@ function timeOf(date: string | undefined): string | null {
 }
 
 /** What a file says of itself; null where it holds no picture. */
-export function glanceOf({ media }: MediaInfoResult): Glance | null {
+export function headerOf({ media }: MediaInfoResult): FileHeader | null {
   const tracks = media?.track ?? [];
   const general = tracks.find((t) => isTrackType(t, 'General'));
   const video = tracks.find((t) => isTrackType(t, 'Video'));

@@ -15,7 +15,7 @@ import { FineTables } from './fineTables';
 import { FramePlanes } from './frames/framePlanes';
 import { Grabber } from './grabber';
 import { hatchedRegion, lookNow, readWithin, watchHatching, withoutCompared } from './picture/regionLook';
-import { latest } from './latest';
+import { coalesce } from './coalesce';
 import { Measuring, type ScopeSize } from './measuring';
 import { Picks } from './picks';
 import { Player } from './frames/player';
@@ -28,7 +28,7 @@ import type { ScopeResult } from './worker/scopes';
 
 /** Nodes an edge of the first table after a change; the full one follows when nothing moves any more. */
 const QUICK_SIZE = 33;
-/** A frame at rest is fetched when the needle has stood still so long. */
+/** A frame at rest is fetched when the playhead has stood still so long. */
 const STILL_MS = 140;
 /** Widest frame at rest on the bench, in pixels. */
 const MAX_WIDTH = 2048;
@@ -177,7 +177,7 @@ export class BenchEngine {
   }
 
   /** `made`: the ops, where they were baked already. */
-  private readonly bakeLatest = latest(async (moment: Moment, size: number, made?: BakedOp[]) => {
+  private readonly bakeLatest = coalesce(async (moment: Moment, size: number, made?: BakedOp[]) => {
     const { shownFrame, wantedTable, change } = this;
     const ready = made ?? engine().tables.bake(moment, size);
     const baked = await Promise.all([ready, this.planesAt(moment)]).catch((error: Error) => this.tell(error));
@@ -275,7 +275,7 @@ export class BenchEngine {
   }
 
   /** What the grade is compared with: the file as recorded, or the grade without the step in hand. */
-  private readonly bakeCompared = latest(async () => {
+  private readonly bakeCompared = coalesce(async () => {
     const { compareWith, inHand } = useBench.getState();
     const { steps, seconds } = this.moment();
     const without = withoutCompared(steps, inHand, compareWith);
@@ -290,7 +290,7 @@ export class BenchEngine {
     this.draw();
   });
 
-  private readonly drawMoving = latest(async () => {
+  private readonly drawMoving = coalesce(async () => {
     // A frame at rest that is already there is better than its proxy.
     const late = (): boolean => this.closed || useBench.getState().atRest;
     if (late() || !(await this.picture.setMoving(this.player.video, this.facts)) || late()) return;
@@ -302,7 +302,7 @@ export class BenchEngine {
   });
 
   /** While frames move, tables and planes follow as fast as they can be made; the frame never waits for them. */
-  private readonly followMoving = latest(async () => {
+  private readonly followMoving = coalesce(async () => {
     const moment = this.moment();
     const timed = changesOverTime(moment.steps);
     const spatial = readsFrame(this.ops);

@@ -6,7 +6,7 @@ import { useBench } from '../state/bench';
 import { useHints } from '../state/hints';
 import { joined } from '@inkavo/core/model/lists';
 import { findStep } from '../state/stepLists';
-import { latest } from './latest';
+import { coalesce } from './coalesce';
 import type { Moment, Stamped } from './worker/frame';
 import { engine } from './workers';
 
@@ -102,7 +102,7 @@ export class Grabber {
   }
 
   /** Moves what is held to an encoded level, or to a colour. */
-  readonly moveTo = latest(async (target: number | Chroma) => {
+  readonly moveTo = coalesce(async (target: number | Chroma) => {
     const held = await this.held;
     if (!held) return;
     this.last = target;

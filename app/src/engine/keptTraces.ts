@@ -1,5 +1,5 @@
 import { useBench, type BenchState } from '../state/bench';
-import { latest } from './latest';
+import { coalesce } from './coalesce';
 import type { ScopeSize } from './measuring';
 import { engine } from './workers';
 
@@ -52,7 +52,7 @@ export class KeptTraces {
     this.make(state.kept!);
   }
 
-  private readonly make = latest(async (address: string) => {
+  private readonly make = coalesce(async (address: string) => {
     if (this.pixels?.address !== address) this.pixels = { address, image: await pixelsOf(address) };
     const { image } = this.pixels;
     const { scopeView, padZoom } = useBench.getState();

@@ -3,7 +3,7 @@ import { shownLists, useBench } from '../state/bench';
 import { findStep } from '../state/stepLists';
 import { currentEdges } from './grabber';
 import { KeptTraces } from './keptTraces';
-import { latest } from './latest';
+import { coalesce } from './coalesce';
 import type { Moment, Stamped } from './worker/frame';
 import type { ScopeRequest, ScopeResult } from './worker/scopes';
 import { engine } from './workers';
@@ -61,7 +61,7 @@ export class Measuring {
     );
   }
 
-  private readonly measure = latest(async ({ from, ...request }: Asked, change: number) => {
+  private readonly measure = coalesce(async ({ from, ...request }: Asked, change: number) => {
     const planes = from.planes === this.sent ? 'as before' : from.planes;
     this.sent = from.planes;
     const scope = await engine().scopes.scope({ ...request, from: { ...from, planes } });

@@ -1,7 +1,7 @@
 import type { Area } from '@inkavo/core/scopes/sampleArea';
 import { useBench } from '../state/bench';
 import type { Stamped } from './worker/frame';
-import { latest } from './latest';
+import { coalesce } from './coalesce';
 import { engine } from './workers';
 
 /** Has the places read that go on reading while the steps change: the spot that was touched last, and the pins. */
@@ -13,7 +13,7 @@ export class Spots {
     this.readAgain();
   }
 
-  readonly readAgain = latest(async () => {
+  readonly readAgain = coalesce(async () => {
     const { spot: asked, pins: pinned } = useBench.getState();
     const areas = [...(asked ? [asked.area] : []), ...pinned.map((p) => p.area)];
     if (areas.length === 0) return;

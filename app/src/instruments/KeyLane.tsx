@@ -10,9 +10,9 @@ import { useDrag } from '../ui/useDrag';
 interface Props {
   spec: NumberSpec;
   number: Keyframed;
-  /** Length of the clip and where the needle stands, in seconds. */
+  /** Length of the clip and where the playhead stands, in seconds. */
   length: number;
-  needle: number;
+  playhead: number;
   width: number;
   height: number;
   onChange(number: Keyframed, live: boolean): void;
@@ -36,7 +36,7 @@ function span({ keys }: Keyframed, spec: NumberSpec): [number, number] {
 }
 
 /** A number over the clip, as wide as the scrub strip: keys to drag, in time and in value; a tap goes to one. */
-export function KeyLane({ spec, number, length, needle, width, height, onChange, onSettle, onGo }: Props) {
+export function KeyLane({ spec, number, length, playhead, width, height, onChange, onSettle, onGo }: Props) {
   const ref = useRef<HTMLDivElement>(null);
   // While a key is held the scale stands still.
   const [held, setHeld] = useState<{ index: number; span: [number, number]; from: Keyframed } | null>(null);
@@ -80,9 +80,9 @@ export function KeyLane({ spec, number, length, needle, width, height, onChange,
       >
         <Svg width={width} height={height}>
           <Path d={path} stroke="#ffffff" strokeWidth={2} fill="none" />
-          <Line x1={x(needle)} x2={x(needle)} y1={0} y2={height} stroke="#d7f75b" strokeWidth={2} />
+          <Line x1={x(playhead)} x2={x(playhead)} y1={0} y2={height} stroke="#d7f75b" strokeWidth={2} />
           {number.keys.map((k) => {
-            const here = Math.abs(k.seconds - needle) < 0.004;
+            const here = Math.abs(k.seconds - playhead) < 0.004;
             const [cx, cy] = [x(k.seconds), y(k.value)];
             return k.ease === 'hold' ? (
               <Rect

@@ -41,7 +41,7 @@ export function addPoint(
   };
 }
 
-/** The curve with a point moved to a place, held between its neighbours and in the box. */
+/** The curve with a point moved to a place, clamped between its neighbours and in the box. */
 export function movePoint(
   points: readonly CurvePoint[],
   index: number,
@@ -55,7 +55,7 @@ export function movePoint(
   return points.map((p, i) => (i === index ? moved : p));
 }
 
-/** The curve with a point given other numbers (0–1), held between its neighbours. */
+/** The curve with a point given other numbers (0–1), clamped between its neighbours. */
 export function placePoint(points: readonly CurvePoint[], index: number, { x, y }: CurvePoint): CurvePoint[] {
   const box = { width: 1, height: 1 };
   return movePoint(points, index, x, 1 - y, box);

@@ -99,7 +99,7 @@ describe('stems', () => {
     expect(newStem(1.25).hue).toBeCloseTo(0.25, 9);
   });
 
-  test('numbers are held to what the step takes', () => {
+  test('numbers are clamped to what the step takes', () => {
     for (const part of ['head', 'collar', 'foot', 'skirt'] as const)
       for (const by of [-5000, 5000]) expect(() => stemSchema.parse(moveStem(stem, part, by, by, box))).not.toThrow();
   });

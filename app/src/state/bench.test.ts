@@ -11,7 +11,7 @@ const clip = (steps: Step[]) =>
   }) as unknown as ClipOpened;
 const params = (): Record<string, unknown> => useBench.getState().lists.clip[0].params;
 
-test('a number that changes over the clip takes a key where the needle stands; others stay plain', () => {
+test('a number that changes over the clip takes a key where the playhead stands; others stay plain', () => {
   const keys = { keys: [{ seconds: 0, value: 0, ease: 'smooth' as const }] };
   useBench.getState().open(clip([{ ...newStep('range', 'r'), params: { black: keys, white: 0 } }]));
   useBench.getState().set({ frame: 60 });

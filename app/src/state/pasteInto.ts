@@ -3,7 +3,7 @@ import type { ListedClip } from '@inkavo/core/model/outing';
 import type { Step } from '@inkavo/core/model/grade';
 import { REGION } from '@inkavo/core/regions/region';
 import { api } from '../api/client';
-import { act } from './deeds';
+import { act } from './commands';
 import { tellTrouble } from './messages';
 import { addCopies, putInPlace } from './stepLists';
 
@@ -30,7 +30,7 @@ export async function pasteInto(
       }),
     );
   } catch (error) {
-    tellTrouble('deed', (error as Error).message);
+    tellTrouble('command', (error as Error).message);
     return false;
   }
   const count = steps.filter((s) => s.kind !== REGION).length;

@@ -1,4 +1,4 @@
-import { redo, undo, useTurns } from '../state/deeds';
+import { redo, undo, useTurns } from '../state/commands';
 import { IconButton } from './Button';
 import { Redo2, Undo2 } from './icons';
 import { useShortcuts } from './shortcuts';

@@ -1,4 +1,4 @@
-/** The pictures' format, and where the work on them has its room. */
+/** The pictures' format, and where the working memory lies. */
 
 /** Pixels an edge of the blocks that move as one. */
 export const BLOCK: i32 = 16;
@@ -17,7 +17,7 @@ export let shift: i32 = 0;
 export let scratch: usize = 0;
 
 /** The pictures' format, and where SCRATCH_BYTES of room are. */
-export function setNoiseFormat(w: i32, h: i32, cw: i32, ch: i32, depth: i32, room: usize): void {
+export function setNoiseFormat(w: i32, h: i32, cw: i32, ch: i32, depth: i32, capacity: usize): void {
   width = w;
   height = h;
   chromaWidth = cw;

@@ -1,5 +1,5 @@
 import type { SumCells } from '../../fields/smallPicture';
-import { lineBytes, type RowExports } from './rowRoom';
+import { lineBytes, type RowExports } from './rowCapacity';
 
 /** Bytes of memory that {@link cellSums} takes for planes of this width. */
 export const cellSumsBytes = (width: number): number => lineBytes(width);

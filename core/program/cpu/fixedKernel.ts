@@ -19,7 +19,7 @@ import {
 } from './kernel';
 import type { PlanarFormat } from './planar';
 import { RowInputs } from './rowInputs';
-import { inputBytes, lineBytes, needsOf, type RowExports, type RowKernelRoom } from './rowRoom';
+import { inputBytes, lineBytes, needsOf, type RowExports, type RowKernelCapacity } from './rowCapacity';
 
 /** What the compiled module exports for rows in 16-bit lanes, see `wasm/fixed.ts`. */
 type FixedExports = KernelExports &
@@ -83,15 +83,15 @@ function writeLights({ buffer }: WebAssembly.Memory, at: number): void {
 const fixedBytes = (width: number): number => Math.ceil((2 * width) / 16) * 16 + 64;
 
 /** Bytes of memory that a kernel with this room takes. */
-export const fixedKernelBytes = (room: RowKernelRoom): number =>
+export const fixedKernelBytes = (capacity: RowKernelCapacity): number =>
   PATTERN_BYTES +
   LANES_BYTES +
   LIGHT_BYTES +
   ENCODED_BYTES +
-  FIXED_LINES.length * fixedBytes(room.width) +
-  FLOAT_LINES.length * lineBytes(room.width) +
-  inputBytes(room) +
-  room.tables * Math.ceil(kernelTableBytes(room.size) / 16) * 16;
+  FIXED_LINES.length * fixedBytes(capacity.width) +
+  FLOAT_LINES.length * lineBytes(capacity.width) +
+  inputBytes(capacity) +
+  capacity.tables * Math.ceil(kernelTableBytes(capacity.size) / 16) * 16;
 
 const onGrid = ({ table, own }: BakedTable, index: number): boolean =>
   !own && !table.shaper && table.size in NODE_BITS && table.domain.every((v, i) => v === domainAt(index)[i]);
@@ -126,7 +126,7 @@ export class FixedKernel {
     module: WebAssembly.Module,
     private readonly memory: WebAssembly.Memory,
     at: number,
-    private readonly room: RowKernelRoom,
+    private readonly capacity: RowKernelCapacity,
     private readonly input: PlanarFormat,
     private readonly output: PlanarFormat,
   ) {
@@ -139,15 +139,15 @@ export class FixedKernel {
     this.encodedAt = lightAt + LIGHT_BYTES;
     writeLights(memory, lightAt);
     const fixedAt = this.encodedAt + ENCODED_BYTES;
-    const step = fixedBytes(room.width);
+    const step = fixedBytes(capacity.width);
     this.lines = Object.fromEntries(FIXED_LINES.map((name, i) => [name, fixedAt + i * step])) as typeof this.lines;
     const floatsAt = fixedAt + FIXED_LINES.length * step;
     this.floats = Object.fromEntries(
-      FLOAT_LINES.map((name, i) => [name, floatsAt + i * lineBytes(room.width) + 16]),
+      FLOAT_LINES.map((name, i) => [name, floatsAt + i * lineBytes(capacity.width) + 16]),
     ) as typeof this.floats;
-    const inputsAt = floatsAt + FLOAT_LINES.length * lineBytes(room.width);
-    this.inputs = new RowInputs(this.code, memory, this.floats, inputsAt, room);
-    this.tablesAt = inputsAt + inputBytes(room);
+    const inputsAt = floatsAt + FLOAT_LINES.length * lineBytes(capacity.width);
+    this.inputs = new RowInputs(this.code, memory, this.floats, inputsAt, capacity);
+    this.tablesAt = inputsAt + inputBytes(capacity);
     new Int16Array(memory.buffer, this.lines.all, step / 2).fill(WHOLE);
   }
 
@@ -157,7 +157,7 @@ export class FixedKernel {
     return (
       baked.ops.length > 0 &&
       baked.ops.every(holds) &&
-      (Object.keys(needs) as (keyof typeof needs)[]).every((key) => needs[key] <= this.room[key])
+      (Object.keys(needs) as (keyof typeof needs)[]).every((key) => needs[key] <= this.capacity[key])
     );
   }
 
@@ -174,7 +174,7 @@ export class FixedKernel {
   }
 
   private putTable(table: Table, i: number): number {
-    const at = this.tablesAt + i * Math.ceil(kernelTableBytes(this.room.size) / 16) * 16;
+    const at = this.tablesAt + i * Math.ceil(kernelTableBytes(this.capacity.size) / 16) * 16;
     if (this.tables[i] !== table)
       writeKernelTable(table, new Int16Array(this.memory.buffer, at, kernelTableBytes(table.size) / 2));
     this.tables[i] = table;

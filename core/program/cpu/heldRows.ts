@@ -1,4 +1,4 @@
-import { HELD_LINES, lineBytes, type HeldLine } from './rowRoom';
+import { HELD_LINES, lineBytes, type HeldLine } from './rowCapacity';
 
 /** Addresses of the lines of a row that is held. */
 export interface HeldRow extends Record<HeldLine, number> {

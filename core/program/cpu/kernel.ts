@@ -69,7 +69,7 @@ export const kernelTableBytes = (size: number): number => size ** 3 * 8;
 /** Bytes of memory that one thread of the kernel needs for itself. */
 export const kernelScratchBytes = (width: number): number => PATTERN_BYTES + 6 * (2 * width + 64) + LANES_BYTES;
 
-/** Writes a table as the kernel reads it: int16, 8192 for 1, held to ±4. */
+/** Writes a table as the kernel reads it: int16, 8192 for 1, clamped to ±4. */
 export function writeKernelTable(table: Table, into: Int16Array): void {
   for (let i = 0; i < table.data.length; i += 1)
     into[i] = Math.max(-Q15, Math.min(Q15 - 1, Math.round(table.data[i] * ONE)));

@@ -1,7 +1,7 @@
 import { codeScale, inverseMatrix, LUMA } from '../../colour/ycbcr';
 import { roundings } from './dither';
 import { chromaHeight, chromaWidth, type PlanarFormat, type PlanarPicture } from './planar';
-import type { Line, RowExports } from './rowRoom';
+import type { Line, RowExports } from './rowCapacity';
 
 /** How chroma samples lie along a row: each pixel has its own, on even columns, between two. */
 const acrossOf = (f: PlanarFormat): number => (f.chroma === '444' ? 0 : f.chromaSite === 'left' ? 1 : 2);

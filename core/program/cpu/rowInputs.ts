@@ -4,7 +4,7 @@ import { columnsIn, rowIn, type MaskPlane, type MaskShape } from '../../regions/
 import { formulaData } from '../../steps';
 import type { BakedPoint, BakedStencil } from '../baked';
 import { isMask, type Plane, type Planes } from '../planes';
-import { DATA_BYTES, lineBytes, MAP_BYTES, MASK_BYTES, type RowExports, type RowKernelRoom } from './rowRoom';
+import { DATA_BYTES, lineBytes, MAP_BYTES, MASK_BYTES, type RowExports, type RowKernelCapacity } from './rowCapacity';
 
 /** Lines of floats in the kernel's memory: the file's luma is read from one, masks and maps are made in the others. */
 export interface InputLines {
@@ -38,28 +38,28 @@ export class RowInputs {
   /** The mask that the mask's line holds, and of which row. */
   private masked: { plane: number; y: number; span: readonly [number, number] } | undefined;
 
-  /** `at`: where `inputBytes(room)` bytes are free, a multiple of 16. */
+  /** `at`: where `inputBytes(capacity)` bytes are free, a multiple of 16. */
   constructor(
     private readonly code: RowExports,
     private readonly memory: WebAssembly.Memory,
     private readonly lines: InputLines,
     at: number,
-    room: RowKernelRoom,
+    capacity: RowKernelCapacity,
   ) {
-    const step = lineBytes(room.width);
+    const step = lineBytes(capacity.width);
     this.step = step;
-    const shapesAt = at + room.maps * MAP_BYTES;
-    this.pointsAt = shapesAt + room.shapes * MASK_BYTES;
-    const stretched = this.pointsAt + room.points * DATA_BYTES;
+    const shapesAt = at + capacity.maps * MAP_BYTES;
+    this.pointsAt = shapesAt + capacity.shapes * MASK_BYTES;
+    const stretched = this.pointsAt + capacity.points * DATA_BYTES;
     // Of a map both coefficients, one behind the other; of a shape distances and their bounds.
-    this.mapsAt = Array.from({ length: room.maps }, (_, i) => ({
+    this.mapsAt = Array.from({ length: capacity.maps }, (_, i) => ({
       at: at + i * MAP_BYTES,
       stretchedAt: stretched + i * 4 * step,
       rows: [-1, -1],
     }));
-    this.shapesAt = Array.from({ length: room.shapes }, (_, i) => ({
+    this.shapesAt = Array.from({ length: capacity.shapes }, (_, i) => ({
       at: shapesAt + i * MASK_BYTES,
-      stretchedAt: stretched + (room.maps + i) * 4 * step,
+      stretchedAt: stretched + (capacity.maps + i) * 4 * step,
       rows: [-1, -1],
     }));
   }

@@ -28,8 +28,8 @@ import {
   tableBytes,
   type Line,
   type RowExports,
-  type RowKernelRoom,
-} from './rowRoom';
+  type RowKernelCapacity,
+} from './rowCapacity';
 import type { PlanarPicture } from './planar';
 
 /** How much of an op each pixel of a picture gets (width × height), 0–1. */
@@ -77,25 +77,25 @@ export class RowKernel {
     module: WebAssembly.Module,
     private readonly memory: WebAssembly.Memory,
     at: number,
-    private readonly room: RowKernelRoom,
+    private readonly capacity: RowKernelCapacity,
   ) {
     this.code = new WebAssembly.Instance(module, { env: { memory } }).exports as unknown as RowExports;
-    const step = lineBytes(room.width);
+    const step = lineBytes(capacity.width);
     this.lines = Object.fromEntries(LINES.map((name, i) => [name, at + i * step + 16])) as Record<Line, number>;
     this.interleaved = at + LINES.length * step;
     this.added = this.interleaved + 3 * step;
     this.tablesAt = this.added + DITHER_BYTES;
-    const inputsAt = this.tablesAt + room.tables * tableBytes(room);
-    this.inputs = new RowInputs(this.code, memory, this.lines, inputsAt, room);
+    const inputsAt = this.tablesAt + capacity.tables * tableBytes(capacity);
+    this.inputs = new RowInputs(this.code, memory, this.lines, inputsAt, capacity);
     this.planar = new PlanarRows(this.code, this.lines, this.added);
-    this.padAt = inputsAt + inputBytes(room);
-    this.heldAt = this.padAt + padBytes(radiusOf(room.spread * room.width), room.width);
+    this.padAt = inputsAt + inputBytes(capacity);
+    this.heldAt = this.padAt + padBytes(radiusOf(capacity.spread * capacity.width), capacity.width);
   }
 
   /** Whether a program fits. */
   takes(baked: Baked, width: number): boolean {
     const needs = { ...needsOf(baked), width };
-    return (Object.keys(needs) as (keyof RowKernelRoom)[]).every((key) => needs[key] <= this.room[key]);
+    return (Object.keys(needs) as (keyof RowKernelCapacity)[]).every((key) => needs[key] <= this.capacity[key]);
   }
 
   /** Takes the ops and planes of a frame. Throws a RangeError for what there is no room for. */
@@ -114,7 +114,7 @@ export class RowKernel {
   }
 
   private putTable(table: Table, i: number): number {
-    const at = this.tablesAt + i * tableBytes(this.room);
+    const at = this.tablesAt + i * tableBytes(this.capacity);
     if (this.tables[i] !== table) {
       this.floats(at, table.data.length).set(table.data);
       // Each channel's entries in a row of their own.

@@ -106,7 +106,7 @@ export interface OpText {
   stencil?: 'acts' | 'idle';
   /** It acts in parts; its share by colour comes from its own table, or was carried by the one before. */
   mix?: 'own' | 'carried';
-  /** What its colour chooses is held between limits of the neighbourhood. */
+  /** What its colour chooses is clamped between limits of the neighbourhood. */
   clean?: boolean;
   shaper?: boolean;
 }

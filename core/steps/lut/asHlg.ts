@@ -17,7 +17,7 @@ const DARKEST = -0.96;
 
 const toWide = invert(toWorking(resolvePrimaries('bt2020')));
 const [encode, decode] = [linearToSignal({ kind: 'hlg' }), signalToLinear({ kind: 'hlg' })];
-const held = (v: number): number => (v > 0 ? (v < 1 ? v : 1) : 0);
+const clamp01 = (v: number): number => (v > 0 ? (v < 1 ? v : 1) : 0);
 
 /**
  * Encoded working values (BT.709, continued above 1) to the HLG signal of ITU-R BT.2100 with its primaries; reference
@@ -26,7 +26,7 @@ const held = (v: number): number => (v > 0 ? (v < 1 ? v : 1) : 0);
 export const asHlg: PointFn = (rgb) => {
   for (let c = 0; c < 3; c += 1) rgb[c] = bt709.decode(rgb[c]);
   transformInPlace(toWide, rgb);
-  for (let c = 0; c < 3; c += 1) rgb[c] = held(encode(rgb[c]));
+  for (let c = 0; c < 3; c += 1) rgb[c] = clamp01(encode(rgb[c]));
 };
 
 const inRange = (v: number): number => Math.min(1, Math.max(DARKEST, v));

@@ -43,7 +43,7 @@ test('none chosen is the identity; one that is not there is told by its name', (
   expect(() => compile([step], 0)).toThrow('The LUT "Evening" is not here');
 });
 
-test('a curve for each channel is held to its own domain', () => {
+test('a curve for each channel is clamped to its own domain', () => {
   const { apply, note } = readLut('LUT_1D_SIZE 2\nDOMAIN_MIN 0 0 0.5\nDOMAIN_MAX 1 2 1\n0 0 0\n1 1 1\n');
   const rgb: [number, number, number] = [0.25, 0.5, 0.75];
   apply(rgb);

@@ -3,7 +3,7 @@ import { proxyUrl } from '../../api/client';
 import { shownTrim, useBench } from '../../state/bench';
 import { tellTrouble } from '../../state/messages';
 
-/** Plays and seeks a clip's proxy, and moves the needle with it. */
+/** Plays and seeks a clip's proxy, and moves the playhead with it. */
 export class Player {
   readonly video = document.createElement('video');
   private closed = false;

@@ -5,7 +5,7 @@ import type { BakedOp } from '@inkavo/core/program/baked';
 import type { PlanarFormat } from '@inkavo/core/program/cpu/planar';
 import type { Planes } from '@inkavo/core/program/planes';
 import type { FileEnds } from '@inkavo/core/scopes/statistics';
-import { latest } from '../latest';
+import { coalesce } from '../coalesce';
 import { checkOps } from './gradeTextures';
 import { useDrawing } from '../../state/drawing';
 import { CpuPicture } from './cpuPicture';
@@ -151,7 +151,7 @@ export class ScreenPicture {
   }
 
   /** Draws the newest look; while one picture is being drawn, looks that are out of date are left out. */
-  readonly draw = latest(async (kind: Kind, view: View, look: Look) => {
+  readonly draw = coalesce(async (kind: Kind, view: View, look: Look) => {
     const { width, height } = this.size;
     const shown = await (await this.renderer).draw(kind, view, look, { width, height });
     this.on.drawn(kind, shown);

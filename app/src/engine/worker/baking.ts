@@ -4,7 +4,7 @@ import type { BakedOp } from '@inkavo/core/program/baked';
 import { Baker } from '@inkavo/core/program/baker';
 import { knownLut, lutIds, provideLut } from '@inkavo/core/steps/lut/library';
 import { api as server } from '../../api/client';
-import { breathe } from './breathe';
+import { yieldToEvents } from './yieldToEvents';
 import type { Moment } from './frame';
 
 const baker = new Baker();
@@ -43,7 +43,7 @@ export const bakingApi = {
     const mine = (slices += 1);
     await fetchLuts(steps);
     const ops = await slowBaker.bakeInSlices(steps, seconds, size, show, async () => {
-      await breathe();
+      await yieldToEvents();
       return mine === slices;
     });
     return ops && handedOver(ops);

@@ -3,7 +3,7 @@ import type { Baked } from '@inkavo/core/program/baked';
 import { RowGrader } from '@inkavo/core/program/cpu/rowGrader';
 import { REST_SIZE } from '@inkavo/core/program/bake';
 import { RowKernel, type Chosen } from '@inkavo/core/program/cpu/rowKernel';
-import { needsOf, rowKernelBytes, type RowKernelRoom } from '@inkavo/core/program/cpu/rowRoom';
+import { needsOf, rowKernelBytes, type RowKernelCapacity } from '@inkavo/core/program/cpu/rowCapacity';
 
 /** The kernel's file is named by its content, so that no cache gives an old one to a new page. */
 async function loadKernel(): Promise<WebAssembly.Module> {
@@ -18,21 +18,21 @@ let compiled: WebAssembly.Module | null = null;
 export const gradingReady: Promise<void> = loaded.then((module) => void (compiled = module));
 
 const PAGE = 65536;
-let kernel: { rows: RowKernel; room: RowKernelRoom } | undefined;
+let kernel: { rows: RowKernel; capacity: RowKernelCapacity } | undefined;
 
-/** A kernel with room for a program, made anew when a larger one comes. */
+/** A kernel with capacity for a program, made anew when a larger one comes. */
 function kernelFor(baked: Baked, width: number): RowKernel | undefined {
   if (!compiled) return undefined;
   if (kernel?.rows.takes(baked, width)) return kernel.rows;
-  const room: RowKernelRoom = { ...needsOf(baked), width };
-  room.size = Math.max(REST_SIZE, room.size);
-  for (const key of Object.keys(room) as (keyof RowKernelRoom)[])
-    room[key] = Math.max(room[key], kernel?.room[key] ?? 0);
-  const pages = Math.ceil((rowKernelBytes(room) + 64) / PAGE);
+  const capacity: RowKernelCapacity = { ...needsOf(baked), width };
+  capacity.size = Math.max(REST_SIZE, capacity.size);
+  for (const key of Object.keys(capacity) as (keyof RowKernelCapacity)[])
+    capacity[key] = Math.max(capacity[key], kernel?.capacity[key] ?? 0);
+  const pages = Math.ceil((rowKernelBytes(capacity) + 64) / PAGE);
   try {
     // Each worker has one of its own: shared memory is for secure, isolated pages alone.
     const memory = new WebAssembly.Memory({ initial: pages, maximum: pages });
-    kernel = { rows: new RowKernel(compiled, memory, 0, room), room };
+    kernel = { rows: new RowKernel(compiled, memory, 0, capacity), capacity };
     return kernel.rows;
   } catch {
     // A device without so much memory.

@@ -9,7 +9,7 @@ import { engine } from '../../engine/workers';
 import { shownLists, useBench } from '../../state/bench';
 import { flushClips, usePending } from '../../state/clipKeeper';
 import { keeper, useKeep } from '../../state/keeper';
-import { act } from '../../state/deeds';
+import { act } from '../../state/commands';
 import { dropMessage, tell } from '../../state/messages';
 import { Button, IconButton } from '../../ui/Button';
 import { Sheet } from '../../ui/Sheet';

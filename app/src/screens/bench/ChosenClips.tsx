@@ -5,7 +5,7 @@ import type { Step } from '@inkavo/core/model/grade';
 import type { StepClips } from '@inkavo/core/model/outing';
 import { api, type ClipOpened } from '../../api/client';
 import { outingQuery } from '../../api/queries';
-import { act } from '../../state/deeds';
+import { act } from '../../state/commands';
 import { keeper } from '../../state/keeper';
 import { Button } from '../../ui/Button';
 import { CheckRow } from '../../ui/Checkbox';

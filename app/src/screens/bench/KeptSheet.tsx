@@ -6,7 +6,7 @@ import type { Kept } from '@inkavo/core/model/kept';
 import { fps } from '@inkavo/core/model/facts';
 import { api, keptStillsUrl, keptUrl } from '../../api/client';
 import { useBench } from '../../state/bench';
-import { act } from '../../state/deeds';
+import { act } from '../../state/commands';
 import { compareWithKept } from '../../state/keptFrame';
 import { tell } from '../../state/messages';
 import { Button, IconButton } from '../../ui/Button';

@@ -29,7 +29,7 @@ function chosenNumber(step: Step, key: string | null): NumberSpec | undefined {
   return numbers.find((n) => n.key === key) ?? numbers.find((n) => isKeyframed(step.params[n.key])) ?? numbers[0];
 }
 
-/** Keyframes of one number of the step in hand: set at the needle, shown as a curve over the clip, moved, taken away. */
+/** Keyframes of one number of the step in hand: set at the playhead, shown as a curve over the clip, moved, taken away. */
 export function Keys({ facts, width }: { facts: MediaFacts; width: number }) {
   const inHand = useBench((s) => s.inHand);
   const key = useBench((s) => s.keying);
@@ -106,7 +106,7 @@ export function Keys({ facts, width }: { facts: MediaFacts; width: number }) {
             spec={spec}
             number={keyed}
             length={length}
-            needle={seconds}
+            playhead={seconds}
             width={width}
             height={LANE_HEIGHT}
             onChange={put}

@@ -5,7 +5,7 @@ import { fps, secondsOf } from '@inkavo/core/model/facts';
 import type { Clip } from '@inkavo/core/model/outing';
 import { stripUrl } from '../../api/client';
 import { shownTrim, useBench } from '../../state/bench';
-import { endHere, goTo, startHere } from '../../state/needle';
+import { endHere, goTo, startHere } from '../../state/playhead';
 import { IconButton } from '../../ui/Button';
 import { Thumb } from '../../ui/Thumb';
 import { Txt } from '../../ui/Txt';
@@ -22,7 +22,7 @@ export const STRIP_SIDE = 30;
 const SHADE = '#000000a8';
 const SPEEDS: Record<string, string> = { 0.25: '¼×', 0.5: '½×', 1: '', 2: '2×' };
 
-/** Frames of the clip with in and out and a needle to scrub; below, play and single steps. `oneRow`: side by side. */
+/** Frames of the clip with in and out and a playhead to scrub; below, play and single steps. `oneRow`: side by side. */
 export function ScrubStrip({ clip, oneRow }: { clip: Clip; oneRow?: boolean }) {
   if (oneRow)
     return (

@@ -66,7 +66,7 @@ function StepTray({ wide }: { wide?: boolean }) {
   const owned = useOwnedStep(useBench((s) => s.inHand));
   const { setParams, settle } = useBench.getState();
   const group = useBench((s) => s.group);
-  // Where no number changes over the clip, the needle's place changes nothing here.
+  // Where no number changes over the clip, the playhead's place changes nothing here.
   const seconds = useBench((s) =>
     s.opened && changesOverTime(joined(shownLists(s))) ? secondsOf(s.opened.clip.facts, s.frame) : 0,
   );

@@ -1,7 +1,7 @@
 import { useStore } from 'zustand';
 import { shownLists, shownTrim, useBench, type ScopeView } from '../../state/bench';
 import { useClipboard } from '../../state/clipboard';
-import { endHere, goTo, startHere } from '../../state/needle';
+import { endHere, goTo, startHere } from '../../state/playhead';
 import { findStep, ownedSteps } from '../../state/stepLists';
 import { useShortcuts } from '../../ui/shortcuts';
 import { enterFull, leaveFull } from './Full';

@@ -1,12 +1,12 @@
 type Colour = readonly [number, number, number];
 
-const held = (v: number): number => Math.min(1, Math.max(0, v));
+const clamp01 = (v: number): number => Math.min(1, Math.max(0, v));
 
 /** R'G'B' as three numbers of 0–255. */
-export const colourText = (rgb: Colour): string => rgb.map((v) => Math.round(held(v) * 255)).join(' ');
+export const colourText = (rgb: Colour): string => rgb.map((v) => Math.round(clamp01(v) * 255)).join(' ');
 
 /** R'G'B' in percent. */
-export const percentText = (rgb: Colour): string => `${rgb.map((v) => (held(v) * 100).toFixed(0)).join(' ')} %`;
+export const percentText = (rgb: Colour): string => `${rgb.map((v) => (clamp01(v) * 100).toFixed(0)).join(' ')} %`;
 
 const NAMES = ['red', 'green', 'blue'] as const;
 

@@ -84,7 +84,7 @@ export function DeliveryFields({
     (c) => (codecs?.some((o) => o.codec === c) ?? FIRST.includes(c)) && (all || FIRST.includes(c)),
   );
   const fast = codecs?.some((o) => o.codec === value.codec && o.fast) ?? value.effort === 'fast';
-  // Kept on a machine with a graphics unit, taken on one without, or for a codec that it does not encode.
+  // Kept on a machine with a hardware encoder, taken on one without, or for a codec that it does not encode.
   const unitGone = value.effort === 'fast' && !fast;
   useEffect(() => {
     if (unitGone) onChange({ effort: 'quick' });
@@ -155,7 +155,7 @@ export function DeliveryFields({
           </Row>
           {value.effort === 'fast' ? (
             <Txt size="sm" quiet>
-              By the graphics unit: the soonest, in a larger file.
+              By a hardware encoder: the soonest, in a larger file.
             </Txt>
           ) : null}
         </>

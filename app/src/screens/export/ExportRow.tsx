@@ -5,7 +5,7 @@ import { useState, type ReactNode } from 'react';
 import { Pressable, View } from 'react-native';
 import type { Job } from '@inkavo/core/model/job';
 import { api, jobFileUrl } from '../../api/client';
-import { act as doDeed } from '../../state/deeds';
+import { act as run } from '../../state/commands';
 import { tellTrouble } from '../../state/messages';
 import { IconButton } from '../../ui/Button';
 import { Progress } from '../../ui/Progress';
@@ -73,7 +73,7 @@ export function ExportRow({ job, grip }: { job: Job; grip?: ReactNode }) {
   const remove = (): void => {
     if (state !== 'done' || !file) return act(api.removeJob(id));
     act(
-      doDeed(
+      run(
         {
           place: 'exports',
           what: `removal of ${file.name}`,

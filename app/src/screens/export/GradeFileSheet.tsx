@@ -15,7 +15,7 @@ const FORMATS = [
   { value: 'json', title: 'Grade' },
 ] as const satisfies readonly { value: GradeFormat; title: string }[];
 const HELP: Record<GradeFormat, string> = {
-  cube: 'A 3D table over code values 0 to 100 %. What lies beyond is held to the ends.',
+  cube: 'A 3D table over code values 0 to 100 %. What lies beyond is clamped to the ends.',
   clf: 'The Common LUT Format: super-whites and sub-blacks are kept.',
   cc: 'Slope, offset, power and saturation. Steps that do not fit are left out, and named.',
   json: 'Every step with every number and its tables, to be read back here or by the command line.',

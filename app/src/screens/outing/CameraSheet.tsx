@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import type { Camera } from '@inkavo/core/model/outing';
 import { api } from '../../api/client';
-import { act, type Deed } from '../../state/deeds';
+import { act, type Command } from '../../state/commands';
 import { Button } from '../../ui/Button';
 import { Choice } from '../../ui/Choice';
 import { Field } from '../../ui/Field';
@@ -17,22 +17,22 @@ export function CameraSheet({ camera, clips, onClose }: { camera: Camera; clips:
   const [asFile, setAsFile] = useState(false);
   const [next, setNext] = useState({ name, kind });
   const save = async (): Promise<void> => {
-    const deed: Deed = {
+    const command: Command = {
       place: outingId,
       what: `name of ${next.name}`,
       done: [{ on: 'camera', id, patch: next }],
       undone: [{ on: 'camera', id, patch: { name, kind } }],
     };
-    if (await act(deed)) onClose();
+    if (await act(command)) onClose();
   };
   const remove = async (): Promise<void> => {
-    const deed: Deed = {
+    const command: Command = {
       place: outingId,
       what: `removal of ${name}`,
       done: [{ on: 'remove', kind: 'camera', ids: [id] }],
       undone: [{ on: 'back', kind: 'camera', ids: [id] }],
     };
-    if (await act(deed, `${name} was removed.`)) onClose();
+    if (await act(command, `${name} was removed.`)) onClose();
   };
   const withClips = clips === 0 ? '' : clips === 1 ? ' and its clip' : ` and its ${clips} clips`;
   // What acts in every clip of the camera.

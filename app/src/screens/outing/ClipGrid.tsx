@@ -14,7 +14,7 @@ import { useEffect, useMemo, useRef, type ReactNode } from 'react';
 import { View } from 'react-native';
 import type { Camera, ListedClip } from '@inkavo/core/model/outing';
 import type { OutingOpened } from '../../api/client';
-import { act } from '../../state/deeds';
+import { act } from '../../state/commands';
 import { IconButton } from '../../ui/Button';
 import { EllipsisVertical } from '../../ui/icons';
 import { Txt } from '../../ui/Txt';

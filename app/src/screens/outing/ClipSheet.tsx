@@ -1,13 +1,13 @@
 import { useState } from 'react';
 import type { Camera, ListedClip } from '@inkavo/core/model/outing';
-import { act, type Deed } from '../../state/deeds';
+import { act, type Command } from '../../state/commands';
 import { Button } from '../../ui/Button';
 import { Field } from '../../ui/Field';
 import { Sheet } from '../../ui/Sheet';
 import { Txt } from '../../ui/Txt';
 import { Trash } from '../../ui/icons';
 import { CameraChoice, type ChosenCamera } from './CameraChoice';
-import { moveToCamera, removeClips } from './clipDeeds';
+import { moveToCamera, removeClips } from './clipCommands';
 
 /** Name and camera of a clip, and its removal. */
 export function ClipSheet({
@@ -26,13 +26,13 @@ export function ClipSheet({
     const renamed = name.trim() !== clip.name;
     const moved = !('id' in camera && camera.id === clip.cameraId);
     if (renamed) {
-      const deed: Deed = {
+      const command: Command = {
         place: clip.outingId,
         what: `name of ${clip.name}`,
         done: [{ on: 'clip', id: clip.id, patch: { name } }],
         undone: [{ on: 'clip', id: clip.id, patch: { name: clip.name } }],
       };
-      if (!(await act(deed))) return;
+      if (!(await act(command))) return;
     }
     if (moved && !(await moveToCamera([clip], cameras, camera))) return;
     onClose();

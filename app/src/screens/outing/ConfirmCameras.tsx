@@ -1,29 +1,29 @@
 import { useState, type ReactNode } from 'react';
 import type { Camera, ListedClip } from '@inkavo/core/model/outing';
-import type { Recording, SourceContent, ToldCamera } from '@inkavo/core/model/source';
+import type { Recording, SourceContent, DetectedCamera } from '@inkavo/core/model/source';
 import { Button } from '../../ui/Button';
 import { Trouble } from '../../ui/Note';
 import { Txt } from '../../ui/Txt';
 import { bytesText, isHere } from './bringing';
-import { ToldCameraCard } from './ToldCameraCard';
+import { DetectedCameraCard } from './DetectedCameraCard';
 
 const all = (content: Pick<SourceContent, 'cameras'>): Recording[] => content.cameras.flatMap((c) => c.recordings);
 
 export interface ConfirmProps {
-  content: Pick<SourceContent, 'cameras' | 'leftAlone' | 'room'>;
+  content: Pick<SourceContent, 'cameras' | 'leftAlone' | 'freeBytes'>;
   /** The outing's cameras and clips. */
   cameras: readonly Camera[];
   clips: readonly ListedClip[];
   /** A picture of a recording. */
   picture(recording: Recording): ReactNode;
   /** Brings in what was chosen; rejects with a sentence. */
-  bring(wanted: readonly ToldCamera[]): Promise<unknown>;
+  bring(wanted: readonly DetectedCamera[]): Promise<unknown>;
   onClose(): void;
 }
 
-/** Cameras as they were told apart: to be confirmed or corrected, and brought in. */
+/** Cameras as they were detected: to be confirmed or corrected, and brought in. */
 export function ConfirmCameras({ content, cameras, clips, picture, bring: send, onClose }: ConfirmProps) {
-  const [told, setTold] = useState(content.cameras);
+  const [detected, setDetected] = useState(content.cameras);
   // What is here already, or cannot be read, is left out unless somebody says otherwise.
   const [left, setLeft] = useState<ReadonlySet<string>>(
     () =>
@@ -34,7 +34,7 @@ export function ConfirmCameras({ content, cameras, clips, picture, bring: send, 
       ),
   );
   const [state, setState] = useState<{ busy: boolean; trouble?: string }>({ busy: false });
-  const wanted = told.map((c) => ({ ...c, recordings: c.recordings.filter((r) => !left.has(r.paths[0])) }));
+  const wanted = detected.map((c) => ({ ...c, recordings: c.recordings.filter((r) => !left.has(r.paths[0])) }));
   const recordings = wanted.flatMap((c) => c.recordings);
   const bytes = recordings.reduce((sum, r) => sum + r.bytes, 0);
   const unnamed = wanted.some((c) => c.recordings.length > 0 && !c.name.trim());
@@ -55,23 +55,23 @@ export function ConfirmCameras({ content, cameras, clips, picture, bring: send, 
         else next.add(r.paths[0]);
       return next;
     });
-  const names = [...new Set([...cameras.map((c) => c.name), ...told.map((c) => c.name)])];
+  const names = [...new Set([...cameras.map((c) => c.name), ...detected.map((c) => c.name)])];
   const { leftAlone } = content;
   return (
     <>
-      {told.map((camera, i) =>
+      {detected.map((camera, i) =>
         camera.recordings.length === 0 ? null : (
-          <ToldCameraCard
+          <DetectedCameraCard
             key={i}
             picture={picture}
-            told={told}
+            detected={detected}
             at={i}
             known={cameras.some((c) => c.name === camera.name.trim())}
             others={names.filter((n) => n !== camera.name)}
             left={left}
             here={(r) => isHere(r, clips)}
             onTake={take}
-            onChange={setTold}
+            onChange={setDetected}
           />
         ),
       )}
@@ -81,9 +81,9 @@ export function ConfirmCameras({ content, cameras, clips, picture, bring: send, 
         </Txt>
       ) : null}
       {state.trouble ? <Trouble text={state.trouble} /> : null}
-      {bytes > content.room ? (
+      {bytes > content.freeBytes ? (
         <Trouble
-          text={`There is no room for all of it on the server’s disk: ${bytesText(bytes)} are needed, ${bytesText(content.room)} can be used.`}
+          text={`There is no room for all of it on the server’s disk: ${bytesText(bytes)} are needed, ${bytesText(content.freeBytes)} can be used.`}
         />
       ) : null}
       <Button

@@ -3,7 +3,7 @@ import type { Step } from '@inkavo/core/model/grade';
 import { joined } from '@inkavo/core/model/lists';
 import type { ListedClip } from '@inkavo/core/model/outing';
 import { api } from '../../api/client';
-import { act } from '../../state/deeds';
+import { act } from '../../state/commands';
 import { listsOf } from '../../state/lists';
 import { takeSteps } from '../../state/stepLists';
 import { Button } from '../../ui/Button';
@@ -62,13 +62,13 @@ export function FirstPassMany({
   };
   const take = async (): Promise<void> => {
     const what = `first pass on ${made.length === 1 ? 'a clip' : `${made.length} clips`}`;
-    const deed = {
+    const command = {
       place: clips[0].outingId,
       what,
       done: made.map(({ id, from, to }) => ({ on: 'steps' as const, id, from, to })),
       undone: made.map(({ id, from, to }) => ({ on: 'steps' as const, id, from: to, to: from })),
     };
-    if (await act(deed, `Taken: ${what}.`)) onDone();
+    if (await act(command, `Taken: ${what}.`)) onDone();
   };
   const many = (n: number): string => `${n} clip${n === 1 ? '' : 's'}`;
   const skipped = clips.length - fresh.length;

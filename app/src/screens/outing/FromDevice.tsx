@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query';
 import { nanoid } from 'nanoid';
 import { useCallback, useState } from 'react';
 import { View } from 'react-native';
-import { namedAsKnown, tellCameras } from '@inkavo/core/intake/tellCameras';
+import { namedAsKnown, detectCameras } from '@inkavo/core/intake/detectCameras';
 import { api } from '../../api/client';
 import { lookAtFiles, type DeviceFile } from '../../api/deviceFiles';
 import { useUploads } from '../../api/upload';
@@ -37,8 +37,8 @@ export function FromDevice({
     queryFn: async ({ signal }) => {
       const looked = await lookAtFiles(files, { signal, onProgress: setDone });
       const known = clips.map((c) => ({ name: c.name, camera: cameras.find((k) => k.id === c.cameraId)?.name ?? '' }));
-      const { room } = await api.room();
-      return { cameras: namedAsKnown(tellCameras(looked), known), leftAlone, room };
+      const { freeBytes } = await api.freeBytes();
+      return { cameras: namedAsKnown(detectCameras(looked), known), leftAlone, freeBytes };
     },
     staleTime: Infinity,
     gcTime: 0,

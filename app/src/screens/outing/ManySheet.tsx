@@ -7,7 +7,7 @@ import { Sheet } from '../../ui/Sheet';
 import { Txt } from '../../ui/Txt';
 import { CheckCheck, ClipboardPaste, FileVideo, FolderInput, Library, ListChecks, Share, Trash } from '../../ui/icons';
 import { CameraChoice, type ChosenCamera } from './CameraChoice';
-import { moveToCamera, removeClips, setChecked } from './clipDeeds';
+import { moveToCamera, removeClips, setChecked } from './clipCommands';
 import { FirstPassMany } from './FirstPassMany';
 import { RecipeFor } from './RecipeFor';
 

@@ -1,7 +1,7 @@
 import { useRouter } from 'expo-router';
 import { useState } from 'react';
 import { outingPatch, type Outing } from '@inkavo/core/model/outing';
-import { act, type Deed } from '../../state/deeds';
+import { act, type Command } from '../../state/commands';
 import { Button } from '../../ui/Button';
 import { Field } from '../../ui/Field';
 import { Trouble } from '../../ui/Note';
@@ -29,13 +29,13 @@ export function OutingSheet({
   const save = async (): Promise<void> => {
     const parsed = outingPatch.safeParse(next);
     if (!parsed.success) return setTrouble(parsed.error.issues[0].message);
-    const deed: Deed = {
+    const command: Command = {
       place: id,
       what: 'name and day of the outing',
       done: [{ on: 'outing', id, patch: next }],
       undone: [{ on: 'outing', id, patch: { name, place, date } }],
     };
-    if (await act(deed)) onClose();
+    if (await act(command)) onClose();
   };
   const remove = async (): Promise<void> => {
     const done = await act(

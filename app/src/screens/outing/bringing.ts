@@ -1,4 +1,4 @@
-import type { Recording, ToldCamera } from '@inkavo/core/model/source';
+import type { Recording, DetectedCamera } from '@inkavo/core/model/source';
 import type { ListedClip } from '@inkavo/core/model/outing';
 
 /** Joined from chapters, a file's length is known only so well before it is read, in seconds. */
@@ -15,7 +15,7 @@ export const isHere = (r: Recording, clips: readonly Pick<ListedClip, 'name' | '
   );
 
 /** A recording goes to another camera of the list; `to` may be one behind the last: a new camera. */
-export function moved(cameras: readonly ToldCamera[], recording: Recording, to: number): ToldCamera[] {
+export function moved(cameras: readonly DetectedCamera[], recording: Recording, to: number): DetectedCamera[] {
   const all = to < cameras.length ? [...cameras] : [...cameras, newCamera(cameras)];
   return all.map((camera, i) => {
     const others = camera.recordings.filter((r) => r !== recording);
@@ -23,7 +23,7 @@ export function moved(cameras: readonly ToldCamera[], recording: Recording, to: 
   });
 }
 
-function newCamera(cameras: readonly ToldCamera[]): ToldCamera {
+function newCamera(cameras: readonly DetectedCamera[]): DetectedCamera {
   const taken = new Set(cameras.map((c) => c.name));
   let n = cameras.length + 1;
   while (taken.has(`Camera ${n}`)) n += 1;
@@ -31,7 +31,7 @@ function newCamera(cameras: readonly ToldCamera[]): ToldCamera {
 }
 
 /** Chapters that are no chapters: each file by itself. */
-export const apart = (cameras: readonly ToldCamera[], recording: Recording): ToldCamera[] =>
+export const apart = (cameras: readonly DetectedCamera[], recording: Recording): DetectedCamera[] =>
   cameras.map((camera) => ({
     ...camera,
     recordings: camera.recordings.flatMap((r) =>

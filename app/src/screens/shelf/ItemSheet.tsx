@@ -2,7 +2,7 @@ import { useState } from 'react';
 import { View } from 'react-native';
 import type { ShelfItem, ShelfPatch } from '@inkavo/core/model/shelf';
 import { api, shelfFileUrl } from '../../api/client';
-import { act } from '../../state/deeds';
+import { act } from '../../state/commands';
 import { Button } from '../../ui/Button';
 import { Choice } from '../../ui/Choice';
 import { Field } from '../../ui/Field';
@@ -35,22 +35,22 @@ export function ItemSheet({
   const changed = (Object.keys(was) as (keyof typeof was)[]).filter((key) => wanted[key] !== was[key]);
   const only = (from: typeof wanted): ShelfPatch => Object.fromEntries(changed.map((key) => [key, from[key]]));
   const keep = async (): Promise<void> => {
-    const deed = {
+    const command = {
       place: 'shelf',
       what: `change of ${item.title}`,
       done: [{ on: 'shelf' as const, id: item.id, patch: only(wanted) }],
       undone: [{ on: 'shelf' as const, id: item.id, patch: only(was) }],
     };
-    if (changed.length === 0 || (await act(deed))) onClose();
+    if (changed.length === 0 || (await act(command))) onClose();
   };
   const remove = async (): Promise<void> => {
-    const deed = {
+    const command = {
       place: 'shelf',
       what: `removal of ${item.title}`,
       done: [{ on: 'remove' as const, kind: 'shelf' as const, ids: [item.id] }],
       undone: [{ on: 'back' as const, kind: 'shelf' as const, ids: [item.id] }],
     };
-    if (!(await act(deed, `${item.title} was removed. Clips that use it keep it.`))) return;
+    if (!(await act(command, `${item.title} was removed. Clips that use it keep it.`))) return;
     onRemoved();
     onClose();
   };

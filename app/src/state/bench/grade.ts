@@ -83,8 +83,8 @@ export interface GradeActions {
   resetAll(): void;
 }
 
-/** New parameters; a plain number for one that changes over the clip becomes a key where the needle stands. */
-function atNeedle(
+/** New parameters; a plain number for one that changes over the clip becomes a key where the playhead stands. */
+function atPlayhead(
   old: Record<string, unknown>,
   next: Record<string, unknown>,
   seconds: number,
@@ -118,7 +118,7 @@ export function grade(set: SetBench, get: GetBench): Grade & GradeActions {
     setParams(id, params, live = false) {
       const { opened, frame } = get();
       const seconds = opened ? secondsOf(opened.clip.facts, frame) : 0;
-      change(id, (s) => ({ ...s, params: { ...s.params, ...atNeedle(s.params, params, seconds) } }), live);
+      change(id, (s) => ({ ...s, params: { ...s.params, ...atPlayhead(s.params, params, seconds) } }), live);
     },
     setParam: (id, key, value) => change(id, (s) => ({ ...s, params: { ...s.params, [key]: value } }), false),
     setStep: (id, part, live = false) => change(id, (s) => ({ ...s, ...part }), live),

@@ -136,10 +136,10 @@ export function greenOf(luma: v128, u: v128, v: v128, byU: v128, byV: v128): v12
   return i16x8.max_s(i16x8.splat(0), i16x8.add_sat_s(luma, both));
 }
 
-/** A channel of eight pixels held to 0–1, Q13 to Q15. */
+/** A channel of eight pixels clamped to 0–1, Q13 to Q15. */
 // @ts-ignore: decorator
 @inline
-export function held(values: v128): v128 {
+export function clamp01(values: v128): v128 {
   const inside = i16x8.min_s(i16x8.splat(8191), i16x8.max_s(i16x8.splat(0), values));
   return i16x8.shl(inside, 2);
 }
@@ -253,8 +253,8 @@ export function lookUp(
   const notRed = v128.xor(vB, v128.and(flipGB, i16x8.eq(most, fg)));
   const off1 = v128.xor(notRed, v128.and(v128.xor(notRed, vR), i16x8.eq(most, fr)));
   // Where all three are alike red is the largest, and blue must be the smallest.
-  const notBlue = v128.xor(lessR, v128.and(flipLessRG, i16x8.eq(least, fg)));
-  const off2 = v128.xor(notBlue, v128.and(v128.xor(notBlue, lessB), i16x8.eq(least, fb)));
+  const notBlue = v128.xor(lessR, v128.and(flipLessRG, i16x8.eq(pmin, fg)));
+  const off2 = v128.xor(notBlue, v128.and(v128.xor(notBlue, lessB), i16x8.eq(pmin, fb)));
 
   const ir = i16x8.shr_u(r, bits);
   const ig = i16x8.shr_u(g, bits);
@@ -276,8 +276,8 @@ export function lookUp(
   v128.store(lanes, i32x4.add(baseHigh, i32x4.extend_high_i16x8_u(off2)), SECOND + 16);
   v128.store(lanes, v128.shuffle<i16>(w0, w1, 0, 8, 1, 9, 2, 10, 3, 11), WEIGHTS_A);
   v128.store(lanes, v128.shuffle<i16>(w0, w1, 4, 12, 5, 13, 6, 14, 7, 15), WEIGHTS_A + 16);
-  v128.store(lanes, v128.shuffle<i16>(w2, least, 0, 8, 1, 9, 2, 10, 3, 11), WEIGHTS_B);
-  v128.store(lanes, v128.shuffle<i16>(w2, least, 4, 12, 5, 13, 6, 14, 7, 15), WEIGHTS_B + 16);
+  v128.store(lanes, v128.shuffle<i16>(w2, pmin, 0, 8, 1, 9, 2, 10, 3, 11), WEIGHTS_B);
+  v128.store(lanes, v128.shuffle<i16>(w2, pmin, 4, 12, 5, 13, 6, 14, 7, 15), WEIGHTS_B + 16);
 
   const p0 = blend(fine, rounds, lanes);
   const p1 = blend(fine, rounds, lanes + 4);

@@ -1,5 +1,5 @@
 /** Cells of maps and masks to lines of floats (AssemblyScript), as in `lines.ts`: interpolated across, then down. */
-import { clamp, least, mix, most, muladd, smooth, whole } from './light';
+import { clamp, pmin, mix, pmax, muladd, smoothstep, whole } from './light';
 import { at, fill } from './lines';
 
 /** Pixels of a stretched row that have their least and largest number beside it; a multiple of four. */
@@ -46,14 +46,14 @@ export function stretchLine(
       const here = v128.shuffle<i64>(d01, d23, 0, 2);
       const next = v128.shuffle<i64>(d01, d23, 1, 3);
       const d = mix(here, next, f32x4.sub(u, before));
-      low = least(low, d);
-      high = most(high, d);
+      low = pmin(low, d);
+      high = pmax(high, d);
       v128.store(at(out, x), d);
     }
-    low = least(low, v128.shuffle<i32>(low, low, 2, 3, 2, 3));
-    high = most(high, v128.shuffle<i32>(high, high, 2, 3, 2, 3));
-    store<f32>(bound, f32x4.extract_lane(least(low, v128.shuffle<i32>(low, low, 1, 1, 1, 1)), 0));
-    store<f32>(bound, f32x4.extract_lane(most(high, v128.shuffle<i32>(high, high, 1, 1, 1, 1)), 0), 4);
+    low = pmin(low, v128.shuffle<i32>(low, low, 2, 3, 2, 3));
+    high = pmax(high, v128.shuffle<i32>(high, high, 2, 3, 2, 3));
+    store<f32>(bound, f32x4.extract_lane(pmin(low, v128.shuffle<i32>(low, low, 1, 1, 1, 1)), 0));
+    store<f32>(bound, f32x4.extract_lane(pmax(high, v128.shuffle<i32>(high, high, 1, 1, 1, 1)), 0), 4);
   }
 }
 
@@ -147,10 +147,10 @@ export function maskLine(
     }
     for (let x = from; x < to; x += 4) {
       const d = mix(v128.load(at(top, x)), v128.load(at(low, x)), t);
-      let m = smooth(f32x4.sub(half, f32x4.mul(d, steep)));
+      let m = smoothstep(f32x4.sub(half, f32x4.mul(d, steep)));
       if (flip) m = f32x4.sub(one, m);
       const had = v128.load(at(out, x));
-      v128.store(at(out, x), adds ? most(had, m) : least(had, m));
+      v128.store(at(out, x), adds ? pmax(had, m) : pmin(had, m));
     }
   }
 }

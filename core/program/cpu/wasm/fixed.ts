@@ -11,7 +11,7 @@ import {
   cShift,
   GREEN,
   greenOf,
-  held,
+  clamp01,
   inWide,
   kb,
   kBU,
@@ -51,7 +51,7 @@ function keep(lanes: usize, x: i32, r: usize, g: usize, b: usize, share: usize):
   v128.store(at(share, x), v128.load(lanes, SHARE));
 }
 
-/** Luma in table coordinates, and chroma with half its factor, to Q13: not held to the table's ends. */
+/** Luma in table coordinates, and chroma with half its factor, to Q13: not clamped to the table's ends. */
 // @ts-ignore: decorator
 @inline
 function valueOf(luma: v128, chroma: v128): v128 {
@@ -155,7 +155,7 @@ function through(
 }
 
 /**
- * Q13 to coordinates of a table; what lies outside is held to it. `narrow`: between −2/27 and 30/27, as the first op's is
+ * Q13 to coordinates of a table; what lies outside is clamped to it. `narrow`: between −2/27 and 30/27, as the first op's is
  * (27/8 of the value and a sixteenth of all), else between −½ and 1½.
  */
 // @ts-ignore: decorator
@@ -268,7 +268,7 @@ function mixed(
     const xg = coordinates(vg, narrow);
     const xb = coordinates(vb, narrow);
     lookUp(fine, true, true, table, xr, xg, xb, lanes);
-    const chosen = held(v128.load(lanes, SHARE));
+    const chosen = clamp01(v128.load(lanes, SHARE));
     const sum = i16x8.add(byMask, i16x8.q15mulr_sat_s(chosen, byColour));
     const inside = i16x8.min_s(whole, i16x8.max_s(zero, sum));
     // Q14 to Q15; all of it is the largest number there is, and its last unit is nothing that is seen.
@@ -281,7 +281,7 @@ function mixed(
 }
 
 /**
- * Lines in Q13, held to 0–1, to a row of a picture; chroma with the second of two rows, or the last. `sums`: room for four
+ * Lines in Q13, clamped to 0–1, to a row of a picture; chroma with the second of two rows, or the last. `sums`: room for four
  * lines of chroma, with an element in front of each. `pattern`: as of `gradeRows`.
  */
 export function writeFixed(
@@ -317,9 +317,9 @@ export function writeFixed(
   const vYOffset = i16x8.splat(yOffset);
   for (let k = 0; k < width; k += 8) {
     const x = k + 8 > width ? width - 8 : k;
-    const R = held(v128.load(at(r, x)));
-    const G = held(v128.load(at(g, x)));
-    const B = held(v128.load(at(b, x)));
+    const R = clamp01(v128.load(at(r, x)));
+    const G = clamp01(v128.load(at(g, x)));
+    const B = clamp01(v128.load(at(b, x)));
     const luma = lumaFrom(R, G, B, vKr, vKg, vKb);
     const code = i16x8.shr_s(i16x8.add(i16x8.q15mulr_sat_s(luma, vYScale), dither), 4);
     storeSamples(row, x, i16x8.add(code, vYOffset), wide);

@@ -28,7 +28,7 @@ export function floatsFrom(line: usize, out: usize, width: i32): void {
   }
 }
 
-/** A line of floats in Q13, held to ±4. */
+/** A line of floats in Q13, clamped to ±4. */
 export function fixedFrom(line: usize, out: usize, width: i32): void {
   const scale = f32x4.splat(8192);
   for (let x = 0; x < width; x += 8) {
@@ -51,7 +51,7 @@ export function lightFrom(line: usize, table: usize, out: usize, width: i32): vo
   }
 }
 
-/** Places in the table of `encodedFrom` of four amounts of light, in bytes; what lies outside is held to its ends. */
+/** Places in the table of `encodedFrom` of four amounts of light, in bytes; what lies outside is clamped to its ends. */
 // @ts-ignore: decorator
 @inline
 function placesOf(light: v128): v128 {

@@ -9,7 +9,7 @@ import {
   chromaOf,
   GREEN,
   greenOf,
-  held,
+  clamp01,
   inWide,
   kb,
   kBU,
@@ -132,9 +132,9 @@ function rows(
       const g = greenOf(l, u, v, vKGU, vKGV);
       const b = outerOf(l, u, vKBU);
       lookUp(fine, false, false, table, r, g, b, lanes);
-      const R = held(v128.load(lanes, RED));
-      const G = held(v128.load(lanes, GREEN));
-      const B = held(v128.load(lanes, BLUE));
+      const R = clamp01(v128.load(lanes, RED));
+      const G = clamp01(v128.load(lanes, GREEN));
+      const B = clamp01(v128.load(lanes, BLUE));
 
       // To Y'CbCr. What was cut off of all channels is missing in luma alone: differences are as they were.
       const luma = lumaFrom(R, G, B, vKr, vKg, vKb);

@@ -1,24 +1,24 @@
 /** Transfer functions and vector helpers of the kernel (AssemblyScript): four floats at a time. */
 
-// The plain minimum and maximum are one instruction each, where those that pass on what is no number are many. Here the
-// first operand stays when the second is no number.
+// `f32x4.pmin` and `pmax` are one instruction each, where `min` and `max`, which propagate NaN, are many. Here the first
+// operand stays when the second is NaN.
 // @ts-ignore: decorator
 @inline
-export function least(a: v128, b: v128): v128 {
+export function pmin(a: v128, b: v128): v128 {
   return f32x4.pmin(a, b);
 }
 
 // @ts-ignore: decorator
 @inline
-export function most(a: v128, b: v128): v128 {
+export function pmax(a: v128, b: v128): v128 {
   return f32x4.pmax(a, b);
 }
 
-/** Held between two numbers; what is no number becomes the low one. */
+/** Clamps to a range; NaN becomes its low end. */
 // @ts-ignore: decorator
 @inline
 export function clamp(v: v128, low: f32, high: f32): v128 {
-  return least(f32x4.splat(high), most(f32x4.splat(low), v));
+  return pmin(f32x4.splat(high), pmax(f32x4.splat(low), v));
 }
 
 /** The whole part of numbers from 0 up to 2²², as integers: beside 2²³ a float's mantissa is the integer. */
@@ -42,10 +42,10 @@ export function muladd(a: v128, b: v128, c: v128): v128 {
   return f32x4.add(f32x4.mul(a, b), c);
 }
 
-/** 3t² − 2t³ of t held to 0–1. */
+/** 3t² − 2t³ of t clamped to 0–1. */
 // @ts-ignore: decorator
 @inline
-export function smooth(v: v128): v128 {
+export function smoothstep(v: v128): v128 {
   const t = clamp(v, 0, 1);
   return f32x4.mul(f32x4.mul(t, t), f32x4.sub(f32x4.splat(3), f32x4.add(t, t)));
 }
@@ -116,7 +116,7 @@ export function decode709(v: v128): v128 {
 @inline
 export function encode709(l: v128): v128 {
   const size = f32x4.abs(l);
-  const base = most(f32x4.splat(BETA), size);
+  const base = pmax(f32x4.splat(BETA), size);
   const curved = f32x4.sub(
     f32x4.mul(exp2(f32x4.mul(log2(base), f32x4.splat(0.45))), f32x4.splat(ALPHA)),
     f32x4.splat(ALPHA - 1),
@@ -132,7 +132,7 @@ const KNEE: f32 = 1.25;
 @inline
 export function takeVeil(light: v128, veil: v128): v128 {
   const knee = f32x4.mul(f32x4.splat(KNEE), veil);
-  const q = f32x4.div(light, most(f32x4.splat(1e-9), knee));
+  const q = f32x4.div(light, pmax(f32x4.splat(1e-9), knee));
   const q2 = f32x4.mul(q, q);
   const toe = f32x4.mul(f32x4.mul(f32x4.mul(f32x4.splat(KNEE - 1), veil), f32x4.mul(q2, q2)), q);
   const above = v128.bitselect(f32x4.sub(light, veil), toe, f32x4.ge(light, knee));

@@ -3,7 +3,7 @@
  * planes of f32, one for each channel, on multiples of 16 bytes, with room for 16 bytes more behind their end and in front.
  * `gradePicture.ts` is the oracle.
  */
-import { clamp, least, mix, most, muladd, whole } from './light';
+import { clamp, pmin, mix, pmax, muladd, whole } from './light';
 
 /** The i-th float of a line. */
 // @ts-ignore: decorator
@@ -36,7 +36,7 @@ export function amountLine(
   }
 }
 
-/** What colours choose (`share`, in place) held between limits of its neighbourhood (`around`), as `clean.ts` does. */
+/** What colours choose (`share`, in place) clamped between limits of its neighbourhood (`around`), as `clean.ts` does. */
 export function cleanLine(share: usize, around: usize, speck: f32, count: i32): void {
   const one = f32x4.splat(1);
   const low = f32x4.splat(speck);
@@ -46,7 +46,7 @@ export function cleanLine(share: usize, around: usize, speck: f32, count: i32): 
     const q = f32x4.sub(one, p);
     const high = muladd(q, clamp(f32x4.mul(f32x4.sub(p, low), factor), 0, 1), p);
     const part = f32x4.mul(p, clamp(f32x4.mul(f32x4.sub(q, low), factor), 0, 1));
-    v128.store(at(share, x), least(high, most(f32x4.sub(p, part), v128.load(at(share, x)))));
+    v128.store(at(share, x), pmin(high, pmax(f32x4.sub(p, part), v128.load(at(share, x)))));
   }
 }
 
@@ -143,7 +143,7 @@ function corners(base: usize, first: usize, second: usize, last: usize, w0: v128
 
 /**
  * Lines through a table of f32 (four numbers a node, red fastest), tetrahedral; the fourth number goes to `share`. Values
- * outside the table's domain are held to it. `scale`: nodes for 1.
+ * outside the table's domain are clamped to it. `scale`: nodes for 1.
  */
 export function lookLine(
   table: usize,
@@ -180,11 +180,11 @@ export function lookLine(
     const fz = f32x4.sub(z, f32x4.convert_i32x4_s(iz));
     const base = i32x4.add(i32x4.add(i32x4.mul(ix, vR), i32x4.mul(iy, vG)), i32x4.mul(iz, vB));
     // The tetrahedron: largest, middle and smallest fraction. The middle one by choice, not by a sum that rounds.
-    const lessXY = least(fx, fy);
-    const moreXY = most(fx, fy);
-    const high = most(moreXY, fz);
-    const low = least(lessXY, fz);
-    const mid = most(lessXY, least(moreXY, fz));
+    const lessXY = pmin(fx, fy);
+    const moreXY = pmax(fx, fy);
+    const high = pmax(moreXY, fz);
+    const low = pmin(lessXY, fz);
+    const mid = pmax(lessXY, pmin(moreXY, fz));
     const first = v128.bitselect(vR, v128.bitselect(vG, vB, f32x4.eq(high, fy)), f32x4.eq(high, fx));
     // Where all three are alike red is the largest, and blue must be the smallest.
     const back = v128.bitselect(vB, v128.bitselect(vG, vR, f32x4.eq(low, fy)), f32x4.eq(low, fz));

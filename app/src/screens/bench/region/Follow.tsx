@@ -3,12 +3,12 @@ import { View } from 'react-native';
 import { poseAt, poseSchema, type PoseKey, type Shape } from '@inkavo/core/regions/shape';
 import { api } from '../../../api/client';
 import { shownTrim, useBench } from '../../../state/bench';
-import { goTo } from '../../../state/needle';
+import { goTo } from '../../../state/playhead';
 import { Button } from '../../../ui/Button';
 import { ChevronLeft, ChevronsRight, X } from '../../../ui/icons';
 import { Progress } from '../../../ui/Progress';
 import { Txt } from '../../../ui/Txt';
-import { changeShape, needleSeconds } from './inHand';
+import { changeShape, playheadSeconds } from './inHand';
 
 /** Followed keys put into a shape: they take the place of those that lie between their first and last. */
 export function withFollowed(shape: Shape, keys: readonly PoseKey[], seconds: number): Shape {
@@ -32,7 +32,7 @@ export function Follow({ shape }: { shape: Shape }) {
     const trim = shownTrim(state);
     const end = to === 'out' ? trim.outFrame : trim.inFrame;
     if (end === frame) return setNote(to === 'out' ? 'This is the last frame.' : 'This is the first frame.');
-    const seconds = needleSeconds();
+    const seconds = playheadSeconds();
     const control = new AbortController();
     stop.current = control;
     setNote('');

@@ -7,7 +7,7 @@ import { regionOf, useRegionTool } from '../../../state/regions';
 import { Txt } from '../../../ui/Txt';
 import { useHandInUse } from './drag';
 import { handsOf, handText, moved, outlinePath, toPixels, type Hand, type HandName, type Place } from './hands';
-import { setPose, shapeInHand, useNeedleSeconds, useRegionStep } from './inHand';
+import { setPose, shapeInHand, usePlayheadSeconds, useRegionStep } from './inHand';
 
 const NAMES: Record<string, string> = {
   body: 'Place',
@@ -34,7 +34,7 @@ const TARGET = 22;
 export function RegionOutline({ width, height, aspect }: { width: number; height: number; aspect: number }) {
   const step = useRegionStep();
   const view = useBench((s) => s.view);
-  const seconds = useNeedleSeconds();
+  const seconds = usePlayheadSeconds();
   const { placing, shape: chosen, point } = useRegionTool();
   const inUse = useHandInUse((s) => s.hand);
   if (!placing || !step) return null;

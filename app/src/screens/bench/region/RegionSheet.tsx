@@ -11,14 +11,14 @@ import { Trash } from '../../../ui/icons';
 import { Choice } from '../../../ui/Choice';
 import { Sheet } from '../../../ui/Sheet';
 import { Txt } from '../../../ui/Txt';
-import { useNeedleSeconds } from './inHand';
+import { usePlayheadSeconds } from './inHand';
 import { regionName } from './WhereSheet';
 
 /** What concerns a region as a whole: its name, the steps that act there, removing it. */
 export function RegionSheet({ step, onClose }: { step: Step; onClose(): void }) {
   const region = regionOf(step);
   const reading = useRegionTool((s) => s.reading);
-  const seconds = useNeedleSeconds();
+  const seconds = usePlayheadSeconds();
   const { setStep, setParams, settle, edit } = useBench.getState();
   const steps = ownedSteps(useBench((s) => s.lists)).filter((o) => o.step.region === step.id);
   return (

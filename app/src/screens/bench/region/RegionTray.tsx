@@ -14,7 +14,7 @@ import { Tool } from '../../../ui/Tool';
 import { Txt } from '../../../ui/Txt';
 import { useState } from 'react';
 import { ColourPage, LightPage } from './MattePages';
-import { changeRegion, changeShape, setPose, shapeInHand, useNeedleSeconds, useRegionStep } from './inHand';
+import { changeRegion, changeShape, setPose, shapeInHand, usePlayheadSeconds, useRegionStep } from './inHand';
 import { RegionSheet } from './RegionSheet';
 import { ShapeIcon, SHAPE_TITLES } from './shapeIcons';
 import { TimePage } from './TimePage';
@@ -99,7 +99,7 @@ export function RegionTray() {
 
 function ShapePage({ region }: { region: Region }) {
   const chosen = useRegionTool((s) => s.shape);
-  const seconds = useNeedleSeconds();
+  const seconds = usePlayheadSeconds();
   const [adding, setAdding] = useState(false);
   const shape = shapeInHand(region, chosen);
   const { settle } = useBench.getState();
@@ -205,7 +205,7 @@ function ShapePage({ region }: { region: Region }) {
 /** What can be done with the point in hand of a path. */
 function PointTools({ shape }: { shape: Shape }) {
   const point = useRegionTool((s) => s.point);
-  const seconds = useNeedleSeconds();
+  const seconds = usePlayheadSeconds();
   const pose = poseAt(shape, seconds);
   const at = point === null ? undefined : pose.points?.[point];
   if (shape.kind !== 'path' || !pose.points) return null;

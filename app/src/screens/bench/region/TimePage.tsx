@@ -4,7 +4,7 @@ import { fps } from '@inkavo/core/model/facts';
 import type { Region } from '@inkavo/core/regions/region';
 import { poseAt, poseKeyAt, withPose, type Shape } from '@inkavo/core/regions/shape';
 import { useBench } from '../../../state/bench';
-import { goTo } from '../../../state/needle';
+import { goTo } from '../../../state/playhead';
 import { useRegionTool } from '../../../state/regions';
 import { IconButton } from '../../../ui/Button';
 import { Choice } from '../../../ui/Choice';
@@ -12,14 +12,14 @@ import { ArrowLeft, ArrowRight, Diamond } from '../../../ui/icons';
 import { Tool } from '../../../ui/Tool';
 import { Txt } from '../../../ui/Txt';
 import { Follow } from './Follow';
-import { changeShape, shapeInHand, useNeedleSeconds } from './inHand';
+import { changeShape, shapeInHand, usePlayheadSeconds } from './inHand';
 
 const LANE = 44;
 
 /** How the shape in hand moves over the clip: keys that hold it whole, and how it goes from one to the next. */
 export function TimePage({ region }: { region: Region }) {
   const chosen = useRegionTool((s) => s.shape);
-  const seconds = useNeedleSeconds();
+  const seconds = usePlayheadSeconds();
   const facts = useBench((s) => s.opened?.clip.facts);
   const shape = shapeInHand(region, chosen);
   if (!shape || !facts)
@@ -75,7 +75,7 @@ export function TimePage({ region }: { region: Region }) {
   );
 }
 
-/** With a key where the needle stands, or without it. A shape that stayed where it is begins to move with its first one. */
+/** With a key where the playhead stands, or without it. A shape that stayed where it is begins to move with its first one. */
 function keyHere(shape: Shape, seconds: number, there: boolean): Shape {
   if (there && shape.keys.length > 1) {
     const here = poseKeyAt(shape, seconds);

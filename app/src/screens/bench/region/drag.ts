@@ -5,7 +5,7 @@ import { useBench } from '../../../state/bench';
 import { regionOf, useRegionTool } from '../../../state/regions';
 import type { DragPoint } from '../../../ui/useDrag';
 import { fromPixels, handsOf, holds, moved, nearestHand, withPoint, type HandName, type Place } from './hands';
-import { needleSeconds, poseInHand, regionStep, setPose } from './inHand';
+import { playheadSeconds, poseInHand, regionStep, setPose } from './inHand';
 
 /** The hand that a finger moves just now. */
 export const useHandInUse = create<{ hand: HandName | null }>(() => ({ hand: null }));
@@ -80,7 +80,7 @@ function tapped({ shape, from, place }: Drag, p: DragPoint): void {
   }
   const step = regionStep(useBench.getState());
   const others = step ? regionOf(step).shapes.filter((s) => s.id !== shape.id) : [];
-  const hit = others.findLast((s) => holds(s.kind, poseAt(s, needleSeconds()), x, y));
+  const hit = others.findLast((s) => holds(s.kind, poseAt(s, playheadSeconds()), x, y));
   if (hit) useRegionTool.setState({ shape: hit.id, point: null });
 }
 

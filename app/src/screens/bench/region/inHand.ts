@@ -16,12 +16,13 @@ export function regionStep(state: BenchState): Step | undefined {
 /** The same for a component. */
 export const useRegionStep = (): Step | undefined => useBench(regionStep);
 
-/** Seconds of the clip where the needle stands. */
-export const needleSeconds = (): number => {
+/** Seconds of the clip where the playhead stands. */
+export const playheadSeconds = (): number => {
   const { opened, frame } = useBench.getState();
   return opened ? secondsOf(opened.clip.facts, frame) : 0;
 };
-export const useNeedleSeconds = (): number => useBench((s) => (s.opened ? secondsOf(s.opened.clip.facts, s.frame) : 0));
+export const usePlayheadSeconds = (): number =>
+  useBench((s) => (s.opened ? secondsOf(s.opened.clip.facts, s.frame) : 0));
 
 /** The shape in hand: the one that was chosen, or the first. */
 export const shapeInHand = ({ shapes }: Region, id: string | null): Shape | undefined =>
@@ -37,13 +38,13 @@ export function changeRegion(change: (region: Region) => Partial<Region>, live =
 export const changeShape = (id: string, change: (shape: Shape) => Shape, live = false): void =>
   changeRegion(({ shapes }) => ({ shapes: shapes.map((s) => (s.id === id ? change(s) : s)) }), live);
 
-/** Gives a shape a pose where the needle stands. */
+/** Gives a shape a pose where the playhead stands. */
 export const setPose = (id: string, pose: Pose, live = false): void =>
-  changeShape(id, (shape) => withPose(shape, needleSeconds(), pose, false), live);
+  changeShape(id, (shape) => withPose(shape, playheadSeconds(), pose, false), live);
 
 /** The shape in hand and its pose now. */
 export function poseInHand(): { shape: Shape; pose: Pose } | undefined {
   const step = regionStep(useBench.getState());
   const shape = step && shapeInHand(regionOf(step), useRegionTool.getState().shape);
-  return shape && { shape, pose: poseAt(shape, needleSeconds()) };
+  return shape && { shape, pose: poseAt(shape, playheadSeconds()) };
 }

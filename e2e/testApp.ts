@@ -12,7 +12,7 @@ import { openBrowser, openContext } from './browser';
 import { keepProxies, layProxies } from '@inkavo/server/testProxies';
 
 /** The real thing for a test: a server with an empty library, the demo card in it, and the built application. */
-export interface House {
+export interface TestApp {
   running: Running;
   client: Client;
   data: string;
@@ -27,7 +27,7 @@ export interface House {
 const HINTS_SEEN = JSON.stringify(['trace', 'chips', 'hold']);
 
 /** `config`: what differs from an ordinary start. */
-export async function openHouse(config: Partial<Config> = {}): Promise<House> {
+export async function openTestApp(config: Partial<Config> = {}): Promise<TestApp> {
   const data = mkdtempSync(join(tmpdir(), 'inkavo-e2e-'));
   layProxies(data, 'demo');
   const running = await startServer({ ...configFromEnv({}), port: 0, data, ...config });
@@ -98,7 +98,7 @@ export const keptSteps = async (client: Client, id: string): Promise<Step[]> =>
  * Gives a clip that a page shows other steps, as another device does, and waits until the page has settled with them. The id of
  * the last one is new to it.
  */
-export async function changeUnder({ client }: House, page: Page, clip: Clip, steps: readonly Step[]): Promise<void> {
+export async function changeUnder({ client }: TestApp, page: Page, clip: Clip, steps: readonly Step[]): Promise<void> {
   await client.setSteps(clip.id, { clip: [...steps] });
   await page.getByTestId(`step-${steps[steps.length - 1].id}`).waitFor({ state: 'attached' });
   await settled(page);

@@ -1,12 +1,12 @@
 import { cameraOf } from '@inkavo/core/intake/cameraTags';
-import type { Glance } from '@inkavo/core/model/source';
+import type { FileHeader } from '@inkavo/core/model/source';
 import { describe, fraction, pixelFormat, PROBE, rotationOf } from './probe';
 
 /**
  * What a file says of itself, from its headers alone: a card of a hundred clips is looked at in seconds. Throws a
  * {@link MediaError} with a sentence for what is no clip.
  */
-export async function glance(path: string, signal?: AbortSignal): Promise<Glance> {
+export async function readHeader(path: string, signal?: AbortSignal): Promise<FileHeader> {
   const { video, audio, format } = await describe(path, { ...PROBE, signal });
   const rate = fraction(video.avg_frame_rate) ?? fraction(video.r_frame_rate) ?? { num: 25, den: 1 };
   return {

@@ -14,7 +14,7 @@ const MOST = 5;
  * stands for each, whose small picture its tile is drawn from. One whose tile was never drawn is left out: nobody waits for a
  * decoder here.
  */
-export async function fellowsOf(
+export async function otherClipsOf(
   clip: Clip,
   { clips, frames }: Pick<Parts, 'clips' | 'frames'>,
   signal: AbortSignal,

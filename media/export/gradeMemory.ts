@@ -2,12 +2,12 @@ import { cellSumsBytes } from '@inkavo/core/program/cpu/cellSums';
 import { fixedKernelBytes } from '@inkavo/core/program/cpu/fixedKernel';
 import { kernelScratchBytes, kernelTableBytes, kernelTakes } from '@inkavo/core/program/cpu/kernel';
 import type { PlanarFormat } from '@inkavo/core/program/cpu/planar';
-import { rowKernelBytes } from '@inkavo/core/program/cpu/rowRoom';
+import { rowKernelBytes } from '@inkavo/core/program/cpu/rowCapacity';
 import type { ExportBackend } from './thread';
 
 /** Where what a grading thread works with lies in its own part of the memory, in bytes from its begin, and how long that part is. */
-export interface GradeRoom {
-  /** The kernel's own room: behind the table, or behind what adds cells up. */
+export interface GradeMemory {
+  /** The kernel's working memory: behind the table, or behind what adds cells up. */
   kernel: number;
   /** The kernel for 16-bit lanes; undefined: it does not take these formats. */
   fixed?: number;
@@ -16,14 +16,19 @@ export interface GradeRoom {
 
 const aligned = (bytes: number): number => 64 * Math.ceil(bytes / 64);
 
-export function gradeRoom(backend: ExportBackend, input: PlanarFormat, output: PlanarFormat, size: number): GradeRoom {
+export function gradeMemory(
+  backend: ExportBackend,
+  input: PlanarFormat,
+  output: PlanarFormat,
+  size: number,
+): GradeMemory {
   if (backend.name !== 'rows') {
     const kernel = aligned(kernelTableBytes(size));
     return { kernel, bytes: kernel + kernelScratchBytes(input.width) };
   }
   const kernel = aligned(cellSumsBytes(input.width));
-  const fixed = kernel + aligned(rowKernelBytes(backend.room));
+  const fixed = kernel + aligned(rowKernelBytes(backend.capacity));
   return kernelTakes(input, output, size)
-    ? { kernel, fixed, bytes: fixed + fixedKernelBytes(backend.room) }
+    ? { kernel, fixed, bytes: fixed + fixedKernelBytes(backend.capacity) }
     : { kernel, bytes: fixed };
 }

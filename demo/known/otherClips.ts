@@ -11,7 +11,7 @@ import { fetchPhotographs, type Part } from './photographs';
 import { score } from './score';
 
 /**
- * Measures what other clips of a camera do for a first pass: `npm run known:fellows -- [cases of each kind] [part] [first seed]
+ * Measures what other clips of a camera do for a first pass: `npm run known:other-clips -- [cases of each kind] [part] [first seed]
  * [others] [alike | otherwise]`. Prints how far from the truth it ends, as a share of untouched, by itself and with the others, and
  * how often a clip is known as flat or not.
  */
@@ -24,7 +24,7 @@ const BESIDE: Record<'flat' | 'standard', readonly CaseKind[]> = {
 };
 
 /** One clip: its distance from the truth (mean CIEDE2000) and whether it is rightly known as flat or not. */
-export interface WithFellows {
+export interface WithOtherClips {
   kind: CaseKind;
   untouched: number;
   alone: number;
@@ -44,11 +44,11 @@ interface Asked {
 
 const isFlat = (kind: CaseKind): boolean => FLAT.includes(kind);
 
-function measure(kind: CaseKind, seed: number, { part, others, alike }: Asked): WithFellows {
+function measure(kind: CaseKind, seed: number, { part, others, alike }: Asked): WithOtherClips {
   const made = encodedCase({ seed, kind, part, camera: seed });
   const { depth } = made.frames[0].format;
   const kinds = kind === 'water' ? [kind] : BESIDE[isFlat(kind) === alike ? 'flat' : 'standard'];
-  const fellows = Array.from({ length: others }, (_, k): Sight => {
+  const otherClips = Array.from({ length: others }, (_, k): Sight => {
     const of = { kind: kinds[(k + seed) % kinds.length], seed: 7 * seed + 500_000 + 13 * k, camera: seed };
     const { frames } = makeCase({ ...of, part, pictures: 1, half: true });
     return sightOf([gridOf(shrink(frames[0]))], depth);
@@ -57,12 +57,17 @@ function measure(kind: CaseKind, seed: number, { part, others, alike }: Asked): 
   const frames = reading(made.frames);
   const known = { depth, transfer: null };
   const passed = (beside: readonly Sight[]): { off: number; right: boolean } => {
-    const [{ found, proposals }] = firstPass(frames, [], { ...known, fellows: beside }, { others: false }).explanations;
+    const [{ found, proposals }] = firstPass(
+      frames,
+      [],
+      { ...known, otherClips: beside },
+      { others: false },
+    ).explanations;
     const flat = found === 'flat' || proposals.some((p) => p.step.kind === 'convert');
     const { difference } = score(through(made, asSteps(proposals), raw), made.truths[0], STRIDE);
     return { off: difference, right: flat === isFlat(kind) };
   };
-  const [alone, beside] = [passed([]), passed(fellows)];
+  const [alone, beside] = [passed([]), passed(otherClips)];
   return {
     kind,
     untouched: score(raw, made.truths[0], STRIDE).difference,
@@ -74,12 +79,12 @@ function measure(kind: CaseKind, seed: number, { part, others, alike }: Asked): 
 }
 
 /** Measures cases of these kinds, each seed of each; in two processes of their own. */
-export async function measureFellows(asked: Asked): Promise<WithFellows[]> {
+export async function measureOtherClips(asked: Asked): Promise<WithOtherClips[]> {
   fetchPhotographs([asked.part]);
   const halves = [0, 1].map((k) => ({ ...asked, seeds: asked.seeds.filter((_, i) => i % 2 === k) }));
   const some = await Promise.all(
     halves.map(
-      async (half) => JSON.parse(await ownProcess(__filename, ['--asked', JSON.stringify(half)])) as WithFellows[],
+      async (half) => JSON.parse(await ownProcess(__filename, ['--asked', JSON.stringify(half)])) as WithOtherClips[],
     ),
   );
   return some.flat();
@@ -95,7 +100,7 @@ async function main([first, second, third, fourth, fifth]: string[]): Promise<vo
   const seeds = Array.from({ length: count }, (_, i) => from + i);
   const alike = fifth !== 'otherwise';
   const part = (second ?? 'aside') as Part;
-  const all = await measureFellows({ kinds: CASE_KINDS, part, seeds, others: Number(fourth ?? 4), alike });
+  const all = await measureOtherClips({ kinds: CASE_KINDS, part, seeds, others: Number(fourth ?? 4), alike });
   for (const kind of CASE_KINDS) {
     const some = all.filter((m) => m.kind === kind);
     const sum = (key: 'untouched' | 'alone' | 'beside'): number => some.reduce((s, m) => s + m[key], 0);

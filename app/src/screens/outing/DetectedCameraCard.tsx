@@ -1,6 +1,6 @@
 import { useState, type ReactNode } from 'react';
 import { Pressable, View } from 'react-native';
-import type { Recording, ToldCamera } from '@inkavo/core/model/source';
+import type { Recording, DetectedCamera } from '@inkavo/core/model/source';
 import { Button, IconButton } from '../../ui/Button';
 import { CheckRow } from '../../ui/Checkbox';
 import { Choice, ChoiceList } from '../../ui/Choice';
@@ -11,10 +11,10 @@ import { ChevronDown, FolderInput } from '../../ui/icons';
 import { apart, bytesText, moved } from './bringing';
 import { KINDS } from './cameraKinds';
 
-/** One camera as it was told from the others: its name, its kind, and its clips to look through. */
-export function ToldCameraCard({
+/** One camera as it was detected: its name, its kind, and its clips to look through. */
+export function DetectedCameraCard({
   picture,
-  told,
+  detected,
   at,
   known,
   others,
@@ -24,7 +24,7 @@ export function ToldCameraCard({
   onChange,
 }: {
   picture(recording: Recording): ReactNode;
-  told: readonly ToldCamera[];
+  detected: readonly DetectedCamera[];
   at: number;
   /** The outing has a camera of this name. */
   known: boolean;
@@ -34,12 +34,13 @@ export function ToldCameraCard({
   left: ReadonlySet<string>;
   here(recording: Recording): boolean;
   onTake(recordings: readonly Recording[], on: boolean): void;
-  onChange(told: ToldCamera[]): void;
+  onChange(detected: DetectedCamera[]): void;
 }) {
   const [open, setOpen] = useState(false);
   const [moving, setMoving] = useState<Recording | null>(null);
-  const camera = told[at];
-  const change = (part: Partial<ToldCamera>): void => onChange(told.map((c, i) => (i === at ? { ...c, ...part } : c)));
+  const camera = detected[at];
+  const change = (part: Partial<DetectedCamera>): void =>
+    onChange(detected.map((c, i) => (i === at ? { ...c, ...part } : c)));
   const taken = camera.recordings.filter((r) => !left.has(r.paths[0]));
   const bytes = taken.reduce((sum, r) => sum + r.bytes, 0);
   const [first] = taken.length ? taken : camera.recordings;
@@ -126,7 +127,7 @@ export function ToldCameraCard({
               here={here(r)}
               on={!left.has(r.paths[0])}
               onTake={(on) => onTake([r], on)}
-              onApart={() => onChange(apart(told, r))}
+              onApart={() => onChange(apart(detected, r))}
               onMove={() => setMoving(r)}
             />
           ))}
@@ -138,12 +139,12 @@ export function ToldCameraCard({
             label="Camera"
             value={String(at)}
             options={[
-              ...told.flatMap((c, i) => (c.recordings.length ? [{ value: String(i), title: c.name }] : [])),
-              { value: String(told.length), title: 'A new camera' },
+              ...detected.flatMap((c, i) => (c.recordings.length ? [{ value: String(i), title: c.name }] : [])),
+              { value: String(detected.length), title: 'A new camera' },
             ]}
             onChange={(to) => {
               setMoving(null);
-              onChange(moved(told, moving, Number(to)));
+              onChange(moved(detected, moving, Number(to)));
             }}
           />
         </Sheet>

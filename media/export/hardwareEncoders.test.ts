@@ -5,40 +5,40 @@ import { newStep } from '@inkavo/core/model/grade';
 import { make, sourceOf, TAGS_709, workFolder } from '../testClips';
 import { exportClip } from './exportClip';
 import { makeFilm } from './film';
-import { findUnitEncoders, unitEncoders } from './graphicsUnit';
-import { standInUnit, type StandIn } from './standInUnit';
+import { findHardwareEncoders, hardwareEncoders } from './hardwareEncoders';
+import { standInHardware, type StandIn } from './standInHardware';
 
 const folder = workFolder();
 const path = process.env.PATH!;
 const machine = (name: string, encoders: StandIn[]): void => {
-  process.env.PATH = `${standInUnit(join(folder, name), encoders)}:${path}`;
+  process.env.PATH = `${standInHardware(join(folder, name), encoders)}:${path}`;
 };
 afterEach(() => {
   process.env.PATH = path;
 });
 
-test('encoders of a graphics unit are found by trying them; what fails, or spoils the picture, is left out', async () => {
+test('hardware encoders are found by trying them; what fails, or spoils the picture, is left out', async () => {
   machine('several', [
     { name: 'h264_fails', by: 'libx264', fault: 'fails' },
     { name: 'h264_black', by: 'libx264', fault: 'black' },
     { name: 'hevc_black', by: 'libx264', fault: 'black' },
     { name: 'h264_standin', by: 'libx264', device: 'standin' },
   ]);
-  expect([...(await findUnitEncoders())]).toEqual([
+  expect([...(await findHardwareEncoders())]).toEqual([
     ['h264', { name: 'h264_standin', format: 'nv12', device: 'standin' }],
   ]);
   machine('none', []);
-  const listed = await findUnitEncoders();
+  const listed = await findHardwareEncoders();
   // What this machine has is its own affair; nothing was made up.
   expect([...listed.values()].map((e) => e.name)).not.toContain('h264_standin');
 }, 120_000);
 
 test('a machine without the media library has none', async () => {
   process.env.PATH = folder;
-  expect((await findUnitEncoders()).size).toBe(0);
+  expect((await findHardwareEncoders()).size).toBe(0);
 });
 
-describe('a clip through a graphics unit', () => {
+describe('a clip through a hardware encoder', () => {
   const STEPS = [newStep('range', 'r', { exposure: 0.3 })];
   const clip = join(folder, 'clip.mp4');
   const frames = 48;
@@ -54,7 +54,7 @@ describe('a clip through a graphics unit', () => {
     const encode = ['-c:v', 'libx264', '-preset', 'ultrafast', '-crf', '8', ...TAGS_709];
     make(clip, `testsrc2=size=640x360:rate=24:duration=2,format=yuv420p,noise=alls=12:allf=t`, encode);
     works();
-    expect([...(await unitEncoders()).keys()]).toContain('h264');
+    expect([...(await hardwareEncoders()).keys()]).toContain('h264');
   }, 120_000);
   const deliver = async (
     name: string,
@@ -81,12 +81,12 @@ describe('a clip through a graphics unit', () => {
     expect(small.found).toMatchObject({ frames, width: 320, height: 180 });
   }, 60_000);
 
-  test('a codec that it does not encode is encoded by the processor', async () => {
+  test('a codec that it does not encode is encoded by the CPU', async () => {
     const { found } = await deliver('other.mp4', { codec: 'h265x8', effort: 'fast' });
     expect(found).toMatchObject({ frames, codec: 'hevc' });
   }, 60_000);
 
-  test('a size that it refuses is encoded by the processor as well', async () => {
+  test('a size that it refuses is encoded by the CPU as well', async () => {
     const { found } = await deliver('refused.mp4', { codec: 'h264', effort: 'fast' }, '640x360');
     expect(found).toMatchObject({ frames, width: 640, height: 360 });
     expect(used()).toEqual(['h264_standin']);

@@ -1,6 +1,6 @@
 import type { Camera, ListedClip } from '@inkavo/core/model/outing';
 import { api } from '../../api/client';
-import { act } from '../../state/deeds';
+import { act } from '../../state/commands';
 import { tellTrouble } from '../../state/messages';
 import type { ChosenCamera } from './CameraChoice';
 
@@ -23,7 +23,7 @@ export async function moveToCamera(
       undone: clips.map((c) => ({ on: 'clip', id: c.id, patch: { cameraId: c.cameraId } })),
     });
   } catch (error) {
-    tellTrouble('deed', (error as Error).message);
+    tellTrouble('command', (error as Error).message);
     return false;
   }
 }

@@ -1,4 +1,4 @@
-import type { CardFile, Recording, ToldCamera } from '../model/source';
+import type { CardFile, Recording, DetectedCamera } from '../model/source';
 import { recordings } from './chapters';
 
 /** Folders that say nothing of the camera: those of the DCF standard (JEITA CP-3461: three digits, five characters) and usual ones. */
@@ -12,7 +12,7 @@ export function cameraName(folder: string): string {
 }
 
 /** The kind of a camera, guessed from its name. */
-export function cameraKindOf(name: string): ToldCamera['kind'] {
+export function cameraKindOf(name: string): DetectedCamera['kind'] {
   if (/helmet|action|sport/i.test(name)) return 'action';
   if (/copter|drone|aerial/i.test(name)) return 'drone';
   if (/dive|water|housing/i.test(name)) return 'dive';
@@ -34,7 +34,7 @@ function groupBy<T>(things: readonly T[], key: (thing: T) => string): Map<string
 const prefixOf = (name: string): string => name.split(/\d/)[0].toLowerCase();
 
 /** What all clips of a camera have in common, whatever its mode: sizes and rates change, the codec and its depth seldom. */
-const makeOf = (f: CardFile): string => (f.glance ? `${f.glance.codec}/${f.glance.depth}` : '');
+const makeOf = (f: CardFile): string => (f.header ? `${f.header.codec}/${f.header.depth}` : '');
 
 interface Group {
   name: string;
@@ -60,7 +60,7 @@ function byKindOfFile(files: CardFile[]): CardFile[][] {
 
 /** Which files are of one camera: by the tags in them, else by folder, else by the kind of file. */
 function groupsOf(files: readonly CardFile[]): Group[] {
-  const tagged = groupBy(files, (f) => f.glance?.camera ?? '');
+  const tagged = groupBy(files, (f) => f.header?.camera ?? '');
   const untagged = tagged.get('') ?? [];
   tagged.delete('');
   const groups: Group[] = [...tagged].map(([name, own]) => ({ name, reason: 'by its tags', files: own }));
@@ -87,10 +87,10 @@ const UNNAMED = /^Camera( \d+)?$/;
  * are chosen on a device often come without their folders.
  */
 export function namedAsKnown(
-  told: readonly ToldCamera[],
+  detected: readonly DetectedCamera[],
   known: readonly { name: string; camera: string }[],
-): ToldCamera[] {
-  return told.map((camera) => {
+): DetectedCamera[] {
+  return detected.map((camera) => {
     if (!UNNAMED.test(camera.name)) return camera;
     const prefixes = new Set(camera.recordings.map((r) => prefixOf(r.name)));
     const alike = known.filter((k) => prefixOf(k.name) && prefixes.has(prefixOf(k.name))).map((k) => k.camera);
@@ -104,14 +104,14 @@ export function namedAsKnown(
 const rate = (fps: number): string => fps.toFixed(2).replace(/\.?0+$/, '');
 
 function recordingOf(chapters: CardFile[]): Recording {
-  const { name, glance } = chapters[0];
-  const seconds = chapters.reduce((sum, c) => sum + (c.glance?.seconds ?? 0), 0);
+  const { name, header } = chapters[0];
+  const seconds = chapters.reduce((sum, c) => sum + (c.header?.seconds ?? 0), 0);
   return {
     paths: chapters.map((c) => c.path),
     name,
     bytes: chapters.reduce((sum, c) => sum + c.bytes, 0),
-    seconds: glance ? seconds : null,
-    format: glance ? `${glance.width}×${glance.height}, ${rate(glance.fps)} fps, ${glance.depth} bit` : '',
+    seconds: header ? seconds : null,
+    format: header ? `${header.width}×${header.height}, ${rate(header.fps)} fps, ${header.depth} bit` : '',
     problem: chapters.find((c) => c.problem)?.problem ?? null,
   };
 }
@@ -120,7 +120,7 @@ function recordingOf(chapters: CardFile[]): Recording {
  * Tells which camera each file of a card is from, and which files are chapters of one recording. Every file comes back
  * in exactly one recording. It is a proposal: a person confirms it.
  */
-export function tellCameras(files: readonly CardFile[]): ToldCamera[] {
+export function detectCameras(files: readonly CardFile[]): DetectedCamera[] {
   return groupsOf(files)
     .map(({ name, reason, files: own }) => ({
       name,

@@ -7,13 +7,13 @@ export function goTo(frame: number): void {
   set({ playing: false, frame: Math.min(last, Math.max(0, Math.round(frame))) });
 }
 
-/** Sets in to the needle; it does not pass out. */
+/** Sets in to the playhead; it does not pass out. */
 export function startHere(): void {
   const { frame, trim, setTrim } = useBench.getState();
   setTrim({ inFrame: Math.min(frame, trim.outFrame) });
 }
 
-/** Sets out to the needle; it does not pass in. */
+/** Sets out to the playhead; it does not pass in. */
 export function endHere(): void {
   const { frame, trim, setTrim } = useBench.getState();
   setTrim({ outFrame: Math.max(frame, trim.inFrame) });

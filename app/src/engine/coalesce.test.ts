@@ -1,9 +1,9 @@
-import { latest } from './latest';
+import { coalesce } from './coalesce';
 
 test('only the newest of the requests that wait is done', async () => {
   const done: number[] = [];
   const release: (() => void)[] = [];
-  const run = latest(async (n: number) => {
+  const run = coalesce(async (n: number) => {
     done.push(n);
     await new Promise<void>((resolve) => release.push(resolve));
   });
@@ -21,7 +21,7 @@ test('only the newest of the requests that wait is done', async () => {
 test('one that fails does not stop the next', async () => {
   const error = jest.spyOn(console, 'error').mockImplementation(() => undefined);
   const done: number[] = [];
-  const run = latest(async (n: number) => {
+  const run = coalesce(async (n: number) => {
     if (n === 1) throw new Error('no');
     done.push(n);
   });

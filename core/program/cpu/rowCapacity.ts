@@ -31,8 +31,8 @@ export type RowExports = Record<
   (...args: number[]) => void
 > & { spanOf(line: number, from: number, to: number): number };
 
-/** The largest program that a kernel has room for. */
-export interface RowKernelRoom extends MostOps {
+/** The largest program that a kernel has capacity for. */
+export interface RowKernelCapacity extends MostOps {
   /** Pixels a row. */
   width: number;
 }
@@ -66,24 +66,24 @@ export const padBytes = (radius: number, width: number): number =>
   lineBytes(width + 2 * radius) + align(4 * radius + 4);
 
 /** Bytes that `RowInputs` takes for a program of this size. */
-export const inputBytes = ({ width, maps, points, shapes }: RowKernelRoom): number =>
+export const inputBytes = ({ width, maps, points, shapes }: RowKernelCapacity): number =>
   maps * MAP_BYTES + shapes * MASK_BYTES + points * DATA_BYTES + (maps + shapes) * 4 * lineBytes(width);
 
-/** Bytes of memory that a kernel with this room takes. */
-export const rowKernelBytes = (room: RowKernelRoom): number => {
-  const { width, tables, stencils, spread } = room;
+/** Bytes of memory that a kernel with this capacity takes. */
+export const rowKernelBytes = (capacity: RowKernelCapacity): number => {
+  const { width, tables, stencils, spread } = capacity;
   const radius = radiusOf(spread * width);
   return (
     (LINES.length + 3) * lineBytes(width) +
     DITHER_BYTES +
-    tables * tableBytes(room) +
-    inputBytes(room) +
+    tables * tableBytes(capacity) +
+    inputBytes(capacity) +
     padBytes(radius, width) +
     stencils * heldBytes(radius, width)
   );
 };
 
-/** What a baked program needs room for. */
+/** The capacity that a baked program needs. */
 export function needsOf({ ops, planes }: Baked): MostOps {
   const tables = ops.flatMap((p) => (p.kind === 'table' ? [p.table] : []));
   const masks = planes.flatMap((p) => (p && isMask(p) ? [p] : []));

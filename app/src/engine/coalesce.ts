@@ -1,5 +1,5 @@
 /** A task that only ever works on the newest request. */
-export interface Latest<A extends unknown[]> {
+export interface Coalesced<A extends unknown[]> {
   (...args: A): void;
   /** Resolves when nothing is under way or waiting. */
   settled(): Promise<void>;
@@ -9,7 +9,7 @@ export interface Latest<A extends unknown[]> {
  * Runs an asynchronous task for the newest request only: while one is under way, later ones replace each other, and
  * the last of them runs next. So a finger that moves faster than the computation never builds a queue.
  */
-export function latest<A extends unknown[]>(task: (...args: A) => Promise<void>): Latest<A> {
+export function coalesce<A extends unknown[]>(task: (...args: A) => Promise<void>): Coalesced<A> {
   let next: A | undefined;
   let running: Promise<void> | undefined;
   const drain = async (): Promise<void> => {

@@ -4,7 +4,7 @@ const waiting: (() => void)[] = [];
 port1.onmessage = () => waiting.shift()?.();
 
 /** Lets a worker do first what has come in for it. */
-export const breathe = (): Promise<void> =>
+export const yieldToEvents = (): Promise<void> =>
   new Promise((resolve) => {
     waiting.push(resolve);
     port2.postMessage(null);

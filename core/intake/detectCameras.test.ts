@@ -1,24 +1,24 @@
-import type { CardFile, Glance } from '../model/source';
+import type { CardFile, FileHeader } from '../model/source';
 import { countsOn, recordings } from './chapters';
-import { cameraName, namedAsKnown, tellCameras } from './tellCameras';
+import { cameraName, namedAsKnown, detectCameras } from './detectCameras';
 
-const GLANCE: Glance = {
+const HEADER: FileHeader = {
   ...{ codec: 'hevc', width: 3840, height: 2160, rotation: 0, fps: 30, depth: 10, seconds: 60 },
   ...{ sound: 'aac', recordedAt: '2031-06-14T09:00:00Z', camera: null },
 };
 const at = (seconds: number): string => new Date(Date.UTC(2031, 5, 14, 9) + seconds * 1000).toISOString();
 
-function file(path: string, glance: Partial<Glance> | null = {}, bytes = 4e9): CardFile {
+function file(path: string, header: Partial<FileHeader> | null = {}, bytes = 4e9): CardFile {
   const folders = path.split('/');
   const name = folders.pop()!;
-  const problem = glance ? null : 'The file is empty.';
+  const problem = header ? null : 'The file is empty.';
   return {
     path,
     folders,
     folder: folders.at(-1) ?? '',
     name,
     bytes,
-    glance: glance && { ...GLANCE, ...glance },
+    header: header && { ...HEADER, ...header },
     problem,
   };
 }
@@ -36,7 +36,7 @@ test.each([
 ])('%s, then %s: counts on is %s', (a, b, expected) => expect(countsOn(a, b)).toBe(expected));
 
 describe('chapters of one recording', () => {
-  const chapter = (n: number, part: Partial<Glance> = {}, bytes = 4e9): CardFile =>
+  const chapter = (n: number, part: Partial<FileHeader> = {}, bytes = 4e9): CardFile =>
     file(`DCIM/100ABCDE/AB0${n}0042.MP4`, { recordedAt: at((n - 1) * 60), ...part }, bytes);
 
   test('in order, however the card lists them; the last one is shorter', () => {
@@ -66,7 +66,7 @@ describe('chapters of one recording', () => {
 });
 
 describe('cameras on one card', () => {
-  test('told by folder, tags and kind of file; every file comes back once', () => {
+  test('told apart by folder, tags and kind of file; every file comes back once', () => {
     const files = [
       file('DCIM/HELMET_CAMERA/ride_01.mp4'),
       file('DCIM/HELMET_CAMERA/swim_02.mp4', { fps: 120, width: 1920, height: 1080 }),
@@ -76,19 +76,19 @@ describe('cameras on one card', () => {
       file('DCIM/102MIXED/VID_7.mov', { codec: 'h264', depth: 8 }),
       file('loose.mkv', null),
     ];
-    const told = tellCameras(files);
-    expect(told.map((c) => [c.name, c.reason, c.recordings.length])).toEqual([
+    const detected = detectCameras(files);
+    expect(detected.map((c) => [c.name, c.reason, c.recordings.length])).toEqual([
       ['Camera', 'by its kind of file', 2],
       ['Camera 2', 'by its kind of file', 1],
       ['Helmet camera', 'by its folder', 2],
       ['Kestrel Two', 'by its tags', 2],
     ]);
-    const paths = told.flatMap((c) => c.recordings.flatMap((r) => r.paths));
+    const paths = detected.flatMap((c) => c.recordings.flatMap((r) => r.paths));
     expect(paths.sort()).toEqual(files.map((f) => f.path).sort());
-    expect(told[2].kind).toBe('action');
+    expect(detected[2].kind).toBe('action');
   });
   test('a file that cannot be opened is there, with its reason', () => {
-    const [{ recordings: list }] = tellCameras([file('DCIM/BANK/a.mp4', null)]);
+    const [{ recordings: list }] = detectCameras([file('DCIM/BANK/a.mp4', null)]);
     expect(list[0]).toMatchObject({ problem: 'The file is empty.', seconds: null });
   });
   test.each([
@@ -99,14 +99,14 @@ describe('cameras on one card', () => {
 });
 
 test('a camera that nothing names is the one whose clips are called alike; not where two are', () => {
-  const told = tellCameras([file('GX010042.mp4')]);
+  const detected = detectCameras([file('GX010042.mp4')]);
   const known = [
     { name: 'GX010040.mp4', camera: 'Helmet camera' },
     { name: 'DIVE_3.mp4', camera: 'Dive housing' },
   ];
-  expect(namedAsKnown(told, known)).toMatchObject([
+  expect(namedAsKnown(detected, known)).toMatchObject([
     { name: 'Helmet camera', kind: 'action', reason: 'its clips are called alike' },
   ]);
-  expect(namedAsKnown(told, [...known, { name: 'GX1.mp4', camera: 'Other' }])[0].name).toBe('Camera');
-  expect(namedAsKnown(tellCameras([file('2031.mp4')]), [{ name: '77.mp4', camera: 'Other' }])[0].name).toBe('Camera');
+  expect(namedAsKnown(detected, [...known, { name: 'GX1.mp4', camera: 'Other' }])[0].name).toBe('Camera');
+  expect(namedAsKnown(detectCameras([file('2031.mp4')]), [{ name: '77.mp4', camera: 'Other' }])[0].name).toBe('Camera');
 });

@@ -17,11 +17,11 @@ export interface StandIn {
 }
 
 /**
- * A media library on a machine whose graphics unit has these encoders: a program that lists them beside its own, and lets
+ * A media library on a machine that has these hardware encoders: a program that lists them beside its own, and lets
  * its own encoders do their work. Returns the folder to put at the head of the path; the file `used` in it names the
  * encoders that were called.
  */
-export function standInUnit(folder: string, encoders: readonly StandIn[]): string {
+export function standInHardware(folder: string, encoders: readonly StandIn[]): string {
   const real = execFileSync('which', ['ffmpeg']).toString().trim();
   mkdirSync(folder, { recursive: true });
   const cases = encoders.map(

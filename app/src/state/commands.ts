@@ -20,7 +20,7 @@ export type Action =
   | { on: 'remove' | 'back'; kind: Removable; ids: string[] };
 
 /** What a person did on a screen, and how it is undone. */
-export interface Deed {
+export interface Command {
   /** The outing it was done in, or `outings`, `exports`, `shelf`. */
   place: string;
   /** What it was, after "Undo: ". */
@@ -29,17 +29,17 @@ export interface Deed {
   undone: Action[];
 }
 
-interface Deeds {
-  past: Deed[];
-  future: Deed[];
+interface Commands {
+  past: Command[];
+  future: Command[];
 }
 
 const MOST = 100;
 
 /** What was done on outings, cameras, clips and files in this tab, and can be undone and redone. */
-export const useDeeds = create<Deeds>()(
-  persist(() => ({ past: [], future: [] }) as Deeds, {
-    name: 'inkavo-deeds',
+export const useCommands = create<Commands>()(
+  persist(() => ({ past: [], future: [] }) as Commands, {
+    name: 'inkavo-commands',
     storage: createJSONStorage(() => sessionStorage),
   }),
 );
@@ -58,39 +58,39 @@ async function run(actions: Action[]): Promise<void> {
 }
 
 /** Does something that can be undone. False: it did not work, and why has been said. `offer` shows how to undo it. */
-export async function act(deed: Deed, offer?: string): Promise<boolean> {
+export async function act(command: Command, offer?: string): Promise<boolean> {
   try {
-    await run(deed.done);
+    await run(command.done);
   } catch (error) {
-    tellTrouble('deed', (error as Error).message);
+    tellTrouble('command', (error as Error).message);
     return false;
   }
-  dropMessage('deed');
-  useDeeds.setState(({ past, future }) => ({
-    past: [...past, deed].slice(-MOST),
-    future: future.filter((d) => d.place !== deed.place),
+  dropMessage('command');
+  useCommands.setState(({ past, future }) => ({
+    past: [...past, command].slice(-MOST),
+    future: future.filter((d) => d.place !== command.place),
   }));
   if (offer)
-    tell({ key: 'offer', text: offer, fades: true, actions: [{ title: 'Undo', run: () => void undo(deed.place) }] });
+    tell({ key: 'offer', text: offer, fades: true, actions: [{ title: 'Undo', run: () => void undo(command.place) }] });
   return true;
 }
 
-const last = (deeds: Deed[], place: string): Deed | undefined => deeds.findLast((d) => d.place === place);
+const last = (commands: Command[], place: string): Command | undefined => commands.findLast((d) => d.place === place);
 
 async function turn(place: string, from: 'past' | 'future'): Promise<void> {
-  const deed = last(useDeeds.getState()[from], place);
-  if (!deed) return;
+  const command = last(useCommands.getState()[from], place);
+  if (!command) return;
   const to = from === 'past' ? 'future' : 'past';
   try {
-    await run(from === 'past' ? deed.undone : deed.done);
-    useDeeds.setState((s) => ({ [from]: s[from].filter((d) => d !== deed), [to]: [...s[to], deed] }));
+    await run(from === 'past' ? command.undone : command.done);
+    useCommands.setState((s) => ({ [from]: s[from].filter((d) => d !== command), [to]: [...s[to], command] }));
     dropMessage('offer');
-    tell({ key: 'turned', text: `${from === 'past' ? 'Undone' : 'Redone'}: ${deed.what}.`, fades: true });
+    tell({ key: 'turned', text: `${from === 'past' ? 'Undone' : 'Redone'}: ${command.what}.`, fades: true });
   } catch (error) {
     // What is gone for good cannot be brought back by trying again; what the network refused can.
     if ((error as { status?: number }).status !== 0)
-      useDeeds.setState((s) => ({ [from]: s[from].filter((d) => d !== deed) }));
-    tellTrouble('deed', (error as Error).message);
+      useCommands.setState((s) => ({ [from]: s[from].filter((d) => d !== command) }));
+    tellTrouble('command', (error as Error).message);
   }
 }
 
@@ -99,7 +99,7 @@ export const redo = (place: string): Promise<void> => turn(place, 'future');
 
 /** What would be undone and redone at a place, in words. */
 export const useTurns = (place: string): { undo?: string; redo?: string } => {
-  const past = useDeeds((s) => last(s.past, place)?.what);
-  const future = useDeeds((s) => last(s.future, place)?.what);
+  const past = useCommands((s) => last(s.past, place)?.what);
+  const future = useCommands((s) => last(s.future, place)?.what);
   return { undo: past, redo: future };
 };

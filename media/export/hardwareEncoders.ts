@@ -2,8 +2,8 @@ import type { Codec } from '@inkavo/core/model/delivery';
 import { DELIVERY_INFO } from '@inkavo/core/model/delivery';
 import { QUIET, run } from '../codec/run';
 
-/** An encoder of the machine's graphics unit, as the media library names it, and how it takes frames. */
-export interface UnitEncoder {
+/** A hardware encoder of the machine, as the media library names it, and how it takes frames. */
+export interface HardwareEncoder {
   name: string;
   /** Its frames in memory: two planes, chroma interleaved. */
   format: 'nv12' | 'p010le';
@@ -21,38 +21,38 @@ const TRIAL_MS = 10_000;
 const FAITHFUL = 6;
 
 /** Arguments that give a device to the filters of a call. */
-export const deviceArgs = ({ device }: UnitEncoder): string[] =>
+export const deviceArgs = ({ device }: HardwareEncoder): string[] =>
   device ? ['-init_hw_device', `${device}=unit`, '-filter_hw_device', 'unit'] : [];
 
 /** Filters that bring planar frames to where the encoder takes them. */
-export const toUnit = ({ format, device }: UnitEncoder): string[] => [
+export const toDevice = ({ format, device }: HardwareEncoder): string[] => [
   `format=${format}`,
   ...(device ? ['hwupload'] : []),
 ];
 
 /** Arguments of the encoder. All units take a bitrate; what else they take differs from one to the next. */
-export const unitArgs = ({ name }: UnitEncoder, megabits: number): string[] => [
+export const hardwareArgs = ({ name }: HardwareEncoder, megabits: number): string[] => [
   ...['-c:v', name, '-b:v', `${megabits}M`, '-maxrate', `${1.5 * megabits}M`, '-bufsize', `${2 * megabits}M`],
   ...(name.startsWith('hevc_') ? ['-tag:v', 'hvc1'] : []),
 ];
 
-let found: Promise<ReadonlyMap<Codec, UnitEncoder>> | undefined;
+let found: Promise<ReadonlyMap<Codec, HardwareEncoder>> | undefined;
 
-/** Encoders of this machine's graphics unit that work, by codec: each is tried once. None where there is no unit. */
-export const unitEncoders = (): Promise<ReadonlyMap<Codec, UnitEncoder>> => (found ??= findUnitEncoders());
+/** Hardware encoders of this machine that work, by codec: each is tried once. None where there is no such hardware. */
+export const hardwareEncoders = (): Promise<ReadonlyMap<Codec, HardwareEncoder>> => (found ??= findHardwareEncoders());
 
-/** Looks for them anew; see {@link unitEncoders}. Never rejects. */
-export async function findUnitEncoders(): Promise<ReadonlyMap<Codec, UnitEncoder>> {
-  const working = new Map<Codec, UnitEncoder>();
+/** Looks for them anew; see {@link hardwareEncoders}. Never rejects. */
+export async function findHardwareEncoders(): Promise<ReadonlyMap<Codec, HardwareEncoder>> {
+  const working = new Map<Codec, HardwareEncoder>();
   const lines = await listed('-encoders');
   const devices = (await listed('-hwaccels')).map((line) => line.trim());
   for (const [codec, family] of Object.entries(FAMILIES) as [Codec, string][]) {
     const format = DELIVERY_INFO[codec].depth === 10 ? 'p010le' : 'nv12';
     const names = lines.flatMap((line) => new RegExp(`^ V\\S+ (${family}_(\\w+)) `).exec(line)?.[1] ?? []);
-    const timed: { encoder: UnitEncoder; ms: number }[] = [];
+    const timed: { encoder: HardwareEncoder; ms: number }[] = [];
     for (const name of names) {
       const device = devices.find((d) => name === `${family}_${d}`);
-      const forms: UnitEncoder[] = [...(device ? [{ name, format, device } as const] : []), { name, format }];
+      const forms: HardwareEncoder[] = [...(device ? [{ name, format, device } as const] : []), { name, format }];
       for (const encoder of forms) {
         const from = performance.now();
         if (!(await works(encoder))) continue;
@@ -73,7 +73,7 @@ const listed = (what: '-encoders' | '-hwaccels'): Promise<string[]> =>
   );
 
 /** Whether an encoder gives back the frames that went in: drivers that are there but broken are common. */
-async function works(encoder: UnitEncoder): Promise<boolean> {
+async function works(encoder: HardwareEncoder): Promise<boolean> {
   const { width, height, frames, megabits } = TRIAL;
   const bars = [
     '-f',
@@ -89,8 +89,8 @@ async function works(encoder: UnitEncoder): Promise<boolean> {
     const coded = await run(
       'ffmpeg',
       [
-        ...[...QUIET, ...deviceArgs(encoder), ...bars, '-vf', toUnit(encoder).join(',')],
-        ...[...unitArgs(encoder, megabits), '-f', 'matroska', 'pipe:1'],
+        ...[...QUIET, ...deviceArgs(encoder), ...bars, '-vf', toDevice(encoder).join(',')],
+        ...[...hardwareArgs(encoder, megabits), '-f', 'matroska', 'pipe:1'],
       ],
       options,
     );

@@ -9,13 +9,13 @@ const BALLAST_BYTES = 8 << 20;
 const megabytes = (bytes: number): string => `${Math.max(1, Math.round(bytes / 1e6))} MB`;
 
 /** There is no room for what was to be written. */
-export class NoRoom extends MediaError {}
+export class NoSpace extends MediaError {}
 
 /**
- * Room on the disk of the data folder. Work that writes files is not begun, and is ended, before the disk is full: a
+ * Space on the disk of the data folder. Work that writes files is not begun, and is ended, before the disk is full: a
  * reserve stays for the database. Should another program fill the disk, a ballast file is given up for the edits.
  */
-export class Room {
+export class DiskSpace {
   private readonly ballast: string;
 
   /** @param reserve Bytes that work leaves free. */
@@ -32,23 +32,23 @@ export class Room {
     return bavail * bsize - this.reserve;
   }
 
-  /** Throws {@link NoRoom} when there is none for so many bytes. */
+  /** Throws {@link NoSpace} when there is none for so many bytes. */
   async need(bytes: number): Promise<void> {
     const left = await this.left();
     if (left < bytes)
-      throw new NoRoom(
+      throw new NoSpace(
         `There is no room on the server’s disk: about ${megabytes(bytes)} are needed, ${left > 0 ? megabytes(left) : 'none'} can be used. Nothing was written.`,
       );
   }
 
   /** Calls `onFull` once when the reserve is touched; the result ends the watch. */
-  watch(onFull: (reason: NoRoom) => void): () => void {
+  watch(onFull: (reason: NoSpace) => void): () => void {
     const timer = setInterval(() => {
       void this.left()
         .then((left) => {
           if (left >= 0) return;
           clearInterval(timer);
-          onFull(new NoRoom('The server’s disk is full. The unfinished file was removed; make room and try again.'));
+          onFull(new NoSpace('The server’s disk is full. The unfinished file was removed; make room and try again.'));
         })
         .catch(() => undefined);
     }, CHECK_EVERY_MS);

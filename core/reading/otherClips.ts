@@ -4,7 +4,7 @@ import { GRID_CELLS } from './grid';
 import { shares, type Sight, withOther } from './recognise';
 
 /** What other clips of a camera say about how it records: each how likely it is flat, and its levels and curve if it is. */
-export type Beside = readonly { flat: number; curve: Correction }[];
+export type OtherClips = readonly { flat: number; curve: Correction }[];
 
 /**
  * How likely it is that a clip was recorded otherwise than the others of its camera, flat or not. Of made clips of the development
@@ -23,8 +23,8 @@ const BEFORE = [0.2, 0.8];
 const OWN = 4;
 
 /** Looks at other clips of a camera. */
-export const besideOf = (fellows: readonly Sight[]): Beside =>
-  fellows.map(({ code }) => {
+export const readOtherClips = (otherClips: readonly Sight[]): OtherClips =>
+  otherClips.map(({ code }) => {
     const size = 3 * GRID_CELLS;
     const grids = Array.from({ length: code.length / size }, (_, i) => code.subarray(i * size, (i + 1) * size));
     const evidence = evidenceOf(grids);
@@ -32,9 +32,9 @@ export const besideOf = (fellows: readonly Sight[]): Beside =>
   });
 
 /** How likely a clip is each of the classes, given others of its camera, which are most likely as flat as it is. */
-export function likelihoodsBeside(
+export function likelihoodsWithOthers(
   own: Readonly<Record<ClipClass, number>>,
-  beside: Beside,
+  beside: OtherClips,
 ): Readonly<Record<ClipClass, number>> {
   if (beside.length === 0) return own;
   const take = (now: readonly number[], other: readonly number[]): number[] => withOther(now, other, BEFORE, OTHERWISE);
@@ -48,7 +48,7 @@ export function likelihoodsBeside(
 }
 
 /** A correction of a flat recording whose levels and curve are those of all clips of a camera that are flat. */
-export function curveBeside(own: Correction, beside: Beside): Correction {
+export function curveWithOthers(own: Correction, beside: OtherClips): Correction {
   const all = [{ flat: OWN, curve: own }, ...beside];
   const weights = shares(all.map(({ flat }) => flat));
   const mean = (key: 'black' | 'widen' | 'open'): number =>
