@@ -9,7 +9,7 @@ interface Lanes {
 
 /** What the functions of all formulas need, at the head of their file. */
 export const KERNEL_HEAD = `// Made from the formulas of the spatial steps; see core/formula.
-import { clamp, decode709, encode709, exp2, least, mix, most, whole } from './light';
+import { clamp, decode709, encode709, exp2, mix, pmax, pmin, whole } from './light';
 
 const LOG2_E: f32 = 1.44269504;
 `;
@@ -54,8 +54,8 @@ export function formulaToAssemblyScript(formula: Formula): string {
     sub: call('f32x4.sub'),
     mul: call('f32x4.mul'),
     div: call('f32x4.div'),
-    min: call('least'),
-    max: call('most'),
+    min: call('pmin'),
+    max: call('pmax'),
     exp: (a) => call('exp2')(call('f32x4.mul')(a, { name: 'f32x4.splat(LOG2_E)', same: true })),
     select: (low, high, a, b) => call('v128.bitselect')(a, b, call('f32x4.lt')(low, high)),
   };

@@ -16,8 +16,8 @@ export let wide: bool = false;
 export let shift: i32 = 0;
 export let scratch: usize = 0;
 
-/** The pictures' format, and where SCRATCH_BYTES of room are. */
-export function setNoiseFormat(w: i32, h: i32, cw: i32, ch: i32, depth: i32, capacity: usize): void {
+/** The pictures' format, and where SCRATCH_BYTES are free. */
+export function setNoiseFormat(w: i32, h: i32, cw: i32, ch: i32, depth: i32, at: usize): void {
   width = w;
   height = h;
   chromaWidth = cw;
@@ -26,7 +26,7 @@ export function setNoiseFormat(w: i32, h: i32, cw: i32, ch: i32, depth: i32, cap
   sy = ch < h ? 2 : 1;
   wide = depth > 8;
   shift = depth - 8;
-  scratch = room;
+  scratch = at;
 }
 
 // @ts-ignore: decorator

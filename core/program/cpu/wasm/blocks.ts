@@ -243,18 +243,18 @@ export function lookUp(
   const fr = v128.and(r, mask);
   const fg = v128.and(g, mask);
   const fb = v128.and(b, mask);
-  const most = i16x8.max_s(fr, i16x8.max_s(fg, fb));
-  const least = i16x8.min_s(fr, i16x8.min_s(fg, fb));
-  const middle = i16x8.sub(i16x8.sub(i16x8.add(fr, i16x8.add(fg, fb)), most), least);
-  const w0 = i16x8.sub(one, most);
-  const w1 = i16x8.sub(most, middle);
-  const w2 = i16x8.sub(middle, least);
+  const highest = i16x8.max_s(fr, i16x8.max_s(fg, fb));
+  const lowest = i16x8.min_s(fr, i16x8.min_s(fg, fb));
+  const middle = i16x8.sub(i16x8.sub(i16x8.add(fr, i16x8.add(fg, fb)), highest), lowest);
+  const w0 = i16x8.sub(one, highest);
+  const w1 = i16x8.sub(highest, middle);
+  const w2 = i16x8.sub(middle, lowest);
   // A choice of two is a flip of the bits in which they differ.
-  const notRed = v128.xor(vB, v128.and(flipGB, i16x8.eq(most, fg)));
-  const off1 = v128.xor(notRed, v128.and(v128.xor(notRed, vR), i16x8.eq(most, fr)));
+  const notRed = v128.xor(vB, v128.and(flipGB, i16x8.eq(highest, fg)));
+  const off1 = v128.xor(notRed, v128.and(v128.xor(notRed, vR), i16x8.eq(highest, fr)));
   // Where all three are alike red is the largest, and blue must be the smallest.
-  const notBlue = v128.xor(lessR, v128.and(flipLessRG, i16x8.eq(pmin, fg)));
-  const off2 = v128.xor(notBlue, v128.and(v128.xor(notBlue, lessB), i16x8.eq(pmin, fb)));
+  const notBlue = v128.xor(lessR, v128.and(flipLessRG, i16x8.eq(lowest, fg)));
+  const off2 = v128.xor(notBlue, v128.and(v128.xor(notBlue, lessB), i16x8.eq(lowest, fb)));
 
   const ir = i16x8.shr_u(r, bits);
   const ig = i16x8.shr_u(g, bits);
@@ -276,8 +276,8 @@ export function lookUp(
   v128.store(lanes, i32x4.add(baseHigh, i32x4.extend_high_i16x8_u(off2)), SECOND + 16);
   v128.store(lanes, v128.shuffle<i16>(w0, w1, 0, 8, 1, 9, 2, 10, 3, 11), WEIGHTS_A);
   v128.store(lanes, v128.shuffle<i16>(w0, w1, 4, 12, 5, 13, 6, 14, 7, 15), WEIGHTS_A + 16);
-  v128.store(lanes, v128.shuffle<i16>(w2, pmin, 0, 8, 1, 9, 2, 10, 3, 11), WEIGHTS_B);
-  v128.store(lanes, v128.shuffle<i16>(w2, pmin, 4, 12, 5, 13, 6, 14, 7, 15), WEIGHTS_B + 16);
+  v128.store(lanes, v128.shuffle<i16>(w2, lowest, 0, 8, 1, 9, 2, 10, 3, 11), WEIGHTS_B);
+  v128.store(lanes, v128.shuffle<i16>(w2, lowest, 4, 12, 5, 13, 6, 14, 7, 15), WEIGHTS_B + 16);
 
   const p0 = blend(fine, rounds, lanes);
   const p1 = blend(fine, rounds, lanes + 4);
