@@ -6,7 +6,14 @@ import type { Step } from '../model/grade';
 import type { Profile } from '../model/profile';
 import { compile } from '../program/compile';
 import { through as opsThrough } from '../program/evaluate';
-import { readOtherClips, curveWithOthers, likelihoodsWithOthers } from './otherClips';
+import {
+  curveWithOthers,
+  likelihoodsWithOthers,
+  readOtherClips,
+  whiteWithOthers,
+  withSameWhite,
+  type OtherClip,
+} from './otherClips';
 import type { Correction, Fault } from './correction';
 import { proposeConversion } from './conversion';
 import {
@@ -136,6 +143,21 @@ function choose<R extends { found: ClipClass; likelihood: number }>(ranked: read
  */
 const GOOD_HIDDEN = 0.3;
 
+/** A correction with what other clips of the camera say about it, and how many of them do. */
+function pooled(
+  fault: Fault,
+  own: Correction,
+  others: readonly OtherClip[],
+): { correction: Correction; others: number } {
+  if (fault === 'flat')
+    return {
+      correction: curveWithOthers(own, others),
+      others: others.filter(({ likely }) => likely.flat >= AS_FLAT).length,
+    };
+  if (fault === 'white') return { correction: whiteWithOthers(own, others), others: withSameWhite(own.gain, others) };
+  return { correction: own, others: 0 };
+}
+
 /** Mean share of the veil over frames. */
 function hazeShareOf(grids: readonly Grid[], { air }: Correction): number {
   if (!air) return 0;
@@ -177,7 +199,7 @@ export function firstPass(
   const recorded = evidenceOf(raw);
   // Others are looked at as recorded.
   const beside = chosen ? [] : readOtherClips(known.otherClips ?? []);
-  const likely = likelihoodsWithOthers(likelihoods(recorded), beside);
+  const likely = likelihoodsWithOthers(likelihoods(recorded), estimate('white', recorded).correction.gain, beside);
   const conversion = chosen ? null : proposeConversion(frames, raw, likely, known);
   const converted = conversion ? [...given, conversion.step] : [...given];
   const seen = conversion ? grids(converted) : raw;
@@ -196,12 +218,12 @@ export function firstPass(
     start: readonly Proposal[] = [],
   ): Proposal[] => {
     const own = estimate(fault, worn).correction;
-    const correction = fault === 'flat' ? curveWithOthers(own, beside) : own;
+    const { correction, others: agree } = pooled(fault, own, worn === recorded ? beside : []);
     const gains = fault === 'water' ? gainsOver('water', worn) : [];
     const worked = stepsOf(fault, correction, {
       hazeShare: hazeShareOf(cells, correction),
       frames: gains.map((gain, i) => ({ seconds: some[i].seconds, gain })),
-      others: beside.filter((b) => b.flat >= AS_FLAT).length,
+      others: agree,
       dive: known.dive ?? null,
       seconds: frames[frames.length - 1].seconds,
     });

@@ -58,7 +58,7 @@ export function flatSteps(correction: Correction, others: number): Proposal[] {
 }
 
 /** Gains as a balance step, where there is a cast; and stops of exposure that are left. */
-function balanceSteps({ gain }: Correction): { proposals: Proposal[]; exposure: number } {
+function balanceSteps({ gain }: Correction, others: number): { proposals: Proposal[]; exposure: number } {
   // The light that these gains make white.
   const light = gain.map((g) => Math.exp(-g)) as Vec3;
   const level = LUMINANCE[0] * light[0] + LUMINANCE[1] * light[1] + LUMINANCE[2] * light[2];
@@ -66,12 +66,16 @@ function balanceSteps({ gain }: Correction): { proposals: Proposal[]; exposure: 
   const [red, blue] = [gain[0] - gain[1], gain[2] - gain[1]];
   if (Math.abs(red) < LEAST_CAST && Math.abs(blue) < LEAST_CAST) return { proposals: [], exposure };
   const { params, text } = neutralise(light.map((v) => v / level) as Vec3);
+  const agree =
+    others === 0
+      ? ''
+      : ` ${others === 1 ? 'Another clip' : `${others} other clips`} of its camera say${others === 1 ? 's' : ''} the same.`;
   const against = (v: number): string => `${percent(Math.abs(Math.exp(-v) - 1))} ${v > 0 ? 'below' : 'above'} green`;
   return {
     proposals: [
       {
         step: newStep('balance', 'first-balance', params),
-        reason: `Compared with how scenes are coloured, red is ${against(red)} and blue ${against(blue)}. ${text}`,
+        reason: `Compared with how scenes are coloured, red is ${against(red)} and blue ${against(blue)}.${agree} ${text}`,
       },
     ],
     exposure,
@@ -117,7 +121,7 @@ export interface StepsContext {
   hazeShare: number;
   /** Gains frame by frame, for water that changes over the clip. */
   frames: readonly FrameGain[];
-  /** Other clips of its camera that levels and curve of a flat recording were found from as well. */
+  /** Other clips of its camera that levels and curve of a flat recording, or a wrong white, were found from as well. */
   others: number;
   /** The clip's dive log, and the clip's length. */
   dive: ClipDive | null;
@@ -137,7 +141,7 @@ export function stepsOf(
   }
   const before =
     fault === 'haze' ? hazeSteps(correction, hazeShare) : fault === 'flat' ? flatSteps(correction, others) : [];
-  const { proposals, exposure } = balanceSteps(correction);
+  const { proposals, exposure } = balanceSteps(correction, fault === 'white' ? others : 0);
   return [...before, ...proposals, ...levelSteps(exposure, correction)];
 }
 

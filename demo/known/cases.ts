@@ -180,7 +180,8 @@ function draw(rng: Random, kind: CaseKind, part: Part, set: Random): Making {
   if (kind === 'water') return { ...plain, ...drawWater(rng, part) };
   if (kind === 'haze') return { ...plain, ...drawHaze(rng) };
   if (kind === 'good') return plain;
-  const off = drawWhite(rng);
+  // A camera that is left as it is set has one white.
+  const off = drawWhite(set);
   if (kind === 'white') return { ...plain, words: off.words, white: off.matrix };
   const flat = drawFlatCurve(set);
   const depth = set.of([8, 10] as const);
@@ -243,7 +244,7 @@ export interface CaseRequest {
   half?: boolean;
   /** Photographs are cut and finished anew. */
   varied?: boolean;
-  /** The seed of the camera: cases with the same one are clips of one camera, set to one flat curve and depth. */
+  /** The seed of the camera: cases with the same one are clips of one camera, set to one white, flat curve and depth. */
   camera?: number;
 }
 

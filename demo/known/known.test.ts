@@ -70,25 +70,29 @@ test('harm is rare', () => {
   expect(harmed.length / all.length).toBeLessThanOrEqual(0.15);
 });
 
-test('other clips of a camera tell whether it records flat, and make a flat recording come out nearer to the truth', async () => {
+test('other clips of a camera tell whether it records flat or its white is wrong, and bring a clip nearer to the truth', async () => {
   const seeds = Array.from({ length: 8 }, (_, i) => 630_000 + i);
   const some = await measureOtherClips({
-    kinds: ['flat', 'tinted', 'good'],
+    kinds: ['flat', 'tinted', 'good', 'white'],
     part: 'aside',
     seeds,
     others: 4,
-    alike: true,
+    alike: 'alike',
   });
-  const [flat, good] = [some.filter((m) => m.kind !== 'good'), some.filter((m) => m.kind === 'good')];
+  const of = (...kinds: CaseKind[]) => some.filter((m) => kinds.includes(m.kind));
+  const flat = of('flat', 'tinted');
   const known = (key: 'knownAlone' | 'knownBeside'): number => flat.filter((m) => m[key]).length / flat.length;
-  const off = (key: 'alone' | 'beside'): number => mean(flat.map((m) => m[key])) / mean(flat.map((m) => m.untouched));
+  const off = (key: 'alone' | 'beside', list = flat): number =>
+    mean(list.map((m) => m[key])) / mean(list.map((m) => m.untouched));
   console.log(
     `flat with four others: known ${known('knownAlone')} → ${known('knownBeside')}, ${off('alone').toFixed(2)} → ${off('beside').toFixed(2)} of untouched`,
   );
   // 80 such cases: known 61 → 88 %, 0.73 → 0.63 of untouched; good clips are as before.
   expect(known('knownBeside')).toBeGreaterThanOrEqual(0.75);
   expect(off('beside')).toBeLessThan(off('alone'));
-  for (const m of good) expect(m.beside).toBeLessThanOrEqual(m.alone + 0.5);
+  // 24 and 16 other cases of a wrong white with four others of the same: 0.46 → 0.43 and 0.61 → 0.47.
+  expect(off('beside', of('white'))).toBeLessThan(off('alone', of('white')));
+  for (const m of of('good')) expect(m.beside).toBeLessThanOrEqual(m.alone + 0.5);
 }, 300_000);
 
 test('with one pick a neutral slate is neutral wherever it lies, where no channel of it was lost', () => {

@@ -12,16 +12,22 @@ import { score } from './score';
 
 /**
  * Measures what other clips of a camera do for a first pass: `npm run known:other-clips -- [cases of each kind] [part] [first seed]
- * [others] [alike | otherwise]`. Prints how far from the truth it ends, as a share of untouched, by itself and with the others, and
+ * [others] [alike | otherwise | white] [kinds]`. Prints how far from the truth it ends, as a share of untouched, by itself and with the others, and
  * how often a clip is known as flat or not.
  */
 
 const FLAT: readonly CaseKind[] = ['flat', 'mixed', 'tinted'];
-/** What the others of a camera are: flat clips of one that records flat, others of one that does not. */
-const BESIDE: Record<'flat' | 'standard', readonly CaseKind[]> = {
+/** What the others of a camera are that records flat, has a wrong white, or neither. */
+const BESIDE: Record<'flat' | 'white' | 'standard', readonly CaseKind[]> = {
   flat: ['flat', 'mixed', 'flat', 'tinted', 'flat'],
-  standard: ['good', 'haze', 'white', 'good', 'haze'],
+  white: ['white'],
+  standard: ['good', 'haze', 'good', 'good', 'haze'],
 };
+/** How a clip was recorded that is all but water. */
+const recorded = (kind: CaseKind): keyof typeof BESIDE =>
+  FLAT.includes(kind) ? 'flat' : kind === 'white' ? 'white' : 'standard';
+/** How others were recorded that were not recorded alike. */
+const OTHERWISE = { flat: 'standard', white: 'standard', standard: 'flat' } as const;
 
 /** One clip: its distance from the truth (mean CIEDE2000) and whether it is rightly known as flat or not. */
 export interface WithOtherClips {
@@ -38,8 +44,8 @@ interface Asked {
   part: Part;
   seeds: readonly number[];
   others: number;
-  /** Whether the others were recorded as the clip was. */
-  alike: boolean;
+  /** Whether the others were recorded as the clip was, otherwise, or all with one wrong white. */
+  alike: 'alike' | 'otherwise' | 'white';
 }
 
 const isFlat = (kind: CaseKind): boolean => FLAT.includes(kind);
@@ -47,7 +53,9 @@ const isFlat = (kind: CaseKind): boolean => FLAT.includes(kind);
 function measure(kind: CaseKind, seed: number, { part, others, alike }: Asked): WithOtherClips {
   const made = encodedCase({ seed, kind, part, camera: seed });
   const { depth } = made.frames[0].format;
-  const kinds = kind === 'water' ? [kind] : BESIDE[isFlat(kind) === alike ? 'flat' : 'standard'];
+  const own = recorded(kind);
+  const kinds =
+    kind === 'water' ? [kind] : BESIDE[alike === 'alike' ? own : alike === 'white' ? 'white' : OTHERWISE[own]];
   const otherClips = Array.from({ length: others }, (_, k): Sight => {
     const of = { kind: kinds[(k + seed) % kinds.length], seed: 7 * seed + 500_000 + 13 * k, camera: seed };
     const { frames } = makeCase({ ...of, part, pictures: 1, half: true });
@@ -90,7 +98,7 @@ export async function measureOtherClips(asked: Asked): Promise<WithOtherClips[]>
   return some.flat();
 }
 
-async function main([first, second, third, fourth, fifth]: string[]): Promise<void> {
+async function main([first, second, third, fourth, fifth, sixth]: string[]): Promise<void> {
   if (first === '--asked') {
     const asked = JSON.parse(second) as Asked;
     console.log(JSON.stringify(asked.kinds.flatMap((kind) => asked.seeds.map((seed) => measure(kind, seed, asked)))));
@@ -98,10 +106,11 @@ async function main([first, second, third, fourth, fifth]: string[]): Promise<vo
   }
   const [count, from] = [Number(first ?? 20), Number(third ?? 610_000)];
   const seeds = Array.from({ length: count }, (_, i) => from + i);
-  const alike = fifth !== 'otherwise';
+  const alike = (fifth ?? 'alike') as Asked['alike'];
   const part = (second ?? 'aside') as Part;
-  const all = await measureOtherClips({ kinds: CASE_KINDS, part, seeds, others: Number(fourth ?? 4), alike });
-  for (const kind of CASE_KINDS) {
+  const kinds = sixth ? (sixth.split(',') as CaseKind[]) : CASE_KINDS;
+  const all = await measureOtherClips({ kinds, part, seeds, others: Number(fourth ?? 4), alike });
+  for (const kind of kinds) {
     const some = all.filter((m) => m.kind === kind);
     const sum = (key: 'untouched' | 'alone' | 'beside'): number => some.reduce((s, m) => s + m[key], 0);
     const told = (key: 'alone' | 'beside'): string => {
