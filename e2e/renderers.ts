@@ -33,7 +33,7 @@ export const samplesOf = ({ y }: PlanarPicture): string => Buffer.from(y.buffer)
 
 /** Brings the renderers to a page. */
 export async function bringRenderers(page: Page): Promise<void> {
-  const engine = join(repositoryRoot(), 'app/src/engine');
+  const engine = join(repositoryRoot(), 'app/src/engine/picture');
   const { outputFiles } = await build({
     stdin: {
       resolveDir: engine,

@@ -100,7 +100,7 @@ export function intakeRoutes(api: Api, { sources, outings, jobs, runner, frames,
     ({ params, res, answer }) =>
       unlessGone(res, async (signal) => {
         const content = await sources.content(params.id, signal);
-        answer(200, { ...content, disk: Math.max(0, await disk.left()) });
+        answer(200, { ...content, freeBytes: Math.max(0, await disk.left()) });
       }),
   );
 
