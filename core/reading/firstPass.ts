@@ -7,9 +7,12 @@ import type { Profile } from '../model/profile';
 import { compile } from '../program/compile';
 import { through as opsThrough } from '../program/evaluate';
 import {
+  AS_FLAT,
+  convertedOthers,
   curveWithOthers,
   likelihoodsWithOthers,
   readOtherClips,
+  whitesWithOthers,
   whiteWithOthers,
   withSameWhite,
   type OtherClip,
@@ -25,7 +28,7 @@ import {
   type ClipClass,
   type Evidence,
 } from './estimate';
-import { GRID_HEIGHT, GRID_WIDTH, gridOf, type Grid } from './grid';
+import { GRID_HEIGHT, GRID_WIDTH, gridOf, throughCells, type Grid } from './grid';
 import type { NoiseCovariance } from './noise';
 import { apart, outcomeOf } from './outcome';
 import { spread } from './readFrames';
@@ -104,8 +107,6 @@ const UNLESS_FLAT = 0.5;
 const GOOD_ENOUGH = 0.25;
 /** After a conversion: who records flat sets white by hand as well, and gets it wrong more often (common practice). */
 const GOOD_CONVERTED = 0.4;
-/** Another clip is told of as flat from this likelihood on. */
-const AS_FLAT = 0.5;
 /** Changes of less than this (mean CIEDE2000) aren't worth a step: about what is just noticed. */
 const NOTICED = 1.5;
 /** Other explanations are offered from this likelihood on, so many at most. */
@@ -208,7 +209,8 @@ export function firstPass(
 
   /**
    * What would mend what is left after some steps and those that are `start`ed with, if it had a fault: with these; nothing
-   * where that would hardly be noticed. `cells` and `worn` are of the frames after all of them.
+   * where that would hardly be noticed. `cells` and `worn` are of the frames after all of them; `alike` are other clips of the
+   * camera after the same.
    */
   const mend = (
     fault: Fault,
@@ -216,9 +218,10 @@ export function firstPass(
     cells: readonly Grid[],
     worn: Evidence,
     start: readonly Proposal[] = [],
+    alike: readonly OtherClip[] = worn === recorded ? beside : [],
   ): Proposal[] => {
     const own = estimate(fault, worn).correction;
-    const { correction, others: agree } = pooled(fault, own, worn === recorded ? beside : []);
+    const { correction, others: agree } = pooled(fault, own, alike);
     const gains = fault === 'water' ? gainsOver('water', worn) : [];
     const worked = stepsOf(fault, correction, {
       hazeShare: hazeShareOf(cells, correction),
@@ -243,12 +246,18 @@ export function firstPass(
     if (found !== 'flat') return { found, likelihood, proposals: [...start, ...first] };
     // What a flat recording hid shows once it is converted: haze, a wrong white.
     const done = evidenceOf(grids([...converted, ...asSteps(first)]));
-    const left = choose(weigh(hiddenLikelihoods(done), known), GOOD_HIDDEN).found;
+    const othersAfter = (proposals: readonly Proposal[]): OtherClip[] => {
+      const run = opsThrough(compile([...converted, ...asSteps(proposals)], 0).ops);
+      return convertedOthers(beside, (grid) => throughCells(grid.slice(), (rgb) => run(rgb)));
+    };
+    const { gain } = estimate('white', done).correction;
+    const hid = whitesWithOthers(hiddenLikelihoods(done), gain, othersAfter(first));
+    const left = choose(weigh(hid, known), GOOD_HIDDEN).found;
     if (left === 'good') return { found, likelihood, proposals: first };
     // Levels are found with it, in place of those of a recording that hides nothing: each kind of step comes once.
     const curve = first.filter((p) => p.step.kind === 'convert');
     const now = grids([...converted, ...asSteps(curve)]);
-    const whole = mend(left, converted, now, evidenceOf(now), curve);
+    const whole = mend(left, converted, now, evidenceOf(now), curve, othersAfter(curve));
     return { found, likelihood, proposals: whole.length ? whole : first };
   };
   // What is converted is not flat any more.

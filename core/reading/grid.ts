@@ -13,11 +13,15 @@ export type Grid = Float32Array;
 /** Picks the cells of a small picture, each through what comes before (code values to encoded ones). */
 export function gridOf({ width, height, code }: SmallPicture, before?: (rgb: Vec3) => void): Grid {
   const grid = thin(code, width, height, GRID_WIDTH, GRID_HEIGHT);
-  if (!before) return grid;
+  return before ? throughCells(grid, before) : grid;
+}
+
+/** Takes the colour of each cell through a function, in place. */
+export function throughCells(grid: Grid, change: (rgb: Vec3) => void): Grid {
   const rgb: Vec3 = [0, 0, 0];
   for (let o = 0; o < grid.length; o += 3) {
     for (let c = 0; c < 3; c += 1) rgb[c] = grid[o + c];
-    before(rgb);
+    change(rgb);
     grid.set(rgb, o);
   }
   return grid;

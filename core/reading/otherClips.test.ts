@@ -3,6 +3,7 @@ import type { Correction } from './correction';
 import type { ClipClass } from './estimate';
 import { GRID_CELLS } from './grid';
 import {
+  convertedOthers,
   curveWithOthers,
   likelihoodsWithOthers,
   readOtherClips,
@@ -30,6 +31,7 @@ const flatOne = (flat: number): OtherClip => ({
   likely: { water: 0, haze: 1 - flat, flat, white: 0, good: 0 },
   curve: curve(0.2, 0.5),
   gain: NEUTRAL,
+  grids: [],
 });
 const said = (...flat: number[]): OtherClip[] => flat.map(flatOne);
 /** Another clip of standard video whose white is wrong as likely as this. */
@@ -37,6 +39,7 @@ const whiteOne = (white: number, gain: Vec3): OtherClip => ({
   likely: { water: 0, haze: 0.05, flat: 0.05, white, good: 0.9 - white },
   curve: curve(0, 0),
   gain,
+  grids: [],
 });
 const sum = (of: Readonly<Record<ClipClass, number>>): number => Object.values(of).reduce((a, b) => a + b, 0);
 
@@ -122,4 +125,18 @@ describe('white', () => {
     expect(withSameWhite(near, wrong)).toBe(4);
     expect(withSameWhite(near, right)).toBe(0);
   });
+});
+
+test('others that are flat are looked at again once they are converted, and only these', () => {
+  const grid = new Float32Array(3 * GRID_CELLS).map((_, i) => 0.2 + 0.4 * (((i * 7919) % 1000) / 1000) ** 1.5);
+  const others = [
+    { ...flatOne(0.9), grids: [grid] },
+    { ...flatOne(0.1), grids: [grid] },
+  ];
+  const before = grid.slice();
+  const seen = convertedOthers(others, (cells) => cells.map((v) => (v - 0.2) / 0.4));
+  expect(seen).toHaveLength(1);
+  expect(seen[0].likely.flat).toBe(0);
+  expect(sum(seen[0].likely)).toBeCloseTo(1, 6);
+  expect(grid).toEqual(before);
 });

@@ -1,8 +1,8 @@
 import type { Vec3 } from '../colour/matrix';
 import { LUMINANCE } from '../colour/primaries';
 import type { Correction } from './correction';
-import { estimate, evidenceOf, likelihoods, type ClipClass } from './estimate';
-import { GRID_CELLS } from './grid';
+import { estimate, evidenceOf, hiddenLikelihoods, likelihoods, type ClipClass } from './estimate';
+import { GRID_CELLS, type Grid } from './grid';
 import { shares, type Sight, withOther } from './recognise';
 
 type Likelihoods = Readonly<Record<ClipClass, number>>;
@@ -15,6 +15,8 @@ export interface OtherClip {
   curve: Correction;
   /** Gains of each channel in linear light (natural logarithms) that would make its white right, if that is wrong. */
   gain: Vec3;
+  /** Its cells, of a frame or more. */
+  grids: readonly Grid[];
 }
 
 /**
@@ -44,6 +46,9 @@ const WHITE_OTHERWISE = 0.3;
 const SAME_WHITE = 0.08;
 const ANY_WHITE = 0.4;
 
+/** Another clip is told of as flat from this likelihood on. */
+export const AS_FLAT = 0.5;
+
 /** Looks at other clips of a camera. */
 export const readOtherClips = (sights: readonly Sight[]): OtherClip[] =>
   sights.map(({ code }) => {
@@ -54,8 +59,23 @@ export const readOtherClips = (sights: readonly Sight[]): OtherClip[] =>
       likely: likelihoods(evidence),
       curve: estimate('flat', evidence).correction,
       gain: estimate('white', evidence).correction.gain,
+      grids,
     };
   });
+
+/**
+ * The others that are flat, converted as a clip is: how likely each hid haze, a wrong white or nothing, and its white. Of 20 made
+ * flat clips of a wrong white (development part) with four others of the same this leaves 0.60 of untouched, without it 0.63.
+ */
+export const convertedOthers = (others: readonly OtherClip[], convert: (grid: Grid) => Grid): OtherClip[] =>
+  others
+    .filter(({ likely }) => likely.flat >= AS_FLAT)
+    .map((other) => {
+      const grids = other.grids.map(convert);
+      const evidence = evidenceOf(grids);
+      const likely = { water: 0, flat: 0, ...hiddenLikelihoods(evidence) };
+      return { ...other, grids, likely, gain: estimate('white', evidence).correction.gain };
+    });
 
 const chromaOf = (gain: Readonly<Vec3>): [number, number] => [gain[0] - gain[1], gain[2] - gain[1]];
 
@@ -79,11 +99,16 @@ function ownWhite(gain: Readonly<Vec3>, others: readonly OtherClip[]): number {
     return Math.exp(-off / (2 * variance)) / variance;
   };
   const [same, any] = [(1 - WHITE_OTHERWISE) * density(SAME_WHITE), WHITE_OTHERWISE * density(ANY_WHITE)];
-  return any / (same + any);
+  return any / Math.max(Number.MIN_VALUE, same + any);
 }
 
 /** Takes from a clip's likelihoods of a wrong white and of none what others of its camera say. */
-function whitesWithOthers(own: Likelihoods, gain: Readonly<Vec3>, others: readonly OtherClip[]): Likelihoods {
+export function whitesWithOthers<L extends { readonly white: number; readonly good: number }>(
+  own: L,
+  gain: Readonly<Vec3>,
+  others: readonly OtherClip[],
+): L {
+  if (others.length === 0) return own;
   const even = [0.5, 0.5];
   const both = own.white + own.good;
   const told = others.map(({ likely }) => [(1 + likely.white - likely.good) / 2, (1 + likely.good - likely.white) / 2]);

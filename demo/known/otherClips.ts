@@ -18,16 +18,17 @@ import { score } from './score';
 
 const FLAT: readonly CaseKind[] = ['flat', 'mixed', 'tinted'];
 /** What the others of a camera are that records flat, has a wrong white, or neither. */
-const BESIDE: Record<'flat' | 'white' | 'standard', readonly CaseKind[]> = {
-  flat: ['flat', 'mixed', 'flat', 'tinted', 'flat'],
+const BESIDE: Record<'flat' | 'tinted' | 'white' | 'standard', readonly CaseKind[]> = {
+  flat: ['flat', 'mixed', 'flat', 'flat', 'flat'],
+  tinted: ['tinted', 'tinted', 'mixed', 'tinted', 'tinted'],
   white: ['white'],
   standard: ['good', 'haze', 'good', 'good', 'haze'],
 };
 /** How a clip was recorded that is all but water. */
 const recorded = (kind: CaseKind): keyof typeof BESIDE =>
-  FLAT.includes(kind) ? 'flat' : kind === 'white' ? 'white' : 'standard';
+  kind === 'white' || kind === 'tinted' ? kind : FLAT.includes(kind) ? 'flat' : 'standard';
 /** How others were recorded that were not recorded alike. */
-const OTHERWISE = { flat: 'standard', white: 'standard', standard: 'flat' } as const;
+const OTHERWISE = { flat: 'standard', tinted: 'standard', white: 'standard', standard: 'flat' } as const;
 
 /** One clip: its distance from the truth (mean CIEDE2000) and whether it is rightly known as flat or not. */
 export interface WithOtherClips {
