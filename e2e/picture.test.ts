@@ -162,7 +162,7 @@ test.each(['gpu', 'cpu'] as const)(
       await own.waitForTimeout(400);
       return { again: (await dragged(own, slider, 1)).picture, whole: whole.picture };
     };
-    const late = ({ again, whole }: { again: number; whole: number }): boolean => again >= Math.max(BORNE, 3 * whole);
+    const late = ({ again, whole }: { again: number; whole: number }): boolean => again >= Math.max(300, 3 * whole);
     let hold = await holdAgain();
     for (let i = 0; i < 2 && late(hold); i += 1) hold = await holdAgain();
     console.log(

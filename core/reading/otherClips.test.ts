@@ -124,6 +124,8 @@ describe('white', () => {
     expect(level(gain)).toBeCloseTo(level(near), 3);
     expect(withSameWhite(near, wrong)).toBe(4);
     expect(withSameWhite(near, right)).toBe(0);
+    // One of another wrong white is not counted.
+    expect(withSameWhite(near, [...wrong, whiteOne(0.8, [-0.2, 0, 0.5])])).toBe(4);
   });
 });
 

@@ -147,9 +147,9 @@ export function curveWithOthers(own: Correction, others: readonly OtherClip[]): 
   return { ...own, black: mean('black'), widen: mean('widen'), open: mean('open') };
 }
 
-/** Others whose white is wrong, and as a clip's own. */
+/** How many others have a wrong white that seems to be a clip's own. */
 export const withSameWhite = (gain: Readonly<Vec3>, others: readonly OtherClip[]): number =>
-  others.length && ownWhite(gain, others) < 0.5 ? others.filter(({ likely }) => likely.white >= 0.5).length : 0;
+  others.filter((other) => other.likely.white >= 0.5 && ownWhite(gain, [other]) < 0.5).length;
 
 /** Light of a neutral that gains make white, as natural logarithm of its luminance. */
 const levelOf = (gain: Readonly<Vec3>): number =>

@@ -73,7 +73,7 @@ test('harm is rare', () => {
 /** Cases of these kinds with four others of their camera, and what they come to of untouched. */
 async function withOthers(kinds: readonly CaseKind[], from: number, count: number) {
   const seeds = Array.from({ length: count }, (_, i) => from + i);
-  const some = await measureOtherClips({ kinds, part: 'aside', seeds, others: 4, alike: 'alike' });
+  const some = await measureOtherClips({ kinds, part: 'aside', seeds, others: 4, recorded: 'alike' });
   const share = (list: readonly WithOtherClips[], key: 'knownAlone' | 'knownBeside'): number =>
     list.filter((m) => m[key]).length / list.length;
   const off = (list: readonly WithOtherClips[], key: 'alone' | 'beside'): number =>

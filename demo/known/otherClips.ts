@@ -12,8 +12,8 @@ import { score } from './score';
 
 /**
  * Measures what other clips of a camera do for a first pass: `npm run known:other-clips -- [cases of each kind] [part] [first seed]
- * [others] [alike | otherwise | white] [kinds]`. Prints how far from the truth it ends, as a share of untouched, by itself and with the others, and
- * how often a clip is known as flat or not.
+ * [others] [alike | otherwise | white] [kinds]`. Prints how far from the truth it ends, as a share of untouched, by itself and with
+ * the others, and how often a clip is known as flat or not.
  */
 
 const FLAT: readonly CaseKind[] = ['flat', 'mixed', 'tinted'];
@@ -24,8 +24,8 @@ const BESIDE: Record<'flat' | 'tinted' | 'white' | 'standard', readonly CaseKind
   white: ['white'],
   standard: ['good', 'haze', 'good', 'good', 'haze'],
 };
-/** How a clip was recorded that is all but water. */
-const recorded = (kind: CaseKind): keyof typeof BESIDE =>
+/** How a clip was recorded that is not under water. */
+const recordedAs = (kind: CaseKind): keyof typeof BESIDE =>
   kind === 'white' || kind === 'tinted' ? kind : FLAT.includes(kind) ? 'flat' : 'standard';
 /** How others were recorded that were not recorded alike. */
 const OTHERWISE = { flat: 'standard', tinted: 'standard', white: 'standard', standard: 'flat' } as const;
@@ -45,18 +45,18 @@ interface Asked {
   part: Part;
   seeds: readonly number[];
   others: number;
-  /** Whether the others were recorded as the clip was, otherwise, or all with one wrong white. */
-  alike: 'alike' | 'otherwise' | 'white';
+  /** How the others were recorded: as the clip was, otherwise, or all with one wrong white. */
+  recorded: 'alike' | 'otherwise' | 'white';
 }
 
 const isFlat = (kind: CaseKind): boolean => FLAT.includes(kind);
 
-function measure(kind: CaseKind, seed: number, { part, others, alike }: Asked): WithOtherClips {
+function measure(kind: CaseKind, seed: number, { part, others, recorded }: Asked): WithOtherClips {
   const made = encodedCase({ seed, kind, part, camera: seed });
   const { depth } = made.frames[0].format;
-  const own = recorded(kind);
-  const kinds =
-    kind === 'water' ? [kind] : BESIDE[alike === 'alike' ? own : alike === 'white' ? 'white' : OTHERWISE[own]];
+  const own = recordedAs(kind);
+  const theirs = { alike: own, otherwise: OTHERWISE[own], white: 'white' as const }[recorded];
+  const kinds = kind === 'water' ? [kind] : BESIDE[theirs];
   const otherClips = Array.from({ length: others }, (_, k): Sight => {
     const of = { kind: kinds[(k + seed) % kinds.length], seed: 7 * seed + 500_000 + 13 * k, camera: seed };
     const { frames } = makeCase({ ...of, part, pictures: 1, half: true });
@@ -107,10 +107,10 @@ async function main([first, second, third, fourth, fifth, sixth]: string[]): Pro
   }
   const [count, from] = [Number(first ?? 20), Number(third ?? 610_000)];
   const seeds = Array.from({ length: count }, (_, i) => from + i);
-  const alike = (fifth ?? 'alike') as Asked['alike'];
+  const recorded = (fifth ?? 'alike') as Asked['recorded'];
   const part = (second ?? 'aside') as Part;
   const kinds = sixth ? (sixth.split(',') as CaseKind[]) : CASE_KINDS;
-  const all = await measureOtherClips({ kinds, part, seeds, others: Number(fourth ?? 4), alike });
+  const all = await measureOtherClips({ kinds, part, seeds, others: Number(fourth ?? 4), recorded });
   for (const kind of kinds) {
     const some = all.filter((m) => m.kind === kind);
     const sum = (key: 'untouched' | 'alone' | 'beside'): number => some.reduce((s, m) => s + m[key], 0);
