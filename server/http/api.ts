@@ -12,9 +12,13 @@ interface Raw {
   holds: string;
 }
 type Answer = z.ZodType | Raw | null;
+type Answers = Record<number, Answer>;
+
+/** What is sent with a status: JSON that its schema takes, or no body. A raw answer is written to the response by its route. */
+type Sent<A extends Answer> = A extends z.ZodType ? [value: z.input<A>] : A extends null ? [] : never;
 
 /** One route: what it takes and what it answers. The OpenAPI description is made from these. */
-export interface Operation<P extends z.ZodType, Q extends z.ZodType, B extends z.ZodType> {
+export interface Operation<P extends z.ZodType, Q extends z.ZodType, B extends z.ZodType, A extends Answers> {
   method: Method;
   /** Path below /api, with parameters in braces. */
   path: string;
@@ -23,22 +27,22 @@ export interface Operation<P extends z.ZodType, Q extends z.ZodType, B extends z
   query?: Q;
   body?: B;
   /** Answers by status; null: no body. */
-  answers: Record<number, Answer>;
+  answers: A;
   /** Reads a body that is no JSON. */
   reader?: RequestHandler;
 }
 
-export interface Asked<P, Q, B> {
+export interface Asked<P, Q, B, A extends Answers> {
   params: P;
   query: Q;
   body: B;
   req: Request;
   res: Response;
-  /** Answers with JSON; the status has to be one of the operation's. */
-  answer(status: number, value?: unknown): void;
+  /** Answers with JSON, or without a body, as the operation says of that status. */
+  answer<S extends keyof A & number>(status: S, ...value: Sent<A[S]>): void;
 }
 
-type AnyOperation = Operation<z.ZodType, z.ZodType, z.ZodType>;
+type AnyOperation = Operation<z.ZodType, z.ZodType, z.ZodType, Answers>;
 
 const isRaw = (answer: Answer): answer is Raw => answer !== null && 'holds' in answer;
 
@@ -50,15 +54,15 @@ export class Api {
   /** @param strict Checks answers against their schemas too, for tests: one that differs becomes a 500. */
   constructor(private readonly strict: boolean) {}
 
-  route<P extends z.ZodType, Q extends z.ZodType, B extends z.ZodType>(
-    operation: Operation<P, Q, B>,
-    handle: (asked: Asked<z.infer<P>, z.infer<Q>, z.infer<B>>) => Promise<void> | void,
+  route<P extends z.ZodType, Q extends z.ZodType, B extends z.ZodType, A extends Answers>(
+    operation: Operation<P, Q, B, A>,
+    handle: (asked: Asked<z.infer<P>, z.infer<Q>, z.infer<B>, A>) => Promise<void> | void,
   ): void {
     const known = operation as unknown as AnyOperation;
     this.operations.push(known);
     const { method, path, params, query, body, answers, reader } = operation;
     const handler: RequestHandler = async (req, res) => {
-      const answer = (status: number, value?: unknown): void => {
+      const answer = <S extends keyof A & number>(status: S, ...[value]: Sent<A[S]>): void => {
         if (this.strict) mustMatch(known, status, value);
         // Data changes at any moment. The tag is that of what can be changed, not of all that is answered with it.
         res.status(status).set('Cache-Control', 'no-store');
