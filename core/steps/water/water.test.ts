@@ -76,6 +76,9 @@ test('what the model makes of a scene, the step takes back exactly, while no lim
         const [here, left] = [waterLeft(params(p), depth, 0), waterLeft(params(p), depth, distance)];
         const seen = [0, 1, 2].map((c) => scene[c] * left[c] + veil[c] * (1 - left[c] / here[c])) as Vec3;
         const norm = luma709(...here);
+        const veiled = luma709(...([0, 1, 2].map((c) => veil[c] * (1 - left[c] / here[c])) as Vec3));
+        // A violet close to the veil is not believed, see below.
+        if (scene[1] < Math.min(scene[0], scene[2]) && luma709(...seen) < 2.5 * veiled) return true;
         // Light of a quarter of the veil and more comes back exactly; darker things stay dark, and above black.
         return run(p, seen).every((v, c) => {
           const own = scene[c] * left[c] - 0.25 * veil[c] * (1 - left[c] / here[c]);
@@ -84,6 +87,24 @@ test('what the model makes of a scene, the step takes back exactly, while no lim
       },
     ),
   );
+});
+
+test('a dark neutral before a veil that is off in green stays near neutral; a violet that outshines the veil stays violet', () => {
+  const veil = { veilRed: 0.2, veilGreen: 0.45, veilBlue: 0.35 };
+  const p = { ...veil, type: 'C1', depth: 4, distance: 2, limitRed: 6, limitGreen: 6, limitBlue: 6 } as const;
+  const [here, left] = [waterLeft(params(p), 4, 0), waterLeft(params(p), 4, 2)];
+  const veilOff = (shares: Vec3): Vec3 =>
+    Object.values(veil).map((v, c) => shares[c] * bt709.decode(v) * (1 - left[c] / here[c])) as Vec3;
+  const through = (surface: Vec3, before: Vec3): Vec3 => surface.map((v, c) => v * left[c] + before[c]) as Vec3;
+  const apart = ([r, g, b]: Vec3): number => (Math.min(r, b) - g) / Math.max(r, g, b);
+  // A fifth less green veil than the step takes off: what is left of green falls far below the rest.
+  const dark = run(p, through([0.02, 0.02, 0.02], veilOff([1, 0.8, 1])));
+  expect(apart(dark)).toBeLessThan(0.1);
+  const violet = through([0.8, 0.1, 0.8], veilOff([1, 1, 1]));
+  expect(apart(run(p, violet))).toBeGreaterThan(0.6);
+  // Without a veil there is nothing to doubt.
+  const clear = run({ ...p, veilRed: 0, veilGreen: 0, veilBlue: 0 }, through([0.02, 0.001, 0.02], [0, 0, 0]));
+  expect(apart(clear)).toBeGreaterThan(0.9);
 });
 
 test('neutral parameters change nothing, to the last bit, and a neutral keeps its luminance', () => {
