@@ -1,35 +1,27 @@
 import { fps, type MediaFacts } from '@inkavo/core/model/facts';
-import { DRAG_SIZE, REST_SIZE } from '@inkavo/core/program/bake';
-import { readsFrame, type BakedOp } from '@inkavo/core/program/baked';
-import { changesOverTime } from '@inkavo/core/program/compile';
 import type { Planes } from '@inkavo/core/program/planes';
-import { ApiError } from '../api/client';
 import { shownLists, shownTrim, useBench } from '../state/bench';
 import { onReconnect } from '../state/connection';
-import { dropMessage, tellTrouble } from '../state/messages';
+import { tellTrouble } from '../state/messages';
 import { joined } from '@inkavo/core/model/lists';
 import { ComparedFrame } from './frames/comparedFrame';
 import { alignedView, Detail } from './frames/detail';
-import { FrameFetcher } from './frames/frameFetcher';
-import { FineTables } from './fineTables';
 import { FramePlanes } from './frames/framePlanes';
 import { Grabber } from './grabber';
-import { hatchedRegion, lookNow, readWithin, watchHatching, withoutCompared } from './picture/regionLook';
+import { hatchedRegion, lookNow, watchHatching, withoutCompared } from './picture/regionLook';
 import { coalesce } from './coalesce';
 import { Measuring, type ScopeSize } from './measuring';
 import { Picks } from './picks';
 import { Player } from './frames/player';
+import { RestFrame } from './frames/restFrame';
 import { ScreenPicture } from './picture/screenPicture';
+import { QUICK_SIZE, ShownGrade } from './shownGrade';
 import { Spots } from './spots';
 import { watchBench } from './watchBench';
 import { engine } from './workers';
 import type { Moment } from './worker/frame';
 import type { ScopeResult } from './worker/scopes';
 
-/** Nodes an edge of the first table after a change; the full one follows when nothing moves any more. */
-const QUICK_SIZE = 33;
-/** A frame at rest is fetched when the playhead has stood still so long. */
-const STILL_MS = 140;
 /** Widest frame at rest on the bench, in pixels. */
 const MAX_WIDTH = 2048;
 
@@ -43,29 +35,19 @@ export class BenchEngine {
   private readonly stopWatching: () => void;
   private readonly stopReconnects: () => void;
   private readonly stopHatching: () => void;
-  private ops: readonly BakedOp[] = [];
-  private planes: Planes = [];
-  /** Nodes an edge that were asked for; 0 where the grade does nothing. */
-  private size = 0;
   /** Counts the frames that were shown. */
   private shownFrame = 0;
-  /** Counts the tables. */
-  private stamp = 0;
-  /** The change that the table shows, and how many tables have been wanted. */
-  private tableChange = 0;
-  private wantedTable = 0;
   private showing: 'rest' | 'moving' = 'rest';
   private scopeSize: ScopeSize = { columns: 1, rows: 1, pad: 0 };
   /** Grabs parts of the traces. */
   readonly grabber: Grabber;
   /** What goes on reading: the spot that was touched, and the pins. */
-  readonly spots = new Spots(() => this.stamped());
+  readonly spots = new Spots(() => this.grade.stamped());
   /** What can be picked in the picture. */
   readonly picks = new Picks(() => this.moment());
-  private readonly frames: FrameFetcher;
+  private readonly rest: RestFrame;
+  private readonly grade: ShownGrade;
   private readonly framePlanes: FramePlanes;
-  private stillTimer: ReturnType<typeof setTimeout> | undefined;
-  private readonly fine = new FineTables((ops) => this.bakeLatest(this.moment(), REST_SIZE, ops));
   private closed = false;
   private readonly measuring = new Measuring();
   /** Counts what makes measurements out of date. */
@@ -78,23 +60,42 @@ export class BenchEngine {
     this.facts = useBench.getState().opened!.clip.facts;
     this.picture = new ScreenPicture(canvas, {
       drawn: (kind, shown) => this.drawn(kind, shown),
-      trouble: (error) => this.tell(error),
+      trouble: (error) => {
+        if (!this.closed) tellTrouble('engine', error.message);
+      },
       restored: () => this.setAgain(),
     });
-    this.frames = new FrameFetcher(clipId, this.facts);
+    this.grade = new ShownGrade(this.picture, {
+      moment: () => this.moment(),
+      planesAt: (moment) => this.planesAt(moment),
+      shownFrame: () => this.shownFrame,
+      isMoving: () => this.showing === 'moving',
+      change: () => this.change,
+      draw: () => this.draw(),
+      baked: (rough) => this.readAgain(rough),
+      settled: (size) => (this.canvas.dataset.table = String(size)),
+    });
     this.framePlanes = new FramePlanes(clipId, this.facts, this.picture, canvas, () => this.rebake());
+    this.rest = new RestFrame(clipId, this.facts, this.picture, this.framePlanes, {
+      moment: () => this.moment(),
+      readsFrame: () => this.grade.readsFrame,
+      show: (planes) => this.showRest(planes),
+      shownWithPlanes: () => this.bakeCompared(),
+      firstPlane: () => this.rebake(),
+      measured: () => this.restMeasured(),
+    });
     this.detail = new Detail(clipId, this.facts, this.picture, () => this.draw());
     this.compared = new ComparedFrame(clipId, this.facts, this.picture, () => this.draw());
     this.grabber = new Grabber({
       canvas,
-      shown: () => this.stamped(),
+      shown: () => this.grade.stamped(),
       moment: () => this.moment(),
     });
     this.player = new Player(clipId, this.facts, () => this.drawMoving());
     this.stopWatching = watchBench({
       steps: () => this.rebake(),
       frame: () => this.frameMoved(),
-      noise: () => this.fetchSoon(),
+      noise: () => this.rest.soon(),
       playing: (playing) => this.playOrStop(playing),
       look: () => this.draw(),
       part: () => this.lookCloser(),
@@ -112,7 +113,7 @@ export class BenchEngine {
   private fetchAgain(): void {
     if (this.closed) return;
     if (this.player.video.error) this.player.useProxy();
-    if (!useBench.getState().atRest) this.loadRest();
+    if (!useBench.getState().atRest) this.rest.load();
     this.lookCloser();
   }
 
@@ -132,7 +133,7 @@ export class BenchEngine {
       size.width = width;
       size.height = Math.max(1, Math.round((this.facts.height * width) / this.facts.width));
       this.draw();
-      this.loadRest();
+      this.rest.load();
     } else if (scoped) this.rescope(false);
   }
 
@@ -142,12 +143,11 @@ export class BenchEngine {
     this.stopWatching();
     this.stopReconnects();
     this.stopHatching();
-    this.frames.stop();
+    this.rest.close();
     this.framePlanes.stop();
     this.detail.close();
     this.compared.close();
-    clearTimeout(this.stillTimer);
-    this.fine.leave();
+    this.grade.close();
     this.player.close();
     this.picture.dispose();
   }
@@ -164,70 +164,23 @@ export class BenchEngine {
     this.canvas.dataset.measured = '';
   }
 
-  // — the table —
+  // — the grade —
 
   private rebake(): void {
     this.changed();
-    this.wantedTable += 1;
-    const live = useBench.getState().live !== null;
-    const moment = this.moment();
-    this.bakeLatest(moment, live ? DRAG_SIZE : QUICK_SIZE);
-    if (live) this.fine.leave();
-    else this.fine.later(moment);
+    this.grade.rebake();
   }
-
-  /** `made`: the ops, where they were baked already. */
-  private readonly bakeLatest = coalesce(async (moment: Moment, size: number, made?: BakedOp[]) => {
-    const { shownFrame, wantedTable, change } = this;
-    const ready = made ?? engine().tables.bake(moment, size);
-    const baked = await Promise.all([ready, this.planesAt(moment)]).catch((error: Error) => this.tell(error));
-    if (this.closed || baked === undefined) return;
-    const [ops] = baked;
-    // Another frame may have come meanwhile: its planes are its own.
-    const planes = shownFrame === this.shownFrame ? baked[1] : await this.planesAt(moment);
-    try {
-      this.picture.setOps(ops);
-    } catch (error) {
-      return this.tell(error as Error);
-    }
-    this.ops = ops;
-    this.size = ops.length ? size : 0;
-    this.stamp += 1;
-    // While no other one is wanted the table holds for what has changed since: another frame.
-    this.tableChange = wantedTable === this.wantedTable ? this.change : change;
-    this.takePlanes(planes);
-    this.draw();
-    this.rescope(size === DRAG_SIZE);
-    this.spots.readAgain();
-    // The next table is baked of what is wanted once this one is on the screen, not of what was wanted before.
-    await this.picture.draw.settled();
-    this.canvas.dataset.table = String(this.size);
-  });
-
-  private readonly stamped = () => ({
-    ops: this.ops,
-    planes: this.planes,
-    stamp: this.stamp,
-    size: this.size,
-    ...readWithin(),
-  });
 
   private readonly planesAt = (moment: Moment): Promise<Planes> =>
     this.framePlanes.at(moment, this.showing === 'moving');
 
-  private takePlanes(planes: Planes): void {
-    if (planes === this.planes) return;
-    this.planes = planes;
-    this.picture.setPlanes(planes);
-  }
-
-  private tell(error: Error): undefined {
-    if (!this.closed) tellTrouble('engine', error.message);
-    return undefined;
+  private readAgain(rough: boolean): void {
+    this.rescope(rough);
+    this.spots.readAgain();
   }
 
   private rescope(rough: boolean): void {
-    this.measuring.ask(this.stamped(), this.moment(), this.scopeSize, rough, this.tableChange);
+    this.measuring.ask(this.grade.stamped(), this.moment(), this.scopeSize, rough, this.grade.shownChange);
   }
 
   /** Called when the screen shows what was measured. */
@@ -241,11 +194,10 @@ export class BenchEngine {
 
   private setAgain(): void {
     if (this.closed) return;
-    this.picture.setOps(this.ops);
-    this.picture.setPlanes(this.planes);
+    this.grade.setAgain();
     this.bakeCompared();
     if (this.showing === 'moving') this.drawMoving();
-    this.loadRest();
+    this.rest.load();
   }
 
   private draw(): void {
@@ -296,29 +248,9 @@ export class BenchEngine {
     if (late() || !(await this.picture.setMoving(this.player.video, this.facts)) || late()) return;
     this.showing = 'moving';
     this.shownFrame += 1;
-    this.followMoving();
+    this.grade.follow();
     this.draw();
     await this.picture.draw.settled();
-  });
-
-  /** While frames move, tables and planes follow as fast as they can be made; the frame never waits for them. */
-  private readonly followMoving = coalesce(async () => {
-    const moment = this.moment();
-    const timed = changesOverTime(moment.steps);
-    const spatial = readsFrame(this.ops);
-    if (!timed && !spatial) return;
-    const [ops, planes] = await Promise.all([
-      timed ? engine().tables.bake(moment, DRAG_SIZE) : this.ops,
-      this.planesAt(moment),
-    ]);
-    if (this.closed || this.showing !== 'moving') return;
-    if (timed) {
-      this.picture.setOps(ops);
-      this.ops = ops;
-      this.stamp += 1;
-    }
-    this.takePlanes(planes);
-    this.draw();
   });
 
   private frameMoved(): void {
@@ -326,78 +258,30 @@ export class BenchEngine {
     if (playing) return;
     set({ spot: null });
     this.changed();
-    // A table holds for every frame, unless numbers change over the clip.
-    if (changesOverTime(this.moment().steps)) this.rebake();
-    else this.tableChange = this.change;
+    this.grade.frameMoved();
     this.player.seek(frame);
-    this.fetchSoon();
+    this.rest.soon();
   }
 
-  /** The frame at rest is another one from now on, and is fetched once nothing moves any more. */
-  private fetchSoon(): void {
-    const { playing, set } = useBench.getState();
-    if (playing) return;
-    set({ atRest: false });
-    this.frames.stop();
-    this.framePlanes.stop();
-    clearTimeout(this.stillTimer);
-    this.stillTimer = setTimeout(() => this.loadRest(), STILL_MS);
+  private showRest(planes: Planes | undefined): void {
+    this.compared.forget();
+    this.showing = 'rest';
+    this.shownFrame += 1;
+    this.lookCloser();
+    if (planes) this.grade.takePlanes(planes);
+    this.draw();
+  }
+
+  private restMeasured(): void {
+    if (useBench.getState().overlay === 'clipping') this.draw();
+    this.grade.measured();
+    this.readAgain(false);
   }
 
   private lookCloser(): void {
     const { view, frame, atRest } = useBench.getState();
     this.detail.look(view, frame, atRest);
     this.compared.look();
-  }
-
-  private loadRest(): void {
-    clearTimeout(this.stillTimer);
-    const { playing, frame } = useBench.getState();
-    if (!playing && !this.closed && this.picture.size.width > 1) void this.fetchRest(frame);
-  }
-
-  private async fetchRest(frame: number): Promise<void> {
-    const { set } = useBench.getState();
-    try {
-      const spatial = readsFrame(this.ops);
-      const [found, cells] = await Promise.all([
-        this.frames.fetch(frame, this.picture.size.width),
-        spatial ? this.framePlanes.cells(frame) : undefined,
-      ]);
-      if (!found) return;
-      const { buffer, format, wanted } = found;
-      const copy = buffer.slice(0);
-      const show = (planes?: Planes): void => {
-        this.picture.setRest(buffer, format);
-        this.compared.forget();
-        this.showing = 'rest';
-        this.shownFrame += 1;
-        this.lookCloser();
-        if (planes) this.takePlanes(planes);
-        this.draw();
-        set({ atRest: true });
-        dropMessage('frame');
-      };
-      // A map of another frame would show for a moment: with one, the frame is measured before it is shown.
-      if (!spatial) show();
-      const ends = await this.framePlanes.measure(copy, format, cells);
-      if (spatial) {
-        const planes = await engine().scopes.planes(this.moment());
-        if (!wanted()) return;
-        show(planes);
-        this.bakeCompared();
-      }
-      // It got its first plane meanwhile.
-      if (!spatial && readsFrame(this.ops)) this.rebake();
-      this.picture.setEnds(ends);
-      if (useBench.getState().overlay === 'clipping') this.draw();
-      this.stamp += 1;
-      this.rescope(false);
-      this.spots.readAgain();
-    } catch (error) {
-      if (!this.closed)
-        tellTrouble('frame', error instanceof ApiError ? error.message : 'This frame could not be shown.');
-    }
   }
 
   // — playing —
@@ -412,7 +296,7 @@ export class BenchEngine {
     const { inFrame, outFrame } = shownTrim(useBench.getState());
     const from = frame >= outFrame || frame < inFrame ? inFrame : frame;
     set({ atRest: false, spot: null });
-    this.frames.stop();
+    this.rest.stop();
     this.player.play(from);
   }
 }

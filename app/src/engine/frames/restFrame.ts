@@ -1,0 +1,109 @@
+import type { MediaFacts } from '@inkavo/core/model/facts';
+import type { Planes } from '@inkavo/core/program/planes';
+import { ApiError } from '../../api/client';
+import { useBench } from '../../state/bench';
+import { dropMessage, tellTrouble } from '../../state/messages';
+import type { ScreenPicture } from '../picture/screenPicture';
+import type { Moment } from '../worker/frame';
+import { engine } from '../workers';
+import { FrameFetcher } from './frameFetcher';
+import type { FramePlanes } from './framePlanes';
+
+/** A frame at rest is fetched when the playhead has stood still so long. */
+const STILL_MS = 140;
+
+/** What the bench has to do with a frame at rest. */
+interface RestFrameHost {
+  moment(): Moment;
+  /** Whether the table that is shown reads planes of the frame. */
+  readsFrame(): boolean;
+  /** The picture has the frame: it is drawn, with its planes where it was measured before. */
+  show(planes?: Planes): void;
+  /** It was shown with planes of its own. */
+  shownWithPlanes(): void;
+  /** The grade got its first plane while the frame came. */
+  firstPlane(): void;
+  /** It has been measured. */
+  measured(): void;
+}
+
+/** The frame that the playhead stands on: fetched from the original, measured, and shown in the place of the proxy's. */
+export class RestFrame {
+  private readonly frames: FrameFetcher;
+  private timer: ReturnType<typeof setTimeout> | undefined;
+  private closed = false;
+
+  constructor(
+    clipId: string,
+    facts: MediaFacts,
+    private readonly picture: ScreenPicture,
+    private readonly framePlanes: FramePlanes,
+    private readonly host: RestFrameHost,
+  ) {
+    this.frames = new FrameFetcher(clipId, facts);
+  }
+
+  /** Another frame is wanted from now on, and is fetched once nothing moves any more. */
+  soon(): void {
+    const { playing, set } = useBench.getState();
+    if (playing) return;
+    set({ atRest: false });
+    this.stop();
+    this.framePlanes.stop();
+    clearTimeout(this.timer);
+    this.timer = setTimeout(() => this.load(), STILL_MS);
+  }
+
+  /** Fetches the frame now, unless the clip plays. */
+  load(): void {
+    clearTimeout(this.timer);
+    const { playing, frame } = useBench.getState();
+    if (!playing && !this.closed && this.picture.size.width > 1) void this.fetch(frame);
+  }
+
+  /** The one under way is not wanted any more. */
+  stop(): void {
+    this.frames.stop();
+  }
+
+  close(): void {
+    this.closed = true;
+    clearTimeout(this.timer);
+    this.stop();
+  }
+
+  private async fetch(frame: number): Promise<void> {
+    const { set } = useBench.getState();
+    const { picture, framePlanes, host } = this;
+    try {
+      const spatial = host.readsFrame();
+      const [found, cells] = await Promise.all([
+        this.frames.fetch(frame, picture.size.width),
+        spatial ? framePlanes.cells(frame) : undefined,
+      ]);
+      if (!found) return;
+      const { buffer, format, wanted } = found;
+      const copy = buffer.slice(0);
+      const show = (planes?: Planes): void => {
+        picture.setRest(buffer, format);
+        host.show(planes);
+        set({ atRest: true });
+        dropMessage('frame');
+      };
+      // A map of another frame would show for a moment: with one, the frame is measured before it is shown.
+      if (!spatial) show();
+      const ends = await framePlanes.measure(copy, format, cells);
+      if (spatial) {
+        const planes = await engine().scopes.planes(host.moment());
+        if (!wanted()) return;
+        show(planes);
+        host.shownWithPlanes();
+      } else if (host.readsFrame()) host.firstPlane();
+      picture.setEnds(ends);
+      host.measured();
+    } catch (error) {
+      if (!this.closed)
+        tellTrouble('frame', error instanceof ApiError ? error.message : 'This frame could not be shown.');
+    }
+  }
+}
