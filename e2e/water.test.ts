@@ -45,6 +45,7 @@ async function meanAt(x0: number, y0: number, x1: number, y1: number): Promise<n
   return sum.map((s) => s / n);
 }
 const SLATE = [0.32, 0.43, 0.5, 0.5] as const;
+const isGrey = ([r, g, b]: readonly number[]): boolean => Math.max(r, g, b) - Math.min(r, g, b) < 22;
 
 test('a first pass reads the clip and gives reasons; what is taken are ordinary steps, and undo brings all back', async () => {
   const before = await keptSteps(app.client, dive());
@@ -63,7 +64,6 @@ test('a first pass reads the clip and gives reasons; what is taken are ordinary 
   expect(await page.getByRole('radio', { name: 'Under water' }).getAttribute('aria-checked')).toBe('true');
   await page.getByText('Its noise is hardly seen.').waitFor();
   // The picture shows them before they are taken, and without them while it is held.
-  const isGrey = ([r, g, b]: readonly number[]): boolean => Math.max(r, g, b) - Math.min(r, g, b) < 22;
   await settled(page);
   await page.getByText('As offered', { exact: true }).waitFor();
   expect(isGrey(await meanAt(...SLATE))).toBe(true);
@@ -143,6 +143,8 @@ test('a dive log from the card makes the depth follow it; a damaged one is refus
   await settled(page);
   const depth = (await stepOf(dive(), 'water')).params.depth as Keyframed;
   expect(isKeyframed(depth)).toBe(true);
+  // What was fitted holds at the log's depths as well: the picked slate stays neutral.
+  expect(isGrey(await meanAt(...SLATE))).toBe(true);
   // The clip goes from 5 to 10 m.
   expect(Math.abs(depth.keys[0].value - 5)).toBeLessThan(0.6);
   expect(Math.abs(depth.keys.at(-1)!.value - 10)).toBeLessThan(0.6);

@@ -77,12 +77,15 @@ test('what the model makes of a scene, the step takes back exactly, while no lim
         const seen = [0, 1, 2].map((c) => scene[c] * left[c] + veil[c] * (1 - left[c] / here[c])) as Vec3;
         const norm = luma709(...here);
         const veiled = luma709(...([0, 1, 2].map((c) => veil[c] * (1 - left[c] / here[c])) as Vec3));
-        // A violet close to the veil is not believed, see below.
-        if (scene[1] < Math.min(scene[0], scene[2]) && luma709(...seen) < 2.5 * veiled) return true;
+        const beyondKnee = scene.map((v, c) => v * left[c] - 0.25 * veil[c] * (1 - left[c] / here[c]));
+        // Close to the veil a violet is not believed, see below, nor what may be one for all that is left of it.
+        const believed =
+          luma709(...seen) >= 2.5 * veiled ||
+          (Math.min(...beyondKnee) >= 0 && scene[1] >= Math.min(scene[0], scene[2]));
         // Light of a quarter of the veil and more comes back exactly; darker things stay dark, and above black.
         return run(p, seen).every((v, c) => {
-          const own = scene[c] * left[c] - 0.25 * veil[c] * (1 - left[c] / here[c]);
-          return own >= 0 ? Math.abs(v - scene[c] * norm) < 1e-6 : v > -1e-12 && v >= scene[c] * norm - 1e-9;
+          if (!believed) return v > -1e-12;
+          return beyondKnee[c] >= 0 ? Math.abs(v - scene[c] * norm) < 1e-6 : v > -1e-12 && v >= scene[c] * norm - 1e-9;
         });
       },
     ),
@@ -102,6 +105,8 @@ test('a dark neutral before a veil that is off in green stays near neutral; a vi
   expect(apart(dark)).toBeLessThan(0.1);
   const violet = through([0.8, 0.1, 0.8], veilOff([1, 1, 1]));
   expect(apart(run(p, violet))).toBeGreaterThan(0.6);
+  const blue = run(p, through([0.005, 0.005, 0.15], veilOff([1, 1, 1])));
+  expect(Math.max(blue[0], blue[1]) / blue[2]).toBeLessThan(0.2);
   // Without a veil there is nothing to doubt.
   const clear = run({ ...p, veilRed: 0, veilGreen: 0, veilBlue: 0 }, through([0.02, 0.001, 0.02], [0, 0, 0]));
   expect(apart(clear)).toBeGreaterThan(0.9);

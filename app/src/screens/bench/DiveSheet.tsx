@@ -5,9 +5,10 @@ import Svg, { Path, Rect } from 'react-native-svg';
 import { FormatError } from '@inkavo/core/formats/error';
 import { readDiveLog, type LengthUnit } from '@inkavo/core/formats/diveLog';
 import { fps } from '@inkavo/core/model/facts';
-import { depthAt, depthKeys, type ClipDive, type DiveLog } from '@inkavo/core/model/diveLog';
+import { depthAt, type ClipDive, type DiveLog } from '@inkavo/core/model/diveLog';
 import { isKeyframed } from '@inkavo/core/regions/keyframes';
 import type { NumberSpec } from '@inkavo/core/steps';
+import { followLog } from '@inkavo/core/steps/water/followLog';
 import { api } from '../../api/client';
 import { Ruler } from '../../instruments/Ruler';
 import { useBench, useOwnedStep } from '../../state/bench';
@@ -25,7 +26,8 @@ const CHART_WIDTH = 520;
 /** The clip's dive log: bring one in, find where in it the clip begins, and let the depth follow it. */
 export function DiveSheet({ stepId, onClose }: { stepId: string; onClose(): void }) {
   const dive = useBench((s) => s.dive);
-  const followed = isKeyframed(useOwnedStep(stepId)?.step.params.depth);
+  const params = useOwnedStep(stepId)?.step.params;
+  const followed = isKeyframed(params?.depth);
   const [state, setState] = useState<{ busy: boolean; trouble: string | null; note: string | null }>({
     busy: false,
     trouble: null,
@@ -33,9 +35,10 @@ export function DiveSheet({ stepId, onClose }: { stepId: string; onClose(): void
   });
   const fail = (error: unknown): void => setState({ busy: false, trouble: (error as Error).message, note: null });
 
+  const following = (next: ClipDive) => ({ id: stepId, params: followLog(params ?? {}, next, clipSeconds()) });
   /** Takes a log with an offset; the depth of the step follows it. */
   const keepAndFollow = (next: ClipDive, note: string | null): void => {
-    useBench.getState().setDive(next, { id: stepId, params: { depth: keysOf(next) } });
+    useBench.getState().setDive(next, following(next));
     setState({ busy: false, trouble: null, note });
   };
   const findClock = async (): Promise<void> => {
@@ -85,7 +88,7 @@ export function DiveSheet({ stepId, onClose }: { stepId: string; onClose(): void
           ) : (
             <Button
               title="Let the depth of this step follow it"
-              onPress={() => useBench.getState().setParam(stepId, 'depth', keysOf(dive))}
+              onPress={() => useBench.getState().setDive(dive, following(dive))}
             />
           )}
           <Button
@@ -109,11 +112,10 @@ export function DiveSheet({ stepId, onClose }: { stepId: string; onClose(): void
 
 const lengthOf = (log: DiveLog): number => log.samples[log.samples.length - 1].seconds;
 
-/** The depth's keyframes from the log, over the clip. */
-function keysOf(dive: ClipDive): { keys: ReturnType<typeof depthKeys> } {
+const clipSeconds = (): number => {
   const { facts } = useBench.getState().opened!.clip;
-  return { keys: depthKeys(dive, facts.frames / fps(facts)) };
-}
+  return facts.frames / fps(facts);
+};
 
 /** Where the clip begins in a log, by both clocks; without one of them, at the log's start. */
 function beginning(log: DiveLog): number {
@@ -154,7 +156,6 @@ function OffsetRuler({ dive, onSet }: { dive: ClipDive; onSet(offset: number): v
 
 /** Depth over the dive, the surface above, with the part that the clip covers. */
 function DiveChart({ dive: { log, offset } }: { dive: ClipDive }) {
-  const { facts } = useBench.getState().opened!.clip;
   const long = lengthOf(log);
   const deepest = Math.max(1, ...log.samples.map((s) => s.metres));
   const x = (t: number): number => (t / Math.max(1, long)) * CHART_WIDTH;
@@ -162,7 +163,7 @@ function DiveChart({ dive: { log, offset } }: { dive: ClipDive }) {
   const path = log.samples
     .map((s, i) => `${i ? 'L' : 'M'}${x(s.seconds).toFixed(1)} ${y(s.metres).toFixed(1)}`)
     .join('');
-  const width = Math.max(3, x(facts.frames / fps(facts)));
+  const width = Math.max(3, x(clipSeconds()));
   return (
     <View
       role="img"
