@@ -3,6 +3,7 @@ import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Page } from 'playwright-core';
 import type { Clip } from '@inkavo/core/model/outing';
+import { depthAt } from '@inkavo/core/model/diveLog';
 import type { Job } from '@inkavo/core/model/job';
 import { isKeyframed, resolveParams, type Keyframed } from '@inkavo/core/regions/keyframes';
 import { compile } from '@inkavo/core/program/compile';
@@ -17,7 +18,7 @@ let page: Page;
 let clips: Record<string, Clip>;
 beforeAll(async () => {
   app = await openTestApp();
-  clips = await app.clips('mooring_block_02', 'boat_shed_01', 'channel_east_03');
+  clips = await app.clips('mooring_block_02', 'boat_shed_01', 'channel_east_03', 'eelgrass_03');
   page = await app.page(SIZES.phone);
   await page.goto(`${app.running.address}/clip/${clips.mooring_block_02.id}`);
   await settled(page);
@@ -151,6 +152,49 @@ test('a dive log from the card makes the depth follow it; a damaged one is refus
   const { clip } = await app.client.get<{ clip: Clip }>(`/clips/${dive()}`);
   expect(Math.abs(clip.dive!.offset - 94)).toBeLessThan(1.5);
   await page.getByText(/^\d+\.\d\sm deep$/).waitFor();
+});
+
+test('the water is found at the depths of the log: its type, with the slate neutral all the way down', async () => {
+  await page.getByRole('button', { name: /^Dive log/ }).tap();
+  await page.getByRole('button', { name: 'Find the water at these depths' }).tap();
+  await page.getByText(/as in water of this type, .* by the dive log/).waitFor({ timeout: 30_000 });
+  await close();
+  await settled(page);
+  expect(isGrey(await meanAt(...SLATE))).toBe(true);
+  const { depth, distanceFrom } = (await stepOf(dive(), 'water')).params;
+  expect(isKeyframed(depth)).toBe(true);
+  expect(distanceFrom).toBe('value');
+  await page.getByRole('button', { name: 'Undo' }).tap();
+  await settled(page);
+  expect((await stepOf(dive(), 'water')).params.distanceFrom).toBe('picture');
+});
+
+test('other clips of the dive are given the log, and the water pasted into them is at their depths', async () => {
+  await page.getByRole('button', { name: /^Dive log/ }).tap();
+  await page.getByRole('button', { name: 'Give it to eelgrass_03.mp4 of this dive' }).tap();
+  await page.getByText('The log was given to eelgrass_03.mp4.').waitFor();
+  await close();
+  const diveOf = async (id: string) => (await app.client.get<{ clip: Clip }>(`/clips/${id}`)).clip.dive;
+  const [own, theirs] = [await diveOf(dive()), await diveOf(clips.eelgrass_03.id)];
+  expect(theirs!.log).toEqual(own!.log);
+  // Its camera says that it was recorded at the same time.
+  expect(theirs!.offset).toBeCloseTo(own!.offset, 6);
+  const moved = { ...theirs!, offset: own!.offset + 60 };
+  expect((await app.client.ask('PUT', `/clips/${clips.eelgrass_03.id}/dive`, moved)).status).toBe(200);
+  const before = await keptSteps(app.client, clips.eelgrass_03.id);
+  await page.getByRole('button', { name: 'Copy and paste steps' }).tap();
+  await page.getByRole('button', { name: 'To these clips …' }).tap();
+  await page.getByRole('checkbox', { name: 'eelgrass_03.mp4' }).tap();
+  await page.getByRole('button', { name: 'Put into 1 clip' }).tap();
+  await page.getByText(/^Pasted .* into eelgrass_03\.mp4\.$/).waitFor();
+  const depthOf = async (id: string) => (await stepOf(id, 'water')).params.depth as Keyframed;
+  const there = await depthOf(clips.eelgrass_03.id);
+  expect(there.keys[0].value).toBeCloseTo(depthAt(moved.log, moved.offset), 6);
+  expect(there.keys[0].value).not.toBeCloseTo((await depthOf(dive())).keys[0].value, 1);
+  // The offer to undo it lies over the bench; the bench's own Undo is about this clip.
+  await page.getByRole('button', { name: 'Undo', exact: true }).last().tap();
+  await page.getByText(/^Undone: .* pasted into eelgrass_03\.mp4\.$/).waitFor();
+  expect(await keptSteps(app.client, clips.eelgrass_03.id)).toEqual(before);
 });
 
 test('the log can be taken away, and brought in again', async () => {

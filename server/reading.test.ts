@@ -1,9 +1,10 @@
 import { join } from 'node:path';
 import { PROFILES } from '@inkavo/core/model/profile';
 import type { FileReading } from '@inkavo/core/reading/fileReading';
-import type { DiveLog } from '@inkavo/core/model/diveLog';
+import type { ClipDive, DiveLog } from '@inkavo/core/model/diveLog';
 import { newStep } from '@inkavo/core/model/grade';
 import type { Camera, Clip, Outing } from '@inkavo/core/model/outing';
+import { resolveParams } from '@inkavo/core/regions/keyframes';
 import type { FirstPass } from '@inkavo/core/reading/firstPass';
 import type { HoldReport } from '@inkavo/core/reading/holdCheck';
 import type { Match } from '@inkavo/core/match/matchTo';
@@ -92,6 +93,27 @@ test('where a clip was filmed rules explanations out; it is remembered for the c
   expect((await client.ask('PATCH', `/cameras/${clip.cameraId}`, { setting: 'fog' })).status).toBe(400);
   expect((await client.ask('PATCH', '/cameras/none', { setting: 'air' })).status).toBe(404);
   await client.ask('PATCH', `/cameras/${clip.cameraId}`, { setting: null });
+});
+
+test('a first pass reads water at the depths of a log that comes with the question; without one it says its own', async () => {
+  const log: DiveLog = {
+    name: 'asked',
+    startedAt: null,
+    samples: [
+      { seconds: 0, metres: 9 },
+      { seconds: 600, metres: 9 },
+    ],
+  };
+  const depthWith = async (dive: ClipDive | null): Promise<unknown> => {
+    const answer = await lines('first-pass', { steps: [], setting: 'water', others: false, dive });
+    const [{ proposals }] = (answer.at(-1)!.pass as FirstPass).explanations;
+    return resolveParams(proposals.find((p) => p.step.kind === 'water')!.step.params, 0).depth;
+  };
+  expect(await depthWith({ log, offset: 60 })).toBe(9);
+  expect(await depthWith(null)).not.toBe(9);
+  expect((await client.get<{ clip: Clip }>(`/clips/${clip.id}`)).clip.dive).toBeNull();
+  const wrong = await client.ask('POST', `/clips/${clip.id}/first-pass`, { steps: [], dive: { log: 'x', offset: 0 } });
+  expect(wrong.status).toBe(400);
 });
 
 test('a hold check says how far it is, and where the clip does not hold', async () => {

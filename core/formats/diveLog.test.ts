@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { depthAt, depthKeys, diveLogSchema, type DiveLog } from '../model/diveLog';
+import { depthAt, depthKeys, diveLogSchema, sameDive, type DiveLog } from '../model/diveLog';
 import { valueAt } from '../regions/keyframes';
 import { readDiveLog } from './diveLog';
 import { FormatError } from './error';
@@ -93,4 +93,28 @@ test('keyframes of a depth are the log within 2 cm, with fewer keys than samples
   }
   expect(depthAt(log, -100)).toBe(0);
   expect(depthAt(log, 1e6)).toBe(13);
+});
+
+test('another clip of the dive begins where both clocks say; none outside of the log, or without a clock', () => {
+  const log: DiveLog = {
+    name: 'a',
+    startedAt: null,
+    samples: [
+      { seconds: 0, metres: 1 },
+      { seconds: 420, metres: 9 },
+    ],
+  };
+  const other = (recordedAt: string | null, durationSeconds = 20) =>
+    sameDive({ log, offset: 94.5 }, '2031-06-14T09:20:00Z', { recordedAt, durationSeconds })?.offset ?? null;
+  expect(other('2031-06-14T09:22:30Z')).toBeCloseTo(244.5, 9);
+  expect(other('2031-06-14T09:19:00Z')).toBeCloseTo(34.5, 9);
+  for (const [at, seconds] of [
+    ['2031-06-14T09:25:20Z', 20],
+    ['2031-06-14T09:25:10Z', 40],
+    ['2031-06-14T09:18:00Z', 20],
+    [null, 20],
+    ['soon', 20],
+  ] as const)
+    expect(other(at, seconds)).toBeNull();
+  expect(sameDive({ log, offset: 0 }, null, { recordedAt: '2031-06-14T09:22:30Z', durationSeconds: 5 })).toBeNull();
 });

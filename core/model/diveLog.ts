@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import type { MediaFacts } from './facts';
 import { thin } from './thin';
 
 /** Samples of one dive. */
@@ -40,6 +41,21 @@ export function depthAt({ samples }: DiveLog, seconds: number): number {
   }
   const [a, b] = [samples[low], samples[high]];
   return a.metres + ((b.metres - a.metres) * (seconds - a.seconds)) / (b.seconds - a.seconds);
+}
+
+/**
+ * A clip's dive log as another clip has it, both by one clock: it began so much later or earlier. Null where a time is not known,
+ * or the log does not cover the other one.
+ */
+export function sameDive(
+  { log, offset }: ClipDive,
+  recordedAt: string | null,
+  other: Pick<MediaFacts, 'recordedAt' | 'durationSeconds'>,
+): ClipDive | null {
+  const later = (Date.parse(other.recordedAt ?? '') - Date.parse(recordedAt ?? '')) / 1000;
+  const begins = offset + later;
+  const [first, last] = [log.samples[0].seconds, log.samples[log.samples.length - 1].seconds];
+  return begins >= first && begins + other.durationSeconds <= last ? { log, offset: begins } : null;
 }
 
 /** Metres by which keys may miss the log. */

@@ -39,5 +39,8 @@ export type MediaFacts = z.infer<typeof factsSchema>;
 
 export const fps = (f: Pick<MediaFacts, 'frameRate'>): number => f.frameRate.num / f.frameRate.den;
 
+/** Seconds of all frames. */
+export const clipSeconds = (f: Pick<MediaFacts, 'frameRate' | 'frames'>): number => f.frames / fps(f);
+
 /** Seconds from the first frame at which frame n is shown. */
 export const secondsOf = (f: Pick<MediaFacts, 'frameRate'>, frame: number): number => frame / fps(f);

@@ -1,4 +1,5 @@
 import type { SmallPicture } from '../fields/smallPicture';
+import type { Vec3 } from '../colour/matrix';
 import { veilFeatures, veilShares } from '../fields/veilMap';
 import { decode709 } from '../colour/transferTables';
 import type { ClipDive } from '../model/diveLog';
@@ -11,6 +12,7 @@ import {
   convertedOthers,
   curveWithOthers,
   likelihoodsWithOthers,
+  othersAsStandard,
   readOtherClips,
   whitesWithOthers,
   whiteWithOthers,
@@ -198,14 +200,20 @@ export function firstPass(
   const chosen = given.some((s) => s.kind === 'convert' && compile([s], 0).ops.length > 0);
   const raw = grids(given);
   const recorded = evidenceOf(raw);
-  // Others are looked at as recorded.
-  const beside = chosen ? [] : readOtherClips(known.otherClips ?? []);
-  const likely = likelihoodsWithOthers(likelihoods(recorded), estimate('white', recorded).correction.gain, beside);
+  const whiteOf = (of: Evidence): Vec3 => estimate('white', of).correction.gain;
+  const asRecorded = readOtherClips(known.otherClips ?? []);
+  const likely = likelihoodsWithOthers(likelihoods(recorded), whiteOf(recorded), chosen ? [] : asRecorded);
   const conversion = chosen ? null : proposeConversion(frames, raw, likely, known);
   const converted = conversion ? [...given, conversion.step] : [...given];
   const seen = conversion ? grids(converted) : raw;
   const evidence = conversion ? evidenceOf(seen) : recorded;
   const isConverted = chosen || conversion !== null;
+  /** Cells of other clips through the steps of this one. */
+  const throughSteps = (steps: readonly Step[]): ((grid: Grid) => Grid) => {
+    const run = opsThrough(compile(steps, 0).ops);
+    return (grid) => throughCells(grid.slice(), (rgb) => run(rgb));
+  };
+  const beside = isConverted ? othersAsStandard(asRecorded, throughSteps(converted)) : asRecorded;
 
   /**
    * What would mend what is left after some steps and those that are `start`ed with, if it had a fault: with these; nothing
@@ -218,7 +226,7 @@ export function firstPass(
     cells: readonly Grid[],
     worn: Evidence,
     start: readonly Proposal[] = [],
-    alike: readonly OtherClip[] = worn === recorded ? beside : [],
+    alike: readonly OtherClip[] = worn === evidence ? beside : [],
   ): Proposal[] => {
     const own = estimate(fault, worn).correction;
     const { correction, others: agree } = pooled(fault, own, alike);
@@ -246,12 +254,9 @@ export function firstPass(
     if (found !== 'flat') return { found, likelihood, proposals: [...start, ...first] };
     // What a flat recording hid shows once it is converted: haze, a wrong white.
     const done = evidenceOf(grids([...converted, ...asSteps(first)]));
-    const othersAfter = (proposals: readonly Proposal[]): OtherClip[] => {
-      const run = opsThrough(compile([...converted, ...asSteps(proposals)], 0).ops);
-      return convertedOthers(beside, (grid) => throughCells(grid.slice(), (rgb) => run(rgb)));
-    };
-    const { gain } = estimate('white', done).correction;
-    const hid = whitesWithOthers(hiddenLikelihoods(done), gain, othersAfter(first));
+    const othersAfter = (proposals: readonly Proposal[]): OtherClip[] =>
+      convertedOthers(beside, throughSteps([...converted, ...asSteps(proposals)]));
+    const hid = whitesWithOthers(hiddenLikelihoods(done), whiteOf(done), othersAfter(first));
     const left = choose(weigh(hid, known), GOOD_HIDDEN).found;
     if (left === 'good') return { found, likelihood, proposals: first };
     // Levels are found with it, in place of those of a recording that hides nothing: each kind of step comes once.
@@ -261,9 +266,8 @@ export function firstPass(
     return { found, likelihood, proposals: whole.length ? whole : first };
   };
   // What is converted is not flat any more.
-  const ranked = weigh(conversion ? likelihoods(evidence) : likely, known).filter(
-    ({ found }) => !(isConverted && found === 'flat'),
-  );
+  const seenAs = isConverted ? whitesWithOthers(likelihoods(evidence), whiteOf(evidence), beside) : likely;
+  const ranked = weigh(seenAs, known).filter(({ found }) => !(isConverted && found === 'flat'));
   const best = choose(ranked, isConverted ? GOOD_CONVERTED : GOOD_ENOUGH);
   const rest = ranked.filter((r) => r !== best && r.likelihood >= OFFERED).slice(0, OTHERS);
   const pass: FirstPass = {

@@ -49,33 +49,40 @@ const ANY_WHITE = 0.4;
 /** Another clip is told of as flat from this likelihood on. */
 export const AS_FLAT = 0.5;
 
+function readGrids(grids: readonly Grid[]): OtherClip {
+  const evidence = evidenceOf(grids);
+  return {
+    likely: likelihoods(evidence),
+    curve: estimate('flat', evidence).correction,
+    gain: estimate('white', evidence).correction.gain,
+    grids,
+  };
+}
+
 /** Looks at other clips of a camera. */
 export const readOtherClips = (sights: readonly Sight[]): OtherClip[] =>
   sights.map(({ code }) => {
     const size = 3 * GRID_CELLS;
-    const grids = Array.from({ length: code.length / size }, (_, i) => code.subarray(i * size, (i + 1) * size));
-    const evidence = evidenceOf(grids);
-    return {
-      likely: likelihoods(evidence),
-      curve: estimate('flat', evidence).correction,
-      gain: estimate('white', evidence).correction.gain,
-      grids,
-    };
+    return readGrids(Array.from({ length: code.length / size }, (_, i) => code.subarray(i * size, (i + 1) * size)));
   });
+
+const flatOnes = (others: readonly OtherClip[]): OtherClip[] => others.filter(({ likely }) => likely.flat >= AS_FLAT);
+
+/** The others that are flat, after the known conversion of a clip, as standard video. */
+export const othersAsStandard = (others: readonly OtherClip[], convert: (grid: Grid) => Grid): OtherClip[] =>
+  flatOnes(others).map(({ grids }) => readGrids(grids.map(convert)));
 
 /**
  * The others that are flat, converted as a clip is: how likely each hid haze, a wrong white or nothing, and its white. Of 20 made
  * flat clips of a wrong white (development part) with four others of the same this leaves 0.60 of untouched, without it 0.63.
  */
 export const convertedOthers = (others: readonly OtherClip[], convert: (grid: Grid) => Grid): OtherClip[] =>
-  others
-    .filter(({ likely }) => likely.flat >= AS_FLAT)
-    .map((other) => {
-      const grids = other.grids.map(convert);
-      const evidence = evidenceOf(grids);
-      const likely = { water: 0, flat: 0, ...hiddenLikelihoods(evidence) };
-      return { ...other, grids, likely, gain: estimate('white', evidence).correction.gain };
-    });
+  flatOnes(others).map((other) => {
+    const grids = other.grids.map(convert);
+    const evidence = evidenceOf(grids);
+    const likely = { water: 0, flat: 0, ...hiddenLikelihoods(evidence) };
+    return { ...other, grids, likely, gain: estimate('white', evidence).correction.gain };
+  });
 
 const chromaOf = (gain: Readonly<Vec3>): [number, number] => [gain[0] - gain[1], gain[2] - gain[1]];
 

@@ -2,6 +2,7 @@ import type { Vec3 } from '@inkavo/core/colour/matrix';
 import { srgb } from '@inkavo/core/colour/transfer';
 import { encode709 } from '@inkavo/core/colour/transferTables';
 import { codeScale, rgbToYcbcr } from '@inkavo/core/colour/ycbcr';
+import type { Profile } from '@inkavo/core/model/profile';
 import { pictureBytes, planesOver, type PlanarFormat, type PlanarPicture } from '@inkavo/core/program/cpu/planar';
 import { smoothstep } from '../noise';
 import type { Random } from './random';
@@ -55,16 +56,24 @@ export function drawCamera(rng: Random): Camera {
   };
 }
 
-/** Flat recording: either lifted and lowered standard video, or a logarithmic curve (Common LUT Format's camera form). */
-export function drawFlatCurve(rng: Random): { name: string; curve: Curve } {
+/** Flat recording, and its profile where it is one: either lifted and lowered standard video, or a logarithmic curve (Common LUT Format's camera form). */
+export function drawFlatCurve(rng: Random): { name: string; curve: Curve; profile: Profile | null } {
   if (rng.chance(0.5)) {
     const [black, span] = [rng.between(0.08, 0.24), rng.between(0.45, 0.62)];
-    return { name: 'lifted', curve: (v) => black + span * encode709(v) };
+    return { name: 'lifted', curve: (v) => black + span * encode709(v), profile: null };
   }
   // Black, white and how far the shadows are opened up.
   const [black, white, open] = [rng.between(0.07, 0.2), rng.between(0.62, 0.85), rng.scaled(20, 200)];
   const end = Math.log1p(open);
-  return { name: 'log', curve: (v) => black + ((white - black) * Math.log1p(open * Math.max(-0.3 / open, v))) / end };
+  const transfer = {
+    ...{ kind: 'logCamera' as const, base: Math.E, logSideSlope: (white - black) / end, logSideOffset: black },
+    ...{ linSideSlope: open, linSideOffset: 1, linSideBreak: 0 },
+  };
+  return {
+    name: 'log',
+    curve: (v) => black + ((white - black) * Math.log1p(open * Math.max(-0.3 / open, v))) / end,
+    profile: { name: 'Drawn', transfer, primaries: 'bt709' },
+  };
 }
 
 const formatOf = (width: number, height: number, depth: 8 | 10): PlanarFormat => ({

@@ -4,6 +4,7 @@ import { WHITES } from '@inkavo/core/colour/primaries';
 import { kelvinToXy } from '@inkavo/core/colour/temperature';
 import { encode709 } from '@inkavo/core/colour/transferTables';
 import { luma709 } from '@inkavo/core/colour/ycbcr';
+import type { Profile } from '@inkavo/core/model/profile';
 import type { PlanarPicture } from '@inkavo/core/program/cpu/planar';
 import type { Area } from '@inkavo/core/scopes/sampleArea';
 import type { WaterType } from '@inkavo/core/steps/water/waters';
@@ -40,6 +41,8 @@ export interface KnownCase {
   through: Float32Array[];
   /** A neutral slate in the first picture, as shares of it; in cases made with one. */
   slate: Area | null;
+  /** What a flat recording was recorded with, where a profile says it. */
+  profile: Profile | null;
 }
 
 /** How far a kind of water was kept aside from development: by its optical type. */
@@ -69,8 +72,9 @@ interface Making {
   farthest: number;
   /** The scene's light as the camera's setting turns it: a wrong white. */
   white: Mat3;
-  /** The recording's own curve in place of the camera's. */
+  /** The recording's own curve in place of the camera's, and its profile. */
   curve: Curve | null;
+  profile: Profile | null;
   depth: 8 | 10;
 }
 
@@ -175,6 +179,7 @@ function draw(rng: Random, kind: CaseKind, part: Part, set: Random): Making {
     farthest: 1,
     white: IDENTITY3,
     curve: null,
+    profile: null,
     depth: 8,
   } as Making;
   if (kind === 'water') return { ...plain, ...drawWater(rng, part) };
@@ -184,17 +189,19 @@ function draw(rng: Random, kind: CaseKind, part: Part, set: Random): Making {
   const off = drawWhite(set);
   if (kind === 'white') return { ...plain, words: off.words, white: off.matrix };
   const flat = drawFlatCurve(set);
+  const { curve, profile } = flat;
   const depth = set.of([8, 10] as const);
-  if (kind === 'flat') return { ...plain, words: flat.name, curve: flat.curve, depth };
+  if (kind === 'flat') return { ...plain, words: flat.name, curve, profile, depth };
   if (kind === 'tinted')
-    return { ...plain, words: `${flat.name}, ${off.words}`, white: off.matrix, curve: flat.curve, depth };
+    return { ...plain, words: `${flat.name}, ${off.words}`, white: off.matrix, curve, profile, depth };
   const hazy = drawHaze(rng);
   const both = rng.chance(0.6);
   return {
     ...hazy,
     words: [flat.name, hazy.words, ...(both ? [off.words] : [])].join(', '),
     white: both ? off.matrix : IDENTITY3,
-    curve: flat.curve,
+    curve,
+    profile,
     depth,
   };
 }
@@ -300,6 +307,7 @@ export function makeCase({
     standard: [],
     through: [],
     slate: area,
+    profile: making.profile,
   };
   for (let k = 0; k < pictures; k += 1) {
     const surface = surfaces.at(Math.min(1, pan + 0.6 * (k / Math.max(1, pictures - 1))));

@@ -1,6 +1,7 @@
 import { shrink } from '@inkavo/core/fields/smallPicture';
 import { pictureToRgb } from '@inkavo/core/program/cpu/gradePicture';
 import { firstPass } from '@inkavo/core/reading/firstPass';
+import { newStep } from '@inkavo/core/model/grade';
 import { gridOf } from '@inkavo/core/reading/grid';
 import { sightOf, type Sight } from '@inkavo/core/reading/recognise';
 import { asSteps } from '@inkavo/core/reading/stepsOf';
@@ -12,8 +13,9 @@ import { score } from './score';
 
 /**
  * Measures what other clips of a camera do for a first pass: `npm run known:other-clips -- [cases of each kind] [part] [first seed]
- * [others] [alike | otherwise | white] [kinds]`. Prints how far from the truth it ends, as a share of untouched, by itself and with
- * the others, and how often a clip is known as flat or not.
+ * [others] [alike | otherwise | white] [kinds] [converted]`. Prints how far from the truth it ends, as a share of untouched, by
+ * itself and with the others, and how often a clip is known as flat or not. `converted`: flat clips have been converted by the
+ * profile that they were recorded with; those that no profile describes are left out.
  */
 
 const FLAT: readonly CaseKind[] = ['flat', 'mixed', 'tinted'];
@@ -47,12 +49,16 @@ interface Asked {
   others: number;
   /** How the others were recorded: as the clip was, otherwise, or all with one wrong white. */
   recorded: 'alike' | 'otherwise' | 'white';
+  /** By the profile that they were recorded with. */
+  converted?: boolean;
 }
 
 const isFlat = (kind: CaseKind): boolean => FLAT.includes(kind);
 
-function measure(kind: CaseKind, seed: number, { part, others, recorded }: Asked): WithOtherClips {
+function measure(kind: CaseKind, seed: number, { part, others, recorded, converted }: Asked): WithOtherClips[] {
   const made = encodedCase({ seed, kind, part, camera: seed });
+  if (converted && !made.profile) return [];
+  const given = converted ? [newStep('convert', 'given', { profile: made.profile })] : [];
   const { depth } = made.frames[0].format;
   const own = recordedAs(kind);
   const theirs = { alike: own, otherwise: OTHERWISE[own], white: 'white' as const }[recorded];
@@ -68,23 +74,18 @@ function measure(kind: CaseKind, seed: number, { part, others, recorded }: Asked
   const passed = (beside: readonly Sight[]): { off: number; right: boolean } => {
     const [{ found, proposals }] = firstPass(
       frames,
-      [],
+      given,
       { ...known, otherClips: beside },
       { others: false },
     ).explanations;
-    const flat = found === 'flat' || proposals.some((p) => p.step.kind === 'convert');
-    const { difference } = score(through(made, asSteps(proposals), raw), made.truths[0], STRIDE);
+    const flat = converted || found === 'flat' || proposals.some((p) => p.step.kind === 'convert');
+    const { difference } = score(through(made, [...given, ...asSteps(proposals)], raw), made.truths[0], STRIDE);
     return { off: difference, right: flat === isFlat(kind) };
   };
   const [alone, beside] = [passed([]), passed(otherClips)];
-  return {
-    kind,
-    untouched: score(raw, made.truths[0], STRIDE).difference,
-    alone: alone.off,
-    beside: beside.off,
-    knownAlone: alone.right,
-    knownBeside: beside.right,
-  };
+  const untouched = score(through(made, given, raw), made.truths[0], STRIDE).difference;
+  const [knownAlone, knownBeside] = [alone.right, beside.right];
+  return [{ kind, untouched, alone: alone.off, beside: beside.off, knownAlone, knownBeside }];
 }
 
 /** Measures cases of these kinds, each seed of each; in two processes of their own. */
@@ -99,10 +100,12 @@ export async function measureOtherClips(asked: Asked): Promise<WithOtherClips[]>
   return some.flat();
 }
 
-async function main([first, second, third, fourth, fifth, sixth]: string[]): Promise<void> {
+async function main([first, second, third, fourth, fifth, sixth, seventh]: string[]): Promise<void> {
   if (first === '--asked') {
     const asked = JSON.parse(second) as Asked;
-    console.log(JSON.stringify(asked.kinds.flatMap((kind) => asked.seeds.map((seed) => measure(kind, seed, asked)))));
+    console.log(
+      JSON.stringify(asked.kinds.flatMap((kind) => asked.seeds.flatMap((seed) => measure(kind, seed, asked)))),
+    );
     return;
   }
   const [count, from] = [Number(first ?? 20), Number(third ?? 610_000)];
@@ -110,14 +113,21 @@ async function main([first, second, third, fourth, fifth, sixth]: string[]): Pro
   const recorded = (fifth ?? 'alike') as Asked['recorded'];
   const part = (second ?? 'aside') as Part;
   const kinds = sixth ? (sixth.split(',') as CaseKind[]) : CASE_KINDS;
-  const all = await measureOtherClips({ kinds, part, seeds, others: Number(fourth ?? 4), recorded });
+  const all = await measureOtherClips({
+    kinds,
+    part,
+    seeds,
+    others: Number(fourth ?? 4),
+    recorded,
+    converted: seventh === 'converted',
+  });
   for (const kind of kinds) {
     const some = all.filter((m) => m.kind === kind);
     const sum = (key: 'untouched' | 'alone' | 'beside'): number => some.reduce((s, m) => s + m[key], 0);
     const told = (key: 'alone' | 'beside'): string => {
       const known = some.filter((m) => (key === 'alone' ? m.knownAlone : m.knownBeside)).length;
       const worse = some.filter((m) => m[key] > m.untouched + 0.5).length;
-      return `${(sum(key) / sum('untouched')).toFixed(3)} of untouched, known ${((100 * known) / count).toFixed(0)} %, worse ${worse}`;
+      return `${(sum(key) / sum('untouched')).toFixed(3)} of untouched, known ${((100 * known) / some.length).toFixed(0)} %, worse ${worse}`;
     };
     console.log(`${kind.padEnd(7)} alone ${told('alone')} | with others ${told('beside')}`);
   }

@@ -17,10 +17,14 @@ import type { Parts } from '../parts';
 import { SharedWork } from '../sharedWork';
 
 const one = z.object({ id: idSchema });
-/** `others`: whether explanations besides the best are worked out; the best one is then told first. */
+/**
+ * `others`: whether explanations besides the best are worked out; the best one is then told first. `dive`: a dive log in the
+ * place of the clip's own, such as one that is on its way; null: none.
+ */
 const firstPassRequest = z.object({
   steps: stepsSchema,
   setting: z.enum(SETTINGS).optional(),
+  dive: clipDiveSchema.nullable().optional(),
   others: z.boolean().default(true),
 });
 const holdRequest = z.object({ steps: stepsSchema, own: z.array(z.string().max(64)).max(64) });
@@ -77,7 +81,7 @@ export function readingRoutes(api: Api, { clips, outings, shelf, library, events
       body: firstPassRequest,
       answers: LINES,
     },
-    async ({ params, body: { steps, setting, others }, res }) => {
+    async ({ params, body: { steps, setting, others, dive }, res }) => {
       const clip = await clips.get(params.id);
       // What says how the file encodes light stays; everything else is read anew.
       const given = steps.filter((s) => s.on && s.kind === 'convert');
@@ -85,7 +89,8 @@ export function readingRoutes(api: Api, { clips, outings, shelf, library, events
       const { depth, tags } = clip.facts;
       const said = setting ?? usual ?? undefined;
       const profiles = await shelf.profiles();
-      const known = { camera, depth, transfer: tags.transfer, setting: said, dive: clip.dive, profiles };
+      const log = dive === undefined ? clip.dive : dive;
+      const known = { camera, depth, transfer: tags.transfer, setting: said, dive: log, profiles };
       const tables = await shelf.textsFor(given);
       await inLines(res, async (say, signal) => {
         const [read, otherClips] = await Promise.all([pictures(clip, signal), seenBeside(clip, signal)]);

@@ -191,7 +191,7 @@ export const api = {
   /** What would mend a clip; with `onBest`, which hears of the best explanation first, all explanations. */
   firstPass: async (
     id: string,
-    asked: { steps: Step[]; setting: Setting | undefined },
+    asked: { steps: Step[]; setting: Setting | undefined; dive?: ClipDive | null },
     { signal, onBest }: { signal: AbortSignal; onBest?: (pass: FirstPass) => void },
   ) => {
     const body = { ...asked, others: onBest !== undefined };

@@ -7,24 +7,26 @@ interface Clipboard {
   steps: Step[];
   /** The clip that they were copied from. */
   from: string | null;
+  /** Ids of those whose depth was that of its dive log. */
+  following: readonly string[];
 }
 
 function remembered(): Clipboard {
   try {
-    const { steps, from } = JSON.parse(localStorage.getItem(KEY) ?? '') as Clipboard;
-    return { steps: stepsSchema.parse(steps), from };
+    const { steps, from, following = [] } = JSON.parse(localStorage.getItem(KEY) ?? '') as Clipboard;
+    return { steps: stepsSchema.parse(steps), from, following };
   } catch {
-    return { steps: [], from: null };
+    return { steps: [], from: null, following: [] };
   }
 }
 
 /** Steps that were copied, to be put into this clip or others; remembered on this device, known to its other pages. */
-export const useClipboard = create<Clipboard & { copy(steps: Step[], from: string): void }>((set) => ({
+export const useClipboard = create<Clipboard & { copy(copied: Clipboard): void }>((set) => ({
   ...remembered(),
-  copy(steps, from) {
-    set({ steps, from });
+  copy(copied) {
+    set(copied);
     try {
-      localStorage.setItem(KEY, JSON.stringify({ steps, from }));
+      localStorage.setItem(KEY, JSON.stringify(copied));
     } catch {
       // No room: they are known as long as this page is open.
     }

@@ -1,4 +1,5 @@
 import type { z } from 'zod';
+import type { ClipDive } from '@inkavo/core/model/diveLog';
 import type { cameraPatch, clipPatch, outingPatch, StepClips } from '@inkavo/core/model/outing';
 import type { Removable } from '@inkavo/core/model/removed';
 import type { Step } from '@inkavo/core/model/grade';
@@ -15,6 +16,7 @@ export type Action =
   | { on: 'camera'; id: string; patch: z.infer<typeof cameraPatch> }
   | { on: 'clip'; id: string; patch: z.infer<typeof clipPatch> }
   | { on: 'steps'; id: string; from: Step[]; to: Step[] }
+  | { on: 'dive'; id: string; dive: ClipDive | null }
   | { on: 'stepClips'; owner: 'camera' | 'outing'; id: string; step: string; put: StepClips }
   | { on: 'shelf'; id: string; patch: ShelfPatch }
   | { on: 'remove' | 'back'; kind: Removable; ids: string[] };
@@ -52,6 +54,7 @@ async function run(actions: Action[]): Promise<void> {
     else if (action.on === 'shelf') await api.changeShelfItem(action.id, action.patch);
     else if (action.on === 'stepClips') await api.limitStep(action.owner, action.id, action.step, action.put);
     else if (action.on === 'steps') await putSteps(action.id, action.from, action.to);
+    else if (action.on === 'dive') await api.setDive(action.id, action.dive);
     else if (action.on === 'remove') await api.remove(action.kind, action.ids);
     else await api.putBack(action.kind, action.ids);
   }

@@ -1,6 +1,8 @@
 import PQueue from 'p-queue';
+import { clipSeconds } from '@inkavo/core/model/facts';
 import type { ListedClip } from '@inkavo/core/model/outing';
 import type { Step } from '@inkavo/core/model/grade';
+import { atDepthsOf } from '@inkavo/core/steps/water/followLog';
 import { REGION } from '@inkavo/core/regions/region';
 import { api } from '../api/client';
 import { act } from './commands';
@@ -12,12 +14,13 @@ const AT_ONCE = 4;
 
 /**
  * Puts copies of steps into clips, as one thing to undo: each takes the place of the step of its kind, or, for "add",
- * stands beside it. Resolves with whether that worked.
+ * stands beside it. `following`: ids of steps whose depth was that of a dive log; in a clip with a log it is that of its own.
+ * Resolves with whether that worked.
  */
 export async function pasteInto(
   clips: readonly ListedClip[],
   steps: readonly Step[],
-  how: 'replace' | 'add' = 'replace',
+  { how = 'replace', following = [] }: { how?: 'replace' | 'add'; following?: readonly string[] } = {},
 ): Promise<boolean> {
   const put = how === 'add' ? addCopies : putInPlace;
   const queue = new PQueue({ concurrency: AT_ONCE });
@@ -26,7 +29,8 @@ export async function pasteInto(
     made = await queue.addAll(
       clips.map(({ id }) => async () => {
         const { clip } = await api.clip(id);
-        return { id, from: clip.steps, to: put(clip.steps, steps).steps };
+        const own = clip.dive ? atDepthsOf(steps, following, clip.dive, clipSeconds(clip.facts)) : steps;
+        return { id, from: clip.steps, to: put(clip.steps, own).steps };
       }),
     );
   } catch (error) {

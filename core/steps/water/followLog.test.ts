@@ -1,7 +1,8 @@
 import type { Vec3 } from '../../colour/matrix';
 import type { ClipDive } from '../../model/diveLog';
 import { resolveParams } from '../../regions/keyframes';
-import { followLog } from './followLog';
+import { newStep } from '../../model/grade';
+import { atDepthsOf, followLog, followsLog } from './followLog';
 import { water, type WaterParams } from './index';
 
 const SECONDS = 8;
@@ -74,4 +75,22 @@ test('losses of the type of water stay the model’s; losses with keyframes stay
   const next = followLog(keyed, diveTo(3, 5), SECONDS);
   expect(next.fitRed).toEqual(keyed.fitRed);
   expect(next.fitBlue).toBe(FOUND.fitBlue);
+});
+
+test('a step that follows a log takes the depths of another clip’s log, in the same water', () => {
+  const [here, there] = [diveTo(4, 12), diveTo(7, 6)];
+  const following = { ...newStep('water', 'w'), params: followLog(FOUND, here, SECONDS) };
+  const byHand = {
+    ...newStep('water', 'h'),
+    params: { ...FOUND, depth: { keys: [{ seconds: 0, value: 3, ease: 'linear' }] } },
+  };
+  expect(followsLog(following, here, SECONDS)).toBe(true);
+  expect(followsLog(following, there, SECONDS)).toBe(false);
+  expect(followsLog(byHand, here, SECONDS)).toBe(false);
+  expect(followsLog(following, null, SECONDS)).toBe(false);
+  const [moved, kept] = atDepthsOf([following, byHand], ['w'], there, SECONDS);
+  expect(resolveParams(moved.params, 0).depth).toBeCloseTo(7, 9);
+  expect(resolveParams(moved.params, SECONDS).depth).toBeCloseTo(6, 9);
+  expect(moved.params).toMatchObject({ fitRed: following.params.fitRed, veilGreen: following.params.veilGreen });
+  expect(kept).toBe(byHand);
 });

@@ -1,6 +1,7 @@
 import { bt709 } from '../../colour/transfer';
 import { depthKeys, type ClipDive } from '../../model/diveLog';
-import { isKeyframed, resolveParams, valueAt } from '../../regions/keyframes';
+import type { Step } from '../../model/grade';
+import { isKeyframed, resolveParams, valueAt, type Keyframed } from '../../regions/keyframes';
 import { water, waterLeft, type WaterParams } from './index';
 
 /** What measured losses may be, as the step has them; and the brightest veil, encoded. */
@@ -68,3 +69,24 @@ export function followLog(
   });
   return { ...next, ...fitted, ...Object.fromEntries(veils) };
 }
+
+/** Whether the depth of a step is that of a dive log, over a clip of so many seconds. */
+export function followsLog({ kind, params: { depth } }: Step, dive: ClipDive | null, clipSeconds: number): boolean {
+  if (dive === null || kind !== water.kind || !isKeyframed(depth)) return false;
+  const of = (keys: Keyframed['keys']): string => JSON.stringify(keys.map(({ seconds, value }) => [seconds, value]));
+  return of(depth.keys) === of(depthKeys(dive, clipSeconds));
+}
+
+/**
+ * Steps for a clip with a dive log of its own: the same water, at that clip's depths. `following`: ids of those whose depth is
+ * a log's.
+ */
+export const atDepthsOf = (
+  steps: readonly Step[],
+  following: readonly string[],
+  dive: ClipDive,
+  clipSeconds: number,
+): Step[] =>
+  steps.map((s) =>
+    following.includes(s.id) ? { ...s, params: { ...s.params, depth: { keys: depthKeys(dive, clipSeconds) } } } : s,
+  );

@@ -15,7 +15,7 @@ import { ClipboardPaste, Copy, CopyCheck, Library } from '../../ui/icons';
 import { Sheet } from '../../ui/Sheet';
 import { Thumb } from '../../ui/Thumb';
 import { Txt } from '../../ui/Txt';
-import { copySteps, pasteCopied, stepsText } from './copying';
+import { copySteps, followingLog, pasteCopied, stepsText } from './copying';
 import { KeepRecipe } from './KeepRecipe';
 import { OtherClips, useOtherClips } from './OtherClips';
 
@@ -98,7 +98,8 @@ function WhichClips({ steps, onClose }: { steps: ReturnType<typeof ownedSteps>[n
     setChosen(new Set(on ? [...chosen, clip.id] : [...chosen].filter((c) => c !== clip.id)));
   const put = async (): Promise<void> => {
     setBusy(true);
-    if (await pasteInto(wanted, withRegions(steps, joined(useBench.getState().lists)), how)) onClose();
+    const copies = withRegions(steps, joined(useBench.getState().lists));
+    if (await pasteInto(wanted, copies, { how, following: followingLog(steps) })) onClose();
     else setBusy(false);
   };
   return (

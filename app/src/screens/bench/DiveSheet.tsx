@@ -4,8 +4,9 @@ import { ActivityIndicator, View } from 'react-native';
 import Svg, { Path, Rect } from 'react-native-svg';
 import { FormatError } from '@inkavo/core/formats/error';
 import { readDiveLog, type LengthUnit } from '@inkavo/core/formats/diveLog';
-import { fps } from '@inkavo/core/model/facts';
+import { clipSeconds } from '@inkavo/core/model/facts';
 import { depthAt, type ClipDive, type DiveLog } from '@inkavo/core/model/diveLog';
+import { joined } from '@inkavo/core/model/lists';
 import { isKeyframed } from '@inkavo/core/regions/keyframes';
 import type { NumberSpec } from '@inkavo/core/steps';
 import { followLog } from '@inkavo/core/steps/water/followLog';
@@ -14,10 +15,12 @@ import { Ruler } from '../../instruments/Ruler';
 import { useBench, useOwnedStep } from '../../state/bench';
 import { Button } from '../../ui/Button';
 import { Choice } from '../../ui/Choice';
-import { FileUp, Pipette, Trash } from '../../ui/icons';
+import { Droplets, FileUp, Pipette, Trash } from '../../ui/icons';
 import { Trouble } from '../../ui/Note';
 import { Sheet } from '../../ui/Sheet';
 import { Txt } from '../../ui/Txt';
+import { DiveOthers } from './DiveOthers';
+import { useFinding } from './kinds/finding';
 import { clockText } from './timeText';
 
 const CHART_HEIGHT = 110;
@@ -35,7 +38,7 @@ export function DiveSheet({ stepId, onClose }: { stepId: string; onClose(): void
   });
   const fail = (error: unknown): void => setState({ busy: false, trouble: (error as Error).message, note: null });
 
-  const following = (next: ClipDive) => ({ id: stepId, params: followLog(params ?? {}, next, clipSeconds()) });
+  const following = (next: ClipDive) => ({ id: stepId, params: followLog(params ?? {}, next, secondsHere()) });
   /** Takes a log with an offset; the depth of the step follows it. */
   const keepAndFollow = (next: ClipDive, note: string | null): void => {
     useBench.getState().setDive(next, following(next));
@@ -61,6 +64,15 @@ export function DiveSheet({ stepId, onClose }: { stepId: string; onClose(): void
     }
   };
 
+  const water = useFinding('Reading the clip …', async ({ opened, lists, setParams }, signal) => {
+    const asked = { steps: joined(lists), setting: 'water' as const, dive };
+    const { explanations } = await api.firstPass(opened.clip.id, asked, { signal });
+    const found = explanations[0].proposals.find(({ step }) => step.kind === 'water');
+    if (!found) return 'The colours of this clip tell nothing of the water.';
+    setParams(stepId, found.step.params);
+    return found.reason;
+  });
+
   return (
     <Sheet title="Dive log" onClose={onClose}>
       {state.trouble ? <Trouble text={state.trouble} /> : null}
@@ -83,6 +95,12 @@ export function DiveSheet({ stepId, onClose }: { stepId: string; onClose(): void
             <Button title="Find by the clip's colour" icon={Pipette} onPress={() => void findClock()} />
           )}
           {state.note ? <Txt role="status">{state.note}</Txt> : null}
+          {water.busy ? (
+            <ActivityIndicator color="var(--ink)" accessibilityLabel={water.note} />
+          ) : (
+            <Button title="Find the water at these depths" icon={Droplets} onPress={water.start} />
+          )}
+          {!water.busy && water.note ? <Txt role="status">{water.note}</Txt> : null}
           {followed ? (
             <Txt quiet>The depth of this step has keyframes from the log. They can be changed like any others.</Txt>
           ) : (
@@ -91,6 +109,7 @@ export function DiveSheet({ stepId, onClose }: { stepId: string; onClose(): void
               onPress={() => useBench.getState().setDive(dive, following(dive))}
             />
           )}
+          <DiveOthers dive={dive} />
           <Button
             title="Take the log away"
             icon={Trash}
@@ -112,10 +131,7 @@ export function DiveSheet({ stepId, onClose }: { stepId: string; onClose(): void
 
 const lengthOf = (log: DiveLog): number => log.samples[log.samples.length - 1].seconds;
 
-const clipSeconds = (): number => {
-  const { facts } = useBench.getState().opened!.clip;
-  return facts.frames / fps(facts);
-};
+const secondsHere = (): number => clipSeconds(useBench.getState().opened!.clip.facts);
 
 /** Where the clip begins in a log, by both clocks; without one of them, at the log's start. */
 function beginning(log: DiveLog): number {
@@ -163,7 +179,7 @@ function DiveChart({ dive: { log, offset } }: { dive: ClipDive }) {
   const path = log.samples
     .map((s, i) => `${i ? 'L' : 'M'}${x(s.seconds).toFixed(1)} ${y(s.metres).toFixed(1)}`)
     .join('');
-  const width = Math.max(3, x(clipSeconds()));
+  const width = Math.max(3, x(secondsHere()));
   return (
     <View
       role="img"

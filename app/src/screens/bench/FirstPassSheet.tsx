@@ -133,8 +133,8 @@ export function FirstPassSheet({ onClose }: { onClose(): void }) {
   const [trouble, setTrouble] = useState<string | null>(null);
   useEffect(() => {
     const controller = new AbortController();
-    const { opened, lists } = useBench.getState();
-    const asked = { steps: joined(lists), setting: setting ?? undefined };
+    const { opened, lists, dive } = useBench.getState();
+    const asked = { steps: joined(lists), setting: setting ?? undefined, dive };
     api.firstPass(opened!.clip.id, asked, { signal: controller.signal, onBest: setPass }).then(
       (whole) => setPass((best) => withBest(whole, best)),
       (error: Error) => {

@@ -1,6 +1,6 @@
 import { useState } from 'react';
 import { View } from 'react-native';
-import { fps, secondsOf, type MediaFacts } from '@inkavo/core/model/facts';
+import { clipSeconds, fps, secondsOf, type MediaFacts } from '@inkavo/core/model/facts';
 import { isKeyframed, keyAt, resolveParams, withKey, withoutKey, type Keyframed } from '@inkavo/core/regions/keyframes';
 import { stepKind, type NumberSpec } from '@inkavo/core/steps';
 import type { Step } from '@inkavo/core/model/grade';
@@ -50,7 +50,7 @@ export function Keys({ facts, width }: { facts: MediaFacts; width: number }) {
   const { step } = owned;
   const value = step.params[spec.key];
   const seconds = secondsOf(facts, frame);
-  const length = facts.frames / fps(facts);
+  const length = clipSeconds(facts);
   const keyed = isKeyframed(value) ? value : null;
   const now = Number(resolveParams({ [spec.key]: value ?? spec.neutral }, seconds)[spec.key]);
   const here = keyed ? keyAt(keyed, seconds) : undefined;

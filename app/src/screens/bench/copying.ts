@@ -1,7 +1,9 @@
 import type { Step } from '@inkavo/core/model/grade';
 import { joined } from '@inkavo/core/model/lists';
 import { REGION } from '@inkavo/core/regions/region';
+import { clipSeconds } from '@inkavo/core/model/facts';
 import { stepKind } from '@inkavo/core/steps';
+import { atDepthsOf, followsLog } from '@inkavo/core/steps/water/followLog';
 import { useBench } from '../../state/bench';
 import { useClipboard } from '../../state/clipboard';
 import { tell } from '../../state/messages';
@@ -14,11 +16,19 @@ export function stepsText(all: readonly Step[]): string {
   return steps.length === 1 ? (steps[0].label ?? stepKind(steps[0].kind).title) : `${steps.length} steps`;
 }
 
+/** Ids of those of the open clip's steps whose depth is that of its dive log. */
+export function followingLog(steps: readonly Step[]): string[] {
+  const { opened, dive } = useBench.getState();
+  if (!opened) return [];
+  return steps.filter((s) => followsLog(s, dive, clipSeconds(opened.clip.facts))).map((s) => s.id);
+}
+
 /** Copies steps of the open clip. */
 export function copySteps(steps: Step[]): void {
   const { opened, lists } = useBench.getState();
   if (!opened || steps.length === 0) return;
-  useClipboard.getState().copy(withRegions(steps, joined(lists)), opened.clip.id);
+  const copied = { steps: withRegions(steps, joined(lists)), from: opened.clip.id, following: followingLog(steps) };
+  useClipboard.getState().copy(copied);
   tell({ key: 'copied', text: `Copied: ${stepsText(steps)}.`, fades: true });
 }
 
@@ -27,9 +37,10 @@ export function copySteps(steps: Step[]): void {
  * from, beside them.
  */
 export function pasteCopied(): void {
-  const { steps, from } = useClipboard.getState();
-  const { opened, pasteSteps } = useBench.getState();
+  const { steps, from, following } = useClipboard.getState();
+  const { opened, dive, pasteSteps } = useBench.getState();
   if (!opened || steps.length === 0) return;
-  pasteSteps(steps, from === opened.clip.id);
+  const here = dive ? atDepthsOf(steps, following, dive, clipSeconds(opened.clip.facts)) : steps;
+  pasteSteps(here, from === opened.clip.id);
   tell({ key: 'copied', text: `Pasted: ${stepsText(steps)}.`, fades: true });
 }

@@ -30,7 +30,7 @@ export function ManySheet({
 }) {
   const [next, setNext] = useState<'camera' | 'recipe' | 'firstPass' | null>(null);
   const [camera, setCamera] = useState<ChosenCamera | null>(null);
-  const copied = useClipboard((s) => s.steps);
+  const { steps: copied, following } = useClipboard();
   const then = (work: Promise<boolean>): void => void work.then((done) => done && onDone());
   const title = `${clips.length} clip${clips.length === 1 ? '' : 's'}`;
   if (next === 'recipe')
@@ -59,7 +59,7 @@ export function ManySheet({
           <Button
             title={`Paste ${copied.length === 1 ? 'the copied step' : `${copied.length} copied steps`}`}
             icon={ClipboardPaste}
-            onPress={() => then(pasteInto(clips, copied))}
+            onPress={() => then(pasteInto(clips, copied, { following }))}
           />
           <Txt size="sm" quiet>
             Each takes the place of the clip’s step of its kind.

@@ -1,6 +1,6 @@
 import { View } from 'react-native';
 import Svg, { Line, Path } from 'react-native-svg';
-import { fps } from '@inkavo/core/model/facts';
+import { clipSeconds, fps } from '@inkavo/core/model/facts';
 import type { Region } from '@inkavo/core/regions/region';
 import { poseAt, poseKeyAt, withPose, type Shape } from '@inkavo/core/regions/shape';
 import { useBench } from '../../../state/bench';
@@ -70,7 +70,7 @@ export function TimePage({ region }: { region: Region }) {
         )}
       </View>
       <Follow shape={shape} />
-      {keyed ? <Lane shape={shape} seconds={seconds} length={facts.frames / fps(facts)} onGo={go} /> : null}
+      {keyed ? <Lane shape={shape} seconds={seconds} length={clipSeconds(facts)} onGo={go} /> : null}
     </>
   );
 }
