@@ -104,7 +104,7 @@ export async function renderScene(scene: Scene, card: string, progress: (share: 
       '96k',
       '-shortest',
       '-metadata',
-      'creation_time=2031-06-14T09:20:00Z',
+      `creation_time=${scene.recordedAt ?? '2031-06-14T09:20:00Z'}`,
       '-movflags',
       '+faststart',
       '-f',

@@ -18,7 +18,7 @@ let page: Page;
 let clips: Record<string, Clip>;
 beforeAll(async () => {
   app = await openTestApp();
-  clips = await app.clips('mooring_block_02', 'boat_shed_01', 'channel_east_03', 'eelgrass_03');
+  clips = await app.clips('mooring_block_02', 'boat_shed_01', 'channel_east_03');
   page = await app.page(SIZES.phone);
   await page.goto(`${app.running.address}/clip/${clips.mooring_block_02.id}`);
   await settled(page);
@@ -170,31 +170,36 @@ test('the water is found at the depths of the log: its type, with the slate neut
 });
 
 test('other clips of the dive are given the log, and the water pasted into them is at their depths', async () => {
+  // Another clip of the camera, by whose clock it was recorded at the same time.
+  const { cameraId } = clips.boat_shed_01;
+  const toCamera = (id: string) => app.client.ask('PATCH', `/clips/${clips.boat_shed_01.id}`, { cameraId: id });
+  expect((await toCamera(clips.mooring_block_02.cameraId)).status).toBe(200);
   await page.getByRole('button', { name: /^Dive log/ }).tap();
-  await page.getByRole('button', { name: 'Give it to eelgrass_03.mp4 of this dive' }).tap();
-  await page.getByText('The log was given to eelgrass_03.mp4.').waitFor();
+  await page.getByRole('button', { name: 'Give it to boat_shed_01.mp4 of this dive' }).tap();
+  await page.getByText('The log was given to boat_shed_01.mp4.').waitFor();
   await close();
   const diveOf = async (id: string) => (await app.client.get<{ clip: Clip }>(`/clips/${id}`)).clip.dive;
-  const [own, theirs] = [await diveOf(dive()), await diveOf(clips.eelgrass_03.id)];
+  const [own, theirs] = [await diveOf(dive()), await diveOf(clips.boat_shed_01.id)];
   expect(theirs!.log).toEqual(own!.log);
-  // Its camera says that it was recorded at the same time.
   expect(theirs!.offset).toBeCloseTo(own!.offset, 6);
   const moved = { ...theirs!, offset: own!.offset + 60 };
-  expect((await app.client.ask('PUT', `/clips/${clips.eelgrass_03.id}/dive`, moved)).status).toBe(200);
-  const before = await keptSteps(app.client, clips.eelgrass_03.id);
+  expect((await app.client.ask('PUT', `/clips/${clips.boat_shed_01.id}/dive`, moved)).status).toBe(200);
+  const before = await keptSteps(app.client, clips.boat_shed_01.id);
   await page.getByRole('button', { name: 'Copy and paste steps' }).tap();
   await page.getByRole('button', { name: 'To these clips …' }).tap();
-  await page.getByRole('checkbox', { name: 'eelgrass_03.mp4' }).tap();
+  await page.getByRole('checkbox', { name: 'boat_shed_01.mp4' }).tap();
   await page.getByRole('button', { name: 'Put into 1 clip' }).tap();
-  await page.getByText(/^Pasted .* into eelgrass_03\.mp4\.$/).waitFor();
+  await page.getByText(/^Pasted .* into boat_shed_01\.mp4\.$/).waitFor();
   const depthOf = async (id: string) => (await stepOf(id, 'water')).params.depth as Keyframed;
-  const there = await depthOf(clips.eelgrass_03.id);
+  const there = await depthOf(clips.boat_shed_01.id);
   expect(there.keys[0].value).toBeCloseTo(depthAt(moved.log, moved.offset), 6);
   expect(there.keys[0].value).not.toBeCloseTo((await depthOf(dive())).keys[0].value, 1);
   // The offer to undo it lies over the bench; the bench's own Undo is about this clip.
   await page.getByRole('button', { name: 'Undo', exact: true }).last().tap();
-  await page.getByText(/^Undone: .* pasted into eelgrass_03\.mp4\.$/).waitFor();
-  expect(await keptSteps(app.client, clips.eelgrass_03.id)).toEqual(before);
+  await page.getByText(/^Undone: .* pasted into boat_shed_01\.mp4\.$/).waitFor();
+  expect(await keptSteps(app.client, clips.boat_shed_01.id)).toEqual(before);
+  await app.client.ask('DELETE', `/clips/${clips.boat_shed_01.id}/dive`);
+  expect((await toCamera(cameraId)).status).toBe(200);
 });
 
 test('the log can be taken away, and brought in again', async () => {

@@ -26,6 +26,8 @@ interface Descent {
   along: number;
   /** Whether the white slate is held into the first second. */
   slate: boolean;
+  /** By the camera's clock, see `Scene`. */
+  recordedAt?: string;
 }
 
 /** Distance at which nothing but water is seen, in metres. */
@@ -88,6 +90,7 @@ const sceneOf = (descent: Descent): Scene => ({
   hum: 60,
   light: 1,
   dive: descent,
+  recordedAt: descent.recordedAt,
   prepare() {
     const across = lossAcross(descent.water);
     const count = W * H;
@@ -216,21 +219,23 @@ export const dive = sceneOf({
   along: 0,
   slate: true,
 });
-/** The same water near the surface. */
+/** The same water near the surface, on the way down: where the log of the dive is at that depth. */
 export const eelgrassShallow = sceneOf({
   file: 'eelgrass_03.mp4',
   frames: 90,
   water: { types: ['C1', 'C3'], second: 0.25 },
   depthAt: () => 3,
+  recordedAt: '2031-06-14T09:19:02Z',
   along: 5200,
   slate: false,
 });
-/** Deeper down, where it is murkier. */
+/** Deeper down on another dive, where it is murkier. */
 export const eelgrassDeep = sceneOf({
   file: 'eelgrass_05.mp4',
   frames: 90,
   water: { types: ['C1', 'C3'], second: 0.5 },
   depthAt: (seconds) => 8 + seconds / 3,
+  recordedAt: '2031-06-14T10:41:00Z',
   along: 9100,
   slate: false,
 });

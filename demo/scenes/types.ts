@@ -13,6 +13,8 @@ export interface Scene {
   fps: number;
   frames: number;
   codec: 'h264' | 'hevc';
+  /** When it was recorded, by its camera's clock; as the clip of the mooring block where it is missing. */
+  recordedAt?: string;
   camera: CameraModel;
   /** Pitch of the sound that goes with it, Hz, over wind. */
   hum: number;
