@@ -84,10 +84,13 @@ test('a step that follows a log takes the depths of another clip’s log, in the
     ...newStep('water', 'h'),
     params: { ...FOUND, depth: { keys: [{ seconds: 0, value: 3, ease: 'linear' }] } },
   };
-  expect(followsLog(following, here, SECONDS)).toBe(true);
-  expect(followsLog(following, there, SECONDS)).toBe(false);
-  expect(followsLog(byHand, here, SECONDS)).toBe(false);
-  expect(followsLog(following, null, SECONDS)).toBe(false);
+  expect(followsLog(following, here)).toBe(true);
+  expect(followsLog(following, there)).toBe(false);
+  expect(followsLog(byHand, here)).toBe(false);
+  expect(followsLog(following, null)).toBe(false);
+  // A first pass ends the keys with the last picture that it reads.
+  const shorter = { ...following, params: followLog(FOUND, here, 0.95 * SECONDS) };
+  expect(followsLog(shorter, here)).toBe(true);
   const [moved, kept] = atDepthsOf([following, byHand], ['w'], there, SECONDS);
   expect(resolveParams(moved.params, 0).depth).toBeCloseTo(7, 9);
   expect(resolveParams(moved.params, SECONDS).depth).toBeCloseTo(6, 9);

@@ -1,7 +1,7 @@
 import { bt709 } from '../../colour/transfer';
-import { depthKeys, type ClipDive } from '../../model/diveLog';
+import { depthAt, depthKeys, type ClipDive } from '../../model/diveLog';
 import type { Step } from '../../model/grade';
-import { isKeyframed, resolveParams, valueAt, type Keyframed } from '../../regions/keyframes';
+import { isKeyframed, resolveParams, valueAt } from '../../regions/keyframes';
 import { water, waterLeft, type WaterParams } from './index';
 
 /** What measured losses may be, as the step has them; and the brightest veil, encoded. */
@@ -70,12 +70,15 @@ export function followLog(
   return { ...next, ...fitted, ...Object.fromEntries(veils) };
 }
 
-/** Whether the depth of a step is that of a dive log, over a clip of so many seconds. */
-export function followsLog({ kind, params: { depth } }: Step, dive: ClipDive | null, clipSeconds: number): boolean {
-  if (dive === null || kind !== water.kind || !isKeyframed(depth)) return false;
-  const of = (keys: Keyframed['keys']): string => JSON.stringify(keys.map(({ seconds, value }) => [seconds, value]));
-  return of(depth.keys) === of(depthKeys(dive, clipSeconds));
-}
+/** Keys that lie this near a log, in metres, are the log's: a first pass ends them with the last picture that it reads. */
+const SAME_DEPTH = 0.05;
+
+/** Whether the depth of a step is that of a clip's dive log. */
+export const followsLog = ({ kind, params: { depth } }: Step, dive: ClipDive | null): boolean =>
+  dive !== null &&
+  kind === water.kind &&
+  isKeyframed(depth) &&
+  depth.keys.every(({ seconds, value }) => Math.abs(value - depthAt(dive.log, seconds + dive.offset)) < SAME_DEPTH);
 
 /**
  * Steps for a clip with a dive log of its own: the same water, at that clip's depths. `following`: ids of those whose depth is

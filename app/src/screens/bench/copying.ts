@@ -18,9 +18,8 @@ export function stepsText(all: readonly Step[]): string {
 
 /** Ids of those of the open clip's steps whose depth is that of its dive log. */
 export function followingLog(steps: readonly Step[]): string[] {
-  const { opened, dive } = useBench.getState();
-  if (!opened) return [];
-  return steps.filter((s) => followsLog(s, dive, clipSeconds(opened.clip.facts))).map((s) => s.id);
+  const { dive } = useBench.getState();
+  return steps.filter((s) => followsLog(s, dive)).map((s) => s.id);
 }
 
 /** Copies steps of the open clip. */
