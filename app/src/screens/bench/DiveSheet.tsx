@@ -7,9 +7,8 @@ import { readDiveLog, type LengthUnit } from '@inkavo/core/formats/diveLog';
 import { clipSeconds } from '@inkavo/core/model/facts';
 import { depthAt, type ClipDive, type DiveLog } from '@inkavo/core/model/diveLog';
 import { joined } from '@inkavo/core/model/lists';
-import { isKeyframed } from '@inkavo/core/regions/keyframes';
 import type { NumberSpec } from '@inkavo/core/steps';
-import { followLog } from '@inkavo/core/steps/water/followLog';
+import { followLog, followsLog } from '@inkavo/core/steps/water/followLog';
 import { api } from '../../api/client';
 import { Ruler } from '../../instruments/Ruler';
 import { useBench, useOwnedStep } from '../../state/bench';
@@ -29,8 +28,8 @@ const CHART_WIDTH = 520;
 /** The clip's dive log: bring one in, find where in it the clip begins, and let the depth follow it. */
 export function DiveSheet({ stepId, onClose }: { stepId: string; onClose(): void }) {
   const dive = useBench((s) => s.dive);
-  const params = useOwnedStep(stepId)?.step.params;
-  const followed = isKeyframed(params?.depth);
+  const step = useOwnedStep(stepId)?.step;
+  const followed = step !== undefined && followsLog(step, dive);
   const [state, setState] = useState<{ busy: boolean; trouble: string | null; note: string | null }>({
     busy: false,
     trouble: null,
@@ -38,7 +37,7 @@ export function DiveSheet({ stepId, onClose }: { stepId: string; onClose(): void
   });
   const fail = (error: unknown): void => setState({ busy: false, trouble: (error as Error).message, note: null });
 
-  const following = (next: ClipDive) => ({ id: stepId, params: followLog(params ?? {}, next, secondsHere()) });
+  const following = (next: ClipDive) => ({ id: stepId, params: followLog(step?.params ?? {}, next, secondsHere()) });
   /** Takes a log with an offset; the depth of the step follows it. */
   const keepAndFollow = (next: ClipDive, note: string | null): void => {
     useBench.getState().setDive(next, following(next));
