@@ -148,6 +148,28 @@ test('match: a grade that brings a clip to the colours of another one', () => {
   expect(inkavo('match', file('right.mp4')).status).toBe(2);
 }, 60_000);
 
+test('first-pass with a dive log: the water at its depths; where clocks do not tell, the beginning is asked for', () => {
+  const mixed = 'colorchannelmixer=rr=0.1:rg=0.05:gg=0.6:gb=0.1:bb=0.5';
+  make(file('wet.mp4'), 'mandelbrot=size=320x180:rate=25', [
+    ...['-t', '2', '-vf', `${mixed},eq=brightness=0.1,format=yuv420p`, '-c:v', 'libx264', '-qp', '12', ...TAGS_709],
+  ]);
+  writeFileSync(file('dive.csv'), 'time (s),depth (m)\n0,0\n10,7\n90,7\n');
+  const call = ['first-pass', file('wet.mp4'), '--dive', file('dive.csv')];
+  const asked = inkavo(...call);
+  expect([asked.status, asked.stderr]).toEqual([2, expect.stringContaining('--dive-offset') as unknown]);
+  expect(inkavo('first-pass', file('wet.mp4'), '--dive-offset', '20').stderr).toContain('goes with --dive');
+  expect(inkavo('first-pass', file('wet.mp4'), '--dive', file('none.csv')).stderr).toContain('none.csv');
+  const { setting, proposals } = JSON.parse(inkavo(...call, '--dive-offset', '20', '--json').stdout) as {
+    setting: string;
+    proposals: { step: { kind: string; params: { depth: number | { keys: { value: number }[] } } } }[];
+  };
+  const depth = proposals.find((p) => p.step.kind === 'water')!.step.params.depth;
+  expect(setting).toBe('water');
+  expect(typeof depth === 'number' ? [depth] : depth.keys.map((k) => k.value)).toEqual(
+    expect.arrayContaining([7]) as unknown,
+  );
+}, 60_000);
+
 test('first-pass: reasons on the screen, a grade in the file; check: whether it holds', () => {
   // Flat: nothing darker than a quarter, nothing brighter than two thirds.
   make(file('flat.mp4'), 'testsrc2=size=320x180:rate=25:duration=2', [

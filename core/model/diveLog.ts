@@ -43,6 +43,12 @@ export function depthAt({ samples }: DiveLog, seconds: number): number {
   return a.metres + ((b.metres - a.metres) * (seconds - a.seconds)) / (b.seconds - a.seconds);
 }
 
+/** The second of a dive at which a clip recorded at a time begins, by both clocks; null where they do not meet in the log. */
+export function clipBegins({ startedAt, samples }: DiveLog, recordedAt: string | null): number | null {
+  const seconds = (Date.parse(recordedAt ?? '') - Date.parse(startedAt ?? '')) / 1000;
+  return seconds >= 0 && seconds < samples[samples.length - 1].seconds ? seconds : null;
+}
+
 /**
  * A clip's dive log as another clip has it, both by one clock: it began so much later or earlier. Null where a time is not known,
  * or the log does not cover the other one.

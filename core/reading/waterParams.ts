@@ -1,6 +1,7 @@
 import { bt709 } from '../colour/transfer';
 import { luma709 } from '../colour/ycbcr';
 import type { Vec3 } from '../colour/matrix';
+import { FIT_LIMITS, MOST_VEIL } from '../steps/water';
 import { lightLeft, WATER_TYPES, type WaterType } from '../steps/water/waters';
 import { depthAt, depthKeys, type ClipDive } from '../model/diveLog';
 import type { Correction } from './correction';
@@ -21,10 +22,6 @@ const DISTANCES = [0.5, 0.8, 1.2, 1.8, 2.5, 4, 6];
 const USUAL_DISTANCE = 1.5;
 const DEEPEST = 30;
 const DEPTH_STEP = 0.5;
-/** Limits of what a measured loss may be against the model's, as the step has them. */
-const [LEAST_FIT, MOST_FIT] = [0.25, 4];
-/** The veil's colour cannot be brighter than this, encoded. */
-const MOST_VEIL = 0.95;
 
 const clamp = (v: number, low: number, high: number): number => Math.min(high, Math.max(low, v));
 
@@ -76,7 +73,7 @@ function fitTo(
       above += (wanted * r[c]) / rows.length;
       below += (r[c] * r[c]) / rows.length;
     });
-    const fit = clamp(above / below, LEAST_FIT, MOST_FIT);
+    const fit = clamp(above / below, ...FIT_LIMITS);
     cost += (Math.log(fit) / FIT_DEVIATION) ** 2;
     rows.forEach((r, i) => {
       cost += ((r[1] - fit * r[c] - (gains[i][c] - gains[i][1])) / GAIN_DEVIATION) ** 2 / rows.length;
@@ -163,7 +160,7 @@ export function waterParams(
   const depth = dive ? fit.depths[fit.depths.length >> 1] : over ? over[over.length >> 1] : fit.depths[0];
   // Over a clip the fits are those of all frames; at one depth they make the gains exact.
   const [far, here] = [lossOf(type, depth, distance), lossOf(type, depth, 0)];
-  const exact = (c: 0 | 2): number => clamp((far[1] - (gain[c] - gain[1])) / far[c], LEAST_FIT, MOST_FIT);
+  const exact = (c: 0 | 2): number => clamp((far[1] - (gain[c] - gain[1])) / far[c], ...FIT_LIMITS);
   const [fitRed, fitBlue] = dive || over ? [fit.fitRed, fit.fitBlue] : [exact(0), exact(2)];
   const left = (loss: Readonly<Vec3>): Vec3 => [
     Math.exp(fitRed * loss[0]),

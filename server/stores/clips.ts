@@ -5,6 +5,7 @@ import type { z } from 'zod';
 import type { MediaFacts } from '@inkavo/core/model/facts';
 import type { ClipDive } from '@inkavo/core/model/diveLog';
 import { isIdle, newStep, storedSteps, type Step } from '@inkavo/core/model/grade';
+import { positionAmong, type Placed } from '@inkavo/core/model/order';
 import { listedClipSchema, type Clip, type clipPatch, type ListedClip } from '@inkavo/core/model/outing';
 import { REGION } from '@inkavo/core/regions/region';
 import { LAID_OUT } from '@inkavo/core/steps';
@@ -190,15 +191,23 @@ export class ClipStore {
     const id = known?.id ?? randomUUID();
     if (!known) {
       const { facts } = (await trx('media').where({ hash }).first()) as { facts: string };
-      const { frames } = JSON.parse(facts) as MediaFacts;
-      const last = await trx('clips').where({ outing_id: outingId }).max('position as position').first();
+      const { frames, recordedAt } = JSON.parse(facts) as MediaFacts;
+      const others = await trx('clips')
+        .join('media', 'media.hash', 'clips.hash')
+        .where({ outing_id: outingId })
+        .orderBy('position')
+        .select<(Placed & { position: number })[]>(
+          'name',
+          'position',
+          trx.raw(`json_extract(media.facts, '$.recordedAt') as recordedAt`),
+        );
       await trx('clips').insert({
         id,
         outing_id: outingId,
         camera_id: cameraId,
         hash,
         name,
-        position: (last?.position ?? 0) + 1,
+        position: positionAmong(others, { name, recordedAt }),
         in_frame: 0,
         out_frame: frames - 1,
         reference_frame: usualFrame(frames),

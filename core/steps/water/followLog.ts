@@ -2,11 +2,8 @@ import { bt709 } from '../../colour/transfer';
 import { depthAt, depthKeys, type ClipDive } from '../../model/diveLog';
 import type { Step } from '../../model/grade';
 import { isKeyframed, resolveParams, valueAt } from '../../regions/keyframes';
-import { water, waterLeft, type WaterParams } from './index';
+import { FIT_LIMITS, MOST_VEIL, water, waterLeft, type WaterParams } from './index';
 
-/** What measured losses may be, as the step has them; and the brightest veil, encoded. */
-const [LEAST, MOST] = [0.25, 4];
-const MOST_VEIL = 0.95;
 /** Times over a clip at which losses are compared. */
 const TIMES = 9;
 
@@ -57,7 +54,7 @@ export function followLog(
         above += wanted * model.whole[c];
         below += model.whole[c] ** 2;
       }
-      return [key, below > 0 ? clamp(above / below, LEAST, MOST) : (params[key] as number)];
+      return [key, below > 0 ? clamp(above / below, ...FIT_LIMITS) : (params[key] as number)];
     }),
   );
   const [before, after] = pairs[TIMES >> 1];

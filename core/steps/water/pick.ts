@@ -1,5 +1,5 @@
 import type { Vec3 } from '../../colour/matrix';
-import { water, waterLeft, type WaterParams } from './index';
+import { FIT_LIMITS, water, waterLeft, type WaterParams } from './index';
 import { WATER_TYPES } from './waters';
 
 /** Depths that are tried, in metres. */
@@ -19,8 +19,6 @@ export function depthForNeutral(params: WaterParams, colour: Readonly<Vec3>, acr
   return best.depth;
 }
 
-/** What a measured loss may be, against the model's. */
-const [LEAST, MOST] = [0.25, 4];
 const ROUNDS = 40;
 
 /** The losses of red and blue at which a colour comes out neutral, within their limits; null where there is nothing to fit. */
@@ -38,7 +36,7 @@ function fitLosses(
     ['fitRed', 0],
     ['fitBlue', 2],
   ] as const) {
-    let [low, high] = [Math.log(LEAST), Math.log(MOST)];
+    let [low, high] = FIT_LIMITS.map(Math.log);
     for (let k = 0; k < ROUNDS; k += 1) {
       const middle = (low + high) / 2;
       const rgb: Vec3 = [colour[0], colour[1], colour[2]];

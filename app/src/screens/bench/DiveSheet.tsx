@@ -5,7 +5,7 @@ import Svg, { Path, Rect } from 'react-native-svg';
 import { FormatError } from '@inkavo/core/formats/error';
 import { readDiveLog, type LengthUnit } from '@inkavo/core/formats/diveLog';
 import { clipSeconds } from '@inkavo/core/model/facts';
-import { depthAt, type ClipDive, type DiveLog } from '@inkavo/core/model/diveLog';
+import { clipBegins, depthAt, type ClipDive, type DiveLog } from '@inkavo/core/model/diveLog';
 import { joined } from '@inkavo/core/model/lists';
 import type { NumberSpec } from '@inkavo/core/steps';
 import { followLog, followsLog } from '@inkavo/core/steps/water/followLog';
@@ -132,13 +132,8 @@ const lengthOf = (log: DiveLog): number => log.samples[log.samples.length - 1].s
 
 const secondsHere = (): number => clipSeconds(useBench.getState().opened!.clip.facts);
 
-/** Where the clip begins in a log, by both clocks; without one of them, at the log's start. */
-function beginning(log: DiveLog): number {
-  const { recordedAt } = useBench.getState().opened!.clip.facts;
-  if (!recordedAt || !log.startedAt) return 0;
-  const seconds = (Date.parse(recordedAt) - Date.parse(log.startedAt)) / 1000;
-  return seconds >= 0 && seconds < lengthOf(log) ? seconds : 0;
-}
+/** Where the clip begins in a log, by both clocks; where they do not tell, at the log's start. */
+const beginning = (log: DiveLog): number => clipBegins(log, useBench.getState().opened!.clip.facts.recordedAt) ?? 0;
 
 function OffsetRuler({ dive, onSet }: { dive: ClipDive; onSet(offset: number): void }) {
   const [offset, setOffset] = useState(dive.offset);

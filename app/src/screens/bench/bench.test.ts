@@ -1,6 +1,5 @@
 import { colourText, neutralText } from './colourText';
 import { layoutBench } from './layout';
-import { positionAt } from '../outing/order';
 import { troubleAt } from './HoldBand';
 import { clockText, timeText } from './timeText';
 
@@ -68,12 +67,6 @@ test('a colour in numbers and in words', () => {
   expect(colourText([0.5, 1.2, -0.1])).toBe('128 255 0');
   expect(neutralText([0.5, 0.505, 0.5])).toBe('neutral within 1 %');
   expect(neutralText([0.4, 0.5, 0.3])).toBe('green 20 % above blue');
-});
-
-test('a place between neighbours, before the first and after the last', () => {
-  expect([positionAt([9, 1, 2], 0), positionAt([1, 9, 2], 1), positionAt([1, 2, 9], 2), positionAt([5], 0)]).toEqual([
-    0, 1.5, 3, 0,
-  ]);
 });
 
 test('seconds of a dive as a clock', () => {

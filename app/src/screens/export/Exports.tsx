@@ -25,7 +25,7 @@ import { TopBar } from '../../ui/TopBar';
 import { Txt } from '../../ui/Txt';
 import { UndoButtons } from '../../ui/UndoButtons';
 import { Download, Pause, Play } from '../../ui/icons';
-import { positionAt } from '../outing/order';
+import { positionAt } from '@inkavo/core/model/order';
 import { IntoFolder } from './IntoFolder';
 import { ExportRow, SortableRow } from './ExportRow';
 

@@ -20,7 +20,7 @@ import { EllipsisVertical } from '../../ui/icons';
 import { Txt } from '../../ui/Txt';
 import type { Arrangement } from '../../state/arrangement';
 import { rowsOf, type Row } from './arrange';
-import { positionAt } from './order';
+import { positionAt } from '@inkavo/core/model/order';
 import { SortableTile } from './SortableTile';
 
 /** Gap between tiles, and the widest row, in pixels. */

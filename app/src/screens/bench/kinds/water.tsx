@@ -2,6 +2,7 @@ import { useState } from 'react';
 import { View } from 'react-native';
 import { water } from '@inkavo/core/steps/water';
 import { useBench } from '../../../state/bench';
+import { Button } from '../../../ui/Button';
 import { ChoiceList } from '../../../ui/Choice';
 import { Droplets, Gauge, Pipette, Scale } from '../../../ui/icons';
 import { Sheet } from '../../../ui/Sheet';
@@ -9,6 +10,8 @@ import { Tool } from '../../../ui/Tool';
 import { Txt } from '../../../ui/Txt';
 import type { ControlsProps, KindControls } from './types';
 import { DiveSheet } from '../DiveSheet';
+
+const FITS = ['fitRed', 'fitBlue'] as const;
 
 /** Ways to tell a water step about its water: its type, open water, something neutral, a dive log. */
 function WaterHead({ id, params }: ControlsProps) {
@@ -46,11 +49,29 @@ function WaterHead({ id, params }: ControlsProps) {
                 options={options}
                 onChange={(v) => setParams(id, { [key]: v })}
               />
+              {key === 'type' ? <OwnLosses id={id} params={params} /> : null}
             </View>
           ))}
         </Sheet>
       ) : null}
       {sheet === 'dive' ? <DiveSheet stepId={id} onClose={() => setSheet(null)} /> : null}
+    </View>
+  );
+}
+
+/** Losses that were measured in the clip stay when another type is chosen; here they are seen, and let go. */
+function OwnLosses({ id, params }: ControlsProps) {
+  if (FITS.every((key) => params[key] === 1)) return null;
+  const [red, blue] = FITS.map((key) => `×${(params[key] as number).toFixed(2)}`);
+  return (
+    <View className="flex-row items-center gap-3">
+      <Txt quiet className="flex-1">
+        As measured in this clip: red {red} and blue {blue} of this type’s loss.
+      </Txt>
+      <Button
+        title="The type’s own"
+        onPress={() => useBench.getState().setParams(id, Object.fromEntries(FITS.map((key) => [key, 1])))}
+      />
     </View>
   );
 }
