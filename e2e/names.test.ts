@@ -38,10 +38,10 @@ describe.each(Object.entries(SIZES))('on a %s', (_name, size) => {
   test('an outing, a camera and a clip get other names, and each can be undone and redone', async () => {
     await button(page, 'This outing: name, day, remove').click();
     await page.getByRole('textbox', { name: 'Name' }).fill('Second survey');
-    await page.getByRole('textbox', { name: 'Day' }).fill('yesterday');
+    await page.getByLabel('Day', { exact: true }).fill('');
     await button(page, 'Save').click();
     await page.getByText('A day is written as YYYY-MM-DD.').waitFor();
-    await page.getByRole('textbox', { name: 'Day' }).fill('2031-06-15');
+    await page.getByLabel('Day', { exact: true }).fill('2031-06-15');
     await button(page, 'Save').click();
     await page.getByRole('heading', { name: 'Second survey' }).waitFor();
 

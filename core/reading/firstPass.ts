@@ -231,15 +231,16 @@ export function firstPass(
     const own = estimate(fault, worn).correction;
     const { correction, others: agree } = pooled(fault, own, alike);
     const gains = fault === 'water' ? gainsOver('water', worn) : [];
-    const worked = stepsOf(fault, correction, {
+    const context = {
       hazeShare: hazeShareOf(cells, correction),
       frames: gains.map((gain, i) => ({ seconds: some[i].seconds, gain })),
       others: agree,
       dive: known.dive ?? null,
       seconds: frames[frames.length - 1].seconds,
-    });
+    };
     const started = [...after, ...asSteps(start)];
-    const proposals = [...start, ...quietened(fault, frames, started, worked)];
+    const worked = (greyed: number): Proposal[] => stepsOf(fault, correction, greyed, context);
+    const proposals = [...start, ...quietened(fault, frames, started, worked, start.length > 0)];
     const before = outcomeOf(frames, after);
     const { proposals: held, outcome } = judged(frames, after, proposals, before);
     return apart(start.length ? outcomeOf(frames, started) : before, outcome) < NOTICED ? [] : held;

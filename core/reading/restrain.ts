@@ -5,7 +5,7 @@ import { noiseIn, type NoiseCovariance } from './noise';
 import { noiseAfter } from './noiseAfter';
 import { outcomeOf, type Outcome } from './outcome';
 import { median, spread } from './readFrames';
-import { asSteps, exposureReason, saturationReason, SOFT } from './stepsOf';
+import { asSteps, exposureReason, GREYED, LEAST_GREYED, saturationReason, SOFT } from './stepsOf';
 
 /** Noise of red after the water is taken off, over green's before, that is borne; blue's is seen less. */
 const RED_NOISE = 1.8;
@@ -24,6 +24,9 @@ const FLOOR_STEP = 0.04;
 /** Noise of red after haze is taken off, over green's before, that is borne; and noise that nobody sees: a code value of 8 bits. */
 const HAZE_NOISE = 2;
 const UNSEEN = 1 / 219;
+
+/** A first pass may lose so much more than the file had lost. */
+const LOST = 0.0025;
 
 /** Share of a frame's cells in which a channel lies at black or below. */
 function lostShare({ small: { code } }: ClipFrame, channel: 0 | 2): number {
@@ -44,14 +47,50 @@ function quietHaze(frames: readonly ClipFrame[], given: readonly Step[], proposa
   const noise = noiseOfClip(frames);
   let list = proposals;
   for (let floor = LEAST_FLOOR; floor <= MOST_FLOOR; floor += FLOOR_STEP) {
-    list = list.map((p) =>
-      p.step.kind === 'haze' ? { ...p, step: { ...p.step, params: { ...p.step.params, floor } } } : p,
-    );
+    list = withParams(list, 'haze', { floor });
     const { red } = noiseAfter(frame, [...given, ...asSteps(list)], noise);
     if (red <= HAZE_NOISE || red * noiseIn(noise, 1) <= UNSEEN) break;
   }
   return list;
 }
+
+/** Saturation that is added is given up in steps of this (natural logarithm), before anything else is. */
+const GREYED_STEP = 0.1;
+
+/**
+ * Steps with as much saturation added as neither brings out noise, through all steps, nor pushes beyond white; else with the
+ * least.
+ */
+function quietColour(
+  frames: readonly ClipFrame[],
+  given: readonly Step[],
+  worked: (greyed: number) => Proposal[],
+  [from, to]: readonly [number, number],
+  isBorne: (red: number, blue: number) => boolean,
+): Proposal[] {
+  const [frame] = spread(frames, 2).slice(-1);
+  const noise = noiseOfClip(frames);
+  const lost = outcomeOf(frames, given).over + LOST;
+  for (let greyed = from; greyed > to; greyed -= GREYED_STEP) {
+    const list = worked(greyed);
+    const steps = [...given, ...asSteps(list)];
+    const { red, blue } = noiseAfter(frame, steps, noise);
+    if (isBorne(red, blue) && outcomeOf(frames, steps).over <= lost) return list;
+  }
+  return worked(to);
+}
+
+/** Stops by which a water step may raise red and blue, before noise is looked at: a channel that is lost is rebuilt. */
+function mostRaised(frame: ClipFrame): { limitRed: number; limitBlue: number } {
+  const of = (channel: 0 | 2): number => (lostShare(frame, channel) > LOST_CHANNEL ? LEAST_RAISED : MOST_RAISED);
+  return { limitRed: of(0), limitBlue: of(2) };
+}
+
+/** Proposals with parameters of the step of a kind changed. */
+const withParams = (proposals: readonly Proposal[], kind: string, params: Record<string, unknown>): Proposal[] =>
+  proposals.map((p) =>
+    p.step.kind === kind ? { ...p, step: { ...p.step, params: { ...p.step.params, ...params } } } : p,
+  );
 
 /**
  * Holds back what a water step raises red and blue by until their noise, through all steps, is borne; what is held back is
@@ -60,24 +99,20 @@ function quietHaze(frames: readonly ClipFrame[], given: readonly Step[], proposa
 function quietWater(frames: readonly ClipFrame[], given: readonly Step[], proposals: Proposal[]): Proposal[] {
   const [frame] = spread(frames, 2).slice(-1);
   const noise = noiseOfClip(frames);
+  const from = mostRaised(frame);
   let list = proposals;
-  for (const [key, channel, at, most] of [
-    ['limitRed', 'red', 0, RED_NOISE],
-    ['limitBlue', 'blue', 2, BLUE_NOISE],
+  for (const [key, channel, most] of [
+    ['limitRed', 'red', RED_NOISE],
+    ['limitBlue', 'blue', BLUE_NOISE],
   ] as const) {
-    const from = lostShare(frame, at) > LOST_CHANNEL ? LEAST_RAISED : MOST_RAISED;
-    for (let limit = from; limit >= LEAST_RAISED; limit -= LIMIT_STEP) {
-      list = list.map((p) =>
-        p.step.kind === 'water' ? { ...p, step: { ...p.step, params: { ...p.step.params, [key]: limit } } } : p,
-      );
+    for (let limit = from[key]; limit >= LEAST_RAISED; limit -= LIMIT_STEP) {
+      list = withParams(list, 'water', { [key]: limit });
       if (noiseAfter(frame, [...given, ...asSteps(list)], noise)[channel] <= most) break;
     }
   }
   return list;
 }
 
-/** A first pass may lose so much more than the file had lost. */
-const LOST = 0.0025;
 /** Colours beyond this share of the vectorscope's radius are garish (as the hold check has it), and are held to it. */
 const GARISH = 0.8;
 /** Beyond black, where saturated darks go, more is borne; less saturation must bring it down by this much to be worth it. */
@@ -124,13 +159,27 @@ export function judged(
   return { proposals: list, outcome };
 }
 
-/** Holds a correction back to where the noise that it raises is borne. `given`: steps that come before. */
+/**
+ * Holds a correction back to where the noise that it raises is borne. `given`: steps that come before; `worked`: the steps
+ * with so much saturation added (natural logarithm). `hidden`: it was found in a flat recording that was converted, where
+ * colour is less certain; no more than the least is added.
+ */
 export function quietened(
   fault: Fault,
   frames: readonly ClipFrame[],
   given: readonly Step[],
-  proposals: Proposal[],
+  worked: (greyed: number) => Proposal[],
+  hidden: boolean,
 ): Proposal[] {
-  if (fault === 'water') return quietWater(frames, given, proposals);
-  return fault === 'haze' ? quietHaze(frames, given, proposals) : proposals;
+  const between = [hidden ? LEAST_GREYED[fault] : GREYED[fault], LEAST_GREYED[fault]] as const;
+  if (fault === 'water') {
+    const most = mostRaised(spread(frames, 2).slice(-1)[0]);
+    const raised = (greyed: number): Proposal[] => withParams(worked(greyed), 'water', most);
+    const isBorne = (red: number, blue: number): boolean => red <= RED_NOISE && blue <= BLUE_NOISE;
+    return quietWater(frames, given, quietColour(frames, given, raised, between, isBorne));
+  }
+  if (fault !== 'haze') return worked(between[0]);
+  const least = noiseIn(noiseOfClip(frames), 1);
+  const isBorne = (red: number): boolean => red <= HAZE_NOISE || red * least <= UNSEEN;
+  return quietHaze(frames, given, quietColour(frames, given, worked, between, isBorne));
 }

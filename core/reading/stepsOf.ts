@@ -18,10 +18,14 @@ const LEAST_STOPS = 0.12;
 const LEAST_SATURATION = 0.06;
 const MOST_SATURATION = Math.log(2);
 /**
- * What is least wrong on average is too grey, and rebuilding red and blue from green takes more: saturation that is added
- * (natural logarithm). With it chroma of sixteen known cases of water rose from 0.66 to 0.79 of the truth's.
+ * What is least wrong on average is too grey (an estimate by least squares shrinks), and rebuilding red and blue from green
+ * takes more: saturation that is added (natural logarithm). Of 24 known cases of each kind, developing part, chroma rose
+ * from 0.53 to 0.60 of the truth's for water, 0.72 to 0.82 for haze and 0.83 to 0.88 for white, at 0.2, 0.05 and 0.05
+ * CIEDE2000 more. Flat recordings have theirs, and what hides in them is looked for after these steps.
  */
-const GREYED: Record<Fault, number> = { water: 0.2, haze: 0, flat: 0, white: 0 };
+export const GREYED: Record<Fault, number> = { water: 0.5, haze: 0.18, flat: 0, white: 0.1 };
+/** The least that is added, where more would bring out noise. */
+export const LEAST_GREYED: Record<Fault, number> = { water: 0.2, haze: 0, flat: 0, white: 0 };
 
 const encode = (light: Readonly<Vec3>): Vec3 => light.map((v) => Math.min(1, Math.max(0, bt709.encode(v)))) as Vec3;
 
@@ -128,13 +132,14 @@ export interface StepsContext {
   seconds: number;
 }
 
-/** The steps of a correction in working order, each with its reason. */
+/** The steps of a correction in working order, each with its reason. `greyed`: see {@link GREYED}. */
 export function stepsOf(
   fault: Fault,
   found: Correction,
+  greyed: number,
   { hazeShare, frames, others, dive, seconds }: StepsContext,
 ): Proposal[] {
-  const correction = { ...found, saturation: found.saturation + GREYED[fault] };
+  const correction = { ...found, saturation: found.saturation + greyed };
   if (fault === 'water') {
     const { params, exposure, reason } = waterParams(correction, frames, dive, seconds);
     return [{ step: newStep('water', 'first-water', params), reason }, ...levelSteps(exposure, correction)];

@@ -117,6 +117,11 @@ function fitWater(
 const DESCENT = 0.3;
 const CLEARER = 2;
 const FEWEST = 4;
+/**
+ * Metres a second from the shallowest to the deepest place: nobody goes down or up faster (common practice: divers at most
+ * half of it, and those who hold their breath about as fast). What seems to is another thing that comes into the frame.
+ */
+const FASTEST = 1;
 
 /** Depths over time at which frames' gains fit a water, smoothed; null where they tell no descent. */
 function descent(frames: readonly FrameGain[], { type, distance, fitRed, fitBlue }: Fit): number[] | null {
@@ -137,9 +142,11 @@ function descent(frames: readonly FrameGain[], { type, distance, fitRed, fitBlue
     return around.reduce((s, d) => s + d, 0) / around.length;
   });
   const scatter = Math.sqrt(depths.reduce((s, d, i) => s + (d - smooth[i]) ** 2, 0) / depths.length);
-  const reach = Math.max(...smooth) - Math.min(...smooth);
+  const [least, most] = [Math.min(...smooth), Math.max(...smooth)];
+  const reach = most - least;
+  const took = Math.abs(frames[smooth.indexOf(most)].seconds - frames[smooth.indexOf(least)].seconds);
   const mean = smooth.reduce((s, d) => s + d, 0) / smooth.length;
-  return reach > DESCENT * mean && reach > CLEARER * scatter ? smooth : null;
+  return reach > DESCENT * mean && reach > CLEARER * scatter && reach <= FASTEST * took ? smooth : null;
 }
 
 /**

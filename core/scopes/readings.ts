@@ -1,3 +1,4 @@
+import { isIdle, type Step } from '../model/grade';
 import { SKIN_ANGLE } from '../steps/saturation';
 import type { Band, Statistics } from './statistics';
 import { barTargets, FULL_CHROMA, type Chroma, type MarkColour } from './vectorscope';
@@ -35,11 +36,19 @@ export function clippingReading({ lostInFile, lostByGrade, outOfRange, pressed }
   return { mark: 'overall', text: text.charAt(0).toUpperCase() + text.slice(1), ...(mends ? { mend: 'range' } : {}) };
 }
 
-/** Where the trace begins and ends. */
-export function rangeReading({ luma }: Statistics): Reading {
+/** Steps that deal with what makes a recording flat; from there on it is a matter of range. */
+const UNFLATTEN = new Set(['convert', 'haze', 'water']);
+export const isUnflattened = (steps: readonly Step[]): boolean =>
+  steps.some((s) => UNFLATTEN.has(s.kind) && !isIdle(s));
+
+/** Where the trace begins and ends. `unflattened`: whether the grade has dealt with what makes a recording flat. */
+export function rangeReading({ luma }: Statistics, unflattened: boolean): Reading {
   const ends = `Shadows at ${percent(luma.low)}, highlights at ${percent(luma.high)}`;
   // A trace bunched in the middle is what a flat or log profile gives before it is converted (common practice).
-  if (luma.high < 0.8 && luma.low > 0.08) return { mark: 'overall', text: `${ends}: flat.`, mend: 'convert' };
+  if (luma.high < 0.8 && luma.low > 0.08)
+    return unflattened
+      ? { mark: 'overall', text: `${ends}: room at both ends.`, mend: 'range' }
+      : { mark: 'overall', text: `${ends}: flat.`, mend: 'convert' };
   if (luma.high < 0.8) return { mark: 'highlights', text: `${ends}: room above.`, mend: 'range' };
   if (luma.low > 0.1) return { mark: 'shadows', text: `${ends}: room below.`, mend: 'range' };
   return { mark: 'overall', text: `${ends}.` };

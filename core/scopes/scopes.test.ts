@@ -1,7 +1,8 @@
 import type { Vec3 } from '../colour/matrix';
 import { rgbToYcbcr } from '../colour/ycbcr';
 import { pickNeutral } from '../steps/balance/pick';
-import { castReadings, clippingReading, rangeReading, saturationReading } from './readings';
+import { newStep, type Step } from '../model/grade';
+import { castReadings, clippingReading, isUnflattened, rangeReading, saturationReading } from './readings';
 import { meanOfArea, sampleArea } from './sampleArea';
 import { fileEnds, measure } from './statistics';
 import { rowOf, traceWaveform, valueOfHeight } from './trace';
@@ -135,7 +136,10 @@ test('readings are sentences with numbers, and name the step that mends', () => 
     picture(() => [0.4, 0.4, 0.4]),
     NO_ENDS,
   );
-  expect(rangeReading(flat)).toMatchObject({ text: 'Shadows at 30 %, highlights at 55 %: flat.', mend: 'convert' });
+  expect(rangeReading(flat, false)).toMatchObject({
+    text: 'Shadows at 30 %, highlights at 55 %: flat.',
+    mend: 'convert',
+  });
   expect(castReadings(flat).every((r) => /neutral within/.test(r.text))).toBe(true);
   expect(saturationReading(flat).mend).toBe('saturation');
   const green = measure(
@@ -145,6 +149,20 @@ test('readings are sentences with numbers, and name the step that mends', () => 
   );
   expect(castReadings(green)[0]).toMatchObject({ mend: 'balance' });
   expect(castReadings(green)[0].text).toMatch(/^Highlights: green \d+ % above red\.$/);
+});
+
+test('what was converted, or seen through water or haze, is not called flat: its range is left to set', () => {
+  const bunched = measure(
+    picture((x) => [0.3 + (x / W) * 0.25, 0.3 + (x / W) * 0.25, 0.3 + (x / W) * 0.25]),
+    picture(() => [0.4, 0.4, 0.4]),
+    NO_ENDS,
+  );
+  const read = (...steps: Step[]) => rangeReading(bunched, isUnflattened(steps)).mend;
+  const water = newStep('water', 'w', { depth: 6 });
+  expect(read(newStep('convert', 'c'), newStep('range', 'r', { contrast: 1.2 }))).toBe('convert');
+  expect(read(newStep('convert', 'c'), water)).toBe('range');
+  expect(read({ ...water, on: false })).toBe('convert');
+  expect(rangeReading(bunched, true).text).toBe('Shadows at 30 %, highlights at 55 %: room at both ends.');
 });
 
 test('an area is read in its own pixels', () => {

@@ -9,7 +9,13 @@ import { REST_SIZE } from '@inkavo/core/program/bake';
 import { compile } from '@inkavo/core/program/compile';
 import { bakeFor, pictureToRgb } from '@inkavo/core/program/cpu/gradePicture';
 import type { PlanarPicture } from '@inkavo/core/program/cpu/planar';
-import { castReadings, clippingReading, rangeReading, saturationReading } from '@inkavo/core/scopes/readings';
+import {
+  castReadings,
+  clippingReading,
+  isUnflattened,
+  rangeReading,
+  saturationReading,
+} from '@inkavo/core/scopes/readings';
 import { fileEnds, measure } from '@inkavo/core/scopes/statistics';
 import { provideLut } from '@inkavo/core/steps/lut/library';
 import { reducedOf, type NoiseTask } from '../frames/noise';
@@ -106,14 +112,14 @@ function readings({ picture, steps, luts, seconds }: ReadingsTask): Answers['rea
   for (const [id, text] of Object.entries(luts)) provideLut(id, text);
   const code = pictureToRgb(undefined, picture);
   const ends = fileEnds(code);
-  const say = (graded: Float32Array): string[] => {
+  const say = (graded: Float32Array, unflattened: boolean): string[] => {
     const numbers = measure(graded, code, ends);
-    const list = [clippingReading(numbers), rangeReading(numbers), ...castReadings(numbers).slice(0, 1)];
+    const list = [clippingReading(numbers), rangeReading(numbers, unflattened), ...castReadings(numbers).slice(0, 1)];
     return [...list, saturationReading(numbers)].map((r) => r.text);
   };
   return {
-    before: say(code),
-    after: say(pictureToRgb(bakeFor(compile(steps, seconds), picture, READ_TABLE), picture)),
+    before: say(code, false),
+    after: say(pictureToRgb(bakeFor(compile(steps, seconds), picture, READ_TABLE), picture), isUnflattened(steps)),
   };
 }
 

@@ -1,3 +1,4 @@
+import { isUnflattened } from '@inkavo/core/scopes/readings';
 import { LEVEL_CENTRES } from '@inkavo/core/steps/shared/tone';
 import { shownLists, useBench } from '../state/bench';
 import { findStep } from '../state/stepLists';
@@ -54,6 +55,7 @@ export class Measuring {
         pad: pad > 0 ? { size: pad, zoom: padZoom } : null,
         edges: currentEdges(),
         tones: tones(moment),
+        unflattened: isUnflattened(moment.steps),
         hues: stepInHand()?.kind === 'hues',
         rough,
       },

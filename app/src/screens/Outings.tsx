@@ -4,7 +4,7 @@ import { useState } from 'react';
 import { ActivityIndicator, Pressable, ScrollView, View } from 'react-native';
 import { api, thumbUrl, type OutingListed } from '../api/client';
 import { Button, IconButton } from '../ui/Button';
-import { Field } from '../ui/Field';
+import { DayField, Field } from '../ui/Field';
 import { Empty, Trouble } from '../ui/Note';
 import { Sheet } from '../ui/Sheet';
 import { Thumb } from '../ui/Thumb';
@@ -153,7 +153,7 @@ function NewOuting({ onClose }: { onClose(): void }) {
     <Sheet title="New outing" onClose={onClose}>
       <Field label="Name" value={name} onChange={setName} autoFocus onSubmitEditing={submit} />
       <Field label="Place" value={place} onChange={setPlace} onSubmitEditing={submit} />
-      <Field label="Day (YYYY-MM-DD)" value={date} onChange={setDate} onSubmitEditing={submit} />
+      <DayField label="Day" value={date} onChange={setDate} />
       {trouble ? <Trouble text={trouble} /> : null}
       <Button title="Make it" look="strong" disabled={!name.trim()} onPress={() => void make()} />
     </Sheet>

@@ -25,3 +25,21 @@ export function Field({ label, value, onChange, ...rest }: Props) {
     </View>
   );
 }
+
+/** A day to choose, by the browser's own calendar; YYYY-MM-DD, empty while none is chosen. */
+export function DayField({ label, value, onChange }: Pick<Props, 'label' | 'value' | 'onChange'>) {
+  return (
+    <View className="gap-1">
+      <Txt size="sm" quiet>
+        {label}
+      </Txt>
+      <input
+        type="date"
+        aria-label={label}
+        value={value}
+        onChange={(e) => onChange(e.target.value)}
+        className="box-border h-[48px] w-full rounded border-stroke border-solid border-edge bg-surface px-3 font-sans text-base text-ink"
+      />
+    </View>
+  );
+}

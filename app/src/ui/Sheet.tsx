@@ -8,6 +8,8 @@ import { X } from './icons';
 
 /** What a sheet leaves free, undimmed, and what holding it does, in place of closing the sheet. */
 export interface Beside {
+  /** Height of the bar at the upper edge, whose buttons wait: it is dimmed, and a tap on it closes the sheet. */
+  bar: number;
   /** It stays below so many pixels from the upper edge. */
   top: number;
   /** It stands at the right, in place of the middle; no wider than `most` pixels. */
@@ -16,7 +18,7 @@ export interface Beside {
   onHold(held: boolean): void;
 }
 
-interface Props {
+export interface SheetProps {
   title: string;
   onClose(): void;
   children: ReactNode;
@@ -26,7 +28,7 @@ interface Props {
 }
 
 /** A panel that comes up from below over the screen; closes by its button, Escape, Back or a tap beside it. */
-export function Sheet({ title, onClose, children, footer, beside }: Props) {
+export function Sheet({ title, onClose, children, footer, beside }: SheetProps) {
   useBackCloses(true, onClose);
   useReturnFocus();
   const { height } = useWindowDimensions();
@@ -34,13 +36,22 @@ export function Sheet({ title, onClose, children, footer, beside }: Props) {
     <Modal transparent visible animationType="none" onRequestClose={onClose} aria-label={title}>
       <View className="flex-1 justify-end">
         {beside ? (
-          <Pressable
-            className="absolute inset-0"
-            onPressIn={() => beside.onHold(true)}
-            onPressOut={() => beside.onHold(false)}
-            aria-hidden
-            tabIndex={-1}
-          />
+          <>
+            <Pressable
+              className="absolute inset-0"
+              onPressIn={() => beside.onHold(true)}
+              onPressOut={() => beside.onHold(false)}
+              aria-hidden
+              tabIndex={-1}
+            />
+            <Pressable
+              className="absolute inset-x-0 top-0 bg-black/60"
+              style={{ height: beside.bar }}
+              onPress={onClose}
+              aria-hidden
+              tabIndex={-1}
+            />
+          </>
         ) : (
           <Pressable className="absolute inset-0 bg-black/60" onPress={onClose} aria-hidden tabIndex={-1} />
         )}

@@ -113,7 +113,7 @@ test('steps do what the correction says that they were made from', () => {
     ['white', white, 0.06],
     ['flat', flat, 0.01],
   ] as const) {
-    const steps = asSteps(stepsOf(fault, correction, context));
+    const steps = asSteps(stepsOf(fault, correction, 0, context));
     const got = evaluate(compile(steps, 0), [0.45, 0.42, 0.4], false, []);
     const out = [0, 0, 0];
     correctWithSlopes([0.45, 0.42, 0.4], 0, correction, 0, out, new Float64Array(3 * NUMBERS));

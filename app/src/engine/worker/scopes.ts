@@ -36,6 +36,8 @@ export interface ScopeRequest {
   edges: BandEdges;
   /** Tones of steps whose height on the waveform is wanted. */
   tones: { moment: Moment; stepId: string; tones: readonly number[] } | null;
+  /** The grade has dealt with what makes a recording flat. */
+  unflattened: boolean;
   /** The hue histogram is wanted. */
   hues: boolean;
   /** While a finger is down a ninth of the pixels is enough, and traces of half the size. */
@@ -81,10 +83,10 @@ function paintMain(
   return null;
 }
 
-function readingsOf(statistics: Statistics): Reading[] {
+function readingsOf(statistics: Statistics, unflattened: boolean): Reading[] {
   const all = [
     clippingReading(statistics),
-    rangeReading(statistics),
+    rangeReading(statistics, unflattened),
     ...castReadings(statistics),
     saturationReading(statistics),
   ];
@@ -114,7 +116,7 @@ export const scopesApi = {
       marks: measureMarks(graded, edges),
       hues: request.hues ? hueHistogram(graded) : null,
       zones: zoneShares(graded),
-      readings: readingsOf(statistics),
+      readings: readingsOf(statistics, request.unflattened),
       backend: gradingBackend(),
       within,
       heights: tones ? toneHeights(tones.moment.steps, tones.stepId, tones.tones, tones.moment.seconds) : [],

@@ -16,11 +16,11 @@ import { Button } from '../../ui/Button';
 import { Choice } from '../../ui/Choice';
 import { Droplets, FileUp, Pipette, Trash } from '../../ui/icons';
 import { Trouble } from '../../ui/Note';
-import { Sheet } from '../../ui/Sheet';
 import { Txt } from '../../ui/Txt';
 import { DiveOthers } from './DiveOthers';
 import { useFinding } from './kinds/finding';
 import { clockText } from './timeText';
+import { PictureSheet } from './PictureSheet';
 
 const CHART_HEIGHT = 110;
 const CHART_WIDTH = 520;
@@ -73,7 +73,7 @@ export function DiveSheet({ stepId, onClose }: { stepId: string; onClose(): void
   });
 
   return (
-    <Sheet title="Dive log" onClose={onClose}>
+    <PictureSheet title="Dive log" onClose={onClose}>
       {state.trouble ? <Trouble text={state.trouble} /> : null}
       {dive ? (
         <>
@@ -124,7 +124,7 @@ export function DiveSheet({ stepId, onClose }: { stepId: string; onClose(): void
           onTrouble={(t) => setState({ busy: false, trouble: t, note: null })}
         />
       )}
-    </Sheet>
+    </PictureSheet>
   );
 }
 

@@ -16,9 +16,8 @@ import { Button } from '../../ui/Button';
 import { Choice } from '../../ui/Choice';
 import { Check } from '../../ui/icons';
 import { Trouble } from '../../ui/Note';
-import { Sheet } from '../../ui/Sheet';
 import { Txt } from '../../ui/Txt';
-import { useBesidePicture } from './layout';
+import { PictureSheet } from './PictureSheet';
 import { OfferFooter, useOffer } from './offer';
 
 const FOUND: Record<ClipClass, string> = {
@@ -171,7 +170,6 @@ export function FirstPassSheet({ onClose }: { onClose(): void }) {
   const offers = found !== undefined && (found.length > 0 || noise !== null);
   const [without, setWithout] = useState(false);
   useOffer(taken.length ? taken.map((p) => p.step) : null, withSteps, without);
-  const besidePicture = useBesidePicture();
   const toggle = (id: string): void =>
     setLeft((old) => {
       const next = new Set(old);
@@ -179,10 +177,10 @@ export function FirstPassSheet({ onClose }: { onClose(): void }) {
       return next;
     });
   return (
-    <Sheet
+    <PictureSheet
       title="First pass"
       onClose={onClose}
-      beside={{ ...besidePicture, onHold: setWithout }}
+      onHold={setWithout}
       footer={
         offers ? (
           <OfferFooter
@@ -255,6 +253,6 @@ export function FirstPassSheet({ onClose }: { onClose(): void }) {
           them off. Nothing of what you did is lost; undo brings it back.
         </Txt>
       ) : null}
-    </Sheet>
+    </PictureSheet>
   );
 }

@@ -14,9 +14,8 @@ const TEXTS: Record<HintName, string> = {
 /** Where to touch, for a first visit: one hint at a time, over the picture, where it covers no control. */
 export function Hints() {
   const name = useHints((s) => HINTS.find((h) => !s.done.includes(h)));
-  // Steps that are offered are looked at: nothing lies over the picture then.
-  const isOffered = useBench((s) => s.offer !== null);
-  if (!name || isOffered) return null;
+  const isLookedAt = useBench((s) => s.looking);
+  if (!name || isLookedAt) return null;
   return (
     <View
       role="note"

@@ -13,9 +13,8 @@ import { ChoiceList } from '../../ui/Choice';
 import { Gauge } from '../../ui/icons';
 import { Trouble } from '../../ui/Note';
 import { Progress } from '../../ui/Progress';
-import { Sheet } from '../../ui/Sheet';
 import { Txt } from '../../ui/Txt';
-import { useBesidePicture } from './layout';
+import { PictureSheet } from './PictureSheet';
 import { OfferFooter, useOffer } from './offer';
 import { timeText } from './timeText';
 
@@ -67,15 +66,14 @@ export function HoldSheet({ onClose }: { onClose(): void }) {
     const chosenOne = mend && choices.current?.querySelector<HTMLElement>('[aria-checked="true"]');
     if (chosenOne) bringIntoSight(chosenOne);
   }, [mend]);
-  const besidePicture = useBesidePicture();
   /** Shows a frame, at rest. */
   const goTo = (frame: number): void => set({ frame, playing: false });
   return (
-    <Sheet
+    <PictureSheet
       title="Hold check"
       onClose={onClose}
-      // Without a mend on the picture, holding it shows it as recorded, as on the bench.
-      beside={{ ...besidePicture, onHold: mend ? setWithout : (untouched) => set({ untouched }) }}
+      // Without a mend on the picture, holding it shows it as recorded.
+      onHold={mend ? setWithout : undefined}
       footer={
         mend ? (
           <OfferFooter
@@ -135,7 +133,7 @@ export function HoldSheet({ onClose }: { onClose(): void }) {
           </Txt>
         </View>
       ) : null}
-    </Sheet>
+    </PictureSheet>
   );
 }
 

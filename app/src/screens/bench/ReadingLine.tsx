@@ -1,4 +1,3 @@
-import { isIdle } from '@inkavo/core/model/grade';
 import { Pressable, View } from 'react-native';
 import { useScope } from '../../engine/scope';
 import { MarkIcon } from '../../instruments/marks';
@@ -107,11 +106,8 @@ interface Mender {
 }
 const NOBODY: Mender = {};
 
-/** The step that would mend a reading. A profile that is converted already leaves the rest to the range. */
+/** The step that would mend a reading. */
 function menderOf(kind: string, steps: StepLists): Mender {
-  const all = ownedSteps(steps);
-  const found = all.find((o) => o.step.kind === kind);
-  const converted = found && kind === 'convert' && !isIdle(found.step);
-  const step = (converted ? all.find((o) => o.step.kind === 'range') : found)?.step;
+  const step = ownedSteps(steps).find((o) => o.step.kind === kind)?.step;
   return step ? { id: step.id, kind: step.kind } : NOBODY;
 }

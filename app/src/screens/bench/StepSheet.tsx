@@ -9,11 +9,11 @@ import { followers, followText } from '../../state/shared';
 import { looseStep, tieStep } from '../../state/stepLists';
 import { Button } from '../../ui/Button';
 import { Choice } from '../../ui/Choice';
-import { Sheet } from '../../ui/Sheet';
 import { Txt } from '../../ui/Txt';
 import { ChosenClips } from './ChosenClips';
 import { copySteps } from './copying';
 import { ArrowLeft, ArrowRight, Copy, Link2, ListChecks, RotateCcw, Trash, Unlink2 } from '../../ui/icons';
+import { PictureSheet } from './PictureSheet';
 
 const NO_STEPS: Step[] = [];
 const STRENGTH: NumberSpec = {
@@ -103,7 +103,7 @@ function OpenSheet({ id }: { id: string }) {
   const steps = own.filter((s) => s.kind !== REGION);
   const place = steps.findIndex((s) => s.id === id);
   return (
-    <Sheet title={step.label ?? kind.title} onClose={onClose}>
+    <PictureSheet title={step.label ?? kind.title} onClose={onClose}>
       <Txt quiet>{kind.help}</Txt>
       <TextInput
         key={id}
@@ -169,6 +169,6 @@ function OpenSheet({ id }: { id: string }) {
           onClose();
         }}
       />
-    </Sheet>
+    </PictureSheet>
   );
 }

@@ -40,7 +40,8 @@ export function useBesidePicture(): { top: number; right: boolean; most?: number
 const WIDE_FROM = 1000;
 /** A window that is lower is a phone on its side, or as little: there is no room for all of it one below the other. */
 const LOW_BELOW = 560;
-const BAR = 48;
+/** Height of the bar at the top. */
+export const BAR = 48;
 const READING = 44;
 const STRIP = 64;
 const SCRUB = 90;

@@ -3,7 +3,7 @@ import { useState } from 'react';
 import { outingPatch, type Outing } from '@inkavo/core/model/outing';
 import { act, type Command } from '../../state/commands';
 import { Button } from '../../ui/Button';
-import { Field } from '../../ui/Field';
+import { DayField, Field } from '../../ui/Field';
 import { Trouble } from '../../ui/Note';
 import { Sheet } from '../../ui/Sheet';
 import { Share, Trash } from '../../ui/icons';
@@ -55,7 +55,7 @@ export function OutingSheet({
     <Sheet title="This outing" onClose={onClose}>
       <Field label="Name" value={next.name} onChange={set('name')} onSubmitEditing={() => void save()} />
       <Field label="Place" value={next.place} onChange={set('place')} onSubmitEditing={() => void save()} />
-      <Field label="Day (YYYY-MM-DD)" value={next.date} onChange={set('date')} onSubmitEditing={() => void save()} />
+      <DayField label="Day" value={next.date} onChange={set('date')} />
       {trouble ? <Trouble text={trouble} /> : null}
       <Button title="Save" look="strong" onPress={() => void save()} />
       {clips > 0 ? <Button title="Film, report, timeline …" icon={Share} onPress={onOut} /> : null}

@@ -5,6 +5,8 @@ import type { ScopeResult } from '../../engine/worker/scopes';
 export interface Comparing {
   /** Shows the picture as recorded, while it is held. */
   untouched: boolean;
+  /** A sheet is open that is judged by looking at the picture: nothing else lies over it. */
+  looking: boolean;
   /** Left of this share of the picture's width it is as recorded; null: no split. */
   split: number | null;
   /** What the grade is held against: the file, the grade without the step in hand or all steps in its region, or a kept frame. */
@@ -37,6 +39,7 @@ export const uncompared = {
 export const comparing: Comparing = {
   ...uncompared,
   untouched: false,
+  looking: false,
   kept: null,
   keptTitle: null,
   keptTraces: null,

@@ -6,10 +6,10 @@ import { useEngine } from '../../../engine/context';
 import { useBench } from '../../../state/bench';
 import { Choice } from '../../../ui/Choice';
 import { Pipette, Scale } from '../../../ui/icons';
-import { Sheet } from '../../../ui/Sheet';
 import { Tool } from '../../../ui/Tool';
 import { Txt } from '../../../ui/Txt';
 import type { ControlsProps, KindControls } from './types';
+import { PictureSheet } from '../PictureSheet';
 
 const METHODS = [
   { value: 'white', title: 'Kelvin' },
@@ -61,7 +61,7 @@ function AutomaticSheet({ id, onClose }: { id: string; onClose(): void }) {
     onClose();
   };
   return (
-    <Sheet title="Balance automatically" onClose={onClose}>
+    <PictureSheet title="Balance automatically" onClose={onClose}>
       {found ? null : <ActivityIndicator color="var(--ink)" accessibilityLabel="Measuring the frame" />}
       {found?.length === 0 ? (
         <Txt>Too little of this frame is bright enough and not clipped. Choose another frame.</Txt>
@@ -82,7 +82,7 @@ function AutomaticSheet({ id, onClose }: { id: string; onClose(): void }) {
           </Txt>
         </Pressable>
       ))}
-    </Sheet>
+    </PictureSheet>
   );
 }
 

@@ -5,11 +5,11 @@ import { useBench } from '../../../state/bench';
 import { Button } from '../../../ui/Button';
 import { ChoiceList } from '../../../ui/Choice';
 import { Droplets, Gauge, Pipette, Scale } from '../../../ui/icons';
-import { Sheet } from '../../../ui/Sheet';
 import { Tool } from '../../../ui/Tool';
 import { Txt } from '../../../ui/Txt';
 import type { ControlsProps, KindControls } from './types';
 import { DiveSheet } from '../DiveSheet';
+import { PictureSheet } from '../PictureSheet';
 
 const FITS = ['fitRed', 'fitBlue'] as const;
 
@@ -39,20 +39,20 @@ function WaterHead({ id, params }: ControlsProps) {
         onPress={() => setSheet('dive')}
       />
       {sheet === 'type' ? (
-        <Sheet title="Water" onClose={() => setSheet(null)}>
+        <PictureSheet title="Water" onClose={() => setSheet(null)}>
           {water.choices!.toReversed().map(({ key, label, options }) => (
             <View key={key} className="gap-2">
               <Txt bold>{label}</Txt>
+              {key === 'type' ? <OwnLosses id={id} params={params} /> : null}
               <ChoiceList
                 label={label}
                 value={params[key] as string}
                 options={options}
                 onChange={(v) => setParams(id, { [key]: v })}
               />
-              {key === 'type' ? <OwnLosses id={id} params={params} /> : null}
             </View>
           ))}
-        </Sheet>
+        </PictureSheet>
       ) : null}
       {sheet === 'dive' ? <DiveSheet stepId={id} onClose={() => setSheet(null)} /> : null}
     </View>

@@ -1,0 +1,22 @@
+import { useEffect } from 'react';
+import { useBench } from '../../state/bench';
+import { Sheet, type SheetProps } from '../../ui/Sheet';
+import { BAR, useBesidePicture } from './layout';
+
+interface Props extends Omit<SheetProps, 'beside'> {
+  /** What holding the picture does; without it, it shows the picture as recorded. */
+  onHold?(held: boolean): void;
+}
+
+const asRecorded = (untouched: boolean): void => useBench.getState().set({ untouched });
+
+/** A sheet that leaves the picture free, for what is judged by looking at it. */
+export function PictureSheet({ onHold = asRecorded, ...props }: Props) {
+  const beside = useBesidePicture();
+  useEffect(() => {
+    const { set } = useBench.getState();
+    set({ looking: true });
+    return () => set({ looking: false, untouched: false });
+  }, []);
+  return <Sheet {...props} beside={{ ...beside, bar: BAR, onHold }} />;
+}

@@ -1,0 +1,34 @@
+import type { Vec3 } from '../colour/matrix';
+import { lightLeft } from '../steps/water/waters';
+import type { Correction } from './correction';
+import { waterParams } from './waterParams';
+
+const FRAMES = 12;
+/** What frames ask for where the same thing is filmed from near by, so deep in water of one type, over a clip of a length. */
+function goingDown(depthAt: (share: number) => number, seconds: number) {
+  const gains = Array.from({ length: FRAMES }, (_, i) => {
+    const share = i / (FRAMES - 1);
+    return { seconds: share * seconds, gain: lightLeft('C1', depthAt(share), 1.2).map((l) => -Math.log(l)) as Vec3 };
+  });
+  const mean = [0, 1, 2].map((c) => gains.reduce((s, f) => s + f.gain[c], 0) / FRAMES) as Vec3;
+  const untouched = { black: 0, widen: 0, open: 0, air: null, saturation: 0 };
+  const correction: Correction = { ...untouched, gain: mean, veil: [0.01, 0.06, 0.05] };
+  return waterParams(correction, gains, null, seconds);
+}
+type Keyed = { keys: { seconds: number; value: number }[] };
+
+test('a descent is followed by its change of colour', () => {
+  const { params, reason } = goingDown((share) => 4 + 8 * share, 20);
+  const { keys } = params.depth as Keyed;
+  expect(reason).toContain('by its change of colour');
+  expect(keys[keys.length - 1].value).toBeGreaterThan(1.5 * keys[0].value);
+  expect(keys[keys.length - 1].seconds).toBeCloseTo(20);
+});
+
+test('water that stays the same has one depth', () => {
+  expect(typeof goingDown(() => 7, 20).params.depth).toBe('number');
+});
+
+test('nobody sinks eight metres in four seconds: another thing has come into the frame', () => {
+  expect(typeof goingDown((share) => 4 + 8 * share, 4).params.depth).toBe('number');
+});
