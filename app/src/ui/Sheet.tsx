@@ -1,5 +1,5 @@
 import type { ReactNode } from 'react';
-import { Modal, Pressable, ScrollView, useWindowDimensions, View } from 'react-native';
+import { Modal, Pressable, ScrollView, useWindowDimensions, View, type ViewStyle } from 'react-native';
 import { useBackCloses } from './backCloses';
 import { IconButton } from './Button';
 import { useReturnFocus } from './returnFocus';
@@ -8,7 +8,7 @@ import { X } from './icons';
 
 /** What a sheet leaves free, undimmed, and what holding it does, in place of closing the sheet. */
 export interface Beside {
-  /** Height of the bar at the upper edge, whose buttons wait: it is dimmed, and a tap on it closes the sheet. */
+  /** Height of the bar at the upper edge: its buttons wait, so it is dimmed. */
   bar: number;
   /** It stays below so many pixels from the upper edge. */
   top: number;
@@ -25,6 +25,13 @@ export interface SheetProps {
   /** Stays in sight below what scrolls. */
   footer?: ReactNode;
   beside?: Beside;
+}
+
+/** A part of the screen below a sheet, whose controls wait; a tap on it closes the sheet. */
+function Dimmed({ style, onPress }: { style: ViewStyle; onPress(): void }) {
+  return (
+    <Pressable className="absolute inset-x-0 bg-black/60" style={style} onPress={onPress} aria-hidden tabIndex={-1} />
+  );
 }
 
 /** A panel that comes up from below over the screen; closes by its button, Escape, Back or a tap beside it. */
@@ -44,20 +51,21 @@ export function Sheet({ title, onClose, children, footer, beside }: SheetProps) 
               aria-hidden
               tabIndex={-1}
             />
-            <Pressable
-              className="absolute inset-x-0 top-0 bg-black/60"
-              style={{ height: beside.bar }}
-              onPress={onClose}
-              aria-hidden
-              tabIndex={-1}
-            />
+            <Dimmed style={{ top: 0, height: beside.bar }} onPress={onClose} />
+            {beside.right ? null : <Dimmed style={{ top: beside.top, bottom: 0 }} onPress={onClose} />}
           </>
         ) : (
-          <Pressable className="absolute inset-0 bg-black/60" onPress={onClose} aria-hidden tabIndex={-1} />
+          <Dimmed style={{ top: 0, bottom: 0 }} onPress={onClose} />
         )}
         <View
           className={`w-full rounded-t-lg border-x-stroke border-t-stroke border-line bg-ground ${beside ? '' : 'max-h-[88%]'} ${beside?.right ? 'max-w-[400px] self-end' : 'max-w-[560px] self-center'}`}
-          style={beside ? { maxHeight: height - beside.top, maxWidth: beside.most } : undefined}
+          style={
+            beside && {
+              maxHeight: height - beside.top,
+              minHeight: beside.right ? height - beside.top : undefined,
+              maxWidth: beside.most,
+            }
+          }
         >
           <View className="flex-row items-center justify-between pl-4 pr-1 pt-1">
             <Txt size="lg" bold role="heading" aria-level={2}>
