@@ -114,6 +114,33 @@ test('a tap on the slate fits the water, and it is neutral then', async () => {
   expect(Math.max(...slate) - Math.min(...slate)).toBeLessThan(9);
 });
 
+test('types of water are chosen beside the picture; losses that were measured are seen there, and can be let go', async () => {
+  await page.getByRole('button', { name: 'Type of water and distance' }).tap();
+  const said = page.getByText(/^As measured in this clip: red ×\d\.\d\d and blue ×\d\.\d\d of this type’s loss\.$/);
+  await said.waitFor();
+  // Nothing dims the picture, and holding it shows the file.
+  const over = await page.evaluate(() => getComputedStyle(document.elementFromPoint(200, 120)!).backgroundColor);
+  expect(over).toBe('rgba(0, 0, 0, 0)');
+  await page.mouse.move(200, 120);
+  await page.mouse.down();
+  await page.getByText('As recorded', { exact: true }).waitFor();
+  await page.mouse.up();
+  await page.getByText('As recorded', { exact: true }).waitFor({ state: 'detached' });
+  await page.getByRole('radio', { name: 'Ocean I, clearest' }).tap();
+  await settled(page);
+  const other = await meanAt(...SLATE);
+  expect(Math.max(...other) - Math.min(...other)).toBeGreaterThan(9);
+  await page.getByRole('button', { name: 'The type’s own' }).tap();
+  await said.waitFor({ state: 'detached' });
+  await close();
+  await settled(page);
+  expect((await stepOf(dive(), 'water')).params).toMatchObject({ type: 'I', fitRed: 1, fitBlue: 1 });
+  for (let i = 0; i < 2; i += 1) await page.getByRole('button', { name: 'Undo' }).tap();
+  await settled(page);
+  const again = await meanAt(...SLATE);
+  expect(Math.max(...again) - Math.min(...again)).toBeLessThan(9);
+});
+
 test('what the screen shows at rest is what the CPU backend makes of the frame, within 2 at 99 %', async () => {
   // With the distance from the picture, the step has a map.
   await page.getByRole('button', { name: 'Type of water and distance' }).tap();

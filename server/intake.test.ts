@@ -137,3 +137,30 @@ test('another frame stands for a clip that begins in the dark', async () => {
   );
   expect(clip.referenceFrame).toBeGreaterThan(25);
 });
+
+test('clips lie by their times of recording, without times by their names, whichever comes in first', async () => {
+  const orders: string[][] = [];
+  for (const [first, second, times] of [
+    ['a_noon', 'b_dawn', ['2031-06-14T12:00:00Z', '2031-06-14T06:00:00Z']],
+    ['take_10', 'take_9', []],
+  ] as const) {
+    const outing = await newOuting();
+    for (const [i, name] of [first, second].entries()) {
+      const tags = times[i] ? ['-metadata', `creation_time=${times[i]}`] : [];
+      make(join(card, 'JETTY_CAMERA', `${name}.mp4`), `testsrc2=size=64x48:rate=25:duration=0.${2 + i}`, [
+        ...QUICK_H264,
+        ...tags,
+      ]);
+      await client.post(`/outings/${outing.id}/import`, { clips: [{ paths: [`JETTY_CAMERA/${name}.mp4`] }] });
+      await until(
+        () => client.clips(outing.id),
+        (c) => c.length === i + 1,
+      );
+    }
+    orders.push((await client.clips(outing.id)).map((c) => c.name.replace('.mp4', '')));
+  }
+  expect(orders).toEqual([
+    ['b_dawn', 'a_noon'],
+    ['take_9', 'take_10'],
+  ]);
+});

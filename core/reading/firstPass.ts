@@ -36,7 +36,7 @@ import { apart, outcomeOf } from './outcome';
 import { spread } from './readFrames';
 import type { Sight } from './recognise';
 import { POSSIBLE, settingOf } from './possible';
-import { judged, quietened } from './restrain';
+import { deepened, judged, quietened } from './restrain';
 import type { Setting } from './settings';
 import { asSteps, stepsOf } from './stepsOf';
 
@@ -240,7 +240,8 @@ export function firstPass(
     };
     const started = [...after, ...asSteps(start)];
     const worked = (greyed: number): Proposal[] => stepsOf(fault, correction, greyed, context);
-    const proposals = [...start, ...quietened(fault, frames, started, worked, start.length > 0)];
+    const quiet = quietened(fault, frames, started, worked, start.length > 0);
+    const proposals = [...start, ...deepened(fault, frames, started, quiet)];
     const before = outcomeOf(frames, after);
     const { proposals: held, outcome } = judged(frames, after, proposals, before);
     return apart(start.length ? outcomeOf(frames, started) : before, outcome) < NOTICED ? [] : held;

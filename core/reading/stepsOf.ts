@@ -89,8 +89,14 @@ function balanceSteps({ gain }: Correction, others: number): { proposals: Propos
 /** Soft ends where exposure was changed. */
 export const SOFT = 0.03;
 
-export const exposureReason = ({ exposure }: Record<string, unknown>): string =>
-  `${(exposure as number) > 0 ? 'Up' : 'Down'} ${stops(exposure as number)} stops, to where scenes like this lie.`;
+/** What a range step does; `why`: the end of the sentence about exposure. */
+export function rangeReason(params: Record<string, unknown>, why = 'to where scenes like this lie'): string {
+  const { exposure = 0, black = 0 } = params as { exposure?: number; black?: number };
+  return [
+    ...(exposure === 0 ? [] : [`${exposure > 0 ? 'Up' : 'Down'} ${stops(exposure)} stops, ${why}.`]),
+    ...(black === 0 ? [] : [`Black ${percent(-black)} lower: the darkest parts still lie higher than those of scenes do.`]),
+  ].join(' ');
+}
 export const saturationReason = ({ amount }: Record<string, unknown>): string =>
   `Colours are ${(amount as number) > 1 ? 'weaker' : 'stronger'} than scenes have them: ×${(amount as number).toFixed(2)}.`;
 
@@ -100,7 +106,7 @@ function levelSteps(exposure: number, { saturation }: Correction): Proposal[] {
     void proposals.push({ step, reason: reason(step.params) });
   if (Math.abs(exposure) >= LEAST_STOPS) {
     const held = Math.min(5, Math.max(-5, exposure));
-    add(newStep('range', 'first-range', { exposure: held, soft: SOFT }), exposureReason);
+    add(newStep('range', 'first-range', { exposure: held, soft: SOFT }), rangeReason);
   }
   if (Math.abs(saturation) >= LEAST_SATURATION) {
     const amount = Math.exp(Math.min(MOST_SATURATION, saturation));

@@ -1,11 +1,12 @@
 import type { Vec3 } from '../colour/matrix';
+import type { ClipDive } from '../model/diveLog';
 import { lightLeft } from '../steps/water/waters';
 import type { Correction } from './correction';
 import { waterParams } from './waterParams';
 
 const FRAMES = 12;
 /** What frames ask for where the same thing is filmed from near by, so deep in water of one type, over a clip of a length. */
-function goingDown(depthAt: (share: number) => number, seconds: number) {
+function goingDown(depthAt: (share: number) => number, seconds: number, dive: ClipDive | null = null) {
   const gains = Array.from({ length: FRAMES }, (_, i) => {
     const share = i / (FRAMES - 1);
     return { seconds: share * seconds, gain: lightLeft('C1', depthAt(share), 1.2).map((l) => -Math.log(l)) as Vec3 };
@@ -13,7 +14,7 @@ function goingDown(depthAt: (share: number) => number, seconds: number) {
   const mean = [0, 1, 2].map((c) => gains.reduce((s, f) => s + f.gain[c], 0) / FRAMES) as Vec3;
   const untouched = { black: 0, widen: 0, open: 0, air: null, saturation: 0 };
   const correction: Correction = { ...untouched, gain: mean, veil: [0.01, 0.06, 0.05] };
-  return waterParams(correction, gains, null, seconds);
+  return waterParams(correction, gains, dive, seconds);
 }
 type Keyed = { keys: { seconds: number; value: number }[] };
 
@@ -27,6 +28,15 @@ test('a descent is followed by its change of colour', () => {
 
 test('water that stays the same has one depth', () => {
   expect(typeof goingDown(() => 7, 20).params.depth).toBe('number');
+});
+
+test('with a dive log its depths hold, from the first to the last, and are told', () => {
+  const samples = [0, 100].map((seconds) => ({ seconds, metres: seconds / 5 }));
+  const dive = { log: { name: 'log', startedAt: null, samples }, offset: 20 };
+  const { params, reason } = goingDown((share) => 4 + 4 * share, 20, dive);
+  expect((params.depth as Keyed).keys.map((k) => k.value)).toEqual([4, 8]);
+  expect(params.type).toBe('C1');
+  expect(reason).toContain('4.0 to 8.0 m deep by the dive log');
 });
 
 test('nobody sinks eight metres in four seconds: another thing has come into the frame', () => {

@@ -123,6 +123,9 @@ const FEWEST = 4;
  */
 const FASTEST = 1;
 
+/** A change of depth over the clip that is told, in metres. */
+const TOLD = 0.5;
+
 /** Depths over time at which frames' gains fit a water, smoothed; null where they tell no descent. */
 function descent(frames: readonly FrameGain[], { type, distance, fitRed, fitBlue }: Fit): number[] | null {
   if (frames.length < FEWEST) return null;
@@ -191,9 +194,9 @@ export function waterParams(
     : over && {
         keys: frames.map(({ seconds }, i) => ({ seconds, value: Math.round(over[i] * 10) / 10, ease: 'linear' })),
       };
-  const deep = over
-    ? `${over[0].toFixed(1)} to ${over[over.length - 1].toFixed(1)} m deep by its change of colour`
-    : `${depth.toFixed(1)} m deep${dive ? ' by the dive log' : ''}`;
+  const [first, last] = over ? [over[0], over[over.length - 1]] : [fit.depths[0], fit.depths[fit.depths.length - 1]];
+  const metres = Math.abs(last - first) < TOLD ? depth.toFixed(1) : `${first.toFixed(1)} to ${last.toFixed(1)}`;
+  const deep = `${metres} m deep${over ? ' by its change of colour' : dive ? ' by the dive log' : ''}`;
   return {
     params: {
       type,

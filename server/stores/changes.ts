@@ -45,6 +45,7 @@ async function sharedStep(trx: Knex, owner: SharedOwner, ownerId: string, stepId
   if (!step) throw notFound('step');
   const rows: { id: string; overrides: string; revision: number }[] = await trx('clips')
     .where({ [owner === 'camera' ? 'camera_id' : 'outing_id']: ownerId })
+    .orderBy('position')
     .select('id', 'overrides', 'revision');
   const clips = rows.map((c) => ({ ...c, overrides: JSON.parse(c.overrides) as Overrides }));
   return { step, steps, revision: Number(row.revision), clips };

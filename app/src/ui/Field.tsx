@@ -1,3 +1,4 @@
+import type { ReactNode } from 'react';
 import { TextInput, View, type TextInputProps } from 'react-native';
 import { Txt } from './Txt';
 
@@ -7,39 +8,39 @@ interface Props extends Omit<TextInputProps, 'onChange' | 'className'> {
   onChange(text: string): void;
 }
 
-/** A line of text to fill in, with its name above. */
-export function Field({ label, value, onChange, ...rest }: Props) {
+function Labelled({ label, children }: { label: string; children: ReactNode }) {
   return (
     <View className="gap-1">
       <Txt size="sm" quiet>
         {label}
       </Txt>
-      <TextInput
-        value={value}
-        onChangeText={onChange}
-        aria-label={label}
-        maxLength={120}
-        className="h-[48px] rounded border-stroke border-edge bg-surface px-3 font-sans text-base text-ink"
-        {...rest}
-      />
+      {children}
     </View>
+  );
+}
+
+const BOX = 'h-[48px] rounded border-stroke border-edge bg-surface px-3 font-sans text-base text-ink';
+
+/** A line of text to fill in, with its name above. */
+export function Field({ label, value, onChange, ...rest }: Props) {
+  return (
+    <Labelled label={label}>
+      <TextInput value={value} onChangeText={onChange} aria-label={label} maxLength={120} className={BOX} {...rest} />
+    </Labelled>
   );
 }
 
 /** A day to choose, by the browser's own calendar; YYYY-MM-DD, empty while none is chosen. */
 export function DayField({ label, value, onChange }: Pick<Props, 'label' | 'value' | 'onChange'>) {
   return (
-    <View className="gap-1">
-      <Txt size="sm" quiet>
-        {label}
-      </Txt>
+    <Labelled label={label}>
       <input
         type="date"
         aria-label={label}
         value={value}
         onChange={(e) => onChange(e.target.value)}
-        className="box-border h-[48px] w-full rounded border-stroke border-solid border-edge bg-surface px-3 font-sans text-base text-ink"
+        className={`box-border w-full border-solid ${BOX}`}
       />
-    </View>
+    </Labelled>
   );
 }

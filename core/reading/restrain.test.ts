@@ -1,0 +1,82 @@
+import { luma709 } from '../colour/ycbcr';
+import { newStep, type Step } from '../model/grade';
+import { compile } from '../program/compile';
+import { through } from '../program/evaluate';
+import type { ClipFrame, Proposal } from './firstPass';
+import type { NoiseCovariance } from './noise';
+import { deepened, quietened } from './restrain';
+import { asSteps, GREYED, LEAST_GREYED } from './stepsOf';
+
+const [W, H] = [32, 18];
+/** A frame whose cells go evenly from one encoded value to another, of a colour; with noise of a deviation. */
+function frame(from: number, to: number, colour: readonly number[], deviation: number): ClipFrame {
+  const code = new Float32Array(3 * W * H);
+  for (let i = 0; i < W * H; i += 1)
+    for (let c = 0; c < 3; c += 1) code[3 * i + c] = (from + ((to - from) * i) / (W * H - 1)) * colour[c];
+  const luma = new Float32Array(W * H).map((_, i) => luma709(code[3 * i], code[3 * i + 1], code[3 * i + 2]));
+  const noise: NoiseCovariance = [0, 1, 2, 3, 4, 5, 6, 7, 8].map((k) => (k % 4 === 0 ? deviation ** 2 : 0));
+  return { small: { width: W, height: H, cells: [W, H], code, luma }, seconds: 0, noise };
+}
+const GREY = [1, 1, 1];
+const proposal = (step: Step): Proposal => ({ step, reason: '' });
+
+test('darkest parts that haze steps leave lifted are taken some way down; white stays', () => {
+  const haze = proposal(newStep('haze', 'h', { amount: 0 }));
+  const list = deepened('haze', [frame(0.23, 0.8, GREY, 0)], [], [haze]);
+  const range = list.find((p) => p.step.kind === 'range')!;
+  expect(range.reason).toMatch(/^Black 10 % lower/);
+  const run = through(compile(asSteps([range]), 0).ops);
+  const after = (v: number): number => {
+    const rgb: [number, number, number] = [v, v, v];
+    run(rgb);
+    return rgb[1];
+  };
+  // 40 % of the way to 0.03.
+  expect(after(0.23)).toBeCloseTo(0.15, 2);
+  expect(after(0.95)).toBeCloseTo(0.945, 2);
+  // An exposure that was found stays, and both are told.
+  const up = proposal(newStep('range', 'first-range', { exposure: 0.2 }));
+  const both = deepened('haze', [frame(0.23, 0.8, GREY, 0)], [], [haze, up]);
+  expect(both).toHaveLength(2);
+  expect(both[1].reason).toMatch(/^Up 0\.20 stops, .* Black 1\d % lower/);
+});
+
+test('nothing is taken down where it is dark already, nor under water', () => {
+  const list = [proposal(newStep('haze', 'h', { amount: 0 }))];
+  expect(deepened('haze', [frame(0.02, 0.8, GREY, 0)], [], list)).toBe(list);
+  expect(deepened('water', [frame(0.23, 0.8, GREY, 0)], [], list)).toBe(list);
+});
+
+const BLUISH = [0.25, 0.7, 0.8];
+const underWater = (greyed: number): Proposal[] => [
+  proposal(newStep('water', 'w', { depth: 14, type: 'II', distanceFrom: 'value' })),
+  proposal(newStep('saturation', 's', { amount: Math.exp(greyed) })),
+];
+const colourOf = (list: readonly Proposal[]): number =>
+  Math.log(list.find((p) => p.step.kind === 'saturation')!.step.params.amount as number);
+
+test('colour is added as far as noise bears it, and given up before red is held back', () => {
+  const added = [0.0001, 0.008, 0.05].map((deviation) => {
+    const list = quietened('water', [frame(0.1, 0.9, BLUISH, deviation)], [], underWater, false);
+    return { colour: colourOf(list), limit: list[0].step.params.limitRed as number };
+  });
+  // How strong noise is does not matter to what it is multiplied by.
+  expect(new Set(added.map(({ colour }) => colour)).size).toBe(1);
+  expect(added[0].colour).toBeCloseTo(LEAST_GREYED.water);
+  expect(added[0].limit).toBeLessThan(5);
+  // Hardly any red is missing: nothing is brought out.
+  const shallow = (greyed: number): Proposal[] => [
+    proposal(newStep('water', 'w', { depth: 0.5, type: 'I', distanceFrom: 'value' })),
+    underWater(greyed)[1],
+  ];
+  expect(colourOf(quietened('water', [frame(0.1, 0.8, GREY, 0.004)], [], shallow, false))).toBeCloseTo(GREYED.water);
+});
+
+test('what a flat recording hid gets no colour added; what would be lost beyond white, none either', () => {
+  const white = (greyed: number): Proposal[] => [proposal(newStep('saturation', 's', { amount: Math.exp(greyed) }))];
+  const clean = [frame(0.1, 0.7, [1, 0.9, 0.8], 0)];
+  expect(colourOf(quietened('haze', clean, [], white, false))).toBeCloseTo(GREYED.haze);
+  expect(colourOf(quietened('haze', clean, [], white, true))).toBeCloseTo(LEAST_GREYED.haze);
+  const bright = [frame(0.9, 0.99, [1, 0.7, 0.4], 0)];
+  expect(colourOf(quietened('haze', bright, [], white, false))).toBeCloseTo(LEAST_GREYED.haze);
+});
