@@ -159,9 +159,7 @@ export function deepened(
   const { black } = outcomeOf(frames, [...given, ...asSteps(proposals)]);
   const lower = DEEPENED[fault] * (black - DARKEST);
   // White stays where it is.
-  return lower < LEAST_DEEPENED
-    ? proposals
-    : changed(proposals, 'range', 'black', () => -lower / (1 - black));
+  return lower < LEAST_DEEPENED ? proposals : changed(proposals, 'range', 'black', () => -lower / (1 - black));
 }
 
 /** Measures proposals on the frames, and weakens what would clip or turn garish. */

@@ -94,7 +94,9 @@ export function rangeReason(params: Record<string, unknown>, why = 'to where sce
   const { exposure = 0, black = 0 } = params as { exposure?: number; black?: number };
   return [
     ...(exposure === 0 ? [] : [`${exposure > 0 ? 'Up' : 'Down'} ${stops(exposure)} stops, ${why}.`]),
-    ...(black === 0 ? [] : [`Black ${percent(-black)} lower: the darkest parts still lie higher than those of scenes do.`]),
+    ...(black === 0
+      ? []
+      : [`Black ${percent(-black)} lower: the darkest parts still lie higher than those of scenes do.`]),
   ].join(' ');
 }
 export const saturationReason = ({ amount }: Record<string, unknown>): string =>
