@@ -139,7 +139,7 @@ function changed(
   });
 }
 
-/** Encoded luma of the darkest parts of scenes (its 0.5 percentile over cells; the median of photographs to develop on). */
+/** Encoded luma that the darkest parts (its 0.5 percentile over cells) are taken towards: just above black, by judgement. */
 const DARKEST = 0.03;
 /**
  * How much of the way there the darkest parts are taken: an estimate by least squares leaves some of a veil. Of 36 known

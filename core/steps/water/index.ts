@@ -17,7 +17,7 @@ const veil = { ...share, neutral: 0, group: 'Veil' } as const;
 const fit = { unit: 'factor', min: 0.25, max: 4, neutral: 1, step: 0.01, group: 'Fit' } as const;
 /** What a measured loss of red or blue may be, as a factor of the type's. */
 export const FIT_LIMITS = [fit.min, fit.max] as const;
-/** The brightest veil that is estimated, encoded: brighter open water is lamp light or sky. */
+/** An estimated veil cannot be brighter than this, encoded. */
 export const MOST_VEIL = 0.95;
 
 const limit = { unit: 'stop', min: 0, max: 6, neutral: 3, step: 0.1, group: 'Gain' } as const;
