@@ -14,8 +14,8 @@ const AT_ONCE = 4;
 
 /**
  * Puts copies of steps into clips, as one thing to undo: each takes the place of the step of its kind, or, for "add",
- * stands beside it. `following`: ids of steps whose depth was that of a dive log; in a clip with a log it is that of its own.
- * Resolves with whether that worked.
+ * stands beside it. `following`: ids of steps whose depth was that of a dive log; in a clip with a log it is that of its own,
+ * in one without it is one depth. Resolves with whether that worked.
  */
 export async function pasteInto(
   clips: readonly ListedClip[],
@@ -29,7 +29,7 @@ export async function pasteInto(
     made = await queue.addAll(
       clips.map(({ id }) => async () => {
         const { clip } = await api.clip(id);
-        const own = clip.dive ? atDepthsOf(steps, following, clip.dive, clipSeconds(clip.facts)) : steps;
+        const own = atDepthsOf(steps, following, clip.dive, clipSeconds(clip.facts));
         return { id, from: clip.steps, to: put(clip.steps, own).steps };
       }),
     );

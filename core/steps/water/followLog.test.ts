@@ -96,4 +96,8 @@ test('a step that follows a log takes the depths of another clip’s log, in the
   expect(resolveParams(moved.params, SECONDS).depth).toBeCloseTo(6, 9);
   expect(moved.params).toMatchObject({ fitRed: following.params.fitRed, veilGreen: following.params.veilGreen });
   expect(kept).toBe(byHand);
+  // In a clip without a log it does not go down at the times of this one.
+  const [still, same] = atDepthsOf([following, byHand], ['w'], null, SECONDS);
+  expect(still.params).toEqual({ ...following.params, depth: 8 });
+  expect(same).toBe(byHand);
 });

@@ -1,7 +1,7 @@
 import { bt709 } from '../../colour/transfer';
 import { depthAt, depthKeys, type ClipDive } from '../../model/diveLog';
 import type { Step } from '../../model/grade';
-import { isKeyframed, resolveParams, valueAt } from '../../regions/keyframes';
+import { isKeyframed, resolveParams, valueAt, type Keyframed } from '../../regions/keyframes';
 import { FIT_LIMITS, MOST_VEIL, water, waterLeft, type WaterParams } from './index';
 
 /** Times over a clip at which losses are compared. */
@@ -77,16 +77,22 @@ export const followsLog = ({ kind, params: { depth } }: Step, dive: ClipDive | n
   isKeyframed(depth) &&
   depth.keys.every(({ seconds, value }) => Math.abs(value - depthAt(dive.log, seconds + dive.offset)) < SAME_DEPTH);
 
+/** A depth with keys as one number: that halfway between the first and the last. */
+const middleOf = (depth: Keyframed): number =>
+  valueAt(depth, (depth.keys[0].seconds + depth.keys[depth.keys.length - 1].seconds) / 2);
+
 /**
- * Steps for a clip with a dive log of its own: the same water, at that clip's depths. `following`: ids of those whose depth is
- * a log's.
+ * Steps of one clip for another clip of so many seconds: the same water, at the depths of that clip's own dive log, or at one
+ * depth where it has none, since it went up and down at other times. `following`: ids of those whose depth is a log's.
  */
 export const atDepthsOf = (
   steps: readonly Step[],
   following: readonly string[],
-  dive: ClipDive,
+  dive: ClipDive | null,
   clipSeconds: number,
 ): Step[] =>
-  steps.map((s) =>
-    following.includes(s.id) ? { ...s, params: { ...s.params, depth: { keys: depthKeys(dive, clipSeconds) } } } : s,
-  );
+  steps.map((s) => {
+    const { depth } = s.params;
+    if (!following.includes(s.id) || !isKeyframed(depth)) return s;
+    return { ...s, params: { ...s.params, depth: dive ? { keys: depthKeys(dive, clipSeconds) } : middleOf(depth) } };
+  });

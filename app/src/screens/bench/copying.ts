@@ -39,7 +39,8 @@ export function pasteCopied(): void {
   const { steps, from, following } = useClipboard.getState();
   const { opened, dive, pasteSteps } = useBench.getState();
   if (!opened || steps.length === 0) return;
-  const here = dive ? atDepthsOf(steps, following, dive, clipSeconds(opened.clip.facts)) : steps;
-  pasteSteps(here, from === opened.clip.id);
+  const beside = from === opened.clip.id;
+  const here = dive || !beside ? atDepthsOf(steps, following, dive, clipSeconds(opened.clip.facts)) : steps;
+  pasteSteps(here, beside);
   tell({ key: 'copied', text: `Pasted: ${stepsText(steps)}.`, fades: true });
 }
