@@ -38,7 +38,7 @@ import type { Sight } from './recognise';
 import { POSSIBLE, settingOf } from './possible';
 import { deepened, judged, quietened } from './restrain';
 import type { Setting } from './settings';
-import { asSteps, stepsOf } from './stepsOf';
+import { asSteps, colourSteps, stepsButColour } from './stepsOf';
 
 /** A small picture of a clip, and when. */
 export interface ClipFrame {
@@ -239,7 +239,8 @@ export function firstPass(
       seconds: frames[frames.length - 1].seconds,
     };
     const started = [...after, ...asSteps(start)];
-    const worked = (greyed: number): Proposal[] => stepsOf(fault, correction, greyed, context);
+    const body = stepsButColour(fault, correction, context);
+    const worked = (greyed: number): Proposal[] => [...body, ...colourSteps(correction.saturation + greyed)];
     const quiet = quietened(fault, frames, started, worked, start.length > 0);
     const proposals = [...start, ...deepened(fault, frames, started, quiet)];
     const before = outcomeOf(frames, after);

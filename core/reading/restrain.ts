@@ -68,6 +68,7 @@ function quietColour(
   [from, to]: readonly [number, number],
   isBorne: (red: number, blue: number) => boolean,
 ): Proposal[] {
+  if (from <= to) return worked(to);
   const [frame] = spread(frames, 2).slice(-1);
   const noise = noiseOfClip(frames);
   const lost = outcomeOf(frames, given).over + LOST;
@@ -157,6 +158,7 @@ export function deepened(
   given: readonly Step[],
   proposals: Proposal[],
 ): Proposal[] {
+  if (DEEPENED[fault] === 0) return proposals;
   const { black } = outcomeOf(frames, [...given, ...asSteps(proposals)]);
   const lower = DEEPENED[fault] * (black - DARKEST);
   // White stays where it is.

@@ -102,19 +102,18 @@ export function rangeReason(params: Record<string, unknown>, why = 'to where sce
 export const saturationReason = ({ amount }: Record<string, unknown>): string =>
   `Colours are ${(amount as number) > 1 ? 'weaker' : 'stronger'} than scenes have them: ×${(amount as number).toFixed(2)}.`;
 
-function levelSteps(exposure: number, { saturation }: Correction): Proposal[] {
-  const proposals: Proposal[] = [];
-  const add = (step: Step, reason: (params: Record<string, unknown>) => string): void =>
-    void proposals.push({ step, reason: reason(step.params) });
-  if (Math.abs(exposure) >= LEAST_STOPS) {
-    const held = Math.min(5, Math.max(-5, exposure));
-    add(newStep('range', 'first-range', { exposure: held, soft: SOFT }), rangeReason);
-  }
-  if (Math.abs(saturation) >= LEAST_SATURATION) {
-    const amount = Math.exp(Math.min(MOST_SATURATION, saturation));
-    add(newStep('saturation', 'first-saturation', { amount }), saturationReason);
-  }
-  return proposals;
+/** Stops of exposure that are left, as a range step where they are worth one. */
+function exposureSteps(exposure: number): Proposal[] {
+  if (Math.abs(exposure) < LEAST_STOPS) return [];
+  const step = newStep('range', 'first-range', { exposure: Math.min(5, Math.max(-5, exposure)), soft: SOFT });
+  return [{ step, reason: rangeReason(step.params) }];
+}
+
+/** Saturation (natural logarithm) as a step, where it is worth one. */
+export function colourSteps(saturation: number): Proposal[] {
+  if (Math.abs(saturation) < LEAST_SATURATION) return [];
+  const step = newStep('saturation', 'first-saturation', { amount: Math.exp(Math.min(MOST_SATURATION, saturation)) });
+  return [{ step, reason: saturationReason(step.params) }];
 }
 
 function hazeSteps({ air }: Correction, share: number): Proposal[] {
@@ -140,22 +139,26 @@ export interface StepsContext {
   seconds: number;
 }
 
-/** The steps of a correction in working order, each with its reason. `greyed`: see {@link GREYED}. */
-export function stepsOf(
+/** The steps of a correction in working order, each with its reason, but for the last one: saturation. */
+export function stepsButColour(
   fault: Fault,
-  found: Correction,
-  greyed: number,
+  correction: Correction,
   { hazeShare, frames, others, dive, seconds }: StepsContext,
 ): Proposal[] {
-  const correction = { ...found, saturation: found.saturation + greyed };
   if (fault === 'water') {
     const { params, exposure, reason } = waterParams(correction, frames, dive, seconds);
-    return [{ step: newStep('water', 'first-water', params), reason }, ...levelSteps(exposure, correction)];
+    return [{ step: newStep('water', 'first-water', params), reason }, ...exposureSteps(exposure)];
   }
   const before =
     fault === 'haze' ? hazeSteps(correction, hazeShare) : fault === 'flat' ? flatSteps(correction, others) : [];
   const { proposals, exposure } = balanceSteps(correction, fault === 'white' ? others : 0);
-  return [...before, ...proposals, ...levelSteps(exposure, correction)];
+  return [...before, ...proposals, ...exposureSteps(exposure)];
 }
+
+/** All steps of a correction. `greyed`: see {@link GREYED}. */
+export const stepsOf = (fault: Fault, correction: Correction, greyed: number, context: StepsContext): Proposal[] => [
+  ...stepsButColour(fault, correction, context),
+  ...colourSteps(correction.saturation + greyed),
+];
 
 export const asSteps = (proposals: readonly Proposal[]): Step[] => proposals.map((p) => p.step);
