@@ -34,11 +34,11 @@ import { GRID_HEIGHT, GRID_WIDTH, gridOf, throughCells, type Grid } from './grid
 import type { NoiseCovariance } from './noise';
 import { apart, outcomeOf } from './outcome';
 import { spread } from './readFrames';
-import type { Sight } from './recognise';
+import { isTagged, type Sight } from './recognise';
 import { POSSIBLE, settingOf } from './possible';
 import { deepened, judged, quietened } from './restrain';
 import type { Setting } from './settings';
-import { asSteps, colourSteps, stepsButColour } from './stepsOf';
+import { asSteps, atStrength, colourSteps, DONE, partOf, stepsButColour } from './stepsOf';
 
 /** A small picture of a clip, and when. */
 export interface ClipFrame {
@@ -161,6 +161,8 @@ function pooled(
   return { correction: own, others: 0 };
 }
 
+const profileOf = ({ step }: Proposal): Profile => step.params.profile as Profile;
+
 /** Mean share of the veil over frames. */
 function hazeShareOf(grids: readonly Grid[], { air }: Correction): number {
   if (!air) return 0;
@@ -215,6 +217,10 @@ export function firstPass(
   };
   const beside = isConverted ? othersAsStandard(asRecorded, throughSteps(converted)) : asRecorded;
 
+  /** Whether a person or the file's tag says what a conversion undoes; pictures alone take a haze for a flat recording. */
+  const isSaid = chosen || (conversion !== null && isTagged(profileOf(conversion), known.transfer));
+  const doneOf = (fault: Fault): number => (isSaid ? 1 : DONE[fault]);
+
   /**
    * What would mend what is left after some steps and those that are `start`ed with, if it had a fault: with these; nothing
    * where that would hardly be noticed. `cells` and `worn` are of the frames after all of them; `alike` are other clips of the
@@ -235,13 +241,22 @@ export function firstPass(
       hazeShare: hazeShareOf(cells, correction),
       frames: gains.map((gain, i) => ({ seconds: some[i].seconds, gain })),
       others: agree,
+      done: doneOf(fault),
       dive: known.dive ?? null,
       seconds: frames[frames.length - 1].seconds,
     };
     const started = [...after, ...asSteps(start)];
     const body = stepsButColour(fault, correction, context);
-    const worked = (greyed: number): Proposal[] => [...body, ...colourSteps(correction.saturation + greyed)];
-    const quiet = quietened(fault, frames, started, worked, start.length > 0);
+    const worked = (greyed: number): Proposal[] => [
+      ...body,
+      ...colourSteps(partOf(context.done, correction.saturation) + greyed),
+    ];
+    // Noise is held back as at full strength: dense haze that is left for it is where most is uncertain.
+    const quiet = atStrength(
+      quietened(fault, frames, started, worked, start.length > 0),
+      ['haze'],
+      fault === 'haze' ? context.done : 1,
+    );
     const proposals = [...start, ...deepened(fault, frames, started, quiet)];
     const before = outcomeOf(frames, after);
     const { proposals: held, outcome } = judged(frames, after, proposals, before);
@@ -251,10 +266,11 @@ export function firstPass(
   const unclipped = (start: Proposal[]): Proposal[] =>
     start.length === 0 ? [] : judged(frames, given, start, outcomeOf(frames, given)).proposals;
   const explain = ({ found, likelihood }: { found: ClipClass; likelihood: number }): Explanation => {
-    const start = conversion ? [conversion] : [];
-    if (found === 'good') return { found, likelihood, proposals: unclipped(start) };
-    const first = mend(found, converted, seen, evidence);
-    if (found !== 'flat') return { found, likelihood, proposals: [...start, ...first] };
+    const conversions = conversion ? [conversion] : [];
+    if (found === 'good') return { found, likelihood, proposals: unclipped(conversions) };
+    const partly = atStrength(conversions, ['convert'], doneOf(found));
+    const first = mend(found, [...given, ...asSteps(partly)], seen, evidence);
+    if (found !== 'flat') return { found, likelihood, proposals: [...partly, ...first] };
     // What a flat recording hid shows once it is converted: haze, a wrong white.
     const done = evidenceOf(grids([...converted, ...asSteps(first)]));
     const othersAfter = (proposals: readonly Proposal[]): OtherClip[] =>
@@ -265,7 +281,8 @@ export function firstPass(
     // Levels are found with it, in place of those of a recording that hides nothing: each kind of step comes once.
     const curve = first.filter((p) => p.step.kind === 'convert');
     const now = grids([...converted, ...asSteps(curve)]);
-    const whole = mend(left, converted, now, evidenceOf(now), curve, othersAfter(curve));
+    const start = atStrength(curve, ['convert'], doneOf(left));
+    const whole = mend(left, converted, now, evidenceOf(now), start, othersAfter(curve));
     return { found, likelihood, proposals: whole.length ? whole : first };
   };
   // What is converted is not flat any more.

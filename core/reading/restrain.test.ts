@@ -41,6 +41,13 @@ test('darkest parts that haze steps leave lifted are taken some way down; white 
   expect(both[1].reason).toMatch(/^Up 0\.20 stops, .* Black \d % lower/);
 });
 
+test('a scene without dark parts is not taken for one with lifted ones', () => {
+  const [range] = deepened('haze', [frame(0.6, 0.9, GREY, 0)], [], []);
+  const rgb: [number, number, number] = [0.6, 0.6, 0.6];
+  through(compile(asSteps([range]), 0).ops)(rgb);
+  expect(rgb[1]).toBeCloseTo(0.54, 2);
+});
+
 test('nothing is taken down where it is dark already, nor under water', () => {
   const list = [proposal(newStep('haze', 'h', { amount: 0 }))];
   expect(deepened('haze', [frame(0.02, 0.8, GREY, 0)], [], list)).toBe(list);

@@ -27,6 +27,17 @@ export const GREYED: Record<Fault, number> = { water: 0.5, haze: 0.18, flat: 0, 
 /** The least that is added, where more would bring out noise. */
 export const LEAST_GREYED: Record<Fault, number> = { water: 0.2, haze: 0, flat: 0, white: 0 };
 
+/**
+ * How much of a correction is done, where more does harm: a thing that is pale by itself looks like haze. On photographs that
+ * nothing was learned with (70 to 80 cases each, validation part) haze comes to 12.95 CIEDE2000 with this, to 13.06 with all of
+ * it, and 8 cases in place of 15 end worse than untouched, by 1.7 at most in place of 8.3; flat recordings of haze come to 15.27
+ * and 15.25, 4 in place of 8 worse.
+ */
+export const DONE: Record<Fault, number> = { water: 1, haze: 0.7, flat: 1, white: 1 };
+
+/** Saturation (natural logarithm) of which so much is done. */
+export const partOf = (done: number, saturation: number): number => Math.log(1 + done * (Math.exp(saturation) - 1));
+
 const encode = (light: Readonly<Vec3>): Vec3 => light.map((v) => Math.min(1, Math.max(0, bt709.encode(v)))) as Vec3;
 
 /** The profile of a flat recording whose levels and curve were found from the clip. */
@@ -61,10 +72,10 @@ export function flatSteps(correction: Correction, others: number): Proposal[] {
   ];
 }
 
-/** Gains as a balance step, where there is a cast; and stops of exposure that are left. */
-function balanceSteps({ gain }: Correction, others: number): { proposals: Proposal[]; exposure: number } {
+/** So much of the gains as a balance step, where there is a cast; and stops of exposure that are left. */
+function balanceSteps({ gain }: Correction, others: number, done: number): { proposals: Proposal[]; exposure: number } {
   // The light that these gains make white.
-  const light = gain.map((g) => Math.exp(-g)) as Vec3;
+  const light = gain.map((g) => Math.exp(-done * g)) as Vec3;
   const level = LUMINANCE[0] * light[0] + LUMINANCE[1] * light[1] + LUMINANCE[2] * light[2];
   const exposure = -Math.log2(level);
   const [red, blue] = [gain[0] - gain[1], gain[2] - gain[1]];
@@ -103,10 +114,10 @@ export const saturationReason = ({ amount }: Record<string, unknown>): string =>
   `Colours are ${(amount as number) > 1 ? 'weaker' : 'stronger'} than scenes have them: ×${(amount as number).toFixed(2)}.`;
 
 /** Stops of exposure that are left, as a range step where they are worth one. */
-function exposureSteps(exposure: number): Proposal[] {
+function exposureSteps(exposure: number, done = 1): Proposal[] {
   if (Math.abs(exposure) < LEAST_STOPS) return [];
   const step = newStep('range', 'first-range', { exposure: Math.min(5, Math.max(-5, exposure)), soft: SOFT });
-  return [{ step, reason: rangeReason(step.params) }];
+  return [{ step, reason: rangeReason(step.params, done < 1 ? 'towards where scenes like this lie' : undefined) }];
 }
 
 /** Saturation (natural logarithm) as a step, where it is worth one. */
@@ -116,12 +127,12 @@ export function colourSteps(saturation: number): Proposal[] {
   return [{ step, reason: saturationReason(step.params) }];
 }
 
-function hazeSteps({ air }: Correction, share: number): Proposal[] {
+function hazeSteps({ air }: Correction, share: number, done: number): Proposal[] {
   const [airRed, airGreen, airBlue] = encode(air!);
   return [
     {
       step: newStep('haze', 'first-haze', { amount: 1, floor: 0.08, airRed, airGreen, airBlue }),
-      reason: `Haze is ${percent(share)} of the light on average: dark parts are lifted and colours fade with distance.`,
+      reason: `Haze is ${percent(share)} of the light on average: dark parts are lifted and colours fade with distance.${done < 1 ? ` At ${percent(done)} strength: what is pale by itself looks like haze too.` : ''}`,
     },
   ];
 }
@@ -134,6 +145,8 @@ export interface StepsContext {
   frames: readonly FrameGain[];
   /** Other clips of its camera that levels and curve of a flat recording, or a wrong white, were found from as well. */
   others: number;
+  /** How much of the correction is done, 0–1, see {@link DONE}. */
+  done: number;
   /** The clip's dive log, and the clip's length. */
   dive: ClipDive | null;
   seconds: number;
@@ -143,22 +156,29 @@ export interface StepsContext {
 export function stepsButColour(
   fault: Fault,
   correction: Correction,
-  { hazeShare, frames, others, dive, seconds }: StepsContext,
+  { hazeShare, frames, others, done, dive, seconds }: StepsContext,
 ): Proposal[] {
   if (fault === 'water') {
     const { params, exposure, reason } = waterParams(correction, frames, dive, seconds);
     return [{ step: newStep('water', 'first-water', params), reason }, ...exposureSteps(exposure)];
   }
   const before =
-    fault === 'haze' ? hazeSteps(correction, hazeShare) : fault === 'flat' ? flatSteps(correction, others) : [];
-  const { proposals, exposure } = balanceSteps(correction, fault === 'white' ? others : 0);
-  return [...before, ...proposals, ...exposureSteps(exposure)];
+    fault === 'haze' ? hazeSteps(correction, hazeShare, done) : fault === 'flat' ? flatSteps(correction, others) : [];
+  const { proposals, exposure } = balanceSteps(correction, fault === 'white' ? others : 0, done);
+  return [...before, ...proposals, ...exposureSteps(exposure, done)];
 }
+
+/** Steps of some kinds at a strength. */
+export const atStrength = (
+  proposals: readonly Proposal[],
+  kinds: readonly Step['kind'][],
+  strength: number,
+): Proposal[] => proposals.map((p) => (kinds.includes(p.step.kind) ? { ...p, step: { ...p.step, strength } } : p));
 
 /** All steps of a correction. `greyed`: see {@link GREYED}. */
 export const stepsOf = (fault: Fault, correction: Correction, greyed: number, context: StepsContext): Proposal[] => [
   ...stepsButColour(fault, correction, context),
-  ...colourSteps(correction.saturation + greyed),
+  ...colourSteps(partOf(context.done, correction.saturation) + greyed),
 ];
 
 export const asSteps = (proposals: readonly Proposal[]): Step[] => proposals.map((p) => p.step);

@@ -48,6 +48,7 @@ export interface KnownCase {
 /** How far a kind of water was kept aside from development: by its optical type. */
 const WATERS: Record<Part, readonly WaterType[]> = {
   develop: ['I', 'IB', 'II', 'C1', 'C5', 'C9'],
+  validation: ['I', 'IB', 'II', 'C1', 'C5', 'C9'],
   aside: ['IA', 'III', 'C3', 'C7'],
   fresh: ['IA', 'III', 'C3', 'C7'],
 };

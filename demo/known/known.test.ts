@@ -2,16 +2,17 @@ import { ciede2000 } from '@inkavo/core/colour/difference';
 import { encodedToLab } from '@inkavo/core/colour/lab';
 import type { Vec3 } from '@inkavo/core/colour/matrix';
 import { bt709 } from '@inkavo/core/colour/transfer';
+import { newStep } from '@inkavo/core/model/grade';
 import { firstPass } from '@inkavo/core/reading/firstPass';
 import { asSteps } from '@inkavo/core/reading/stepsOf';
 import { resolveParams } from '@inkavo/core/regions/keyframes';
 import { fitNeutral } from '@inkavo/core/steps/water/pick';
 import type { WaterParams } from '@inkavo/core/steps/water';
-import type { CaseKind } from './cases';
+import { makeCase, type CaseKind } from './cases';
 import { descent, slateOff } from './descent';
 import { measureOtherClips, type WithOtherClips } from './otherClips';
 import { measureAll, report, requests } from './main';
-import type { Measured } from './measure';
+import { reading, type Measured } from './measure';
 import { fetchPhotographs } from './photographs';
 import { score, type Score } from './score';
 import type { Water } from './spectra';
@@ -68,6 +69,25 @@ test('each kind of step is offered once: the second would take the place of the 
 test('harm is rare', () => {
   const harmed = all.filter((m) => m.alone.difference > m.untouched.difference + 0.5);
   expect(harmed.length / all.length).toBeLessThanOrEqual(0.15);
+});
+
+test('haze is taken off in part, so that harm stays small; after a conversion that somebody chose, all of it', () => {
+  const asked = of('haze', 'mixed').map((m) => m.asked.difference - m.untouched.difference);
+  expect(Math.max(...asked)).toBeLessThanOrEqual(4);
+  const strengths = (kind: CaseKind, seed: number, flat: boolean): (number | undefined)[] => {
+    const c = makeCase({ seed, kind, part: 'aside' });
+    const { profile, frames } = c;
+    const given = flat ? [newStep('convert', 'chosen', { profile: profile! })] : [];
+    const known = { depth: frames[0].format.depth, transfer: null, setting: 'haze' } as const;
+    const [{ proposals }] = firstPass(reading(frames), given, known, { others: false }).explanations;
+    return ['convert', 'haze'].map((k) => proposals.find((p) => p.step.kind === k)?.step.strength);
+  };
+  fetchPhotographs(['aside']);
+  expect(strengths('haze', 70_001, false)[1]).toBe(0.7);
+  // Recorded by a curve that a profile says.
+  expect(strengths('mixed', 70_110, true)).toEqual([undefined, 1]);
+  // A flat recording that was not converted: its curve is estimated with the haze.
+  for (const v of strengths('mixed', 70_110, false)) expect([undefined, 0.7]).toContain(v);
 });
 
 /** Cases of these kinds with four others of their camera, and what they come to of untouched. */

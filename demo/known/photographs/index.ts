@@ -56,13 +56,19 @@ const PACKAGES = {
     sha256: '36c582eb93110f64f06c4e685c41e933ccba2fa68db12f79b10bfe840b21fc10',
     licence: 'CC-BY-SA-3.0',
   },
+  sheets: {
+    name: 'tuxpaint-data',
+    version: '1:0.9.28-sdl2-1',
+    sha256: 'f5d0de8f9a70d2efc1241d19f26168cb8bf279f1b77abd3631e7a1a55c40e5e5',
+    licence: 'GPL-2+',
+  },
 } satisfies Record<string, Package>;
 
 /**
- * To develop on, or kept aside: nothing was learned with the second. `fresh`: came later than all that was learned and every
- * threshold; to judge by, not to choose by.
+ * To develop on, or kept aside: nothing was learned with the second. `validation`: nothing was learned with it either, but
+ * constants may be chosen on it. `fresh`: came later than all that was learned; to judge by, not to choose by.
  */
-export type Part = 'develop' | 'aside' | 'fresh';
+export type Part = 'develop' | 'validation' | 'aside' | 'fresh';
 
 interface Photograph {
   id: string;
@@ -126,6 +132,18 @@ const backdrops = (
   })).filter(({ id }) => id !== 'nature-9'),
 );
 
+/** Photographs of the outdoors that a painting program's pages begin with. */
+const sheets = [
+  ...['burnt_bark', 'cliff', 'corn_maze', 'lighthouse', 'mossy_bark', 'mossy_log', 'mudstone', 'ocean_splash'],
+  ...['ocean_waves', 'redwoods_above', 'sheep', 'spiders_web', 'sun_behind_clouds', 'sun_behind_leaves'],
+  ...['trees_above', 'trees_at_dusk'],
+].map((name): Photograph => ({
+  id: name.replaceAll('_', '-'),
+  part: 'validation',
+  package: 'sheets',
+  file: `usr/share/tuxpaint/templates/${name}.`,
+}));
+
 export const PHOTOGRAPHS: readonly Photograph[] = [
   landscape('Dune', 'develop'),
   landscape('GreenMeadow', 'develop'),
@@ -140,6 +158,7 @@ export const PHOTOGRAPHS: readonly Photograph[] = [
   ...inside,
   ...lands,
   ...backdrops,
+  ...sheets,
 ];
 
 /** Size to which photographs are cut: a little more than a known picture, so that the camera can pan. */

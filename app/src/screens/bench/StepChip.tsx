@@ -38,7 +38,7 @@ export function StepChip({
   const on = owner === 'clip' ? step.on : actsHere(step, here);
   const summary = on ? kind.summary(kind.schema.parse(resolveParams(step.params, 0))) : step.on ? 'off here' : 'off';
   const share = step.strength * (here?.strength ?? 1);
-  const strength = on && share < 1 ? `, ${Math.round(share * 100)} %` : '';
+  const strength = on && share < 1 ? `, at ${Math.round(share * 100)} %` : '';
   const ink = inHand ? 'text-on-accent' : 'text-ink';
   const title = step.label ?? kind.title;
   return (
