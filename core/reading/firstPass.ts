@@ -34,7 +34,7 @@ import { GRID_HEIGHT, GRID_WIDTH, gridOf, throughCells, type Grid } from './grid
 import type { NoiseCovariance } from './noise';
 import { apart, outcomeOf } from './outcome';
 import { spread } from './readFrames';
-import { isTagged, type Sight } from './recognise';
+import type { Sight } from './recognise';
 import { POSSIBLE, settingOf } from './possible';
 import { deepened, judged, quietened } from './restrain';
 import type { Setting } from './settings';
@@ -161,8 +161,6 @@ function pooled(
   return { correction: own, others: 0 };
 }
 
-const profileOf = ({ step }: Proposal): Profile => step.params.profile as Profile;
-
 /** Mean share of the veil over frames. */
 function hazeShareOf(grids: readonly Grid[], { air }: Correction): number {
   if (!air) return 0;
@@ -217,9 +215,8 @@ export function firstPass(
   };
   const beside = isConverted ? othersAsStandard(asRecorded, throughSteps(converted)) : asRecorded;
 
-  /** Whether a person or the file's tag says what a conversion undoes; pictures alone take a haze for a flat recording. */
-  const isSaid = chosen || (conversion !== null && isTagged(profileOf(conversion), known.transfer));
-  const doneOf = (fault: Fault): number => (isSaid ? 1 : DONE[fault]);
+  /** How much of a correction is done: all of it where a conversion is certain, which leaves less to be mistaken. */
+  const doneOf = (fault: Fault): number => (chosen || conversion?.certain ? 1 : DONE[fault]);
 
   /**
    * What would mend what is left after some steps and those that are `start`ed with, if it had a fault: with these; nothing
@@ -266,7 +263,7 @@ export function firstPass(
   const unclipped = (start: Proposal[]): Proposal[] =>
     start.length === 0 ? [] : judged(frames, given, start, outcomeOf(frames, given)).proposals;
   const explain = ({ found, likelihood }: { found: ClipClass; likelihood: number }): Explanation => {
-    const conversions = conversion ? [conversion] : [];
+    const conversions = conversion ? [{ step: conversion.step, reason: conversion.reason }] : [];
     if (found === 'good') return { found, likelihood, proposals: unclipped(conversions) };
     const partly = atStrength(conversions, ['convert'], doneOf(found));
     const first = mend(found, [...given, ...asSteps(partly)], seen, evidence);

@@ -32,6 +32,15 @@ function numbersOf(step: Step): string[] {
     });
 }
 
+/** What a step does at the clip's beginning, in a few words. */
+export function summaryOf({ kind: name, params }: Step): string {
+  const kind = stepKind(name);
+  return kind.summary(kind.schema.parse(resolveParams(params, 0)));
+}
+
+/** What is said of a step's strength behind what it does: nothing where it is full. `share`: 0–1. */
+export const strengthInWords = (share: number): string => (share < 1 ? `, at ${Math.round(100 * share)} %` : '');
+
 /** A grade in words: its steps that do something, in the order in which a frame passes them. */
 export function stepsInWords(
   steps: readonly Step[],
@@ -46,7 +55,7 @@ export function stepsInWords(
       return {
         title: step.label ?? kind.title,
         owner: ownerOf(step.id),
-        summary: kind.summary(kind.schema.parse(resolveParams(step.params, 0))),
+        summary: summaryOf(step),
         numbers: numbersOf(step),
         strength: step.strength,
         region: region ? (region.label ?? 'Region') : null,

@@ -3,6 +3,7 @@ import { ActivityIndicator, Image, View } from 'react-native';
 import { joined, type StepLists } from '@inkavo/core/model/lists';
 import { mergeLists, type Clash, type Side } from '@inkavo/core/model/merge';
 import type { Step } from '@inkavo/core/model/grade';
+import { strengthInWords, summaryOf } from '@inkavo/core/report/stepsInWords';
 import { stepKind } from '@inkavo/core/steps';
 import { isKeyframed } from '@inkavo/core/regions/keyframes';
 import { api } from '../api/client';
@@ -131,8 +132,6 @@ function wordsOf(clash: Clash, side: Side): string {
   const title = step?.label || stepKind((step ?? other!).kind).title;
   if (!step) return `${title}: removed`;
   if (!step.on) return `${title}: off`;
-  const kind = stepKind(step.kind);
   if (Object.values(step.params).some(isKeyframed)) return `${title}: changes over the clip`;
-  const strength = step.strength < 1 ? `, at ${Math.round(100 * step.strength)} %` : '';
-  return `${title}: ${kind.summary(kind.schema.parse(step.params))}${strength}`;
+  return `${title}: ${summaryOf(step)}${strengthInWords(step.strength)}`;
 }

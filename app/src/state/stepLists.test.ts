@@ -137,6 +137,8 @@ test('the steps of a first pass set what lies ready, or are added where the work
   expect(taken.lists.clip.map((s) => s.kind)).toEqual(['water', 'balance', 'range', 'saturation']);
   expect(findStep(taken.lists, 'range')!.step.params).toMatchObject({ exposure: 0.4, black: 0 });
   expect(taken.id).toBe('range');
+  const weak = takeSteps(taken.lists, [{ ...newStep('range', 'first-range', { exposure: 0.4 }), strength: 0.7 }]);
+  expect(findStep(weak.lists, 'range')!.step.strength).toBe(0.7);
   expect(taken.lists.camera).toBe(lists.camera);
   expect(takeSteps(lists, []).id).toBeUndefined();
 });

@@ -132,7 +132,7 @@ export function addCopies(own: Step[], copies: readonly Step[]): { steps: Step[]
 }
 
 /**
- * Takes the steps of a first pass into the clip: each sets the parameters of the clip's first step of its kind, or is
+ * Takes the steps of a first pass into the clip: each sets parameters and strength of the clip's first step of its kind, or is
  * added where the working order wants it. `id`: the last one.
  */
 export function takeSteps(lists: StepLists, steps: readonly Step[]): { lists: StepLists; id: string | undefined } {
@@ -142,7 +142,7 @@ export function takeSteps(lists: StepLists, steps: readonly Step[]): { lists: St
     const there = clip.find((s) => s.kind === step.kind && s.region === undefined);
     const params = JSON.parse(JSON.stringify(step.params)) as Step['params'];
     last = there?.id ?? freshId(step.kind);
-    if (there) clip = clip.map((s) => (s === there ? { ...s, params, on: true, strength: 1 } : s));
+    if (there) clip = clip.map((s) => (s === there ? { ...s, params, on: true, strength: step.strength } : s));
     else clip = insert(clip, { ...step, params, id: last });
   }
   return { lists: { ...lists, clip }, id: last };

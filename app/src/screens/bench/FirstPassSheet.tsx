@@ -4,7 +4,7 @@ import type { ClipClass } from '@inkavo/core/reading/estimate';
 import type { Explanation, FirstPass, Proposal } from '@inkavo/core/reading/firstPass';
 import { proposeNoise } from '@inkavo/core/reading/proposeNoise';
 import { asksSource } from '@inkavo/core/program/source';
-import { resolveParams } from '@inkavo/core/regions/keyframes';
+import { strengthInWords, summaryOf } from '@inkavo/core/report/stepsInWords';
 import { SETTING_TITLES, SETTINGS, type Setting } from '@inkavo/core/reading/settings';
 import type { Step } from '@inkavo/core/model/grade';
 import { stepKind } from '@inkavo/core/steps';
@@ -110,7 +110,8 @@ function Offer({ proposal: { step, reason }, on, onToggle }: { proposal: Proposa
         <View className="flex-row justify-between gap-3">
           <Txt bold>{kind.title}</Txt>
           <Txt quiet numberOfLines={1} className="shrink">
-            {kind.summary(kind.schema.parse(resolveParams(step.params, 0)))}
+            {summaryOf(step)}
+            {strengthInWords(step.strength)}
           </Txt>
         </View>
         <Txt size="sm">{reason}</Txt>

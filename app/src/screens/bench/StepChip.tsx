@@ -1,7 +1,7 @@
 import { Pressable, View, type ViewStyle } from 'react-native';
 import { actsHere } from '@inkavo/core/model/grade';
 import { stepKind } from '@inkavo/core/steps';
-import { resolveParams } from '@inkavo/core/regions/keyframes';
+import { strengthInWords, summaryOf } from '@inkavo/core/report/stepsInWords';
 import type { OwnedStep } from '../../state/stepLists';
 import { ONLY_HEARD, Txt } from '../../ui/Txt';
 import { EllipsisVertical } from '../../ui/icons';
@@ -36,9 +36,8 @@ export function StepChip({
 }) {
   const kind = stepKind(step.kind);
   const on = owner === 'clip' ? step.on : actsHere(step, here);
-  const summary = on ? kind.summary(kind.schema.parse(resolveParams(step.params, 0))) : step.on ? 'off here' : 'off';
+  const summary = on ? summaryOf(step) : step.on ? 'off here' : 'off';
   const share = step.strength * (here?.strength ?? 1);
-  const strength = on && share < 1 ? `, at ${Math.round(share * 100)} %` : '';
   const ink = inHand ? 'text-on-accent' : 'text-ink';
   const title = step.label ?? kind.title;
   return (
@@ -58,7 +57,7 @@ export function StepChip({
           {region === undefined ? '' : `${region} · `}
           {here?.params ? 'only here · ' : ''}
           {summary}
-          {strength}
+          {on ? strengthInWords(share) : ''}
         </Txt>
         <Txt style={ONLY_HEARD}>{WHOSE[owner]}</Txt>
       </View>

@@ -1,6 +1,5 @@
 import { Pressable, View } from 'react-native';
-import { stepKind } from '@inkavo/core/steps';
-import { resolveParams } from '@inkavo/core/regions/keyframes';
+import { summaryOf } from '@inkavo/core/report/stepsInWords';
 import { shownLists, useBench, useOwnedStep } from '../../../state/bench';
 import {
   addRegion,
@@ -95,13 +94,12 @@ function WhereSheet({ id, onClose }: { id: string; onClose(): void }) {
         }}
       />
       {regions.map(({ step }) => {
-        const kind = stepKind(step.kind);
         return (
           <View key={step.id} className="flex-row items-center gap-1">
             <View className="flex-1">
               <Row
                 title={regionName(step.label)}
-                note={kind.summary(kind.schema.parse(resolveParams(step.params, 0)))}
+                note={summaryOf(step)}
                 on={owned.step.region === step.id}
                 onPress={() => {
                   edit((now) => setRegion(now, id, step.id));
