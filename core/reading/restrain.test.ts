@@ -79,11 +79,13 @@ test('colour is added as far as noise bears it, and given up before red is held 
   expect(colourOf(quietened('water', [frame(0.1, 0.8, GREY, 0.004)], [], shallow, false))).toBeCloseTo(GREYED.water);
 });
 
-test('what a flat recording hid gets no colour added; what would be lost beyond white, none either', () => {
+test('what a flat recording hid gets no colour added; what would be lost beyond white or black, none either', () => {
   const white = (greyed: number): Proposal[] => [proposal(newStep('saturation', 's', { amount: Math.exp(greyed) }))];
   const clean = [frame(0.1, 0.7, [1, 0.9, 0.8], 0)];
   expect(colourOf(quietened('haze', clean, [], white, false))).toBeCloseTo(GREYED.haze);
   expect(colourOf(quietened('haze', clean, [], white, true))).toBeCloseTo(LEAST_GREYED.haze);
   const bright = [frame(0.9, 0.99, [1, 0.7, 0.4], 0)];
   expect(colourOf(quietened('haze', bright, [], white, false))).toBeCloseTo(LEAST_GREYED.haze);
+  const leaves = [frame(0.02, 0.3, [0.5, 1, 0.02], 0)];
+  expect(colourOf(quietened('haze', leaves, [], white, false))).toBeCloseTo(LEAST_GREYED.haze);
 });
