@@ -1,4 +1,4 @@
-import { gpuFound } from '../engine/picture/screenPicture';
+import { hasWebgl } from '../engine/picture/screenPicture';
 import { useDrawing } from '../state/drawing';
 import { useHand } from '../state/hand';
 import { useMode } from '../theme/mode';
@@ -23,7 +23,7 @@ const DRAWINGS = [
 /** What draws the picture: the CPU is there for devices whose GPU is slow or faulty. Without WebGL2 there is no choice. */
 export function DrawingChoice() {
   const { drawing, setDrawing } = useDrawing();
-  if (!gpuFound().webgl) return null;
+  if (!hasWebgl()) return null;
   return <Choice label="What draws the picture" value={drawing} options={DRAWINGS} onChange={setDrawing} />;
 }
 

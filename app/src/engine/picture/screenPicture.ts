@@ -37,19 +37,20 @@ function drawsInWorkers(kind: '2d' | 'webgl2'): boolean {
   }
 }
 
-let found: { webgl: boolean; fast: boolean } | undefined;
-/** Whether this browser has WebGL2 at all, and whether a GPU does its work; asked once for the page. */
-export const gpuFound = (): NonNullable<typeof found> =>
-  (found ??= {
-    webgl: hasContext(document.createElement('canvas'), 'webgl2'),
-    fast: hasContext(document.createElement('canvas'), 'webgl2', true),
-  });
+/** A question to the browser that is asked once for the page. */
+const once = (ask: () => boolean): (() => boolean) => {
+  let answer: boolean | undefined;
+  return () => (answer ??= ask());
+};
+/** Whether a GPU draws WebGL2 here. */
+const hasGpu = once(() => hasContext(document.createElement('canvas'), 'webgl2', true));
+/** Whether this browser has WebGL2 at all, be it computed by the CPU. A context takes tens of milliseconds to make. */
+export const hasWebgl = once(() => hasGpu() || hasContext(document.createElement('canvas'), 'webgl2'));
 
 /** Whether the GPU draws: where it is there, and is wanted or fast. */
 function gpuDraws(): boolean {
   const { drawing } = useDrawing.getState();
-  const { webgl, fast } = gpuFound();
-  return drawing === 'auto' ? fast : drawing === 'gpu' && webgl;
+  return drawing === 'auto' ? hasGpu() : drawing === 'gpu' && hasWebgl();
 }
 
 async function makeRenderer(
