@@ -41,6 +41,12 @@ test('darkest parts that haze steps leave lifted are taken some way down; white 
   expect(both[1].reason).toMatch(/^Up 0\.20 stops, .* Black \d % lower/);
 });
 
+test('a range that is made stands before saturation, as on the bench', () => {
+  const list = ['haze', 'saturation'].map((kind) => proposal(newStep(kind, kind)));
+  const kinds = deepened('haze', [frame(0.23, 0.8, GREY, 0)], [], list).map((p) => p.step.kind);
+  expect(kinds).toEqual(['haze', 'range', 'saturation']);
+});
+
 test('a scene without dark parts is not taken for one with lifted ones', () => {
   const [range] = deepened('haze', [frame(0.6, 0.9, GREY, 0)], [], []);
   const rgb: [number, number, number] = [0.6, 0.6, 0.6];

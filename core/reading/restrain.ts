@@ -134,7 +134,10 @@ function changed(
   why?: string,
 ): Proposal[] {
   const made = { step: newStep(kind, `first-${kind}`), reason: '' };
-  const list = proposals.some((p) => p.step.kind === kind) ? proposals : [...proposals, made];
+  const isThere = proposals.some((p) => p.step.kind === kind);
+  // In working order: saturation is last.
+  const last = proposals.findIndex((p) => p.step.kind === 'saturation');
+  const list = isThere ? proposals : proposals.toSpliced(last < 0 ? proposals.length : last, 0, made);
   return list.map((p) => {
     if (p.step.kind !== kind) return p;
     const params = { ...p.step.params, [key]: by(p.step.params[key] as number) };
