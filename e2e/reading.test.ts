@@ -1,22 +1,24 @@
 import type { Page } from 'playwright-core';
+import { newStep } from '@inkavo/core/model/grade';
+import type { Clip } from '@inkavo/core/model/outing';
 import { until } from '@inkavo/server/testServer';
 import { SIZES } from './browser';
-import { keptSteps, openTestApp, screenPicture, settled, type TestApp } from './testApp';
+import { changeUnder, keptSteps, openTestApp, screenPicture, settled, type TestApp } from './testApp';
 
 let app: TestApp;
 let page: Page;
-let shed: string;
+let shed: Clip;
 beforeAll(async () => {
   app = await openTestApp();
-  shed = (await app.clips('boat_shed_01')).boat_shed_01.id;
+  shed = (await app.clips('boat_shed_01')).boat_shed_01;
   page = await app.page(SIZES.phone);
 }, 120_000);
 afterAll(() => app.close());
 
 test('another explanation can be had once it is worked out, and the first one again', async () => {
-  await page.goto(`${app.running.address}/clip/${shed}`);
+  await page.goto(`${app.running.address}/clip/${shed.id}`);
   await settled(page);
-  const before = await keptSteps(app.client, shed);
+  const before = await keptSteps(app.client, shed.id);
   await page.getByRole('button', { name: /First pass/ }).tap();
   await page.getByText(/^Nothing to mend/).waitFor();
   expect(await page.getByRole('checkbox').count()).toBe(0);
@@ -26,12 +28,37 @@ test('another explanation can be had once it is worked out, and the first one ag
   await page.getByRole('button', { name: 'or: nothing wrong', exact: true }).tap();
   await page.getByText(/^Nothing to mend/).waitFor();
   expect(await page.getByRole('checkbox').count()).toBe(0);
-  expect(await keptSteps(app.client, shed)).toEqual(before);
+  expect(await keptSteps(app.client, shed.id)).toEqual(before);
   await page.getByRole('button', { name: 'Close', exact: true }).tap();
 });
 
+test('what acts on the clip already is told beside what is offered, and switched off where that is wanted', async () => {
+  const own = (await keptSteps(app.client, shed.id)).filter((s) => s.kind !== 'range');
+  await changeUnder(app, page, shed, [...own, newStep('range', 'bright', { exposure: 0.5 })]);
+  const bright = async () => (await keptSteps(app.client, shed.id)).find((s) => s.id === 'bright')!;
+  await page.getByRole('button', { name: /First pass/ }).tap();
+  await page.getByRole('button', { name: 'or: a wrong white', exact: true }).tap();
+  await page.getByText('As offered', { exact: true }).waitFor();
+  const light = async (): Promise<number> => {
+    await settled(page);
+    const { rgb } = await screenPicture(page);
+    return rgb.reduce((sum, v) => sum + v, 0) / rgb.length;
+  };
+  const off = page.getByRole('checkbox', { name: /^Switch off: Range: / });
+  expect(await off.getAttribute('aria-checked')).toBe('false');
+  const before = await light();
+  await off.tap();
+  expect(await light()).toBeLessThan(before - 10);
+  await page.getByRole('button', { name: /Take (this step|these \d steps)/ }).tap();
+  await settled(page);
+  expect(await bright()).toMatchObject({ on: false, params: { exposure: 0.5 } });
+  await page.getByRole('button', { name: 'Undo', exact: true }).last().tap();
+  await settled(page);
+  expect((await bright()).on).toBe(true);
+});
+
 test('the hold check measures the whole clip, shows where it does not hold, and what it offers mends it', async () => {
-  await page.goto(`${app.running.address}/clip/${shed}`);
+  await page.goto(`${app.running.address}/clip/${shed.id}`);
   await settled(page);
   await page
     .getByRole('group', { name: 'Steps' })
@@ -71,12 +98,12 @@ test('the hold check measures the whole clip, shows where it does not hold, and 
   expect(await until(whitest, (count) => count < 0.5 * white)).toBeLessThan(0.5 * white);
   await page.mouse.up();
   expect(await until(whitest, (count) => count === white)).toBe(white);
-  const kept = await keptSteps(app.client, shed);
+  const kept = await keptSteps(app.client, shed.id);
   await page.getByRole('radio', { name: /^Softer ends.*Lost by the grade there: \d+\.\d\s% instead of/ }).tap();
   await page.getByText('As offered', { exact: true }).waitFor();
   await settled(page);
   expect(await whitest()).toBeLessThan(0.5 * white);
-  expect(await keptSteps(app.client, shed)).toEqual(kept);
+  expect(await keptSteps(app.client, shed.id)).toEqual(kept);
   await page.getByRole('button', { name: 'Before', exact: true }).tap();
   await page.getByText('As it is', { exact: true }).waitFor();
   await settled(page);
@@ -84,7 +111,7 @@ test('the hold check measures the whole clip, shows where it does not hold, and 
   await page.getByRole('button', { name: 'Do this' }).tap();
   await settled(page);
   expect(await whitest()).toBeLessThan(0.5 * white);
-  expect((await keptSteps(app.client, shed)).find((s) => s.kind === 'range')!.params.soft).toBeGreaterThan(0.1);
+  expect((await keptSteps(app.client, shed.id)).find((s) => s.kind === 'range')!.params.soft).toBeGreaterThan(0.1);
   await page.getByRole('button', { name: 'Undo' }).tap();
   await settled(page);
 });

@@ -267,7 +267,8 @@ export function firstPass(
     if (found === 'good') return { found, likelihood, proposals: unclipped(conversions) };
     const partly = atStrength(conversions, ['convert'], doneOf(found));
     const first = mend(found, [...given, ...asSteps(partly)], seen, evidence);
-    if (found !== 'flat') return { found, likelihood, proposals: [...partly, ...first] };
+    if (found !== 'flat')
+      return { found, likelihood, proposals: first.length ? [...partly, ...first] : unclipped(conversions) };
     // What a flat recording hid shows once it is converted: haze, a wrong white.
     const done = evidenceOf(grids([...converted, ...asSteps(first)]));
     const othersAfter = (proposals: readonly Proposal[]): OtherClip[] =>

@@ -13,6 +13,7 @@ import {
   placeStep,
   removeStep,
   resetClipSteps,
+  stepsBeside,
   takeSteps,
   tieStep,
 } from './stepLists';
@@ -141,6 +142,25 @@ test('the steps of a first pass set what lies ready, or are added where the work
   expect(findStep(weak.lists, 'range')!.step.strength).toBe(0.7);
   expect(taken.lists.camera).toBe(lists.camera);
   expect(takeSteps(lists, []).id).toBeUndefined();
+});
+
+test('steps that go on acting beside those of a first pass are found, and switched off where that is wanted', () => {
+  const acting = [
+    newStep('balance', 'b', { kelvin: 4000 }),
+    newStep('range', 'r', { exposure: 0.5 }),
+    newStep('range', 'r2', { black: -0.1 }),
+    newStep('curves', 'look'),
+    newStep('saturation', 'neutral'),
+    { ...newStep('saturation', 'sky', { amount: 1.5 }), region: 'above' },
+    { ...newStep('haze', 'off', { amount: 0.5 }), on: false },
+  ];
+  const own = { ...lists, clip: acting };
+  const offered = [newStep('range', 'first-range', { exposure: -0.2 })];
+  expect(stepsBeside(own, offered).map((s) => s.id)).toEqual(['b', 'r2']);
+  expect(stepsBeside(own, []).map((s) => s.id)).toEqual(['b', 'r', 'r2']);
+  const taken = takeSteps(own, offered, ['b']).lists.clip;
+  expect(taken.map((s) => s.on)).toEqual([false, true, true, true, true, true, false]);
+  expect(taken[0].params).toEqual(acting[0].params);
 });
 
 test('a step whose number changes over the clip is not idle, whatever it is at the start', () => {

@@ -1,5 +1,5 @@
 import equal from 'fast-deep-equal';
-import { actsHere, loosened, newStep, type Override, type Step } from '@inkavo/core/model/grade';
+import { actsHere, isIdle, loosened, newStep, type Override, type Step } from '@inkavo/core/model/grade';
 import { presentVersion } from '@inkavo/core/model/upgrade';
 import { joined, OWNERS, type Owner, type StepLists } from '@inkavo/core/model/lists';
 import type { Profile } from '@inkavo/core/model/profile';
@@ -131,20 +131,41 @@ export function addCopies(own: Step[], copies: readonly Step[]): { steps: Step[]
   return { steps: made.reduce(insert, taken.steps), ids: made.map((s) => s.id) };
 }
 
+/** What a first pass speaks of besides conversions, which it is told of. */
+const CORRECTED: readonly string[] = ['water', 'haze', 'balance', 'range', 'saturation'];
+
+const takesPlaceOf = (clip: readonly Step[], { kind }: Step): Step | undefined =>
+  clip.find((s) => s.kind === kind && s.region === undefined);
+
+/**
+ * A clip's own steps that correct the whole picture and would go on doing so beside those of a first pass, which were found
+ * without them.
+ */
+export function stepsBeside({ clip }: StepLists, offered: readonly Step[]): Step[] {
+  const replaced = offered.map((s) => takesPlaceOf(clip, s));
+  const isWhole = (s: Step): boolean => s.region === undefined && s.matte === undefined;
+  return clip.filter((s) => CORRECTED.includes(s.kind) && isWhole(s) && !isIdle(s) && !replaced.includes(s));
+}
+
 /**
  * Takes the steps of a first pass into the clip: each sets parameters and strength of the clip's first step of its kind, or is
- * added where the working order wants it. `id`: the last one.
+ * added where the working order wants it. `off`: ids of steps of the clip that are switched off. `id`: the last one.
  */
-export function takeSteps(lists: StepLists, steps: readonly Step[]): { lists: StepLists; id: string | undefined } {
+export function takeSteps(
+  lists: StepLists,
+  steps: readonly Step[],
+  off: readonly string[] = [],
+): { lists: StepLists; id: string | undefined } {
   let { clip } = lists;
   let last: string | undefined;
   for (const step of steps) {
-    const there = clip.find((s) => s.kind === step.kind && s.region === undefined);
+    const there = takesPlaceOf(clip, step);
     const params = JSON.parse(JSON.stringify(step.params)) as Step['params'];
     last = there?.id ?? freshId(step.kind);
     if (there) clip = clip.map((s) => (s === there ? { ...s, params, on: true, strength: step.strength } : s));
     else clip = insert(clip, { ...step, params, id: last });
   }
+  clip = clip.map((s) => (off.includes(s.id) ? { ...s, on: false } : s));
   return { lists: { ...lists, clip }, id: last };
 }
 

@@ -10,7 +10,7 @@ import type { Step } from '@inkavo/core/model/grade';
 import { stepKind } from '@inkavo/core/steps';
 import { api } from '../../api/client';
 import { useBench } from '../../state/bench';
-import { takeSteps } from '../../state/stepLists';
+import { stepsBeside, takeSteps } from '../../state/stepLists';
 import { joined, type StepLists } from '@inkavo/core/model/lists';
 import { Button } from '../../ui/Button';
 import { Choice } from '../../ui/Choice';
@@ -87,17 +87,30 @@ const withBest = (whole: FirstPass, shown: FirstPass | null): FirstPass => ({
   explanations: [...(shown?.explanations ?? whole.explanations).slice(0, 1), ...whole.explanations.slice(1)],
 });
 
-/** The lists once steps of a first pass are taken. */
-const withSteps = (lists: StepLists, steps: readonly Step[]): StepLists => takeSteps(lists, steps).lists;
+/** What would be taken: steps, and the ids of those that are switched off for them. */
+interface Taken {
+  steps: readonly Step[];
+  off: readonly string[];
+}
+/** The lists once it is. */
+const withTaken = (lists: StepLists, { steps, off }: Taken): StepLists => takeSteps(lists, steps, off).lists;
 
-/** A step that would mend the clip, and why: to take or leave. */
-function Offer({ proposal: { step, reason }, on, onToggle }: { proposal: Proposal; on: boolean; onToggle(): void }) {
-  const kind = stepKind(step.kind);
+interface OfferProps {
+  step: Step;
+  /** The step's name, if it is not that of its kind. */
+  title?: string;
+  reason: string;
+  on: boolean;
+  onToggle(): void;
+}
+
+/** Something to take or leave about a step, and why. */
+function Offer({ step, title = stepKind(step.kind).title, reason, on, onToggle }: OfferProps) {
   return (
     <Pressable
       role="checkbox"
       aria-checked={on}
-      aria-label={`${kind.title}: ${reason}`}
+      aria-label={`${title}: ${reason}`}
       onPress={onToggle}
       className="min-h-[52px] flex-row items-start gap-3 rounded border-stroke border-edge bg-surface px-3 py-2"
     >
@@ -108,7 +121,7 @@ function Offer({ proposal: { step, reason }, on, onToggle }: { proposal: Proposa
       </View>
       <View className="flex-1">
         <View className="flex-row justify-between gap-3">
-          <Txt bold>{kind.title}</Txt>
+          <Txt bold>{title}</Txt>
           <Txt quiet numberOfLines={1} className="shrink">
             {summaryOf(step)}
             {strengthInWords(step.strength)}
@@ -118,6 +131,13 @@ function Offer({ proposal: { step, reason }, on, onToggle }: { proposal: Proposa
       </View>
     </Pressable>
   );
+}
+
+/** A set with a value put in, or taken out where it was in. */
+function toggled(old: ReadonlySet<string>, value: string): ReadonlySet<string> {
+  const next = new Set(old);
+  if (!next.delete(value)) next.add(value);
+  return next;
 }
 
 /**
@@ -168,15 +188,14 @@ export function FirstPassSheet({ onClose }: { onClose(): void }) {
   const { proposal: noise, note } = useNoiseOffer(explanation);
   const [noiseTaken, setNoiseTaken] = useState(false);
   const taken = [...(noise && noiseTaken ? [noise] : []), ...(found ?? []).filter((p) => !left.has(p.step.id))];
+  const steps = taken.map((p) => p.step);
+  const lists = useBench((s) => s.lists);
+  const beside = taken.length ? stepsBeside(lists, steps) : [];
+  const [off, setOff] = useState<ReadonlySet<string>>(new Set());
+  const taking = { steps, off: beside.flatMap(({ id }) => (off.has(id) ? [id] : [])) };
   const offers = found !== undefined && (found.length > 0 || noise !== null);
   const [without, setWithout] = useState(false);
-  useOffer(taken.length ? taken.map((p) => p.step) : null, withSteps, without);
-  const toggle = (id: string): void =>
-    setLeft((old) => {
-      const next = new Set(old);
-      if (!next.delete(id)) next.add(id);
-      return next;
-    });
+  useOffer(taken.length ? taking : null, withTaken, without);
   return (
     <PictureSheet
       title="First pass"
@@ -196,7 +215,7 @@ export function FirstPassSheet({ onClose }: { onClose(): void }) {
             }
             disabled={taken.length === 0}
             onTake={() => {
-              useBench.getState().takeSteps(taken.map((p) => p.step));
+              useBench.getState().takeSteps(taking.steps, taking.off);
               onClose();
             }}
           />
@@ -240,9 +259,24 @@ export function FirstPassSheet({ onClose }: { onClose(): void }) {
         </View>
       ) : null}
       {found?.map((p) => (
-        <Offer key={p.step.id} proposal={p} on={!left.has(p.step.id)} onToggle={() => toggle(p.step.id)} />
+        <Offer
+          key={p.step.id}
+          {...p}
+          on={!left.has(p.step.id)}
+          onToggle={() => setLeft((old) => toggled(old, p.step.id))}
+        />
       ))}
-      {noise ? <Offer proposal={noise} on={noiseTaken} onToggle={() => setNoiseTaken(!noiseTaken)} /> : null}
+      {noise ? <Offer {...noise} on={noiseTaken} onToggle={() => setNoiseTaken(!noiseTaken)} /> : null}
+      {beside.map((step) => (
+        <Offer
+          key={step.id}
+          step={step}
+          title={`Switch off: ${step.label ?? stepKind(step.kind).title}`}
+          reason="It acts on this clip already. What is offered was found without it."
+          on={off.has(step.id)}
+          onToggle={() => setOff((old) => toggled(old, step.id))}
+        />
+      ))}
       {note ? (
         <Txt size="sm" quiet role="status">
           {note}

@@ -69,8 +69,8 @@ export interface GradeActions {
   addStep(kind: string): void;
   /** Shows what the steps would be with those that are offered, or how it is `without` them; null: no more. */
   offerLists(lists: StepLists | null, without?: boolean): void;
-  /** Takes steps of a first pass into the clip. */
-  takeSteps(steps: readonly Step[]): void;
+  /** Takes steps of a first pass into the clip; `off`: ids of those that are switched off for them. */
+  takeSteps(steps: readonly Step[], off?: readonly string[]): void;
   /** The clip's steps with a change, as one thing to undo. */
   setClipSteps(steps: Step[]): void;
   /** Puts copies of steps into the clip; `beside`: next to those that are there, not in their place. */
@@ -158,8 +158,8 @@ export function grade(set: SetBench, get: GetBench): Grade & GradeActions {
       set({ lists, inHand: id });
     },
     offerLists: (lists, without = false) => set({ offer: lists && { lists, without } }),
-    takeSteps(steps) {
-      const { lists, id } = takeSteps(get().lists, steps);
+    takeSteps(steps, off) {
+      const { lists, id } = takeSteps(get().lists, steps, off);
       set({ lists, offer: null, inHand: id ?? get().inHand });
     },
     setClipSteps: (clip) => set({ lists: { ...get().lists, clip }, offer: null }),
