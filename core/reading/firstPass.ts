@@ -38,7 +38,7 @@ import type { Sight } from './recognise';
 import { POSSIBLE, settingOf } from './possible';
 import { deepened, judged, quietened } from './restrain';
 import type { Setting } from './settings';
-import { asSteps, atStrength, colourSteps, DONE, partOf, stepsButColour } from './stepsOf';
+import { asSteps, atStrength, colourSteps, DONE, stepsButColour } from './stepsOf';
 
 /** A small picture of a clip, and when. */
 export interface ClipFrame {
@@ -244,16 +244,9 @@ export function firstPass(
     };
     const started = [...after, ...asSteps(start)];
     const body = stepsButColour(fault, correction, context);
-    const worked = (greyed: number): Proposal[] => [
-      ...body,
-      ...colourSteps(partOf(context.done, correction.saturation) + greyed),
-    ];
+    const worked = (greyed: number): Proposal[] => [...body, ...colourSteps(correction, greyed, context.done)];
     // Noise is held back as at full strength: dense haze that is left for it is where most is uncertain.
-    const quiet = atStrength(
-      quietened(fault, frames, started, worked, start.length > 0),
-      ['haze'],
-      fault === 'haze' ? context.done : 1,
-    );
+    const quiet = atStrength(quietened(fault, frames, started, worked, start.length > 0), 'haze', context.done);
     const proposals = [...start, ...deepened(fault, frames, started, quiet)];
     const before = outcomeOf(frames, after);
     const { proposals: held, outcome } = judged(frames, after, proposals, before);
@@ -265,7 +258,7 @@ export function firstPass(
   const explain = ({ found, likelihood }: { found: ClipClass; likelihood: number }): Explanation => {
     const conversions = conversion ? [{ step: conversion.step, reason: conversion.reason }] : [];
     if (found === 'good') return { found, likelihood, proposals: unclipped(conversions) };
-    const partly = atStrength(conversions, ['convert'], doneOf(found));
+    const partly = atStrength(conversions, 'convert', doneOf(found));
     const first = mend(found, [...given, ...asSteps(partly)], seen, evidence);
     if (found !== 'flat')
       return { found, likelihood, proposals: first.length ? [...partly, ...first] : unclipped(conversions) };
@@ -279,7 +272,7 @@ export function firstPass(
     // Levels are found with it, in place of those of a recording that hides nothing: each kind of step comes once.
     const curve = first.filter((p) => p.step.kind === 'convert');
     const now = grids([...converted, ...asSteps(curve)]);
-    const start = atStrength(curve, ['convert'], doneOf(left));
+    const start = atStrength(curve, 'convert', doneOf(left));
     const whole = mend(left, converted, now, evidenceOf(now), start, othersAfter(curve));
     return { found, likelihood, proposals: whole.length ? whole : first };
   };

@@ -35,9 +35,6 @@ export const LEAST_GREYED: Record<Fault, number> = { water: 0.2, haze: 0, flat: 
  */
 export const DONE: Record<Fault, number> = { water: 1, haze: 0.7, flat: 1, white: 1 };
 
-/** Saturation (natural logarithm) of which so much is done. */
-export const partOf = (done: number, saturation: number): number => Math.log(1 + done * (Math.exp(saturation) - 1));
-
 const encode = (light: Readonly<Vec3>): Vec3 => light.map((v) => Math.min(1, Math.max(0, bt709.encode(v)))) as Vec3;
 
 /** The profile of a flat recording whose levels and curve were found from the clip. */
@@ -120,8 +117,9 @@ function exposureSteps(exposure: number, done = 1): Proposal[] {
   return [{ step, reason: rangeReason(step.params, done < 1 ? 'towards where scenes like this lie' : undefined) }];
 }
 
-/** Saturation (natural logarithm) as a step, where it is worth one. */
-export function colourSteps(saturation: number): Proposal[] {
+/** So much of a correction's saturation as a step, where it is worth one. `greyed`: see {@link GREYED}. */
+export function colourSteps(correction: Correction, greyed: number, done: number): Proposal[] {
+  const saturation = Math.log(1 + done * (Math.exp(correction.saturation) - 1)) + greyed;
   if (Math.abs(saturation) < LEAST_SATURATION) return [];
   const step = newStep('saturation', 'first-saturation', { amount: Math.exp(Math.min(MOST_SATURATION, saturation)) });
   return [{ step, reason: saturationReason(step.params) }];
@@ -168,17 +166,14 @@ export function stepsButColour(
   return [...before, ...proposals, ...exposureSteps(exposure, done)];
 }
 
-/** Steps of some kinds at a strength. */
-export const atStrength = (
-  proposals: readonly Proposal[],
-  kinds: readonly Step['kind'][],
-  strength: number,
-): Proposal[] => proposals.map((p) => (kinds.includes(p.step.kind) ? { ...p, step: { ...p.step, strength } } : p));
+/** Proposals with the step of a kind at a strength. */
+export const atStrength = (proposals: readonly Proposal[], kind: string, strength: number): Proposal[] =>
+  proposals.map((p) => (p.step.kind === kind ? { ...p, step: { ...p.step, strength } } : p));
 
 /** All steps of a correction. `greyed`: see {@link GREYED}. */
 export const stepsOf = (fault: Fault, correction: Correction, greyed: number, context: StepsContext): Proposal[] => [
   ...stepsButColour(fault, correction, context),
-  ...colourSteps(partOf(context.done, correction.saturation) + greyed),
+  ...colourSteps(correction, greyed, context.done),
 ];
 
 export const asSteps = (proposals: readonly Proposal[]): Step[] => proposals.map((p) => p.step);
