@@ -1,5 +1,5 @@
 import type { Page } from 'playwright-core';
-import { newStep } from '@inkavo/core/model/grade';
+import { newStep, type Step } from '@inkavo/core/model/grade';
 import type { Clip } from '@inkavo/core/model/outing';
 import { until } from '@inkavo/server/testServer';
 import { SIZES } from './browser';
@@ -55,6 +55,31 @@ test('what acts on the clip already is told beside what is offered, and switched
   await page.getByRole('button', { name: 'Undo', exact: true }).last().tap();
   await settled(page);
   expect((await bright()).on).toBe(true);
+});
+
+test('what an earlier first pass left is off unless it is wanted, and the camera’s steps are off in this clip alone', async () => {
+  const first = { ...newStep('range', 'first', { exposure: 0.5 }), proposed: true };
+  await app.client.setSteps(shed.id, { clip: [first], camera: [newStep('saturation', 'vivid', { amount: 1.3 })] });
+  await page.goto(`${app.running.address}/clip/${shed.id}`);
+  await settled(page);
+  await page.getByRole('button', { name: /First pass/ }).tap();
+  await page.getByRole('button', { name: 'or: a wrong white', exact: true }).tap();
+  const left = page.getByRole('checkbox', { name: /^Switch off: Range: An earlier first pass put it here/ });
+  expect(await left.getAttribute('aria-checked')).toBe('true');
+  const cameras = page.getByRole('checkbox', { name: /^Switch off: Saturation: .*off in this clip alone/ });
+  expect(await cameras.getAttribute('aria-checked')).toBe('false');
+  await cameras.tap();
+  await page.getByRole('button', { name: /Take (this step|these \d steps)/ }).tap();
+  await settled(page);
+  const kept = await app.client.get<{ clip: Clip; camera: { steps: Step[] } }>(`/clips/${shed.id}`);
+  expect(kept.clip.steps.find((s) => s.id === 'first')!.on).toBe(false);
+  expect(kept.clip.steps.find((s) => s.kind === 'balance')!.proposed).toBe(true);
+  expect(kept.clip.overrides).toEqual({ vivid: { on: false } });
+  expect(kept.camera.steps[0].on).toBe(true);
+  await app.client.setSteps(shed.id, {
+    clip: ['balance', 'range', 'saturation'].map((kind) => newStep(kind, kind)),
+    camera: [],
+  });
 });
 
 test('the hold check measures the whole clip, shows where it does not hold, and what it offers mends it', async () => {

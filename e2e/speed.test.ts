@@ -1,7 +1,7 @@
 import { readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { isIdle } from '@inkavo/core/model/grade';
-import type { Clip } from '@inkavo/core/model/outing';
+import type { Camera, Clip } from '@inkavo/core/model/outing';
 import type { Job } from '@inkavo/core/model/job';
 import { probe } from '@inkavo/media/codec';
 import { until } from '@inkavo/server/testServer';
@@ -83,8 +83,13 @@ test('a first pass on each of several clips: what it finds is taken as one thing
   await page.getByRole('button', { name: 'Choose all that are shown' }).tap();
   await page.getByRole('button', { name: 'With them …' }).tap();
   await page.getByRole('button', { name: 'First pass on each …' }).tap();
+  const camera = (await app.client.get<{ camera: Camera }>(`/clips/${clip.id}`)).camera;
+  const asked = page.getByRole('radiogroup', { name: `Where was it filmed? ${camera.name}` });
+  await asked.getByRole('radio', { name: 'Clear air' }).tap();
   await page.getByRole('button', { name: 'Read 3 clips' }).tap();
   await page.getByText(/^3 of 3 read: \d clips? to mend, \d good as they are\.$/).waitFor({ timeout: 60_000 });
+  await page.getByText(/^To mend: .*1 like water/).waitFor();
+  expect((await app.client.get<{ camera: Camera }>(`/clips/${clip.id}`)).camera.setting).toBe('air');
   await page.getByRole('button', { name: /^Take them: \d clips?$/ }).tap();
   const working = async (): Promise<string[]> =>
     (await app.client.clips(clip.outingId)).filter((c) => !c.steps.every(isIdle)).map((c) => c.name);

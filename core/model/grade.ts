@@ -15,6 +15,8 @@ const presentStep = z
     /** A shared step that acts only in clips that say so. */
     limited: z.boolean().optional(),
     strength: z.number().min(0).max(1).default(1),
+    /** Put here by a first pass, and not changed by anybody since. */
+    proposed: z.boolean().optional(),
     params: z.record(z.string(), z.unknown()).default({}),
     /** Version of the parameters; a step without one is of the first. */
     version: z.number().int().min(1).optional(),

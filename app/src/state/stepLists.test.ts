@@ -1,4 +1,4 @@
-import { isIdle, newStep } from '@inkavo/core/model/grade';
+import { isIdle, newStep, type Step } from '@inkavo/core/model/grade';
 import { joined, type StepLists } from '@inkavo/core/model/lists';
 import {
   addCopies,
@@ -154,13 +154,43 @@ test('steps that go on acting beside those of a first pass are found, and switch
     { ...newStep('saturation', 'sky', { amount: 1.5 }), region: 'above' },
     { ...newStep('haze', 'off', { amount: 0.5 }), on: false },
   ];
-  const own = { ...lists, clip: acting };
+  const own = { ...lists, clip: acting, outing: [] };
   const offered = [newStep('range', 'first-range', { exposure: -0.2 })];
-  expect(stepsBeside(own, offered).map((s) => s.id)).toEqual(['b', 'r2']);
-  expect(stepsBeside(own, []).map((s) => s.id)).toEqual(['b', 'r', 'r2']);
+  expect(stepsBeside(own, offered).map((s) => s.step.id)).toEqual(['b', 'r2']);
+  expect(stepsBeside(own, []).map((s) => s.step.id)).toEqual(['b', 'r', 'r2']);
   const taken = takeSteps(own, offered, ['b']).lists.clip;
   expect(taken.map((s) => s.on)).toEqual([false, true, true, true, true, true, false]);
   expect(taken[0].params).toEqual(acting[0].params);
+});
+
+test('what camera and outing have acts beside a first pass too, and is switched off in this clip alone', () => {
+  const own: StepLists = {
+    camera: [newStep('water', 'w', { depth: 5 }), newStep('convert', 'c')],
+    clip: [],
+    outing: [newStep('saturation', 'warm', { amount: 1.2 }), newStep('range', 'gone', { exposure: 1 })],
+    overrides: { gone: { on: false }, w: { strength: 0.5 } },
+  };
+  const offered = [newStep('saturation', 'first-saturation', { amount: 1.1 })];
+  expect(stepsBeside(own, offered).map(({ owner, step }) => [owner, step.id])).toEqual([
+    ['camera', 'w'],
+    ['outing', 'warm'],
+  ]);
+  const taken = takeSteps(own, offered, ['w']).lists;
+  expect(taken.overrides).toEqual({ gone: { on: false }, w: { on: false, strength: 0.5 } });
+  expect(taken.camera).toBe(own.camera);
+  expect(joined(taken).map((s) => s.on)).toEqual([false, true, true, true, false]);
+});
+
+test('a step of a first pass stays known as one until it does something else', () => {
+  const { lists: taken, id } = takeSteps(lists, [newStep('range', 'first-range', { exposure: 0.4 })]);
+  const step = (of: StepLists): Step => findStep(of, id!)!.step;
+  expect(step(taken).proposed).toBe(true);
+  const renamed = changeStep(taken, id!, (s) => ({ ...s, label: 'Lift', on: false }));
+  expect(step(renamed).proposed).toBe(true);
+  expect(step(changeStep(taken, id!, (s) => ({ ...s, params: { ...s.params, exposure: 0.5 } })))).not.toHaveProperty(
+    'proposed',
+  );
+  expect(step(changeStep(taken, id!, (s) => ({ ...s, strength: 0.5 })))).not.toHaveProperty('proposed');
 });
 
 test('a step whose number changes over the clip is not idle, whatever it is at the start', () => {

@@ -34,12 +34,21 @@ export const ownedRegions = (lists: StepLists): OwnedStep[] => allOf(lists).filt
 export const findStep = (lists: StepLists, id: string | null): OwnedStep | undefined =>
   allOf(lists).find((o) => o.step.id === id);
 
+/** A changed step; one of a first pass becomes a person's own once it does something else. Its name or switch do not count. */
+function ownOnceChanged(step: Step, made: Step): Step {
+  if (!made.proposed || (made.params === step.params && made.strength === step.strength && made.region === step.region))
+    return made;
+  const own = { ...made };
+  delete own.proposed;
+  return own;
+}
+
 /** The lists with one step changed. */
 export function changeStep(lists: StepLists, id: string, change: (step: Step) => Step): StepLists {
   const found = findStep(lists, id);
   if (!found) return lists;
   const { owner, step, here } = found;
-  const made = change(step);
+  const made = ownOnceChanged(step, change(step));
   if (!here?.params) return { ...lists, [owner]: lists[owner].map((s) => (s.id === id ? made : s)) };
   // Its parameters are this clip's own; everything else about it is still its owner's.
   const { params } = lists[owner].find((s) => s.id === id)!;
@@ -138,18 +147,22 @@ const takesPlaceOf = (clip: readonly Step[], { kind }: Step): Step | undefined =
   clip.find((s) => s.kind === kind && s.region === undefined);
 
 /**
- * A clip's own steps that correct the whole picture and would go on doing so beside those of a first pass, which were found
- * without them.
+ * The steps, whosever they are, that correct the whole picture of this clip and would go on doing so beside those of a first
+ * pass, which were found without them.
  */
-export function stepsBeside({ clip }: StepLists, offered: readonly Step[]): Step[] {
-  const replaced = offered.map((s) => takesPlaceOf(clip, s));
+export function stepsBeside(lists: StepLists, offered: readonly Step[]): OwnedStep[] {
+  const replaced = offered.map((s) => takesPlaceOf(lists.clip, s));
   const isWhole = (s: Step): boolean => s.region === undefined && s.matte === undefined;
-  return clip.filter((s) => CORRECTED.includes(s.kind) && isWhole(s) && !isIdle(s) && !replaced.includes(s));
+  const acts = ({ owner, step, here }: OwnedStep): boolean =>
+    !isIdle(step) && (owner === 'clip' || (actsHere(step, here) && here?.strength !== 0));
+  return ownedSteps(lists).filter(
+    (one) => CORRECTED.includes(one.step.kind) && isWhole(one.step) && acts(one) && !replaced.includes(one.step),
+  );
 }
 
 /**
  * Takes the steps of a first pass into the clip: each sets parameters and strength of the clip's first step of its kind, or is
- * added where the working order wants it. `off`: ids of steps of the clip that are switched off. `id`: the last one.
+ * added where the working order wants it. `off`: ids of steps that are switched off, in this clip alone. `id`: the last one.
  */
 export function takeSteps(
   lists: StepLists,
@@ -160,13 +173,19 @@ export function takeSteps(
   let last: string | undefined;
   for (const step of steps) {
     const there = takesPlaceOf(clip, step);
-    const params = JSON.parse(JSON.stringify(step.params)) as Step['params'];
     last = there?.id ?? freshId(step.kind);
-    if (there) clip = clip.map((s) => (s === there ? { ...s, params, on: true, strength: step.strength } : s));
-    else clip = insert(clip, { ...step, params, id: last });
+    const { params, strength } = copyOf(step, last);
+    const made = { params, strength, on: true, proposed: true };
+    if (there) clip = clip.map((s) => (s === there ? { ...s, ...made } : s));
+    else clip = insert(clip, { ...step, ...made, id: last });
   }
   clip = clip.map((s) => (off.includes(s.id) ? { ...s, on: false } : s));
-  return { lists: { ...lists, clip }, id: last };
+  const inherited = off.filter((id) => !clip.some((s) => s.id === id));
+  const taken = { ...lists, clip };
+  return {
+    lists: inherited.reduce((to, id) => overrideStep(to, id, { ...to.overrides[id], on: false }), taken),
+    id: last,
+  };
 }
 
 const MATCH = 'match-';

@@ -1,6 +1,5 @@
 import { useEffect, useState } from 'react';
 import { ActivityIndicator, Pressable, View } from 'react-native';
-import type { ClipClass } from '@inkavo/core/reading/estimate';
 import type { Explanation, FirstPass, Proposal } from '@inkavo/core/reading/firstPass';
 import { proposeNoise } from '@inkavo/core/reading/proposeNoise';
 import { asksSource } from '@inkavo/core/program/source';
@@ -10,23 +9,17 @@ import type { Step } from '@inkavo/core/model/grade';
 import { stepKind } from '@inkavo/core/steps';
 import { api } from '../../api/client';
 import { useBench } from '../../state/bench';
-import { stepsBeside, takeSteps } from '../../state/stepLists';
+import { stepsBeside, takeSteps, type OwnedStep } from '../../state/stepLists';
 import { joined, type StepLists } from '@inkavo/core/model/lists';
 import { Button } from '../../ui/Button';
 import { Choice } from '../../ui/Choice';
 import { Check } from '../../ui/icons';
 import { Trouble } from '../../ui/Note';
 import { Txt } from '../../ui/Txt';
+import { FOUND, guessOf } from '../firstPass';
 import { PictureSheet } from './PictureSheet';
 import { OfferFooter, useOffer } from './offer';
 
-const FOUND: Record<ClipClass, string> = {
-  water: 'water',
-  haze: 'haze',
-  flat: 'a flat recording',
-  white: 'a wrong white',
-  good: 'nothing wrong',
-};
 /** What the clip seems to be, in a sentence. */
 function verdict({ found, likelihood, proposals }: Explanation): string {
   if (proposals.length === 0) return 'Nothing to mend: range, white and colour of this clip are as they should be.';
@@ -75,12 +68,6 @@ function useNoiseOffer(explanation: Explanation | undefined): NoiseOffer {
   return found.get(explanation) ?? { proposal: null, note: 'Measuring its noise …' };
 }
 
-/** From this likelihood on the question is answered by what seems likelier than all else together. */
-const LIKELIER = 0.5;
-/** Where a clip was filmed, as it seems; nothing is ruled out by it. */
-const guessOf = ({ setting, explanations: [best] }: FirstPass): Setting =>
-  best.likelihood >= LIKELIER ? setting : 'unsure';
-
 /** A pass with the best explanation as it is shown already, and as its noise was measured for. */
 const withBest = (whole: FirstPass, shown: FirstPass | null): FirstPass => ({
   ...whole,
@@ -94,6 +81,20 @@ interface Taken {
 }
 /** The lists once it is. */
 const withTaken = (lists: StepLists, { steps, off }: Taken): StepLists => takeSteps(lists, steps, off).lists;
+
+/** Whether a step of the clip is as an earlier first pass left it. */
+const isOfFirstPass = ({ owner, step }: OwnedStep): boolean => owner === 'clip' && step.proposed === true;
+/** Why a step that acts already is told of. */
+function actsAlready(one: OwnedStep): string {
+  if (isOfFirstPass(one)) return 'An earlier first pass put it here. What is offered was found without it.';
+  const whose = {
+    clip: 'It acts on this clip',
+    camera: 'The camera’s: it acts here',
+    outing: 'The outing’s: it acts here',
+  };
+  const here = one.owner === 'clip' ? '' : ' It would be off in this clip alone.';
+  return `${whose[one.owner]} already. What is offered was found without it.${here}`;
+}
 
 interface OfferProps {
   step: Step;
@@ -191,8 +192,10 @@ export function FirstPassSheet({ onClose }: { onClose(): void }) {
   const steps = taken.map((p) => p.step);
   const lists = useBench((s) => s.lists);
   const beside = taken.length ? stepsBeside(lists, steps) : [];
-  const [off, setOff] = useState<ReadonlySet<string>>(new Set());
-  const taking = { steps, off: beside.flatMap(({ id }) => (off.has(id) ? [id] : [])) };
+  /** Those of which the opposite was chosen of what lies ready. */
+  const [turned, setTurned] = useState<ReadonlySet<string>>(new Set());
+  const isOff = (one: OwnedStep): boolean => isOfFirstPass(one) !== turned.has(one.step.id);
+  const taking = { steps, off: beside.filter(isOff).map((b) => b.step.id) };
   const offers = found !== undefined && (found.length > 0 || noise !== null);
   const [without, setWithout] = useState(false);
   useOffer(taken.length ? taking : null, withTaken, without);
@@ -267,14 +270,14 @@ export function FirstPassSheet({ onClose }: { onClose(): void }) {
         />
       ))}
       {noise ? <Offer {...noise} on={noiseTaken} onToggle={() => setNoiseTaken(!noiseTaken)} /> : null}
-      {beside.map((step) => (
+      {beside.map((one) => (
         <Offer
-          key={step.id}
-          step={step}
-          title={`Switch off: ${step.label ?? stepKind(step.kind).title}`}
-          reason="It acts on this clip already. What is offered was found without it."
-          on={off.has(step.id)}
-          onToggle={() => setOff((old) => toggled(old, step.id))}
+          key={one.step.id}
+          step={one.step}
+          title={`Switch off: ${one.step.label ?? stepKind(one.step.kind).title}`}
+          reason={actsAlready(one)}
+          on={isOff(one)}
+          onToggle={() => setTurned((old) => toggled(old, one.step.id))}
         />
       ))}
       {note ? (

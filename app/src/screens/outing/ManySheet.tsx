@@ -35,7 +35,7 @@ export function ManySheet({
   const title = `${clips.length} clip${clips.length === 1 ? '' : 's'}`;
   if (next === 'recipe')
     return <RecipeFor clips={clips} onTake={(steps) => then(pasteInto(clips, steps))} onClose={onClose} />;
-  if (next === 'firstPass') return <FirstPassMany clips={clips} onDone={onDone} onClose={onClose} />;
+  if (next === 'firstPass') return <FirstPassMany clips={clips} cameras={cameras} onDone={onDone} onClose={onClose} />;
   if (next === 'camera') {
     const ready = camera !== null && ('id' in camera || camera.name.trim() !== '');
     return (
