@@ -146,6 +146,23 @@ const CASES: Record<string, Case> = {
       ]),
     facts: { width: 405, height: 121 },
   },
+  'pixels that are not square': {
+    made: () =>
+      make(file('wide.mp4'), pattern({}), [...X264, '-pix_fmt', 'yuv420p', '-vf', 'setsar=4/3', ...tags('bt709')]),
+    facts: { width: 534, height: 120, pixelAspect: { num: 4, den: 3 } },
+  },
+  'pixels that are not square, rotated': {
+    turned: true,
+    made: () => {
+      make(file('narrow.mp4'), pattern({}), [
+        ...[...X264, '-pix_fmt', 'yuv420p', '-vf', 'setsar=10/11'],
+        ...tags('bt709'),
+      ]);
+      turn(file('narrow.mp4'), file('narrow turned.mp4'));
+      return file('narrow turned.mp4');
+    },
+    facts: { width: 120, height: 364, rotation: 270, pixelAspect: { num: 10, den: 11 } },
+  },
   rotated: {
     turned: true,
     made: () => {

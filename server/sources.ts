@@ -5,6 +5,7 @@ import { basename, dirname, isAbsolute, join, resolve, sep } from 'node:path';
 import type { Knex } from 'knex';
 import { LRUCache } from 'lru-cache';
 import PQueue from 'p-queue';
+import { isClipName } from '@inkavo/core/intake/clipNames';
 import { detectCameras } from '@inkavo/core/intake/detectCameras';
 import type { CardFile, Source, SourceContent } from '@inkavo/core/model/source';
 import { MediaError } from '@inkavo/media/codec';
@@ -13,7 +14,6 @@ import type { Config } from './config';
 import type { Events } from './events';
 import { badRequest, HttpError, notFound } from './http/problems';
 
-const VIDEO = /\.(mp4|mov|m4v|mkv|avi|mts|m2ts|mxf|webm)$/i;
 /** Folders in which systems mount what is plugged in. */
 const REMOVABLE = /^\/(media|run\/media|Volumes)\//;
 /** The list of mounts is asked so often; the system tells nobody of its changes. */
@@ -149,7 +149,7 @@ export class Sources {
    */
   pathOf(source: Source, path: string): string {
     const whole = resolve(source.path, path);
-    const found = VIDEO.test(whole) ? lstatSync(whole, { throwIfNoEntry: false }) : undefined;
+    const found = isClipName(whole) ? lstatSync(whole, { throwIfNoEntry: false }) : undefined;
     const within = found?.isFile() && realpathSync(whole).startsWith(`${realpathSync(source.path)}${sep}`);
     if (!within) throw notThere(source, path);
     return whole;
@@ -157,7 +157,7 @@ export class Sources {
 
   private async videos(source: Source) {
     const all = await filesBelow(source.path);
-    const videos = all.filter(({ path }) => VIDEO.test(path));
+    const videos = all.filter(({ path }) => isClipName(path));
     const list = videos.map(({ path, bytes, changed }) => {
       const folders = dirname(path)
         .split(sep)

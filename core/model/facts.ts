@@ -3,11 +3,17 @@ import { z } from 'zod';
 /** What a file says of itself, in display orientation. Probed once, stored with the clip. */
 export const factsSchema = z.object({
   codec: z.string(),
-  /** Display size, after rotation and with square pixels as stored. */
+  /** Display size, after rotation and with square pixels. */
   width: z.number().int().positive(),
   height: z.number().int().positive(),
   /** Degrees clockwise that the file asks for: 0, 90, 180, 270. Decoded frames are already turned. */
   rotation: z.union([z.literal(0), z.literal(90), z.literal(180), z.literal(270)]),
+  /** How a frame is made up: whole, or of two fields, of which one is earlier. Frames are worked on whole. */
+  fields: z.enum(['progressive', 'topFirst', 'bottomFirst']).default('progressive'),
+  /** Width of a stored pixel over its height. Frames are worked on with square ones. */
+  pixelAspect: z
+    .object({ num: z.number().int().positive(), den: z.number().int().positive() })
+    .default({ num: 1, den: 1 }),
   depth: z.union([z.literal(8), z.literal(10), z.literal(12)]),
   chroma: z.enum(['420', '422', '444']),
   range: z.enum(['limited', 'full']),
@@ -20,12 +26,16 @@ export const factsSchema = z.object({
     matrix: z.string().nullable(),
     primaries: z.string().nullable(),
     transfer: z.string().nullable(),
+    /** Order of the fields of a frame, where it is tagged as made of two. */
+    fields: z.string().nullable().default(null),
   }),
   /** Nominal frames per second as a fraction. */
   frameRate: z.object({ num: z.number().int().positive(), den: z.number().int().positive() }),
   variableRate: z.boolean(),
   /** Seconds of the first frame's time stamp. */
   startSeconds: z.number(),
+  /** Seconds before a sought frame at which decoding begins, where the container does not list its whole pictures; else 0. */
+  seekAhead: z.number().nonnegative().default(0),
   durationSeconds: z.number().positive(),
   frames: z.number().int().positive(),
   audio: z.object({ codec: z.string(), channels: z.number(), sampleRate: z.number() }).nullable(),

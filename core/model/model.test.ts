@@ -77,6 +77,8 @@ test('warnings: only what matters, as sentences', () => {
     height: 1080,
     depth: 8,
     matrix: 'bt709',
+    fields: 'progressive',
+    pixelAspect: { num: 1, den: 1 },
     variableRate: false,
     tags: { matrix: 'bt709', transfer: 'bt709', primaries: 'bt709', range: 'tv' },
   } as MediaFacts;
@@ -89,6 +91,12 @@ test('warnings: only what matters, as sentences', () => {
   };
   expect(warningsOf(odd)).toHaveLength(5);
   expect(warningsOf(odd)[0]).toContain('hybrid log-gamma');
+  const tagged = { ...facts, tags: { ...facts.tags, fields: 'tt' } };
+  expect(warningsOf(tagged)).toEqual([expect.stringContaining('its frames are whole')]);
+  expect(warningsOf({ ...tagged, fields: 'topFirst' })).toEqual([expect.stringContaining('made of two fields')]);
+  expect(warningsOf({ ...facts, pixelAspect: { num: 4, den: 3 } })).toEqual([
+    expect.stringContaining('stored 4:3 wide'),
+  ]);
 });
 
 describe('a shared step that is limited', () => {

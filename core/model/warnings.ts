@@ -5,13 +5,20 @@ const HDR: Record<string, string> = { 'arib-std-b67': 'hybrid log-gamma', smpte2
 
 /** What is worth knowing of a file before it is worked on, each as a sentence; the weightiest first. */
 export function warningsOf(facts: ListedClip['facts']): string[] {
-  const { tags, depth, width, height } = facts;
+  const { tags, depth, width, height, fields, pixelAspect } = facts;
   const warnings: string[] = [];
   const hdr = tags.transfer ? HDR[tags.transfer] : undefined;
   if (hdr) warnings.push(`Recorded as ${hdr}: convert it first.`);
   if (hdr && depth === 8) warnings.push('8 bits are few for such a recording: smooth tones may show steps.');
   if (!tags.matrix)
     warnings.push(`The file does not name its matrix: ${facts.matrix} is taken, as is common for its size.`);
+  if (fields !== 'progressive')
+    warnings.push('Each frame is made of two fields (interlaced): they are made whole for work and exports.');
+  else if (tags.fields) warnings.push('Tagged as interlaced, but its frames are whole: they are left as they are.');
+  if (pixelAspect.num !== pixelAspect.den)
+    warnings.push(
+      `Its pixels are stored ${pixelAspect.num}:${pixelAspect.den} wide: work and exports have square ones, ${width}×${height}.`,
+    );
   if (facts.variableRate) warnings.push('The frame rate varies: work and exports use an even one.');
   if (width % 2 || height % 2)
     warnings.push('The size is odd: H.264 and H.265 exports leave out a last column or row.');

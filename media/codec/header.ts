@@ -1,6 +1,7 @@
 import { cameraOf } from '@inkavo/core/intake/cameraTags';
 import type { FileHeader } from '@inkavo/core/model/source';
-import { describe, fraction, pixelFormat, PROBE, rotationOf } from './probe';
+import { describe, pixelFormat, PROBE, rotationOf } from './probe';
+import { fraction } from './rates';
 
 /**
  * What a file says of itself, from its headers alone: a card of a hundred clips is looked at in seconds. Throws a

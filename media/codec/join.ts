@@ -1,7 +1,7 @@
 import { rmSync, writeFileSync } from 'node:fs';
 import { extname } from 'node:path';
 import { secondsOf, type MediaFacts } from '@inkavo/core/model/facts';
-import { probe } from './probe';
+import { describe, PROBE, probe } from './probe';
 import { MediaError, QUIET, run } from './run';
 
 /** Containers whose packets an MP4 or MOV file takes as they are. */
@@ -18,6 +18,7 @@ const FORMAT = {
   depth: 'bit depth',
   chroma: 'chroma sampling',
   range: 'range',
+  fields: 'order of fields',
 } as const satisfies Partial<Record<keyof MediaFacts, string>>;
 
 /**
@@ -31,6 +32,8 @@ export async function joinChapters(
   { names, signal }: { names: readonly string[]; signal?: AbortSignal },
 ): Promise<void> {
   const chapters: MediaFacts[] = [];
+  /** Seconds by which the picture of each begins after its file does: sound may be earlier. */
+  const late: number[] = [];
   let frames = 0;
   for (const [i, path] of paths.entries()) {
     const { facts, times } = await probe(path, signal);
@@ -42,14 +45,17 @@ export async function joinChapters(
         `${names[i]} has another ${other[1]} than ${names[0]}, so they cannot be joined. Bring them in one by one.`,
       );
     chapters.push(facts);
+    const { format } = await describe(path, { ...PROBE, signal });
+    late.push(facts.startSeconds - Number(format?.start_time ?? facts.startSeconds));
     frames += times.length;
   }
   const list = `${output}.txt`;
-  // The length is that of the frames: a container's may be that of its sound, and a gap or a repeated frame would follow.
-  const entries = paths.flatMap((path, i) => [
-    `file ${quoted(path)}`,
-    `duration ${(chapters[i].variableRate ? chapters[i].durationSeconds : secondsOf(chapters[i], chapters[i].frames)).toFixed(6)}`,
-  ]);
+  // The length is that of the frames: a container's may be that of its sound, and a gap or a repeated frame would follow. The
+  // next file is put where its picture begins when this one's ends.
+  const entries = paths.flatMap((path, i) => {
+    const seconds = chapters[i].variableRate ? chapters[i].durationSeconds : secondsOf(chapters[i], chapters[i].frames);
+    return [`file ${quoted(path)}`, `duration ${(seconds + late[i] - (late[i + 1] ?? late[i])).toFixed(6)}`];
+  });
   writeFileSync(list, ['ffconcat version 1.0', ...entries, ''].join('\n'));
   const container = names.every((name) => QUICKTIME.test(extname(name))) ? 'mov' : 'matroska';
   const joining = run(
@@ -57,7 +63,7 @@ export async function joinChapters(
     [
       ...QUIET,
       '-y',
-      ...['-protocol_whitelist', 'file,pipe', '-f', 'concat', '-safe', '0', '-i', list],
+      ...['-protocol_whitelist', 'file,pipe', '-fflags', '+genpts', '-f', 'concat', '-safe', '0', '-i', list],
       // Tags of the recording are those of its first chapter.
       ...['-protocol_whitelist', 'file,pipe', '-i', paths[0]],
       ...['-map', '0:V:0', '-map', '0:a?', '-map_metadata', '1', '-c', 'copy', '-fflags', '+bitexact'],

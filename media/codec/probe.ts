@@ -2,6 +2,9 @@ import { statSync } from 'node:fs';
 import { z } from 'zod';
 import { cameraOf } from '@inkavo/core/intake/cameraTags';
 import { factsSchema, type MediaFacts } from '@inkavo/core/model/facts';
+import { seenFields, taggedFields, type Fields } from './fields';
+import { isVariable, measuredRate, nearestRate, rateOf } from './rates';
+import { seekAhead, type Stamp } from './seeking';
 import { MediaError, QUIET, run, SAFE_INPUT, type RunOptions } from './run';
 
 const streamSchema = z.object({
@@ -16,6 +19,8 @@ const streamSchema = z.object({
   color_primaries: z.string().optional(),
   color_transfer: z.string().optional(),
   chroma_location: z.string().optional(),
+  field_order: z.string().optional(),
+  sample_aspect_ratio: z.string().optional(),
   r_frame_rate: z.string().optional(),
   avg_frame_rate: z.string().optional(),
   start_time: z.string().optional(),
@@ -30,6 +35,8 @@ const probeSchema = z.object({
   streams: z.array(streamSchema).default([]),
   format: z
     .object({
+      format_name: z.string().optional(),
+      start_time: z.string().optional(),
       duration: z.string().optional(),
       bit_rate: z.string().optional(),
       tags: z.record(z.string(), z.string()).optional(),
@@ -77,13 +84,18 @@ export async function probe(path: string, signal?: AbortSignal): Promise<Probe> 
   const later = Promise.allSettled([stamps, first]);
   try {
     const { video, audio, format } = await describe(path, options);
-    const sorted = (await stamps).sort((a, b) => a - b);
+    const lying = await stamps;
+    const sorted = lying.map((s) => s.seconds).sort((a, b) => a - b);
     if (sorted.length === 0)
       throw new MediaError('There are no frames in this file: it was cut off before the first one.');
     checkStamps(sorted);
     if (!(await first)) throw new MediaError('No frame of this file can be decoded.');
     const times = sorted.map((t) => t - sorted[0]);
-    return { facts: factsOf(video, audio, format, sorted, size), times };
+    const tagged = taggedFields(video.field_order);
+    const middle = times[times.length >> 1] - 1;
+    const fields = tagged ? await seenFields(path, tagged, middle, options) : 'progressive';
+    const ahead = await seekAhead(path, { format: format?.format_name ?? '', codec: video.codec_name ?? '' }, lying);
+    return { facts: factsOf({ video, audio, format, fields, ahead }, sorted, size), times };
   } finally {
     rest.abort();
     await later;
@@ -145,12 +157,14 @@ async function firstFrame(path: string, signal: AbortSignal): Promise<boolean> {
 }
 
 /** Time stamps of the frames, seconds, as they lie in the file. Counted as they come: too many end the count. */
-async function timeStamps(path: string, options: RunOptions): Promise<number[]> {
-  const stamps: number[] = [];
+async function timeStamps(path: string, options: RunOptions): Promise<Stamp[]> {
+  const stamps: Stamp[] = [];
   let rest = '';
   const take = (line: string): void => {
-    const seconds = Number.parseFloat(line);
-    if (Number.isFinite(seconds)) stamps.push(seconds);
+    const [shown, decoded, flags = ''] = line.split(',');
+    const seconds = Number.parseFloat(shown);
+    const early = seconds - Number.parseFloat(decoded);
+    if (Number.isFinite(seconds)) stamps.push({ seconds, early: early > 0 ? early : 0, key: flags.startsWith('K') });
     if (stamps.length > MEDIA_LIMITS.frames)
       throw new MediaError(
         `This clip has more than ${MEDIA_LIMITS.frames} frames, which is more than can be worked on.`,
@@ -165,7 +179,7 @@ async function timeStamps(path: string, options: RunOptions): Promise<number[]> 
       '-select_streams',
       PICTURES,
       '-show_entries',
-      'packet=pts_time',
+      'packet=pts_time,dts_time,flags',
       '-of',
       'csv=p=0',
       '-i',
@@ -199,18 +213,30 @@ function checkStamps(stamps: readonly number[]): void {
 }
 
 function factsOf(
-  video: Stream,
-  audio: Stream | undefined,
-  format: z.infer<typeof probeSchema>['format'],
+  {
+    video,
+    audio,
+    format,
+    fields,
+    ahead,
+  }: {
+    video: Stream;
+    audio: Stream | undefined;
+    format: z.infer<typeof probeSchema>['format'];
+    fields: Fields;
+    ahead: number;
+  },
   stamps: number[],
   bytes: number,
 ): MediaFacts {
   const pixel = pixelFormat(video.pix_fmt ?? '');
   const rotation = rotationOf(video);
   const turned = rotation === 90 || rotation === 270;
-  const [width, height] = turned ? [video.height!, video.width!] : [video.width!, video.height!];
-  const rate = fraction(video.r_frame_rate) ?? fraction(video.avg_frame_rate) ?? { num: 25, den: 1 };
+  const pixelAspect = aspectOf(video.sample_aspect_ratio);
+  const squared = squareWidth(video.width!, pixelAspect);
+  const [width, height] = turned ? [video.height!, squared] : [squared, video.height!];
   const measured = measuredRate(stamps);
+  const rate = rateOf(video, measured);
   const variableRate = isVariable(stamps);
   const frameRate = variableRate && measured ? nearestRate(measured) : rate;
   const frameSeconds = frameRate.den / frameRate.num;
@@ -220,6 +246,8 @@ function factsOf(
     width,
     height,
     rotation,
+    fields,
+    pixelAspect,
     ...pixel,
     range: video.color_range === 'pc' || (video.pix_fmt ?? '').startsWith('yuvj') ? 'full' : 'limited',
     matrix: matrixOf(video.color_space, Math.min(width, height)),
@@ -229,10 +257,12 @@ function factsOf(
       matrix: tag(video.color_space),
       primaries: tag(video.color_primaries),
       transfer: tag(video.color_transfer),
+      fields: taggedFields(video.field_order) ? video.field_order : null,
     },
     frameRate,
     variableRate,
     startSeconds: stamps[0],
+    seekAhead: ahead,
     durationSeconds,
     frames: variableRate ? Math.max(1, Math.round(durationSeconds / frameSeconds)) : stamps.length,
     audio: audio
@@ -246,6 +276,26 @@ function factsOf(
     recordedAt: format?.tags?.creation_time ?? video.tags?.creation_time ?? null,
     camera: cameraOf({ ...video.tags, ...format?.tags }),
   });
+}
+
+/** Stored pixels that are this much wider or narrower than high are so by a damaged header. */
+const MOST_ASPECT = 4;
+/** … and this little, by rounding: they are taken for square. */
+const LEAST_ASPECT = 0.01;
+
+/** Width over height of a stored pixel; square where the file does not say. */
+function aspectOf(text: string | undefined): { num: number; den: number } {
+  const [num, den] = (text ?? '').split(':').map(Number);
+  const ratio = num / den;
+  const isMeant = ratio <= MOST_ASPECT && ratio >= 1 / MOST_ASPECT && Math.abs(ratio - 1) > LEAST_ASPECT;
+  return isMeant ? { num, den } : { num: 1, den: 1 };
+}
+
+/** Width with square pixels; even where it is another, so that chroma has whole samples. */
+function squareWidth(width: number, { num, den }: { num: number; den: number }): number {
+  if (num === den) return width;
+  const square = Math.min(MEDIA_LIMITS.side, Math.round((width * num) / den));
+  return square + (square % 2);
 }
 
 const tag = (value: string | undefined): string | null => (!value || value === 'unknown' ? null : value);
@@ -271,45 +321,4 @@ function matrixOf(name: string | undefined, shortSide: number): 'bt709' | 'bt202
   if (name === 'bt2020nc' || name === 'bt2020c') return 'bt2020';
   if (name === 'smpte170m' || name === 'bt470bg' || name === 'fcc') return 'bt601';
   return shortSide >= 720 ? 'bt709' : 'bt601';
-}
-
-export function fraction(text: string | undefined): { num: number; den: number } | undefined {
-  const [num, den] = (text ?? '').split('/').map(Number);
-  return num > 0 && den > 0 && num / den <= 1000 ? { num, den } : undefined;
-}
-
-/** Frames a second by the usual distance between two: frames that were dropped leave gaps, which a mean would spread. */
-function measuredRate(stamps: number[]): number | undefined {
-  const gaps = stamps.slice(1).map((t, i) => t - stamps[i]);
-  const usual = gaps.sort((a, b) => a - b)[gaps.length >> 1];
-  return usual > 0 ? 1 / usual : undefined;
-}
-
-/** Frames whose spacing differs by more than a quarter are a variable rate; time stamps are rounded in some files. */
-function isVariable(stamps: number[]): boolean {
-  if (stamps.length < 3) return false;
-  const mean = (stamps[stamps.length - 1] - stamps[0]) / (stamps.length - 1);
-  return stamps.some((t, i) => i > 0 && Math.abs(t - stamps[i - 1] - mean) > mean * 0.25 + 0.0011);
-}
-
-/** The usual frame rate nearest to a measured one. */
-function nearestRate(measured: number): { num: number; den: number } {
-  const usual: [number, number][] = [
-    [24000, 1001],
-    [24, 1],
-    [25, 1],
-    [30000, 1001],
-    [30, 1],
-    [48, 1],
-    [50, 1],
-    [60000, 1001],
-    [60, 1],
-    [100, 1],
-    [120, 1],
-    [240, 1],
-  ];
-  const [num, den] = usual.reduce((a, b) =>
-    Math.abs(b[0] / b[1] - measured) < Math.abs(a[0] / a[1] - measured) ? b : a,
-  );
-  return { num, den };
 }

@@ -17,7 +17,11 @@ export class MediaError extends Error {
 const CONTAINERS = 'mov,mp4,m4a,3gp,3g2,mj2,matroska,webm,avi,mpegts,mxf,mpeg';
 
 /** Input arguments for every file: local files and pipes only, known containers only. They stand before each `-i`. */
-export const SAFE_INPUT = ['-protocol_whitelist', 'file,pipe', '-format_whitelist', CONTAINERS];
+export const SAFE_INPUT = [
+  ...['-protocol_whitelist', 'file,pipe', '-format_whitelist', CONTAINERS],
+  // Some containers leave out when a frame is shown, which follows from the others.
+  ...['-fflags', '+genpts'],
+];
 /** No questions, and errors only. */
 export const QUIET = ['-nostdin', '-hide_banner', '-loglevel', 'error'];
 

@@ -13,10 +13,11 @@ import { asksSource } from '@inkavo/core/program/source';
 import { isOneTable, mostOps } from '@inkavo/core/program/plan';
 import { kernelTakes } from '@inkavo/core/program/cpu/kernel';
 import { pictureBytes, type PlanarFormat } from '@inkavo/core/program/cpu/planar';
-import { decodedPixelFormat, planarFormatOf, seekArgs, seekSeconds } from '../codec/formats';
+import { filterArgs } from '../codec/conform';
+import { decodedPixelFormat, planarFormatOf } from '../codec/formats';
 import { DECODE_LIMITS } from '../codec/probe';
 import { MediaError, QUIET, SAFE_INPUT } from '../codec/run';
-import { evenFilter, originalIndex, type Source } from '../frames/rest';
+import { decodingFrom, evenFilter, originalIndex, type Source } from '../frames/rest';
 import { deliveredFormat, encoderArgs } from './delivery';
 import { unitFor } from './encoders';
 import type { HardwareEncoder } from './hardwareEncoders';
@@ -182,21 +183,21 @@ async function runPipeline(options: Omit<ExportOptions, 'output'>, work: string,
   const [from, to] = await Promise.all([makePipe(join(work, 'decoded')), makePipe(join(work, 'graded'))]);
   if (signal?.aborted) throw new MediaError('Stopped.');
   const startSeconds = inFrame * frameSeconds;
-  const at = seekSeconds(source.times, originalIndex(source, inFrame - delivered.lead), frameSeconds);
-  const even = facts.variableRate
-    ? ['-vf', evenFilter(source, inFrame - delivered.lead)]
-    : ['-fps_mode', 'passthrough'];
+  const first = inFrame - delivered.lead;
+  const { seek, filters } = decodingFrom(source, originalIndex(source, first));
+  const even = facts.variableRate ? [evenFilter(source, first)] : [];
   const decoder = startCodec('decoder', [
     ...QUIET,
     ...DECODE_LIMITS,
     ...SAFE_INPUT,
     '-y',
-    ...seekArgs(facts, at),
+    ...seek,
     '-i',
     source.path,
     '-map',
     '0:v:0',
-    ...even,
+    ...filterArgs([...filters, ...even]),
+    ...(facts.variableRate ? [] : ['-fps_mode', 'passthrough']),
     '-frames:v',
     String(delivered.lead + expected + tail),
     '-pix_fmt',

@@ -1,4 +1,5 @@
 import { renameSync, rmSync } from 'node:fs';
+import { conformFilters } from '../codec/conform';
 import { DECODE_LIMITS } from '../codec/probe';
 import { QUIET, run, SAFE_INPUT, type RunOptions } from '../codec/run';
 import { evenFilter, fitWidth, type Source } from './rest';
@@ -40,6 +41,7 @@ export async function makeProxy(source: Source, path: string, signal?: AbortSign
   const { num, den } = facts.frameRate;
   const timing = facts.variableRate ? evenFilter(source, 0) : `setpts=N*${den}/${num}/TB`;
   const filter = [
+    ...conformFilters(facts),
     `scale=${width}:${height}:flags=area:in_range=full:out_range=full`,
     'format=yuv420p',
     'setparams=range=pc:colorspace=bt709:color_primaries=bt709:color_trc=bt709',

@@ -1,6 +1,7 @@
 import { fps, type MediaFacts } from '@inkavo/core/model/facts';
 import { planesOver, type PlanarFormat, type PlanarPicture } from '@inkavo/core/program/cpu/planar';
 import { decodedPixelFormat, planarFormatOf, seekArgs, seekSeconds } from '../codec/formats';
+import { conformFilters, filterArgs, isInterlaced } from '../codec/conform';
 import { DECODE_LIMITS } from '../codec/probe';
 import { MediaError, QUIET, run, SAFE_INPUT } from '../codec/run';
 
@@ -32,9 +33,28 @@ export function evenFilter(source: Source, frame: number): string {
   return `setpts=PTS-STARTPTS+${ahead.toFixed(6)}/TB,fps=${num}/${den}:round=near:start_time=0`;
 }
 
-/** Decodes `count` frames of the original, from an index on. */
-const decodeArgs = (source: Source, index: number, count = 1): string[] => {
-  const at = seekSeconds(source.times, index, 1 / fps(source.facts));
+/** How decoding begins so that the original's frame at an index is the first to come out, as it is worked on. */
+export function decodingFrom({ facts, times }: Source, index: number): { seek: string[]; filters: string[] } {
+  // A frame of two fields is made whole by those on either side of it.
+  const lead = isInterlaced(facts) && index > 0 ? 1 : 0;
+  const first = index - lead;
+  if (facts.seekAhead === 0) {
+    const at = seekSeconds(times, first, 1 / fps(facts));
+    return { seek: seekArgs(facts, at), filters: conformFilters(facts, lead) };
+  }
+  let begin = first;
+  while (begin > 0 && times[begin] > times[first] - facts.seekAhead) begin -= 1;
+  // From the file's first frame on they are counted.
+  if (begin === 0) return { seek: [], filters: conformFilters(facts, index) };
+  // Time stamps may be rounded to whole frames: a quarter of one before a frame is never rounded to the one before.
+  const quarter = Math.min(1 / fps(facts), times[first] - times[first - 1]) / 4;
+  const sought = `trim=start=${(times[first] - times[begin] - quarter).toFixed(6)}`;
+  return { seek: seekArgs(facts, times[begin] - quarter), filters: [sought, ...conformFilters(facts, lead)] };
+}
+
+/** Decodes `count` frames of the original, from an index on, through `more` filters. */
+const decodeArgs = (source: Source, index: number, count = 1, more: readonly string[] = []): string[] => {
+  const { seek, filters } = decodingFrom(source, index);
   return [
     ...QUIET,
     // Few frames are wanted: threads that each decode a frame of their own would only multiply the memory.
@@ -44,13 +64,14 @@ const decodeArgs = (source: Source, index: number, count = 1): string[] => {
     'slice',
     ...DECODE_LIMITS,
     ...SAFE_INPUT,
-    ...seekArgs(source.facts, at),
+    ...seek,
     '-i',
     source.path,
     '-an',
     '-sn',
     '-frames:v',
     String(count),
+    ...filterArgs([...filters, ...more]),
   ];
 };
 
@@ -123,7 +144,7 @@ export async function restFrame(
   const { filter, format } = scaling(source.facts, width, part);
   const raw = await run(
     'ffmpeg',
-    [...decodeArgs(source, originalIndex(source, frame)), '-vf', filter, '-f', 'rawvideo', '-'],
+    [...decodeArgs(source, originalIndex(source, frame), 1, [filter]), '-f', 'rawvideo', '-'],
     { signal },
   );
   return pictureFrom(raw, format);

@@ -73,6 +73,6 @@ export async function previewOf(path: string, width: number, signal?: AbortSigna
   const { seconds } = await readHeader(path, signal);
   const at = ['-ss', (seconds / 2).toFixed(3)];
   const args = [...QUIET, ...DECODE_LIMITS, ...SAFE_INPUT, ...at, '-i', path, '-map', '0:V:0', '-frames:v', '1'];
-  const out = ['-vf', `scale=${width}:-2`, '-c:v', 'mjpeg', '-q:v', '4', '-f', 'image2pipe', '-'];
+  const out = ['-vf', `scale=iw*sar:ih,scale=${width}:-2`, '-c:v', 'mjpeg', '-q:v', '4', '-f', 'image2pipe', '-'];
   return run('ffmpeg', [...args, ...out], { signal, timeoutMs: 30_000 });
 }

@@ -1,5 +1,6 @@
 import { fps } from '@inkavo/core/model/facts';
 import { pictureBytes, planesOver, type PlanarFormat, type PlanarPicture } from '@inkavo/core/program/cpu/planar';
+import { conformFilters } from '../codec/conform';
 import { DECODE_LIMITS } from '../codec/probe';
 import { QUIET, run, SAFE_INPUT } from '../codec/run';
 import { GOP, proxySize } from '../frames/proxy';
@@ -59,6 +60,7 @@ export async function clipFrames(
   const sought = proxy !== undefined && !whole && first > 0;
   const begin = sought ? 0 : first / unit;
   const filter = [
+    ...(proxy ? [] : conformFilters(facts)),
     ...(facts.variableRate && !proxy ? [`fps=${rate}:round=near`] : []),
     `select='between(n,${begin},${begin + (outFrame - first) / unit})*not(mod(n-${begin},${every / unit}))'`,
     `scale=${width}:${height}:flags=neighbor:in_range=full:out_range=full`,

@@ -1,8 +1,7 @@
-import { seekArgs } from '../codec/formats';
 import { DECODE_LIMITS } from '../codec/probe';
 import { QUIET, run, SAFE_INPUT } from '../codec/run';
 import { proxySize } from '../frames/proxy';
-import type { Source } from '../frames/rest';
+import { decodingFrom, evenFilter, originalIndex, type Source } from '../frames/rest';
 
 /** Pixels that a picture for following is wide, at most. */
 const WIDTH = 480;
@@ -17,18 +16,21 @@ export interface LumaFrames {
 
 /** Luma of all frames from one to another, both included, averaged down. From the proxy where there is one. */
 export async function lumaFrames(
-  { path, facts }: Source,
+  source: Source,
   { proxy, first, last }: { proxy?: string; first: number; last: number },
   signal?: AbortSignal,
 ): Promise<LumaFrames> {
+  const { path, facts } = source;
   const from = proxy ? proxySize({ facts }) : facts;
   const width = Math.min(from.width, WIDTH) & ~1;
   const height = Math.max(2, Math.round((from.height * width) / from.width) & ~1);
   const rate = facts.frameRate.num / facts.frameRate.den;
   // Sought half a frame early, so that rounding never leaves out the first one.
-  const seek = Math.max(0, (first - 0.5) / rate);
+  const sought = ['-ss', Math.max(0, (first - 0.5) / rate).toFixed(6)];
+  const { seek, filters } = proxy ? { seek: sought, filters: [] } : decodingFrom(source, originalIndex(source, first));
   const filter = [
-    ...(facts.variableRate && !proxy ? [`fps=${facts.frameRate.num}/${facts.frameRate.den}:round=near`] : []),
+    ...filters,
+    ...(facts.variableRate && !proxy ? [evenFilter(source, first)] : []),
     `scale=${width}:${height}:flags=area:in_range=full:out_range=full`,
     'format=gray',
   ].join(',');
@@ -38,7 +40,7 @@ export async function lumaFrames(
       ...QUIET,
       ...DECODE_LIMITS,
       ...SAFE_INPUT,
-      ...(proxy ? ['-ss', seek.toFixed(6)] : seekArgs(facts, seek)),
+      ...seek,
       ...['-i', proxy ?? path, '-an', '-sn', '-dn', '-map', '0:v:0', '-vf', filter],
       ...['-fps_mode', 'passthrough', '-frames:v', String(last - first + 1), '-f', 'rawvideo', '-'],
     ],

@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import type { Knex } from 'knex';
 import { LRUCache } from 'lru-cache';
 import type { z } from 'zod';
-import type { MediaFacts } from '@inkavo/core/model/facts';
+import { factsSchema, type MediaFacts } from '@inkavo/core/model/facts';
 import type { ClipDive } from '@inkavo/core/model/diveLog';
 import { isIdle, newStep, storedSteps, type Step } from '@inkavo/core/model/grade';
 import { positionAmong, type Placed } from '@inkavo/core/model/order';
@@ -36,6 +36,9 @@ interface ClipRow {
   retime: string | null;
 }
 
+/** Facts out of storage; a file that was taken in by an earlier version lacks what is probed since. */
+const storedFacts = (text: string): MediaFacts => factsSchema.parse(JSON.parse(text));
+
 const clipOf = (row: ClipRow): Clip => ({
   id: row.id,
   outingId: row.outing_id,
@@ -43,7 +46,7 @@ const clipOf = (row: ClipRow): Clip => ({
   name: row.name,
   hash: row.hash,
   bytes: row.bytes,
-  facts: JSON.parse(row.facts),
+  facts: storedFacts(row.facts),
   position: row.position,
   inFrame: row.in_frame,
   outFrame: row.out_frame,
@@ -138,7 +141,7 @@ export class ClipStore {
 
   async media(hash: string): Promise<{ facts: MediaFacts; times: number[]; proxy: Clip['proxy'] } | undefined> {
     const row = await this.db('media').where({ hash }).first();
-    return row && { facts: JSON.parse(row.facts), times: JSON.parse(row.times), proxy: row.proxy };
+    return row && { facts: storedFacts(row.facts), times: JSON.parse(row.times), proxy: row.proxy };
   }
 
   /** Content hashes of all files that are known. */

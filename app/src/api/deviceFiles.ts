@@ -1,6 +1,7 @@
 import { isTrackType, mediaInfoFactory, type MediaInfo, type MediaInfoResult } from 'mediainfo.js';
 import PQueue from 'p-queue';
 import { cameraOf } from '@inkavo/core/intake/cameraTags';
+import { isClipName } from '@inkavo/core/intake/clipNames';
 import type { CardFile, FileHeader } from '@inkavo/core/model/source';
 
 /** A file of this device, and its path below what was chosen or dropped, with / between folders. */
@@ -8,9 +9,6 @@ export interface DeviceFile {
   file: File;
   path: string;
 }
-
-/** Clips by their endings; sidecars and thumbnails of cameras are left alone. */
-const CLIP = /\.(mp4|mov|m4v|mkv|avi|mts|m2ts|mxf|webm)$/i;
 
 /** Files that were chosen, with the folders below the one that was. */
 export const withPaths = (files: Iterable<File>): DeviceFile[] =>
@@ -20,7 +18,7 @@ export const withPaths = (files: Iterable<File>): DeviceFile[] =>
 export function clipsAmong(files: readonly DeviceFile[]): { clips: DeviceFile[]; others: number } {
   const seen = new Map<string, number>();
   const clips = files
-    .filter(({ file, path }) => CLIP.test(file.name) && !path.split('/').some((part) => part.startsWith('.')))
+    .filter(({ file, path }) => isClipName(file.name) && !path.split('/').some((part) => part.startsWith('.')))
     .map(({ file, path }) => {
       const times = (seen.get(path) ?? 0) + 1;
       seen.set(path, times);

@@ -89,7 +89,7 @@ export function BringIn({
       <input
         ref={input}
         type="file"
-        accept="video/*,.mkv,.mts,.mxf"
+        accept="video/*,.mkv,.mts,.m2ts,.mpg,.mxf"
         multiple
         aria-label="Files on this device"
         data-testid="file-input"

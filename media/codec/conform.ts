@@ -1,0 +1,31 @@
+import type { MediaFacts } from '@inkavo/core/model/facts';
+
+/** What is known of how a file stores its frames. */
+type Stored = Pick<MediaFacts, 'fields' | 'pixelAspect' | 'width' | 'height' | 'chroma' | 'chromaSite'>;
+
+export const isInterlaced = ({ fields }: Pick<MediaFacts, 'fields'>): boolean => fields !== 'progressive';
+
+/**
+ * Filters that make of frames as they are stored those that are worked on, at the clip's size: two fields of an interlaced frame
+ * become one whole picture at the time of the first (w3fdif and yadif joined, as the codec library's `bwdif` has it), and pixels
+ * that are not square become so. Empty for most files: their code values stay what they are. A frame of fields needs those on
+ * either side: `lead` frames that were decoded for that alone are dropped.
+ */
+export function conformFilters(facts: Stored, lead = 0): string[] {
+  const { fields, pixelAspect, width, height, chroma, chromaSite } = facts;
+  const filters: string[] = [];
+  if (fields !== 'progressive')
+    filters.push(`bwdif=mode=send_frame:parity=${fields === 'topFirst' ? 'tff' : 'bff'}:deint=all`);
+  if (lead > 0) filters.push(`trim=start_frame=${lead}`);
+  if (pixelAspect.num !== pixelAspect.den) {
+    // The same range on both sides leaves code values alone; chroma stays where it sits.
+    const at = chroma === '444' || chromaSite === 'left' ? 0 : 128;
+    const site = `in_h_chr_pos=${at}:out_h_chr_pos=${at}`;
+    const flags = 'lanczos+accurate_rnd';
+    filters.push(`scale=${width}:${height}:flags=${flags}:in_range=full:out_range=full:${site}`, 'setsar=1');
+  }
+  return filters;
+}
+
+/** Filters as arguments; none where there are none. */
+export const filterArgs = (filters: readonly string[]): string[] => (filters.length ? ['-vf', filters.join(',')] : []);
