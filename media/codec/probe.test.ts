@@ -1,7 +1,9 @@
 import { copyFileSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { make, TAGS_709, turn, workFolder, TAGS_HLG } from '../testClips';
+import { decodeFrame } from '../frames/rest';
 import { probe } from './probe';
+import { rateOf } from './rates';
 
 const folder = workFolder();
 const file = (name: string): string => join(folder, name);
@@ -32,6 +34,22 @@ test('a plain clip: size, rate, depth, tags, sound, a time stamp for every frame
   });
   expect(times).toHaveLength(25);
   expect(times[10]).toBeCloseTo(0.4, 5);
+});
+
+test('what is transparent is left out', async () => {
+  make(file('alpha.mov'), SHORT, ['-c:v', 'prores_ks', '-profile:v', '4444', '-pix_fmt', 'yuva444p10le']);
+  const source = { path: file('alpha.mov'), ...(await probe(file('alpha.mov'))) };
+  expect(source.facts).toMatchObject({ chroma: '444', depth: expect.any(Number), frames: 25 });
+  expect((await decodeFrame(source, 3)).format).toMatchObject({ width: 128, height: 72, chroma: '444' });
+});
+
+test('a header that tells the rate of fields gives that of frames; pixels of a mad shape are taken for square', async () => {
+  make(file('pixels.mp4'), SHORT, [...H264, '-vf', 'setsar=60/1']);
+  expect((await probe(file('pixels.mp4'))).facts).toMatchObject({ width: 128, pixelAspect: { num: 1, den: 1 } });
+  const stream = { r_frame_rate: '50/1', avg_frame_rate: '25/1' };
+  expect(rateOf({ ...stream, field_order: 'tt' }, 25)).toEqual({ num: 25, den: 1 });
+  expect(rateOf(stream, 50)).toEqual({ num: 50, den: 1 });
+  expect(rateOf({ ...stream, field_order: 'tt' }, 50)).toEqual({ num: 50, den: 1 });
 });
 
 test('ten bits, wide tags, full range, odd sizes', async () => {

@@ -128,7 +128,7 @@ export async function describe(
 }
 
 /** The first stream of pictures that is no cover (stream specifier of the codec programs). */
-const PICTURES = 'V:0';
+export const PICTURES = 'V:0';
 
 /** Keeps decoders from pictures that grow beyond the limit in the middle of a file. Stands before an `-i`. */
 export const DECODE_LIMITS = ['-max_pixels', String(MEDIA_LIMITS.pixels)];
@@ -156,7 +156,10 @@ async function firstFrame(path: string, signal: AbortSignal): Promise<boolean> {
   return /^0,/m.test(sums.toString());
 }
 
-/** Time stamps of the frames, seconds, as they lie in the file. Counted as they come: too many end the count. */
+/**
+ * Time stamps of the frames, seconds, as they lie in the file. Counted as they come: too many end the count. Frames that are
+ * there for others alone, before the beginning of a clip that was cut without encoding it anew, are none of its own.
+ */
 async function timeStamps(path: string, options: RunOptions): Promise<Stamp[]> {
   const stamps: Stamp[] = [];
   let rest = '';
@@ -164,7 +167,8 @@ async function timeStamps(path: string, options: RunOptions): Promise<Stamp[]> {
     const [shown, decoded, flags = ''] = line.split(',');
     const seconds = Number.parseFloat(shown);
     const early = seconds - Number.parseFloat(decoded);
-    if (Number.isFinite(seconds)) stamps.push({ seconds, early: early > 0 ? early : 0, key: flags.startsWith('K') });
+    if (Number.isFinite(seconds) && !flags.includes('D'))
+      stamps.push({ seconds, early: early > 0 ? early : 0, key: flags.startsWith('K') });
     if (stamps.length > MEDIA_LIMITS.frames)
       throw new MediaError(
         `This clip has more than ${MEDIA_LIMITS.frames} frames, which is more than can be worked on.`,
@@ -301,7 +305,8 @@ function squareWidth(width: number, { num, den }: { num: number; den: number }):
 const tag = (value: string | undefined): string | null => (!value || value === 'unknown' ? null : value);
 
 export function pixelFormat(name: string): { depth: 8 | 10 | 12; chroma: '420' | '422' | '444' } {
-  const match = /^yuvj?(420|422|444)p(?:(10|12)le)?$/.exec(name);
+  // What is transparent is of no use here; the decoder leaves it out.
+  const match = /^yuv[ja]?(420|422|444)p(?:(10|12)le)?$/.exec(name);
   if (!match)
     throw new MediaError(
       `Pictures stored as "${name || 'unknown'}" are not supported: only Y'CbCr at 8, 10 or 12 bits.`,

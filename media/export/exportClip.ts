@@ -15,7 +15,7 @@ import { kernelTakes } from '@inkavo/core/program/cpu/kernel';
 import { pictureBytes, type PlanarFormat } from '@inkavo/core/program/cpu/planar';
 import { filterArgs } from '../codec/conform';
 import { decodedPixelFormat, planarFormatOf } from '../codec/formats';
-import { DECODE_LIMITS } from '../codec/probe';
+import { DECODE_LIMITS, PICTURES } from '../codec/probe';
 import { MediaError, QUIET, SAFE_INPUT } from '../codec/run';
 import { decodingFrom, evenFilter, originalIndex, type Source } from '../frames/rest';
 import { deliveredFormat, encoderArgs } from './delivery';
@@ -195,7 +195,7 @@ async function runPipeline(options: Omit<ExportOptions, 'output'>, work: string,
     '-i',
     source.path,
     '-map',
-    '0:v:0',
+    `0:${PICTURES}`,
     ...filterArgs([...filters, ...even]),
     ...(facts.variableRate ? [] : ['-fps_mode', 'passthrough']),
     '-frames:v',

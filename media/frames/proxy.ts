@@ -1,6 +1,6 @@
 import { renameSync, rmSync } from 'node:fs';
 import { conformFilters } from '../codec/conform';
-import { DECODE_LIMITS } from '../codec/probe';
+import { DECODE_LIMITS, PICTURES } from '../codec/probe';
 import { QUIET, run, SAFE_INPUT, type RunOptions } from '../codec/run';
 import { evenFilter, fitWidth, type Source } from './rest';
 
@@ -57,7 +57,7 @@ export async function makeProxy(source: Source, path: string, signal?: AbortSign
       '-i',
       source.path,
       '-map',
-      '0:v:0',
+      `0:${PICTURES}`,
       '-map',
       '0:a:0?',
       '-sn',

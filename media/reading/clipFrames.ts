@@ -1,7 +1,7 @@
 import { fps } from '@inkavo/core/model/facts';
 import { pictureBytes, planesOver, type PlanarFormat, type PlanarPicture } from '@inkavo/core/program/cpu/planar';
 import { conformFilters } from '../codec/conform';
-import { DECODE_LIMITS } from '../codec/probe';
+import { DECODE_LIMITS, PICTURES } from '../codec/probe';
 import { QUIET, run, SAFE_INPUT } from '../codec/run';
 import { GOP, proxySize } from '../frames/proxy';
 import type { Source } from '../frames/rest';
@@ -80,7 +80,7 @@ export async function clipFrames(
       '-sn',
       '-dn',
       '-map',
-      '0:v:0',
+      `0:${PICTURES}`,
       '-vf',
       filter,
       '-fps_mode',

@@ -1,4 +1,4 @@
-import { DECODE_LIMITS } from '../codec/probe';
+import { DECODE_LIMITS, PICTURES } from '../codec/probe';
 import { QUIET, run, SAFE_INPUT } from '../codec/run';
 import { proxySize } from '../frames/proxy';
 import { decodingFrom, evenFilter, originalIndex, type Source } from '../frames/rest';
@@ -41,7 +41,7 @@ export async function lumaFrames(
       ...DECODE_LIMITS,
       ...SAFE_INPUT,
       ...seek,
-      ...['-i', proxy ?? path, '-an', '-sn', '-dn', '-map', '0:v:0', '-vf', filter],
+      ...['-i', proxy ?? path, '-an', '-sn', '-dn', '-map', `0:${PICTURES}`, '-vf', filter],
       ...['-fps_mode', 'passthrough', '-frames:v', String(last - first + 1), '-f', 'rawvideo', '-'],
     ],
     { signal },
