@@ -5,7 +5,8 @@ import { HLG_TAG, type DeliveredColour } from '@inkavo/core/program/deliver';
 import type { PlanarFormat } from '@inkavo/core/program/cpu/planar';
 import { pixelFormatName, planarFormatOf } from '../codec/formats';
 import { SAFE_INPUT } from '../codec/run';
-import { containerArgs, pictureArgs, SOUND } from './encoders';
+import { containerArgs, pictureArgs } from './encoders';
+import { SOUND, soundCodec } from './sound';
 import type { HardwareEncoder } from './hardwareEncoders';
 
 const MATRIX = { standard: 'bt709', hlg: 'bt2020', own: undefined } as const;
@@ -122,13 +123,15 @@ export function encoderArgs(job: EncodeJob): string[] {
   const retime = deliveredRetime(job.retime, delivery);
   const tags = colourTags(facts, job.graded, job.as);
   const { extension } = DELIVERY_INFO[delivery.codec];
-  const heard = facts.audio && retime?.sound !== 'goes';
+  const heard = retime?.sound === 'goes' ? null : facts.audio;
   const slowed = retime && retime.factor !== 1;
-  const { copied, encoded } = SOUND[extension];
-  const copy = facts.audio && (copied === 'all' || copied.includes(facts.audio.codec));
-  const soundCodec = slowed ? ['-af', tempo(retime.factor), ...encoded] : copy ? ['-c:a', 'copy'] : encoded;
+  const coded =
+    heard &&
+    (slowed
+      ? ['-af', tempo(retime.factor), ...SOUND[extension].encoded]
+      : soundCodec(heard, extension, job.startSeconds === 0));
   // Sound before the start must go, or the codec moves the picture back by as much.
-  const sound = heard ? ['-map', '1:a:0', '-copypriorss:a', '0', ...soundCodec] : [];
+  const sound = coded ? ['-map', '1:a:0', '-copypriorss:a', '0', ...coded] : [];
   const framed = framing(format, delivery);
   const size = deliveredSize(format, delivery);
   const rate = retime ? deliveredRate(facts, retime) : facts.frameRate;

@@ -4,13 +4,6 @@ import { deviceArgs, toDevice, hardwareArgs, hardwareEncoders, type HardwareEnco
 
 type Container = (typeof DELIVERY_INFO)[Codec]['extension'];
 
-/** Sound codecs that each container takes as they are, and how others are encoded for it. */
-export const SOUND: Record<Container, { copied: readonly string[] | 'all'; encoded: string[] }> = {
-  mp4: { copied: ['aac', 'mp3', 'ac3', 'alac', 'opus'], encoded: ['-c:a', 'aac', '-b:a', '256k'] },
-  mov: { copied: ['aac', 'mp3', 'ac3', 'alac', 'pcm_s16le', 'pcm_s24le'], encoded: ['-c:a', 'pcm_s16le'] },
-  mkv: { copied: 'all', encoded: ['-c:a', 'flac'] },
-};
-
 /** Lines from which a lossless picture is cut into 16 slices, which threads work on. */
 const SLICED_FROM = 360;
 /** Some numbers of slices are refused for small pictures of odd size (measured: 16 at 405 × 121, 4 at 131 × 75). */
