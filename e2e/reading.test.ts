@@ -66,7 +66,9 @@ test('what an earlier first pass left is off unless it is wanted, and the camera
   await page.getByRole('button', { name: 'or: a wrong white', exact: true }).tap();
   const left = page.getByRole('checkbox', { name: /^Switch off: Range: An earlier first pass put it here/ });
   expect(await left.getAttribute('aria-checked')).toBe('true');
-  const cameras = page.getByRole('checkbox', { name: /^Switch off: Saturation: .*off in this clip alone/ });
+  const cameras = page.getByRole('checkbox', {
+    name: /^Switch off: Saturation: It is of the camera, .*Off in this clip alone/,
+  });
   expect(await cameras.getAttribute('aria-checked')).toBe('false');
   await cameras.tap();
   await page.getByRole('button', { name: /Take (this step|these \d steps)/ }).tap();

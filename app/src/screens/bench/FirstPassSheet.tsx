@@ -87,13 +87,8 @@ const isOfFirstPass = ({ owner, step }: OwnedStep): boolean => owner === 'clip' 
 /** Why a step that acts already is told of. */
 function actsAlready(one: OwnedStep): string {
   if (isOfFirstPass(one)) return 'An earlier first pass put it here. What is offered was found without it.';
-  const whose = {
-    clip: 'It acts on this clip',
-    camera: 'The camera’s: it acts here',
-    outing: 'The outing’s: it acts here',
-  };
-  const here = one.owner === 'clip' ? '' : ' It would be off in this clip alone.';
-  return `${whose[one.owner]} already. What is offered was found without it.${here}`;
+  if (one.owner === 'clip') return 'It acts on this clip already. What is offered was found without it.';
+  return `It is of the ${one.owner}, and acts here already; what is offered was found without it. Off in this clip alone.`;
 }
 
 interface OfferProps {

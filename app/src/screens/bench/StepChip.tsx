@@ -50,16 +50,31 @@ export function StepChip({
       style={OUTLINES[owner]}
     >
       <View className="min-w-0 shrink grow px-2">
-        <Txt bold={inHand} ink={ink} numberOfLines={1} style={on ? undefined : { textDecorationLine: 'line-through' }}>
-          {title}
-        </Txt>
+        <View className="flex-row items-baseline gap-2">
+          <Txt
+            bold={inHand}
+            ink={ink}
+            numberOfLines={1}
+            className="shrink grow"
+            style={on ? undefined : { textDecorationLine: 'line-through' }}
+          >
+            {title}
+          </Txt>
+          {on && share < 1 ? (
+            <Txt size="sm" ink={ink} aria-hidden>
+              {Math.round(100 * share)}
+              {'\u00a0'}%
+            </Txt>
+          ) : null}
+        </View>
         <Txt size="sm" ink={inHand ? ink : 'text-quiet'} numberOfLines={1}>
           {region === undefined ? '' : `${region} · `}
           {here?.params ? 'only here · ' : ''}
           {summary}
-          {on ? strengthInWords(share) : ''}
         </Txt>
-        <Txt style={ONLY_HEARD}>{WHOSE[owner]}</Txt>
+        <Txt style={ONLY_HEARD}>
+          {on ? strengthInWords(share) : ''} {WHOSE[owner]}
+        </Txt>
       </View>
       {inHand ? <EllipsisVertical size={18} color="var(--on-accent)" aria-hidden /> : null}
     </Pressable>
