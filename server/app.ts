@@ -14,6 +14,7 @@ import { Events } from './events';
 import { Frames } from './frames';
 import { Api } from './http/api';
 import { answerErrors, HttpError, limitDepth, ownPagesOnly } from './http/problems';
+import { lookAgain } from './jobs/lookAgain';
 import { Purge } from './jobs/purge';
 import { Runner } from './jobs/runner';
 import { Uploads } from './jobs/uploads';
@@ -131,6 +132,10 @@ async function makeParts(config: Config, library: Library): Promise<{ parts: Par
   await purge.start();
   await disk.fillBallast();
   runner.wake();
+  const looking = new AbortController();
+  const looked = lookAgain({ library, clips, jobs, events, wake }, looking.signal).catch((error: unknown) =>
+    console.error(error),
+  );
   if (config.demo && !(await outings.any())) await openDemo({ config, outings, shelf, jobs, runner }, true);
   // Started now, a reading or an export that is asked for need not wait for its thread.
   setImmediate(warmThreads);
@@ -162,6 +167,8 @@ async function makeParts(config: Config, library: Library): Promise<{ parts: Par
       sources.close();
       purge.close();
       thumbs.close();
+      looking.abort();
+      await looked;
       await runner.close();
       await closeThreads();
       await db.destroy();

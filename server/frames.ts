@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { LRUCache } from 'lru-cache';
 import PQueue from 'p-queue';
-import { secondsOf } from '@inkavo/core/model/facts';
+import { PROBE_VERSION, secondsOf } from '@inkavo/core/model/facts';
 import type { Step } from '@inkavo/core/model/grade';
 import type { NoiseAmounts } from '@inkavo/core/noise/reduce';
 import type { PlanarPicture } from '@inkavo/core/program/cpu/planar';
@@ -186,4 +186,5 @@ const keyOf = (wanted: Omit<Wanted, 'source'>): string => {
   return [wholeKeyOf(wanted), width, ...(part ? [part.x, part.y, part.width, part.height] : [])].join('/');
 };
 
-const smallKeyOf = (wanted: Omit<Wanted, 'source'>): string => `small/${keyOf(wanted)}`;
+/** Kept on the disk: what was decoded by what an earlier version knew of a file is made anew. */
+const smallKeyOf = (wanted: Omit<Wanted, 'source'>): string => `small/${PROBE_VERSION}/${keyOf(wanted)}`;

@@ -5,9 +5,9 @@ import { repositoryRoot } from '@inkavo/media/root';
 
 /** Proxies of a card's clips, made once for all tests; another folder for every change of what makes them. */
 function folder(card: string): string {
-  const sources = join(repositoryRoot(), 'media', 'frames');
   const hash = createHash('sha256');
-  for (const name of readdirSync(sources).sort()) hash.update(readFileSync(join(sources, name)));
+  for (const sources of ['frames', 'codec'].map((part) => join(repositoryRoot(), 'media', part)))
+    for (const name of readdirSync(sources).sort()) hash.update(readFileSync(join(sources, name)));
   return join(repositoryRoot(), 'node_modules', '.cache', `inkavo-proxies-${hash.digest('hex').slice(0, 16)}`, card);
 }
 

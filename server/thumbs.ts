@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import { readdirSync, rmSync, statSync } from 'node:fs';
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { secondsOf } from '@inkavo/core/model/facts';
+import { PROBE_VERSION, secondsOf } from '@inkavo/core/model/facts';
 import { joinSteps, type Step } from '@inkavo/core/model/grade';
 import type { Clip } from '@inkavo/core/model/outing';
 import type { Library } from './config';
@@ -48,7 +48,7 @@ export class Thumbs {
       steps = joinSteps(camera.steps, clip.steps, outing.steps, clip.overrides);
     }
     const frame = clip.referenceFrame;
-    const path = this.pathFor([VERSION, clip.hash, frame, width, steps]);
+    const path = this.pathFor([VERSION, PROBE_VERSION, clip.hash, frame, width, steps]);
     try {
       return await readFile(path);
     } catch {

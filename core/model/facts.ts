@@ -1,7 +1,12 @@
 import { z } from 'zod';
 
+/** Raised when more is found out about a file than before: what was stored by an earlier version is then found out again. */
+export const PROBE_VERSION = 2;
+
 /** What a file says of itself, in display orientation. Probed once, stored with the clip. */
 export const factsSchema = z.object({
+  /** The {@link PROBE_VERSION} by which it was found out. */
+  probed: z.number().int().default(1),
   codec: z.string(),
   /** Display size, after rotation and with square pixels. */
   width: z.number().int().positive(),

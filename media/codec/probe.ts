@@ -1,7 +1,7 @@
 import { statSync } from 'node:fs';
 import { z } from 'zod';
 import { cameraOf } from '@inkavo/core/intake/cameraTags';
-import { factsSchema, type MediaFacts } from '@inkavo/core/model/facts';
+import { factsSchema, PROBE_VERSION, type MediaFacts } from '@inkavo/core/model/facts';
 import { seenFields, taggedFields, type Fields } from './fields';
 import { isVariable, measuredRate, nearestRate, rateOf } from './rates';
 import { seekAhead, type Stamp } from './seeking';
@@ -246,6 +246,7 @@ function factsOf(
   const frameSeconds = frameRate.den / frameRate.num;
   const durationSeconds = stamps[stamps.length - 1] - stamps[0] + frameSeconds;
   return factsSchema.parse({
+    probed: PROBE_VERSION,
     codec: video.codec_name ?? 'unknown',
     width,
     height,

@@ -162,6 +162,38 @@ export class ClipStore {
   ofFile = async (hash: string): Promise<string[]> =>
     this.db('clips').where({ hash }).whereNull('removed_at').pluck('id');
 
+  /** Files that an earlier version of the probe looked at. */
+  outdated = async (version: number): Promise<string[]> =>
+    this.db('media').whereRaw("coalesce(json_extract(facts, '$.probed'), 1) < ?", version).pluck('hash');
+
+  /** Clips of a file, each with its name and its outing. */
+  namesOf = async (hash: string, trx: Knex.Transaction): Promise<Pick<Clip, 'id' | 'name' | 'outingId'>[]> =>
+    trx('clips').where({ hash }).whereNull('removed_at').select('id', 'name', { outingId: 'outing_id' });
+
+  /**
+   * Takes what was found out anew about a file, with `more` in the same transaction. Its clips keep in, out and the frame that
+   * stands for them as far as it reaches.
+   */
+  async lookedAgain<T>(hash: string, { facts, times }: Probe, more: (trx: Knex.Transaction) => Promise<T>): Promise<T> {
+    const last = facts.frames - 1;
+    const made = await this.db.transaction(async (trx) => {
+      await trx('media')
+        .where({ hash })
+        .update({ facts: JSON.stringify(facts), times: JSON.stringify(times) });
+      const within = (column: string) => trx.raw('min(??, ?)', [column, last]);
+      await trx('clips')
+        .where({ hash })
+        .update({
+          in_frame: within('in_frame'),
+          out_frame: within('out_frame'),
+          reference_frame: within('reference_frame'),
+        });
+      return more(trx);
+    });
+    this.sources.clear();
+    return made;
+  }
+
   /** Notes how a file's proxy stands. Resolves with the outings that show it. */
   setProxy = async (hash: string, proxy: Clip['proxy'], trx: Knex | Knex.Transaction = this.db): Promise<string[]> => {
     await trx('media').where({ hash }).update({ proxy });

@@ -1,0 +1,51 @@
+import { existsSync, rmSync } from 'node:fs';
+import { PROBE_VERSION, type MediaFacts } from '@inkavo/core/model/facts';
+import { probe } from '@inkavo/media/codec';
+import type { Library } from '../config';
+import type { Events } from '../events';
+import type { ClipStore } from '../stores/clips';
+import type { JobStore } from '../stores/jobs';
+
+/** What a proxy depends on: where one of these has changed, it is made anew. */
+const shapeOf = ({ width, height, fields, frames, startSeconds }: MediaFacts): string =>
+  JSON.stringify([width, height, fields, frames, startSeconds]);
+
+interface LookedWith {
+  library: Library;
+  clips: ClipStore;
+  jobs: JobStore;
+  events: Events;
+  wake(): void;
+}
+
+/**
+ * Looks again at files that an earlier version took in, which knew less of them: what is found takes the place of what was
+ * known, and a proxy of another shape is made anew. A file that cannot be read stays as it is until the next start.
+ */
+export async function lookAgain(
+  { library, clips, jobs, events, wake }: LookedWith,
+  signal: AbortSignal,
+): Promise<void> {
+  for (const hash of await clips.outdated(PROBE_VERSION)) {
+    const path = library.original(hash);
+    if (signal.aborted) return;
+    const known = await clips.media(hash);
+    const found = known && existsSync(path) ? await probe(path, signal).catch(() => undefined) : undefined;
+    if (!known || !found || signal.aborted) continue;
+    const isOther = shapeOf(known.facts) !== shapeOf(found.facts);
+    // Files first: what was broken off here is done again at the next start.
+    if (isOther) for (const file of [library.proxy(hash), library.strip(hash)]) rmSync(file, { force: true });
+    const shownIn = await clips.lookedAgain(hash, found, async (trx) => {
+      if (!isOther) return [];
+      const [clip] = await clips.namesOf(hash, trx);
+      if (clip)
+        await jobs.insert(
+          { payload: { kind: 'proxy', hash }, title: clip.name, outingId: clip.outingId, clipId: clip.id },
+          trx,
+        );
+      return clips.setProxy(hash, 'waiting', trx);
+    });
+    shownIn.forEach((id) => events.send({ type: 'outing', id }));
+    wake();
+  }
+}

@@ -1,0 +1,91 @@
+import { existsSync, rmSync } from 'node:fs';
+import { join } from 'node:path';
+import Database from 'better-sqlite3';
+import { PROBE_VERSION, type MediaFacts } from '@inkavo/core/model/facts';
+import type { Clip } from '@inkavo/core/model/outing';
+import { probe } from '@inkavo/media/codec';
+import { make, QUICK_H264 } from '@inkavo/media/testClips';
+import { bring, clipsOf, look, Places, type Place } from './testPlace';
+import { until } from './testServer';
+
+jest.setTimeout(90_000);
+
+const places = new Places();
+afterAll(() => places.close());
+
+type Stored = Partial<MediaFacts>;
+/** What is stored of a file, changed while no server runs. */
+function storedAs(data: string, hash: string, change: (facts: Stored) => void): void {
+  const db = new Database(join(data, 'inkavo.db'));
+  const { facts: text } = db.prepare('select facts from media where hash = ?').get(hash) as { facts: string };
+  const facts = JSON.parse(text) as Stored;
+  change(facts);
+  db.prepare('update media set facts = ? where hash = ?').run(JSON.stringify(facts), hash);
+  db.close();
+}
+/** Takes away what the first version of the probe did not know. */
+function forget(facts: Stored): void {
+  delete facts.probed;
+  delete facts.fields;
+  delete facts.pixelAspect;
+  delete facts.seekAhead;
+}
+const again = async (at: Place): Promise<Place> => ({ ...at, server: await places.begin(at.data) });
+const proxyOf = ({ data }: Place, { hash }: Clip): string => join(data, 'proxies', `${hash}.mp4`);
+const seen = (at: Place, holds: (clip: Clip) => boolean): Promise<Clip> =>
+  until(
+    async () => (await at.server.client.clips(at.outing.id))[0],
+    (clip) => holds(clip),
+  );
+
+test('a file that an earlier version knew less of is looked at again: facts, proxy, and where its clips end', async () => {
+  const path = join(places.folder, 'wide.mp4');
+  make(path, 'testsrc2=size=320x180:rate=25:duration=1', [...QUICK_H264, '-vf', 'setsar=4/3']);
+  const first = await places.place();
+  await bring(first, 'wide.mp4');
+  await clipsOf(first);
+  const [clip] = await first.server.client.clips(first.outing.id);
+  expect(clip.facts).toMatchObject({ width: 428, frames: 25, probed: PROBE_VERSION });
+  await first.server.stop();
+  // As it was: pixels taken for square, and frames counted that are none of the clip's.
+  storedAs(first.data, clip.hash, (facts) => {
+    forget(facts);
+    Object.assign(facts, { width: 320, frames: 31 });
+  });
+  const db = new Database(join(first.data, 'inkavo.db'));
+  db.prepare('update clips set out_frame = 30').run();
+  db.close();
+
+  const second = await again(first);
+  const mended = await seen(second, (c) => c.facts.probed === PROBE_VERSION && c.proxy === 'ready');
+  expect(mended.facts).toEqual(clip.facts);
+  expect(mended).toMatchObject({ inFrame: 0, outFrame: 24, steps: clip.steps });
+  expect((await probe(proxyOf(second, clip))).facts).toMatchObject({ width: 428, frames: 25 });
+  await second.server.stop();
+
+  // What is known by this version is left alone, and so is a file that is gone.
+  storedAs(first.data, clip.hash, (facts) => Object.assign(facts, { width: 320 }));
+  const third = await again(first);
+  expect((await seen(third, () => true)).facts.width).toBe(320);
+  await third.server.stop();
+});
+
+test('where only more is known of a file, its proxy stays; a file that is gone stays as it is', async () => {
+  const first = await places.place();
+  await bring(first, 'short.mp4');
+  await clipsOf(first);
+  const [clip] = await first.server.client.clips(first.outing.id);
+  await first.server.stop();
+  storedAs(first.data, clip.hash, forget);
+  const second = await again(first);
+  await seen(second, (c) => c.facts.probed === PROBE_VERSION);
+  expect((await look(second)).intake).toEqual([]);
+  expect(existsSync(proxyOf(second, clip))).toBe(true);
+  await second.server.stop();
+
+  rmSync(join(first.data, 'originals', clip.hash));
+  storedAs(first.data, clip.hash, forget);
+  const third = await again(first);
+  expect((await seen(third, () => true)).facts).toMatchObject({ probed: 1, frames: clip.facts.frames, seekAhead: 0 });
+  expect(await third.server.stop()).toBe(0);
+});
