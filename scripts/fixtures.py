@@ -75,6 +75,17 @@ def cube_text(size):
     return "\n".join(lines) + "\n"
 
 
+def ranged(size, low, high):
+    return cube_text(size).replace("\n", f"\nLUT_3D_INPUT_RANGE {low} {high}\n", 1)
+
+
+def shaped(entries, size):
+    curve = "".join(" ".join(f"{(i / (entries - 1)) ** (0.5 + 0.2 * c) * 1.1 - 0.05:.6f}" for c in range(3)) + "\n" for i in range(entries))
+    cube = ranged(size, -0.05, 1.05)
+    head, numbers = cube.split("1.05\n")
+    return f"LUT_1D_SIZE {entries}\nLUT_1D_INPUT_RANGE -0.1 1.2\n{head}1.05\n{curve}{numbers}"
+
+
 def clf_text(body):
     return f'<?xml version="1.0" encoding="UTF-8"?>\n<ProcessList id="a" name="case" compCLFversion="3" xmlns="urn:AMPAS:CLF:v3.0">\n{body}\n</ProcessList>\n'
 
@@ -137,7 +148,7 @@ out = {
     "madeWith": f"OpenColorIO {ocio.__version__}",
     "logCamera": [log_camera(p) for p in LOG_CAMERAS],
     "cdl": [cdl(p) for p in CDLS],
-    "cube": [cube(cube_text(7))],
+    "cube": [cube(cube_text(7)), cube(ranged(6, -0.1, 1.3)), cube(shaped(17, 5))],
     "clf": [clf(name, body) for name, body in CLF_CASES.items()],
 }
 folder = os.path.join(HERE, "..", "core", "fixtures")

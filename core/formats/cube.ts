@@ -1,8 +1,21 @@
 import { FormatError } from './error';
 
-/** A look-up table as a `.cube` file holds it (published `.cube` text format 1.0). */
+/** Curves that colours pass before they come to a cube: `size` entries of three numbers between the ends of the domain. */
+export interface Curves {
+  size: number;
+  domainMin: readonly [number, number, number];
+  domainMax: readonly [number, number, number];
+  data: Float32Array;
+}
+
+/**
+ * A look-up table as a `.cube` file holds it: the published text format 1.0, or the other form in use, whose domain is an
+ * `INPUT_RANGE` of two numbers, and which may hold curves before its cube.
+ */
 export interface Lut {
   title: string;
+  /** Only before a cube. */
+  curves?: Curves;
   /** 1: a curve for each channel; 3: a cube, red fastest. */
   dimensions: 1 | 3;
   /** Entries of a curve (2–65536), or nodes an edge of a cube (2–256). */
@@ -20,12 +33,17 @@ const MAX_LINE = 250;
 /** Blank lines and comments that are passed over, at most. */
 const MAX_IDLE_LINES = 10_000;
 
+/** What one of the tables of a file is said to be, before its numbers. */
+interface Part {
+  size?: number;
+  domainMin?: [number, number, number];
+  domainMax?: [number, number, number];
+}
 interface Head {
   title: string;
-  dimensions?: 1 | 3;
-  size: number;
-  domainMin: [number, number, number];
-  domainMax: [number, number, number];
+  /** What DOMAIN_MIN and DOMAIN_MAX say; those of the only table. */
+  domain: Pick<Part, 'domainMin' | 'domainMax'>;
+  parts: Record<1 | 3, Part>;
 }
 
 /** A decimal number; NaN for what is none, hexadecimal and other words included. */
@@ -39,17 +57,19 @@ function decimal(word: string): number {
   return word === '' ? NaN : Number(word);
 }
 
-function threeNumbers(words: readonly string[], line: number): [number, number, number] {
-  if (words.length !== 3)
+function numbers(words: readonly string[], count: 2 | 3, line: number): number[] {
+  if (words.length !== count)
     throw new FormatError(
-      `Line ${line}: three numbers are needed, there ${words.length === 1 ? 'is' : 'are'} ${words.length}.`,
+      `Line ${line}: ${count === 2 ? 'two' : 'three'} numbers are needed, there ${words.length === 1 ? 'is' : 'are'} ${words.length}.`,
     );
   const values = words.map(decimal);
   // Large numbers overflow to infinity: those are refused too.
   const wrong = values.findIndex((v) => !Number.isFinite(v));
   if (wrong >= 0) throw new FormatError(`Line ${line}: "${words[wrong].slice(0, 24)}" is not a number.`);
-  return values as [number, number, number];
+  return values;
 }
+const threeNumbers = (words: readonly string[], line: number): [number, number, number] =>
+  numbers(words, 3, line) as [number, number, number];
 
 /** The way of nearly all lines: three plain numbers, one blank between. False for any other line. */
 function readThree(text: string, data: Float32Array, at: number): boolean {
@@ -73,29 +93,42 @@ function readKeyword(head: Head, text: string, line: number): boolean {
   const [word, ...rest] = text.split(/\s+/);
   switch (word) {
     case 'TITLE': {
-      const title = /^TITLE\s+"([^"]*)"$/.exec(text);
-      if (!title) throw new FormatError(`Line ${line}: a title stands in quotation marks.`);
-      head.title = title[1];
+      // In quotation marks, which some writers leave out.
+      head.title = text
+        .slice('TITLE'.length)
+        .trim()
+        .replace(/^"(.*)"$/, '$1');
       return true;
     }
     case 'LUT_1D_SIZE':
     case 'LUT_3D_SIZE': {
-      if (head.dimensions) throw new FormatError(`Line ${line}: the size is given twice.`);
       const dimensions = word === 'LUT_1D_SIZE' ? 1 : 3;
+      if (head.parts[dimensions].size) throw new FormatError(`Line ${line}: the size is given twice.`);
       const { least, most } = LIMITS[dimensions];
       const size = Number(rest[0]);
       if (rest.length !== 1 || !Number.isInteger(size) || size < least || size > most)
         throw new FormatError(`Line ${line}: a size of ${least} to ${most} is needed.`);
-      head.dimensions = dimensions;
-      head.size = size;
+      head.parts[dimensions].size = size;
+      return true;
+    }
+    case 'LUT_1D_INPUT_RANGE':
+    case 'LUT_3D_INPUT_RANGE': {
+      const [low, high] = numbers(rest, 2, line);
+      const domain = { domainMin: [low, low, low], domainMax: [high, high, high] } satisfies Part;
+      Object.assign(head.parts[word === 'LUT_1D_INPUT_RANGE' ? 1 : 3], domain);
       return true;
     }
     case 'DOMAIN_MIN':
-      head.domainMin = threeNumbers(rest, line);
+      head.domain.domainMin = threeNumbers(rest, line);
       return true;
     case 'DOMAIN_MAX':
-      head.domainMax = threeNumbers(rest, line);
+      head.domain.domainMax = threeNumbers(rest, line);
       return true;
+    case 'LUT_IN_VIDEO_RANGE':
+    case 'LUT_OUT_VIDEO_RANGE':
+      throw new FormatError(
+        `Line ${line}: this table is made for code values of video range (${word}); only tables for full range are taken.`,
+      );
     default:
       if (/^[A-Z]/.test(word))
         throw new FormatError(`Line ${line}: "${word.slice(0, 24)}" is not a keyword of this format.`);
@@ -117,15 +150,32 @@ function* linesOf(text: string): Generator<string> {
   }
 }
 
+/** The tables of a file in the order of their numbers, with room for these. Throws a {@link FormatError}. */
+function tablesOf({ parts, domain }: Head): (Curves & { dimensions: 1 | 3 })[] {
+  const both = parts[1].size !== undefined && parts[3].size !== undefined;
+  if (both && (domain.domainMin ?? domain.domainMax))
+    throw new FormatError('DOMAIN_MIN and DOMAIN_MAX do not say whether they are of the curves or of the cube.');
+  return ([1, 3] as const).flatMap((dimensions) => {
+    const { size, ...range } = parts[dimensions];
+    if (size === undefined) return [];
+    const { domainMin = [0, 0, 0], domainMax = [1, 1, 1] } = { ...domain, ...range };
+    if ([0, 1, 2].some((c) => !(domainMax[c] > domainMin[c])))
+      throw new FormatError('A domain must end above where it begins, in every channel.');
+    const data = new Float32Array(3 * (dimensions === 3 ? size ** 3 : size));
+    return [{ dimensions, size, domainMin, domainMax, data }];
+  });
+}
+
 /**
- * Reads a `.cube` file, 1D or 3D. Throws a {@link FormatError} that names the line; never returns half a table.
- * Blank lines and lines that begin with # are passed over.
+ * Reads a `.cube` file: curves, a cube, or curves before a cube. Throws a {@link FormatError} that names the line; never returns
+ * half a table. Blank lines and lines that begin with # are passed over.
  */
 export function readCube(text: string): Lut {
   if (text.length > MAX_LENGTH) throw new FormatError(`This table is larger than ${MAX_LENGTH / 1e6} MB.`);
-  const head: Head = { title: '', size: 0, domainMin: [0, 0, 0], domainMax: [1, 1, 1] };
-  let data: Float32Array | undefined;
-  let at = 0;
+  const head: Head = { title: '', domain: {}, parts: { 1: {}, 3: {} } };
+  let tables: ReturnType<typeof tablesOf> | undefined;
+  /** Which of them is filled, and up to where. */
+  let [filled, at] = [0, 0];
   let line = 0;
   let idle = 0;
   for (const raw of linesOf(text)) {
@@ -139,29 +189,29 @@ export function readCube(text: string): Lut {
       continue;
     }
     if (readKeyword(head, trimmed, line)) {
-      if (data) throw new FormatError(`Line ${line}: keywords come before the numbers.`);
+      if (tables) throw new FormatError(`Line ${line}: keywords come before the numbers.`);
       continue;
     }
-    if (!head.dimensions) throw new FormatError(`Line ${line}: numbers come before LUT_1D_SIZE or LUT_3D_SIZE.`);
-    data ??= new Float32Array(3 * (head.dimensions === 3 ? head.size ** 3 : head.size));
-    if (at >= data.length)
-      throw new FormatError(`Line ${line}: there are more entries than the size ${head.size} says.`);
+    tables ??= tablesOf(head);
+    if (tables.length === 0) throw new FormatError(`Line ${line}: numbers come before LUT_1D_SIZE or LUT_3D_SIZE.`);
+    if (at === tables[filled].data.length) {
+      [filled, at] = [filled + 1, 0];
+      if (filled === tables.length)
+        throw new FormatError(`Line ${line}: there are more entries than the size ${tables[filled - 1].size} says.`);
+    }
+    const { data } = tables[filled];
     if (!readThree(trimmed, data, at)) data.set(threeNumbers(trimmed.split(/\s+/), line), at);
     at += 3;
   }
-  if (!head.dimensions) throw new FormatError('There is no LUT_1D_SIZE and no LUT_3D_SIZE: this is no .cube file.');
-  const wanted = head.dimensions === 3 ? head.size ** 3 : head.size;
-  if (!data || at < data.length) throw new FormatError(`The file ends after ${at / 3} entries; ${wanted} are needed.`);
-  const empty = [0, 1, 2].find((c) => !(head.domainMax[c] > head.domainMin[c]));
-  if (empty !== undefined) throw new FormatError('DOMAIN_MAX must lie above DOMAIN_MIN in every channel.');
-  return {
-    title: head.title,
-    dimensions: head.dimensions,
-    size: head.size,
-    domainMin: head.domainMin,
-    domainMax: head.domainMax,
-    data,
-  };
+  tables ??= tablesOf(head);
+  if (tables.length === 0) throw new FormatError('There is no LUT_1D_SIZE and no LUT_3D_SIZE: this is no .cube file.');
+  const count = (some: typeof tables): number => some.reduce((n, t) => n + t.data.length / 3, 0);
+  const there = count(tables.slice(0, filled)) + at / 3;
+  if (there < count(tables))
+    throw new FormatError(`The file ends after ${there} entries; ${count(tables)} are needed.`);
+  const last = tables[tables.length - 1];
+  const { size, domainMin, domainMax, data } = tables[0];
+  return { title: head.title, ...last, ...(tables.length > 1 ? { curves: { size, domainMin, domainMax, data } } : {}) };
 }
 
 const six = (v: number): string => v.toFixed(6);

@@ -45,18 +45,35 @@ describe('.cube', () => {
     expect([...readCube(text).data]).toEqual([0, 0, 0, 1, 1, 1]);
   });
 
+  test('a title without quotation marks, a range of two numbers', () => {
+    const lut = readCube('TITLE Dusk over water\nLUT_1D_SIZE 2\nLUT_1D_INPUT_RANGE -0.5 2\n0 0 0\n1 1 1\n');
+    expect(lut).toMatchObject({ title: 'Dusk over water', domainMin: [-0.5, -0.5, -0.5], domainMax: [2, 2, 2] });
+  });
+
   test.each([
     ['no size', '0 0 0', 'Line 1: numbers come before'],
     ['nothing at all', '', 'no LUT_1D_SIZE'],
     ['a size out of limits', 'LUT_3D_SIZE 999', 'Line 1: a size of 2 to 256'],
-    ['a size twice', 'LUT_3D_SIZE 2\nLUT_1D_SIZE 2', 'Line 2: the size is given twice'],
+    ['a size twice', 'LUT_3D_SIZE 2\nLUT_3D_SIZE 2', 'Line 2: the size is given twice'],
+    [
+      'curves before a cube, cut off',
+      'LUT_1D_SIZE 2\nLUT_3D_SIZE 2\n0 0 0\n1 1 1\n0 0 0',
+      'ends after 3 entries; 10 are needed',
+    ],
+    ['a domain of one of two', 'LUT_1D_SIZE 2\nLUT_3D_SIZE 2\nDOMAIN_MAX 2 2 2\n0 0 0', 'of the curves or of the cube'],
+    ['a range of one number', 'LUT_3D_SIZE 2\nLUT_3D_INPUT_RANGE 1', 'Line 2: two numbers are needed'],
+    [
+      'code values of video range',
+      'LUT_3D_SIZE 2\nLUT_IN_VIDEO_RANGE',
+      'Line 2: this table is made for code values of video range',
+    ],
     ['an unknown keyword', 'LUT_3D_SIZE 2\nGLOW 3', 'Line 2: "GLOW" is not a keyword'],
     ['two numbers', 'LUT_1D_SIZE 2\n0 0 0\n1 1', 'Line 3: three numbers are needed'],
     ['text for a number', 'LUT_1D_SIZE 2\n0 x 0', 'Line 2: "x" is not a number'],
     ['too few', 'LUT_1D_SIZE 3\n0 0 0\n1 1 1', 'ends after 2 entries; 3 are needed'],
     ['too many', 'LUT_1D_SIZE 2\n0 0 0\n1 1 1\n1 1 1', 'Line 4: there are more entries'],
     ['a keyword among the numbers', 'LUT_1D_SIZE 2\n0 0 0\nTITLE "a"', 'Line 3: keywords come before'],
-    ['an empty domain', 'LUT_1D_SIZE 2\nDOMAIN_MAX 0 1 1\n0 0 0\n1 1 1', 'DOMAIN_MAX must lie above'],
+    ['an empty domain', 'LUT_1D_SIZE 2\nDOMAIN_MAX 0 1 1\n0 0 0\n1 1 1', 'A domain must end above where it begins'],
     ['a number without end', 'LUT_1D_SIZE 2\n0 0 Infinity\n1 1 1', 'not a number'],
   ])('%s is refused, and the line is named', (_what, text, words) => {
     expect(() => readCube(text)).toThrow(FormatError);

@@ -2,7 +2,8 @@ import { logCamera, type LogCamera } from '../colour/transfer';
 import fixture from '../fixtures/opencolorio.json';
 import { applyCdl, type Cdl } from './cdl';
 import { readCube } from './cube';
-import { lutFunction } from './tables';
+import { lookUp } from '../program/table';
+import { lutFunction, tableOfLut } from './tables';
 
 type Three = [number, number, number];
 
@@ -24,12 +25,19 @@ test.each(fixture.cdl.map((f, i) => [i, f] as const))('ASC CDL %i equals OpenCol
   }
 });
 
-test('a .cube table, read and looked up with tetrahedra, equals OpenColorIO', () => {
-  const [{ text, points }] = fixture.cube;
-  const apply = lutFunction(readCube(text));
-  for (const [rgb, expected] of points) {
-    const out = [...rgb] as Three;
-    apply(out);
-    out.forEach((v, c) => expect(Math.abs(v - expected[c])).toBeLessThan(1e-4));
-  }
-});
+// A cube; one with a range of two numbers; one behind curves.
+test.each(fixture.cube.map((f, i) => [i, f] as const))(
+  '.cube table %i, read and looked up with tetrahedra, equals OpenColorIO',
+  (_i, { text, points }) => {
+    const lut = readCube(text);
+    const [apply, table] = [lutFunction(lut), tableOfLut(lut)];
+    for (const [rgb, expected] of points) {
+      const out = [...rgb] as Three;
+      apply(out);
+      out.forEach((v, c) => expect(Math.abs(v - expected[c])).toBeLessThan(1e-4));
+      const [r, g, b] = rgb;
+      lookUp(table, r, g, b, out);
+      out.forEach((v, c) => expect(Math.abs(v - expected[c])).toBeLessThan(1e-4));
+    }
+  },
+);

@@ -53,10 +53,15 @@ export function cubeFunction(
   return (rgb) => lookUp(table, rgb[0], rgb[1], rgb[2], rgb);
 }
 
-/** A `.cube` table as a function: a curve a channel, or a cube with tetrahedral interpolation; clamped to its domain. */
-export function lutFunction({ dimensions, size, domainMin, domainMax, data }: Lut): PointFn {
+/**
+ * A `.cube` table as a function: a curve a channel, a cube with tetrahedral interpolation, or both in turn; clamped to its
+ * domain.
+ */
+export function lutFunction({ dimensions, size, domainMin, domainMax, data, curves }: Lut): PointFn {
+  const before = curves && lutFunction({ title: '', dimensions: 1, ...curves });
   const f = dimensions === 1 ? curveFunction(data, size) : cubeFunction(data, size, 'tetrahedral');
   return (rgb) => {
+    before?.(rgb);
     for (let c = 0; c < 3; c += 1) rgb[c] = (rgb[c] - domainMin[c]) / (domainMax[c] - domainMin[c]);
     f(rgb);
   };
@@ -83,7 +88,12 @@ function curvesTable(shaper: Shaper): Table {
 }
 
 /** A `.cube` table as backends look it up: with its own grid, nothing sampled anew. */
-export function tableOfLut({ dimensions, size, domainMin: low, domainMax: high, data }: Lut): Table {
+export function tableOfLut({ dimensions, size, domainMin: low, domainMax: high, data, curves }: Lut): Table {
+  if (curves) {
+    // Behind curves, a file's cube has one domain for all channels.
+    const shaper = { size: curves.size, low: curves.domainMin, high: curves.domainMax, data: curves.data };
+    return { size, domain: [low[0], high[0]], data: withAlpha(data), shaper };
+  }
   if (dimensions === 1) return curvesTable({ size, low, high, data });
   const same = low.every((v, c) => v === low[0] && high[c] === high[0]);
   if (same) return { size, domain: [low[0], high[0]], data: withAlpha(data) };

@@ -55,7 +55,8 @@ const withOwn = (file: LutFile, table: Table | undefined): LutFile =>
 export function readLut(text: string): LutFile {
   if (!/^\uFEFF?\s*</.test(text)) {
     const lut = readCube(text);
-    const note = lut.dimensions === 3 ? `${lut.size}³ cube` : `curves, ${lut.size} entries`;
+    const cube = lut.curves ? `curves, then a ${lut.size}³ cube` : `${lut.size}³ cube`;
+    const note = lut.dimensions === 3 ? cube : `curves, ${lut.size} entries`;
     return withOwn({ title: lut.title, note, apply: lutFunction(lut) }, tableOfLut(lut));
   }
   const list = readClf(text);
