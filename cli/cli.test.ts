@@ -159,7 +159,13 @@ test('first-pass with a dive log: the water at its depths; where clocks do not t
   expect([asked.status, asked.stderr]).toEqual([2, expect.stringContaining('--dive-offset') as unknown]);
   expect(inkavo('first-pass', file('wet.mp4'), '--dive-offset', '20').stderr).toContain('goes with --dive');
   expect(inkavo('first-pass', file('wet.mp4'), '--dive', file('none.csv')).stderr).toContain('none.csv');
-  const { setting, proposals } = JSON.parse(inkavo(...call, '--dive-offset', '20', '--json').stdout) as {
+  writeFileSync(file('dives.csv'), 'dive,time (s),depth (m)\n1,0,0\n1,50,30\n2,0,0\n2,10,7\n2,90,7\n');
+  const several = ['first-pass', file('wet.mp4'), '--dive', file('dives.csv'), '--dive-offset', '20'];
+  expect(inkavo(...several).stderr).toContain('There are 2 dives in this file');
+  expect(inkavo(...several, '--dive-number', '3').stderr).toContain('one of 1 to 2');
+  const second = inkavo(...several, '--dive-number', '2', '--json').stdout;
+  expect(second).toBe(inkavo(...call, '--dive-offset', '20', '--json').stdout);
+  const { setting, proposals } = JSON.parse(second) as {
     setting: string;
     proposals: { step: { kind: string; params: { depth: number | { keys: { value: number }[] } } } }[];
   };

@@ -238,7 +238,26 @@ test('the log can be taken away, and brought in again', async () => {
     async () => (await app.client.get<{ clip: Clip }>(`/clips/${dive()}`)).clip,
     (clip) => clip.dive === null,
   );
+  // A logbook of three dives; the clip was recorded in one of them, by both clocks.
+  const clipNow = async () => (await app.client.get<{ clip: Clip }>(`/clips/${dive()}`)).clip;
+  const recorded = Date.parse((await clipNow()).facts.recordedAt!);
+  const rows = [-86_400, -60, 7_200].flatMap((later, i) => {
+    const [day, time] = new Date(recorded + 1000 * later).toISOString().split(/[T.]/);
+    return [`${i + 1},${day},${time},0:00,1`, `${i + 1},${day},${time},10:00,${10 * (i + 1)}`];
+  });
+  const logbook = join(workFolder(), 'logbook.csv');
+  writeFileSync(logbook, ['dive number,date,time,sample time (min),sample depth (m)', ...rows].join('\n'));
+  const chooser = page.waitForEvent('filechooser');
+  await page.getByRole('button', { name: 'Bring in a UDDF or CSV file' }).tap();
+  await (await chooser).setFiles(logbook);
+  await page.getByText(/^There are 3 dives in logbook.csv. One was under way when this clip was recorded/).waitFor();
+  await page.getByRole('button', { name: /^10:00 long, down to 20.0 m/ }).tap();
+  await page.getByText(/^logbook.csv: 2 samples, 10:00 long, down to 20.0 m/).waitFor();
+  const { dive: taken } = await until(clipNow, (clip) => clip.dive !== null);
+  expect(taken!.offset).toBeCloseTo(60, 0);
   await close();
+  await page.getByRole('button', { name: 'Undo', exact: true }).first().tap();
+  await until(clipNow, (clip) => clip.dive === null);
 });
 
 test('keyframes are set at the playhead, moved and taken away on the lane over the scrub strip', async () => {

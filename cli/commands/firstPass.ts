@@ -1,10 +1,10 @@
 import { existsSync, readFileSync } from 'node:fs';
 import { basename } from 'node:path';
-import { readDiveLog } from '@inkavo/core/formats/diveLog';
+import { readDives } from '@inkavo/core/formats/diveLog';
 import { writeGrade } from '@inkavo/core/formats/json';
 import { proposeNoise } from '@inkavo/core/reading/proposeNoise';
 import { SETTINGS } from '@inkavo/core/reading/settings';
-import { clipBegins, type ClipDive } from '@inkavo/core/model/diveLog';
+import { clipBegins, diveAround, type ClipDive, type DiveLog } from '@inkavo/core/model/diveLog';
 import { CAMERA_KINDS } from '@inkavo/core/model/outing';
 import type { Known } from '@inkavo/core/reading/firstPass';
 import { fps } from '@inkavo/core/model/facts';
@@ -24,10 +24,22 @@ async function aroundMiddle(source: Source): Promise<Around> {
   return { stack: await levelStack(source, at), seconds: at / fps(source.facts) };
 }
 
-/** A dive log from a file, and where in it the clip begins: as it is given in seconds, else by both clocks. */
-function clipDive(path: string, offset: string | undefined, recordedAt: string | null): ClipDive {
+/** One of the dives of a log: the only one, that of a number (from 1), or the one that both clocks tell. */
+function chosenDive(path: string, number: string | undefined, recordedAt: string | null): DiveLog {
   if (!existsSync(path)) throw new CallError(`There is no file "${path}".`);
-  const log = readDiveLog(readFileSync(path, 'utf8'), basename(path));
+  const dives = readDives(readFileSync(path, 'utf8'), basename(path));
+  const chosen =
+    number === undefined ? (dives.length > 1 ? diveAround(dives, recordedAt) : dives[0]) : dives[Number(number) - 1];
+  if (chosen) return chosen;
+  throw new CallError(
+    number === undefined
+      ? `There are ${dives.length} dives in this file, and the clocks do not tell which it is. Say with --dive-number.`
+      : `--dive-number is one of 1 to ${dives.length}.`,
+  );
+}
+
+/** A dive, and where in it the clip begins: as it is given in seconds, else by both clocks. */
+function clipDive(log: DiveLog, offset: string | undefined, recordedAt: string | null): ClipDive {
   const begins = offset === undefined ? clipBegins(log, recordedAt) : Number(offset);
   if (begins === null)
     throw new CallError(
@@ -40,24 +52,25 @@ function clipDive(path: string, offset: string | undefined, recordedAt: string |
 /** inkavo first-pass: reads a whole clip and writes the steps that would mend it. */
 export const firstPass: Command = {
   usage:
-    'first-pass FILE [--output G.json] [--camera action|drone|dive|phone|other] [--setting water|haze|air|unsure] [--grade CONVERSION.json] [--dive LOG.uddf|LOG.csv [--dive-offset SECONDS]]',
-  options: ['output', 'grade', 'camera', 'setting', 'dive', 'dive-offset'],
-  async run(file, { output, grade, camera, setting, dive, 'dive-offset': offset }) {
+    'first-pass FILE [--output G.json] [--camera action|drone|dive|phone|other] [--setting water|haze|air|unsure] [--grade CONVERSION.json] [--dive LOG.uddf|LOG.csv [--dive-number N] [--dive-offset SECONDS]]',
+  options: ['output', 'grade', 'camera', 'setting', 'dive', 'dive-number', 'dive-offset'],
+  async run(file, { output, grade, camera, setting, dive, 'dive-number': number, 'dive-offset': offset }) {
     if (camera && !CAMERA_KINDS.some((k) => k === camera))
       throw new CallError(`--camera is one of ${CAMERA_KINDS.join(', ')}.`);
     if (setting && !SETTINGS.some((s) => s === setting))
       throw new CallError(`--setting is one of ${SETTINGS.join(', ')}.`);
-    if (offset !== undefined && !dive) throw new CallError('--dive-offset goes with --dive.');
+    if ((offset !== undefined || number !== undefined) && !dive)
+      throw new CallError('--dive-number and --dive-offset go with --dive.');
     if (output && existsSync(output)) throw new CallError(`"${output}" is there already. It was left alone.`);
     const given = grade ? gradeFrom(grade).steps.filter((s) => s.on && s.kind === 'convert') : [];
     const source = await openSource(file);
-    const { depth, tags } = source.facts;
+    const { depth, tags, recordedAt } = source.facts;
     const known: Known = {
       camera: camera as Known['camera'],
       setting: setting as Known['setting'],
       depth,
       transfer: tags.transfer,
-      dive: dive ? clipDive(dive, offset, source.facts.recordedAt) : null,
+      dive: dive ? clipDive(chosenDive(dive, number, recordedAt), offset, recordedAt) : null,
     };
     process.stderr.write('Reading the clip …\n');
     const pictures = await clipFrames(source, { inFrame: 0, outFrame: source.facts.frames - 1 });

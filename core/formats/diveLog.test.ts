@@ -1,8 +1,11 @@
 import fc from 'fast-check';
-import { depthAt, depthKeys, diveLogSchema, sameDive, type DiveLog } from '../model/diveLog';
+import { depthAt, depthKeys, diveAround, diveLogSchema, sameDive, type DiveLog } from '../model/diveLog';
 import { valueAt } from '../regions/keyframes';
-import { readDiveLog } from './diveLog';
+import { readDives, type LengthUnit } from './diveLog';
 import { FormatError } from './error';
+
+const readDiveLog = (text: string, name: string, options: { unit?: LengthUnit } = {}): DiveLog =>
+  readDives(text, name, options)[0];
 
 const UDDF = `<?xml version="1.0"?>
 <uddf version="3.2.1"><profiledata><repetitiongroup>
@@ -24,7 +27,7 @@ test('UDDF 3.2: metres, seconds and kelvin; waypoints without a depth are passed
     { seconds: 10, metres: 6 },
     { seconds: 20.5, metres: 9 },
   ]);
-  expect(readDiveLog(UDDF, 'a.uddf', { dive: 1 }).samples).toHaveLength(1);
+  expect(readDives(UDDF, 'a.uddf').map((d) => d.samples.length)).toEqual([3, 1]);
   expect(diveLogSchema.parse(log)).toEqual(log);
 });
 
@@ -40,6 +43,26 @@ test.each([
   expect(samples).toHaveLength(2);
   expect(samples[1].seconds).toBeCloseTo(10, 4);
   expect(samples[1].metres).toBeCloseTo(metres, 6);
+});
+
+test('CSV of several dives: by their number, with the day and the time of day at which each began', () => {
+  const text = [
+    'dive number,date,time,sample time (min),sample depth (m),sample temperature (C)',
+    ...['41,2031-06-13,9:05:00,0:00,0.2,15', '41,2031-06-13,9:05:00,0:20,4.5,14', '41,2031-06-13,9:05:00,1:00,8,13'],
+    ...['42,2031-06-14,10:12,0:00,0.4,', '42,2031-06-14,10:12,0:30,12.5,'],
+  ].join('\n');
+  const dives = readDives(text, 'all.csv');
+  expect(dives.map((d) => [d.startedAt, d.samples.map((s) => s.seconds)])).toEqual([
+    ['2031-06-13T09:05:00', [0, 20, 60]],
+    ['2031-06-14T10:12', [0, 30]],
+  ]);
+  expect(dives[0].samples[2]).toEqual({ seconds: 60, metres: 8, celsius: 13 });
+  for (const dive of dives) expect(diveLogSchema.parse(dive)).toEqual(dive);
+  // The clip lies within the second one alone.
+  expect(diveAround(dives, '2031-06-14T10:12:20')).toBe(dives[1]);
+  expect(diveAround(dives, '2031-06-14T11:00:00')).toBeUndefined();
+  expect(diveAround([...dives, dives[1]], '2031-06-14T10:12:20')).toBeUndefined();
+  expect(diveAround(dives, null)).toBeUndefined();
 });
 
 test.each([

@@ -13,17 +13,18 @@ const DEEPEST = 400;
 export type LengthUnit = 'metre' | 'foot';
 
 /**
- * Reads a dive log: UDDF 3.2 (always metres, seconds, kelvin) or CSV with a head line that names time and depth. For a
- * CSV whose head says no unit, `unit` holds. Of several dives in a UDDF file, `dive` (from 0) is read. Throws a
+ * Reads the dives of a log, in the order of the file: UDDF 3.2 (always metres, seconds, kelvin) or CSV with a head line that
+ * names time and depth, and for several dives their number. For a CSV whose head says no unit, `unit` holds. Throws a
  * {@link FormatError} that names the line or element; never returns half a log.
  */
-export function readDiveLog(text: string, name: string, { unit = 'metre' as LengthUnit, dive = 0 } = {}): DiveLog {
+export function readDives(text: string, name: string, { unit = 'metre' as LengthUnit } = {}): DiveLog[] {
   if (text.length > MAX_LENGTH) throw new FormatError(`This file is larger than ${MAX_LENGTH / 1e6} MB.`);
-  const log = /^\uFEFF?\s*</.test(text) ? readUddf(text, name, dive) : readCsv(text, name, unit);
-  if (log.samples.length === 0) throw new FormatError('There is no sample of a depth in this file.');
-  if (log.samples.length > MAX_SAMPLES)
-    throw new FormatError(`This dive has more than ${MAX_SAMPLES} samples (${log.samples.length}).`);
-  return log;
+  const logs = /^\uFEFF?\s*</.test(text) ? readUddf(text, name) : readCsv(text, name, unit);
+  const dived = logs.filter((log) => log.samples.length > 0);
+  if (dived.length === 0) throw new FormatError('There is no sample of a depth in this file.');
+  const long = dived.find((log) => log.samples.length > MAX_SAMPLES);
+  if (long) throw new FormatError(`This dive has more than ${MAX_SAMPLES} samples (${long.samples.length}).`);
+  return dived;
 }
 
 const find = (e: Element, name: string): Element | undefined => e.children.find((c) => c.name === name);
@@ -37,14 +38,16 @@ function numberOf(e: Element): number {
   return value;
 }
 
-function readUddf(text: string, name: string, dive: number): DiveLog {
+function readUddf(text: string, name: string): DiveLog[] {
   const root = parseXml(text);
   if (root.name !== 'uddf')
     throw new FormatError(`This is not a UDDF file: it begins with "${root.name.slice(0, 24)}".`);
   const dives = all(root, 'dive').filter((d) => all(d, 'waypoint').length > 0);
   if (dives.length === 0) throw new FormatError('There is no dive with samples in this file.');
-  if (dive >= dives.length) throw new FormatError(`There are ${dives.length} dives in this file.`);
-  const chosen = dives[dive];
+  return dives.map((dive) => uddfDive(dive, name));
+}
+
+function uddfDive(chosen: Element, name: string): DiveLog {
   const [startedAt] = all(chosen, 'datetime');
   const samples: DiveLog['samples'] = [];
   for (const waypoint of all(chosen, 'waypoint')) {
@@ -77,6 +80,10 @@ function add(samples: DiveLog['samples'], where: string, sample: DiveLog['sample
 const TIME = /time|zeit|sec|min|temps|tiempo/i;
 const DEPTH = /depth|tiefe|prof/i;
 const TEMPERATURE = /temp(?!s)/i;
+/** Of several columns of times, that of the samples; another one is the time of day at which a dive began. */
+const SAMPLED = /sample|elapsed|dive ?time|run ?time|sec|min|\(s\)/i;
+const DIVE = /^#$|^dive$|\b(dive|tauchgang)\b.*(number|no|nr|#|id)\b/i;
+const DAY = /^(date|datum|day|fecha)$/i;
 
 function cells(line: string, separator: string): string[] {
   return (line.match(new RegExp(`("([^"]|"")*"|[^${separator}]*)(${separator}|$)`, 'g')) ?? []).map((c) =>
@@ -95,7 +102,7 @@ function secondsOf(text: string, inMinutes: boolean): number {
   return /^[+-]?\d+(\.\d+)?$/.test(text) ? Number(text) * (inMinutes ? 60 : 1) : NaN;
 }
 
-function readCsv(text: string, name: string, unit: LengthUnit): DiveLog {
+function readCsv(text: string, name: string, unit: LengthUnit): DiveLog[] {
   const lines = text.replace(/^\uFEFF/, '').split(/\r\n|\r|\n/);
   const headAt = lines.findIndex((l) => TIME.test(l) && DEPTH.test(l));
   if (headAt < 0 || headAt > 50)
@@ -105,13 +112,17 @@ function readCsv(text: string, name: string, unit: LengthUnit): DiveLog {
   const head = cells(lines[headAt], separator);
   const temperatureAt = head.findIndex((h) => TEMPERATURE.test(h));
   const depthAt = head.findIndex((h) => DEPTH.test(h));
-  const timeAt = head.findIndex((h, i) => TIME.test(h) && i !== temperatureAt && i !== depthAt);
-  if (timeAt < 0) throw new FormatError(`Line ${headAt + 1}: no column names a time.`);
+  const times = head.flatMap((h, i) => (TIME.test(h) && i !== temperatureAt && i !== depthAt ? [i] : []));
+  if (times.length === 0) throw new FormatError(`Line ${headAt + 1}: no column names a time.`);
+  const timeAt = times.find((i) => times.length > 1 && SAMPLED.test(head[i])) ?? times[0];
+  const diveAt = head.findIndex((h, i) => DIVE.test(h) && i !== timeAt && i !== depthAt);
+  const [dayAt, clockAt] = [head.findIndex((h) => DAY.test(h)), times.find((i) => i !== timeAt)];
   const said = head[depthAt].toLowerCase();
   const feet = /\b(ft|feet|foot)\b/.test(said) || (unit === 'foot' && !/\b(m|met(er|re)s?)\b/.test(said));
   const fahrenheit = temperatureAt >= 0 && /\bf\b|fahrenheit|°f/i.test(head[temperatureAt]);
   const inMinutes = /min/i.test(head[timeAt]) && !/sec|\bs\b/i.test(head[timeAt]);
-  const samples: DiveLog['samples'] = [];
+  const logs: DiveLog[] = [];
+  let dive: string | undefined;
   const decimal = (text: string): string => (separator === ',' ? text : text.replace(',', '.'));
   for (let i = headAt + 1; i < lines.length; i += 1) {
     if (lines[i].trim() === '') continue;
@@ -123,11 +134,27 @@ function readCsv(text: string, name: string, unit: LengthUnit): DiveLog {
     if (!/^[+-]?(\d+\.?\d*|\.\d+)$/.test(depth))
       throw new FormatError(`${where}: "${depth.slice(0, 24)}" is not a depth.`);
     const warm = temperatureAt >= 0 ? Number.parseFloat(decimal(row[temperatureAt] ?? '')) : NaN;
-    add(samples, where, {
+    if (logs.length === 0 || (diveAt >= 0 && row[diveAt] !== dive)) {
+      dive = row[diveAt];
+      logs.push({
+        name,
+        startedAt: startOf(row[dayAt], clockAt === undefined ? undefined : row[clockAt]),
+        samples: [],
+      });
+    }
+    add(logs[logs.length - 1].samples, where, {
       seconds,
       metres: Number(depth) * (feet ? FOOT : 1),
       ...(Number.isFinite(warm) ? { celsius: fahrenheit ? ((warm - 32) * 5) / 9 : warm } : {}),
     });
   }
-  return { name, startedAt: null, samples };
+  return logs;
+}
+
+/** When a dive began, by a day and a time of day in two columns; null where they do not tell. */
+function startOf(day: string | undefined, clock: string | undefined): string | null {
+  if (!day || !/^\d{4}-\d{2}-\d{2}$/.test(day)) return null;
+  return clock && /^\d{1,2}:\d{2}(:\d{2})?$/.test(clock)
+    ? `${day}T${clock.padStart(clock.length < 6 ? 5 : 8, '0')}`
+    : day;
 }

@@ -49,6 +49,12 @@ export function clipBegins({ startedAt, samples }: DiveLog, recordedAt: string |
   return seconds >= 0 && seconds < samples[samples.length - 1].seconds ? seconds : null;
 }
 
+/** Of several dives that which a clip recorded at a time is of, by both clocks; undefined where none, or more than one, meets it. */
+export function diveAround(dives: readonly DiveLog[], recordedAt: string | null): DiveLog | undefined {
+  const met = dives.filter((log) => clipBegins(log, recordedAt) !== null);
+  return met.length === 1 ? met[0] : undefined;
+}
+
 /**
  * A clip's dive log as another clip has it, both by one clock: it began so much later or earlier. Null where a time is not known,
  * or the log does not cover the other one.

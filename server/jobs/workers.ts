@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import { createReadStream, existsSync, readFileSync, renameSync, rmSync, statSync } from 'node:fs';
 import { basename, join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
-import { readDiveLog } from '@inkavo/core/formats/diveLog';
+import { readDives } from '@inkavo/core/formats/diveLog';
 import { deliveredRetime } from '@inkavo/core/model/delivery';
 import type { Job } from '@inkavo/core/model/job';
 import type { Retime } from '@inkavo/core/model/retime';
@@ -58,7 +58,8 @@ function explainFileError(error: unknown, from: string): unknown {
 /** A dive log from a file, and the second of it at which the clip begins. */
 function diveFrom(dive: { log: string; offset: number } | undefined): ClipDive | undefined {
   if (!dive || !existsSync(dive.log)) return undefined;
-  return { log: readDiveLog(readFileSync(dive.log, 'utf8'), basename(dive.log)), offset: dive.offset };
+  const [log] = readDives(readFileSync(dive.log, 'utf8'), basename(dive.log));
+  return { log, offset: dive.offset };
 }
 
 const joinedOf = (chapters: number): string | undefined =>

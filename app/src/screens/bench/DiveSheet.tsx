@@ -3,7 +3,7 @@ import { useRef, useState } from 'react';
 import { ActivityIndicator, View } from 'react-native';
 import Svg, { Path, Rect } from 'react-native-svg';
 import { FormatError } from '@inkavo/core/formats/error';
-import { readDiveLog, type LengthUnit } from '@inkavo/core/formats/diveLog';
+import { readDives, type LengthUnit } from '@inkavo/core/formats/diveLog';
 import { clipSeconds } from '@inkavo/core/model/facts';
 import { clipBegins, depthAt, type ClipDive, type DiveLog } from '@inkavo/core/model/diveLog';
 import { joined } from '@inkavo/core/model/lists';
@@ -17,8 +17,10 @@ import { Choice } from '../../ui/Choice';
 import { Droplets, FileUp, Pipette, Trash } from '../../ui/icons';
 import { Trouble } from '../../ui/Note';
 import { Txt } from '../../ui/Txt';
+import { ChooseDive } from './ChooseDive';
 import { DiveOthers } from './DiveOthers';
 import { useFinding } from './kinds/finding';
+import { diveInWords, lengthOf } from './diveText';
 import { clockText } from './timeText';
 import { PictureSheet } from './PictureSheet';
 
@@ -78,9 +80,7 @@ export function DiveSheet({ stepId, onClose }: { stepId: string; onClose(): void
       {dive ? (
         <>
           <Txt>
-            {dive.log.name}: {dive.log.samples.length} samples, {clockText(lengthOf(dive.log))} long, down to{' '}
-            {Math.max(...dive.log.samples.map((s) => s.metres)).toFixed(1)} m
-            {dive.log.startedAt ? `, ${dive.log.startedAt.replace('T', ' ')}` : ''}
+            {dive.log.name}: {dive.log.samples.length} samples, {diveInWords(dive.log)}
           </Txt>
           <DiveChart dive={dive} />
           <OffsetRuler
@@ -127,8 +127,6 @@ export function DiveSheet({ stepId, onClose }: { stepId: string; onClose(): void
     </PictureSheet>
   );
 }
-
-const lengthOf = (log: DiveLog): number => log.samples[log.samples.length - 1].seconds;
 
 const secondsHere = (): number => clipSeconds(useBench.getState().opened!.clip.facts);
 
@@ -192,15 +190,20 @@ function DiveChart({ dive: { log, offset } }: { dive: ClipDive }) {
 function BringLog({ onLog, onTrouble }: { onLog(log: DiveLog): void; onTrouble(text: string): void }) {
   const input = useRef<HTMLInputElement>(null);
   const [unit, setUnit] = useState<LengthUnit>('metre');
+  /** The dives of a file with several, of which one is to be chosen. */
+  const [dives, setDives] = useState<DiveLog[] | null>(null);
   const { data: logs } = useQuery({ queryKey: ['diveLogs'], queryFn: api.cardLogs });
   const read = (text: string, name: string): void => {
     try {
-      onLog(readDiveLog(text, name, { unit }));
+      const read = readDives(text, name, { unit });
+      if (read.length === 1) onLog(read[0]);
+      else setDives(read);
     } catch (error) {
       if (!(error instanceof FormatError)) throw error;
       onTrouble(`${name}: ${error.message} Nothing was taken in.`);
     }
   };
+  if (dives) return <ChooseDive dives={dives} onLog={onLog} />;
   return (
     <>
       <Txt>A log of depth over time (UDDF, or CSV with a head line). The depth of this step follows it.</Txt>
