@@ -44,6 +44,8 @@ export const factsSchema = z.object({
   durationSeconds: z.number().positive(),
   frames: z.number().int().positive(),
   audio: z.object({ codec: z.string(), channels: z.number(), sampleRate: z.number() }).nullable(),
+  /** Sound tracks in all; {@link audio} is the first, and the one that is worked with. */
+  soundTracks: z.number().int().nonnegative().default(1),
   bitrate: z.number().nonnegative(),
   recordedAt: z.string().nullable(),
   /** The camera that the file's tags name. */

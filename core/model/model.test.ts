@@ -79,6 +79,7 @@ test('warnings: only what matters, as sentences', () => {
     matrix: 'bt709',
     fields: 'progressive',
     pixelAspect: { num: 1, den: 1 },
+    soundTracks: 1,
     variableRate: false,
     tags: { matrix: 'bt709', transfer: 'bt709', primaries: 'bt709', range: 'tv' },
   } as MediaFacts;
@@ -91,6 +92,7 @@ test('warnings: only what matters, as sentences', () => {
   };
   expect(warningsOf(odd)).toHaveLength(5);
   expect(warningsOf(odd)[0]).toContain('hybrid log-gamma');
+  expect(warningsOf({ ...facts, soundTracks: 4 })).toEqual(['It has 4 sound tracks: exports have the first.']);
   const tagged = { ...facts, tags: { ...facts.tags, fields: 'tt' } };
   expect(warningsOf(tagged)).toEqual([expect.stringContaining('its frames are whole')]);
   expect(warningsOf({ ...tagged, fields: 'topFirst' })).toEqual([expect.stringContaining('made of two fields')]);

@@ -5,7 +5,7 @@ const HDR: Record<string, string> = { 'arib-std-b67': 'hybrid log-gamma', smpte2
 
 /** What is worth knowing of a file before it is worked on, each as a sentence; the weightiest first. */
 export function warningsOf(facts: ListedClip['facts']): string[] {
-  const { tags, depth, width, height, fields, pixelAspect } = facts;
+  const { tags, depth, width, height, fields, pixelAspect, soundTracks } = facts;
   const warnings: string[] = [];
   const hdr = tags.transfer ? HDR[tags.transfer] : undefined;
   if (hdr) warnings.push(`Recorded as ${hdr}: convert it first.`);
@@ -19,6 +19,7 @@ export function warningsOf(facts: ListedClip['facts']): string[] {
     warnings.push(
       `Its pixels are stored ${pixelAspect.num}:${pixelAspect.den} wide: work and exports have square ones, ${width}×${height}.`,
     );
+  if (soundTracks > 1) warnings.push(`It has ${soundTracks} sound tracks: exports have the first.`);
   if (facts.variableRate) warnings.push('The frame rate varies: work and exports use an even one.');
   if (width % 2 || height % 2)
     warnings.push('The size is odd: H.264 and H.265 exports leave out a last column or row.');

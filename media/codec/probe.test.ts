@@ -36,6 +36,14 @@ test('a plain clip: size, rate, depth, tags, sound, a time stamp for every frame
   expect(times[10]).toBeCloseTo(0.4, 5);
 });
 
+test('the first of several sound tracks is worked with, and how many there are is known', async () => {
+  const tones = [1, 2].flatMap((n) => ['-f', 'lavfi', '-i', `sine=frequency=${300 * n}:duration=1`]);
+  const all = ['-map', '0:v', '-map', '1:a', '-map', '2:a', '-c:a', 'pcm_s16le'];
+  make(file('tracks.mov'), SHORT, [...H264, ...all, '-ac:a:1', '2'], tones);
+  const { facts } = await probe(file('tracks.mov'));
+  expect(facts).toMatchObject({ soundTracks: 2, audio: { codec: 'pcm_s16le', channels: 1 } });
+});
+
 test('what is transparent is left out', async () => {
   make(file('alpha.mov'), SHORT, ['-c:v', 'prores_ks', '-profile:v', '4444', '-pix_fmt', 'yuva444p10le']);
   const source = { path: file('alpha.mov'), ...(await probe(file('alpha.mov'))) };

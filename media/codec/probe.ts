@@ -83,7 +83,8 @@ export async function probe(path: string, signal?: AbortSignal): Promise<Probe> 
   // Their own words count only where the file's description is in order.
   const later = Promise.allSettled([stamps, first]);
   try {
-    const { video, audio, format } = await describe(path, options);
+    const described = await describe(path, options);
+    const { video, format } = described;
     const lying = await stamps;
     const sorted = lying.map((s) => s.seconds).sort((a, b) => a - b);
     if (sorted.length === 0)
@@ -95,18 +96,23 @@ export async function probe(path: string, signal?: AbortSignal): Promise<Probe> 
     const middle = times[times.length >> 1] - 1;
     const fields = tagged ? await seenFields(path, tagged, middle, options) : 'progressive';
     const ahead = await seekAhead(path, { format: format?.format_name ?? '', codec: video.codec_name ?? '' }, lying);
-    return { facts: factsOf({ video, audio, format, fields, ahead }, sorted, size), times };
+    return { facts: factsOf({ ...described, fields, ahead }, sorted, size), times };
   } finally {
     rest.abort();
     await later;
   }
 }
 
+interface Description {
+  video: Stream;
+  /** The first of so many sound tracks. */
+  audio: Stream | undefined;
+  soundTracks: number;
+  format: z.infer<typeof probeSchema>['format'];
+}
+
 /** What a file says of its streams, checked against the limits. */
-export async function describe(
-  path: string,
-  options: RunOptions,
-): Promise<{ video: Stream; audio: Stream | undefined; format: z.infer<typeof probeSchema>['format'] }> {
+export async function describe(path: string, options: RunOptions): Promise<Description> {
   const ask = ['-v', 'error', ...SAFE_INPUT, '-of', 'json'];
   const json = await run('ffprobe', [...ask, '-show_streams', '-show_format', '-i', path], {
     ...options,
@@ -116,7 +122,8 @@ export async function describe(
   if (streams.length > MEDIA_LIMITS.streams)
     throw new MediaError(`This file holds ${streams.length} streams, more than ${MEDIA_LIMITS.streams}.`);
   const video = streams.find((s) => s.codec_type === 'video' && !s.disposition?.attached_pic);
-  const audio = streams.find((s) => s.codec_type === 'audio');
+  const sounds = streams.filter((s) => s.codec_type === 'audio');
+  const [audio] = sounds as (Stream | undefined)[];
   if (!video)
     throw new MediaError(audio ? 'This file holds sound only, no picture.' : 'There is no picture in this file.');
   if (video.codec_name === 'ansi' || !video.width || !video.height) throw new MediaError('This is not a video file.');
@@ -124,7 +131,7 @@ export async function describe(
     throw new MediaError(
       `The picture is larger than ${MEDIA_LIMITS.side} × ${MEDIA_LIMITS.pixels / MEDIA_LIMITS.side} pixels.`,
     );
-  return { video, audio, format };
+  return { video, audio, soundTracks: sounds.length, format };
 }
 
 /** The first stream of pictures that is no cover (stream specifier of the codec programs). */
@@ -217,19 +224,7 @@ function checkStamps(stamps: readonly number[]): void {
 }
 
 function factsOf(
-  {
-    video,
-    audio,
-    format,
-    fields,
-    ahead,
-  }: {
-    video: Stream;
-    audio: Stream | undefined;
-    format: z.infer<typeof probeSchema>['format'];
-    fields: Fields;
-    ahead: number;
-  },
+  { video, audio, soundTracks, format, fields, ahead }: Description & { fields: Fields; ahead: number },
   stamps: number[],
   bytes: number,
 ): MediaFacts {
@@ -277,6 +272,7 @@ function factsOf(
           sampleRate: Number(audio.sample_rate ?? 0),
         }
       : null,
+    soundTracks,
     bitrate: Number(format?.bit_rate ?? (bytes * 8) / durationSeconds) || 0,
     recordedAt: format?.tags?.creation_time ?? video.tags?.creation_time ?? null,
     camera: cameraOf({ ...video.tags, ...format?.tags }),
