@@ -1,5 +1,5 @@
 import { existsSync, readFileSync } from 'node:fs';
-import { dirname, join } from 'node:path';
+import { dirname, resolve } from 'node:path';
 import { readOtio } from '@inkavo/core/formats/timeline/otio';
 import { lutTexts } from '@inkavo/core/steps/lut/library';
 import { makeFilm, type FilmShot } from '@inkavo/media/export/film';
@@ -21,7 +21,7 @@ export const film: Command = {
     const steps = options.grade ? gradeFrom(options.grade).steps : [];
     const shots: FilmShot[] = [];
     for (const { path, inFrame, outFrame, factor } of list.clips) {
-      const source = await openSource(join(dirname(file), path));
+      const source = await openSource(resolve(dirname(file), path));
       if (outFrame >= source.facts.frames)
         throw new CallError(`"${path}" has ${source.facts.frames} frames; the timeline wants frame ${outFrame}.`);
       const retime = factor === 1 ? null : ({ factor, rate: null, between: 'nearest', sound: 'follows' } as const);

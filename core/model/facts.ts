@@ -48,6 +48,8 @@ export const factsSchema = z.object({
   soundTracks: z.number().int().nonnegative().default(1),
   bitrate: z.number().nonnegative(),
   recordedAt: z.string().nullable(),
+  /** Time code of the first frame (SMPTE ST 12-1), a semicolon before the frames of drop-frame counting. */
+  timecode: z.string().nullable().default(null),
   /** The camera that the file's tags name. */
   camera: z.string().nullable().default(null),
 });

@@ -1,6 +1,7 @@
 import { statSync } from 'node:fs';
 import { z } from 'zod';
 import { cameraOf } from '@inkavo/core/intake/cameraTags';
+import { frameOf } from '@inkavo/core/formats/timeline/timecode';
 import { factsSchema, PROBE_VERSION, type MediaFacts } from '@inkavo/core/model/facts';
 import { seenFields, taggedFields, type Fields } from './fields';
 import { isVariable, measuredRate, nearestRate, rateOf } from './rates';
@@ -108,6 +109,7 @@ interface Description {
   /** The first of so many sound tracks. */
   audio: Stream | undefined;
   soundTracks: number;
+  timecode: string | undefined;
   format: z.infer<typeof probeSchema>['format'];
 }
 
@@ -131,7 +133,9 @@ export async function describe(path: string, options: RunOptions): Promise<Descr
     throw new MediaError(
       `The picture is larger than ${MEDIA_LIMITS.side} × ${MEDIA_LIMITS.pixels / MEDIA_LIMITS.side} pixels.`,
     );
-  return { video, audio, soundTracks: sounds.length, format };
+  // On the picture, on a track of its own, or on the whole file.
+  const timecode = [video, ...streams, format].map((s) => s?.tags?.timecode ?? s?.tags?.TIMECODE).find((t) => t);
+  return { video, audio, soundTracks: sounds.length, timecode, format };
 }
 
 /** The first stream of pictures that is no cover (stream specifier of the codec programs). */
@@ -224,7 +228,7 @@ function checkStamps(stamps: readonly number[]): void {
 }
 
 function factsOf(
-  { video, audio, soundTracks, format, fields, ahead }: Description & { fields: Fields; ahead: number },
+  { video, audio, soundTracks, timecode, format, fields, ahead }: Description & { fields: Fields; ahead: number },
   stamps: number[],
   bytes: number,
 ): MediaFacts {
@@ -275,6 +279,7 @@ function factsOf(
     soundTracks,
     bitrate: Number(format?.bit_rate ?? (bytes * 8) / durationSeconds) || 0,
     recordedAt: format?.tags?.creation_time ?? video.tags?.creation_time ?? null,
+    timecode: timecode && frameOf(timecode, frameRate) !== null ? timecode : null,
     camera: cameraOf({ ...video.tags, ...format?.tags }),
   });
 }

@@ -1,3 +1,4 @@
+import { frameOf, isDropFrame } from '@inkavo/core/formats/timeline/timecode';
 import { gradeToCdl } from '@inkavo/core/formats/gradeCdl';
 import type { CutClip, CutList } from '@inkavo/core/formats/timeline/cutList';
 import type { Step } from '@inkavo/core/model/grade';
@@ -64,6 +65,8 @@ export async function cutListOf(
     clips.push({
       ...{ name: clip.name, path: `${MEDIA}/${clip.name}`, rate: facts.frameRate, frames: facts.frames },
       ...{ inFrame: clip.inFrame, outFrame: clip.outFrame, factor: clip.retime?.factor ?? 1, camera: clip.camera },
+      start: facts.timecode ? (frameOf(facts.timecode, facts.frameRate) ?? 0) : 0,
+      drop: facts.timecode !== null && isDropFrame(facts.timecode),
       ...{ cdl, lost, luts: tables },
       markers: troubles.map((t) => ({ frame: t.fromFrame, frames: t.toFrame - t.fromFrame + 1, name: t.text })),
     });

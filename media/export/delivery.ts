@@ -1,4 +1,5 @@
-import type { MediaFacts } from '@inkavo/core/model/facts';
+import { timecodeAfter } from '@inkavo/core/formats/timeline/timecode';
+import { fps, type MediaFacts } from '@inkavo/core/model/facts';
 import { DELIVERY_INFO, deliveredRetime, deliveredSize, framing, type Delivery } from '@inkavo/core/model/delivery';
 import { deliveredRate, keepsFrames, shownRate, type Retime } from '@inkavo/core/model/retime';
 import { HLG_TAG, type DeliveredColour } from '@inkavo/core/program/deliver';
@@ -117,6 +118,13 @@ export const rawInput = (
   ...['-r', `${rate.num}/${rate.den}`, ...tags, '-i', pipe],
 ];
 
+/** The time code of the delivered file's first frame: that of the recording, so that the one takes the other's place in a cut. */
+function timecodeArgs(facts: MediaFacts, startSeconds: number, container: string): string[] {
+  const text = facts.timecode && timecodeAfter(facts.timecode, Math.round(startSeconds * fps(facts)), facts.frameRate);
+  if (!text) return [];
+  return container === 'mkv' ? ['-metadata:s:v:0', `timecode=${text}`] : ['-timecode', text];
+}
+
 /** Arguments of the encoder. Colour tags are always explicit. */
 export function encoderArgs(job: EncodeJob): string[] {
   const { facts, delivery, format } = job;
@@ -149,6 +157,7 @@ export function encoderArgs(job: EncodeJob): string[] {
     ...['-map', '0:v:0', ...sound],
     ...pictureArgs(delivery, { ...size, framesPerSecond: rate.num / rate.den }, filters, job.unit),
     ...tags,
+    ...(retime ? [] : timecodeArgs(facts, job.startSeconds, extension)),
     ...containerArgs(extension),
     job.output,
   ];

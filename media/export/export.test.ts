@@ -129,6 +129,25 @@ test('sound is copied where it then begins with the picture, else encoded', () =
   expect(soundCodec({ ...aac, codec: 'vorbis' }, 'mp4', true)).toContain('aac');
 });
 
+test.each([
+  ['mp4', 'h264', '01:00:59;29', '01:01:00;08'],
+  ['mov', 'vc3', '10:20:30:00', '10:20:30:07'],
+  ['mkv', 'ffv1', '10:20:30:00', '10:20:30:07'],
+] as const)(
+  'the time code of a recording goes on in a part of it, in %s',
+  async (ending, codec, recorded, expected) => {
+    const from = make(file(`coded ${ending}.mov`), NOISE, [
+      ...['-c:v', 'libx264', '-preset', 'ultrafast', ...TAGS_709],
+      ...(recorded.includes(';') ? ['-r', '30000/1001'] : []),
+      ...['-timecode', recorded],
+    ]);
+    expect((await probe(from)).facts.timecode).toBe(recorded);
+    const output = file(`coded.${ending}`);
+    await deliver(from, output, { codec, quality: 30 }, [], { inFrame: 7, outFrame: 12 });
+    expect((await probe(output)).facts.timecode).toBe(expected);
+  },
+);
+
 test('sound in long packets begins with the picture in a part of a clip', async () => {
   const from = make(
     file('long.mkv'),

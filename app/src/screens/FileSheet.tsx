@@ -52,6 +52,7 @@ function linesOf({ facts, bytes }: Clip): [string, string][] {
         : 'none',
     ],
     ['Recorded', recordedText(facts.recordedAt)],
+    ['Time code', facts.timecode ?? 'none'],
     ['Camera', facts.camera ?? 'not said'],
   ];
 }

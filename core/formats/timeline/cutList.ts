@@ -20,6 +20,10 @@ export interface CutClip {
   rate: Rate;
   /** Frames that the original has. */
   frames: number;
+  /** Time code of its first frame, in frames of its rate; 0 where it has none. */
+  start: number;
+  /** Whether its time code is in drop-frame counting. */
+  drop: boolean;
   inFrame: number;
   outFrame: number;
   /** Times the recorded speed. */

@@ -1,19 +1,12 @@
 import { placeShots } from '../../model/film';
 import { FormatError } from '../error';
 import { shotOf, type CutClip, type CutList } from './cutList';
+import { baseOf, timecode } from './timecode';
 
 /*
  * CMX 3600: 80 columns of event number, reel, track, transition and four time codes; comments begin with an asterisk.
  * The ASC CDL's v1.2 document names the comments ASC_SOP and ASC_SAT. The columns are from memory.
  */
-
-/** A time code without dropped frames, at the nearest whole rate; an hour has so many frames of the timeline. */
-export function timecode(frame: number, base: number): string {
-  const two = (n: number): string => String(n).padStart(2, '0');
-  const f = frame % base;
-  const s = Math.floor(frame / base);
-  return [Math.floor(s / 3600), Math.floor(s / 60) % 60, s % 60, f].map(two).join(':');
-}
 
 const four = (v: number): string => v.toFixed(4);
 /** Comments are plain ASCII on one line. */
@@ -30,13 +23,14 @@ const fps = ({ num, den }: CutList['rate']): number => num / den;
 
 /**
  * A list of cuts as a CMX 3600 list, with each clip's ASC CDL in its comments. Recorded time codes begin at one hour
- * (common practice); source time codes count the clip's own frames from 0. Throws a {@link FormatError} for more clips
+ * (common practice), an hour has so many frames of the timeline; source time codes are those of the recording, or count its
+ * frames from 0 where it has none. Throws a {@link FormatError} for more clips
  * than the list can count.
  */
 export function writeEdl(list: CutList): string {
   if (list.clips.length > MOST_EVENTS)
     throw new FormatError(`A CMX 3600 list holds ${MOST_EVENTS} clips; these are ${list.clips.length}.`);
-  const base = Math.round(list.rate.num / list.rate.den);
+  const base = baseOf(list.rate);
   const hour = 3600 * base;
   const lines = [`TITLE: ${plain(list.name).slice(0, 70)}`, 'FCM: NON-DROP FRAME', ''];
   const event = (n: number): string => String(n).padStart(3, '0');
@@ -46,24 +40,26 @@ export function writeEdl(list: CutList): string {
   const pace = ({ rate, factor }: CutClip): number => (fps(rate) * factor) / fps(list.rate);
   placed.forEach(({ start, frames, dissolve }, k) => {
     const clip = list.clips[k];
-    const ownBase = Math.round(fps(clip.rate));
+    /** A frame of the recording. */
+    const at = ({ rate, start: first, drop }: CutClip, frame: number): string =>
+      timecode(first + frame, baseOf(rate), drop);
     // In a dissolve the incoming clip's event begins where the mix does, and the outgoing one ends there.
     const end = start + frames - (placed[k + 1]?.dissolve ?? 0);
     const from = clip.inFrame;
-    const source = [from, from + Math.round((end - start) * pace(clip))].map((f) => timecode(f, ownBase));
+    const source = [from, from + Math.round((end - start) * pace(clip))].map((f) => at(clip, f));
     const record = [start, end].map((f) => timecode(hour + f, base));
     const times = [...source, ...record].join(' ');
     if (dissolve > 0) {
       const before = list.clips[k - 1];
       const gone = start - placed[k - 1].start;
-      const cut = timecode(before.inFrame + Math.round(gone * pace(before)), Math.round(fps(before.rate)));
-      const at = timecode(hour + start, base);
-      lines.push(`${event(k + 1)}  ${reel} V     C        ${cut} ${cut} ${at} ${at}`);
+      const cut = at(before, before.inFrame + Math.round(gone * pace(before)));
+      const mixed = timecode(hour + start, base);
+      lines.push(`${event(k + 1)}  ${reel} V     C        ${cut} ${cut} ${mixed} ${mixed}`);
       lines.push(`${event(k + 1)}  ${reel} V     D    ${event(dissolve)} ${times}`);
     } else lines.push(`${event(k + 1)}  ${reel} V     C        ${times}`);
     if (clip.factor !== 1) {
       lines.push(
-        `M2   AX             ${(fps(clip.rate) * clip.factor).toFixed(1).padStart(5, '0')}                ${timecode(from, ownBase)}`,
+        `M2   AX             ${(fps(clip.rate) * clip.factor).toFixed(1).padStart(5, '0')}                ${at(clip, from)}`,
       );
     }
     const { slope, offset, power, saturation } = clip.cdl;
@@ -73,7 +69,7 @@ export function writeEdl(list: CutList): string {
       `* ASC_SOP (${slope.map(four).join(' ')})(${offset.map(four).join(' ')})(${power.map(four).join(' ')})`,
       `* ASC_SAT ${four(saturation)}`,
       ...(clip.lost.length ? [`* NOT IN THE CDL: ${plain(clip.lost.join(', '))}`] : []),
-      ...clip.markers.map((m) => `* LOC: ${timecode(m.frame, ownBase)} RED ${plain(m.name)}`),
+      ...clip.markers.map((m) => `* LOC: ${at(clip, m.frame)} RED ${plain(m.name)}`),
       '',
     );
   });

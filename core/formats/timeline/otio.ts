@@ -20,17 +20,17 @@ export const urlOf = (path: string): string => path.split('/').map(encodeURIComp
 
 function otioClip(clip: CutClip, list: CutList, place: ReturnType<typeof placesOf>[number]): object {
   const [own, film] = [fps(clip.rate), fps(list.rate)];
-  // A source range counts in the clip's own frames; its duration is what it fills of the timeline.
+  // Ranges count in the clip's own frames, from its time code on; a duration is what it fills of the timeline.
   const head = ((place.dissolve >> 1) / film) * own * clip.factor;
   const { slope, offset, power, saturation } = clip.cdl;
   return {
     OTIO_SCHEMA: 'Clip.1',
     name: clip.name,
-    source_range: range(clip.inFrame + head, (place.frames / film) * own, own),
+    source_range: range(clip.start + clip.inFrame + head, (place.frames / film) * own, own),
     media_reference: {
       OTIO_SCHEMA: 'ExternalReference.1',
       target_url: urlOf(clip.path),
-      available_range: range(0, clip.frames, own),
+      available_range: range(clip.start, clip.frames, own),
       metadata: {},
     },
     effects:
@@ -49,7 +49,7 @@ function otioClip(clip: CutClip, list: CutList, place: ReturnType<typeof placesO
       OTIO_SCHEMA: 'Marker.2',
       name: m.name,
       color: 'RED',
-      marked_range: range(m.frame, m.frames, own),
+      marked_range: range(clip.start + m.frame, m.frames, own),
       metadata: {},
     })),
     metadata: {
@@ -60,6 +60,7 @@ function otioClip(clip: CutClip, list: CutList, place: ReturnType<typeof placesO
         inFrame: clip.inFrame,
         outFrame: clip.outFrame,
         rate: clip.rate,
+        dropFrame: clip.drop,
         notInCdl: clip.lost,
         luts: clip.luts,
       },
@@ -114,11 +115,18 @@ const time = z.object({ rate: z.number().positive(), value: z.number() });
 const timeRange = z.object({ start_time: time, duration: time });
 const rateShape = z.object({ num: z.number().int().positive(), den: z.number().int().positive() });
 const three = z.tuple([z.number(), z.number(), z.number()]);
-const clipShape = z.object({
+const mediaShape = z.object({ target_url: z.string(), available_range: timeRange.nullable().optional() });
+/** Clips of the second version may have several references, of which one is active. */
+function oneReference(clip: unknown): unknown {
+  const { media_references: all, active_media_reference_key: key } = clip as Record<string, unknown>;
+  if (!all || typeof all !== 'object' || typeof key !== 'string') return clip;
+  return { ...(clip as object), media_reference: (all as Record<string, unknown>)[key] };
+}
+const clipBody = z.object({
   OTIO_SCHEMA: z.string().regex(/^Clip\./),
   name: z.string(),
   source_range: timeRange,
-  media_reference: z.object({ target_url: z.string(), available_range: timeRange.nullable().optional() }),
+  media_reference: mediaShape,
   effects: z.array(z.object({ OTIO_SCHEMA: z.string(), time_scalar: z.number().optional() })).default([]),
   markers: z.array(z.object({ name: z.string(), marked_range: timeRange })).default([]),
   metadata: z
@@ -132,6 +140,7 @@ const clipShape = z.object({
           inFrame: z.number(),
           outFrame: z.number(),
           rate: rateShape,
+          dropFrame: z.boolean().default(false),
           notInCdl: z.array(z.string()),
           luts: z.array(z.string()),
         })
@@ -139,6 +148,7 @@ const clipShape = z.object({
     })
     .default({}),
 });
+const clipShape = z.preprocess(oneReference, clipBody);
 const transitionShape = z.object({ OTIO_SCHEMA: z.string().regex(/^Transition\./), in_offset: time, out_offset: time });
 const timelineShape = z.object({
   OTIO_SCHEMA: z.string().regex(/^Timeline\./),
@@ -194,6 +204,14 @@ export function readOtio(text: string): CutList {
   return { name: timeline.name, rate: own?.rate ?? clips[0].rate, dissolve, clips };
 }
 
+/** The path of a relative URL, or of a file URL of this machine. */
+const pathOf = (url: string): string =>
+  url
+    .replace(/^file:\/\/(localhost)?(?=\/)/, '')
+    .split('/')
+    .map(decodeURIComponent)
+    .join('/');
+
 function clipFrom({
   name,
   source_range,
@@ -201,17 +219,26 @@ function clipFrom({
   effects,
   markers,
   metadata,
-}: z.infer<typeof clipShape>): CutClip {
+}: z.infer<typeof clipBody>): CutClip {
   const { cdl, inkavo } = metadata;
   const factor = effects.find((e) => e.OTIO_SCHEMA.startsWith('LinearTimeWarp.'))?.time_scalar ?? 1;
   const rate = inkavo?.rate ?? fraction(source_range.start_time.rate);
-  const inFrame = inkavo?.inFrame ?? Math.round(source_range.start_time.value);
-  const length = Math.max(1, Math.round(source_range.duration.value * factor));
+  const { available_range: available } = media_reference;
+  const inRate = ({ value, rate: of }: z.infer<typeof time>): number => Math.round((value * rate.num) / rate.den / of);
+  const start = available ? inRate(available.start_time) : 0;
+  const inFrame = inkavo?.inFrame ?? inRate(source_range.start_time) - start;
+  if (inFrame < 0) throw new FormatError(`${name}: it begins before its recording does.`);
+  const length = Math.max(
+    1,
+    Math.round((source_range.duration.value * factor * fps(rate)) / source_range.duration.rate),
+  );
   return {
     name,
-    path: media_reference.target_url.split('/').map(decodeURIComponent).join('/'),
+    path: pathOf(media_reference.target_url),
     rate,
-    frames: media_reference.available_range?.duration.value ?? inFrame + length,
+    frames: available ? inRate(available.duration) : inFrame + length,
+    start,
+    drop: inkavo?.dropFrame ?? false,
     inFrame,
     outFrame: inkavo?.outFrame ?? inFrame + length - 1,
     factor,
@@ -227,8 +254,8 @@ function clipFrom({
     luts: inkavo?.luts ?? [],
     markers: markers.map((m) => ({
       name: m.name,
-      frame: m.marked_range.start_time.value,
-      frames: m.marked_range.duration.value,
+      frame: inRate(m.marked_range.start_time) - start,
+      frames: inRate(m.marked_range.duration),
     })),
   };
 }

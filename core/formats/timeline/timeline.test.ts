@@ -1,8 +1,9 @@
 import { NEUTRAL_CDL } from '../cdl';
 import { FormatError } from '../error';
 import { placesOf, type CutClip, type CutList } from './cutList';
-import { timecode, writeEdl } from './edl';
+import { writeEdl } from './edl';
 import { readOtio, writeOtio } from './otio';
+import { frameOf, isDropFrame, timecode } from './timecode';
 
 const clip = (part: Partial<CutClip>): CutClip => ({
   ...{
@@ -10,6 +11,7 @@ const clip = (part: Partial<CutClip>): CutClip => ({
     path: 'media/reef 1.mp4',
     rate: { num: 30, den: 1 },
     frames: 300,
+    ...{ start: 0, drop: false },
     inFrame: 30,
     outFrame: 119,
   },
@@ -27,7 +29,7 @@ const LIST: CutList = {
       cdl: { id: 'flight.mov', slope: [1.1, 1, 0.9], offset: [0.01, 0, -0.02], power: [1, 1.2, 1], saturation: 1.15 },
     }),
     clip({
-      ...{ name: '100 % #3?.mp4', path: 'media/100 % #3?.mp4', inFrame: 0, outFrame: 29 },
+      ...{ name: '100 % #3?.mp4', path: 'media/100 % #3?.mp4', inFrame: 0, outFrame: 29, start: 108_000 },
       cdl: { id: '100 % #3?.mp4', ...NEUTRAL_CDL },
     }),
   ],
@@ -89,6 +91,37 @@ describe('OpenTimelineIO', () => {
       clips: [{ path: 'a b.mov', rate: { num: 24000, den: 1001 }, inFrame: 10, outFrame: 57, factor: 1 }],
     });
   });
+  test('clips of the second version: the active reference, ranges that count from a time code, files of this machine', () => {
+    const time = (value: number, rate = 25) => ({ OTIO_SCHEMA: 'RationalTime.1', rate, value });
+    const span = (start: number, length: number, rate = 25) => ({
+      OTIO_SCHEMA: 'TimeRange.1',
+      start_time: time(start, rate),
+      duration: time(length, rate),
+    });
+    const media = (url: string) => ({
+      OTIO_SCHEMA: 'ExternalReference.1',
+      target_url: url,
+      available_range: span(90_000, 500),
+    });
+    const clipOfTwo = (from: number) => ({
+      OTIO_SCHEMA: 'Clip.2',
+      name: 'a',
+      source_range: span(from, 50),
+      media_references: { DEFAULT_MEDIA: media('file:///cards/one%20two.mov'), proxy: media('proxy.mov') },
+      active_media_reference_key: 'DEFAULT_MEDIA',
+      markers: [{ name: 'here', marked_range: span(90_110, 1) }],
+    });
+    const text = (from: number): string =>
+      JSON.stringify({
+        OTIO_SCHEMA: 'Timeline.1',
+        name: 'x',
+        tracks: { children: [{ kind: 'Video', children: [clipOfTwo(from)] }] },
+      });
+    const [read] = readOtio(text(90_100)).clips;
+    expect(read).toMatchObject({ path: '/cards/one two.mov', start: 90_000, inFrame: 100, outFrame: 149, frames: 500 });
+    expect(read.markers).toEqual([{ name: 'here', frame: 110, frames: 1 }]);
+    expect(() => readOtio(text(89_000))).toThrow('begins before its recording');
+  });
   test.each([
     ['no JSON', 'TITLE: x', /not JSON/],
     ['another schema', '{"OTIO_SCHEMA":"Clip.1"}', /The timeline/],
@@ -108,6 +141,35 @@ describe('CMX 3600', () => {
   test('time codes', () => {
     expect(timecode(0, 25)).toBe('00:00:00:00');
     expect(timecode(90_061 * 25 + 24, 25)).toBe('25:01:01:24');
+  });
+  // SMPTE ST 12-1: two numbers are left out at each minute but every tenth, four at twice the rate.
+  test.each([
+    [30, 1799, '00:00:59;29'],
+    [30, 1800, '00:01:00;02'],
+    [30, 17_981, '00:09:59;29'],
+    [30, 17_982, '00:10:00;00'],
+    [30, 107_892, '01:00:00;00'],
+    [60, 3600, '00:01:00;04'],
+    [60, 215_784, '01:00:00;00'],
+  ])('in drop-frame counting at %i: frame %i is %s, and back', (base, frame, text) => {
+    expect(timecode(frame, base, true)).toBe(text);
+    expect(frameOf(text, { num: base * 1000, den: 1001 })).toBe(frame);
+    expect(isDropFrame(text)).toBe(true);
+  });
+  test('every frame of an hour has a time code of its own in drop-frame counting, and comes back', () => {
+    const rate = { num: 30_000, den: 1001 };
+    const wrong = Array.from({ length: 107_892 }, (_, f) => f).filter(
+      (f) => frameOf(timecode(f, 30, true), rate) !== f,
+    );
+    expect(wrong).toEqual([]);
+  });
+  test.each(['', '1:2:3:4', '00:60:00:00', '00:00:00:25', 'aa:00:00:00'])('"%s" is no time code at 25', (text) => {
+    expect(frameOf(text, { num: 25, den: 1 })).toBeNull();
+  });
+  test('sources count from the time code of their recording', () => {
+    const own = clip({ start: 107_892, drop: true, rate: { num: 30_000, den: 1001 } });
+    const text = writeEdl({ ...LIST, dissolve: 0, clips: [own] });
+    expect(text).toMatch(/^001 {2}AX {7}V {5}C {8}01:00:01;00 01:00:04;00 01:00:00:00 01:00:03:00$/m);
   });
   test('straight cuts: sources and records are as long as each other, and records follow without a gap', () => {
     const text = writeEdl({ ...LIST, dissolve: 0 });
