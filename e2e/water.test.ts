@@ -251,8 +251,8 @@ test('the log can be taken away, and brought in again', async () => {
   await page.getByRole('button', { name: 'Bring in a UDDF or CSV file' }).tap();
   await (await chooser).setFiles(logbook);
   await page.getByText(/^There are 3 dives in logbook.csv. One was under way when this clip was recorded/).waitFor();
-  await page.getByRole('button', { name: /^10:00 long, down to 20.0 m/ }).tap();
-  await page.getByText(/^logbook.csv: 2 samples, 10:00 long, down to 20.0 m/).waitFor();
+  await page.getByRole('button', { name: / · 20.0\sm · 10:00$/ }).tap();
+  await page.getByText(/^logbook.csv: 2 samples, 10:00 long, down to 20.0\sm/).waitFor();
   const { dive: taken } = await until(clipNow, (clip) => clip.dive !== null);
   expect(taken!.offset).toBeCloseTo(60, 0);
   await close();

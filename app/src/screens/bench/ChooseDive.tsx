@@ -3,7 +3,7 @@ import { diveAround, type DiveLog } from '@inkavo/core/model/diveLog';
 import { useBench } from '../../state/bench';
 import { Button } from '../../ui/Button';
 import { Txt } from '../../ui/Txt';
-import { diveInWords } from './diveText';
+import { diveTitle } from './diveText';
 
 /** So many are shown at first. */
 const FEW = 12;
@@ -23,6 +23,7 @@ export function ChooseDive({ dives, onLog }: { dives: readonly DiveLog[]; onLog(
   const [all, setAll] = useState(false);
   const met = diveAround(dives, recordedAt);
   const others = nearestFirst(dives, recordedAt).filter((d) => d !== met);
+  const titleOf = (dive: DiveLog): string => diveTitle(dive, dives.indexOf(dive) + 1);
   const shown = all ? others : others.slice(0, FEW);
   return (
     <>
@@ -31,9 +32,9 @@ export function ChooseDive({ dives, onLog }: { dives: readonly DiveLog[]; onLog(
         There are {dives.length} dives in {dives[0].name}.
         {met ? ' One was under way when this clip was recorded, by both clocks.' : ''}
       </Txt>
-      {met ? <Button title={diveInWords(met)} look="strong" onPress={() => onLog(met)} /> : null}
+      {met ? <Button title={titleOf(met)} look="strong" onPress={() => onLog(met)} /> : null}
       {shown.map((dive) => (
-        <Button key={dives.indexOf(dive)} title={diveInWords(dive)} onPress={() => onLog(dive)} />
+        <Button key={dives.indexOf(dive)} title={titleOf(dive)} onPress={() => onLog(dive)} />
       ))}
       {shown.length < others.length ? (
         <Button title={`All ${dives.length}`} look="bare" onPress={() => setAll(true)} />
