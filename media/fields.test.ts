@@ -29,7 +29,7 @@ const bottomFirst = (): string =>
     ...['-vf', 'tinterlace=interleave_bottom,fieldorder=bff', ...FIELDS],
     ...['-x264-params', 'bff=1'],
   ]);
-/** Whole frames under the tag of fields, as cameras write those of a progressive mode. */
+/** Progressive frames under an interlaced tag (segmented frames), as some cameras write them. */
 const whole = (): string => make(file('whole.mp4'), waves(25, 2), FIELDS);
 
 /** Mean difference of a frame's luma from the waves as they stood at a field. */
@@ -44,7 +44,7 @@ function offFrom(luma: ArrayLike<number>, field: number): number {
 test.each([
   ['the top one first', topFirst, 'topFirst'],
   ['the bottom one first', bottomFirst, 'bottomFirst'],
-])('frames of two fields, %s, are made whole as they stood at the first', async (_name, made, fields) => {
+])('interlaced frames, %s, are deinterlaced to the time of their first field', async (_name, made, fields) => {
   const source = await sourceOf(made());
   expect(source.facts).toMatchObject({ fields, frames: FRAMES, frameRate: { num: 25, den: 1 } });
   for (const n of [0, 1, 13, FRAMES - 1]) {
@@ -56,7 +56,7 @@ test.each([
   }
 });
 
-test('a frame of fields is the same at rest, among others, on its way to a reading and in an export', async () => {
+test('a deinterlaced frame is the same at rest, among others, on its way to a reading and in an export', async () => {
   const source = await sourceOf(topFirst());
   const output = file('out.mkv');
   await exportClip({ source, steps: [], delivery: { codec: 'ffv1', quality: 18 }, inFrame: 7, outFrame: 20, output });
@@ -84,7 +84,7 @@ test('a frame of fields is the same at rest, among others, on its way to a readi
   expect(offFrom((await decodeFrame(played, 12)).y, 24)).toBeLessThan(3);
 });
 
-test('whole frames under the tag of fields are left as they are, bit for bit', async () => {
+test('progressive frames that are tagged as interlaced are left as they are, bit for bit', async () => {
   const path = whole();
   const { facts } = await probe(path);
   expect(facts).toMatchObject({ fields: 'progressive', tags: { fields: 'tt' } });
@@ -97,7 +97,7 @@ test('whole frames under the tag of fields are left as they are, bit for bit', a
   expect(frameSums(output)).toEqual(frameSums(path));
 });
 
-test('where nothing moves, a tag of fields is believed', async () => {
+test('where nothing moves, the tag is believed', async () => {
   const still = make(file('still.mp4'), `color=gray:size=${WIDTH}x${HEIGHT}:rate=25:duration=1,format=yuv420p`, FIELDS);
   expect((await probe(still)).facts.fields).toBe('topFirst');
 });

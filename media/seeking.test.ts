@@ -11,14 +11,14 @@ const folder = workFolder();
 const [WIDTH, HEIGHT, FRAMES, RATE] = [320, 180, 60, 25];
 /** Frame n has luma 30 + 3 n all over. */
 const NUMBERED = `color=gray:size=${WIDTH}x${HEIGHT}:rate=${RATE}:duration=${FRAMES / RATE},format=yuv420p,geq=lum='30+3*N':cb=128:cr=128`;
-/** On either side of two whole pictures, and at both ends. */
+/** On either side of two keyframes, and at both ends. */
 const SOUGHT = [0, 1, 9, 10, 11, 12, 13, 22, 23, 24, 25, 46, 59];
 const numberOf = (luma: number): number => (luma - 30) / 3;
 /** A tone that begins after a second. */
 const TONE = ['-f', 'lavfi', '-i', `aevalsrc='0.5*sin(2*PI*1000*t)*gt(t,1)':s=48000:d=${FRAMES / RATE}`];
 const BOTH = ['-map', '0:v', '-map', '1:a'];
 
-/** With frames shown in another order than they lie in the file, also across whole pictures. */
+/** B-frames, and open groups of pictures. */
 const X264 = ['-c:v', 'libx264', '-preset', 'veryfast', '-crf', '4', '-g', '12', '-x264-params', 'open-gop=1'];
 const MPEG2 = ['-c:v', 'mpeg2video', '-q:v', '1', '-g', '12', '-bf', '2'];
 interface Made {

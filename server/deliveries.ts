@@ -132,14 +132,14 @@ export async function documentJob(parts: Needed, request: z.infer<typeof documen
   };
 }
 
-/** Frames that are encoded to learn a size; the distance between two whole pictures in the encoders that are used. */
+/** Frames that are encoded to learn a size; the distance between two keyframes in the encoders that are used. */
 const SAMPLE = { few: 12, many: 48, whole: 250 };
 /** Bits a second of sound that is encoded anew or copied, roughly. */
 const SOUND_BITS = 256_000;
 
 /**
  * How large a delivery becomes: by its bitrate, or by encoding some frames from the middle of the clip as they will be.
- * From a short and a longer stretch follow the bytes of a whole picture and of those between. `of`: clips that leave together.
+ * From a short and a longer stretch follow the bytes of a keyframe and of the frames between. `of`: clips that leave together.
  */
 export async function expectedOf(
   parts: Estimating,

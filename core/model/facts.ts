@@ -13,9 +13,9 @@ export const factsSchema = z.object({
   height: z.number().int().positive(),
   /** Degrees clockwise that the file asks for: 0, 90, 180, 270. Decoded frames are already turned. */
   rotation: z.union([z.literal(0), z.literal(90), z.literal(180), z.literal(270)]),
-  /** How a frame is made up: whole, or of two fields, of which one is earlier. Frames are worked on whole. */
+  /** Scan: progressive, or interlaced with this field first. Frames are worked on deinterlaced. */
   fields: z.enum(['progressive', 'topFirst', 'bottomFirst']).default('progressive'),
-  /** Width of a stored pixel over its height. Frames are worked on with square ones. */
+  /** Pixel aspect ratio as stored, width over height. Frames are worked on with square pixels. */
   pixelAspect: z
     .object({ num: z.number().int().positive(), den: z.number().int().positive() })
     .default({ num: 1, den: 1 }),
@@ -39,7 +39,7 @@ export const factsSchema = z.object({
   variableRate: z.boolean(),
   /** Seconds of the first frame's time stamp. */
   startSeconds: z.number(),
-  /** Seconds before a sought frame at which decoding begins, where the container does not list its whole pictures; else 0. */
+  /** Seconds before a frame at which decoding begins so that a seek is exact; 0: the container's index sees to it. */
   seekAhead: z.number().nonnegative().default(0),
   durationSeconds: z.number().positive(),
   frames: z.number().int().positive(),

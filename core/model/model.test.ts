@@ -94,8 +94,8 @@ test('warnings: only what matters, as sentences', () => {
   expect(warningsOf(odd)[0]).toContain('hybrid log-gamma');
   expect(warningsOf({ ...facts, soundTracks: 4 })).toEqual(['It has 4 sound tracks: exports have the first.']);
   const tagged = { ...facts, tags: { ...facts.tags, fields: 'tt' } };
-  expect(warningsOf(tagged)).toEqual([expect.stringContaining('its frames are whole')]);
-  expect(warningsOf({ ...tagged, fields: 'topFirst' })).toEqual([expect.stringContaining('made of two fields')]);
+  expect(warningsOf(tagged)).toEqual([expect.stringContaining('its frames are progressive')]);
+  expect(warningsOf({ ...tagged, fields: 'topFirst' })).toEqual([expect.stringContaining('it is deinterlaced')]);
   expect(warningsOf({ ...facts, pixelAspect: { num: 4, den: 3 } })).toEqual([
     expect.stringContaining('stored 4:3 wide'),
   ]);

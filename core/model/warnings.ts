@@ -13,8 +13,9 @@ export function warningsOf(facts: ListedClip['facts']): string[] {
   if (!tags.matrix)
     warnings.push(`The file does not name its matrix: ${facts.matrix} is taken, as is common for its size.`);
   if (fields !== 'progressive')
-    warnings.push('Each frame is made of two fields (interlaced): they are made whole for work and exports.');
-  else if (tags.fields) warnings.push('Tagged as interlaced, but its frames are whole: they are left as they are.');
+    warnings.push('Interlaced: it is deinterlaced for work and exports, a frame for each two fields.');
+  else if (tags.fields)
+    warnings.push('Tagged as interlaced, but its frames are progressive: they are left as they are.');
   if (pixelAspect.num !== pixelAspect.den)
     warnings.push(
       `Its pixels are stored ${pixelAspect.num}:${pixelAspect.den} wide: work and exports have square ones, ${width}×${height}.`,

@@ -1,15 +1,15 @@
 import type { MediaFacts } from '@inkavo/core/model/facts';
 
-/** What is known of how a file stores its frames. */
+/** How a file stores its frames. */
 type Stored = Pick<MediaFacts, 'fields' | 'pixelAspect' | 'width' | 'height' | 'chroma' | 'chromaSite'>;
 
 export const isInterlaced = ({ fields }: Pick<MediaFacts, 'fields'>): boolean => fields !== 'progressive';
 
 /**
- * Filters that make of frames as they are stored those that are worked on, at the clip's size: two fields of an interlaced frame
- * become one whole picture at the time of the first (w3fdif and yadif joined, as the codec library's `bwdif` has it), and pixels
- * that are not square become so. Empty for most files: their code values stay what they are. A frame of fields needs those on
- * either side: `lead` frames that were decoded for that alone are dropped.
+ * Filters from frames as they are stored to those that are worked on, at the clip's size: interlaced ones are deinterlaced to the
+ * time of their first field (motion adaptive, the codec library's `bwdif`), and pixels that are not square are scaled to square
+ * ones. Empty for most files: their code values stay what they are. Deinterlacing needs the frames on either side: `lead` frames
+ * that were decoded for that alone are dropped.
  */
 export function conformFilters(facts: Stored, lead = 0): string[] {
   const { fields, pixelAspect, width, height, chroma, chromaSite } = facts;

@@ -6,7 +6,7 @@ export type Fields = MediaFacts['fields'];
 /** Frames that are looked at. */
 const LOOKED_AT = 60;
 
-/** By its tag, the field that comes first; undefined: the frames are whole. */
+/** By its tag, the field that comes first; undefined: progressive. */
 export function taggedFields(tag: string | undefined): Exclude<Fields, 'progressive'> | undefined {
   if (!tag || tag === 'progressive' || tag === 'unknown') return undefined;
   // "tb" and "bt" are told apart by writers in both ways; high-definition cameras begin with the top one (common practice).
@@ -14,9 +14,9 @@ export function taggedFields(tag: string | undefined): Exclude<Fields, 'progress
 }
 
 /**
- * How the frames of a file that is tagged as interlaced are made up, by the pictures: cameras also write whole frames under such
- * a tag, and writers mix up which field comes first. Judged by the codec library's detector over frames from the middle of the
- * clip; where nothing moves, so that it cannot be told, the tag is believed. `seconds`: where to look.
+ * Scan of a file that is tagged as interlaced, by its pictures: cameras also write progressive frames under such a tag (segmented
+ * frames), and writers mix up the order of the fields. Judged by the codec library's detector (`idet`) over frames from the
+ * middle of the clip; where nothing moves, so that it cannot be told, the tag is believed. `seconds`: where to look.
  */
 export async function seenFields(
   path: string,

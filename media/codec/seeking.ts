@@ -1,23 +1,23 @@
 import { open, type FileHandle } from 'node:fs/promises';
 
-/** Containers without a list of where whole pictures lie, by the demuxer's name; or, in AVI, with one that knows no order of showing. */
+/** Containers without an index of keyframes, by the demuxer's name; that of AVI has no presentation time stamps. */
 const UNLISTED = ['mpegts', 'mpeg', 'avi'];
-/** Where many time stamps are missing, those behind a place that was sought are guessed wrongly: frames are counted from the first. */
+/** Where many presentation time stamps are missing, those after a seek are guessed wrongly: frames are counted from the first. */
 const isCounted = (containers: readonly string[], codec: string): boolean =>
   containers.includes('mpeg') || (containers.includes('avi') && ['h264', 'hevc'].includes(codec));
-/** Between the order in which frames lie in a file and that in which they are shown, seconds: more than any camera's. */
+/** Between decoding and presentation of a frame, seconds: more than any camera's reordering of B-frames. */
 const REORDERED = 0.5;
 /** Time stamps are rounded to milliseconds in some containers. */
 const ROUNDED = 0.002;
 
-/** When a frame is shown, seconds; how long it is decoded before that; and whether a decoder can begin there. */
+/** Presentation time of a frame, seconds; how much earlier it is decoded; and whether it is a keyframe. */
 export interface Stamp {
   seconds: number;
   early: number;
   key: boolean;
 }
 
-/** Whether an ISO base media file (ISO/IEC 14496-12) is in fragments, whose list of whole pictures lies among the frames. */
+/** Whether an ISO base media file (ISO/IEC 14496-12) is fragmented: its index is spread over the file. */
 async function isFragmented(path: string): Promise<boolean> {
   const file = await open(path);
   try {
@@ -43,7 +43,7 @@ async function boxAt(file: FileHandle, offset: number): Promise<{ kind: string; 
   return { kind: head.toString('latin1', 4, 8), bytes: short === 1 ? Number(head.readBigUInt64BE(8)) : short };
 }
 
-/** Whether frames that are shown before a whole picture are decoded after it: they need the one before as well. */
+/** Whether there are open groups of pictures: leading frames, shown before a keyframe and decoded after it, need the one before. */
 function hasLeading(stamps: readonly Stamp[]): boolean {
   let key = -Infinity;
   return stamps.some((stamp) => {
@@ -52,7 +52,7 @@ function hasLeading(stamps: readonly Stamp[]): boolean {
   });
 }
 
-/** How far a frame lies behind the whole picture before it, at most, seconds. */
+/** The longest distance of a frame from the keyframe before it, seconds. */
 function farthestFromKey(shown: readonly Stamp[]): number {
   let [key, farthest] = [shown[0].seconds, 0];
   for (const stamp of shown) {
@@ -63,8 +63,8 @@ function farthestFromKey(shown: readonly Stamp[]): number {
 }
 
 /**
- * Seconds by which decoding has to begin before a frame that is sought, so that it comes out whole: 0 where the container lists
- * its whole pictures and no frame before one needs another. `format`: names of the demuxer; `stamps` as they lie in the file.
+ * Seconds before a frame at which decoding has to begin so that a seek to it is exact: 0 where the container has an index of
+ * keyframes and all groups of pictures are closed. `format`: names of the demuxer; `stamps` in decoding order.
  */
 export async function seekAhead(
   path: string,
@@ -76,6 +76,6 @@ export async function seekAhead(
   if (isCounted(containers, codec)) return shown[shown.length - 1].seconds - shown[0].seconds + REORDERED;
   const unlisted = containers.some((name) => UNLISTED.includes(name));
   if (unlisted || (containers.includes('mp4') && (await isFragmented(path)))) return farthestFromKey(shown) + REORDERED;
-  // Seeking goes by when whole pictures are decoded: sought so much earlier, none is taken that is shown behind the frame.
+  // Seeks go by decoding times: so much earlier, no keyframe is taken that is shown after the frame.
   return hasLeading(stamps) ? stamps.reduce((most, s) => Math.max(most, s.early), 0) + ROUNDED : 0;
 }

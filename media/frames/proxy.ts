@@ -7,7 +7,7 @@ import { evenFilter, fitWidth, type Source } from './rest';
 /** Niceness beside a server that must answer and a page that is worked on. */
 const BACKGROUND = 5;
 
-/** Widest proxy, and its distance between whole pictures in frames. */
+/** Widest proxy, and its distance between keyframes in frames. */
 export const PROXY_WIDTH = 960;
 export const GOP = 12;
 

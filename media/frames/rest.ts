@@ -35,7 +35,7 @@ export function evenFilter(source: Source, frame: number): string {
 
 /** How decoding begins so that the original's frame at an index is the first to come out, as it is worked on. */
 export function decodingFrom({ facts, times }: Source, index: number): { seek: string[]; filters: string[] } {
-  // A frame of two fields is made whole by those on either side of it.
+  // Deinterlacing needs the frames on either side.
   const lead = isInterlaced(facts) && index > 0 ? 1 : 0;
   const first = index - lead;
   if (facts.seekAhead === 0) {

@@ -12,7 +12,7 @@ const WIDTH = 480;
 export const READ_FRAMES = 24;
 /** Of either clip, when they are matched. */
 export const MATCH_FRAMES = 12;
-/** So many whole pictures of a proxy are enough to stand for a stretch. */
+/** So many keyframes of a proxy are enough to stand for a stretch. */
 const ENOUGH = 12;
 
 export interface ReadPicture {
@@ -37,7 +37,7 @@ export async function clipFrames(
 ): Promise<ReadPicture[]> {
   const { facts } = source;
   const length = outFrame - inFrame + 1;
-  // A long stretch of a proxy is read by its whole pictures alone, which lie a fixed number of frames apart.
+  // Of a long stretch of a proxy only keyframes are decoded, which lie a fixed number of frames apart.
   const whole = proxy !== undefined && length >= ENOUGH * GOP;
   const first = whole ? Math.ceil(inFrame / GOP) * GOP : inFrame;
   const spaced = Math.max(1, Math.floor(length / count));
