@@ -191,6 +191,9 @@ test('a step of a first pass stays known as one until it does something else', (
     'proposed',
   );
   expect(step(changeStep(taken, id!, (s) => ({ ...s, strength: 0.5 })))).not.toHaveProperty('proposed');
+  // What is copied to another clip was put there by a person.
+  const { steps, ids } = putInPlace(lists.clip, [step(taken)]);
+  expect(steps.find((s) => s.id === ids[0])).not.toHaveProperty('proposed');
 });
 
 test('a step whose number changes over the clip is not idle, whatever it is at the start', () => {

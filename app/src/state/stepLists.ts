@@ -82,7 +82,12 @@ export function addStep(lists: StepLists, kind: string): { lists: StepLists; id:
   return { lists: { ...lists, clip: insert(lists.clip, newStep(kind, id)) }, id };
 }
 
-const copyOf = (step: Step, id: string): Step => ({ ...(JSON.parse(JSON.stringify(step)) as Step), id });
+/** A copy with an id of its own: put there by a person, whatever it is copied from. */
+function copyOf(step: Step, id: string): Step {
+  const copy = { ...(JSON.parse(JSON.stringify(step)) as Step), id };
+  delete copy.proposed;
+  return copy;
+}
 
 /** Steps with the regions that they name, from among all, so that they are whole elsewhere. */
 export function withRegions(steps: readonly Step[], all: readonly Step[]): Step[] {
