@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { depthAt, depthKeys, diveAround, diveLogSchema, sameDive, type DiveLog } from '../model/diveLog';
+import { clipBegins, depthAt, depthKeys, diveAround, diveLogSchema, sameDive, type DiveLog } from '../model/diveLog';
 import { valueAt } from '../regions/keyframes';
 import { readDives, type LengthUnit } from './diveLog';
 import { FormatError } from './error';
@@ -63,6 +63,13 @@ test('CSV of several dives: by their number, with the day and the time of day at
   expect(diveAround(dives, '2031-06-14T11:00:00')).toBeUndefined();
   expect(diveAround([...dives, dives[1]], '2031-06-14T10:12:20')).toBeUndefined();
   expect(diveAround(dives, null)).toBeUndefined();
+  // A camera that knows no zone writes its local time as UTC.
+  const [, second] = dives;
+  const zoned = { ...second, startedAt: '2031-06-14T10:12:00+10:00' };
+  expect(clipBegins(zoned, '2031-06-14T00:12:20Z')).toBe(20);
+  expect(clipBegins(zoned, '2031-06-14T10:12:20.000000Z')).toBe(20);
+  expect(clipBegins(zoned, '2031-06-14T11:12:20Z')).toBeNull();
+  expect(clipBegins({ ...second, startedAt: 'some day' }, '2031-06-14T11:12:20Z')).toBeNull();
 });
 
 test.each([

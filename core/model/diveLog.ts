@@ -43,10 +43,18 @@ export function depthAt({ samples }: DiveLog, seconds: number): number {
   return a.metres + ((b.metres - a.metres) * (seconds - a.seconds)) / (b.seconds - a.seconds);
 }
 
-/** The second of a dive at which a clip recorded at a time begins, by both clocks; null where they do not meet in the log. */
+/** Milliseconds of a time as a clock on the wall shows it, whatever its zone. */
+const wallClock = (time: string): number => Date.parse(`${time.replace(/(Z|[+-]\d\d:?\d\d)$/, '')}Z`);
+
+/**
+ * The second of a dive at which a clip recorded at a time begins, by both clocks; null where they do not meet in the log. Where
+ * the zones do not fit, the times of day are compared: cameras without a zone write local time as if it were UTC (common practice).
+ */
 export function clipBegins({ startedAt, samples }: DiveLog, recordedAt: string | null): number | null {
-  const seconds = (Date.parse(recordedAt ?? '') - Date.parse(startedAt ?? '')) / 1000;
-  return seconds >= 0 && seconds < samples[samples.length - 1].seconds ? seconds : null;
+  const [recorded, started] = [recordedAt ?? '', startedAt ?? ''];
+  const meets = (ms: number): boolean => ms >= 0 && ms / 1000 < samples[samples.length - 1].seconds;
+  const found = [Date.parse(recorded) - Date.parse(started), wallClock(recorded) - wallClock(started)].find(meets);
+  return found === undefined ? null : found / 1000;
 }
 
 /** Of several dives that which a clip recorded at a time is of, by both clocks; undefined where none, or more than one, meets it. */
