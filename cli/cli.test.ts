@@ -157,7 +157,7 @@ test('first-pass with a dive log: the water at its depths; where clocks do not t
   const call = ['first-pass', file('wet.mp4'), '--dive', file('dive.csv')];
   const asked = inkavo(...call);
   expect([asked.status, asked.stderr]).toEqual([2, expect.stringContaining('--dive-offset') as unknown]);
-  expect(inkavo('first-pass', file('wet.mp4'), '--dive-offset', '20').stderr).toContain('goes with --dive');
+  expect(inkavo('first-pass', file('wet.mp4'), '--dive-offset', '20').stderr).toContain('go with --dive');
   expect(inkavo('first-pass', file('wet.mp4'), '--dive', file('none.csv')).stderr).toContain('none.csv');
   writeFileSync(file('dives.csv'), 'dive,time (s),depth (m)\n1,0,0\n1,50,30\n2,0,0\n2,10,7\n2,90,7\n');
   const several = ['first-pass', file('wet.mp4'), '--dive', file('dives.csv'), '--dive-offset', '20'];
