@@ -1,6 +1,7 @@
 import { execFileSync } from 'node:child_process';
 import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { isDeepStrictEqual } from 'node:util';
 import type { Page } from 'playwright-core';
 import type { Clip } from '@inkavo/core/model/outing';
 import { depthAt } from '@inkavo/core/model/diveLog';
@@ -240,7 +241,8 @@ test('the log can be taken away, and brought in again', async () => {
   );
   // A logbook of three dives; the clip was recorded in one of them, by both clocks.
   const clipNow = async () => (await app.client.get<{ clip: Clip }>(`/clips/${dive()}`)).clip;
-  const recorded = Date.parse((await clipNow()).facts.recordedAt!);
+  const before = await clipNow();
+  const recorded = Date.parse(before.facts.recordedAt!);
   const rows = [-86_400, -60, 7_200].flatMap((later, i) => {
     const [day, time] = new Date(recorded + 1000 * later).toISOString().split(/[T.]/);
     return [`${i + 1},${day},${time},0:00,1`, `${i + 1},${day},${time},10:00,${10 * (i + 1)}`];
@@ -257,7 +259,8 @@ test('the log can be taken away, and brought in again', async () => {
   expect(taken!.offset).toBeCloseTo(60, 0);
   await close();
   await page.getByRole('button', { name: 'Undo', exact: true }).first().tap();
-  await until(clipNow, (clip) => clip.dive === null);
+  // The log and the depths that follow it are kept one after the other.
+  await until(clipNow, (clip) => clip.dive === null && isDeepStrictEqual(clip.steps, before.steps));
 });
 
 test('keyframes are set at the playhead, moved and taken away on the lane over the scrub strip', async () => {
