@@ -78,6 +78,17 @@ test('what an earlier first pass left is off unless it is wanted, and the camera
   expect(kept.clip.steps.find((s) => s.kind === 'balance')!.proposed).toBe(true);
   expect(kept.clip.overrides).toEqual({ vivid: { on: false } });
   expect(kept.camera.steps[0].on).toBe(true);
+  // Where nothing is to be mended, what an earlier one left is all there is to do.
+  await app.client.setSteps(shed.id, { clip: [first], camera: [] });
+  await page.goto(`${app.running.address}/clip/${shed.id}`);
+  await settled(page);
+  await page.getByRole('button', { name: /First pass/ }).tap();
+  await page.getByText(/^Nothing to mend/).waitFor();
+  expect(await left.getAttribute('aria-checked')).toBe('false');
+  await left.tap();
+  await page.getByRole('button', { name: 'Switch off', exact: true }).tap();
+  await settled(page);
+  expect(await keptSteps(app.client, shed.id)).toEqual([{ ...first, on: false }]);
   await app.client.setSteps(shed.id, {
     clip: ['balance', 'range', 'saturation'].map((kind) => newStep(kind, kind)),
     camera: [],

@@ -1,4 +1,5 @@
 import type { MediaFacts } from '@inkavo/core/model/facts';
+import { DECODE_LIMITS, PICTURES } from './limits';
 import { QUIET, run, SAFE_INPUT, type RunOptions } from './run';
 
 export type Fields = MediaFacts['fields'];
@@ -27,8 +28,8 @@ export async function seenFields(
   const out = await run(
     'ffmpeg',
     [
-      ...[...QUIET, ...SAFE_INPUT, '-ss', Math.max(0, seconds).toFixed(3), '-i', path],
-      ...['-map', '0:V:0', '-an', '-frames:v', String(LOOKED_AT)],
+      ...[...QUIET, ...DECODE_LIMITS, ...SAFE_INPUT, '-ss', Math.max(0, seconds).toFixed(3), '-i', path],
+      ...['-map', `0:${PICTURES}`, '-an', '-frames:v', String(LOOKED_AT)],
       ...['-vf', 'idet,metadata=mode=print:file=-', '-f', 'null', '-'],
     ],
     { signal: options.signal, timeoutMs: options.timeoutMs },

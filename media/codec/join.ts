@@ -1,6 +1,7 @@
 import { rmSync, writeFileSync } from 'node:fs';
 import { extname } from 'node:path';
 import { secondsOf, type MediaFacts } from '@inkavo/core/model/facts';
+import { PICTURES } from './limits';
 import { describe, PROBE, probe } from './probe';
 import { MediaError, QUIET, run } from './run';
 
@@ -66,7 +67,7 @@ export async function joinChapters(
       ...['-protocol_whitelist', 'file,pipe', '-fflags', '+genpts', '-f', 'concat', '-safe', '0', '-i', list],
       // Tags of the recording are those of its first chapter.
       ...['-protocol_whitelist', 'file,pipe', '-i', paths[0]],
-      ...['-map', '0:V:0', '-map', '0:a?', '-map_metadata', '1', '-c', 'copy', '-fflags', '+bitexact'],
+      ...['-map', `0:${PICTURES}`, '-map', '0:a?', '-map_metadata', '1', '-c', 'copy', '-fflags', '+bitexact'],
       ...(container === 'mov' ? ['-movflags', '+use_metadata_tags', '-f', 'mov'] : ['-f', 'matroska']),
       output,
     ],

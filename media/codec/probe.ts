@@ -4,6 +4,7 @@ import { cameraOf } from '@inkavo/core/intake/cameraTags';
 import { frameOf } from '@inkavo/core/formats/timeline/timecode';
 import { factsSchema, PROBE_VERSION, type MediaFacts } from '@inkavo/core/model/facts';
 import { seenFields, taggedFields, type Fields } from './fields';
+import { DECODE_LIMITS, MEDIA_LIMITS, PICTURES } from './limits';
 import { isVariable, measuredRate, nearestRate, rateOf } from './rates';
 import { seekAhead, type Stamp } from './seeking';
 import { MediaError, QUIET, run, SAFE_INPUT, type RunOptions } from './run';
@@ -52,20 +53,6 @@ export interface Probe {
   /** Seconds of each frame's time stamp, in order of showing, relative to the first. */
   times: number[];
 }
-
-/**
- * What is taken in at most. The sizes are those of the largest cameras (8K, common practice) with room above; a frame of
- * that size takes 0.9 GB to decode (measured). Longer clips than half a day, and gaps of minutes between two frames, are damaged
- * time stamps: a proxy made by them would grow without end.
- */
-export const MEDIA_LIMITS = {
-  side: 8192,
-  pixels: 8192 * 4608,
-  frames: 1_500_000,
-  seconds: 12 * 3600,
-  gapSeconds: 120,
-  streams: 32,
-} as const;
 
 /** ffprobe reads headers and packets; for a plain file it needs 0.3 GB of address space (measured). */
 export const PROBE = { timeoutMs: 120_000, memory: 2 ** 30, cpuSeconds: 60 } as const;
@@ -137,12 +124,6 @@ export async function describe(path: string, options: RunOptions): Promise<Descr
   const timecode = [video, ...streams, format].map((s) => s?.tags?.timecode ?? s?.tags?.TIMECODE).find((t) => t);
   return { video, audio, soundTracks: sounds.length, timecode, format };
 }
-
-/** The first stream of pictures that is no cover (stream specifier of the codec programs). */
-export const PICTURES = 'V:0';
-
-/** Keeps decoders from pictures that grow beyond the limit in the middle of a file. Stands before an `-i`. */
-export const DECODE_LIMITS = ['-max_pixels', String(MEDIA_LIMITS.pixels)];
 
 /** Whether a frame can be decoded: headers can be whole in a file whose frames are gone. */
 async function firstFrame(path: string, signal: AbortSignal): Promise<boolean> {

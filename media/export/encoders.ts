@@ -1,8 +1,7 @@
 import { DELIVERY_INFO, megabitsOf, type Codec, type Delivery } from '@inkavo/core/model/delivery';
 import { QUIET, run } from '../codec/run';
 import { deviceArgs, toDevice, hardwareArgs, hardwareEncoders, type HardwareEncoder } from './hardwareEncoders';
-
-type Container = (typeof DELIVERY_INFO)[Codec]['extension'];
+import type { Container } from './sound';
 
 /** Lines from which a lossless picture is cut into 16 slices, which threads work on. */
 const SLICED_FROM = 360;

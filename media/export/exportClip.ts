@@ -15,7 +15,7 @@ import { kernelTakes } from '@inkavo/core/program/cpu/kernel';
 import { pictureBytes, type PlanarFormat } from '@inkavo/core/program/cpu/planar';
 import { filterArgs } from '../codec/conform';
 import { decodedPixelFormat, planarFormatOf } from '../codec/formats';
-import { DECODE_LIMITS, PICTURES } from '../codec/probe';
+import { DECODE_LIMITS, PICTURES } from '../codec/limits';
 import { MediaError, QUIET, SAFE_INPUT } from '../codec/run';
 import { decodingFrom, evenFilter, originalIndex, type Source } from '../frames/rest';
 import { deliveredFormat, encoderArgs } from './delivery';

@@ -1,7 +1,8 @@
 import type { DELIVERY_INFO, Codec } from '@inkavo/core/model/delivery';
 import type { MediaFacts } from '@inkavo/core/model/facts';
 
-type Container = (typeof DELIVERY_INFO)[Codec]['extension'];
+/** What a delivered file is wrapped in. */
+export type Container = (typeof DELIVERY_INFO)[Codec]['extension'];
 
 const PCM = ['pcm_u8', 'pcm_s16le', 'pcm_s24le', 'pcm_s32le', 'pcm_f32le'];
 

@@ -1,6 +1,6 @@
 import { renameSync, rmSync } from 'node:fs';
 import { conformFilters } from '../codec/conform';
-import { DECODE_LIMITS, PICTURES } from '../codec/probe';
+import { DECODE_LIMITS, PICTURES } from '../codec/limits';
 import { QUIET, run, SAFE_INPUT, type RunOptions } from '../codec/run';
 import { evenFilter, fitWidth, type Source } from './rest';
 

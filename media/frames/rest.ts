@@ -2,7 +2,7 @@ import { fps, type MediaFacts } from '@inkavo/core/model/facts';
 import { planesOver, type PlanarFormat, type PlanarPicture } from '@inkavo/core/program/cpu/planar';
 import { decodedPixelFormat, planarFormatOf, seekArgs, seekSeconds } from '../codec/formats';
 import { conformFilters, filterArgs, isInterlaced } from '../codec/conform';
-import { DECODE_LIMITS, PICTURES } from '../codec/probe';
+import { DECODE_LIMITS, PICTURES } from '../codec/limits';
 import { MediaError, QUIET, run, SAFE_INPUT } from '../codec/run';
 
 /** Where frames of one original come from. */

@@ -1,4 +1,4 @@
-import { DECODE_LIMITS } from '../codec/probe';
+import { DECODE_LIMITS, PICTURES } from '../codec/limits';
 import { readHeader } from '../codec/header';
 import { QUIET, run, SAFE_INPUT } from '../codec/run';
 
@@ -72,7 +72,18 @@ const encode = (raw: Uint8Array, pixel: string, width: number, height: number, o
 export async function previewOf(path: string, width: number, signal?: AbortSignal): Promise<Buffer> {
   const { seconds } = await readHeader(path, signal);
   const at = ['-ss', (seconds / 2).toFixed(3)];
-  const args = [...QUIET, ...DECODE_LIMITS, ...SAFE_INPUT, ...at, '-i', path, '-map', '0:V:0', '-frames:v', '1'];
+  const args = [
+    ...QUIET,
+    ...DECODE_LIMITS,
+    ...SAFE_INPUT,
+    ...at,
+    '-i',
+    path,
+    '-map',
+    `0:${PICTURES}`,
+    '-frames:v',
+    '1',
+  ];
   const out = ['-vf', `scale=iw*sar:ih,scale=${width}:-2`, '-c:v', 'mjpeg', '-q:v', '4', '-f', 'image2pipe', '-'];
   return run('ffmpeg', [...args, ...out], { signal, timeoutMs: 30_000 });
 }

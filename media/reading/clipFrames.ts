@@ -1,7 +1,7 @@
 import { fps } from '@inkavo/core/model/facts';
 import { pictureBytes, planesOver, type PlanarFormat, type PlanarPicture } from '@inkavo/core/program/cpu/planar';
 import { conformFilters } from '../codec/conform';
-import { DECODE_LIMITS, PICTURES } from '../codec/probe';
+import { DECODE_LIMITS, PICTURES } from '../codec/limits';
 import { QUIET, run, SAFE_INPUT } from '../codec/run';
 import { GOP, proxySize } from '../frames/proxy';
 import type { Source } from '../frames/rest';

@@ -1,4 +1,4 @@
-import { DECODE_LIMITS, PICTURES } from '../codec/probe';
+import { DECODE_LIMITS, PICTURES } from '../codec/limits';
 import { QUIET, run, SAFE_INPUT } from '../codec/run';
 import { proxySize } from '../frames/proxy';
 import { decodingFrom, evenFilter, originalIndex, type Source } from '../frames/rest';

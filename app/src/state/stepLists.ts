@@ -36,8 +36,8 @@ export const findStep = (lists: StepLists, id: string | null): OwnedStep | undef
 
 /** A changed step; one of a first pass becomes a person's own once it does something else. Its name or switch do not count. */
 function ownOnceChanged(step: Step, made: Step): Step {
-  if (!made.proposed || (made.params === step.params && made.strength === step.strength && made.region === step.region))
-    return made;
+  const work = ({ params, strength, region, matte }: Step): unknown[] => [params, strength, region, matte];
+  if (!made.proposed || equal(work(made), work(step))) return made;
   const own = { ...made };
   delete own.proposed;
   return own;

@@ -195,9 +195,9 @@ function BringLog({ onLog, onTrouble }: { onLog(log: DiveLog): void; onTrouble(t
   const { data: logs } = useQuery({ queryKey: ['diveLogs'], queryFn: api.cardLogs });
   const read = (text: string, name: string): void => {
     try {
-      const read = readDives(text, name, { unit });
-      if (read.length === 1) onLog(read[0]);
-      else setDives(read);
+      const found = readDives(text, name, { unit });
+      if (found.length === 1) onLog(found[0]);
+      else setDives(found);
     } catch (error) {
       if (!(error instanceof FormatError)) throw error;
       onTrouble(`${name}: ${error.message} Nothing was taken in.`);

@@ -85,8 +85,9 @@ const withTaken = (lists: StepLists, { steps, off }: Taken): StepLists => takeSt
 /** Whether a step of the clip is as an earlier first pass left it. */
 const isOfFirstPass = ({ owner, step }: OwnedStep): boolean => owner === 'clip' && step.proposed === true;
 /** Why a step that acts already is told of. */
-function actsAlready(one: OwnedStep): string {
-  if (isOfFirstPass(one)) return 'An earlier first pass put it here. What is offered was found without it.';
+function actsAlready(one: OwnedStep, offered: boolean): string {
+  if (isOfFirstPass(one))
+    return `An earlier first pass put it here. ${offered ? 'What is offered was found without it.' : 'Nothing seems to need it now.'}`;
   if (one.owner === 'clip') return 'It acts on this clip already. What is offered was found without it.';
   return `It is of the ${one.owner}, and acts here already; what is offered was found without it. Off in this clip alone.`;
 }
@@ -186,14 +187,18 @@ export function FirstPassSheet({ onClose }: { onClose(): void }) {
   const taken = [...(noise && noiseTaken ? [noise] : []), ...(found ?? []).filter((p) => !left.has(p.step.id))];
   const steps = taken.map((p) => p.step);
   const lists = useBench((s) => s.lists);
-  const beside = taken.length ? stepsBeside(lists, steps) : [];
+  const acting = found ? stepsBeside(lists, steps) : [];
+  // Where nothing is to be mended, what an earlier first pass left may be too much; what a person did is theirs.
+  const beside = found?.length === 0 ? acting.filter(isOfFirstPass) : taken.length ? acting : [];
   /** Those of which the opposite was chosen of what lies ready. */
   const [turned, setTurned] = useState<ReadonlySet<string>>(new Set());
-  const isOff = (one: OwnedStep): boolean => isOfFirstPass(one) !== turned.has(one.step.id);
+  // Unasked only where something comes in its place.
+  const isOff = (one: OwnedStep): boolean => (taken.length > 0 && isOfFirstPass(one)) !== turned.has(one.step.id);
   const taking = { steps, off: beside.filter(isOff).map((b) => b.step.id) };
-  const offers = found !== undefined && (found.length > 0 || noise !== null);
+  const offers = found !== undefined && (found.length > 0 || noise !== null || beside.length > 0);
+  const isIdleOffer = taken.length === 0 && taking.off.length === 0;
   const [without, setWithout] = useState(false);
-  useOffer(taken.length ? taking : null, withTaken, without);
+  useOffer(isIdleOffer ? null : taking, withTaken, without);
   return (
     <PictureSheet
       title="First pass"
@@ -205,13 +210,15 @@ export function FirstPassSheet({ onClose }: { onClose(): void }) {
             without={without}
             onWithout={setWithout}
             title={
-              taken.length === 0
+              isIdleOffer
                 ? 'Nothing chosen'
-                : taken.length === 1
-                  ? 'Take this step'
-                  : `Take these ${taken.length} steps`
+                : taken.length === 0
+                  ? 'Switch off'
+                  : taken.length === 1
+                    ? 'Take this step'
+                    : `Take these ${taken.length} steps`
             }
-            disabled={taken.length === 0}
+            disabled={isIdleOffer}
             onTake={() => {
               useBench.getState().takeSteps(taking.steps, taking.off);
               onClose();
@@ -270,7 +277,7 @@ export function FirstPassSheet({ onClose }: { onClose(): void }) {
           key={one.step.id}
           step={one.step}
           title={`Switch off: ${one.step.label ?? stepKind(one.step.kind).title}`}
-          reason={actsAlready(one)}
+          reason={actsAlready(one, taken.length > 0)}
           on={isOff(one)}
           onToggle={() => setTurned((old) => toggled(old, one.step.id))}
         />

@@ -150,7 +150,9 @@ export function FirstPassMany({
       <Txt>
         Every clip is read whole, and what would mend it becomes ordinary steps.
         {asked.length && !begun ? ' Where a camera’s clips were filmed, if you say it, is remembered for it.' : ''}
-        {skipped ? ` ${many(skipped)} with work in ${skipped === 1 ? 'it stays' : 'them stay'} as they are.` : ''}
+        {skipped
+          ? ` ${many(skipped)} with work in ${skipped === 1 ? 'it stays as it is' : 'them stay as they are'}.`
+          : ''}
       </Txt>
       {begun ? null : asked.length ? <Txt bold>Where was it filmed?</Txt> : null}
       {begun
