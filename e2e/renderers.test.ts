@@ -1,4 +1,5 @@
 import type { Page } from 'playwright-core';
+import { AS_LABELLED } from '@inkavo/core/colour/proxyCodes';
 import { secondsOf } from '@inkavo/core/model/facts';
 import { newStep, type Step } from '@inkavo/core/model/grade';
 import type { Clip } from '@inkavo/core/model/outing';
@@ -114,7 +115,7 @@ async function apart(steps: readonly Step[], by: number) {
       detail: { samples: samplesOf(detail), format: detail.format },
       part: { x: part.x / width, y: part.y / height, width: part.width / width, height: part.height / height },
       ...{ looks: Object.values(LOOKS), plain: PLAIN, whole: WHOLE, size: { width: WIDTH, height: 270 } },
-      ...{ facts: { range, matrix }, most: by },
+      ...{ facts: { range, matrix, codes: AS_LABELLED }, most: by },
     },
   );
 }

@@ -14,7 +14,7 @@ import { Events } from './events';
 import { Frames } from './frames';
 import { Api } from './http/api';
 import { answerErrors, HttpError, limitDepth, ownPagesOnly } from './http/problems';
-import { lookAgain } from './jobs/lookAgain';
+import { lookAgain, replaceProxies } from './jobs/lookAgain';
 import { Purge } from './jobs/purge';
 import { Runner } from './jobs/runner';
 import { Uploads } from './jobs/uploads';
@@ -128,6 +128,7 @@ async function makeParts(config: Config, library: Library): Promise<{ parts: Par
   for (const payload of await jobs.recover())
     if (payload.kind === 'proxy') await clips.setProxy(payload.hash, 'failed');
   await new Uploads(library, jobs).recover();
+  await replaceProxies({ library, clips, jobs });
   await changes.forgetOld();
   await purge.start();
   await disk.fillBallast();

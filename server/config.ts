@@ -1,5 +1,6 @@
 import { existsSync, mkdirSync, readdirSync, rmSync } from 'node:fs';
 import { join, resolve } from 'node:path';
+import { PROXY_VERSION } from '@inkavo/core/colour/proxyCodes';
 
 /** Where the server keeps things and on which address it listens. */
 export interface Config {
@@ -24,6 +25,9 @@ export interface Config {
   /** Checks every answer against its description, for tests. */
   strict?: boolean;
 }
+
+/** The name of a proxy's file. */
+export const proxyName = (hash: string): string => `${hash}.${PROXY_VERSION}.mp4`;
 
 /** Addresses that only this machine itself reaches. */
 export const LOOPBACK = ['127.0.0.1', '::1', 'localhost'];
@@ -83,7 +87,11 @@ export class Library {
   original = (hash: string): string => join(this.originals, hash);
   /** A file on its way in, before its hash is known. */
   incoming = (jobId: string): string => join(this.originals, `${jobId}.part`);
-  proxy = (hash: string): string => join(this.proxies, `${hash}.mp4`);
+  proxy = (hash: string): string => join(this.proxies, proxyName(hash));
+  /** The chart of `core/colour/proxyCodes.ts`. */
+  get chart(): string {
+    return join(this.proxies, proxyName('chart'));
+  }
   strip = (hash: string): string => join(this.proxies, `${hash}.jpg`);
   thumb = (digest: string): string => join(this.thumbs, `${digest}.jpg`);
   /** A small picture that thumbnails are drawn from. */
@@ -102,10 +110,12 @@ export class Library {
     rmSync(`${path}.json`, { force: true });
   }
 
-  /** Removes what was being written when the program last ended. Only whoever holds the folder's lock may. */
+  /** Removes what was being written when the program last ended, and proxies of an earlier version. Only whoever holds the folder's lock may. */
   sweep(): void {
     for (const folder of this.folders)
       for (const name of readdirSync(folder)) if (name.endsWith('.part')) rmSync(join(folder, name), { force: true });
+    for (const name of readdirSync(this.proxies))
+      if (name.endsWith('.mp4') && !name.endsWith(proxyName(''))) rmSync(join(this.proxies, name), { force: true });
     for (const name of readdirSync(this.temporary))
       rmSync(join(this.temporary, name), { recursive: true, force: true });
   }

@@ -1,10 +1,11 @@
-import { existsSync, rmSync } from 'node:fs';
+import { existsSync, renameSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import Database from 'better-sqlite3';
 import { PROBE_VERSION, type MediaFacts } from '@inkavo/core/model/facts';
 import type { Clip } from '@inkavo/core/model/outing';
 import { probe } from '@inkavo/media/codec';
 import { make, QUICK_H264 } from '@inkavo/media/testClips';
+import { proxyName } from './config';
 import { bring, clipsOf, look, Places, type Place } from './testPlace';
 import { until } from './testServer';
 
@@ -31,7 +32,7 @@ function forget(facts: Stored): void {
   delete facts.seekAhead;
 }
 const again = async (at: Place): Promise<Place> => ({ ...at, server: await places.begin(at.data) });
-const proxyOf = ({ data }: Place, { hash }: Clip): string => join(data, 'proxies', `${hash}.mp4`);
+const proxyOf = ({ data }: Place, { hash }: Clip): string => join(data, 'proxies', proxyName(hash));
 const seen = (at: Place, holds: (clip: Clip) => boolean): Promise<Clip> =>
   until(
     async () => (await at.server.client.clips(at.outing.id))[0],
@@ -88,4 +89,25 @@ test('where only more is known of a file, its proxy stays; a file that is gone s
   const third = await again(first);
   expect((await seen(third, () => true)).facts).toMatchObject({ probed: 1, frames: clip.facts.frames, seekAhead: 0 });
   expect(await third.server.stop()).toBe(0);
+});
+
+test('proxies of an earlier version, or that are gone, are made anew; a clip that was removed meanwhile has its own again', async () => {
+  const first = await places.place();
+  await bring(first, 'short.mp4');
+  await clipsOf(first);
+  const [clip] = await first.server.client.clips(first.outing.id);
+  await first.server.client.post('/removed', { kind: 'clip', ids: [clip.id] });
+  await first.server.stop();
+  // As an earlier version named it.
+  const old = join(first.data, 'proxies', `${clip.hash}.mp4`);
+  renameSync(proxyOf(first, clip), old);
+
+  const second = await again(first);
+  await until(() => Promise.resolve(existsSync(proxyOf(second, clip))), Boolean);
+  expect(existsSync(old)).toBe(false);
+  await second.server.client.post('/removed/back', { kind: 'clip', ids: [clip.id] });
+  const back = await seen(second, (c) => c?.proxy === 'ready');
+  expect(back.steps).toEqual(clip.steps);
+  expect((await probe(proxyOf(second, clip))).facts).toMatchObject({ frames: clip.facts.frames, range: 'full' });
+  expect(await second.server.stop()).toBe(0);
 });

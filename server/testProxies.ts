@@ -2,6 +2,7 @@ import { createHash } from 'node:crypto';
 import { copyFileSync, existsSync, mkdirSync, readdirSync, readFileSync, renameSync } from 'node:fs';
 import { join } from 'node:path';
 import { repositoryRoot } from '@inkavo/media/root';
+import { proxyName } from './config';
 
 /** Proxies of a card's clips, made once for all tests; another folder for every change of what makes them. */
 function folder(card: string): string {
@@ -24,7 +25,7 @@ export function layProxies(data: string, card: string): void {
 export function keepProxies(data: string, card: string, hashes: readonly string[]): void {
   const to = folder(card);
   mkdirSync(to, { recursive: true });
-  for (const name of hashes.map((h) => `${h}.mp4`)) {
+  for (const name of hashes.map(proxyName)) {
     if (existsSync(join(to, name))) continue;
     copyFileSync(join(data, 'proxies', name), join(to, `${name}.${process.pid}.part`));
     renameSync(join(to, `${name}.${process.pid}.part`), join(to, name));

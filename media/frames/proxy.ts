@@ -1,4 +1,5 @@
 import { renameSync, rmSync } from 'node:fs';
+import { CHART, CHART_COLUMNS, CHART_ROWS } from '@inkavo/core/colour/proxyCodes';
 import { conformFilters } from '../codec/conform';
 import { DECODE_LIMITS, PICTURES } from '../codec/limits';
 import { QUIET, run, SAFE_INPUT, type RunOptions } from '../codec/run';
@@ -30,10 +31,24 @@ async function writeWhole(path: string, args: string[], options: RunOptions): Pr
   }
 }
 
+/** Presses a file's code values into a proxy, see `core/colour/proxyCodes.ts`. */
+const CARRY = 'in_range=full:out_range=limited';
+/** Filters that bring a proxy's values back to the file's code values. */
+export const FILE_CODES = ['format=yuv420p', 'setparams=range=tv', 'scale=in_range=limited:out_range=full'];
+/** What the codec is told of a proxy: the label that browsers see. */
+const LABEL = 'setparams=range=pc:colorspace=bt709:color_primaries=bt709:color_trc=bt709';
+
+const encoded = ({ num, den }: { num: number; den: number }): string[] => [
+  ...['-r', `${num}/${den}`],
+  ...['-c:v', 'libx264', '-preset', 'veryfast', '-crf', '17'],
+  ...['-g', String(GOP), '-keyint_min', String(GOP), '-sc_threshold', '0', '-bf', '0', '-pix_fmt', 'yuv420p'],
+  ...['-color_range', 'pc', '-colorspace', 'bt709', '-color_primaries', 'bt709', '-color_trc', 'bt709'],
+  ...['-movflags', '+faststart', '-f', 'mp4'],
+];
+
 /**
- * Makes the proxy: H.264, a constant frame rate, frame n of the clip at n / rate. It carries the file's code values
- * as they are under a full-range label, so that nothing between decoder and screen clips super-whites.
- * Written beside and renamed when whole.
+ * Makes the proxy: H.264, a constant frame rate, frame n of the clip at n / rate. It carries the file's code values, super-whites
+ * included, as `core/colour/proxyCodes.ts` says. Written beside and renamed when whole.
  */
 export async function makeProxy(source: Source, path: string, signal?: AbortSignal): Promise<void> {
   const { facts } = source;
@@ -42,68 +57,50 @@ export async function makeProxy(source: Source, path: string, signal?: AbortSign
   const timing = facts.variableRate ? evenFilter(source, 0) : `setpts=N*${den}/${num}/TB`;
   const filter = [
     ...conformFilters(facts),
-    `scale=${width}:${height}:flags=area:in_range=full:out_range=full`,
+    `scale=${width}:${height}:flags=area:${CARRY}`,
     'format=yuv420p',
-    'setparams=range=pc:colorspace=bt709:color_primaries=bt709:color_trc=bt709',
+    LABEL,
     timing,
   ].join(',');
   await writeWhole(
     path,
     [
-      ...QUIET,
-      ...DECODE_LIMITS,
-      ...SAFE_INPUT,
-      '-y',
-      '-i',
-      source.path,
-      '-map',
-      `0:${PICTURES}`,
-      '-map',
-      '0:a:0?',
-      '-sn',
-      '-dn',
-      '-vf',
-      filter,
-      '-r',
-      `${num}/${den}`,
-      '-frames:v',
-      String(facts.frames),
-      '-c:v',
-      'libx264',
-      '-preset',
-      'veryfast',
-      '-crf',
-      '17',
-      '-g',
-      String(GOP),
-      '-keyint_min',
-      String(GOP),
-      '-sc_threshold',
-      '0',
-      '-bf',
-      '0',
-      '-pix_fmt',
-      'yuv420p',
-      '-color_range',
-      'pc',
-      '-colorspace',
-      'bt709',
-      '-color_primaries',
-      'bt709',
-      '-color_trc',
-      'bt709',
-      '-c:a',
-      'aac',
-      '-b:a',
-      '128k',
-      '-ac',
-      '2',
-      '-movflags',
-      '+faststart',
-      '-f',
-      'mp4',
+      ...[...QUIET, ...DECODE_LIMITS, ...SAFE_INPUT, '-y'],
+      ...['-i', source.path, '-map', `0:${PICTURES}`, '-map', '0:a:0?', '-sn', '-dn', '-vf', filter],
+      ...['-frames:v', String(facts.frames), '-c:a', 'aac', '-b:a', '128k', '-ac', '2'],
+      ...encoded(facts.frameRate),
     ],
     { signal, timeoutMs: 6 * 3600_000, nice: BACKGROUND },
+  );
+}
+
+/** Frames of the chart; one of them is looked at. */
+const CHART_FRAMES = 5;
+const CHART_RATE = { num: 25, den: 1 };
+
+/**
+ * Makes the chart by which a page measures what its browser makes of proxies: as large as most proxies are, so that it
+ * takes the same way through the browser's decoders.
+ */
+export async function makeChart(path: string): Promise<void> {
+  const [width, height] = [PROXY_WIDTH, (PROXY_WIDTH * 9) / 16];
+  const plane = (channel: number, across: number, down: number): Uint8Array =>
+    Uint8Array.from({ length: across * down }, (_, i) => {
+      const [x, y] = [i % across, Math.floor(i / across)];
+      const patch = Math.floor((y * CHART_ROWS) / down) * CHART_COLUMNS + Math.floor((x * CHART_COLUMNS) / across);
+      return CHART[patch][channel];
+    });
+  const [cb, cr] = [1, 2].map((channel) => plane(channel, width / 2, height / 2));
+  const frame = Buffer.concat([plane(0, width, height), cb, cr]);
+  await writeWhole(
+    path,
+    [
+      ...[...QUIET, '-y', '-f', 'rawvideo', '-pix_fmt', 'yuv420p', '-s', `${width}x${height}`],
+      ...['-r', `${CHART_RATE.num}/${CHART_RATE.den}`, '-i', '-'],
+      ...['-vf', [`scale=${CARRY}`, 'format=yuv420p', LABEL].join(',')],
+      ...encoded(CHART_RATE),
+    ],
+    { input: Buffer.concat(Array<Buffer>(CHART_FRAMES).fill(frame)) },
   );
 }
 
@@ -115,11 +112,13 @@ const STRIP_HEIGHT = 54;
 export async function makeStrip(source: Source, proxyPath: string, path: string, signal?: AbortSignal): Promise<void> {
   const { facts } = source;
   const interval = Math.max(1, Math.floor(facts.frames / STRIP_FRAMES));
-  // The proxy's label says full range; its values are the file's.
   const filter = [
-    `setparams=range=${facts.range === 'full' ? 'pc' : 'tv'}`,
     `select='not(mod(n,${interval}))'`,
-    `scale=-2:${STRIP_HEIGHT}:out_range=full`,
+    `scale=-2:${STRIP_HEIGHT}:in_range=full:out_range=full`,
+    ...FILE_CODES,
+    'format=yuv420p',
+    `setparams=range=${facts.range === 'full' ? 'pc' : 'tv'}`,
+    'scale=out_range=full',
     'format=yuvj420p',
     `tile=${STRIP_FRAMES}x1`,
   ].join(',');

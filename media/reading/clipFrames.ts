@@ -3,7 +3,7 @@ import { pictureBytes, planesOver, type PlanarFormat, type PlanarPicture } from 
 import { conformFilters } from '../codec/conform';
 import { DECODE_LIMITS, PICTURES } from '../codec/limits';
 import { QUIET, run, SAFE_INPUT } from '../codec/run';
-import { GOP, proxySize } from '../frames/proxy';
+import { FILE_CODES, GOP, proxySize } from '../frames/proxy';
 import type { Source } from '../frames/rest';
 
 /** Pixels that a picture for reading is wide, at most. */
@@ -64,6 +64,7 @@ export async function clipFrames(
     ...(facts.variableRate && !proxy ? [`fps=${rate}:round=near`] : []),
     `select='between(n,${begin},${begin + (outFrame - first) / unit})*not(mod(n-${begin},${every / unit}))'`,
     `scale=${width}:${height}:flags=neighbor:in_range=full:out_range=full`,
+    ...(proxy ? FILE_CODES : []),
     `format=${format.depth === 8 ? 'yuv420p' : 'yuv420p10le'}`,
   ].join(',');
   const raw = await run(

@@ -1,6 +1,6 @@
 import { DECODE_LIMITS, PICTURES } from '../codec/limits';
 import { QUIET, run, SAFE_INPUT } from '../codec/run';
-import { proxySize } from '../frames/proxy';
+import { FILE_CODES, proxySize } from '../frames/proxy';
 import { decodingFrom, evenFilter, originalIndex, type Source } from '../frames/rest';
 
 /** Pixels that a picture for following is wide, at most. */
@@ -32,6 +32,7 @@ export async function lumaFrames(
     ...filters,
     ...(facts.variableRate && !proxy ? [evenFilter(source, first)] : []),
     `scale=${width}:${height}:flags=area:in_range=full:out_range=full`,
+    ...(proxy ? FILE_CODES : []),
     'format=gray',
   ].join(',');
   const raw = await run(

@@ -1,4 +1,5 @@
 import { existsSync, rmSync } from 'node:fs';
+import type { Knex } from 'knex';
 import { PROBE_VERSION, type MediaFacts } from '@inkavo/core/model/facts';
 import { probe } from '@inkavo/media/codec';
 import type { Library } from '../config';
@@ -18,6 +19,21 @@ interface LookedWith {
   wake(): void;
 }
 
+/** Has a proxy made anew, within a transaction. Resolves with the outings that show its file. */
+async function proxyAnew({ clips, jobs }: Pick<LookedWith, 'clips' | 'jobs'>, hash: string, trx: Knex.Transaction) {
+  const [clip] = await clips.namesOf(hash, trx);
+  if (!clip) return [];
+  const { id: clipId, name: title, outingId } = clip;
+  await jobs.insert({ payload: { kind: 'proxy', hash }, title, outingId, clipId }, trx);
+  return clips.setProxy(hash, 'waiting', trx);
+}
+
+/** Has proxies made anew that are gone: of an earlier version, or taken away by hand. Before anybody is answered. */
+export async function replaceProxies({ library, clips, jobs }: Pick<LookedWith, 'library' | 'clips' | 'jobs'>) {
+  for (const hash of await clips.withProxy())
+    if (!existsSync(library.proxy(hash))) await clips.transaction((trx) => proxyAnew({ clips, jobs }, hash, trx));
+}
+
 /**
  * Looks again at files that an earlier version took in, which knew less of them: what is found takes the place of what was
  * known, and a proxy of another shape is made anew. A file that cannot be read stays as it is until the next start.
@@ -35,16 +51,9 @@ export async function lookAgain(
     const isOther = shapeOf(known.facts) !== shapeOf(found.facts);
     // Files first: what was broken off here is done again at the next start.
     if (isOther) for (const file of [library.proxy(hash), library.strip(hash)]) rmSync(file, { force: true });
-    const shownIn = await clips.lookedAgain(hash, found, async (trx) => {
-      if (!isOther) return [];
-      const [clip] = await clips.namesOf(hash, trx);
-      if (clip)
-        await jobs.insert(
-          { payload: { kind: 'proxy', hash }, title: clip.name, outingId: clip.outingId, clipId: clip.id },
-          trx,
-        );
-      return clips.setProxy(hash, 'waiting', trx);
-    });
+    const shownIn = await clips.lookedAgain(hash, found, async (trx) =>
+      isOther ? proxyAnew({ clips, jobs }, hash, trx) : [],
+    );
     shownIn.forEach((id) => events.send({ type: 'outing', id }));
     wake();
   }

@@ -1,3 +1,4 @@
+import { existsSync } from 'node:fs';
 import { z } from 'zod';
 import { changeAnswerSchema, changeSchema } from '@inkavo/core/model/change';
 import { newStep, stepsSchema } from '@inkavo/core/model/grade';
@@ -5,6 +6,7 @@ import { OWNERS } from '@inkavo/core/model/lists';
 import { cameraSchema, clipPatch, clipSchema, idSchema, outingSchema } from '@inkavo/core/model/outing';
 import { secondsOf } from '@inkavo/core/model/facts';
 import { MOST_NOISE } from '@inkavo/core/program/source';
+import { makeChart } from '@inkavo/media/frames/proxy';
 import { checkMatch, etagOf, type Api } from '../http/api';
 import { badRequest, requireFrame, HttpError, unlessGone } from '../http/problems';
 import type { Parts } from '../parts';
@@ -220,6 +222,7 @@ export function clipRoutes(api: Api, parts: Parts): void {
         path: `/clips/{id}/${file}`,
         summary: `The ${what} of a clip`,
         params: one,
+        query: z.object({ v: z.string().max(40).optional() }),
         answers: { 200: { type, holds: `The ${what}.` } },
       },
       async ({ params, res }) => {
@@ -230,4 +233,22 @@ export function clipRoutes(api: Api, parts: Parts): void {
     );
   sendMade(library.proxy, 'proxy.mp4', 'proxy', 'video/mp4');
   sendMade(library.strip, 'strip.jpg', 'strip', 'image/jpeg');
+
+  let chart: Promise<void> | undefined;
+  api.route(
+    {
+      method: 'get',
+      path: '/proxy-chart.mp4',
+      summary: 'Known colours, as a proxy has them: what a browser makes of proxies is measured with it',
+      query: z.object({ v: z.string().max(40).optional() }),
+      answers: { 200: { type: 'video/mp4', holds: 'The chart.' } },
+    },
+    async ({ res }) => {
+      if (!existsSync(library.chart)) {
+        chart ??= makeChart(library.chart).finally(() => (chart = undefined));
+        await chart;
+      }
+      res.sendFile(library.chart, { immutable: true, maxAge: YEAR * 1000, dotfiles: 'allow' });
+    },
+  );
 }

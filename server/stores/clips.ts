@@ -166,9 +166,14 @@ export class ClipStore {
   outdated = async (version: number): Promise<string[]> =>
     this.db('media').whereRaw("coalesce(json_extract(facts, '$.probed'), 1) < ?", version).pluck('hash');
 
-  /** Clips of a file, each with its name and its outing. */
+  /** Clips of a file, each with its name and its outing; removed ones, which may be put back, last. */
   namesOf = async (hash: string, trx: Knex.Transaction): Promise<Pick<Clip, 'id' | 'name' | 'outingId'>[]> =>
-    trx('clips').where({ hash }).whereNull('removed_at').select('id', 'name', { outingId: 'outing_id' });
+    trx('clips').where({ hash }).orderBy('removed_at').select('id', 'name', { outingId: 'outing_id' });
+
+  /** Files whose proxy is made. */
+  withProxy = async (): Promise<string[]> => this.db('media').where({ proxy: 'ready' }).pluck('hash');
+
+  transaction = <T>(work: (trx: Knex.Transaction) => Promise<T>): Promise<T> => this.db.transaction(work);
 
   /**
    * Takes what was found out anew about a file, with `more` in the same transaction. Its clips keep in, out and the frame that

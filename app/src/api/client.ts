@@ -20,6 +20,7 @@ import type { ClockFit } from '@inkavo/core/reading/waterClock';
 import type { Kept, keptRequest, KeptWhole } from '@inkavo/core/model/kept';
 import type { LutRole, ShelfItem, ShelfPatch, shelfRequest } from '@inkavo/core/model/shelf';
 import type { Change, ChangeAnswer } from '@inkavo/core/model/change';
+import { PROXY_VERSION } from '@inkavo/core/colour/proxyCodes';
 import { problemSchema, type Problem, type ProblemCode } from '@inkavo/core/model/problem';
 import type {
   Camera,
@@ -288,8 +289,12 @@ export const thumbUrl = (clip: Pictured, graded: boolean, width = 320): string =
   `/api${thumbPath(clip, graded, width)}`;
 export const sourcePictureUrl = (source: string, path: string): string =>
   `/api/sources/${source}/picture.jpg?${new URLSearchParams({ path })}`;
-export const proxyUrl = (clipId: string): string => `/api/clips/${clipId}/proxy.mp4`;
-export const stripUrl = (clipId: string): string => `/api/clips/${clipId}/strip.jpg`;
+/** A proxy is made anew when proxies come to be made in another way, or more is known of its file (`probed`). */
+const made = (probed: number): string => `v=${PROXY_VERSION}.${probed}`;
+export const proxyUrl = (clipId: string, probed: number): string => `/api/clips/${clipId}/proxy.mp4?${made(probed)}`;
+export const stripUrl = (clipId: string, probed: number): string => `/api/clips/${clipId}/strip.jpg?${made(probed)}`;
+/** The chart by which a browser is measured, see `core/colour/proxyCodes.ts`. */
+export const CHART_URL = `/api/proxy-chart.mp4?v=${PROXY_VERSION}`;
 /** All finished files as one archive: their ids would be too long for an address. */
 export const ARCHIVE_URL = '/api/jobs/archive.zip';
 export const keptStillsUrl = (ids: readonly string[], form: string): string =>

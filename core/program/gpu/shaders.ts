@@ -1,3 +1,4 @@
+import type { ShownCodes } from '../../colour/proxyCodes';
 import { gradeText, MOST_TAPS, passesOf, readsLuma, type Structure } from './gradeText';
 
 /** WebGL2 (GLSL ES 3.00) text of the GPU backend. The app owns the context; the mathematics stays here. */
@@ -135,9 +136,19 @@ ${passText(
 }`,
 )}`;
 
+/** The file's code values (0–255) of what a browser shows of a proxy: rows of `shownCodes`. */
+const SHOWN = `uniform vec4 u_codes[3];
+vec3 codesOf(vec3 rgb) {
+  vec4 c = vec4(rgb * 255.0, 1.0);
+  return vec3(dot(u_codes[0], c), dot(u_codes[1], c), dot(u_codes[2], c));
+}`;
+/** Values of `u_codes`. */
+export const shownRows = ({ matrix: m, offset: o }: ShownCodes): number[] =>
+  [0, 1, 2].flatMap((row) => [...m.slice(3 * row, 3 * row + 3), o[row]]);
+
 /**
- * A pass over a moving frame: a browser's own conversion of the proxy, which carries the file's code values under a
- * full-range BT.709 label. The conversion is undone first, which gives the code values back, super-whites included.
+ * A pass over a moving frame: a browser's own conversion of the proxy (`core/colour/proxyCodes.ts`), which is undone first,
+ * so that the file's code values are there again, super-whites included.
  */
 export const movingFragment = (structure: Structure, index: number): string => `#version 300 es
 precision highp float;
@@ -148,10 +159,9 @@ uniform vec4 u_view;
 ${passText(
   structure,
   index,
-  `vec3 readCode() {
-  vec3 c = texture(u_frame, place()).rgb;
-  float y = dot(c, vec3(0.2126, 0.7152, 0.0722));
-  return vec3(y, (c.b - y) / 1.8556 + 128.0 / 255.0, (c.r - y) / 1.5748 + 128.0 / 255.0) * 255.0;
+  `${SHOWN}
+vec3 readCode() {
+  return codesOf(texture(u_frame, place()).rgb);
 }`,
 )}`;
 
@@ -189,14 +199,13 @@ uniform vec2 u_cells;
 uniform float u_rows;
 out vec4 o_colour;
 ${DECODE}
+${SHOWN}
 void main() {
   vec2 cell = vec2(floor(gl_FragCoord.x), u_rows - 1.0 - floor(gl_FragCoord.y));
   vec3 sum = vec3(0.0);
   for (int i = 0; i < 16; i += 1) {
     vec2 at = (cell + (vec2(i & 3, i >> 2) + 0.5) / 4.0) / u_cells;
-    vec3 c = texture(u_frame, min(at, vec2(1.0))).rgb;
-    float y = dot(c, vec3(0.2126, 0.7152, 0.0722));
-    sum += toRgb(vec3(y, (c.b - y) / 1.8556 + 128.0 / 255.0, (c.r - y) / 1.5748 + 128.0 / 255.0) * 255.0);
+    sum += toRgb(codesOf(texture(u_frame, min(at, vec2(1.0))).rgb));
   }
   o_colour = vec4(0.1 + 0.75 * sum / 16.0, 1.0);
 }`;

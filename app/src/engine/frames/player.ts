@@ -2,6 +2,7 @@ import { fps, type MediaFacts } from '@inkavo/core/model/facts';
 import { proxyUrl } from '../../api/client';
 import { shownTrim, useBench } from '../../state/bench';
 import { tellTrouble } from '../../state/messages';
+import { measureShownCodes } from './shownCodes';
 
 /** Plays and seeks a clip's proxy, and moves the playhead with it. */
 export class Player {
@@ -22,9 +23,10 @@ export class Player {
   useProxy(): void {
     // One that could not be fetched is fetched again.
     if (this.video.src && !this.video.error) return;
-    this.video.src = proxyUrl(this.clipId);
+    this.video.src = proxyUrl(this.clipId, this.facts.probed);
     this.video.preload = 'auto';
     this.seek(useBench.getState().frame);
+    measureShownCodes(this.shown);
   }
 
   /** Goes to a frame's middle, where rounding cannot lead to its neighbour. */
@@ -34,13 +36,21 @@ export class Player {
 
   /** Plays from a frame to out, at the chosen speed; in a loop, on from in. */
   play(frame: number): void {
+    measureShownCodes(this.shown);
     this.seek(frame);
     this.setSpeed();
     void this.video.play().catch(() => {
       useBench.getState().set({ playing: false });
       tellTrouble('player', 'The proxy of this clip cannot be played here.');
     });
-    this.video.requestVideoFrameCallback(this.onFrame);
+    this.awaitFrame();
+  }
+
+  /** Browsers that do not tell of frames are asked where the video is, each time they draw. */
+  private awaitFrame(): void {
+    const { video } = this;
+    if ('requestVideoFrameCallback' in video) video.requestVideoFrameCallback(this.onFrame);
+    else requestAnimationFrame((now) => this.onFrame(now, { mediaTime: (video as HTMLVideoElement).currentTime }));
   }
 
   /** Takes the chosen speed, of the clip as it is delivered. Sound keeps its pitch. */
@@ -49,7 +59,7 @@ export class Player {
     this.video.playbackRate = play.speed * (opened?.clip.retime?.factor ?? 1);
   }
 
-  private readonly onFrame = (_now: number, { mediaTime }: VideoFrameCallbackMetadata): void => {
+  private readonly onFrame = (_now: number, { mediaTime }: Pick<VideoFrameCallbackMetadata, 'mediaTime'>): void => {
     const { playing, play, set } = useBench.getState();
     if (!playing || this.closed) return;
     const { inFrame, outFrame } = shownTrim(useBench.getState());
@@ -58,7 +68,7 @@ export class Player {
     set({ frame, ...(frame >= outFrame && !play.loop ? { playing: false } : {}) });
     if (frame >= outFrame && !play.loop) return;
     if (frame >= outFrame) this.seek(inFrame);
-    this.video.requestVideoFrameCallback(this.onFrame);
+    this.awaitFrame();
   };
 
   close(): void {

@@ -11,7 +11,18 @@ import { rimOf } from '@inkavo/core/program/part';
 import type { Planes } from '@inkavo/core/program/planes';
 import type { FileEnds } from '@inkavo/core/scopes/statistics';
 import { gradingReady } from '../worker/grading';
-import { canvasFile, SURROUND, WHOLE, within, type Look, type Renderer, type Size, type Slot, type View } from './look';
+import {
+  canvasFile,
+  SURROUND,
+  WHOLE,
+  within,
+  type Look,
+  type MovingFacts,
+  type Renderer,
+  type Size,
+  type Slot,
+  type View,
+} from './look';
 import { MovingFrame, type CanvasLike } from './movingFrame';
 import { PartGrader } from './partGrader';
 
@@ -88,7 +99,7 @@ export class CpuPicture implements Renderer {
     this.rests[slot].finer = sourceOf(buffer, format, part);
   }
 
-  setMoving(image: ImageBitmap, facts: Pick<MediaFacts, 'range' | 'matrix'>): void {
+  setMoving(image: ImageBitmap, facts: MovingFacts): void {
     this.moving.set(image, facts);
     this.weights = LUMA[facts.matrix];
   }

@@ -1,4 +1,4 @@
-import { codeScale, inverseMatrix, LUMA } from '@inkavo/core/colour/ycbcr';
+import { codeScale, inverseMatrix, LUMA, type CodeScale } from '@inkavo/core/colour/ycbcr';
 import type { MediaFacts } from '@inkavo/core/model/facts';
 import type { BakedOp } from '@inkavo/core/program/baked';
 import { planesOver, type PlanarFormat } from '@inkavo/core/program/cpu/planar';
@@ -7,7 +7,7 @@ import type { SmallPicture } from '@inkavo/core/fields/smallPicture';
 import { cellOf } from '@inkavo/core/fields/smallPicture';
 import type { Planes } from '@inkavo/core/program/planes';
 import { type Structure } from '@inkavo/core/program/gpu/gradeText';
-import { fromSmall, movingFragment, restFragment, SMALL_FRAGMENT } from '@inkavo/core/program/gpu/shaders';
+import { fromSmall, movingFragment, restFragment, shownRows, SMALL_FRAGMENT } from '@inkavo/core/program/gpu/shaders';
 import { GradeTextures } from './gradeTextures';
 import { link, texture } from './gl';
 import {
@@ -17,6 +17,7 @@ import {
   WHOLE,
   within,
   type Look,
+  type MovingFacts,
   type Overlay,
   type Renderer,
   type Slot,
@@ -41,6 +42,13 @@ const SLOW_MS = 8;
 const FAR = 100;
 const FRAME_UNIT = 0;
 
+/** What makes R'G'B' of code values, and of a moving frame code values first. */
+interface Scale {
+  y: CodeScale;
+  m: ReturnType<typeof inverseMatrix>;
+  shown?: number[];
+}
+
 /**
  * Draws frames through a table on a canvas with the GPU backend (WebGL2). It runs in a worker, so that the page never
  * waits for it: everything that it takes and gives can be sent.
@@ -57,8 +65,8 @@ export class GpuPicture implements Renderer {
   private readonly times: number[] = [];
   /** Code values at which the file has lost detail. */
   private ends: FileEnds = { low: -Infinity, high: Infinity };
-  private restScale: { y: ReturnType<typeof codeScale>; m: ReturnType<typeof inverseMatrix> } | undefined;
-  private movingScale: { y: ReturnType<typeof codeScale>; m: ReturnType<typeof inverseMatrix> } | undefined;
+  private restScale: Scale | undefined;
+  private movingScale: Scale | undefined;
 
   /**
    * `onRestored` is called when the WebGL context was lost and is back: everything has to be uploaded again.
@@ -201,13 +209,13 @@ export class GpuPicture implements Renderer {
     gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGBA16UI, width, height, 0, gl.RGBA_INTEGER, gl.UNSIGNED_SHORT, texels);
   }
 
-  setMoving(image: ImageBitmap, facts: Pick<MediaFacts, 'range' | 'matrix'>): void {
+  setMoving(image: ImageBitmap, facts: MovingFacts): void {
     const { gl } = this;
     gl.activeTexture(gl.TEXTURE0 + FRAME_UNIT);
     gl.bindTexture(gl.TEXTURE_2D, this.movingTexture);
     gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGBA, gl.RGBA, gl.UNSIGNED_BYTE, image);
     image.close();
-    this.movingScale = { y: codeScale(8, facts.range), m: inverseMatrix(facts.matrix) };
+    this.movingScale = { y: codeScale(8, facts.range), m: inverseMatrix(facts.matrix), shown: shownRows(facts.codes) };
   }
 
   setEnds(ends: FileEnds): void {
@@ -310,8 +318,9 @@ export class GpuPicture implements Renderer {
     gl.uniform1f(at('u_tolerance'), TOLERANCE);
   }
 
-  private setScale(program: WebGLProgram, { y, m }: NonNullable<typeof this.movingScale>): void {
+  private setScale(program: WebGLProgram, { y, m, shown }: Scale): void {
     const { gl } = this;
+    if (shown) gl.uniform4fv(gl.getUniformLocation(program, 'u_codes'), shown);
     gl.uniform4f(gl.getUniformLocation(program, 'u_scale'), y.yOffset, 1 / y.yScale, y.cOffset, 1 / y.cScale);
     gl.uniform4f(gl.getUniformLocation(program, 'u_matrix'), m.rv, m.gu, m.gv, m.bu);
   }

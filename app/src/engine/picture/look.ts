@@ -1,3 +1,4 @@
+import type { ShownCodes } from '@inkavo/core/colour/proxyCodes';
 import type { SmallPicture } from '@inkavo/core/fields/smallPicture';
 import type { MediaFacts } from '@inkavo/core/model/facts';
 import type { BakedOp } from '@inkavo/core/program/baked';
@@ -44,6 +45,11 @@ export interface Size {
 /** Comes at once on the page, later from a worker. */
 type Soon<T> = T | Promise<T>;
 
+/** How a moving frame is to be understood: its file, and what the browser makes of proxies. */
+export interface MovingFacts extends Pick<MediaFacts, 'range' | 'matrix'> {
+  codes: ShownCodes;
+}
+
 /** Draws frames through a grade on a canvas. Everything that it takes and gives can be sent to a worker and back. */
 export interface Renderer {
   /** Takes the ops of a grade, or of what it is compared with; none: as recorded. */
@@ -59,8 +65,8 @@ export interface Renderer {
   setRest(buffer: ArrayBuffer, format: PlanarFormat, slot?: Slot): void;
   /** Takes a finer picture of a part of the frame at rest, of the same form; it stays until the next frame. */
   setDetail(buffer: ArrayBuffer, format: PlanarFormat, part: View, slot?: Slot): void;
-  /** Takes the frame that a video of the proxy shows now, without any conversion of its colours. */
-  setMoving(image: ImageBitmap, facts: Pick<MediaFacts, 'range' | 'matrix'>): void;
+  /** Takes the frame that a video of the proxy shows now, as the browser shows it. */
+  setMoving(image: ImageBitmap, facts: MovingFacts): void;
   /** The moving frame averaged over the cells that planes of a file of this size are made from; null: there is none. */
   smallMoving(facts: Pick<MediaFacts, 'width' | 'height' | 'matrix'>): Soon<SmallPicture | null>;
   /**

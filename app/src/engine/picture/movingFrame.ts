@@ -1,8 +1,7 @@
 import type { Vec3 } from '@inkavo/core/colour/matrix';
-import { codeScale, inverseMatrix } from '@inkavo/core/colour/ycbcr';
+import { shownToFile } from '@inkavo/core/colour/proxyCodes';
 import type { SmallPicture } from '@inkavo/core/fields/smallPicture';
-import type { MediaFacts } from '@inkavo/core/model/facts';
-import { WHOLE, type View } from './look';
+import { WHOLE, type MovingFacts, type View } from './look';
 
 export type CanvasLike = HTMLCanvasElement | OffscreenCanvas;
 
@@ -10,21 +9,35 @@ export type CanvasLike = HTMLCanvasElement | OffscreenCanvas;
 const SAMPLES = 4;
 
 /** A canvas that is never shown. */
-function canvasOf(width: number, height: number): CanvasLike {
+export function canvasOf(width: number, height: number): CanvasLike {
   if (typeof OffscreenCanvas !== 'undefined') return new OffscreenCanvas(width, height);
   return Object.assign(document.createElement('canvas'), { width, height });
 }
 
+/** Between which pixels of so many samples of a part of them lie (a share of all), and how far towards the second. */
+function places(from: number, length: number, samples: number, pixels: number) {
+  const [before, after, share] = [new Int32Array(samples), new Int32Array(samples), new Float32Array(samples)];
+  for (let i = 0; i < samples; i += 1) {
+    const at = (from + (length * (i + 0.5)) / samples) * pixels - 0.5;
+    const whole = Math.floor(at);
+    before[i] = Math.min(pixels - 1, Math.max(0, whole));
+    after[i] = Math.min(pixels - 1, Math.max(0, whole + 1));
+    share[i] = at - whole;
+  }
+  return { before, after, share };
+}
+
 /**
- * The frame that a video of the proxy shows now: a browser's own conversion of the proxy, which carries the file's code values
- * under a full-range BT.709 label. The conversion is undone, which gives the code values back, super-whites included.
+ * The frame that a video of the proxy shows now: a browser's own conversion of the proxy (`core/colour/proxyCodes.ts`), which is
+ * undone, so that the file's code values are there again, super-whites included.
  */
 export class MovingFrame {
   private image: ImageBitmap | undefined;
+  private data: ImageData | undefined;
   private readonly scratch = canvasOf(1, 1);
   private readonly context = this.scratch.getContext('2d', { willReadFrequently: true }) as
     CanvasRenderingContext2D | OffscreenCanvasRenderingContext2D;
-  /** The file's R'G'B' of the browser's bytes: nine factors and three numbers that are added. */
+  /** See `shownToFile`. */
   private factors: number[] = [];
 
   /** The frame that there is. */
@@ -33,51 +46,53 @@ export class MovingFrame {
   }
 
   /** Takes a frame over. */
-  set(image: ImageBitmap, { range, matrix }: Pick<MediaFacts, 'range' | 'matrix'>): void {
+  set(image: ImageBitmap, { codes, ...facts }: MovingFacts): void {
     this.image?.close();
     this.image = image;
-    const y = codeScale(8, range);
-    const m = inverseMatrix(matrix);
-    const file = (rgb: Vec3): Vec3 => {
-      const luma = 0.2126 * rgb[0] + 0.7152 * rgb[1] + 0.0722 * rgb[2];
-      const [cb, cr] = [(rgb[2] - luma) / 1.8556, (rgb[0] - luma) / 1.5748].map(
-        (c) => (c + 128 - y.cOffset) / y.cScale,
-      );
-      const l = (luma - y.yOffset) / y.yScale;
-      return [l + m.rv * cr, l + m.gu * cb + m.gv * cr, l + m.bu * cb];
-    };
-    const black = file([0, 0, 0]);
-    const [r, g, b] = (
-      [
-        [1, 0, 0],
-        [0, 1, 0],
-        [0, 0, 1],
-      ] as Vec3[]
-    ).map(file);
-    this.factors = [0, 1, 2].flatMap((c) => [r[c] - black[c], g[c] - black[c], b[c] - black[c]]).concat(black);
+    this.data = undefined;
+    this.factors = shownToFile(codes, facts);
   }
 
-  /** A view of the frame: R'G'B' code values (width × height × 3). */
+  /**
+   * A view of the frame: R'G'B' code values (width × height × 3). Interpolated between pixels as a GPU does it, but not to whole
+   * steps of 8 bits, which the grade would show.
+   */
   pixels(view: View, width: number, height: number): Float32Array {
-    const { data } = this.bytes(view, width, height);
+    const { data, width: across, height: down } = this.bytes();
     const out = new Float32Array(width * height * 3);
-    const [rr, rg, rb, gr, gg, gb, br, bg, bb, r0, g0, b0] = this.factors;
-    for (let o = 0, i = 0; o < out.length; o += 3, i += 4) {
-      const [r, g, b] = [data[i], data[i + 1], data[i + 2]];
-      out[o] = rr * r + rg * g + rb * b + r0;
-      out[o + 1] = gr * r + gg * g + gb * b + g0;
-      out[o + 2] = br * r + bg * g + bb * b + b0;
+    const [rr, rg, rb, r0, gr, gg, gb, g0, br, bg, bb, b0] = this.factors;
+    const { before, after, share } = places(view.x, view.width, width, across);
+    const rows = places(view.y, view.height, height, down);
+    // A row of the frame between two of its own, then pixels between its columns.
+    const row = new Float32Array(across * 4);
+    for (let y = 0, o = 0; y < height; y += 1) {
+      const above = rows.before[y] * across * 4;
+      const below = rows.after[y] * across * 4;
+      const part = rows.share[y];
+      for (let i = 0; i < row.length; i += 1) row[i] = data[above + i] + part * (data[below + i] - data[above + i]);
+      for (let x = 0; x < width; x += 1, o += 3) {
+        const i = before[x] * 4;
+        const j = after[x] * 4;
+        const f = share[x];
+        const r = row[i] + f * (row[j] - row[i]);
+        const g = row[i + 1] + f * (row[j + 1] - row[i + 1]);
+        const b = row[i + 2] + f * (row[j + 2] - row[i + 2]);
+        out[o] = rr * r + rg * g + rb * b + r0;
+        out[o + 1] = gr * r + gg * g + gb * b + g0;
+        out[o + 2] = br * r + bg * g + bb * b + b0;
+      }
     }
     return out;
   }
 
-  private bytes(view: View, width: number, height: number): ImageData {
+  /** The frame's own pixels. */
+  private bytes(): ImageData {
+    if (this.data) return this.data;
     const { scratch, context, image } = this;
+    const { width, height } = image!;
     if (scratch.width !== width || scratch.height !== height) Object.assign(scratch, { width, height });
-    context.imageSmoothingQuality = 'low';
-    const [w, h] = [image!.width, image!.height];
-    context.drawImage(image!, view.x * w, view.y * h, view.width * w, view.height * h, 0, 0, width, height);
-    return context.getImageData(0, 0, width, height);
+    context.drawImage(image!, 0, 0);
+    return (this.data = context.getImageData(0, 0, width, height));
   }
 
   /** The frame averaged over cells, of which there are so many across and down; null: there is none. */

@@ -6,6 +6,7 @@ import type { PlanarFormat } from '@inkavo/core/program/cpu/planar';
 import type { Planes } from '@inkavo/core/program/planes';
 import type { FileEnds } from '@inkavo/core/scopes/statistics';
 import { coalesce } from '../coalesce';
+import { bitmapOf, shownCodes } from '../frames/shownCodes';
 import { checkOps } from './gradeTextures';
 import { useDrawing } from '../../state/drawing';
 import { CpuPicture } from './cpuPicture';
@@ -130,12 +131,10 @@ export class ScreenPicture {
   async setMoving(video: HTMLVideoElement, facts: Pick<MediaFacts, 'range' | 'matrix'>): Promise<boolean> {
     if (video.readyState < 2) return false;
     // Its frame may be gone by now: another one is being sought, or the clip was left.
-    const image = await createImageBitmap(video, { colorSpaceConversion: 'none', premultiplyAlpha: 'none' }).catch(
-      () => null,
-    );
+    const image = await bitmapOf(video).catch(() => null);
     if (!image) return false;
     const { range, matrix } = facts;
-    this.send((r) => r.setMoving(transfer(image, [image]), { range, matrix }));
+    this.send((r) => r.setMoving(transfer(image, [image]), { range, matrix, codes: shownCodes() }));
     return true;
   }
 

@@ -88,7 +88,7 @@ function Strip({ clip: { id, facts, proxy } }: { clip: Clip }) {
       >
         {proxy === 'ready' ? (
           <Thumb
-            src={stripUrl(id)}
+            src={stripUrl(id, facts.probed)}
             style={{ width: '100%', height: '100%', objectFit: 'fill', pointerEvents: 'none', display: 'block' }}
           />
         ) : null}
