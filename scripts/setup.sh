@@ -1,6 +1,6 @@
 #!/usr/bin/env bash
-# Installs what is missing and builds: Debian packages (ffmpeg; with "chromium" as an argument also the browser), npm
-# packages, the compiled database driver, kernel, server and application. What can, goes on side by side.
+# Installs what is missing and builds: Debian packages (ffmpeg; with "browsers" as an argument also those that tests drive),
+# npm packages, the compiled database driver, kernel, server and application. What can, goes on side by side.
 set -euo pipefail
 cd "$(dirname "$0")/.."
 
@@ -16,7 +16,15 @@ fi
 driver=node_modules/better-sqlite3/build/Release/better_sqlite3.node
 packages=()
 command -v ffmpeg >/dev/null && command -v ffprobe >/dev/null || packages+=(ffmpeg)
-for wanted in "$@"; do command -v "$wanted" >/dev/null || packages+=("$wanted"); done
+if [ "${1:-}" = browsers ]; then
+  command -v chromium >/dev/null || packages+=(chromium)
+  # A second engine, with a screen for it and its decoders of H.264.
+  command -v WebKitWebDriver >/dev/null || packages+=(webkit2gtk-driver)
+  command -v Xvfb >/dev/null || packages+=(xvfb)
+  for plugins in libav plugins-good plugins-bad; do
+    dpkg -s "gstreamer1.0-$plugins" >/dev/null 2>&1 || packages+=("gstreamer1.0-$plugins")
+  done
+fi
 if [ ! -f "$driver" ]; then
   command -v python3 >/dev/null || packages+=(python3)
   command -v make >/dev/null || packages+=(make)

@@ -1,0 +1,94 @@
+import { spawn, type ChildProcess } from 'node:child_process';
+import { once } from 'node:events';
+import { existsSync, readdirSync } from 'node:fs';
+import { createServer, type AddressInfo } from 'node:net';
+import { join } from 'node:path';
+import { By, Builder, Capabilities, Origin, type WebDriver, type WebElement } from 'selenium-webdriver';
+
+/** The second browser engine: WebKitGTK's own small browser, from Debian, on a screen that nobody sees. */
+export interface WebKit {
+  driver: WebDriver;
+  close(): Promise<void>;
+}
+
+const LIBRARIES = '/usr/lib';
+/** Where Debian puts the small browser; the folder's name holds the machine's architecture. */
+function browserPath(): string {
+  const [found] = readdirSync(LIBRARIES)
+    .map((folder) => join(LIBRARIES, folder, 'webkit2gtk-4.1/MiniBrowser'))
+    .filter((path) => existsSync(path));
+  if (!found) throw new Error('WebKitGTK is not installed (Debian: webkit2gtk-driver).');
+  return found;
+}
+
+async function freePort(): Promise<number> {
+  const server = createServer().listen(0, '127.0.0.1');
+  await once(server, 'listening');
+  const { port } = server.address() as AddressInfo;
+  server.close();
+  return port;
+}
+
+/** A screen; resolves with its name once it is there. */
+async function openScreen(): Promise<{ screen: ChildProcess; name: string }> {
+  const args = ['-displayfd', '3', '-screen', '0', '1400x1400x24', '-nolisten', 'tcp'];
+  const screen = spawn('Xvfb', args, { stdio: ['ignore', 'ignore', 'ignore', 'pipe'] });
+  const [number] = (await once(screen.stdio[3]!, 'data')) as [Buffer];
+  return { screen, name: `:${number.toString().trim()}` };
+}
+
+/** Opens the browser with a window of this size, its bars included. */
+export async function openWebKit(size: { width: number; height: number }): Promise<WebKit> {
+  const { screen, name } = await openScreen();
+  const port = await freePort();
+  const service = spawn('WebKitWebDriver', [`--port=${port}`], {
+    stdio: 'ignore',
+    env: { ...process.env, DISPLAY: name },
+  });
+  const stop = (): void => [service, screen].forEach((child) => child.kill());
+  try {
+    const driver = await new Builder()
+      .usingServer(`http://127.0.0.1:${port}`)
+      .withCapabilities(
+        new Capabilities({
+          browserName: 'MiniBrowser',
+          'webkitgtk:browserOptions': { binary: browserPath(), args: ['--automation'] },
+        }),
+      )
+      .build();
+    await driver.manage().setTimeouts({ script: 60_000, pageLoad: 60_000, implicit: 20_000 });
+    await driver
+      .manage()
+      .window()
+      .setRect({ x: 0, y: 0, ...size });
+    return {
+      driver,
+      async close() {
+        await driver.quit().catch(() => undefined);
+        stop();
+      },
+    };
+  } catch (error) {
+    stop();
+    throw error;
+  }
+}
+
+/** An element by the name that the application gives it for tests. */
+export const byTestId = (driver: WebDriver, id: string): Promise<WebElement> =>
+  driver.findElement(By.css(`[data-testid="${id}"]`));
+
+/** A button by what it says or is called. */
+export const buttonNamed = (driver: WebDriver, name: string): Promise<WebElement> =>
+  driver.findElement(
+    By.xpath(`//*[@role="button" or self::button][@aria-label="${name}" or normalize-space(.)="${name}"]`),
+  );
+
+/** Drags a finger from the middle of an element, with stops on the way. */
+export async function drag(driver: WebDriver, from: WebElement, dx: number, dy: number): Promise<void> {
+  const steps = 8;
+  const actions = driver.actions({ async: true }).move({ origin: from, duration: 0 }).press();
+  for (let i = 0; i < steps; i += 1)
+    actions.move({ origin: Origin.POINTER, x: Math.round(dx / steps), y: Math.round(dy / steps), duration: 20 });
+  await actions.release().perform();
+}
