@@ -1,6 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { useRef, useState } from 'react';
 import { ActivityIndicator } from 'react-native';
+import { CLIP_ENDINGS } from '@inkavo/core/intake/clipNames';
 import type { Camera, ListedClip } from '@inkavo/core/model/outing';
 import { api } from '../../api/client';
 import { clipsAmong, withPaths } from '../../api/deviceFiles';
@@ -89,7 +90,7 @@ export function BringIn({
       <input
         ref={input}
         type="file"
-        accept="video/*,.mkv,.mts,.m2ts,.mpg,.mxf"
+        accept={['video/*', ...CLIP_ENDINGS.map((ending) => `.${ending}`)].join()}
         multiple
         aria-label="Files on this device"
         data-testid="file-input"
