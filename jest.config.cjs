@@ -24,9 +24,19 @@ const node = {
   ],
 };
 
+/** The tests that only compute: no server, no thread, nothing that has to be built first. */
+const CORE = ['core', 'demo/known'];
+const folders = (names) => names.map((name) => `<rootDir>/${name}`);
+
 module.exports = {
   projects: [
-    { ...node, displayName: 'node', roots: ['core', 'media', 'server', 'cli', 'demo'].map((d) => `<rootDir>/${d}`) },
+    { ...node, displayName: 'core', globalSetup: '<rootDir>/scripts/jestFolder.cjs', roots: folders(CORE) },
+    {
+      ...node,
+      displayName: 'node',
+      roots: folders(['media', 'server', 'cli', 'demo']),
+      testPathIgnorePatterns: ['/node_modules/', '<rootDir>/demo/known/'],
+    },
     { ...node, displayName: 'e2e', roots: ['<rootDir>/e2e'] },
     {
       displayName: 'app',

@@ -148,12 +148,12 @@ describe('CDL', () => {
 
   test('a long file takes a time in proportion, whatever it holds', () => {
     const timed = (count: number): number => {
-      const started = performance.now();
+      const started = process.cpuUsage().user / 1000;
       expect(() => readCdl(`<a>${'<ColorCorrection id="'.repeat(count)}</a>`)).toThrow(FormatError);
       expect(() => readCdl(`<ColorCorrection>${'<Slope>'.repeat(count)}`)).toThrow(FormatError);
       const spaces = `<ColorCorrection><Slope>${' 1'.repeat(count)}</Slope></ColorCorrection>`;
       expect(() => readCdl(spaces)).toThrow('3 numbers');
-      return performance.now() - started;
+      return process.cpuUsage().user / 1000 - started;
     };
     timed(100);
     // 160 KB took seven seconds where the time grew with the square.
@@ -225,9 +225,9 @@ test.each(['constructor', '__proto__', 'toString', 'hasOwnProperty'])(
 );
 
 test('a .cube file of blank lines is refused early, and numbers beyond measure are', () => {
-  const started = performance.now();
+  const started = process.cpuUsage().user / 1000;
   expect(() => readCube('\n'.repeat(50_000_000))).toThrow('blank lines');
-  expect(performance.now() - started).toBeLessThan(2000);
+  expect(process.cpuUsage().user / 1000 - started).toBeLessThan(2000);
   expect(() => readCube('LUT_3D_SIZE 2\n1e999 0 0\n')).toThrow('"1e999" is not a number');
 });
 

@@ -67,9 +67,9 @@ test('steps that come, go and change places', () => {
 test('while one step changes, those before it are not computed again', () => {
   const baker = new Baker();
   const time = (steps: Step[]): number => {
-    const from = performance.now();
+    const from = process.cpuUsage().user;
     baker.bake(steps, 0, 33);
-    return performance.now() - from;
+    return process.cpuUsage().user - from;
   };
   const moves = Array.from({ length: 12 }, (_, i) => changed(START, 's', { amount: 1.2 + i / 100 }));
   time(START);

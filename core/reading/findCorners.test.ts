@@ -44,27 +44,23 @@ function frames(speed: number, amount: number, begins: number, scene = ground): 
 test.each([
   [0.45, 1],
   [0.3, 0],
-])(
-  'finds a loss of %d that begins at %d, from a camera that moves',
-  (amount, begins) => {
-    const found = findCorners([frames(5, amount, begins)]);
-    expect(found.found).toBe(true);
-    if (!found.found) return;
-    expect(found.error).toBeLessThan(0.03);
-    for (let m = 0; m <= 1; m += 0.1) {
-      const left = (1 - amount * falloff(m, begins)) / (1 - found.amount * falloff(m, found.begins)) - 1;
-      expect(Math.abs(left)).toBeLessThan(0.02);
-    }
-  },
-  60_000,
-);
+])('finds a loss of %d that begins at %d, from a camera that moves', (amount, begins) => {
+  const found = findCorners([frames(5, amount, begins)]);
+  expect(found.found).toBe(true);
+  if (!found.found) return;
+  expect(found.error).toBeLessThan(0.03);
+  for (let m = 0; m <= 1; m += 0.1) {
+    const left = (1 - amount * falloff(m, begins)) / (1 - found.amount * falloff(m, found.begins)) - 1;
+    expect(Math.abs(left)).toBeLessThan(0.02);
+  }
+});
 
 test('even light stays as it is', () => {
   expect(findCorners([frames(5, 0, 1)])).toMatchObject({ found: true, amount: 0 });
-}, 60_000);
+});
 
 test('a camera that stands still tells nothing, nor does a picture without anything to follow', () => {
   expect(findCorners([frames(0, 0.45, 1)])).toEqual({ found: false, why: 'still' });
   expect(findCorners([frames(5, 0.45, 1, () => 0.3)])).toEqual({ found: false, why: 'few' });
   expect(findCorners([[]])).toEqual({ found: false, why: 'few' });
-}, 60_000);
+});
