@@ -3,7 +3,7 @@ import readQr from 'jsqr';
 import type { Page } from 'playwright-core';
 import { networkAddresses } from '@inkavo/server/sharing/addresses';
 import { SIZES } from './browser';
-import { keptSteps, openTestApp, settled, type TestApp } from './testApp';
+import { keptSteps, openTestApp, screenPicture, settled, type TestApp } from './testApp';
 
 // A machine without a network has no address at which another device could come in.
 const onNetwork = networkAddresses().length > 0 ? test : test.skip;
@@ -46,6 +46,14 @@ onNetwork(
     await own.getByText('Here now').waitFor();
 
     const address = new URL(link).origin;
+    const sent: { bytes: number; pixels: number }[] = [];
+    tablet.on('requestfinished', (request) => {
+      if (!request.url().includes('/frame?')) return;
+      void Promise.all([request.sizes(), request.response()]).then(([{ responseBodySize: bytes }, response]) => {
+        const { 'x-frame-width': width, 'x-frame-height': height } = response!.headers();
+        sent.push({ bytes, pixels: Number(width) * Number(height) });
+      });
+    });
     await tablet.goto(`${address}/clip/${clip.id}`);
     await tablet.getByTestId('step-range').click();
     await tablet.getByRole('button', { name: 'Black point: more' }).click();
@@ -54,6 +62,18 @@ onNetwork(
       (await keptSteps(app.client, clip.id)).find((s) => s.kind === 'range')?.params.black;
     const first = await black();
     expect(first).not.toBe(0);
+    // A frame comes packed over the network, not as six bytes a pixel, and is the same picture.
+    expect(sent.length).toBeGreaterThan(0);
+    for (const { bytes, pixels } of sent) expect(bytes / pixels).toBeLessThan(2);
+    await own.goto(`${app.running.address}/clip/${clip.id}`);
+    await own.setViewportSize(SIZES.tablet);
+    await settled(own);
+    const [there, here] = [await screenPicture(tablet), await screenPicture(own)];
+    const apart = there.rgb.filter((v, i) => Math.abs(v - here.rgb[i]) > 1).length;
+    expect([there.width, apart / there.rgb.length < 0.001]).toEqual([here.width, true]);
+    await own.setViewportSize(SIZES.phone);
+    await own.goBack();
+    await openSheet(own);
 
     // An edit that does not get through, and then the tablet is let out.
     await tablet.route('**/changes', (route) => route.abort());

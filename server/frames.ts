@@ -66,6 +66,11 @@ export class Frames {
     return this.decoded(wanted, PRIORITY.frame, signal);
   }
 
+  /** A frame at rest made small for a network: samples as `packSamples` has them, compressed with gzip. */
+  packed({ y, format }: PlanarPicture, signal?: AbortSignal): Promise<Uint8Array> {
+    return inThread({ kind: 'pack', samples: new Uint16Array(y.buffer), width: format.width }, { signal });
+  }
+
   /** R'G'B' of a frame's cells, averaged over the file's own pixels as for an export. */
   cells(wanted: Omit<Wanted, 'width' | 'part'>, signal?: AbortSignal): Promise<Float32Array> {
     const { source, frame, noise } = wanted;

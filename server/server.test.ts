@@ -1,6 +1,7 @@
 import { request } from 'node:http';
 import { copyFileSync, existsSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { unpackSamples } from '@inkavo/core/program/cpu/packedSamples';
 import { shrink } from '@inkavo/core/fields/smallPicture';
 import { newStep } from '@inkavo/core/model/grade';
 import type { Job } from '@inkavo/core/model/job';
@@ -185,6 +186,16 @@ describe('a clip', () => {
     const frame = await fetch(`${client.address}/api/clips/${clip.id}/frame?frame=3&width=160`);
     expect([frame.headers.get('x-frame-width'), frame.headers.get('x-frame-height')]).toEqual(['160', '90']);
     expect((await frame.arrayBuffer()).byteLength).toBe(160 * 90 * 3 * 2);
+    // Made small for a network: bytes that say so, and half a step of twelve bits apart at most.
+    const small = await fetch(`${client.address}/api/clips/${clip.id}/frame?frame=3&width=160&packed=1`);
+    expect(small.headers.get('content-encoding')).toBe('gzip');
+    const samples = unpackSamples(new Uint8Array(await small.arrayBuffer()), 160);
+    const plain = await fetch(`${client.address}/api/clips/${clip.id}/frame?frame=3&width=160`);
+    const most = new Uint16Array(await plain.arrayBuffer()).reduce(
+      (m, v, i) => Math.max(m, Math.abs(v - samples[i])),
+      0,
+    );
+    expect([samples.length, most <= 8]).toEqual([160 * 90 * 3, true]);
     expect((await client.ask('GET', `/clips/${clip.id}/frame?frame=25&width=160`)).body).toMatchObject({
       detail: 'The last frame of this clip is 24.',
     });

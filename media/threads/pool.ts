@@ -18,6 +18,8 @@ const SORTS = {
     threads: Math.max(1, availableParallelism() - 1),
     megabytes: 1024,
   },
+  // Somebody waits for a frame: it doesn't wait behind thumbnails.
+  sending: { kinds: ['pack'], threads: 1, megabytes: 512 },
   // Seconds for a large frame: thumbnails don't wait behind it. Frames lie outside of this memory.
   noise: { kinds: ['noise'], threads: 1, megabytes: 1024 },
   // A still of 8192 × 4608 is 0.45 GB of floats.

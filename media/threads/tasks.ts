@@ -1,3 +1,4 @@
+import { gzipSync } from 'node:zlib';
 import jpeg from 'jpeg-js';
 import { CannotFollow, followStretch, type Stretch, type StretchAnswer } from '@inkavo/core/follow/stretch';
 import { FormatError } from '@inkavo/core/formats/error';
@@ -8,6 +9,7 @@ import type { Step } from '@inkavo/core/model/grade';
 import { REST_SIZE } from '@inkavo/core/program/bake';
 import { compile } from '@inkavo/core/program/compile';
 import { bakeFor, pictureToRgb } from '@inkavo/core/program/cpu/gradePicture';
+import { packSamples } from '@inkavo/core/program/cpu/packedSamples';
 import type { PlanarPicture } from '@inkavo/core/program/cpu/planar';
 import {
   castReadings,
@@ -61,6 +63,14 @@ export interface CellsTask {
   picture: PlanarPicture;
 }
 
+/** Makes the samples of a picture of 16 bits small for a network. */
+export interface PackTask {
+  kind: 'pack';
+  samples: Uint16Array;
+  /** Samples in a row. */
+  width: number;
+}
+
 /** Follows a shape through a stretch of frames. */
 export interface FollowTask {
   kind: 'follow';
@@ -76,6 +86,7 @@ export type Task =
   | ShelfFileTask
   | GradeFileTask
   | CellsTask
+  | PackTask
   | FollowTask
   | NoiseTask;
 
@@ -89,6 +100,8 @@ export interface Answers extends ReadAnswers {
   /** R'G'B' of each cell. */
   cells: Float32Array;
   noise: PlanarPicture;
+  /** Compressed with gzip. */
+  pack: Uint8Array;
   shelfFile: ShelfFile | { problem: string };
   gradeFile: GradeFile | { problem: string };
   follow: StretchAnswer | { problem: string };
@@ -102,6 +115,8 @@ const THUMB_TABLE = 17;
 /** Of a JPEG, 1–100: no blocks are seen at the size of a tile. */
 const THUMB_QUALITY = 88;
 const READ_TABLE = 33;
+/** Of gzip: more makes a frame a few hundredths smaller and takes several times as long. */
+const QUICKLY = 1;
 
 function still({ picture, steps, luts, seconds }: StillTask): Float32Array {
   for (const [id, text] of Object.entries(luts)) provideLut(id, text);
@@ -168,6 +183,7 @@ export function perform<T extends Task>(
     if (task.kind === 'readings') return readings(task);
     if (task.kind === 'cells') return shrink(task.picture).code;
     if (task.kind === 'noise') return reducedOf(task);
+    if (task.kind === 'pack') return gzipSync(packSamples(task.samples, task.width), { level: QUICKLY });
     if (task.kind === 'follow') return follow(task);
     if (task.kind === 'gradeFile') return orProblem(() => gradeFile(task));
     if (task.kind === 'shelfFile') return orProblem(() => readShelfFile(task.text, task.name));

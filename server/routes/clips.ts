@@ -36,6 +36,8 @@ const frameQuery = z.object({
     .pipe(z.object({ x: even, y: even, width: even.min(16), height: even.min(16) }))
     .optional(),
   noise: noiseQuery,
+  /** Small, for a network that is slower than packing. */
+  packed: z.literal('1').optional(),
 });
 const thumbQuery = z.object({
   width: z.coerce.number().int().min(16).max(960).default(320),
@@ -132,23 +134,30 @@ export function clipRoutes(api: Api, parts: Parts): void {
       summary: 'A frame at rest, or a part of it',
       params: one,
       query: frameQuery,
-      answers: { 200: { type: 'application/octet-stream', holds: 'Planes of 16-bit Y′, Cb, Cr, 4:4:4.' } },
+      answers: {
+        200: {
+          type: 'application/octet-stream',
+          holds: 'Planes of 16-bit Y′, Cb, Cr, 4:4:4; packed: as core/program/cpu/packedSamples.ts has them.',
+        },
+      },
     },
     async ({ params, query, res }) => {
-      const { frame, width, part, noise } = query;
+      const { frame, width, part, noise, packed } = query;
       const { clip, source } = await framesOf(params.id, frame);
       const { facts } = clip;
       if (part && (part.x + part.width > facts.width || part.y + part.height > facts.height))
         throw badRequest(`This part is not in the frame: it has ${facts.width} × ${facts.height} pixels.`);
       await unlessGone(res, async (signal) => {
         const picture = await frames.frame({ hash: clip.hash, source, frame, width, part, noise }, signal);
+        const bytes = packed ? await frames.packed(picture, signal) : Buffer.from(picture.y.buffer);
+        if (packed) res.set('Content-Encoding', 'gzip');
         res.set({
           'Content-Type': 'application/octet-stream',
           'Cache-Control': keptFor(noise),
           'X-Frame-Width': String(picture.format.width),
           'X-Frame-Height': String(picture.format.height),
         });
-        res.end(Buffer.from(picture.y.buffer));
+        res.end(bytes);
       });
     },
   );

@@ -1,9 +1,11 @@
 import type { MediaFacts } from '@inkavo/core/model/facts';
 import type { PlanarFormat } from '@inkavo/core/program/cpu/planar';
+import { transfer } from 'comlink';
 import { api } from '../../api/client';
 import { useBench } from '../../state/bench';
 import { askedNoise } from './askedNoise';
 import type { Slot } from '../picture/look';
+import { engine } from '../workers';
 
 /** A frame at rest, or a part of it: planes of 4:4:4 with 16 bits. */
 export interface Fetched {
@@ -12,6 +14,10 @@ export interface Fetched {
   /** False once another frame is wanted, or none. */
   wanted(): boolean;
 }
+
+/** Unpacks a frame away from the page, which may have a finger to follow. */
+const unpacked = (sent: ArrayBuffer, width: number): Promise<ArrayBuffer> =>
+  engine().scopes.unpack(transfer(sent, [sent]), width);
 
 /** Fetches frames of the original; a new one takes the place of the one under way. */
 export class FrameFetcher {
@@ -28,15 +34,13 @@ export class FrameFetcher {
     this.stop();
     const { signal } = (this.running = new AbortController());
     try {
-      const { buffer, ...size } = await api.frame(
-        this.clipId,
-        frame,
-        width,
-        askedNoise(useBench.getState(), this.slot),
-        signal,
-        part,
-      );
+      const {
+        buffer: sent,
+        packed,
+        ...size
+      } = await api.frame(this.clipId, frame, width, askedNoise(useBench.getState(), this.slot), signal, part);
       if (signal.aborted) return null;
+      const buffer = packed ? await unpacked(sent, size.width) : sent;
       const { range, matrix, chromaSite } = this.facts;
       const format: PlanarFormat = { ...size, depth: 16, chroma: '444', range, matrix, chromaSite };
       return { buffer, format, wanted: () => !signal.aborted };

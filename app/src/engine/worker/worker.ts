@@ -1,6 +1,7 @@
-import { expose } from 'comlink';
+import { expose, transfer } from 'comlink';
 import { gradeFile, type GradeFileRequest } from '@inkavo/core/formats/gradeFile';
 import type { Step } from '@inkavo/core/model/grade';
+import { unpackSamples } from '@inkavo/core/program/cpu/packedSamples';
 import { areasApi } from './areas';
 import { bakingApi, fetchLuts } from './baking';
 import { frameApi } from './measuredFrame';
@@ -14,6 +15,12 @@ const api = {
   ...scopesApi,
   ...areasApi,
   ...solvingApi,
+
+  /** A frame at rest as the server packs it, as bytes of 16-bit planes. */
+  unpack(packed: ArrayBuffer, width: number): ArrayBuffer {
+    const { buffer } = unpackSamples(new Uint8Array(packed), width);
+    return transfer(buffer, [buffer]);
+  },
 
   /** Steps as a file in an open format. */
   async gradeFile(steps: Step[], request: GradeFileRequest) {
