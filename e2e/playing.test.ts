@@ -133,6 +133,32 @@ test('it plays at a quarter, half and twice the speed, and stops at out where it
   await app.client.ask('PATCH', `/clips/${clip.id}`, { outFrame: clip.facts.frames - 1 });
 });
 
+test('where the proxy comes slowly it is said; paused before it begins, nothing is wrong', async () => {
+  let slow = true;
+  const context = page.context();
+  await context.route('**/proxy.mp4*', async (route) => {
+    for (let waited = 0; slow && waited < 100; waited += 1) await new Promise((resolve) => setTimeout(resolve, 100));
+    await route.continue();
+  });
+  await page.reload();
+  await settled(page);
+  const coming = page.getByRole('status', { name: 'Waiting for more of the clip to arrive' });
+  await button('Play').click();
+  await coming.waitFor();
+  await button('Pause').click();
+  await coming.waitFor({ state: 'detached' });
+  await button('Play').click();
+  await coming.waitFor();
+  slow = false;
+  await coming.waitFor({ state: 'detached' });
+  const begun = await frame();
+  await until(frame, (f) => f !== begun);
+  await button('Pause').click();
+  await settled(page);
+  expect(await page.getByText('cannot be played here').count()).toBe(0);
+  await context.unroute('**/proxy.mp4*');
+});
+
 test('the play button winds: to the right on, to the left back, and stands where it is let go', async () => {
   await page.reload();
   await settled(page);

@@ -4,10 +4,16 @@ import { shownTrim, useBench } from '../../state/bench';
 import { tellTrouble } from '../../state/messages';
 import { measureShownCodes } from './shownCodes';
 
+/** So long a video may wait for more to arrive before it is told: at each turn of a loop it does so for a moment. */
+const BUFFERING_MS = 300;
+/** Of a video that has something to show again, or is not to play any more. */
+const GOES_ON = ['playing', 'timeupdate', 'pause', 'error'] as const;
+
 /** Plays and seeks a clip's proxy, and moves the playhead with it. */
 export class Player {
   readonly video = document.createElement('video');
   private closed = false;
+  private waiting: ReturnType<typeof setTimeout> | undefined;
 
   /** `shown` is called when the video shows another frame. */
   constructor(
@@ -17,6 +23,16 @@ export class Player {
   ) {
     this.video.playsInline = true;
     this.video.addEventListener('seeked', shown);
+    this.video.addEventListener('waiting', () => {
+      clearTimeout(this.waiting);
+      this.waiting = setTimeout(() => useBench.getState().set({ buffering: true }), BUFFERING_MS);
+    });
+    for (const event of GOES_ON) this.video.addEventListener(event, () => this.goesOn());
+  }
+
+  private goesOn(): void {
+    clearTimeout(this.waiting);
+    if (useBench.getState().buffering) useBench.getState().set({ buffering: false });
   }
 
   /** Called when there is a proxy, at the start or once it has been made. */
@@ -39,7 +55,9 @@ export class Player {
     measureShownCodes(this.shown);
     this.seek(frame);
     this.setSpeed();
-    void this.video.play().catch(() => {
+    void this.video.play().catch((error: DOMException) => {
+      // Paused again before it began.
+      if (error.name === 'AbortError') return;
       useBench.getState().set({ playing: false });
       tellTrouble('player', 'The proxy of this clip cannot be played here.');
     });
@@ -73,6 +91,7 @@ export class Player {
 
   close(): void {
     this.closed = true;
+    clearTimeout(this.waiting);
     this.video.pause();
     this.video.removeAttribute('src');
     this.video.load();

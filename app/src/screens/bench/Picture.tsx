@@ -71,6 +71,7 @@ export function Picture({
   const offer = useBench((s) => (s.offer ? (s.offer.without ? 'without' : 'with') : null));
   const atRest = useBench((s) => s.atRest);
   const playing = useBench((s) => s.playing);
+  const buffering = useBench((s) => s.buffering);
   const picking = useBench((s) => s.picking);
   const spot = useBench((s) => s.spot);
   const { split, overlay, compareWith, beside, kept, view } = useBench(
@@ -215,18 +216,8 @@ export function Picture({
       {overlay === 'clipping' ? <ClippingLegend /> : null}
       {split !== null && !beside && !untouched ? <SplitLine width={width} height={height} /> : null}
       {beside && !untouched ? <SideLabels /> : null}
-      {!atRest && !playing ? (
-        <View
-          role="status"
-          aria-label="Fetching the frame from the original"
-          className="pointer-events-none absolute right-2 top-2 flex-row items-center gap-2 rounded bg-black/70 px-2 py-1"
-        >
-          <ActivityIndicator size="small" color="#ffffff" />
-          <Txt size="sm" ink="text-white">
-            original frame
-          </Txt>
-        </View>
-      ) : null}
+      {!atRest && !playing ? <Coming what="original frame" heard="Fetching the frame from the original" /> : null}
+      {playing && buffering ? <Coming what="loading" heard="Waiting for more of the clip to arrive" /> : null}
       {offer && !untouched ? (
         <Txt bold ink="text-white" className="pointer-events-none absolute left-2 top-2 rounded bg-black/75 px-2 py-1">
           {offer === 'without' ? 'As it is' : 'As offered'}
@@ -265,6 +256,22 @@ export function Picture({
       {spot && !dragged ? (
         <SpotBubble spot={spot} place={toScreen(spot.area, view)} width={width} height={height} />
       ) : null}
+    </View>
+  );
+}
+
+/** What the picture waits for. */
+function Coming({ what, heard }: { what: string; heard: string }) {
+  return (
+    <View
+      role="status"
+      aria-label={heard}
+      className="pointer-events-none absolute right-2 top-2 flex-row items-center gap-2 rounded bg-black/70 px-2 py-1"
+    >
+      <ActivityIndicator size="small" color="#ffffff" />
+      <Txt size="sm" ink="text-white">
+        {what}
+      </Txt>
     </View>
   );
 }

@@ -12,6 +12,8 @@ export interface Playing {
 export interface Place {
   frame: number;
   playing: boolean;
+  /** It plays, but has to wait for more of the proxy to arrive. */
+  buffering: boolean;
   play: Playing;
   /** The frame on the screen is the one at rest, from the original. */
   atRest: boolean;
@@ -25,6 +27,7 @@ export interface Place {
 export const opening = (frame: number): Omit<Place, 'play'> => ({
   frame,
   playing: false,
+  buffering: false,
   atRest: false,
   view: WHOLE,
   full: false,
