@@ -31,7 +31,8 @@ async function proxyAnew({ clips, jobs }: Pick<LookedWith, 'clips' | 'jobs'>, ha
 /** Has proxies made anew that are gone: of an earlier version, or taken away by hand. Before anybody is answered. */
 export async function replaceProxies({ library, clips, jobs }: Pick<LookedWith, 'library' | 'clips' | 'jobs'>) {
   for (const hash of await clips.withProxy())
-    if (!existsSync(library.proxy(hash))) await clips.transaction((trx) => proxyAnew({ clips, jobs }, hash, trx));
+    if (!existsSync(library.proxy(hash)) && existsSync(library.original(hash)))
+      await clips.transaction((trx) => proxyAnew({ clips, jobs }, hash, trx));
 }
 
 /**
