@@ -24,16 +24,6 @@ for check in typecheck lint format:check demo:footage; do
   echo "$check: failed"
   cat "$out/$check.log"
 done
-step 'Tests of media, server and command line'
-npx jest --selectProjects node --maxWorkers="$workers" --json --outputFile="$out/node.json" || failed=1
-
-# Browser tests leave a third of the processor idle. The tests that only compute use it, and give way at once (SCHED_IDLE).
-step 'Browser tests, and beside them those of the core and of the state of the interface'
-idle='chrt --idle 0'
-$idle true 2>/dev/null || idle='nice -n 19'
-$idle npx jest --selectProjects core app --maxWorkers="$workers" --testTimeout=600000 --json --outputFile="$out/core.json" >"$out/core.log" 2>&1 &
-core=$!
-npx jest --selectProjects e2e --maxWorkers="$browsers" --json --outputFile="$out/e2e.json" || failed=1
-wait "$core" || failed=1
-cat "$out/core.log"
-node scripts/summary.mjs "$out/node.json" "$out/core.json" "$out/e2e.json" "$failed"
+step 'Unit tests';    npx jest --selectProjects core node app --maxWorkers="$workers" --json --outputFile="$out/unit.json" || failed=1
+step 'Browser tests'; npx jest --selectProjects e2e --maxWorkers="$browsers" --json --outputFile="$out/e2e.json" || failed=1
+node scripts/summary.mjs "$out/unit.json" "$out/e2e.json" "$failed"

@@ -20,4 +20,4 @@ test('corners that a lens darkened are found over photographs, and even pictures
   console.log(`even pictures over photographs: changed by ${changed.map(percent).join(', ')} %`);
   // Lenses of the photographs left something in their corners: one of them may be told.
   expect(changed.filter((v) => v > 0.003).length).toBeLessThanOrEqual(1);
-}, 600_000);
+}, 240_000);
