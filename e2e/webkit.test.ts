@@ -12,9 +12,11 @@ jest.setTimeout(180_000);
 let app: TestApp;
 let browser: WebKit;
 let clip: Clip;
+let flat: Clip;
 beforeAll(async () => {
   app = await openTestApp();
-  ({ paddle_out_07: clip } = await app.clips('paddle_out_07'));
+  // Its camera stands still: frames that follow each other differ in ripples alone.
+  ({ boat_shed_01: clip, paddle_out_07: flat } = await app.clips('boat_shed_01', 'paddle_out_07'));
   // Steep, so that a small error of the picture that moves is a large one of what is seen.
   const steps = [newStep('range', 'r', { contrast: 1.5 }), newStep('saturation', 's', { amount: 1.6 })];
   await app.client.setSteps(clip.id, { clip: steps });
@@ -106,18 +108,15 @@ test('the picture has the same colours while it plays', async () => {
   );
   await (await buttonNamed(driver, 'Pause')).click();
   await settled();
-  const { moved, rest } = await inPage<{ moved: number[][]; rest: number[] }>(`
+  const { moved, rest, near, at } = await inPage<{ moved: number[]; rest: number[]; near: number; at: number }>(`
     cancelAnimationFrame(looking);
     const at = frameNow();
-    const near = [...seen.keys()].filter((n) => n <= at && n > at - 16);
-    return { rest: shown(), moved: near.map((n) => seen.get(n)) };`);
-  const found = moved.map((cells) => off(cells, rest));
-  console.log(`moving against at rest, of 255: ${JSON.stringify(found)}`);
-  expect(found.length).toBeGreaterThan(0);
-  for (const { mean, most } of found) {
-    expect(mean).toBeLessThan(2.5);
-    expect(most).toBeLessThan(20);
-  }
+    const near = Math.max(...[...seen.keys()].filter((n) => n <= at));
+    return { rest: shown(), at, near, moved: seen.get(near) };`);
+  const { mean, most } = off(moved, rest);
+  console.log(`moving (frame ${near}) against at rest (${at}), of 255: ${mean.toFixed(2)}, ${most.toFixed(1)} at most`);
+  // Without measuring what this browser makes of proxies: 5.2.
+  expect(mean).toBeLessThan(2.5);
 });
 
 test('a finger drags the trace; what it did is kept', async () => {
@@ -139,12 +138,14 @@ test('a finger drags the trace; what it did is kept', async () => {
 
 test('a first pass is offered and taken', async () => {
   const { driver } = browser;
+  await open(`/clip/${flat.id}`);
+  await settled();
   await (await buttonNamed(driver, 'First pass: read the clip and offer steps')).click();
   const take = await driver.findElement({ xpath: '//*[@role="button" and starts-with(normalize-space(.), "Take ")]' });
-  const before = (await keptSteps(app.client, clip.id)).length;
+  const before = (await keptSteps(app.client, flat.id)).length;
   await take.click();
   await until(
-    () => keptSteps(app.client, clip.id),
+    () => keptSteps(app.client, flat.id),
     (list) => list.length > before || list.some((s) => s.proposed),
   );
   expect(await errors()).toEqual([]);
