@@ -53,7 +53,8 @@ const settled = (): Promise<unknown> =>
 
 /** Makes `cellsOf` for the page: a picture averaged over 24 × 14 cells, R′G′B′ in turn. */
 const CELLS = `
-  window.cellsOf ??= (picture, [width, height] = [picture.width, picture.height]) => {
+  window.cellsOf ??= (picture) => {
+    const { width, height } = picture;
     const copy = document.createElement('canvas').getContext('2d', { willReadFrequently: true });
     Object.assign(copy.canvas, { width, height });
     copy.drawImage(picture, 0, 0);

@@ -71,19 +71,8 @@ const encode = (raw: Uint8Array, pixel: string, width: number, height: number, o
 /** A frame from the middle of a file that is not in the library, as a JPEG so wide. */
 export async function previewOf(path: string, width: number, signal?: AbortSignal): Promise<Buffer> {
   const { seconds } = await readHeader(path, signal);
-  const at = ['-ss', (seconds / 2).toFixed(3)];
-  const args = [
-    ...QUIET,
-    ...DECODE_LIMITS,
-    ...SAFE_INPUT,
-    ...at,
-    '-i',
-    path,
-    '-map',
-    `0:${PICTURES}`,
-    '-frames:v',
-    '1',
-  ];
+  const middle = ['-ss', (seconds / 2).toFixed(3), '-i', path, '-map', `0:${PICTURES}`, '-frames:v', '1'];
+  const args = [...QUIET, ...DECODE_LIMITS, ...SAFE_INPUT, ...middle];
   const out = ['-vf', `scale=iw*sar:ih,scale=${width}:-2`, '-c:v', 'mjpeg', '-q:v', '4', '-f', 'image2pipe', '-'];
   return run('ffmpeg', [...args, ...out], { signal, timeoutMs: 30_000 });
 }

@@ -45,6 +45,8 @@ const thumbQuery = z.object({
   /** What the picture depends on, as the list of clips says it: with it, the picture may be kept. */
   v: z.string().max(80).optional(),
 });
+/** So that what is made anew has another address than what browsers keep. */
+const versionQuery = z.object({ v: z.string().max(40).optional() });
 const previewRequest = z.object({
   steps: stepsSchema,
   frame: z.number().int().nonnegative(),
@@ -231,7 +233,7 @@ export function clipRoutes(api: Api, parts: Parts): void {
         path: `/clips/{id}/${file}`,
         summary: `The ${what} of a clip`,
         params: one,
-        query: z.object({ v: z.string().max(40).optional() }),
+        query: versionQuery,
         answers: { 200: { type, holds: `The ${what}.` } },
       },
       async ({ params, res }) => {
@@ -249,7 +251,7 @@ export function clipRoutes(api: Api, parts: Parts): void {
       method: 'get',
       path: '/proxy-chart.mp4',
       summary: 'Known colours, as a proxy has them: what a browser makes of proxies is measured with it',
-      query: z.object({ v: z.string().max(40).optional() }),
+      query: versionQuery,
       answers: { 200: { type: 'video/mp4', holds: 'The chart.' } },
     },
     async ({ res }) => {

@@ -15,9 +15,9 @@ export interface Fetched {
   wanted(): boolean;
 }
 
-/** Unpacks a frame away from the page, which may have a finger to follow. */
+/** Unpacks a frame away from the page, where the picture waits for its table as well, and never for the scopes. */
 const unpacked = (sent: ArrayBuffer, width: number): Promise<ArrayBuffer> =>
-  engine().scopes.unpack(transfer(sent, [sent]), width);
+  engine().tables.unpack(transfer(sent, [sent]), width);
 
 /** Fetches frames of the original; a new one takes the place of the one under way. */
 export class FrameFetcher {
