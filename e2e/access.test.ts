@@ -61,6 +61,37 @@ const violations = (page: Page, mode: keyof typeof CHECKS): Promise<string[]> =>
     [mode, CHECKS[mode]] as const,
   );
 
+/** What is touched has to be this wide and high, in pixels (WCAG 2.2, 2.5.5, level AAA). */
+const TARGET = 44;
+/**
+ * Controls whose place to touch is smaller, as "name: width × height": along the lines through the middle of each, where a
+ * finger meets it and nothing that lies over it, to two pixels (the outline of what it stands in). Also those that the side of the window
+ * cuts off, where nothing can be pushed aside to see them. Disabled ones are left out, and those that have to be scrolled to.
+ */
+const hardToTouch = (page: Page): Promise<string[]> =>
+  page.evaluate((least) => {
+    const roles = ['button', 'radio', 'checkbox', 'switch', 'tab', 'menuitem', 'link'].map((role) => `[role=${role}]`);
+    const asked = [...roles, 'button', 'a', 'input', 'select'].join();
+    const reach = (element: Element, x: number, y: number, dx: number, dy: number): number => {
+      let n = 0;
+      while (n < least && element.contains(document.elementFromPoint(x + (n + 1) * dx, y + (n + 1) * dy))) n += 1;
+      return n;
+    };
+    const pushedAside = (element: Element | null): boolean =>
+      element !== null && (getComputedStyle(element).overflowX === 'auto' || pushedAside(element.parentElement));
+    return Array.from(document.querySelectorAll(asked)).flatMap((element) => {
+      const box = element.getBoundingClientRect();
+      if (element.ariaDisabled === 'true' || box.width === 0 || box.top < 0 || box.bottom > innerHeight) return [];
+      const name = (element.getAttribute('aria-label') ?? element.textContent ?? element.tagName).slice(0, 60);
+      if (box.left < -1 || box.right > innerWidth + 1) return pushedAside(element) ? [] : [`${name}: cut off`];
+      const [x, y] = [box.left + box.width / 2, box.top + box.height / 2];
+      if (!element.contains(document.elementFromPoint(x, y))) return [];
+      const across = reach(element, x, y, 1, 0) + reach(element, x, y, -1, 0) + 1;
+      const down = reach(element, x, y, 0, 1) + reach(element, x, y, 0, -1) + 1;
+      return Math.min(across, down) < least - 2 ? [`${name}: ${across} × ${down}`] : [];
+    });
+  }, TARGET);
+
 const button = (page: Page, name: string | RegExp) =>
   page
     .getByRole('button', { name, exact: typeof name === 'string' })
@@ -232,8 +263,10 @@ test.each(['phone', 'wide'] as const)(
       await reach(page, go);
       await page.waitForTimeout(150);
       if (await page.evaluate(() => !('axe' in window))) await page.evaluate(AXE);
-      for (const mode of ['noon', 'dusk'] as const)
+      for (const mode of ['noon', 'dusk'] as const) {
         found.push(...(await violations(page, mode)).map((v) => `${name}, ${mode}: ${v}`));
+        found.push(...(await hardToTouch(page)).map((v) => `${name}, ${mode}, hard to touch: ${v}`));
+      }
     }
     expect(found).toEqual([]);
     await page.context().close();

@@ -27,7 +27,7 @@ const GRAB = 26;
 const OUT = 36;
 /** Room around the box, so that the ends of the curve can be grabbed whole. */
 const INSET = 10;
-const HEIGHT = 142;
+const HEIGHT = 134;
 const WIDE_HEIGHT = 300;
 
 /** Curves through points: a tap on the line adds one, a drag moves it, pulled out of the box it goes. */

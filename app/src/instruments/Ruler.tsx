@@ -20,6 +20,8 @@ interface Props {
 }
 
 const TICKS_HEIGHT = 22;
+/** How far from its end of the ruler a tap resets a changed number, in pixels. */
+const DOT_REACH = 44;
 /** Steps of a nudge by the page keys. */
 const PAGES = { PageUp: 10, PageDown: -10 };
 
@@ -32,6 +34,7 @@ export function Ruler({ spec, value, onChange, onSettle }: Props) {
   const [width, setWidth] = useState(0);
   const [typing, setTyping] = useState(false);
   const last = useRef({ dx: 0, value });
+  const dragged = useRef(false);
   const set = (next: number, live = false): void => onChange(next, live);
   const stop = useRulerStop(spec.key);
   const inGroup = useInGroup();
@@ -42,13 +45,20 @@ export function Ruler({ spec, value, onChange, onSettle }: Props) {
   useDrag(ref, {
     onStart: () => {
       last.current = { dx: 0, value };
+      dragged.current = false;
     },
     onMove: ({ dx, dy, shift }) => {
       const next = dragValue(spec, last.current.value, dx - last.current.dx, Math.abs(dy), shift);
       last.current = { dx, value: next };
       set(next, true);
     },
-    onEnd: (_p, moved) => (moved ? onSettle() : setTyping(true)),
+    // A drag may begin on the dot, too; a tap there resets.
+    onEnd: ({ x, width: all }, moved) => {
+      dragged.current = moved;
+      if (moved) onSettle();
+      else if (changed && (right ? x : all - x) < DOT_REACH) set(spec.neutral);
+      else setTyping(true);
+    },
     onWheel: (steps, fine) => set(nudge(spec, value, steps, fine)),
   });
 
@@ -64,9 +74,8 @@ export function Ruler({ spec, value, onChange, onSettle }: Props) {
   return (
     <View className="h-[48px] flex-row items-stretch">
       <Nudge label={`${spec.label}: less`} icon={Minus} onPress={() => set(nudge(spec, value, -1, false))} />
-      <View className="min-w-0 flex-1">
+      <div ref={ref} style={{ position: 'relative', flex: 1, minWidth: 0 }}>
         <div
-          ref={ref}
           role="slider"
           {...stop}
           aria-label={spec.label}
@@ -106,13 +115,14 @@ export function Ruler({ spec, value, onChange, onSettle }: Props) {
             role="button"
             tabIndex={-1}
             aria-label={`${spec.label}: reset`}
-            onPress={() => set(spec.neutral)}
-            className={`absolute top-[-6px] h-[34px] w-[30px] items-center justify-center ${right ? 'left-[-10px]' : 'right-[-10px]'}`}
+            // A press that is not a pointer's, as assistive technology makes it.
+            onPress={() => dragged.current || set(spec.neutral)}
+            className={`absolute inset-y-0 w-[44px] pt-[6px] ${right ? 'left-0 items-start' : 'right-0 items-end'}`}
           >
             <View className="h-[11px] w-[11px] rounded-full border border-ink bg-accent" />
           </Pressable>
         ) : null}
-      </View>
+      </div>
       <Nudge label={`${spec.label}: more`} icon={Plus} onPress={() => set(nudge(spec, value, 1, false))} />
       {typing ? (
         <Keypad

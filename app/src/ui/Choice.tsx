@@ -65,7 +65,7 @@ export function Choice<V extends string>({
             aria-label={o.label ?? (o.mark ? o.title : undefined)}
             onPress={() => onChange(o.value)}
             {...keysOf(options, i, value, onChange)}
-            className={`min-w-[40px] flex-auto items-center justify-center px-1 ${compact ? 'min-h-[36px]' : 'min-h-[44px]'} ${i ? 'border-l-stroke border-edge' : ''} ${on ? 'bg-accent' : 'bg-surface'}`}
+            className={`min-h-[44px] min-w-[44px] flex-auto items-center justify-center px-1 ${i ? 'border-l-stroke border-edge' : ''} ${on ? 'bg-accent' : 'bg-surface'}`}
           >
             {o.mark ? (
               <MarkIcon mark={o.mark} colour={on ? 'var(--on-accent)' : 'var(--ink)'} size={18} />

@@ -22,7 +22,7 @@ export function Tool({
       aria-label={label}
       aria-pressed={on}
       onPress={onPress}
-      className={`min-h-[44px] flex-row items-center gap-2 rounded border-stroke border-edge px-2 ${on ? 'bg-accent' : 'bg-surface'}`}
+      className={`min-h-[44px] flex-row items-center gap-[6px] rounded border-stroke border-edge px-[6px] ${on ? 'bg-accent' : 'bg-surface'}`}
     >
       <Icon size={18} color={on ? 'var(--on-accent)' : 'var(--ink)'} aria-hidden />
       <Txt bold={on} ink={on ? 'text-on-accent' : 'text-ink'}>

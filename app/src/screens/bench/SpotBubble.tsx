@@ -58,7 +58,7 @@ export function SpotBubble({
           role="button"
           aria-label="Close the reading"
           onPress={() => set({ spot: null })}
-          className="h-[44px] w-[36px] items-center justify-center"
+          className="h-[44px] w-[44px] items-center justify-center"
         >
           <X size={18} color="#fff" aria-hidden />
         </Pressable>
