@@ -146,7 +146,7 @@ test('match: a grade that brings a clip to the colours of another one', () => {
   expect(inkavo(...call, '--grade', file('like.json')).stdout).toContain('no step is needed');
   expect(inkavo(...call, '-o', file('like.json')).stderr).toContain('there already');
   expect(inkavo('match', file('right.mp4')).status).toBe(2);
-}, 60_000);
+});
 
 test('first-pass with a dive log: the water at its depths; where clocks do not tell, the beginning is asked for', () => {
   const mixed = 'colorchannelmixer=rr=0.1:rg=0.05:gg=0.6:gb=0.1:bb=0.5';
@@ -174,7 +174,7 @@ test('first-pass with a dive log: the water at its depths; where clocks do not t
   expect(typeof depth === 'number' ? [depth] : depth.keys.map((k) => k.value)).toEqual(
     expect.arrayContaining([7]) as unknown,
   );
-}, 60_000);
+});
 
 test('first-pass: reasons on the screen, a grade in the file; check: whether it holds', () => {
   // Flat: nothing darker than a quarter, nothing brighter than two thirds.
@@ -234,7 +234,7 @@ describe('several files', () => {
     expect(frameSums(file('film.mkv')).slice(0, 15)).toHaveLength(15);
     expect(inkavo('timeline', ...files, '-o', file('cut.edl')).status).toBe(0);
     expect(readFileSync(file('cut.edl'), 'utf8')).toContain('* ASC_SOP');
-  }, 60_000);
+  });
 
   test('report: the grade in words; an ending that is none is refused', () => {
     expect(inkavo('report', file('clip.mp4'), '-o', file('r.html'), '--grade', file('grade.json')).status).toBe(0);
@@ -243,7 +243,7 @@ describe('several files', () => {
       status: 2,
       stderr: expect.stringContaining('The output is one of'),
     });
-  }, 60_000);
+  });
 
   test('export: each into a folder, in the size that is asked for; nothing is written over', () => {
     const into = join(folder, 'out');
@@ -251,7 +251,7 @@ describe('several files', () => {
     expect(inkavo(...args).stdout).toContain('clip.mp4: 25 frames');
     expect(inkavo(...args)).toMatchObject({ status: 2, stderr: expect.stringContaining('is there already') });
     expect(inkavo('export')).toMatchObject({ status: 2, stderr: expect.stringContaining('At least one file') });
-  }, 60_000);
+  });
 
   test('frame: TIFF and JPEG', () => {
     for (const ending of ['tiff', 'jpg']) {

@@ -10,7 +10,6 @@ import { make, QUICK_H264, workFolder } from '@inkavo/media/testClips';
 import { networkAddresses } from '@inkavo/server/sharing/addresses';
 import { spawnServer, until, type ServerProcess } from '@inkavo/server/testServer';
 
-jest.setTimeout(90_000);
 const [card, data, out] = [workFolder(), workFolder(), workFolder()];
 let server: ServerProcess;
 let outing: Outing;

@@ -28,7 +28,7 @@ beforeAll(async () => {
   const kinds = ['convert', 'water', 'haze', 'balance', 'range', 'bands', 'curves', 'saturation', 'hues', 'lut'];
   const steps = kinds.map((kind) => newStep(kind, kind, params[kind]));
   await app.client.setSteps(clip.id, { clip: steps });
-}, 120_000);
+});
 afterAll(() => app.close());
 
 const TAGS = ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa', 'best-practice'];
@@ -271,5 +271,4 @@ test.each(['phone', 'wide'] as const)(
     expect(found).toEqual([]);
     await page.context().close();
   },
-  180_000,
 );

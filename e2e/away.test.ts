@@ -12,7 +12,7 @@ beforeAll(async () => {
   app = await openTestApp();
   clip = (await app.clips('boat_shed_01')).boat_shed_01;
   page = await app.page(SIZES.phone);
-}, 120_000);
+});
 afterAll(() => app.close());
 
 /** The server goes away; what is returned brings it back, at the same address. */
@@ -50,7 +50,7 @@ test('after the server was away everything that waited is fetched by itself: fra
     () => document.querySelector<HTMLCanvasElement>('[data-testid=picture]')!.dataset.showing === 'moving',
   );
   await page.getByRole('button', { name: 'Pause' }).click();
-}, 60_000);
+});
 
 test('lists and pictures of the screens come back too, and a clip that could not be opened opens', async () => {
   await page.goto(app.running.address);
@@ -68,4 +68,4 @@ test('lists and pictures of the screens come back too, and a clip that could not
   await page.getByText('This clip cannot be opened').waitFor();
   await back();
   await settled(page);
-}, 60_000);
+});

@@ -29,7 +29,7 @@ beforeAll(async () => {
   dive = clips.mooring_block_02;
   bank = clips.boat_shed_01;
   page = await app.page(SIZES.wide);
-}, 120_000);
+});
 afterAll(() => app.close());
 
 const open = async (clip: Clip, on = page): Promise<void> => {
@@ -121,7 +121,6 @@ test('left at once after a change, the change is kept all the same', async () =>
   await until(
     async () => (await keptSteps(app.client, bank.id)).find((s) => s.kind === 'range')!.params.soft,
     (soft) => soft === 0.005,
-    10_000,
   );
 });
 
@@ -150,7 +149,7 @@ test('at every size nothing of the bench is cut off and the tray needs no scroll
     expect(await other.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(size.width);
     await other.context().close();
   }
-}, 90_000);
+});
 
 test('files chosen on the device are sent; a broken one is refused with a sentence', async () => {
   const folder = workFolder();
@@ -200,7 +199,7 @@ test('what is here already is left out unless it is wanted; two files at a time 
   // A request counts until its end is told, which is a moment after the next has begun.
   expect(most).toBeGreaterThanOrEqual(2);
   expect(most).toBeLessThanOrEqual(3);
-}, 90_000);
+});
 
 test('dragging a ruler far from its row is finer', async () => {
   await open(bank);

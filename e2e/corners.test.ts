@@ -20,7 +20,7 @@ beforeAll(async () => {
   await app.client.setSteps(clip.id, { clip: [newStep('convert', 'convert', { profile })] });
   await page.goto(`${app.running.address}/clip/${clip.id}`);
   await settled(page);
-}, 120_000);
+});
 afterAll(() => app.close());
 
 /** Types a number of the step in hand on its keypad. */

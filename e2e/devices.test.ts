@@ -11,7 +11,7 @@ const onNetwork = networkAddresses().length > 0 ? test : test.skip;
 let app: TestApp;
 beforeAll(async () => {
   app = await openTestApp({ sharePort: 0 });
-}, 60_000);
+});
 afterAll(() => app.close());
 
 /** What a camera that is pointed at the screen reads (jsQR, an independent reader of ISO/IEC 18004). */
@@ -107,23 +107,18 @@ onNetwork(
     await own.getByRole('button', { name: 'Let other devices in' }).waitFor();
     await expect(fetch(address)).rejects.toThrow();
   },
-  180_000,
 );
 
-onNetwork(
-  'encrypted, a page is secure and the bench draws there too',
-  async () => {
-    const { boat_shed_01: clip } = await app.clips('boat_shed_01');
-    const { addresses } = (
-      await app.client.ask<{ addresses: { url: string }[] }>('PATCH', '/sharing', { on: true, encrypted: true })
-    ).body;
-    const { code } = await app.client.post<{ code: string }>('/sharing/code');
-    const tablet = await app.page(SIZES.tablet, 1, false);
-    await tablet.goto(`${addresses[0].url}/clip/${clip.id}`);
-    await tablet.getByLabel('Code of 6 digits').fill(code);
-    await tablet.getByRole('button', { name: 'Come in' }).click();
-    await settled(tablet);
-    expect(await tablet.evaluate(() => isSecureContext)).toBe(true);
-  },
-  120_000,
-);
+onNetwork('encrypted, a page is secure and the bench draws there too', async () => {
+  const { boat_shed_01: clip } = await app.clips('boat_shed_01');
+  const { addresses } = (
+    await app.client.ask<{ addresses: { url: string }[] }>('PATCH', '/sharing', { on: true, encrypted: true })
+  ).body;
+  const { code } = await app.client.post<{ code: string }>('/sharing/code');
+  const tablet = await app.page(SIZES.tablet, 1, false);
+  await tablet.goto(`${addresses[0].url}/clip/${clip.id}`);
+  await tablet.getByLabel('Code of 6 digits').fill(code);
+  await tablet.getByRole('button', { name: 'Come in' }).click();
+  await settled(tablet);
+  expect(await tablet.evaluate(() => isSecureContext)).toBe(true);
+});

@@ -14,7 +14,7 @@ beforeAll(async () => {
   app = await openTestApp();
   const clips = await app.clips('boat_shed', 'paddle_out');
   [clip, other] = [clips.boat_shed, clips.paddle_out];
-}, 120_000);
+});
 afterAll(() => app?.close());
 beforeEach(async () => {
   page = await app.page(SIZES.phone);
@@ -205,7 +205,7 @@ test('a clip that was left off the network is sent from the outing, without bein
   await page.getByRole('button', { name: 'Back to the outing' }).click();
   await page.getByText(/Edits of a clip wait on this device/).waitFor();
   await back();
-  await until(numbers, (n) => n.black === 0.005, 30_000);
+  await until(numbers, (n) => n.black === 0.005);
   await page.getByText(/Edits of a clip wait/).waitFor({ state: 'detached' });
   expect(await onDevice()).toBe(0);
 });
@@ -217,7 +217,7 @@ test('what a page left behind is sent by another one that is opened anywhere', a
   await context.unroute('**/changes');
   page = await context.newPage();
   await page.goto(app.running.address);
-  await until(numbers, (n) => n.black === 0.005, 30_000);
+  await until(numbers, (n) => n.black === 0.005);
 });
 
 test('a conflict of a clip that is not open can be decided where one is', async () => {
@@ -225,9 +225,9 @@ test('a conflict of a clip that is not open can be decided where one is', async 
   await theirs({ black: -0.1 });
   await page.getByRole('button', { name: 'Back to the outing' }).click();
   await back();
-  await page.getByRole('button', { name: 'Decide' }).click({ timeout: 30_000 });
+  await page.getByRole('button', { name: 'Decide' }).click();
   await tapTop(page, 'use-mine');
-  await until(numbers, (n) => n.black === 0.005, 30_000);
+  await until(numbers, (n) => n.black === 0.005);
 });
 
 test('another window’s step is taken in while the clip is open, and undo does not take it back', async () => {

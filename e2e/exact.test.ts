@@ -31,7 +31,7 @@ beforeAll(async () => {
   await page.goto(`${app.running.address}/clip/${clip.id}`);
   await settled(page);
   expect(await page.getByTestId('scrub').getAttribute('aria-valuenow')).toBe(String(FRAME));
-}, 120_000);
+});
 afterAll(() => app.close());
 
 /** The screen's R'G'B' as the planes that a delivery of this clip holds. */
@@ -62,7 +62,7 @@ test('the picture on the screen is the picture in the export: a four-step grade,
     `screen against export, share of samples more than 1 apart: ${shares.map((s) => `${(s * 100).toFixed(3)} %`).join(', ')}`,
   );
   shares.forEach((s) => expect(s).toBeLessThan(0.01));
-}, 90_000);
+});
 
 test('glow and grain: the grain that the screen shows is that of the export, in two frames that differ', async () => {
   const finish = [
@@ -93,7 +93,7 @@ test('glow and grain: the grain that the screen shows is that of the export, in 
   expect(shareOff(seen[0], seen[1], 8)).toBeGreaterThan(0.3);
   await app.client.setSteps(clip.id, { clip: steps });
   await grained.context().close();
-}, 200_000);
+});
 
 test('held, the screen shows the file as recorded: luma equal to the original’s', async () => {
   const box = (await page.getByTestId('picture').boundingBox())!;

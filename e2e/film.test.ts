@@ -18,7 +18,7 @@ beforeAll(async () => {
   app = await openTestApp();
   clips = await app.clips('boat_shed_01', 'channel_east_03');
   page = await app.page(SIZES.phone);
-}, 180_000);
+});
 afterAll(() => app.close());
 
 const jobs = () => app.client.get<Job[]>('/jobs');
@@ -56,7 +56,7 @@ test('from the outing: a film, the same upright, and a report; each saved and me
   await tap('This outing: name, day, remove');
   await tap('Film, report, timeline …');
   await tap('Report, as a page');
-  await until(jobs, (list) => list.length === 3 && list.every((j) => j.state === 'done'), 120_000);
+  await until(jobs, (list) => list.length === 3 && list.every((j) => j.state === 'done'));
   for (const [name, width, height] of [
     ['Saltmark survey.mp4', 1280, 720],
     // The shorter side of what is cut out is below 720 lines, and nothing is enlarged by itself.
@@ -70,7 +70,7 @@ test('from the outing: a film, the same upright, and a report; each saved and me
   const report = readFileSync(await saved(() => page.getByRole('link', { name: /report\.html$/ }).tap()), 'utf8');
   expect(report).toContain('channel_east_03.mp4');
   expect(report.match(/<article>/g)).toHaveLength(2);
-}, 180_000);
+});
 
 test('what a finished file is: its frames and its check sum', async () => {
   await page.getByRole('button', { name: 'What Saltmark survey.mp4 is' }).tap();
@@ -108,8 +108,8 @@ test('paused by a tap, put into another order with the keyboard, and on again', 
       .map((j) => j.file!.name);
   await until(waiting, (names) => names.join() === 'second.mp4,first.mp4');
   await page.getByRole('button', { name: 'Go on' }).tap();
-  await until(jobs, (list) => list.every((j) => j.state === 'done'), 60_000);
-}, 90_000);
+  await until(jobs, (list) => list.every((j) => j.state === 'done'));
+});
 
 test('settings of one’s own, the size that is expected, and a name by a pattern', async () => {
   await page.goto(`${app.running.address}/clip/${clips.boat_shed_01.id}`);
@@ -142,12 +142,12 @@ test('in two forms at once: as the settings say, and as some that were kept', as
   await sheet.getByText(/, and 1 more$/).waitFor();
   await sheet.getByRole('button', { name: 'Export 2 files' }).tap();
   await page.getByRole('heading', { name: '2 to be made' }).waitFor();
-  const list = await until(jobs, (all) => all.length === before + 2 && all.every((j) => j.state === 'done'), 90_000);
+  const list = await until(jobs, (all) => all.length === before + 2 && all.every((j) => j.state === 'done'));
   const names = list.map((j) => j.file!.name);
   expect(names).toEqual(expect.arrayContaining(['boat_shed_01 wide.mp4', 'Saltmark survey boat_shed_01 720.mp4']));
   await page.goBack();
   await settled(page);
-}, 120_000);
+});
 
 test('the frame on the screen as a picture of the file’s size', async () => {
   await tap('More');

@@ -7,7 +7,7 @@ let clipId: string;
 beforeAll(async () => {
   app = await openTestApp();
   clipId = (await app.clips('paddle_out_07')).paddle_out_07.id;
-}, 120_000);
+});
 afterAll(() => app.close());
 
 const hint = (page: Page, name: string) => page.getByTestId(`hint-${name}`);

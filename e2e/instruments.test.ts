@@ -10,7 +10,7 @@ let clip: Clip;
 beforeAll(async () => {
   app = await openTestApp();
   clip = (await app.clips('paddle_out_07')).paddle_out_07;
-}, 120_000);
+});
 afterAll(() => app.close());
 
 const flat = PROFILES.find((p) => p.name === 'Action camera flat');
@@ -56,7 +56,7 @@ describe.each(Object.keys(SIZES) as (keyof typeof SIZES)[])('at the size of a %s
       await pull(page, 'Shadows on the waveform', 0);
       expect(Math.abs(await valueOf(page, 'Shadows on the waveform'))).toBeLessThanOrEqual(0.5);
       await close(page);
-    }, 60_000);
+    });
 
     test('a mark on the pad stands where it was dropped, within 1 % of the radius', async () => {
       const page = await open(size, grade('bands'));
@@ -82,7 +82,7 @@ describe.each(Object.keys(SIZES) as (keyof typeof SIZES)[])('at the size of a %s
       expect(off).toBeLessThan(1);
       expect((await keptSteps(app.client, clip.id)).find((s) => s.id === 'moved')!.params.midtonesCb).not.toBe(0);
       await close(page);
-    }, 60_000);
+    });
   });
 });
 
@@ -90,7 +90,7 @@ describe('on a phone', () => {
   let page: Page;
   beforeAll(async () => {
     page = await open('phone', [...BEFORE, newStep('range', 'moved'), newStep('hues', 'hues')]);
-  }, 60_000);
+  });
 
   test('a channel’s top, grabbed in its own trace, makes a channels step and stands where it was let go', async () => {
     await page.getByRole('button', { name: /show the next view/ }).tap();
@@ -182,7 +182,7 @@ describe('on a wide screen', () => {
   let page: Page;
   beforeAll(async () => {
     page = await open('wide', [...BEFORE, newStep('bands', 'moved'), newStep('saturation', 'saturation')]);
-  }, 60_000);
+  });
   const params = async (id: string) => {
     await settled(page);
     return (await keptSteps(app.client, clip.id)).find((s) => s.id === id)!.params as Record<string, number>;

@@ -18,7 +18,7 @@ beforeAll(async () => {
   app = await openTestApp();
   ({ channel_east_03: drone } = await app.clips('channel_east_03'));
   page = await app.page(SIZES.phone);
-}, 180_000);
+});
 afterAll(() => app.close());
 
 /** Drops files onto the page, as a file manager does. */
@@ -54,7 +54,6 @@ test('clips that are dropped onto the page are told apart, named and come in; wh
   const clip = await until(
     async () => (await app.client.clips(drone.outingId)).find((c) => c.name === 'kite 1 ½.mp4'),
     (c) => c !== undefined,
-    30_000,
   );
   expect(clip!.facts).toMatchObject({ width: 320, height: 180, frames: 10 });
   await page.getByRole('heading', { name: 'Kite camera' }).waitFor();
@@ -79,7 +78,6 @@ test('a folder of this device: two cameras, one of them with chapters, which com
   const clips = await until(
     () => app.client.clips(drone.outingId),
     (list) => ['KY010003.mp4', 'pier.mov'].every((name) => list.some((c) => c.name === name)),
-    30_000,
   );
   const joined = clips.find((c) => c.name === 'KY010003.mp4')!;
   expect(frameSums(join(app.data, 'originals', joined.hash))).toEqual(chapters.flatMap((path) => frameSums(path)));

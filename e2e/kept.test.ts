@@ -13,7 +13,7 @@ beforeAll(async () => {
   app = await openTestApp();
   clips = await app.clips('boat_shed_01', 'paddle_out_07');
   page = await app.page(SIZES.phone);
-}, 180_000);
+});
 afterAll(() => app.close());
 
 const exposed = (exposure: number) => [newStep('range', 'range', { exposure })];

@@ -12,7 +12,7 @@ beforeAll(async () => {
   app = await openTestApp();
   clip = (await app.clips('boat_shed_01')).boat_shed_01;
   page = await app.page(SIZES.wide);
-}, 120_000);
+});
 afterAll(() => app.close());
 
 /** What has the focus, as it is called. */
@@ -90,7 +90,7 @@ test('by keyboard alone: from the start page to a finished export', async () => 
   );
   await page.getByRole('link', { name: /^Save boat_shed_01/ }).waitFor();
   await tabTo(/^Save boat_shed_01/);
-}, 120_000);
+});
 
 test('shortcuts of the bench do what the list under ? says; typed text and open sheets have the keys to themselves', async () => {
   await page.goto(`${app.running.address}/clip/${clip.id}`);

@@ -23,7 +23,7 @@ beforeAll(async () => {
   app = await openTestApp();
   clip = (await app.clips('boat_shed_01')).boat_shed_01;
   page = await app.page(SIZES.phone);
-}, 120_000);
+});
 afterAll(() => app.close());
 
 async function open(steps: Step[]): Promise<void> {

@@ -21,7 +21,7 @@ beforeAll(async () => {
   page = await app.page(SIZES.phone);
   await page.goto(`${app.running.address}/clip/${id}`);
   await settled(page);
-}, 120_000);
+});
 afterAll(() => app.close());
 
 const folder = workFolder();

@@ -12,7 +12,7 @@ beforeAll(async () => {
   app = await openTestApp();
   clips = await app.clips('boat_shed_01', 'paddle_out_07', 'mooring_block_02');
   page = await app.page(SIZES.phone);
-}, 180_000);
+});
 afterAll(() => app.close());
 
 const sheet = () => page.getByRole('dialog', { name: 'Match to another clip' });
@@ -44,7 +44,7 @@ test('a clip is matched to another one by ordinary steps; both stand side by sid
   await settled(page);
   const before = await halves();
   await matchTo(other);
-  await sheet().waitFor({ state: 'detached', timeout: 60_000 });
+  await sheet().waitFor({ state: 'detached' });
   await settled(page);
   const first = await until(
     () => matched(clip),
@@ -60,7 +60,7 @@ test('a clip is matched to another one by ordinary steps; both stand side by sid
   await until(halves, ([a, b]) => a > 0 && b > 0 && a !== before[0]);
   // Matched again, to the same: in place of the first steps, not behind them.
   await matchTo(other);
-  await sheet().waitFor({ state: 'detached', timeout: 60_000 });
+  await sheet().waitFor({ state: 'detached' });
   await settled(page);
   const second = await until(
     () => matched(clip),
@@ -75,7 +75,7 @@ test('a clip is matched to another one by ordinary steps; both stand side by sid
   );
   // This clip's half has changed with its steps, the other clip's has not.
   await until(halves, ([a, b]) => a === under && b !== own);
-}, 180_000);
+});
 
 test('clips that show different things are left alone, and why is said', async () => {
   const { paddle_out_07: clip, mooring_block_02: dive } = clips;
@@ -83,6 +83,6 @@ test('clips that show different things are left alone, and why is said', async (
   await page.goto(`${app.running.address}/clip/${clip.id}`);
   await settled(page);
   await matchTo(dive);
-  await sheet().getByText('No step was added').waitFor({ timeout: 60_000 });
+  await sheet().getByText('No step was added').waitFor();
   expect(await keptSteps(app.client, clip.id)).toEqual([]);
-}, 90_000);
+});

@@ -12,7 +12,7 @@ let clip: Clip;
 beforeAll(async () => {
   app = await openTestApp();
   clip = (await app.clips('boat_shed_01', 'mooring_block_02')).boat_shed_01;
-}, 120_000);
+});
 afterAll(() => app.close());
 
 interface Opened {

@@ -8,7 +8,7 @@ let clip: Clip;
 beforeAll(async () => {
   app = await openTestApp();
   clip = (await app.clips('boat_shed_01')).boat_shed_01;
-}, 120_000);
+});
 afterAll(() => app.close());
 
 const button = (page: Page, name: string | RegExp) =>

@@ -8,7 +8,7 @@ let app: TestApp;
 let running: Running | undefined;
 beforeAll(async () => {
   app = await openTestApp();
-}, 60_000);
+});
 afterAll(async () => {
   await running?.close();
   await app.close();

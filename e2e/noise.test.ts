@@ -17,7 +17,7 @@ let clip: Clip;
 beforeAll(async () => {
   app = await openTestApp();
   ({ channel_east_03: clip } = await app.clips('channel_east_03'));
-}, 180_000);
+});
 afterAll(() => app.close());
 
 /** How much green differs from pixel to pixel, and from the mean of both its sides: nearly all of it noise. */
@@ -122,7 +122,7 @@ test('by touch: added, seen pixel by pixel, held against the file, and the same 
     (split) => alike(split, asRecorded, 0, 0.45) && alike(split, reduced, 0.55, 1) && !alike(split, reduced, 0, 0.45),
   );
   await page.context().close();
-}, 120_000);
+});
 
 /** A clip of its own, of the demo's shed in dim light: noise from pixel to pixel and from frame to frame. */
 async function grainy(): Promise<Clip> {
@@ -139,7 +139,6 @@ async function grainy(): Promise<Clip> {
   const list = await until(
     () => app.client.clips(clip.outingId),
     (seen) => seen.some((c) => c.name.startsWith('dim_shed') && c.proxy === 'ready'),
-    60_000,
   );
   return list.find((c) => c.name.startsWith('dim_shed'))!;
 }
@@ -181,4 +180,4 @@ test('noise that is plainly seen: a first pass offers to take it out, its price 
   expect(255 * (params.colour as number)).toBeCloseTo(3 * colour, 0);
   expect(light).toBeGreaterThan(2);
   await page.context().close();
-}, 120_000);
+});

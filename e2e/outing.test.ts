@@ -16,7 +16,7 @@ beforeAll(async () => {
   const { boat_shed_01: model } = await app.clips('boat_shed_01');
   outing = await manyClips(app, model, COUNT);
   page = await app.page(SIZES.phone);
-}, 180_000);
+});
 afterAll(() => app.close());
 
 const tiles = (on: Page) => on.locator('[data-index] a[href^="/clip/"]');

@@ -24,7 +24,7 @@ beforeAll(async () => {
   await drawnBy(page, 'gpu');
   await page.goto(`${app.running.address}/clip/${clip.id}`);
   await settled(page);
-}, 180_000);
+});
 afterAll(() => app.close());
 
 // What is asked of the decoder is none of the backends'.
@@ -41,5 +41,4 @@ test.each(KINDS.map(({ kind }, i) => [kind, PLACES[i % PLACES.length], PLACES[(i
       expect(await shareOffCpu(app, page, clip, 2)).toBeLessThan(0.01);
     }
   },
-  60_000,
 );

@@ -16,7 +16,7 @@ beforeAll(async () => {
   page = await app.page(SIZES.phone);
   await page.goto(`${app.running.address}/clip/${clip.id}`);
   await settled(page);
-}, 120_000);
+});
 afterAll(() => app.close());
 
 const button = (name: string | RegExp) => page.getByRole('button', { name, exact: typeof name === 'string' });
@@ -127,7 +127,7 @@ test('it plays at a quarter, half and twice the speed, and stops at out where it
   await button('Close').click();
   await button('Play').click();
   // Without a loop it stops by itself at out.
-  await until(frame, (f) => f === 45, 15_000);
+  await until(frame, (f) => f === 45);
   await button('Play').waitFor();
   await settled(page);
   await app.client.ask('PATCH', `/clips/${clip.id}`, { outFrame: clip.facts.frames - 1 });

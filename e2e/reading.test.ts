@@ -12,7 +12,7 @@ beforeAll(async () => {
   app = await openTestApp();
   shed = (await app.clips('boat_shed_01')).boat_shed_01;
   page = await app.page(SIZES.phone);
-}, 120_000);
+});
 afterAll(() => app.close());
 
 test('another explanation can be had once it is worked out, and the first one again', async () => {
@@ -111,7 +111,7 @@ test('the hold check measures the whole clip, shows where it does not hold, and 
     await page.getByRole('button', { name: 'Compare and check' }).tap();
     await page.getByRole('button', { name: /Hold check/ }).tap();
     await page.getByRole('button', { name: /Measure/ }).tap();
-    await page.getByRole('button', { name: 'Measure again' }).waitFor({ timeout: 60_000 });
+    await page.getByRole('button', { name: 'Measure again' }).waitFor();
   };
   await check();
   const trouble = page

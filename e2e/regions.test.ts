@@ -25,7 +25,7 @@ beforeAll(async () => {
   app = await openTestApp();
   clips = await app.clips('channel_east_03', 'mooring_block_02');
   page = await app.page(SIZES.phone);
-}, 180_000);
+});
 afterAll(() => app.close());
 
 const drone = (): Clip => clips.channel_east_03;
@@ -307,7 +307,7 @@ test('specks and holes go by one ruler, as the CPU backend says, and readings of
     .getByText(/^In the region: /)
     .waitFor();
   await own.context().close();
-}, 60_000);
+});
 
 test('a low sun is painted: a soft ellipse of the bright is warmer, the land as it was, the edge darker', async () => {
   const own = await app.page(SIZES.wide);

@@ -24,7 +24,7 @@ beforeAll(async () => {
   await page.goto(`${app.running.address}/clip/${clip.id}`);
   await settled(page);
   await bringRenderers(page);
-}, 180_000);
+});
 afterAll(() => app.close());
 
 const SHARP: Step[] = [
@@ -132,7 +132,6 @@ test.each(Object.entries(GRADES))(
       expect([name, share < (LOOKS[name].moving ? 0.01 : 0.002)]).toEqual([name, true]);
     });
   },
-  120_000,
 );
 
 test('what the CPU keeps of steps that stay never shows: change after change it draws what it draws afresh', async () => {
@@ -185,4 +184,4 @@ test('what the CPU keeps of steps that stay never shows: change after change it 
     },
   );
   expect(off).toEqual(grades.map(() => 0));
-}, 180_000);
+});

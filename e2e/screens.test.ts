@@ -90,7 +90,7 @@ test('several clips are chosen and exported together; one is stopped, exported a
   await page.getByRole('button', { name: 'Remove mooring_block_02.mkv' }).tap();
   await page.getByText('mooring_block_02.mkv', { exact: true }).waitFor({ state: 'detached' });
   expect((await jobs()).filter((j) => j.kind === 'export')).toHaveLength(1);
-}, 90_000);
+});
 
 test('a clip is opened before its proxy is made, and plays once it is', async () => {
   const { outing } = await app.client.post<{ outing: Outing }>('/demo', { load: false });
@@ -115,7 +115,7 @@ test('a clip is opened before its proxy is made, and plays once it is', async ()
   await settled(page);
   const { rgb } = await screenPicture(page);
   expect(rgb.reduce((sum, v) => sum + v, 0) / rgb.length).toBeGreaterThan(40);
-}, 60_000);
+});
 
 test('what the file is, and what matters of it, is told on the bench', async () => {
   const { boat_shed_01: clip } = await app.clips('boat_shed_01');

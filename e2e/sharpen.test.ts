@@ -14,7 +14,7 @@ let clip: Clip;
 beforeAll(async () => {
   app = await openTestApp();
   ({ mooring_block_02: clip } = await app.clips('mooring_block_02'));
-}, 180_000);
+});
 afterAll(() => app.close());
 
 const sharpen = (id: string, px: number, amount: number): Step => newStep('sharpen', id, { amount, radius: px / 1920 });
@@ -62,7 +62,6 @@ test.each(Object.entries(GRADES))(
     console.log(`sharpened: GPU more than 1 from CPU at ${(100 * share).toFixed(4)} % of values`);
     await page.context().close();
   },
-  90_000,
 );
 
 test('by touch: added, too fine for the whole picture and said so, seen pixel by pixel, and the same in the export', async () => {
@@ -122,7 +121,7 @@ test('by touch: added, too fine for the whole picture and said so, seen pixel by
   console.log(`export: luma more than 2 from the CPU at ${((100 * off) / exported.y.length).toFixed(4)} % of pixels`);
   expect(off / exported.y.length).toBeLessThan(0.001);
   await page.context().close();
-}, 120_000);
+});
 
 test('what a region leaves out is hatched through all passes', async () => {
   const page = await app.page(SIZES.phone);
@@ -143,7 +142,7 @@ test('what a region leaves out is hatched through all passes', async () => {
     (hatched) => [0.03, 0.9].every((x) => changed(hatched, x, 0.06)),
   );
   await page.context().close();
-}, 60_000);
+});
 
 test('a split leaves the sharpened half as it was, and shows the other as recorded', async () => {
   const page = await app.page(SIZES.phone);
@@ -176,4 +175,4 @@ test('a split leaves the sharpened half as it was, and shows the other as record
     (split) => off(split, 0, 0.45, recorded.rgb, 255) < 1.5 && off(split, 0.55, 1, graded.rgb, 1) === 0,
   );
   await page.context().close();
-}, 60_000);
+});

@@ -34,7 +34,7 @@ beforeAll(async () => {
   page = await app.page(SIZES.phone);
   await page.goto(`${app.running.address}/clip/${clips.boat_shed_01.id}`);
   await settled(page);
-}, 180_000);
+});
 afterAll(() => app.close());
 
 const more = (): Promise<void> => page.getByRole('button', { name: 'More', exact: true }).tap();

@@ -13,7 +13,7 @@ let clip: Clip;
 beforeAll(async () => {
   app = await openTestApp();
   ({ paddle_out_07: clip } = await app.clips('paddle_out_07', 'boat_shed_01', 'mooring_block_02'));
-}, 180_000);
+});
 afterAll(() => app.close());
 
 test('sixty frames a second are slowed to the outing’s thirty in a tap: seen on the tile and in the export, and undone', async () => {
@@ -34,7 +34,6 @@ test('sixty frames a second are slowed to the outing’s thirty in a tap: seen o
   await until(
     () => app.client.get<Job[]>('/jobs'),
     (jobs) => jobs.find((j) => j.id === job.id)!.state === 'done',
-    60_000,
   );
   const [file] = readdirSync(join(app.data, 'exports'));
   const { facts } = await probe(join(app.data, 'exports', file));
@@ -87,7 +86,7 @@ test('a first pass on each of several clips: what it finds is taken as one thing
   const asked = page.getByRole('radiogroup', { name: `Where was it filmed? ${camera.name}` });
   await asked.getByRole('radio', { name: 'Clear air' }).tap();
   await page.getByRole('button', { name: 'Read 3 clips' }).tap();
-  await page.getByText(/^3 of 3 read: \d clips? to mend, \d good as they are\.$/).waitFor({ timeout: 60_000 });
+  await page.getByText(/^3 of 3 read: \d clips? to mend, \d good as they are\.$/).waitFor();
   await page.getByText(/^To mend: .*1 like water/).waitFor();
   expect((await app.client.get<{ camera: Camera }>(`/clips/${clip.id}`)).camera.setting).toBe('air');
   await page.getByRole('button', { name: /^Take them: \d clips?$/ }).tap();
@@ -99,4 +98,4 @@ test('a first pass on each of several clips: what it finds is taken as one thing
   await page.getByRole('button', { name: 'Undo', exact: true }).last().tap();
   await until(working, (names) => names.length === 0);
   await page.context().close();
-}, 120_000);
+});

@@ -48,7 +48,7 @@ export async function openTestApp(config: Partial<Config> = {}): Promise<TestApp
         if (localStorage.getItem('inkavo-hints') === null) localStorage.setItem('inkavo-hints', seen);
       }, HINTS_SEEN);
       const page = await context.newPage();
-      page.setDefaultTimeout(45_000);
+      page.setDefaultTimeout(120_000);
       if (!errorsFail) return page;
       page.on('pageerror', (error) => errors.push(error.message));
       page.on(
@@ -68,7 +68,7 @@ export async function openTestApp(config: Partial<Config> = {}): Promise<TestApp
       const list = await until(
         look,
         (seen) => names.every((n) => seen.some((c) => c.name.includes(n) && c.proxy === 'ready')),
-        90_000,
+        180_000,
       );
       keepProxies(
         data,

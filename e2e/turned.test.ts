@@ -16,7 +16,7 @@ beforeAll(async () => {
   page = await app.page(SIDEWAYS);
   await page.goto(`${app.running.address}/clip/${clip.id}`);
   await settled(page);
-}, 120_000);
+});
 afterAll(() => app.close());
 
 const inSight = async (locator: Locator): Promise<boolean> => {

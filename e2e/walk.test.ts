@@ -10,7 +10,7 @@ beforeAll(async () => {
   // The clip is on the card and brought in beforehand: the walk begins where a person first sees it.
   await app.clips('paddle_out_07');
   page = await app.page(SIZES.phone, 2);
-}, 120_000);
+});
 afterAll(() => app.close());
 
 /**
@@ -60,4 +60,4 @@ test('from a flat clip to a good one in at most twelve actions', async () => {
   );
   expect(actions).toBeLessThanOrEqual(12);
   expect(after).toBeLessThan(before / 2);
-}, 90_000);
+});

@@ -23,7 +23,7 @@ beforeAll(async () => {
   page = await app.page(SIZES.phone);
   await page.goto(`${app.running.address}/clip/${clips.mooring_block_02.id}`);
   await settled(page);
-}, 180_000);
+});
 afterAll(() => app.close());
 
 const dive = () => clips.mooring_block_02.id;
@@ -167,7 +167,7 @@ test('a dive log from the card makes the depth follow it; a damaged one is refus
   await page.getByRole('button', { name: /From the card: mooring_block_02.uddf/ }).tap();
   await page.getByText(/211 samples, 7:00 long/).waitFor();
   await page.getByRole('button', { name: /Find by the clip’s colour|Find by the clip's colour/ }).tap();
-  await page.getByText(/Red falls as the log goes deeper: \d+\s% agreement at 1:3\d/).waitFor({ timeout: 30_000 });
+  await page.getByText(/Red falls as the log goes deeper: \d+\s% agreement at 1:3\d/).waitFor();
   await close();
   await settled(page);
   const depth = (await stepOf(dive(), 'water')).params.depth as Keyframed;
@@ -185,7 +185,7 @@ test('a dive log from the card makes the depth follow it; a damaged one is refus
 test('the water is found at the depths of the log: its type, with the slate neutral all the way down', async () => {
   await page.getByRole('button', { name: /^Dive log/ }).tap();
   await page.getByRole('button', { name: 'Find the water at these depths' }).tap();
-  await page.getByText(/as in water of this type, .* by the dive log/).waitFor({ timeout: 30_000 });
+  await page.getByText(/as in water of this type, .* by the dive log/).waitFor();
   await close();
   await settled(page);
   expect(isGrey(await meanAt(...SLATE))).toBe(true);
@@ -300,14 +300,10 @@ test('haze is found in the frame, taken off the distance, and the export shows w
   await page.goto(`${app.running.address}/clip/${id}`);
   await settled(page);
   await page.getByRole('button', { name: /First pass/ }).tap();
-  await page
-    .getByRole('checkbox', { name: /^Convert: Drone log, 10\sbit, \d+\s% sure\. Dark at/ })
-    .waitFor({ timeout: 30_000 });
+  await page.getByRole('checkbox', { name: /^Convert: Drone log, 10\sbit, \d+\s% sure\. Dark at/ }).waitFor();
   // By itself it may be taken for clear air; who was there says haze, and it is remembered.
   await page.getByRole('radio', { name: 'Haze', exact: true }).tap();
-  await page
-    .getByRole('checkbox', { name: /^Haze: Haze is \d+\s% of the light on average/ })
-    .waitFor({ timeout: 30_000 });
+  await page.getByRole('checkbox', { name: /^Haze: Haze is \d+\s% of the light on average/ }).waitFor();
   await page.getByRole('checkbox', { name: /^Convert: Drone log, 10\sbit, \d+\s% sure\. Dark at/ }).waitFor();
   await page.getByRole('button', { name: /Take these/ }).tap();
   await settled(page);
@@ -324,7 +320,6 @@ test('haze is found in the frame, taken off the distance, and the export shows w
   const done = await until(
     async () => (await app.client.get<Job[]>('/jobs')).find((j) => j.id === job.id)!,
     (j) => j.state === 'done' || j.state === 'failed',
-    120_000,
   );
   expect(done.state).toBe('done');
   const file = join(workFolder(), 'haze.mkv');

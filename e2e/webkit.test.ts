@@ -6,8 +6,6 @@ import { until } from '@inkavo/server/testServer';
 import { keptSteps, openTestApp, type TestApp } from './testApp';
 import { buttonNamed, byTestId, drag, openWebKit, type WebKit } from './webkit';
 
-jest.setTimeout(180_000);
-
 /** The engine that every browser of some tablets runs on. Most of it is like the other; what was not is held here. */
 let app: TestApp;
 let browser: WebKit;
@@ -48,7 +46,6 @@ const settled = (): Promise<unknown> =>
         const kept = document.querySelector('[data-testid=keep-state]')?.textContent;
         return /kept/.test(kept) && !held && cells !== 'coming' && ['65', '0'].includes(table) && measured === table;`),
     Boolean,
-    60_000,
   );
 
 /** Makes `cellsOf` for the page: a picture averaged over 24 × 14 cells, R′G′B′ in turn. */
@@ -106,7 +103,6 @@ test('the picture has the same colours while it plays', async () => {
   await until(
     () => inPage<number>("document.querySelector('[aria-label=Play]')?.click(); return seen.size;"),
     (n) => n > 8,
-    120_000,
   );
   await (await buttonNamed(driver, 'Pause')).click();
   await settled();
@@ -165,7 +161,6 @@ test('a file of the device is brought in', async () => {
   const clips = await until(
     () => app.client.clips(clip.outingId),
     (list) => list.some((c) => c.name === 'pocket.mp4'),
-    60_000,
   );
   expect(clips.find((c) => c.name === 'pocket.mp4')!.facts).toMatchObject({ width: 640, height: 360, frames: 25 });
   expect(await errors()).toEqual([]);

@@ -7,8 +7,6 @@ import { clipFrames } from './reading/clipFrames';
 import { pictureBytes } from '@inkavo/core/program/cpu/planar';
 import { frameSums, make, sourceOf, TAGS_709, workFolder } from './testClips';
 
-jest.setTimeout(90_000);
-
 const folder = workFolder();
 const file = (name: string): string => join(folder, name);
 const [WIDTH, HEIGHT, FRAMES] = [320, 240, 30];

@@ -4,8 +4,6 @@ import { joinChapters } from './codec/join';
 import { decodeFrame } from './frames/rest';
 import { sourceOf, workFolder } from './testClips';
 
-jest.setTimeout(60_000);
-
 const folder = workFolder();
 const [WIDTH, FRAMES] = [320, 60];
 /** Frame n has luma 30 + 3 n all over; a tone beside it, which begins and ends where its packets do. */

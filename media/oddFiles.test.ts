@@ -8,8 +8,6 @@ import { makeProxy } from './frames/proxy';
 import { decodeFrame, restFrame } from './frames/rest';
 import { make, sourceOf, turn, workFolder } from './testClips';
 
-jest.setTimeout(90_000);
-
 const folder = workFolder();
 const file = (name: string): string => join(folder, name);
 

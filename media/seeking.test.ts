@@ -5,8 +5,6 @@ import { decodeFrame } from './frames/rest';
 import { lumaFrames } from './reading/lumaFrames';
 import { make, sourceOf, workFolder } from './testClips';
 
-jest.setTimeout(120_000);
-
 const folder = workFolder();
 const [WIDTH, HEIGHT, FRAMES, RATE] = [320, 180, 60, 25];
 /** Frame n has luma 30 + 3 n all over. */

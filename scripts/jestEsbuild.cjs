@@ -8,6 +8,8 @@ module.exports = {
       loader,
       format: 'cjs',
       target: 'node20',
+      // Jest has no loader for it: required when it is reached.
+      supported: { 'dynamic-import': false },
       sourcemap: true,
       sourcefile: filename,
     });

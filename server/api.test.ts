@@ -22,7 +22,7 @@ beforeAll(async () => {
   await client.post(`/outings/${outing.id}/import`, { clips: [{ paths: ['DCIM/TEST_CAMERA/short.mp4'] }] });
   const look = async () => await client.clips(outing.id);
   [clip] = await until(look, (c) => c.length === 1 && c[0].proxy === 'ready');
-}, 60_000);
+});
 afterAll(() => running.close());
 
 interface Description {
@@ -102,7 +102,7 @@ test('every described route answers what is wrong as a problem, never with a 500
   expect(asked).toBe(operations.length * HOSTILE.length);
   // It is still there, and so is what was in it.
   expect((await client.get<{ clip: Clip }>(`/clips/${clip.id}`)).clip.id).toBe(clip.id);
-}, 120_000);
+});
 
 test.each([
   ['a body that is no JSON', 'POST', '/outings', '{"name":', 400],

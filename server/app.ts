@@ -54,8 +54,6 @@ import { Thumbs } from './thumbs';
 export interface Running {
   address: string;
   parts: Parts;
-  /** What the server's routes are (OpenAPI 3.1). */
-  description: object;
   close(): Promise<void>;
 }
 
@@ -76,13 +74,12 @@ export async function startServer(config: Config): Promise<Running> {
     );
     library.sweep();
     const { parts, closeParts } = await makeParts(config, library);
-    const { application, description } = makeApplication(parts);
+    const application = makeApplication(parts);
     begin(application);
     await parts.sharing.start(application);
     return {
       address: addressOf(server, config.host),
       parts,
-      description,
       async close() {
         parts.events.close();
         await parts.sharing.close();
@@ -183,7 +180,7 @@ function addressOf(server: Server, host: string): string {
   return `http://${host.includes(':') ? `[${host}]` : host}:${port}`;
 }
 
-function makeApplication(parts: Parts): { application: express.Express; description: object } {
+function makeApplication(parts: Parts): express.Express {
   const { config, events, disk } = parts;
   const api = new Api(config.strict ?? false);
   outingRoutes(api, parts);
@@ -200,7 +197,8 @@ function makeApplication(parts: Parts): { application: express.Express; descript
   removedRoutes(api, parts);
   demoRoutes(api, parts);
   sharingRoutes(api, parts);
-  const description = api.describe();
+  // Made when somebody asks for it: it takes longer than the rest of a start.
+  let description: object | undefined;
 
   const app = express();
   app.disable('x-powered-by');
@@ -215,7 +213,10 @@ function makeApplication(parts: Parts): { application: express.Express; descript
   app.use(compression({ filter: (req, res) => whole(req) && compression.filter(req, res) }));
   app.use('/api', uploadRoutes(parts));
   app.get('/api/events', events.handle);
-  app.get('/api/openapi.json', (_req, res) => void res.json(description));
+  app.get('/api/openapi.json', (_req, res) => {
+    description ??= api.describe();
+    res.json(description);
+  });
   app.use('/api', express.json({ limit: '4mb' }), limitDepth, api.router);
   app.use('/api', () => {
     throw new HttpError(404, 'not-found', 'There is nothing at this address.');
@@ -226,7 +227,7 @@ function makeApplication(parts: Parts): { application: express.Express; descript
     next(error);
   });
   app.use(answerErrors);
-  return { application: app, description };
+  return app;
 }
 
 /** Headers that keep foreign pages and code out. `secure`: browsers take the address for a secure one. */

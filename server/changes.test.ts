@@ -25,7 +25,7 @@ beforeAll(async () => {
   });
   const look = async () => await client.clips(outing.id);
   [clip] = await until(look, (c) => c.length === 2);
-}, 60_000);
+});
 afterAll(() => running.close());
 
 const now = async (): Promise<StepLists> => {

@@ -6,7 +6,6 @@ import type { Problem } from '@inkavo/core/model/problem';
 import type { Source } from '@inkavo/core/model/source';
 import { makeCard, spawnServer, tempFolder, until, type ServerProcess } from './testServer';
 
-jest.setTimeout(120_000);
 const [card, data, folder] = [makeCard(), tempFolder(), tempFolder()];
 let server: ServerProcess;
 let outing: Outing;

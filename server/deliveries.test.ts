@@ -13,8 +13,6 @@ import { startServer, type Running } from './app';
 import { Client, tempFolder, until } from './testServer';
 
 const [card, data] = [tempFolder(), tempFolder()];
-jest.setTimeout(120_000);
-
 let running: Running;
 let client: Client;
 let outing: Outing;
@@ -36,7 +34,7 @@ beforeAll(async () => {
     () => client.clips(outing.id),
     (c) => c.length === 2 && c.every((clip) => clip.proxy === 'ready'),
   );
-}, 120_000);
+});
 afterAll(() => running.close());
 
 const jobs = () => client.get<Job[]>('/jobs');
@@ -187,7 +185,7 @@ test('a film of the clips in order, upright too', async () => {
   const other = await client.post<Outing>('/outings', { name: 'Other', date: '2031-06-15' });
   const refused = await client.ask('POST', '/films', { ...request, outingId: other.id, delivery: { codec: 'h264' } });
   expect(refused).toMatchObject({ status: 400, body: { detail: expect.stringMatching(/belongs to another outing/) } });
-}, 120_000);
+});
 
 test('documents: a report, and a timeline in the order that is wanted', async () => {
   const clipIds = [clips[1].id, clips[0].id];
@@ -206,7 +204,7 @@ test('documents: a report, and a timeline in the order that is wanted', async ()
   expect(readFileSync(exported(done), 'utf8')).toContain('Helmet camera');
   const empty = await client.post<Outing>('/outings', { name: 'Empty', date: '2031-06-15' });
   expect((await client.ask('POST', '/documents', { outingId: empty.id, form: 'report.pdf' })).status).toBe(400);
-}, 120_000);
+});
 
 test('a clip that is removed while its document waits: said as what it is', async () => {
   await client.ask('PUT', '/queue', { paused: true });

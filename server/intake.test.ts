@@ -10,8 +10,6 @@ import { Client, tempFolder, until } from './testServer';
 
 const [card, data] = [tempFolder(), tempFolder()];
 const mounts = join(tempFolder(), 'mounts');
-jest.setTimeout(90_000);
-
 let running: Running;
 let client: Client;
 
@@ -31,7 +29,7 @@ beforeAll(async () => {
   writeFileSync(mounts, '');
   running = await startServer({ host: '127.0.0.1', port: 0, data, card, mounts, app: undefined, strict: true });
   client = new Client(running.address);
-}, 60_000);
+});
 afterAll(() => running.close());
 
 const newOuting = (): Promise<Outing> => client.post<Outing>('/outings', { name: 'Day', date: '2031-06-14' });
@@ -71,7 +69,7 @@ test('chapters are joined frame by frame, as they were encoded', async () => {
   expect(cameras).toMatchObject([{ name: 'Kayak', kind: 'action' }]);
   const joined = frameSums(join(data, 'originals', clip.hash));
   expect(joined).toEqual(paths.flatMap((path) => frameSums(join(card, path))));
-}, 40_000);
+});
 
 test('chapters that do not fit are named, and nothing is brought in', async () => {
   makeChapter(join(card, 'DCIM', '100KAYAK', 'KY030003.mp4'), 2, ['-vf', 'scale=160:90']);

@@ -9,8 +9,6 @@ import { proxyName } from './config';
 import { bring, clipsOf, look, Places, type Place } from './testPlace';
 import { until } from './testServer';
 
-jest.setTimeout(90_000);
-
 const places = new Places();
 afterAll(() => places.close());
 

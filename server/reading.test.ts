@@ -48,7 +48,7 @@ beforeAll(async () => {
   await client.post(`/outings/${outing.id}/import`, { clips: [{ paths: ['DCIM/TEST_CAMERA/dull.mp4'] }] });
   const look = async () => await client.clips(outing.id);
   [clip] = await until(look, (c) => c.length === 1 && c[0].proxy === 'ready');
-}, 60_000);
+});
 afterAll(() => running.close());
 
 /** Asks and reads all lines of the answer. */
@@ -213,7 +213,7 @@ test('a clip is matched to another one: to its colours as its own steps leave th
   expect((await match(left.id)).steps).toEqual(found.steps);
   const { status } = await client.ask('POST', `/clips/${right.id}/match`, { steps: [], to: 'nobody' });
   expect(status).toBe(404);
-}, 120_000);
+});
 
 test('other clips of a camera bear witness to its profile, where they were recorded alike', async () => {
   const all = await client.clips(clip.outingId);

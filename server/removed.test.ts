@@ -18,7 +18,7 @@ beforeAll(async () => {
   make(join(folder, 'other.mp4'), 'testsrc2=size=320x180:rate=25:duration=1,hue=h=90', QUICK_H264);
   running = await startServer(config);
   client = new Client(running.address);
-}, 60_000);
+});
 afterAll(() => running.close());
 
 interface Opened {

@@ -43,7 +43,7 @@ export class Client {
 }
 
 /** Waits until a condition holds; fails with what was seen last. */
-export async function until<T>(look: () => Promise<T>, holds: (seen: T) => boolean, ms = 60_000): Promise<T> {
+export async function until<T>(look: () => Promise<T>, holds: (seen: T) => boolean, ms = 180_000): Promise<T> {
   const end = Date.now() + ms;
   for (;;) {
     const seen = await look().catch((error: Error) => error as T);

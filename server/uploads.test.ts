@@ -6,7 +6,6 @@ import { frameSums, make, QUICK_H264 } from '@inkavo/media/testClips';
 import { spawnServer, tempFolder, until, type ServerProcess } from './testServer';
 import { createUpload, sendFile } from './testUploads';
 
-jest.setTimeout(90_000);
 const [folder, data] = [tempFolder(), tempFolder()];
 let server: ServerProcess;
 

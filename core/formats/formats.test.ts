@@ -250,8 +250,6 @@ test.each([
   ['grade JSON', writeGrade(grade), readGrade],
   ['recipe JSON', writeRecipe({ format: 'inkavo-recipe', version: 1, name: 'Fuzz', steps: grade.steps }), readRecipe],
   ['CLF', writeClf(gradeToClf(grade.steps, 3, 'Fuzz')), readClf],
-] as [string, string, (text: string) => unknown][])(
-  '%s: ten thousand damaged files, no crash',
-  (_name, text, read) => fuzz(text, read),
-  120_000,
+] as [string, string, (text: string) => unknown][])('%s: ten thousand damaged files, no crash', (_name, text, read) =>
+  fuzz(text, read),
 );

@@ -111,7 +111,7 @@ test('other clips of a camera tell whether it records flat, and make a flat reco
   expect(share(flat, 'knownBeside')).toBeGreaterThanOrEqual(0.75);
   expect(off(flat, 'beside')).toBeLessThan(off(flat, 'alone'));
   for (const m of good) expect(m.beside).toBeLessThanOrEqual(m.alone + 0.5);
-}, 300_000);
+});
 
 test('other clips of a camera with the same wrong white bring a clip nearer to the truth', async () => {
   const { some, off } = await withOthers(['white'], 650_000, 12);
@@ -120,7 +120,7 @@ test('other clips of a camera with the same wrong white bring a clip nearer to t
   );
   // 16 and 24 cases of the part kept aside: 0.61 → 0.47, 0.46 → 0.43.
   expect(off(some, 'beside')).toBeLessThan(off(some, 'alone') - 0.03);
-}, 300_000);
+});
 
 test('after the conversion from a known profile, which they are taken through as well, the others do no harm', async () => {
   const { some, off } = await withOthers(['tinted'], 690_000, 10, true);
@@ -130,7 +130,7 @@ test('after the conversion from a known profile, which they are taken through as
   // 12 such cases of the developing part: 0.45 → 0.39, 20 of the part kept aside: 0.56 → 0.55.
   expect(some.length).toBeGreaterThan(2);
   expect(off(some, 'beside')).toBeLessThan(off(some, 'alone') + 0.03);
-}, 300_000);
+});
 
 test('with one pick a neutral slate is neutral wherever it lies, where no channel of it was lost', () => {
   const slates = all.filter((m) => m.slate);

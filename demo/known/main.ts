@@ -1,7 +1,7 @@
 import type { ClipClass } from '@inkavo/core/reading/estimate';
 import { CASE_KINDS, type CaseKind, type CaseRequest } from './cases';
 import { measureCase, type Measured } from './measure';
-import { ownProcess } from './ownProcess';
+import { isProgram, ownProcess } from './ownProcess';
 import { fetchPhotographs, type Part } from './photographs';
 import type { Score } from './score';
 
@@ -123,4 +123,4 @@ async function main([first, second, third, fourth]: string[]): Promise<void> {
       );
 }
 
-if (require.main === module) void main(process.argv.slice(2));
+if (isProgram('main')) void main(process.argv.slice(2));

@@ -1,14 +1,14 @@
-import { execFileSync } from 'node:child_process';
 import { join } from 'node:path';
+import { ownProcess } from './ownProcess';
 import { PAIRS, pairsText, type PairFound } from './match';
 
 /**
  * A clip is matched to another one of the same view or place, by another made-up camera, in another light: over photographs of
  * the part kept aside, where it is known what it should come to. In a process of its own, see `pans.test.ts`.
  */
-test('matched clips come near what the other camera would have recorded, and what is alike stays as it is', () => {
-  const args = ['--require', 'tsx/cjs', join(__dirname, 'match.ts'), 'aside', '61000', '6'];
-  const all = JSON.parse(execFileSync(process.execPath, args).toString()) as PairFound[];
+test('matched clips come near what the other camera would have recorded, and what is alike stays as it is', async () => {
+  const args = ['aside', '61000', '6'];
+  const all = JSON.parse(await ownProcess(join(__dirname, 'match.ts'), args)) as PairFound[];
   console.log(PAIRS.map((kind) => pairsText(kind, all)).join('\n'));
   const of = (kind: string) => all.filter((p) => p.kind === kind);
   const mean = (list: readonly PairFound[], key: 'before' | 'after') =>
@@ -18,4 +18,4 @@ test('matched clips come near what the other camera would have recorded, and wha
   expect(mean(of('place'), 'after')).toBeLessThan(0.75 * mean(of('place'), 'before'));
   for (const { before, after } of [...of('same'), ...of('place')]) expect(after).toBeLessThan(before + 0.5);
   expect(of('alike').filter((p) => p.verdict === 'alike').length).toBeGreaterThanOrEqual(4);
-}, 240_000);
+});

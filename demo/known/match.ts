@@ -18,6 +18,7 @@ import {
   PHOTOGRAPHS,
   type Part,
 } from './photographs';
+import { isProgram } from './ownProcess';
 import { random, type Random } from './random';
 
 /** What two clips have in common: the very same view, the same place from two sides, nothing; or all but the view, camera and light too. */
@@ -139,4 +140,4 @@ function main([part = 'develop', seed = '1000', count = '10', form = 'json']: st
   console.log(form === 'json' ? JSON.stringify(all) : PAIRS.map((kind) => pairsText(kind, all)).join('\n'));
 }
 
-if (require.main === module) main(process.argv.slice(2));
+if (isProgram('match')) main(process.argv.slice(2));

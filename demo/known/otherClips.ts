@@ -7,7 +7,7 @@ import { sightOf, type Sight } from '@inkavo/core/reading/recognise';
 import { asSteps } from '@inkavo/core/reading/stepsOf';
 import { CASE_KINDS, makeCase, type CaseKind } from './cases';
 import { encodedCase, reading, STRIDE, through } from './measure';
-import { ownProcess } from './ownProcess';
+import { isProgram, ownProcess } from './ownProcess';
 import { fetchPhotographs, type Part } from './photographs';
 import { score } from './score';
 
@@ -133,4 +133,4 @@ async function main([first, second, third, fourth, fifth, sixth, seventh]: strin
   }
 }
 
-if (require.main === module) void main(process.argv.slice(2));
+if (isProgram('otherClips')) void main(process.argv.slice(2));

@@ -1,16 +1,38 @@
-import { spawn } from 'node:child_process';
+import { execFile, spawn } from 'node:child_process';
+import { mkdirSync, mkdtempSync, rmSync } from 'node:fs';
+import { basename, extname, join } from 'node:path';
+import { promisify } from 'node:util';
+import { repositoryRoot } from '@inkavo/media/root';
+
+/** Whether the module of this name (its file's, without its ending) is the program that runs. */
+export const isProgram = (name: string): boolean => basename(process.argv[1] ?? '').startsWith(`${name}.`);
 
 /**
- * Runs a script of ours in a process of its own and gives what it prints; its errors are shown. Throws an Error when it ends
- * with anything but 0.
+ * Runs a script of ours in a process of its own and gives what it prints; its errors are shown. It runs bundled: modules that
+ * are compiled one by one look up each other's exports at every use, which took a fifth of the time. Throws an Error when it
+ * ends with anything but 0.
  */
 export async function ownProcess(file: string, args: readonly string[]): Promise<string> {
-  const child = spawn(process.execPath, ['--require', 'tsx/cjs', file, ...args], {
-    stdio: ['ignore', 'pipe', 'inherit'],
-  });
-  const chunks: Buffer[] = [];
-  child.stdout.on('data', (c: Buffer) => chunks.push(c));
-  const code = await new Promise((resolve) => child.on('close', resolve));
-  if (code !== 0) throw new Error(`${file} ended with ${String(code)}.`);
-  return Buffer.concat(chunks).toString();
+  const built = join(repositoryRoot(), 'dist');
+  mkdirSync(built, { recursive: true });
+  const folder = mkdtempSync(join(built, 'own-'));
+  try {
+    const outfile = join(folder, `${basename(file, extname(file))}.cjs`);
+    const asked = ['--bundle', '--platform=node', '--target=node20', '--sourcemap=inline', '--log-level=warning'];
+    await promisify(execFile)(join(repositoryRoot(), 'node_modules/.bin/esbuild'), [
+      file,
+      `--outfile=${outfile}`,
+      ...asked,
+    ]);
+    const child = spawn(process.execPath, ['--enable-source-maps', outfile, ...args], {
+      stdio: ['ignore', 'pipe', 'inherit'],
+    });
+    const chunks: Buffer[] = [];
+    child.stdout.on('data', (c: Buffer) => chunks.push(c));
+    const code = await new Promise((resolve) => child.on('close', resolve));
+    if (code !== 0) throw new Error(`${file} ended with ${String(code)}.`);
+    return Buffer.concat(chunks).toString();
+  } finally {
+    rmSync(folder, { recursive: true, force: true });
+  }
 }

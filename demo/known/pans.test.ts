@@ -1,15 +1,15 @@
-import { execFileSync } from 'node:child_process';
 import { join } from 'node:path';
+import { ownProcess } from './ownProcess';
 import type { PanFound } from './pans';
 
 /**
  * Corners are found from what moves through the picture: over photographs of the part kept aside, with lenses drawn by
  * chance. In a process of its own: a test's sandbox makes such computations many times slower.
  */
-test('corners that a lens darkened are found over photographs, and even pictures stay as they are', () => {
+test('corners that a lens darkened are found over photographs, and even pictures stay as they are', async () => {
   const [dark, even] = [8, 4];
-  const args = ['--require', 'tsx/cjs', join(__dirname, 'pans.ts'), 'aside', '900', `${dark}`, `${even}`];
-  const all = JSON.parse(execFileSync(process.execPath, args).toString()) as PanFound[];
+  const args = ['aside', '900', `${dark}`, `${even}`];
+  const all = JSON.parse(await ownProcess(join(__dirname, 'pans.ts'), args)) as PanFound[];
   const left = all.slice(0, dark).flatMap((p) => (p.left === null ? [] : [p.left]));
   left.sort((a, b) => a - b);
   const percent = (v: number): string => (100 * v).toFixed(1);
@@ -20,4 +20,4 @@ test('corners that a lens darkened are found over photographs, and even pictures
   console.log(`even pictures over photographs: changed by ${changed.map(percent).join(', ')} %`);
   // Lenses of the photographs left something in their corners: one of them may be told.
   expect(changed.filter((v) => v > 0.003).length).toBeLessThanOrEqual(1);
-}, 240_000);
+});

@@ -8,6 +8,7 @@ import {
   photographPixels,
   type Part,
 } from './photographs';
+import { isProgram } from './ownProcess';
 import { random } from './random';
 
 const [WIDTH, HEIGHT] = [288, 162];
@@ -95,7 +96,7 @@ const measured = (part: Part, seed: number, even: boolean): PanFound => {
 };
 
 /** `node --require tsx/cjs demo/known/pans.ts PART SEED DARK EVEN`: so many pans with a lens and without, as JSON. */
-if (require.main === module) {
+if (isProgram('pans')) {
   const [part, seed, dark, even] = process.argv.slice(2);
   const list = Array.from({ length: Number(dark) + Number(even) }, (_, k) =>
     measured(part as Part, Number(seed) + k, k >= Number(dark)),

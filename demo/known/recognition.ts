@@ -12,6 +12,7 @@ import { probe } from '@inkavo/media/codec';
 import { clipFrames } from '@inkavo/media/reading/clipFrames';
 import { ASKED, drawScene, recorder } from './learn/profileCases';
 import { fetchPhotographs, type Part } from './photographs';
+import { isProgram } from './ownProcess';
 import { random, type Random } from './random';
 
 const [WIDTH, HEIGHT] = [480, 270];
@@ -190,7 +191,7 @@ export async function measureUnknown(part: Part, count: number, from: number): P
   );
 }
 
-if (require.main === module)
+if (isProgram('recognition'))
   void (async () => {
     const [part, count, from] = [
       (process.argv[2] ?? 'aside') as Part,

@@ -36,8 +36,6 @@ async function clip(path: string, part: Partial<OutlineClip> = {}): Promise<Outl
   };
 }
 
-jest.setTimeout(180_000);
-
 let outline: Outline;
 beforeAll(async () => {
   make(file('a.mp4'), 'testsrc2=size=640x360:rate=30:duration=1', QUICK_H264);

@@ -3,7 +3,6 @@ import { writeOtio } from '@inkavo/core/formats/timeline/otio';
 import type { DocumentForm } from '@inkavo/core/model/document';
 import { reportHtml } from './html';
 import { cutListOf, type Outline } from './outline';
-import { contactSheetPdf, reportPdf } from './pdf';
 import { beforeAndAfter, makeReport, reportJson, version, type ReportClip } from './report';
 
 interface Making {
@@ -13,6 +12,9 @@ interface Making {
   onProgress?: (share: number) => void;
   signal?: AbortSignal;
 }
+
+/** What writes PDF takes as long to load as the rest of a server. */
+const pdf = () => import('./pdf');
 
 /** Pixels across of a contact sheet's pictures. */
 const SHEET_WIDTH = 480;
@@ -25,6 +27,7 @@ async function contactSheet(outline: Outline, { onProgress, signal }: Making): P
     onProgress?.((k + 1) / outline.clips.length);
   }
   const { name, place, date } = outline;
+  const { contactSheetPdf } = await pdf();
   return contactSheetPdf({ outing: { name, place, date }, made: new Date().toISOString(), version: version(), clips });
 }
 
@@ -35,7 +38,7 @@ export async function documentOf(form: DocumentForm, outline: Outline, making: M
     case 'report.html':
       return reportHtml(await makeReport(outline, making));
     case 'report.pdf':
-      return reportPdf(await makeReport(outline, making));
+      return (await pdf()).reportPdf(await makeReport(outline, making));
     case 'report.json':
       return reportJson(await makeReport(outline, making));
     case 'sheet.pdf':

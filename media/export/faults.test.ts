@@ -28,7 +28,7 @@ beforeAll(async () => {
     format: 'cjs',
     logLevel: 'error',
   });
-}, 60_000);
+});
 
 afterEach(() => rmSync(join(folder, 'out.mkv'), { force: true }));
 

@@ -79,8 +79,6 @@ const soundSeconds = (path: string): number => {
   return raw.length / 2 / 48000;
 };
 
-jest.setTimeout(120_000);
-
 const range = (from: number, count: number): number[] => Array.from({ length: count }, (_, i) => from + i);
 
 let a: string;

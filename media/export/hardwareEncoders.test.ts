@@ -31,7 +31,7 @@ test('hardware encoders are found by trying them; what fails, or spoils the pict
   const listed = await findHardwareEncoders();
   // What this machine has is its own affair; nothing was made up.
   expect([...listed.values()].map((e) => e.name)).not.toContain('h264_standin');
-}, 120_000);
+});
 
 test('a machine without the media library has none', async () => {
   process.env.PATH = folder;
@@ -55,7 +55,7 @@ describe('a clip through a hardware encoder', () => {
     make(clip, `testsrc2=size=640x360:rate=24:duration=2,format=yuv420p,noise=alls=12:allf=t`, encode);
     works();
     expect([...(await hardwareEncoders()).keys()]).toContain('h264');
-  }, 120_000);
+  });
   const deliver = async (
     name: string,
     delivery: object,
@@ -79,18 +79,18 @@ describe('a clip through a hardware encoder', () => {
     // Scaled too: frames are uploaded behind all other filters.
     const small = await deliver('small.mp4', { ...wanted, lines: 180 });
     expect(small.found).toMatchObject({ frames, width: 320, height: 180 });
-  }, 60_000);
+  });
 
   test('a codec that it does not encode is encoded by the CPU', async () => {
     const { found } = await deliver('other.mp4', { codec: 'h265x8', effort: 'fast' });
     expect(found).toMatchObject({ frames, codec: 'hevc' });
-  }, 60_000);
+  });
 
   test('a size that it refuses is encoded by the CPU as well', async () => {
     const { found } = await deliver('refused.mp4', { codec: 'h264', effort: 'fast' }, '640x360');
     expect(found).toMatchObject({ frames, width: 640, height: 360 });
     expect(used()).toEqual(['h264_standin']);
-  }, 60_000);
+  });
 
   test('nor does a film end where it refuses the size', async () => {
     works('640x360');
@@ -102,7 +102,7 @@ describe('a clip through a hardware encoder', () => {
     expect(made.frames).toBe(24);
     expect(used()).toEqual(['h264_standin']);
     expect((await sourceOf(output)).facts.frames).toBe(24);
-  }, 60_000);
+  });
 
   test('a film too', async () => {
     works();
@@ -114,7 +114,7 @@ describe('a clip through a hardware encoder', () => {
     expect(used()).toEqual(['h264_standin']);
     expect(made.frames).toBe(48);
     expect((await sourceOf(output)).facts).toMatchObject({ frames: 48, width: 640, height: 360 });
-  }, 60_000);
+  });
 });
 
 test('a quality becomes a bitrate: six steps halve it, and a number that is given stays', () => {

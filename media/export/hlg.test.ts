@@ -29,7 +29,7 @@ beforeAll(async () => {
     ['-c:v', 'ffv1', '-pix_fmt', 'yuv444p10le', ...TAGS_HLG],
   );
   source = await sourceOf(path);
-}, 60_000);
+});
 
 async function deliver(name: string, steps: Step[]): Promise<Source> {
   const output = join(folder, `${name}.mkv`);

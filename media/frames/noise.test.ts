@@ -172,7 +172,6 @@ test.each([
     const recorded = await exported(source, [], inFrame, outFrame, plain);
     expect(got.reduce((n, v, i) => n + (v === recorded[i] ? 0 : 1), 0) / got.length).toBeGreaterThan(0.3);
   },
-  60_000,
 );
 
 test('a decoded picture is scaled as the file is', async () => {

@@ -32,7 +32,7 @@ beforeAll(async () => {
     strict: true,
   });
   client = new Client(running.address);
-}, 120_000);
+});
 afterAll(async () => {
   await running.close();
 });
@@ -62,7 +62,7 @@ test('a first start opens the demo loaded: clips of the card at once, one correc
   expect(dive).toMatchObject({ offset: 94 });
   expect(dive!.log.samples.length).toBeGreaterThan(100);
   expect(named('boat_shed_01.mp4').dive).toBeNull();
-}, 60_000);
+});
 
 test('what is not rendered yet is rendered as work that shows its progress, can be stopped, and comes in by itself', async () => {
   const { intake } = await opened();
@@ -100,11 +100,10 @@ test('a renderer that fails says so, and nothing half rendered lies on the card'
   const failed = await until(
     async () => (await opened()).intake.find((j) => j.id === job.id)!,
     (j) => j.state === 'failed',
-    60_000,
   );
   expect(failed.message).toContain('could not be rendered');
   expect(existsSync(join(path, job.title))).toBe(false);
-}, 90_000);
+});
 
 test('the demo that was removed does not come back by itself', async () => {
   const { outing } = await opened();
@@ -115,4 +114,4 @@ test('the demo that was removed does not come back by itself', async () => {
   running = await startServer({ ...config, data });
   client = new Client(running.address);
   expect(await client.get<Outing[]>('/outings')).toEqual([]);
-}, 60_000);
+});

@@ -1,7 +1,6 @@
 import { X509Certificate } from 'node:crypto';
 import { existsSync, readFileSync } from 'node:fs';
 import { rename, writeFile } from 'node:fs/promises';
-import { generate } from 'selfsigned';
 
 /** A private key with its certificate, as TLS takes them (PEM). */
 export interface Certificate {
@@ -23,6 +22,7 @@ const LEFT_MS = 14 * 86_400_000;
 export async function certificateAt(path: string): Promise<Certificate> {
   const kept = existsSync(path) ? read(readFileSync(path, 'utf8')) : null;
   if (kept) return kept;
+  const { generate } = await import('selfsigned');
   const now = new Date();
   const { private: key, cert } = await generate([{ name: 'commonName', value: 'Inkavo' }], {
     keyType: 'ec',

@@ -2,8 +2,9 @@ import { closeSync, existsSync, mkdirSync, openSync, readFileSync, renameSync, w
 import { join } from 'node:path';
 import { shrink } from '@inkavo/core/fields/smallPicture';
 import { GRID_CELLS, GRID_HEIGHT, GRID_WIDTH, gridOf, type Grid } from '@inkavo/core/reading/grid';
+import { repositoryRoot } from '@inkavo/media/root';
 import { CASE_KINDS, makeCase, type CaseKind } from '../cases';
-import { ownProcess } from '../ownProcess';
+import { isProgram, ownProcess } from '../ownProcess';
 import { fetchPhotographs, type Part } from '../photographs';
 import { KNOWN_HEIGHT, KNOWN_WIDTH } from '../surfaces';
 
@@ -24,7 +25,7 @@ const KINDS: readonly (CaseKind | null)[] = [
 ];
 const HEADER = 4;
 const RECORD = HEADER + 7 * GRID_CELLS;
-const CACHE = join(__dirname, 'cache');
+const CACHE = join(repositoryRoot(), 'demo/known/learn/cache');
 /** Cases made by one process. */
 const BATCH = 400;
 
@@ -135,4 +136,4 @@ export const samples = async (part: Part, count: number, varied = false): Promis
 export const flats = (part: Part, count: number, varied: boolean): Promise<Sample[]> =>
   ofSet(part, 'flats', count, varied);
 
-if (require.main === module) makeBatch(JSON.parse(process.argv[2]) as Batch);
+if (isProgram('dataset')) makeBatch(JSON.parse(process.argv[2]) as Batch);

@@ -14,6 +14,7 @@ import {
   type Lessons,
   type Prepared,
 } from './correctors';
+import { repositoryRoot } from '@inkavo/media/root';
 import { ownProcess } from '../ownProcess';
 import { samples } from './dataset';
 import { learnHidden } from './hidden';
@@ -29,7 +30,7 @@ const COUNT = Number(process.argv[2] ?? 6400);
 const FLATS = Math.round(COUNT * 0.625);
 /** Networks that are averaged: how far they agree says how sure an estimate is. */
 const ENSEMBLE = 3;
-const HERE = join(__dirname, '../../../core/learned');
+const HERE = join(repositoryRoot(), 'core/learned');
 
 /** What each estimator learns from, and how many of a kind: besides its own fault some that must not be harmed. */
 const LESSONS: Record<Fault, Lessons> = {

@@ -12,6 +12,7 @@ import {
 } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { repositoryRoot } from '@inkavo/media/root';
 import places from './places.json';
 
 /**
@@ -165,7 +166,7 @@ export const PHOTOGRAPHS: readonly Photograph[] = [
 export const PHOTOGRAPH_WIDTH = 424;
 export const PHOTOGRAPH_HEIGHT = 238;
 
-const CACHE = process.env.INKAVO_PHOTOGRAPHS ?? join(__dirname, 'cache');
+const CACHE = process.env.INKAVO_PHOTOGRAPHS ?? join(repositoryRoot(), 'demo/known/photographs/cache');
 
 function unpack(key: keyof typeof PACKAGES, into: string): void {
   const { name, version, sha256 } = PACKAGES[key];
