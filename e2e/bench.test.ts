@@ -113,6 +113,28 @@ test('a step is switched off, weakened, given to the camera, removed; undone, it
   expect((await keptSteps(app.client, bank.id)).find((s) => s.kind === 'saturation')).toMatchObject({ on: true });
 });
 
+test('of a clip that is opened after another one nothing is said before its own frame is there', async () => {
+  await page.goto(`${app.running.address}/outing/${bank.outingId}`);
+  await page.getByRole('link', { name: /boat_shed_01/ }).click();
+  await settled(page);
+  let arrive = (): void => undefined;
+  const late = new Promise<void>((done) => (arrive = done));
+  await page.route(/\/frame\?/, (route) => late.then(() => route.continue()));
+  await page.goBack();
+  await page.getByRole('link', { name: /mooring_block_02/ }).click();
+  await page.getByText('Measuring the frame …').waitFor();
+  // The other worker has baked the grade by then, with which the first one would measure.
+  await page.waitForFunction(() =>
+    ['65', '0'].includes(document.querySelector<HTMLCanvasElement>('[data-testid=picture]')?.dataset.table ?? ''),
+  );
+  await page.waitForTimeout(500);
+  expect(await page.getByText('Measuring the frame …').isVisible()).toBe(true);
+  arrive();
+  await settled(page);
+  expect(await page.getByText('Measuring the frame …').isVisible()).toBe(false);
+  await page.unroute(/\/frame\?/);
+});
+
 test('left at once after a change, the change is kept all the same', async () => {
   await open(bank);
   await page.getByTestId('step-range').click();

@@ -121,4 +121,23 @@ onNetwork('encrypted, a page is secure and the bench draws there too', async () 
   await tablet.getByRole('button', { name: 'Come in' }).click();
   await settled(tablet);
   expect(await tablet.evaluate(() => isSecureContext)).toBe(true);
+
+  // While a frame is under way, a small picture of it is shown and measured.
+  let arrive = (): void => undefined;
+  const late = new Promise<void>((done) => (arrive = done));
+  const large = /\/frame\?.*width=820/;
+  await tablet.route(large, (route) => late.then(() => route.continue()));
+  await tablet.reload();
+  await tablet.getByRole('button', { name: /Next reading/ }).waitFor();
+  await tablet.getByText('Measuring the frame …').waitFor({ state: 'detached' });
+  const small = await screenPicture(tablet);
+  expect(await tablet.getByRole('status', { name: 'Fetching the frame' }).isVisible()).toBe(true);
+  arrive();
+  await settled(tablet);
+  const whole = await screenPicture(tablet);
+  const apart = small.rgb.reduce((sum, v, i) => sum + Math.abs(v - whole.rgb[i]), 0) / whole.rgb.length;
+  console.log(`a small picture of the frame against the frame, of 255: ${apart.toFixed(2)} apart on average`);
+  expect(apart).toBeGreaterThan(0);
+  expect(apart).toBeLessThan(8);
+  await tablet.unroute(large);
 });

@@ -142,7 +142,7 @@ const withNoise = (noise: string): string => (noise ? `&noise=${noise}` : '');
  * Whether this page comes over a network. A frame of 1920 × 1080 has 12.4 MB, packed one to two and a half; packing takes longer
  * than bringing it through this machine's own memory.
  */
-const FROM_AFAR = !['127.0.0.1', 'localhost', '[::1]'].includes(globalThis.location?.hostname);
+export const FROM_AFAR = !['127.0.0.1', 'localhost', '[::1]'].includes(globalThis.location?.hostname);
 
 /** A part of a frame in the file's pixels. */
 interface FramePart {
@@ -275,16 +275,19 @@ export const api = {
     ),
   /**
    * A frame at rest, or a part of it in the file's pixels, as bytes of 16-bit planes, and its size; from over a network packed
-   * (`unpackSamples`). `noise`: how much is taken out first, of luma and of chroma with a comma; empty: none.
+   * (`unpackSamples`). `ms`: how long it was under way. `noise`: how much is taken out first, of luma and of chroma with a comma; empty: none.
    */
   async frame(clipId: string, frame: number, width: number, noise: string, signal: AbortSignal, part?: FramePart) {
     const cut = part ? `&part=${part.x},${part.y},${part.width},${part.height}` : '';
     const small = FROM_AFAR ? '&packed=1' : '';
     const address = `/clips/${clipId}/frame?frame=${frame}&width=${width}${cut}${withNoise(noise)}${small}`;
     const res = await ask(address, { signal });
+    const begun = performance.now();
+    const buffer = await res.arrayBuffer();
     return {
-      buffer: await res.arrayBuffer(),
+      buffer,
       packed: FROM_AFAR,
+      ms: performance.now() - begun,
       width: Number(res.headers.get('X-Frame-Width')),
       height: Number(res.headers.get('X-Frame-Height')),
     };

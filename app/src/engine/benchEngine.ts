@@ -58,6 +58,8 @@ export class BenchEngine {
     clipId: string,
   ) {
     this.facts = useBench.getState().opened!.clip.facts;
+    // The worker still has a frame of the clip before.
+    void engine().scopes.forgetFrame();
     this.picture = new ScreenPicture(canvas, {
       drawn: (kind, shown) => this.drawn(kind, shown),
       trouble: (error) => {
@@ -264,6 +266,7 @@ export class BenchEngine {
   }
 
   private showRest(planes: Planes | undefined): void {
+    this.player.readAhead();
     this.compared.forget();
     this.showing = 'rest';
     this.shownFrame += 1;

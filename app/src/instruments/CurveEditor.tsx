@@ -28,7 +28,7 @@ const OUT = 36;
 /** Room around the box, so that the ends of the curve can be grabbed whole. */
 const INSET = 10;
 const HEIGHT = 134;
-const WIDE_HEIGHT = 300;
+const WIDE_HEIGHT = 292;
 
 /** Curves through points: a tap on the line adds one, a drag moves it, pulled out of the box it goes. */
 export function CurveEditor({ id, params, wide }: { id: string; params: Record<string, unknown>; wide?: boolean }) {

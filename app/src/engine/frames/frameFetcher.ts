@@ -4,6 +4,7 @@ import { transfer } from 'comlink';
 import { api } from '../../api/client';
 import { useBench } from '../../state/bench';
 import { askedNoise } from './askedNoise';
+import { noteFrame } from './frameSpeed';
 import type { Slot } from '../picture/look';
 import { engine } from '../workers';
 
@@ -37,9 +38,11 @@ export class FrameFetcher {
       const {
         buffer: sent,
         packed,
+        ms,
         ...size
       } = await api.frame(this.clipId, frame, width, askedNoise(useBench.getState(), this.slot), signal, part);
       if (signal.aborted) return null;
+      noteFrame(size.width * size.height, ms);
       const buffer = packed ? await unpacked(sent, size.width) : sent;
       const { range, matrix, chromaSite } = this.facts;
       const format: PlanarFormat = { ...size, depth: 16, chroma: '444', range, matrix, chromaSite };

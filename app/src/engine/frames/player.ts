@@ -13,6 +13,7 @@ const GOES_ON = ['playing', 'timeupdate', 'pause', 'error'] as const;
 export class Player {
   readonly video = document.createElement('video');
   private closed = false;
+  private ahead = false;
   private waiting: ReturnType<typeof setTimeout> | undefined;
 
   /** `shown` is called when the video shows another frame. */
@@ -40,9 +41,15 @@ export class Player {
     // One that could not be fetched is fetched again.
     if (this.video.src && !this.video.error) return;
     this.video.src = proxyUrl(this.clipId, this.facts.probed);
-    this.video.preload = 'auto';
+    this.video.preload = this.ahead ? 'auto' : 'metadata';
     this.seek(useBench.getState().frame);
     measureShownCodes(this.shown);
+  }
+
+  /** The frame at rest is there: the proxy is read ahead. Until then a slow network would be shared with it. */
+  readAhead(): void {
+    this.ahead = true;
+    if (this.video.src) this.video.preload = 'auto';
   }
 
   /** Goes to a frame's middle, where rounding cannot lead to its neighbour. */

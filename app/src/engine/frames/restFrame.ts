@@ -1,16 +1,19 @@
 import type { MediaFacts } from '@inkavo/core/model/facts';
 import type { Planes } from '@inkavo/core/program/planes';
-import { ApiError } from '../../api/client';
+import { ApiError, FROM_AFAR } from '../../api/client';
 import { useBench } from '../../state/bench';
 import { dropMessage, tellTrouble } from '../../state/messages';
 import type { ScreenPicture } from '../picture/screenPicture';
-import type { Moment } from '../worker/frame';
+import type { CellsOfFile, Moment } from '../worker/frame';
 import { engine } from '../workers';
-import { FrameFetcher } from './frameFetcher';
+import { FrameFetcher, type Fetched } from './frameFetcher';
+import { frameTakesLong } from './frameSpeed';
 import type { FramePlanes } from './framePlanes';
 
 /** A frame at rest is fetched when the playhead has stood still so long. */
 const STILL_MS = 140;
+/** Pixels across the picture that stands for a frame which takes long: about a tenth of its bytes. */
+const SMALL_WIDTH = 480;
 
 /** What the bench has to do with a frame at rest. */
 interface RestFrameHost {
@@ -73,37 +76,56 @@ export class RestFrame {
   }
 
   private async fetch(frame: number): Promise<void> {
-    const { set } = useBench.getState();
     const { picture, framePlanes, host } = this;
+    const { width, height } = picture.size;
     try {
+      // On a slow network a small picture of the frame is shown and measured long before the frame itself.
+      if (FROM_AFAR && frameTakesLong(width * height)) {
+        const small = await this.frames.fetch(frame, SMALL_WIDTH);
+        if (!small) return;
+        await this.take(small, host.readsFrame(), undefined);
+        if (!small.wanted()) return;
+      }
       const spatial = host.readsFrame();
       const [found, cells] = await Promise.all([
-        this.frames.fetch(frame, picture.size.width),
+        this.frames.fetch(frame, width),
         spatial ? framePlanes.cells(frame) : undefined,
       ]);
-      if (!found) return;
-      const { buffer, format, wanted } = found;
-      const copy = buffer.slice(0);
-      const show = (planes?: Planes): void => {
-        picture.setRest(buffer, format);
-        host.show(planes);
-        set({ atRest: true });
-        dropMessage('frame');
-      };
-      // A map of another frame would show for a moment: with one, the frame is measured before it is shown.
-      if (!spatial) show();
-      const ends = await framePlanes.measure(copy, format, cells);
-      if (spatial) {
-        const planes = await engine().scopes.planes(host.moment());
-        if (!wanted()) return;
-        show(planes);
-        host.shownWithPlanes();
-      } else if (host.readsFrame()) host.firstPlane();
-      picture.setEnds(ends);
-      host.measured();
+      if (found)
+        await this.take(found, spatial, cells, () => {
+          useBench.getState().set({ atRest: true });
+          dropMessage('frame');
+        });
     } catch (error) {
       if (!this.closed)
         tellTrouble('frame', error instanceof ApiError ? error.message : 'This frame could not be shown.');
     }
+  }
+
+  /** Shows a frame that has come, and has it measured. `spatial`: its grade reads planes of it. */
+  private async take(
+    { buffer, format, wanted }: Fetched,
+    spatial: boolean,
+    cells: CellsOfFile | undefined,
+    shown?: () => void,
+  ): Promise<void> {
+    const { picture, framePlanes, host } = this;
+    const copy = buffer.slice(0);
+    const show = (planes?: Planes): void => {
+      picture.setRest(buffer, format);
+      host.show(planes);
+      shown?.();
+    };
+    // A map of another frame would show for a moment: with one, the frame is measured before it is shown.
+    if (!spatial) show();
+    const ends = await framePlanes.measure(copy, format, cells);
+    if (spatial) {
+      const planes = await engine().scopes.planes(host.moment());
+      if (!wanted()) return;
+      show(planes);
+      host.shownWithPlanes();
+    } else if (host.readsFrame()) host.firstPlane();
+    picture.setEnds(ends);
+    host.measured();
   }
 }

@@ -22,6 +22,12 @@ export const frameApi = {
     return frame.ends;
   },
 
+  /** Another clip is looked at: nothing is measured until a frame of it comes. */
+  async forgetFrame(): Promise<void> {
+    await gradingReady;
+    frame = undefined;
+  },
+
   /** The cells of the file's own pixels, of the frame that was given last: it may still wait for the kernel. */
   async setCells(cells: CellsOfFile): Promise<void> {
     await gradingReady;
