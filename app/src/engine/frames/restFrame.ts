@@ -80,7 +80,7 @@ export class RestFrame {
     const { width, height } = picture.size;
     try {
       // On a slow network a small picture of the frame is shown and measured long before the frame itself.
-      if (FROM_AFAR && frameTakesLong(width * height)) {
+      if (FROM_AFAR && width > 1.5 * SMALL_WIDTH && frameTakesLong(width * height)) {
         const small = await this.frames.fetch(frame, SMALL_WIDTH);
         if (!small) return;
         await this.take(small, host.readsFrame(), undefined);
