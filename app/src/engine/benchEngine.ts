@@ -85,6 +85,7 @@ export class BenchEngine {
       shownWithPlanes: () => this.bakeCompared(),
       firstPlane: () => this.rebake(),
       measured: () => this.restMeasured(),
+      arrived: () => this.player.readAhead(),
     });
     this.detail = new Detail(clipId, this.facts, this.picture, () => this.draw());
     this.compared = new ComparedFrame(clipId, this.facts, this.picture, () => this.draw());
@@ -266,7 +267,6 @@ export class BenchEngine {
   }
 
   private showRest(planes: Planes | undefined): void {
-    this.player.readAhead();
     this.compared.forget();
     this.showing = 'rest';
     this.shownFrame += 1;

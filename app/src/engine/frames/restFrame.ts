@@ -28,6 +28,8 @@ interface RestFrameHost {
   firstPlane(): void;
   /** It has been measured. */
   measured(): void;
+  /** It is there whole, no small picture of it any more. */
+  arrived(): void;
 }
 
 /** The frame that the playhead stands on: fetched from the original, measured, and shown in the place of the proxy's. */
@@ -95,6 +97,7 @@ export class RestFrame {
         await this.take(found, spatial, cells, () => {
           useBench.getState().set({ atRest: true });
           dropMessage('frame');
+          host.arrived();
         });
     } catch (error) {
       if (!this.closed)
