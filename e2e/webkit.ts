@@ -3,6 +3,7 @@ import { once } from 'node:events';
 import { existsSync, readdirSync } from 'node:fs';
 import { createServer, type AddressInfo } from 'node:net';
 import { join } from 'node:path';
+import { until } from '@inkavo/server/testServer';
 import { By, Builder, Capabilities, Origin, type WebDriver, type WebElement } from 'selenium-webdriver';
 
 /** The second browser engine: WebKitGTK's own small browser, from Debian, on a screen that nobody sees. */
@@ -47,6 +48,11 @@ export async function openWebKit(size: { width: number; height: number }): Promi
   });
   const stop = (): void => [service, screen].forEach((child) => child.kill());
   try {
+    // It listens a while after it was started.
+    await until(
+      () => fetch(`http://127.0.0.1:${port}/status`),
+      (answer) => answer.ok,
+    );
     const driver = await new Builder()
       .usingServer(`http://127.0.0.1:${port}`)
       .withCapabilities(
