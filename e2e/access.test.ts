@@ -65,8 +65,9 @@ const violations = (page: Page, mode: keyof typeof CHECKS): Promise<string[]> =>
 const TARGET = 44;
 /**
  * Controls whose place to touch is smaller, as "name: width × height": along the lines through the middle of each, where a
- * finger meets it and nothing that lies over it, to two pixels (the outline of what it stands in). Also those that the side of the window
- * cuts off, where nothing can be pushed aside to see them. Disabled ones are left out, and those that have to be scrolled to.
+ * finger meets it and nothing that lies over it, to two pixels (the outline of what it stands in). Also those that the side of
+ * the window cuts off, where nothing can be pushed aside to see them. Disabled ones are left out, and those that have to be
+ * scrolled to.
  */
 const hardToTouch = (page: Page): Promise<string[]> =>
   page.evaluate((least) => {

@@ -20,7 +20,8 @@ const options = {
   target: 'node20',
   format: 'cjs',
   sourcemap: 'linked',
-  // They look up files of their own at run time (a compiled part, drivers, a thread's program, fonts), or are large and seldom used.
+  // They look up files of their own at run time (a compiled part, drivers, a thread's program, fonts), or are large and
+  // seldom used.
   external: ['better-sqlite3', 'knex', 'piscina', 'pdfkit', 'selfsigned'],
   logLevel: 'warning',
 };

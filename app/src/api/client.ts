@@ -275,7 +275,8 @@ export const api = {
     ),
   /**
    * A frame at rest, or a part of it in the file's pixels, as bytes of 16-bit planes, and its size; from over a network packed
-   * (`unpackSamples`). `ms`: how long it was under way. `noise`: how much is taken out first, of luma and of chroma with a comma; empty: none.
+   * (`unpackSamples`). `ms`: how long it was under way. `noise`: how much is taken out first, of luma and of chroma with a
+   * comma; empty: none.
    */
   async frame(clipId: string, frame: number, width: number, noise: string, signal: AbortSignal, part?: FramePart) {
     const cut = part ? `&part=${part.x},${part.y},${part.width},${part.height}` : '';
