@@ -16,10 +16,11 @@ test('steps that do nothing, are off or lie in no frame are left out; the others
   ]);
 });
 
-test('a step is said with the numbers of the clip’s first moment', () => {
+test('a step is said with the numbers of a moment of the clip, the first one if none is named', () => {
   const keys = [0, 4].map((seconds) => ({ seconds, value: 1.5 + seconds / 4, ease: 'linear' as const }));
   const step = { ...newStep('saturation', 's'), params: { ...newStep('saturation', 's').params, amount: { keys } } };
   expect(summaryOf(step)).toBe('×1.50');
+  expect(summaryOf(step, keys[1].seconds)).toBe('×2.50');
   expect(summaryOf({ ...step, params: { ...step.params, amount: { keys: keys.slice(1) } } })).toBe('×2.50');
 });
 

@@ -32,10 +32,10 @@ function numbersOf(step: Step): string[] {
     });
 }
 
-/** What a step does at the clip's beginning, in a few words. */
-export function summaryOf({ kind: name, params }: Step): string {
+/** What a step does at a time of the clip, in seconds, in a few words. */
+export function summaryOf({ kind: name, params }: Step, seconds = 0): string {
   const kind = stepKind(name);
-  return kind.summary(kind.schema.parse(resolveParams(params, 0)));
+  return kind.summary(kind.schema.parse(resolveParams(params, seconds)));
 }
 
 /** What is said of a step's strength behind what it does: nothing where it is full. `share`: 0–1. */

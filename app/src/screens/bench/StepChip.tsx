@@ -1,7 +1,10 @@
 import { Pressable, View, type ViewStyle } from 'react-native';
+import { secondsOf } from '@inkavo/core/model/facts';
 import { actsHere } from '@inkavo/core/model/grade';
+import { changesOverTime } from '@inkavo/core/program/compile';
 import { stepKind } from '@inkavo/core/steps';
 import { strengthInWords, summaryOf } from '@inkavo/core/report/stepsInWords';
+import { useBench } from '../../state/bench';
 import type { OwnedStep } from '../../state/stepLists';
 import { ONLY_HEARD, Txt } from '../../ui/Txt';
 import { EllipsisVertical } from '../../ui/icons';
@@ -36,7 +39,9 @@ export function StepChip({
 }) {
   const kind = stepKind(step.kind);
   const on = owner === 'clip' ? step.on : actsHere(step, here);
-  const summary = on ? summaryOf(step) : step.on ? 'off here' : 'off';
+  // Like the numbers below: at the needle.
+  const seconds = useBench((s) => (s.opened && changesOverTime([step]) ? secondsOf(s.opened.clip.facts, s.frame) : 0));
+  const summary = on ? summaryOf(step, seconds) : step.on ? 'off here' : 'off';
   const share = step.strength * (here?.strength ?? 1);
   const ink = inHand ? 'text-on-accent' : 'text-ink';
   const title = step.label ?? kind.title;
