@@ -74,7 +74,7 @@ export function Ruler({ spec, value, onChange, onSettle }: Props) {
   return (
     <View className="h-[48px] flex-row items-stretch">
       <Nudge label={`${spec.label}: less`} icon={Minus} onPress={() => set(nudge(spec, value, -1, false))} />
-      <div ref={ref} style={{ position: 'relative', flex: 1, minWidth: 0 }}>
+      <div ref={ref} className="ruler" style={{ position: 'relative', flex: 1, minWidth: 0 }}>
         <div
           role="slider"
           {...stop}
