@@ -8,6 +8,7 @@ import {
   nameFrom,
   type Delivery,
 } from '@inkavo/core/model/delivery';
+import { audioTracks } from '@inkavo/core/model/facts';
 import { DOCUMENT_INFO, type documentRequest } from '@inkavo/core/model/document';
 import type { FilmRequest } from '@inkavo/core/model/film';
 import { joinSteps, type Step } from '@inkavo/core/model/grade';
@@ -155,7 +156,7 @@ export async function expectedOf(
   const seconds = retimedSeconds(facts, frames, retime ?? null);
   const { width, height } = deliveredSize(facts, delivery);
   const name = await parts.jobs.freeName(stemOf(whole, delivery, 1, of), DELIVERY_INFO[delivery.codec].extension);
-  const sound = facts.audio && delivery.sound === 'kept' ? (SOUND_BITS / 8) * seconds : 0;
+  const sound = delivery.sound === 'kept' ? audioTracks(facts).length * (SOUND_BITS / 8) * seconds : 0;
   if ((delivery.megabits || delivery.effort === 'fast') && DELIVERY_INFO[delivery.codec].quality) {
     const rate = retime ? deliveredRate(facts, retime) : facts.frameRate;
     const megabits = megabitsOf(delivery, (width * height * rate.num) / rate.den);

@@ -1,4 +1,4 @@
-import { fps } from '@inkavo/core/model/facts';
+import { audioTracks, fps } from '@inkavo/core/model/facts';
 import { openSource, type Command } from '../call';
 
 /** inkavo read: what a file is. */
@@ -7,7 +7,8 @@ export const read: Command = {
   options: [],
   async run(file) {
     const { facts } = await openSource(file);
-    const { tags, audio } = facts;
+    const { tags } = facts;
+    const sound = audioTracks(facts).map((t) => `${t.codec}, ${t.channels} channels, ${t.sampleRate} Hz`);
     const rate = `${Number(fps(facts).toFixed(3))} frames/s${facts.variableRate ? ' (varies in the file)' : ''}`;
     return {
       data: facts,
@@ -15,7 +16,7 @@ export const read: Command = {
         `${facts.codec}, ${facts.width}×${facts.height}, ${rate}, ${facts.frames} frames, ${facts.durationSeconds.toFixed(2)} s`,
         `${facts.depth} bit, ${facts.chroma.split('').join(':')}, ${facts.range} range, matrix ${facts.matrix}${tags.matrix ? '' : ' (taken, the file names none)'}`,
         `tags: primaries ${tags.primaries ?? 'none'}, transfer ${tags.transfer ?? 'none'}, rotation ${facts.rotation}°`,
-        audio ? `sound: ${audio.codec}, ${audio.channels} channels, ${audio.sampleRate} Hz` : 'no sound',
+        sound.length ? `sound: ${sound.join('; ')}` : 'no sound',
       ],
     };
   },

@@ -1,7 +1,17 @@
 import { z } from 'zod';
 
 /** Raised when more is found out about a file than before: what was stored by an earlier version is then found out again. */
-export const PROBE_VERSION = 2;
+export const PROBE_VERSION = 3;
+
+const audioTrackSchema = z.object({
+  codec: z.string(),
+  channels: z.number(),
+  /** Samples a second. */
+  sampleRate: z.number(),
+  /** Its place among the file's sound tracks, from 0. */
+  index: z.number().int().nonnegative().default(0),
+});
+export type AudioTrack = z.infer<typeof audioTrackSchema>;
 
 /** What a file says of itself, in display orientation. Probed once, stored with the clip. */
 export const factsSchema = z.object({
@@ -43,9 +53,13 @@ export const factsSchema = z.object({
   seekAhead: z.number().nonnegative().default(0),
   durationSeconds: z.number().positive(),
   frames: z.number().int().positive(),
-  audio: z.object({ codec: z.string(), channels: z.number(), sampleRate: z.number() }).nullable(),
-  /** Sound tracks in all; {@link audio} is the first, and the one that is worked with. */
+  /** The first sound track that can be decoded: it plays with the clip, and films have it. */
+  audio: audioTrackSchema.nullable(),
+  /** Further ones; exports of the clip have them, too. */
+  otherAudio: z.array(audioTrackSchema).default([]),
+  /** Sound tracks in all, and those among them that cannot be decoded. */
   soundTracks: z.number().int().nonnegative().default(1),
+  unreadSoundTracks: z.number().int().nonnegative().default(0),
   bitrate: z.number().nonnegative(),
   recordedAt: z.string().nullable(),
   /** Time code of the first frame (SMPTE ST 12-1), a semicolon before the frames of drop-frame counting. */
@@ -55,6 +69,10 @@ export const factsSchema = z.object({
 });
 
 export type MediaFacts = z.infer<typeof factsSchema>;
+
+/** The sound tracks that can be decoded, in the file's order. */
+export const audioTracks = ({ audio, otherAudio }: Pick<MediaFacts, 'audio' | 'otherAudio'>): AudioTrack[] =>
+  audio ? [audio, ...otherAudio] : [];
 
 export const fps = (f: Pick<MediaFacts, 'frameRate'>): number => f.frameRate.num / f.frameRate.den;
 

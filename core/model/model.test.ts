@@ -80,6 +80,7 @@ test('warnings: only what matters, as sentences', () => {
     fields: 'progressive',
     pixelAspect: { num: 1, den: 1 },
     soundTracks: 1,
+    unreadSoundTracks: 0,
     variableRate: false,
     tags: { matrix: 'bt709', transfer: 'bt709', primaries: 'bt709', range: 'tv' },
   } as MediaFacts;
@@ -92,7 +93,11 @@ test('warnings: only what matters, as sentences', () => {
   };
   expect(warningsOf(odd)).toHaveLength(5);
   expect(warningsOf(odd)[0]).toContain('hybrid log-gamma');
-  expect(warningsOf({ ...facts, soundTracks: 4 })).toEqual(['It has 4 sound tracks: exports have the first.']);
+  const sounds = (all: number, unread: number): string[] =>
+    warningsOf({ ...facts, soundTracks: all, unreadSoundTracks: unread });
+  expect(sounds(4, 0)).toEqual(['It has 4 sound tracks: its exports keep them all, playing and films have the first.']);
+  expect(sounds(2, 1)).toEqual(['1 of its 2 sound tracks cannot be read: exports go without it.']);
+  expect(sounds(1, 1)).toEqual(['Its sound is of a kind that cannot be read: exports have none.']);
   const tagged = { ...facts, tags: { ...facts.tags, fields: 'tt' } };
   expect(warningsOf(tagged)).toEqual([expect.stringContaining('its frames are progressive')]);
   expect(warningsOf({ ...tagged, fields: 'topFirst' })).toEqual([expect.stringContaining('it is deinterlaced')]);

@@ -5,7 +5,7 @@ const HDR: Record<string, string> = { 'arib-std-b67': 'hybrid log-gamma', smpte2
 
 /** What is worth knowing of a file before it is worked on, each as a sentence; the weightiest first. */
 export function warningsOf(facts: ListedClip['facts']): string[] {
-  const { tags, depth, width, height, fields, pixelAspect, soundTracks } = facts;
+  const { tags, depth, width, height, fields, pixelAspect, soundTracks, unreadSoundTracks: unread } = facts;
   const warnings: string[] = [];
   const hdr = tags.transfer ? HDR[tags.transfer] : undefined;
   if (hdr) warnings.push(`Recorded as ${hdr}: convert it first.`);
@@ -20,7 +20,16 @@ export function warningsOf(facts: ListedClip['facts']): string[] {
     warnings.push(
       `Its pixels are stored ${pixelAspect.num}:${pixelAspect.den} wide: work and exports have square ones, ${width}×${height}.`,
     );
-  if (soundTracks > 1) warnings.push(`It has ${soundTracks} sound tracks: exports have the first.`);
+  if (soundTracks - unread > 1)
+    warnings.push(
+      `It has ${soundTracks - unread} sound tracks: its exports keep them all, playing and films have the first.`,
+    );
+  if (unread > 0)
+    warnings.push(
+      unread === soundTracks
+        ? 'Its sound is of a kind that cannot be read: exports have none.'
+        : `${unread} of its ${soundTracks} sound tracks cannot be read: exports go without ${unread === 1 ? 'it' : 'them'}.`,
+    );
   if (facts.variableRate) warnings.push('The frame rate varies: work and exports use an even one.');
   if (width % 2 || height % 2)
     warnings.push('The size is odd: H.264 and H.265 exports leave out a last column or row.');

@@ -8,7 +8,7 @@ import { fraction } from './rates';
  * {@link MediaError} with a sentence for what is no clip.
  */
 export async function readHeader(path: string, signal?: AbortSignal): Promise<FileHeader> {
-  const { video, audio, format } = await describe(path, { ...PROBE, signal });
+  const { video, sounds, format } = await describe(path, { ...PROBE, signal });
   const rate = fraction(video.avg_frame_rate) ?? fraction(video.r_frame_rate) ?? { num: 25, den: 1 };
   return {
     codec: video.codec_name ?? 'unknown',
@@ -18,7 +18,7 @@ export async function readHeader(path: string, signal?: AbortSignal): Promise<Fi
     fps: rate.num / rate.den,
     depth: pixelFormat(video.pix_fmt ?? '').depth,
     seconds: Number(video.duration ?? format?.duration ?? 0) || 0,
-    sound: audio?.codec_name ?? null,
+    sound: sounds.at(0)?.codec_name ?? null,
     recordedAt: format?.tags?.creation_time ?? video.tags?.creation_time ?? null,
     camera: cameraOf({ ...video.tags, ...format?.tags }),
   };

@@ -36,12 +36,28 @@ test('a plain clip: size, rate, depth, tags, sound, a time stamp for every frame
   expect(times[10]).toBeCloseTo(0.4, 5);
 });
 
-test('the first of several sound tracks is worked with, and how many there are is known', async () => {
+test('every sound track is known, one that nothing can decode is left out', async () => {
   const tones = [1, 2].flatMap((n) => ['-f', 'lavfi', '-i', `sine=frequency=${300 * n}:duration=1`]);
   const all = ['-map', '0:v', '-map', '1:a', '-map', '2:a', '-c:a', 'pcm_s16le'];
   make(file('tracks.mov'), SHORT, [...H264, ...all, '-ac:a:1', '2'], tones);
   const { facts } = await probe(file('tracks.mov'));
-  expect(facts).toMatchObject({ soundTracks: 2, audio: { codec: 'pcm_s16le', channels: 1 } });
+  const pcm = { codec: 'pcm_s16le', sampleRate: 44_100 };
+  expect(facts).toMatchObject({
+    soundTracks: 2,
+    unreadSoundTracks: 0,
+    audio: { ...pcm, channels: 1, index: 0 },
+    otherAudio: [{ ...pcm, channels: 2, index: 1 }],
+  });
+  // The first track's sample description (ISO/IEC 14496-12) names a codec that nobody knows.
+  const bytes = readFileSync(file('tracks.mov'));
+  bytes.write('zzzz', bytes.indexOf('sowt'), 'latin1');
+  writeFileSync(file('unknown.mov'), bytes);
+  expect((await probe(file('unknown.mov'))).facts).toMatchObject({
+    soundTracks: 2,
+    unreadSoundTracks: 1,
+    audio: { ...pcm, channels: 2, index: 1 },
+    otherAudio: [],
+  });
 });
 
 test('what is transparent is left out', async () => {

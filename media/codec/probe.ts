@@ -2,12 +2,13 @@ import { statSync } from 'node:fs';
 import { z } from 'zod';
 import { cameraOf } from '@inkavo/core/intake/cameraTags';
 import { frameOf } from '@inkavo/core/formats/timeline/timecode';
-import { factsSchema, PROBE_VERSION, type MediaFacts } from '@inkavo/core/model/facts';
+import { factsSchema, PROBE_VERSION, type AudioTrack, type MediaFacts } from '@inkavo/core/model/facts';
 import { seenFields, taggedFields, type Fields } from './fields';
 import { DECODE_LIMITS, MEDIA_LIMITS, PICTURES } from './limits';
 import { isVariable, measuredRate, nearestRate, rateOf } from './rates';
 import { seekAhead, type Stamp } from './seeking';
 import { MediaError, QUIET, run, SAFE_INPUT, type RunOptions } from './run';
+import { soundTracks } from './soundTracks';
 
 const streamSchema = z.object({
   index: z.number(),
@@ -72,7 +73,7 @@ export async function probe(path: string, signal?: AbortSignal): Promise<Probe> 
   const later = Promise.allSettled([stamps, first]);
   try {
     const described = await describe(path, options);
-    const { video, format } = described;
+    const { video, format, sounds } = described;
     const lying = await stamps;
     const sorted = lying.map((s) => s.seconds).sort((a, b) => a - b);
     if (sorted.length === 0)
@@ -84,7 +85,8 @@ export async function probe(path: string, signal?: AbortSignal): Promise<Probe> 
     const middle = times[times.length >> 1] - 1;
     const fields = tagged ? await seenFields(path, tagged, middle, options) : 'progressive';
     const ahead = await seekAhead(path, { format: format?.format_name ?? '', codec: video.codec_name ?? '' }, lying);
-    return { facts: factsOf({ ...described, fields, ahead }, sorted, size), times };
+    const tracks = await soundTracks(path, sounds, options);
+    return { facts: factsOf({ ...described, fields, ahead, tracks }, sorted, size), times };
   } finally {
     rest.abort();
     await later;
@@ -93,9 +95,7 @@ export async function probe(path: string, signal?: AbortSignal): Promise<Probe> 
 
 interface Description {
   video: Stream;
-  /** The first of so many sound tracks. */
-  audio: Stream | undefined;
-  soundTracks: number;
+  sounds: Stream[];
   timecode: string | undefined;
   format: z.infer<typeof probeSchema>['format'];
 }
@@ -112,9 +112,10 @@ export async function describe(path: string, options: RunOptions): Promise<Descr
     throw new MediaError(`This file holds ${streams.length} streams, more than ${MEDIA_LIMITS.streams}.`);
   const video = streams.find((s) => s.codec_type === 'video' && !s.disposition?.attached_pic);
   const sounds = streams.filter((s) => s.codec_type === 'audio');
-  const [audio] = sounds as (Stream | undefined)[];
   if (!video)
-    throw new MediaError(audio ? 'This file holds sound only, no picture.' : 'There is no picture in this file.');
+    throw new MediaError(
+      sounds.length ? 'This file holds sound only, no picture.' : 'There is no picture in this file.',
+    );
   if (video.codec_name === 'ansi' || !video.width || !video.height) throw new MediaError('This is not a video file.');
   if (Math.max(video.width, video.height) > MEDIA_LIMITS.side || video.width * video.height > MEDIA_LIMITS.pixels)
     throw new MediaError(
@@ -122,7 +123,7 @@ export async function describe(path: string, options: RunOptions): Promise<Descr
     );
   // On the picture, on a track of its own, or on the whole file.
   const timecode = [video, ...streams, format].map((s) => s?.tags?.timecode ?? s?.tags?.TIMECODE).find((t) => t);
-  return { video, audio, soundTracks: sounds.length, timecode, format };
+  return { video, sounds, timecode, format };
 }
 
 /** Whether a frame can be decoded: headers can be whole in a file whose frames are gone. */
@@ -209,10 +210,11 @@ function checkStamps(stamps: readonly number[]): void {
 }
 
 function factsOf(
-  { video, audio, soundTracks, timecode, format, fields, ahead }: Description & { fields: Fields; ahead: number },
+  described: Description & { fields: Fields; ahead: number; tracks: AudioTrack[] },
   stamps: number[],
   bytes: number,
 ): MediaFacts {
+  const { video, sounds, tracks, timecode, format, fields, ahead } = described;
   const pixel = pixelFormat(video.pix_fmt ?? '');
   const rotation = rotationOf(video);
   const turned = rotation === 90 || rotation === 270;
@@ -250,14 +252,10 @@ function factsOf(
     seekAhead: ahead,
     durationSeconds,
     frames: variableRate ? Math.max(1, Math.round(durationSeconds / frameSeconds)) : stamps.length,
-    audio: audio
-      ? {
-          codec: audio.codec_name ?? 'unknown',
-          channels: audio.channels ?? 0,
-          sampleRate: Number(audio.sample_rate ?? 0),
-        }
-      : null,
-    soundTracks,
+    audio: tracks.at(0) ?? null,
+    otherAudio: tracks.slice(1),
+    soundTracks: sounds.length,
+    unreadSoundTracks: sounds.length - tracks.length,
     bitrate: Number(format?.bit_rate ?? (bytes * 8) / durationSeconds) || 0,
     recordedAt: format?.tags?.creation_time ?? video.tags?.creation_time ?? null,
     timecode: timecode && frameOf(timecode, frameRate) !== null ? timecode : null,

@@ -1,5 +1,5 @@
 import { timecodeAfter } from '@inkavo/core/formats/timeline/timecode';
-import { fps, type MediaFacts } from '@inkavo/core/model/facts';
+import { audioTracks, fps, type MediaFacts } from '@inkavo/core/model/facts';
 import { DELIVERY_INFO, deliveredRetime, deliveredSize, framing, type Delivery } from '@inkavo/core/model/delivery';
 import { deliveredRate, keepsFrames, shownRate, type Retime } from '@inkavo/core/model/retime';
 import { HLG_TAG, type DeliveredColour } from '@inkavo/core/program/deliver';
@@ -7,7 +7,7 @@ import type { PlanarFormat } from '@inkavo/core/program/cpu/planar';
 import { pixelFormatName, planarFormatOf } from '../codec/formats';
 import { SAFE_INPUT } from '../codec/run';
 import { containerArgs, pictureArgs } from './encoders';
-import { SOUND, soundCodec } from './sound';
+import { ofTrack, SOUND, soundCodec } from './sound';
 import type { HardwareEncoder } from './hardwareEncoders';
 
 const MATRIX = { standard: 'bt709', hlg: 'bt2020', own: undefined } as const;
@@ -131,15 +131,14 @@ export function encoderArgs(job: EncodeJob): string[] {
   const retime = deliveredRetime(job.retime, delivery);
   const tags = colourTags(facts, job.graded, job.as);
   const { extension } = DELIVERY_INFO[delivery.codec];
-  const heard = retime?.sound === 'goes' ? null : facts.audio;
+  const heard = retime?.sound === 'goes' ? [] : audioTracks(facts);
   const slowed = retime && retime.factor !== 1;
-  const coded =
-    heard &&
-    (slowed
-      ? ['-af', tempo(retime.factor), ...SOUND[extension].encoded]
-      : soundCodec(heard, extension, job.startSeconds === 0));
+  const coded = slowed
+    ? ['-af', tempo(retime.factor), ...SOUND[extension].encoded]
+    : heard.flatMap((track, k) => ofTrack(k, soundCodec(track, extension, job.startSeconds === 0)));
+  const mapped = heard.flatMap(({ index }) => ['-map', `1:a:${index}`]);
   // Sound before the start must go, or the codec moves the picture back by as much.
-  const sound = coded ? ['-map', '1:a:0', '-copypriorss:a', '0', ...coded] : [];
+  const sound = heard.length ? [...mapped, '-copypriorss:a', '0', ...coded] : [];
   const framed = framing(format, delivery);
   const size = deliveredSize(format, delivery);
   const rate = retime ? deliveredRate(facts, retime) : facts.frameRate;
@@ -151,7 +150,7 @@ export function encoderArgs(job: EncodeJob): string[] {
   ];
   return [
     ...rawInput(format, retime ? shownRate(facts, retime) : facts.frameRate, tags, job.pipe),
-    ...(heard
+    ...(heard.length
       ? [...soundFrom(facts, job.startSeconds), '-t', job.lengthSeconds.toFixed(6), ...SAFE_INPUT, '-i', job.original]
       : []),
     ...['-map', '0:v:0', ...sound],

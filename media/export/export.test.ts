@@ -10,7 +10,6 @@ import { pictureBytes, planesOver } from '@inkavo/core/program/cpu/planar';
 import { planarFormatOf, probe } from '../codec';
 import { decodeFrame } from '../frames/rest';
 import { frameSums, make, sourceOf, TAGS_709, turn, workFolder } from '../testClips';
-import { soundCodec } from './sound';
 import { exportClip } from './exportClip';
 
 const folder = workFolder();
@@ -118,17 +117,6 @@ test('a dive through water: the kernel and the plain backend deliver the same fr
   }
 });
 
-test('sound is copied where it then begins with the picture, else encoded', () => {
-  const aac = { codec: 'aac', channels: 2, sampleRate: 48_000 };
-  expect(soundCodec(aac, 'mp4', false)).toEqual(['-c:a', 'copy']);
-  expect(soundCodec({ ...aac, sampleRate: 22_050 }, 'mp4', false)).toContain('aac');
-  expect(soundCodec({ ...aac, codec: 'flac' }, 'mkv', true)).toEqual(['-c:a', 'copy']);
-  expect(soundCodec({ ...aac, codec: 'flac' }, 'mkv', false)).toEqual(['-c:a', 'flac']);
-  expect(soundCodec({ ...aac, codec: 'pcm_bluray' }, 'mkv', true)).toEqual(['-c:a', 'flac']);
-  expect(soundCodec({ ...aac, codec: 'pcm_s24le' }, 'mov', false)).toEqual(['-c:a', 'copy']);
-  expect(soundCodec({ ...aac, codec: 'vorbis' }, 'mp4', true)).toContain('aac');
-});
-
 test.each([
   ['mp4', 'h264', '01:00:59;29', '01:01:00;08'],
   ['mov', 'vc3', '10:20:30:00', '10:20:30:07'],
@@ -147,21 +135,6 @@ test.each([
     expect((await probe(output)).facts.timecode).toBe(expected);
   },
 );
-
-test('sound in long packets begins with the picture in a part of a clip', async () => {
-  const from = make(
-    file('long.mkv'),
-    NOISE,
-    ['-c:v', 'libx264', '-preset', 'ultrafast', '-g', '10', ...TAGS_709, '-c:a', 'flac'],
-    ['-f', 'lavfi', '-i', "aevalsrc='0.5*sin(2*PI*1000*t)*gt(t,0.5)':s=48000:d=1"],
-  );
-  await deliver(from, file('long part.mkv'), LOSSLESS, [], { inFrame: 7, outFrame: 21 });
-  const raw = execFileSync('ffmpeg', ['-v', 'error', '-i', file('long part.mkv'), '-ar', '48000', '-f', 's16le', '-']);
-  const samples = new Int16Array(new Uint8Array(raw).buffer);
-  const rate = (await probe(from)).facts.frameRate;
-  const begins = samples.findIndex((v) => Math.abs(v) > 4000) / 48_000;
-  expect(Math.abs(begins - (0.5 - (7 * rate.den) / rate.num))).toBeLessThan(0.003);
-});
 
 test('from in to out: the right frames and as much of the sound, copied', async () => {
   const from = make(

@@ -42,7 +42,17 @@ async function decode(shot: SoundShot, path: string, signal?: AbortSignal): Prom
   const seconds = (frames: number): number => (frames * facts.frameRate.den) / facts.frameRate.num;
   const from = [...soundFrom(facts, seconds(inFrame)), '-t', seconds(outFrame - inFrame + 1).toFixed(6)];
   const speed = retime.factor === 1 ? [] : ['-af', tempo(retime.factor)];
-  const args = [...QUIET, '-y', ...from, ...SAFE_INPUT, '-i', source.path, '-map', '0:a:0', ...speed];
+  const args = [
+    ...QUIET,
+    '-y',
+    ...from,
+    ...SAFE_INPUT,
+    '-i',
+    source.path,
+    '-map',
+    `0:a:${facts.audio.index}`,
+    ...speed,
+  ];
   await run('ffmpeg', [...args, ...SOUND_FORMAT, path], { signal });
   return path;
 }

@@ -1,5 +1,5 @@
 import type { DELIVERY_INFO, Codec } from '@inkavo/core/model/delivery';
-import type { MediaFacts } from '@inkavo/core/model/facts';
+import type { AudioTrack } from '@inkavo/core/model/facts';
 
 /** What a delivered file is wrapped in. */
 export type Container = (typeof DELIVERY_INFO)[Codec]['extension'];
@@ -26,12 +26,12 @@ const UNNOTICED = 0.045;
  * them: from the middle of a clip on those that are long, or of which it is not known, are encoded anew, so that they begin with
  * the picture. `fromStart`: it begins with the clip's first frame.
  */
-export function soundCodec(
-  { codec, sampleRate }: NonNullable<MediaFacts['audio']>,
-  container: Container,
-  fromStart: boolean,
-): string[] {
+export function soundCodec({ codec, sampleRate }: AudioTrack, container: Container, fromStart: boolean): string[] {
   const { copied, encoded } = SOUND[container];
   const isShort = PCM.includes(codec) || (PACKET[codec] ?? Infinity) / sampleRate <= UNNOTICED;
   return copied.includes(codec) && (fromStart || isShort) ? ['-c:a', 'copy'] : encoded;
 }
+
+/** Options of sound for one delivered track alone: those that end in `:a` go on with its place. */
+export const ofTrack = (place: number, options: readonly string[]): string[] =>
+  options.map((option) => (option.endsWith(':a') ? `${option}:${place}` : option));

@@ -66,7 +66,17 @@ export async function makeProxy(source: Source, path: string, signal?: AbortSign
     path,
     [
       ...[...QUIET, ...DECODE_LIMITS, ...SAFE_INPUT, '-y'],
-      ...['-i', source.path, '-map', `0:${PICTURES}`, '-map', '0:a:0?', '-sn', '-dn', '-vf', filter],
+      ...[
+        '-i',
+        source.path,
+        '-map',
+        `0:${PICTURES}`,
+        ...(facts.audio ? ['-map', `0:a:${facts.audio.index}`] : []),
+        '-sn',
+        '-dn',
+        '-vf',
+        filter,
+      ],
       ...['-frames:v', String(facts.frames), '-c:a', 'aac', '-b:a', '128k', '-ac', '2'],
       ...encoded(facts.frameRate),
     ],

@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
 import { ActivityIndicator, View } from 'react-native';
-import { fps } from '@inkavo/core/model/facts';
+import { audioTracks, fps } from '@inkavo/core/model/facts';
 import type { Clip } from '@inkavo/core/model/outing';
 import { isStandard } from '@inkavo/core/model/profile';
 import { warningsOf } from '@inkavo/core/model/warnings';
@@ -28,7 +28,7 @@ function recordedText(at: string | null): string {
 
 /** What a file says of itself, line by line. */
 function linesOf({ facts, bytes }: Clip): [string, string][] {
-  const { tags, audio, rotation } = facts;
+  const { tags, rotation } = facts;
   return [
     ['Size', `${facts.width}×${facts.height}${rotation ? `, turned by ${rotation}°` : ''}`],
     [
@@ -47,9 +47,12 @@ function linesOf({ facts, bytes }: Clip): [string, string][] {
     ['Transfer', tags.transfer ?? 'not tagged'],
     [
       'Sound',
-      audio
-        ? `${audio.codec.toUpperCase()}, ${audio.channels} channel${audio.channels === 1 ? '' : 's'}, ${audio.sampleRate / 1000} kHz`
-        : 'none',
+      audioTracks(facts)
+        .map(
+          ({ codec, channels, sampleRate }) =>
+            `${codec.toUpperCase()}, ${channels} channel${channels === 1 ? '' : 's'}, ${sampleRate / 1000} kHz`,
+        )
+        .join(' · ') || 'none',
     ],
     ['Recorded', recordedText(facts.recordedAt)],
     ['Time code', facts.timecode ?? 'none'],
