@@ -37,6 +37,7 @@ import type {
 import type { Removable, Removed } from '@inkavo/core/model/removed';
 import type { Device, JoinCode, SharingState } from '@inkavo/core/model/sharing';
 import { letOut } from '../state/admission';
+import { connectionSignal } from '../state/connection';
 
 /** An answer other than success; `message` is a sentence for a person. Status 0: the server cannot be reached. */
 export class ApiError extends Error {
@@ -53,13 +54,21 @@ export class ApiError extends Error {
   }
 }
 
+export const unreachable = (): ApiError =>
+  new ApiError(0, 'The server cannot be reached. What was kept is safe; this works again when it is back.');
+
+/** Ends when any of some signals does; browsers that cannot join them go by the first. */
+const anyOf = (signals: AbortSignal[]): AbortSignal =>
+  signals.length > 1 && 'any' in AbortSignal ? AbortSignal.any(signals) : signals[0];
+
 async function ask(path: string, init?: RequestInit): Promise<Response> {
   let res: Response;
+  const signal = anyOf([...(init?.signal ? [init.signal] : []), connectionSignal()]);
   try {
-    res = await fetch(`/api${path}`, init);
+    res = await fetch(`/api${path}`, { ...init, signal });
   } catch (error) {
-    if ((error as Error).name === 'AbortError') throw error;
-    throw new ApiError(0, 'The server cannot be reached. What was kept is safe; this works again when it is back.');
+    if (init?.signal?.aborted && (error as Error).name === 'AbortError') throw error;
+    throw unreachable();
   }
   if (res.ok) return res;
   const problem = problemSchema.safeParse(await res.json().catch(() => undefined)).data;

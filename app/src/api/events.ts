@@ -1,21 +1,14 @@
 import type { QueryClient } from '@tanstack/react-query';
+import { BEAT, BEAT_MS, type ServerEvent } from '@inkavo/core/model/events';
 import type { Job } from '@inkavo/core/model/job';
-import { connected, disconnected } from '../state/connection';
+import { connected, disconnected, stalled } from '../state/connection';
 import { tell } from '../state/messages';
-import { api, type OutingOpened } from './client';
+import { api, unreachable, type OutingOpened } from './client';
 
 const AGAIN_MS = 3000;
-
-/** What the server tells as it happens. */
-export type ServerEvent =
-  | { type: 'job'; job: Job }
-  | { type: 'outing'; id: string }
-  | { type: 'clip'; id: string; outingId: string; shared: boolean }
-  | { type: 'shelf' }
-  | { type: 'sources' }
-  | { type: 'sharing' }
-  | { type: 'kept'; outingId: string }
-  | { type: 'jobs' };
+/** A stream that is silent for so long is dead, whether or not anything has closed it: three beats. */
+const SILENT_MS = 3 * BEAT_MS + 1000;
+const LOOK_MS = 2000;
 
 /** A list of jobs with one put in its place, or in front when it is new. */
 const withJob = (jobs: Job[], job: Job): Job[] =>
@@ -54,6 +47,7 @@ function receive(client: QueryClient, event: ServerEvent): void {
 
 /** The stream that is open; at most one, also when this is begun again in development. */
 let source: EventSource | undefined;
+let looking: ReturnType<typeof setInterval> | undefined;
 
 /**
  * Keeps what is shown up to date with what happens on the server, for as long as the page is open. Begun before the first
@@ -63,7 +57,15 @@ let source: EventSource | undefined;
 export function followServer(client: QueryClient, listen: (event: ServerEvent) => void, opened: () => void): void {
   source?.close();
   const own = (source = new EventSource('/api/events'));
+  const again = (): void => followServer(client, listen, opened);
+  const hear = watchSilence(() => {
+    own.close();
+    stalled(unreachable());
+    again();
+  });
+  own.addEventListener(BEAT, hear);
   own.onopen = () => {
+    hear();
     connected();
     // What was fetched before may have changed since.
     void client.invalidateQueries();
@@ -73,12 +75,35 @@ export function followServer(client: QueryClient, listen: (event: ServerEvent) =
     disconnected();
     // After an answer that is no stream the browser does not try again, nor does it say what was answered.
     if (own.readyState !== EventSource.CLOSED) return;
+    clearInterval(looking);
     void api.device().catch(() => undefined);
-    setTimeout(() => followServer(client, listen, opened), AGAIN_MS);
+    setTimeout(again, AGAIN_MS);
   };
   own.onmessage = (message) => {
+    hear();
     const event = JSON.parse(message.data as string) as ServerEvent;
     listen(event);
     receive(client, event);
+  };
+}
+
+/**
+ * Calls `dead` once after {@link SILENT_MS} in which what is returned was not called. A page that slept gets time to hear what
+ * came meanwhile.
+ */
+function watchSilence(dead: () => void): () => void {
+  clearInterval(looking);
+  let heard = Date.now();
+  let looked = heard;
+  const own = (looking = setInterval(() => {
+    const now = Date.now();
+    if (now - looked > 2 * LOOK_MS) heard = Math.max(heard, now - SILENT_MS + 2 * LOOK_MS);
+    looked = now;
+    if (now - heard <= SILENT_MS) return;
+    clearInterval(own);
+    dead();
+  }, LOOK_MS));
+  return () => {
+    heard = Date.now();
   };
 }

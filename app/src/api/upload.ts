@@ -1,6 +1,6 @@
 import PQueue from 'p-queue';
-import { DetailedError, Upload, type PreviousUpload } from 'tus-js-client';
 import { create } from 'zustand';
+import { forgetSent, sendFile } from './sendFile';
 
 /** A recording on this device: one file, or its chapters in order, and the camera that it is from. */
 export interface DeviceRecording {
@@ -35,11 +35,8 @@ interface UploadState {
 
 /** Recordings sent at once: browsers open six connections to a server, and everything else on the page needs some. */
 const AT_ONCE = 2;
-const RETRY_MS = [0, 500, 1500, 3000, 5000, 10_000, 20_000, 30_000];
 
 const bytesOf = (files: readonly File[]): number => files.reduce((sum, f) => sum + f.size, 0);
-/** The last part of an upload's address. */
-const uploadId = (url: string | null): string => url?.split('/').at(-1) ?? '';
 
 /**
  * Uploads that go on from where they were when the connection comes back, also after a reload (same files chosen again).
@@ -59,56 +56,30 @@ export const useUploads = create<UploadState>((set, get) => {
     const all = bytesOf(files);
     const ends = new AbortController();
     let begun: { at: number; sent: number } | undefined;
-    const uploads: Upload[] = [];
 
     /** Sends one file; resolves to the upload's id, rejects with a sentence. */
-    const send = (file: File, chapter: number, first: string): Promise<string> =>
-      new Promise((resolve, reject) => {
-        const before = bytesOf(files.slice(0, chapter));
-        const upload = new Upload(file, {
-          endpoint: '/api/uploads',
-          retryDelays: RETRY_MS,
-          chunkSize: 8 << 20,
-          metadata: {
-            ...{ filename: file.name, filetype: file.type, outing: outingId, camera, kind },
-            ...(files.length > 1 ? { chapters: `${files.length}`, chapter: `${chapter}` } : {}),
-            ...(chapter > 0 ? { first } : {}),
-          },
-          fingerprint: () => Promise.resolve(idOf(file)),
-          onProgress: (sentOfFile) => {
-            const sent = before + sentOfFile;
-            // What an earlier attempt had sent says nothing of this one's pace.
-            begun ??= { at: performance.now(), sent };
-            const seconds = (performance.now() - begun.at) / 1000;
-            const bytesPerSecond = seconds > 0.5 ? (sent - begun.sent) / seconds : null;
-            change(id, { progress: all ? sent / all : 0, state: 'sending', bytesPerSecond });
-          },
-          onShouldRetry: (error) => {
-            const status = error.originalResponse?.getStatus() ?? 0;
-            change(id, { state: 'waiting', message: status === 507 ? 'the server’s disk is full' : undefined });
-            return status === 0 || status >= 500 || status === 409 || status === 423;
-          },
-          onError: (error) => {
-            const said = error instanceof DetailedError ? error.originalResponse?.getBody() : undefined;
-            reject(new Error(said || 'The connection was lost.'));
-          },
-          onSuccess: () => resolve(uploadId(upload.url)),
-        });
-        uploads.push(upload);
-        ends.signal.addEventListener('abort', () => resolve(''));
-        // Where the browser keeps nothing, it is sent from its beginning.
-        void upload
-          .findPreviousUploads()
-          .catch((): PreviousUpload[] => [])
-          .then((found) => {
-            if (ends.signal.aborted) return;
-            // A chapter of an upload that is gone is sent anew.
-            const earlier = found.find((p) => (p.metadata.first ?? '') === (chapter > 0 ? first : ''));
-            if (earlier) upload.resumeFromPreviousUpload(earlier);
-            change(id, { state: 'sending' });
-            upload.start();
-          });
+    const send = (file: File, chapter: number, first: string): Promise<string> => {
+      const before = bytesOf(files.slice(0, chapter));
+      return sendFile(file, {
+        metadata: {
+          ...{ outing: outingId, camera, kind },
+          ...(files.length > 1 ? { chapters: `${files.length}`, chapter: `${chapter}` } : {}),
+          ...(chapter > 0 ? { first } : {}),
+        },
+        fingerprint: idOf(file),
+        signal: ends.signal,
+        onStart: () => change(id, { state: 'sending' }),
+        onWait: (message) => change(id, { state: 'waiting', message }),
+        onSent(sentOfFile) {
+          const sent = before + sentOfFile;
+          // What an earlier attempt had sent says nothing of this one's pace.
+          begun ??= { at: performance.now(), sent };
+          const seconds = (performance.now() - begun.at) / 1000;
+          const bytesPerSecond = seconds > 0.5 ? (sent - begun.sent) / seconds : null;
+          change(id, { progress: all ? sent / all : 0, state: 'sending', bytesPerSecond });
+        },
       });
+    };
 
     const work = async (): Promise<void> => {
       let first = '';
@@ -124,12 +95,11 @@ export const useUploads = create<UploadState>((set, get) => {
       }
       if (ends.signal.aborted) return;
       drop(id);
-      await Promise.all(uploads.map(forget));
+      await Promise.all(files.map((file) => forgetSent(file, idOf(file))));
     };
     const stop = (): void => {
       ends.abort();
       drop(id);
-      for (const upload of uploads) void upload.abort(true).catch(() => undefined);
     };
     set(({ sending }) => ({
       sending: [
@@ -148,10 +118,3 @@ export const useUploads = create<UploadState>((set, get) => {
     send: (outingId, recordings) => recordings.forEach((recording) => begin(outingId, recording)),
   };
 });
-
-/** The browser's note of an upload that is over. */
-async function forget(upload: Upload): Promise<void> {
-  const storage = upload.options.urlStorage;
-  const found = await upload.findPreviousUploads().catch((): PreviousUpload[] => []);
-  await Promise.all(found.map((p) => storage?.removeUpload(p.urlStorageKey).catch(() => undefined)));
-}

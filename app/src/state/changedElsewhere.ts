@@ -1,4 +1,4 @@
-import type { ServerEvent } from '../api/events';
+import type { ServerEvent } from '@inkavo/core/model/events';
 import { useBench } from './bench';
 import { clipChangedElsewhere } from './clipKeeper';
 import { keeper } from './keeper';

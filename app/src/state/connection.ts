@@ -15,6 +15,19 @@ export function disconnected(): void {
   if (useConnection.getState().online) useConnection.setState({ online: false });
 }
 
+let living = new AbortController();
+
+/** Aborts when the connection has gone dead, with nothing that would tell a request so: for every request that is made now. */
+export const connectionSignal = (): AbortSignal => living.signal;
+
+/** Nothing comes from the server any more, not even that it is there: what is under way ends with `reason`. */
+export function stalled(reason: Error): void {
+  const before = living;
+  living = new AbortController();
+  before.abort(reason);
+  disconnected();
+}
+
 /** Calls back each time the server can be reached again, until what is returned is called. */
 export const onReconnect = (then: () => void): (() => void) =>
   useConnection.subscribe((now, before) => now.times !== before.times && then());

@@ -59,8 +59,9 @@ export const ClipTile = memo(function ClipTile({ clip, small, chosen, onToggle }
             role: 'checkbox',
             'aria-checked': chosen,
             'aria-label': clip.name,
-            onPress: (e: GestureResponderEvent) =>
-              onToggle(clip, (e.nativeEvent as unknown as { shiftKey?: boolean }).shiftKey === true),
+            // A press by keyboard comes as the browser's own event.
+            onPress: (e: GestureResponderEvent | KeyboardEvent) =>
+              onToggle(clip, ('nativeEvent' in e ? (e.nativeEvent as unknown as MouseEvent) : e).shiftKey),
             onLongPress: () => onToggle(clip, true),
             ...onSpace(toggle),
           })}

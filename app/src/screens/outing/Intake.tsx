@@ -3,6 +3,7 @@ import type { Job } from '@inkavo/core/model/job';
 import { useQueryClient } from '@tanstack/react-query';
 import { api } from '../../api/client';
 import { useUploads, type Sending } from '../../api/upload';
+import { tellTrouble } from '../../state/messages';
 import { IconButton } from '../../ui/Button';
 import { Progress } from '../../ui/Progress';
 import { Txt } from '../../ui/Txt';
@@ -82,7 +83,9 @@ function SendingRow({ sending }: { sending: Sending }) {
 function JobRow({ job, outingId }: { job: Job; outingId: string }) {
   const client = useQueryClient();
   const act = (call: Promise<unknown>): void =>
-    void call.finally(() => client.invalidateQueries({ queryKey: ['outing', outingId] }));
+    void call
+      .catch((error: Error) => tellTrouble('intake', error.message))
+      .finally(() => client.invalidateQueries({ queryKey: ['outing', outingId] }));
   const { id, kind, state, title, progress, message } = job;
   const verb = isIntake(kind) ? WORDS[kind] : '';
   const ended = state === 'failed' || state === 'stopped';

@@ -1,0 +1,21 @@
+import type { Job } from './job';
+
+/** What the server tells every open page as it happens. */
+export type ServerEvent =
+  | { type: 'job'; job: Job }
+  | { type: 'outing'; id: string }
+  /** Steps of a clip changed; `shared`: also those of its camera or its outing, so those of other clips. */
+  | { type: 'clip'; id: string; outingId: string; shared: boolean }
+  | { type: 'shelf' }
+  /** A card or a disk was plugged in or taken out. */
+  | { type: 'sources' }
+  /** Other devices are let in, or not any more; one came or went. */
+  | { type: 'sharing' }
+  | { type: 'kept'; outingId: string }
+  /** Several jobs changed at once. */
+  | { type: 'jobs' };
+
+/** A stream of events that has nothing to tell says so by an event of this name … */
+export const BEAT = 'beat';
+/** … every so many milliseconds: over a weak network it is the only sign that the other side is still there. */
+export const BEAT_MS = 5_000;

@@ -1,0 +1,82 @@
+import { randomBytes } from 'node:crypto';
+import { appendFileSync } from 'node:fs';
+import { join } from 'node:path';
+import type { Page } from 'playwright-core';
+import type { Clip } from '@inkavo/core/model/outing';
+import { newStep } from '@inkavo/core/model/grade';
+import { make, workFolder } from '@inkavo/media/testClips';
+import { until } from '@inkavo/server/testServer';
+import { SIZES } from './browser';
+import { stallingProxy, type StallingProxy } from './stallingProxy';
+import { keptSteps, openTestApp, settled, type TestApp } from './testApp';
+
+let app: TestApp;
+let page: Page;
+let clip: Clip;
+let network: StallingProxy;
+beforeAll(async () => {
+  app = await openTestApp();
+  clip = (await app.clips('boat_shed_01')).boat_shed_01;
+  network = await stallingProxy(app.running.address);
+  page = await app.page(SIZES.phone);
+});
+afterAll(async () => {
+  network.close();
+  await app.close();
+});
+
+const keepState = (text: string | RegExp) => page.getByTestId('keep-state').getByText(text);
+
+test('a connection that goes dead without a word is noticed, and everything goes on over a new one', async () => {
+  await page.goto(`${network.address}/clip/${clip.id}`);
+  await settled(page);
+  await page.getByTestId('step-saturation').tap();
+  network.stall();
+  await page.getByRole('button', { name: 'Saturation: more' }).tap();
+  await page.getByRole('button', { name: 'One frame on' }).tap();
+  // What is not kept is never said to be; that nothing answers is said.
+  await keepState('on this device: no server').waitFor();
+  await page.getByText('The server cannot be reached.', { exact: false }).first().waitFor();
+  network.revive();
+  // Without a touch.
+  await settled(page);
+  await page.getByText('The server cannot be reached.', { exact: false }).first().waitFor({ state: 'detached' });
+  const kept = await keptSteps(app.client, clip.id);
+  expect(kept.find((s) => s.kind === 'saturation')!.params.amount).toBeGreaterThan(1);
+  // What happens elsewhere is heard of again.
+  await app.client.setSteps(clip.id, { clip: [...kept, newStep('range', 'elsewhere', { black: -0.02 })] });
+  await page.getByTestId('step-elsewhere').waitFor({ state: 'attached' });
+});
+
+test('an upload goes on where it was', async () => {
+  const path = join(workFolder(), 'long.mov');
+  make(path, 'testsrc2=size=320x180:rate=25:duration=0.4', ['-c:v', 'libx264', '-pix_fmt', 'yuv420p']);
+  // A box of free space (ISO/IEC 14496-12) makes it large: 48 MB, sent in chunks of 8 MiB.
+  const box = Buffer.concat([Buffer.alloc(4), Buffer.from('free'), randomBytes(48_000_000)]);
+  box.writeUInt32BE(box.length, 0);
+  appendFileSync(path, box);
+  let sent = 0;
+  page.on('request', (r) => (sent += r.method() === 'PATCH' && r.url().includes('/api/uploads') ? 1 : 0));
+  await page.goto(`${network.address}/outing/${clip.outingId}`);
+  await page.getByText('boat_shed_01.mp4').waitFor();
+  await page.getByRole('button', { name: 'Bring in', exact: true }).tap();
+  await page.getByTestId('file-input').setInputFiles(path);
+  await page.getByRole('button', { name: /^Bring in 1 ·/ }).tap();
+  await until(
+    async () => sent,
+    (n) => n >= 2,
+  );
+  network.stall();
+  await page.getByText(/waiting for the connection/).waitFor();
+  const before = sent;
+  network.revive();
+  const arrived = await until(
+    async () => (await app.client.clips(clip.outingId)).find((c) => c.name === 'long.mov'),
+    (c) => c !== undefined,
+  );
+  expect(arrived!.facts.frames).toBe(10);
+  await page.getByText(/^Sending|waiting for the connection/).waitFor({ state: 'detached' });
+  // All chunks once, and no more than the one that was lost on the way twice.
+  expect(before).toBeGreaterThan(1);
+  expect(sent).toBeLessThanOrEqual(8);
+});
