@@ -8,6 +8,8 @@ import { api, unreachable, type OutingOpened } from './client';
 const AGAIN_MS = 3000;
 /** A stream that is silent for so long is dead, whether or not anything has closed it: three beats. */
 const SILENT_MS = 3 * BEAT_MS + 1000;
+/** One that is not open after so long is tried anew: an attempt that was lost is repeated ever more rarely. */
+const OPEN_MS = 6000;
 const LOOK_MS = 2000;
 
 /** A list of jobs with one put in its place, or in front when it is new. */
@@ -59,8 +61,9 @@ export function followServer(client: QueryClient, listen: (event: ServerEvent) =
   const own = (source = new EventSource('/api/events'));
   const again = (): void => followServer(client, listen, opened);
   const hear = watchSilence(() => {
+    // What is asked while it is tried to connect has time until that works.
+    if (own.readyState === EventSource.OPEN) stalled(unreachable());
     own.close();
-    stalled(unreachable());
     again();
   });
   own.addEventListener(BEAT, hear);
@@ -88,22 +91,24 @@ export function followServer(client: QueryClient, listen: (event: ServerEvent) =
 }
 
 /**
- * Calls `dead` once after {@link SILENT_MS} in which what is returned was not called. A page that slept gets time to hear what
- * came meanwhile.
+ * Calls `dead` once after {@link OPEN_MS} in which what is returned was not called at all, or {@link SILENT_MS} in which it was
+ * not called again. A page that slept gets time to hear what came meanwhile.
  */
 function watchSilence(dead: () => void): () => void {
   clearInterval(looking);
   let heard = Date.now();
   let looked = heard;
+  let patience = OPEN_MS;
   const own = (looking = setInterval(() => {
     const now = Date.now();
-    if (now - looked > 2 * LOOK_MS) heard = Math.max(heard, now - SILENT_MS + 2 * LOOK_MS);
+    if (now - looked > 2 * LOOK_MS) heard = Math.max(heard, now - patience + 2 * LOOK_MS);
     looked = now;
-    if (now - heard <= SILENT_MS) return;
+    if (now - heard <= patience) return;
     clearInterval(own);
     dead();
   }, LOOK_MS));
   return () => {
+    patience = SILENT_MS;
     heard = Date.now();
   };
 }
