@@ -104,6 +104,12 @@ const shown = async (page: Page, id: string): Promise<void> => {
   await settled(page);
 };
 
+/** The next of the traces, where only one is shown. */
+const nextView = async (page: Page): Promise<void> => {
+  const next = page.getByRole('button', { name: /show the next view$/ });
+  if (await next.isVisible()) await next.click();
+};
+
 /** Every screen and sheet, and how one comes to it. */
 const SCREENS: [string, (page: Page, go: (path: string) => Promise<unknown>) => Promise<unknown>][] = [
   ['the outings', (page, go) => go('/').then(() => page.getByText('Saltmark survey').waitFor())],
@@ -252,6 +258,17 @@ const SCREENS: [string, (page: Page, go: (path: string) => Promise<unknown>) => 
       await page.getByTestId('key-lane').waitFor();
     },
   ],
+  [
+    'the pad',
+    async (page) => {
+      await button(page, 'Close the keyframes');
+      await shown(page, 'convert');
+      await nextView(page);
+      await nextView(page);
+      await page.getByRole('button', { name: 'Targets of the standard bars' }).waitFor();
+    },
+  ],
+  ['the histogram', (page) => nextView(page)],
 ];
 
 test.each(['phone', 'wide'] as const)(

@@ -125,6 +125,7 @@ function Plot({
             height: FOOT,
             backgroundColor: held === grab ? '#d7f75b' : '#2c2c2c',
           }}
+          role="img"
           aria-label={`${label} at ${(luma[level] * 100).toFixed(1)} %`}
         >
           <MarkIcon mark={mark} colour={held === grab ? '#141414' : '#ffffff'} />

@@ -256,7 +256,9 @@ export function Pad({ size, below }: { size: number; below?: boolean }) {
         {low ? null : <ChannelNumbers mark={mark} column />}
       </View>
       {square}
-      <View className={`min-w-0 flex-1 items-center gap-[2px] pt-1 ${low ? 'flex-row justify-center self-start' : ''}`}>
+      <View
+        className={`min-w-0 flex-1 items-center gap-[2px] pt-1 ${low ? 'flex-row flex-wrap content-start justify-center self-start' : ''}`}
+      >
         {tools}
       </View>
     </View>
