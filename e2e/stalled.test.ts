@@ -15,7 +15,8 @@ let page: Page;
 let clip: Clip;
 let network: StallingProxy;
 beforeAll(async () => {
-  app = await openTestApp();
+  // Beats so often that silence is noticed soon.
+  app = await openTestApp({ beatMs: 1000 });
   clip = (await app.clips('boat_shed_01')).boat_shed_01;
   network = await stallingProxy(app.running.address);
   page = await app.page(SIZES.phone);

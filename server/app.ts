@@ -110,7 +110,7 @@ async function makeParts(config: Config, library: Library): Promise<{ parts: Par
   const presets = new PresetStore(db);
   const removed = new RemovedStore(db);
   const purge = new Purge(library, removed, clips);
-  const events = new Events();
+  const events = new Events(config.beatMs);
   const sources = new Sources(config, db);
   sources.watch(events);
   const sharing = new Sharing(config, library, new DeviceStore(db), events);

@@ -22,6 +22,8 @@ export interface Config {
   demo?: boolean;
   /** The program that renders the demo's footage onto the card; undefined where there is none. */
   renderer?: string;
+  /** How often a stream of events that has nothing to tell says so, milliseconds. Default: {@link BEAT_MS}. */
+  beatMs?: number;
   /** Checks every answer against its description, for tests. */
   strict?: boolean;
 }

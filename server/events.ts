@@ -5,15 +5,18 @@ import { BEAT, BEAT_MS, type ServerEvent } from '@inkavo/core/model/events';
 export class Events {
   private readonly open = new Set<Response>();
 
+  constructor(private readonly beatMs = BEAT_MS) {}
+
   send(event: ServerEvent): void {
     for (const res of this.open) res.write(`data: ${JSON.stringify(event)}\n\n`);
   }
 
   handle = (req: Request, res: Response): void => {
     res.writeHead(200, { 'Content-Type': 'text/event-stream', 'Cache-Control': 'no-store' });
-    res.write(': open\n\n');
+    const beat = (): unknown => res.write(`event: ${BEAT}\ndata: ${this.beatMs}\n\n`);
+    beat();
     this.open.add(res);
-    const timer = setInterval(() => res.write(`event: ${BEAT}\ndata:\n\n`), BEAT_MS);
+    const timer = setInterval(beat, this.beatMs);
     req.on('close', () => {
       clearInterval(timer);
       this.open.delete(res);

@@ -15,7 +15,9 @@ export type ServerEvent =
   /** Several jobs changed at once. */
   | { type: 'jobs' };
 
-/** A stream of events that has nothing to tell says so by an event of this name … */
+/**
+ * A stream of events says that it goes on by an event of this name, whose data is after how many milliseconds it will say so
+ * again. Over a weak network nothing else tells that the other side is still there.
+ */
 export const BEAT = 'beat';
-/** … every so many milliseconds: over a weak network it is the only sign that the other side is still there. */
 export const BEAT_MS = 5_000;

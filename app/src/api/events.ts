@@ -6,8 +6,8 @@ import { tell } from '../state/messages';
 import { api, unreachable, type OutingOpened } from './client';
 
 const AGAIN_MS = 3000;
-/** A stream that is silent for so long is dead, whether or not anything has closed it: three beats. */
-const SILENT_MS = 3 * BEAT_MS + 1000;
+/** A stream that is silent for so long is dead, whether or not anything has closed it: three beats, and what a network delays. */
+const silentAfter = (beatMs: number): number => 3 * beatMs + 1000;
 /** One that is not open after so long is tried anew: an attempt that was lost is repeated ever more rarely. */
 const OPEN_MS = 6000;
 const LOOK_MS = 2000;
@@ -66,7 +66,7 @@ export function followServer(client: QueryClient, listen: (event: ServerEvent) =
     own.close();
     again();
   });
-  own.addEventListener(BEAT, hear);
+  own.addEventListener(BEAT, ({ data }: MessageEvent<string>) => hear(Number(data)));
   own.onopen = () => {
     hear();
     connected();
@@ -91,10 +91,10 @@ export function followServer(client: QueryClient, listen: (event: ServerEvent) =
 }
 
 /**
- * Calls `dead` once after {@link OPEN_MS} in which what is returned was not called at all, or {@link SILENT_MS} in which it was
- * not called again. A page that slept gets time to hear what came meanwhile.
+ * Calls `dead` once after {@link OPEN_MS} in which what is returned was not called at all, or {@link silentAfter} in which it
+ * was not called again; it takes the milliseconds between beats, where it learns of them. A page that slept gets time to hear what came meanwhile.
  */
-function watchSilence(dead: () => void): () => void {
+function watchSilence(dead: () => void): (beatMs?: number) => void {
   clearInterval(looking);
   let heard = Date.now();
   let looked = heard;
@@ -107,8 +107,10 @@ function watchSilence(dead: () => void): () => void {
     clearInterval(own);
     dead();
   }, LOOK_MS));
-  return () => {
-    patience = SILENT_MS;
+  let beat = BEAT_MS;
+  return (beatMs = beat) => {
+    beat = beatMs;
+    patience = silentAfter(beat);
     heard = Date.now();
   };
 }
