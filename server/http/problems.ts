@@ -2,6 +2,7 @@ import type { NextFunction, Request, Response } from 'express';
 import type { z } from 'zod';
 import type { Problem, ProblemCode } from '@inkavo/core/model/problem';
 import { PROBLEM_TITLES } from '@inkavo/core/model/problem';
+import { sentenceOf } from '@inkavo/core/model/sentence';
 import { MediaError } from '@inkavo/media/codec';
 import { NoSpace } from '../diskSpace';
 
@@ -32,7 +33,7 @@ export function check<T>(schema: z.ZodType<T>, value: unknown): T {
   if (parsed.success) return parsed.data;
   const [issue] = parsed.error.issues;
   const where = issue.path.length ? `${issue.path.join('.')}: ` : '';
-  throw badRequest(`${where}${issue.message}`);
+  throw badRequest(`${where}${sentenceOf(issue)}`);
 }
 
 /** Errors of Node and of the database that a person can do something about. */

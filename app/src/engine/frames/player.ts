@@ -9,6 +9,9 @@ const BUFFERING_MS = 300;
 /** Of a video that has something to show again, or is not to play any more. */
 const GOES_ON = ['playing', 'timeupdate', 'pause', 'error'] as const;
 
+/** Speeds that Blink takes; setting another one throws a NotSupportedError (HTML Standard, playbackRate). */
+const SPEEDS = { least: 1 / 16, most: 16 };
+
 /** Plays and seeks a clip's proxy, and moves the playhead with it. */
 export class Player {
   readonly video = document.createElement('video');
@@ -81,7 +84,8 @@ export class Player {
   /** Takes the chosen speed, of the clip as it is delivered. Sound keeps its pitch. */
   setSpeed(): void {
     const { play, opened } = useBench.getState();
-    this.video.playbackRate = play.speed * (opened?.clip.retime?.factor ?? 1);
+    const speed = play.speed * (opened?.clip.retime?.factor ?? 1);
+    this.video.playbackRate = Math.min(SPEEDS.most, Math.max(SPEEDS.least, speed));
   }
 
   private readonly onFrame = (_now: number, { mediaTime }: Pick<VideoFrameCallbackMetadata, 'mediaTime'>): void => {

@@ -2,6 +2,7 @@ import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useEffect, useState } from 'react';
 import { View } from 'react-native';
 import { deliverySchema, type Delivery } from '@inkavo/core/model/delivery';
+import { sentenceOf } from '@inkavo/core/model/sentence';
 import { api } from '../../api/client';
 import { Txt } from '../../ui/Txt';
 import { bytesText } from '../outing/bringing';
@@ -44,7 +45,7 @@ export function ExpectedLine({
     retry: false,
   });
   const measuring = isFetching || settled !== delivery;
-  const trouble = valid.success ? error?.message : valid.error.issues[0].message;
+  const trouble = valid.success ? error?.message : sentenceOf(valid.error.issues[0]);
   return (
     <View role="status" aria-label="What comes out" className="gap-1 rounded bg-surface p-3">
       {trouble ? <Txt>{trouble}</Txt> : null}

@@ -1,3 +1,4 @@
+import { nearestIssue, sentenceOf } from '@inkavo/core/model/sentence';
 import { profileSchema, STANDARD, type Profile, type TransferSpec } from '@inkavo/core/model/profile';
 import { ACESCCT } from '@inkavo/core/colour/transfer';
 import { PRIMARIES, type PrimariesName } from '@inkavo/core/colour/primaries';
@@ -94,8 +95,17 @@ export function profileOf(draft: ProfileDraft): { profile: Profile } | { problem
     primaries: primaries === 'typed' ? typed : primaries,
   });
   if (parsed.success) return { profile: parsed.data };
-  const [{ path, message }] = parsed.error.issues;
-  const last = String(path.at(-1) ?? '');
-  const place = LOG_FIELDS.find((f) => f.key === last)?.label ?? path.slice(path[0] === 'primaries' ? 1 : 0).join(' ');
-  return { problem: draft.name.trim() ? `${place || 'Profile'}: ${message}` : 'A name is needed.' };
+  if (draft.name.trim() === '') return { problem: 'A name is needed.' };
+  const issue = nearestIssue(parsed.error.issues[0]);
+  return { problem: `${placeOf(issue.path)}: ${lowerFirst(sentenceOf(issue))}` };
+}
+
+const lowerFirst = (text: string): string => text[0].toLowerCase() + text.slice(1);
+const upperFirst = (text: string): string => text[0].toUpperCase() + text.slice(1);
+
+/** What a value is called on the sheet. */
+function placeOf(path: readonly PropertyKey[]): string {
+  const names = path.map(String);
+  const field = LOG_FIELDS.find(({ key }) => key === names.at(-1));
+  return field ? field.label.replace(/ \(.*/, '') : upperFirst(names.slice(1).join(' ') || 'Profile');
 }
