@@ -49,6 +49,21 @@ test('a connection that goes dead without a word is noticed, and everything goes
   await page.getByTestId('step-elsewhere').waitFor({ state: 'attached' });
 });
 
+test('a video that waits for more goes on', async () => {
+  network.silence(/\/proxy/);
+  await page.goto(`${network.address}/clip/${clip.id}`);
+  await settled(page);
+  await page.getByRole('button', { name: 'Play', exact: true }).tap();
+  await page.getByText('loading', { exact: true }).waitFor();
+  network.stall();
+  network.revive();
+  await page.waitForFunction(
+    () => document.querySelector<HTMLCanvasElement>('[data-testid=picture]')!.dataset.showing === 'moving',
+  );
+  await page.getByText('loading', { exact: true }).waitFor({ state: 'detached' });
+  await page.getByRole('button', { name: 'Pause' }).tap();
+});
+
 test('an upload goes on where it was', async () => {
   const path = join(workFolder(), 'long.mov');
   make(path, 'testsrc2=size=320x180:rate=25:duration=0.4', ['-c:v', 'libx264', '-pix_fmt', 'yuv420p']);

@@ -5,7 +5,9 @@ export interface StallingProxy {
   address: string;
   /** Connections that are open fall silent for good, and stay open; new ones are silent too until {@link revive}. */
   stall(): void;
-  /** New connections pass again. What fell silent stays so: nobody knows of it any more. */
+  /** A connection over which such an address is asked for falls silent with that. */
+  silence(address: RegExp): void;
+  /** New connections pass again, whatever is asked for. What fell silent stays so: nobody knows of it any more. */
   revive(): void;
   close(): void;
 }
@@ -15,6 +17,7 @@ export async function stallingProxy(server: string): Promise<StallingProxy> {
   const { hostname, port } = new URL(server);
   const sockets = new Set<Socket>();
   let silent = false;
+  let silenced: RegExp | undefined;
   const proxy = createServer((near) => {
     sockets.add(near);
     near.on('error', () => near.destroy());
@@ -22,6 +25,7 @@ export async function stallingProxy(server: string): Promise<StallingProxy> {
     const far = createConnection(Number(port), hostname);
     sockets.add(far);
     far.on('error', () => far.destroy());
+    near.on('data', (chunk: Buffer) => silenced?.test(chunk.toString('latin1').split('\r\n')[0]) && far.unpipe(near));
     near.pipe(far);
     far.pipe(near);
   });
@@ -35,7 +39,11 @@ export async function stallingProxy(server: string): Promise<StallingProxy> {
         socket.pause();
       }
     },
-    revive: () => (silent = false),
+    silence: (address) => (silenced = address),
+    revive() {
+      silent = false;
+      silenced = undefined;
+    },
     close() {
       proxy.close();
       for (const socket of sockets) socket.destroy();

@@ -115,7 +115,7 @@ export class BenchEngine {
   /** The server is back: what could not be fetched meanwhile is fetched now. */
   private fetchAgain(): void {
     if (this.closed) return;
-    if (this.player.video.error) this.player.useProxy();
+    this.player.fetchAgain();
     if (!useBench.getState().atRest) this.rest.load();
     this.lookCloser();
   }

@@ -17,6 +17,8 @@ export class Player {
   readonly video = document.createElement('video');
   private closed = false;
   private ahead = false;
+  /** The browser's number for the frame that is asked for. */
+  private asked: number | undefined;
   private waiting: ReturnType<typeof setTimeout> | undefined;
 
   /** `shown` is called when the video shows another frame. */
@@ -41,12 +43,21 @@ export class Player {
 
   /** Called when there is a proxy, at the start or once it has been made. */
   useProxy(): void {
-    // One that could not be fetched is fetched again.
-    if (this.video.src && !this.video.error) return;
+    if (this.video.src) return;
     this.video.src = proxyUrl(this.clipId, this.facts.probed);
     this.video.preload = this.ahead ? 'auto' : 'metadata';
     this.seek(useBench.getState().frame);
     measureShownCodes(this.shown);
+  }
+
+  /** The server is back: a video that failed, or waits for more over a connection that is gone, is fetched again from here. */
+  fetchAgain(): void {
+    const { video } = this;
+    if (!video.src || (!video.error && video.networkState !== HTMLMediaElement.NETWORK_LOADING)) return;
+    const { frame, playing } = useBench.getState();
+    video.load();
+    if (playing) this.play(frame);
+    else this.seek(frame);
   }
 
   /** The frame at rest is there: the proxy is read ahead. Until then a slow network would be shared with it. */
@@ -77,8 +88,10 @@ export class Player {
   /** Browsers that do not tell of frames are asked where the video is, each time they draw. */
   private awaitFrame(): void {
     const { video } = this;
-    if ('requestVideoFrameCallback' in video) video.requestVideoFrameCallback(this.onFrame);
-    else requestAnimationFrame((now) => this.onFrame(now, { mediaTime: (video as HTMLVideoElement).currentTime }));
+    if ('requestVideoFrameCallback' in video) {
+      if (this.asked !== undefined) video.cancelVideoFrameCallback(this.asked);
+      this.asked = video.requestVideoFrameCallback(this.onFrame);
+    } else requestAnimationFrame((now) => this.onFrame(now, { mediaTime: (video as HTMLVideoElement).currentTime }));
   }
 
   /** Takes the chosen speed, of the clip as it is delivered. Sound keeps its pitch. */
