@@ -8,8 +8,11 @@ import { api, unreachable, type OutingOpened } from './client';
 const AGAIN_MS = 3000;
 /** A stream that is silent for so long is dead, whether or not anything has closed it: three beats, and what a network delays. */
 const silentAfter = (beatMs: number): number => 3 * beatMs + 1000;
-/** One that is not open after so long is tried anew: an attempt that was lost is repeated ever more rarely. */
-const OPEN_MS = 6000;
+/**
+ * A stream that is not open after so long is tried anew, since a browser repeats an attempt that was lost ever more rarely; each
+ * further attempt has twice the time, up to the most, for networks that are only slow.
+ */
+const OPEN_MS = { first: 6000, most: 24_000 };
 const LOOK_MS = 2000;
 
 /** A list of jobs with one put in its place, or in front when it is new. */
@@ -50,6 +53,7 @@ function receive(client: QueryClient, event: ServerEvent): void {
 /** The stream that is open; at most one, also when this is begun again in development. */
 let source: EventSource | undefined;
 let looking: ReturnType<typeof setInterval> | undefined;
+let toOpen = OPEN_MS.first;
 
 /**
  * Keeps what is shown up to date with what happens on the server, for as long as the page is open. Begun before the first
@@ -63,12 +67,14 @@ export function followServer(client: QueryClient, listen: (event: ServerEvent) =
   const hear = watchSilence(() => {
     // What is asked while it is tried to connect has time until that works.
     if (own.readyState === EventSource.OPEN) stalled(unreachable());
+    else toOpen = Math.min(OPEN_MS.most, 2 * toOpen);
     own.close();
     again();
   });
   own.addEventListener(BEAT, ({ data }: MessageEvent<string>) => hear(Number(data)));
   own.onopen = () => {
     hear();
+    toOpen = OPEN_MS.first;
     connected();
     // What was fetched before may have changed since.
     void client.invalidateQueries();
@@ -91,23 +97,23 @@ export function followServer(client: QueryClient, listen: (event: ServerEvent) =
 }
 
 /**
- * Calls `dead` once after {@link OPEN_MS} in which what is returned was not called at all, or {@link silentAfter} in which it
- * was not called again; it takes the milliseconds between beats, where it learns of them. A page that slept gets time to hear what came meanwhile.
+ * Calls `dead` once: when what is returned is not called within {@link toOpen}, or not again within {@link silentAfter}. It takes
+ * the milliseconds between beats, where they become known. A page that slept gets time for the next beat.
  */
 function watchSilence(dead: () => void): (beatMs?: number) => void {
   clearInterval(looking);
   let heard = Date.now();
   let looked = heard;
-  let patience = OPEN_MS;
+  let patience = toOpen;
+  let beat = BEAT_MS;
   const own = (looking = setInterval(() => {
     const now = Date.now();
-    if (now - looked > 2 * LOOK_MS) heard = Math.max(heard, now - patience + 2 * LOOK_MS);
+    if (now - looked > 2 * LOOK_MS) heard = Math.max(heard, now - patience + beat + LOOK_MS);
     looked = now;
     if (now - heard <= patience) return;
     clearInterval(own);
     dead();
   }, LOOK_MS));
-  let beat = BEAT_MS;
   return (beatMs = beat) => {
     beat = beatMs;
     patience = silentAfter(beat);
