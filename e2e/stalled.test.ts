@@ -10,6 +10,7 @@ import { SIZES } from './browser';
 import { stallingProxy, type StallingProxy } from './stallingProxy';
 import { keptSteps, openTestApp, settled, type TestApp } from './testApp';
 
+const NAMES = ['boat_shed_01', 'channel_east_03', 'paddle_out_07', 'mooring_block_02'];
 let app: TestApp;
 let page: Page;
 let clip: Clip;
@@ -17,7 +18,12 @@ let network: StallingProxy;
 beforeAll(async () => {
   // Beats so often that silence is noticed soon.
   app = await openTestApp({ beatMs: 1000 });
-  clip = (await app.clips('boat_shed_01')).boat_shed_01;
+  const clips = await app.clips(...NAMES);
+  clip = clips.boat_shed_01;
+  for (const { id } of Object.values(clips))
+    await app.client.setSteps(id, {
+      clip: [newStep('range', 'range', { black: -0.01 }), newStep('saturation', 'saturation')],
+    });
   network = await stallingProxy(app.running.address);
   page = await app.page(SIZES.phone);
 });
@@ -62,6 +68,22 @@ test('a video that waits for more goes on', async () => {
   );
   await page.getByText('loading', { exact: true }).waitFor({ state: 'detached' });
   await page.getByRole('button', { name: 'Pause' }).tap();
+});
+
+test('pictures that nothing answers do not keep the others from coming', async () => {
+  const pictures = () =>
+    page.evaluate(() => Array.from(document.images).filter((i) => i.complete && i.naturalWidth > 0).length);
+  network.silence(/\/thumb/);
+  await page.goto(`${network.address}/outing/${clip.outingId}`);
+  // More than a browser opens connections: each tile with work has two.
+  await page.waitForFunction((least) => document.images.length >= least, 2 * NAMES.length);
+  expect(await pictures()).toBe(0);
+  network.stall();
+  // Noticed by now; while nothing answers, nothing is waited for.
+  await page.waitForFunction(() => document.images.length === 0);
+  network.revive();
+  await page.waitForFunction((least) => document.images.length >= least, 2 * NAMES.length);
+  await until(pictures, (n) => n >= 2 * NAMES.length);
 });
 
 test('an upload goes on where it was', async () => {
