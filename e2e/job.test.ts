@@ -53,7 +53,7 @@ test('the clips come in from the card', async () => {
   await page.getByRole('button', { name: /^Bring in \d/ }).tap();
   await page.getByRole('link', { name: /boat_shed_01/ }).waitFor();
   // The whole card, which has more clips where the demo was started before: over a minute and a half on a busy machine.
-  await page.getByRole('region', { name: 'Coming in' }).waitFor({ state: 'detached', timeout: 240_000 });
+  await page.getByRole('region', { name: 'Coming in' }).waitFor({ state: 'detached', timeout: 500_000 });
   await page.mouse.move(200, 500);
   for (const name of ['boat_shed_01', 'mooring_block_02', 'paddle_out_07', 'channel_east_03']) await scrollTo(name);
 });
@@ -147,7 +147,7 @@ test('out is set, the clip exported, and the file is what was seen', async () =>
   await page.getByRole('radio', { name: /H.265, 10\sbit/ }).tap();
   await page.getByRole('button', { name: 'Export', exact: true }).tap();
   await page.getByTestId('export-running').waitFor();
-  await page.getByTestId('export-done').waitFor({ timeout: 150_000 });
+  await page.getByTestId('export-done').waitFor({ timeout: 500_000 });
   const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('link', { name: /Save/ }).tap()]);
   expect(download.suggestedFilename()).toBe('channel_east_03.mp4');
   const file = join(app.data, 'got.mp4');

@@ -4,6 +4,7 @@ import { useShallow } from 'zustand/react/shallow';
 import type { Area } from '@inkavo/core/scopes/sampleArea';
 import { useEngine } from '../../engine/context';
 import { WHOLE } from '../../engine/picture/look';
+import { tell } from '../../state/messages';
 import { useBench } from '../../state/bench';
 import { useDrawing } from '../../state/drawing';
 import { useHints } from '../../state/hints';
@@ -95,8 +96,12 @@ export function Picture({
     if (!onScreen) return;
     const area = toPicture(onScreen, view);
     // As they are now: what was drawn last may be older than what was tapped last.
-    const { atRest: readable, picking: what } = useBench.getState();
-    if (!readable) return;
+    const { atRest: readable, picking: what, playing: moving } = useBench.getState();
+    if (!readable) {
+      if (!moving)
+        tell({ key: 'unread', text: 'This frame is still on its way. Tap again when it is here.', fades: true });
+      return;
+    }
     engine.current?.spots.read(area);
     if (what && engine.current) void PICKS[what]?.run(engine.current.picks, area);
   };
