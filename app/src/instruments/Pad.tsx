@@ -256,10 +256,8 @@ export function Pad({ size, below }: { size: number; below?: boolean }) {
         {low ? null : <ChannelNumbers mark={mark} column />}
       </View>
       {square}
-      <View
-        className={`min-w-0 flex-1 items-center gap-[2px] pt-1 ${low ? 'flex-row flex-wrap content-start justify-center self-start' : ''}`}
-      >
-        {tools}
+      <View className="min-w-0 flex-1 items-center pt-1">
+        <View className={`gap-[2px] ${low ? 'w-[98px] flex-row flex-wrap' : 'items-center'}`}>{tools}</View>
       </View>
     </View>
   );
