@@ -98,11 +98,12 @@ const backOrAfter = (ms: number, signal: AbortSignal): Promise<void> =>
     const go = (): void => {
       clearTimeout(timer);
       stop();
+      signal.removeEventListener('abort', go);
       resolve();
     };
     const timer = setTimeout(go, ms);
     const stop = onReconnect(go);
-    signal.addEventListener('abort', go, { once: true });
+    signal.addEventListener('abort', go);
   });
 
 /** Removes the browser's notes of files that have arrived. */

@@ -16,7 +16,7 @@ export type SendOutcome =
 /** Requests that outlive their page take no more, in characters (Fetch Standard: 64 KiB in all). */
 const KEEPALIVE_MAX = 60_000;
 
-/** A save is answered within a tenth of a second (99 of 100 beside an export: 150 ms); after so long nobody will answer. */
+/** After so long without an answer nobody will answer. Chosen by judgement: far longer than a save takes, also on a slow network. */
 const ANSWER_MS = 15_000;
 
 export async function sendChange(entry: Entry): Promise<SendOutcome> {

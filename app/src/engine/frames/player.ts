@@ -43,7 +43,8 @@ export class Player {
 
   /** Called when there is a proxy, at the start or once it has been made. */
   useProxy(): void {
-    if (this.video.src) return;
+    // One that could not be fetched is fetched again.
+    if (this.video.src && !this.video.error) return;
     this.video.src = proxyUrl(this.clipId, this.facts.probed);
     this.video.preload = this.ahead ? 'auto' : 'metadata';
     this.seek(useBench.getState().frame);
