@@ -94,7 +94,12 @@ test('an upload goes on where it was', async () => {
   box.writeUInt32BE(box.length, 0);
   appendFileSync(path, box);
   let sent = 0;
-  page.on('request', (r) => (sent += r.method() === 'PATCH' && r.url().includes('/api/uploads') ? 1 : 0));
+  page.on('request', (r) => {
+    if (r.method() !== 'PATCH' || !r.url().includes('/api/uploads')) return;
+    sent += 1;
+    // As the second chunk begins: later it may have arrived.
+    if (sent === 2) network.stall();
+  });
   await page.goto(`${network.address}/outing/${clip.outingId}`);
   await page.getByText('boat_shed_01.mp4').waitFor();
   await page.getByRole('button', { name: 'Bring in', exact: true }).tap();
@@ -104,7 +109,6 @@ test('an upload goes on where it was', async () => {
     async () => sent,
     (n) => n >= 2,
   );
-  network.stall();
   await page.getByText(/waiting for the connection/).waitFor();
   const before = sent;
   network.revive();
