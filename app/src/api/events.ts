@@ -4,6 +4,7 @@ import type { Job } from '@inkavo/core/model/job';
 import { connected, disconnected, stalled } from '../state/connection';
 import { tell } from '../state/messages';
 import { api, unreachable, type OutingOpened } from './client';
+import { timeLimit } from './timeLimit';
 
 const AGAIN_MS = 3000;
 /** A stream that is silent for so long is dead, whether or not anything has closed it: three beats, and what a network delays. */
@@ -14,6 +15,8 @@ const silentAfter = (beatMs: number): number => 3 * beatMs + 1000;
  */
 const OPEN_MS = { first: 6000, most: 24_000 };
 const LOOK_MS = 2000;
+/** How many connections a browser keeps to a server (HTTP/1.1) beside the stream's: from memory, the same in all engines. */
+const OTHER_CONNECTIONS = 5;
 
 /** A list of jobs with one put in its place, or in front when it is new. */
 const withJob = (jobs: Job[], job: Job): Job[] =>
@@ -66,8 +69,10 @@ export function followServer(client: QueryClient, listen: (event: ServerEvent) =
   const again = (): void => followServer(client, listen, opened);
   const hear = watchSilence(() => {
     // What is asked while it is tried to connect has time until that works.
-    if (own.readyState === EventSource.OPEN) stalled(unreachable());
-    else toOpen = Math.min(OPEN_MS.most, 2 * toOpen);
+    if (own.readyState === EventSource.OPEN) {
+      stalled(unreachable());
+      dropConnections();
+    } else toOpen = Math.min(OPEN_MS.most, 2 * toOpen);
     own.close();
     again();
   });
@@ -94,6 +99,16 @@ export function followServer(client: QueryClient, listen: (event: ServerEvent) =
     listen(event);
     receive(client, event);
   };
+}
+
+/**
+ * Connections at rest went dead together with the one that fell silent, and a browser would give them to the next requests one
+ * by one: each is given one that is ended, which closes it.
+ */
+function dropConnections(): void {
+  const signal = timeLimit(OPEN_MS.first);
+  for (let i = 0; i < OTHER_CONNECTIONS; i++)
+    void fetch(`/api/device?${i}`, { cache: 'no-store', signal }).catch(() => undefined);
 }
 
 /**

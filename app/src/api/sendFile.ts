@@ -1,5 +1,5 @@
 import { DetailedError, Upload, type PreviousUpload } from 'tus-js-client';
-import { connectionSignal, onReconnect } from '../state/connection';
+import { connectionSignal, onReconnect, useConnection } from '../state/connection';
 
 /** After an answer that says "later". */
 const RETRY_MS = [0, 500, 1500, 3000, 5000, 10_000, 20_000, 30_000];
@@ -33,6 +33,8 @@ export async function sendFile(
 ): Promise<string> {
   if (signal.aborted) return '';
   let attempt = new AbortController();
+  /** How often the connection had come back when the attempt began. */
+  let backBefore = 0;
   let resolve!: (id: string) => void;
   let reject!: (reason: Error) => void;
   const promise = new Promise<string>((done, failed) => {
@@ -61,6 +63,7 @@ export async function sendFile(
   });
   const start = (): void => {
     attempt = new AbortController();
+    backBefore = useConnection.getState().times;
     const dead = (): void => void upload.abort().finally(wait);
     connectionSignal().addEventListener('abort', dead, { once: true, signal: attempt.signal });
     onStart();
@@ -69,7 +72,8 @@ export async function sendFile(
   const wait = async (): Promise<void> => {
     attempt.abort();
     onWait(undefined);
-    await backOrAfter(AGAIN_MS, signal);
+    // An attempt that was begun before the connection came back, and ended by that, is made again at once.
+    if (useConnection.getState().times === backBefore) await backOrAfter(AGAIN_MS, signal);
     if (signal.aborted) return;
     // A card that was taken out looks like a lost connection, too.
     const readable = await file
