@@ -1,6 +1,7 @@
 import { execFileSync } from 'node:child_process';
 import { join } from 'node:path';
 import { exportClip } from './export/exportClip';
+import { decodingKeyframe, KEYFRAMES_ONLY } from './frames/keyframes';
 import { decodeFrame } from './frames/rest';
 import { lumaFrames } from './reading/lumaFrames';
 import { make, sourceOf, workFolder } from './testClips';
@@ -65,6 +66,20 @@ describe.each(Object.entries(MADE))('%s', (name, how) => {
     const followed = await lumaFrames(source, { first: 31, last: 33 });
     const at = (k: number): number => Math.round(numberOf(followed.luma[k * followed.width * followed.height + 900]));
     expect([0, 1, 2].map(at)).toEqual([31, 32, 33].map((n) => n + cut));
+  });
+
+  test('each keyframe that is decoded by itself is the right one, or none', async () => {
+    const source = await sourceOf(path);
+    const keys = [0, 2, -1].map((k) => source.keys!.at(k)!);
+    const numbers = keys.map((key) => {
+      const { seek, filters } = decodingKeyframe(source, key);
+      const input = [...KEYFRAMES_ONLY, ...seek, '-i', path, '-map', '0:v:0', '-vf', filters.join(',')];
+      const raw = execFileSync('ffmpeg', ['-v', 'error', ...input, '-frames:v', '1', '-f', 'rawvideo', '-']);
+      return raw.length ? Math.round(numberOf(raw[20 * WIDTH + 30])) - cut : null;
+    });
+    numbers.forEach((number, k) => expect([keys[k], null]).toContain(number));
+    // What comes out as none is decoded with the frames before it.
+    if (!cut && /mp4|mov|mkv|ts$/.test(name)) expect(numbers).not.toContain(null);
   });
 
   test('an export of a part has its frames, and its sound in its place', async () => {

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 
 /** Raised when more is found out about a file than before: what was stored by an earlier version is then found out again. */
-export const PROBE_VERSION = 3;
+export const PROBE_VERSION = 4;
 
 const audioTrackSchema = z.object({
   codec: z.string(),

@@ -53,6 +53,8 @@ export interface Probe {
   facts: MediaFacts;
   /** Seconds of each frame's time stamp, in order of showing, relative to the first. */
   times: number[];
+  /** Which of them are keyframes, by their index in `times`, rising. */
+  keys: number[];
 }
 
 /** ffprobe reads headers and packets; for a plain file it needs 0.3 GB of address space (measured). */
@@ -75,7 +77,8 @@ export async function probe(path: string, signal?: AbortSignal): Promise<Probe> 
     const described = await describe(path, options);
     const { video, format, sounds } = described;
     const lying = await stamps;
-    const sorted = lying.map((s) => s.seconds).sort((a, b) => a - b);
+    const shown = [...lying].sort((a, b) => a.seconds - b.seconds);
+    const sorted = shown.map((s) => s.seconds);
     if (sorted.length === 0)
       throw new MediaError('There are no frames in this file: it was cut off before the first one.');
     checkStamps(sorted);
@@ -86,7 +89,8 @@ export async function probe(path: string, signal?: AbortSignal): Promise<Probe> 
     const fields = tagged ? await seenFields(path, tagged, middle, options) : 'progressive';
     const ahead = await seekAhead(path, { format: format?.format_name ?? '', codec: video.codec_name ?? '' }, lying);
     const tracks = await soundTracks(path, sounds, options);
-    return { facts: factsOf({ ...described, fields, ahead, tracks }, sorted, size), times };
+    const keys = shown.flatMap(({ key }, index) => (key ? [index] : []));
+    return { facts: factsOf({ ...described, fields, ahead, tracks }, sorted, size), times, keys };
   } finally {
     rest.abort();
     await later;

@@ -39,7 +39,7 @@ export interface Outline {
 /** Measures whether a clip's grade holds from in to out. */
 export async function checked(clip: OutlineClip, signal?: AbortSignal): Promise<HoldReport> {
   const { source, proxy, inFrame, outFrame, steps, luts } = clip;
-  const pictures = await clipFrames(source, { proxy, inFrame, outFrame, count: HOLD_FRAMES }, signal);
+  const pictures = await clipFrames(source, { proxy, inFrame, outFrame, count: HOLD_FRAMES }, { signal });
   return inThread({ kind: 'holdCheck', pictures, steps, own: steps.map((s) => s.id), luts }, { signal });
 }
 

@@ -20,6 +20,19 @@ export function proxySize(source: Pick<Source, 'facts'>): { width: number; heigh
   return { width: even(width), height: even(height) };
 }
 
+/** A proxy as a source of frames. Its values are brought back to the file's by {@link FILE_CODES}. */
+export function proxySource(source: Source, path: string): Source {
+  const { facts } = source;
+  const { num, den } = facts.frameRate;
+  const upright = { fields: 'progressive', pixelAspect: { num: 1, den: 1 } } as const;
+  return {
+    path,
+    facts: { ...facts, ...proxySize(source), ...upright, variableRate: false, startSeconds: 0, seekAhead: 0, depth: 8 },
+    times: Array.from({ length: facts.frames }, (_, n) => (n * den) / num),
+    keys: Array.from({ length: Math.ceil(facts.frames / GOP) }, (_, k) => k * GOP),
+  };
+}
+
 /** Lets the codec write a file beside its place, and puts it there when it is whole. `args` end before the file. */
 async function writeWhole(path: string, args: string[], options: RunOptions): Promise<void> {
   const part = `${path}.part`;

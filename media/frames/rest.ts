@@ -10,6 +10,8 @@ export interface Source {
   path: string;
   facts: MediaFacts;
   times: readonly number[];
+  /** Indices of keyframes in `times`, rising, where they are known. */
+  keys?: readonly number[];
 }
 
 /** A time stamp that lies this near to the middle between two frames of the even timeline, in seconds, is before it. */

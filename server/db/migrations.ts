@@ -296,4 +296,14 @@ export const MIGRATIONS: (Knex.Migration & { name: string })[] = [
       await db.schema.dropTable('devices');
     },
   },
+  {
+    name: '017-keyframes',
+    async up(db) {
+      // Indices of a file's keyframes in `times`, as a JSON list. Files of before are looked at again.
+      await db.schema.alterTable('media', (t) => void t.text('keys').notNullable().defaultTo('[]'));
+    },
+    async down(db) {
+      await db.raw('alter table media drop column keys');
+    },
+  },
 ];

@@ -89,7 +89,7 @@ export function makeWorkers({
     const media = await clips.media(hash);
     const path = library.original(hash);
     if (!media || !existsSync(path)) throw new MediaError('The file is not there any more.');
-    return { path, facts: media.facts, times: media.times };
+    return { path, facts: media.facts, times: media.times, keys: media.keys };
   };
   /** Bytes of a part of an original; slowed down, it has more frames than were recorded. */
   const bytesOf = (hash: string, share: number, retime: Retime | undefined): number =>
@@ -168,7 +168,7 @@ export function makeWorkers({
     async proxy({ payload: { hash }, signal }) {
       const media = await clips.media(hash);
       if (!media || !existsSync(library.original(hash))) throw new MediaError('The file is not there any more.');
-      const source = { path: library.original(hash), facts: media.facts, times: media.times };
+      const source = { path: library.original(hash), facts: media.facts, times: media.times, keys: media.keys };
       await disk.need(0);
       if (!existsSync(library.proxy(hash))) await makeProxy(source, library.proxy(hash), signal);
       await makeStrip(source, library.proxy(hash), library.strip(hash), signal);

@@ -7,7 +7,7 @@ import { clipSchema, idSchema, type Clip } from '@inkavo/core/model/outing';
 import { PROFILES } from '@inkavo/core/model/profile';
 import { SETTINGS } from '@inkavo/core/reading/settings';
 import { MediaError } from '@inkavo/media/codec';
-import { clipFrames, MATCH_FRAMES, type ReadPicture } from '@inkavo/media/reading/clipFrames';
+import { clipFrames, MATCH_FRAMES, type ReadOptions, type ReadPicture } from '@inkavo/media/reading/clipFrames';
 import { inThread } from '@inkavo/media/threads/pool';
 import { HOLD_FRAMES } from '@inkavo/core/reading/holdCheck';
 import { otherClipsOf } from '../otherClips';
@@ -51,9 +51,13 @@ export function readingRoutes(api: Api, { clips, outings, shelf, library, events
 
   /**
    * Pictures over the clip's useful part; from the proxy where it is made. Kept for the next reading: a first pass is asked
-   * again as soon as somebody says where the clip was filmed.
+   * again as soon as somebody says where the clip was filmed. `onProgress`: where they come one by one.
    */
-  async function pictures(clip: Clip, signal: AbortSignal, count?: number): Promise<ReadPicture[]> {
+  async function pictures(
+    clip: Clip,
+    signal: AbortSignal,
+    { count, onProgress }: { count?: number; onProgress?: ReadOptions['onProgress'] } = {},
+  ): Promise<ReadPicture[]> {
     const source = await clips.source(clip, library.original(clip.hash));
     const proxy = clip.proxy === 'ready' ? library.proxy(clip.hash) : undefined;
     const { hash, inFrame, outFrame } = clip;
@@ -62,7 +66,7 @@ export function readingRoutes(api: Api, { clips, outings, shelf, library, events
       kept,
       key,
       async (until) => {
-        const found = await clipFrames(source, { proxy, inFrame, outFrame, count }, until);
+        const found = await clipFrames(source, { proxy, inFrame, outFrame, count }, { signal: until, onProgress });
         if (found.length === 0) throw new MediaError('No frame of this clip could be decoded.');
         return found;
       },
@@ -93,7 +97,11 @@ export function readingRoutes(api: Api, { clips, outings, shelf, library, events
       const known = { camera, depth, transfer: tags.transfer, setting: said, dive: log, profiles };
       const tables = await shelf.textsFor(given);
       await inLines(res, async (say, signal) => {
-        const [read, otherClips] = await Promise.all([pictures(clip, signal), seenBeside(clip, signal)]);
+        const onProgress = (done: number, all: number): void => say({ done, of: all });
+        const [read, otherClips] = await Promise.all([
+          pictures(clip, signal, { onProgress }),
+          seenBeside(clip, signal),
+        ]);
         const of = { given, known: { ...known, otherClips }, others };
         const task = { kind: 'firstPass' as const, pictures: read, ...of, luts: tables };
         return { pass: await inThread(task, { signal, onMessage: (best) => say({ best }) }) };
@@ -113,8 +121,12 @@ export function readingRoutes(api: Api, { clips, outings, shelf, library, events
       const clip = await clips.get(params.id);
       const profiles = [...PROFILES, ...(await shelf.profiles())];
       const { depth, tags } = clip.facts;
-      await inLines(res, async (_say, signal) => {
-        const [read, otherClips] = await Promise.all([pictures(clip, signal), seenBeside(clip, signal)]);
+      await inLines(res, async (say, signal) => {
+        const onProgress = (done: number, of: number): void => say({ done, of });
+        const [read, otherClips] = await Promise.all([
+          pictures(clip, signal, { onProgress }),
+          seenBeside(clip, signal),
+        ]);
         const task = { kind: 'fileReading' as const, pictures: read, profiles, depth, tag: tags.transfer, otherClips };
         return { reading: await inThread(task, { signal }) };
       });
@@ -134,10 +146,16 @@ export function readingRoutes(api: Api, { clips, outings, shelf, library, events
       const clip = await clips.get(params.id);
       const tables = await shelf.textsFor(steps);
       await inLines(res, async (say, signal) => {
-        const list = await pictures(clip, signal, HOLD_FRAMES);
+        // Half of the way where pictures are sought one by one.
+        let read = 0;
+        const onProgress = (done: number, of: number): void => {
+          read = done;
+          say({ done, of: 2 * of });
+        };
+        const list = await pictures(clip, signal, { count: HOLD_FRAMES, onProgress });
         const report = await inThread(
           { kind: 'holdCheck', pictures: list, steps, own, luts: tables },
-          { signal, onMessage: (done) => say({ done, of: list.length }) },
+          { signal, onMessage: (done) => say({ done: read + done, of: read + list.length }) },
         );
         return { report };
       });
@@ -179,7 +197,7 @@ export function readingRoutes(api: Api, { clips, outings, shelf, library, events
     const list: ReadPicture[][] = [];
     for (const from of starts) {
       const part = { proxy, inFrame: from, outFrame: from + length - 1, count: Math.floor(length / every) };
-      list.push(await clipFrames(source, part, signal));
+      list.push(await clipFrames(source, part, { signal }));
     }
     return list;
   }
@@ -222,7 +240,7 @@ export function readingRoutes(api: Api, { clips, outings, shelf, library, events
       const given = joinSteps(camera.steps, other.steps, [], other.overrides);
       const luts = await shelf.textsFor([...steps, ...given]);
       await inLines(res, async (_say, signal) => {
-        const [own, others] = await Promise.all([clip, other].map((c) => pictures(c, signal, MATCH_FRAMES)));
+        const [own, others] = await Promise.all([clip, other].map((c) => pictures(c, signal, { count: MATCH_FRAMES })));
         const [source, reference] = [
           { pictures: own, steps },
           { pictures: others, steps: given },

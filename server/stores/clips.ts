@@ -38,6 +38,12 @@ interface ClipRow {
 
 /** Facts out of storage; a file that was taken in by an earlier version lacks what is probed since. */
 const storedFacts = (text: string): MediaFacts => factsSchema.parse(JSON.parse(text));
+/** What was found out about a file, by column. */
+const stored = ({ facts, times, keys }: Probe): Record<keyof Probe, string> => ({
+  facts: JSON.stringify(facts),
+  times: JSON.stringify(times),
+  keys: JSON.stringify(keys),
+});
 
 const clipOf = (row: ClipRow): Clip => ({
   id: row.id,
@@ -139,9 +145,10 @@ export class ClipStore {
     return rows.map(listedOf);
   }
 
-  async media(hash: string): Promise<{ facts: MediaFacts; times: number[]; proxy: Clip['proxy'] } | undefined> {
+  async media(hash: string): Promise<(Probe & { proxy: Clip['proxy'] }) | undefined> {
     const row = await this.db('media').where({ hash }).first();
-    return row && { facts: storedFacts(row.facts), times: JSON.parse(row.times), proxy: row.proxy };
+    const { facts, times, keys, proxy } = row ?? {};
+    return row && { facts: storedFacts(facts), times: JSON.parse(times), keys: JSON.parse(keys), proxy };
   }
 
   /** Content hashes of all files that are known. */
@@ -153,7 +160,7 @@ export class ClipStore {
     if (kept) return kept;
     const media = await this.media(clip.hash);
     if (!media) throw notFound('file');
-    const source = { path, facts: media.facts, times: media.times };
+    const source = { path, facts: media.facts, times: media.times, keys: media.keys };
     this.sources.set(path, source);
     return source;
   }
@@ -179,12 +186,10 @@ export class ClipStore {
    * Takes what was found out anew about a file, with `more` in the same transaction. Its clips keep in, out and the frame that
    * stands for them as far as it reaches.
    */
-  async lookedAgain<T>(hash: string, { facts, times }: Probe, more: (trx: Knex.Transaction) => Promise<T>): Promise<T> {
-    const last = facts.frames - 1;
+  async lookedAgain<T>(hash: string, probed: Probe, more: (trx: Knex.Transaction) => Promise<T>): Promise<T> {
+    const last = probed.facts.frames - 1;
     const made = await this.db.transaction(async (trx) => {
-      await trx('media')
-        .where({ hash })
-        .update({ facts: JSON.stringify(facts), times: JSON.stringify(times) });
+      await trx('media').where({ hash }).update(stored(probed));
       const within = (column: string) => trx.raw('min(??, ?)', [column, last]);
       await trx('clips')
         .where({ hash })
@@ -218,13 +223,11 @@ export class ClipStore {
    */
   async takeIn(file: TakenIn, trx: Knex.Transaction): Promise<{ clip: Clip; isNew: boolean }> {
     const { hash, bytes, probed, outingId, cameraId, name, begin } = file;
-    if (probed) {
-      const { facts, times } = probed;
+    if (probed)
       await trx('media')
-        .insert({ hash, bytes, facts: JSON.stringify(facts), times: JSON.stringify(times) })
+        .insert({ hash, bytes, ...stored(probed) })
         .onConflict('hash')
         .ignore();
-    }
     const known = await trx<ClipRow>('clips').where({ outing_id: outingId, hash }).first();
     if (known && known.removed_at !== null)
       await trx('clips').where({ id: known.id }).update({ removed_at: null, camera_id: cameraId });

@@ -208,10 +208,10 @@ export const api = {
   firstPass: async (
     id: string,
     asked: { steps: Step[]; setting: Setting | undefined; dive?: ClipDive | null },
-    { signal, onBest }: { signal: AbortSignal; onBest?: (pass: FirstPass) => void },
+    watch: { signal: AbortSignal; onBest?: (pass: FirstPass) => void; onProgress?: (share: number) => void },
   ) => {
-    const body = { ...asked, others: onBest !== undefined };
-    return (await lines<{ pass: FirstPass }, FirstPass>(`/clips/${id}/first-pass`, body, { signal, onBest })).pass;
+    const body = { ...asked, others: watch.onBest !== undefined };
+    return (await lines<{ pass: FirstPass }, FirstPass>(`/clips/${id}/first-pass`, body, watch)).pass;
   },
   /** What a clip's file is by its pictures. */
   fileReading: async (id: string, signal?: AbortSignal) =>

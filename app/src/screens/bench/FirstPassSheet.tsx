@@ -15,6 +15,7 @@ import { Button } from '../../ui/Button';
 import { Choice } from '../../ui/Choice';
 import { Check } from '../../ui/icons';
 import { Trouble } from '../../ui/Note';
+import { Progress } from '../../ui/Progress';
 import { Txt } from '../../ui/Txt';
 import { FOUND, guessOf } from '../firstPass';
 import { PictureSheet } from './PictureSheet';
@@ -148,11 +149,14 @@ export function FirstPassSheet({ onClose }: { onClose(): void }) {
   const [chosen, setChosen] = useState(0);
   const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
   const [trouble, setTrouble] = useState<string | null>(null);
+  /** How much of the clip is read, where that takes a while. */
+  const [read, setRead] = useState<number | null>(null);
   useEffect(() => {
     const controller = new AbortController();
     const { opened, lists, dive } = useBench.getState();
     const asked = { steps: joined(lists), setting: setting ?? undefined, dive };
-    api.firstPass(opened!.clip.id, asked, { signal: controller.signal, onBest: setPass }).then(
+    const watch = { signal: controller.signal, onBest: setPass, onProgress: setRead };
+    api.firstPass(opened!.clip.id, asked, watch).then(
       (whole) => setPass((best) => withBest(whole, best)),
       (error: Error) => {
         if (controller.signal.aborted) return;
@@ -166,6 +170,7 @@ export function FirstPassSheet({ onClose }: { onClose(): void }) {
   const answer = (next: Setting): void => {
     if (next === setting) return;
     setPass(null);
+    setRead(null);
     setTrouble(null);
     setChosen(0);
     setLeft(new Set());
@@ -236,9 +241,12 @@ export function FirstPassSheet({ onClose }: { onClose(): void }) {
       />
       {trouble ? <Trouble text={trouble} /> : null}
       {!found && !trouble ? (
-        <View className="flex-row items-center gap-3 py-3" role="status">
-          <ActivityIndicator color="var(--ink)" />
-          <Txt>Reading the whole clip …</Txt>
+        <View className="gap-3 py-3">
+          <View className="flex-row items-center gap-3" role="status">
+            <ActivityIndicator color="var(--ink)" />
+            <Txt>Reading the whole clip …</Txt>
+          </View>
+          {read === null ? null : <Progress label="Reading the clip" value={read} />}
         </View>
       ) : null}
       {explanation ? (
