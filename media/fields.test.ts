@@ -1,7 +1,7 @@
 import { join } from 'node:path';
 import { probe } from './codec';
 import { exportClip } from './export/exportClip';
-import { makeProxy } from './frames/proxy';
+import { makeProxy } from './frames/makeProxy';
 import { decodeFrame, decodeFrames, restFrame } from './frames/rest';
 import { clipFrames } from './reading/clipFrames';
 import { pictureBytes } from '@inkavo/core/program/cpu/planar';

@@ -4,7 +4,7 @@ import type { MediaFacts } from '@inkavo/core/model/facts';
 import { pictureToRgb } from '@inkavo/core/program/cpu/gradePicture';
 import { probe } from './codec';
 import { exportClip } from './export/exportClip';
-import { makeProxy } from './frames/proxy';
+import { makeProxy } from './frames/makeProxy';
 import { decodeFrame, restFrame } from './frames/rest';
 import { make, sourceOf, turn, workFolder } from './testClips';
 

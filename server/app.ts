@@ -48,6 +48,7 @@ import { PresetStore } from './stores/presets';
 import { RemovedStore } from './stores/removed';
 import { ShelfStore } from './stores/shelf';
 import { PictureFiles } from './pictureFiles';
+import { Strips } from './strips';
 import { Thumbs } from './thumbs';
 
 /** A running server: where it listens, and how it ends. */
@@ -118,8 +119,11 @@ async function makeParts(config: Config, library: Library): Promise<{ parts: Par
   const frames = new Frames(new PictureFiles(library));
   const thumbs = new Thumbs(library, { clips, outings, shelf }, frames);
   thumbs.sweep();
+  const strips = new Strips(library, clips);
   const { renderer } = config;
-  const workers = makeWorkers({ library, outings, clips, jobs, shelf, sources, thumbs, events, disk, renderer, wake });
+  const workers = makeWorkers({
+    ...{ library, outings, clips, jobs, shelf, sources, thumbs, strips, events, disk, renderer, wake },
+  });
   const runner: Runner = new Runner(jobs, workers, onGivenUp({ clips, events }), events, disk);
 
   for (const payload of await jobs.recover())
@@ -160,6 +164,7 @@ async function makeParts(config: Config, library: Library): Promise<{ parts: Par
       },
       frames,
       thumbs,
+      strips,
     },
     async closeParts() {
       sources.close();

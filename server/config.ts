@@ -1,6 +1,7 @@
 import { existsSync, mkdirSync, readdirSync, rmSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { PROXY_VERSION } from '@inkavo/core/colour/proxyCodes';
+import { partsOf } from '@inkavo/media/frames/makeProxy';
 
 /** Where the server keeps things and on which address it listens. */
 export interface Config {
@@ -103,8 +104,16 @@ export class Library {
 
   /** Removes an original with all that was made from it. */
   removeMedia(hash: string): void {
-    for (const path of [this.proxy(hash), this.strip(hash), this.original(hash)]) rmSync(path, { force: true });
+    this.removeProxy(hash);
+    rmSync(this.original(hash), { force: true });
   }
+
+  /** Removes a proxy, what was made of one, and the strip. */
+  removeProxy(hash: string): void {
+    for (const path of [this.proxy(hash), this.strip(hash)]) rmSync(path, { force: true });
+    this.removeParts(hash);
+  }
+  removeParts = (hash: string): void => rmSync(partsOf(this.proxy(hash)), { recursive: true, force: true });
 
   /** Removes an upload with the note that the upload store keeps beside it. */
   removeUpload(path: string): void {
@@ -117,7 +126,8 @@ export class Library {
     for (const folder of this.folders)
       for (const name of readdirSync(folder)) if (name.endsWith('.part')) rmSync(join(folder, name), { force: true });
     for (const name of readdirSync(this.proxies))
-      if (name.endsWith('.mp4') && !name.endsWith(proxyName(''))) rmSync(join(this.proxies, name), { force: true });
+      if (/\.mp4(\.parts)?$/.test(name) && !name.includes(proxyName('')))
+        rmSync(join(this.proxies, name), { recursive: true, force: true });
     for (const name of readdirSync(this.temporary))
       rmSync(join(this.temporary, name), { recursive: true, force: true });
   }

@@ -6,6 +6,7 @@ import type { Runner } from './jobs/runner';
 import type { DiskSpace } from './diskSpace';
 import type { Sharing } from './sharing/sharing';
 import type { Sources } from './sources';
+import type { Strips } from './strips';
 import type { ChangeStore } from './stores/changes';
 import type { ClipStore } from './stores/clips';
 import type { JobStore } from './stores/jobs';
@@ -32,6 +33,7 @@ export interface Parts {
   events: Events;
   frames: Frames;
   thumbs: Thumbs;
+  strips: Strips;
   disk: DiskSpace;
   removed: RemovedStore;
   purge: Purge;

@@ -8,6 +8,14 @@ import { MediaError, QUIET, run } from './run';
 /** Containers whose packets an MP4 or MOV file takes as they are. */
 const QUICKTIME = /^\.(mp4|mov|m4v)$/i;
 
+/** A list of files for the codec library's `concat`, each with the seconds after which the next one begins. */
+export const concatList = (files: readonly { path: string; seconds: number }[]): string =>
+  [
+    'ffconcat version 1.0',
+    ...files.flatMap(({ path, seconds }) => [`file ${quoted(path)}`, `duration ${seconds.toFixed(6)}`]),
+    '',
+  ].join('\n');
+
 const quoted = (path: string): string => `'${path.replaceAll("'", "'\\''")}'`;
 
 /** What has to be the same in all chapters, for their packets to follow each other in one stream. */
@@ -53,11 +61,11 @@ export async function joinChapters(
   const list = `${output}.txt`;
   // The length is that of the frames: a container's may be that of its sound, and a gap or a repeated frame would follow. The
   // next file is put where its picture begins when this one's ends.
-  const entries = paths.flatMap((path, i) => {
+  const files = paths.map((path, i) => {
     const seconds = chapters[i].variableRate ? chapters[i].durationSeconds : secondsOf(chapters[i], chapters[i].frames);
-    return [`file ${quoted(path)}`, `duration ${(seconds + late[i] - (late[i + 1] ?? late[i])).toFixed(6)}`];
+    return { path, seconds: seconds + late[i] - (late[i + 1] ?? late[i]) };
   });
-  writeFileSync(list, ['ffconcat version 1.0', ...entries, ''].join('\n'));
+  writeFileSync(list, concatList(files));
   const container = names.every((name) => QUICKTIME.test(extname(name))) ? 'mov' : 'matroska';
   const joining = run(
     'ffmpeg',

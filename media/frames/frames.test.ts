@@ -8,7 +8,9 @@ import { compile, tableOf } from '@inkavo/core/program/compile';
 import { pictureToRgb } from '@inkavo/core/program/cpu/gradePicture';
 import { measure } from '@inkavo/core/scopes/statistics';
 import { frameSums, make, sourceOf, TAGS_709, workFolder } from '../testClips';
-import { makeProxy, makeStrip, proxySize } from './proxy';
+import { makeProxy } from './makeProxy';
+import { proxySize } from './proxy';
+import { makeStrip } from './strip';
 import { decodeFrame, originalIndex, restFrame } from './rest';
 import { encodePng16 } from './still';
 
@@ -95,7 +97,7 @@ test('the proxy: small, even, short groups, the same number of frames, super-whi
   );
   const source = await sourceOf(path);
   await makeProxy(source, file('proxy.mp4'));
-  await makeStrip(source, file('proxy.mp4'), file('strip.jpg'));
+  await makeStrip(source, file('strip.jpg'), { proxy: file('proxy.mp4') });
   const proxy = await sourceOf(file('proxy.mp4'));
   expect(proxySize(source)).toEqual({ width: 960, height: 538 });
   expect(proxy.facts).toMatchObject({ width: 960, height: 538, frames: 15, range: 'full' });

@@ -1,12 +1,13 @@
 import { execFileSync } from 'node:child_process';
-import { rmSync } from 'node:fs';
+import { existsSync, readdirSync, rmSync, statSync } from 'node:fs';
 import { join } from 'node:path';
 import { carry, CHART, CHART_COLUMNS, CHART_ROWS } from '@inkavo/core/colour/proxyCodes';
 import { probe } from '../codec';
 import { clipFrames } from '../reading/clipFrames';
 import { lumaFrames } from '../reading/lumaFrames';
 import { make, sourceOf, TAGS_709, workFolder } from '../testClips';
-import { makeChart, makeProxy } from './proxy';
+import { makeProxy, partsOf } from './makeProxy';
+import { makeChart } from './proxy';
 
 const folder = workFolder();
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
@@ -59,4 +60,77 @@ test.each([
   expect(Math.abs(picture.cb[16 * 160 + 80] - 64)).toBeLessThan(2);
   expect(Math.abs(picture.cr[16 * 160 + 80] - 190)).toBeLessThan(2);
   expect(picture.format.range).toBe(range === 'pc' ? 'full' : 'limited');
+});
+
+/** Frame n has luma 30 + 3 n all over; a tone begins after a second. */
+const NUMBERED = "color=gray:size=160x90:rate=25:duration=2.4,format=yuv420p,geq=lum='30+3*N':cb=128:cr=128";
+const TONE = ['-f', 'lavfi', '-i', "aevalsrc='0.5*sin(2*PI*1000*t)*gt(t,1)':s=48000:d=3"];
+const X264 = ['-c:v', 'libx264', '-preset', 'veryfast', '-crf', '4', '-g', '10', '-x264-params', 'open-gop=1'];
+const lumaOf = async (path: string): Promise<number[]> => {
+  const source = await sourceOf(path);
+  const { luma, frames, width, height } = await lumaFrames(source, { first: 0, last: source.facts.frames - 1 });
+  return Array.from({ length: frames }, (_, n) => luma[n * width * height + width * 40 + 80]);
+};
+/** Seconds at which the tone begins. */
+function toneOf(path: string): number {
+  const raw = execFileSync('ffmpeg', ['-v', 'error', '-i', path, '-ac', '1', '-ar', '48000', '-f', 's16le', '-']);
+  return new Int16Array(new Uint8Array(raw).buffer).findIndex((v) => Math.abs(v) > 4000) / 48000;
+}
+
+test.each([
+  ['numbered.mp4', []],
+  ['numbered.ts', []],
+  ['varying.mkv', ['-vf', "select='not(eq(n,30)+eq(n,31))'", '-fps_mode', 'vfr']],
+])('a long proxy is made in parts, frame by frame and with sound as in one go: %s', async (name, more) => {
+  make(file(name), NUMBERED, [...X264, ...more], TONE);
+  const source = await sourceOf(file(name));
+  const [whole, parts] = [file(`${name}.whole.mp4`), file(`${name}.parts.mp4`)];
+  await makeProxy(source, whole);
+  const told: number[] = [];
+  expect(await makeProxy(source, parts, { partFrames: 24, onProgress: (frames) => told.push(frames) })).toBe(true);
+  expect(told).toEqual(told.toSorted((a, b) => a - b));
+  expect(told).toEqual(expect.arrayContaining([24, 48, 60]));
+  const [one, other] = [await lumaOf(whole), await lumaOf(parts)];
+  expect(one).toHaveLength(60);
+  expect(other).toHaveLength(60);
+  one.forEach((v, n) => expect(Math.abs(v - other[n])).toBeLessThanOrEqual(1));
+  expect(Math.abs(toneOf(parts) - toneOf(whole))).toBeLessThan(0.001);
+  expect(existsSync(partsOf(parts))).toBe(false);
+});
+
+test('a proxy that is broken off goes on from its parts', async () => {
+  make(file('long.mp4'), NUMBERED, X264);
+  const source = await sourceOf(file('long.mp4'));
+  const path = file('long.proxy.mp4');
+  expect(await makeProxy(source, path, { partFrames: 12, breaksOff: () => Promise.resolve(true) })).toBe(false);
+  const [first] = readdirSync(partsOf(path));
+  const made = statSync(join(partsOf(path), first)).mtimeMs;
+  // Stopped in the middle: no part is half there.
+  const stop = new AbortController();
+  const stopped = makeProxy(source, path, {
+    partFrames: 12,
+    signal: stop.signal,
+    onProgress: (frames) => frames >= 24 && stop.abort(),
+  });
+  await expect(stopped).rejects.toThrow();
+  expect(existsSync(path)).toBe(false);
+  const left = readdirSync(partsOf(path));
+  expect(left.every((name) => /^\d+\.mp4$/.test(name))).toBe(true);
+  expect(statSync(join(partsOf(path), first)).mtimeMs).toBe(made);
+  const told: number[] = [];
+  await makeProxy(source, path, { partFrames: 12, onProgress: (frames) => told.push(frames) });
+  expect(told[0]).toBe(12);
+  expect(await lumaOf(path)).toHaveLength(60);
+});
+
+test('sound begins with the first frame, also where a recording’s picture begins later', async () => {
+  make(file('plain.mp4'), NUMBERED, X264, TONE);
+  const late = ['-itsoffset', '0.7', '-i', file('plain.mp4'), '-i', file('plain.mp4'), '-map', '0:v', '-map', '1:a'];
+  execFileSync('ffmpeg', ['-v', 'error', '-y', ...late, '-c', 'copy', file('late.mkv')]);
+  const source = await sourceOf(file('late.mkv'));
+  expect(source.facts.startSeconds).toBeGreaterThan(0.69);
+  await makeProxy(source, file('late.proxy.mp4'));
+  await makeProxy(source, file('late.parts.mp4'), { partFrames: 24 });
+  for (const name of ['late.proxy.mp4', 'late.parts.mp4'])
+    expect(Math.abs(toneOf(file(name)) - 0.3)).toBeLessThan(0.03);
 });

@@ -1,12 +1,10 @@
 import { renameSync, rmSync } from 'node:fs';
 import { CHART, CHART_COLUMNS, CHART_ROWS } from '@inkavo/core/colour/proxyCodes';
-import { conformFilters } from '../codec/conform';
-import { DECODE_LIMITS, PICTURES } from '../codec/limits';
-import { QUIET, run, SAFE_INPUT, type RunOptions } from '../codec/run';
-import { evenFilter, fitWidth, type Source } from './rest';
+import { QUIET, run, type RunOptions } from '../codec/run';
+import { fitWidth, type Source } from './rest';
 
 /** Niceness beside a server that must answer and a page that is worked on. */
-const BACKGROUND = 5;
+export const BACKGROUND = 5;
 
 /** Widest proxy, and its distance between keyframes in frames. */
 export const PROXY_WIDTH = 960;
@@ -34,7 +32,7 @@ export function proxySource(source: Source, path: string): Source {
 }
 
 /** Lets the codec write a file beside its place, and puts it there when it is whole. `args` end before the file. */
-async function writeWhole(path: string, args: string[], options: RunOptions): Promise<void> {
+export async function writeWhole(path: string, args: string[], options: RunOptions): Promise<void> {
   const part = `${path}.part`;
   try {
     await run('ffmpeg', [...args, part], options);
@@ -45,57 +43,20 @@ async function writeWhole(path: string, args: string[], options: RunOptions): Pr
 }
 
 /** Presses a file's code values into a proxy, see `core/colour/proxyCodes.ts`. */
-const CARRY = 'in_range=full:out_range=limited';
+export const CARRY = 'in_range=full:out_range=limited';
 /** Filters that bring a proxy's values back to the file's code values. */
 export const FILE_CODES = ['format=yuv420p', 'setparams=range=tv', 'scale=in_range=limited:out_range=full'];
 /** What the codec is told of a proxy: the label that browsers see. */
-const LABEL = 'setparams=range=pc:colorspace=bt709:color_primaries=bt709:color_trc=bt709';
+export const LABEL = 'setparams=range=pc:colorspace=bt709:color_primaries=bt709:color_trc=bt709';
 
-const encoded = ({ num, den }: { num: number; den: number }): string[] => [
+/** How proxies are encoded. */
+export const encoded = ({ num, den }: { num: number; den: number }): string[] => [
   ...['-r', `${num}/${den}`],
   ...['-c:v', 'libx264', '-preset', 'veryfast', '-crf', '17'],
   ...['-g', String(GOP), '-keyint_min', String(GOP), '-sc_threshold', '0', '-bf', '0', '-pix_fmt', 'yuv420p'],
   ...['-color_range', 'pc', '-colorspace', 'bt709', '-color_primaries', 'bt709', '-color_trc', 'bt709'],
   ...['-movflags', '+faststart', '-f', 'mp4'],
 ];
-
-/**
- * Makes the proxy: H.264, a constant frame rate, frame n of the clip at n / rate. It carries the file's code values, super-whites
- * included, as `core/colour/proxyCodes.ts` says. Written beside and renamed when whole.
- */
-export async function makeProxy(source: Source, path: string, signal?: AbortSignal): Promise<void> {
-  const { facts } = source;
-  const { width, height } = proxySize(source);
-  const { num, den } = facts.frameRate;
-  const timing = facts.variableRate ? evenFilter(source, 0) : `setpts=N*${den}/${num}/TB`;
-  const filter = [
-    ...conformFilters(facts),
-    `scale=${width}:${height}:flags=area:${CARRY}`,
-    'format=yuv420p',
-    LABEL,
-    timing,
-  ].join(',');
-  await writeWhole(
-    path,
-    [
-      ...[...QUIET, ...DECODE_LIMITS, ...SAFE_INPUT, '-y'],
-      ...[
-        '-i',
-        source.path,
-        '-map',
-        `0:${PICTURES}`,
-        ...(facts.audio ? ['-map', `0:a:${facts.audio.index}`] : []),
-        '-sn',
-        '-dn',
-        '-vf',
-        filter,
-      ],
-      ...['-frames:v', String(facts.frames), '-c:a', 'aac', '-b:a', '128k', '-ac', '2'],
-      ...encoded(facts.frameRate),
-    ],
-    { signal, timeoutMs: 6 * 3600_000, nice: BACKGROUND },
-  );
-}
 
 /** Frames of the chart; one of them is looked at. */
 const CHART_FRAMES = 5;
@@ -124,45 +85,5 @@ export async function makeChart(path: string): Promise<void> {
       ...encoded(CHART_RATE),
     ],
     { input: Buffer.concat(Array<Buffer>(CHART_FRAMES).fill(frame)) },
-  );
-}
-
-/** Frames in a strip. */
-export const STRIP_FRAMES = 12;
-const STRIP_HEIGHT = 54;
-
-/** Makes the strip of frames under the picture from the proxy: one JPEG, {@link STRIP_FRAMES} pictures side by side. */
-export async function makeStrip(source: Source, proxyPath: string, path: string, signal?: AbortSignal): Promise<void> {
-  const { facts } = source;
-  const interval = Math.max(1, Math.floor(facts.frames / STRIP_FRAMES));
-  const filter = [
-    `select='not(mod(n,${interval}))'`,
-    `scale=-2:${STRIP_HEIGHT}:in_range=full:out_range=full`,
-    ...FILE_CODES,
-    'format=yuv420p',
-    `setparams=range=${facts.range === 'full' ? 'pc' : 'tv'}`,
-    'scale=out_range=full',
-    'format=yuvj420p',
-    `tile=${STRIP_FRAMES}x1`,
-  ].join(',');
-  await writeWhole(
-    path,
-    [
-      ...QUIET,
-      ...SAFE_INPUT,
-      '-y',
-      '-i',
-      proxyPath,
-      '-an',
-      '-vf',
-      filter,
-      '-frames:v',
-      '1',
-      '-q:v',
-      '4',
-      '-f',
-      'mjpeg',
-    ],
-    { signal, nice: BACKGROUND },
   );
 }

@@ -1,11 +1,11 @@
-import { existsSync, rmSync } from 'node:fs';
+import { existsSync } from 'node:fs';
 import type { Knex } from 'knex';
 import { PROBE_VERSION, type MediaFacts } from '@inkavo/core/model/facts';
 import { probe } from '@inkavo/media/codec';
 import type { Library } from '../config';
 import type { Events } from '../events';
 import type { ClipStore } from '../stores/clips';
-import type { JobStore } from '../stores/jobs';
+import { proxyJob, type JobStore } from '../stores/jobs';
 
 /** What a proxy depends on: where one of these has changed, it is made anew. */
 const shapeOf = ({ width, height, fields, frames, startSeconds }: MediaFacts): string =>
@@ -23,8 +23,8 @@ interface LookedWith {
 async function proxyAnew({ clips, jobs }: Pick<LookedWith, 'clips' | 'jobs'>, hash: string, trx: Knex.Transaction) {
   const [clip] = await clips.namesOf(hash, trx);
   if (!clip) return [];
-  const { id: clipId, name: title, outingId } = clip;
-  await jobs.insert({ payload: { kind: 'proxy', hash }, title, outingId, clipId }, trx);
+  const media = await clips.media(hash, trx);
+  await jobs.insert(proxyJob(hash, { ...clip, facts: media!.facts }), trx);
   return clips.setProxy(hash, 'waiting', trx);
 }
 
@@ -51,7 +51,7 @@ export async function lookAgain(
     if (!known || !found || signal.aborted) continue;
     const isOther = shapeOf(known.facts) !== shapeOf(found.facts);
     // Files first: what was broken off here is done again at the next start.
-    if (isOther) for (const file of [library.proxy(hash), library.strip(hash)]) rmSync(file, { force: true });
+    if (isOther) library.removeProxy(hash);
     const shownIn = await clips.lookedAgain(hash, found, async (trx) =>
       isOther ? proxyAnew({ clips, jobs }, hash, trx) : [],
     );

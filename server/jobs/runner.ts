@@ -16,6 +16,8 @@ export interface Work<P extends Payload = Payload> {
 
 /** What is worth keeping of a job that is done. */
 export interface Outcome extends Pick<JobChange, 'clipId' | 'fileBytes' | 'message' | 'result'> {
+  /** It was broken off so that others go first, and goes on when it is its turn again. */
+  waits?: boolean;
   /** Stored in one transaction with the job's end. May run again when the transaction fails. */
   commit?: (trx: Knex.Transaction) => Promise<JobChange | void>;
   /** Called when all that is stored. */
@@ -70,9 +72,11 @@ export class Runner {
     const job = await this.jobs.get(id);
     if (job.state !== 'waiting' && job.state !== 'running') return job;
     const payload = await this.jobs.payload(id);
-    await this.jobs.update(id, { state: 'stopped', message: 'Stopped. No file was left.' }, (trx) =>
-      this.givenUp(payload, trx),
-    );
+    const message =
+      payload.kind === 'proxy'
+        ? 'Stopped. What is made of it is used if it is tried again.'
+        : 'Stopped. No file was left.';
+    await this.jobs.update(id, { state: 'stopped', message }, (trx) => this.givenUp(payload, trx));
     const run = this.running.get(id);
     run?.controller.abort(new MediaError('Stopped.'));
     await run?.ended;
@@ -138,7 +142,8 @@ export class Runner {
     try {
       const worker = this.workers[payload.kind] as Worker<Payload>;
       const outcome = await worker({ job, payload, signal, progress: this.teller(job) });
-      await this.finish(job.id, outcome);
+      if (outcome.waits) await this.putBack(job.id);
+      else await this.finish(job.id, outcome);
     } catch (error) {
       await this.fail(job.id, payload, signal.aborted ? signal.reason : error);
     } finally {
@@ -146,6 +151,12 @@ export class Runner {
       // Given up while the disk was full, it is put back as soon as there is room.
       this.disk.fillBallast().catch(() => undefined);
     }
+  }
+
+  private async putBack(id: string): Promise<void> {
+    await this.insist(() => this.jobs.release(id));
+    const waiting = await this.insist(() => this.jobs.get(id));
+    if (waiting) this.events.send({ type: 'job', job: waiting });
   }
 
   private async finish(id: string, { commit, after, ...set }: Outcome): Promise<void> {

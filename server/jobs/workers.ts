@@ -12,20 +12,21 @@ import { joinChapters } from '@inkavo/media/codec/join';
 import { exportClip } from '@inkavo/media/export/exportClip';
 import { makeFilm, type FilmShot } from '@inkavo/media/export/film';
 import type { Source } from '@inkavo/media/frames/rest';
-import { makeProxy, makeStrip } from '@inkavo/media/frames/proxy';
+import { makeProxy } from '@inkavo/media/frames/makeProxy';
 import { frameThatStands } from '@inkavo/media/reading/standsFor';
 import { documentOf } from '@inkavo/media/documents';
 import { writeWhole } from '@inkavo/media/files';
 import type { Library } from '../config';
 import type { Events } from '../events';
-import { isDiskFull, type DiskSpace } from '../diskSpace';
+import { isDiskFull, NoSpace, type DiskSpace } from '../diskSpace';
 import { usualFrame, type ClipStore } from '../stores/clips';
-import type { JobStore } from '../stores/jobs';
+import { proxyJob, type JobStore } from '../stores/jobs';
 import type { ShelfStore } from '../stores/shelf';
 import type { OutingStore } from '../stores/outings';
 import { outlineOf } from '../deliveries';
 import { HttpError } from '../http/problems';
 import type { Sources } from '../sources';
+import type { Strips } from '../strips';
 import type { Thumbs } from '../thumbs';
 import { copyHashed, sync } from './copyHashed';
 import { copyInto } from './copyInto';
@@ -40,6 +41,7 @@ export interface WorkerParts {
   shelf: ShelfStore;
   sources: Sources;
   thumbs: Thumbs;
+  strips: Strips;
   events: Events;
   disk: DiskSpace;
   /** The program that renders the demo's footage, where there is one. */
@@ -80,6 +82,7 @@ export function makeWorkers({
   shelf,
   sources,
   thumbs,
+  strips,
   events,
   disk,
   renderer,
@@ -133,7 +136,7 @@ export function makeWorkers({
             const { clip, isNew } = await clips.takeIn(file, trx);
             if (clip.proxy !== 'ready') {
               await clips.setProxy(hash, 'waiting', trx);
-              await jobs.insert({ payload: { kind: 'proxy', hash }, title: clip.name, outingId, clipId: clip.id }, trx);
+              await jobs.insert(proxyJob(hash, clip), trx);
             }
             const said = isNew ? joinedOf(paths.length) : 'This file was here already.';
             return { clipId: clip.id, ...(said ? { message: said } : {}) };
@@ -165,14 +168,24 @@ export function makeWorkers({
       };
     },
 
-    async proxy({ payload: { hash }, signal }) {
-      const media = await clips.media(hash);
-      if (!media || !existsSync(library.original(hash))) throw new MediaError('The file is not there any more.');
-      const source = { path: library.original(hash), facts: media.facts, times: media.times, keys: media.keys };
+    async proxy({ job, payload: { hash }, signal, progress }) {
+      const source = await sourceOf(hash);
+      const { frames } = source.facts;
       await disk.need(0);
-      if (!existsSync(library.proxy(hash))) await makeProxy(source, library.proxy(hash), signal);
-      await makeStrip(source, library.proxy(hash), library.strip(hash), signal);
-      const usual = usualFrame(media.facts.frames);
+      if (!existsSync(library.proxy(hash))) {
+        const whole = await makeProxy(source, library.proxy(hash), {
+          signal,
+          onProgress: (made) => progress(made / frames),
+          breaksOff: () => jobs.isOvertaken(job.id),
+        }).catch((error: unknown) => {
+          // What would be of use for another attempt is in the way where there is no room.
+          if ((signal.reason ?? error) instanceof NoSpace) library.removeParts(hash);
+          throw error;
+        });
+        if (!whole) return { waits: true };
+      }
+      await strips.of(hash, signal);
+      const usual = usualFrame(frames);
       const stands = await frameThatStands(source, { proxy: library.proxy(hash), usual }, signal);
       let shownIn: string[] = [];
       return {

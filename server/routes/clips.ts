@@ -8,7 +8,7 @@ import { secondsOf } from '@inkavo/core/model/facts';
 import { MOST_NOISE } from '@inkavo/core/program/source';
 import { makeChart } from '@inkavo/media/frames/proxy';
 import { checkMatch, etagOf, type Api } from '../http/api';
-import { badRequest, requireFrame, HttpError, unlessGone } from '../http/problems';
+import { badRequest, requireFrame, HttpError, unlessGone, untilGone } from '../http/problems';
 import type { Parts } from '../parts';
 
 const one = z.object({ id: idSchema });
@@ -62,7 +62,7 @@ const JPEG = { type: 'image/jpeg', holds: 'A picture.' };
 
 /** Clips: their data, frames, proxies, thumbnails and steps. */
 export function clipRoutes(api: Api, parts: Parts): void {
-  const { clips, changes, outings, shelf, library, frames, thumbs, events } = parts;
+  const { clips, changes, outings, shelf, library, frames, thumbs, strips, events } = parts;
 
   api.route(
     {
@@ -226,24 +226,36 @@ export function clipRoutes(api: Api, parts: Parts): void {
     },
   );
 
-  const sendMade = (path: (hash: string) => string, file: string, what: string, type: string): void =>
-    api.route(
-      {
-        method: 'get',
-        path: `/clips/{id}/${file}`,
-        summary: `The ${what} of a clip`,
-        params: one,
-        query: versionQuery,
-        answers: { 200: { type, holds: `The ${what}.` } },
-      },
-      async ({ params, res }) => {
-        const clip = await clips.get(params.id);
-        if (clip.proxy !== 'ready') throw new HttpError(404, 'not-found', `The ${what} of this clip is not made yet.`);
-        res.sendFile(path(clip.hash), { immutable: true, maxAge: YEAR * 1000, dotfiles: 'allow' });
-      },
-    );
-  sendMade(library.proxy, 'proxy.mp4', 'proxy', 'video/mp4');
-  sendMade(library.strip, 'strip.jpg', 'strip', 'image/jpeg');
+  const KEPT = { immutable: true, maxAge: YEAR * 1000, dotfiles: 'allow' } as const;
+  api.route(
+    {
+      method: 'get',
+      path: '/clips/{id}/proxy.mp4',
+      summary: 'The proxy of a clip',
+      params: one,
+      query: versionQuery,
+      answers: { 200: { type: 'video/mp4', holds: 'The proxy.' } },
+    },
+    async ({ params, res }) => {
+      const clip = await clips.get(params.id);
+      if (clip.proxy !== 'ready') throw new HttpError(404, 'not-found', 'The proxy of this clip is not made yet.');
+      res.sendFile(library.proxy(clip.hash), KEPT);
+    },
+  );
+  api.route(
+    {
+      method: 'get',
+      path: '/clips/{id}/strip.jpg',
+      summary: 'Frames of a clip side by side',
+      params: one,
+      query: versionQuery,
+      answers: { 200: { type: 'image/jpeg', holds: 'The strip.' } },
+    },
+    async ({ params, res }) => {
+      const { hash } = await clips.get(params.id);
+      res.sendFile(await strips.of(hash, untilGone(res)), KEPT);
+    },
+  );
 
   let chart: Promise<void> | undefined;
   api.route(

@@ -145,8 +145,8 @@ export class ClipStore {
     return rows.map(listedOf);
   }
 
-  async media(hash: string): Promise<(Probe & { proxy: Clip['proxy'] }) | undefined> {
-    const row = await this.db('media').where({ hash }).first();
+  async media(hash: string, db: Knex = this.db): Promise<(Probe & { proxy: Clip['proxy'] }) | undefined> {
+    const row = await db('media').where({ hash }).first();
     const { facts, times, keys, proxy } = row ?? {};
     return row && { facts: storedFacts(facts), times: JSON.parse(times), keys: JSON.parse(keys), proxy };
   }

@@ -6,7 +6,7 @@ import { stepsSchema } from '@inkavo/core/model/grade';
 import { deliverySchema, DELIVERY_INFO } from '@inkavo/core/model/delivery';
 import { DOCUMENT_INFO, DOCUMENTS } from '@inkavo/core/model/document';
 import type { FileResult, Job, Queue } from '@inkavo/core/model/job';
-import { CAMERA_KINDS, idSchema } from '@inkavo/core/model/outing';
+import { CAMERA_KINDS, idSchema, type Clip } from '@inkavo/core/model/outing';
 import { notFound } from '../http/problems';
 
 const importSchema = z.object({
@@ -121,7 +121,20 @@ export interface NewJob {
   stem?: string;
   outingId?: string;
   clipId?: string;
+  /** Seconds by which others that come later go before. */
+  yields?: number;
 }
+
+/** Pixels of a file that are made into a proxy in a second: 110 (4K HEVC, 10 bit) to 150 million on two cores, measured. */
+const PROXY_PIXELS = 130e6;
+/** The job that makes a clip's proxy. What takes long lets shorter ones that come meanwhile go before. */
+export const proxyJob = (hash: string, clip: Pick<Clip, 'id' | 'name' | 'outingId' | 'facts'>): NewJob => ({
+  payload: { kind: 'proxy', hash },
+  title: clip.name,
+  outingId: clip.outingId,
+  clipId: clip.id,
+  yields: (clip.facts.frames * clip.facts.width * clip.facts.height) / PROXY_PIXELS,
+});
 
 const jobOf = (row: JobRow): Job => {
   const payload = JSON.parse(row.payload) as Payload;
@@ -194,7 +207,10 @@ export class JobStore {
   }
 
   /** Adds a job within a transaction. Resolves with its id. */
-  async insert({ id = randomUUID(), payload, title, stem, outingId, clipId }: NewJob, trx: Knex.Transaction) {
+  async insert(
+    { id = randomUUID(), payload, title, stem, outingId, clipId, yields = 0 }: NewJob,
+    trx: Knex.Transaction,
+  ) {
     const now = Date.now() / 1000;
     const file = fileOf(payload);
     await trx('jobs')
@@ -207,7 +223,7 @@ export class JobStore {
         clip_id: clipId ?? null,
         payload: JSON.stringify(payload),
         file_name: file ? await this.freeName(stem ?? title, file.extension, trx) : null,
-        rank: now,
+        rank: now + yields,
         created_at: now,
       })
       .onConflict('id')
@@ -267,6 +283,12 @@ export class JobStore {
     });
   }
 
+  /** Whether one of a kind waits that goes before a job that runs. */
+  async isOvertaken(id: string): Promise<boolean> {
+    const { kind, rank } = await this.get(id);
+    return (await this.db('jobs').where({ kind, state: 'waiting' }).andWhere('rank', '<', rank).first()) !== undefined;
+  }
+
   /** Changes a job's row, and in the same transaction what `also` does, which may change more of the row. */
   async update(id: string, set: JobChange, also?: (trx: Knex.Transaction) => Promise<JobChange | void>): Promise<Job> {
     await this.db.transaction(async (trx) => {
@@ -281,7 +303,7 @@ export class JobStore {
     return this.get(id);
   }
 
-  /** A running job that a proper stop of the server interrupts: it waits again, and its start does not count. */
+  /** A running job that is interrupted properly, as by a stop of the server: it waits again, and its start does not count. */
   async release(id: string): Promise<void> {
     await this.db('jobs')
       .where({ id, state: 'running' })

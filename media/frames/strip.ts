@@ -1,0 +1,44 @@
+import { decodedPixelFormat } from '../codec/formats';
+import { QUIET } from '../codec/run';
+import { clipFrames } from '../reading/clipFrames';
+import { BACKGROUND, writeWhole } from './proxy';
+import type { Source } from './rest';
+
+/** Frames in a strip. */
+export const STRIP_FRAMES = 12;
+const STRIP_HEIGHT = 54;
+
+/** Makes the strip of frames under the picture: one JPEG, {@link STRIP_FRAMES} pictures side by side. From the proxy where there is one. */
+export async function makeStrip(
+  source: Source,
+  path: string,
+  { proxy, signal }: { proxy?: string; signal?: AbortSignal } = {},
+): Promise<void> {
+  const { frames } = source.facts;
+  const count = STRIP_FRAMES;
+  const pictures = await clipFrames(source, { proxy, inFrame: 0, outFrame: frames - 1, count }, { signal });
+  // A short clip has fewer frames, and a damaged one gives fewer.
+  const shown = Array.from({ length: count }, (_, k) => {
+    const wanted = (k * frames) / count;
+    return pictures.reduce((best, p) => (Math.abs(p.frame - wanted) < Math.abs(best.frame - wanted) ? p : best));
+  });
+  const { format } = shown[0].picture;
+  const filter = [
+    `scale=-2:${STRIP_HEIGHT}:in_range=full:out_range=full`,
+    'format=yuv420p',
+    `setparams=range=${format.range === 'full' ? 'pc' : 'tv'}`,
+    'scale=out_range=full',
+    'format=yuvj420p',
+    `tile=${count}x1`,
+  ].join(',');
+  const input = Buffer.concat(shown.map(({ picture }) => Buffer.from(picture.y.buffer)));
+  await writeWhole(
+    path,
+    [
+      ...[...QUIET, '-y', '-f', 'rawvideo', '-pix_fmt', decodedPixelFormat({ ...format, range: 'limited' })],
+      ...['-s', `${format.width}x${format.height}`, '-i', '-'],
+      ...['-vf', filter, '-frames:v', '1', '-q:v', '4', '-f', 'mjpeg'],
+    ],
+    { input, signal, nice: BACKGROUND },
+  );
+}
