@@ -1,4 +1,4 @@
-import { symlinkSync, rmSync } from 'node:fs';
+import { readFileSync, renameSync, rmSync, symlinkSync } from 'node:fs';
 import { join } from 'node:path';
 import { problemSchema } from '@inkavo/core/model/problem';
 import { newStep } from '@inkavo/core/model/grade';
@@ -6,6 +6,7 @@ import type { Job } from '@inkavo/core/model/job';
 import type { Camera, Clip, Outing } from '@inkavo/core/model/outing';
 import { fileStem } from './stores/jobs';
 import { startServer, type Running } from './app';
+import { proxyName } from './config';
 import { Client, makeCard, tempFolder, until } from './testServer';
 
 const card = makeCard();
@@ -165,9 +166,20 @@ test('a table whose file is gone is said to be gone', async () => {
 });
 
 test('a proxy whose file is gone is said to be gone, without telling where it lay', async () => {
-  rmSync(join(data, 'proxies', `${clip.hash}.jpg`));
-  const { status, body } = await client.ask<{ detail: string }>('GET', `/clips/${clip.id}/strip.jpg`);
+  const proxy = join(data, 'proxies', proxyName(clip.hash));
+  renameSync(proxy, `${proxy}.away`);
+  const { status, body } = await client.ask<{ detail: string }>('GET', `/clips/${clip.id}/proxy.mp4`);
+  renameSync(`${proxy}.away`, proxy);
   expect([status, body.detail]).toEqual([404, 'This file is not here any more.']);
+});
+
+test('a strip of frames that is not there is made', async () => {
+  const path = join(data, 'proxies', `${clip.hash}.jpg`);
+  const before = readFileSync(path);
+  rmSync(path);
+  const res = await fetch(`${running.address}/api/clips/${clip.id}/strip.jpg`);
+  expect([res.status, res.headers.get('content-type')]).toEqual([200, 'image/jpeg']);
+  expect(Buffer.from(await res.arrayBuffer())).toEqual(before);
 });
 
 test('a change made from an older version is refused where the client says what it read (If-Match)', async () => {

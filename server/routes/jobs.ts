@@ -48,7 +48,7 @@ export function jobRoutes(api: Api, { jobs, clips, library, sources, runner, eve
     {
       method: 'patch',
       path: '/jobs/{id}',
-      summary: 'Put an export at another place of the queue',
+      summary: 'Put a job at another place among those of its kind',
       params: one,
       body: z.object({ rank: z.number() }),
       answers: { 200: jobSchema },

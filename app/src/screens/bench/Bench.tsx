@@ -1,9 +1,7 @@
-import { useQuery } from '@tanstack/react-query';
 import { useRouter } from 'expo-router';
 import { useCallback, useEffect, useRef, useState, type ReactNode } from 'react';
 import { ActivityIndicator, ScrollView, useWindowDimensions, View } from 'react-native';
 import { api, type ClipOpened } from '../../api/client';
-import { outingQuery } from '../../api/queries';
 import { BenchEngine } from '../../engine/benchEngine';
 import { EngineContext } from '../../engine/context';
 import { ScopeProvider } from '../../engine/scope';
@@ -33,6 +31,7 @@ import { Hints } from './Hints';
 import { Keys, KEYS_HEIGHT } from './Keys';
 import { BenchLayoutProvider, fit, layoutBench, WIDE_SIDES } from './layout';
 import { Picture } from './Picture';
+import { useProxyWatch } from './proxyJob';
 import { ReadingLine } from './ReadingLine';
 import { ScopeArea, ScopeChoice } from './ScopeArea';
 import { ScrubStrip, STRIP_SIDE } from './ScrubStrip';
@@ -144,7 +143,7 @@ function OpenBench({ opened }: { opened: ClipOpened }) {
     };
     engine.current?.resize(picture.width * ratio, scope);
   }, [picture.width, scopeHeight, ratio, wide, view, canvas, drawing]);
-  useProxyWatch(opened);
+  useProxyWatch(opened.clip);
 
   return (
     <EngineContext.Provider value={engine}>
@@ -243,14 +242,4 @@ function TrayRoom({ height, needed, children }: { height: number; needed: number
 function BenchKeys({ onHelp }: { onHelp(): void }) {
   useBenchKeys({ onHelp });
   return null;
-}
-
-/** Takes the proxy into use when it has been made while the clip is open. */
-function useProxyWatch({ clip }: ClipOpened): void {
-  const { data } = useQuery(outingQuery(clip.outingId));
-  const proxy = data?.clips.find((c) => c.id === clip.id)?.proxy;
-  useEffect(() => {
-    const { opened, set } = useBench.getState();
-    if (proxy && opened && opened.clip.proxy !== proxy) set({ opened: { ...opened, clip: { ...opened.clip, proxy } } });
-  }, [proxy]);
 }

@@ -4,6 +4,7 @@ import { useBench } from '../../state/bench';
 import { useBackCloses } from '../../ui/backCloses';
 import { IconButton } from '../../ui/Button';
 import { ONLY_HEARD, Txt } from '../../ui/Txt';
+import { togglePlay } from './proxyJob';
 import { Eye, Minimize, Pause, Play } from '../../ui/icons';
 
 /** Gives the picture the whole window, and the window the whole screen where the browser can do that. */
@@ -51,8 +52,8 @@ export function FullBar({ name, canPlay }: { name: string; canPlay: boolean }) {
       <IconButton
         label={playing ? 'Pause' : 'Play'}
         icon={playing ? Pause : Play}
-        disabled={!canPlay}
-        onPress={() => set({ playing: !playing })}
+        className={canPlay ? '' : 'opacity-40'}
+        onPress={togglePlay}
       />
       <IconButton
         label="As recorded"

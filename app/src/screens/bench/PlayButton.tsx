@@ -3,6 +3,7 @@ import { fps, type MediaFacts } from '@inkavo/core/model/facts';
 import { useBench } from '../../state/bench';
 import { Pause, Play } from '../../ui/icons';
 import { useDrag } from '../../ui/useDrag';
+import { togglePlay } from './proxyJob';
 import { windSpeed } from './wind';
 
 /** Plays and stops by a tap; dragged to a side it winds that way, the faster the further. */
@@ -12,6 +13,7 @@ export function PlayButton({
   onWind,
 }: {
   facts: MediaFacts;
+  /** There is nothing to be played yet: a tap tells why. */
   disabled: boolean;
   onWind(speed: number | null): void;
 }) {
@@ -19,9 +21,6 @@ export function PlayButton({
   const playing = useBench((s) => s.playing);
   const wound = useRef<{ frame: number; speed: number; at: number; request: number } | null>(null);
   const { set } = useBench.getState();
-  const toggle = (): void => {
-    if (!disabled) set({ playing: !useBench.getState().playing });
-  };
   const stop = (): void => {
     if (wound.current) cancelAnimationFrame(wound.current.request);
     wound.current = null;
@@ -48,7 +47,7 @@ export function PlayButton({
         wound.current.request = requestAnimationFrame(turn);
       }
     },
-    onEnd: (_p, moved) => (moved ? stop() : toggle()),
+    onEnd: (_p, moved) => (moved ? stop() : togglePlay()),
   });
   useEffect(
     () => () => {
@@ -68,7 +67,7 @@ export function PlayButton({
       onKeyDown={(e) => {
         if (e.key !== 'Enter' && e.key !== ' ') return;
         e.preventDefault();
-        toggle();
+        togglePlay();
       }}
       style={{
         width: 44,

@@ -7,11 +7,13 @@ import { stripUrl } from '../../api/client';
 import { shownTrim, useBench } from '../../state/bench';
 import { endHere, goTo, startHere } from '../../state/playhead';
 import { IconButton } from '../../ui/Button';
+import { Progress } from '../../ui/Progress';
 import { Thumb } from '../../ui/Thumb';
 import { Txt } from '../../ui/Txt';
 import { useDrag } from '../../ui/useDrag';
 import { HoldBand, troubleAt } from './HoldBand';
 import { PlayButton } from './PlayButton';
+import { useProxyJob } from './proxyJob';
 import { PlaySheet } from './PlaySheet';
 import { timeText } from './timeText';
 import { TrimHandle } from './TrimHandle';
@@ -40,7 +42,8 @@ export function ScrubStrip({ clip, oneRow }: { clip: Clip; oneRow?: boolean }) {
   );
 }
 
-function Strip({ clip: { id, facts, proxy } }: { clip: Clip }) {
+function Strip({ clip }: { clip: Clip }) {
+  const { id, facts } = clip;
   const ref = useRef<HTMLDivElement>(null);
   const [width, setWidth] = useState(0);
   const frame = useBench((s) => s.frame);
@@ -86,12 +89,11 @@ function Strip({ clip: { id, facts, proxy } }: { clip: Clip }) {
         data-testid="scrub"
         style={{ position: 'relative', height: 40, cursor: 'ew-resize', background: 'var(--surface)' }}
       >
-        {proxy === 'ready' ? (
-          <Thumb
-            src={stripUrl(id, facts.probed)}
-            style={{ width: '100%', height: '100%', objectFit: 'fill', pointerEvents: 'none', display: 'block' }}
-          />
-        ) : null}
+        <Thumb
+          src={stripUrl(id, facts.probed)}
+          style={{ width: '100%', height: '100%', objectFit: 'fill', pointerEvents: 'none', display: 'block' }}
+        />
+        <ProxyShare clip={clip} />
         <HoldBand last={last} reach={reach} />
         <div style={{ position: 'absolute', left: 0, top: 0, bottom: 0, width: percent(inFrame), background: SHADE }} />
         <div
@@ -113,6 +115,17 @@ function Strip({ clip: { id, facts, proxy } }: { clip: Clip }) {
       </div>
       <TrimHandle side="in" last={last} width={width} text={timeText(inFrame, rate)} />
       <TrimHandle side="out" last={last} width={width} text={timeText(outFrame, rate)} />
+    </View>
+  );
+}
+
+/** How much of the proxy is made, along the strip. */
+function ProxyShare({ clip }: { clip: Clip }) {
+  const job = useProxyJob(clip);
+  if (job?.state !== 'running' || clip.proxy === 'ready') return null;
+  return (
+    <View className="absolute inset-x-0 bottom-0">
+      <Progress label="Making the proxy" value={job.progress} />
     </View>
   );
 }

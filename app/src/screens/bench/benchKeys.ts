@@ -6,6 +6,7 @@ import { findStep, ownedSteps } from '../../state/stepLists';
 import { useShortcuts } from '../../ui/shortcuts';
 import { enterFull, leaveFull } from './Full';
 import { copySteps, pasteCopied } from './copying';
+import { togglePlay } from './proxyJob';
 import { zoomToPixels } from './zoom';
 import { WHOLE } from '../../engine/picture/look';
 import { useEngine } from '../../engine/context';
@@ -37,7 +38,7 @@ export function useBenchKeys({ onHelp }: { onHelp(): void }): void {
   const engine = useEngine();
   const { set } = useBench.getState();
   useShortcuts([
-    { keys: 'Space', shown: 'Space', what: 'Play, stop', run: () => set({ playing: !useBench.getState().playing }) },
+    { keys: 'Space', shown: 'Space', what: 'Play, stop', run: togglePlay },
     { keys: 'ArrowLeft', shown: '←', what: 'One frame back', run: by(-1) },
     { keys: 'ArrowRight', shown: '→', what: 'One frame on', run: by(1) },
     { keys: 'Shift+ArrowLeft', shown: 'Shift ←', what: 'Ten frames back', run: by(-10) },

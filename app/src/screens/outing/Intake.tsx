@@ -109,7 +109,7 @@ function JobRow({ job, outingId }: { job: Job; outingId: string }) {
                   : `${verb.toLowerCase()}\u00a0…${job.secondsLeft === null ? '' : ` ${spell(job.secondsLeft)} left`}`}
               </Txt>
             </Txt>
-            {kind === 'import' || kind === 'render' ? <Progress label={`${verb} ${title}`} value={progress} /> : null}
+            {kind !== 'proxy' || state === 'running' ? <Progress label={`${verb} ${title}`} value={progress} /> : null}
           </>
         )}
       </View>

@@ -1,0 +1,53 @@
+import { useEffect } from 'react';
+import { useQuery } from '@tanstack/react-query';
+import type { Job } from '@inkavo/core/model/job';
+import type { Clip } from '@inkavo/core/model/outing';
+import { api, type OutingOpened } from '../../api/client';
+import { outingQuery, queries } from '../../api/queries';
+import { useBench } from '../../state/bench';
+import { tell } from '../../state/messages';
+import { spell } from '../outing/timeLeft';
+
+type Shown = Pick<Clip, 'id' | 'outingId'>;
+
+const jobIn = (open: OutingOpened | undefined, clipId: string): Job | undefined =>
+  open?.intake.find((job) => job.kind === 'proxy' && job.clipId === clipId);
+
+/** The job that makes a clip's proxy, while there is one. */
+export function useProxyJob({ id, outingId }: Shown): Job | undefined {
+  const { data } = useQuery(outingQuery(outingId));
+  return jobIn(data, id);
+}
+
+/** Takes the proxy into use when it has been made while the clip is open. Until then it is the next one to be made. */
+export function useProxyWatch(clip: Shown): void {
+  const { data } = useQuery(outingQuery(clip.outingId));
+  const proxy = data?.clips.find((c) => c.id === clip.id)?.proxy;
+  useEffect(() => {
+    const { opened, set } = useBench.getState();
+    if (proxy && opened && opened.clip.proxy !== proxy) set({ opened: { ...opened, clip: { ...opened.clip, proxy } } });
+  }, [proxy]);
+  const job = jobIn(data, clip.id);
+  const waiting = job?.state === 'waiting' ? job.id : undefined;
+  useEffect(() => {
+    // The one that was opened last goes first. Where this fails it waits like the others.
+    if (waiting) api.moveJob(waiting, -Date.now() / 1000).catch(() => undefined);
+  }, [waiting]);
+}
+
+/** Why a clip without a proxy does not play, and until when. */
+function whyNot(clip: Clip): string {
+  if (clip.proxy === 'failed')
+    return 'This clip has no proxy, so it does not play; why, is said in its outing. Its frames can be looked at one by one.';
+  const job = jobIn(queries.getQueryData<OutingOpened>(outingQuery(clip.outingId).queryKey), clip.id);
+  const how = job?.state === 'running' ? `is being made: ${Math.round(100 * job.progress)} %` : 'is to be made';
+  const left = job?.secondsLeft ? `, about ${spell(job.secondsLeft)} left` : '';
+  return `The proxy of this clip ${how}${left}. Then it plays; its frames can be looked at and worked on now.`;
+}
+
+/** Plays or stops the clip on the bench; where it cannot be played, why is said. */
+export function togglePlay(): void {
+  const { opened, playing, set } = useBench.getState();
+  if (playing || opened?.clip.proxy === 'ready') set({ playing: !playing });
+  else if (opened) tell({ key: 'player', text: whyNot(opened.clip), fades: true });
+}

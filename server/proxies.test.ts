@@ -1,0 +1,74 @@
+import { existsSync, readdirSync, statSync } from 'node:fs';
+import { join } from 'node:path';
+import type { Clip } from '@inkavo/core/model/outing';
+import type { Job } from '@inkavo/core/model/job';
+import { make, QUICK_H264, sourceOf } from '@inkavo/media/testClips';
+import { proxyName } from './config';
+import { bring, look, Places, type Place } from './testPlace';
+import { until } from './testServer';
+
+const places = new Places();
+afterAll(() => places.close());
+
+/** Long enough that its proxy takes several parts of 900 frames and many seconds. */
+const LONG = { frames: 5400, name: 'long.mp4' };
+make(join(places.folder, LONG.name), `testsrc2=size=640x360:rate=60:duration=${LONG.frames / 60}`, [
+  ...[...QUICK_H264, '-g', '60', '-crf', '35'],
+]);
+make(join(places.folder, 'short.mp4'), 'testsrc2=size=320x180:rate=25:duration=1', QUICK_H264);
+
+const proxyJob = async (at: Place, name: string): Promise<Job | undefined> =>
+  (await look(at)).intake.find((job) => job.kind === 'proxy' && job.title === name);
+const clipNamed = async (at: Place, name: string): Promise<Clip> =>
+  (await look(at)).clips.find((clip) => clip.name === name)!;
+const partsIn = (at: Place, { hash }: Clip): string => join(at.data, 'proxies', `${proxyName(hash)}.parts`);
+const whole = (folder: string): string[] => readdirSync(folder).filter((name) => name.endsWith('.mp4'));
+
+test('a long proxy says how far it is, lets others go first, and goes on from its parts after a restart', async () => {
+  const at = await places.withoutProxies();
+  await bring(at, LONG.name);
+  const told = await until(
+    () => proxyJob(at, LONG.name),
+    (job) => (job?.progress ?? 0) > 0.1,
+  );
+  expect(told!.state).toBe('running');
+  const long = await clipNamed(at, LONG.name);
+  expect(long.proxy).toBe('waiting');
+  // Its frames can be seen side by side already.
+  const strip = await fetch(`${at.server.client.address}/api/clips/${long.id}/strip.jpg`);
+  expect([strip.status, strip.headers.get('content-type')]).toEqual([200, 'image/jpeg']);
+
+  // Somebody looks at another clip: its proxy is the next one.
+  await bring(at, 'short.mp4');
+  const waiting = await until(
+    () => proxyJob(at, 'short.mp4'),
+    (job) => job !== undefined,
+  );
+  await at.server.client.ask('PATCH', `/jobs/${waiting!.id}`, { rank: -1 });
+  await until(
+    () => clipNamed(at, 'short.mp4'),
+    (clip) => clip.proxy === 'ready',
+  );
+  expect((await clipNamed(at, LONG.name)).proxy).toBe('waiting');
+  expect(existsSync(join(at.data, 'proxies', proxyName(long.hash)))).toBe(false);
+
+  const folder = partsIn(at, long);
+  const made = whole(folder);
+  expect(made.length).toBeGreaterThanOrEqual(1);
+  const times = made.map((name) => statSync(join(folder, name)).mtimeMs);
+  await at.server.kill();
+  const second = { ...at, server: await places.begin(at.data) };
+  const again = await until(
+    () => proxyJob(second, LONG.name),
+    (job) => (job?.progress ?? 0) > 0,
+  );
+  expect(again!.progress).toBeGreaterThanOrEqual((made.length * 900) / LONG.frames - 1e-6);
+  expect(made.map((name) => statSync(join(folder, name)).mtimeMs)).toEqual(times);
+  await until(
+    () => clipNamed(second, LONG.name),
+    (clip) => clip.proxy === 'ready',
+  );
+  const { facts } = await sourceOf(join(at.data, 'proxies', proxyName(long.hash)));
+  expect(facts).toMatchObject({ frames: LONG.frames, frameRate: { num: 60, den: 1 } });
+  expect(existsSync(folder)).toBe(false);
+});
