@@ -74,11 +74,13 @@ export async function makeProxy(
     const count = Math.min(partFrames, frames - first);
     if (!existsSync(part)) {
       if (first > 0 && (await breaksOff?.())) return false;
+      // Told once of parts that are there already, so that a pace that is taken from this is that of the work.
+      if (first > 0) onProgress?.(first);
       await writeWhole(part, [...pictureArgs(source, first, count), ...encoded(frameRate)], told(first));
     }
-    onProgress?.(first + count);
     parts.push({ path: part, seconds: count / fps(source.facts) });
   }
+  onProgress?.(frames);
   const list = join(folder, 'list.txt');
   writeFileSync(list, concatList(parts));
   await writeWhole(

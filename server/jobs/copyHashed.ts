@@ -1,9 +1,12 @@
 import { createHash } from 'node:crypto';
-import { createReadStream, createWriteStream, statSync } from 'node:fs';
+import { createReadStream, createWriteStream, linkSync, rmSync, statSync } from 'node:fs';
 import { open } from 'node:fs/promises';
-import { Transform } from 'node:stream';
+import { Transform, Writable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import type { Work } from './runner';
+
+/** Bytes that are read at once. */
+const CHUNK = 1 << 20;
 
 /** Makes sure that a finished file is on the disk, not only in memory. */
 export async function sync(path: string): Promise<void> {
@@ -12,12 +15,10 @@ export async function sync(path: string): Promise<void> {
   await file.close();
 }
 
-/** Copies a file and gives its SHA-256. The copy is whole and on the disk when this resolves. */
-export async function copyHashed(
-  from: string,
-  to: string,
-  { signal, progress }: Pick<Work, 'signal' | 'progress'>,
-): Promise<string> {
+type Told = Pick<Work, 'signal' | 'progress'>;
+
+/** Reads a file through to an end and gives its SHA-256. */
+async function hashed(from: string, into: Writable, { signal, progress }: Told): Promise<string> {
   const { size } = statSync(from);
   const hash = createHash('sha256');
   let done = 0;
@@ -33,7 +34,30 @@ export async function copyHashed(
       next(null, chunk);
     },
   });
-  await pipeline(createReadStream(from), watch, createWriteStream(to), { signal });
-  await sync(to);
+  await pipeline(createReadStream(from, { highWaterMark: CHUNK }), watch, into, { signal });
   return hash.digest('hex');
+}
+
+/** Copies a file and gives its SHA-256. The copy is whole and on the disk when this resolves. */
+export async function copyHashed(from: string, to: string, work: Told): Promise<string> {
+  const hash = await hashed(from, createWriteStream(to), work);
+  await sync(to);
+  return hash;
+}
+
+/**
+ * Gives a file that nobody else writes to a second name, and its SHA-256: nothing is copied. A copy where the file system has
+ * no hard links.
+ */
+export async function linkHashed(from: string, to: string, work: Told): Promise<string> {
+  rmSync(to, { force: true });
+  try {
+    linkSync(from, to);
+  } catch {
+    return copyHashed(from, to, work);
+  }
+  const nowhere = new Writable({ write: (_chunk, _encoding, next) => next() });
+  const hash = await hashed(to, nowhere, work);
+  await sync(to);
+  return hash;
 }

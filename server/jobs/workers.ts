@@ -28,7 +28,7 @@ import { HttpError } from '../http/problems';
 import type { Sources } from '../sources';
 import type { Strips } from '../strips';
 import type { Thumbs } from '../thumbs';
-import { copyHashed, sync } from './copyHashed';
+import { copyHashed, linkHashed, sync } from './copyHashed';
 import { copyInto } from './copyInto';
 import { renderClip } from './render';
 import type { OnGivenUp, Outcome, Workers } from './runner';
@@ -117,11 +117,14 @@ export function makeWorkers({
         if (!paths.every((path) => existsSync(path)))
           throw new MediaError('The file is not there any more: was the card taken out?');
         const bytesNeeded = paths.reduce((sum, path) => sum + statSync(path).size, 0);
-        // Joined, it is written once more before it is taken in.
-        await disk.need(bytesNeeded * (more.length ? 2 : 1));
+        // An upload lies on this disk already.
+        await disk.need(payload.move && more.length === 0 ? 0 : bytesNeeded);
         if (more.length)
           await joinChapters(paths, joined, { names: payload.names ?? paths.map((p) => basename(p)), signal });
-        const hash = await copyHashed(more.length ? joined : from, part, { signal, progress });
+        const work = { signal, progress };
+        const hash = await (more.length
+          ? linkHashed(joined, part, work)
+          : (payload.move ? linkHashed : copyHashed)(from, part, work));
         const bytes = statSync(part).size;
         const probed = (await clips.media(hash)) ? undefined : await probe(part, signal);
         // Named by its content, it may lie there from an attempt that a crash broke off.
