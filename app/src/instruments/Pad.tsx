@@ -29,6 +29,15 @@ const RIM = 16;
 const FINE = 0.2;
 const KEY_STEP = 0.0025;
 
+/** Where the name of a target stands: above it, but never beyond the pad's edges. */
+function besideTarget(x: number, y: number, size: number) {
+  const room = 30;
+  const at = y < 22 ? y + 18 : y - 9;
+  if (x < room) return { x: x - 6, y: at, textAnchor: 'start' } as const;
+  return x > size - room
+    ? ({ x: x + 6, y: at, textAnchor: 'end' } as const)
+    : ({ x, y: at, textAnchor: 'middle' } as const);
+}
 const TARGETS = barTargets();
 
 /** Below this height, in pixels, three tools do not stand one under the other. */
@@ -149,7 +158,7 @@ export function Pad({ size, below }: { size: number; below?: boolean }) {
                 return (
                   <G key={t.name}>
                     <Rect x={x - 6} y={y - 6} width={12} height={12} fill="none" stroke="#e8e8e8" />
-                    <SvgText x={x} y={y - 9} fill="#e8e8e8" fontSize={12} textAnchor="middle">
+                    <SvgText {...besideTarget(x, y, size)} fill="#e8e8e8" fontSize={12}>
                       {t.name}
                     </SvgText>
                   </G>
