@@ -125,6 +125,8 @@ export class Library {
   sweep(): void {
     for (const folder of this.folders)
       for (const name of readdirSync(folder)) if (name.endsWith('.part')) rmSync(join(folder, name), { force: true });
+    for (const name of readdirSync(this.proxies, { recursive: true, encoding: 'utf8' }))
+      if (name.endsWith('.part')) rmSync(join(this.proxies, name), { force: true });
     for (const name of readdirSync(this.proxies))
       if (/\.mp4(\.parts)?$/.test(name) && !name.includes(proxyName('')))
         rmSync(join(this.proxies, name), { recursive: true, force: true });

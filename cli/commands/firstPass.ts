@@ -15,7 +15,7 @@ import { clipFrames } from '@inkavo/media/reading/clipFrames';
 import type { Source } from '@inkavo/media/frames/rest';
 import { doTask, type Around } from '@inkavo/media/reading/tasks';
 import { writeWhole } from '@inkavo/media/files';
-import { CallError, openSource, type Command } from '../call';
+import { CallError, openSource, showShare, type Command } from '../call';
 import { gradeFrom } from '../gradeFile';
 
 /** A frame near the middle with those around it. */
@@ -73,7 +73,11 @@ export const firstPass: Command = {
       dive: dive ? clipDive(chosenDive(dive, number, recordedAt), offset, recordedAt) : null,
     };
     process.stderr.write('Reading the clip …\n');
-    const pictures = await clipFrames(source, { inFrame: 0, outFrame: source.facts.frames - 1 });
+    const pictures = await clipFrames(
+      source,
+      { inFrame: 0, outFrame: source.facts.frames - 1 },
+      { onProgress: (done, of) => showShare(done / of) },
+    );
     const { setting: filmed, explanations } = doTask({
       kind: 'firstPass',
       pictures,

@@ -29,7 +29,7 @@ function soundArgs({ facts: { audio, startSeconds } }: Source, input: number): s
   if (!audio) return [];
   const start = startSeconds.toFixed(6);
   // By the file's own time stamps: a seek may lose sound that lies before a keyframe.
-  const filter = ['-copyts', '-af', `atrim=start=${start},asetpts=PTS-${start}/TB`];
+  const filter = ['-copyts', '-af', `atrim=start=${start},asetpts=PTS-(${start})/TB`];
   return ['-map', `${input}:a:${audio.index}`, ...filter, '-c:a', 'aac', '-b:a', '128k', '-ac', '2'];
 }
 
@@ -70,8 +70,8 @@ export async function makeProxy(
   mkdirSync(folder, { recursive: true });
   const parts: { path: string; seconds: number }[] = [];
   for (let first = 0; first < frames; first += partFrames) {
-    const part = join(folder, `${first}.mp4`);
     const count = Math.min(partFrames, frames - first);
+    const part = join(folder, `${first}+${count}.mp4`);
     if (!existsSync(part)) {
       if (first > 0 && (await breaksOff?.())) return false;
       // Told once of parts that are there already, so that a pace that is taken from this is that of the work.

@@ -115,7 +115,7 @@ test('a proxy that is broken off goes on from its parts', async () => {
   await expect(stopped).rejects.toThrow();
   expect(existsSync(path)).toBe(false);
   const left = readdirSync(partsOf(path));
-  expect(left.every((name) => /^\d+\.mp4$/.test(name))).toBe(true);
+  expect(left.every((name) => /^\d+\+12\.mp4$/.test(name))).toBe(true);
   expect(statSync(join(partsOf(path), first)).mtimeMs).toBe(made);
   const told: number[] = [];
   await makeProxy(source, path, { partFrames: 12, onProgress: (frames) => told.push(frames) });

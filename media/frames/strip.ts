@@ -1,5 +1,5 @@
 import { decodedPixelFormat } from '../codec/formats';
-import { QUIET } from '../codec/run';
+import { MediaError, QUIET } from '../codec/run';
 import { clipFrames } from '../reading/clipFrames';
 import { BACKGROUND, writeWhole } from './proxy';
 import type { Source } from './rest';
@@ -17,6 +17,7 @@ export async function makeStrip(
   const { frames } = source.facts;
   const count = STRIP_FRAMES;
   const pictures = await clipFrames(source, { proxy, inFrame: 0, outFrame: frames - 1, count }, { signal });
+  if (pictures.length === 0) throw new MediaError('No frame of this clip could be decoded.');
   // A short clip has fewer frames, and a damaged one gives fewer.
   const shown = Array.from({ length: count }, (_, k) => {
     const wanted = (k * frames) / count;

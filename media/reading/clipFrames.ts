@@ -71,16 +71,21 @@ export async function clipFrames(
   if (apart.pixels >= run.pixels) return reader.inOneGo(run, signal);
   const queue = new PQueue({ concurrency: AT_ONCE });
   let done = 0;
+  let failure: unknown;
   const pictures = await queue.addAll(
     apart.frames.map((sought) => async () => {
-      const picture = signal?.aborted ? undefined : await reader.one(sought, signal);
+      if (signal?.aborted) return undefined;
+      // A file may be damaged in one place alone.
+      const picture = await reader.one(sought, signal).catch((error: unknown) => void (failure ??= error));
       done += 1;
       onProgress?.(done, apart.frames.length);
-      return picture;
+      return picture ?? undefined;
     }),
   );
   signal?.throwIfAborted();
-  return pictures.filter((picture) => picture !== undefined);
+  const found = pictures.filter((picture) => picture !== undefined);
+  if (found.length === 0 && failure) throw failure as Error;
+  return found;
 }
 
 /** Frames of a stretch as they are decoded in one go: from `first` on, of every `unit` frames, one of `every`. */

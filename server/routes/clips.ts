@@ -8,7 +8,7 @@ import { secondsOf } from '@inkavo/core/model/facts';
 import { MOST_NOISE } from '@inkavo/core/program/source';
 import { makeChart } from '@inkavo/media/frames/proxy';
 import { checkMatch, etagOf, type Api } from '../http/api';
-import { badRequest, requireFrame, HttpError, unlessGone, untilGone } from '../http/problems';
+import { badRequest, requireFrame, HttpError, unlessGone } from '../http/problems';
 import type { Parts } from '../parts';
 
 const one = z.object({ id: idSchema });
@@ -253,7 +253,7 @@ export function clipRoutes(api: Api, parts: Parts): void {
     },
     async ({ params, res }) => {
       const { hash } = await clips.get(params.id);
-      res.sendFile(await strips.of(hash, untilGone(res)), KEPT);
+      await unlessGone(res, async (signal) => res.sendFile(await strips.of(hash, signal), KEPT));
     },
   );
 

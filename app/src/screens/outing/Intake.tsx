@@ -30,6 +30,7 @@ export function Intake({ outingId, jobs }: { outingId: string; jobs: Job[] }) {
   const shown = jobs.filter((j) => j.state !== 'done');
   if (sending.length + shown.length === 0) return null;
   const { files, bytes, secondsLeft } = onTheWay(jobs, sending);
+  const proxies = jobs.filter((j) => j.kind === 'proxy' && (j.state === 'waiting' || j.state === 'running')).length;
   return (
     <ScrollView
       role="region"
@@ -48,6 +49,7 @@ export function Intake({ outingId, jobs }: { outingId: string; jobs: Job[] }) {
             .join(' · ')}
         </Txt>
       ) : null}
+      {proxies > 1 ? <Txt bold>{`${proxies} proxies to be made; their clips can be worked on now`}</Txt> : null}
       {sending.map((s) => (
         <SendingRow key={s.id} sending={s} />
       ))}
