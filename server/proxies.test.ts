@@ -12,7 +12,7 @@ afterAll(() => places.close());
 
 /** Long enough that its proxy takes several parts of 900 frames and many seconds. */
 const LONG = { frames: 5400, name: 'long.mp4' };
-make(join(places.folder, LONG.name), `testsrc2=size=640x360:rate=60:duration=${LONG.frames / 60}`, [
+make(join(places.folder, LONG.name), `testsrc2=size=480x270:rate=60:duration=${LONG.frames / 60}`, [
   ...[...QUICK_H264, '-g', '60', '-crf', '35'],
 ]);
 make(join(places.folder, 'short.mp4'), 'testsrc2=size=320x180:rate=25:duration=1', QUICK_H264);
