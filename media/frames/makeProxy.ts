@@ -1,14 +1,14 @@
 import { existsSync, mkdirSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { fps } from '@inkavo/core/model/facts';
+import { fps, LONG_FRAMES } from '@inkavo/core/model/facts';
 import { concatList } from '../codec/join';
 import { DECODE_LIMITS, PICTURES } from '../codec/limits';
 import { QUIET, SAFE_INPUT, type RunOptions } from '../codec/run';
-import { BACKGROUND, CARRY, encoded, GOP, LABEL, proxySize, writeWhole } from './proxy';
+import { BACKGROUND, CARRY, encoded, LABEL, proxySize, writeWhole } from './proxy';
 import { decodingFrom, evenFilter, originalIndex, type Source } from './rest';
 
 /** Frames of a part: half a minute at most rates, so that little is lost when the program ends, and others wait no longer. */
-const PART_FRAMES = 75 * GOP;
+const PART_FRAMES = LONG_FRAMES / 2;
 const LONGEST_MS = 6 * 3_600_000;
 
 export interface ProxyOptions {

@@ -33,6 +33,9 @@ import { copyInto } from './copyInto';
 import { renderClip } from './render';
 import type { OnGivenUp, Outcome, Workers } from './runner';
 
+/** Of the work of a proxy, what its pictures take; sound, strip and the frame that stands for the clip come after. */
+const PICTURES_SHARE = 0.97;
+
 export interface WorkerParts {
   library: Library;
   outings: OutingStore;
@@ -178,7 +181,7 @@ export function makeWorkers({
       if (!existsSync(library.proxy(hash))) {
         const whole = await makeProxy(source, library.proxy(hash), {
           signal,
-          onProgress: (made) => progress(made / frames),
+          onProgress: (made) => progress((PICTURES_SHARE * made) / frames),
           breaksOff: () => jobs.isOvertaken(job.id),
         }).catch((error: unknown) => {
           // What would be of use for another attempt is in the way where there is no room.

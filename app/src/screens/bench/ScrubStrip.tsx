@@ -1,7 +1,7 @@
 import { useRef, useState, type ReactNode } from 'react';
 import { Pressable, View } from 'react-native';
 import { depthAt } from '@inkavo/core/model/diveLog';
-import { fps, secondsOf } from '@inkavo/core/model/facts';
+import { fps, LONG_FRAMES, secondsOf } from '@inkavo/core/model/facts';
 import type { Clip } from '@inkavo/core/model/outing';
 import { stripUrl } from '../../api/client';
 import { shownTrim, useBench } from '../../state/bench';
@@ -43,7 +43,7 @@ export function ScrubStrip({ clip, oneRow }: { clip: Clip; oneRow?: boolean }) {
 }
 
 function Strip({ clip }: { clip: Clip }) {
-  const { id, facts } = clip;
+  const { id, facts, proxy } = clip;
   const ref = useRef<HTMLDivElement>(null);
   const [width, setWidth] = useState(0);
   const frame = useBench((s) => s.frame);
@@ -89,10 +89,13 @@ function Strip({ clip }: { clip: Clip }) {
         data-testid="scrub"
         style={{ position: 'relative', height: 40, cursor: 'ew-resize', background: 'var(--surface)' }}
       >
-        <Thumb
-          src={stripUrl(id, facts.probed)}
-          style={{ width: '100%', height: '100%', objectFit: 'fill', pointerEvents: 'none', display: 'block' }}
-        />
+        {/* The proxy of a short clip is there sooner than its original is decoded for this. */}
+        {proxy !== 'waiting' || facts.frames > LONG_FRAMES ? (
+          <Thumb
+            src={stripUrl(id, facts.probed)}
+            style={{ width: '100%', height: '100%', objectFit: 'fill', pointerEvents: 'none', display: 'block' }}
+          />
+        ) : null}
         <ProxyShare clip={clip} />
         <HoldBand last={last} reach={reach} />
         <div style={{ position: 'absolute', left: 0, top: 0, bottom: 0, width: percent(inFrame), background: SHADE }} />

@@ -49,7 +49,7 @@ export function Intake({ outingId, jobs }: { outingId: string; jobs: Job[] }) {
             .join(' · ')}
         </Txt>
       ) : null}
-      {proxies > 1 ? <Txt bold>{`${proxies} proxies to be made; their clips can be worked on now`}</Txt> : null}
+      {proxies > 1 ? <Txt bold>{`${proxies} proxies to be made · work can begin`}</Txt> : null}
       {sending.map((s) => (
         <SendingRow key={s.id} sending={s} />
       ))}
