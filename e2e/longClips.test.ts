@@ -14,7 +14,7 @@ beforeAll(async () => {
 });
 afterAll(() => app.close());
 
-test('a long clip can be worked on while its proxy is made: how far it is, its frames, a first pass, and why it does not play', async () => {
+test('a long clip can be worked on while its proxy is made: how far it is, its frames, a first pass, playing from where one is', async () => {
   const path = join(workFolder(), 'long.mp4');
   make(path, 'testsrc2=size=640x360:rate=60:duration=120', [...QUICK_H264, '-g', '60', '-crf', '35']);
   await page.getByText('boat_shed_01.mp4').waitFor();
@@ -33,20 +33,38 @@ test('a long clip can be worked on while its proxy is made: how far it is, its f
     await strip.elementHandle(),
   );
   await page.getByRole('progressbar', { name: 'Making the proxy' }).waitFor();
-  const play = page.getByRole('button', { name: 'Play', exact: true });
-  // It says that it is not to be had yet, and answers all the same.
-  await play.tap({ force: true });
-  await page.getByText(/The proxy of this clip is being made: \d+\s%.* can be looked at and worked on now\./).waitFor();
-
   await page.getByRole('button', { name: 'First pass' }).tap();
   await page.getByRole('progressbar', { name: 'Reading the clip' }).waitFor();
   await page.getByText('Reading the whole clip …').waitFor({ state: 'detached' });
   await page.getByRole('button', { name: 'Close' }).tap();
 
-  await page.getByRole('progressbar', { name: 'Making the proxy' }).waitFor({ state: 'detached' });
-  await play.tap();
+  // Most of the proxy is still to be made, and what somebody wants to see is made first.
+  const scrub = page.getByTestId('scrub');
+  const box = (await scrub.boundingBox())!;
+  await page.touchscreen.tap(box.x + 0.7 * box.width, box.y + box.height / 2);
+  const frame = async (): Promise<number> => Number(await scrub.getAttribute('aria-valuenow'));
+  const from = await frame();
+  await page.getByRole('button', { name: 'Play', exact: true }).tap();
   await page.waitForFunction(
     () => document.querySelector<HTMLCanvasElement>('[data-testid=picture]')!.dataset.showing === 'moving',
   );
+  await expectMoves(from);
+  expect(await page.getByRole('progressbar', { name: 'Making the proxy' }).isVisible()).toBe(true);
+  const missing = page.getByRole('status', { name: 'Waiting for this part of the proxy to be made' });
+  expect(await frame()).toBeGreaterThan(from);
+
+  // It goes on when the proxy is whole, from the place where it is.
+  await page.getByRole('progressbar', { name: 'Making the proxy' }).waitFor({ state: 'detached' });
+  await missing.waitFor({ state: 'detached' });
+  const then = await frame();
+  expect(then).toBeGreaterThan(from);
+  await expectMoves(then);
   await page.getByRole('button', { name: 'Pause' }).tap();
+
+  async function expectMoves(since: number): Promise<void> {
+    await page.waitForFunction(
+      ([bar, at]) => Number((bar as Element).getAttribute('aria-valuenow')) > Number(at) + 30,
+      [await scrub.elementHandle(), since] as const,
+    );
+  }
 });

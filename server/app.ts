@@ -48,6 +48,7 @@ import { PresetStore } from './stores/presets';
 import { RemovedStore } from './stores/removed';
 import { ShelfStore } from './stores/shelf';
 import { PictureFiles } from './pictureFiles';
+import { Proxies } from './proxies';
 import { Strips } from './strips';
 import { Thumbs } from './thumbs';
 
@@ -120,9 +121,10 @@ async function makeParts(config: Config, library: Library): Promise<{ parts: Par
   const thumbs = new Thumbs(library, { clips, outings, shelf }, frames);
   thumbs.sweep();
   const strips = new Strips(library, clips);
+  const proxies = new Proxies(library, jobs, events);
   const { renderer } = config;
   const workers = makeWorkers({
-    ...{ library, outings, clips, jobs, shelf, sources, thumbs, strips, events, disk, renderer, wake },
+    ...{ library, outings, clips, jobs, shelf, sources, thumbs, strips, proxies, events, disk, renderer, wake },
   });
   const runner: Runner = new Runner(jobs, workers, onGivenUp({ clips, events }), events, disk);
 
@@ -165,6 +167,7 @@ async function makeParts(config: Config, library: Library): Promise<{ parts: Par
       frames,
       thumbs,
       strips,
+      proxies,
     },
     async closeParts() {
       sources.close();

@@ -1,5 +1,5 @@
 import { existsSync, mkdirSync, readdirSync, rmSync } from 'node:fs';
-import { join, resolve } from 'node:path';
+import { basename, join, resolve } from 'node:path';
 import { PROXY_VERSION } from '@inkavo/core/colour/proxyCodes';
 import { partsOf } from '@inkavo/media/frames/makeProxy';
 
@@ -102,6 +102,10 @@ export class Library {
   lut = (id: string): string => join(this.luts, id);
   export = (name: string): string => join(this.exports, name);
 
+  /** Whether these are parts of a proxy that is whole. */
+  private isLeftOver = (name: string): boolean =>
+    name.endsWith('.parts') && existsSync(join(this.proxies, basename(name, '.parts')));
+
   /** Removes an original with all that was made from it. */
   removeMedia(hash: string): void {
     this.removeProxy(hash);
@@ -128,7 +132,7 @@ export class Library {
     for (const name of readdirSync(this.proxies, { recursive: true, encoding: 'utf8' }))
       if (name.endsWith('.part')) rmSync(join(this.proxies, name), { force: true });
     for (const name of readdirSync(this.proxies))
-      if (/\.mp4(\.parts)?$/.test(name) && !name.includes(proxyName('')))
+      if (/\.mp4(\.parts)?$/.test(name) && (!name.includes(proxyName('')) || this.isLeftOver(name)))
         rmSync(join(this.proxies, name), { recursive: true, force: true });
     for (const name of readdirSync(this.temporary))
       rmSync(join(this.temporary, name), { recursive: true, force: true });

@@ -6,6 +6,7 @@ import type { Runner } from './jobs/runner';
 import type { DiskSpace } from './diskSpace';
 import type { Sharing } from './sharing/sharing';
 import type { Sources } from './sources';
+import type { Proxies } from './proxies';
 import type { Strips } from './strips';
 import type { ChangeStore } from './stores/changes';
 import type { ClipStore } from './stores/clips';
@@ -34,6 +35,7 @@ export interface Parts {
   frames: Frames;
   thumbs: Thumbs;
   strips: Strips;
+  proxies: Proxies;
   disk: DiskSpace;
   removed: RemovedStore;
   purge: Purge;

@@ -1,7 +1,8 @@
-import { existsSync, readdirSync, statSync } from 'node:fs';
+import { existsSync, readdirSync, statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Clip } from '@inkavo/core/model/outing';
 import type { Job } from '@inkavo/core/model/job';
+import type { ProxyParts } from '@inkavo/core/model/proxyParts';
 import { make, QUICK_H264, sourceOf } from '@inkavo/media/testClips';
 import { proxyName } from './config';
 import { bring, look, Places, type Place } from './testPlace';
@@ -10,7 +11,7 @@ import { until } from './testServer';
 const places = new Places();
 afterAll(() => places.close());
 
-/** Long enough that its proxy takes several parts of 900 frames and many seconds. */
+/** Long enough that its proxy takes several parts of 480 frames and many seconds. */
 const LONG = { frames: 5400, name: 'long.mp4' };
 make(join(places.folder, LONG.name), `testsrc2=size=480x270:rate=60:duration=${LONG.frames / 60}`, [
   ...[...QUICK_H264, '-g', '60', '-crf', '35'],
@@ -40,11 +41,13 @@ test('a long proxy says how far it is, lets others go first, and goes on from it
 
   // Somebody looks at another clip: its proxy is the next one.
   await bring(at, 'short.mp4');
-  const waiting = await until(
+  await until(
     () => proxyJob(at, 'short.mp4'),
     (job) => job !== undefined,
   );
-  await at.server.client.ask('PATCH', `/jobs/${waiting!.id}`, { rank: -1 });
+  const short = await clipNamed(at, 'short.mp4');
+  const { status } = await at.server.client.ask('POST', `/clips/${short.id}/proxy-wanted`, { frame: 0 });
+  expect(status).toBe(204);
   await until(
     () => clipNamed(at, 'short.mp4'),
     (clip) => clip.proxy === 'ready',
@@ -62,8 +65,25 @@ test('a long proxy says how far it is, lets others go first, and goes on from it
     () => proxyJob(second, LONG.name),
     (job) => (job?.progress ?? 0) > 0,
   );
-  expect(again!.progress).toBeGreaterThanOrEqual((0.97 * made.length * 900) / LONG.frames - 1e-6);
+  expect(again!.progress).toBeGreaterThanOrEqual((0.97 * made.length * 480) / LONG.frames - 1e-6);
   expect(made.map((name) => statSync(join(folder, name)).mtimeMs)).toEqual(times);
+
+  // Somebody looks at a place near the end: from there on it is made first, and can be played while the rest is made.
+  const { client } = second.server;
+  const asked = await client.ask('POST', `/clips/${long.id}/proxy-wanted`, { frame: 4900 });
+  expect(asked.status).toBe(204);
+  const { made: parts } = await until(
+    () => client.get<ProxyParts>(`/clips/${long.id}/proxy-parts`),
+    (answer) => answer.made.some(({ first }) => first === 4800),
+  );
+  expect(parts.length).toBeLessThan(LONG.frames / 480 - 1);
+  const part = await fetch(`${client.address}/api/clips/${long.id}/proxy-part.mp4?first=4800`);
+  expect([part.status, part.headers.get('content-type')]).toEqual([200, 'video/mp4']);
+  writeFileSync(join(places.folder, 'part.mp4'), Buffer.from(await part.arrayBuffer()));
+  expect((await sourceOf(join(places.folder, 'part.mp4'))).facts.frames).toBe(480);
+  const none = await client.ask<{ detail: string }>('GET', `/clips/${long.id}/proxy-part.mp4?first=4801`);
+  expect([none.status, none.body.detail]).toEqual([404, expect.stringContaining('not made yet')]);
+  expect((await client.ask('POST', `/clips/${long.id}/proxy-wanted`, { frame: LONG.frames })).status).toBe(400);
   await until(
     () => clipNamed(second, LONG.name),
     (clip) => clip.proxy === 'ready',

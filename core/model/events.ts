@@ -7,6 +7,8 @@ export type ServerEvent =
   /** Steps of a clip changed; `shared`: also those of its camera or its outing, so those of other clips. */
   | { type: 'clip'; id: string; outingId: string; shared: boolean }
   | { type: 'shelf' }
+  /** More of the proxy of the file with this hash can be played. */
+  | { type: 'proxy'; hash: string }
   /** A card or a disk was plugged in or taken out. */
   | { type: 'sources' }
   /** Other devices are let in, or not any more; one came or went. */

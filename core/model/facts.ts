@@ -74,7 +74,7 @@ export type MediaFacts = z.infer<typeof factsSchema>;
 export const audioTracks = ({ audio, otherAudio }: Pick<MediaFacts, 'audio' | 'otherAudio'>): AudioTrack[] =>
   audio ? [audio, ...otherAudio] : [];
 
-/** A clip of more frames is long: its proxy takes a while, and is made in parts of half as many. A multiple of two groups of pictures. */
+/** A clip of more frames is long: its proxy takes a while, and is made in parts. */
 export const LONG_FRAMES = 1800;
 
 export const fps = (f: Pick<MediaFacts, 'frameRate'>): number => f.frameRate.num / f.frameRate.den;

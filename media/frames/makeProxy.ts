@@ -1,15 +1,18 @@
-import { existsSync, mkdirSync, rmSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { fps, LONG_FRAMES } from '@inkavo/core/model/facts';
+import type { ProxyPart } from '@inkavo/core/model/proxyParts';
 import { concatList } from '../codec/join';
 import { DECODE_LIMITS, PICTURES } from '../codec/limits';
 import { QUIET, SAFE_INPUT, type RunOptions } from '../codec/run';
-import { BACKGROUND, CARRY, encoded, LABEL, proxySize, writeWhole } from './proxy';
+import { BACKGROUND, CARRY, encoded, GOP, LABEL, proxySize, writeWhole } from './proxy';
 import { decodingFrom, evenFilter, originalIndex, type Source } from './rest';
 
-/** Frames of a part: half a minute at most rates, so that little is lost when the program ends, and others wait no longer. */
-const PART_FRAMES = LONG_FRAMES / 2;
+/** Frames of a part: so few that one who waits for it does not wait long, little is lost when the program ends, and others have their turn. */
+const PART_FRAMES = 40 * GOP;
 const LONGEST_MS = 6 * 3_600_000;
+/** Sound before a part that is decoded and dropped, seconds: after a seek the first packets may be missing. */
+const SOUND_AHEAD = 1;
 
 export interface ProxyOptions {
   signal?: AbortSignal;
@@ -17,12 +20,35 @@ export interface ProxyOptions {
   onProgress?: (frames: number) => void;
   /** Asked between two parts: whether to break off here. */
   breaksOff?: () => Promise<boolean>;
-  /** For tests. */
+  /** Asked before each part: the frame from which on parts are wanted first. */
+  wantedFrom?: () => number;
+  /** Told when a part is begun, and when it is there. */
+  onPart?: (part: ProxyPart, state: 'begun' | 'made') => void;
+  /** For tests: parts of so many frames, in clips that are longer than one. */
   partFrames?: number;
 }
 
 /** Where the parts of a proxy lie until it is whole. */
 export const partsOf = (path: string): string => `${path}.parts`;
+const partName = ({ first, count }: ProxyPart): string => `${first}-${first + count - 1}.mp4`;
+
+/** Path of the part of a proxy at `path` that begins with a frame; undefined: it is not made. */
+export const partAt = (path: string, first: number): string | undefined => {
+  const part = partsMade(path).find((p) => p.first === first);
+  return part && join(partsOf(path), partName(part));
+};
+
+/** The parts that there are of a proxy, in order. Each can be played, with its sound. */
+export function partsMade(path: string): ProxyPart[] {
+  const folder = partsOf(path);
+  if (!existsSync(folder)) return [];
+  return readdirSync(folder)
+    .flatMap((name) => {
+      const [, first, last] = (/^(\d+)-(\d+)\.mp4$/.exec(name) ?? []).map(Number);
+      return first === undefined ? [] : [{ first, count: last - first + 1 }];
+    })
+    .sort((a, b) => a.first - b.first);
+}
 
 /** Output arguments for the sound of an input, which begins with the first frame whatever comes first in the file. */
 function soundArgs({ facts: { audio, startSeconds } }: Source, input: number): string[] {
@@ -30,7 +56,24 @@ function soundArgs({ facts: { audio, startSeconds } }: Source, input: number): s
   const start = startSeconds.toFixed(6);
   // By the file's own time stamps: a seek may lose sound that lies before a keyframe.
   const filter = ['-copyts', '-af', `atrim=start=${start},asetpts=PTS-(${start})/TB`];
-  return ['-map', `${input}:a:${audio.index}`, ...filter, '-c:a', 'aac', '-b:a', '128k', '-ac', '2'];
+  return ['-map', `${input}:a:${audio.index}`, ...filter, ...SOUND];
+}
+const SOUND = ['-c:a', 'aac', '-b:a', '128k', '-ac', '2'];
+
+/** Input and output arguments for the sound of a part, from a second input. */
+function partSound({ path, facts }: Source, { first, count }: ProxyPart): { input: string[]; output: string[] } {
+  if (!facts.audio) return { input: [], output: [] };
+  const from = first / fps(facts);
+  const ahead = Math.min(from, SOUND_AHEAD);
+  const range = `atrim=start=${ahead.toFixed(6)}:end=${(ahead + count / fps(facts)).toFixed(6)}`;
+  const at = (facts.startSeconds + from - ahead).toFixed(6);
+  return {
+    input: [...SAFE_INPUT, '-seek_timestamp', '1', '-ss', at, '-vn', '-i', path],
+    output: [
+      ...['-map', `1:a:${facts.audio.index}`, ...SOUND],
+      ...['-af', `${range},asetpts=PTS-(${ahead.toFixed(6)})/TB`],
+    ],
+  };
 }
 
 /** Options that tell of frames as they are made: the codec program writes lines of `frame=…` to its standard output. */
@@ -48,41 +91,57 @@ const TELLS = ['-progress', 'pipe:1', '-stats_period', '0.5'];
 /**
  * Makes the proxy: H.264, a constant frame rate, frame n of the clip at n / rate. It carries the file's code values, super-whites
  * included, as `core/colour/proxyCodes.ts` says. Written beside and renamed when whole. A long one is made in parts, which stay
- * beside it when that is broken off and are taken the next time. Resolves with whether it is whole.
+ * beside it when that is broken off and are taken the next time. They are left for those who play them: whoever asked for the
+ * proxy removes them. Resolves with whether it is whole.
  */
 export async function makeProxy(
   source: Source,
   path: string,
-  { signal, onProgress, breaksOff, partFrames = PART_FRAMES }: ProxyOptions = {},
+  { signal, onProgress, breaksOff, wantedFrom, onPart, partFrames }: ProxyOptions = {},
 ): Promise<boolean> {
   const { frames, frameRate } = source.facts;
   const options = { signal, timeoutMs: LONGEST_MS, nice: BACKGROUND };
   const told = (before: number) => watched(options, (made) => onProgress?.(Math.min(frames, before + made)));
-  if (frames <= 2 * partFrames) {
+  if (frames <= (partFrames ?? LONG_FRAMES)) {
     await writeWhole(
       path,
-      [...pictureArgs(source, 0, frames), ...soundArgs(source, 0), ...encoded(frameRate)],
+      [...pictureArgs(source, { first: 0, count: frames }), ...soundArgs(source, 0), ...encoded(frameRate)],
       told(0),
     );
     return true;
   }
   const folder = partsOf(path);
   mkdirSync(folder, { recursive: true });
-  const parts: { path: string; seconds: number }[] = [];
-  for (let first = 0; first < frames; first += partFrames) {
-    const count = Math.min(partFrames, frames - first);
-    const part = join(folder, `${first}+${count}.mp4`);
-    if (!existsSync(part)) {
-      if (first > 0 && (await breaksOff?.())) return false;
-      // Told once of parts that are there already, so that a pace that is taken from this is that of the work.
-      if (first > 0) onProgress?.(first);
-      await writeWhole(part, [...pictureArgs(source, first, count), ...encoded(frameRate)], told(first));
-    }
-    parts.push({ path: part, seconds: count / fps(source.facts) });
+  const most = partFrames ?? PART_FRAMES;
+  const parts = Array.from({ length: Math.ceil(frames / most) }, (_, k) => ({
+    first: k * most,
+    count: Math.min(most, frames - k * most),
+  }));
+  const isMade = (part: ProxyPart): boolean => existsSync(join(folder, partName(part)));
+  for (;;) {
+    const missing = parts.filter((part) => !isMade(part));
+    if (missing.length === 0) break;
+    const made = frames - missing.reduce((sum, { count }) => sum + count, 0);
+    if (made > 0 && (await breaksOff?.())) return false;
+    // Told once of parts that are there already, so that a pace that is taken from this is that of the work.
+    if (made > 0) onProgress?.(made);
+    const wanted = wantedFrom?.() ?? 0;
+    const next = missing.find(({ first, count }) => first + count > wanted) ?? missing[0];
+    onPart?.(next, 'begun');
+    const sound = partSound(source, next);
+    await writeWhole(
+      join(folder, partName(next)),
+      [...pictureArgs(source, next, sound.input), ...sound.output, ...encoded(frameRate)],
+      told(made),
+    );
+    onPart?.(next, 'made');
   }
   onProgress?.(frames);
   const list = join(folder, 'list.txt');
-  writeFileSync(list, concatList(parts));
+  writeFileSync(
+    list,
+    concatList(parts.map((p) => ({ path: join(folder, partName(p)), seconds: p.count / fps(source.facts) }))),
+  );
   await writeWhole(
     path,
     [
@@ -92,12 +151,11 @@ export async function makeProxy(
     ],
     options,
   );
-  rmSync(folder, { recursive: true, force: true });
   return true;
 }
 
-/** Input, filters and number of the pictures of a proxy, from a frame on. */
-function pictureArgs(source: Source, first: number, count: number): string[] {
+/** Inputs, filters and number of the pictures of a part of a proxy. `more`: inputs after the first. */
+function pictureArgs(source: Source, { first, count }: ProxyPart, more: readonly string[] = []): string[] {
   const { facts, path } = source;
   const { width, height } = proxySize(source);
   const { num, den } = facts.frameRate;
@@ -110,7 +168,7 @@ function pictureArgs(source: Source, first: number, count: number): string[] {
     facts.variableRate ? evenFilter(source, first) : `setpts=N*${den}/${num}/TB`,
   ].join(',');
   return [
-    ...[...QUIET, ...TELLS, ...DECODE_LIMITS, ...SAFE_INPUT, '-y', ...seek, '-i', path],
+    ...[...QUIET, ...TELLS, ...DECODE_LIMITS, ...SAFE_INPUT, '-y', ...seek, '-i', path, ...more],
     ...['-map', `0:${PICTURES}`, '-sn', '-dn', '-vf', filter, '-frames:v', String(count)],
   ];
 }

@@ -1,12 +1,12 @@
 import { execFileSync } from 'node:child_process';
-import { existsSync, readdirSync, rmSync, statSync } from 'node:fs';
+import { copyFileSync, existsSync, readdirSync, rmSync, statSync } from 'node:fs';
 import { join } from 'node:path';
 import { carry, CHART, CHART_COLUMNS, CHART_ROWS } from '@inkavo/core/colour/proxyCodes';
 import { probe } from '../codec';
 import { clipFrames } from '../reading/clipFrames';
 import { lumaFrames } from '../reading/lumaFrames';
 import { make, sourceOf, TAGS_709, workFolder } from '../testClips';
-import { makeProxy, partsOf } from './makeProxy';
+import { makeProxy, partAt, partsMade, partsOf } from './makeProxy';
 import { makeChart } from './proxy';
 
 const folder = workFolder();
@@ -87,15 +87,32 @@ test.each([
   const [whole, parts] = [file(`${name}.whole.mp4`), file(`${name}.parts.mp4`)];
   await makeProxy(source, whole);
   const told: number[] = [];
-  expect(await makeProxy(source, parts, { partFrames: 24, onProgress: (frames) => told.push(frames) })).toBe(true);
+  const begun: number[] = [];
+  const made = await makeProxy(source, parts, {
+    partFrames: 24,
+    onProgress: (frames) => told.push(frames),
+    // Somebody looks at frame 30: that part is made first, then what comes after it.
+    wantedFrom: () => 30,
+    onPart({ first }, state) {
+      if (state === 'begun') begun.push(first);
+      else copyFileSync(partAt(parts, first)!, file(`${name}.${first}.mp4`));
+    },
+  });
+  expect(made).toBe(true);
+  expect(begun).toEqual([24, 48, 0]);
   expect(told).toEqual(told.toSorted((a, b) => a - b));
-  expect(told).toEqual(expect.arrayContaining([24, 48, 60]));
+  expect(told).toEqual(expect.arrayContaining([24, 36, 60]));
   const [one, other] = [await lumaOf(whole), await lumaOf(parts)];
+  // Each part can be played: its frames, and its sound on the beat.
+  const played: number[][] = [];
+  for (const first of [0, 24, 48]) played.push(await lumaOf(file(`${name}.${first}.mp4`)));
+  played.flat().forEach((v, n) => expect(Math.abs(v - one[n])).toBeLessThanOrEqual(1));
+  expect(played.map((p) => p.length)).toEqual([24, 24, 12]);
+  expect(Math.abs(24 / 25 + toneOf(file(`${name}.24.mp4`)) - toneOf(whole))).toBeLessThan(0.003);
   expect(one).toHaveLength(60);
   expect(other).toHaveLength(60);
   one.forEach((v, n) => expect(Math.abs(v - other[n])).toBeLessThanOrEqual(1));
   expect(Math.abs(toneOf(parts) - toneOf(whole))).toBeLessThan(0.001);
-  expect(existsSync(partsOf(parts))).toBe(false);
 });
 
 test('a proxy that is broken off goes on from its parts', async () => {
@@ -115,7 +132,7 @@ test('a proxy that is broken off goes on from its parts', async () => {
   await expect(stopped).rejects.toThrow();
   expect(existsSync(path)).toBe(false);
   const left = readdirSync(partsOf(path));
-  expect(left.every((name) => /^\d+\+12\.mp4$/.test(name))).toBe(true);
+  expect(partsMade(path)).toEqual(left.map((_, k) => ({ first: 12 * k, count: 12 })));
   expect(statSync(join(partsOf(path), first)).mtimeMs).toBe(made);
   const told: number[] = [];
   await makeProxy(source, path, { partFrames: 12, onProgress: (frames) => told.push(frames) });
@@ -130,7 +147,13 @@ test('sound begins with the first frame, also where a recording’s picture begi
   const source = await sourceOf(file('late.mkv'));
   expect(source.facts.startSeconds).toBeGreaterThan(0.69);
   await makeProxy(source, file('late.proxy.mp4'));
-  await makeProxy(source, file('late.parts.mp4'), { partFrames: 24 });
-  for (const name of ['late.proxy.mp4', 'late.parts.mp4'])
+  const parts = file('late.parts.mp4');
+  await makeProxy(source, parts, {
+    partFrames: 24,
+    onPart({ first }, state) {
+      if (first === 0 && state === 'made') copyFileSync(partAt(parts, 0)!, file('late.0.mp4'));
+    },
+  });
+  for (const name of ['late.proxy.mp4', 'late.parts.mp4', 'late.0.mp4'])
     expect(Math.abs(toneOf(file(name)) - 0.3)).toBeLessThan(0.03);
 });

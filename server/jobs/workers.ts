@@ -5,6 +5,7 @@ import { pipeline } from 'node:stream/promises';
 import { readDives } from '@inkavo/core/formats/diveLog';
 import { deliveredRetime } from '@inkavo/core/model/delivery';
 import type { Job } from '@inkavo/core/model/job';
+import { PICTURES_SHARE } from '@inkavo/core/model/proxyParts';
 import type { Retime } from '@inkavo/core/model/retime';
 import type { ClipDive } from '@inkavo/core/model/diveLog';
 import { MediaError, probe } from '@inkavo/media/codec';
@@ -25,6 +26,7 @@ import type { ShelfStore } from '../stores/shelf';
 import type { OutingStore } from '../stores/outings';
 import { outlineOf } from '../deliveries';
 import { HttpError } from '../http/problems';
+import type { Proxies } from '../proxies';
 import type { Sources } from '../sources';
 import type { Strips } from '../strips';
 import type { Thumbs } from '../thumbs';
@@ -32,9 +34,6 @@ import { copyHashed, linkHashed, sync } from './copyHashed';
 import { copyInto } from './copyInto';
 import { renderClip } from './render';
 import type { OnGivenUp, Outcome, Workers } from './runner';
-
-/** Of the work of a proxy, what its pictures take; sound, strip and the frame that stands for the clip come after. */
-const PICTURES_SHARE = 0.97;
 
 export interface WorkerParts {
   library: Library;
@@ -45,6 +44,7 @@ export interface WorkerParts {
   sources: Sources;
   thumbs: Thumbs;
   strips: Strips;
+  proxies: Proxies;
   events: Events;
   disk: DiskSpace;
   /** The program that renders the demo's footage, where there is one. */
@@ -86,6 +86,7 @@ export function makeWorkers({
   sources,
   thumbs,
   strips,
+  proxies,
   events,
   disk,
   renderer,
@@ -183,11 +184,15 @@ export function makeWorkers({
           signal,
           onProgress: (made) => progress((PICTURES_SHARE * made) / frames),
           breaksOff: () => jobs.isOvertaken(job.id),
-        }).catch((error: unknown) => {
-          // What would be of use for another attempt is in the way where there is no room.
-          if ((signal.reason ?? error) instanceof NoSpace) library.removeParts(hash);
-          throw error;
-        });
+          wantedFrom: () => proxies.wantedFrom(hash),
+          onPart: (part, state) => proxies.begun(hash, state === 'begun' ? part : null),
+        })
+          .catch((error: unknown) => {
+            // What would be of use for another attempt is in the way where there is no room.
+            if ((signal.reason ?? error) instanceof NoSpace) library.removeParts(hash);
+            throw error;
+          })
+          .finally(() => proxies.ended(hash, existsSync(library.proxy(hash))));
         if (!whole) return { waits: true };
       }
       await strips.of(hash, signal);
@@ -200,6 +205,8 @@ export function makeWorkers({
           shownIn = await clips.setProxy(hash, 'ready', trx);
         },
         after() {
+          // Pages play the whole proxy from now on.
+          library.removeParts(hash);
           shownIn.forEach((id) => events.send({ type: 'outing', id }));
           thumbs.drawAhead(hash);
         },

@@ -5,6 +5,7 @@ import { newStep, stepsSchema } from '@inkavo/core/model/grade';
 import { OWNERS } from '@inkavo/core/model/lists';
 import { cameraSchema, clipPatch, clipSchema, idSchema, outingSchema } from '@inkavo/core/model/outing';
 import { secondsOf } from '@inkavo/core/model/facts';
+import { proxyPartsSchema } from '@inkavo/core/model/proxyParts';
 import { MOST_NOISE } from '@inkavo/core/program/source';
 import { makeChart } from '@inkavo/media/frames/proxy';
 import { checkMatch, etagOf, type Api } from '../http/api';
@@ -62,7 +63,7 @@ const JPEG = { type: 'image/jpeg', holds: 'A picture.' };
 
 /** Clips: their data, frames, proxies, thumbnails and steps. */
 export function clipRoutes(api: Api, parts: Parts): void {
-  const { clips, changes, outings, shelf, library, frames, thumbs, strips, events } = parts;
+  const { clips, changes, outings, shelf, library, frames, thumbs, strips, proxies, events } = parts;
 
   api.route(
     {
@@ -240,6 +241,48 @@ export function clipRoutes(api: Api, parts: Parts): void {
       const clip = await clips.get(params.id);
       if (clip.proxy !== 'ready') throw new HttpError(404, 'not-found', 'The proxy of this clip is not made yet.');
       res.sendFile(library.proxy(clip.hash), KEPT);
+    },
+  );
+  api.route(
+    {
+      method: 'get',
+      path: '/clips/{id}/proxy-parts',
+      summary: 'What can be played of a proxy that is being made in parts',
+      params: one,
+      answers: { 200: proxyPartsSchema },
+    },
+    async ({ params, answer }) => answer(200, proxies.parts((await clips.get(params.id)).hash)),
+  );
+  api.route(
+    {
+      method: 'get',
+      path: '/clips/{id}/proxy-part.mp4',
+      summary: 'A part of a proxy, with its sound, while the proxy is not whole',
+      params: one,
+      query: versionQuery.extend({ first: z.coerce.number().int().nonnegative() }),
+      answers: { 200: { type: 'video/mp4', holds: 'The part that begins with this frame of the clip.' } },
+    },
+    async ({ params, query, res }) => {
+      const path = proxies.part((await clips.get(params.id)).hash, query.first);
+      if (!path)
+        throw new HttpError(404, 'not-found', 'There is no such part: it is not made yet, or the proxy is whole.');
+      res.sendFile(path, KEPT);
+    },
+  );
+  api.route(
+    {
+      method: 'post',
+      path: '/clips/{id}/proxy-wanted',
+      summary: 'Make the proxy of this clip before others, from a frame on',
+      params: one,
+      body: z.object({ frame: z.number().int().nonnegative() }),
+      answers: { 204: null },
+    },
+    async ({ params, body: { frame }, answer }) => {
+      const clip = await clips.get(params.id);
+      requireFrame(clip, frame);
+      await proxies.want(clip.hash, frame);
+      answer(204);
     },
   );
   api.route(

@@ -317,6 +317,12 @@ export class JobStore {
     return this.get(id);
   }
 
+  /** Puts what waits with this payload at another place of the queue. Resolves with whether there is such a job. */
+  async putFirst(payload: Payload, rank: number): Promise<boolean> {
+    const waiting = { kind: kindOf(payload), state: 'waiting', payload: JSON.stringify(payload) };
+    return (await this.db('jobs').where(waiting).update({ rank })) > 0;
+  }
+
   /** How the queue of exports is set. */
   async queue(trx: Knex | Knex.Transaction = this.db): Promise<Queue> {
     const row = (await trx('queue').where({ id: 1 }).first()) as { paused: number; into: string | null };

@@ -36,6 +36,7 @@ import type {
 } from '@inkavo/core/model/outing';
 import type { Removable, Removed } from '@inkavo/core/model/removed';
 import type { Device, JoinCode, SharingState } from '@inkavo/core/model/sharing';
+import type { ProxyParts } from '@inkavo/core/model/proxyParts';
 import { letOut } from '../state/admission';
 import { connectionSignal } from '../state/connection';
 
@@ -273,6 +274,8 @@ export const api = {
   queue: () => get<Queue>('/queue'),
   setQueue: (part: Partial<Queue>) => send<Queue>('PUT', '/queue', part),
   copyFile: (id: string, into: string) => send<Job>('POST', `/jobs/${id}/copy`, { into }),
+  proxyParts: (clipId: string) => get<ProxyParts>(`/clips/${clipId}/proxy-parts`),
+  wantProxy: (clipId: string, frame: number) => send<void>('POST', `/clips/${clipId}/proxy-wanted`, { frame }),
   moveJob: (id: string, rank: number) => send<Job>('PATCH', `/jobs/${id}`, { rank }),
   stopJob: (id: string) => send<Job>('POST', `/jobs/${id}/stop`),
   jobAgain: (id: string) => send<Job>('POST', `/jobs/${id}/again`),
@@ -314,6 +317,8 @@ export const sourcePictureUrl = (source: string, path: string): string =>
 /** A proxy is made anew when proxies come to be made in another way, or more is known of its file (`probed`). */
 const made = (probed: number): string => `v=${PROXY_VERSION}.${probed}`;
 export const proxyUrl = (clipId: string, probed: number): string => `/api/clips/${clipId}/proxy.mp4?${made(probed)}`;
+export const proxyPartUrl = (clipId: string, probed: number, first: number): string =>
+  `/api/clips/${clipId}/proxy-part.mp4?first=${first}&${made(probed)}`;
 export const stripUrl = (clipId: string, probed: number): string => `/api/clips/${clipId}/strip.jpg?${made(probed)}`;
 /** The chart by which a browser is measured, see `core/colour/proxyCodes.ts`. */
 export const CHART_URL = `/api/proxy-chart.mp4?v=${PROXY_VERSION}`;

@@ -46,7 +46,8 @@ function receive(client: QueryClient, event: ServerEvent): void {
   } else if (event.type === 'shelf' || event.type === 'jobs' || event.type === 'sources' || event.type === 'sharing') {
     void client.invalidateQueries({ queryKey: [event.type] });
     if (event.type === 'jobs') void client.invalidateQueries({ queryKey: ['queue'] });
-  } else if (event.type === 'kept') void client.invalidateQueries({ queryKey: ['kept', event.outingId] });
+  } else if (event.type === 'proxy') void client.invalidateQueries({ queryKey: ['proxy', event.hash] });
+  else if (event.type === 'kept') void client.invalidateQueries({ queryKey: ['kept', event.outingId] });
   else {
     void client.invalidateQueries({ queryKey: ['outings'] });
     void client.invalidateQueries({ queryKey: ['outing', event.type === 'outing' ? event.id : event.outingId] });

@@ -1,4 +1,5 @@
 import { fps, type MediaFacts } from '@inkavo/core/model/facts';
+import type { ProxyPart } from '@inkavo/core/model/proxyParts';
 import type { Planes } from '@inkavo/core/program/planes';
 import { shownLists, shownTrim, useBench } from '../state/bench';
 import { onReconnect } from '../state/connection';
@@ -123,6 +124,11 @@ export class BenchEngine {
   /** Called when there is a proxy, at the start or once it has been made. */
   useProxy(): void {
     this.player.useProxy();
+  }
+
+  /** Called when parts of a proxy have been made that is not whole yet. */
+  useParts(parts: readonly ProxyPart[]): void {
+    this.player.useParts(parts);
   }
 
   /** The picture's width on the screen in device pixels, and the trace's size in pixels. */
@@ -291,7 +297,7 @@ export class BenchEngine {
 
   private playOrStop(playing: boolean): void {
     if (!playing) {
-      this.player.video.pause();
+      this.player.pause();
       this.frameMoved();
       return;
     }

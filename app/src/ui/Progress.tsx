@@ -1,7 +1,10 @@
 import { View } from 'react-native';
 
-/** A bar of how much is done, 0–1. */
-export function Progress({ label, value }: { label: string; value: number }) {
+/** A stretch of a whole, from and to as shares of it. */
+type Stretch = { from: number; to: number };
+
+/** A bar of how much is done, 0–1. `stretches`: what of it is, where it is not done in order. */
+export function Progress({ label, value, stretches }: { label: string; value: number; stretches?: Stretch[] }) {
   const percent = Math.round(value * 100);
   return (
     <View
@@ -12,7 +15,13 @@ export function Progress({ label, value }: { label: string; value: number }) {
       aria-valuenow={percent}
       className="h-2 overflow-hidden rounded bg-raised"
     >
-      <View className="h-2 bg-in-hand" style={{ width: `${percent}%` }} />
+      {(stretches ?? [{ from: 0, to: value }]).map(({ from, to }) => (
+        <View
+          key={from}
+          className="absolute h-2 bg-in-hand"
+          style={{ left: `${100 * from}%`, width: `${100 * (to - from)}%` }}
+        />
+      ))}
     </View>
   );
 }

@@ -1,7 +1,8 @@
 import { fps, type MediaFacts } from '@inkavo/core/model/facts';
-import { proxyUrl } from '../../api/client';
+import type { ProxyPart } from '@inkavo/core/model/proxyParts';
+import { api, proxyPartUrl, proxyUrl } from '../../api/client';
 import { shownTrim, useBench } from '../../state/bench';
-import { tellTrouble } from '../../state/messages';
+import { tell, tellTrouble } from '../../state/messages';
 import { measureShownCodes } from './shownCodes';
 
 /** So long a video may wait for more to arrive before it is told: at each turn of a loop it does so for a moment. */
@@ -12,11 +13,20 @@ const GOES_ON = ['playing', 'timeupdate', 'pause', 'error'] as const;
 /** Speeds that Blink takes; setting another one throws a NotSupportedError (HTML Standard, playbackRate). */
 const SPEEDS = { least: 1 / 16, most: 16 };
 
-/** Plays and seeks a clip's proxy, and moves the playhead with it. */
+/** A file that holds frames of the clip, from one on: the whole proxy, or a part of one that is being made. */
+type Stretch = ProxyPart & { url: string };
+
+/** Plays and seeks a clip's proxy, or what there is of it, and moves the playhead with it. */
 export class Player {
   readonly video = document.createElement('video');
   private closed = false;
   private ahead = false;
+  private whole = false;
+  private parts: readonly ProxyPart[] = [];
+  /** What the video holds. */
+  private loaded: Stretch | undefined;
+  /** It is to play from the playhead, as soon as that part is there. */
+  private awaiting = false;
   /** The browser's number for the frame that is asked for. */
   private asked: number | undefined;
   private waiting: ReturnType<typeof setTimeout> | undefined;
@@ -29,33 +39,59 @@ export class Player {
   ) {
     this.video.playsInline = true;
     this.video.addEventListener('seeked', shown);
-    this.video.addEventListener('waiting', () => {
-      clearTimeout(this.waiting);
-      this.waiting = setTimeout(() => useBench.getState().set({ buffering: true }), BUFFERING_MS);
-    });
+    this.video.addEventListener('ended', () => this.ended());
+    this.video.addEventListener('waiting', () => this.mayBuffer());
     for (const event of GOES_ON) this.video.addEventListener(event, () => this.goesOn());
   }
 
-  private goesOn(): void {
+  private mayBuffer(): void {
     clearTimeout(this.waiting);
-    if (useBench.getState().buffering) useBench.getState().set({ buffering: false });
+    this.waiting = setTimeout(() => useBench.getState().set({ buffering: 'loading' }), BUFFERING_MS);
+  }
+  private goesOn(): void {
+    if (this.awaiting) return;
+    clearTimeout(this.waiting);
+    if (useBench.getState().buffering) useBench.getState().set({ buffering: null });
   }
 
   /** Called when there is a proxy, at the start or once it has been made. */
   useProxy(): void {
     // One that could not be fetched is fetched again.
-    if (this.video.src && !this.video.error) return;
-    this.video.src = proxyUrl(this.clipId, this.facts.probed);
-    this.video.preload = this.ahead ? 'auto' : 'metadata';
-    this.seek(useBench.getState().frame);
+    if (this.whole && !this.video.error) return;
+    this.whole = true;
+    this.loaded = undefined;
+    this.begin();
+  }
+
+  /** Called when parts of a proxy have been made that is not whole yet. */
+  useParts(parts: readonly ProxyPart[]): void {
+    this.parts = parts;
+    if (this.whole || (this.loaded && !this.video.error && !this.awaiting)) return;
+    if (this.video.error) this.loaded = undefined;
+    if (parts.length) this.begin();
+  }
+
+  private begin(): void {
+    const { frame, playing } = useBench.getState();
+    if (playing) this.play(frame);
+    else this.seek(frame);
     measureShownCodes(this.shown);
+  }
+
+  /** What holds a frame. */
+  private holding(frame: number): Stretch | undefined {
+    const { clipId, facts, parts } = this;
+    if (this.whole) return { first: 0, count: facts.frames, url: proxyUrl(clipId, facts.probed) };
+    const part = parts.find(({ first, count }) => frame >= first && frame < first + count);
+    return part && { ...part, url: proxyPartUrl(clipId, facts.probed, part.first) };
   }
 
   /** The server is back: a video that failed, or waits for more over a connection that is gone, is fetched again from here. */
   fetchAgain(): void {
     const { video } = this;
-    if (!video.src || (!video.error && video.networkState !== HTMLMediaElement.NETWORK_LOADING)) return;
     const { frame, playing } = useBench.getState();
+    if (this.awaiting) this.play(frame);
+    if (!this.loaded || (!video.error && video.networkState !== HTMLMediaElement.NETWORK_LOADING)) return;
     video.load();
     if (playing) this.play(frame);
     else this.seek(frame);
@@ -64,26 +100,57 @@ export class Player {
   /** The frame at rest is there: the proxy is read ahead. Until then a slow network would be shared with it. */
   readAhead(): void {
     this.ahead = true;
-    if (this.video.src) this.video.preload = 'auto';
+    if (this.loaded) this.video.preload = 'auto';
   }
 
-  /** Goes to a frame's middle, where rounding cannot lead to its neighbour. */
-  seek(frame: number): void {
-    if (this.video.src) this.video.currentTime = (frame + 0.5) / fps(this.facts);
+  /** Goes to a frame's middle, where rounding cannot lead to its neighbour. Whether there is anything to be shown of it. */
+  seek(frame: number): boolean {
+    const stretch = this.holding(frame);
+    if (!stretch) return false;
+    if (stretch.url !== this.loaded?.url) {
+      this.loaded = stretch;
+      this.video.src = stretch.url;
+      this.video.preload = this.ahead ? 'auto' : 'metadata';
+    }
+    this.video.currentTime = (frame - stretch.first + 0.5) / fps(this.facts);
+    return true;
   }
 
   /** Plays from a frame to out, at the chosen speed; in a loop, on from in. */
   play(frame: number): void {
     measureShownCodes(this.shown);
-    this.seek(frame);
+    this.awaiting = !this.seek(frame);
+    if (this.awaiting) {
+      this.video.pause();
+      const { frame: shown, buffering, set } = useBench.getState();
+      if (shown !== frame || buffering !== 'making') set({ frame, buffering: 'making' });
+      this.makeNext(frame);
+      return;
+    }
     this.setSpeed();
     void this.video.play().catch((error: DOMException) => {
-      // Paused again before it began.
+      // Paused again before it began, or another part was loaded.
       if (error.name === 'AbortError') return;
       useBench.getState().set({ playing: false });
       tellTrouble('player', 'The proxy of this clip cannot be played here.');
     });
     this.awaitFrame();
+  }
+
+  /** No part of the proxy with this frame is made yet: it is the next one. */
+  private makeNext(frame: number): void {
+    void api.wantProxy(this.clipId, frame).catch(() => undefined);
+    tell({
+      key: 'player',
+      text: 'The proxy is made from here on first: it plays as soon as there is enough.',
+      fades: true,
+    });
+  }
+
+  pause(): void {
+    this.awaiting = false;
+    this.video.pause();
+    this.goesOn();
   }
 
   /** Browsers that do not tell of frames are asked where the video is, each time they draw. */
@@ -92,27 +159,47 @@ export class Player {
     if ('requestVideoFrameCallback' in video) {
       if (this.asked !== undefined) video.cancelVideoFrameCallback(this.asked);
       this.asked = video.requestVideoFrameCallback(this.onFrame);
-    } else requestAnimationFrame((now) => this.onFrame(now, { mediaTime: (video as HTMLVideoElement).currentTime }));
+    } else {
+      const other = video as HTMLVideoElement;
+      if (this.asked !== undefined) cancelAnimationFrame(this.asked);
+      this.asked = requestAnimationFrame((now) => this.onFrame(now, { mediaTime: other.currentTime }));
+    }
   }
 
   /** Takes the chosen speed, of the clip as it is delivered. Sound keeps its pitch. */
   setSpeed(): void {
     const { play, opened } = useBench.getState();
     const speed = play.speed * (opened?.clip.retime?.factor ?? 1);
-    this.video.playbackRate = Math.min(SPEEDS.most, Math.max(SPEEDS.least, speed));
+    // What is loaded next begins with the default.
+    this.video.defaultPlaybackRate = Math.min(SPEEDS.most, Math.max(SPEEDS.least, speed));
+    this.video.playbackRate = this.video.defaultPlaybackRate;
   }
 
   private readonly onFrame = (_now: number, { mediaTime }: Pick<VideoFrameCallbackMetadata, 'mediaTime'>): void => {
-    const { playing, play, set } = useBench.getState();
-    if (!playing || this.closed) return;
-    const { inFrame, outFrame } = shownTrim(useBench.getState());
-    const frame = Math.min(outFrame, Math.floor(mediaTime * fps(this.facts) + 0.25));
+    const { playing, set } = useBench.getState();
+    if (!playing || this.closed || this.awaiting || !this.loaded) return;
+    const { outFrame } = shownTrim(useBench.getState());
+    const frame = Math.min(outFrame, this.loaded.first + Math.floor(mediaTime * fps(this.facts) + 0.25));
     this.shown();
-    set({ frame, ...(frame >= outFrame && !play.loop ? { playing: false } : {}) });
-    if (frame >= outFrame && !play.loop) return;
-    if (frame >= outFrame) this.seek(inFrame);
-    this.awaitFrame();
+    set({ frame });
+    if (frame >= outFrame) this.reachedOut();
+    else this.awaitFrame();
   };
+
+  private reachedOut(): void {
+    const { play, set } = useBench.getState();
+    if (play.loop) this.play(shownTrim(useBench.getState()).inFrame);
+    else set({ playing: false });
+  }
+
+  /** The file that is loaded has come to its end: what follows is played, where the clip goes on. */
+  private ended(): void {
+    // A turn of a loop may have gone back meanwhile.
+    if (!useBench.getState().playing || this.closed || !this.loaded || !this.video.ended) return;
+    const next = this.loaded.first + this.loaded.count;
+    if (next > shownTrim(useBench.getState()).outFrame) this.reachedOut();
+    else this.play(next);
+  }
 
   close(): void {
     this.closed = true;

@@ -31,7 +31,7 @@ import { Hints } from './Hints';
 import { Keys, KEYS_HEIGHT } from './Keys';
 import { BenchLayoutProvider, fit, layoutBench, WIDE_SIDES } from './layout';
 import { Picture } from './Picture';
-import { useProxyWatch } from './proxyJob';
+import { canPlay, useProxyParts, useProxyWatch } from './proxyJob';
 import { ReadingLine } from './ReadingLine';
 import { ScopeArea, ScopeChoice } from './ScopeArea';
 import { ScrubStrip, STRIP_SIDE } from './ScrubStrip';
@@ -132,9 +132,11 @@ function OpenBench({ opened }: { opened: ClipOpened }) {
     },
     [clip.id],
   );
+  const parts = useProxyParts(clip)?.made;
   useEffect(() => {
     if (clip.proxy === 'ready') engine.current?.useProxy();
-  }, [clip.proxy, canvas, drawing]);
+    else if (parts) engine.current?.useParts(parts);
+  }, [clip.proxy, parts, canvas, drawing]);
   useEffect(() => {
     const scope = {
       columns: Math.round(picture.width * Math.min(2, ratio)),
@@ -212,7 +214,7 @@ function OpenBench({ opened }: { opened: ClipOpened }) {
                 </View>
               )}
             </View>
-            <FullBar name={clip.name} canPlay={clip.proxy === 'ready'} />
+            <FullBar name={clip.name} playable={canPlay(clip)} />
             <StepSheet />
             {helping ? <HelpSheet onClose={() => setHelping(false)} /> : null}
             <EyeRest />

@@ -20,7 +20,7 @@ export function leaveFull(): void {
 }
 
 /** What can be done while the picture has the whole window. */
-export function FullBar({ name, canPlay }: { name: string; canPlay: boolean }) {
+export function FullBar({ name, playable }: { name: string; playable: boolean }) {
   const full = useBench((s) => s.full);
   const playing = useBench((s) => s.playing);
   const untouched = useBench((s) => s.untouched);
@@ -52,7 +52,7 @@ export function FullBar({ name, canPlay }: { name: string; canPlay: boolean }) {
       <IconButton
         label={playing ? 'Pause' : 'Play'}
         icon={playing ? Pause : Play}
-        className={canPlay ? '' : 'opacity-40'}
+        className={playable ? '' : 'opacity-40'}
         onPress={togglePlay}
       />
       <IconButton

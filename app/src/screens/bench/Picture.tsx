@@ -32,6 +32,11 @@ const WHEEL = 1.25;
 const half = { position: 'absolute', top: '25%', width: '50%', height: '50%', display: 'block' } as const;
 const HALF = { left: { ...half, left: 0 }, right: { ...half, left: '50%' } };
 
+const BUFFERING = {
+  loading: { what: 'loading', heard: 'Waiting for more of the clip to arrive' },
+  making: { what: 'making the proxy', heard: 'Waiting for this part of the proxy to be made' },
+};
+
 const share = (v: number, all: number): number => Math.min(1, Math.max(0, v / all));
 
 /** The area between where a finger went down and where it is. */
@@ -222,7 +227,7 @@ export function Picture({
       {split !== null && !beside && !untouched ? <SplitLine width={width} height={height} /> : null}
       {beside && !untouched ? <SideLabels /> : null}
       {!atRest && !playing ? <Coming what="original frame" heard="Fetching the frame from the original" /> : null}
-      {playing && buffering ? <Coming what="loading" heard="Waiting for more of the clip to arrive" /> : null}
+      {playing && buffering ? <Coming {...BUFFERING[buffering]} /> : null}
       {offer && !untouched ? (
         <Txt bold ink="text-white" className="pointer-events-none absolute left-2 top-2 rounded bg-black/75 px-2 py-1">
           {offer === 'without' ? 'As it is' : 'As offered'}

@@ -3,6 +3,7 @@ import { Pressable, View } from 'react-native';
 import { depthAt } from '@inkavo/core/model/diveLog';
 import { fps, LONG_FRAMES, secondsOf } from '@inkavo/core/model/facts';
 import type { Clip } from '@inkavo/core/model/outing';
+import { madeStretches } from '@inkavo/core/model/proxyParts';
 import { stripUrl } from '../../api/client';
 import { shownTrim, useBench } from '../../state/bench';
 import { endHere, goTo, startHere } from '../../state/playhead';
@@ -13,7 +14,7 @@ import { Txt } from '../../ui/Txt';
 import { useDrag } from '../../ui/useDrag';
 import { HoldBand, troubleAt } from './HoldBand';
 import { PlayButton } from './PlayButton';
-import { useProxyJob } from './proxyJob';
+import { canPlay, useProxyJob, useProxyParts } from './proxyJob';
 import { PlaySheet } from './PlaySheet';
 import { timeText } from './timeText';
 import { TrimHandle } from './TrimHandle';
@@ -122,19 +123,25 @@ function Strip({ clip }: { clip: Clip }) {
   );
 }
 
-/** How much of the proxy is made, along the strip. */
+/** What is made of the proxy, along the strip: where it is made in parts, which stretches of the clip. */
 function ProxyShare({ clip }: { clip: Clip }) {
   const job = useProxyJob(clip);
+  const parts = useProxyParts(clip);
   if (job?.state !== 'running' || clip.proxy === 'ready') return null;
   return (
     <View className="absolute inset-x-0 bottom-0">
-      <Progress label="Making the proxy" value={job.progress} />
+      <Progress
+        label="Making the proxy"
+        value={job.progress}
+        stretches={parts && madeStretches(parts, job.progress, clip.facts.frames)}
+      />
     </View>
   );
 }
 
 /** With a strip in the row there is no room for in and out: they lie on the strip, and on the sheet behind the time. */
-function PlayRow({ clip: { facts, proxy }, children }: { clip: Clip; children?: ReactNode }) {
+function PlayRow({ clip, children }: { clip: Clip; children?: ReactNode }) {
+  const { facts } = clip;
   const frame = useBench((s) => s.frame);
   const dive = useBench((s) => s.dive);
   const play = useBench((s) => s.play);
@@ -150,7 +157,7 @@ function PlayRow({ clip: { facts, proxy }, children }: { clip: Clip; children?: 
   const speed = winding === null ? SPEEDS[play.speed] : `${winding < 0 ? '−' : ''}${Math.abs(winding).toFixed(1)}×`;
   return (
     <View className={`flex-row items-center ${children ? 'px-1' : 'px-3'}`}>
-      <PlayButton facts={facts} disabled={proxy !== 'ready'} onWind={setWinding} />
+      <PlayButton facts={facts} disabled={!canPlay(clip)} onWind={setWinding} />
       <IconButton label="One frame back" icon={StepBack} onPress={() => goTo(frame - 1)} />
       <IconButton label="One frame on" icon={StepForward} onPress={() => goTo(frame + 1)} />
       {children ? <View className="min-w-0 flex-1">{children}</View> : null}

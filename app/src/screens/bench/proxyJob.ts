@@ -1,9 +1,11 @@
 import { useEffect } from 'react';
 import { useQuery } from '@tanstack/react-query';
+import { LONG_FRAMES } from '@inkavo/core/model/facts';
 import type { Job } from '@inkavo/core/model/job';
 import type { Clip } from '@inkavo/core/model/outing';
+import type { ProxyParts } from '@inkavo/core/model/proxyParts';
 import { api, type OutingOpened } from '../../api/client';
-import { outingQuery, queries } from '../../api/queries';
+import { outingQuery, proxyPartsQuery, queries } from '../../api/queries';
 import { useBench } from '../../state/bench';
 import { tell } from '../../state/messages';
 import { spell } from '../outing/timeLeft';
@@ -19,7 +21,21 @@ export function useProxyJob({ id, outingId }: Shown): Job | undefined {
   return jobIn(data, id);
 }
 
-/** Takes the proxy into use when it has been made while the clip is open. Until then it is the next one to be made. */
+/** Whether a clip can be played: also while its proxy is made, where that is done in parts. */
+export const canPlay = ({ proxy, facts }: Pick<Clip, 'proxy' | 'facts'>): boolean =>
+  proxy === 'ready' || (proxy === 'waiting' && facts.frames > LONG_FRAMES);
+
+/** What there is of a proxy that is being made in parts; undefined: it is whole, or made in one go. */
+export function useProxyParts(clip: Clip): ProxyParts | undefined {
+  const inParts = clip.proxy === 'waiting' && canPlay(clip);
+  const { data } = useQuery({ ...proxyPartsQuery(clip), enabled: inParts });
+  return inParts ? data : undefined;
+}
+
+/**
+ * Takes the proxy into use when it has been made while the clip is open. Until then it is the next one to be made, and where one
+ * stands goes first.
+ */
 export function useProxyWatch(clip: Shown): void {
   const { data } = useQuery(outingQuery(clip.outingId));
   const proxy = data?.clips.find((c) => c.id === clip.id)?.proxy;
@@ -27,12 +43,11 @@ export function useProxyWatch(clip: Shown): void {
     const { opened, set } = useBench.getState();
     if (proxy && opened && opened.clip.proxy !== proxy) set({ opened: { ...opened, clip: { ...opened.clip, proxy } } });
   }, [proxy]);
-  const job = jobIn(data, clip.id);
-  const waiting = job?.state === 'waiting' ? job.id : undefined;
   useEffect(() => {
+    if (proxy === 'failed') useBench.getState().set({ playing: false });
     // The one that was opened last goes first. Where this fails it waits like the others.
-    if (waiting) api.moveJob(waiting, -Date.now() / 1000).catch(() => undefined);
-  }, [waiting]);
+    if (proxy === 'waiting') api.wantProxy(clip.id, useBench.getState().frame).catch(() => undefined);
+  }, [clip.id, proxy]);
 }
 
 /** Why a clip without a proxy does not play, and until when. */
@@ -48,6 +63,6 @@ function whyNot(clip: Clip): string {
 /** Plays or stops the clip on the bench; where it cannot be played, why is said. */
 export function togglePlay(): void {
   const { opened, playing, set } = useBench.getState();
-  if (playing || opened?.clip.proxy === 'ready') set({ playing: !playing });
+  if (playing || (opened && canPlay(opened.clip))) set({ playing: !playing });
   else if (opened) tell({ key: 'player', text: whyNot(opened.clip), fades: true });
 }

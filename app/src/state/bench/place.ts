@@ -12,8 +12,8 @@ export interface Playing {
 export interface Place {
   frame: number;
   playing: boolean;
-  /** It plays, but has to wait for more of the proxy to arrive. */
-  buffering: boolean;
+  /** It plays, but has to wait for more of the proxy to arrive, or to be made; null: it does not. */
+  buffering: 'loading' | 'making' | null;
   play: Playing;
   /** The frame on the screen is the one at rest, from the original. */
   atRest: boolean;
@@ -27,7 +27,7 @@ export interface Place {
 export const opening = (frame: number): Omit<Place, 'play'> => ({
   frame,
   playing: false,
-  buffering: false,
+  buffering: null,
   atRest: false,
   view: WHOLE,
   full: false,
