@@ -61,6 +61,32 @@ test('a long clip can be worked on while its proxy is made: how far it is, its f
   await expectMoves(then);
   await page.getByRole('button', { name: 'Pause' }).tap();
 
+  // A pixel of the strip is 20 frames; with the finger far above it, half a one.
+  const [x, y] = [box.x + 0.4 * box.width, box.y + box.height / 2];
+  await page.mouse.move(x, y);
+  await page.mouse.down();
+  await page.mouse.move(x, y - 300, { steps: 4 });
+  await page.getByText(/^\d+×\sfiner$/).waitFor();
+  const held = await frame();
+  await page.mouse.move(x + 40, y - 300, { steps: 4 });
+  await page.mouse.up();
+  await page.waitForFunction(
+    ([bar, at]) => Math.abs(Number((bar as Element).getAttribute('aria-valuenow')) - Number(at) - 20) <= 1,
+    [await scrub.elementHandle(), held] as const,
+  );
+
+  // To the frame, by number.
+  await page.getByTestId('time').tap();
+  await page.getByLabel('Frame shown').fill('1:12.34');
+  await page.getByLabel('Frame shown').press('Enter');
+  await page.getByLabel('In', { exact: true }).fill('0:30');
+  await page.getByLabel('Out', { exact: true }).fill('sometime');
+  await page.getByLabel('Out', { exact: true }).press('Enter');
+  await page.getByText('“sometime” is no time').waitFor();
+  await page.getByText('Kept 1:30.00 of 2:00.00').waitFor();
+  await page.getByRole('button', { name: 'Close' }).tap();
+  expect(await frame()).toBe(72 * 60 + 34);
+
   async function expectMoves(since: number): Promise<void> {
     await page.waitForFunction(
       ([bar, at]) => Number((bar as Element).getAttribute('aria-valuenow')) > Number(at) + 30,

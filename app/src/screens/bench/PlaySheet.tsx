@@ -1,11 +1,14 @@
+import { View } from 'react-native';
 import { fps, type MediaFacts } from '@inkavo/core/model/facts';
 import { shownTrim, useBench } from '../../state/bench';
+import { goTo } from '../../state/playhead';
 import { Button } from '../../ui/Button';
 import { Choice } from '../../ui/Choice';
 import { Sheet } from '../../ui/Sheet';
 import { Txt } from '../../ui/Txt';
 import { RotateCcw } from '../../ui/icons';
 import { ClipSpeed } from './ClipSpeed';
+import { TimeField } from './TimeField';
 import { timeText } from './timeText';
 
 const SPEEDS = [
@@ -23,6 +26,7 @@ const LOOP = [
 export function PlaySheet({ facts, onClose }: { facts: MediaFacts; onClose(): void }) {
   const play = useBench((s) => s.play);
   const { inFrame, outFrame } = useBench(shownTrim);
+  const frame = useBench((s) => s.frame);
   const { set, setTrim } = useBench.getState();
   const rate = fps(facts);
   const whole = inFrame === 0 && outFrame === facts.frames - 1;
@@ -46,9 +50,20 @@ export function PlaySheet({ facts, onClose }: { facts: MediaFacts; onClose(): vo
         options={LOOP}
         onChange={(v) => set({ play: { ...play, loop: v === 'on' } })}
       />
+      <View className="flex-row gap-2">
+        <TimeField label="In" frame={inFrame} rate={rate} last={outFrame} onChange={(f) => setTrim({ inFrame: f })} />
+        <TimeField label="Frame shown" frame={frame} rate={rate} last={facts.frames - 1} onChange={goTo} />
+        <TimeField
+          label="Out"
+          frame={outFrame}
+          rate={rate}
+          first={inFrame}
+          last={facts.frames - 1}
+          onChange={(f) => setTrim({ outFrame: f })}
+        />
+      </View>
       <Txt>
-        In {timeText(inFrame, rate)} · out {timeText(outFrame, rate)} · kept {timeText(outFrame - inFrame + 1, rate)} of{' '}
-        {timeText(facts.frames, rate)}
+        Kept {timeText(outFrame - inFrame + 1, rate)} of {timeText(facts.frames, rate)}
       </Txt>
       <ClipSpeed facts={facts} />
       <Button
@@ -58,7 +73,8 @@ export function PlaySheet({ facts, onClose }: { facts: MediaFacts; onClose(): vo
         onPress={() => setTrim({ inFrame: 0, outFrame: facts.frames - 1 })}
       />
       <Txt size="sm" quiet>
-        Drag the play button to a side to wind, the handles of the strip to trim.
+        Drag the play button to a side to wind, the handles of the strip to trim. A drag along the strip goes finer the
+        further above it the finger is.
       </Txt>
     </Sheet>
   );

@@ -16,6 +16,7 @@ import { HoldBand, troubleAt } from './HoldBand';
 import { PlayButton } from './PlayButton';
 import { canPlay, useProxyJob, useProxyParts } from './proxyJob';
 import { PlaySheet } from './PlaySheet';
+import { StripDrag } from './stripDrag';
 import { timeText } from './timeText';
 import { TrimHandle } from './TrimHandle';
 import { ChevronFirst, ChevronLast, Diamond, StepBack, StepForward } from '../../ui/icons';
@@ -55,15 +56,25 @@ function Strip({ clip }: { clip: Clip }) {
   const reach = last / 48;
   const percent = (f: number): `${number}%` => `${(last ? f / last : 0) * 100}%`;
 
+  const drag = useRef(new StripDrag());
   useDrag(ref, {
-    onStart: ({ x, width: w }) => goTo((x / w) * last),
+    onStart: (p) => {
+      const at = (p.x / p.width) * last;
+      drag.current.begin(p, at);
+      goTo(at);
+    },
     // A tap on a stretch that does not hold goes to its worst frame.
     onEnd: ({ x, width: w }, moved) => {
       const at = (x / w) * last;
       const found = moved ? undefined : troubleAt(useBench.getState().hold?.report.troubles ?? [], at, reach);
       if (found) goTo(found.worstFrame);
+      useBench.getState().set({ finer: null });
     },
-    onMove: ({ x, width: w }) => goTo((x / w) * last),
+    onMove: (p) => {
+      const { frame: to, finer } = drag.current.move(p, last);
+      goTo(to);
+      useBench.getState().set({ finer });
+    },
   });
 
   const onKeyDown = (e: { key: string; shiftKey: boolean; preventDefault(): void }): void => {
@@ -139,6 +150,10 @@ function ProxyShare({ clip }: { clip: Clip }) {
   );
 }
 
+/** What is said while a finger drags: how much finer it goes, or how it would. */
+const finerText = (finer: number): string =>
+  finer < 1.05 ? 'up: finer' : `${finer < 9.5 ? finer.toFixed(1) : finer.toFixed(0)}× finer`;
+
 /** With a strip in the row there is no room for in and out: they lie on the strip, and on the sheet behind the time. */
 function PlayRow({ clip, children }: { clip: Clip; children?: ReactNode }) {
   const { facts } = clip;
@@ -147,6 +162,7 @@ function PlayRow({ clip, children }: { clip: Clip; children?: ReactNode }) {
   const play = useBench((s) => s.play);
   const { inFrame, outFrame } = useBench(shownTrim);
   const keying = useBench((s) => s.keying !== null);
+  const finer = useBench((s) => s.finer);
   const [open, setOpen] = useState(false);
   const [winding, setWinding] = useState<number | null>(null);
   const { set } = useBench.getState();
@@ -175,7 +191,7 @@ function PlayRow({ clip, children }: { clip: Clip; children?: ReactNode }) {
         <View className="h-[20px] w-full flex-row flex-wrap justify-center gap-x-2 overflow-hidden">
           {depth === null ? null : <Txt size="sm">{`${depth.toFixed(1)} m deep`}</Txt>}
           <Txt size="sm" quiet testID="length">
-            {trimmed ? 'kept' : 'of'} {kept}
+            {finer === null ? `${trimmed ? 'kept' : 'of'} ${kept}` : finerText(finer)}
           </Txt>
         </View>
       </Pressable>

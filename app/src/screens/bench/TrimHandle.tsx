@@ -1,6 +1,7 @@
 import { useRef } from 'react';
 import { shownTrim, useBench } from '../../state/bench';
-import { useDrag } from '../../ui/useDrag';
+import { useDrag, type DragPoint } from '../../ui/useDrag';
+import { StripDrag } from './stripDrag';
 
 /** What is touched of a handle: most of it lies outside of what is kept, so that scrubbing has the inside to itself. */
 const TOUCH = 44;
@@ -21,7 +22,7 @@ export function TrimHandle({
 }) {
   const ref = useRef<HTMLDivElement>(null);
   const trim = useBench(shownTrim);
-  const from = useRef(0);
+  const drag = useRef(new StripDrag());
   const isIn = side === 'in';
   const at = isIn ? trim.inFrame : trim.outFrame;
   const other = isIn ? trim.outFrame : trim.inFrame;
@@ -32,11 +33,21 @@ export function TrimHandle({
     setTrim(isIn ? { inFrame: held } : { outFrame: held }, live);
     set({ playing: false, frame: held });
   };
+  // In the handle's own box, which moves with it, the finger stays where it is.
+  const onStrip = ({ dx, y, height }: DragPoint) => ({ x: dx, y, width, height });
   useDrag(ref, {
-    onStart: () => void (from.current = at),
-    onMove: ({ dx }) => move(from.current + (dx / Math.max(1, width)) * last, true),
-    onEnd: (_p, moved) =>
-      moved ? useBench.getState().settle() : useBench.getState().set({ playing: false, frame: at }),
+    onStart: (p) => drag.current.begin(onStrip(p), at),
+    onMove: (p) => {
+      const { frame, finer } = drag.current.move(onStrip(p), last);
+      move(frame, true);
+      useBench.getState().set({ finer });
+    },
+    onEnd: (_p, moved) => {
+      const { settle, set } = useBench.getState();
+      set({ finer: null });
+      if (moved) settle();
+      else set({ playing: false, frame: at });
+    },
   });
   const share = last ? at / last : isIn ? 0 : 1;
   return (

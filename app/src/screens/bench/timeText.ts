@@ -6,6 +6,16 @@ export function timeText(frame: number, rate: number): string {
   return `${Math.floor(seconds / 60)}:${two(seconds % 60)}.${two(Math.round(frame) % whole)}`;
 }
 
+/** The frame that a time names, as {@link timeText} writes it, also with hours, or as seconds alone; null: it names none. */
+export function parseTime(text: string, rate: number): number | null {
+  const parts = /^(?:(?:(\d+):)?(\d+):)?(\d+)(?:[.,](\d+))?$/.exec(text.trim());
+  if (!parts) return null;
+  const [hours, minutes, seconds, frames] = parts.slice(1).map((part = '0') => Number(part));
+  const whole = Math.max(1, Math.round(rate));
+  const fits = frames < whole && (parts[2] === undefined || seconds < 60) && (parts[1] === undefined || minutes < 60);
+  return fits ? ((hours * 60 + minutes) * 60 + seconds) * whole + frames : null;
+}
+
 /** Seconds as minutes:seconds. */
 export function clockText(seconds: number): string {
   const whole = Math.round(Math.abs(seconds));

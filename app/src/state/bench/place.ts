@@ -15,6 +15,8 @@ export interface Place {
   /** It plays, but has to wait for more of the proxy to arrive, or to be made; null: it does not. */
   buffering: 'loading' | 'making' | null;
   play: Playing;
+  /** How many times finer than its finger a drag along the strip goes; null: no finger drags there. */
+  finer: number | null;
   /** The frame on the screen is the one at rest, from the original. */
   atRest: boolean;
   /** The part of the picture that is shown. */
@@ -28,6 +30,7 @@ export const opening = (frame: number): Omit<Place, 'play'> => ({
   frame,
   playing: false,
   buffering: null,
+  finer: null,
   atRest: false,
   view: WHOLE,
   full: false,
