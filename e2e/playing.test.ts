@@ -300,3 +300,35 @@ describe('copying steps', () => {
     expect((await steps(other.id)).filter((s) => s.kind === 'range')).toHaveLength(1);
   });
 });
+
+test('a clip is split at the frame shown: the other part has its steps, is opened, and the cut is undone and done again', async () => {
+  const last = clip.facts.frames - 1;
+  await app.client.setSteps(clip.id, { clip: [newStep('saturation', 'strong', { amount: 1.4 })] });
+  await page.goto(`${app.running.address}/clip/${clip.id}`);
+  await settled(page);
+  await page.getByTestId('time').tap();
+  await button('Split at the frame shown').waitFor();
+  await page.getByLabel('Frame shown').fill('0:02.00');
+  await page.getByLabel('Frame shown').press('Enter');
+  await button('Split at the frame shown').tap();
+  await page.getByText('Split. Another clip begins at 0:02.00.').waitFor();
+  await until(stored, (c) => c.outFrame === 59);
+  expect(await page.getByTestId('trim-out').getAttribute('aria-valuenow')).toBe('59');
+  await button('Open it').tap();
+  await page.getByRole('heading', { name: 'boat_shed_01 2.mp4' }).waitFor();
+  await settled(page);
+  expect(await frame()).toBeGreaterThanOrEqual(60);
+  const id = page.url().split('/').at(-1)!;
+  const rest = async (): Promise<Clip> => (await app.client.get<{ clip: Clip }>(`/clips/${id}`)).clip;
+  expect(await rest()).toMatchObject({ inFrame: 60, outFrame: last, steps: (await stored()).steps });
+  await page.getByTestId('step-strong').waitFor();
+
+  await page.goto(`${app.running.address}/outing/${clip.outingId}`);
+  await page.getByText('boat_shed_01 2.mp4').waitFor();
+  await button(/^Undo: cut/).click();
+  await page.getByText('boat_shed_01 2.mp4').waitFor({ state: 'detached' });
+  await until(stored, (c) => c.outFrame === last);
+  await button(/^Redo: cut/).click();
+  await page.getByText('boat_shed_01 2.mp4').waitFor();
+  await until(stored, (c) => c.outFrame === 59);
+});

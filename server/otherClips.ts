@@ -22,8 +22,9 @@ export async function otherClipsOf(
   const list = await clips.ofOuting(clip.outingId);
   const here = list.findIndex((c) => c.id === clip.id);
   const near = list
-    .map((c, i) => ({ id: c.id, cameraId: c.cameraId, away: Math.abs(i - here) }))
-    .filter((c) => c.cameraId === clip.cameraId && c.id !== clip.id)
+    .map((c, i) => ({ id: c.id, hash: c.hash, cameraId: c.cameraId, away: Math.abs(i - here) }))
+    // Parts of the same recording bear witness to nothing else.
+    .filter((c) => c.cameraId === clip.cameraId && c.hash !== clip.hash)
     .toSorted((a, b) => a.away - b.away)
     .slice(0, BESIDE);
   const found: Sight[] = [];

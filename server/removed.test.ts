@@ -1,6 +1,8 @@
 import { existsSync, mkdirSync, readdirSync, renameSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Camera, Clip, Outing } from '@inkavo/core/model/outing';
+import { newStep } from '@inkavo/core/model/grade';
+import type { Job } from '@inkavo/core/model/job';
 import type { Removed } from '@inkavo/core/model/removed';
 import { make, QUICK_H264 } from '@inkavo/media/testClips';
 import { startServer, type Running } from './app';
@@ -175,4 +177,54 @@ test('a file without a camera of its own gets the one that its tags name', async
     ({ clips }) => clips.length === 1,
   );
   expect(cameras.map((c) => c.name)).toEqual(['Example Pocket 3']);
+});
+
+test('a clip is cut in two: both are parts of one recording with the same steps; undone by removing the second, done again under its id', async () => {
+  const { outing, clips } = await makeOuting('Cut');
+  const short = clips.find((c) => c.name === 'short.mp4')!;
+  const last = short.facts.frames - 1;
+  const steps = [newStep('saturation', 'own', { amount: 1.3 })];
+  await client.setSteps(short.id, { clip: steps });
+  const { clip, rest } = await client.post<{ clip: Clip; rest: Clip }>(`/clips/${short.id}/split`, {
+    frame: 10,
+    as: 'rest',
+  });
+  expect([clip.inFrame, clip.outFrame, rest.inFrame, rest.outFrame]).toEqual([0, 9, 10, last]);
+  expect(rest).toMatchObject({ id: 'rest', name: 'short 2.mp4', hash: clip.hash, steps, proxy: 'ready' });
+  for (const part of [clip, rest]) {
+    expect(part.referenceFrame).toBeGreaterThanOrEqual(part.inFrame);
+    expect(part.referenceFrame).toBeLessThanOrEqual(part.outFrame);
+  }
+  const order = async () => (await open(outing.id)).clips.map((c) => c.name);
+  const before = clips.map((c) => c.name);
+  expect(await order()).toEqual(before.flatMap((n) => (n === 'short.mp4' ? [n, 'short 2.mp4'] : [n])));
+
+  // Nothing is left on one side; an id that is taken.
+  for (const [frame, as] of [
+    [0, 'new'],
+    [10, 'new'],
+    [5, 'rest'],
+    [5, clips.find((c) => c.id !== short.id)!.id],
+  ])
+    expect((await client.ask('POST', `/clips/${short.id}/split`, { frame, as })).status).toBe(400);
+  expect(await order()).toHaveLength(3);
+
+  // The recording is brought in again: it is there.
+  const path = 'DCIM/TEST_CAMERA/short.mp4';
+  const [again] = await client.post<Job[]>(`/outings/${outing.id}/import`, { clips: [{ paths: [path] }] });
+  const done = await until(
+    async () => (await client.get<Opened & { intake: Job[] }>(`/outings/${outing.id}`)).intake,
+    (jobs) => !jobs.some((j) => j.id === again.id),
+  );
+  expect(done).toEqual([]);
+  expect(await order()).toHaveLength(3);
+
+  await client.post('/removed', { kind: 'clip', ids: ['rest'] });
+  await client.ask('PATCH', `/clips/${short.id}`, { outFrame: last });
+  expect(await order()).toHaveLength(2);
+  const { rest: back } = await client.post<{ rest: Clip }>(`/clips/${short.id}/split`, { frame: 15, as: 'rest' });
+  expect(back).toMatchObject({ id: 'rest', name: 'short 2.mp4', inFrame: 15, outFrame: last });
+  // A third.
+  const third = await client.post<{ rest: Clip }>('/clips/rest/split', { frame: 20, as: 'third' });
+  expect(third.rest.name).toBe('short 3.mp4');
 });

@@ -1,3 +1,9 @@
+/** A position right behind one of a list, which is in order. */
+export function positionBehind(positions: readonly number[], position: number): number {
+  const next = positions.find((p) => p > position);
+  return next === undefined ? position + 1 : (position + next) / 2;
+}
+
 /** A position for the item at `index` of a list, between those of its neighbours; `positions` are in their new order. */
 export function positionAt(positions: readonly number[], index: number): number {
   const before = positions[index - 1];

@@ -123,6 +123,9 @@ export const clipPatch = z
   })
   .partial();
 
+/** A clip is cut in two: what comes from this frame on is another clip, by this id. */
+export const splitRequest = z.object({ frame: frameSchema, as: idSchema });
+
 export const cameraRequest = z.object({ name: nameSchema, kind: z.enum(CAMERA_KINDS).optional() });
 export const cameraPatch = z
   .object({ name: nameSchema, kind: z.enum(CAMERA_KINDS), setting: z.enum(SETTINGS).nullable() })

@@ -306,4 +306,14 @@ export const MIGRATIONS: (Knex.Migration & { name: string })[] = [
       await db.raw('alter table media drop column keys');
     },
   },
+  {
+    name: '018-split-clips',
+    async up(db) {
+      // Several clips of an outing may be parts of one recording.
+      await db.schema.alterTable('clips', (t) => void t.dropUnique(['outing_id', 'hash']));
+    },
+    async down(db) {
+      await db.schema.alterTable('clips', (t) => void t.unique(['outing_id', 'hash']));
+    },
+  },
 ];

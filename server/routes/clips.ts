@@ -3,7 +3,7 @@ import { z } from 'zod';
 import { changeAnswerSchema, changeSchema } from '@inkavo/core/model/change';
 import { newStep, stepsSchema } from '@inkavo/core/model/grade';
 import { OWNERS } from '@inkavo/core/model/lists';
-import { cameraSchema, clipPatch, clipSchema, idSchema, outingSchema } from '@inkavo/core/model/outing';
+import { cameraSchema, clipPatch, clipSchema, idSchema, outingSchema, splitRequest } from '@inkavo/core/model/outing';
 import { secondsOf } from '@inkavo/core/model/facts';
 import { proxyPartsSchema } from '@inkavo/core/model/proxyParts';
 import { MOST_NOISE } from '@inkavo/core/program/source';
@@ -94,6 +94,22 @@ export function clipRoutes(api: Api, parts: Parts): void {
       const clip = await clips.update(params.id, body);
       events.send({ type: 'outing', id: clip.outingId });
       answer(200, clip);
+    },
+  );
+
+  api.route(
+    {
+      method: 'post',
+      path: '/clips/{id}/split',
+      summary: 'Cut a clip in two; what was cut off before under this id, and removed, is put back',
+      params: one,
+      body: splitRequest,
+      answers: { 200: z.object({ clip: clipSchema, rest: clipSchema }) },
+    },
+    async ({ params, body, answer }) => {
+      const both = await clips.split(params.id, body);
+      events.send({ type: 'outing', id: both.clip.outingId });
+      answer(200, both);
     },
   );
 

@@ -6,15 +6,22 @@ import { factsSchema, type MediaFacts } from '@inkavo/core/model/facts';
 import type { ClipDive } from '@inkavo/core/model/diveLog';
 import { isIdle, newStep, storedSteps, type Step } from '@inkavo/core/model/grade';
 import { positionAmong, type Placed } from '@inkavo/core/model/order';
-import { listedClipSchema, type Clip, type clipPatch, type ListedClip } from '@inkavo/core/model/outing';
+import {
+  listedClipSchema,
+  type Clip,
+  type clipPatch,
+  type ListedClip,
+  type splitRequest,
+} from '@inkavo/core/model/outing';
 import { REGION } from '@inkavo/core/regions/region';
 import { LAID_OUT } from '@inkavo/core/steps';
 import type { Probe } from '@inkavo/media/codec';
 import type { Source } from '@inkavo/media/frames/rest';
 import { badRequest, notFound } from '../http/problems';
 import { wasRemoved } from './outings';
+import { splitClip, usualFrame } from './splitClip';
 
-interface ClipRow {
+export interface ClipRow {
   id: string;
   outing_id: string;
   camera_id: string;
@@ -89,9 +96,6 @@ function listedOf(row: ListedRow): ListedClip {
     look: lookOf(row.revision, row.camera_revision, row.outing_revision),
   });
 }
-
-/** The frame that stands for a clip of so many frames, before its pictures are known. */
-export const usualFrame = (frames: number): number => Math.min(frames - 1, Math.floor(frames * 0.1));
 
 /** What lies ready on a new clip. */
 const laidOut = (): Step[] => LAID_OUT.map((kind) => newStep(kind, kind));
@@ -228,7 +232,11 @@ export class ClipStore {
         .insert({ hash, bytes, ...stored(probed) })
         .onConflict('hash')
         .ignore();
-    const known = await trx<ClipRow>('clips').where({ outing_id: outingId, hash }).first();
+    // Of several that were cut from it, one that was not removed, and the first.
+    const known = await trx<ClipRow>('clips')
+      .where({ outing_id: outingId, hash })
+      .orderByRaw('removed_at is not null, in_frame')
+      .first();
     if (known && known.removed_at !== null)
       await trx('clips').where({ id: known.id }).update({ removed_at: null, camera_id: cameraId });
     const id = known?.id ?? randomUUID();
@@ -289,6 +297,13 @@ export class ClipStore {
     const set = Object.fromEntries(Object.entries(columns).filter(([, v]) => v !== undefined));
     if (Object.keys(set).length) await this.db('clips').where({ id }).update(set);
     return this.get(id);
+  }
+
+  /** Cuts a clip in two, see {@link splitClip}. Resolves with both. */
+  async split(id: string, request: z.infer<typeof splitRequest>): Promise<{ clip: Clip; rest: Clip }> {
+    await this.get(id);
+    await this.db.transaction((trx) => splitClip(id, request, trx));
+    return { clip: await this.get(id), rest: await this.get(request.as) };
   }
 
   /** Gives a clip a dive log, or takes it away. */

@@ -197,6 +197,8 @@ export const api = {
   importFrom: (outingId: string, request: z.input<typeof importRequest>) =>
     send<Job[]>('POST', `/outings/${outingId}/import`, request),
   clip: (id: string) => get<ClipOpened>(`/clips/${id}`),
+  splitClip: (id: string, frame: number, as: string) =>
+    send<{ clip: Clip; rest: Clip }>('POST', `/clips/${id}/split`, { frame, as }),
   changeClip: (id: string, patch: z.infer<typeof clipPatch>) => send<Clip>('PATCH', `/clips/${id}`, patch),
   change: (id: string, change: Change, init?: RequestInit) =>
     send<ChangeAnswer>('POST', `/clips/${id}/changes`, change, init),

@@ -1,6 +1,7 @@
 import equal from 'fast-deep-equal';
 import { create } from 'zustand';
 import type { ClipDive } from '@inkavo/core/model/diveLog';
+import type { Clip } from '@inkavo/core/model/outing';
 import type { Retime } from '@inkavo/core/model/retime';
 import { api, ApiError, type ClipOpened } from '../api/client';
 import { useBench, type Trim } from './bench';
@@ -104,11 +105,27 @@ export async function clipChangedElsewhere(): Promise<void> {
     useBench.getState().trimming !== null || usePending.getState().clips[clipId!] !== undefined;
   if (!clipId || ownNow()) return;
   const found = await api.clip(clipId).catch(() => undefined);
+  if (!found || ownNow() || !takeIn(found.clip)) return;
+  tell({
+    key: 'clip-elsewhere',
+    text: 'In, out, the speed or the dive log was set elsewhere, and is so here now.',
+    fades: true,
+  });
+}
+
+/** What a command of this page has set of a clip: where it is open, the bench has it too. */
+export function takeClip(clip: Clip): void {
+  if (usePending.getState().clips[clip.id]) return;
+  takeIn(clip);
+  // The news of it may have been here first.
+  dropMessage('clip-elsewhere');
+}
+
+/** Takes in, out, speed and dive log of the clip that is open from the server. Whether anything was otherwise. */
+function takeIn({ id, inFrame, outFrame, ...theirs }: Clip): boolean {
   const { opened, trim, dive, retime } = useBench.getState();
-  if (!found || opened?.clip.id !== clipId || ownNow()) return;
-  const { inFrame, outFrame, ...theirs } = found.clip;
   const next = { trim: { inFrame, outFrame }, dive: theirs.dive, retime: theirs.retime };
-  if (equal(next, { trim, dive, retime })) return;
+  if (opened?.clip.id !== id || equal(next, { trim, dive, retime })) return false;
   const { clip } = opened;
   // What can be undone goes on from what others set.
   rebaseClipHistory({ trim, dive, retime }, next);
@@ -118,11 +135,7 @@ export async function clipChangedElsewhere(): Promise<void> {
     ...next,
   });
   useBench.temporal.getState().resume();
-  tell({
-    key: 'clip-elsewhere',
-    text: 'In, out, the speed or the dive log was set elsewhere, and is so here now.',
-    fades: true,
-  });
+  return true;
 }
 
 useBench.subscribe(

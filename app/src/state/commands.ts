@@ -7,7 +7,8 @@ import type { ShelfPatch } from '@inkavo/core/model/shelf';
 import { create } from 'zustand';
 import { createJSONStorage, persist } from 'zustand/middleware';
 import { api } from '../api/client';
-import { dropMessage, tell, tellTrouble } from './messages';
+import { takeClip } from './clipKeeper';
+import { dropMessage, tell, tellTrouble, type Message } from './messages';
 import { putSteps } from './putSteps';
 
 /** Something that the server is asked to do, as data: it is kept over a reload. */
@@ -15,6 +16,7 @@ export type Action =
   | { on: 'outing'; id: string; patch: z.input<typeof outingPatch> }
   | { on: 'camera'; id: string; patch: z.infer<typeof cameraPatch> }
   | { on: 'clip'; id: string; patch: z.infer<typeof clipPatch> }
+  | { on: 'split'; id: string; frame: number; as: string }
   | { on: 'steps'; id: string; from: Step[]; to: Step[] }
   | { on: 'dive'; id: string; dive: ClipDive | null }
   | { on: 'stepClips'; owner: 'camera' | 'outing'; id: string; step: string; put: StepClips }
@@ -50,7 +52,8 @@ async function run(actions: Action[]): Promise<void> {
   for (const action of actions) {
     if (action.on === 'outing') await api.changeOuting(action.id, action.patch);
     else if (action.on === 'camera') await api.changeCamera(action.id, action.patch);
-    else if (action.on === 'clip') await api.changeClip(action.id, action.patch);
+    else if (action.on === 'clip') takeClip(await api.changeClip(action.id, action.patch));
+    else if (action.on === 'split') takeClip((await api.splitClip(action.id, action.frame, action.as)).clip);
     else if (action.on === 'shelf') await api.changeShelfItem(action.id, action.patch);
     else if (action.on === 'stepClips') await api.limitStep(action.owner, action.id, action.step, action.put);
     else if (action.on === 'steps') await putSteps(action.id, action.from, action.to);
@@ -60,8 +63,11 @@ async function run(actions: Action[]): Promise<void> {
   }
 }
 
-/** Does something that can be undone. False: it did not work, and why has been said. `offer` shows how to undo it. */
-export async function act(command: Command, offer?: string): Promise<boolean> {
+/**
+ * Does something that can be undone. False: it did not work, and why has been said. `offer` shows how to undo it, and what else
+ * can be done then.
+ */
+export async function act(command: Command, offer?: string, more: Message['actions'] = []): Promise<boolean> {
   try {
     await run(command.done);
   } catch (error) {
@@ -74,7 +80,10 @@ export async function act(command: Command, offer?: string): Promise<boolean> {
     future: future.filter((d) => d.place !== command.place),
   }));
   if (offer)
-    tell({ key: 'offer', text: offer, fades: true, actions: [{ title: 'Undo', run: () => void undo(command.place) }] });
+    tell({
+      ...{ key: 'offer', text: offer, fades: true },
+      actions: [...more, { title: 'Undo', run: () => void undo(command.place) }],
+    });
   return true;
 }
 

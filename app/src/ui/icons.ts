@@ -9,6 +9,7 @@ export { default as ChevronLast } from 'lucide-react-native/icons/chevron-last';
 export { default as ChevronLeft } from 'lucide-react-native/icons/chevron-left';
 export { default as ClipboardPaste } from 'lucide-react-native/icons/clipboard-paste';
 export { default as Columns2 } from 'lucide-react-native/icons/columns-2';
+export { default as Scissors } from 'lucide-react-native/icons/scissors';
 export { default as Copy } from 'lucide-react-native/icons/copy';
 export { default as Delete } from 'lucide-react-native/icons/delete';
 export { default as Download } from 'lucide-react-native/icons/download';

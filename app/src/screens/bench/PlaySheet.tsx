@@ -6,8 +6,9 @@ import { Button } from '../../ui/Button';
 import { Choice } from '../../ui/Choice';
 import { Sheet } from '../../ui/Sheet';
 import { Txt } from '../../ui/Txt';
-import { RotateCcw } from '../../ui/icons';
+import { RotateCcw, Scissors } from '../../ui/icons';
 import { ClipSpeed } from './ClipSpeed';
+import { splitHere } from './splitHere';
 import { TimeField } from './TimeField';
 import { timeText } from './timeText';
 
@@ -66,6 +67,15 @@ export function PlaySheet({ facts, onClose }: { facts: MediaFacts; onClose(): vo
         Kept {timeText(outFrame - inFrame + 1, rate)} of {timeText(facts.frames, rate)}
       </Txt>
       <ClipSpeed facts={facts} />
+      <Button
+        title="Split at the frame shown"
+        icon={Scissors}
+        disabled={frame <= inFrame || frame > outFrame}
+        onPress={() => {
+          onClose();
+          void splitHere();
+        }}
+      />
       <Button
         title="Keep the whole clip"
         icon={RotateCcw}

@@ -12,8 +12,12 @@ import { spell } from '../outing/timeLeft';
 
 type Shown = Pick<Clip, 'id' | 'outingId'>;
 
-const jobIn = (open: OutingOpened | undefined, clipId: string): Job | undefined =>
-  open?.intake.find((job) => job.kind === 'proxy' && job.clipId === clipId);
+/** The job is one of the recording, of which several clips may be parts. */
+function jobIn(open: OutingOpened | undefined, clipId: string): Job | undefined {
+  const hash = open?.clips.find((c) => c.id === clipId)?.hash;
+  const parts = open?.clips.filter((c) => c.hash === hash).map((c) => c.id) ?? [];
+  return open?.intake.find((job) => job.kind === 'proxy' && parts.includes(job.clipId ?? ''));
+}
 
 /** The job that makes a clip's proxy, while there is one. */
 export function useProxyJob({ id, outingId }: Shown): Job | undefined {
