@@ -159,6 +159,25 @@ test('where the proxy comes slowly it is said; paused before it begins, nothing 
   await context.unroute('**/proxy.mp4*');
 });
 
+test('nothing moves in colours that are not known yet: the first frame waits until the browser is measured', async () => {
+  let measured = false;
+  await page.route('**/proxy-chart.mp4*', async (route) => {
+    await new Promise((resolve) => setTimeout(resolve, 700));
+    measured = true;
+    await route.continue();
+  });
+  await page.reload();
+  await page.getByTestId('picture').waitFor();
+  await button('Play').click();
+  await page.waitForFunction(
+    () => document.querySelector<HTMLCanvasElement>('[data-testid=picture]')!.dataset.showing === 'moving',
+  );
+  expect(measured).toBe(true);
+  await button('Pause').click();
+  await settled(page);
+  await page.unroute('**/proxy-chart.mp4*');
+});
+
 test('the play button winds: to the right on, to the left back, and stands where it is let go', async () => {
   await page.reload();
   await settled(page);

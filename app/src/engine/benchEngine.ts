@@ -15,6 +15,7 @@ import { Measuring, type ScopeSize } from './measuring';
 import { Picks } from './picks';
 import { Player } from './frames/player';
 import { RestFrame } from './frames/restFrame';
+import { codesMeasured } from './frames/shownCodes';
 import { ScreenPicture } from './picture/screenPicture';
 import { QUICK_SIZE, ShownGrade } from './shownGrade';
 import { Spots } from './spots';
@@ -254,6 +255,7 @@ export class BenchEngine {
   private readonly drawMoving = coalesce(async () => {
     // A frame at rest that is already there is better than its proxy.
     const late = (): boolean => this.closed || useBench.getState().atRest;
+    await codesMeasured();
     if (late() || !(await this.picture.setMoving(this.player.video, this.facts)) || late()) return;
     this.showing = 'moving';
     this.shownFrame += 1;

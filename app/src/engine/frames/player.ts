@@ -72,10 +72,10 @@ export class Player {
   }
 
   private begin(): void {
+    measureShownCodes(this.shown);
     const { frame, playing } = useBench.getState();
     if (playing) this.play(frame);
     else this.seek(frame);
-    measureShownCodes(this.shown);
   }
 
   /** What holds a frame. */
@@ -118,7 +118,7 @@ export class Player {
 
   /** Plays from a frame to out, at the chosen speed; in a loop, on from in. */
   play(frame: number): void {
-    measureShownCodes(this.shown);
+    measureShownCodes(this.shown, true);
     this.awaiting = !this.seek(frame);
     if (this.awaiting) {
       this.video.pause();

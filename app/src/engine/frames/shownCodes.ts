@@ -8,11 +8,21 @@ const PATIENCE_MS = 20_000;
 /** Pixels about a patch's middle that are averaged, along an edge. */
 const MIDDLE = 16;
 
+/** So long a frame that moves may wait for the first measurement: it is better late than of other colours. */
+const FIRST_MS = 1500;
+
 let known = AS_LABELLED;
 let measuring: Promise<void> | undefined;
+let first: Promise<unknown> | undefined;
+/** The video of the chart, while it is measured. */
+let chart: HTMLVideoElement | undefined;
 
 /** What this browser makes of proxies, as far as is known. */
 export const shownCodes = (): typeof known => known;
+
+/** Resolves when it is known, or was waited for long enough. */
+export const codesMeasured = (): Promise<unknown> =>
+  (first ??= Promise.race([measuring?.catch(() => undefined), new Promise((done) => setTimeout(done, FIRST_MS))]));
 
 /** A frame of a video, with its colours as the browser has them. */
 export const bitmapOf = (video: HTMLVideoElement): Promise<ImageBitmap> =>
@@ -42,7 +52,7 @@ function patchesOf(image: ImageBitmap): Vec3[] {
 }
 
 async function measure(): Promise<void> {
-  const video = document.createElement('video');
+  const video = (chart = document.createElement('video'));
   try {
     Object.assign(video, { muted: true, playsInline: true, preload: 'auto', src: CHART_URL });
     await once(video, 'loadeddata');
@@ -53,6 +63,7 @@ async function measure(): Promise<void> {
     known = fitShownCodes(patchesOf(image)) ?? known;
     image.close();
   } finally {
+    chart = undefined;
     video.removeAttribute('src');
     video.load();
   }
@@ -61,11 +72,12 @@ async function measure(): Promise<void> {
 /**
  * Measures, once a page, what this browser makes of proxies: engines differ in how they take a video's range and matrix
  * (see `core/colour/proxyCodes.ts`). `changed` is called when it is another than was assumed. What fails is tried again when it
- * is asked for again: some browsers load no video before somebody plays one.
+ * is asked for again. `tapped`: somebody has just tapped Play; some browsers load no video before that.
  */
-export function measureShownCodes(changed: () => void): void {
+export function measureShownCodes(changed: () => void, tapped = false): void {
   const before = known;
   measuring ??= measure();
+  if (tapped) void chart?.play().catch(() => undefined);
   measuring.then(
     () => known !== before && changed(),
     () => (measuring = undefined),
