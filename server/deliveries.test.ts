@@ -189,6 +189,8 @@ test('a film of the clips in order, upright too', async () => {
 
 test('documents: a report, and a timeline in the order that is wanted', async () => {
   const clipIds = [clips[1].id, clips[0].id];
+  // Whatever a clip is called here, its recording goes by its own name.
+  await client.ask('PATCH', `/clips/${clips[1].id}`, { name: 'First light' });
   const [timeline] = await client.post<Job[]>('/documents', {
     outingId: outing.id,
     clipIds,
@@ -197,7 +199,9 @@ test('documents: a report, and a timeline in the order that is wanted', async ()
   });
   const [report] = await client.post<Job[]>('/documents', { outingId: outing.id, form: 'report.html' });
   const list = readOtio(readFileSync(exported(await ended(timeline.id)), 'utf8'));
-  expect(list).toMatchObject({ name: 'Reed bay', dissolve: 1, clips: [{ name: 'two.mp4' }, { name: 'one.mp4' }] });
+  expect(list).toMatchObject({ name: 'Reed bay', dissolve: 1, clips: [{ name: 'First light' }, { name: 'one.mp4' }] });
+  expect(list.clips.map((c) => c.path)).toEqual(['media/two.mp4', 'media/one.mp4']);
+  await client.ask('PATCH', `/clips/${clips[1].id}`, { name: 'two.mp4' });
   expect(list.clips[1].cdl.saturation).toBe(0);
   const done = await ended(report.id);
   expect(done).toMatchObject({ state: 'done', file: { name: 'Reed bay report.html', format: 'Report, as a page' } });

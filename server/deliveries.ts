@@ -107,7 +107,7 @@ export async function outlineOf(parts: Needed, outingId: string, clipIds: readon
     ]);
     const proxy = parts.library.proxy(clip.hash);
     clips.push({
-      ...{ name: clip.name, camera: camera.name, sha256: clip.hash, steps },
+      ...{ name: clip.name, file: clip.file, camera: camera.name, sha256: clip.hash, steps },
       source: await parts.clips.source(clip, parts.library.original(clip.hash)),
       ...(clip.proxy === 'ready' && existsSync(proxy) ? { proxy } : {}),
       luts: await parts.shelf.textsFor(steps),

@@ -190,7 +190,14 @@ test('a clip is cut in two: both are parts of one recording with the same steps;
     as: 'rest',
   });
   expect([clip.inFrame, clip.outFrame, rest.inFrame, rest.outFrame]).toEqual([0, 9, 10, last]);
-  expect(rest).toMatchObject({ id: 'rest', name: 'short 2.mp4', hash: clip.hash, steps, proxy: 'ready' });
+  expect(rest).toMatchObject({
+    id: 'rest',
+    name: 'short 2.mp4',
+    file: 'short.mp4',
+    hash: clip.hash,
+    steps,
+    proxy: 'ready',
+  });
   for (const part of [clip, rest]) {
     expect(part.referenceFrame).toBeGreaterThanOrEqual(part.inFrame);
     expect(part.referenceFrame).toBeLessThanOrEqual(part.outFrame);

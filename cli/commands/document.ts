@@ -26,7 +26,13 @@ async function outlineOf(files: string[], grade: string | undefined): Promise<Ou
     const source = await openSource(file);
     const last = source.facts.frames - 1;
     clips.push({
-      ...{ name: basename(file), camera: source.facts.camera ?? '', sha256: await hashOf(file), source },
+      ...{
+        name: basename(file),
+        file: basename(file),
+        camera: source.facts.camera ?? '',
+        sha256: await hashOf(file),
+        source,
+      },
       ...{ steps, luts: lutTexts(steps), ownerOf: () => null },
       ...{ inFrame: 0, outFrame: last, referenceFrame: last >> 1, retime: null },
     });

@@ -44,6 +44,8 @@ export const clipSchema = z.object({
   outingId: idSchema,
   cameraId: idSchema,
   name: nameSchema,
+  /** What the recording was called when it was brought in. */
+  file: z.string(),
   /** SHA-256 of the original, hexadecimal, and its size. */
   hash: z.string().regex(/^[0-9a-f]{64}$/),
   bytes: z.number().int().nonnegative(),

@@ -24,6 +24,7 @@ async function clip(path: string, part: Partial<OutlineClip> = {}): Promise<Outl
   return {
     ...{
       name: path.split('/').at(-1)!,
+      file: path.split('/').at(-1)!,
       camera: 'Helmet camera',
       sha256: 'ab'.repeat(32),
       source,

@@ -12,6 +12,8 @@ import type { Source } from '../frames/rest';
 /** A clip that a document is about. */
 export interface OutlineClip {
   name: string;
+  /** What its recording is called where it came from. */
+  file: string;
   camera: string;
   /** SHA-256 of its original. */
   sha256: string;
@@ -63,7 +65,7 @@ export async function cutListOf(
       s.kind === 'lut' && s.on ? [String(s.params.title ?? s.label ?? s.id)] : [],
     );
     clips.push({
-      ...{ name: clip.name, path: `${MEDIA}/${clip.name}`, rate: facts.frameRate, frames: facts.frames },
+      ...{ name: clip.name, path: `${MEDIA}/${clip.file}`, rate: facts.frameRate, frames: facts.frames },
       ...{ inFrame: clip.inFrame, outFrame: clip.outFrame, factor: clip.retime?.factor ?? 1, camera: clip.camera },
       start: facts.timecode ? (frameOf(facts.timecode, facts.frameRate) ?? 0) : 0,
       drop: facts.timecode !== null && isDropFrame(facts.timecode),

@@ -316,4 +316,15 @@ export const MIGRATIONS: (Knex.Migration & { name: string })[] = [
       await db.schema.alterTable('clips', (t) => void t.unique(['outing_id', 'hash']));
     },
   },
+  {
+    name: '019-file-names',
+    async up(db) {
+      // What the recording is called where it came from: a clip may be renamed, or be a part of it.
+      await db.schema.alterTable('clips', (t) => void t.string('file').notNullable().defaultTo(''));
+      await db.raw('update clips set file = name');
+    },
+    async down(db) {
+      await db.raw('alter table clips drop column file');
+    },
+  },
 ];

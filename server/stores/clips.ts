@@ -27,6 +27,7 @@ export interface ClipRow {
   camera_id: string;
   hash: string;
   name: string;
+  file: string;
   position: number;
   in_frame: number;
   out_frame: number;
@@ -57,6 +58,7 @@ const clipOf = (row: ClipRow): Clip => ({
   outingId: row.outing_id,
   cameraId: row.camera_id,
   name: row.name,
+  file: row.file,
   hash: row.hash,
   bytes: row.bytes,
   facts: storedFacts(row.facts),
@@ -258,6 +260,7 @@ export class ClipStore {
         camera_id: cameraId,
         hash,
         name,
+        file: name,
         position: positionAmong(others, { name, recordedAt }),
         in_frame: 0,
         out_frame: frames - 1,

@@ -27,9 +27,10 @@ function recordedText(at: string | null): string {
 }
 
 /** What a file says of itself, line by line. */
-function linesOf({ facts, bytes }: Clip): [string, string][] {
+function linesOf({ name, file, facts, bytes }: Clip): [string, string][] {
   const { tags, rotation } = facts;
   return [
+    ...(file === name ? [] : ([['File', file]] satisfies [string, string][])),
     ['Size', `${facts.width}×${facts.height}${rotation ? `, turned by ${rotation}°` : ''}`],
     [
       'Frames',
