@@ -94,3 +94,37 @@ test('a long clip can be worked on while its proxy is made: how far it is, its f
     );
   }
 });
+
+test('of a long clip of which little is kept, the strip shows that part: handles, scrubbing and keyframes go by it', async () => {
+  const scrub = page.getByTestId('scrub');
+  await page.getByTestId('time').tap();
+  const type = async (label: string, text: string): Promise<void> => {
+    await page.getByLabel(label, { exact: true }).fill(text);
+    await page.getByLabel(label, { exact: true }).press('Enter');
+  };
+  await type('Out', '1:40');
+  await type('In', '1:30');
+  await page.getByRole('radio', { name: 'What is kept' }).tap();
+  await page.getByRole('button', { name: 'Close' }).tap();
+  // A tenth of a minute on either side belongs to it: ten seconds with a quarter of that as room.
+  const box = (await scrub.boundingBox())!;
+  const [y, rate] = [box.y + box.height / 2, 60];
+  await page.touchscreen.tap(box.x + box.width / 2, y);
+  const frame = async (): Promise<number> => Number(await scrub.getAttribute('aria-valuenow'));
+  expect(Math.abs((await frame()) - 95 * rate)).toBeLessThan(8);
+  await page.touchscreen.tap(box.x + 2, y);
+  expect(Math.abs((await frame()) - 87.5 * rate)).toBeLessThan(12);
+  const handle = (await page.getByTestId('trim-in').boundingBox())!;
+  expect(Math.abs(handle.x + 30 - (box.x + box.width / 6))).toBeLessThan(4);
+  await page.waitForFunction(
+    (img) => /first=5250&last=6150$/.test((img as HTMLImageElement).src) && (img as HTMLImageElement).naturalWidth > 0,
+    await scrub.locator('img').elementHandle(),
+  );
+
+  // Gone to another place by number: all is on the strip again.
+  await page.getByTestId('time').tap();
+  await type('Frame shown', '0:10');
+  await page.getByRole('button', { name: 'Close' }).tap();
+  await page.touchscreen.tap(box.x + box.width / 2, y);
+  expect(Math.abs((await frame()) - 60 * rate)).toBeLessThan(30);
+});

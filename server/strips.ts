@@ -1,5 +1,7 @@
 import { existsSync } from 'node:fs';
-import { makeStrip } from '@inkavo/media/frames/strip';
+import { LRUCache } from 'lru-cache';
+import { makeStrip, stripOf } from '@inkavo/media/frames/strip';
+import type { Source } from '@inkavo/media/frames/rest';
 import type { Library } from './config';
 import { SharedWork } from './sharedWork';
 import type { ClipStore } from './stores/clips';
@@ -7,6 +9,8 @@ import type { ClipStore } from './stores/clips';
 /** Strips of frames under the picture: made with the proxy, or before, when somebody looks at a clip that has none. */
 export class Strips {
   private readonly work = new SharedWork();
+  /** Of parts of clips: a few kilobytes each. */
+  private readonly parts = new LRUCache<string, Buffer>({ max: 100 });
 
   constructor(
     private readonly library: Library,
@@ -20,12 +24,29 @@ export class Strips {
     await this.work.share(
       hash,
       async (until) => {
-        const source = await this.clips.source({ hash }, this.library.original(hash));
-        const proxy = this.library.proxy(hash);
-        await makeStrip(source, path, { signal: until, ...(existsSync(proxy) ? { proxy } : {}) });
+        const { source, proxy } = await this.filesOf(hash);
+        await makeStrip(source, path, { signal: until, proxy });
       },
       signal,
     );
     return path;
+  }
+
+  /** The strip of some frames of a file, both ends included. */
+  part = (hash: string, first: number, last: number, signal?: AbortSignal): Promise<Buffer> =>
+    this.work.once(
+      this.parts,
+      `${hash} ${first}-${last}`,
+      async (until) => {
+        const { source, proxy } = await this.filesOf(hash);
+        return stripOf(source, { signal: until, proxy, first, last });
+      },
+      signal,
+    );
+
+  private async filesOf(hash: string): Promise<{ source: Source; proxy?: string }> {
+    const proxy = this.library.proxy(hash);
+    const source = await this.clips.source({ hash }, this.library.original(hash));
+    return { source, ...(existsSync(proxy) ? { proxy } : {}) };
   }
 }

@@ -19,23 +19,31 @@ export const CONE_RESPONSES = {
 
 export type AdaptationName = keyof typeof CONE_RESPONSES;
 
+/** Least cone response of a white, of 1 for its luminance, that adaptation reckons with: no cone is raised more than fifty times. */
+const LEAST_RESPONSE = 0.02;
+
 /**
  * The XYZ matrix that takes colours seen under white `from` to white `to` (von Kries in the named cone space).
- * Whites have Y = 1, so the luminance of a neutral is kept. Throws a RangeError when a white lies so far out that a
- * cone response is not positive: adaptation has no meaning there.
+ * Whites have Y = 1, so the luminance of a neutral is kept. Where a white lies so far out that a cone response is hardly positive,
+ * adaptation has no meaning: throws a RangeError, or goes no further than {@link LEAST_RESPONSE} with `beyond` as `clamp`.
  */
-export function adaptXyz(from: Chromaticity, to: Chromaticity, name: AdaptationName = 'bradford'): Mat3 {
+export function adaptXyz(
+  from: Chromaticity,
+  to: Chromaticity,
+  name: AdaptationName = 'bradford',
+  beyond: 'refuse' | 'clamp' = 'refuse',
+): Mat3 {
   const cone: Mat3 = CONE_RESPONSES[name];
-  const a = transform(cone, xyToXyz(from));
-  const b = transform(cone, xyToXyz(to));
-  if (Math.min(...a, ...b) <= 0.02)
+  const responses = [from, to].map((white) => transform(cone, xyToXyz(white)));
+  if (beyond === 'refuse' && Math.min(...responses.flat()) <= LEAST_RESPONSE)
     throw new RangeError('This white is too far from daylight for chromatic adaptation.');
+  const [a, b] = responses.map((response) => response.map((v) => Math.max(LEAST_RESPONSE, v)));
   return multiply(invert(cone), multiply(diagonal([b[0] / a[0], b[1] / a[1], b[2] / a[2]]), cone));
 }
 
-/** The same in linear working RGB (BT.709 primaries). */
+/** The same in linear working RGB (BT.709 primaries); never throws, whatever the whites are. */
 export const adaptWorking = (from: Chromaticity, to: Chromaticity, name: AdaptationName = 'bradford'): Mat3 =>
-  multiply(XYZ_TO_WORKING, multiply(adaptXyz(from, to, name), WORKING_TO_XYZ));
+  multiply(XYZ_TO_WORKING, multiply(adaptXyz(from, to, name, 'clamp'), WORKING_TO_XYZ));
 
 /** Linear RGB of any primaries to the working space; a white other than D65 is adapted (Bradford). */
 export const toWorking = (p: Primaries): Mat3 =>

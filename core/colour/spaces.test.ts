@@ -53,7 +53,14 @@ test('adaptation takes one white exactly to the other, and back', () => {
     transform(m, xyToXyz(WHITES.A)).forEach((v, i) => expect(v).toBeCloseTo(d65[i], 12));
     multiply(m, adaptXyz(WHITES.D65, WHITES.A, name)).forEach((v, i) => expect(v).toBeCloseTo(i % 4 === 0 ? 1 : 0, 12));
   }
-  expect(() => adaptXyz({ x: 0.7, y: 0.05 }, WHITES.D65)).toThrow('too far from daylight');
+  const far = { x: 0.7, y: 0.05 };
+  expect(() => adaptXyz(far, WHITES.D65)).toThrow('too far from daylight');
+  // Where it may go no further than it can, it goes on without a step.
+  const kelvins = Array.from({ length: 600 }, (_, k) => kelvinToXy({ kelvin: 1667 + k, duv: 0.0081 }));
+  const matrices = kelvins.map((white) => adaptXyz(white, WHITES.D65, 'bradford', 'clamp'));
+  for (const m of [...matrices, adaptXyz(far, WHITES.D65, 'cat16', 'clamp')])
+    m.forEach((v) => expect(Math.abs(v)).toBeLessThan(75));
+  matrices.slice(1).forEach((m, k) => m.forEach((v, i) => expect(Math.abs(v - matrices[k][i])).toBeLessThan(1)));
 });
 
 test('a matrix and its inverse; a singular one is refused', () => {

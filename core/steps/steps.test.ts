@@ -49,6 +49,36 @@ describe.each(STEP_KINDS.map((k) => [k.kind, k] as const))('%s', (_name, kind) =
   });
 });
 
+/** Parameters that are chosen from a few, beside those that a kind lists. */
+const METHODS: Record<string, Record<string, readonly string[]>> = {
+  balance: { method: ['white', 'recorded', 'gains'], adaptation: ['bradford', 'cat16'] },
+};
+
+test.each(STEP_KINDS.filter((k) => k.kind !== 'lut').map((k) => [k.kind, k] as const))(
+  '%s: finite at the limits of several numbers at once',
+  (_name, kind) => {
+    const chosen = {
+      ...Object.fromEntries((kind.choices ?? []).map((c) => [c.key, c.options.map((o) => o.value)])),
+      ...METHODS[kind.kind],
+    };
+    const params = fc.record({
+      ...Object.fromEntries(kind.numbers.map((n) => [n.key, fc.constantFrom(n.min, n.neutral, n.max)])),
+      ...Object.fromEntries(Object.entries(chosen).map(([key, values]) => [key, fc.constantFrom(...values)])),
+    });
+    fc.assert(
+      fc.property(params, colour, (p, c) => {
+        const parsed = kind.schema.safeParse({ ...kind.neutral, ...p });
+        // Some numbers keep an order, which the schema holds them to.
+        if (!parsed.success) return true;
+        const out: Vec3 = [...c];
+        kind.prepare(parsed.data)(out, 0.5);
+        return out.every(Number.isFinite);
+      }),
+      { numRuns: 400 },
+    );
+  },
+);
+
 test('an unknown kind is named in the error', () => {
   expect(() => stepKind('glue')).toThrow('"glue"');
 });

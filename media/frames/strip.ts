@@ -1,26 +1,34 @@
 import { decodedPixelFormat } from '../codec/formats';
-import { MediaError, QUIET } from '../codec/run';
+import { MediaError, QUIET, run } from '../codec/run';
+import { writeWhole } from '../files';
 import { clipFrames } from '../reading/clipFrames';
-import { BACKGROUND, writeWhole } from './proxy';
+import { BACKGROUND } from './proxy';
 import type { Source } from './rest';
 
 /** Frames in a strip. */
 export const STRIP_FRAMES = 12;
 const STRIP_HEIGHT = 54;
 
-/** Makes the strip of frames under the picture: one JPEG, {@link STRIP_FRAMES} pictures side by side. From the proxy where there is one. */
-export async function makeStrip(
+export interface StripOptions {
+  proxy?: string;
+  /** Frames of the clip, both included. Default: all. */
+  first?: number;
+  last?: number;
+  signal?: AbortSignal;
+}
+
+/** The strip of frames under the picture: one JPEG, {@link STRIP_FRAMES} pictures side by side. From the proxy where there is one. */
+export async function stripOf(
   source: Source,
-  path: string,
-  { proxy, signal }: { proxy?: string; signal?: AbortSignal } = {},
-): Promise<void> {
-  const { frames } = source.facts;
+  { proxy, first = 0, last = source.facts.frames - 1, signal }: StripOptions = {},
+): Promise<Buffer> {
+  const frames = last - first + 1;
   const count = STRIP_FRAMES;
-  const pictures = await clipFrames(source, { proxy, inFrame: 0, outFrame: frames - 1, count }, { signal });
+  const pictures = await clipFrames(source, { proxy, inFrame: first, outFrame: last, count }, { signal });
   if (pictures.length === 0) throw new MediaError('No frame of this clip could be decoded.');
   // A short clip has fewer frames, and a damaged one gives fewer.
   const shown = Array.from({ length: count }, (_, k) => {
-    const wanted = (k * frames) / count;
+    const wanted = first + (k * frames) / count;
     return pictures.reduce((best, p) => (Math.abs(p.frame - wanted) < Math.abs(best.frame - wanted) ? p : best));
   });
   const { format } = shown[0].picture;
@@ -33,13 +41,18 @@ export async function makeStrip(
     `tile=${count}x1`,
   ].join(',');
   const input = Buffer.concat(shown.map(({ picture }) => Buffer.from(picture.y.buffer)));
-  await writeWhole(
-    path,
+  return run(
+    'ffmpeg',
     [
-      ...[...QUIET, '-y', '-f', 'rawvideo', '-pix_fmt', decodedPixelFormat({ ...format, range: 'limited' })],
+      ...[...QUIET, '-f', 'rawvideo', '-pix_fmt', decodedPixelFormat({ ...format, range: 'limited' })],
       ...['-s', `${format.width}x${format.height}`, '-i', '-'],
-      ...['-vf', filter, '-frames:v', '1', '-q:v', '4', '-f', 'mjpeg'],
+      ...['-vf', filter, '-frames:v', '1', '-q:v', '4', '-f', 'mjpeg', '-'],
     ],
     { input, signal, nice: BACKGROUND },
   );
+}
+
+/** Makes the strip of a whole clip as a file. */
+export async function makeStrip(source: Source, path: string, options: StripOptions = {}): Promise<void> {
+  writeWhole(path, await stripOf(source, options));
 }

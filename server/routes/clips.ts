@@ -40,6 +40,7 @@ const frameQuery = z.object({
   /** Small, for a network that is slower than packing. */
   packed: z.literal('1').optional(),
 });
+const frameNumber = z.coerce.number().int().nonnegative();
 const thumbQuery = z.object({
   width: z.coerce.number().int().min(16).max(960).default(320),
   graded: z.enum(['0', '1']).default('1'),
@@ -305,14 +306,23 @@ export function clipRoutes(api: Api, parts: Parts): void {
     {
       method: 'get',
       path: '/clips/{id}/strip.jpg',
-      summary: 'Frames of a clip side by side',
+      summary: 'Frames of a clip side by side, or of a part of it, from the first to the last',
       params: one,
-      query: versionQuery,
+      query: versionQuery.extend({ first: frameNumber.default(0), last: frameNumber.optional() }),
       answers: { 200: { type: 'image/jpeg', holds: 'The strip.' } },
     },
-    async ({ params, res }) => {
-      const { hash } = await clips.get(params.id);
-      await unlessGone(res, async (signal) => res.sendFile(await strips.of(hash, signal), KEPT));
+    async ({ params, query: { first, last }, res }) => {
+      const { hash, facts } = await clips.get(params.id);
+      const end = facts.frames - 1;
+      if (first > (last ?? end) || (last ?? 0) > end) throw badRequest(`From the first to the last, at most ${end}.`);
+      const part = last !== undefined && (first > 0 || last < end);
+      await unlessGone(res, async (signal) => {
+        if (!part) return res.sendFile(await strips.of(hash, signal), KEPT);
+        res
+          .set('Cache-Control', keptFor(undefined))
+          .type('jpeg')
+          .send(await strips.part(hash, first, last, signal));
+      });
     },
   );
 

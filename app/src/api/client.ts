@@ -321,7 +321,9 @@ const made = (probed: number): string => `v=${PROXY_VERSION}.${probed}`;
 export const proxyUrl = (clipId: string, probed: number): string => `/api/clips/${clipId}/proxy.mp4?${made(probed)}`;
 export const proxyPartUrl = (clipId: string, probed: number, first: number): string =>
   `/api/clips/${clipId}/proxy-part.mp4?first=${first}&${made(probed)}`;
-export const stripUrl = (clipId: string, probed: number): string => `/api/clips/${clipId}/strip.jpg?${made(probed)}`;
+/** `span`: of these frames alone. */
+export const stripUrl = (clipId: string, probed: number, span: { first: number; last: number } | null): string =>
+  `/api/clips/${clipId}/strip.jpg?${made(probed)}${span ? `&first=${span.first}&last=${span.last}` : ''}`;
 /** The chart by which a browser is measured, see `core/colour/proxyCodes.ts`. */
 export const CHART_URL = `/api/proxy-chart.mp4?v=${PROXY_VERSION}`;
 /** All finished files as one archive: their ids would be too long for an address. */

@@ -10,7 +10,8 @@ import { useDrag } from '../ui/useDrag';
 interface Props {
   spec: NumberSpec;
   number: Keyframed;
-  /** Length of the clip and where the playhead stands, in seconds. */
+  /** What is shown of the clip, from where on and how long, and where the playhead stands, in seconds. */
+  begin: number;
   length: number;
   playhead: number;
   width: number;
@@ -36,12 +37,12 @@ function span({ keys }: Keyframed, spec: NumberSpec): [number, number] {
 }
 
 /** A number over the clip, as wide as the scrub strip: keys to drag, in time and in value; a tap goes to one. */
-export function KeyLane({ spec, number, length, playhead, width, height, onChange, onSettle, onGo }: Props) {
+export function KeyLane({ spec, number, begin, length, playhead, width, height, onChange, onSettle, onGo }: Props) {
   const ref = useRef<HTMLDivElement>(null);
   // While a key is held the scale stands still.
   const [held, setHeld] = useState<{ index: number; span: [number, number]; from: Keyframed } | null>(null);
   const [low, high] = held?.span ?? span(number, spec);
-  const x = (seconds: number): number => (seconds / length) * width;
+  const x = (seconds: number): number => ((seconds - begin) / length) * width;
   const y = (value: number): number => EDGE + ((high - value) / Math.max(1e-9, high - low)) * (height - 2 * EDGE);
   useDrag(ref, {
     onStart: (p) => {
@@ -53,7 +54,7 @@ export function KeyLane({ spec, number, length, playhead, width, height, onChang
     },
     onMove: (p) => {
       if (!held) return;
-      const seconds = Math.min(length, Math.max(0, (p.x / width) * length));
+      const seconds = begin + Math.min(length, Math.max(0, (p.x / width) * length));
       const share = (p.y - EDGE) / (height - 2 * EDGE);
       const value = Math.min(spec.max, Math.max(spec.min, high - share * (high - low)));
       onChange(withMovedKey(held.from, held.index, { seconds, value }), true);
@@ -66,7 +67,7 @@ export function KeyLane({ spec, number, length, playhead, width, height, onChang
   });
   const steps = Math.max(2, Math.round(width / 3));
   const path = Array.from({ length: steps + 1 }, (_, i) => {
-    const t = (i / steps) * length;
+    const t = begin + (i / steps) * length;
     return `${i ? 'L' : 'M'}${x(t).toFixed(1)} ${y(valueAt(number, t)).toFixed(1)}`;
   }).join('');
   return (

@@ -9,7 +9,8 @@ export function OpenerField({
   label,
   onPress,
 }: {
-  title: string;
+  /** Left out where there is no room: then it is only heard. */
+  title?: string;
   value: string;
   label?: string;
   onPress(): void;
@@ -21,7 +22,7 @@ export function OpenerField({
       onPress={onPress}
       className="min-h-[44px] flex-row items-center justify-between gap-3 rounded border-stroke border-edge bg-surface px-3"
     >
-      <Txt quiet>{title}</Txt>
+      {title ? <Txt quiet>{title}</Txt> : null}
       <View className="min-w-0 flex-row items-center gap-2">
         <Txt bold numberOfLines={1} className="shrink">
           {value}

@@ -1,6 +1,7 @@
 import type { HeldKind } from '@inkavo/core/reading/held';
 import type { HeldTrouble } from '@inkavo/core/reading/holdCheck';
 import { useBench } from '../../state/bench';
+import type { StripSpan } from '../../state/strip';
 
 /** What is lost, by the file and by the grade, is striped and chequered as on the picture; what drifts is plain. */
 const STRIPES = 'repeating-linear-gradient(135deg, #fff 0 4px, #000 4px 8px)';
@@ -22,7 +23,7 @@ export const troubleAt = (troubles: readonly HeldTrouble[], frame: number, reach
   troubles.find((t) => frame >= t.fromFrame - reach && frame <= t.toFrame + reach);
 
 /** Where the graded clip does not hold, over the scrub strip: one row for each kind of trouble. */
-export function HoldBand({ last, reach }: { last: number; reach: number }) {
+export function HoldBand({ strip: { first, last }, reach }: { strip: StripSpan; reach: number }) {
   const hold = useBench((s) => s.hold);
   const stale = useBench((s) => s.hold !== null && s.hold.lists !== s.lists);
   if (!hold || hold.report.troubles.length === 0) return null;
@@ -38,7 +39,8 @@ export function HoldBand({ last, reach }: { last: number; reach: number }) {
           {hold.report.troubles
             .filter((t) => t.kind === kind)
             .map((t) => {
-              const [from, to] = [Math.max(0, t.fromFrame - reach / 2), Math.min(last, t.toFrame + reach / 2)];
+              const [from, to] = [Math.max(first, t.fromFrame - reach / 2), Math.min(last, t.toFrame + reach / 2)];
+              if (to <= from) return null;
               return (
                 <div
                   key={t.fromFrame}
@@ -46,8 +48,8 @@ export function HoldBand({ last, reach }: { last: number; reach: number }) {
                     position: 'absolute',
                     top: 0,
                     bottom: 0,
-                    left: `${(from / last) * 100}%`,
-                    width: `${((to - from) / last) * 100}%`,
+                    left: `${((from - first) / (last - first)) * 100}%`,
+                    width: `${((to - from) / (last - first)) * 100}%`,
                     background: PATTERN[kind],
                     outline: '1px solid #000',
                   }}

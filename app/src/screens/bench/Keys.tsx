@@ -1,12 +1,14 @@
+import { useShallow } from 'zustand/react/shallow';
 import { useState } from 'react';
 import { View } from 'react-native';
-import { clipSeconds, fps, secondsOf, type MediaFacts } from '@inkavo/core/model/facts';
+import { fps, secondsOf, type MediaFacts } from '@inkavo/core/model/facts';
 import { isKeyframed, keyAt, resolveParams, withKey, withoutKey, type Keyframed } from '@inkavo/core/regions/keyframes';
 import { stepKind, type NumberSpec } from '@inkavo/core/steps';
 import type { Step } from '@inkavo/core/model/grade';
 import { KeyLane } from '../../instruments/KeyLane';
 import { Ruler } from '../../instruments/Ruler';
 import { useBench, useOwnedStep } from '../../state/bench';
+import { shownStrip } from '../../state/strip';
 import { IconButton } from '../../ui/Button';
 import { Choice, ChoiceList } from '../../ui/Choice';
 import { ArrowLeft, ArrowRight, Diamond, Trash, X } from '../../ui/icons';
@@ -35,6 +37,7 @@ export function Keys({ facts, width }: { facts: MediaFacts; width: number }) {
   const key = useBench((s) => s.keying);
   const frame = useBench((s) => s.frame);
   const owned = useOwnedStep(inHand);
+  const strip = useBench(useShallow(shownStrip));
   const [choosing, setChoosing] = useState(false);
   const { set, setParams, settle } = useBench.getState();
   const spec = owned && chosenNumber(owned.step, key);
@@ -50,7 +53,8 @@ export function Keys({ facts, width }: { facts: MediaFacts; width: number }) {
   const { step } = owned;
   const value = step.params[spec.key];
   const seconds = secondsOf(facts, frame);
-  const length = clipSeconds(facts);
+  // As the strip below it.
+  const [begin, length] = [secondsOf(facts, strip.first), (strip.last - strip.first + 1) / fps(facts)];
   const keyed = isKeyframed(value) ? value : null;
   const now = Number(resolveParams({ [spec.key]: value ?? spec.neutral }, seconds)[spec.key]);
   const here = keyed ? keyAt(keyed, seconds) : undefined;
@@ -65,7 +69,11 @@ export function Keys({ facts, width }: { facts: MediaFacts; width: number }) {
     <View testID="keys" className="bg-ground">
       <View className="h-[48px] flex-row items-center gap-1 pl-2">
         <View className="min-w-0 flex-1">
-          <OpenerField title="Over the clip" value={spec.label} onPress={() => setChoosing(true)} />
+          <OpenerField
+            label={`Over the clip: ${spec.label}. Change it`}
+            value={spec.label}
+            onPress={() => setChoosing(true)}
+          />
         </View>
         <IconButton
           label="Earlier keyframe"
@@ -105,6 +113,7 @@ export function Keys({ facts, width }: { facts: MediaFacts; width: number }) {
           <KeyLane
             spec={spec}
             number={keyed}
+            begin={begin}
             length={length}
             playhead={seconds}
             width={width}

@@ -2,6 +2,7 @@ import { View } from 'react-native';
 import { fps, type MediaFacts } from '@inkavo/core/model/facts';
 import { shownTrim, useBench } from '../../state/bench';
 import { goTo } from '../../state/playhead';
+import { keptSpan, showOnStrip } from '../../state/strip';
 import { Button } from '../../ui/Button';
 import { Choice } from '../../ui/Choice';
 import { Sheet } from '../../ui/Sheet';
@@ -18,6 +19,10 @@ const SPEEDS = [
   { value: '1', title: '1', label: 'The recorded speed' },
   { value: '2', title: '2', label: 'Twice the speed' },
 ] as const;
+const ON_STRIP = [
+  { value: 'whole', title: 'All on the strip' },
+  { value: 'kept', title: 'What is kept' },
+] as const;
 const LOOP = [
   { value: 'on', title: 'Again from in' },
   { value: 'off', title: 'Stop' },
@@ -28,6 +33,8 @@ export function PlaySheet({ facts, onClose }: { facts: MediaFacts; onClose(): vo
   const play = useBench((s) => s.play);
   const { inFrame, outFrame } = useBench(shownTrim);
   const frame = useBench((s) => s.frame);
+  const strip = useBench((s) => s.strip);
+  const kept = keptSpan(facts.frames, { inFrame, outFrame });
   const { set, setTrim } = useBench.getState();
   const rate = fps(facts);
   const whole = inFrame === 0 && outFrame === facts.frames - 1;
@@ -66,6 +73,9 @@ export function PlaySheet({ facts, onClose }: { facts: MediaFacts; onClose(): vo
       <Txt>
         Kept {timeText(outFrame - inFrame + 1, rate)} of {timeText(facts.frames, rate)}
       </Txt>
+      {kept ? (
+        <Choice label="On the strip" value={strip ? 'kept' : 'whole'} options={ON_STRIP} onChange={showOnStrip} />
+      ) : null}
       <ClipSpeed facts={facts} />
       <Button
         title="Split at the frame shown"

@@ -1,5 +1,6 @@
 import { useRef, useState, type ReactNode } from 'react';
 import { Pressable, View } from 'react-native';
+import { useShallow } from 'zustand/react/shallow';
 import { depthAt } from '@inkavo/core/model/diveLog';
 import { fps, LONG_FRAMES, secondsOf } from '@inkavo/core/model/facts';
 import type { Clip } from '@inkavo/core/model/outing';
@@ -7,11 +8,12 @@ import { madeStretches } from '@inkavo/core/model/proxyParts';
 import { stripUrl } from '../../api/client';
 import { shownTrim, useBench } from '../../state/bench';
 import { endHere, goTo, startHere } from '../../state/playhead';
+import { shownStrip } from '../../state/strip';
 import { IconButton } from '../../ui/Button';
 import { Progress } from '../../ui/Progress';
 import { Thumb } from '../../ui/Thumb';
 import { Txt } from '../../ui/Txt';
-import { useDrag } from '../../ui/useDrag';
+import { useDrag, type DragPoint } from '../../ui/useDrag';
 import { HoldBand, troubleAt } from './HoldBand';
 import { PlayButton } from './PlayButton';
 import { canPlay, useProxyJob, useProxyParts } from './proxyJob';
@@ -24,6 +26,8 @@ import { ChevronFirst, ChevronLast, Diamond, StepBack, StepForward } from '../..
 /** Room at both sides of the strip for the handles of in and out. */
 export const STRIP_SIDE = 30;
 const SHADE = '#000000a8';
+const DASHES = '3px dashed var(--ink)';
+const MORE = { position: 'absolute', top: 0, bottom: 0, pointerEvents: 'none' } as const;
 const SPEEDS: Record<string, string> = { 0.25: '¼×', 0.5: '½×', 1: '', 2: '2×' };
 
 /** Frames of the clip with in and out and a playhead to scrub; below, play and single steps. `oneRow`: side by side. */
@@ -51,28 +55,33 @@ function Strip({ clip }: { clip: Clip }) {
   const frame = useBench((s) => s.frame);
   const { inFrame, outFrame } = useBench(shownTrim);
   const rate = fps(facts);
-  const last = facts.frames - 1;
+  const end = facts.frames - 1;
+  const strip = useBench(useShallow(shownStrip));
+  const part = useBench((s) => s.strip);
+  const { first, last } = strip;
+  const span = last - first;
   // Stretches are found between frames that were measured.
-  const reach = last / 48;
-  const percent = (f: number): `${number}%` => `${(last ? f / last : 0) * 100}%`;
+  const reach = end / 48;
+  const percent = (f: number): `${number}%` => `${Math.min(1, Math.max(0, span ? (f - first) / span : 0)) * 100}%`;
 
   const drag = useRef(new StripDrag());
+  const placeOf = ({ x, width: w }: DragPoint): number => first + (x / w) * span;
   useDrag(ref, {
     onStart: (p) => {
-      const at = (p.x / p.width) * last;
+      const at = placeOf(p);
       drag.current.begin(p, at);
       goTo(at);
     },
     // A tap on a stretch that does not hold goes to its worst frame.
-    onEnd: ({ x, width: w }, moved) => {
-      const at = (x / w) * last;
+    onEnd: (p, moved) => {
+      const at = placeOf(p);
       const found = moved ? undefined : troubleAt(useBench.getState().hold?.report.troubles ?? [], at, reach);
       if (found) goTo(found.worstFrame);
       useBench.getState().set({ finer: null });
     },
     onMove: (p) => {
-      const { frame: to, finer } = drag.current.move(p, last);
-      goTo(to);
+      const { frame: to, finer } = drag.current.move(p, span);
+      goTo(Math.min(last, Math.max(first, to)));
       useBench.getState().set({ finer });
     },
   });
@@ -94,22 +103,30 @@ function Strip({ clip }: { clip: Clip }) {
         tabIndex={0}
         aria-label="Place in the clip"
         aria-valuemin={0}
-        aria-valuemax={last}
+        aria-valuemax={end}
         aria-valuenow={frame}
-        aria-valuetext={`frame ${frame} of ${last}, ${timeText(frame, rate)}`}
+        aria-valuetext={`frame ${frame} of ${end}, ${timeText(frame, rate)}`}
         onKeyDown={onKeyDown}
         data-testid="scrub"
-        style={{ position: 'relative', height: 40, cursor: 'ew-resize', background: 'var(--surface)' }}
+        style={{
+          position: 'relative',
+          height: 40,
+          cursor: 'ew-resize',
+          background: 'var(--surface)',
+        }}
       >
         {/* The proxy of a short clip is there sooner than its original is decoded for this. */}
         {proxy !== 'waiting' || facts.frames > LONG_FRAMES ? (
           <Thumb
-            src={stripUrl(id, facts.probed)}
+            src={stripUrl(id, facts.probed, part)}
             style={{ width: '100%', height: '100%', objectFit: 'fill', pointerEvents: 'none', display: 'block' }}
           />
         ) : null}
+        {/* There is more of the recording beyond this end. */}
+        {first > 0 ? <div style={{ ...MORE, left: 0, borderLeft: DASHES }} /> : null}
+        {last < end ? <div style={{ ...MORE, right: 0, borderRight: DASHES }} /> : null}
         <ProxyShare clip={clip} />
-        <HoldBand last={last} reach={reach} />
+        <HoldBand strip={strip} reach={reach} />
         <div style={{ position: 'absolute', left: 0, top: 0, bottom: 0, width: percent(inFrame), background: SHADE }} />
         <div
           style={{ position: 'absolute', right: 0, top: 0, bottom: 0, left: percent(outFrame), background: SHADE }}
@@ -128,8 +145,8 @@ function Strip({ clip }: { clip: Clip }) {
           }}
         />
       </div>
-      <TrimHandle side="in" last={last} width={width} text={timeText(inFrame, rate)} />
-      <TrimHandle side="out" last={last} width={width} text={timeText(outFrame, rate)} />
+      <TrimHandle side="in" last={end} width={width} text={timeText(inFrame, rate)} />
+      <TrimHandle side="out" last={end} width={width} text={timeText(outFrame, rate)} />
     </View>
   );
 }
@@ -138,13 +155,16 @@ function Strip({ clip }: { clip: Clip }) {
 function ProxyShare({ clip }: { clip: Clip }) {
   const job = useProxyJob(clip);
   const parts = useProxyParts(clip);
+  const { first, last } = useBench(useShallow(shownStrip));
   if (job?.state !== 'running' || clip.proxy === 'ready') return null;
+  const share = (whole: number): number => (whole * clip.facts.frames - first) / (last - first + 1);
+  const onStrip = ({ from, to }: { from: number; to: number }) => ({ from: share(from), to: share(to) });
   return (
     <View className="absolute inset-x-0 bottom-0">
       <Progress
         label="Making the proxy"
         value={job.progress}
-        stretches={parts && madeStretches(parts, job.progress, clip.facts.frames)}
+        stretches={parts && madeStretches(parts, job.progress, clip.facts.frames).map(onStrip)}
       />
     </View>
   );

@@ -1,5 +1,7 @@
 import { useRef } from 'react';
+import { useShallow } from 'zustand/react/shallow';
 import { shownTrim, useBench } from '../../state/bench';
+import { shownStrip } from '../../state/strip';
 import { useDrag, type DragPoint } from '../../ui/useDrag';
 import { StripDrag } from './stripDrag';
 
@@ -22,6 +24,7 @@ export function TrimHandle({
 }) {
   const ref = useRef<HTMLDivElement>(null);
   const trim = useBench(shownTrim);
+  const strip = useBench(useShallow(shownStrip));
   const drag = useRef(new StripDrag());
   const isIn = side === 'in';
   const at = isIn ? trim.inFrame : trim.outFrame;
@@ -38,7 +41,7 @@ export function TrimHandle({
   useDrag(ref, {
     onStart: (p) => drag.current.begin(onStrip(p), at),
     onMove: (p) => {
-      const { frame, finer } = drag.current.move(onStrip(p), last);
+      const { frame, finer } = drag.current.move(onStrip(p), strip.last - strip.first);
       move(frame, true);
       useBench.getState().set({ finer });
     },
@@ -49,7 +52,8 @@ export function TrimHandle({
       else set({ playing: false, frame: at });
     },
   });
-  const share = last ? at / last : isIn ? 0 : 1;
+  const span = strip.last - strip.first;
+  const share = span ? (at - strip.first) / span : isIn ? 0 : 1;
   return (
     <div
       ref={ref}

@@ -27,9 +27,9 @@ export class StripDrag {
     this.frame = frame;
   }
 
-  /** `last`: the clip's last frame. Where it goes to, and how many times finer than on the strip; null: it is fine enough there. */
-  move({ x, y, width, height }: Point, last: number): { frame: number; finer: number | null } {
-    const frames = last / Math.max(1, width);
+  /** `span`: from the first to the last frame on the strip. Where it goes to, and how many times finer than on the strip; null: it is fine enough there. */
+  move({ x, y, width, height }: Point, span: number): { frame: number; finer: number | null } {
+    const frames = span / Math.max(1, width);
     const away = Math.max(0, -y, y - height);
     const share = Math.min(1, Math.max(0, (away - NEAR) / (FAR - NEAR)));
     const finer = frames > FINEST ? (frames / FINEST) ** share : null;

@@ -17,6 +17,8 @@ export interface Place {
   play: Playing;
   /** How many times finer than its finger a drag along the strip goes; null: no finger drags there. */
   finer: number | null;
+  /** Frames that the strip shows; null: all. */
+  strip: { first: number; last: number } | null;
   /** The frame on the screen is the one at rest, from the original. */
   atRest: boolean;
   /** The part of the picture that is shown. */
@@ -31,6 +33,7 @@ export const opening = (frame: number): Omit<Place, 'play'> => ({
   playing: false,
   buffering: null,
   finer: null,
+  strip: null,
   atRest: false,
   view: WHOLE,
   full: false,
