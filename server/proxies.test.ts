@@ -36,8 +36,16 @@ test('a long proxy says how far it is, lets others go first, and goes on from it
   const long = await clipNamed(at, LONG.name);
   expect(long.proxy).toBe('waiting');
   // Its frames can be seen side by side already.
-  const strip = await fetch(`${at.server.client.address}/api/clips/${long.id}/strip.jpg`);
-  expect([strip.status, strip.headers.get('content-type')]).toEqual([200, 'image/jpeg']);
+  for (const [part, status] of [
+    ['', 200],
+    ['?first=600&last=900', 200],
+    ['?first=900&last=600', 400],
+    [`?last=${LONG.frames}`, 400],
+  ]) {
+    const strip = await fetch(`${at.server.client.address}/api/clips/${long.id}/strip.jpg${part}`);
+    expect(strip.status).toBe(status);
+    if (status === 200) expect(strip.headers.get('content-type')).toBe('image/jpeg');
+  }
 
   // Somebody looks at another clip: its proxy is the next one.
   await bring(at, 'short.mp4');

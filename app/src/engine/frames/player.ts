@@ -13,6 +13,8 @@ const GOES_ON = ['playing', 'timeupdate', 'pause', 'error'] as const;
 /** Speeds that Blink takes; setting another one throws a NotSupportedError (HTML Standard, playbackRate). */
 const SPEEDS = { least: 1 / 16, most: 16 };
 
+const MADE_FROM_HERE = 'The proxy is made from here on first: it plays as soon as there is enough.';
+
 /** A file that holds frames of the clip, from one on: the whole proxy, or a part of one that is being made. */
 type Stretch = ProxyPart & { url: string };
 
@@ -66,9 +68,9 @@ export class Player {
   /** Called when parts of a proxy have been made that is not whole yet. */
   useParts(parts: readonly ProxyPart[]): void {
     this.parts = parts;
-    if (this.whole || (this.loaded && !this.video.error && !this.awaiting)) return;
     if (this.video.error) this.loaded = undefined;
-    if (parts.length) this.begin();
+    const plays = this.loaded !== undefined && !this.awaiting;
+    if (!this.whole && !plays && this.holding(useBench.getState().frame)) this.begin();
   }
 
   private begin(): void {
@@ -90,7 +92,7 @@ export class Player {
   fetchAgain(): void {
     const { video } = this;
     const { frame, playing } = useBench.getState();
-    if (this.awaiting) this.play(frame);
+    if (this.awaiting) this.play(frame, true);
     if (!this.loaded || (!video.error && video.networkState !== HTMLMediaElement.NETWORK_LOADING)) return;
     video.load();
     if (playing) this.play(frame);
@@ -116,15 +118,16 @@ export class Player {
     return true;
   }
 
-  /** Plays from a frame to out, at the chosen speed; in a loop, on from in. */
-  play(frame: number): void {
+  /** Plays from a frame to out, at the chosen speed; in a loop, on from in. `goesOn`: nobody has just asked for it. */
+  play(frame: number, goesOn = false): void {
     measureShownCodes(this.shown, true);
     this.awaiting = !this.seek(frame);
     if (this.awaiting) {
       this.video.pause();
       const { frame: shown, buffering, set } = useBench.getState();
       if (shown !== frame || buffering !== 'making') set({ frame, buffering: 'making' });
-      this.makeNext(frame);
+      void api.wantProxy(this.clipId, frame).catch(() => undefined);
+      if (!goesOn) tell({ key: 'player', text: MADE_FROM_HERE, fades: true });
       return;
     }
     this.setSpeed();
@@ -135,16 +138,6 @@ export class Player {
       tellTrouble('player', 'The proxy of this clip cannot be played here.');
     });
     this.awaitFrame();
-  }
-
-  /** No part of the proxy with this frame is made yet: it is the next one. */
-  private makeNext(frame: number): void {
-    void api.wantProxy(this.clipId, frame).catch(() => undefined);
-    tell({
-      key: 'player',
-      text: 'The proxy is made from here on first: it plays as soon as there is enough.',
-      fades: true,
-    });
   }
 
   pause(): void {
@@ -188,7 +181,7 @@ export class Player {
 
   private reachedOut(): void {
     const { play, set } = useBench.getState();
-    if (play.loop) this.play(shownTrim(useBench.getState()).inFrame);
+    if (play.loop) this.play(shownTrim(useBench.getState()).inFrame, true);
     else set({ playing: false });
   }
 
@@ -198,7 +191,7 @@ export class Player {
     if (!useBench.getState().playing || this.closed || !this.loaded || !this.video.ended) return;
     const next = this.loaded.first + this.loaded.count;
     if (next > shownTrim(useBench.getState()).outFrame) this.reachedOut();
-    else this.play(next);
+    else this.play(next, true);
   }
 
   close(): void {

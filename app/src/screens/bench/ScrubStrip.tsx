@@ -108,12 +108,7 @@ function Strip({ clip }: { clip: Clip }) {
         aria-valuetext={`frame ${frame} of ${end}, ${timeText(frame, rate)}`}
         onKeyDown={onKeyDown}
         data-testid="scrub"
-        style={{
-          position: 'relative',
-          height: 40,
-          cursor: 'ew-resize',
-          background: 'var(--surface)',
-        }}
+        style={{ position: 'relative', height: 40, cursor: 'ew-resize', background: 'var(--surface)' }}
       >
         {/* The proxy of a short clip is there sooner than its original is decoded for this. */}
         {proxy !== 'waiting' || facts.frames > LONG_FRAMES ? (
