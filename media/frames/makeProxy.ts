@@ -50,29 +50,31 @@ export function partsMade(path: string): ProxyPart[] {
     .sort((a, b) => a.first - b.first);
 }
 
+/** The filter of sound that begins with a frame, at `start` seconds of its time stamps, and lasts as long as so many frames. */
+function soundFilter({ facts }: Source, start: number, count: number): string {
+  const [from, to] = [start, start + count / fps(facts)].map((s) => s.toFixed(6));
+  return `atrim=start=${from}:end=${to},asetpts=PTS-(${from})/TB`;
+}
+
 /** Output arguments for the sound of an input, which begins with the first frame whatever comes first in the file. */
-function soundArgs({ facts: { audio, startSeconds } }: Source, input: number): string[] {
+function soundArgs(source: Source, input: number): string[] {
+  const { audio, startSeconds, frames } = source.facts;
   if (!audio) return [];
-  const start = startSeconds.toFixed(6);
   // By the file's own time stamps: a seek may lose sound that lies before a keyframe.
-  const filter = ['-copyts', '-af', `atrim=start=${start},asetpts=PTS-(${start})/TB`];
-  return ['-map', `${input}:a:${audio.index}`, ...filter, ...SOUND];
+  return ['-map', `${input}:a:${audio.index}`, '-copyts', '-af', soundFilter(source, startSeconds, frames), ...SOUND];
 }
 const SOUND = ['-c:a', 'aac', '-b:a', '128k', '-ac', '2'];
 
 /** Input and output arguments for the sound of a part, from a second input. */
-function partSound({ path, facts }: Source, { first, count }: ProxyPart): { input: string[]; output: string[] } {
+function partSound(source: Source, { first, count }: ProxyPart): { input: string[]; output: string[] } {
+  const { path, facts } = source;
   if (!facts.audio) return { input: [], output: [] };
   const from = first / fps(facts);
   const ahead = Math.min(from, SOUND_AHEAD);
-  const range = `atrim=start=${ahead.toFixed(6)}:end=${(ahead + count / fps(facts)).toFixed(6)}`;
   const at = (facts.startSeconds + from - ahead).toFixed(6);
   return {
     input: [...SAFE_INPUT, '-seek_timestamp', '1', '-ss', at, '-vn', '-i', path],
-    output: [
-      ...['-map', `1:a:${facts.audio.index}`, ...SOUND],
-      ...['-af', `${range},asetpts=PTS-(${ahead.toFixed(6)})/TB`],
-    ],
+    output: ['-map', `1:a:${facts.audio.index}`, '-af', soundFilter(source, ahead, count), ...SOUND],
   };
 }
 
@@ -166,9 +168,11 @@ function pictureArgs(source: Source, { first, count }: ProxyPart, more: readonly
     'format=yuv420p',
     LABEL,
     facts.variableRate ? evenFilter(source, first) : `setpts=N*${den}/${num}/TB`,
+    // Not by the number of frames of the output: with the last of them the codec program ends the sound too.
+    `trim=end_frame=${count}`,
   ].join(',');
   return [
     ...[...QUIET, ...TELLS, ...DECODE_LIMITS, ...SAFE_INPUT, '-y', ...seek, '-i', path, ...more],
-    ...['-map', `0:${PICTURES}`, '-sn', '-dn', '-vf', filter, '-frames:v', String(count)],
+    ...['-map', `0:${PICTURES}`, '-sn', '-dn', '-vf', filter],
   ];
 }

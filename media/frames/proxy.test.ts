@@ -71,10 +71,13 @@ const lumaOf = async (path: string): Promise<number[]> => {
   const { luma, frames, width, height } = await lumaFrames(source, { first: 0, last: source.facts.frames - 1 });
   return Array.from({ length: frames }, (_, n) => luma[n * width * height + width * 40 + 80]);
 };
+/** Seconds of sound. */
+const soundOf = (path: string): number => samplesOf(path).length / 48000;
 /** Seconds at which the tone begins. */
-function toneOf(path: string): number {
+const toneOf = (path: string): number => samplesOf(path).findIndex((v) => Math.abs(v) > 4000) / 48000;
+function samplesOf(path: string): Int16Array {
   const raw = execFileSync('ffmpeg', ['-v', 'error', '-i', path, '-ac', '1', '-ar', '48000', '-f', 's16le', '-']);
-  return new Int16Array(new Uint8Array(raw).buffer).findIndex((v) => Math.abs(v) > 4000) / 48000;
+  return new Int16Array(new Uint8Array(raw).buffer);
 }
 
 test.each([
@@ -108,6 +111,12 @@ test.each([
   for (const first of [0, 24, 48]) played.push(await lumaOf(file(`${name}.${first}.mp4`)));
   played.flat().forEach((v, n) => expect(Math.abs(v - one[n])).toBeLessThanOrEqual(1));
   expect(played.map((p) => p.length)).toEqual([24, 24, 12]);
+  // As long as the pictures, to a block of the encoder (1,024 samples).
+  [0, 24, 48].forEach((first, k) => {
+    const seconds = soundOf(file(`${name}.${first}.mp4`));
+    expect(Math.abs(seconds - played[k].length / 25)).toBeLessThan(0.03);
+  });
+  for (const path of [whole, parts]) expect(Math.abs(soundOf(path) - 60 / 25)).toBeLessThan(0.03);
   expect(Math.abs(24 / 25 + toneOf(file(`${name}.24.mp4`)) - toneOf(whole))).toBeLessThan(0.003);
   expect(one).toHaveLength(60);
   expect(other).toHaveLength(60);
