@@ -28,7 +28,7 @@ export class Proxies {
   async want(hash: string, frame: number): Promise<void> {
     this.wanted.set(hash, frame);
     // Of several that are wanted, the last.
-    if (await this.jobs.putFirst({ kind: 'proxy', hash }, -Date.now() / 1000)) this.events.send({ type: 'jobs' });
+    if (await this.jobs.moveByPayload({ kind: 'proxy', hash }, -Date.now() / 1000)) this.events.send({ type: 'jobs' });
   }
 
   wantedFrom = (hash: string): number => this.wanted.get(hash) ?? 0;

@@ -125,6 +125,9 @@ export const clipPatch = z
   })
   .partial();
 
+/** The frame that stands for a clip of so many frames, before its pictures are known. */
+export const usualFrame = (frames: number): number => Math.min(frames - 1, Math.floor(frames * 0.1));
+
 /** A clip is cut in two: what comes from this frame on is another clip, by this id. */
 export const splitRequest = z.object({ frame: frameSchema, as: idSchema });
 

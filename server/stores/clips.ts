@@ -8,6 +8,7 @@ import { isIdle, newStep, storedSteps, type Step } from '@inkavo/core/model/grad
 import { positionAmong, type Placed } from '@inkavo/core/model/order';
 import {
   listedClipSchema,
+  usualFrame,
   type Clip,
   type clipPatch,
   type ListedClip,
@@ -19,7 +20,7 @@ import type { Probe } from '@inkavo/media/codec';
 import type { Source } from '@inkavo/media/frames/rest';
 import { badRequest, notFound } from '../http/problems';
 import { wasRemoved } from './outings';
-import { splitClip, usualFrame } from './splitClip';
+import { splitClip } from './splitClip';
 
 export interface ClipRow {
   id: string;

@@ -318,7 +318,7 @@ export class JobStore {
   }
 
   /** Puts what waits with this payload at another place of the queue. Resolves with whether there is such a job. */
-  async putFirst(payload: Payload, rank: number): Promise<boolean> {
+  async moveByPayload(payload: Payload, rank: number): Promise<boolean> {
     const waiting = { kind: kindOf(payload), state: 'waiting', payload: JSON.stringify(payload) };
     return (await this.db('jobs').where(waiting).update({ rank })) > 0;
   }

@@ -1,12 +1,9 @@
 import type { Knex } from 'knex';
 import type { z } from 'zod';
 import { positionBehind } from '@inkavo/core/model/order';
-import type { splitRequest } from '@inkavo/core/model/outing';
+import { usualFrame, type splitRequest } from '@inkavo/core/model/outing';
 import { badRequest } from '../http/problems';
 import type { ClipRow } from './clips';
-
-/** The frame that stands for a clip of so many frames, before its pictures are known. */
-export const usualFrame = (frames: number): number => Math.min(frames - 1, Math.floor(frames * 0.1));
 
 /** A name like another one that is not taken: with the next number before its ending. */
 function nameBeside(name: string, taken: readonly string[]): string {

@@ -1,11 +1,6 @@
 import { LONG_FRAMES } from '@inkavo/core/model/facts';
 import { useBench, type BenchState, type Trim } from './bench';
-
-/** Frames of the clip that the strip shows, both included. */
-export interface StripSpan {
-  first: number;
-  last: number;
-}
+import type { StripSpan } from './bench/place';
 
 /** Room beside what is kept, as a share of it, and at least so many frames. */
 const BESIDE = { share: 0.25, least: 12 };

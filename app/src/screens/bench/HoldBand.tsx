@@ -1,7 +1,7 @@
 import type { HeldKind } from '@inkavo/core/reading/held';
 import type { HeldTrouble } from '@inkavo/core/reading/holdCheck';
 import { useBench } from '../../state/bench';
-import type { StripSpan } from '../../state/strip';
+import type { StripSpan } from '../../state/bench/place';
 
 /** What is lost, by the file and by the grade, is striped and chequered as on the picture; what drifts is plain. */
 const STRIPES = 'repeating-linear-gradient(135deg, #fff 0 4px, #000 4px 8px)';

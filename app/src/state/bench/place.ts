@@ -8,6 +8,12 @@ export interface Playing {
   loop: boolean;
 }
 
+/** Frames of the clip that the strip shows, both included. */
+export interface StripSpan {
+  first: number;
+  last: number;
+}
+
 /** Where in the clip and in its picture one is. */
 export interface Place {
   frame: number;
@@ -17,8 +23,8 @@ export interface Place {
   play: Playing;
   /** How many times finer than its finger a drag along the strip goes; null: no finger drags there. */
   finer: number | null;
-  /** Frames that the strip shows; null: all. */
-  strip: { first: number; last: number } | null;
+  /** Null: the strip shows all. */
+  strip: StripSpan | null;
   /** The frame on the screen is the one at rest, from the original. */
   atRest: boolean;
   /** The part of the picture that is shown. */
