@@ -31,6 +31,7 @@ import { outingRoutes } from './routes/outings';
 import { followRoutes } from './routes/follow';
 import { readingRoutes } from './routes/reading';
 import { removedRoutes } from './routes/removed';
+import { togetherRoutes } from './routes/together';
 import { stillRoutes } from './routes/stills';
 import { sharingRoutes } from './routes/sharing';
 import { shelfRoutes } from './routes/shelf';
@@ -193,6 +194,7 @@ function makeApplication(parts: Parts): express.Express {
   const api = new Api(config.strict ?? false);
   outingRoutes(api, parts);
   clipRoutes(api, parts);
+  togetherRoutes(api, parts);
   readingRoutes(api, parts);
   followRoutes(api, parts);
   shelfRoutes(api, parts);
@@ -225,6 +227,8 @@ function makeApplication(parts: Parts): express.Express {
     description ??= api.describe();
     res.json(description);
   });
+  // Steps of hundreds of clips, as they were and as they become.
+  app.use('/api/clips/together', express.json({ limit: '32mb' }));
   app.use('/api', express.json({ limit: '4mb' }), limitDepth, api.router);
   app.use('/api', () => {
     throw new HttpError(404, 'not-found', 'There is nothing at this address.');

@@ -140,3 +140,55 @@ test('a shared step is limited to clips, in one go; those that come later do not
   expect((await client.clips(outing.id)).every((c) => !('shared-look' in c.overrides))).toBe(true);
   expect((await client.ask('GET', `/shared/outing/${outing.id}/steps/none/clips`)).status).toBe(404);
 });
+
+describe('several clips at once', () => {
+  const outingId = () => clip.outingId;
+  const both = async (): Promise<Clip[]> => {
+    const ids = (await client.clips(outingId())).map((c) => c.id);
+    return client.post<Clip[]>('/clips/some', { ids });
+  };
+  const together = (changes: unknown[]) => client.ask<{ detail: string }>('POST', '/clips/together', { changes });
+
+  test('facts and steps of all are stored, and laid onto what came from elsewhere meanwhile', async () => {
+    const [a, b] = await both();
+    // Somebody else changed a step of the second clip after it was read.
+    const theirs = range('of-others', -0.02);
+    await client.setSteps(b.id, { clip: [...b.steps, theirs] });
+    const mine = range('of-mine', 0.03);
+    const changes = [a, b].map(({ id, steps }) => ({
+      ...{ id, patch: { checked: true } },
+      steps: { base: steps, next: [...steps, mine] },
+    }));
+    const stored = await together(changes);
+    expect(stored.status).toBe(204);
+    const [a1, b1] = await both();
+    expect([a1.checked, b1.checked]).toEqual([true, true]);
+    expect(a1.steps).toEqual([...a.steps, mine]);
+    expect(b1.steps.map((s) => s.id).sort()).toEqual([...b.steps, theirs, mine].map((s) => s.id).sort());
+    expect(a1.revision).toBe(a.revision + 1);
+    // A repeat changes nothing.
+    await together(changes);
+    expect(await both()).toEqual([a1, b1]);
+  });
+
+  test('where one cannot be changed, none is', async () => {
+    await until(both, (list) => list.every((c) => c.proxy === 'ready'));
+    const before = await both();
+    const [a, b] = before;
+    const steps = { base: a.steps, next: [] };
+    for (const bad of [
+      { id: b.id, patch: { cameraId: 'f'.repeat(8) + '-0000-4000-8000-000000000000' } },
+      { id: b.id, patch: { inFrame: 9_999_999 } },
+      { id: '00000000-0000-4000-8000-000000000000', patch: { checked: false } },
+      { id: b.id, steps: { base: b.steps, next: [newStep('lut', 'none', { lut: 'e'.repeat(64) })] } },
+    ]) {
+      const { status } = await together([{ id: a.id, patch: { checked: false, name: 'Other' }, steps }, bad]);
+      expect([400, 404]).toContain(status);
+      expect(await both()).toEqual(before);
+    }
+    expect((await together([])).status).toBe(400);
+    expect((await client.ask('POST', '/clips/some', { ids: ['00000000-0000-4000-8000-000000000000'] })).status).toBe(
+      404,
+    );
+  });
+});

@@ -22,7 +22,8 @@ import type { z } from 'zod';
 import type { Parts } from './parts';
 import { badRequest } from './http/problems';
 import { lookOf } from './stores/clips';
-import { fileStem, type NewJob } from './stores/jobs';
+import { fileStem } from './stores/jobs';
+import { pixelsOf, type NewJob } from './stores/newJob';
 
 type Needed = Pick<Parts, 'clips' | 'outings' | 'shelf' | 'library'>;
 type Estimating = Pick<Parts, 'clips' | 'shelf' | 'library' | 'jobs'>;
@@ -71,6 +72,7 @@ export function exportJob(whole: Whole, delivery: Delivery, n: number, of: numbe
     stem: stemOf(whole, delivery, n, of),
     outingId: clip.outingId,
     clipId: clip.id,
+    pixels: pixelsOf(clip.facts, outFrame - inFrame + 1),
   };
 }
 
@@ -79,11 +81,13 @@ export async function filmJob(parts: Needed, request: FilmRequest): Promise<NewJ
   const outing = await parts.outings.get(request.outingId);
   const { delivery, dissolve, levelled } = request;
   const shots: Extract<NewJob['payload'], { kind: 'film' }>['shots'] = [];
+  let pixels = 0;
   for (const id of request.clipIds) {
     const { clip, steps } = await wholeClip(parts, id);
     if (clip.outingId !== outing.id) throw badRequest(`"${clip.name}" belongs to another outing.`);
     const { hash, inFrame, outFrame, retime } = clip;
     shots.push({ hash, steps, inFrame, outFrame, retime });
+    pixels += pixelsOf(clip.facts, outFrame - inFrame + 1);
   }
   const upright = delivery.aspect === '9:16' || delivery.aspect === '4:5';
   return {
@@ -91,6 +95,7 @@ export async function filmJob(parts: Needed, request: FilmRequest): Promise<NewJ
     title: outing.name,
     stem: fileStem(upright ? `${outing.name} upright` : outing.name),
     outingId: outing.id,
+    pixels,
   };
 }
 

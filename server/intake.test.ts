@@ -162,3 +162,60 @@ test('clips lie by their times of recording, without times by their names, which
     ['take_9', 'take_10'],
   ]);
 });
+
+test('many that come in: how long they take is told of each; stopped, tried again and forgotten all at once', async () => {
+  const folder = tempFolder();
+  const names = Array.from({ length: 14 }, (_, k) => `take_${10 + k}.mp4`);
+  for (const [k, name] of names.entries())
+    make(join(folder, name), `testsrc2=size=320x180:rate=25:duration=${(5 + k) / 25}`, QUICK_H264);
+  const { id: source } = await client.post<Source>('/sources', { path: folder });
+  const outing = await newOuting();
+  const ask = (act: string, ids: string[]) => client.ask('POST', '/jobs/together', { ids, act });
+  const bring = names.map((name) => ({ paths: [name] }));
+  await client.post(`/outings/${outing.id}/import`, { source, clips: bring });
+  const imports = async (): Promise<Job[]> => (await jobs(outing.id)()).filter((j) => j.kind === 'import');
+  const all = (await imports()).map((j) => j.id);
+  // Once two are in, the time of the others is known.
+  const told = await until(imports, (list) => list.length <= 12 && list.some((j) => j.state === 'waiting'));
+  for (const job of told.filter((j) => j.state === 'waiting')) {
+    expect(job.secondsLeft).toBeGreaterThan(0);
+    expect(job.secondsLeft).toBeLessThan(30);
+  }
+  expect(await ask('stop', all)).toMatchObject({ status: 204 });
+  const stopped = await imports();
+  const clips = (await client.clips(outing.id)).length;
+  expect(stopped.length + clips).toBe(14);
+  expect(stopped.map((j) => [j.state, j.message])).toEqual(
+    stopped.map(() => ['stopped', 'Stopped. No file was left.']),
+  );
+  expect(await ask('again', [...all, 'a'.repeat(36)])).toMatchObject({ status: 204 });
+  await until(imports, (list) => list.length <= stopped.length - 2);
+  await ask('stop', all);
+  // What is in stays in, and what was never there is no matter.
+  expect(await ask('forget', all)).toMatchObject({ status: 204 });
+  expect(await imports()).toEqual([]);
+  expect((await client.clips(outing.id)).length).toBeGreaterThanOrEqual(clips + 2);
+  expect(await ask('forget', [])).toMatchObject({ status: 400 });
+});
+
+test('proxies that are stopped together say so at their clips, and are made when they are tried again', async () => {
+  const folder = tempFolder();
+  const names = ['one.mp4', 'two.mp4', 'three.mp4'];
+  for (const [k, name] of names.entries())
+    make(join(folder, name), `testsrc2=size=1280x720:rate=30:duration=${4 + k}`, QUICK_H264);
+  const { id: source } = await client.post<Source>('/sources', { path: folder });
+  const outing = await newOuting();
+  await client.post(`/outings/${outing.id}/import`, { source, clips: names.map((name) => ({ paths: [name] })) });
+  await until(jobs(outing.id), (list) => list.length > 0 && list.every((j) => j.kind === 'proxy'));
+  const left = (await jobs(outing.id)()).map((j) => j.id);
+  await client.ask('POST', '/jobs/together', { ids: left, act: 'stop' });
+  const ended = (await jobs(outing.id)()).filter((j) => j.state === 'stopped').map((j) => j.clipId);
+  expect(ended.length).toBeGreaterThan(0);
+  const failed = (await client.clips(outing.id)).filter((c) => c.proxy === 'failed').map((c) => c.id);
+  expect(failed.sort()).toEqual(ended.sort());
+  await client.ask('POST', '/jobs/together', { ids: left, act: 'again' });
+  await until(
+    () => client.clips(outing.id),
+    (list) => list.every((c) => c.proxy === 'ready'),
+  );
+});

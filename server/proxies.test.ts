@@ -89,6 +89,18 @@ test('a long proxy says how far it is, lets others go first, and goes on from it
   expect([part.status, part.headers.get('content-type')]).toEqual([200, 'video/mp4']);
   writeFileSync(join(places.folder, 'part.mp4'), Buffer.from(await part.arrayBuffer()));
   expect((await sourceOf(join(places.folder, 'part.mp4'))).facts.frames).toBe(480);
+
+  // Somebody waits to play from elsewhere: what is under way is given up, and the first frames from there come as a short part.
+  const before = await client.get<ProxyParts>(`/clips/${long.id}/proxy-parts`);
+  const waits = await client.ask('POST', `/clips/${long.id}/proxy-wanted`, { frame: 3010, waits: true });
+  expect(waits.status).toBe(204);
+  const then = await until(
+    () => client.get<ProxyParts>(`/clips/${long.id}/proxy-parts`),
+    (answer) => answer.made.some(({ first }) => first === 3000),
+  );
+  expect(then.made.find(({ first }) => first === 3000)!.count).toBe(120);
+  expect(then.made.length).toBeLessThanOrEqual(before.made.length + 2);
+
   const none = await client.ask<{ detail: string }>('GET', `/clips/${long.id}/proxy-part.mp4?first=4801`);
   expect([none.status, none.body.detail]).toEqual([404, expect.stringContaining('not made yet')]);
   expect((await client.ask('POST', `/clips/${long.id}/proxy-wanted`, { frame: LONG.frames })).status).toBe(400);

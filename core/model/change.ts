@@ -3,6 +3,7 @@ import { overridesSchema, stepsSchema } from './grade';
 import { OWNERS, stepListsSchema, type StepLists } from './lists';
 import equal from 'fast-deep-equal';
 import { clashSchema } from './merge';
+import { clipPatch, idSchema } from './outing';
 
 const sides = <T extends z.ZodType>(list: T) => z.object({ base: list, next: list });
 
@@ -34,6 +35,17 @@ export function sidesOf(change: Change, current: StepLists): { base: StepLists; 
     Object.fromEntries(PARTS.map((part) => [part, change[part]?.[which] ?? current[part]])) as StepLists;
   return { base: side('base'), next: side('next') };
 }
+
+/** A change of one of several clips: of what it is called, cut to and so on, of its own steps, or of both. */
+const clipChangeSchema = z.object({
+  id: idSchema,
+  patch: clipPatch.optional(),
+  /** Laid onto the steps as they are then; where somebody changed the same step meanwhile, this change counts. */
+  steps: sides(stepsSchema).optional(),
+});
+export type ClipChange = z.infer<typeof clipChangeSchema>;
+/** Changes of several clips, which are stored all or none. */
+export const clipsRequest = z.object({ changes: z.array(clipChangeSchema).min(1).max(2000) });
 
 const revisionsSchema = z.object({ clip: z.number(), camera: z.number(), outing: z.number() });
 

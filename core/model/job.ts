@@ -32,6 +32,8 @@ export const jobSchema = z.object({
   message: z.string().nullable(),
   /** Bytes of what is brought in; null: unknown, or another kind of work. */
   bytes: z.number().nullable().default(null),
+  /** Pixels of the frames that are decoded for a proxy, an export or a film; null: not known, or no such work. */
+  pixels: z.number().nullable().default(null),
   /** Frames that are made in a second; null: not known yet, or no such work. */
   framesPerSecond: z.number().nullable().default(null),
   /** Place in the queue: lower is sooner. */
@@ -49,6 +51,14 @@ export const jobSchema = z.object({
   createdAt: z.number(),
 });
 export type Job = z.infer<typeof jobSchema>;
+
+/** What is done to several jobs at once. */
+export const jobsRequest = z.object({
+  ids: z.array(idSchema).min(1).max(2000),
+  /** stop: what waits or runs. again: what failed or was stopped waits anew. forget: what ended without a file leaves the list. */
+  act: z.enum(['stop', 'again', 'forget']),
+});
+export type JobsRequest = z.infer<typeof jobsRequest>;
 
 /** Clips, each to be delivered in one form, and in others besides. */
 export const deliveryRequest = z.object({

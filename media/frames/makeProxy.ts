@@ -10,9 +10,20 @@ import { decodingFrom, evenFilter, originalIndex, type Source } from './rest';
 
 /** Frames of a part: so few that one who waits for it does not wait long, little is lost when the program ends, and others have their turn. */
 const PART_FRAMES = 40 * GOP;
+/** A part is made in so many while somebody waits for it, each as soon as it can be. */
+const SHORT = 4;
+/** Frames of each of these. */
+export const SHORT_FRAMES = PART_FRAMES / SHORT;
 const LONGEST_MS = 6 * 3_600_000;
 /** Sound before a part that is decoded and dropped, seconds: after a seek the first packets may be missing. */
 const SOUND_AHEAD = 1;
+
+/** What is wanted first: parts from a frame on. */
+export interface Wanted {
+  frame: number;
+  /** Somebody waits to play from there. */
+  waits: boolean;
+}
 
 export interface ProxyOptions {
   signal?: AbortSignal;
@@ -20,10 +31,12 @@ export interface ProxyOptions {
   onProgress?: (frames: number) => void;
   /** Asked between two parts: whether to break off here. */
   breaksOff?: () => Promise<boolean>;
-  /** Asked before each part: the frame from which on parts are wanted first. */
-  wantedFrom?: () => number;
-  /** Told when a part is begun, and when it is there. */
-  onPart?: (part: ProxyPart, state: 'begun' | 'made') => void;
+  /** Asked before each part. */
+  wanted?: () => Wanted;
+  /** Told when a part is begun. `breakOff` gives it up for another one, if less than a share of it is made, 0–1. */
+  onBegun?: (part: ProxyPart, breakOff: (below: number) => void) => void;
+  /** Told when a part is there. */
+  onMade?: (part: ProxyPart) => void;
   /** For tests: parts of so many frames, in clips that are longer than one. */
   partFrames?: number;
 }
@@ -48,6 +61,21 @@ export function partsMade(path: string): ProxyPart[] {
       return first === undefined ? [] : [{ first, count: last - first + 1 }];
     })
     .sort((a, b) => a.first - b.first);
+}
+
+/** The next part to be made: what is missing from the wanted frame on, then what is before it; undefined: nothing. */
+function nextPart(made: readonly ProxyPart[], frames: number, most: number, wanted: Wanted): ProxyPart | undefined {
+  const short = Math.ceil(most / SHORT);
+  const isMissing = (frame: number): boolean => !made.some((p) => frame >= p.first && frame < p.first + p.count);
+  const missing = Array.from({ length: Math.ceil(frames / short) }, (_, k) => k * short).filter(isMissing);
+  const from = wanted.frame - (wanted.frame % (wanted.waits ? short : most));
+  const first = missing.find((frame) => frame >= from) ?? missing[0];
+  if (first === undefined) return undefined;
+  const whole = (frame: number): number => Math.floor(frame / most);
+  const isWaitedFor = wanted.waits && whole(first) === whole(wanted.frame);
+  let end = first + short;
+  while (!isWaitedFor && end < frames && whole(end) === whole(first) && isMissing(end)) end += short;
+  return { first, count: Math.min(end, frames) - first };
 }
 
 /** The filter of sound that begins with a frame, at `start` seconds of its time stamps, and lasts as long as so many frames. */
@@ -99,50 +127,59 @@ const TELLS = ['-progress', 'pipe:1', '-stats_period', '0.5'];
 export async function makeProxy(
   source: Source,
   path: string,
-  { signal, onProgress, breaksOff, wantedFrom, onPart, partFrames }: ProxyOptions = {},
+  { signal, onProgress, breaksOff, wanted, onBegun, onMade, partFrames }: ProxyOptions = {},
 ): Promise<boolean> {
   const { frames, frameRate } = source.facts;
   const options = { signal, timeoutMs: LONGEST_MS, nice: BACKGROUND };
-  const told = (before: number) => watched(options, (made) => onProgress?.(Math.min(frames, before + made)));
   if (frames <= (partFrames ?? LONG_FRAMES)) {
     await writeWhole(
       path,
       [...pictureArgs(source, { first: 0, count: frames }), ...soundArgs(source, 0), ...encoded(frameRate)],
-      told(0),
+      watched(options, (made) => onProgress?.(Math.min(frames, made))),
     );
     return true;
   }
   const folder = partsOf(path);
   mkdirSync(folder, { recursive: true });
-  const most = partFrames ?? PART_FRAMES;
-  const parts = Array.from({ length: Math.ceil(frames / most) }, (_, k) => ({
-    first: k * most,
-    count: Math.min(most, frames - k * most),
-  }));
-  const isMade = (part: ProxyPart): boolean => existsSync(join(folder, partName(part)));
+  let isBrokenOff = false;
   for (;;) {
-    const missing = parts.filter((part) => !isMade(part));
-    if (missing.length === 0) break;
-    const made = frames - missing.reduce((sum, { count }) => sum + count, 0);
-    if (made > 0 && (await breaksOff?.())) return false;
+    const parts = partsMade(path);
+    const made = parts.reduce((sum, { count }) => sum + count, 0);
+    const next = nextPart(parts, frames, partFrames ?? PART_FRAMES, wanted?.() ?? { frame: 0, waits: false });
+    if (!next) break;
+    // Of what is not broken off, something is made each time.
+    if ((made > 0 || isBrokenOff) && (await breaksOff?.())) return false;
     // Told once of parts that are there already, so that a pace that is taken from this is that of the work.
     if (made > 0) onProgress?.(made);
-    const wanted = wantedFrom?.() ?? 0;
-    const next = missing.find(({ first, count }) => first + count > wanted) ?? missing[0];
-    onPart?.(next, 'begun');
+    const own = new AbortController();
+    let inPart = 0;
+    onBegun?.(next, (below) => {
+      if (inPart < below * next.count) own.abort();
+    });
     const sound = partSound(source, next);
-    await writeWhole(
-      join(folder, partName(next)),
-      [...pictureArgs(source, next, sound.input), ...sound.output, ...encoded(frameRate)],
-      told(made),
-    );
-    onPart?.(next, 'made');
+    const told = watched({ ...options, signal: signal ? AbortSignal.any([signal, own.signal]) : own.signal }, (n) => {
+      inPart = n;
+      onProgress?.(Math.min(frames, made + n));
+    });
+    isBrokenOff = false;
+    try {
+      await writeWhole(
+        join(folder, partName(next)),
+        [...pictureArgs(source, next, sound.input), ...sound.output, ...encoded(frameRate)],
+        told,
+      );
+    } catch (error) {
+      if (!own.signal.aborted || signal?.aborted) throw error;
+      isBrokenOff = true;
+      continue;
+    }
+    onMade?.(next);
   }
   onProgress?.(frames);
   const list = join(folder, 'list.txt');
   writeFileSync(
     list,
-    concatList(parts.map((p) => ({ path: join(folder, partName(p)), seconds: p.count / fps(source.facts) }))),
+    concatList(partsMade(path).map((p) => ({ path: join(folder, partName(p)), seconds: p.count / fps(source.facts) }))),
   );
   await writeWhole(
     path,

@@ -6,6 +6,7 @@ import { probe } from '../codec';
 import { clipFrames } from '../reading/clipFrames';
 import { lumaFrames } from '../reading/lumaFrames';
 import { make, sourceOf, TAGS_709, workFolder } from '../testClips';
+import type { ProxyPart } from '@inkavo/core/model/proxyParts';
 import { makeProxy, partAt, partsMade, partsOf } from './makeProxy';
 import { makeChart } from './proxy';
 
@@ -95,11 +96,9 @@ test.each([
     partFrames: 24,
     onProgress: (frames) => told.push(frames),
     // Somebody looks at frame 30: that part is made first, then what comes after it.
-    wantedFrom: () => 30,
-    onPart({ first }, state) {
-      if (state === 'begun') begun.push(first);
-      else copyFileSync(partAt(parts, first)!, file(`${name}.${first}.mp4`));
-    },
+    wanted: () => ({ frame: 30, waits: false }),
+    onBegun: ({ first }) => begun.push(first),
+    onMade: ({ first }) => copyFileSync(partAt(parts, first)!, file(`${name}.${first}.mp4`)),
   });
   expect(made).toBe(true);
   expect(begun).toEqual([24, 48, 0]);
@@ -149,6 +148,39 @@ test('a proxy that is broken off goes on from its parts', async () => {
   expect(await lumaOf(path)).toHaveLength(60);
 });
 
+test('where somebody waits, parts are short and one that is under way is given up; the whole is the same', async () => {
+  make(file('waits.mp4'), NUMBERED, X264, TONE);
+  const source = await sourceOf(file('waits.mp4'));
+  const [whole, path] = [file('waits.whole.mp4'), file('waits.parts.mp4')];
+  await makeProxy(source, whole);
+  let wanted = { frame: 0, waits: false };
+  const begun: ProxyPart[] = [];
+  const made: ProxyPart[] = [];
+  const isWhole = await makeProxy(source, path, {
+    partFrames: 24,
+    wanted: () => wanted,
+    onBegun(part, breakOff) {
+      begun.push(part);
+      // Nothing of the first part is made yet, and it is given up; later nobody waits any more.
+      if (begun.length > 1) return breakOff(0);
+      wanted = { frame: 33, waits: true };
+      breakOff(0.5);
+    },
+    onMade: (part) => made.push(part),
+  });
+  expect(isWhole).toBe(true);
+  const first = { first: 0, count: 24 };
+  const waitedFor = [30, 36, 42].map((frame) => ({ first: frame, count: 6 }));
+  const rest = [{ first: 48, count: 12 }, first, { first: 24, count: 6 }];
+  expect(begun).toEqual([first, ...waitedFor, ...rest]);
+  expect(made).toEqual([...waitedFor, ...rest]);
+  const [one, other] = [await lumaOf(whole), await lumaOf(path)];
+  expect(other).toHaveLength(60);
+  one.forEach((v, n) => expect(Math.abs(v - other[n])).toBeLessThanOrEqual(1));
+  expect(Math.abs(toneOf(path) - toneOf(whole))).toBeLessThan(0.001);
+  expect(Math.abs(soundOf(path) - 60 / 25)).toBeLessThan(0.03);
+});
+
 test('sound begins with the first frame, also where a recording’s picture begins later', async () => {
   make(file('plain.mp4'), NUMBERED, X264, TONE);
   const late = ['-itsoffset', '0.7', '-i', file('plain.mp4'), '-i', file('plain.mp4'), '-map', '0:v', '-map', '1:a'];
@@ -159,8 +191,8 @@ test('sound begins with the first frame, also where a recording’s picture begi
   const parts = file('late.parts.mp4');
   await makeProxy(source, parts, {
     partFrames: 24,
-    onPart({ first }, state) {
-      if (first === 0 && state === 'made') copyFileSync(partAt(parts, 0)!, file('late.0.mp4'));
+    onMade({ first }) {
+      if (first === 0) copyFileSync(partAt(parts, 0)!, file('late.0.mp4'));
     },
   });
   for (const name of ['late.proxy.mp4', 'late.parts.mp4', 'late.0.mp4'])

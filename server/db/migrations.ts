@@ -327,4 +327,14 @@ export const MIGRATIONS: (Knex.Migration & { name: string })[] = [
       await db.raw('alter table clips drop column file');
     },
   },
+  {
+    name: '020-job-pixels',
+    async up(db) {
+      // What a job has to decode, so that the time of many can be told; null of those that were queued before.
+      await db.schema.alterTable('jobs', (t) => void t.double('pixels').nullable());
+    },
+    async down(db) {
+      await db.raw('alter table jobs drop column pixels');
+    },
+  },
 ];

@@ -4,7 +4,7 @@ import { cameraName } from '@inkavo/core/intake/detectCameras';
 import type { Outing } from '@inkavo/core/model/outing';
 import { DEMO_CLIPS, type DemoClip } from '@inkavo/demo/catalogue';
 import type { Parts } from '../parts';
-import type { NewJob, PayloadOf } from '../stores/jobs';
+import type { NewJob, PayloadOf } from '../stores/newJob';
 import { BEGINNINGS, DEMO_OUTING, DEMO_RECIPES, demoLuts } from './outing';
 
 /** The demo outing's id: it is the demo under any name. */

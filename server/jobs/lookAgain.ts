@@ -5,7 +5,8 @@ import { probe } from '@inkavo/media/codec';
 import type { Library } from '../config';
 import type { Events } from '../events';
 import type { ClipStore } from '../stores/clips';
-import { proxyJob, type JobStore } from '../stores/jobs';
+import type { JobStore } from '../stores/jobs';
+import { proxyJob } from '../stores/newJob';
 
 /** What a proxy depends on: where one of these has changed, it is made anew. */
 const shapeOf = ({ width, height, fields, frames, startSeconds }: MediaFacts): string =>

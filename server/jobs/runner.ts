@@ -3,7 +3,9 @@ import type { Job } from '@inkavo/core/model/job';
 import { MediaError } from '@inkavo/media/codec';
 import type { Events } from '../events';
 import type { DiskSpace } from '../diskSpace';
-import type { JobChange, JobStore, Payload } from '../stores/jobs';
+import { Paces } from './paces';
+import type { JobChange, JobStore } from '../stores/jobs';
+import { stoppedText, type Payload } from '../stores/newJob';
 
 /** What a job's work may use while it runs. */
 export interface Work<P extends Payload = Payload> {
@@ -18,6 +20,8 @@ export interface Work<P extends Payload = Payload> {
 export interface Outcome extends Pick<JobChange, 'clipId' | 'fileBytes' | 'message' | 'result'> {
   /** It was broken off so that others go first, and goes on when it is its turn again. */
   waits?: boolean;
+  /** Share of the work that was done this time; left out: all of it. */
+  share?: number;
   /** Stored in one transaction with the job's end. May run again when the transaction fails. */
   commit?: (trx: Knex.Transaction) => Promise<JobChange | void>;
   /** Called when all that is stored. */
@@ -48,6 +52,9 @@ export class Runner {
   private readonly busy = new Map<Job['kind'][], Promise<void>>();
   /** Lanes that were woken while they looked for their next job. */
   private readonly woken = new Set<Job['kind'][]>();
+  private readonly paces = new Paces();
+  /** What was last told of each job that runs. */
+  private readonly told = new Map<string, Job>();
   private closed = false;
 
   constructor(
@@ -57,6 +64,14 @@ export class Runner {
     private readonly events: Events,
     private readonly disk: DiskSpace,
   ) {}
+
+  /** Jobs from the store, with what is known of them now: how far they are, and how long they take. */
+  withTimes = (jobs: readonly Job[]): Job[] =>
+    jobs.map((job) => {
+      if (job.state === 'waiting') return { ...job, secondsLeft: this.paces.secondsFor(job) };
+      // The store knows first that one has ended.
+      return (job.state === 'running' && this.told.get(job.id)) || job;
+    });
 
   /** Starts what waits. Call it whenever a job has been added. */
   wake(): void {
@@ -72,17 +87,21 @@ export class Runner {
     const job = await this.jobs.get(id);
     if (job.state !== 'waiting' && job.state !== 'running') return job;
     const payload = await this.jobs.payload(id);
-    const message =
-      payload.kind === 'proxy'
-        ? 'Stopped. What is made of it is used if it is tried again.'
-        : 'Stopped. No file was left.';
-    await this.jobs.update(id, { state: 'stopped', message }, (trx) => this.givenUp(payload, trx));
+    await this.jobs.update(id, { state: 'stopped', message: stoppedText(payload) }, (trx) =>
+      this.givenUp(payload, trx),
+    );
     const run = this.running.get(id);
     run?.controller.abort(new MediaError('Stopped.'));
     await run?.ended;
     const ended = await this.jobs.get(id);
     this.events.send({ type: 'job', job: ended });
     return ended;
+  }
+
+  /** Stops several jobs. Those that wait first, so that none of them begins meanwhile. */
+  async stopAll(ids: readonly string[]): Promise<void> {
+    await this.jobs.stopWaiting(ids, this.givenUp);
+    for (const id of ids) if (this.running.has(id)) await this.stop(id);
   }
 
   /** Breaks off what runs; after a restart it begins again, and this start does not count as a crash. */
@@ -138,15 +157,20 @@ export class Runner {
   private async run(job: Job, payload: Payload, controller: AbortController): Promise<void> {
     this.events.send({ type: 'job', job });
     const { signal } = controller;
+    const began = performance.now();
     const stopWatch = this.disk.watch((reason) => controller.abort(reason));
     try {
       const worker = this.workers[payload.kind] as Worker<Payload>;
       const outcome = await worker({ job, payload, signal, progress: this.teller(job) });
       if (outcome.waits) await this.putBack(job.id);
-      else await this.finish(job.id, outcome);
+      else {
+        await this.finish(job.id, outcome);
+        this.paces.ended(job, outcome.share ?? 1, (performance.now() - began) / 1000);
+      }
     } catch (error) {
       await this.fail(job.id, payload, signal.aborted ? signal.reason : error);
     } finally {
+      this.told.delete(job.id);
       stopWatch();
       // Given up while the disk was full, it is put back as soon as there is room.
       this.disk.fillBallast().catch(() => undefined);
@@ -159,7 +183,7 @@ export class Runner {
     if (waiting) this.events.send({ type: 'job', job: waiting });
   }
 
-  private async finish(id: string, { commit, after, ...set }: Outcome): Promise<void> {
+  private async finish(id: string, { commit, after, share: _share, ...set }: Outcome): Promise<void> {
     const change: JobChange = { state: 'done', progress: 1, message: null, ...set };
     const done = await this.insist(() => this.jobs.update(id, change, commit));
     if (!done) return;
@@ -190,7 +214,10 @@ export class Runner {
       const pace = first && share > first.share ? (share - first.share) / ((now - first.at) / 1000) : 0;
       const secondsLeft = share > TOLD_FROM && pace > 0 ? (1 - share) / pace : null;
       const framesPerSecond = frames && pace > 0 ? frames * pace : null;
-      this.events.send({ type: 'job', job: { ...job, progress: share, secondsLeft, framesPerSecond } });
+      if (secondsLeft !== null) this.paces.runs(job, share, share / pace);
+      const told = { ...job, progress: share, secondsLeft, framesPerSecond };
+      this.told.set(job.id, told);
+      this.events.send({ type: 'job', job: told });
       if (now - written < WRITE_EVERY_MS) return;
       written = now;
       // Progress that is not written costs nothing: the end of the job is what counts.

@@ -14,7 +14,7 @@ import { joinChapters } from '@inkavo/media/codec/join';
 import { exportClip } from '@inkavo/media/export/exportClip';
 import { makeFilm, type FilmShot } from '@inkavo/media/export/film';
 import type { Source } from '@inkavo/media/frames/rest';
-import { makeProxy } from '@inkavo/media/frames/makeProxy';
+import { makeProxy, partsMade } from '@inkavo/media/frames/makeProxy';
 import { frameThatStands } from '@inkavo/media/reading/standsFor';
 import { documentOf } from '@inkavo/media/documents';
 import { writeWhole } from '@inkavo/media/files';
@@ -22,7 +22,8 @@ import type { Library } from '../config';
 import type { Events } from '../events';
 import { isDiskFull, NoSpace, type DiskSpace } from '../diskSpace';
 import type { ClipStore } from '../stores/clips';
-import { proxyJob, type JobStore } from '../stores/jobs';
+import type { JobStore } from '../stores/jobs';
+import { proxyJob } from '../stores/newJob';
 import type { ShelfStore } from '../stores/shelf';
 import type { OutingStore } from '../stores/outings';
 import { outlineOf } from '../deliveries';
@@ -179,28 +180,35 @@ export function makeWorkers({
     async proxy({ job, payload: { hash }, signal, progress }) {
       const source = await sourceOf(hash);
       const { frames } = source.facts;
+      const output = library.proxy(hash);
       await disk.need(0);
-      if (!existsSync(library.proxy(hash))) {
-        const whole = await makeProxy(source, library.proxy(hash), {
-          signal,
-          onProgress: (made) => progress((PICTURES_SHARE * made) / frames),
-          breaksOff: () => jobs.isOvertaken(job.id),
-          wantedFrom: () => proxies.wantedFrom(hash),
-          onPart: (part, state) => proxies.begun(hash, state === 'begun' ? part : null),
-        })
-          .catch((error: unknown) => {
-            // What would be of use for another attempt is in the way where there is no room.
-            if ((signal.reason ?? error) instanceof NoSpace) library.removeParts(hash);
-            throw error;
-          })
-          .finally(() => proxies.ended(hash, existsSync(library.proxy(hash))));
-        if (!whole) return { waits: true };
+      const made = existsSync(output) ? frames : partsMade(output).reduce((sum, { count }) => sum + count, 0);
+      if (!existsSync(output)) {
+        let goesOn = false;
+        try {
+          goesOn = !(await makeProxy(source, output, {
+            signal,
+            onProgress: (n) => progress((PICTURES_SHARE * n) / frames),
+            breaksOff: () => jobs.isOvertaken(job.id),
+            wanted: () => proxies.wanted(hash),
+            onBegun: (part, breakOff) => proxies.begun(hash, part, breakOff),
+            onMade: () => proxies.made(hash),
+          }));
+        } catch (error) {
+          // What would be of use for another attempt is in the way where there is no room.
+          if ((signal.reason ?? error) instanceof NoSpace) library.removeParts(hash);
+          throw error;
+        } finally {
+          proxies.ended(hash, goesOn);
+        }
+        if (goesOn) return { waits: true };
       }
       await strips.of(hash, signal);
       const usual = usualFrame(frames);
-      const stands = await frameThatStands(source, { proxy: library.proxy(hash), usual }, signal);
+      const stands = await frameThatStands(source, { proxy: output, usual }, signal);
       let shownIn: string[] = [];
       return {
+        share: 1 - made / frames,
         async commit(trx) {
           if (stands !== usual) await clips.setStanding(hash, stands, trx);
           shownIn = await clips.setProxy(hash, 'ready', trx);

@@ -290,15 +290,15 @@ export function clipRoutes(api: Api, parts: Parts): void {
     {
       method: 'post',
       path: '/clips/{id}/proxy-wanted',
-      summary: 'Make the proxy of this clip before others, from a frame on',
+      summary: 'Make the proxy of this clip before others, from a frame on; waits: somebody waits to play from there',
       params: one,
-      body: z.object({ frame: z.number().int().nonnegative() }),
+      body: z.object({ frame: z.number().int().nonnegative(), waits: z.boolean().default(false) }),
       answers: { 204: null },
     },
-    async ({ params, body: { frame }, answer }) => {
+    async ({ params, body, answer }) => {
       const clip = await clips.get(params.id);
-      requireFrame(clip, frame);
-      await proxies.want(clip.hash, frame);
+      requireFrame(clip, body.frame);
+      await proxies.want(clip.hash, body);
       answer(204);
     },
   );

@@ -11,7 +11,7 @@ import { documentJob, exportJob, expectedOf, filmJob, wholeClip } from '../deliv
 import type { Api } from '../http/api';
 import { badRequest, unlessGone } from '../http/problems';
 import type { Parts } from '../parts';
-import type { NewJob } from '../stores/jobs';
+import type { NewJob } from '../stores/newJob';
 
 /** What leaves: exports of clips and films, and what they will be. */
 export function deliveryRoutes(api: Api, parts: Parts): void {

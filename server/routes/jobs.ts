@@ -2,7 +2,7 @@ import { existsSync } from 'node:fs';
 import { pipeline } from 'node:stream/promises';
 import { ZipFile } from 'yazl';
 import { z } from 'zod';
-import { jobSchema, queueSchema } from '@inkavo/core/model/job';
+import { jobSchema, jobsRequest, queueSchema } from '@inkavo/core/model/job';
 import { idSchema } from '@inkavo/core/model/outing';
 import type { Api } from '../http/api';
 import { HttpError } from '../http/problems';
@@ -14,7 +14,7 @@ const one = z.object({ id: idSchema });
 export function jobRoutes(api: Api, { jobs, clips, library, sources, runner, events }: Parts): void {
   api.route(
     { method: 'get', path: '/jobs', summary: 'Exports, and intake under way', answers: { 200: z.array(jobSchema) } },
-    async ({ answer }) => answer(200, await jobs.list()),
+    async ({ answer }) => answer(200, runner.withTimes(await jobs.list())),
   );
 
   api.route(
@@ -113,6 +113,16 @@ export function jobRoutes(api: Api, { jobs, clips, library, sources, runner, eve
     async ({ params, answer }) => answer(200, await runner.stop(params.id)),
   );
 
+  const again = async (ids: readonly string[]): Promise<void> => {
+    const shownIn = new Set<string>();
+    await jobs.again(ids, async (payload, trx) => {
+      if (payload.kind !== 'proxy') return;
+      for (const id of await clips.setProxy(payload.hash, 'waiting', trx)) shownIn.add(id);
+    });
+    for (const id of shownIn) events.send({ type: 'outing', id });
+    runner.wake();
+  };
+
   api.route(
     {
       method: 'post',
@@ -122,15 +132,30 @@ export function jobRoutes(api: Api, { jobs, clips, library, sources, runner, eve
       answers: { 200: jobSchema },
     },
     async ({ params, answer }) => {
-      const payload = await jobs.payload(params.id);
-      const job = await jobs.again(params.id);
-      if (payload.kind === 'proxy')
-        for (const id of await clips.setProxy(payload.hash, 'waiting')) events.send({ type: 'outing', id });
+      await again([params.id]);
+      const job = await jobs.get(params.id);
       events.send({ type: 'job', job });
-      runner.wake();
       answer(200, job);
     },
   );
+
+  /** Throws a 409 {@link HttpError} where a job cannot be forgotten, and then forgets none. */
+  const forget = async (ids: readonly string[]): Promise<void> => {
+    const payloads = [];
+    for (const id of ids) {
+      const { state, file } = await jobs.get(id);
+      if (state === 'waiting' || state === 'running') throw new HttpError(409, 'not-possible', 'Stop it first.');
+      if (state === 'done' && file)
+        throw new HttpError(
+          409,
+          'not-possible',
+          'A finished file is removed so that it can be put back: use /removed.',
+        );
+      payloads.push(await jobs.payload(id));
+    }
+    for (const payload of payloads) if (payload.kind === 'import' && payload.move) library.removeUpload(payload.from);
+    await jobs.remove(ids);
+  };
 
   api.route(
     {
@@ -141,18 +166,26 @@ export function jobRoutes(api: Api, { jobs, clips, library, sources, runner, eve
       answers: { 204: null },
     },
     async ({ params, answer }) => {
-      const job = await jobs.get(params.id);
-      if (job.state === 'waiting' || job.state === 'running')
-        throw new HttpError(409, 'not-possible', 'Stop it first.');
-      const payload = await jobs.payload(params.id);
-      if (job.state === 'done' && job.file)
-        throw new HttpError(
-          409,
-          'not-possible',
-          'A finished file is removed so that it can be put back: use /removed.',
-        );
-      if (payload.kind === 'import' && payload.move) library.removeUpload(payload.from);
-      await jobs.remove(job.id);
+      await forget([params.id]);
+      answer(204);
+    },
+  );
+
+  api.route(
+    {
+      method: 'post',
+      path: '/jobs/together',
+      summary: 'Stop several jobs, try them again or forget them; what has another state stays as it is',
+      body: jobsRequest,
+      answers: { 204: null },
+    },
+    async ({ body: { ids, act }, answer }) => {
+      const found = await jobs.some(ids);
+      if (act === 'stop') await runner.stopAll(ids);
+      else if (act === 'again') await again(ids);
+      else await forget(found.filter((j) => j.state === 'failed' || j.state === 'stopped').map((j) => j.id));
+      for (const id of new Set(found.map((j) => j.outingId))) if (id) events.send({ type: 'outing', id });
+      events.send({ type: 'jobs' });
       answer(204);
     },
   );

@@ -29,7 +29,7 @@ const opened = z.object({
 });
 
 /** Outings and their cameras: list, make, open, change. */
-export function outingRoutes(api: Api, { outings, clips, changes, thumbs, jobs, events }: Parts): void {
+export function outingRoutes(api: Api, { outings, clips, changes, thumbs, jobs, events, runner }: Parts): void {
   api.route(
     { method: 'get', path: '/outings', summary: 'All outings, newest first', answers: { 200: z.array(listed) } },
     async ({ answer }) => answer(200, await outings.list()),
@@ -60,7 +60,7 @@ export function outingRoutes(api: Api, { outings, clips, changes, thumbs, jobs, 
         jobs.ofOuting(outing.id),
       ]);
       res.set('ETag', etagOf(outing));
-      answer(200, { outing, cameras, clips: own, intake });
+      answer(200, { outing, cameras, clips: own, intake: runner.withTimes(intake) });
     },
   );
   api.route(

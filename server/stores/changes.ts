@@ -1,5 +1,5 @@
 import type { Knex } from 'knex';
-import { type Change, type ChangeAnswer, sidesOf, type StepsState } from '@inkavo/core/model/change';
+import { type Change, type ChangeAnswer, type ClipChange, sidesOf, type StepsState } from '@inkavo/core/model/change';
 import {
   actsHere,
   looseProblem,
@@ -33,6 +33,33 @@ async function stateOf(trx: Knex, clipId: string): Promise<StepsState & { ids: I
     revisions[owner] = part.revision;
   }
   return { lists, revisions, ids };
+}
+
+/**
+ * Stores lists where they differ from what is stored, within a transaction, and counts the revisions up. Resolves with whose have
+ * changed. Throws a 400 {@link HttpError} for values that a step of a camera or an outing cannot take.
+ */
+async function store(
+  trx: Knex,
+  lists: StepLists,
+  { lists: theirs, revisions, ids }: StepsState & { ids: Ids },
+): Promise<Owner[]> {
+  const problem = looseProblem([...lists.camera, ...lists.outing], lists.overrides);
+  if (problem) throw badRequest(problem);
+  const changed = OWNERS.filter(
+    (o) => !equal(lists[o], theirs[o]) || (o === 'clip' && !equal(lists.overrides, theirs.overrides)),
+  );
+  for (const owner of changed) {
+    revisions[owner] += 1;
+    await trx(TABLES[owner])
+      .where({ id: ids[owner] })
+      .update({
+        steps: JSON.stringify(lists[owner]),
+        revision: revisions[owner],
+        ...(owner === 'clip' ? { overrides: JSON.stringify(lists.overrides) } : {}),
+      });
+  }
+  return changed;
 }
 
 export type SharedOwner = Exclude<Owner, 'clip'>;
@@ -83,24 +110,18 @@ export class ChangeStore {
           clashes,
           theirs: { lists: theirs, revisions },
         });
-      const problem = looseProblem([...lists.camera, ...lists.outing], lists.overrides);
-      if (problem) throw badRequest(problem);
-      const changed = OWNERS.filter(
-        (o) => !equal(lists[o], theirs[o]) || (o === 'clip' && !equal(lists.overrides, theirs.overrides)),
-      );
-      for (const owner of changed) {
-        revisions[owner] += 1;
-        await trx(TABLES[owner])
-          .where({ id: ids[owner] })
-          .update({
-            steps: JSON.stringify(lists[owner]),
-            revision: revisions[owner],
-            ...(owner === 'clip' ? { overrides: JSON.stringify(lists.overrides) } : {}),
-          });
-      }
+      const changed = await store(trx, lists, { lists: theirs, revisions, ids });
       await trx('changes').insert({ id: change.id, clip_id: clipId, stored_at: Date.now() / 1000 });
       return { answer: { lists, revisions, joined: !equal(lists, next) }, changed };
     });
+  }
+
+  /** Lays a change of a clip's own steps onto those that are stored, within a transaction. What both touched becomes as this has it. */
+  async lay(clipId: string, { base, next }: NonNullable<ClipChange['steps']>, trx: Knex.Transaction): Promise<void> {
+    const state = await stateOf(trx, clipId);
+    const { lists: now } = state;
+    const { lists } = mergeLists({ ...now, clip: base }, { ...now, clip: next }, now, 'mine');
+    await store(trx, lists, state);
   }
 
   /** In which clips a shared step acts. Throws a 404 {@link HttpError} where its owner has none of this id. */

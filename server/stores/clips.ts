@@ -121,13 +121,13 @@ export class ClipStore {
 
   constructor(private readonly db: Knex) {}
 
-  private rows = () =>
-    this.db<ClipRow>('clips')
+  private rows = (trx: Knex | Knex.Transaction = this.db) =>
+    trx<ClipRow>('clips')
       .join('media', 'media.hash', 'clips.hash')
       .select('clips.*', 'media.bytes', 'media.facts', 'media.proxy');
 
-  async get(id: string): Promise<Clip> {
-    const row = await this.rows().where('clips.id', id).first();
+  async get(id: string, trx: Knex | Knex.Transaction = this.db): Promise<Clip> {
+    const row = await this.rows(trx).where('clips.id', id).first();
     if (!row) throw notFound('clip');
     if (row.removed_at !== null) throw wasRemoved('clip');
     return clipOf(row);
@@ -270,12 +270,12 @@ export class ClipStore {
         dive: begin?.dive ? JSON.stringify(begin.dive) : null,
       });
     }
-    const row = await this.rows().transacting(trx).where('clips.id', id).first();
+    const row = await this.rows(trx).where('clips.id', id).first();
     return { clip: clipOf(row!), isNew: !known };
   }
 
-  async update(id: string, patch: z.infer<typeof clipPatch>): Promise<Clip> {
-    const clip = await this.get(id);
+  async update(id: string, patch: z.infer<typeof clipPatch>, trx: Knex | Knex.Transaction = this.db): Promise<Clip> {
+    const clip = await this.get(id, trx);
     const inFrame = patch.inFrame ?? clip.inFrame;
     const outFrame = patch.outFrame ?? clip.outFrame;
     const last = clip.facts.frames - 1;
@@ -283,7 +283,7 @@ export class ClipStore {
       throw badRequest(`In must come before out, and out is at most frame ${last}.`);
     if ((patch.referenceFrame ?? 0) > last) throw badRequest(`The last frame is ${last}.`);
     if (patch.cameraId !== undefined) {
-      const camera = await this.db('cameras')
+      const camera = await trx('cameras')
         .where({ id: patch.cameraId, outing_id: clip.outingId, removed_at: null })
         .first();
       if (!camera) throw badRequest('cameraId: this outing has no such camera.');
@@ -299,8 +299,8 @@ export class ClipStore {
       position: patch.position,
     };
     const set = Object.fromEntries(Object.entries(columns).filter(([, v]) => v !== undefined));
-    if (Object.keys(set).length) await this.db('clips').where({ id }).update(set);
-    return this.get(id);
+    if (Object.keys(set).length) await trx('clips').where({ id }).update(set);
+    return this.get(id, trx);
   }
 
   /** Cuts a clip in two, see {@link splitClip}. Resolves with both. */

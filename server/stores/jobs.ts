@@ -1,96 +1,8 @@
-import { retimeSchema } from '@inkavo/core/model/retime';
 import { randomUUID } from 'node:crypto';
 import type { Knex } from 'knex';
-import { z } from 'zod';
-import { stepsSchema } from '@inkavo/core/model/grade';
-import { deliverySchema, DELIVERY_INFO } from '@inkavo/core/model/delivery';
-import { DOCUMENT_INFO, DOCUMENTS } from '@inkavo/core/model/document';
 import type { FileResult, Job, Queue } from '@inkavo/core/model/job';
-import { CAMERA_KINDS, idSchema, type Clip } from '@inkavo/core/model/outing';
 import { notFound } from '../http/problems';
-
-const importSchema = z.object({
-  kind: z.literal('import'),
-  outingId: idSchema,
-  /** The file to take in; an upload is moved, a card's file copied. */
-  from: z.string(),
-  /** The further chapters of a recording, in order; they are joined. */
-  more: z.array(z.string()).optional(),
-  /** What the files are called, where they do not lie under their names. */
-  names: z.array(z.string()).optional(),
-  /** Bytes of all of it, where they are known. */
-  bytes: z.number().optional(),
-  move: z.boolean(),
-  name: z.string(),
-  /** Name of its camera; null: the one that the file's tags name. */
-  camera: z.string().nullable(),
-  /** Its kind, should it be new. */
-  cameraKind: z.enum(CAMERA_KINDS).optional(),
-  /** What a new clip begins with in place of the steps that lie ready: steps, a dive log's file and second. */
-  begin: z
-    .object({
-      steps: stepsSchema.optional(),
-      dive: z.object({ log: z.string(), offset: z.number() }).optional(),
-    })
-    .optional(),
-});
-
-/** What each kind of job has to know; stored with it, so that it can run again. */
-export const payloadSchema = z.discriminatedUnion('kind', [
-  importSchema,
-  /** A clip of the demo that is rendered onto the card, and then brought in. */
-  z.object({ kind: z.literal('render'), intake: importSchema }),
-  z.object({ kind: z.literal('proxy'), hash: z.string() }),
-  z.object({
-    kind: z.literal('export'),
-    hash: z.string(),
-    steps: stepsSchema,
-    delivery: deliverySchema,
-    inFrame: z.number(),
-    outFrame: z.number(),
-    retime: retimeSchema.optional(),
-    /** The clip's `look` when it was queued. */
-    look: z.string().optional(),
-  }),
-  /** Several clips as one file; its job is of the kind `export` as well. */
-  z.object({
-    kind: z.literal('film'),
-    shots: z
-      .array(
-        z.object({
-          hash: z.string(),
-          steps: stepsSchema,
-          inFrame: z.number(),
-          outFrame: z.number(),
-          retime: retimeSchema.nullable(),
-        }),
-      )
-      .min(1),
-    delivery: deliverySchema,
-    dissolve: z.number(),
-    levelled: z.boolean(),
-  }),
-  /** A finished file that is put into a folder of the server's machine besides. */
-  z.object({ kind: z.literal('copy'), name: z.string(), into: idSchema }),
-  /** A report, a contact sheet or a timeline; its job is of the kind `export` as well. */
-  z.object({
-    kind: z.literal('document'),
-    form: z.enum(DOCUMENTS),
-    clipIds: z.array(idSchema),
-    dissolve: z.number(),
-  }),
-]);
-export type Payload = z.infer<typeof payloadSchema>;
-export type PayloadOf<K extends Payload['kind']> = Extract<Payload, { kind: K }>;
-
-/** The ending and the title of the file that comes of it; undefined where none does. */
-function fileOf(payload: Payload): { extension: string; title: string } | undefined {
-  if (payload.kind === 'document') return DOCUMENT_INFO[payload.form];
-  return payload.kind === 'export' || payload.kind === 'film' ? DELIVERY_INFO[payload.delivery.codec] : undefined;
-}
-/** The kind of a job with this payload: films and documents are exports too. */
-const kindOf = (payload: Payload): Job['kind'] =>
-  payload.kind === 'film' || payload.kind === 'document' ? 'export' : payload.kind;
+import { fileOf, kindOf, payloadSchema, stoppedText, type NewJob, type Payload } from './newJob';
 
 interface JobRow {
   id: string;
@@ -106,35 +18,11 @@ interface JobRow {
   file_bytes: number | null;
   attempts: number;
   rank: number;
+  pixels: number | null;
   result: string | null;
   created_at: number;
   removed_at: number | null;
 }
-
-export interface NewJob {
-  /** Left out: a new one. A job whose id is there already is not added again. */
-  id?: string;
-  payload: Payload;
-  /** What a person calls it; the file of an export is named after it. */
-  title: string;
-  /** Name of its file without an ending; left out: the title. */
-  stem?: string;
-  outingId?: string;
-  clipId?: string;
-  /** Seconds by which others that come later go before. */
-  yields?: number;
-}
-
-/** Pixels of a file that are made into a proxy in a second: 110 (4K HEVC, 10 bit) to 150 million on two cores, measured. */
-const PROXY_PIXELS = 130e6;
-/** The job that makes a clip's proxy. What takes long lets shorter ones that come meanwhile go before. */
-export const proxyJob = (hash: string, clip: Pick<Clip, 'id' | 'name' | 'outingId' | 'facts'>): NewJob => ({
-  payload: { kind: 'proxy', hash },
-  title: clip.name,
-  outingId: clip.outingId,
-  clipId: clip.id,
-  yields: (clip.facts.frames * clip.facts.width * clip.facts.height) / PROXY_PIXELS,
-});
 
 const jobOf = (row: JobRow): Job => {
   const payload = JSON.parse(row.payload) as Payload;
@@ -152,6 +40,7 @@ const jobOf = (row: JobRow): Job => {
     bytes: (payload.kind === 'import' ? payload.bytes : undefined) ?? null,
     message: row.message,
     framesPerSecond: null,
+    pixels: row.pixels,
     rank: row.rank,
     file: row.file_name ? { name: row.file_name, bytes: row.file_bytes, format, result } : null,
     createdAt: row.created_at,
@@ -166,6 +55,9 @@ export interface JobChange {
   fileBytes?: number;
   result?: FileResult;
 }
+
+/** A list of jobs holds no more that have ended. */
+const MOST_ENDED = 500;
 
 /** After so many starts that ended in a crash, a job is given up. */
 const MAX_ATTEMPTS = 3;
@@ -208,7 +100,7 @@ export class JobStore {
 
   /** Adds a job within a transaction. Resolves with its id. */
   async insert(
-    { id = randomUUID(), payload, title, stem, outingId, clipId, yields = 0 }: NewJob,
+    { id = randomUUID(), payload, title, stem, outingId, clipId, yields = 0, pixels }: NewJob,
     trx: Knex.Transaction,
   ) {
     const now = Date.now() / 1000;
@@ -224,6 +116,7 @@ export class JobStore {
         payload: JSON.stringify(payload),
         file_name: file ? await this.freeName(stem ?? title, file.extension, trx) : null,
         rank: now + yields,
+        pixels: pixels ?? null,
         created_at: now,
       })
       .onConflict('id')
@@ -246,17 +139,25 @@ export class JobStore {
     return jobOf(row);
   }
 
-  /** Exports, newest first, and intake that is under way or went wrong. */
+  /** Those that there are of some jobs. */
+  async some(ids: readonly string[]): Promise<Job[]> {
+    return (await this.db<JobRow>('jobs').whereIn('id', ids)).map(jobOf);
+  }
+
+  /** All that waits or runs, and what has ended, newest first: exports, and intake that went wrong. */
   async list(): Promise<Job[]> {
-    const rows = await this.db<JobRow>('jobs')
+    const underWay = await this.db<JobRow>('jobs').whereIn('state', ['waiting', 'running']).orderBy('rank', 'desc');
+    const ended = await this.db<JobRow>('jobs')
       .whereNull('removed_at')
       .where(
         (q) =>
-          void q.whereIn('kind', ['export', 'copy']).orWhereIn('state', ['waiting', 'running', 'failed', 'stopped']),
+          void q
+            .whereIn('state', ['failed', 'stopped'])
+            .orWhere((done) => void done.whereIn('kind', ['export', 'copy']).andWhere({ state: 'done' })),
       )
       .orderBy('rank', 'desc')
-      .limit(500);
-    return rows.map(jobOf);
+      .limit(MOST_ENDED);
+    return [...underWay, ...ended].map(jobOf);
   }
 
   async ofOuting(outingId: string): Promise<Job[]> {
@@ -345,17 +246,36 @@ export class JobStore {
     return (await this.db<JobRow>('jobs').where({ id }).first('state'))?.state;
   }
 
-  /** Lets a job that ended without success wait again. */
-  async again(id: string): Promise<Job> {
-    await this.db('jobs')
-      .where({ id })
-      .whereIn('state', ['failed', 'stopped'])
-      .update({ state: 'waiting', message: null, progress: 0, attempts: 0 });
-    return this.get(id);
+  /** Stops those of some jobs that wait, and in the same transaction what `also` does with the payload of each. */
+  stopWaiting(ids: readonly string[], also: (payload: Payload, trx: Knex.Transaction) => Promise<void>): Promise<void> {
+    return this.db.transaction(async (trx) => {
+      const rows = await trx<JobRow>('jobs').whereIn('id', ids).andWhere({ state: 'waiting' });
+      for (const row of rows) {
+        const payload = payloadSchema.parse(JSON.parse(row.payload));
+        await trx('jobs')
+          .where({ id: row.id })
+          .update({ state: 'stopped', message: stoppedText(payload) });
+        await also(payload, trx);
+      }
+    });
   }
 
-  remove = async (id: string): Promise<void> => {
-    await this.db('jobs').where({ id }).delete();
+  /** Lets those of some jobs that ended without success wait again, and in the same transaction what `also` does. */
+  again(ids: readonly string[], also: (payload: Payload, trx: Knex.Transaction) => Promise<void>): Promise<void> {
+    return this.db.transaction(async (trx) => {
+      const rows = await trx<JobRow>('jobs').whereIn('id', ids).whereIn('state', ['failed', 'stopped']);
+      await trx('jobs')
+        .whereIn(
+          'id',
+          rows.map((row) => row.id),
+        )
+        .update({ state: 'waiting', message: null, progress: 0, attempts: 0 });
+      for (const row of rows) await also(payloadSchema.parse(JSON.parse(row.payload)), trx);
+    });
+  }
+
+  remove = async (ids: readonly string[]): Promise<void> => {
+    await this.db('jobs').whereIn('id', ids).delete();
   };
 
   /**
