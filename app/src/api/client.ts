@@ -3,7 +3,7 @@ import type { z } from 'zod';
 import type { Codec, Delivery, DeliveryRequest } from '@inkavo/core/model/delivery';
 import type { documentRequest } from '@inkavo/core/model/document';
 import type { filmRequest } from '@inkavo/core/model/film';
-import type { Expected, Job, Preset, Queue } from '@inkavo/core/model/job';
+import type { Expected, Job, JobsRequest, Preset, Queue } from '@inkavo/core/model/job';
 import type { importRequest, Source, SourceContent } from '@inkavo/core/model/source';
 import type { ClipDive, DiveLog } from '@inkavo/core/model/diveLog';
 import type { Step } from '@inkavo/core/model/grade';
@@ -19,7 +19,7 @@ import type { HoldReport } from '@inkavo/core/reading/holdCheck';
 import type { ClockFit } from '@inkavo/core/reading/waterClock';
 import type { Kept, keptRequest, KeptWhole } from '@inkavo/core/model/kept';
 import type { LutRole, ShelfItem, ShelfPatch, shelfRequest } from '@inkavo/core/model/shelf';
-import type { Change, ChangeAnswer } from '@inkavo/core/model/change';
+import type { Change, ChangeAnswer, ClipChange } from '@inkavo/core/model/change';
 import { PROXY_VERSION } from '@inkavo/core/colour/proxyCodes';
 import { problemSchema, type Problem, type ProblemCode } from '@inkavo/core/model/problem';
 import type {
@@ -277,10 +277,14 @@ export const api = {
   setQueue: (part: Partial<Queue>) => send<Queue>('PUT', '/queue', part),
   copyFile: (id: string, into: string) => send<Job>('POST', `/jobs/${id}/copy`, { into }),
   proxyParts: (clipId: string) => get<ProxyParts>(`/clips/${clipId}/proxy-parts`),
-  wantProxy: (clipId: string, frame: number) => send<void>('POST', `/clips/${clipId}/proxy-wanted`, { frame }),
+  someClips: (ids: string[]) => send<Clip[]>('POST', '/clips/some', { ids }),
+  clipsTogether: (changes: ClipChange[]) => send<void>('POST', '/clips/together', { changes }),
+  wantProxy: (clipId: string, frame: number, waits = false) =>
+    send<void>('POST', `/clips/${clipId}/proxy-wanted`, { frame, waits }),
   moveJob: (id: string, rank: number) => send<Job>('PATCH', `/jobs/${id}`, { rank }),
   stopJob: (id: string) => send<Job>('POST', `/jobs/${id}/stop`),
   jobAgain: (id: string) => send<Job>('POST', `/jobs/${id}/again`),
+  jobsTogether: (request: JobsRequest) => send<void>('POST', '/jobs/together', request),
   removeJob: (id: string) => send<void>('DELETE', `/jobs/${id}`),
   /** R'G'B' of a frame's cells, averaged over the file's pixels. */
   cells: async (clipId: string, frame: number, noise: string, signal: AbortSignal): Promise<Float32Array> =>

@@ -4,6 +4,7 @@ import type { Job } from '@inkavo/core/model/job';
 import { connected, disconnected, stalled } from '../state/connection';
 import { tell } from '../state/messages';
 import { api, unreachable, type OutingOpened } from './client';
+import { refresh } from './refresh';
 import { timeLimit } from './timeLimit';
 
 const AGAIN_MS = 3000;
@@ -18,39 +19,60 @@ const LOOK_MS = 2000;
 /** How many connections a browser keeps to a server (HTTP/1.1) beside the stream's: from memory, the same in all engines. */
 const OTHER_CONNECTIONS = 5;
 
-/** A list of jobs with one put in its place, or in front when it is new. */
-const withJob = (jobs: Job[], job: Job): Job[] =>
-  jobs.some((j) => j.id === job.id) ? jobs.map((j) => (j.id === job.id ? job : j)) : [job, ...jobs];
+/** News of jobs are shown together, after so many milliseconds: while a card comes in there are dozens in a second. */
+const GATHER_MS = 100;
+const news = new Map<string, Job>();
+let gathering: ReturnType<typeof setTimeout> | undefined;
+
+/** A list of jobs with some put in their places, or in front when they are new. */
+function withJobs(jobs: readonly Job[], some: readonly Job[]): Job[] {
+  const left = new Map(some.map((job) => [job.id, job]));
+  const known = jobs.map((job) => {
+    const now = left.get(job.id) ?? job;
+    left.delete(job.id);
+    return now;
+  });
+  return [...left.values(), ...known];
+}
+
+/** Shows what was heard of jobs. */
+function showNews(client: QueryClient): void {
+  const jobs = [...news.values()];
+  news.clear();
+  gathering = undefined;
+  client.setQueryData<Job[]>(['jobs'], (known) => known && withJobs(known, jobs));
+  const ended = jobs.filter((j) => j.state !== 'waiting' && j.state !== 'running');
+  // A list that is on its way may be older than this, and nothing more is heard of a job that has ended.
+  if (ended.length && client.isFetching({ queryKey: ['jobs'] }) > 0) void refresh(client, ['jobs']);
+  for (const outingId of new Set(jobs.map((j) => j.outingId))) {
+    if (!outingId) continue;
+    const intake = jobs.filter((j) => j.outingId === outingId && j.kind !== 'export');
+    if (intake.length)
+      client.setQueryData<OutingOpened>(
+        ['outing', outingId],
+        (open) => open && { ...open, intake: withJobs(open.intake, intake) },
+      );
+    // What came in, and the states of clips, follow.
+    if (ended.some((j) => j.outingId === outingId)) void refresh(client, ['outing', outingId]);
+  }
+}
 
 /** Takes in one event: what is shown follows. */
 function receive(client: QueryClient, event: ServerEvent): void {
   if (event.type === 'job') {
     const { job } = event;
-    client.setQueryData<Job[]>(['jobs'], (jobs) => jobs && withJob(jobs, job));
-    const ended = job.state !== 'waiting' && job.state !== 'running';
-    // A list that is on its way may be older than this, and nothing more is heard of a job that has ended.
-    if (ended && client.isFetching({ queryKey: ['jobs'] }) > 0) void client.invalidateQueries({ queryKey: ['jobs'] });
-    if (!job.outingId) return;
-    if (job.kind === 'export') {
-      // The clip's state in the list follows.
-      if (ended) void client.invalidateQueries({ queryKey: ['outing', job.outingId] });
-      return;
-    }
+    news.set(job.id, job);
+    gathering ??= setTimeout(() => showNews(client), GATHER_MS);
     if (job.kind === 'import' && job.state === 'done' && job.message)
       tell({ key: `import ${job.id}`, text: `${job.title}: ${job.message}`, fades: true });
-    client.setQueryData<OutingOpened>(
-      ['outing', job.outingId],
-      (open) => open && { ...open, intake: withJob(open.intake, job) },
-    );
-    if (ended) void client.invalidateQueries({ queryKey: ['outing', job.outingId] });
   } else if (event.type === 'shelf' || event.type === 'jobs' || event.type === 'sources' || event.type === 'sharing') {
-    void client.invalidateQueries({ queryKey: [event.type] });
-    if (event.type === 'jobs') void client.invalidateQueries({ queryKey: ['queue'] });
-  } else if (event.type === 'proxy') void client.invalidateQueries({ queryKey: ['proxy', event.hash] });
-  else if (event.type === 'kept') void client.invalidateQueries({ queryKey: ['kept', event.outingId] });
+    void refresh(client, [event.type]);
+    if (event.type === 'jobs') void refresh(client, ['queue']);
+  } else if (event.type === 'proxy') void refresh(client, ['proxy', event.hash]);
+  else if (event.type === 'kept') void refresh(client, ['kept', event.outingId]);
   else {
-    void client.invalidateQueries({ queryKey: ['outings'] });
-    void client.invalidateQueries({ queryKey: ['outing', event.type === 'outing' ? event.id : event.outingId] });
+    void refresh(client, ['outings']);
+    void refresh(client, ['outing', event.type === 'outing' ? event.id : event.outingId]);
   }
 }
 

@@ -1,16 +1,19 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { Link, useRouter } from 'expo-router';
 import { useState } from 'react';
-import { ActivityIndicator, Pressable, ScrollView, View } from 'react-native';
+import { Pressable, View } from 'react-native';
 import { api, thumbUrl, type OutingListed } from '../api/client';
 import { Button, IconButton } from '../ui/Button';
 import { DayField, Field } from '../ui/Field';
-import { Empty, Trouble } from '../ui/Note';
+import { Empty, Loading, Trouble } from '../ui/Note';
+import { holdsWords } from '../ui/holdsWords';
+import { SearchField } from '../ui/SearchField';
 import { Sheet } from '../ui/Sheet';
 import { Thumb } from '../ui/Thumb';
 import { TopBar } from '../ui/TopBar';
 import { Txt } from '../ui/Txt';
 import { UndoButtons } from '../ui/UndoButtons';
+import { VirtualRows, type VirtualRow } from '../ui/VirtualRows';
 import { dayText, today } from './day';
 import { DevicesSheet } from './DevicesSheet';
 import { ModeChoice } from './ModeChoice';
@@ -19,12 +22,39 @@ import { Library, MonitorSmartphone, Plus, Trash, Upload } from '../ui/icons';
 
 const STRIP = { width: '100%', height: '100%', objectFit: 'cover', display: 'block' } as const;
 
+/** From so many outings on one looks for one of them. */
+const LOOKED_FOR_FROM = 8;
+/** Heights of rows before they are measured, in pixels. */
+const BUTTON = 44;
+const ROW = 160;
+
 /** The days, newest first. */
 export function Outings() {
   const router = useRouter();
   const { data, error } = useQuery({ queryKey: ['outings'], queryFn: api.outings });
   const [sheet, setSheet] = useState<'new' | 'removed' | 'devices' | null>(null);
   const setMaking = (on: boolean): void => setSheet(on ? 'new' : null);
+  const [search, setSearch] = useState('');
+  const isMany = (data?.length ?? 0) >= LOOKED_FOR_FROM;
+  const shown = data?.filter((o) =>
+    holdsWords(`${o.name} ${o.place} ${dayText(o.date)} ${o.date}`, isMany ? search : ''),
+  );
+  const above = (
+    <View className="flex-row gap-2">
+      <Button title="New outing" icon={Plus} onPress={() => setMaking(true)} />
+      {isMany ? (
+        <SearchField label="Search outings" hint="Name, place or day" value={search} onChange={setSearch} />
+      ) : null}
+    </View>
+  );
+  const rows: VirtualRow[] = [
+    ...(error ? [{ key: 'error', height: BUTTON, draw: () => <Trouble text={error.message} /> }] : []),
+    ...(data?.length ? [{ key: 'above', height: BUTTON, draw: () => above }] : []),
+    ...(shown ?? []).map((o) => ({ key: o.id, height: ROW, draw: () => <OutingRow outing={o} /> })),
+    ...(data?.length && shown?.length === 0
+      ? [{ key: 'none', height: BUTTON, draw: () => <Txt quiet>No outing fits.</Txt> }]
+      : []),
+  ];
   return (
     <View role="main" className="flex-1 bg-ground">
       <TopBar title="Outings">
@@ -33,11 +63,7 @@ export function Outings() {
         <IconButton label="Shelf: recipes, tables, profiles" icon={Library} onPress={() => router.push('/shelf')} />
         <Button title="Exports" icon={Upload} look="bare" onPress={() => router.push('/exports')} />
       </TopBar>
-      <ScrollView contentContainerClassName="mx-auto w-full max-w-[860px] gap-3 p-3">
-        {error ? <Trouble text={error.message} /> : null}
-        {data?.map((o) => (
-          <OutingRow key={o.id} outing={o} />
-        ))}
+      <VirtualRows name="outings" rows={rows} gap={12}>
         {data?.length === 0 ? (
           <Empty
             title="No outing yet"
@@ -47,25 +73,17 @@ export function Outings() {
             <OpenDemo />
           </Empty>
         ) : null}
-        {data && data.length > 0 ? (
-          <View className="flex-row flex-wrap gap-2">
-            <Button title="New outing" icon={Plus} onPress={() => setMaking(true)} />
-            {data.some((o) => o.name === 'Saltmark survey') ? null : <OpenDemo />}
+        {data && data.length > 0 && !data.some((o) => o.name === 'Saltmark survey') ? (
+          <View className="mt-3 flex-row">
+            <OpenDemo />
           </View>
         ) : null}
-        {!data && !error ? (
-          <ActivityIndicator
-            className="my-8"
-            size="large"
-            color="var(--ink)"
-            accessibilityLabel="Loading the outings"
-          />
-        ) : null}
+        {!data && !error ? <Loading what="the outings" /> : null}
         <View className="mt-4 max-w-[420px] gap-3">
           <Button title="Work from another device" icon={MonitorSmartphone} onPress={() => setSheet('devices')} />
           <ModeChoice />
         </View>
-      </ScrollView>
+      </VirtualRows>
       {sheet === 'new' ? <NewOuting onClose={() => setSheet(null)} /> : null}
       {sheet === 'devices' ? <DevicesSheet onClose={() => setSheet(null)} /> : null}
       {sheet === 'removed' ? <RemovedSheet onClose={() => setSheet(null)} /> : null}

@@ -1,4 +1,5 @@
 import type { z } from 'zod';
+import type { ClipChange } from '@inkavo/core/model/change';
 import type { ClipDive } from '@inkavo/core/model/diveLog';
 import type { cameraPatch, clipPatch, outingPatch, StepClips } from '@inkavo/core/model/outing';
 import type { Removable } from '@inkavo/core/model/removed';
@@ -7,6 +8,8 @@ import type { ShelfPatch } from '@inkavo/core/model/shelf';
 import { create } from 'zustand';
 import { createJSONStorage, persist } from 'zustand/middleware';
 import { api } from '../api/client';
+import { queries } from '../api/queries';
+import { refresh } from '../api/refresh';
 import { takeClip } from './clipKeeper';
 import { dropMessage, tell, tellTrouble, type Message } from './messages';
 import { putSteps } from './putSteps';
@@ -39,6 +42,8 @@ interface Commands {
 }
 
 const MOST = 100;
+/** What takes longer is said to be under way, milliseconds. */
+const SAID_AFTER_MS = 700;
 
 /** What was done on outings, cameras, clips and files in this tab, and can be undone and redone. */
 export const useCommands = create<Commands>()(
@@ -48,7 +53,18 @@ export const useCommands = create<Commands>()(
   }),
 );
 
+/** What is done to a clip, where that can be done to several at once. */
+const changeOf = (action: Action): ClipChange[] =>
+  action.on === 'clip'
+    ? [{ id: action.id, patch: action.patch }]
+    : action.on === 'steps'
+      ? [{ id: action.id, steps: { base: action.from, next: action.to } }]
+      : [];
+
 async function run(actions: Action[]): Promise<void> {
+  const together = actions.flatMap(changeOf);
+  // All or none: what was done to a part of them could not be undone.
+  if (actions.length > 1 && together.length === actions.length) return api.clipsTogether(together);
   for (const action of actions) {
     if (action.on === 'outing') await api.changeOuting(action.id, action.patch);
     else if (action.on === 'camera') await api.changeCamera(action.id, action.patch);
@@ -63,18 +79,34 @@ async function run(actions: Action[]): Promise<void> {
   }
 }
 
+/** What is listed at a place, which shows what was done there. */
+const LISTS: Record<string, string[]> = { outings: ['outings'], exports: ['jobs'], shelf: ['shelf'] };
+const showAt = (place: string): void => void refresh(queries, LISTS[place] ?? ['outing', place], true);
+
+/** Says what is being done, where that takes a moment. */
+async function saying(text: string, work: Promise<void>): Promise<void> {
+  const timer = setTimeout(() => tell({ key: 'working', text }), SAID_AFTER_MS);
+  try {
+    await work;
+  } finally {
+    clearTimeout(timer);
+    dropMessage('working');
+  }
+}
+
 /**
  * Does something that can be undone. False: it did not work, and why has been said. `offer` shows how to undo it, and what else
  * can be done then.
  */
 export async function act(command: Command, offer?: string, more: Message['actions'] = []): Promise<boolean> {
   try {
-    await run(command.done);
+    await saying(`Under way: ${command.what} …`, run(command.done));
   } catch (error) {
     tellTrouble('command', (error as Error).message);
     return false;
   }
   dropMessage('command');
+  showAt(command.place);
   useCommands.setState(({ past, future }) => ({
     past: [...past, command].slice(-MOST),
     future: future.filter((d) => d.place !== command.place),
@@ -94,8 +126,13 @@ async function turn(place: string, from: 'past' | 'future'): Promise<void> {
   if (!command) return;
   const to = from === 'past' ? 'future' : 'past';
   try {
-    await run(from === 'past' ? command.undone : command.done);
+    const isUndone = from === 'past';
+    await saying(
+      `${isUndone ? 'Undoing' : 'Doing again'}: ${command.what} …`,
+      run(isUndone ? command.undone : command.done),
+    );
     useCommands.setState((s) => ({ [from]: s[from].filter((d) => d !== command), [to]: [...s[to], command] }));
+    showAt(command.place);
     dropMessage('offer');
     tell({ key: 'turned', text: `${from === 'past' ? 'Undone' : 'Redone'}: ${command.what}.`, fades: true });
   } catch (error) {

@@ -1,4 +1,3 @@
-import PQueue from 'p-queue';
 import { clipSeconds } from '@inkavo/core/model/facts';
 import type { ListedClip } from '@inkavo/core/model/outing';
 import type { Step } from '@inkavo/core/model/grade';
@@ -8,9 +7,6 @@ import { api } from '../api/client';
 import { act } from './commands';
 import { tellTrouble } from './messages';
 import { addCopies, putInPlace } from './stepLists';
-
-/** Clips asked for at the same time. */
-const AT_ONCE = 4;
 
 /**
  * Puts copies of steps into clips, as one thing to undo: each takes the place of the step of its kind, or, for "add",
@@ -23,16 +19,12 @@ export async function pasteInto(
   { how = 'replace', following = [] }: { how?: 'replace' | 'add'; following?: readonly string[] } = {},
 ): Promise<boolean> {
   const put = how === 'add' ? addCopies : putInPlace;
-  const queue = new PQueue({ concurrency: AT_ONCE });
   let made: { id: string; from: Step[]; to: Step[] }[];
   try {
-    made = await queue.addAll(
-      clips.map(({ id }) => async () => {
-        const { clip } = await api.clip(id);
-        const own = atDepthsOf(steps, following, clip.dive, clipSeconds(clip.facts));
-        return { id, from: clip.steps, to: put(clip.steps, own).steps };
-      }),
-    );
+    made = (await api.someClips(clips.map((c) => c.id))).map((clip) => {
+      const own = atDepthsOf(steps, following, clip.dive, clipSeconds(clip.facts));
+      return { id: clip.id, from: clip.steps, to: put(clip.steps, own).steps };
+    });
   } catch (error) {
     tellTrouble('command', (error as Error).message);
     return false;

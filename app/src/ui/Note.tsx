@@ -1,5 +1,5 @@
 import type { ReactNode } from 'react';
-import { View } from 'react-native';
+import { ActivityIndicator, View } from 'react-native';
 import { Txt } from './Txt';
 import { TriangleAlert } from './icons';
 
@@ -16,6 +16,11 @@ export function Trouble({ text, children }: { text: string; children?: ReactNode
     </View>
   );
 }
+
+/** What a screen shows until its list is there. */
+export const Loading = ({ what }: { what: string }) => (
+  <ActivityIndicator className="my-8" size="large" color="var(--ink)" accessibilityLabel={`Loading ${what}`} />
+);
 
 /** What an empty place says: what it is for and what to do next. */
 export function Empty({ title, text, children }: { title: string; text: string; children?: ReactNode }) {

@@ -7,6 +7,7 @@ export { default as ChevronDown } from 'lucide-react-native/icons/chevron-down';
 export { default as ChevronFirst } from 'lucide-react-native/icons/chevron-first';
 export { default as ChevronLast } from 'lucide-react-native/icons/chevron-last';
 export { default as ChevronLeft } from 'lucide-react-native/icons/chevron-left';
+export { default as ChevronRight } from 'lucide-react-native/icons/chevron-right';
 export { default as ClipboardPaste } from 'lucide-react-native/icons/clipboard-paste';
 export { default as Columns2 } from 'lucide-react-native/icons/columns-2';
 export { default as Scissors } from 'lucide-react-native/icons/scissors';

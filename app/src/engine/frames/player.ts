@@ -13,6 +13,9 @@ const GOES_ON = ['playing', 'timeupdate', 'pause', 'error'] as const;
 /** Speeds that Blink takes; setting another one throws a NotSupportedError (HTML Standard, playbackRate). */
 const SPEEDS = { least: 1 / 16, most: 16 };
 
+/** Seconds that have to lie ahead, of a proxy that is being made, for it to play: they double with each stop. Chosen by judgement. */
+const AHEAD = { first: 1, most: 8 };
+
 const MADE_FROM_HERE = 'The proxy is made from here on first: it plays as soon as there is enough.';
 
 /** A file that holds frames of the clip, from one on: the whole proxy, or a part of one that is being made. */
@@ -27,8 +30,12 @@ export class Player {
   private parts: readonly ProxyPart[] = [];
   /** What the video holds. */
   private loaded: Stretch | undefined;
-  /** It is to play from the playhead, as soon as that part is there. */
+  /** The part after that, by where it comes from; `url`: once it has been fetched. */
+  private next: { from: string; url?: string } | undefined;
+  /** It is to play from the playhead, as soon as there is enough. */
   private awaiting = false;
+  /** How often it stood still since somebody had it play. */
+  private stalls = 0;
   /** The browser's number for the frame that is asked for. */
   private asked: number | undefined;
   private waiting: ReturnType<typeof setTimeout> | undefined;
@@ -62,6 +69,7 @@ export class Player {
     if (this.whole && !this.video.error) return;
     this.whole = true;
     this.loaded = undefined;
+    this.forgetNext();
     this.begin();
   }
 
@@ -69,14 +77,24 @@ export class Player {
   useParts(parts: readonly ProxyPart[]): void {
     this.parts = parts;
     if (this.video.error) this.loaded = undefined;
-    const plays = this.loaded !== undefined && !this.awaiting;
-    if (!this.whole && !plays && this.holding(useBench.getState().frame)) this.begin();
+    if (this.whole || (this.loaded && !this.awaiting)) return;
+    const { frame } = useBench.getState();
+    if (this.awaiting ? this.isEnough(frame) : this.holding(frame)) this.begin();
+  }
+
+  /** Whether so much is made from a frame on that it may play again: more each time it stood still. */
+  private isEnough(frame: number): boolean {
+    const { outFrame } = shownTrim(useBench.getState());
+    let end = frame;
+    for (let part = this.holding(end); part && end <= outFrame; part = this.holding(end)) end = part.first + part.count;
+    const seconds = Math.min(AHEAD.most, AHEAD.first * 2 ** (this.stalls - 1));
+    return end > frame && (end > outFrame || end - frame >= seconds * fps(this.facts));
   }
 
   private begin(): void {
     measureShownCodes(this.shown);
     const { frame, playing } = useBench.getState();
-    if (playing) this.play(frame);
+    if (playing) this.play(frame, true);
     else this.seek(frame);
   }
 
@@ -105,13 +123,44 @@ export class Player {
     if (this.loaded) this.video.preload = 'auto';
   }
 
+  /** Has the video show a file; one that had been fetched ahead is let go of. */
+  private load(url: string | null): void {
+    const before = this.video.src;
+    if (url === null) this.video.removeAttribute('src');
+    else this.video.src = url;
+    if (before.startsWith('blob:')) URL.revokeObjectURL(before);
+  }
+
+  /** Once a part that plays has arrived: fetches the one that follows, where it is made. */
+  private fetchNext(): void {
+    const { loaded, video } = this;
+    const next = this.whole || !loaded ? undefined : this.holding(loaded.first + loaded.count);
+    const { length } = video.buffered;
+    const isHere = length > 0 && video.buffered.end(length - 1) > video.duration - 0.5;
+    if (!next || !isHere || next.url === this.next?.from) return;
+    this.forgetNext();
+    const own: { from: string; url?: string } = (this.next = { from: next.url });
+    void fetch(next.url)
+      .then((answer) => (answer.ok ? answer.blob() : undefined))
+      .then((part) => {
+        if (part && this.next === own) own.url = URL.createObjectURL(part);
+      })
+      // Then it is fetched when it is its turn.
+      .catch(() => undefined);
+  }
+  private forgetNext(): void {
+    const url = this.next?.url;
+    if (url && url !== this.video.src) URL.revokeObjectURL(url);
+    this.next = undefined;
+  }
+
   /** Goes to a frame's middle, where rounding cannot lead to its neighbour. Whether there is anything to be shown of it. */
   seek(frame: number): boolean {
     const stretch = this.holding(frame);
     if (!stretch) return false;
     if (stretch.url !== this.loaded?.url) {
       this.loaded = stretch;
-      this.video.src = stretch.url;
+      this.load((this.next?.from === stretch.url && this.next.url) || stretch.url);
       this.video.preload = this.ahead ? 'auto' : 'metadata';
     }
     this.video.currentTime = (frame - stretch.first + 0.5) / fps(this.facts);
@@ -121,12 +170,14 @@ export class Player {
   /** Plays from a frame to out, at the chosen speed; in a loop, on from in. `goesOn`: nobody has just asked for it. */
   play(frame: number, goesOn = false): void {
     measureShownCodes(this.shown, true);
+    if (!goesOn) this.stalls = 0;
     this.awaiting = !this.seek(frame);
     if (this.awaiting) {
+      this.stalls += 1;
       this.video.pause();
       const { frame: shown, buffering, set } = useBench.getState();
       if (shown !== frame || buffering !== 'making') set({ frame, buffering: 'making' });
-      void api.wantProxy(this.clipId, frame).catch(() => undefined);
+      void api.wantProxy(this.clipId, frame, true).catch(() => undefined);
       if (!goesOn) tell({ key: 'player', text: MADE_FROM_HERE, fades: true });
       return;
     }
@@ -175,6 +226,7 @@ export class Player {
     const frame = Math.min(outFrame, this.loaded.first + Math.floor(mediaTime * fps(this.facts) + 0.25));
     this.shown();
     set({ frame });
+    this.fetchNext();
     if (frame >= outFrame) this.reachedOut();
     else this.awaitFrame();
   };
@@ -198,7 +250,8 @@ export class Player {
     this.closed = true;
     clearTimeout(this.waiting);
     this.video.pause();
-    this.video.removeAttribute('src');
+    this.forgetNext();
+    this.load(null);
     this.video.load();
   }
 }

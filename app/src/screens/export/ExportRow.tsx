@@ -106,7 +106,7 @@ export function ExportRow({ job, grip }: { job: Job; grip?: ReactNode }) {
           <Txt quiet size="sm">
             {job.kind === 'copy' ? 'a copy' : file?.format} · {stateText(job)}
           </Txt>
-          {underWay ? (
+          {state === 'running' ? (
             <Progress label={`${job.kind === 'copy' ? 'Copying' : 'Exporting'} ${job.title}`} value={job.progress} />
           ) : null}
         </Pressable>

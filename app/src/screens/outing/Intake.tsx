@@ -1,25 +1,36 @@
-import { ScrollView, View } from 'react-native';
-import type { Job } from '@inkavo/core/model/job';
-import { useQueryClient } from '@tanstack/react-query';
-import { api } from '../../api/client';
+import { memo, useCallback, useState, type ReactNode } from 'react';
+import { Pressable, ScrollView, View } from 'react-native';
+import type { Job, JobsRequest } from '@inkavo/core/model/job';
 import { useUploads, type Sending } from '../../api/upload';
-import { tellTrouble } from '../../state/messages';
+import { actOnJobs } from '../../state/actOnJobs';
 import { IconButton } from '../../ui/Button';
 import { Progress } from '../../ui/Progress';
 import { Txt } from '../../ui/Txt';
-import { RotateCcw, X } from '../../ui/icons';
+import { ChevronDown, ChevronRight, RotateCcw, X } from '../../ui/icons';
 import { bytesText } from './bringing';
-import { onTheWay, spell } from './timeLeft';
+import { APART, intakeRows, type JobGroup } from './intakeRows';
+import { onTheWay, secondsForAll, spell, underWay } from './timeLeft';
 
 const WORDS = { import: 'Bringing in', proxy: 'Making the proxy', render: 'Rendering the demo clip' } as const;
+type IntakeKind = keyof typeof WORDS;
 /** What an outing's list holds. */
-const isIntake = (kind: Job['kind']): kind is keyof typeof WORDS => kind in WORDS;
+const isIntake = (kind: Job['kind']): kind is IntakeKind => kind in WORDS;
 /** What is missing when it ended without success. */
 const MISSING = {
   import: 'was not brought in',
   proxy: 'has no proxy, so it does not play',
   render: 'was not rendered',
 } as const;
+/** The same, of several. */
+const GROUPS = {
+  import: { waiting: 'files wait', ended: 'files were not brought in' },
+  proxy: { waiting: 'proxies wait', ended: 'clips have no proxy, so they do not play' },
+  render: { waiting: 'demo clips wait', ended: 'demo clips were not rendered' },
+} as const;
+
+/** How many, how long, and what else is to be known, in one line. */
+const line = (...parts: (string | false | null)[]): string => parts.filter(Boolean).join(' · ');
+const leftText = (seconds: number | null): string => (seconds === null ? '' : `about ${spell(seconds)} left`);
 
 /**
  * Files on their way in: sent, copied and read, made ready; and what went wrong, with the reason. It stands below the
@@ -27,10 +38,11 @@ const MISSING = {
  */
 export function Intake({ outingId, jobs }: { outingId: string; jobs: Job[] }) {
   const sending = useUploads((s) => s.sending).filter((s) => s.outingId === outingId);
-  const shown = jobs.filter((j) => j.state !== 'done');
-  if (sending.length + shown.length === 0) return null;
+  const rows = intakeRows(jobs.filter((j) => isIntake(j.kind)));
+  const act = useCallback<Act>((what, ids) => actOnJobs(what, ids, 'intake', ['outing', outingId]), [outingId]);
+  if (sending.length + rows.length === 0) return null;
   const { files, bytes, secondsLeft } = onTheWay(jobs, sending);
-  const proxies = jobs.filter((j) => j.kind === 'proxy' && (j.state === 'waiting' || j.state === 'running')).length;
+  const proxies = underWay(jobs).filter((j) => j.kind === 'proxy');
   return (
     <ScrollView
       role="region"
@@ -39,24 +51,106 @@ export function Intake({ outingId, jobs }: { outingId: string; jobs: Job[] }) {
       contentContainerClassName="mx-auto w-full max-w-[1240px] gap-2 p-3"
     >
       {files > 1 ? (
+        <Txt bold>{line(`${files} files coming in`, bytes > 0 && bytesText(bytes), leftText(secondsLeft))}</Txt>
+      ) : null}
+      {proxies.length > 1 ? (
         <Txt bold>
-          {[
-            `${files} files coming in`,
-            bytes > 0 ? bytesText(bytes) : '',
-            secondsLeft === null ? '' : `about ${spell(secondsLeft)} left`,
-          ]
-            .filter(Boolean)
-            .join(' · ')}
+          {line(`${proxies.length} proxies to be made`, leftText(secondsForAll(proxies)), 'work can begin')}
         </Txt>
       ) : null}
-      {proxies > 1 ? <Txt bold>{`${proxies} proxies to be made · work can begin`}</Txt> : null}
-      {sending.map((s) => (
-        <SendingRow key={s.id} sending={s} />
-      ))}
-      {shown.map((job) => (
-        <JobRow key={job.id} job={job} outingId={outingId} />
-      ))}
+      <SendingRows sending={sending} />
+      {rows.map((row) =>
+        'jobs' in row ? (
+          <JobGroupRow key={row.key} group={row} act={act} />
+        ) : (
+          <JobRow key={row.id} job={row} act={act} />
+        ),
+      )}
     </ScrollView>
+  );
+}
+
+/** Does something to jobs. */
+type Act = (what: JobsRequest['act'], ids: string[]) => void;
+
+/** Many of a kind in one row, which shows each of them when it is opened. `reason`: why they ended without success. */
+function Group({
+  what,
+  reason,
+  testID,
+  buttons,
+  rows,
+}: {
+  what: string;
+  reason?: string | null;
+  testID?: string;
+  buttons: ReactNode;
+  rows(): ReactNode;
+}) {
+  const [open, setOpen] = useState(false);
+  const Chevron = open ? ChevronDown : ChevronRight;
+  return (
+    <>
+      <View className="flex-row items-center gap-2" testID={testID}>
+        <Pressable
+          role="button"
+          aria-expanded={open}
+          onPress={() => setOpen(!open)}
+          className="min-h-[44px] min-w-0 flex-1 flex-row items-center gap-2"
+        >
+          <View className="min-w-0 flex-1">
+            <Txt bold={reason !== undefined}>{what}</Txt>
+            {reason ? <Txt>{reason}</Txt> : null}
+          </View>
+          <Chevron size={22} color="var(--ink)" aria-hidden />
+        </Pressable>
+        {buttons}
+      </View>
+      {open ? rows() : null}
+    </>
+  );
+}
+
+function JobGroupRow({ group: { kind, state, jobs }, act }: { group: JobGroup; act: Act }) {
+  if (!isIntake(kind)) return null;
+  const ids = jobs.map((j) => j.id);
+  const n = jobs.length;
+  const waits = state === 'waiting';
+  return (
+    <Group
+      what={`${n} ${GROUPS[kind][waits ? 'waiting' : 'ended']}`}
+      reason={waits ? undefined : jobs[0].message}
+      testID={`intake-${state}`}
+      buttons={
+        waits ? (
+          <IconButton label={`Stop all ${n} that wait`} icon={X} onPress={() => act('stop', ids)} />
+        ) : (
+          <>
+            <IconButton label={`Try all ${n} again`} icon={RotateCcw} onPress={() => act('again', ids)} />
+            <IconButton label={`Forget all ${n}`} icon={X} onPress={() => act('forget', ids)} />
+          </>
+        )
+      }
+      rows={() => jobs.map((job) => <JobRow key={job.id} job={job} act={act} />)}
+    />
+  );
+}
+
+/** Files that are sent from this device; those whose turn has not come are one row, where they are many. */
+function SendingRows({ sending }: { sending: readonly Sending[] }) {
+  const queued = sending.filter((s) => s.state === 'queued');
+  const row = (s: Sending) => <SendingRow key={s.id} sending={s} />;
+  const stop = (): void => queued.forEach((s) => s.stop());
+  if (queued.length <= APART) return sending.map(row);
+  return (
+    <>
+      {sending.filter((s) => s.state !== 'queued').map(row)}
+      <Group
+        what={`${queued.length} files wait until others are sent`}
+        buttons={<IconButton label={`Stop sending all ${queued.length} that wait`} icon={X} onPress={stop} />}
+        rows={() => queued.map(row)}
+      />
+    </>
   );
 }
 
@@ -82,12 +176,8 @@ function SendingRow({ sending }: { sending: Sending }) {
   );
 }
 
-function JobRow({ job, outingId }: { job: Job; outingId: string }) {
-  const client = useQueryClient();
-  const act = (call: Promise<unknown>): void =>
-    void call
-      .catch((error: Error) => tellTrouble('intake', error.message))
-      .finally(() => client.invalidateQueries({ queryKey: ['outing', outingId] }));
+/** One job; those whose job has not changed are not drawn again. */
+const JobRow = memo(function JobRow({ job, act }: { job: Job; act: Act }) {
   const { id, kind, state, title, progress, message } = job;
   const verb = isIntake(kind) ? WORDS[kind] : '';
   const ended = state === 'failed' || state === 'stopped';
@@ -111,18 +201,16 @@ function JobRow({ job, outingId }: { job: Job; outingId: string }) {
                   : `${verb.toLowerCase()}\u00a0…${job.secondsLeft === null ? '' : ` ${spell(job.secondsLeft)} left`}`}
               </Txt>
             </Txt>
-            {kind !== 'proxy' || state === 'running' ? <Progress label={`${verb} ${title}`} value={progress} /> : null}
+            {state === 'running' ? <Progress label={`${verb} ${title}`} value={progress} /> : null}
           </>
         )}
       </View>
-      {ended ? (
-        <IconButton label={`Try ${title} again`} icon={RotateCcw} onPress={() => act(api.jobAgain(id))} />
-      ) : null}
+      {ended ? <IconButton label={`Try ${title} again`} icon={RotateCcw} onPress={() => act('again', [id])} /> : null}
       <IconButton
         label={ended ? `Forget ${title}` : `Stop ${title}`}
         icon={X}
-        onPress={() => act(ended ? api.removeJob(id) : api.stopJob(id))}
+        onPress={() => act(ended ? 'forget' : 'stop', [id])}
       />
     </View>
   );
-}
+});

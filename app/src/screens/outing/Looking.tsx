@@ -1,10 +1,11 @@
 import { useState } from 'react';
-import { TextInput, View } from 'react-native';
+import { View } from 'react-native';
 import { CLIP_STATES, type ClipState, type ListedClip } from '@inkavo/core/model/outing';
 import { useArrangement } from '../../state/arrangement';
-import { Button, IconButton } from '../../ui/Button';
+import { Button } from '../../ui/Button';
 import { Choice, ChoiceList } from '../../ui/Choice';
-import { Search, SlidersHorizontal, X } from '../../ui/icons';
+import { SlidersHorizontal } from '../../ui/icons';
+import { SearchField } from '../../ui/SearchField';
 import { Sheet } from '../../ui/Sheet';
 import { Txt } from '../../ui/Txt';
 
@@ -19,18 +20,12 @@ export function Looking({ clips, found }: { clips: readonly ListedClip[]; found:
   return (
     <View className="mx-auto w-full max-w-[1240px] gap-1 px-3 pt-2">
       <View className="flex-row items-center gap-2">
-        <View className="h-[44px] min-w-0 flex-1 flex-row items-center rounded border-stroke border-edge bg-surface pl-3">
-          <Search size={18} color="var(--quiet)" aria-hidden />
-          <TextInput
-            value={search}
-            onChangeText={(text) => set({ search: text })}
-            aria-label="Search clips"
-            placeholder="Name or camera"
-            placeholderTextColor="var(--quiet)"
-            className="h-full min-w-0 flex-1 px-2 font-sans text-base text-ink"
-          />
-          {search ? <IconButton label="Search for nothing" icon={X} onPress={() => set({ search: '' })} /> : null}
-        </View>
+        <SearchField
+          label="Search clips"
+          hint="Name or camera"
+          value={search}
+          onChange={(text) => set({ search: text })}
+        />
         <Button
           title={state ? TITLES[state] : 'Shown'}
           aria-label={`How clips are shown${state ? `: only ${TITLES[state].toLowerCase()}` : ''}`}

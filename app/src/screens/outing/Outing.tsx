@@ -1,12 +1,12 @@
 import { useQuery } from '@tanstack/react-query';
 import { useCallback, useMemo, useRef, useState } from 'react';
-import { ActivityIndicator, useWindowDimensions, View } from 'react-native';
+import { useWindowDimensions, View } from 'react-native';
 import type { Camera, ListedClip } from '@inkavo/core/model/outing';
 import { useArrangement } from '../../state/arrangement';
 import { tellTrouble } from '../../state/messages';
 import { useBackCloses } from '../../ui/backCloses';
 import { Button, IconButton } from '../../ui/Button';
-import { Empty, Trouble } from '../../ui/Note';
+import { Empty, Loading, Trouble } from '../../ui/Note';
 import { TopBar } from '../../ui/TopBar';
 import { Txt } from '../../ui/Txt';
 import { UndoButtons } from '../../ui/UndoButtons';
@@ -174,14 +174,7 @@ export function OutingScreen({ id }: { id: string }) {
               The first clip is on its way in.
             </Txt>
           ) : null}
-          {!data && !error ? (
-            <ActivityIndicator
-              className="my-8"
-              size="large"
-              color="var(--ink)"
-              accessibilityLabel="Loading the outing"
-            />
-          ) : null}
+          {!data && !error ? <Loading what="the outing" /> : null}
         </View>
       )}
       {data ? <Intake outingId={id} jobs={data.intake} /> : null}

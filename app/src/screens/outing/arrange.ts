@@ -1,5 +1,6 @@
 import type { Camera, ListedClip } from '@inkavo/core/model/outing';
 import type { Arrangement } from '../../state/arrangement';
+import { holdsWords } from '../../ui/holdsWords';
 
 /** Clips of one camera side by side in a row; `heading` stands above the first row of a camera. */
 export interface Segment {
@@ -15,12 +16,11 @@ export function filtered(
   cameras: readonly Camera[],
   { state, search }: Pick<Arrangement, 'state' | 'search'>,
 ): ListedClip[] {
-  const words = search.trim().toLowerCase().split(/\s+/);
   const names = new Map(cameras.map((c) => [c.id, c.name]));
-  return clips.filter((clip) => {
-    const text = `${clip.name} ${names.get(clip.cameraId) ?? ''}`.toLowerCase();
-    return (state === null || clip.state === state) && words.every((w) => text.includes(w));
-  });
+  return clips.filter(
+    (clip) =>
+      (state === null || clip.state === state) && holdsWords(`${clip.name} ${names.get(clip.cameraId) ?? ''}`, search),
+  );
 }
 
 const cut = <T>(list: readonly T[], size: number): T[][] =>

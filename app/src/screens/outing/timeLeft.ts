@@ -10,22 +10,31 @@ export interface OnTheWay {
   secondsLeft: number | null;
 }
 
+/** Jobs that wait or run. */
+export const underWay = (jobs: readonly Job[]): Job[] =>
+  jobs.filter((j) => j.state === 'waiting' || j.state === 'running');
+
 /**
- * What is still to come, and how long it takes at the pace of what is under way: copies on the server's machine and files
- * that are sent from here go beside each other.
+ * Seconds that jobs of one kind, which are done one after the other, take in all. Those whose time is not told go at the pace
+ * of the others. Null: nothing is told of any, or nobody knows how much one of them is.
  */
+export function secondsForAll(jobs: readonly Job[]): number | null {
+  if (jobs.some((j) => j.bytes === null && j.pixels === null)) return null;
+  const work = (job: Job): number => (job.bytes ?? job.pixels ?? 0) * (1 - job.progress);
+  const told = jobs.filter((j) => j.secondsLeft !== null && work(j) > 0);
+  const sum = (some: readonly Job[], of: (job: Job) => number): number => some.reduce((s, j) => s + of(j), 0);
+  return told.length ? (sum(told, (j) => j.secondsLeft!) * sum(jobs, work)) / sum(told, work) : null;
+}
+
+/** What is still to come, and how long it takes: copies on the server's machine and files that are sent from here go beside each other. */
 export function onTheWay(jobs: readonly Job[], sending: readonly Sending[]): OnTheWay {
-  const copies = jobs.filter((j) => j.kind === 'import' && (j.state === 'waiting' || j.state === 'running'));
+  const copies = underWay(jobs).filter((j) => j.kind === 'import');
   const sent = sending.filter((s) => s.state !== 'failed');
   const copyBytes = copies.reduce((sum, j) => sum + (j.bytes ?? 0) * (1 - j.progress), 0);
   const sendBytes = sent.reduce((sum, s) => sum + s.bytes * (1 - s.progress), 0);
-  const running = copies.find((j) => j.state === 'running' && j.secondsLeft !== null && j.bytes);
-  const copySeconds = running
-    ? (running.secondsLeft! * copyBytes) / Math.max(1, running.bytes! * (1 - running.progress))
-    : null;
   const pace = sent.reduce((sum, s) => sum + (s.bytesPerSecond ?? 0), 0);
   const sendSeconds = pace > 0 ? sendBytes / pace : null;
-  const told = [copyBytes > 0 ? copySeconds : 0, sendBytes > 0 ? sendSeconds : 0];
+  const told = [copies.length ? secondsForAll(copies) : 0, sendBytes > 0 ? sendSeconds : 0];
   return {
     files: copies.length + sent.length,
     bytes: copyBytes + sendBytes,

@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query';
-import { useState } from 'react';
+import { useEffect, useEffectEvent, useState } from 'react';
 import { ActivityIndicator, View } from 'react-native';
 import type { ShelfItem, ShelfKind } from '@inkavo/core/model/shelf';
 import { api } from '../../api/client';
@@ -9,6 +9,8 @@ import { Field } from '../../ui/Field';
 import { FileUp, Grid3x3, Plus } from '../../ui/icons';
 import { Trouble } from '../../ui/Note';
 import { Txt } from '../../ui/Txt';
+import { holdsWords } from '../../ui/holdsWords';
+import { useSeen } from '../../ui/useSeen';
 import { ChartSheet } from './ChartSheet';
 import { FilesSheet } from './FilesSheet';
 import { HeldUp } from './HeldUp';
@@ -17,6 +19,12 @@ import { noteOf } from './notes';
 import { ProfileSheet } from './ProfileSheet';
 import { ShelfCard } from './ShelfCard';
 import { BUILT_IN, KIND_TITLES, useShelf, type Likely } from './shelfUse';
+
+/** Items that are drawn at once, and by how many they become more. */
+const DRAWN = 36;
+/** So far from their end they become more, in pixels. */
+const AHEAD = 1000;
+type Heading = [group: string, items: ShelfItem[]];
 
 /** With so many items a search is of use. */
 const SEARCHED_FROM = 12;
@@ -56,14 +64,17 @@ export function Shelf({
   const [pairing, setPairing] = useState(false);
   const [open, setOpen] = useState<'files' | 'profile' | 'chart' | ShelfItem | null>(null);
   const all: ShelfItem[] = [...(data ?? []), ...(data ? BUILT_IN : [])].filter((i) => i.kind === kind);
-  const words = search.trim().toLowerCase();
-  const fits = (i: ShelfItem): boolean => `${i.title} ${i.group} ${noteOf(i)}`.toLowerCase().includes(words);
+  const fits = (i: ShelfItem): boolean => holdsWords(`${i.title} ${i.group} ${noteOf(i)}`, search);
   const found = all.filter(fits);
   const likely = use?.likely?.found?.map((l) => l.item).filter(fits) ?? [];
-  const headings: [string, ShelfItem[]][] = [
-    ...(likely.length ? [[FOOTAGE, likely] as [string, ShelfItem[]]] : []),
+  // More of them as one scrolls: hundreds at once would hold up every tap.
+  const list = `${kind} ${search}`;
+  const [grown, setGrown] = useState({ list, most: DRAWN });
+  const most = grown.list === list ? grown.most : DRAWN;
+  const headings = firstOf(most, [
+    ...(likely.length ? [[FOOTAGE, likely] as Heading] : []),
     ...grouped(found.filter((i) => !likely.some((l) => l.id === i.id))),
-  ];
+  ]);
   const drop = (): void => {
     setFirst(null);
     setSecond(null);
@@ -129,7 +140,7 @@ export function Shelf({
         {error ? <Trouble text={error.message} /> : null}
         {!data && !error ? <ActivityIndicator color="var(--ink)" accessibilityLabel="Fetching the shelf" /> : null}
         {data && found.length === 0 ? (
-          <Txt quiet>{words ? `Nothing fits "${search.trim()}".` : EMPTY[kind]}</Txt>
+          <Txt quiet>{search.trim() ? `Nothing fits "${search.trim()}".` : EMPTY[kind]}</Txt>
         ) : null}
         {use?.likely ? <Footage likely={use.likely} /> : null}
         {headings.map(([group, items]) => (
@@ -158,6 +169,9 @@ export function Shelf({
             </div>
           </View>
         ))}
+        {found.length > most ? (
+          <End key={`${list} ${most}`} onSeen={() => setGrown({ list, most: most + DRAWN })} />
+        ) : null}
         {kind === 'profile' ? (
           <>
             <Button title="A profile by its numbers …" icon={Plus} onPress={() => setOpen('profile')} />
@@ -180,6 +194,30 @@ export function Shelf({
 
 /** From this likelihood on it is said that none of the profiles may be right. */
 const UNKNOWN_FROM = 0.2;
+
+/** As many items as are drawn, under their headings. */
+function firstOf(most: number, headings: readonly Heading[]): Heading[] {
+  let left = most;
+  return headings.flatMap(([group, items]) => {
+    const shown = items.slice(0, left);
+    left -= shown.length;
+    return shown.length ? [[group, shown] as Heading] : [];
+  });
+}
+
+/** Stands below what is drawn, and says when it comes near the window. */
+function End({ onSeen }: { onSeen(): void }) {
+  const [ref, seen] = useSeen<HTMLDivElement>();
+  const tell = useEffectEvent(onSeen);
+  useEffect(() => {
+    if (seen) tell();
+  }, [seen]);
+  return (
+    <div style={{ position: 'relative' }}>
+      <div ref={ref} style={{ position: 'absolute', bottom: 0, width: 1, height: AHEAD, pointerEvents: 'none' }} />
+    </div>
+  );
+}
 
 /** What the footage itself says, in words. */
 function Footage({ likely: { found, sure, unknown } }: { likely: Likely }) {

@@ -1,0 +1,9 @@
+/** Whether a text holds every word that is looked for, in any order. */
+export function holdsWords(text: string, search: string): boolean {
+  const lower = text.toLowerCase();
+  return search
+    .trim()
+    .toLowerCase()
+    .split(/\s+/)
+    .every((word) => lower.includes(word));
+}
