@@ -165,3 +165,47 @@ test('another frame stands for the clip; the outing’s undo brings the old one 
   await page.getByRole('button', { name: 'Undo' }).last().tap();
   await until(frame, (f) => f === drone.referenceFrame);
 });
+
+test('many that wait take one row, and are stopped, tried again and forgotten at once', async () => {
+  const folder = workFolder();
+  for (let k = 0; k < 16; k += 1)
+    make(join(folder, `take_${10 + k}.mp4`), `testsrc2=size=320x180:rate=25:duration=${(5 + k) / 25}`, QUICK_H264);
+  const { id } = await app.client.post<{ id: string }>('/outings', { name: 'Many', date: '2031-06-14' });
+  const { id: source } = await app.client.post<{ id: string }>('/sources', { path: folder });
+  const bring = readdirSync(folder).map((name) => ({ paths: [name] }));
+  await page.goto(`${app.running.address}/outing/${id}`);
+  await page.getByText('No clips yet').waitFor();
+  await app.client.post(`/outings/${id}/import`, { source, clips: bring });
+  const coming = page.getByRole('region', { name: 'Coming in' });
+  await coming.getByRole('button', { name: /^\d+\sfiles wait$/ }).waitFor();
+  await coming
+    .getByRole('button', { name: /^Stop all \d+ that wait$/ })
+    .first()
+    .tap();
+  const ended = coming.getByRole('button', { name: /files were not brought in/ });
+  await ended.tap();
+  // The one that was under way may have come in; of the others each can be tried by itself.
+  await coming.getByText('take_25.mp4 was not brought in').waitFor();
+  const stopped = await coming.getByText(/was not brought in$/).count();
+  await coming.getByRole('button', { name: 'Try take_25.mp4 again' }).tap();
+  await page.getByRole('link', { name: /take_25\.mp4/ }).waitFor();
+  await coming.getByRole('button', { name: `Try all ${stopped - 1} again` }).tap();
+  await until(
+    () => app.client.clips(id),
+    (clips) => clips.length === 16,
+  );
+
+  await app.client.ask('PUT', '/queue', { paused: true });
+  const clipIds = (await app.client.clips(id)).map((clip) => clip.id);
+  await app.client.post('/deliveries', { clipIds, delivery: { codec: 'h264' } });
+  await page.goto(`${app.running.address}/exports`);
+  await page.getByRole('heading', { name: /^Paused · 16\swaiting$/ }).waitFor();
+  await page.getByRole('button', { name: 'Stop all 16 that wait' }).tap();
+  await page.getByRole('button', { name: 'Try all 16 again' }).tap();
+  await page.getByRole('button', { name: 'Stop all 16 that wait' }).tap();
+  await page.getByRole('button', { name: 'Forget all 16' }).tap();
+  await page.getByRole('heading', { name: /not made$/ }).waitFor({ state: 'detached' });
+  await app.client.ask('PUT', '/queue', { paused: false });
+  const left = await app.client.get<Job[]>('/jobs');
+  expect(left.filter((job) => job.kind === 'export' && clipIds.includes(job.clipId ?? ''))).toEqual([]);
+});

@@ -144,3 +144,18 @@ test('resetting all steps of a clip is one thing to undo', async () => {
   await page.getByRole('button', { name: 'Undo' }).tap();
   await summary.getByText('×1.50').waitFor();
 });
+
+test('among many outings one is found by words of its name, place or day', async () => {
+  for (let k = 1; k <= 9; k += 1)
+    await app.client.post('/outings', { name: `Tide ${k}`, place: k % 2 ? 'Weir' : 'Ferry', date: `2032-04-0${k}` });
+  await go('/');
+  await page.getByLabel('Search outings').fill('FERRY april 2032-04-04');
+  await page.getByRole('link', { name: /Tide \d/ }).waitFor();
+  expect(await page.getByRole('link').allInnerTexts()).toEqual([
+    expect.stringMatching(/^(No clips yet\s+)?Tide 4\s+4 April 2032/),
+  ]);
+  await page.getByLabel('Search outings').fill('nowhere');
+  await page.getByText('No outing fits.').waitFor();
+  await page.getByRole('button', { name: 'Search for nothing' }).tap();
+  await page.getByRole('link', { name: /Tide 9/ }).waitFor();
+});

@@ -60,21 +60,34 @@ const meanOf = async (picture: Locator): Promise<number> => {
 test('many files at once: good ones come in under their group, each bad one is named with what is wrong', async () => {
   await openShelf();
   await page.getByRole('radio', { name: 'Tables' }).tap();
-  const names = Array.from({ length: 12 }, (_, i) => `Step ${i + 1}`);
+  const names = Array.from({ length: 44 }, (_, i) => `Step ${i + 1}`);
   await bringToShelf(page, [
-    ...names.map((name, i) => write(`${i}.cube`, table(name, -0.05 * i))),
+    ...names.map((name, i) => write(`${i}.cube`, table(name, -0.05 * (i % 12)))),
     write('torn.cube', table('Torn', 0).slice(0, 2000)),
     write('letter.cube', table('Letter', 0).replace(/\n0 0 0\n|\n0\.\d+ 0\.\d+ 0\.\d+\n/, '\n0 a 0\n')),
   ]);
-  await page.getByText('12 on the shelf, 2 refused').waitFor();
+  await page.getByText('44 on the shelf, 2 refused').waitFor();
   await page.getByText(/torn\.cube: (Line \d+|The file ends)/).waitFor();
   await page.getByText(/letter\.cube: Line \d+: "a" is not a number\./).waitFor();
   await page.getByRole('button', { name: 'Close' }).last().tap();
-  expect((await shelf()).filter((i) => names.includes(i.title))).toHaveLength(12);
+  expect((await shelf()).filter((i) => names.includes(i.title))).toHaveLength(44);
+  const cards = page.getByRole('button', { name: /^Step \d+$/ });
   await page.getByLabel('Search').fill('step 1');
   await until(
-    () => page.getByRole('button', { name: /^Step \d+$/ }).count(),
-    (n) => n === 4,
+    () => cards.count(),
+    (n) => n === 14,
+  );
+  // Of many, those further down are drawn when one comes near them.
+  await page.getByLabel('Search').fill('step');
+  const some = await until(
+    () => cards.count(),
+    (n) => n > 14,
+  );
+  expect(some).toBeLessThan(44);
+  await cards.nth(some - 1).scrollIntoViewIfNeeded();
+  await until(
+    () => cards.count(),
+    (n) => n === 44,
   );
 });
 
