@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { matteSchema } from '../regions/matte';
 import { isKeyframed, keyframedSchema, resolveParams } from '../regions/keyframes';
+import { REGION } from '../regions/region';
 import { ALL_KINDS, stepKind } from '../steps';
 import { lutTexts } from '../steps/lut/library';
 import { presentVersion, upgradeStep } from './upgrade';
@@ -168,11 +169,11 @@ export function newStep(kind: string, id: string, params: Record<string, unknown
 /** Steps out of storage, each brought to the present version of its kind; nothing else is checked. */
 export const storedSteps = (text: string): Step[] => (JSON.parse(text) as unknown[]).map((s) => upgradeStep(s) as Step);
 
-/** Whether a step does nothing: off, without strength, or with neutral parameters. */
-export function isIdle(step: Step): boolean {
-  const kind = stepKind(step.kind);
-  if (Object.values(step.params).some(isKeyframed)) return !step.on || step.strength === 0;
-  return !step.on || step.strength === 0 || kind.isNeutral(kind.schema.parse(step.params));
+/** Whether a step does nothing: off, without strength, or with neutral parameters. A region does nothing itself. */
+export function isIdle({ kind, on, strength, params }: Step): boolean {
+  if (!on || strength === 0 || kind === REGION) return true;
+  if (Object.values(params).some(isKeyframed)) return false;
+  return stepKind(kind).isNeutral(stepKind(kind).schema.parse(params));
 }
 
 /** What is wrong with the parameters that inherited steps have in a clip where they came loose; undefined: nothing. */

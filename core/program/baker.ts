@@ -3,8 +3,9 @@ import type { Step } from '../model/grade';
 import { ownTable } from '../steps/lut/library';
 import { hold, type Table } from './bake';
 import type { BakedOp } from './baked';
-import { changesOverTime, compileInTwo, domainAt, opShapes, stencilOf, type OpShape } from './compile';
+import { compileInTwo, domainAt, opShapes, stencilOf, type OpShape } from './compile';
 import { cut, paramsAt, type Cut, type Segment } from './plan';
+import { stepsAt } from './standing';
 
 /** Larger tables are baked at rest only, and would hold much memory for little. */
 const LARGEST_KEPT = 33;
@@ -69,7 +70,7 @@ class TableBaker {
   private kept: Kept | undefined;
   private made: { key: string; table: Table } | undefined;
 
-  /** A table of the steps of a segment. */
+  /** A table of the steps of a segment, which stand as they are at that time: what they are says all of it. */
   *bake(
     { steps, region, carries }: Segment,
     shape: OpShape,
@@ -78,10 +79,8 @@ class TableBaker {
     seconds: number,
     size: number,
   ): Sliced<Table> {
-    // Where no number changes over the clip, all its moments are one. Regions carry their strength at this one.
-    const at = changesOverTime(steps) ? seconds : 0;
     const regions = steps.map((s) => regionOf?.(s));
-    const parts = steps.map((s, i) => JSON.stringify([at, s, regions[i]]));
+    const parts = steps.map((s, i) => JSON.stringify([s, regions[i]]));
     const mattes = [region?.region.matte, carries && [carries.steps[0].matte, carries.region?.region.matte]];
     const key = JSON.stringify([size, domain, parts, mattes]);
     if (this.made?.key !== key) {
@@ -89,7 +88,7 @@ class TableBaker {
       // Neighbours in one region are mixed as one.
       while (first > 0 && regions[first] && regions[first]?.id === regions[first - 1]?.id) first -= 1;
       this.last = parts;
-      const table = yield* this.compute(steps, parts, first, shape, regionOf, domain, at, size);
+      const table = yield* this.compute(steps, parts, first, shape, regionOf, domain, seconds, size);
       this.made = { key, table };
     }
     return this.made!.table;
@@ -193,7 +192,8 @@ export class Baker {
   }
 
   private *baking(steps: readonly Step[], seconds: number, size: number, show?: string): Sliced<BakedOp[]> {
-    const plan = cut(steps, seconds, show);
+    // A moment at which nothing differs from the last one costs nothing, and what has many keys is not compared key by key.
+    const plan = cut(stepsAt(steps, seconds), seconds, show);
     const shapes = opShapes(plan, seconds);
     const used = new Map<string, TableBaker>();
     const ops: BakedOp[] = [];

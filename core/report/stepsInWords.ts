@@ -48,7 +48,7 @@ export function stepsInWords(
 ): StepInWords[] {
   const regions = new Map(steps.filter((s) => s.kind === 'region').map((s) => [s.id, s]));
   return steps
-    .filter((s) => s.kind !== 'region' && s.on && s.strength > 0 && !isIdle(s))
+    .filter((s) => !isIdle(s))
     .map((step) => {
       const kind = stepKind(step.kind);
       const region = step.region === undefined ? undefined : regions.get(step.region);

@@ -14,7 +14,6 @@ import {
   type ListedClip,
   type splitRequest,
 } from '@inkavo/core/model/outing';
-import { REGION } from '@inkavo/core/regions/region';
 import { LAID_OUT } from '@inkavo/core/steps';
 import type { Probe } from '@inkavo/media/codec';
 import type { Source } from '@inkavo/media/frames/rest';
@@ -90,7 +89,7 @@ const LOOK = "clips.revision || '.' || cameras.revision || '.' || outings.revisi
 
 function listedOf(row: ListedRow): ListedClip {
   const { steps, ...clip } = clipOf(row);
-  const work = steps.filter((s) => s.kind !== REGION && !isIdle(s)).length;
+  const work = steps.filter((s) => !isIdle(s)).length;
   const begun = work > 0 ? 'work' : 'new';
   return listedClipSchema.parse({
     ...clip,

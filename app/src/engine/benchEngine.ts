@@ -1,6 +1,7 @@
 import { fps, type MediaFacts } from '@inkavo/core/model/facts';
 import type { ProxyPart } from '@inkavo/core/model/proxyParts';
 import type { Planes } from '@inkavo/core/program/planes';
+import { stepsAt } from '@inkavo/core/program/standing';
 import { shownLists, shownTrim, useBench } from '../state/bench';
 import { onReconnect } from '../state/connection';
 import { tellTrouble } from '../state/messages';
@@ -164,8 +165,9 @@ export class BenchEngine {
 
   private moment(): Moment {
     const state = useBench.getState();
-    const steps = joined(shownLists(state));
-    return { steps, seconds: state.frame / fps(this.facts), ...hatchedRegion(steps, state.inHand) };
+    const seconds = state.frame / fps(this.facts);
+    const steps = stepsAt(joined(shownLists(state)), seconds);
+    return { steps, seconds, ...hatchedRegion(steps, state.inHand) };
   }
 
   /** What the scopes have measured is out of date. */

@@ -8,7 +8,7 @@ import { joined } from '@inkavo/core/model/lists';
 import { findStep } from '../state/stepLists';
 import { coalesce } from './coalesce';
 import type { Moment, Stamped } from './worker/frame';
-import { engine } from './workers';
+import { engine, toMeasure } from './workers';
 
 /** A part of a trace that a finger holds: how the step's numbers follow where it is. */
 interface Held<Target> {
@@ -63,7 +63,7 @@ export class Grabber {
     this.hold(grab, async () => {
       const { kind, key } = GRABS[grab];
       const stepId = stepOf(kind);
-      const sample = await engine().scopes.grab(this.parts.shown(), grab);
+      const sample = await engine().scopes.grab(toMeasure(this.parts.shown()), grab);
       if (!sample) return undefined;
       const solve = async (target: number) => {
         const { value } = await engine().tables.solve(sample, this.parts.moment(), stepId, key, target);
@@ -79,15 +79,14 @@ export class Grabber {
     this.hold(mark, async () => {
       const stepId = stepOf('bands');
       const edges = currentEdges();
-      const sample = await engine().scopes.grabMark(this.parts.shown(), mark, edges);
+      const sample = await engine().scopes.grabMark(toMeasure(this.parts.shown()), mark, edges);
       if (!sample) return undefined;
       const solve = async (target: Chroma) =>
         (await engine().tables.solveMark(sample, this.parts.moment(), stepId, target)).params;
       const refine = async (target: Chroma) => {
         const ops = await engine().tables.bake(this.parts.moment(), QUICK);
-        const now = (await engine().scopes.marks({ ...this.parts.shown(), ops, stamp: NEVER, size: QUICK }, edges))?.[
-          mark
-        ];
+        const through = toMeasure({ ...this.parts.shown(), ops, stamp: NEVER, size: QUICK });
+        const now = (await engine().scopes.marks(through, edges))?.[mark];
         if (!now || Math.hypot(now.cb - target.cb, now.cr - target.cr) < CLOSE) return undefined;
         return solve({ cb: 2 * target.cb - now.cb, cr: 2 * target.cr - now.cr });
       };

@@ -7,7 +7,7 @@ import { KeptTraces } from './keptTraces';
 import { coalesce } from './coalesce';
 import type { Moment, Stamped } from './worker/frame';
 import type { ScopeRequest, ScopeResult } from './worker/scopes';
-import { engine } from './workers';
+import { engine, toMeasure } from './workers';
 
 /** Sizes of the traces in pixels; no pad: 0. */
 export interface ScopeSize {
@@ -66,7 +66,7 @@ export class Measuring {
   private readonly measure = coalesce(async ({ from, ...request }: Asked, change: number) => {
     const planes = from.planes === this.sent ? 'as before' : from.planes;
     this.sent = from.planes;
-    const scope = await engine().scopes.scope({ ...request, from: { ...from, planes } });
+    const scope = await engine().scopes.scope({ ...request, from: { ...toMeasure(from), planes } });
     if (this.closed || !scope) return;
     this.last = { scope, change, size: from.size };
     useBench.getState().set({ scope });

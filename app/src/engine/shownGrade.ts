@@ -2,7 +2,8 @@ import { DRAG_SIZE, REST_SIZE } from '@inkavo/core/program/bake';
 import { readsFrame, type BakedOp } from '@inkavo/core/program/baked';
 import { changesOverTime } from '@inkavo/core/program/compile';
 import type { Planes } from '@inkavo/core/program/planes';
-import { useBench } from '../state/bench';
+import { joined } from '@inkavo/core/model/lists';
+import { shownLists, useBench } from '../state/bench';
 import { tellTrouble } from '../state/messages';
 import { coalesce } from './coalesce';
 import { FineTables } from './fineTables';
@@ -94,7 +95,7 @@ export class ShownGrade {
   readonly follow = coalesce(async () => {
     const { host } = this;
     const moment = host.moment();
-    const timed = changesOverTime(moment.steps);
+    const timed = this.isTimed;
     if (!timed && !this.readsFrame) return;
     const [ops, planes] = await Promise.all([
       timed ? engine().tables.bake(moment, DRAG_SIZE) : this.ops,
@@ -110,9 +111,13 @@ export class ShownGrade {
     host.draw();
   });
 
+  private get isTimed(): boolean {
+    return changesOverTime(joined(shownLists(useBench.getState())));
+  }
+
   /** Another frame is shown: a table holds for every frame, unless numbers change over the clip. */
   frameMoved(): void {
-    if (changesOverTime(this.host.moment().steps)) this.rebake();
+    if (this.isTimed) this.rebake();
     else this.tableChange = this.host.change();
   }
 

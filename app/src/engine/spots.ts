@@ -2,7 +2,7 @@ import type { Area } from '@inkavo/core/scopes/sampleArea';
 import { useBench } from '../state/bench';
 import type { Stamped } from './worker/frame';
 import { coalesce } from './coalesce';
-import { engine } from './workers';
+import { engine, toMeasure } from './workers';
 
 /** Has the places read that go on reading while the steps change: the spot that was touched last, and the pins. */
 export class Spots {
@@ -17,7 +17,7 @@ export class Spots {
     const { spot: asked, pins: pinned } = useBench.getState();
     const areas = [...(asked ? [asked.area] : []), ...pinned.map((p) => p.area)];
     if (areas.length === 0) return;
-    const readings = await engine().scopes.readColours(this.shown(), areas);
+    const readings = await engine().scopes.readColours(toMeasure(this.shown()), areas);
     const of = (area: Area) => readings[areas.indexOf(area)] ?? null;
     const { spot, pins, set } = useBench.getState();
     set({

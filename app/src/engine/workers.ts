@@ -1,5 +1,7 @@
 import { wrap, type Remote } from 'comlink';
+import type { BakedOp } from '@inkavo/core/program/baked';
 import type { Renderers } from './picture/pictureWorker';
+import { TablesSent } from './sentTables';
 import type { EngineApi } from './worker/worker';
 
 const start = (): Remote<EngineApi> => wrap<EngineApi>(new Worker(new URL('./worker/worker.ts', window.location.href)));
@@ -11,6 +13,13 @@ export function engine(): NonNullable<typeof workers> {
   workers ??= { tables: start(), scopes: start() };
   return workers;
 }
+
+const measuredTables = new TablesSent();
+/** A grade as it is sent to the worker that measures, at once: see {@link TablesSent}. */
+export const toMeasure = <T extends { ops: readonly BakedOp[] }>(from: T): T => ({
+  ...from,
+  ops: measuredTables.pack(from.ops),
+});
 
 let pictures: Remote<Renderers> | undefined;
 

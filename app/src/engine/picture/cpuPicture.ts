@@ -10,6 +10,7 @@ import { sampleView, type Source } from '@inkavo/core/program/cpu/sampleView';
 import { rimOf } from '@inkavo/core/program/part';
 import type { Planes } from '@inkavo/core/program/planes';
 import type { FileEnds } from '@inkavo/core/scopes/statistics';
+import { TablesReceived } from '../sentTables';
 import { gradingReady } from '../worker/grading';
 import {
   canvasFile,
@@ -64,6 +65,7 @@ export class CpuPicture implements Renderer {
     compared: { whole: null, finer: null },
   };
   private readonly graders: Record<Slot, PartGrader> = { graded: new PartGrader(), compared: new PartGrader() };
+  private readonly tables = new TablesReceived();
   private readonly moving = new MovingFrame();
   private weights: Readonly<Vec3> = LUMA.bt709;
   private ends: FileEnds = { low: -Infinity, high: Infinity };
@@ -78,7 +80,7 @@ export class CpuPicture implements Renderer {
   }
 
   setOps(ops: readonly BakedOp[], slot: Slot = 'graded'): void {
-    this.slots[slot] = { ...this.slots[slot], ops };
+    this.slots[slot] = { ...this.slots[slot], ops: this.tables.unpack(ops) };
   }
 
   setPlanes(planes: Planes, slot: Slot = 'graded'): void {

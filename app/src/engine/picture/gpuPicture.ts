@@ -8,6 +8,7 @@ import { cellOf } from '@inkavo/core/fields/smallPicture';
 import type { Planes } from '@inkavo/core/program/planes';
 import { type Structure } from '@inkavo/core/program/gpu/gradeText';
 import { fromSmall, movingFragment, restFragment, shownRows, SMALL_FRAGMENT } from '@inkavo/core/program/gpu/shaders';
+import { TablesReceived } from '../sentTables';
 import { GradeTextures } from './gradeTextures';
 import { link, texture } from './gl';
 import {
@@ -62,6 +63,7 @@ export class GpuPicture implements Renderer {
   private passes!: Passes;
   private slots!: Record<Slot, GradeTextures>;
   private small: { program: WebGLProgram; target: WebGLFramebuffer; texture: WebGLTexture } | undefined;
+  private readonly tables = new TablesReceived();
   private readonly times: number[] = [];
   /** Code values at which the file has lost detail. */
   private ends: FileEnds = { low: -Infinity, high: Infinity };
@@ -116,7 +118,7 @@ export class GpuPicture implements Renderer {
   }
 
   setOps(ops: readonly BakedOp[], slot: Slot = 'graded'): void {
-    this.slots[slot].setOps(ops);
+    this.slots[slot].setOps(this.tables.unpack(ops));
   }
 
   setPlanes(planes: Planes, slot: Slot = 'graded'): void {

@@ -33,6 +33,10 @@ export function checkOps(ops: readonly BakedOp[]): void {
     throw new Error('These are too many steps that depend on place. Switch one off.');
 }
 
+/** Whether an op has the table that another one has: it is in its texture. */
+const sameTable = (a: BakedOp, b: BakedOp | undefined): boolean =>
+  a === b || (a.kind === 'table' && b?.kind === 'table' && a.table === b.table);
+
 /** The textures that a grade is drawn with: of its tables, of the numbers of spatial steps, and of planes. */
 export class GradeTextures {
   ops: readonly BakedOp[] = [];
@@ -52,7 +56,7 @@ export class GradeTextures {
     this.ops = ops;
     this.structure = structureOf(ops);
     ops.forEach((op, k) => {
-      if (op !== before[k]) this.load(op, k);
+      if (!sameTable(op, before[k])) this.load(op, k);
     });
   }
 

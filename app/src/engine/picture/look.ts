@@ -52,7 +52,7 @@ export interface MovingFacts extends Pick<MediaFacts, 'range' | 'matrix'> {
 
 /** Draws frames through a grade on a canvas. Everything that it takes and gives can be sent to a worker and back. */
 export interface Renderer {
-  /** Takes the ops of a grade, or of what it is compared with; none: as recorded. */
+  /** Takes the ops of a grade, or of what it is compared with; none: as recorded. Packed or not, see `TablesSent`. */
   setOps(ops: readonly BakedOp[], slot?: Slot): void;
   /** Takes the planes of the frame that is drawn. */
   setPlanes(planes: Planes, slot?: Slot): void;

@@ -29,8 +29,10 @@ const samePart = (a: Part, b: Part): boolean =>
 function sameOp(a: BakedOp, b: BakedOp): boolean {
   if (a === b) return true;
   if (a.kind !== 'table' || b.kind !== 'table') return JSON.stringify(a) === JSON.stringify(b);
+  if (a.table === b.table) return JSON.stringify([a.own, a.mix]) === JSON.stringify([b.own, b.mix]);
   const [{ data, ...table }, { data: other, ...otherTable }] = [a.table, b.table];
-  const rest = (op: BakedOp, of: object): string => JSON.stringify({ ...op, table: of });
+  // Made anew, a table that holds the same has another number.
+  const rest = (op: BakedOp, of: object): string => JSON.stringify({ ...op, table: { ...of, number: undefined } });
   return (
     data.length === other.length &&
     rest(a, { ...table, shaper: table.shaper?.size }) === rest(b, { ...otherTable, shaper: otherTable.shaper?.size }) &&

@@ -6,6 +6,7 @@ import type { PlanarFormat } from '@inkavo/core/program/cpu/planar';
 import type { Planes } from '@inkavo/core/program/planes';
 import type { FileEnds } from '@inkavo/core/scopes/statistics';
 import { coalesce } from '../coalesce';
+import { TablesSent } from '../sentTables';
 import { bitmapOf, shownCodes } from '../frames/shownCodes';
 import { checkOps } from './gradeTextures';
 import { useDrawing } from '../../state/drawing';
@@ -74,6 +75,7 @@ async function makeRenderer(
 export class ScreenPicture {
   private readonly renderer: ReturnType<typeof makeRenderer>;
   private readonly gpu = gpuDraws();
+  private readonly tables = new TablesSent();
   /** The picture's whole size in pixels. */
   readonly size = { width: 1, height: 1 };
   /** Pixels across the frame at rest, and the parts that there are finer pictures of. */
@@ -103,7 +105,7 @@ export class ScreenPicture {
   /** See `Renderer.setOps`. Throws for more than the GPU can draw. */
   setOps(ops: readonly BakedOp[], slot: Slot = 'graded'): void {
     if (this.gpu) checkOps(ops);
-    this.send((r) => r.setOps(ops, slot));
+    this.send((r) => r.setOps(this.tables.pack(ops), slot));
   }
 
   setPlanes(planes: Planes, slot: Slot = 'graded'): void {

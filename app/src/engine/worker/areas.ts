@@ -14,7 +14,7 @@ import { planesAt, solve, valuesAt, type Solution } from '@inkavo/core/scopes/so
 import { automaticBalances, type AutomaticBalance } from '@inkavo/core/steps/balance/automatic';
 import { pickNeutral, type NeutralPick, type NeutralSample } from '@inkavo/core/steps/balance/pick';
 import { fetchLuts } from './baking';
-import { gradedPixels, pixelPlanes, planesFor, type Frame, type Moment, type Stamped } from './frame';
+import { gradedPixels, pixelPlanes, planesFor, received, type Frame, type Moment, type Stamped } from './frame';
 import { measuredFrame } from './measuredFrame';
 
 export interface ColourReading {
@@ -159,17 +159,16 @@ export const areasApi = {
     return solve(sample, steps, stepId, 'exposure', GREY_CARD, seconds);
   },
 
-  /** Mean colour of an area before and after the grade. */
-  readColour(from: Stamped, area: Area): ColourReading | null {
+  /** Mean colours of areas before and after the grade. */
+  readColours(sent: Stamped, areas: Area[]): (ColourReading | null)[] {
+    const from = received(sent);
     const frame = measuredFrame();
-    if (!frame) return null;
+    if (!frame) return areas.map(() => null);
     const { graded } = gradedPixels(frame, from, false);
     const { width, height, code } = frame;
-    return { before: meanOfArea(code, width, height, area), after: meanOfArea(graded, width, height, area) };
-  },
-
-  /** The same for many areas. */
-  readColours(from: Stamped, areas: Area[]): (ColourReading | null)[] {
-    return areas.map((area) => areasApi.readColour(from, area));
+    return areas.map((area) => ({
+      before: meanOfArea(code, width, height, area),
+      after: meanOfArea(graded, width, height, area),
+    }));
   },
 };

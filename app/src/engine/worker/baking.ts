@@ -4,6 +4,7 @@ import type { BakedOp } from '@inkavo/core/program/baked';
 import { Baker } from '@inkavo/core/program/baker';
 import { knownLut, lutIds, provideLut } from '@inkavo/core/steps/lut/library';
 import { api as server } from '../../api/client';
+import { numberedCopy } from '../sentTables';
 import { yieldToEvents } from './yieldToEvents';
 import type { Moment } from './frame';
 
@@ -13,12 +14,9 @@ const slowBaker = new Baker();
 /** The last bake in slices that was asked for or left, by its number. */
 let slices = 0;
 
-const copyOf = (op: BakedOp): BakedOp =>
-  op.kind === 'table' ? { ...op, table: { ...op.table, data: op.table.data.slice() } } : op;
-
 /** Ops on their way to the page. The baker keeps its tables; what goes over is a copy that costs the page nothing. */
 function handedOver(baked: BakedOp[]): BakedOp[] {
-  const ops = baked.map(copyOf);
+  const ops = baked.map(numberedCopy);
   return transfer(
     ops,
     ops.flatMap((p) => (p.kind === 'table' ? [p.table.data.buffer as ArrayBuffer] : [])),

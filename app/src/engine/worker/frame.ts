@@ -3,17 +3,19 @@ import { LUMA } from '@inkavo/core/colour/ycbcr';
 import { shrink, smallFrom, type SmallPicture } from '@inkavo/core/fields/smallPicture';
 import type { Step } from '@inkavo/core/model/grade';
 import type { BakedOp } from '@inkavo/core/program/baked';
-import { changesOverTime, compile, type Program } from '@inkavo/core/program/compile';
+import { compile, type Program } from '@inkavo/core/program/compile';
 import { pictureToRgb } from '@inkavo/core/program/cpu/gradePicture';
 import { planesOver, type PlanarFormat } from '@inkavo/core/program/cpu/planar';
 import { REGION } from '@inkavo/core/regions/region';
 import { planesOf, planeValues, samePlane, type Planes } from '@inkavo/core/program/planes';
 import type { PixelPlanes } from '@inkavo/core/scopes/solver';
 import { fileEnds, type FileEnds } from '@inkavo/core/scopes/statistics';
+import { TablesReceived } from '../sentTables';
 import { gradeCode } from './grading';
 
-/** Steps at a time of a clip. */
+/** A grade at a time of a clip. */
 export interface Moment {
+  /** As they stand then, without keyframes. */
   steps: Step[];
   /** Seconds from the clip's first frame. */
   seconds: number;
@@ -31,6 +33,11 @@ export interface Stamped {
   /** Readings are taken of what this region chooses. */
   within?: string;
 }
+
+const tables = new TablesReceived();
+
+/** A grade as it was before the page sent it, see {@link TablesSent}. To be called of each that comes, in order. */
+export const received = <T extends Pick<Stamped, 'ops'>>(from: T): T => ({ ...from, ops: tables.unpack(from.ops) });
 
 /** The frame that everything is measured on. */
 export interface Frame {
@@ -90,7 +97,7 @@ export function pixelPlanes(from: Frame, planes: Planes): PixelPlanes {
 export function planesFor(small: SmallPicture, { steps, seconds, show }: Moment): Planes {
   const program = compile(steps, seconds, show);
   if (program.planes.length === 0) return [];
-  const key = JSON.stringify([seenSteps(steps, program), program.planes, changesOverTime(steps) ? seconds : 0]);
+  const key = JSON.stringify([seenSteps(steps, program), program.planes]);
   if (lastPlanes?.small !== small || lastPlanes.key !== key)
     lastPlanes = { small, key, planes: planesOf(program, small) };
   return lastPlanes.planes;

@@ -15,7 +15,7 @@ import { hueHistogram, measureMarks, traceVectorscope, type MarkColours } from '
 import type { BandEdges } from '@inkavo/core/steps/bands/weights';
 import { fetchLuts } from './baking';
 import { readPixels } from './chosenPixels';
-import type { Moment, Stamped } from './frame';
+import { received, type Moment, type Stamped } from './frame';
 import { gradingBackend } from './grading';
 import { measuredFrame } from './measuredFrame';
 import { paintLuma, paintParade, paintVectorscope, type PaintedTrace } from './paintTrace';
@@ -98,10 +98,11 @@ export const scopesApi = {
   /** Traces, statistics and readings of the frame through a table. */
   async scope(request: ScopeRequest): Promise<ScopeResult | null> {
     if (request.from.planes !== 'as before') scopedPlanes = request.from.planes;
+    const { ops } = received(request.from);
     const frame = measuredFrame();
     if (!frame) return null;
     const { main, edges, tones, rough } = request;
-    const from: Stamped = { ...request.from, planes: scopedPlanes };
+    const from: Stamped = { ...request.from, ops, planes: scopedPlanes };
     const coarse = rough ? 2 : 1;
     const [columns, rows] = [request.columns, request.rows].map((n) => Math.max(1, Math.round(n / coarse)));
     const pad = request.pad && { ...request.pad, size: Math.max(1, Math.round(request.pad.size / coarse)) };

@@ -4,19 +4,21 @@ import { grabSample, solve, type Grab, type GrabSample, type Solution } from '@i
 import { measureMarks, type Chroma, type MarkColours } from '@inkavo/core/scopes/vectorscope';
 import type { BandEdges } from '@inkavo/core/steps/bands/weights';
 import { readPixels } from './chosenPixels';
-import type { Moment, Stamped } from './frame';
+import { received, type Moment, type Stamped } from './frame';
 import { measuredFrame } from './measuredFrame';
 
 /** From a grabbed part of a trace, or a mark on the pad, to the numbers for which it stands where it was let go. */
 export const solvingApi = {
   /** Where the marks stand, over every pixel of the frame through a table. */
-  marks(from: Stamped, edges: BandEdges): MarkColours | null {
+  marks(sent: Stamped, edges: BandEdges): MarkColours | null {
+    const from = received(sent);
     const frame = measuredFrame();
     return frame ? measureMarks(readPixels(frame, from, false).graded, edges) : null;
   },
 
   /** Pixels that stand for the frame while a mark is dragged on the pad. */
-  grabMark(from: Stamped, mark: Mark, edges: BandEdges): PadSample | null {
+  grabMark(sent: Stamped, mark: Mark, edges: BandEdges): PadSample | null {
+    const from = received(sent);
     const frame = measuredFrame();
     if (!frame) return null;
     const { graded, code, planes } = readPixels(frame, from, false);
@@ -29,7 +31,8 @@ export const solvingApi = {
   },
 
   /** The pixels around a grabbed part of the trace. */
-  grab(from: Stamped, part: Grab): GrabSample | null {
+  grab(sent: Stamped, part: Grab): GrabSample | null {
+    const from = received(sent);
     const frame = measuredFrame();
     if (!frame) return null;
     // Every pixel: at the foot of a cliff in the distribution, a few ranks are many levels.
