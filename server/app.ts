@@ -229,7 +229,8 @@ function makeApplication(parts: Parts): express.Express {
   });
   // Steps of hundreds of clips, as they were and as they become.
   app.use('/api/clips/together', express.json({ limit: '32mb' }));
-  app.use('/api', express.json({ limit: '4mb' }), limitDepth, api.router);
+  // A shape that follows something has up to 4,000 keys of some 220 characters, a region twelve shapes: 10 MB.
+  app.use('/api', express.json({ limit: '16mb' }), limitDepth, api.router);
   app.use('/api', () => {
     throw new HttpError(404, 'not-found', 'There is nothing at this address.');
   });

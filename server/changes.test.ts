@@ -1,5 +1,5 @@
 import { joinSteps, newStep, type Step } from '@inkavo/core/model/grade';
-import { changeOf, type ChangeAnswer } from '@inkavo/core/model/change';
+import { changeOf, type StepsState } from '@inkavo/core/model/change';
 import type { StepLists } from '@inkavo/core/model/lists';
 import type { Clash } from '@inkavo/core/model/merge';
 import type { Camera, Clip, Outing } from '@inkavo/core/model/outing';
@@ -37,7 +37,7 @@ const now = async (): Promise<StepLists> => {
   return { clip: c.steps, camera: camera.steps, outing: outing.steps, overrides: c.overrides };
 };
 const send = (id: string, base: StepLists, next: StepLists, to = clip.id) =>
-  client.ask<ChangeAnswer & { code?: string; clashes?: Clash[] }>(
+  client.ask<StepsState & { code?: string; clashes?: Clash[] }>(
     'POST',
     `/clips/${to}/changes`,
     changeOf(id, base, next),
@@ -54,7 +54,7 @@ test('a change is stored once, however often it is sent', async () => {
   const base = await now();
   const next = withStep(base, range('once', -0.05));
   const first = await send('change-0001', base, next);
-  expect(first).toMatchObject({ status: 200, body: { joined: false, revisions: { clip: 1, camera: 0, outing: 0 } } });
+  expect(first).toMatchObject({ status: 200, body: { revisions: { clip: 1, camera: 0, outing: 0 } } });
   await send('change-0002', next, withStep(next, range('once', -0.08)));
   // The answer was lost on its way: the device asks again, and hears how things stand now.
   const again = await send('change-0001', base, next);
@@ -70,7 +70,6 @@ test('changes that do not touch the same step are joined, also across restarts',
   await begin();
   const { status, body } = await send('change-0011', base, withStep(base, range('mine', -0.02)));
   expect(status).toBe(200);
-  expect(body.joined).toBe(true);
   expect(body.lists.clip.map((s) => s.id)).toEqual(expect.arrayContaining(['theirs', 'mine']));
 });
 

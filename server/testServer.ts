@@ -2,7 +2,7 @@ import { execFileSync, spawn, type ChildProcess } from 'node:child_process';
 import { appendFileSync, mkdirSync, mkdtempSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
-import { changeOf, type ChangeAnswer } from '@inkavo/core/model/change';
+import { changeOf, type StepsState } from '@inkavo/core/model/change';
 import type { StepLists } from '@inkavo/core/model/lists';
 import type { Camera, Clip, ListedClip, Outing } from '@inkavo/core/model/outing';
 import type { Problem } from '@inkavo/core/model/problem';
@@ -26,7 +26,7 @@ export class Client {
     return Promise.all(clips.map(async ({ id }) => (await this.get<{ clip: Clip }>(`/clips/${id}`)).clip));
   }
   /** Sets steps of a clip, its camera or its outing, whatever they are now. */
-  async setSteps(clipId: string, parts: Partial<StepLists>): Promise<{ status: number; body: ChangeAnswer & Problem }> {
+  async setSteps(clipId: string, parts: Partial<StepLists>): Promise<{ status: number; body: StepsState & Problem }> {
     const { clip, camera, outing } = await this.get<{ clip: Clip; camera: Camera; outing: Outing }>(`/clips/${clipId}`);
     const now: StepLists = {
       clip: clip.steps,

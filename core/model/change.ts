@@ -1,11 +1,30 @@
 import { z } from 'zod';
-import { overridesSchema, stepsSchema } from './grade';
+import { MOST_STEPS, overridesSchema, stepIdSchema, stepsSchema, type Step } from './grade';
 import { OWNERS, stepListsSchema, type StepLists } from './lists';
 import equal from 'fast-deep-equal';
 import { clashSchema } from './merge';
 import { clipPatch, idSchema } from './outing';
 
-const sides = <T extends z.ZodType>(list: T) => z.object({ base: list, next: list });
+const sides = <T extends z.ZodType>(part: T) => z.object({ base: part, next: part });
+
+const orderSchema = z
+  .array(stepIdSchema)
+  .max(MOST_STEPS)
+  .refine((ids) => new Set(ids).size === ids.length, 'A step is named twice.');
+
+/**
+ * Steps before and after a change. With `order`, which names all of them, the lists hold those that differ alone: a step that is
+ * named and not there was left as it is. One that follows something through a clip has thousands of keys, and is not sent with
+ * every move of another one's ruler.
+ */
+const stepSidesSchema = sides(stepsSchema)
+  .extend({ order: sides(orderSchema).optional() })
+  .refine(
+    ({ base, next, order }) =>
+      !order || (base.every((s) => order.base.includes(s.id)) && next.every((s) => order.next.includes(s.id))),
+    'The order lacks a step.',
+  );
+export type StepSides = z.infer<typeof stepSidesSchema>;
 
 /**
  * A change of a clip's steps: for each part that changed, what it was made from and what it became. The id makes a
@@ -13,27 +32,54 @@ const sides = <T extends z.ZodType>(list: T) => z.object({ base: list, next: lis
  */
 export const changeSchema = z.object({
   id: z.string().regex(/^[\w-]{8,64}$/),
-  camera: sides(stepsSchema).optional(),
-  clip: sides(stepsSchema).optional(),
-  outing: sides(stepsSchema).optional(),
+  camera: stepSidesSchema.optional(),
+  clip: stepSidesSchema.optional(),
+  outing: stepSidesSchema.optional(),
   overrides: sides(overridesSchema).optional(),
 });
 export type Change = z.infer<typeof changeSchema>;
 
-const PARTS = [...OWNERS, 'overrides'] as const;
+const ids = (steps: readonly Step[]): string[] => steps.map((s) => s.id);
+
+/** What leads from some steps to others, without those that stay as they are. */
+export function stepSides(base: readonly Step[], next: readonly Step[]): StepSides {
+  const stays = ({ id }: Step): boolean => {
+    const [before, after] = [base, next].map((steps) => steps.find((s) => s.id === id));
+    return before !== undefined && equal(before, after);
+  };
+  return {
+    base: base.filter((s) => !stays(s)),
+    next: next.filter((s) => !stays(s)),
+    order: { base: ids(base), next: ids(next) },
+  };
+}
+
+/** Both sides as whole lists: what was left as it is is as in `current`, on both, and gone from both where it is gone there. */
+export function wholeSides({ base, next, order }: StepSides, current: readonly Step[]): { base: Step[]; next: Step[] } {
+  if (!order) return { base, next };
+  const changed = new Set([...ids(base), ...ids(next)]);
+  const whole = (named: readonly string[], steps: readonly Step[]): Step[] =>
+    named.flatMap((id) => (changed.has(id) ? steps : current).find((s) => s.id === id) ?? []);
+  return { base: whole(order.base, base), next: whole(order.next, next) };
+}
 
 /** The change from one state of the lists to another; undefined: they are the same. */
 export function changeOf(id: string, base: StepLists, next: StepLists): Change | undefined {
-  const changed = PARTS.filter((part) => !equal(base[part], next[part]));
-  if (changed.length === 0) return undefined;
-  return { id, ...Object.fromEntries(changed.map((part) => [part, { base: base[part], next: next[part] }])) };
+  const change: Change = { id };
+  for (const owner of OWNERS) if (!equal(base[owner], next[owner])) change[owner] = stepSides(base[owner], next[owner]);
+  if (!equal(base.overrides, next.overrides)) change.overrides = { base: base.overrides, next: next.overrides };
+  return Object.keys(change).length > 1 ? change : undefined;
 }
 
-/** Both sides of a change as whole lists; what it does not touch is taken from `current`. */
-export function sidesOf(change: Change, current: StepLists): { base: StepLists; next: StepLists } {
-  const side = (which: 'base' | 'next'): StepLists =>
-    Object.fromEntries(PARTS.map((part) => [part, change[part]?.[which] ?? current[part]])) as StepLists;
-  return { base: side('base'), next: side('next') };
+/** Both sides of a change, or of none, as whole lists; what it does not touch is as in `current`. */
+export function sidesOf(change: Change | undefined, current: StepLists): { base: StepLists; next: StepLists } {
+  const [base, next] = [{ ...current }, { ...current }];
+  for (const owner of OWNERS) {
+    const part = change?.[owner];
+    if (part) ({ base: base[owner], next: next[owner] } = wholeSides(part, current[owner]));
+  }
+  if (change?.overrides) ({ base: base.overrides, next: next.overrides } = change.overrides);
+  return { base, next };
 }
 
 /** A change of one of several clips: of what it is called, cut to and so on, of its own steps, or of both. */
@@ -41,7 +87,7 @@ const clipChangeSchema = z.object({
   id: idSchema,
   patch: clipPatch.optional(),
   /** Laid onto the steps as they are then; where somebody changed the same step meanwhile, this change counts. */
-  steps: sides(stepsSchema).optional(),
+  steps: stepSidesSchema.optional(),
 });
 export type ClipChange = z.infer<typeof clipChangeSchema>;
 /** Changes of several clips, which are stored all or none. */
@@ -49,16 +95,9 @@ export const clipsRequest = z.object({ changes: z.array(clipChangeSchema).min(1)
 
 const revisionsSchema = z.object({ clip: z.number(), camera: z.number(), outing: z.number() });
 
-/** What the server has of a clip's steps. */
+/** What the server has of a clip's steps; also the answer to a change that is stored. */
 export const stepsStateSchema = z.object({ lists: stepListsSchema, revisions: revisionsSchema });
 export type StepsState = z.infer<typeof stepsStateSchema>;
 
 /** What a refusal says besides, where both sides changed the same step: the clashes, and what the server has. */
 export const conflictSchema = z.looseObject({ clashes: z.array(clashSchema), theirs: stepsStateSchema });
-
-/** The answer to a change that is stored: the lists as they are now, with what came from elsewhere. */
-export const changeAnswerSchema = stepsStateSchema.extend({
-  /** Another change was joined with this one. */
-  joined: z.boolean(),
-});
-export type ChangeAnswer = z.infer<typeof changeAnswerSchema>;

@@ -6,10 +6,12 @@ import { ALL_KINDS, stepKind } from '../steps';
 import { lutTexts } from '../steps/lut/library';
 import { presentVersion, upgradeStep } from './upgrade';
 
+export const stepIdSchema = z.string().regex(/^[\w-]{1,64}$/);
+
 /** One correction of the present version. Numbers among the parameters may be keyframed; limits hold for every key. */
 const presentStep = z
   .object({
-    id: z.string().regex(/^[\w-]{1,64}$/),
+    id: stepIdSchema,
     kind: z.enum(ALL_KINDS.map((k) => k.kind) as [string, ...string[]]),
     label: z.string().max(60).optional(),
     on: z.boolean().default(true),
@@ -24,10 +26,7 @@ const presentStep = z
     /** Where it acts, by colour and lightness; without one, everywhere. */
     matte: matteSchema.optional(),
     /** Id of the region where it acts, a step of the kind `region` in the same grade; without one, everywhere. */
-    region: z
-      .string()
-      .regex(/^[\w-]{1,64}$/)
-      .optional(),
+    region: stepIdSchema.optional(),
   })
   .superRefine((step, ctx) => {
     if (step.region !== undefined && step.matte !== undefined)
@@ -65,9 +64,12 @@ function paramProblems(kindName: string, params: Record<string, unknown>): { pat
   return [];
 }
 
+/** The most steps that a clip, a camera or an outing has. */
+export const MOST_STEPS = 64;
+
 export const stepsSchema = z
   .array(stepSchema)
-  .max(64)
+  .max(MOST_STEPS)
   .refine((steps) => new Set(steps.map((s) => s.id)).size === steps.length, 'Two steps have the same id.');
 
 /** Format name and version of a grade file. */

@@ -1,6 +1,6 @@
 import { existsSync } from 'node:fs';
 import { z } from 'zod';
-import { changeAnswerSchema, changeSchema } from '@inkavo/core/model/change';
+import { stepsStateSchema, changeSchema } from '@inkavo/core/model/change';
 import { newStep, stepsSchema } from '@inkavo/core/model/grade';
 import { OWNERS } from '@inkavo/core/model/lists';
 import { cameraSchema, clipPatch, clipSchema, idSchema, outingSchema, splitRequest } from '@inkavo/core/model/outing';
@@ -121,7 +121,7 @@ export function clipRoutes(api: Api, parts: Parts): void {
       summary: 'Store a change of steps, joined step by step with what was stored since it was made',
       params: one,
       body: changeSchema,
-      answers: { 200: changeAnswerSchema },
+      answers: { 200: stepsStateSchema },
     },
     async ({ params, body, answer }) => {
       for (const owner of OWNERS) await shelf.check(body[owner]?.next ?? []);

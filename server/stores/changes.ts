@@ -1,5 +1,5 @@
 import type { Knex } from 'knex';
-import { type Change, type ChangeAnswer, type ClipChange, sidesOf, type StepsState } from '@inkavo/core/model/change';
+import { type Change, sidesOf, type StepSides, type StepsState, wholeSides } from '@inkavo/core/model/change';
 import {
   actsHere,
   looseProblem,
@@ -95,13 +95,13 @@ export class ChangeStore {
    * Stores a change in one transaction, joined with changes that were stored since it was made. One that was stored
    * before is answered as such. Throws a 409 `steps-conflict` where both touched the same step; nothing is stored then.
    */
-  async add(clipId: string, change: Change): Promise<{ answer: ChangeAnswer; changed: Owner[] }> {
+  async add(clipId: string, change: Change): Promise<{ answer: StepsState; changed: Owner[] }> {
     return this.db.transaction(async (trx) => {
       const { lists: theirs, revisions, ids } = await stateOf(trx, clipId);
       const known = await trx('changes').where({ id: change.id }).first('clip_id');
       if (known && known.clip_id !== clipId)
         throw new HttpError(400, 'bad-request', 'id: a change of another clip has this id.');
-      if (known) return { answer: { lists: theirs, revisions, joined: false }, changed: [] };
+      if (known) return { answer: { lists: theirs, revisions }, changed: [] };
 
       const { base, next } = sidesOf(change, theirs);
       const { lists, clashes } = mergeLists(base, next, theirs);
@@ -112,14 +112,15 @@ export class ChangeStore {
         });
       const changed = await store(trx, lists, { lists: theirs, revisions, ids });
       await trx('changes').insert({ id: change.id, clip_id: clipId, stored_at: Date.now() / 1000 });
-      return { answer: { lists, revisions, joined: !equal(lists, next) }, changed };
+      return { answer: { lists, revisions }, changed };
     });
   }
 
   /** Lays a change of a clip's own steps onto those that are stored, within a transaction. What both touched becomes as this has it. */
-  async lay(clipId: string, { base, next }: NonNullable<ClipChange['steps']>, trx: Knex.Transaction): Promise<void> {
+  async lay(clipId: string, sides: StepSides, trx: Knex.Transaction): Promise<void> {
     const state = await stateOf(trx, clipId);
     const { lists: now } = state;
+    const { base, next } = wholeSides(sides, now.clip);
     const { lists } = mergeLists({ ...now, clip: base }, { ...now, clip: next }, now, 'mine');
     await store(trx, lists, state);
   }

@@ -19,7 +19,7 @@ import type { HoldReport } from '@inkavo/core/reading/holdCheck';
 import type { ClockFit } from '@inkavo/core/reading/waterClock';
 import type { Kept, keptRequest, KeptWhole } from '@inkavo/core/model/kept';
 import type { LutRole, ShelfItem, ShelfPatch, shelfRequest } from '@inkavo/core/model/shelf';
-import type { Change, ChangeAnswer, ClipChange } from '@inkavo/core/model/change';
+import type { Change, StepsState, ClipChange } from '@inkavo/core/model/change';
 import { PROXY_VERSION } from '@inkavo/core/colour/proxyCodes';
 import { problemSchema, type Problem, type ProblemCode } from '@inkavo/core/model/problem';
 import type {
@@ -201,7 +201,7 @@ export const api = {
     send<{ clip: Clip; rest: Clip }>('POST', `/clips/${id}/split`, { frame, as }),
   changeClip: (id: string, patch: z.infer<typeof clipPatch>) => send<Clip>('PATCH', `/clips/${id}`, patch),
   change: (id: string, change: Change, init?: RequestInit) =>
-    send<ChangeAnswer>('POST', `/clips/${id}/changes`, change, init),
+    send<StepsState>('POST', `/clips/${id}/changes`, change, init),
   /** A frame through steps that are not stored, as a JPEG. */
   preview: async (id: string, body: { steps: Step[]; frame: number; width: number }): Promise<Blob> => {
     const init = { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(body) };

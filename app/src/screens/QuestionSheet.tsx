@@ -1,5 +1,6 @@
 import { useEffect, useState } from 'react';
 import { ActivityIndicator, Image, View } from 'react-native';
+import { sidesOf } from '@inkavo/core/model/change';
 import { joined, type StepLists } from '@inkavo/core/model/lists';
 import { mergeLists, type Clash, type Side } from '@inkavo/core/model/merge';
 import type { Step } from '@inkavo/core/model/grade';
@@ -41,8 +42,13 @@ function Question({ entry, asked }: { entry: Entry; asked: NonNullable<Entry['as
       setBusy(false);
     }
   };
+  const theirs = asked.theirs.lists;
+  const { base, next } = sidesOf(entry.change, theirs);
   // Edits that followed count with it.
-  const mine = deviceLog.ofClip(entry.clipId).at(-1)?.next ?? entry.next;
+  const mine = deviceLog
+    .ofClip(entry.clipId)
+    .filter((e) => e.at > entry.at)
+    .reduce((lists, e) => sidesOf(e.change, lists).next, next);
   const later = (): void => useKeep.setState({ question: null });
   return (
     <Sheet title="Changed in two places" onClose={later}>
@@ -55,7 +61,7 @@ function Question({ entry, asked }: { entry: Entry; asked: NonNullable<Entry['as
         {SIDES.map(({ side, title, use }) => (
           <View key={side} className="min-w-0 flex-1 gap-2" role="group" aria-label={title}>
             <Txt bold>{title}</Txt>
-            <Preview entry={entry} lists={mergeLists(entry.base, mine, asked.theirs.lists, side).lists} />
+            <Preview entry={entry} lists={mergeLists(base, mine, theirs, side).lists} />
             {asked.clashes.map((clash) => (
               <Txt size="sm" key={keyOf(clash)}>
                 {wordsOf(withLatest(clash, mine), side)}

@@ -1,5 +1,5 @@
 import type { z } from 'zod';
-import type { ClipChange } from '@inkavo/core/model/change';
+import { stepSides, type ClipChange } from '@inkavo/core/model/change';
 import type { ClipDive } from '@inkavo/core/model/diveLog';
 import type { cameraPatch, clipPatch, outingPatch, StepClips } from '@inkavo/core/model/outing';
 import type { Removable } from '@inkavo/core/model/removed';
@@ -58,7 +58,7 @@ const changeOf = (action: Action): ClipChange[] =>
   action.on === 'clip'
     ? [{ id: action.id, patch: action.patch }]
     : action.on === 'steps'
-      ? [{ id: action.id, steps: { base: action.from, next: action.to } }]
+      ? [{ id: action.id, steps: stepSides(action.from, action.to) }]
       : [];
 
 async function run(actions: Action[]): Promise<void> {

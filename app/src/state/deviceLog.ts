@@ -1,7 +1,7 @@
 import { nanoid } from 'nanoid/non-secure';
 import type { StepLists } from '@inkavo/core/model/lists';
 import type { Clash } from '@inkavo/core/model/merge';
-import type { StepsState } from '@inkavo/core/model/change';
+import { changeOf, type Change, type StepsState } from '@inkavo/core/model/change';
 
 /** A change of a clip's steps that the server has not confirmed. Its content never changes: another edit has another id. */
 export interface Entry {
@@ -14,9 +14,8 @@ export interface Entry {
   tab: string;
   /** Milliseconds since 1970. */
   at: number;
-  /** The lists that it was made from, and what they became. */
-  base: StepLists;
-  next: StepLists;
+  /** What leads from the lists that it was made from to what they became; undefined: they are the same again. */
+  change?: Change;
   /** The same steps were changed elsewhere: a person has to say which count. */
   asked?: { clashes: Clash[]; theirs: StepsState };
   /** Why the server does not take it. */
@@ -63,10 +62,10 @@ class DeviceLog {
   has = (id: string): boolean => this.inPageOnly.has(id) || localStorage.getItem(PREFIX + id) !== null;
   onDevice = (id: string): boolean => localStorage.getItem(PREFIX + id) !== null;
 
-  /** All changes, oldest first. */
+  /** All changes, oldest first. What the page alone has of one is newer. */
   all(): Entry[] {
     const stored = Object.keys(localStorage)
-      .filter((key) => key.startsWith(PREFIX))
+      .filter((key) => key.startsWith(PREFIX) && !this.inPageOnly.has(key.slice(PREFIX.length)))
       .flatMap((key) => parseEntry(localStorage.getItem(key)));
     return [...stored, ...this.inPageOnly.values()].sort((a, b) => a.at - b.at);
   }
@@ -76,10 +75,19 @@ class DeviceLog {
 
 function parseEntry(text: string | null): Entry[] {
   try {
-    return text ? [JSON.parse(text) as Entry] : [];
+    return text ? [upgraded(JSON.parse(text) as Entry | WholeEntry)] : [];
   } catch {
     return [];
   }
+}
+
+/** As entries were until they held what differs alone. */
+type WholeEntry = Omit<Entry, 'change'> & { base: StepLists; next: StepLists };
+
+function upgraded(entry: Entry | WholeEntry): Entry {
+  if (!('base' in entry)) return entry;
+  const { base, next, ...rest } = entry;
+  return { ...rest, change: changeOf(rest.id, base, next) };
 }
 
 export const deviceLog = new DeviceLog();

@@ -16,8 +16,8 @@ interface History {
 const keyOf = (clipId: string): string => `inkavo-history-${clipId}`;
 /** The history of the page that was left last: written at once, since a page that goes waits for nothing. */
 const LEFT = 'inkavo-history-left';
-/** So much of it is kept there, in moments. */
-const LEFT_MOMENTS = 30;
+/** So much of it is kept there: moments, and characters, of which browsers give a page some five million for everything. */
+const LEFT_MOST = { moments: 30, characters: 2e6 };
 const DELAY_MS = 300;
 let timer: ReturnType<typeof setTimeout> | undefined;
 
@@ -88,7 +88,11 @@ function saveAtOnce(): void {
   const now = historyNow();
   if (!now) return;
   const { present, past, future } = now.history;
-  const history = { present, past: past.slice(-LEFT_MOMENTS), future: future.slice(-LEFT_MOMENTS) };
+  // Each moment is about as large as the present one, and half of them are the past.
+  const room = Math.floor(LEFT_MOST.characters / Math.max(1, present.length));
+  const count = Math.min(LEFT_MOST.moments, Math.floor(room / 2));
+  if (count === 0) return localStorage.removeItem(LEFT);
+  const history = { present, past: past.slice(-count), future: future.slice(-count) };
   try {
     localStorage.setItem(LEFT, JSON.stringify({ clipId: now.clipId, history }));
   } catch {

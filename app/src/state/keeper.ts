@@ -1,6 +1,6 @@
 import equal from 'fast-deep-equal';
 import { create } from 'zustand';
-import type { StepsState } from '@inkavo/core/model/change';
+import { changeOf, sidesOf, type StepsState } from '@inkavo/core/model/change';
 import type { StepLists } from '@inkavo/core/model/lists';
 import { mergeLists, type Side } from '@inkavo/core/model/merge';
 import { api, type ClipOpened } from '../api/client';
@@ -37,6 +37,21 @@ export const stateOf = (opened: ClipOpened): StepsState => ({
   revisions: { clip: opened.clip.revision, camera: opened.camera.revision, outing: opened.outing.revision },
 });
 
+/** A change with both of its sides as whole lists. */
+interface Queued extends Entry {
+  base: StepLists;
+  next: StepLists;
+}
+const queued = (entry: Omit<Queued, 'change'>): Queued => ({
+  ...entry,
+  change: changeOf(entry.id, entry.base, entry.next),
+});
+
+/** Writes a change to the device, without what it leaves as it is. */
+function write({ base: _base, next: _next, ...entry }: Queued): void {
+  deviceLog.write(entry);
+}
+
 /**
  * Keeps the steps of the open clip on the server as they change. Each change is written to this device first, sent in
  * order, joined with what others changed, and removed from the device when the server confirms that very change.
@@ -46,7 +61,7 @@ class Keeper {
   private server: StepsState = { lists: useBench.getState().lists, revisions: { clip: 0, camera: 0, outing: 0 } };
   /** The lists that the server's and the queue's changes come to. */
   private covered: StepLists = useBench.getState().lists;
-  private queue: Entry[] = [];
+  private queue: Queued[] = [];
   /** Changes that may have been sent: a further edit is another change. */
   private readonly fixed = new Set<string>();
   private timer: ReturnType<typeof setTimeout> | undefined;
@@ -58,8 +73,12 @@ class Keeper {
     this.leave();
     this.clipId = opened.clip.id;
     this.server = stateOf(opened);
-    const entries = deviceLog.ofClip(opened.clip.id);
-    const lists = entries.reduce((at, e) => mergeLists(e.base, e.next, at).lists, this.server.lists);
+    let { lists } = this.server;
+    const entries = deviceLog.ofClip(opened.clip.id).map((entry): Queued => {
+      const sides = sidesOf(entry.change, lists);
+      ({ lists } = mergeLists(sides.base, sides.next, lists));
+      return { ...entry, ...sides };
+    });
     this.covered = lists;
     this.queue = entries.filter((e) => e.tab === TAB);
     for (const entry of entries) {
@@ -80,7 +99,7 @@ class Keeper {
   }
 
   /** Takes over what pages left behind that are closed by now. */
-  private async adopt(clipId: string, entries: Entry[]): Promise<void> {
+  private async adopt(clipId: string, entries: Queued[]): Promise<void> {
     for (const entry of entries) {
       const open = await isOpen(entry.tab);
       if (open || clipId !== this.clipId || !deviceLog.has(entry.id)) continue;
@@ -110,7 +129,7 @@ class Keeper {
     this.covered = lists;
     if (open) this.queue.pop();
     if (!equal(base, lists)) {
-      const entry: Entry = {
+      const entry = queued({
         id: newChangeId(),
         clipId: this.clipId,
         clipName: opened.clip.name,
@@ -119,9 +138,9 @@ class Keeper {
         at: nextTime(),
         base,
         next: lists,
-      };
+      });
       this.queue.push(entry);
-      deviceLog.write(entry);
+      write(entry);
     }
     // Only now, so that the device holds one of them at any moment.
     if (open) deviceLog.remove(last.id);
@@ -152,7 +171,7 @@ class Keeper {
       if (outcome.is === 'stored') deviceLog.remove(head.id);
       if (outcome.is === 'asked') Object.assign(head, { asked: { clashes: outcome.clashes, theirs: outcome.theirs } });
       if (outcome.is === 'refused') head.refused = outcome.reason;
-      if (outcome.is === 'asked' || outcome.is === 'refused') deviceLog.write(head);
+      if (outcome.is === 'asked' || outcome.is === 'refused') write(head);
       if (clipId !== this.clipId) return;
       if (outcome.is === 'later') {
         useKeep.setState({ state: 'waiting', reason: outcome.why });
@@ -177,8 +196,8 @@ class Keeper {
   /** Makes one change of all that are queued. None of them is on the server. */
   private foldQueue(): void {
     const parts = this.queue;
-    const folded: Entry = { ...parts[0], refused: undefined, id: newChangeId(), next: parts[parts.length - 1].next };
-    deviceLog.write(folded);
+    const folded = queued({ ...parts[0], refused: undefined, id: newChangeId(), next: parts[parts.length - 1].next });
+    write(folded);
     for (const { id } of parts) deviceLog.remove(id);
     this.queue = [folded];
   }
@@ -190,8 +209,8 @@ class Keeper {
     this.covered = onto(this.covered);
     this.queue = this.queue.map((entry) => {
       if (this.fixed.has(entry.id)) return entry;
-      const moved = { ...entry, id: newChangeId(), base: onto(entry.base), next: onto(entry.next) };
-      deviceLog.write(moved);
+      const moved = queued({ ...entry, id: newChangeId(), base: onto(entry.base), next: onto(entry.next) });
+      write(moved);
       deviceLog.remove(entry.id);
       return moved;
     });

@@ -1,3 +1,4 @@
+import { changeOf, sidesOf } from '@inkavo/core/model/change';
 import { mergeLists, type Side } from '@inkavo/core/model/merge';
 import { api } from '../api/client';
 import { deviceLog, messageOf, newChangeId, TAB, type Entry } from './deviceLog';
@@ -93,8 +94,10 @@ class Outbox {
   /** After a question about a clip that is not open here. */
   async resolve(entry: Entry, side: Side): Promise<void> {
     const theirs = stateOf(await api.clip(entry.clipId)).lists;
-    const next = mergeLists(entry.base, entry.next, theirs, side).lists;
-    deviceLog.write({ ...entry, asked: undefined, id: newChangeId(), tab: TAB, base: theirs, next });
+    const { base, next } = sidesOf(entry.change, theirs);
+    const id = newChangeId();
+    const change = changeOf(id, theirs, mergeLists(base, next, theirs, side).lists);
+    deviceLog.write({ ...entry, asked: undefined, id, tab: TAB, change });
     this.letGo(entry);
     useKeep.setState({ question: null });
   }

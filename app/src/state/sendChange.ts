@@ -1,4 +1,4 @@
-import { changeOf, conflictSchema, type ChangeAnswer, type StepsState } from '@inkavo/core/model/change';
+import { conflictSchema, type StepsState } from '@inkavo/core/model/change';
 import type { Clash } from '@inkavo/core/model/merge';
 import { api, ApiError } from '../api/client';
 import { timeLimit } from '../api/timeLimit';
@@ -6,7 +6,7 @@ import type { Entry } from './deviceLog';
 
 /** What became of a change that was sent. */
 export type SendOutcome =
-  | { is: 'stored'; answer: ChangeAnswer }
+  | { is: 'stored'; answer: StepsState }
   | { is: 'asked'; clashes: Clash[]; theirs: StepsState }
   /** The server will never take it as it is. */
   | { is: 'refused'; reason: string }
@@ -19,15 +19,12 @@ const KEEPALIVE_MAX = 60_000;
 /** After so long without an answer nobody will answer. Chosen by judgement: far longer than a save takes, also on a slow network. */
 const ANSWER_MS = 15_000;
 
-export async function sendChange(entry: Entry): Promise<SendOutcome> {
+export async function sendChange({ id, clipId, change: made }: Entry): Promise<SendOutcome> {
   // Nothing differs any more: sent all the same, so that the answer says what the server has.
-  const change = changeOf(entry.id, entry.base, entry.next) ?? { id: entry.id };
+  const change = made ?? { id };
   try {
     const keepalive = JSON.stringify(change).length < KEEPALIVE_MAX;
-    return {
-      is: 'stored',
-      answer: await api.change(entry.clipId, change, { keepalive, signal: timeLimit(ANSWER_MS) }),
-    };
+    return { is: 'stored', answer: await api.change(clipId, change, { keepalive, signal: timeLimit(ANSWER_MS) }) };
   } catch (error) {
     if (!(error instanceof ApiError)) return { is: 'later', why: 'no server' };
     const { status, code, problem, message } = error;
