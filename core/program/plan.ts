@@ -1,6 +1,6 @@
 import { cleans } from '../regions/clean';
 import { isKeyframed, resolveParams } from '../regions/keyframes';
-import { REGION, regionSchema, strengthAt, type Region, type RegionAt } from '../regions/region';
+import { checkedRegion, REGION, strengthAt, type Region, type RegionAt } from '../regions/region';
 import { stepKind } from '../steps';
 import { ownTable } from '../steps/lut/library';
 import type { Step } from '../model/grade';
@@ -24,14 +24,6 @@ export interface Cut {
   segments: Segment[];
   /** A region by the id that steps name it with. */
   regionOf(step: Step): RegionAt | undefined;
-}
-
-/** Regions that were checked; a followed one has many keys. */
-const checked = new WeakMap<object, Region>();
-function checkedRegion(params: object): Region {
-  const known = checked.get(params) ?? regionSchema.parse(params);
-  checked.set(params, known);
-  return known;
 }
 
 /** Regions among steps by their ids, at a time. */

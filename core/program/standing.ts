@@ -1,6 +1,6 @@
 import type { Step } from '../model/grade';
 import { isKeyframed, resolveParams } from '../regions/keyframes';
-import { REGION, regionMoves, type Region } from '../regions/region';
+import { checkedRegion, REGION, regionMoves } from '../regions/region';
 import { poseAt, type Shape } from '../regions/shape';
 
 const standing = (shape: Shape, seconds: number): Shape =>
@@ -9,8 +9,8 @@ const standing = (shape: Shape, seconds: number): Shape =>
 /** A step as it is at a time: numbers without keyframes, shapes that stay where they are. One that does not change is the same. */
 function stepAt(step: Step, seconds: number): Step {
   if (step.kind === REGION && regionMoves(step.params)) {
-    const { shapes = [] } = step.params as Partial<Region>;
-    const still = { ...step.params, shapes: shapes.map((s) => standing(s, seconds)) };
+    const region = checkedRegion(step.params);
+    const still = { ...region, shapes: region.shapes.map((s) => standing(s, seconds)) };
     return { ...step, params: resolveParams(still, seconds) };
   }
   return Object.values(step.params).some(isKeyframed) ? { ...step, params: resolveParams(step.params, seconds) } : step;

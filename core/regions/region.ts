@@ -26,6 +26,14 @@ export const regionSchema = z.object({
 });
 export type Region = z.infer<typeof regionSchema>;
 
+const checked = new WeakMap<object, Region>();
+/** The region of a step's parameters, with what they leave out. Checked once for the same object: a followed one has many keys. */
+export function checkedRegion(params: object): Region {
+  const known = checked.get(params) ?? regionSchema.parse(params);
+  checked.set(params, known);
+  return known;
+}
+
 /** The kind under which a region lies among the steps of a list. It does nothing itself. */
 export const REGION = 'region';
 
