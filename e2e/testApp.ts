@@ -47,6 +47,11 @@ export async function openTestApp(config: Partial<Config> = {}): Promise<TestApp
         if (!location.protocol.startsWith('http')) return;
         if (localStorage.getItem('inkavo-hints') === null) localStorage.setItem('inkavo-hints', seen);
       }, HINTS_SEEN);
+      await context.addInitScript(() =>
+        document.addEventListener('securitypolicyviolation', ({ violatedDirective, blockedURI }) =>
+          console.error(`Against the page’s policy: ${violatedDirective} ${blockedURI}`),
+        ),
+      );
       const page = await context.newPage();
       page.setDefaultTimeout(120_000);
       if (!errorsFail) return page;

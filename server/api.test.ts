@@ -107,7 +107,7 @@ test('every described route answers what is wrong as a problem, never with a 500
 
 test.each([
   ['a body that is no JSON', 'POST', '/outings', '{"name":', 400],
-  ['a body that is too long', 'POST', '/outings', JSON.stringify({ name: 'x'.repeat(5e6) }), 413],
+  ['a body that is too long', 'POST', '/outings', JSON.stringify({ name: 'x'.repeat(17e6) }), 413],
   ['a camera that is not there', 'PATCH', '/cameras/none', '{"setting":"air"}', 404],
   [
     'exports of a clip that is not there',

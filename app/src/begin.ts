@@ -1,3 +1,4 @@
+import './noEval';
 import { loadAsync } from 'expo-font';
 import { followServer } from './api/events';
 import { fetchAhead, queries } from './api/queries';

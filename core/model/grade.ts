@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { matteSchema } from '../regions/matte';
 import { isKeyframed, keyframedSchema, resolveParams } from '../regions/keyframes';
-import { REGION } from '../regions/region';
+import { REGION, regionSchema } from '../regions/region';
 import { ALL_KINDS, stepKind } from '../steps';
 import { lutTexts } from '../steps/lut/library';
 import { presentVersion, upgradeStep } from './upgrade';
@@ -40,7 +40,9 @@ const presentStep = z
     for (const problem of paramProblems(step.kind, step.params)) {
       ctx.addIssue({ code: 'custom', path: ['params', ...problem.path], message: problem.message });
     }
-  });
+  })
+  // Its outlines are drawn and dragged as they are: what a file or another program leaves out is filled in.
+  .transform((step) => (step.kind === REGION ? { ...step, params: { ...regionSchema.parse(step.params) } } : step));
 
 /** A step of any version, brought to the present one. */
 export const stepSchema = z.preprocess((step) => upgradeStep(step), presentStep);

@@ -121,3 +121,22 @@ describe('a shared step that is limited', () => {
     expect(joinSteps([], [], [plain], { look: { on: false } })[0].on).toBe(false);
   });
 });
+
+test('what a region of a file leaves out is filled in, once and for all', () => {
+  const raw = {
+    id: 'r',
+    kind: 'region',
+    params: { shapes: [{ id: 'e', kind: 'ellipse', keys: [{ seconds: 0, x: 0.4, y: 0.3 }] }] },
+  };
+  const step = stepSchema.parse(raw);
+  expect(step.params).toMatchObject({
+    join: 'both',
+    strength: 1,
+    shapes: [
+      { mode: 'add', inverted: false, keys: [{ x: 0.4, y: 0.3, width: 0.3, height: 0.3, turn: 0, feather: 0.05 }] },
+    ],
+  });
+  expect(stepSchema.parse(step)).toEqual(step);
+  const wrong = stepSchema.safeParse({ ...raw, params: { shapes: [{ id: 'e', kind: 'ellipse', keys: [] }] } });
+  expect(wrong.error?.issues[0].path).toEqual(['params', 'shapes', 0, 'keys']);
+});

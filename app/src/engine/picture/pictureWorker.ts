@@ -1,3 +1,4 @@
+import '../../noEval';
 import { expose } from 'comlink';
 import { CpuPicture } from './cpuPicture';
 import { GpuPicture } from './gpuPicture';

@@ -1,3 +1,4 @@
+import '../../noEval';
 import { expose, transfer } from 'comlink';
 import { gradeFile, type GradeFileRequest } from '@inkavo/core/formats/gradeFile';
 import type { Step } from '@inkavo/core/model/grade';
