@@ -20,8 +20,8 @@ export function numberedCopy(op: BakedOp): BakedOp {
 }
 
 const NO_DATA = new Float32Array(0);
-/** Values that are kept besides those of the ops that came last: 48 MB, ten of the largest tables. Chosen by judgement. */
-const MOST_VALUES = 12e6;
+/** Values that are kept, unless the ops that came last have more: 32 MB, the tables of three regions at rest while a finger is down. */
+const MOST_VALUES = 8e6;
 
 /**
  * What was sent, oldest use first. Both ends of a worker's port keep one and hear of the same ops in the same order, so that they
