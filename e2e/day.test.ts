@@ -9,7 +9,7 @@ import { configFromEnv } from '@inkavo/server/config';
 import { make, QUICK_H264 } from '@inkavo/media/testClips';
 import { until } from '@inkavo/server/testServer';
 import { SIZES } from './browser';
-import { openTestApp, openStep, settled, takeFromShelf, takeStep, type TestApp } from './testApp';
+import { openTestApp, openStep, settled, takeFromShelf, takeStep, textOf, type TestApp } from './testApp';
 
 /** A card with three cameras in one generic folder and two of their own, as a day leaves it. */
 function dayCard(): string {
@@ -171,7 +171,14 @@ test('a recipe of it, put into clips of a second outing; all of them exported', 
     (clips) => clips.length === 6,
   );
   await button('Choose several clips').tap();
-  await button('Choose all that are shown').tap();
+  // While clips come in, the page hears of them a moment later.
+  await until(
+    async () => {
+      await button('Choose all that are shown').tap();
+      return textOf(page.getByRole('heading', { level: 1 }));
+    },
+    (title) => title === '6 chosen',
+  );
   await button('With them …').tap();
   await button('Put a recipe into them …').tap();
   await button('Bank, warm').tap();

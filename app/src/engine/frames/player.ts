@@ -13,6 +13,9 @@ const GOES_ON = ['playing', 'timeupdate', 'pause', 'error'] as const;
 /** Speeds that Blink takes; setting another one throws a NotSupportedError (HTML Standard, playbackRate). */
 const SPEEDS = { least: 1 / 16, most: 16 };
 
+/** After a seek a frame from before it may come once more, within this time. Chosen by judgement: some frames at any rate. */
+const STALE_MS = 500;
+
 /** Seconds that have to lie ahead, of a proxy that is being made, for it to play: they double with each stop. Chosen by judgement. */
 const AHEAD = { first: 1, most: 8 };
 
@@ -34,6 +37,8 @@ export class Player {
   private next: { from: string; url?: string } | undefined;
   /** It is to play from the playhead, as soon as there is enough. */
   private awaiting = false;
+  /** The frame that was sought, until it or a later one has come: a file that was loaded just now shows its first one before. */
+  private sought: { frame: number } | undefined;
   /** How often it stood still since somebody had it play. */
   private stalls = 0;
   /** The browser's number for the frame that is asked for. */
@@ -47,12 +52,17 @@ export class Player {
     private readonly shown: () => void,
   ) {
     this.video.playsInline = true;
-    this.video.addEventListener('seeked', shown);
+    this.video.addEventListener('seeked', () => this.seeked());
     this.video.addEventListener('ended', () => this.ended());
     this.video.addEventListener('waiting', () => this.mayBuffer());
     for (const event of GOES_ON) this.video.addEventListener(event, () => this.goesOn());
   }
 
+  private seeked(): void {
+    const { sought } = this;
+    setTimeout(() => this.sought === sought && (this.sought = undefined), STALE_MS);
+    this.shown();
+  }
   private mayBuffer(): void {
     clearTimeout(this.waiting);
     this.waiting = setTimeout(() => useBench.getState().set({ buffering: 'loading' }), BUFFERING_MS);
@@ -163,6 +173,7 @@ export class Player {
       this.load((this.next?.from === stretch.url && this.next.url) || stretch.url);
       this.video.preload = this.ahead ? 'auto' : 'metadata';
     }
+    this.sought = { frame };
     this.video.currentTime = (frame - stretch.first + 0.5) / fps(this.facts);
     return true;
   }
@@ -224,6 +235,8 @@ export class Player {
     if (!playing || this.closed || this.awaiting || !this.loaded) return;
     const { outFrame } = shownTrim(useBench.getState());
     const frame = Math.min(outFrame, this.loaded.first + Math.floor(mediaTime * fps(this.facts) + 0.25));
+    if (this.sought && frame < this.sought.frame) return this.awaitFrame();
+    this.sought = undefined;
     this.shown();
     set({ frame });
     this.fetchNext();

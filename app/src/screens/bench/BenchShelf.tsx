@@ -4,13 +4,14 @@ import type { ShelfItem } from '@inkavo/core/model/shelf';
 import { useBench } from '../../state/bench';
 import { changeStep } from '../../state/stepLists';
 import { takeItem } from '../../state/takeItem';
+import { frameOf } from '../shelf/preview';
 import { ShelfSheet } from '../shelf/ShelfSheet';
 import type { Likely, ShelfUse } from '../shelf/shelfUse';
 
 /** What the shelf needs to know of the open clip, apart from what an item does there. */
 function frameNow(): Pick<ShelfUse, 'on' | 'now'> {
   const { opened, frame, lists } = useBench.getState();
-  return { on: { clipId: opened!.clip.id, frame }, now: joined(lists) };
+  return { on: frameOf(opened!.clip, frame), now: joined(lists) };
 }
 
 /** The whole shelf on the frame of the open clip. */

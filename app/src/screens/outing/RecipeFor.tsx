@@ -9,6 +9,7 @@ import { takeItem } from '../../state/takeItem';
 import { Trouble } from '../../ui/Note';
 import { Sheet } from '../../ui/Sheet';
 import { Txt } from '../../ui/Txt';
+import { frameOf } from '../shelf/preview';
 import { ShelfSheet } from '../shelf/ShelfSheet';
 
 /** Chooses a recipe for several clips; it is drawn on the first of them. */
@@ -39,7 +40,7 @@ export function RecipeFor({
     <ShelfSheet
       title="Recipe"
       use={{
-        on: { clipId: first.id, frame: first.referenceFrame },
+        on: frameOf(first, first.referenceFrame),
         kinds: ['recipe'],
         now: joined(lists),
         put: (item) => joined(takeItem(lists, item).lists),

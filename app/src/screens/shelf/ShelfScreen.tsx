@@ -8,6 +8,7 @@ import { takeItem } from '../../state/takeItem';
 import { TopBar } from '../../ui/TopBar';
 import { Txt } from '../../ui/Txt';
 import { UndoButtons } from '../../ui/UndoButtons';
+import { frameOf } from './preview';
 import { Shelf } from './Shelf';
 import { ShelfContext, type ShelfUse } from './shelfUse';
 
@@ -37,7 +38,7 @@ export function ShelfScreen() {
   const use: ShelfUse | null =
     data && lists
       ? {
-          on: { clipId: data.clip.id, frame: data.clip.referenceFrame },
+          on: frameOf(data.clip, data.clip.referenceFrame),
           kinds: KINDS,
           now: joined(lists),
           put: (item) => joined(takeItem(lists, item).lists),

@@ -1,6 +1,8 @@
 import { useQuery } from '@tanstack/react-query';
 import PQueue from 'p-queue';
+import { secondsOf, type MediaFacts } from '@inkavo/core/model/facts';
 import type { Step } from '@inkavo/core/model/grade';
+import { stepsAt } from '@inkavo/core/program/standing';
 import { api } from '../../api/client';
 
 /** Previews asked for at the same time: a browser has six connections to a server, and frames come first. */
@@ -12,7 +14,18 @@ const KEPT_MS = 5 * 60_000;
 export interface PreviewFrame {
   clipId: string;
   frame: number;
+  /** When that is, from the clip's first frame. */
+  seconds: number;
 }
+
+export const frameOf = (
+  { id, facts }: { id: string; facts: Pick<MediaFacts, 'frameRate'> },
+  frame: number,
+): PreviewFrame => ({
+  clipId: id,
+  frame,
+  seconds: secondsOf(facts, frame),
+});
 
 const dataUrl = (blob: Blob): Promise<string> =>
   new Promise((resolve, reject) => {
@@ -34,7 +47,8 @@ function numbered(steps: Step[]): Step[] {
 
 /** A frame through steps, as the address of a picture. `wanted`: whether it is seen. */
 export function usePreview(on: PreviewFrame, given: Step[], width: number, wanted: boolean) {
-  const steps = numbered(given);
+  // Sent for every item that is seen: as they stand at this frame they are small.
+  const steps = numbered(stepsAt(given, on.seconds));
   return useQuery({
     queryKey: ['preview', on.clipId, on.frame, width, steps],
     queryFn: ({ signal }) =>
