@@ -8,6 +8,24 @@ import type { Scene } from './scenes';
 
 const TILE = 1 << 20;
 
+/** Rounds code values with noise from a tile, which is read from `from` on and begins anew at its end. */
+function addNoise(
+  plane: Float32Array,
+  amount: number,
+  tile: Float32Array,
+  from: number,
+  max: number,
+  out: Uint8Array | Uint16Array,
+): void {
+  for (let start = 0, n = from; start < plane.length; n = 0) {
+    const end = Math.min(plane.length, start + TILE - n);
+    const shift = n - start;
+    for (let p = start; p < end; p += 1)
+      out[p] = Math.max(1, Math.min(max - 1, plane[p] + amount * tile[p + shift] + 0.5));
+    start = end;
+  }
+}
+
 /** Code values with the camera's noise, as the bytes of a planar frame. */
 function pack(frame: Frame, scene: Scene, tile: Float32Array, i: number): Buffer {
   const { camera } = scene;
@@ -18,20 +36,15 @@ function pack(frame: Frame, scene: Scene, tile: Float32Array, i: number): Buffer
     camera.depth === 8
       ? new Uint8Array(bytes.buffer, bytes.byteOffset, samples)
       : new Uint16Array(bytes.buffer, bytes.byteOffset, samples);
+  const planes = [
+    [frame.y, camera.noise],
+    [frame.cb, camera.noise * 0.7],
+    [frame.cr, camera.noise * 0.7],
+  ] as const;
   let at = 0;
-  for (const [plane, amount, which] of [
-    [frame.y, camera.noise, 0],
-    [frame.cb, camera.noise * 0.7, 1],
-    [frame.cr, camera.noise * 0.7, 2],
-  ] as const) {
-    let n = Math.floor(hash(i, which, 7) * TILE);
-    for (let p = 0; p < plane.length; p += 1) {
-      const v = plane[p] + amount * tile[n] + 0.5;
-      out[at] = v < 1 ? 1 : v > max - 1 ? max - 1 : v;
-      at += 1;
-      n += 1;
-      if (n === TILE) n = 0;
-    }
+  for (const [which, [plane, amount]] of planes.entries()) {
+    addNoise(plane, amount, tile, Math.floor(hash(i, which, 7) * TILE), max, out.subarray(at, at + plane.length));
+    at += plane.length;
   }
   return bytes;
 }

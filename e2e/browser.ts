@@ -19,10 +19,13 @@ export const SIZES = {
 } as const;
 export type SizeName = keyof typeof SIZES;
 
-/** The browser; each of its contexts is a visitor of their own. Starting one takes a second of two cores. */
+/**
+ * The browser, in the build that never has a window: tests take 85 % of the CPU time that they take with the other. Each of
+ * its contexts is a visitor of their own. Starting one takes a second of two cores.
+ */
 export function openBrowser(): Promise<Browser> {
   return chromium.launch({
-    executablePath: process.env.INKAVO_CHROMIUM ?? '/usr/bin/chromium',
+    executablePath: process.env.INKAVO_CHROMIUM ?? '/usr/bin/chromium-headless-shell',
     headless: true,
     args: FLAGS,
   });

@@ -2,8 +2,9 @@ const Sequencer = require('@jest/test-sequencer').default;
 
 /** Tests that take minutes, longest first: begun last, one of them would run alone at the end. */
 const LONG = [
-  ...['demo/known/known', 'server/storm', 'server/robust', 'server/crash', 'media/export/film', 'media/oddFiles'],
-  ...['cli/cli', 'server/reading', 'media/documents/documents', 'server/fullDisk', 'server/deliveries'],
+  ...['demo/known/known', 'server/storm', 'media/seeking', 'server/demo/demo', 'server/robust', 'media/export/film'],
+  ...['cli/cli', 'media/oddFiles', 'server/reading', 'server/deliveries', 'media/export/export', 'server/fullDisk'],
+  ...['core/follow/follow', 'media/export/formats', 'server/crash', 'media/documents/documents', 'server/intake'],
 ];
 
 /** Begins with the tests that take longest; a fresh clone knows no times of earlier runs. */

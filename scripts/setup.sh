@@ -17,7 +17,7 @@ driver=node_modules/better-sqlite3/build/Release/better_sqlite3.node
 packages=()
 command -v ffmpeg >/dev/null && command -v ffprobe >/dev/null || packages+=(ffmpeg)
 if [ "${1:-}" = browsers ]; then
-  command -v chromium >/dev/null || packages+=(chromium)
+  command -v chromium-headless-shell >/dev/null || packages+=(chromium-headless-shell)
   # A second engine, with a screen for it and its decoders of H.264.
   command -v WebKitWebDriver >/dev/null || packages+=(webkit2gtk-driver)
   command -v Xvfb >/dev/null || packages+=(xvfb)

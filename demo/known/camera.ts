@@ -88,7 +88,8 @@ const formatOf = (width: number, height: number, depth: 8 | 10): PlanarFormat =>
 
 /** The colour of light as this camera turns it into code values, not clipped, without noise. */
 export function render({ matrix }: Camera, curve: Curve, [r, g, b]: Readonly<Vec3>): Vec3 {
-  return matrix.map((row) => curve(row[0] * r + row[1] * g + row[2] * b)) as Vec3;
+  const through = (row: Readonly<Vec3>): number => curve(row[0] * r + row[1] * g + row[2] * b);
+  return [through(matrix[0]), through(matrix[1]), through(matrix[2])];
 }
 
 /** Records a picture of light: colour, noise, curve, bits, chroma at a quarter (left-sited). */
@@ -107,33 +108,30 @@ export function record(
   const [low, high] = camera.depth === 8 ? [1, 254] : [4, 1019];
   const chroma = new Float32Array(width * height * 2);
   const [shot, read] = camera.noise;
+  const seen: Vec3 = [0, 0, 0];
   for (let i = 0; i < width * height; i += 1) {
-    const seen = [0, 1, 2].map((c) => {
+    for (let c = 0; c < 3; c += 1) {
       const v = gain * light[3 * i + c];
-      return v + rng.normal(Math.sqrt(shot * shot * Math.max(0, v) + read * read));
-    }) as Vec3;
-    const code = render(camera, curve, seen).map((v) => Math.min(1.05, v)) as Vec3;
-    const [y, cb, cr] = rgbToYcbcr(code, 'bt709');
+      seen[c] = v + rng.normal(Math.sqrt(shot * shot * Math.max(0, v) + read * read));
+    }
+    const [r, g, b] = render(camera, curve, seen);
+    const [y, cb, cr] = rgbToYcbcr([Math.min(1.05, r), Math.min(1.05, g), Math.min(1.05, b)], 'bt709');
     picture.y[i] = Math.min(high, Math.max(low, Math.round(y * s.yScale + s.yOffset)));
     chroma[2 * i] = cb;
     chroma[2 * i + 1] = cr;
   }
   const half = width / 2;
-  for (let y = 0; y < height / 2; y += 1)
-    for (let x = 0; x < half; x += 1)
-      for (const [plane, k] of [
-        [picture.cb, 0],
-        [picture.cr, 1],
-      ] as const) {
-        let sum = 0;
-        for (const row of [2 * y, 2 * y + 1])
-          for (const [dx, weight] of [
-            [-1, 0.125],
-            [0, 0.25],
-            [1, 0.125],
-          ])
-            sum += weight * chroma[2 * (row * width + Math.min(width - 1, Math.max(0, 2 * x + dx))) + k];
+  /** A row's chroma at half its width: 1, 2, 1 quarters, left-sited, over a half, since two rows are added. */
+  const across = (row: number, x: number, k: number): number => {
+    const at = (column: number): number => chroma[2 * (row * width + column) + k];
+    return 0.125 * at(Math.max(0, 2 * x - 1)) + 0.25 * at(2 * x) + 0.125 * at(2 * x + 1);
+  };
+  [picture.cb, picture.cr].forEach((plane, k) => {
+    for (let y = 0; y < height / 2; y += 1)
+      for (let x = 0; x < half; x += 1) {
+        const sum = across(2 * y, x, k) + across(2 * y + 1, x, k);
         plane[y * half + x] = Math.min(high, Math.max(low, Math.round(sum * s.cScale + s.cOffset)));
       }
+  });
   return picture;
 }

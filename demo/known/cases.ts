@@ -31,14 +31,14 @@ export interface KnownCase {
   /** Pictures over the clip, as the camera recorded them. */
   frames: PlanarPicture[];
   /**
-   * The same as the camera would have recorded them in standard video, without water, haze or a wrong setting: encoded
-   * R'G'B', each width × height × 3.
+   * The first as the camera would have recorded it in standard video, without water, haze or a wrong setting: encoded
+   * R'G'B', width × height × 3. This and the next two are computed when they are asked for.
    */
-  truths: Float32Array[];
+  truth(): Float32Array;
   /** What the camera would have recorded in standard video with haze, water and white as they are: encoded R'G'B'. */
-  standard: Float32Array[];
+  standard(): Float32Array;
   /** Share of green light that comes through from the thing to the camera, 0–1, width × height. */
-  through: Float32Array[];
+  through(): Float32Array;
   /** A neutral slate in the first picture, as shares of it; in cases made with one. */
   slate: Area | null;
   /** What a flat recording was recorded with, where a profile says it. */
@@ -269,6 +269,31 @@ function halved(picture: Float32Array): Float32Array {
   return out;
 }
 
+/** One picture's light, the exposure it was recorded with, and what it is in truth. */
+interface Shot {
+  light: Float32Array;
+  gain: number;
+  truth: () => Float32Array;
+}
+
+/** A function whose result is computed once, when it is first asked for. */
+function once<T>(make: () => T): () => T {
+  let made: { value: T } | undefined;
+  return () => (made ??= { value: make() }).value;
+}
+
+/** Takes each pixel of a picture through a function; what it is handed is the same array each time. */
+function eachPixel(picture: Float32Array, f: (pixel: Vec3, i: number) => Readonly<Vec3>): Float32Array {
+  const out = new Float32Array(picture.length);
+  const pixel: Vec3 = [0, 0, 0];
+  for (let i = 0, p = 0; p < picture.length; i += 1, p += 3) {
+    for (let c = 0; c < 3; c += 1) pixel[c] = picture[p + c];
+    const got = f(pixel, i);
+    for (let c = 0; c < 3; c += 1) out[p + c] = got[c];
+  }
+  return out;
+}
+
 /** Share of the cases on made ground. */
 const MADE = { water: 0.2, haze: 0.05, flat: 0.05, white: 0, good: 0, mixed: 0.05, tinted: 0 } as const;
 
@@ -295,56 +320,42 @@ export function makeCase({
   const area: Area | null = slate
     ? { x: rng.between(0.05, 0.85), y: rng.between(0.05, 0.8), width: SLATE.width, height: SLATE.height }
     : null;
-  const throughAt = tabled(making.through, making.farthest);
+  const { distances } = making;
   const pan = rng.between(0, 0.4);
   const off = rng.normal(0.1);
-  const made: KnownCase = {
-    name: [kind, surfaces.name, making.words, making.distances.name, camera.name].filter(Boolean).join(' · '),
-    kind,
-    part,
-    seed,
-    frames: [],
-    truths: [],
-    standard: [],
-    through: [],
-    slate: area,
-    profile: making.profile,
-  };
-  for (let k = 0; k < pictures; k += 1) {
+  const shoot = (k: number): Shot => {
     const surface = surfaces.at(Math.min(1, pan + 0.6 * (k / Math.max(1, pictures - 1))));
     if (area && k === 0) layIn(surface, area);
     const seen = half ? halved(surface) : surface;
-    const light = new Float32Array(seen.length);
-    const truth = new Float32Array(seen.length);
-    const through = new Float32Array(w * h);
-    const { distances } = making;
-    const s: Vec3 = [0, 0, 0];
-    for (let i = 0; i < w * h; i += 1) {
-      for (let c = 0; c < 3; c += 1) s[c] = seen[3 * i + c];
-      const distance = distances.at((i % w) / w, Math.floor(i / w) / h);
-      through[i] = throughAt(distance);
-      light.set(transform(making.white, making.see(s, distance)), 3 * i);
-      truth.set(render(camera, camera.curve, clear(s)), 3 * i);
-    }
-    made.truths.push(truth);
-    made.through.push(through);
+    const light = eachPixel(seen, (s, i) =>
+      transform(making.white, making.see(s, distances.at((i % w) / w, Math.floor(i / w) / h))),
+    );
+    const truth = once(() => eachPixel(seen, (s) => render(camera, camera.curve, clear(s))));
     // Automatic exposure brings what is filmed to about the same level, good pictures as they are.
     const gain =
       kind === 'water' || kind === 'haze' || kind === 'mixed'
-        ? expose(light, Math.min(0.62, meanLuma(truth) * Math.exp(off)))
+        ? expose(light, Math.min(0.62, meanLuma(truth()) * Math.exp(off)))
         : 1;
-    const colour: Vec3 = [0, 0, 0];
-    made.standard.push(
-      new Float32Array(light.length).map((_, i) => {
-        // Three channels at a time, when the first is asked for.
-        if (i % 3 === 0) {
-          const rgb = render(camera, camera.curve, [gain * light[i], gain * light[i + 1], gain * light[i + 2]]);
-          for (let c = 0; c < 3; c += 1) colour[c] = rgb[c];
-        }
-        return colour[i % 3];
-      }),
-    );
-    made.frames.push(record(camera, making.curve ?? camera.curve, light, gain, w, h, rng));
-  }
-  return made;
+    return { light, gain, truth };
+  };
+  const shots = Array.from({ length: pictures }, (_, k) => {
+    const shot = shoot(k);
+    return { ...shot, frame: record(camera, making.curve ?? camera.curve, shot.light, shot.gain, w, h, rng) };
+  });
+  const [{ light, gain, truth }] = shots;
+  return {
+    name: [kind, surfaces.name, making.words, distances.name, camera.name].filter(Boolean).join(' · '),
+    kind,
+    part,
+    seed,
+    frames: shots.map((shot) => shot.frame),
+    truth,
+    standard: once(() => eachPixel(light, ([r, g, b]) => render(camera, camera.curve, [gain * r, gain * g, gain * b]))),
+    through: once(() => {
+      const at = tabled(making.through, making.farthest);
+      return new Float32Array(w * h).map((_, i) => at(distances.at((i % w) / w, Math.floor(i / w) / h)));
+    }),
+    slate: area,
+    profile: making.profile,
+  };
 }

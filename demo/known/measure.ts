@@ -196,7 +196,7 @@ export function measureCase(request: CaseRequest): Measured {
   const stepsOf = (p: FirstPass): Step[] => asSteps(p.explanations[0].proposals);
   const own = stepsOf(alone);
   const out = through(c, own, raw);
-  const scored = (picture: Float32Array): Score => score(picture, c.truths[0], STRIDE);
+  const scored = (picture: Float32Array): Score => score(picture, c.truth(), STRIDE);
   const pickedSteps = c.slate ? withPick(c, stepsOf(asked), raw) : null;
   const whole = rendered(c, own);
   // A spatial step is held against what enters it: a conversion comes before, and is the same everywhere.
@@ -219,7 +219,7 @@ export function measureCase(request: CaseRequest): Measured {
     asked: scored(through(c, stepsOf(asked), raw)),
     picked: pickedSteps && scored(through(c, pickedSteps, raw)),
     slate: pickedSteps && slateAfter(c, pickedSteps, raw),
-    clipped: beyondWhite(out) - beyondWhite(c.truths[0]),
+    clipped: beyondWhite(out) - beyondWhite(c.truth()),
     redNoise: noiseIn(after, 0) / Math.max(1e-5, noiseIn(before, 1)),
     seam: first < 0 ? 0 : worstSeam(rendered(c, entering), rendered(c, [...entering, ...own.filter(isSpatial)]), W, H),
   };

@@ -79,11 +79,11 @@ function measure(kind: CaseKind, seed: number, { part, others, recorded, convert
       { others: false },
     ).explanations;
     const flat = converted || found === 'flat' || proposals.some((p) => p.step.kind === 'convert');
-    const { difference } = score(through(made, [...given, ...asSteps(proposals)], raw), made.truths[0], STRIDE);
+    const { difference } = score(through(made, [...given, ...asSteps(proposals)], raw), made.truth(), STRIDE);
     return { off: difference, right: flat === isFlat(kind) };
   };
   const [alone, beside] = [passed([]), passed(otherClips)];
-  const untouched = score(through(made, given, raw), made.truths[0], STRIDE).difference;
+  const untouched = score(through(made, given, raw), made.truth(), STRIDE).difference;
   const [knownAlone, knownBeside] = [alone.right, beside.right];
   return [{ kind, untouched, alone: alone.off, beside: beside.off, knownAlone, knownBeside }];
 }

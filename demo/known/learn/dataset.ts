@@ -78,7 +78,7 @@ function makeBatch(batch: Batch): void {
     const kind = set === 'mixed' ? 'mixed' : set === 'flats' ? FLATS[seed % FLATS.length] : KINDS[seed % KINDS.length];
     if (!kind) continue;
     const made = makeCase({ seed, kind, part, pictures: 1, half: true, varied });
-    const [truth, standard, through] = [thin(made.truths[0], 3), thin(made.standard[0], 3), thin(made.through[0], 1)];
+    const [truth, standard, through] = [thin(made.truth(), 3), thin(made.standard(), 3), thin(made.through(), 1)];
     write(kind, seed, gridOf(shrink(made.frames[0])), set === 'mixed' ? standard : truth, through);
     if (set === 'mixed') write('haze', seed, standard, truth, through);
   }
