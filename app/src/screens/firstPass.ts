@@ -1,6 +1,7 @@
 import type { ClipClass } from '@inkavo/core/reading/estimate';
 import type { FirstPass } from '@inkavo/core/reading/firstPass';
 import type { Setting } from '@inkavo/core/reading/settings';
+import { isLikely } from '../state/likely';
 
 /** What a clip seems to be, after "looks like". */
 export const FOUND: Record<ClipClass, string> = {
@@ -10,12 +11,6 @@ export const FOUND: Record<ClipClass, string> = {
   white: 'a wrong white',
   good: 'nothing wrong',
 };
-
-/** From this likelihood on the best explanation is likelier than all others together. */
-const LIKELIER = 0.5;
-
-/** Whether what a clip seems to be is likelier than all else together. */
-export const isLikely = ({ explanations: [best] }: FirstPass): boolean => best.likelihood >= LIKELIER;
 
 /** Where a clip was filmed, as it seems; nothing is ruled out by it. */
 export const guessOf = (pass: FirstPass): Setting => (isLikely(pass) ? pass.setting : 'unsure');

@@ -1,35 +1,27 @@
-import { useEffect, useRef, useState } from 'react';
+import { useEffect, useState } from 'react';
 import { View } from 'react-native';
-import type { Step } from '@inkavo/core/model/grade';
-import { joined } from '@inkavo/core/model/lists';
 import type { Camera, ListedClip } from '@inkavo/core/model/outing';
-import { CLASSES, type ClipClass } from '@inkavo/core/reading/estimate';
+import { CLASSES } from '@inkavo/core/reading/estimate';
 import { SETTING_TITLES, SETTINGS, type Setting } from '@inkavo/core/reading/settings';
-import { stepKind } from '@inkavo/core/steps';
 import { api } from '../../api/client';
 import { act } from '../../state/commands';
-import { listsOf } from '../../state/lists';
-import { stepsBeside, takeSteps } from '../../state/stepLists';
+import {
+  beginRun,
+  dropRun,
+  goOn,
+  isRead,
+  readFailedAgain,
+  stopRun,
+  useFirstPassRuns,
+  type FirstPassRun,
+  type Read,
+} from '../../state/firstPassRuns';
 import { Button } from '../../ui/Button';
 import { Choice } from '../../ui/Choice';
 import { Progress } from '../../ui/Progress';
 import { Sheet } from '../../ui/Sheet';
 import { Txt } from '../../ui/Txt';
-import { FOUND, isLikely } from '../firstPass';
-
-/** A clip that was read, and what would be done with it. */
-interface Read {
-  id: string;
-  name: string;
-  found: ClipClass;
-  /** What it seems to be is likelier than all else together. */
-  likely: boolean;
-  /** Its own steps as they are, and as they would be; the same where there is nothing to mend. */
-  from: Step[];
-  to: Step[];
-  /** What its camera or its outing has, which would go on acting beside. */
-  beside: string[];
-}
+import { FOUND } from '../firstPass';
 
 const many = (n: number): string => `${n} clip${n === 1 ? '' : 's'}`;
 const tallied = (clips: readonly Read[]): string =>
@@ -63,145 +55,196 @@ function Findings({ made, unsure }: { made: readonly Read[]; unsure: readonly Re
   );
 }
 
-/**
- * A first pass on each of several clips: what it proposes is taken, as one thing to undo. Clips with steps that do
- * something are left alone, and so are those in which it finds nothing to mend, or is not sure of what it finds. Where the
- * clips of each camera were filmed can be said first; it is remembered for the camera.
- */
-export function FirstPassMany({
-  clips,
-  cameras,
-  onDone,
-  onClose,
-}: {
-  clips: readonly ListedClip[];
-  /** Those of the outing. */
-  cameras: readonly Camera[];
+/** What a run comes to, as the clips are now. */
+export function resultsOf({ clips, read, failed }: FirstPassRun, now: readonly ListedClip[]) {
+  const faulty = read.filter((c) => c.change);
+  const isFresh = ({ id }: Read): boolean => now.some((c) => c.id === id && c.work === 0);
+  return {
+    done: read.length + failed.length,
+    all: clips.length,
+    good: read.length - faulty.length,
+    /** What can be taken. */
+    made: faulty.filter((c) => c.likely && isFresh(c)),
+    unsure: faulty.filter((c) => !c.likely && isFresh(c)),
+    /** Worked on since they were read, or removed. */
+    changed: faulty.filter((c) => !isFresh(c)),
+  };
+}
+
+const progressText = ({ done, all, made, good }: ReturnType<typeof resultsOf>): string =>
+  `${done} of ${all} read: ${many(made.length)} to mend, ${good} good as ${good === 1 ? 'it is' : 'they are'}.`;
+
+/** Takes what was found, as one thing to undo; false: it did not work, and why has been said. */
+async function take(outingId: string, made: readonly Read[]): Promise<boolean> {
+  const what = `first pass on ${made.length === 1 ? 'a clip' : many(made.length)}`;
+  const steps = made.map(({ id, change }) => ({ on: 'steps' as const, id, ...change! }));
+  const undone = steps.map(({ from, to, ...step }) => ({ ...step, from: to, to: from }));
+  const taken = await act({ place: outingId, what, done: steps, undone }, `Taken: ${what}.`);
+  if (taken) dropRun(outingId);
+  return taken;
+}
+
+interface Props {
+  outingId: string;
+  /** All clips of the outing. */
+  all: readonly ListedClip[];
   onDone(): void;
   onClose(): void;
-}) {
-  const fresh = clips.filter((c) => c.work === 0);
-  const asked = cameras.filter((camera) => fresh.some((c) => c.cameraId === camera.id));
-  /** What was answered here, by camera. */
-  const [answers, setAnswers] = useState<ReadonlyMap<string, Setting>>(new Map());
-  const [going, setGoing] = useState(false);
-  const [read, setRead] = useState<readonly Read[]>([]);
-  const [failed, setFailed] = useState<string[]>([]);
-  const [notKept, setNotKept] = useState<string[]>([]);
-  const controller = useRef<AbortController | null>(null);
-  useEffect(() => () => controller.current?.abort(), []);
-  const settingOf = ({ id, setting }: Camera): Setting | null => answers.get(id) ?? setting ?? null;
-  const readOne = async ({ id, name }: ListedClip, signal: AbortSignal): Promise<Read> => {
-    const opened = await api.clip(id);
-    const lists = listsOf(opened);
-    const setting = settingOf(opened.camera) ?? undefined;
-    const pass = await api.firstPass(id, { steps: joined(lists), setting }, { signal });
-    const [{ found, proposals }] = pass.explanations;
-    const steps = proposals.map((p) => p.step);
-    return {
-      id,
-      name,
-      found,
-      likely: isLikely(pass),
-      from: lists.clip,
-      to: steps.length ? takeSteps(lists, steps).lists.clip : lists.clip,
-      beside: steps.length ? stepsBeside(lists, steps).map(({ step }) => step.label ?? stepKind(step.kind).title) : [],
-    };
+}
+
+/** What is read now, or was: how far it is, what was found, and to take it. */
+function Run({ outingId, run, all, onDone, onClose }: Props & { run: FirstPassRun }) {
+  const how = useFirstPassRuns((s) => s.going[outingId]);
+  const results = resultsOf(run, all);
+  const { made, unsure, changed } = results;
+  const { failed, notKept } = run;
+  const drop = (): void => {
+    dropRun(outingId);
+    onClose();
   };
-  const begin = async (): Promise<void> => {
-    setGoing(true);
-    controller.current = new AbortController();
-    const { signal } = controller.current;
-    for (const [id, setting] of answers) {
-      await api.changeCamera(id, { setting }).catch((error: Error) => {
-        const name = cameras.find((c) => c.id === id)!.name;
-        setNotKept((list) => [...list, `${name}: the answer is used here, but was not kept. ${error.message}`]);
-      });
-    }
-    for (const clip of fresh) {
-      if (signal.aborted) break;
-      try {
-        const one = await readOne(clip, signal);
-        setRead((list) => [...list, one]);
-      } catch (error) {
-        if (signal.aborted) break;
-        setFailed((list) => [...list, `${clip.name}: ${(error as Error).message}`]);
-      }
-    }
-    setGoing(false);
-  };
-  const faulty = read.filter((c) => c.to !== c.from);
-  const made = faulty.filter((c) => c.likely);
-  const unsure = faulty.filter((c) => !c.likely);
-  const take = async (): Promise<void> => {
-    const what = `first pass on ${made.length === 1 ? 'a clip' : many(made.length)}`;
-    const command = {
-      place: clips[0].outingId,
-      what,
-      done: made.map(({ id, from, to }) => ({ on: 'steps' as const, id, from, to })),
-      undone: made.map(({ id, from, to }) => ({ on: 'steps' as const, id, from: to, to: from })),
-    };
-    if (await act(command, `Taken: ${what}.`)) onDone();
-  };
-  const skipped = clips.length - fresh.length;
-  const begun = going || read.length + failed.length > 0;
   return (
     <Sheet title="First pass on each" onClose={onClose}>
       <Txt>
-        Every clip is read whole, and what would mend it becomes ordinary steps.
-        {asked.length && !begun ? ' Where a camera’s clips were filmed, if you say it, is remembered for it.' : ''}
-        {skipped
-          ? ` ${many(skipped)} with work in ${skipped === 1 ? 'it stays as it is' : 'them stay as they are'}.`
-          : ''}
+        {how
+          ? 'Every clip is read whole. This can be closed, and other work done meanwhile: reading goes on.'
+          : 'What would mend a clip becomes ordinary steps.'}
       </Txt>
-      {begun ? null : asked.length ? <Txt bold>Where was it filmed?</Txt> : null}
-      {begun
-        ? null
-        : asked.map((camera) => (
-            <View key={camera.id} className="gap-1">
-              <Txt size="sm">
-                {camera.name}, {many(fresh.filter((c) => c.cameraId === camera.id).length)}
-              </Txt>
-              <Choice
-                label={`Where was it filmed? ${camera.name}`}
-                value={settingOf(camera)}
-                options={SETTINGS.map((value) => ({ value, title: SETTING_TITLES[value] }))}
-                onChange={(setting) => setAnswers((old) => new Map(old).set(camera.id, setting))}
-              />
-            </View>
-          ))}
-      {begun ? (
-        <>
-          <Txt role="status">
-            {read.length + failed.length} of {fresh.length} read: {many(made.length)} to mend,{' '}
-            {read.length - faulty.length} good as they are.
-          </Txt>
-          <Progress label="Reading the clips" value={(read.length + failed.length) / Math.max(1, fresh.length)} />
-          <Findings made={made} unsure={unsure} />
-        </>
+      <Txt role="status">{progressText(results)}</Txt>
+      <Progress label="Reading the clips" value={results.done / Math.max(1, results.all)} />
+      {how === 'away' ? <Txt>The server cannot be reached: it goes on when it is back.</Txt> : null}
+      <Findings made={made} unsure={unsure} />
+      {changed.length ? (
+        <Txt>Worked on or removed since: {changed.map((c) => c.name).join(', ')}. There nothing is changed.</Txt>
       ) : null}
-      {[...notKept, ...failed].map((text) => (
+      {[...notKept, ...failed.map(({ name, why }) => `${name}: ${why}`)].map((text) => (
         <Txt key={text} size="sm">
           {text}
         </Txt>
       ))}
-      {going ? (
-        <Button title="Stop here" onPress={() => controller.current?.abort()} />
-      ) : begun ? (
-        <Button
-          title={made.length ? `Take them: ${many(made.length)}` : 'Nothing to take'}
-          look="strong"
-          disabled={made.length === 0}
-          onPress={() => void take()}
-        />
+      {how ? (
+        <Button title="Stop here" onPress={() => stopRun(outingId)} />
       ) : (
-        <Button
-          title={fresh.length ? `Read ${many(fresh.length)}` : 'All have work in them'}
-          look="strong"
-          disabled={fresh.length === 0}
-          onPress={() => void begin()}
-        />
+        <>
+          <Button
+            title={made.length ? `Take them: ${many(made.length)}` : 'Nothing to take'}
+            look="strong"
+            disabled={made.length === 0}
+            onPress={() => void take(outingId, made).then((taken) => taken && onDone())}
+          />
+          {isRead(run) ? null : (
+            <Button title={`Go on: ${many(results.all - results.done)} not read`} onPress={() => void goOn(outingId)} />
+          )}
+          {failed.length ? (
+            <Button
+              title={`Read again: ${many(failed.length)} that failed`}
+              onPress={() => readFailedAgain(outingId)}
+            />
+          ) : null}
+          <Button title="Drop what was found" onPress={drop} />
+        </>
       )}
     </Sheet>
+  );
+}
+
+/**
+ * A first pass on each of several clips: what it proposes is taken, as one thing to undo. Clips with steps that do
+ * something are left alone, and so are those in which it finds nothing to mend, or is not sure of what it finds. Where the
+ * clips of each camera were filmed can be said first; it is remembered for the camera. One that is under way, or was not
+ * taken yet, is shown in place of a new one.
+ */
+export function FirstPassMany({
+  clips,
+  cameras,
+  ...props
+}: Props & {
+  /** Those that were chosen. */
+  clips: readonly ListedClip[];
+  /** Those of the outing. */
+  cameras: readonly Camera[];
+}) {
+  const { outingId, onClose } = props;
+  const run = useFirstPassRuns((s) => s.runs[outingId]);
+  const fresh = clips.filter((c) => c.work === 0);
+  const asked = cameras.filter((camera) => fresh.some((c) => c.cameraId === camera.id));
+  /** What was answered here, by camera. */
+  const [answers, setAnswers] = useState<ReadonlyMap<string, Setting>>(new Map());
+  const settingOf = ({ id, setting }: Camera): Setting | null => answers.get(id) ?? setting ?? null;
+  const [beginning, setBeginning] = useState(false);
+  const begin = async (): Promise<void> => {
+    setBeginning(true);
+    const notKept: string[] = [];
+    for (const [id, setting] of answers)
+      await api.changeCamera(id, { setting }).catch((error: Error) => {
+        const name = cameras.find((c) => c.id === id)!.name;
+        notKept.push(`${name}: the answer is used here, but was not kept. ${error.message}`);
+      });
+    beginRun(outingId, fresh, new Map(asked.map((c) => [c.id, settingOf(c)])), notKept);
+  };
+  if (run) return <Run run={run} {...props} />;
+  const skipped = clips.length - fresh.length;
+  return (
+    <Sheet title="First pass on each" onClose={onClose}>
+      <Txt>
+        Every clip is read whole, and what would mend it becomes ordinary steps.
+        {asked.length ? ' Where a camera’s clips were filmed, if you say it, is remembered for it.' : ''}
+        {skipped
+          ? ` ${many(skipped)} with work in ${skipped === 1 ? 'it stays as it is' : 'them stay as they are'}.`
+          : ''}
+      </Txt>
+      {asked.length ? <Txt bold>Where was it filmed?</Txt> : null}
+      {asked.map((camera) => (
+        <View key={camera.id} className="gap-1">
+          <Txt size="sm">
+            {camera.name}, {many(fresh.filter((c) => c.cameraId === camera.id).length)}
+          </Txt>
+          <Choice
+            label={`Where was it filmed? ${camera.name}`}
+            value={settingOf(camera)}
+            options={SETTINGS.map((value) => ({ value, title: SETTING_TITLES[value] }))}
+            onChange={(setting) => setAnswers((old) => new Map(old).set(camera.id, setting))}
+          />
+        </View>
+      ))}
+      <Button
+        title={fresh.length ? `Read ${many(fresh.length)}` : 'All have work in them'}
+        look="strong"
+        disabled={fresh.length === 0 || beginning}
+        onPress={() => void begin()}
+      />
+    </Sheet>
+  );
+}
+
+/** A first pass on several clips that is under way or was not taken yet, below the clips; one that a reload broke off goes on. */
+export function FirstPassStrip({
+  outingId,
+  all,
+  onOpen,
+}: {
+  outingId: string;
+  all: readonly ListedClip[];
+  onOpen(): void;
+}) {
+  const run = useFirstPassRuns((s) => s.runs[outingId]);
+  const how = useFirstPassRuns((s) => s.going[outingId]);
+  const brokenOff = run !== undefined && !run.stopped && !isRead(run);
+  useEffect(() => {
+    if (brokenOff) void goOn(outingId);
+  }, [brokenOff, outingId]);
+  if (!run) return null;
+  const results = resultsOf(run, all);
+  return (
+    <View role="region" aria-label="First pass" className="flex-none border-t-stroke border-line bg-surface">
+      <View className="mx-auto w-full max-w-[1240px] flex-row items-center gap-3 px-3 py-2">
+        <View className="min-w-0 flex-1 gap-1">
+          <Txt bold>First pass on {many(results.all)}</Txt>
+          <Txt size="sm">{progressText(results)}</Txt>
+          {how === 'away' ? <Txt size="sm">The server cannot be reached: it goes on when it is back.</Txt> : null}
+          {how ? <Progress label="Reading the clips" value={results.done / Math.max(1, results.all)} /> : null}
+        </View>
+        <Button title="Look" onPress={onOpen} />
+      </View>
+    </View>
   );
 }

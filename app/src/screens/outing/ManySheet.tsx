@@ -13,14 +13,19 @@ import { RecipeFor } from './RecipeFor';
 
 /** What can be done with several clips at once. */
 export function ManySheet({
+  outingId,
   clips,
+  all,
   cameras,
   onExport,
   onOut,
   onDone,
   onClose,
 }: {
+  outingId: string;
   clips: readonly ListedClip[];
+  /** All clips of the outing. */
+  all: readonly ListedClip[];
   cameras: readonly Camera[];
   onExport(): void;
   onOut(): void;
@@ -35,7 +40,7 @@ export function ManySheet({
   const title = `${clips.length} clip${clips.length === 1 ? '' : 's'}`;
   if (next === 'recipe')
     return <RecipeFor clips={clips} onTake={(steps) => then(pasteInto(clips, steps))} onClose={onClose} />;
-  if (next === 'firstPass') return <FirstPassMany clips={clips} cameras={cameras} onDone={onDone} onClose={onClose} />;
+  if (next === 'firstPass') return <FirstPassMany {...{ outingId, clips, all, cameras, onDone, onClose }} />;
   if (next === 'camera') {
     const ready = camera !== null && ('id' in camera || camera.name.trim() !== '');
     return (

@@ -19,6 +19,7 @@ import { BringIn, type Chosen } from './BringIn';
 import { CameraSheet } from './CameraSheet';
 import { ClipGrid } from './ClipGrid';
 import { ClipSheet } from './ClipSheet';
+import { FirstPassMany, FirstPassStrip } from './FirstPassMany';
 import { Intake } from './Intake';
 import { Looking } from './Looking';
 import { ManySheet } from './ManySheet';
@@ -44,6 +45,7 @@ type Open =
   | 'film'
   | 'out'
   | 'many'
+  | 'firstPass'
   | 'outing'
   | { camera: Camera }
   | { clip: ListedClip }
@@ -177,6 +179,7 @@ export function OutingScreen({ id }: { id: string }) {
           {!data && !error ? <Loading what="the outing" /> : null}
         </View>
       )}
+      {data ? <FirstPassStrip outingId={id} all={data.clips} onOpen={() => setOpen('firstPass')} /> : null}
       {data ? <Intake outingId={id} jobs={data.intake} /> : null}
       {open === 'bring' || (open && typeof open === 'object' && 'from' in open) ? (
         <BringIn
@@ -206,9 +209,24 @@ export function OutingScreen({ id }: { id: string }) {
       {open === 'outing' && data ? (
         <OutingSheet outing={data.outing} clips={data.clips.length} onOut={() => setOpen('out')} onClose={close} />
       ) : null}
+      {open === 'firstPass' && data ? (
+        <FirstPassMany
+          outingId={id}
+          clips={[]}
+          all={data.clips}
+          cameras={cameras}
+          onDone={() => {
+            close();
+            stop();
+          }}
+          onClose={close}
+        />
+      ) : null}
       {open === 'many' ? (
         <ManySheet
+          outingId={id}
           clips={many}
+          all={data?.clips ?? []}
           cameras={cameras}
           onExport={() => setOpen('export')}
           onOut={() => setOpen('out')}
