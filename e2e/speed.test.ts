@@ -125,9 +125,13 @@ test('a first pass on several clips goes on while its sheet is closed, waits for
   await strip.getByText(/1 of 3 read/).waitFor();
   await page.reload();
   await strip.getByText(/1 of 3 read/).waitFor();
-  // Nothing failed for good: the others are read once the server is there.
+  // Nothing failed for good: the others are read once the server is there, while another screen is open.
+  await page.getByText('boat_shed_01.mp4').tap();
+  await settled(page);
   away = false;
   await page.evaluate(() => window.dispatchEvent(new Event('online')));
+  await page.getByText('The first pass on several clips is read: its outing shows what was found.').waitFor();
+  await page.goBack();
   await strip.getByText(READ).waitFor();
   // What is worked on meanwhile is left alone.
   const dive = (await app.client.clips(clip.outingId)).find((c) => c.name.startsWith('mooring'))!;

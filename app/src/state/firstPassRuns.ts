@@ -10,6 +10,7 @@ import { api, ApiError } from '../api/client';
 import { keepTrying } from './keepTrying';
 import { isLikely } from './likely';
 import { listsOf } from './lists';
+import { tell } from './messages';
 import { stepsBeside, takeSteps } from './stepLists';
 
 /** A clip that was read, and what would be done with it. */
@@ -153,7 +154,16 @@ export async function goOn(outingId: string): Promise<void> {
       }
     }
   }
-  if (controllers.get(outingId) === controller) end(outingId);
+  if (controllers.get(outingId) !== controller) return;
+  end(outingId);
+  const run = useFirstPassRuns.getState().runs[outingId];
+  // The outing itself shows it.
+  if (run && isRead(run) && window.location.pathname !== `/outing/${outingId}`)
+    tell({
+      key: 'first-pass',
+      text: 'The first pass on several clips is read: its outing shows what was found.',
+      fades: true,
+    });
 }
 
 function end(outingId: string): void {
