@@ -14,14 +14,13 @@ import type { FilmRequest } from '@inkavo/core/model/film';
 import { joinSteps, type Step } from '@inkavo/core/model/grade';
 import type { Owner } from '@inkavo/core/model/lists';
 import type { Expected } from '@inkavo/core/model/job';
-import type { Camera, Clip, Outing } from '@inkavo/core/model/outing';
+import { lookOf, type Camera, type Clip, type Outing } from '@inkavo/core/model/outing';
 import { deliveredRate, retimedSeconds } from '@inkavo/core/model/retime';
 import { exportClip } from '@inkavo/media/export/exportClip';
 import type { Outline, OutlineClip } from '@inkavo/media/documents/outline';
 import type { z } from 'zod';
 import type { Parts } from './parts';
 import { badRequest } from './http/problems';
-import { lookOf } from './stores/clips';
 import { fileStem } from './stores/jobs';
 import { pixelsOf, type NewJob } from './stores/newJob';
 

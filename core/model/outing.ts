@@ -98,10 +98,13 @@ export const listedClipSchema = clipSchema.omit({ steps: true, overrides: true, 
   /** Own steps that do something. */
   work: z.number().int().nonnegative(),
   state: z.enum(CLIP_STATES),
-  /** Differs when its graded picture may: own, camera's and outing's steps. */
+  /** Differs when its graded picture may, see {@link lookOf}. */
   look: z.string(),
 });
 export type ListedClip = z.infer<typeof listedClipSchema>;
+
+/** Differs when a clip's picture may: the revisions of its own steps, its camera's and its outing's. */
+export const lookOf = (clip: number, camera: number, outing: number): string => `${clip}.${camera}.${outing}`;
 
 export const outingRequest = z.object({
   name: nameSchema,

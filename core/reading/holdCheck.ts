@@ -52,13 +52,13 @@ function troublesOf(moments: readonly HeldMoment[]): HeldTrouble[] {
 
 /**
  * Whether a grade holds over a clip: every frame given is measured, graded; where something leaves its limits is a
- * trouble, and what would mend it is tried out on the worst frame. `own` says which steps may be changed. `onProgress`
- * is called with the number of frames done.
+ * trouble, and what would mend it is tried out on the worst frame. `own` says which steps may be changed; null: nothing is
+ * tried. `onProgress` is called with the number of frames done.
  */
 export function holdCheck(
   frames: readonly HeldFrame[],
   steps: readonly Step[],
-  own: Own = () => true,
+  own: Own | null = () => true,
   onProgress?: (done: number) => void,
 ): HoldReport {
   const ends = clipEnds(frames);
@@ -68,7 +68,7 @@ export function holdCheck(
     onProgress?.(i + 1);
     return moment;
   });
-  return { moments, troubles: troublesOf(moments), mends: mendsFor(frames, moments, ends, steps, own) };
+  return { moments, troubles: troublesOf(moments), mends: own ? mendsFor(frames, moments, ends, steps, own) : [] };
 }
 
 /** Where the file has lost detail, over the whole clip: the ends that most frames agree on. */

@@ -46,7 +46,7 @@ export type ReadTask =
       others: boolean;
       luts: Record<string, string>;
     }
-  | { kind: 'holdCheck'; pictures: ReadPicture[]; steps: Step[]; own: string[]; luts: Record<string, string> }
+  | { kind: 'holdCheck'; pictures: ReadPicture[]; steps: Step[]; own: string[] | null; luts: Record<string, string> }
   | { kind: 'noiseSeen'; around: Around; steps: Step[]; luts: Record<string, string> }
   | { kind: 'corners'; stretches: ReadPicture[][]; steps: Step[]; luts: Record<string, string> }
   | { kind: 'match'; source: Graded; reference: Graded; like: string; luts: Record<string, string> }
@@ -103,8 +103,10 @@ function answer(task: ReadTask, onMessage?: (message: unknown) => void): ReadAns
     }
     case 'noiseSeen':
       return seenIn(task.around, task.steps);
-    case 'holdCheck':
-      return holdCheck(task.pictures, task.steps, (id) => task.own.includes(id), onMessage);
+    case 'holdCheck': {
+      const { own } = task;
+      return holdCheck(task.pictures, task.steps, own && ((id) => own.includes(id)), onMessage);
+    }
     case 'corners':
       return cornersOf(task.stretches, task.steps);
     case 'match':

@@ -27,7 +27,8 @@ const firstPassRequest = z.object({
   dive: clipDiveSchema.nullable().optional(),
   others: z.boolean().default(true),
 });
-const holdRequest = z.object({ steps: stepsSchema, own: z.array(z.string().max(64)).max(64) });
+/** `own`: ids of the steps that mends may change; null: no mends are tried, which takes longer than measuring. */
+const holdRequest = z.object({ steps: stepsSchema, own: z.array(z.string().max(64)).max(64).nullable() });
 const cornersRequest = z.object({ steps: stepsSchema });
 /** `near`: a frame close by will do, if it is decoded more quickly. */
 const noiseRequest = z.object({ steps: stepsSchema, frame: z.number().int().min(0), near: z.boolean().default(false) });

@@ -13,6 +13,7 @@ import {
   type clipPatch,
   type ListedClip,
   type splitRequest,
+  lookOf,
 } from '@inkavo/core/model/outing';
 import { LAID_OUT } from '@inkavo/core/steps';
 import type { Probe } from '@inkavo/media/codec';
@@ -82,9 +83,7 @@ interface ListedRow extends ClipRow {
   exported: number;
 }
 
-/** Differs when a clip's picture may: the revisions of its own steps, its camera's and its outing's. */
-export const lookOf = (clip: number, camera: number, outing: number): string => `${clip}.${camera}.${outing}`;
-/** The same, where these three are joined. */
+/** {@link lookOf}, where these three are joined. */
 const LOOK = "clips.revision || '.' || cameras.revision || '.' || outings.revision";
 
 function listedOf(row: ListedRow): ListedClip {

@@ -220,7 +220,8 @@ export const api = {
   fileReading: async (id: string, signal?: AbortSignal) =>
     (await lines<{ reading: FileReading }>(`/clips/${id}/file-reading`, {}, { signal })).reading,
   changeCamera: (id: string, patch: z.infer<typeof cameraPatch>) => send<Camera>('PATCH', `/cameras/${id}`, patch),
-  holdCheck: (id: string, steps: Step[], own: string[], watch: Parameters<typeof lines>[2]) =>
+  /** `own`: the steps that mends may change; null: none are tried. */
+  holdCheck: (id: string, steps: Step[], own: string[] | null, watch: Parameters<typeof lines>[2]) =>
     lines<{ report: HoldReport }>(`/clips/${id}/hold-check`, { steps, own }, watch),
   /** How much the lens darkens the corners, measured over the clip as it leaves some steps. */
   corners: async (id: string, steps: Step[], signal?: AbortSignal) =>

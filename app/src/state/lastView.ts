@@ -1,5 +1,6 @@
 import { findStep } from './stepLists';
 import { useBench, type BenchState } from './bench';
+import { measured } from './bench/measured';
 
 const KEY = 'inkavo-views';
 /** Clips whose view is remembered. */
@@ -33,10 +34,18 @@ export function loadView(clipId: string): void {
 /** Remembers how the open clip is looked at. */
 export function keepView(): void {
   const { opened, frame, inHand, scopeView } = useBench.getState();
-  if (!opened) return;
-  const { id } = opened.clip;
+  if (opened) keep(opened.clip.id, { frame, inHand, scopeView });
+}
+
+/** Has a clip that is not open show a frame when it is opened. */
+export function openAt(clipId: string, frame: number): void {
+  const before: LastView | undefined = all()[clipId];
+  keep(clipId, { ...(before ?? { inHand: null, scopeView: measured.scopeView }), frame });
+}
+
+function keep(id: string, view: LastView): void {
   const others = Object.entries(all()).filter(([clipId]) => clipId !== id);
-  const entries = [...others, [id, { frame, inHand, scopeView }] as const].slice(-MOST);
+  const entries = [...others, [id, view] as const].slice(-MOST);
   try {
     localStorage.setItem(KEY, JSON.stringify(Object.fromEntries(entries)));
   } catch {

@@ -1,29 +1,18 @@
-import { useEffect, useState } from 'react';
+import { useState } from 'react';
 import { View } from 'react-native';
 import type { Camera, ListedClip } from '@inkavo/core/model/outing';
 import { CLASSES } from '@inkavo/core/reading/estimate';
 import { SETTING_TITLES, SETTINGS, type Setting } from '@inkavo/core/reading/settings';
 import { api } from '../../api/client';
 import { act } from '../../state/commands';
-import {
-  beginRun,
-  dropRun,
-  goOn,
-  isRead,
-  readFailedAgain,
-  stopRun,
-  useFirstPassRuns,
-  type FirstPassRun,
-  type Read,
-} from '../../state/firstPassRuns';
+import { firstPassRuns, type FirstPassRun, type Read } from '../../state/firstPassRuns';
 import { Button } from '../../ui/Button';
 import { Choice } from '../../ui/Choice';
-import { Progress } from '../../ui/Progress';
 import { Sheet } from '../../ui/Sheet';
 import { Txt } from '../../ui/Txt';
 import { FOUND } from '../firstPass';
+import { many, RunActions, RunState, RunStrip, type StripProps } from './runParts';
 
-const many = (n: number): string => `${n} clip${n === 1 ? '' : 's'}`;
 const tallied = (clips: readonly Read[]): string =>
   CLASSES.flatMap((found) => {
     const n = clips.filter((c) => c.found === found).length;
@@ -56,7 +45,7 @@ function Findings({ made, unsure }: { made: readonly Read[]; unsure: readonly Re
 }
 
 /** What a run comes to, as the clips are now. */
-export function resultsOf({ clips, read, failed }: FirstPassRun, now: readonly ListedClip[]) {
+function resultsOf({ clips, found: read, failed }: FirstPassRun, now: readonly ListedClip[]) {
   const faulty = read.filter((c) => c.change);
   const isFresh = ({ id }: Read): boolean => now.some((c) => c.id === id && c.work === 0);
   return {
@@ -80,7 +69,7 @@ async function take(outingId: string, made: readonly Read[]): Promise<boolean> {
   const steps = made.map(({ id, change }) => ({ on: 'steps' as const, id, ...change! }));
   const undone = steps.map(({ from, to, ...step }) => ({ ...step, from: to, to: from }));
   const taken = await act({ place: outingId, what, done: steps, undone }, `Taken: ${what}.`);
-  if (taken) dropRun(outingId);
+  if (taken) firstPassRuns.drop(outingId);
   return taken;
 }
 
@@ -94,55 +83,30 @@ interface Props {
 
 /** What is read now, or was: how far it is, what was found, and to take it. */
 function Run({ outingId, run, all, onDone, onClose }: Props & { run: FirstPassRun }) {
-  const how = useFirstPassRuns((s) => s.going[outingId]);
   const results = resultsOf(run, all);
   const { made, unsure, changed } = results;
-  const { failed, notKept } = run;
-  const drop = (): void => {
-    dropRun(outingId);
-    onClose();
-  };
   return (
     <Sheet title="First pass on each" onClose={onClose}>
-      <Txt>
-        {how
-          ? 'Every clip is read whole. This can be closed, and other work done meanwhile: reading goes on.'
-          : 'What would mend a clip becomes ordinary steps.'}
-      </Txt>
-      <Txt role="status">{progressText(results)}</Txt>
-      <Progress label="Reading the clips" value={results.done / Math.max(1, results.all)} />
-      {how === 'away' ? <Txt>The server cannot be reached: it goes on when it is back.</Txt> : null}
+      <Txt>Every clip is read whole, and what would mend it becomes ordinary steps.</Txt>
+      <RunState runs={firstPassRuns} outingId={outingId} text={progressText(results)} />
       <Findings made={made} unsure={unsure} />
       {changed.length ? (
         <Txt>Worked on or removed since: {changed.map((c) => c.name).join(', ')}. There nothing is changed.</Txt>
       ) : null}
-      {[...notKept, ...failed.map(({ name, why }) => `${name}: ${why}`)].map((text) => (
-        <Txt key={text} size="sm">
-          {text}
-        </Txt>
-      ))}
-      {how ? (
-        <Button title="Stop here" onPress={() => stopRun(outingId)} />
-      ) : (
-        <>
+      <RunActions
+        runs={firstPassRuns}
+        outingId={outingId}
+        done={made.length ? 'Drop what was found' : 'Done: nothing to take'}
+        onDropped={onClose}
+      >
+        {made.length ? (
           <Button
-            title={made.length ? `Take them: ${many(made.length)}` : 'Nothing to take'}
+            title={`Take them: ${many(made.length)}`}
             look="strong"
-            disabled={made.length === 0}
             onPress={() => void take(outingId, made).then((taken) => taken && onDone())}
           />
-          {isRead(run) ? null : (
-            <Button title={`Go on: ${many(results.all - results.done)} not read`} onPress={() => void goOn(outingId)} />
-          )}
-          {failed.length ? (
-            <Button
-              title={`Read again: ${many(failed.length)} that failed`}
-              onPress={() => readFailedAgain(outingId)}
-            />
-          ) : null}
-          <Button title="Drop what was found" onPress={drop} />
-        </>
-      )}
+        ) : null}
+      </RunActions>
     </Sheet>
   );
 }
@@ -164,7 +128,7 @@ export function FirstPassMany({
   cameras: readonly Camera[];
 }) {
   const { outingId, onClose } = props;
-  const run = useFirstPassRuns((s) => s.runs[outingId]);
+  const run = firstPassRuns.use((s) => s.runs[outingId]);
   const fresh = clips.filter((c) => c.work === 0);
   const asked = cameras.filter((camera) => fresh.some((c) => c.cameraId === camera.id));
   /** What was answered here, by camera. */
@@ -179,7 +143,9 @@ export function FirstPassMany({
         const name = cameras.find((c) => c.id === id)!.name;
         notKept.push(`${name}: the answer is used here, but was not kept. ${error.message}`);
       });
-    beginRun(outingId, fresh, new Map(asked.map((c) => [c.id, settingOf(c)])), notKept);
+    const settings = new Map(asked.map((c) => [c.id, settingOf(c)]));
+    const toRead = fresh.map(({ id, name, cameraId }) => ({ id, name, setting: settings.get(cameraId) ?? null }));
+    firstPassRuns.begin(outingId, toRead, notKept);
   };
   if (run) return <Run run={run} {...props} />;
   const skipped = clips.length - fresh.length;
@@ -216,35 +182,8 @@ export function FirstPassMany({
   );
 }
 
-/** A first pass on several clips that is under way or was not taken yet, below the clips; one that a reload broke off goes on. */
-export function FirstPassStrip({
-  outingId,
-  all,
-  onOpen,
-}: {
-  outingId: string;
-  all: readonly ListedClip[];
-  onOpen(): void;
-}) {
-  const run = useFirstPassRuns((s) => s.runs[outingId]);
-  const how = useFirstPassRuns((s) => s.going[outingId]);
-  const brokenOff = run !== undefined && !run.stopped && !isRead(run);
-  useEffect(() => {
-    if (brokenOff) void goOn(outingId);
-  }, [brokenOff, outingId]);
-  if (!run) return null;
-  const results = resultsOf(run, all);
-  return (
-    <View role="region" aria-label="First pass" className="flex-none border-t-stroke border-line bg-surface">
-      <View className="mx-auto w-full max-w-[1240px] flex-row items-center gap-3 px-3 py-2">
-        <View className="min-w-0 flex-1 gap-1">
-          <Txt bold>First pass on {many(results.all)}</Txt>
-          <Txt size="sm">{progressText(results)}</Txt>
-          {how === 'away' ? <Txt size="sm">The server cannot be reached: it goes on when it is back.</Txt> : null}
-          {how ? <Progress label="Reading the clips" value={results.done / Math.max(1, results.all)} /> : null}
-        </View>
-        <Button title="Look" onPress={onOpen} />
-      </View>
-    </View>
-  );
+/** A first pass on several clips that is under way, or was not taken yet, below the clips. */
+export function FirstPassStrip({ outingId, all, onOpen }: StripProps) {
+  const text = (run: FirstPassRun): string => progressText(resultsOf(run, all));
+  return <RunStrip runs={firstPassRuns} outingId={outingId} title="First pass" text={text} onOpen={onOpen} />;
 }

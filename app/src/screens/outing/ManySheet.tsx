@@ -5,10 +5,21 @@ import { pasteInto } from '../../state/pasteInto';
 import { Button } from '../../ui/Button';
 import { Sheet } from '../../ui/Sheet';
 import { Txt } from '../../ui/Txt';
-import { CheckCheck, ClipboardPaste, FileVideo, FolderInput, Library, ListChecks, Share, Trash } from '../../ui/icons';
+import {
+  CheckCheck,
+  ClipboardPaste,
+  FileVideo,
+  FolderInput,
+  Gauge,
+  Library,
+  ListChecks,
+  Share,
+  Trash,
+} from '../../ui/icons';
 import { CameraChoice, type ChosenCamera } from './CameraChoice';
 import { moveToCamera, removeClips, setChecked } from './clipCommands';
 import { FirstPassMany } from './FirstPassMany';
+import { HoldMany } from './HoldMany';
 import { RecipeFor } from './RecipeFor';
 
 /** What can be done with several clips at once. */
@@ -33,7 +44,7 @@ export function ManySheet({
   onDone(): void;
   onClose(): void;
 }) {
-  const [next, setNext] = useState<'camera' | 'recipe' | 'firstPass' | null>(null);
+  const [next, setNext] = useState<'camera' | 'recipe' | 'firstPass' | 'hold' | null>(null);
   const [camera, setCamera] = useState<ChosenCamera | null>(null);
   const { steps: copied, following } = useClipboard();
   const then = (work: Promise<boolean>): void => void work.then((done) => done && onDone());
@@ -41,6 +52,7 @@ export function ManySheet({
   if (next === 'recipe')
     return <RecipeFor clips={clips} onTake={(steps) => then(pasteInto(clips, steps))} onClose={onClose} />;
   if (next === 'firstPass') return <FirstPassMany {...{ outingId, clips, all, cameras, onDone, onClose }} />;
+  if (next === 'hold') return <HoldMany {...{ outingId, clips, all, onClose }} />;
   if (next === 'camera') {
     const ready = camera !== null && ('id' in camera || camera.name.trim() !== '');
     return (
@@ -72,6 +84,7 @@ export function ManySheet({
         </>
       ) : null}
       <Button title="First pass on each …" icon={ListChecks} onPress={() => setNext('firstPass')} />
+      <Button title="Does each hold? …" icon={Gauge} onPress={() => setNext('hold')} />
       <Button title="Put a recipe into them …" icon={Library} onPress={() => setNext('recipe')} />
       <Button
         title={clips.every((c) => c.checked) ? 'Not checked any more' : 'Checked: these are done'}

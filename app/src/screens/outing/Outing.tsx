@@ -20,6 +20,7 @@ import { CameraSheet } from './CameraSheet';
 import { ClipGrid } from './ClipGrid';
 import { ClipSheet } from './ClipSheet';
 import { FirstPassMany, FirstPassStrip } from './FirstPassMany';
+import { HoldMany, HoldStrip } from './HoldMany';
 import { Intake } from './Intake';
 import { Looking } from './Looking';
 import { ManySheet } from './ManySheet';
@@ -46,6 +47,7 @@ type Open =
   | 'out'
   | 'many'
   | 'firstPass'
+  | 'hold'
   | 'outing'
   | { camera: Camera }
   | { clip: ListedClip }
@@ -180,6 +182,7 @@ export function OutingScreen({ id }: { id: string }) {
         </View>
       )}
       {data ? <FirstPassStrip outingId={id} all={data.clips} onOpen={() => setOpen('firstPass')} /> : null}
+      {data ? <HoldStrip outingId={id} all={data.clips} onOpen={() => setOpen('hold')} /> : null}
       {data ? <Intake outingId={id} jobs={data.intake} /> : null}
       {open === 'bring' || (open && typeof open === 'object' && 'from' in open) ? (
         <BringIn
@@ -222,6 +225,7 @@ export function OutingScreen({ id }: { id: string }) {
           onClose={close}
         />
       ) : null}
+      {open === 'hold' && data ? <HoldMany outingId={id} clips={[]} all={data.clips} onClose={close} /> : null}
       {open === 'many' ? (
         <ManySheet
           outingId={id}

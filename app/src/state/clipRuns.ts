@@ -1,0 +1,183 @@
+import { create } from 'zustand';
+import { createJSONStorage, persist, type StateStorage } from 'zustand/middleware';
+import { api, ApiError } from '../api/client';
+import { keepTrying } from './keepTrying';
+import { tell } from './messages';
+
+/** A clip, as far as it has to be named. */
+interface Named {
+  id: string;
+  name: string;
+}
+
+/** Something that is read of each of several clips of an outing: how far it is, and what was found. */
+export interface ClipRun<Clip extends Named, Found extends Named> {
+  /** All that are read, in order. */
+  clips: Clip[];
+  found: Found[];
+  failed: (Named & { why: string })[];
+  /** What else there is to say. */
+  notes: string[];
+  /** A person has stopped it. */
+  stopped: boolean;
+}
+
+interface Runs<Clip extends Named, Found extends Named> {
+  /** By outing. */
+  runs: Record<string, ClipRun<Clip, Found>>;
+  /** Outings whose clips are read now; `away`: the server cannot be reached, and it goes on when it can. */
+  going: Record<string, 'reading' | 'away'>;
+}
+
+interface Asked<Clip, Found> {
+  /** Where it is remembered in this tab. */
+  key: string;
+  /** What is told on other screens than the outing's when all is read. */
+  told: string;
+  readOne(clip: Clip, signal: AbortSignal): Promise<Found>;
+}
+
+const storage: StateStorage = {
+  getItem: (key) => sessionStorage.getItem(key),
+  setItem(key, value) {
+    try {
+      sessionStorage.setItem(key, value);
+    } catch {
+      // No room: what was found since is known as long as this page is open.
+    }
+  },
+  removeItem: (key) => sessionStorage.removeItem(key),
+};
+
+const without = <T>(all: Record<string, T>, key: string): Record<string, T> =>
+  Object.fromEntries(Object.entries(all).filter(([k]) => k !== key));
+
+/** The clip that is read next. */
+const nextOf = <Clip extends Named>({ clips, found, failed }: ClipRun<Clip, Named>): Clip | undefined =>
+  clips.find(({ id }) => !found.some((c) => c.id === id) && !failed.some((c) => c.id === id));
+
+/** Whether all of its clips were read, or could not be. */
+export const isRead = (run: ClipRun<Named, Named>): boolean => nextOf(run) === undefined;
+
+/** Resolves once the server answers again, or `signal` aborts. */
+const reachable = (signal: AbortSignal): Promise<void> =>
+  new Promise((resolve) => {
+    const stop = keepTrying(async () => {
+      const answered = await api.outings().then(
+        () => true,
+        (error: unknown) => error instanceof ApiError && error.status !== 0,
+      );
+      if (answered) end();
+    });
+    const end = (): void => {
+      stop();
+      resolve();
+    };
+    signal.addEventListener('abort', end, { once: true });
+  });
+
+/** So many lost connections in a row with one clip are no chance: the others have their turn. */
+const MOST_LOST = 3;
+
+/**
+ * Reads something of many clips, one after another, whatever screen is open: it waits while the server is away, and what was
+ * found is known in this tab until it is dropped, also over a reload.
+ */
+export class ClipRuns<Clip extends Named, Found extends Named> {
+  readonly use;
+  private readonly controllers = new Map<string, AbortController>();
+
+  constructor(private readonly asked: Asked<Clip, Found>) {
+    this.use = create<Runs<Clip, Found>>()(
+      persist((): Runs<Clip, Found> => ({ runs: {}, going: {} }), {
+        name: asked.key,
+        storage: createJSONStorage(() => storage),
+        partialize: ({ runs }) => ({ runs }),
+      }),
+    );
+  }
+
+  /** Begins anew with these clips. */
+  begin(outingId: string, clips: Clip[], notes: string[] = []): void {
+    this.drop(outingId);
+    const run: ClipRun<Clip, Found> = { clips, found: [], failed: [], notes, stopped: false };
+    this.use.setState(({ runs }) => ({ runs: { ...runs, [outingId]: run } }));
+    void this.goOn(outingId);
+  }
+
+  /** Reads what has not been read, until it is done or stopped. */
+  async goOn(outingId: string): Promise<void> {
+    if (this.controllers.has(outingId)) return;
+    const controller = new AbortController();
+    const { signal } = controller;
+    this.controllers.set(outingId, controller);
+    this.change(outingId, () => ({ stopped: false }));
+    for (let lost = 0; ;) {
+      const run = this.run(outingId);
+      const clip = run && nextOf(run);
+      if (!clip || signal.aborted) break;
+      this.setGoing(outingId, 'reading');
+      try {
+        const one = await this.asked.readOne(clip, signal);
+        if (signal.aborted) break;
+        this.change(outingId, ({ found }) => ({ found: [...found, one] }));
+        lost = 0;
+      } catch (error) {
+        if (signal.aborted) break;
+        lost = error instanceof ApiError && error.status === 0 ? lost + 1 : 0;
+        if (lost > 0 && lost < MOST_LOST) {
+          this.setGoing(outingId, 'away');
+          await reachable(signal);
+        } else {
+          const { id, name } = clip;
+          const why = (error as Error).message;
+          this.change(outingId, ({ failed }) => ({ failed: [...failed, { id, name, why }] }));
+          lost = 0;
+        }
+      }
+    }
+    if (this.controllers.get(outingId) !== controller) return;
+    this.end(outingId);
+    const run = this.run(outingId);
+    // The outing itself shows it.
+    if (run && isRead(run) && window.location.pathname !== `/outing/${outingId}`)
+      tell({ key: this.asked.key, text: this.asked.told, fades: true });
+  }
+
+  /** Stops reading; what was found stays. */
+  stop(outingId: string): void {
+    this.change(outingId, () => ({ stopped: true }));
+    this.end(outingId);
+  }
+
+  /** Reads again what could not be read. */
+  readFailedAgain(outingId: string): void {
+    this.change(outingId, () => ({ failed: [] }));
+    void this.goOn(outingId);
+  }
+
+  /** Forgets what was found. */
+  drop(outingId: string): void {
+    this.end(outingId);
+    this.use.setState(({ runs }) => ({ runs: without(runs, outingId) }));
+  }
+
+  private run(outingId: string): ClipRun<Clip, Found> | undefined {
+    return this.use.getState().runs[outingId];
+  }
+
+  private change(outingId: string, changed: (run: ClipRun<Clip, Found>) => Partial<ClipRun<Clip, Found>>): void {
+    const run = this.run(outingId);
+    if (run) this.use.setState(({ runs }) => ({ runs: { ...runs, [outingId]: { ...run, ...changed(run) } } }));
+  }
+
+  private setGoing(outingId: string, how: 'reading' | 'away'): void {
+    this.use.setState(({ going }) => ({ going: { ...going, [outingId]: how } }));
+  }
+
+  private end(outingId: string): void {
+    this.controllers.get(outingId)?.abort();
+    this.controllers.delete(outingId);
+    this.use.setState(({ going }) => ({ going: without(going, outingId) }));
+  }
+}
