@@ -105,7 +105,7 @@ async function heldBy({ id }: Clip): Promise<HoldReport> {
 test('whether the grades of several clips hold: those that do not are listed, and open at their worst frame', async () => {
   await app.client.setSteps(shed.id, { clip: [newStep('range', 'r', { white: 0.5 })] });
   const page = await app.page(SIZES.phone);
-  await withAll(page, 'Does each hold? …');
+  await withAll(page, 'Hold check on each …');
   await page.getByRole('button', { name: 'Check 3 clips' }).tap();
   const reports = await Promise.all([paddle, shed, dive].map(heldBy));
   const off = reports.filter((r) => r.troubles.length).length;

@@ -84,7 +84,7 @@ export function ManySheet({
         </>
       ) : null}
       <Button title="First pass on each …" icon={ListChecks} onPress={() => setNext('firstPass')} />
-      <Button title="Does each hold? …" icon={Gauge} onPress={() => setNext('hold')} />
+      <Button title="Hold check on each …" icon={Gauge} onPress={() => setNext('hold')} />
       <Button title="Put a recipe into them …" icon={Library} onPress={() => setNext('recipe')} />
       <Button
         title={clips.every((c) => c.checked) ? 'Not checked any more' : 'Checked: these are done'}
