@@ -47,6 +47,8 @@ test('clipping by the grade is found with its stretch and worst frame, and what 
   const pictures = Array.from({ length: 9 }, (_, i) => ramp(i >= 3 && i <= 5 ? 4 * (i - 2) : -18));
   const steps: Step[] = [newStep('range', 'r', { white: 0.12 })];
   const { troubles, mends } = holdCheck(clip(pictures), steps);
+  // Without mends it finds the same.
+  expect(holdCheck(clip(pictures), steps, null)).toMatchObject({ troubles, mends: [] });
   const [clipping] = troubles.filter((t) => t.kind === 'grade');
   expect(clipping).toMatchObject({ fromFrame: 30, toFrame: 50, worstFrame: 50 });
   const soft = mends.find((m) => m.title === 'Softer ends')!;
