@@ -11,7 +11,8 @@ let app: TestApp;
 let clip: Clip;
 beforeAll(async () => {
   app = await openTestApp();
-  ({ paddle_out_07: clip } = await app.clips('paddle_out_07'));
+  // The other one has the outing’s rate.
+  ({ paddle_out_07: clip } = await app.clips('paddle_out_07', 'boat_shed_01'));
 });
 afterAll(() => app.close());
 
