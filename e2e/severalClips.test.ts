@@ -83,8 +83,14 @@ test('a first pass on several clips goes on while its sheet is closed, waits for
   // What is worked on meanwhile is left alone.
   await app.client.setSteps(dive.id, { clip: [newStep('saturation', 's', { amount: 1.2 })] });
   await strip.getByRole('button', { name: 'Look' }).tap();
-  await page.getByText('Worked on or removed since: mooring_block_02.mp4. There nothing is changed.').waitFor();
-  await page.getByRole('button', { name: 'Drop what was found' }).tap();
+  await page
+    .getByText('Removed since, or their steps have changed: mooring_block_02.mp4. There nothing is done.')
+    .waitFor();
+  // A step of the camera acts in its clips, which were read without it: nothing is left to take.
+  await app.client.setSteps(paddle.id, { camera: [newStep('balance', 'b', { kelvin: 7000 })] });
+  await page.getByText(/^Removed since, or their steps have changed: .*paddle_out_07\.mp4/).waitFor();
+  await app.client.setSteps(paddle.id, { camera: [] });
+  await page.getByRole('button', { name: /^Drop what was found|^Done: nothing to take/ }).tap();
   await strip.waitFor({ state: 'detached' });
   expect(await working()).toEqual(['mooring_block_02.mp4']);
   await app.client.setSteps(dive.id, { clip: [] });

@@ -1,5 +1,6 @@
 import type { Step } from '@inkavo/core/model/grade';
 import { joined } from '@inkavo/core/model/lists';
+import { lookOf } from '@inkavo/core/model/outing';
 import type { ClipClass } from '@inkavo/core/reading/estimate';
 import type { Setting } from '@inkavo/core/reading/settings';
 import { stepKind } from '@inkavo/core/steps';
@@ -20,6 +21,8 @@ interface ToRead {
 export interface Read {
   id: string;
   name: string;
+  /** As in the outing's list, when it was read: it changes with the steps that act in it. */
+  look: string;
   found: ClipClass;
   /** What it seems to be is likelier than all else together. */
   likely: boolean;
@@ -39,6 +42,7 @@ async function readOne({ id, name, setting }: ToRead, signal: AbortSignal): Prom
   return {
     id,
     name,
+    look: lookOf(opened.clip.revision, opened.camera.revision, opened.outing.revision),
     found,
     likely: isLikely(pass),
     change: steps.length ? { from: lists.clip, to: takeSteps(lists, steps).lists.clip } : null,

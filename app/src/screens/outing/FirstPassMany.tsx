@@ -47,7 +47,7 @@ function Findings({ made, unsure }: { made: readonly Read[]; unsure: readonly Re
 /** What a run comes to, as the clips are now. */
 function resultsOf({ clips, found: read, failed }: FirstPassRun, now: readonly ListedClip[]) {
   const faulty = read.filter((c) => c.change);
-  const isFresh = ({ id }: Read): boolean => now.some((c) => c.id === id && c.work === 0);
+  const isFresh = ({ id, look }: Read): boolean => now.some((c) => c.id === id && c.work === 0 && c.look === look);
   return {
     done: read.length + failed.length,
     all: clips.length,
@@ -55,7 +55,7 @@ function resultsOf({ clips, found: read, failed }: FirstPassRun, now: readonly L
     /** What can be taken. */
     made: faulty.filter((c) => c.likely && isFresh(c)),
     unsure: faulty.filter((c) => !c.likely && isFresh(c)),
-    /** Worked on since they were read, or removed. */
+    /** Removed since, or other steps act in them than when they were read. */
     changed: faulty.filter((c) => !isFresh(c)),
   };
 }
@@ -91,7 +91,9 @@ function Run({ outingId, run, all, onDone, onClose }: Props & { run: FirstPassRu
       <RunState runs={firstPassRuns} outingId={outingId} text={progressText(results)} />
       <Findings made={made} unsure={unsure} />
       {changed.length ? (
-        <Txt>Worked on or removed since: {changed.map((c) => c.name).join(', ')}. There nothing is changed.</Txt>
+        <Txt>
+          Removed since, or their steps have changed: {changed.map((c) => c.name).join(', ')}. There nothing is done.
+        </Txt>
       ) : null}
       <RunActions
         runs={firstPassRuns}
