@@ -5,7 +5,7 @@ import { keepTrying } from './keepTrying';
 import { tell } from './messages';
 
 /** A clip, as far as it has to be named. */
-interface Named {
+export interface Named {
   id: string;
   name: string;
 }

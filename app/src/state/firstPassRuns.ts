@@ -1,26 +1,21 @@
 import type { Step } from '@inkavo/core/model/grade';
 import { joined } from '@inkavo/core/model/lists';
-import { lookOf } from '@inkavo/core/model/outing';
 import type { ClipClass } from '@inkavo/core/reading/estimate';
 import type { Setting } from '@inkavo/core/reading/settings';
 import { stepKind } from '@inkavo/core/steps';
 import { api } from '../api/client';
-import { ClipRuns, type ClipRun } from './clipRuns';
+import { ClipRuns, type ClipRun, type Named } from './clipRuns';
 import { isLikely } from './likely';
-import { listsOf } from './lists';
+import { listsOf, lookOfOpened } from './lists';
 import { stepsBeside, takeSteps } from './stepLists';
 
 /** A clip that is to be read, and where it was filmed, if that was said. */
-interface ToRead {
-  id: string;
-  name: string;
+interface ToRead extends Named {
   setting: Setting | null;
 }
 
 /** A clip that was read, and what would be done with it. */
-export interface Read {
-  id: string;
-  name: string;
+export interface Read extends Named {
   /** As in the outing's list, when it was read: it changes with the steps that act in it. */
   look: string;
   found: ClipClass;
@@ -42,7 +37,7 @@ async function readOne({ id, name, setting }: ToRead, signal: AbortSignal): Prom
   return {
     id,
     name,
-    look: lookOf(opened.clip.revision, opened.camera.revision, opened.outing.revision),
+    look: lookOfOpened(opened),
     found,
     likely: isLikely(pass),
     change: steps.length ? { from: lists.clip, to: takeSteps(lists, steps).lists.clip } : null,

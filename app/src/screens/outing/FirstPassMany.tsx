@@ -47,7 +47,8 @@ function Findings({ made, unsure }: { made: readonly Read[]; unsure: readonly Re
 /** What a run comes to, as the clips are now. */
 function resultsOf({ clips, found: read, failed }: FirstPassRun, now: readonly ListedClip[]) {
   const faulty = read.filter((c) => c.change);
-  const isFresh = ({ id, look }: Read): boolean => now.some((c) => c.id === id && c.work === 0 && c.look === look);
+  const untouched = new Map(now.filter((c) => c.work === 0).map((c) => [c.id, c.look]));
+  const isFresh = ({ id, look }: Read): boolean => untouched.get(id) === look;
   return {
     done: read.length + failed.length,
     all: clips.length,

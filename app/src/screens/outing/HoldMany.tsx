@@ -16,7 +16,7 @@ function progressText({ clips, found, failed }: HoldRun): string {
   return `${found.length + failed.length} of ${clips.length} checked: ${good} ${good === 1 ? 'holds' : 'hold'}, ${off} ${off === 1 ? 'does' : 'do'} not.`;
 }
 
-/** A clip whose grade does not hold: what is worst, and by a tap the bench at that frame. */
+/** A clip whose grade does not hold: its first trouble, and by a tap the bench at the worst frame of that. */
 function NotHolding({ checked, stale, onOpen }: { checked: Checked; stale: boolean; onOpen(): void }) {
   const router = useRouter();
   const { id, name, troubles } = checked;
@@ -35,7 +35,7 @@ function NotHolding({ checked, stale, onOpen }: { checked: Checked; stale: boole
       <Txt bold>{name}</Txt>
       <Txt>
         {first.text}
-        {others.length ? ` And ${others.length === 1 ? 'one more place' : `${others.length} more places`}.` : ''}
+        {others.length ? ` And ${others.length} more.` : ''}
       </Txt>
       {stale ? (
         <Txt size="sm" ink="text-warn">
@@ -69,7 +69,7 @@ export function HoldMany({
       <Sheet title={TITLE} onClose={onClose}>
         <Txt>
           Does each grade hold over its whole clip? Every clip is measured as graded; those where something is lost,
-          dull, garish or drifts are listed, with the worst place.
+          dull, garish or drifts are listed.
         </Txt>
         <Button
           title={`Check ${many(clips.length)}`}

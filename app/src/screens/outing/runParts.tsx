@@ -1,7 +1,7 @@
 import { useEffect, type ReactNode } from 'react';
 import { View } from 'react-native';
 import type { ListedClip } from '@inkavo/core/model/outing';
-import { isRead, type ClipRun, type ClipRuns } from '../../state/clipRuns';
+import { isRead, type ClipRun, type ClipRuns, type Named } from '../../state/clipRuns';
 import { Button } from '../../ui/Button';
 import { Progress } from '../../ui/Progress';
 import { Txt } from '../../ui/Txt';
@@ -10,10 +10,6 @@ import { Txt } from '../../ui/Txt';
 
 export const many = (n: number): string => `${n} clip${n === 1 ? '' : 's'}`;
 
-interface Named {
-  id: string;
-  name: string;
-}
 interface RunProps<Clip extends Named, Found extends Named> {
   runs: ClipRuns<Clip, Found>;
   outingId: string;
