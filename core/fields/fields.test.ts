@@ -7,7 +7,8 @@ import { makeMap, mapRow, type FieldMap } from './map';
 import { cellOf, shrink, smallFrom } from './smallPicture';
 import { thin } from './thin';
 import { darkChannel } from './transmission';
-import { veilMap, veilReads } from './veilMap';
+import { samplesRead } from './samples';
+import { veilMap } from './veilMap';
 
 const { width, height, radius, epsilon } = reference;
 const [guide, plane] = [reference.guide, reference.plane].map((v) => Float32Array.from(v));
@@ -188,7 +189,7 @@ test.each([
   [40, 23],
 ])('a veil map of %i × %i cells reads those that it says, and no others', (width, height) => {
   const rgb = veiled(width, height, (v) => 0.3 + 0.5 * v);
-  const reads = veilReads(width, height);
+  const reads = samplesRead(width, height);
   const some = new Float32Array(rgb.length).fill(NaN);
   for (const i of reads) some.set(rgb.subarray(3 * i, 3 * i + 3), 3 * i);
   const air = [0.8, 0.8, 0.8] as const;

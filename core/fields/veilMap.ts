@@ -4,24 +4,14 @@ import { readPerceptron, run, type StoredPerceptron } from '../learned/perceptro
 import stored from '../learned/veil.json';
 import { boxMean, boxStatistics, maxFilter, minFilter } from './filters';
 import type { LinearPicture } from './map';
-import { cellsRead, thin } from './thin';
+import { samplesOf, spreadOver, thinned, type CellFeatures } from './samples';
 import { MAP_END } from './transmission';
 
-/** Cells across in which the veil is estimated; it changes slowly over the picture. */
-const ACROSS = 64;
 /** The veil's share of the light in front of a thing is at most this. */
 export const MOST_VEILED = 0.92;
 
 /** Half of the share of the cells that percentiles are means over. */
 const AROUND = 0.03;
-
-/** Numbers about each cell of a picture, `count` for each cell. */
-export interface CellFeatures {
-  width: number;
-  height: number;
-  count: number;
-  values: Float32Array;
-}
 
 const roots = (plane: Float32Array): Float32Array => plane.map(Math.sqrt);
 
@@ -86,22 +76,6 @@ export function veilFeatures({ width, height, rgb }: LinearPicture, veil: Readon
   return { width, height, count, values };
 }
 
-/** So many samples are left of a picture: then the veil's windows have the sizes that they were learned with. */
-function samplesOf(width: number, height: number): [across: number, down: number] {
-  const across = Math.min(width, ACROSS);
-  return [across, Math.max(2, Math.round((across * height) / width))];
-}
-
-/** Cells of a picture of this size that {@link veilMap} reads. */
-export const veilReads = (width: number, height: number): Int32Array =>
-  cellsRead(width, height, ...samplesOf(width, height));
-
-/** A picture thinned out. */
-function thinned({ width, height, rgb }: LinearPicture): LinearPicture {
-  const [w, h] = samplesOf(width, height);
-  return { width: w, height: h, rgb: thin(rgb, width, height, w, h) };
-}
-
 const estimator = readPerceptron(stored as StoredPerceptron);
 
 /** The veil's share of the light, 0–{@link MOST_VEILED}, cell by cell of features. */
@@ -119,25 +93,9 @@ export function veilShares({ count, values }: CellFeatures): Float32Array {
  * its changing over the picture, it stays with what is likely.
  */
 export function veilMap(picture: LinearPicture, veil: Readonly<Vec3>, nearest?: number): Float32Array {
-  const small = thinned(picture);
+  const small = thinned(picture, ...samplesOf(picture));
   const depths = veilShares(veilFeatures(small, veil)).map((m) => -Math.log(1 - m) / MAP_END);
   const near = nearest === undefined ? 0 : depths.slice().sort()[Math.floor(nearest * (depths.length - 1))];
   const smooth = boxMean(depths, small.width, small.height, 1);
-  const { width, height } = picture;
-  const out = new Float32Array(width * height);
-  for (let y = 0; y < height; y += 1) {
-    const v = Math.min(small.height - 1, Math.max(0, ((y + 0.5) * small.height) / height - 0.5));
-    const top = Math.floor(v);
-    const low = Math.min(small.height - 1, top + 1);
-    for (let x = 0; x < width; x += 1) {
-      const u = Math.min(small.width - 1, Math.max(0, ((x + 0.5) * small.width) / width - 0.5));
-      const left = Math.floor(u);
-      const right = Math.min(small.width - 1, left + 1);
-      const of = (row: number): number =>
-        smooth[row * small.width + left] +
-        (u - left) * (smooth[row * small.width + right] - smooth[row * small.width + left]);
-      out[y * width + x] = Math.max(0, of(top) + (v - top) * (of(low) - of(top)) - near);
-    }
-  }
-  return out;
+  return spreadOver(smooth, small, picture).map((v) => Math.max(0, v - near));
 }

@@ -1,5 +1,6 @@
 import type { SmallPicture } from '../fields/smallPicture';
 import type { Vec3 } from '../colour/matrix';
+import type { LinearPicture } from '../fields/map';
 import { veilFeatures, veilShares } from '../fields/veilMap';
 import { decode709 } from '../colour/transferTables';
 import type { ClipDive } from '../model/diveLog';
@@ -30,8 +31,9 @@ import {
   type ClipClass,
   type Evidence,
 } from './estimate';
-import { GRID_HEIGHT, GRID_WIDTH, gridOf, throughCells, type Grid } from './grid';
+import { GRID_CELLS, GRID_HEIGHT, GRID_WIDTH, gridOf, throughCells, type Grid } from './grid';
 import type { NoiseCovariance } from './noise';
+import { OPEN, openCells, withoutOpenWater } from './openCells';
 import { apart, outcomeOf } from './outcome';
 import { spread } from './readFrames';
 import type { Sight } from './recognise';
@@ -161,18 +163,25 @@ function pooled(
   return { correction: own, others: 0 };
 }
 
+const pictureOf = (grid: Grid): LinearPicture => ({
+  width: GRID_WIDTH,
+  height: GRID_HEIGHT,
+  rgb: grid.map(decode709),
+});
+const meanOf = (values: ArrayLike<number>): number =>
+  Array.from(values).reduce((sum, v) => sum + v, 0) / Math.max(1, values.length);
+
 /** Mean share of the veil over frames. */
-function hazeShareOf(grids: readonly Grid[], { air }: Correction): number {
-  if (!air) return 0;
-  let [sum, count] = [0, 0];
-  for (const grid of spread(grids, 2)) {
-    const picture = { width: GRID_WIDTH, height: GRID_HEIGHT, rgb: grid.map(decode709) };
-    for (const share of veilShares(veilFeatures(picture, air))) {
-      sum += share;
-      count += 1;
-    }
-  }
-  return sum / Math.max(1, count);
+const hazeShareOf = (grids: readonly Grid[], { air }: Correction): number =>
+  air ? meanOf(spread(grids, 2).map((grid) => meanOf(veilShares(veilFeatures(pictureOf(grid), air))))) : 0;
+
+/** What frames are known by with things in the place of open water, and the share of them that is open. */
+function besidesOpenWater(grids: readonly Grid[]): { openShare: number; evidence: Evidence } {
+  const shares = grids.map(openCells);
+  return {
+    openShare: meanOf(shares.map((share) => share.filter((v) => v >= OPEN).length / GRID_CELLS)),
+    evidence: evidenceOf(grids.map((grid, i) => withoutOpenWater(grid, shares[i]))),
+  };
 }
 
 /**
@@ -227,15 +236,17 @@ export function firstPass(
     fault: Fault,
     after: readonly Step[],
     cells: readonly Grid[],
-    worn: Evidence,
+    all: Evidence,
     start: readonly Proposal[] = [],
-    alike: readonly OtherClip[] = worn === evidence ? beside : [],
+    alike: readonly OtherClip[] = all === evidence ? beside : [],
   ): Proposal[] => {
+    const { openShare, evidence: worn } = fault === 'water' ? besidesOpenWater(cells) : { openShare: 0, evidence: all };
     const own = estimate(fault, worn).correction;
     const { correction, others: agree } = pooled(fault, own, alike);
     const gains = fault === 'water' ? gainsOver('water', worn) : [];
     const context = {
       hazeShare: hazeShareOf(cells, correction),
+      openShare,
       frames: gains.map((gain, i) => ({ seconds: some[i].seconds, gain })),
       others: agree,
       done: doneOf(fault),

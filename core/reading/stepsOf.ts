@@ -125,6 +125,9 @@ export function colourSteps(correction: Correction, greyed: number, done: number
   return [{ step, reason: saturationReason(step.params) }];
 }
 
+/** Share of the frames from which on open water is kept. */
+const LEAST_OPEN = 0.05;
+
 function hazeSteps({ air }: Correction, share: number, done: number): Proposal[] {
   const [airRed, airGreen, airBlue] = encode(air!);
   return [
@@ -139,6 +142,8 @@ function hazeSteps({ air }: Correction, share: number, done: number): Proposal[]
 export interface StepsContext {
   /** Mean share of the light that is haze. */
   hazeShare: number;
+  /** Share of the frames that shows open water. */
+  openShare: number;
   /** Gains frame by frame, for water that changes over the clip. */
   frames: readonly FrameGain[];
   /** Other clips of its camera that levels and curve of a flat recording, or a wrong white, were found from as well. */
@@ -154,11 +159,16 @@ export interface StepsContext {
 export function stepsButColour(
   fault: Fault,
   correction: Correction,
-  { hazeShare, frames, others, done, dive, seconds }: StepsContext,
+  { hazeShare, openShare, frames, others, done, dive, seconds }: StepsContext,
 ): Proposal[] {
   if (fault === 'water') {
     const { params, exposure, reason } = waterParams(correction, frames, dive, seconds);
-    return [{ step: newStep('water', 'first-water', params), reason }, ...exposureSteps(exposure)];
+    const open = openShare >= LEAST_OPEN;
+    const kept = open ? ` Open water, ${percent(openShare)} of the picture, keeps its colour.` : '';
+    return [
+      { step: newStep('water', 'first-water', { ...params, keepWater: open ? 1 : 0 }), reason: reason + kept },
+      ...exposureSteps(exposure),
+    ];
   }
   const before =
     fault === 'haze' ? hazeSteps(correction, hazeShare, done) : fault === 'flat' ? flatSteps(correction, others) : [];

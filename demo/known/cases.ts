@@ -10,6 +10,7 @@ import type { Area } from '@inkavo/core/scopes/sampleArea';
 import type { WaterType } from '@inkavo/core/steps/water/waters';
 import { drawCamera, drawFlatCurve, record, render, type Camera, type Curve } from './camera';
 import { drawDistances, type Distances } from './distances';
+import { drawOpening, type Opening } from './openings';
 import type { Part } from './photographs';
 import { random, type Random } from './random';
 import { inAir, inWater, look, type Seen, type Water } from './spectra';
@@ -32,13 +33,15 @@ export interface KnownCase {
   frames: PlanarPicture[];
   /**
    * The first as the camera would have recorded it in standard video, without water, haze or a wrong setting: encoded
-   * R'G'B', width × height × 3. This and the next two are computed when they are asked for.
+   * R'G'B', width × height × 3; open water as it was recorded. This and the next two are computed when they are asked for.
    */
   truth(): Float32Array;
   /** What the camera would have recorded in standard video with haze, water and white as they are: encoded R'G'B'. */
   standard(): Float32Array;
   /** Share of green light that comes through from the thing to the camera, 0–1, width × height. */
   through(): Float32Array;
+  /** Share of open water in what is seen there, 0–1, width × height; null in cases made without. */
+  open: Float32Array | null;
   /** A neutral slate in the first picture, as shares of it; in cases made with one. */
   slate: Area | null;
   /** What a flat recording was recorded with, where a profile says it. */
@@ -67,6 +70,8 @@ interface Making {
   /** What makes the scene, in a few words. */
   words: string;
   see: Scene;
+  /** The light of open water, level with the camera; black in air. */
+  water: Vec3;
   through: Through;
   distances: Distances;
   /** The farthest distance, in parts of the nearest. */
@@ -108,7 +113,13 @@ function tabled(f: Through, farthest: number): Through {
   };
 }
 
-function drawWater(rng: Random, part: Part): Pick<Making, 'words' | 'see' | 'through' | 'distances' | 'farthest'> {
+/** Metres after which nothing but water is seen. */
+const OPEN = 400;
+
+function drawWater(
+  rng: Random,
+  part: Part,
+): Pick<Making, 'words' | 'see' | 'water' | 'through' | 'distances' | 'farthest'> {
   const types = WATERS[part];
   const first = rng.of(types);
   const next = types[Math.min(types.length - 1, types.indexOf(first) + 1)];
@@ -141,6 +152,7 @@ function drawWater(rng: Random, part: Part): Pick<Making, 'words' | 'see' | 'thr
   return {
     words: `${first}–${next}, ${depth.toFixed(0)} m, ${near.toFixed(1)}–${(near * farthest).toFixed(1)} m away${lamp ? ', lamp' : ''}`,
     see,
+    water: inWater(water, depth, OPEN).veil,
     through: (times) => clearest(depth, near * times),
     distances: drawDistances(rng, farthest),
     farthest,
@@ -175,6 +187,7 @@ function draw(rng: Random, kind: CaseKind, part: Part, set: Random): Making {
   const plain = {
     words: '',
     see: clear as Scene,
+    water: [0, 0, 0],
     through: () => 1,
     distances: drawDistances(rng, 1),
     farthest: 1,
@@ -198,6 +211,7 @@ function draw(rng: Random, kind: CaseKind, part: Part, set: Random): Making {
   const hazy = drawHaze(rng);
   const both = rng.chance(0.6);
   return {
+    ...plain,
     ...hazy,
     words: [flat.name, hazy.words, ...(both ? [off.words] : [])].join(', '),
     white: both ? off.matrix : IDENTITY3,
@@ -246,6 +260,8 @@ export interface CaseRequest {
   part: Part;
   /** Pictures over the clip, panned a little from one to the next. */
   pictures?: number;
+  /** Whether part of the picture shows open water; under water alone. */
+  open?: boolean;
   /** Whether a neutral slate lies in the picture. */
   slate?: boolean;
   /** Half as wide and high, for learning from many. */
@@ -274,7 +290,21 @@ interface Shot {
   light: Float32Array;
   gain: number;
   truth: () => Float32Array;
+  /** In standard video. */
+  asRecorded: () => Float32Array;
 }
+
+/** What is seen with open water in its place. */
+function withWater(thing: Vec3, water: Readonly<Vec3>, opening: Opening | null, x: number, y: number): Vec3 {
+  const share = opening?.share(x, y) ?? 0;
+  if (share === 0) return thing;
+  const light = opening!.light(x, y);
+  return thing.map((v, c) => v + share * (water[c] * light[c] - v)) as Vec3;
+}
+
+/** One picture as far as the shares say, the other one elsewhere. */
+const mixed = (a: Float32Array, b: Float32Array, shares: Float32Array): Float32Array =>
+  a.map((v, i) => v + shares[Math.floor(i / 3)] * (b[i] - v));
 
 /** A function whose result is computed once, when it is first asked for. */
 function once<T>(make: () => T): () => T {
@@ -303,6 +333,7 @@ export function makeCase({
   kind,
   part,
   pictures = 2,
+  open = false,
   slate = false,
   half = false,
   varied = false,
@@ -323,37 +354,45 @@ export function makeCase({
   const { distances } = making;
   const pan = rng.between(0, 0.4);
   const off = rng.normal(0.1);
+  const opening = open ? drawOpening(rng) : null;
+  const place = (i: number): [x: number, y: number] => [(i % w) / w, Math.floor(i / w) / h];
+  const openAt = opening && new Float32Array(w * h).map((_, i) => opening.share(...place(i)));
   const shoot = (k: number): Shot => {
     const surface = surfaces.at(Math.min(1, pan + 0.6 * (k / Math.max(1, pictures - 1))));
     if (area && k === 0) layIn(surface, area);
     const seen = half ? halved(surface) : surface;
     const light = eachPixel(seen, (s, i) =>
-      transform(making.white, making.see(s, distances.at((i % w) / w, Math.floor(i / w) / h))),
+      transform(making.white, withWater(making.see(s, distances.at(...place(i))), making.water, opening, ...place(i))),
     );
-    const truth = once(() => eachPixel(seen, (s) => render(camera, camera.curve, clear(s))));
+    const bare = once(() => eachPixel(seen, (s) => render(camera, camera.curve, clear(s))));
     // Automatic exposure brings what is filmed to about the same level, good pictures as they are.
     const gain =
       kind === 'water' || kind === 'haze' || kind === 'mixed'
-        ? expose(light, Math.min(0.62, meanLuma(truth()) * Math.exp(off)))
+        ? expose(light, Math.min(0.62, meanLuma(bare()) * Math.exp(off)))
         : 1;
-    return { light, gain, truth };
+    const asRecorded = once(() =>
+      eachPixel(light, ([r, g, b]) => render(camera, camera.curve, [gain * r, gain * g, gain * b])),
+    );
+    const truth = once(() => (openAt ? mixed(bare(), asRecorded(), openAt) : bare()));
+    return { light, gain, truth, asRecorded };
   };
   const shots = Array.from({ length: pictures }, (_, k) => {
     const shot = shoot(k);
     return { ...shot, frame: record(camera, making.curve ?? camera.curve, shot.light, shot.gain, w, h, rng) };
   });
-  const [{ light, gain, truth }] = shots;
+  const [{ truth, asRecorded }] = shots;
   return {
-    name: [kind, surfaces.name, making.words, distances.name, camera.name].filter(Boolean).join(' · '),
+    name: [kind, surfaces.name, making.words, distances.name, opening?.name, camera.name].filter(Boolean).join(' · '),
     kind,
     part,
     seed,
     frames: shots.map((shot) => shot.frame),
     truth,
-    standard: once(() => eachPixel(light, ([r, g, b]) => render(camera, camera.curve, [gain * r, gain * g, gain * b]))),
+    standard: asRecorded,
+    open: openAt,
     through: once(() => {
       const at = tabled(making.through, making.farthest);
-      return new Float32Array(w * h).map((_, i) => at(distances.at((i % w) / w, Math.floor(i / w) / h)));
+      return new Float32Array(w * h).map((_, i) => at(distances.at(...place(i))));
     }),
     slate: area,
     profile: making.profile,

@@ -2,6 +2,7 @@ import { execFileSync } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { ciede2000 } from '@inkavo/core/colour/difference';
 import type { Vec3 } from '@inkavo/core/colour/matrix';
 import { bt709 } from '@inkavo/core/colour/transfer';
 import { LUMA } from '@inkavo/core/colour/ycbcr';
@@ -182,6 +183,38 @@ export function encodedCase(request: CaseRequest): KnownCase {
   const bits = 0.12 + 0.2 * ((request.seed * 0.37) % 1);
   c.frames = throughCodec(c.frames, request.seed % 3 === 0 ? 'libx265' : 'libx264', bits);
   return c;
+}
+
+/** Mean CIEDE2000 to the truth of things and of open water in a case: as the first pass offers it, and without water that is kept. */
+export interface OpenWaterScores {
+  offered: { things: number; water: number };
+  without: { things: number; water: number };
+}
+
+/** Measures a case that was made with open water, known to be under water. */
+export function measureOpenWater(request: Omit<CaseRequest, 'kind' | 'open'>): OpenWaterScores {
+  const c = encodedCase({ ...request, kind: 'water', open: true });
+  const raw = pictureToRgb(undefined, c.frames[0]);
+  const known = { depth: 8, transfer: null, setting: 'water' } as const;
+  const steps = asSteps(firstPass(reading(c.frames), [], known, { others: false }).explanations[0].proposals);
+  const none = steps.map((s) => (s.kind === 'water' ? { ...s, params: { ...s.params, keepWater: 0 } } : s));
+  const truth = c.truth();
+  const labAt = (picture: Float32Array, i: number): Vec3 =>
+    encodedToLab([0, 1, 2].map((k) => Math.min(1, Math.max(0, picture[3 * i + k]))) as Vec3);
+  const scores = (list: Step[]): { things: number; water: number } => {
+    const out = through(c, list, raw);
+    const mean = (is: (share: number) => boolean): number => {
+      let [sum, count] = [0, 0];
+      for (let i = 0; i < W * H; i += STRIDE) {
+        if (!is(c.open![i])) continue;
+        sum += ciede2000(labAt(out, i), labAt(truth, i));
+        count += 1;
+      }
+      return sum / Math.max(1, count);
+    };
+    return { things: mean((share) => share < 0.1), water: mean((share) => share > 0.9) };
+  };
+  return { offered: scores(steps), without: scores(none) };
 }
 
 /** Runs the first pass on a case and measures it against the truth, beside plain methods. */

@@ -69,13 +69,16 @@ export class Picks {
         true,
       );
     // A depth that follows a log or keyframes stays; then only the losses are fitted.
-    const { fitRed, fitBlue } = fit;
+    const { fitRed, fitBlue, keepWater } = fit;
+    const kept = keepWater === undefined ? {} : { keepWater };
     const changed = isKeyframed(step.params.depth)
-      ? { fitRed, fitBlue }
+      ? { fitRed, fitBlue, ...kept }
       : { ...(params.depth > 0 ? {} : { depth }), ...fit };
     useBench.getState().setParams(step.id, changed);
     const how = params.depth > 0 ? 'Fitted to this neutral' : `As at ${depth.toFixed(1)} m, fitted to this neutral`;
-    this.say(area, `${how}: red ×${fit.fitRed.toFixed(2)}, blue ×${fit.fitBlue.toFixed(2)} of the type's loss.`, false);
+    const losses = `red ×${fitRed.toFixed(2)}, blue ×${fitBlue.toFixed(2)} of the type's loss.`;
+    const open = keepWater === undefined ? '' : ' It looked like open water, of which none is kept any more.';
+    this.say(area, `${how}: ${losses}${open}`, false);
   }
 
   /** "This is open water" or "this is haze": takes an area's colour as veil or airlight of the step in hand. */

@@ -1,7 +1,8 @@
 import { z } from 'zod';
 import { bt709 } from '../../colour/transfer';
 import type { Vec3 } from '../../colour/matrix';
-import { veilMap, veilReads } from '../../fields/veilMap';
+import { samplesRead } from '../../fields/samples';
+import { veilMap } from '../../fields/veilMap';
 import type { FormulaValues } from '../../formula/formula';
 import { numberShape } from '../numbers';
 import { ofFormula } from '../ofFormula';
@@ -42,7 +43,7 @@ export const haze: StepKind<HazeParams> = {
   isNeutral: (p) => p.amount === 0,
   field(p) {
     const air = airlightOf(p);
-    return { estimate: (picture) => veilMap(picture, air), reads: veilReads, radius: 0.06, epsilon: 0.01 };
+    return { estimate: (picture) => veilMap(picture, air), reads: samplesRead, radius: 0.06, epsilon: 0.01 };
   },
   summary: (p) => (p.amount === 0 ? 'neutral' : `${Math.round(p.amount * 100)} % off`),
 };

@@ -23,7 +23,7 @@ const numbers = [
   // Gains at most.
   ...(['limitRed', 'limitGreen', 'limitBlue'] as const),
   'rebuild',
-  // What open water is multiplied with, its luminance kept.
+  // What open water is multiplied with, but for its luminance.
   ...(['tintGreen', 'tintBlue'] as const),
   // 1 where distances come from the picture.
   'mapped',
@@ -80,9 +80,11 @@ export const WATER: Formula<(typeof numbers)[number], (typeof curves)[number]> =
     const veil = luma709(k, veilRed, veilGreen, veilBlue);
     const trust = k.mul(far, trustNearVeil(k, luma, veil, red, green, blue));
     const grey = luma709(k, red, green, blue);
-    // Open water, greener or bluer.
+    // Open water, greener or bluer. At one distance it is as bright as it would be without its colour, so that none of it
+    // stands out; far away, where all that is left is veil, as bright as it was.
     const [waterG, waterB] = [k.mul(g, n.tintGreen), k.mul(b, n.tintBlue)];
-    const level = k.select(0, luma, k.div(luma, k.max(1e-6, luma709(k, r, waterG, waterB))), 1);
+    const bright = mix(k, grey, luma, n.mapped);
+    const level = k.select(0, luma, k.div(bright, k.max(1e-6, luma709(k, r, waterG, waterB))), 1);
     return [
       joined(k, red, grey, trust, k.mul(r, level), curve.kept),
       joined(k, green, grey, trust, k.mul(waterG, level), curve.kept),

@@ -2,9 +2,11 @@ import { z } from 'zod';
 import { bt709 } from '../../colour/transfer';
 import { luma709 } from '../../colour/ycbcr';
 import type { Vec3 } from '../../colour/matrix';
-import type { FieldSpec } from '../../fields/map';
+import type { FieldSpec, LinearPicture } from '../../fields/map';
+import { openWaterMap } from '../../fields/openWater';
 import { MAP_END, OMEGA } from '../../fields/transmission';
-import { veilMap, veilReads } from '../../fields/veilMap';
+import { samplesRead } from '../../fields/samples';
+import { veilMap } from '../../fields/veilMap';
 import type { FormulaValues } from '../../formula/formula';
 import { numberShape } from '../numbers';
 import { ofFormula } from '../ofFormula';
@@ -22,6 +24,10 @@ export const MOST_VEIL = 0.95;
 
 const limit = { unit: 'stop', min: 0, max: 6, neutral: 3, step: 0.1, group: 'Gain' } as const;
 
+/** Whether a step can tell open water from things in it. */
+const findsOpen = ({ openWater, distanceFrom }: Record<string, unknown>): boolean =>
+  openWater === 'look' || distanceFrom === 'picture';
+
 const numbers = [
   { key: 'depth', label: 'Depth', unit: 'metre', min: 0, max: 60, neutral: 0, step: 0.1, group: 'Water' },
   { key: 'distance', label: 'Nearest things', unit: 'metre', min: 0, max: 20, neutral: 0, step: 0.1, group: 'Water' },
@@ -36,7 +42,7 @@ const numbers = [
   { key: 'veilGreen', label: 'Green', ...veil },
   { key: 'veilBlue', label: 'Blue', ...veil },
   { key: 'veil', label: 'Veil off', ...share, neutral: 1, group: 'Open water' },
-  { key: 'keepWater', label: 'Keep open water', ...share, neutral: 1, group: 'Open water' },
+  { key: 'keepWater', label: 'Keep open water', ...share, neutral: 1, group: 'Open water', when: findsOpen },
   {
     key: 'waterTint',
     label: 'Greener or bluer',
@@ -46,6 +52,7 @@ const numbers = [
     neutral: 0,
     step: 0.02,
     group: 'Open water',
+    when: findsOpen,
   },
 ] as const satisfies readonly NumberSpec[];
 
@@ -67,6 +74,8 @@ const schema = z.object({
   type: z.enum(WATER_TYPES as [WaterType, ...WaterType[]]).default('C1'),
   /** Where distances come from: one for the whole frame, or a map estimated from each frame. */
   distanceFrom: z.enum(['picture', 'value']).default('picture'),
+  /** What tells open water, which keeps its colour: how it looks in each frame as well, or its distance alone. */
+  openWater: z.enum(['look', 'distance']).default('look'),
   ...numberShape(numbers),
 });
 export type WaterParams = z.infer<typeof schema>;
@@ -86,7 +95,9 @@ const smooth = (t: number): number => t * t * (3 - 2 * t);
 /** Colour of the open water in linear light, from encoded values as they are typed and picked. */
 const veilOf = (p: WaterParams): Vec3 => [p.veilRed, p.veilGreen, p.veilBlue].map(bt709.decode) as Vec3;
 const hasVeil = (p: WaterParams): boolean => p.veilRed > 0 || p.veilGreen > 0 || p.veilBlue > 0;
+/** Whether distances come from the picture, and whether open water does. */
 const usesMap = (p: WaterParams): boolean => p.distanceFrom === 'picture' && hasVeil(p);
+const looksForOpen = (p: WaterParams): boolean => p.openWater === 'look' && p.keepWater > 0;
 
 /** Less light than this is none: what divides by it stays finite in 32 bits. */
 const DARK = 1e-9;
@@ -137,10 +148,13 @@ function valuesOf(p: WaterParams): FormulaValues<(typeof WATER.numbers)[number],
   // The map is optical depth of green: metres by the inverse of what the water lets through.
   const mapped = usesMap(p);
   const reach = mapped ? mapReach(p) : 0;
-  const count = mapped ? SAMPLES : 1;
-  const paths = Array.from({ length: count + 1 }, (_, i) =>
-    pathAt(p, p.distance + (mapped ? metresAt(p, (i / count) * MAP_END, reach) : 0)),
-  );
+  const open = !mapped && looksForOpen(p);
+  const count = mapped || open ? SAMPLES : 1;
+  const paths = Array.from({ length: count + 1 }, (_, i) => {
+    const path = pathAt(p, p.distance + (mapped ? metresAt(p, (i / count) * MAP_END, reach) : 0));
+    // At one distance the map says where the water is open.
+    return open ? { ...path, kept: p.keepWater * smooth(i / count) } : path;
+  });
   const [veilRed, veilGreen, veilBlue] = veilOf(p).map((v) => v * p.veil);
   const [limitRed, limitGreen, limitBlue] = [p.limitRed, p.limitGreen, p.limitBlue].map((l) => 2 ** l);
   const [gainRed, gainGreen, gainBlue] = [0, 1, 2].map((c) => paths.map((path) => path.gain[c]));
@@ -166,11 +180,28 @@ function metresAt(p: WaterParams, opticalDepth: number, reach: number): number {
   return (near + far) / 2;
 }
 
+/** Shares of open water at which a sample counts as none, and as nothing else. */
+const HARDLY_OPEN = 0.2;
+const SURELY_OPEN = 0.8;
+
+/** How far each cell is open water, and where its colour is kept. */
+const openIn = (picture: LinearPicture): Float32Array =>
+  openWaterMap(picture).map((v) => smooth(clamp01((v - HARDLY_OPEN) / (SURELY_OPEN - HARDLY_OPEN))));
+
+/** Open water lies at the end of a map of distances. */
+function distances(p: WaterParams, picture: LinearPicture): Float32Array {
+  const map = veilMap(picture, veilOf(p), NEAREST);
+  if (!looksForOpen(p)) return map;
+  const open = openIn(picture);
+  return map.map((v, i) => v + (1 - Math.min(1, v)) * p.keepWater * open[i]);
+}
+
+/** The step's map: of distances, or of open water; without either it is a pointwise step like others. */
 function field(p: WaterParams): FieldSpec | undefined {
-  // At one distance for the whole frame it is a pointwise step like others.
-  if (!usesMap(p)) return undefined;
-  const open = veilOf(p);
-  return { estimate: (picture) => veilMap(picture, open, NEAREST), reads: veilReads, radius: 0.06, epsilon: 0.01 };
+  const refined = { reads: samplesRead, radius: 0.06, epsilon: 0.01 };
+  if (usesMap(p)) return { estimate: (picture) => distances(p, picture), ...refined };
+  if (looksForOpen(p) && !water.isNeutral(p)) return { estimate: openIn, ...refined };
+  return undefined;
 }
 
 /** Undoes what water does to light: I = J · exp(−Kd · z − β · r) + V · (1 − exp(−β · r)), solved for J. */
@@ -195,7 +226,17 @@ export const water: StepKind<WaterParams> = {
         { value: 'value', title: 'one number' },
       ],
     },
+    {
+      key: 'openWater',
+      label: 'Open water by',
+      options: [
+        { value: 'look', title: 'how it looks' },
+        { value: 'distance', title: 'its distance' },
+      ],
+    },
   ],
+  // Before it was told by how it looks.
+  upgrades: [(params) => ({ ...params, openWater: 'distance' })],
   neutral: schema.parse({}),
   isNeutral: (p) => p.depth === 0 && p.distance === 0 && !usesMap(p),
   field,

@@ -59,19 +59,29 @@ function offNeutral(params: WaterParams, colour: Readonly<Vec3>, map: number): n
 /** Red and blue that differ from green by less than this (linear) are neutral: about 0.5 in a* and b*. */
 const NEUTRAL = 0.01;
 
+type Fit = Pick<WaterParams, 'fitRed' | 'fitBlue'> & Partial<Pick<WaterParams, 'type' | 'depth' | 'keepWater'>>;
+
+/**
+ * Fits the losses of red and blue so that a colour comes out neutral: what is neutral is a thing. Where a step at one distance
+ * took it for open water, none is kept any more. See {@link fitThing}.
+ */
+export function fitNeutral(params: WaterParams, colour: Readonly<Vec3>, map: number): Fit | null {
+  if (params.distanceFrom === 'picture' || params.keepWater === 0) return fitThing(params, colour, map);
+  const fit = fitThing({ ...params, keepWater: 0 }, colour, map);
+  if (!fit) return null;
+  const off = (keepWater: number): number => offNeutral({ ...params, ...fit, keepWater }, colour, map);
+  return off(params.keepWater) > off(0) + NEUTRAL ? { ...fit, keepWater: 0 } : fit;
+}
+
 /**
  * Fits the losses of red and blue so that a colour comes out neutral; where these losses are outside what the type of
  * water allows, another type and depth. `colour`: linear, as it enters the step; `map`: the step's map there, 0–1. Needs a
  * depth or a distance, or there is nothing to fit: null. Null also for a colour with a channel at or below 0.
  */
-export function fitNeutral(
-  params: WaterParams,
-  colour: Readonly<Vec3>,
-  map: number,
-): (Pick<WaterParams, 'fitRed' | 'fitBlue'> & Partial<Pick<WaterParams, 'type' | 'depth'>>) | null {
+function fitThing(params: WaterParams, colour: Readonly<Vec3>, map: number): Fit | null {
   const own = fitLosses(params, colour, map);
   if (!own || offNeutral({ ...params, ...own }, colour, map) < NEUTRAL) return own;
-  let best: ReturnType<typeof fitNeutral> = own;
+  let best: Fit = own;
   let least = offNeutral({ ...params, ...own }, colour, map) * 100;
   for (const type of WATER_TYPES) {
     const depth = depthForNeutral({ ...params, type, fitRed: 1, fitBlue: 1 }, colour, params.distance);

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { bt709 } from '../../colour/transfer';
 import { luma709 } from '../../colour/ycbcr';
 import type { Vec3 } from '../../colour/matrix';
-import { newStep } from '../../model/grade';
+import { newStep, storedSteps } from '../../model/grade';
 import { ciede2000 } from '../../colour/difference';
 import { encodedToLab } from '../../colour/lab';
 import { PROFILES } from '../../model/profile';
@@ -12,6 +12,7 @@ import { compile } from '../../program/compile';
 import { evaluate } from '../../program/evaluate';
 import { Baker } from '../../program/baker';
 import { NUMBERS } from '../../formula/algebra';
+import type { LinearPicture, SeenField } from '../../fields/map';
 import { takeVeilIn } from '../../fields/takeVeil';
 import { haze } from '../haze';
 import { water, waterLeft, type WaterParams } from './index';
@@ -139,6 +140,66 @@ test('open water far away keeps its colour, or turns greener or bluer at the sam
   const blue = run({ ...open, waterTint: 0.6 }, seen, 1);
   expect(blue[2] / blue[1]).toBeGreaterThan((seen[2] / seen[1]) * 1.3);
   expect(luma709(...blue)).toBeCloseTo(luma709(...seen), 6);
+});
+
+const AT_ONE_DISTANCE = { type: 'C1', distanceFrom: 'value', depth: 4, distance: 1.5, veilGreen: 0.3 } as const;
+
+test('at one distance, open water keeps the colour it has and takes the light that it would have without', () => {
+  const seen: Vec3 = [0.03, 0.12, 0.1];
+  const thing = run(AT_ONE_DISTANCE, seen);
+  expect(thing[0] / thing[1]).toBeGreaterThan(1.5 * (seen[0] / seen[1]));
+  const kept = run(AT_ONE_DISTANCE, seen, 1);
+  expect(luma709(...kept)).toBeCloseTo(luma709(...thing), 9);
+  for (const c of [0, 2]) expect(kept[c] / kept[1]).toBeCloseTo(seen[c] / seen[1], 9);
+  // In between some of it, evenly, and none where a person keeps none.
+  const reds = [0, 0.25, 0.5, 0.75, 1].map((m) => run(AT_ONE_DISTANCE, seen, m)[0]);
+  expect(reds).toEqual(reds.toSorted((a, b) => b - a));
+  const none = { ...AT_ONE_DISTANCE, keepWater: 0 };
+  run(none, seen, 1).forEach((v, c) => expect(v).toBeCloseTo(thing[c], 12));
+  expect(water.field!(params(none))).toBeUndefined();
+  expect(water.field!(params(AT_ONE_DISTANCE))).toBeDefined();
+});
+
+/** A frame of blue water above ground of all levels. */
+const waterAbove: LinearPicture = ((width: number, height: number) => {
+  const rgb = new Float32Array(3 * width * height);
+  for (let i = 0; i < width * height; i += 1) {
+    const v = Math.floor(i / width) / height;
+    const level = v < 0.5 ? 2 ** (1.2 * (0.5 - v)) : 2 ** (1.5 * Math.sin(i * 12.9898) * Math.sin(i * 78.233));
+    rgb.set(v < 0.5 ? [0.02 * level, 0.16 * level, 0.3 * level] : [0.03 * level, 0.12 * level, 0.15 * level], 3 * i);
+  }
+  return { width, height, rgb };
+})(64, 36);
+const mapOf = (p: Partial<WaterParams>): Float32Array => (water.field!(params(p)) as SeenField).estimate(waterAbove);
+const upper = (map: Float32Array): number => map.subarray(0, 64 * 14).reduce((sum, v) => sum + v, 0) / (64 * 14);
+
+test('where distances come from the picture, what looks like open water lies at their end', () => {
+  const mapped = { type: 'C1', depth: 4, veilRed: 0.2, veilGreen: 0.45, veilBlue: 0.55 } as const;
+  const far = mapOf({ ...mapped, openWater: 'distance' });
+  const seen = mapOf(mapped);
+  expect(upper(seen)).toBeGreaterThan(0.9);
+  expect(upper(seen)).toBeGreaterThan(upper(far) + 0.1);
+  seen.forEach((v, i) => expect(v).toBeGreaterThanOrEqual(far[i] - 1e-6));
+  // None is kept: distances are as they were.
+  expect(mapOf({ ...mapped, keepWater: 0 })).toEqual(far);
+});
+
+test('steps of before open water was told by its look leave it as they did', () => {
+  const { openWater: _new, ...older } = params(AT_ONE_DISTANCE);
+  const stored = { ...newStep('water', 'w', older), version: undefined };
+  const [step] = storedSteps(JSON.stringify([stored]));
+  expect(step).toMatchObject({ version: 2, params: { openWater: 'distance', keepWater: 1 } });
+  expect(water.field!(water.schema.parse(step.params))).toBeUndefined();
+  expect(newStep('water', 'w').version).toBe(2);
+});
+
+test('what is picked as neutral is a thing, also where it looks like open water', () => {
+  const colour: Vec3 = [0.11, 0.34, 0.19];
+  expect(fitNeutral(params(AT_ONE_DISTANCE), colour, 0)).not.toHaveProperty('keepWater');
+  const fit = fitNeutral(params(AT_ONE_DISTANCE), colour, 1)!;
+  expect(fit.keepWater).toBe(0);
+  const out = run({ ...AT_ONE_DISTANCE, ...fit }, colour, 1);
+  for (const c of [0, 2]) expect(out[c] / out[1]).toBeCloseTo(1, 4);
 });
 
 test('a picked neutral comes out neutral, through the veil as well', () => {

@@ -1,6 +1,7 @@
 import { decode709 } from '@inkavo/core/colour/transferTables';
 import type { Vec3 } from '@inkavo/core/colour/matrix';
-import { MOST_VEILED, veilFeatures, type CellFeatures } from '@inkavo/core/fields/veilMap';
+import type { CellFeatures } from '@inkavo/core/fields/samples';
+import { MOST_VEILED, veilFeatures } from '@inkavo/core/fields/veilMap';
 import { run, type Perceptron } from '@inkavo/core/learned/perceptron';
 import {
   anchorsOf,

@@ -1,0 +1,238 @@
+import { luma709 } from '../colour/ycbcr';
+import { readPerceptron, run, type Perceptron, type StoredPerceptron } from '../learned/perceptron';
+import stored from '../learned/openWater.json';
+import { boxMean, boxStatistics, maxFilter } from './filters';
+import type { LinearPicture } from './map';
+import { samplesOf, spreadOver, thinned, type CellFeatures } from './samples';
+
+/** Light that is added before logarithms are taken, linear: darker, and noise would decide. */
+const DARK = 0.004;
+/** Contrast (log2 of light) below which a sample counts as smooth. */
+const SMOOTH = 0.08;
+
+/** Base-2 logarithm of a contrast: below this nothing is told apart. */
+const LEAST_CONTRAST = 0.01;
+const contrastOf = (variance: Float32Array): Float32Array =>
+  variance.map((v) => Math.log2(LEAST_CONTRAST + Math.sqrt(Math.max(0, v))));
+
+function percentile(plane: Float32Array, share: number): number {
+  return plane.slice().sort()[Math.round(share * (plane.length - 1))];
+}
+
+/** Mean of a plane by weights. */
+function weightedMean(plane: Float32Array, weights: Float32Array): number {
+  let [sum, total] = [0, 0];
+  plane.forEach((v, i) => {
+    sum += weights[i] * v;
+    total += weights[i];
+  });
+  return sum / total;
+}
+
+/** Mean of what lies above each sample in its column, itself among it. */
+function meanAbove(plane: Float32Array, width: number): Float32Array {
+  const out = new Float32Array(plane.length);
+  plane.forEach((v, i) => {
+    out[i] = i < width ? v : out[i - width] + v;
+  });
+  return out.map((v, i) => v / (Math.floor(i / width) + 1));
+}
+
+/** Features of a picture's samples, and what of it they are made from: base-2 logarithms of light, of red and of blue over green. */
+export interface OpenWaterFeatures extends CellFeatures {
+  level: Float32Array;
+  red: Float32Array;
+  blue: Float32Array;
+}
+
+/**
+ * What tells open water from things in it: how smooth a sample's surroundings are, by themselves and without an even change of
+ * light; its light and colour beside those of the whole frame and of the frame's smooth parts; the place in the frame. Red,
+ * green, blue are linear; `values` are base-2 logarithms and shares.
+ */
+export function openWaterFeatures({ width, height, rgb }: LinearPicture): OpenWaterFeatures {
+  const cells = width * height;
+  const at = (f: (r: number, g: number, b: number) => number): Float32Array =>
+    new Float32Array(cells).map((_, i) => {
+      const [r, g, b] = [0, 1, 2].map((c) => Math.max(0, rgb[3 * i + c]) + DARK);
+      return f(r, g, b);
+    });
+  const level = at((r, g, b) => Math.log2(luma709(r, g, b)));
+  const red = at((r, g) => Math.log2(r / g));
+  const blue = at((_r, g, b) => Math.log2(b / g));
+  const mean = (plane: Float32Array, radius: number): Float32Array => boxMean(plane, width, height, radius);
+  const contrast = (plane: Float32Array, radius: number): Float32Array =>
+    contrastOf(boxStatistics(plane, width, height, radius).variance);
+  // Without what drifts in the water.
+  const even = mean(level, 1);
+  const local = mean(level, 2);
+  // An even change of light leaves nothing here.
+  const rough = mean(
+    level.map((v, i) => Math.abs(v - local[i])),
+    3,
+  );
+  const contrasts = [1, 2, 4, 8].map((radius) => contrast(level, radius));
+  const smooth = boxStatistics(level, width, height, 1).variance.map((v) => (v < SMOOTH * SMOOTH ? 1 : 0));
+  const weights = rough.map((v) => 1 / (0.01 + v) ** 2);
+  const [smoothLevel, smoothRed, smoothBlue] = [level, red, blue].map((plane) => weightedMean(plane, weights));
+  const median = [level, red, blue].map((plane) => percentile(plane, 0.5));
+  const upDown = new Float32Array(cells).map((_, i) =>
+    i >= width && i < cells - width ? level[i - width] - level[i + width] : 0,
+  );
+  const planes = [
+    ...contrasts,
+    ...[3, 6].map((radius) => contrast(even, radius)),
+    ...[red, blue].flatMap((plane) => [contrast(plane, 1), contrast(plane, 4), contrast(mean(plane, 1), 4)]),
+    rough.map((v) => Math.log2(LEAST_CONTRAST + v)),
+    maxFilter(contrasts[0], width, height, 2),
+    meanAbove(contrasts[0], width),
+    mean(smooth, 4),
+    mean(upDown, 3),
+    level.map((v) => v - median[0]),
+    red,
+    blue,
+    red.map((v) => v - median[1]),
+    blue.map((v) => v - median[2]),
+    level.map((v) => v - smoothLevel),
+    red.map((v) => Math.abs(v - smoothRed)),
+    blue.map((v) => Math.abs(v - smoothBlue)),
+  ];
+  const whole = [
+    percentile(level, 0.99) - percentile(level, 0.01),
+    percentile(contrasts[0], 0.2),
+    percentile(contrasts[0], 0.8),
+    mean(smooth, Math.max(width, height))[0],
+    median[1],
+    median[2],
+    smoothLevel - median[0],
+    smoothRed - median[1],
+    smoothBlue - median[2],
+  ];
+  const count = planes.length + 2 + whole.length;
+  const values = new Float32Array(cells * count);
+  for (let i = 0; i < cells; i += 1) {
+    const o = i * count;
+    planes.forEach((plane, k) => (values[o + k] = plane[i]));
+    values[o + planes.length] = Math.floor(i / width) / height;
+    values[o + planes.length + 1] = Math.abs((2 * ((i % width) + 0.5)) / width - 1);
+    values.set(whole, o + planes.length + 2);
+  }
+  return { width, height, count, values, level, red, blue };
+}
+
+/** Samples to each side over which open water is alike; what the whole frame's counts beside that. */
+const ALIKE = 8;
+const FAR_WEIGHT = 0.02;
+
+/**
+ * The same features with what a first estimate says of the samples around and of the whole frame, and how far a sample's colour is
+ * from what it takes for open water, there and in the whole frame: what looks like the one is the other (auto-context, Tu 2008).
+ */
+export function withContext(features: OpenWaterFeatures, first: Float32Array): CellFeatures {
+  const { width, height, count, values } = features;
+  const mean = (plane: Float32Array, radius: number): Float32Array => boxMean(plane, width, height, radius);
+  const weights = first.map((v) => v * v + 1e-4);
+  const nearWeights = mean(weights, ALIKE);
+  const away = (['level', 'red', 'blue'] as const).flatMap((name) => {
+    const plane = features[name];
+    const whole = weightedMean(plane, weights);
+    const near = mean(
+      plane.map((v, i) => v * weights[i]),
+      ALIKE,
+    );
+    const local = near.map((v, i) => (v + FAR_WEIGHT * whole) / (nearWeights[i] + FAR_WEIGHT));
+    return [plane.map((v) => v - whole), plane.map((v, i) => Math.abs(v - local[i]))];
+  });
+  const shares = [1, 3, 7].map((radius) => mean(first, radius));
+  const open = first.reduce((sum, v) => sum + v, 0) / first.length;
+  const planes = [...shares, ...away];
+  const more = planes.length + 1;
+  const out = new Float32Array(first.length * (count + more));
+  for (let i = 0; i < first.length; i += 1) {
+    const o = i * (count + more);
+    out.set(values.subarray(i * count, (i + 1) * count), o);
+    planes.forEach((plane, k) => (out[o + count + k] = plane[i]));
+    out[o + count + more - 1] = open;
+  }
+  return { width, height, count: count + more, values: out };
+}
+
+/** What is likely is a mean over so many samples to each side, so that no single one stands out. */
+const AROUND = 2;
+
+const [FIRST, SECOND] = (stored as StoredPerceptron[]).map(readPerceptron);
+
+const sharesBy = (estimator: Perceptron, { count, values }: CellFeatures): Float32Array =>
+  new Float32Array(values.length / count).map((_, i) => {
+    const [v] = run(estimator, values.subarray(i * count, (i + 1) * count));
+    return 1 / (1 + Math.exp(-v));
+  });
+
+/** The first estimate of how likely each sample is open water, 0–1: by its own surroundings. */
+export const firstShares = (features: OpenWaterFeatures): Float32Array => sharesBy(FIRST, features);
+
+/** How likely each sample of features is open water, 0–1. */
+export const openWaterShares = (features: OpenWaterFeatures): Float32Array =>
+  coherent(features, sharesBy(SECOND, withContext(features, firstShares(features))));
+
+/** Colours are alike within so many stops of light, and so much of red and blue over green (base-2 logarithms). */
+const BIN = { level: 0.7, red: 0.12, blue: 0.12 };
+const BINS = 1 << 10;
+/** A change of light between neighbours (log2) from which a sample says less about other smooth ones. */
+const EVEN = 0.06;
+/** So much more than samples of its colour a sample may be taken for open water. */
+const LEEWAY = 0.1;
+
+/**
+ * Holds shares to those of smooth samples of like colour: where some are taken for open water and others, just as smooth and of
+ * the same colour, are not, it is not certain enough to treat them apart.
+ */
+function coherent({ level, red, blue, width, height }: OpenWaterFeatures, shares: Float32Array): Float32Array {
+  const local = boxMean(level, width, height, 2);
+  const binOf = (value: number, size: number): number => Math.round(value / size) + BINS / 2;
+  const keyOf = (l: number, r: number, b: number): number => (l * BINS + r) * BINS + b;
+  const bins = Array.from(level, (v, i): [number, number, number] => [
+    binOf(v, BIN.level),
+    binOf(red[i], BIN.red),
+    binOf(blue[i], BIN.blue),
+  ]);
+  const sums = new Map<number, [sum: number, weight: number]>();
+  bins.forEach(([l, r, b], i) => {
+    const weight = 1 / (1 + ((level[i] - local[i]) / EVEN) ** 2);
+    const key = keyOf(l, r, b);
+    const [sum, total] = sums.get(key) ?? [0, 0];
+    sums.set(key, [sum + weight * shares[i], total + weight]);
+  });
+  const alike = new Map<number, number>();
+  const shareOf = ([l, r, b]: readonly [number, number, number]): number => {
+    const key = keyOf(l, r, b);
+    const known = alike.get(key);
+    if (known !== undefined) return known;
+    let [sum, total] = [0, 0];
+    for (let dl = -1; dl <= 1; dl += 1)
+      for (let dr = -1; dr <= 1; dr += 1)
+        for (let db = -1; db <= 1; db += 1) {
+          const bin = sums.get(keyOf(l + dl, r + dr, b + db));
+          if (!bin) continue;
+          sum += bin[0];
+          total += bin[1];
+        }
+    const share = sum / Math.max(1e-9, total);
+    alike.set(key, share);
+    return share;
+  };
+  return shares.map((v, i) => Math.min(v, shareOf(bins[i]) + LEEWAY));
+}
+
+/** A frame's samples, from which features are made: see {@link openWaterFeatures}. */
+export const openWaterSamples = (picture: LinearPicture): LinearPicture => thinned(picture, ...samplesOf(picture));
+
+/**
+ * How likely each cell of a frame shows open water, with no thing before it, 0–1. Learned from known pictures under water, with
+ * open water and without (`demo/known/learn/openWater.ts`); what is unsure stays between.
+ */
+export function openWaterMap(picture: LinearPicture): Float32Array {
+  const small = openWaterSamples(picture);
+  const shares = openWaterShares(openWaterFeatures(small));
+  return spreadOver(boxMean(shares, small.width, small.height, AROUND), small, picture);
+}

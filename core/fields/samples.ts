@@ -1,0 +1,55 @@
+import type { LinearPicture } from './map';
+import { cellsRead, thin } from './thin';
+
+/** Samples across a frame from which maps are estimated that change slowly over it. */
+const ACROSS = 64;
+
+/** Numbers about each sample of a picture, `count` for each. */
+export interface CellFeatures {
+  width: number;
+  height: number;
+  count: number;
+  values: Float32Array;
+}
+
+interface Size {
+  width: number;
+  height: number;
+}
+
+/** So many samples are left of a picture: then windows of samples have the sizes that estimates were learned with. */
+export function samplesOf({ width, height }: Size): [across: number, down: number] {
+  const across = Math.min(width, ACROSS);
+  return [across, Math.max(2, Math.round((across * height) / width))];
+}
+
+/** Cells of a picture of this size that an estimate from samples reads. */
+export const samplesRead = (width: number, height: number): Int32Array =>
+  cellsRead(width, height, ...samplesOf({ width, height }));
+
+/** A picture thinned out to so many samples. */
+export const thinned = ({ width, height, rgb }: LinearPicture, across: number, down: number): LinearPicture => ({
+  width: across,
+  height: down,
+  rgb: thin(rgb, width, height, across, down),
+});
+
+/** Values of samples for each cell of the picture that they are of, interpolated. */
+export function spreadOver(values: Float32Array, small: Size, { width, height }: Size): Float32Array {
+  const out = new Float32Array(width * height);
+  for (let y = 0; y < height; y += 1) {
+    const v = Math.min(small.height - 1, Math.max(0, ((y + 0.5) * small.height) / height - 0.5));
+    const top = Math.floor(v);
+    const low = Math.min(small.height - 1, top + 1);
+    for (let x = 0; x < width; x += 1) {
+      const u = Math.min(small.width - 1, Math.max(0, ((x + 0.5) * small.width) / width - 0.5));
+      const left = Math.floor(u);
+      const right = Math.min(small.width - 1, left + 1);
+      const of = (row: number): number =>
+        values[row * small.width + left] +
+        (u - left) * (values[row * small.width + right] - values[row * small.width + left]);
+      out[y * width + x] = of(top) + (v - top) * (of(low) - of(top));
+    }
+  }
+  return out;
+}

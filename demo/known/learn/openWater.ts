@@ -1,0 +1,145 @@
+import { writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { decode709 } from '@inkavo/core/colour/transferTables';
+import { firstShares, openWaterFeatures, openWaterSamples, withContext } from '@inkavo/core/fields/openWater';
+import { thin } from '@inkavo/core/fields/thin';
+import { shrink } from '@inkavo/core/fields/smallPicture';
+import { run, storePerceptron, type StoredPerceptron } from '@inkavo/core/learned/perceptron';
+import { repositoryRoot } from '@inkavo/media/root';
+import { makeCase } from '../cases';
+import { isProgram, ownProcess } from '../ownProcess';
+import { fetchPhotographs, type Part } from '../photographs';
+import { random } from '../random';
+import { spreadOf, Trainer } from './trainer';
+
+/**
+ * Learns to tell open water from things in it, from known pictures under water: `node --require tsx/cjs
+ * demo/known/learn/openWater.ts [pictures]`. Writes `core/learned/openWater.json`, and prints how well it does on photographs
+ * and kinds of water that it did not learn from. Takes about a quarter of an hour.
+ */
+const PICTURES = 2000;
+/** Share of the pictures that show no open water at all. */
+const CLOSED = 0.45;
+const HIDDEN = 24;
+const EPOCHS = 8;
+const BATCH = 32;
+const RATE = 0.004;
+/** A thing that is taken for water keeps its cast, which is worse than water that is corrected with the rest. */
+const FALSE_WEIGHT = 2;
+/** Samples of a picture that are learned from. */
+const PER_PICTURE = 160;
+
+interface Sample {
+  features: Float32Array;
+  open: number;
+}
+
+/** What is learned: a first estimate, then one that knows what the first one says of the whole frame. */
+type Stage = 'first' | 'second';
+
+/** Features of a picture's samples, and how far each is open water. */
+function pictureOf(
+  seed: number,
+  part: Part,
+  stage: Stage,
+): { values: Float32Array; count: number; open: Float32Array } {
+  const open = random(seed * 7).chance(1 - CLOSED);
+  const made = makeCase({ seed, kind: 'water', part, pictures: 1, half: true, varied: part === 'develop', open });
+  const { width, height, code } = shrink(made.frames[0]);
+  const samples = openWaterSamples({ width, height, rgb: code.map(decode709) });
+  const features = openWaterFeatures(samples);
+  const { values, count } = stage === 'first' ? features : withContext(features, firstShares(features));
+  const shares = Float32Array.from({ length: 3 * width * height }, (_, i) => made.open?.[Math.floor(i / 3)] ?? 0);
+  const thinned = thin(shares, width, height, samples.width, samples.height);
+  return { values, count, open: thinned.filter((_, i) => i % 3 === 0) };
+}
+
+/** Some samples of some pictures, as one list of numbers: features, then how open, for each. */
+function someSamples(from: number, to: number, part: Part, stage: Stage): { count: number; numbers: number[] } {
+  const numbers: number[] = [];
+  let size = 0;
+  for (let seed = from; seed < to; seed += 1) {
+    const { values, count, open } = pictureOf(seed, part, stage);
+    const rng = random(seed);
+    for (let k = 0; k < PER_PICTURE; k += 1) {
+      const i = Math.floor(rng.between(0, open.length));
+      for (let j = 0; j < count; j += 1) numbers.push(Number(values[i * count + j].toPrecision(5)));
+      numbers.push(Number(open[i].toPrecision(3)));
+    }
+    size = count;
+  }
+  return { count: size, numbers };
+}
+
+async function samplesOf(from: number, to: number, part: Part, stage: Stage): Promise<Sample[]> {
+  const middle = Math.floor((from + to) / 2);
+  const halves = await Promise.all(
+    [
+      [from, middle],
+      [middle, to],
+    ].map(
+      async ([a, b]) =>
+        JSON.parse(await ownProcess(__filename, [`${a}`, `${b}`, part, stage])) as { count: number; numbers: number[] },
+    ),
+  );
+  return halves.flatMap(({ count, numbers }) =>
+    Array.from({ length: numbers.length / (count + 1) }, (_, i) => ({
+      features: Float32Array.from(numbers.slice(i * (count + 1), i * (count + 1) + count)),
+      open: numbers[i * (count + 1) + count],
+    })),
+  );
+}
+
+const sigmoid = (v: number): number => 1 / (1 + Math.exp(-v));
+
+function judge(words: string, all: readonly Sample[], trainer: Trainer): void {
+  let [loss, missed, wrong, open] = [0, 0, 0, 0];
+  for (const { features, open: truth } of all) {
+    const p = sigmoid(run(trainer.perceptron, features)[0]);
+    loss -= truth * Math.log(p + 1e-9) + (1 - truth) * Math.log(1 - p + 1e-9);
+    if (truth > 0.9) open += 1;
+    if (truth > 0.9 && p < 0.5) missed += 1;
+    if (truth < 0.1 && p > 0.5) wrong += 1;
+  }
+  const share = (n: number, of: number): string => `${((100 * n) / of).toFixed(1)} %`;
+  console.log(
+    `${words}: loss ${(loss / all.length).toFixed(3)}; open water missed ${share(missed, open)}, things taken for it ${share(wrong, all.length - open)}`,
+  );
+}
+
+const PATH = join(repositoryRoot(), 'core/learned/openWater.json');
+
+async function learn(pictures: number, stage: Stage): Promise<StoredPerceptron> {
+  const all = await samplesOf(0, pictures, 'develop', stage);
+  const held = await samplesOf(500_000, 500_000 + Math.round(pictures / 8), 'validation', stage);
+  const { means, deviations } = spreadOf(all.map((s) => s.features));
+  const trainer = new Trainer([means.length, HIDDEN, 1], means, deviations, 71, 0.1);
+  const rng = random(72);
+  for (let epoch = 0; epoch < EPOCHS; epoch += 1) {
+    for (let b = 0; b < all.length / BATCH; b += 1) {
+      for (let k = 0; k < BATCH; k += 1) {
+        const { features, open } = rng.of(all);
+        const p = sigmoid(trainer.forward(features, 0.05)[0]);
+        trainer.backward([p > open ? FALSE_WEIGHT * (p - open) : p - open]);
+      }
+      trainer.step(RATE * (1 - epoch / EPOCHS) + 1e-5, 0.001, BATCH);
+    }
+  }
+  judge(`${stage}, learned from`, all, trainer);
+  judge(`${stage}, held back`, held, trainer);
+  return storePerceptron(trainer.perceptron);
+}
+
+async function main(pictures: number): Promise<void> {
+  fetchPhotographs(['develop', 'validation']);
+  const save = (list: StoredPerceptron[]): void => writeFileSync(PATH, `${JSON.stringify(list)}\n`);
+  const first = await learn(pictures, 'first');
+  save([first, first]);
+  save([first, await learn(pictures, 'second')]);
+}
+
+if (isProgram('openWater')) {
+  const [from, to, part, stage] = process.argv.slice(2);
+  if (stage) console.log(JSON.stringify(someSamples(Number(from), Number(to), part as Part, stage as Stage)));
+  else void main(Number(from ?? PICTURES));
+}
