@@ -1,6 +1,6 @@
 import type { Vec3 } from '../colour/matrix';
 import { luma709 } from '../colour/ycbcr';
-import { readPerceptron, run, type StoredPerceptron } from '../learned/perceptron';
+import { readPerceptron, runMany, type StoredPerceptron } from '../learned/perceptron';
 import stored from '../learned/veil.json';
 import { boxMean, boxStatistics, maxFilter, minFilter } from './filters';
 import type { LinearPicture } from './map';
@@ -79,12 +79,8 @@ export function veilFeatures({ width, height, rgb }: LinearPicture, veil: Readon
 const estimator = readPerceptron(stored as StoredPerceptron);
 
 /** The veil's share of the light, 0–{@link MOST_VEILED}, cell by cell of features. */
-export function veilShares({ count, values }: CellFeatures): Float32Array {
-  return new Float32Array(values.length / count).map((_, i) => {
-    const [v] = run(estimator, values.subarray(i * count, (i + 1) * count));
-    return MOST_VEILED / (1 + Math.exp(-v));
-  });
-}
+export const veilShares = ({ values }: CellFeatures): Float32Array =>
+  runMany(estimator, values).map((v) => MOST_VEILED / (1 + Math.exp(-v)));
 
 /**
  * How dense the veil is in front of each cell: optical depth, 0–1 of {@link MAP_END}. `veil`: its colour, linear.

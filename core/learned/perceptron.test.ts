@@ -1,4 +1,4 @@
-import { readPerceptron, run, storePerceptron } from './perceptron';
+import { readPerceptron, run, runMany, storePerceptron } from './perceptron';
 
 const small = {
   sizes: [2, 2, 1],
@@ -26,4 +26,10 @@ test('stored and read again it gives the same to 16 bits; weights of another sha
 
 test('an input far outside what was learned is clamped', () => {
   expect(run(small, [1e6, 0])[0]).toBe(run(small, [1e3, 0])[0]);
+});
+
+test('many sets of inputs at once give what they give one by one', () => {
+  const inputs = Float32Array.from([3, 0.5, -2, 0, 40, -9]);
+  const one = [0, 2, 4].map((i) => run(small, inputs.subarray(i, i + 2))[0]);
+  expect(Array.from(runMany(small, inputs))).toEqual(one);
 });

@@ -60,12 +60,44 @@ export function storePerceptron({ sizes, means, deviations, layers }: Perceptron
   };
 }
 
+/**
+ * The first output (linear) for each of many sets of inputs, one after another in `inputs`; hidden units are hyperbolic
+ * tangents. See {@link run}.
+ */
+export function runMany({ sizes, means, deviations, layers }: Perceptron, inputs: Float32Array): Float32Array {
+  const [count] = sizes;
+  const out = new Float32Array(inputs.length / count);
+  const values = sizes.map((size) => new Float32Array(size));
+  for (let n = 0, at = 0; n < out.length; n += 1, at += count) {
+    let x = values[0];
+    for (let i = 0; i < count; i += 1) {
+      const v = (inputs[at + i] - means[i]) / deviations[i];
+      x[i] = v > INPUT_LIMIT ? INPUT_LIMIT : v < -INPUT_LIMIT ? -INPUT_LIMIT : v;
+    }
+    for (let k = 0; k < layers.length; k += 1) {
+      const { weights, biases } = layers[k];
+      const last = k === layers.length - 1;
+      const y = values[k + 1];
+      for (let j = 0, w = 0; j < y.length; j += 1) {
+        let sum = biases[j];
+        for (let i = 0; i < x.length; i += 1, w += 1) sum += weights[w] * x[i];
+        y[j] = last ? sum : Math.tanh(sum);
+      }
+      x = y;
+    }
+    out[n] = x[0];
+  }
+  return out;
+}
+
 /** Outputs of the last layer (linear) for one set of inputs; hidden units are hyperbolic tangents. */
 export function run({ sizes, means, deviations, layers }: Perceptron, inputs: ArrayLike<number>): Float32Array {
-  let x = Float32Array.from({ length: sizes[0] }, (_, i) => {
+  // Thousands of these for each frame: loops.
+  let x = new Float32Array(sizes[0]);
+  for (let i = 0; i < x.length; i += 1) {
     const v = (inputs[i] - means[i]) / deviations[i];
-    return v > INPUT_LIMIT ? INPUT_LIMIT : v < -INPUT_LIMIT ? -INPUT_LIMIT : v;
-  });
+    x[i] = v > INPUT_LIMIT ? INPUT_LIMIT : v < -INPUT_LIMIT ? -INPUT_LIMIT : v;
+  }
   layers.forEach(({ weights, biases }, k) => {
     const last = k === layers.length - 1;
     const y = new Float32Array(sizes[k + 1]);

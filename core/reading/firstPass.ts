@@ -40,7 +40,7 @@ import type { Sight } from './recognise';
 import { POSSIBLE, settingOf } from './possible';
 import { deepened, judged, quietened } from './restrain';
 import type { Setting } from './settings';
-import { asSteps, atStrength, colourSteps, DONE, stepsButColour } from './stepsOf';
+import { asSteps, atStrength, colourSteps, DONE, keepingOpenWater, stepsButColour } from './stepsOf';
 
 /** A small picture of a clip, and when. */
 export interface ClipFrame {
@@ -246,7 +246,6 @@ export function firstPass(
     const gains = fault === 'water' ? gainsOver('water', worn) : [];
     const context = {
       hazeShare: hazeShareOf(cells, correction),
-      openShare,
       frames: gains.map((gain, i) => ({ seconds: some[i].seconds, gain })),
       others: agree,
       done: doneOf(fault),
@@ -258,7 +257,7 @@ export function firstPass(
     const worked = (greyed: number): Proposal[] => [...body, ...colourSteps(correction, greyed, context.done)];
     // Noise is held back as at full strength: dense haze that is left for it is where most is uncertain.
     const quiet = atStrength(quietened(fault, frames, started, worked, start.length > 0), 'haze', context.done);
-    const proposals = [...start, ...deepened(fault, frames, started, quiet)];
+    const proposals = [...start, ...keepingOpenWater(deepened(fault, frames, started, quiet), openShare)];
     const before = outcomeOf(frames, after);
     const { proposals: held, outcome } = judged(frames, after, proposals, before);
     return apart(start.length ? outcomeOf(frames, started) : before, outcome) < NOTICED ? [] : held;

@@ -125,9 +125,6 @@ export function colourSteps(correction: Correction, greyed: number, done: number
   return [{ step, reason: saturationReason(step.params) }];
 }
 
-/** Share of the frames from which on open water is kept. */
-const LEAST_OPEN = 0.05;
-
 function hazeSteps({ air }: Correction, share: number, done: number): Proposal[] {
   const [airRed, airGreen, airBlue] = encode(air!);
   return [
@@ -142,8 +139,6 @@ function hazeSteps({ air }: Correction, share: number, done: number): Proposal[]
 export interface StepsContext {
   /** Mean share of the light that is haze. */
   hazeShare: number;
-  /** Share of the frames that shows open water. */
-  openShare: number;
   /** Gains frame by frame, for water that changes over the clip. */
   frames: readonly FrameGain[];
   /** Other clips of its camera that levels and curve of a flat recording, or a wrong white, were found from as well. */
@@ -159,22 +154,29 @@ export interface StepsContext {
 export function stepsButColour(
   fault: Fault,
   correction: Correction,
-  { hazeShare, openShare, frames, others, done, dive, seconds }: StepsContext,
+  { hazeShare, frames, others, done, dive, seconds }: StepsContext,
 ): Proposal[] {
   if (fault === 'water') {
     const { params, exposure, reason } = waterParams(correction, frames, dive, seconds);
-    const open = openShare >= LEAST_OPEN;
-    const kept = open ? ` Open water, ${percent(openShare)} of the picture, keeps its colour.` : '';
-    return [
-      { step: newStep('water', 'first-water', { ...params, keepWater: open ? 1 : 0 }), reason: reason + kept },
-      ...exposureSteps(exposure),
-    ];
+    // Of open water nothing is kept before it is found.
+    return [{ step: newStep('water', 'first-water', { ...params, keepWater: 0 }), reason }, ...exposureSteps(exposure)];
   }
   const before =
     fault === 'haze' ? hazeSteps(correction, hazeShare, done) : fault === 'flat' ? flatSteps(correction, others) : [];
   const { proposals, exposure } = balanceSteps(correction, fault === 'white' ? others : 0, done);
   return [...before, ...proposals, ...exposureSteps(exposure, done)];
 }
+
+/** Share of the frames from which on open water is kept: less would hardly be noticed. */
+const LEAST_OPEN = 0.05;
+
+/** Proposals of which the water step keeps open water's colour, where so large a share of the frames shows some. */
+export const keepingOpenWater = (proposals: readonly Proposal[], openShare: number): Proposal[] =>
+  proposals.map((p) => {
+    if (p.step.kind !== 'water' || openShare < LEAST_OPEN) return p;
+    const reason = `${p.reason} Open water, ${percent(openShare)} of the picture, keeps its colour.`;
+    return { step: { ...p.step, params: { ...p.step.params, keepWater: 1 } }, reason };
+  });
 
 /** Proposals with the step of a kind at a strength. */
 export const atStrength = (proposals: readonly Proposal[], kind: string, strength: number): Proposal[] =>

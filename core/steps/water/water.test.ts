@@ -185,9 +185,11 @@ test('where distances come from the picture, what looks like open water lies at 
 });
 
 test('steps of before open water was told by its look leave it as they did', () => {
-  const { openWater: _new, ...older } = params(AT_ONE_DISTANCE);
-  const stored = { ...newStep('water', 'w', older), version: undefined };
-  const [step] = storedSteps(JSON.stringify([stored]));
+  const { id, kind, on, strength } = newStep('water', 'w');
+  const { type, distanceFrom, depth, keepWater } = params(AT_ONE_DISTANCE);
+  const [step] = storedSteps(
+    JSON.stringify([{ id, kind, on, strength, params: { type, distanceFrom, depth, keepWater } }]),
+  );
   expect(step).toMatchObject({ version: 2, params: { openWater: 'distance', keepWater: 1 } });
   expect(water.field!(water.schema.parse(step.params))).toBeUndefined();
   expect(newStep('water', 'w').version).toBe(2);

@@ -15,7 +15,7 @@ const TURNS_OUT: Partial<Record<CaseKind, (typeof HIDDEN)[number]>> = { mixed: '
 /** A sample as the first pass converts it. */
 function converted(sample: Sample): Sample {
   const { correction } = estimate('flat', evidenceOf([sample.grid]));
-  const context = { hazeShare: 0, openShare: 0, done: 1, frames: [], others: 0, dive: null, seconds: 0 };
+  const context = { hazeShare: 0, done: 1, frames: [], others: 0, dive: null, seconds: 0 };
   const steps = asSteps(stepsOf('flat', correction, GREYED.flat, context));
   const run = through(compile(steps, 0).ops);
   const grid: Grid = new Float32Array(sample.grid.length);

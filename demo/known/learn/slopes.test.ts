@@ -107,7 +107,7 @@ test('steps do what the correction says that they were made from', () => {
     saturation: 0.2,
   };
   const flat: Correction = { ...plain, veil: [0, 0, 0], gain: [0.2, 0.2, 0.2] };
-  const context = { hazeShare: 0, openShare: 0, done: 1, frames: [], others: 0, dive: null, seconds: 1 };
+  const context = { hazeShare: 0, done: 1, frames: [], others: 0, dive: null, seconds: 1 };
   for (const [fault, correction, near] of [
     // Adaptation to the light's white stands in for the gains.
     ['white', white, 0.06],
