@@ -236,7 +236,7 @@ export const water: StepKind<WaterParams> = {
     },
   ],
   // Before it was told by how it looks.
-  upgrades: [(params) => ({ ...params, openWater: 'distance' })],
+  upgrades: [(params) => ({ openWater: 'distance', ...params })],
   neutral: schema.parse({}),
   isNeutral: (p) => p.depth === 0 && p.distance === 0 && !usesMap(p),
   field,

@@ -13,8 +13,8 @@ import { random } from '../random';
 import { spreadOf, Trainer } from './trainer';
 
 /**
- * Learns to tell open water from things in it, from known pictures under water: `node --require tsx/cjs
- * demo/known/learn/openWater.ts [pictures]`. Writes `core/learned/openWater.json`, and prints how well it does on photographs
+ * Learns to tell open water from things in it, from known pictures under water: `npm run learn:open-water --
+ * [pictures]`. Writes `core/learned/openWater.json`, and prints how well it does on photographs
  * and kinds of water that it did not learn from. Takes about a quarter of an hour.
  */
 const PICTURES = 2000;
