@@ -47,6 +47,7 @@ async function meanAt(x0: number, y0: number, x1: number, y1: number): Promise<n
   return sum.map((s) => s / n);
 }
 const SLATE = [0.32, 0.43, 0.5, 0.5] as const;
+const OPEN_WATER = [0.1, 0.03, 0.9, 0.25] as const;
 const isGrey = ([r, g, b]: readonly number[]): boolean => Math.max(r, g, b) - Math.min(r, g, b) < 22;
 
 test('a first pass reads the clip and gives reasons; what is taken are ordinary steps, and undo brings all back', async () => {
@@ -57,7 +58,7 @@ test('a first pass reads the clip and gives reasons; what is taken are ordinary 
   const started = Date.now();
   await page
     .getByRole('checkbox', {
-      name: /^Water: Compared with how scenes are coloured, red is \d\.\d (and blue \d\.\d )?stops below green.* \d\.\d\sm from what is filmed\.$/,
+      name: /^Water: Compared with how scenes are coloured, red is \d\.\d (and blue \d\.\d )?stops below green.* \d\.\d\sm from what is filmed\. Open water, \d+\s% of the picture, keeps its colour\.$/,
     })
     .waitFor();
   console.log(`first pass of a clip with a proxy: ${Date.now() - started} ms`);
@@ -96,6 +97,8 @@ test('a first pass reads the clip and gives reasons; what is taken are ordinary 
   expect(isGrey(await meanAt(...SLATE))).toBe(true);
   const { depth } = resolveParams((await stepOf(dive(), 'water')).params, 0);
   expect(depth).toBeGreaterThan(0.5);
+  const [r, g] = await meanAt(...OPEN_WATER);
+  expect(g - r).toBeGreaterThan(15);
   await page.getByRole('button', { name: 'Undo' }).tap();
   await settled(page);
   const again = await meanAt(...SLATE);
@@ -113,6 +116,33 @@ test('a tap on the slate fits the water, and it is neutral then', async () => {
   await settled(page);
   const slate = await meanAt(...SLATE);
   expect(Math.max(...slate) - Math.min(...slate)).toBeLessThan(9);
+});
+
+test('open water keeps as much of its colour as a person wants, and turns bluer', async () => {
+  await take(/^Water/);
+  await page
+    .getByRole('radio', { name: 'Open water' })
+    .or(page.getByRole('tab', { name: 'Open water' }))
+    .tap();
+  const colourAt = async (name: string, percent: string): Promise<number[]> => {
+    await page.getByRole('slider', { name }).focus();
+    await page.keyboard.press('Enter');
+    await page.waitForFunction(() => document.activeElement instanceof HTMLInputElement);
+    for (const key of ['Control+A', ...percent, 'Enter']) await page.keyboard.press(key);
+    await page.getByRole('dialog').waitFor({ state: 'detached' });
+    await settled(page);
+    return meanAt(...OPEN_WATER);
+  };
+  const [kept, slate] = [await meanAt(...OPEN_WATER), await meanAt(...SLATE)];
+  const none = await colourAt('Keep open water', '0');
+  expect(kept[1] - kept[0]).toBeGreaterThan(none[1] - none[0] + 12);
+  (await meanAt(...SLATE)).forEach((v, c) => expect(Math.abs(v - slate[c])).toBeLessThan(2));
+  (await colourAt('Keep open water', '100')).forEach((v, c) => expect(Math.abs(v - kept[c])).toBeLessThan(1.5));
+  const bluer = await colourAt('Greener or bluer', '100');
+  expect(bluer[2] / bluer[1]).toBeGreaterThan(1.2 * (kept[2] / kept[1]));
+  for (let k = 0; k < 3; k += 1) await page.getByRole('button', { name: 'Undo', exact: true }).first().tap();
+  await settled(page);
+  (await meanAt(...OPEN_WATER)).forEach((v, c) => expect(Math.abs(v - kept[c])).toBeLessThan(1.5));
 });
 
 test('types of water are chosen beside the picture; losses that were measured are seen there, and can be let go', async () => {
