@@ -60,53 +60,42 @@ export function storePerceptron({ sizes, means, deviations, layers }: Perceptron
   };
 }
 
-/**
- * The first output (linear) for each of many sets of inputs, one after another in `inputs`; hidden units are hyperbolic
- * tangents. See {@link run}.
- */
-export function runMany({ sizes, means, deviations, layers }: Perceptron, inputs: Float32Array): Float32Array {
-  const [count] = sizes;
-  const out = new Float32Array(inputs.length / count);
-  const values = sizes.map((size) => new Float32Array(size));
-  for (let n = 0, at = 0; n < out.length; n += 1, at += count) {
-    let x = values[0];
-    for (let i = 0; i < count; i += 1) {
-      const v = (inputs[at + i] - means[i]) / deviations[i];
-      x[i] = v > INPUT_LIMIT ? INPUT_LIMIT : v < -INPUT_LIMIT ? -INPUT_LIMIT : v;
-    }
-    for (let k = 0; k < layers.length; k += 1) {
-      const { weights, biases } = layers[k];
-      const last = k === layers.length - 1;
-      const y = values[k + 1];
-      for (let j = 0, w = 0; j < y.length; j += 1) {
-        let sum = biases[j];
-        for (let i = 0; i < x.length; i += 1, w += 1) sum += weights[w] * x[i];
-        y[j] = last ? sum : Math.tanh(sum);
-      }
-      x = y;
-    }
-    out[n] = x[0];
-  }
-  return out;
-}
-
-/** Outputs of the last layer (linear) for one set of inputs; hidden units are hyperbolic tangents. */
-export function run({ sizes, means, deviations, layers }: Perceptron, inputs: ArrayLike<number>): Float32Array {
-  // Thousands of these for each frame: loops.
-  let x = new Float32Array(sizes[0]);
-  for (let i = 0; i < x.length; i += 1) {
-    const v = (inputs[i] - means[i]) / deviations[i];
+/** Goes through all layers with the inputs from place `at` on; `values` has room for each layer's numbers. Gives the last. */
+function forward(
+  { sizes, means, deviations, layers }: Perceptron,
+  inputs: ArrayLike<number>,
+  at: number,
+  values: readonly Float32Array[],
+): Float32Array {
+  // Thousands of these for each frame: loops, and nothing allocated.
+  let [x] = values;
+  for (let i = 0; i < sizes[0]; i += 1) {
+    const v = (inputs[at + i] - means[i]) / deviations[i];
     x[i] = v > INPUT_LIMIT ? INPUT_LIMIT : v < -INPUT_LIMIT ? -INPUT_LIMIT : v;
   }
-  layers.forEach(({ weights, biases }, k) => {
+  for (let k = 0; k < layers.length; k += 1) {
+    const { weights, biases } = layers[k];
     const last = k === layers.length - 1;
-    const y = new Float32Array(sizes[k + 1]);
+    const y = values[k + 1];
     for (let j = 0, w = 0; j < y.length; j += 1) {
       let sum = biases[j];
       for (let i = 0; i < x.length; i += 1, w += 1) sum += weights[w] * x[i];
       y[j] = last ? sum : Math.tanh(sum);
     }
     x = y;
-  });
+  }
   return x;
+}
+
+const roomFor = ({ sizes }: Perceptron): Float32Array[] => sizes.map((size) => new Float32Array(size));
+
+/** Outputs of the last layer (linear) for one set of inputs; hidden units are hyperbolic tangents. */
+export const run = (perceptron: Perceptron, inputs: ArrayLike<number>): Float32Array =>
+  forward(perceptron, inputs, 0, roomFor(perceptron));
+
+/** The first output for each of many sets of inputs, which lie one behind another; see {@link run}. */
+export function runMany(perceptron: Perceptron, inputs: Float32Array): Float32Array {
+  const [count] = perceptron.sizes;
+  const values = roomFor(perceptron);
+  return new Float32Array(inputs.length / count).map((_, n) => forward(perceptron, inputs, n * count, values)[0]);
 }

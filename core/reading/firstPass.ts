@@ -1,8 +1,6 @@
 import type { SmallPicture } from '../fields/smallPicture';
 import type { Vec3 } from '../colour/matrix';
-import type { LinearPicture } from '../fields/map';
 import { veilFeatures, veilShares } from '../fields/veilMap';
-import { decode709 } from '../colour/transferTables';
 import type { ClipDive } from '../model/diveLog';
 import type { Step } from '../model/grade';
 import type { Profile } from '../model/profile';
@@ -31,7 +29,7 @@ import {
   type ClipClass,
   type Evidence,
 } from './estimate';
-import { GRID_CELLS, GRID_HEIGHT, GRID_WIDTH, gridOf, throughCells, type Grid } from './grid';
+import { GRID_CELLS, gridOf, linearOf, throughCells, type Grid } from './grid';
 import type { NoiseCovariance } from './noise';
 import { OPEN, openCells, withoutOpenWater } from './openCells';
 import { apart, outcomeOf } from './outcome';
@@ -163,17 +161,12 @@ function pooled(
   return { correction: own, others: 0 };
 }
 
-const pictureOf = (grid: Grid): LinearPicture => ({
-  width: GRID_WIDTH,
-  height: GRID_HEIGHT,
-  rgb: grid.map(decode709),
-});
 const meanOf = (values: ArrayLike<number>): number =>
   Array.from(values).reduce((sum, v) => sum + v, 0) / Math.max(1, values.length);
 
 /** Mean share of the veil over frames. */
 const hazeShareOf = (grids: readonly Grid[], { air }: Correction): number =>
-  air ? meanOf(spread(grids, 2).map((grid) => meanOf(veilShares(veilFeatures(pictureOf(grid), air))))) : 0;
+  air ? meanOf(spread(grids, 2).map((grid) => meanOf(veilShares(veilFeatures(linearOf(grid), air))))) : 0;
 
 /** What frames are known by with things in the place of open water, and the share of them that is open. */
 function besidesOpenWater(grids: readonly Grid[]): { openShare: number; evidence: Evidence } {

@@ -1,4 +1,6 @@
 import type { Vec3 } from '../colour/matrix';
+import { decode709 } from '../colour/transferTables';
+import type { LinearPicture } from '../fields/map';
 import type { SmallPicture } from '../fields/smallPicture';
 import { thin } from '../fields/thin';
 
@@ -9,6 +11,13 @@ export const GRID_CELLS = GRID_WIDTH * GRID_HEIGHT;
 
 /** Encoded R'G'B' of the cells (0 = black, 1 = white, not clipped), row by row, GRID_CELLS × 3. */
 export type Grid = Float32Array;
+
+/** A grid as a picture in linear light. */
+export const linearOf = (grid: Grid): LinearPicture => ({
+  width: GRID_WIDTH,
+  height: GRID_HEIGHT,
+  rgb: grid.map(decode709),
+});
 
 /** Picks the cells of a small picture, each through what comes before (code values to encoded ones). */
 export function gridOf({ width, height, code }: SmallPicture, before?: (rgb: Vec3) => void): Grid {

@@ -1,15 +1,13 @@
-import { decode709 } from '../colour/transferTables';
 import { openWaterFeatures, openWaterShares } from '../fields/openWater';
-import { GRID_CELLS, GRID_HEIGHT, GRID_WIDTH, type Grid } from './grid';
+import { GRID_CELLS, GRID_HEIGHT, GRID_WIDTH, linearOf, type Grid } from './grid';
 
 /** From this likelihood on a cell counts as open water. */
 export const OPEN = 0.5;
-/** Share of the cells that must show things, for what they show to be enough. */
+/** Share of the cells that must show things, for what they show to be enough; by judgement. */
 const LEAST_THINGS = 0.15;
 
 /** How likely each cell of a grid (in standard video) shows open water, 0–1. */
-export const openCells = (grid: Grid): Float32Array =>
-  openWaterShares(openWaterFeatures({ width: GRID_WIDTH, height: GRID_HEIGHT, rgb: grid.map(decode709) }));
+export const openCells = (grid: Grid): Float32Array => openWaterShares(openWaterFeatures(linearOf(grid)));
 
 const WAYS = [
   [0, 1],

@@ -167,7 +167,7 @@ export function stepsButColour(
   return [...before, ...proposals, ...exposureSteps(exposure, done)];
 }
 
-/** Share of the frames from which on open water is kept: less would hardly be noticed. */
+/** Share of the frames from which on open water is kept: less would hardly be noticed, by judgement. */
 const LEAST_OPEN = 0.05;
 
 /** Proposals of which the water step keeps open water's colour, where so large a share of the frames shows some. */

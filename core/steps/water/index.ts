@@ -180,7 +180,7 @@ function metresAt(p: WaterParams, opticalDepth: number, reach: number): number {
   return (near + far) / 2;
 }
 
-/** Shares of open water at which a sample counts as none, and as nothing else. */
+/** How likely open water is where none is kept, and where all of it is; by judgement. */
 const HARDLY_OPEN = 0.2;
 const SURELY_OPEN = 0.8;
 

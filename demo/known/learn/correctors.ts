@@ -1,4 +1,3 @@
-import { decode709 } from '@inkavo/core/colour/transferTables';
 import type { Vec3 } from '@inkavo/core/colour/matrix';
 import type { CellFeatures } from '@inkavo/core/fields/samples';
 import { MOST_VEILED, veilFeatures } from '@inkavo/core/fields/veilMap';
@@ -12,7 +11,7 @@ import {
   type Fault,
 } from '@inkavo/core/reading/correction';
 import { features } from '@inkavo/core/reading/features';
-import { GRID_CELLS, GRID_HEIGHT, GRID_WIDTH } from '@inkavo/core/reading/grid';
+import { GRID_CELLS, linearOf } from '@inkavo/core/reading/grid';
 import type { CaseKind } from '../cases';
 import { random } from '../random';
 import type { Sample } from './dataset';
@@ -189,5 +188,4 @@ export function learnCorrection(
 }
 
 /** Features of a sample's cells, for a veil of this colour. */
-export const cellsOf = ({ grid }: Sample, air: Readonly<Vec3>): CellFeatures =>
-  veilFeatures({ width: GRID_WIDTH, height: GRID_HEIGHT, rgb: grid.map(decode709) }, air);
+export const cellsOf = ({ grid }: Sample, air: Readonly<Vec3>): CellFeatures => veilFeatures(linearOf(grid), air);
