@@ -1,19 +1,15 @@
-import { adaptWorking } from '@inkavo/core/colour/adaptation';
 import { IDENTITY3, transform, type Mat3, type Vec3 } from '@inkavo/core/colour/matrix';
-import { WHITES } from '@inkavo/core/colour/primaries';
-import { kelvinToXy } from '@inkavo/core/colour/temperature';
 import { encode709 } from '@inkavo/core/colour/transferTables';
 import { luma709 } from '@inkavo/core/colour/ycbcr';
 import type { Profile } from '@inkavo/core/model/profile';
 import type { PlanarPicture } from '@inkavo/core/program/cpu/planar';
 import type { Area } from '@inkavo/core/scopes/sampleArea';
-import type { WaterType } from '@inkavo/core/steps/water/waters';
 import { drawCamera, drawFlatCurve, record, render, type Camera, type Curve } from './camera';
-import { drawDistances, type Distances } from './distances';
+import { clear, drawHaze, drawWater, drawWhite, tabled, type Conditions } from './conditions';
+import { drawDistances } from './distances';
 import { drawOpening, type Opening } from './openings';
 import type { Part } from './photographs';
 import { random, type Random } from './random';
-import { inAir, inWater, look, type Seen, type Water } from './spectra';
 import { drawSurfaces, KNOWN_HEIGHT as H, KNOWN_WIDTH as W } from './surfaces';
 
 /**
@@ -48,34 +44,9 @@ export interface KnownCase {
   profile: Profile | null;
 }
 
-/** How far a kind of water was kept aside from development: by its optical type. */
-const WATERS: Record<Part, readonly WaterType[]> = {
-  develop: ['I', 'IB', 'II', 'C1', 'C5', 'C9'],
-  validation: ['I', 'IB', 'II', 'C1', 'C5', 'C9'],
-  aside: ['IA', 'III', 'C3', 'C7'],
-  fresh: ['IA', 'III', 'C3', 'C7'],
-};
-/** Samples of the view over distance, which are interpolated. */
-const VIEWS = 28;
-/** The least share of green light that is left on the way down, and from the farthest things: darker, and nothing is filmed. */
-const LEAST_DOWN = 0.03;
-const LEAST_ACROSS = 0.1;
-const LEAST_NEAR = 0.4;
-
-/** Light from a surface at a place of the picture. */
-type Scene = (surface: Vec3, distance: number) => Vec3;
-type Through = (distance: number) => number;
-
-interface Making {
-  /** What makes the scene, in a few words. */
-  words: string;
-  see: Scene;
+interface Making extends Conditions {
   /** The light of open water, level with the camera; black in air. */
   water: Vec3;
-  through: Through;
-  distances: Distances;
-  /** The farthest distance, in parts of the nearest. */
-  farthest: number;
   /** The scene's light as the camera's setting turns it: a wrong white. */
   white: Mat3;
   /** The recording's own curve in place of the camera's, and its profile. */
@@ -84,109 +55,10 @@ interface Making {
   depth: 8 | 10;
 }
 
-const clear = (surface: Vec3): Vec3 => look(inAir, surface);
-
-function interpolated(farthest: number, at: (times: number) => Seen): Scene {
-  const list = Array.from({ length: VIEWS + 1 }, (_, i) => at(1 + (farthest - 1) * (i / VIEWS)));
-  return (surface, times) => {
-    const place = farthest <= 1 ? 0 : Math.min(VIEWS - 1e-6, ((times - 1) / (farthest - 1)) * VIEWS);
-    const i = Math.floor(place);
-    const f = place - i;
-    const [a, b] = [list[i], list[Math.min(VIEWS, i + 1)]];
-    const out: Vec3 = [0, 0, 0];
-    for (let c = 0; c < 3; c += 1) {
-      const [p, q] = [a.parts[c], b.parts[c]];
-      out[c] = a.veil[c] + f * (b.veil[c] - a.veil[c]);
-      for (let k = 0; k < 3; k += 1) out[c] += surface[k] * (p[k] + f * (q[k] - p[k]));
-    }
-    return out;
-  };
-}
-
-/** A function of distance by a table. */
-function tabled(f: Through, farthest: number): Through {
-  const list = Float32Array.from({ length: VIEWS + 2 }, (_, i) => f(1 + (farthest - 1) * (i / VIEWS)));
-  return (times) => {
-    const at = farthest <= 1 ? 0 : Math.min(VIEWS, ((times - 1) / (farthest - 1)) * VIEWS);
-    const i = Math.floor(at);
-    return list[i] + (at - i) * (list[i + 1] - list[i]);
-  };
-}
-
-/** Metres after which nothing but water is seen. */
-const OPEN = 400;
-
-function drawWater(
-  rng: Random,
-  part: Part,
-): Pick<Making, 'words' | 'see' | 'water' | 'through' | 'distances' | 'farthest'> {
-  const types = WATERS[part];
-  const first = rng.of(types);
-  const next = types[Math.min(types.length - 1, types.indexOf(first) + 1)];
-  const water: Water = {
-    types: [first, next],
-    second: rng.between(0, 0.4),
-    across: [rng.between(0.75, 1.1), rng.scaled(0.02, 0.09)],
-    veil: rng.scaled(0.025, 0.08),
-  };
-  const green = (depth: number, distance: number): number => look(inWater(water, depth, distance), [0, 1, 0])[1];
-  let depth = rng.between(2, 30);
-  while (green(depth, 0) < LEAST_DOWN && depth > 1) depth *= 0.8;
-  const clearest = (z: number, r: number): number => {
-    const { parts } = inWater(water, z, r);
-    return parts[1][1] / inWater(water, z, 0).parts[1][1];
-  };
-  let near = rng.scaled(0.5, 4);
-  while (clearest(depth, near) < LEAST_NEAR && near > 0.1) near *= 0.8;
-  let farthest = rng.scaled(1, 6);
-  while (clearest(depth, near * farthest) < LEAST_ACROSS && farthest > 1.05) farthest = 1 + 0.8 * (farthest - 1);
-  const lamp = rng.chance(0.15) ? rng.scaled(0.3, 2) * green(depth, 0) : 0;
-  const see = interpolated(farthest, (times) => {
-    const seen = inWater(water, depth, near * times);
-    if (lamp === 0) return seen;
-    // A lamp by the camera: there and back again, fading with the square of the distance.
-    const lit = inWater(water, 0, 2 * near * times).parts;
-    const level = lamp / times ** 2;
-    return { veil: seen.veil, parts: seen.parts.map((row, c) => row.map((v, k) => v + level * lit[c][k])) };
-  });
-  return {
-    words: `${first}–${next}, ${depth.toFixed(0)} m, ${near.toFixed(1)}–${(near * farthest).toFixed(1)} m away${lamp ? ', lamp' : ''}`,
-    see,
-    water: inWater(water, depth, OPEN).veil,
-    through: (times) => clearest(depth, near * times),
-    distances: drawDistances(rng, farthest),
-    farthest,
-  };
-}
-
-function drawHaze(rng: Random): Pick<Making, 'words' | 'see' | 'through' | 'distances' | 'farthest'> {
-  const nearest = rng.between(0.55, 0.93);
-  const farthest = Math.max(1, Math.min(rng.scaled(1.5, 12), Math.log(0.12) / Math.log(nearest)));
-  const [level, blue, green] = [rng.between(0.45, 0.95), rng.between(-0.06, 0.2), rng.normal(0.02)];
-  const air: Vec3 = [level * Math.exp(-blue / 2), level * Math.exp(green), level * Math.exp(blue / 2)];
-  return {
-    words: `${(100 * nearest).toFixed(0)} to ${(100 * nearest ** farthest).toFixed(0)} % through`,
-    distances: drawDistances(rng, farthest),
-    farthest,
-    through: (times) => nearest ** times,
-    see: (surface, times) => {
-      const t = nearest ** times;
-      return clear(surface).map((v, c) => v * t + air[c] * (1 - t)) as Vec3;
-    },
-  };
-}
-
-/** A white that is off: recorded for another temperature, a little green or magenta. */
-function drawWhite(rng: Random): { words: string; matrix: Mat3 } {
-  const kelvin = rng.chance(0.5) ? rng.scaled(3000, 4800) : rng.scaled(7500, 14000);
-  const duv = 0.0032 + rng.normal(0.005);
-  return { words: `${kelvin.toFixed(0)} K`, matrix: adaptWorking(kelvinToXy({ kelvin, duv }), WHITES.D65) };
-}
-
 function draw(rng: Random, kind: CaseKind, part: Part, set: Random): Making {
   const plain = {
     words: '',
-    see: clear as Scene,
+    see: clear,
     water: [0, 0, 0],
     through: () => 1,
     distances: drawDistances(rng, 1),
