@@ -1,4 +1,4 @@
-/** Uniform random numbers in 0–1 from a seed, always the same (mulberry32, public domain, 32 bits of state). */
+/** Deterministic uniform random numbers in 0–1 from a seed (mulberry32, public domain, 32 bits of state). */
 export function randomFrom(seed: number): () => number {
   let state = seed >>> 0;
   return () => {

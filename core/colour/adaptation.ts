@@ -19,13 +19,16 @@ export const CONE_RESPONSES = {
 
 export type AdaptationName = keyof typeof CONE_RESPONSES;
 
-/** Least cone response of a white, of 1 for its luminance, that adaptation reckons with: no cone is raised more than fifty times. */
+/**
+ * Smallest cone response of a white (relative to a luminance of 1) that adaptation divides by: no cone response is
+ * scaled more than fiftyfold.
+ */
 const LEAST_RESPONSE = 0.02;
 
 /**
- * The XYZ matrix that takes colours seen under white `from` to white `to` (von Kries in the named cone space).
- * Whites have Y = 1, so the luminance of a neutral is kept. Where a white lies so far out that a cone response is hardly positive,
- * adaptation has no meaning: throws a RangeError, or goes no further than {@link LEAST_RESPONSE} with `beyond` as `clamp`.
+ * The XYZ matrix that adapts colours from white `from` to white `to` (von Kries in the named cone space). Whites have Y
+ * = 1, so the luminance of a neutral is kept. Where a cone response of a white is not positive, adaptation is
+ * undefined: throws a RangeError, or, with `beyond` set to `clamp`, limits the response to {@link LEAST_RESPONSE}.
  */
 export function adaptXyz(
   from: Chromaticity,
@@ -41,7 +44,7 @@ export function adaptXyz(
   return multiply(invert(cone), multiply(diagonal([b[0] / a[0], b[1] / a[1], b[2] / a[2]]), cone));
 }
 
-/** The same in linear working RGB (BT.709 primaries); never throws, whatever the whites are. */
+/** The same in linear working RGB (BT.709 primaries). Never throws: extreme whites are clamped. */
 export const adaptWorking = (from: Chromaticity, to: Chromaticity, name: AdaptationName = 'bradford'): Mat3 =>
   multiply(XYZ_TO_WORKING, multiply(adaptXyz(from, to, name, 'clamp'), WORKING_TO_XYZ));
 

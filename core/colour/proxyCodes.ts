@@ -2,15 +2,15 @@ import { invert, multiply, transform, type Mat3, type Vec3 } from './matrix';
 import { codeScale, inverseMatrix, LUMA, rgbToYcbcr, type MatrixName, type RangeName } from './ycbcr';
 
 /**
- * How a proxy carries the code values of its file, and what a browser makes of them.
+ * How a proxy encodes the code values of its file, and how a browser decodes them.
  *
- * The file's 8-bit code values, all of 0 to 255, lie in the proxy between 16 and 235 (chroma: 240), under a label of BT.709
- * in full range. So a browser that knows only limited range, whatever the label says, stretches them and clips none: of the
- * engines tried two of three do (measured with a chart of 256 patches: Gecko 153 and WebKitGTK 2.50, off by up to 19 of 255;
- * Blink by less than 1). Which it is is measured with the chart below, by the page itself.
+ * The file's full range of 8-bit code values (0–255) is scaled into 16–235 in the proxy (chroma: 16–240), tagged as
+ * full-range BT.709. A browser that ignores the tag and assumes limited range therefore expands the values but clips
+ * none. Two of the three engines tried do so (measured with a chart of 256 patches: Gecko 153 and WebKitGTK 2.50, off
+ * by up to 19 of 255; Blink by less than 1). The page detects which by measuring the chart below.
  */
 
-/** Raised when proxies carry their values in another way: those made before are then made anew. */
+/** Incremented when proxies encode their values differently; older proxies are then regenerated. */
 export const PROXY_VERSION = 2;
 
 const CARRIED = codeScale(8, 'limited');
@@ -22,13 +22,15 @@ export const carry = ([y, cb, cr]: Readonly<Vec3>): Vec3 => [
   ...([cb, cr].map((c) => CARRIED.cOffset + ((c - FULL.cOffset) * CARRIED.cScale) / FULL.cScale) as [number, number]),
 ];
 
-/** The file's code values (Y, Cb, Cr; 0–255) of what a browser shows (R, G, B; 0–255): `matrix` · rgb + `offset`. */
+/**
+ * Maps what a browser shows (R, G, B; 0–255) to the file's code values (Y, Cb, Cr; 0–255): `matrix` · rgb + `offset`.
+ */
 export interface ShownCodes {
   matrix: Mat3;
   offset: Vec3;
 }
 
-/** What a browser shows that goes by the label. */
+/** For a browser that honours the tag. */
 export const AS_LABELLED: ShownCodes = (() => {
   const [kr, kg, kb] = LUMA.bt709;
   const [y, c] = [FULL.yScale / CARRIED.yScale, FULL.cScale / CARRIED.cScale];
@@ -44,8 +46,8 @@ export const CHART_COLUMNS = 8;
 export const CHART_ROWS = 4;
 
 /**
- * The code values (Y, Cb, Cr; 0–255, whole numbers) of the chart's patches, row by row: all mixtures of three amounts of red,
- * green and blue, and greys in between. None is so dark or bright that a browser that goes by another range would clip it.
+ * The code values (Y, Cb, Cr; 0–255, integers) of the chart's patches, row by row: all mixtures of three levels of red,
+ * green and blue, and greys in between. All lie within the limited range, so that no browser clips them.
  */
 export const CHART: readonly Vec3[] = (() => {
   const amounts = [0.15, 0.5, 0.8];
@@ -72,19 +74,20 @@ export function codesOf({ matrix, offset }: ShownCodes, rgb: Readonly<Vec3>): Ve
   return [y + offset[0], cb + offset[1], cr + offset[2]];
 }
 
-/** Most by which the chart's codes are off, in steps of 8 bits. */
+/** Maximum error of the chart's codes, in 8-bit steps. */
 export const chartOff = (shown: readonly Readonly<Vec3>[], codes: ShownCodes): number =>
   Math.max(...shown.map((rgb, i) => Math.max(...minus(codesOf(codes, rgb), CHART[i]).map(Math.abs))));
 
 /**
- * Off by no more than this, a browser's colours are what is assumed of them. Blink is off by less than 1 of what its label
- * says (rounding of R'G'B', which luma and chroma are computed from again); those that go by another range by 10 and more.
+ * Tolerance, in 8-bit steps, within which a browser's decoding counts as the assumed one. Blink stays below 1 (rounding
+ * of R'G'B', from which luma and chroma are recomputed); browsers that assume another range are off by 10 and more.
  */
 const CLOSE = 2;
 
 /**
- * What a browser makes of proxies, by the colours (R, G, B; 0–255) that it shows of {@link CHART}: as labelled where that
- * fits, else the least squares. Null where no affine map fits, which no way of taking the label explains.
+ * Identifies how a browser decodes proxies from the colours (R, G, B; 0–255) it shows for {@link CHART}: the tagged
+ * decoding where that fits, else a least-squares fit. Null where no affine map fits, so no reading of the tag explains
+ * it.
  */
 export function fitShownCodes(shown: readonly Readonly<Vec3>[]): ShownCodes | null {
   if (chartOff(shown, AS_LABELLED) <= CLOSE) return AS_LABELLED;
@@ -101,8 +104,8 @@ export function fitShownCodes(shown: readonly Readonly<Vec3>[]): ShownCodes | nu
 }
 
 /**
- * What a browser shows (R, G, B; 0–255) as R'G'B' of a file with this range and matrix: four numbers for each of them, three
- * factors and one that is added.
+ * Maps what a browser shows (R, G, B; 0–255) to R'G'B' of a file with this range and matrix: per output channel, three
+ * factors and an offset.
  */
 export function shownToFile(codes: ShownCodes, { range, matrix }: { range: RangeName; matrix: MatrixName }): number[] {
   const { yOffset, yScale, cOffset, cScale } = codeScale(8, range);

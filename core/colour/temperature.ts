@@ -41,7 +41,7 @@ interface Uv {
   v: number;
 }
 
-/** Limits within which kelvin and Duv mean something. */
+/** Valid range of kelvin and Duv. */
 export const KELVIN_MIN = 1667;
 export const KELVIN_MAX = 25000;
 export const DUV_MAX = 0.05;
@@ -72,8 +72,8 @@ function normalAt(kelvin: number): Uv {
 }
 
 /**
- * Chromaticity of a white given by kelvin (1667–25 000) and Duv (±0.05), on the normal of the Planckian locus
- * as Ohno (2014) defines Duv. Throws a RangeError outside of those limits.
+ * Chromaticity of a white given by kelvin (1667–25 000) and Duv (±0.05), along the normal of the Planckian locus as
+ * Ohno (2014) defines Duv. Throws a RangeError outside those limits.
  */
 export function kelvinToXy({ kelvin, duv }: KelvinDuv): Chromaticity {
   if (!(kelvin >= KELVIN_MIN && kelvin <= KELVIN_MAX) || !(Math.abs(duv) <= DUV_MAX)) {
@@ -81,7 +81,7 @@ export function kelvinToXy({ kelvin, duv }: KelvinDuv): Chromaticity {
   }
   const p = planckianUv(kelvin);
   const n = normalAt(kelvin);
-  // Above 0 is towards green: larger v on this locus.
+  // Positive is towards green: larger v on this locus.
   const sign = n.v > 0 ? 1 : -1;
   const u = p.u + sign * duv * n.u;
   const v = p.v + sign * duv * n.v;

@@ -77,7 +77,7 @@ export interface LogCamera {
   linearSlope?: number;
 }
 
-/** The log-camera form. Throws a RangeError when the parameters give no rising curve. */
+/** The log-camera form. Throws a RangeError when the parameters give no increasing curve. */
 export function logCamera(p: LogCamera): Transfer {
   const lnBase = Math.log(p.base);
   const atBreak = p.linSideSlope * p.linSideBreak + p.linSideOffset;

@@ -1,12 +1,13 @@
 import { ALPHA, BETA, bt709 } from './transfer';
 
 /*
- * The BT.709 transfer function by cubic pieces that meet in value and slope (Hermite), for whole pictures and tables: to 1e-11 of
- * the function itself, in a fraction of the time of its power. Its straight part, and what lies beyond the pieces, exactly.
+ * The BT.709 transfer function as piecewise cubic Hermite polynomials (continuous in value and slope), for whole
+ * pictures and tables: within 1e-11 of the exact function at a fraction of the cost of its power. The linear segment
+ * and values beyond the table are computed exactly.
  */
 const PIECES = 1024;
 
-/** Coefficients of the pieces of a function with this slope between two places, four each, the cube's first. */
+/** Cubic coefficients of a function with this slope between two abscissae: four per piece, highest degree first. */
 function pieces(f: (x: number) => number, slope: (x: number) => number, low: number, high: number): Float64Array {
   const width = (high - low) / PIECES;
   const out = new Float64Array(4 * PIECES);
@@ -42,7 +43,7 @@ export function decode709(v: number): number {
   return v < 0 ? -l : l;
 }
 
-// Encoding is steep near black: its pieces lie over the square root of light.
+// Encoding is steep near black, so its pieces are spaced evenly over the square root of light.
 const [ROOT_LOW, ROOT_HIGH] = [Math.sqrt(BETA), 4];
 const TO_ENCODED = PIECES / (ROOT_HIGH - ROOT_LOW);
 const ENCODED = pieces(
@@ -58,7 +59,7 @@ export function encode709(l: number): number {
   if (size < BETA) return 4.5 * l;
   const at = (Math.sqrt(size) - ROOT_LOW) * TO_ENCODED;
   if (!(at < PIECES)) return bt709.encode(l);
-  // At the end of the straight part a root may round to just below the first piece.
+  // The root may round to just below the first piece at the end of the linear segment.
   const i = at > 0 ? at | 0 : 0;
   const t = at - i;
   const k = 4 * i;

@@ -13,7 +13,7 @@ export const LUMA = {
 export type MatrixName = keyof typeof LUMA;
 export type RangeName = 'limited' | 'full';
 
-/** How code values stand for Y' (0–1) and Cb, Cr (−0.5–0.5). */
+/** Scale and offset of code values against Y' (0–1) and Cb, Cr (−0.5–0.5). */
 export interface CodeScale {
   yOffset: number;
   yScale: number;

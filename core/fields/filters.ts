@@ -1,6 +1,6 @@
-/** Filters over one plane of numbers (width × height, row by row). Windows are squares, cut off at the edges. */
+/** Filters over a single plane (width × height, row-major). Windows are square and truncated at the edges. */
 
-/** Mean over windows of (2·radius + 1)². */
+/** Box filter: mean over windows of (2·radius + 1)². */
 export function boxMean(plane: ArrayLike<number>, width: number, height: number, radius: number): Float32Array {
   const sums = new Float64Array(width);
   const out = new Float32Array(width * height);
@@ -31,12 +31,15 @@ export function boxMean(plane: ArrayLike<number>, width: number, height: number,
   return out;
 }
 
-/** Standard deviation from which three means over windows stand for a Gaussian: below, windows of whole samples are too coarse. */
+/**
+ * Standard deviation from which three box filters approximate a Gaussian; below it, windows of whole samples are too
+ * coarse.
+ */
 const WIDE = 6;
 
 /**
- * Three means over windows whose variances add up to that of a Gaussian (Kovesi 2010, Fast Almost-Gaussian Filtering): as fast
- * for a wide one as for a narrow one.
+ * Radii of three box filters whose variances add up to that of a Gaussian (Kovesi 2010, Fast Almost-Gaussian
+ * Filtering): the cost does not depend on the width.
  */
 function wideMean(plane: Float32Array, width: number, height: number, deviation: number): Float32Array {
   const passes = 3;
@@ -50,8 +53,8 @@ function wideMean(plane: Float32Array, width: number, height: number, deviation:
 }
 
 /**
- * Mean with Gaussian weights of this standard deviation, in samples; windows end at three of them, and are cut off at the edges. A
- * wide one comes close to it.
+ * Gaussian blur with this standard deviation, in samples; the kernel is truncated at three deviations and at the edges.
+ * Wide kernels are approximated by box filters.
  */
 export function gaussianMean(plane: Float32Array, width: number, height: number, deviation: number): Float32Array {
   if (deviation >= WIDE) return wideMean(plane, width, height, deviation);
@@ -74,11 +77,11 @@ export function gaussianMean(plane: Float32Array, width: number, height: number,
   return pass(pass(plane, width, height, 1, width), height, width, width, 1);
 }
 
-/** Smallest value (sign 1) or largest one (sign −1) in windows of (2·radius + 1)². */
+/** Minimum (sign 1) or maximum (sign −1) filter with windows of (2·radius + 1)². */
 function extreme(plane: Float32Array, width: number, height: number, radius: number, sign: 1 | -1): Float32Array {
   const pass = (from: Float32Array, count: number, lines: number, step: number, lineStep: number): Float32Array => {
     const out = new Float32Array(from.length);
-    // Indices of candidates, best first: each sample enters and leaves once.
+    // Monotonic queue of candidate indices, best first: each sample enters and leaves once.
     const queue = new Int32Array(count);
     for (let line = 0; line < lines; line += 1) {
       const base = line * lineStep;
@@ -101,15 +104,15 @@ function extreme(plane: Float32Array, width: number, height: number, radius: num
   return pass(pass(plane, width, height, 1, width), height, width, width, 1);
 }
 
-/** Smallest value in windows of (2·radius + 1)². */
+/** Minimum filter with windows of (2·radius + 1)². */
 export const minFilter = (plane: Float32Array, width: number, height: number, radius: number): Float32Array =>
   extreme(plane, width, height, radius, 1);
 
-/** Largest value in windows of (2·radius + 1)². */
+/** Maximum filter with windows of (2·radius + 1)². */
 export const maxFilter = (plane: Float32Array, width: number, height: number, radius: number): Float32Array =>
   extreme(plane, width, height, radius, -1);
 
-/** Mean and variance over windows. */
+/** Mean and variance in each window. */
 export function boxStatistics(
   plane: Float32Array,
   width: number,
@@ -122,9 +125,9 @@ export function boxStatistics(
 }
 
 /**
- * The guided filter of He, Sun, Tang (2010/2013) with a grey guide, left as its averaged coefficients a and b
+ * The guided filter of He, Sun, Tang (2010/2013) with a grey guide, returned as its averaged coefficients a and b
  * (interleaved, width × height × 2): the filtered plane is a · guide + b. Interpolated to a larger guide of the same
- * picture they give the filtered plane there (He, Sun 2015, fast guided filter).
+ * picture they give the filtered plane at that size (He, Sun 2015, fast guided filter).
  */
 export function guidedCoefficients(
   guide: Float32Array,

@@ -2,7 +2,7 @@ import { gaussianMean, guidedCoefficients } from './filters';
 import { SMALL_EDGE, type SmallPicture } from './smallPicture';
 import { atWidth, isTiled, placeAmong, TILE_EDGE, tileMap, type TiledField } from './tile';
 
-/** A frame in working linear light, cell by cell, with the luma that guides its maps. */
+/** A downsampled frame in working linear light, with the luma that guides its maps. */
 export interface LinearPicture {
   width: number;
   height: number;
@@ -10,29 +10,34 @@ export interface LinearPicture {
   rgb: Float32Array;
 }
 
-/** How a map is made: from what is in a frame, with its edges or blurred, from the place in it alone, or by chance. */
+/**
+ * How a map is made: estimated from the frame and refined along its edges or blurred, from position alone, or as noise.
+ */
 export type FieldSpec = SeenField | SmoothField | PlacedField | TiledField;
 
-/** A map that does not depend on what is in the frame. */
+/** A map that does not depend on the frame's content. */
 export interface PlacedField {
-  /** The map, 0–1, at a place (shares of the frame's width and height). `aspect`: the frame's width over its height. */
+  /** The map, 0–1, at a position (shares of the frame's width and height). `aspect`: width over height of the frame. */
   place(u: number, v: number, aspect: number): number;
-  /** The same for maps that are the same. */
+  /** Cache key: maps with equal keys are identical. */
   key: string;
 }
 
 /** A map that is estimated from a frame. */
 export interface SeenField {
-  /** The map before refinement, 0–1 for each cell of the frame as it enters the step. */
+  /** The unrefined map, 0–1 for each cell of the frame as it enters the step. */
   estimate(picture: LinearPicture): Float32Array;
-  /** Cells of a frame of so many cells that the estimate reads, by their number; others are 0 then. All of them where it is missing. */
+  /**
+   * Indices of the cells that the estimate reads, for a frame of this many cells; the others may be 0. Missing: it
+   * reads all cells.
+   */
   reads?(width: number, height: number): Int32Array;
-  /** Window of the refining filter as a share of the frame's width, and its epsilon (code values squared). */
+  /** Radius of the guided filter as a share of the frame's width, and its epsilon (code values squared). */
   radius: number;
   epsilon: number;
 }
 
-/** What is estimated from a frame, blurred. */
+/** A blurred estimate from the frame. */
 export interface SmoothField {
   /** 0–1 for each cell of the frame as it enters the step. */
   estimate(picture: LinearPicture): Float32Array;
@@ -40,28 +45,28 @@ export interface SmoothField {
   spread: number;
 }
 
-/** A map of a frame, 0–1: at a pixel, a · Y' + b, clamped to 0–1, with a and b interpolated between cells. */
+/** A map of a frame, 0–1: at a pixel, a · Y' + b clamped to 0–1, with a and b interpolated between cells. */
 export interface FieldMap {
   width: number;
   height: number;
   /** The frame's size in cells, see {@link SmallPicture}. */
   cells: readonly [across: number, down: number];
-  /** Where the frame's upper left corner lies among the cells, as of a part of a frame; (0, 0) where it is missing. */
+  /** Position of the frame's upper left corner among the cells, for a part of a frame; (0, 0) if missing. */
   corner?: readonly [x: number, y: number];
-  /** Beyond its ends it begins anew; the last cells are the first ones once more. */
+  /** The map wraps around; the last cells repeat the first ones. */
   repeats?: true;
-  /** a and b, interleaved, width × height × 2; of a map that repeats those of `atWidth`. */
+  /** a and b, interleaved, width × height × 2; of a tiled map, those of `atWidth`. */
   coefficients: Float32Array;
 }
 
 /**
- * Cells along the longer edge of a map that depends on the place alone. In the outer half of the outermost cells it does not change any
- * more: with so many, a falloff by half is off by 0.6 % at most there.
+ * Cells along the longer edge of a map that depends on position alone. It is constant in the outer half of the
+ * outermost cells: with this many cells, a falloff to one half is off by 0.6 % at most there.
  */
 const PLACED_CELLS = 512;
-/** Cells along the longer edge of any map, at most. */
+/** Maximum number of cells along the longer edge of any map. */
 export const MAP_EDGE = Math.max(SMALL_EDGE, PLACED_CELLS, TILE_EDGE);
-/** Maps that were made last: those of the next frame are the same. */
+/** The most recent maps: consecutive frames often share them. */
 const placed = new Map<string, FieldMap>();
 const KEPT = 8;
 
@@ -81,14 +86,14 @@ function placedMap(spec: PlacedField, aspect: number): FieldMap {
   return map;
 }
 
-/** Whether a map is made from what is in a frame. */
+/** Whether a map depends on the frame's content. */
 export const isSeen = (spec: FieldSpec): spec is SeenField | SmoothField => 'estimate' in spec;
 
-/** A map that no frame is needed for, at so many seconds of the clip. `aspect`: the frame's width over its height. */
+/** A map that needs no frame, at this many seconds into the clip. `aspect`: width over height of the frame. */
 export const unseenMap = (spec: PlacedField | TiledField, aspect: number, seconds = 0): FieldMap =>
   isTiled(spec) ? tileMap(spec, aspect, seconds) : placedMap(spec, aspect);
 
-/** Makes the map of a frame; `linear` is the frame as it enters the step, at so many seconds of the clip. */
+/** Makes the map of a frame; `linear` is the frame as it enters the step, this many seconds into the clip. */
 export function makeMap(spec: FieldSpec, small: SmallPicture, linear: LinearPicture, seconds = 0): FieldMap {
   const { width, height, cells, luma } = small;
   if (!isSeen(spec)) return unseenMap(spec, cells[0] / cells[1], seconds);
@@ -110,7 +115,7 @@ export function makeMap(spec: FieldSpec, small: SmallPicture, linear: LinearPict
   };
 }
 
-/** The two rows of a map's cells that row y of a picture with `rows` rows lies between, and how far it is down. */
+/** The two rows of map cells that enclose row y of a picture with `rows` rows, and the interpolation weight. */
 export function rowsAt(
   { height, cells, corner, repeats }: FieldMap,
   y: number,
@@ -122,8 +127,8 @@ export function rowsAt(
 }
 
 /**
- * One row of a map for a picture of the frame, of any size: `out` is as long as the picture is wide, `rows` is its
- * height. Takes the row's luma, writes 0–1.
+ * One row of a map for a picture of any size: `out` is as long as the picture is wide, `rows` is its height. Takes the
+ * row's luma, writes 0–1.
  */
 export function mapRow(map: FieldMap, y: number, luma: ArrayLike<number>, out: Float32Array, rows: number): void {
   const { width, cells, corner, repeats, coefficients: k } = atWidth(map, out.length);

@@ -5,12 +5,12 @@ import { boxMean, boxStatistics, maxFilter } from './filters';
 import type { LinearPicture } from './map';
 import { samplesOf, spreadOver, thinned, type CellFeatures } from './samples';
 
-/** Light that is added before logarithms are taken, linear: darker, and noise would decide. */
+/** Offset (linear light) added before taking logarithms: below it, noise would dominate. */
 const DARK = 0.004;
 /** Contrast (log2 of light) below which a sample counts as smooth. */
 const SMOOTH = 0.08;
 
-/** Base-2 logarithm of a contrast: below this nothing is told apart. */
+/** log2 of a contrast below which differences are ignored. */
 const LEAST_CONTRAST = 0.01;
 const contrastOf = (variance: Float32Array): Float32Array =>
   variance.map((v) => Math.log2(LEAST_CONTRAST + Math.sqrt(Math.max(0, v))));
@@ -19,7 +19,7 @@ function percentile(plane: Float32Array, share: number): number {
   return plane.slice().sort()[Math.round(share * (plane.length - 1))];
 }
 
-/** Mean of a plane by weights. */
+/** Weighted mean of a plane. */
 function weightedMean(plane: Float32Array, weights: Float32Array): number {
   let [sum, total] = [0, 0];
   plane.forEach((v, i) => {
@@ -29,7 +29,7 @@ function weightedMean(plane: Float32Array, weights: Float32Array): number {
   return sum / total;
 }
 
-/** Mean of what lies above each sample in its column, itself among it. */
+/** Mean of the samples at and above each sample in its column. */
 function meanAbove(plane: Float32Array, width: number): Float32Array {
   const out = new Float32Array(plane.length);
   plane.forEach((v, i) => {
@@ -38,7 +38,7 @@ function meanAbove(plane: Float32Array, width: number): Float32Array {
   return out.map((v, i) => v / (Math.floor(i / width) + 1));
 }
 
-/** Features of a picture's samples, and what of it they are made from: base-2 logarithms of light, of red and of blue over green. */
+/** Features per sample and the values they are derived from: log2 of light, and of red and blue over green. */
 export interface OpenWaterFeatures extends CellFeatures {
   level: Float32Array;
   red: Float32Array;
@@ -46,9 +46,9 @@ export interface OpenWaterFeatures extends CellFeatures {
 }
 
 /**
- * What tells open water from things in it: how smooth a sample's surroundings are, by themselves and without an even change of
- * light; its light and colour beside those of the whole frame and of the frame's smooth parts; the place in the frame. Red,
- * green, blue are linear; `values` are base-2 logarithms and shares.
+ * What distinguishes open water from objects in it: how smooth a sample's surroundings are, absolutely and after a
+ * linear gradient is removed; its light and colour relative to the whole frame and to the frame's smooth parts; its
+ * position. Red, green and blue are linear; `values` are log2 ratios and shares.
  */
 export function openWaterFeatures({ width, height, rgb }: LinearPicture): OpenWaterFeatures {
   const cells = width * height;
@@ -62,10 +62,10 @@ export function openWaterFeatures({ width, height, rgb }: LinearPicture): OpenWa
   const mean = (plane: Float32Array, radius: number): Float32Array => boxMean(plane, width, height, radius);
   const contrast = (plane: Float32Array, radius: number): Float32Array =>
     contrastOf(boxStatistics(plane, width, height, radius).variance);
-  // Without what drifts in the water.
+  // Median-filtered, to ignore particles drifting in the water.
   const even = mean(level, 1);
   const local = mean(level, 2);
-  // An even change of light leaves nothing here.
+  // A linear gradient leaves no residual.
   const rough = mean(
     level.map((v, i) => Math.abs(v - local[i])),
     3,
@@ -119,13 +119,15 @@ export function openWaterFeatures({ width, height, rgb }: LinearPicture): OpenWa
   return { width, height, count, values, level, red, blue };
 }
 
-/** Samples to each side over which open water is alike; what the whole frame's counts beside that. */
+/**
+ * Radius in samples over which open water is expected to be consistent, and the weight of the whole frame beside it.
+ */
 const ALIKE = 8;
 const FAR_WEIGHT = 0.02;
 
 /**
- * The same features with what a first estimate says of the samples around and of the whole frame, and how far a sample's colour is
- * from what it takes for open water, there and in the whole frame: what looks like the one is the other (auto-context, Tu 2008).
+ * Features of the second estimate: the same, plus the first estimate around the sample and over the whole frame, and
+ * how far the sample's colour is from what was taken for open water, locally and globally (auto-context, Tu 2008).
  */
 export function withContext(features: OpenWaterFeatures, first: Float32Array): CellFeatures {
   const { width, height, count, values } = features;
@@ -156,12 +158,14 @@ export function withContext(features: OpenWaterFeatures, first: Float32Array): C
   return { width, height, count: count + more, values: out };
 }
 
-/** What is likely is a mean over so many samples to each side, so that no single one stands out. */
+/** Radius in samples over which the likelihood is averaged, so that no single sample stands out. */
 const AROUND = 2;
 
 const [FIRST, SECOND] = (stored as StoredPerceptron[]).map(readPerceptron);
 
-/** Estimated at every second sample across and down, and evenly between: a quarter of the time, and hardly another map. */
+/**
+ * Estimated at every second sample in both directions and interpolated: a quarter of the time for nearly the same map.
+ */
 function sharesBy(estimator: Perceptron, { width, height, count, values }: CellFeatures): Float32Array {
   const [columns, rows] = [Math.ceil(width / 2), Math.ceil(height / 2)];
   const some = new Float32Array(columns * rows * count);
@@ -184,7 +188,7 @@ function sharesBy(estimator: Perceptron, { width, height, count, values }: CellF
   });
 }
 
-/** The first estimate of how likely each sample is open water, 0–1: by its own surroundings. */
+/** The first estimate of how likely each sample is open water, 0–1, from its own surroundings. */
 export const firstShares = (features: OpenWaterFeatures): Float32Array => sharesBy(FIRST, features);
 
 /** How likely each sample of features is open water, 0–1. */
@@ -192,19 +196,20 @@ export const openWaterShares = (features: OpenWaterFeatures): Float32Array =>
   coherent(features, sharesBy(SECOND, withContext(features, firstShares(features))));
 
 /**
- * Colours are alike within so many stops of light, and so much of red and blue over green (base-2 logarithms). These and the next
- * ones were chosen by looking at twelve known cases of the validation part: patches of colour in grey water went.
+ * Colours count as similar within this many stops of light, and this much of red and blue over green (log2). These and
+ * the following constants were chosen by looking at twelve known cases of the validation part, until patches of colour
+ * in grey water disappeared.
  */
 const BIN = { level: 0.7, red: 0.12, blue: 0.12 };
 const BINS = 1 << 10;
-/** A change of light between neighbours (log2) from which a sample says less about other smooth ones. */
+/** Change of light between neighbours (log2) from which a sample has less influence on other smooth ones. */
 const EVEN = 0.06;
-/** So much more than samples of its colour a sample may be taken for open water. */
+/** Maximum excess of a sample's likelihood over that of samples of similar colour. */
 const LEEWAY = 0.1;
 
 /**
- * Holds shares to those of smooth samples of like colour: where some are taken for open water and others, just as smooth and of
- * the same colour, are not, it is not certain enough to treat them apart.
+ * Limits the likelihood of a sample to that of smooth samples of similar colour: where some are taken for open water
+ * and others, equally smooth and of the same colour, are not, the evidence is too weak to treat them differently.
  */
 function coherent({ level, red, blue, width, height }: OpenWaterFeatures, shares: Float32Array): Float32Array {
   const local = boxMean(level, width, height, 2);
@@ -243,10 +248,10 @@ function coherent({ level, red, blue, width, height }: OpenWaterFeatures, shares
   return shares.map((v, i) => Math.min(v, shareOf(bins[i]) + LEEWAY));
 }
 
-/** A frame's samples, from which features are made: see {@link openWaterFeatures}. */
+/** A frame's samples, the input of {@link openWaterFeatures}. */
 export const openWaterSamples = (picture: LinearPicture): LinearPicture => thinned(picture, ...samplesOf(picture));
 
-/** What was found last: steps after this one are tried many times on the same few frames. */
+/** Cache of recent results: the steps that follow are tried many times on the same few frames. */
 const found: { samples: Float32Array; shares: Float32Array }[] = [];
 const FOUND = 8;
 
@@ -263,8 +268,8 @@ function sharesIn(samples: LinearPicture): Float32Array {
 }
 
 /**
- * How likely each cell of a frame shows open water, with no thing before it, 0–1. Learned from known pictures under water, with
- * open water and without (`demo/known/learn/openWater.ts`); what is unsure stays between.
+ * How likely each cell of a frame shows open water with no object in front of it, 0–1. Learned from known pictures
+ * under water, with and without open water (`demo/known/learn/openWater.ts`); uncertain samples stay in between.
  */
 export function openWaterMap(picture: LinearPicture): Float32Array {
   const small = openWaterSamples(picture);

@@ -1,7 +1,7 @@
 import type { LinearPicture } from './map';
 import { cellsRead, thin } from './thin';
 
-/** Samples across a frame from which maps are estimated that change slowly over it. */
+/** Samples across a frame for estimating maps that vary slowly. */
 const ACROSS = 64;
 
 /** Numbers about each sample of a picture, `count` for each. */
@@ -17,24 +17,26 @@ interface Size {
   height: number;
 }
 
-/** So many samples are left of a picture: then windows of samples have the sizes that estimates were learned with. */
+/**
+ * Size to which a picture is subsampled: windows of samples then have the sizes that the estimates were trained with.
+ */
 export function samplesOf({ width, height }: Size): [across: number, down: number] {
   const across = Math.min(width, ACROSS);
   return [across, Math.max(2, Math.round((across * height) / width))];
 }
 
-/** Cells of a picture of this size that an estimate from samples reads. */
+/** Indices of the cells that a sample-based estimate reads in a picture of this size. */
 export const samplesRead = (width: number, height: number): Int32Array =>
   cellsRead(width, height, ...samplesOf({ width, height }));
 
-/** A picture thinned out to so many samples. */
+/** A picture subsampled to that size. */
 export const thinned = ({ width, height, rgb }: LinearPicture, across: number, down: number): LinearPicture => ({
   width: across,
   height: down,
   rgb: thin(rgb, width, height, across, down),
 });
 
-/** Values of samples for each cell of the picture that they are of, interpolated. */
+/** Sample values interpolated to every cell of the picture. */
 export function spreadOver(values: Float32Array, small: Size, { width, height }: Size): Float32Array {
   const out = new Float32Array(width * height);
   for (let y = 0; y < height; y += 1) {

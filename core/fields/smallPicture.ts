@@ -2,14 +2,14 @@ import type { Vec3 } from '../colour/matrix';
 import { codeScale, inverseMatrix } from '../colour/ycbcr';
 import { chromaHeight, chromaWidth, type PlanarPicture, type Samples } from '../program/cpu/planar';
 
-/** Cells along the longer edge of a small picture, at most. */
+/** Maximum number of cells along the longer edge. */
 export const SMALL_EDGE = 256;
 
-/** A frame averaged over square cells: what maps and readings of a whole clip are made from. */
+/** A frame downsampled by averaging over square cells: the input of maps and of readings of a whole clip. */
 export interface SmallPicture {
   width: number;
   height: number;
-  /** The frame's size in cells: cells at the right and lower edge may be cut off, so it is no whole number. */
+  /** The frame's size in cells, fractional because cells at the right and lower edge may be truncated. */
   cells: readonly [across: number, down: number];
   /** The file's R'G'B' (0 = reference black, 1 = reference white), width × height × 3. */
   code: Float32Array;
@@ -18,8 +18,8 @@ export interface SmallPicture {
 }
 
 /**
- * Adds up a row of cells: rows `from` up to, not with, `to` of a plane `w` samples wide, by cells of so many samples across.
- * The last may be cut off. Valid until the next call.
+ * Sums a row of cells: rows `from` (inclusive) to `to` (exclusive) of a plane `w` samples wide, in cells of this many
+ * samples. The last cell may be truncated. The result is valid until the next call.
  */
 export type SumCells = (
   plane: Samples,
@@ -44,7 +44,7 @@ const sumCells: SumCells = (plane, w, from, to, across, columns) => {
   return sums;
 };
 
-/** Means over cells of so many samples across and down; at the right and lower edge they may be cut off. */
+/** Means over cells of this many samples across and down; truncated at the right and lower edge. */
 function averagePlane(
   plane: Samples,
   [w, h]: readonly [number, number],
@@ -64,15 +64,15 @@ function averagePlane(
   return out;
 }
 
-/** Pixels an edge of a cell, for a frame of this size. Even, so that chroma samples have a cell of their own. */
+/** Edge of a cell in pixels for a frame of this size. Even, so that cells align with subsampled chroma. */
 export function cellOf(width: number, height: number): number {
   const cell = Math.ceil(Math.max(width, height) / SMALL_EDGE);
   return cell > 1 ? cell + (cell % 2) : 1;
 }
 
 /**
- * Averages a planar picture over cells. Averages of code values: the matrix to R'G'B' changes nothing about them. `sum`: a
- * faster way to add cells up.
+ * Averages a planar picture over cells. Code values are averaged; the matrix to R'G'B' is linear, so the order does not
+ * matter. `sum`: a faster implementation of the row sums.
  */
 export function shrink(picture: PlanarPicture, sum: SumCells = sumCells): SmallPicture {
   const { format } = picture;
@@ -82,7 +82,7 @@ export function shrink(picture: PlanarPicture, sum: SumCells = sumCells): SmallP
   const cells = [width, height] as const;
   const y = averagePlane(picture.y, [w, h], [cell, cell], cells, sum);
   const [cw, ch] = [chromaWidth(format), chromaHeight(format)];
-  // A plane with half the samples has cells of half the size; where a cell is one pixel, samples are held.
+  // A plane with half the samples has cells of half the size; where a cell is a single pixel, samples are repeated.
   const across = cw < w ? 2 : 1;
   const down = ch < h ? 2 : 1;
   const [u, v] = [picture.cb, picture.cr].map((plane) =>
@@ -106,8 +106,8 @@ export function shrink(picture: PlanarPicture, sum: SumCells = sumCells): SmallP
 }
 
 /**
- * The small picture of a frame of so many pixels, given the R'G'B' of its cells: `code` of {@link shrink}. `weights`: of the
- * file's luma. Throws a RangeError when the cells are not those of such a frame.
+ * The small picture of a frame of this size, given the R'G'B' of its cells: `code` of {@link shrink}. `weights`: of the
+ * file's luma. Throws a RangeError when the number of cells does not match the size.
  */
 export function smallFrom(
   code: Float32Array,

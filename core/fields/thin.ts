@@ -1,7 +1,7 @@
-/** Cells across that estimates were learned with: finer pictures are averaged to cells of that size before one is picked. */
+/** Cells across in the training pictures: finer pictures are first averaged to cells of that size. */
 const LEARNED_ACROSS = 192;
 
-/** Where a sample lies along an edge: whole cells and their weights, which add up to 1. */
+/** The cells that one sample covers along an edge, and their weights, which add up to 1. */
 function windowAt(middle: number, size: number, count: number): { from: number; weights: number[] } {
   if (size <= 1.05) return { from: Math.min(count - 1, Math.floor(middle)), weights: [1] };
   const [low, high] = [Math.max(0, middle - size / 2), Math.min(count, middle + size / 2)];
@@ -13,10 +13,10 @@ function windowAt(middle: number, size: number, count: number): { from: number; 
   return { from, weights };
 }
 
-/** What was found last: the pictures of a clip are all of one size, and finding it takes some milliseconds. */
+/** Cache of the last result: all pictures of a clip have one size, and computing it takes milliseconds. */
 let lastRead: { key: string; cells: Int32Array } | undefined;
 
-/** Cells of a picture of this size that {@link thin} reads for so many samples, by their number, in order. */
+/** Indices, in order, of the cells that {@link thin} reads for this many samples. */
 export function cellsRead(width: number, height: number, across: number, down: number): Int32Array {
   const key = [width, height, across, down].join();
   if (lastRead?.key === key) return lastRead.cells;
@@ -32,8 +32,8 @@ export function cellsRead(width: number, height: number, across: number, down: n
 }
 
 /**
- * Thins a picture (three numbers a cell, row by row) out to `across` × `down` samples, spread evenly, each as large as a
- * cell of a picture {@link LEARNED_ACROSS} wide: so that the same frame gives the same samples whatever size it was read at.
+ * Subsamples a picture (three numbers per cell, row-major) to `across` × `down` evenly spaced samples, each as large as
+ * a cell of a picture {@link LEARNED_ACROSS} wide, so that a frame gives the same samples at any resolution.
  */
 export function thin(rgb: Float32Array, width: number, height: number, across: number, down: number): Float32Array {
   const size = width / LEARNED_ACROSS;

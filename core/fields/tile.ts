@@ -2,36 +2,36 @@ import { tapsOf } from '../program/stencil';
 import { randomFrom } from '../random';
 import type { FieldMap } from './map';
 
-/** A noise texture that is tiled over the frame, shifted anew in each one: grain. */
+/** A noise texture tiled over the frame and shifted randomly in each one: grain. */
 export interface TiledField {
-  /** Width of a grain (of its autocorrelation at half height), a share of the frame's width. */
+  /** Grain size (width of the autocorrelation at half its height) as a share of the frame's width. */
   grain: number;
 }
 
 export const isTiled = (spec: object): spec is TiledField => 'grain' in spec;
 
-/** Cells an edge after which the texture repeats. */
+/** Edge of the texture in cells. */
 const PERIOD = 512;
-/** Cells an edge of a tile: the first ones once more at the end, so that interpolation never has to wrap. */
+/** Edge of a tile in cells: the first ones are repeated at the end, so that interpolation never has to wrap. */
 export const TILE_EDGE = PERIOD + 1;
-/** A map holds 0–1: the texture has a mean of 0.5, and so many of its standard deviations stand for 1. */
+/** A map holds 0–1: the texture's mean is 0.5, and this many standard deviations correspond to 1. */
 export const TILE_RANGE = 10;
 /**
- * Standard deviation, in cells, of the Gaussian that white noise is blurred with: with less, bilinear interpolation would show the
- * grid of cells, since noise between cells would be weaker than on them.
+ * Standard deviation, in cells, of the Gaussian that blurs the white noise. With less, bilinear interpolation would
+ * reveal the grid of cells, since noise is weaker between cells than on them.
  */
 const BLUR = 0.8;
 /**
- * Cells a grain: the blur, and interpolation between cells with a variance of 1/6; an autocorrelation is wider by √2, and of a
- * Gaussian 2.355 deviations lie within half its height.
+ * Cells per grain: the blur plus interpolation between cells, which has a variance of 1/6; an autocorrelation is wider
+ * by √2, and the full width at half maximum of a Gaussian is 2.355 deviations.
  */
 const CELLS_A_GRAIN = 2.355 * Math.SQRT2 * Math.sqrt(BLUR * BLUR + 1 / 6);
-/** Levels an octave at which the texture is prefiltered, as mipmaps are, for pixels that see several cells. */
+/** Prefiltered levels per octave (as in mipmaps), for pixels that cover several cells. */
 const LEVELS = 8;
 
 const wrapped = (i: number): number => ((i % PERIOD) + PERIOD) % PERIOD;
 
-/** Separable convolution of a texture that repeats; weights of the middle, then of those on either side. */
+/** Separable convolution of a wrapping texture; the centre weight first, then those on either side. */
 function smoothed(pattern: Float32Array, weights: readonly number[]): Float32Array {
   const pass = (from: Float32Array, step: number, lineStep: number): Float32Array => {
     const out = new Float32Array(PERIOD * PERIOD);
@@ -47,13 +47,13 @@ function smoothed(pattern: Float32Array, weights: readonly number[]): Float32Arr
   return pass(pass(pattern, 1, PERIOD), PERIOD, 1);
 }
 
-/** Weights of the mean over `width` cells (1 or more), the outermost in part. */
+/** Weights of a box filter `width` cells wide (1 or more), the outermost fractional. */
 function box(width: number): number[] {
   const reach = (width - 1) / 2;
   return Array.from({ length: Math.ceil(reach) + 1 }, (_, i) => Math.min(1, Math.max(0, reach + 1 - i)) / width);
 }
 
-/** The texture: normally distributed with a mean of 0 and a standard deviation of 1. */
+/** The texture: Gaussian noise with mean 0 and standard deviation 1. */
 const pattern = (() => {
   let made: Float32Array | undefined;
   return (): Float32Array => {
@@ -83,14 +83,14 @@ function coefficientsOf(values: Float32Array): Float32Array {
 
 interface Level {
   coefficients: Float32Array;
-  /** Standard deviation between cells too, as pixels see it. */
+  /** Standard deviation of the interpolated texture, as pixels see it. */
   deviation: number;
 }
-/** Those that were used last, in turn: more than a picture, its thumbnail and a zoom between them take. */
+/** Size of the cache: more than a picture, its thumbnail and a zoom between them use. */
 const levels = new Map<number, Level>();
 const KEPT = 16;
 
-/** The texture prefiltered for pixels so many cells wide, by the number of the level. */
+/** The texture prefiltered for pixels this many cells wide, by level. */
 function levelOf(number: number): Level {
   const known = levels.get(number);
   if (known) {
@@ -105,7 +105,7 @@ function levelOf(number: number): Level {
     square += values[i] * values[i];
     product += values[i] * values[next];
   }
-  // Between two cells, all places alike: 2/3 of their variance and 1/3 of their covariance, along rows and columns.
+  // Averaged over positions between cells: 2/3 of the variance and 1/3 of the covariance, along rows and columns.
   const deviation = Math.sqrt(square / values.length) * (2 / 3 + product / square / 3);
   const made = { coefficients: coefficientsOf(values), deviation };
   if (levels.size >= KEPT) levels.delete(levels.keys().next().value!);
@@ -113,23 +113,23 @@ function levelOf(number: number): Level {
   return made;
 }
 
-/** No pixel sees less than a cell. */
+/** A pixel covers at least one cell. */
 const levelAt = (cellsAPixel: number): number => Math.max(0, Math.round(LEVELS * Math.log2(cellsAPixel)));
 const cellsAcross = ({ grain }: TiledField): number => CELLS_A_GRAIN / grain;
 
-/** Standard deviation of the texture, relative to its finest level, in pictures of a frame so many pixels wide. */
+/** Standard deviation of the texture, relative to its finest level, in pictures of a frame this many pixels wide. */
 export const tileDeviation = (field: TiledField, width: number): number =>
   levelOf(levelAt(cellsAcross(field) / width)).deviation;
 
 const NONE = new Float32Array(0);
 
 /**
- * A whole number for a frame's time: the same however that was computed, another one for the next frame, since no usual frame rate
- * has frames near the limit between two of them.
+ * An integer seed for a frame's time: identical however the time was computed, different for the next frame, since at
+ * no usual frame rate do frames lie close to the boundary between two seeds.
  */
 export const frameSeed = (seconds: number): number => Math.floor(seconds * 1000 + 0.623);
 
-/** The map of a frame: the same at the same moment. `aspect`: the frame's width over its height. */
+/** The map of a frame, identical for the same time. `aspect`: width over height of the frame. */
 export function tileMap(field: TiledField, aspect: number, seconds: number): FieldMap {
   const across = cellsAcross(field);
   const random = randomFrom(frameSeed(seconds));
@@ -139,16 +139,16 @@ export function tileMap(field: TiledField, aspect: number, seconds: number): Fie
     cells: [across, across / aspect],
     corner: [PERIOD * random(), PERIOD * random()],
     repeats: true,
-    // Those of `atWidth`: a frame's map travels between threads, and the texture is always the same.
+    // Those of `atWidth`: maps are sent between threads, and the texture never changes.
     coefficients: NONE,
   };
 }
 
-/** A map for pictures `width` pixels wide: a texture at the level that they need. */
+/** A map for pictures `width` pixels wide: the texture at the matching level. */
 export const atWidth = (map: FieldMap, width: number): FieldMap =>
   map.repeats ? { ...map, coefficients: levelOf(levelAt(map.cells[0] / width)).coefficients } : map;
 
-/** A place among the cells of a map along one of its edges (`count` cells), brought to where it has cells. */
+/** Wraps a position among the cells along one edge (`count` cells) into the valid range. */
 export const placeAmong = (place: number, count: number, repeats: boolean | undefined): number => {
   if (!repeats) return Math.min(count - 1, Math.max(0, place));
   return place - Math.floor(place / (count - 1)) * (count - 1);

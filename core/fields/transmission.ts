@@ -2,7 +2,7 @@ import { minFilter } from './filters';
 import type { LinearPicture } from './map';
 import type { Vec3 } from '../colour/matrix';
 
-/** Share of the haze that is taken off at most, so that distance stays distance (He, Sun, Tang 2009). */
+/** Maximum share of the haze that is removed, so that distance stays perceptible (He, Sun, Tang 2009). */
 export const OMEGA = 0.95;
 /** Window of the priors: 15 pixels of a picture 600 wide, as a share of the width (He, Sun, Tang 2009). */
 const PATCH = 15 / 600;
@@ -17,5 +17,5 @@ export function darkChannel({ width, height, rgb }: LinearPicture, airlight: Rea
   return minFilter(least, width, height, patchRadius(width));
 }
 
-/** Optical depth at which maps end: what {@link OMEGA} lets through at least. */
+/** Optical depth at which maps saturate: the least transmission that {@link OMEGA} allows. */
 export const MAP_END = -Math.log(1 - OMEGA);

@@ -7,18 +7,17 @@ import type { LinearPicture } from './map';
 import { samplesOf, spreadOver, thinned, type CellFeatures } from './samples';
 import { MAP_END } from './transmission';
 
-/** The veil's share of the light in front of a thing is at most this. */
+/** Maximum share of the veil in the light that arrives from an object. */
 export const MOST_VEILED = 0.92;
 
-/** Half of the share of the cells that percentiles are means over. */
+/** Half width of the band of cells that each percentile is averaged over, as a share. */
 const AROUND = 0.03;
 
 const roots = (plane: Float32Array): Float32Array => plane.map(Math.sqrt);
 
 /**
- * What the estimate of a cell's veil is made from: light relative to the veil's colour; its darkest channel (He, Sun, Tang
- * 2009) here and in windows of some sizes, its contrast, saturation, the place in the frame, and how the whole picture
- * lies.
+ * Features for estimating a cell's veil: its light relative to the veil's colour; the dark channel (He, Sun, Tang 2009)
+ * here and in windows of several sizes; contrast, saturation and position; and statistics of the whole picture.
  */
 export function veilFeatures({ width, height, rgb }: LinearPicture, veil: Readonly<Vec3>): CellFeatures {
   const cells = width * height;
@@ -53,7 +52,7 @@ export function veilFeatures({ width, height, rgb }: LinearPicture, veil: Readon
   ];
   const sorted = least.slice().sort();
   const sortedLevel = level.slice().sort();
-  // Each a mean over half a per cent on both sides, so that a small thing in the picture does not decide it.
+  // Each percentile is averaged over half a per cent on both sides, so that a small object does not decide it.
   const at = (s: Float32Array, share: number): number => {
     const [from, to] = [Math.max(0, share - AROUND), Math.min(1, share + AROUND)].map((p) =>
       Math.round(p * (cells - 1)),
@@ -83,10 +82,9 @@ export const veilShares = ({ values }: CellFeatures): Float32Array =>
   runMany(estimator, values).map((v) => MOST_VEILED / (1 + Math.exp(-v)));
 
 /**
- * How dense the veil is in front of each cell: optical depth, 0–1 of {@link MAP_END}. `veil`: its colour, linear.
- * `nearest`: share of the cells that count as near, where the map is 0; without it, depths are as estimated. The
- * estimate is learned from pictures whose veil is known (`demo/known/learn`), so where little speaks for a veil, or for
- * its changing over the picture, it stays with what is likely.
+ * Optical depth of the veil in front of each cell, 0–1 of {@link MAP_END}. `veil`: its colour, linear. `nearest`: share
+ * of the cells that count as near, where the map is 0; without it, depths are as estimated. The estimate is learned
+ * from pictures whose veil is known (`demo/known/learn`), so with little evidence it stays at the average.
  */
 export function veilMap(picture: LinearPicture, veil: Readonly<Vec3>, nearest?: number): Float32Array {
   const small = thinned(picture, ...samplesOf(picture));

@@ -13,43 +13,43 @@ import {
   type Similarity,
 } from './similarity';
 
-/** What a frame comes to: where the shape is, and whether that is sure. */
+/** Where the shape is in a frame, and whether that is reliable. */
 export interface Followed {
   pose: Pose;
   sure: boolean;
-  /** Share of the points that agree. */
+  /** Share of the points that agree with the motion. */
   agree: number;
 }
 
-/** Points in a shape, at most, and the fewest that tell how it moves. */
+/** Maximum number of points in a shape, and the minimum that determines its motion. */
 const MOST = 90;
 const FEWEST = 8;
 /**
- * The smallest eigenvalue of slopes that counts, in luma squared of the smoothed picture. Flat fields with noise of 2 of
- * 255 stay under 1e-5, of 4 under this (measured).
+ * Minimum smaller eigenvalue of the structure tensor, in luma squared of the smoothed picture. Flat areas with noise of
+ * 2 of 255 stay below 1e-5, with 4 below this value (measured).
  */
 const LEAST = 4e-5;
-/** A point that is followed there and back must come home to within this, in pixels (Kalal et al. 2010). */
+/** Maximum forward-backward error in pixels (Kalal et al. 2010). */
 const HOME = 0.8;
-/** Windows this alike are the same thing. */
+/** Minimum correlation of two windows that show the same thing. */
 const ALIKE = 0.75;
-/** Points that are off by less agree, in pixels. */
+/** Points within this many pixels of the motion agree with it. */
 const TOLERANCE = 1.6;
-/** Less than this share of the points in agreement is not sure. */
+/** Minimum share of agreeing points for a reliable result. */
 const SURE = 0.35;
-/** Changes of size and turn (degrees) from where new points are taken: windows look too different by then. */
+/** Changes of size and rotation (degrees) after which new points are chosen: windows look too different beyond them. */
 const NEW_SIZE = 1.25;
 const NEW_TURN = 15;
 
 interface Point {
-  /** In the reference picture, and in the last one. */
+  /** Position in the reference picture, and in the last frame. */
   x: number;
   y: number;
   lastX: number;
   lastY: number;
 }
 
-/** A follower between two frames, as plain data. */
+/** State of a follower between two frames, as plain data. */
 export interface FollowState {
   kind: Shape['kind'];
   /** The pose in the first frame. */
@@ -57,7 +57,7 @@ export interface FollowState {
   reference: Grey;
   last: Grey;
   points: Point[];
-  /** From the first frame to the reference, from it to the last frame, and how that changed last. */
+  /** Motion from the first frame to the reference, from there to the last frame, and its last change. */
   before: Similarity;
   now: Similarity;
   speed: Similarity;
@@ -67,13 +67,13 @@ export interface FollowState {
 export class CannotFollow extends Error {}
 
 /**
- * Follows what lies inside a shape from frame to frame: points that are found again (there and back), then found once
- * more against the reference frame so that nothing adds up, and the similarity that most of them agree on. Frames are
- * luma, all of one size; sizes of poses are shares of the frame's width.
+ * Follows the content of a shape from frame to frame: points are tracked forwards and backwards, then once more against
+ * the reference frame to avoid drift, and a robust fit gives the similarity that most agree on. Frames are luma, all of
+ * one size; sizes of poses are shares of the frame's width.
  */
 export class Follower {
   private reference: Grey[];
-  /** The pictures themselves, as they came. */
+  /** The original pictures, unsmoothed. */
   private pictures: { reference: Grey; last: Grey };
   private last: Grey[];
   private points: Point[];
@@ -83,7 +83,7 @@ export class Follower {
   private readonly kind: Shape['kind'];
   private readonly start: Pose;
 
-  /** Goes on from where another one was. */
+  /** Restores a follower from its state. */
   constructor(state: FollowState) {
     this.kind = state.kind;
     this.pictures = { reference: state.reference, last: state.last };
@@ -96,7 +96,7 @@ export class Follower {
     this.speed = state.speed;
   }
 
-  /** Begins in a frame. Throws a {@link CannotFollow} where there is nothing to hold on to. */
+  /** Starts in a frame. Throws a {@link CannotFollow} where there is too little texture. */
   static begin(kind: Shape['kind'], start: Pose, first: Grey): Follower {
     if (kind === 'gradient') throw new CannotFollow('A gradient has no inside that could be followed.');
     const moves = { before: STAY, now: STAY, speed: STAY };
@@ -107,13 +107,13 @@ export class Follower {
     return follower;
   }
 
-  /** Where it is, as plain data. */
+  /** The state, as plain data. */
   get state(): FollowState {
     const { kind, start, points, before, now, speed } = this;
     return { kind, start, points, before, now, speed, ...this.pictures };
   }
 
-  /** Takes a picture as the reference, with new points inside a pose. */
+  /** Makes a picture the reference, with new points inside a pose. */
   private take(levels: Grey[], pose: Pose): void {
     const [grey] = levels;
     const mask = new Float32Array(grey.width * grey.height);
@@ -135,7 +135,7 @@ export class Follower {
     this.points = points.map(({ x, y }) => ({ x, y, lastX: x, lastY: y }));
   }
 
-  /** The pose in a frame, by how the first frame became it. */
+  /** The pose in a frame: the first one moved by the given similarity. */
   private poseBy(move: Similarity): Pose {
     const [{ width }] = this.reference;
     const [x, y] = applySimilarity(move, this.start.x * width - 0.5, this.start.y * width - 0.5);
@@ -155,7 +155,7 @@ export class Follower {
     const levels = pyramid(frame);
     const guess = after(this.speed, this.now);
     const chained = this.chain(levels);
-    // Most points agree on how it moved from the last frame; that is where the reference is looked for.
+    // The consensus motion since the last frame predicts where to search for the reference.
     const rough = robustSimilarity(chained, 2 * TOLERANCE);
     const trusted = rough && rough.count >= Math.max(4, SURE * this.points.length) ? rough.fit : guess;
     const anchored = this.anchor(levels, trusted);
@@ -184,7 +184,7 @@ export class Follower {
     return { pose, sure, agree };
   }
 
-  /** From the reference to this frame, each point followed from the last frame, there and back. */
+  /** From the reference to this frame, each point predicted from the last frame, tracked forwards and backwards. */
   private chain(levels: Grey[]): Pair[] {
     return this.points.flatMap((p): Pair[] => {
       const [gx, gy] = applySimilarity(this.speed, p.lastX, p.lastY);
@@ -196,7 +196,7 @@ export class Follower {
     });
   }
 
-  /** Each point of the reference found in this frame by itself, near where it is expected; and how many could be. */
+  /** Each point of the reference tracked independently near its predicted position, and how many could be. */
   private anchor(levels: Grey[], expected: Similarity): { pairs: Pair[]; possible: number } {
     const [{ width, height }] = levels;
     const linear: Linear = [expected.a, -expected.b, expected.b, expected.a];
@@ -204,7 +204,7 @@ export class Follower {
     let possible = 0;
     for (const p of this.points) {
       const [gx, gy] = applySimilarity(expected, p.x, p.y);
-      // What has left the frame can tell nothing any more.
+      // Points outside the frame cannot be tracked any more.
       if (gx < 4 || gy < 4 || gx > width - 5 || gy > height - 5) continue;
       possible += 1;
       const to = findPoint(this.reference, levels, p.x, p.y, { x: gx, y: gy }, linear, 2);

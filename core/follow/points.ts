@@ -1,20 +1,20 @@
 import { sample, type Grey } from './pyramid';
 
-/** Half an edge of the window around a point, in pixels of its level. */
+/** Half the edge of the window around a point, in pixels of its pyramid level. */
 const RADIUS = 7;
 const EDGE = 2 * RADIUS + 1;
 const ROUNDS = 10;
-/** A point that moves by less in a round has arrived, in pixels. */
+/** The iteration has converged when a point moves by less than this, in pixels. */
 const ARRIVED = 0.02;
 
-/** How a window lies in another picture: the linear part of a similarity, rows. */
+/** How a window is transformed in the other picture: the linear part of a similarity, row-major. */
 export type Linear = readonly [a: number, b: number, c: number, d: number];
 export const SAME: Linear = [1, 0, 0, 1];
 
 export interface Found {
   x: number;
   y: number;
-  /** How alike both windows are: their correlation, −1 to 1, which knows nothing of how bright they are. */
+  /** Correlation of both windows, −1 to 1, invariant to brightness and contrast. */
   like: number;
 }
 
@@ -24,7 +24,7 @@ const slopeY = new Float64Array(EDGE * EDGE);
 const now = new Float64Array(EDGE * EDGE);
 const wide = new Float64Array((EDGE + 2) ** 2);
 
-/** The window about a place, upright: every pixel lies between others in the same way. */
+/** The axis-aligned window around a position, bilinearly interpolated at one subpixel offset. */
 function upright(grey: Grey, cx: number, cy: number, out: Float64Array): void {
   const [x0, y0] = [Math.floor(cx) - RADIUS, Math.floor(cy) - RADIUS];
   const { width, height, data } = grey;
@@ -40,7 +40,7 @@ function upright(grey: Grey, cx: number, cy: number, out: Float64Array): void {
       out[i] = a * data[o] + b * data[o + 1] + c * data[o + width] + d * data[o + width + 1];
 }
 
-/** Takes the mean out of a window and gives how much is left, as a standard deviation. */
+/** Subtracts a window's mean and returns its standard deviation. */
 function centre(values: Float64Array): number {
   let [sum, squares] = [0, 0];
   for (const v of values) sum += v;
@@ -53,9 +53,9 @@ function centre(values: Float64Array): number {
 }
 
 /**
- * Where the window around a point of one picture lies in another one, near a guess (Lucas, Kanade 1981; pyramids as in
- * Bouguet 2000). The window may be turned and sized by `linear`. Brightness and contrast may differ: both windows are
- * brought to the same mean and spread. `from` and `to` are pyramids; places are pixels of their largest pictures.
+ * Finds the window around a point of one picture in another, starting at a guess (Lucas, Kanade 1981; pyramids as in
+ * Bouguet 2000). The window may be rotated and scaled by `linear`. Both windows are normalised in mean and contrast.
+ * `from` and `to` are pyramids; positions are in pixels of their largest pictures.
  */
 export function findPoint(
   from: readonly Grey[],
@@ -68,16 +68,16 @@ export function findPoint(
 ): Found {
   let [gx, gy] = [guess.x, guess.y];
   let like = -1;
-  // A place in the window of the new picture is one in the old by the inverse.
+  // Maps offsets in the new picture's window back to the old one.
   const det = linear[0] * linear[3] - linear[1] * linear[2] || 1;
   const [ia, ib, ic, id] = [linear[3] / det, -linear[1] / det, -linear[2] / det, linear[0] / det];
   for (let level = levels - 1; level >= 0; level -= 1) {
     const scale = 2 ** level;
     const [source, target] = [from[level], to[level]];
-    // Pixel middles: a level's pixel covers scale × scale of the largest.
+    // Pixel centres: a pixel at a level covers scale × scale pixels of the largest picture.
     const at = (v: number): number => (v + 0.5) / scale - 0.5;
     const [px, py] = [at(x), at(y)];
-    // The window along the axes of the new picture, with a margin for its slopes.
+    // The window along the axes of the new picture, with a margin for its gradients.
     for (let j = -RADIUS - 1, i = 0; j <= RADIUS + 1; j += 1)
       for (let k = -RADIUS - 1; k <= RADIUS + 1; k += 1, i += 1)
         wide[i] = sample(source, px + ia * k + ib * j, py + ic * k + id * j);
@@ -127,9 +127,9 @@ export function findPoint(
 }
 
 /**
- * Points that can be found again: where the smaller eigenvalue of the slopes is large (Shi, Tomasi 1994), within a mask
- * (0–1, as large as the picture), none nearer than `apart` to another, strongest first, `most` of them. `least`: the
- * smallest eigenvalue that counts, of luma squared a pixel.
+ * Trackable points: those with a large smaller eigenvalue of the structure tensor (Shi, Tomasi 1994) within a mask
+ * (0–1, as large as the picture), at least `apart` from each other, strongest first, at most `most` of them. `least`:
+ * the smallest eigenvalue that counts, in luma squared per pixel.
  */
 export function strongPoints(
   { width, height, data }: Grey,
@@ -138,7 +138,7 @@ export function strongPoints(
 ): { x: number; y: number }[] {
   const strength = new Float32Array(width * height);
   const R = 3;
-  // Sums over windows, row by row of products; the picture is small.
+  // Box sums of gradient products; the picture is small.
   const products = [0, 1, 2].map(() => new Float64Array((width + 1) * (height + 1)));
   for (let y = 0; y < height; y += 1) {
     const sums = [0, 0, 0];

@@ -1,4 +1,4 @@
-/** A picture of luma, 0–1, and the same at half the size again and again. */
+/** A picture of luma, 0–1, at one level of a pyramid. */
 export interface Grey {
   width: number;
   height: number;
@@ -6,7 +6,7 @@ export interface Grey {
   data: Float32Array;
 }
 
-/** Halves a picture: each pixel the mean of four. */
+/** Halves a picture: each pixel is the mean of four. */
 function half({ width, height, data }: Grey): Grey {
   const [w, h] = [width >> 1, height >> 1];
   const out = new Float32Array(w * h);
@@ -21,7 +21,7 @@ function half({ width, height, data }: Grey): Grey {
 /** Levels of a pyramid, the whole picture first. */
 export const LEVELS = 4;
 
-/** Weights 1, 2, 1 each way: of a sensor's noise three eighths are left. */
+/** Binomial filter 1, 2, 1 in both directions: reduces sensor noise to three eighths. */
 function smoothed({ width, height, data }: Grey): Grey {
   const across = new Float32Array(data.length);
   const out = new Float32Array(data.length);
@@ -42,7 +42,7 @@ export function pyramid(grey: Grey): Grey[] {
   return levels;
 }
 
-/** Between pixels, bilinear; held at the edges. */
+/** Bilinear interpolation; clamped at the edges. */
 export function sample({ width, height, data }: Grey, x: number, y: number): number {
   const u = x < 0 ? 0 : x > width - 1.001 ? width - 1.001 : x;
   const v = y < 0 ? 0 : y > height - 1.001 ? height - 1.001 : y;

@@ -1,4 +1,4 @@
-/** Move, size and turn: a place (x, y) goes to (a·x − b·y + x0, b·x + a·y + y0). */
+/** A similarity transform (translation, scale, rotation): (x, y) maps to (a·x − b·y + x0, b·x + a·y + y0). */
 export interface Similarity {
   a: number;
   b: number;
@@ -20,7 +20,7 @@ export function after(then: Similarity, first: Similarity): Similarity {
 }
 
 export const sizeOf = ({ a, b }: Similarity): number => Math.hypot(a, b);
-/** Degrees, clockwise as pictures are seen. */
+/** Degrees, clockwise on screen. */
 export const turnOf = ({ a, b }: Similarity): number => (Math.atan2(b, a) * 180) / Math.PI;
 
 export interface Pair {
@@ -28,7 +28,7 @@ export interface Pair {
   to: { x: number; y: number };
 }
 
-/** The similarity nearest to pairs, by least squares (Umeyama 1991 for the plane); at least two pairs. */
+/** The least-squares similarity of point pairs (Umeyama 1991 for the plane); at least two pairs. */
 export function fitSimilarity(pairs: readonly Pair[]): Similarity {
   const n = pairs.length;
   let [fx, fy, tx, ty] = [0, 0, 0, 0];
@@ -55,8 +55,8 @@ const offOf = (s: Similarity, { from, to }: Pair): number => {
 };
 
 /**
- * The similarity that most pairs agree on to `tolerance`, whatever the others do (random samples of two: Fischler,
- * Bolles 1981; refined on those that agree). Deterministic. Null for fewer than three that agree.
+ * The similarity with the largest consensus within `tolerance`, robust to outliers (RANSAC with samples of two:
+ * Fischler, Bolles 1981; refined on the inliers). Deterministic. Null for fewer than three inliers.
  */
 export function robustSimilarity(
   pairs: readonly Pair[],
@@ -72,7 +72,7 @@ export function robustSimilarity(
   for (let round = 0; round < 120; round += 1) {
     const [i, j] = [Math.floor(random() * pairs.length), Math.floor(random() * pairs.length)];
     const [p, q] = [pairs[i].from, pairs[j].from];
-    // Two that lie close together say nothing of size and turn.
+    // Two points close together do not determine scale and rotation.
     if (Math.hypot(p.x - q.x, p.y - q.y) < 4) continue;
     const fit = fitSimilarity([pairs[i], pairs[j]]);
     const count = pairs.reduce((n, pair) => n + (offOf(fit, pair) < tolerance ? 1 : 0), 0);

@@ -2,48 +2,48 @@ import type { Pose, PoseKey, Shape } from '../regions/shape';
 import { CannotFollow, Follower, type FollowState } from './follower';
 import type { Grey } from './pyramid';
 
-/** Not sure for so long, and it is lost: within half a second it is said. */
+/** Seconds of unreliable tracking after which it counts as lost; reported within half a second. */
 const LOST_SECONDS = 0.4;
 
-/** Frames in order of following: forwards or backwards. */
+/** Frames in tracking order: forwards or backwards. */
 export interface Stretch {
   width: number;
   height: number;
-  /** 8-bit luma of all frames, one after the other. */
+  /** 8-bit luma of all frames, concatenated. */
   luma: Uint8Array;
   /** Each frame's time from the clip's first frame. */
   seconds: number[];
 }
 
-/** Between two stretches. */
+/** State between two stretches. */
 export interface StretchState {
   follower: FollowState;
-  /** Brings luma of the clip to a usual spread: a flat profile has little. */
+  /** Gain that normalises the clip's luma spread: flat profiles have little contrast. */
   gain: number;
-  /** Frames since it was sure. */
+  /** Frames since the last reliable one. */
   unsure: number;
 }
 
 export interface StretchAnswer {
-  /** A key for every frame in which it was sure. */
+  /** A key for every reliable frame. */
   keys: PoseKey[];
   state: StretchState;
-  /** Why it ended early. */
+  /** Why it stopped early. */
   lost: string | null;
 }
 
-/** What following over a clip comes to. */
+/** The result of following over a clip. */
 export interface FollowAnswer {
-  /** The keys that are needed, times rising, the first pose among them. */
+  /** The keys needed, in order of time, including the first pose. */
   keys: PoseKey[];
-  /** The last frame in which it was sure, and why it ended before it was told to. */
+  /** The last reliable frame, and why tracking stopped early. */
   frame: number;
   lost: string | null;
 }
 
-/** The least spread of luma that a picture is taken to have, between its 2nd and 98th percentile. */
+/** Minimum luma spread assumed for a picture, between its 2nd and 98th percentile. */
 const LEAST_SPREAD = 0.1;
-/** The spread of ordinary standard video. */
+/** Luma spread of typical standard video. */
 const USUAL_SPREAD = 0.7;
 
 function gainOf(luma: Uint8Array): number {
@@ -58,8 +58,8 @@ function gainOf(luma: Uint8Array): number {
 }
 
 /**
- * Follows a shape through a stretch of frames. `from`: the state after the stretch before, or the shape in the first
- * frame, which then is part of the stretch. Throws a {@link CannotFollow} where there is nothing to hold on to.
+ * Follows a shape through a stretch of frames. `from`: the state after the previous stretch, or the shape in the first
+ * frame, which is then part of this one. Throws a {@link CannotFollow} where there is too little texture.
  */
 export function followStretch(
   stretch: Stretch,

@@ -1,12 +1,15 @@
 import { poseAt, type Pose, type PoseKey } from '../regions/shape';
 import { thin } from '../model/thin';
 
-/** How far a pose may be off from what was followed: a thousandth of the frame's width, half a degree, half a hundredth of the size. */
+/**
+ * Maximum deviation of a pose from the tracked one: a thousandth of the frame's width, half a degree, half a percent of
+ * the size.
+ */
 const PLACE = 0.001;
 const TURN = 0.5;
 const SIZE = 0.005;
 
-/** How many times its limit the worst of a pose's numbers is off. */
+/** The largest deviation among a pose's numbers, as a multiple of its tolerance. */
 function off(a: Pose, b: Pose): number {
   return Math.max(
     Math.hypot(a.x - b.x, a.y - b.y) / PLACE,
@@ -15,6 +18,6 @@ function off(a: Pose, b: Pose): number {
   );
 }
 
-/** The keys that are needed: without the others every pose stays where it was. Linear between. */
+/** The keys needed to reproduce every pose within tolerance, with linear interpolation. */
 export const thinKeys = (keys: readonly PoseKey[]): PoseKey[] =>
   thin(keys, (from, to, key) => off(poseAt({ keys: [from, to] }, key.seconds), key));

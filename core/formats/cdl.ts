@@ -35,13 +35,13 @@ export function writeCc({ id, slope, offset, power, saturation }: Cdl): string {
   ].join('\n');
 }
 
-/** No file of this kind is larger, in characters, or holds more corrections. */
+/** Maximum file length in characters, and maximum number of corrections. */
 const MAX_LENGTH = 4_000_000;
 const MAX_CORRECTIONS = 2000;
 
 const NUMBER = /^[+-]?(\d+\.?\d*|\.\d+)([eE][+-]?\d+)?$/;
 
-/** The first element of a name anywhere below. */
+/** The first descendant element with this name. */
 function find(element: Element, name: string): Element | undefined {
   for (const child of element.children) {
     const found = child.name === name ? child : find(child, name);
@@ -66,8 +66,8 @@ function numbersIn(correction: Element, name: string, count: number, id: string)
 }
 
 /**
- * Reads the corrections of a `.cc`, `.ccc` or `.cdl` file; what is left out is neutral. Throws a {@link FormatError}
- * that names the line. Only elements of the format are looked at: no entities, no includes.
+ * Reads the corrections of a `.cc`, `.ccc` or `.cdl` file; missing values are neutral. Throws a {@link FormatError}
+ * that names the line. Only elements of the format are considered: no entities, no includes.
  */
 export function readCdl(text: string): Cdl[] {
   if (text.length > MAX_LENGTH) throw new FormatError(`This file is larger than ${MAX_LENGTH / 1e6} MB.`);
@@ -90,7 +90,7 @@ export function readCdl(text: string): Cdl[] {
   });
 }
 
-/** What a correction does to one encoded colour, as ASC CDL v1.2 defines it. */
+/** Applies a correction to one encoded colour, as ASC CDL v1.2 defines it. */
 export function applyCdl({ slope, offset, power, saturation }: Omit<Cdl, 'id'>, rgb: Readonly<Three>): Three {
   const clamp = (v: number): number => Math.min(1, Math.max(0, v));
   const [r, g, b] = rgb.map((v, i) => clamp(v * slope[i] + offset[i]) ** power[i]);

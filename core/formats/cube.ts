@@ -1,6 +1,6 @@
 import { FormatError } from './error';
 
-/** Curves that colours pass before they come to a cube: `size` entries of three numbers between the ends of the domain. */
+/** One-dimensional curves applied before a cube: `size` entries of three numbers across the domain. */
 export interface Curves {
   size: number;
   domainMin: readonly [number, number, number];
@@ -9,31 +9,31 @@ export interface Curves {
 }
 
 /**
- * A look-up table as a `.cube` file holds it: the published text format 1.0, or the other form in use, whose domain is an
- * `INPUT_RANGE` of two numbers, and which may hold curves before its cube.
+ * A look-up table as a `.cube` file holds it: the published text format 1.0, or the other form in use, whose domain is
+ * an `INPUT_RANGE` of two numbers, and which may have curves before its cube.
  */
 export interface Lut {
   title: string;
   /** Only before a cube. */
   curves?: Curves;
-  /** 1: a curve for each channel; 3: a cube, red fastest. */
+  /** 1: one curve per channel; 3: a cube, red fastest. */
   dimensions: 1 | 3;
   /** Entries of a curve (2–65536), or nodes an edge of a cube (2–256). */
   size: number;
   domainMin: readonly [number, number, number];
   domainMax: readonly [number, number, number];
-  /** Three numbers an entry. */
+  /** Three numbers per entry. */
   data: Float32Array;
 }
 
 const LIMITS = { 1: { least: 2, most: 65536 }, 3: { least: 2, most: 256 } } as const;
-/** No file of this kind is larger, in characters: a cube of 129 nodes an edge with long numbers fits. */
+/** Maximum file length in characters: fits a cube of 129 nodes an edge with long numbers. */
 const MAX_LENGTH = 120_000_000;
 const MAX_LINE = 250;
-/** Blank lines and comments that are passed over, at most. */
+/** Maximum number of blank lines and comments. */
 const MAX_IDLE_LINES = 10_000;
 
-/** What one of the tables of a file is said to be, before its numbers. */
+/** What a file states about one of its tables before the numbers. */
 interface Part {
   size?: number;
   domainMin?: [number, number, number];
@@ -41,16 +41,16 @@ interface Part {
 }
 interface Head {
   title: string;
-  /** What DOMAIN_MIN and DOMAIN_MAX say; those of the only table. */
+  /** Values of DOMAIN_MIN and DOMAIN_MAX, which apply to a single table. */
   domain: Pick<Part, 'domainMin' | 'domainMax'>;
   parts: Record<1 | 3, Part>;
 }
 
-/** A decimal number; NaN for what is none, hexadecimal and other words included. */
+/** A decimal number; NaN for anything else, including hexadecimal numbers and words. */
 function decimal(word: string): number {
   for (let i = 0; i < word.length; i += 1) {
     const c = word.charCodeAt(i);
-    // 0–9, sign, point, e and E; Number() sees to their order.
+    // Accepts 0–9, sign, point, e and E; Number() checks their order.
     const fits = (c >= 48 && c <= 57) || c === 45 || c === 46 || c === 43 || c === 101 || c === 69;
     if (!fits) return NaN;
   }
@@ -63,7 +63,7 @@ function numbers(words: readonly string[], count: 2 | 3, line: number): number[]
       `Line ${line}: ${count === 2 ? 'two' : 'three'} numbers are needed, there ${words.length === 1 ? 'is' : 'are'} ${words.length}.`,
     );
   const values = words.map(decimal);
-  // Large numbers overflow to infinity: those are refused too.
+  // Large numbers overflow to infinity and are refused too.
   const wrong = values.findIndex((v) => !Number.isFinite(v));
   if (wrong >= 0) throw new FormatError(`Line ${line}: "${words[wrong].slice(0, 24)}" is not a number.`);
   return values;
@@ -71,7 +71,7 @@ function numbers(words: readonly string[], count: 2 | 3, line: number): number[]
 const threeNumbers = (words: readonly string[], line: number): [number, number, number] =>
   numbers(words, 3, line) as [number, number, number];
 
-/** The way of nearly all lines: three plain numbers, one blank between. False for any other line. */
+/** Fast path for nearly all lines: three plain numbers separated by single blanks. False for any other line. */
 function readThree(text: string, data: Float32Array, at: number): boolean {
   const first = text.indexOf(' ');
   const second = text.indexOf(' ', first + 1);
@@ -86,14 +86,14 @@ function readThree(text: string, data: Float32Array, at: number): boolean {
   return true;
 }
 
-/** Takes a keyword line into the head; false for a line that is not a keyword line. */
+/** Parses a keyword line into the head; false if it is not one. */
 function readKeyword(head: Head, text: string, line: number): boolean {
-  // Numbers, on all lines but a few.
+  // Most lines are numbers.
   if (text.charCodeAt(0) < 65) return false;
   const [word, ...rest] = text.split(/\s+/);
   switch (word) {
     case 'TITLE': {
-      // In quotation marks, which some writers leave out.
+      // In quotation marks, which some writers omit.
       head.title = text
         .slice('TITLE'.length)
         .trim()
@@ -136,7 +136,7 @@ function readKeyword(head: Head, text: string, line: number): boolean {
   }
 }
 
-/** The lines of a text, one at a time: a list of them all would take many times the file's own size. */
+/** Iterates over the lines of a text: an array of them would take many times the file's own size. */
 function* linesOf(text: string): Generator<string> {
   let at = text.startsWith('\uFEFF') ? 1 : 0;
   while (at <= text.length) {
@@ -150,7 +150,7 @@ function* linesOf(text: string): Generator<string> {
   }
 }
 
-/** The tables of a file in the order of their numbers, with room for these. Throws a {@link FormatError}. */
+/** Allocates the tables of a file, in the order of their numbers. Throws a {@link FormatError}. */
 function tablesOf({ parts, domain }: Head): (Curves & { dimensions: 1 | 3 })[] {
   const both = parts[1].size !== undefined && parts[3].size !== undefined;
   if (both && (domain.domainMin ?? domain.domainMax))
@@ -167,14 +167,14 @@ function tablesOf({ parts, domain }: Head): (Curves & { dimensions: 1 | 3 })[] {
 }
 
 /**
- * Reads a `.cube` file: curves, a cube, or curves before a cube. Throws a {@link FormatError} that names the line; never returns
- * half a table. Blank lines and lines that begin with # are passed over.
+ * Reads a `.cube` file: curves, a cube, or curves before a cube. Throws a {@link FormatError} that names the line;
+ * never returns a partial table. Blank lines and lines that begin with # are skipped.
  */
 export function readCube(text: string): Lut {
   if (text.length > MAX_LENGTH) throw new FormatError(`This table is larger than ${MAX_LENGTH / 1e6} MB.`);
   const head: Head = { title: '', domain: {}, parts: { 1: {}, 3: {} } };
   let tables: ReturnType<typeof tablesOf> | undefined;
-  /** Which of them is filled, and up to where. */
+  /** The table being filled, and the write position. */
   let [filled, at] = [0, 0];
   let line = 0;
   let idle = 0;

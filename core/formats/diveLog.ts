@@ -2,20 +2,20 @@ import type { DiveLog } from '../model/diveLog';
 import { FormatError } from './error';
 import { parseXml, type Element } from './xml';
 
-/** No file of this kind is larger, in characters. */
+/** Maximum file length in characters. */
 const MAX_LENGTH = 20_000_000;
 const MAX_SAMPLES = 20_000;
 const FOOT = 0.3048;
 const KELVIN = 273.15;
-/** No dive is deeper. */
+/** Maximum plausible depth. */
 const DEEPEST = 400;
 
 export type LengthUnit = 'metre' | 'foot';
 
 /**
- * Reads the dives of a log, in the order of the file: UDDF 3.2 (always metres, seconds, kelvin) or CSV with a head line that
- * names time and depth, and for several dives their number. For a CSV whose head says no unit, `unit` holds. Throws a
- * {@link FormatError} that names the line or element; never returns half a log.
+ * Reads the dives of a log, in file order: UDDF 3.2 (always metres, seconds, kelvin) or CSV with a header line that
+ * names time and depth, and for several dives their number. `unit` applies to a CSV whose header names no unit. Throws
+ * a {@link FormatError} that names the line or element; never returns a partial log.
  */
 export function readDives(text: string, name: string, { unit = 'metre' as LengthUnit } = {}): DiveLog[] {
   if (text.length > MAX_LENGTH) throw new FormatError(`This file is larger than ${MAX_LENGTH / 1e6} MB.`);
@@ -53,7 +53,7 @@ function uddfDive(chosen: Element, name: string): DiveLog {
   for (const waypoint of all(chosen, 'waypoint')) {
     const [time, depth, temperature] = ['divetime', 'depth', 'temperature'].map((n) => find(waypoint, n));
     if (!time) throw new FormatError(`waypoint (line ${waypoint.line}): there is no divetime.`);
-    // A waypoint may be there for an event only.
+    // A waypoint may hold only an event.
     if (!depth) continue;
     add(samples, `waypoint (line ${waypoint.line})`, {
       seconds: numberOf(time),
@@ -71,16 +71,16 @@ function add(samples: DiveLog['samples'], where: string, sample: DiveLog['sample
   if (sample.metres < -1 || sample.metres > DEEPEST)
     throw new FormatError(`${where}: a depth of ${sample.metres} m cannot be.`);
   if (sample.celsius !== undefined && (sample.celsius < -10 || sample.celsius > 60)) delete sample.celsius;
-  // Two samples in one second: the later one counts. At the surface gauges read a little below zero.
+  // Of two samples in the same second the later counts. Gauges may read slightly negative depths at the surface.
   if (last?.seconds === sample.seconds) samples.pop();
   samples.push({ ...sample, metres: Math.max(0, sample.metres) });
 }
 
-/** Words of a CSV's head that name what a column holds. */
+/** Header words that identify a column. */
 const TIME = /time|zeit|sec|min|temps|tiempo/i;
 const DEPTH = /depth|tiefe|prof/i;
 const TEMPERATURE = /temp(?!s)/i;
-/** Of several columns of times, that of the samples; another one is the time of day at which a dive began. */
+/** Of several time columns, the one for samples; another may hold the time of day at which a dive began. */
 const SAMPLED = /sample|elapsed|dive ?time|run ?time|sec|min|\(s\)/i;
 const DIVE = /^#$|^dive$|\b(dive|tauchgang)\b.*(number|no|nr|#|id)\b/i;
 const DAY = /^(date|datum|day|fecha)$/i;
@@ -151,7 +151,7 @@ function readCsv(text: string, name: string, unit: LengthUnit): DiveLog[] {
   return logs;
 }
 
-/** When a dive began, by a day and a time of day in two columns; null where they do not tell. */
+/** When a dive began, from separate date and time columns; null where they cannot be read. */
 function startOf(day: string | undefined, clock: string | undefined): string | null {
   if (!day || !/^\d{4}-\d{2}-\d{2}$/.test(day)) return null;
   return clock && /^\d{1,2}:\d{2}(:\d{2})?$/.test(clock)

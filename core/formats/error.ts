@@ -1,2 +1,2 @@
-/** A file that cannot be read: the message says which line or element is wrong. Nothing of the file was taken. */
+/** A file that cannot be read: the message names the line or element. Nothing of the file was used. */
 export class FormatError extends Error {}

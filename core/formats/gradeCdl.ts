@@ -24,8 +24,9 @@ const AFFINE: Record<string, (p: Record<string, number>) => { slope: Three; offs
 };
 
 /**
- * A grade as a CDL, as far as it goes: leading range and channel steps that only scale and shift, then saturation.
- * `lost` names, in order, every step that a CDL cannot hold; it is empty when the CDL is the whole grade.
+ * The part of a grade that a CDL can express: leading range and channel steps that only scale and shift, then
+ * saturation. `lost` names, in order, every step that a CDL cannot express; it is empty when the CDL is the whole
+ * grade.
  */
 export function gradeToCdl(steps: readonly Step[], id: string): { cdl: Cdl; lost: string[] } {
   const cdl: Cdl = { id, slope: [1, 1, 1], offset: [0, 0, 0], power: [1, 1, 1], saturation: 1 };

@@ -6,7 +6,7 @@ import { gradeToCdl } from './gradeCdl';
 import { fitInTable, gradeToClf, gradeToLut } from './gradeLut';
 import { writeGrade } from './json';
 
-/** Open formats that a grade is written in. */
+/** Open formats in which a grade can be written. */
 export const GRADE_FORMATS = ['cube', 'clf', 'cc', 'json'] as const;
 export type GradeFormat = (typeof GRADE_FORMATS)[number];
 
@@ -14,13 +14,13 @@ export interface GradeFileRequest {
   format: GradeFormat;
   /** Nodes an edge of a table, of {@link LUT_SIZES}. */
   size: number;
-  /** Name of the clip, camera or recipe; an ending is left out of the file's name. */
+  /** Name of the clip, camera or recipe; a file extension is removed. */
   name: string;
-  /** Steps that no table can hold are left out and named, in place of an error. */
+  /** Omit and name steps that no table can express, instead of failing. */
   partly?: boolean;
 }
 
-/** A grade as a file, and what of it the format cannot hold. */
+/** A grade as a file, and the steps that the format cannot express. */
 export interface GradeFile {
   fileName: string;
   text: string;
@@ -28,8 +28,8 @@ export interface GradeFile {
 }
 
 /**
- * Writes steps in an open format. A CDL goes as far as it can; a table throws a FormatError where steps depend on the
- * place or change over the clip, unless `partly`.
+ * Writes steps in an open format. A CDL expresses what it can; a table throws a FormatError where steps depend on
+ * position or change over the clip, unless `partly` is set.
  */
 export function gradeFile(steps: readonly Step[], { format, size, name, partly = false }: GradeFileRequest): GradeFile {
   const fileName = `${name.replace(/\.\w+$/, '')}.${format}`;

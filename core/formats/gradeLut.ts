@@ -9,10 +9,10 @@ import type { ProcessList } from './clf/types';
 import type { Lut } from './cube';
 import { FormatError } from './error';
 
-/** Sizes in which a grade is written. */
+/** Sizes of tables for grades. */
 export const LUT_SIZES = [17, 33, 65] as const;
 
-/** Steps that depend on the place in the picture, or on other frames. */
+/** Steps that depend on the position in the picture, or on other frames. */
 const placedSteps = (steps: readonly Step[]): Step[] => [
   ...steps.filter((s) => stepKind(s.kind).ofSource && paramsAt(s, 0)),
   ...cut(steps, 0)
@@ -20,7 +20,7 @@ const placedSteps = (steps: readonly Step[]): Step[] => [
     .flatMap((s) => s.steps),
 ];
 
-/** A grade as one function of a colour. Throws a {@link FormatError} that says what no table can hold. */
+/** A grade as one function of a colour. Throws a {@link FormatError} that names what no table can express. */
 function functionOf(steps: readonly Step[]): PointFn {
   if (changesOverTime(steps)) throw new FormatError('This grade changes over the clip, which a table cannot hold.');
   const placed = placedSteps(steps);
@@ -38,7 +38,7 @@ function functionOf(steps: readonly Step[]): PointFn {
   return (rgb) => run(rgb);
 }
 
-/** Steps that a table can hold, and the names of those that depend on the place or change over the clip. */
+/** Steps that a table can express, and the names of those that depend on position or change over the clip. */
 export function fitInTable(steps: readonly Step[]): { kept: Step[]; lost: string[] } {
   const placed = new Set(placedSteps(steps).map((s) => s.id));
   const fits = (s: Step): boolean => !placed.has(s.id) && !changesOverTime([s]);
@@ -48,8 +48,8 @@ export function fitInTable(steps: readonly Step[]): { kept: Step[]; lost: string
 
 /**
  * A grade as a 3D table over code values 0–1 (0 = reference black, 1 = reference white of the file), giving encoded
- * BT.709 values, clipped to 0–1. What lies beyond in a file with super-whites is clamped to the ends: a `.cube` file has
- * no room for it. Throws a {@link FormatError} for a grade that changes over the clip or the picture.
+ * BT.709 values clipped to 0–1. Super-whites of a file are clamped: a `.cube` file cannot express them. Throws a {@link
+ * FormatError} for a grade that changes over the clip or the picture.
  */
 export function gradeToLut(steps: readonly Step[], size: number, title: string): Lut {
   const evaluate = functionOf(steps);
@@ -62,9 +62,9 @@ export function gradeToLut(steps: readonly Step[], size: number, title: string):
 }
 
 /**
- * A grade as a Common LUT Format list: the code values that video files hold, below 0 and above 1 too, are brought to
- * 0–1 by a matrix, then a cube follows. Nothing is clipped, so a file with super-whites keeps what the grade makes of
- * them. Throws a {@link FormatError} for a grade that changes over the clip or the picture.
+ * A grade as a Common LUT Format list: the code values that video files hold, including those below 0 and above 1, are
+ * scaled to 0–1 by a matrix, followed by a cube. Nothing is clipped, so super-whites are graded as in the application.
+ * Throws a {@link FormatError} for a grade that changes over the clip or the picture.
  */
 export function gradeToClf(steps: readonly Step[], size: number, title: string): ProcessList {
   const evaluate = functionOf(steps);

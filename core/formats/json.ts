@@ -4,7 +4,7 @@ import { profileSchema, type Profile } from '../model/profile';
 import { lutIds, readLut } from '../steps/lut/library';
 import { FormatError } from './error';
 
-/** No file of this kind is larger, in characters: a few tables of 65 nodes an edge fit. */
+/** Maximum file length in characters: fits a few tables of 65 nodes an edge. */
 const LIMIT = 48_000_000;
 
 function readJson<T>(text: string, schema: z.ZodType<T>, what: string): T {
@@ -23,7 +23,7 @@ function readJson<T>(text: string, schema: z.ZodType<T>, what: string): T {
   return parsed.data;
 }
 
-/** Steps with the tables they use: every table must be there and whole. */
+/** Steps with the tables they use: every table must be present and valid. */
 function withLuts<T extends Pick<Grade, 'steps' | 'luts'>>(read: T, what: string): T {
   for (const [id, text] of Object.entries(read.luts ?? {})) {
     try {
@@ -37,9 +37,9 @@ function withLuts<T extends Pick<Grade, 'steps' | 'luts'>>(read: T, what: string
   return read;
 }
 
-/** Reads grade JSON. Throws a {@link FormatError} that names the element; never returns half a grade. */
+/** Reads grade JSON. Throws a {@link FormatError} that names the element; never returns a partial grade. */
 export const readGrade = (text: string): Grade => withLuts(readJson(text, gradeSchema, 'grade'), 'grade');
-/** Reads recipe JSON. Throws a {@link FormatError} that names the element; never returns half a recipe. */
+/** Reads recipe JSON. Throws a {@link FormatError} that names the element; never returns a partial recipe. */
 export const readRecipe = (text: string): Recipe => withLuts(readJson(text, recipeSchema, 'recipe'), 'recipe');
 /** Reads profile JSON. Throws a {@link FormatError} that names the element. */
 export const readProfile = (text: string): Profile => readJson(text, profileSchema, 'profile');

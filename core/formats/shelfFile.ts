@@ -4,13 +4,15 @@ import type { Profile } from '../model/profile';
 import { readLut } from '../steps/lut/library';
 import { readGrade, readProfile, readRecipe } from './json';
 
-/** What a file for the shelf holds. A recipe comes with the texts of the tables that its steps use, by id. */
+/** The content of a shelf file. A recipe comes with the texts of the tables that its steps use, by id. */
 export type ShelfFile =
   | { kind: 'lut'; title: string; note: string }
   | { kind: 'recipe'; recipe: Recipe }
   | { kind: 'profile'; profile: Profile };
 
-/** Which format a JSON text says it has; undefined: none, or no JSON at all (the reader of profiles then says why). */
+/**
+ * The format that a JSON text declares; undefined if none, or if it is not JSON (the profile reader then reports why).
+ */
 function formatOf(text: string): unknown {
   try {
     return (JSON.parse(text) as { format?: unknown } | null)?.format;
@@ -20,9 +22,9 @@ function formatOf(text: string): unknown {
 }
 
 /**
- * Reads a file for the shelf: a table (`.cube`, CLF), a recipe or a grade (which becomes a recipe), or a profile. The
- * content decides, not the name. `name`: the file's, for what has no title of its own. Throws a FormatError that says
- * what is wrong and, in a table, on which line.
+ * Reads a shelf file: a table (`.cube`, CLF), a recipe or a grade (which becomes a recipe), or a profile. The type is
+ * detected from the content, not the name. `name`: of the file, for content without a title. Throws a FormatError that
+ * says what is wrong and, in a table, on which line.
  */
 export function readShelfFile(text: string, name: string): ShelfFile {
   const title = name.replace(/\.\w+$/, '').trim();

@@ -6,7 +6,7 @@ import type { Lut } from './cube';
 
 const clamp01 = (x: number): number => (x > 0 ? (x < 1 ? x : 1) : 0);
 
-/** A curve a channel over 0–1 (`data`: size × 3), linear between entries, held at its ends. */
+/** One curve per channel over 0–1 (`data`: size × 3), linearly interpolated, clamped at its ends. */
 export function curveFunction(data: ArrayLike<number>, size: number): PointFn {
   const top = size - 1;
   return (rgb) => {
@@ -41,7 +41,7 @@ function trilinear(data: ArrayLike<number>, size: number): PointFn {
   };
 }
 
-/** A cube over 0–1 (`data`: size³ × 3, red fastest), held at its sides. */
+/** A cube over 0–1 (`data`: size³ × 3, red fastest), clamped at its sides. */
 export function cubeFunction(
   data: ArrayLike<number>,
   size: number,
@@ -54,7 +54,7 @@ export function cubeFunction(
 }
 
 /**
- * A `.cube` table as a function: a curve a channel, a cube with tetrahedral interpolation, or both in turn; clamped to its
+ * A `.cube` table as a function: curves, a cube with tetrahedral interpolation, or one after the other; clamped to its
  * domain.
  */
 export function lutFunction({ dimensions, size, domainMin, domainMax, data, curves }: Lut): PointFn {
@@ -73,7 +73,7 @@ const ONE: Vec3 = [1, 1, 1];
 const withAlpha = (data: ArrayLike<number>): Float32Array =>
   Float32Array.from({ length: (data.length / 3) * 4 }, (_, i) => (i % 4 === 3 ? 1 : data[(i >> 2) * 3 + (i % 4)]));
 
-/** The eight corners of a table that changes nothing between two values. */
+/** The eight corners of an identity table between two values. */
 function unchanged(low: number, high: number): Pick<Table, 'size' | 'domain' | 'data'> {
   const data = new Float32Array(32).fill(1);
   for (let i = 0; i < 8; i += 1) for (let c = 0; c < 3; c += 1) data[4 * i + c] = (i >> c) & 1 ? high : low;
@@ -87,7 +87,7 @@ function curvesTable(shaper: Shaper): Table {
   return { ...unchanged(low, high > low ? high : low + 1), shaper };
 }
 
-/** A `.cube` table as backends look it up: with its own grid, nothing sampled anew. */
+/** A `.cube` table as backends look it up: with its own grid, without resampling. */
 export function tableOfLut({ dimensions, size, domainMin: low, domainMax: high, data, curves }: Lut): Table {
   if (curves) {
     // Behind curves, a file's cube has one domain for all channels.
@@ -101,7 +101,9 @@ export function tableOfLut({ dimensions, size, domainMin: low, domainMax: high, 
   return { size, domain: [0, 1], data: withAlpha(data), shaper };
 }
 
-/** A Common LUT Format list as one table with its own grid, where it is curves, a tetrahedral cube, or both in turn. */
+/**
+ * A Common LUT Format list as one table with its own grid, if it is curves, a tetrahedral cube, or one after the other.
+ */
 export function tableOfClf({ nodes }: ProcessList): Table | undefined {
   const [first, second] = nodes;
   const shaper =

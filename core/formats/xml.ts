@@ -2,20 +2,20 @@ import { SaxesParser } from 'saxes';
 import { FormatError } from './error';
 
 const MAX_DEPTH = 12;
-/** Two thousand corrections with all that belongs to them are fewer. */
+/** Limit on elements: two thousand corrections with their children have fewer. */
 const MAX_ELEMENTS = 50_000;
 
-/** Text as it may stand in an XML attribute or element; what XML cannot hold is left out. */
+/** Escapes text for an XML attribute or element; characters that XML does not allow are removed. */
 export const escapeXml = (text: string): string =>
   [...text]
     .filter((c) => c >= ' ' || c === '\t' || c === '\n')
     .join('')
     .replace(/[&<>"']/g, (c) => `&#${c.charCodeAt(0)};`);
 
-/** An element of a file, without its name space's prefix. */
+/** An element, its name without the namespace prefix. */
 export interface Element {
   name: string;
-  /** Has no prototype: an attribute may be called anything. */
+  /** Has no prototype: attributes may have any name. */
   attributes: Record<string, string>;
   children: Element[];
   text: string;
@@ -23,8 +23,8 @@ export interface Element {
 }
 
 /**
- * An XML file as a tree. Document types, and with them entities of one's own, are refused; so is what is nested more
- * than {@link MAX_DEPTH} deep. Throws a {@link FormatError} that names the line.
+ * Parses XML into a tree. Document types, and with them custom entities, are refused, and so is nesting deeper than
+ * {@link MAX_DEPTH}. Throws a {@link FormatError} that names the line.
  */
 export function parseXml(text: string): Element {
   const parser = new SaxesParser();

@@ -1,10 +1,10 @@
-/** A number that is known when the formula is written, or a value of the form that is made from it. */
+/** A constant, or a value in the representation of the form being generated. */
 export type Operand<T> = T | number;
 
 /**
- * The operations that formulas of spatial steps are written in. Each form that is made from a formula has its own: plain
- * numbers, and text of the languages of the other backends. What a form does with numbers that are no numbers, or too large
- * for 32 bits, is not defined.
+ * The operations in which formulas of spatial steps are written. Each form generated from a formula implements them:
+ * plain numbers, and source text in the languages of the other backends. Results for NaN and for values that overflow
+ * 32 bits are undefined.
  */
 export interface Algebra<T> {
   add(a: Operand<T>, b: Operand<T>): T;
@@ -13,9 +13,9 @@ export interface Algebra<T> {
   div(a: Operand<T>, b: Operand<T>): T;
   min(a: Operand<T>, b: Operand<T>): T;
   max(a: Operand<T>, b: Operand<T>): T;
-  /** e to a power between −80 and 80. */
+  /** e to a power, limited to −80…80. */
   exp(a: Operand<T>): T;
-  /** `a` where `low` is less than `high`, else `b`. */
+  /** `a` if `low` is less than `high`, else `b`. */
   select(low: Operand<T>, high: Operand<T>, a: Operand<T>, b: Operand<T>): T;
 }
 
@@ -31,7 +31,7 @@ export const NUMBERS: Algebra<number> = {
   select: (low, high, a, b) => (low < high ? a : b),
 };
 
-/** From a to b, t between them as 0–1. */
+/** Linear interpolation from a to b, with t clamped to 0–1. */
 export const mix = <T>(k: Algebra<T>, a: Operand<T>, b: Operand<T>, t: Operand<T>): T =>
   k.add(a, k.mul(t, k.sub(b, a)));
 
@@ -39,7 +39,7 @@ export const mix = <T>(k: Algebra<T>, a: Operand<T>, b: Operand<T>, t: Operand<T
 export const clamp = <T>(k: Algebra<T>, v: Operand<T>, low: Operand<T>, high: Operand<T>): T =>
   k.min(high, k.max(low, v));
 
-/** 0 up to `low`, 1 from `high` on, 3t² − 2t³ between. */
+/** Smoothstep: 0 up to `low`, 1 from `high`, 3t² − 2t³ in between. */
 export function smoothstep<T>(k: Algebra<T>, low: number, high: number, v: Operand<T>): T {
   const t = clamp(k, k.mul(k.sub(v, low), 1 / (high - low)), 0, 1);
   return k.mul(k.mul(t, t), k.sub(3, k.add(t, t)));

@@ -1,13 +1,13 @@
 import type { Algebra, Operand } from './algebra';
 import { BARE, layoutOf, type Formula } from './formula';
 
-/** A vector of four pixels, by the name of the variable that holds it; one that is the same for all pixels is made once. */
+/** A vector of four pixels, by the name of the variable that holds it; a constant is splatted once. */
 interface Lanes {
   name: string;
   same: boolean;
 }
 
-/** What the functions of all formulas need, at the head of their file. */
+/** Prelude with the helpers that all formulas use. */
 export const KERNEL_HEAD = `// Made from the formulas of the spatial steps; see core/formula.
 import { clamp, decode709, encode709, exp2, mix, pmax, pmin, whole } from './light';
 
@@ -17,10 +17,10 @@ const LOG2_E: f32 = 1.44269504;
 const CHANNELS = ['r', 'g', 'b'] as const;
 
 /**
- * A formula as two functions of the kernel (AssemblyScript), four pixels at a time. `data` is what `packFormula` lays out,
- * `plane` a line of the plane's values, or the first of three of the neighbours' colours, `step` apart. The first has the
- * formula's name and goes over lines of encoded R'G'B', changed in place by as much as `share` says; the second, with
- * {@link BARE} at the end of its name, over lines in the formula's own light, all of it.
+ * A formula as two functions of the kernel (AssemblyScript) that process four pixels at a time. `data` is laid out by
+ * `packFormula`; `plane` is a line of the plane's values, or the first of three lines of the neighbours' colours,
+ * `step` apart. The first function has the formula's name and works in place on lines of encoded R'G'B', mixed by
+ * `share`; the second, with the suffix {@link BARE}, works on lines in the formula's own light, at full strength.
  */
 export function formulaToAssemblyScript(formula: Formula): string {
   const { numberAt, lastAt, firstSample, texelsPerSample } = layoutOf(formula);
@@ -128,7 +128,7 @@ ${bare}
 `;
 }
 
-/** Four curves of four pixels: each pixel's sample between two, turned to one vector for each curve. */
+/** Samples of four pixels from up to four curves, transposed to one vector per curve. */
 function quadOf(q: number, bytes: number, curves: number): string[] {
   const at = (further: number): number => 16 * q + further * bytes;
   const v = (p: number): string => `v${q}${p}`;

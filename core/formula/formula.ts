@@ -2,7 +2,7 @@ import type { Vec3 } from '../colour/matrix';
 import type { PointFn } from '../steps/types';
 import { NUMBERS, type Algebra } from './algebra';
 
-/** What the name of a formula's function of the kernel ends with that goes over values in the formula's own light. */
+/** Suffix of the kernel function that works on values in the formula's own light. */
 export const BARE = 'Bare';
 
 /** What a formula reads at a pixel. */
@@ -15,39 +15,42 @@ export interface Reads<T, N extends string = string, C extends string = string> 
   blurred: readonly [T, T, T];
   /** The step's numbers, the same for all pixels. */
   n: Readonly<Record<N, T>>;
-  /** Curves over the plane, each at the plane's value. */
+  /** Values of the curves over the plane. */
   curve: Readonly<Record<C, T>>;
 }
 
 /**
- * The mathematics of a spatial step for one pixel, written once. Three forms are made from it: plain numbers
- * ({@link prepareFormula}), the shading language (`glsl.ts`) and AssemblyScript (`assemblyScript.ts`).
+ * The mathematics of a spatial step for one pixel, written once. Three forms are generated from it: plain numbers
+ * ({@link prepareFormula}), shader source (`glsl.ts`) and AssemblyScript (`assemblyScript.ts`).
  */
 export interface Formula<N extends string = string, C extends string = string> {
   /** The step's kind; also the function's name in the other forms. */
   name: string;
-  /** Whether it takes and gives linear light, or its encoded values. */
+  /** Whether it works on linear light or on encoded values. */
   light: 'linear' | 'encoded';
-  /** It reads the colour of a pixel's neighbours, and no plane. */
+  /** It reads the colours of neighbouring pixels, and no plane. */
   neighbours?: 'colour';
   numbers: readonly N[];
   curves: readonly C[];
-  /** The colour that it becomes. */
+  /** The output colour. */
   colour<T>(k: Algebra<T>, at: Reads<T, N, C>): readonly [T, T, T];
 }
 
-/** The numbers of a step for its formula; curves are sampled evenly over the plane's 0–1, all alike, two samples at least. */
+/**
+ * Computes a formula's numbers for a step; curves are sampled evenly over the plane's 0–1, all with the same number of
+ * samples, at least two.
+ */
 export interface FormulaValues<N extends string = string, C extends string = string> {
   numbers: Readonly<Record<N, number>>;
   curves: Readonly<Record<C, readonly number[]>>;
 }
 
-/** Where numbers and curves lie in the data that the other forms read: four numbers a texel. */
+/** Layout of numbers and curves in the data that the other forms read: four numbers per texel. */
 export interface Layout {
-  /** Place of each number by its name, and of the place of the last sample where there are curves. */
+  /** Index of each number by name, and of the index of the last sample if there are curves. */
   numberAt(name: string): number;
   lastAt: number;
-  /** The texel at which samples begin, and texels a sample. */
+  /** First texel of the samples, and texels per sample. */
   firstSample: number;
   texelsPerSample: number;
 }
@@ -61,7 +64,7 @@ export function layoutOf({ numbers, curves }: Pick<Formula, 'numbers' | 'curves'
   };
 }
 
-/** What the other forms read, four numbers a texel: numbers, the place of the last sample, then samples one by one. */
+/** The data that the other forms read, four numbers per texel: numbers, index of the last sample, then the samples. */
 export function packFormula(formula: Formula, { numbers, curves }: FormulaValues): Float32Array {
   const { lastAt, firstSample, texelsPerSample } = layoutOf(formula);
   const count = samplesOf(formula, curves);
@@ -77,7 +80,7 @@ export function packFormula(formula: Formula, { numbers, curves }: FormulaValues
 const samplesOf = ({ curves: names }: Formula, curves: FormulaValues['curves']): number =>
   names.length === 0 ? 0 : curves[names[0]].length;
 
-/** A formula in double precision, for one set of numbers. */
+/** Evaluates a formula in double precision, for one set of numbers. */
 export function prepareFormula(formula: Formula, { numbers, curves }: FormulaValues): PointFn {
   const names = formula.curves;
   const samples = names.map((name) => curves[name]);

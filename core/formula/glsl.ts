@@ -3,16 +3,15 @@ import { layoutOf, type Formula } from './formula';
 
 const LANES = ['x', 'y', 'z', 'w'];
 
-/** A number as the shading language writes it: always with a point. */
+/** A number as a GLSL literal: always with a decimal point. */
 function literal(v: number): string {
   const text = String(v);
   return /[.e]/.test(text) ? text : `${text}.0`;
 }
 
 /**
- * A formula as a function in the shading language (GLSL ES 3.00): from `vec3 rgb` (in its own light), `float plane` (0–1) or
- * `vec3 blurred` (the colour of its neighbours), and `sampler2D data` (as `packFormula` lays it out, one texel high) to a
- * colour of that light.
+ * A formula as a GLSL ES 3.00 function: from `vec3 rgb` (in its own light), `float plane` (0–1) or `vec3 blurred` (the
+ * neighbours' colour), and `sampler2D data` (laid out by `packFormula`, one texel high) to a colour in that light.
  */
 export function formulaToGlsl(formula: Formula): string {
   const { numberAt, lastAt, firstSample, texelsPerSample } = layoutOf(formula);

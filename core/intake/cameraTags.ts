@@ -3,7 +3,7 @@ const MODEL_TAGS = ['com.apple.quicktime.model', 'com.android.model', 'model', '
 const MAKE_TAGS = ['com.apple.quicktime.make', 'com.android.manufacturer', 'make'];
 const MAX_CAMERA_NAME = 100;
 
-/** Maker and model of the camera as a file's tags have them; null when they name none. */
+/** Maker and model of the camera from a file's tags; null if they name none. */
 export function cameraOf(tags: Record<string, string>): string | null {
   const lower = new Map(Object.entries(tags).map(([key, value]) => [key.toLowerCase(), value.trim()]));
   const first = (keys: string[]): string => keys.map((k) => lower.get(k)).find(Boolean) ?? '';

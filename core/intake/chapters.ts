@@ -1,16 +1,19 @@
 import type { CardFile } from '../model/source';
 
-/** A creation time has whole seconds, and a camera needs a moment between two files. */
+/** Tolerance in seconds: creation times are whole seconds, and a camera needs a moment between two files. */
 const TOLERANCE_SECONDS = 2;
-/** A chapter is cut where a file reaches its largest size; all but the last are as large as that, within this share. */
+/**
+ * Cameras start a new chapter when a file reaches its maximum size; all but the last chapter have that size, within
+ * this share.
+ */
 const FULL_SHARE = 0.02;
 
-/** A name's digit runs and what lies between them: "clip_010023.mp4" is ["clip_", "010023", ".mp4"]. */
+/** Splits a name into digit runs and the text between them: "clip_010023.mp4" is ["clip_", "010023", ".mp4"]. */
 const runs = (name: string): string[] => name.split(/(\d+)/);
 
 /**
- * Whether one name counts on from another: they differ in one run of digits, by one. Cameras write the chapter's number
- * in two digits before that of the recording, or behind it (common practice); so a run may count on by a power of ten.
+ * Whether one name follows another: they differ in one run of digits, by one. Cameras write the two-digit chapter
+ * number before or after that of the recording (common practice); so a run may also increase by a power of ten.
  */
 export function countsOn(a: string, b: string): boolean {
   const [from, to] = [runs(a), runs(b)];
@@ -20,11 +23,11 @@ export function countsOn(a: string, b: string): boolean {
   const [x, y] = [from[changed[0]], to[changed[0]]];
   if (!/^\d+$/.test(x) || x.length !== y.length) return false;
   const step = Number(y) - Number(x);
-  // Six digits and more hold two numbers: the chapter's in front of that of the recording.
+  // Six or more digits hold two numbers, the chapter's first.
   return step === 1 || (x.length >= 6 && step === 10 ** (x.length - 2)) || (x.length >= 6 && step === 10_000);
 }
 
-/** A rate is frames over length as headers round them, so that chapters of one recording may differ by this share. */
+/** Headers round frame counts and durations, so the rates of chapters of one recording may differ by this share. */
 const SAME_RATE = 0.002;
 
 const sameFormat = ({ header: a }: CardFile, { header: b }: CardFile): boolean =>
@@ -33,7 +36,10 @@ const sameFormat = ({ header: a }: CardFile, { header: b }: CardFile): boolean =
   Math.abs(a.fps - b.fps) <= a.fps * SAME_RATE &&
   (['codec', 'width', 'height', 'rotation', 'depth', 'sound'] as const).every((k) => a[k] === b[k]);
 
-/** Whether b begins where a ends, by their creation times: those of the start, of the end, or of the whole recording. */
+/**
+ * Whether b begins where a ends, by their creation times, which may be those of the start, of the end, or of the whole
+ * recording.
+ */
 function followsInTime(first: CardFile, a: CardFile, b: CardFile): boolean {
   const [from, to] = [Date.parse(a.header!.recordedAt ?? ''), Date.parse(b.header!.recordedAt ?? '')];
   if (!Number.isFinite(from) || !Number.isFinite(to)) return false;
@@ -44,9 +50,9 @@ function followsInTime(first: CardFile, a: CardFile, b: CardFile): boolean {
 }
 
 /**
- * Recordings among the files of one camera: chapters that cameras cut a long one into, in order; every other file is one
- * by itself. Chapters are told by all of: the same folder and format, names that count on, times that follow, and a full
- * file before each next one.
+ * Groups the files of one camera into recordings: the chapters of a long recording in order; every other file by
+ * itself. Chapters share folder and format, have consecutive names and times, and all but the last have the maximum
+ * size.
  */
 export function recordings(files: readonly CardFile[]): CardFile[][] {
   const order = [...files].sort((a, b) => a.path.localeCompare(b.path, 'en', { numeric: true }));

@@ -1,7 +1,10 @@
 import type { CardFile, Recording, DetectedCamera } from '../model/source';
 import { recordings } from './chapters';
 
-/** Folders that say nothing of the camera: those of the DCF standard (JEITA CP-3461: three digits, five characters) and usual ones. */
+/**
+ * Folder names that do not identify a camera: those of the DCF standard (JEITA CP-3461: three digits, five characters)
+ * and common ones.
+ */
 const GENERIC =
   /^(dcim|\d{3}[a-z0-9_]{5}|misc|private|m4root|avchd|bdmv|stream|clip|clips|video|videos|movie|movies|media|footage)$/i;
 
@@ -11,7 +14,7 @@ export function cameraName(folder: string): string {
   return words ? words[0].toUpperCase() + words.slice(1) : 'Camera';
 }
 
-/** The kind of a camera, guessed from its name. */
+/** Guesses the kind of a camera from its name. */
 export function cameraKindOf(name: string): DetectedCamera['kind'] {
   if (/helmet|action|sport/i.test(name)) return 'action';
   if (/copter|drone|aerial/i.test(name)) return 'drone';
@@ -19,7 +22,7 @@ export function cameraKindOf(name: string): DetectedCamera['kind'] {
   return /phone/i.test(name) ? 'phone' : 'other';
 }
 
-/** Things by what they have in common, in the order in which each is met first. */
+/** Groups items by a key, in order of first occurrence. */
 function groupBy<T>(things: readonly T[], key: (thing: T) => string): Map<string, T[]> {
   const groups = new Map<string, T[]>();
   for (const thing of things) {
@@ -30,10 +33,12 @@ function groupBy<T>(things: readonly T[], key: (thing: T) => string): Map<string
   return groups;
 }
 
-/** What a camera writes before a clip's number. */
+/** The prefix before a clip's number. */
 const prefixOf = (name: string): string => name.split(/\d/)[0].toLowerCase();
 
-/** What all clips of a camera have in common, whatever its mode: sizes and rates change, the codec and its depth seldom. */
+/**
+ * Properties that all clips of a camera share in every mode: sizes and rates change, the codec and its depth rarely.
+ */
 const makeOf = (f: CardFile): string => (f.header ? `${f.header.codec}/${f.header.depth}` : '');
 
 interface Group {
@@ -42,7 +47,7 @@ interface Group {
   files: CardFile[];
 }
 
-/** Files of a folder that no tag tells apart, by their names, where the kinds of file do not meet either. */
+/** Groups untagged files of a folder by name prefix, provided the prefixes have no format in common. */
 function byKindOfFile(files: CardFile[]): CardFile[][] {
   const prefixes = [...groupBy(files, (f) => prefixOf(f.name)).values()];
   const groups: { files: CardFile[]; makes: Set<string> }[] = [];
@@ -58,7 +63,7 @@ function byKindOfFile(files: CardFile[]): CardFile[][] {
   return groups.map((g) => g.files);
 }
 
-/** Which files are of one camera: by the tags in them, else by folder, else by the kind of file. */
+/** Groups files by camera: by their tags, else by folder, else by format. */
 function groupsOf(files: readonly CardFile[]): Group[] {
   const tagged = groupBy(files, (f) => f.header?.camera ?? '');
   const untagged = tagged.get('') ?? [];
@@ -79,12 +84,12 @@ function groupsOf(files: readonly CardFile[]): Group[] {
   return groups;
 }
 
-/** Names that say nothing: those of {@link groupsOf} without a tag or a folder. */
+/** Names that {@link groupsOf} gives to files without a tag or a folder. */
 const UNNAMED = /^Camera( \d+)?$/;
 
 /**
- * Gives cameras that nothing names the name of the camera whose clips are called alike, where it is one alone: files that
- * are chosen on a device often come without their folders.
+ * Names an unnamed camera after the only named one with the same clip prefix: files chosen on a device often come
+ * without their folders.
  */
 export function namedAsKnown(
   detected: readonly DetectedCamera[],
@@ -117,8 +122,8 @@ function recordingOf(chapters: CardFile[]): Recording {
 }
 
 /**
- * Tells which camera each file of a card is from, and which files are chapters of one recording. Every file comes back
- * in exactly one recording. It is a proposal: a person confirms it.
+ * Proposes which camera each file of a card is from, and which files are chapters of one recording; a person confirms
+ * it. Every file appears in exactly one recording.
  */
 export function detectCameras(files: readonly CardFile[]): DetectedCamera[] {
   return groupsOf(files)

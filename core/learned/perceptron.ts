@@ -1,6 +1,6 @@
 /**
- * A multilayer perceptron as it is stored: weights of all layers, row by row, as little-endian 16-bit numbers in base64,
- * each layer's with a scale of its own; inputs are normalised by `means` and `deviations`.
+ * A multilayer perceptron as stored: the weights of all layers, row-major, as little-endian 16-bit integers in base64,
+ * with a scale per layer; inputs are normalised by `means` and `deviations`.
  */
 export interface StoredPerceptron {
   /** Numbers of inputs, hidden units and outputs. */
@@ -17,7 +17,7 @@ export interface Perceptron {
   layers: readonly { weights: Float32Array; biases: Float32Array }[];
 }
 
-/** Inputs further from their mean than so many deviations are clamped: outliers are extrapolated badly. */
+/** Inputs are clamped to this many deviations from their mean: the network extrapolates poorly. */
 export const INPUT_LIMIT = 4;
 
 function numbers(base64: string, scale: number): Float32Array {
@@ -26,7 +26,7 @@ function numbers(base64: string, scale: number): Float32Array {
   return Float32Array.from({ length: bytes.length / 2 }, (_, i) => scale * view.getInt16(2 * i, true));
 }
 
-/** Makes a stored perceptron ready. Throws a RangeError when its parts do not fit together. */
+/** Prepares a stored perceptron. Throws a RangeError when its parts do not match. */
 export function readPerceptron(stored: StoredPerceptron): Perceptron {
   const { sizes } = stored;
   const layers = stored.layers.map(({ scale, weights, biases }) => ({
@@ -42,7 +42,7 @@ export function readPerceptron(stored: StoredPerceptron): Perceptron {
   return { sizes, means: Float32Array.from(stored.means), deviations: Float32Array.from(stored.deviations), layers };
 }
 
-/** Stores weights with 16 bits each. */
+/** Quantises weights to 16 bits. */
 export function storePerceptron({ sizes, means, deviations, layers }: Perceptron): StoredPerceptron {
   const digits = (v: number): number => Number(v.toPrecision(5));
   return {
@@ -60,14 +60,16 @@ export function storePerceptron({ sizes, means, deviations, layers }: Perceptron
   };
 }
 
-/** Goes through all layers with the inputs from place `at` on; `values` has room for each layer's numbers. Gives the last. */
+/**
+ * Forward pass with the inputs starting at index `at`; `values` provides space for each layer. Returns the last layer.
+ */
 function forward(
   { sizes, means, deviations, layers }: Perceptron,
   inputs: ArrayLike<number>,
   at: number,
   values: readonly Float32Array[],
 ): Float32Array {
-  // Thousands of these for each frame: loops, and nothing allocated.
+  // Runs thousands of times per frame: plain loops without allocation.
   let [x] = values;
   for (let i = 0; i < sizes[0]; i += 1) {
     const v = (inputs[at + i] - means[i]) / deviations[i];
@@ -89,11 +91,11 @@ function forward(
 
 const roomFor = ({ sizes }: Perceptron): Float32Array[] => sizes.map((size) => new Float32Array(size));
 
-/** Outputs of the last layer (linear) for one set of inputs; hidden units are hyperbolic tangents. */
+/** Outputs of the last layer (linear) for one set of inputs; hidden units use tanh. */
 export const run = (perceptron: Perceptron, inputs: ArrayLike<number>): Float32Array =>
   forward(perceptron, inputs, 0, roomFor(perceptron));
 
-/** The first output for each of many sets of inputs, which lie one behind another; see {@link run}. */
+/** The first output for each of many sets of inputs stored contiguously; see {@link run}. */
 export function runMany(perceptron: Perceptron, inputs: Float32Array): Float32Array {
   const [count] = perceptron.sizes;
   const values = roomFor(perceptron);

@@ -9,7 +9,7 @@ export interface RgbPicture {
   height: number;
 }
 
-/** Edge of the squares whose mean colour counts, in pixels: noise and fine texture are no colours of a scene. */
+/** Edge in pixels of the squares whose mean colour counts: noise and fine texture average out. */
 const SQUARE = 8;
 
 /** Mean colours of the squares of pictures, encoded R'G'B', three numbers each. */
@@ -36,15 +36,15 @@ function chosen(colours: Float32Array, count: number, place: (k: number) => numb
   return out;
 }
 
-/** So many of a list of colours, evenly over it and in its order. */
+/** Evenly spaced subset of a list of colours, in order. */
 export const evenly = (colours: Float32Array, count: number): Float32Array =>
   chosen(colours, count, (k) => (k + 0.5) / count);
 
-/** So many of a list of colours, all over it, by steps of the golden ratio: nothing that repeats in the list is met again and again. */
+/** Subset of a list of colours spread by the golden ratio, so that periodic structure is not sampled repeatedly. */
 export const scattered = (colours: Float32Array, count: number): Float32Array =>
   chosen(colours, count, (k) => ((k + 0.5) * ((Math.sqrt(5) - 1) / 2)) % 1);
 
-/** Colours from the darkest to the brightest by luma. */
+/** Colours sorted by luma, darkest first. */
 export function byLuma(colours: Float32Array): Float32Array {
   const count = colours.length / 3;
   const luma = Float32Array.from({ length: count }, (_, i) =>
@@ -56,7 +56,7 @@ export function byLuma(colours: Float32Array): Float32Array {
   return out;
 }
 
-/** L*, a*, b* of encoded colours as they are shown, clipped to 0–1, after a function of them. */
+/** L*, a*, b* of encoded colours as displayed (clipped to 0–1), after applying a function. */
 export function labsOf(colours: Float32Array, through?: (rgb: Vec3) => void): Float32Array {
   const out = new Float32Array(colours.length);
   const rgb: Vec3 = [0, 0, 0];
@@ -69,7 +69,7 @@ export function labsOf(colours: Float32Array, through?: (rgb: Vec3) => void): Fl
   return out;
 }
 
-/** For each colour of one list the nearest of another: which, and how far (Euclidean). */
+/** For each colour of one list the nearest of another: its index and the Euclidean distance. */
 export function nearest(from: Float32Array, to: Float32Array): { which: Int32Array; far: Float32Array } {
   const which = new Int32Array(from.length / 3);
   const far = new Float32Array(which.length);

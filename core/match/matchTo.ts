@@ -4,64 +4,72 @@ import { newStep, type Step } from '../model/grade';
 import { stepKind } from '../steps';
 import { byLuma, evenly, labsOf, nearest, scattered } from './colours';
 
-/** What came of matching one clip to another. */
+/** The result of matching one clip to another. */
 export interface Match {
   /**
-   * `matched`: with ordinary steps. `unsure`: the same, but many colours have no like in the other clip, so that the steps
-   * act by part. `alike`: nothing is left that would bring them nearer. `unlike`: they show different things, and colours
-   * alone don't say what should become what.
+   * `matched`: with ordinary steps. `unsure`: likewise, but many colours have no counterpart in the other clip, so the
+   * steps are applied partially. `alike`: no remaining change would bring them closer. `unlike`: they show different
+   * things, and colours alone don't determine a match.
    */
   verdict: 'matched' | 'unsure' | 'alike' | 'unlike';
-  /** Ordinary steps, to be put behind the clip's own; none where there is nothing to do, or nothing to go by. */
+  /** Ordinary steps to append to the clip's own; empty where there is nothing to do, or no evidence. */
   steps: Step[];
-  /** Share of the colours of either clip, of the one with fewer, that have their like in the other, 0–1: before and with the steps. */
+  /**
+   * Share of the colours with a counterpart in the other clip, 0–1 (of the clip with the smaller share): before and
+   * with the steps.
+   */
   shared: [before: number, after: number];
 }
 
 const ENDS = ['Bottom', 'Middle', 'Top'] as const;
 const CHANNELS = ['red', 'green', 'blue'] as const;
 const KEYS = ENDS.flatMap((end) => CHANNELS.map((channel) => `${channel}${end}`));
-/** Behind the numbers of the channels: the logarithm of saturation. */
+/** Index of the logarithm of saturation, after the channels' numbers. */
 const SATURATION = KEYS.length;
 
-/** Colours that stand for a clip, and tonal ranks whose mean colours are held against each other to begin with. */
+/** Number of colours that represent a clip, and of tonal ranks whose mean colours give the starting point. */
 const COLOURS = 500;
 const RANKS = 16;
 const IN_RANK = 48;
 /**
- * Distances (CIE 1976 L*a*b*) beyond which a colour that has no like counts less and less, from coarse to fine: far ones
- * first show the way, in the end only what both clips hold is asked.
+ * Scales (CIE 1976 L*a*b*) beyond which colours without a counterpart lose weight, from coarse to fine: first all
+ * colours guide the search, in the end only those that both clips share.
  */
 const REACHES = [20, 16, 13, 10, 8, 6, 5, 4, 4, 4];
-/** Colours nearer than this are like each other. */
+/** Colours closer than this count as counterparts. */
 const LIKE = 4;
-/** Where the search begins: at doing nothing, and on the way to what tonal ranks alone would ask. */
+/** Starting points: identity, and steps towards a match of tonal ranks alone. */
 const BEGINNINGS = [0, 0.5, 1];
-/** Deviations expected of the numbers: of all channels together, of one from the others, of the logarithm of saturation. */
+/**
+ * Prior deviations of the numbers: of all channels together, of one from the others, of the logarithm of saturation.
+ */
 const EXPECTED = { together: 0.1, apart: 0.05, saturation: 0.3 };
-/** What distances weigh beside them. With 1 to 2, sixty known pairs came out alike: 0.43 to 0.46 of untouched. */
+/**
+ * Weight of the distances against the prior. From 1 to 2, sixty known pairs gave the same result: 0.43 to 0.46 of
+ * untouched.
+ */
 const WEIGHT = 1.2;
-/** No number moves further at once. */
+/** Maximum change of a number per iteration. */
 const STRIDE = 0.08;
 /**
- * Least gain in the search's own measure: of what there was, and in all. Of 80 views of one camera that had nothing between
- * them but the view 74 gained less; of 160 pairs with something between them 11 did, all little.
+ * Minimum reduction of the cost: relative and absolute. Of 80 pairs of views by one camera with identical settings, 74
+ * fell below; of 160 pairs with a difference, 11 did, all small.
  */
 const LEAST_GAIN = { share: 0.12, cost: 2 };
-/** With so many colours alike there is nothing to match. */
+/** With this share of counterparts there is nothing to match. */
 const ALIKE = 0.95;
 /**
- * Evidence: ten for all colours alike with the steps, ten for all of the cost gone, less how unexpected the numbers are. Of
- * pairs that showed the same, or one place from two sides, 126 of 160 had over six and 142 over two; of pairs that showed two
- * places 16 and 24 of 80.
+ * Evidence score: ten for all colours having counterparts with the steps, ten for the whole cost removed, less how
+ * unexpected the numbers are. Of pairs that showed the same, or one place from two sides, 126 of 160 scored over six
+ * and 142 over two; of pairs that showed two places 16 and 24 of 80.
  */
 const SURE = 6;
 const LEAST_EVIDENCE = 2;
-/** Fewer colours alike than this say nothing. */
+/** Fewer counterparts than this carry no evidence. */
 const LEAST_SHARED = 0.5;
 const evidenceOf = (after: number, gain: number, numbers: readonly number[]): number =>
   10 * (after + gain) - sumOfSquares(unexpected(numbers));
-/** How far steps act that are not sure. */
+/** Strength of steps that are unsure. */
 const UNSURE_STRENGTH = 0.6;
 
 const sumOfSquares = (values: readonly number[]): number => values.reduce((s, v) => s + v * v, 0);
@@ -72,7 +80,7 @@ const paramsFrom = (numbers: readonly number[]) => ({
   saturation: { ...stepKind('saturation').neutral, amount: Math.exp(numbers[SATURATION]) },
 });
 
-/** The steps themselves, with as many digits as are worth reading. */
+/** The steps themselves, rounded to meaningful digits. */
 function stepsFrom(numbers: readonly number[], like: string, strength = 1): Step[] {
   return Object.entries(paramsFrom(numbers)).flatMap(([kind, params]) => {
     const rounded = Object.fromEntries(Object.entries(params).map(([key, v]) => [key, Math.round(1000 * v) / 1000]));
@@ -82,7 +90,7 @@ function stepsFrom(numbers: readonly number[], like: string, strength = 1): Step
   });
 }
 
-/** What the steps with these numbers do to an encoded colour. */
+/** Applies the steps with these numbers to an encoded colour. */
 function throughNumbers(numbers: readonly number[], strength = 1): (rgb: Vec3) => void {
   const list = Object.entries(paramsFrom(numbers)).map(([kind, params]) => stepKind(kind).prepare(params));
   return (rgb) => {
@@ -96,7 +104,7 @@ function throughNumbers(numbers: readonly number[], strength = 1): (rgb: Vec3) =
   };
 }
 
-/** How far numbers are from what is expected: residuals whose squares add up. */
+/** Deviation of the numbers from the prior: residuals whose squares are summed. */
 function unexpected(numbers: readonly number[]): number[] {
   const out = [numbers[SATURATION] / EXPECTED.saturation];
   for (let end = 0; end < ENDS.length; end += 1) {
@@ -107,15 +115,15 @@ function unexpected(numbers: readonly number[]): number[] {
   return out;
 }
 
-/** By so much numbers are moved to measure slopes. */
+/** Step for numerical derivatives. */
 const DELTA = 1e-3;
 const LIMITS = KEYS.map((key) => {
   const { min, max } = stepKind('channels').numbers.find((n) => n.key === key)!;
-  // A little room, to measure slopes in.
+  // Keeps a margin for numerical derivatives.
   return [min + DELTA, max - DELTA] as const;
 });
 
-/** One damped Gauss–Newton step towards smaller residuals, their slopes measured. */
+/** One damped Gauss–Newton step, with numerical derivatives. */
 function improved(numbers: readonly number[], residuals: (numbers: readonly number[]) => number[]): number[] {
   const here = residuals(numbers);
   const slopes = numbers.map((_, i) => {
@@ -140,7 +148,7 @@ function rankMeans(ranked: Float32Array, through?: (rgb: Vec3) => void): number[
   return means;
 }
 
-/** Numbers that bring the mean colour of each tonal rank to the other clip's, as if both showed the same. */
+/** Numbers that match the mean colour of each tonal rank to the other clip's, as if both showed the same scene. */
 function byRanks(source: Float32Array, reference: Float32Array): number[] {
   const [own, other] = [source, reference].map((c) => evenly(byLuma(c), RANKS * IN_RANK));
   const wanted = rankMeans(other);
@@ -153,7 +161,7 @@ function byRanks(source: Float32Array, reference: Float32Array): number[] {
   return numbers;
 }
 
-/** What a clip's colours come to beside another's: a robust mean of the squared distances, and how far numbers are from expected. */
+/** Cost of matching a clip's colours to another's: a robust mean of the squared distances, plus the prior. */
 function costOf(numbers: readonly number[], source: Float32Array, other: Float32Array): number {
   const own = labsOf(source, throughNumbers(numbers));
   const reach = REACHES[REACHES.length - 1] ** 2;
@@ -163,14 +171,16 @@ function costOf(numbers: readonly number[], source: Float32Array, other: Float32
   return WEIGHT ** 2 * sum + sumOfSquares(unexpected(numbers));
 }
 
-/** Numbers found from a beginning: pairs of nearest colours, brought together as far as they are near. */
+/**
+ * Optimises numbers from a starting point: pairs of nearest colours are brought together, weighted by their distance.
+ */
 function registered(beginning: number[], source: Float32Array, other: Float32Array): number[] {
   let numbers = beginning;
   const weight = WEIGHT / Math.sqrt(COLOURS);
   for (const reach of REACHES) {
     const own = labsOf(source, throughNumbers(numbers));
     const [there, back] = [nearest(own, other), nearest(other, own)];
-    // Geman and McClure's weights: what is far from its nearest has no like.
+    // Geman and McClure's weights: a distant nearest neighbour is no counterpart.
     const share = (d: number): number => reach ** 2 / (reach ** 2 + d * d);
     const pairs = [
       ...Array.from(there.which, (j, i) => [i, j, weight * share(there.far[i])] as const),
@@ -186,20 +196,20 @@ function registered(beginning: number[], source: Float32Array, other: Float32Arr
   return numbers;
 }
 
-/** Share of the colours of either list that have their like in the other: of the one with fewer. */
+/** Share of the colours of either list that have a counterpart in the other (of the list with the smaller share). */
 function sharedBy(own: Float32Array, other: Float32Array): number {
   const share = ({ far }: { far: Float32Array }): number => far.filter((d) => d < LIKE).length / far.length;
   return Math.min(share(nearest(own, other)), share(nearest(other, own)));
 }
 
 /**
- * Steps that bring a clip's colours to another's: `source` and `reference` are colours of both, encoded R'G'B' (see
- * `squaresOf`), as they enter the steps and as they should come out; one at least, hundreds to say much. `like`: the name of
- * what it should look like, for the steps' labels.
+ * Steps that match a clip's colours to another's: `source` and `reference` are colours of both, encoded R'G'B' (see
+ * `squaresOf`), as they enter the steps and as they should come out; at least one, preferably hundreds. `like`: the
+ * name of the reference, for the steps' labels.
  *
- * Not the whole distributions are brought together, which makes a clip with much sky like one without any; only colours
- * that both clips hold are: iterated closest points (Besl, McKay 1992) in L*a*b*, trimmed by robust weights (Geman, McClure
- * 1985), from coarse to fine. Deterministic.
+ * The whole distributions are not matched, since that would make a clip with much sky look like one without; only
+ * colours that both clips share are: iterated closest points (Besl, McKay 1992) in L*a*b*, trimmed by robust weights
+ * (Geman, McClure 1985), from coarse to fine. Deterministic.
  */
 export function matchTo(source: Float32Array, reference: Float32Array, like: string): Match {
   const own = scattered(source, COLOURS);

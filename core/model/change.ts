@@ -13,9 +13,9 @@ const orderSchema = z
   .refine((ids) => new Set(ids).size === ids.length, 'A step is named twice.');
 
 /**
- * Steps before and after a change. With `order`, which names all of them, the lists hold those that differ alone: a step that is
- * named and not there was left as it is. One that follows something through a clip has thousands of keys, and is not sent with
- * every move of another one's ruler.
+ * Steps before and after a change. With `order`, which names all of them, the lists hold only those that differ: a step
+ * in `order` that is in neither list is unchanged. A step that follows something through a clip has thousands of keys
+ * and should not be sent with every edit of another.
  */
 const stepSidesSchema = sides(stepsSchema)
   .extend({ order: sides(orderSchema).optional() })
@@ -27,8 +27,8 @@ const stepSidesSchema = sides(stepsSchema)
 export type StepSides = z.infer<typeof stepSidesSchema>;
 
 /**
- * A change of a clip's steps: for each part that changed, what it was made from and what it became. The id makes a
- * repeat harmless: a change that was stored already is answered as stored.
+ * A change of a clip's steps: for each part that changed, its state before and after. The id makes retries idempotent:
+ * a change that is already stored is answered as stored.
  */
 export const changeSchema = z.object({
   id: z.string().regex(/^[\w-]{8,64}$/),
@@ -41,7 +41,7 @@ export type Change = z.infer<typeof changeSchema>;
 
 const ids = (steps: readonly Step[]): string[] => steps.map((s) => s.id);
 
-/** What leads from some steps to others, without those that stay as they are. */
+/** The difference between two lists of steps, without those that are unchanged. */
 export function stepSides(base: readonly Step[], next: readonly Step[]): StepSides {
   const stays = ({ id }: Step): boolean => {
     const [before, after] = [base, next].map((steps) => steps.find((s) => s.id === id));
@@ -54,7 +54,10 @@ export function stepSides(base: readonly Step[], next: readonly Step[]): StepSid
   };
 }
 
-/** Both sides as whole lists: what was left as it is is as in `current`, on both, and gone from both where it is gone there. */
+/**
+ * Expands both sides to whole lists: unchanged steps are taken from `current`, and are absent on both sides if absent
+ * there.
+ */
 export function wholeSides({ base, next, order }: StepSides, current: readonly Step[]): { base: Step[]; next: Step[] } {
   if (!order) return { base, next };
   const changed = new Set([...ids(base), ...ids(next)]);
@@ -63,7 +66,7 @@ export function wholeSides({ base, next, order }: StepSides, current: readonly S
   return { base: whole(order.base, base), next: whole(order.next, next) };
 }
 
-/** The change from one state of the lists to another; undefined: they are the same. */
+/** The change from one state of the lists to another; undefined if they are equal. */
 export function changeOf(id: string, base: StepLists, next: StepLists): Change | undefined {
   const change: Change = { id };
   for (const owner of OWNERS) if (!equal(base[owner], next[owner])) change[owner] = stepSides(base[owner], next[owner]);
@@ -71,7 +74,7 @@ export function changeOf(id: string, base: StepLists, next: StepLists): Change |
   return Object.keys(change).length > 1 ? change : undefined;
 }
 
-/** Both sides of a change, or of none, as whole lists; what it does not touch is as in `current`. */
+/** Expands both sides of a change, or of none, to whole lists; what it does not touch is taken from `current`. */
 export function sidesOf(change: Change | undefined, current: StepLists): { base: StepLists; next: StepLists } {
   const [base, next] = [{ ...current }, { ...current }];
   for (const owner of OWNERS) {
@@ -82,22 +85,24 @@ export function sidesOf(change: Change | undefined, current: StepLists): { base:
   return { base, next };
 }
 
-/** A change of one of several clips: of what it is called, cut to and so on, of its own steps, or of both. */
+/** A change of one of several clips: of its properties, of its own steps, or of both. */
 const clipChangeSchema = z.object({
   id: idSchema,
   patch: clipPatch.optional(),
-  /** Laid onto the steps as they are then; where somebody changed the same step meanwhile, this change counts. */
+  /** Merged into the current steps; on a conflict this change wins. */
   steps: stepSidesSchema.optional(),
 });
 export type ClipChange = z.infer<typeof clipChangeSchema>;
-/** Changes of several clips, which are stored all or none. */
+/** Changes of several clips, stored atomically. */
 export const clipsRequest = z.object({ changes: z.array(clipChangeSchema).min(1).max(2000) });
 
 const revisionsSchema = z.object({ clip: z.number(), camera: z.number(), outing: z.number() });
 
-/** What the server has of a clip's steps; also the answer to a change that is stored. */
+/** The server's state of a clip's steps; also the response to a stored change. */
 export const stepsStateSchema = z.object({ lists: stepListsSchema, revisions: revisionsSchema });
 export type StepsState = z.infer<typeof stepsStateSchema>;
 
-/** What a refusal says besides, where both sides changed the same step: the clashes, and what the server has. */
+/**
+ * Extra members of a conflict response, where both sides changed the same step: the clashes, and the server's state.
+ */
 export const conflictSchema = z.looseObject({ clashes: z.array(clashSchema), theirs: stepsStateSchema });

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import type { MediaFacts } from './facts';
 import { retimeSchema, type Retime } from './retime';
 
-/** What can come out, by what it is for. VC-3 is SMPTE ST 2019-1: every frame by itself. */
+/** Delivery formats, by purpose. VC-3 (SMPTE ST 2019-1) is intra-frame only. */
 export const CODECS = ['h264', 'h265', 'h265x8', 'av1', 'vc3', 'ffv1'] as const;
 export type Codec = (typeof CODECS)[number];
 
@@ -10,13 +10,13 @@ interface CodecInfo {
   title: string;
   use: string;
   extension: 'mp4' | 'mov' | 'mkv';
-  /** Bits a sample; null: as the file has them. */
+  /** Bits per sample; null: as in the file. */
   depth: 8 | 10 | null;
-  /** Whether it has a quality to be set. */
+  /** Whether it has a quality setting. */
   quality: boolean;
 }
 
-/** How the formats are offered. */
+/** Headings under which the formats are offered. */
 export const DELIVERY_INFO: Record<Codec, CodecInfo> = {
   h264: { title: 'H.264, 8 bit', use: 'plays everywhere', extension: 'mp4', depth: 8, quality: true },
   h265: { title: 'H.265, 10 bit', use: 'smaller, finer tones', extension: 'mp4', depth: 10, quality: true },
@@ -32,15 +32,18 @@ export const DELIVERY_INFO: Record<Codec, CodecInfo> = {
   },
 };
 
-/** Shapes that a picture may be brought to; the last three are those of wide screens (common practice). */
+/** Aspect ratios for delivery; the last three are cinema formats (common practice). */
 export const ASPECTS = ['16:9', '9:16', '1:1', '4:5', '2:1', '2.35:1', '2.39:1'] as const;
 export type Aspect = (typeof ASPECTS)[number];
-/** How it comes into one: cut to it; whole, with bars about it; cut, with bars that give the file its own shape back. */
+/**
+ * How a picture is fitted to an aspect ratio: cropped; whole, with bars; or cropped, with bars that restore the file's
+ * own ratio.
+ */
 export const FITS = ['crop', 'bars', 'inside'] as const;
-/** How long the encoder looks for a smaller file of the same quality; `fast`: a hardware encoder of the machine. */
+/** Encoder effort for a smaller file of the same quality; `fast`: a hardware encoder of the machine. */
 export const EFFORTS = ['fast', 'quick', 'even', 'careful'] as const;
 
-/** What a name may be made of, in braces. */
+/** Placeholders for file names, in braces. */
 export const NAME_PARTS = ['clip', 'camera', 'outing', 'day', 'n', 'lines', 'codec'] as const;
 type NamePart = (typeof NAME_PARTS)[number];
 
@@ -60,37 +63,37 @@ const namePattern = z
 
 const rateSchema = z.object({ num: z.number().int().positive(), den: z.number().int().positive() });
 
-/** What a delivery is encoded as. What is left out stays as the file has it. */
+/** Settings of a delivery. Omitted ones stay as in the file. */
 export const deliverySchema = z.object({
   codec: z.enum(CODECS),
-  /** Constant quality, lower is better; ignored where a codec has none. */
+  /** Constant quality, lower is better; ignored by codecs without it. */
   quality: z.number().int().min(8).max(40).default(18),
-  /** Mean bitrate in Mbit/s; when given it takes the place of quality. */
+  /** Mean bitrate in Mbit/s; replaces quality if given. */
   megabits: z.number().min(0.5).max(400).optional(),
   effort: z.enum(EFFORTS).default('quick'),
-  /** Pixels of the shorter side; null: the file's. Never enlarged, unless `enlarge`. */
+  /** Pixels of the shorter side; null: as in the file. Never enlarged, unless `enlarge`. */
   lines: z.number().int().min(120).max(4320).nullable().default(null),
   enlarge: z.boolean().default(false),
-  /** Null: the file's. */
+  /** Null: as in the file. */
   aspect: z.enum(ASPECTS).nullable().default(null),
   fit: z.enum(FITS).default('crop'),
-  /** Where a crop lies, 0–1 along the side that is cut; 0.5 is the middle. */
+  /** Position of a crop, 0–1 along the cropped side; 0.5 is the middle. */
   place: z.number().min(0).max(1).default(0.5),
   /** Null: the clip's own. */
   rate: rateSchema.nullable().default(null),
   sound: z.enum(['kept', 'off']).default('kept'),
-  /** Of a recording in hybrid log-gamma: as standard video, or as it came, with 10 bits. */
+  /** For recordings in hybrid log-gamma: converted to standard video, or unchanged, with 10 bits. */
   colour: z.enum(['standard', 'hlg']).default('standard'),
-  /** The file's name, with parts in braces; see {@link NAME_PARTS}. */
+  /** File name, with placeholders in braces; see {@link NAME_PARTS}. */
   name: namePattern.default('{clip}'),
 });
 export type Delivery = z.infer<typeof deliverySchema>;
 export type DeliveryRequest = z.input<typeof deliverySchema>;
 
-/** Bits a pixel at quality 18, for footage with some noise (common practice); six steps of quality halve them. */
+/** Bits per pixel at quality 18, for footage with some noise (common practice); six steps of quality halve them. */
 const BITS_A_PIXEL: Partial<Record<Codec, number>> = { h264: 0.2, h265: 0.14, h265x8: 0.13, av1: 0.1 };
 
-/** Mbit/s of a delivery that is encoded at a bitrate: as it says, or what its quality comes to. */
+/** Mbit/s of a delivery encoded at a bitrate: as set, or estimated from its quality. */
 export function megabitsOf(
   { codec, quality, megabits }: Pick<Delivery, 'codec' | 'quality' | 'megabits'>,
   pixelsPerSecond: number,
@@ -100,11 +103,11 @@ export function megabitsOf(
 }
 
 export interface Framing {
-  /** The part of the picture that is taken, in its own pixels. */
+  /** The crop, in pixels of the picture. */
   crop: { x: number; y: number; width: number; height: number };
-  /** The size that part is brought to. */
+  /** The size to which the crop is scaled. */
   scaled: { width: number; height: number };
-  /** The whole picture, with bars about the part where they are wanted. */
+  /** The whole frame including bars, if any. */
   width: number;
   height: number;
 }
@@ -112,7 +115,7 @@ export interface Framing {
 const even = (n: number): number => Math.max(2, 2 * Math.round(n / 2));
 const evenDown = (n: number): number => Math.max(2, 2 * Math.floor(n / 2));
 
-/** What of a picture is taken, and at which size it is delivered. Sides are even, except where nothing is changed. */
+/** Crop and size of a delivered picture. Sides are rounded to even, unless nothing changes. */
 export function framing(
   { width, height }: Pick<MediaFacts, 'width' | 'height'>,
   { lines, enlarge, aspect, fit, place }: Pick<Delivery, 'lines' | 'enlarge' | 'aspect' | 'fit' | 'place'>,
@@ -122,7 +125,7 @@ export function framing(
   const [a, b] = aspect ? aspect.split(':').map(Number) : [width, height];
   const shape = a / b;
   const wider = shape > width / height;
-  // Cut, the picture has the new shape within the old one; between bars, around it.
+  // When cropping, the new shape lies inside the old one; with bars, outside.
   const cut = fit !== 'bars' || aspect === null;
   const inner = wider ? { width, height: width / shape } : { width: height * shape, height };
   const outer = wider ? { width: height * shape, height } : { width, height: width / shape };
@@ -153,7 +156,7 @@ export function framing(
   return { crop, scaled, ...size };
 }
 
-/** The size in which a delivery leaves: codecs of subsampled chroma leave out a last odd column or row. */
+/** The delivered size: codecs with subsampled chroma drop a last odd column or row. */
 export function deliveredSize(
   facts: Pick<MediaFacts, 'width' | 'height'>,
   delivery: Delivery,
@@ -162,16 +165,19 @@ export function deliveredSize(
   return delivery.codec === 'ffv1' ? { width, height } : { width: width - (width % 2), height: height - (height % 2) };
 }
 
-/** Whether a codec holds hybrid log-gamma: 8 bits would show steps (ITU-R BT.2100 has 10 and 12). */
+/** Whether a codec supports hybrid log-gamma: 8 bits would cause banding (ITU-R BT.2100 defines 10 and 12). */
 export const holdsHlg = (codec: Codec): boolean => DELIVERY_INFO[codec].depth !== 8;
 
-/** A clip's speed with what a delivery says of rate and sound; undefined where each frame is delivered as recorded. */
+/**
+ * A clip's retiming combined with the rate and sound settings of a delivery; undefined where every frame is delivered
+ * as recorded.
+ */
 export function deliveredRetime(retime: Retime | null | undefined, { rate, sound }: Delivery): Retime | undefined {
   if (!retime && rate === null && sound === 'kept') return undefined;
   const own = retime ?? retimeSchema.parse({ factor: 1 });
   return { ...own, rate: rate ?? own.rate, sound: sound === 'off' ? 'goes' : own.sound };
 }
 
-/** A file's name without its ending, from a pattern. */
+/** Expands a file name pattern; without extension. */
 export const nameFrom = (pattern: string, parts: Record<NamePart, string>): string =>
   pattern.replace(/\{([^}]*)\}/g, (whole, part: string) => parts[part as NamePart] ?? whole);

@@ -12,10 +12,10 @@ export const diveSampleSchema = z.object({
   celsius: z.number().min(-10).max(60).optional(),
 });
 
-/** A dive log, as far as a clip needs it. */
+/** The part of a dive log that a clip needs. */
 export const diveLogSchema = z.object({
   name: z.string().max(120),
-  /** When the dive began, as the file says. */
+  /** Start of the dive, as stated in the file. */
   startedAt: z.string().max(40).nullable(),
   samples: z
     .array(diveSampleSchema)
@@ -25,11 +25,11 @@ export const diveLogSchema = z.object({
 });
 export type DiveLog = z.infer<typeof diveLogSchema>;
 
-/** A clip's dive log: `offset` is the second of the dive at which the clip's first frame was taken. */
+/** A clip's dive log: `offset` is the second of the dive at which the clip begins. */
 export const clipDiveSchema = z.object({ log: diveLogSchema, offset: z.number().min(-1e6).max(1e6) });
 export type ClipDive = z.infer<typeof clipDiveSchema>;
 
-/** Depth in metres at a second of the dive: linear between samples, held before the first and after the last. */
+/** Depth in metres at a second of the dive: linear between samples, constant before the first and after the last. */
 export function depthAt({ samples }: DiveLog, seconds: number): number {
   if (seconds <= samples[0].seconds) return samples[0].metres;
   let [low, high] = [0, samples.length - 1];
@@ -43,12 +43,13 @@ export function depthAt({ samples }: DiveLog, seconds: number): number {
   return a.metres + ((b.metres - a.metres) * (seconds - a.seconds)) / (b.seconds - a.seconds);
 }
 
-/** Milliseconds of a time as a clock on the wall shows it, whatever its zone. */
+/** Milliseconds of a wall-clock time, ignoring its zone. */
 const wallClock = (time: string): number => Date.parse(`${time.replace(/(Z|[+-]\d\d:?\d\d)$/, '')}Z`);
 
 /**
- * The second of a dive at which a clip recorded at a time begins, by both clocks; null where they do not meet in the log. Where
- * the zones do not fit, the times of day are compared: cameras without a zone write local time as if it were UTC (common practice).
+ * The second of a dive at which a clip recorded at a given time begins, by both clocks; null where the time is not
+ * within the log. If zones do not match, wall-clock times are compared: cameras without a zone write local time as if
+ * it were UTC (common practice).
  */
 export function clipBegins({ startedAt, samples }: DiveLog, recordedAt: string | null): number | null {
   const [recorded, started] = [recordedAt ?? '', startedAt ?? ''];
@@ -57,15 +58,15 @@ export function clipBegins({ startedAt, samples }: DiveLog, recordedAt: string |
   return found === undefined ? null : found / 1000;
 }
 
-/** Of several dives that which a clip recorded at a time is of, by both clocks; undefined where none, or more than one, meets it. */
+/** The dive during which a clip was recorded, by both clocks; undefined where none, or more than one, matches. */
 export function diveAround(dives: readonly DiveLog[], recordedAt: string | null): DiveLog | undefined {
   const met = dives.filter((log) => clipBegins(log, recordedAt) !== null);
   return met.length === 1 ? met[0] : undefined;
 }
 
 /**
- * A clip's dive log as another clip has it, both by one clock: it began so much later or earlier. Null where a time is not known,
- * or the log does not cover the other one.
+ * A clip's dive log transferred to another clip by the difference of their recording times. Null where a time is
+ * unknown, or the log does not cover the other clip.
  */
 export function sameDive(
   { log, offset }: ClipDive,
@@ -78,12 +79,12 @@ export function sameDive(
   return begins >= first && begins + other.durationSeconds <= last ? { log, offset: begins } : null;
 }
 
-/** Metres by which keys may miss the log. */
+/** Tolerance in metres. */
 const TOLERANCE = 0.02;
 
 /**
- * Keyframes for a depth over a clip of so many seconds: the log's samples, without those that a straight line between
- * their neighbours replaces within {@link TOLERANCE} (Ramer–Douglas–Peucker).
+ * Keyframes for depth over a clip of this many seconds: the log's samples simplified within {@link TOLERANCE}
+ * (Ramer–Douglas–Peucker).
  */
 export function depthKeys(
   { log, offset }: ClipDive,

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { LONGEST_DISSOLVE } from './film';
 import { idSchema } from './outing';
 
-/** Documents that can be made of an outing's clips. */
+/** Documents that can be generated from an outing's clips. */
 export const DOCUMENTS = [
   'report.html',
   'report.pdf',
@@ -13,7 +13,7 @@ export const DOCUMENTS = [
 ] as const;
 export type DocumentForm = (typeof DOCUMENTS)[number];
 
-/** How they are offered, and what stands behind the outing's name in theirs. */
+/** Title and file name suffix of each. */
 export const DOCUMENT_INFO: Record<DocumentForm, { title: string; use: string; suffix: string; extension: string }> = {
   'report.html': { title: 'Report, as a page', use: 'opens in any browser', suffix: ' report', extension: 'html' },
   'report.pdf': { title: 'Report, as a PDF', use: 'to print, to send', suffix: ' report', extension: 'pdf' },
@@ -25,9 +25,9 @@ export const DOCUMENT_INFO: Record<DocumentForm, { title: string; use: string; s
 
 export const documentRequest = z.object({
   outingId: idSchema,
-  /** In order; left out: all clips of the outing. */
+  /** In order; omitted: all clips of the outing. */
   clipIds: z.array(idSchema).min(1).max(500).optional(),
   form: z.enum(DOCUMENTS),
-  /** Seconds; for timelines. */
+  /** Dissolves in seconds; for timelines. */
   dissolve: z.number().min(0).max(LONGEST_DISSOLVE).default(0),
 });

@@ -7,7 +7,7 @@ import { shownRate, usualRate, type Retime } from './retime';
 /** Longest dissolve, in seconds. */
 export const LONGEST_DISSOLVE = 3;
 
-/** Clips of several cameras have one kind of signal in common. */
+/** Signal range common to clips of several cameras. */
 export const STANDARD_ONLY = 'A film leaves as standard video.';
 
 /** Clips in order as one file. */
@@ -15,15 +15,15 @@ export const filmRequest = z.object({
   outingId: idSchema,
   clipIds: z.array(idSchema).min(1).max(500),
   delivery: deliverySchema.refine((d) => d.colour === 'standard', STANDARD_ONLY),
-  /** Seconds over which each clip gives way to the next; 0: straight cuts. */
+  /** Duration of the dissolves in seconds; 0: straight cuts. */
   dissolve: z.number().min(0).max(LONGEST_DISSOLVE).default(0),
-  /** Brings the loudness of the clips near each other. */
+  /** Levels the loudness of the clips. */
   levelled: z.boolean().default(true),
 });
 export type FilmRequest = z.infer<typeof filmRequest>;
 
 type Rate = MediaFacts['frameRate'];
-/** What a film has to know of a clip. */
+/** The properties of a clip that a film depends on. */
 export interface Shot {
   facts: Pick<MediaFacts, 'width' | 'height' | 'frameRate'>;
   inFrame: number;
@@ -37,7 +37,7 @@ export interface FilmFormat {
   rate: Rate;
 }
 
-/** The size that most clips have; the first of those that are as many. */
+/** The most frequent size; on a tie, the one that occurs first. */
 function usualSize(shots: readonly Shot[]): { width: number; height: number } {
   const counts = new Map<string, { size: Shot['facts']; count: number }>();
   for (const { facts } of shots) {
@@ -48,10 +48,10 @@ function usualSize(shots: readonly Shot[]): { width: number; height: number } {
   return best.size;
 }
 
-/** Size and rate of a film: what the delivery says, else what most clips have. Sides are even. */
+/** Size and rate of a film: as set in the delivery, else the most frequent ones. Sides are rounded to even. */
 export function filmFormat(shots: readonly Shot[], delivery: Delivery): FilmFormat {
   const size = usualSize(shots);
-  // With a number of lines, even its own, sides come out even.
+  // Setting a number of lines, even the current one, makes sides even.
   const { width, height } = framing(size, { ...delivery, lines: delivery.lines ?? Math.min(size.width, size.height) });
   const rate =
     delivery.rate ??
@@ -59,21 +59,21 @@ export function filmFormat(shots: readonly Shot[], delivery: Delivery): FilmForm
   return { width, height, rate };
 }
 
-/** Where a shot stands in a film, in frames of the film. */
+/** Position of a shot in a film, in frames of the film. */
 export interface Placed {
   start: number;
   frames: number;
-  /** Frames at its beginning that it shares with the shot before; 0: a straight cut. */
+  /** Frames that overlap with the shot before; 0: a straight cut. */
   dissolve: number;
 }
 
-/** Frames that a shot has in a film of a rate: at least one. */
+/** Number of frames of a shot at a film's rate: at least one. */
 export function shotFrames({ facts, inFrame, outFrame, retime }: Shot, rate: Rate): number {
   const shown = retime ? fps({ frameRate: shownRate(facts, retime) }) : fps(facts);
   return Math.max(1, Math.round(((outFrame - inFrame + 1) / shown) * (rate.num / rate.den)));
 }
 
-/** Shots one after the other; a dissolve takes no more than half of either of its shots. */
+/** Places shots one after the other; a dissolve takes at most half of either shot. */
 export function placeShots(shots: readonly Shot[], rate: Rate, dissolveSeconds: number): Placed[] {
   const wanted = Math.round((dissolveSeconds * rate.num) / rate.den);
   const placed: Placed[] = [];
@@ -86,12 +86,12 @@ export function placeShots(shots: readonly Shot[], rate: Rate, dissolveSeconds: 
   return placed;
 }
 
-/** Frames of a whole film. */
+/** Number of frames in a film. */
 export const filmFrames = (placed: readonly Placed[]): number => {
   const last = placed.at(-1);
   return last ? last.start + last.frames : 0;
 };
 
-/** A shot's speed in a film: its own, at the film's rate. */
+/** A shot's retiming in a film: its own, at the film's rate. */
 export const shotRetime = (shot: Shot, { rate }: FilmFormat, delivery: Delivery): Retime =>
   deliveredRetime(shot.retime, { ...delivery, rate })!;

@@ -1,7 +1,7 @@
 import { signalToLinear } from '../steps/convert/transfer';
 import type { Profile, TransferSpec } from './profile';
 
-/** A neutral patch as it was filmed: its code value (0–1), and how much light it reflects (0–1, white paper near 0.9). */
+/** A neutral patch as filmed: its code value (0–1) and its reflectance (0–1, white paper near 0.9). */
 export interface FilmedPatch {
   code: number;
   light: number;
@@ -9,20 +9,20 @@ export interface FilmedPatch {
 
 export interface FittedCurve {
   transfer: TransferSpec;
-  /** How far the curve's code values are from those that were filmed: root of the mean square, and at most. */
+  /** Residuals of the curve's code values: root mean square, and maximum. */
   residual: number;
   most: number;
 }
 
 /** A curve has three unknowns. */
 export const FEWEST_PATCHES = 3;
-/** The lift of a log curve is looked for between these, of light 0–1: from a straight log to nearly linear. */
+/** Search range for the offset of a log curve, in light 0–1: from pure log to nearly linear. */
 const LIFTS = [1e-4, 1] as const;
 const EXPONENTS = [1, 4] as const;
 const ROUNDS = 60;
 const GOLDEN = (Math.sqrt(5) - 1) / 2;
 
-/** The place between two ends at which a function with one valley is least (golden section). */
+/** Minimum of a unimodal function between two limits (golden-section search). */
 function least(f: (v: number) => number, low: number, high: number): number {
   let [a, b] = [low, high];
   for (let i = 0; i < ROUNDS; i += 1) {
@@ -33,7 +33,7 @@ function least(f: (v: number) => number, low: number, high: number): number {
   return (a + b) / 2;
 }
 
-/** The straight line of y over x by least squares. */
+/** Linear regression of y on x. */
 function line(points: readonly (readonly [x: number, y: number])[]): { slope: number; offset: number } {
   const n = points.length;
   const [mx, my] = [0, 1].map((k) => points.reduce((s, p) => s + p[k], 0) / n);
@@ -42,7 +42,7 @@ function line(points: readonly (readonly [x: number, y: number])[]): { slope: nu
   return { slope, offset: my - slope * mx };
 }
 
-/** Code = offset + slope · log10(light + lift): for a lift, slope and offset are a straight line's. */
+/** Code = offset + slope · log10(light + lift): for a given lift, slope and offset follow from linear regression. */
 function logCurve(patches: readonly FilmedPatch[], lift: number): { slope: number; offset: number; off: number[] } {
   const { slope, offset } = line(patches.map(({ code, light }) => [Math.log10(light + lift), code] as const));
   return { slope, offset, off: patches.map(({ code, light }) => offset + slope * Math.log10(light + lift) - code) };
@@ -56,9 +56,9 @@ const measured = (transfer: TransferSpec, off: readonly number[]): FittedCurve =
 });
 
 /**
- * Fits a rising curve to a filmed grey ramp or chart: a log curve in the Common LUT Format's camera form, or a plain gamma
- * where that meets the patches better. Throws a RangeError, with a sentence for a person, where the patches are too few, too
- * much alike, or do not rise with their light.
+ * Fits an increasing curve to a filmed grey ramp or chart: a log curve in the Common LUT Format's camera form, or a
+ * plain gamma where that fits better. Throws a RangeError, with a message for the user, where the patches are too few,
+ * too similar, or do not increase with their light.
  */
 export function fitCurve(patches: readonly FilmedPatch[]): FittedCurve {
   if (patches.length < FEWEST_PATCHES)
@@ -94,7 +94,7 @@ export function fitCurve(patches: readonly FilmedPatch[]): FittedCurve {
   return gamma.residual < log.residual ? gamma : log;
 }
 
-/** Light of filmed code values by a profile's curve, with the one gain that meets the patches' own light best. */
+/** Linear light of filmed code values by a profile's curve, with a single gain fitted to the patches' reflectances. */
 export function lightOf(patches: readonly FilmedPatch[], { transfer }: Pick<Profile, 'transfer'>): number[] {
   const decode = signalToLinear(transfer);
   const seen = patches.map((p) => decode(p.code));

@@ -8,24 +8,27 @@ import { presentVersion, upgradeStep } from './upgrade';
 
 export const stepIdSchema = z.string().regex(/^[\w-]{1,64}$/);
 
-/** One correction of the present version. Numbers among the parameters may be keyframed; limits hold for every key. */
+/**
+ * One correction, in the current version of its kind. Numbers among the parameters may be keyframed; limits apply to
+ * every key.
+ */
 const presentStep = z
   .object({
     id: stepIdSchema,
     kind: z.enum(ALL_KINDS.map((k) => k.kind) as [string, ...string[]]),
     label: z.string().max(60).optional(),
     on: z.boolean().default(true),
-    /** A shared step that acts only in clips that say so. */
+    /** A shared step that acts only in clips that opt in. */
     limited: z.boolean().optional(),
     strength: z.number().min(0).max(1).default(1),
-    /** Put here by a first pass, and not changed by anybody since. */
+    /** Added by a first pass and not edited since. */
     proposed: z.boolean().optional(),
     params: z.record(z.string(), z.unknown()).default({}),
-    /** Version of the parameters; a step without one is of the first. */
+    /** Version of the parameters; 1 if absent. */
     version: z.number().int().min(1).optional(),
-    /** Where it acts, by colour and lightness; without one, everywhere. */
+    /** Limits where it acts, by colour and lightness; absent: everywhere. */
     matte: matteSchema.optional(),
-    /** Id of the region where it acts, a step of the kind `region` in the same grade; without one, everywhere. */
+    /** Id of the region in which it acts, a step of kind `region` in the same grade; absent: everywhere. */
     region: stepIdSchema.optional(),
   })
   .superRefine((step, ctx) => {
@@ -41,10 +44,10 @@ const presentStep = z
       ctx.addIssue({ code: 'custom', path: ['params', ...problem.path], message: problem.message });
     }
   })
-  // Its outlines are drawn and dragged as they are: what a file or another program leaves out is filled in.
+  // Outlines are drawn and dragged from the stored values: missing ones are filled in here.
   .transform((step) => (step.kind === REGION ? { ...step, params: { ...regionSchema.parse(step.params) } } : step));
 
-/** A step of any version, brought to the present one. */
+/** A step of any version, upgraded to the current one. */
 export const stepSchema = z.preprocess((step) => upgradeStep(step), presentStep);
 
 export type Step = z.infer<typeof stepSchema>;
@@ -66,7 +69,7 @@ function paramProblems(kindName: string, params: Record<string, unknown>): { pat
   return [];
 }
 
-/** The most steps that a clip, a camera or an outing has. */
+/** Maximum number of steps of a clip, a camera or an outing. */
 export const MOST_STEPS = 64;
 
 export const stepsSchema = z
@@ -78,7 +81,7 @@ export const stepsSchema = z
 export const GRADE_FORMAT = 'inkavo-grade';
 export const GRADE_VERSION = 1;
 
-/** The steps a frame passes, in order. Stored, sent, exported and tested in this form. */
+/** The steps applied to a frame, in order; stored, sent, exported and tested in this form. */
 export const gradeSchema = z.object({
   format: z.literal(GRADE_FORMAT),
   version: z.literal(GRADE_VERSION),
@@ -90,7 +93,7 @@ export const gradeSchema = z.object({
 
 export type Grade = z.infer<typeof gradeSchema>;
 
-/** A grade with the tables that its steps use, so that the file is whole. */
+/** A grade with the tables that its steps use, so that the file is self-contained. */
 export function gradeOf(steps: Step[], name?: string): Grade {
   const luts = lutTexts(steps);
   return {
@@ -102,26 +105,26 @@ export function gradeOf(steps: Step[], name?: string): Grade {
   };
 }
 
-/** A named list of steps to use again. */
+/** A named list of steps for reuse. */
 export const RECIPE_FORMAT = 'inkavo-recipe';
 export const recipeSchema = z.object({
   format: z.literal(RECIPE_FORMAT),
   version: z.literal(GRADE_VERSION),
   name: z.string().trim().min(1).max(120),
-  /** What it is for, in a sentence. */
+  /** Its purpose, in a sentence. */
   note: z.string().max(400).optional(),
   steps: stepsSchema.refine((steps) => steps.length > 0, 'A recipe has at least one step.'),
   luts: z.record(z.string(), z.string()).optional(),
 });
 export type Recipe = z.infer<typeof recipeSchema>;
 
-/** What a clip changes about one step it inherits from its camera or its outing. */
+/** A clip's override of a step it inherits from its camera or outing. */
 export const overrideSchema = z.object({
   on: z.boolean().optional(),
   strength: z.number().min(0).max(1).optional(),
-  /** The step came loose from its owner here: these parameters take the place of its own, in its place among the steps. */
+  /** The step is detached from its owner in this clip: these parameters replace the owner's. */
   params: z.record(z.string(), z.unknown()).optional(),
-  /** Version of these parameters; without one, the first. */
+  /** Version of these parameters; 1 if absent. */
   version: z.number().int().min(1).optional(),
 });
 export type Override = z.infer<typeof overrideSchema>;
@@ -129,10 +132,10 @@ export type Override = z.infer<typeof overrideSchema>;
 export const overridesSchema = z.record(z.string().max(64), overrideSchema);
 export type Overrides = Record<string, Override>;
 
-/** Steps that were loosened: the same step and override give the same object, so that what is shown stays as it is. */
+/** Cache of detached steps: the same step and override give the same object, so that memoised views are stable. */
 const looseSteps = new WeakMap<Override, { of: Step; made: Step }>();
 
-/** An inherited step with the parameters that it has in a clip where it came loose; else as it is. */
+/** An inherited step with the clip's own parameters if it is detached there; otherwise unchanged. */
 export function loosened(step: Step, here: Override | undefined): Step {
   if (!here?.params) return step;
   const known = looseSteps.get(here);
@@ -144,13 +147,16 @@ export function loosened(step: Step, here: Override | undefined): Step {
   return made;
 }
 
-/** Whether an inherited step is on in a clip: unless the clip leaves it out, or, where it is limited, if the clip has it. */
+/**
+ * Whether an inherited step is on in a clip: by default unless the clip disables it; if limited, only where the clip
+ * enables it.
+ */
 export const actsHere = (step: Step, here: Override | undefined): boolean =>
   step.on && (step.limited ? here?.on === true : here?.on !== false);
 
-/** Camera steps, clip steps and outing steps as one list, the clip's overrides applied to what it inherits. */
+/** Camera steps, clip steps and outing steps as one list, with the clip's overrides applied to inherited steps. */
 export function joinSteps(camera: Step[], clip: Step[], outing: Step[], overrides: Overrides = {}): Step[] {
-  // A step that is off for all stays off; a strength here weakens the one it has.
+  // A step disabled by its owner stays disabled; a strength here multiplies its own.
   const inherit = (s: Step): Step => {
     const here = overrides[s.id];
     if (!here && !s.limited) return s;
@@ -159,7 +165,7 @@ export function joinSteps(camera: Step[], clip: Step[], outing: Step[], override
   return [...camera.map(inherit), ...clip, ...outing.map(inherit)];
 }
 
-/** A step of a kind with neutral parameters, or the given ones. */
+/** A step of a kind with neutral or given parameters. */
 export function newStep(kind: string, id: string, params: Record<string, unknown> = {}): Step {
   const version = presentVersion(kind);
   return stepSchema.parse({
@@ -170,17 +176,17 @@ export function newStep(kind: string, id: string, params: Record<string, unknown
   });
 }
 
-/** Steps out of storage, each brought to the present version of its kind; nothing else is checked. */
+/** Stored steps, each upgraded to the current version of its kind; nothing else is validated. */
 export const storedSteps = (text: string): Step[] => (JSON.parse(text) as unknown[]).map((s) => upgradeStep(s) as Step);
 
-/** Whether a step does nothing: off, without strength, or with neutral parameters. A region does nothing itself. */
+/** Whether a step has no effect: off, zero strength, or neutral parameters. A region has no effect by itself. */
 export function isIdle({ kind, on, strength, params }: Step): boolean {
   if (!on || strength === 0 || kind === REGION) return true;
   if (Object.values(params).some(isKeyframed)) return false;
   return stepKind(kind).isNeutral(stepKind(kind).schema.parse(params));
 }
 
-/** What is wrong with the parameters that inherited steps have in a clip where they came loose; undefined: nothing. */
+/** Problems with the parameters of detached steps in a clip; undefined: none. */
 export function looseProblem(steps: readonly Step[], overrides: Overrides): string | undefined {
   for (const step of steps) {
     const here = overrides[step.id];

@@ -15,30 +15,30 @@ export const fileResultSchema = z.object({
 });
 export type FileResult = z.infer<typeof fileResultSchema>;
 
-/** A piece of long work. It lives in the database, so it outlives a crash. */
+/** A long-running task, stored in the database so that it survives a crash. */
 export const jobSchema = z.object({
   id: idSchema,
   kind: z.enum(['import', 'proxy', 'export', 'render', 'copy']),
   state: z.enum(JOB_STATES),
-  /** What a person calls it: a file or clip name. */
+  /** Its subject for display: a file or clip name. */
   title: z.string(),
   outingId: idSchema.nullable(),
   clipId: idSchema.nullable(),
-  /** Share done, 0–1. */
+  /** Progress, 0–1. */
   progress: z.number().min(0).max(1),
-  /** Seconds left, when they can be told. */
+  /** Estimated seconds remaining, when known. */
   secondsLeft: z.number().nullable(),
-  /** Why it failed, or what is worth knowing. */
+  /** Why it failed, or a note. */
   message: z.string().nullable(),
-  /** Bytes of what is brought in; null: unknown, or another kind of work. */
+  /** Bytes to import; null: unknown, or another kind of work. */
   bytes: z.number().nullable().default(null),
-  /** Pixels of the frames that are decoded for a proxy, an export or a film; null: not known, or no such work. */
+  /** Pixels per frame decoded for a proxy, an export or a film; null: unknown, or not applicable. */
   pixels: z.number().nullable().default(null),
-  /** Frames that are made in a second; null: not known yet, or no such work. */
+  /** Frames per second; null: not known yet, or not applicable. */
   framesPerSecond: z.number().nullable().default(null),
-  /** Place in the queue: lower is sooner. */
+  /** Position in the queue: lower is sooner. */
   rank: z.number(),
-  /** Name, size and format title of the finished file of an export, and what is known of it once it is whole. */
+  /** Name, size and format title of the output of an export, and what is known once it is complete. */
   file: z
     .object({
       name: z.string(),
@@ -52,15 +52,18 @@ export const jobSchema = z.object({
 });
 export type Job = z.infer<typeof jobSchema>;
 
-/** What is done to several jobs at once. */
+/** An action on several jobs. */
 export const jobsRequest = z.object({
   ids: z.array(idSchema).min(1).max(2000),
-  /** stop: what waits or runs. again: what failed or was stopped waits anew. forget: what ended without a file leaves the list. */
+  /**
+   * stop: waiting and running ones. again: failed and stopped ones are queued again. forget: those that ended without a
+   * file are removed from the list.
+   */
   act: z.enum(['stop', 'again', 'forget']),
 });
 export type JobsRequest = z.infer<typeof jobsRequest>;
 
-/** Clips, each to be delivered in one form, and in others besides. */
+/** Clips to deliver in one form, and in additional ones. */
 export const deliveryRequest = z.object({
   clipIds: z.array(idSchema).min(1).max(500),
   delivery: deliverySchema,
@@ -69,25 +72,25 @@ export const deliveryRequest = z.object({
 
 /** The queue of exports. */
 export const queueSchema = z.object({
-  /** It begins no new ones. */
+  /** No new ones are started. */
   paused: z.boolean(),
-  /** Id of the folder that finished files are also put into. */
+  /** Id of the folder to which finished files are also copied. */
   into: idSchema.nullable(),
 });
 export type Queue = z.infer<typeof queueSchema>;
 
-/** What a delivery is expected to be. */
+/** The expected outcome of a delivery. */
 export const expectedSchema = z.object({
   bytes: z.number(),
   seconds: z.number(),
   width: z.number().int(),
   height: z.number().int(),
-  /** The name that the file gets, as things stand. */
+  /** The expected file name. */
   name: z.string(),
 });
 export type Expected = z.infer<typeof expectedSchema>;
 
-/** Settings of exports, kept under a name. */
+/** Named export settings. */
 export const presetSchema = z.object({
   id: idSchema,
   name: z.string().trim().min(1, 'A name is needed.').max(60),

@@ -4,7 +4,7 @@ import { idSchema } from './outing';
 
 const nameSchema = z.string().trim().min(1, 'A name is needed.').max(120);
 
-/** A frame that was kept with its grade: to hold others against it, and, as a variant of its clip, to go back to. */
+/** A stored frame with its grade: for comparison, and, as a variant of its clip, for going back. */
 export const keptSchema = z.object({
   id: idSchema,
   clipId: idSchema,
@@ -16,11 +16,11 @@ export const keptSchema = z.object({
 });
 export type Kept = z.infer<typeof keptSchema>;
 
-/** With its steps. */
+/** Including its steps. */
 export const keptWholeSchema = keptSchema.extend({
-  /** All steps that the frame passes, for its picture. */
+  /** All steps applied to the frame, for its picture. */
   steps: stepsSchema,
-  /** The clip's own among them, to be taken up again. */
+  /** The clip's own steps among them, for restoring. */
   own: stepsSchema,
 });
 export type KeptWhole = z.infer<typeof keptWholeSchema>;

@@ -1,12 +1,12 @@
 import { z } from 'zod';
 import { joinSteps, overridesSchema, stepsSchema, type Step } from './grade';
 
-/** Whose a step is. */
+/** The owner of a step. */
 export type Owner = 'clip' | 'camera' | 'outing';
-/** In the order in which a frame passes their steps. */
+/** In the order in which their steps are applied. */
 export const OWNERS = ['camera', 'clip', 'outing'] as const satisfies readonly Owner[];
 
-/** The steps of a clip, its camera and its outing, and what the clip changes about those it inherits. */
+/** The steps of a clip, its camera and its outing, and the clip's overrides of inherited steps. */
 export const stepListsSchema = z.object({
   camera: stepsSchema,
   clip: stepsSchema,
@@ -15,6 +15,6 @@ export const stepListsSchema = z.object({
 });
 export type StepLists = z.infer<typeof stepListsSchema>;
 
-/** All steps that a frame of the clip passes, in order. */
+/** All steps applied to a frame of the clip, in order. */
 export const joined = ({ camera, clip, outing, overrides }: StepLists): Step[] =>
   joinSteps(camera, clip, outing, overrides);

@@ -4,8 +4,8 @@ import { overrideSchema, stepSchema, type Override, type Step } from './grade';
 import { OWNERS, type Owner, type StepLists } from './lists';
 
 /**
- * Something that both sides changed, differently: a step of an owner (null: removed), what the clip changes about an
- * inherited step, or the order of an owner's steps.
+ * A conflict: both sides changed the same step of an owner (null: removed), the same override, or the order of an
+ * owner's steps.
  */
 export const clashSchema = z.discriminatedUnion('of', [
   z.object({
@@ -32,7 +32,7 @@ export interface Merged {
   clashes: Clash[];
 }
 
-/** Three-way merge of one value: what only one side changed counts; undefined: both did, differently. */
+/** Three-way merge of one value: a change by one side only wins; undefined: both changed it, differently. */
 function mergeValue<T>(base: T, mine: T, theirs: T): { value: T } | undefined {
   if (equal(mine, theirs) || equal(base, mine)) return { value: theirs };
   return equal(base, theirs) ? { value: mine } : undefined;
@@ -40,11 +40,11 @@ function mergeValue<T>(base: T, mine: T, theirs: T): { value: T } | undefined {
 
 const byId = (steps: readonly Step[]): Map<string, Step> => new Map(steps.map((s) => [s.id, s]));
 
-/** The ids of one list that another one has too, in the first one's order. */
+/** The ids that both lists have, in the first one's order. */
 const shared = (of: readonly Step[], other: readonly Step[]): string[] =>
   of.map((s) => s.id).filter((id) => other.some((s) => s.id === id));
 
-/** Puts ids that `order` lacks behind the one that they follow in `from`. */
+/** Inserts ids missing from `order` behind their predecessor in `from`. */
 function withAdded(order: readonly string[], from: readonly Step[]): string[] {
   const result = [...order];
   from.forEach(({ id }, i) => {
@@ -55,7 +55,7 @@ function withAdded(order: readonly string[], from: readonly Step[]): string[] {
   return result;
 }
 
-/** Three-way merge of one owner's steps. Where both sides changed the same, `prefer` says which counts. */
+/** Three-way merge of one owner's steps. On a conflict, `prefer` decides. */
 function mergeSteps(
   owner: Owner,
   base: readonly Step[],
@@ -85,7 +85,7 @@ function mergeSteps(
   return { steps: order.flatMap((id) => kept.get(id) ?? []), clashes };
 }
 
-/** Three-way merge of what a clip changes about inherited steps. */
+/** Three-way merge of a clip's overrides. */
 function mergeOverrides(
   base: StepLists['overrides'],
   mine: StepLists['overrides'],
@@ -106,8 +106,8 @@ function mergeOverrides(
 }
 
 /**
- * Joins two changes of the same lists, made from `base` without knowing of each other, step by step: what only one
- * side touched counts. Where both changed the same step differently, `prefer` decides, and the clash is named.
+ * Three-way merge of two concurrent changes of the same lists, step by step: a change by one side only wins. Where both
+ * changed the same step differently, `prefer` decides, and the conflict is listed.
  */
 export function mergeLists(base: StepLists, mine: StepLists, theirs: StepLists, prefer: Side = 'mine'): Merged {
   const clashes: Clash[] = [];

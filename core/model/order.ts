@@ -1,10 +1,10 @@
-/** A position right behind one of a list, which is in order. */
+/** A sort key right after one in a sorted list. */
 export function positionBehind(positions: readonly number[], position: number): number {
   const next = positions.find((p) => p > position);
   return next === undefined ? position + 1 : (position + next) / 2;
 }
 
-/** A position for the item at `index` of a list, between those of its neighbours; `positions` are in their new order. */
+/** A sort key for the item at `index` of a list, between those of its neighbours; `positions` are in the new order. */
 export function positionAt(positions: readonly number[], index: number): number {
   const before = positions[index - 1];
   const after = positions[index + 1];
@@ -12,16 +12,16 @@ export function positionAt(positions: readonly number[], index: number): number 
   return after === undefined ? before + 1 : (before + after) / 2;
 }
 
-/** What the place of a clip goes by when it comes into an outing. */
+/** Properties that decide a new clip's place in an outing. */
 export interface Placed {
   name: string;
-  /** ISO 8601; null where neither file nor name tell. */
+  /** ISO 8601; null where neither file nor name states it. */
   recordedAt: string | null;
 }
 
 const byName = new Intl.Collator('en', { numeric: true });
 
-/** Whether a clip belongs behind another one: by their times of recording where both have one, else by their names. */
+/** Whether a clip belongs after another: by recording time where both have one, else by name. */
 const isLater = (a: Placed, b: Placed): boolean => {
   const [left, right] = [a, b].map(({ recordedAt }) => (recordedAt === null ? NaN : Date.parse(recordedAt)));
   const apart = left - right;
@@ -29,8 +29,8 @@ const isLater = (a: Placed, b: Placed): boolean => {
 };
 
 /**
- * A position for a clip that comes into a list: before those at its end that were recorded later. An order that was made
- * by hand stays as it is. `list`: in order of their positions.
+ * A sort key for a new clip: before those at the end of the list that were recorded later. An order arranged by hand is
+ * preserved. `list`: sorted by position.
  */
 export function positionAmong(list: readonly (Placed & { position: number })[], clip: Placed): number {
   let index = list.length;

@@ -20,18 +20,18 @@ export const outingSchema = z.object({
   /** Day, as YYYY-MM-DD. */
   date: z.iso.date(),
   steps: stepsSchema,
-  /** Counts the changes of `steps`. */
+  /** Revision of `steps`. */
   revision: revisionSchema,
 });
 export type Outing = z.infer<typeof outingSchema>;
 
-/** One source within an outing; its steps come before those of its clips. */
+/** One source within an outing; its steps are applied before those of its clips. */
 export const cameraSchema = z.object({
   id: idSchema,
   outingId: idSchema,
   name: nameSchema,
   kind: z.enum(CAMERA_KINDS),
-  /** Where its clips are filmed, once somebody said so. */
+  /** Setting in which its clips are filmed, once the user has answered. */
   setting: z.enum(SETTINGS).nullable().default(null),
   steps: stepsSchema,
   revision: revisionSchema,
@@ -44,7 +44,7 @@ export const clipSchema = z.object({
   outingId: idSchema,
   cameraId: idSchema,
   name: nameSchema,
-  /** What the recording was called when it was brought in. */
+  /** Original file name of the recording. */
   file: z.string(),
   /** SHA-256 of the original, hexadecimal, and its size. */
   hash: z.string().regex(/^[0-9a-f]{64}$/),
@@ -53,29 +53,29 @@ export const clipSchema = z.object({
   position: z.number(),
   inFrame: frameSchema,
   outFrame: frameSchema,
-  /** The frame that stands for the clip. */
+  /** The representative frame. */
   referenceFrame: frameSchema,
   steps: stepsSchema,
-  /** What this clip switches off or weakens of the steps it inherits. */
+  /** Overrides of the inherited steps. */
   overrides: overridesSchema,
-  /** Counts the changes of `steps` and `overrides`. */
+  /** Revision of `steps` and `overrides`. */
   revision: revisionSchema,
-  /** Its dive log, and where in it the clip begins. */
+  /** Its dive log, and the clip's offset in it. */
   dive: clipDiveSchema.nullable().default(null),
-  /** Somebody said that it is done. */
+  /** Marked as done by the user. */
   checked: z.boolean().default(false),
-  /** How fast it is delivered; null: as recorded. */
+  /** Retiming; null: as recorded. */
   retime: retimeSchema.nullable().default(null),
   /** State of the proxy for moving pictures. */
   proxy: z.enum(['waiting', 'ready', 'failed']),
 });
 export type Clip = z.infer<typeof clipSchema>;
 
-/** How far a clip is, by what was done with it. */
+/** Progress of a clip, derived from what was done with it. */
 export const CLIP_STATES = ['new', 'work', 'checked', 'exported'] as const;
 export type ClipState = (typeof CLIP_STATES)[number];
 
-/** A clip as it stands in its outing's list: without its steps, which may be long. */
+/** A clip as listed in its outing: without its steps, which may be long. */
 export const listedClipSchema = clipSchema.omit({ steps: true, overrides: true, dive: true, facts: true }).extend({
   facts: factsSchema.pick({
     codec: true,
@@ -95,15 +95,15 @@ export const listedClipSchema = clipSchema.omit({ steps: true, overrides: true, 
     durationSeconds: true,
     recordedAt: true,
   }),
-  /** Own steps that do something. */
+  /** Number of own steps that have an effect. */
   work: z.number().int().nonnegative(),
   state: z.enum(CLIP_STATES),
-  /** Differs when its graded picture may, see {@link lookOf}. */
+  /** Changes when its graded picture may have changed, see {@link lookOf}. */
   look: z.string(),
 });
 export type ListedClip = z.infer<typeof listedClipSchema>;
 
-/** Differs when a clip's picture may: the revisions of its own steps, its camera's and its outing's. */
+/** Changes when a clip's picture may have changed: the revisions of its own steps, its camera's and its outing's. */
 export const lookOf = (clip: number, camera: number, outing: number): string => `${clip}.${camera}.${outing}`;
 
 export const outingRequest = z.object({
@@ -111,7 +111,7 @@ export const outingRequest = z.object({
   place: z.string().trim().max(120).default(''),
   date: z.iso.date('A day is written as YYYY-MM-DD.'),
 });
-// A default would fill in what a patch leaves out.
+// Without defaults, which would be filled into a patch.
 export const outingPatch = outingRequest.extend({ place: z.string().trim().max(120) }).partial();
 
 export const clipPatch = z
@@ -123,15 +123,15 @@ export const clipPatch = z
     referenceFrame: frameSchema,
     checked: z.boolean(),
     retime: retimeSchema.nullable(),
-    /** Place among the outing's clips; between two others, a number between theirs. */
+    /** Sort key among the outing's clips; to move a clip between two others, a number between theirs. */
     position: z.number(),
   })
   .partial();
 
-/** The frame that stands for a clip of so many frames, before its pictures are known. */
+/** Initial representative frame of a clip of this many frames, until its pictures are analysed. */
 export const usualFrame = (frames: number): number => Math.min(frames - 1, Math.floor(frames * 0.1));
 
-/** A clip is cut in two: what comes from this frame on is another clip, by this id. */
+/** Splits a clip: from this frame on it becomes another clip with this id. */
 export const splitRequest = z.object({ frame: frameSchema, as: idSchema });
 
 export const cameraRequest = z.object({ name: nameSchema, kind: z.enum(CAMERA_KINDS).optional() });
@@ -139,9 +139,9 @@ export const cameraPatch = z
   .object({ name: nameSchema, kind: z.enum(CAMERA_KINDS), setting: z.enum(SETTINGS).nullable() })
   .partial();
 
-/** In which clips a step of a camera or an outing acts. */
+/** The clips in which a step of a camera or an outing acts. */
 export const stepClipsSchema = z.object({
-  /** False: in all of them, also in those that come later. */
+  /** False: in all of them, including future ones. */
   limited: z.boolean(),
   /** Clips in which it acts. */
   clipIds: z.array(idSchema).max(5000),

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 
-/** What can be wrong with a request, for programs. */
+/** Machine-readable error codes. */
 export const PROBLEM_TITLES = {
   'bad-request': 'The request is not right',
   forbidden: 'Not allowed from here',
@@ -18,12 +18,12 @@ export const PROBLEM_TITLES = {
 } as const;
 export type ProblemCode = keyof typeof PROBLEM_TITLES;
 
-/** An answer other than success, as RFC 9457 (Problem Details for HTTP APIs) has it. */
+/** An error response in the form of RFC 9457 (Problem Details for HTTP APIs). */
 export const problemSchema = z.looseObject({
   type: z.string(),
   title: z.string(),
   status: z.number().int(),
-  /** A sentence for a person: what was wrong, and what was kept. */
+  /** A message for the user: what was wrong, and what was kept. */
   detail: z.string(),
   code: z.enum(Object.keys(PROBLEM_TITLES) as [ProblemCode, ...ProblemCode[]]),
 });

@@ -1,24 +1,24 @@
 import { z } from 'zod';
 
-/** Frames of a clip, from one on. */
+/** A range of frames of a clip. */
 const partSchema = z.object({ first: z.number().int().nonnegative(), count: z.number().int().positive() });
-/** A part of a proxy that is not whole yet: frames of the clip that can be played already. */
+/** A part of an unfinished proxy: frames that can already be played. */
 export type ProxyPart = z.infer<typeof partSchema>;
 
 export const proxyPartsSchema = z.object({
-  /** What can be played, in order. */
+  /** Playable parts, in order. */
   made: z.array(partSchema),
-  /** The part that is being made. */
+  /** The part being made. */
   making: partSchema.nullable(),
 });
 export type ProxyParts = z.infer<typeof proxyPartsSchema>;
 
-/** Of the work of a proxy, what its pictures take; sound, strip and the frame that stands for the clip come after. */
+/** Share of the pictures in the work of a proxy; sound, strip and representative frame come after. */
 export const PICTURES_SHARE = 0.97;
 
 /**
- * Stretches of a clip that are made, as shares of its length 0–1, in order, neighbours joined. `progress`: how far the job is,
- * which tells how much there is of the part that is being made.
+ * Finished ranges of a clip as shares of its length, 0–1, in order, adjacent ones merged. `progress`: of the job, from
+ * which the progress of the current part is derived.
  */
 export function madeStretches(
   { made, making }: ProxyParts,

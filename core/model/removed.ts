@@ -2,26 +2,26 @@ import { z } from 'zod';
 import { idSchema } from './outing';
 
 /**
- * What can be removed. A camera takes its clips with it, an outing everything in it; a file is a finished export,
- * `shelf` anything on the shelf, `kept` a kept frame.
+ * Things that can be removed. Removing a camera removes its clips, an outing everything in it; a file is a finished
+ * export, `shelf` anything on the shelf, `kept` a kept frame.
  */
 export const REMOVABLE = ['outing', 'camera', 'clip', 'file', 'shelf', 'kept'] as const;
 export type Removable = (typeof REMOVABLE)[number];
 
-/** Something that was removed and can still be put back. */
+/** A removed item that can still be restored. */
 export const removedSchema = z.object({
   kind: z.enum(REMOVABLE),
   id: idSchema,
   name: z.string(),
   /** The outing it belongs to; null for an outing itself and for files whose outing is gone. */
   outingName: z.string().nullable(),
-  /** Clips in it; 0 for a file. */
+  /** Number of clips in it; 0 for a file. */
   clips: z.number().int().nonnegative(),
-  /** Bytes on the disk that go with it. Files that something else uses too are not counted. */
+  /** Disk space that is freed with it. Shared files are not counted. */
   bytes: z.number().nonnegative(),
   /** Seconds since 1970. */
   removedAt: z.number(),
-  /** When it goes for good, seconds since 1970. */
+  /** When it is deleted permanently, seconds since 1970. */
   goesAt: z.number(),
 });
 export type Removed = z.infer<typeof removedSchema>;

@@ -1,27 +1,27 @@
 import { z } from 'zod';
 import { fps, type MediaFacts } from './facts';
 
-/** How fast a clip is delivered, and at which frame rate. */
+/** Speed and frame rate of a delivered clip. */
 export const retimeSchema = z.object({
-  /** Times the recorded speed. */
+  /** Speed relative to the recording. */
   factor: z.number().min(0.05).max(8),
-  /** Frames a second as a fraction; null: as the clip's own. */
+  /** Frames per second as a fraction; null: the clip's own. */
   rate: z.object({ num: z.number().int().positive(), den: z.number().int().positive() }).nullable().default(null),
-  /** What stands where no frame was recorded: the nearest one, or a blend of both neighbours. */
+  /** How in-between frames are made: the nearest one, or a blend of both neighbours. */
   between: z.enum(['nearest', 'blended']).default('nearest'),
-  /** Whether the sound follows, at its own pitch, or goes. */
+  /** Whether the sound is time-stretched at its own pitch, or removed. */
   sound: z.enum(['follows', 'goes']).default('follows'),
 });
 export type Retime = z.infer<typeof retimeSchema>;
 type Rate = MediaFacts['frameRate'];
 
-/** The frame rate that a clip is delivered at. */
+/** The delivered frame rate of a clip. */
 export const deliveredRate = (facts: Pick<MediaFacts, 'frameRate'>, { rate }: Retime): Rate => rate ?? facts.frameRate;
 
-/** Rates that differ by less are one: a factor such as 25/30 has no end. */
+/** Rates that differ by less are equal: factors such as 25/30 are not exact. */
 const SAME = 1e-6;
 
-/** Recorded frames shown in a second, as a fraction: the delivered rate itself where the factor leads to it. */
+/** Recorded frames shown per second, as a fraction: exactly the delivered rate where the factor leads to it. */
 export function shownRate(facts: Pick<MediaFacts, 'frameRate'>, retime: Retime): Rate {
   const delivered = deliveredRate(facts, retime);
   const shown = fps(facts) * retime.factor;
@@ -32,11 +32,11 @@ export function shownRate(facts: Pick<MediaFacts, 'frameRate'>, retime: Retime):
 
 const equalRates = (a: Rate, b: Rate): boolean => a.num * b.den === b.num * a.den;
 
-/** Whether every recorded frame is delivered, each once. */
+/** Whether every recorded frame is delivered exactly once. */
 export const keepsFrames = (facts: Pick<MediaFacts, 'frameRate'>, retime: Retime): boolean =>
   equalRates(shownRate(facts, retime), deliveredRate(facts, retime));
 
-/** Frames that so many of a clip become as they are delivered; about one more or less where rates do not meet. */
+/** Number of delivered frames for this many of a clip; off by about one where rates do not match. */
 export function deliveredFrames(
   facts: Pick<MediaFacts, 'frameRate'>,
   frames: number,
@@ -51,18 +51,18 @@ export function deliveredFrames(
   );
 }
 
-/** Seconds that so many frames of a clip last as they are delivered. */
+/** Delivered duration in seconds of this many frames of a clip. */
 export const retimedSeconds = (facts: Pick<MediaFacts, 'frameRate'>, frames: number, retime: Retime | null): number =>
   frames / fps(facts) / (retime?.factor ?? 1);
 
-/** The speed at which every recorded frame of a clip is shown once at another rate: 120 to 30 is a quarter. */
+/** The speed at which every recorded frame is shown exactly once at another rate: a quarter for 120 to 30. */
 export function conform(facts: Pick<MediaFacts, 'frameRate'>, rate: Rate): Retime | null {
   const factor = rate.num / rate.den / fps(facts);
   const made = retimeSchema.safeParse({ factor, rate });
   return made.success ? made.data : null;
 }
 
-/** The rate that most clips of an outing have; the lower one where two are as many. Undefined for none. */
+/** The most frequent rate of an outing's clips; on a tie, the lower one. Undefined for none. */
 export function usualRate(clips: readonly { facts: Pick<MediaFacts, 'frameRate'> }[]): Rate | undefined {
   const counts = new Map<string, { rate: Rate; count: number }>();
   for (const { facts } of clips) {

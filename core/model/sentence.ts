@@ -1,9 +1,11 @@
 import type { z } from 'zod';
 
-/** How the schema library begins when a schema gives no words of its own. */
+/** Prefixes of the schema library's default messages. */
 const OF_LIBRARY = /^(Invalid input|Too small|Too big)/;
 
-/** Of alternatives that all do not fit, what is wrong with the one that was meant: where it is wrong in the deepest place. */
+/**
+ * Of a union none of whose alternatives match, the issue of the intended one: the one that fails in the deepest place.
+ */
 export function nearestIssue(issue: z.core.$ZodIssue): z.core.$ZodIssue {
   if (issue.code !== 'invalid_union') return issue;
   const [nearest] = issue.errors.flat().sort((a, b) => b.path.length - a.path.length);
@@ -11,8 +13,8 @@ export function nearestIssue(issue: z.core.$ZodIssue): z.core.$ZodIssue {
 }
 
 /**
- * What is wrong with a value, as a sentence for the person who gave it. A schema's own words are kept; those of the schema library,
- * which speak of types, are not.
+ * A validation problem as a message for the user. Messages of the schemas are kept; those of the schema library, which
+ * name types, are replaced.
  */
 export function sentenceOf(issue: z.core.$ZodIssue): string {
   if (!OF_LIBRARY.test(issue.message)) return issue.message;

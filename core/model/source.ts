@@ -1,15 +1,15 @@
 import { z } from 'zod';
 import { CAMERA_KINDS, idSchema } from './outing';
 
-/** A place on the server's machine that clips come from: the memory card, a disk that was plugged in, an allowed folder. */
+/** A place on the server's machine to import from: the memory card, a plugged-in disk, an allowed folder. */
 export const sourceSchema = z.object({
   id: idSchema,
   kind: z.enum(['card', 'disk', 'folder']),
   name: z.string(),
   path: z.string(),
-  /** False: a folder that is not there now, or a card that is out. */
+  /** False: the folder or card is currently missing. */
   present: z.boolean(),
-  /** Finished files may be put here. */
+  /** Finished files may be copied here. */
   writable: z.boolean(),
 });
 export type Source = z.infer<typeof sourceSchema>;
@@ -17,7 +17,7 @@ export type Source = z.infer<typeof sourceSchema>;
 export const folderPatch = z.object({ writable: z.boolean() });
 export const folderRequest = z.object({ path: z.string().trim().min(1, 'A folder is needed.').max(1000) });
 
-/** What a file says of itself, without a look at its frames. */
+/** Properties of a file from its headers, without decoding. */
 export const headerSchema = z.object({
   codec: z.string(),
   width: z.number(),
@@ -36,9 +36,9 @@ export type FileHeader = z.infer<typeof headerSchema>;
 
 /** A video file of a source. */
 export const cardFileSchema = z.object({
-  /** Path in the source, with / between folders. */
+  /** Path in the source, with / as separator. */
   path: z.string(),
-  /** The folders it lies in, outermost first. */
+  /** Its folders, outermost first. */
   folders: z.array(z.string()),
   folder: z.string(),
   name: z.string(),
@@ -50,7 +50,7 @@ export const cardFileSchema = z.object({
 });
 export type CardFile = z.infer<typeof cardFileSchema>;
 
-/** One recording: a file, or several chapters of one in order. */
+/** One recording: a file, or its chapters in order. */
 export const recordingSchema = z.object({
   paths: z.array(z.string()).min(1),
   name: z.string(),
@@ -61,11 +61,11 @@ export const recordingSchema = z.object({
 });
 export type Recording = z.infer<typeof recordingSchema>;
 
-/** What seems to be one camera's. */
+/** Files that appear to be from one camera. */
 export const detectedCameraSchema = z.object({
   name: z.string(),
   kind: z.enum(CAMERA_KINDS),
-  /** By what it was told from the others. */
+  /** The property that distinguished it from the others. */
   reason: z.string(),
   recordings: z.array(recordingSchema),
 });
@@ -74,9 +74,9 @@ export type DetectedCamera = z.infer<typeof detectedCameraSchema>;
 export const sourceContentSchema = z.object({
   source: sourceSchema,
   cameras: z.array(detectedCameraSchema),
-  /** Files that are no clips: sidecars, thumbnails, low-resolution copies. */
+  /** Files that are not clips: sidecars, thumbnails, low-resolution copies. */
   leftAlone: z.number(),
-  /** Bytes that may be written to the library. */
+  /** Bytes available in the library. */
   freeBytes: z.number(),
 });
 export type SourceContent = z.infer<typeof sourceContentSchema>;
@@ -88,9 +88,9 @@ export const importRequest = z.object({
       z.object({
         /** One file, or the chapters of a recording in order. */
         paths: z.array(z.string().min(1).max(1000)).min(1).max(200),
-        /** Its camera's name; left out: as the file or its folder says. */
+        /** Its camera's name; omitted: from the file or its folder. */
         camera: z.string().trim().min(1).max(100).optional(),
-        /** Its kind, should the camera be new. */
+        /** The kind of a newly added camera. */
         kind: z.enum(CAMERA_KINDS).optional(),
       }),
     )

@@ -1,6 +1,6 @@
 /**
- * The keys that are needed: without the others every value stays within its limit (Douglas, Peucker 1973). `off` says how many
- * times its limit a key is off from what lies there between two others.
+ * Simplifies keys so that every value stays within its tolerance (Douglas, Peucker 1973). `off` returns how far a key
+ * deviates from the line between two others, as a multiple of its tolerance.
  */
 export function thin<K>(keys: readonly K[], off: (from: K, to: K, key: K) => number): K[] {
   if (keys.length < 3) return [...keys];

@@ -1,22 +1,22 @@
 import { ALL_KINDS } from '../steps';
 
-/** A step as an older version of the program stored it, or the present one. */
+/** A step as stored by this or an older version of the program. */
 interface Stored {
   kind?: unknown;
   version?: unknown;
   params?: unknown;
 }
 
-/** Takes parameters of one version of a kind to the next. */
+/** Upgrades parameters from one version of a kind to the next. */
 export type Upgrade = (params: Record<string, unknown>) => Record<string, unknown>;
 
-/** Upgrades of a kind, oldest first: its present version is one more than there are. */
+/** Upgrades of a kind, oldest first: its current version is one more than their number. */
 type UpgradesOf = (kind: unknown) => readonly Upgrade[];
 const upgradesOfKind: UpgradesOf = (kind) => ALL_KINDS.find((k) => k.kind === kind)?.upgrades ?? [];
 
 /**
- * Brings a stored step to the present version of its kind; a step without a version is of the first. What is no step,
- * or was made by a newer version of the program, is handed back as it is: the schema refuses it.
+ * Upgrades a stored step to the current version of its kind; a step without a version has version 1. Anything that is
+ * not a step, or was written by a newer version of the program, is returned unchanged and refused by the schema.
  */
 export function upgradeStep(step: unknown, upgradesOf: UpgradesOf = upgradesOfKind): unknown {
   if (typeof step !== 'object' || step === null || Array.isArray(step)) return step;

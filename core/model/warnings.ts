@@ -1,9 +1,9 @@
 import type { ListedClip } from './outing';
 
-/** Transfer tags of recordings that are no standard video, and what a person calls them. */
+/** Transfer tags that are not standard video, with their names for display. */
 const HDR: Record<string, string> = { 'arib-std-b67': 'hybrid log-gamma', smpte2084: 'PQ' };
 
-/** What is worth knowing of a file before it is worked on, each as a sentence; the weightiest first. */
+/** Noteworthy properties of a file, each as a sentence, most important first. */
 export function warningsOf(facts: ListedClip['facts']): string[] {
   const { tags, depth, width, height, fields, pixelAspect, soundTracks, unreadSoundTracks: unread } = facts;
   const warnings: string[] = [];

@@ -1,29 +1,29 @@
-/** Bands of luma by which the noise is told apart, and their number of 8-bit values. */
+/** Luma bands in which noise is measured, and their width in 8-bit values. */
 const BANDS = 16;
 const BAND = 256 / BANDS;
-/** A band with fewer blocks than this takes its neighbours' noise. */
+/** A band with fewer blocks takes its neighbours' noise. */
 const ENOUGH = 24;
 /**
- * Where nothing of a frame is in the frames beside it, after a cut or in a flash, blocks differ by far more than noise: this
- * many times the variance of the finest detail is the most that is taken for it. For even noise the two are the same; what a
- * codec does to the finest detail makes it less.
+ * Where a frame has no match in its neighbours, after a cut or a flash, blocks differ by far more than noise: the
+ * estimate is limited to this multiple of the variance of the finest detail. For white noise both are equal; codecs
+ * reduce the finest detail.
  */
 const MOST = 4;
 
-/** Blocks of a frame on which its noise is measured, about: more tell nothing new. */
+/** Approximate number of blocks on which a frame's noise is measured: more do not improve it. */
 const MEASURED = 2000;
 
-/** Every how many of a frame's blocks is measured, and how many that are; odd, so that they don't stand in columns. */
+/** Sampling interval of the measured blocks, and their number; odd, so that they don't align in columns. */
 export function measuredBlocks(blocks: number): { step: number; count: number } {
   const step = Math.max(1, Math.floor(blocks / MEASURED)) | 1;
   return { step, count: Math.ceil(blocks / step) };
 }
 
-/** What is seen of noise in each measured block of a frame, in squared code values of the file; chroma: the mean of both planes. */
+/** Noise measurements per block, in squared code values of the file; chroma: the mean of both planes. */
 export interface Seen {
   /** Mean luma of each block, 0–255. */
   brightness: Float32Array;
-  /** Half the variance of the differences to the frames beside it, once moved; the less of both. */
+  /** Half the variance of the motion-compensated differences to the adjacent frames, the smaller of both. */
   luma: Float32Array;
   chroma: Float32Array;
   /** Variance of the finest detail. */
@@ -38,15 +38,15 @@ export interface NoiseLevel {
 }
 
 /**
- * What is typical of blocks: their median. The quietest quarter took out too little where a codec had been (on four pairs of
- * photographs, moved, with noise of 4 code values, through H.264 at a quality of 14: 3.5 dB nearer the truth
- * in place of 3.8, at 20: 0.4 in place of 0.7; without a codec 4.9 and 5.0); at 0.7 noise of 2 lost 0.1 dB.
+ * The typical block: the median. A lower quartile removed too little after compression (four pairs of moved photographs
+ * with noise of 4 code values, H.264: at quality 14 a gain of 3.5 dB instead of 3.8, at 20 of 0.4 instead of 0.7;
+ * uncompressed 4.9 and 5.0); with quantile 0.7 noise of 2 lost 0.1 dB.
  */
 const typical = (values: number[]): number => Float32Array.from(values).sort()[values.length >> 1];
 
 function curve(brightness: Float32Array, variance: Float32Array): Float32Array {
   const bands: number[][] = Array.from({ length: BANDS }, () => []);
-  // Blocks that a codec repeated hold no noise that another frame could tell.
+  // Blocks that a codec repeated contain no temporal noise.
   brightness.forEach((b, i) => variance[i] > 0 && bands[Math.min(BANDS - 1, Math.floor(b / BAND))].push(variance[i]));
   const known = bands.map((b) => (b.length >= ENOUGH ? typical(b) : undefined));
   const all = bands.flat();
@@ -67,7 +67,7 @@ function curve(brightness: Float32Array, variance: Float32Array): Float32Array {
   });
 }
 
-/** How strong a frame's noise is, by how bright the picture is: what blocks of each band of luma typically differ by. */
+/** The noise level of a frame by luma: the typical difference of the blocks in each band. */
 export function noiseLevel({ brightness, luma, chroma, fineLuma, fineChroma }: Seen): NoiseLevel {
   const level = (over: Float32Array, fine: Float32Array): Float32Array => {
     const most = curve(brightness, fine);

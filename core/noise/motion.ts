@@ -1,13 +1,13 @@
 import type { PlanarPicture } from '../program/cpu/planar';
 
-/** Pixels an edge of the blocks that move as one, and of those that are compared at the smaller sizes. */
+/** Block size in pixels for motion vectors, and for matching at the smaller levels. */
 export const BLOCK = 16;
 export const SMALL_BLOCK = 8;
-/** The search begins where the picture is about this wide, and so reaches about 3 % of the width. */
+/** The search begins at the level about this wide, so it covers about 3 % of the width. */
 const TOP_WIDTH = 240;
-/** Whole pixels searched on either side at the smallest size. */
+/** Search radius in whole pixels at the smallest level. */
 const REACH = 7;
-/** Rounds in which a vector may move on by a pixel to one side, at every size. */
+/** Maximum number of refinement steps of one pixel at every level. */
 const ROUNDS = 3;
 const SIDES = [
   [-1, 0],
@@ -15,24 +15,24 @@ const SIDES = [
   [0, -1],
   [0, 1],
 ] as const;
-/** A longer vector has to be better by this, of a block's sum of differences, for each pixel: flat blocks stay put. */
+/** Penalty per pixel of vector length, relative to a block's sum of differences: keeps flat blocks still. */
 const COST = 2;
 
-/** Luma of one size at 8 bits. */
+/** 8-bit luma at one level. */
 export interface Level {
   width: number;
   height: number;
   data: Uint8Array;
 }
 
-/** How many times a picture is halved before the search begins. */
+/** Number of pyramid levels above the original. */
 export function topLevel(width: number, height: number): number {
   let top = Math.max(0, Math.round(Math.log2(width / TOP_WIDTH)));
   while (top > 0 && Math.min(width, height) >> top < 2 * BLOCK) top -= 1;
   return top;
 }
 
-/** A picture's luma at 8 bits, and halved again and again. */
+/** Pyramid of a picture's 8-bit luma. */
 export function pyramidOf({ format, y }: PlanarPicture): Level[] {
   const { width, height, depth } = format;
   const levels: Level[] = [{ width, height, data: Uint8Array.from(y, (v) => v >> (depth - 8)) }];
@@ -49,10 +49,10 @@ function halved({ width, height, data }: Level): Level {
   return { width: w, height: h, data: out };
 }
 
-/** Blocks across and down a frame. */
+/** Number of blocks across and down. */
 export const blocksOf = (pixels: number): number => Math.ceil(pixels / BLOCK);
 
-/** Where a frame's blocks were in another frame: dx and dy by block, in pixels of luma, row by row. */
+/** Motion vectors to another frame: dx and dy per block, in pixels of luma, row-major. */
 export interface Motion {
   columns: number;
   rows: number;
@@ -66,7 +66,7 @@ interface Field {
   dy: Int16Array;
 }
 
-/** Compares a block of one level with the other picture's; vectors that leave the picture are none. */
+/** Matching cost of a block at one level; vectors that leave the picture are invalid. */
 class Matcher {
   constructor(
     private readonly a: Level,
@@ -93,13 +93,13 @@ class Matcher {
     return sum;
   }
 
-  /** A vector's badness: its differences and its length. */
+  /** Cost of a vector: its differences plus the length penalty. */
   cost(dx: number, dy: number): number {
     return this.inside(dx, dy) ? this.sad(dx, dy) + COST * (Math.abs(dx) + Math.abs(dy)) : Infinity;
   }
 }
 
-/** The whole vectors of a level; `coarse`: those of the level above, of blocks `ratio` times as large. */
+/** Integer vectors of a level; `coarse`: those of the level above, for blocks `ratio` times as large. */
 function searchLevel(a: Level, b: Level, size: number, coarse: Field | undefined, ratio: number): Field {
   const [columns, rows] = [Math.ceil(a.width / size), Math.ceil(a.height / size)];
   const out: Field = { columns, rows, dx: new Int16Array(columns * rows), dy: new Int16Array(columns * rows) };
@@ -144,15 +144,15 @@ function searchLevel(a: Level, b: Level, size: number, coarse: Field | undefined
 }
 
 /**
- * The part of a pixel beside the best whole one: sums of absolute differences rise in two lines of equal slope from where
- * they are least (equiangular fitting, Shimizu and Okutomi 2002).
+ * Subpixel offset from the best integer vector: sums of absolute differences rise linearly on both sides of the minimum
+ * (equiangular fitting, Shimizu and Okutomi 2002).
  */
 export function beside(before: number, at: number, after: number): number {
   const slope = Math.max(before, after) - at;
   return slope <= 0 || !Number.isFinite(slope) ? 0 : Math.min(0.5, Math.max(-0.5, (before - after) / (2 * slope)));
 }
 
-/** Where the blocks of one picture were in another, from coarse to fine. Both pyramids have the same sizes. */
+/** Coarse-to-fine block matching between two pictures. Both pyramids have the same sizes. */
 export function findMotion(a: readonly Level[], b: readonly Level[]): Motion {
   let field: Field | undefined;
   for (let l = a.length - 1; l >= 1; l -= 1) field = searchLevel(a[l], b[l], SMALL_BLOCK, field, 2);

@@ -41,9 +41,9 @@ interface Functions {
   ): void;
 }
 
-/** Squares of a block that the kernel works on. */
+/** Number of squares per block that the kernel processes. */
 const SCRATCH_BYTES = 15 * 24 * 96;
-/** Most frames that are looked at for one, and one more whose pyramid is kept for the next. */
+/** Maximum number of frames per result, plus one whose pyramid is kept for the next. */
 const STACK = 2 * NOISE_REACH + 1;
 const PYRAMIDS = STACK + 1;
 const OTHERS = 2 * NOISE_REACH;
@@ -52,11 +52,11 @@ const up = (bytes: number): number => 64 * Math.ceil(bytes / 64);
 interface Size {
   width: number;
   height: number;
-  /** Bytes from the begin of the pyramid. */
+  /** Offset in bytes from the start of the pyramid. */
   at: number;
 }
 
-/** The sizes of a pyramid and its bytes; rows that are read eight at a time may go beyond the last. */
+/** Level sizes of a pyramid and its total bytes; rows read eight at a time may overrun the last level. */
 function sizesOf({ width, height }: PlanarFormat): { levels: Size[]; bytes: number } {
   const levels: Size[] = [];
   let at = 0;
@@ -70,13 +70,13 @@ function sizesOf({ width, height }: PlanarFormat): { levels: Size[]; bytes: numb
 
 const blockCount = ({ width, height }: PlanarFormat): number => blocksOf(width) * blocksOf(height);
 
-/** Bytes of room that the kernel needs beside the pictures. */
+/** Bytes that the kernel needs in addition to the pictures. */
 export function noiseKernelBytes(format: PlanarFormat): number {
   const blocks = blockCount(format);
   return (
     up(SCRATCH_BYTES) +
     PYRAMIDS * sizesOf(format).bytes +
-    // Vectors of two levels in turn, then with parts of pixels for each frame; what is seen of noise; addresses; variances.
+    // Vectors of two alternating levels, then subpixel vectors per frame; noise measurements; addresses; variances.
     2 * up(4 * blocks) +
     OTHERS * up(8 * blocks) +
     up(20 * measuredBlocks(blocks).count) +
@@ -85,13 +85,13 @@ export function noiseKernelBytes(format: PlanarFormat): number {
   );
 }
 
-/** A frame in the kernel's memory; its number tells it from others at the same address. */
+/** A frame in the kernel's memory; its number distinguishes it from others at the same address. */
 export interface NoiseFrame {
   address: number;
   number: number;
 }
 
-/** Reduces noise over time in a WebAssembly module; `reduceNoise` is its oracle. */
+/** Temporal noise reduction in a WebAssembly module; `reduceNoise` is its reference implementation. */
 export class NoiseKernel {
   private readonly run: Functions;
   private readonly levels: Size[];
@@ -104,7 +104,10 @@ export class NoiseKernel {
   private readonly variances: [luma: number, chroma: number];
   private readonly blocks: number;
 
-  /** `memory` holds the pictures, all of one format, and from `at`, a multiple of 64, {@link noiseKernelBytes} for its work. */
+  /**
+   * `memory` holds the pictures, all of one format, and from `at`, a multiple of 64, {@link noiseKernelBytes} of
+   * working space.
+   */
   constructor(
     module: WebAssembly.Module,
     private readonly memory: WebAssembly.Memory,
@@ -132,7 +135,7 @@ export class NoiseKernel {
     this.variances = [take(4 * 256), take(4 * 256)];
   }
 
-  /** Reduces the noise of `frames[at]` by the others, at most {@link NOISE_REACH} on either side, to another address. */
+  /** Denoises `frames[at]` using the others, at most {@link NOISE_REACH} on either side, into another address. */
   reduce(frames: readonly NoiseFrame[], at: number, amounts: NoiseAmounts, to: number): void {
     const frame = frames[at];
     const others = frames.filter((_, k) => k !== at);
@@ -150,13 +153,13 @@ export class NoiseKernel {
     this.run.average(frame.address, others.length, this.others, this.motions, lumaAt, chromaAt, to);
   }
 
-  /** How strong the noise of `frames[at]` is, by the others; null where it cannot be told. */
+  /** The noise level of `frames[at]`, using the others; null where it cannot be measured. */
   level(frames: readonly NoiseFrame[], at: number): NoiseLevel | null {
     const others = frames.filter((_, k) => k !== at);
     return others.length === 0 || !takesNoise(this.format) ? null : this.measure(frames, at, others);
   }
 
-  /** A frame's pyramid: kept while frames that need it may come. */
+  /** A frame's pyramid: cached while later frames may need it. */
   private pyramid(frame: NoiseFrame, needed: readonly NoiseFrame[]): number {
     const known = this.pyramids.find((p) => p.number === frame.number);
     if (known) return known.at;
@@ -171,7 +174,7 @@ export class NoiseKernel {
     return free.at;
   }
 
-  /** Where blocks of one picture were in another. */
+  /** Motion vectors between two pictures. */
   private motion(a: number, b: number, out: number): void {
     let [next, last] = this.whole;
     let coarse = { at: 0, columns: 0, rows: 0 };
@@ -186,7 +189,7 @@ export class NoiseKernel {
     this.run.refine(a, b, coarse.at, out);
   }
 
-  /** Finds a frame's blocks in the others, and measures its noise by those right before and after it. */
+  /** Computes a frame's motion vectors to the others, and measures its noise with the adjacent ones. */
   private measure(frames: readonly NoiseFrame[], at: number, others: readonly NoiseFrame[]): NoiseLevel {
     const own = this.pyramid(frames[at], frames);
     others.forEach((other, k) => this.motion(own, this.pyramid(other, frames), this.vectors[k]));
@@ -205,7 +208,7 @@ export class NoiseKernel {
     return noiseLevel({ brightness, luma, chroma, fineLuma, fineChroma });
   }
 
-  /** Puts 1 / variance by luma where the kernel reads it; the addresses, 0 for what is left alone. */
+  /** Writes 1 / variance by luma for the kernel; returns the addresses, 0 for planes that stay unchanged. */
   private putVariances(level: NoiseLevel, amounts: NoiseAmounts): [luma: number, chroma: number] {
     const put = (name: 'luma' | 'chroma', at: number): number => {
       const amount = amounts[name];

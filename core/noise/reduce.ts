@@ -2,23 +2,23 @@ import { chromaHeight, chromaWidth, type PlanarPicture, type Samples } from '../
 import { measuredBlocks, noiseLevel, type NoiseLevel, type Seen } from './level';
 import { BLOCK, findMotion, pyramidOf, type Motion } from './motion';
 
-/** Frames on either side that are looked at. */
+/** Number of frames used on either side. */
 export const NOISE_REACH = 2;
-/** Pixels on either side that decide with a pixel how alike two frames are there: of luma, of chroma. */
+/** Patch radius in pixels for comparing two frames: of luma, of chroma. */
 const PATCH = 2;
 const CHROMA_PATCH = 1;
 
-/** How much noise is taken for noise: 1, what was measured; 0, none. Of luma and of chroma. */
+/** Strength of the reduction for luma and chroma: 1 assumes the measured noise; 0 disables it. */
 export interface NoiseAmounts {
   luma: number;
   chroma: number;
 }
 
-/** Pictures smaller than this are left alone. */
+/** Smaller pictures are left unchanged. */
 export const takesNoise = ({ width, height }: { width: number; height: number }): boolean =>
   Math.min(width, height) >= 2 * BLOCK;
 
-/** A cubic through four samples (Catmull and Rom 1974), at a part of a pixel behind the second. */
+/** Cubic interpolation of four samples (Catmull and Rom 1974) at a fractional offset after the second. */
 const cubic = (t: number): [number, number, number, number] => [
   t * (-0.5 + t * (1 - 0.5 * t)),
   1 + t * t * (-2.5 + 1.5 * t),
@@ -61,7 +61,7 @@ const grown = ({ x, y, width, height }: Rectangle, by: number): Rectangle => ({
 
 const STILL = [0, 0] as const;
 
-/** A rectangle of a plane, moved by a vector; what lies outside of the plane is its edge. */
+/** A rectangle of a plane displaced by a vector; clamped at the plane's edges. */
 function fetched({ data, width, height }: Plane, at: Rectangle, [dx, dy]: readonly [number, number]): Float32Array {
   const [ix, iy] = [Math.floor(dx), Math.floor(dy)];
   const [wx, wy] = [cubic(dx - ix), cubic(dy - iy)];
@@ -81,7 +81,9 @@ function fetched({ data, width, height }: Plane, at: Rectangle, [dx, dy]: readon
   return out;
 }
 
-/** Mean squared difference of the patches around each pixel of a rectangle; `a` and `b` are larger by the patch. */
+/**
+ * Mean squared difference of the patches around each pixel of a rectangle; `a` and `b` are padded by the patch radius.
+ */
 function distances(a: Float32Array, b: Float32Array, { width, height }: Rectangle, patch: number): Float32Array {
   const wide = width + 2 * patch;
   const square = a.map((v, i) => (v - b[i]) ** 2);
@@ -98,8 +100,8 @@ function distances(a: Float32Array, b: Float32Array, { width, height }: Rectangl
 }
 
 /**
- * How much of another frame's pixel is taken, by the mean squared difference of the patches beyond the two variances that noise
- * makes it, in variances: exp(−x), nearly, and over at 4.
+ * Weight of another frame's pixel, from the excess of the patches' mean squared difference over the expected noise, in
+ * variances: approximately exp(−x), zero from 4.
  */
 const fallOff = (x: number): number => {
   const v = x >= 4 ? 0 : 1 - 0.25 * Math.max(0, x);
@@ -121,15 +123,15 @@ function rectangles(
   return [luma, chroma, [sx, sy]];
 }
 
-/** A frame beside another one, and where its blocks were in it. */
+/** An adjacent frame, and the motion vectors to it. */
 export interface Beside {
   picture: PlanarPicture;
   motion: Motion;
 }
 
 /**
- * Variance of the finest detail of a rectangle: what is left of a pixel when the even slopes through its neighbours are taken
- * away (Immerkær 1996), for even noise its variance.
+ * Variance of the finest detail of a rectangle: a Laplacian-type filter that removes linear gradients (Immerkær 1996);
+ * for white noise it equals its variance.
  */
 function fineVariance(plane: Plane, at: Rectangle): number {
   const p = fetched(plane, at, STILL);
@@ -146,7 +148,7 @@ function fineVariance(plane: Plane, at: Rectangle): number {
   return count > 0 ? sum / count / 36 : 0;
 }
 
-/** What is seen of the noise of a frame by itself and by one or two beside it. */
+/** Noise measurements of a frame from itself and one or two adjacent frames. */
 export function seenNoise(frame: PlanarPicture, beside: readonly Beside[]): Seen {
   const a = planesIn(frame);
   const { columns, rows } = beside[0].motion;
@@ -154,7 +156,7 @@ export function seenNoise(frame: PlanarPicture, beside: readonly Beside[]): Seen
   const make = (): Float32Array => new Float32Array(count);
   const out = { brightness: make(), luma: make(), chroma: make(), fineLuma: make(), fineChroma: make() };
   const to8 = 2 ** (frame.format.depth - 8);
-  // What interpolation leaves of the other frame's noise comes on top of this one's.
+  // Interpolation attenuates the other frame's noise; the rest adds to this frame's.
   const differ = (plane: number, at: Rectangle, other: Plane, v: readonly [number, number]): number => {
     const [p, q] = [fetched(a[plane], at, STILL), fetched(other, at, v)];
     const kept = v.reduce((s, d) => s * cubic(d - Math.floor(d)).reduce((t, c) => t + c * c, 0), 1);
@@ -181,7 +183,7 @@ export function seenNoise(frame: PlanarPicture, beside: readonly Beside[]): Seen
   return out;
 }
 
-/** A frame with what its neighbours saw of the same places. */
+/** A frame averaged with its motion-compensated neighbours. */
 function averaged(
   frame: PlanarPicture,
   others: readonly Beside[],
@@ -241,14 +243,14 @@ function averaged(
   }
 }
 
-/** The frames right before and after the one at a place, of all the others. */
+/** The frames directly before and after the given one. */
 export const besideOf = <T>(others: readonly T[], at: number): T[] => others.slice(Math.max(0, at - 1), at + 1);
 
 /**
- * Reduces a frame's noise over time: its blocks are found in the frames beside it, and where these differ by no more than
- * noise they are averaged. `frames` in order, `at` the one that is wanted, all of one format; where there are no others, or
- * the picture is too small, it stays as it is. Sources: blocks from coarse to fine as in Bierling 1988; weights by patches as
- * in Buades, Coll, Morel 2005.
+ * Temporal noise reduction: motion-compensated blocks of adjacent frames are averaged where they differ by no more than
+ * noise. `frames` in order, `at` the one to process, all of one format; without other frames, or for a small picture,
+ * it stays unchanged. Sources: hierarchical block matching as in Bierling 1988; patch-based weights as in Buades, Coll,
+ * Morel 2005.
  */
 export function reduceNoise(
   frames: readonly PlanarPicture[],
@@ -265,7 +267,7 @@ export function reduceNoise(
   averaged(frame, others, levelBeside(frame, others, at), amounts, out);
 }
 
-/** All other frames, and where the blocks of the one at a place were in them. */
+/** All other frames, with motion vectors from the given one. */
 function othersOf(frames: readonly PlanarPicture[], at: number): Beside[] {
   const own = pyramidOf(frames[at]);
   return frames.flatMap((picture, k) => (k === at ? [] : [{ picture, motion: findMotion(own, pyramidOf(picture)) }]));
@@ -274,7 +276,7 @@ function othersOf(frames: readonly PlanarPicture[], at: number): Beside[] {
 const levelBeside = (frame: PlanarPicture, others: readonly Beside[], at: number): NoiseLevel =>
   noiseLevel(seenNoise(frame, besideOf(others, at)));
 
-/** How strong the noise of `frames[at]` is, by the frames right before and after it; null where it cannot be told. */
+/** The noise level of `frames[at]`, from the adjacent frames; null where it cannot be measured. */
 export function noiseLevelOf(frames: readonly PlanarPicture[], at: number): NoiseLevel | null {
   if (frames.length < 2 || !takesNoise(frames[at].format)) return null;
   return levelBeside(frames[at], othersOf(frames, at), at);

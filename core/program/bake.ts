@@ -4,19 +4,19 @@ import type { Table } from './table';
 
 export { lookUp, type Table } from './table';
 
-/** Nodes an edge: while a finger is down, and at rest and for exports. */
+/** Nodes per edge: while dragging; and at rest and for exports. */
 export const DRAG_SIZE = 17;
 export const REST_SIZE = 65;
 
 /**
- * What a node holds at most: far beyond white nothing more is to be told, and a node that flies off would bend the
- * whole cell before it.
+ * Limit of a node's value: such values are far beyond white, and larger ones would distort interpolation in
+ * neighbouring cells.
  */
 export const TABLE_LIMIT = 32767 / 8192;
 
 export const hold = (v: number): number => (v > TABLE_LIMIT ? TABLE_LIMIT : v < -TABLE_LIMIT ? -TABLE_LIMIT : v);
 
-/** Bakes an op into a table with `size` nodes an edge (2–129). A table from a file is what it is. */
+/** Bakes an op into a table with `size` nodes per edge (2–129). Tables from files keep their own grid. */
 export function bake(op: TableOp, size: number): Table {
   if (op.own) return op.own;
   if (!(Number.isInteger(size) && size >= 2 && size <= 129))

@@ -4,13 +4,13 @@ import { stepKind } from '../steps';
 import type { Planes } from './planes';
 import { tapsOf, type Taps } from './stencil';
 
-/** An op made ready for a backend, plain data: a table, or a spatial step with its resolved parameters. */
+/** An op ready for a backend, as plain data: a table, or a spatial step with its resolved parameters. */
 export type BakedOp = BakedTable | BakedPoint | BakedStencil;
 
 export interface BakedTable {
   kind: 'table';
   table: Table;
-  /** A file's own table: what its mix takes from the colour was carried by the table before it. */
+  /** A file's own table: the part of its mix that depends on the colour was done by the previous table. */
   own?: true;
   mix?: Mix;
 }
@@ -26,13 +26,13 @@ export interface BakedPoint {
 /** Plain data as it is. */
 export type BakedStencil = StencilOp;
 
-/** Ops made ready, and the planes of the frame that they are used on. */
+/** Baked ops, and the planes of the frame on which they act. */
 export interface Baked {
   ops: readonly BakedOp[];
   planes: Planes;
 }
 
-/** Makes the ops of a program ready, with tables of `size` nodes an edge. */
+/** Bakes the ops of a program, with tables of `size` nodes per edge. */
 export const bakeOps = (program: Program, size: number): BakedOp[] =>
   program.ops.map((op) => {
     if (op.kind === 'stencil') return op;
@@ -42,26 +42,26 @@ export const bakeOps = (program: Program, size: number): BakedOp[] =>
       : { kind: 'point', step: op.step, params: op.params, plane: op.plane, ...mix };
   });
 
-/** Whether planes of these ops may depend on what is in the frame. */
+/** Whether planes of these ops may depend on the frame's content. */
 export const readsFrame = (ops: readonly BakedOp[]): boolean =>
   ops.some((op) => op.kind === 'point' || op.mix?.clean !== undefined);
 
-/** Whether an op reads the colours of a pixel's neighbours, and not their luma alone. */
+/** Whether an op reads the colours of neighbouring pixels, not only their luma. */
 export const readsColours = (op: BakedOp): boolean =>
   op.kind === 'stencil' && stepKind(op.step).formula!.neighbours === 'colour';
 
-/** One table as all there is. */
+/** A single table as the whole grade. */
 export const single = (table: Table): Baked => ({ ops: [{ kind: 'table', table }], planes: [] });
 
-/** Ops from `from` up to, not with, `to`, which a pixel passes without looking at its neighbours. */
+/** Consecutive ops from `from` (inclusive) to `to` (exclusive) that read no neighbours. */
 export interface Stage {
   from: number;
   to: number;
-  /** Of the stencil that is its first op; none: it begins with the file's pixels. */
+  /** Of the stencil that is its first op; absent: it begins with the file's pixels. */
   taps?: Taps;
 }
 
-/** Ops of a picture `width` pixels wide, cut before each stencil that does something at that size. */
+/** Splits the ops of a picture `width` pixels wide before each stencil that has an effect at that size. */
 export function stagesOf(ops: readonly BakedOp[], width: number): Stage[] {
   const stages: Stage[] = [{ from: 0, to: ops.length }];
   ops.forEach((op, k) => {

@@ -7,15 +7,15 @@ import { compileInTwo, domainAt, opShapes, stencilOf, type OpShape } from './com
 import { cut, paramsAt, type Cut, type Segment } from './plan';
 import { stepsAt } from './standing';
 
-/** Larger tables are baked at rest only, and would hold much memory for little. */
+/** Larger tables are baked only at rest; caching them would use much memory for little gain. */
 const LARGEST_KEPT = 33;
 
 interface Kept {
-  /** Steps before the cut, as text. */
+  /** Serialised steps before the cut. */
   parts: readonly string[];
   domain: readonly [number, number];
   size: number;
-  /** What the nodes come to before the cut, size³ × 3. */
+  /** Values of the nodes before the cut, size³ × 3. */
   values: Float64Array;
 }
 
@@ -29,20 +29,20 @@ function atNodes([lo, hi]: readonly [number, number], size: number): (i: number,
   };
 }
 
-/** Work that is done in slices: between two of them something else may be done, or it may be left. */
+/** Work done in slices, between which other work may run or the task may be cancelled. */
 type Sliced<T> = Generator<void, T>;
 
-/** Nodes a slice: with eight steps some milliseconds, less than a picture of sixty a second lasts. */
+/** Nodes per slice: some milliseconds with eight steps, less than a frame at 60 Hz. */
 const SLICE = 2048;
 
-/** Does all of it at once. */
+/** Runs all slices at once. */
 function atOnce<T>(work: Sliced<T>): T {
   let step = work.next();
   while (!step.done) step = work.next();
   return step.value;
 }
 
-/** Runs a function over the nodes of a table: `from` gives each node's colour, `to` takes what it becomes. */
+/** Applies a function to the nodes of a table: `from` returns each node's colour, `to` receives the result. */
 function* overNodes(
   size: number,
   from: (i: number, rgb: Vec3) => void,
@@ -63,14 +63,14 @@ function* overNodes(
   }
 }
 
-/** Bakes the pointwise steps of one table, again and again. */
+/** Bakes the pointwise steps of one table repeatedly. */
 class TableBaker {
-  /** Each step of the last bake, with its region and moment, as text. */
+  /** Cache keys of the last bake's steps, with region and time. */
   private last: readonly string[] = [];
   private kept: Kept | undefined;
   private made: { key: string; table: Table } | undefined;
 
-  /** A table of the steps of a segment, which stand as they are at that time: what they are says all of it. */
+  /** A table of the steps of a segment with their resolved values, which fully determine it. */
   *bake(
     { steps, region, carries }: Segment,
     shape: OpShape,
@@ -85,7 +85,7 @@ class TableBaker {
     const key = JSON.stringify([size, domain, parts, mattes]);
     if (this.made?.key !== key) {
       let first = this.firstChanged(parts);
-      // Neighbours in one region are mixed as one.
+      // Consecutive steps in one region share a mix.
       while (first > 0 && regions[first] && regions[first]?.id === regions[first - 1]?.id) first -= 1;
       this.last = parts;
       const table = yield* this.compute(steps, parts, first, shape, regionOf, domain, seconds, size);
@@ -125,14 +125,14 @@ class TableBaker {
     return { size, domain, data };
   }
 
-  /** The first step that is not what it was at the last bake; where none is, the cut of what is kept. */
+  /** The first step that changed since the last bake; if none did, the cached cut. */
   private firstChanged(parts: readonly string[]): number {
     if (this.last.length === 0) return 0;
     const changed = parts.findIndex((p, i) => p !== this.last[i]);
     return changed >= 0 ? changed : Math.min(this.kept?.parts.length ?? 0, parts.length);
   }
 
-  /** What the nodes come to before the cut. */
+  /** Values of the nodes before the cut. */
   private *nodesBefore(
     parts: readonly string[],
     domain: readonly [number, number],
@@ -155,25 +155,25 @@ class TableBaker {
 }
 
 /**
- * Bakes one grade after another. While the same step changes again and again, as under a finger, what comes before it
- * is computed once: a change costs that step and the later ones of its table only, and leaves other tables alone. A
- * spatial step costs nothing here: it is passed on as data.
+ * Bakes successive versions of a grade. While the same step keeps changing, as during a drag, the steps before it are
+ * cached: a change costs only that step and those after it in its table, and other tables are reused. Spatial steps are
+ * passed on as data at no cost.
  */
 export class Baker {
-  /** By the id of the first step of a table; the first table by its place, as any step may come before. */
+  /** Keyed by the id of a table's first step; the first table by its index, since any step may be first. */
   private bakers = new Map<string, TableBaker>();
 
   /**
-   * The ops of a grade at a time of the clip; none when its steps do nothing. `show`: a region that has an op in any case.
-   * Errors as of `compile`.
+   * The ops of a grade at a time of the clip; none when its steps have no effect. `show`: a region that gets an op in
+   * any case. Throws like `compile`.
    */
   bake(steps: readonly Step[], seconds: number, size: number, show?: string): BakedOp[] {
     return atOnce(this.baking(steps, seconds, size, show));
   }
 
   /**
-   * The same in slices of some milliseconds; between two of them `pause` says whether to go on. Undefined: it did not. Meanwhile this
-   * baker must not be used for anything else.
+   * The same in slices of some milliseconds, between which `pause` decides whether to continue. Undefined if it did
+   * not. Until then this baker must not be used for anything else.
    */
   async bakeInSlices(
     steps: readonly Step[],
@@ -192,7 +192,7 @@ export class Baker {
   }
 
   private *baking(steps: readonly Step[], seconds: number, size: number, show?: string): Sliced<BakedOp[]> {
-    // A moment at which nothing differs from the last one costs nothing, and what has many keys is not compared key by key.
+    // Fast path: resolved values equal to the last ones cost nothing, and long key lists are not compared key by key.
     const plan = cut(stepsAt(steps, seconds), seconds, show);
     const shapes = opShapes(plan, seconds);
     const used = new Map<string, TableBaker>();

@@ -13,95 +13,94 @@ import type { Step } from '../model/grade';
 import { cut, paramsAt, type Cut, type Segment } from './plan';
 import type { Table } from './table';
 
-/** How much of an op a pixel gets: {@link Join} of the shapes there and of what its colour chooses. */
+/** How much of an op a pixel gets: the {@link Join} of the shapes there and of the selection by colour. */
 export interface Mix {
   join: Join;
-  /** The plane of the shapes: a place in {@link Program.planes}; undefined: no shapes. */
+  /** The plane of the shapes: an index into {@link Program.planes}; undefined: no shapes. */
   mask?: number;
-  /** The plane of the neighbourhood of what its colour chooses, for `cleaned`; undefined: it is left as it is. */
+  /** The plane of the selection's neighbourhood, for `cleaned`; undefined: not cleaned. */
   clean?: number;
-  /** The region where it acts, and its strength there, which the join holds too. */
+  /** The region in which it acts, and its strength there, which is part of the join. */
   region?: string;
   strength: number;
 }
 
-/** Neighbouring pointwise steps as one function of code values. */
+/** Consecutive pointwise steps as one function of code values. */
 export interface TableOp {
   kind: 'table';
-  /** Values between which the table lies, each channel: code values, or what the op before left. */
+  /** Range of the table per channel: code values, or the previous op's output. */
   domain: readonly [number, number];
-  /** From the file's R'G'B' (or what the op before left) to encoded output, in double precision. Not clipped. */
+  /** From the file's R'G'B' (or the previous op's output) to encoded output, in double precision. Not clipped. */
   evaluate: PointFn;
-  /** A table from a file, used with its own grid instead of being sampled anew. */
+  /** A table from a file, used with its own grid instead of being resampled. */
   own?: Table;
-  /** What the colour on entering chooses, for the op's own mix. */
+  /** Selection by the colour on entering, for the op's own mix. */
   chooses?: (rgb: Readonly<Vec3>) => number;
-  /** The same of what it leaves, for the op that follows. */
+  /** Selection by the colour on leaving, for the next op. */
   carries?: (rgb: Readonly<Vec3>) => number;
   mix?: Mix;
 }
 
-/** A spatial step: its mathematics for a colour, in the light of its formula, and its plane's value there. */
+/** A spatial step: its formula applied to a colour, in the formula's light, with its plane's value at the pixel. */
 export interface PointOp {
   kind: 'point';
   /** The step's kind and resolved parameters. */
   step: string;
   params: object;
-  /** Its plane, a place in {@link Program.planes}. */
+  /** Its plane, an index into {@link Program.planes}. */
   plane: number;
   apply: PointFn;
   mix?: Mix;
 }
 
-/** A step that looks at a pixel's neighbours: its formula reads the luma, or the colours, that enter, blurred. */
+/** A step that reads a pixel's neighbours: its formula takes the blurred luma or colours that enter it. */
 export interface StencilOp {
   kind: 'stencil';
   step: string;
   params: object;
-  /** Standard deviation of the Gaussian, a share of the frame's width. */
+  /** Standard deviation of the Gaussian, as a share of the frame's width. */
   spread: number;
   mix?: Mix;
 }
 
 export type Op = TableOp | PointOp | StencilOp;
 
-/** A small picture that ops read, interpolated to full size. */
+/** A low-resolution map that ops read, interpolated to full size. */
 export type PlaneSpec =
   | {
       kind: 'field';
       key: string;
       field: FieldSpec;
-      /** It is made from the frame as it enters this op, and this step. */
+      /** It depends on the frame as it enters this op, and on this step. */
       before: number;
       step?: string;
-      /** Where it differs from moment to moment whatever is in the frame. */
+      /** Seed for maps that change over time independently of the frame. */
       seconds?: number;
     }
   | { kind: 'mask'; key: string; shapes: readonly Shape[]; seconds: number };
 
-/** What a frame passes. No ops: the frame goes out as it came in, bit for bit. */
+/** The ops applied to a frame. Without ops the frame is passed through, bit for bit. */
 export interface Program {
   ops: Op[];
-  /** In the order in which ops first read them: those of the first steps of a grade come first. */
+  /** In the order in which ops first read them: those of a grade's first steps come first. */
   planes: PlaneSpec[];
 }
 
 /**
- * Code values between which every table lies. Limited range leaves room below 0 and above 1: code values 1–254 of 8
- * bits are −6.8 % to 108.7 %. With 27ths, 0 and 1 fall on nodes of a 33 and a 65 table.
+ * Range of code values that every table covers. Limited range has headroom below 0 and above 1: 8-bit code values 1–254
+ * are −6.8 % to 108.7 %. In 27ths, so that 0 and 1 fall on nodes of tables with 33 and 65 nodes.
  */
 export const TABLE_DOMAIN: readonly [number, number] = [-2 / 27, 30 / 27];
 
 /**
- * Encoded values between which a table behind another op lies: what water or haze gave back may lie
- * beyond white, and below black.
- * With 32nds, 0 and 1 fall on nodes.
+ * Range of encoded values for a table behind another op: the output of water or haze may exceed white or fall below
+ * black. In 32nds, so that 0 and 1 fall on nodes.
  */
 export const FIELD_DOMAIN: readonly [number, number] = [-16 / 32, 48 / 32];
 
 export type Light = 'linear' | 'encoded';
 
-/** A colour from one sort of light to another, in place. */
+/** Converts a colour between encoded and linear light, in place. */
 export function convertDomain(rgb: Vec3, from: Light, to: Light): void {
   if (from === to) return;
   const f = to === 'linear' ? decode709 : encode709;
@@ -111,11 +110,11 @@ export function convertDomain(rgb: Vec3, from: Light, to: Light): void {
 interface Prepared {
   domain: Domain;
   apply: PointFn;
-  /** How much of it a colour gets, by its encoded value on entering; undefined: all of it. */
+  /** Share of the step for a colour, by its encoded value on entering; undefined: all of it. */
   share: ((rgb: Readonly<Vec3>) => number) | undefined;
 }
 
-/** Strength and matte of a step in one. */
+/** Combined strength and matte of a step. */
 function shareOf({ strength, matte }: Step): Prepared['share'] {
   if (matte) {
     const of = matteFunction(matte);
@@ -124,11 +123,11 @@ function shareOf({ strength, matte }: Step): Prepared['share'] {
   return strength < 1 ? () => strength : undefined;
 }
 
-/** Whether any of these steps does something at this time. Needs no tables, unlike {@link compile}. */
+/** Whether any of these steps has an effect at this time. Unlike {@link compile}, needs no tables. */
 export const actsAt = (steps: readonly Step[], seconds: number): boolean =>
   steps.some((step) => paramsAt(step, seconds) !== undefined);
 
-/** How much of a step each colour gets in a region without shapes; with its strength. */
+/** Share of a step for each colour in a region without shapes, including its strength. */
 function shareIn({ region, strength }: RegionAt): Prepared['share'] {
   const join = joinOf(region, strength);
   if (!region.matte) return join[0] === 1 ? undefined : () => join[0];
@@ -137,8 +136,8 @@ function shareIn({ region, strength }: RegionAt): Prepared['share'] {
 }
 
 /**
- * Pointwise steps at a time, prepared. Neighbours in a region without shapes are one: it chooses by the colour that enters
- * the first of them.
+ * Pointwise steps at a time, prepared. Consecutive steps in one region without shapes are merged: the region selects by
+ * the colour that enters the first.
  */
 function prepareSteps(steps: readonly Step[], seconds: number, regionOf?: Cut['regionOf']): Prepared[] {
   const out: Prepared[] = [];
@@ -161,8 +160,8 @@ function prepareSteps(steps: readonly Step[], seconds: number, regionOf?: Cut['r
 }
 
 /**
- * A function that runs prepared steps; takes code values, or encoded ones that earlier steps left, and leaves `end`.
- * Until a convert step says otherwise, code values are standard video, which is the encoded domain.
+ * A function that runs prepared steps on code values, or on encoded values from earlier steps, and returns the `end`
+ * domain. Until a convert step says otherwise, code values are standard video, which is the encoded domain.
  */
 function chain(prepared: readonly Prepared[], end: Light): PointFn {
   return (rgb) => {
@@ -190,15 +189,15 @@ function chain(prepared: readonly Prepared[], end: Light): PointFn {
   };
 }
 
-/** What the colour on entering a segment chooses; undefined: everything. */
+/** Selection by the colour on entering a segment; undefined: everything. */
 function choosesIn({ kind, steps: [step], region }: Segment): ((rgb: Readonly<Vec3>) => number) | undefined {
   const matte = region?.region.matte ?? (kind === 'table' ? undefined : step?.matte);
   return matte && matteFunction(matte);
 }
 
-/** The mix of a segment, without its plane; undefined: all of it, everywhere. */
+/** The mix of a segment, without its plane; undefined: full strength everywhere. */
 function joinIn({ kind, steps: [step], region }: Segment): Join | undefined {
-  // The strength of steps that are baked lies in their table.
+  // The strength of baked steps is part of their table.
   const strength = kind === 'table' ? 1 : step.strength;
   if (region) return joinOf(region.region, region.strength * strength);
   if (kind === 'table') return undefined;
@@ -209,12 +208,12 @@ function joinIn({ kind, steps: [step], region }: Segment): Join | undefined {
 /** Domain of the table of a segment. */
 export const domainAt = (index: number): readonly [number, number] => (index === 0 ? TABLE_DOMAIN : FIELD_DOMAIN);
 
-/** The parts of an op that are not its table or its mathematics. */
+/** The parts of an op other than its table or formula. */
 export interface OpShape {
   chooses?: TableOp['chooses'];
   carries?: TableOp['carries'];
   mix?: Mix;
-  /** Of a spatial step. */
+  /** For a spatial step. */
   plane?: number;
 }
 
@@ -285,7 +284,7 @@ class Compiler {
   }
 }
 
-/** The op of a step that looks at a pixel's neighbours, with resolved parameters. */
+/** The op of a step that reads a pixel's neighbours, with resolved parameters. */
 export const stencilOf = ({ kind: step }: Step, params: Record<string, unknown>, mix: Mix | undefined): StencilOp => ({
   kind: 'stencil',
   step,
@@ -294,16 +293,16 @@ export const stencilOf = ({ kind: step }: Step, params: Record<string, unknown>,
   ...(mix ? { mix } : {}),
 });
 
-/** How the ops of a cut are put together, without their mathematics: for one who bakes them anew, part by part. */
+/** Composes the ops of a cut, without their functions: for callers that rebake them part by part. */
 export function opShapes({ segments, regionOf }: Cut, seconds: number): OpShape[] {
   const compiler = new Compiler(seconds, regionOf);
   return segments.map((segment, i) => compiler.shape(segment, i));
 }
 
 /**
- * A list of steps at a time of the clip, as a program. `seconds` counts from the clip's first frame. `show`: a region that
- * has an op of its own in any case.
- * Throws a ZodError for parameters outside their limits and a RangeError for a profile without sense.
+ * Compiles a list of steps at a time of the clip. `seconds` counts from the clip's first frame. `show`: a region that
+ * gets an op of its own in any case. Throws a ZodError for parameters out of range and a RangeError for an invalid
+ * profile.
  */
 export function compile(steps: readonly Step[], seconds: number, show?: string): Program {
   const { segments, regionOf } = cut(steps, seconds, show);
@@ -312,7 +311,7 @@ export function compile(steps: readonly Step[], seconds: number, show?: string):
   return { ops, planes: compiler.planes };
 }
 
-/** The one table of a program that is nothing else. Throws a RangeError for a program of another form. */
+/** The table of a program that consists of a single one. Throws a RangeError for any other program. */
 export function tableOf({ ops }: Pick<Program, 'ops'>): TableOp {
   const [op] = ops;
   if (ops.length !== 1 || op.kind !== 'table' || op.mix) throw new RangeError('This program is not one table.');
@@ -320,8 +319,8 @@ export function tableOf({ ops }: Pick<Program, 'ops'>): TableOp {
 }
 
 /**
- * The steps of one table cut before the one that `changed` names: what comes before it, and it with all that
- * follows. Both together are what their table holds; with the first part kept, a change costs the second only.
+ * Splits the steps of one table before the one named by `changed`, so that the result of the first part can be cached
+ * and a change costs only the second.
  */
 export function compileInTwo(
   steps: readonly Step[],
@@ -335,10 +334,10 @@ export function compileInTwo(
   return { before: first, after: second };
 }
 
-/** Whether the steps have numbers that change over the clip, so that every moment has tables of its own. */
+/** Whether the steps have numbers that change over the clip, so that each moment needs its own tables. */
 export const numbersChange = (steps: readonly Step[]): boolean =>
   steps.some((s) => s.on && Object.values(s.params).some(isKeyframed));
 
-/** Whether the steps have numbers that change over the clip, or regions that move. */
+/** Whether the steps have numbers that change over the clip, or moving regions. */
 export const changesOverTime = (steps: readonly Step[]): boolean =>
   numbersChange(steps) || steps.some((s) => s.kind === REGION && regionMoves(s.params));

@@ -8,10 +8,10 @@ import { isOneTable, paramsAt } from './plan';
 /** The tag of recordings in hybrid log-gamma (ITU-T H.273). */
 export const HLG_TAG = 'arib-std-b67';
 
-/** Whether a recording may leave as hybrid log-gamma, as it came. */
+/** Whether a recording can be delivered unchanged as hybrid log-gamma. */
 export const isHlg = (facts: Pick<MediaFacts, 'tags'>): boolean => facts.tags.transfer === HLG_TAG;
 
-/** Why a recording cannot leave in the colours that are asked for, as a sentence; undefined: it can. */
+/** Why a recording cannot be delivered in the requested colours, as a sentence; undefined if it can. */
 export function colourProblem(
   facts: Pick<MediaFacts, 'tags'>,
   { colour, codec }: Pick<Delivery, 'colour' | 'codec'>,
@@ -22,8 +22,8 @@ export function colourProblem(
 }
 
 /**
- * Whether steps make standard video of what was recorded: from then on they work on that. One that lies ready, neutral,
- * or that takes the recording for standard video, does not.
+ * Whether steps convert the recording to standard video, on which later steps then work. Neutral conversions, and those
+ * that assume standard video, do not count.
  */
 const converts = (steps: readonly Step[]): boolean =>
   steps.some((step) => {
@@ -32,17 +32,17 @@ const converts = (steps: readonly Step[]): boolean =>
     return step.kind === 'lut' || (step.kind === 'convert' && !isStandard(params.profile as Profile));
   });
 
-/** How the frames of a delivery are encoded. */
+/** The colours of a delivery's frames. */
 export interface DeliveredColour {
-  /** The steps that they pass. */
+  /** The steps applied. */
   steps: Step[];
   /** `standard`: BT.709. `hlg`: BT.2100 HLG. `own`: HLG with the file's own matrix and primaries. */
   as: 'standard' | 'hlg' | 'own';
 }
 
 /**
- * What steps come to where a delivery leaves as HLG: once converted, light beyond reference white goes back into the
- * signal; without a conversion the steps work on the signal itself, and it leaves as it is.
+ * The steps of a delivery as HLG: after a conversion, light beyond reference white is encoded again; without one the
+ * steps work on the signal itself, which is delivered as is.
  */
 export function deliveredColour(steps: Step[], { colour }: Pick<Delivery, 'colour'>): DeliveredColour {
   if (colour === 'standard') return { steps, as: 'standard' };

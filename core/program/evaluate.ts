@@ -5,12 +5,14 @@ import { amountOf, REGION } from '../regions/region';
 import { stepKind } from '../steps';
 import { compile, convertDomain, type Op, type Program } from './compile';
 
-/** A colour through ops, with the values of the program's planes there; without them, as within all shapes. */
+/**
+ * Applies ops to a colour, with the values of the program's planes at a pixel; without them, as if inside all shapes.
+ */
 export type MappedFn = (rgb: Vec3, planes?: ArrayLike<number>) => void;
 
 /**
- * All ops as one function, from code values (or encoded ones) to encoded ones. A colour alone has neighbours like itself:
- * stencils leave it.
+ * All ops as one function, from code values (or encoded ones) to encoded ones. A single colour has no neighbours:
+ * stencils are skipped.
  */
 export function through(ops: readonly Op[]): MappedFn {
   const lights = ops.map((op) => (op.kind === 'point' ? stepKind(op.step).formula!.light : 'encoded'));
@@ -44,11 +46,11 @@ export function through(ops: readonly Op[]): MappedFn {
   };
 }
 
-/** Working linear light as it enters the step with this id (after the earlier steps): what picks are made on. */
+/** Working linear light as it enters the step with this id (after the earlier steps): the basis of picks. */
 export function compileBefore(steps: readonly Step[], stepId: string, seconds: number): MappedFn {
   const index = steps.findIndex((s) => s.id === stepId);
   const all = index < 0 ? steps : steps.slice(0, index);
-  // Regions may stand anywhere in the list.
+  // Regions may appear anywhere in the list.
   const { ops } = compile([...all, ...steps.filter((s) => s.kind === REGION && !all.includes(s))], seconds);
   const run = through(ops);
   return (rgb, planes) => {
@@ -58,8 +60,8 @@ export function compileBefore(steps: readonly Step[], stepId: string, seconds: n
 }
 
 /**
- * The exact evaluator: one colour through a program in double precision, clipped once at the end when asked. `planes`
- * holds the value of each of the program's planes there.
+ * The exact evaluator: one colour through a program in double precision, optionally clipped once at the end. `planes`
+ * holds the value of each of the program's planes at the pixel.
  */
 export function evaluate(program: Program, code: Readonly<Vec3>, clip = false, planes?: ArrayLike<number>): Vec3 {
   const rgb: Vec3 = [code[0], code[1], code[2]];

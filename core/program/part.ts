@@ -21,7 +21,7 @@ const mapIn = (map: FieldMap, { x, y, width, height }: Part): FieldMap => {
   };
 };
 
-// Places are in shares of the frame's width, down as across.
+// Coordinates are shares of the frame's width, vertically too.
 const masksIn = ({ shapes, aspect }: MaskPlane, { x, y, width, height }: Part): MaskPlane => ({
   aspect: (aspect * width) / height,
   shapes: shapes.map((s) => ({
@@ -32,7 +32,7 @@ const masksIn = ({ shapes, aspect }: MaskPlane, { x, y, width, height }: Part): 
   })),
 });
 
-/** Ops and planes of a frame as those of a part of it, which a backend then takes as a whole frame. */
+/** Ops and planes of a frame cropped to a part of it, which a backend then treats as a whole frame. */
 export function partOf({ ops, planes }: Baked, part: Part): Baked {
   if (part.x === 0 && part.y === 0 && part.width === 1 && part.height === 1) return { ops, planes };
   return {
@@ -41,6 +41,6 @@ export function partOf({ ops, planes }: Baked, part: Part): Baked {
   };
 }
 
-/** Pixels around a part of a picture that ops look at, where the whole picture is `width` pixels wide. */
+/** Margin in pixels that ops read around a part of a picture, where the whole picture is `width` pixels wide. */
 export const rimOf = (ops: readonly BakedOp[], width: number): number =>
   stagesOf(ops, width).reduce((sum, { taps }) => sum + (taps?.radius ?? 0), 0);

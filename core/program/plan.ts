@@ -5,24 +5,24 @@ import { stepKind } from '../steps';
 import { ownTable } from '../steps/lut/library';
 import type { Step } from '../model/grade';
 
-/** How a grade is cut into ops: which steps each one holds. Needs no tables, and prepares no mathematics. */
+/** How a grade is divided into ops: which steps each contains. Needs no tables and prepares no formulas. */
 export interface Segment {
   /**
-   * Pointwise steps baked into one table; a step whose file's own table is used; a formula that reads planes; one that reads
-   * a pixel's neighbours.
+   * Pointwise steps baked into one table; a step with a file's own table; a formula that reads planes; one that reads a
+   * pixel's neighbours.
    */
   kind: 'table' | 'file' | 'point' | 'stencil';
-  /** Steps that act; one, unless they are baked. */
+  /** Active steps; exactly one, unless they are baked. */
   steps: Step[];
-  /** Where all of them act; undefined: everywhere. */
+  /** The region of all of them; undefined: everywhere. */
   region?: RegionAt;
-  /** Of a table: the next op, whose share by colour lies in its alpha. */
+  /** For a table: the next op, whose selection by colour is stored in its alpha. */
   carries?: Segment;
 }
 
 export interface Cut {
   segments: Segment[];
-  /** A region by the id that steps name it with. */
+  /** A region by the id that steps refer to it by. */
   regionOf(step: Step): RegionAt | undefined;
 }
 
@@ -37,7 +37,7 @@ function regionsAt(steps: readonly Step[], seconds: number): Map<string, RegionA
   return out;
 }
 
-/** A step's parameters at a time, checked; undefined for a step that does nothing then. */
+/** A step's validated parameters at a time; undefined for a step without effect then. */
 export function paramsAt(step: Step, seconds: number): Record<string, unknown> | undefined {
   if (!step.on || step.strength === 0 || step.kind === REGION) return undefined;
   const kind = stepKind(step.kind);
@@ -45,7 +45,7 @@ export function paramsAt(step: Step, seconds: number): Record<string, unknown> |
   return kind.isNeutral(params) ? undefined : params;
 }
 
-/** What a step that acts is at this time, as far as it comes to an op of its own. */
+/** An active step at this time, if it becomes part of an op. */
 function segmentKind(step: Step, seconds: number): Segment['kind'] {
   const { field, spread } = stepKind(step.kind);
   const params = (field || spread) && paramsAt(step, seconds);
@@ -54,26 +54,26 @@ function segmentKind(step: Step, seconds: number): Segment['kind'] {
   return ownTable(step) ? 'file' : 'table';
 }
 
-/** Whether what a region chooses depends on more than a pixel's colour. */
+/** Whether a region's selection depends on more than a pixel's colour. */
 export const looksAround = (region: Region): boolean => region.shapes.length > 0 || cleans(region);
 
 /**
- * A list of steps at a time, cut into ops. `show`: a region that has to have an op of its own, also where no step names it
- * yet, so that what it chooses can be shown.
+ * Divides a list of steps at a time into ops. `show`: a region that needs an op of its own even if no step uses it yet,
+ * so that its selection can be shown.
  */
 export function cut(steps: readonly Step[], seconds: number, show?: string): Cut {
   const regions = regionsAt(steps, seconds);
   const segments: Segment[] = [];
-  // A region that is not in the grade chooses nothing.
+  // A region that is missing from the grade selects nothing.
   const hidden = (step: Step): boolean => step.region !== undefined && !((regions.get(step.region)?.strength ?? 0) > 0);
   const last = (): Segment | undefined => segments[segments.length - 1];
   const shown = show === undefined ? undefined : regions.get(show);
-  // What is asked of the decoder is done before anything here.
+  // Steps done by the decoder come before everything here.
   const acting = steps.filter((s) => !stepKind(s.kind).ofSource && paramsAt(s, seconds) !== undefined && !hidden(s));
   const unseen = shown && !acting.some((s) => s.region === show);
   for (const step of acting) {
     const region = step.region === undefined ? undefined : regions.get(step.region);
-    // One that neither looks around nor is asked for by itself is baked with its steps.
+    // A region that is neither spatial nor requested separately is baked with its steps.
     const own = region && (looksAround(region.region) || region.id === show) ? region : undefined;
     const kind = segmentKind(step, seconds);
     if (kind !== 'table') {
@@ -86,12 +86,12 @@ export function cut(steps: readonly Step[], seconds: number, show?: string): Cut
       else segments.push({ kind: 'table', steps: [step], ...(own ? { region: own } : {}) });
     }
   }
-  // Shown where a step that is added now would go.
+  // Shown where a newly added step would go.
   if (unseen) segments.push({ kind: 'table', steps: [], region: shown });
   return { segments, regionOf: (step) => (step.region === undefined ? undefined : regions.get(step.region)) };
 }
 
-/** What the planes of a list of steps at a time are made from; `show` as of {@link cut}. */
+/** Dependencies of the planes of a list of steps at a time; `show` as for {@link cut}. */
 export function planesFrom(steps: readonly Step[], seconds: number, show?: string): 'nothing' | 'shapes' | 'frame' {
   const { segments } = cut(steps, seconds, show);
   if (segments.some((s) => s.kind === 'point' || (s.region && cleans(s.region.region)))) return 'frame';
@@ -99,8 +99,8 @@ export function planesFrom(steps: readonly Step[], seconds: number, show?: strin
 }
 
 /**
- * The same text for two lists of steps whose planes of one frame are the same: of the steps up to the last one that has a plane
- * made from the frame, and of all regions.
+ * Cache key: equal for two lists of steps whose planes of one frame are equal. It covers the steps up to the last one
+ * with a plane made from the frame, and all regions.
  */
 export function planesKey(steps: readonly Step[], seconds: number, show?: string): string {
   const { segments } = cut(steps, seconds, show);
@@ -112,15 +112,15 @@ export function planesKey(steps: readonly Step[], seconds: number, show?: string
   ]);
 }
 
-/** Whether what a segment does to a pixel depends on more than its colour. */
+/** Whether the effect of a segment on a pixel depends on more than its colour. */
 export const isPlaced = ({ kind, region }: Segment): boolean =>
   kind === 'point' || kind === 'stencil' || (region !== undefined && looksAround(region.region));
 
-/** Whether how much of it a pixel gets depends on its colour. */
+/** Whether the mix of a segment depends on the pixel's colour. */
 const byColour = ({ steps: [step], region }: Segment): boolean =>
   step.matte !== undefined || region?.region.matte !== undefined;
 
-/** What depends on the colour on entering an op lies in the alpha of the table before it. */
+/** A selection by the colour on entering an op is stored in the alpha of the table before it. */
 function carry(segments: Segment[], next: Segment): void {
   if (!byColour(next)) return;
   let before = segments[segments.length - 1];
@@ -128,7 +128,7 @@ function carry(segments: Segment[], next: Segment): void {
   before.carries = next;
 }
 
-/** Moments at which what a grade does may begin or end. */
+/** Times at which the effect of a grade may start or end. */
 function momentsOf(steps: readonly Step[]): number[] {
   const times = new Set([0]);
   for (const { params } of steps)
@@ -136,30 +136,33 @@ function momentsOf(steps: readonly Step[]): number[] {
   return [...times];
 }
 
-/** Whether a grade comes to one table without a place at all times of the clip. */
+/** Whether a grade reduces to one table without spatial dependence at all times of the clip. */
 export const isOneTable = (steps: readonly Step[]): boolean =>
   momentsOf(steps).every((seconds) => {
     const { segments } = cut(steps, seconds);
     return segments.length === 0 || (segments.length === 1 && segments[0].kind === 'table' && !segments[0].region);
   });
 
-/** What a backend needs room for. */
+/** The resources that a backend needs. */
 export interface MostOps {
   tables: number;
-  /** Nodes an edge of the largest table, and entries of the longest curve before one. */
+  /** Nodes per edge of the largest table, and entries of the longest curve before one. */
   size: number;
   shaper: number;
   points: number;
-  /** Steps that look at a pixel's neighbours, and the widest of their spreads, a share of the frame's width. */
+  /** Steps that read a pixel's neighbours, and their largest standard deviation as a share of the frame's width. */
   stencils: number;
   spread: number;
-  /** Maps of frames: of spatial steps, and of regions that look at the neighbourhood. */
+  /** Maps of frames: of spatial steps, and of regions with a cleaned selection. */
   maps: number;
   /** Shapes of regions. */
   shapes: number;
 }
 
-/** The most ops of each kind that a grade comes to at any time of the clip; tables are baked with `size` nodes an edge. */
+/**
+ * The maximum number of ops of each kind that a grade has at any time of the clip; tables are baked with `size` nodes
+ * per edge.
+ */
 export function mostOps(steps: readonly Step[], size: number): MostOps {
   const most = { tables: 0, size, shaper: 0, points: 0, stencils: 0, spread: 0, maps: 0, shapes: 0 };
   const moments = momentsOf(steps);
@@ -190,7 +193,7 @@ export function mostOps(steps: readonly Step[], size: number): MostOps {
     most.shaper = Math.max(most.shaper, own?.shaper?.size ?? 0);
   }
   if (moments.length === 1) return most;
-  // Between two moments what acts at one and what acts at the other may act together, and part each other's tables.
+  // Between two such times, the steps active at either may be active together and split each other's tables.
   const tables = 2 * (most.tables + most.points) + 1;
   return {
     ...most,

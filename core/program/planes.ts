@@ -8,7 +8,7 @@ import { through } from './evaluate';
 
 /** A plane of a frame: a map of a spatial step, or the shapes of a region. */
 export type Plane = FieldMap | MaskPlane;
-/** Each plane of a program, for one frame; null: it is zero everywhere. */
+/** Each plane of a program, for one frame; null: zero everywhere. */
 export type Planes = (Plane | null)[];
 
 export const isMask = (plane: Plane): plane is MaskPlane => 'shapes' in plane;
@@ -20,7 +20,7 @@ const sameMap = (a: FieldMap, b: FieldMap): boolean =>
   JSON.stringify([a.cells, a.corner]) === JSON.stringify([b.cells, b.corner]) &&
   sameNumbers(a.coefficients, b.coefficients);
 
-/** Whether two planes hold the same; one that came from another thread is a copy. */
+/** Whether two planes are equal; one received from another thread is a copy. */
 export function samePlane(a: Plane | null, b: Plane | null): boolean {
   if (a === b || !a || !b) return a === b;
   if (!isMask(a) || !isMask(b)) return !isMask(a) && !isMask(b) && sameMap(a, b);
@@ -35,7 +35,7 @@ export function samePlane(a: Plane | null, b: Plane | null): boolean {
   );
 }
 
-/** One row of a plane for a picture of the frame of any size; `luma` is the row's own, `rows` the picture's height. */
+/** One row of a plane for a picture of any size; `luma` is the row's own, `rows` the picture's height. */
 export function planeRow(plane: Plane, y: number, luma: Float32Array, out: Float32Array, rows: number): void {
   if (isMask(plane)) maskRow(plane, y, out, rows);
   else mapRow(plane, y, luma, out, rows);
@@ -48,7 +48,7 @@ export function planesOf({ ops, planes: specs }: Program, small: SmallPicture): 
   const values: (Float32Array | null)[] = specs.map(() => null);
   const rgb: Vec3 = [0, 0, 0];
   const aspect = cells[0] / cells[1];
-  // The last one that is made from the picture: for it alone values are needed.
+  // The last one that depends on the frame: planes up to it need values.
   const seen = specs.findLastIndex((s) => s.kind === 'field');
   specs.forEach((spec, k) => {
     let plane: Plane;
@@ -74,11 +74,11 @@ export function planesOf({ ops, planes: specs }: Program, small: SmallPicture): 
   return planes;
 }
 
-/** Whether a program has planes that are made from what is in a frame. */
+/** Whether a program has planes that depend on the frame's content. */
 export const seesFrame = ({ planes }: Pick<Program, 'planes'>): boolean =>
   planes.some((spec) => spec.kind === 'field' && isSeen(spec.field));
 
-/** The planes of a program that need no frame: shapes, and maps of places and of chance. The others are null. */
+/** The planes of a program that need no frame: shapes, positional maps and noise. The others are null. */
 export const unseenPlanes = ({ planes }: Pick<Program, 'planes'>, aspect: number): Planes =>
   planes.map((spec) => {
     if (spec.kind === 'mask') return maskAt(spec.shapes, spec.seconds, aspect);

@@ -4,12 +4,12 @@ import { isKeyframed } from '../regions/keyframes';
 import { stepKind } from '../steps';
 import { paramsAt } from './plan';
 
-/** Most a step asks for, and so all of them together. */
+/** Maximum for a step, and for all of them together. */
 export const MOST_NOISE = 6;
 
 /**
- * What a grade asks of the decoder at a time, before anything else: how much noise is taken out; undefined: nothing. Of more
- * than one step that asks, the most counts.
+ * What a grade requests from the decoder at a time, before anything else: the amount of noise reduction; undefined:
+ * none. If several steps request it, the largest amount applies.
  */
 export function sourceNoise(steps: readonly Step[], seconds: number): NoiseAmounts | undefined {
   const asked = steps.flatMap((step) => {
@@ -19,13 +19,13 @@ export function sourceNoise(steps: readonly Step[], seconds: number): NoiseAmoun
     return [{ luma: luma * step.strength, chroma: chroma * step.strength }];
   });
   if (asked.length === 0) return undefined;
-  // In thousandths, which is how frames are asked for: so they are an export's.
+  // Rounded to thousandths, as in frame requests, so that exports match.
   const most = (of: (a: NoiseAmounts) => number): number => Math.round(1000 * Math.max(...asked.map(of))) / 1000;
   const found = { luma: most((a) => a.luma), chroma: most((a) => a.chroma) };
   return found.luma > 0 || found.chroma > 0 ? found : undefined;
 }
 
-/** Whether a grade asks anything of the decoder at any time. */
+/** Whether a grade requests anything from the decoder at any time. */
 export const asksSource = (steps: readonly Step[]): boolean =>
   steps.some(
     (s) =>

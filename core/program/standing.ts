@@ -6,7 +6,10 @@ import { poseAt, type Shape } from '../regions/shape';
 const standing = (shape: Shape, seconds: number): Shape =>
   shape.keys.length === 1 ? shape : { ...shape, keys: [{ ...poseAt(shape, seconds), seconds: 0, ease: 'linear' }] };
 
-/** A step as it is at a time: numbers without keyframes, shapes that stay where they are. One that does not change is the same. */
+/**
+ * A step resolved at a time: numbers without keyframes, shapes with a single pose. Unchanged steps are returned as the
+ * same object.
+ */
 function stepAt(step: Step, seconds: number): Step {
   if (step.kind === REGION && regionMoves(step.params)) {
     const region = checkedRegion(step.params);
@@ -17,7 +20,7 @@ function stepAt(step: Step, seconds: number): Step {
 }
 
 /**
- * A grade as it stands at a time of the clip, in seconds. It does then what the whole one does, and is small where that has
- * thousands of keys: of what follows something through a clip a worker gets one pose, not two megabytes with every move of a finger.
+ * A grade resolved at a time of the clip, in seconds. Equivalent to the whole grade at that time but small: a tracked
+ * shape has thousands of keys, and a worker should receive one pose rather than two megabytes on every pointer move.
  */
 export const stepsAt = (steps: readonly Step[], seconds: number): Step[] => steps.map((s) => stepAt(s, seconds));

@@ -1,18 +1,18 @@
-/** Where windows end, in standard deviations: what lies beyond has 0.3 % of the weight. */
+/** Truncation of the window in standard deviations: 0.3 % of the weight lies beyond. */
 const REACH = 3;
-/** With a narrower one, in pixels, a neighbour's weight is less than 4e-6: there is nothing to be seen. */
+/** With a smaller standard deviation, in pixels, a neighbour's weight is below 4e-6 and has no visible effect. */
 const LEAST = 0.2;
 
-/** Weights of a Gaussian in one direction: of the middle, then of the neighbours on either side; together 1. */
+/** Weights of a Gaussian along one axis: of the centre, then of the neighbours on either side; they sum to 1. */
 export interface Taps {
   radius: number;
   weights: Float32Array;
 }
 
-/** Neighbours on either side that a standard deviation in pixels reaches; 0: nothing changes. */
+/** Window radius in pixels for a standard deviation; 0: no effect. */
 export const radiusOf = (deviation: number): number => (deviation < LEAST ? 0 : Math.ceil(REACH * deviation));
 
-/** Weights for a standard deviation in pixels; a radius of 0: nothing changes. */
+/** Weights for a standard deviation in pixels; a radius of 0: no effect. */
 export function tapsOf(deviation: number): Taps {
   const radius = radiusOf(deviation);
   const weights = Float32Array.from({ length: radius + 1 }, (_, i) => (i ? Math.exp(-0.5 * (i / deviation) ** 2) : 1));

@@ -1,8 +1,8 @@
 import type { Vec3 } from '../colour/matrix';
 
-/** A curve for each channel that colours go through before they are looked up; held at its ends. */
+/** A curve per channel applied before the lookup; clamped at its ends. */
 export interface Shaper {
-  /** Entries a channel. */
+  /** Entries per channel. */
   size: number;
   /** Each channel's value at its first and at its last entry. */
   low: Readonly<Vec3>;
@@ -12,8 +12,8 @@ export interface Shaper {
 }
 
 /**
- * A 3D table: size³ nodes, red fastest, four numbers a node: encoded R'G'B', then how much a colour gets of an op by its
- * colour: of this one where it acts in a region, else of the next one (1 where there is nothing to choose).
+ * A 3D table: size³ nodes, red fastest, four numbers per node: encoded R'G'B', then the selection by colour: of this op
+ * where it acts in a region, else of the next one (1 if there is none).
  */
 export interface Table {
   size: number;
@@ -33,8 +33,8 @@ function shape({ size, low, high, data }: Shaper, value: number, c: number): num
 }
 
 /**
- * Looks a colour up with tetrahedral interpolation (Sakamoto, Itooka 1981; Kasson et al. 1995); values outside the
- * domain are clamped to it. Writes encoded R'G'B' to out[at…at+2]. With `share`, writes the fourth number to share[pixel].
+ * Tetrahedral interpolation (Sakamoto, Itooka 1981; Kasson et al. 1995); values outside the domain are clamped. Writes
+ * encoded R'G'B' to out[at…at+2]. With `share`, writes the fourth number to share[pixel].
  */
 export function lookUp(
   table: Table,

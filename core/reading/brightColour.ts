@@ -1,7 +1,7 @@
 import type { Vec3 } from '../colour/matrix';
 import type { ReadFrame } from './readFrames';
 
-/** Bright colours of the frames: Minkowski mean with exponent 6 (shades of grey, Finlayson and Trezzi 2004). */
+/** Colour of the frames' highlights: Minkowski mean with exponent 6 (shades of grey, Finlayson and Trezzi 2004). */
 export function brightColour(frames: readonly ReadFrame[]): Vec3 {
   const sum: Vec3 = [0, 0, 0];
   let count = 0;

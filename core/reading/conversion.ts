@@ -7,22 +7,22 @@ import { outcomeOf } from './outcome';
 import { isTagged, recogniseProfile, sightOf, type Recognised } from './recognise';
 import { percent } from './stepsOf';
 
-/** What a camera records flat with (common practice: cinema bits mean log), where the frames alone do not settle it. */
+/** The default flat profile by bit depth (common practice: 10 bits mean log), where the frames alone do not decide. */
 const BY_CAMERA: Partial<Record<NonNullable<Known['camera']>, { name: string; bits: number }>> = {
   drone: { name: 'Drone log, 10 bit', bits: 10 },
   action: { name: 'Action camera flat', bits: 8 },
 };
-/** A camera's own profile is taken from this likelihood of a flat recording on. */
+/** Minimum likelihood of a flat recording for the camera's own profile to be used … */
 const FLAT = 0.5;
-/** … and where it has this share of what all known profiles have. */
+/** … and minimum share of the likelihood of all known profiles. */
 const ALLOWED = 0.15;
-/** From this likelihood on a profile is all but surely right (of 71 made clips of the part kept aside 68 were). */
+/** From this likelihood on a profile is almost certainly right (68 of 71 made clips of the part kept aside). */
 const CERTAIN = 0.9;
-/** Where black and white of converted footage can lie; outside, it was recorded with something else. */
+/** Plausible range of black and white after conversion; outside, another curve was used. */
 const CONVERTED = { black: [-0.03, 0.3], white: [0.6, 1.25] } as const;
 const within = (v: number, [low, high]: readonly [number, number]): boolean => v >= low && v <= high;
 
-/** The profile that a clip was recorded with, where that is sure enough to be proposed. */
+/** The profile that a clip was recorded with, if certain enough to be proposed. */
 function recognised(
   raw: readonly Grid[],
   { flat, haze }: Readonly<Record<ClipClass, number>>,
@@ -31,7 +31,7 @@ function recognised(
   const { camera, depth, transfer, profiles = [], otherClips } = known;
   const sight = sightOf(raw, depth);
   const { ranked, unknown, sure } = recogniseProfile(sight, [...PROFILES, ...profiles], transfer, otherClips);
-  // A tag is taken at its word; pictures alone must look flat besides.
+  // A tag is trusted; from pictures alone, they must also look flat.
   if (sure && (isStandard(ranked[0].profile) || isTagged(ranked[0].profile, transfer) || flat >= FLAT))
     return { found: ranked[0], why: `${percent(Math.min(0.99, ranked[0].likelihood))} sure.` };
   const guess = camera ? BY_CAMERA[camera] : undefined;
@@ -40,14 +40,17 @@ function recognised(
   return own && { found: own, why: 'by the kind of its camera; the frames alone do not settle it.' };
 }
 
-/** A conversion; `certain`: by the file's tag, or all but surely by its pictures, which may take a haze for a flat recording. */
+/**
+ * A conversion; `certain`: from the file's tag, or almost certainly from its pictures, which may mistake haze for a
+ * flat recording.
+ */
 export interface Conversion extends Proposal {
   certain: boolean;
 }
 
 /**
- * The conversion of a clip that was surely recorded with a known profile; null for any other. `raw`: as recorded; `likely`: how
- * likely each class is then.
+ * The conversion of a clip that was certainly recorded with a known profile, otherwise null. `raw`: as recorded;
+ * `likely`: the resulting class likelihoods.
  */
 export function proposeConversion(
   frames: readonly ClipFrame[],

@@ -3,18 +3,18 @@ import { decode709 } from '../colour/transferTables';
 import { GRID_CELLS, type Grid } from './grid';
 
 /**
- * What takes a recording to how it should look, in the order in which it is done: a flat recording's levels and curve,
- * the veil, gains, saturation. Neutral numbers do nothing.
+ * Turns a recording into what it should look like, in this order: a flat recording's levels and curve, the veil, gains,
+ * saturation. Neutral numbers have no effect.
  */
 export interface Correction {
-  /** Code value of black in a flat recording, and the logarithm of how much its span is widened. */
+  /** Code value of black in a flat recording, and the logarithm of the factor that expands its range. */
   black: number;
   widen: number;
-  /** How far a logarithmic curve opens the shadows (log of CLF's linSideSlope); 0: the curve is BT.709's. */
+  /** How strongly a logarithmic curve opens the shadows (log of CLF's linSideSlope); 0: the BT.709 curve. */
   open: number;
-  /** Light in front of things, linear, where one veil lies over the whole picture. */
+  /** Light of a uniform veil, linear. */
   veil: Vec3;
-  /** The veil's colour, linear, where its density changes over the picture. */
+  /** The veil's colour, linear, where its density varies over the picture. */
   air: Vec3 | null;
   /** Gain of each channel in linear light, natural logarithms. */
   gain: Vec3;
@@ -22,14 +22,14 @@ export interface Correction {
   saturation: number;
 }
 
-/** What a correction is estimated relative to, measured in the frame. */
+/** Measurements of a frame relative to which a correction is estimated. */
 export interface Anchors {
   /** Encoded value of the darkest channel's first percentile. */
   black: number;
   /** Light of each channel's first and 95th percentile. */
   low: Vec3;
   high: Vec3;
-  /** Light of the cells whose darkest channel is brightest: air, where there is haze. */
+  /** Light of the cells with the brightest dark channel: the airlight, if there is haze. */
   air: Vec3;
 }
 
@@ -61,33 +61,33 @@ export function anchorsOf(grid: Grid): Anchors {
   };
 }
 
-/** What can be wrong with a clip and mended by one kind of correction. */
+/** Faults of a clip, each mended by one kind of correction. */
 export const FAULTS = ['water', 'haze', 'flat', 'white'] as const;
 export type Fault = (typeof FAULTS)[number];
 
-/** Outputs of an estimator of corrections: black, widening, three of the veil, three gains, saturation, gate, opening. */
+/** Outputs of the estimators: black, expansion, three of the veil, three gains, saturation, gate, shadow opening. */
 export const OUTPUTS = 11;
 const [BLACK, WIDEN, VEIL, GAIN, SATURATION, GATE, OPEN] = [0, 1, 2, 5, 8, 9, 10];
 
-/** Starting points: outputs are near 0 where nothing is known. */
+/** Offsets, so that outputs near 0 are the default without evidence. */
 const WIDEN_FROM = 0.25;
 const OPEN_FROM = 2.3;
 const SHARE_FROM = 1;
-/** White that shades of the highlights are gained to when a picture is taken for evenly lit. */
+/** Target white that the shades-of-grey estimate of the highlights is scaled to when the light is assumed even. */
 const HIGH_TO = 0.5;
-/** How much of the darkest light counts as veil there. */
+/** Default share of the darkest light that counts as veil. */
 const VEILED = 0.8;
 
 const sigmoid = (v: number): number => 1 / (1 + Math.exp(-v));
 
-/** How one number of a correction depends on one output, for learning. */
+/** Derivative of one number of a correction with respect to one output, for training. */
 export interface Dependence {
   of: 'black' | 'widen' | 'open' | 'saturation' | `veil${number}` | `air${number}` | `gain${number}`;
   output: number;
   slope: number;
 }
 
-/** Makes the correction that outputs speak for. With `slopes`, says how its numbers depend on them. */
+/** Converts outputs to a correction. With `slopes`, also returns the derivatives. */
 export function correctionOf(
   fault: Fault,
   outputs: ArrayLike<number>,

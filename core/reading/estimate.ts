@@ -10,11 +10,11 @@ import { anchorsOf, correctionOf, FAULTS, OUTPUTS, type Anchors, type Correction
 import { features } from './features';
 import type { Grid } from './grid';
 
-/** What a clip can be. */
+/** Classes of clips. */
 export const CLASSES = [...FAULTS, 'good'] as const;
 export type ClipClass = (typeof CLASSES)[number];
 
-/** What a flat recording may hide until it is converted. */
+/** Faults that a flat recording may hide until it is converted. */
 export const HIDDEN = ['haze', 'white', 'good'] as const satisfies readonly ClipClass[];
 export type Hidden = (typeof HIDDEN)[number];
 
@@ -28,7 +28,7 @@ const correctors: Record<Fault, Perceptron[]> = {
   white: several(whiteStored),
 };
 
-/** What the estimates of a clip are made from: features and anchors frame by frame, and mean anchors. */
+/** Inputs of a clip's estimates: features and anchors per frame, and mean anchors. */
 export interface Evidence {
   features: Float32Array[];
   each: Anchors[];
@@ -38,7 +38,7 @@ export interface Evidence {
 const meanOf = (list: readonly ArrayLike<number>[]): Float32Array =>
   new Float32Array(list[0].length).map((_, k) => list.reduce((s, v) => s + v[k], 0) / list.length);
 
-/** Gathers evidence from frames of a clip, at least one. */
+/** Collects evidence from the frames of a clip, at least one. */
 export function evidenceOf(grids: readonly Grid[]): Evidence {
   const anchors = grids.map(anchorsOf);
   const mean = (pick: (a: Anchors) => Vec3): Vec3 => Array.from(meanOf(anchors.map(pick))) as Vec3;
@@ -70,24 +70,24 @@ function classify<C extends ClipClass>(
   return Object.fromEntries(classes.map((c, k) => [c, sums[k]])) as Record<C, number>;
 }
 
-/** How likely a clip is each of the classes; adds up to 1. */
+/** Likelihood of each class; they add up to 1. */
 export const likelihoods = (evidence: Evidence): Record<ClipClass, number> => classify(classifiers, CLASSES, evidence);
 
 /**
- * How likely a flat recording hid each of these; adds up to 1. `evidence`: of the frames once they are converted by the
- * curve that was estimated from them, which has errors of its own.
+ * Likelihood of each hidden fault of a flat recording; they add up to 1. `evidence`: of the frames after conversion
+ * with the estimated curve, which has errors of its own.
  */
 export const hiddenLikelihoods = (evidence: Evidence): Record<Hidden, number> =>
   classify(hiddenClassifiers, HIDDEN, evidence);
 
-/** A correction, and how far the estimators that it is the mean of lie apart. */
+/** A correction, and the disagreement of the estimators whose mean it is. */
 export interface Estimate {
   correction: Correction;
-  /** Deviation of red and blue gains against green's, natural logarithms. */
+  /** Standard deviation of red and blue gains relative to green's, natural logarithms. */
   spread: number;
 }
 
-/** What would mend a clip if it had this fault. */
+/** The correction of a clip, assuming it has this fault. */
 export function estimate(fault: Fault, { features: frames, anchors }: Evidence): Estimate {
   const outputs = correctors[fault].map((p) => meanOf(frames.map((f) => run(p, f))));
   const each = outputs.map((o) => correctionOf(fault, o, anchors));
@@ -102,7 +102,7 @@ export function estimate(fault: Fault, { features: frames, anchors }: Evidence):
   return { correction: correctionOf(fault, mean, anchors), spread };
 }
 
-/** Gains frame by frame, each as if the clip were that frame alone. */
+/** Gains per frame, each estimated from that frame alone. */
 export const gainsOver = (fault: Fault, { features: frames, each }: Evidence): Vec3[] =>
   frames.map((f, i) => {
     const outputs = correctors[fault].map((p) => run(p, f));

@@ -2,12 +2,12 @@ import { decode709 } from '../colour/transferTables';
 import { luma709 } from '../colour/ycbcr';
 import { GRID_CELLS, GRID_HEIGHT, GRID_WIDTH, type Grid } from './grid';
 
-/** A colour by its red and blue against green, natural logarithms of linear light. */
+/** A colour as log ratios of red and blue to green (natural logarithms of linear light). */
 type LogChroma = [red: number, blue: number];
 
-/** Below this light is noise. */
+/** Light below this is noise. */
 const DARK = 1e-3;
-/** Added to light before its logarithm is taken where single cells count, so that dark ones say little. */
+/** Offset added before taking logarithms of single cells, so that dark ones have little influence. */
 const LIFT = 0.004;
 const LUMA_AT = [0.005, 0.02, 0.1, 0.25, 0.5, 0.75, 0.9, 0.98, 0.995];
 const CHANNEL_AT = [0.01, 0.05, 0.25, 0.5, 0.75, 0.95, 0.99];
@@ -22,7 +22,7 @@ const logChroma = (m: ArrayLike<number>): LogChroma => [logRatio(m[0], m[1]), lo
 const at = (sorted: Float32Array, share: number): number =>
   sorted[Math.min(sorted.length - 1, Math.floor(share * sorted.length))];
 
-// Thousands of these for each clip: loops, and nothing allocated.
+// Runs thousands of times per clip: plain loops without allocation.
 function mean(a: readonly number[]): number {
   let sum = 0;
   for (let i = 0; i < a.length; i += 1) sum += a[i];
@@ -39,7 +39,7 @@ const deviation = (a: readonly number[]): number => Math.sqrt(Math.max(0, covari
 const correlation = (a: readonly number[], b: readonly number[]): number =>
   covariance(a, b) / Math.max(1e-5, deviation(a) * deviation(b) + 1e-4);
 
-/** A grid with all that the groups of features are made from. */
+/** A grid with the intermediate values that the groups of features share. */
 interface Cells {
   encoded: Float32Array;
   linear: Float32Array;
@@ -66,7 +66,7 @@ function cellsOf(grid: Grid): Cells {
   return { encoded, linear, luma, channels, dark: channels.map((s) => decode709(at(s, 0.01))) };
 }
 
-/** Where dark, middle and bright lie, luma and each channel. */
+/** Percentiles of luma and of each channel. */
 function levels({ luma, channels }: Cells): number[] {
   const sorted = luma.slice().sort();
   return [...LUMA_AT.map((p) => at(sorted, p)), ...channels.flatMap((s) => CHANNEL_AT.map((p) => at(s, p)))];
@@ -85,9 +85,9 @@ function minkowski({ linear, dark }: Cells, exponent: number, share: number): nu
 }
 
 /**
- * The light's colour as plain methods have it: grey world (Buchsbaum 1980), shades of grey (Finlayson and Trezzi 2004),
- * each also without the darkest light; the darkest light itself; grey edge (van de Weijer et al. 2007) and how much
- * edge there is.
+ * Estimates of the illuminant by standard methods: grey world (Buchsbaum 1980), shades of grey (Finlayson and Trezzi
+ * 2004), each also without the darkest light; the darkest light itself; grey edge (van de Weijer et al. 2007) and the
+ * amount of edges.
  */
 function casts(cells: Cells): number[] {
   const { linear, dark } = cells;
@@ -104,7 +104,7 @@ function casts(cells: Cells): number[] {
   ];
 }
 
-/** Mean, spread and covariance of log chroma in bands of luma, a fifth of the cells each. */
+/** Mean, spread and covariance of log chroma in five bands of luma with equal numbers of cells. */
 function bands({ linear, luma }: Cells): number[] {
   const order = Array.from(luma.keys()).sort((a, b) => luma[a] - luma[b]);
   return Array.from({ length: BANDS }, (_, k) => {
@@ -116,7 +116,7 @@ function bands({ linear, luma }: Cells): number[] {
   }).flat();
 }
 
-/** How colourful it is, and in which hues. */
+/** How colourful the frame is, and in which hues. */
 function colours({ encoded, luma }: Cells): number[] {
   const saturation = new Float32Array(GRID_CELLS);
   const chroma = new Float32Array(GRID_CELLS);
@@ -146,7 +146,7 @@ function colours({ encoded, luma }: Cells): number[] {
   ];
 }
 
-/** Upper, middle and lower third of the picture: levels, darkest of each channel, colour, detail. */
+/** Upper, middle and lower third of the picture: levels, dark channel, colour, detail. */
 function thirds({ encoded, linear, luma }: Cells): number[] {
   return [0, 1, 2].flatMap((k) => {
     const [from, to] = [k, k + 1].map((t) => Math.floor((t * GRID_HEIGHT) / 3) * GRID_WIDTH);
@@ -162,7 +162,7 @@ function thirds({ encoded, linear, luma }: Cells): number[] {
   });
 }
 
-/** Blocks of the picture: how their darkest parts, contrast, colour and height go together. */
+/** Blocks of the picture: correlations of dark channel, contrast, colour and height. */
 function blocks({ encoded, linear, luma }: Cells): number[] {
   const [wide, high] = [GRID_WIDTH / BLOCKS_ACROSS, GRID_HEIGHT / BLOCKS_DOWN];
   const read = Array.from({ length: BLOCKS_ACROSS * BLOCKS_DOWN }, (_, block) => {
@@ -205,7 +205,7 @@ function blocks({ encoded, linear, luma }: Cells): number[] {
   ];
 }
 
-/** What the estimates of a clip are made from: some 140 plain numbers about one frame, always in the same order. */
+/** Features of one frame: some 140 plain numbers in a fixed order. */
 export function features(grid: Grid): Float32Array {
   const cells = cellsOf(grid);
   return Float32Array.from([levels, casts, bands, colours, thirds, blocks].flatMap((group) => group(cells)));

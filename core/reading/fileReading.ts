@@ -7,17 +7,20 @@ import { gridOf } from './grid';
 import { spread } from './readFrames';
 import { recogniseProfile, sightOf, type Recognition, type Sight } from './recognise';
 
-/** What a file is, by its pictures. */
+/** Properties of a file, from its pictures. */
 export interface FileReading {
   recognition: Recognition;
-  /** Share of the pixels (0–1) with a channel at the end of what the file holds: over the clip, and where it is most. */
+  /**
+   * Share of the pixels (0–1) with a channel at the limit of the file's code values: over the clip, and in its worst
+   * picture.
+   */
   lost: { mean: number; most: number; mostSeconds: number };
 }
 
-/** So many pictures are enough to recognise a profile. */
+/** Number of pictures used to recognise a profile. */
 const RECOGNISED = 6;
 
-/** Share of a picture's pixels with a channel at or beyond the end of its code values. */
+/** Share of a picture's pixels with a channel at or beyond the limit of its code values. */
 function lostIn(picture: PlanarPicture): number {
   const rgb = pictureToRgb(undefined, picture);
   const { low, high } = fileEnds(rgb);
@@ -30,8 +33,8 @@ function lostIn(picture: PlanarPicture): number {
 }
 
 /**
- * Reads what a file is from pictures spread over it. `tag`: its transfer tag. `profiles`: those that it may be recorded with.
- * `otherClips`: what is seen of other clips of its camera, of the same depth and tag.
+ * Reads a file's properties from pictures spread over it. `tag`: its transfer tag. `profiles`: candidate profiles.
+ * `otherClips`: evidence from other clips of its camera with the same depth and tag.
  */
 export function fileReading(
   pictures: readonly { picture: PlanarPicture; seconds: number }[],

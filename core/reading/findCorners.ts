@@ -9,50 +9,47 @@ export interface LightFrame {
   light: Float32Array;
 }
 
-/** How a lens darkens the corners, as the corners step undoes it. */
+/** Vignetting of a lens, as parameters of the corners step. */
 export interface CornersFound {
   found: true;
-  /** Light missing in the furthest corner, 0–0.8; 0 where the light is even. */
+  /** Light lost in the furthest corner, 0–0.8; 0 if the light is even. */
   amount: number;
   /** Where it begins, see `falloff`. */
   begins: number;
   /** Standard error of the amount. */
   error: number;
-  /** Places of the scene that were seen at several distances from the centre. */
+  /** Number of scene points that were seen at several distances from the centre. */
   places: number;
 }
 
-/**
- * Why it cannot be told: the camera hardly moves; there is too little that can be followed; or what was followed does not
- * agree.
- */
+/** Why it cannot be measured: the camera hardly moves; too little can be tracked; or the tracks do not agree. */
 export interface CornersNotFound {
   found: false;
   why: 'still' | 'few' | 'unsure';
 }
 export type FoundCorners = CornersFound | CornersNotFound;
 
-/** Points looked for in a frame, no nearer to each other than this share of its width. */
+/** Maximum number of points per frame, and their minimum spacing as a share of the frame's width. */
 const POINTS = 160;
 const APART = 0.02;
-/** Smallest eigenvalue of the slopes that counts (luma squared a pixel), as in following. */
+/** Minimum smaller eigenvalue of the structure tensor (luma squared per pixel), as in following. */
 const LEAST = 4e-5;
-/** A point that tracked back lies further off than this (pixels), or looks less alike, was mistaken. */
+/** Maximum forward-backward error (pixels) and minimum correlation of a valid track. */
 const BACK = 0.5;
 const ALIKE = 0.85;
-/** Half an edge of the patch whose light is measured, in pixels. */
+/** Half the edge of the patch whose light is measured, in pixels. */
 const PATCH = 2;
-/** Light between which a camera's curve is followed: below lies noise, above the shoulder. */
+/** Range of light in which the camera's curve is invertible: noise below, shoulder above. */
 const [DARK, BRIGHT] = [0.01, 0.8];
 
-/** One place of the scene: where in the frame it was, as the square of its distance from the centre, and its light. */
+/** Track of one scene point: the square of its distance from the frame's centre, and its light. */
 interface Track {
   m: number[];
   frame: number[];
   log: number[];
 }
 
-/** Light about a place: the mean of a patch; null where it is too dark or too bright. */
+/** Mean light of a patch; null if it is too dark or too bright. */
 function patch({ width, height, light }: LightFrame, x: number, y: number): number | null {
   const grey: Grey = { width, height, data: light };
   let sum = 0;
@@ -65,7 +62,7 @@ function patch({ width, height, light }: LightFrame, x: number, y: number): numb
   return sum / (2 * PATCH + 1) ** 2;
 }
 
-/** Follows places of the scene through frames of one stretch, in order. */
+/** Tracks scene points through the frames of one stretch, in order. */
 function follow(frames: readonly LightFrame[], first: number): Track[] {
   const { width, height } = frames[0];
   const aspect = width / height;
@@ -74,7 +71,7 @@ function follow(frames: readonly LightFrame[], first: number): Track[] {
   let live: { x: number; y: number; track: Track }[] = [];
   let last: Grey[] | undefined;
   frames.forEach((frame, k) => {
-    // Square roots are near to what the eye sees; slopes of dark places count then.
+    // Square roots approximate perceived lightness, so that gradients of dark areas count.
     const levels = pyramid({ width, height, data: frame.light.map((v) => Math.sqrt(Math.max(0, v))) });
     const note = (x: number, y: number, track: Track): void => {
       const light = patch(frame, x, y);
@@ -111,27 +108,30 @@ function follow(frames: readonly LightFrame[], first: number): Track[] {
   return done.filter((t) => t.m.length >= 3);
 }
 
-/** As far as the step goes. */
+/** Limit of the step. */
 const MOST_AMOUNT = 0.8;
-/** Where the search begins, from coarse to fine. */
+/** Starting values of the search, from coarse to fine. */
 const AMOUNTS = Array.from({ length: 10 }, (_, i) => 0.04 + 0.08 * i);
 const BEGINS = [-1, 0, 1, 2];
 const [AMOUNT_STEP, BEGINS_STEP, FINEST] = [0.04, 0.5, 0.002];
 const ROUNDS = 12;
-/** Residuals of log light beyond this are no noise (a highlight that moved, a point that slipped). */
+/** Scale of outliers in residuals of log light (moving highlights, points that slipped). */
 const SCALE = 0.06;
-/** Parts of which each is left out once, to learn the error (jackknife). */
+/** Jackknife: the error is estimated from results that each omit one of this many parts. */
 const PARTS = 8;
-/** What must have been seen: places, and how far they moved, by the square of the distance from the centre. */
+/** Minimum evidence: number of points, and their movement in squared distance from the centre. */
 const PLACES = 40;
 const MOVED = 0.03;
-/** An amount with a larger standard error is not offered: it could leave more than it takes off. */
+/** An amount with a larger standard error is not offered: the correction could be worse than none. */
 const SURE = 0.03;
-/** Less than this, or than so many standard errors, is no falloff: even photographs kept to 0.025 and below. */
+/**
+ * Smaller amounts, or fewer standard errors than this, count as no vignetting: even photographs stayed at 0.025 and
+ * below.
+ */
 const LEAST_AMOUNT = 0.04;
 const CLEARLY = 3;
 
-/** Cost of a falloff: what is left of the tracks' light when place, exposure and falloff are taken off. */
+/** Cost of a falloff: the residual light of the tracks after removing scene light, exposure and falloff. */
 function cost(tracks: readonly Track[], frames: number, amount: number, begins: number): number {
   const exposure = new Float64Array(frames);
   const [sums, weights] = [new Float64Array(frames), new Float64Array(frames)];
@@ -147,7 +147,7 @@ function cost(tracks: readonly Track[], frames: number, amount: number, begins: 
       mean /= t.frame.length;
       for (let i = 0; i < t.frame.length; i += 1) {
         const off = left[k][i] - exposure[t.frame[i]] - mean;
-        // Geman and McClure's loss: what is far off hardly counts.
+        // Geman and McClure's robust loss.
         const q = (off / SCALE) ** 2;
         const w = 1 / (1 + q) ** 2;
         total += q / (1 + q);
@@ -178,9 +178,9 @@ function fit(tracks: readonly Track[], frames: number): { amount: number; begins
 }
 
 /**
- * Finds how much a lens darkens the corners, from places of the scene that are seen at several distances from the centre
- * while the camera moves: their light changes as the lens has it (Goldman and Chen 2005), whatever the scene is.
- * `stretches`: frames in order, near enough to each other that the scene moves by less than a tenth of the width.
+ * Measures vignetting from scene points that are seen at several distances from the centre while the camera moves,
+ * independently of the scene's content (Goldman and Chen 2005). `stretches`: consecutive frames, close enough in time
+ * that the scene moves by less than a tenth of the width between them.
  */
 export function findCorners(stretches: readonly (readonly LightFrame[])[]): FoundCorners {
   let frames = 0;

@@ -40,82 +40,87 @@ import { deepened, judged, quietened } from './restrain';
 import type { Setting } from './settings';
 import { asSteps, atStrength, colourSteps, DONE, keepingOpenWater, stepsButColour } from './stepsOf';
 
-/** A small picture of a clip, and when. */
+/** A small picture of a clip, with its time. */
 export interface ClipFrame {
   small: SmallPicture;
   /** Seconds from the clip's first frame. */
   seconds: number;
-  /** Noise of its channels, see `noise.ts`, where it was measured. */
+  /** Noise covariance, see `noise.ts`, if it was measured. */
   noise?: NoiseCovariance;
 }
 
-/** What is known of a clip besides its pictures. */
+/** Known properties of a clip besides its pictures. */
 export interface Known {
   camera?: 'action' | 'drone' | 'dive' | 'phone' | 'other';
   depth: number;
   /** Transfer tag as written in the file. */
   transfer: string | null;
-  /** Profiles of one's own, beside those that come with the application. */
+  /** The user's own profiles, in addition to the built-in ones. */
   profiles?: readonly Profile[];
-  /** What is seen of other clips of its camera, of the same depth and transfer tag: of each the cells of a frame or more. */
+  /**
+   * Evidence from other clips of its camera with the same depth and transfer tag: for each the cells of one or more
+   * frames.
+   */
   otherClips?: readonly Sight[];
-  /** Where it was filmed, if a person said so. */
+  /** Where it was filmed, if the user said so. */
   setting?: Setting;
-  /** Its dive log, and where in it the clip begins. */
+  /** Its dive log, and the clip's offset in it. */
   dive?: ClipDive | null;
 }
 
-/** One step that would mend a clip, and why. */
+/** One proposed step, and the reason. */
 export interface Proposal {
   step: Step;
   /** A sentence with numbers. */
   reason: string;
 }
 
-/** One explanation of how a clip looks, and what would mend it. */
+/** One explanation of how a clip looks, with the steps that mend it. */
 export interface Explanation {
   found: ClipClass;
-  /** How likely it is among those that are possible, 0–1. */
+  /** Likelihood among the possible ones, 0–1. */
   likelihood: number;
   proposals: Proposal[];
 }
 
 export interface FirstPass {
-  /** Where it was filmed: as said, or as it seems. */
+  /** Where it was filmed: as stated by the user, or as detected. */
   setting: Setting;
-  /** The best first; the others can be had instead. */
+  /** Best first; the others are offered as alternatives. */
   explanations: Explanation[];
-  /** Other explanations that are possible and were not worked out, or not yet. */
+  /** Further possible explanations that were not computed, or not yet. */
   awaited: ClipClass[];
 }
 
-/** Frames that stand for a clip. */
+/** Number of frames read from a clip. */
 const READ = 6;
 
-/** How much more or less likely a class is with a camera, than without knowing it (common practice). */
+/** Likelihood ratio of a class given the camera's kind (common practice). */
 const BY_KIND: Partial<Record<NonNullable<Known['camera']>, Partial<Record<ClipClass, number>>>> = {
   dive: { water: 6, haze: 0.1 },
   drone: { water: 0.02, haze: 1.5 },
 };
-/** With a dive log the clip was all but surely filmed under water. */
+/** With a dive log the clip was almost certainly filmed under water. */
 const WITH_LOG = 20;
 /**
- * Where somebody says haze, a recording must look all the flatter to be taken for flat. On the part to develop on: with 0.3
- * flat recordings of haze came to 0.84 of untouched, with this or 1 to 0.78; with 1 a third of those of haze alone were
- * taken for flat, now a fifth.
+ * If the user said haze, a recording must look flatter than otherwise to count as flat. On the part to develop on: with
+ * 0.3 flat recordings of haze came to 0.84 of untouched, with this or 1 to 0.78; with 1 a third of those of haze alone
+ * were taken for flat, now a fifth.
  */
 const UNLESS_FLAT = 0.5;
-/** A clip that may well be good is left alone from this likelihood on. */
+/** A clip is left alone if it is good with at least this likelihood. */
 const GOOD_ENOUGH = 0.25;
-/** After a conversion: who records flat sets white by hand as well, and gets it wrong more often (common practice). */
+/**
+ * After a conversion: people who record flat also set white manually, and get it wrong more often (common practice).
+ */
 const GOOD_CONVERTED = 0.4;
-/** Changes of less than this (mean CIEDE2000) aren't worth a step: about what is just noticed. */
+/** Changes below this (mean CIEDE2000) are not worth a step: about a just noticeable difference. */
 const NOTICED = 1.5;
-/** Other explanations are offered from this likelihood on, so many at most. */
+/** Minimum likelihood of alternatives, and their maximum number. */
 const OFFERED = 0.08;
 const OTHERS = 2;
 
-/** What may be where a clip was filmed, the likeliest first: by its pictures, and by what is known besides. */
+/** Possible explanations given where the clip was filmed, likeliest first, from its pictures and other knowledge. */
 function weigh<C extends ClipClass>(
   own: Readonly<Record<C, number>>,
   { camera, setting = 'unsure', dive }: Known,
@@ -133,20 +138,21 @@ function weigh<C extends ClipClass>(
     .toSorted((a, b) => b.likelihood - a.likelihood);
 }
 
-/** The likeliest, unless the clip may well be good: then it is left alone. Ranked, the likeliest first. */
+/** The likeliest explanation, unless the clip may well be good: then it is left alone. Sorted, likeliest first. */
 function choose<R extends { found: ClipClass; likelihood: number }>(ranked: readonly R[], enough: number): R {
   const good = ranked.find(({ found }) => found === 'good');
   return good && good.likelihood >= enough ? good : ranked[0];
 }
 
 /**
- * From this likelihood on nothing else is changed about a flat recording that was converted. On photographs of the part to
- * develop on that the estimate was not learned with, flat recordings with nothing else wrong come out best with less (0.58
- * of untouched, at 0.5 0.60), those of haze or a wrong white with more (0.65 and 0.64, at 0.15 0.65 and 0.66).
+ * From this likelihood on nothing else is changed about a converted flat recording. On photographs of the part to
+ * develop on that the estimate was not learned with, flat recordings with nothing else wrong come out best with a lower
+ * value (0.58 of untouched, at 0.5 0.60), those of haze or a wrong white with a higher one (0.65 and 0.64, at 0.15 0.65
+ * and 0.66).
  */
 const GOOD_HIDDEN = 0.3;
 
-/** A correction with what other clips of the camera say about it, and how many of them do. */
+/** A correction combined with other clips of the camera, and the number of clips that agree. */
 function pooled(
   fault: Fault,
   own: Correction,
@@ -168,7 +174,7 @@ const meanOf = (values: ArrayLike<number>): number =>
 const hazeShareOf = (grids: readonly Grid[], { air }: Correction): number =>
   air ? meanOf(spread(grids, 2).map((grid) => meanOf(veilShares(veilFeatures(linearOf(grid), air))))) : 0;
 
-/** What frames are known by with things in the place of open water, and the share of them that is open. */
+/** Evidence from frames with open water filled in by other cells, and the share of open water. */
 function besidesOpenWater(grids: readonly Grid[]): { openShare: number; evidence: Evidence } {
   const shares = grids.map(openCells);
   return {
@@ -178,11 +184,11 @@ function besidesOpenWater(grids: readonly Grid[]): { openShare: number; evidence
 }
 
 /**
- * What would mend a clip: ordinary steps, in working order, each with its reason; none for a clip that is good. Possible
- * explanations (water, haze, a flat recording, a wrong white, nothing wrong) compete by how likely the clip's pictures
- * make them; each is worked out, tried on the frames and weakened where it would clip or turn garish. `given` are steps
- * that come before and stay: a conversion. Deterministic. `frames`: a few dozen, spread over the clip. `onBest` hears of the best
- * explanation as soon as it is worked out; each other one takes as long again, and none is without `others`.
+ * Proposes steps for a clip, in working order, each with its reason; none for a good clip. Possible explanations
+ * (water, haze, a flat recording, a wrong white, nothing wrong) compete by likelihood given the clip's pictures; each
+ * is computed, tried on the frames and weakened where it would clip or turn garish. `given`: earlier steps that stay,
+ * such as a conversion. Deterministic. `frames`: a few dozen, spread over the clip. `onBest` is called with the best
+ * explanation as soon as it is known; each alternative takes as long again, and none is computed without `others`.
  */
 export function firstPass(
   frames: readonly ClipFrame[],
@@ -198,7 +204,7 @@ export function firstPass(
       const run = opsThrough(ops);
       return gridOf(small, (rgb) => run(rgb));
     });
-  // A conversion that was chosen stays; one that converts nothing was not.
+  // A conversion chosen by the user stays; one that has no effect was not chosen.
   const chosen = given.some((s) => s.kind === 'convert' && compile([s], 0).ops.length > 0);
   const raw = grids(given);
   const recorded = evidenceOf(raw);
@@ -210,20 +216,20 @@ export function firstPass(
   const seen = conversion ? grids(converted) : raw;
   const evidence = conversion ? evidenceOf(seen) : recorded;
   const isConverted = chosen || conversion !== null;
-  /** Cells of other clips through the steps of this one. */
+  /** Applies this clip's steps to cells of other clips. */
   const throughSteps = (steps: readonly Step[]): ((grid: Grid) => Grid) => {
     const run = opsThrough(compile(steps, 0).ops);
     return (grid) => throughCells(grid.slice(), (rgb) => run(rgb));
   };
   const beside = isConverted ? othersAsStandard(asRecorded, throughSteps(converted)) : asRecorded;
 
-  /** How much of a correction is done: all of it where a conversion is certain, which leaves less to be mistaken. */
+  /** Strength of the correction: full where a conversion is certain, which leaves less to be mistaken about. */
   const doneOf = (fault: Fault): number => (chosen || conversion?.certain ? 1 : DONE[fault]);
 
   /**
-   * What would mend what is left after some steps and those that are `start`ed with, if it had a fault: with these; nothing
-   * where that would hardly be noticed. `cells` and `worn` are of the frames after all of them; `alike` are other clips of the
-   * camera after the same.
+   * Proposes steps, following the given ones and including those in `start`, that mend a remaining fault; none where
+   * that would hardly be noticed. `cells` and `worn` are of the frames after all of them; `alike` are other clips of
+   * the camera after the same steps.
    */
   const mend = (
     fault: Fault,
@@ -248,14 +254,14 @@ export function firstPass(
     const started = [...after, ...asSteps(start)];
     const body = stepsButColour(fault, correction, context);
     const worked = (greyed: number): Proposal[] => [...body, ...colourSteps(correction, greyed, context.done)];
-    // Noise is held back as at full strength: dense haze that is left for it is where most is uncertain.
+    // Noise is limited as at full strength: dense haze left for its noise is where the estimate is least certain.
     const quiet = atStrength(quietened(fault, frames, started, worked, start.length > 0), 'haze', context.done);
     const proposals = [...start, ...keepingOpenWater(deepened(fault, frames, started, quiet), openShare)];
     const before = outcomeOf(frames, after);
     const { proposals: held, outcome } = judged(frames, after, proposals, before);
     return apart(start.length ? outcomeOf(frames, started) : before, outcome) < NOTICED ? [] : held;
   };
-  /** A conversion alone, without what it would push beyond white. */
+  /** A conversion alone, without steps that would clip white. */
   const unclipped = (start: Proposal[]): Proposal[] =>
     start.length === 0 ? [] : judged(frames, given, start, outcomeOf(frames, given)).proposals;
   const explain = ({ found, likelihood }: { found: ClipClass; likelihood: number }): Explanation => {
@@ -265,21 +271,22 @@ export function firstPass(
     const first = mend(found, [...given, ...asSteps(partly)], seen, evidence);
     if (found !== 'flat')
       return { found, likelihood, proposals: first.length ? [...partly, ...first] : unclipped(conversions) };
-    // What a flat recording hid shows once it is converted: haze, a wrong white.
+    // Conversion reveals what a flat recording hid: haze or a wrong white.
     const done = evidenceOf(grids([...converted, ...asSteps(first)]));
     const othersAfter = (proposals: readonly Proposal[]): OtherClip[] =>
       convertedOthers(beside, throughSteps([...converted, ...asSteps(proposals)]));
     const hid = whitesWithOthers(hiddenLikelihoods(done), whiteOf(done), othersAfter(first));
     const left = choose(weigh(hid, known), GOOD_HIDDEN).found;
     if (left === 'good') return { found, likelihood, proposals: first };
-    // Levels are found with it, in place of those of a recording that hides nothing: each kind of step comes once.
+    // Levels are estimated along with the hidden fault, replacing those of a recording that hides nothing: each step
+    // kind appears once.
     const curve = first.filter((p) => p.step.kind === 'convert');
     const now = grids([...converted, ...asSteps(curve)]);
     const start = atStrength(curve, 'convert', doneOf(left));
     const whole = mend(left, converted, now, evidenceOf(now), start, othersAfter(curve));
     return { found, likelihood, proposals: whole.length ? whole : first };
   };
-  // What is converted is not flat any more.
+  // Once converted, a recording is no longer flat.
   const seenAs = isConverted ? whitesWithOthers(likelihoods(evidence), whiteOf(evidence), beside) : likely;
   const ranked = weigh(seenAs, known).filter(({ found }) => !(isConverted && found === 'flat'));
   const best = choose(ranked, isConverted ? GOOD_CONVERTED : GOOD_ENOUGH);

@@ -4,12 +4,12 @@ import type { LinearPicture } from '../fields/map';
 import type { SmallPicture } from '../fields/smallPicture';
 import { thin } from '../fields/thin';
 
-/** A frame thinned out to so many cells across and down: enough to know what a clip is, and equal for all clips. */
+/** A frame subsampled to a fixed number of cells: enough to classify a clip, and of equal size for all clips. */
 export const GRID_WIDTH = 64;
 export const GRID_HEIGHT = 36;
 export const GRID_CELLS = GRID_WIDTH * GRID_HEIGHT;
 
-/** Encoded R'G'B' of the cells (0 = black, 1 = white, not clipped), row by row, GRID_CELLS × 3. */
+/** Encoded R'G'B' of the cells (0 = black, 1 = white, not clipped), row-major, GRID_CELLS × 3. */
 export type Grid = Float32Array;
 
 /** A grid as a picture in linear light. */
@@ -19,13 +19,13 @@ export const linearOf = (grid: Grid): LinearPicture => ({
   rgb: grid.map(decode709),
 });
 
-/** Picks the cells of a small picture, each through what comes before (code values to encoded ones). */
+/** Samples the cells of a small picture and applies the earlier steps (code values to encoded ones). */
 export function gridOf({ width, height, code }: SmallPicture, before?: (rgb: Vec3) => void): Grid {
   const grid = thin(code, width, height, GRID_WIDTH, GRID_HEIGHT);
   return before ? throughCells(grid, before) : grid;
 }
 
-/** Takes the colour of each cell through a function, in place. */
+/** Applies a function to the colour of each cell, in place. */
 export function throughCells(grid: Grid, change: (rgb: Vec3) => void): Grid {
   const rgb: Vec3 = [0, 0, 0];
   for (let o = 0; o < grid.length; o += 3) {

@@ -2,22 +2,22 @@ import type { Vec3 } from '../colour/matrix';
 import { darkChannel } from '../fields/transmission';
 import { median, percentile, type ReadFrame } from './readFrames';
 
-/** What speaks for haze in some frames. */
+/** Evidence of haze in some frames. */
 export interface HazeReading {
-  /** Colour of the haze, linear: the horizon's. */
+  /** Colour of the haze, linear: that of the horizon. */
   airlight: Vec3;
-  /** Share of the cells that lie between near and horizon in their darkest parts: distance that has faded. */
+  /** Share of the cells whose dark channel lies between near objects and horizon: faded distance. */
   faded: number;
-  /** How light the darkest cells are, as a share of the airlight: in clear air they would be near black. */
+  /** Dark channel of the darkest cells, as a share of the airlight: near zero in clear air. */
   nearest: number;
 }
 
-/** Share of the airlight between which darkest parts count as faded. */
+/** Dark channel, as a share of the airlight, that counts as faded. */
 const FADED = [0.2, 0.8] as const;
 const AIR_CELLS = 0.05;
 const DARKEST = 0.002;
 
-/** Reads frames for haze (by the dark channel, He, Sun, Tang 2009); null where the frames are black. */
+/** Measures haze with the dark channel (He, Sun, Tang 2009); null if the frames are black. */
 export function readHaze(frames: readonly ReadFrame[]): HazeReading | null {
   const read = frames.flatMap((frame) => {
     const dark = darkChannel(frame, [1, 1, 1]);

@@ -8,9 +8,9 @@ import { MUCH_PRESSED } from '../scopes/readings';
 import { measure, type FileEnds, type Statistics } from '../scopes/statistics';
 import { median } from './readFrames';
 
-// What a hold check measures of a graded frame, and what is borne.
+// What a hold check measures in a graded frame, and its limits.
 
-/** A picture of a clip, and where. Small ones do, as long as their pixels are the file's own, not averages. */
+/** A picture of a clip, with its time. It may be small, as long as its pixels are the file's own and not averages. */
 export interface HeldFrame {
   picture: PlanarPicture;
   /** Frame of the clip's timeline, and seconds from its first frame. */
@@ -18,7 +18,7 @@ export interface HeldFrame {
   seconds: number;
 }
 
-/** What a graded frame comes to. Encoded values and shares, 0–1. */
+/** Measurements of a graded frame. Encoded values and shares, 0–1. */
 export interface HeldMoment {
   frame: number;
   seconds: number;
@@ -29,7 +29,7 @@ export interface HeldMoment {
   white: number;
   /** Mean luma. */
   level: number;
-  /** Mean colour of the brightest part, and red less blue over green of it. */
+  /** Mean colour of the brightest part, and (red − blue) / green of it. */
   bright: Vec3;
   cast: number;
   /** 95th percentile of chroma, as a share of the vectorscope's radius. */
@@ -37,22 +37,25 @@ export interface HeldMoment {
 }
 
 export const HELD = ['file', 'grade', 'pressed', 'black', 'white', 'level', 'cast', 'chroma'] as const;
-/** What can leave its limits. */
+/** Properties that have limits. */
 export type HeldKind = (typeof HELD)[number];
 
-/** Shares of the frame that may be lost. */
+/** Maximum share of the frame that may be clipped. */
 const LOST = 0.005;
 /** A dark end above this, or a bright end below, is dull. */
 export const DULL_BLACK = 0.2;
 export const DULL_WHITE = 0.6;
-/** Drift of the middle that is borne, as a share of the range; and of the cast of bright parts, red less blue over green. */
+/**
+ * Maximum drift from the clip's median level, as a share of the range; and from its median highlight cast, (red − blue)
+ * / green.
+ */
 export const LEVEL_DRIFT = 0.08;
 export const CAST_DRIFT = 0.1;
 const GARISH = 0.85;
 
 const TABLE = 33;
 
-/** Measures graded frames. One of these for one grade: tables are baked once. */
+/** Measures graded frames. One instance per grade: tables are baked once. */
 export class Measurer {
   private readonly baker = new Baker();
   constructor(
@@ -102,7 +105,7 @@ export const middleOf = (moments: readonly HeldMoment[]): Middle => ({
   cast: median(moments.map((m) => m.cast)),
 });
 
-/** How far a moment is beyond a limit; 0 inside. `middle`: medians over the clip. */
+/** Excess over a limit; 0 within it. `middle`: medians over the clip. */
 export function beyond(kind: HeldKind, m: HeldMoment, middle: Middle): number {
   switch (kind) {
     case 'file':
@@ -126,7 +129,7 @@ export function beyond(kind: HeldKind, m: HeldMoment, middle: Middle): number {
 
 export const percent = (v: number, digits = 0): string => `${(100 * v).toFixed(digits)} %`.replace('-', '−');
 
-/** What is beyond its limit, in a sentence. */
+/** Describes an excess in a sentence. */
 export function sentence(kind: HeldKind, m: HeldMoment, middle: Middle): string {
   switch (kind) {
     case 'file':
@@ -148,7 +151,7 @@ export function sentence(kind: HeldKind, m: HeldMoment, middle: Middle): string 
   }
 }
 
-/** What a mend makes of the worst frame, in a sentence. */
+/** Describes the effect of a mend on the worst frame in a sentence. */
 export function becomes(kind: HeldKind, before: HeldMoment, after: HeldMoment, middle: Middle): string {
   const from = (what: string, of: (m: HeldMoment) => number, digits = 0): string =>
     `${what} ${percent(of(after), digits)} instead of ${percent(of(before), digits)}.`;

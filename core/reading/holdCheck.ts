@@ -6,10 +6,10 @@ import type { Own } from './holdMends';
 import { percentile } from './readFrames';
 import { mendsFor, type HeldMend } from './tryMends';
 
-/** So many frames, spread over a clip, tell whether its grade holds. */
+/** Number of frames, spread over a clip, on which a hold check is based. */
 export const HOLD_FRAMES = 48;
 
-/** A stretch of the clip where something leaves its limits, with its worst frame and a sentence. */
+/** A stretch of the clip in which a limit is exceeded, with its worst frame and a description. */
 export interface HeldTrouble {
   kind: HeldKind;
   fromFrame: number;
@@ -51,9 +51,9 @@ function troublesOf(moments: readonly HeldMoment[]): HeldTrouble[] {
 }
 
 /**
- * Whether a grade holds over a clip: every frame given is measured, graded; where something leaves its limits is a
- * trouble, and what would mend it is tried out on the worst frame. `own` says which steps may be changed; null: nothing is
- * tried. `onProgress` is called with the number of frames done.
+ * Checks whether a grade holds over a clip: every given frame is graded and measured; exceeded limits are reported, and
+ * possible mends are tried on the worst frame. `own` tells which steps may be changed; null: no mends are tried.
+ * `onProgress` is called with the number of frames done.
  */
 export function holdCheck(
   frames: readonly HeldFrame[],
@@ -71,7 +71,7 @@ export function holdCheck(
   return { moments, troubles: troublesOf(moments), mends: own ? mendsFor(frames, moments, ends, steps, own) : [] };
 }
 
-/** Where the file has lost detail, over the whole clip: the ends that most frames agree on. */
+/** Code values at which the file is clipped, as the median over frames. */
 function clipEnds(frames: readonly HeldFrame[]): FileEnds {
   const ends = frames.map((f) => fileEnds(pictureToRgb(undefined, f.picture)));
   const of = (values: number[], none: number): number => {

@@ -7,18 +7,18 @@ import { GAIN_LIMIT_STOPS } from '../steps/balance/gains';
 import { DULL_BLACK, DULL_WHITE, LEVEL_DRIFT, percent, type HeldMoment } from './held';
 import { median } from './readFrames';
 
-// Changes of steps that might mend what a hold check finds; it tries them.
+// Candidate changes of steps that may mend what a hold check finds; it tries each of them.
 
-/** A change of the steps, by name. */
+/** A named change of the steps. */
 export interface Change {
   title: string;
   steps: Step[];
 }
 
-/** Whether a step, by its id, may be changed. */
+/** Whether the step with this id may be changed. */
 export type Own = (id: string) => boolean;
 
-/** Steps with one's own last one of a kind changed, or with one added at the end when there is none. */
+/** Changes the last own step of a kind, or appends one if there is none. */
 function withStep(steps: readonly Step[], kind: string, own: Own, change: (step: Step) => Step): Step[] {
   const at = steps.findLastIndex((s) => s.kind === kind && s.on && own(s.id));
   if (at < 0) return [...steps, change(newStep(kind, freeId(steps, kind)))];
@@ -31,16 +31,16 @@ function freeId(steps: readonly Step[], kind: string): string {
   return id;
 }
 
-/** Darker bright parts have no colour to speak of. */
+/** Darker highlights have no reliable colour. */
 const LEAST_LIGHT = 0.01;
 
-/** Softer ends, as far as they go. */
+/** Strongest soft ends. */
 const SOFT = 0.12;
 export const softerEnds = (steps: readonly Step[], own: Own): Step[] =>
   withStep(steps, 'range', own, (s) => ({ ...s, params: { ...s.params, soft: SOFT } }));
 /**
- * How far keyframes may leave a moment from what holds it: stops of exposure, and of a channel's gain. Less than what a mend
- * leaves to what is borne: at a level of 50 % some 0.04 stops of exposure.
+ * Tolerance of keyframes: stops of exposure, and of a channel's gain. Smaller than the margin that a mend leaves to its
+ * limit: at a level of 50 % about 0.04 stops of exposure.
  */
 const EXPOSURE_OFF = 0.03;
 const GAIN_OFF = 0.03;
@@ -50,26 +50,26 @@ interface Key {
   value: number;
   ease: 'smooth';
 }
-/** The keyframes that are needed for what was found moment by moment. */
+/** Simplifies keyframes that were computed moment by moment. */
 const fewest = (keys: readonly Key[], limit: number, measure = (v: number): number => v): Key[] =>
   thin(keys, (from, to, { seconds, value }) => {
     const there = valueAt({ keys: [from, to] }, seconds);
     return Math.abs(measure(there) - measure(value)) / limit;
   });
 
-/** Halvings of the interval in which a strength lies: to a 64th. */
+/** Bisection steps for a strength: to 1/64. */
 const HALVINGS = 6;
 
-/** A step at less than this share of its strength is hardly there: all are weakened together in its place. */
+/** Below this strength a step has almost no effect: all steps are weakened together instead. */
 const HARDLY = 0.25;
 
-/** Steps with some of them at a share of their strength, to whole percent below it. */
+/** Reduces the strength of some steps to a share, rounded down to whole percent. */
 const weakened = (steps: readonly Step[], some: readonly Step[], share: number): Step[] =>
   steps.map((s) => (some.includes(s) ? { ...s, strength: Math.floor(100 * share * s.strength) / 100 } : s));
 
 /**
- * Weaker steps that bring what is too much to its limit: each of one's own alone, those first that keep most of their strength;
- * all of them together, before those that would hardly be there. `excess` measures steps: how far beyond the limit they are, 0 within it.
+ * Weakens steps until a limit is met: each own step alone, those that keep most of their strength first; all of them
+ * together before those that would almost vanish. `excess` measures how far steps exceed the limit, 0 within it.
  */
 export function weakerMends(steps: readonly Step[], own: Own, excess: (steps: readonly Step[]) => number): Change[] {
   const strong = steps.filter((s) => s.on && own(s.id) && s.kind !== 'convert' && s.strength > 0.1);
@@ -101,13 +101,13 @@ export function weakerMends(steps: readonly Step[], own: Own, excess: (steps: re
 
 const nameOf = ({ label, kind }: Step): string => label ?? stepKind(kind).title;
 
-/** Softer ends are offered where they leave less than this share of what is lost. */
+/** Softer ends are offered where they leave less than this share of the loss. */
 export const WORTH = 0.8;
 
-/** A drift is taken back to this share of what is borne: a pan into the light may stay lighter than the rest. */
+/** A drift is reduced to this share of its limit: a pan into the light may stay brighter than the rest. */
 const WITHIN = 0.9;
 
-/** Keyframes on exposure that bring the level of every moment to where drift is borne, or a share of the way (0–1). */
+/** Keyframes exposure so that the level of every moment stays within its limit, or applies a share of that (0–1). */
 export function levelMend(steps: readonly Step[], moments: readonly HeldMoment[], own: Own, share: number): Change {
   const middle = median(moments.map((m) => m.level));
   const range = steps.findLast((s) => s.kind === 'range' && s.on && own(s.id));
@@ -116,7 +116,7 @@ export function levelMend(steps: readonly Step[], moments: readonly HeldMoment[]
     const now = isKeyframed(given) ? valueAt(given, m.seconds) : typeof given === 'number' ? given : 0;
     const reach = WITHIN * LEVEL_DRIFT;
     const wanted = Math.min(middle + reach, Math.max(middle - reach, m.level));
-    // Encoded values go about with the square root of light.
+    // Encoded values are roughly proportional to the square root of light.
     const stops = share * 2 * Math.log2(Math.max(0.02, wanted) / Math.max(0.02, m.level));
     return { seconds: m.seconds, value: Math.min(5, Math.max(-5, now + stops)), ease: 'smooth' };
   });
@@ -127,12 +127,12 @@ export function levelMend(steps: readonly Step[], moments: readonly HeldMoment[]
   };
 }
 
-/** A cast just within what is borne is still seen beside the rest; at half of it, hardly. */
+/** A cast just within its limit is still visible beside the rest; at half of it, hardly. */
 const CAST_WITHIN = 0.5;
 
 /**
- * A balance behind all steps whose gains follow the clip: it brings the bright parts of every moment to where drift of their
- * cast is borne (`bearable`, of red less blue over green), or a share of the way (0–1). Lightness stays.
+ * Appends a balance with keyframed gains: the highlight cast of every moment is brought within its limit (`bearable`,
+ * of (red − blue) / green), or by a share of that (0–1). Luminance is preserved.
  */
 export function castMend(
   steps: readonly Step[],
@@ -146,7 +146,7 @@ export function castMend(
   for (const { seconds, cast, bright } of moments) {
     const wanted = Math.min(middle + reach, Math.max(middle - reach, cast));
     const [red, green, blue] = bright;
-    // Half of it by red, half by blue, in encoded values; the step's gains are of light.
+    // Half of it by red, half by blue, in encoded values; the step's gains are in linear light.
     const moved = (share * (wanted - cast) * green) / 2;
     const gain = (from: number, to: number): number => {
       const [a, b] = [from, to].map((v) => Math.max(LEAST_LIGHT, decode709(v)));
@@ -163,22 +163,22 @@ export function castMend(
   };
 }
 
-/** Where the darkest and the brightest parts of a clip come to lie (common practice: just above 0 %, just below 100 %). */
+/** Target levels of the darkest and brightest parts of a clip (common practice: just above 0 %, just below 100 %). */
 const [DARK_AT, BRIGHT_AT] = [0.03, 0.95];
-/** At the dullest a moment's own ends come to lie so far within what is borne. */
+/** Margin within the limits for the ends of the dullest moment. */
 const BORNE_BY = 0.05;
-/** Rolled off there, so that the little beyond those ends is not lost. */
+/** Soft ends, so that values slightly beyond are not clipped. */
 const ENDS_SOFT = 0.03;
-/** Ends closer than this, as a share of the range, are one. */
+/** Ends closer than this, as a share of the range, count as equal. */
 const LEAST_SPAN = 0.05;
-/** How far a range's black and white point go. */
+/** Limits of a range step's black and white point. */
 const [LEAST_POINT, MOST_BLACK, MOST_WHITE] = [-0.6, 0.6, 1.5];
-/** How far keyframes may leave an end from where it belongs. */
+/** Tolerance of keyframes for the ends. */
 const ENDS_OFF = 0.01;
 
 /**
- * A range behind all steps that brings the clip's ends to where they belong, alike over the clip; where a moment's own would
- * still be dull, by keyframes further. Or a share of the way (0–1).
+ * Appends a range step that brings the clip's ends to their target levels, constant over the clip; keyframed further
+ * where a single moment would still be dull. Or applies a share of that (0–1).
  */
 export function dullMend(steps: readonly Step[], moments: readonly HeldMoment[], share: number): Change {
   const [lowest, highest] = [Math.min(...moments.map((m) => m.black)), Math.max(...moments.map((m) => m.white))];
@@ -188,7 +188,7 @@ export function dullMend(steps: readonly Step[], moments: readonly HeldMoment[],
   for (const { seconds, black, white } of moments) {
     const low = Math.min(alike(black), DULL_BLACK - BORNE_BY);
     const high = Math.max(alike(white), DULL_WHITE + BORNE_BY);
-    // The darkest parts come first, where the step's points do not go as far as both would need.
+    // The dark end has priority where the step's limits do not allow both.
     const slope = Math.min(
       (high - low) / Math.max(LEAST_SPAN, white - black),
       (low - LEAST_POINT) / Math.max(LEAST_SPAN, black),

@@ -2,21 +2,21 @@ import type { Vec3 } from '../colour/matrix';
 import { pictureToRgb } from '../program/cpu/gradePicture';
 import type { PlanarPicture } from '../program/cpu/planar';
 
-/** Side of the blocks in which noise is looked for, in pixels, and the share of them that are flattest. */
+/** Edge in pixels of the blocks used for measuring noise, and the share of the flattest ones. */
 const BLOCK = 12;
 const FLATTEST = 0.1;
-/** Encoded green between which noise can be told: beyond, values are cut off. */
+/** Range of encoded green in which noise can be measured: beyond, values are clipped. */
 const DARK = 0.06;
 const BRIGHT = 0.94;
-/** Chroma has half the pixels: differences are taken so far apart. */
+/** Chroma is subsampled by two: differences are taken at this distance. */
 const APART = 2;
 
-/** Covariance of the noise of red, green and blue, encoded values squared, 3 × 3 row by row. */
+/** Noise covariance of red, green and blue, encoded values squared, 3 × 3 row-major. */
 export type NoiseCovariance = readonly number[];
 
 /**
- * Noise of a picture, in its flattest blocks, from pixel to pixel. Of a picture as recorded, or of encoded values with a
- * guide that says where it is flat. All 0 where nothing is flat.
+ * Measures the noise of a picture in its flattest blocks from differences of pixels: of a picture as recorded, or of
+ * encoded values with a guide that determines the flat blocks. All 0 if nothing is flat.
  */
 export function noiseOf(
   picture: PlanarPicture | undefined,
@@ -48,11 +48,11 @@ export function noiseOf(
   return Array.from({ length: 9 }, (_, k) => some.reduce((s, b) => s + b.noise[k], 0) / some.length);
 }
 
-/** Deviation of a channel's noise. */
+/** Standard deviation of a channel's noise. */
 export const noiseIn = (covariance: NoiseCovariance, channel: 0 | 1 | 2): number =>
   Math.sqrt(Math.max(0, covariance[4 * channel]));
 
-/** Deviation of a sum of the channels' noise, each with a weight. */
+/** Standard deviation of a weighted sum of the channels' noise. */
 export function noiseThrough(covariance: NoiseCovariance, weights: Readonly<Vec3>): number {
   let sum = 0;
   for (let k = 0; k < 9; k += 1) sum += weights[Math.floor(k / 3)] * covariance[k] * weights[k % 3];

@@ -11,15 +11,15 @@ import type { ClipFrame } from './firstPass';
 import { noiseIn, noiseThrough, type NoiseCovariance } from './noise';
 import { median } from './readFrames';
 
-/** Cells of a frame whose noise is predicted, and the step by which a colour is changed to see what noise becomes. */
+/** Number of cells of a frame for which noise is predicted, and the step for numerical derivatives. */
 const NOISE_CELLS = 60;
 const NUDGE = 0.004;
 
-/** How the colours of some cells, spread over a frame, change with each channel of the recording. */
+/** Derivatives of graded cells with respect to each channel of the recording, for cells spread over a frame. */
 interface CellSlopes {
   /** The file's R'G'B'. */
   code: Vec3;
-  /** By channel of the recording: change of the encoded result over change of that channel. */
+  /** Per channel of the recording: change of the encoded result over change of that channel. */
   slopes: [Vec3, Vec3, Vec3];
 }
 
@@ -40,7 +40,7 @@ function cellSlopes(frame: ClipFrame, steps: readonly Step[]): CellSlopes[] {
   });
 }
 
-/** Noise of red and blue after steps, over green's before: the median of cells spread over a frame. */
+/** Noise of red and blue after steps, relative to green's before: median over cells of a frame. */
 export function noiseAfter(
   frame: ClipFrame,
   steps: readonly Step[],
@@ -54,33 +54,33 @@ export function noiseAfter(
   return { red: through(0), blue: through(2) };
 }
 
-/** Deviations of a frame's noise after steps, in encoded values (0–1), typical of the frame. */
+/** Typical standard deviations of a frame's noise after steps, in encoded values (0–1). */
 export interface SeenNoise {
   /** Of luma. */
   light: number;
-  /** Of what is left of the colour without it: the root of the three channels' summed variances. */
+  /** Of the colour without luma: the root of the sum of the channels' variances. */
   colour: number;
   red: number;
   green: number;
   blue: number;
 }
 
-/** Deviation in code values of 8 bits, to a tenth. */
+/** Standard deviation in 8-bit code values, to a tenth. */
 export const inCodeValues = (v: number): string => (255 * v).toFixed(1);
 
-/** How strong noise is, in words. */
+/** The noise level in words. */
 export const noiseInWords = ({ light, colour }: SeenNoise): string =>
   `${inCodeValues(light)} of 255 in the light and ${inCodeValues(colour)} in the colour`;
 
 /**
- * What a step that reduces noise over time leaves of it at its full amount: 7 dB were taken off (moving scenes of which the
- * truth is known, noise of 4 and 9 code values; `noise.test.ts`).
+ * What temporal noise reduction leaves at full amount: 7 dB are removed (moving scenes with known truth, noise of 4 and
+ * 9 code values; `noise.test.ts`).
  */
 const LEFT = 10 ** (-7 / 20);
 
 /**
- * Share of the variance of chroma noise that is left where chroma of half the size is interpolated linearly to that of luma: with
- * samples on every second pixel, the mean of 1 and ½; between them, (¾)² + (¼)².
+ * Share of the variance of chroma noise that remains after linear upsampling from half size: with samples on every
+ * second pixel, the mean of 1 and ½; for centred ones, (¾)² + (¼)².
  */
 const [ON, BETWEEN] = [0.75, 0.625];
 
@@ -89,7 +89,7 @@ function interpolated({ chroma, chromaSite }: PlanarFormat): number {
   return chroma === '444' ? 1 : chroma === '422' ? across : across * BETWEEN;
 }
 
-/** Covariance of a recording's noise where its luma is `y8` (0–255), of red, green and blue. */
+/** Noise covariance of red, green and blue of a recording where its luma is `y8` (0–255). */
 function covarianceAt(level: NoiseLevel, y8: number, format: PlanarFormat): NoiseCovariance {
   const { depth, range, matrix } = format;
   const { yScale, cScale } = codeScale(depth, range);
@@ -106,8 +106,8 @@ function covarianceAt(level: NoiseLevel, y8: number, format: PlanarFormat): Nois
 }
 
 /**
- * The noise of a frame after steps, by what was measured of the recording (`core/noise`) and by how the steps' results change
- * with it: first order, pixel by pixel; what steps among them do to neighbours is not seen. Medians over the frame.
+ * Predicts the noise of a frame after steps from the recording's measured noise (`core/noise`) and the steps'
+ * derivatives: first order, per pixel; effects between neighbouring pixels are ignored. Medians over the frame.
  */
 export function noiseSeen(
   frame: ClipFrame,

@@ -3,7 +3,7 @@ import { GRID_CELLS, GRID_HEIGHT, GRID_WIDTH, linearOf, type Grid } from './grid
 
 /** From this likelihood on a cell counts as open water. */
 export const OPEN = 0.5;
-/** Share of the cells that must show things, for what they show to be enough; by judgement. */
+/** Minimum share of cells that must show objects, for these to be representative; by judgement. */
 const LEAST_THINGS = 0.15;
 
 /** How likely each cell of a grid (in standard video) shows open water, 0–1. */
@@ -16,7 +16,7 @@ const WAYS = [
   [-1, 0],
 ] as const;
 
-/** The cell that stands for an open one: as far beyond the nearest edge of a thing as that edge is away; null where none is in sight. */
+/** Mirrors an open cell at the nearest edge of an object; null if there is none in its row or column. */
 function mirrored(open: readonly boolean[], x: number, y: number): number | null {
   const isIn = (u: number, v: number): boolean => u >= 0 && v >= 0 && u < GRID_WIDTH && v < GRID_HEIGHT;
   let best: { steps: number; cell: number } | null = null;
@@ -24,7 +24,7 @@ function mirrored(open: readonly boolean[], x: number, y: number): number | null
     let steps = 1;
     while (isIn(x + steps * dx, y + steps * dy) && open[(y + steps * dy) * GRID_WIDTH + x + steps * dx]) steps += 1;
     if (!isIn(x + steps * dx, y + steps * dy) || (best && best.steps <= steps)) continue;
-    // Back towards the edge until there is a thing.
+    // Back towards the edge until a cell shows an object.
     for (let far = 2 * steps - 1; far >= steps; far -= 1) {
       const [u, v] = [x + far * dx, y + far * dy];
       if (!isIn(u, v) || open[v * GRID_WIDTH + u]) continue;
@@ -36,8 +36,8 @@ function mirrored(open: readonly boolean[], x: number, y: number): number | null
 }
 
 /**
- * A grid with things in the place of open water, mirrored at their edges: estimates of what water does to things learned from
- * frames full of them, and would take the water's own colour for theirs. As it is where there is little but water.
+ * Replaces open water in a grid by mirrored objects: estimators of what water does to objects were trained on frames
+ * full of them, and would mistake the water's own colour for theirs. Unchanged where there is little but water.
  */
 export function withoutOpenWater(grid: Grid, shares: Float32Array): Grid {
   const open = Array.from(shares, (v) => v >= OPEN);

@@ -9,10 +9,10 @@ import { planesOf, smallValues } from '../program/planes';
 import type { ClipFrame } from './firstPass';
 import { percentile, percentiles, spread } from './readFrames';
 
-/** Cells of some frames through steps, encoded, three numbers each; and what they were before. */
+/** Cells of some frames after steps, encoded, three numbers each; and before. */
 export interface Outcome {
   encoded: Float64Array;
-  /** Shares of the cells of which a channel is lost beyond white, and beyond black. */
+  /** Shares of the cells with a channel clipped at white, and at black. */
   over: number;
   under: number;
   /** Encoded luma: its 0.5 and 99.5 percentiles. */
@@ -22,13 +22,13 @@ export interface Outcome {
   chroma: number;
 }
 
-/** So many frames and every so many of their cells are enough. */
+/** Number of frames, and stride over their cells. */
 const FEW = 4;
 const STRIDE = 3;
-/** Beyond black or white by more than this is lost (half a code value of 8 bits). */
+/** Values beyond black or white by more than this are clipped (half an 8-bit code value). */
 const TOLERANCE = 0.5 / 219;
 
-/** Measures frames of a clip through steps, as the hold check does. */
+/** Measures frames of a clip after steps, as the hold check does. */
 export function outcomeOf(all: readonly ClipFrame[], steps: readonly Step[]): Outcome {
   const frames = spread(all, FEW);
   const count = frames.reduce((n, f) => n + Math.ceil(f.small.luma.length / STRIDE), 0);

@@ -2,7 +2,7 @@ import type { ClipClass } from './estimate';
 
 import type { Setting } from './settings';
 
-/** What a clip can be where it was filmed. */
+/** Possible classes of a clip by where it was filmed. */
 export const POSSIBLE: Record<Setting, readonly ClipClass[]> = {
   water: ['water'],
   haze: ['haze', 'flat'],

@@ -3,15 +3,15 @@ import type { Proposal } from './firstPass';
 import { inCodeValues, noiseInWords, type SeenNoise } from './noiseAfter';
 
 /**
- * Noise from which taking it out is offered: about four code values of 8 bits on each channel (common practice: plainly seen at
- * full size, and what dim light and a red that was raised under water come to).
+ * Noise from which reduction is offered: about four 8-bit code values per channel (common practice: clearly visible at
+ * full size, and typical of dim light and of red raised under water).
  */
 const SEEN_LIGHT = 3 / 255;
 const SEEN_COLOUR = 6 / 255;
-/** A channel is named where it has so many times the noise of green. */
+/** A channel is named if its noise exceeds green's by this factor. */
 const STANDS_OUT = 1.5;
 
-/** The noise, and the channel that stands out, in words. */
+/** The noise level, and the noisiest channel, in words. */
 function said(seen: SeenNoise): string {
   const { red, green, blue } = seen;
   const [most, channel] = red > blue ? [red, 'red'] : [blue, 'blue'];
@@ -20,8 +20,8 @@ function said(seen: SeenNoise): string {
 }
 
 /**
- * A step that takes noise out, where it is plainly seen; else null. It has a price, which its reason tells: to be offered, not
- * taken unasked. `steps`: whether the noise was told after some.
+ * Proposes noise reduction where noise is clearly visible; otherwise null. It costs processing time, as its reason
+ * states, so it is offered but not selected by default. `steps`: whether the noise was predicted after steps.
  */
 export function proposeNoise(seen: SeenNoise, steps: boolean): Proposal | null {
   if (seen.light < SEEN_LIGHT && seen.colour < SEEN_COLOUR) return null;

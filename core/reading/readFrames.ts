@@ -3,14 +3,14 @@ import type { Vec3 } from '../colour/matrix';
 import type { LinearPicture } from '../fields/map';
 import type { SmallPicture } from '../fields/smallPicture';
 
-/** Frames as they enter a step, cell by cell: linear light and its encoding. */
+/** Cells of frames as they enter a step: linear light and its encoding. */
 export interface ReadFrame extends LinearPicture {
   encoded: Float32Array;
 }
 
 /**
- * Takes a small picture through what comes before, which takes a colour and its cell to encoded values; without it, it
- * is standard video as recorded.
+ * Applies the earlier steps to a small picture: a function of a colour and its cell index to encoded values; without
+ * one it is standard video as recorded.
  */
 export function readFrame(small: SmallPicture, before?: (rgb: Vec3, cell: number) => void): ReadFrame {
   const { width, height, code } = small;
@@ -28,23 +28,23 @@ export function readFrame(small: SmallPicture, before?: (rgb: Vec3, cell: number
   return { width, height, rgb, encoded };
 }
 
-/** Median of numbers; 0 for none. */
+/** Median; 0 for an empty list. */
 export function median(values: ArrayLike<number>): number {
   if (values.length === 0) return 0;
   const sorted = Float64Array.from(values).sort();
   return sorted[sorted.length >> 1];
 }
 
-/** Values below which shares of the numbers lie; 0 for none. */
+/** Values at the given quantiles; 0 for an empty list. */
 export function percentiles(values: ArrayLike<number>, shares: readonly number[]): number[] {
   if (values.length === 0) return shares.map(() => 0);
   const sorted = Float64Array.from(values).sort();
   return shares.map((share) => sorted[Math.min(sorted.length - 1, Math.floor(share * sorted.length))]);
 }
 
-/** Value below which a share of the numbers lies; 0 for none. */
+/** Value at a quantile; 0 for an empty list. */
 export const percentile = (values: ArrayLike<number>, share: number): number => percentiles(values, [share])[0];
 
-/** Items spread evenly over a list, so many at most. */
+/** At most this many items, evenly spaced over a list. */
 export const spread = <T>(list: readonly T[], most: number): T[] =>
   list.filter((_, i) => Math.floor((i * most) / list.length) !== Math.floor(((i - 1) * most) / list.length));

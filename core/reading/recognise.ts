@@ -8,10 +8,10 @@ import { linearToSignal, signalToLinear } from '../steps/convert/transfer';
 import type { Grid } from './grid';
 import { UNKNOWN_CURVES } from './unknownCurves';
 
-/** How likely it is that a clip was recorded with a profile, and what speaks for it. */
+/** Likelihood that a clip was recorded with a profile, and the evidence. */
 export interface Recognised {
   profile: Profile;
-  /** 0–1, among all that were asked about. */
+  /** 0–1, among all candidates. */
   likelihood: number;
   /** A sentence with numbers. */
   reason: string;
@@ -20,32 +20,34 @@ export interface Recognised {
 export interface Recognition {
   /** The likeliest first. */
   ranked: Recognised[];
-  /** How likely it is that the clip was recorded with none of them, 0–1: the likelihoods of all and this add up to 1. */
+  /** Likelihood that the clip was recorded with none of them, 0–1: all likelihoods and this one add up to 1. */
   unknown: number;
-  /** Whether the first can be taken without asking. */
+  /** Whether the first can be used without asking. */
   sure: boolean;
 }
 
 /**
- * From this likelihood on the first one is taken. Of 160 made clips of eight profiles of the development part it left 60 %
- * to be asked about and took 1.3 % wrongly; of 240 kept aside 63 % and 0.8 %, standard video never
+ * From this likelihood on the first one is used. Of 160 made clips of eight profiles of the development part it left 60
+ * % to be asked about and was wrong for 1.3 %; of 240 kept aside 63 % and 0.8 %, standard video never
  * (`demo/known/recognition.ts`). Before unknown curves competed ({@link UNKNOWN}) 47 % and 3 %.
  */
 export const SURE = 0.8;
 /**
- * The same where other clips of the camera bear witness: they agree on a curve that nobody knows as well. Of 80 made clips of such
- * curves (development part) 5 were taken for a known profile at 0.8, 1 at 0.9, 1 by themselves; of 96 of known ones 71 and 68
- * are taken rightly with four others, none wrongly.
+ * The same with evidence from other clips of the camera, which may agree on an unknown curve too. Of 80 made clips of
+ * such curves (development part) 5 were taken for a known profile at 0.8, 1 at 0.9, 1 by themselves; of 96 of known
+ * ones 71 and 68 are recognised with four others, none wrongly.
  */
 const SURE_TOGETHER = 0.9;
-/** How much more likely a profile is that the file's transfer tag names: a tag is set on purpose, but copies keep it. */
+/**
+ * Likelihood ratio for the profile named by the file's transfer tag: tags are set on purpose, but survive conversions.
+ */
 const TAGGED = 60;
-/** How likely such a recording is without its tag: players need it, so cameras write it (common practice). */
+/** Probability that such a recording lacks its tag: players need it, so cameras write it (common practice). */
 const UNTAGGED = 0.05;
 /**
- * How much likelier a curve that no profile is known of is than any single profile. Without it 43 % of the development
- * part's flat recordings of unknown curves were surely taken for a known one, and 59 % of its haze; with 1, 2 and 4: 17,
- * 12 and 5 %, and 23, 10 and 4 %. Ten-bit drone log is known by its pictures alone in 91 % without it, 75 % with 2.
+ * Prior of an unknown curve relative to any single profile. Without it 43 % of the development part's flat recordings
+ * of unknown curves were recognised as a known one, and 59 % of its haze; with 1, 2 and 4: 17, 12 and 5 %, and 23, 10
+ * and 4 %. Ten-bit drone log is recognised from its pictures alone in 91 % without it, 75 % with 2.
  */
 const UNKNOWN = 2;
 const BY_TAG: Record<string, Profile['transfer']['kind']> = { 'arib-std-b67': 'hlg', smpte2084: 'pq' };
@@ -58,14 +60,14 @@ const SHARES = [0.003, 0.02, 0.1, 0.25, 0.5, 0.75, 0.9, 0.98, 0.997];
 const CHROMA_SHARES = [0.25, 0.5, 0.75, 0.95];
 /** Light below this is noise: 11 stops below white. */
 const DARKEST = 2 ** -11;
-/** Cells whose largest channel is darker have no colour to speak of. */
+/** Cells whose largest channel is darker have no reliable colour. */
 const COLOURED = 0.02;
 const GREY = 0.18;
 
 const at = (sorted: Float32Array, share: number): number =>
   sorted[Math.min(sorted.length - 1, Math.floor(share * sorted.length))];
 
-/** Code values of a clip's cells, sorted: what all hypotheses share. */
+/** Sorted code values of a clip's cells, shared by all hypotheses. */
 export interface Sight {
   /** R'G'B' as recorded, cells × 3. */
   code: Float32Array;
@@ -74,7 +76,7 @@ export interface Sight {
   depth: number;
 }
 
-/** Chroma of cells: the range of the channels over the largest. */
+/** Chroma of cells: range of the channels over the largest. */
 function chromaOf(rgb: Float32Array, darkest: number): number[] {
   const values = new Float32Array(rgb.length / 3);
   let count = 0;
@@ -97,7 +99,7 @@ function lumaLevels(rgb: Float32Array): number[] {
   return SHARES.map((p) => at(luma, p));
 }
 
-/** What is seen of a clip, from some of its frames as recorded. `depth`: bits of the file. */
+/** Evidence from some frames of a clip as recorded. `depth`: bits of the file. */
 export function sightOf(grids: readonly Grid[], depth: number): Sight {
   const code = new Float32Array(grids.reduce((n, g) => n + g.length, 0));
   let offset = 0;
@@ -108,10 +110,10 @@ export function sightOf(grids: readonly Grid[], depth: number): Sight {
   return { code, levels: lumaLevels(code), chroma: chromaOf(code, COLOURED), depth };
 }
 
-/** Largest and smallest light that is told apart. */
+/** Largest and smallest distinguishable light. */
 const stops = (v: number): number => Math.log2(Math.min(64, Math.max(DARKEST, v)));
 
-/** What a clip would be like if it was recorded with a profile, as numbers. */
+/** Statistics of a clip under the hypothesis that it was recorded with a profile. */
 export function profileFeatures({ code, levels, chroma, depth }: Sight, profile: Profile): Float32Array {
   const decode = signalToLinear(profile.transfer);
   const encode = linearToSignal(profile.transfer);
@@ -148,7 +150,7 @@ export function profileFeatures({ code, levels, chroma, depth }: Sight, profile:
     grey,
     white,
     (encode(2 * GREY) - encode(GREY / 2)) / 2,
-    // How wide its primaries are: the area of their triangle.
+    // Gamut size of the primaries: the area of their triangle.
     Math.abs(
       (primaries.green.x - primaries.red.x) * (primaries.blue.y - primaries.red.y) -
         (primaries.blue.x - primaries.red.x) * (primaries.green.y - primaries.red.y),
@@ -163,7 +165,7 @@ const estimators = (): Perceptron[] => (learned ??= (stored as StoredPerceptron[
 const scoreOf = (numbers: Float32Array): number =>
   estimators().reduce((sum, e) => sum + run(e, numbers)[0], 0) / estimators().length;
 
-/** Curves that statistics cannot tell from standard video, and that nobody records with on purpose. */
+/** Curves that are statistically indistinguishable from standard video, and that nobody records with on purpose. */
 const isAlike = ({ transfer, primaries }: Profile): boolean =>
   primaries === 'bt709' && ['srgb', 'gamma', 'bt1886'].includes(transfer.kind);
 
@@ -177,21 +179,22 @@ function reasonFor({ levels }: Sight, { transfer }: Profile, tag: string | null)
 }
 
 /**
- * How likely it is that a clip was recorded otherwise than the others of its camera (judged: cameras are left as they are set
- * for a day, and set anew between two). On 160 made clips of the development part the first guess is right in 77 % by itself, with
- * two others recorded alike in 91 %, with four in 96 %; with two that were both recorded otherwise in 72 %.
+ * Probability that a clip was recorded differently from the others of its camera (judged: cameras keep their settings
+ * for a day, and get new ones between days). On 160 made clips of the development part the first guess is right in 77 %
+ * by itself, with two others recorded alike in 91 %, with four in 96 %; with two that were both recorded differently in
+ * 72 %.
  */
 const OTHERWISE = 0.15;
 
-/** Shares of a whole. */
+/** Normalises to a sum of 1. */
 export function shares(values: readonly number[]): number[] {
   const sum = values.reduce((a, b) => a + b, 0);
   return values.map((v) => v / sum);
 }
 
 /**
- * Takes another clip's, or clips', likelihoods in: as if recorded alike, or all else where recorded `otherwise`, of which this is
- * the likelihood. `before`: what was likely before anything was seen. All lists add up to 1.
+ * Combines likelihoods with those of other clips: as if recorded alike, or as anything else with probability
+ * `otherwise`. `before`: the prior. All lists add up to 1.
  */
 export const withOther = (
   now: readonly number[],
@@ -200,7 +203,7 @@ export const withOther = (
   otherwise: number,
 ): number[] => shares(now.map((v, k) => v * ((1 - otherwise) * (other[k] / before[k]) + otherwise)));
 
-/** How likely hypotheses are by what is seen, given how likely they were before; both add up to 1. */
+/** Posterior of hypotheses from likelihood and prior; both add up to 1. */
 function afterSeeing(sight: Sight, hypotheses: readonly Profile[], before: readonly number[]): number[] {
   const scores = hypotheses.map((h) => scoreOf(profileFeatures(sight, h)));
   const most = Math.max(...scores);
@@ -208,11 +211,11 @@ function afterSeeing(sight: Sight, hypotheses: readonly Profile[], before: reado
 }
 
 /**
- * How likely each profile is for a clip, by what its frames would be like if it was recorded with it: how dark, bright
- * and colourful the scene would have been, and where its darkest and brightest parts lie against the profile's black and
- * white. Profiles that nobody has seen before are judged like the others. Learned from photographs put through known and
- * random curves (`npm run learn:profiles`). `tag`: the file's transfer tag. `otherClips`: what is seen of other clips of its
- * camera, recorded with the same depth and tag: most likely with the same profile. Empty for no profiles.
+ * Likelihood of each profile for a clip, from what its frames would look like if they had been recorded with it: how
+ * dark, bright and colourful the scene would have been, and where its darkest and brightest parts lie relative to the
+ * profile's black and white. Unknown profiles are judged like the others. Learned from photographs put through known
+ * and random curves (`npm run learn:profiles`). `tag`: the file's transfer tag. `otherClips`: evidence from other clips
+ * of its camera with the same depth and tag, most likely recorded with the same profile. Empty for no profiles.
  */
 export function recogniseProfile(
   sight: Sight,
@@ -228,7 +231,7 @@ export function recogniseProfile(
   const before = shares([...asked.map(priorOf), ...UNKNOWN_CURVES.map(() => UNKNOWN / UNKNOWN_CURVES.length)]);
   const own = afterSeeing(sight, hypotheses, before);
   const take = (now: readonly number[], other: readonly number[]): number[] => withOther(now, other, before, OTHERWISE);
-  // All others together are one witness: that they agree with each other does not make this one less likely to differ.
+  // All others count as one witness: their mutual agreement is no evidence against this clip being different.
   const others = otherClips.map((f) => afterSeeing(f, hypotheses, before)).reduce(take, before);
   const likelihoods = otherClips.length ? take(own, others) : own;
   const ranked = asked

@@ -7,44 +7,47 @@ import { outcomeOf, type Outcome } from './outcome';
 import { median, spread } from './readFrames';
 import { asSteps, GREYED, LEAST_GREYED, rangeReason, saturationReason, SOFT } from './stepsOf';
 
-/** Noise of red after the water is taken off, over green's before, that is borne; blue's is seen less. */
+/** Maximum noise of red and blue after the correction, relative to green's before; blue's is less visible. */
 const RED_NOISE = 1.8;
 const BLUE_NOISE = 3;
 const [LEAST_RAISED, MOST_RAISED] = [0.2, 5];
 const LIMIT_STEP = 0.25;
-/** Deviation of the noise where it was not measured: an 8-bit camera's in daylight, alike in all channels. */
+/** Default standard deviation of noise: an 8-bit camera in daylight, equal in all channels. */
 const USUAL_NOISE = 0.006;
 const USUAL: NoiseCovariance = [0, 1, 2, 3, 4, 5, 6, 7, 8].map((k) => (k % 4 === 0 ? USUAL_NOISE ** 2 : 0));
 
-/** A channel that lies at black or below in this share of the cells is lost: all of it is rebuilt. */
+/** A channel at or below black in this share of the cells counts as lost and is rebuilt entirely. */
 const LOST_CHANNEL = 0.25;
-/** Densest haze that is still taken off, by its transmission; the least and the most that it is held to. */
+/** Range of the transmission floor of a haze step: the densest haze that is still removed. */
 const [LEAST_FLOOR, MOST_FLOOR] = [0.08, 0.4];
 const FLOOR_STEP = 0.04;
-/** Noise of red after haze is taken off, over green's before, that is borne; and noise that nobody sees: a code value of 8 bits. */
+/**
+ * Maximum noise of red after haze removal, relative to green's before; and noise that is invisible: one 8-bit code
+ * value.
+ */
 const HAZE_NOISE = 2;
 const UNSEEN = 1 / 219;
 
 /**
- * A first pass may lose so much more of the cells than the file had lost, beyond white or black. Of 50 known cases of water
- * (validation part) 2 lose over 0.5 % of the pixels beyond black; with 2 % borne there it was 7.
+ * Maximum additional share of cells that a first pass may clip at white or black. Of 50 known cases of water
+ * (validation part) 2 lose over 0.5 % of the pixels at black; with a limit of 2 % there it was 7.
  */
 const LOST = 0.0025;
 
-/** Share of a frame's cells in which a channel lies at black or below. */
+/** Share of a frame's cells in which a channel is at or below black. */
 function lostShare({ small: { code } }: ClipFrame, channel: 0 | 2): number {
   let lost = 0;
   for (let i = channel; i < code.length; i += 3) if (code[i] <= 0) lost += 1;
   return (3 * lost) / code.length;
 }
 
-/** Noise of a clip's channels as it was measured, else the usual. */
+/** Measured noise of a clip's channels, otherwise the default. */
 function noiseOfClip(frames: readonly ClipFrame[]): NoiseCovariance {
   const measured = frames.flatMap((f) => (f.noise && f.noise[4] > 0 ? [f.noise] : []));
   return measured.length > 0 ? USUAL.map((_, k) => median(measured.map((n) => n[k]))) : USUAL;
 }
 
-/** Leaves so much of dense haze that red's noise, through all steps, is borne. */
+/** Raises the transmission floor until red's noise after all steps is within its limit. */
 function quietHaze(frames: readonly ClipFrame[], given: readonly Step[], proposals: Proposal[]): Proposal[] {
   const [frame] = spread(frames, 2).slice(-1);
   const noise = noiseOfClip(frames);
@@ -57,12 +60,12 @@ function quietHaze(frames: readonly ClipFrame[], given: readonly Step[], proposa
   return list;
 }
 
-/** Saturation that is added is given up in steps of this (natural logarithm), before anything else is. */
+/** Decrement (natural logarithm) for reducing added saturation, which is given up first. */
 const GREYED_STEP = 0.1;
 
 /**
- * Steps with as much saturation added as neither brings out noise, through all steps, nor pushes beyond white or black; else
- * with the least.
+ * Steps with the largest added saturation that neither amplifies noise nor clips beyond the limits; otherwise with the
+ * smallest.
  */
 function quietColour(
   frames: readonly ClipFrame[],
@@ -85,21 +88,21 @@ function quietColour(
   return worked(to);
 }
 
-/** Stops by which a water step may raise red and blue, before noise is looked at: a channel that is lost is rebuilt. */
+/** Limits in stops for raising red and blue in a water step, regardless of noise: a lost channel is rebuilt. */
 function mostRaised(frame: ClipFrame): { limitRed: number; limitBlue: number } {
   const of = (channel: 0 | 2): number => (lostShare(frame, channel) > LOST_CHANNEL ? LEAST_RAISED : MOST_RAISED);
   return { limitRed: of(0), limitBlue: of(2) };
 }
 
-/** Proposals with parameters of the step of a kind changed. */
+/** Proposals with changed parameters of the step of a kind. */
 const withParams = (proposals: readonly Proposal[], kind: string, params: Record<string, unknown>): Proposal[] =>
   proposals.map((p) =>
     p.step.kind === kind ? { ...p, step: { ...p.step, params: { ...p.step.params, ...params } } } : p,
   );
 
 /**
- * Holds back what a water step raises red and blue by until their noise, through all steps, is borne; what is held back is
- * rebuilt from green.
+ * Lowers the limits for raising red and blue in a water step until their noise after all steps is within its limit; the
+ * rest is rebuilt from green.
  */
 function quietWater(frames: readonly ClipFrame[], given: readonly Step[], proposals: Proposal[]): Proposal[] {
   const [frame] = spread(frames, 2).slice(-1);
@@ -118,14 +121,14 @@ function quietWater(frames: readonly ClipFrame[], given: readonly Step[], propos
   return list;
 }
 
-/** Colours beyond this share of the vectorscope's radius are garish (as the hold check has it), and are held to it. */
+/** Maximum chroma as a share of the vectorscope's radius (garish beyond, as in the hold check). */
 const GARISH = 0.8;
-/** Less saturation must bring what is lost beyond black, where saturated darks go, down by this much to be worth it. */
+/** Reducing saturation must cut clipped blacks at least to this share to be worthwhile. */
 const HELPED = 0.9;
 const STEP_DOWN = 0.15;
 const MOST_DOWN = 8;
 
-/** Proposals with one number of the step of a kind changed; the step is made where there is none. */
+/** Proposals with one changed number of the step of a kind, which is added if missing. */
 function changed(
   proposals: readonly Proposal[],
   kind: 'range' | 'saturation',
@@ -146,20 +149,23 @@ function changed(
   });
 }
 
-/** Encoded luma that the darkest parts (its 0.5 percentile over cells) are taken towards: just above black, by judgement. */
+/** Target encoded luma of the darkest parts (0.5th percentile over cells): just above black, by judgement. */
 const DARKEST = 0.03;
 /**
- * How much of the way there the darkest parts are taken: an estimate by least squares leaves some of a veil. Of 36 known
- * cases each, developing part, haze came from 10.29 to 10.17 (CIEDE2000 to the truth), flat recordings of haze from 13.21 to
- * 12.77, and chroma from 0.75 to 0.78 and 0.68 to 0.72 of the truth's; with 0.4 it is 10.18 and 12.71, with more wrong where
- * it is wrong. Under water it made things worse.
+ * Share of the way to that target: a least-squares estimate leaves some of a veil. Of 36 known cases each, developing
+ * part, haze improved from 10.29 to 10.17 (CIEDE2000 to the truth), flat recordings of haze from 13.21 to 12.77, and
+ * chroma from 0.75 to 0.78 and 0.68 to 0.72 of the truth's; with 0.4 it is 10.18 and 12.71, with larger errors where it
+ * is wrong. Under water it made things worse.
  */
 const DEEPENED: Record<Fault, number> = { water: 0, haze: 0.25, flat: 0, white: 0 };
 const LEAST_DEEPENED = 0.01;
-/** A scene may have no dark parts: no more than this. Of 80 known cases of the validation part the worst came from 4.7 worse than untouched to 2.4. */
+/**
+ * Maximum shift, since a scene may have no dark parts. Of 80 known cases of the validation part the worst improved from
+ * 4.7 worse than untouched to 2.4.
+ */
 const MOST_DEEPENED = 0.06;
 
-/** Takes the darkest parts down, where steps leave them lifted. `given`: steps that come before. */
+/** Lowers the darkest parts where steps leave them lifted. `given`: earlier steps. */
 export function deepened(
   fault: Fault,
   frames: readonly ClipFrame[],
@@ -169,7 +175,7 @@ export function deepened(
   if (DEEPENED[fault] === 0) return proposals;
   const { black } = outcomeOf(frames, [...given, ...asSteps(proposals)]);
   const lower = Math.min(MOST_DEEPENED, DEEPENED[fault] * (black - DARKEST));
-  // White stays where it is.
+  // White is preserved.
   return lower < LEAST_DEEPENED ? proposals : changed(proposals, 'range', 'black', () => -lower / (1 - black));
 }
 
@@ -182,7 +188,7 @@ export function judged(
 ): { proposals: Proposal[]; outcome: Outcome } {
   let list = proposals;
   let outcome = outcomeOf(frames, [...given, ...asSteps(list)]);
-  /** Changes one number of the step of a kind, which is made where there is none, and measures again. */
+  /** Changes one number of the step of a kind, added if missing, and measures again. */
   const change = (kind: 'range' | 'saturation', key: string, by: (v: number) => number): void => {
     list = changed(list, kind, key, by, 'so that nothing bright is lost');
     outcome = outcomeOf(frames, [...given, ...asSteps(list)]);
@@ -193,7 +199,7 @@ export function judged(
   for (let k = 0; k < MOST_DOWN && outcome.under > before.under + LOST; k += 1) {
     const was = [list, outcome] as const;
     change('saturation', 'amount', weaker);
-    // Not by its colour, then: what is dark stays dark.
+    // The cause was not saturation: the scene is dark.
     if (outcome.under > was[1].under * HELPED) {
       [list, outcome] = was;
       break;
@@ -205,9 +211,9 @@ export function judged(
 }
 
 /**
- * Holds a correction back to where the noise that it raises is borne. `given`: steps that come before; `worked`: the steps
- * with so much saturation added (natural logarithm). `hidden`: it was found in a flat recording that was converted, where
- * colour is less certain; no more than the least is added.
+ * Limits a correction so that amplified noise stays acceptable. `given`: earlier steps; `worked`: returns the steps
+ * with this much saturation added (natural logarithm). `hidden`: the fault was found in a converted flat recording,
+ * whose colour is less certain; only the minimum is added.
  */
 export function quietened(
   fault: Fault,

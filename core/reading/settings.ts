@@ -1,4 +1,4 @@
-/** Where a clip was filmed: what a person can say at a glance, and what rules whole explanations out. */
+/** Where a clip was filmed: obvious to the user, and decisive for the possible explanations. */
 export const SETTINGS = ['water', 'haze', 'air', 'unsure'] as const;
 export type Setting = (typeof SETTINGS)[number];
 

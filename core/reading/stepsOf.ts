@@ -12,32 +12,32 @@ import { waterParams, type FrameGain } from './waterParams';
 export const percent = (v: number): string => `${Math.round(100 * v)} %`;
 export const stops = (v: number): string => Math.abs(v).toFixed(2);
 
-/** Below these a step is not worth having: a cast (logarithms), stops of exposure, a change of saturation. */
+/** Minimum size of a correction for a step: a cast (logarithms), stops of exposure, a change of saturation. */
 const LEAST_CAST = 0.05;
 const LEAST_STOPS = 0.12;
 const LEAST_SATURATION = 0.06;
 const MOST_SATURATION = Math.log(2);
 /**
- * What is least wrong on average is too grey (an estimate by least squares shrinks), and rebuilding red and blue from green
- * takes more: saturation that is added (natural logarithm). Of 24 known cases of each kind, developing part, chroma rose
- * from 0.53 to 0.60 of the truth's for water, 0.72 to 0.82 for haze and 0.83 to 0.88 for white, at 0.2, 0.05 and 0.05
- * CIEDE2000 more. Flat recordings have theirs, and what hides in them is looked for after these steps.
+ * Saturation added to a correction (natural logarithm): least-squares estimates shrink towards grey, and rebuilding red
+ * and blue from green removes more. Of 24 known cases of each kind, developing part, chroma rose from 0.53 to 0.60 of
+ * the truth's for water, 0.72 to 0.82 for haze and 0.83 to 0.88 for white, at 0.2, 0.05 and 0.05 CIEDE2000 more. Flat
+ * recordings keep theirs; hidden faults are looked for after these steps.
  */
 export const GREYED: Record<Fault, number> = { water: 0.5, haze: 0.18, flat: 0, white: 0.1 };
-/** The least that is added, where more would bring out noise. */
+/** Minimum added where more would amplify noise. */
 export const LEAST_GREYED: Record<Fault, number> = { water: 0.2, haze: 0, flat: 0, white: 0 };
 
 /**
- * How much of a correction is done, where more does harm: a thing that is pale by itself looks like haze. On photographs that
- * nothing was learned with (validation part, haze given as the answer) 73 cases of haze come to 12.98 CIEDE2000, with all of it
- * to 13.06, and 8 in place of 15 end worse than untouched, by 1.7 at most in place of 8.3; 72 flat recordings of haze come to
- * 15.30 and 15.25, 4 in place of 8 worse.
+ * Strength of a correction, below 1 where full strength does harm: a pale object looks like haze. On photographs that
+ * nothing was learned with (validation part, haze given as the answer) 73 cases of haze come to 12.98 CIEDE2000, at
+ * full strength to 13.06, and 8 instead of 15 end worse than untouched, by 1.7 at most instead of 8.3; 72 flat
+ * recordings of haze come to 15.30 and 15.25, 4 instead of 8 worse.
  */
 export const DONE: Record<Fault, number> = { water: 1, haze: 0.7, flat: 1, white: 1 };
 
 const encode = (light: Readonly<Vec3>): Vec3 => light.map((v) => Math.min(1, Math.max(0, bt709.encode(v)))) as Vec3;
 
-/** The profile of a flat recording whose levels and curve were found from the clip. */
+/** A profile with levels and curve estimated from the clip. */
 function flatProfile({ black, widen, open }: Correction): Profile {
   const span = Math.exp(-widen);
   const slope = Math.exp(open);
@@ -56,7 +56,9 @@ function flatProfile({ black, widen, open }: Correction): Profile {
   };
 }
 
-/** Conversion of a flat recording by levels and curve found from the clip, and from so many others of its camera. */
+/**
+ * Conversion of a flat recording by levels and curve estimated from the clip and from this many others of its camera.
+ */
 export function flatSteps(correction: Correction, others: number): Proposal[] {
   const profile = flatProfile(correction);
   const found =
@@ -69,9 +71,9 @@ export function flatSteps(correction: Correction, others: number): Proposal[] {
   ];
 }
 
-/** So much of the gains as a balance step, where there is a cast; and stops of exposure that are left. */
+/** Converts a share of the gains to a balance step, if there is a cast; and the remaining stops of exposure. */
 function balanceSteps({ gain }: Correction, others: number, done: number): { proposals: Proposal[]; exposure: number } {
-  // The light that these gains make white.
+  // The illuminant that these gains turn white.
   const light = gain.map((g) => Math.exp(-done * g)) as Vec3;
   const level = LUMINANCE[0] * light[0] + LUMINANCE[1] * light[1] + LUMINANCE[2] * light[2];
   const exposure = -Math.log2(level);
@@ -94,10 +96,10 @@ function balanceSteps({ gain }: Correction, others: number, done: number): { pro
   };
 }
 
-/** Soft ends where exposure was changed. */
+/** Soft ends where exposure changes. */
 export const SOFT = 0.03;
 
-/** What a range step does; `why`: the end of the sentence about exposure. */
+/** Describes a range step; `why`: end of the sentence about exposure. */
 export function rangeReason(params: Record<string, unknown>, why = 'to where scenes like this lie'): string {
   const { exposure = 0, black = 0 } = params as { exposure?: number; black?: number };
   return [
@@ -110,14 +112,14 @@ export function rangeReason(params: Record<string, unknown>, why = 'to where sce
 export const saturationReason = ({ amount }: Record<string, unknown>): string =>
   `Colours are ${(amount as number) > 1 ? 'weaker' : 'stronger'} than scenes have them: ×${(amount as number).toFixed(2)}.`;
 
-/** Stops of exposure that are left, as a range step where they are worth one. */
+/** The remaining stops of exposure as a range step, if large enough. */
 function exposureSteps(exposure: number, done = 1): Proposal[] {
   if (Math.abs(exposure) < LEAST_STOPS) return [];
   const step = newStep('range', 'first-range', { exposure: Math.min(5, Math.max(-5, exposure)), soft: SOFT });
   return [{ step, reason: rangeReason(step.params, done < 1 ? 'towards where scenes like this lie' : undefined) }];
 }
 
-/** So much of a correction's saturation as a step, where it is worth one. `greyed`: see {@link GREYED}. */
+/** A share of a correction's saturation as a step, if large enough. `greyed`: see {@link GREYED}. */
 export function colourSteps(correction: Correction, greyed: number, done: number): Proposal[] {
   const saturation = Math.log(1 + done * (Math.exp(correction.saturation) - 1)) + greyed;
   if (Math.abs(saturation) < LEAST_SATURATION) return [];
@@ -135,22 +137,24 @@ function hazeSteps({ air }: Correction, share: number, done: number): Proposal[]
   ];
 }
 
-/** What steps need besides the correction. */
+/** Further inputs of the steps besides the correction. */
 export interface StepsContext {
-  /** Mean share of the light that is haze. */
+  /** Mean share of haze in the light. */
   hazeShare: number;
-  /** Gains frame by frame, for water that changes over the clip. */
+  /** Gains per frame, for water that changes over the clip. */
   frames: readonly FrameGain[];
-  /** Other clips of its camera that levels and curve of a flat recording, or a wrong white, were found from as well. */
+  /**
+   * Other clips of its camera from which levels and curve of a flat recording, or a wrong white, were also estimated.
+   */
   others: number;
-  /** How much of the correction is done, 0–1, see {@link DONE}. */
+  /** Strength of the correction, 0–1, see {@link DONE}. */
   done: number;
   /** The clip's dive log, and the clip's length. */
   dive: ClipDive | null;
   seconds: number;
 }
 
-/** The steps of a correction in working order, each with its reason, but for the last one: saturation. */
+/** The steps of a correction in working order, each with its reason, except the last one: saturation. */
 export function stepsButColour(
   fault: Fault,
   correction: Correction,
@@ -158,7 +162,7 @@ export function stepsButColour(
 ): Proposal[] {
   if (fault === 'water') {
     const { params, exposure, reason } = waterParams(correction, frames, dive, seconds);
-    // Of open water nothing is kept before it is found.
+    // Open water is only kept once it has been found.
     return [{ step: newStep('water', 'first-water', { ...params, keepWater: 0 }), reason }, ...exposureSteps(exposure)];
   }
   const before =
@@ -167,10 +171,10 @@ export function stepsButColour(
   return [...before, ...proposals, ...exposureSteps(exposure, done)];
 }
 
-/** Share of the frames from which on open water is kept: less would hardly be noticed, by judgement. */
+/** Minimum share of open water in the frames for keeping it: less would hardly be noticed, by judgement. */
 const LEAST_OPEN = 0.05;
 
-/** Proposals of which the water step keeps open water's colour, where so large a share of the frames shows some. */
+/** Proposals whose water step keeps the colour of open water, if the frames show enough of it. */
 export const keepingOpenWater = (proposals: readonly Proposal[], openShare: number): Proposal[] =>
   proposals.map((p) => {
     if (p.step.kind !== 'water' || openShare < LEAST_OPEN) return p;

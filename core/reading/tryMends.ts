@@ -12,33 +12,33 @@ import {
 } from './held';
 import { castMend, dullMend, levelMend, softerEnds, weakerMends, WORTH, type Change, type Own } from './holdMends';
 
-/** A change of the steps that would mend a trouble, and what was measured with it. */
+/** A change of the steps that mends a trouble, with measurements. */
 export interface HeldMend {
   kind: HeldKind;
   title: string;
   text: string;
-  /** The frame at which it was tried: where the trouble is worst. */
+  /** The frame on which it was tried: the worst one. */
   frame: number;
   /** The steps with the change. */
   steps: Step[];
 }
 
-/** What can be too much because a step is too strong. */
+/** Troubles caused by too strong a step. */
 const TOO_STRONG = ['grade', 'pressed', 'chroma'] as const;
 /** Ends that can be dull. */
 const DULL = ['black', 'white'] as const;
-/** Shares of the way to what is borne, tried in turn until one makes nothing else worse. */
+/** Shares of a full mend, tried in turn until one makes nothing else worse. */
 const SHARES = [1, 0.75, 0.5];
 
-/** What else may become worse by a mend, in the units of each kind. */
+/** Tolerated deterioration of other properties, in the units of each kind. */
 const AS_GOOD = 0.002;
-/** Frames on which a mend is tried for what else it does, at most. */
+/** Maximum number of frames for checking a mend's side effects. */
 const TRIED = 4;
 
-/** What each frame has by itself; level and cast are measured against the clip's middle, which a mend moves. */
+/** Properties of single frames; level and cast are relative to the clip's median, which a mend changes. */
 const OF_A_FRAME: readonly HeldKind[] = ['file', 'grade', 'pressed', 'black', 'white', 'chroma'];
 
-/** Whether a mend makes anything but its own kind worse, on frames where the grade is measured already. */
+/** Whether a mend makes any other property worse, on frames that are already measured with the current grade. */
 function worsens(kind: HeldKind, before: readonly HeldMoment[], after: readonly HeldMoment[]): boolean {
   const none = { level: 0, cast: 0 };
   return OF_A_FRAME.some(
@@ -47,16 +47,16 @@ function worsens(kind: HeldKind, before: readonly HeldMoment[], after: readonly 
   );
 }
 
-/** A frame where something is furthest beyond its limit. */
+/** The frame with the largest excess. */
 interface Worst {
   at: HeldFrame;
   before: HeldMoment;
 }
 
-/** A clip as its grade leaves it, on which changes of the steps are tried. */
+/** A graded clip on which changes of the steps are tried. */
 class Trials {
   readonly middle;
-  /** Moments on which a mend is tried for what else it does. */
+  /** Moments for checking a mend's side effects. */
   private readonly tried: HeldMoment[];
   private last?: { steps: readonly Step[]; measurer: Measurer };
 
@@ -66,7 +66,7 @@ class Trials {
     private readonly ends: FileEnds,
   ) {
     this.middle = middleOf(moments);
-    // The darkest, the lightest and the most colourful moments.
+    // The darkest, the brightest and the most colourful moments.
     const extremes = (['level', 'white', 'chroma'] as const).map((key) =>
       moments.reduce((a, b) => (b[key] > a[key] ? b : a)),
     );
@@ -74,7 +74,7 @@ class Trials {
     this.tried = [...new Set([darkest, ...extremes])].slice(0, TRIED);
   }
 
-  /** Where something is furthest beyond its limit, of all stretches; nothing where all is within it. */
+  /** The largest excess over the clip; undefined if everything is within limits. */
   worst(kind: HeldKind): Worst | null {
     const off = this.moments.map((m) => this.excess(kind, m));
     const most = Math.max(...off);
@@ -92,7 +92,7 @@ class Trials {
     return this.last.measurer.measure(at);
   }
 
-  /** Whether steps make nothing worse but what they are for. */
+  /** Whether steps make no other property worse. */
   harmless(kinds: readonly HeldKind[], steps: readonly Step[]): boolean {
     const after = this.tried.map((m) =>
       this.measure(
@@ -103,14 +103,14 @@ class Trials {
     return kinds.every((kind) => !worsens(kind, this.tried, after));
   }
 
-  /** A change, with what it makes of the worst frame. */
+  /** A change with its effect on the worst frame. */
   mend(kind: HeldKind, { at, before }: Worst, change: Change): HeldMend {
     const text = becomes(kind, before, this.measure(change.steps, at), this.middle);
     return { ...change, kind, frame: at.frame, text };
   }
 }
 
-/** Softer ends, or weaker steps, where something is too much. */
+/** Softer ends, or weaker steps, where something is too strong. */
 function weakened(trials: Trials, kind: (typeof TOO_STRONG)[number], steps: readonly Step[], own: Own): HeldMend[] {
   const found = trials.worst(kind);
   if (!found) return [];
@@ -122,7 +122,7 @@ function weakened(trials: Trials, kind: (typeof TOO_STRONG)[number], steps: read
     const softer = softerEnds(steps, own);
     if (trials.measure(softer, at).lostByGrade < before.lostByGrade * WORTH && trials.harmless([kind], softer)) {
       mends.push(trials.mend(kind, found, { title: 'Softer ends', steps: softer }));
-      // Not enough by itself, it leaves more of the rest.
+      // If insufficient alone, it still reduces the rest.
       if (excess(softer) > 0) [from, first] = [softer, 'Softer ends and '];
     }
   }
@@ -131,8 +131,8 @@ function weakened(trials: Trials, kind: (typeof TOO_STRONG)[number], steps: read
 }
 
 /**
- * A change that goes all the way to what is borne, or as large a share of it as makes nothing else worse, where that helps with
- * all of these kinds that are beyond their limit.
+ * A change that reaches the limit, or the largest share of it without side effects, provided it helps with all given
+ * kinds that exceed their limits.
  */
 function shared(trials: Trials, kinds: readonly HeldKind[], change: (share: number) => Change): HeldMend[] {
   const found = kinds.flatMap((kind) => {
@@ -156,8 +156,8 @@ function shared(trials: Trials, kinds: readonly HeldKind[], change: (share: numb
 }
 
 /**
- * What would mend what a clip's moments, graded, are beyond their limits with: each was tried where that is worst, and makes
- * nothing else worse. `ends`: where the file has lost detail. `own` says which steps may be changed.
+ * Mends for what exceeds the limits in a clip's graded moments: each was tried on the worst frame and has no side
+ * effects. `ends`: code values at which the file is clipped. `own` tells which steps may be changed.
  */
 export function mendsFor(
   frames: readonly HeldFrame[],

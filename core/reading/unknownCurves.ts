@@ -2,8 +2,8 @@ import type { Vec3 } from '../colour/matrix';
 import type { Profile } from '../model/profile';
 
 /**
- * A log curve by the code values of black, of 18 % grey and of white: code = offset + slope · log10(light + lift). The
- * middle one must lie above the mean of the others by a logarithmic curve's measure; else the nearest that does.
+ * A log curve by the code values of black, of 18 % grey and of white: code = offset + slope · log10(light + lift). If
+ * no logarithmic curve passes through all three, the nearest grey value that allows one is used.
  */
 export function logProfile(
   name: string,
@@ -35,12 +35,12 @@ export function logProfile(
   };
 }
 
-/** Where black lies, and grey and white above it, in flat recordings as cameras have them (common practice). */
+/** Range of black, grey and white in flat recordings of typical cameras (common practice). */
 const BLACKS = [0.05, 0.12, 0.2];
 const GREYS = [0.2, 0.3];
 const WHITES = [0.4, 0.56, 0.72];
 
-/** Curves that stand for all those of which no profile is known. */
+/** Representative curves for those without a known profile. */
 export const UNKNOWN_CURVES: readonly Profile[] = BLACKS.flatMap((black) =>
   GREYS.flatMap((grey) =>
     WHITES.filter((white) => white > grey + 0.12 && black + white < 0.9).map((white) =>

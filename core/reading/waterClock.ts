@@ -2,21 +2,21 @@ import { depthAt, type DiveLog } from '../model/diveLog';
 import { brightColour } from './brightColour';
 import type { ReadFrame } from './readFrames';
 
-/** How a clip's colour goes with a dive log. */
+/** Alignment of a clip's colour with a dive log. */
 export interface ClockFit {
   /** Second of the dive at the clip's first frame. */
   offset: number;
-  /** How well colour follows depth there, 0–1. */
+  /** Correlation of colour and depth there, 0–1. */
   agreement: number;
 }
 
-/** Below this nothing is sure. */
+/** Minimum correlation. */
 export const SURE = 0.8;
 
 /**
- * Finds the second of a dive at which a clip begins, by its colour: red against green falls as depth grows, so the
- * offset where both run most alike (largest negative correlation) is taken. Null where the depth does not change or no
- * place of the log agrees. `frames` and their `seconds` are spread over the clip.
+ * Finds the second of a dive at which a clip begins from its colour: red relative to green falls with depth, so the
+ * offset with the strongest negative correlation is used. Null where the depth does not change or no offset correlates.
+ * `frames` and their `seconds` are spread over the clip.
  */
 export function clockByColour(frames: readonly ReadFrame[], seconds: readonly number[], log: DiveLog): ClockFit | null {
   const reds = frames.map((f) => {
@@ -46,6 +46,6 @@ function correlation(a: readonly number[], b: readonly number[]): number {
     aa += (x - ma) ** 2;
     bb += (b[i] - mb) ** 2;
   });
-  // A depth that hardly changes (a decimetre) says nothing.
+  // A depth that varies by less than a decimetre carries no information.
   return bb / b.length < 0.01 || aa === 0 ? 0 : ab / Math.sqrt(aa * bb);
 }

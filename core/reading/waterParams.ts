@@ -6,7 +6,7 @@ import { lightLeft, WATER_TYPES, type WaterType } from '../steps/water/waters';
 import { depthAt, depthKeys, type ClipDive } from '../model/diveLog';
 import type { Correction } from './correction';
 
-/** The gains that one frame speaks for. */
+/** The gains estimated from one frame. */
 export interface FrameGain {
   seconds: number;
   gain: Vec3;
@@ -17,7 +17,7 @@ interface Keys {
   keys: { seconds: number; value: number; ease: 'linear' }[];
 }
 
-/** Distances of the nearest things that are tried, in metres (common practice: a diver keeps within two). */
+/** Candidate distances of the nearest objects, in metres (common practice: a diver stays within two). */
 const DISTANCES = [0.5, 0.8, 1.2, 1.8, 2.5, 4, 6];
 const USUAL_DISTANCE = 1.5;
 const DEEPEST = 30;
@@ -25,7 +25,7 @@ const DEPTH_STEP = 0.5;
 
 const clamp = (v: number, low: number, high: number): number => Math.min(high, Math.max(low, v));
 
-/** Logarithms of light left, each type's table over depth and distance made once. */
+/** Logarithms of transmitted light, cached per type over depth and distance. */
 const losses = new Map<string, Vec3>();
 function lossOf(type: WaterType, depth: number, distance: number): Vec3 {
   const key = `${type} ${depth.toFixed(2)} ${distance}`;
@@ -47,13 +47,13 @@ interface Fit {
   fitBlue: number;
 }
 
-/** How far fits may be from 1, against what a frame's gains are uncertain by (both natural logarithms). */
+/** Standard deviations of fits from 1, and of a frame's gains (natural logarithms). */
 const FIT_DEVIATION = 0.35;
 const GAIN_DEVIATION = 0.25;
 
 /**
- * The losses of red and blue, as fits of a type's, that explain gains over frames: the mean of what each frame asks for,
- * drawn towards 1. `cost`: what is left, in squared deviations.
+ * The fits of red and blue that explain gains over frames with a type of water: their mean, regularised towards 1.
+ * `cost`: the residual in squared deviations.
  */
 function fitTo(
   type: WaterType,
@@ -64,7 +64,7 @@ function fitTo(
   const rows = depths.map((depth) => lossOf(type, depth, distance));
   let cost = 0;
   const [fitRed, fitBlue] = ([0, 2] as const).map((c) => {
-    // gain_c − gain_g = loss_g − fit · loss_c: a line through all frames, by least squares with a prior on fit = 1.
+    // gain_c − gain_g = loss_g − fit · loss_c: least squares over all frames, with a prior on fit = 1.
     const weight =
       ((GAIN_DEVIATION / FIT_DEVIATION) ** 2 * rows.reduce((s, r) => s + r[c] * r[c], 0)) / rows.length / rows.length;
     let [above, below] = [weight, weight];
@@ -83,7 +83,7 @@ function fitTo(
   return { fitRed, fitBlue, cost };
 }
 
-/** What a distance costs: unusual ones, and those whose veil would have to be brighter than white. */
+/** Penalty of a distance: for unusual ones, and for those whose veil would have to be brighter than white. */
 function distanceCost(type: WaterType, depth: number, distance: number, veil: Readonly<Vec3>): number {
   const [far, here] = [lossOf(type, depth, distance), lossOf(type, depth, 0)];
   const veiled = veil.reduce((most, v, c) => Math.max(most, v / Math.max(1e-3, 1 - Math.exp(far[c] - here[c]))), 0);
@@ -91,7 +91,7 @@ function distanceCost(type: WaterType, depth: number, distance: number, veil: Re
   return 0.3 * Math.log(distance / USUAL_DISTANCE) ** 2 + 6 * over;
 }
 
-/** Type and distance for known depths, or for one depth that is found with them. */
+/** Type and distance for known depths, or for a single depth estimated along with them. */
 function fitWater(
   frames: readonly FrameGain[],
   { gain, veil }: Correction,
@@ -113,20 +113,20 @@ function fitWater(
   return best!;
 }
 
-/** A descent is followed when it is this much of the depth, and as much more than what the frames scatter by. */
+/** A descent is tracked if it exceeds this share of the depth, and this multiple of the frames' scatter. */
 const DESCENT = 0.3;
 const CLEARER = 2;
 const FEWEST = 4;
 /**
- * Metres a second from the shallowest to the deepest place: nobody goes down or up faster (common practice: divers at most
- * half of it, and those who hold their breath about as fast). What seems to is another thing that comes into the frame.
+ * Maximum vertical speed in metres per second (common practice: divers reach half of it, freedivers about this). Faster
+ * changes are caused by something else entering the frame.
  */
 const FASTEST = 1;
 
-/** A change of depth over the clip that is told, in metres. */
+/** Minimum change of depth over the clip, in metres. */
 const TOLD = 0.5;
 
-/** Depths over time at which frames' gains fit a water, smoothed; null where they tell no descent. */
+/** Smoothed depths over time at which frames' gains fit a water; null if they show no descent. */
 function descent(frames: readonly FrameGain[], { type, distance, fitRed, fitBlue }: Fit): number[] | null {
   if (frames.length < FEWEST) return null;
   const depths = frames.map(({ gain }) => {
@@ -153,9 +153,9 @@ function descent(frames: readonly FrameGain[], { type, distance, fitRed, fitBlue
 }
 
 /**
- * The water, of the published types, that takes the light that a correction gives back: type, depth and distance whose
- * losses lie nearest to the gains; what is left over goes into the fits. Depth comes from the log where there is one; else
- * it follows the frames' own colours where these tell a descent. Also the stops of exposure that remain.
+ * The water, of the published types, that best explains a correction's gains: type, depth and distance with the closest
+ * losses; the remainder goes into the fits. Depth comes from the dive log if there is one; otherwise it follows the
+ * frames' own colours if these show a descent. Also returns the remaining stops of exposure.
  */
 export function waterParams(
   correction: Correction,
@@ -168,7 +168,7 @@ export function waterParams(
   const { type, distance } = fit;
   const over = dive ? null : descent(frames, fit);
   const depth = dive ? fit.depths[fit.depths.length >> 1] : over ? over[over.length >> 1] : fit.depths[0];
-  // Over a clip the fits are those of all frames; at one depth they make the gains exact.
+  // Over a clip the fits are those of all frames; at a single depth they reproduce the gains exactly.
   const [far, here] = [lossOf(type, depth, distance), lossOf(type, depth, 0)];
   const exact = (c: 0 | 2): number => clamp((far[1] - (gain[c] - gain[1])) / far[c], ...FIT_LIMITS);
   const [fitRed, fitBlue] = dive || over ? [fit.fitRed, fit.fitBlue] : [exact(0), exact(2)];

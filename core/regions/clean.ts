@@ -5,20 +5,22 @@ import { matteFunction } from './matte';
 import type { Region } from './region';
 
 /**
- * Standard deviation of the Gaussian that a neighbourhood is weighted with, over the size of specks: a round speck of that
- * size then fills 1 − exp(−1/18) = 5 % of its neighbourhood.
+ * Standard deviation of the Gaussian neighbourhood relative to the size of specks: a round speck of that size then
+ * fills 1 − exp(−1/18) = 5 % of its neighbourhood.
  */
 const SPREAD = 1.5;
 
-/** A corner of 90° fills a quarter of the neighbourhood of its tip: it is rounded. What fills less than this goes. */
+/**
+ * A 90° corner fills a quarter of the neighbourhood of its tip and gets rounded. Anything that fills less is removed.
+ */
 export const SPECK = 0.15;
 
 const clamp01 = (t: number): number => Math.min(1, Math.max(0, t));
 
 /**
- * What a colour chooses (`a`, 0–1), without specks and holes: clamped between limits that its neighbourhood gives. `p`: how
- * much of the neighbourhood is chosen. Beside a straight edge at least half of it is, on either side of the limit, so that
- * edges stay where and as sharp as they are; where `a` is as `p`, nothing changes.
+ * Cleans a selection (`a`, 0–1) of specks and holes by clamping it to limits from its neighbourhood. `p`: selected
+ * share of the neighbourhood. Beside a straight edge that is at least half, on either side of the limit, so edges keep
+ * their position and sharpness; where `a` equals `p`, nothing changes.
  */
 export function cleaned(a: number, p: number): number {
   const most = p + (1 - p) * clamp01((p - SPECK) / (0.5 - SPECK));
@@ -26,7 +28,7 @@ export function cleaned(a: number, p: number): number {
   return Math.min(most, Math.max(least, a));
 }
 
-/** The same in the shading language. */
+/** The same in GLSL. */
 export const CLEANED = `
 float cleaned(float a, float p) {
   float most = p + (1.0 - p) * clamp((p - ${SPECK}) / ${0.5 - SPECK}, 0.0, 1.0);
@@ -34,10 +36,10 @@ float cleaned(float a, float p) {
   return min(most, max(least, a));
 }`;
 
-/** Whether a region looks at the neighbourhood of what its colours choose. */
+/** Whether a region's selection depends on its neighbourhood. */
 export const cleans = ({ matte, clean }: Region): boolean => matte !== undefined && clean > 0;
 
-/** How much of each cell's neighbourhood a region's colours choose, from the frame as it enters the step. */
+/** The selected share of each cell's neighbourhood, from the frame as it enters the step. */
 export function neighbourhood({ matte, clean }: Region): SmoothField {
   const chooses = matteFunction(matte!);
   return {

@@ -1,22 +1,22 @@
 /**
- * Signed distances to outlines, negative inside. Places and sizes are in one unit of any kind; the outline lies about
- * the origin, not turned.
+ * Signed distances to outlines, negative inside. Positions and sizes share one arbitrary unit; the outline is centred
+ * on the origin, unrotated.
  */
 
 /**
- * Distance to an ellipse with half axes a and b, by following the evolute (four rounds, within 1e-4 of the larger axis). Where
- * it is further than `reach` it may be ±reach instead.
+ * Distance to an ellipse with semi-axes a and b, by following the evolute (four iterations, within 1e-4 of the larger
+ * axis). Beyond `reach` it may be clamped to ±reach.
  */
 export function ellipseDistance(x: number, y: number, a: number, b: number, reach = Infinity): number {
   const [px, py] = [Math.abs(x), Math.abs(y)];
-  // An ellipse of the same shape through the point is nowhere nearer than along its shorter axis.
+  // A scaled ellipse through the point is nowhere closer than along its shorter axis.
   const size = Math.sqrt((px / a) ** 2 + (py / b) ** 2) - 1;
   if (Math.abs(size) * Math.min(a, b) > reach) return size < 0 ? -reach : reach;
   let tx = Math.SQRT1_2;
   let ty = Math.SQRT1_2;
   const fold = a * a - b * b;
   for (let i = 0; i < 4; i += 1) {
-    // The centre of curvature there, and how the outline lies about it.
+    // The centre of curvature there, and the outline relative to it.
     const ex = (fold * tx * tx * tx) / a;
     const ey = (-fold * ty * ty * ty) / b;
     const [rx, ry] = [a * tx - ex, b * ty - ey];
@@ -36,7 +36,7 @@ export function ellipseDistance(x: number, y: number, a: number, b: number, reac
   return inside ? -away : away;
 }
 
-/** Distance to a rectangle with half sides a and b whose corners have this radius. */
+/** Distance to a rectangle with half sides a and b and this corner radius. */
 export function rectangleDistance(x: number, y: number, a: number, b: number, radius: number): number {
   const qx = Math.abs(x) - a + radius;
   const qy = Math.abs(y) - b + radius;
@@ -44,7 +44,7 @@ export function rectangleDistance(x: number, y: number, a: number, b: number, ra
   return outside + Math.min(0, Math.max(qx, qy)) - radius;
 }
 
-/** A grid of cells: where the middle of the first one lies, and how far the next one is. */
+/** A grid of cells: centre of the first one, and spacing. */
 export interface Grid {
   x: number;
   y: number;
@@ -54,8 +54,7 @@ export interface Grid {
 }
 
 /**
- * Distances to a closed outline of straight pieces (x and y in turn), at the cells of a grid; clamped to ±reach. Inside is
- * what the outline winds about, however often.
+ * Distances to a closed polygon (x and y interleaved), at the cells of a grid; clamped to ±reach. Nonzero winding rule.
  */
 export function polygonDistances(
   points: Float64Array,
@@ -90,7 +89,7 @@ export function polygonDistances(
   return squares.map((d, i) => (inside[i] ? -Math.sqrt(d) : Math.sqrt(d)));
 }
 
-/** How often an outline winds about each cell. */
+/** Winding number at each cell. */
 function windings(points: Float64Array, { x, y, cell, width, height }: Grid): Int16Array {
   const count = points.length / 2;
   const out = new Int16Array(width * height);
@@ -101,7 +100,7 @@ function windings(points: Float64Array, { x, y, cell, width, height }: Grid): In
       const [ay, by] = [points[2 * k + 1], points[2 * next + 1]];
       if (ay <= py === by <= py) continue;
       const across = points[2 * k] + ((py - ay) / (by - ay)) * (points[2 * next] - points[2 * k]);
-      // Every cell to the right of the crossing; summed up below.
+      // Marks the crossing; a prefix sum propagates it to all cells on the right.
       const column = Math.max(0, Math.ceil((across - x) / cell));
       if (column < width) out[row * width + column] += by > ay ? 1 : -1;
     }

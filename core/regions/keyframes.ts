@@ -5,11 +5,11 @@ export const keySchema = z.object({
   /** Seconds from the clip's first frame. */
   seconds: z.number().min(0),
   value: z.number(),
-  /** How the value goes on from here to the next key. */
+  /** Interpolation from here to the next key. */
   ease: z.enum(['linear', 'smooth', 'hold']).default('linear'),
 });
 
-/** A number that changes over the clip: keys with rising times. */
+/** A number that changes over the clip: keys in increasing order of time. */
 export const keyframedSchema = z.object({
   keys: z
     .array(keySchema)
@@ -23,7 +23,7 @@ export type Keyframed = z.infer<typeof keyframedSchema>;
 export const isKeyframed = (value: unknown): value is Keyframed =>
   typeof value === 'object' && value !== null && Array.isArray((value as Keyframed).keys);
 
-/** The value of a keyframed number at a time; held before the first and after the last key. */
+/** The value of a keyframed number at a time; constant before the first and after the last key. */
 export function valueAt({ keys }: Keyframed, seconds: number): number {
   if (seconds <= keys[0].seconds) return keys[0].value;
   const last = keys[keys.length - 1];
@@ -36,14 +36,14 @@ export function valueAt({ keys }: Keyframed, seconds: number): number {
   return a.value + (b.value - a.value) * (a.ease === 'smooth' ? t * t * (3 - 2 * t) : t);
 }
 
-/** Times closer than this are one, in seconds: less than half a frame at 120 frames a second. */
+/** Times closer than this, in seconds, are equal: less than half a frame at 120 frames per second. */
 const SAME = 0.004;
 
 /** The key at a time, or undefined. */
 export const keyAt = ({ keys }: Keyframed, seconds: number): Keyframed['keys'][number] | undefined =>
   keys.find((k) => Math.abs(k.seconds - seconds) < SAME);
 
-/** With a key of this value at a time: the one that is there changed, or a new one that goes on as its neighbour does. */
+/** Sets a key at a time: changes the existing one, or inserts one that interpolates like its neighbour. */
 export function withKey(number: Keyframed, seconds: number, value: number): Keyframed {
   const here = keyAt(number, seconds);
   if (here) return { keys: number.keys.map((k) => (k === here ? { ...k, value } : k)) };
@@ -52,13 +52,13 @@ export function withKey(number: Keyframed, seconds: number, value: number): Keyf
   return { keys: keys.sort((a, b) => a.seconds - b.seconds) };
 }
 
-/** Without one key; the last one that goes leaves a plain number. */
+/** Removes a key; removing the last one leaves a plain number. */
 export function withoutKey(number: Keyframed, key: Keyframed['keys'][number]): Keyframed | number {
   const keys = number.keys.filter((k) => k !== key);
   return keys.length > 0 ? { keys } : key.value;
 }
 
-/** With one key moved; it never passes its neighbours. */
+/** Moves a key in time, at most up to its neighbours. */
 export function withMovedKey(
   number: Keyframed,
   index: number,

@@ -1,7 +1,10 @@
 import { ellipseDistance, polygonDistances, rectangleDistance, type Grid } from './distance';
 import { outlineOf, poseAt, type Pose, type Shape } from './shape';
 
-/** One shape, ready for a backend: distances to its outline at the cells of a grid, interpolated and then ramped. */
+/**
+ * A shape ready for a backend: signed distances to its outline at the cells of a grid, which are interpolated and then
+ * ramped.
+ */
 export interface MaskShape extends Grid {
   /** Signed distances, negative inside, width × height, in shares of the frame's width. */
   distances: Float32Array;
@@ -18,12 +21,15 @@ export interface MaskPlane {
   aspect: number;
 }
 
-/** Cells along the longer side of a shape's box: the outline of an ellipse as wide as the frame is off by 1e-5 of it. */
+/**
+ * Cells along the longer side of a shape's box: the outline of an ellipse as wide as the frame is within 1e-5 of its
+ * width.
+ */
 export const MASK_EDGE = 256;
-/** The narrowest edge: little more than a pixel of a frame 1920 wide, so that it has no stairs. */
+/** Minimum feather: slightly more than a pixel of a frame 1920 wide, for antialiasing. */
 const NARROWEST = 1.2 / 1920;
 
-/** The smallest upright box about a shape and its feather. */
+/** The axis-aligned bounding box of a shape with its feather. */
 function boxOf(kind: Shape['kind'], pose: Pose, outline: Float64Array | null, feather: number) {
   if (outline) {
     const [xs, ys] = [0, 1].map((k) => outline.filter((_, i) => i % 2 === k));
@@ -43,7 +49,7 @@ function boxOf(kind: Shape['kind'], pose: Pose, outline: Float64Array | null, fe
   return { left: pose.x - w - more, right: pose.x + w + more, top: pose.y - h - more, bottom: pose.y + h + more };
 }
 
-/** A grid over what of a box lies in the frame, with a cell to spare on every side. */
+/** A grid over the visible part of a box, with a margin of one cell on every side. */
 function gridOver(box: ReturnType<typeof boxOf>, aspect: number): Grid {
   const left = Math.max(-0.02, Math.min(1, box.left));
   const right = Math.min(1.02, Math.max(0, box.right));
@@ -65,7 +71,7 @@ function shapeAt(shape: Shape, pose: Pose, aspect: number): MaskShape {
   const rest = { slope: 1 / feather, mode: shape.mode, inverted: shape.inverted };
   const turn = (pose.turn * Math.PI) / 180;
   if (shape.kind === 'gradient') {
-    // A plane: four cells hold it exactly.
+    // A plane: four cells represent it exactly.
     const grid = { x: -1, y: -1, cell: 3 + 1 / aspect, width: 2, height: 2 };
     const distances = Float32Array.from([0, 1, 2, 3], (i) => {
       const [x, y] = [grid.x + (i % 2) * grid.cell, grid.y + (i >> 1) * grid.cell];
@@ -75,7 +81,7 @@ function shapeAt(shape: Shape, pose: Pose, aspect: number): MaskShape {
   }
   const outline = shape.kind === 'path' ? outlineOf(pose) : null;
   const grid = gridOver(boxOf(shape.kind, pose, outline, feather), aspect);
-  // Beyond the feather it is all one.
+  // Constant beyond the feather.
   const reach = feather / 2 + 2 * grid.cell;
   if (outline) return { ...grid, ...rest, distances: polygonDistances(outline, grid, reach) };
   const distances = new Float32Array(grid.width * grid.height);
@@ -94,11 +100,11 @@ function shapeAt(shape: Shape, pose: Pose, aspect: number): MaskShape {
   return { ...grid, ...rest, distances };
 }
 
-/** Shapes that were made last: of most of them the next frame's are the same. */
+/** Cache of recent shapes: most do not change from frame to frame. */
 const made = new Map<string, MaskShape>();
 const KEPT = 32;
 
-/** The shapes of a region at a time. `aspect`: the frame's width over its height. */
+/** The shapes of a region at a time. `aspect`: width over height of the frame. */
 export function maskAt(shapes: readonly Shape[], seconds: number, aspect: number): MaskPlane {
   return {
     aspect,
@@ -114,7 +120,10 @@ export function maskAt(shapes: readonly Shape[], seconds: number, aspect: number
   };
 }
 
-/** How a row of a picture lies among a shape's cells: the rows above and below, how far down, the first and the next pixel. */
+/**
+ * Position of a picture's row among a shape's cells: rows above and below with the weight, and the cell positions of
+ * the first and the next pixel.
+ */
 export function rowIn(shape: Grid, aspect: number, y: number, rows: number, columns: number) {
   const v = Math.min(shape.height - 1, Math.max(0, ((y + 0.5) / rows / aspect - shape.y) / shape.cell));
   const top = Math.min(shape.height - 1, Math.floor(v));
@@ -128,8 +137,8 @@ export function rowIn(shape: Grid, aspect: number, y: number, rows: number, colu
 }
 
 /**
- * The columns of a row of a picture over which a shape's grid lies, the first a multiple of four: beyond it the shape's
- * distances do not change any more. None: the row lies beyond it.
+ * The columns of a picture's row that a shape's grid covers, the first a multiple of four: distances are constant
+ * beyond. Empty if the row lies outside.
  */
 export function columnsIn(
   shape: Grid,
@@ -144,7 +153,7 @@ export function columnsIn(
   return [from, Math.min(columns, Math.ceil((shape.x + (shape.width - 1) * shape.cell) * columns) + 1)];
 }
 
-/** One row of a region's shapes for a picture of the frame of any size: 0–1, as long as the picture is wide. */
+/** One row of a region's mask for a picture of any size: 0–1, as long as the picture is wide. */
 export function maskRow({ shapes, aspect }: MaskPlane, y: number, out: Float32Array, rows: number): void {
   out.fill(shapes.length > 0 && shapes[0].mode !== 'add' ? 1 : 0);
   for (const shape of shapes) {

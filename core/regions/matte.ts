@@ -4,7 +4,7 @@ import { luma709 } from '../colour/ycbcr';
 
 const share = z.number().min(0).max(1);
 
-/** From `low` to `high` all, over `soft` on either side less and less. */
+/** 1 from `low` to `high`, with a smooth falloff over `soft` on either side. */
 const spanSchema = z
   .object({ low: share.default(0), high: share.default(1), soft: z.number().min(0).max(0.5).default(0.05) })
   .refine((s) => s.high >= s.low, 'high must not lie below low.');
@@ -12,26 +12,29 @@ const spanSchema = z
 const pickSchema = z.object({
   /** An encoded colour, as it enters the step. */
   colour: z.tuple([z.number(), z.number(), z.number()]),
-  /** It is taken away from what is chosen. */
+  /** It is subtracted from the selection. */
   away: z.boolean().default(false),
 });
 export type Pick = z.infer<typeof pickSchema>;
 
-/** What is like picked colours. */
+/** Selection of colours similar to picked ones. */
 export const likeSchema = z.object({
   picks: z.array(pickSchema).min(1).max(16),
-  /** How far from a pick a colour is chosen, and over how much more it fades, in chroma (Cb and Cr are ±0.5). */
+  /**
+   * Radius around a pick within which colours are selected, and the width of the falloff, in chroma (Cb and Cr are
+   * ±0.5).
+   */
   reach: z.number().min(0.002).max(0.6).default(0.05),
   soft: z.number().min(0).max(0.6).default(0.04),
-  /** How much a difference in lightness counts beside one in chroma. */
+  /** Weight of a difference in lightness relative to one in chroma. */
   light: z.number().min(0).max(1).default(0.25),
 });
 
-/** Where a step acts, by colour and by lightness: all must hold. Shapes are not among these: this knows no place. */
+/** Limits where a step acts by colour and lightness: all criteria must hold. Independent of position, unlike shapes. */
 export const matteSchema = z.object({
   /** Colours like picked ones. */
   like: likeSchema.optional(),
-  /** Hues, in turns from +Cb towards +Cr: the middle, half of the width, and over how much more it fades. */
+  /** Hues, in turns from +Cb towards +Cr: centre, half width, and width of the falloff. */
   hue: z
     .object({ middle: share, reach: z.number().min(0).max(0.5), soft: z.number().min(0).max(0.5).default(0.03) })
     .optional(),
@@ -43,7 +46,7 @@ export const matteSchema = z.object({
 });
 export type Matte = z.infer<typeof matteSchema>;
 
-/** 1 inside, 0 beyond `soft`, a smooth passage between; `outside` is how far beyond the edge. */
+/** 1 inside, 0 beyond `soft`, with a smoothstep in between; `outside` is the distance beyond the edge. */
 function fade(outside: number, soft: number): number {
   if (outside <= 0) return 1;
   if (outside >= soft) return 0;
@@ -51,7 +54,7 @@ function fade(outside: number, soft: number): number {
   return t * t * (3 - 2 * t);
 }
 
-/** How far a colour lies from a picked one, in chroma. */
+/** Distance of a colour from a picked one, in chroma. */
 export function apartOf(light: number, [pr, pg, pb]: Readonly<Vec3>): (rgb: Readonly<Vec3>) => number {
   const py = luma709(pr, pg, pb);
   return ([r, g, b]) => {
@@ -71,10 +74,10 @@ function likeFunction({ picks, reach, soft, light }: NonNullable<Matte['like']>)
 }
 
 const TURN = 2 * Math.PI;
-/** Below this chroma a hue says nothing; the matte of a hue fades out towards grey. */
+/** Below this chroma hue is unreliable; a hue's matte fades out towards grey. */
 const GREY = 0.02;
 
-/** How much of a step an encoded colour gets, 0–1. */
+/** Share of a step for an encoded colour, 0–1. */
 export function matteFunction(matte: Matte): (rgb: Readonly<Vec3>) => number {
   const { hue, saturation, lightness, inverted } = matte;
   const like = matte.like && likeFunction(matte.like);

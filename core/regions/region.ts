@@ -3,41 +3,41 @@ import { isKeyframed, keyframedSchema, valueAt } from './keyframes';
 import { matteSchema } from './matte';
 import { shapeSchema } from './shape';
 
-/** The largest size of specks, a share of the frame's width: 96 pixels of 1920. */
+/** Maximum size of specks as a share of the frame's width: 96 pixels of 1920. */
 export const MOST_CLEAN = 0.05;
 
 /**
- * How the shapes and what is chosen by colour and lightness are joined: where both hold, where either does, or the shapes
- * without what is chosen.
+ * How shapes and the selection by colour and lightness are combined: intersection, union, or the shapes minus the
+ * selection.
  */
 export const JOINS = ['both', 'either', 'without'] as const;
 
-/** Where steps act. Steps name it by its id, so that several use the same outline. */
+/** Where steps act. Steps refer to it by its id, so that several share one outline. */
 export const regionSchema = z.object({
   shapes: z.array(shapeSchema).max(12).default([]),
-  /** By colour and by lightness, of a colour as it enters the step. */
+  /** By colour and lightness, of a colour as it enters the step. */
   matte: matteSchema.optional(),
-  /** Specks and holes of what is chosen by colour go up to this size, a share of the frame's width; 0: none do. */
+  /** Maximum size of specks and holes removed from the selection, as a share of the frame's width; 0: none. */
   clean: z.number().min(0).max(MOST_CLEAN).default(0),
   join: z.enum(JOINS).default('both'),
   inverted: z.boolean().default(false),
-  /** How much of its steps acts; keys limit a region in time. */
+  /** Strength of its steps; keyframes limit a region in time. */
   strength: z.union([z.number().min(0).max(1), keyframedSchema]).default(1),
 });
 export type Region = z.infer<typeof regionSchema>;
 
 const checked = new WeakMap<object, Region>();
-/** The region of a step's parameters, with what they leave out. Checked once for the same object: a followed one has many keys. */
+/** The region of a step's parameters, with defaults. Validated once per object: a tracked region has many keys. */
 export function checkedRegion(params: object): Region {
   const known = checked.get(params) ?? regionSchema.parse(params);
   checked.set(params, known);
   return known;
 }
 
-/** The kind under which a region lies among the steps of a list. It does nothing itself. */
+/** The kind under which a region is stored among the steps of a list. It has no effect itself. */
 export const REGION = 'region';
 
-/** A region at a time of the clip, as far as ops need it. */
+/** A region resolved at a time of the clip. */
 export interface RegionAt {
   id: string;
   region: Region;
@@ -54,14 +54,14 @@ export const regionMoves = ({ shapes, strength }: Partial<Region>): boolean =>
   isKeyframed(strength) || (shapes ?? []).some((s) => s.keys.length > 1);
 
 /**
- * How much of a step a pixel gets, from the shapes there (m) and what is chosen by colour (a), both 0–1:
- * j0 + j1 · m + j2 · a + j3 · m · a.
+ * Share of a step for a pixel, from the shapes' mask (m) and the selection by colour (a), both 0–1: j0 + j1 · m + j2 ·
+ * a + j3 · m · a.
  */
 export type Join = readonly [j0: number, j1: number, j2: number, j3: number];
 
-/** As much of the step everywhere. */
+/** The same share everywhere. */
 export const evenly = (strength: number): Join => [strength, 0, 0, 0];
-/** As the colour says. */
+/** The selection by colour alone. */
 export const BY_COLOUR: Join = [0, 0, 1, 0];
 
 /** The join of a region; without shapes m counts as 1, without a matte a does. */

@@ -1,22 +1,22 @@
 import { z } from 'zod';
 
 /**
- * Where a shape lies. All lengths are shares of the frame's width, also those up and down, so that proxy, crop and size
- * do not matter; a place counts from the frame's upper left corner.
+ * Position of a shape. All lengths, also vertical ones, are shares of the frame's width, so that they do not depend on
+ * proxy, crop and size; coordinates are relative to the frame's upper left corner.
  */
 export const poseSchema = z.object({
   x: z.number().min(-4).max(5),
   y: z.number().min(-4).max(5),
-  /** Whole width and height. A gradient has none. */
+  /** Full width and height. A gradient has none. */
   width: z.number().min(0.002).max(8).default(0.3),
   height: z.number().min(0.002).max(8).default(0.3),
-  /** Clockwise, in degrees. A gradient falls off in this direction: 0 to the right. */
+  /** Clockwise, in degrees. The direction in which a gradient falls off: 0 is to the right. */
   turn: z.number().min(-36000).max(36000).default(0),
-  /** Radius of a rectangle's corners as a share of the shorter half side. */
+  /** Corner radius of a rectangle as a share of half the shorter side. */
   round: z.number().min(0).max(1).default(0.2),
-  /** Over how much the edge is soft: half of it inside the outline, half outside. Of a gradient its whole length. */
+  /** Width of the soft edge, centred on the outline. For a gradient its whole length. */
   feather: z.number().min(0).max(2).default(0.05),
-  /** Points of a path in its own box: ±0.5 are the sides. */
+  /** Points of a path in its own box, whose sides are at ±0.5. */
   points: z
     .array(z.object({ x: z.number().min(-4).max(4), y: z.number().min(-4).max(4), sharp: z.boolean().default(false) }))
     .min(3)
@@ -25,7 +25,7 @@ export const poseSchema = z.object({
 });
 export type Pose = z.infer<typeof poseSchema>;
 
-/** A whole shape at one time. */
+/** The state of a shape at one time. */
 export const poseKeySchema = poseSchema.extend({
   /** Seconds from the clip's first frame. */
   seconds: z.number().min(0),
@@ -42,7 +42,7 @@ export const shapeSchema = z
     kind: z.enum(SHAPE_KINDS),
     mode: z.enum(SHAPE_MODES).default('add'),
     inverted: z.boolean().default(false),
-    /** One: it stays where it is. */
+    /** A single key: the shape does not move. */
     keys: z
       .array(poseKeySchema)
       .min(1)
@@ -55,7 +55,7 @@ export type ShapeKind = Shape['kind'];
 
 const blend = (a: number, b: number, t: number): number => a + t * (b - a);
 
-/** A shape at a time; held before its first and after its last key. */
+/** A shape at a time; constant before its first and after its last key. */
 export function poseAt({ keys }: Pick<Shape, 'keys'>, seconds: number): Pose {
   const last = keys[keys.length - 1];
   if (seconds <= keys[0].seconds) return keys[0];
@@ -65,7 +65,7 @@ export function poseAt({ keys }: Pick<Shape, 'keys'>, seconds: number): Pose {
   const [a, b] = [keys[i], keys[i + 1]];
   let t = (seconds - a.seconds) / (b.seconds - a.seconds);
   if (a.ease === 'smooth') t *= t * (3 - 2 * t);
-  // Sizes by their ratio: what comes nearer evenly grows so.
+  // Sizes are interpolated geometrically: that matches something approaching at constant speed.
   const size = (from: number, to: number): number => from * (to / from) ** t;
   const points =
     a.points && b.points?.length === a.points.length
@@ -83,13 +83,13 @@ export function poseAt({ keys }: Pick<Shape, 'keys'>, seconds: number): Pose {
   };
 }
 
-/** Times closer than this are one, in seconds: less than half a frame at 120 frames a second. */
+/** Times closer than this, in seconds, are equal: less than half a frame at 120 frames per second. */
 const SAME = 0.004;
 
 export const poseKeyAt = ({ keys }: Pick<Shape, 'keys'>, seconds: number): PoseKey | undefined =>
   keys.find((k) => Math.abs(k.seconds - seconds) < SAME);
 
-/** A shape with a pose at a time. One that stays where it is is changed as a whole, unless `keyed`. */
+/** Sets a shape's pose at a time. A shape with a single key is changed as a whole, unless `keyed`. */
 export function withPose(shape: Shape, seconds: number, pose: Pose, keyed = false): Shape {
   const still = shape.keys.length === 1 && !keyed;
   const here = still ? shape.keys[0] : poseKeyAt(shape, seconds);
@@ -101,7 +101,7 @@ export function withPose(shape: Shape, seconds: number, pose: Pose, keyed = fals
 
 const radians = (degrees: number): number => (degrees * Math.PI) / 180;
 
-/** From a shape's own box (±0.5 are its sides) to the frame, in shares of the frame's width. */
+/** From a shape's own box (sides at ±0.5) to the frame, in shares of the frame's width. */
 export function toFrame({ x, y, width, height, turn }: Pose, u: number, v: number): [number, number] {
   const [c, s] = [Math.cos(radians(turn)), Math.sin(radians(turn))];
   const [px, py] = [u * width, v * height];
@@ -115,12 +115,12 @@ export function toBox({ x, y, width, height, turn }: Pose, px: number, py: numbe
   return [(c * dx + s * dy) / width, (c * dy - s * dx) / height];
 }
 
-/** Straight pieces that a curved one is drawn with. */
+/** Number of line segments per curve segment. */
 const PIECES = 12;
 
 /**
- * The outline of a path as points (x and y in turn), in shares of the frame's width: straight towards sharp points,
- * through the others as a Catmull-Rom curve (Catmull, Rom 1974).
+ * The outline of a path as points (x and y interleaved), in shares of the frame's width: straight towards sharp points,
+ * a Catmull-Rom curve (Catmull, Rom 1974) through the others.
  */
 export function outlineOf(pose: Pose): Float64Array {
   const points = pose.points ?? [];

@@ -4,22 +4,22 @@ import { isKeyframed, resolveParams } from '../regions/keyframes';
 import { stepKind } from '../steps';
 import { formatNumber } from '../steps/numbers';
 
-/** One step of a grade in words and numbers. */
+/** A description of one step of a grade. */
 export interface StepInWords {
   title: string;
-  /** Whose it is, where that is known. */
+  /** Its owner, if known. */
   owner: Owner | null;
-  /** In a few words, as its chip has it. */
+  /** In a few words, as on its chip. */
   summary: string;
-  /** Every number that is not neutral, as it is shown: "Black point −3 %". */
+  /** Every number that is not neutral, as displayed: "Black point −3 %". */
   numbers: string[];
   /** 0–1. */
   strength: number;
-  /** Name of the region where it acts; null: everywhere. */
+  /** Name of the region in which it acts; null: everywhere. */
   region: string | null;
 }
 
-/** The numbers of a step that do something, each with its name; of moving ones the first value, and that it moves. */
+/** The effective numbers of a step, each with its name; of keyframed ones the first value, and that it changes. */
 function numbersOf(step: Step): string[] {
   const kind = stepKind(step.kind);
   const params = resolveParams(step.params, 0);
@@ -32,16 +32,16 @@ function numbersOf(step: Step): string[] {
     });
 }
 
-/** What a step does at a time of the clip, in seconds, in a few words. */
+/** A short summary of a step at a time of the clip, in seconds. */
 export function summaryOf({ kind: name, params }: Step, seconds = 0): string {
   const kind = stepKind(name);
   return kind.summary(kind.schema.parse(resolveParams(params, seconds)));
 }
 
-/** What is said of a step's strength behind what it does: nothing where it is full. `share`: 0–1. */
+/** Describes a step's strength; empty at full strength. `share`: 0–1. */
 export const strengthInWords = (share: number): string => (share < 1 ? `, at ${Math.round(100 * share)} %` : '');
 
-/** A grade in words: its steps that do something, in the order in which a frame passes them. */
+/** A description of a grade: its effective steps, in the order in which they are applied. */
 export function stepsInWords(
   steps: readonly Step[],
   ownerOf: (id: string) => Owner | null = () => null,

@@ -1,7 +1,7 @@
 import { luma709 } from '../colour/ycbcr';
 import { TRACE_HIGH, TRACE_LOW } from './trace';
 
-/** How many pixels lie on each level, from {@link TRACE_LOW} to {@link TRACE_HIGH}; what lies beyond counts at the ends. */
+/** Number of pixels at each level, from {@link TRACE_LOW} to {@link TRACE_HIGH}; values beyond count at the ends. */
 export interface Levels {
   luma: Uint32Array;
   red: Uint32Array;
@@ -9,7 +9,7 @@ export interface Levels {
   blue: Uint32Array;
 }
 
-/** Histograms of luma and the channels with so many bins, of encoded values (count × 3). */
+/** Histograms of luma and the channels with this many bins, from encoded values (count × 3). */
 export function levelHistograms(rgb: Float32Array, bins: number): Levels {
   const make = () => new Uint32Array(bins);
   const levels: Levels = { luma: make(), red: make(), green: make(), blue: make() };
@@ -32,7 +32,7 @@ export function levelHistograms(rgb: Float32Array, bins: number): Levels {
   return levels;
 }
 
-/** Zones run from 0 (black) to 10 (white), each a tenth of encoded luma, with 5 in the middle. */
+/** Zones 0 (black) to 10 (white), each a tenth of encoded luma, with 5 in the middle. */
 export const ZONES = 11;
 export const zoneOf = (luma: number): number => Math.min(ZONES - 1, Math.max(0, Math.round(luma * 10)));
 

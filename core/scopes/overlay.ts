@@ -1,17 +1,20 @@
 import { luma709 } from '../colour/ycbcr';
 import { TOLERANCE, type FileEnds } from './statistics';
 
-/** A graded picture and what it came from, pixel by pixel: R'G'B' (width × height × 3), not clipped. */
+/** A graded picture and its source, pixel by pixel: R'G'B' (width × height × 3), not clipped. */
 export interface Drawn {
   code: Float32Array;
   graded: Float32Array;
-  /** Code values at which the file has lost detail. */
+  /** Code values at which the file is clipped. */
   ends: FileEnds;
-  /** How much of what can be chosen a region chooses, 0–1 (width × height). */
+  /** A region's selection per pixel, 0–1 (width × height). */
   chosen: Float32Array;
 }
 
-/** Greys of a pixel, or the shown colour, in place: `o` is where its red lies, (x, y) the place on the canvas, upwards. */
+/**
+ * Computes a pixel's overlay colour, in place: `o` is the index of its red, (x, y) its position on the canvas, y
+ * upwards.
+ */
 type Overlay = (drawn: Drawn, shown: Uint8ClampedArray, o: number, i: number, x: number, y: number) => void;
 
 const grey = (shown: Uint8ClampedArray, o: number, value: number): void => {
@@ -26,10 +29,10 @@ const smoothstep = (low: number, high: number, v: number): number => {
 const lightOf = ({ graded }: Drawn, i: number): number =>
   luma709(hold(graded[3 * i]), hold(graded[3 * i + 1]), hold(graded[3 * i + 2]));
 
-/** Eleven flat greys, one for each tenth of luma. */
+/** Eleven grey steps, one for each tenth of luma. */
 const zones: Overlay = (drawn, shown, o, i) => grey(shown, o, Math.floor(10 * lightOf(drawn, i) + 0.5) / 10);
 
-/** Stripes where the file had lost detail, checks where the grade loses it. */
+/** Stripes where the file is clipped, checks where the grade clips. */
 const clipping: Overlay = ({ code, graded, ends }, shown, o, i, x, y) => {
   let lost = false;
   for (let c = 3 * i; c < 3 * i + 3; c += 1) {
@@ -40,7 +43,7 @@ const clipping: Overlay = ({ code, graded, ends }, shown, o, i, x, y) => {
   if (lost) grey(shown, o, modulo(Math.floor(x / 5) + Math.floor(y / 5), 2) < 1 ? 1 : 0);
 };
 
-/** Fine lines over what is left out, a bright one beside a dark one; the less is chosen, the clearer. */
+/** Hatching over unselected areas, a bright line beside a dark one; stronger the less is selected. */
 const region: Overlay = (drawn, shown, o, i, x, y) => {
   const at = modulo(x - y, 9);
   const line = (1 - smoothstep(1.2, 1.8, Math.abs(at - 4.5))) * (1 - hold(drawn.chosen[i]));
@@ -55,8 +58,8 @@ const region: Overlay = (drawn, shown, o, i, x, y) => {
 const OVERLAYS = { zones, clipping, region };
 
 /**
- * Lays an overlay over the bytes of a graded picture (red, green, blue, 255), as the shaders do. (`left`, `top`): where its
- * first pixel lies on a canvas `height` pixels high.
+ * Draws an overlay over the bytes of a graded picture (red, green, blue, 255), like the shaders. (`left`, `top`):
+ * position of its first pixel on a canvas `height` pixels high.
  */
 export function overlay(
   kind: keyof typeof OVERLAYS,

@@ -8,7 +8,7 @@ import type { Mark } from './readings';
 import { planesAt, valuesAt, type PixelPlanes } from './solver';
 import { measureMarks, type Chroma } from './vectorscope';
 
-/** Pixels that stand for the frame while a mark is dragged. */
+/** Sample of pixels that represents the frame while a mark is dragged. */
 export interface PadSample {
   /** The file's R'G'B', count × 3. */
   codes: Float64Array;
@@ -16,7 +16,7 @@ export interface PadSample {
   mark: Mark;
   /** Values of each pass's map there. */
   planes: PixelPlanes;
-  /** Where the mark stands for the whole frame, less where it stands for these pixels. */
+  /** Offset of the mark's position for the whole frame from that for the sample. */
   offset: Chroma;
 }
 
@@ -34,7 +34,7 @@ export function padSample(
   const n = Math.min(COUNT, count);
   const [sample, after] = [new Float64Array(n * 3), new Float64Array(n * 3)];
   const pixels: number[] = [];
-  // A step that has no common divisor with the width does not run down one column.
+  // A stride coprime to the width does not align in columns.
   for (let i = 0; i < n; i += 1) {
     const pixel = Math.floor(((i * 0.6180339887498949) % 1) * count);
     const at = 3 * pixel;
@@ -67,7 +67,7 @@ export interface PadSolution {
   /** Parameters of the bands step. */
   params: Record<string, number>;
   landed: Chroma;
-  /** False when a limit of the parameters kept the mark from its target. */
+  /** False if a limit of the parameters kept the mark from its target. */
   reached: boolean;
 }
 
@@ -75,8 +75,8 @@ const DELTA = 0.004;
 const NEAR = 0.0004;
 
 /**
- * Finds the colour of a band (`${mark}Cb`, `${mark}Cr` of bands step `stepId`) for which the mark stands at `target`,
- * through all later steps: Newton's method with a Jacobian by differences, on the exact evaluator.
+ * Solves for the colour of a band (`${mark}Cb`, `${mark}Cr` of bands step `stepId`) that puts the mark at `target`
+ * after all later steps: Newton's method with a numerical Jacobian, on the exact evaluator.
  */
 export function solvePad(
   sample: PadSample,
@@ -110,7 +110,7 @@ export function solvePad(
     const [dx, dy] = [target.cb - now.cb, target.cr - now.cr];
     const next: [number, number] = [hold(u + (d * dx - b * dy) / det), hold(v + (a * dy - c * dx) / det)];
     const there = at(...next);
-    // A step that leads away is halved, once.
+    // A step that increases the error is halved once.
     if (off(there) > off(now)) {
       const half: [number, number] = [(u + next[0]) / 2, (v + next[1]) / 2];
       const nearer = at(...half);

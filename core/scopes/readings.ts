@@ -3,10 +3,10 @@ import { SKIN_ANGLE } from '../steps/saturation';
 import type { Band, Statistics } from './statistics';
 import { barTargets, FULL_CHROMA, type Chroma, type MarkColour } from './vectorscope';
 
-/** One of the four parts of the tonal range. */
+/** A part of the tonal range. */
 export type Mark = 'shadows' | 'midtones' | 'highlights' | 'overall';
 
-/** One sentence with numbers, the part it speaks of, and the step kind that would mend it when something is off. */
+/** A sentence with numbers, the part of the range it describes, and the step kind that mends it if something is off. */
 export interface Reading {
   mark: Mark;
   text: string;
@@ -15,13 +15,13 @@ export interface Reading {
 
 const percent = (v: number, digits = 0): string => `${(v * 100).toFixed(digits)} %`.replace('-', '−');
 
-/** Shares below this are called nothing. */
+/** Smaller shares are reported as nothing. */
 const NOTHING = 0.0005;
 
-/** Of the frame pressed flat, a share that is worth mending. Chosen by judgement: a sun and its glow may be less. */
+/** Share of the frame pressed flat from which a mend is offered. By judgement: a sun with its glow may be less. */
 export const MUCH_PRESSED = 0.05;
 
-/** What the ends cost: lost in the file, lost by the grade, pressed flat; and what lies out of range in the file. */
+/** Clipping: lost in the file, lost by the grade, pressed flat; and values out of range in the file. */
 export function clippingReading({ lostInFile, lostByGrade, outOfRange, pressed }: Statistics): Reading {
   const say = (v: number) => (v < NOTHING ? 'nothing' : percent(v, 1));
   const parts = [
@@ -36,15 +36,15 @@ export function clippingReading({ lostInFile, lostByGrade, outOfRange, pressed }
   return { mark: 'overall', text: text.charAt(0).toUpperCase() + text.slice(1), ...(mends ? { mend: 'range' } : {}) };
 }
 
-/** Steps that deal with what makes a recording flat; from there on it is a matter of range. */
+/** Steps that deal with a flat recording; after them, only the range remains to be set. */
 const UNFLATTEN = new Set(['convert', 'haze', 'water']);
 export const isUnflattened = (steps: readonly Step[]): boolean =>
   steps.some((s) => UNFLATTEN.has(s.kind) && !isIdle(s));
 
-/** Where the trace begins and ends. `unflattened`: whether the grade has dealt with what makes a recording flat. */
+/** Ends of the tonal range. `unflattened`: whether the grade includes a step that deals with a flat recording. */
 export function rangeReading({ luma }: Statistics, unflattened: boolean): Reading {
   const ends = `Shadows at ${percent(luma.low)}, highlights at ${percent(luma.high)}`;
-  // A trace bunched in the middle is what a flat or log profile gives before it is converted (common practice).
+  // A narrow trace in the middle indicates a flat or log profile before conversion (common practice).
   if (luma.high < 0.8 && luma.low > 0.08)
     return unflattened
       ? { mark: 'overall', text: `${ends}: room at both ends.`, mend: 'range' }
@@ -68,7 +68,7 @@ function bandReading(mark: Exclude<Mark, 'overall'>, band: Band): { reading: Rea
   return { size, reading: { mark, text: `${name}: ${order[0]} ${percent(size)} above ${order[2]}.`, mend: 'balance' } };
 }
 
-/** The cast of the bands, the largest first; bands with under 0.5 % of the frame are left out. */
+/** The cast of each band, the largest first; bands with under 0.5 % of the frame are omitted. */
 export function castReadings({ bands }: Statistics): Reading[] {
   const marks = ['highlights', 'midtones', 'shadows'] as const;
   return marks
@@ -78,13 +78,13 @@ export function castReadings({ bands }: Statistics): Reading[] {
     .map((r) => r.reading);
 }
 
-/** How much colour there is. */
+/** Amount of colour. */
 export function saturationReading({ chroma }: Statistics): Reading {
   const text = `Colour reaches ${percent(chroma.high)} of the radius, ${percent(chroma.mean)} on average.`;
   return { mark: 'overall', text, ...(chroma.high < 0.15 ? { mend: 'saturation' } : {}) };
 }
 
-/** The name of the bar whose direction on the vectorscope is nearest. */
+/** The colour bar with the closest direction on the vectorscope. */
 export function directionOf({ cb, cr }: Chroma): string {
   const angle = (c: Chroma): number => Math.atan2(c.cr, c.cb);
   const apart = (a: number, b: number): number => Math.abs(((a - b + 3 * Math.PI) % (2 * Math.PI)) - Math.PI);
@@ -92,7 +92,7 @@ export function directionOf({ cb, cr }: Chroma): string {
   return barTargets().reduce((best, t) => (apart(angle(t), here) < apart(angle(best), here) ? t : best)).name;
 }
 
-/** Where a mark stands on the pad: how far from neutral, as a share of the radius, and towards what. */
+/** Position of a mark on the pad: distance from neutral as a share of the radius, and direction. */
 export function markReading(mark: Mark, colour: MarkColour): Reading {
   const name = mark.charAt(0).toUpperCase() + mark.slice(1);
   if (colour.share < 0.002) return { mark, text: `${name}: none of this frame lies there.` };
@@ -113,13 +113,13 @@ export function zoneReading(zones: readonly number[]): Reading {
   };
 }
 
-/** Hues that are counted around the strongest one, and around the skin line, in turns on either side. */
+/** Width, in turns, of the range of hues counted around the strongest one, and around the skin line. */
 const NEIGHBOURS = 0.06;
 const SKIN_TURN = SKIN_ANGLE / (2 * Math.PI);
-/** Less of the frame's colour than this around the skin line is no skin. */
+/** Minimum share of the frame's colour around the skin line to count as skin. */
 const LEAST_SKIN = 0.08;
 
-/** The strongest hue, how much of the colour lies around it, and where skin hues lie against the skin line. */
+/** The strongest hue, the share of colour around it, and the position of skin hues relative to the skin line. */
 export function hueReading(hues: ArrayLike<number>): Reading {
   const n = hues.length;
   const at = (turn: number): number => ((Math.floor(turn * n) % n) + n) % n;
@@ -127,7 +127,7 @@ export function hueReading(hues: ArrayLike<number>): Reading {
   for (let i = 0; i < n; i += 1) total += hues[i];
   if (total === 0) return { mark: 'overall', text: 'This frame has no colour.' };
   const reach = Math.round(NEIGHBOURS * n);
-  /** Share of the colour around a bin, and the bin's own centre of gravity there, in bins from it. */
+  /** Share of the colour around a bin, and its centroid as an offset in bins. */
   const around = (middle: number): { share: number; offset: number } => {
     let [sum, moment] = [0, 0];
     for (let k = -reach; k <= reach; k += 1) {

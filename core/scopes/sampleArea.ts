@@ -26,7 +26,7 @@ function bounds(area: Area, width: number, height: number): { x0: number; y0: nu
 /** Tiles along each side of a sampled area. */
 const TILES = 4;
 
-/** An area as 4 × 4 tiles, so that what lies side by side in it does not come interleaved. */
+/** An area as 4 × 4 tiles, so that neighbouring pixels stay together. */
 function tilesOf(x0: number, y0: number, x1: number, y1: number): { x0: number; y0: number; x1: number; y1: number }[] {
   const cut = (from: number, to: number, i: number): number => from + Math.floor(((to - from) * i) / TILES);
   return Array.from({ length: TILES * TILES }, (_, k) => {
@@ -36,8 +36,8 @@ function tilesOf(x0: number, y0: number, x1: number, y1: number): { x0: number; 
 }
 
 /**
- * The pixels of an area, tile after tile, in linear light as they enter a step; `code` holds the file's R'G'B' of the
- * whole picture. `before` takes a colour and its pixel's index there.
+ * The pixels of an area, tile by tile, in linear light as they enter a step; `code` holds the file's R'G'B' of the
+ * whole picture. `before` applies the earlier steps to a colour, given its pixel index.
  */
 export function sampleArea(
   code: Float32Array,

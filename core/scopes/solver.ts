@@ -7,16 +7,18 @@ import { evaluate } from '../program/evaluate';
 import { stepKind } from '../steps';
 import { LEVEL_CENTRES } from '../steps/shared/tone';
 
-/** What a grabbed part of a trace is measured on. */
+/** The sample on which a grabbed part of a trace is measured. */
 export type Quantity = 'luma' | 'red' | 'green' | 'blue';
 
 interface GrabSpec {
   quantity: Quantity;
-  /** Share of the pixels below the grabbed part; undefined: a level of the step's own, whatever the picture holds. */
+  /**
+   * Rank of the grabbed part as a share of the pixels; undefined for a level of the step, independent of the picture.
+   */
   percentile?: number;
-  /** Where a level lies as it enters the step, encoded. */
+  /** Encoded value of a level as it enters the step. */
   tone?: number;
-  /** The number that moves it. */
+  /** The parameter that moves it. */
   kind: 'range' | 'channels';
   key: string;
 }
@@ -42,7 +44,7 @@ export const GRABS = Object.fromEntries([
     end,
     { quantity: 'luma', percentile: ENDS[end], kind: 'range', key: RANGE_KEYS[end] },
   ]),
-  // Everything at once: exposure moves the middle and takes the rest along.
+  // Everything at once: exposure moves the middle and everything else with it.
   ['all', { quantity: 'luma', percentile: 0.5, kind: 'range', key: 'exposure' }] as [Grab, GrabSpec],
   ...channelGrabs,
   ...LEVEL_CENTRES.map((tone, i): [Grab, GrabSpec] => [
@@ -51,28 +53,28 @@ export const GRABS = Object.fromEntries([
   ]),
 ]) as Record<Grab, GrabSpec>;
 
-/** Colours (count × 3) whose median follows what was grabbed through a change. */
+/** Sampled colours (count × 3) whose median follows the grabbed part. */
 export interface GrabSample {
   codes: Float64Array;
   quantity: Quantity;
-  /** The colours are what enters the grabbed step; else they are the file's R'G'B'. */
+  /** The colours enter the grabbed step; otherwise they are the file's R'G'B'. */
   atStep?: boolean;
   /** Values of each pass's map there. */
   planes?: PixelPlanes;
 }
 
-/** For each pass of a program its map's values, pixel by pixel; null for a pass without. */
+/** Map values per pixel for each pass of a program; null for a pass without. */
 export type PixelPlanes = readonly (ArrayLike<number> | null)[];
 
 /** The planes of some pixels. */
 export const planesAt = (planes: PixelPlanes, pixels: readonly number[]): PixelPlanes =>
   planes.map((m) => m && Float32Array.from(pixels, (i) => m[i]));
 
-/** The values of all planes at one pixel; undefined: as within all shapes. */
+/** The values of all planes at one pixel; undefined: as if inside all shapes. */
 export const valuesAt = (planes: PixelPlanes | undefined, pixel: number): number[] | undefined =>
   planes?.map((m) => m?.[pixel] ?? 0);
 
-/** Steps from one of them on; regions may stand anywhere. */
+/** The steps from a given one on, with all regions, which may appear anywhere. */
 const fromStep = (steps: readonly Step[], index: number): Step[] =>
   steps.filter((s, i) => i >= index || s.kind === REGION);
 
@@ -82,8 +84,8 @@ const valueOf = (quantity: Quantity, r: number, g: number, b: number): number =>
 const SAMPLE = 160;
 
 /**
- * Collects the pixels around a grabbed percentile; for a level, its tone. `codes` and `graded` hold the same pixels,
- * count × 3: the file's R'G'B', and encoded output of the grade as it stands; `maps` the values of its planes there.
+ * Samples the pixels around a grabbed percentile, or for a level its tone. `codes` and `graded` hold the same pixels,
+ * count × 3: the file's R'G'B', and encoded output of the current grade; `maps` the values of its planes there.
  */
 export function grabSample(
   codes: Float32Array,
@@ -126,7 +128,7 @@ function ends(values: Float32Array): [low: number, high: number] {
   return [low, high];
 }
 
-/** Indices of the values with ranks `from` to `to`, in ascending order: only the bins that hold them are sorted. */
+/** Indices of the values with ranks `from` to `to`, in ascending order: only the bins that contain them are sorted. */
 function ranked(values: Float32Array, from: number, to: number): Uint32Array {
   const [low, high] = ends(values);
   const scale = (BINS - 1) / Math.max(1e-9, high - low);
@@ -158,7 +160,7 @@ function sampleValue({ codes, quantity, planes }: GrabSample, steps: readonly St
   return (values[Math.floor(middle)] + values[Math.ceil(middle)]) / 2;
 }
 
-/** Where greys that enter a step land, encoded, through it and all later steps. */
+/** Encoded output of greys that enter a step, after it and all later steps. */
 export function toneHeights(
   steps: readonly Step[],
   stepId: string,
@@ -173,15 +175,15 @@ export function toneHeights(
 
 export interface Solution {
   value: number;
-  /** Where the grabbed part lands with this value, encoded. */
+  /** Encoded position of the grabbed part with this value. */
   landed: number;
-  /** False when a limit of the parameter kept it from its target. */
+  /** False if a limit of the parameter kept it from its target. */
   reached: boolean;
 }
 
 /**
- * Finds the value of parameter `key` of step `stepId` for which the sample's median lands on `target`, through
- * all later steps: a bracketed search (bisection with false position) on the exact evaluator.
+ * Solves for the value of parameter `key` of step `stepId` that puts the sample's median at `target` after all later
+ * steps: a bracketed search (bisection with false position) on the exact evaluator.
  */
 export function solve(
   sample: GrabSample,
@@ -209,7 +211,7 @@ export function solve(
   }
   let best = { value: lo, off: fLo };
   for (let i = 0; i < 40 && Math.abs(best.off) > 2e-5; i += 1) {
-    // Every third step halves, so that a flat stretch cannot hold the search up.
+    // Every third iteration bisects, so that flat stretches do not stall the search.
     const x = i % 3 === 2 || fHi === fLo ? (lo + hi) / 2 : lo - (fLo * (hi - lo)) / (fHi - fLo);
     const f = at(x);
     if (Math.abs(f) < Math.abs(best.off)) best = { value: x, off: f };

@@ -1,11 +1,11 @@
-/** Where the dark end, the middle and the bright end of a distribution lie: 0.5, 50 and 99.5 percentile, encoded. */
+/** Ends and middle of a distribution: 0.5th, 50th and 99.5th percentile, encoded. */
 export interface Spread {
   low: number;
   mid: number;
   high: number;
 }
 
-/** Mean encoded colour of one band of the tonal range, and how much of the frame lies in it (0–1). */
+/** Mean encoded colour of one band of the tonal range, and its share of the frame (0–1). */
 export interface Band {
   red: number;
   green: number;
@@ -13,7 +13,7 @@ export interface Band {
   share: number;
 }
 
-/** What the scopes of one frame say in numbers. */
+/** Statistics of one frame. */
 export interface Statistics {
   luma: Spread;
   red: Spread;
@@ -22,10 +22,10 @@ export interface Statistics {
   /** Darkest third, middle and brightest part of the frame's own range. */
   bands: { shadows: Band; midtones: Band; highlights: Band };
   /**
-   * Shares of the frame (0–1), each pixel counted once, in this order. Lost in the file: piled up at an end of its code
-   * values. Lost by the grade: pushed out of 0–100 % by it. Out of range: beyond it in the file already, where a grade
-   * can bring it back from. Pressed: inside, but so many code values on the last ones of the range that their
-   * differences are all but gone, as strong soft ends do.
+   * Shares of the frame (0–1); each pixel counts once, in this order. Lost in the file: piled up at an end of its code
+   * values. Lost by the grade: pushed outside 0–100 %. Out of range: outside already in the file, from where a grade
+   * can recover it. Pressed: inside, but compressed into the last code values so that almost all differences vanish, as
+   * by strong soft ends.
    */
   lostInFile: number;
   lostByGrade: number;
@@ -61,16 +61,16 @@ class Histogram {
   spread = (): Spread => ({ low: this.percentile(0.005), mid: this.percentile(0.5), high: this.percentile(0.995) });
 }
 
-/** Beyond 0 and 1 by less than this nothing is counted as lost: half a 10-bit code value. */
+/** Excess over 0 or 1 below which nothing counts as lost: half a 10-bit code value. */
 export const TOLERANCE = 0.0006;
 const OVER = 1 + TOLERANCE;
 
-/** The last code values of the range in which values can be pressed flat: four of the 219 that 8 bits have. */
+/** Width of the ends in which values can be pressed flat: four of the 219 code values of 8 bits. */
 const LAST = 4 / 219;
-/** They are when what lies there spans so many times as much in the file: three of four steps are gone. */
+/** They are if they span this many times as much in the file: three of four steps vanish. */
 const PRESSED = 4;
 
-/** Luma in the file of what lies at one end of the graded range. */
+/** Luma in the file of values at one end of the graded range. */
 class End {
   private readonly code = new Histogram();
   private count = 0;
@@ -78,7 +78,7 @@ class End {
     this.code.add(luma);
     this.count += 1;
   }
-  /** Pixels here, when they are pressed flat; 0 otherwise. */
+  /** Number of pixels in this end if they are pressed flat; otherwise 0. */
   pressed(): number {
     if (this.count === 0) return 0;
     const span = this.code.percentile(0.95) - this.code.percentile(0.05);
@@ -87,13 +87,13 @@ class End {
 }
 
 const isOut = (v: number): boolean => v > OVER || v < -TOLERANCE;
-/** Out of range where the file's own value is not, on that side. */
+/** Out of range on a side where the file's own value is not. */
 const isLost = (v: number, code: number): boolean =>
   (v > OVER && code <= OVER) || (v < -TOLERANCE && code >= -TOLERANCE);
 
 /**
- * Numbers of a graded frame. `graded` and `code` hold count × 3 values of the same pixels: encoded output (not
- * clipped) and the file's R'G'B'. `ends` says at which code values the file has lost detail (see {@link fileEnds}).
+ * Statistics of a graded frame. `graded` and `code` hold count × 3 values of the same pixels: encoded output (not
+ * clipped) and the file's R'G'B'. `ends`: code values at which the file is clipped (see {@link fileEnds}).
  */
 export function measure(graded: Float32Array, code: Float32Array, ends: FileEnds): Statistics {
   const [luma, red, green, blue, chroma] = Array.from({ length: 5 }, () => new Histogram());
@@ -104,7 +104,7 @@ export function measure(graded: Float32Array, code: Float32Array, ends: FileEnds
   const [dark, bright] = [new End(), new End()];
   const count = graded.length / 3;
   const { low, high } = ends;
-  // An inner loop over every pixel while a finger is down: plain numbers only.
+  // An inner loop over every pixel during a drag: plain numbers only.
   for (let o = 0; o < graded.length; o += 3) {
     const r = graded[o];
     const g = graded[o + 1];
@@ -144,7 +144,7 @@ export function measure(graded: Float32Array, code: Float32Array, ends: FileEnds
 }
 
 function measureBands(graded: Float32Array, { low, high }: Spread): Statistics['bands'] {
-  // Sums of red, green and blue and the number of pixels, band after band.
+  // Sums of red, green and blue and the number of pixels, per band.
   const sums = new Float64Array(12);
   const scale = 1 / Math.max(1e-6, high - low);
   for (let o = 0; o < graded.length; o += 3) {
@@ -166,15 +166,15 @@ function measureBands(graded: Float32Array, { low, high }: Spread): Statistics['
   return { shadows: of(0), midtones: of(4), highlights: of(8) };
 }
 
-/** Code values at and beyond which a file has lost detail. */
+/** Code values at and beyond which a file is clipped. */
 export interface FileEnds {
   low: number;
   high: number;
 }
 
 /**
- * Finds the ends of a frame's code values where values pile up, which is what clipping in the camera looks like:
- * the last 8-bit step holds at least 0.3 % of the values and twice as many as the one before. `code`: R'G'B' × count.
+ * Finds the code values at which a frame is clipped by the camera: values pile up so that the last 8-bit step holds at
+ * least 0.3 % of them and twice as many as the one before. `code`: R'G'B' × count.
  */
 export function fileEnds(code: Float32Array): FileEnds {
   const bins = new Uint32Array(512);

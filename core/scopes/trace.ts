@@ -1,20 +1,20 @@
-/** Lowest and highest encoded value a waveform shows: room below 0 % and above 100 %. */
+/** Range of encoded values on a waveform, with room below 0 % and above 100 %. */
 export const TRACE_LOW = -0.1;
 export const TRACE_HIGH = 1.12;
 
 export type TraceChannel = 'luma' | 'red' | 'green' | 'blue';
 
-/** How many pixels of each column fall on each level; row 0 is {@link TRACE_HIGH}. */
+/** Number of pixels of each column at each level; row 0 is {@link TRACE_HIGH}. */
 export interface Trace {
   columns: number;
   rows: number;
-  /** columns × rows counts for each channel that was asked for; the others are empty. */
+  /** columns × rows counts for each requested channel; the others are empty. */
   counts: Record<TraceChannel, Uint32Array>;
-  /** Pixels that fell into each column. */
+  /** Number of pixels in each column. */
   perColumn: number;
 }
 
-/** The row (0 at the top) of an encoded value on a trace with `rows` rows, clamped to the trace. */
+/** The row (0 at the top) of an encoded value on a trace with `rows` rows, clamped. */
 export function rowOf(value: number, rows: number): number {
   const t = (TRACE_HIGH - value) / (TRACE_HIGH - TRACE_LOW);
   return Math.min(rows - 1, Math.max(0, Math.floor(t * rows)));
@@ -31,8 +31,8 @@ const WEIGHTS: Record<TraceChannel, readonly [number, number, number]> = {
 };
 
 /**
- * Waveforms of luma and the three channels, or of some of them, column under column of the picture.
- * `rgb` holds width × height × 3 encoded values, NaN for pixels that do not count; columns are at most as many as the picture has.
+ * Waveforms of luma and the three channels, or of some of them, column by column. `rgb` holds width × height × 3
+ * encoded values, NaN for pixels that do not count; there are at most as many columns as the picture has.
  */
 export function traceWaveform(
   rgb: Float32Array,

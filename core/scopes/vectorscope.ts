@@ -9,14 +9,14 @@ export interface Chroma {
   cr: number;
 }
 
-/** Cb and Cr that the scope's edge stands for without zoom: the full green of BT.709 (0.596) fits. */
+/** Cb and Cr at the scope's edge without zoom: includes the full green of BT.709 (0.596). */
 export const PAD_REACH = 0.62;
-/** The vectorscope's radius, which 100 % of colour means. */
+/** The vectorscope's radius: 100 % of colour. */
 export const FULL_CHROMA = 0.5;
-/** Chroma of the guide, a share of the radius: within the targets of 75 % bars (common practice). */
+/** Radius of the guide, as a share: within the targets of 75 % bars (common practice). */
 export const GUIDE = 0.75;
 
-/** A colour's place on the square scope, 0–1 from the left and from the top. */
+/** Position of a colour on the square scope, 0–1 from the left and from the top. */
 export const padPoint = ({ cb, cr }: Chroma, zoom: number): { x: number; y: number } => ({
   x: 0.5 + (cb / PAD_REACH / 2) * zoom,
   y: 0.5 - (cr / PAD_REACH / 2) * zoom,
@@ -28,7 +28,9 @@ export const padChroma = ({ x, y }: { x: number; y: number }, zoom: number): Chr
   cr: ((0.5 - y) * 2 * PAD_REACH) / zoom,
 });
 
-/** How many pixels fall on each place of a square scope (size × size, from the top left); what lies outside is left out. */
+/**
+ * Number of pixels at each position of a square scope (size × size, from the top left); colours outside are omitted.
+ */
 export function traceVectorscope(rgb: Float32Array, size: number, zoom: number): Uint32Array {
   const counts = new Uint32Array(size * size);
   const scale = ((size / 2) * zoom) / PAD_REACH;
@@ -51,21 +53,21 @@ const BARS: Record<string, Vec3> = {
   magenta: [1, 0, 1],
 };
 
-/** Where the standard bars fall (SMPTE RP 219, 75 %), by the name of the bar. */
+/** Positions of the standard bars (SMPTE RP 219, 75 %), by the name of the bar. */
 export const barTargets = (level = 0.75): { name: string; cb: number; cr: number }[] =>
   Object.entries(BARS).map(([name, rgb]) => {
     const [, cb, cr] = rgbToYcbcr(rgb.map((v) => v * level) as Vec3, 'bt709');
     return { name, cb, cr };
   });
 
-/** Mean colour of a part of the tonal range, each pixel weighed by how much it belongs to it. */
+/** Mean colour of a part of the tonal range, with pixels weighted by membership. */
 export interface MarkColour extends Chroma {
-  /** How much of the frame belongs to it, 0–1. */
+  /** Its share of the frame, 0–1. */
   share: number;
 }
 export type MarkColours = Record<Mark, MarkColour>;
 
-/** Where the four marks stand: mean chroma of shadows, midtones, highlights (by encoded luma) and of everything. */
+/** Positions of the four marks: mean chroma of shadows, midtones, highlights (by encoded luma) and of everything. */
 export function measureMarks(rgb: ArrayLike<number>, edges: BandEdges): MarkColours {
   const sums = new Float64Array(12);
   const count = rgb.length / 3;
@@ -92,10 +94,10 @@ export function measureMarks(rgb: ArrayLike<number>, edges: BandEdges): MarkColo
   return { shadows: of(0), midtones: of(1), highlights: of(2), overall: of(3) };
 }
 
-/** Bins of a hue histogram: one for each two degrees. */
+/** Bins of a hue histogram: two degrees each. */
 export const HUE_BINS = 180;
 
-/** How much colour there is at each hue (turns from +Cb towards +Cr): chroma summed, the largest bin 1. */
+/** Amount of colour at each hue (turns from +Cb towards +Cr): summed chroma, normalised to the largest bin. */
 export function hueHistogram(rgb: Float32Array): Float32Array {
   const bins = new Float32Array(HUE_BINS);
   for (let o = 0; o < rgb.length; o += 3) {

@@ -42,13 +42,13 @@ export const STEP_KINDS = [
   grain,
 ] as readonly unknown[] as readonly StepKind<Record<string, unknown>>[];
 
-/** Kinds that lie ready, neutral, on a new clip: the way most corrections go. */
+/** Kinds that a new clip starts with, neutral: the usual order of corrections. */
 export const LAID_OUT = ['convert', 'balance', 'range', 'saturation'] as const;
 
-/** What lies among steps without being one: where other steps act. */
+/** Entries of a step list that are not steps: regions in which other steps act. */
 const PLACES = [region] as readonly unknown[] as typeof STEP_KINDS;
 
-/** Every kind that a list may hold. */
+/** Every kind that a list may contain. */
 export const ALL_KINDS = [...STEP_KINDS, ...PLACES];
 
 /** The kind by name. Throws a RangeError for an unknown one. */
@@ -58,7 +58,7 @@ export function stepKind(kind: string): StepKind<Record<string, unknown>> {
   return found;
 }
 
-/** What a spatial step's formula reads in other backends, for one set of parameters. */
+/** The data of a spatial step's formula for other backends, for a set of parameters. */
 export function formulaData(kind: string, params: Record<string, unknown>): Float32Array {
   const { formula, valuesOf } = stepKind(kind);
   return packFormula(formula!, valuesOf!(params));

@@ -1,10 +1,10 @@
 import { z } from 'zod';
 import type { NumberSpec } from './types';
 
-/** Pixels across the frame in which small lengths are shown; they are stored as shares of the frame's width. */
+/** Frame width in which small lengths are displayed; they are stored as shares of the frame's width. */
 export const FRAME_WIDTH = 1920;
 
-/** A Zod object with one limited number for each spec, the neutral value standing in for a missing one. */
+/** A Zod object with one limited number per spec, defaulting to the neutral value. */
 export function numberShape<K extends string>(
   specs: readonly (NumberSpec & { key: K })[],
 ): Record<K, z.ZodDefault<z.ZodNumber>> {
@@ -17,7 +17,7 @@ export function numberShape<K extends string>(
 const trim = (value: number, digits: number): string => value.toFixed(digits).replace('-', '−');
 const signed = (value: number, digits: number): string => (value > 0 ? '+' : '') + trim(value, digits);
 
-/** A stored value as it is shown, with its unit. */
+/** Formats a stored value with its unit. */
 export function formatNumber(spec: Pick<NumberSpec, 'unit' | 'min'>, value: number): string {
   switch (spec.unit) {
     case 'stop':
@@ -43,11 +43,11 @@ export function formatNumber(spec: Pick<NumberSpec, 'unit' | 'min'>, value: numb
   }
 }
 
-/** A number in the unit that is shown, as it is stored. */
+/** Converts a displayed number to a stored value. */
 export const toStored = ({ unit }: Pick<NumberSpec, 'unit'>, shown: number): number =>
   unit === 'percent' ? shown / 100 : unit === 'pixel' ? shown / FRAME_WIDTH : shown;
 
-/** What a person typed, as a stored value within the limits; undefined when it is not a number. */
+/** Parses a typed number to a stored value, clamped to the limits; undefined if it is not a number. */
 export function parseNumber(spec: Pick<NumberSpec, 'unit' | 'min' | 'max'>, text: string): number | undefined {
   const plain = text
     .replace('−', '-')
@@ -60,7 +60,7 @@ export function parseNumber(spec: Pick<NumberSpec, 'unit' | 'min' | 'max'>, text
   return Math.min(spec.max, Math.max(spec.min, stored));
 }
 
-/** A stored value in the number a keypad starts from: without unit, as precise as it is shown. */
+/** A stored value as initial text of a keypad: without unit, with the displayed precision. */
 export const editableNumber = (spec: Pick<NumberSpec, 'unit' | 'min'>, value: number): string =>
   formatNumber(spec, value)
     .replace('−', '-')

@@ -2,8 +2,8 @@ import { prepareFormula, type Formula, type FormulaValues } from '../formula/for
 import type { StepKind } from './types';
 
 /**
- * What of a step kind follows from its formula: where it works, its mathematics, and what other backends make it from. `valuesOf`:
- * what the formula reads at one set of parameters.
+ * The parts of a step kind that follow from its formula: its domain, its mathematics, and its other backends.
+ * `valuesOf`: inputs of the formula for a set of parameters.
  */
 export const ofFormula = <P extends object, N extends string, C extends string>(
   formula: Formula<N, C>,

@@ -8,11 +8,11 @@ import { stepKind, type NumberSpec } from '.';
 type Random = ReturnType<typeof randomFrom>;
 const between = (random: Random, low: number, high: number): number => low + (high - low) * random();
 
-/** A value within the limits, more often near neutral than near a limit, as people set them. */
+/** A value within the limits, more often near neutral than near a limit, as in practice. */
 const valueFor = (random: Random, { min, max, neutral }: NumberSpec): number =>
   neutral + (random() < 0.5 ? min - neutral : max - neutral) * random() ** 2 * 0.9;
 
-/** What a kind takes beside numbers. `lut`: id of a table that was provided. */
+/** Non-numeric parameters of a kind. `lut`: id of a registered table. */
 function othersFor(random: Random, kind: string, lut: string): Record<string, unknown> {
   const points = (): { x: number; y: number }[] =>
     [0, 0.3, 0.7, 1].map((x) => ({ x, y: Math.min(1, Math.max(0, x + between(random, -0.12, 0.12))) }));
@@ -21,7 +21,7 @@ function othersFor(random: Random, kind: string, lut: string): Record<string, un
   return kind === 'lut' ? { lut } : {};
 }
 
-/** Where a generated step acts. */
+/** Region of a generated step. */
 export const PLACES = [
   'everywhere',
   'by lightness',
@@ -31,7 +31,7 @@ export const PLACES = [
 ] as const;
 export type Place = (typeof PLACES)[number];
 
-/** A number that moves between two values in the first second. */
+/** A number with keyframes in the first second. */
 const moving = (from: number, to: number): object => ({
   keys: [
     { seconds: 0, value: from, ease: 'smooth' },
@@ -40,8 +40,8 @@ const moving = (from: number, to: number): object => ({
 });
 
 /**
- * A step of a kind, with the region it needs, of random parameters, strength and place; half of them with a number that
- * is keyframed. The same seed gives the same steps.
+ * A step of a kind, with the region it needs, with random parameters, strength and region; half of them with a
+ * keyframed number. Deterministic by seed.
  */
 export function randomSteps(kind: string, seed: number, place: Place, lut = ''): Step[] {
   const random = randomFrom(seed);

@@ -6,7 +6,7 @@ import type { ProcessList, ProcessNode, Three } from './types';
 
 type Curve = (x: number) => number;
 
-/** Smallest number that may go into a logarithm: the smallest normal 32-bit float. */
+/** Smallest argument of a logarithm: the smallest normal 32-bit float. */
 const TINY = 1.17549435e-38;
 
 const each =
@@ -25,7 +25,7 @@ function logCurve(style: Extract<ProcessNode, { kind: 'log' }>['style'], p: LogC
     : (x) => (Math.exp(((x - p.logSideOffset) / p.logSideSlope) * k) - p.linSideOffset) / p.linSideSlope;
 }
 
-/** The curve with a straight beginning (as of sRGB): exponent above 1, offset 0–0.9. */
+/** The power curve with a linear segment (as in sRGB): exponent above 1, offset 0–0.9. */
 function monCurve(exponent: number, offset: number, forward: boolean): Curve {
   if (offset === 0 || exponent === 1) return (x) => (x <= 0 ? 0 : x ** (forward ? exponent : 1 / exponent));
   const xBreak = offset / (exponent - 1);
@@ -65,7 +65,7 @@ function rangeCurve({ low, high, clamp }: Extract<ProcessNode, { kind: 'range' }
 
 function cdlFunction(style: string, { slope, offset, power, saturation }: Omit<Cdl, 'id'>): PointFn {
   const clamp: Curve = style.endsWith('NoClamp') ? (v) => v : (v) => Math.min(1, Math.max(0, v));
-  // Without clamping, what is below 0 passes the power as it is.
+  // Without clamping, negative values pass the power unchanged.
   const raise = (v: number, p: number): number => (v < 0 ? v : v ** p);
   const saturate = (rgb: Three, k: number): void => {
     const luma = 0.2126 * rgb[0] + 0.7152 * rgb[1] + 0.0722 * rgb[2];
@@ -112,7 +112,7 @@ function nodeFunction(node: ProcessNode): PointFn {
   }
 }
 
-/** The whole list as one function of a colour. Throws a RangeError for a log curve without sense. */
+/** The whole list as one function of a colour. Throws a RangeError for invalid log parameters. */
 export function clfFunction({ nodes }: ProcessList): PointFn {
   const functions = nodes.map(nodeFunction);
   return (rgb) => {

@@ -4,13 +4,13 @@ import { FormatError } from '../error';
 import { parseXml, type Element } from '../xml';
 import { CDL_STYLES, EXPONENT_STYLES, LOG_STYLES, type ProcessList, type ProcessNode, type Three } from './types';
 
-/** No file of this kind is larger, in characters; a cube or a curve has no more entries. */
+/** Maximum file length in characters, and maximum number of entries in a cube or a curve. */
 const MAX_LENGTH = 120_000_000;
 const MAX_CUBE = 129;
 const MAX_CURVE = 65536;
 const MAX_NODES = 100;
 
-/** What a code value of 1 stands for at each bit depth. */
+/** The code value that corresponds to 1 at each bit depth. */
 const SCALES = new Map([
   ['8i', 255],
   ['10i', 1023],
@@ -28,7 +28,7 @@ function toNumber(word: string, e: Element): number {
   return value;
 }
 
-/** Numbers of an element's text; an exact count, where one is given. */
+/** The numbers in an element's text; the count must match if one is given. */
 function numbersOf(e: Element, count?: number): Float64Array {
   const words = e.text.trim().split(/\s+/);
   const found = words[0] === '' ? 0 : words.length;
@@ -127,7 +127,7 @@ function readRange(e: Element): ProcessNode {
   return { kind: 'range', low, high, clamp: e.attributes.style !== 'noClamp' };
 }
 
-/** One set of parameters for each channel; one without `channel` holds for all. */
+/** One set of parameters per channel; a set without `channel` applies to all. */
 function perChannel<T>(e: Element, name: string, read: (p: Element) => T): Three<T> {
   const found = e.children.filter((c) => c.name === name);
   const of = (channel: string): T => {
@@ -201,7 +201,7 @@ function readCdlNode(e: Element): ProcessNode {
   return { kind: 'cdl', style, cdl };
 }
 
-/** By element name, in a Map: a file may call its elements anything, also what every object has. */
+/** By element name, in a Map: a file may use any element name, including those of Object's own properties. */
 const READERS = new Map<string, (e: Element) => ProcessNode>(
   Object.entries({
     Matrix: readMatrix,
@@ -213,12 +213,12 @@ const READERS = new Map<string, (e: Element) => ProcessNode>(
     ASC_CDL: readCdlNode,
   }),
 );
-/** Elements that say something about the file and change no colour. */
+/** Elements that describe the file and do not affect colour. */
 const TOLD = ['Description', 'InputDescriptor', 'OutputDescriptor', 'Info'];
 
 /**
- * Reads a Common LUT Format file. Throws a {@link FormatError} that names the line or the element; never returns half
- * a list. Process nodes of a kind that is not known are refused, since leaving one out would change the picture.
+ * Reads a Common LUT Format file. Throws a {@link FormatError} that names the line or the element; never returns a
+ * partial list. Unknown process nodes are refused, since skipping one would change the picture.
  */
 export function readClf(text: string): ProcessList {
   if (text.length > MAX_LENGTH) throw new FormatError(`This file is larger than ${MAX_LENGTH / 1e6} MB.`);

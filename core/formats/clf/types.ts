@@ -30,15 +30,15 @@ export const EXPONENT_STYLES = [
 
 export const CDL_STYLES = ['Fwd', 'Rev', 'FwdNoClamp', 'RevNoClamp'] as const;
 
-/** One process node. All numbers are brought to 0–1 for a code range, whatever bit depths the file states. */
+/** One process node. All numbers are normalised to a code range of 0–1, whatever bit depths the file states. */
 export type ProcessNode =
   /** Three rows of three factors and an offset. */
   | { kind: 'matrix'; rows: Three<[number, number, number, number]> }
-  /** A curve a channel over 0–1, held at its ends; size × 3 numbers. */
+  /** One curve per channel over 0–1, clamped at its ends; size × 3 numbers. */
   | { kind: 'lut1d'; size: number; data: Float64Array }
   /** A cube over 0–1, red fastest (the file has blue fastest); size³ × 3 numbers. */
   | { kind: 'lut3d'; size: number; data: Float64Array; interpolation: 'trilinear' | 'tetrahedral' }
-  /** Both limits of an end are there, or neither. */
+  /** Both limits of an end are present, or neither. */
   | { kind: 'range'; low?: { in: number; out: number }; high?: { in: number; out: number }; clamp: boolean }
   | { kind: 'log'; style: (typeof LOG_STYLES)[number]; params: Three<LogCamera> }
   | { kind: 'exponent'; style: (typeof EXPONENT_STYLES)[number]; params: Three<{ exponent: number; offset: number }> }

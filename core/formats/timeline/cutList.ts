@@ -4,7 +4,7 @@ import type { Cdl } from '../cdl';
 
 type Rate = MediaFacts['frameRate'];
 
-/** Something worth a look in a clip. */
+/** A marked moment in a clip. */
 export interface CutMarker {
   /** Frame of the clip's recording. */
   frame: number;
@@ -12,13 +12,13 @@ export interface CutMarker {
   name: string;
 }
 
-/** One clip as a timeline has it. */
+/** One clip of a timeline. */
 export interface CutClip {
   name: string;
-  /** Path of its original, relative to the timeline, with / between folders. */
+  /** Path of its original, relative to the timeline, with / as separator. */
   path: string;
   rate: Rate;
-  /** Frames that the original has. */
+  /** Number of frames in the original. */
   frames: number;
   /** Time code of its first frame, in frames of its rate; 0 where it has none. */
   start: number;
@@ -26,23 +26,23 @@ export interface CutClip {
   drop: boolean;
   inFrame: number;
   outFrame: number;
-  /** Times the recorded speed. */
+  /** Speed relative to the recording. */
   factor: number;
   camera: string;
-  /** Its grade as a CDL, as far as it goes. */
+  /** The part of its grade that a CDL can express. */
   cdl: Cdl;
-  /** Steps that a CDL cannot hold. */
+  /** Steps that a CDL cannot express. */
   lost: string[];
   /** Titles of the tables that its steps use. */
   luts: string[];
   markers: CutMarker[];
 }
 
-/** Clips in order, with straight cuts or dissolves: what a film is made from, and a timeline holds. */
+/** Clips in order, with cuts or dissolves: the source of a film or a timeline. */
 export interface CutList {
   name: string;
   rate: Rate;
-  /** Seconds over which each clip gives way to the next; 0: straight cuts. */
+  /** Duration of the dissolves in seconds; 0: straight cuts. */
   dissolve: number;
   clips: CutClip[];
 }
@@ -54,20 +54,22 @@ export const shotOf = (clip: CutClip): Shot => ({
   retime: clip.factor === 1 ? null : { factor: clip.factor, rate: null, between: 'nearest', sound: 'follows' },
 });
 
-/** A clip in frames of the timeline: what stands between the middles of the dissolves on either side. */
+/** A clip in frames of the timeline, from the middle of the dissolve before it to the middle of the one after. */
 export interface CutPlace extends Placed {
-  /** Frames of the dissolves before and behind it that lie in it. */
+  /** Frames of the dissolves before and after it that lie within it. */
   before: number;
   behind: number;
 }
 
-/** Where clips stand. A dissolve is cut in its middle; the earlier half of an odd number of frames is the shorter. */
+/**
+ * Positions of the clips. A dissolve is cut in its middle; of an odd number of frames the earlier half is the shorter.
+ */
 export function placesOf(list: CutList): CutPlace[] {
   const placed = placeShots(list.clips.map(shotOf), list.rate, list.dissolve);
   return placed.map((p, k) => {
     const next = placed[k + 1]?.dissolve ?? 0;
     const before = p.dissolve - (p.dissolve >> 1);
-    // What is cut off at the front: the half that the clip before keeps.
+    // Trimmed at the front: the half of the dissolve that belongs to the clip before.
     const head = p.dissolve >> 1;
     const tail = next - (next >> 1);
     return { start: p.start + head, frames: p.frames - head - tail, dissolve: p.dissolve, before, behind: next >> 1 };

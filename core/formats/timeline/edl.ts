@@ -16,16 +16,15 @@ const plain = (text: string): string =>
     .replace(/[^\x20-\x7e]/g, '')
     .trim();
 
-/** Edits are counted to 999 (the event number has three digits). */
+/** An EDL numbers its events up to 999 (three digits). */
 const MOST_EVENTS = 999;
 
 const fps = ({ num, den }: CutList['rate']): number => num / den;
 
 /**
- * A list of cuts as a CMX 3600 list, with each clip's ASC CDL in its comments. Recorded time codes begin at one hour
- * (common practice), an hour has so many frames of the timeline; source time codes are those of the recording, or count its
- * frames from 0 where it has none. Throws a {@link FormatError} for more clips
- * than the list can count.
+ * A cut list as a CMX 3600 EDL, with each clip's ASC CDL in comments. Record time codes begin at one hour (common
+ * practice), counted at the timeline's rate; source time codes are those of the recording, or count its frames from 0
+ * where it has none. Throws a {@link FormatError} for too many clips.
  */
 export function writeEdl(list: CutList): string {
   if (list.clips.length > MOST_EVENTS)
@@ -36,7 +35,7 @@ export function writeEdl(list: CutList): string {
   const event = (n: number): string => String(n).padStart(3, '0');
   const reel = 'AX      ';
   const placed = placeShots(list.clips.map(shotOf), list.rate, list.dissolve);
-  /** Frames of a clip that go by in one of the timeline. */
+  /** Source frames per frame of the timeline. */
   const pace = ({ rate, factor }: CutClip): number => (fps(rate) * factor) / fps(list.rate);
   placed.forEach(({ start, frames, dissolve }, k) => {
     const clip = list.clips[k];

@@ -20,7 +20,8 @@ export const urlOf = (path: string): string => path.split('/').map(encodeURIComp
 
 function otioClip(clip: CutClip, list: CutList, place: ReturnType<typeof placesOf>[number]): object {
   const [own, film] = [fps(clip.rate), fps(list.rate)];
-  // Ranges count in the clip's own frames, from its time code on; a duration is what it fills of the timeline.
+  // Ranges are in the clip's own frames, starting at its time code; the duration is the one it occupies in the
+  // timeline.
   const head = ((place.dissolve >> 1) / film) * own * clip.factor;
   const { slope, offset, power, saturation } = clip.cdl;
   return {
@@ -53,7 +54,7 @@ function otioClip(clip: CutClip, list: CutList, place: ReturnType<typeof placesO
       metadata: {},
     })),
     metadata: {
-      // The place where other programs look for a CDL.
+      // Metadata key under which other programs look for a CDL.
       cdl: { asc_sop: { slope, offset, power }, asc_sat: saturation },
       inkavo: {
         camera: clip.camera,
@@ -68,7 +69,7 @@ function otioClip(clip: CutClip, list: CutList, place: ReturnType<typeof placesO
   };
 }
 
-/** A list of cuts as an OpenTimelineIO file: one video track, and the sound of the same clips beneath. */
+/** A cut list as an OpenTimelineIO file: one video track, and an audio track with the same clips. */
 export function writeOtio(list: CutList): string {
   const places = placesOf(list);
   const film = fps(list.rate);
@@ -78,7 +79,7 @@ export function writeOtio(list: CutList): string {
       OTIO_SCHEMA: 'Transition.1',
       name: '',
       transition_type: 'SMPTE_Dissolve',
-      // Before the cut and behind it.
+      // Before and after the cut.
       in_offset: rational(places[k - 1]?.behind ?? 0, film),
       out_offset: rational(place.before, film),
       metadata: {},
@@ -116,7 +117,7 @@ const timeRange = z.object({ start_time: time, duration: time });
 const rateShape = z.object({ num: z.number().int().positive(), den: z.number().int().positive() });
 const three = z.tuple([z.number(), z.number(), z.number()]);
 const mediaShape = z.object({ target_url: z.string(), available_range: timeRange.nullable().optional() });
-/** Clips of the second version may have several references, of which one is active. */
+/** Clips of schema version 2 may have several references, one of which is active. */
 function oneReference(clip: unknown): unknown {
   const { media_references: all, active_media_reference_key: key } = clip as Record<string, unknown>;
   if (!all || typeof all !== 'object' || typeof key !== 'string') return clip;
@@ -159,7 +160,7 @@ const timelineShape = z.object({
   metadata: z.object({ inkavo: z.object({ rate: rateShape, dissolve: z.number() }).optional() }).default({}),
 });
 
-/** A rate as a fraction: those of 1000/1001 as what they are. */
+/** A frame rate as a fraction; recognises rates over 1001. */
 function fraction(rate: number): CutList['rate'] {
   const whole = Math.round(rate);
   if (Math.abs(rate - whole) < 1e-4) return { num: whole, den: 1 };
@@ -177,8 +178,8 @@ function read<T>(schema: z.ZodType<T>, value: unknown, what: string): T {
 }
 
 /**
- * Reads the first video track of an OpenTimelineIO file. Our own carry all that a film needs; of others, gaps are closed
- * and transitions are taken as dissolves. Throws a {@link FormatError} that says where it is wrong.
+ * Reads the first video track of an OpenTimelineIO file. Files written here carry all that a film needs; in others,
+ * gaps are closed and transitions become dissolves. Throws a {@link FormatError} that says where it is wrong.
  */
 export function readOtio(text: string): CutList {
   let json: unknown;

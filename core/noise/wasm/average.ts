@@ -1,4 +1,4 @@
-/** A frame with what its neighbours saw of the same places; `reduce.ts` is the oracle. */
+/** A frame averaged with its motion-compensated neighbours; `reduce.ts` is the reference implementation. */
 import { BLOCK, chromaHeight, chromaWidth, height, planeAt, sample, scratch, shift, sx, sy, wide, width } from './format';
 import { c0, c1, c2, c3, copySquare, cubic, ROW, SQUARE } from './squares';
 
@@ -15,9 +15,9 @@ function across(at: usize, k0: v128, k1: v128, k2: v128, k3: v128): v128 {
 }
 
 /**
- * Four columns of a square of samples: moved by a part of a pixel, where `parts` (`raw` then begins a pixel before it on
- * either side), and the sums of squared differences from the frame's own over 2 × `patch` + 1 rows. Where `add`, these are
- * added to what `between` holds.
+ * Four columns of a square of samples: displaced by a subpixel offset if `parts` (`raw` then has a margin of one
+ * pixel), and the squared differences from the frame's own, summed over 2 × `patch` + 1 rows. If `add`, these are added
+ * to `between`.
  */
 // @ts-ignore: decorator
 @inline
@@ -76,8 +76,9 @@ function movedColumns(
 }
 
 /**
- * Fetches a square of another frame's plane, larger by `patch` on every side than `columns` × `rows` at (x, y), moved by a
- * vector, into `moved`, and holds it against the frame's own: sums of squared differences over rows go into `between`.
+ * Fetches a square of another frame's plane displaced by a vector, padded by `patch` on every side of `columns` ×
+ * `rows` at (x, y), into `moved`, and compares it with the frame's own: squared differences summed over rows go into
+ * `between`.
  */
 // @ts-ignore: decorator
 @inline
@@ -116,7 +117,7 @@ function hold(
     movedColumns(scratch + i, own + i, rows, patch, true, moved + i, between + i, add, k0, k1, k2, k3, m0, m1, m2, m3);
 }
 
-/** Four sums over patches, of sums over their rows. */
+/** Four sums over patches, from sums over their rows. */
 // @ts-ignore: decorator
 @inline
 function patchSum(at: usize, patch: i32): v128 {
@@ -124,7 +125,7 @@ function patchSum(at: usize, patch: i32): v128 {
   return patch === 1 ? three : f32x4.add(three, f32x4.add(v128.load(at, 12), v128.load(at, 16)));
 }
 
-/** How much of another frame's four pixels is taken, by their patches. */
+/** Weights of another frame's four pixels, by their patches. */
 // @ts-ignore: decorator
 @inline
 function taken(between: usize, patch: i32, share: v128, perVariance: usize): v128 {
@@ -141,7 +142,7 @@ function addTo(at: usize, v: v128): void {
   v128.store(at, f32x4.add(v128.load(at), v));
 }
 
-/** Adds another frame's luma square to the sums. */
+/** Accumulates another frame's luma square. */
 function addLuma(between: usize, perVariance: usize, moved: usize, columns: i32, rows: i32, sums: usize, weights: usize): void {
   const share = f32x4.splat(1.0 / 25.0);
   const bytes = <usize>columns << 2;
@@ -154,7 +155,7 @@ function addLuma(between: usize, perVariance: usize, moved: usize, columns: i32,
     }
 }
 
-/** Adds another frame's two chroma squares to the sums. */
+/** Accumulates another frame's two chroma squares. */
 function addChroma(
   between: usize, perVariance: usize, movedB: usize, movedR: usize, columns: i32, rows: i32,
   sumsB: usize, sumsR: usize, weights: usize,
@@ -173,7 +174,7 @@ function addChroma(
     }
 }
 
-/** Sums begin with the frame's own square. */
+/** Initialises the sums with the frame's own square. */
 // @ts-ignore: decorator
 @inline
 function begin(own: usize, patch: i32, columns: i32, rows: i32, sums: usize, weights: usize): void {
@@ -197,7 +198,7 @@ function put(sums: usize, weights: usize, plane: usize, w: i32, x: i32, y: i32, 
       const four = i32x4.trunc_sat_f32x4_u(held);
       const words = i16x8.narrow_i32x4_u(four, four);
       if (i + 4 > columns) {
-        // The picture ends within these four.
+        // The picture's right edge lies within these four.
         v128.store(scratch, words);
         for (let k = 0; k < columns - i; k += 1) {
           const v = load<u16>(scratch + (<usize>k << 1));
@@ -211,7 +212,7 @@ function put(sums: usize, weights: usize, plane: usize, w: i32, x: i32, y: i32, 
   }
 }
 
-/** 1 / variance of each of some pixels, by the luma there; `sx`, `sy`: pixels of luma for one of the plane's. */
+/** 1 / variance for each pixel, by its luma; `sx`, `sy`: pixels of luma per pixel of the plane. */
 function perVariances(
   variances: usize, frame: usize, x: i32, y: i32, columns: i32, rows: i32, sx: i32, sy: i32, to: usize,
 ): void {
@@ -226,8 +227,8 @@ function perVariances(
 }
 
 /**
- * A frame with what `count` others saw of the same places. `others` and `motions`: addresses (int32) of pictures and of their
- * vectors. `lumaVariance`, `chromaVariance`: 1 / variance of the noise by luma 0–255, as floats; 0: that plane stays.
+ * A frame averaged with `count` others. `others` and `motions`: addresses (int32) of pictures and of their vectors.
+ * `lumaVariance`, `chromaVariance`: 1 / variance of the noise by luma 0–255, as floats; 0: the plane stays unchanged.
  */
 export function average(
   frame: usize,
@@ -240,7 +241,7 @@ export function average(
 ): void {
   const blocks = (width + BLOCK - 1) / BLOCK;
   const blockRows = (height + BLOCK - 1) / BLOCK;
-  // The first two squares are those of interpolation.
+  // The first two squares belong to the interpolation.
   const ownY = scratch + 2 * SQUARE;
   const ownB = ownY + SQUARE;
   const ownR = ownB + SQUARE;

@@ -1,22 +1,22 @@
-/** The pictures' format, and where the working memory lies. */
+/** The pictures' format, and the address of the working memory. */
 
-/** Pixels an edge of the blocks that move as one. */
+/** Block size in pixels for motion vectors. */
 export const BLOCK: i32 = 16;
 
 export let width: i32 = 0;
 export let height: i32 = 0;
 export let chromaWidth: i32 = 0;
 export let chromaHeight: i32 = 0;
-/** Pixels of luma for one of chroma, across and down. */
+/** Pixels of luma per pixel of chroma, across and down. */
 export let sx: i32 = 1;
 export let sy: i32 = 1;
-/** Samples of two bytes. */
+/** Two bytes per sample. */
 export let wide: bool = false;
-/** Bits beyond eight. */
+/** Bits above eight. */
 export let shift: i32 = 0;
 export let scratch: usize = 0;
 
-/** The pictures' format, and where SCRATCH_BYTES are free. */
+/** The pictures' format, and the address of SCRATCH_BYTES of free memory. */
 export function setNoiseFormat(w: i32, h: i32, cw: i32, ch: i32, depth: i32, at: usize): void {
   width = w;
   height = h;

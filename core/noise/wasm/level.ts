@@ -1,8 +1,8 @@
-/** How strong the noise of a frame is; `level.ts` and `reduce.ts` are the oracle. */
+/** Noise level of a frame; `level.ts` and `reduce.ts` are the reference implementation. */
 import { BLOCK, chromaHeight, chromaWidth, height, planeAt, sample, scratch, shift, sx, sy, width } from './format';
 import { c0, c1, c2, c3, cubic, fetch, ROW, SQUARE } from './squares';
 
-/** Mean squared difference of a rectangle, as one frame's noise has it. */
+/** Mean squared difference of a rectangle, corrected to the noise of a single frame. */
 function differ(a: usize, b: usize, w: i32, h: i32, x: i32, y: i32, columns: i32, rows: i32, dx: f32, dy: f32): f32 {
   const p = scratch + 2 * SQUARE;
   const q = scratch + 3 * SQUARE;
@@ -50,7 +50,7 @@ function fineVariance(plane: usize, w: i32, h: i32, x: i32, y: i32, columns: i32
   return sum / <f32>((columns - 2) * (rows - 2)) / <f32>36;
 }
 
-/** Mean luma, and the variance of the finest detail of luma and of chroma, of each block that is measured: arrays of floats. */
+/** Mean luma, and the variance of the finest detail of luma and of chroma, of each measured block: arrays of floats. */
 export function fineNoise(frame: usize, step: i32, count: i32, out: usize): void {
   const columns = (width + BLOCK - 1) / BLOCK;
   const to8 = <f32>(1 << shift);
@@ -72,7 +72,10 @@ export function fineNoise(frame: usize, step: i32, count: i32, out: usize): void
   }
 }
 
-/** Noise variance by another frame, of luma and of chroma, of each block that is measured: two arrays. `less`: only what is less than is there. */
+/**
+ * Noise variance against another frame, of luma and of chroma, of each measured block: two arrays. `less`: keep the
+ * minimum of this and the existing value.
+ */
 export function residuals(frame: usize, other: usize, vectors: usize, step: i32, count: i32, out: usize, less: bool): void {
   const columns = (width + BLOCK - 1) / BLOCK;
   for (let i = 0; i < count; i += 1) {

@@ -1,4 +1,4 @@
-/** Pyramids of luma at 8 bits, and where the blocks of one picture were in another; `motion.ts` is the oracle. */
+/** Pyramids of 8-bit luma, and block matching; `motion.ts` is the reference implementation. */
 import { BLOCK, height, shift, wide, width } from './format';
 
 const REACH: i32 = 7;
@@ -47,7 +47,7 @@ export function halve(from: usize, w: i32, h: i32, to: usize): void {
   }
 }
 
-/** Sums of absolute differences of neighbouring bytes, in 16-bit lanes. */
+/** Sums of absolute differences of adjacent bytes, in 16-bit lanes. */
 // @ts-ignore: decorator
 @inline
 function apart(a: v128, b: v128): v128 {
@@ -62,8 +62,8 @@ function total(sums: v128): i32 {
 }
 
 /**
- * Sum of absolute differences of two squares of a picture `w` wide; at the half, when that is `enough` already. A lane sums
- * 32 bytes at most.
+ * Sum of absolute differences of two squares of a picture `w` wide; returns after half if that already exceeds
+ * `enough`. A lane sums at most 32 bytes.
  */
 function sad(a: usize, b: usize, w: i32, size: i32, enough: i32): i32 {
   const row = <usize>w;
@@ -90,7 +90,7 @@ function sad(a: usize, b: usize, w: i32, size: i32, enough: i32): i32 {
   return total(sum);
 }
 
-// The block that is looked for, and the best that was found of it.
+// The block being matched, and its best vector so far.
 let levelA: usize = 0;
 let levelB: usize = 0;
 let levelW: i32 = 0;
@@ -119,7 +119,7 @@ function differences(dx: i32, dy: i32, enough: i32): i32 {
 }
 
 function attempt(dx: i32, dy: i32): void {
-  // The best so far comes again from neighbours and rounds.
+  // Neighbours and refinement often propose the current best again.
   if (!inside(dx, dy) || (dx === bestX && dy === bestY && best !== NONE)) return;
   const length = COST * (abs(dx) + abs(dy));
   const cost = differences(dx, dy, best - length) + length;
@@ -142,7 +142,7 @@ function setBlock(column: i32, row: i32): void {
   blockY = min(row * size, levelH - size);
 }
 
-/** Whole vectors of a level (int16: dx, dy); `coarse`: those of the level above, or 0. */
+/** Integer vectors of a level (int16: dx, dy); `coarse`: those of the level above, or 0. */
 export function searchLevel(
   a: usize,
   b: usize,
@@ -198,7 +198,7 @@ export function searchLevel(
     }
 }
 
-/** The part of a pixel beside the best whole one; what lies outside is worse than anything. */
+/** Subpixel offset from the best integer vector; positions outside have maximum cost. */
 function beside(before: i32, at: i32, after: i32): f32 {
   if (before === NONE || after === NONE) return 0;
   const slope: i32 = max(before, after) - at;
@@ -212,7 +212,7 @@ function differencesOr(dx: i32, dy: i32): i32 {
   return inside(dx, dy) ? differences(dx, dy, NONE) : NONE;
 }
 
-/** From whole vectors of the full size to vectors with parts of pixels (floats: dx, dy). */
+/** From integer vectors at full size to subpixel vectors (floats: dx, dy). */
 export function refine(a: usize, b: usize, whole: usize, out: usize): void {
   setLevel(a, b, width, height, BLOCK);
   const columns = (width + BLOCK - 1) / BLOCK;

@@ -1,6 +1,6 @@
 /**
- * Noise reduction over time (AssemblyScript, WebAssembly with SIMD). `reduce.ts` and `motion.ts` are its oracle, and say
- * what it does; numbers are floats here, where theirs are doubles.
+ * Temporal noise reduction (AssemblyScript, WebAssembly with SIMD). `reduce.ts` and `motion.ts` are the reference
+ * implementation and describe the algorithm; numbers are floats here, doubles there.
  */
 export { setNoiseFormat } from './format';
 export { halve, refine, searchLevel, toBytes } from './motion';

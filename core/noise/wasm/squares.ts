@@ -1,14 +1,12 @@
-/**
- * Squares of a plane are fetched into rows of STRIDE floats, so that all that follows is the same for every format.
- */
+/** Squares of a plane are loaded into rows of STRIDE floats, so that all further code is independent of the format. */
 import { sample, scratch, wide } from './format';
 
 const STRIDE: i32 = 24;
 export const ROW: usize = 96;
-/** Rows of a fetched square, and of what interpolation reads. */
+/** Rows of a loaded square, and of the interpolation's input. */
 export const SQUARE: usize = 24 * ROW;
 
-/** Samples of a plane from (x, y), `columns` × `rows`, as floats; what lies outside is its edge. */
+/** Samples of a plane from (x, y), `columns` × `rows`, as floats; clamped at the edges. */
 export function copySquare(plane: usize, w: i32, h: i32, x: i32, y: i32, columns: i32, rows: i32, to: usize): void {
   const whole = x >= 0 && x + STRIDE <= w;
   const bytes = <usize>columns << 2;
@@ -36,7 +34,7 @@ export let c1: f32 = 0;
 export let c2: f32 = 0;
 export let c3: f32 = 0;
 
-/** Weights of a cubic through four samples, at a part of a pixel behind the second. */
+/** Weights of cubic interpolation between four samples, at a fractional offset after the second. */
 export function cubic(t: f32): void {
   c0 = t * (<f32>-0.5 + t * (<f32>1 - <f32>0.5 * t));
   c1 = <f32>1 + t * t * (<f32>-2.5 + <f32>1.5 * t);
@@ -53,7 +51,7 @@ function four(at: usize, step: usize, k0: v128, k1: v128, k2: v128, k3: v128): v
   );
 }
 
-/** A square of a plane, moved by a vector. */
+/** A square of a plane displaced by a vector. */
 export function fetch(plane: usize, w: i32, h: i32, x: i32, y: i32, columns: i32, rows: i32, dx: f32, dy: f32, to: usize): void {
   const ix = <i32>Math.floor(dx);
   const iy = <i32>Math.floor(dy);

@@ -5,8 +5,8 @@ import { lineBytes, type RowExports } from './rowCapacity';
 export const cellSumsBytes = (width: number): number => lineBytes(width);
 
 /**
- * Adds cells of planes in a kernel's memory up, for `shrink`. `memory`: with {@link cellSumsBytes} to spare at `at`, a
- * multiple of 16, and 16 bytes behind every plane.
+ * Sums the cells of planes in a kernel's memory, for `shrink`. `memory`: with {@link cellSumsBytes} free at `at`, a
+ * multiple of 16, and 16 bytes of padding after every plane.
  */
 export function cellSums(module: WebAssembly.Module, memory: WebAssembly.Memory, at: number): SumCells {
   const code = new WebAssembly.Instance(module, { env: { memory } }).exports as unknown as RowExports;

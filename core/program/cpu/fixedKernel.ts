@@ -21,7 +21,7 @@ import type { PlanarFormat } from './planar';
 import { RowInputs } from './rowInputs';
 import { inputBytes, lineBytes, needsOf, type RowExports, type RowKernelCapacity } from './rowCapacity';
 
-/** What the compiled module exports for rows in 16-bit lanes, see `wasm/fixed.ts`. */
+/** Exports of the compiled module for rows in 16-bit lanes, see `wasm/fixed.ts`. */
 type FixedExports = KernelExports &
   RowExports &
   Record<
@@ -39,7 +39,7 @@ type FixedExports = KernelExports &
     (...args: number[]) => void
   >;
 
-/** Lines of 16-bit numbers, and of floats. */
+/** Numbers of lines of 16-bit values and of floats. */
 const FIXED_LINES = [
   'r',
   'g',
@@ -58,17 +58,20 @@ const FIXED_LINES = [
 const FLOAT_LINES = ['red', 'green', 'blue', 'luma', 'map', 'mask', 'chosen', 'amount'] as const;
 type Lines<T extends string> = Record<T, number>;
 
-/** Linear light of every value in Q13; values of linear light from 2⁻¹⁷ (which rounds to 0) to 32, so many an octave. */
+/**
+ * Sizes of two lookup tables: linear light for every Q13 value; and encoded values for linear light from 2⁻¹⁷ (which
+ * rounds to 0) to 32, by octave.
+ */
 const LIGHTS = 65536;
 const [OCTAVES, LOWEST, PER_OCTAVE] = [22, -17, 2048];
 const LIGHT_BYTES = 4 * LIGHTS;
 const ENCODED_BYTES = 2 * OCTAVES * PER_OCTAVE;
 
-/** 1 in Q14, and in Q15 as nearly as it holds it. */
+/** 1 in Q14, and the largest Q15 value. */
 const Q14 = 16384;
 const WHOLE = 32767;
 
-/** Writes both tables, one behind the other, as `lightFrom` and `encodedFrom` of `wasm/fixedFloats.ts` read them. */
+/** Writes both tables contiguously, as `lightFrom` and `encodedFrom` of `wasm/fixedFloats.ts` read them. */
 function writeLights({ buffer }: WebAssembly.Memory, at: number): void {
   const lights = new Float32Array(buffer, at, LIGHTS);
   for (let i = 0; i < LIGHTS; i += 1) lights[i] = bt709.decode((i - LIGHTS / 2) / ONE);
@@ -79,10 +82,10 @@ function writeLights({ buffer }: WebAssembly.Memory, at: number): void {
   }
 }
 
-/** Bytes of a line of 16-bit numbers: room for a block behind its end. */
+/** Bytes of a line of 16-bit values, padded by one block. */
 const fixedBytes = (width: number): number => Math.ceil((2 * width) / 16) * 16 + 64;
 
-/** Bytes of memory that a kernel with this room takes. */
+/** Bytes of memory that a kernel of this capacity needs. */
 export const fixedKernelBytes = (capacity: RowKernelCapacity): number =>
   PATTERN_BYTES +
   LANES_BYTES +
@@ -96,14 +99,14 @@ export const fixedKernelBytes = (capacity: RowKernelCapacity): number =>
 const onGrid = ({ table, own }: BakedTable, index: number): boolean =>
   !own && !table.shaper && table.size in NODE_BITS && table.domain.every((v, i) => v === domainAt(index)[i]);
 
-/** Whether an op is one that 16-bit lanes hold: no stencil, no table of a file's own, nothing cleaned of specks. */
+/** Whether an op can run in 16-bit lanes: no stencil, no file table, no cleaned selection. */
 const holds = (op: BakedOp, index: number): boolean =>
   op.mix?.clean === undefined && (op.kind === 'table' ? onGrid(op, index) : op.kind === 'point');
 
 /**
- * The CPU backend for programs of several tables and spatial steps, in 16-bit lanes: for the formats of `kernelTakes`, row
- * by row; a 10-bit code value off the plain backend at most. `RowKernel` takes what this does not. One thread uses one of
- * these.
+ * The CPU backend for programs of several tables and spatial steps, in 16-bit lanes: for the formats of `kernelTakes`,
+ * row by row, within one 10-bit code value of the plain backend. `RowKernel` handles everything else. One instance per
+ * thread.
  */
 export class FixedKernel {
   private readonly code: FixedExports;
@@ -111,17 +114,19 @@ export class FixedKernel {
   private readonly lanes: number;
   private readonly lines: Lines<(typeof FIXED_LINES)[number]>;
   private readonly floats: Lines<(typeof FLOAT_LINES)[number]>;
-  /** Where the light of the value 0 lies, and the value of the least light. */
+  /** Address of the light of value 0, and of the value of the least light. */
   private readonly lightAt: number;
   private readonly encodedAt: number;
   private readonly tablesAt: number;
   private readonly tables: (Table | undefined)[] = [];
   private readonly inputs: RowInputs;
   private baked: Baked = { ops: [], planes: [] };
-  /** Where each op's table, or a spatial step's numbers, lie. */
+  /** Addresses of each op's table, or of a spatial step's numbers. */
   private places: number[] = [];
 
-  /** `memory`: shared, with {@link fixedKernelBytes} to spare at `at`, a multiple of 16. The formats are as `kernelTakes` has them. */
+  /**
+   * `memory`: shared, with {@link fixedKernelBytes} free at `at`, a multiple of 16. Formats must satisfy `kernelTakes`.
+   */
   constructor(
     module: WebAssembly.Module,
     private readonly memory: WebAssembly.Memory,
@@ -151,7 +156,7 @@ export class FixedKernel {
     new Int16Array(memory.buffer, this.lines.all, step / 2).fill(WHOLE);
   }
 
-  /** Whether it can do a program. */
+  /** Whether it supports a program. */
   takes(baked: Baked): boolean {
     const needs = needsOf(baked);
     return (
@@ -161,7 +166,7 @@ export class FixedKernel {
     );
   }
 
-  /** Takes the ops and planes of a frame. Throws a RangeError for what it cannot do. */
+  /** Sets the ops and planes of a frame. Throws a RangeError for unsupported ones. */
   setGrade(baked: Baked): void {
     if (!this.takes(baked)) throw new RangeError('This program is not one for 16-bit lanes.');
     this.baked = baked;
@@ -181,7 +186,7 @@ export class FixedKernel {
     return at;
   }
 
-  /** A picture into another one, at addresses that are multiples of 16, through the grade that was set. */
+  /** Grades one picture into another, at addresses that are multiples of 16. */
   picture(from: number, to: number): void {
     const { code, lines, input, output, pattern } = this;
     const { width, height } = input;
@@ -215,7 +220,7 @@ export class FixedKernel {
     }
   }
 
-  /** The file's luma of a row, which maps are guided by. */
+  /** The file's luma of a row, the guide of the maps. */
   private readLuma(y: number, plane: number): void {
     const { depth, range, width } = this.input;
     const { yOffset, yScale } = codeScale(depth, range);
@@ -223,7 +228,7 @@ export class FixedKernel {
     this.code.lumaSamples(plane + ((y * width) << wide), wide, width, yOffset, 1 / yScale, this.floats.luma);
   }
 
-  /** A table that acts in a region: where nothing is chosen, nothing is looked up. */
+  /** A table limited to a region: spans where nothing is selected are skipped. */
   private mixed({ table }: BakedTable, { join, mask }: Mix, k: number, y: number): void {
     const { code, lines, lanes, places } = this;
     const { width } = this.input;
@@ -251,7 +256,7 @@ export class FixedKernel {
         const [from, to] = this.inputs.maskOf(mix.mask, y);
         if (from === to && mix.join[0] === 0 && mix.join[2] === 0) return;
       }
-      // Without a table before it nothing was chosen by colour.
+      // Without a previous table there is no selection by colour.
       if (k > 0) code.floatsFrom(lines.share, chosen, width);
       else code.fill(chosen, width, 1);
       code.amountLine(mix.mask === undefined ? chosen : mask, chosen, ...mix.join, width, amount);

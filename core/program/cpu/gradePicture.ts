@@ -7,27 +7,27 @@ import { planesOf, seesFrame, unseenPlanes } from '../planes';
 import { RowGrader } from './rowGrader';
 import { RowReader, RowWriter, type PlanarPicture } from './planar';
 
-/** Makes a program ready for one frame: tables with `size` nodes an edge, and the frame's planes. */
+/** Bakes a program for one frame: tables with `size` nodes per edge, and the frame's planes. */
 export const bakeFor = (program: Program, picture: PlanarPicture, size: number): Baked => ({
   ops: bakeOps(program, size),
   planes: planesFor(program, picture),
 });
 
-/** The planes of a program for one frame. `sum`: as of `shrink`. */
+/** The planes of a program for one frame. `sum`: as for `shrink`. */
 export function planesFor(
   program: Pick<Program, 'ops' | 'planes'>,
   picture: PlanarPicture,
   sum?: SumCells,
 ): Baked['planes'] {
-  // Averaging a large frame takes as long as a table.
+  // Averaging a large frame takes as long as applying a table.
   const { width, height } = picture.format;
   if (!seesFrame(program)) return unseenPlanes(program, width / height);
   return planesOf(program, shrink(picture, sum));
 }
 
 /**
- * Takes a planar picture through ops into another planar picture of the same size, row by row. The written picture
- * is clipped once, to 0–1, and dithered where the depth is lowered. Rows from `from` (even) up to, not with, `to`.
+ * Grades a planar picture into another of the same size, row by row. Output is clipped once, to 0–1, and dithered where
+ * the depth is reduced. Rows `from` (even, inclusive) to `to` (exclusive).
  */
 export function gradePicture(
   grade: Baked | Table,
@@ -51,9 +51,7 @@ export function gradePicture(
   }
 }
 
-/**
- * The whole picture as encoded R'G'B' (width × height × 3, not clipped), through ops or, without any, as recorded.
- */
+/** The whole picture as encoded R'G'B' (width × height × 3, not clipped), graded or, without ops, as recorded. */
 export function pictureToRgb(grade: Baked | Table | undefined, input: PlanarPicture): Float32Array {
   const { width, height, matrix } = input.format;
   const out = new Float32Array(width * height * 3);

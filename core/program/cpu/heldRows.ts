@@ -1,11 +1,11 @@
 import { HELD_LINES, lineBytes, type HeldLine } from './rowCapacity';
 
-/** Addresses of the lines of a row that is held. */
+/** Addresses of the lines of a buffered row. */
 export interface HeldRow extends Record<HeldLine, number> {
   y: number;
 }
 
-/** Rows that enter a stencil, as many as its window is high, in the kernel's memory: each new one takes the place of the oldest. */
+/** Ring buffer, in the kernel's memory, of the rows that enter a stencil: as many as its window is high. */
 export class HeldRows {
   private readonly rows: HeldRow[];
 
@@ -17,7 +17,7 @@ export class HeldRows {
     });
   }
 
-  /** The place of a row; its `y` says which row lies there now. */
+  /** The slot of a row; its `y` says which row it currently holds. */
   at(y: number): HeldRow {
     return this.rows[y % this.rows.length];
   }

@@ -4,7 +4,7 @@ import { TABLE_DOMAIN } from '../compile';
 import { thresholds } from './dither';
 import type { PlanarFormat } from './planar';
 
-/** What the compiled kernel exports. All addresses are bytes in the memory it was given. */
+/** Exports of the compiled kernel. All addresses are byte offsets into its memory. */
 export interface KernelExports {
   setInput(
     wide: number,
@@ -48,37 +48,37 @@ export interface KernelExports {
   ): void;
 }
 
-/** A value of 1 in a node of the kernel's table. */
+/** Value of 1 in a node of the kernel's table. */
 export const ONE = 8192;
 const Q15 = 32768;
 export const PATTERN_BYTES = 8 * 8 * 2;
-/** Room for what is looked up of eight pixels at a time, see `wasm/blocks.ts`. */
+/** Bytes for the lookups of eight pixels at a time, see `wasm/blocks.ts`. */
 export const LANES_BYTES = 256;
 
-/** Table sizes that the kernel takes: nodes an edge, and the bits of a node's index. */
+/** Table sizes that the kernel supports: nodes per edge, and bits of a node's index. */
 export const NODE_BITS: Record<number, number> = { 33: 5, 65: 6 };
 
-/** Whether the kernel can take pictures from one format to the other. What it cannot, the plain backend can. */
+/** Whether the kernel can convert between these formats; otherwise the plain backend is used. */
 export function kernelTakes(input: PlanarFormat, output: PlanarFormat, tableSize: number): boolean {
   const fits = (f: PlanarFormat): boolean => f.chroma === '420' && f.chromaSite === 'left' && f.depth <= 10;
   return fits(input) && fits(output) && input.width % 2 === 0 && input.width >= 16 && tableSize in NODE_BITS;
 }
 
-/** Bytes of memory that a table takes in the kernel. */
+/** Bytes of a table in the kernel's memory. */
 export const kernelTableBytes = (size: number): number => size ** 3 * 8;
-/** Bytes of memory that one thread of the kernel needs for itself. */
+/** Bytes of working memory per thread. */
 export const kernelScratchBytes = (width: number): number => PATTERN_BYTES + 6 * (2 * width + 64) + LANES_BYTES;
 
-/** Writes a table as the kernel reads it: int16, 8192 for 1, clamped to ±4. */
+/** Writes a table in the kernel's format: int16, 8192 for 1, clamped to ±4. */
 export function writeKernelTable(table: Table, into: Int16Array): void {
   for (let i = 0; i < table.data.length; i += 1)
     into[i] = Math.max(-Q15, Math.min(Q15 - 1, Math.round(table.data[i] * ONE)));
 }
 
-/** A product of two Q15 numbers as the kernel rounds it. */
+/** A Q15 product with the kernel's rounding. */
 const timesQ15 = (a: number, b: number): number => (a * b + 16384) >> 15;
 
-/** Factor and offset in integers that bring luma codes closest to where they belong, over all codes of a depth. */
+/** The integer factor and offset that minimise the error of luma codes over all codes of a depth. */
 function lumaFactors(depth: number, factor: number, offset: number): [factor: number, offset: number] {
   let best: [number, number] = [0, 0];
   let least = Infinity;
@@ -141,7 +141,7 @@ function setOutput(code: KernelExports, { depth, range, matrix }: PlanarFormat):
   );
 }
 
-/** Sets a compiled kernel up for one pair of formats; `pattern`: an address with {@link PATTERN_BYTES} to spare. */
+/** Configures a compiled kernel for one pair of formats; `pattern`: an address with {@link PATTERN_BYTES} free. */
 export function setFormats(
   code: KernelExports,
   memory: WebAssembly.Memory,
@@ -154,14 +154,14 @@ export function setFormats(
   setOutput(code, output);
 }
 
-/** The kernel, set up for one pair of formats; see {@link kernelTakes}. One thread uses one of these. */
+/** The kernel, configured for one pair of formats; see {@link kernelTakes}. One instance per thread. */
 export class Kernel {
   private readonly code: KernelExports;
   private readonly pattern: number;
 
   /**
-   * `module`: the compiled kernel. `memory`: shared, holds pictures, tables and scratch. `scratch`: an address with
-   * {@link kernelScratchBytes} to spare, a multiple of 16.
+   * `module`: the compiled kernel. `memory`: shared, holds pictures, tables and scratch space. `scratch`: an address
+   * with {@link kernelScratchBytes} free, a multiple of 16.
    */
   constructor(
     module: WebAssembly.Module,
@@ -175,7 +175,10 @@ export class Kernel {
     setFormats(this.code, memory, scratch, input, output);
   }
 
-  /** Grades the picture at address `from` into the one at `to`, through the table at `table`. Addresses are multiples of 16. */
+  /**
+   * Grades the picture at address `from` into the one at `to`, with the table at `table`. Addresses are multiples of
+   * 16.
+   */
   grade(table: number, size: number, from: number, to: number): void {
     const { width, height } = this.input;
     const scratch = this.pattern + PATTERN_BYTES;

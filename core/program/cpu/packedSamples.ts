@@ -1,7 +1,7 @@
 /**
- * 16-bit samples of a picture made small for a network, as a general compressor finds them small: each is the difference from
- * the one above it, folded to a whole number (0, −1, 1, −2 …), first all low bytes, then all high bytes. Twelve bits of each are
- * kept: all of a file's own 8, 10 or 12, and a fraction of averaged ones that is less than a sixteenth of a step of 8 bits.
+ * Rearranges a picture's 16-bit samples so that a general-purpose compressor works well on them: vertical differences,
+ * zigzag-encoded (0, −1, 1, −2 …), all low bytes first, then all high bytes. Twelve bits are kept: all of a file's own
+ * 8, 10 or 12, and averages to within a sixteenth of an 8-bit step.
  */
 
 const BITS = 12;
@@ -10,7 +10,7 @@ const MOST = 2 ** BITS - 1;
 
 const kept = (sample: number): number => Math.min(MOST, (sample + (1 << (DROPPED - 1))) >> DROPPED);
 
-/** Packs planes of samples (0–65535), row after row, each `width` samples long. Twice as many bytes as there are samples. */
+/** Packs planes of samples (0–65535), row by row, each `width` samples long. Returns two bytes per sample. */
 export function packSamples(samples: Uint16Array, width: number): Uint8Array {
   const { length } = samples;
   const packed = new Uint8Array(2 * length);
@@ -27,7 +27,7 @@ export function packSamples(samples: Uint16Array, width: number): Uint8Array {
   return packed;
 }
 
-/** Undoes {@link packSamples}. */
+/** Inverse of {@link packSamples}. */
 export function unpackSamples(packed: Uint8Array, width: number): Uint16Array<ArrayBuffer> {
   const length = packed.length / 2;
   const samples = new Uint16Array(length);

@@ -1,11 +1,11 @@
 import { codeScale, inverseMatrix, LUMA, type MatrixName, type RangeName } from '../../colour/ycbcr';
 import { roundings } from './dither';
 
-/** How the samples of a planar Y'CbCr picture lie. */
+/** Sample layout of a planar Y'CbCr picture. */
 export interface PlanarFormat {
   width: number;
   height: number;
-  /** Bits a sample. 8: one byte; above: two bytes, little endian, in the low bits. */
+  /** Bits per sample. 8: one byte; above: two bytes, little endian, in the low bits. */
   depth: number;
   chroma: '420' | '422' | '444';
   range: RangeName;
@@ -26,13 +26,13 @@ export interface PlanarPicture {
 export const chromaWidth = (f: PlanarFormat): number => (f.chroma === '444' ? f.width : (f.width + 1) >> 1);
 export const chromaHeight = (f: PlanarFormat): number => (f.chroma === '420' ? (f.height + 1) >> 1 : f.height);
 
-/** Bytes one picture takes. */
+/** Bytes of one picture. */
 export function pictureBytes(f: PlanarFormat): number {
   const samples = f.width * f.height + 2 * chromaWidth(f) * chromaHeight(f);
   return f.depth === 8 ? samples : samples * 2;
 }
 
-/** The three planes of a picture over a buffer, nothing copied. `offset` in bytes, even. */
+/** The three planes of a picture over a buffer, without copying. `offset` in bytes, even. */
 export function planesOver(buffer: ArrayBufferLike, format: PlanarFormat, offset = 0): PlanarPicture {
   const ySize = format.width * format.height;
   const cSize = chromaWidth(format) * chromaHeight(format);
@@ -45,7 +45,7 @@ export function planesOver(buffer: ArrayBufferLike, format: PlanarFormat, offset
 
 /**
  * Reads rows of a picture as R'G'B' (0 = reference black, 1 = white, not clipped). Chroma is interpolated linearly
- * from where its samples sit: horizontally co-sited with even columns ("left") or between two, vertically between.
+ * according to its siting: horizontally co-sited with even columns ("left") or centred, vertically centred.
  */
 export class RowReader {
   private readonly scale;
@@ -125,8 +125,8 @@ export class RowReader {
 }
 
 /**
- * Writes rows of R'G'B' into a planar picture; clips to 0–1, averages chroma onto where its samples sit. `dither`: luma
- * is spread over code values instead of rounded, for pictures that had more depth before.
+ * Writes rows of R'G'B' into a planar picture; clips to 0–1 and averages chroma to its sample positions. `dither`:
+ * dithers luma instead of rounding, for pictures reduced in depth.
  */
 export class RowWriter {
   private readonly scale;

@@ -3,14 +3,14 @@ import { roundings } from './dither';
 import { chromaHeight, chromaWidth, type PlanarFormat, type PlanarPicture } from './planar';
 import type { Line, RowExports } from './rowCapacity';
 
-/** How chroma samples lie along a row: each pixel has its own, on even columns, between two. */
+/** Horizontal chroma siting: one sample per pixel, on even columns, or centred between two. */
 const acrossOf = (f: PlanarFormat): number => (f.chroma === '444' ? 0 : f.chromaSite === 'left' ? 1 : 2);
 
-/** Rows of planar pictures in the kernel's memory to lines of R'G'B' and back. */
+/** Converts rows of planar pictures in the kernel's memory to lines of R'G'B' and back. */
 export class PlanarRows {
   private readonly dithers: readonly [rounded: Float32Array, dithered: Float32Array];
 
-  /** `added`: where eight rows of eight numbers lie that go to a code value before the rest is cut off. */
+  /** `added`: address of eight rows of eight rounding offsets. */
   constructor(
     private readonly code: RowExports,
     private readonly lines: Record<Line, number>,
@@ -19,12 +19,12 @@ export class PlanarRows {
     this.dithers = [roundings(false), roundings(true)];
   }
 
-  /** Numbers to lie at `added` for these two formats. */
+  /** The rounding offsets at `added` for these two formats. */
   roundingsFor(input: PlanarFormat, output: PlanarFormat): Float32Array {
     return this.dithers[output.depth < input.depth ? 1 : 0];
   }
 
-  /** A row of a picture to the lines of red, green and blue. */
+  /** Reads a row of a picture into the lines of red, green and blue. */
   read({ format, y: luma, cb, cr }: PlanarPicture, y: number): void {
     const { code, lines } = this;
     const { yOffset, yScale, cOffset, cScale } = codeScale(format.depth, format.range);
@@ -48,7 +48,7 @@ export class PlanarRows {
     code.toRgb(at, wide, width, yOffset, 1 / yScale, u, v, acrossOf(format), rv, gu, gv, bu, r, g, b);
   }
 
-  /** Writes the lines to a row of a picture, chroma of two rows with the second. Rows one after the other. */
+  /** Writes the lines to a row of a picture; chroma of two rows is written with the second. Rows must come in order. */
   write({ format, y: luma, cb, cr }: PlanarPicture, y: number): void {
     const { code, lines } = this;
     const { width, height, chroma } = format;

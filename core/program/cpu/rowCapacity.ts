@@ -6,8 +6,8 @@ import { isMask } from '../planes';
 import { radiusOf } from '../stencil';
 
 /**
- * What the compiled module exports for rows, see `lines.ts`, `samples.ts` and `cells.ts` of `wasm`; and a function for each spatial
- * step that has one.
+ * Exports of the compiled module for rows, see `lines.ts`, `samples.ts` and `cells.ts` of `wasm`; and a function for
+ * each spatial step that has one.
  */
 export type RowExports = Record<
   | 'chromaLine'
@@ -31,20 +31,23 @@ export type RowExports = Record<
   (...args: number[]) => void
 > & { spanOf(line: number, from: number, to: number): number };
 
-/** The largest program that a kernel has capacity for. */
+/** The largest program that a kernel can hold. */
 export interface RowKernelCapacity extends MostOps {
-  /** Pixels a row. */
+  /** Pixels per row. */
   width: number;
 }
 
 export const LINES = [
   ...(['r', 'g', 'b', 'luma', 'share', 'map', 'u', 'v', 'outU', 'outV'] as const),
   ...(['mask', 'amount', 'r0', 'g0', 'b0'] as const),
-  // Of a pixel's neighbours: their luma, or red, green and blue.
+  // Channels of a pixel's neighbours: luma, or red, green and blue.
   ...(['base', 'baseG', 'baseB'] as const),
 ];
 export type Line = (typeof LINES)[number];
-/** Of a row that enters a stencil: what later ops read, and its luma, or red, green and blue, blurred along the row. */
+/**
+ * Lines per row that enters a stencil: what later ops read, and its luma, or red, green and blue, blurred along the
+ * row.
+ */
 export const HELD_LINES = ['r', 'g', 'b', 'luma', 'share', 'across', 'acrossG', 'acrossB'] as const;
 export type HeldLine = (typeof HELD_LINES)[number];
 export const SPARE = 64;
@@ -58,18 +61,18 @@ export const lineBytes = (width: number): number => align(width * 4) + SPARE;
 export const tableBytes = ({ size, shaper }: { size: number; shaper: number }): number =>
   size ** 3 * 16 + align(shaper * 12) + SPARE;
 
-/** Bytes of rows held for one stencil, with that radius. */
+/** Bytes of the rows buffered for one stencil of this radius. */
 export const heldBytes = (radius: number, width: number): number =>
   (2 * radius + 1) * HELD_LINES.length * lineBytes(width);
-/** Bytes of a line of luma that goes on beyond its ends, and of the weights of its neighbours. */
+/** Bytes of a padded line of luma, and of the kernel's weights. */
 export const padBytes = (radius: number, width: number): number =>
   lineBytes(width + 2 * radius) + align(4 * radius + 4);
 
-/** Bytes that `RowInputs` takes for a program of this size. */
+/** Bytes that `RowInputs` needs for a program of this size. */
 export const inputBytes = ({ width, maps, points, shapes }: RowKernelCapacity): number =>
   maps * MAP_BYTES + shapes * MASK_BYTES + points * DATA_BYTES + (maps + shapes) * 4 * lineBytes(width);
 
-/** Bytes of memory that a kernel with this capacity takes. */
+/** Bytes of memory that a kernel of this capacity needs. */
 export const rowKernelBytes = (capacity: RowKernelCapacity): number => {
   const { width, tables, stencils, spread } = capacity;
   const radius = radiusOf(spread * width);

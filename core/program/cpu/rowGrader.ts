@@ -9,7 +9,7 @@ import { lookUp } from '../bake';
 import type { Mix } from '../compile';
 import { planeRow } from '../planes';
 
-/** Reads a row of the file's R'G'B' (width × 3); rows may be asked for in any order. */
+/** Reads a row of the file's R'G'B' (width × 3); rows may be requested in any order. */
 export type ReadRow = (y: number, line: Float32Array) => void;
 
 /** A row as it enters a stencil. */
@@ -18,12 +18,12 @@ interface HeldRow {
   line: Float32Array;
   /** Its luma (width), or its colours (width × 3), blurred along the row. */
   across: Float32Array;
-  /** The file's luma, and what the colours choose, which later ops ask for. */
+  /** The file's luma, and the selections by colour that later ops need. */
   luma: Float32Array;
   share: Float32Array;
 }
 
-/** Takes rows of a picture through ops. One of these for one frame. */
+/** Grades rows of a picture. One instance per frame. */
 export class RowGrader {
   private readonly luma: Float32Array;
   private readonly share: Float32Array;
@@ -32,7 +32,7 @@ export class RowGrader {
   /** Each plane's row. */
   private readonly values: Float32Array[];
   private readonly stages: Stage[];
-  /** Rows that enter each stage, by their number, over and over. */
+  /** Ring buffer of the rows that enter each stage. */
   private readonly held: HeldRow[][];
 
   /** `weights`: luma weights of the file. `height`: rows of the picture. */
@@ -74,7 +74,7 @@ export class RowGrader {
     planes.forEach((plane, i) => plane && planeRow(plane, y, luma, values[i], this.height));
     for (let i = stage.from; i < stage.to; i += 1) {
       const op = ops[i];
-      // One without effect at this size.
+      // A stencil without effect at this size.
       if (op.kind === 'stencil' && !(stage.taps && i === stage.from)) continue;
       if (op.mix) before.set(line);
       if (op.kind === 'stencil') pointRow(op, line, this.base);
@@ -88,7 +88,9 @@ export class RowGrader {
     }
   }
 
-  /** The row that enters a stage's stencil, and what it reads of those about it, blurred. Beyond the picture its edge goes on. */
+  /**
+   * The row that enters a stage's stencil, and the blurred values it reads. Edge rows are repeated outside the picture.
+   */
   private gather(k: number, y: number, line: Float32Array): void {
     const { radius, weights } = this.stages[k].taps!;
     const rows = Array.from({ length: 2 * radius + 1 }, (_, i) =>
@@ -116,7 +118,7 @@ export class RowGrader {
     const { radius, weights } = this.stages[k].taps!;
     const { width } = this;
     const { line, across } = row;
-    // Of what is blurred so many numbers a pixel lie side by side.
+    // Blurred values are interleaved, this many numbers per pixel.
     const n = readsColours(this.baked.ops[this.stages[k].from]) ? 3 : 1;
     const own =
       n === 3
@@ -133,7 +135,7 @@ export class RowGrader {
   }
 }
 
-/** A row of encoded R'G'B' (width × 3) becomes what it was before and what it is now, mixed. */
+/** Mixes a row of encoded R'G'B' (width × 3) with its previous state. */
 function mixRow(
   { join, mask, clean }: Mix,
   before: Float32Array,
@@ -150,7 +152,10 @@ function mixRow(
   }
 }
 
-/** A row of encoded R'G'B' (width × 3) through a spatial step, in place. `values`: its plane, or its neighbours' colours. */
+/**
+ * Applies a spatial step to a row of encoded R'G'B' (width × 3), in place. `values`: its plane, or the blurred
+ * neighbours.
+ */
 function pointRow(op: BakedPoint | BakedStencil, line: Float32Array, values: Float32Array): void {
   const apply = prepared(op);
   const linear = stepKind(op.step).formula!.light === 'linear';
@@ -166,7 +171,7 @@ function pointRow(op: BakedPoint | BakedStencil, line: Float32Array, values: Flo
 }
 
 const applies = new WeakMap<object, PointFn>();
-/** The mathematics of a spatial step, made once for one set of parameters. */
+/** The formula of a spatial step, prepared once for a set of parameters. */
 function prepared({ step, params }: { step: string; params: object }): PointFn {
   const known = applies.get(params);
   if (known) return known;

@@ -6,24 +6,26 @@ import type { BakedPoint, BakedStencil } from '../baked';
 import { isMask, type Plane, type Planes } from '../planes';
 import { DATA_BYTES, lineBytes, MAP_BYTES, MASK_BYTES, type RowExports, type RowKernelCapacity } from './rowCapacity';
 
-/** Lines of floats in the kernel's memory: the file's luma is read from one, masks and maps are made in the others. */
+/**
+ * Lines of floats in the kernel's memory: the file's luma is read from one; masks and maps are written to the others.
+ */
 export interface InputLines {
   luma: number;
   mask: number;
   map: number;
 }
 
-/** Cells in the memory of a kernel, and the two rows of them that were stretched to pixels last: an even and an odd one. */
+/** Cells in a kernel's memory, and the two most recently upsampled rows: an even and an odd one. */
 interface Cells {
   at: number;
   stretchedAt: number;
   rows: [even: number, odd: number];
-  /** The map or shape that they are of, and its numbers. */
+  /** The map or shape that they belong to, and its parameters. */
   of?: FieldMap | MaskShape;
   numbers?: Float32Array;
 }
 
-/** What ops read beside pixels, in the memory of a kernel: maps and shapes row by row, numbers of spatial steps. */
+/** Inputs of ops other than pixels, in a kernel's memory: maps and shapes row by row, parameters of spatial steps. */
 export class RowInputs {
   private planes: Planes = [];
   /** Each plane's map, or its shapes. */
@@ -31,14 +33,14 @@ export class RowInputs {
   private readonly mapsAt: Cells[];
   private readonly shapesAt: Cells[];
   private readonly pointsAt: number;
-  /** Bytes from one stretched row to the next. */
+  /** Bytes from one upsampled row to the next. */
   private readonly step: number;
   private readonly params: (object | undefined)[] = [];
   private frame = { width: 0, rows: 0 };
-  /** The mask that the mask's line holds, and of which row. */
+  /** The mask currently in the mask's line, and its row. */
   private masked: { plane: number; y: number; span: readonly [number, number] } | undefined;
 
-  /** `at`: where `inputBytes(capacity)` bytes are free, a multiple of 16. */
+  /** `at`: address with `inputBytes(capacity)` bytes free, a multiple of 16. */
   constructor(
     private readonly code: RowExports,
     private readonly memory: WebAssembly.Memory,
@@ -51,7 +53,7 @@ export class RowInputs {
     const shapesAt = at + capacity.maps * MAP_BYTES;
     this.pointsAt = shapesAt + capacity.shapes * MASK_BYTES;
     const stretched = this.pointsAt + capacity.points * DATA_BYTES;
-    // Of a map both coefficients, one behind the other; of a shape distances and their bounds.
+    // Of a map both coefficients, contiguously; of a shape distances and their bounds.
     this.mapsAt = Array.from({ length: capacity.maps }, (_, i) => ({
       at: at + i * MAP_BYTES,
       stretchedAt: stretched + i * 4 * step,
@@ -64,7 +66,7 @@ export class RowInputs {
     }));
   }
 
-  /** Takes the planes of a frame. */
+  /** Sets the planes of a frame. */
   setPlanes(planes: Planes): void {
     let [maps, shapes] = [0, 0];
     this.masked = undefined;
@@ -77,7 +79,7 @@ export class RowInputs {
     });
   }
 
-  /** The size of the pictures that rows are asked for of. */
+  /** Sets the size of the pictures. */
   begin(width: number, rows: number): void {
     if (this.frame.width !== width) for (const cells of [...this.mapsAt, ...this.shapesAt]) cells.rows = [-1, -1];
     this.frame = { width, rows };
@@ -88,7 +90,7 @@ export class RowInputs {
     return new Float32Array(this.memory.buffer, at, count);
   }
 
-  /** Cells are those of another map or shape from now on. */
+  /** Invalidates the cached rows: cells now belong to another map or shape. */
   private take(cells: Cells, of: FieldMap | MaskShape): Cells {
     if (cells.of !== of) cells.rows = [-1, -1];
     cells.of = of;
@@ -103,7 +105,7 @@ export class RowInputs {
     return cells;
   }
 
-  /** Numbers of a spatial step, as the i-th; gives where they lie. */
+  /** Writes the parameters of the i-th spatial step; returns their address. */
   putNumbers({ step, params }: BakedPoint | BakedStencil, i: number): number {
     const at = this.pointsAt + i * DATA_BYTES;
     if (this.params[i] !== params) {
@@ -115,8 +117,8 @@ export class RowInputs {
   }
 
   /**
-   * Where a row of cells lies, stretched to pixels. The next row of a picture mostly lies between the same two, so that what is
-   * interpolated across is interpolated once for several rows.
+   * The address of a row of cells, upsampled to pixels. Consecutive rows of a picture mostly lie between the same two,
+   * so horizontal interpolation is shared by several rows.
    */
   private stretched(cells: Cells, row: number, stretch: (row: number, to: number) => void): number {
     const to = cells.stretchedAt + (row & 1) * 2 * this.step;
@@ -125,7 +127,7 @@ export class RowInputs {
     return to;
   }
 
-  /** Makes the line of a region's shapes; gives where it is more than nothing. */
+  /** Computes the mask line of a region's shapes; returns the span where it may be above zero. */
   maskOf(plane: number, y: number): readonly [from: number, to: number] {
     if (this.masked?.plane === plane && this.masked.y === y) return this.masked.span;
     const { code, lines, step } = this;
@@ -134,12 +136,12 @@ export class RowInputs {
     const shapes = mask?.shapes ?? [];
     const all = shapes.length > 0 && shapes[0].mode !== 'add';
     code.fill(lines.mask, width, all ? 1 : 0);
-    // Where there may be something.
+    // The span where the mask may be above zero.
     let [least, most] = all ? [0, width] : [width, 0];
     shapes.forEach((shape, i) => {
       const adds = shape.mode === 'add';
       const flip = shape.inverted !== (shape.mode === 'subtract');
-      // What only adds changes nothing beyond its grid.
+      // Additive shapes have no effect outside their grid.
       const [from, to] = adds && !flip ? columnsIn(shape, mask!.aspect, y, rows, width) : [0, width];
       if (from >= to) return;
       [least, most] = [Math.min(least, from), Math.max(most, to)];
@@ -159,7 +161,7 @@ export class RowInputs {
     return this.masked.span;
   }
 
-  /** A row of a plane that is a map. */
+  /** A row of a map. */
   valuesOf(index: number, y: number): void {
     const { code, lines, step } = this;
     const { width, rows } = this.frame;
@@ -167,7 +169,7 @@ export class RowInputs {
     if (!plane || isMask(plane)) return code.fill(lines.map, width, 0);
     const { top, low, down } = rowsAt(plane, y, rows);
     const [cells] = this.cells[index];
-    // How fine a texture is wanted is known with the width.
+    // The level of a texture depends on the width.
     this.put(cells, atWidth(plane, width).coefficients);
     const scale = plane.cells[0] / width;
     const first = (plane.corner?.[0] ?? 0) - 0.5 + 0.5 * scale;

@@ -38,9 +38,9 @@ export interface Chosen {
   amounts: Float32Array;
 }
 
-/** Lines that go with a row from one stage to the next. */
+/** Lines passed with a row from one stage to the next. */
 const PASSED_LINES = ['r', 'g', 'b', 'luma', 'share'] as const;
-/** A row blurred along itself, and with those about it: of a stencil that reads luma alone the first. */
+/** A row blurred horizontally, then vertically: the first line only, if the stencil reads luma alone. */
 const BLURRED_LINES = [
   ['across', 'base'],
   ['acrossG', 'baseG'],
@@ -48,8 +48,8 @@ const BLURRED_LINES = [
 ] as const;
 
 /**
- * The CPU backend for any program and any format, in WebAssembly, a row at a time. The same as `RowGrader` with
- * `RowReader` and `RowWriter`, which are its oracle; one thread uses one of these.
+ * The CPU backend for any program and any format, in WebAssembly, row by row. Equivalent to `RowGrader` with
+ * `RowReader` and `RowWriter`, which are its reference implementation. One instance per thread.
  */
 export class RowKernel {
   private readonly code: RowExports;
@@ -62,17 +62,17 @@ export class RowKernel {
   private readonly heldAt: number;
   private readonly padAt: number;
   private baked: Baked = { ops: [], planes: [] };
-  /** Where each op's table, or a spatial step's numbers, lie. */
+  /** Addresses of each op's table, or of a spatial step's parameters. */
   private places: number[] = [];
   private readonly tables: (Table | undefined)[] = [];
-  /** What is done between stencils, the rows that enter each, and where the file's pixels come from. */
+  /** The ops between stencils, the buffered rows that enter each stage, and the source of the file's pixels. */
   private stages: Stage[] = [{ from: 0, to: 0 }];
   private held: (HeldRows | undefined)[] = [];
   private frame: { width: number; rows: number; weights: Readonly<Vec3> } = { width: 0, rows: 0, weights: LUMA.bt709 };
   private source: (y: number) => void = () => undefined;
   private chosen: Chosen | undefined;
 
-  /** `module`: the compiled kernel. `memory`: shared, with {@link rowKernelBytes} to spare at `at`, a multiple of 16. */
+  /** `module`: the compiled kernel. `memory`: shared, with {@link rowKernelBytes} free at `at`, a multiple of 16. */
   constructor(
     module: WebAssembly.Module,
     private readonly memory: WebAssembly.Memory,
@@ -98,7 +98,7 @@ export class RowKernel {
     return (Object.keys(needs) as (keyof RowKernelCapacity)[]).every((key) => needs[key] <= this.capacity[key]);
   }
 
-  /** Takes the ops and planes of a frame. Throws a RangeError for what there is no room for. */
+  /** Sets the ops and planes of a frame. Throws a RangeError for a program beyond the capacity. */
   setGrade(baked: Baked): void {
     if (!this.takes(baked, 0)) throw new RangeError('The kernel has no room for this program.');
     this.baked = baked;
@@ -117,7 +117,7 @@ export class RowKernel {
     const at = this.tablesAt + i * tableBytes(this.capacity);
     if (this.tables[i] !== table) {
       this.floats(at, table.data.length).set(table.data);
-      // Each channel's entries in a row of their own.
+      // Each channel's entries in a separate row.
       const { size, data } = table.shaper ?? { size: 0, data: [] };
       this.floats(at + 4 * table.data.length, 3 * size).set(
         Float32Array.from({ length: 3 * size }, (_, k) => data[3 * (k % size) + Math.floor(k / size)]),
@@ -128,10 +128,10 @@ export class RowKernel {
   }
 
   /**
-   * A whole picture of R'G'B' code values (width × height × 3) as encoded output, into `out`: as it is (width × height × 3), or
-   * clipped to 0–1 as bytes of red, green, blue, 255 (width × height × 4). `weights`: luma weights of the file. `chosen`: of
-   * that op, how much of it each pixel gets. `file`: the file's code values, where the input has already passed ops before
-   * those that were set; the first of these must not ask what colours choose. As of `RowGrader`.
+   * Grades a whole picture of R'G'B' code values (width × height × 3) into `out`: unclipped (width × height × 3), or
+   * clipped to 0–1 as bytes of red, green, blue, 255 (width × height × 4). `weights`: luma weights of the file.
+   * `chosen`: reports how much of that op each pixel gets. `file`: the file's code values, if the input has already
+   * passed earlier ops; the first op set must then not depend on a selection by colour. Equivalent to `RowGrader`.
    */
   rgb(
     input: Float32Array,
@@ -166,7 +166,7 @@ export class RowKernel {
     this.chosen = undefined;
   }
 
-  /** Notes how much of an op the pixels of a row get: of those from `from` on the line of amounts says it, others get none. */
+  /** Reports how much of an op the pixels of a row get: from pixel `from` on by the line of amounts, zero before. */
   private note(k: number, y: number, from = 0, count = 0): void {
     const { chosen, frame } = this;
     if (chosen?.op !== k) return;
@@ -176,8 +176,8 @@ export class RowKernel {
   }
 
   /**
-   * A picture into another one of the same size, both in the kernel's memory, through the grade that was set. Clipped once, to
-   * 0–1; dithered where the depth is lowered.
+   * Grades one picture into another of the same size, both in the kernel's memory. Clipped once, to 0–1; dithered where
+   * the depth is reduced.
    */
   picture(input: PlanarPicture, output: PlanarPicture): void {
     const { width, height, matrix } = input.format;
@@ -196,14 +196,14 @@ export class RowKernel {
     }
   }
 
-  /** The luma of the file's row, which maps are guided by. */
+  /** The luma of the file's row, the guide of the maps. */
   private readLuma(): void {
     const { code, lines, baked, frame } = this;
     if (baked.planes.some((p) => p && !isMask(p)))
       code.lumaLine(lines.r, lines.g, lines.b, frame.width, ...frame.weights, lines.luma);
   }
 
-  /** `source` fills the lines of red, green and blue with a row of the file, and that of its luma. */
+  /** `source` fills the lines of red, green and blue, and that of luma, with a row of the file. */
   private begin(width: number, rows: number, weights: Readonly<Vec3>, source: (y: number) => void): void {
     this.frame = { width, rows, weights };
     this.source = source;
@@ -218,7 +218,7 @@ export class RowKernel {
     });
   }
 
-  /** What the ops of a stage make of a row, in the lines of red, green and blue. */
+  /** Applies the ops of a stage to a row, in the lines of red, green and blue. */
   private run(k: number, y: number): void {
     const { baked } = this;
     const { from, to, taps } = this.stages[k];
@@ -227,7 +227,7 @@ export class RowKernel {
     else this.source(y);
     for (let i = from; i < to; i += 1) {
       const op = baked.ops[i];
-      // Stencils stand at the beginning of a stage; others have no effect at this size.
+      // Stencils begin a stage; any others have no effect at this size.
       if (op.kind === 'stencil') {
         if (taps && i === from) this.formula(op, i, y);
       } else if (op.kind === 'point') this.formula(op, i, y);
@@ -236,7 +236,7 @@ export class RowKernel {
     }
   }
 
-  /** The row that enters a stencil, and what it reads of the rows about it, blurred. Beyond the picture its edge goes on. */
+  /** The row that enters a stencil, and the blurred values it reads. Edge rows are repeated outside the picture. */
   private gather(k: number, { radius, weights }: Taps, colours: boolean, y: number): void {
     const { code, lines } = this;
     const { width, rows } = this.frame;
@@ -276,7 +276,7 @@ export class RowKernel {
     return row;
   }
 
-  /** Pixels from `from` on through a table. */
+  /** Applies a table to the pixels from `from` on. */
   private look({ table, own }: BakedTable, k: number, from: number, count: number): void {
     const { r, g, b, share, amount } = this.lines;
     const { size, domain, shaper, data } = table;
@@ -292,7 +292,7 @@ export class RowKernel {
     this.code.lookLine(this.places[k], size, domain[0], scale, r + skip, g + skip, b + skip, alpha + skip, count);
   }
 
-  /** A table that acts in a region, or in parts: where nothing is chosen, nothing is looked up. */
+  /** A table limited to a region or a mix: spans where nothing is selected are skipped. */
   private mixed(op: BakedTable, mix: Mix, k: number, y: number): void {
     const { code, lines } = this;
     const { width } = this.frame;
@@ -321,7 +321,7 @@ export class RowKernel {
       code.mixLine(before + skip, line + skip, amount + skip, count);
   }
 
-  /** What the colours choose, without specks and holes. */
+  /** The selection by colour, cleaned of specks and holes. */
   private clean({ clean }: Mix, y: number): void {
     const { share, map } = this.lines;
     if (clean === undefined) return;

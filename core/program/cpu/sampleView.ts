@@ -9,10 +9,10 @@ export interface Source {
   part: Part;
 }
 
-/** Nearer to a sample than this it is meant to be just that: one to one there is no interpolation, and no rounding. */
+/** Within this distance of a sample no interpolation takes place: at 1:1 pixels stay exact. */
 const EXACT = 0.004;
 
-/** The two samples that each of `count` pixels lies between, and how far from the first one. */
+/** The two samples enclosing each of `count` pixels, and the interpolation weight. */
 function places(from: number, span: number, count: number, part: { from: number; span: number; samples: number }) {
   const low = new Int32Array(count);
   const high = new Int32Array(count);
@@ -31,8 +31,8 @@ function places(from: number, span: number, count: number, part: { from: number;
 }
 
 /**
- * A view of a frame, `width` × `height` pixels: R'G'B' (width × height × 3), bilinear between samples. Beyond the source its edge
- * goes on. The source's own samples where they are just those: do not write into it.
+ * A view of a frame, `width` × `height` pixels: R'G'B' (width × height × 3), bilinear, clamped at the edges. May return
+ * the source's own samples: do not modify them.
  */
 export function sampleView(source: Source, view: Part, width: number, height: number): Float32Array {
   const { rgb, part } = source;

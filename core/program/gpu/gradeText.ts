@@ -4,9 +4,9 @@ import { formulaToGlsl } from '../../formula/glsl';
 import { stepKind } from '../../steps';
 import type { BakedOp } from '../baked';
 
-/** The ops of a program as text of the shading language (GLSL ES 3.00). */
+/** Generates GLSL ES 3.00 for the ops of a program. */
 
-/** Entries of a curve before a table in a row of its texture. */
+/** Entries per texture row of a curve before a table. */
 export const SHAPER_WIDTH = 1024;
 
 const LOOK_UP = `
@@ -98,22 +98,22 @@ vec3 shape(highp sampler2D t, int size, vec3 low, vec3 high, vec3 v) {
   return vec3(shaped(t, size, low.r, high.r, v.r, 0), shaped(t, size, low.g, high.g, v.g, 1), shaped(t, size, low.b, high.b, v.b, 2));
 }`;
 
-/** What one op is, as far as the shader's text depends on it. */
+/** The properties of an op that determine its shader source. */
 export interface OpText {
   /** A table, or the kind of a spatial step. */
   kind: 'table' | (string & {});
-  /** It looks at a pixel's neighbours; idle: it has none to look at, at the size that is drawn. */
+  /** It reads a pixel's neighbours; idle: it has none at the size drawn. */
   stencil?: 'acts' | 'idle';
-  /** It acts in parts; its share by colour comes from its own table, or was carried by the one before. */
+  /** It is mixed partially; the selection by colour comes from its own table or from the one before. */
   mix?: 'own' | 'carried';
-  /** What its colour chooses is clamped between limits of the neighbourhood. */
+  /** Its selection by colour is clamped to the limits of the neighbourhood. */
   clean?: boolean;
   shaper?: boolean;
 }
-/** What ops one after the other are. */
+/** The structure of consecutive ops. */
 export type Structure = readonly OpText[];
 
-/** The form of baked ops. */
+/** The structure of baked ops. */
 export const structureOf = (ops: readonly BakedOp[]): Structure =>
   ops.map((op) => ({
     kind: op.kind === 'table' ? 'table' : op.step,
@@ -171,23 +171,23 @@ function callOf({ kind, stencil, mix, clean, shaper }: OpText, k: number): strin
   }`;
 }
 
-/** Ops from `from` up to, not with, `to`, which a pixel passes in one go. */
+/** Ops from `from` (inclusive) to `to` (exclusive) that run in one pass. */
 export interface Pass {
   from: number;
   to: number;
 }
 
-/** A structure cut before each stencil: it reads what the pass before has drawn. */
+/** Splits a structure before each stencil, which reads what the pass before has drawn. */
 export function passesOf(structure: Structure): Pass[] {
   const begins = structure.flatMap(({ stencil }, k) => (stencil === 'acts' ? [k] : []));
   return [0, ...begins].map((from, i) => ({ from, to: begins[i] ?? structure.length }));
 }
 
-/** Whether anything in a pass asks for a map, which takes the file's luma. */
+/** Whether any op in a pass needs a map, and so the file's luma. */
 export const readsLuma = (structure: Structure, { from, to }: Pass): boolean =>
   structure.slice(from, to).some((op) => op.clean || (op.kind !== 'table' && !op.stencil));
 
-/** Most neighbours on either side that a stencil reads; with more, they are further apart. */
+/** Maximum number of neighbours that a stencil samples on either side; beyond it they are spaced further apart. */
 export const MOST_TAPS = 48;
 
 const NEIGHBOURS = `
@@ -216,7 +216,7 @@ vec3 blurred() {
   return sum;
 }`;
 
-/** Ops of a pass as GLSL: \`grade\` takes a colour through them. Op k has uniforms that end in k. */
+/** Ops of a pass as GLSL: \`grade\` applies them to a colour. Op k has uniforms that end in k. */
 export function gradeText(structure: Structure, { from, to }: Pass): string {
   const ops = structure.slice(from, to);
   const cleans = ops.some((s) => s.clean);

@@ -1,7 +1,7 @@
 import type { ShownCodes } from '../../colour/proxyCodes';
 import { gradeText, MOST_TAPS, passesOf, readsLuma, type Structure } from './gradeText';
 
-/** WebGL2 (GLSL ES 3.00) text of the GPU backend. The app owns the context; the mathematics stays here. */
+/** WebGL2 (GLSL ES 3.00) source of the GPU backend. The app owns the context; the mathematics stays here. */
 
 /** One triangle over the whole target; v_uv is 0–1 with v downward, as pictures are stored. */
 export const VERTEX = `#version 300 es
@@ -22,7 +22,7 @@ vec3 toRgb(vec3 code) {
   return vec3(y + u_matrix.x * c.y, y + u_matrix.y * c.x + u_matrix.z * c.y, y + u_matrix.w * c.x);
 }`;
 
-/** Where a pixel lies in the frame. A pass before the last one also draws what is around the part that is shown. */
+/** A pixel's position in the frame. Passes before the last one also draw a margin around the visible part. */
 const PLACE = `vec2 place() { return u_view.xy + v_uv * u_view.zw; }`;
 const PLACE_AROUND = `
 uniform vec2 u_own;    // this picture's size
@@ -69,19 +69,19 @@ void show(vec3 code, vec3 rgb) {
   o_colour = vec4(shown, 1.0);
 }`;
 
-/** Leaves the colour as it is for the next pass, and how much of the region that is shown was chosen. */
+/** Outputs the colour for the next pass, and the selection of the region being shown. */
 const PASS_ON = `
 layout(location = 0) out vec4 o_colour;
 layout(location = 1) out vec4 o_chosen;`;
 
-/** The body of a pass: its first op takes the file's colour, or what the pass before has left. */
+/** The body of a pass: its first op takes the file's colour, or the output of the previous pass. */
 function mainText(first: boolean, last: boolean, readsLuma: boolean): string {
   const enters = first
     ? `vec3 read = readCode();
   vec3 code = toRgb(read);
   vec4 c = vec4(code, 0.0);
   float luma = toLuma(read);`
-    : // The file is read again only for those who ask for it.
+    : // The file is read again only by passes that need it.
       `vec4 c = texelFetch(u_before, pixelBefore(), 0);
   chosen = texelFetch(u_chosenBefore, pixelBefore(), 0).r;
   float luma = ${readsLuma ? 'toLuma(readCode())' : '0.0'};
@@ -95,7 +95,7 @@ void main() {
 }`;
 }
 
-/** All of a pass but how it reads the frame. */
+/** Everything in a pass except how it reads the frame. */
 function passText(structure: Structure, index: number, readText: string): string {
   const passes = passesOf(structure);
   const [first, last] = [index === 0, index === passes.length - 1];
@@ -108,8 +108,8 @@ ${mainText(first, last, readsLuma(structure, passes[index]))}`;
 }
 
 /**
- * A pass over a frame at rest, or a part of one: an RGBA16UI texture of Y', Cb, Cr code values. u_view is the part of the
- * frame that is shown, u_part the one that the texture holds: x, y, width, height.
+ * A pass over a still frame or a part of one: an RGBA16UI texture of Y', Cb, Cr code values. u_view is the visible part
+ * of the frame, u_part the part that the texture holds: x, y, width, height.
  */
 export const restFragment = (structure: Structure, index: number): string => `#version 300 es
 precision highp float;
@@ -136,7 +136,7 @@ ${passText(
 }`,
 )}`;
 
-/** The file's code values (0–255) of what a browser shows of a proxy: rows of `shownCodes`. */
+/** The file's code values (0–255) from what a browser shows of a proxy: rows of `shownCodes`. */
 const SHOWN = `uniform vec4 u_codes[3];
 vec3 codesOf(vec3 rgb) {
   vec4 c = vec4(rgb * 255.0, 1.0);
@@ -147,8 +147,8 @@ export const shownRows = ({ matrix: m, offset: o }: ShownCodes): number[] =>
   [0, 1, 2].flatMap((row) => [...m.slice(3 * row, 3 * row + 3), o[row]]);
 
 /**
- * A pass over a moving frame: a browser's own conversion of the proxy (`core/colour/proxyCodes.ts`), which is undone first,
- * so that the file's code values are there again, super-whites included.
+ * A pass over a video frame: a browser's own conversion of the proxy (`core/colour/proxyCodes.ts`) is undone first, to
+ * recover the file's code values including super-whites.
  */
 export const movingFragment = (structure: Structure, index: number): string => `#version 300 es
 precision highp float;
@@ -165,7 +165,7 @@ vec3 readCode() {
 }`,
 )}`;
 
-/** What a pass has drawn, blurred along the rows. */
+/** Blurs a pass's output along the rows. */
 export const ACROSS_FRAGMENT = `#version 300 es
 precision highp float;
 uniform sampler2D u_before;
@@ -188,8 +188,8 @@ void main() {
 }`;
 
 /**
- * A moving frame averaged over the cells that planes are made from (u_cells: the frame's size in cells), as R'G'B' of the
- * file: 0.1 + 0.75 · value, so that what lies beyond black and white fits into eight bits.
+ * A video frame averaged over the cells that planes are made from (u_cells: the frame's size in cells), as R'G'B' of
+ * the file: 0.1 + 0.75 · value, so that values beyond black and white fit into eight bits.
  */
 export const SMALL_FRAGMENT = `#version 300 es
 precision highp float;

@@ -2,14 +2,14 @@ import { LUMINANCE } from '../../colour/primaries';
 import type { Vec3 } from '../../colour/matrix';
 import { neutralise } from './pick';
 
-/** Linear working colours of a frame as they enter the balance step, three numbers each, and whether each is clipped. */
+/** Linear working colours of a frame as they enter the balance step, three numbers each, and clipping flags. */
 export interface FrameSample {
   linear: Float64Array;
-  /** 1 where a channel lies at the end of the file's code values. */
+  /** 1 where a channel is at the limit of the file's code values. */
   clipped: Uint8Array;
 }
 
-/** One way to find the colour of the light, with what it takes for granted. */
+/** A method of estimating the illuminant, with its assumption. */
 export interface AutomaticMethod {
   name: string;
   title: string;
@@ -18,10 +18,10 @@ export interface AutomaticMethod {
   estimate(colours: Float64Array): Vec3;
 }
 
-/** Darker than this (linear luminance) is noise. */
+/** Darker colours (linear luminance) are noise. */
 const DARK = 0.004;
 
-/** Colours that can be believed: not clipped, not dark, no channel at 0 or below. */
+/** Reliable colours: not clipped, not dark, no channel at 0 or below. */
 function usable({ linear, clipped }: FrameSample): Float64Array {
   const out = new Float64Array(linear.length);
   let n = 0;
@@ -50,15 +50,15 @@ function percentile(colours: Float64Array, share: number): Vec3 {
   }) as Vec3;
 }
 
-/** Colours whose share of each channel differs by less than this from the light's count as near neutral. */
+/** Colours whose channel shares differ from the illuminant's by less than this count as near neutral. */
 const NEAR = 0.05;
 const ROUNDS = 12;
-/** With less than this share of the frame near neutral, the vote says nothing new. */
+/** Minimum share of near-neutral pixels for another iteration. */
 const QUORUM = 0.004;
 
 /**
- * Repeats: which colours are near neutral under the light found so far, and what light do they speak for? Starts from
- * shades of grey. Things with a colour of their own have no say, so it holds where most of a scene is green.
+ * Iterates: which colours are near neutral under the current estimate, and what illuminant do they imply? Starts from
+ * shades of grey. Coloured objects are ignored, so it works where most of a scene is green.
  */
 function nearNeutralVote(colours: Float64Array): Vec3 {
   let light = minkowski(colours, 6);
@@ -117,9 +117,8 @@ export interface AutomaticBalance {
 }
 
 /**
- * What each method makes of a frame, as parameters of a balance step; empty when too little of the frame can be
- * believed. Sources: grey world, Buchsbaum (1980); white patch, Land, as the 99th percentile; shades of grey, Finlayson
- * and Trezzi (2004), p = 6.
+ * The balance parameters from each method; empty when too few colours are reliable. Sources: grey world, Buchsbaum
+ * (1980); white patch, Land, as the 99th percentile; shades of grey, Finlayson and Trezzi (2004), p = 6.
  */
 export function automaticBalances(sample: FrameSample): AutomaticBalance[] {
   const colours = usable(sample);

@@ -1,7 +1,7 @@
 import { LUMINANCE } from '../../colour/primaries';
 import type { Vec3 } from '../../colour/matrix';
 
-/** No channel is raised or lowered by more than this, in stops: beyond it there is only noise to raise. */
+/** Limit of each channel's gain, in stops: beyond it only noise is amplified. */
 export const GAIN_LIMIT_STOPS = 3;
 
 const limit = (gain: number): number => Math.min(2 ** GAIN_LIMIT_STOPS, Math.max(2 ** -GAIN_LIMIT_STOPS, gain));
@@ -13,8 +13,8 @@ export function keepLuminance(gains: Readonly<Vec3>): Vec3 {
 }
 
 /**
- * Per-channel gains in linear light that make `sample` (linear, all above 0) neutral, held to
- * ±{@link GAIN_LIMIT_STOPS}. `limited` says that the hold was needed and a cast remains.
+ * Per-channel gains in linear light that make `sample` (linear, all above 0) neutral, clamped to ±{@link
+ * GAIN_LIMIT_STOPS}. `limited`: they were clamped and a cast remains.
  */
 export function gainsForNeutral(sample: Readonly<Vec3>): { gains: Vec3; limited: boolean } {
   const y = LUMINANCE[0] * sample[0] + LUMINANCE[1] * sample[1] + LUMINANCE[2] * sample[2];

@@ -10,7 +10,7 @@ import { BAND_EDGES, bandWeights } from '../bands/weights';
 import { allNeutral, type NumberSpec, type StepKind } from '../types';
 import { GAIN_LIMIT_STOPS, keepLuminance } from './gains';
 
-/** D65 on kelvin and Duv, as far as they are shown: the neutral of this step. */
+/** D65 as kelvin and Duv, rounded as displayed: the neutral of this step. */
 export const NEUTRAL_KELVIN = 6504;
 export const NEUTRAL_DUV = 0.0032;
 
@@ -44,15 +44,18 @@ const numbers = [
   { key: 'blue', label: 'Blue', ...gain },
 ] as const satisfies readonly NumberSpec[];
 
-/** Bands of encoded luminance that a balance can be held to. */
+/** Bands of encoded luminance to which a balance can be limited. */
 export const BALANCE_BANDS = ['overall', 'shadows', 'midtones', 'highlights'] as const;
 const BAND_TITLES = { overall: 'Everything', shadows: 'Shadows', midtones: 'Midtones', highlights: 'Highlights' };
 
 const schema = z.object({
-  /** white: the source white by kelvin and Duv. recorded: what the camera was set to, and what it should have been. gains: per channel. */
+  /**
+   * white: the source white by kelvin and Duv. recorded: what the camera was set to, and what it should have been.
+   * gains: per channel.
+   */
   method: z.enum(['white', 'recorded', 'gains']).default('white'),
   adaptation: z.enum(['bradford', 'cat16']).default('bradford'),
-  /** The part of the tonal range that it acts on; the whole cast of one band, little of the others. */
+  /** The part of the tonal range that it acts on; for a cast of one band only. */
   band: z.enum(BALANCE_BANDS).default('overall'),
   ...numberShape(numbers),
 });

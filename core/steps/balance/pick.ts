@@ -5,9 +5,9 @@ import { gainsForNeutral, GAIN_LIMIT_STOPS } from './gains';
 
 /** A sample of the picture for picking a neutral. */
 export interface NeutralSample {
-  /** Linear working colours of the pixels, as they enter the balance step, neighbours together; three numbers each. */
+  /** Linear working colours of the pixels, as they enter the balance step, in raster order; three numbers each. */
   linear: Float64Array;
-  /** Share of the pixels (0–1) with a channel at the end of the file's code values. */
+  /** Share of the pixels (0–1) with a channel at the limit of the file's code values. */
   clipped: number;
 }
 
@@ -15,16 +15,16 @@ export type NeutralPick =
   | { ok: true; params: Record<string, unknown>; text: string }
   | { ok: false; reason: 'clipped' | 'dark' | 'mixed' | 'coloured'; text: string };
 
-/** Below this luminance (linear) there is more noise than colour. */
+/** Below this luminance (linear) noise dominates. */
 const DARK = 0.004;
-/** Spread of a channel's share of the sum above which an area holds more than one thing. */
+/** Spread of a channel's share of the sum above which an area is not uniform. */
 const MIXED = 0.035;
-/** Beyond these, a white is no daylight or lamp, and adaptation gives way to gains. */
+/** Outside these limits a white is implausible for daylight or lamps, and gains replace adaptation. */
 const DAYLIGHT_DUV = 0.03;
 
 /**
- * From a sampled area to the parameters of a balance step, or a refusal that says why.
- * The area is averaged in linear light. Casts far from daylight get per-channel gains instead of adaptation.
+ * Balance parameters from a sampled area, or the reason why not. The area is averaged in linear light. Casts far from
+ * daylight get per-channel gains instead of adaptation.
  */
 export function pickNeutral({ linear, clipped }: NeutralSample): NeutralPick {
   const count = linear.length / 3;
@@ -48,7 +48,7 @@ export function pickNeutral({ linear, clipped }: NeutralSample): NeutralPick {
     };
   }
   const sum = mean[0] + mean[1] + mean[2];
-  // Pixel noise averages out over an area, so it is weighed against the spread of a small block's mean.
+  // Pixel noise averages out over an area, so it is compared with the spread of small blocks' means.
   const spread = blockSpread(linear);
   if (spread > MIXED) {
     return {
@@ -69,7 +69,7 @@ export function pickNeutral({ linear, clipped }: NeutralSample): NeutralPick {
 }
 
 /**
- * Parameters of a balance step that make a linear colour (all channels above 0) neutral, and a sentence. Casts far from
+ * Balance parameters that make a linear colour (all channels above 0) neutral, and a description. Casts far from
  * daylight get per-channel gains instead of adaptation.
  */
 export function neutralise(colour: Readonly<Vec3>): { params: Record<string, unknown>; text: string } {
@@ -84,7 +84,7 @@ export function neutralise(colour: Readonly<Vec3>): { params: Record<string, unk
   return { params, text: `This light is far from daylight: balanced by channel gains.${held}` };
 }
 
-/** Largest standard deviation, over up to 16 runs of the sample, of a channel's share of the sum. */
+/** Largest standard deviation of a channel's share of the sum, over up to 16 runs of the sample. */
 function blockSpread(linear: Float64Array): number {
   const count = linear.length / 3;
   const blocks = Math.min(16, Math.floor(count / 4));

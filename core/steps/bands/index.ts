@@ -6,7 +6,7 @@ import { BAND_EDGES, bandWeights, orderedEdges } from './weights';
 
 const BANDS = ['shadows', 'midtones', 'highlights', 'overall'] as const;
 type Name = (typeof BANDS)[number];
-/** Overall saturation is the saturation step's. */
+/** Overall saturation belongs to the saturation step. */
 const hasSaturation = (key: string): boolean => key !== 'overallSaturation';
 const title = (band: Name): string => band[0].toUpperCase() + band.slice(1);
 
@@ -48,9 +48,9 @@ const schema = z.object(numberShape(numbers));
 type Params = z.infer<typeof schema>;
 
 /**
- * Level, colour and saturation of shadows, midtones, highlights and of everything, on encoded values. Colour moves
- * Cb and Cr at constant luma, as shares of 1 (the vectorscope's radius is 0.5); level moves luma. The bands overlap
- * smoothly and add up to 1; their edges can be moved.
+ * Level, colour and saturation of shadows, midtones, highlights and of everything, on encoded values. Colour shifts Cb
+ * and Cr at constant luma, as shares of 1 (the vectorscope's radius is 0.5); level shifts luma. The bands overlap
+ * smoothly and add up to 1; their edges are adjustable.
  */
 export const bands: StepKind<Params> = {
   kind: 'bands',
@@ -60,7 +60,7 @@ export const bands: StepKind<Params> = {
   schema,
   numbers,
   neutral: schema.parse({}),
-  // Where the edges lie makes no difference while no band does anything.
+  // The edges have no effect while no band is changed.
   isNeutral: (p) => allNeutral(colourNumbers, p),
   prepare(p) {
     const edges = orderedEdges(p.lowEdge, p.highEdge);

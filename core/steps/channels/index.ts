@@ -34,10 +34,10 @@ const numbers = CHANNELS.flatMap((c) => numbersOf(c)) as readonly (NumberSpec & 
 const schema = z.object(numberShape(numbers));
 type Params = z.infer<typeof schema>;
 
-/** The least distance between where a channel's bottom and top land. */
+/** Minimum distance between a channel's bottom and top. */
 const MIN_SPAN = 0.02;
 
-/** A channel's middle, then its ends: bottom −4 % puts what was at 0 at −4 %. */
+/** A channel's middle, then its ends: bottom −4 % moves 0 to −4 %. */
 function toneOf(bottom: number, middle: number, top: number): Tone {
   const bend = middle === 0 ? undefined : midTone(middle);
   const span = Math.max(MIN_SPAN, 1 + top - bottom);
@@ -45,7 +45,7 @@ function toneOf(bottom: number, middle: number, top: number): Tone {
   return bend ? (x) => bottom + bend(x) * span : (x) => bottom + x * span;
 }
 
-/** Bottom, middle and top of red, green and blue, each on its own, on encoded values. */
+/** Bottom, middle and top of red, green and blue separately, on encoded values. */
 export const channels: StepKind<Params> = {
   kind: 'channels',
   title: 'Channels',

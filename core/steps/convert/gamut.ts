@@ -1,14 +1,14 @@
 import type { Vec3 } from '../../colour/matrix';
 
-/** Colours whose distance from the achromatic axis is below this are left exactly alone. */
+/** Colours closer than this to the achromatic axis are unchanged. */
 export const GAMUT_THRESHOLD = 0.9;
-/** Distance that lands on the gamut's edge. */
+/** Distance that is mapped to the gamut's edge. */
 const LIMIT = 1.35;
 
 /**
- * Eases colours from outside the working gamut in, each channel's distance d = (max − c) / max from the achromatic
- * axis bent by a smooth shoulder (slope-continuous at the threshold, LIMIT ↦ 1, bounded above). Colours with all
- * distances below {@link GAMUT_THRESHOLD} are not touched. `amount` 0–1 mixes.
+ * Gamut compression: each channel's distance d = (max − c) / max from the achromatic axis is compressed by a smooth
+ * shoulder (continuous slope at the threshold, LIMIT ↦ 1, bounded above). Colours with all distances below {@link
+ * GAMUT_THRESHOLD} are unchanged. `amount` 0–1 mixes.
  */
 export function compressGamut(rgb: Vec3, amount: number): void {
   const peak = Math.max(rgb[0], rgb[1], rgb[2]);

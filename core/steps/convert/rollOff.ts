@@ -1,8 +1,8 @@
 import { decode709, encode709 } from '../../colour/transferTables';
 
 /**
- * A shoulder for highlights, in encoded values: below `start` nothing changes; above, values approach 1 without
- * reaching it, with no break in slope. `start` 0–1 encoded; 1 is off. Takes and gives linear light.
+ * A highlight shoulder on encoded values: unchanged below `start`; above, values approach 1 asymptotically with
+ * continuous slope. `start` 0–1 encoded; 1 is off. Takes and returns linear light.
  */
 export function rollOff(start: number): (linear: number) => number {
   if (start >= 1) return (l) => l;

@@ -8,11 +8,11 @@ const HLG_WHITE = T.hlg.decode(0.75);
 const PQ_WHITE = 203 / 10000;
 
 /**
- * The function from a profile's signal to working linear light, in which 1 is reference white and a grey card
- * is near 0.18. Throws a RangeError for a log curve without sense.
+ * The function from a profile's signal to working linear light, in which 1 is reference white and a grey card is near
+ * 0.18. Throws a RangeError for invalid log parameters.
  *
- * HLG is scene light, scaled so that 75 % is 1. PQ is display light: it goes back through the BT.1886 display of
- * BT.2100's PQ OOTF, so that what stood at 203 cd/m² is 1 and the tones keep their places on the waveform.
+ * HLG is scene light, scaled so that 75 % is 1. PQ is display light: it is converted back through the BT.1886 display
+ * of BT.2100's PQ OOTF, so that 203 cd/m² becomes 1 and tones keep their positions on the waveform.
  */
 export function signalToLinear(spec: TransferSpec): (signal: number) => number {
   switch (spec.kind) {

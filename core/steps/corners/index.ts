@@ -42,9 +42,9 @@ const valuesOf = ({ amount, begins }: CornersParams): FormulaValues<'amount' | '
 });
 
 /**
- * Undoes corners that a lens darkened, in linear light: gain 1 / (1 − amount · f), where f rises from the centre to 1 in
- * the furthest corner (even polynomials of the radius, the usual model of lens falloff: Goldman 2010). Below zero it
- * darkens them, for a look: gain 1 + amount · f.
+ * Corrects vignetting in linear light: gain 1 / (1 − amount · f), where f rises from the centre to 1 in the furthest
+ * corner (even polynomials of the radius, the usual model of lens falloff: Goldman 2010). Negative amounts darken the
+ * corners as a look: gain 1 + amount · f.
  */
 export const corners: StepKind<CornersParams> = {
   kind: 'corners',

@@ -8,7 +8,7 @@ const CURVES = ['all', 'red', 'green', 'blue'] as const;
 const pointSchema = z.object({ x: z.number().min(-0.1).max(1.2), y: z.number().min(-0.5).max(1.5) });
 export type CurvePoint = z.infer<typeof pointSchema>;
 
-/** Two points whose inputs are closer than this cannot be told apart. */
+/** Points with inputs closer than this cannot be distinguished. */
 export const MIN_APART = 0.002;
 const IDENTITY: CurvePoint[] = [
   { x: 0, y: 0 },
@@ -33,7 +33,7 @@ const schema = z.object({
 type Params = z.infer<typeof schema>;
 
 const isIdentity = (points: readonly CurvePoint[]): boolean => points.every((p) => p.x === p.y);
-/** A curve through its points: Fritsch, Carlson (1980); between rising points it rises, never beyond them. */
+/** A monotone curve through its points: Fritsch, Carlson (1980). */
 export const curveOf = (points: readonly CurvePoint[]): Tone =>
   isIdentity(points)
     ? (x) => x

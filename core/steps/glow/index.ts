@@ -19,10 +19,10 @@ const numbers = [
 const schema = z.object(numberShape(numbers));
 type Params = z.infer<typeof schema>;
 
-/** Encoded values over which a part comes to count as bright, so that nothing flickers that is brighter by a little. */
+/** Width, in encoded values, of the transition to highlights, so that slight changes in brightness do not flicker. */
 const SOFT = 0.25;
 
-/** Red over blue at a warmth of 1, squared: about that of an evening sun over that of noon (from memory). */
+/** Squared ratio of red to blue at a warmth of 1: about that of evening sun relative to noon (from memory). */
 const WARMEST = 2;
 
 const valuesOf = ({ amount, warmth }: Params): FormulaValues<'red' | 'green' | 'blue', never> => {
@@ -31,7 +31,7 @@ const valuesOf = ({ amount, warmth }: Params): FormulaValues<'red' | 'green' | '
   return { numbers: { red: red * factor, green: factor, blue: blue * factor }, curves: {} };
 };
 
-/** Luminance of what is bright, for each cell. */
+/** Luminance of the highlights, for each cell. */
 function brightOf({ rgb }: LinearPicture, from: number): Float32Array {
   const out = new Float32Array(rgb.length / 3);
   for (let i = 0, o = 0; i < out.length; i += 1, o += 3) {
@@ -41,7 +41,7 @@ function brightOf({ rgb }: LinearPicture, from: number): Float32Array {
   return out;
 }
 
-/** Lets bright parts shine over what lies about them, in linear light, as mist or a soft filter before the lens does. */
+/** Lets highlights glow over their surroundings, in linear light, as mist or a diffusion filter does. */
 export const glow: StepKind<Params> = {
   kind: 'glow',
   title: 'Glow',

@@ -3,8 +3,8 @@ import type { Formula } from '../../formula/formula';
 import { TILE_RANGE } from '../../fields/tile';
 
 /**
- * Grain is added to all channels alike: the plane is the pattern. In the middle all of the amount acts, towards black and white
- * (fourth power) none, so that they stay clean. A plane of 0 is none yet.
+ * Adds grain equally to all channels: the plane is the pattern. Full amount in the midtones, none towards black and
+ * white (fourth power), so that they stay clean. A plane of 0 means no pattern yet.
  */
 export const GRAIN: Formula<'amount', never> = {
   name: 'grain',

@@ -24,13 +24,13 @@ type Params = z.infer<typeof schema>;
 
 const fieldOf = ({ size }: Params): TiledField => ({ grain: size });
 
-/** The amount is the standard deviation of the grain in middle tones of a frame 1920 pixels wide. */
+/** The amount is the standard deviation of the grain in midtones of a frame 1920 pixels wide. */
 const valuesOf = (p: Params): FormulaValues<'amount', never> => ({
   numbers: { amount: p.amount / tileDeviation(fieldOf(p), FRAME_WIDTH) },
   curves: {},
 });
 
-/** Adds grain as of film, another pattern in each frame, and always the same in the same one. */
+/** Adds film grain with a different pattern in each frame, deterministic per frame. */
 export const grain: StepKind<Params> = {
   kind: 'grain',
   title: 'Grain',

@@ -4,8 +4,8 @@ import { takeVeilIn } from '../../fields/takeVeil';
 import { MAP_END } from '../../fields/transmission';
 
 /**
- * Shares of the airlight between which a colour passes to one that is left alone: haze only ever brings things nearer to
- * the air's colour, so what is brighter is near by, or sky and clouds. Wide enough that no edge is drawn.
+ * Range, in shares of the airlight, over which the correction fades out: haze only ever moves colours towards that of
+ * the air, so brighter ones are close by, or sky and clouds. Wide enough to avoid visible edges.
  */
 const SKY_BEGINS = 1;
 const SKY_WHOLE = 1.5;

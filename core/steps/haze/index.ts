@@ -31,7 +31,7 @@ function valuesOf(p: HazeParams): FormulaValues<(typeof HAZE.numbers)[number], n
   return { numbers: { airRed, airGreen, airBlue, amount: p.amount, floor: p.floor, near: p.near }, curves: {} };
 }
 
-/** Takes haze off the distance: I = J · t + A · (1 − t), solved for J (Koschmieder 1924). */
+/** Removes haze: I = J · t + A · (1 − t), solved for J (Koschmieder 1924). */
 export const haze: StepKind<HazeParams> = {
   kind: 'haze',
   title: 'Haze',

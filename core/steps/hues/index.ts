@@ -9,20 +9,20 @@ const TURN = 2 * Math.PI;
 /** A change of one hue. Angles are in turns, 0–1, from +Cb towards +Cr, as on the vectorscope. */
 export const stemSchema = z.object({
   hue: z.number().min(0).max(1),
-  /** Half of the width it reaches over, in turns. */
+  /** Half width of its range, in turns. */
   reach: z.number().min(0.01).max(0.5).default(0.08),
-  /** How far the hue moves, in turns. */
+  /** Hue shift, in turns. */
   turn: z.number().min(-0.25).max(0.25).default(0),
-  /** Saturation there, a factor. */
+  /** Saturation factor. */
   saturation: z.number().min(0).max(4).default(1),
-  /** Lightness there, added to luma for a fully saturated colour. */
+  /** Lightness added to luma for a fully saturated colour. */
   lightness: z.number().min(-0.4).max(0.4).default(0),
-  /** Holds this hue against the other stems. */
+  /** Protects this hue from the other stems. */
   locked: z.boolean().default(false),
 });
 export type Stem = z.infer<typeof stemSchema>;
 
-/** Values at 0, ¼, ½, ¾ and 1 of what a curve runs over. */
+/** Curve values at 0, ¼, ½, ¾ and 1. */
 const five = (neutral: number, min: number, max: number) =>
   z.array(z.number().min(min).max(max)).length(5).default([neutral, neutral, neutral, neutral, neutral]);
 
@@ -40,13 +40,13 @@ const schema = z.object({
 });
 type Params = z.infer<typeof schema>;
 
-/** Distance of two hues on the circle, in turns, 0–0.5. */
+/** Circular distance of two hues, in turns, 0–0.5. */
 export function hueDistance(a: number, b: number): number {
   const d = Math.abs(a - b) % 1;
   return d > 0.5 ? 1 - d : d;
 }
 
-/** How much a stem has to say at a distance, 0–1: a raised cosine, nothing beyond its reach. */
+/** Weight of a stem at a distance, 0–1: a raised cosine, zero beyond its range. */
 const weightAt = (distance: number, reach: number): number =>
   distance >= reach ? 0 : 0.5 * (1 + Math.cos((Math.PI * distance) / reach));
 
@@ -60,8 +60,8 @@ const curveOver = (values: readonly number[], neutral: number): ((x: number) => 
 const stemIsNeutral = (s: Stem): boolean => s.turn === 0 && s.saturation === 1 && s.lightness === 0;
 
 /**
- * Changes single hues, on encoded values at constant luma but for what "lightness" adds. The circle of hues has no
- * seam. A colour beyond a stem's reach is left exactly alone by it; a locked stem holds its hue against the others.
+ * Changes ranges of hues, on encoded values at constant luma except for "lightness". The hue circle is continuous.
+ * Colours outside a stem's range are unaffected by it; a locked stem protects its hue from the others.
  */
 export const hues: StepKind<Params> = {
   kind: 'hues',

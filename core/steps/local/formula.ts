@@ -2,8 +2,8 @@ import { luma709 } from '../../formula/algebra';
 import type { Formula } from '../../formula/formula';
 
 /**
- * What differs from its surroundings differs more, or less: the plane is the luma of the surroundings, with edges kept. In
- * the middle all of the amount acts, towards black and white (fourth power) none, so that nothing is driven beyond them.
+ * Increases or reduces the difference from the surroundings: the plane is their luma, smoothed with edges preserved.
+ * Full amount in the midtones, none towards black and white (fourth power), so that nothing is clipped.
  */
 export const LOCAL: Formula<'amount', never> = {
   name: 'local',

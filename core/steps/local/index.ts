@@ -10,7 +10,7 @@ import { LOCAL } from './formula';
 
 const numbers = [
   { key: 'amount', label: 'Local contrast', unit: 'percent', min: -1, max: 2, neutral: 0, step: 0.02 },
-  // From the size of a pebble near by to that of a boat.
+  // Range of sizes: from a pebble nearby to a boat.
   { key: 'size', label: 'Size of things', unit: 'percent', min: 0.01, max: 0.15, neutral: 0.04, step: 0.005 },
 ] as const satisfies readonly NumberSpec[];
 
@@ -18,9 +18,9 @@ const schema = z.object(numberShape(numbers));
 type Params = z.infer<typeof schema>;
 
 /**
- * Epsilon of the edge-keeping filter, in code values squared: what varies by less counts as texture, what varies by more as
- * an edge (He, Sun, Tang 2010 take 0.1² for enhancing detail). Beside an edge of 0.4, at an amount of 1, 0.1² was off by
- * 0.061 and this by the figure in the test; a texture of ±0.03 gets 0.96 of the amount.
+ * Epsilon of the guided filter, in code values squared: smaller variation counts as texture, larger as edges (He, Sun,
+ * Tang 2010 use 0.1² for detail enhancement). Beside an edge of 0.4, at an amount of 1, 0.1² was off by 0.061 and this
+ * by the figure in the test; a texture of ±0.03 gets 0.96 of the amount.
  */
 const TEXTURE = 0.07 ** 2;
 
@@ -33,7 +33,7 @@ const lumaOf = ({ rgb }: LinearPicture): Float32Array => {
   return out;
 };
 
-/** Lifts texture from its surroundings, or lays it low: contrast of what is near to each other, without halos at edges. */
+/** Local contrast: strengthens or softens texture, without halos at edges. */
 export const local: StepKind<Params> = {
   kind: 'local',
   title: 'Local contrast',

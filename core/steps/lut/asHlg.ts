@@ -6,13 +6,13 @@ import type { Shaper, Table } from '../../program/table';
 import { linearToSignal, signalToLinear } from '../convert/transfer';
 import type { PointFn } from '../types';
 
-/** Encoded values of the light that the HLG signal holds: its brightest, and what its greenest is of BT.709's red. */
+/** Range of encoded values that the HLG signal can hold: its maximum, and BT.709's red for its most saturated green. */
 const [LOW, HIGH] = [-1.6, 1.9];
 /** Entries of the curve: fine enough that near black, where the signal is a square root, a step is 0.7 %. */
 const ENTRIES = 16_384;
-/** With so many, the table is within 1.3 of 876 code values for 99 % of all that the signal holds (measured). */
+/** With this size, the table is within 1.3 of 876 code values for 99 % of the signal's range (measured). */
 const NODES = 65;
-/** The signal of {@link LOW}, continued below 0 as an odd function. */
+/** The signal of {@link LOW}, extended below 0 as an odd function. */
 const DARKEST = -0.96;
 
 const toWide = invert(toWorking(resolvePrimaries('bt2020')));
@@ -20,8 +20,8 @@ const [encode, decode] = [linearToSignal({ kind: 'hlg' }), signalToLinear({ kind
 const clamp01 = (v: number): number => (v > 0 ? (v < 1 ? v : 1) : 0);
 
 /**
- * Encoded working values (BT.709, continued above 1) to the HLG signal of ITU-R BT.2100 with its primaries; reference
- * white lies at 75 % (ITU-R BT.2408). What the signal does not hold is clipped.
+ * Encoded working values (BT.709, extended above 1) to the HLG signal of ITU-R BT.2100 with its primaries; reference
+ * white is at 75 % (ITU-R BT.2408). Values outside the signal's range are clipped.
  */
 export const asHlg: PointFn = (rgb) => {
   for (let c = 0; c < 3; c += 1) rgb[c] = bt709.decode(rgb[c]);
@@ -31,7 +31,9 @@ export const asHlg: PointFn = (rgb) => {
 
 const inRange = (v: number): number => Math.min(1, Math.max(DARKEST, v));
 
-/** The signal of one channel by itself: what the table lies over, because over encoded values it is steep near black. */
+/**
+ * The signal of a single channel, over which the table is laid out: over encoded values it would be steep near black.
+ */
 function curve(): Shaper {
   const data = new Float32Array(ENTRIES * 3);
   for (let i = 0; i < ENTRIES; i += 1)
@@ -41,12 +43,12 @@ function curve(): Shaper {
 
 let made: Table | undefined;
 
-/** {@link asHlg} as a table with a curve before it, for values that another op left. */
+/** {@link asHlg} as a table with a curve before it, for values from another op. */
 export function hlgTable(): Table {
   if (made) return made;
   const shaper = curve();
   const data = new Float32Array(NODES ** 3 * 4).fill(1);
-  // Of each node the encoded value that the curve takes there.
+  // The encoded value that the curve maps to each node.
   const encoded = Array.from({ length: NODES }, (_, i) =>
     bt709.encode(decode(DARKEST + (i * (1 - DARKEST)) / (NODES - 1))),
   );

@@ -9,14 +9,14 @@ const schema = z.object({
     .regex(/^[\w-]{1,80}$/)
     .nullable()
     .default(null),
-  /** Its name, for the chip and for a sentence when it is not there. */
+  /** Its name, for the chip and for messages when it is missing. */
   title: z.string().max(200).default(''),
 });
 type Params = z.infer<typeof schema>;
 
 /**
- * A 1D or 3D table or a list of process nodes from a file, on encoded values. It may stand first, as a technical
- * table that converts a profile, or anywhere after.
+ * A 1D or 3D table or a list of process nodes from a file, on encoded values. It may be first, as a technical table
+ * that converts a profile, or anywhere later.
  */
 export const lut: StepKind<Params> = {
   kind: 'lut',

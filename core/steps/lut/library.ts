@@ -7,23 +7,23 @@ import { lookUp, type Table } from '../../program/table';
 import type { PointFn } from '../types';
 import { asHlg, hlgTable } from './asHlg';
 
-/** A look-up table, or a list of them, as a file holds it. */
+/** A look-up table, or a list of them, from a file. */
 export interface LutFile {
   title: string;
-  /** What kind it is, in a few words: "33³ cube". */
+  /** Its type in a few words: "33³ cube". */
   note: string;
   /** Encoded R'G'B' in, encoded R'G'B' out. */
   apply: PointFn;
-  /** The table with its own grid, where sampling it anew would be seen. */
+  /** The table with its own grid, where resampling would be visible. */
   own?: Table;
 }
 
-/** Half a 10-bit code value: what a table that was sampled anew may be off by at most. */
+/** Maximum error of a resampled table: half a 10-bit code value. */
 const SEEN = 0.5 / 1023;
-/** What tables that are sampled anew lie between, and how finely: as `TABLE_DOMAIN` and `REST_SIZE` have it. */
+/** Domain and size of resampled tables: equal to `TABLE_DOMAIN` and `REST_SIZE`. */
 const [LOW, HIGH, SIZE] = [-2 / 27, 30 / 27, 65];
 
-/** Whether a function can be sampled into a table without being off anywhere that is looked at. */
+/** Whether a function can be resampled within that error, at test points. */
 function samplesWell(apply: PointFn): boolean {
   const data = new Float32Array(SIZE ** 3 * 4);
   const rgb: [number, number, number] = [0, 0, 0];
@@ -37,7 +37,7 @@ function samplesWell(apply: PointFn): boolean {
   }
   const table: Table = { size: SIZE, domain: [LOW, HIGH], data };
   const sampled: [number, number, number] = [0, 0, 0];
-  // Spread evenly over the cube (Roberts 2018: the R3 sequence), and along its greys.
+  // Spread evenly over the cube (Roberts 2018: the R3 sequence), and along the greys.
   for (let k = 0; k < 6000; k += 1) {
     for (let c = 0; c < 3; c += 1) rgb[c] = k < 4000 ? (k * SPREAD[c] + 0.5) % 1 : (k - 4000) / 1999;
     lookUp(table, ...rgb, sampled);
@@ -51,7 +51,7 @@ const SPREAD = [0.8191725134, 0.6710436067, 0.5497004779];
 const withOwn = (file: LutFile, table: Table | undefined): LutFile =>
   table && !samplesWell(file.apply) ? { ...file, own: table } : file;
 
-/** Reads a `.cube` or a Common LUT Format file, whichever it is. Throws a {@link FormatError}. */
+/** Reads a `.cube` or a Common LUT Format file, detecting which. Throws a {@link FormatError}. */
 export function readLut(text: string): LutFile {
   if (!/^\uFEFF?\s*</.test(text)) {
     const lut = readCube(text);
@@ -71,12 +71,12 @@ export function readLut(text: string): LutFile {
 
 const known = new Map<string, { text: string; file: LutFile }>();
 
-/** Makes a table known under its id, so that steps can use it. Throws a {@link FormatError}; then it is not known. */
+/** Registers a table under its id, for use by steps. Throws a {@link FormatError}, and then does not register it. */
 export function provideLut(id: string, text: string): void {
   if (!known.has(id)) known.set(id, { text, file: readLut(text) });
 }
 
-/** Tables that are there without a file: the signal that HLG is delivered as, baked with its neighbours or behind other ops. */
+/** Built-in tables: the conversion to HLG for delivery, baked with adjacent steps or behind other ops. */
 export const AS_HLG = { baked: 'as-hlg', own: 'as-hlg-own' } as const;
 const BUILT_IN: Record<string, () => LutFile> = {
   [AS_HLG.baked]: () => ({ title: 'HLG', note: 'BT.2100', apply: asHlg }),
@@ -86,7 +86,7 @@ const BUILT_IN: Record<string, () => LutFile> = {
 export const knownLut = (id: string): LutFile | undefined =>
   known.get(id)?.file ?? (Object.hasOwn(BUILT_IN, id) ? BUILT_IN[id]() : undefined);
 
-/** The table that a step's file brings with its own grid; undefined: it is baked with its neighbours. */
+/** The table with its own grid that a step uses; undefined: it is baked with adjacent steps. */
 export function ownTable({ kind, params }: UsesLut): { table: Table; apply: PointFn } | undefined {
   const file = kind === 'lut' && typeof params.lut === 'string' ? knownLut(params.lut) : undefined;
   return file?.own && { table: file.own, apply: file.apply };
@@ -104,6 +104,6 @@ export const lutIds = (steps: readonly UsesLut[]): string[] => [
   ),
 ];
 
-/** Text of the tables that steps use, by id, as far as they are known: what another thread or a file needs. */
+/** Text of the registered tables that steps use, by id, for another thread or a file. */
 export const lutTexts = (steps: readonly UsesLut[]): Record<string, string> =>
   Object.fromEntries(lutIds(steps).flatMap((id) => (known.has(id) ? [[id, known.get(id)!.text]] : [])));

@@ -11,9 +11,8 @@ const schema = z.object(numberShape(numbers));
 type Params = z.infer<typeof schema>;
 
 /**
- * Noise reduction over time. The work is done on frames as they are decoded (`core/noise`), with those before and after
- * them; among a frame's colours it does nothing. `amount`: 1 takes for noise what was measured as such; `colour`: how much of
- * that holds for chroma.
+ * Temporal noise reduction. It runs on frames as they are decoded (`core/noise`), using those before and after; on
+ * single colours it has no effect. `amount`: 1 assumes the measured noise; `colour`: the share of that for chroma.
  */
 export const noise: StepKind<Params> = {
   kind: 'noise',

@@ -29,7 +29,7 @@ const EXPOSURE = { unit: 'stop', min: -5 } as const;
 const schema = z.object(numberShape(numbers));
 type Params = z.infer<typeof schema>;
 
-/** The least distance between where black and white land. */
+/** Minimum distance between black and white point. */
 const MIN_SPAN = 0.02;
 
 function toneOf(p: Params): Tone {
@@ -52,8 +52,8 @@ function toneOf(p: Params): Tone {
 }
 
 /**
- * Exposure in linear light, then on encoded values: mid, five levels, contrast about the pivot, black and white
- * point, soft ends. The points come late, so that they say where the ends land: black −4 % puts what was at 0 at −4 %.
+ * Exposure in linear light, then on encoded values: mid, five levels, contrast about the pivot, black and white point,
+ * soft ends. The points come late, so that they determine the final ends: black −4 % moves 0 to −4 %.
  */
 export const range: StepKind<Params> = {
   kind: 'range',

@@ -11,8 +11,8 @@ type RegionNow = Region & { strength: number };
 const words = { both: 'both', either: 'either', without: 'without' } as const;
 
 /**
- * A place in the picture. It lies among the steps of a list, so that it is kept, copied and undone with them, and does
- * nothing itself: steps name it by its id.
+ * A region. It is stored among the steps of a list, so that it is saved, copied and undone with them, and has no effect
+ * itself: steps refer to it by its id.
  */
 export const region: StepKind<RegionNow> = {
   kind: 'region',

@@ -16,17 +16,17 @@ type Params = z.infer<typeof schema>;
 export const SKIN_ANGLE = (123 * Math.PI) / 180;
 /** Half width of the hues counted as skin. */
 const SKIN_REACH = (30 * Math.PI) / 180;
-/** Chroma (share of the vectorscope's radius, 0.5) at which a colour no longer counts as weak. */
+/** Chroma (share of the vectorscope's radius, 0.5) from which a colour no longer counts as weak. */
 const WEAK_LIMIT = 0.6;
 
-/** How much a hue counts as skin, 0–1: a raised cosine about the skin line. */
+/** Membership of a hue in skin tones, 0–1: a raised cosine about the skin line. */
 export function skinWeight(cb: number, cr: number): number {
   let d = Math.abs(Math.atan2(cr, cb) - SKIN_ANGLE);
   if (d > Math.PI) d = 2 * Math.PI - d;
   return d >= SKIN_REACH ? 0 : 0.5 * (1 + Math.cos((Math.PI * d) / SKIN_REACH));
 }
 
-/** Scales chroma at constant luma: all alike, and weak colours more than strong ones, skin hues held. */
+/** Scales chroma at constant luma: of all colours, of weak colours more than strong ones, with skin hues protected. */
 export const saturation: StepKind<Params> = {
   kind: 'saturation',
   title: 'Saturation',

@@ -1,9 +1,9 @@
-/** A tone curve on one encoded channel. Finite for every finite input. */
+/** A tone curve on one encoded channel, finite for every finite input. */
 export type Tone = (x: number) => number;
 
 /**
- * Moves the middle: 0.5 lands on 0.5 + shift (|shift| < 0.5) while 0 and 1 stay. Schlick's bias (1994): rising,
- * smooth, with a finite slope at both ends, by which it goes on outside 0–1.
+ * Moves the middle: 0.5 maps to 0.5 + shift (|shift| < 0.5) while 0 and 1 are fixed. Schlick's bias (1994): increasing,
+ * smooth, with a finite slope at both ends, with which it is extrapolated outside 0–1.
  */
 export function midTone(shift: number): Tone {
   const k = 1 / (0.5 + shift) - 2;
@@ -17,8 +17,8 @@ export function midTone(shift: number): Tone {
 }
 
 /**
- * Soft ends: within `size` of 0 and 1 values are bent so that they approach the ends without passing them;
- * no break in slope. `size` 0–0.25; 0 is off.
+ * Soft ends: within `size` of 0 and 1 values approach the ends asymptotically; continuous slope. `size` 0–0.25; 0 is
+ * off.
  */
 export function softEnds(size: number): Tone {
   const bend = (over: number): number => (size * over) / (size + over);
@@ -29,7 +29,7 @@ export function softEnds(size: number): Tone {
   };
 }
 
-/** A rising piecewise cubic through points with rising x: Fritsch, Carlson (1980); straight beyond both ends. */
+/** A monotone piecewise cubic through points with increasing x: Fritsch, Carlson (1980); extrapolated linearly. */
 export function monotoneCubic(xs: readonly number[], ys: readonly number[]): Tone {
   const n = xs.length;
   const secant: number[] = [];
@@ -67,12 +67,12 @@ export function monotoneCubic(xs: readonly number[], ys: readonly number[]): Ton
   };
 }
 
-/** The input tones that the five levels move. */
+/** Input tones of the five levels. */
 export const LEVEL_CENTRES = [0, 0.25, 0.5, 0.75, 1] as const;
-/** Levels are kept at least this far apart, so that tones never swap places. */
+/** Minimum distance between levels, so that tones never swap order. */
 const MIN_GAP = 0.01;
 
-/** Five levels: each moves its tone by `shifts[i]`, the others stay, tones between follow smoothly. */
+/** Five levels: each moves its tone by `shifts[i]`, the others stay, tones in between are interpolated smoothly. */
 export function fiveLevels(shifts: readonly number[]): Tone {
   const ys = LEVEL_CENTRES.map((x, i) => x + shifts[i]);
   for (let i = 1; i < ys.length; i += 1) ys[i] = Math.max(ys[i], ys[i - 1] + MIN_GAP);

@@ -27,7 +27,7 @@ const valuesOf = ({ amount, threshold }: Params): FormulaValues<'amount' | 'thre
   curves: {},
 });
 
-/** Sharpens luma: what differs from its neighbours differs more (unsharp masking with a Gaussian, common practice). */
+/** Sharpens luma by unsharp masking with a Gaussian (common practice). */
 export const sharpen: StepKind<Params> = {
   kind: 'sharpen',
   title: 'Sharpen',

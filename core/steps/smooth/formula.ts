@@ -1,15 +1,15 @@
 import { luma709, type Algebra, type Operand } from '../../formula/algebra';
 import type { Formula } from '../../formula/formula';
 
-/** How much of a difference is taken for noise, by its square and that of the strongest noise (Tukey's biweight: 1974). */
+/** Share of a difference that counts as noise, from its square and that of the noise limit (Tukey's biweight: 1974). */
 function noiseIn<T>(k: Algebra<T>, square: T, most: Operand<T>): T {
   const left = k.max(0, k.sub(1, k.div(square, k.add(k.mul(most, most), 1e-9))));
   return k.mul(left, left);
 }
 
 /**
- * A pixel comes closer to its neighbours where it differs from them by no more than noise does, in luma and in colour each by
- * itself; larger differences are the picture, and stay.
+ * Moves a pixel towards its neighbours' mean if the difference is within the noise, separately for luma and colour;
+ * larger differences are image content and stay.
  */
 export const SMOOTH: Formula<'luma' | 'colour', never> = {
   name: 'smooth',

@@ -28,20 +28,20 @@ const valuesOf = ({ luma, colour }: Params): FormulaValues<'luma' | 'colour', ne
 });
 
 /**
- * Where the deviation of the noise is known, so many times as much is the limit: 3 brought photographs of the developing part
- * nearest to the truth, with noise of 2, 4 and 8 code values and chroma of half the size (2: some six tenths as much nearer
- * in luma; 5: worse than untouched where noise is weak). On photographs kept aside: luma 0.5, 0.9, 1.6 dB nearer, chroma 1.0, 2.1,
- * 3.1, none farther.
+ * Noise limit in standard deviations, where these are known: 3 brought photographs of the developing part nearest to
+ * the truth, with noise of 2, 4 and 8 code values and chroma of half the size (2: some six tenths of the gain in luma;
+ * 5: worse than untouched where noise is weak). On photographs kept aside: luma 0.5, 0.9, 1.6 dB nearer, chroma 1.0,
+ * 2.1, 3.1, none farther.
  */
 const LIMIT_OF_NOISE = 3;
 
-/** Limits for noise of known deviations, in encoded values, of luma and of the colour apart from it. */
+/** Limits for noise of known standard deviations, in encoded values, of luma and of colour. */
 export function limitsFor({ light, colour }: { light: number; colour: number }): Pick<Params, 'luma' | 'colour'> {
   const [luma, hue] = numbers.map(({ max }) => max);
   return { luma: Math.min(luma, LIMIT_OF_NOISE * light), colour: Math.min(hue, LIMIT_OF_NOISE * colour) };
 }
 
-/** Takes fine noise out of single frames; its numbers say how strong noise may be. */
+/** Spatial noise reduction of single frames; its numbers state how strong noise may be. */
 export const smooth: StepKind<Params> = {
   kind: 'smooth',
   title: 'Fine noise',

@@ -4,16 +4,16 @@ import type { Step } from '../../model/grade';
 import { isKeyframed, resolveParams, valueAt, type Keyframed } from '../../regions/keyframes';
 import { FIT_LIMITS, MOST_VEIL, water, waterLeft, type WaterParams } from './index';
 
-/** Times over a clip at which losses are compared. */
+/** Number of times over a clip at which losses are compared. */
 const TIMES = 9;
 
-/** Natural logarithms of what is left, of the light at the surface and of that at the same depth close by. */
+/** Natural logarithms of the transmitted light, relative to the surface and to the same depth close by. */
 interface Losses {
   whole: number[];
   across: number[];
 }
 
-/** `modelled`: the losses of red and blue as the type of water has them. */
+/** `modelled`: the losses of red and blue are those of the type of water. */
 function lossesOf(p: WaterParams, modelled = false): Losses {
   const of = modelled ? { ...p, fitRed: 1, fitBlue: 1 } : p;
   const whole = waterLeft(of, p.depth, p.distance).map(Math.log);
@@ -24,11 +24,10 @@ function lossesOf(p: WaterParams, modelled = false): Losses {
 const clamp = (v: number, low: number, high: number): number => Math.min(high, Math.max(low, v));
 
 /**
- * Parameters of a water step once its depth follows a dive log over a clip of so many seconds. Losses that were measured in
- * the clip, by a first pass or a pick, were measured at the depths that the step had then: at the log's depths they are
- * fitted anew, by least squares over the clip, so that as much red and blue comes back as before and as much veil is taken
- * off, and only what changes over the clip follows the log. Where the losses are those of the type of water, it follows the
- * model; losses with keyframes stay as they are.
+ * Parameters of a water step whose depth starts to follow a dive log, over a clip of this many seconds. Losses measured
+ * in the clip, by a first pass or a pick, were measured at the step's previous depths: at the log's depths they are
+ * refitted by least squares over the clip, so that the same amounts of red, blue and veil are corrected, and only the
+ * change over the clip follows the log. Modelled losses follow the model; keyframed losses stay unchanged.
  */
 export function followLog(
   params: Readonly<Record<string, unknown>>,
@@ -67,7 +66,7 @@ export function followLog(
   return { ...next, ...fitted, ...Object.fromEntries(veils) };
 }
 
-/** Keys that lie this near a log, in metres, are the log's: a first pass ends them with the last picture that it reads. */
+/** Keys within this many metres of a log belong to it: a first pass ends them at the last picture that it reads. */
 const SAME_DEPTH = 0.05;
 
 /** Whether the depth of a step is that of a clip's dive log. */
@@ -77,13 +76,13 @@ export const followsLog = ({ kind, params: { depth } }: Step, dive: ClipDive | n
   isKeyframed(depth) &&
   depth.keys.every(({ seconds, value }) => Math.abs(value - depthAt(dive.log, seconds + dive.offset)) < SAME_DEPTH);
 
-/** A depth with keys as one number: that halfway between the first and the last. */
+/** A keyframed depth as one number: the mean of the first and the last. */
 const middleOf = (depth: Keyframed): number =>
   valueAt(depth, (depth.keys[0].seconds + depth.keys[depth.keys.length - 1].seconds) / 2);
 
 /**
- * Steps of one clip for another clip of so many seconds: the same water, at the depths of that clip's own dive log, or at one
- * depth where it has none, since it went up and down at other times. `following`: ids of those whose depth is a log's.
+ * Adapts steps of one clip to another clip of this many seconds: the same water, at the depths of that clip's own dive
+ * log, or at a constant depth if it has none. `following`: ids of the steps whose depth follows a log.
  */
 export const atDepthsOf = (
   steps: readonly Step[],

@@ -3,43 +3,44 @@ import type { Formula } from '../../formula/formula';
 import { KNEE, takeVeilIn } from '../../fields/takeVeil';
 
 /**
- * Share of visibility left at which colour that comes back is trusted, and at which it is not at all: so little light of
- * the thing itself is left there that a small error in the veil would colour the whole distance.
+ * Transmission from which a restored colour is trusted, and below which it is not at all: with so little light of the
+ * object left, a small error in the veil would tint the whole background.
  */
 const TRUSTED = 0.5;
 const GUESSED = 0.1;
 
 /**
- * Luminance, in parts of that of the veil before it, up to which a violet is an error of the veil, and from which it is the
- * thing's own: from the veil's knee to twice as much. Of the darkest tenth of fifty known pictures kept aside 6.7 % came out violet
- * with it and were not, 9.0 % without, and they came nearer to the truth (10.56, before 10.83 CIEDE2000).
+ * Luminance, relative to that of the veil, up to which violet is attributed to an error of the veil, and from which it
+ * belongs to the object: from the veil's knee to twice that. Of the darkest tenth of fifty known pictures kept aside
+ * 6.7 % came out violet with it and were not, 9.0 % without, and they came nearer to the truth (10.56, before 10.83
+ * CIEDE2000).
  */
 const VEILED = KNEE;
 const CLEAR = 2 * KNEE;
 
 const numbers = [
-  // The veil that is taken off where all of it lies in front, linear.
+  // The veil's light at full density, linear.
   ...(['veilRed', 'veilGreen', 'veilBlue'] as const),
-  // Gains at most.
+  // Maximum gains.
   ...(['limitRed', 'limitGreen', 'limitBlue'] as const),
   'rebuild',
-  // What open water is multiplied with, but for its luminance.
+  // Gain of open water, relative to its luminance.
   ...(['tintGreen', 'tintBlue'] as const),
   // 1 where distances come from the picture.
   'mapped',
 ] as const;
 const curves = [
-  // Gain that undoes the loss, luminance of a near neutral kept; before the limit.
+  // Gain that compensates the loss, preserving the luminance of a near neutral; before the limit.
   ...(['gainRed', 'gainGreen', 'gainBlue'] as const),
-  // How far it counts as open water, which keeps its colour.
+  // Share treated as open water, which keeps its colour.
   'kept',
-  // Share of the veil in front.
+  // Share of the veil in the light.
   ...(['hazeRed', 'hazeGreen', 'hazeBlue'] as const),
 ] as const;
 
 /**
- * A channel with its veil off and its light back, as far as its limit lets it. What the limit keeps back is rebuilt from
- * green, as if the thing were grey: that much, its noise is green's (as Ancuti et al. 2018 do for red).
+ * A channel without the veil and with its loss compensated up to its limit. The remainder is rebuilt from green, as if
+ * the object were grey, with green's noise (as Ancuti et al. 2018 do for red).
  */
 function back<T>(k: Algebra<T>, light: T, veil: T, limit: T, gain: T, green: T, rebuild: T): T {
   const held = k.min(limit, gain);
@@ -48,8 +49,8 @@ function back<T>(k: Algebra<T>, light: T, veil: T, limit: T, gain: T, green: T, 
 }
 
 /**
- * How far a colour is trusted that lies close to the veil, `light` and `veil` in luminance: what remains of green is the small
- * difference of two large numbers there, and where it is too small, dark things that are neutral turn violet.
+ * Confidence in a colour close to the veil, from luminances of `light` and `veil`: the remaining green is a small
+ * difference of two large numbers there, and if it is too small, dark neutrals turn violet.
  */
 function trustNearVeil<T>(k: Algebra<T>, light: T, veil: T, red: T, green: T, blue: T): T {
   const lacking = k.max(0, k.sub(k.min(red, blue), green));
@@ -58,7 +59,7 @@ function trustNearVeil<T>(k: Algebra<T>, light: T, veil: T, red: T, green: T, bl
   return k.sub(1, k.mul(violet, k.sub(1, clear)));
 }
 
-/** The thing's own colour, grey as far as it is not trusted, then open water as far as it is kept. */
+/** The object's own colour, desaturated by lack of confidence, blended with kept open water. */
 const joined = <T>(k: Algebra<T>, thing: T, grey: T, trust: T, water: T, kept: T): T =>
   mix(k, mix(k, grey, thing, trust), water, kept);
 
@@ -80,8 +81,8 @@ export const WATER: Formula<(typeof numbers)[number], (typeof curves)[number]> =
     const veil = luma709(k, veilRed, veilGreen, veilBlue);
     const trust = k.mul(far, trustNearVeil(k, luma, veil, red, green, blue));
     const grey = luma709(k, red, green, blue);
-    // Open water, greener or bluer. At one distance it is as bright as it would be without its colour, so that none of it
-    // stands out; far away, where all that is left is veil, as bright as it was.
+    // Open water, made greener or bluer. At a single distance it gets the luminance that it would have without its
+    // colour, so that it does not stand out; far away, where only veil remains, it keeps its own.
     const [waterG, waterB] = [k.mul(g, n.tintGreen), k.mul(b, n.tintBlue)];
     const bright = mix(k, grey, luma, n.mapped);
     const level = k.select(0, luma, k.div(bright, k.max(1e-6, luma709(k, r, waterG, waterB))), 1);

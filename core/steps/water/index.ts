@@ -17,14 +17,14 @@ import { lightLeft, WATER_TYPES, type WaterType } from './waters';
 const share = { unit: 'percent', min: 0, max: 1, step: 0.01 } as const;
 const veil = { ...share, neutral: 0, group: 'Veil' } as const;
 const fit = { unit: 'factor', min: 0.25, max: 4, neutral: 1, step: 0.01, group: 'Fit' } as const;
-/** What a measured loss of red or blue may be, as a factor of the type's. */
+/** Limits of a measured loss of red or blue, relative to the type's. */
 export const FIT_LIMITS = [fit.min, fit.max] as const;
-/** An estimated veil cannot be brighter than this, encoded. */
+/** Maximum encoded value of an estimated veil. */
 export const MOST_VEIL = 0.95;
 
 const limit = { unit: 'stop', min: 0, max: 6, neutral: 3, step: 0.1, group: 'Gain' } as const;
 
-/** Whether a step can tell open water from things in it. */
+/** Whether a step can tell open water from objects. */
 const findsOpen = ({ openWater, distanceFrom }: Record<string, unknown>): boolean =>
   openWater === 'look' || distanceFrom === 'picture';
 
@@ -72,43 +72,43 @@ const TYPE_TITLES: Record<WaterType, string> = {
 const schema = z.object({
   /** Optical water type (Jerlov 1976). */
   type: z.enum(WATER_TYPES as [WaterType, ...WaterType[]]).default('C1'),
-  /** Where distances come from: one for the whole frame, or a map estimated from each frame. */
+  /** Source of distances: one for the whole frame, or a map estimated from each frame. */
   distanceFrom: z.enum(['picture', 'value']).default('picture'),
-  /** What tells open water, which keeps its colour: how it looks in each frame as well, or its distance alone. */
+  /** How open water, which keeps its colour, is detected: also by its look in each frame, or by distance alone. */
   openWater: z.enum(['look', 'distance']).default('look'),
   ...numberShape(numbers),
 });
 export type WaterParams = z.infer<typeof schema>;
 
-/** A distance is found by so many halvings: to less than a millimetre. */
+/** Bisection steps for a distance: to less than a millimetre. */
 const HALVINGS = 22;
-/** Samples of light over distance. */
+/** Number of samples of transmission over distance. */
 const SAMPLES = 48;
-/** So much of a frame counts as near: at the distance of the nearest things. */
+/** Share of a frame that counts as near: at the distance of the nearest objects. */
 const NEAREST = 0.1;
-/** Between these shares of visibility left, open water takes over. */
+/** Transmission range over which open water takes over. */
 const WATER_BEGINS = 0.3;
 const WATER_WHOLE = 0.13;
 const clamp01 = (v: number): number => (v < 0 ? 0 : v > 1 ? 1 : v);
 const smooth = (t: number): number => t * t * (3 - 2 * t);
 
-/** Colour of the open water in linear light, from encoded values as they are typed and picked. */
+/** Colour of the open water in linear light, from encoded values as typed and picked. */
 const veilOf = (p: WaterParams): Vec3 => [p.veilRed, p.veilGreen, p.veilBlue].map(bt709.decode) as Vec3;
 const hasVeil = (p: WaterParams): boolean => p.veilRed > 0 || p.veilGreen > 0 || p.veilBlue > 0;
-/** Whether distances come from the picture, and whether open water does. */
+/** Whether distances come from the picture, and whether the open water map does. */
 const usesMap = (p: WaterParams): boolean => p.distanceFrom === 'picture' && hasVeil(p);
 const looksForOpen = (p: WaterParams): boolean => p.openWater === 'look' && p.keepWater > 0;
 
-/** Less light than this is none: what divides by it stays finite in 32 bits. */
+/** Minimum light: keeps divisions finite in 32 bits. */
 const DARK = 1e-9;
 
-/** Share of light left in each channel, with what was measured in this clip. */
+/** Transmission of each channel, with the fits measured in this clip. */
 export function waterLeft(p: WaterParams, down: number, across: number): Vec3 {
   const [r, g, b] = lightLeft(p.type, down, across, p.density);
   return [Math.max(DARK, r ** p.fitRed), Math.max(DARK, g), Math.max(DARK, b ** p.fitBlue)];
 }
 
-/** Metres across at which green light has an optical depth of {@link MAP_END}: where the map is 1. */
+/** Horizontal distance in metres at which green light has an optical depth of {@link MAP_END}: where the map is 1. */
 function mapReach(p: WaterParams): number {
   let [near, far] = [0, 1];
   while (waterLeft(p, 0, far)[1] > 1 - OMEGA && far < 1000) far *= 2;
@@ -120,13 +120,13 @@ function mapReach(p: WaterParams): number {
   return far;
 }
 
-/** What a channel passes on its way, at evenly spaced distances. */
+/** What affects a channel along its path, at evenly spaced distances. */
 interface Path {
-  /** Gain that undoes the loss, luminance of a near neutral kept; before the limit. */
+  /** Gain that compensates the loss, preserving the luminance of a near neutral; before the limit. */
   gain: Vec3;
-  /** Share of the veil in front. */
+  /** Share of the veil in the light. */
   haze: Vec3;
-  /** How far it counts as open water, which keeps its colour, 0–1. */
+  /** Share treated as open water, which keeps its colour, 0–1. */
   kept: number;
 }
 
@@ -143,16 +143,16 @@ function pathAt(p: WaterParams, across: number): Path {
   };
 }
 
-/** All that does not depend on the colour: light's paths over the map, and numbers. */
+/** Everything independent of the colour: curves over the map, and numbers. */
 function valuesOf(p: WaterParams): FormulaValues<(typeof WATER.numbers)[number], (typeof WATER.curves)[number]> {
-  // The map is optical depth of green: metres by the inverse of what the water lets through.
+  // The map is optical depth of green; metres follow from inverting the water's transmission.
   const mapped = usesMap(p);
   const reach = mapped ? mapReach(p) : 0;
   const open = !mapped && looksForOpen(p);
   const count = mapped || open ? SAMPLES : 1;
   const paths = Array.from({ length: count + 1 }, (_, i) => {
     const path = pathAt(p, p.distance + (mapped ? metresAt(p, (i / count) * MAP_END, reach) : 0));
-    // At one distance the map says where the water is open.
+    // At a single distance the map is the likelihood of open water.
     return open ? { ...path, kept: p.keepWater * smooth(i / count) } : path;
   });
   const [veilRed, veilGreen, veilBlue] = veilOf(p).map((v) => v * p.veil);
@@ -168,7 +168,9 @@ function valuesOf(p: WaterParams): FormulaValues<(typeof WATER.numbers)[number],
   };
 }
 
-/** Metres across at which green has an optical depth; green's own loss changes slowly with distance. */
+/**
+ * Horizontal distance in metres at which green has this optical depth; green's own loss changes slowly with distance.
+ */
 function metresAt(p: WaterParams, opticalDepth: number, reach: number): number {
   const target = Math.exp(-opticalDepth);
   let [near, far] = [0, reach];
@@ -180,15 +182,15 @@ function metresAt(p: WaterParams, opticalDepth: number, reach: number): number {
   return (near + far) / 2;
 }
 
-/** How likely open water is where none is kept, and where all of it is; by judgement. */
+/** Likelihood of open water up to which none is kept, and from which all of it is; by judgement. */
 const HARDLY_OPEN = 0.2;
 const SURELY_OPEN = 0.8;
 
-/** How far each cell is open water, and where its colour is kept. */
+/** Likelihood that each cell is open water, and whether its colour is kept. */
 const openIn = (picture: LinearPicture): Float32Array =>
   openWaterMap(picture).map((v) => smooth(clamp01((v - HARDLY_OPEN) / (SURELY_OPEN - HARDLY_OPEN))));
 
-/** Open water lies at the end of a map of distances. */
+/** Open water lies at the far end of a distance map. */
 function distances(p: WaterParams, picture: LinearPicture): Float32Array {
   const map = veilMap(picture, veilOf(p), NEAREST);
   if (!looksForOpen(p)) return map;
@@ -196,7 +198,7 @@ function distances(p: WaterParams, picture: LinearPicture): Float32Array {
   return map.map((v, i) => v + (1 - Math.min(1, v)) * p.keepWater * open[i]);
 }
 
-/** The step's map: of distances, or of open water; without either it is a pointwise step like others. */
+/** The step's map: distances, or open water; without either it is pointwise. */
 function field(p: WaterParams): FieldSpec | undefined {
   const refined = { reads: samplesRead, radius: 0.06, epsilon: 0.01 };
   if (usesMap(p)) return { estimate: (picture) => distances(p, picture), ...refined };
@@ -204,7 +206,7 @@ function field(p: WaterParams): FieldSpec | undefined {
   return undefined;
 }
 
-/** Undoes what water does to light: I = J · exp(−Kd · z − β · r) + V · (1 − exp(−β · r)), solved for J. */
+/** Undoes the effect of water on light: I = J · exp(−Kd · z − β · r) + V · (1 − exp(−β · r)), solved for J. */
 export const water: StepKind<WaterParams> = {
   kind: 'water',
   title: 'Water',
@@ -235,7 +237,7 @@ export const water: StepKind<WaterParams> = {
       ],
     },
   ],
-  // Before it was told by how it looks.
+  // Before open water was detected by its look.
   upgrades: [(params) => ({ openWater: 'distance', ...params })],
   neutral: schema.parse({}),
   isNeutral: (p) => p.depth === 0 && p.distance === 0 && !usesMap(p),

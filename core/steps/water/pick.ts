@@ -2,11 +2,11 @@ import type { Vec3 } from '../../colour/matrix';
 import { FIT_LIMITS, water, waterLeft, type WaterParams } from './index';
 import { WATER_TYPES } from './waters';
 
-/** Depths that are tried, in metres. */
+/** Candidate depths in metres. */
 const DEEPEST = 60;
 const DEPTH_STEP = 0.25;
 
-/** The depth at which water of this kind makes a neutral thing look most like a colour (linear, all above 0). */
+/** The depth at which water of this type makes a neutral object look most like a colour (linear, all above 0). */
 export function depthForNeutral(params: WaterParams, colour: Readonly<Vec3>, across: number): number {
   let best = { depth: 0, off: Infinity };
   for (let depth = 0; depth <= DEEPEST; depth += DEPTH_STEP) {
@@ -21,7 +21,7 @@ export function depthForNeutral(params: WaterParams, colour: Readonly<Vec3>, acr
 
 const ROUNDS = 40;
 
-/** The losses of red and blue at which a colour comes out neutral, within their limits; null where there is nothing to fit. */
+/** The losses of red and blue that make a colour neutral, within their limits; null where there is nothing to fit. */
 function fitLosses(
   params: WaterParams,
   colour: Readonly<Vec3>,
@@ -29,7 +29,7 @@ function fitLosses(
 ): Pick<WaterParams, 'fitRed' | 'fitBlue'> | null {
   if (Math.min(...colour) <= 0 || (params.depth === 0 && params.distance === 0 && map === 0)) return null;
   const fit = { fitRed: params.fitRed, fitBlue: params.fitBlue };
-  // More loss means more gain: each channel rises against green with its own fit, and hardly with the other's.
+  // More loss means more gain: each channel changes relative to green with its own fit, and hardly with the other's.
   for (const [key, c] of [
     ['fitRed', 0],
     ['fitBlue', 2],
@@ -49,21 +49,21 @@ function fitLosses(
   return fit;
 }
 
-/** What a colour is off neutral by after the step: the farther of red and blue against green. */
+/** How far a colour is from neutral after the step: the larger deviation of red and blue from green. */
 function offNeutral(params: WaterParams, colour: Readonly<Vec3>, map: number): number {
   const rgb: Vec3 = [colour[0], colour[1], colour[2]];
   water.prepare(params)(rgb, map);
   return Math.max(Math.abs(rgb[0] - rgb[1]), Math.abs(rgb[2] - rgb[1])) / Math.max(1e-6, rgb[1]);
 }
 
-/** Red and blue that differ from green by less than this (linear) are neutral: about 0.5 in a* and b*. */
+/** Differences of red and blue from green (linear) below this are neutral: about 0.5 in a* and b*. */
 const NEUTRAL = 0.01;
 
 type Fit = Pick<WaterParams, 'fitRed' | 'fitBlue'> & Partial<Pick<WaterParams, 'type' | 'depth' | 'keepWater'>>;
 
 /**
- * Fits the losses of red and blue so that a colour comes out neutral: what is neutral is a thing. Where a step at one distance
- * took it for open water, none is kept any more. See {@link fitThing}.
+ * Fits the losses of red and blue so that a colour comes out neutral. A neutral is an object: if the step took it for
+ * open water, keeping open water is switched off. See {@link fitThing}.
  */
 export function fitNeutral(params: WaterParams, colour: Readonly<Vec3>, map: number): Fit | null {
   if (params.distanceFrom === 'picture' || params.keepWater === 0) return fitThing(params, colour, map);
@@ -74,9 +74,9 @@ export function fitNeutral(params: WaterParams, colour: Readonly<Vec3>, map: num
 }
 
 /**
- * Fits the losses of red and blue so that a colour comes out neutral; where these losses are outside what the type of
- * water allows, another type and depth. `colour`: linear, as it enters the step; `map`: the step's map there, 0–1. Needs a
- * depth or a distance, or there is nothing to fit: null. Null also for a colour with a channel at or below 0.
+ * Fits the losses of red and blue so that a colour comes out neutral; if these losses are outside the limits of the
+ * type of water, also another type and depth. `colour`: linear, as it enters the step; `map`: the step's map there,
+ * 0–1. Null without a depth or a distance, or for a colour with a channel at or below 0.
  */
 function fitThing(params: WaterParams, colour: Readonly<Vec3>, map: number): Fit | null {
   const own = fitLosses(params, colour, map);

@@ -1,14 +1,13 @@
 import type { Vec3 } from '../../colour/matrix';
 
 /**
- * Wavelengths of the tables, nm. Enough for the three broad bands of a camera: what water does to light changes slowly
- * from one to the next.
+ * Wavelengths of the tables, nm. Enough for the three broad bands of a camera: attenuation changes slowly between them.
  */
 export const WAVELENGTHS = [400, 425, 450, 475, 500, 525, 550, 575, 600, 625, 650, 675, 700] as const;
 
 /**
- * Loss of daylight going down, Kd per metre, by Jerlov's optical water types (Jerlov 1976, from memory): ocean I to
- * III, coast 1 to 9.
+ * Downwelling attenuation Kd per metre, by Jerlov's optical water types (Jerlov 1976, from memory): ocean I to III,
+ * coast 1 to 9.
  */
 const KD = {
   I: [0.028, 0.022, 0.019, 0.018, 0.027, 0.043, 0.063, 0.089, 0.235, 0.305, 0.36, 0.42, 0.53],
@@ -26,12 +25,12 @@ const KD = {
 export type WaterType = keyof typeof KD;
 export const WATER_TYPES = Object.keys(KD) as WaterType[];
 
-/** Loss of daylight going down in a type of water, per metre, at {@link WAVELENGTHS}. */
+/** Downwelling attenuation of a type of water, per metre, at {@link WAVELENGTHS}. */
 export const downwelling = (type: WaterType): readonly number[] => KD[type];
 
 /**
- * A camera's three bands, as bells over wavelength (middle and deviation, nm; from memory, typical of silicon behind
- * its colour filters). They are normalised so that daylight above water is white.
+ * A camera's three bands as Gaussians over wavelength (centre and deviation, nm; from memory, typical of silicon behind
+ * colour filters), normalised so that daylight above water is white.
  */
 const BANDS: readonly (readonly [number, number])[] = [
   [602, 36],
@@ -45,15 +44,15 @@ const sensitivity = BANDS.map(([middle, deviation]) => {
 });
 
 /**
- * Light is lost faster on its way to the camera than daylight is going down, since what is scattered a little still
- * goes down (beam against diffuse attenuation; common practice: about a fifth more).
+ * Ratio of beam to diffuse attenuation: light is lost faster on its way to the camera than going down, since light
+ * scattered forwards still goes down (common practice: about a fifth more).
  */
 export const ACROSS = 1.2;
 
 /**
- * Share of white light that is left in each channel after so many metres down and so many across (Beer–Lambert, band
- * by band, summed over each channel's sensitivity: so the coefficients change with depth, as Akkaynak and Treibitz
- * found that they must). `density` scales all coefficients.
+ * Transmission of white light in each channel after this many metres down and across (Beer–Lambert per wavelength,
+ * integrated over each channel's sensitivity, so effective coefficients change with depth, as Akkaynak and Treibitz
+ * found they must). `density` scales all coefficients.
  */
 export function lightLeft(type: WaterType, down: number, across: number, density = 1): Vec3 {
   const path = density * (down + ACROSS * across);
@@ -67,8 +66,8 @@ export function lightLeft(type: WaterType, down: number, across: number, density
 }
 
 /**
- * Colour of open water at a depth, up to its brightness: daylight that has come down is scattered towards the camera
- * alike at all wavelengths and lost on its way, b · E(z) / (Kd + β) each wavelength.
+ * Colour of open water at a depth, up to its brightness: downwelling daylight is scattered towards the camera equally
+ * at all wavelengths and attenuated on its way, b · E(z) / (Kd + β) per wavelength.
  */
 export function openWater(type: WaterType, down: number, density = 1): Vec3 {
   const out: Vec3 = [0, 0, 0];

@@ -1,11 +1,11 @@
 /**
- * Eight pixels at a time in 16-bit lanes (AssemblyScript, WebAssembly with SIMD): planar Y'CbCr 4:2:0 in and out, and
- * tables between, for both `kernel.ts` and `fixed.ts`.
+ * Processes eight pixels at a time in 16-bit lanes (AssemblyScript, WebAssembly with SIMD): planar Y'CbCr 4:2:0 in and
+ * out, with table lookups, for both `kernel.ts` and `fixed.ts`.
  *
  * Fixed point: Q15 is a share of 32768. A table node is four int16: R', G', B' at 8192 for 1 (Q13), and a matte.
  */
 
-// Input: shifts that bring code values to Q15, then the inverse matrix into table coordinates, 0 … 32767.
+// Input: shifts that scale code values to Q15, then the inverse matrix to table coordinates, 0 … 32767.
 export let inWide: bool = false;
 export let yShift: i32 = 0;
 export let cShift: i32 = 0;
@@ -67,7 +67,7 @@ export function storeSamples(at: usize, index: i32, codes: v128, wide: bool): vo
   else v128.store64_lane(at + <usize>index, i8x16.narrow_i16x8_u(codes, codes), 0);
 }
 
-/** One chroma plane's row, interpolated between rows, times four, without its middle. */
+/** One chroma plane's row, interpolated between rows, times four, centred on zero. */
 function chromaRow(plane: usize, near: i32, far: i32, cw: i32, line: usize): void {
   const bytes = <usize>(inWide ? cw << 1 : cw);
   const a = plane + <usize>near * bytes;
@@ -79,12 +79,15 @@ function chromaRow(plane: usize, near: i32, far: i32, cw: i32, line: usize): voi
     const sum = i16x8.add(i16x8.add(i16x8.shl(n, 1), n), loadSamples(b, i, inWide));
     v128.store(line + ((<usize>i) << 1), i16x8.sub(sum, middle));
   }
-  // Beyond the end the last sample goes on.
+  // The last sample is repeated.
   const end = line + ((<usize>cw) << 1);
   store<i16>(end, load<i16>(end - 2));
 }
 
-/** Eight pixels' chroma from a row made by chromaRow: on even columns the sample, on odd ones between two; Q15. */
+/**
+ * Eight pixels' chroma from a row made by chromaRow: on even columns the sample itself, on odd ones the mean of two;
+ * Q15.
+ */
 // @ts-ignore: decorator
 @inline
 export function chromaOf(line: usize, i: i32, shift: i32): v128 {
@@ -94,7 +97,7 @@ export function chromaOf(line: usize, i: i32, shift: i32): v128 {
   return i16x8.shl(v128.shuffle<i16>(i16x8.shl(here, 1), between, 0, 8, 1, 9, 2, 10, 3, 11), shift);
 }
 
-/** Chroma of a row of a picture, between its rows. */
+/** Chroma of a row of a picture, interpolated vertically. */
 // @ts-ignore: decorator
 @inline
 export function readChroma(y: i32, inU: usize, inV: usize, width: i32, height: i32, lineU: usize, lineV: usize): void {
@@ -107,7 +110,7 @@ export function readChroma(y: i32, inU: usize, inV: usize, width: i32, height: i
   chromaRow(inV, near, far, cw, lineV);
 }
 
-/** Where a row of a plane begins. */
+/** Address of a plane's row. */
 // @ts-ignore: decorator
 @inline
 export function rowOf(plane: usize, y: i32, width: i32, wide: bool): usize {
@@ -121,14 +124,14 @@ export function lumaOf(row: usize, x: i32, wide: bool, shift: i32, factor: v128,
   return i16x8.add_sat_s(i16x8.q15mulr_sat_s(i16x8.shl(loadSamples(row, x, wide), shift), factor), from);
 }
 
-/** Red or blue: luma, and chroma with its factor. */
+/** Red or blue: luma plus scaled chroma. */
 // @ts-ignore: decorator
 @inline
 export function outerOf(luma: v128, chroma: v128, factor: v128): v128 {
   return i16x8.max_s(i16x8.splat(0), i16x8.add_sat_s(luma, i16x8.q15mulr_sat_s(chroma, factor)));
 }
 
-/** Green. Chroma first: beyond white a part of the sum would run into the end that the whole does not reach. */
+/** Green. Chroma is summed first: above white a partial sum could saturate where the whole does not. */
 // @ts-ignore: decorator
 @inline
 export function greenOf(luma: v128, u: v128, v: v128, byU: v128, byV: v128): v128 {
@@ -154,7 +157,7 @@ export function lumaFrom(r: v128, g: v128, b: v128, byR: v128, byG: v128, byB: v
   );
 }
 
-/** A difference to luma as four times a chroma sample without its scale. */
+/** A difference from luma as four times an unscaled chroma sample. */
 // @ts-ignore: decorator
 @inline
 export function chromaFrom(channel: v128, luma: v128, factor: v128): v128 {
@@ -162,8 +165,8 @@ export function chromaFrom(channel: v128, luma: v128, factor: v128): v128 {
 }
 
 /**
- * Places in the lanes, 224 bytes of memory: addresses of eight pixels' first three corners, and the weights in
- * pairs; then what was looked up: R', G', B' and the fourth number.
+ * Offsets in the lookup buffer, 224 bytes: addresses of eight pixels' first three corners, and the weights in pairs;
+ * then the results: R', G', B' and the fourth number.
  */
 const BASE: usize = 0;
 const FIRST: usize = 32;
@@ -175,13 +178,13 @@ export const GREEN: usize = 176;
 export const BLUE: usize = 192;
 export const SHARE: usize = 208;
 
-/** From a cell's first corner to its last, in bytes: known here, they go into the instruction. */
+/** Byte offset from a cell's first corner to its last: a constant, encoded in the instruction. */
 const LAST_33: usize = 8 * (1 + 33 + 33 * 33);
 const LAST_65: usize = 8 * (1 + 65 + 65 * 65);
 
 /**
- * One pixel: its four corners blended; what is below a unit is cut off or, with half of one added, rounded. Lanes are
- * read back from memory, which is cheaper than taking them apart.
+ * One pixel: its four corners blended; truncated or, with half a unit added, rounded. Lanes are read back from memory,
+ * which is cheaper than extracting them.
  */
 // @ts-ignore: decorator
 @inline
@@ -200,9 +203,9 @@ function blend(fine: bool, rounds: bool, lane: usize): v128 {
 
 
 /**
- * Looks eight pixels up, tetrahedral; `lanes` then holds what was found at {@link RED}, {@link GREEN}, {@link BLUE} and, with
- * `shares`, at {@link SHARE}. `r`, `g`, `b`: table coordinates, 0 … 32767. `fine`: 65 nodes an edge, else 33. `rounds`:
- * what is found is rounded, else cut off.
+ * Looks up eight pixels, tetrahedral; `lanes` then holds the results at {@link RED}, {@link GREEN}, {@link BLUE} and,
+ * with `shares`, at {@link SHARE}. `r`, `g`, `b`: table coordinates, 0 … 32767. `fine`: 65 nodes per edge, else 33.
+ * `rounds`: results are rounded, else truncated.
  */
 // @ts-ignore: decorator
 @inline
@@ -224,19 +227,19 @@ export function lookUp(
   const nodes = (1 << nodeBits) + 1;
   const dG = nodes;
   const dB = nodes * nodes;
-  // Steps between nodes in bytes, eight for a node; sixteen bits without a sign hold them.
+  // Strides between nodes in bytes, eight per node; they fit into sixteen unsigned bits.
   const bR = 8;
   const bG = 8 * dG;
   const bB = 8 * dB;
   const vB = i16x8.splat(<i16>bB);
   const flipGB = i16x8.splat(<i16>(bG ^ bB));
   const vR = i16x8.splat(<i16>bR);
-  // All steps but one.
+  // Sum of all strides but one.
   const lessR = i16x8.splat(<i16>(bG + bB));
   const lessB = i16x8.splat(<i16>(bR + bG));
   const flipLessRG = i16x8.splat(<i16>((bR + bB) ^ (bG + bB)));
   const vRG = i32x4.splat(bR | (bG << 16));
-  // A product of signed numbers would not hold the whole step.
+  // A signed product would overflow.
   const vHalfB = i16x8.splat(<i16>(bB >> 1));
 
   // The tetrahedron: largest, middle and smallest fraction.
@@ -249,10 +252,10 @@ export function lookUp(
   const w0 = i16x8.sub(one, highest);
   const w1 = i16x8.sub(highest, middle);
   const w2 = i16x8.sub(middle, lowest);
-  // A choice of two is a flip of the bits in which they differ.
+  // Selects one of two by flipping the bits in which they differ.
   const notRed = v128.xor(vB, v128.and(flipGB, i16x8.eq(highest, fg)));
   const off1 = v128.xor(notRed, v128.and(v128.xor(notRed, vR), i16x8.eq(highest, fr)));
-  // Where all three are alike red is the largest, and blue must be the smallest.
+  // If all three are equal red is the largest, and blue must be the smallest.
   const notBlue = v128.xor(lessR, v128.and(flipLessRG, i16x8.eq(lowest, fg)));
   const off2 = v128.xor(notBlue, v128.and(v128.xor(notBlue, lessB), i16x8.eq(lowest, fb)));
 
@@ -288,7 +291,7 @@ export function lookUp(
   const p6 = blend(fine, rounds, lanes + 24);
   const p7 = blend(fine, rounds, lanes + 28);
 
-  // Eight pixels of R, G, B, matte to a vector each, by steps that are one instruction each.
+  // Transposes eight pixels of R, G, B, matte to one vector each, with single-instruction shuffles.
   const q0 = i16x8.narrow_i32x4_s(p0, p2);
   const q1 = i16x8.narrow_i32x4_s(p1, p3);
   const q2 = i16x8.narrow_i32x4_s(p4, p6);
@@ -307,7 +310,7 @@ export function lookUp(
   if (shares) v128.store(lanes, v128.shuffle<i64>(b0, b1, 1, 3), SHARE);
 }
 
-/** Averages chroma of two rows onto the even columns (1, 2, 1) and stores it. */
+/** Filters chroma of two rows to the even columns (1, 2, 1) and stores it. */
 export function storeChroma(one: usize, two: usize, plane: usize, row: i32, cw: i32): void {
   store<i16>(one - 2, load<i16>(one));
   store<i16>(two - 2, load<i16>(two));

@@ -1,14 +1,17 @@
-/** Cells of maps and masks to lines of floats (AssemblyScript), as in `lines.ts`: interpolated across, then down. */
+/**
+ * Upsamples the cells of maps and masks to lines of floats (AssemblyScript): horizontally, then vertically, as in
+ * `lines.ts`.
+ */
 import { clamp, pmin, mix, pmax, muladd, smoothstep, whole } from './light';
 import { at, fill } from './lines';
 
-/** Pixels of a stretched row that have their least and largest number beside it; a multiple of four. */
+/** Pixels per minimum/maximum pair of an upsampled row; a multiple of four. */
 const CHUNK: i32 = 32;
 
 /**
- * A row of cells interpolated to every pixel of a picture's row. `first` is where the first pixel lies among the cells, from
- * the middle of the first one, `scale` how far the next one is; beyond the ends it is all one. A cell more is read, and
- * must hold a number. `bounds`: the least and the largest number of every {@link CHUNK} pixels in turn.
+ * Interpolates a row of cells to every pixel of a picture's row. `first`: position of the first pixel among the cells,
+ * from the centre of the first one; `scale`: increment per pixel; clamped at the ends. One more cell is read and must
+ * be a valid number. `bounds`: minimum and maximum of every {@link CHUNK} pixels.
  */
 export function stretchLine(
   cells: usize,
@@ -57,7 +60,7 @@ export function stretchLine(
   }
 }
 
-/** The same for cells of two numbers, to a line each. `period`: cells after which they begin anew; 0: they end. */
+/** The same for cells of two numbers, to a line each. `period`: cells after which they repeat; 0: no wrapping. */
 export function stretchPairs(
   cells: usize,
   width: i32,
@@ -87,14 +90,14 @@ export function stretchPairs(
   }
 }
 
-/** Where four pixels lie among cells, which may have ended before. */
+/** Positions of four pixels among the cells, clamped at the ends. */
 // @ts-ignore: decorator
 @inline
 function pixelPlaces(x: i32, first: f32, scale: f32): v128 {
   return muladd(f32x4.add(f32x4.splat(<f32>x), f32x4(0, 1, 2, 3)), f32x4.splat(scale), f32x4.splat(first));
 }
 
-/** Both coefficients between a cell and the next one, in the first two lanes. */
+/** Both coefficients interpolated between two adjacent cells, in the first two lanes. */
 // @ts-ignore: decorator
 @inline
 function between(cell: usize, f: v128): v128 {
@@ -103,8 +106,8 @@ function between(cell: usize, f: v128): v128 {
 }
 
 /**
- * A row of a map, as `mapRow` of `map.ts`: between the stretched rows of both coefficients above and below, which each lie
- * one behind the other, `step` apart. `down` is how far it is to the lower one.
+ * A row of a map, as `mapRow` of `map.ts`: interpolated between the upsampled rows above and below, whose coefficients
+ * lie `step` apart. `down`: interpolation weight of the lower one.
  */
 export function mapLine(top: usize, low: usize, step: usize, down: f32, luma: usize, count: i32, out: usize): void {
   const t = f32x4.splat(down);
@@ -116,9 +119,9 @@ export function mapLine(top: usize, low: usize, step: usize, down: f32, luma: us
 }
 
 /**
- * A row of one shape of a region, as `maskRow` of `mask.ts`: `top` and `low` are the stretched rows of distances above and
- * below, with their bounds `step` behind them, `down` how far it is to the lower one. `flip`: outside counts as chosen.
- * `adds`: what is chosen already stays, else both must hold.
+ * A row of one shape of a region, as `maskRow` of `mask.ts`: `top` and `low` are the upsampled rows of distances above
+ * and below, with their bounds `step` behind, `down` the weight of the lower one. `flip`: inverted. `adds`: union with
+ * the existing selection, otherwise intersection.
  */
 export function maskLine(
   top: usize,
@@ -140,7 +143,7 @@ export function maskLine(
     const to = min(count, from + CHUNK);
     const outside = min(load<f32>(top + bound), load<f32>(low + bound)) >= edge;
     if (outside || max(load<f32>(top + bound, 4), load<f32>(low + bound, 4)) <= -edge) {
-      // All of it beyond the feather: not chosen, or wholly.
+      // Entirely outside the feather: unselected or fully selected.
       const chosen = outside === flip;
       if (chosen === adds) fill(at(out, from), to - from, chosen ? 1 : 0);
       continue;

@@ -1,8 +1,8 @@
 /**
  * Rows of pictures in 16-bit lanes (AssemblyScript, WebAssembly with SIMD), for programs of several tables: what the
- * general rows do in floats, at half the memory. Lines hold int16 for each column: R', G', B' at 8192 for 1 (Q13), held
- * to ±4; on multiples of 16 bytes. `width` is even and at least 16: the last block of a row
- * reaches back over the one before it. `gradePicture.ts` is the oracle.
+ * general rows do in floats, with half the memory. Lines hold int16 for each column: R', G', B' at 8192 for 1 (Q13),
+ * clamped to ±4; aligned to 16 bytes. `width` is even and at least 16: the last block of a row overlaps the one before.
+ * `gradePicture.ts` is the reference implementation.
  */
 import {
   BLUE,
@@ -41,7 +41,7 @@ import {
 } from './blocks';
 import { at, mixOf } from './fixedLine';
 
-/** Writes what was looked up to lines. */
+/** Stores lookup results to lines. */
 // @ts-ignore: decorator
 @inline
 function keep(lanes: usize, x: i32, r: usize, g: usize, b: usize, share: usize): void {
@@ -51,16 +51,16 @@ function keep(lanes: usize, x: i32, r: usize, g: usize, b: usize, share: usize):
   v128.store(at(share, x), v128.load(lanes, SHARE));
 }
 
-/** Luma in table coordinates, and chroma with half its factor, to Q13: not clamped to the table's ends. */
+/** Luma in table coordinates, and chroma with half its factor, to Q13: not clamped to the table's range. */
 // @ts-ignore: decorator
 @inline
 function valueOf(luma: v128, chroma: v128): v128 {
   const half = i16x8.sub(i16x8.shr_s(luma, 1), i16x8.splat(1024));
-  // All coordinates together span 32/27, from −2/27 on.
+  // The coordinates span 32/27, from −2/27 on.
   return i16x8.q15mulr_sat_s(i16x8.add_sat_s(half, chroma), i16x8.splat(19418));
 }
 
-/** A row of a picture to Q13. `lineU`, `lineV`: room for a row of chroma. */
+/** Reads a row of a picture as Q13. `lineU`, `lineV`: scratch lines for chroma. */
 export function readFixed(
   y: i32,
   inY: usize,
@@ -96,7 +96,7 @@ export function readFixed(
   }
 }
 
-/** A row of a picture through the first table, to Q13; the fourth number to `share`. */
+/** Reads a row of a picture through the first table, to Q13; the fourth number to `share`. */
 export function readThrough(
   nodeBits: i32,
   table: usize,
@@ -155,8 +155,8 @@ function through(
 }
 
 /**
- * Q13 to coordinates of a table; what lies outside is clamped to it. `narrow`: between −2/27 and 30/27, as the first op's is
- * (27/8 of the value and a sixteenth of all), else between −½ and 1½.
+ * Q13 to clamped table coordinates. `narrow`: from −2/27 to 30/27, as for the first op (27/8 of the value plus a
+ * sixteenth of the range), otherwise from −½ to 1½.
  */
 // @ts-ignore: decorator
 @inline
@@ -170,7 +170,7 @@ function coordinates(values: v128, narrow: bool): v128 {
   return i16x8.shl(i16x8.add(inside, i16x8.splat(4096)), 1);
 }
 
-/** Lines in Q13 through a table that is not the first op's; the fourth number to `share`. */
+/** Applies a table other than the first op's to lines in Q13; the fourth number to `share`. */
 export function lookFixed(
   nodeBits: i32,
   table: usize,
@@ -197,7 +197,7 @@ function look(
   width: i32,
   lanes: usize,
 ): void {
-  // Lines have room for a whole block behind their end.
+  // Lines are padded by a whole block.
   for (let x = 0; x < width; x += 8) {
     const vr = coordinates(v128.load(at(r, x)), false);
     const vg = coordinates(v128.load(at(g, x)), false);
@@ -208,9 +208,9 @@ function look(
 }
 
 /**
- * Lines in Q13 through a table, from column `from` (a multiple of 8) up to `to`, as far as `mask` (Q15) and the table's
- * fourth number choose: see `Join` of `region.ts`, whose numbers are in Q14 here. Where the mask leaves nothing, nothing
- * is looked up. `narrow`: the table is the first op's.
+ * Applies a table to lines in Q13, from column `from` (a multiple of 8) to `to`, mixed by `mask` (Q15) and the table's
+ * fourth number: see `Join` of `region.ts`, whose numbers are in Q14 here. Skipped where the mask is zero. `narrow`:
+ * the table is the first op's.
  */
 export function mixFixed(
   nodeBits: i32,
@@ -271,7 +271,7 @@ function mixed(
     const chosen = clamp01(v128.load(lanes, SHARE));
     const sum = i16x8.add(byMask, i16x8.q15mulr_sat_s(chosen, byColour));
     const inside = i16x8.min_s(whole, i16x8.max_s(zero, sum));
-    // Q14 to Q15; all of it is the largest number there is, and its last unit is nothing that is seen.
+    // Q14 to Q15; 1 becomes the largest value, off by one invisible unit.
     const amount = i16x8.add_sat_s(inside, inside);
     const rest = i16x8.sub(i16x8.splat(32767), amount);
     v128.store(at(r, x), mixOf(vr, v128.load(lanes, RED), amount, rest));
@@ -281,8 +281,8 @@ function mixed(
 }
 
 /**
- * Lines in Q13, clamped to 0–1, to a row of a picture; chroma with the second of two rows, or the last. `sums`: room for four
- * lines of chroma, with an element in front of each. `pattern`: as of `gradeRows`.
+ * Writes lines in Q13, clamped to 0–1, to a row of a picture; chroma with the second of two rows, or the last. `sums`:
+ * four scratch lines of chroma, each with one element in front. `pattern`: as for `gradeRows`.
  */
 export function writeFixed(
   y: i32,

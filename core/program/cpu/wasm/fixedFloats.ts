@@ -1,6 +1,6 @@
 /**
- * Between lines of 16-bit numbers, as `fixed.ts` has them, and lines of floats (AssemblyScript), in which spatial steps
- * work: encoded values or linear light.
+ * Conversions between lines of 16-bit values, as in `fixed.ts`, and lines of floats (AssemblyScript), in which spatial
+ * steps work: encoded values or linear light.
  */
 import { at, mixOf } from './fixedLine';
 import { clamp } from './light';
@@ -39,7 +39,7 @@ export function fixedFrom(line: usize, out: usize, width: i32): void {
   }
 }
 
-/** A line of encoded values in Q13 as linear light in floats; `table`: the light of the value 0, others about it. */
+/** A line of encoded values in Q13 as linear light in floats; `table`: address of the light of value 0. */
 export function lightFrom(line: usize, table: usize, out: usize, width: i32): void {
   for (let x = 0; x < width; x += 4) {
     const from = at(line, x);
@@ -51,7 +51,7 @@ export function lightFrom(line: usize, table: usize, out: usize, width: i32): vo
   }
 }
 
-/** Places in the table of `encodedFrom` of four amounts of light, in bytes; what lies outside is clamped to its ends. */
+/** Byte offsets into the table of `encodedFrom` of four values of light, clamped to its range. */
 // @ts-ignore: decorator
 @inline
 function placesOf(light: v128): v128 {
@@ -62,7 +62,7 @@ function placesOf(light: v128): v128 {
 
 /**
  * A line of linear light in floats as encoded values in Q13. `table`: the value for every float from 2⁻¹⁷ to 32, by
- * exponent and the first eleven bits of the mantissa (`fixedKernel.ts` lays it out).
+ * exponent and the first eleven bits of the mantissa (laid out by `fixedKernel.ts`).
  */
 export function encodedFrom(line: usize, table: usize, out: usize, width: i32, lanes: usize): void {
   for (let x = 0; x < width; x += 8) {
@@ -85,7 +85,7 @@ export function encodedFrom(line: usize, table: usize, out: usize, width: i32, l
   }
 }
 
-/** A line becomes what it was before and what came of it, mixed by as much as `amount` says (Q15). */
+/** Mixes a line with its previous state by `amount` (Q15). */
 export function blendFixed(line: usize, after: usize, amount: usize, width: i32): void {
   for (let x = 0; x < width; x += 8) {
     const m = v128.load(at(amount, x));

@@ -1,13 +1,13 @@
-/** Lines of 16-bit numbers (AssemblyScript), one for each column. */
+/** Lines of 16-bit values (AssemblyScript), one per column. */
 
-/** Where a column lies. */
+/** Address of a column. */
 // @ts-ignore: decorator
 @inline
 export function at(line: usize, x: i32): usize {
   return line + ((<usize>x) << 1);
 }
 
-/** (1 − amount) · a + amount · b, for an amount in Q15 and what is left of 1: a difference might run over. */
+/** (1 − amount) · a + amount · b, for amounts in Q15: a difference could overflow. */
 // @ts-ignore: decorator
 @inline
 export function mixOf(a: v128, b: v128, amount: v128, rest: v128): v128 {

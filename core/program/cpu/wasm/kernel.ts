@@ -1,6 +1,7 @@
 /**
- * The CPU backend's kernel for one table (AssemblyScript, WebAssembly with SIMD): planar Y'CbCr 4:2:0 through a table of
- * encoded R'G'B' to planar Y'CbCr 4:2:0, each block of pixels all the way. `gradePicture.ts` is its oracle.
+ * The CPU backend's kernel for one table (AssemblyScript, WebAssembly with SIMD): planar Y'CbCr 4:2:0 through a table
+ * of encoded R'G'B' to planar Y'CbCr 4:2:0, one block of pixels at a time through the whole pipeline. `gradePicture.ts`
+ * is the reference implementation.
  */
 import {
   BLUE,
@@ -40,9 +41,9 @@ import {
 export { setInput, setOutput } from './blocks';
 
 /**
- * Grades rows `from` (even) up to, not with, `to` of a picture. `nodeBits` is 5 for a table with 33 nodes an edge, 6
- * for 65. `pattern` holds 8 × 8 int16 that are added to sixteenths of a luma code value before the rest is cut off: 8
- * everywhere rounds, a spread of 0–15 dithers. Width is even and at least 16.
+ * Grades rows `from` (even, inclusive) to `to` (exclusive) of a picture. `nodeBits` is 5 for a table with 33 nodes per
+ * edge, 6 for 65. `pattern` holds 8 × 8 int16 offsets added to sixteenths of a luma code value before truncation: 8
+ * everywhere rounds, 0–15 in dither order dithers. Width is even and at least 16.
  */
 export function gradeRows(
   table: usize,
@@ -60,7 +61,7 @@ export function gradeRows(
   scratch: usize,
   pattern: usize,
 ): void {
-  // Twice the same code, each with its table's size as a constant.
+  // The same code twice, each with its table's size as a constant.
   if (nodeBits === 5) rows(false, table, inY, inU, inV, outY, outU, outV, width, height, from, to, scratch, pattern);
   else rows(true, table, inY, inU, inV, outY, outU, outV, width, height, from, to, scratch, pattern);
 }
@@ -87,7 +88,7 @@ function rows(
   const step = <usize>((width << 1) + 64);
   const lineU = scratch;
   const lineV = scratch + step;
-  // One element is kept free in front, for the neighbour of the first column.
+  // One element is reserved in front, for the neighbour of the first column.
   const sumU = scratch + 2 * step + 16;
   const sumV = scratch + 3 * step + 16;
   const otherU = scratch + 4 * step + 16;
@@ -95,7 +96,7 @@ function rows(
   const lanes = scratch + 6 * step;
 
   const vCut = i16x8.splat(2);
-  // Read once: in the loop a module's variables would be read and spread over the lanes again for every block.
+  // Loaded once: inside the loop, globals would be loaded and splatted again for every block.
   const vKY = i16x8.splat(kY);
   const vOffset = i16x8.splat(offset);
   const vKRV = i16x8.splat(kRV);
@@ -122,7 +123,7 @@ function rows(
     const second = y & 1;
 
     for (let k = 0; k < width; k += 8) {
-      // The last block reaches back over the one before it, so that nothing beyond the row is touched.
+      // The last block overlaps the one before it, so that nothing beyond the row is touched.
       const x = k + 8 > width ? width - 8 : k;
       // To table coordinates.
       const u = chromaOf(lineU, x >> 1, chromaShift);
@@ -136,7 +137,7 @@ function rows(
       const G = clamp01(v128.load(lanes, GREEN));
       const B = clamp01(v128.load(lanes, BLUE));
 
-      // To Y'CbCr. What was cut off of all channels is missing in luma alone: differences are as they were.
+      // To Y'CbCr. Truncation affects all channels equally, so only luma is corrected: differences are unaffected.
       const luma = lumaFrom(R, G, B, vKr, vKg, vKb);
       const code = i16x8.shr_s(i16x8.add(i16x8.q15mulr_sat_s(i16x8.add(luma, vCut), vYScale), dither), 4);
       storeSamples(rowOut, x, i16x8.add(code, vYOffset), wideOut);

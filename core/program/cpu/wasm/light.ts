@@ -21,7 +21,7 @@ export function clamp(v: v128, low: f32, high: f32): v128 {
   return pmin(f32x4.splat(high), pmax(f32x4.splat(low), v));
 }
 
-/** The whole part of numbers from 0 up to 2²², as integers: beside 2²³ a float's mantissa is the integer. */
+/** The integer part of numbers from 0 to 2²²: after adding 2²³ a float's mantissa is the integer. */
 // @ts-ignore: decorator
 @inline
 export function whole(v: v128): v128 {
@@ -60,11 +60,11 @@ export function luma709(r: v128, g: v128, b: v128): v128 {
   );
 }
 
-/** Binary logarithm of positive normal numbers, to 2e-6: the exponent, and the series of atanh for the rest. */
+/** Binary logarithm of positive normal numbers, to 2e-6: the exponent plus the atanh series of the mantissa. */
 // @ts-ignore: decorator
 @inline
 function log2(x: v128): v128 {
-  // The mantissa is brought between √½ and √2.
+  // The mantissa is scaled to between √½ and √2.
   const bits = i32x4.sub(x, i32x4.splat(0x3f3504f3));
   const exponent = i32x4.shr_s(bits, 23);
   const m = i32x4.sub(x, i32x4.shl(exponent, 23));
@@ -76,11 +76,11 @@ function log2(x: v128): v128 {
   return muladd(t, sum, f32x4.convert_i32x4_s(exponent));
 }
 
-/** 2 to a power between −120 and 120, to 3e-6: the whole part into the exponent, the series for the rest. */
+/** 2 to a power between −120 and 120, to 3e-6: the integer part becomes the exponent; a series for the rest. */
 // @ts-ignore: decorator
 @inline
 export function exp2(x: v128): v128 {
-  // Beside 1.5 · 2²³ a number is rounded, and the lowest bits of the sum are the integer.
+  // Adding 1.5 · 2²³ rounds to an integer, held in the lowest bits of the sum.
   const large = f32x4.splat(12582912);
   const rounded = f32x4.add(x, large);
   const f = f32x4.sub(x, f32x4.sub(rounded, large));
@@ -92,7 +92,7 @@ export function exp2(x: v128): v128 {
   return i32x4.add(sum, i32x4.shl(rounded, 23));
 }
 
-// As `transfer.ts` has them.
+// As in `transfer.ts`.
 const ALPHA: f32 = 1.09929682680944;
 const BETA: f32 = 0.018053968510807;
 
@@ -127,7 +127,7 @@ export function encode709(l: v128): v128 {
 
 const KNEE: f32 = 1.25;
 
-/** Light without a veil of so much light, as `takeVeil.ts` has it. */
+/** Removes a veil of this much light, as `takeVeil.ts`. */
 // @ts-ignore: decorator
 @inline
 export function takeVeil(light: v128, veil: v128): v128 {

@@ -1,7 +1,7 @@
 /**
- * What ops do to rows of pictures in floats (AssemblyScript, WebAssembly with SIMD): tables, curves, regions, stencils. Lines are
- * planes of f32, one for each channel, on multiples of 16 bytes, with room for 16 bytes more behind their end and in front.
- * `gradePicture.ts` is the oracle.
+ * Operations on rows of pictures in floats (AssemblyScript, WebAssembly with SIMD): tables, curves, regions, stencils.
+ * Lines are planes of f32, one per channel, aligned to 16 bytes and padded by 16 bytes on both sides. `gradePicture.ts`
+ * is the reference implementation.
  */
 import { clamp, pmin, mix, pmax, muladd, whole } from './light';
 
@@ -36,7 +36,9 @@ export function amountLine(
   }
 }
 
-/** What colours choose (`share`, in place) clamped between limits of its neighbourhood (`around`), as `clean.ts` does. */
+/**
+ * Clamps the selection by colour (`share`, in place) to the limits of its neighbourhood (`around`), as `clean.ts` does.
+ */
 export function cleanLine(share: usize, around: usize, speck: f32, count: i32): void {
   const one = f32x4.splat(1);
   const low = f32x4.splat(speck);
@@ -51,8 +53,8 @@ export function cleanLine(share: usize, around: usize, speck: f32, count: i32): 
 }
 
 /**
- * A line blurred along the row: weights of the middle, then of the neighbours on either side. `padded` has `radius` places in
- * front, which it fills here as those behind: the ends go on.
+ * Blurs a line horizontally: weight of the centre, then of the neighbours on either side. `padded` has `radius` extra
+ * elements on both sides, filled here with the edge values.
  */
 export function acrossLine(padded: usize, weights: usize, radius: i32, count: i32, out: usize): void {
   for (let i = 0; i < radius; i += 1) {
@@ -78,7 +80,7 @@ export function addLines(a: usize, b: usize, weight: f32, line: usize, count: i3
     v128.store(at(line, x), muladd(f32x4.add(v128.load(at(a, x)), v128.load(at(b, x))), factor, v128.load(at(line, x))));
 }
 
-/** A line becomes what it was before and what it is now, mixed. */
+/** Mixes a line with its previous state. */
 export function mixLine(before: usize, line: usize, amount: usize, count: i32): void {
   for (let x = 0; x < count; x += 4)
     v128.store(at(line, x), mix(v128.load(at(before, x)), v128.load(at(line, x)), v128.load(at(amount, x))));
@@ -89,8 +91,8 @@ export function copyLine(from: usize, to: usize, count: i32): void {
 }
 
 /**
- * Where a line is more than nothing, between two pixels, the first a multiple of 4: from this pixel (in the low 16 bits, a
- * multiple of 4) up to that one.
+ * The span of a line above zero, within two pixels, the first a multiple of 4: its start in the low 16 bits (a multiple
+ * of 4), its end in the high ones.
  */
 export function spanOf(line: usize, begin: i32, end: i32): i32 {
   let from = begin;
@@ -101,7 +103,7 @@ export function spanOf(line: usize, begin: i32, end: i32): i32 {
   return from | (min(to, end) << 16);
 }
 
-/** A line through a curve of `size` entries, in place; held at its ends. `scale`: entries for 1. */
+/** Applies a curve of `size` entries to a line, in place; clamped at its ends. `scale`: entries per unit. */
 export function shapeLine(curve: usize, size: i32, low: f32, scale: f32, line: usize, count: i32): void {
   const top = <f32>(size - 1);
   const end = i32x4.splat(size - 2);
@@ -131,7 +133,9 @@ export function shapeLine(curve: usize, size: i32, low: f32, scale: f32, line: u
   }
 }
 
-/** One pixel's four corners of a table, blended. Called once for each of four lanes, whose numbers must be literals. */
+/**
+ * Blends the four corners of a table for one pixel. Called once for each of four lanes, whose numbers must be literals.
+ */
 // @ts-ignore: decorator
 @inline
 function corners(base: usize, first: usize, second: usize, last: usize, w0: v128, w1: v128, w2: v128, w3: v128): v128 {
@@ -142,8 +146,8 @@ function corners(base: usize, first: usize, second: usize, last: usize, w0: v128
 }
 
 /**
- * Lines through a table of f32 (four numbers a node, red fastest), tetrahedral; the fourth number goes to `share`. Values
- * outside the table's domain are clamped to it. `scale`: nodes for 1.
+ * Applies a table of f32 (four numbers per node, red fastest) to lines, tetrahedral; the fourth number goes to `share`.
+ * Values outside the table's domain are clamped. `scale`: nodes per unit.
  */
 export function lookLine(
   table: usize,
@@ -179,14 +183,14 @@ export function lookLine(
     const fy = f32x4.sub(y, f32x4.convert_i32x4_s(iy));
     const fz = f32x4.sub(z, f32x4.convert_i32x4_s(iz));
     const base = i32x4.add(i32x4.add(i32x4.mul(ix, vR), i32x4.mul(iy, vG)), i32x4.mul(iz, vB));
-    // The tetrahedron: largest, middle and smallest fraction. The middle one by choice, not by a sum that rounds.
+    // The tetrahedron: largest, middle and smallest fraction. The middle one is selected, since a sum would round.
     const lessXY = pmin(fx, fy);
     const moreXY = pmax(fx, fy);
     const high = pmax(moreXY, fz);
     const low = pmin(lessXY, fz);
     const mid = pmax(lessXY, pmin(moreXY, fz));
     const first = v128.bitselect(vR, v128.bitselect(vG, vB, f32x4.eq(high, fy)), f32x4.eq(high, fx));
-    // Where all three are alike red is the largest, and blue must be the smallest.
+    // If all three are equal red is the largest, and blue must be the smallest.
     const back = v128.bitselect(vB, v128.bitselect(vG, vR, f32x4.eq(low, fy)), f32x4.eq(low, fz));
     const second = i32x4.sub(vAll, back);
     const w0 = f32x4.sub(f32x4.splat(1), high);

@@ -1,6 +1,6 @@
 /**
- * Samples of pictures to lines of floats and back (AssemblyScript): any chroma sites and depths, whole R'G'B' for scopes. Lines as
- * in `lines.ts`. `planar.ts` is the oracle.
+ * Converts samples of pictures to lines of floats and back (AssemblyScript): any chroma siting and depth, whole R'G'B'
+ * for scopes. Lines as in `lines.ts`. `planar.ts` is the reference implementation.
  */
 import { clamp, muladd, whole } from './light';
 import { at } from './lines';
@@ -16,7 +16,7 @@ function samples(plane: usize, i: i32, wide: bool): v128 {
   );
 }
 
-/** One chroma plane's row from two rows of samples with a weight each; its ends go on. */
+/** One chroma plane's row as a weighted sum of two rows of samples, padded with the edge values. */
 export function chromaLine(
   near: usize,
   far: usize,
@@ -37,7 +37,7 @@ export function chromaLine(
   store<f32>(at(out, count), load<f32>(at(out, count - 1)));
 }
 
-/** Four pixels' chroma from a line made by chromaLine. `across`: 0 every pixel has its own, 1 left-sited, 2 between. */
+/** Four pixels' chroma from a line made by chromaLine. `across`: 0: one sample per pixel, 1: left-sited, 2: centred. */
 // @ts-ignore: decorator
 @inline
 function chromaOf(line: usize, x: i32, across: i32): v128 {
@@ -91,7 +91,7 @@ export function lumaSamples(plane: usize, wide: bool, count: i32, offset: f32, f
   }
 }
 
-/** Sums of rows of samples, column by column, as whole numbers. */
+/** Integer sums of rows of samples, column by column. */
 export function sumRows(plane: usize, wide: bool, width: i32, rows: i32, out: usize): void {
   const step = <usize>(wide ? width << 1 : width);
   for (let x = 0; x < width; x += 8) {
@@ -160,7 +160,7 @@ export function lumaLine(r: usize, g: usize, b: usize, count: i32, kr: f32, kg: 
   }
 }
 
-/** Writes four codes, or the few that a row still has room for. */
+/** Writes four codes, or as many as remain in the row. */
 // @ts-ignore: decorator
 @inline
 function put(plane: usize, i: i32, count: i32, codes: v128, wide: bool): void {
@@ -178,9 +178,9 @@ function put(plane: usize, i: i32, count: i32, codes: v128, wide: bool): void {
 }
 
 /**
- * Lines of R'G'B', clipped to 0–1 here, to a row of luma samples and lines of Cb and Cr. `added` holds eight numbers
- * for the columns in turn that go to a code value before the rest is cut off. `second`: the lines already hold the row
- * before, and take the mean of both.
+ * Writes lines of R'G'B', clipped to 0–1, to a row of luma samples and lines of Cb and Cr. `added`: eight rounding
+ * offsets, repeated over the columns, added before truncation. `second`: the chroma lines hold the previous row and
+ * receive the mean of both.
  */
 export function fromRgb(
   r: usize,
@@ -217,8 +217,8 @@ export function fromRgb(
 }
 
 /**
- * A line of chroma to a row of samples: `across` as in chromaOf. `count`: pixels; `highest`: the highest code. The ends of
- * the line go on.
+ * Writes a line of chroma to a row of samples: `across` as in chromaOf. `count`: pixels; `highest`: the highest code.
+ * The line is padded with the edge values.
  */
 export function chromaOut(
   line: usize,
