@@ -1,6 +1,6 @@
 import { closeSync, fsyncSync, openSync, renameSync, writeSync } from 'node:fs';
 
-/** Writes a file whole: beside its place, to the disk, then renamed. It is there in full or not at all. */
+/** Writes a file atomically: to a temporary file, synced, then renamed. */
 export function writeWhole(path: string, content: string | Uint8Array): void {
   const part = `${path}.part`;
   const file = openSync(part, 'w');

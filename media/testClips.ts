@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import { probe } from './codec';
 import type { Source } from './frames/rest';
 
-/** Small clips made by the codec's own pattern sources, for tests. */
+/** Small clips made by the codec's own test sources. */
 export const workFolder = (): string => mkdtempSync(join(tmpdir(), 'inkavo-test-'));
 
 /** Makes a file with the codec program; `args` come between the inputs and the output. */
@@ -70,12 +70,12 @@ export const TAGS_HLG = [
 /** A plain 8-bit H.264 file, made quickly. */
 export const QUICK_H264 = ['-c:v', 'libx264', '-preset', 'ultrafast', '-pix_fmt', 'yuv420p', ...TAGS_709];
 
-/** Copies a file with the note that it is to be shown turned by 90°. */
+/** Copies a file with metadata for a rotation by 90°. */
 export function turn(from: string, to: string): void {
   execFileSync('ffmpeg', ['-loglevel', 'error', '-y', '-i', from, '-c', 'copy', '-metadata:s:v', 'rotate=90', to]);
 }
 
-/** A chapter of one recording, 2 s long: its pictures are those from `from` seconds on. Each is as large as the next. */
+/** A chapter of one recording, 2 s long, with pictures from `from` seconds on. All have equal sizes. */
 export const makeChapter = (path: string, from: number, more: string[] = []): string =>
   make(path, `testsrc2=size=320x180:rate=25:duration=4,trim=start=${from}:end=${from + 2},setpts=PTS-STARTPTS`, [
     ...QUICK_H264,

@@ -53,7 +53,7 @@ import { Proxies } from './proxies';
 import { Strips } from './strips';
 import { Thumbs } from './thumbs';
 
-/** A running server: where it listens, and how it ends. */
+/** A running server: its address, and how to close it. */
 export interface Running {
   address: string;
   parts: Parts;
@@ -61,8 +61,8 @@ export interface Running {
 }
 
 /**
- * Takes the data folder for itself, listens, and then takes up the work that a crash broke off: a second server on the
- * same folder or port touches nothing of the first one's. Requests wait until all is ready.
+ * Locks the data folder, listens, and then resumes work interrupted by a crash: a second server on the same folder or
+ * port touches nothing of the first one's. Requests wait until everything is ready.
  */
 export async function startServer(config: Config): Promise<Running> {
   const library = new Library(config.data);
@@ -142,7 +142,7 @@ async function makeParts(config: Config, library: Library): Promise<{ parts: Par
     console.error(error),
   );
   if (config.demo && !(await outings.any())) await openDemo({ config, outings, shelf, jobs, runner }, true);
-  // Started now, a reading or an export that is asked for need not wait for its thread.
+  // Started in advance, so that a reading or an export need not wait for its thread.
   setImmediate(warmThreads);
   setImmediate(warmExports);
   return {
@@ -201,13 +201,13 @@ function makeApplication(parts: Parts): express.Express {
   intakeRoutes(api, parts);
   deliveryRoutes(api, parts);
   jobRoutes(api, parts);
-  // Before the route of one kept frame, whose id it would be taken for.
+  // Before the route of a single kept frame, which would match it.
   stillRoutes(api, parts);
   keptRoutes(api, parts);
   removedRoutes(api, parts);
   demoRoutes(api, parts);
   sharingRoutes(api, parts);
-  // Made when somebody asks for it: it takes longer than the rest of a start.
+  // Created on demand: it takes longer than the rest of the start.
   let description: object | undefined;
 
   const app = express();
@@ -217,8 +217,8 @@ function makeApplication(parts: Parts): express.Express {
   app.use((req, res, next) => (loopback(req) ? local : distant)(req, res, next));
   app.use(ownPagesOnly(loopback));
   app.use('/api', admittedOnly(parts.sharing));
-  // For tablets on a wireless network; pictures and films are compressed as they are, and events must not wait. Parts of a file
-  // are counted in its own bytes.
+  // For tablets on a wireless network. Pictures and films are already compressed, events must not be delayed, and range
+  // requests count a file's own bytes.
   const whole = (req: express.Request): boolean => req.path !== '/api/events' && req.headers.range === undefined;
   app.use(compression({ filter: (req, res) => whole(req) && compression.filter(req, res) }));
   app.use('/api', uploadRoutes(parts));
@@ -227,9 +227,9 @@ function makeApplication(parts: Parts): express.Express {
     description ??= api.describe();
     res.json(description);
   });
-  // Steps of hundreds of clips, as they were and as they become.
+  // Steps of hundreds of clips, before and after.
   app.use('/api/clips/together', express.json({ limit: '32mb' }));
-  // A shape that follows something has up to 4,000 keys of some 220 characters, a region twelve shapes: 10 MB.
+  // A tracked shape has up to 4,000 keys of some 220 characters, a region twelve shapes: 10 MB.
   app.use('/api', express.json({ limit: '16mb' }), limitDepth, api.router);
   app.use('/api', () => {
     throw new HttpError(404, 'not-found', 'There is nothing at this address.');
@@ -243,7 +243,7 @@ function makeApplication(parts: Parts): express.Express {
   return app;
 }
 
-/** Headers that keep foreign pages and code out. `secure`: browsers take the address for a secure one. */
+/** Security headers. `secure`: browsers treat the address as secure. */
 const headers = (secure: boolean) =>
   helmet({
     contentSecurityPolicy: {
@@ -256,17 +256,17 @@ const headers = (secure: boolean) =>
         imgSrc: ["'self'", 'blob:', 'data:'],
         mediaSrc: ["'self'", 'blob:'],
         workerSrc: ["'self'", 'blob:'],
-        // A plain address on one's own network has no certificate to upgrade to.
+        // A plain address on a local network has no certificate to upgrade to.
         upgradeInsecureRequests: null,
       },
     },
     strictTransportSecurity: false,
-    // Browsers take it from secure addresses alone, and complain elsewhere.
+    // Browsers accept it only from secure addresses, and log an error otherwise.
     crossOriginOpenerPolicy: secure,
     originAgentCluster: secure,
   });
 
-/** Files whose name says their content may be kept for ever; all others are asked for anew each time. */
+/** Files named by their content are cached for ever; all others are revalidated each time. */
 const NAMED_BY_CONTENT = /[.-][0-9a-f]{8,}\.\w+?(\.br|\.gz)?$/;
 
 function servePages(app: express.Express, folder: string): void {
@@ -285,7 +285,7 @@ function servePages(app: express.Express, folder: string): void {
     }),
   );
   app.get('/*path', (req, res) => {
-    // Screens have no endings; a file that is not there must not be answered with a page.
+    // Screens have no file extension; a missing file must not be answered with a page.
     if (/\.\w+$/.test(req.path)) throw new HttpError(404, 'not-found', 'There is no such file.');
     res.set('Cache-Control', 'no-cache').sendFile(page, { dotfiles: 'allow' });
   });

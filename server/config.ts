@@ -3,42 +3,42 @@ import { basename, join, resolve } from 'node:path';
 import { PROXY_VERSION } from '@inkavo/core/colour/proxyCodes';
 import { partsOf } from '@inkavo/media/frames/makeProxy';
 
-/** Where the server keeps things and on which address it listens. */
+/** Paths and addresses of the server. */
 export interface Config {
   host: string;
   port: number;
-  /** Where other devices are let in, once a person says so. Default: the port after {@link port}; 0: any that is free. */
+  /** Port for other devices, once sharing is switched on. Default: the port after {@link port}; 0: any free one. */
   sharePort?: number;
   /** Folder with the database, originals, proxies, uploads and exports. */
   data: string;
-  /** The memory card's folder; a missing one means that no card is in. */
+  /** The memory card's folder; missing: no card is inserted. */
   card: string;
-  /** A list of mounts in the form of /proc/self/mounts, which it is by default; removable disks are found in it. */
+  /** A list of mounts in the form of /proc/self/mounts, its default, for finding removable disks. */
   mounts?: string;
-  /** The built application; undefined serves the API alone. */
+  /** The built application; undefined: API only. */
   app: string | undefined;
-  /** Bytes of the disk that work leaves free for the database. Default: {@link RESERVE}. */
+  /** Disk space in bytes reserved for the database. Default: {@link RESERVE}. */
   reserve?: number;
-  /** Opens the demo in a library that never held an outing. */
+  /** Opens the demo in a library that never contained an outing. */
   demo?: boolean;
-  /** The program that renders the demo's footage onto the card; undefined where there is none. */
+  /** The program that renders the demo's footage onto the card; undefined if there is none. */
   renderer?: string;
-  /** How often a stream of events that has nothing to tell says so, milliseconds. Default: {@link BEAT_MS}. */
+  /** Interval in milliseconds of heartbeats in an event stream. Default: {@link BEAT_MS}. */
   beatMs?: number;
-  /** Checks every answer against its description, for tests. */
+  /** Validates every response against its description, for tests. */
   strict?: boolean;
 }
 
-/** The name of a proxy's file. */
+/** File name of a proxy. */
 export const proxyName = (hash: string): string => `${hash}.${PROXY_VERSION}.mp4`;
 
-/** Addresses that only this machine itself reaches. */
+/** Addresses reachable only from this machine. */
 export const LOOPBACK = ['127.0.0.1', '::1', 'localhost'];
 
-/** Room for edits while a disk is being cleared. Chosen by judgement: far more than the database and its log grow by. */
+/** Space for edits while a disk is being cleared. By judgement: far more than the database and its log grow. */
 export const RESERVE = 256 << 20;
 
-/** The folder of the repository; the server runs from its source in tests, and from `dist/` otherwise. */
+/** The folder of the repository; the server runs from its sources in tests, otherwise from `dist/`. */
 const root = resolve(__dirname, '..');
 
 /** Reads the configuration from the environment. */
@@ -63,7 +63,7 @@ export class Library {
   readonly certificate: string;
   readonly uploads: string;
   readonly exports: string;
-  /** For what is of use only while it is worked on. */
+  /** For temporary files. */
   readonly temporary: string;
   readonly originals: string;
   private readonly proxies: string;
@@ -86,9 +86,9 @@ export class Library {
   private get folders(): string[] {
     return [this.uploads, this.exports, this.originals, this.proxies, this.luts, this.thumbs];
   }
-  /** An original, stored by its content hash. */
+  /** An original, named by its content hash. */
   original = (hash: string): string => join(this.originals, hash);
-  /** A file on its way in, before its hash is known. */
+  /** A file being received, before its hash is known. */
   incoming = (jobId: string): string => join(this.originals, `${jobId}.part`);
   proxy = (hash: string): string => join(this.proxies, proxyName(hash));
   /** The chart of `core/colour/proxyCodes.ts`. */
@@ -97,35 +97,38 @@ export class Library {
   }
   strip = (hash: string): string => join(this.proxies, `${hash}.jpg`);
   thumb = (digest: string): string => join(this.thumbs, `${digest}.jpg`);
-  /** A small picture that thumbnails are drawn from. */
+  /** A small picture from which thumbnails are drawn. */
   picture = (digest: string): string => join(this.thumbs, `${digest}.picture`);
   lut = (id: string): string => join(this.luts, id);
   export = (name: string): string => join(this.exports, name);
 
-  /** Whether these are parts of a proxy that is whole. */
+  /** Whether these are leftover parts of a complete proxy. */
   private isLeftOver = (name: string): boolean =>
     name.endsWith('.parts') && existsSync(join(this.proxies, basename(name, '.parts')));
 
-  /** Removes an original with all that was made from it. */
+  /** Removes an original with everything derived from it. */
   removeMedia(hash: string): void {
     this.removeProxy(hash);
     rmSync(this.original(hash), { force: true });
   }
 
-  /** Removes a proxy, what was made of one, and the strip. */
+  /** Removes a proxy, everything derived from it, and the strip. */
   removeProxy(hash: string): void {
     for (const path of [this.proxy(hash), this.strip(hash)]) rmSync(path, { force: true });
     this.removeParts(hash);
   }
   removeParts = (hash: string): void => rmSync(partsOf(this.proxy(hash)), { recursive: true, force: true });
 
-  /** Removes an upload with the note that the upload store keeps beside it. */
+  /** Removes an upload with the upload store's metadata. */
   removeUpload(path: string): void {
     rmSync(path, { force: true });
     rmSync(`${path}.json`, { force: true });
   }
 
-  /** Removes what was being written when the program last ended, and proxies of an earlier version. Only whoever holds the folder's lock may. */
+  /**
+   * Removes files that were being written when the program last ended, and proxies of an earlier version. Requires the
+   * folder's lock.
+   */
   sweep(): void {
     for (const folder of this.folders)
       for (const name of readdirSync(folder)) if (name.endsWith('.part')) rmSync(join(folder, name), { force: true });

@@ -27,12 +27,12 @@ import { pixelsOf, type NewJob } from './stores/newJob';
 type Needed = Pick<Parts, 'clips' | 'outings' | 'shelf' | 'library'>;
 type Estimating = Pick<Parts, 'clips' | 'shelf' | 'library' | 'jobs'>;
 
-/** A clip with all that decides what it looks like. */
+/** A clip with everything that determines its picture. */
 export interface Whole {
   clip: Clip;
   camera: Camera;
   outing: Outing;
-  /** Every step that its frames pass, in order. */
+  /** All steps applied to its frames, in order. */
   steps: Step[];
 }
 
@@ -44,7 +44,7 @@ export async function wholeClip({ clips, outings }: Pick<Parts, 'clips' | 'outin
 
 const withoutEnding = (name: string): string => name.replace(/\.[a-z0-9]{2,4}$/i, '');
 
-/** The name of a delivery's file without its ending; clip number `n` of so many. */
+/** File name of a delivery, without extension; clip number `n` of this many. */
 export function stemOf({ clip, camera, outing }: Whole, delivery: Delivery, n: number, of: number): string {
   const { width, height } = deliveredSize(clip.facts, delivery);
   return fileStem(
@@ -60,7 +60,7 @@ export function stemOf({ clip, camera, outing }: Whole, delivery: Delivery, n: n
   );
 }
 
-/** The job that exports a clip. The steps are taken as they are now: what was seen when it was queued is what comes out. */
+/** The job that exports a clip. Steps are copied: the export shows what was queued. */
 export function exportJob(whole: Whole, delivery: Delivery, n: number, of: number): NewJob {
   const { clip, camera, outing, steps } = whole;
   const { hash, inFrame, outFrame, retime } = clip;
@@ -98,7 +98,7 @@ export async function filmJob(parts: Needed, request: FilmRequest): Promise<NewJ
   };
 }
 
-/** Clips of an outing with all that a document says of them; all of the outing's where none are named. */
+/** Clips of an outing with the data for documents; all of the outing's if none are named. */
 export async function outlineOf(parts: Needed, outingId: string, clipIds: readonly string[]): Promise<Outline> {
   const { name, place, date } = await parts.outings.get(outingId);
   const clips: OutlineClip[] = [];
@@ -123,7 +123,7 @@ export async function outlineOf(parts: Needed, outingId: string, clipIds: readon
   return { name, place, date, clips };
 }
 
-/** The job that makes a document of an outing's clips. */
+/** The job that generates a document about the outing's clips. */
 export async function documentJob(parts: Needed, request: z.infer<typeof documentRequest>): Promise<NewJob> {
   const outing = await parts.outings.get(request.outingId);
   const clipIds = request.clipIds ?? (await parts.clips.ofOuting(outing.id)).map((c) => c.id);
@@ -137,14 +137,14 @@ export async function documentJob(parts: Needed, request: z.infer<typeof documen
   };
 }
 
-/** Frames that are encoded to learn a size; the distance between two keyframes in the encoders that are used. */
+/** Frames encoded for estimating a size: the GOP length of the encoders. */
 const SAMPLE = { few: 12, many: 48, whole: 250 };
-/** Bits a second of sound that is encoded anew or copied, roughly. */
+/** Approximate bits per second of encoded or copied sound. */
 const SOUND_BITS = 256_000;
 
 /**
- * How large a delivery becomes: by its bitrate, or by encoding some frames from the middle of the clip as they will be.
- * From a short and a longer stretch follow the bytes of a keyframe and of the frames between. `of`: clips that leave together.
+ * Estimates the size of a delivery: from its bitrate, or by encoding some frames from the middle of the clip. The bytes
+ * of a keyframe and of the frames in between follow from a short and a longer stretch. `of`: clips delivered together.
  */
 export async function expectedOf(
   parts: Estimating,

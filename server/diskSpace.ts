@@ -8,17 +8,18 @@ const BALLAST_BYTES = 8 << 20;
 
 const megabytes = (bytes: number): string => `${Math.max(1, Math.round(bytes / 1e6))} MB`;
 
-/** There is no room for what was to be written. */
+/** Not enough disk space. */
 export class NoSpace extends MediaError {}
 
 /**
- * Space on the disk of the data folder. Work that writes files is not begun, and is ended, before the disk is full: a
- * reserve stays for the database. Should another program fill the disk, a ballast file is given up for the edits.
+ * Monitors disk space of the data folder. Work that writes files is refused or stopped before the disk is full, so that
+ * a reserve remains for the database. If another program fills the disk, a ballast file is deleted to make room for
+ * edits.
  */
 export class DiskSpace {
   private readonly ballast: string;
 
-  /** @param reserve Bytes that work leaves free. */
+  /** @param reserve Bytes that work must leave free. */
   constructor(
     private readonly folder: string,
     private readonly reserve: number,
@@ -26,13 +27,13 @@ export class DiskSpace {
     this.ballast = join(folder, 'ballast');
   }
 
-  /** Bytes that may be written before the reserve is touched; negative when it is. */
+  /** Bytes available without using the reserve; negative if it is in use. */
   async left(): Promise<number> {
     const { bavail, bsize } = await statfs(this.folder);
     return bavail * bsize - this.reserve;
   }
 
-  /** Throws {@link NoSpace} when there is none for so many bytes. */
+  /** Throws {@link NoSpace} if this many bytes are not available. */
   async need(bytes: number): Promise<void> {
     const left = await this.left();
     if (left < bytes)
@@ -41,7 +42,7 @@ export class DiskSpace {
       );
   }
 
-  /** Calls `onFull` once when the reserve is touched; the result ends the watch. */
+  /** Calls `onFull` once when the reserve is reached; the returned function stops watching. */
   watch(onFull: (reason: NoSpace) => void): () => void {
     const timer = setInterval(() => {
       void this.left()
@@ -55,7 +56,7 @@ export class DiskSpace {
     return () => clearInterval(timer);
   }
 
-  /** Puts the ballast in its place, where there is room. */
+  /** Restores the ballast file, if there is room. */
   async fillBallast(): Promise<void> {
     if (existsSync(this.ballast) || (await this.left()) < 2 * BALLAST_BYTES) return;
     const file = openSync(this.ballast, 'w');
@@ -66,10 +67,10 @@ export class DiskSpace {
     }
   }
 
-  /** Gives the ballast up, so that the next write of the database finds room. */
+  /** Deletes the ballast file, so that the next database write succeeds. */
   dropBallast = (): void => rmSync(this.ballast, { force: true });
 }
 
-/** Whether an error says that the disk is full. */
+/** Whether an error means that the disk is full. */
 export const isDiskFull = (error: unknown): boolean =>
   ['ENOSPC', 'SQLITE_FULL', 'EDQUOT'].includes(String((error as { code?: unknown }).code));

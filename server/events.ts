@@ -1,7 +1,7 @@
 import type { Request, Response } from 'express';
 import { BEAT, BEAT_MS, type ServerEvent } from '@inkavo/core/model/events';
 
-/** Hands events to every open page (server-sent events). */
+/** Sends events to every open page (server-sent events). */
 export class Events {
   private readonly open = new Set<Response>();
 

@@ -13,30 +13,30 @@ import { inThread } from '@inkavo/media/threads/pool';
 import type { PictureFiles } from './pictureFiles';
 import { SharedWork } from './sharedWork';
 
-/** Bytes that are kept of frames at rest, of whole frames without noise, of thumbnails and of cells. */
+/** Cache sizes in bytes for still frames, denoised whole frames, thumbnails and cells. */
 const FRAME_BYTES = 128 << 20;
 const REDUCED_BYTES = 128 << 20;
 const THUMB_BYTES = 32 << 20;
 const CELLS_BYTES = 16 << 20;
-/** Decoders at the same time: an 8K frame takes 0.9 GB (see MEDIA_LIMITS), and the codec itself uses several cores. */
+/** Concurrent decoders: an 8K frame takes 0.9 GB (see MEDIA_LIMITS), and the codec itself uses several cores. */
 const AT_ONCE = 2;
-/** Pixels across, of a clip that is not brought in. */
+/** Width in pixels for clips that are not imported. */
 const PREVIEW_WIDTH = 320;
-/** What somebody looks at comes before thumbnails, and those that are seen before those that are made ahead. */
+/** Priorities: viewed frames before thumbnails, visible thumbnails before those made in advance. */
 export const PRIORITY = { frame: 1, thumb: 0, ahead: -1 } as const;
 
-/** What a picture is made from. */
+/** Source of a picture. */
 export interface Wanted {
   hash: string;
   source: Source;
   frame: number;
   width: number;
   part?: FramePart;
-  /** Noise that is taken out before anything else. */
+  /** Noise reduction before anything else. */
   noise?: NoiseAmounts;
 }
 
-/** Frames at rest and thumbnails: in a queue, each made once, the last ones kept. */
+/** Still frames and thumbnails: queued, each made once, recent ones cached. */
 export class Frames {
   private readonly frames = new LRUCache<string, PlanarPicture>({
     maxSize: FRAME_BYTES,
@@ -58,15 +58,15 @@ export class Frames {
   private readonly decoders = new PQueue({ concurrency: AT_ONCE });
   private readonly drawing = new PQueue({ concurrency: AT_ONCE });
 
-  /** `pictures`: where small pictures are kept, so that a change of steps needs no decoder. */
+  /** `pictures`: storage of small pictures, so that a change of steps needs no decoding. */
   constructor(private readonly pictures: PictureFiles) {}
 
-  /** A frame at rest. Rejects when the signal fires; the work ends when nobody waits for it any more. */
+  /** A still frame. Rejects when the signal fires; the work is cancelled when nobody waits for it any more. */
   frame(wanted: Wanted, signal?: AbortSignal): Promise<PlanarPicture> {
     return this.decoded(wanted, PRIORITY.frame, signal);
   }
 
-  /** A frame at rest made small for a network: samples as `packSamples` has them, compressed with gzip. */
+  /** A still frame compressed for a network: samples packed by `packSamples`, then gzip. */
   packed({ y, format }: PlanarPicture, signal?: AbortSignal): Promise<Uint8Array> {
     return inThread({ kind: 'pack', samples: new Uint16Array(y.buffer), width: format.width }, { signal });
   }
@@ -81,7 +81,7 @@ export class Frames {
         const picture = noise
           ? await this.whole(wanted, noise, until)
           : await this.decoders.add(() => decodeFrame(source, frame, until), { priority: PRIORITY.frame });
-        // A large frame isn't copied on its way; one that is kept stays.
+        // A large frame is transferred rather than copied, unless it is cached.
         const gives = noise ? [] : [picture.y.buffer as ArrayBuffer];
         return inThread({ kind: 'cells', picture }, { signal: until, gives });
       },
@@ -89,7 +89,7 @@ export class Frames {
     );
   }
 
-  /** A whole frame with its noise reduced: what the picture, its magnified part and its cells are made from. */
+  /** A denoised whole frame: the source of the picture, its magnified part and its cells. */
   private whole(
     wanted: Omit<Wanted, 'width' | 'part'>,
     noise: NoiseAmounts,
@@ -109,7 +109,7 @@ export class Frames {
     );
   }
 
-  /** A frame and those beside it, for measuring its noise; `near`: another one close by, where that is decoded more quickly. */
+  /** A frame with its neighbours, for measuring noise; `near`: another one close by, if quicker to decode. */
   async around(source: Source, frame: number, near: boolean, signal: AbortSignal): Promise<Around> {
     return this.decoders.add(
       async () => {
@@ -120,7 +120,7 @@ export class Frames {
     );
   }
 
-  /** A JPEG of a frame through steps. `luts`: text of their tables by id. */
+  /** A JPEG of a graded frame. `luts`: text of the tables by id. */
   async thumb(
     wanted: Wanted,
     { steps, luts, seconds }: { steps: Step[]; luts: Record<string, string>; seconds: number },
@@ -143,11 +143,11 @@ export class Frames {
     );
   }
 
-  /** A clip's small picture, where one was made for a tile: nothing is decoded for it. */
+  /** A clip's small picture, if a tile has been made: without decoding. */
   keptSmall = (wanted: Omit<Wanted, 'source'>): Promise<PlanarPicture | undefined> =>
     this.pictures.get(smallKeyOf(wanted));
 
-  /** A small picture as it is kept on the disk, so that it is drawn alike every time. */
+  /** A small picture as stored on disk, so that it always looks the same. */
   private small(wanted: Wanted, priority: number, signal: AbortSignal): Promise<PlanarPicture> {
     const key = smallKeyOf(wanted);
     const { source, frame, width } = wanted;
@@ -160,7 +160,7 @@ export class Frames {
     );
   }
 
-  /** A JPEG of a frame of a file that is not in the library, ungraded: what a clip on a card shows. */
+  /** An ungraded JPEG from a file that is not in the library, for clips on a card. */
   preview(path: string, signal?: AbortSignal): Promise<Buffer> {
     return this.work.share(
       `preview/${path}`,
@@ -191,5 +191,5 @@ const keyOf = (wanted: Omit<Wanted, 'source'>): string => {
   return [wholeKeyOf(wanted), width, ...(part ? [part.x, part.y, part.width, part.height] : [])].join('/');
 };
 
-/** Kept on the disk: what was decoded by what an earlier version knew of a file is made anew. */
+/** Stored on disk; those made with properties from an earlier version are recreated. */
 const smallKeyOf = (wanted: Omit<Wanted, 'source'>): string => `small/${PROBE_VERSION}/${keyOf(wanted)}`;

@@ -2,25 +2,25 @@ import { hardwareEncoders } from '@inkavo/media/export/hardwareEncoders';
 import { startServer } from './app';
 import { configFromEnv } from './config';
 
-/** A stop takes no longer than this, whatever is stuck: threads and codec processes end with this process. */
+/** Maximum duration of a stop: threads and codec processes end with this process. */
 const STOP_MS = 8000;
 
-/** Hardware encoders are looked for so long after the start. */
+/** Delay after the start before hardware encoders are detected. */
 const UNITS_AFTER_MS = 8000;
 
-// Nothing may leave a rejection unhandled; should something, the server goes on and says so.
+// No rejection should go unhandled; if one does, the server logs it and continues.
 process.on('unhandledRejection', (reason) => console.error('A rejection was not handled:', reason));
 
 startServer(configFromEnv())
   .then((running) => {
     console.log(`Inkavo is ready: ${running.address}`);
-    // Tried before anybody sets up an export, but not while the first pages and pictures are asked for.
+    // Before anybody configures an export, but not while the first pages and pictures are requested.
     setTimeout(() => void hardwareEncoders(), UNITS_AFTER_MS).unref();
     let closing = false;
     const stop = () => {
       if (closing) return;
       closing = true;
-      // An exit waits for threads; one that is stuck in the system would hold it up for ever.
+      // An exit waits for threads; one blocked in a system call would delay it for ever.
       setTimeout(() => process.kill(process.pid, 'SIGKILL'), STOP_MS);
       running.close().then(
         () => process.exit(0),

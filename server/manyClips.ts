@@ -6,8 +6,7 @@ import { Library } from './config';
 import type { Client } from './testServer';
 
 /**
- * Fills an outing with so many clips of three cameras: each has a file of its own, which is another name for the file of a
- * clip that was brought in.
+ * Fills an outing with this many clips of three cameras, each with its own hard link to the file of an imported clip.
  */
 export async function manyClips(
   { client, data }: { client: Client; data: string },

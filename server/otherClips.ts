@@ -5,14 +5,16 @@ import { sightOf, type Sight } from '@inkavo/core/reading/recognise';
 import type { Parts } from './parts';
 import { TILE_WIDTH } from './thumbs';
 
-/** Of so many beside it so many are seen: more tell little more, and each takes some ten milliseconds. */
+/**
+ * Number of neighbouring clips considered, and of those used: more add little, and each takes some ten milliseconds.
+ */
 const BESIDE = 12;
 const MOST = 5;
 
 /**
- * What is seen of other clips of a clip's camera, of the same depth and transfer tag, those next to it first: by the frame that
- * stands for each, whose small picture its tile is drawn from. One whose tile was never drawn is left out: nobody waits for a
- * decoder here.
+ * Evidence from other clips of a clip's camera with the same depth and transfer tag, nearest first: from the
+ * representative frame, whose small picture the tile is drawn from. Clips whose tile was never drawn are omitted, to
+ * avoid decoding.
  */
 export async function otherClipsOf(
   clip: Clip,
@@ -23,7 +25,7 @@ export async function otherClipsOf(
   const here = list.findIndex((c) => c.id === clip.id);
   const near = list
     .map((c, i) => ({ id: c.id, hash: c.hash, cameraId: c.cameraId, away: Math.abs(i - here) }))
-    // Parts of the same recording bear witness to nothing else.
+    // Parts of the same recording are no independent evidence.
     .filter((c) => c.cameraId === clip.cameraId && c.hash !== clip.hash)
     .toSorted((a, b) => a.away - b.away)
     .slice(0, BESIDE);

@@ -18,7 +18,7 @@ import type { RemovedStore } from './stores/removed';
 import type { ShelfStore } from './stores/shelf';
 import type { Thumbs } from './thumbs';
 
-/** What the routes work with. */
+/** Dependencies of the routes. */
 export interface Parts {
   config: Config;
   library: Library;

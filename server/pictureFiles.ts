@@ -19,14 +19,14 @@ const formatSchema = z.object({
   chromaSite: z.enum(['left', 'center']),
 });
 /**
- * Precision that is kept: 10 of 16 bits, as files have them. Compressed, a frame of a 10-bit file then takes 39 % of the
- * bytes, of 8-bit ones 84 and 88 % (measured on three clips of the demo; averaging leaves fractions).
+ * Bits stored of 16: 10, as in typical files. Compressed, a frame of a 10-bit file then takes 39 % of the bytes, of
+ * 8-bit ones 84 and 88 % (measured on three clips of the demo; averaging leaves fractions).
  */
 const STEP = 1 << 6;
 
 /**
- * Small pictures, 16 bits and 4:4:4, as files: compressed samples behind a line of JSON with their format. What is
- * damaged counts as missing.
+ * Small pictures, 16 bits and 4:4:4, as files: a line of JSON with their format, then compressed samples. Damaged files
+ * count as missing.
  */
 export class PictureFiles {
   constructor(private readonly library: Pick<Library, 'picture'>) {}
@@ -43,7 +43,7 @@ export class PictureFiles {
     }
   }
 
-  /** Keeps a picture and returns it as it is kept. A full disk costs time later, nothing else. */
+  /** Stores a picture and returns it as stored. With a full disk it is only recomputed later. */
   keep(key: string, picture: PlanarPicture): PlanarPicture {
     const { format } = picture;
     const samples = new Uint16Array(pictureBytes(format) / 2);

@@ -6,11 +6,11 @@ interface Shared<T> {
   waiting: number;
 }
 
-/** Work that several requests wait for: each done once, and it goes on as long as one of them waits. */
+/** Work shared by several requests: run once, and cancelled when none of them waits any more. */
 export class SharedWork {
   private readonly underWay = new Map<string, Shared<unknown>>();
 
-  /** What is kept under a key; else the work that makes it. What fails is not kept. */
+  /** Cached value of a key, or the work that computes it. Failures are not cached. */
   async once<T extends object>(
     kept: LRUCache<string, T>,
     key: string,
@@ -30,7 +30,7 @@ export class SharedWork {
     );
   }
 
-  /** The work under a key, once for all who wait for it. Rejects at once where the signal has fired before. */
+  /** The work for a key, shared by all who wait for it. Rejects immediately if the signal has already fired. */
   async share<T>(key: string, work: (until: AbortSignal) => Promise<T>, signal?: AbortSignal): Promise<T> {
     signal?.throwIfAborted();
     const known = this.underWay.get(key) as Shared<T> | undefined;
@@ -56,7 +56,7 @@ export class SharedWork {
       if (this.underWay.get(key) === shared) this.underWay.delete(key);
     });
     const shared: Shared<T> = { result, controller, waiting: 0 };
-    // Whoever waits hears of a failure; nobody may be left who does.
+    // Waiting requests are informed of a failure; there may be none left.
     result.catch(() => undefined);
     this.underWay.set(key, shared);
     return shared;

@@ -14,14 +14,14 @@ import type { Config } from './config';
 import type { Events } from './events';
 import { badRequest, HttpError, notFound } from './http/problems';
 
-/** Folders in which systems mount what is plugged in. */
+/** Folders in which systems mount removable media. */
 const REMOVABLE = /^\/(media|run\/media|Volumes)\//;
-/** The list of mounts is asked so often; the system tells nobody of its changes. */
+/** Polling interval of the list of mounts: the system does not notify of changes. */
 const LOOK_MS = 3000;
-/** Reading a header is a process of a tenth of a second; two at a time leave the rest of the machine to the picture. */
+/** Reading a header takes a process a tenth of a second; two at a time leave capacity for pictures. */
 const GLANCES_AT_ONCE = 2;
 const HEADERS_KEPT = 5000;
-/** No folder that is allowed is looked through for more files. */
+/** Maximum number of files searched in an allowed folder. */
 const MOST_FILES = 20_000;
 
 interface FolderRow {
@@ -30,7 +30,7 @@ interface FolderRow {
   writable: boolean | number;
 }
 
-/** Files of a folder and all below, with their sizes, in the order of their paths. Links and hidden files are left out. */
+/** Files of a folder, recursively, with their sizes, sorted by path. Links and hidden files are skipped. */
 async function filesBelow(root: string): Promise<{ path: string; bytes: number; changed: number }[]> {
   if (!existsSync(root)) return [];
   const paths = (await readdir(root, { recursive: true, encoding: 'utf8' }))
@@ -44,13 +44,13 @@ async function filesBelow(root: string): Promise<{ path: string; bytes: number; 
   });
 }
 
-/** Places where removable disks are mounted, from a list in the form of /proc/self/mounts. */
+/** Mount points of removable disks, from a list in the form of /proc/self/mounts. */
 export function removableMounts(list: string): string[] {
   return (
     list
       .split('\n')
       .map((line) => line.split(' ')[1] ?? '')
-      // Spaces and the like are written in octal.
+      // Spaces and similar characters are escaped in octal.
       .map((path) =>
         path.replace(/\\([0-7]{3})/g, (_all, octal: string) => String.fromCharCode(Number.parseInt(octal, 8))),
       )
@@ -58,7 +58,7 @@ export function removableMounts(list: string): string[] {
   );
 }
 
-/** Where clips come from on the server's machine: the card's folder, removable disks, folders that were allowed. */
+/** Import sources on the server's machine: the card's folder, removable disks, allowed folders. */
 export class Sources {
   private readonly looks = new PQueue({ concurrency: GLANCES_AT_ONCE });
   private readonly known = new LRUCache<string, Pick<CardFile, 'header' | 'problem'>>({ max: HEADERS_KEPT });
@@ -69,7 +69,7 @@ export class Sources {
     private readonly db: Knex,
   ) {}
 
-  /** All sources, those first that are there. */
+  /** All sources, available ones first. */
   async list(): Promise<Source[]> {
     const folders = await this.db<FolderRow>('folders').orderBy('path');
     const all: Source[] = [
@@ -101,7 +101,7 @@ export class Sources {
     return all.sort((a, b) => Number(b.present) - Number(a.present));
   }
 
-  /** Throws a 404 {@link HttpError} where it is not known, or not there now. */
+  /** Throws a 404 {@link HttpError} if it is unknown or unavailable. */
   async get(id: string): Promise<Source> {
     const source = (await this.list()).find((s) => s.id === id);
     if (!source) throw notFound('place');
@@ -109,7 +109,7 @@ export class Sources {
     return source;
   }
 
-  /** Allows a folder. Throws a 400 {@link HttpError} for what is none, or not whole. */
+  /** Allows a folder. Throws a 400 {@link HttpError} if it is not a folder or not an absolute path. */
   async allow(path: string): Promise<Source> {
     if (!isAbsolute(path)) throw badRequest('Write the folder’s whole path, from the root of the server’s disk.');
     const whole = resolve(path);
@@ -121,13 +121,15 @@ export class Sources {
     return this.get(id);
   }
 
-  /** Says whether finished files may be put into a folder. Throws a 404 {@link HttpError} for another kind of place. */
+  /** Sets whether finished files may be copied into a folder. Throws a 404 {@link HttpError} for other sources. */
   async setWritable(id: string, writable: boolean): Promise<Source> {
     if ((await this.db('folders').where({ id }).update({ writable })) === 0) throw notFound('folder');
     return (await this.list()).find((s) => s.id === id)!;
   }
 
-  /** A folder that finished files may be put into now. Throws an {@link HttpError} with a sentence otherwise. */
+  /**
+   * A folder into which finished files may currently be copied. Otherwise throws an {@link HttpError} with a message.
+   */
   async target(id: string): Promise<Source> {
     const source = await this.get(id);
     if (!source.writable) throw badRequest(`Files may not be put into ${source.name}: allow it for its folder first.`);
@@ -138,14 +140,14 @@ export class Sources {
     if ((await this.db('folders').where({ id }).delete()) === 0) throw notFound('folder');
   };
 
-  /** The video files of a source, without a look into them. */
+  /** The video files of a source, without opening them. */
   async files(source: Source): Promise<Omit<CardFile, 'header' | 'problem'>[]> {
     return (await this.videos(source)).videos.map(({ file }) => file);
   }
 
   /**
-   * The whole path of one video file of a source. Throws a 400 {@link HttpError} for what is none, or lies elsewhere,
-   * also by a link.
+   * The absolute path of a video file of a source. Throws a 400 {@link HttpError} for anything else, including links
+   * that lead outside.
    */
   pathOf(source: Source, path: string): string {
     const whole = resolve(source.path, path);
@@ -174,7 +176,7 @@ export class Sources {
     return { videos: list, leftAlone: all.length - videos.length };
   }
 
-  /** What a source holds: cameras, and their recordings. Files that were looked at before are not opened again. */
+  /** Contents of a source: cameras with their recordings. Previously read headers are cached. */
   async content(id: string, signal?: AbortSignal): Promise<Omit<SourceContent, 'freeBytes'>> {
     const source = await this.get(id);
     const { videos, leftAlone } = await this.videos(source);
@@ -192,7 +194,7 @@ export class Sources {
     return { source, cameras: detectCameras(files), leftAlone };
   }
 
-  /** The small files of a source whose names end so, whole. */
+  /** The small files of a source whose names have this ending, with their contents. */
   async texts(ending: string, maxBytes: number): Promise<{ name: string; text: string }[]> {
     const present = (await this.list()).filter((s) => s.present && s.kind !== 'folder');
     const lists = await Promise.all(
@@ -206,7 +208,7 @@ export class Sources {
     return lists.flat();
   }
 
-  /** Tells the pages when a disk is plugged in or taken out. */
+  /** Notifies pages when a disk is inserted or removed. */
   watch(events: Events): void {
     let seen = this.places();
     this.timer = setInterval(() => {
@@ -226,7 +228,7 @@ export class Sources {
     try {
       return removableMounts(readFileSync(this.config.mounts ?? '/proc/self/mounts', 'utf8'));
     } catch {
-      // Another kind of system: the card's folder and allowed folders are all there is.
+      // On other systems there are only the card's folder and allowed folders.
       return [];
     }
   }

@@ -6,10 +6,10 @@ import type { Library } from './config';
 import { SharedWork } from './sharedWork';
 import type { ClipStore } from './stores/clips';
 
-/** Strips of frames under the picture: made with the proxy, or before, when somebody looks at a clip that has none. */
+/** Filmstrips: made with the proxy, or earlier, when a clip without one is viewed. */
 export class Strips {
   private readonly work = new SharedWork();
-  /** Of parts of clips: a few kilobytes each. */
+  /** Cached strips of parts of clips: a few kilobytes each. */
   private readonly parts = new LRUCache<string, Buffer>({ max: 100 });
 
   constructor(
@@ -17,7 +17,7 @@ export class Strips {
     private readonly clips: ClipStore,
   ) {}
 
-  /** Path of a file's strip; it is there when this resolves. */
+  /** Path of a file's strip; it exists when this resolves. */
   async of(hash: string, signal?: AbortSignal): Promise<string> {
     const path = this.library.strip(hash);
     if (existsSync(path)) return path;
@@ -32,7 +32,7 @@ export class Strips {
     return path;
   }
 
-  /** The strip of some frames of a file, both ends included. */
+  /** The strip of some frames of a file, inclusive. */
   part = (hash: string, first: number, last: number, signal?: AbortSignal): Promise<Buffer> =>
     this.work.once(
       this.parts,

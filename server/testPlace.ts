@@ -5,27 +5,27 @@ import type { Clip, Outing } from '@inkavo/core/model/outing';
 import { keepProxies, layProxies } from './testProxies';
 import { makeCard, spawnServer, tempFolder, type ServerProcess, until } from './testServer';
 
-/** A server in a process of its own, its data folder, and an outing in it. */
+/** A server in its own process, its data folder, and an outing in it. */
 export interface Place {
   data: string;
   server: ServerProcess;
   outing: Outing;
 }
 
-/** Servers on a card of test clips; all of them end with {@link Places.close}. */
+/** Servers with a card of test clips; all end with {@link Places.close}. */
 export class Places {
   readonly card = makeCard();
   readonly folder = join(this.card, 'DCIM/TEST_CAMERA');
   private readonly servers: ServerProcess[] = [];
 
-  /** A server on a data folder. `env`: what differs from an ordinary start. */
+  /** Starts a server on a data folder. `env`: overrides. */
   readonly begin = async (data = tempFolder(), env: Record<string, string> = {}): Promise<ServerProcess> => {
     const server = await spawnServer(data, this.card, env);
     this.servers.push(server);
     return server;
   };
 
-  /** A server with an outing, and with the proxies that other tests made of the card's clips. */
+  /** A server with an outing, and with proxies of the card's clips from earlier tests. */
   readonly place = async (data = tempFolder(), env: Record<string, string> = {}): Promise<Place> => {
     layProxies(data, 'test');
     return this.withoutProxies(data, env);
@@ -49,7 +49,7 @@ export const bring = (at: Place, ...names: string[]) =>
 export const look = ({ server, outing }: Place) =>
   server.client.get<{ clips: Clip[]; intake: Job[] }>(`/outings/${outing.id}`);
 
-/** The clips, once so many are there and all have proxies. */
+/** The clips, once there are this many and all have proxies. */
 export async function clipsOf(at: Place, count = 1): Promise<Clip[]> {
   const { clips } = await until(
     () => look(at),
@@ -74,6 +74,6 @@ export const ended = (at: Place, id: string) =>
     (j) => j.state !== 'waiting' && j.state !== 'running',
     120_000,
   );
-/** Half files, and what lies in temporary folders. */
+/** Partial files, and the contents of temporary folders. */
 export const partsIn = (data: string): string[] =>
   readdirSync(data, { recursive: true, encoding: 'utf8' }).filter((n) => n.endsWith('.part') || /temporary\/./.test(n));

@@ -4,7 +4,10 @@ import { join } from 'node:path';
 import { repositoryRoot } from '@inkavo/media/root';
 import { proxyName } from './config';
 
-/** Proxies of a card's clips, made once for all tests; another folder for every change of what makes them. */
+/**
+ * Proxies of a card's clips, made once for all tests; in a separate folder for each version of the code that makes
+ * them.
+ */
 function folder(card: string): string {
   const hash = createHash('sha256');
   for (const sources of ['frames', 'codec'].map((part) => join(repositoryRoot(), 'media', part)))
@@ -12,7 +15,7 @@ function folder(card: string): string {
   return join(repositoryRoot(), 'node_modules', '.cache', `inkavo-proxies-${hash.digest('hex').slice(0, 16)}`, card);
 }
 
-/** Lays the proxies that were made before into a library, where the work of making them finds them. */
+/** Copies earlier proxies into a library, where the proxy job finds them. */
 export function layProxies(data: string, card: string): void {
   const from = folder(card);
   mkdirSync(join(data, 'proxies'), { recursive: true });
@@ -21,7 +24,7 @@ export function layProxies(data: string, card: string): void {
     copyFileSync(join(from, name), join(data, 'proxies', name));
 }
 
-/** Keeps the proxies of a card's clips for the next test. */
+/** Saves the proxies of a card's clips for later tests. */
 export function keepProxies(data: string, card: string, hashes: readonly string[]): void {
   const to = folder(card);
   mkdirSync(to, { recursive: true });

@@ -8,7 +8,7 @@ import type { Camera, Clip, ListedClip, Outing } from '@inkavo/core/model/outing
 import type { Problem } from '@inkavo/core/model/problem';
 import { make, QUICK_H264 } from '@inkavo/media/testClips';
 
-/** Talks to a server as a page does. */
+/** Talks to a server like a page. */
 export class Client {
   constructor(readonly address: string) {}
 
@@ -20,7 +20,7 @@ export class Client {
     const text = await res.text();
     return { status: res.status, body: (text ? JSON.parse(text) : undefined) as T };
   }
-  /** The clips of an outing, each whole. */
+  /** The clips of an outing, complete. */
   async clips(outingId: string): Promise<Clip[]> {
     const { clips } = await this.get<{ clips: ListedClip[] }>(`/outings/${outingId}`);
     return Promise.all(clips.map(async ({ id }) => (await this.get<{ clip: Clip }>(`/clips/${id}`)).clip));
@@ -42,7 +42,7 @@ export class Client {
   post = async <T>(path: string, body?: unknown): Promise<T> => (await this.ask<T>('POST', path, body)).body;
 }
 
-/** Waits until a condition holds; fails with what was seen last. */
+/** Waits until a condition holds; fails with the last value. */
 export async function until<T>(look: () => Promise<T>, holds: (seen: T) => boolean, ms = 180_000): Promise<T> {
   const end = Date.now() + ms;
   for (;;) {
@@ -58,7 +58,7 @@ export async function until<T>(look: () => Promise<T>, holds: (seen: T) => boole
 
 export const tempFolder = (): string => mkdtempSync(join(tmpdir(), 'inkavo-server-'));
 
-/** Writes a file until no more than so many bytes of its disk are free: piece by piece, since others write meanwhile. */
+/** Fills a disk until this many bytes are free, gradually, since others write meanwhile. */
 export function fillDisk(disk: string, file: string, left: number): void {
   const free = (): number => Number(execFileSync('df', ['--output=avail', '-B1', disk]).toString().split('\n')[1]);
   for (let now = free(); now > left; now = free()) appendFileSync(file, Buffer.alloc(Math.min(now - left + 1e6, 32e6)));
@@ -74,17 +74,17 @@ export function makeCard(): string {
   return card;
 }
 
-/** A server in a process of its own, that can be killed. */
+/** A server in its own process, which can be killed. */
 export interface ServerProcess {
   client: Client;
   child: ChildProcess;
-  /** Ends it as a power cut would. */
+  /** Kills it, as a power failure would. */
   kill(): Promise<void>;
   /** Stops it properly (SIGTERM). Resolves with its exit status. */
   stop(): Promise<number | null>;
 }
 
-/** `env`: what differs from an ordinary start. */
+/** `env`: overrides. */
 export async function spawnServer(
   data: string,
   card: string,
@@ -117,7 +117,7 @@ export async function spawnServer(
       new Promise((done) => {
         child.once('exit', () => done());
         if (child.exitCode !== null || child.signalCode !== null) return done();
-        // The whole group: the codec's processes go with it, as in a power cut.
+        // The whole process group, including the codec's processes, as in a power failure.
         process.kill(-child.pid!, 'SIGKILL');
       }),
     stop: () =>

@@ -1,10 +1,10 @@
 import { readFileSync } from 'node:fs';
 
-/** What the upload protocol (tus 1.0) asks of each request. */
+/** Headers that the upload protocol (tus 1.0) requires. */
 export const TUS = { 'Tus-Resumable': '1.0.0' };
 const encode = (text: string): string => Buffer.from(text).toString('base64');
 
-/** Announces an upload of so many bytes. */
+/** Creates an upload of this many bytes. */
 export const createUpload = (address: string, bytes: number, metadata: Record<string, string>): Promise<Response> =>
   fetch(`${address}/api/uploads`, {
     method: 'POST',
@@ -17,7 +17,7 @@ export const createUpload = (address: string, bytes: number, metadata: Record<st
     },
   });
 
-/** Sends a part of an upload. `location` is what its announcement was answered with. */
+/** Sends a part of an upload. `location` is from the response to its creation. */
 export const patchUpload = (address: string, location: string, offset: number, part: Buffer): Promise<Response> =>
   fetch(new URL(location, address), {
     method: 'PATCH',
@@ -25,7 +25,10 @@ export const patchUpload = (address: string, location: string, offset: number, p
     body: new Uint8Array(part),
   });
 
-/** Sends a file whole, or only so many bytes of it. Resolves with the upload's id; throws unless all is taken. */
+/**
+ * Sends a file, completely or only this many bytes of it. Resolves with the upload's id; throws unless everything is
+ * accepted.
+ */
 export async function sendFile(
   address: string,
   path: string,

@@ -12,19 +12,19 @@ import type { ClipStore } from './stores/clips';
 import type { OutingStore } from './stores/outings';
 import type { ShelfStore } from './stores/shelf';
 
-/** Raised when thumbnails are drawn differently from before: kept ones are then of no use. */
+/** Incremented when thumbnails are drawn differently; stored ones are then discarded. */
 const VERSION = 2;
 /**
- * Bytes of thumbnails, and of the small pictures that they are drawn from, that are kept on the disk: those of some two
- * thousand clips (0.02 and 0.17 MB each, the mean of the demo's).
+ * Disk space in bytes for thumbnails, and for the small pictures that they are drawn from: those of some two thousand
+ * clips (0.02 and 0.17 MB each, the mean of the demo's).
  */
 const KEPT_BYTES = 400 << 20;
-/** Width of a tile's picture, which is made ahead. */
+/** Width of a tile's picture, which is made in advance. */
 export const TILE_WIDTH = 480;
 
-/** Thumbnails of clips as they will look, kept on the disk under what they depend on, and made ahead after a change. */
+/** Thumbnails of graded clips, stored on disk by what they depend on, and made in advance after a change. */
 export class Thumbs {
-  /** What is made ahead now, by outing. */
+  /** Thumbnails being made in advance, by outing. */
   private readonly ahead = new Map<string, AbortController>();
   private readonly closing = new AbortController();
 
@@ -34,7 +34,7 @@ export class Thumbs {
     private readonly frames: Frames,
   ) {}
 
-  /** A JPEG of the frame that stands for a clip, as recorded or graded. Rejects when the signal fires. */
+  /** A JPEG of a clip's representative frame, as recorded or graded. Rejects when the signal fires. */
   async of(
     clip: Clip,
     { graded, width }: { graded: boolean; width: number },
@@ -52,12 +52,12 @@ export class Thumbs {
     try {
       return await readFile(path);
     } catch {
-      // It is not made yet.
+      // It does not exist yet.
     }
     const source = await clips.source(clip, this.library.original(clip.hash));
     const grade = { steps, luts: await shelf.textsFor(steps), seconds: secondsOf(clip.facts, frame) };
     const jpeg = await this.frames.thumb({ hash: clip.hash, source, frame, width }, grade, signal, priority);
-    // Whoever waits need not wait for the disk; a full one costs time later, nothing else.
+    // The response does not wait for the disk; if that is full, the thumbnail is only recomputed later.
     void keepFile(path, jpeg).catch(() => undefined);
     return jpeg;
   }
@@ -65,7 +65,7 @@ export class Thumbs {
   private pathFor = (parts: unknown[]): string =>
     this.library.thumb(createHash('sha256').update(JSON.stringify(parts)).digest('hex'));
 
-  /** Draws the tiles of a file's clips, behind all that somebody waits for, and keeps what the next ones are drawn from. */
+  /** Draws the tiles of a file's clips at low priority, and stores the pictures that they are drawn from. */
   drawAhead(hash: string): void {
     void this.stores.clips
       .ofFile(hash)
@@ -74,8 +74,8 @@ export class Thumbs {
   }
 
   /**
-   * Makes the thumbnails of an outing's clips, one after the other, behind all that somebody waits for. Called again for
-   * the same outing, it begins anew with what is then stored.
+   * Makes the thumbnails of an outing's clips one after the other, at low priority. Calling it again for the same
+   * outing restarts with the current state.
    */
   makeAhead(outingId: string): void {
     this.ahead.get(outingId)?.abort();
@@ -101,12 +101,12 @@ export class Thumbs {
         const clip = await this.stores.clips.get(id);
         await this.of(clip, { graded: true, width: TILE_WIDTH }, signal, PRIORITY.ahead);
       } catch {
-        // Removed meanwhile, or not to be decoded: whoever looks at it hears why.
+        // Removed meanwhile, or undecodable: reported when it is viewed.
       }
     }
   }
 
-  /** Removes the oldest thumbnails beyond what is kept. */
+  /** Deletes the oldest thumbnails beyond the limit. */
   sweep(): void {
     const files = readdirSync(this.library.thumbs).map((name) => {
       const path = join(this.library.thumbs, name);

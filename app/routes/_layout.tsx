@@ -21,7 +21,7 @@ export default function Layout() {
   const [loaded, failed] = useFonts(FONTS);
   const [begun, begin] = useReducer(() => true, false);
   useEffect(begin, [begin]);
-  // With a screen in the very first drawing the router loses Back and Forward, however soon the fonts are there.
+  // If the first render contained a screen, the router would lose Back and Forward, however soon the fonts load.
   if (!begun || (!loaded && !failed)) return null;
   return (
     <QueryClientProvider client={queries}>
@@ -41,7 +41,7 @@ function Connected() {
   const letIn = known && !joining;
   return (
     <>
-      {/* The screen stays, hidden: without one the router would forget the page's address. */}
+      {/* The screen stays mounted but hidden: otherwise the router would lose the page's address. */}
       <View className="flex-1" style={letIn ? undefined : HIDDEN}>
         <Slot />
       </View>

@@ -1,4 +1,4 @@
-/** Links that let a device in lead here; the layout shows the way in wherever a device is not known. */
+/** Target of pairing links; the layout shows the join screen wherever a device is not paired. */
 export default function Join() {
   return null;
 }

@@ -8,14 +8,14 @@ import { FONTS } from './theme/fonts';
 import { showRemembered } from './theme/mode';
 import { watchBack } from './ui/backCloses';
 
-// Before anything is drawn, and before the router.
+// Before the first render and before the router is loaded.
 showRemembered();
 watchBack();
 tellFailedRequests();
 
 /*
- * What takes its time elsewhere, begun before the code of the screens is evaluated: the typeface, the stream of events, and what
- * the first screen will ask for. The layout waits for the typeface, and goes without where it fails.
+ * Starts work that waits on others before the code of the screens is evaluated: the typeface, the event stream, and the
+ * first screen's data. The layout waits for the typeface, and continues without it on failure.
  */
 void loadAsync(FONTS).catch(() => undefined);
 followServer(queries, changedElsewhere, () => fetchAhead(window.location.pathname));

@@ -1,5 +1,5 @@
 import { config } from 'zod';
 
-// The server's content security policy forbids code made of text, and a browser reports who as much as tries: to be imported before
-// any schema is made.
+// The server's content security policy forbids eval, and browsers report even feature tests of it: import this before
+// any schema is created.
 config({ jitless: true });

@@ -6,10 +6,10 @@ type Stored = Pick<MediaFacts, 'fields' | 'pixelAspect' | 'width' | 'height' | '
 export const isInterlaced = ({ fields }: Pick<MediaFacts, 'fields'>): boolean => fields !== 'progressive';
 
 /**
- * Filters from frames as they are stored to those that are worked on, at the clip's size: interlaced ones are deinterlaced to the
- * time of their first field (motion adaptive, the codec library's `bwdif`), and pixels that are not square are scaled to square
- * ones. Empty for most files: their code values stay what they are. Deinterlacing needs the frames on either side: `lead` frames
- * that were decoded for that alone are dropped.
+ * Filters from stored frames to frames for processing, at the clip's size: interlaced ones are deinterlaced to the time
+ * of their first field (motion adaptive, the codec library's `bwdif`), and non-square pixels are scaled to square ones.
+ * Empty for most files, whose code values stay unchanged. Deinterlacing needs adjacent frames: `lead` frames decoded
+ * only for that are dropped.
  */
 export function conformFilters(facts: Stored, lead = 0): string[] {
   const { fields, pixelAspect, width, height, chroma, chromaSite } = facts;
@@ -18,7 +18,7 @@ export function conformFilters(facts: Stored, lead = 0): string[] {
     filters.push(`bwdif=mode=send_frame:parity=${fields === 'topFirst' ? 'tff' : 'bff'}:deint=all`);
   if (lead > 0) filters.push(`trim=start_frame=${lead}`);
   if (pixelAspect.num !== pixelAspect.den) {
-    // The same range on both sides leaves code values alone; chroma stays where it sits.
+    // Equal ranges on both sides leave code values unchanged; chroma keeps its siting.
     const at = chroma === '444' || chromaSite === 'left' ? 0 : 128;
     const site = `in_h_chr_pos=${at}:out_h_chr_pos=${at}`;
     const flags = 'lanczos+accurate_rnd';
@@ -27,5 +27,5 @@ export function conformFilters(facts: Stored, lead = 0): string[] {
   return filters;
 }
 
-/** Filters as arguments; none where there are none. */
+/** The filters as arguments; empty if there are none. */
 export const filterArgs = (filters: readonly string[]): string[] => (filters.length ? ['-vf', filters.join(',')] : []);

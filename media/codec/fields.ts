@@ -4,20 +4,21 @@ import { QUIET, run, SAFE_INPUT, type RunOptions } from './run';
 
 export type Fields = MediaFacts['fields'];
 
-/** Frames that are looked at. */
+/** Number of frames analysed. */
 const LOOKED_AT = 60;
 
-/** By its tag, the field that comes first; undefined: progressive. */
+/** The first field according to the tag; undefined: progressive. */
 export function taggedFields(tag: string | undefined): Exclude<Fields, 'progressive'> | undefined {
   if (!tag || tag === 'progressive' || tag === 'unknown') return undefined;
-  // "tb" and "bt" are told apart by writers in both ways; high-definition cameras begin with the top one (common practice).
+  // Writers disagree on the meaning of "tb" and "bt"; high-definition cameras begin with the top field (common
+  // practice).
   return tag === 'bb' ? 'bottomFirst' : 'topFirst';
 }
 
 /**
- * Scan of a file that is tagged as interlaced, by its pictures: cameras also write progressive frames under such a tag (segmented
- * frames), and writers mix up the order of the fields. Judged by the codec library's detector (`idet`) over frames from the
- * middle of the clip; where nothing moves, so that it cannot be told, the tag is believed. `seconds`: where to look.
+ * Detects the scan of a file that is tagged as interlaced from its pictures: cameras also write progressive frames with
+ * such a tag (segmented frames), and writers confuse the field order. Uses the codec library's detector (`idet`) on
+ * frames from the middle of the clip; where nothing moves, the tag is trusted. `seconds`: position of the frames.
  */
 export async function seenFields(
   path: string,

@@ -12,20 +12,20 @@ export const planarFormatOf = (f: MediaFacts): PlanarFormat => ({
   chromaSite: f.chromaSite,
 });
 
-/** The codec's name of a planar pixel format. */
+/** The codec library's name of a planar pixel format. */
 export const pixelFormatName = (f: Pick<PlanarFormat, 'depth' | 'chroma'>): string =>
   `yuv${f.chroma}p${f.depth === 8 ? '' : `${f.depth}le`}`;
 
 /**
- * The pixel format to ask the decoder for, so that it hands out the code values as they are. At 8 bits it has a format
- * of its own for full range; the plain one would be squeezed into limited range.
+ * The pixel format to request from the decoder so that it returns code values unchanged. At 8 bits full range has a
+ * format of its own; the plain one would be scaled to limited range.
  */
 export const decodedPixelFormat = (f: Pick<PlanarFormat, 'depth' | 'chroma' | 'range'>): string =>
   f.depth === 8 && f.range === 'full' ? `yuvj${f.chroma}p` : pixelFormatName(f);
 
 /**
- * Seconds to seek to so that the first frame out is the one shown at `times[index]`: half a frame before it, so that
- * rounding in time stamps cannot skip it.
+ * Seconds to seek to so that decoding starts with the frame shown at `times[index]`: half a frame earlier, so that
+ * rounded time stamps cannot skip it.
  */
 export function seekSeconds(times: readonly number[], index: number, frameSeconds: number): number {
   if (index === 0) return 0;
@@ -33,8 +33,8 @@ export function seekSeconds(times: readonly number[], index: number, frameSecond
 }
 
 /**
- * Input arguments that seek to a time counted from the first frame. Where sound begins before the picture, or time does
- * not begin at 0, plain seeking counts from elsewhere: from the start of whichever stream is first.
+ * Input arguments for seeking relative to the first frame. Plain seeking is relative to the start of whichever stream
+ * begins first, which may be the sound.
  */
 export const seekArgs = (facts: Pick<MediaFacts, 'startSeconds'>, seconds: number): string[] =>
   seconds > 0 ? ['-seek_timestamp', '1', '-ss', (facts.startSeconds + seconds).toFixed(6)] : [];

@@ -4,8 +4,8 @@ import { describe, pixelFormat, PROBE, rotationOf } from './probe';
 import { fraction } from './rates';
 
 /**
- * What a file says of itself, from its headers alone: a card of a hundred clips is looked at in seconds. Throws a
- * {@link MediaError} with a sentence for what is no clip.
+ * Reads a file's properties from its headers alone, so that a card of a hundred clips is scanned in seconds. Throws a
+ * {@link MediaError} with a message for anything that is not a clip.
  */
 export async function readHeader(path: string, signal?: AbortSignal): Promise<FileHeader> {
   const { video, sounds, format } = await describe(path, { ...PROBE, signal });

@@ -5,10 +5,10 @@ import { PICTURES } from './limits';
 import { describe, PROBE, probe } from './probe';
 import { MediaError, QUIET, run } from './run';
 
-/** Containers whose packets an MP4 or MOV file takes as they are. */
+/** Containers whose packets can be copied to MP4 or MOV. */
 const QUICKTIME = /^\.(mp4|mov|m4v)$/i;
 
-/** A list of files for the codec library's `concat`, each with the seconds after which the next one begins. */
+/** Input for the codec library's `concat` demuxer, with the duration of each file. */
 export const concatList = (files: readonly { path: string; seconds: number }[]): string =>
   [
     'ffconcat version 1.0',
@@ -18,7 +18,7 @@ export const concatList = (files: readonly { path: string; seconds: number }[]):
 
 const quoted = (path: string): string => `'${path.replaceAll("'", "'\\''")}'`;
 
-/** What has to be the same in all chapters, for their packets to follow each other in one stream. */
+/** Properties that must match for packets of all chapters to form one stream. */
 const FORMAT = {
   codec: 'codec',
   width: 'size',
@@ -31,9 +31,9 @@ const FORMAT = {
 } as const satisfies Partial<Record<keyof MediaFacts, string>>;
 
 /**
- * Joins chapters of one recording into one file, frame by frame as they were encoded: nothing is decoded. Each chapter
- * begins where the frames of the one before end. Throws a {@link MediaError} that names the chapter that does not fit, or
- * when a frame is missing afterwards; then the file at `output` is of no use. `names` are what the files are called.
+ * Joins chapters of one recording into one file without reencoding. Each chapter begins where the previous one's frames
+ * end. Throws a {@link MediaError} that names a chapter that does not match, or if frames are missing afterwards; the
+ * file at `output` is then invalid. `names`: display names of the files.
  */
 export async function joinChapters(
   paths: readonly string[],
@@ -41,7 +41,7 @@ export async function joinChapters(
   { names, signal }: { names: readonly string[]; signal?: AbortSignal },
 ): Promise<void> {
   const chapters: MediaFacts[] = [];
-  /** Seconds by which the picture of each begins after its file does: sound may be earlier. */
+  /** Offset in seconds of each file's picture from its start: sound may begin earlier. */
   const late: number[] = [];
   let frames = 0;
   for (const [i, path] of paths.entries()) {
@@ -59,8 +59,8 @@ export async function joinChapters(
     frames += times.length;
   }
   const list = `${output}.txt`;
-  // The length is that of the frames: a container's may be that of its sound, and a gap or a repeated frame would follow. The
-  // next file is put where its picture begins when this one's ends.
+  // Durations are those of the frames: a container's may be that of its sound, which would cause gaps or repeated
+  // frames. Each file is positioned so that its picture begins where the previous one ends.
   const files = paths.map((path, i) => {
     const seconds = chapters[i].variableRate ? chapters[i].durationSeconds : secondsOf(chapters[i], chapters[i].frames);
     return { path, seconds: seconds + late[i] - (late[i + 1] ?? late[i]) };
@@ -73,7 +73,7 @@ export async function joinChapters(
       ...QUIET,
       '-y',
       ...['-protocol_whitelist', 'file,pipe', '-fflags', '+genpts', '-f', 'concat', '-safe', '0', '-i', list],
-      // Tags of the recording are those of its first chapter.
+      // The recording gets the tags of its first chapter.
       ...['-protocol_whitelist', 'file,pipe', '-i', paths[0]],
       ...['-map', `0:${PICTURES}`, '-map', '0:a?', '-map_metadata', '1', '-c', 'copy', '-fflags', '+bitexact'],
       ...(container === 'mov' ? ['-movflags', '+use_metadata_tags', '-f', 'mov'] : ['-f', 'matroska']),

@@ -1,7 +1,7 @@
 /**
- * What is taken in at most. The sizes are those of the largest cameras (8K, common practice) with room above; a frame of
- * that size takes 0.9 GB to decode (measured). Longer clips than half a day, and gaps of minutes between two frames, are damaged
- * time stamps: a proxy made by them would grow without end.
+ * Input limits. Sizes exceed those of the largest cameras (8K, common practice); decoding a frame of that size takes
+ * 0.9 GB (measured). Clips longer than half a day, and gaps of minutes between frames, are damaged time stamps: a proxy
+ * would grow without end.
  */
 export const MEDIA_LIMITS = {
   side: 8192,
@@ -12,8 +12,8 @@ export const MEDIA_LIMITS = {
   streams: 32,
 } as const;
 
-/** The first stream of pictures that is no cover (stream specifier of the codec programs). */
+/** The first video stream that is not cover art (stream specifier of the codec programs). */
 export const PICTURES = 'V:0';
 
-/** Keeps decoders from pictures that grow beyond the limit in the middle of a file. Stands before an `-i`. */
+/** Stops decoders from accepting pictures that exceed the limit in the middle of a file. Goes before an `-i`. */
 export const DECODE_LIMITS = ['-max_pixels', String(MEDIA_LIMITS.pixels)];

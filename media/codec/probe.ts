@@ -48,30 +48,30 @@ const probeSchema = z.object({
 });
 type Stream = z.infer<typeof streamSchema>;
 
-/** A probed file: what it is, and when each of its frames is shown. */
+/** A probed file: its properties, and the times of its frames. */
 export interface Probe {
   facts: MediaFacts;
-  /** Seconds of each frame's time stamp, in order of showing, relative to the first. */
+  /** Each frame's time stamp in seconds, in presentation order, relative to the first. */
   times: number[];
-  /** Which of them are keyframes, by their index in `times`, rising. */
+  /** Indices of keyframes in `times`, increasing. */
   keys: number[];
 }
 
-/** ffprobe reads headers and packets; for a plain file it needs 0.3 GB of address space (measured). */
+/** ffprobe reads headers and packets; a typical file needs 0.3 GB of address space (measured). */
 export const PROBE = { timeoutMs: 120_000, memory: 2 ** 30, cpuSeconds: 60 } as const;
 
 /**
- * Reads what a video file is. Throws a {@link MediaError} with a sentence for files that are empty, cut off,
- * no video, sound only, or of a kind that is not supported.
+ * Reads the properties of a video file. Throws a {@link MediaError} with a message for files that are empty, truncated,
+ * not video, sound only, or unsupported.
  */
 export async function probe(path: string, signal?: AbortSignal): Promise<Probe> {
   const { size } = statSync(path);
   if (size === 0) throw new MediaError('The file is empty.');
-  // All at once, each in a process of its own; when one is refused, the others end.
+  // In parallel, each in its own process; when one rejects the file, the others are stopped.
   const rest = new AbortController();
   const options = { signal: signal ? AbortSignal.any([signal, rest.signal]) : rest.signal, ...PROBE };
   const [stamps, first] = [timeStamps(path, options), firstFrame(path, options.signal)];
-  // Their own words count only where the file's description is in order.
+  // Their errors only count if the file's properties are valid.
   const later = Promise.allSettled([stamps, first]);
   try {
     const described = await describe(path, options);
@@ -104,7 +104,7 @@ interface Description {
   format: z.infer<typeof probeSchema>['format'];
 }
 
-/** What a file says of its streams, checked against the limits. */
+/** A file's streams, checked against the limits. */
 export async function describe(path: string, options: RunOptions): Promise<Description> {
   const ask = ['-v', 'error', ...SAFE_INPUT, '-of', 'json'];
   const json = await run('ffprobe', [...ask, '-show_streams', '-show_format', '-i', path], {
@@ -125,12 +125,12 @@ export async function describe(path: string, options: RunOptions): Promise<Descr
     throw new MediaError(
       `The picture is larger than ${MEDIA_LIMITS.side} × ${MEDIA_LIMITS.pixels / MEDIA_LIMITS.side} pixels.`,
     );
-  // On the picture, on a track of its own, or on the whole file.
+  // On the video stream, on a track of its own, or on the whole file.
   const timecode = [video, ...streams, format].map((s) => s?.tags?.timecode ?? s?.tags?.TIMECODE).find((t) => t);
   return { video, sounds, timecode, format };
 }
 
-/** Whether a frame can be decoded: headers can be whole in a file whose frames are gone. */
+/** Whether a frame can be decoded: headers can be intact in a file whose frames are missing. */
 async function firstFrame(path: string, signal: AbortSignal): Promise<boolean> {
   const sums = await run(
     'ffmpeg',
@@ -154,8 +154,8 @@ async function firstFrame(path: string, signal: AbortSignal): Promise<boolean> {
 }
 
 /**
- * Time stamps of the frames, seconds, as they lie in the file. Counted as they come: too many end the count. Frames that are
- * there for others alone, before the beginning of a clip that was cut without encoding it anew, are none of its own.
+ * Time stamps of the frames in seconds, in file order. Counted while reading, so that counting stops when there are too
+ * many. Frames before the start of a losslessly trimmed clip, kept as references only, are excluded.
  */
 async function timeStamps(path: string, options: RunOptions): Promise<Stamp[]> {
   const stamps: Stamp[] = [];
@@ -199,7 +199,7 @@ async function timeStamps(path: string, options: RunOptions): Promise<Stamp[]> {
   return stamps;
 }
 
-/** Refuses time stamps that cannot be those of a clip. `stamps` rise. */
+/** Rejects implausible time stamps. `stamps` are increasing. */
 function checkStamps(stamps: readonly number[]): void {
   const length = stamps[stamps.length - 1] - stamps[0];
   if (length > MEDIA_LIMITS.seconds)
@@ -267,12 +267,12 @@ function factsOf(
   });
 }
 
-/** Stored pixels that are this much wider or narrower than high are so by a damaged header. */
+/** A pixel aspect ratio beyond this, or its inverse, comes from a damaged header. */
 const MOST_ASPECT = 4;
-/** … and this little, by rounding: they are taken for square. */
+/** … and one this close to 1 from rounding: pixels count as square. */
 const LEAST_ASPECT = 0.01;
 
-/** Width over height of a stored pixel; square where the file does not say. */
+/** Pixel aspect ratio; square if the file does not state one. */
 function aspectOf(text: string | undefined): { num: number; den: number } {
   const [num, den] = (text ?? '').split(':').map(Number);
   const ratio = num / den;
@@ -280,7 +280,7 @@ function aspectOf(text: string | undefined): { num: number; den: number } {
   return isMeant ? { num, den } : { num: 1, den: 1 };
 }
 
-/** Width with square pixels; even where it is another, so that chroma has whole samples. */
+/** Width with square pixels; rounded to even if it changes, so that chroma is aligned. */
 function squareWidth(width: number, { num, den }: { num: number; den: number }): number {
   if (num === den) return width;
   const square = Math.min(MEDIA_LIMITS.side, Math.round((width * num) / den));
@@ -290,7 +290,7 @@ function squareWidth(width: number, { num, den }: { num: number; den: number }):
 const tag = (value: string | undefined): string | null => (!value || value === 'unknown' ? null : value);
 
 export function pixelFormat(name: string): { depth: 8 | 10 | 12; chroma: '420' | '422' | '444' } {
-  // What is transparent is of no use here; the decoder leaves it out.
+  // Alpha is not used; the decoder omits it.
   const match = /^yuv[ja]?(420|422|444)p(?:(10|12)le)?$/.exec(name);
   if (!match)
     throw new MediaError(
@@ -300,7 +300,7 @@ export function pixelFormat(name: string): { depth: 8 | 10 | 12; chroma: '420' |
 }
 
 export function rotationOf(video: Stream): 0 | 90 | 180 | 270 {
-  // The side data counts anticlockwise.
+  // The side data is counterclockwise.
   const anticlockwise = video.side_data_list?.find((s) => s.rotation !== undefined)?.rotation ?? 0;
   return ((((Math.round(-anticlockwise / 90) * 90) % 360) + 360) % 360) as 0 | 90 | 180 | 270;
 }

@@ -1,18 +1,18 @@
 import { taggedFields } from './fields';
 
-/** Frames a second, as a fraction. */
+/** Frames per second, as a fraction. */
 export interface Rate {
   num: number;
   den: number;
 }
 
-/** A fraction as the codec program writes it; undefined for none, and for more than a thousand. */
+/** Parses a fraction from the codec program; undefined if it is zero or above a thousand. */
 export function fraction(text: string | undefined): Rate | undefined {
   const [num, den] = (text ?? '').split('/').map(Number);
   return num > 0 && den > 0 && num / den <= 1000 ? { num, den } : undefined;
 }
 
-/** The frame rate by the header; that of fields is twice that of the frames, which are told by their time stamps. */
+/** The frame rate from the header; a field rate is twice that of the frames, which the time stamps reveal. */
 export function rateOf(
   video: { r_frame_rate?: string; avg_frame_rate?: string; field_order?: string },
   measured: number | undefined,
@@ -22,21 +22,21 @@ export function rateOf(
   return ofFields ? nearestRate(measured) : told;
 }
 
-/** Frames a second by the usual distance between two: frames that were dropped leave gaps, which a mean would spread. */
+/** Frame rate from the typical frame spacing: dropped frames leave gaps, which would distort a mean. */
 export function measuredRate(stamps: number[]): number | undefined {
   const gaps = stamps.slice(1).map((t, i) => t - stamps[i]);
   const usual = gaps.sort((a, b) => a - b)[gaps.length >> 1];
   return usual > 0 ? 1 / usual : undefined;
 }
 
-/** Frames whose spacing differs by more than a quarter are a variable rate; time stamps are rounded in some files. */
+/** Spacings that differ by more than a quarter indicate a variable rate; some files round time stamps. */
 export function isVariable(stamps: number[]): boolean {
   if (stamps.length < 3) return false;
   const mean = (stamps[stamps.length - 1] - stamps[0]) / (stamps.length - 1);
   return stamps.some((t, i) => i > 0 && Math.abs(t - stamps[i - 1] - mean) > mean * 0.25 + 0.0011);
 }
 
-/** The usual frame rate nearest to a measured one. */
+/** The standard frame rate nearest to a measured one. */
 export function nearestRate(measured: number): Rate {
   const usual: [number, number][] = [
     [24000, 1001],

@@ -1,6 +1,6 @@
 import { NOT_FOUND, spawnCodec, type CodecProgram, type Limits } from './spawn';
 
-/** A file or a job that cannot go on. `message` is a sentence for a person; `detail` is what the codec said. */
+/** A file or a job that failed. `message` is for the user; `detail` is the codec's output. */
 export class MediaError extends Error {
   constructor(
     message: string,
@@ -11,35 +11,35 @@ export class MediaError extends Error {
 }
 
 /**
- * Containers that are opened, by the demuxer's name: those that cameras write, none that refers to other files (HLS,
- * DASH, concatenation scripts, image sequences). The demuxer is chosen by a file's content.
+ * Demuxers for supported containers: those that cameras write, none that refers to other files (HLS, DASH,
+ * concatenation scripts, image sequences). The demuxer is chosen by a file's content.
  */
 const CONTAINERS = 'mov,mp4,m4a,3gp,3g2,mj2,matroska,webm,avi,mpegts,mxf,mpeg';
 
-/** Input arguments for every file: local files and pipes only, known containers only. They stand before each `-i`. */
+/** Arguments before each `-i`: local files and pipes only, supported containers only. */
 export const SAFE_INPUT = [
   ...['-protocol_whitelist', 'file,pipe', '-format_whitelist', CONTAINERS],
-  // Some containers leave out when a frame is shown, which follows from the others.
+  // Some containers lack presentation time stamps, which are then derived.
   ...['-fflags', '+genpts'],
 ];
-/** No questions, and errors only. */
+/** Non-interactive, errors only. */
 export const QUIET = ['-nostdin', '-hide_banner', '-loglevel', 'error'];
 
 export interface RunOptions extends Limits {
   /** Bytes for standard input. */
   input?: Uint8Array;
   signal?: AbortSignal;
-  /** Give up after this many milliseconds. */
+  /** Time-out in milliseconds. */
   timeoutMs?: number;
-  /** Most bytes of standard output that are kept. */
+  /** Maximum bytes of standard output. */
   maxOutput?: number;
-  /** Takes the output as it comes, in place of keeping it. What it throws ends the program and is passed on. */
+  /** Receives the output as it arrives, instead of collecting it. An exception stops the program and is passed on. */
   onOutput?: (chunk: Buffer) => void;
 }
 
 /**
- * Runs a codec program with a list of arguments (no shell). Resolves with its standard output; rejects with a
- * {@link MediaError} when it fails, is stopped, takes too long or says too much.
+ * Runs a codec program with a list of arguments (no shell). Resolves with its standard output; rejects with a {@link
+ * MediaError} when it fails, is stopped, times out or exceeds the output limit.
  */
 export function run(program: CodecProgram, args: string[], options: RunOptions = {}): Promise<Buffer> {
   const { input, signal, timeoutMs = 10 * 60_000, maxOutput = 1 << 30, onOutput } = options;
@@ -88,7 +88,7 @@ export function run(program: CodecProgram, args: string[], options: RunOptions =
 
 const notInstalled = (program: string): MediaError => new MediaError(`The program ${program} is not installed.`);
 
-/** Why a codec program ended: its exit status, or the signal that ended it, and what it wrote. */
+/** How a codec program ended: its exit status or signal, and its error output. */
 export function failureOf(program: string, code: number | null, signal: string | null, stderr: string): MediaError {
   if (code === NOT_FOUND) return notInstalled(program);
   if (signal === 'SIGXCPU') return new MediaError('The codec took too long over this file.', stderr);
@@ -96,7 +96,7 @@ export function failureOf(program: string, code: number | null, signal: string |
   return new MediaError(explain(stderr), stderr);
 }
 
-/** A sentence for what the codec wrote to its error stream. */
+/** A message from the codec's error output. */
 export function explain(stderr: string): string {
   if (/No space left on device/.test(stderr)) return 'There is no room left on the disk.';
   if (/Format not on whitelist/i.test(stderr))

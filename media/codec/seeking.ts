@@ -1,23 +1,25 @@
 import { open, type FileHandle } from 'node:fs/promises';
 
-/** Containers without an index of keyframes, by the demuxer's name; that of AVI has no presentation time stamps. */
+/** Demuxers of containers without an index of keyframes; AVI has no presentation time stamps. */
 const UNLISTED = ['mpegts', 'mpeg', 'avi'];
-/** Where many presentation time stamps are missing, those after a seek are guessed wrongly: frames are counted from the first. */
+/** Where many presentation time stamps are missing, those after a seek are wrong: frames are counted from the first. */
 const isCounted = (containers: readonly string[], codec: string): boolean =>
   containers.includes('mpeg') || (containers.includes('avi') && ['h264', 'hevc'].includes(codec));
-/** Between decoding and presentation of a frame, seconds: more than any camera's reordering of B-frames. */
+/**
+ * Maximum delay between decoding and presentation of a frame, in seconds: more than any camera's B-frame reordering.
+ */
 const REORDERED = 0.5;
-/** Time stamps are rounded to milliseconds in some containers. */
+/** Some containers round time stamps to milliseconds. */
 const ROUNDED = 0.002;
 
-/** Presentation time of a frame, seconds; how much earlier it is decoded; and whether it is a keyframe. */
+/** A frame's presentation time in seconds, its decoding lead, and whether it is a keyframe. */
 export interface Stamp {
   seconds: number;
   early: number;
   key: boolean;
 }
 
-/** Whether an ISO base media file (ISO/IEC 14496-12) is fragmented: its index is spread over the file. */
+/** Whether an ISO base media file (ISO/IEC 14496-12) is fragmented, with its index spread over the file. */
 async function isFragmented(path: string): Promise<boolean> {
   const file = await open(path);
   try {
@@ -25,7 +27,7 @@ async function isFragmented(path: string): Promise<boolean> {
     for (let at = 0; at + 8 <= size;) {
       const { kind, bytes } = await boxAt(file, at);
       if (kind === 'moof') return true;
-      // To the end of the file, or damaged: there is no more to look at.
+      // The box extends to the end of the file, or is damaged: stop.
       if (bytes < 8) return false;
       at += bytes;
     }
@@ -35,7 +37,7 @@ async function isFragmented(path: string): Promise<boolean> {
   }
 }
 
-/** Kind and length of the box at an offset; a length of 0 goes on to the end of the file. */
+/** Type and length of the box at an offset; a length of 0 means up to the end of the file. */
 async function boxAt(file: FileHandle, offset: number): Promise<{ kind: string; bytes: number }> {
   const head = Buffer.alloc(16);
   await file.read(head, 0, 16, offset);
@@ -43,7 +45,7 @@ async function boxAt(file: FileHandle, offset: number): Promise<{ kind: string; 
   return { kind: head.toString('latin1', 4, 8), bytes: short === 1 ? Number(head.readBigUInt64BE(8)) : short };
 }
 
-/** Whether there are open groups of pictures: leading frames, shown before a keyframe and decoded after it, need the one before. */
+/** Whether there are open GOPs: leading frames, shown before a keyframe but decoded after it, need the previous GOP. */
 function hasLeading(stamps: readonly Stamp[]): boolean {
   let key = -Infinity;
   return stamps.some((stamp) => {
@@ -52,7 +54,7 @@ function hasLeading(stamps: readonly Stamp[]): boolean {
   });
 }
 
-/** The longest distance of a frame from the keyframe before it, seconds. */
+/** Maximum distance of a frame from its preceding keyframe, in seconds. */
 function farthestFromKey(shown: readonly Stamp[]): number {
   let [key, farthest] = [shown[0].seconds, 0];
   for (const stamp of shown) {
@@ -63,8 +65,8 @@ function farthestFromKey(shown: readonly Stamp[]): number {
 }
 
 /**
- * Seconds before a frame at which decoding has to begin so that a seek to it is exact: 0 where the container has an index of
- * keyframes and all groups of pictures are closed. `format`: names of the demuxer; `stamps` in decoding order.
+ * Seconds before a frame at which decoding must begin for an exact seek: 0 if the container has an index of keyframes
+ * and all GOPs are closed. `format`: names of the demuxer; `stamps` in decoding order.
  */
 export async function seekAhead(
   path: string,
@@ -76,6 +78,6 @@ export async function seekAhead(
   if (isCounted(containers, codec)) return shown[shown.length - 1].seconds - shown[0].seconds + REORDERED;
   const unlisted = containers.some((name) => UNLISTED.includes(name));
   if (unlisted || (containers.includes('mp4') && (await isFragmented(path)))) return farthestFromKey(shown) + REORDERED;
-  // Seeks go by decoding times: so much earlier, no keyframe is taken that is shown after the frame.
+  // Seeks use decoding times: starting this much earlier, the keyframe chosen is never after the frame.
   return hasLeading(stamps) ? stamps.reduce((most, s) => Math.max(most, s.early), 0) + ROUNDED : 0;
 }

@@ -1,19 +1,19 @@
 import type { AudioTrack } from '@inkavo/core/model/facts';
 import { MediaError, QUIET, run, SAFE_INPUT, type RunOptions } from './run';
 
-/** What a file says of a sound track. */
+/** A file's description of a sound track. */
 interface SoundStream {
   codec_name?: string;
   channels?: number;
   sample_rate?: string;
 }
 
-/** Codecs that every build of the codec library decodes: tracks of others are tried. */
+/** Codecs that every build of the codec library can decode; tracks with others are tested. */
 const DECODED = /^(aac|mp2|mp3|ac3|eac3|alac|flac|opus|vorbis|pcm_(u8|[sf](16|24|32)[lb]e))$/;
 
 /**
- * A file's sound tracks that can be decoded, in its order, of `streams` that it describes. One that cannot, as of a codec that is
- * newer than the library, is left out.
+ * The decodable sound tracks among `streams`, in order. Tracks that cannot be decoded, such as those of codecs newer
+ * than the library, are omitted.
  */
 export async function soundTracks(
   path: string,

@@ -3,29 +3,29 @@ import { existsSync } from 'node:fs';
 
 export type CodecProgram = 'ffmpeg' | 'ffprobe';
 
-/** What a codec process may use of the machine. */
+/** Resource limits of a codec process. */
 export interface Limits {
-  /** Address space, bytes. Default {@link MEMORY}. */
+  /** Address space in bytes. Default {@link MEMORY}. */
   memory?: number;
-  /** Seconds of CPU time, all threads together. Default: none. */
+  /** CPU seconds of all threads together. Default: unlimited. */
   cpuSeconds?: number;
-  /** Steps of niceness (0–19) below this process, so that work in the background leaves room. Default 0. */
+  /** Niceness relative to this process (0–19), for background work. Default 0. */
   nice?: number;
 }
 
 /**
- * Address space of a codec process. At the largest size taken in, 8192 × 4608 at 10 bit, decoding a frame and scaling it
- * takes 0.9 GB, and encoding with H.265 on two cores 4.5 GB, with more on more cores (measured).
+ * Address space of a codec process. At the maximum size, 8192 × 4608 at 10 bit, decoding a frame and scaling it takes
+ * 0.9 GB, and encoding with H.265 on two cores 4.5 GB, more on more cores (measured).
  */
 export const MEMORY = 16 * 2 ** 30;
 
-/** Debian's util-linux and coreutils; where they are missing, the codec runs without limits. */
+/** Debian's util-linux and coreutils; if missing, the codec runs without limits. */
 const has = (program: string): boolean => existsSync(`/usr/bin/${program}`);
 const [SETPRIV, PRLIMIT, NICE] = ['setpriv', 'prlimit', 'nice'].map(has);
 
 /**
  * Starts a codec program with a list of arguments, no shell. It is killed when this process dies, however that happens
- * (PR_SET_PDEATHSIG, see prctl(2)): each wrapper replaces itself by the next, so no process lies between.
+ * (PR_SET_PDEATHSIG, see prctl(2)): each wrapper execs the next, so there is no process in between.
  */
 export function spawnCodec(
   program: CodecProgram,
@@ -43,5 +43,5 @@ export function spawnCodec(
   return spawn(command[0], command.slice(1), { stdio, env: process.env });
 }
 
-/** Exit status with which the wrappers say that there is no such program. */
+/** Exit status of the wrappers if the program does not exist. */
 export const NOT_FOUND = 127;

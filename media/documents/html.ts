@@ -37,7 +37,7 @@ function article(clip: ReportClip): string {
 <p class="hash quiet">SHA-256 of the original: ${clip.sha256}</p></article>`;
 }
 
-/** A report as one page that needs nothing else: pictures and style lie in it. */
+/** A report as a self-contained page: pictures and style are embedded. */
 export function reportHtml(report: Report): string {
   const { outing, clips, made, version } = report;
   const where = [outing.date, outing.place].filter(Boolean).join(' · ');

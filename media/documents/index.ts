@@ -6,17 +6,17 @@ import { cutListOf, type Outline } from './outline';
 import { beforeAndAfter, makeReport, reportJson, version, type ReportClip } from './report';
 
 interface Making {
-  /** Seconds; for timelines. */
+  /** Dissolves in seconds; for timelines. */
   dissolve?: number;
-  /** Called with the share done, 0–1. */
+  /** Called with the progress, 0–1. */
   onProgress?: (share: number) => void;
   signal?: AbortSignal;
 }
 
-/** What writes PDF takes as long to load as the rest of a server. */
+/** Loaded on demand: the PDF library takes as long to load as the rest of a server. */
 const pdf = () => import('./pdf');
 
-/** Pixels across of a contact sheet's pictures. */
+/** Width in pixels of a contact sheet's pictures. */
 const SHEET_WIDTH = 480;
 
 async function contactSheet(outline: Outline, { onProgress, signal }: Making): Promise<Buffer> {
@@ -31,7 +31,7 @@ async function contactSheet(outline: Outline, { onProgress, signal }: Making): P
   return contactSheetPdf({ outing: { name, place, date }, made: new Date().toISOString(), version: version(), clips });
 }
 
-/** A document about clips, as the content of its file. */
+/** Generates a document about clips; returns the file's content. */
 export async function documentOf(form: DocumentForm, outline: Outline, making: Making = {}): Promise<string | Buffer> {
   const cuts = () => cutListOf(outline, { ...making, dissolve: making.dissolve ?? 0 });
   switch (form) {

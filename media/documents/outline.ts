@@ -9,18 +9,18 @@ import { clipFrames } from '../reading/clipFrames';
 import { inThread } from '../threads/pool';
 import type { Source } from '../frames/rest';
 
-/** A clip that a document is about. */
+/** A clip in a document. */
 export interface OutlineClip {
   name: string;
-  /** What its recording is called where it came from. */
+  /** Original file name of its recording. */
   file: string;
   camera: string;
   /** SHA-256 of its original. */
   sha256: string;
   source: Source;
-  /** Its proxy, which is quicker to read, where there is one. */
+  /** Its proxy, if there is one: quicker to read. */
   proxy?: string;
-  /** Every step that its frames pass. */
+  /** All steps applied to its frames. */
   steps: Step[];
   luts: Record<string, string>;
   ownerOf(id: string): Owner | null;
@@ -30,7 +30,7 @@ export interface OutlineClip {
   retime: Retime | null;
 }
 
-/** What a document is about: clips in order. */
+/** Contents of a document: clips in order. */
 export interface Outline {
   name: string;
   place: string;
@@ -38,17 +38,17 @@ export interface Outline {
   clips: OutlineClip[];
 }
 
-/** Measures whether a clip's grade holds from in to out. */
+/** Runs a hold check on a clip's grade from in to out. */
 export async function checked(clip: OutlineClip, signal?: AbortSignal): Promise<HoldReport> {
   const { source, proxy, inFrame, outFrame, steps, luts } = clip;
   const pictures = await clipFrames(source, { proxy, inFrame, outFrame, count: HOLD_FRAMES }, { signal });
   return inThread({ kind: 'holdCheck', pictures, steps, own: steps.map((s) => s.id), luts }, { signal });
 }
 
-/** The folder in which a timeline looks for originals, beside it. */
+/** Folder, next to a timeline, in which it looks for originals. */
 const MEDIA = 'media';
 
-/** Clips as a list of cuts, with what does not hold as markers. */
+/** Clips as a cut list, with troubles of their hold checks as markers. */
 export async function cutListOf(
   outline: Outline,
   { dissolve, onProgress, signal }: { dissolve: number; onProgress?: (done: number) => void; signal?: AbortSignal },

@@ -4,7 +4,7 @@ import { repositoryRoot } from '../root';
 import type { Report, ReportClip } from './report';
 import { holdText, recordedText, stepNotes, stepNumbers, stretchText } from './words';
 
-/** The interface's own fonts, which have the letters of most names. */
+/** The interface's own fonts, which cover most names. */
 const FONTS = 'node_modules/@expo-google-fonts/atkinson-hyperlegible-next';
 const [PLAIN, BOLD] = [
   '400Regular/AtkinsonHyperlegibleNext_400Regular.ttf',
@@ -26,7 +26,7 @@ function newDocument(title: string, layout: 'portrait' | 'landscape'): Doc {
 }
 
 const inner = (doc: Doc): number => doc.page.width - 2 * MARGIN;
-/** Begins a page where less than so many points are left. */
+/** Starts a new page if fewer than this many points are left. */
 function needs(doc: Doc, height: number): void {
   if (doc.y + height > doc.page.height - MARGIN) doc.addPage();
 }
@@ -36,7 +36,7 @@ async function finish(doc: Doc, footer: string): Promise<Buffer> {
   const { start, count } = doc.bufferedPageRange();
   for (let i = start; i < start + count; i += 1) {
     doc.switchToPage(i);
-    // Below the margin, where text would begin a new page.
+    // Below the margin, where text would start a new page.
     doc.page.margins.bottom = 0;
     doc
       .font('plain')
@@ -63,7 +63,7 @@ function heading(doc: Doc, report: Report): void {
   doc.moveDown(0.5).fillColor(INK);
 }
 
-/** Two pictures beside each other, with a word below each. */
+/** Two pictures side by side, with captions. */
 function pair(doc: Doc, { before, after }: ReportClip['pictures'], width: number, x: number, aspect: number): void {
   const each = (width - 8) / 2;
   const height = Math.min(each * aspect, 220);
@@ -146,10 +146,10 @@ export async function reportPdf(report: Report): Promise<Buffer> {
   return finish(doc, `Made ${recordedText(report.made)} with Inkavo ${report.version}`);
 }
 
-/** Pairs beside and below each other on a page. */
+/** Pairs of pictures across and down a page. */
 const GRID = { columns: 2, rows: 3 };
 
-/** Every clip before and after, several on a page. */
+/** Every clip before and after, several per page. */
 export async function contactSheetPdf(
   report: Pick<Report, 'outing' | 'made' | 'version'> & { clips: Pick<ReportClip, 'name' | 'camera' | 'pictures'>[] },
 ): Promise<Buffer> {

@@ -13,10 +13,10 @@ export interface ReportClip {
   name: string;
   camera: string;
   sha256: string;
-  /** Size, rate, depth, codec, in a line. */
+  /** Size, rate, depth, codec, on one line. */
   file: string;
   recordedAt: string | null;
-  /** From in to out: frames, and seconds as delivered. */
+  /** From in to out: frames, and delivered seconds. */
   inFrame: number;
   outFrame: number;
   seconds: number;
@@ -25,22 +25,22 @@ export interface ReportClip {
   profile: string | null;
   steps: StepInWords[];
   readings: { before: string[]; after: string[] };
-  /** What does not hold over the clip, each with its frames. */
+  /** Troubles of the hold check, with their frames. */
   troubles: { fromFrame: number; toFrame: number; text: string }[];
-  /** JPEGs of the frame that stands for the clip. */
+  /** JPEGs of the representative frame. */
   pictures: { frame: number; before: Buffer; after: Buffer };
 }
 
-/** A record of what was done to the clips of an outing. */
+/** A record of the corrections of an outing's clips. */
 export interface Report {
   version: string;
-  /** When it was made, ISO 8601. */
+  /** When it was generated, ISO 8601. */
   made: string;
   outing: { name: string; place: string; date: string };
   clips: ReportClip[];
 }
 
-/** Pixels across of a report's pictures. */
+/** Width in pixels of a report's pictures. */
 const WIDTH = 640;
 
 export const version = (): string =>
@@ -89,7 +89,7 @@ async function reportClip(clip: OutlineClip, signal?: AbortSignal): Promise<Repo
   };
 }
 
-/** Makes a report, clip by clip. */
+/** Generates a report, clip by clip. */
 export async function makeReport(
   outline: Outline,
   { onProgress, signal }: { onProgress?: (done: number) => void; signal?: AbortSignal } = {},
@@ -103,6 +103,6 @@ export async function makeReport(
   return { version: version(), made: new Date().toISOString(), outing: { name, place, date }, clips };
 }
 
-/** A report as data, without its pictures. */
+/** A report as data, without pictures. */
 export const reportJson = ({ clips, ...rest }: Report): string =>
   `${JSON.stringify({ ...rest, clips: clips.map(({ pictures: _pictures, ...clip }) => clip) }, null, 2)}\n`;

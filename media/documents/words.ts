@@ -3,17 +3,17 @@ import type { ReportClip } from './report';
 
 const OWNERS = { camera: 'camera', clip: 'clip', outing: 'outing' } as const;
 
-/** What a step is, after its title: whose, where, how strong. */
+/** Describes a step's owner, region and strength, after its title. */
 export const stepNotes = ({ owner, region, strength }: StepInWords): string =>
   [owner ? OWNERS[owner] : '', region ?? '', strength < 1 ? `${Math.round(strength * 100)} %` : '']
     .filter(Boolean)
     .join(' · ');
 
-/** Numbers of a step; its summary where it has none. */
+/** The numbers of a step; its summary if there are none. */
 export const stepNumbers = ({ numbers, summary }: StepInWords): string =>
   numbers.length ? numbers.join(', ') : summary;
 
-/** From in to out, and how fast. */
+/** From in to out, and speed. */
 export const stretchText = ({ inFrame, outFrame, seconds, speed }: ReportClip): string =>
   `frames ${inFrame}–${outFrame}, ${seconds.toFixed(1)} s${speed === 1 ? '' : ` at ${Number((100 * speed).toFixed(1))} % of the recorded speed`}`;
 
@@ -22,7 +22,7 @@ export const holdText = ({ troubles }: ReportClip): string[] =>
     ? troubles.map((t) => `Frames ${t.fromFrame}–${t.toFrame}: ${t.text}`)
     : ['The grade holds from in to out.'];
 
-/** When a clip was recorded, as people write it: "2031-06-14 09:20:00 UTC"; as it stands where it is no such time. */
+/** Recording time for display: "2031-06-14 09:20:00 UTC"; unchanged if it is not a valid time. */
 export function recordedText(recordedAt: string): string {
   const time = new Date(recordedAt);
   return Number.isNaN(time.getTime()) ? recordedAt : `${time.toISOString().slice(0, 19).replace('T', ' ')} UTC`;

@@ -13,8 +13,8 @@ import type { HardwareEncoder } from './hardwareEncoders';
 const MATRIX = { standard: 'bt709', hlg: 'bt2020', own: undefined } as const;
 
 /**
- * The planar format that goes to the encoder. A graded clip leaves as BT.709, or as HLG, in limited range; one without
- * steps keeps its own matrix, range and super-whites.
+ * The planar format sent to the encoder. A graded clip is delivered as BT.709, or as HLG, in limited range; an ungraded
+ * one keeps its own matrix, range and super-whites.
  */
 export function deliveredFormat(
   facts: MediaFacts,
@@ -26,7 +26,7 @@ export function deliveredFormat(
   const base: PlanarFormat = graded ? { ...own, matrix: MATRIX[as] ?? own.matrix, range: 'limited' } : own;
   const { depth } = DELIVERY_INFO[delivery.codec];
   if (depth === null) return base;
-  // What is delivered at 4:2:2 keeps the file's chroma up to the encoder, which brings it there.
+  // For 4:2:2 deliveries the file's chroma is kept up to the encoder, which converts it.
   return { ...base, chroma: delivery.codec === 'vc3' ? own.chroma : '420', depth };
 }
 
@@ -35,7 +35,7 @@ const TAGS = {
   hlg: { range: 'tv', matrix: 'bt2020nc', primaries: 'bt2020', transfer: HLG_TAG },
 } as const;
 
-/** Colour tags of the delivered file: BT.709 or HLG for a graded clip, the file's own for one without steps. */
+/** Colour tags of the delivered file: BT.709 or HLG for a graded clip, the file's own for an ungraded one. */
 export function colourTags(facts: MediaFacts, graded: boolean, as: DeliveredColour['as'] = 'standard'): string[] {
   const own = { ...facts.tags, range: facts.tags.range ?? (facts.range === 'full' ? 'pc' : 'tv') };
   const t = !graded ? own : as === 'own' ? { ...own, range: 'tv' } : TAGS[as];
@@ -53,29 +53,29 @@ export interface EncodeJob {
   format: PlanarFormat;
   graded: boolean;
   as?: DeliveredColour['as'];
-  /** Pipe from which planar frames come, and where the file goes. */
+  /** Pipe that planar frames are read from, and the output path. */
   pipe: string;
   output: string;
-  /** The original, for its sound, and the part of it that is delivered. */
+  /** The original, as the source of sound, and the delivered part of it. */
   original: string;
   startSeconds: number;
   lengthSeconds: number;
   retime?: Retime;
-  /** The hardware encoder; left out, the CPU encodes. */
+  /** The hardware encoder; omitted: encoded by the CPU. */
   unit?: HardwareEncoder;
 }
 
-/** The filter that brings frames to the delivered rate; none where each is delivered once. */
+/** The filter to the delivered rate; none if every frame is delivered once. */
 export function retimeFilter(facts: MediaFacts, retime: Retime | undefined): string[] {
   if (!retime || keepsFrames(facts, retime)) return [];
   const { num, den } = deliveredRate(facts, retime);
-  // Blends always, also where the picture changes much: what looks like a cut is fast motion here.
+  // Scene change detection is off: what looks like a cut is fast motion here.
   return retime.between === 'blended'
     ? [`framerate=fps=${num}/${den}:interp_start=0:interp_end=255:scene=100`]
     : [`fps=${num}/${den}:round=near`];
 }
 
-/** The tempo of sound by a factor: each filter takes it by 0.5 to 2. */
+/** Time-stretches sound by a factor: each filter allows 0.5 to 2. */
 export function tempo(factor: number): string {
   const parts: number[] = [];
   let left = factor;
@@ -84,12 +84,12 @@ export function tempo(factor: number): string {
   return [...parts, left].map((v) => `atempo=${v}`).join(',');
 }
 
-/** Seeks in the sound to a time counted from the first frame of the picture, also to that frame itself. */
+/** Seeks sound relative to the first frame of the picture, which may be at time 0. */
 export const soundFrom = (facts: MediaFacts, seconds: number): string[] => [
   ...['-seek_timestamp', '1', '-ss', (facts.startSeconds + seconds).toFixed(6)],
 ];
 
-/** Filters that bring a graded picture to the size and shape of its delivery; none where it stays as it is. */
+/** Filters that bring a graded picture to the delivered size and shape; none if unchanged. */
 export function framingFilter(size: Pick<PlanarFormat, 'width' | 'height'>, delivery: Delivery): string[] {
   const { crop, scaled, width, height } = framing(size, delivery);
   const cropped = crop.width !== size.width || crop.height !== size.height;
@@ -97,7 +97,7 @@ export function framingFilter(size: Pick<PlanarFormat, 'width' | 'height'>, deli
   const barred = width !== scaled.width || height !== scaled.height;
   return [
     ...(cropped ? [`crop=${crop.width}:${crop.height}:${crop.x}:${crop.y}:exact=1`] : []),
-    // The same range on both sides leaves code values alone.
+    // Equal ranges on both sides leave code values unchanged.
     ...(resized
       ? [
           `scale=${scaled.width}:${scaled.height}:flags=bicubic+accurate_rnd+full_chroma_int:in_range=full:out_range=full`,
@@ -107,7 +107,7 @@ export function framingFilter(size: Pick<PlanarFormat, 'width' | 'height'>, deli
   ];
 }
 
-/** Arguments that read planar frames from a pipe. Colour tags are always explicit. */
+/** Arguments for reading planar frames from a pipe. Colour tags are always explicit. */
 export const rawInput = (
   format: PlanarFormat,
   rate: MediaFacts['frameRate'],
@@ -118,7 +118,9 @@ export const rawInput = (
   ...['-r', `${rate.num}/${rate.den}`, ...tags, '-i', pipe],
 ];
 
-/** The time code of the delivered file's first frame: that of the recording, so that the one takes the other's place in a cut. */
+/**
+ * Time code of the delivered file's first frame: that of the recording, so that the file can replace it in a timeline.
+ */
 function timecodeArgs(facts: MediaFacts, startSeconds: number, container: string): string[] {
   const text = facts.timecode && timecodeAfter(facts.timecode, Math.round(startSeconds * fps(facts)), facts.frameRate);
   if (!text) return [];
@@ -137,7 +139,7 @@ export function encoderArgs(job: EncodeJob): string[] {
     ? ['-af', tempo(retime.factor), ...SOUND[extension].encoded]
     : heard.flatMap((track, k) => ofTrack(k, soundCodec(track, extension, job.startSeconds === 0)));
   const mapped = heard.flatMap(({ index }) => ['-map', `1:a:${index}`]);
-  // Sound before the start must go, or the codec moves the picture back by as much.
+  // Sound before the start must be removed, or the codec delays the picture accordingly.
   const sound = heard.length ? [...mapped, '-copypriorss:a', '0', ...coded] : [];
   const framed = framing(format, delivery);
   const size = deliveredSize(format, delivery);

@@ -3,12 +3,12 @@ import { QUIET, run } from '../codec/run';
 import { deviceArgs, toDevice, hardwareArgs, hardwareEncoders, type HardwareEncoder } from './hardwareEncoders';
 import type { Container } from './sound';
 
-/** Lines from which a lossless picture is cut into 16 slices, which threads work on. */
+/** Lossless pictures of this many lines and more are split into 16 slices, encoded in parallel. */
 const SLICED_FROM = 360;
-/** Some numbers of slices are refused for small pictures of odd size (measured: 16 at 405 × 121, 4 at 131 × 75). */
+/** Some slice counts are rejected for small pictures of odd size (measured: 16 at 405 × 121, 4 at 131 × 75). */
 const slices = (lines: number): string[] => (lines < SLICED_FROM ? [] : ['-slices', '16']);
 
-/** The encoders' own names of how long they look. */
+/** The encoders' own names of effort levels. */
 const PRESETS: Record<Exclude<Delivery['effort'], 'fast'>, { x26x: string; av1: string }> = {
   quick: { x26x: 'veryfast', av1: '10' },
   even: { x26x: 'medium', av1: '8' },
@@ -25,13 +25,13 @@ const ENCODERS: Record<Codec, string> = {
   ffv1: 'ffv1',
 };
 
-/** The hardware encoder that a delivery wants, where the machine has one that works. */
+/** The hardware encoder that a delivery requests, if the machine has a working one. */
 export const unitFor = async ({ codec, effort }: Delivery): Promise<HardwareEncoder | undefined> =>
   effort === 'fast' ? (await hardwareEncoders()).get(codec) : undefined;
 
 /**
- * Filters and encoder of a picture. With `unit` that hardware encoder encodes it, at a bitrate; without one, a delivery that
- * wanted one is encoded by the CPU, quickly.
+ * Filters and encoder arguments for the picture. With `unit`, that hardware encoder is used, at a bitrate; without one,
+ * a delivery that requested hardware is encoded quickly by the CPU.
  */
 export function pictureArgs(
   delivery: Delivery,
@@ -47,7 +47,7 @@ export function pictureArgs(
   ];
 }
 
-/** Arguments of the encoder of the picture, `lines` high. */
+/** Arguments of the video encoder for a picture with `lines` lines. */
 function videoArgs({ codec, effort, quality, megabits }: Delivery, lines: number): string[] {
   const preset = PRESETS[effort === 'fast' ? 'quick' : effort];
   const h265 = ['-preset', preset.x26x, '-tag:v', 'hvc1', '-x265-params', 'log-level=error'];
@@ -63,13 +63,13 @@ function videoArgs({ codec, effort, quality, megabits }: Delivery, lines: number
   return ['-c:v', ENCODERS[codec], ...own[codec], ...rate];
 }
 
-/** The form of the file; it is chosen by hand, since a file on its way has another ending. */
+/** The container format is explicit, since unfinished files have another extension. */
 export const containerArgs = (container: Container): string[] =>
   container === 'mkv' ? ['-f', 'matroska'] : ['-movflags', '+faststart+write_colr', '-f', container];
 
 let found: Promise<ReadonlySet<Codec>> | undefined;
 
-/** Codecs that can be encoded here: each is tried once on a few small frames. */
+/** Codecs that can be encoded here: each is tested once with a few small frames. */
 export const encodableCodecs = (): Promise<ReadonlySet<Codec>> => (found ??= tryAll());
 
 async function tryAll(): Promise<ReadonlySet<Codec>> {

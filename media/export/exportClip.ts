@@ -34,51 +34,51 @@ export interface ExportOptions {
   /** Text of the tables that steps use, by id. */
   luts?: Record<string, string>;
   delivery: DeliveryRequest;
-  /** First and last frame of the clip's timeline, both delivered. */
+  /** First and last delivered frame of the clip's timeline, inclusive. */
   inFrame: number;
   outFrame: number;
-  /** How fast it is delivered; left out, as recorded. */
+  /** Retiming; omitted: as recorded. */
   retime?: Retime;
-  /** The finished file. It appears there only when whole; until then the work is in `${output}.part`. */
+  /** The finished file. It appears only when complete; until then it is `${output}.part`. */
   output: string;
-  /** Frames pass the engine also without steps, and leave as BT.709 in limited range. */
+  /** Process frames even without steps, and deliver them as BT.709 in limited range. */
   alwaysGraded?: boolean;
-  /** Threads that grade at the same time; left out, as many as the backend needs. */
+  /** Number of grading threads; omitted: as many as the backend needs. */
   threads?: number;
-  /** The plain backend grades, as it does where the kernel has not been built. */
+  /** Use the plain backend, as if the kernel had not been built. */
   plain?: boolean;
-  /** Folder for pipes; made when it is missing. Default: the system's temporary folder. */
+  /** Folder for pipes, created if missing. Default: the system's temporary folder. */
   work?: string;
-  /** The threads' program; default: {@link threadProgram}. */
+  /** Path of the threads' program; default: {@link threadProgram}. */
   program?: string;
   onProgress?: (framesDone: number, frames: number) => void;
   signal?: AbortSignal;
 }
 
-/** Takes graded frames from a named pipe; what it is made from. */
+/** A consumer that reads graded frames from a named pipe; its encoder settings. */
 export interface Graded {
   format: PlanarFormat;
-  /** False: frames come as recorded, with the file's own tags. */
+  /** False: frames are passed as recorded, with the file's own tags. */
   graded: boolean;
   as: DeliveredColour['as'];
   pipe: string;
 }
 export type Taker = (graded: Graded) => Part;
 
-/** Threads that grade at the same time; the kernel for one table outruns the codec with one. */
+/** Grading threads; with one table, a single thread of the kernel is faster than the codec. */
 const MANY = 2;
 const MOST = 8;
-/** Nodes an edge of an export's table; where numbers change over the clip, every frame has a table of its own. */
+/** Nodes per edge of an export's table; while numbers change over the clip, each frame gets its own table. */
 const TABLE_SIZE = 65;
 const TIMED_TABLE_SIZE = 33;
 
-/** Compiles the kernel, which a first export would otherwise wait for. */
+/** Compiles the kernel in advance for the first export. */
 export const warmExports = (): void => void kernelModule();
 
 /**
- * Exports a clip through its grade. Frames cross from the decoder to the encoder as planar Y'CbCr through shared
- * memory: a thread reads the decoder's pipe, others grade, one writes the encoder's pipe. Resolves with the number of
- * frames. Throws a {@link MediaError}; then no file is left.
+ * Exports a graded clip. Frames pass from the decoder to the encoder as planar Y'CbCr through shared memory: one thread
+ * reads the decoder's pipe, others grade, one writes the encoder's pipe. Resolves with the number of frames. Throws a
+ * {@link MediaError} and leaves no file.
  */
 export async function exportClip(options: ExportOptions): Promise<number> {
   const { source, inFrame, outFrame } = options;
@@ -88,7 +88,7 @@ export async function exportClip(options: ExportOptions): Promise<number> {
   try {
     const graded = outFrame - inFrame + 1;
     const delivered = deliveredFrames(source.facts, graded, deliveredRetime(options.retime, delivery));
-    // Encoders hold frames back, many at the end: how far it is, is what has left them.
+    // Encoders buffer frames, many at the end: progress is what they have written.
     let encoded = 0;
     const unit = await unitFor(delivery);
     const onProgress = (done: number, all: number): void =>
@@ -118,7 +118,7 @@ export async function exportClip(options: ExportOptions): Promise<number> {
             }),
         ),
       );
-    // Hardware encoders refuse some sizes, and more than so many sessions at once: then the CPU encodes.
+    // Hardware encoders reject some sizes, and more than a few sessions at once: fall back to the CPU.
     const frames = await make(unit).catch((error: unknown) => {
       if (!unit || encoded > 0 || options.signal?.aborted) throw error;
       return make(undefined);
@@ -131,7 +131,7 @@ export async function exportClip(options: ExportOptions): Promise<number> {
   }
 }
 
-/** Grades frames of a clip into whatever takes them. Resolves with their number. Throws a {@link MediaError}. */
+/** Grades frames of a clip into a consumer. Resolves with their number. Throws a {@link MediaError}. */
 export async function gradeInto(options: Omit<ExportOptions, 'output'>, take: Taker): Promise<number> {
   const temporary = options.work ?? tmpdir();
   mkdirSync(temporary, { recursive: true });
@@ -156,7 +156,7 @@ async function runPipeline(options: Omit<ExportOptions, 'output'>, work: string,
   const size = timed ? TIMED_TABLE_SIZE : TABLE_SIZE;
   const graded = options.alwaysGraded || timed || actsAt(steps, inFrame * frameSeconds);
   const output = deliveredFormat(facts, delivery, graded, as);
-  // Without steps the decoder hands out what the encoder takes: code values stay what they are, super-whites too.
+  // Without steps the decoder outputs what the encoder accepts: code values, including super-whites, stay unchanged.
   const input = graded ? planarFormatOf(facts) : output;
   const backend = backendFor(steps, input, output, size, options.plain);
   const noisy = asksSource(steps) && takesNoise(input);
@@ -241,7 +241,7 @@ async function runPipeline(options: Omit<ExportOptions, 'output'>, work: string,
   }
 }
 
-/** The fastest backend that takes these formats and steps. */
+/** The fastest backend that supports these formats and steps. */
 function backendFor(
   steps: Step[],
   input: PlanarFormat,

@@ -3,8 +3,8 @@ import { Ring } from './ring';
 import type { ThreadTask } from './thread';
 
 /**
- * For tests: an export's thread that fails as `INKAVO_FAULT` says, "role:frame:how". It throws or ends the thread when
- * it comes to that frame; frame −1 is before it has opened anything.
+ * For tests: an export's thread that fails as `INKAVO_FAULT` says, "role:frame:how". It throws or exits when it reaches
+ * that frame; frame −1 is before it has opened anything.
  */
 const [role, frame, how] = (process.env.INKAVO_FAULT ?? '').split(':');
 

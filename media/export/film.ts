@@ -38,10 +38,10 @@ import { gradeInto, type Graded } from './exportClip';
 import { filmSound, SOUND_FORMAT } from './filmSound';
 import { startCodec } from './parts';
 
-/** What became of a film. */
+/** The result of making a film. */
 export interface MadeFilm {
   frames: number;
-  /** Clips, from 0, of which not all frames could be decoded: their last one stands for the rest. */
+  /** Indices of clips with undecodable frames, replaced by their last good one. */
   damaged: { shot: number; decoded: number; of: number }[];
 }
 
@@ -61,9 +61,9 @@ export interface FilmOptions {
   /** Seconds; 0: straight cuts. */
   dissolve: number;
   levelled: boolean;
-  /** The finished file. It appears there only when whole. */
+  /** The finished file. It appears only when complete. */
   output: string;
-  /** Folder for what is of use only meanwhile. Default: the system's temporary folder. */
+  /** Folder for temporary files. Default: the system's temporary folder. */
   work?: string;
   program?: string;
   onProgress?: (framesDone: number, frames: number) => void;
@@ -71,13 +71,13 @@ export interface FilmOptions {
 }
 
 const BACKGROUND = 5;
-/** A film is always a graded picture: BT.709 in limited range. */
+/** A film is always graded: BT.709 in limited range. */
 const TAGS = ['-color_range', 'tv', '-colorspace', 'bt709', '-color_primaries', 'bt709', '-color_trc', 'bt709'];
 
 /**
- * Makes one film of several clips, each through its grade: at one size and rate, with straight cuts or dissolves. Frames
- * go from each clip's grading straight into one encoder; only what dissolves is kept for a moment, on the disk.
- * Throws a {@link MediaError}; then no file is left.
+ * Makes one film of several graded clips at one size and rate, with cuts or dissolves. Frames go from each clip's
+ * grading straight into one encoder; only dissolves are buffered briefly on disk. Throws a {@link MediaError} and
+ * leaves no file.
  */
 export async function makeFilm(options: FilmOptions): Promise<MadeFilm> {
   if (options.delivery.colour !== 'standard') throw new MediaError(STANDARD_ONLY);
@@ -87,7 +87,7 @@ export async function makeFilm(options: FilmOptions): Promise<MadeFilm> {
   const part = `${options.output}.part`;
   try {
     const unit = await unitFor(options.delivery);
-    // A hardware encoder that refuses the film's size has written nothing yet: then the CPU encodes.
+    // A hardware encoder that rejects the film's size has not written anything yet: fall back to the CPU.
     const made = await encodeFilm(options, work, part, unit).catch((error: unknown) => {
       const begun = existsSync(part) && statSync(part).size > 0;
       if (!unit || begun || options.signal?.aborted) throw error;
@@ -133,7 +133,7 @@ async function encodeFilm(
           conformArgs(made, shot, retimes[k], placed[k].frames, { delivery, format, planar }),
           (out) => {
             taken = film.take(out, k);
-            // Whatever breaks it is told by the parts.
+            // Failures are reported by the parts.
             taken.catch(() => broken.abort());
           },
         );
@@ -150,7 +150,7 @@ async function encodeFilm(
     return { frames, damaged };
   } catch (error) {
     encoder.kill();
-    // The encoder's own reason comes before what follows from it.
+    // The encoder's own error takes precedence over its consequences.
     await encoder.ended.catch((reason: unknown) => {
       if (!options.signal?.aborted) throw reason;
     });
@@ -158,14 +158,14 @@ async function encodeFilm(
   }
 }
 
-/** The form in which a film's frames go to its encoder. */
+/** Pixel format of a film's frames on the way to its encoder. */
 function planarOf({ width, height }: FilmFormat, delivery: Delivery, shots: readonly FilmShot[]): PlanarFormat {
   const most = Math.max(...shots.map((s) => s.source.facts.depth)) > 8 ? 10 : 8;
   const depth = DELIVERY_INFO[delivery.codec].depth ?? most;
   return { width, height, depth, chroma: '420', range: 'limited', matrix: 'bt709', chromaSite: 'left' };
 }
 
-/** Brings a shot's graded frames to the film's rate, length and size. */
+/** Converts a shot's graded frames to the film's rate, length and size. */
 function conformArgs(
   { format: from, graded, pipe }: Graded,
   shot: FilmShot,
@@ -184,10 +184,10 @@ function conformArgs(
   };
   const filters = [
     ...retimeFilter(facts, retime),
-    // A rate that does not fit leaves a frame more or less; the film's frames are counted.
+    // Rates that do not divide leave a frame more or less; the film's frames are counted.
     ...['tpad=stop=-1:stop_mode=clone', `trim=end_frame=${frames}`],
     ...framingFilter(from, shape),
-    // The film's frame is the clips' own shape; what it shows between its bars is not.
+    // The clips are cropped to the film's shape without its bars.
     ...(inside ? framingFilter(format, { ...delivery, lines: null }) : []),
     `scale=${format.width}:${format.height}:in_range=full:out_range=full`,
     `format=${pixelFormatName(planar)}`,
@@ -221,7 +221,7 @@ function encoderOf(
 
 interface Encoder {
   input: WriteStream;
-  /** Resolves when the file is whole; rejects with the reason why not. */
+  /** Resolves when the file is complete; otherwise rejects with the reason. */
   ended: Promise<void>;
   kill(): void;
 }
@@ -233,7 +233,7 @@ function startEncoder(args: string[], broken: AbortController, signal: AbortSign
   child.stderr!.on('data', (chunk: Buffer) => {
     err = (err + chunk.toString()).slice(-8000);
   });
-  // Whoever writes hears of it by the parts.
+  // The writer learns of failures from the parts.
   child.stdin!.on('error', () => undefined);
   const ended = new Promise<void>((resolve, reject) => {
     child.on('error', (error) => reject(new MediaError('The encoder could not be started.', String(error))));
@@ -251,7 +251,7 @@ function startEncoder(args: string[], broken: AbortController, signal: AbortSign
   return { input: child.stdin as unknown as WriteStream, ended, kill };
 }
 
-/** Frames of shots, one after the other, into the encoder; the end of one is mixed into the beginning of the next. */
+/** Writes the frames of consecutive shots to the encoder, mixing the end of one into the beginning of the next. */
 class FilmStream {
   private readonly frameBytes: number;
   private done = 0;
@@ -266,7 +266,7 @@ class FilmStream {
     this.frameBytes = pictureBytes(planar);
   }
 
-  /** Takes all frames of shot k. Rejects when there are fewer than it should have. */
+  /** Consumes all frames of shot k. Rejects if there are fewer than expected. */
   async take(frames: Readable, k: number): Promise<void> {
     const { frames: count, dissolve } = this.placed[k];
     const [head, whole] = [dissolve * this.frameBytes, count * this.frameBytes];
@@ -274,7 +274,7 @@ class FilmStream {
     const before = dissolve > 0 ? await open(this.kept(k), 'r') : undefined;
     const after = shared > 0 ? createWriteStream(this.kept(k + 1)) : undefined;
     let at = 0;
-    // Samples of two bytes may come apart.
+    // A two-byte sample may be split between chunks.
     let odd: Buffer = Buffer.alloc(0);
     try {
       for await (const chunk of frames as AsyncIterable<Buffer>) {
@@ -283,7 +283,7 @@ class FilmStream {
         odd = rest.subarray(ready);
         rest = rest.subarray(0, ready);
         while (rest.length > 0) {
-          // No piece reaches over a frame's end, or over one of the three parts.
+          // Chunks are split at frame ends, and at the boundaries of the three parts.
           const frameEnd = (Math.floor(at / this.frameBytes) + 1) * this.frameBytes;
           const size = Math.min(rest.length, frameEnd - at);
           const piece = rest.subarray(0, size);
@@ -309,7 +309,7 @@ class FilmStream {
 
   private kept = (k: number): string => join(this.work, `dissolve-${k}.raw`);
 
-  /** A dissolve is a mix of code values, as it has always been in video (common practice). */
+  /** A dissolve mixes code values, as is usual in video (common practice). */
   private async mixed(
     piece: Buffer,
     before: Awaited<ReturnType<typeof open>>,
@@ -338,7 +338,7 @@ class FilmStream {
   }
 }
 
-/** Writes with patience: a stream that is full is waited for. */
+/** Writes with back pressure. */
 async function write(to: WriteStream, piece: Buffer): Promise<void> {
   if (to.destroyed) throw new MediaError('The encoder ended before the film did.');
   if (to.write(piece)) return;

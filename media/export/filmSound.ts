@@ -8,20 +8,20 @@ import { QUIET, run, SAFE_INPUT } from '../codec/run';
 import type { Source } from '../frames/rest';
 import { soundFrom, tempo } from './delivery';
 
-/** How a film's sound is worked on: 32-bit floats, two channels. */
+/** Format of a film's sound while processing: 32-bit floats, two channels. */
 export const SOUND_RATE = 48_000;
 const CHANNELS = 2;
 const FRAME_BYTES = 4 * CHANNELS;
 export const SOUND_FORMAT = ['-f', 'f32le', '-ar', String(SOUND_RATE), '-ac', String(CHANNELS)];
-/** Samples that are read at once. */
+/** Samples per read. */
 const BLOCK = SOUND_RATE;
-/** A cut in the sound is faded over so many samples on either side, or it would click (10 ms; common practice). */
+/** Length in samples of the fades at cuts, which prevent clicks (10 ms; common practice). */
 const FADE = SOUND_RATE / 100;
-/** Clips are brought near each other by so many decibels at most: wind should stay quieter than an engine. */
+/** Maximum level change of a clip in decibels: wind should stay quieter than an engine. */
 const MOST_GAIN_DB = 6;
 /** Loudness below which a clip counts as silent (the absolute gate of EBU R 128), LUFS. */
 const SILENT = -70;
-/** No sample becomes larger than this by levelling, or decoders of lossy codecs would clip it: −1 dB. */
+/** Peak limit of levelling, so that decoders of lossy codecs do not clip: −1 dB. */
 const PEAK = 10 ** (-1 / 20);
 
 export interface SoundShot {
@@ -34,7 +34,7 @@ export interface SoundShot {
 const samplesAt = (frame: number, rate: MediaFacts['frameRate']): number =>
   Math.round((frame * SOUND_RATE * rate.den) / rate.num);
 
-/** Decodes a shot's sound to a file, at its speed. Undefined for a shot without any. */
+/** Decodes a shot's sound, at its speed, to a file. Undefined for a shot without any. */
 async function decode(shot: SoundShot, path: string, signal?: AbortSignal): Promise<string | undefined> {
   const { source, inFrame, outFrame, retime } = shot;
   const { facts } = source;
@@ -57,7 +57,7 @@ async function decode(shot: SoundShot, path: string, signal?: AbortSignal): Prom
   return path;
 }
 
-/** Integrated loudness by EBU R 128, LUFS, and the largest sample of a file. */
+/** Integrated loudness by EBU R 128 in LUFS, and the peak of a file. */
 async function measure(path: string, signal?: AbortSignal): Promise<{ loudness: number; peak: number }> {
   const filter = 'ebur128=metadata=1,ametadata=mode=print:key=lavfi.r128.I:file=-';
   const said = await run('ffmpeg', [...QUIET, ...SOUND_FORMAT, '-i', path, '-af', filter, '-f', 'null', '-'], {
@@ -75,7 +75,7 @@ async function measure(path: string, signal?: AbortSignal): Promise<{ loudness: 
   return { loudness: Number.isFinite(loudness) ? loudness : SILENT, peak };
 }
 
-/** Samples of a file, by their place. Beyond its end there is silence. */
+/** Random access to the samples of a file. Silence beyond its ends. */
 class Samples {
   readonly length: number;
   private readonly file: number;
@@ -92,7 +92,7 @@ class Samples {
   close = (): void => closeSync(this.file);
 }
 
-/** Gains that bring shots near the loudness in their middle; 1 for silent ones. */
+/** Gains that level shots towards their median loudness; 1 for silent ones. */
 export function levels(measured: readonly ({ loudness: number; peak: number } | undefined)[]): number[] {
   const heard = measured.flatMap((m) => (m && m.loudness > SILENT ? [m.loudness] : [])).sort((a, b) => a - b);
   const middle = heard[heard.length >> 1];
@@ -104,8 +104,8 @@ export function levels(measured: readonly ({ loudness: number; peak: number } | 
 }
 
 /**
- * A film's sound as one file of floats, sample for sample as long as its picture. Shots without sound are silent; where
- * pictures dissolve the sound crosses with equal power, at cuts it is faded so that nothing clicks.
+ * A film's sound as one file of floats, exactly as long as its picture. Shots without sound are silent; dissolves
+ * crossfade with equal power, cuts get short fades to prevent clicks.
  */
 export async function filmSound(
   shots: readonly SoundShot[],
@@ -127,12 +127,12 @@ export async function filmSound(
   try {
     const end = samplesAt(placed.at(-1)!.start + placed.at(-1)!.frames, rate);
     const tracks = files.map((file, k) => track(file, placed, k, rate, gains[k]));
-    // Only shots that are heard in a block are read.
+    // Only shots audible in a block are read.
     for (let at = 0; at < end; at += BLOCK) {
       const block = new Float32Array(Math.min(BLOCK, end - at) * CHANNELS);
       for (const t of tracks) t?.addTo(block, at);
       writeSync(to, new Uint8Array(block.buffer));
-      // A block is milliseconds of work: whoever asks the server meanwhile goes first.
+      // A block takes milliseconds: requests to the server are handled in between.
       await nextTurn();
       signal?.throwIfAborted();
     }

@@ -17,7 +17,7 @@ import { gradeMemory } from './gradeMemory';
 import { DONE, FULL, type Ring } from './ring';
 import type { ExportBackend, ExportNoise, GradeTask } from './thread';
 
-/** Grades this thread's frames of an export, from the ring into the ring, until the clip ends or the work is stopped. */
+/** Grades this thread's frames of an export from and to the ring, until the clip ends or the export is stopped. */
 export function gradeFrames(task: GradeTask, ring: Ring): void {
   const { memory, own } = task.ring;
   for (const [id, text] of Object.entries(task.luts)) provideLut(id, text);
@@ -36,7 +36,7 @@ export function gradeFrames(task: GradeTask, ring: Ring): void {
   }
 }
 
-/** Addresses of frames with their noise reduced, at a time of the clip; undefined: the work was stopped. */
+/** Addresses of denoised frames, at a time of the clip; undefined: the export was stopped. */
 function noiseReduction(
   task: GradeTask,
   ring: Ring,
@@ -67,7 +67,7 @@ function noiseReduction(
   };
 }
 
-/** Takes the picture at one address through the grade at a time of the clip to another address. */
+/** Grades the picture at one address into another address, at a time of the clip. */
 type Backend = (from: number, to: number, seconds: number) => void;
 
 function backendOf(task: GradeTask, at: number): Backend {
@@ -76,7 +76,7 @@ function backendOf(task: GradeTask, at: number): Backend {
   return backend.name === 'rows' ? rowBackend(task, backend, at) : plainBackend(task);
 }
 
-/** For the moments at which keyframed steps do nothing. */
+/** For times at which keyframed steps have no effect. */
 const unchanged = (size: number): Table =>
   bake({ kind: 'table', domain: TABLE_DOMAIN, evaluate: () => undefined }, size);
 
@@ -96,10 +96,10 @@ function kernelBackend(task: GradeTask, module: WebAssembly.Module, at: number):
   };
 }
 
-/** The ops and planes of each frame as its time comes. `sum`: as of `shrink`. */
+/** Ops and planes of each frame. `sum`: as for `shrink`. */
 function bakedFrames(task: GradeTask, sum?: SumCells): (input: PlanarPicture, seconds: number) => Baked {
   const baker = new Baker();
-  // Where no number changes over the clip, one program is all; only shapes and grain may move.
+  // If no number changes over the clip, one program suffices; only shapes and grain may change.
   const still = !numbersChange(task.steps);
   let last: Program | undefined;
   const programAt = (seconds: number): Program => {

@@ -5,11 +5,11 @@ import type { PlanarFormat } from '@inkavo/core/program/cpu/planar';
 import { rowKernelBytes } from '@inkavo/core/program/cpu/rowCapacity';
 import type { ExportBackend } from './thread';
 
-/** Where what a grading thread works with lies in its own part of the memory, in bytes from its begin, and how long that part is. */
+/** Layout of a grading thread's own part of the memory: byte offsets from its start, and its size. */
 export interface GradeMemory {
-  /** The kernel's working memory: behind the table, or behind what adds cells up. */
+  /** The kernel's working memory: after the table, or after the code that sums cells. */
   kernel: number;
-  /** The kernel for 16-bit lanes; undefined: it does not take these formats. */
+  /** The kernel for 16-bit lanes; undefined: it does not support these formats. */
   fixed?: number;
   bytes: number;
 }

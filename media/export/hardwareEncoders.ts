@@ -2,35 +2,38 @@ import type { Codec } from '@inkavo/core/model/delivery';
 import { DELIVERY_INFO } from '@inkavo/core/model/delivery';
 import { QUIET, run } from '../codec/run';
 
-/** A hardware encoder of the machine, as the media library names it, and how it takes frames. */
+/** A hardware encoder of the machine, by its name in the media library, and its input. */
 export interface HardwareEncoder {
   name: string;
-  /** Its frames in memory: two planes, chroma interleaved. */
+  /** Frames in memory: two planes, chroma interleaved. */
   format: 'nv12' | 'p010le';
-  /** The kind of device that frames are uploaded to; undefined where the encoder takes them from memory. */
+  /** The device type that frames are uploaded to; undefined if the encoder reads memory. */
   device?: string;
 }
 
-/** How the media library's encoders of each codec are called: the codec, then the interface to the unit. */
+/** Naming scheme of the media library's encoders: codec, then hardware interface. */
 const FAMILIES: Partial<Record<Codec, string>> = { h264: 'h264', h265: 'hevc', h265x8: 'hevc', av1: 'av1' };
 
-/** The trial: a second of moving bars at a size that units take (some refuse less than 256 pixels). */
+/** Test input: a second of moving bars at a size that hardware supports (some reject less than 256 pixels). */
 const TRIAL = { width: 640, height: 368, frames: 24, megabits: 8 };
 const TRIAL_MS = 10_000;
-/** Mean difference to the picture that went in, in 8-bit code values; working encoders stay below 2 at this bitrate (measured with software ones). */
+/**
+ * Maximum mean difference from the input, in 8-bit code values; working encoders stay below 2 at this bitrate (measured
+ * with software encoders).
+ */
 const FAITHFUL = 6;
 
-/** Arguments that give a device to the filters of a call. */
+/** Arguments that assign a device to the filters. */
 export const deviceArgs = ({ device }: HardwareEncoder): string[] =>
   device ? ['-init_hw_device', `${device}=unit`, '-filter_hw_device', 'unit'] : [];
 
-/** Filters that bring planar frames to where the encoder takes them. */
+/** Filters that convert planar frames to the encoder's input. */
 export const toDevice = ({ format, device }: HardwareEncoder): string[] => [
   `format=${format}`,
   ...(device ? ['hwupload'] : []),
 ];
 
-/** Arguments of the encoder. All units take a bitrate; what else they take differs from one to the next. */
+/** Arguments of the encoder. All support a bitrate; other options differ. */
 export const hardwareArgs = ({ name }: HardwareEncoder, megabits: number): string[] => [
   ...['-c:v', name, '-b:v', `${megabits}M`, '-maxrate', `${1.5 * megabits}M`, '-bufsize', `${2 * megabits}M`],
   ...(name.startsWith('hevc_') ? ['-tag:v', 'hvc1'] : []),
@@ -38,10 +41,10 @@ export const hardwareArgs = ({ name }: HardwareEncoder, megabits: number): strin
 
 let found: Promise<ReadonlyMap<Codec, HardwareEncoder>> | undefined;
 
-/** Hardware encoders of this machine that work, by codec: each is tried once. None where there is no such hardware. */
+/** Working hardware encoders of this machine by codec: each is tested once. Empty without such hardware. */
 export const hardwareEncoders = (): Promise<ReadonlyMap<Codec, HardwareEncoder>> => (found ??= findHardwareEncoders());
 
-/** Looks for them anew; see {@link hardwareEncoders}. Never rejects. */
+/** Detects them again; see {@link hardwareEncoders}. Never rejects. */
 export async function findHardwareEncoders(): Promise<ReadonlyMap<Codec, HardwareEncoder>> {
   const working = new Map<Codec, HardwareEncoder>();
   const lines = await listed('-encoders');
@@ -72,7 +75,7 @@ const listed = (what: '-encoders' | '-hwaccels'): Promise<string[]> =>
     () => [],
   );
 
-/** Whether an encoder gives back the frames that went in: drivers that are there but broken are common. */
+/** Whether an encoder reproduces its input: broken drivers are common. */
 async function works(encoder: HardwareEncoder): Promise<boolean> {
   const { width, height, frames, megabits } = TRIAL;
   const bars = [

@@ -10,9 +10,9 @@ import type { ThreadNote, ThreadTask } from './thread';
 
 /** A codec process or a thread of an export. */
 export interface Part {
-  /** Resolves when it has ended, with the reason when it ended by itself before its work did. Never rejects. */
+  /** Resolves when it has ended, with the reason if it ended prematurely. Never rejects. */
   ended: Promise<MediaError | undefined>;
-  /** Ends it at once; nothing for a thread, which ends when ring and pipes are broken. */
+  /** Kills it; no effect on a thread, which ends when ring and pipes are broken. */
   kill(): void;
 }
 
@@ -27,29 +27,29 @@ export interface Parts {
   to: string;
 }
 
-/** Niceness of the codec beside a server that must still answer. */
+/** Niceness of the codec, so that the server stays responsive. */
 const BACKGROUND = 5;
-/** An encoder whose pipe is broken gets so long to say why, before it is killed. */
+/** Time for an encoder with a broken pipe to report why, before it is killed. */
 const LAST_WORDS_MS = 1000;
-/** How often broken pipes are opened again for threads that came to them late. */
+/** Number of times that broken pipes are reopened for threads that open them late. */
 const BREAK_EVERY_MS = 50;
 
-/** Makes a named pipe. Nobody but its two ends holds it, so that the end of one is seen by the other. */
+/** Creates a named pipe. Only its two ends hold it, so that each sees when the other closes. */
 export async function makePipe(path: string): Promise<string> {
   await promisify(execFile)('mkfifo', ['-m', '600', path]);
   return path;
 }
 
-/** Releases whoever waits for the other end of a pipe: opening it from both sides for a moment lets them through. */
+/** Releases anyone waiting for the other end of a pipe by briefly opening both ends. */
 function breakPipe(path: string): void {
   try {
     closeSync(openSync(path, constants.O_RDWR | constants.O_NONBLOCK));
   } catch {
-    // It is gone, and nobody can wait for it.
+    // The pipe is gone, so nobody can be waiting.
   }
 }
 
-/** `onOutput` takes what it writes to its standard output; left out, that goes nowhere. */
+/** `onOutput` receives its standard output; omitted: discarded. */
 export function startCodec(name: 'decoder' | 'encoder', args: string[], onOutput?: (output: Readable) => void): Part {
   const child = spawnCodec('ffmpeg', args, ['ignore', onOutput ? 'pipe' : 'ignore', 'pipe'], { nice: BACKGROUND });
   if (onOutput) onOutput(child.stdout!);
@@ -89,8 +89,7 @@ export function startThread(program: string, task: ThreadTask): Part {
 }
 
 /**
- * Waits for all parts of an export. When one of them fails, or the signal fires, the others are ended too. Throws the
- * failure that the others follow from.
+ * Waits for all parts of an export. When one fails, or the signal fires, the others are stopped. Throws the root cause.
  */
 export async function supervise(ring: Ring, parts: Parts, signal?: AbortSignal): Promise<void> {
   const { decoder, encoder, reader, writer, grading, from, to } = parts;
@@ -114,15 +113,15 @@ export async function supervise(ring: Ring, parts: Parts, signal?: AbortSignal):
     await Promise.all([
       ...threads.map(watch),
       watch(encoder),
-      // A decoder that ended before it opened its pipe leaves the reader waiting for it.
+      // A decoder that ended before opening its pipe leaves the reader waiting.
       watch(decoder).then(() => breakPipe(from)),
-      // The writer ends at the end of the clip, or when its pipe is broken. Then the encoder has to end as well.
+      // The writer ends at the end of the clip, or with a broken pipe. Then the encoder has to end as well.
       writer.ended.then(() => {
         if (!ring.atEnd) lastWords = setTimeout(() => encoder.kill(), LAST_WORDS_MS);
       }),
-      // An encoder that ended before it opened its pipe leaves the writer waiting for it.
+      // An encoder that ended before opening its pipe leaves the writer waiting.
       encoder.ended.then(() => breakPipe(to)),
-      // What an encoder leaves unwritten, nobody will take.
+      // Anything the encoder has not read is lost.
       Promise.all([encoder.ended, writer.ended]).then(() => ring.atEnd || stopAll()),
     ]);
   } finally {
@@ -131,7 +130,7 @@ export async function supervise(ring: Ring, parts: Parts, signal?: AbortSignal):
     signal?.removeEventListener('abort', stopAll);
   }
   if (signal?.aborted) throw new MediaError('Stopped.');
-  // Threads whose encoder is gone, and a decoder whose reader is gone, fail only because of that.
+  // Threads whose encoder is gone, and a decoder whose reader is gone, fail only as a consequence.
   for (const part of [encoder, ...threads, decoder]) {
     const failure = await part.ended;
     if (failure) throw failure;

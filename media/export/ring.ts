@@ -1,31 +1,31 @@
 /**
- * The ring through which frames pass between the threads of an export. All memory is shared and allocated once, so it
- * does not grow with the clip. Each slot holds one decoded and one graded frame, and is in one state at a time.
+ * The ring buffer through which frames pass between the threads of an export. All memory is shared and allocated once,
+ * independent of the clip's length. Each slot holds one decoded and one graded frame, and has one state at a time.
  */
 const SLOTS = 4;
 export const FREE = 0;
 export const FULL = 1;
 export const DONE = 2;
 
-// Words of the control memory; the states of the slots follow.
+// Words of the control memory, followed by the states of the slots.
 const TOTAL = 0;
 const WRITTEN = 1;
 const STOP = 2;
 const LOADED = 3;
 const STATES = 4;
 
-/** Which of the decoded frames are delivered. Those before and after are there for their neighbours. */
+/** Range of delivered frames among the decoded ones. The others are only read as neighbours. */
 export interface Delivered {
-  /** Frames before the first that is delivered. */
+  /** Number of frames before the first delivered one. */
   lead: number;
   count: number;
-  /** Frames on either side that grading reads. */
+  /** Number of neighbouring frames on either side that grading reads. */
   reach: number;
 }
 
 export interface RingMemory extends Delivered {
   control: SharedArrayBuffer;
-  /** All pictures, tables and scratch of an export: one shared memory, which the kernel works in. */
+  /** All pictures, tables and scratch space of an export: one shared memory, in which the kernel works. */
   memory: WebAssembly.Memory;
   /** Addresses of the slots' pictures, and of each grading thread's own part. */
   input: number[];
@@ -34,7 +34,7 @@ export interface RingMemory extends Delivered {
 }
 
 const PAGE = 65536;
-/** Pictures start at multiples of this. */
+/** Alignment of pictures. */
 const ALIGN = 64;
 
 /** Bytes of a decoded picture, of a graded one, and of a grading thread's own part. */
@@ -44,19 +44,19 @@ export interface RingSizes {
   ownBytes: number;
 }
 
-/** What a WebAssembly memory holds at most. */
+/** Maximum size of a WebAssembly memory. */
 const MOST_BYTES = 2 ** 32 - PAGE;
 const aligned = (bytes: number): number => Math.ceil(bytes / ALIGN) * ALIGN;
-// A frame stays as long as its neighbours read it.
+// A frame stays as long as its neighbours need it.
 const slotsFor = ({ reach }: Delivered): number => SLOTS + 2 * reach;
 
-/** Grading threads that there is memory for; 0: not even for one. */
+/** Number of grading threads that fit into memory; 0: not even one. */
 export function mostThreads(delivered: Delivered, { inputBytes, outputBytes, ownBytes }: RingSizes): number {
   const pictures = slotsFor(delivered) * (aligned(inputBytes) + aligned(outputBytes));
   return Math.max(0, Math.floor((MOST_BYTES - ALIGN - pictures) / aligned(ownBytes)));
 }
 
-/** Lays out the memory for pictures of these sizes, and `ownBytes` for each of `threads` grading threads. */
+/** Computes the layout for pictures of these sizes, and `ownBytes` for each of `threads` grading threads. */
 export function allocateRing(
   delivered: Delivered,
   { inputBytes, outputBytes, ownBytes }: RingSizes,
@@ -83,7 +83,7 @@ export function allocateRing(
   };
 }
 
-/** One thread's view of the ring. */
+/** A thread's view of the ring. */
 export class Ring {
   private readonly control: Int32Array;
   private readonly slots: number;
@@ -96,7 +96,7 @@ export class Ring {
     return STATES + (k % this.slots);
   }
 
-  /** Waits until the slot of frame k has a state. False: there is no frame k, or the work was stopped. */
+  /** Waits until the slot of frame k reaches a state. False: there is no frame k, or the export was stopped. */
   waitFor(k: number, state: number): boolean {
     const slot = this.word(k);
     for (;;) {
@@ -110,7 +110,7 @@ export class Ring {
     }
   }
 
-  /** Waits until frame k is in the ring, and every one before it. The number of frames that are or were; −1: stopped. */
+  /** Waits until frame k and all before it are in the ring. Returns the number of frames so far; −1: stopped. */
   waitLoaded(k: number): number {
     for (;;) {
       if (Atomics.load(this.control, STOP)) return -1;
@@ -125,7 +125,7 @@ export class Ring {
     Atomics.notify(this.control, LOADED);
   }
 
-  /** Frame k has been written: what nobody reads any more is free. */
+  /** Frame k has been written: slots that nobody reads any more are released. */
   release(k: number): void {
     Atomics.add(this.control, WRITTEN, 1);
     const past = k - this.memory.reach;
@@ -138,7 +138,7 @@ export class Ring {
     Atomics.notify(this.control, slot);
   }
 
-  /** Announces that the clip ended after this many frames. */
+  /** Announces the end of the clip after this many frames. */
   end(total: number): void {
     Atomics.store(this.control, TOTAL, total);
     this.wakeAll();
@@ -153,7 +153,7 @@ export class Ring {
     return Atomics.load(this.control, WRITTEN);
   }
 
-  /** Every frame that is delivered has been written, or all that there were. */
+  /** All delivered frames have been written, or all that there were. */
   get atEnd(): boolean {
     const { lead, count } = this.memory;
     const total = Atomics.load(this.control, TOTAL);

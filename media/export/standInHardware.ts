@@ -2,24 +2,24 @@ import { execFileSync } from 'node:child_process';
 import { chmodSync, mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 
-/** What a stand-in encoder does with what it is given. */
+/** Behaviour of a stand-in encoder. */
 export interface StandIn {
-  /** The media library's name of it, as "h264_standin". */
+  /** Its name in the media library, such as "h264_standin". */
   name: string;
-  /** The encoder that does its work. */
+  /** The encoder that does the work. */
   by: string;
-  /** A kind of device that frames must be uploaded to. */
+  /** Device type that frames must be uploaded to. */
   device?: string;
-  /** Fails whenever it is called, or hands on a picture that is black. */
+  /** Fails on every call, or outputs black. */
   fault?: 'fails' | 'black';
-  /** A size that it refuses, as "640x360". */
+  /** A size that it rejects, as "640x360". */
   refuses?: string;
 }
 
 /**
- * A media library on a machine that has these hardware encoders: a program that lists them beside its own, and lets
- * its own encoders do their work. Returns the folder to put at the head of the path; the file `used` in it names the
- * encoders that were called.
+ * Simulates a machine with these hardware encoders: a program that lists them beside the media library's own, and
+ * delegates to software encoders. Returns the folder to prepend to the path; the file `used` in it names the encoders
+ * that were called.
  */
 export function standInHardware(folder: string, encoders: readonly StandIn[]): string {
   const real = execFileSync('which', ['ffmpeg']).toString().trim();

@@ -21,7 +21,7 @@ export const formatOf = (part: Partial<PlanarFormat>): PlanarFormat => ({
   ...part,
 });
 
-/** A picture that fades from open water into things with detail, with all code values somewhere. */
+/** A picture with a gradient from open water to detailed objects that uses all code values. */
 export function fill({ format, y, cb, cr }: PlanarPicture): void {
   const max = 2 ** format.depth - 1;
   const noise = (i: number): number => ((i * 7919 + (i >> 3) * 104729) % 1000) / 1000;
@@ -30,7 +30,7 @@ export function fill({ format, y, cb, cr }: PlanarPicture): void {
     plane.forEach((_, i) => (plane[i] = max * (i % 23 === 0 ? noise(i + 5) : 0.5 + 0.1 * Math.sin(i / 40))));
 }
 
-/** A kernel with a picture and room for another one in its memory. */
+/** A kernel with a picture and space for another one in its memory. */
 export function setUp(input: PlanarFormat, output: PlanarFormat, capacity: RowKernelCapacity) {
   const inAt = align(rowKernelBytes(capacity));
   const outAt = inAt + align(pictureBytes(input));
@@ -50,7 +50,10 @@ export function bakedFor(steps: Step[], format: PlanarFormat, seconds = 0, size 
   return bakeFor(compile(steps, seconds), picture, size);
 }
 
-/** How far two pictures are apart at most, the share of samples that are not the same, and of those more than one code value apart. */
+/**
+ * The maximum difference of two pictures, the share of samples that differ, and of those that differ by more than one
+ * code value.
+ */
 export function apart(a: PlanarPicture, b: PlanarPicture): { most: number; share: number; beyond: number } {
   let [most, off, beyond, n] = [0, 0, 0, 0];
   for (const plane of ['y', 'cb', 'cr'] as const)
@@ -64,7 +67,7 @@ export function apart(a: PlanarPicture, b: PlanarPicture): { most: number; share
   return { most, share: off / n, beyond: beyond / n };
 }
 
-/** Rows of floats of the same picture, in turn through the kernel and through the plain backend. */
+/** Rows of floats of the same picture, through the kernel and through the plain backend. */
 export function bothRows(
   steps: Step[],
   seconds = 0,

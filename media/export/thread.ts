@@ -7,21 +7,24 @@ import type { PlanarFormat } from '@inkavo/core/program/cpu/planar';
 import { DONE, FREE, FULL, Ring, type RingMemory } from './ring';
 
 /**
- * What grades: the kernel for one table (see `kernelTakes`), the kernel for anything else with the room that it needs, or
- * the plain backend where the kernel has not been built.
+ * The grading backend: the kernel for one table (see `kernelTakes`), the kernel for everything else with its capacity,
+ * or the plain backend if the kernel has not been built.
  */
 export type ExportBackend =
   | { name: 'kernel'; module: WebAssembly.Module }
   | { name: 'rows'; module: WebAssembly.Module; capacity: RowKernelCapacity }
   | { name: 'plain' };
 
-/** Reduces noise before anything else: where its room begins in a thread's own part. `module` null: the plain one. */
+/**
+ * Noise reduction before anything else: address of its memory in a thread's own part. `module` null: the plain
+ * implementation.
+ */
 export interface ExportNoise {
   module: WebAssembly.Module | null;
   offset: number;
 }
 
-/** What one thread of an export is told to do. */
+/** Task of one thread of an export. */
 export type ThreadTask =
   | { role: 'read'; ring: RingMemory; pipe: string; bytes: number }
   | { role: 'write'; ring: RingMemory; pipe: string; bytes: number }
@@ -30,11 +33,11 @@ export type ThreadTask =
       ring: RingMemory;
       backend: ExportBackend;
       noise?: ExportNoise;
-      /** False: pictures are passed on as they are, both formats are the same. */
+      /** False: pictures are passed through; both formats are equal. */
       graded: boolean;
-      /** Nodes an edge of the tables. */
+      /** Nodes per edge of the tables. */
       size: number;
-      /** This thread takes frames first, first + every, … of those that are delivered. */
+      /** This thread processes frames first, first + every, … of the delivered ones. */
       first: number;
       every: number;
       steps: Step[];
@@ -42,15 +45,15 @@ export type ThreadTask =
       luts: Record<string, string>;
       input: PlanarFormat;
       output: PlanarFormat;
-      /** Clip time of frame 0 of the export, and of one frame. */
+      /** Clip time of frame 0 of the export, and duration of a frame. */
       startSeconds: number;
       frameSeconds: number;
     };
 
-/** What a thread says when its work is done to the end, or to where it was stopped. */
+/** Message of a thread when it has finished or was stopped. */
 export type ThreadNote = 'done';
 
-/** Niceness of the threads: a server that exports must still answer. */
+/** Niceness of the threads, so that the server stays responsive during exports. */
 const BACKGROUND = 10;
 
 export type GradeTask = ThreadTask & { role: 'grade' };
@@ -84,7 +87,7 @@ function write(task: Extract<ThreadTask, { role: 'write' }>, ring: Ring): void {
       let sent = 0;
       while (sent < source.length) {
         const wrote = writeOrBroken(fd, source, sent);
-        // The encoder is gone: why, it says itself.
+        // The encoder is gone, and reports the reason itself.
         if (wrote === undefined) return;
         sent += wrote;
       }
@@ -95,7 +98,7 @@ function write(task: Extract<ThreadTask, { role: 'write' }>, ring: Ring): void {
   }
 }
 
-/** Writes what the pipe takes; undefined when nobody reads from it any more. */
+/** Writes to the pipe; undefined if its reader is gone. */
 function writeOrBroken(fd: number, source: Uint8Array, from: number): number | undefined {
   try {
     return writeSync(fd, source, from, source.length - from);
@@ -112,7 +115,7 @@ async function work(): Promise<void> {
   const ring = new Ring(task.ring);
   if (task.role === 'read') read(task, ring);
   else if (task.role === 'write') write(task, ring);
-  // The engine is loaded only where it is needed: a thread that moves bytes is there at once.
+  // The engine is loaded on demand: threads that only move bytes start at once.
   else (await import('./gradeFrames')).gradeFrames(task, ring);
   parentPort?.postMessage('done' satisfies ThreadNote);
 }

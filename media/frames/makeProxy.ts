@@ -8,50 +8,55 @@ import { QUIET, SAFE_INPUT, type RunOptions } from '../codec/run';
 import { BACKGROUND, CARRY, encoded, GOP, LABEL, proxySize, writeWhole } from './proxy';
 import { decodingFrom, evenFilter, originalIndex, type Source } from './rest';
 
-/** Frames of a part: so few that one who waits for it does not wait long, little is lost when the program ends, and others have their turn. */
+/**
+ * Frames per part: short enough that waiting for one is short, that an interruption costs little, and that other jobs
+ * get their turn.
+ */
 const PART_FRAMES = 40 * GOP;
-/** A part is made in so many while somebody waits for it, each as soon as it can be. */
+/** Number of pieces of a part while a user waits for it, each available as soon as it is done. */
 const SHORT = 4;
 /** Frames of each of these. */
 export const SHORT_FRAMES = PART_FRAMES / SHORT;
 const LONGEST_MS = 6 * 3_600_000;
-/** Sound before a part that is decoded and dropped, seconds: after a seek the first packets may be missing. */
+/** Seconds of sound before a part that are decoded and dropped: after a seek the first packets may be missing. */
 const SOUND_AHEAD = 1;
 
-/** What is wanted first: parts from a frame on. */
+/** Priority: parts from a frame on. */
 export interface Wanted {
   frame: number;
-  /** Somebody waits to play from there. */
+  /** A user waits for playback from there. */
   waits: boolean;
 }
 
 export interface ProxyOptions {
   signal?: AbortSignal;
-  /** Told how many frames there are. */
+  /** Called with the total number of frames. */
   onProgress?: (frames: number) => void;
-  /** Asked between two parts: whether to break off here. */
+  /** Polled between parts: whether to stop here. */
   breaksOff?: () => Promise<boolean>;
-  /** Asked before each part. */
+  /** Called before each part. */
   wanted?: () => Wanted;
-  /** Told when a part is begun. `breakOff` gives it up for another one, if less than a share of it is made, 0–1. */
+  /**
+   * Called when a part begins. `breakOff` abandons it in favour of another one, if its progress is below a share, 0–1.
+   */
   onBegun?: (part: ProxyPart, breakOff: (below: number) => void) => void;
-  /** Told when a part is there. */
+  /** Called when a part is available. */
   onMade?: (part: ProxyPart) => void;
-  /** For tests: parts of so many frames, in clips that are longer than one. */
+  /** For tests: frames per part, for clips longer than one part. */
   partFrames?: number;
 }
 
-/** Where the parts of a proxy lie until it is whole. */
+/** Folder for the parts of a proxy until it is complete. */
 export const partsOf = (path: string): string => `${path}.parts`;
 const partName = ({ first, count }: ProxyPart): string => `${first}-${first + count - 1}.mp4`;
 
-/** Path of the part of a proxy at `path` that begins with a frame; undefined: it is not made. */
+/** Path of the part of a proxy at `path` that begins with a frame; undefined: it does not exist. */
 export const partAt = (path: string, first: number): string | undefined => {
   const part = partsMade(path).find((p) => p.first === first);
   return part && join(partsOf(path), partName(part));
 };
 
-/** The parts that there are of a proxy, in order. Each can be played, with its sound. */
+/** The existing parts of a proxy, in order. Each is playable, including sound. */
 export function partsMade(path: string): ProxyPart[] {
   const folder = partsOf(path);
   if (!existsSync(folder)) return [];
@@ -63,7 +68,7 @@ export function partsMade(path: string): ProxyPart[] {
     .sort((a, b) => a.first - b.first);
 }
 
-/** The next part to be made: what is missing from the wanted frame on, then what is before it; undefined: nothing. */
+/** The next part to make: the first missing one from the wanted frame on, then before it; undefined: none. */
 function nextPart(made: readonly ProxyPart[], frames: number, most: number, wanted: Wanted): ProxyPart | undefined {
   const short = Math.ceil(most / SHORT);
   const isMissing = (frame: number): boolean => !made.some((p) => frame >= p.first && frame < p.first + p.count);
@@ -78,17 +83,19 @@ function nextPart(made: readonly ProxyPart[], frames: number, most: number, want
   return { first, count: Math.min(end, frames) - first };
 }
 
-/** The filter of sound that begins with a frame, at `start` seconds of its time stamps, and lasts as long as so many frames. */
+/**
+ * Audio filter for sound that begins with a frame, at `start` seconds of its time stamps, and lasts this many frames.
+ */
 function soundFilter({ facts }: Source, start: number, count: number): string {
   const [from, to] = [start, start + count / fps(facts)].map((s) => s.toFixed(6));
   return `atrim=start=${from}:end=${to},asetpts=PTS-(${from})/TB`;
 }
 
-/** Output arguments for the sound of an input, which begins with the first frame whatever comes first in the file. */
+/** Output arguments for the sound of an input, aligned with the first frame. */
 function soundArgs(source: Source, input: number): string[] {
   const { audio, startSeconds, frames } = source.facts;
   if (!audio) return [];
-  // By the file's own time stamps: a seek may lose sound that lies before a keyframe.
+  // By the file's own time stamps: a seek may lose sound before a keyframe.
   return ['-map', `${input}:a:${audio.index}`, '-copyts', '-af', soundFilter(source, startSeconds, frames), ...SOUND];
 }
 const SOUND = ['-c:a', 'aac', '-b:a', '128k', '-ac', '2'];
@@ -106,7 +113,7 @@ function partSound(source: Source, { first, count }: ProxyPart): { input: string
   };
 }
 
-/** Options that tell of frames as they are made: the codec program writes lines of `frame=…` to its standard output. */
+/** Options for progress reports: the codec program writes lines of `frame=…` to its standard output. */
 function watched(options: RunOptions, onFrames: (frames: number) => void): RunOptions {
   return {
     ...options,
@@ -119,10 +126,10 @@ function watched(options: RunOptions, onFrames: (frames: number) => void): RunOp
 const TELLS = ['-progress', 'pipe:1', '-stats_period', '0.5'];
 
 /**
- * Makes the proxy: H.264, a constant frame rate, frame n of the clip at n / rate. It carries the file's code values, super-whites
- * included, as `core/colour/proxyCodes.ts` says. Written beside and renamed when whole. A long one is made in parts, which stay
- * beside it when that is broken off and are taken the next time. They are left for those who play them: whoever asked for the
- * proxy removes them. Resolves with whether it is whole.
+ * Makes the proxy: H.264 at a constant frame rate, frame n of the clip at n / rate. It carries the file's code values,
+ * including super-whites, as `core/colour/proxyCodes.ts` describes. Written to a temporary file and renamed when
+ * complete. A long one is made in parts, which are reused after an interruption and stay available for playback; the
+ * caller removes them. Resolves with whether it is complete.
  */
 export async function makeProxy(
   source: Source,
@@ -147,9 +154,9 @@ export async function makeProxy(
     const made = parts.reduce((sum, { count }) => sum + count, 0);
     const next = nextPart(parts, frames, partFrames ?? PART_FRAMES, wanted?.() ?? { frame: 0, waits: false });
     if (!next) break;
-    // Of what is not broken off, something is made each time.
+    // Some progress is made each time, even if interrupted.
     if ((made > 0 || isBrokenOff) && (await breaksOff?.())) return false;
-    // Told once of parts that are there already, so that a pace that is taken from this is that of the work.
+    // Reported once for existing parts, so that pace estimates only count actual work.
     if (made > 0) onProgress?.(made);
     const own = new AbortController();
     let inPart = 0;
@@ -193,7 +200,7 @@ export async function makeProxy(
   return true;
 }
 
-/** Inputs, filters and number of the pictures of a part of a proxy. `more`: inputs after the first. */
+/** Inputs, filters and number of frames of a part of a proxy. `more`: inputs after the first. */
 function pictureArgs(source: Source, { first, count }: ProxyPart, more: readonly string[] = []): string[] {
   const { facts, path } = source;
   const { width, height } = proxySize(source);
@@ -205,7 +212,7 @@ function pictureArgs(source: Source, { first, count }: ProxyPart, more: readonly
     'format=yuv420p',
     LABEL,
     facts.variableRate ? evenFilter(source, first) : `setpts=N*${den}/${num}/TB`,
-    // Not by the number of frames of the output: with the last of them the codec program ends the sound too.
+    // Not limited by the output's number of frames: after the last one the codec program would end the sound too.
     `trim=end_frame=${count}`,
   ].join(',');
   return [

@@ -8,31 +8,31 @@ import { MediaError, run, SAFE_INPUT } from '../codec/run';
 import { noiseModule } from '../kernelFile';
 import { decodeFrames, type Source } from './rest';
 
-/** Frames around one, all of one format. */
+/** Frames around a given one, all of one format. */
 export interface Stack {
   format: PlanarFormat;
-  /** Frames one after the other. */
+  /** Frames, concatenated. */
   frames: ArrayBuffer;
-  /** Which of them come before, at and after the one that is wanted. */
+  /** Which of them come before, at and after the given one. */
   order: number[];
-  /** Its place in the order. */
+  /** Its index in that order. */
   at: number;
 }
 
-/** Reduces the noise of one of some frames. */
+/** Denoises one of several frames. */
 export interface NoiseTask extends Stack {
   kind: 'noise';
   amounts: NoiseAmounts;
 }
 
-/** The frame at `at` of a stack, as it was recorded. */
+/** The frame at `at` of a stack, as recorded. */
 export const middleOf = ({ format, frames, order, at }: Stack): PlanarPicture =>
   planesOver(frames, format, order[at] * pictureBytes(format));
 
 const picturesOf = ({ format, frames, order }: Stack): PlanarPicture[] =>
   order.map((k) => planesOver(frames, format, k * pictureBytes(format)));
 
-/** A stack in the memory of a kernel, and the address of room for one more frame; undefined: no kernel takes it. */
+/** A stack in the memory of a kernel, and the address of space for one more frame; undefined: no kernel supports it. */
 function loaded(stack: Stack): { kernel: NoiseKernel; frames: NoiseFrame[]; to: number; all: Uint8Array } | undefined {
   const { format, frames, order } = stack;
   const module = noiseModule();
@@ -51,7 +51,7 @@ function loaded(stack: Stack): { kernel: NoiseKernel; frames: NoiseFrame[]; to: 
   return { kernel: new NoiseKernel(module, memory, format, 0), frames: placed, to: room + order.length * step, all };
 }
 
-/** Does the task in the thread that calls it. */
+/** Runs the task in the calling thread. */
 export function reducedOf(task: NoiseTask): PlanarPicture {
   const { format, at, amounts } = task;
   const bytes = pictureBytes(format);
@@ -66,16 +66,16 @@ export function reducedOf(task: NoiseTask): PlanarPicture {
   return out;
 }
 
-/** Frames on either side by which noise is measured. */
+/** Number of frames on either side for measuring noise. */
 const LEVEL_REACH = 1;
 
-/** What it takes to measure the noise of a frame. */
+/** Input for measuring the noise of a frame. */
 export const levelStack = (source: Source, frame: number, signal?: AbortSignal): Promise<Stack> =>
   stackAt(source, frame, signal, LEVEL_REACH);
 
 /**
- * A frame near another one that is decoded quickly with those on either side: right behind the place where decoding can begin.
- * Three frames in the middle of a 4K file took 2.6 s, with this 1.2.
+ * A frame close to a given one that is quick to decode with its neighbours: just after a position where decoding can
+ * begin. Three frames from the middle of a 4K file took 2.6 s, with this 1.2.
  */
 export async function quicklyDecoded({ path, facts }: Source, frame: number, signal?: AbortSignal): Promise<number> {
   const rate = fps(facts);
@@ -94,15 +94,15 @@ export async function quicklyDecoded({ path, facts }: Source, frame: number, sig
   return Math.max(0, Math.min(facts.frames - 1 - LEVEL_REACH, first + 1 + LEVEL_REACH));
 }
 
-/** How strong the noise of a stack's frame is; null where it cannot be told. */
+/** The noise level of a stack's frame; null if it cannot be measured. */
 export function levelOf(stack: Stack): NoiseLevel | null {
   const load = loaded(stack);
   return load ? load.kernel.level(load.frames, stack.at) : noiseLevelOf(picturesOf(stack), stack.at);
 }
 
 /**
- * A frame of the clip's timeline and so many on either side of it, at their full size and in the file's own format. Rejects
- * with a {@link MediaError}.
+ * A frame of the clip's timeline and its neighbours, at full size and in the file's own format. Rejects with a {@link
+ * MediaError}.
  */
 export async function stackAt(
   source: Source,
@@ -121,7 +121,7 @@ export async function stackAt(
   return { format, frames, order: there, at };
 }
 
-/** What it takes to reduce the noise of a frame by the frames around it, as an export does. */
+/** Input for denoising a frame with its neighbours, as an export does. */
 export const noiseTask = async (
   source: Source,
   frame: number,

@@ -1,12 +1,12 @@
 import { pictureBytes, planesOver, type PlanarFormat, type PlanarPicture } from '@inkavo/core/program/cpu/planar';
 import { randomFrom } from '@inkavo/core/random';
 
-/** A scene that moves, with noise of a known strength: for tests. */
+/** A moving scene with noise of known strength, for tests. */
 
 export const emptyPicture = (format: PlanarFormat): PlanarPicture =>
   planesOver(new ArrayBuffer(pictureBytes(format)), format);
 
-/** What moves: waves of many lengths, and a disc before them that moves another way. */
+/** Moving content: waves of many lengths, and a disc in front with a different motion. */
 function scene(x: number, y: number, k: number): number {
   const [dx, dy] = [x - 130 - 5.4 * k, y - 90 + 2.7 * k];
   const before = dx * dx + dy * dy < 50 * 50;
@@ -14,7 +14,10 @@ function scene(x: number, y: number, k: number): number {
   return 118 + 45 * Math.sin(u / 6) * Math.cos(v / 8) + 22 * Math.sin(u / 31 + v / 17) + (before ? 25 : 0);
 }
 
-/** Frames of the scene with noise of a deviation in 8-bit code values, more of it in the dark, and without. */
+/**
+ * Frames of the scene with noise of a given standard deviation in 8-bit code values, more of it in the dark, and
+ * without.
+ */
 export function noisyScene(
   format: PlanarFormat,
   deviation: number,
@@ -43,7 +46,7 @@ export function noisyScene(
   return out;
 }
 
-/** Pictures one after the other, as a stack holds them. */
+/** Pictures, concatenated as in a stack. */
 export function joinedPictures(pictures: readonly PlanarPicture[]): ArrayBuffer {
   const bytes = pictureBytes(pictures[0].format);
   const out = new Uint8Array(bytes * pictures.length);

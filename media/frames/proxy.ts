@@ -3,10 +3,10 @@ import { CHART, CHART_COLUMNS, CHART_ROWS } from '@inkavo/core/colour/proxyCodes
 import { QUIET, run, type RunOptions } from '../codec/run';
 import { fitWidth, type Source } from './rest';
 
-/** Niceness beside a server that must answer and a page that is worked on. */
+/** Niceness, so that server and page stay responsive. */
 export const BACKGROUND = 5;
 
-/** Widest proxy, and its distance between keyframes in frames. */
+/** Maximum width of a proxy, and its GOP length in frames. */
 export const PROXY_WIDTH = 960;
 export const GOP = 12;
 
@@ -18,7 +18,7 @@ export function proxySize(source: Pick<Source, 'facts'>): { width: number; heigh
   return { width: even(width), height: even(height) };
 }
 
-/** A proxy as a source of frames. Its values are brought back to the file's by {@link FILE_CODES}. */
+/** A proxy as a source of frames. Its values are converted back to the file's by {@link FILE_CODES}. */
 export function proxySource(source: Source, path: string): Source {
   const { facts } = source;
   const { num, den } = facts.frameRate;
@@ -31,7 +31,7 @@ export function proxySource(source: Source, path: string): Source {
   };
 }
 
-/** Lets the codec write a file beside its place, and puts it there when it is whole. `args` end before the file. */
+/** Runs the codec with a temporary output, renamed when complete. `args` end before the file. */
 export async function writeWhole(path: string, args: string[], options: RunOptions): Promise<void> {
   const part = `${path}.part`;
   try {
@@ -42,14 +42,14 @@ export async function writeWhole(path: string, args: string[], options: RunOptio
   }
 }
 
-/** Presses a file's code values into a proxy, see `core/colour/proxyCodes.ts`. */
+/** Scales a file's code values for a proxy, see `core/colour/proxyCodes.ts`. */
 export const CARRY = 'in_range=full:out_range=limited';
-/** Filters that bring a proxy's values back to the file's code values. */
+/** Filters that scale a proxy's values back to the file's code values. */
 export const FILE_CODES = ['format=yuv420p', 'setparams=range=tv', 'scale=in_range=limited:out_range=full'];
-/** What the codec is told of a proxy: the label that browsers see. */
+/** Colour tags of a proxy, which browsers read. */
 export const LABEL = 'setparams=range=pc:colorspace=bt709:color_primaries=bt709:color_trc=bt709';
 
-/** How proxies are encoded. */
+/** Encoder settings of proxies. */
 export const encoded = ({ num, den }: { num: number; den: number }): string[] => [
   ...['-r', `${num}/${den}`],
   ...['-c:v', 'libx264', '-preset', 'veryfast', '-crf', '17'],
@@ -58,13 +58,13 @@ export const encoded = ({ num, den }: { num: number; den: number }): string[] =>
   ...['-movflags', '+faststart', '-f', 'mp4'],
 ];
 
-/** Frames of the chart; one of them is looked at. */
+/** Number of frames of the chart; one of them is measured. */
 const CHART_FRAMES = 5;
 const CHART_RATE = { num: 25, den: 1 };
 
 /**
- * Makes the chart by which a page measures what its browser makes of proxies: as large as most proxies are, so that it
- * takes the same way through the browser's decoders.
+ * Makes the chart with which a page measures its browser's decoding of proxies: in the size of most proxies, so that it
+ * takes the same path through the browser's decoders.
  */
 export async function makeChart(path: string): Promise<void> {
   const [width, height] = [PROXY_WIDTH, (PROXY_WIDTH * 9) / 16];

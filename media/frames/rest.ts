@@ -5,19 +5,19 @@ import { conformFilters, filterArgs, isInterlaced } from '../codec/conform';
 import { DECODE_LIMITS, PICTURES } from '../codec/limits';
 import { MediaError, QUIET, run, SAFE_INPUT } from '../codec/run';
 
-/** Where frames of one original come from. */
+/** Source of frames of an original. */
 export interface Source {
   path: string;
   facts: MediaFacts;
   times: readonly number[];
-  /** Indices of keyframes in `times`, rising, where they are known. */
+  /** Indices of keyframes in `times`, increasing, if known. */
   keys?: readonly number[];
 }
 
-/** A time stamp that lies this near to the middle between two frames of the even timeline, in seconds, is before it. */
+/** Time stamps within this many seconds of the midpoint between two frames of the even timeline count as before it. */
 const NEAR = 1e-4;
 
-/** Index into the original's frames of frame n of the clip's even timeline. */
+/** Index of the original's frame shown at frame n of the clip's even timeline. */
 export function originalIndex({ facts, times }: Source, frame: number): number {
   if (!facts.variableRate) return Math.min(times.length - 1, Math.max(0, frame));
   const seconds = (frame + 0.5) / fps(facts);
@@ -26,8 +26,8 @@ export function originalIndex({ facts, times }: Source, frame: number): number {
 }
 
 /**
- * The filter that brings frames of the original, from that of frame n of the clip's timeline on, to that timeline: the same as
- * {@link originalIndex} frame by frame.
+ * The filter from the original's frames, starting at that for frame n of the clip's timeline, to the timeline:
+ * equivalent to {@link originalIndex}.
  */
 export function evenFilter(source: Source, frame: number): string {
   const { num, den } = source.facts.frameRate;
@@ -35,9 +35,9 @@ export function evenFilter(source: Source, frame: number): string {
   return `setpts=PTS-STARTPTS+${ahead.toFixed(6)}/TB,fps=${num}/${den}:round=near:start_time=0`;
 }
 
-/** How decoding begins so that the original's frame at an index is the first to come out, as it is worked on. */
+/** Input arguments so that the original's frame at an index is decoded first, as processed. */
 export function decodingFrom({ facts, times }: Source, index: number): { seek: string[]; filters: string[] } {
-  // Deinterlacing needs the frames on either side.
+  // Deinterlacing needs the adjacent frames.
   const lead = isInterlaced(facts) && index > 0 ? 1 : 0;
   const first = index - lead;
   if (facts.seekAhead === 0) {
@@ -46,20 +46,20 @@ export function decodingFrom({ facts, times }: Source, index: number): { seek: s
   }
   let begin = first;
   while (begin > 0 && times[begin] > times[first] - facts.seekAhead) begin -= 1;
-  // From the file's first frame on they are counted.
+  // Counted from the file's first frame.
   if (begin === 0) return { seek: [], filters: conformFilters(facts, index) };
-  // Time stamps may be rounded to whole frames: a quarter of one before a frame is never rounded to the one before.
+  // Time stamps may be rounded to whole frames: a quarter of a frame early is never rounded to the previous one.
   const quarter = Math.min(1 / fps(facts), times[first] - times[first - 1]) / 4;
   const sought = `trim=start=${(times[first] - times[begin] - quarter).toFixed(6)}`;
   return { seek: seekArgs(facts, times[begin] - quarter), filters: [sought, ...conformFilters(facts, lead)] };
 }
 
-/** Decodes `count` frames of the original, from an index on, through `more` filters. */
+/** Decodes `count` frames of the original, starting at an index, through `more` filters. */
 const decodeArgs = (source: Source, index: number, count = 1, more: readonly string[] = []): string[] => {
   const { seek, filters } = decodingFrom(source, index);
   return [
     ...QUIET,
-    // Few frames are wanted: threads that each decode a frame of their own would only multiply the memory.
+    // Only a few frames are needed: frame threading would only multiply memory use.
     '-threads',
     '4',
     '-thread_type',
@@ -79,7 +79,7 @@ const decodeArgs = (source: Source, index: number, count = 1, more: readonly str
   ];
 };
 
-/** A decoded frame at its full size and in the file's own planar format. */
+/** A decoded frame at full size and in the file's own planar format. */
 export async function decodeFrame(source: Source, frame: number, signal?: AbortSignal): Promise<PlanarPicture> {
   const format = planarFormatOf(source.facts);
   const raw = await run(
@@ -94,8 +94,8 @@ export async function decodeFrame(source: Source, frame: number, signal?: AbortS
 }
 
 /**
- * Decoded frames of the clip's timeline, in order: as many of the original as they are made from, one after the other, and
- * which of these each of them is. A file that is damaged may give fewer.
+ * Decoded frames of the clip's timeline, in order: the distinct frames of the original, concatenated, and the index
+ * among them for each. A damaged file may give fewer.
  */
 export async function decodeFrames(
   source: Source,
@@ -117,7 +117,7 @@ export async function decodeFrames(
   return { format, frames: new Uint8Array(raw).buffer, order: indices.map((i) => i - first) };
 }
 
-/** Size of a picture scaled to fit `width`, never enlarged. */
+/** Size of a picture scaled down to `width`; never enlarged. */
 export function fitWidth(
   facts: Pick<MediaFacts, 'width' | 'height'>,
   width: number,
@@ -126,7 +126,7 @@ export function fitWidth(
   return { width: w, height: Math.max(1, Math.round((facts.height * w) / facts.width)) };
 }
 
-/** A part of a frame in the file's pixels, upright. Even numbers, so that chroma samples stay where they are. */
+/** A part of a frame in the file's pixels, after rotation. Even numbers, so that chroma stays aligned. */
 export interface FramePart {
   x: number;
   y: number;
@@ -135,8 +135,8 @@ export interface FramePart {
 }
 
 /**
- * A frame at rest, or a part of it: from the original, at 16 bits and 4:4:4, averaged down to at most `width`. Code
- * values keep their meaning: each is the original's times 2^(16 − depth).
+ * A still frame, or a part of it: from the original, at 16 bits and 4:4:4, averaged down to at most `width`. Code
+ * values are the original's times 2^(16 − depth).
  */
 export async function restFrame(
   source: Source,
@@ -154,7 +154,7 @@ export async function restFrame(
   return pictureFrom(raw, format);
 }
 
-/** The same of a picture that is decoded already. */
+/** The same from a decoded picture. */
 export async function restOf(
   picture: PlanarPicture,
   facts: MediaFacts,
@@ -176,13 +176,13 @@ export async function restOf(
   return pictureFrom(raw, format);
 }
 
-/** The filter that makes a frame at rest of a decoded one, or of a part of it, and what comes of it. */
+/** The filter that makes a still frame from a decoded one, or from a part of it, and the resulting format. */
 function scaling(facts: MediaFacts, width: number, part?: FramePart): { filter: string; format: PlanarFormat } {
   const whole = part ?? facts;
   const size = fitWidth(whole, width);
   const native = size.width === whole.width;
-  // The same range on both sides leaves code values alone. With its place stated, chroma is interpolated exactly as the
-  // CPU backend does it for exports.
+  // Equal ranges on both sides leave code values unchanged. With explicit siting, chroma is interpolated exactly as in
+  // the CPU backend for exports.
   const flags = `${native ? 'bilinear' : 'area'}+accurate_rnd+full_chroma_int+full_chroma_inp`;
   const site = `in_h_chr_pos=${facts.chromaSite === 'left' ? 0 : 128}:in_v_chr_pos=128`;
   const cut = part ? `crop=${part.width}:${part.height}:${part.x}:${part.y}:exact=1,` : '';

@@ -5,19 +5,22 @@ import { clipFrames } from '../reading/clipFrames';
 import { BACKGROUND } from './proxy';
 import type { Source } from './rest';
 
-/** Frames in a strip. */
+/** Number of frames in a strip. */
 export const STRIP_FRAMES = 12;
 const STRIP_HEIGHT = 54;
 
 export interface StripOptions {
   proxy?: string;
-  /** Frames of the clip, both included. Default: all. */
+  /** Range of the clip, inclusive. Default: all. */
   first?: number;
   last?: number;
   signal?: AbortSignal;
 }
 
-/** The strip of frames under the picture: one JPEG, {@link STRIP_FRAMES} pictures side by side. From the proxy where there is one. */
+/**
+ * The filmstrip under the picture: one JPEG of {@link STRIP_FRAMES} pictures side by side. From the proxy if there is
+ * one.
+ */
 export async function stripOf(
   source: Source,
   { proxy, first = 0, last = source.facts.frames - 1, signal }: StripOptions = {},
@@ -52,7 +55,7 @@ export async function stripOf(
   );
 }
 
-/** Makes the strip of a whole clip as a file. */
+/** Writes the strip of a whole clip to a file. */
 export async function makeStrip(source: Source, path: string, options: StripOptions = {}): Promise<void> {
   writeWhole(path, await stripOf(source, options));
 }

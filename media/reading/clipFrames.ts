@@ -7,19 +7,19 @@ import { decodingKeyframe, hasKeyframes, keyBefore, KEYFRAMES_ONLY, timelineFram
 import { FILE_CODES, GOP, proxySource } from '../frames/proxy';
 import { decodingFrom, evenFilter, originalIndex, type Source } from '../frames/rest';
 
-/** Pixels that a picture for reading is wide, at most. */
+/** Maximum width in pixels of a picture for reading. */
 const WIDTH = 480;
-/** Pictures that stand for a clip. */
+/** Number of pictures that represent a clip. */
 export const READ_FRAMES = 24;
-/** Of either clip, when they are matched. */
+/** Number of pictures of either clip when matching. */
 export const MATCH_FRAMES = 12;
-/** So many keyframes of a proxy are enough to stand for a stretch. */
+/** Minimum number of a proxy's keyframes to represent a stretch. */
 const ENOUGH = 12;
-/** Pictures that are sought are decoded so many at a time. */
+/** Number of concurrent seeks. */
 const AT_ONCE = 2;
 /**
- * What a seek costs beside decoding, in pixels that are decoded in the same time: 0.2–0.35 s on two cores that decode 170 million
- * (4K HEVC, 10 bit) to 280 million a second (H.264), measured.
+ * Cost of a seek, in pixels decoded in the same time: 0.2–0.35 s on two cores that decode 170 million (4K HEVC, 10 bit)
+ * to 280 million a second (H.264), measured.
  */
 const SEEK_PIXELS = 40e6;
 
@@ -35,7 +35,7 @@ interface Stretch {
   count: number;
 }
 
-/** One frame of a clip's timeline, its place in the original, and whether it is decoded without the frames before it. */
+/** One frame of a clip's timeline, its index in the original, and whether it can be decoded without earlier frames. */
 interface Sought {
   frame: number;
   index: number;
@@ -44,14 +44,15 @@ interface Sought {
 
 export interface ReadOptions {
   signal?: AbortSignal;
-  /** Told how many pictures are there, where they come one by one. */
+  /** Called with the number of pictures read so far, when they are read one by one. */
   onProgress?: (done: number, of: number) => void;
 }
 
 /**
- * Pictures spread over a stretch of a clip, each pixel one of the file's, not an average. From the proxy where there is one,
- * which is quick; it holds the file's code values at 8 bits. Evenly, decoded in one go; where it is quicker, as in a long clip,
- * each is sought, a keyframe near by where there is one. Frames count from the clip's first.
+ * Pictures spread over a stretch of a clip, with the file's own pixels rather than averages. From the proxy if there is
+ * one, which is quick; it holds the file's code values at 8 bits. Evenly spaced and decoded in one pass; or, if
+ * quicker, as in a long clip, with a seek for each, to a nearby keyframe if there is one. Frames count from the clip's
+ * first.
  */
 export async function clipFrames(
   source: Source,
@@ -75,7 +76,7 @@ export async function clipFrames(
   const pictures = await queue.addAll(
     apart.frames.map((sought) => async () => {
       if (signal?.aborted) return undefined;
-      // A file may be damaged in one place alone.
+      // A file may be damaged in one place only.
       const picture = await reader.one(sought, signal).catch((error: unknown) => void (failure ??= error));
       done += 1;
       onProgress?.(done, apart.frames.length);
@@ -88,7 +89,7 @@ export async function clipFrames(
   return found;
 }
 
-/** Frames of a stretch as they are decoded in one go: from `first` on, of every `unit` frames, one of `every`. */
+/** Frames of a stretch to decode in one pass: from `first` on, one of `every` groups of `unit` frames. */
 interface Run {
   first: number;
   every: number;
@@ -120,7 +121,7 @@ class Reader {
     this.pixels = facts.width * facts.height;
   }
 
-  /** How a stretch is read in one go. Of a long one of a proxy only keyframes are decoded. */
+  /** Parameters for reading a stretch in one pass. For long stretches of a proxy only keyframes are decoded. */
   run({ inFrame, outFrame, count }: Stretch): Run {
     const length = outFrame - inFrame + 1;
     const unit = this.isProxy && length >= ENOUGH * GOP ? GOP : 1;
@@ -131,14 +132,14 @@ class Reader {
     return { first, every, unit, length: outFrame - first + 1, pixels: decoded * this.pixels };
   }
 
-  /** Frames that are decoded before the one at an index, to begin with it. */
+  /** Frames decoded before the one at an index. */
   private leadOf(index: number): number {
     const { facts } = this.source;
     const ahead = Math.ceil(facts.seekAhead * fps(facts));
     return Math.min(index, index - keyBefore(this.source, index) + ahead);
   }
 
-  /** The same stretch, each frame sought: a keyframe where one lies within half the distance to the next. */
+  /** The same stretch with a seek for each frame: to a keyframe if one lies within half the distance to the next. */
   apart({ inFrame, outFrame, count }: Stretch): { frames: Sought[]; pixels: number } {
     const spaced = Math.max(1, Math.floor((outFrame - inFrame + 1) / count));
     const keys = hasKeyframes(this.source) ? this.source.keys! : [];
@@ -183,7 +184,7 @@ class Reader {
     );
   }
 
-  /** Undefined where the file is damaged there. */
+  /** Undefined if the file is damaged there. */
   async one({ frame, index, isKey }: Sought, signal?: AbortSignal): Promise<ReadPicture | undefined> {
     const { seek, filters } = isKey ? decodingKeyframe(this.source, index) : decodingFrom(this.source, index);
     const raw = await this.decode([...(isKey ? KEYFRAMES_ONLY : []), ...seek], filters, 1, signal);

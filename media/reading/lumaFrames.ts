@@ -3,18 +3,18 @@ import { QUIET, run, SAFE_INPUT } from '../codec/run';
 import { FILE_CODES, proxySize } from '../frames/proxy';
 import { decodingFrom, evenFilter, originalIndex, type Source } from '../frames/rest';
 
-/** Pixels that a picture for following is wide, at most. */
+/** Maximum width in pixels of a picture for tracking. */
 const WIDTH = 480;
 
 export interface LumaFrames {
   width: number;
   height: number;
-  /** 8-bit luma (the file's code values, whatever its range), frame after frame. */
+  /** 8-bit luma (the file's code values in its own range), concatenated. */
   luma: Uint8Array;
   frames: number;
 }
 
-/** Luma of all frames from one to another, both included, averaged down. From the proxy where there is one. */
+/** Luma of all frames of an inclusive range, downsampled. From the proxy if there is one. */
 export async function lumaFrames(
   source: Source,
   { proxy, first, last }: { proxy?: string; first: number; last: number },
@@ -25,7 +25,7 @@ export async function lumaFrames(
   const width = Math.min(from.width, WIDTH) & ~1;
   const height = Math.max(2, Math.round((from.height * width) / from.width) & ~1);
   const rate = facts.frameRate.num / facts.frameRate.den;
-  // Sought half a frame early, so that rounding never leaves out the first one.
+  // Seeks half a frame early, so that rounding never skips the first one.
   const sought = ['-ss', Math.max(0, (first - 0.5) / rate).toFixed(6)];
   const { seek, filters } = proxy ? { seek: sought, filters: [] } : decodingFrom(source, originalIndex(source, first));
   const filter = [

@@ -1,18 +1,21 @@
 import { lumaFrames } from './lumaFrames';
 import type { Source } from '../frames/rest';
 
-/** Places in the clip, as shares of its length, that are looked at. */
+/** Candidate positions as shares of the clip's length. */
 const PLACES = [0.2, 0.35, 0.5, 0.65, 0.8];
-/** The usual frame stays unless its score is below this share of the best: the demo's lie at 0.98 and above, a blurred start at 0.41, a dark one at 0.57. */
+/**
+ * The default frame stays unless its score is below this share of the best: the demo's lie at 0.98 and above, a blurred
+ * start at 0.41, a dark one at 0.57.
+ */
 const GOOD_ENOUGH = 0.75;
-/** How much less a frame at either end counts than one in the middle. */
+/** Penalty of a frame at either end relative to the middle. */
 const END_LOSS = 0.2;
 const BINS = 64;
-/** Distances in pixels of the fine and the coarse differences whose ratio says how sharp a picture is. */
+/** Pixel distances of the fine and the coarse differences whose ratio measures sharpness. */
 const FINE = 1;
 const COARSE = 6;
 
-/** Entropy of a picture's levels, 0–1: low where it is dark, blown out or empty. */
+/** Entropy of a picture's levels, 0–1: low if it is dark, overexposed or empty. */
 function spreadOf(luma: Uint8Array): number {
   const counts = new Float64Array(BINS);
   for (const v of luma) counts[(v * BINS) >> 8] += 1;
@@ -21,7 +24,7 @@ function spreadOf(luma: Uint8Array): number {
   return bits / Math.log2(BINS);
 }
 
-/** Differences between near pixels over those between farther ones: falls when a picture is blurred, whatever its contrast. */
+/** Ratio of fine to coarse differences: drops with blur, independent of contrast. */
 function sharpnessOf(luma: Uint8Array, width: number): number {
   let [fine, coarse] = [0, 0];
   const end = luma.length - COARSE * width;
@@ -33,8 +36,9 @@ function sharpnessOf(luma: Uint8Array, width: number): number {
 }
 
 /**
- * The frame that stands for a clip: `usual`, unless it is clearly less sharp or worse exposed than others (a hand before
- * the lens, the camera on its way up); then the best of some, rather from the middle. Read from the proxy.
+ * The representative frame of a clip: `usual`, unless it is clearly less sharp or worse exposed than others (a hand in
+ * front of the lens, the camera being raised); then the best of the candidates, preferring the middle. Read from the
+ * proxy.
  */
 export async function frameThatStands(
   source: Source,

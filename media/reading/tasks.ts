@@ -23,26 +23,26 @@ import { provideLut } from '@inkavo/core/steps/lut/library';
 import { levelOf, middleOf, type Stack } from '../frames/noise';
 import type { ReadPicture } from './clipFrames';
 
-/** Pictures of a clip, and the steps that they pass. */
+/** Pictures of a clip, and the steps applied to them. */
 export interface Graded {
   pictures: ReadPicture[];
   steps: Step[];
 }
 
-/** A frame with those around it, and its time. */
+/** A frame with its neighbours, and its time. */
 export interface Around {
   stack: Stack;
   seconds: number;
 }
 
-/** What is read from a clip's pictures; done in a thread of its own. */
+/** Readings of a clip's pictures, each done in a separate thread. */
 export type ReadTask =
   | {
       kind: 'firstPass';
       pictures: ReadPicture[];
       given: Step[];
       known: Known;
-      /** Whether explanations besides the best are worked out. */
+      /** Whether alternatives to the best explanation are computed. */
       others: boolean;
       luts: Record<string, string>;
     }
@@ -70,15 +70,15 @@ export interface ReadAnswers {
   fileReading: FileReading;
 }
 
-/** What a task sends before its answer: a first pass its best explanation, others how many pictures are done. */
+/** Messages before the answer: the best explanation of a first pass, or the number of pictures done. */
 export interface TaskMessages extends Record<Exclude<ReadTask['kind'], 'firstPass'>, number> {
   firstPass: FirstPass;
 }
 
-/** Noise is measured in every so many pictures. */
+/** Stride of the pictures in which noise is measured. */
 const NOISE_EVERY = 6;
 
-/** Does a task; `onMessage` is called with what it sends meanwhile. */
+/** Runs a task; `onMessage` receives its messages. */
 export function doTask<T extends ReadTask>(
   task: T,
   onMessage?: (message: TaskMessages[T['kind']]) => void,
@@ -90,7 +90,7 @@ export function doTask<T extends ReadTask>(
 function answer(task: ReadTask, onMessage?: (message: unknown) => void): ReadAnswers[keyof ReadAnswers] {
   switch (task.kind) {
     case 'firstPass': {
-      // Noise is a clip's, not a frame's: a few frames tell it.
+      // Noise is a property of the clip: a few frames suffice.
       const frames = task.pictures.map(({ picture, seconds }, i) => ({
         small: shrink(picture),
         seconds,
@@ -122,18 +122,18 @@ function answer(task: ReadTask, onMessage?: (message: unknown) => void): ReadAns
   }
 }
 
-/** The noise of a frame after steps; null where it cannot be told. */
+/** The noise of a frame after steps; null if it cannot be measured. */
 function seenIn({ stack, seconds }: Around, steps: readonly Step[]): SeenNoise | null {
   const level = levelOf(stack);
   return level && noiseSeen({ small: shrink(middleOf(stack)), seconds }, steps, level, stack.format);
 }
 
-/** Nodes an edge of the tables that pictures are taken through. */
+/** Nodes per edge of the tables applied to pictures. */
 const TABLE = 33;
 
-/** Takes pictures of a clip through steps, to encoded R'G'B' (width × height × 3). */
+/** Applies steps to pictures of a clip: to encoded R'G'B' (width × height × 3). */
 function grader(steps: readonly Step[]): (picture: ReadPicture) => Float32Array {
-  // Keeps its tables: numbers that stand still are baked once for all pictures.
+  // Caches tables: constant steps are baked once for all pictures.
   const baker = new Baker();
   return ({ picture, seconds }) => {
     const planes = planesFor(compile(steps, seconds), picture);
@@ -141,7 +141,7 @@ function grader(steps: readonly Step[]): (picture: ReadPicture) => Float32Array 
   };
 }
 
-/** Colours of a clip as they leave its steps. */
+/** Colours of a clip after its steps. */
 function coloursOf({ pictures, steps }: Graded): Float32Array {
   const graded = grader(steps);
   return squaresOf(
@@ -149,13 +149,13 @@ function coloursOf({ pictures, steps }: Graded): Float32Array {
   );
 }
 
-/** Finds corners in pictures as they leave some steps. */
+/** Measures vignetting in pictures after some steps. */
 function cornersOf(stretches: readonly (readonly ReadPicture[])[], steps: readonly Step[]): FoundCorners {
   const graded = grader(steps);
   return findCorners(stretches.map((stretch) => stretch.map((p) => lightFrame(graded(p), p.picture.format))));
 }
 
-/** Luminance in linear light of encoded R'G'B', four pixels to one. */
+/** Luminance in linear light of encoded R'G'B', averaged over four pixels. */
 function lightFrame(rgb: Float32Array, { width: across, height: down }: PlanarFormat): LightFrame {
   const [width, height] = [across >> 1, down >> 1];
   const light = new Float32Array(width * height);

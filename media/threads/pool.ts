@@ -5,7 +5,7 @@ import { MediaError } from '../codec/run';
 import { threadProgram } from './path';
 import type { Answers, Task, MessageOf } from './tasks';
 
-/** Threads for each sort of work, so that a slow sort never holds up another. */
+/** Thread pools by kind of work, so that slow kinds never delay others. */
 const SORTS = {
   reading: {
     kinds: ['firstPass', 'holdCheck', 'waterClock', 'fileReading', 'match', 'noiseSeen'],
@@ -18,13 +18,13 @@ const SORTS = {
     threads: Math.max(1, availableParallelism() - 1),
     megabytes: 1024,
   },
-  // Somebody waits for a frame: it doesn't wait behind thumbnails.
+  // A user waits for the frame: it is not queued behind thumbnails.
   sending: { kinds: ['pack'], threads: 1, megabytes: 512 },
-  // Seconds for a large frame: thumbnails don't wait behind it. Frames lie outside of this memory.
+  // Large frames take seconds: thumbnails are not queued behind them. Frames are outside this memory.
   noise: { kinds: ['noise'], threads: 1, megabytes: 1024 },
-  // A still of 8192 × 4608 is 0.45 GB of floats.
+  // A still of 8192 × 4608 takes 0.45 GB of floats.
   stills: { kinds: ['still'], threads: 1, megabytes: 4096 },
-  // The largest text that is taken in, a cube of 210 nodes an edge, needs 0.43 GB while it is read (measured).
+  // The largest accepted text, a cube of 210 nodes an edge, needs 0.43 GB while it is read (measured).
   shelf: { kinds: ['shelfFile', 'gradeFile'], threads: 1, megabytes: 2048 },
 } as const;
 type Sort = keyof typeof SORTS;
@@ -49,10 +49,10 @@ function poolFor(kind: Task['kind']): Piscina {
   return pool;
 }
 
-/** Starts the threads that a first request would otherwise wait for. */
+/** Starts threads in advance for the first requests. */
 export const warmThreads = (): void => void (poolFor('firstPass'), poolFor('picture'));
 
-/** Ends all threads; what they were at is rejected. */
+/** Stops all threads; their tasks are rejected. */
 export async function closeThreads(): Promise<void> {
   const open = [...pools.values()];
   pools.clear();
@@ -60,8 +60,8 @@ export async function closeThreads(): Promise<void> {
 }
 
 /**
- * Does a task in a thread, so that whoever asks stays free. `gives`: buffers of the task that go over instead of being copied,
- * and are gone here. `onMessage`: is called with what it sends meanwhile. Rejects with a {@link MediaError}.
+ * Runs a task in a thread. `gives`: buffers of the task to transfer instead of copying; they are detached here.
+ * `onMessage` receives messages while it runs. Rejects with a {@link MediaError}.
  */
 export async function inThread<T extends Task>(
   task: T,

@@ -2,10 +2,10 @@ import { setPriority } from 'node:os';
 import type { MessagePort } from 'node:worker_threads';
 import { perform, type Task } from './tasks';
 
-// On Linux the priority of process 0 is that of the calling thread: whoever answers requests goes first.
+// On Linux the priority of process 0 is that of the calling thread: requests take precedence.
 setPriority(0, 5);
 
-/** What a thread of the pools runs. */
+/** Entry point of the pools' threads. */
 export default function program({ task, port }: { task: Task; port?: MessagePort }): unknown {
   try {
     return perform(task, port && ((message) => port.postMessage(message)));

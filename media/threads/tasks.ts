@@ -23,7 +23,7 @@ import { provideLut } from '@inkavo/core/steps/lut/library';
 import { reducedOf, type NoiseTask } from '../frames/noise';
 import { doTask, type ReadAnswers, type ReadTask, type TaskMessages } from '../reading/tasks';
 
-/** Takes a picture through a grade and makes a JPEG of it, for a thumbnail. */
+/** Grades a picture and encodes it as JPEG, for a thumbnail. */
 export interface PictureTask {
   kind: 'picture';
   picture: PlanarPicture;
@@ -32,17 +32,17 @@ export interface PictureTask {
   seconds: number;
 }
 
-/** Takes a picture through a grade as exactly as an export, for a still. */
+/** Grades a picture as exactly as an export, for a still. */
 export interface StillTask extends Omit<PictureTask, 'kind'> {
   kind: 'still';
 }
 
-/** What a picture's numbers say, as recorded and through a grade. */
+/** Statistics of a picture, as recorded and graded. */
 export interface ReadingsTask extends Omit<PictureTask, 'kind'> {
   kind: 'readings';
 }
 
-/** Reads a file for the shelf. */
+/** Reads a shelf file. */
 export interface ShelfFileTask {
   kind: 'shelfFile';
   text: string;
@@ -57,17 +57,17 @@ export interface GradeFileTask {
   request: GradeFileRequest;
 }
 
-/** Averages a picture over cells: what planes are made from. */
+/** Averages a picture over cells: the input of planes. */
 export interface CellsTask {
   kind: 'cells';
   picture: PlanarPicture;
 }
 
-/** Makes the samples of a picture of 16 bits small for a network. */
+/** Packs the samples of a 16-bit picture for a network. */
 export interface PackTask {
   kind: 'pack';
   samples: Uint16Array;
-  /** Samples in a row. */
+  /** Samples per row. */
   width: number;
 }
 
@@ -93,7 +93,7 @@ export type Task =
 export interface Answers extends ReadAnswers {
   /** A JPEG. */
   picture: Uint8Array;
-  /** Encoded R'G'B', three values a pixel, not clipped. */
+  /** Encoded R'G'B', three values per pixel, not clipped. */
   still: Float32Array;
   /** Sentences. */
   readings: { before: string[]; after: string[] };
@@ -107,15 +107,15 @@ export interface Answers extends ReadAnswers {
   follow: StretchAnswer | { problem: string };
 }
 
-/** What a task sends before its answer. */
+/** Messages of a task before its answer. */
 export type MessageOf<K extends Task['kind']> = K extends keyof TaskMessages ? TaskMessages[K] : never;
 
-/** Nodes an edge of a table for thumbnails. */
+/** Nodes per edge of a table for thumbnails. */
 const THUMB_TABLE = 17;
-/** Of a JPEG, 1–100: no blocks are seen at the size of a tile. */
+/** JPEG quality, 1–100: no visible blocks at the size of a tile. */
 const THUMB_QUALITY = 88;
 const READ_TABLE = 33;
-/** Of gzip: more makes a frame a few hundredths smaller and takes several times as long. */
+/** Gzip level: higher ones save a few percent and take several times as long. */
 const QUICKLY = 1;
 
 function still({ picture, steps, luts, seconds }: StillTask): Float32Array {
@@ -142,13 +142,13 @@ function gradedPicture({ picture, steps, luts, seconds }: PictureTask): Uint8Arr
   for (const [id, text] of Object.entries(luts)) provideLut(id, text);
   const rgb = pictureToRgb(bakeFor(compile(steps, seconds), picture, THUMB_TABLE), picture);
   const { width, height } = picture.format;
-  // The encoder takes four bytes a pixel, the last unused.
+  // The encoder takes four bytes per pixel, the last unused.
   const data = new Uint8ClampedArray(width * height * 4);
   for (let i = 0; i < width * height; i += 1) for (let c = 0; c < 3; c += 1) data[4 * i + c] = rgb[3 * i + c] * 255;
   return jpeg.encode({ data: new Uint8Array(data.buffer), width, height }, THUMB_QUALITY).data;
 }
 
-/** What a task answers, or the problem that its file or grade has. */
+/** A task's answer, or the problem with its file or grade. */
 function orProblem<T>(work: () => T): T | { problem: string } {
   try {
     return work();
@@ -172,7 +172,7 @@ function follow({ stretch, from }: FollowTask): Answers['follow'] {
   }
 }
 
-/** Does a task in the thread that calls it; `onMessage` is called with what it sends meanwhile. */
+/** Runs a task in the calling thread; `onMessage` receives its messages. */
 export function perform<T extends Task>(
   task: T,
   onMessage?: (message: MessageOf<T['kind']>) => void,

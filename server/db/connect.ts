@@ -5,12 +5,12 @@ interface RawConnection {
   pragma(text: string): void;
 }
 
-/** The database's calls block the event loop, so a lock of another program is waited for no longer than this. */
+/** The database's calls block the event loop, so another program's lock is waited for no longer than this. */
 const BUSY_MS = 200;
 
 /**
- * Opens the database and brings its tables up to date. What a committed transaction has stored survives a crash of
- * the program and of the machine: write-ahead log, synced at every commit.
+ * Opens the database and runs migrations. Committed transactions survive a crash of the program and of the machine:
+ * write-ahead log, synced at every commit.
  */
 export async function openDatabase(filename: string): Promise<Knex> {
   const db = knex({

@@ -1,7 +1,7 @@
 import { join } from 'node:path';
 import Database from 'better-sqlite3';
 
-/** Another server works in this data folder. */
+/** Another server uses this data folder. */
 export class FolderInUse extends Error {
   constructor(folder: string) {
     super(`Another server uses the data folder ${folder}. Stop it first, or set INKAVO_DATA to another folder.`);
@@ -9,9 +9,9 @@ export class FolderInUse extends Error {
 }
 
 /**
- * Takes a data folder for this process, and gives what releases it. The lock is one of the operating system's, held
- * through an empty database: when the process dies, however that happens, it is free at that moment, with no file to
- * go stale. Throws {@link FolderInUse}.
+ * Locks a data folder for this process; returns a function that releases the lock. It is an operating system lock, held
+ * through an empty database: it is released when the process dies, however that happens, and no lock file can go stale.
+ * Throws {@link FolderInUse}.
  */
 export function lockFolder(folder: string): () => void {
   const db = new Database(join(folder, 'lock.db'), { timeout: 0 });

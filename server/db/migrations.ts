@@ -2,7 +2,7 @@ import type { Knex } from 'knex';
 
 const REMOVABLE_TABLES = ['outings', 'cameras', 'clips', 'jobs'];
 
-/** Changes of the tables, oldest first. A landed one is never edited; a new one is added below. */
+/** Migrations, oldest first. A released one is never edited; a new one is appended. */
 export const MIGRATIONS: (Knex.Migration & { name: string })[] = [
   {
     name: '001-outings-clips-jobs',
@@ -111,7 +111,7 @@ export const MIGRATIONS: (Knex.Migration & { name: string })[] = [
   {
     name: '006-changes',
     async up(db) {
-      // Changes of steps that are stored: the same one again is answered, not stored again.
+      // Stored changes of steps: a retry is answered without being stored again.
       await db.schema.createTable('changes', (t) => {
         t.string('id').primary();
         t.string('clip_id').notNullable().references('clips.id').onDelete('CASCADE');
@@ -125,13 +125,13 @@ export const MIGRATIONS: (Knex.Migration & { name: string })[] = [
   {
     name: '007-removed',
     async up(db) {
-      // Seconds since 1970 at which it was removed; it goes for good some days later.
+      // Seconds since 1970 at which it was removed; deleted permanently some days later.
       for (const table of REMOVABLE_TABLES)
         await db.schema.alterTable(table, (t) => void t.float('removed_at').nullable());
       await db('clips')
         .where({ removed: true })
         .update({ removed_at: Date.now() / 1000 });
-      // The schema builder would make the table anew, and what refers to it would go with the old one.
+      // The schema builder would recreate the table, and references to it would be lost.
       await db.raw('alter table clips drop column removed');
     },
     async down(db) {
@@ -143,7 +143,7 @@ export const MIGRATIONS: (Knex.Migration & { name: string })[] = [
   {
     name: '008-shelf',
     async up(db) {
-      // Tables, recipes and profiles together. `body`: JSON of a recipe's steps, or of a profile.
+      // Tables, recipes and profiles. `body`: JSON of a recipe's steps, or of a profile.
       await db.schema.createTable('shelf', (t) => {
         t.string('id').primary();
         t.string('kind').notNullable();
@@ -200,7 +200,7 @@ export const MIGRATIONS: (Knex.Migration & { name: string })[] = [
         t.string('clip_id').notNullable().references('clips.id').onDelete('CASCADE').index();
         t.string('name').notNullable();
         t.integer('frame').notNullable();
-        // JSON: all steps that the frame passes, and the clip's own among them.
+        // JSON: all steps applied to the frame, and the clip's own among them.
         t.text('steps').notNullable();
         t.text('own').notNullable();
         t.float('created_at').notNullable();
@@ -214,7 +214,7 @@ export const MIGRATIONS: (Knex.Migration & { name: string })[] = [
   {
     name: '012-jobs-by-clip',
     async up(db) {
-      // An outing's list asks for every clip whether it was exported.
+      // An outing's list queries for every clip whether it was exported.
       await db.schema.alterTable('jobs', (t) => void t.index(['clip_id']));
     },
     async down(db) {
@@ -224,7 +224,7 @@ export const MIGRATIONS: (Knex.Migration & { name: string })[] = [
   {
     name: '013-folders',
     async up(db) {
-      // Folders of the server's machine from which clips may be brought in.
+      // Folders of the server's machine that are allowed as sources.
       await db.schema.createTable('folders', (t) => {
         t.string('id').primary();
         t.string('path').notNullable().unique();
@@ -237,7 +237,7 @@ export const MIGRATIONS: (Knex.Migration & { name: string })[] = [
   {
     name: '014-queue',
     async up(db) {
-      // Jobs are begun in this order; by hand one goes before another. `result`: JSON of what is known of a finished file.
+      // Jobs run in this order, which the user can change. `result`: JSON of what is known of a finished file.
       await db.schema.alterTable('jobs', (t) => {
         t.float('rank').nullable();
         t.text('result').nullable();
@@ -248,7 +248,7 @@ export const MIGRATIONS: (Knex.Migration & { name: string })[] = [
         t.boolean('paused').notNullable().defaultTo(false);
       });
       await db('queue').insert({ id: 1, paused: false });
-      // Settings of exports under a name; `body`: JSON of a delivery.
+      // Named export settings; `body`: JSON of a delivery.
       await db.schema.createTable('presets', (t) => {
         t.string('id').primary();
         t.string('name').notNullable().unique();
@@ -264,7 +264,7 @@ export const MIGRATIONS: (Knex.Migration & { name: string })[] = [
   {
     name: '015-targets',
     async up(db) {
-      // Whether finished files may be put into a folder, and the folder that all of them are put into.
+      // Whether finished files may be copied into a folder, and the folder to which all are copied.
       await db.schema.alterTable('folders', (t) => void t.boolean('writable').notNullable().defaultTo(false));
       await db.schema.alterTable('queue', (t) => void t.string('into').nullable());
     },
@@ -276,7 +276,7 @@ export const MIGRATIONS: (Knex.Migration & { name: string })[] = [
   {
     name: '016-devices',
     async up(db) {
-      // Devices that were let in over the network, each known by a secret whose hash is kept (SHA-256).
+      // Paired devices, each identified by a secret whose hash is stored (SHA-256).
       await db.schema.createTable('devices', (t) => {
         t.string('id').primary();
         t.string('name').notNullable();
@@ -299,7 +299,7 @@ export const MIGRATIONS: (Knex.Migration & { name: string })[] = [
   {
     name: '017-keyframes',
     async up(db) {
-      // Indices of a file's keyframes in `times`, as a JSON list. Files of before are looked at again.
+      // Indices of a file's keyframes in `times`, as a JSON list. Earlier files are probed again.
       await db.schema.alterTable('media', (t) => void t.text('keys').notNullable().defaultTo('[]'));
     },
     async down(db) {
@@ -319,7 +319,7 @@ export const MIGRATIONS: (Knex.Migration & { name: string })[] = [
   {
     name: '019-file-names',
     async up(db) {
-      // What the recording is called where it came from: a clip may be renamed, or be a part of it.
+      // Original name of the recording: a clip may be renamed, or be a part of it.
       await db.schema.alterTable('clips', (t) => void t.string('file').notNullable().defaultTo(''));
       await db.raw('update clips set file = name');
     },
@@ -330,7 +330,7 @@ export const MIGRATIONS: (Knex.Migration & { name: string })[] = [
   {
     name: '020-job-pixels',
     async up(db) {
-      // What a job has to decode, so that the time of many can be told; null of those that were queued before.
+      // Pixels that a job decodes, for time estimates; null for jobs queued earlier.
       await db.schema.alterTable('jobs', (t) => void t.double('pixels').nullable());
     },
     async down(db) {

@@ -7,12 +7,12 @@ import type { Parts } from '../parts';
 import type { NewJob, PayloadOf } from '../stores/newJob';
 import { BEGINNINGS, DEMO_OUTING, DEMO_RECIPES, demoLuts } from './outing';
 
-/** The demo outing's id: it is the demo under any name. */
+/** The demo outing's id, which stays when it is renamed. */
 const DEMO_ID = 'demo';
 
 type LoadParts = Pick<Parts, 'config' | 'outings' | 'shelf' | 'jobs' | 'runner'>;
 
-/** What brings a clip of the demo in: from the card where it is there, else once it is rendered. */
+/** The job that imports a clip of the demo: from the card if present, otherwise after rendering it. */
 function jobFor({ folder, file }: DemoClip, outingId: string, card: string, renderer: string | undefined): NewJob[] {
   const from = join(card, 'DCIM', folder, file);
   const { steps, diveOffset } = BEGINNINGS[file] ?? {};
@@ -33,14 +33,14 @@ function jobFor({ folder, file }: DemoClip, outingId: string, card: string, rend
 }
 
 /**
- * The demo outing, made when it is not there yet. `load` brings its clips in: those on the card at once, the others as
- * they are rendered.
+ * The demo outing, created if missing. `load` imports its clips: those on the card at once, the others as they are
+ * rendered.
  */
 export async function openDemo(
   { config, outings, shelf, jobs, runner }: LoadParts,
   load: boolean,
 ): Promise<{ outing: Outing; isNew: boolean }> {
-  // By its id, whatever it is called by now; an older library's has another.
+  // By id, since it may have been renamed; older libraries use another id.
   const known = (await outings.list()).find((o) => o.id === DEMO_ID || o.name === DEMO_OUTING.name);
   if (known) return { outing: await outings.get(known.id), isNew: false };
   const outing = await outings.create(DEMO_OUTING, DEMO_ID);

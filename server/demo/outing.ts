@@ -11,7 +11,7 @@ export const DEMO_OUTING = { name: 'Saltmark survey', place: 'Estuary, east chan
 
 const profile = (name: string) => PROFILES.find((p) => p.name === name);
 
-/** Made-up tables for the demo: a technical one, which converts the drone's profile, and looks. */
+/** Made-up tables for the demo: a technical one that converts the drone's profile, and looks. */
 export function demoLuts(): { name: string; text: string; group: string; role: LutRole }[] {
   const convert = [newStep('convert', 'a', { profile: profile('Drone log, 10 bit'), rollOff: 0.85 })];
   const lateSun = [
@@ -75,7 +75,7 @@ export const DEMO_RECIPES: readonly ShelfRequest[] = [
   },
 ];
 
-/** What a clip of the demo begins with, by file: one is corrected already, one has its dive log. */
+/** Initial state of a clip of the demo, by file: one is already corrected, one has a dive log. */
 export const BEGINNINGS: Record<string, { steps?: Step[]; diveOffset?: number } | undefined> = {
   'paddle_out_07.mp4': {
     steps: [

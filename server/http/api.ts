@@ -6,7 +6,7 @@ import { check, HttpError } from './problems';
 
 type Method = 'get' | 'post' | 'put' | 'patch' | 'delete';
 
-/** An answer that is no JSON: its media type and what it holds. */
+/** A response that is not JSON: media type and description. */
 interface Raw {
   type: string;
   holds: string;
@@ -14,10 +14,10 @@ interface Raw {
 type Answer = z.ZodType | Raw | null;
 type Answers = Record<number, Answer>;
 
-/** What is sent with a status: JSON that its schema takes, or no body. A raw answer is written to the response by its route. */
+/** Content of a response by status: JSON by schema, or no body. A raw response is written by its route. */
 type Sent<A extends Answer> = A extends z.ZodType ? [value: z.input<A>] : A extends null ? [] : never;
 
-/** One route: what it takes and what it answers. The OpenAPI description is made from these. */
+/** One route: its request and responses. The OpenAPI description is generated from these. */
 export interface Operation<P extends z.ZodType, Q extends z.ZodType, B extends z.ZodType, A extends Answers> {
   method: Method;
   /** Path below /api, with parameters in braces. */
@@ -26,9 +26,9 @@ export interface Operation<P extends z.ZodType, Q extends z.ZodType, B extends z
   params?: P;
   query?: Q;
   body?: B;
-  /** Answers by status; null: no body. */
+  /** Responses by status; null: no body. */
   answers: A;
-  /** Reads a body that is no JSON. */
+  /** Reads a body that is not JSON. */
   reader?: RequestHandler;
 }
 
@@ -38,7 +38,7 @@ export interface Asked<P, Q, B, A extends Answers> {
   body: B;
   req: Request;
   res: Response;
-  /** Answers with JSON, or without a body, as the operation says of that status. */
+  /** Sends JSON, or no body, as the operation defines for that status. */
   answer<S extends keyof A & number>(status: S, ...value: Sent<A[S]>): void;
 }
 
@@ -51,7 +51,7 @@ export class Api {
   readonly router = Router();
   private readonly operations: AnyOperation[] = [];
 
-  /** @param strict Checks answers against their schemas too, for tests: one that differs becomes a 500. */
+  /** @param strict Validates responses too, for tests: a mismatch becomes a 500. */
   constructor(private readonly strict: boolean) {}
 
   route<P extends z.ZodType, Q extends z.ZodType, B extends z.ZodType, A extends Answers>(
@@ -64,7 +64,7 @@ export class Api {
     const handler: RequestHandler = async (req, res) => {
       const answer = <S extends keyof A & number>(status: S, ...[value]: Sent<A[S]>): void => {
         if (this.strict) mustMatch(known, status, value);
-        // Data changes at any moment. The tag is that of what can be changed, not of all that is answered with it.
+        // Data may change at any moment. The tag is the revision of the editable part, not of the whole response.
         res.status(status).set('Cache-Control', 'no-store');
         delete req.headers['if-none-match'];
         if (answers[status] === null) res.end();
@@ -139,11 +139,11 @@ function parameters(place: 'path' | 'query', schema: z.ZodType | undefined): obj
   }));
 }
 
-/** A version of something that can be changed, for `ETag` and `If-Match` (RFC 9110). */
+/** Revision of an editable resource, for `ETag` and `If-Match` (RFC 9110). */
 export const etagOf = (value: unknown): string =>
   `"${createHash('sha256').update(JSON.stringify(value)).digest('base64url').slice(0, 22)}"`;
 
-/** Refuses to change what has changed since the client read it, where it says what it read. */
+/** Refuses a change to a resource that has changed since the client read it, if the client states what it read. */
 export function checkMatch(req: Request, current: unknown): void {
   const wanted = req.headers['if-match'];
   if (wanted === undefined || wanted === '*') return;

@@ -2,12 +2,14 @@ import type { Response } from 'express';
 import { MediaError } from '@inkavo/media/codec';
 import { HttpError, untilGone } from './problems';
 
-/** An answer that tells how far it is. */
+/** A response that reports progress. */
 export const LINES = {
   200: { type: 'application/x-ndjson', holds: 'Lines of JSON: how far it is, then the answer or an error.' },
 } as const;
 
-/** Answers line by line (JSON): how far it is, then the answer, or an error. Ends the work when nobody waits any more. */
+/**
+ * Responds with lines of JSON: progress, then the result, or an error. Cancels the work when the client disconnects.
+ */
 export async function inLines(
   res: Response,
   work: (say: (line: object) => void, signal: AbortSignal) => Promise<object>,

@@ -6,7 +6,7 @@ import { sentenceOf } from '@inkavo/core/model/sentence';
 import { MediaError } from '@inkavo/media/codec';
 import { NoSpace } from '../diskSpace';
 
-/** An answer other than success: a code for programs, a sentence for a person, and what else belongs to it. */
+/** An error response: a code for programs, a message for the user, and further members. */
 export class HttpError extends Error {
   constructor(
     readonly status: number,
@@ -22,12 +22,12 @@ export const notFound = (what: string): HttpError =>
   new HttpError(404, 'not-found', `This ${what} is not here any more.`);
 export const badRequest = (message: string): HttpError => new HttpError(400, 'bad-request', message);
 
-/** Throws unless a clip has a frame of this number. */
+/** Throws unless a clip has a frame with this number. */
 export function requireFrame({ facts }: { facts: { frames: number } }, frame: number): void {
   if (frame >= facts.frames) throw badRequest(`The last frame of this clip is ${facts.frames - 1}.`);
 }
 
-/** Checks a part of a request. Throws a 400 {@link HttpError} that names the value that is wrong. */
+/** Validates a part of a request. Throws a 400 {@link HttpError} that names the invalid value. */
 export function check<T>(schema: z.ZodType<T>, value: unknown): T {
   const parsed = schema.safeParse(value);
   if (parsed.success) return parsed.data;
@@ -36,7 +36,7 @@ export function check<T>(schema: z.ZodType<T>, value: unknown): T {
   throw badRequest(`${where}${sentenceOf(issue)}`);
 }
 
-/** Errors of Node and of the database that a person can do something about. */
+/** Errors of Node and of the database that the user can fix. */
 const KNOWN: Record<string, [status: number, code: ProblemCode, message: string]> = {
   ENOENT: [404, 'not-found', 'This file is not here any more.'],
   ENOSPC: [507, 'disk-full', 'The server’s disk is full. Nothing was changed.'],
@@ -47,7 +47,7 @@ const KNOWN: Record<string, [status: number, code: ProblemCode, message: string]
   SQLITE_CONSTRAINT_FOREIGNKEY: [404, 'not-found', 'Something that this belongs to is not here any more.'],
 };
 
-/** What an error is to the client. What was not foreseen keeps its words to itself. */
+/** Converts an error to a response. Details of unexpected errors are not disclosed. */
 export function httpErrorOf(error: unknown): HttpError {
   if (error instanceof HttpError) return error;
   if (error instanceof NoSpace) return new HttpError(507, 'disk-full', error.message);
@@ -61,7 +61,7 @@ export function httpErrorOf(error: unknown): HttpError {
   return new HttpError(500, 'unforeseen', 'The server could not do this. Nothing was changed.');
 }
 
-/** The body of an answer for an error (RFC 9457). */
+/** The body of an error response (RFC 9457). */
 export const problemOf = ({ status, code, message, more }: HttpError): Problem => ({
   type: `urn:inkavo:problem:${code}`,
   title: PROBLEM_TITLES[code],
@@ -71,7 +71,7 @@ export const problemOf = ({ status, code, message, more }: HttpError): Problem =
   ...more,
 });
 
-/** Answers every error as a problem; what was not foreseen is logged. */
+/** Sends every error as a problem; unexpected ones are logged. */
 export function answerErrors(error: unknown, _req: Request, res: Response, next: NextFunction): void {
   const known = httpErrorOf(error);
   if (known.status === 500) console.error(error);
@@ -85,8 +85,8 @@ export function answerErrors(error: unknown, _req: Request, res: Response, next:
 }
 
 /**
- * Lets only requests through that come from this server's own pages: a foreign page cannot write (Origin), and a
- * foreign name that points here cannot read (Host), where the server listens on loopback (`loopback`).
+ * Accepts requests only from this server's own pages: foreign pages cannot write (Origin), and foreign names that
+ * resolve here cannot read (Host), where the server listens on loopback (`loopback`).
  */
 export function ownPagesOnly(loopback: (req: Request) => boolean) {
   const LOCAL = /^(localhost|127\.0\.0\.1|\[::1\])(:\d+)?$/;
@@ -110,10 +110,10 @@ function hostOf(origin: string): string {
   }
 }
 
-/** No request of ours nests values deeper: a step's keyframes lie nine levels down. */
+/** Maximum nesting depth of our own requests: a step's keyframes are nine levels deep. */
 const MAX_DEPTH = 32;
 
-/** Refuses bodies that are nested without end, before anything walks through them by recursion. */
+/** Refuses deeply nested bodies before any recursion over them. */
 export function limitDepth(req: Request, _res: Response, next: NextFunction): void {
   let level: unknown[] = [req.body];
   for (let depth = 0; level.length > 0; depth += 1) {
@@ -123,7 +123,7 @@ export function limitDepth(req: Request, _res: Response, next: NextFunction): vo
   next();
 }
 
-/** A signal that fires when the page does not want the answer any more. */
+/** A signal that fires when the client disconnects. */
 export function untilGone(res: Response): AbortSignal {
   const controller = new AbortController();
   res.on('close', () => {
@@ -132,7 +132,7 @@ export function untilGone(res: Response): AbortSignal {
   return controller.signal;
 }
 
-/** Does work for an answer, as long as somebody waits for it. */
+/** Runs work for a response, as long as the client waits for it. */
 export async function unlessGone(res: Response, work: (signal: AbortSignal) => Promise<void>): Promise<void> {
   const signal = untilGone(res);
   try {

@@ -5,10 +5,10 @@ import { Transform, Writable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import type { Work } from './runner';
 
-/** Bytes that are read at once. */
+/** Bytes per read. */
 const CHUNK = 1 << 20;
 
-/** Makes sure that a finished file is on the disk, not only in memory. */
+/** Syncs a finished file to disk. */
 export async function sync(path: string): Promise<void> {
   const file = await open(path, 'r');
   await file.sync();
@@ -17,7 +17,7 @@ export async function sync(path: string): Promise<void> {
 
 type Told = Pick<Work, 'signal' | 'progress'>;
 
-/** Reads a file through to an end and gives its SHA-256. */
+/** Reads a whole file and returns its SHA-256. */
 async function hashed(from: string, into: Writable, { signal, progress }: Told): Promise<string> {
   const { size } = statSync(from);
   const hash = createHash('sha256');
@@ -38,7 +38,7 @@ async function hashed(from: string, into: Writable, { signal, progress }: Told):
   return hash.digest('hex');
 }
 
-/** Copies a file and gives its SHA-256. The copy is whole and on the disk when this resolves. */
+/** Copies a file and returns its SHA-256. The copy is complete and synced when this resolves. */
 export async function copyHashed(from: string, to: string, work: Told): Promise<string> {
   const hash = await hashed(from, createWriteStream(to), work);
   await sync(to);
@@ -46,7 +46,7 @@ export async function copyHashed(from: string, to: string, work: Told): Promise<
 }
 
 /**
- * Gives a file that nobody else writes to a second name, and its SHA-256: nothing is copied. A copy where the file system has
+ * Hard-links a file that nobody else writes to, and returns its SHA-256. Falls back to a copy where the file system has
  * no hard links.
  */
 export async function linkHashed(from: string, to: string, work: Told): Promise<string> {

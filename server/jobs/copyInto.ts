@@ -14,7 +14,7 @@ async function sha256(path: string, signal: AbortSignal): Promise<string> {
   return hash.digest('hex');
 }
 
-/** Names that a file may get: its own, then with a number. */
+/** Candidate names of a file: its own, then with a number. */
 function* namesFor(name: string): Generator<string> {
   yield name;
   const { name: stem, ext } = parse(name);
@@ -22,8 +22,8 @@ function* namesFor(name: string): Generator<string> {
 }
 
 /**
- * Puts a copy of a file into a folder, whole or not at all; nothing there is overwritten. Resolves with the path that it
- * got; where the same file lies there already, with that. Throws a {@link MediaError} with a sentence.
+ * Copies a file into a folder atomically, without overwriting. Resolves with the resulting path; if the same file is
+ * already there, with that. Throws a {@link MediaError} with a message.
  */
 export async function copyInto(
   from: string,
@@ -48,7 +48,7 @@ export async function copyInto(
         renameSync(part, path);
         return path;
       }
-      // A crash may have fallen between its arrival and the note of it.
+      // The program may have crashed between copying and recording it.
       if (there.isFile() && there.size === size && (await sha256(path, work.signal)) === hash) return path;
     }
     throw new Error('There are names without end.');

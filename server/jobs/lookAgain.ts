@@ -8,7 +8,7 @@ import type { ClipStore } from '../stores/clips';
 import type { JobStore } from '../stores/jobs';
 import { proxyJob } from '../stores/newJob';
 
-/** What a proxy depends on: where one of these has changed, it is made anew. */
+/** Properties on which a proxy depends: if one changes, it is remade. */
 const shapeOf = ({ width, height, fields, frames, startSeconds }: MediaFacts): string =>
   JSON.stringify([width, height, fields, frames, startSeconds]);
 
@@ -20,7 +20,7 @@ interface LookedWith {
   wake(): void;
 }
 
-/** Has a proxy made anew, within a transaction. Resolves with the outings that show its file. */
+/** Queues a proxy to be remade, within a transaction. Resolves with the outings that show its file. */
 async function proxyAnew({ clips, jobs }: Pick<LookedWith, 'clips' | 'jobs'>, hash: string, trx: Knex.Transaction) {
   const [clip] = await clips.namesOf(hash, trx);
   if (!clip) return [];
@@ -29,7 +29,10 @@ async function proxyAnew({ clips, jobs }: Pick<LookedWith, 'clips' | 'jobs'>, ha
   return clips.setProxy(hash, 'waiting', trx);
 }
 
-/** Has proxies made anew that are gone: of an earlier version, or taken away by hand. Before anybody is answered. */
+/**
+ * Queues missing proxies to be remade: those of an earlier version, or deleted manually. Runs before requests are
+ * answered.
+ */
 export async function replaceProxies({ library, clips, jobs }: Pick<LookedWith, 'library' | 'clips' | 'jobs'>) {
   for (const hash of await clips.withProxy())
     if (!existsSync(library.proxy(hash)) && existsSync(library.original(hash)))
@@ -37,8 +40,8 @@ export async function replaceProxies({ library, clips, jobs }: Pick<LookedWith, 
 }
 
 /**
- * Looks again at files that an earlier version took in, which knew less of them: what is found takes the place of what was
- * known, and a proxy of another shape is made anew. A file that cannot be read stays as it is until the next start.
+ * Probes files again that were imported by an earlier version: new properties replace the old ones, and a proxy of
+ * another shape is remade. An unreadable file stays as it is until the next start.
  */
 export async function lookAgain(
   { library, clips, jobs, events, wake }: LookedWith,
@@ -51,7 +54,7 @@ export async function lookAgain(
     const found = known && existsSync(path) ? await probe(path, signal).catch(() => undefined) : undefined;
     if (!known || !found || signal.aborted) continue;
     const isOther = shapeOf(known.facts) !== shapeOf(found.facts);
-    // Files first: what was broken off here is done again at the next start.
+    // Files first: an interruption here is repeated at the next start.
     if (isOther) library.removeProxy(hash);
     const shownIn = await clips.lookedAgain(hash, found, async (trx) =>
       isOther ? proxyAnew({ clips, jobs }, hash, trx) : [],

@@ -1,6 +1,6 @@
 import type { Job } from '@inkavo/core/model/job';
 
-/** What is left of the weight of earlier work with each job that ends: the last three or four decide. Chosen by judgement. */
+/** Decay of earlier jobs' weight per finished job: the last three or four dominate. By judgement. */
 const FADES = 0.7;
 
 interface Done {
@@ -8,20 +8,20 @@ interface Done {
   seconds: number;
 }
 
-/** How much there is to do for a job: bytes that are copied, or pixels that are decoded; 0: not known. */
+/** Amount of work of a job: bytes to copy, or pixels to decode; 0: unknown. */
 const workOf = ({ bytes, pixels }: Job): number => bytes ?? pixels ?? 0;
 
-/** How fast work of each kind goes, so that the time of what waits can be told. */
+/** Speed of each kind of work, for estimating the time of waiting jobs. */
 export class Paces {
   private readonly lately = new Map<Job['kind'], Done>();
   private readonly now = new Map<Job['kind'], Done>();
 
-  /** Notes that a share of a job, 0–1, took so many seconds, while it still runs. */
+  /** Records that a share of a running job, 0–1, took this many seconds. */
   runs(job: Job, share: number, seconds: number): void {
     this.now.set(job.kind, { work: workOf(job) * share, seconds });
   }
 
-  /** Notes that a job has ended of which a share, 0–1, took so many seconds. */
+  /** Records the end of a job of which a share, 0–1, took this many seconds. */
   ended(job: Job, share: number, seconds: number): void {
     const work = workOf(job) * share;
     if (work <= 0) return;
@@ -29,7 +29,7 @@ export class Paces {
     this.lately.set(job.kind, { work: FADES * before.work + work, seconds: FADES * before.seconds + seconds });
   }
 
-  /** Seconds that a job takes which has not begun; null: nothing of its kind has told yet how fast it goes. */
+  /** Estimated seconds of a job that has not started; null: no speed is known for its kind. */
   secondsFor(job: Job): number | null {
     const pace = this.lately.get(job.kind) ?? this.now.get(job.kind);
     const work = workOf(job);

@@ -5,7 +5,7 @@ import { KEPT_SECONDS, type RemovedStore } from '../stores/removed';
 
 const EVERY_MS = 3_600_000;
 
-/** Deletes for good what was removed long enough ago: rows first, then the files that nothing refers to any more. */
+/** Permanently deletes what was removed long enough ago: rows first, then unreferenced files. */
 export class Purge {
   private timer: ReturnType<typeof setInterval> | undefined;
 
@@ -15,7 +15,7 @@ export class Purge {
     private readonly clips: ClipStore,
   ) {}
 
-  /** Looks now and every hour. Files that a crash left behind without their rows go now. */
+  /** Runs now and every hour. Files left without rows by a crash are deleted now. */
   async start(): Promise<void> {
     await this.run(Date.now() / 1000 - KEPT_SECONDS);
     await this.sweep();
@@ -33,7 +33,7 @@ export class Purge {
     for (const id of luts) rmSync(this.library.lut(id), { force: true });
   }
 
-  /** Originals without a row: nothing can show them, and an import that was broken off copies its file again. */
+  /** Originals without a row are unreachable, and an interrupted import copies its file again. */
   private async sweep(): Promise<void> {
     const known = new Set(await this.clips.hashes());
     for (const name of readdirSync(this.library.originals))

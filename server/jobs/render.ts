@@ -4,14 +4,14 @@ import { basename, dirname } from 'node:path';
 import { existsSync, rmSync } from 'node:fs';
 import { MediaError } from '@inkavo/media/codec';
 
-/** Steps of niceness below the server: what a person does goes first. */
+/** Niceness relative to the server: user actions take precedence. */
 const NICE = ['nice', '-n', '10'];
 /** The program ends with this one, however that happens (PR_SET_PDEATHSIG, see prctl(2)). */
 const WITH_PARENT = existsSync('/usr/bin/setpriv') ? ['setpriv', '--pdeathsig', 'KILL'] : [];
 
 /**
- * Renders a clip of the demo with a program of its own. `path`: where it comes to lie, in a folder for its camera. Rejects
- * with a {@link MediaError}.
+ * Renders a clip of the demo in a separate program. `path`: its destination, in a folder for its camera. Rejects with a
+ * {@link MediaError}.
  */
 export async function renderClip(
   renderer: string,
@@ -37,7 +37,7 @@ export async function renderClip(
     if (code !== 0) throw new MediaError(`The demo clip could not be rendered. ${said.trim()}`.trim());
   } finally {
     signal.removeEventListener('abort', stop);
-    // It is renamed when it is whole; what is left under this name is not.
+    // It is renamed when complete; leftovers with this name are not.
     rmSync(`${path}.part`, { force: true, recursive: true });
   }
 }

@@ -7,53 +7,53 @@ import { Paces } from './paces';
 import type { JobChange, JobStore } from '../stores/jobs';
 import { stoppedText, type Payload } from '../stores/newJob';
 
-/** What a job's work may use while it runs. */
+/** Interface for a running job. */
 export interface Work<P extends Payload = Payload> {
   job: Job;
   payload: P;
   signal: AbortSignal;
-  /** `frames`: how many there are in all, where frames are made. */
+  /** `frames`: their total number, if frames are made. */
   progress(share: number, frames?: number): void;
 }
 
-/** What is worth keeping of a job that is done. */
+/** Result of a finished job. */
 export interface Outcome extends Pick<JobChange, 'clipId' | 'fileBytes' | 'message' | 'result'> {
-  /** It was broken off so that others go first, and goes on when it is its turn again. */
+  /** It was interrupted in favour of others, and continues when it is its turn again. */
   waits?: boolean;
-  /** Share of the work that was done this time; left out: all of it. */
+  /** Share of the work done this time; omitted: all of it. */
   share?: number;
-  /** Stored in one transaction with the job's end. May run again when the transaction fails. */
+  /** Stored in one transaction with the job's end. May run again if the transaction fails. */
   commit?: (trx: Knex.Transaction) => Promise<JobChange | void>;
-  /** Called when all that is stored. */
+  /** Called when everything is stored. */
   after?(): void;
 }
 
-/** The work of one kind of job. It may run again from the start at any time. */
+/** The work of one kind of job. It may be restarted from the beginning at any time. */
 export type Worker<P extends Payload> = (work: Work<P>) => Promise<Outcome>;
 export type Workers = { [K in Payload['kind']]: Worker<Extract<Payload, { kind: K }>> };
 
-/** What happens to a job's subject, within the transaction that ends it, when it failed or was stopped. */
+/** Effect on a job's subject when it failed or was stopped, within the transaction that ends it. */
 export type OnGivenUp = (payload: Payload, trx: Knex.Transaction) => Promise<void>;
 
-/** Kinds that run beside each other; within a lane one job at a time. */
+/** Lanes run in parallel; within a lane one job at a time. */
 const LANES: Job['kind'][][] = [['import'], ['proxy'], ['export'], ['copy'], ['render'], ['render']];
-/** Progress is written to the database no more often than this. */
+/** Minimum interval between writes of progress to the database. */
 const WRITE_EVERY_MS = 1000;
-/** A store that fails is asked again, with waits that double up to the longest. */
+/** Retries when the database fails, with delays that double up to the maximum. */
 const RETRY_MS = { first: 250, longest: 5000 };
-/** Time left is told from this share on. */
+/** Progress from which the remaining time is estimated. */
 const TOLD_FROM = 0.02;
 
 const wait = (ms: number): Promise<void> => new Promise((done) => setTimeout(done, ms));
 
-/** Takes jobs from the database one after the other and does them. Outlives failures of the database. */
+/** Takes jobs from the database one after the other and runs them. Survives failures of the database. */
 export class Runner {
   private readonly running = new Map<string, { controller: AbortController; ended: Promise<void> }>();
   private readonly busy = new Map<Job['kind'][], Promise<void>>();
-  /** Lanes that were woken while they looked for their next job. */
+  /** Lanes woken while they were looking for their next job. */
   private readonly woken = new Set<Job['kind'][]>();
   private readonly paces = new Paces();
-  /** What was last told of each job that runs. */
+  /** Last reported progress of each running job. */
   private readonly told = new Map<string, Job>();
   private closed = false;
 
@@ -65,15 +65,15 @@ export class Runner {
     private readonly disk: DiskSpace,
   ) {}
 
-  /** Jobs from the store, with what is known of them now: how far they are, and how long they take. */
+  /** Jobs from the database, with current progress and time estimates. */
   withTimes = (jobs: readonly Job[]): Job[] =>
     jobs.map((job) => {
       if (job.state === 'waiting') return { ...job, secondsLeft: this.paces.secondsFor(job) };
-      // The store knows first that one has ended.
+      // The database is first to know that one has ended.
       return (job.state === 'running' && this.told.get(job.id)) || job;
     });
 
-  /** Starts what waits. Call it whenever a job has been added. */
+  /** Starts waiting jobs. Call it whenever a job has been added. */
   wake(): void {
     if (this.closed) return;
     for (const lane of LANES) {
@@ -82,7 +82,7 @@ export class Runner {
     }
   }
 
-  /** Stops a job, waiting or running. Resolves when nothing of it is under way any more. */
+  /** Stops a job, waiting or running. Resolves when all its work has ended. */
   async stop(id: string): Promise<Job> {
     const job = await this.jobs.get(id);
     if (job.state !== 'waiting' && job.state !== 'running') return job;
@@ -98,24 +98,24 @@ export class Runner {
     return ended;
   }
 
-  /** Stops several jobs. Those that wait first, so that none of them begins meanwhile. */
+  /** Stops several jobs. Waiting ones first, so that none of them starts meanwhile. */
   async stopAll(ids: readonly string[]): Promise<void> {
     await this.jobs.stopWaiting(ids, this.givenUp);
     for (const id of ids) if (this.running.has(id)) await this.stop(id);
   }
 
-  /** Breaks off what runs; after a restart it begins again, and this start does not count as a crash. */
+  /** Interrupts running jobs; they restart with the server, and this start does not count as a crash. */
   async close(): Promise<void> {
     this.closed = true;
     const ids = [...this.running.keys()];
     for (const { controller } of this.running.values()) controller.abort(new MediaError('The server was stopped.'));
     await Promise.all(this.busy.values());
-    // Where the store fails, the start counts as a crash; that costs an attempt and nothing else.
+    // If the database fails, the start counts as a crash, which costs one attempt.
     for (const id of ids) await this.jobs.release(id).catch(() => undefined);
   }
 
   private async drain(lane: Job['kind'][]): Promise<void> {
-    // Not in the same turn as wake(), which has still to note that this lane is busy.
+    // Not in the same turn as wake(), which has yet to mark this lane as busy.
     await Promise.resolve();
     while (!this.closed && this.woken.delete(lane)) {
       for (let next = await this.take(lane); next; next = await this.take(lane)) {
@@ -140,7 +140,7 @@ export class Runner {
     return undefined;
   }
 
-  /** Asks the store until it answers; undefined when the server closes before that. */
+  /** Retries until the database responds; undefined when the server closes first. */
   private async insist<T>(ask: () => Promise<T>): Promise<T | undefined> {
     for (let ms = RETRY_MS.first; ; ms = Math.min(RETRY_MS.longest, ms * 2)) {
       try {
@@ -172,7 +172,7 @@ export class Runner {
     } finally {
       this.told.delete(job.id);
       stopWatch();
-      // Given up while the disk was full, it is put back as soon as there is room.
+      // A job that failed because the disk was full is queued again as soon as there is room.
       this.disk.fillBallast().catch(() => undefined);
     }
   }
@@ -192,7 +192,7 @@ export class Runner {
   }
 
   private async fail(id: string, payload: Payload, error: unknown): Promise<void> {
-    // A job that was stopped has its state already, and one that the server's stop broke off will begin again.
+    // A stopped job already has its state, and one interrupted by the server's stop will restart.
     if (this.closed || (await this.insist(() => this.jobs.stateOf(id))) !== 'running') return;
     if (!(error instanceof MediaError)) console.error(error);
     const message = error instanceof MediaError ? error.message : 'Something went wrong that was not foreseen.';
@@ -202,11 +202,11 @@ export class Runner {
     if (failed) this.events.send({ type: 'job', job: failed });
   }
 
-  /** Tells pages how far a job is, and now and then the database. Clocks of the day may go back; this one does not. */
+  /** Sends progress to pages, and occasionally to the database. Uses a monotonic clock. */
   private teller(job: Job): Work['progress'] {
     const started = performance.now();
     let written = started;
-    // Counted from the first frame: what a codec needs to begin says nothing of its pace.
+    // Measured from the first frame: the codec's start-up says nothing about its speed.
     let first: { at: number; share: number } | undefined;
     return (share, frames) => {
       const now = performance.now();
@@ -220,7 +220,7 @@ export class Runner {
       this.events.send({ type: 'job', job: told });
       if (now - written < WRITE_EVERY_MS) return;
       written = now;
-      // Progress that is not written costs nothing: the end of the job is what counts.
+      // Lost progress does no harm: only the end of the job matters.
       this.jobs.update(job.id, { progress: share }).catch(() => undefined);
     };
   }

@@ -6,37 +6,37 @@ import { CAMERA_KINDS } from '@inkavo/core/model/outing';
 import type { Library } from '../config';
 import type { JobStore } from '../stores/jobs';
 
-/** An upload that nobody went on with for so long is removed. */
+/** Abandoned uploads are removed after this time. */
 export const UPLOAD_EXPIRES_MS = 14 * 86_400_000;
 
 const uploadIdSchema = z.string().regex(/^[\w-]{1,64}$/);
-/** Text that a client may leave out or empty. */
+/** Optional text from a client. */
 const text = (max: number) =>
   z
     .string()
     .nullish()
     .transform((value) => value?.trim().slice(0, max) || undefined);
 
-/** What a client says of an upload. */
+/** Metadata of an upload. */
 export const uploadMetadata = z.object({
   filename: z.string().min(1),
   outing: z.string().min(1),
-  /** Its camera's name; left out: the one that its tags name. */
+  /** Its camera's name; omitted: from its tags. */
   camera: text(100),
-  /** The camera's kind, should it be new. */
+  /** The kind of a new camera. */
   kind: z.enum(CAMERA_KINDS).optional().catch(undefined),
-  /** Chapters of the recording that it belongs to, and which it is, from 0. */
+  /** Number of chapters in its recording, and its index. */
   chapters: z.coerce.number().int().min(1).max(200).default(1),
   chapter: z.coerce.number().int().min(0).default(0),
-  /** The upload of the first chapter, of each that follows it. */
+  /** The upload of the first chapter, in each that follows it. */
   first: uploadIdSchema.optional().catch(undefined),
 });
 
-/** The note that the upload store keeps beside an upload. */
+/** The upload store's metadata file. */
 const noteSchema = z.object({ id: uploadIdSchema, size: z.number(), metadata: uploadMetadata });
 type Note = z.infer<typeof noteSchema>;
 
-/** Uploads that have arrived, on their way into the library. */
+/** Completed uploads on their way into the library. */
 export class Uploads {
   constructor(
     private readonly library: Library,
@@ -44,15 +44,15 @@ export class Uploads {
   ) {}
 
   /**
-   * Queues the import of an upload that is whole; of chapters, once all are, joined. The job has the id of the (first)
-   * upload, so that a repeat adds nothing. Undefined: chapters are missing still.
+   * Queues the import of a completed upload; of chapters once all are complete, joined. The job has the id of the
+   * (first) upload, so that a retry adds nothing. Undefined: chapters are missing.
    */
   async finished(id: string): Promise<Job | undefined> {
     const note = this.note(id);
     const first = note?.metadata.first ? this.note(note.metadata.first) : note;
     if (!first) return undefined;
     const { filename, outing: outingId, camera, kind, chapters } = first.metadata;
-    // One that was begun twice counts once: what matters is that each number is there, whole.
+    // A chapter uploaded twice counts once.
     const more = chapters > 1 ? this.notes().filter((n) => n.metadata.first === first.id) : [];
     const whole = Array.from({ length: chapters }, (_, i) =>
       i === 0 ? first : more.find((n) => n.metadata.chapter === i && this.isWhole(n)),
@@ -76,8 +76,8 @@ export class Uploads {
   }
 
   /**
-   * After a crash: what is whole gets its import, should that not be stored, and what was imported is removed. What has
-   * not arrived in full stays, to be gone on with.
+   * After a crash: completed uploads are queued if they were not, and imported ones are removed. Incomplete ones stay
+   * and can be resumed.
    */
   async recover(): Promise<void> {
     this.sweep();
@@ -88,7 +88,10 @@ export class Uploads {
     }
   }
 
-  /** Removes what nobody can go on with: a crash fell before the note of an upload was whole, or between file and note. */
+  /**
+   * Removes uploads that cannot be resumed: the program crashed before the metadata was complete, or between file and
+   * metadata.
+   */
   private sweep(): void {
     const { uploads } = this.library;
     const ids = new Set(readdirSync(uploads).map((name) => basename(name, '.json')));
@@ -105,7 +108,7 @@ export class Uploads {
     }
   }
 
-  /** A chapter whose others never came. What is not whole itself, the upload store removes. */
+  /** A chapter whose others never arrived. Incomplete ones are removed by the upload store. */
   private forgetOld(note: Note): void {
     const age = Date.now() - (statSync(this.path(note), { throwIfNoEntry: false })?.mtimeMs ?? Date.now());
     if (age > UPLOAD_EXPIRES_MS) this.library.removeUpload(this.path(note));

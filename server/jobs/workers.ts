@@ -49,7 +49,7 @@ export interface WorkerParts {
   proxies: Proxies;
   events: Events;
   disk: DiskSpace;
-  /** The program that renders the demo's footage, where there is one. */
+  /** The program that renders the demo's footage, if there is one. */
   renderer: string | undefined;
   wake: () => void;
 }
@@ -62,7 +62,7 @@ function explainFileError(error: unknown, from: string): unknown {
   return error;
 }
 
-/** A dive log from a file, and the second of it at which the clip begins. */
+/** A dive log from a file, and the clip's offset in it. */
 function diveFrom(dive: { log: string; offset: number } | undefined): ClipDive | undefined {
   if (!dive || !existsSync(dive.log)) return undefined;
   const [log] = readDives(readFileSync(dive.log, 'utf8'), basename(dive.log));
@@ -72,13 +72,13 @@ function diveFrom(dive: { log: string; offset: number } | undefined): ClipDive |
 const joinedOf = (chapters: number): string | undefined =>
   chapters > 1 ? `${chapters} chapters were joined.` : undefined;
 
-/** The camera of files that name none. */
+/** Name of the camera for files without one. */
 const UNNAMED_CAMERA = 'Camera';
 
-/** Bytes of an export for each byte of the original: rough estimates; the watch over the disk sees to the rest. */
+/** Bytes of an export per byte of the original: rough estimates; disk space is monitored anyway. */
 const GROWTH = { h264: 2, h265: 2, h265x8: 2, av1: 2, vc3: 8, ffv1: 12 } as const;
 
-/** The work behind each kind of job. */
+/** Implementation of each kind of job. */
 export function makeWorkers({
   library,
   outings,
@@ -100,10 +100,10 @@ export function makeWorkers({
     if (!media || !existsSync(path)) throw new MediaError('The file is not there any more.');
     return { path, facts: media.facts, times: media.times, keys: media.keys };
   };
-  /** Bytes of a part of an original; slowed down, it has more frames than were recorded. */
+  /** Bytes for a part of an original; slow motion has more frames than were recorded. */
   const bytesOf = (hash: string, share: number, retime: Retime | undefined): number =>
     statSync(library.original(hash)).size * share * Math.max(1, 1 / (retime?.factor ?? 1));
-  /** What a finished file comes to: where all are also put into a folder, its copy is queued with its end. */
+  /** Completes a finished file: if all are also copied to a folder, the copy is queued in the same transaction. */
   const delivered = (job: Job, made: Outcome): Outcome => ({
     ...made,
     async commit(trx) {
@@ -123,7 +123,7 @@ export function makeWorkers({
         if (!paths.every((path) => existsSync(path)))
           throw new MediaError('The file is not there any more: was the card taken out?');
         const bytesNeeded = paths.reduce((sum, path) => sum + statSync(path).size, 0);
-        // An upload lies on this disk already.
+        // An upload is already on this disk.
         await disk.need(payload.move && more.length === 0 ? 0 : bytesNeeded);
         if (more.length)
           await joinChapters(paths, joined, { names: payload.names ?? paths.map((p) => basename(p)), signal });
@@ -133,7 +133,7 @@ export function makeWorkers({
           : (payload.move ? linkHashed : copyHashed)(from, part, work));
         const bytes = statSync(part).size;
         const probed = (await clips.media(hash)) ? undefined : await probe(part, signal);
-        // Named by its content, it may lie there from an attempt that a crash broke off.
+        // Named by its content, it may be left from an attempt that crashed.
         if (!existsSync(library.original(hash))) renameSync(part, library.original(hash));
         const begin = { steps: payload.begin?.steps, dive: diveFrom(payload.begin?.dive) };
         const facts = probed?.facts ?? (await clips.media(hash))?.facts;
@@ -151,7 +151,7 @@ export function makeWorkers({
             return { clipId: clip.id, ...(said ? { message: said } : {}) };
           },
           after() {
-            // The first last: until it is gone, a start finds what belongs to it.
+            // The first chapter last: until it is deleted, a restart finds its chapters.
             if (payload.move) [...more, from].forEach((path) => library.removeUpload(path));
             wake();
             events.send({ type: 'outing', id: outingId });
@@ -195,7 +195,7 @@ export function makeWorkers({
             onMade: () => proxies.made(hash),
           }));
         } catch (error) {
-          // What would be of use for another attempt is in the way where there is no room.
+          // Without disk space, partial results are deleted.
           if ((signal.reason ?? error) instanceof NoSpace) library.removeParts(hash);
           throw error;
         } finally {
@@ -214,7 +214,7 @@ export function makeWorkers({
           shownIn = await clips.setProxy(hash, 'ready', trx);
         },
         after() {
-          // Pages play the whole proxy from now on.
+          // From now on pages play the complete proxy.
           library.removeParts(hash);
           shownIn.forEach((id) => events.send({ type: 'outing', id }));
           thumbs.drawAhead(hash);
@@ -242,7 +242,7 @@ export function makeWorkers({
         onProgress: (done, all) => progress(Math.min(1, done / all), all),
       });
       const made = await finished(output, signal);
-      // A damaged original is delivered as far as it goes, and that is said.
+      // A damaged original is delivered as far as possible, with a note.
       return delivered(
         job,
         frames < wanted
@@ -279,7 +279,7 @@ export function makeWorkers({
 
     async document({ job, payload, signal, progress }) {
       await disk.need(0);
-      // A clip may have been removed while this waited.
+      // The clip may have been removed while this was queued.
       const outline = await outlineOf({ clips, outings, shelf, library }, job.outingId ?? '', payload.clipIds).catch(
         (error: unknown) => {
           throw error instanceof HttpError ? new MediaError(error.message) : error;
@@ -309,7 +309,7 @@ function fileNameOf(job: Job): string {
   return job.file.name;
 }
 
-/** What is known of a finished file, which is on the disk when this resolves. */
+/** Properties of a finished file, which is synced when this resolves. */
 async function finished(output: string, signal: AbortSignal): Promise<Pick<Outcome, 'fileBytes' | 'result'>> {
   await sync(output);
   const { facts } = await probe(output, signal);
@@ -319,7 +319,7 @@ async function finished(output: string, signal: AbortSignal): Promise<Pick<Outco
   return { fileBytes: statSync(output).size, result: { frames, seconds, width, height, sha256: hash.digest('hex') } };
 }
 
-/** A proxy that failed or was stopped is not under way any more, and its clips say so. */
+/** A proxy that failed or was stopped is marked so on its clips. */
 export const onGivenUp =
   ({ clips, events }: Pick<WorkerParts, 'clips' | 'events'>): OnGivenUp =>
   async (payload, trx) => {

@@ -14,7 +14,7 @@ import type { Parts } from '../parts';
 
 const one = z.object({ id: idSchema });
 const even = z.number().int().nonnegative().multipleOf(2);
-/** Noise that is taken out first: of luma and of chroma, with a comma; 1 is what is measured as noise. */
+/** Noise reduction before anything else: luma and chroma, separated by a comma; 1 is the measured level. */
 const amount = z.number().min(0).max(MOST_NOISE);
 const noiseQuery = z
   .string()
@@ -26,7 +26,7 @@ const noiseQuery = z
 const frameQuery = z.object({
   frame: z.coerce.number().int().nonnegative(),
   width: z.coerce.number().int().min(16).max(8192),
-  /** A part of the frame in the file's pixels: x, y, width and height, with commas. */
+  /** A part of the frame in the file's pixels: x, y, width and height, separated by commas. */
   part: z
     .string()
     .regex(/^(\d+,){3}\d+$/)
@@ -37,17 +37,17 @@ const frameQuery = z.object({
     .pipe(z.object({ x: even, y: even, width: even.min(16), height: even.min(16) }))
     .optional(),
   noise: noiseQuery,
-  /** Small, for a network that is slower than packing. */
+  /** Compressed, for slow networks. */
   packed: z.literal('1').optional(),
 });
 const frameNumber = z.coerce.number().int().nonnegative();
 const thumbQuery = z.object({
   width: z.coerce.number().int().min(16).max(960).default(320),
   graded: z.enum(['0', '1']).default('1'),
-  /** What the picture depends on, as the list of clips says it: with it, the picture may be kept. */
+  /** Revision of the picture, from the list of clips: with it, the response may be cached. */
   v: z.string().max(80).optional(),
 });
-/** So that what is made anew has another address than what browsers keep. */
+/** Makes a new address for remade files, which browsers may have cached. */
 const versionQuery = z.object({ v: z.string().max(40).optional() });
 const previewRequest = z.object({
   steps: stepsSchema,
@@ -57,7 +57,7 @@ const previewRequest = z.object({
 
 const YEAR = 31_536_000;
 const HOUR = 3600;
-/** A decoded frame never changes; what is taken for noise in it may, with a newer version of the program. */
+/** A decoded frame never changes; a denoised one may, with a newer version of the program. */
 const keptFor = (noise: object | undefined): string =>
   noise ? `private, max-age=${HOUR}` : `private, max-age=${YEAR}, immutable`;
 const JPEG = { type: 'image/jpeg', holds: 'A picture.' };
@@ -139,14 +139,14 @@ export function clipRoutes(api: Api, parts: Parts): void {
     },
   );
 
-  /** A clip that has a frame, and where its frames come from. */
+  /** A clip that has this frame, and the source of its frames. */
   const framesOf = async (id: string, frame: number) => {
     const clip = await clips.get(id);
     requireFrame(clip, frame);
     return { clip, source: await clips.source(clip, library.original(clip.hash)) };
   };
 
-  // A frame at rest: planes of 16-bit little-endian Y', Cb, Cr, one after the other, 4:4:4.
+  // A still frame: planes of 16-bit little-endian Y', Cb, Cr, concatenated, 4:4:4.
   api.route(
     {
       method: 'get',
@@ -182,7 +182,7 @@ export function clipRoutes(api: Api, parts: Parts): void {
     },
   );
 
-  // What maps of haze and water are made from. From the file's pixels, whatever the size on a screen: so they are an export's.
+  // Input of the maps of haze and water: from the file's own pixels at any display size, as in an export.
   api.route(
     {
       method: 'get',
@@ -218,7 +218,7 @@ export function clipRoutes(api: Api, parts: Parts): void {
       const clip = await clips.get(params.id);
       await unlessGone(res, async (signal) => {
         const jpeg = await thumbs.of(clip, { graded: graded === '1', width }, signal);
-        // An address that names what the picture depends on stands for that picture.
+        // An address with the picture's revision identifies its content.
         const caching = v ? `private, max-age=${YEAR}, immutable` : 'private, no-cache';
         res.set('Cache-Control', caching).type('jpeg').send(jpeg);
       });

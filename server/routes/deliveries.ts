@@ -13,7 +13,7 @@ import { badRequest, unlessGone } from '../http/problems';
 import type { Parts } from '../parts';
 import type { NewJob } from '../stores/newJob';
 
-/** What leaves: exports of clips and films, and what they will be. */
+/** Deliveries: exports of clips and films, and previews of their outcome. */
 export function deliveryRoutes(api: Api, parts: Parts): void {
   const { jobs, runner, events, presets } = parts;
   const queue = async (wanted: NewJob[]) => {
@@ -22,7 +22,7 @@ export function deliveryRoutes(api: Api, parts: Parts): void {
     runner.wake();
     return added;
   };
-  /** Throws a 400 {@link HttpError} where a clip cannot leave in the colours that are asked for. */
+  /** Throws a 400 {@link HttpError} if a clip cannot be delivered in the requested colours. */
   const mustLeave = (clip: Pick<Clip, 'name' | 'facts'>, delivery: Delivery): void => {
     const problem = colourProblem(clip.facts, delivery);
     if (problem) throw badRequest(`${clip.name}: ${problem}`);
@@ -57,7 +57,7 @@ export function deliveryRoutes(api: Api, parts: Parts): void {
       body: z.object({
         clipId: idSchema,
         delivery: deliverySchema,
-        /** Clips that leave together, of which this is the first. */
+        /** Clips delivered together, the first of which this is. */
         of: z.number().int().min(1).max(500).default(1),
       }),
       answers: { 200: expectedSchema },

@@ -6,10 +6,10 @@ import type { Api } from '../http/api';
 import type { Parts } from '../parts';
 
 const opened = z.object({ outing: outingSchema, card: z.boolean() });
-/** `load`: whether its clips are brought in when it is made. */
+/** `load`: whether to import its clips when it is created. */
 const wanted = z.object({ load: z.boolean().default(true) }).default({ load: true });
 
-/** The demo outing: made when it is not there yet. */
+/** The demo outing: created if missing. */
 export function demoRoutes(api: Api, parts: Parts): void {
   api.route(
     { method: 'post', path: '/demo', summary: 'The demo outing', body: wanted, answers: { 200: opened, 201: opened } },

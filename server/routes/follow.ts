@@ -15,15 +15,15 @@ const one = z.object({ id: idSchema });
 const followRequest = z.object({
   kind: z.enum(SHAPE_KINDS),
   pose: poseSchema,
-  /** The frame in which the shape has this pose, and up to which it is followed: before it, backwards. */
+  /** The frame in which the shape has this pose, and the last frame of the range; it may be earlier. */
   from: z.number().int().min(0),
   to: z.number().int().min(0),
 });
 
-/** Frames that are decoded and followed at a time: little memory, and progress. */
+/** Frames decoded and tracked per stretch: bounds memory, and gives progress. */
 const AT_ONCE = 24;
 
-/** Follows what lies inside a shape over a clip. */
+/** Tracks the content of a shape over a clip. */
 export function followRoutes(api: Api, { clips, library }: Parts): void {
   api.route(
     {
@@ -48,7 +48,7 @@ export function followRoutes(api: Api, { clips, library }: Parts): void {
         let lost: string | null = null;
         let at = Math.min(from, lastFrame);
         const total = Math.abs(end - at);
-        // The first stretch begins with the frame in which the pose is given.
+        // The first stretch begins with the frame of the given pose.
         let begin = at;
         while (at !== end && lost === null) {
           const until = by > 0 ? Math.min(end, begin + AT_ONCE - 1) : Math.max(end, begin - AT_ONCE + 1);
@@ -83,7 +83,7 @@ export function followRoutes(api: Api, { clips, library }: Parts): void {
   );
 }
 
-/** Frames in the opposite order. */
+/** Frames in reverse order. */
 function reversed(luma: Uint8Array, size: number): Uint8Array {
   const count = Math.floor(luma.length / size);
   const out = new Uint8Array(count * size);

@@ -21,14 +21,14 @@ import type { Parts } from '../parts';
 import { notThere } from '../sources';
 
 const MAX_UPLOAD = 1024 ** 4;
-/** Path under which uploads are taken. */
+/** Path for uploads. */
 export const UPLOADS = '/api/uploads';
 
-/** No dive log is larger, in bytes. */
+/** Maximum size of a dive log in bytes. */
 const MAX_LOG = 2_000_000;
 const byId = z.object({ id: idSchema });
 
-/** Clips in from places on the server's machine: the card, disks that are plugged in, folders that were allowed. */
+/** Imports clips from places on the server's machine: the card, plugged-in disks, allowed folders. */
 export function intakeRoutes(api: Api, { sources, outings, jobs, runner, frames, events, disk }: Parts): void {
   api.route(
     {
@@ -131,7 +131,7 @@ export function intakeRoutes(api: Api, { sources, outings, jobs, runner, frames,
     async ({ answer }) => answer(200, { freeBytes: Math.max(0, await disk.left()) }),
   );
 
-  // Dive logs that lie beside the clips, whole: they are small.
+  // Dive logs next to the clips, whole: they are small.
   api.route(
     {
       method: 'get',
@@ -182,14 +182,14 @@ export function intakeRoutes(api: Api, { sources, outings, jobs, runner, frames,
   );
 }
 
-/** Which of its folders are seen is decided at the machine itself, not by whoever can reach it over the network. */
+/** Folders can be allowed only on the machine itself, not over the network. */
 const ELSEWHERE = 'Folders are allowed on the server’s own machine, not over the network.';
 
-/** Resumable uploads (tus 1.0). Bodies are read by its library, so this stands before anything that reads them. */
+/** Resumable uploads (tus 1.0). Their library reads the bodies, so this comes before any body parser. */
 export function uploadRoutes({ library, outings, jobs, runner, disk }: Parts): Router {
   const routes = Router();
   const uploads = new Uploads(library, jobs);
-  /** What the upload library answers for an error. */
+  /** Error responses of the upload library. */
   const refusal = (error: unknown) => {
     const { status, message } = httpErrorOf(error);
     return { status_code: status, body: message };
@@ -201,7 +201,7 @@ export function uploadRoutes({ library, outings, jobs, runner, disk }: Parts): R
     relativeLocation: true,
     maxSize: MAX_UPLOAD,
     allowedOrigins: [],
-    // Each part is taken only with room for it: a disk that is full is said as what it is.
+    // Each chunk is accepted only if there is space: a full disk is reported as such.
     async onIncomingRequest(req) {
       if (req.method !== 'PATCH') return;
       await disk.need(Number(req.headers.get('content-length') ?? 0)).catch((error: unknown) => {
@@ -233,7 +233,7 @@ export function uploadRoutes({ library, outings, jobs, runner, disk }: Parts): R
   });
   void store.deleteExpired().catch(() => undefined);
   routes.all(['/uploads', '/uploads/*rest'], (req, res) => {
-    // The upload library reads the address as the client sent it.
+    // The upload library expects the original URL.
     req.url = req.originalUrl;
     return tus.handle(req, res);
   });

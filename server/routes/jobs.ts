@@ -10,7 +10,7 @@ import type { Parts } from '../parts';
 
 const one = z.object({ id: idSchema });
 
-/** Deliveries and other long work: queue, stop, again, fetch, remove. */
+/** Deliveries and other long-running work: queue, stop, retry, download, remove. */
 export function jobRoutes(api: Api, { jobs, clips, library, sources, runner, events }: Parts): void {
   api.route(
     { method: 'get', path: '/jobs', summary: 'Exports, and intake under way', answers: { 200: z.array(jobSchema) } },
@@ -60,7 +60,7 @@ export function jobRoutes(api: Api, { jobs, clips, library, sources, runner, eve
     },
   );
 
-  // Names are made safe on the way in, so an entry is a plain file name; a file that is encoded does not become smaller.
+  // Names are sanitised on input, so an entry is a plain file name; encoded files do not compress further.
   api.route(
     {
       method: 'get',
@@ -79,7 +79,7 @@ export function jobRoutes(api: Api, { jobs, clips, library, sources, runner, eve
       const gone = ready.filter(({ file }) => !existsSync(library.export(file!.name))).map(({ file }) => file!.name);
       if (gone.length > 0)
         throw new HttpError(404, 'not-found', `${gone.join(', ')} is not here any more. Remove it from the list.`);
-      // A file that goes while the archive is under way breaks it off; without a listener it would end the server.
+      // A file deleted meanwhile aborts the archive; without a listener it would crash the server.
       zip.on('error', () => res.destroy());
       for (const { file } of ready) zip.addFile(library.export(file!.name), file!.name, { compress: false });
       zip.end();
@@ -139,7 +139,7 @@ export function jobRoutes(api: Api, { jobs, clips, library, sources, runner, eve
     },
   );
 
-  /** Throws a 409 {@link HttpError} where a job cannot be forgotten, and then forgets none. */
+  /** Throws a 409 {@link HttpError} if a job cannot be forgotten, and then forgets none. */
   const forget = async (ids: readonly string[]): Promise<void> => {
     const payloads = [];
     for (const id of ids) {

@@ -9,7 +9,7 @@ import type { Parts } from '../parts';
 const one = z.object({ id: idSchema });
 const pictureQuery = z.object({ width: z.coerce.number().int().min(16).max(1280).default(640) });
 
-/** Kept frames: list, keep, rename, see. */
+/** Kept frames: list, keep, rename, show. */
 export function keptRoutes(api: Api, { kept, clips, shelf, library, frames, events }: Parts): void {
   const changed = async (clipId: string): Promise<void> => {
     const { outingId } = await clips.get(clipId);

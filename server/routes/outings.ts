@@ -17,18 +17,18 @@ import type { Parts } from '../parts';
 const one = z.object({ id: idSchema });
 const listed = outingSchema.extend({
   clipCount: z.number().int(),
-  /** The clips whose frames stand for it. */
+  /** The clips whose frames represent it. */
   clips: z.array(listedClipSchema.pick({ id: true, look: true, referenceFrame: true })),
 });
 const opened = z.object({
   outing: outingSchema,
   cameras: z.array(cameraSchema),
   clips: z.array(listedClipSchema),
-  /** Files on their way in, and those that did not make it. */
+  /** Files being imported, and those that failed. */
   intake: z.array(jobSchema),
 });
 
-/** Outings and their cameras: list, make, open, change. */
+/** Outings and their cameras: list, create, open, change. */
 export function outingRoutes(api: Api, { outings, clips, changes, thumbs, jobs, events, runner }: Parts): void {
   api.route(
     { method: 'get', path: '/outings', summary: 'All outings, newest first', answers: { 200: z.array(listed) } },

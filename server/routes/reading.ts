@@ -18,8 +18,8 @@ import { SharedWork } from '../sharedWork';
 
 const one = z.object({ id: idSchema });
 /**
- * `others`: whether explanations besides the best are worked out; the best one is then told first. `dive`: a dive log in the
- * place of the clip's own, such as one that is on its way; null: none.
+ * `others`: whether alternatives to the best explanation are computed; the best one is then sent first. `dive`: a dive
+ * log that replaces the clip's own, such as one not yet saved; null: none.
  */
 const firstPassRequest = z.object({
   steps: stepsSchema,
@@ -30,14 +30,17 @@ const firstPassRequest = z.object({
 /** `own`: ids of the steps that mends may change; null: no mends are tried, which takes longer than measuring. */
 const holdRequest = z.object({ steps: stepsSchema, own: z.array(z.string().max(64)).max(64).nullable() });
 const cornersRequest = z.object({ steps: stepsSchema });
-/** `near`: a frame close by will do, if it is decoded more quickly. */
+/** `near`: a frame close by is acceptable if quicker to decode. */
 const noiseRequest = z.object({ steps: stepsSchema, frame: z.number().int().min(0), near: z.boolean().default(false) });
 const matchRequest = z.object({ steps: stepsSchema, to: idSchema });
 const clockRequest = z.object({ log: diveLogSchema });
 
-/** Bytes that are kept of pictures for readings: some 25 clips of 8 bits. */
+/** Cache size in bytes of pictures for readings: some 25 clips of 8 bits. */
 const PICTURES_BYTES = 128 << 20;
-/** Stretches in which places are followed: so many, of so many pictures, so far apart that a walking camera moves by a few hundredths of the width. */
+/**
+ * Number of stretches for tracking scene points, pictures in each, and their spacing: short enough that a walking
+ * camera moves by a few hundredths of the width.
+ */
 const STRETCHES = 3;
 const STRETCH_PICTURES = 16;
 const APART_SECONDS = 0.13;
@@ -51,8 +54,8 @@ export function readingRoutes(api: Api, { clips, outings, shelf, library, events
   const work = new SharedWork();
 
   /**
-   * Pictures over the clip's useful part; from the proxy where it is made. Kept for the next reading: a first pass is asked
-   * again as soon as somebody says where the clip was filmed. `onProgress`: where they come one by one.
+   * Pictures from the clip's useful part; from the proxy if it exists. Cached for the next reading: a first pass is
+   * requested again as soon as the user says where the clip was filmed. `onProgress`: if they are read one by one.
    */
   async function pictures(
     clip: Clip,
@@ -88,7 +91,7 @@ export function readingRoutes(api: Api, { clips, outings, shelf, library, events
     },
     async ({ params, body: { steps, setting, others, dive }, res }) => {
       const clip = await clips.get(params.id);
-      // What says how the file encodes light stays; everything else is read anew.
+      // Conversions stay, since they say how the file encodes light; all other steps are proposed anew.
       const given = steps.filter((s) => s.on && s.kind === 'convert');
       const { kind: camera, setting: usual } = await outings.camera(clip.cameraId);
       const { depth, tags } = clip.facts;
@@ -147,7 +150,7 @@ export function readingRoutes(api: Api, { clips, outings, shelf, library, events
       const clip = await clips.get(params.id);
       const tables = await shelf.textsFor(steps);
       await inLines(res, async (say, signal) => {
-        // Half of the way where pictures are sought one by one.
+        // Half of the progress if pictures are read with seeks.
         let read = 0;
         const onProgress = (done: number, of: number): void => {
           read = done;
@@ -185,7 +188,7 @@ export function readingRoutes(api: Api, { clips, outings, shelf, library, events
     },
   );
 
-  /** Stretches of pictures that follow each other closely, from the clip's useful part. */
+  /** Stretches of closely spaced pictures, from the clip's useful part. */
   async function stretches(clip: Clip, signal: AbortSignal): Promise<ReadPicture[][]> {
     const source = await clips.source(clip, library.original(clip.hash));
     const proxy = clip.proxy === 'ready' ? library.proxy(clip.hash) : undefined;
@@ -237,7 +240,7 @@ export function readingRoutes(api: Api, { clips, outings, shelf, library, events
     async ({ params, body: { steps, to }, res }) => {
       const [clip, other] = [await clips.get(params.id), await clips.get(to)];
       const camera = await outings.camera(other.cameraId);
-      // What the whole outing has comes after, for both.
+      // Outing steps follow, in both clips.
       const given = joinSteps(camera.steps, other.steps, [], other.overrides);
       const luts = await shelf.textsFor([...steps, ...given]);
       await inLines(res, async (_say, signal) => {

@@ -13,7 +13,7 @@ const NAMES: Record<Removable, string> = {
   kept: 'kept frame',
 };
 
-/** Removing outings, cameras, clips and finished files; putting them back, or deleting them for good. */
+/** Removing outings, cameras, clips and finished files; restoring or permanently deleting them. */
 export function removedRoutes(api: Api, { removed, purge, events, jobs }: Parts): void {
   const tell = async (kind: Removable, ids: string[]): Promise<void> => {
     if (kind === 'file') events.send({ type: 'jobs' });
@@ -40,7 +40,7 @@ export function removedRoutes(api: Api, { removed, purge, events, jobs }: Parts)
       answers: { 204: null },
     },
     async ({ body: { kind, ids }, answer }) => {
-      // What has ended without a file has nothing that could be put back.
+      // A job that ended without a file cannot be restored.
       if (kind === 'file') for (const id of ids) await jobs.get(id);
       if ((await removed.remove(kind, ids)) === 0) throw notFound(NAMES[kind]);
       await tell(kind, ids);

@@ -16,11 +16,11 @@ import type { Parts } from '../parts';
 import { deviceAsking, forgetDevice, rememberDevice } from '../sharing/admit';
 import { fromOtherDevice } from '../sharing/listener';
 
-/** Codes that may be tried in a minute, by all devices together. */
+/** Maximum code attempts per minute, over all devices. */
 const TRIES_A_MINUTE = 10;
 const ELSEWHERE = 'Other devices are let in and out on the server’s own machine.';
 
-/** Letting other devices in, and out again. */
+/** Pairing and removing other devices. */
 export function sharingRoutes(api: Api, { sharing }: Parts): void {
   api.route(
     {

@@ -22,7 +22,7 @@ const gradeFileBody = z.object({
   format: z.enum(GRADE_FORMATS),
   size: z.union(LUT_SIZES.map((n) => z.literal(n))).default(33),
   name: z.string().trim().min(1).max(120),
-  /** Whether steps that a table cannot hold are left out and named, in place of an error. */
+  /** Whether steps that a table cannot express are omitted and named, instead of failing. */
   partly: z.boolean().default(false),
 });
 const gradeFileAnswer = z.object({ fileName: z.string(), text: z.string(), lost: z.array(z.string()) });

@@ -18,7 +18,7 @@ import { fileStem } from '../stores/jobs';
 const quality = z.coerce.number().int().min(1).max(100).default(92);
 const TYPES: Record<StillForm, string> = { png: 'image/png', tiff: 'image/tiff', jpg: 'image/jpeg' };
 
-/** Single frames at the size of the file, graded as an export is. */
+/** Single frames at the file's size, graded like an export. */
 export function stillRoutes(api: Api, parts: Parts): void {
   const { clips, kept, shelf, library } = parts;
 
@@ -79,7 +79,7 @@ export function stillRoutes(api: Api, parts: Parts): void {
         const zip = new ZipFile();
         res.attachment('kept frames.zip').type('zip');
         zip.outputStream.pipe(res);
-        // One at a time: a large frame is a large part of the memory.
+        // One at a time: a large frame takes much memory.
         for (const [k, { clipId, frame, steps, name }] of found.entries()) {
           const bytes = await still(await clips.get(clipId), { ...query, frame, steps }, signal);
           zip.addBuffer(bytes, `${k + 1} ${fileStem(name)}.${query.form}`, { compress: false });

@@ -4,7 +4,7 @@ import { clipSchema, idSchema } from '@inkavo/core/model/outing';
 import type { Api } from '../http/api';
 import type { Parts } from '../parts';
 
-/** Several clips at once. */
+/** Operations on several clips. */
 export function togetherRoutes(api: Api, { clips, changes, shelf, events }: Parts): void {
   api.route(
     {
@@ -43,7 +43,7 @@ export function togetherRoutes(api: Api, { clips, changes, shelf, events }: Part
   );
 }
 
-/** Results of work on several things, one after the other. */
+/** Results of operations on several items, one after the other. */
 async function inTurn<T, R>(things: readonly T[], work: (thing: T) => Promise<R>): Promise<R[]> {
   const results: R[] = [];
   for (const thing of things) results.push(await work(thing));

@@ -1,9 +1,9 @@
 import { networkInterfaces } from 'node:os';
 
-/** Networks that virtual machines and containers make on this machine: no tablet is on them (common names on Linux). */
+/** Interfaces of virtual machines and containers, which no tablet is on (common names on Linux). */
 const VIRTUAL = /^(docker|br-|veth|virbr|vmnet|vboxnet|tun|tap)/;
 
-/** IPv4 addresses of this machine on its networks; those that other devices hardly are on come last. */
+/** IPv4 addresses of this machine; those unlikely to be reachable for other devices come last. */
 export function networkAddresses(interfaces = networkInterfaces()): { network: string; address: string }[] {
   const found = Object.entries(interfaces).flatMap(([network, list]) =>
     (list ?? []).filter((i) => i.family === 'IPv4' && !i.internal).map(({ address }) => ({ network, address })),

@@ -7,15 +7,15 @@ import type { Sharing } from './sharing';
 
 const COOKIE = 'inkavo-device';
 const YEAR_MS = 365 * 86_400_000;
-/** What a device that is not known may ask. */
+/** Paths available to unpaired devices. */
 const FOR_ALL = ['/join'];
 
 const devices = new WeakMap<Request, Device>();
 
-/** The device that asks; null on the server's own machine, and where no device is asked for a code. */
+/** The requesting device; null on the server's own machine, and where no pairing is required. */
 export const deviceAsking = (req: Request): Device | null => devices.get(req) ?? null;
 
-/** Refuses what comes from a device that was not let in. */
+/** Refuses requests from unpaired devices. */
 export const admittedOnly = (sharing: Sharing) =>
   async function admit(req: Request, res: Response, next: NextFunction): Promise<void> {
     if (!fromOtherDevice(req) || FOR_ALL.includes(req.path)) return next();
@@ -34,7 +34,7 @@ export const admittedOnly = (sharing: Sharing) =>
 const attributes = (req: Request) =>
   ({ httpOnly: true, sameSite: 'strict', secure: 'encrypted' in req.socket, path: '/' }) as const;
 
-/** Has a device keep the secret that it is known by from now on. */
+/** Sets a cookie with the secret that identifies the device from now on. */
 export const rememberDevice = (req: Request, res: Response, secret: string): void =>
   void res.cookie(COOKIE, secret, { ...attributes(req), maxAge: YEAR_MS });
 

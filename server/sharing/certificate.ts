@@ -10,14 +10,14 @@ export interface Certificate {
   fingerprint: string;
 }
 
-/** Browsers take no certificate that is good for longer (CA/Browser Forum Baseline Requirements: 398 days). */
+/** Browsers reject certificates with a longer validity (CA/Browser Forum Baseline Requirements: 398 days). */
 const DAYS = 397;
-/** Made anew when it would end within this. */
+/** Renewed when it would expire within this time. */
 const LEFT_MS = 14 * 86_400_000;
 
 /**
- * The server's own certificate, which nobody else vouches for. Kept, so that a device that trusted it once is not asked
- * again; made where there is none, or where it is about to end.
+ * The server's self-signed certificate. Stored, so that a device that trusted it is not asked again; created if missing
+ * or about to expire.
  */
 export async function certificateAt(path: string): Promise<Certificate> {
   const kept = existsSync(path) ? read(readFileSync(path, 'utf8')) : null;
@@ -36,7 +36,7 @@ export async function certificateAt(path: string): Promise<Certificate> {
   return read(text)!;
 }
 
-/** Null where it is damaged, or about to end. */
+/** Null if it is damaged or about to expire. */
 function read(text: string): Certificate | null {
   const begin = text.indexOf('-----BEGIN CERTIFICATE-----');
   if (begin < 0) return null;

@@ -2,15 +2,15 @@ import { randomBytes, randomInt, timingSafeEqual } from 'node:crypto';
 import { CODE_DIGITS } from '@inkavo/core/model/sharing';
 import { HttpError } from '../http/problems';
 
-/** Long enough to walk to the tablet; short enough that a code that was seen is soon worth nothing. */
+/** Long enough to walk to the tablet; short enough that an observed code soon expires. */
 const VALID_S = 600;
-/** A code that ends sooner is not shown any more. */
+/** A code that expires sooner is not shown any more. */
 const ABOUT_TO_END_S = 120;
-/** With so many tries one of a million codes is hit once in 200,000 times. */
+/** With this many attempts one of a million codes is guessed once in 200,000 times. */
 const TRIES = 5;
 const KEY_BYTES = 16;
 
-/** Digits to be typed, and a longer key for links; either lets in one device. */
+/** Digits for typing, and a longer key for links; either pairs one device. */
 export interface Code {
   digits: string;
   key: string;
@@ -21,14 +21,14 @@ export interface Code {
 const same = (a: string, b: string): boolean =>
   a.length === b.length && timingSafeEqual(Buffer.from(a), Buffer.from(b));
 
-/** The code that lets the next device in: at most one at a time, for one device, for some minutes and a few tries. */
+/** The code that pairs the next device: at most one at a time, for one device, for some minutes and a few attempts. */
 export class Codes {
   private code: Code | null = null;
   private tries = 0;
 
   constructor(private readonly now: () => number = () => Date.now() / 1000) {}
 
-  /** The code that is valid, the same for all who show it, or a new one where it is used up or about to end. */
+  /** The current code, the same for everyone who shows it, or a new one if it is used up or about to expire. */
   current(): Code {
     if (this.code && this.code.until - this.now() > ABOUT_TO_END_S) return this.code;
     this.tries = 0;
@@ -40,7 +40,7 @@ export class Codes {
     return this.code;
   }
 
-  /** Uses the code up. Throws an {@link HttpError} that says why where this is not it. */
+  /** Uses the code up. Throws an {@link HttpError} with the reason if it is not valid. */
   take(given: string): void {
     const { code } = this;
     if (!code || this.now() > code.until) {

@@ -3,13 +3,13 @@ import { createServer as createSecureServer } from 'node:https';
 import type { AddressInfo } from 'node:net';
 import type { Certificate } from './certificate';
 
-/** Longer than any client keeps a connection, so that none is closed while a request is on its way. */
+/** Longer than any client keeps a connection open, so that none is closed during a request. */
 export const KEEP_ALIVE_MS = 75_000;
 
-/** Requests that came in where other devices are let in. */
+/** Requests received on the listener for other devices. */
 const arrived = new WeakSet<IncomingMessage>();
 
-/** Whether a request came in where other devices are let in: then the device has to be known. */
+/** Whether a request was received on the listener for other devices, which requires pairing. */
 export const fromOtherDevice = (req: IncomingMessage): boolean => arrived.has(req);
 
 /** Listens on all networks of this machine, for other devices. */
@@ -20,7 +20,7 @@ export class Listener {
     readonly certificate: Certificate | null,
   ) {}
 
-  /** Throws what the system says where it cannot listen. */
+  /** Throws the system's error if it cannot listen. */
   static async open(port: number, certificate: Certificate | null, application: RequestListener): Promise<Listener> {
     const handle: RequestListener = (req, res) => {
       arrived.add(req);
@@ -29,7 +29,7 @@ export class Listener {
     const server = certificate ? createSecureServer(certificate, handle) : createServer(handle);
     server.keepAliveTimeout = KEEP_ALIVE_MS;
     await new Promise<void>((resolve, reject) => server.once('error', reject).listen(port, resolve));
-    // Nothing is lost with a connection that breaks off during its handshake.
+    // A connection that breaks off during its handshake does no harm.
     server.on('tlsClientError', () => undefined);
     return new Listener(server, certificate);
   }

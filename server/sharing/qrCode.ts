@@ -1,9 +1,9 @@
 import { encode } from 'uqr';
 
-/** Modules of light around a QR code (ISO/IEC 18004 asks for four). */
+/** Quiet zone of a QR code in modules (ISO/IEC 18004 requires four). */
 const QUIET = 4;
 
-/** The QR code of a text as a path of its dark modules, in SVG's path language; `size`: modules across, quiet zone and all. */
+/** A QR code as an SVG path of its dark modules; `size`: modules across, including the quiet zone. */
 export function qrPath(text: string): { size: number; path: string } {
   const { size, data } = encode(text, { ecc: 'M', border: QUIET });
   const runs = data.flatMap((row, y) => {

@@ -11,22 +11,22 @@ import { Codes } from './codes';
 import { Listener } from './listener';
 import { qrPath } from './qrCode';
 
-/** Where the code stands in a link: behind the hash, which browsers do not send. */
+/** Position of the code in a link: in the hash, which browsers do not send. */
 const joinLink = (address: string, key: string): string => `${address}/join#${key}`;
 
 const nowS = (): number => Date.now() / 1000;
 
-/** When a device was last seen is noted no more often. */
+/** Minimum interval between updates of a device's last visit. */
 const SEEN_EVERY_S = 60;
 
 /**
- * Lets other devices in: an address of its own for them, the code that admits a device once, and those that were admitted.
- * Off until a person says otherwise.
+ * Sharing with other devices: a listener for them, the code that pairs a device, and the paired ones. Off until the
+ * user switches it on.
  */
 export class Sharing {
   private readonly codes = new Codes();
   private readonly inTurn = new PQueue({ concurrency: 1 });
-  /** Answers that are on their way to a device, so that they end when it is let out. */
+  /** Responses in progress per device, so that they end when it is removed. */
   private readonly answering = new Map<string, Set<Response>>();
   private application!: RequestListener;
   private listener: Listener | null = null;
@@ -39,7 +39,7 @@ export class Sharing {
     private readonly events: Events,
   ) {}
 
-  /** Listens again where it did before the last stop. */
+  /** Listens again as it did before the last stop. */
   async start(application: RequestListener): Promise<void> {
     this.application = application;
     const settings = await this.store.settings();
@@ -59,7 +59,7 @@ export class Sharing {
     };
   }
 
-  /** Turned off, or to another kind of address, it ends what devices are being answered; as it is already, nothing. */
+  /** Switching it off, or to another kind of address, ends responses in progress; without a change it does nothing. */
   async set(change: Partial<SharingSettings>): Promise<SharingState> {
     await this.inTurn.add(async () => {
       const now = await this.store.settings();
@@ -72,14 +72,14 @@ export class Sharing {
     return this.state();
   }
 
-  /** The code that lets the next device in, with its links. */
+  /** The code that pairs the next device, with its links. */
   code(): JoinCode {
     const { digits, key, until } = this.codes.current();
     const links = this.addresses().map((a) => joinLink(a.url, key));
     return { code: digits, until, links: links.map((url) => ({ url, qr: qrPath(url) })) };
   }
 
-  /** Admits a device that knows the code. Throws an {@link HttpError} that says why not. */
+  /** Pairs a device that knows the code. Throws an {@link HttpError} with the reason if it does not. */
   async join(code: string, name: string): Promise<{ device: Device; secret: string }> {
     this.codes.take(code);
     const admitted = await this.store.add(name, nowS());
@@ -87,7 +87,7 @@ export class Sharing {
     return admitted;
   }
 
-  /** The device that is known by a secret; null where none is. It is answered by `res`. */
+  /** The device identified by a secret; null if unknown. `res` is the response to it. */
   async known(secret: string, res: Response): Promise<Device | null> {
     const device = await this.store.find(secret);
     if (!device) return null;
@@ -99,19 +99,19 @@ export class Sharing {
     return device;
   }
 
-  /** Lets a device out; what it is being sent ends. */
+  /** Removes a device; responses to it end. */
   async remove(id: string): Promise<void> {
     await this.store.remove(id);
     const open = this.answering.get(id);
     this.answering.delete(id);
-    // Its own farewell is answered first.
+    // The request by which it removes itself is answered first.
     setImmediate(() => open?.forEach((res) => void (res.writableEnded || res.destroy())));
     this.events.send({ type: 'sharing' });
   }
 
   close = (): Promise<void> => this.inTurn.add(() => this.shut()) as Promise<void>;
 
-  /** Where other devices come in; null while none are let in. */
+  /** The listener for other devices; null while sharing is off. */
   get port(): number | null {
     return this.listener?.port ?? null;
   }

@@ -15,12 +15,12 @@ import equal from 'fast-deep-equal';
 import { badRequest, HttpError, notFound } from '../http/problems';
 
 const TABLES: Record<Owner, string> = { clip: 'clips', camera: 'cameras', outing: 'outings' };
-/** A device that was off the network for longer joins its changes all the same; only a repeat is not known as one. */
+/** A device that was offline for longer still merges its changes; only retries are not detected any more. */
 const KEPT_SECONDS = 90 * 86_400;
 
 type Ids = Record<Owner, string>;
 
-/** What is stored of a clip's steps, within a transaction. */
+/** The stored steps of a clip, within a transaction. */
 async function stateOf(trx: Knex, clipId: string): Promise<StepsState & { ids: Ids }> {
   const row = await trx('clips').where({ id: clipId }).first('camera_id', 'outing_id', 'overrides');
   if (!row) throw notFound('clip');
@@ -36,8 +36,8 @@ async function stateOf(trx: Knex, clipId: string): Promise<StepsState & { ids: I
 }
 
 /**
- * Stores lists where they differ from what is stored, within a transaction, and counts the revisions up. Resolves with whose have
- * changed. Throws a 400 {@link HttpError} for values that a step of a camera or an outing cannot take.
+ * Stores lists where they differ from the stored ones, within a transaction, and increments revisions. Resolves with
+ * the owners that changed. Throws a 400 {@link HttpError} for values that a step of a camera or an outing cannot have.
  */
 async function store(
   trx: Knex,
@@ -78,22 +78,22 @@ async function sharedStep(trx: Knex, owner: SharedOwner, ownerId: string, stepId
   return { step, steps, revision: Number(row.revision), clips };
 }
 
-/** What a clip says of a step that it has or leaves out; undefined: nothing, since that goes without saying. */
+/** A clip's override for having or leaving out a step; undefined if that is the default. */
 const saidOf = (limited: boolean, wanted: boolean): boolean | undefined => (wanted === !limited ? undefined : wanted);
 
-/** Changes of steps: each is joined with what is stored, step by step. */
+/** Changes of steps: each is merged with the stored steps. */
 export class ChangeStore {
   constructor(private readonly db: Knex) {}
 
-  /** Steps and revisions of a clip as they are stored. */
+  /** The stored steps and revisions of a clip. */
   state = async (clipId: string): Promise<StepsState> => {
     const { lists, revisions } = await this.db.transaction((trx) => stateOf(trx, clipId));
     return { lists, revisions };
   };
 
   /**
-   * Stores a change in one transaction, joined with changes that were stored since it was made. One that was stored
-   * before is answered as such. Throws a 409 `steps-conflict` where both touched the same step; nothing is stored then.
+   * Stores a change in one transaction, merged with changes stored since it was made. A retry of a stored change is
+   * answered as stored. Throws a 409 `steps-conflict` if both touched the same step, and stores nothing.
    */
   async add(clipId: string, change: Change): Promise<{ answer: StepsState; changed: Owner[] }> {
     return this.db.transaction(async (trx) => {
@@ -116,7 +116,9 @@ export class ChangeStore {
     });
   }
 
-  /** Lays a change of a clip's own steps onto those that are stored, within a transaction. What both touched becomes as this has it. */
+  /**
+   * Merges a change of a clip's own steps into the stored ones, within a transaction. On a conflict this change wins.
+   */
   async lay(clipId: string, sides: StepSides, trx: Knex.Transaction): Promise<void> {
     const state = await stateOf(trx, clipId);
     const { lists: now } = state;
@@ -125,7 +127,7 @@ export class ChangeStore {
     await store(trx, lists, state);
   }
 
-  /** In which clips a shared step acts. Throws a 404 {@link HttpError} where its owner has none of this id. */
+  /** The clips in which a shared step acts. Throws a 404 {@link HttpError} if its owner has no such step. */
   stepClips = (owner: SharedOwner, ownerId: string, stepId: string): Promise<StepClips> =>
     this.db.transaction(async (trx) => {
       const { step, clips } = await sharedStep(trx, owner, ownerId, stepId);
@@ -134,13 +136,13 @@ export class ChangeStore {
     });
 
   /**
-   * Limits a shared step to clips, or lets it act in all, in one transaction. What clips change about it otherwise stays.
-   * Resolves with the clips whose picture may differ now.
+   * Limits a shared step to clips, or lets it act in all, in one transaction. Other overrides of the clips stay.
+   * Resolves with the clips whose picture may have changed.
    */
   limit = (owner: SharedOwner, ownerId: string, stepId: string, { limited, clipIds }: StepClips): Promise<string[]> =>
     this.db.transaction(async (trx) => {
       const { steps, revision, clips } = await sharedStep(trx, owner, ownerId, stepId);
-      // Undefined is not written.
+      // Undefined is omitted.
       const next = steps.map((s) => (s.id === stepId ? { ...s, limited: limited || undefined } : s));
       await trx(TABLES[owner])
         .where({ id: ownerId })
@@ -158,7 +160,7 @@ export class ChangeStore {
       return clips.map((c) => c.id);
     });
 
-  /** Forgets changes that no device will repeat any more. */
+  /** Deletes change ids that no device will retry any more. */
   forgetOld = async (): Promise<void> => {
     await this.db('changes')
       .where('stored_at', '<', Date.now() / 1000 - KEPT_SECONDS)

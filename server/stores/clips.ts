@@ -45,9 +45,9 @@ export interface ClipRow {
   retime: string | null;
 }
 
-/** Facts out of storage; a file that was taken in by an earlier version lacks what is probed since. */
+/** Facts from the database; a file imported by an earlier version lacks newer ones. */
 const storedFacts = (text: string): MediaFacts => factsSchema.parse(JSON.parse(text));
-/** What was found out about a file, by column. */
+/** Columns of a file's facts. */
 const stored = ({ facts, times, keys }: Probe): Record<keyof Probe, string> => ({
   facts: JSON.stringify(facts),
   times: JSON.stringify(times),
@@ -76,14 +76,14 @@ const clipOf = (row: ClipRow): Clip => ({
   proxy: row.proxy,
 });
 
-/** Columns that a list needs. */
+/** Columns for lists. */
 interface ListedRow extends ClipRow {
   camera_revision: number;
   outing_revision: number;
   exported: number;
 }
 
-/** {@link lookOf}, where these three are joined. */
+/** {@link lookOf}, in queries that join these three. */
 const LOOK = "clips.revision || '.' || cameras.revision || '.' || outings.revision";
 
 function listedOf(row: ListedRow): ListedClip {
@@ -98,10 +98,10 @@ function listedOf(row: ListedRow): ListedClip {
   });
 }
 
-/** What lies ready on a new clip. */
+/** The default steps of a new clip. */
 const laidOut = (): Step[] => LAID_OUT.map((kind) => newStep(kind, kind));
 
-/** A file that was taken in, and where it belongs. */
+/** An imported file, and where it belongs. */
 export interface TakenIn {
   hash: string;
   bytes: number;
@@ -109,11 +109,11 @@ export interface TakenIn {
   outingId: string;
   cameraId: string;
   name: string;
-  /** What it begins with when it is new. */
+  /** Its initial state if it is new. */
   begin?: { steps?: Step[]; dive?: ClipDive };
 }
 
-/** Clips and the files behind them in the database. */
+/** Clips and their files in the database. */
 export class ClipStore {
   private readonly sources = new LRUCache<string, Source>({ max: 32 });
 
@@ -137,7 +137,7 @@ export class ClipStore {
       .whereRaw('jobs.clip_id = clips.id')
       .where({ kind: 'export', state: 'done' })
       .whereNull('jobs.removed_at')
-      // Changed since, it is not exported as it is now. Older exports do not say how it was.
+      // If changed since, the export is outdated. Older exports do not record their state.
       .whereRaw(`coalesce(json_extract(jobs.payload, '$.look'), ${LOOK}) = ${LOOK}`)
       .select(this.db.raw('count(*)'));
     const rows: ListedRow[] = await this.rows()
@@ -156,10 +156,10 @@ export class ClipStore {
     return row && { facts: storedFacts(facts), times: JSON.parse(times), keys: JSON.parse(keys), proxy };
   }
 
-  /** Content hashes of all files that are known. */
+  /** Content hashes of all known files. */
   hashes = async (): Promise<string[]> => this.db('media').pluck('hash');
 
-  /** Where a clip's frames come from; the last ones are kept, since a long clip has a million time stamps. */
+  /** Source of a clip's frames; recent ones are cached, since a long clip has a million time stamps. */
   async source(clip: Pick<Clip, 'hash'>, path: string): Promise<Source> {
     const kept = this.sources.get(path);
     if (kept) return kept;
@@ -174,22 +174,22 @@ export class ClipStore {
   ofFile = async (hash: string): Promise<string[]> =>
     this.db('clips').where({ hash }).whereNull('removed_at').pluck('id');
 
-  /** Files that an earlier version of the probe looked at. */
+  /** Files probed by an earlier version. */
   outdated = async (version: number): Promise<string[]> =>
     this.db('media').whereRaw("coalesce(json_extract(facts, '$.probed'), 1) < ?", version).pluck('hash');
 
-  /** Clips of a file, each with its name and its outing; removed ones, which may be put back, last. */
+  /** Clips of a file with their names and outings; removed ones, which may be restored, last. */
   namesOf = async (hash: string, trx: Knex.Transaction): Promise<Pick<Clip, 'id' | 'name' | 'outingId'>[]> =>
     trx('clips').where({ hash }).orderBy('removed_at').select('id', 'name', { outingId: 'outing_id' });
 
-  /** Files whose proxy is made. */
+  /** Files with a complete proxy. */
   withProxy = async (): Promise<string[]> => this.db('media').where({ proxy: 'ready' }).pluck('hash');
 
   transaction = <T>(work: (trx: Knex.Transaction) => Promise<T>): Promise<T> => this.db.transaction(work);
 
   /**
-   * Takes what was found out anew about a file, with `more` in the same transaction. Its clips keep in, out and the frame that
-   * stands for them as far as it reaches.
+   * Stores newly probed facts of a file, with `more` in the same transaction. Its clips keep in, out and representative
+   * frame as far as possible.
    */
   async lookedAgain<T>(hash: string, probed: Probe, more: (trx: Knex.Transaction) => Promise<T>): Promise<T> {
     const last = probed.facts.frames - 1;
@@ -209,13 +209,13 @@ export class ClipStore {
     return made;
   }
 
-  /** Notes how a file's proxy stands. Resolves with the outings that show it. */
+  /** Stores the state of a file's proxy. Resolves with the outings that show it. */
   setProxy = async (hash: string, proxy: Clip['proxy'], trx: Knex | Knex.Transaction = this.db): Promise<string[]> => {
     await trx('media').where({ hash }).update({ proxy });
     return trx('clips').where({ hash }).pluck('outing_id');
   };
 
-  /** Another frame stands for the clips of a file, where nobody has chosen one or begun to work. */
+  /** Changes the representative frame of a file's clips, unless the user has chosen one or begun to work. */
   setStanding = async (hash: string, frame: number, trx: Knex.Transaction): Promise<void> => {
     const { facts } = (await trx('media').where({ hash }).first()) as { facts: string };
     const usual = usualFrame((JSON.parse(facts) as MediaFacts).frames);
@@ -223,8 +223,8 @@ export class ClipStore {
   };
 
   /**
-   * Puts a file into an outing, within a transaction. The same file again gives the clip that is there (put back if it
-   * was removed).
+   * Adds a file to an outing, within a transaction. If it is already there, returns that clip (restored if it was
+   * removed).
    */
   async takeIn(file: TakenIn, trx: Knex.Transaction): Promise<{ clip: Clip; isNew: boolean }> {
     const { hash, bytes, probed, outingId, cameraId, name, begin } = file;
@@ -233,7 +233,7 @@ export class ClipStore {
         .insert({ hash, bytes, ...stored(probed) })
         .onConflict('hash')
         .ignore();
-    // Of several that were cut from it, one that was not removed, and the first.
+    // Of several clips cut from it, the first that was not removed, or else the first.
     const known = await trx<ClipRow>('clips')
       .where({ outing_id: outingId, hash })
       .orderByRaw('removed_at is not null, in_frame')
@@ -301,14 +301,14 @@ export class ClipStore {
     return this.get(id, trx);
   }
 
-  /** Cuts a clip in two, see {@link splitClip}. Resolves with both. */
+  /** Splits a clip, see {@link splitClip}. Resolves with both. */
   async split(id: string, request: z.infer<typeof splitRequest>): Promise<{ clip: Clip; rest: Clip }> {
     await this.get(id);
     await this.db.transaction((trx) => splitClip(id, request, trx));
     return { clip: await this.get(id), rest: await this.get(request.as) };
   }
 
-  /** Gives a clip a dive log, or takes it away. */
+  /** Sets or removes a clip's dive log. */
   async setDive(id: string, dive: ClipDive | null): Promise<Clip> {
     await this.get(id);
     await this.db('clips')

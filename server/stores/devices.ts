@@ -15,13 +15,13 @@ interface SharingRow {
   encrypted: number;
 }
 
-/** Whether other devices are let in, and how. */
+/** Whether and how sharing is on. */
 export interface SharingSettings {
   on: boolean;
   encrypted: boolean;
 }
 
-/** 32 random bytes: not to be guessed, so a plain hash is enough to keep it by. */
+/** 32 random bytes cannot be guessed, so a plain hash is sufficient. */
 const SECRET_BYTES = 32;
 const hashOf = (secret: string): string => createHash('sha256').update(secret).digest('hex');
 const deviceOf = ({ id, name, joined_at, seen_at }: DeviceRow): Device => ({
@@ -31,7 +31,7 @@ const deviceOf = ({ id, name, joined_at, seen_at }: DeviceRow): Device => ({
   seenAt: seen_at,
 });
 
-/** Devices that were let in over the network. Their secrets are not kept, only hashes of them. */
+/** Paired devices. Only hashes of their secrets are stored. */
 export class DeviceStore {
   constructor(private readonly db: Knex) {}
 
@@ -44,12 +44,12 @@ export class DeviceStore {
     await this.db('sharing').update(settings);
   }
 
-  /** The latest first. */
+  /** Newest first. */
   async list(): Promise<Device[]> {
     return (await this.db<DeviceRow>('devices').orderBy('joined_at', 'desc')).map(deviceOf);
   }
 
-  /** Notes a new device. `secret`: what it is known by from now on. */
+  /** Stores a new device. `secret`: identifies it from now on. */
   async add(name: string, now: number): Promise<{ device: Device; secret: string }> {
     const secret = randomBytes(SECRET_BYTES).toString('base64url');
     const row = { id: randomUUID(), name, secret_hash: hashOf(secret), joined_at: now, seen_at: now };

@@ -56,16 +56,16 @@ export interface JobChange {
   result?: FileResult;
 }
 
-/** A list of jobs holds no more that have ended. */
+/** Maximum number of finished jobs in a list. */
 const MOST_ENDED = 500;
 
-/** After so many starts that ended in a crash, a job is given up. */
+/** A job is given up after this many starts that ended in a crash. */
 const MAX_ATTEMPTS = 3;
 
-/** No name of a file is longer, in bytes of UTF-8: file systems take 255, and ".part" and a number come behind. */
+/** Maximum length of a name in bytes of UTF-8: file systems allow 255, and ".part" and a number are appended. */
 const MAX_NAME_BYTES = 200;
 
-/** A name that any file system takes, without its extension. */
+/** A name valid on any file system, without extension. */
 export function fileStem(name: string): string {
   const plain = name
     .replace(/\.[a-z0-9]{2,4}$/i, '')
@@ -88,7 +88,7 @@ export class JobStore {
     return this.get(id);
   }
 
-  /** Several jobs, all or none. */
+  /** Adds several jobs atomically. */
   async addAll(jobs: NewJob[]): Promise<Job[]> {
     const ids = await this.db.transaction(async (trx) => {
       const added = [];
@@ -124,7 +124,7 @@ export class JobStore {
     return id;
   }
 
-  /** The name that a file with this stem would get: one that is taken gets a number. */
+  /** The file name for this stem: a number is appended if it is taken. */
   async freeName(name: string, extension: string, trx: Knex = this.db): Promise<string> {
     const stem = fileStem(name);
     for (let n = 1; ; n += 1) {
@@ -139,12 +139,12 @@ export class JobStore {
     return jobOf(row);
   }
 
-  /** Those that there are of some jobs. */
+  /** The existing ones of some jobs. */
   async some(ids: readonly string[]): Promise<Job[]> {
     return (await this.db<JobRow>('jobs').whereIn('id', ids)).map(jobOf);
   }
 
-  /** All that waits or runs, and what has ended, newest first: exports, and intake that went wrong. */
+  /** All waiting and running jobs, and finished ones, newest first: exports, and failed imports. */
   async list(): Promise<Job[]> {
     const underWay = await this.db<JobRow>('jobs').whereIn('state', ['waiting', 'running']).orderBy('rank', 'desc');
     const ended = await this.db<JobRow>('jobs')
@@ -184,13 +184,13 @@ export class JobStore {
     });
   }
 
-  /** Whether one of a kind waits that goes before a job that runs. */
+  /** Whether a job of a kind waits that has priority over a running one. */
   async isOvertaken(id: string): Promise<boolean> {
     const { kind, rank } = await this.get(id);
     return (await this.db('jobs').where({ kind, state: 'waiting' }).andWhere('rank', '<', rank).first()) !== undefined;
   }
 
-  /** Changes a job's row, and in the same transaction what `also` does, which may change more of the row. */
+  /** Updates a job's row, and in the same transaction runs `also`, which may change more of the row. */
   async update(id: string, set: JobChange, also?: (trx: Knex.Transaction) => Promise<JobChange | void>): Promise<Job> {
     await this.db.transaction(async (trx) => {
       const { state, progress, message, clipId, fileBytes, result } = { ...set, ...(await also?.(trx)) };
@@ -204,27 +204,30 @@ export class JobStore {
     return this.get(id);
   }
 
-  /** A running job that is interrupted properly, as by a stop of the server: it waits again, and its start does not count. */
+  /**
+   * A running job interrupted in an orderly way, as by stopping the server: it waits again, and its start does not
+   * count.
+   */
   async release(id: string): Promise<void> {
     await this.db('jobs')
       .where({ id, state: 'running' })
       .update({ state: 'waiting', progress: 0, attempts: this.db.raw('max(attempts - 1, 0)') });
   }
 
-  /** Puts a job at another place of the queue. */
+  /** Moves a job in the queue. */
   async move(id: string, rank: number): Promise<Job> {
     await this.get(id);
     await this.db('jobs').where({ id }).update({ rank });
     return this.get(id);
   }
 
-  /** Puts what waits with this payload at another place of the queue. Resolves with whether there is such a job. */
+  /** Moves waiting jobs with this payload in the queue. Resolves with whether there is one. */
   async moveByPayload(payload: Payload, rank: number): Promise<boolean> {
     const waiting = { kind: kindOf(payload), state: 'waiting', payload: JSON.stringify(payload) };
     return (await this.db('jobs').where(waiting).update({ rank })) > 0;
   }
 
-  /** How the queue of exports is set. */
+  /** Settings of the export queue. */
   async queue(trx: Knex | Knex.Transaction = this.db): Promise<Queue> {
     const row = (await trx('queue').where({ id: 1 }).first()) as { paused: number; into: string | null };
     return { paused: Boolean(row.paused), into: row.into };
@@ -241,12 +244,12 @@ export class JobStore {
     return payloadSchema.parse(JSON.parse(row.payload));
   }
 
-  /** State of a job; undefined: there is none of this id. */
+  /** State of a job; undefined: it does not exist. */
   async stateOf(id: string): Promise<Job['state'] | undefined> {
     return (await this.db<JobRow>('jobs').where({ id }).first('state'))?.state;
   }
 
-  /** Stops those of some jobs that wait, and in the same transaction what `also` does with the payload of each. */
+  /** Stops the waiting ones of some jobs, and in the same transaction runs `also` with the payload of each. */
   stopWaiting(ids: readonly string[], also: (payload: Payload, trx: Knex.Transaction) => Promise<void>): Promise<void> {
     return this.db.transaction(async (trx) => {
       const rows = await trx<JobRow>('jobs').whereIn('id', ids).andWhere({ state: 'waiting' });
@@ -260,7 +263,7 @@ export class JobStore {
     });
   }
 
-  /** Lets those of some jobs that ended without success wait again, and in the same transaction what `also` does. */
+  /** Queues the unsuccessful ones of some jobs again, and in the same transaction runs `also`. */
   again(ids: readonly string[], also: (payload: Payload, trx: Knex.Transaction) => Promise<void>): Promise<void> {
     return this.db.transaction(async (trx) => {
       const rows = await trx<JobRow>('jobs').whereIn('id', ids).whereIn('state', ['failed', 'stopped']);
@@ -279,8 +282,8 @@ export class JobStore {
   };
 
   /**
-   * After a crash: what was running waits again; what has crashed too often is given up, with a sentence. Resolves with
-   * the payloads of those.
+   * After a crash: running jobs wait again; those that crashed too often are given up, with a message. Resolves with
+   * the payloads of these.
    */
   async recover(): Promise<Payload[]> {
     const given = await this.db<JobRow>('jobs').where({ state: 'running' }).andWhere('attempts', '>=', MAX_ATTEMPTS);

@@ -25,7 +25,7 @@ const keptOf = (row: KeptRow): Kept => ({
   createdAt: row.created_at,
 });
 
-/** Frames that were kept with their grade, by clip. Their pictures are made from the clip when they are looked at. */
+/** Kept frames with their grade, by clip. Their pictures are rendered from the clip on demand. */
 export class KeptStore {
   constructor(private readonly db: Knex) {}
 

@@ -10,21 +10,21 @@ import { retimeSchema } from '@inkavo/core/model/retime';
 const importSchema = z.object({
   kind: z.literal('import'),
   outingId: idSchema,
-  /** The file to take in; an upload is moved, a card's file copied. */
+  /** The file to import; an upload is moved, a card's file copied. */
   from: z.string(),
-  /** The further chapters of a recording, in order; they are joined. */
+  /** Further chapters of a recording, in order, to be joined. */
   more: z.array(z.string()).optional(),
-  /** What the files are called, where they do not lie under their names. */
+  /** Display names of files that are stored under other names. */
   names: z.array(z.string()).optional(),
-  /** Bytes of all of it, where they are known. */
+  /** Total bytes, if known. */
   bytes: z.number().optional(),
   move: z.boolean(),
   name: z.string(),
-  /** Name of its camera; null: the one that the file's tags name. */
+  /** Name of its camera; null: from the file's tags. */
   camera: z.string().nullable(),
-  /** Its kind, should it be new. */
+  /** Its kind, if it is new. */
   cameraKind: z.enum(CAMERA_KINDS).optional(),
-  /** What a new clip begins with in place of the steps that lie ready: steps, a dive log's file and second. */
+  /** Replaces the default steps of a new clip: steps, a dive log's file and offset. */
   begin: z
     .object({
       steps: stepsSchema.optional(),
@@ -33,10 +33,10 @@ const importSchema = z.object({
     .optional(),
 });
 
-/** What each kind of job has to know; stored with it, so that it can run again. */
+/** Parameters of each kind of job; stored with it, so that it can be restarted. */
 export const payloadSchema = z.discriminatedUnion('kind', [
   importSchema,
-  /** A clip of the demo that is rendered onto the card, and then brought in. */
+  /** A clip of the demo to be rendered onto the card, and then imported. */
   z.object({ kind: z.literal('render'), intake: importSchema }),
   z.object({ kind: z.literal('proxy'), hash: z.string() }),
   z.object({
@@ -50,7 +50,7 @@ export const payloadSchema = z.discriminatedUnion('kind', [
     /** The clip's `look` when it was queued. */
     look: z.string().optional(),
   }),
-  /** Several clips as one file; its job is of the kind `export` as well. */
+  /** Several clips as one file; its job is also of kind `export`. */
   z.object({
     kind: z.literal('film'),
     shots: z
@@ -68,9 +68,9 @@ export const payloadSchema = z.discriminatedUnion('kind', [
     dissolve: z.number(),
     levelled: z.boolean(),
   }),
-  /** A finished file that is put into a folder of the server's machine besides. */
+  /** A finished file to be copied to a folder of the server's machine. */
   z.object({ kind: z.literal('copy'), name: z.string(), into: idSchema }),
-  /** A report, a contact sheet or a timeline; its job is of the kind `export` as well. */
+  /** A report, a contact sheet or a timeline; its job is also of kind `export`. */
   z.object({
     kind: z.literal('document'),
     form: z.enum(DOCUMENTS),
@@ -81,42 +81,42 @@ export const payloadSchema = z.discriminatedUnion('kind', [
 export type Payload = z.infer<typeof payloadSchema>;
 export type PayloadOf<K extends Payload['kind']> = Extract<Payload, { kind: K }>;
 
-/** The ending and the title of the file that comes of it; undefined where none does. */
+/** Extension and title of the resulting file; undefined if there is none. */
 export function fileOf(payload: Payload): { extension: string; title: string } | undefined {
   if (payload.kind === 'document') return DOCUMENT_INFO[payload.form];
   return payload.kind === 'export' || payload.kind === 'film' ? DELIVERY_INFO[payload.delivery.codec] : undefined;
 }
-/** The kind of a job with this payload: films and documents are exports too. */
+/** The kind of a job with this payload: films and documents count as exports. */
 export const kindOf = (payload: Payload): Job['kind'] =>
   payload.kind === 'film' || payload.kind === 'document' ? 'export' : payload.kind;
 
-/** What is said of a job that a person has stopped. */
+/** Message of a job stopped by the user. */
 export const stoppedText = ({ kind }: Payload): string =>
   kind === 'proxy' ? 'Stopped. What is made of it is used if it is tried again.' : 'Stopped. No file was left.';
 
 export interface NewJob {
-  /** Left out: a new one. A job whose id is there already is not added again. */
+  /** Omitted: a new one. A job with an existing id is not added again. */
   id?: string;
   payload: Payload;
-  /** What a person calls it; the file of an export is named after it. */
+  /** Display name; the file of an export is named after it. */
   title: string;
-  /** Name of its file without an ending; left out: the title. */
+  /** File name without extension; omitted: the title. */
   stem?: string;
   outingId?: string;
   clipId?: string;
-  /** Seconds by which others that come later go before. */
+  /** Seconds by which later jobs may overtake it. */
   yields?: number;
-  /** Pixels of the frames that it decodes. */
+  /** Number of pixels that it decodes. */
   pixels?: number;
 }
 
-/** Pixels of so many frames of a file, by default of all. */
+/** Pixels of this many frames of a file, by default of all. */
 export const pixelsOf = ({ width, height, ...facts }: MediaFacts, frames = facts.frames): number =>
   frames * width * height;
 
-/** Pixels of a file that are made into a proxy in a second: 110 (4K HEVC, 10 bit) to 150 million on two cores, measured. */
+/** Pixels per second when making a proxy: 110 (4K HEVC, 10 bit) to 150 million on two cores, measured. */
 const PROXY_PIXELS = 130e6;
-/** The job that makes a clip's proxy. What takes long lets shorter ones that come meanwhile go before. */
+/** The job that makes a clip's proxy. Long ones let shorter, later ones overtake. */
 export function proxyJob(hash: string, clip: Pick<Clip, 'id' | 'name' | 'outingId' | 'facts'>): NewJob {
   const pixels = pixelsOf(clip.facts);
   return {

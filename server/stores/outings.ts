@@ -43,7 +43,7 @@ const cameraOf = ({ outing_id, removed_at: _removed, steps, ...row }: CameraRow)
 export class OutingStore {
   constructor(private readonly db: Knex) {}
 
-  /** `wanted`: its id, should no outing have it, or have had it. */
+  /** `wanted`: its id, if no outing has or had it. */
   async create(request: z.infer<typeof outingRequest>, wanted?: string): Promise<Outing> {
     const taken = wanted === undefined || (await this.db('outings').where({ id: wanted }).first('id'));
     const id = taken ? randomUUID() : wanted;
@@ -63,7 +63,7 @@ export class OutingStore {
     return this.get(id);
   }
 
-  /** All outings, newest first, each with the clips whose frames stand for it. */
+  /** All outings, newest first, each with the clips that represent it. */
   async list(): Promise<
     (Outing & { clips: Pick<ListedClip, 'id' | 'look' | 'referenceFrame'>[]; clipCount: number })[]
   > {
@@ -104,7 +104,7 @@ export class OutingStore {
     return cameraOf(row);
   }
 
-  /** Throws a 409 {@link HttpError} where another camera of the outing has the name. */
+  /** Throws a 409 {@link HttpError} if another camera of the outing has the name. */
   async updateCamera(id: string, patch: z.infer<typeof cameraPatch>): Promise<Camera> {
     const { outingId } = await this.camera(id);
     if (patch.name !== undefined) await this.freeName(outingId, patch.name, id);
@@ -112,7 +112,7 @@ export class OutingStore {
     return this.camera(id);
   }
 
-  /** A new camera in an outing. Throws a 409 {@link HttpError} where there is one of that name. */
+  /** Adds a camera to an outing. Throws a 409 {@link HttpError} if the name is taken. */
   async addCamera(outingId: string, { name, kind }: z.infer<typeof cameraRequest>): Promise<Camera> {
     await this.get(outingId);
     await this.freeName(outingId, name);
@@ -122,8 +122,8 @@ export class OutingStore {
   }
 
   /**
-   * The camera of that name in an outing, made when it is new; one that was removed comes back, without its clips.
-   * `kind` is that of a new one; left out, it is guessed from the name.
+   * The camera of that name in an outing, created if new; a removed one is restored, without its clips. `kind` applies
+   * to a new one; omitted, it is guessed from the name.
    */
   async cameraNamed(outingId: string, name: string, kind: Camera['kind'] = cameraKindOf(name)): Promise<Camera> {
     await this.db('cameras')
@@ -134,7 +134,7 @@ export class OutingStore {
     return cameraOf(row!);
   }
 
-  /** Makes sure that no other camera has a name; one that was removed gives it up. */
+  /** Ensures that no other camera has a name; a removed one gives it up. */
   private async freeName(outingId: string, name: string, except = ''): Promise<void> {
     const other = await this.db<CameraRow>('cameras')
       .where({ outing_id: outingId, name })

@@ -11,7 +11,7 @@ interface PresetRow {
   body: string;
 }
 
-/** Settings of exports under a name. One that is kept under a name again takes the place of the older. */
+/** Named export settings. Saving under an existing name replaces it. */
 export class PresetStore {
   constructor(private readonly db: Knex) {}
 

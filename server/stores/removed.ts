@@ -1,7 +1,7 @@
 import type { Knex } from 'knex';
 import type { Removable, Removed } from '@inkavo/core/model/removed';
 
-/** How long what was removed can be put back. Chosen by judgement: a weekend, and the week after it. */
+/** How long removed items can be restored. By judgement: a weekend, and the week after it. */
 export const KEPT_SECONDS = 7 * 86_400;
 
 const TABLES: Record<Removable, string> = {
@@ -13,7 +13,7 @@ const TABLES: Record<Removable, string> = {
   kept: 'kept',
 };
 
-/** Files that nothing refers to any more. */
+/** Files that are no longer referenced. */
 export interface Orphans {
   /** Content hashes of originals, with their proxies. */
   hashes: string[];
@@ -40,11 +40,14 @@ interface NamedRow {
 
 const now = (): number => Date.now() / 1000;
 
-/** Outings, cameras, clips and finished exports that were removed: put back, or deleted for good. */
+/** Removed outings, cameras, clips and finished exports: restored, or permanently deleted. */
 export class RemovedStore {
   constructor(private readonly db: Knex) {}
 
-  /** Removes; a camera's clips go with it. What is removed already stays so. Resolves with how many were. */
+  /**
+   * Removes items; a camera's clips are removed with it. Already removed ones are unaffected. Resolves with the number
+   * removed.
+   */
   async remove(kind: Removable, ids: string[]): Promise<number> {
     return this.db.transaction(async (trx) => {
       const standing = trx(TABLES[kind]).whereIn('id', ids).whereNull('removed_at');
@@ -57,7 +60,9 @@ export class RemovedStore {
     });
   }
 
-  /** Puts back: a camera with the clips that went with it, a clip with its camera. Resolves with how many were. */
+  /**
+   * Restores items: a camera with the clips removed with it, a clip with its camera. Resolves with the number restored.
+   */
   async putBack(kind: Removable, ids: string[]): Promise<number> {
     return this.db.transaction(async (trx) => {
       const found = await trx<NamedRow>(TABLES[kind]).whereIn('id', ids).whereNotNull('removed_at');
@@ -74,7 +79,7 @@ export class RemovedStore {
     });
   }
 
-  /** Outings in which something was removed or put back. */
+  /** Outings in which something was removed or restored. */
   async outingsOf(kind: Removable, ids: string[]): Promise<string[]> {
     if (kind === 'outing') return ids;
     if (kind === 'shelf') return [];
@@ -88,7 +93,7 @@ export class RemovedStore {
     return found.filter((id) => id !== null);
   }
 
-  /** What can be put back, newest first. What went with something larger is not listed by itself. */
+  /** Restorable items, newest first. Items removed as part of a larger one are not listed separately. */
   async list(): Promise<Removed[]> {
     const { db } = this;
     const outings: NamedRow[] = await db('outings').select('id', 'name', 'removed_at');
@@ -162,8 +167,8 @@ export class RemovedStore {
   }
 
   /**
-   * Deletes rows of what was removed before a time (seconds since 1970) for good, all in one transaction. Work that is
-   * under way on something keeps it. Resolves with the files that nothing refers to any more; only then may they go.
+   * Permanently deletes rows removed before a time (seconds since 1970) in one transaction. Items with work in progress
+   * stay. Resolves with the unreferenced files, which may only then be deleted.
    */
   async purge(before: number): Promise<Orphans> {
     return this.db.transaction(async (trx) => {
@@ -196,7 +201,7 @@ export class RemovedStore {
   }
 }
 
-/** Deletes what was removed from the shelf; a table that steps use stays. Resolves with the tables whose files may go. */
+/** Deletes removed shelf items; a table in use by steps stays. Resolves with the tables whose files may be deleted. */
 async function purgeShelf(trx: Knex.Transaction, before: number): Promise<string[]> {
   const rows: { id: string; kind: string }[] = await trx('shelf')
     .where('removed_at', '<=', before)

@@ -19,13 +19,13 @@ interface ShelfRow {
   note: string;
   shelf_group: string;
   role: LutRole;
-  /** Steps of a recipe, a profile: JSON. A table's text lies in a file. */
+  /** Steps of a recipe, or a profile: JSON. A table's text is in a file. */
   body: string | null;
   created_at: number;
   removed_at: number | null;
 }
 
-/** Texts that are kept in memory, in characters together. */
+/** Size in characters of the cache of texts. */
 const TEXTS = 128 << 20;
 
 const sha256 = (text: string): string => createHash('sha256').update(text).digest('hex');
@@ -38,7 +38,7 @@ function itemOf({ id, kind, title, note, shelf_group: group, role, body }: Shelf
   return { ...common, kind, profile: JSON.parse(body!) };
 }
 
-/** A recipe's steps with the tables that came with it under the ids that they have here. */
+/** A recipe's steps, referring to its tables by their ids on this shelf. */
 const withIds = (steps: Step[], ids: ReadonlyMap<string, string>): Step[] =>
   steps.map((step) =>
     step.kind === 'lut'
@@ -59,13 +59,13 @@ export class ShelfStore {
 
   private rows = () => this.db<ShelfRow>('shelf');
 
-  /** All that stands on the shelf, by group and title. */
+  /** All items of the shelf, by group and title. */
   async list(): Promise<ShelfItem[]> {
     const rows = await this.rows().whereNull('removed_at').orderBy(['shelf_group', 'title']);
     return rows.map(itemOf);
   }
 
-  /** Profiles of one's own. */
+  /** The user's own profiles. */
   async profiles(): Promise<Profile[]> {
     const items = await this.list();
     return items.flatMap((i) => (i.kind === 'profile' ? [i.profile] : []));
@@ -78,8 +78,8 @@ export class ShelfStore {
   }
 
   /**
-   * Takes in a table, a recipe with its tables, or a profile, from a file's text. The same file again is the same item,
-   * put back if it was removed. What cannot be read is refused whole, with a 422.
+   * Imports a table, a recipe with its tables, or a profile from a file's text. The same file again is the same item,
+   * restored if it was removed. An unreadable file is refused entirely, with a 422.
    */
   async add(
     text: string,
@@ -114,7 +114,7 @@ export class ShelfStore {
     return this.get(id);
   }
 
-  /** Puts a recipe or a profile on the shelf that was made here. */
+  /** Adds a recipe or a profile created here. */
   async make(request: ShelfRequest): Promise<ShelfItem> {
     const { group, note } = request;
     if (request.kind === 'recipe') await this.check(request.steps);
@@ -129,13 +129,13 @@ export class ShelfStore {
     const item = await this.get(id);
     const columns = { title, note, role, shelf_group: group };
     const set = Object.fromEntries(Object.entries(columns).filter(([, v]) => v !== undefined));
-    // A profile is known by its name wherever it is used.
+    // A profile is identified by its name wherever it is used.
     if (title !== undefined && item.kind === 'profile') set.body = JSON.stringify({ ...item.profile, name: title });
     if (Object.keys(set).length) await this.rows().where({ id }).update(set);
     return this.get(id);
   }
 
-  /** An item as an open file: a table as it was brought in, a recipe with its tables, a profile. */
+  /** An item as an open file: a table as imported, a recipe with its tables, a profile. */
   async file(id: string): Promise<{ extension: string; text: string; title: string }> {
     const item = await this.get(id);
     const { title } = item;
@@ -156,7 +156,7 @@ export class ShelfStore {
     return { extension: 'json', title, text: writeRecipe(recipe) };
   }
 
-  /** The text of a table, also of one that was removed: grades go on using it. */
+  /** The text of a table, even if removed: grades may still use it. */
   async text(id: string): Promise<string> {
     const kept = this.texts.get(id);
     if (kept !== undefined) return kept;
@@ -174,7 +174,7 @@ export class ShelfStore {
   private has = async (id: string): Promise<boolean> =>
     (await this.rows().where({ id, kind: 'lut' }).first('id')) !== undefined;
 
-  /** Refuses steps that use a table which is not here. */
+  /** Refuses steps that use an unknown table. */
   async check(steps: readonly Step[]): Promise<void> {
     for (const id of lutIds(steps)) {
       if (!(await this.has(id)))
@@ -182,7 +182,7 @@ export class ShelfStore {
     }
   }
 
-  /** Texts of the tables that steps use, by id, for whatever computes with them. */
+  /** Texts of the tables that steps use, by id, for other computations. */
   async textsFor(steps: readonly Step[]): Promise<Record<string, string>> {
     await this.check(steps);
     return Object.fromEntries(await Promise.all(lutIds(steps).map(async (id) => [id, await this.text(id)] as const)));

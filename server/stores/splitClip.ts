@@ -5,7 +5,7 @@ import { usualFrame, type splitRequest } from '@inkavo/core/model/outing';
 import { badRequest } from '../http/problems';
 import type { ClipRow } from './clips';
 
-/** A name like another one that is not taken: with the next number before its ending. */
+/** An unused variation of a name: with the next number before its extension. */
 function nameBeside(name: string, taken: readonly string[]): string {
   const [, stem, ending] = /^(.*?)(?: \d+)?(\.\w{2,4})?$/s.exec(name)!;
   for (let n = 2; ; n += 1) {
@@ -14,7 +14,7 @@ function nameBeside(name: string, taken: readonly string[]): string {
   }
 }
 
-/** In, out and the frame that stands for a part of a clip: the clip's own where it lies in it. */
+/** In, out and representative frame of a part of a clip: the clip's own if they lie in it. */
 const partOf = ({ reference_frame: own }: ClipRow, from: number, to: number) => ({
   in_frame: from,
   out_frame: to,
@@ -22,8 +22,8 @@ const partOf = ({ reference_frame: own }: ClipRow, from: number, to: number) => 
 });
 
 /**
- * Cuts a clip in two: it ends before a frame, and another one, with the same steps, goes from there to where it ended. What was
- * cut off before under this id, and removed, is put back. Throws 400 where one side would be empty.
+ * Splits a clip: it ends before a frame, and another one with the same steps continues from there. If a clip with this
+ * id was split off before and removed, it is restored. Throws 400 if one side would be empty.
  */
 export async function splitClip(
   id: string,

@@ -40,12 +40,12 @@ import type { ProxyParts } from '@inkavo/core/model/proxyParts';
 import { letOut } from '../state/admission';
 import { connectionSignal } from '../state/connection';
 
-/** An answer other than success; `message` is a sentence for a person. Status 0: the server cannot be reached. */
+/** A failed request; `message` is for the user. Status 0: the server is unreachable. */
 export class ApiError extends Error {
   constructor(
     readonly status: number,
     message: string,
-    /** What the server says of it, where it answered. */
+    /** The server's problem response, if there was one. */
     readonly problem?: Problem,
   ) {
     super(message);
@@ -58,7 +58,7 @@ export class ApiError extends Error {
 export const unreachable = (): ApiError =>
   new ApiError(0, 'The server cannot be reached. What was kept is safe; this works again when it is back.');
 
-/** Ends when any of some signals does; browsers that cannot join them go by the first. */
+/** Aborts when any of some signals does; older browsers without `AbortSignal.any` follow the first only. */
 const anyOf = (signals: AbortSignal[]): AbortSignal =>
   signals.length > 1 && 'any' in AbortSignal ? AbortSignal.any(signals) : signals[0];
 
@@ -75,7 +75,7 @@ async function ask(path: string, init?: RequestInit): Promise<Response> {
   const problem = problemSchema.safeParse(await res.json().catch(() => undefined)).data;
   if (problem?.code === 'not-let-in') {
     letOut();
-    // To all that waits on this device the server is away: it stays, and is sent once the device is let in.
+    // An unpaired device treats the server as unreachable: changes stay queued, and are sent once it is paired.
     throw new ApiError(0, problem.detail, problem);
   }
   throw new ApiError(res.status, problem?.detail ?? `The server answered ${res.status}.`, problem);
@@ -93,8 +93,8 @@ const send = async <T>(method: string, path: string, body?: unknown, init?: Requ
 };
 
 /**
- * Sends something and reads the answer line by line: `done` and `of`, or `best`, the best of several results, while it is worked
- * on, then the answer.
+ * Sends a request and reads the response line by line: progress as `done` and `of`, or `best`, a first result, then the
+ * final one.
  */
 async function lines<T, Best = never>(
   path: string,
@@ -137,7 +137,7 @@ export interface OutingOpened {
   outing: Outing;
   cameras: Camera[];
   clips: ListedClip[];
-  /** Files that are on their way in, or did not make it. */
+  /** Files that are being imported, or failed. */
   intake: Job[];
 }
 export interface ClipOpened {
@@ -149,8 +149,8 @@ export interface ClipOpened {
 const withNoise = (noise: string): string => (noise ? `&noise=${noise}` : '');
 
 /**
- * Whether this page comes over a network. A frame of 1920 × 1080 has 12.4 MB, packed one to two and a half; packing takes longer
- * than bringing it through this machine's own memory.
+ * Whether this page was loaded over a network. A frame of 1920 × 1080 has 12.4 MB, compressed one to two and a half; on
+ * the server's own machine compressing takes longer than sending it uncompressed.
  */
 export const FROM_AFAR = !['127.0.0.1', 'localhost', '[::1]'].includes(globalThis.location?.hostname);
 
@@ -184,7 +184,7 @@ export const api = {
   joinCode: () => send<JoinCode>('POST', '/sharing/code'),
   removeDevice: (id: string) => send<void>('DELETE', `/sharing/devices/${id}`),
   join: (code: string, name: string) => send<Device>('POST', '/join', { code, name }),
-  /** This device, where it was let in over the network; null on the server's own machine. */
+  /** This device, if it was paired over the network; null on the server's own machine. */
   device: async () => (await get<{ device: Device | null }>('/device')).device,
   leave: () => send<void>('DELETE', '/device'),
   sources: () => get<Source[]>('/sources'),
@@ -202,12 +202,12 @@ export const api = {
   changeClip: (id: string, patch: z.infer<typeof clipPatch>) => send<Clip>('PATCH', `/clips/${id}`, patch),
   change: (id: string, change: Change, init?: RequestInit) =>
     send<StepsState>('POST', `/clips/${id}/changes`, change, init),
-  /** A frame through steps that are not stored, as a JPEG. */
+  /** A frame with steps that are not stored, as a JPEG. */
   preview: async (id: string, body: { steps: Step[]; frame: number; width: number }): Promise<Blob> => {
     const init = { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(body) };
     return (await ask(`/clips/${id}/preview.jpg`, init)).blob();
   },
-  /** What would mend a clip; with `onBest`, which hears of the best explanation first, all explanations. */
+  /** Proposals for a clip; with `onBest`, which receives the best explanation first, all explanations. */
   firstPass: async (
     id: string,
     asked: { steps: Step[]; setting: Setting | undefined; dive?: ClipDive | null },
@@ -216,20 +216,20 @@ export const api = {
     const body = { ...asked, others: watch.onBest !== undefined };
     return (await lines<{ pass: FirstPass }, FirstPass>(`/clips/${id}/first-pass`, body, watch)).pass;
   },
-  /** What a clip's file is by its pictures. */
+  /** Properties of a clip's file, from its pictures. */
   fileReading: async (id: string, signal?: AbortSignal) =>
     (await lines<{ reading: FileReading }>(`/clips/${id}/file-reading`, {}, { signal })).reading,
   changeCamera: (id: string, patch: z.infer<typeof cameraPatch>) => send<Camera>('PATCH', `/cameras/${id}`, patch),
-  /** `own`: the steps that mends may change; null: none are tried. */
+  /** `own`: steps that mends may change; null: no mends are tried. */
   holdCheck: (id: string, steps: Step[], own: string[] | null, watch: Parameters<typeof lines>[2]) =>
     lines<{ report: HoldReport }>(`/clips/${id}/hold-check`, { steps, own }, watch),
-  /** How much the lens darkens the corners, measured over the clip as it leaves some steps. */
+  /** Measures a lens's vignetting over the clip, after some steps. */
   corners: async (id: string, steps: Step[], signal?: AbortSignal) =>
     (await lines<{ corners: FoundCorners }>(`/clips/${id}/corners`, { steps }, { signal })).corners,
-  /** How strong the noise of a frame is as it leaves some steps; null where it cannot be told. */
+  /** The noise level of a frame after some steps; null if it cannot be measured. */
   noise: async (id: string, asked: { steps: Step[]; frame: number; near?: boolean }, signal?: AbortSignal) =>
     (await lines<{ noise: SeenNoise | null }>(`/clips/${id}/noise`, asked, { signal })).noise,
-  /** Steps that bring a clip, as it leaves some steps, to the colours of another one. */
+  /** Steps that match a clip, after some steps, to the colours of another one. */
   match: async (id: string, steps: Step[], to: string, signal?: AbortSignal) =>
     (await lines<{ match: Match }>(`/clips/${id}/match`, { steps, to }, { signal })).match,
   /** Follows a shape from one frame to another. */
@@ -243,7 +243,7 @@ export const api = {
   diveClock: (id: string, log: DiveLog) => lines<{ fit: ClockFit | null }>(`/clips/${id}/dive/clock`, { log }),
   shelf: () => get<ShelfItem[]>('/shelf'),
   lutText: async (id: string) => (await ask(`/luts/${id}`)).text(),
-  /** Brings a table, a recipe or a profile in from a file. */
+  /** Imports a table, a recipe or a profile from a file. */
   addToShelf: (file: File, { group, role }: { group: string; role: LutRole }) =>
     send<ShelfItem>('POST', `/shelf/files?${new URLSearchParams({ name: file.name, group, role })}`, undefined, {
       headers: { 'Content-Type': 'text/plain' },
@@ -255,7 +255,7 @@ export const api = {
   keptWhole: (id: string) => get<KeptWhole>(`/kept/${id}`),
   keep: (clipId: string, request: z.infer<typeof keptRequest>) =>
     send<KeptWhole>('POST', `/clips/${clipId}/kept`, request),
-  /** The picture that stands for a clip, graded, as large as there is one. */
+  /** The largest available representative picture of a clip, graded. */
   thumb: async (clip: ListedClip): Promise<Blob> => (await ask(thumbPath(clip, true, 960))).blob(),
   keptPicture: async (id: string, width: number) => (await ask(`/kept/${id}/picture.jpg?width=${width}`)).blob(),
   jobs: () => get<Job[]>('/jobs'),
@@ -268,7 +268,7 @@ export const api = {
     send<Job[]>('POST', '/deliveries', { clipIds, delivery, also }),
   makeFilm: (request: z.input<typeof filmRequest>) => send<Job[]>('POST', '/films', request),
   makeDocument: (request: z.input<typeof documentRequest>) => send<Job[]>('POST', '/documents', request),
-  /** A frame at the size of the file, through the steps that are kept. */
+  /** A frame at the size of the file, with the stored steps. */
   still: async (clipId: string, frame: number, form: string, quality: number): Promise<Blob> =>
     (await ask(`/clips/${clipId}/still?frame=${frame}&form=${form}&quality=${quality}`)).blob(),
   presets: () => get<Preset[]>('/presets'),
@@ -293,9 +293,9 @@ export const api = {
       await (await ask(`/clips/${clipId}/cells?frame=${frame}${withNoise(noise)}`, { signal })).arrayBuffer(),
     ),
   /**
-   * A frame at rest, or a part of it in the file's pixels, as bytes of 16-bit planes, and its size; from over a network packed
-   * (`unpackSamples`). `ms`: how long it was under way. `noise`: how much is taken out first, of luma and of chroma with a
-   * comma; empty: none.
+   * A still frame, or a part of it in the file's pixels, as bytes of 16-bit planes, and its size; over a network
+   * compressed (`unpackSamples`). `ms`: transfer time. `noise`: amount of noise reduction before anything else, luma
+   * and chroma separated by a comma; empty: none.
    */
   async frame(clipId: string, frame: number, width: number, noise: string, signal: AbortSignal, part?: FramePart) {
     const cut = part ? `&part=${part.x},${part.y},${part.width},${part.height}` : '';
@@ -321,17 +321,17 @@ export const thumbUrl = (clip: Pictured, graded: boolean, width = 320): string =
   `/api${thumbPath(clip, graded, width)}`;
 export const sourcePictureUrl = (source: string, path: string): string =>
   `/api/sources/${source}/picture.jpg?${new URLSearchParams({ path })}`;
-/** A proxy is made anew when proxies come to be made in another way, or more is known of its file (`probed`). */
+/** The address changes when proxies are encoded differently, or when the file is probed again (`probed`). */
 const made = (probed: number): string => `v=${PROXY_VERSION}.${probed}`;
 export const proxyUrl = (clipId: string, probed: number): string => `/api/clips/${clipId}/proxy.mp4?${made(probed)}`;
 export const proxyPartUrl = (clipId: string, probed: number, first: number): string =>
   `/api/clips/${clipId}/proxy-part.mp4?first=${first}&${made(probed)}`;
-/** `span`: of these frames alone. */
+/** `span`: of these frames only. */
 export const stripUrl = (clipId: string, probed: number, span: { first: number; last: number } | null): string =>
   `/api/clips/${clipId}/strip.jpg?${made(probed)}${span ? `&first=${span.first}&last=${span.last}` : ''}`;
-/** The chart by which a browser is measured, see `core/colour/proxyCodes.ts`. */
+/** The chart for measuring a browser's decoding, see `core/colour/proxyCodes.ts`. */
 export const CHART_URL = `/api/proxy-chart.mp4?v=${PROXY_VERSION}`;
-/** All finished files as one archive: their ids would be too long for an address. */
+/** All finished files as one archive, as a POST: their ids would be too long for a URL. */
 export const ARCHIVE_URL = '/api/jobs/archive.zip';
 export const keptStillsUrl = (ids: readonly string[], form: string): string =>
   `/api/kept/stills.zip?ids=${ids.join(',')}&form=${form}`;

@@ -4,17 +4,17 @@ import { cameraOf } from '@inkavo/core/intake/cameraTags';
 import { isClipName } from '@inkavo/core/intake/clipNames';
 import type { CardFile, FileHeader } from '@inkavo/core/model/source';
 
-/** A file of this device, and its path below what was chosen or dropped, with / between folders. */
+/** A file on this device, and its path relative to what was chosen or dropped, with / as separator. */
 export interface DeviceFile {
   file: File;
   path: string;
 }
 
-/** Files that were chosen, with the folders below the one that was. */
+/** Chosen files, with paths relative to the chosen folder. */
 export const withPaths = (files: Iterable<File>): DeviceFile[] =>
   [...files].map((file) => ({ file, path: file.webkitRelativePath || file.name }));
 
-/** The clips among files, each with a path of its own, and how many others there were. */
+/** The clips among files, each with a unique path, and the number of others. */
 export function clipsAmong(files: readonly DeviceFile[]): { clips: DeviceFile[]; others: number } {
   const seen = new Map<string, number>();
   const clips = files
@@ -27,14 +27,15 @@ export function clipsAmong(files: readonly DeviceFile[]): { clips: DeviceFile[];
   return { clips, others: files.length - clips.length };
 }
 
-/** The reader of headers: loaded when it is needed first, and shared. */
+/** The header reader: loaded on demand, and shared. */
 let reader: Promise<MediaInfo> | undefined;
-/** It takes one file at a time. */
+/** It handles one file at a time. */
 const looks = new PQueue({ concurrency: 1 });
 
 /**
- * Looks at files of this device by their headers alone, in turn: what a source of the server's machine says of its files.
- * One that is no clip comes back with its reason. Throws when the reader of headers cannot be loaded, or when aborted.
+ * Reads the headers of files on this device one after another: the same properties that the server reports for its
+ * sources. A file that is not a clip gets a reason instead. Throws if the header reader cannot be loaded, or when
+ * aborted.
  */
 export async function lookAtFiles(
   files: readonly DeviceFile[],
@@ -67,13 +68,13 @@ async function lookAt(info: MediaInfo, file: File): Promise<Pick<CardFile, 'head
   }
 }
 
-/** "2031-06-14 09:00:00 UTC" as ISO 8601; null where there is none. */
+/** "2031-06-14 09:00:00 UTC" as ISO 8601; null if absent. */
 function timeOf(date: string | undefined): string | null {
   const match = /(\d{4}-\d\d-\d\d)[ T](\d\d:\d\d:\d\d)/.exec(date ?? '');
   return match ? `${match[1]}T${match[2]}Z` : null;
 }
 
-/** What a file says of itself; null where it holds no picture. */
+/** Properties of a file; null if it contains no video. */
 export function headerOf({ media }: MediaInfoResult): FileHeader | null {
   const tracks = media?.track ?? [];
   const general = tracks.find((t) => isTrackType(t, 'General'));

@@ -8,23 +8,28 @@ import { refresh } from './refresh';
 import { timeLimit } from './timeLimit';
 
 const AGAIN_MS = 3000;
-/** A stream that is silent for so long is dead, whether or not anything has closed it: three beats, and what a network delays. */
+/**
+ * A stream that is silent for longer than this many heartbeats is dead, even if still open: three, plus network delay.
+ */
 const silentAfter = (beatMs: number): number => 3 * beatMs + 1000;
 /**
- * A stream that is not open after so long is tried anew, since a browser repeats an attempt that was lost ever more rarely; each
- * further attempt has twice the time, up to the most, for networks that are only slow.
+ * Time-out for opening a stream; browsers retry lost attempts ever less often. It doubles with each attempt, up to a
+ * maximum, for networks that are merely slow.
  */
 const OPEN_MS = { first: 6000, most: 24_000 };
 const LOOK_MS = 2000;
-/** How many connections a browser keeps to a server (HTTP/1.1) beside the stream's: from memory, the same in all engines. */
+/**
+ * Number of connections that a browser keeps to a server (HTTP/1.1) besides the stream's: from memory, equal in all
+ * engines.
+ */
 const OTHER_CONNECTIONS = 5;
 
-/** News of jobs are shown together, after so many milliseconds: while a card comes in there are dozens in a second. */
+/** Milliseconds over which job events are collected: dozens per second arrive while a card is imported. */
 const GATHER_MS = 100;
 const news = new Map<string, Job>();
 let gathering: ReturnType<typeof setTimeout> | undefined;
 
-/** A list of jobs with some put in their places, or in front when they are new. */
+/** A list of jobs with updated ones replaced, and new ones in front. */
 function withJobs(jobs: readonly Job[], some: readonly Job[]): Job[] {
   const left = new Map(some.map((job) => [job.id, job]));
   const known = jobs.map((job) => {
@@ -35,14 +40,14 @@ function withJobs(jobs: readonly Job[], some: readonly Job[]): Job[] {
   return [...left.values(), ...known];
 }
 
-/** Shows what was heard of jobs. */
+/** Applies collected job events. */
 function showNews(client: QueryClient): void {
   const jobs = [...news.values()];
   news.clear();
   gathering = undefined;
   client.setQueryData<Job[]>(['jobs'], (known) => known && withJobs(known, jobs));
   const ended = jobs.filter((j) => j.state !== 'waiting' && j.state !== 'running');
-  // A list that is on its way may be older than this, and nothing more is heard of a job that has ended.
+  // A list that is being fetched may be older than these events, and finished jobs send no further ones.
   if (ended.length && client.isFetching({ queryKey: ['jobs'] }) > 0) void refresh(client, ['jobs']);
   for (const outingId of new Set(jobs.map((j) => j.outingId))) {
     if (!outingId) continue;
@@ -52,12 +57,12 @@ function showNews(client: QueryClient): void {
         ['outing', outingId],
         (open) => open && { ...open, intake: withJobs(open.intake, intake) },
       );
-    // What came in, and the states of clips, follow.
+    // Imported clips and states of clips follow.
     if (ended.some((j) => j.outingId === outingId)) void refresh(client, ['outing', outingId]);
   }
 }
 
-/** Takes in one event: what is shown follows. */
+/** Handles an event by updating or invalidating queries. */
 function receive(client: QueryClient, event: ServerEvent): void {
   if (event.type === 'job') {
     const { job } = event;
@@ -76,22 +81,21 @@ function receive(client: QueryClient, event: ServerEvent): void {
   }
 }
 
-/** The stream that is open; at most one, also when this is begun again in development. */
+/** The open stream; at most one, even when started twice in development. */
 let source: EventSource | undefined;
 let looking: ReturnType<typeof setInterval> | undefined;
 let toOpen = OPEN_MS.first;
 
 /**
- * Keeps what is shown up to date with what happens on the server, for as long as the page is open. Begun before the first
- * screen is drawn, so that what it fetches misses nothing and need not be fetched twice. `opened`: called whenever the
- * stream is open (again).
+ * Keeps queries up to date with server events while the page is open. Started before the first render, so that fetched
+ * data misses no event and is not fetched twice. `opened`: called whenever the stream is (re)opened.
  */
 export function followServer(client: QueryClient, listen: (event: ServerEvent) => void, opened: () => void): void {
   source?.close();
   const own = (source = new EventSource('/api/events'));
   const again = (): void => followServer(client, listen, opened);
   const hear = watchSilence(() => {
-    // What is asked while it is tried to connect has time until that works.
+    // Requests made while connecting have until the connection succeeds.
     if (own.readyState === EventSource.OPEN) {
       stalled(unreachable());
       dropConnections();
@@ -104,13 +108,13 @@ export function followServer(client: QueryClient, listen: (event: ServerEvent) =
     hear();
     toOpen = OPEN_MS.first;
     connected();
-    // What was fetched before may have changed since.
+    // Data fetched earlier may have changed.
     void client.invalidateQueries();
     opened();
   };
   own.onerror = () => {
     disconnected();
-    // After an answer that is no stream the browser does not try again, nor does it say what was answered.
+    // After a response that is not a stream browsers do not retry, nor report its status.
     if (own.readyState !== EventSource.CLOSED) return;
     clearInterval(looking);
     void api.device().catch(() => undefined);
@@ -125,8 +129,8 @@ export function followServer(client: QueryClient, listen: (event: ServerEvent) =
 }
 
 /**
- * Connections at rest went dead together with the one that fell silent, and a browser would give them to the next requests one
- * by one: each is given one that is ended, which closes it.
+ * Idle connections died together with the silent one, and a browser would reuse them for the next requests one by one:
+ * give each an aborted request, which closes it.
  */
 function dropConnections(): void {
   const signal = timeLimit(OPEN_MS.first);
@@ -135,8 +139,9 @@ function dropConnections(): void {
 }
 
 /**
- * Calls `dead` once: when what is returned is not called within {@link toOpen}, or not again within {@link silentAfter}. It takes
- * the milliseconds between beats, where they become known. A page that slept gets time for the next beat.
+ * Watchdog: calls `dead` once if the returned function is not called within {@link toOpen}, or not again within {@link
+ * silentAfter}. The function takes the heartbeat interval in milliseconds, when known. A page that was suspended gets
+ * time for the next heartbeat.
  */
 function watchSilence(dead: () => void): (beatMs?: number) => void {
   clearInterval(looking);

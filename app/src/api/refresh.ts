@@ -1,23 +1,23 @@
 import { hashKey, type QueryClient, type QueryKey } from '@tanstack/react-query';
 
-/** Rest between two fetches of what changes again and again, in milliseconds: at first, and at most. */
+/** Minimum and maximum delay in milliseconds between two fetches of frequently changing data. */
 const REST_MS = { first: 200, most: 2000 };
 
 interface UnderWay {
-  /** It has changed since the fetch began that is under way, or that was the last one. */
+  /** It has changed since the current or last fetch began. */
   changed: boolean;
-  /** It is not to rest before the next fetch. */
+  /** The next fetch should not be delayed. */
   hurries: boolean;
-  /** Ends the rest after a fetch. */
+  /** Ends the delay after a fetch. */
   wake(): void;
 }
-/** What is being fetched, or was a moment ago. */
+/** Queries being fetched, or fetched recently. */
 const underWay = new Map<string, UnderWay>();
 
 /**
- * Fetches again what has changed on the server: at once, then ever more rarely while changes go on; the last fetch begins after the
- * last change. One fetch at a time: `invalidateQueries` alone breaks off one that is under way, and where changes come faster than
- * answers none would ever arrive. `now`: a person has changed it here, and does not wait for the rest of others' changes.
+ * Refetches changed data: at once, then with increasing delay while changes continue; the last fetch begins after the
+ * last change. One fetch at a time: plain `invalidateQueries` would cancel the current one, and if changes come faster
+ * than responses none would ever complete. `now`: the user changed it here and should not wait.
  */
 export async function refresh(client: QueryClient, queryKey: QueryKey, now = false): Promise<void> {
   const key = hashKey(queryKey);

@@ -1,31 +1,31 @@
 import { DetailedError, Upload, type PreviousUpload } from 'tus-js-client';
 import { connectionSignal, onReconnect, useConnection } from '../state/connection';
 
-/** After an answer that says "later". */
+/** Delay after a response that asks to retry later. */
 const RETRY_MS = [0, 500, 1500, 3000, 5000, 10_000, 20_000, 30_000];
-/** Without an answer it goes on when the server is heard of again, and is tried so often meanwhile. */
+/** Without a response it is resumed when the server is reachable again; number of attempts meanwhile. */
 const AGAIN_MS = 5000;
 const CHUNK = 8 << 20;
 
-/** The last part of an upload's address. */
+/** The last part of an upload's URL. */
 const uploadId = (url: string | null): string => url?.split('/').at(-1) ?? '';
 
 interface Sent {
   metadata: Record<string, string>;
-  /** Tells this file from others in the browser's notes. */
+  /** Identifies this file among the browser's stored uploads. */
   fingerprint: string;
-  /** Ends it without a result; what was sent is removed. */
+  /** Aborts without a result; what was sent is deleted. */
   signal: AbortSignal;
   onSent(bytes: number): void;
-  /** It waits: for the connection, or for a reason that the server gives. */
+  /** Waiting: for the connection, or for a reason given by the server. */
   onWait(why: string | undefined): void;
   onStart(): void;
 }
 
 /**
- * Sends a file to the server, from where an earlier attempt came to. Over a connection that is lost, or goes dead without
- * being closed, it waits for as long as the page is open. Resolves with the upload's id ('' where `signal` ended it); rejects
- * with a sentence when the server does not take it, or it can no longer be read.
+ * Uploads a file, resuming an earlier attempt. If the connection is lost, or dead without being closed, it waits as
+ * long as the page is open. Resolves with the upload's id ('' if aborted by `signal`); rejects with a message when the
+ * server refuses it, or the file can no longer be read.
  */
 export async function sendFile(
   file: File,
@@ -33,7 +33,7 @@ export async function sendFile(
 ): Promise<string> {
   if (signal.aborted) return '';
   let attempt = new AbortController();
-  /** How often the connection had come back when the attempt began. */
+  /** Number of reconnections when the attempt began. */
   let backBefore = 0;
   let resolve!: (id: string) => void;
   let reject!: (reason: Error) => void;
@@ -72,10 +72,10 @@ export async function sendFile(
   const wait = async (): Promise<void> => {
     attempt.abort();
     onWait(undefined);
-    // An attempt that was begun before the connection came back, and ended by that, is made again at once.
+    // An attempt that began before a reconnection, and failed because of it, is repeated at once.
     if (useConnection.getState().times === backBefore) await backOrAfter(AGAIN_MS, signal);
     if (signal.aborted) return;
-    // A card that was taken out looks like a lost connection, too.
+    // A removed card looks like a lost connection too.
     const readable = await file
       .slice(0, 1)
       .arrayBuffer()
@@ -87,16 +87,16 @@ export async function sendFile(
     void upload.abort(true).catch(() => undefined);
     resolve('');
   });
-  // Where the browser keeps nothing, it is sent from its beginning.
+  // Without browser storage, the upload starts over.
   const found = await upload.findPreviousUploads().catch((): PreviousUpload[] => []);
-  // A chapter of an upload that is gone is sent anew.
+  // A chapter of a deleted upload is sent again.
   const earlier = found.find((p) => (p.metadata.first ?? '') === (metadata.first ?? ''));
   if (earlier) upload.resumeFromPreviousUpload(earlier);
   if (!signal.aborted) start();
   return promise.finally(() => attempt.abort());
 }
 
-/** Resolves when the server can be reached again, after so many milliseconds, or when `signal` aborts. */
+/** Resolves when the server is reachable again, after this many milliseconds, or when `signal` aborts. */
 const backOrAfter = (ms: number, signal: AbortSignal): Promise<void> =>
   new Promise((resolve) => {
     const go = (): void => {
@@ -110,7 +110,7 @@ const backOrAfter = (ms: number, signal: AbortSignal): Promise<void> =>
     signal.addEventListener('abort', go);
   });
 
-/** Removes the browser's notes of files that have arrived. */
+/** Deletes the browser's stored entries of completed uploads. */
 export async function forgetSent(file: File, fingerprint: string): Promise<void> {
   const upload = new Upload(file, { endpoint: '/api/uploads', fingerprint: () => Promise.resolve(fingerprint) });
   const found = await upload.findPreviousUploads().catch((): PreviousUpload[] => []);

@@ -1,4 +1,4 @@
-/** A signal that aborts after so many milliseconds, as `AbortSignal.timeout`, which older browsers lack. */
+/** A signal that aborts after this many milliseconds: `AbortSignal.timeout` for older browsers. */
 export function timeLimit(ms: number): AbortSignal {
   const controller = new AbortController();
   setTimeout(() => controller.abort(new DOMException('Took too long.', 'TimeoutError')), ms);

@@ -2,25 +2,25 @@ import PQueue from 'p-queue';
 import { create } from 'zustand';
 import { forgetSent, sendFile } from './sendFile';
 
-/** A recording on this device: one file, or its chapters in order, and the camera that it is from. */
+/** A recording on this device: one file, or its chapters in order, and its camera. */
 export interface DeviceRecording {
   files: File[];
   camera: string;
-  /** The camera's kind, should it be new. */
+  /** The kind of a new camera. */
   kind: string;
 }
 
-/** A recording that is being sent to the server. */
+/** A recording being uploaded. */
 export interface Sending {
   id: string;
   outingId: string;
   name: string;
-  /** Files that it is sent as; more than one are chapters. */
+  /** Number of files; more than one are chapters. */
   files: number;
   bytes: number;
-  /** Pace since it was begun or gone on with; null before anything was sent. */
+  /** Speed since it was started or resumed; null before anything was sent. */
   bytesPerSecond: number | null;
-  /** Share sent, 0–1. */
+  /** Progress, 0–1. */
   progress: number;
   /** `queued`: others are sent first. `waiting`: for the connection. */
   state: 'queued' | 'sending' | 'waiting' | 'failed';
@@ -33,15 +33,15 @@ interface UploadState {
   send(outingId: string, recordings: DeviceRecording[]): void;
 }
 
-/** Recordings sent at once: browsers open six connections to a server, and everything else on the page needs some. */
+/** Concurrent uploads: browsers open six connections to a server, and the rest of the page needs some. */
 const AT_ONCE = 2;
 
 const bytesOf = (files: readonly File[]): number => files.reduce((sum, f) => sum + f.size, 0);
 
 /**
- * Uploads that go on from where they were when the connection comes back, also after a reload (same files chosen again).
- * Chapters of a recording are sent in order; each after the first names the upload of the first, so that the server
- * knows them as one, and all stay known until the last has arrived.
+ * Resumable uploads, which continue when the connection returns, and after a reload (same files chosen again). Chapters
+ * of a recording are sent in order; each after the first names the upload of the first, so that the server can join
+ * them, and all stay listed until the last has arrived.
  */
 export const useUploads = create<UploadState>((set, get) => {
   const change = (id: string, part: Partial<Sending>): void =>
@@ -57,7 +57,7 @@ export const useUploads = create<UploadState>((set, get) => {
     const ends = new AbortController();
     let begun: { at: number; sent: number } | undefined;
 
-    /** Sends one file; resolves to the upload's id, rejects with a sentence. */
+    /** Uploads one file; resolves with the upload's id, rejects with a message. */
     const send = (file: File, chapter: number, first: string): Promise<string> => {
       const before = bytesOf(files.slice(0, chapter));
       return sendFile(file, {
@@ -72,7 +72,7 @@ export const useUploads = create<UploadState>((set, get) => {
         onWait: (message) => change(id, { state: 'waiting', message }),
         onSent(sentOfFile) {
           const sent = before + sentOfFile;
-          // What an earlier attempt had sent says nothing of this one's pace.
+          // What an earlier attempt had sent does not count towards the speed.
           begun ??= { at: performance.now(), sent };
           const seconds = (performance.now() - begun.at) / 1000;
           const bytesPerSecond = seconds > 0.5 ? (sent - begun.sent) / seconds : null;

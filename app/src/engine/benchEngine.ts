@@ -25,10 +25,10 @@ import { engine } from './workers';
 import type { Moment } from './worker/frame';
 import type { ScopeResult } from './worker/scopes';
 
-/** Widest frame at rest on the bench, in pixels. */
+/** Maximum width in pixels of a still frame on the bench. */
 const MAX_WIDTH = 2048;
 
-/** Joins the bench's state, the workers and the picture: what is drawn, when, and from which frame. */
+/** Connects the bench's state, the workers and the picture: decides what is drawn, when, and from which frame. */
 export class BenchEngine {
   private readonly picture: ScreenPicture;
   private readonly player: Player;
@@ -38,22 +38,22 @@ export class BenchEngine {
   private readonly stopWatching: () => void;
   private readonly stopReconnects: () => void;
   private readonly stopHatching: () => void;
-  /** Counts the frames that were shown. */
+  /** Number of frames shown so far. */
   private shownFrame = 0;
   private showing: 'rest' | 'moving' = 'rest';
   private scopeSize: ScopeSize = { columns: 1, rows: 1, pad: 0 };
   /** Grabs parts of the traces. */
   readonly grabber: Grabber;
-  /** What goes on reading: the spot that was touched, and the pins. */
+  /** Continuous readings: the touched spot and the pins. */
   readonly spots = new Spots(() => this.grade.stamped());
-  /** What can be picked in the picture. */
+  /** Picks in the picture. */
   readonly picks = new Picks(() => this.moment());
   private readonly rest: RestFrame;
   private readonly grade: ShownGrade;
   private readonly framePlanes: FramePlanes;
   private closed = false;
   private readonly measuring = new Measuring();
-  /** Counts what makes measurements out of date. */
+  /** Incremented when measurements become outdated. */
   private change = 0;
 
   constructor(
@@ -61,7 +61,7 @@ export class BenchEngine {
     clipId: string,
   ) {
     this.facts = useBench.getState().opened!.clip.facts;
-    // The worker still has a frame of the clip before.
+    // The worker still holds a frame of the previous clip.
     void engine().scopes.forgetFrame();
     this.picture = new ScreenPicture(canvas, {
       drawn: (kind, shown) => this.drawn(kind, shown),
@@ -115,7 +115,7 @@ export class BenchEngine {
     this.frameMoved();
   }
 
-  /** The server is back: what could not be fetched meanwhile is fetched now. */
+  /** The server is reachable again: fetch what failed. */
   private fetchAgain(): void {
     if (this.closed) return;
     this.player.fetchAgain();
@@ -123,12 +123,12 @@ export class BenchEngine {
     this.lookCloser();
   }
 
-  /** Called when there is a proxy, at the start or once it has been made. */
+  /** Called when the proxy is available, at the start or once it has been made. */
   useProxy(): void {
     this.player.useProxy();
   }
 
-  /** Called when parts of a proxy have been made that is not whole yet. */
+  /** Called when more parts of an unfinished proxy can be played. */
   useParts(parts: readonly ProxyPart[]): void {
     this.player.useParts(parts);
   }
@@ -170,7 +170,7 @@ export class BenchEngine {
     return { steps, seconds, ...hatchedRegion(steps, state.inHand) };
   }
 
-  /** What the scopes have measured is out of date. */
+  /** Scope results are outdated. */
   private changed(): void {
     this.change += 1;
     this.canvas.dataset.measured = '';
@@ -195,7 +195,7 @@ export class BenchEngine {
     this.measuring.ask(this.grade.stamped(), this.moment(), this.scopeSize, rough, this.grade.shownChange);
   }
 
-  /** Called when the screen shows what was measured. */
+  /** Called when the screen shows new measurements. */
   scopeShown(scope: ScopeResult): void {
     const at = this.measuring.last;
     this.canvas.dataset.backend = scope.backend;
@@ -228,17 +228,17 @@ export class BenchEngine {
     dataset.drawn = String(Number(dataset.drawn ?? 0) + 1);
   }
 
-  /** Pixels across the picture on the screen, in those of the device. */
+  /** Width of the picture on the screen in device pixels. */
   get width(): number {
     return this.picture.size.width;
   }
 
-  /** What is on the screen, as a PNG file. */
+  /** The picture on the screen as a PNG file. */
   capture(): Promise<Blob> {
     return this.picture.capture();
   }
 
-  /** What the grade is compared with: the file as recorded, or the grade without the step in hand. */
+  /** The reference of the comparison: the file as recorded, or the grade without the step in hand. */
   private readonly bakeCompared = coalesce(async () => {
     const { compareWith, inHand } = useBench.getState();
     const { steps, seconds } = this.moment();
@@ -255,7 +255,7 @@ export class BenchEngine {
   });
 
   private readonly drawMoving = coalesce(async () => {
-    // A frame at rest that is already there is better than its proxy.
+    // An already fetched still frame is better than its proxy.
     const late = (): boolean => this.closed || useBench.getState().atRest;
     await codesMeasured();
     if (late() || !(await this.picture.setMoving(this.player.video, this.facts)) || late()) return;

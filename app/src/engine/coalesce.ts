@@ -1,13 +1,13 @@
-/** A task that only ever works on the newest request. */
+/** A task that only processes the latest request. */
 export interface Coalesced<A extends unknown[]> {
   (...args: A): void;
-  /** Resolves when nothing is under way or waiting. */
+  /** Resolves when nothing is running or pending. */
   settled(): Promise<void>;
 }
 
 /**
- * Runs an asynchronous task for the newest request only: while one is under way, later ones replace each other, and
- * the last of them runs next. So a finger that moves faster than the computation never builds a queue.
+ * Coalesces requests of an asynchronous task: while one is running, later ones replace each other, and the last of them
+ * runs next. So pointer events faster than the computation never build up a queue.
  */
 export function coalesce<A extends unknown[]>(task: (...args: A) => Promise<void>): Coalesced<A> {
   let next: A | undefined;

@@ -4,22 +4,22 @@ import type { Moment } from './worker/frame';
 import { tellTrouble } from '../state/messages';
 import { engine } from './workers';
 
-/** Nothing has changed for so long: the full tables are baked. */
+/** Idle time before the full tables are baked. */
 const SETTLE_MS = 220;
 
 /**
- * The full tables of a grade, which take long: they are baked once nothing changes any more, beside all else, and left as soon as
- * a finger wants something else.
+ * The full tables of a grade, which take long: baked in the background when idle, and cancelled by the next
+ * interaction.
  */
 export class FineTables {
   private timer: ReturnType<typeof setTimeout> | undefined;
   private wanted = 0;
   private baking = false;
 
-  /** `made`: called with the ops, unless something else is wanted by then. */
+  /** `made`: called with the ops, unless cancelled. */
   constructor(private readonly made: (ops: BakedOp[]) => void) {}
 
-  /** Nothing is wanted for now, and nothing that is on its way. */
+  /** Cancels what is pending or running. */
   leave(): void {
     clearTimeout(this.timer);
     this.wanted += 1;
@@ -27,7 +27,7 @@ export class FineTables {
     this.baking = false;
   }
 
-  /** They are wanted of this grade, unless it changes soon. */
+  /** Requests them for this grade, unless it changes soon. */
   later(moment: Moment): void {
     this.leave();
     this.timer = setTimeout(() => void this.bake(moment), SETTLE_MS);

@@ -10,17 +10,17 @@ import { coalesce } from './coalesce';
 import type { Moment, Stamped } from './worker/frame';
 import { engine, toMeasure } from './workers';
 
-/** A part of a trace that a finger holds: how the step's numbers follow where it is. */
+/** A part of a trace being dragged: how the step's numbers follow its position. */
 interface Held<Target> {
   stepId: string;
   solve(target: Target): Promise<Record<string, unknown>>;
-  /** Called on letting go, with where that was: what is still missing to the place. */
+  /** Called on release with the final position, to remove the remaining error. */
   refine?(target: Target): Promise<Record<string, unknown> | undefined>;
 }
 
 export interface GrabberParts {
   canvas: HTMLCanvasElement;
-  /** The table that is drawn now. */
+  /** The table that is currently drawn. */
   shown(): Stamped;
   moment(): Moment;
 }
@@ -28,10 +28,10 @@ export interface GrabberParts {
 const QUICK = 33;
 /** The stamp of a table that is used once. */
 const NEVER = -1;
-/** A mark this near to where it was let go (in Cb and Cr) is left there. */
+/** Tolerance, in Cb and Cr, of a mark's final position. */
 const CLOSE = 0.0008;
 
-/** The step of a kind that a grab moves: the one in hand, or the first that is on; a new one when there is none. */
+/** The step of a kind that a grab changes: the one in hand, or the first that is on; a new one if there is none. */
 function stepOf(kind: string): string {
   const { lists, inHand, take, addStep } = useBench.getState();
   const held = findStep(lists, inHand)?.step;
@@ -41,7 +41,7 @@ function stepOf(kind: string): string {
   return step?.id ?? useBench.getState().inHand!;
 }
 
-/** The band edges of the step that the pad moves, or the usual ones. */
+/** The band edges of the step that the pad changes, or the default ones. */
 export function currentEdges(): BandEdges {
   const { lists, live, inHand } = useBench.getState();
   const shown = live ?? lists;
@@ -50,14 +50,14 @@ export function currentEdges(): BandEdges {
   return bandEdgesOf(step?.params ?? {});
 }
 
-/** Takes hold of parts of the traces and moves them: what is grabbed lands where it is let go, through all later steps. */
+/** Grabs and drags parts of the traces: the grabbed part ends up where it is released, after all later steps. */
 export class Grabber {
   private held: Promise<Held<never> | undefined> | undefined;
   private last: unknown;
 
   constructor(private readonly parts: GrabberParts) {}
 
-  /** Takes hold of a part of a waveform. */
+  /** Grabs a part of a waveform. */
   take(grab: Grab): void {
     useHints.getState().finish('trace');
     this.hold(grab, async () => {
@@ -73,7 +73,7 @@ export class Grabber {
     });
   }
 
-  /** Takes hold of a mark on the pad. */
+  /** Grabs a mark on the pad. */
   takeMark(mark: Mark): void {
     useHints.getState().finish('trace');
     this.hold(mark, async () => {
@@ -100,7 +100,7 @@ export class Grabber {
     this.held = take() as Promise<Held<never> | undefined>;
   }
 
-  /** Moves what is held to an encoded level, or to a colour. */
+  /** Moves the grabbed part to an encoded level, or to a colour. */
   readonly moveTo = coalesce(async (target: number | Chroma) => {
     const held = await this.held;
     if (!held) return;
@@ -108,7 +108,7 @@ export class Grabber {
     useBench.getState().setParams(held.stepId, await held.solve(target as never), true);
   });
 
-  /** Lets go: it is where the finger left it, and that counts as one change. */
+  /** Releases: the result counts as one change. */
   async letGo(): Promise<void> {
     await this.moveTo.settled();
     const held = await this.held;

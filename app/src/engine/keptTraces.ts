@@ -3,10 +3,10 @@ import { coalesce } from './coalesce';
 import type { ScopeSize } from './measuring';
 import { engine } from './workers';
 
-/** Pixels that a picture is wide, at most, for its traces. */
+/** Maximum width in pixels of a picture for its traces. */
 const WIDTH = 480;
 
-/** A picture's pixels, as bytes of red, green, blue and opacity. */
+/** A picture's pixels as RGBA bytes. */
 async function pixelsOf(address: string): Promise<ImageData> {
   const image = new Image();
   image.src = address;
@@ -19,10 +19,10 @@ async function pixelsOf(address: string): Promise<ImageData> {
   return context.getImageData(0, 0, width, height);
 }
 
-/** Whether a picture of something else is on the screen beside the clip. */
+/** Whether a reference picture is shown beside the clip. */
 const shows = (s: BenchState): boolean => s.kept !== null && s.compareWith === 'kept' && (s.beside || s.split !== null);
 
-/** Has the traces of the picture made that the clip is held against, and puts them into the bench's state. */
+/** Computes the traces of the reference picture, and stores them in the bench's state. */
 export class KeptTraces {
   private closed = false;
   private pixels: { address: string; image: ImageData } | undefined;
@@ -35,7 +35,7 @@ export class KeptTraces {
 
   private size: ScopeSize = { columns: 1, rows: 1, pad: 0 };
 
-  /** Traces are as large as the clip's own. */
+  /** Traces have the size of the clip's own. */
   resize(size: ScopeSize): void {
     const { columns, rows, pad } = this.size;
     if (size.columns === columns && size.rows === rows && size.pad === pad) return;

@@ -22,7 +22,7 @@ function stepInHand() {
   return findStep(shownLists(state), state.inHand)?.step;
 }
 
-/** Levels of a range step in hand, or the edges of a bands step: what has handles on the waveform. */
+/** Levels of a range step in hand, or the edges of a bands step: parts with handles on the waveform. */
 function tones(moment: Moment): ScopeRequest['tones'] {
   const step = stepInHand();
   if (!step?.on) return null;
@@ -34,13 +34,13 @@ function tones(moment: Moment): ScopeRequest['tones'] {
 
 type Asked = ScopeRequest & { from: Stamped };
 
-/** Has the frame measured through the grade, the newest request only, and puts what was found into the bench's state. */
+/** Measures the graded frame, latest request only, and stores the results in the bench's state. */
 export class Measuring {
-  /** What was measured last, of which change of the grade, through tables of which size. */
+  /** Key of the last measurement: grade version and size of the tables. */
   last: { scope: ScopeResult; change: number; size: number } | undefined;
   private closed = false;
   private readonly keptTraces = new KeptTraces();
-  /** Planes that the worker has. */
+  /** Planes that the worker already has. */
   private sent: Stamped['planes'] | undefined;
 
   ask(from: Stamped, moment: Moment, { columns, rows, pad }: ScopeSize, rough: boolean, change: number): void {

@@ -15,23 +15,23 @@ import { regionSchema } from '@inkavo/core/regions/region';
 import type { Moment } from './worker/frame';
 import { engine } from './workers';
 
-/** Chroma (Cb, Cr) below which a colour has no hue worth a stem. */
+/** Minimum chroma (Cb, Cr) for a meaningful hue. */
 const HUELESS = 0.015;
 
-/** A linear colour as the encoded numbers of a step: veilRed … or airRed …. */
+/** Converts a linear colour to a step's encoded numbers: veilRed … or airRed …. */
 const encodedParams = (colour: readonly number[], prefix: 'veil' | 'air'): Record<string, number> =>
   Object.fromEntries(
     ['Red', 'Green', 'Blue'].map((name, c) => [prefix + name, Math.min(1, Math.max(0, bt709.encode(colour[c])))]),
   );
 
-/** How far from a first pick a colour is chosen at least, in chroma. */
+/** Minimum radius of a first colour pick, in chroma. */
 const FIRST_REACH = 0.03;
 
-/** What a touched area of the picture can set: a white, a hue, an exposure. */
+/** Picks from a touched area of the picture: white, hue, exposure and others. */
 export class Picks {
   constructor(private readonly moment: () => Moment) {}
 
-  /** "This is neutral": sets the balance step from an area, or says why not. */
+  /** "This is neutral": sets the balance step from an area, or reports why not. */
   async neutral(area: Area): Promise<void> {
     const { set, lists, inHand, setParams, take } = useBench.getState();
     const steps = joined(lists);
@@ -52,7 +52,7 @@ export class Picks {
     set({ picking: null, spot: { area, reading, note: { text: answer.text, refused: !answer.ok } } });
   }
 
-  /** A neutral thing under water: fits what water takes, and finds the depth where none is given. */
+  /** A neutral object under water: fits the losses, and the depth if none is given. */
   private async neutralInWater(step: Step, area: Area): Promise<void> {
     const moment = this.moment();
     const judged = await engine().scopes.pick(moment, step.id, area);
@@ -68,7 +68,7 @@ export class Picks {
         'One channel is empty here, so this cannot have been neutral. Pick a slate or pale sand.',
         true,
       );
-    // A depth that follows a log or keyframes stays; then only the losses are fitted.
+    // A depth from a log or with keyframes stays; only the losses are fitted.
     const { fitRed, fitBlue, keepWater } = fit;
     const kept = keepWater === undefined ? {} : { keepWater };
     const changed = isKeyframed(step.params.depth)
@@ -81,7 +81,7 @@ export class Picks {
     this.say(area, `${how}: ${losses}${open}`, false);
   }
 
-  /** "This is open water" or "this is haze": takes an area's colour as veil or airlight of the step in hand. */
+  /** "This is open water" or "this is haze": sets the veil or airlight of the step in hand from an area. */
   async colourOf(area: Area, prefix: 'veil' | 'air'): Promise<void> {
     const { lists, inHand, setParams, set } = useBench.getState();
     const step = findStep(lists, inHand)?.step;
@@ -96,7 +96,7 @@ export class Picks {
     );
   }
 
-  /** Finds the airlight in the frame, for a haze step. */
+  /** Estimates the airlight of the frame, for a haze step. */
   async airlight(stepId: string): Promise<boolean> {
     const found = await engine().scopes.airlight(this.moment(), stepId);
     if (found) useBench.getState().setParams(stepId, encodedParams(found, 'air'));
@@ -111,7 +111,7 @@ export class Picks {
     });
   }
 
-  /** Drops a stem of the hues step in hand at the hue of an area. */
+  /** Adds a stem to the hues step in hand, at the hue of an area. */
   async hue(area: Area): Promise<void> {
     const { lists, inHand, setParams, set } = useBench.getState();
     const step = findStep(lists, inHand)?.step;
@@ -128,7 +128,7 @@ export class Picks {
     set({ picking: null, stem: stems.length, spot: null });
   }
 
-  /** A colour that the region of the step in hand chooses, or leaves out. */
+  /** Adds a colour to, or excludes it from, the region of the step in hand. */
   async like(area: Area, away: boolean): Promise<void> {
     const { lists, inHand, setParams, set } = useBench.getState();
     const step = findStep(lists, inHand)?.step;
@@ -136,19 +136,19 @@ export class Picks {
     if (!step || !region) return set({ picking: null });
     const found = await engine().scopes.colourBefore(this.moment(), step.id, area);
     if (!found) return;
-    // Another pick may have been taken meanwhile.
+    // Another pick may have been made meanwhile.
     const now = findStep(useBench.getState().lists, region.id)?.step ?? region;
     const { matte } = regionSchema.parse(now.params);
     const like = matte?.like;
     const picks = [...(like?.picks ?? []), { colour: found.colour, away }].slice(-16);
-    // What was dragged over is chosen whole.
+    // A dragged area is selected entirely.
     const reach = away ? (like?.reach ?? FIRST_REACH) : Math.max(like?.reach ?? FIRST_REACH, found.spread);
     const next = { ...like, picks, reach: Math.min(0.6, reach) };
     setParams(region.id, { matte: matteSchema.parse({ ...matte, like: next }) });
     set({ spot: null });
   }
 
-  /** What each automatic method makes of the frame, for a balance step. */
+  /** Results of the automatic methods on this frame, for a balance step. */
   automatic(stepId: string): Promise<AutomaticBalance[]> {
     return engine().scopes.automatic(this.moment(), stepId);
   }

@@ -6,8 +6,8 @@ import type { ScopeResult } from './worker/scopes';
 const ScopeContext = createContext<ScopeResult | null>(null);
 
 /**
- * Hands the scopes' newest result to the components, in slices that give way to a finger: many of them change with it.
- * The traces themselves do not wait for that; see `TraceCanvas`.
+ * Provides scope results to components as a transition, which yields to input: many of them update at once. Traces are
+ * drawn directly; see `TraceCanvas`.
  */
 export function ScopeProvider({ children }: { children: ReactNode }) {
   const engine = useEngine();
@@ -26,5 +26,5 @@ export function ScopeProvider({ children }: { children: ReactNode }) {
   return <ScopeContext.Provider value={scope}>{children}</ScopeContext.Provider>;
 }
 
-/** What the scopes measured last; null before the first time. */
+/** The latest scope results; null before the first. */
 export const useScope = (): ScopeResult | null => useContext(ScopeContext);

@@ -1,8 +1,8 @@
 import type { BakedOp, BakedTable } from '@inkavo/core/program/baked';
 
 /**
- * Tables have a number that no other content has, given where they are baked. A worker keeps those that it was sent, so that one it
- * has is sent as its number: the six tables of three regions are 26 MB, and copying them holds up the page.
+ * Tables carry a content-unique number assigned when baked. Workers cache received tables, so that known ones are sent
+ * as numbers only: the six tables of three regions take 26 MB, and copying them blocks the main thread.
  */
 type Numbered = BakedTable['table'] & { number?: number };
 
@@ -11,7 +11,7 @@ const numberOf = (op: BakedOp): number | undefined => (op.kind === 'table' ? (op
 const numbers = new WeakMap<object, number>();
 let last = 0;
 
-/** An op with a copy of its table, and the table's number. Whoever bakes never changes a table that it has handed over. */
+/** An op with a copy of its table, and the table's number. Bakers never modify a table that they have handed over. */
 export function numberedCopy(op: BakedOp): BakedOp {
   if (op.kind !== 'table') return op;
   const number = numbers.get(op.table) ?? (last += 1);
@@ -20,19 +20,21 @@ export function numberedCopy(op: BakedOp): BakedOp {
 }
 
 const NO_DATA = new Float32Array(0);
-/** Values that are kept, unless the ops that came last have more: 32 MB, the tables of three regions at rest while a finger is down. */
+/**
+ * Number of cached values, unless the latest ops have more: 32 MB, the tables of three regions at rest during a drag.
+ */
 const MOST_VALUES = 8e6;
 
 /**
- * What was sent, oldest use first. Both ends of a worker's port keep one and hear of the same ops in the same order, so that they
- * forget the same.
+ * Least-recently-used cache of sent tables. Both ends of a worker's port keep one and see the same ops in the same
+ * order, so that they evict the same tables.
  */
 class Kept<T> {
   private readonly kept = new Map<number, { of: T; values: number }>();
 
   get = (number: number): T | undefined => this.kept.get(number)?.of;
 
-  /** Takes note of ops that are sent, or have come. */
+  /** Registers ops that are sent or received. */
   note(ops: readonly BakedOp[], keep: (op: BakedTable) => T): void {
     const used = new Set<number>();
     for (const op of ops) {
@@ -41,7 +43,7 @@ class Kept<T> {
       used.add(number);
       const { size } = op.table;
       const of = this.get(number) ?? keep(op);
-      // Used last, it is forgotten last.
+      // Most recently used, evicted last.
       this.kept.delete(number);
       this.kept.set(number, { of, values: 4 * size ** 3 });
     }
@@ -55,11 +57,11 @@ class Kept<T> {
   }
 }
 
-/** The end that sends: what it gives has to be sent, in the same order. */
+/** The sending end: packed ops must be sent, in order. */
 export class TablesSent {
   private readonly kept = new Kept<true>();
 
-  /** Ops as they are sent: a table that is there has no data. */
+  /** Ops for sending: known tables have no data. */
   pack(ops: readonly BakedOp[]): BakedOp[] {
     const packed = ops.map((op) => {
       const number = numberOf(op);
@@ -71,13 +73,13 @@ export class TablesSent {
   }
 }
 
-/** The end that receives. */
+/** The receiving end. */
 export class TablesReceived {
   private readonly kept = new Kept<Numbered>();
 
   /**
-   * Ops as they were before {@link TablesSent.pack}, with the same object for the same table; others as they are. Throws a RangeError
-   * for a table that never came.
+   * Restores ops packed by {@link TablesSent.pack}, with the same object for the same table; others are returned
+   * unchanged. Throws a RangeError for a table that was never received.
    */
   unpack(packed: readonly BakedOp[]): BakedOp[] {
     const ops = packed.map((op) => {

@@ -12,38 +12,38 @@ import type { ScreenPicture } from './picture/screenPicture';
 import type { Moment, Stamped } from './worker/frame';
 import { engine } from './workers';
 
-/** Nodes an edge of the first table after a change; the full one follows when nothing moves any more. */
+/** Nodes per edge of the first table after a change; the full one follows when idle. */
 export const QUICK_SIZE = 33;
 
-/** What the grade has to know of the bench, and what it does there. */
+/** The grade's interface to the bench. */
 interface ShownGradeHost {
   moment(): Moment;
-  /** The planes of the frame that is shown. */
+  /** The planes of the shown frame. */
   planesAt(moment: Moment): Promise<Planes>;
-  /** Counts the frames that were shown. */
+  /** Number of frames shown so far. */
   shownFrame(): number;
-  /** Whether the frame that is shown is the video's. */
+  /** Whether the video's frame is shown. */
   isMoving(): boolean;
-  /** Counts what makes measurements out of date. */
+  /** Version of the measurements' inputs. */
   change(): number;
   draw(): void;
-  /** A table has come: what is read is read through it. `rough`: while a finger moves. */
+  /** A new table is available, which readings use. `rough`: during a drag. */
   baked(rough: boolean): void;
-  /** The picture shows a table of so many nodes an edge. */
+  /** The picture shows a table with this many nodes per edge. */
   settled(size: number): void;
 }
 
-/** What the picture is drawn through: the newest tables of the grade, from coarse to fine, and the planes of the frame. */
+/** The ops for drawing: the latest tables of the grade, from coarse to fine, and the planes of the frame. */
 export class ShownGrade {
   private ops: readonly BakedOp[] = [];
   private planes: Planes = [];
-  /** Nodes an edge that were asked for; 0 where the grade does nothing. */
+  /** Requested nodes per edge; 0 if the grade has no effect. */
   private size = 0;
-  /** Counts the tables, and the frames that were measured. */
+  /** Number of tables, and of measured frames. */
   private stamp = 0;
-  /** How many tables have been wanted. */
+  /** Number of tables requested so far. */
   private wanted = 0;
-  /** The change that the table shows. */
+  /** The change that the table includes. */
   private tableChange = 0;
   private closed = false;
   private readonly fine = new FineTables((ops) => this.bakeLatest(this.host.moment(), REST_SIZE, ops));
@@ -53,7 +53,7 @@ export class ShownGrade {
     private readonly host: ShownGradeHost,
   ) {}
 
-  /** Has the grade baked anew: coarsely while a finger moves, finely once nothing changes any more. */
+  /** Rebakes the grade: coarsely during a drag, at full size when idle. */
   rebake(): void {
     this.wanted += 1;
     const live = useBench.getState().live !== null;
@@ -63,7 +63,7 @@ export class ShownGrade {
     else this.fine.later(moment);
   }
 
-  /** `made`: the ops, where they were baked already. */
+  /** `made`: the ops, if already baked. */
   private readonly bakeLatest = coalesce(async (moment: Moment, size: number, made?: BakedOp[]) => {
     const { host, wanted } = this;
     const [shownFrame, change] = [host.shownFrame(), host.change()];
@@ -71,7 +71,7 @@ export class ShownGrade {
     const baked = await Promise.all([ready, host.planesAt(moment)]).catch((error: Error) => this.tell(error));
     if (this.closed || baked === undefined) return;
     const [ops] = baked;
-    // Another frame may have come meanwhile: its planes are its own.
+    // Another frame may have arrived meanwhile, with its own planes.
     const planes = shownFrame === host.shownFrame() ? baked[1] : await host.planesAt(moment);
     try {
       this.picture.setOps(ops);
@@ -81,17 +81,17 @@ export class ShownGrade {
     this.ops = ops;
     this.size = ops.length ? size : 0;
     this.stamp += 1;
-    // While no other one is wanted the table holds for what has changed since: another frame.
+    // While no other table is requested, this one is valid for later frames too.
     this.tableChange = wanted === this.wanted ? host.change() : change;
     this.takePlanes(planes);
     host.draw();
     host.baked(size === DRAG_SIZE);
-    // The next table is baked of what is wanted once this one is on the screen, not of what was wanted before.
+    // The next table is baked from the latest state once this one is shown.
     await this.picture.draw.settled();
     host.settled(this.size);
   });
 
-  /** While frames move, tables and planes follow as fast as they can be made; the frame never waits for them. */
+  /** During playback, tables and planes follow as fast as possible; frames never wait for them. */
   readonly follow = coalesce(async () => {
     const { host } = this;
     const moment = host.moment();
@@ -115,7 +115,7 @@ export class ShownGrade {
     return changesOverTime(joined(shownLists(useBench.getState())));
   }
 
-  /** Another frame is shown: a table holds for every frame, unless numbers change over the clip. */
+  /** Another frame is shown: a table is valid for every frame, unless numbers change over the clip. */
   frameMoved(): void {
     if (this.isTimed) this.rebake();
     else this.tableChange = this.host.change();
@@ -127,12 +127,12 @@ export class ShownGrade {
     this.picture.setPlanes(planes);
   }
 
-  /** The frame was measured: what was read before was of another. */
+  /** The frame was measured: earlier readings belong to another. */
   measured(): void {
     this.stamp += 1;
   }
 
-  /** The picture has lost what it had. */
+  /** The picture lost its resources. */
   setAgain(): void {
     this.picture.setOps(this.ops);
     this.picture.setPlanes(this.planes);
@@ -143,7 +143,7 @@ export class ShownGrade {
     return readsFrame(this.ops);
   }
 
-  /** The change, as {@link ShownGradeHost.change} counts them, that the table shows. */
+  /** The change, as counted by {@link ShownGradeHost.change}, that the table includes. */
   get shownChange(): number {
     return this.tableChange;
   }

@@ -4,7 +4,7 @@ import type { Stamped } from './worker/frame';
 import { coalesce } from './coalesce';
 import { engine, toMeasure } from './workers';
 
-/** Has the places read that go on reading while the steps change: the spot that was touched last, and the pins. */
+/** Reads continuously measured places while steps change: the last touched spot, and the pins. */
 export class Spots {
   constructor(private readonly shown: () => Stamped) {}
 

@@ -1,30 +1,30 @@
 import { askedNoise } from './frames/askedNoise';
 import { shownLists, useBench, type BenchState } from '../state/bench';
 
-/** What the engine does when something on the bench changes. */
+/** Reactions of the engine to state changes of the bench. */
 export interface Watcher {
-  /** Steps have changed, or a finger was lifted: the table may be a fine one again. */
+  /** Steps have changed, or a drag has ended: a full table may be baked again. */
   steps(): void;
   frame(): void;
-  /** Frames are wanted with more or less of their noise. */
+  /** Frames are requested with different noise reduction. */
   noise(): void;
   playing(playing: boolean): void;
-  /** Another part of the picture is shown, or it is looked at in another way. */
+  /** Another part of the picture is shown, or display options changed. */
   look(): void;
   /** Another part is shown, or of another frame. */
   part(): void;
-  /** What the picture is compared with has changed. */
+  /** The comparison's reference has changed. */
   compared(): void;
   /** The scopes show something else. */
   scopes(): void;
-  /** The clip is played at another speed. */
+  /** The playback speed has changed. */
   speed(): void;
 }
 
 const alike = (a: readonly unknown[], b: readonly unknown[]): boolean =>
   a.length === b.length && a.every((v, i) => v === b[i]);
 
-/** Watches the bench's state until what is returned is called. */
+/** Watches the bench's state until unsubscribed. */
 export function watchBench(on: Watcher): () => void {
   const watch = (what: (s: BenchState) => readonly unknown[], then: () => void): (() => void) =>
     useBench.subscribe(what, then, { equalityFn: alike });

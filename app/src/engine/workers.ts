@@ -6,7 +6,9 @@ import type { EngineApi } from './worker/worker';
 
 const start = (): Remote<EngineApi> => wrap<EngineApi>(new Worker(new URL('./worker/worker.ts', window.location.href)));
 
-/** Two workers: one bakes tables and solves, so that the picture never waits for the scopes, which the other draws. */
+/**
+ * Two workers: one bakes tables and solves, so that the picture never waits for the scopes, which the other computes.
+ */
 let workers: { tables: Remote<EngineApi>; scopes: Remote<EngineApi> } | undefined;
 
 export function engine(): NonNullable<typeof workers> {
@@ -15,7 +17,7 @@ export function engine(): NonNullable<typeof workers> {
 }
 
 const measuredTables = new TablesSent();
-/** A grade as it is sent to the worker that measures, at once: see {@link TablesSent}. */
+/** Sends a grade to the measuring worker, immediately: see {@link TablesSent}. */
 export const toMeasure = <T extends { ops: readonly BakedOp[] }>(from: T): T => ({
   ...from,
   ops: measuredTables.pack(from.ops),

@@ -21,16 +21,16 @@ const CURVES = [
 type Which = (typeof CURVES)[number]['value'];
 const INKS: Record<Which, string> = { all: '#f4f4f4', red: '#ff5c54', green: '#54e86e', blue: '#6898ff' };
 
-/** How near, in pixels, a finger takes hold of a point. */
+/** Hit radius of a point, in pixels. */
 const GRAB = 26;
-/** A point pulled so far out of the box is taken away. */
+/** Distance outside the box, in pixels, at which a dragged point is removed. */
 const OUT = 36;
-/** Room around the box, so that the ends of the curve can be grabbed whole. */
+/** Padding around the box, so that the ends of the curve can be grabbed. */
 const INSET = 10;
 const HEIGHT = 134;
 const WIDE_HEIGHT = 292;
 
-/** Curves through points: a tap on the line adds one, a drag moves it, pulled out of the box it goes. */
+/** A curve editor: a tap on the line adds a point, a drag moves it, dragging it out of the box removes it. */
 export function CurveEditor({ id, params, wide }: { id: string; params: Record<string, unknown>; wide?: boolean }) {
   const ref = useRef<HTMLDivElement>(null);
   const [which, setWhich] = useState<Which>('all');
@@ -65,7 +65,7 @@ export function CurveEditor({ id, params, wide }: { id: string; params: Record<s
     },
     onEnd: (_p, moved) => {
       const d = drag.current;
-      // A tap on a point that was there opens its numbers.
+      // A tap on an existing point opens its numbers.
       if (d && !moved && !d.added) setTyped(d.index);
       drag.current = null;
       setHeld(null);
@@ -134,7 +134,7 @@ const AXES = [
   { key: 'y', label: 'Out' },
 ] as const;
 
-/** The numbers of one point, by ruler or keypad, and a way to take it away. */
+/** The numbers of a point, with ruler or keypad, and a button to remove it. */
 function PointSheet({
   points,
   index,

@@ -12,7 +12,7 @@ import { Keypad } from './Keypad';
 const PLACES = [0, 0.25, 0.5, 0.75, 1];
 const INSET = 14;
 
-/** A curve through five places that are moved up and down; a tap on one types it. */
+/** A curve through five points that move vertically; a tap on one opens the keypad. */
 export function FiveCurve({
   id,
   spec,
@@ -33,7 +33,7 @@ export function FiveCurve({
   const { setParams, settle } = useBench.getState();
   const drag = useRef<{ values: number[]; index: number } | null>(null);
   const plot = { width: Math.max(60, width) - 2 * INSET, height: height - 2 * INSET };
-  // The middle of the box is neutral; a factor of four would leave no room for fine work below it.
+  // The middle of the box is neutral; a scale up to four would be too coarse below it.
   const reach = spec.unit === 'factor' ? 1 : spec.max;
   const yOf = (v: number): number =>
     plot.height * (0.5 - (Math.min(spec.neutral + reach, v) - spec.neutral) / (2 * reach));

@@ -10,12 +10,15 @@ interface Props {
   top: number;
   width: number;
   height: number;
-  /** Side on which it touches the trace. */
+  /** The side that touches the trace. */
   side: 'left' | 'right';
   onKey(e: { key: string; shiftKey: boolean; preventDefault(): void }): void;
 }
 
-/** A handle beside a trace. The finger is followed by what lies under it; here it is drawn, and reached by keyboard. */
+/**
+ * A handle beside a trace. Pointers are handled by the trace underneath; this draws the handle and handles the
+ * keyboard.
+ */
 export function Handle({ part, held, left, top, width, height, side, onKey }: Props) {
   const percent = part.level * 100;
   const edge = `3px solid ${held ? '#d7f75b' : '#ffffff'}`;

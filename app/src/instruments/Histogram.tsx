@@ -22,7 +22,7 @@ const MARKS = [
   { grab: 'top', level: 'high', mark: 'highlights', label: 'Highlights' },
 ] as const;
 
-/** The outline of a histogram: square roots, so that small counts are seen; the ends may run out of the picture. */
+/** The outline of a histogram: square roots, so that small counts are visible; the ends may exceed the picture. */
 function outline(counts: Uint32Array, width: number, height: number, most: number): string {
   const x = (i: number): string => ((i / counts.length) * width).toFixed(1);
   const y = (n: number): string => (height - Math.min(1, Math.sqrt(n / most)) * height).toFixed(1);
@@ -31,7 +31,7 @@ function outline(counts: Uint32Array, width: number, height: number, most: numbe
   return `${path}L${width} ${height}Z`;
 }
 
-/** How much of the frame lies on each level, luma filled and the channels as lines; its marks are dragged sideways. */
+/** A histogram with luma filled and the channels as lines; its marks are dragged sideways. */
 export function Histogram({ width, height }: { width: number; height: number }) {
   const ref = useRef<HTMLDivElement>(null);
   const engine = useEngine();
@@ -69,7 +69,7 @@ export function Histogram({ width, height }: { width: number; height: number }) 
   );
 }
 
-/** The histogram as it is drawn, with the marks at its foot. */
+/** The drawn histogram, with the marks at its bottom. */
 function Plot({
   levels,
   luma,
@@ -84,7 +84,7 @@ function Plot({
   height: number;
 }) {
   const xOf = (level: number): number => ((level - TRACE_LOW) / SPAN) * width;
-  // What lies at the ends counts what lies beyond them: it must not press the rest down.
+  // The end bins include everything beyond them, and are ignored for scaling.
   const inner = (counts: Uint32Array): number => counts.slice(2, -2).reduce((a, b) => Math.max(a, b), 1);
   const most = Math.max(...[levels.luma, levels.red, levels.green, levels.blue].map(inner));
   const plot = height - FOOT;

@@ -23,7 +23,7 @@ const STEM_NUMBERS = [
   { key: 'reach', label: 'Reach', unit: 'percent', min: 0.01, max: 0.5, neutral: 0.08, step: 0.005 },
 ] as const satisfies readonly (NumberSpec & { key: keyof Stem })[];
 type StemNumber = (typeof STEM_NUMBERS)[number]['key'];
-/** The number that a part of a stem moves. */
+/** The number that a part of a stem changes. */
 const NUMBER_OF: Partial<Record<StemPart, StemNumber>> = {
   head: 'saturation',
   collar: 'lightness',
@@ -32,8 +32,8 @@ const NUMBER_OF: Partial<Record<StemPart, StemNumber>> = {
 };
 
 /**
- * A strip of hues with the frame's own hues over it. Picking in the picture, or a tap on the band, drops a stem: its
- * foot moves the hue, its head the saturation, its collar the lightness, its skirt how wide it reaches.
+ * A strip of hues under the frame's hue histogram. A pick in the picture, or a tap on the band, adds a stem: its foot
+ * shifts the hue, its head the saturation, its collar the lightness, its skirt the width of its range.
  */
 export function HueBand({ id, stems }: { id: string; stems: Stem[] }) {
   const ref = useRef<HTMLDivElement>(null);
@@ -154,7 +154,7 @@ function StemShape({ stem, on, width }: { stem: Stem; on: boolean; width: number
   const p = stemPoints(stem, { width, height: HEIGHT });
   const plot = HEIGHT - STRIP;
   const ink = on ? '#d7f75b' : '#f4f4f4';
-  // What reaches over an end of the band comes in at the other.
+  // The band wraps around: what extends beyond one end appears at the other.
   return [-width, 0, width].map((shift) => (
     <G key={shift} transform={`translate(${shift} 0)`}>
       <Polygon

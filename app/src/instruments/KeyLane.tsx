@@ -10,7 +10,7 @@ import { useDrag } from '../ui/useDrag';
 interface Props {
   spec: NumberSpec;
   number: Keyframed;
-  /** What is shown of the clip, from where on and how long, and where the playhead stands, in seconds. */
+  /** The visible part of the clip (start and duration) and the playhead, in seconds. */
   begin: number;
   length: number;
   playhead: number;
@@ -22,13 +22,13 @@ interface Props {
   onGo(seconds: number): void;
 }
 
-/** A finger this near to a key takes it. */
+/** Hit radius of a key. */
 const REACH = 24;
 const EDGE = 12;
 /** Half a key's diagonal. */
 const KEY = 8;
 
-/** The values that are shown: those of the keys, with room above and below. */
+/** The range of values shown: that of the keys, with a margin above. */
 function span({ keys }: Keyframed, spec: NumberSpec): [number, number] {
   const values = keys.map((k) => k.value);
   const [low, high] = [Math.min(...values), Math.max(...values)];
@@ -36,10 +36,12 @@ function span({ keys }: Keyframed, spec: NumberSpec): [number, number] {
   return [Math.max(spec.min, low - room), Math.min(spec.max, high + room)];
 }
 
-/** A number over the clip, as wide as the scrub strip: keys to drag, in time and in value; a tap goes to one. */
+/**
+ * A keyframed number over the clip, as wide as the scrub strip: keys are dragged in time and value; a tap goes to one.
+ */
 export function KeyLane({ spec, number, begin, length, playhead, width, height, onChange, onSettle, onGo }: Props) {
   const ref = useRef<HTMLDivElement>(null);
-  // While a key is held the scale stands still.
+  // The scale is fixed while a key is dragged.
   const [held, setHeld] = useState<{ index: number; span: [number, number]; from: Keyframed } | null>(null);
   const [low, high] = held?.span ?? span(number, spec);
   const x = (seconds: number): number => ((seconds - begin) / length) * width;

@@ -16,7 +16,7 @@ const ROWS = [
 
 const FOCUS_MS = 40;
 
-/** Types a number: large keys for a thumb, and the keyboard where there is one. */
+/** Number input: large keys for a thumb, and a physical keyboard. */
 export function Keypad({
   spec,
   value,
@@ -29,10 +29,10 @@ export function Keypad({
   onClose(): void;
 }) {
   const [text, setText] = useState(editableNumber(spec, value));
-  // The first key replaces what was there, as in any field whose text is selected.
+  // The first key replaces the current text, as in a field with selected text.
   const [fresh, setFresh] = useState(true);
   const input = useRef<TextInput>(null);
-  // Over another sheet the focus comes to the upper one a moment later, and to its first place.
+  // Over another sheet focus moves to this one after a moment, to its first control.
   useEffect(() => {
     const timer = setTimeout(() => input.current?.focus(), FOCUS_MS);
     return () => clearTimeout(timer);

@@ -23,13 +23,13 @@ const NAMES: Record<Mark, string> = {
   overall: 'Overall',
 };
 const ZOOMS = [1, 1.5, 3, 6];
-/** How near, in pixels, a finger takes hold of a mark, and of the rim. */
+/** Hit radius in pixels of a mark, and of the rim. */
 const GRAB = 30;
 const RIM = 16;
 const FINE = 0.2;
 const KEY_STEP = 0.0025;
 
-/** Where the name of a target stands: above it, but never beyond the pad's edges. */
+/** Position of a target's name: above it, but within the pad's edges. */
 function besideTarget(x: number, y: number, size: number) {
   const room = 30;
   const at = y < 22 ? y + 18 : y - 9;
@@ -40,12 +40,12 @@ function besideTarget(x: number, y: number, size: number) {
 }
 const TARGETS = barTargets();
 
-/** Below this height, in pixels, three tools do not stand one under the other. */
+/** Height in pixels below which three tools do not fit below one another. */
 const LOW = 150;
 
 /**
- * The vectorscope with the four marks in it: a drag moves the colour of a part of the tonal range, and the trace with
- * it. The ring is where the strong colours are; dragged, it changes the saturation of the mark in hand.
+ * The vectorscope with the four marks: dragging one changes the colour of a part of the tonal range, and the trace with
+ * it. The ring marks the strong colours; dragging it changes the saturation of the mark in hand.
  */
 export function Pad({ size, below }: { size: number; below?: boolean }) {
   const ref = useRef<HTMLDivElement>(null);
@@ -82,7 +82,7 @@ export function Pad({ size, below }: { size: number; below?: boolean }) {
         setHeld('rim');
         return true;
       }
-      // Away from every mark the one in hand is moved, so that the finger need not cover it.
+      // Away from all marks a drag moves the one in hand, so that the finger need not cover it.
       const chosen = distances[i] <= GRAB ? MARKS[i] : mark;
       set({ mark: chosen });
       drag.current = { from: marks[chosen] };
@@ -243,7 +243,7 @@ export function Pad({ size, below }: { size: number; below?: boolean }) {
       </Tool>
     </>
   );
-  // A tall tray leaves little height: tools stand in a row, and the numbers are read in the line above.
+  // A tall tray leaves little height: tools are arranged in a row, and numbers appear in the line above.
   const low = size < LOW;
   if (below)
     return (

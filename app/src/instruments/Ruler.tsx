@@ -14,20 +14,20 @@ import { Minus, Plus } from '../ui/icons';
 interface Props {
   spec: NumberSpec;
   value: number;
-  /** `live` while a finger is down. */
+  /** `live` during a drag. */
   onChange(value: number, live: boolean): void;
   onSettle(): void;
 }
 
 const TICKS_HEIGHT = 22;
-/** How far from its end of the ruler a tap resets a changed number, in pixels. */
+/** Distance in pixels from the end of the ruler within which a tap resets a changed number. */
 const DOT_REACH = 44;
-/** Steps of a nudge by the page keys. */
+/** Nudges per press of the page keys. */
 const PAGES = { PageUp: 10, PageDown: -10 };
 
 /**
- * The control for a number: a ticked line that slides under a fixed pointer. The further the finger moves away from
- * the row, the finer it gets. A tap opens the keypad, − and + nudge, the dot resets.
+ * The control for a number: a scale that slides under a fixed pointer. Drags become finer with the distance from the
+ * row. A tap opens the keypad, − and + nudge, the dot resets.
  */
 export function Ruler({ spec, value, onChange, onSettle }: Props) {
   const ref = useRef<HTMLDivElement>(null);
@@ -115,7 +115,7 @@ export function Ruler({ spec, value, onChange, onSettle }: Props) {
             role="button"
             tabIndex={-1}
             aria-label={`${spec.label}: reset`}
-            // A press that is not a pointer's, as assistive technology makes it.
+            // A press without a pointer, from assistive technology.
             onPress={() => dragged.current || set(spec.neutral)}
             className={`absolute inset-y-0 w-[44px] pt-[6px] ${right ? 'left-0 items-start' : 'right-0 items-end'}`}
           >
@@ -143,7 +143,7 @@ function Nudge({ label, icon: Icon, onPress }: { label: string; icon: typeof Min
   return (
     <Pressable
       role="button"
-      // The keyboard has the ruler's arrows.
+      // The keyboard uses the ruler's arrow keys.
       tabIndex={-1}
       aria-label={label}
       onPress={onPress}

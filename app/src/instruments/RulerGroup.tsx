@@ -1,13 +1,13 @@
 import { createContext, useContext, useRef, useState, type KeyboardEvent, type ReactNode } from 'react';
 
 interface Group {
-  /** The ruler that Tab leads to. */
+  /** The ruler that has the tab stop. */
   current: string;
   enter(key: string): void;
 }
 const GroupContext = createContext<Group | null>(null);
 
-/** Rulers that are one stop of Tab: up and down lead from one to the next. `keys`: those that are shown, in order. */
+/** Rulers that share one tab stop: up and down move between them. `keys`: the visible ones, in order. */
 export function RulerGroup({ keys, children }: { keys: readonly string[]; children: ReactNode }) {
   const ref = useRef<HTMLDivElement>(null);
   const [last, enter] = useState('');
@@ -29,12 +29,12 @@ export function RulerGroup({ keys, children }: { keys: readonly string[]; childr
   );
 }
 
-/** A ruler's place among the stops of Tab; a ruler by itself is always one. */
+/** Tab stop handling of a ruler; a ruler without a group always has one. */
 export function useRulerStop(key: string): { tabIndex: 0 | -1; onFocus?(): void; 'data-ruler'?: string } {
   const group = useContext(GroupContext);
   if (!group) return { tabIndex: 0 };
   return { tabIndex: group.current === key ? 0 : -1, onFocus: () => group.enter(key), 'data-ruler': key };
 }
 
-/** Whether a ruler stands in a group, where up and down are taken. */
+/** Whether a ruler is in a group, which uses up and down. */
 export const useInGroup = (): boolean => useContext(GroupContext) !== null;

@@ -2,7 +2,7 @@ import { useEffect, useRef } from 'react';
 import { besideEachOther, overEachOther } from '../engine/worker/paintTrace';
 import { useBench, type BenchState } from '../state/bench';
 
-/** The clip's own trace, and that of what it is held against: under its half of the picture, on the pad under the clip's. */
+/** The clip's own trace, and that of the reference: below its half of the picture, on the pad below the clip's. */
 function shown({ scope, keptTraces, beside, scopeView }: BenchState, trace: 'main' | 'pad') {
   const [own, other] = [scope?.[trace], keptTraces?.[trace]];
   if (!own || !other) return own;
@@ -10,7 +10,7 @@ function shown({ scope, keptTraces, beside, scopeView }: BenchState, trace: 'mai
   return beside ? besideEachOther(other, own, scopeView === 'parade' ? 3 : 1) : own;
 }
 
-/** A painted trace on a canvas that fills its place. It is drawn at once when the scopes have it, past everything else. */
+/** A trace on a canvas that fills its container. Drawn directly when the scopes have it, bypassing React. */
 export function TraceCanvas({ trace, testID }: { trace: 'main' | 'pad'; testID?: string }) {
   const ref = useRef<HTMLCanvasElement>(null);
   useEffect(() => {

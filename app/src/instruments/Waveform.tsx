@@ -25,17 +25,17 @@ import {
 
 const HANDLE_HEIGHT = 30;
 const HANDLE_WIDTH = { luma: 44, parade: 30 } as const;
-/** Room beside the handles for the grips of the band edges. */
+/** Space beside the handles for the grips of the band edges. */
 const GRIP = 30;
 const LINES = [1, 0.75, 0.5, 0.25, 0];
-/** Level that one press of an arrow key moves. */
+/** Change of level per press of an arrow key. */
 const KEY_STEP = 0.005;
 
 const isEdge = (id: Part['id']): id is 'lowEdge' | 'highEdge' => id === 'lowEdge' || id === 'highEdge';
 
 /**
- * Luma waveform, or red, green and blue side by side: as wide as the picture, column under column. The trace is grabbed
- * near its bottom, middle or top, or by a handle, and moved; a swipe to the side changes the view.
+ * Luma waveform, or RGB parade: as wide as the picture, column by column. The trace is dragged near its bottom, middle
+ * or top, or by a handle; swiping sideways changes the view.
  */
 export function Waveform({
   view,

@@ -8,14 +8,17 @@ const BLUE = 1.8556;
 const GREEN_CR = (-0.2126 * RED) / 0.7152;
 const GREEN_CB = (-0.0722 * BLUE) / 0.7152;
 
-/** What a move in Cb and Cr at constant luma adds to each channel, encoded. */
+/** Offset of each channel from a shift in Cb and Cr at constant luma, encoded. */
 export const channelOffsets = ({ cb, cr }: Chroma): Record<Channel, number> => ({
   red: RED * cr,
   green: GREEN_CR * cr + GREEN_CB * cb,
   blue: BLUE * cb,
 });
 
-/** The nearest move that adds so much to one channel: red and blue have an axis each, green takes the shortest way. */
+/**
+ * The smallest shift that gives one channel this offset: red and blue have an axis each, green takes the shortest
+ * direction.
+ */
 export function withChannel(colour: Chroma, channel: Channel, value: number): Chroma {
   if (channel === 'red') return { ...colour, cr: value / RED };
   if (channel === 'blue') return { ...colour, cb: value / BLUE };

@@ -1,18 +1,18 @@
 import { curveOf, MIN_APART, type CurvePoint } from '@inkavo/core/steps/curves';
 
-/** Size of the box in which a curve is drawn, in pixels; it spans 0–1 both ways. */
+/** Edge in pixels of the box for a curve, which spans 0–1 in both directions. */
 export interface CurveBox {
   width: number;
   height: number;
 }
 
 const MAX_POINTS = 32;
-/** Points are kept so far apart that a finger can tell them. */
+/** Minimum distance of points, so that a finger can tell them apart. */
 const APART = Math.max(MIN_APART, 0.01);
 const clamp = (v: number, lo: number, hi: number): number => Math.min(hi, Math.max(lo, v));
 const round = (v: number): number => Number(v.toFixed(4));
 
-/** Index of the point that lies within `reach` pixels of a place; −1 when there is none. */
+/** Index of the point within `reach` pixels of a position; −1 if there is none. */
 export function nearestPoint(
   points: readonly CurvePoint[],
   x: number,
@@ -25,7 +25,7 @@ export function nearestPoint(
   return least <= reach ? distances.indexOf(least) : -1;
 }
 
-/** A new point on the curve at a column; undefined when there is no room for it. */
+/** A new point on the curve at a column; undefined if there is no room. */
 export function addPoint(
   points: readonly CurvePoint[],
   x: number,
@@ -41,7 +41,7 @@ export function addPoint(
   };
 }
 
-/** The curve with a point moved to a place, clamped between its neighbours and in the box. */
+/** The curve with a point moved to a position, clamped between its neighbours and to the box. */
 export function movePoint(
   points: readonly CurvePoint[],
   index: number,
@@ -55,13 +55,13 @@ export function movePoint(
   return points.map((p, i) => (i === index ? moved : p));
 }
 
-/** The curve with a point given other numbers (0–1), clamped between its neighbours. */
+/** The curve with new numbers (0–1) for a point, clamped between its neighbours. */
 export function placePoint(points: readonly CurvePoint[], index: number, { x, y }: CurvePoint): CurvePoint[] {
   const box = { width: 1, height: 1 };
   return movePoint(points, index, x, 1 - y, box);
 }
 
-/** The curve without a point; the last two stay. */
+/** The curve without a point; the last two cannot be removed. */
 export const removePoint = (points: readonly CurvePoint[], index: number): CurvePoint[] =>
   points.length > 2 ? points.toSpliced(index, 1) : [...points];
 

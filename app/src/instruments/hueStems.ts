@@ -1,13 +1,13 @@
 import { stemSchema, type Stem } from '@inkavo/core/steps/hues';
 
-/** Size of the hue band on the screen. */
+/** Size of the hue band in pixels. */
 export interface BandBox {
   width: number;
   height: number;
 }
 
 export const STRIP = 16;
-/** Middles of the rows in which head and collar stand while they are neutral, and how far they reach. */
+/** Centres of the rows of head and collar in neutral position, and their range. */
 const HEAD = { middle: 0.24, reach: 0.18 };
 const COLLAR = { middle: 0.6, reach: 0.14 };
 const MAX_LIGHTNESS = 0.4;
@@ -23,7 +23,7 @@ export interface StemPoints {
 const wrap = (turns: number): number => ((turns % 1) + 1) % 1;
 const hold = (v: number, low: number, high: number): number => Math.min(high, Math.max(low, v));
 
-/** Where the parts of a stem lie on the band, in pixels. */
+/** Positions of the parts of a stem on the band, in pixels. */
 export function stemPoints(stem: Stem, { width, height }: BandBox): StemPoints {
   const plot = height - STRIP;
   return {
@@ -38,11 +38,11 @@ export function stemPoints(stem: Stem, { width, height }: BandBox): StemPoints {
 export type StemPart = 'head' | 'collar' | 'foot' | 'skirt' | 'stem';
 const GRAB = 22;
 
-/** The part of a stem under a finger, if there is one. */
+/** The part of a stem under a pointer, if any. */
 export function partUnder(stem: Stem, x: number, y: number, box: BandBox): { part: StemPart; distance: number } | null {
   const p = stemPoints(stem, box);
   const plot = box.height - STRIP;
-  // The band is a circle: what lies over one end comes in at the other.
+  // The band wraps around.
   const across = (to: number): number => Math.min(...[-1, 0, 1].map((k) => Math.abs(x - to + k * box.width)));
   const places: [StemPart, number][] = [
     ['head', Math.hypot(across(p.x), y - p.head)],
@@ -55,7 +55,7 @@ export function partUnder(stem: Stem, x: number, y: number, box: BandBox): { par
   return distance <= GRAB ? { part, distance } : null;
 }
 
-/** The stem with one part moved by so many pixels. */
+/** The stem with one part moved by this many pixels. */
 export function moveStem(stem: Stem, part: StemPart, dx: number, dy: number, { width, height }: BandBox): Stem {
   const plot = height - STRIP;
   switch (part) {

@@ -8,7 +8,7 @@ const PATHS = {
   overall: 'M8 1 L15 8 L8 15 L1 8 Z',
 } as const;
 
-/** The mark of one of the four parts of the tonal range, told by shape. */
+/** The mark of a part of the tonal range, distinguished by shape. */
 export function MarkIcon({ mark, colour = 'var(--ink)', size = SIZE }: { mark: Mark; colour?: string; size?: number }) {
   return (
     <Svg width={size} height={size} viewBox={`0 0 ${SIZE} ${SIZE}`} aria-hidden>

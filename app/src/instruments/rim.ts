@@ -3,7 +3,7 @@ import { useBench } from '../state/bench';
 import { joined } from '@inkavo/core/model/lists';
 import { findStep } from '../state/stepLists';
 
-/** The number that the ring of the pad moves for a mark, and where it stands; its step is made when there is none. */
+/** The number that the pad's ring changes for a mark, and its value; its step is created if missing. */
 export function rimStep(mark: Mark): { step: string; key: string; from: number } {
   const [kind, key] = mark === 'overall' ? ['saturation', 'amount'] : ['bands', `${mark}Saturation`];
   const { lists, inHand, addStep, take } = useBench.getState();
@@ -15,6 +15,6 @@ export function rimStep(mark: Mark): { step: string; key: string; from: number }
   return { step: step?.id ?? useBench.getState().inHand!, key, from: typeof value === 'number' ? value : 1 };
 }
 
-/** Saturation when the ring stands at so many times the radius from which it was taken. */
+/** Saturation after dragging the ring to this multiple of its initial radius. */
 export const saturationAt = (from: number, times: number): number =>
   Number(Math.min(4, Math.max(0, (from === 0 ? 0.02 : from) * times)).toFixed(3));

@@ -4,19 +4,19 @@ import type { Spread } from '@inkavo/core/scopes/statistics';
 import { TRACE_HIGH, TRACE_LOW } from '@inkavo/core/scopes/trace';
 import type { ScopeResult } from '../engine/worker/scopes';
 
-/** Something on a waveform that can be grabbed and moved up and down. */
+/** A part of a waveform that can be dragged vertically. */
 export interface Part {
-  /** A grab of the solver, or an edge of the bands. */
+  /** A part known to the solver, or an edge of the bands. */
   id: Grab | 'lowEdge' | 'highEdge';
   label: string;
   mark?: Mark;
-  /** Words on the handle where there is no mark for it. */
+  /** Text on the handle if it has no mark. */
   text?: string;
-  /** Where it stands, encoded. */
+  /** Its position, encoded. */
   level: number;
 }
 
-/** A strip of the waveform with a trace of its own and handles for it, in shares of the whole width. */
+/** A strip of the waveform with a trace and handles of its own, in shares of the whole width. */
 export interface Lane {
   left: number;
   width: number;
@@ -40,7 +40,7 @@ function channelParts(channel: 'red' | 'green' | 'blue', spread: Spread): Part[]
   }));
 }
 
-/** The lanes of a waveform view. `levels`: the five levels take the place of the three marks. */
+/** The lanes of a waveform view. `levels`: the five levels replace the three marks. */
 export function lanesOf(scope: ScopeResult, view: 'luma' | 'parade', levels: boolean): Lane[] {
   const { statistics: s, heights } = scope;
   if (view === 'parade')
@@ -65,7 +65,7 @@ export function lanesOf(scope: ScopeResult, view: 'luma' | 'parade', levels: boo
   return [{ left: 0, width: 1, parts: marks }];
 }
 
-/** The mark that moves everything: it stands at the middle of the trace, on the other side. */
+/** The mark that moves everything: at the middle of the trace, on the other side. */
 export const overallPart = ({ statistics }: ScopeResult): Part => ({
   id: 'all',
   label: 'Overall',
@@ -73,7 +73,7 @@ export const overallPart = ({ statistics }: ScopeResult): Part => ({
   level: statistics.luma.mid,
 });
 
-/** The band edges, where a bands step is in hand. */
+/** The band edges, if a bands step is in hand. */
 export const edgeParts = ({ heights }: ScopeResult): Part[] =>
   heights.length === 2
     ? [
@@ -86,10 +86,10 @@ const SPAN = TRACE_HIGH - TRACE_LOW;
 export const heightOf = (level: number, height: number): number => ((TRACE_HIGH - level) / SPAN) * height;
 export const levelOfPixels = (pixels: number, height: number): number => (pixels / height) * SPAN;
 
-/** Tops of handles of one height: each beside its level, apart from each other, within the scope. */
+/** Vertical positions of equally high handles: each beside its level, without overlap, within the scope. */
 export function handleTops(levels: readonly number[], height: number, handle: number): number[] {
   const tops = levels.map((l) => heightOf(l, height) - handle / 2);
-  // In a low scope they lie over each other, evenly.
+  // In a low scope they overlap evenly.
   const gap = Math.min(handle + 2, (height - handle) / Math.max(1, levels.length - 1));
   for (let i = 1; i < tops.length; i += 1) tops[i] = Math.max(tops[i], tops[i - 1] + gap);
   let limit = height - handle;
@@ -100,7 +100,7 @@ export function handleTops(levels: readonly number[], height: number, handle: nu
   return tops;
 }
 
-/** Index of the number nearest to a value; −1 for none. */
+/** Index of the number nearest to a value; −1 if there are none. */
 export function nearest(values: readonly number[], to: number): number {
   let best = -1;
   values.forEach((v, i) => {

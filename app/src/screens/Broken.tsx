@@ -5,7 +5,9 @@ import { Button } from '../ui/Button';
 import { Empty } from '../ui/Note';
 import { Txt } from '../ui/Txt';
 
-/** In place of a screen that failed. Edits lie on this device until the server has them, so none is lost with it. */
+/**
+ * Shown instead of a screen that failed. Edits are stored on this device until the server has them, so none is lost.
+ */
 export function Broken({ error, retry }: ErrorBoundaryProps) {
   return (
     <View role="main" className="flex-1 bg-ground">
@@ -17,7 +19,7 @@ export function Broken({ error, retry }: ErrorBoundaryProps) {
           title="Try again"
           look="strong"
           onPress={() => {
-            // What broke it may be an answer that is remembered.
+            // A cached response may have caused it.
             queries.clear();
             void retry();
           }}

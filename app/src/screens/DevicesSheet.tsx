@@ -12,12 +12,12 @@ import { Sheet } from '../ui/Sheet';
 import { Txt } from '../ui/Txt';
 import { LogOut, X } from '../ui/icons';
 
-/** Networks come and go: a hotspot is opened while this is looked at. */
+/** Polling interval: networks may change while this is open, such as a new hotspot. */
 const LOOK_MS = 4000;
-/** The server replaces a code before it ends; how often to look. */
+/** The server renews a code before it expires; polling interval. */
 const CODE_MS = 60_000;
 const QR_SIZE = 224;
-/** Seen within this many seconds counts as here. */
+/** Devices seen within this many seconds count as present. */
 const HERE_S = 60;
 
 const timeText = (seconds: number): string =>
@@ -27,7 +27,7 @@ const whenText = (seconds: number): string =>
     seconds * 1000,
   );
 
-/** Work from a tablet or a phone: lets other devices on the network in, and out. On such a device: to leave. */
+/** Work from a tablet or a phone: pairs other devices on the network and removes them. On such a device: to leave. */
 export function DevicesSheet({ onClose }: { onClose(): void }) {
   const own = useQuery({ queryKey: ['device'], queryFn: api.device, staleTime: 0 });
   return (
@@ -42,7 +42,7 @@ export function DevicesSheet({ onClose }: { onClose(): void }) {
 
 const Waiting = () => <ActivityIndicator color="var(--ink)" accessibilityLabel="Asking the server" />;
 
-/** For a device that was let in. */
+/** For a paired device. */
 function LetIn({ device }: { device: Device }) {
   const [trouble, setTrouble] = useState<string | null>(null);
   const leave = (): void =>
@@ -133,11 +133,11 @@ function Sharing() {
   );
 }
 
-/** The code that lets the next device in, and where it is used. */
+/** The pairing code, and where it is entered. */
 function WayIn({ state: { addresses, devices, trouble } }: { state: SharingState }) {
   const [network, setNetwork] = useState(0);
   const at = Math.min(network, addresses.length - 1);
-  // A code is good for one device: a new one comes with each that came in.
+  // A code is valid for one device: a new one is fetched after each pairing.
   const { data: code, error } = useQuery({
     queryKey: ['join-code', addresses.map((a) => a.url), devices.map((d) => d.id)],
     queryFn: api.joinCode,
@@ -182,7 +182,7 @@ function WayIn({ state: { addresses, devices, trouble } }: { state: SharingState
   );
 }
 
-/** Dark on light in either mode, as cameras want it. */
+/** Dark on light in both modes, as scanners expect. */
 function QrCode({ code, at }: { code: JoinCode; at: number }) {
   const link = code.links[at];
   if (!link) return null;
@@ -196,7 +196,7 @@ function QrCode({ code, at }: { code: JoinCode; at: number }) {
   );
 }
 
-/** Those that were let in. `now`: seconds since 1970. */
+/** The paired devices. `now`: seconds since 1970. */
 function Devices({ devices, now, onRemove }: { devices: readonly Device[]; now: number; onRemove(id: string): void }) {
   if (devices.length === 0) return null;
   return (

@@ -12,13 +12,13 @@ import { Sheet } from '../ui/Sheet';
 import { Txt } from '../ui/Txt';
 import { timeText } from './bench/timeText';
 
-/** A share below this is nothing: stray pixels of noise. */
+/** Smaller shares are noise, and count as none. */
 const NOTHING = 0.0005;
 
 const percent = (v: number): string => `${(100 * v).toFixed(1)} %`;
 const megabytes = (bytes: number): string => `${(bytes / 1e6).toFixed(1)} MB`;
 
-/** Day and time as the file has them, in the zone of this device. */
+/** Day and time from the file, in this device's time zone. */
 function recordedText(at: string | null): string {
   const time = at ? new Date(at) : null;
   return time && !Number.isNaN(time.getTime())
@@ -26,7 +26,7 @@ function recordedText(at: string | null): string {
     : 'not said';
 }
 
-/** What a file says of itself, line by line. */
+/** Properties stated by a file, one per line. */
 function linesOf({ name, file, facts, bytes }: Clip): [string, string][] {
   const { tags, rotation } = facts;
   return [
@@ -61,7 +61,7 @@ function linesOf({ name, file, facts, bytes }: Clip): [string, string][] {
   ];
 }
 
-/** What follows from the pictures, each as a sentence with its consequence. */
+/** Findings from the pictures, each as a sentence with its consequence. */
 function readingsOf({ facts }: Clip, { recognition, lost }: FileReading): string[] {
   const [best] = recognition.ranked;
   const said: string[] = [];
@@ -81,7 +81,7 @@ function readingsOf({ facts }: Clip, { recognition, lost }: FileReading): string
   return said;
 }
 
-/** What the file is: as it says itself, and as its pictures say. */
+/** Properties of the file, as stated and as found in its pictures. */
 export function FileSheet({ clip, onClose }: { clip: Clip; onClose(): void }) {
   const { data, error } = useQuery({
     queryKey: ['file-reading', clip.id],

@@ -12,7 +12,7 @@ const LETTERS = [
   { value: 'off', title: 'Off' },
 ] as const;
 
-/** Gestures that cannot be seen, for those who look for help. */
+/** Invisible gestures, for users who look for help. */
 const TOUCH = [
   ['Tap the picture', 'reads a colour: neutral, pin, nudge'],
   ['Press and hold it', 'shows it as recorded'],
@@ -26,7 +26,7 @@ const TOUCH = [
   ['Drag the play button', 'winds to a side'],
 ] as const;
 
-/** Keys of the screen that is shown, and what fingers do. */
+/** Keys of the current screen, and gestures. */
 export function HelpSheet({ onClose }: { onClose(): void }) {
   const { lists, letters, setLetters } = useShortcutList();
   const again = useHints((s) => s.again);

@@ -9,21 +9,21 @@ import { Trouble } from '../ui/Note';
 import { TopBar } from '../ui/TopBar';
 import { Txt } from '../ui/Txt';
 
-/** Where links lead that carry a key. */
+/** Path of links that contain a key. */
 export const JOIN_PATH = '/join';
 
-/** What a device is called until somebody says otherwise, by what its browser says it is. */
+/** Default name of a device, from its browser's identification. */
 function deviceName(agent: string, touch: boolean): string {
   if (/iPhone|Android.*Mobile/.test(agent)) return 'Phone';
-  // Some tablets call themselves desktop computers.
+  // Some tablets identify as desktop computers.
   if (/iPad|Android|Tablet/.test(agent) || (/Macintosh/.test(agent) && touch)) return 'Tablet';
   return 'Computer';
 }
 
-/** The key that a link brought along. It is good once, and goes from the history with the page that it is used on. */
+/** The key of a link. It is valid once, and is removed from the history along with the page that uses it. */
 const keyFromLink = (): string => (window.location.pathname === JOIN_PATH ? window.location.hash.slice(1) : '');
 
-/** Where a device comes in that the server does not know: with the code that the server's machine shows, or by a link. */
+/** Pairs a device with the server: with the code shown on the server's machine, or by a link. */
 export function JoinScreen() {
   const router = useRouter();
   const [key, setKey] = useState(keyFromLink);
@@ -32,7 +32,7 @@ export function JoinScreen() {
   const [trouble, setTrouble] = useState<string | null>(null);
   const [busy, setBusy] = useState(false);
   useEffect(() => {
-    // Whoever is in already has nothing to do here.
+    // Already paired devices have nothing to do here.
     if (window.location.pathname === JOIN_PATH)
       api.device().then(
         () => router.replace('/'),
@@ -45,7 +45,7 @@ export function JoinScreen() {
     setBusy(true);
     try {
       await api.join(key || code, name);
-      // All that was asked for in vain is asked for again by a page that begins anew.
+      // Reloading the page repeats all failed requests.
       window.location.replace(window.location.pathname === JOIN_PATH ? '/' : window.location.href);
     } catch (error) {
       setBusy(false);

@@ -20,20 +20,20 @@ const DRAWINGS = [
   { value: 'cpu', title: 'by the CPU', label: 'Picture drawn by the CPU' },
 ] as const;
 
-/** What draws the picture: the CPU is there for devices whose GPU is slow or faulty. Without WebGL2 there is no choice. */
+/** Renderer of the picture: the CPU is for devices with a slow or faulty GPU. No choice without WebGL2. */
 export function DrawingChoice() {
   const { drawing, setDrawing } = useDrawing();
   if (!hasWebgl()) return null;
   return <Choice label="What draws the picture" value={drawing} options={DRAWINGS} onChange={setDrawing} />;
 }
 
-/** The hand that works: handles lie on its side. */
+/** The hand in use: handles are on its side. */
 export function HandChoice() {
   const { hand, setHand } = useHand();
   return <Choice label="Working hand" value={hand} options={HANDS} onChange={setHand} />;
 }
 
-/** How the screen looks: dark for indoors, or light for the sun. */
+/** Colour scheme: dark for indoors, or light for the sun. */
 export function ModeChoice() {
   const { mode, setMode } = useMode();
   return <Choice label="Screen mode" value={mode} options={MODES} onChange={setMode} />;

@@ -4,7 +4,7 @@ import { Button } from '../ui/Button';
 import { Empty } from '../ui/Note';
 import { TopBar } from '../ui/TopBar';
 
-/** An address that leads nowhere, and the way on. */
+/** Shown for unknown addresses, with a way on. */
 export function NotFound() {
   const router = useRouter();
   const path = usePathname();

@@ -22,13 +22,13 @@ import { Library, MonitorSmartphone, Plus, Trash, Upload } from '../ui/icons';
 
 const STRIP = { width: '100%', height: '100%', objectFit: 'cover', display: 'block' } as const;
 
-/** From so many outings on one looks for one of them. */
+/** Number of outings from which a search field is shown. */
 const LOOKED_FOR_FROM = 8;
-/** Heights of rows before they are measured, in pixels. */
+/** Estimated heights of rows in pixels. */
 const BUTTON = 44;
 const ROW = 160;
 
-/** The days, newest first. */
+/** The outings, newest first. */
 export function Outings() {
   const router = useRouter();
   const { data, error } = useQuery({ queryKey: ['outings'], queryFn: api.outings });

@@ -16,7 +16,7 @@ import { Trouble } from '../ui/Note';
 import { Sheet } from '../ui/Sheet';
 import { Txt } from '../ui/Txt';
 
-/** Pixels that each of the two pictures is wide. */
+/** Width in pixels of each of the two pictures. */
 const WIDTH = 480;
 
 const SIDES: { side: Side; title: string; use: string }[] = [
@@ -24,7 +24,7 @@ const SIDES: { side: Side; title: string; use: string }[] = [
   { side: 'theirs', title: 'Made elsewhere', use: 'Use the other' },
 ];
 
-/** Asks which of two changes of the same steps counts, with both pictures to look at. */
+/** Asks which of two conflicting changes of the same steps wins, with both pictures for comparison. */
 export function QuestionSheet() {
   const question = useKeep((s) => s.question);
   return question?.asked ? <Question key={question.id} entry={question} asked={question.asked} /> : null;
@@ -44,7 +44,7 @@ function Question({ entry, asked }: { entry: Entry; asked: NonNullable<Entry['as
   };
   const theirs = asked.theirs.lists;
   const { base, next } = sidesOf(entry.change, theirs);
-  // Edits that followed count with it.
+  // Later edits belong to it.
   const mine = deviceLog
     .ofClip(entry.clipId)
     .filter((e) => e.at > entry.at)
@@ -116,13 +116,13 @@ function Preview({ entry, lists }: { entry: Entry; lists: StepLists }) {
   );
 }
 
-/** A clash of steps with the step as it is here by now. */
+/** A conflict with the current local state of the step. */
 const withLatest = (clash: Clash, mine: StepLists): Clash =>
   clash.of === 'step' ? { ...clash, mine: mine[clash.owner].find((s) => s.id === clash.id) ?? null } : clash;
 
 const keyOf = (clash: Clash): string => `${clash.of}-${clash.of === 'order' ? clash.owner : clash.id}`;
 
-/** What one side did, in words. */
+/** Describes one side's change. */
 function wordsOf(clash: Clash, side: Side): string {
   if (clash.of === 'order') return `Order of the ${clash.owner}’s steps`;
   if (clash.of === 'override') {

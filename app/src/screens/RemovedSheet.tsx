@@ -20,13 +20,13 @@ const KINDS: Record<Removed['kind'], string> = {
 };
 const megabytes = (bytes: number): string => `${(bytes / 1e6).toFixed(1)} MB`;
 
-/** When something goes for good, in words. */
+/** When something will be deleted permanently, in words. */
 export function goesText(goesAt: number, now: number): string {
   const days = Math.ceil((goesAt - now) / DAY);
   return days <= 0 ? 'goes today' : days === 1 ? 'goes tomorrow' : `goes in ${days} days`;
 }
 
-/** What was removed: put back, or deleted for good with its files. */
+/** Removed items: restored, or permanently deleted with their files. */
 export function RemovedSheet({ onClose }: { onClose(): void }) {
   const client = useQueryClient();
   const { data, error } = useQuery({ queryKey: ['removed'], queryFn: api.removed, staleTime: 0 });

@@ -3,17 +3,17 @@ import { ASPECTS, type Aspect } from '@inkavo/core/model/delivery';
 import { Choice } from '../ui/Choice';
 
 const NONE = 'own';
-/** Shapes of a row: on a phone there is room for five fields. */
+/** Aspect ratios per row: a phone has room for five fields. */
 const ROW = 4;
 
-/** One of the shapes that a picture may be brought to, or the one that it has. */
+/** A choice among the aspect ratios for delivery, including the picture's own. */
 export function ShapeChoice({
   value,
   own,
   onChange,
 }: {
   value: Aspect | null;
-  /** What the picture's own shape is called. */
+  /** Name of the picture's own aspect ratio. */
   own: string;
   onChange(value: Aspect | null): void;
 }) {

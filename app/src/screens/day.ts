@@ -1,4 +1,4 @@
-/** A stored day (YYYY-MM-DD) as it is read: 14 June 2031. */
+/** Formats a stored day (YYYY-MM-DD): 14 June 2031. */
 export function dayText(date: string): string {
   const [y, m, d] = date.split('-').map(Number);
   return new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'long', year: 'numeric' }).format(
@@ -6,7 +6,7 @@ export function dayText(date: string): string {
   );
 }
 
-/** Today, as it is stored. */
+/** Today, in the stored format. */
 export function today(): string {
   const now = new Date();
   const two = (n: number): string => String(n).padStart(2, '0');

@@ -3,7 +3,7 @@ import type { FirstPass } from '@inkavo/core/reading/firstPass';
 import type { Setting } from '@inkavo/core/reading/settings';
 import { isLikely } from '../state/likely';
 
-/** What a clip seems to be, after "looks like". */
+/** The kind of clip found, after "looks like". */
 export const FOUND: Record<ClipClass, string> = {
   water: 'water',
   haze: 'haze',
@@ -12,5 +12,5 @@ export const FOUND: Record<ClipClass, string> = {
   good: 'nothing wrong',
 };
 
-/** Where a clip was filmed, as it seems; nothing is ruled out by it. */
+/** The detected setting of a clip, which rules nothing out. */
 export const guessOf = (pass: FirstPass): Setting => (isLikely(pass) ? pass.setting : 'unsure');

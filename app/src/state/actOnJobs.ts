@@ -5,7 +5,7 @@ import { queries } from '../api/queries';
 import { refresh } from '../api/refresh';
 import { tellTrouble } from './messages';
 
-/** Stops jobs, tries them again or forgets them; then what lists them is fetched again. `place`: that of the message if it fails. */
+/** Stops, retries or forgets jobs, then refetches the lists that show them. `place`: that of the message on failure. */
 export const actOnJobs = (act: JobsRequest['act'], ids: string[], place: string, list: QueryKey): void =>
   void api
     .jobsTogether({ ids, act })

@@ -2,7 +2,7 @@ import { create } from 'zustand';
 import { createJSONStorage, persist } from 'zustand/middleware';
 import type { ClipState } from '@inkavo/core/model/outing';
 
-/** How the clips of an outing are shown. */
+/** Display options of an outing's clips. */
 export interface Arrangement {
   by: 'camera' | 'order';
   tiles: 'large' | 'small';
@@ -11,7 +11,7 @@ export interface Arrangement {
   search: string;
 }
 
-/** How outings are shown on this device. What is searched for is not remembered. */
+/** Display options of outings on this device. The search text is not stored. */
 export const useArrangement = create<Arrangement & { set(part: Partial<Arrangement>): void }>()(
   persist((set) => ({ by: 'camera', tiles: 'large', state: null, search: '', set: (part) => set(part) }), {
     name: 'inkavo-arrangement',

@@ -3,7 +3,7 @@ import { useBench } from './bench';
 import { clipChangedElsewhere } from './clipKeeper';
 import { keeper } from './keeper';
 
-/** Takes in what others change of the clip that is open here, or of its camera or outing. */
+/** Applies changes by others to the open clip, its camera or its outing. */
 export function changedElsewhere(event: ServerEvent): void {
   const open = useBench.getState().opened?.clip;
   if (!open) return;

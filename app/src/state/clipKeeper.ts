@@ -8,7 +8,7 @@ import { useBench, type Trim } from './bench';
 import { rebaseClipHistory } from './history';
 import { dropMessage, tell, tellTrouble } from './messages';
 
-/** What of a clip, besides its steps, the server has not confirmed. */
+/** Properties of a clip, other than its steps, that the server has not confirmed. */
 interface Pending {
   trim?: Trim;
   dive?: ClipDive | null;
@@ -26,8 +26,8 @@ function remembered(): Record<string, Pending> {
 }
 
 /**
- * In, out, dive logs and speeds of clips that are not kept on the server yet, by clip; they outlive the page. `failing`: the last
- * attempt did not get through.
+ * In, out, dive logs and speeds that are not saved on the server yet, by clip; they survive the page. `failing`: the
+ * last attempt failed.
  */
 export const usePending = create<{ clips: Record<string, Pending>; failing: boolean }>(() => ({
   clips: remembered(),
@@ -39,7 +39,7 @@ function write(clips: Record<string, Pending>): void {
   try {
     localStorage.setItem(KEY, JSON.stringify(clips));
   } catch {
-    // No room on the device: it is sent from memory, as long as the page is open.
+    // The device's storage is full: sent from memory while the page is open.
   }
 }
 
@@ -49,7 +49,7 @@ function note(clipId: string, part: Pending): void {
   void flushClips();
 }
 
-/** Takes out what was sent, unless it has changed since. */
+/** Removes what was sent, unless it has changed since. */
 function settle(clipId: string, sent: Pending): void {
   const { [clipId]: now, ...others } = usePending.getState().clips;
   const rest: Pending = {
@@ -75,7 +75,7 @@ async function run(): Promise<void> {
       settle(clipId, pending);
       dropMessage('clip-refused');
     } catch (error) {
-      // Out of reach or busy: it stays, and is sent again by itself.
+      // Unreachable or busy: it stays queued, and is retried automatically.
       if (!(error instanceof ApiError) || error.status === 0 || error.status >= 500)
         return usePending.setState({ failing: true });
       settle(clipId, pending);
@@ -85,20 +85,20 @@ async function run(): Promise<void> {
   usePending.setState({ failing: false });
 }
 
-/** Sends what is not kept. Resolves when all is, or the server cannot take it now. */
+/** Sends what is not saved. Resolves when everything is saved, or the server cannot accept it now. */
 export async function flushClips(): Promise<void> {
   busy ??= run().finally(() => (busy = undefined));
   await busy;
 }
 
-/** A clip as the server has it, with what this device has not got there yet. */
+/** A clip from the server with this device's pending changes applied. */
 export function withPending(opened: ClipOpened): ClipOpened {
   const { trim, dive, retime } = usePending.getState().clips[opened.clip.id] ?? {};
   const own = { ...(dive === undefined ? {} : { dive }), ...(retime === undefined ? {} : { retime }) };
   return { ...opened, clip: { ...opened.clip, ...trim, ...own } };
 }
 
-/** Takes in what others set of in, out, speed and dive log of the clip that is open, unless it is being set here. */
+/** Applies in, out, speed and dive log set by others to the open clip, unless they are being changed here. */
 export async function clipChangedElsewhere(): Promise<void> {
   const clipId = useBench.getState().opened?.clip.id;
   const ownNow = (): boolean =>
@@ -113,21 +113,21 @@ export async function clipChangedElsewhere(): Promise<void> {
   });
 }
 
-/** What a command of this page has set of a clip: where it is open, the bench has it too. */
+/** Applies a clip's properties set by a command of this page to the bench, if the clip is open there. */
 export function takeClip(clip: Clip): void {
   if (usePending.getState().clips[clip.id]) return;
   takeIn(clip);
-  // The news of it may have been here first.
+  // The server event may have arrived first.
   dropMessage('clip-elsewhere');
 }
 
-/** Takes in, out, speed and dive log of the clip that is open from the server. Whether anything was otherwise. */
+/** Applies in, out, speed and dive log from the server to the open clip. Returns whether anything differed. */
 function takeIn({ id, inFrame, outFrame, ...theirs }: Clip): boolean {
   const { opened, trim, dive, retime } = useBench.getState();
   const next = { trim: { inFrame, outFrame }, dive: theirs.dive, retime: theirs.retime };
   if (opened?.clip.id !== id || equal(next, { trim, dive, retime })) return false;
   const { clip } = opened;
-  // What can be undone goes on from what others set.
+  // The undo history is rebased onto what others set.
   rebaseClipHistory({ trim, dive, retime }, next);
   useBench.temporal.getState().pause();
   useBench.setState({

@@ -4,35 +4,35 @@ import { api, ApiError } from '../api/client';
 import { keepTrying } from './keepTrying';
 import { tell } from './messages';
 
-/** A clip, as far as it has to be named. */
+/** Identification of a clip. */
 export interface Named {
   id: string;
   name: string;
 }
 
-/** Something that is read of each of several clips of an outing: how far it is, and what was found. */
+/** A reading of several clips of an outing: progress and findings. */
 export interface ClipRun<Clip extends Named, Found extends Named> {
-  /** All that are read, in order. */
+  /** All clips to read, in order. */
   clips: Clip[];
   found: Found[];
   failed: (Named & { why: string })[];
-  /** What else there is to say. */
+  /** A further message. */
   notes: string[];
-  /** A person has stopped it. */
+  /** Stopped by the user. */
   stopped: boolean;
 }
 
 interface Runs<Clip extends Named, Found extends Named> {
   /** By outing. */
   runs: Record<string, ClipRun<Clip, Found>>;
-  /** Outings whose clips are read now; `away`: the server cannot be reached, and it goes on when it can. */
+  /** Outings whose clips are being read; `away`: the server is unreachable, to be resumed later. */
   going: Record<string, 'reading' | 'away'>;
 }
 
 interface Asked<Clip, Found> {
-  /** Where it is remembered in this tab. */
+  /** Storage key for this tab. */
   key: string;
-  /** What is told on other screens than the outing's when all is read. */
+  /** Message shown on other screens when a run is complete. */
   told: string;
   readOne(clip: Clip, signal: AbortSignal): Promise<Found>;
 }
@@ -43,7 +43,7 @@ const storage: StateStorage = {
     try {
       sessionStorage.setItem(key, value);
     } catch {
-      // No room: what was found since is known as long as this page is open.
+      // Storage is full: later findings are kept while the page is open.
     }
   },
   removeItem: (key) => sessionStorage.removeItem(key),
@@ -52,14 +52,14 @@ const storage: StateStorage = {
 const without = <T>(all: Record<string, T>, key: string): Record<string, T> =>
   Object.fromEntries(Object.entries(all).filter(([k]) => k !== key));
 
-/** The clip that is read next. */
+/** The next clip to read. */
 const nextOf = <Clip extends Named>({ clips, found, failed }: ClipRun<Clip, Named>): Clip | undefined =>
   clips.find(({ id }) => !found.some((c) => c.id === id) && !failed.some((c) => c.id === id));
 
-/** Whether all of its clips were read, or could not be. */
+/** Whether all of its clips were read, or failed. */
 export const isRead = (run: ClipRun<Named, Named>): boolean => nextOf(run) === undefined;
 
-/** Resolves once the server answers again, or `signal` aborts. */
+/** Resolves once the server responds again, or `signal` aborts. */
 const reachable = (signal: AbortSignal): Promise<void> =>
   new Promise((resolve) => {
     const stop = keepTrying(async () => {
@@ -76,12 +76,12 @@ const reachable = (signal: AbortSignal): Promise<void> =>
     signal.addEventListener('abort', end, { once: true });
   });
 
-/** So many lost connections in a row with one clip are no chance: the others have their turn. */
+/** Consecutive connection losses with one clip after which it counts as failed: the others get their turn. */
 const MOST_LOST = 3;
 
 /**
- * Reads something of many clips, one after another, whatever screen is open: it waits while the server is away, and what was
- * found is known in this tab until it is dropped, also over a reload.
+ * Reads several clips one after another, on any screen: it pauses while the server is unreachable, and findings are
+ * kept in this tab until dismissed, including across reloads.
  */
 export class ClipRuns<Clip extends Named, Found extends Named> {
   readonly use;
@@ -97,7 +97,7 @@ export class ClipRuns<Clip extends Named, Found extends Named> {
     );
   }
 
-  /** Begins anew with these clips. */
+  /** Starts over with these clips. */
   begin(outingId: string, clips: Clip[], notes: string[] = []): void {
     this.drop(outingId);
     const run: ClipRun<Clip, Found> = { clips, found: [], failed: [], notes, stopped: false };
@@ -105,7 +105,7 @@ export class ClipRuns<Clip extends Named, Found extends Named> {
     void this.goOn(outingId);
   }
 
-  /** Reads what has not been read, until it is done or stopped. */
+  /** Reads the remaining clips, until done or stopped. */
   async goOn(outingId: string): Promise<void> {
     if (this.controllers.has(outingId)) return;
     const controller = new AbortController();
@@ -144,19 +144,19 @@ export class ClipRuns<Clip extends Named, Found extends Named> {
       tell({ key: this.asked.key, text: this.asked.told, fades: true });
   }
 
-  /** Stops reading; what was found stays. */
+  /** Stops reading; findings are kept. */
   stop(outingId: string): void {
     this.change(outingId, () => ({ stopped: true }));
     this.end(outingId);
   }
 
-  /** Reads again what could not be read. */
+  /** Retries the failed clips. */
   readFailedAgain(outingId: string): void {
     this.change(outingId, () => ({ failed: [] }));
     void this.goOn(outingId);
   }
 
-  /** Forgets what was found. */
+  /** Dismisses the findings. */
   drop(outingId: string): void {
     this.end(outingId);
     this.use.setState(({ runs }) => ({ runs: without(runs, outingId) }));

@@ -7,7 +7,7 @@ interface Clipboard {
   steps: Step[];
   /** The clip that they were copied from. */
   from: string | null;
-  /** Ids of those whose depth was that of its dive log. */
+  /** Ids of those whose depth followed the clip's dive log. */
   following: readonly string[];
 }
 
@@ -20,7 +20,7 @@ function remembered(): Clipboard {
   }
 }
 
-/** Steps that were copied, to be put into this clip or others; remembered on this device, known to its other pages. */
+/** Copied steps, to be inserted into this or other clips; stored on this device, shared with its other pages. */
 export const useClipboard = create<Clipboard & { copy(copied: Clipboard): void }>((set) => ({
   ...remembered(),
   copy(copied) {
@@ -28,7 +28,7 @@ export const useClipboard = create<Clipboard & { copy(copied: Clipboard): void }
     try {
       localStorage.setItem(KEY, JSON.stringify(copied));
     } catch {
-      // No room: they are known as long as this page is open.
+      // Storage is full: they are kept while the page is open.
     }
   },
 }));

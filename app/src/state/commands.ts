@@ -14,7 +14,7 @@ import { takeClip } from './clipKeeper';
 import { dropMessage, tell, tellTrouble, type Message } from './messages';
 import { putSteps } from './putSteps';
 
-/** Something that the server is asked to do, as data: it is kept over a reload. */
+/** A request to the server, as data: it survives a reload. */
 export type Action =
   | { on: 'outing'; id: string; patch: z.input<typeof outingPatch> }
   | { on: 'camera'; id: string; patch: z.infer<typeof cameraPatch> }
@@ -26,11 +26,11 @@ export type Action =
   | { on: 'shelf'; id: string; patch: ShelfPatch }
   | { on: 'remove' | 'back'; kind: Removable; ids: string[] };
 
-/** What a person did on a screen, and how it is undone. */
+/** A user action on a screen, and how to undo it. */
 export interface Command {
-  /** The outing it was done in, or `outings`, `exports`, `shelf`. */
+  /** The outing it belongs to, or `outings`, `exports`, `shelf`. */
   place: string;
-  /** What it was, after "Undo: ". */
+  /** Description, used after "Undo: ". */
   what: string;
   done: Action[];
   undone: Action[];
@@ -42,10 +42,10 @@ interface Commands {
 }
 
 const MOST = 100;
-/** What takes longer is said to be under way, milliseconds. */
+/** Milliseconds after which an action in progress is reported. */
 const SAID_AFTER_MS = 700;
 
-/** What was done on outings, cameras, clips and files in this tab, and can be undone and redone. */
+/** Undo history of actions on outings, cameras, clips and files in this tab. */
 export const useCommands = create<Commands>()(
   persist(() => ({ past: [], future: [] }) as Commands, {
     name: 'inkavo-commands',
@@ -53,7 +53,7 @@ export const useCommands = create<Commands>()(
   }),
 );
 
-/** What is done to a clip, where that can be done to several at once. */
+/** Actions on a clip that have a variant for several. */
 const changeOf = (action: Action): ClipChange[] =>
   action.on === 'clip'
     ? [{ id: action.id, patch: action.patch }]
@@ -63,7 +63,7 @@ const changeOf = (action: Action): ClipChange[] =>
 
 async function run(actions: Action[]): Promise<void> {
   const together = actions.flatMap(changeOf);
-  // All or none: what was done to a part of them could not be undone.
+  // Atomic: an action on only a part of them could not be undone.
   if (actions.length > 1 && together.length === actions.length) return api.clipsTogether(together);
   for (const action of actions) {
     if (action.on === 'outing') await api.changeOuting(action.id, action.patch);
@@ -79,11 +79,11 @@ async function run(actions: Action[]): Promise<void> {
   }
 }
 
-/** What is listed at a place, which shows what was done there. */
+/** The query of a place, which shows the results of its actions. */
 const LISTS: Record<string, string[]> = { outings: ['outings'], exports: ['jobs'], shelf: ['shelf'] };
 const showAt = (place: string): void => void refresh(queries, LISTS[place] ?? ['outing', place], true);
 
-/** Says what is being done, where that takes a moment. */
+/** Reports an action in progress, if it takes a moment. */
 async function saying(text: string, work: Promise<void>): Promise<void> {
   const timer = setTimeout(() => tell({ key: 'working', text }), SAID_AFTER_MS);
   try {
@@ -95,8 +95,7 @@ async function saying(text: string, work: Promise<void>): Promise<void> {
 }
 
 /**
- * Does something that can be undone. False: it did not work, and why has been said. `offer` shows how to undo it, and what else
- * can be done then.
+ * Runs an undoable action. False: it failed, with a message shown. `offer` shows an undo button, and follow-up actions.
  */
 export async function act(command: Command, offer?: string, more: Message['actions'] = []): Promise<boolean> {
   try {
@@ -136,7 +135,7 @@ async function turn(place: string, from: 'past' | 'future'): Promise<void> {
     dropMessage('offer');
     tell({ key: 'turned', text: `${from === 'past' ? 'Undone' : 'Redone'}: ${command.what}.`, fades: true });
   } catch (error) {
-    // What is gone for good cannot be brought back by trying again; what the network refused can.
+    // Retrying cannot restore what was deleted permanently; it can succeed after a network failure.
     if ((error as { status?: number }).status !== 0)
       useCommands.setState((s) => ({ [from]: s[from].filter((d) => d !== command) }));
     tellTrouble('command', (error as Error).message);
@@ -146,7 +145,7 @@ async function turn(place: string, from: 'past' | 'future'): Promise<void> {
 export const undo = (place: string): Promise<void> => turn(place, 'past');
 export const redo = (place: string): Promise<void> => turn(place, 'future');
 
-/** What would be undone and redone at a place, in words. */
+/** Labels of undo and redo at a place. */
 export const useTurns = (place: string): { undo?: string; redo?: string } => {
   const past = useCommands((s) => last(s.past, place)?.what);
   const future = useCommands((s) => last(s.future, place)?.what);

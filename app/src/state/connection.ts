@@ -1,16 +1,16 @@
 import { create } from 'zustand';
 
 /**
- * Whether the server can be reached, as the event stream has it. `times` counts how often it came back: what failed or
- * waited meanwhile is asked for again when it grows.
+ * Whether the server is reachable, according to the event stream. `times` counts reconnections: failed and waiting
+ * requests are repeated when it increases.
  */
 export const useConnection = create<{ online: boolean; times: number }>(() => ({ online: true, times: 0 }));
 
 let living = new AbortController();
-/** Since the connection went dead: why what was asked over it has no answer. */
+/** Reason for requests that failed since the connection died. */
 let dead: Error | undefined;
 
-/** Aborts when the connection has gone dead, with nothing that would tell a request so: for every request that is made now. */
+/** Aborts when the connection has died silently; combined with every new request. */
 export const connectionSignal = (): AbortSignal => living.signal;
 
 function endRequests(reason: Error): void {
@@ -19,7 +19,7 @@ function endRequests(reason: Error): void {
   before.abort(reason);
 }
 
-/** Nothing comes from the server any more, not even that it is there: what is under way ends with `reason`. */
+/** Nothing arrives from the server any more, including heartbeats: requests in progress end with `reason`. */
 export function stalled(reason: Error): void {
   dead = reason;
   endRequests(reason);
@@ -27,7 +27,7 @@ export function stalled(reason: Error): void {
 }
 
 export function connected(): void {
-  // What was asked meanwhile went into nothing.
+  // Requests in between were lost.
   if (dead) endRequests(dead);
   dead = undefined;
   const { online, times } = useConnection.getState();
@@ -38,6 +38,6 @@ export function disconnected(): void {
   if (useConnection.getState().online) useConnection.setState({ online: false });
 }
 
-/** Calls back each time the server can be reached again, until what is returned is called. */
+/** Calls back at each reconnection, until unsubscribed. */
 export const onReconnect = (then: () => void): (() => void) =>
   useConnection.subscribe((now, before) => now.times !== before.times && then());

@@ -4,7 +4,7 @@ import { deliverySchema, type Delivery } from '@inkavo/core/model/delivery';
 
 const DEFAULT = deliverySchema.parse({ codec: 'h264' });
 
-/** What the last export was encoded as on this device: the next one begins with it. */
+/** Settings of the last export on this device: the defaults for the next one. */
 export const useDelivery = create<{ delivery: Delivery; set(part: Partial<Delivery>): void }>()(
   persist(
     (set) => ({
@@ -15,7 +15,7 @@ export const useDelivery = create<{ delivery: Delivery; set(part: Partial<Delive
       name: 'inkavo-delivery',
       storage: createJSONStorage(() => localStorage),
       partialize: ({ delivery }) => ({ delivery }),
-      // An older version, or another program, may have written something else.
+      // May have been written by an older version, or another program.
       merge: (kept, now) => {
         const parsed = deliverySchema.safeParse((kept as { delivery?: unknown } | undefined)?.delivery);
         return { ...now, delivery: parsed.success ? parsed.data : now.delivery };

@@ -3,22 +3,22 @@ import type { StepLists } from '@inkavo/core/model/lists';
 import type { Clash } from '@inkavo/core/model/merge';
 import { changeOf, type Change, type StepsState } from '@inkavo/core/model/change';
 
-/** A change of a clip's steps that the server has not confirmed. Its content never changes: another edit has another id. */
+/** A change of a clip's steps that the server has not confirmed. Immutable: another edit has another id. */
 export interface Entry {
   id: string;
   clipId: string;
   clipName: string;
-  /** Frame to show where a person has to decide. */
+  /** Frame to show if the user has to resolve a conflict. */
   frame: number;
   /** The page that made it. */
   tab: string;
   /** Milliseconds since 1970. */
   at: number;
-  /** What leads from the lists that it was made from to what they became; undefined: they are the same again. */
+  /** The difference between the lists before and after; undefined: they are equal again. */
   change?: Change;
-  /** The same steps were changed elsewhere: a person has to say which count. */
+  /** Conflict with a change elsewhere: the user has to resolve it. */
   asked?: { clashes: Clash[]; theirs: StepsState };
-  /** Why the server does not take it. */
+  /** Why the server rejects it. */
   refused?: string;
 }
 
@@ -26,23 +26,23 @@ export interface Entry {
 export const TAB = nanoid(10);
 export const newChangeId = (): string => nanoid(16);
 
-/** Key of the message about a change of a clip that is not open. */
+/** Message key for a change of a clip that is not open. */
 export const messageOf = ({ id }: Entry): string => `change-${id}`;
 
 let lastTime = 0;
-/** Now, later than whatever this page has written: clocks go back, and the order of changes must not. */
+/** Now, but later than anything this page has written: clocks may go back, and the order of changes must not. */
 export const nextTime = (): number => (lastTime = Math.max(Date.now(), lastTime + 1));
 
 const PREFIX = 'inkavo-change-';
 
 /**
- * Changes that the server has not confirmed, in this device's storage: one key each, so that no page overwrites what
- * another one wrote. What the storage has no room for is held by the page alone.
+ * Changes that the server has not confirmed, in this device's storage: one key each, so that pages do not overwrite
+ * each other's. If storage is full, they are only held in memory.
  */
 class DeviceLog {
   private readonly inPageOnly = new Map<string, Entry>();
 
-  /** False: the device has no room, and the change lives as long as the page. */
+  /** False: storage is full, and the change is lost with the page. */
   write(entry: Entry): boolean {
     try {
       localStorage.setItem(PREFIX + entry.id, JSON.stringify(entry));
@@ -62,7 +62,7 @@ class DeviceLog {
   has = (id: string): boolean => this.inPageOnly.has(id) || localStorage.getItem(PREFIX + id) !== null;
   onDevice = (id: string): boolean => localStorage.getItem(PREFIX + id) !== null;
 
-  /** All changes, oldest first. What the page alone has of one is newer. */
+  /** All changes, oldest first. This page's own version of one is newer. */
   all(): Entry[] {
     const stored = Object.keys(localStorage)
       .filter((key) => key.startsWith(PREFIX) && !this.inPageOnly.has(key.slice(PREFIX.length)))
@@ -81,7 +81,7 @@ function parseEntry(text: string | null): Entry[] {
   }
 }
 
-/** As entries were until they held what differs alone. */
+/** Entries in the format used before they held differences only. */
 type WholeEntry = Omit<Entry, 'change'> & { base: StepLists; next: StepLists };
 
 function upgraded(entry: Entry | WholeEntry): Entry {

@@ -2,10 +2,10 @@ import { create } from 'zustand';
 
 const KEY = 'inkavo-drawing';
 
-/** What draws the picture: the GPU where there is one, or always one of the two. */
+/** Renderer of the picture: the GPU if there is one, or always the one chosen. */
 export type Drawing = 'auto' | 'gpu' | 'cpu';
 
-/** What draws the picture, remembered on this device. */
+/** Renderer of the picture, stored on this device. */
 export const useDrawing = create<{ drawing: Drawing; setDrawing(drawing: Drawing): void }>((set) => {
   const kept = localStorage.getItem(KEY);
   return {

@@ -4,7 +4,7 @@ import { dropMessage, tellTrouble } from './messages';
 
 const KEY = 'failed request';
 
-/** Says when a request failed that nothing else says it of: no tap stays without an answer. */
+/** Reports failed requests that nothing else reports, so that every tap gets a response. */
 export function tellFailedRequests(): void {
   window.addEventListener('unhandledrejection', (event) => {
     if (!(event.reason instanceof ApiError)) return;

@@ -9,21 +9,21 @@ import { isLikely } from './likely';
 import { listsOf, lookOfOpened } from './lists';
 import { stepsBeside, takeSteps } from './stepLists';
 
-/** A clip that is to be read, and where it was filmed, if that was said. */
+/** A clip to read, and its setting, if known. */
 interface ToRead extends Named {
   setting: Setting | null;
 }
 
-/** A clip that was read, and what would be done with it. */
+/** A clip that was read, with the proposal for it. */
 export interface Read extends Named {
-  /** As in the outing's list, when it was read: it changes with the steps that act in it. */
+  /** Revision from the outing's list when it was read: changes with the steps that act in it. */
   look: string;
   found: ClipClass;
-  /** What it seems to be is likelier than all else together. */
+  /** The best explanation is likelier than all others together. */
   likely: boolean;
-  /** Its own steps as they are, and as they would be; null where there is nothing to mend. */
+  /** Its own steps before and after; null if there is nothing to mend. */
   change: { from: Step[]; to: Step[] } | null;
-  /** What its camera or its outing has, which would go on acting beside. */
+  /** Steps of its camera or its outing that would act in addition. */
   beside: string[];
 }
 export type FirstPassRun = ClipRun<ToRead, Read>;

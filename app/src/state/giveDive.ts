@@ -5,16 +5,16 @@ import { api } from '../api/client';
 import { act } from './commands';
 import { tell, tellTrouble } from './messages';
 
-/** Clips asked for at the same time. */
+/** Number of concurrent requests. */
 const AT_ONCE = 4;
 
-/** A clip that a dive log covers, and where in it that clip begins. */
+/** A clip covered by a dive log, with its offset. */
 export interface InDive {
   clip: ListedClip;
   dive: ClipDive;
 }
 
-/** Gives clips a dive log, as one thing to undo; those that have one keep it. */
+/** Assigns dive logs to clips as one undoable action; clips that have one keep it. */
 export async function giveDive(covered: readonly InDive[]): Promise<void> {
   const queue = new PQueue({ concurrency: AT_ONCE });
   let without: InDive[];

@@ -2,10 +2,10 @@ import { create } from 'zustand';
 
 const KEY = 'inkavo-hand';
 
-/** The hand that works: handles and the tray's values lie on its side. */
+/** The hand in use: handles and the tray's values are on its side. */
 export type Hand = 'right' | 'left';
 
-/** Right or left, remembered on this device. */
+/** Right or left, stored on this device. */
 export const useHand = create<{ hand: Hand; setHand(hand: Hand): void }>((set) => ({
   hand: localStorage.getItem(KEY) === 'left' ? 'left' : 'right',
   setHand(hand) {

@@ -1,15 +1,15 @@
 import { create } from 'zustand';
 
 const KEY = 'inkavo-hints';
-/** What a first visit is told, one after the other. */
+/** Hints for a first visit, in order. */
 export const HINTS = ['trace', 'chips', 'hold'] as const;
 export type HintName = (typeof HINTS)[number];
 
 interface Hints {
   done: HintName[];
-  /** It was used, or closed: it does not come again. */
+  /** Used or closed: not shown again. */
   finish(name: HintName): void;
-  /** All of them again. */
+  /** Shows all of them again. */
   again(): void;
 }
 
@@ -26,12 +26,12 @@ function keep(done: HintName[]): { done: HintName[] } {
   try {
     localStorage.setItem(KEY, JSON.stringify(done));
   } catch {
-    // They come again at the next visit.
+    // They are shown again at the next visit.
   }
   return { done };
 }
 
-/** Hints about where to touch, remembered on this device. */
+/** Hints about gestures, with their state stored on this device. */
 export const useHints = create<Hints>((set, get) => ({
   done: remembered(),
   finish(name) {

@@ -3,20 +3,20 @@ import { get, set as store } from 'idb-keyval';
 import type { StepLists } from '@inkavo/core/model/lists';
 import { useBench, type BenchState, type Trim } from './bench';
 
-/** What is undone and redone. Parts may be missing in what an earlier version stored. */
+/** An undoable state. Parts may be missing if stored by an earlier version. */
 type Moment = Partial<Pick<BenchState, 'lists' | 'trim' | 'dive' | 'retime'>>;
 
 interface History {
-  /** What the history leads to: with anything else it is of no use. */
+  /** The state that the history leads to: it is invalid for any other. */
   present: string;
   past: Moment[];
   future: Moment[];
 }
 
 const keyOf = (clipId: string): string => `inkavo-history-${clipId}`;
-/** The history of the page that was left last: written at once, since a page that goes waits for nothing. */
+/** The history of the last closed page: written synchronously, since a closing page does not wait. */
 const LEFT = 'inkavo-history-left';
-/** So much of it is kept there: moments, and characters, of which browsers give a page some five million for everything. */
+/** Limits of stored history: states, and characters, of which browsers allow a page some five million in total. */
 const LEFT_MOST = { moments: 30, characters: 2e6 };
 const DELAY_MS = 300;
 let timer: ReturnType<typeof setTimeout> | undefined;
@@ -32,7 +32,7 @@ function leftOf(clipId: string): History | undefined {
   }
 }
 
-/** Brings back what could be undone and redone when the clip was last open on this device, if it still fits. */
+/** Restores the undo history of a clip's last session on this device, if it still matches. */
 export async function loadHistory(clipId: string): Promise<void> {
   const stored = await get<History>(keyOf(clipId)).catch(() => undefined);
   const state = useBench.getState();
@@ -44,14 +44,17 @@ export async function loadHistory(clipId: string): Promise<void> {
   useBench.temporal.setState({ pastStates: history.past, futureStates: history.future });
 }
 
-/** Brings what can be undone and redone onto other lists, so that undoing never takes back what others changed. */
+/** Rebases the undo history onto other lists, so that undoing never reverts changes by others. */
 export function rebaseHistory(onto: (lists: StepLists) => StepLists): void {
   const { pastStates, futureStates } = useBench.temporal.getState();
   const moved = (states: Moment[]) => states.map((s) => (s.lists ? { ...s, lists: onto(s.lists) } : s));
   useBench.temporal.setState({ pastStates: moved(pastStates), futureStates: moved(futureStates) });
 }
 
-/** Brings in, out, dive log and speed of what can be undone and redone to what others set: what had the old has the new. */
+/**
+ * Updates in, out, dive log and speed in the undo history to what others set: states with the old value get the new
+ * one.
+ */
 export function rebaseClipHistory(
   was: Pick<BenchState, 'trim' | 'dive' | 'retime'>,
   now: Pick<BenchState, 'trim' | 'dive' | 'retime'>,
@@ -80,7 +83,7 @@ function historyNow(): { clipId: string; history: History } | undefined {
 
 function save(): void {
   const now = historyNow();
-  // Where the browser has no room or no store, undo works as long as the page is open.
+  // Without storage, undo works while the page is open.
   if (now) void store(keyOf(now.clipId), now.history).catch(() => undefined);
 }
 
@@ -88,7 +91,7 @@ function saveAtOnce(): void {
   const now = historyNow();
   if (!now) return;
   const { present, past, future } = now.history;
-  // Each moment is about as large as the present one, and half of them are the past.
+  // Each state is about as large as the current one, and half of them are past ones.
   const room = Math.floor(LEFT_MOST.characters / Math.max(1, present.length));
   const count = Math.min(LEFT_MOST.moments, Math.floor(room / 2));
   if (count === 0) return localStorage.removeItem(LEFT);
@@ -111,7 +114,7 @@ useBench.subscribe(
 if (typeof window !== 'undefined')
   window.addEventListener('pagehide', () => {
     clearTimeout(timer);
-    // What a finger holds is part of it; settled again it stays as it is.
+    // A drag in progress is included; states stay as they are once settled.
     useBench.getState().settle();
     saveAtOnce();
     save();

@@ -4,9 +4,9 @@ import { api } from '../api/client';
 import { ClipRuns, type ClipRun, type Named } from './clipRuns';
 import { listsOf, lookOfOpened } from './lists';
 
-/** A clip that was checked, and where its grade does not hold. */
+/** A checked clip, and where its grade does not hold. */
 export interface Checked extends Named {
-  /** As in the outing's list, when it was checked: it changes with the grade. */
+  /** Revision from the outing's list when it was checked: changes with the grade. */
   look: string;
   troubles: HeldTrouble[];
 }

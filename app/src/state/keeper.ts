@@ -15,21 +15,21 @@ import { isOpen } from './tabs';
 
 interface KeepState {
   /**
-   * kept: on the server's disk. keeping: under way. waiting: the server cannot take it now, and it is sent again by
-   * itself. asked: the same steps were changed elsewhere. refused: the server does not take it.
+   * kept: saved by the server. keeping: in progress. waiting: the server cannot accept it now; retried automatically.
+   * asked: conflict with a change elsewhere. refused: rejected by the server.
    */
   state: 'kept' | 'keeping' | 'waiting' | 'asked' | 'refused';
   /** Why it waits or is refused. */
   reason: string;
-  /** What is not kept yet lies in this device's storage; false: it is lost with the page. */
+  /** Pending changes are in this device's storage; false: they are lost with the page. */
   onDevice: boolean;
-  /** The change that a person has to decide on. */
+  /** The conflict that the user has to resolve. */
   question: Entry | null;
 }
 export const useKeep = create<KeepState>(() => ({ state: 'kept', reason: '', onDevice: true, question: null }));
 
 const DELAY_MS = 150;
-/** Sent again after so long, doubling up to the longest. */
+/** Retry delays, doubling up to the maximum. */
 const RETRY_MS = { first: 2000, longest: 15_000 };
 
 export const stateOf = (opened: ClipOpened): StepsState => ({
@@ -37,7 +37,7 @@ export const stateOf = (opened: ClipOpened): StepsState => ({
   revisions: { clip: opened.clip.revision, camera: opened.camera.revision, outing: opened.outing.revision },
 });
 
-/** A change with both of its sides as whole lists. */
+/** A change with both sides as whole lists. */
 interface Queued extends Entry {
   base: StepLists;
   next: StepLists;
@@ -47,19 +47,19 @@ const queued = (entry: Omit<Queued, 'change'>): Queued => ({
   change: changeOf(entry.id, entry.base, entry.next),
 });
 
-/** Writes a change to the device, without what it leaves as it is. */
+/** Writes a change to the device, as a difference. */
 function write({ base: _base, next: _next, ...entry }: Queued): void {
   deviceLog.write(entry);
 }
 
 /**
- * Keeps the steps of the open clip on the server as they change. Each change is written to this device first, sent in
- * order, joined with what others changed, and removed from the device when the server confirms that very change.
+ * Saves the steps of the open clip on the server as they change. Each change is first written to this device, sent in
+ * order, merged with changes by others, and deleted from the device when the server confirms that very change.
  */
 class Keeper {
   clipId: string | null = null;
   private server: StepsState = { lists: useBench.getState().lists, revisions: { clip: 0, camera: 0, outing: 0 } };
-  /** The lists that the server's and the queue's changes come to. */
+  /** The server's lists with the queued changes applied. */
   private covered: StepLists = useBench.getState().lists;
   private queue: Queued[] = [];
   /** Changes that may have been sent: a further edit is another change. */
@@ -68,7 +68,7 @@ class Keeper {
   private retryMs = RETRY_MS.first;
   private busy: Promise<void> | undefined;
 
-  /** Takes up a clip as the server has it, with what this device has not got there yet. Gives what to show. */
+  /** Opens a clip from the server with this device's pending changes applied. Returns the lists to show. */
   begin(opened: ClipOpened): ClipOpened {
     this.leave();
     this.clipId = opened.clip.id;
@@ -98,7 +98,7 @@ class Keeper {
     };
   }
 
-  /** Takes over what pages left behind that are closed by now. */
+  /** Adopts pending changes of pages that are closed by now. */
   private async adopt(clipId: string, entries: Queued[]): Promise<void> {
     for (const entry of entries) {
       const open = await isOpen(entry.tab);
@@ -109,7 +109,7 @@ class Keeper {
     }
   }
 
-  /** The clip is being left; what is not kept is sent in the background from now on. */
+  /** The clip is being closed; pending changes are sent in the background. */
   leave(): void {
     clearTimeout(this.timer);
     this.clipId = null;
@@ -122,7 +122,7 @@ class Keeper {
     const { opened, frame } = useBench.getState();
     if (!this.clipId || opened?.clip.id !== this.clipId || equal(lists, this.covered)) return;
     const last = this.queue.at(-1);
-    // One that was refused is not on the server; one that is gone from the device was sent by another page.
+    // A refused change is not on the server; one missing from the device was sent by another page.
     const open =
       last !== undefined && (last.refused !== undefined || !this.fixed.has(last.id)) && deviceLog.has(last.id);
     const base = open ? last.base : this.covered;
@@ -142,7 +142,7 @@ class Keeper {
       this.queue.push(entry);
       write(entry);
     }
-    // Only now, so that the device holds one of them at any moment.
+    // Only now, so that the device always holds one of them.
     if (open) deviceLog.remove(last.id);
     this.show();
     this.schedule(DELAY_MS);
@@ -153,7 +153,9 @@ class Keeper {
     this.timer = setTimeout(() => void this.flush(), ms);
   }
 
-  /** Sends what is not kept, in order. Resolves when all is kept, or the server cannot or does not take more. */
+  /**
+   * Sends pending changes in order. Resolves when everything is saved, or the server cannot or will not accept more.
+   */
   flush(): Promise<void> {
     clearTimeout(this.timer);
     this.busy ??= this.run().finally(() => (this.busy = undefined));
@@ -180,7 +182,7 @@ class Keeper {
         return;
       }
       this.retryMs = RETRY_MS.first;
-      // What followed may have mended it: once more, as one change.
+      // Later edits may have fixed it: retried once, as one change.
       if (outcome.is === 'refused' && this.queue.length > 1) {
         this.foldQueue();
         continue;
@@ -193,7 +195,7 @@ class Keeper {
     this.show();
   }
 
-  /** Makes one change of all that are queued. None of them is on the server. */
+  /** Merges all queued changes into one. None of them is on the server. */
   private foldQueue(): void {
     const parts = this.queue;
     const folded = queued({ ...parts[0], refused: undefined, id: newChangeId(), next: parts[parts.length - 1].next });
@@ -202,7 +204,7 @@ class Keeper {
     this.queue = [folded];
   }
 
-  /** Brings everything that was made on top of some lists onto others. */
+  /** Rebases everything made on top of some lists onto others. */
   private rebase(from: StepLists, to: StepLists, prefer: Side): void {
     if (equal(from, to)) return;
     const onto = (lists: StepLists): StepLists => mergeLists(from, lists, to, prefer).lists;
@@ -222,13 +224,13 @@ class Keeper {
     tell({ key: 'joined', text: 'A change that was made elsewhere has been joined with yours.', fades: true });
   }
 
-  /** Shows how things stand. */
+  /** Publishes the state of saving. */
   private show(): void {
     const [head] = this.queue;
     const onDevice = this.queue.every((e) => deviceLog.onDevice(e.id));
     if (!head) useKeep.setState({ state: 'kept', reason: '', onDevice: true, question: null });
     else if (head.asked) {
-      // Asked once by itself; put off, it is asked again when the person wants it.
+      // Asked once automatically; if postponed, again on request.
       const question = useKeep.getState().state === 'asked' ? useKeep.getState().question : head;
       useKeep.setState({ state: 'asked', reason: '', onDevice, question });
     } else if (head.refused) useKeep.setState({ state: 'refused', reason: head.refused, onDevice, question: null });
@@ -239,7 +241,7 @@ class Keeper {
   /** Somebody else changed steps of this clip, its camera or its outing. */
   async changedElsewhere(): Promise<void> {
     const { clipId } = this;
-    // What is under way brings the news with its answer.
+    // The response to the current request brings the news.
     if (!clipId || this.queue.length > 0) return;
     const state = await api.clip(clipId).then(stateOf, () => undefined);
     if (!state || clipId !== this.clipId || this.queue.length > 0) return;
@@ -248,7 +250,7 @@ class Keeper {
     this.rebase(before, state.lists, 'mine');
   }
 
-  /** After a question: which side counts where both changed the same. Everything else is joined. */
+  /** After a conflict: which side wins where both changed the same. Everything else is merged. */
   async resolve(side: Side): Promise<void> {
     const [head] = this.queue;
     const { clipId } = this;
@@ -264,7 +266,7 @@ class Keeper {
     const onto = (old: StepLists): StepLists => mergeLists(mine, old, lists, side).lists;
     rebaseHistory(onto);
     useBench.temporal.getState().pause();
-    // What differs from theirs is a change of its own, made from theirs.
+    // The difference from theirs becomes a new change, based on theirs.
     useBench.setState({ lists, live: null });
     useBench.temporal.getState().resume();
     this.changed(lists);
@@ -273,13 +275,13 @@ class Keeper {
     await this.flush();
   }
 
-  /** Asks the question again that stands open. */
+  /** Asks the open question again. */
   ask(): void {
     const [head] = this.queue;
     if (head?.asked) useKeep.setState({ question: head });
   }
 
-  /** Lets a change go that the server refuses: the steps are as the server has them again. */
+  /** Drops a refused change: the steps return to the server's state. */
   async drop(): Promise<void> {
     const { clipId } = this;
     if (!clipId) return;
@@ -300,7 +302,7 @@ useBench.subscribe(
   (lists) => keeper.changed(lists),
 );
 if (typeof window !== 'undefined') {
-  // A finger that is still down when the page goes leaves its change behind, not nothing.
+  // A drag in progress when the page closes is saved too.
   const leaving = (): void => {
     useBench.getState().settle();
     void keeper.flush();

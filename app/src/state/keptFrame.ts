@@ -7,7 +7,7 @@ const WIDTH = 1280;
 
 const keyOf = (clipId: string): string => `inkavo-kept-${clipId}`;
 
-/** Keeps a picture of the clip, to hold later ones against it; it stays on this device. */
+/** Keeps a picture of the clip for later comparison; stored on this device. */
 export async function keepFrame(blob: Blob): Promise<void> {
   const { opened, set } = useBench.getState();
   if (!opened) return;
@@ -16,7 +16,7 @@ export async function keepFrame(blob: Blob): Promise<void> {
   set({ compareWith: 'kept', split: 0.5 });
 }
 
-/** Holds a frame that the server keeps, of this clip or another one, against this clip. */
+/** Compares this clip with a frame kept on the server, of this or another clip. */
 export async function compareWithKept(id: string): Promise<void> {
   const clipId = useBench.getState().opened?.clip.id;
   const blob = await api.keptPicture(id, WIDTH);
@@ -26,13 +26,13 @@ export async function compareWithKept(id: string): Promise<void> {
   set({ compareWith: 'kept', split: 0.5 });
 }
 
-/** Shows a picture of something else beside this clip, to compare with; `title`: what it is. It is not kept. */
+/** Shows another picture beside this clip for comparison; `title` describes it. Not stored. */
 export function showBeside(blob: Blob, title: string): void {
   show(blob, title);
   useBench.getState().set({ compareWith: 'kept', split: null, beside: true });
 }
 
-/** Brings back the frame that was kept of a clip. */
+/** Restores the kept frame of a clip. */
 export async function loadKeptFrame(clipId: string): Promise<void> {
   const blob = await get<Blob>(keyOf(clipId)).catch(() => undefined);
   if (useBench.getState().opened?.clip.id === clipId) show(blob);

@@ -3,7 +3,7 @@ import { useBench, type BenchState } from './bench';
 import { measured } from './bench/measured';
 
 const KEY = 'inkavo-views';
-/** Clips whose view is remembered. */
+/** Number of clips whose view is remembered. */
 const MOST = 200;
 
 type LastView = Pick<BenchState, 'frame' | 'inHand' | 'scopeView'>;
@@ -16,10 +16,10 @@ function all(): Record<string, LastView> {
   }
 }
 
-/** The clip that was open last on this device. */
+/** The last clip opened on this device. */
 export const lastClip = (): string | undefined => Object.keys(all()).at(-1);
 
-/** Shows a clip as it was left on this device: place, step in hand, scope. */
+/** Restores the view of a clip on this device: place, step in hand, scope. */
 export function loadView(clipId: string): void {
   const view = all()[clipId];
   const { opened, lists, inHand } = useBench.getState();
@@ -31,13 +31,13 @@ export function loadView(clipId: string): void {
   });
 }
 
-/** Remembers how the open clip is looked at. */
+/** Stores the view of the open clip. */
 export function keepView(): void {
   const { opened, frame, inHand, scopeView } = useBench.getState();
   if (opened) keep(opened.clip.id, { frame, inHand, scopeView });
 }
 
-/** Has a clip that is not open show a frame when it is opened. */
+/** Sets the frame that a closed clip shows when opened. */
 export function openAt(clipId: string, frame: number): void {
   const before: LastView | undefined = all()[clipId];
   keep(clipId, { ...(before ?? { inHand: null, scopeView: measured.scopeView }), frame });
@@ -49,7 +49,7 @@ function keep(id: string, view: LastView): void {
   try {
     localStorage.setItem(KEY, JSON.stringify(Object.fromEntries(entries)));
   } catch {
-    // Without room it opens as any other.
+    // Without storage it opens in its default view.
   }
 }
 if (typeof window !== 'undefined') window.addEventListener('pagehide', keepView);

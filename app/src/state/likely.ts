@@ -3,5 +3,5 @@ import type { FirstPass } from '@inkavo/core/reading/firstPass';
 /** From this likelihood on the best explanation is likelier than all others together. */
 const LIKELIER = 0.5;
 
-/** Whether what a clip seems to be is likelier than all else together. */
+/** Whether the best explanation is likelier than all others together. */
 export const isLikely = ({ explanations: [best] }: FirstPass): boolean => best.likelihood >= LIKELIER;

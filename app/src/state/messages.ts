@@ -1,16 +1,16 @@
 import { create } from 'zustand';
 
-/** Something that a person should know now, over whatever is on the screen. */
+/** A message shown over any screen. */
 export interface Message {
-  /** A message with the key of another one takes its place. */
+  /** A message replaces an earlier one with the same key. */
   key: string;
   text: string;
   actions?: { title: string; strong?: boolean; run(): void }[];
-  /** Goes by itself after a while. */
+  /** Disappears after a while. */
   fades?: boolean;
 }
 
-/** How long a message stays that goes by itself: as long as it takes to read it, and longer where there is something to tap. */
+/** Display time of a temporary message: its reading time, longer with buttons. */
 const FADES_MS = { said: 4000, letter: 60, asking: 10_000 };
 
 export const useMessages = create<{ list: Message[] }>(() => ({ list: [] }));
@@ -30,5 +30,5 @@ export function tell(message: Message): void {
     );
 }
 
-/** A sentence about something that did not work; it stays until it is closed or works again. */
+/** A message about a failure, shown until closed or resolved. */
 export const tellTrouble = (key: string, text: string): void => tell({ key, text });

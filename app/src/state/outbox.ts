@@ -9,7 +9,7 @@ import { isOpen } from './tabs';
 
 const WAITING = 'outbox-waiting';
 
-/** Sends what is not kept of clips that are not open here: after they were left, and what closed pages left behind. */
+/** Sends pending changes of clips that are not open here: after they were closed, and those left by closed pages. */
 class Outbox {
   private busy: Promise<void> | undefined;
 
@@ -26,7 +26,7 @@ class Outbox {
       if (clipId === keeper.clipId || held.has(clipId)) continue;
       if (tab !== TAB && (await isOpen(tab))) continue;
       if (clipId === keeper.clipId || !deviceLog.has(id)) continue;
-      // A clip's changes follow from one another: one that is stuck holds up the others.
+      // A clip's changes depend on each other: a stuck one blocks the later ones.
       held.add(clipId);
       if (entry.asked || entry.refused) {
         this.say(entry);
@@ -91,7 +91,7 @@ class Outbox {
     void this.run();
   }
 
-  /** After a question about a clip that is not open here. */
+  /** After a conflict in a clip that is not open here. */
   async resolve(entry: Entry, side: Side): Promise<void> {
     const theirs = stateOf(await api.clip(entry.clipId)).lists;
     const { base, next } = sidesOf(entry.change, theirs);
@@ -105,6 +105,6 @@ class Outbox {
 
 export const outbox = new Outbox();
 
-/** Answers the question that is asked, wherever its clip is. */
+/** Answers the current question, whichever clip it is about. */
 export const answerQuestion = (entry: Entry, side: Side): Promise<void> =>
   entry.clipId === keeper.clipId ? keeper.resolve(side) : outbox.resolve(entry, side);

@@ -9,9 +9,9 @@ import { tellTrouble } from './messages';
 import { addCopies, putInPlace } from './stepLists';
 
 /**
- * Puts copies of steps into clips, as one thing to undo: each takes the place of the step of its kind, or, for "add",
- * stands beside it. `following`: ids of steps whose depth was that of a dive log; in a clip with a log it is that of its own,
- * in one without it is one depth. Resolves with whether that worked.
+ * Inserts copies of steps into clips as one undoable action: each replaces the step of its kind, or, with "add", is
+ * inserted beside it. `following`: ids of steps whose depth followed a dive log; in a clip with a log it follows that
+ * one, without one it is constant. Resolves with whether it succeeded.
  */
 export async function pasteInto(
   clips: readonly ListedClip[],

@@ -2,10 +2,10 @@ import type { Area } from '@inkavo/core/scopes/sampleArea';
 import { useBench, type Pin } from './bench';
 
 const keyOf = (clipId: string): string => `inkavo-pins-${clipId}`;
-/** More than these would hide the picture. */
+/** Maximum number of pins: more would hide the picture. */
 export const MAX_PINS = 8;
 
-/** The pins of a clip as they were left on this device. */
+/** Pins of a clip, stored on this device. */
 export function loadPins(clipId: string): Pin[] {
   try {
     const areas = JSON.parse(localStorage.getItem(keyOf(clipId)) ?? '[]') as Area[];
@@ -21,7 +21,7 @@ function keep(pins: Pin[]): void {
   set({ pins });
 }
 
-/** Puts a pin on an area; the oldest one goes when there are too many. */
+/** Adds a pin on an area, removing the oldest if there are too many. */
 export function addPin(area: Area): void {
   const { pins, spot, set } = useBench.getState();
   const pin: Pin = { id: `${Date.now()}`, area, reading: spot?.area === area ? spot.reading : null };

@@ -6,8 +6,8 @@ import { newChangeId } from './deviceLog';
 import { listsOf } from './lists';
 
 /**
- * Makes a change of a clip's own steps that is not open here: what leads from `from` to `to` is laid onto the steps as
- * the server has them now. Where somebody changed the same step meanwhile, this change counts. Rejects with an `ApiError`.
+ * Changes the own steps of a clip that is not open here: the difference between `from` and `to` is merged into the
+ * server's current steps. On a conflict this change wins. Rejects with an `ApiError`.
  */
 export async function putSteps(clipId: string, from: Step[], to: Step[]): Promise<void> {
   const now = listsOf(await api.clip(clipId));

@@ -5,22 +5,22 @@ import { REGION, regionSchema, type Region } from '@inkavo/core/regions/region';
 import { poseSchema, type Pose, type Shape, type ShapeKind } from '@inkavo/core/regions/shape';
 import { changeStep, findStep, freshId, insert, ownedRegions } from './stepLists';
 
-/** What a region is made by at first. */
+/** Initial content of a new region. */
 export type RegionStart = ShapeKind | 'colour' | 'lightness';
 
-/** What is in hand of the region where the step in hand acts. */
+/** State of the region in which the step in hand acts. */
 interface RegionTool {
-  /** Its outline is shown and changed in the picture. */
+  /** Its outline is shown and editable in the picture. */
   placing: boolean;
-  /** The shape in hand. */
+  /** The selected shape. */
   shape: string | null;
-  /** The point of a path in hand. */
+  /** The selected point of a path. */
   point: number | null;
-  /** What is not chosen is hatched. */
+  /** Unselected areas are hatched. */
   hatched: boolean;
-  /** Scopes and readings are of what it chooses alone. */
+  /** Scopes and readings are limited to its selection. */
   reading: boolean;
-  /** What is shown of it in the tray. */
+  /** Its visible page in the tray. */
   page: 'shape' | 'colour' | 'light' | 'time';
 }
 
@@ -33,10 +33,10 @@ export const useRegionTool = create<RegionTool>(() => ({
   page: 'shape',
 }));
 
-/** Ends placing: the step's own controls come back. Readings stay where they were. */
+/** Ends editing: the step's own controls return. Readings stay limited. */
 export const donePlacing = (): void => useRegionTool.setState({ placing: false, point: null, hatched: false });
 
-/** Puts the region away. */
+/** Closes the region. */
 export const leaveRegion = (): void =>
   useRegionTool.setState({ placing: false, shape: null, point: null, hatched: false, reading: false });
 
@@ -57,14 +57,14 @@ const NAMES: Record<RegionStart, string> = {
   lightness: 'Lightness',
 };
 
-/** A path as it begins: six points about its middle. */
+/** A new path: six points around its centre. */
 const SIX = Array.from({ length: 6 }, (_, i) => ({
   x: 0.5 * Math.cos((i * Math.PI) / 3),
   y: 0.5 * Math.sin((i * Math.PI) / 3),
   sharp: false,
 }));
 
-/** A shape in the middle of what is shown; `aspect`: the frame's width over its height. */
+/** A shape in the centre of the view; `aspect`: width over height of the frame. */
 export function newShape(kind: ShapeKind, view: { x: number; y: number; width: number }, aspect: number): Shape {
   const size = 0.36 * view.width;
   const pose: Pose = poseSchema.parse({
@@ -72,7 +72,7 @@ export function newShape(kind: ShapeKind, view: { x: number; y: number; width: n
     y: (view.y + view.width / 2) / aspect,
     width: size,
     height: kind === 'gradient' ? size : size * 0.75,
-    // Down: what lies above, as the sky does, is chosen.
+    // Pointing down: the part above, such as the sky, is selected.
     turn: kind === 'gradient' ? 90 : 0,
     feather: (kind === 'gradient' ? 0.25 : 0.06) * view.width,
     ...(kind === 'path' ? { points: SIX } : {}),
@@ -86,7 +86,7 @@ function startOf(start: RegionStart, view: { x: number; y: number; width: number
   return regionSchema.parse({ shapes: [newShape(start, view, aspect)] });
 }
 
-/** Makes a region beside a step, where it then acts. */
+/** Creates a region for a step. */
 export function addRegion(
   lists: StepLists,
   stepId: string,
@@ -114,7 +114,7 @@ export function addRegion(
   };
 }
 
-/** Where a step acts: in a region of its own list, or everywhere. */
+/** Sets where a step acts: in a region of its own list, or everywhere. */
 export const setRegion = (lists: StepLists, stepId: string, region: string | undefined): StepLists =>
   changeStep(lists, stepId, (s) => {
     const next: Step = { ...s, region };
@@ -122,7 +122,7 @@ export const setRegion = (lists: StepLists, stepId: string, region: string | und
     return next;
   });
 
-/** Takes a region away; steps that acted there act everywhere. */
+/** Removes a region; its steps act everywhere again. */
 export function removeRegion(lists: StepLists, id: string): StepLists {
   const found = findStep(lists, id);
   if (!found) return lists;

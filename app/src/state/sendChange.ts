@@ -4,23 +4,23 @@ import { api, ApiError } from '../api/client';
 import { timeLimit } from '../api/timeLimit';
 import type { Entry } from './deviceLog';
 
-/** What became of a change that was sent. */
+/** Result of sending a change. */
 export type SendOutcome =
   | { is: 'stored'; answer: StepsState }
   | { is: 'asked'; clashes: Clash[]; theirs: StepsState }
-  /** The server will never take it as it is. */
+  /** The server will never accept it as it is. */
   | { is: 'refused'; reason: string }
-  /** Nobody knows whether it arrived, or it can be taken later: to be sent again as it is. */
+  /** The outcome is unknown, or it can be accepted later: to be sent again unchanged. */
   | { is: 'later'; why: 'no server' | 'server’s disk full' | 'server busy' };
 
-/** Requests that outlive their page take no more, in characters (Fetch Standard: 64 KiB in all). */
+/** Maximum size in characters of requests that outlive their page (Fetch Standard: 64 KiB in total). */
 const KEEPALIVE_MAX = 60_000;
 
-/** After so long without an answer nobody will answer. Chosen by judgement: far longer than a save takes, also on a slow network. */
+/** Time-out. By judgement: far longer than saving takes, even on a slow network. */
 const ANSWER_MS = 15_000;
 
 export async function sendChange({ id, clipId, change: made }: Entry): Promise<SendOutcome> {
-  // Nothing differs any more: sent all the same, so that the answer says what the server has.
+  // No difference remains: sent anyway, for the server's state in the response.
   const change = made ?? { id };
   try {
     const keepalive = JSON.stringify(change).length < KEEPALIVE_MAX;

@@ -10,7 +10,7 @@ import { findStep, looseStep } from './stepLists';
 type Shared = Exclude<Owner, 'clip'>;
 const WHOSE: Record<Shared, string> = { camera: 'the camera', outing: 'the outing' };
 
-/** How many other clips follow a step of the open clip's camera or outing; undefined: not known yet. */
+/** Number of other clips that inherit a step of the open clip's camera or outing; undefined: unknown yet. */
 export function followers({ clip }: ClipOpened, owner: Shared): number | undefined {
   const open = queries.getQueryData<OutingOpened>(['outing', clip.outingId]);
   return open?.clips.filter((c) => c.id !== clip.id && (owner === 'outing' || c.cameraId === clip.cameraId)).length;
@@ -19,10 +19,10 @@ export function followers({ clip }: ClipOpened, owner: Shared): number | undefin
 export const followText = (owner: Shared, count: number): string =>
   `It is ${WHOSE[owner]}’s: ${count} other clip${count === 1 ? ' follows' : 's follow'}.`;
 
-/** Steps about which it was said since the clip was opened. */
+/** Steps already reported since the clip was opened. */
 let told: { clipId: string; ids: Set<string> } = { clipId: '', ids: new Set() };
 
-/** The shared step whose parameters differ between two states of the lists, as it was. */
+/** The previous state of the shared step whose parameters differ between two lists. */
 function changedShared(before: StepLists, after: StepLists): { owner: Shared; was: Step } | undefined {
   for (const owner of ['camera', 'outing'] as const) {
     if (before[owner] === after[owner]) continue;
@@ -36,8 +36,8 @@ function changedShared(before: StepLists, after: StepLists): { owner: Shared; wa
 }
 
 /**
- * Says, the first time that a step of the camera or the outing is changed on a clip, how many other clips follow, and
- * offers to make the change for this clip alone.
+ * At the first change of a shared step in a clip, reports how many other clips are affected, and offers to change it in
+ * this clip only.
  */
 export function tellShared(
   opened: ClipOpened | null,

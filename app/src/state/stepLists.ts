@@ -9,13 +9,13 @@ import { STEP_KINDS } from '@inkavo/core/steps';
 
 export interface OwnedStep {
   owner: Owner;
-  /** The step as its owner has it; one that came loose here, with the parameters that it has here. */
+  /** The owner's step; a detached one has this clip's parameters. */
   step: Step;
-  /** What the clip changes about it. */
+  /** The clip's override of it. */
   here?: Override;
 }
 
-/** Everything that lies in the lists: steps, and the regions where they act. */
+/** Everything in the lists: steps, and regions. */
 const allOf = (lists: StepLists): OwnedStep[] =>
   OWNERS.flatMap((owner) =>
     lists[owner].map((step) => {
@@ -34,7 +34,7 @@ export const ownedRegions = (lists: StepLists): OwnedStep[] => allOf(lists).filt
 export const findStep = (lists: StepLists, id: string | null): OwnedStep | undefined =>
   allOf(lists).find((o) => o.step.id === id);
 
-/** A changed step; one of a first pass becomes a person's own once it does something else. Its name or switch do not count. */
+/** A changed step; a first pass's step becomes the user's own once its effect changes. Name and switch do not count. */
 function ownOnceChanged(step: Step, made: Step): Step {
   const work = ({ params, strength, region, matte }: Step): unknown[] => [params, strength, region, matte];
   if (!made.proposed || equal(work(made), work(step))) return made;
@@ -50,7 +50,7 @@ export function changeStep(lists: StepLists, id: string, change: (step: Step) =>
   const { owner, step, here } = found;
   const made = ownOnceChanged(step, change(step));
   if (!here?.params) return { ...lists, [owner]: lists[owner].map((s) => (s.id === id ? made : s)) };
-  // Its parameters are this clip's own; everything else about it is still its owner's.
+  // Its parameters are this clip's own; everything else is still the owner's.
   const { params } = lists[owner].find((s) => s.id === id)!;
   const others = { ...made, params };
   return {
@@ -65,11 +65,11 @@ export function removeStep(lists: StepLists, id: string): StepLists {
   return found ? { ...lists, [found.owner]: lists[found.owner].filter((s) => s.id !== id) } : lists;
 }
 
-/** An id that no other step of this clip has. (The browser's own unique ids need a secure connection.) */
+/** A unique id for a step of this clip. (The browser's own unique ids need a secure connection.) */
 export const freshId = (kind: string): string => `${kind}-${Math.random().toString(36).slice(2, 10)}`;
 const place = (kind: string): number => STEP_KINDS.findIndex((k) => k.kind === kind);
 
-/** Puts a step where the working order wants it: behind the last one whose kind comes no later. Regions come first. */
+/** Inserts a step in working order: after the last one whose kind is not later. Regions come first. */
 export function insert(steps: Step[], step: Step): Step[] {
   const at = steps.findLastIndex((s) => place(s.kind) <= place(step.kind)) + 1;
   return steps.toSpliced(at, 0, step);
@@ -82,22 +82,22 @@ export function addStep(lists: StepLists, kind: string): { lists: StepLists; id:
   return { lists: { ...lists, clip: insert(lists.clip, newStep(kind, id)) }, id };
 }
 
-/** A copy with an id of its own: put there by a person, whatever it is copied from. */
+/** A copy with a new id: counts as added by the user, whatever its source. */
 function copyOf(step: Step, id: string): Step {
   const copy = { ...(JSON.parse(JSON.stringify(step)) as Step), id };
   delete copy.proposed;
   return copy;
 }
 
-/** Steps with the regions that they name, from among all, so that they are whole elsewhere. */
+/** Steps along with the regions that they refer to, so that they are self-contained. */
 export function withRegions(steps: readonly Step[], all: readonly Step[]): Step[] {
   const named = new Set(steps.map((s) => s.region));
   return [...all.filter((s) => isRegion(s) && named.has(s.id) && !steps.includes(s)), ...steps];
 }
 
 /**
- * Copies of regions that come with steps, put into a list: one that is there already, the same in everything, is used.
- * `renamed` gives the new id for the old one.
+ * Inserts copies of regions for copied steps into a list; an existing identical region is reused. `renamed` maps old
+ * ids to new ones.
  */
 function takeRegions(own: Step[], copies: readonly Step[]): { steps: Step[]; renamed: Map<string, string> } {
   const renamed = new Map<string, string>();
@@ -112,19 +112,19 @@ function takeRegions(own: Step[], copies: readonly Step[]): { steps: Step[]; ren
   return { steps, renamed };
 }
 
-/** A copied step in the region that was copied with it; one whose region was not copied acts nowhere there. */
+/** A copied step referring to its copied region; if the region is missing it acts nowhere there. */
 const inRegion = (step: Step, renamed: ReadonlyMap<string, string>): Step =>
   step.region === undefined ? step : { ...step, region: renamed.get(step.region) ?? step.region };
 
 /**
- * A clip's steps with copies of others: the n-th of a kind takes the place of the clip's n-th of that kind, and is added
- * where there is none. `ids`: the steps that now are copies, in the order of the copies.
+ * A clip's steps with copies of others: the n-th of a kind replaces the clip's n-th of that kind, and is added if there
+ * is none. `ids`: of the resulting copies, in their order.
  */
 export function putInPlace(own: Step[], copies: readonly Step[]): { steps: Step[]; ids: string[] } {
   const taken = takeRegions(own, copies);
   let { steps } = taken;
   const ids: string[] = [];
-  // What acts in one place does not take the place of what acts everywhere.
+  // A step in a region does not replace one that acts everywhere.
   const alike = (a: Step, b: Step): boolean =>
     a.kind === b.kind && (a.region === undefined) === (b.region === undefined);
   for (const copy of copies.filter((s) => !isRegion(s))) {
@@ -136,7 +136,7 @@ export function putInPlace(own: Step[], copies: readonly Step[]): { steps: Step[
   return { steps, ids };
 }
 
-/** Puts copies of steps into the clip beside those that are there, where the working order wants them. */
+/** Inserts copies of steps into the clip in working order, beside existing ones. */
 export function addCopies(own: Step[], copies: readonly Step[]): { steps: Step[]; ids: string[] } {
   const taken = takeRegions(own, copies);
   const made = copies
@@ -145,15 +145,15 @@ export function addCopies(own: Step[], copies: readonly Step[]): { steps: Step[]
   return { steps: made.reduce(insert, taken.steps), ids: made.map((s) => s.id) };
 }
 
-/** What a first pass speaks of besides conversions, which it is told of. */
+/** Step kinds of a first pass, other than conversions, which it takes into account. */
 const CORRECTED: readonly string[] = ['water', 'haze', 'balance', 'range', 'saturation'];
 
 const takesPlaceOf = (clip: readonly Step[], { kind }: Step): Step | undefined =>
   clip.find((s) => s.kind === kind && s.region === undefined);
 
 /**
- * The steps, whosever they are, that correct the whole picture of this clip and would go on doing so beside those of a first
- * pass, which were found without them.
+ * Steps of any owner that correct the whole picture of this clip and would act in addition to those of a first pass,
+ * which was made without them.
  */
 export function stepsBeside(lists: StepLists, offered: readonly Step[]): OwnedStep[] {
   const replaced = offered.map((s) => takesPlaceOf(lists.clip, s));
@@ -166,8 +166,8 @@ export function stepsBeside(lists: StepLists, offered: readonly Step[]): OwnedSt
 }
 
 /**
- * Takes the steps of a first pass into the clip: each sets parameters and strength of the clip's first step of its kind, or is
- * added where the working order wants it. `off`: ids of steps that are switched off, in this clip alone. `id`: the last one.
+ * Takes the steps of a first pass into the clip: each sets parameters and strength of the clip's first step of its
+ * kind, or is added in working order. `off`: ids of steps to switch off, in this clip only. `id`: the last one.
  */
 export function takeSteps(
   lists: StepLists,
@@ -195,19 +195,19 @@ export function takeSteps(
 
 const MATCH = 'match-';
 
-/** All steps that a frame passes before what an earlier match put there; what the whole outing has comes after that. */
+/** All steps applied before those of an earlier match; outing steps come after. */
 export const beforeMatch = (lists: StepLists): Step[] =>
   joined({ ...lists, clip: lists.clip.filter((s) => !s.id.startsWith(MATCH)), outing: [] });
 
-/** A clip's own steps with those of a match behind them, in place of an earlier one's. */
+/** A clip's own steps followed by those of a match, replacing an earlier match. */
 export const withMatch = (clip: readonly Step[], steps: readonly Step[]): Step[] => [
   ...clip.filter((s) => !s.id.startsWith(MATCH)),
   ...steps.map((s) => ({ ...s, id: freshId(`${MATCH}${s.kind}`) })),
 ];
 
 /**
- * Adds a LUT step with a table to the clip: a technical one before all other steps of the clip, since it takes what the
- * camera recorded; a look behind them.
+ * Adds a LUT step with a table to the clip: a technical one before all other steps of the clip, since its input is the
+ * recording; a look after them.
  */
 export function addLut(
   lists: StepLists,
@@ -218,14 +218,14 @@ export function addLut(
   return { lists: { ...lists, clip }, id: step.id };
 }
 
-/** Sets the profile of the first step that converts, whosever it is; the clip gets one where there is none. */
+/** Sets the profile of the first convert step of any owner; adds one to the clip if there is none. */
 export function setProfile(lists: StepLists, profile: Profile): { lists: StepLists; id: string } {
   const there = ownedSteps(lists).find((o) => o.step.kind === 'convert' && o.step.region === undefined);
   const { lists: to, id } = there ? { lists, id: there.step.id } : addStep(lists, 'convert');
   return { lists: changeStep(to, id, (s) => ({ ...s, on: true, params: { ...s.params, profile } })), id };
 }
 
-/** Puts a step of an owner at the place of another one of the same. */
+/** Moves a step of an owner to the position of another one. */
 export function placeStep(lists: StepLists, id: string, at: string): StepLists {
   const found = findStep(lists, id);
   const target = findStep(lists, at);
@@ -235,18 +235,18 @@ export function placeStep(lists: StepLists, id: string, at: string): StepLists {
   return { ...lists, [found.owner]: steps.toSpliced(from, 1).toSpliced(to, 0, steps[from]) };
 }
 
-/** What the clip changes about an inherited step; nothing, when that is what it comes to. */
+/** The clip's override of an inherited step; undefined if it has no effect. */
 export function overrideStep(lists: StepLists, id: string, here: Override): StepLists {
   const others = Object.fromEntries(Object.entries(lists.overrides).filter(([key]) => key !== id));
-  // In a limited step, being taken over is what the clip says of it.
+  // For a limited step, enabling it is the clip's override.
   const limited = OWNERS.some((owner) => lists[owner].some((s) => s.id === id && s.limited));
   const idle = (limited ? !here.on : here.on !== false) && (here.strength ?? 1) === 1 && !here.params;
   return { ...lists, overrides: idle ? others : { ...others, [id]: here } };
 }
 
 /**
- * Loosens an inherited step from its owner in this clip: it keeps its place, and its parameters are this clip's own from now
- * on. `was`: what its owner's step is set back to, when it was changed just now.
+ * Detaches an inherited step in this clip: it keeps its place, and its parameters are this clip's own from now on.
+ * `was`: the owner's step is reset to this, if it was just changed.
  */
 export function looseStep(lists: StepLists, id: string, was?: Step): StepLists {
   const found = findStep(lists, id);
@@ -261,7 +261,7 @@ export function looseStep(lists: StepLists, id: string, was?: Step): StepLists {
   };
 }
 
-/** Ties a step again that came loose: it follows its owner. */
+/** Reattaches a detached step to its owner. */
 export function tieStep(lists: StepLists, id: string): StepLists {
   const here = { ...lists.overrides[id] };
   delete here.params;
@@ -270,9 +270,9 @@ export function tieStep(lists: StepLists, id: string): StepLists {
 }
 
 /**
- * Gives a step to the clip, the camera or the outing. Between camera and outing it keeps its id, so that what clips
- * change about it follows. A clip's own step gets a new one, since other clips have steps of the same id; a step that
- * comes to the clip takes with it what the clip had changed about it.
+ * Moves a step to the clip, the camera or the outing. Between camera and outing it keeps its id, so that overrides
+ * still apply. A clip's own step gets a new id, since other clips may have steps with the same one; a step moved to the
+ * clip includes the clip's override.
  */
 export function giveStep(lists: StepLists, id: string, owner: Owner): { lists: StepLists; id: string } {
   const found = findStep(lists, id);
@@ -280,29 +280,31 @@ export function giveStep(lists: StepLists, id: string, owner: Owner): { lists: S
   const { [id]: here, ...others } = lists.overrides;
   const isShared = found.owner !== 'clip';
   const toClip = owner === 'clip';
-  // What came loose here is nothing to others.
+  // Parameters detached here do not affect other clips.
   const own = toClip ? found.step : lists[found.owner].find((s) => s.id === id)!;
   const step: Step = {
     ...own,
     id: isShared && !toClip ? id : freshId(found.step.kind),
     ...(toClip && here ? { on: actsHere(found.step, here), strength: found.step.strength * (here.strength ?? 1) } : {}),
   };
-  // A clip's own step, and one of another owner, whose clips are others, is limited no more.
+  // A clip's own step, or one moved to an owner with other clips, is no longer limited.
   delete step.limited;
   const without = removeStep(lists, id);
   const overrides = toClip ? others : lists.overrides;
-  // Its region goes along; other steps may go on using the one that stays.
+  // Its region is copied; other steps keep the original.
   const { steps, renamed } = takeRegions(without[owner], withRegions([step], lists[found.owner]));
   return { lists: { ...without, overrides, [owner]: insert(steps, inRegion(step, renamed)) }, id: step.id };
 }
 
-/** Every step neutral, on, everywhere and at full strength again; those of the camera and the outing are left alone. */
+/**
+ * Resets every step: neutral, on, everywhere and at full strength; those of the camera and the outing are unchanged.
+ */
 export const resetClipSteps = (lists: StepLists): StepLists => ({
   ...lists,
   clip: lists.clip.filter((s) => !isRegion(s)).map((s) => newStep(s.kind, s.id)),
 });
 
-/** Moves a step one place earlier or later among those of its owner. */
+/** Moves a step one place earlier or later within its owner. */
 export function moveStep(lists: StepLists, id: string, by: -1 | 1): StepLists {
   const found = findStep(lists, id);
   if (!found) return lists;

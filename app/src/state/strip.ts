@@ -2,12 +2,12 @@ import { LONG_FRAMES } from '@inkavo/core/model/facts';
 import { useBench, type BenchState, type Trim } from './bench';
 import type { StripSpan } from './bench/place';
 
-/** Room beside what is kept, as a share of it, and at least so many frames. */
+/** Margin around the kept range, as a share of it, and its minimum in frames. */
 const BESIDE = { share: 0.25, least: 12 };
-/** A long clip of which no more than this share is kept opens with that part on the strip. */
+/** A long clip opens zoomed to its kept range if that is at most this share. */
 const SMALL = 0.25;
 
-/** What is kept of a clip of so many frames, with room beside it; null: that is all of it. */
+/** The kept range of a clip with this many frames, with margins; null: that is everything. */
 export function keptSpan(frames: number, { inFrame, outFrame }: Trim): StripSpan | null {
   const room = Math.max(BESIDE.least, Math.round((outFrame - inFrame + 1) * BESIDE.share));
   const span = { first: Math.max(0, inFrame - room), last: Math.min(frames - 1, outFrame + room) };
@@ -16,19 +16,19 @@ export function keptSpan(frames: number, { inFrame, outFrame }: Trim): StripSpan
 
 const framesOf = ({ opened }: BenchState): number => opened?.clip.facts.frames ?? 1;
 
-/** What the strip shows. While a handle is dragged it stands still. */
+/** The visible range of the strip. Frozen while a handle is dragged. */
 export const shownStrip = (s: BenchState): StripSpan => s.strip ?? { first: 0, last: framesOf(s) - 1 };
 
 const holds = ({ first, last }: StripSpan, frame: number): boolean => frame >= first && frame <= last;
 
-/** Shows what is kept on the strip, where the playhead goes then, or the whole recording. */
+/** Shows the kept range on the strip and moves the playhead there, or shows the whole recording. */
 export function showOnStrip(what: 'kept' | 'whole'): void {
   const state = useBench.getState();
   const strip = what === 'kept' ? keptSpan(framesOf(state), state.trim) : null;
   state.set({ strip, ...(strip && !holds(strip, state.frame) ? { frame: state.trim.inFrame, playing: false } : {}) });
 }
 
-// Of a long clip of which little is kept, the strip shows that: at the start, and after a cut.
+// Long clips with a short kept range are shown zoomed: at the start, and after a split.
 useBench.subscribe(
   (s) => [s.opened?.clip.id, s.trim] as const,
   () => {
@@ -43,7 +43,7 @@ useBench.subscribe(
   },
   { equalityFn: (a, b) => a[0] === b[0] && a[1] === b[1], fireImmediately: true },
 );
-// A place beside it that is gone to by other means: all is shown, and stays so.
+// If the playhead leaves the range by other means, everything is shown from then on.
 useBench.subscribe(
   (s) => !holds(shownStrip(s), s.frame),
   (beside) => beside && showOnStrip('whole'),

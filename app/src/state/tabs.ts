@@ -1,7 +1,7 @@
 import { nanoid } from 'nanoid/non-secure';
 import { TAB } from './deviceLog';
 
-/** A page that does not answer for so long is closed. Pages in the background answer too: messages are not throttled. */
+/** Time-out after which a page counts as closed. Pages in the background respond too: messages are not throttled. */
 const ANSWER_MS = 1000;
 
 type Note = { ask: string; from: string } | { here: string };

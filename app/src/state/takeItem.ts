@@ -3,8 +3,8 @@ import type { ShelfItem } from '@inkavo/core/model/shelf';
 import { addLut, putInPlace, setProfile } from './stepLists';
 
 /**
- * The lists of a clip with an item of the shelf taken, and the step that then is in hand: a recipe takes the place of the
- * clip's steps of its kinds, a table is added, a profile is set where the clip converts.
+ * The lists of a clip with a shelf item taken, and the step to take in hand: a recipe replaces the clip's steps of its
+ * kinds, a table is added, a profile is set where the clip converts.
  */
 export function takeItem(lists: StepLists, item: ShelfItem): { lists: StepLists; id?: string } {
   if (item.kind === 'lut') return addLut(lists, item);

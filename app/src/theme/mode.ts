@@ -13,7 +13,7 @@ interface ModeState {
   setMode(mode: Mode): void;
 }
 
-/** Dusk or Noon, remembered on this device. */
+/** Dusk or Noon, stored on this device. */
 export const useMode = create<ModeState>((set) => ({
   mode: localStorage.getItem(KEY) === 'noon' ? 'noon' : 'dusk',
   setMode(next) {
@@ -23,5 +23,5 @@ export const useMode = create<ModeState>((set) => ({
   },
 }));
 
-/** Gives the page the colours that are remembered: before anything is drawn, or it would flash in the others. */
+/** Applies the stored colours before the first render, to avoid a flash. */
 export const showRemembered = (): void => show(useMode.getState().mode);

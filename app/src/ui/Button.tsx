@@ -5,7 +5,7 @@ import { Txt } from './Txt';
 interface ButtonProps extends Omit<PressableProps, 'children'> {
   title: string;
   icon?: LucideIcon;
-  /** strong: the one thing to do here. plain: outlined. bare: text alone. */
+  /** strong: the primary action. plain: outlined. bare: text alone. */
   look?: 'strong' | 'plain' | 'bare';
 }
 
@@ -15,7 +15,7 @@ const LOOKS = {
   bare: { box: 'border-transparent', ink: 'text-ink', colour: 'var(--ink)' },
 } as const;
 
-/** A button with words, at least 44 px high. */
+/** A button with text, at least 44 px high. */
 export function Button({ title, icon: Icon, look = 'plain', className = '', disabled, ...rest }: ButtonProps) {
   const { box, ink, colour } = LOOKS[look];
   return (
@@ -40,7 +40,7 @@ interface IconButtonProps extends Omit<PressableProps, 'children'> {
   pressed?: boolean;
 }
 
-/** A button with a picture alone, 44 px each way; `label` is what a screen reader says. */
+/** An icon button, 44 px square; `label` is for screen readers. */
 export function IconButton({ label, icon: Icon, disabled, pressed, className = '', ...rest }: IconButtonProps) {
   return (
     <Pressable

@@ -3,7 +3,7 @@ import { Pressable, View } from 'react-native';
 import { Check } from './icons';
 import { onSpace } from './roving';
 
-/** A row that is taken or left by a tap, Enter or Space. */
+/** A selectable row, toggled by a tap, Enter or Space. */
 export function CheckRow({
   label,
   on,

@@ -9,13 +9,13 @@ interface Option<V extends string> {
   value: V;
   title: string;
   note?: string;
-  /** What it is called where the title is short. */
+  /** Full name, if the title is an abbreviation. */
   label?: string;
-  /** Shown in place of the title. */
+  /** Shown instead of the title. */
   mark?: Mark;
 }
 
-/** The i-th option's place among the stops of Tab, and what keys do there. Without a choice the first one is the stop. */
+/** Tab stop and keyboard handling of the i-th option. Without a selection the first one has the tab stop. */
 function keysOf<V extends string>(
   options: readonly Option<V>[],
   i: number,
@@ -38,7 +38,7 @@ function keysOf<V extends string>(
   };
 }
 
-/** One of a few, as a row of equal fields. */
+/** A radio group as a row of equal fields. */
 export function Choice<V extends string>({
   label,
   value,
@@ -81,7 +81,7 @@ export function Choice<V extends string>({
   );
 }
 
-/** One of a few, one below the other, each with a note. */
+/** A radio group as a column, each option with a note. */
 export function ChoiceList<V extends string>({
   label,
   value,
@@ -89,7 +89,7 @@ export function ChoiceList<V extends string>({
   onChange,
 }: {
   label: string;
-  /** Null: none is chosen yet. */
+  /** Null: none is selected yet. */
   value: V | null;
   options: readonly Option<V>[];
   onChange: (value: V) => void;

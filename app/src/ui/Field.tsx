@@ -21,7 +21,7 @@ function Labelled({ label, children }: { label: string; children: ReactNode }) {
 
 const BOX = 'h-[48px] rounded border-stroke border-edge bg-surface px-3 font-sans text-base text-ink';
 
-/** A line of text to fill in, with its name above. */
+/** A text field with its label above. */
 export function Field({ label, value, onChange, ...rest }: Props) {
   return (
     <Labelled label={label}>
@@ -30,7 +30,7 @@ export function Field({ label, value, onChange, ...rest }: Props) {
   );
 }
 
-/** A day to choose, by the browser's own calendar; YYYY-MM-DD, empty while none is chosen. */
+/** A date field with the browser's own calendar; YYYY-MM-DD, or empty. */
 export function DayField({ label, value, onChange }: Pick<Props, 'label' | 'value' | 'onChange'>) {
   return (
     <Labelled label={label}>

@@ -5,10 +5,10 @@ import { Button } from './Button';
 import { Trouble } from './Note';
 import { Txt } from './Txt';
 
-/** Over screens, pictures and sheets alike: a sheet's layer has 9999. */
+/** Above screens, pictures and sheets: a sheet's layer has 9999. */
 const LAYER = { position: 'fixed', left: 0, right: 0, top: 52, zIndex: 10_000, pointerEvents: 'none' } as const;
 
-/** The one place for messages: over everything, whatever screen or sheet is open. */
+/** The single place for messages, above any screen or sheet. */
 export function Messages() {
   const list = useMessages((s) => s.list);
   if (list.length === 0) return null;

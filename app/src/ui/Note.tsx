@@ -3,7 +3,7 @@ import { ActivityIndicator, View } from 'react-native';
 import { Txt } from './Txt';
 import { TriangleAlert } from './icons';
 
-/** A sentence about something that went wrong, with what can be done. */
+/** A message about a failure, with actions. */
 export function Trouble({ text, children }: { text: string; children?: ReactNode }) {
   return (
     <View
@@ -17,12 +17,12 @@ export function Trouble({ text, children }: { text: string; children?: ReactNode
   );
 }
 
-/** What a screen shows until its list is there. */
+/** Placeholder of a screen while its list is loading. */
 export const Loading = ({ what }: { what: string }) => (
   <ActivityIndicator className="my-8" size="large" color="var(--ink)" accessibilityLabel={`Loading ${what}`} />
 );
 
-/** What an empty place says: what it is for and what to do next. */
+/** Text of an empty place: its purpose and the next action. */
 export function Empty({ title, text, children }: { title: string; text: string; children?: ReactNode }) {
   return (
     <View className="mx-auto my-8 max-w-[440px] gap-3 px-4">

@@ -2,14 +2,14 @@ import { Pressable, View } from 'react-native';
 import { ChevronDown } from './icons';
 import { Txt } from './Txt';
 
-/** A field that shows what is chosen and opens a sheet to choose from. */
+/** A field that shows the selection and opens a sheet to change it. */
 export function OpenerField({
   title,
   value,
   label,
   onPress,
 }: {
-  /** Left out where there is no room: then it is only heard. */
+  /** Hidden if there is no room: then for screen readers only. */
   title?: string;
   value: string;
   label?: string;

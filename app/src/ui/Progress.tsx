@@ -1,9 +1,9 @@
 import { View } from 'react-native';
 
-/** A stretch of a whole, from and to as shares of it. */
+/** A range of a whole, in shares of it. */
 type Stretch = { from: number; to: number };
 
-/** A bar of how much is done, 0–1. `stretches`: what of it is, where it is not done in order. */
+/** A progress bar, 0–1. `stretches`: finished ranges, if work is not done in order. */
 export function Progress({ label, value, stretches }: { label: string; value: number; stretches?: Stretch[] }) {
   const percent = Math.round(value * 100);
   return (

@@ -4,13 +4,13 @@ import { Search, X } from './icons';
 
 interface Props {
   label: string;
-  /** What can be looked for. */
+  /** What can be searched. */
   hint: string;
   value: string;
   onChange(search: string): void;
 }
 
-/** A field that looks for words. */
+/** A search field. */
 export function SearchField({ label, hint, value, onChange }: Props) {
   return (
     <View className="h-[44px] min-w-0 flex-1 flex-row items-center rounded border-stroke border-edge bg-surface pl-3">

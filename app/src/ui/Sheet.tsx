@@ -6,13 +6,13 @@ import { useReturnFocus } from './returnFocus';
 import { Txt } from './Txt';
 import { X } from './icons';
 
-/** What a sheet leaves free, undimmed, and what holding it does, in place of closing the sheet. */
+/** What a sheet leaves visible and undimmed, and an action for holding it that replaces closing the sheet. */
 export interface Beside {
-  /** Height of the bar at the upper edge: its buttons wait, so it is dimmed. */
+  /** Height of the bar at the upper edge: its buttons are inactive, so it is dimmed. */
   bar: number;
-  /** It stays below so many pixels from the upper edge. */
+  /** Its upper edge stays below this position in pixels. */
   top: number;
-  /** It stands at the right, in place of the middle; no wider than `most` pixels. */
+  /** It is on the right instead of centred, at most `most` pixels wide. */
   right: boolean;
   most?: number;
   onHold(held: boolean): void;
@@ -22,19 +22,19 @@ export interface SheetProps {
   title: string;
   onClose(): void;
   children: ReactNode;
-  /** Stays in sight below what scrolls. */
+  /** Stays visible below the scrolling content. */
   footer?: ReactNode;
   beside?: Beside;
 }
 
-/** A part of the screen below a sheet, whose controls wait; a tap on it closes the sheet. */
+/** A part of the screen beside a sheet, whose controls are inactive; a tap on it closes the sheet. */
 function Dimmed({ style, onPress }: { style: ViewStyle; onPress(): void }) {
   return (
     <Pressable className="absolute inset-x-0 bg-black/60" style={style} onPress={onPress} aria-hidden tabIndex={-1} />
   );
 }
 
-/** A panel that comes up from below over the screen; closes by its button, Escape, Back or a tap beside it. */
+/** A panel that slides up over the screen; closed by its button, Escape, Back or a tap beside it. */
 export function Sheet({ title, onClose, children, footer, beside }: SheetProps) {
   useBackCloses(true, onClose);
   useReturnFocus();

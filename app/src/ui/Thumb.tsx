@@ -1,12 +1,12 @@
 import { useState, type CSSProperties } from 'react';
 import { useConnection } from '../state/connection';
 
-/** Ends fetching a picture that is taken away; a browser goes on until it collects the element. */
+/** Cancels loading a removed picture; a browser would continue until the element is collected. */
 const release = (img: HTMLImageElement | null) => () => img?.removeAttribute('src');
 
 /**
- * A picture from the server; one that could not be fetched is fetched again when the server is back. While it is away none is
- * waited for: browsers open six connections to a server, and pictures that nothing answers would hold them all.
+ * A picture from the server, reloaded on reconnection if it failed. While the server is unreachable none is requested:
+ * browsers open six connections to a server, which pending pictures would block.
  */
 export function Thumb({ src, style }: { src: string; style?: CSSProperties }) {
   const { times, online } = useConnection();

@@ -2,7 +2,7 @@ import { Pressable } from 'react-native';
 import type { LucideIcon } from './icons';
 import { Txt } from './Txt';
 
-/** A tool at the head of a tray: an icon with a short word; `label` is what a screen reader says. */
+/** A tool in the head of a tray: an icon with a short word; `label` is for screen readers. */
 export function Tool({
   label,
   short,

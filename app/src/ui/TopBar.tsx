@@ -7,8 +7,8 @@ import { ChevronLeft } from './icons';
 import { useGoBack } from './trail';
 
 /**
- * The thin bar at the top of a screen; it names the browser's tab too. `back` leads to the screen above, or, for "last",
- * to the one that one came from.
+ * The bar at the top of a screen; also sets the tab's title. `back` leads to the parent screen or, with "last", to the
+ * previous one.
  */
 export function TopBar({
   title,

@@ -4,18 +4,18 @@ import { unbroken } from './unbroken';
 
 const SIZES = { sm: 'text-sm', base: 'text-base', lg: 'text-lg', xl: 'text-xl' } as const;
 
-/** Text for those who hear the screen. */
+/** Text for screen readers. */
 export const ONLY_HEARD = { position: 'absolute', width: 1, height: 1, overflow: 'hidden', opacity: 0 } as const;
 
 interface Props extends TextProps {
   size?: keyof typeof SIZES;
   bold?: boolean;
   quiet?: boolean;
-  /** Colour class; ink or quiet ink when left out. */
+  /** Colour class; default: ink or quiet ink. */
   ink?: string;
 }
 
-/** Children in which no line ends between a number and its unit. */
+/** Children with no-break spaces between numbers and units. */
 function withUnits(children: ReactNode): ReactNode {
   if (typeof children === 'string') return unbroken(children);
   if (!Array.isArray(children)) return children;
@@ -24,7 +24,7 @@ function withUnits(children: ReactNode): ReactNode {
   return text ? unbroken(parts.join('')) : parts.map((p) => (typeof p === 'string' ? unbroken(p) : p));
 }
 
-/** Text in the shipped typeface, figures of one width. */
+/** Text in the shipped typeface, with tabular figures. */
 export function Txt({ size = 'base', bold, quiet, ink, className = '', style, children, ...rest }: Props) {
   const colour = ink ?? (quiet ? 'text-quiet' : 'text-ink');
   return (

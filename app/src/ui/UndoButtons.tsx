@@ -3,7 +3,7 @@ import { IconButton } from './Button';
 import { Redo2, Undo2 } from './icons';
 import { useShortcuts } from './shortcuts';
 
-/** Undo and redo of what was done at a place; each is there only while there is something to undo or redo. */
+/** Undo and redo at a place; each is visible only if available. */
 export function UndoButtons({ place }: { place: string }) {
   const turns = useTurns(place);
   useShortcuts([

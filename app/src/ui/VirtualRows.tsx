@@ -2,23 +2,20 @@ import { useVirtualizer } from '@tanstack/react-virtual';
 import { useRef, type ReactNode } from 'react';
 import { View } from 'react-native';
 
-/** Rows beyond the window that are there already. */
+/** Rows rendered beyond the window. */
 const AHEAD = 4;
 
-/** A row of a long list: about how high it is, in pixels, and what it shows. */
+/** A row of a long list: its estimated height in pixels, and its content. */
 export interface VirtualRow {
   key: string;
   height: number;
   draw(): ReactNode;
 }
 
-/** Where each list was scrolled to, so that one comes back to the same place. */
+/** Scroll position of each list, restored when returning. */
 const scrolled = new Map<string, number>();
 
-/**
- * A column that scrolls, of whose rows only those near the window exist. `children` stand below them. `name`: under which the
- * place where it is scrolled to is remembered.
- */
+/** A virtualised scrolling column. `children` follow the rows. `name`: key of the scroll position. */
 export function VirtualRows({
   name,
   rows,

@@ -1,18 +1,18 @@
 import { useEffect, useRef } from 'react';
 
 /**
- * The browser's Back closes what lies over a screen before it leaves the screen. While something is open, history holds
- * one more entry of the same address for it. Closed in another way, that entry stays, since going back takes effect
- * later than what is done next; it serves whatever is opened next, and Back skips it.
+ * The browser's Back closes layers over a screen before it leaves the screen. While one is open, history holds an
+ * additional entry of the same address. If closed otherwise, that entry stays, since going back is asynchronous and
+ * could interfere with what follows; it is reused for the next layer, and skipped by Back.
  */
 interface OpenLayer {
   close(): void;
-  /** Keys of the screen below do nothing. */
+  /** Keyboard shortcuts of the screen below are inactive. */
   covers: boolean;
 }
 
 const layers: OpenLayer[] = [];
-/** Layers that history has entries for, by the entry that is shown. */
+/** Layers that have history entries, by the current entry. */
 const depthOf = (state: unknown): number => (state as { layers?: number } | null)?.layers ?? 0;
 const idOf = (state: unknown): string | undefined => (state as { id?: string } | null)?.id;
 let shown: unknown = null;
@@ -31,19 +31,19 @@ function onPopState(event: PopStateEvent): void {
     event.stopImmediatePropagation();
     for (const layer of layers.slice(depth).reverse()) layer.close();
   } else if (depthOf(before) > depth && idOf(before) === idOf(event.state)) {
-    // An entry whose layer was closed in another way.
+    // An entry whose layer was closed otherwise.
     event.stopImmediatePropagation();
     window.history.back();
   }
 }
 
-/** Begins to watch Back: before the router's listener, which takes every entry for a screen. */
+/** Starts listening to Back, before the router's listener, which takes every entry for a screen. */
 export function watchBack(): void {
   shown = window.history.state;
   window.addEventListener('popstate', onPopState, true);
 }
 
-/** Lets Back close something while it is open. `covers`: it lies over the screen, as a sheet does. */
+/** Makes Back close a layer while it is open. `covers`: it covers the screen, like a sheet. */
 export function useBackCloses(open: boolean, close: () => void, covers = true): void {
   const latest = useRef(close);
   useEffect(() => {
@@ -60,5 +60,5 @@ export function useBackCloses(open: boolean, close: () => void, covers = true): 
   }, [open, covers]);
 }
 
-/** Whether something lies over the screen. */
+/** Whether something covers the screen. */
 export const isCovered = (): boolean => layers.some((l) => l.covers);

@@ -1,9 +1,9 @@
-/** Keeps so much of what lies beside an element in sight, in pixels. */
+/** Margin in pixels kept visible beside an element. */
 const BESIDE = 60;
 
 /**
- * Scrolls what an element lies in until it is seen whole. Not by the browser's own `scrollIntoView`, which also moves
- * the place that Tab goes on from.
+ * Scrolls an element fully into view. Unlike the browser's own `scrollIntoView`, it does not move the sequential focus
+ * starting point.
  */
 export function bringIntoSight(element: HTMLElement): void {
   for (let box = element.parentElement; box; box = box.parentElement) {

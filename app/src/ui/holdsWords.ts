@@ -1,4 +1,4 @@
-/** Whether a text holds every word that is looked for, in any order. */
+/** Whether a text contains all words of a query, in any order. */
 export function holdsWords(text: string, search: string): boolean {
   const lower = text.toLowerCase();
   return search

@@ -1,4 +1,4 @@
-/** The icons in use, each from a file of its own: the set's index would bring all of them into the page. */
+/** The icons in use, each from its own file: the set's index would include all of them in the bundle. */
 export type { LucideIcon } from 'lucide-react-native';
 export { default as ArrowLeft } from 'lucide-react-native/icons/arrow-left';
 export { default as ArrowRight } from 'lucide-react-native/icons/arrow-right';

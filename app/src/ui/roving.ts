@@ -1,6 +1,6 @@
 import type { KeyboardEvent } from 'react';
 
-/** Steps that arrow keys, Home and End take along a list of `count` from `at`; undefined for other keys. */
+/** Offset for arrow keys, Home and End in a list of `count` from `at`; undefined for other keys. */
 export function rove(key: string, at: number, count: number): number | undefined {
   if (key === 'ArrowRight' || key === 'ArrowDown') return (at + 1) % count;
   if (key === 'ArrowLeft' || key === 'ArrowUp') return (at - 1 + count) % count;
@@ -9,8 +9,8 @@ export function rove(key: string, at: number, count: number): number | undefined
 }
 
 /**
- * Keys of a group of choices that is one stop of Tab (ARIA Authoring Practices, radio group): arrows move to the next
- * one and take it, Space takes the one that has the focus.
+ * Keyboard handling of a radio group with one tab stop (ARIA Authoring Practices): arrows move to the next option and
+ * select it, Space selects the focused one.
  */
 export function chooseByKey<V>(
   event: KeyboardEvent,
@@ -26,7 +26,7 @@ export function chooseByKey<V>(
   group?.querySelectorAll<HTMLElement>('[role=radio]')[to]?.focus();
 }
 
-/** What a key does where Space takes or leaves something. */
+/** Keyboard handling of toggles: Space toggles. */
 export function onSpace(then: () => void): { onKeyDown(event: KeyboardEvent): void } {
   return {
     onKeyDown(event) {

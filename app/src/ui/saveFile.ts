@@ -1,7 +1,7 @@
-/** Long enough for the browser to have taken the file. */
+/** Delay until the browser has read the file. */
 const TAKEN_MS = 10_000;
 
-/** Hands a file that was made on this page to the person, as a download. */
+/** Downloads a file generated on this page. */
 export function saveFile(content: Blob, name: string): void {
   const url = URL.createObjectURL(content);
   const link = document.createElement('a');

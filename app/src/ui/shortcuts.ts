@@ -3,11 +3,11 @@ import { tinykeys } from 'tinykeys';
 import { create } from 'zustand';
 import { isCovered } from './backCloses';
 
-/** A key, or keys held together, and what they do. */
+/** A key, or key combination, and its action. */
 export interface Shortcut {
-  /** As tinykeys writes it: `$mod+KeyZ`, `Shift+?`, `e`. */
+  /** In tinykeys' notation: `$mod+KeyZ`, `Shift+?`, `e`. */
   keys: string;
-  /** As the list shows it. */
+  /** As displayed in the list. */
   shown: string;
   what: string;
   run(): void;
@@ -15,7 +15,7 @@ export interface Shortcut {
 
 const KEY = 'inkavo-letter-keys';
 
-/** Shortcuts of the screens that are shown, and whether keys without Ctrl or Cmd count (WCAG 2.2, 2.1.4). */
+/** Shortcuts of the current screens, and whether keys without Ctrl or Cmd are enabled (WCAG 2.2, 2.1.4). */
 export const useShortcutList = create<{
   lists: Shortcut[][];
   letters: boolean;
@@ -31,12 +31,12 @@ export const useShortcutList = create<{
 
 const isPlain = (keys: string): boolean => !keys.includes('$mod');
 const TYPED_IN = 'input:not([type=range],[type=file]), textarea, select, [contenteditable=true]';
-/** Things that take Space, Enter and arrows themselves. */
+/** Elements that handle Space, Enter and arrows themselves. */
 const TAKES_KEYS =
   'button, a, [role=button], [role=link], [role=radio], [role=checkbox], [role=slider], [role=application]';
 const OWN_KEYS = [' ', 'Enter', 'ArrowLeft', 'ArrowRight', 'ArrowUp', 'ArrowDown', 'Home', 'End'];
 
-/** Whether a key belongs to what has the focus, or to what lies over the screen. */
+/** Whether a key belongs to the focused element, or to a layer over the screen. */
 function isTaken(event: KeyboardEvent, keys: string): boolean {
   const target = event.target instanceof Element ? event.target : document.body;
   if (event.defaultPrevented || isCovered() || target.closest(TYPED_IN)) return true;
@@ -44,7 +44,7 @@ function isTaken(event: KeyboardEvent, keys: string): boolean {
   return OWN_KEYS.includes(event.key) && target.closest(TAKES_KEYS) !== null;
 }
 
-/** Makes shortcuts work as long as a component is shown. Their keys and order must not change. */
+/** Enables shortcuts while a component is mounted. Keys and their order must be constant. */
 export function useShortcuts(shortcuts: Shortcut[]): void {
   const latest = useRef(shortcuts);
   useEffect(() => {

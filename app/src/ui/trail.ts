@@ -3,13 +3,13 @@ import { useEffect } from 'react';
 
 const KEY = 'inkavo-trail';
 
-/** Paths of the screens that were shown in this tab, as the browser's history has them, and which is shown. */
+/** Paths of this tab's screens, in the order of the browser's history, and the index of the current one. */
 interface Trail {
   paths: string[];
   at: number;
 }
 
-/** The trail after a screen with a path is shown: by the browser's Back or Forward, or by going on from the last. */
+/** The trail after navigating to a path: by the browser's Back or Forward, or onwards from the last. */
 export function follow({ paths, at }: Trail, path: string, browsed: boolean, replaced: boolean): Trail {
   if (paths[at] === path) return { paths, at };
   if (browsed) {
@@ -36,7 +36,7 @@ let browsed = false;
 let replaced = false;
 if (typeof window !== 'undefined') window.addEventListener('popstate', () => (browsed = true));
 
-/** Follows the screens as they change. Called once, around all of them. */
+/** Follows navigation. Called once, around all screens. */
 export function useTrail(): void {
   const path = usePathname();
   useEffect(() => {
@@ -46,14 +46,14 @@ export function useTrail(): void {
     try {
       sessionStorage.setItem(KEY, JSON.stringify(trail));
     } catch {
-      // Without room for it, the way back leads to the screen above.
+      // Without storage, back leads to the parent screen.
     }
   }, [path]);
 }
 
 /**
- * Leads back to where one came from: through the browser's history where the last screen is the wanted one (`up`), or
- * for `up` null whichever it was. Otherwise the screen above takes the place of this one.
+ * Navigates back: through the browser's history if the previous screen is the wanted one (`up`), or for `up` null in
+ * any case. Otherwise the parent screen replaces this one.
  */
 export function useGoBack(): (up: Href | null, otherwise: Href) => void {
   const router = useRouter();

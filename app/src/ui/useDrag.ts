@@ -1,6 +1,6 @@
 import { useEffect, useRef, type RefObject } from 'react';
 
-/** Where a finger is, in pixels of the element's own box, and how far it has come. */
+/** Position of a pointer in pixels of the element's own box, and its total movement. */
 export interface DragPoint {
   x: number;
   y: number;
@@ -12,23 +12,23 @@ export interface DragPoint {
 }
 
 export interface DragHandlers {
-  /** The finger is down. False leaves it alone. */
+  /** Pointer down. Return false to ignore it. */
   onStart?(p: DragPoint): boolean | void;
   onMove?(p: DragPoint): void;
-  /** The finger is lifted. `moved` tells a drag from a tap. */
+  /** Pointer up. `moved` distinguishes a drag from a tap. */
   onEnd?(p: DragPoint, moved: boolean): void;
   /** Held still for {@link HOLD_MS}. */
   onHold?(p: DragPoint): void;
   onWheel?(steps: number, fine: boolean, at: { x: number; y: number; width: number; height: number }): void;
-  /** A second finger came down: this is not a drag. */
+  /** A second pointer was added: not a drag. */
   onCancel?(): void;
 }
 
-/** Beyond this a touch is a drag. */
+/** Movement beyond which a touch is a drag. */
 const SLOP = 6;
 const HOLD_MS = 350;
 
-/** Follows one finger (or the mouse, or a pen) over an element, also when it leaves it. */
+/** Tracks one pointer over an element, also when it leaves it. */
 export function useDrag<T extends HTMLElement>(target: RefObject<T | null>, handlers: DragHandlers): void {
   const latest = useRef(handlers);
   useEffect(() => {
@@ -84,7 +84,7 @@ export function useDrag<T extends HTMLElement>(target: RefObject<T | null>, hand
       start = undefined;
       latest.current.onEnd?.(p, moved);
     };
-    /** The browser has taken the finger, to scroll with it: this was no tap. */
+    /** The browser took over the pointer for scrolling: not a tap. */
     const lost = (e: PointerEvent): void => {
       if (start?.id !== e.pointerId) return;
       start.moved = true;
@@ -96,7 +96,7 @@ export function useDrag<T extends HTMLElement>(target: RefObject<T | null>, hand
       const { x, y, width, height } = pointOf(e);
       latest.current.onWheel(-Math.sign(e.deltaY || e.deltaX), e.shiftKey, { x, y, width, height });
     };
-    // A tap that opens something must not also click what then lies under the finger.
+    // A tap that opens something must not also click the element that appears below the pointer.
     const touchEnd = (e: TouchEvent): void => {
       if (e.cancelable) e.preventDefault();
     };

@@ -2,10 +2,10 @@ import { useEffect, useRef, type RefObject } from 'react';
 
 /** A step of a pinch, in pixels of the element's own box. */
 export interface Pinch {
-  /** The middle between the two fingers. */
+  /** The midpoint between the two fingers. */
   x: number;
   y: number;
-  /** How that middle has moved since the last step, and by how much the distance has grown. */
+  /** Movement of the midpoint since the last step, and the ratio of distances. */
   dx: number;
   dy: number;
   factor: number;
@@ -13,7 +13,7 @@ export interface Pinch {
   height: number;
 }
 
-/** Follows two fingers over an element. */
+/** Tracks two fingers over an element. */
 export function usePinch<T extends HTMLElement>(target: RefObject<T | null>, onPinch: (p: Pinch) => void): void {
   const latest = useRef(onPinch);
   useEffect(() => {

@@ -1,9 +1,9 @@
 import { useEffect, useRef, useState, type RefObject } from 'react';
 
-/** How far outside of the window something counts as about to be seen. */
+/** Margin around the window within which an element counts as about to be visible. */
 const AHEAD = '200px';
 
-/** Whether an element is, or was, near the window: what is never seen need not be fetched. */
+/** Whether an element is, or was, near the window, so that its content should be loaded. */
 export function useSeen<E extends Element>(): [RefObject<E | null>, boolean] {
   const ref = useRef<E>(null);
   const [seen, setSeen] = useState(false);

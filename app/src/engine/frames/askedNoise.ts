@@ -7,7 +7,7 @@ import { shownLists, type BenchState } from '../../state/bench';
 import type { Slot } from '../picture/look';
 import { withoutCompared } from '../picture/regionLook';
 
-/** The steps of lists that ask something of the decoder; looked for at every change of the bench's state. */
+/** Cache of the steps that request work of the decoder; needed at every state change of the bench. */
 const sources = new WeakMap<StepLists, Step[]>();
 function sourceSteps(lists: StepLists): Step[] {
   const known = sources.get(lists) ?? joined(lists).filter((s) => stepKind(s.kind).ofSource);
@@ -16,8 +16,8 @@ function sourceSteps(lists: StepLists): Step[] {
 }
 
 /**
- * How much noise the frame at rest is to be without, as the server's address takes it: of luma and of chroma; empty: as
- * recorded. That of the picture, or of what it is compared with.
+ * Noise reduction of the still frame, as in the server's URL: luma and chroma; empty: none. For the picture, or for the
+ * reference of the comparison.
  */
 export function askedNoise(state: BenchState, slot: Slot): string {
   const { opened, frame, inHand, compareWith } = state;

@@ -7,13 +7,13 @@ import { showsBefore } from '../picture/regionLook';
 import type { ScreenPicture } from '../picture/screenPicture';
 
 /**
- * The frame at rest that the picture is compared with, where it is another one: as recorded, or without the step in hand, it has
- * its noise. Fetched when it is to be seen; until it is there the picture's own serves.
+ * The still frame of the comparison's reference, if it differs: as recorded, or without the step in hand, it is not
+ * denoised. Fetched when it is shown; until then the picture's own is used.
  */
 export class ComparedFrame {
   private readonly frames: FrameFetcher;
   private readonly detail: Detail;
-  /** What is there or on its way. */
+  /** The frame that is loaded or being fetched. */
   private key = '';
 
   constructor(
@@ -26,7 +26,7 @@ export class ComparedFrame {
     this.detail = new Detail(clipId, facts, picture, drawn, 'compared');
   }
 
-  /** Another frame at rest is there, or none: what was set is gone. */
+  /** Another still frame is loaded, or none: invalidates the current one. */
   forget(): void {
     this.close();
     this.key = '';

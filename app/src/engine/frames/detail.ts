@@ -3,15 +3,15 @@ import { FrameFetcher } from './frameFetcher';
 import type { Slot, View } from '../picture/look';
 import type { ScreenPicture } from '../picture/screenPicture';
 
-/** The magnified part is fetched when it has stood still so long. */
+/** Idle time before the magnified part is fetched. */
 const STILL_MS = 160;
-/** So much more is fetched on every side, so that a small move shows nothing coarse. */
+/** Margin fetched on every side, so that small moves do not reveal coarse pixels. */
 const MARGIN = 0.15;
 
 const evenDown = (v: number): number => 2 * Math.floor(v / 2);
 const hold = (v: number, most: number): number => Math.min(most, Math.max(0, v));
 
-/** The file's pixels that a magnified view shows, and some more around it; from even numbers to even numbers. */
+/** The file's pixels in a magnified view, with a margin; aligned to even numbers. */
 export function partOf(view: View, { width, height }: Pick<MediaFacts, 'width' | 'height'>) {
   const span = (from: number, size: number, all: number): [from: number, length: number] => {
     const low = evenDown(hold((from - MARGIN * size) * all, all));
@@ -23,12 +23,12 @@ export function partOf(view: View, { width, height }: Pick<MediaFacts, 'width' |
   return { x, y, width: w, height: h };
 }
 
-/** So near to one to one a view is meant to be just that. */
+/** Tolerance for a view to count as 1:1. */
 const ONE_TO_ONE = 0.005;
 
 /**
- * A view in which a pixel of the file is one of the screen, laid on whole pixels of the file: between them everything would be
- * interpolated, and softer than the export. Another view stays as it is. `screen`: the picture's size in device pixels.
+ * Snaps a 1:1 view to whole pixels of the file, since interpolation would make it softer than the export. Other views
+ * are returned unchanged. `screen`: the picture's size in device pixels.
  */
 export function alignedView(
   view: View,
@@ -45,7 +45,7 @@ export function alignedView(
   return { x, y, width: w, height: h };
 }
 
-/** Fetches the magnified part of a frame at rest as finely as the file and the screen have it. */
+/** Fetches the magnified part of a still frame at the resolution of the file or the screen. */
 export class Detail {
   private timer: ReturnType<typeof setTimeout> | undefined;
   private readonly frames: FrameFetcher;
@@ -60,7 +60,7 @@ export class Detail {
     this.frames = new FrameFetcher(clipId, facts, slot);
   }
 
-  /** Called when the view or the frame at rest has changed. */
+  /** Called when the view or the still frame has changed. */
   look(view: View, frame: number, atRest: boolean): void {
     this.close();
     if (atRest && this.picture.wantsDetail(view, this.facts.width, this.slot))
@@ -71,7 +71,7 @@ export class Detail {
     const { facts, picture } = this;
     const part = partOf(view, facts);
     const wanted = Math.min(part.width, Math.ceil((picture.size.width * part.width) / (view.width * facts.width)));
-    // The coarser picture is there already: one that cannot be had is not missed.
+    // The coarser picture is already shown: a failure needs no message.
     const found = await this.frames.fetch(frame, wanted, part).catch(() => null);
     if (!found) return;
     const shown = {

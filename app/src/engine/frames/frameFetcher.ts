@@ -8,19 +8,19 @@ import { noteFrame } from './frameSpeed';
 import type { Slot } from '../picture/look';
 import { engine } from '../workers';
 
-/** A frame at rest, or a part of it: planes of 4:4:4 with 16 bits. */
+/** A still frame, or a part of it: planes of 4:4:4 with 16 bits. */
 export interface Fetched {
   buffer: ArrayBuffer;
   format: PlanarFormat;
-  /** False once another frame is wanted, or none. */
+  /** False once another frame is requested, or none. */
   wanted(): boolean;
 }
 
-/** Unpacks a frame away from the page, where the picture waits for its table as well, and never for the scopes. */
+/** Decompresses a frame off the main thread, in the worker that bakes tables, so that scopes are not delayed. */
 const unpacked = (sent: ArrayBuffer, width: number): Promise<ArrayBuffer> =>
   engine().tables.unpack(transfer(sent, [sent]), width);
 
-/** Fetches frames of the original; a new one takes the place of the one under way. */
+/** Fetches frames of the original; a new request replaces the current one. */
 export class FrameFetcher {
   private running: AbortController | undefined;
 
@@ -30,7 +30,7 @@ export class FrameFetcher {
     private readonly slot: Slot = 'graded',
   ) {}
 
-  /** A frame, at most `width` wide; null when it is not wanted any more. Rejects with an `ApiError`. */
+  /** A frame, at most `width` wide; null when it is no longer needed. Rejects with an `ApiError`. */
   async fetch(frame: number, width: number, part?: Parameters<typeof api.frame>[5]): Promise<Fetched | null> {
     this.stop();
     const { signal } = (this.running = new AbortController());

@@ -12,20 +12,20 @@ import type { ScreenPicture } from '../picture/screenPicture';
 import { engine } from '../workers';
 
 /**
- * The planes of the frame that is shown. At rest, those of haze and water are made from the file's own pixels averaged over
- * cells, as in an export, whatever size the frame has on the screen; the cells are fetched only where a grade has such planes,
- * and where they can't be had those of the picture on the screen serve.
+ * The planes of the shown frame. For stills, those of haze and water are made from averages of the file's own pixels,
+ * as in an export, at any display size; these cells are only fetched if a grade needs such planes, with the picture on
+ * the screen as a fallback.
  */
 export class FramePlanes {
   private running: AbortController | undefined;
-  /** The frame at rest whose cells the measuring worker has, or will have. */
+  /** The still frame whose cells the measuring worker has or is receiving. */
   private frame: number | undefined;
-  /** Counts the frames and cells that planes are made from. */
+  /** Version of the frame and cells from which planes are made. */
   private version = 0;
-  /** The planes of the frame at rest that were made last; those of other frames, or of other cells, are others. */
+  /** The latest planes of the still frame, with the frame and cells they were made from. */
   private made: { key: string; planes: Planes } | undefined;
 
-  /** `followed`: called when cells have come for planes that are shown already. */
+  /** `followed`: called when cells arrive for planes that are already shown. */
   constructor(
     private readonly clipId: string,
     private readonly facts: MediaFacts,
@@ -34,28 +34,28 @@ export class FramePlanes {
     private readonly followed: () => void,
   ) {}
 
-  /** What was made is of other pixels than those that come. */
+  /** Results so far belong to other pixels. */
   private forget(): void {
     this.version += 1;
     this.made = undefined;
   }
 
-  /** Another frame is wanted, or none. */
+  /** Another frame is requested, or none. */
   stop(): void {
     this.running?.abort();
     this.frame = undefined;
     this.forget();
   }
 
-  /** The planes of a grade: of the frame at rest, which is the one that is measured, or of the one that the video shows. */
+  /** The planes of a grade: of the still frame, which is the measured one, or of the video frame. */
   async at(moment: Moment, moving: boolean): Promise<Planes> {
     const from = planesFrom(moment.steps, moment.seconds, moment.show);
     if (from === 'nothing') return [];
     const { steps, seconds, show } = moment;
     const key = planesKey(steps, seconds, show);
-    // A later step may change as it likes: neither worker has to be asked.
+    // Changes of later steps do not affect planes: no worker has to be asked.
     if (!moving && this.made?.key === key) return this.made.planes;
-    // Shapes need no frame: the worker that bakes is free to make them while the other one measures.
+    // Shapes need no frame: the baking worker can make them while the other one measures.
     if (from === 'shapes') {
       const planes = await engine().tables.masks(moment, this.facts.width / this.facts.height);
       if (!moving) this.made = { key, planes };
@@ -70,7 +70,7 @@ export class FramePlanes {
     return planes;
   }
 
-  /** The cells of a frame that comes next; undefined where they can't be had or aren't wanted any more. */
+  /** The cells of the next frame; undefined if unavailable or no longer needed. */
   async cells(frame: number): Promise<CellsOfFile | undefined> {
     this.running?.abort();
     this.frame = frame;
@@ -82,7 +82,7 @@ export class FramePlanes {
     return code && !signal.aborted ? { code, width, height } : undefined;
   }
 
-  /** Has a frame measured from now on, with its cells where it has them. Takes the buffers over. */
+  /** Sets the frame to be measured, with its cells if available. Takes ownership of the buffers. */
   async measure(buffer: ArrayBuffer, format: PlanarFormat, cells: CellsOfFile | undefined): Promise<FileEnds> {
     if (!cells) this.stop();
     this.canvas.dataset.cells = 'here';
@@ -92,12 +92,15 @@ export class FramePlanes {
     return ends;
   }
 
-  /** The frame at rest got its first plane while it stood: it is made from what is there, and anew from the file's cells. */
+  /**
+   * The still frame got its first plane while shown: it is made from the available pixels, and again from the file's
+   * cells.
+   */
   private async follow(frame: number): Promise<void> {
     if (this.frame === frame) return;
     this.canvas.dataset.cells = 'coming';
     const cells = await this.cells(frame);
-    // Another frame has cells of its own.
+    // Another frame has its own cells.
     if (this.frame !== frame) return;
     if (cells) {
       await engine().scopes.setCells(transfer(cells, [cells.code.buffer as ArrayBuffer]));

@@ -5,43 +5,45 @@ import { shownTrim, useBench } from '../../state/bench';
 import { tell, tellTrouble } from '../../state/messages';
 import { measureShownCodes } from './shownCodes';
 
-/** So long a video may wait for more to arrive before it is told: at each turn of a loop it does so for a moment. */
+/** Time-out for buffering before it is reported: looping causes short pauses. */
 const BUFFERING_MS = 300;
-/** Of a video that has something to show again, or is not to play any more. */
+/** The video can continue, or should no longer play. */
 const GOES_ON = ['playing', 'timeupdate', 'pause', 'error'] as const;
 
-/** Speeds that Blink takes; setting another one throws a NotSupportedError (HTML Standard, playbackRate). */
+/** Range of playback rates in Blink; others throw a NotSupportedError (HTML Standard, playbackRate). */
 const SPEEDS = { least: 1 / 16, most: 16 };
 
-/** After a seek a frame from before it may come once more, within this time. Chosen by judgement: some frames at any rate. */
+/** After a seek, a frame from before it may still appear within this time. By judgement: some frames at any rate. */
 const STALE_MS = 500;
 
-/** Seconds that have to lie ahead, of a proxy that is being made, for it to play: they double with each stop. Chosen by judgement. */
+/**
+ * Seconds of an unfinished proxy that must be available ahead to start playing; doubled at each stall. By judgement.
+ */
 const AHEAD = { first: 1, most: 8 };
 
 const MADE_FROM_HERE = 'The proxy is made from here on first: it plays as soon as there is enough.';
 
-/** A file that holds frames of the clip, from one on: the whole proxy, or a part of one that is being made. */
+/** A file with frames of the clip, from one on: the complete proxy, or a part of an unfinished one. */
 type Stretch = ProxyPart & { url: string };
 
-/** Plays and seeks a clip's proxy, or what there is of it, and moves the playhead with it. */
+/** Plays and seeks a clip's proxy, or its available parts, and moves the playhead. */
 export class Player {
   readonly video = document.createElement('video');
   private closed = false;
   private ahead = false;
   private whole = false;
   private parts: readonly ProxyPart[] = [];
-  /** What the video holds. */
+  /** The file loaded in the video. */
   private loaded: Stretch | undefined;
-  /** The part after that, by where it comes from; `url`: once it has been fetched. */
+  /** The following part, by its source; `url`: once fetched. */
   private next: { from: string; url?: string } | undefined;
-  /** It is to play from the playhead, as soon as there is enough. */
+  /** Playback is requested and starts as soon as enough is available. */
   private awaiting = false;
-  /** The frame that was sought, until it or a later one has come: a file that was loaded just now shows its first one before. */
+  /** Target frame of a seek, until it or a later one is shown: a newly loaded file shows its first frame before. */
   private sought: { frame: number } | undefined;
-  /** How often it stood still since somebody had it play. */
+  /** Number of stalls since playback was requested. */
   private stalls = 0;
-  /** The browser's number for the frame that is asked for. */
+  /** Handle of the pending video frame callback. */
   private asked: number | undefined;
   private waiting: ReturnType<typeof setTimeout> | undefined;
 
@@ -73,9 +75,9 @@ export class Player {
     if (useBench.getState().buffering) useBench.getState().set({ buffering: null });
   }
 
-  /** Called when there is a proxy, at the start or once it has been made. */
+  /** Called when the proxy is available, at the start or once it has been made. */
   useProxy(): void {
-    // One that could not be fetched is fetched again.
+    // A failed fetch is repeated.
     if (this.whole && !this.video.error) return;
     this.whole = true;
     this.loaded = undefined;
@@ -83,7 +85,7 @@ export class Player {
     this.begin();
   }
 
-  /** Called when parts of a proxy have been made that is not whole yet. */
+  /** Called when more parts of an unfinished proxy can be played. */
   useParts(parts: readonly ProxyPart[]): void {
     this.parts = parts;
     if (this.video.error) this.loaded = undefined;
@@ -92,7 +94,7 @@ export class Player {
     if (this.awaiting ? this.isEnough(frame) : this.holding(frame)) this.begin();
   }
 
-  /** Whether so much is made from a frame on that it may play again: more each time it stood still. */
+  /** Whether enough is available from a frame on to continue: more after each stall. */
   private isEnough(frame: number): boolean {
     const { outFrame } = shownTrim(useBench.getState());
     let end = frame;
@@ -108,7 +110,7 @@ export class Player {
     else this.seek(frame);
   }
 
-  /** What holds a frame. */
+  /** The file that contains a frame. */
   private holding(frame: number): Stretch | undefined {
     const { clipId, facts, parts } = this;
     if (this.whole) return { first: 0, count: facts.frames, url: proxyUrl(clipId, facts.probed) };
@@ -116,7 +118,7 @@ export class Player {
     return part && { ...part, url: proxyPartUrl(clipId, facts.probed, part.first) };
   }
 
-  /** The server is back: a video that failed, or waits for more over a connection that is gone, is fetched again from here. */
+  /** The server is reachable again: a failed video, or one stalled on a dead connection, is reloaded from here. */
   fetchAgain(): void {
     const { video } = this;
     const { frame, playing } = useBench.getState();
@@ -127,13 +129,13 @@ export class Player {
     else this.seek(frame);
   }
 
-  /** The frame at rest is there: the proxy is read ahead. Until then a slow network would be shared with it. */
+  /** The still frame has arrived: the proxy may be buffered now. Before, they would share a slow network. */
   readAhead(): void {
     this.ahead = true;
     if (this.loaded) this.video.preload = 'auto';
   }
 
-  /** Has the video show a file; one that had been fetched ahead is let go of. */
+  /** Loads a file into the video and releases the previous prefetched one. */
   private load(url: string | null): void {
     const before = this.video.src;
     if (url === null) this.video.removeAttribute('src');
@@ -141,7 +143,7 @@ export class Player {
     if (before.startsWith('blob:')) URL.revokeObjectURL(before);
   }
 
-  /** Once a part that plays has arrived: fetches the one that follows, where it is made. */
+  /** Prefetches the next part, once the current one has arrived. */
   private fetchNext(): void {
     const { loaded, video } = this;
     const next = this.whole || !loaded ? undefined : this.holding(loaded.first + loaded.count);
@@ -155,7 +157,7 @@ export class Player {
       .then((part) => {
         if (part && this.next === own) own.url = URL.createObjectURL(part);
       })
-      // Then it is fetched when it is its turn.
+      // Then it is fetched when needed.
       .catch(() => undefined);
   }
   private forgetNext(): void {
@@ -164,7 +166,10 @@ export class Player {
     this.next = undefined;
   }
 
-  /** Goes to a frame's middle, where rounding cannot lead to its neighbour. Whether there is anything to be shown of it. */
+  /**
+   * Seeks to the middle of a frame, so that rounding cannot select its neighbour. Returns whether there is anything to
+   * show.
+   */
   seek(frame: number): boolean {
     const stretch = this.holding(frame);
     if (!stretch) return false;
@@ -178,7 +183,9 @@ export class Player {
     return true;
   }
 
-  /** Plays from a frame to out, at the chosen speed; in a loop, on from in. `goesOn`: nobody has just asked for it. */
+  /**
+   * Plays from a frame to out at the chosen speed; looping, continues at in. `goesOn`: not a new request by the user.
+   */
   play(frame: number, goesOn = false): void {
     measureShownCodes(this.shown, true);
     if (!goesOn) this.stalls = 0;
@@ -194,7 +201,7 @@ export class Player {
     }
     this.setSpeed();
     void this.video.play().catch((error: DOMException) => {
-      // Paused again before it began, or another part was loaded.
+      // Paused before it began, or another part was loaded.
       if (error.name === 'AbortError') return;
       useBench.getState().set({ playing: false });
       tellTrouble('player', 'The proxy of this clip cannot be played here.');
@@ -208,7 +215,7 @@ export class Player {
     this.goesOn();
   }
 
-  /** Browsers that do not tell of frames are asked where the video is, each time they draw. */
+  /** Browsers without video frame callbacks are polled at each animation frame. */
   private awaitFrame(): void {
     const { video } = this;
     if ('requestVideoFrameCallback' in video) {
@@ -221,11 +228,11 @@ export class Player {
     }
   }
 
-  /** Takes the chosen speed, of the clip as it is delivered. Sound keeps its pitch. */
+  /** Applies the chosen speed of the delivered clip, preserving pitch. */
   setSpeed(): void {
     const { play, opened } = useBench.getState();
     const speed = play.speed * (opened?.clip.retime?.factor ?? 1);
-    // What is loaded next begins with the default.
+    // Loading resets to the default rate.
     this.video.defaultPlaybackRate = Math.min(SPEEDS.most, Math.max(SPEEDS.least, speed));
     this.video.playbackRate = this.video.defaultPlaybackRate;
   }
@@ -250,9 +257,9 @@ export class Player {
     else set({ playing: false });
   }
 
-  /** The file that is loaded has come to its end: what follows is played, where the clip goes on. */
+  /** The current file has ended: continue with the next part. */
   private ended(): void {
-    // A turn of a loop may have gone back meanwhile.
+    // A loop may have gone back meanwhile.
     if (!useBench.getState().playing || this.closed || !this.loaded || !this.video.ended) return;
     const next = this.loaded.first + this.loaded.count;
     if (next > shownTrim(useBench.getState()).outFrame) this.reachedOut();

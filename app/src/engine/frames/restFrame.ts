@@ -10,29 +10,29 @@ import { FrameFetcher, type Fetched } from './frameFetcher';
 import { frameTakesLong } from './frameSpeed';
 import type { FramePlanes } from './framePlanes';
 
-/** A frame at rest is fetched when the playhead has stood still so long. */
+/** Idle time of the playhead before a still frame is fetched. */
 const STILL_MS = 140;
-/** Pixels across the picture that stands for a frame which takes long: about a tenth of its bytes. */
+/** Width in pixels of the preview for slow frames: about a tenth of the bytes. */
 const SMALL_WIDTH = 480;
 
-/** What the bench has to do with a frame at rest. */
+/** Interface to the bench for still frames. */
 interface RestFrameHost {
   moment(): Moment;
-  /** Whether the table that is shown reads planes of the frame. */
+  /** Whether the shown table reads planes of the frame. */
   readsFrame(): boolean;
-  /** The picture has the frame: it is drawn, with its planes where it was measured before. */
+  /** The picture has received the frame: draw it, with its planes if it was measured before. */
   show(planes?: Planes): void;
-  /** It was shown with planes of its own. */
+  /** It was shown with its own planes. */
   shownWithPlanes(): void;
-  /** The grade got its first plane while the frame came. */
+  /** The grade got its first plane while the frame was being fetched. */
   firstPlane(): void;
   /** It has been measured. */
   measured(): void;
-  /** It is there whole, no small picture of it any more. */
+  /** The full frame has arrived, replacing the preview. */
   arrived(): void;
 }
 
-/** The frame that the playhead stands on: fetched from the original, measured, and shown in the place of the proxy's. */
+/** The still frame at the playhead: fetched from the original, measured, and shown instead of the proxy's. */
 export class RestFrame {
   private readonly frames: FrameFetcher;
   private timer: ReturnType<typeof setTimeout> | undefined;
@@ -48,7 +48,7 @@ export class RestFrame {
     this.frames = new FrameFetcher(clipId, facts);
   }
 
-  /** Another frame is wanted from now on, and is fetched once nothing moves any more. */
+  /** Requests another frame, once nothing moves any more. */
   soon(): void {
     const { playing, set } = useBench.getState();
     if (playing) return;
@@ -66,7 +66,7 @@ export class RestFrame {
     if (!playing && !this.closed && this.picture.size.width > 1) void this.fetch(frame);
   }
 
-  /** The one under way is not wanted any more. */
+  /** Cancels the current fetch. */
   stop(): void {
     this.frames.stop();
   }
@@ -81,7 +81,7 @@ export class RestFrame {
     const { picture, framePlanes, host } = this;
     const { width, height } = picture.size;
     try {
-      // On a slow network a small picture of the frame is shown and measured long before the frame itself.
+      // On a slow network a small preview is shown and measured long before the full frame.
       if (FROM_AFAR && width > 1.5 * SMALL_WIDTH && frameTakesLong(width * height)) {
         const small = await this.frames.fetch(frame, SMALL_WIDTH);
         if (!small) return;
@@ -105,7 +105,7 @@ export class RestFrame {
     }
   }
 
-  /** Shows a frame that has come, and has it measured. `spatial`: its grade reads planes of it. */
+  /** Shows a received frame and has it measured. `spatial`: its grade reads planes. */
   private async take(
     { buffer, format, wanted }: Fetched,
     spatial: boolean,
@@ -119,7 +119,7 @@ export class RestFrame {
       host.show(planes);
       shown?.();
     };
-    // A map of another frame would show for a moment: with one, the frame is measured before it is shown.
+    // Avoids showing another frame's map for a moment: with spatial steps the frame is measured first.
     if (!spatial) show();
     const ends = await framePlanes.measure(copy, format, cells);
     if (spatial) {

@@ -3,28 +3,28 @@ import { AS_LABELLED, CHART, CHART_COLUMNS, CHART_ROWS, fitShownCodes } from '@i
 import { CHART_URL } from '../../api/client';
 import { canvasOf } from '../picture/movingFrame';
 
-/** Longest that a browser is given to show the chart. */
+/** Time-out for showing the chart. */
 const PATIENCE_MS = 20_000;
-/** Pixels about a patch's middle that are averaged, along an edge. */
+/** Edge in pixels of the area averaged at a patch's centre. */
 const MIDDLE = 16;
 
-/** So long a frame that moves may wait for the first measurement: it is better late than of other colours. */
+/** Maximum delay of video frames until the first measurement: late is better than wrong colours. */
 const FIRST_MS = 1500;
 
 let known = AS_LABELLED;
 let measuring: Promise<void> | undefined;
 let first: Promise<unknown> | undefined;
-/** The video of the chart, while it is measured. */
+/** The chart's video, while it is measured. */
 let chart: HTMLVideoElement | undefined;
 
-/** What this browser makes of proxies, as far as is known. */
+/** This browser's decoding of proxies, as far as known. */
 export const shownCodes = (): typeof known => known;
 
-/** Resolves when it is known, or was waited for long enough. */
+/** Resolves when it is known, or after the maximum delay. */
 export const codesMeasured = (): Promise<unknown> =>
   (first ??= Promise.race([measuring?.catch(() => undefined), new Promise((done) => setTimeout(done, FIRST_MS))]));
 
-/** A frame of a video, with its colours as the browser has them. */
+/** A video frame, with the browser's colours. */
 export const bitmapOf = (video: HTMLVideoElement): Promise<ImageBitmap> =>
   createImageBitmap(video, { colorSpaceConversion: 'none', premultiplyAlpha: 'none' });
 
@@ -35,7 +35,7 @@ const once = (video: HTMLVideoElement, event: string): Promise<void> =>
     setTimeout(() => reject(new Error(`No ${event}.`)), PATIENCE_MS);
   });
 
-/** The colours of the chart's patches (R, G, B; 0–255) as a browser shows them. */
+/** Colours of the chart's patches (R, G, B; 0–255) as a browser shows them. */
 function patchesOf(image: ImageBitmap): Vec3[] {
   const [width, height] = [image.width / CHART_COLUMNS, image.height / CHART_ROWS];
   const context = canvasOf(image.width, image.height).getContext('2d', { willReadFrequently: true }) as
@@ -70,9 +70,9 @@ async function measure(): Promise<void> {
 }
 
 /**
- * Measures, once a page, what this browser makes of proxies: engines differ in how they take a video's range and matrix
- * (see `core/colour/proxyCodes.ts`). `changed` is called when it is another than was assumed. What fails is tried again when it
- * is asked for again. `tapped`: somebody has just tapped Play; some browsers load no video before that.
+ * Measures this browser's decoding of proxies, once per page: engines handle a video's range and matrix differently
+ * (see `core/colour/proxyCodes.ts`). `changed` is called if it is not the assumed one. A failure is retried at the next
+ * request. `tapped`: the user has just tapped Play; some browsers load no video before that.
  */
 export function measureShownCodes(changed: () => void, tapped = false): void {
   const before = known;

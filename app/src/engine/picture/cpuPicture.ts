@@ -29,29 +29,29 @@ import { PartGrader } from './partGrader';
 
 type Kind = 'rest' | 'moving';
 
-/** A frame at rest, and a finer picture of a part of it. */
+/** A still frame, and a finer picture of a part of it. */
 interface Rest {
   whole: Source | null;
   finer: Source | null;
 }
 
-/** A rectangle of the canvas, in its pixels, from the upper left. */
+/** A rectangle of the canvas in pixels, from the upper left. */
 interface Box extends Size {
   x: number;
   y: number;
 }
 
-/** A picture that takes longer is drawn with a quarter of the pixels while a finger is down: 50 pictures a second. */
+/** Pictures that take longer are drawn with a quarter of the pixels during a drag: 50 pictures per second. */
 const SLOW_MS = 20;
 /**
- * Most pixels around the part that is shown for steps that look at neighbours; with more, fewer pixels are drawn. The rows that are
- * held for one step are 18 MB then, for a picture 965 pixels wide.
+ * Maximum margin in pixels around the visible part for steps that read neighbours; beyond it, fewer pixels are drawn.
+ * The rows buffered for one step take 18 MB then, for a picture 965 pixels wide.
  */
 const MOST_RIM = 256;
 
 /**
- * Draws frames through a grade on a canvas with the CPU backend, the kernel that exports run: for browsers without a GPU, whose
- * WebGL2 is missing or is itself computed by the CPU, several times as slowly.
+ * Draws graded frames on a canvas with the CPU backend, using the exports' kernel: for browsers without a GPU, where
+ * WebGL2 is missing or emulated by the CPU and several times as slow.
  */
 export class CpuPicture implements Renderer {
   private readonly context: CanvasRenderingContext2D | OffscreenCanvasRenderingContext2D;
@@ -59,7 +59,7 @@ export class CpuPicture implements Renderer {
     graded: { ops: [], planes: [] },
     compared: { ops: [], planes: [] },
   };
-  /** What it is compared with is the same frame, unless another one was set. */
+  /** The comparison uses the same frame, unless another one was set. */
   private readonly rests: Record<Slot, Rest> = {
     graded: { whole: null, finer: null },
     compared: { whole: null, finer: null },
@@ -69,10 +69,10 @@ export class CpuPicture implements Renderer {
   private readonly moving = new MovingFrame();
   private weights: Readonly<Vec3> = LUMA.bt709;
   private ends: FileEnds = { low: -Infinity, high: Infinity };
-  /** Milliseconds for a pixel of the last picture. */
+  /** Milliseconds per pixel of the last picture. */
   private pace = 0;
 
-  /** Throws an Error when the browser has no canvas to draw on. */
+  /** Throws an Error when the browser provides no canvas context. */
   constructor(private readonly canvas: CanvasLike) {
     const context = canvas.getContext('2d', { alpha: false }) as typeof this.context | null;
     if (!context) throw new Error('This browser cannot draw pictures: it has no canvas.');
@@ -139,7 +139,7 @@ export class CpuPicture implements Renderer {
     return this.rests[slot].whole ? this.rests[slot] : this.rests.graded;
   }
 
-  /** Each pixel that is drawn stands for so many across and down. */
+  /** Edge of the square that each drawn pixel covers. */
   private shrinkFor(view: View, { slot, quick }: Look, { width, height }: Size): number {
     const rim = rimOf(this.slots[slot].ops, width / view.width);
     return Math.max(Math.ceil(rim / MOST_RIM), quick && this.pace * width * height > SLOW_MS ? 2 : 1);
@@ -179,7 +179,7 @@ export class CpuPicture implements Renderer {
   private drawPart(kind: Kind, view: View, slot: Slot, look: Look, box: Box): void {
     const { ops, planes } = this.slots[slot];
     const [across, down] = [box.width / view.width, box.height / view.height];
-    // Steps that look at neighbours see what lies around the part that is shown.
+    // Steps that read neighbours need a margin around the visible part.
     const rim = rimOf(ops, across);
     const [left, right] = [view.x, 1 - view.x - view.width].map((share) => rimIn(rim, share * across));
     const [top, bottom] = [view.y, 1 - view.y - view.height].map((share) => rimIn(rim, share * down));
@@ -216,7 +216,7 @@ export class CpuPicture implements Renderer {
   }
 }
 
-/** Pixels of a rim that lie within a frame that goes on for so many. */
+/** Width of a margin limited to the frame. */
 const rimIn = (rim: number, left: number): number => Math.min(rim, Math.max(0, Math.ceil(left)));
 
 function sourceOf(buffer: ArrayBuffer, format: PlanarFormat, part: View): Source {

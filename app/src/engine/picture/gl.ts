@@ -1,6 +1,6 @@
 import { VERTEX } from '@inkavo/core/program/gpu/shaders';
 
-/** A program that draws one triangle over everything. Throws an Error with the compiler's words. */
+/** A program that draws one triangle over the whole target. Throws an Error with the compiler's message. */
 export function link(gl: WebGL2RenderingContext, fragment: string): WebGLProgram {
   const program = gl.createProgram();
   for (const [type, source] of [
@@ -18,7 +18,7 @@ export function link(gl: WebGL2RenderingContext, fragment: string): WebGLProgram
   return program;
 }
 
-/** A texture without repetition. */
+/** A non-repeating texture. */
 export function texture(gl: WebGL2RenderingContext, target: number, filter: number): WebGLTexture {
   const made = gl.createTexture();
   gl.bindTexture(target, made);

@@ -26,24 +26,24 @@ import {
 } from './look';
 import { Passes, type Box } from './passes';
 
-/** A frame at rest as textures, and a finer picture of a part of it. */
+/** A still frame as textures, and a finer picture of a part of it. */
 interface RestTextures {
   whole: WebGLTexture;
   finer: WebGLTexture;
-  /** The part that there is a finer picture of. */
+  /** The part for which a finer picture is loaded. */
   detail: View | null;
-  /** There is a frame. */
+  /** A frame is loaded. */
   there: boolean;
 }
 
-/** So many pictures are timed at first; one that takes longer than this is slow. */
+/** Number of pictures timed initially, and the time above which drawing counts as slow. */
 const TRIALS = 3;
 const SLOW_MS = 8;
 
 const FAR = 100;
 const FRAME_UNIT = 0;
 
-/** What makes R'G'B' of code values, and of a moving frame code values first. */
+/** Uniforms that convert code values to R'G'B', and a video frame to code values. */
 interface Scale {
   y: CodeScale;
   m: ReturnType<typeof inverseMatrix>;
@@ -51,13 +51,13 @@ interface Scale {
 }
 
 /**
- * Draws frames through a table on a canvas with the GPU backend (WebGL2). It runs in a worker, so that the page never
- * waits for it: everything that it takes and gives can be sent.
+ * Draws graded frames on a canvas with the GPU backend (WebGL2). It runs in a worker, so that the main thread never
+ * waits: all arguments and results are transferable.
  */
 export class GpuPicture implements Renderer {
   private readonly gl: WebGL2RenderingContext;
   private readonly programs = new Map<string, WebGLProgram>();
-  /** What it is compared with is the same frame, unless another one was set. */
+  /** The comparison uses the same frame, unless another one was set. */
   private rests!: Record<Slot, RestTextures>;
   private movingTexture!: WebGLTexture;
   private passes!: Passes;
@@ -65,14 +65,14 @@ export class GpuPicture implements Renderer {
   private small: { program: WebGLProgram; target: WebGLFramebuffer; texture: WebGLTexture } | undefined;
   private readonly tables = new TablesReceived();
   private readonly times: number[] = [];
-  /** Code values at which the file has lost detail. */
+  /** Code values at which the file is clipped. */
   private ends: FileEnds = { low: -Infinity, high: Infinity };
   private restScale: Scale | undefined;
   private movingScale: Scale | undefined;
 
   /**
-   * `onRestored` is called when the WebGL context was lost and is back: everything has to be uploaded again.
-   * Throws an Error when the browser has no WebGL2.
+   * `onRestored` is called after a lost WebGL context was restored: everything has to be uploaded again. Throws an
+   * Error when the browser has no WebGL2.
    */
   constructor(
     private readonly canvas: HTMLCanvasElement | OffscreenCanvas,
@@ -86,7 +86,7 @@ export class GpuPicture implements Renderer {
     if (!gl) throw new Error('This browser cannot draw pictures on the GPU: WebGL2 is missing.');
     this.gl = gl;
     this.begin();
-    // A tablet does that to pages that are not looked at.
+    // Tablets discard contexts of pages in the background.
     canvas.addEventListener('webglcontextlost', (event) => event.preventDefault());
     canvas.addEventListener('webglcontextrestored', () => {
       this.begin();
@@ -94,7 +94,7 @@ export class GpuPicture implements Renderer {
     });
   }
 
-  /** Makes all GPU resources. */
+  /** Creates all GPU resources. */
   private begin(): void {
     const { gl } = this;
     this.programs.clear();
@@ -112,7 +112,7 @@ export class GpuPicture implements Renderer {
     this.passes = new Passes(gl);
     this.slots = { graded: new GradeTextures(gl), compared: new GradeTextures(gl) };
     gl.pixelStorei(gl.UNPACK_COLORSPACE_CONVERSION_WEBGL, gl.NONE);
-    // Made now, they are there when the first step is changed.
+    // Compiled in advance for the first change of a step.
     for (const kind of ['rest', 'moving'] as const)
       for (const structure of [[], [{ kind: 'table' }]]) this.programOf(kind, structure);
   }
@@ -229,7 +229,7 @@ export class GpuPicture implements Renderer {
     const { detail } = this.restOf(look.slot);
     const shown = kind === 'rest' && detail && within(view, detail) ? 'detail' : 'whole';
     if (gl.isContextLost() || !(kind === 'rest' ? this.restScale : this.movingScale)) return shown;
-    // While a finger is down and drawing is slow, a quarter of the pixels: the page spreads them.
+    // During a drag, if drawing is slow, a quarter of the pixels are drawn and scaled up.
     const shrink = look.quick && this.isSlow() ? 2 : 1;
     const [width, height] = [Math.ceil(size.width / shrink), Math.ceil(size.height / shrink)];
     if (canvas.width !== width) canvas.width = width;
@@ -237,7 +237,7 @@ export class GpuPicture implements Renderer {
     const started = performance.now();
     this.drawSize(kind, view, look, width, height);
     const trial = kind === 'rest' && this.times.length < TRIALS;
-    // Reading a pixel waits for the GPU: where it is slow, the next picture is drawn of what is wanted by then.
+    // Reading a pixel waits for the GPU: if it is slow, the next picture is drawn from the latest state.
     if (trial || this.isSlow()) gl.readPixels(0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, new Uint8Array(4));
     if (trial) this.times.push(performance.now() - started);
     return shown;
@@ -247,7 +247,7 @@ export class GpuPicture implements Renderer {
     return canvasFile(this.canvas);
   }
 
-  /** Whether a whole picture takes long here, as it does without a GPU. The first pictures tell. */
+  /** Whether drawing a whole picture is slow here, as without a GPU; measured on the first pictures. */
   private isSlow = (): boolean => this.times.length === TRIALS && Math.min(...this.times) > SLOW_MS;
 
   private drawSize(kind: 'rest' | 'moving', view: View, look: Look, width: number, height: number): void {
@@ -270,7 +270,7 @@ export class GpuPicture implements Renderer {
     this.drawPart(kind, view, slot, look, whole, { ...whole, x: edge, width: width - edge });
   }
 
-  /** Draws the view into a box of the canvas; of it, no more than `cut`. */
+  /** Draws the view into a box of the canvas, clipped to `cut`. */
   private drawPart(kind: 'rest' | 'moving', view: View, slot: Slot, look: Look, box: Box, cut?: Box): void {
     const { gl, passes } = this;
     const textures = this.slots[slot];
@@ -301,7 +301,7 @@ export class GpuPicture implements Renderer {
     gl.disable(gl.SCISSOR_TEST);
   }
 
-  /** Sets what a program reads of the frame, and how it is shown. */
+  /** Sets the uniforms for reading the frame, and for display. */
   private setFrame(program: WebGLProgram, kind: 'rest' | 'moving', slot: Slot, view: View, overlay: Overlay): void {
     const { gl } = this;
     const at = (name: string) => gl.getUniformLocation(program, name);
@@ -315,7 +315,7 @@ export class GpuPicture implements Renderer {
     gl.uniform4f(at('u_view'), view.x, view.y, view.width, view.height);
     this.setScale(program, (kind === 'rest' ? this.restScale : this.movingScale)!);
     gl.uniform1i(at('u_overlay'), OVERLAYS.indexOf(overlay));
-    // A shader knows no infinity that is safe to compare with.
+    // GLSL has no portable infinity to compare with.
     gl.uniform2f(at('u_ends'), Math.max(-FAR, this.ends.low), Math.min(FAR, this.ends.high));
     gl.uniform1f(at('u_tolerance'), TOLERANCE);
   }

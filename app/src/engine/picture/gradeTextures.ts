@@ -9,13 +9,13 @@ import { formulaData } from '@inkavo/core/steps';
 import { texture } from './gl';
 import { PASS_UNITS } from './passes';
 
-/** Texture units that every browser has (WebGL2), and the one that the frame itself takes. */
+/** Minimum number of texture units in WebGL2, and the number that the frame uses. */
 export const UNITS = 16;
 const FIRST_UNIT = 1;
 
 /**
- * Units that ops take: tables one, and one for curves before them; spatial steps two; regions that look at the
- * neighbourhood one; all regions together two.
+ * Units per op: one for tables, and one for curves before them; two for spatial steps; one for regions with a cleaned
+ * selection; two for all regions together.
  */
 export function unitsOf(ops: readonly BakedOp[]): number {
   const own = ops.reduce(
@@ -27,24 +27,24 @@ export function unitsOf(ops: readonly BakedOp[]): number {
   return own + around + regions + (ops.some((op) => op.kind === 'stencil') ? PASS_UNITS : 0);
 }
 
-/** Throws an Error for more ops than can be drawn in one go. */
+/** Throws an Error for more ops than can be drawn in one pass. */
 export function checkOps(ops: readonly BakedOp[]): void {
   if (unitsOf(ops) > UNITS - FIRST_UNIT)
     throw new Error('These are too many steps that depend on place. Switch one off.');
 }
 
-/** Whether an op has the table that another one has: it is in its texture. */
+/** Whether an op's table is already in its texture. */
 const sameTable = (a: BakedOp, b: BakedOp | undefined): boolean =>
   a === b || (a.kind === 'table' && b?.kind === 'table' && a.table === b.table);
 
-/** The textures that a grade is drawn with: of its tables, of the numbers of spatial steps, and of planes. */
+/** The textures of a grade: tables, numbers of spatial steps, and planes. */
 export class GradeTextures {
   ops: readonly BakedOp[] = [];
   structure: Structure = [];
   private readonly textures = new Map<string, WebGLTexture>();
-  /** The coefficients of each plane that is a map, as they were loaded last. */
+  /** The last uploaded coefficients of each plane that is a map. */
   private coefficients: (Float32Array | undefined)[] = [];
-  /** The shapes of the other planes: which rows they have among all outlines. */
+  /** The shapes of the other planes: their rows in the texture of all outlines. */
   private masks: (readonly [first: number, count: number])[] = [];
   private aspect = 1;
   private shown: Planes = [];
@@ -60,7 +60,7 @@ export class GradeTextures {
     });
   }
 
-  /** Takes the planes of the frame that is drawn. */
+  /** Sets the planes of the drawn frame. */
   setPlanes(planes: Planes): void {
     this.shown = planes;
     this.loadMasks(planes);
@@ -127,7 +127,7 @@ export class GradeTextures {
     gl.texImage2D(gl.TEXTURE_2D, 0, inner, width, height, 0, form, gl.FLOAT, data);
   }
 
-  /** Binds a texture to a unit; one that was never loaded is nothing. */
+  /** Binds a texture to a unit; one that was never uploaded is empty. */
   private bind(name: string, unit: number, target: number): number {
     const { gl } = this;
     gl.activeTexture(gl.TEXTURE0 + unit);
@@ -143,18 +143,18 @@ export class GradeTextures {
   }
 
   /**
-   * Sets everything that the text of {@link structure} reads. `region`: the one whose choice is shown. `across`: pixels that the
-   * whole frame has across as it is drawn. Gives the first texture unit that is free.
+   * Sets all uniforms of the shader for {@link structure}. `region`: whose selection is shown. `across`: width of the
+   * whole frame as drawn, in pixels. Returns the first free texture unit.
    */
   use(program: WebGLProgram, region: string | null, across: number): number {
     const { gl } = this;
     const at = (name: string) => gl.getUniformLocation(program, name);
     let unit = FIRST_UNIT;
-    // How fine a texture is wanted is known when it is drawn. Loading binds the first unit: before anything else has it.
+    // The level of a tiled texture depends on the drawn size. Uploading binds the first unit, so it comes first.
     this.shown.forEach((plane, k) => {
       if (plane && !isMask(plane)) this.loadMap(atWidth(plane, across), k);
     });
-    // Until there is a map it is zero everywhere: nothing is far away, nothing is chosen near by.
+    // A missing map is zero everywhere: no distance, no neighbourhood selected.
     const setMap = (name: string, plane: number): void => {
       const shown = this.shown[plane];
       const map = shown && !isMask(shown) ? shown : null;
@@ -194,7 +194,10 @@ export class GradeTextures {
     return unit;
   }
 
-  /** Rows of a plane's shapes among all outlines; no plane: none, which is everywhere. −1: not there yet, nowhere. */
+  /**
+   * Rows of a plane's shapes in the texture of all outlines; no plane: none, which means everywhere. −1: not uploaded
+   * yet, which means nowhere.
+   */
   private maskOf(plane: number | undefined): readonly [number, number] {
     return plane === undefined ? [0, 0] : (this.masks[plane] ?? [0, -1]);
   }

@@ -5,16 +5,19 @@ import { WHOLE, type MovingFacts, type View } from './look';
 
 export type CanvasLike = HTMLCanvasElement | OffscreenCanvas;
 
-/** Samples along a cell's edge that its mean is taken of. */
+/** Number of samples along a cell's edge used for its mean. */
 const SAMPLES = 4;
 
-/** A canvas that is never shown. */
+/** An offscreen canvas. */
 export function canvasOf(width: number, height: number): CanvasLike {
   if (typeof OffscreenCanvas !== 'undefined') return new OffscreenCanvas(width, height);
   return Object.assign(document.createElement('canvas'), { width, height });
 }
 
-/** Between which pixels of so many samples of a part of them lie (a share of all), and how far towards the second. */
+/**
+ * The two enclosing source pixels (as a share of all) for each of several samples of a part, and the interpolation
+ * weight.
+ */
 function places(from: number, length: number, samples: number, pixels: number) {
   const [before, after, share] = [new Int32Array(samples), new Int32Array(samples), new Float32Array(samples)];
   for (let i = 0; i < samples; i += 1) {
@@ -28,8 +31,8 @@ function places(from: number, length: number, samples: number, pixels: number) {
 }
 
 /**
- * The frame that a video of the proxy shows now: a browser's own conversion of the proxy (`core/colour/proxyCodes.ts`), which is
- * undone, so that the file's code values are there again, super-whites included.
+ * The current frame of a proxy's video: the browser's own conversion (`core/colour/proxyCodes.ts`) is undone, to
+ * recover the file's code values including super-whites.
  */
 export class MovingFrame {
   private image: ImageBitmap | undefined;
@@ -40,12 +43,12 @@ export class MovingFrame {
   /** See `shownToFile`. */
   private factors: number[] = [];
 
-  /** The frame that there is. */
+  /** The current frame. */
   get frame(): object | undefined {
     return this.image;
   }
 
-  /** Takes a frame over. */
+  /** Takes ownership of a frame. */
   set(image: ImageBitmap, { codes, ...facts }: MovingFacts): void {
     this.image?.close();
     this.image = image;
@@ -54,8 +57,8 @@ export class MovingFrame {
   }
 
   /**
-   * A view of the frame: R'G'B' code values (width × height × 3). Interpolated between pixels as a GPU does it, but not to whole
-   * steps of 8 bits, which the grade would show.
+   * A view of the frame: R'G'B' code values (width × height × 3). Interpolated as on a GPU, but without rounding to 8
+   * bits, which the grade would make visible.
    */
   pixels(view: View, width: number, height: number): Float32Array {
     const { data, width: across, height: down } = this.bytes();
@@ -63,7 +66,7 @@ export class MovingFrame {
     const [rr, rg, rb, r0, gr, gg, gb, g0, br, bg, bb, b0] = this.factors;
     const { before, after, share } = places(view.x, view.width, width, across);
     const rows = places(view.y, view.height, height, down);
-    // A row of the frame between two of its own, then pixels between its columns.
+    // A row of the frame interpolated vertically, then horizontally.
     const row = new Float32Array(across * 4);
     for (let y = 0, o = 0; y < height; y += 1) {
       const above = rows.before[y] * across * 4;
@@ -95,12 +98,12 @@ export class MovingFrame {
     return (this.data = context.getImageData(0, 0, width, height));
   }
 
-  /** The frame averaged over cells, of which there are so many across and down; null: there is none. */
+  /** The frame averaged over this many cells across and down; null if there is none. */
   small(cells: readonly [across: number, down: number], [kr, kg, kb]: Readonly<Vec3>): SmallPicture | null {
     if (!this.image) return null;
     const [width, height] = cells.map(Math.ceil);
     const [fineWidth, fineHeight] = [width * SAMPLES, height * SAMPLES];
-    // The last cells may lie half beyond the frame, whose edge goes on.
+    // The last cells may extend beyond the frame, whose edge is repeated.
     const [across, down] = cells.map((n) => Math.round(n * SAMPLES));
     const fine = this.pixels(WHOLE, across, down);
     const code = new Float32Array(width * height * 3);

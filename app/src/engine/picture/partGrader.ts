@@ -7,7 +7,7 @@ import { gradeInto, gradingBackend } from '../worker/grading';
 
 /** Pixels of a part of a frame at one size. */
 interface Sampled {
-  /** What they come from: another one has other pixels. */
+  /** Their source; another source means other pixels. */
   source: object;
   part: Part;
   width: number;
@@ -15,7 +15,7 @@ interface Sampled {
   code: Float32Array;
 }
 
-/** What the first ops made of them. */
+/** Cached result of the first ops. */
 interface Entering {
   count: number;
   planes: Planes;
@@ -25,13 +25,13 @@ interface Entering {
 const samePart = (a: Part, b: Part): boolean =>
   a.x === b.x && a.y === b.y && a.width === b.width && a.height === b.height;
 
-/** Whether two ops do the same; one that came from another thread is a copy. */
+/** Whether two ops are equivalent; one received from another thread is a copy. */
 function sameOp(a: BakedOp, b: BakedOp): boolean {
   if (a === b) return true;
   if (a.kind !== 'table' || b.kind !== 'table') return JSON.stringify(a) === JSON.stringify(b);
   if (a.table === b.table) return JSON.stringify([a.own, a.mix]) === JSON.stringify([b.own, b.mix]);
   const [{ data, ...table }, { data: other, ...otherTable }] = [a.table, b.table];
-  // Made anew, a table that holds the same has another number.
+  // A rebaked table with equal content has another number.
   const rest = (op: BakedOp, of: object): string => JSON.stringify({ ...op, table: { ...of, number: undefined } });
   return (
     data.length === other.length &&
@@ -41,28 +41,27 @@ function sameOp(a: BakedOp, b: BakedOp): boolean {
   );
 }
 
-/** How many ops at the beginning are the same. */
+/** Number of leading ops that are equal. */
 function sameOps(a: readonly BakedOp[], b: readonly BakedOp[]): number {
   let n = 0;
   while (n < Math.min(a.length, b.length) && sameOp(a[n], b[n])) n += 1;
   return n;
 }
 
-/** Whether what enters an op is a colour alone: what a region's colours choose would come from the op before it. */
+/** Whether an op's input is just a colour: otherwise it includes a selection by the previous op. */
 const beginsWith = (op: BakedOp): boolean => !op.mix || (op.kind === 'table' && !op.own);
 
 /**
- * Grades parts of frames at rest. While a step is changed again and again, the steps before it are not computed again, and
- * neither are the pixels.
+ * Grades parts of still frames. While one step keeps changing, the results of earlier steps and the pixels are cached.
  */
 export class PartGrader {
   private sampled: Sampled | undefined;
   private entering: Entering | undefined;
   private last: readonly BakedOp[] = [];
-  /** The pixels are those of the time before, as they are not while frames move. */
+  /** The pixels are unchanged, unlike those of moving frames. */
   private again = false;
 
-  /** Pixels of a part of a frame: R'G'B' code values (width × height × 3), by `read` where they are not those of the last time. */
+  /** Pixels of a part of a frame: R'G'B' code values (width × height × 3), from `read` if they are not cached. */
   pixels(source: object, part: Part, width: number, height: number, read: () => Float32Array): Float32Array {
     const { sampled } = this;
     this.again =
@@ -77,7 +76,7 @@ export class PartGrader {
     return code;
   }
 
-  /** Grades the pixels that were asked for last, see `gradeInto`. */
+  /** Grades the last requested pixels, see `gradeInto`. */
   grade({ ops, planes }: Baked, out: Float32Array | Uint8ClampedArray, weights: Readonly<Vec3>, chosen?: Chosen): void {
     const { part, width, height, code } = this.sampled!;
     const same = sameOps(this.last, ops);
@@ -90,7 +89,7 @@ export class PartGrader {
     if (entering && (entering.count > same || !sameReads(ops.slice(0, entering.count), entering.planes, planes)))
       this.entering = undefined;
     if (chosen || gradingBackend() !== 'kernel') return run(0, ops.length, code, out, chosen);
-    // The first op that changes: it may change again.
+    // The first op that changed: it may change again.
     let count = this.again && same < ops.length ? same : 0;
     while (count > 0 && !beginsWith(ops[count])) count -= 1;
     const { count: done, pixels } = this.entering ?? { count: 0, pixels: code };
@@ -104,7 +103,7 @@ export class PartGrader {
   }
 }
 
-/** Whether ops read the same of two frames' planes. */
+/** Whether ops read equal data from two frames' planes. */
 const sameReads = (ops: readonly BakedOp[], a: Planes, b: Planes): boolean =>
   ops.every((op) =>
     [op.kind === 'point' ? op.plane : undefined, op.mix?.mask, op.mix?.clean].every(

@@ -4,7 +4,7 @@ import { ACROSS_FRAGMENT } from '@inkavo/core/program/gpu/shaders';
 import { radiusOf, tapsOf } from '@inkavo/core/program/stencil';
 import { link, texture } from './gl';
 
-/** A rectangle of the canvas, in its pixels, from the lower left. */
+/** A rectangle of the canvas in pixels, from the lower left. */
 export interface Box {
   x: number;
   y: number;
@@ -12,34 +12,36 @@ export interface Box {
   height: number;
 }
 
-/** A stencil at the size that is drawn. */
+/** A stencil at the drawn size. */
 interface Neighbours {
   weights: Float32Array;
   radius: number;
-  /** Pixels between two of them. */
+  /** Spacing of the samples in pixels. */
   apart: number;
 }
 
-/** What a pass leaves for the next one. */
+/** Output of a pass for the next one. */
 interface Target {
   frame: WebGLFramebuffer;
   colour: WebGLTexture;
   chosen: WebGLTexture;
-  /** The same, blurred along the rows. */
+  /** The same, blurred horizontally. */
   across: { frame: WebGLFramebuffer; texture: WebGLTexture };
   width: number;
   height: number;
 }
 
-/** Texture units that stencils take beside those of all ops. */
+/** Texture units of stencils, in addition to those of all ops. */
 export const PASS_UNITS = 3;
 
-/** The neighbours of each op that is a stencil, where the whole frame is `across` pixels wide on the screen; none: it is idle. */
+/**
+ * The sampling of each stencil op, if the whole frame is `across` pixels wide on the screen; none: it has no effect.
+ */
 function neighboursOf(ops: readonly BakedOp[], across: number): (Neighbours | undefined)[] {
   return ops.map((op) => {
     if (op.kind !== 'stencil') return undefined;
     const deviation = op.spread * across;
-    // Magnified, neighbours lie further apart than a pixel.
+    // When magnified, neighbours are more than a pixel apart.
     const apart = Math.max(1, radiusOf(deviation) / (MOST_TAPS - 1));
     const { radius, weights } = tapsOf(deviation / apart);
     return radius > 0 ? { radius, weights, apart } : undefined;
@@ -47,14 +49,14 @@ function neighboursOf(ops: readonly BakedOp[], across: number): (Neighbours | un
 }
 
 /**
- * Draws ops in several passes where stencils are among them: each but the last into a picture of 16-bit floats, with as much
- * around the part that is shown as later passes look at.
+ * Draws ops in several passes if they include stencils: each but the last into a 16-bit float texture, with the margin
+ * that later passes read.
  */
 export class Passes {
   /** Linked when a stencil is first drawn. */
   private across: WebGLProgram | undefined;
   private readonly targets: (Target | undefined)[] = [];
-  /** Whether this browser can draw into floats at all; where not, stencils are left out. */
+  /** Whether this browser can render to float textures; if not, stencils are skipped. */
   private readonly possible: boolean;
 
   constructor(private readonly gl: WebGL2RenderingContext) {
@@ -63,20 +65,20 @@ export class Passes {
     );
   }
 
-  /** How ops are drawn where the whole frame is `across` pixels wide. */
+  /** Structure of the ops if the whole frame is `across` pixels wide. */
   plan(ops: readonly BakedOp[], structure: Structure, across: number) {
     const neighbours = this.possible ? neighboursOf(ops, across) : [];
     const seen: Structure = structure.map((op, k) => (op.stencil && !neighbours[k] ? { ...op, stencil: 'idle' } : op));
     const passes = passesOf(seen);
     const begins = passes.map(({ from }, i) => (i > 0 ? neighbours[from]! : undefined));
-    // What is drawn around the part that is shown, for the passes that come after.
+    // Margin drawn around the visible part for the following passes.
     const rims = passes.map((_, i) =>
       begins.slice(i + 1).reduce((sum, n) => sum + Math.ceil(n!.radius * n!.apart) + 1, 0),
     );
     return { structure: seen, passes, begins, rims };
   }
 
-  /** Makes the target of a pass the one that is drawn into. */
+  /** Binds the target of a pass. */
   begin(index: number, width: number, height: number): void {
     const { gl } = this;
     const target = (this.targets[index % 2] ??= this.make());
@@ -113,7 +115,7 @@ export class Passes {
     gl.texImage2D(gl.TEXTURE_2D, 0, inner, width, height, 0, form, gl.HALF_FLOAT, null);
   }
 
-  /** Blurs along the rows what pass `index` has drawn. */
+  /** Blurs the output of pass `index` horizontally. */
   blur(index: number, neighbours: Neighbours): void {
     const { gl } = this;
     const { width, height, colour, across: into } = this.targets[index % 2]!;
@@ -128,7 +130,7 @@ export class Passes {
     gl.drawArrays(gl.TRIANGLES, 0, 3);
   }
 
-  /** Sets what a pass reads of the one before, from `unit` on. `offset`: how much less it draws on each side. */
+  /** Binds the inputs of a pass from texture unit `unit` on. `offset`: how much smaller its target is on each side. */
   read(program: WebGLProgram, index: number, neighbours: Neighbours, offset: number, unit: number): void {
     const { gl } = this;
     const { width, height, colour, chosen, across } = this.targets[(index - 1) % 2]!;

@@ -17,10 +17,10 @@ import { pictureWorker } from '../workers';
 
 type Kind = 'rest' | 'moving';
 
-/** What common libraries that compute WebGL call themselves. */
+/** Names under which common software implementations of WebGL report themselves. */
 const COMPUTED = /swiftshader|llvmpipe|softpipe|software|basic render/i;
 
-/** Whether a canvas of its own has such a context; `fast`: one that is not computed by the CPU. */
+/** Whether an offscreen canvas has such a context; `fast`: not emulated by the CPU. */
 function hasContext(canvas: HTMLCanvasElement | OffscreenCanvas, kind: '2d' | 'webgl2', fast = false): boolean {
   const context = canvas.getContext(kind, { failIfMajorPerformanceCaveat: fast }) as RenderingContext | null;
   if (!context || !('getExtension' in context)) return context !== null;
@@ -30,7 +30,7 @@ function hasContext(canvas: HTMLCanvasElement | OffscreenCanvas, kind: '2d' | 'w
   return !fast || !COMPUTED.test(name);
 }
 
-/** Whether pictures can be drawn away from the page: an old browser has a canvas for workers, but not for its graphics. */
+/** Whether pictures can be drawn in a worker: older browsers lack contexts there. */
 function drawsInWorkers(kind: '2d' | 'webgl2'): boolean {
   try {
     return hasContext(new OffscreenCanvas(1, 1), kind);
@@ -39,17 +39,17 @@ function drawsInWorkers(kind: '2d' | 'webgl2'): boolean {
   }
 }
 
-/** A question to the browser that is asked once for the page. */
+/** A browser capability, queried once per page. */
 const once = (ask: () => boolean): (() => boolean) => {
   let answer: boolean | undefined;
   return () => (answer ??= ask());
 };
-/** Whether a GPU draws WebGL2 here. */
+/** Whether a GPU draws WebGL2. */
 const hasGpu = once(() => hasContext(document.createElement('canvas'), 'webgl2', true));
-/** Whether this browser has WebGL2 at all, be it computed by the CPU. A context takes tens of milliseconds to make. */
+/** Whether this browser has WebGL2 at all, even emulated. Creating a context takes tens of milliseconds. */
 export const hasWebgl = once(() => hasGpu() || hasContext(document.createElement('canvas'), 'webgl2'));
 
-/** Whether the GPU draws: where it is there, and is wanted or fast. */
+/** Whether to draw with the GPU: if it exists, and is chosen or fast. */
 function gpuDraws(): boolean {
   const { drawing } = useDrawing.getState();
   return drawing === 'auto' ? hasGpu() : drawing === 'gpu' && hasWebgl();
@@ -68,17 +68,14 @@ async function makeRenderer(
     : new remote.CpuPicture(transfer(own, [own]));
 }
 
-/**
- * The picture on the screen, drawn by a worker where the browser can do that. What is set comes into effect in the order
- * in which it was set.
- */
+/** The picture on the screen, drawn in a worker if the browser supports that. Settings take effect in order. */
 export class ScreenPicture {
   private readonly renderer: ReturnType<typeof makeRenderer>;
   private readonly gpu = gpuDraws();
   private readonly tables = new TablesSent();
-  /** The picture's whole size in pixels. */
+  /** Full size of the picture in pixels. */
   readonly size = { width: 1, height: 1 };
-  /** Pixels across the frame at rest, and the parts that there are finer pictures of. */
+  /** Width in pixels of the still frame, and the parts with finer pictures. */
   private restWidth = 0;
   private readonly detail: Record<Slot, View | null> = { graded: null, compared: null };
 
@@ -87,9 +84,9 @@ export class ScreenPicture {
     private readonly on: {
       /** A picture has been drawn. */
       drawn(kind: Kind, shown: 'detail' | 'whole'): void;
-      /** There can be no picture, and why. */
+      /** Pictures cannot be drawn, and why. */
       trouble(error: Error): void;
-      /** The WebGL context was lost and is back: everything has to be uploaded again. */
+      /** A lost WebGL context was restored: everything has to be uploaded again. */
       restored(): void;
     },
   ) {
@@ -116,23 +113,23 @@ export class ScreenPicture {
     this.send((r) => r.setEnds(ends));
   }
 
-  /** Takes a frame at rest, see `Renderer.setRest`; the buffer is given away. */
+  /** Sets a still frame, see `Renderer.setRest`; takes ownership of the buffer. */
   setRest(buffer: ArrayBuffer, format: PlanarFormat, slot: Slot = 'graded'): void {
     this.detail[slot] = null;
     this.restWidth = format.width;
     this.send((r) => r.setRest(transfer(buffer, [buffer]), format, slot));
   }
 
-  /** Takes a finer picture of a part of the frame at rest; the buffer is given away. */
+  /** Sets a finer picture of a part of the still frame; takes ownership of the buffer. */
   setDetail(buffer: ArrayBuffer, format: PlanarFormat, part: View, slot: Slot): void {
     this.detail[slot] = part;
     this.send((r) => r.setDetail(transfer(buffer, [buffer]), format, part, slot));
   }
 
-  /** Takes the frame that a video of the proxy shows now. False: it shows none. */
+  /** Sets the current frame of a proxy's video. False: it shows none. */
   async setMoving(video: HTMLVideoElement, facts: Pick<MediaFacts, 'range' | 'matrix'>): Promise<boolean> {
     if (video.readyState < 2) return false;
-    // Its frame may be gone by now: another one is being sought, or the clip was left.
+    // The frame may be gone: another one is being sought, or the clip was closed.
     const image = await bitmapOf(video).catch(() => null);
     if (!image) return false;
     const { range, matrix } = facts;
@@ -145,21 +142,21 @@ export class ScreenPicture {
     return (await this.renderer).smallMoving({ width, height, matrix });
   }
 
-  /** Whether a part of a file `across` pixels wide could be finer: the screen has more pixels than there are. */
+  /** Whether a part of a file `across` pixels wide could be shown finer: the screen has more pixels than are loaded. */
   wantsDetail(view: View, across: number, slot: Slot): boolean {
     const coarse = across > this.restWidth && this.size.width / view.width > this.restWidth + 1;
     const detail = this.detail[slot];
     return coarse && !(detail && within(view, detail));
   }
 
-  /** Draws the newest look; while one picture is being drawn, looks that are out of date are left out. */
+  /** Draws the latest state; while one picture is being drawn, intermediate states are skipped. */
   readonly draw = coalesce(async (kind: Kind, view: View, look: Look) => {
     const { width, height } = this.size;
     const shown = await (await this.renderer).draw(kind, view, look, { width, height });
     this.on.drawn(kind, shown);
   });
 
-  /** What is on the screen, as a PNG file. */
+  /** The picture on the screen as a PNG file. */
   async capture(): Promise<Blob> {
     await this.draw.settled();
     return (await this.renderer).capture();

@@ -23,7 +23,7 @@ export interface ColourReading {
   after: [number, number, number];
 }
 
-/** So many pixels, spread over the frame, are enough to find the light. */
+/** Number of pixels, spread over the frame, for estimating the illuminant. */
 const AUTOMATIC_PIXELS = 60_000;
 
 /** Encoded luma of a grey card of 18 % (ITU-R BT.709 of 0.18). */
@@ -36,7 +36,7 @@ function areaBefore(from: Frame, { steps, seconds }: Moment, stepId: string, are
   return sampleArea(from.code, from.width, from.height, area, (rgb, i) => before(rgb, valuesAt(values, i)), from.ends);
 }
 
-/** Steps up to one of them; regions may stand anywhere. */
+/** The steps up to a given one, with all regions, which may appear anywhere. */
 const upTo = (steps: Step[], index: number): Step[] => steps.filter((s, i) => i <= index || s.kind === REGION);
 
 /** Mean of linear colours. */
@@ -46,9 +46,9 @@ function meanOf(linear: Float64Array): Vec3 {
   return sum.map((s) => (3 * s) / linear.length) as Vec3;
 }
 
-/** What is read of a part of the frame, or of the frame as it enters a step. */
+/** Readings of a part of the frame, or of the frame as it enters a step. */
 export const areasApi = {
-  /** From an area of the picture to the parameters of a balance step, or a refusal. */
+  /** Balance parameters from an area of the picture, or the reason why not. */
   async pick({ steps, seconds }: Moment, stepId: string, area: Area): Promise<NeutralPick | null> {
     const frame = measuredFrame();
     if (!frame) return null;
@@ -56,7 +56,7 @@ export const areasApi = {
     return pickNeutral(areaBefore(frame, { steps, seconds }, stepId, area));
   },
 
-  /** Mean colour of an area as it enters a step, linear, and the step's own map there. */
+  /** Mean linear colour of an area as it enters a step, and the step's own map there. */
   async before({ steps, seconds }: Moment, stepId: string, area: Area): Promise<{ colour: Vec3; map: number } | null> {
     const frame = measuredFrame();
     if (!frame) return null;
@@ -77,8 +77,8 @@ export const areasApi = {
   },
 
   /**
-   * Mean encoded colour of an area as it enters a step, and how far from it 95 % of the area's pixels lie, as mattes
-   * measure it.
+   * Mean encoded colour of an area as it enters a step, and the radius that contains 95 % of its pixels, as measured by
+   * mattes.
    */
   async colourBefore(
     { steps, seconds }: Moment,
@@ -98,7 +98,7 @@ export const areasApi = {
     return { colour, spread: all[Math.floor(0.95 * (all.length - 1))] ?? 0 };
   },
 
-  /** The haze in the frame as it enters a step: its airlight, or null where there is none to see. */
+  /** Haze in the frame as it enters a step: its airlight, or null if there is none. */
   async airlight({ steps, seconds }: Moment, stepId: string): Promise<Vec3 | null> {
     const frame = measuredFrame();
     if (!frame) return null;
@@ -124,7 +124,7 @@ export const areasApi = {
     return { hue: (Math.atan2(cr, cb) / (2 * Math.PI) + 1) % 1, chroma: Math.hypot(cb, cr) };
   },
 
-  /** What each automatic method makes of the frame as it enters a balance step. */
+  /** Result of each automatic method on the frame as it enters a balance step. */
   async automatic({ steps, seconds }: Moment, stepId: string): Promise<AutomaticBalance[]> {
     const frame = measuredFrame();
     if (!frame) return [];
@@ -146,7 +146,7 @@ export const areasApi = {
     return automaticBalances(sample);
   },
 
-  /** The exposure at which an area of the picture has the luma of a grey card (18 % reflectance). */
+  /** The exposure that gives an area of the picture the luma of a grey card (18 % reflectance). */
   greyCard({ steps, seconds }: Moment, stepId: string, area: Area): Solution | null {
     const frame = measuredFrame();
     if (!frame) return null;

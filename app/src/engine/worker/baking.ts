@@ -9,12 +9,15 @@ import { yieldToEvents } from './yieldToEvents';
 import type { Moment } from './frame';
 
 const baker = new Baker();
-/** For large tables, which are baked in slices; the other one is free for a finger meanwhile. */
+/** For large tables, baked in slices; the other baker stays available during drags. */
 const slowBaker = new Baker();
-/** The last bake in slices that was asked for or left, by its number. */
+/** Number of the latest sliced bake, requested or cancelled. */
 let slices = 0;
 
-/** Ops on their way to the page. The baker keeps its tables; what goes over is a copy that costs the page nothing. */
+/**
+ * Ops for sending to the page: copies, since the baker caches its tables; copying takes place here, not on the main
+ * thread.
+ */
 function handedOver(baked: BakedOp[]): BakedOp[] {
   const ops = baked.map(numberedCopy);
   return transfer(
@@ -23,20 +26,20 @@ function handedOver(baked: BakedOp[]): BakedOp[] {
   );
 }
 
-/** Fetches the tables that steps use and that this worker does not know yet. */
+/** Fetches tables that steps use and that this worker does not have yet. */
 export async function fetchLuts(steps: Step[]): Promise<void> {
   for (const id of lutIds(steps)) if (!knownLut(id)) provideLut(id, await server.lutText(id));
 }
 
-/** What a worker bakes. */
+/** Baking functions of a worker. */
 export const bakingApi = {
-  /** Makes the ops of a grade ready; none when its steps do nothing. */
+  /** Bakes the ops of a grade; none when its steps have no effect. */
   async bake({ steps, seconds, show }: Moment, size: number): Promise<BakedOp[]> {
     await fetchLuts(steps);
     return handedOver(baker.bake(steps, seconds, size, show));
   },
 
-  /** The same in slices, for large tables, so that something else can be asked for meanwhile; undefined: it was left. */
+  /** The same in slices, for large tables, so that other requests are handled meanwhile; undefined: cancelled. */
   async bakeInSlices({ steps, seconds, show }: Moment, size: number): Promise<BakedOp[] | undefined> {
     const mine = (slices += 1);
     await fetchLuts(steps);
@@ -47,7 +50,7 @@ export const bakingApi = {
     return ops && handedOver(ops);
   },
 
-  /** What is baked in slices is not wanted any more. */
+  /** Cancels the sliced bake. */
   leaveSlices(): void {
     slices += 1;
   },

@@ -5,20 +5,20 @@ import type { PixelPlanes } from '@inkavo/core/scopes/solver';
 import { gradedPixels, pixelPlanes, type Frame, type Pixels, type Stamped } from './frame';
 import { gradeCode } from './grading';
 
-/** Pixels that readings are taken of: the whole frame's, or those that a region chooses. */
+/** Pixels that readings are based on: the whole frame, or those that a region selects. */
 export interface ReadPixels extends Pixels {
-  /** `graded`, with what is left out as NaN: traces keep their columns. */
+  /** `graded`, with unselected pixels as NaN: traces keep their columns. */
   placed: Float32Array;
-  /** They are those of the region that was asked for. */
+  /** They are limited to the requested region. */
   within: boolean;
-  /** The planes at each of them; made only for those who grab something. */
+  /** The planes at each of them; computed only when something is grabbed. */
   planes(): PixelPlanes;
 }
 
-/** From here on a pixel counts as chosen. */
+/** Minimum selection for a pixel to count. */
 const CHOSEN = 0.5;
 
-/** The pixels of a frame through a grade, those of `from.within` alone where it names a region that has an op. */
+/** The graded pixels of a frame, limited to `from.within` if it names a region that has an op. */
 export function readPixels(frame: Frame, from: Stamped, rough: boolean): ReadPixels {
   const all = gradedPixels(frame, from, rough);
   const planes = (): PixelPlanes => pixelPlanes(frame, from.planes);
@@ -26,7 +26,7 @@ export function readPixels(frame: Frame, from: Stamped, rough: boolean): ReadPix
   const k = from.within === undefined ? -1 : from.ops.findIndex((op) => op.mix?.region === from.within);
   if (k < 0) return whole;
   const chosen = chosenAt(frame, from, k, rough ? frame.rough! : frame);
-  // One that chooses nothing of this frame says nothing of it.
+  // A region that selects nothing in this frame has no readings.
   const count = chosen.reduce((n, amount) => n + (amount >= CHOSEN ? 1 : 0), 0);
   if (count === 0) return whole;
   const picked = new Uint32Array(count);
@@ -48,7 +48,7 @@ export function readPixels(frame: Frame, from: Stamped, rough: boolean): ReadPix
   };
 }
 
-/** How much of the region of an op each pixel gets, 0–1, whatever its strength. */
+/** Selection of an op's region for each pixel, 0–1, regardless of its strength. */
 function chosenAt(
   frame: Frame,
   { ops, planes }: Stamped,
@@ -64,7 +64,7 @@ function chosenAt(
   const [values, around] = [valuesOf(mask), valuesOf(clean)];
   const byColour = join[2] !== 0 || join[3] !== 0;
   const share = new Float32Array(count);
-  // The alpha of its own table, or of the one before that carries it.
+  // The alpha of its own table, or of the previous one that carries it.
   const at = op.kind === 'table' && !op.own ? k : k - 1;
   const source = ops[at];
   if (byColour && source?.kind === 'table') {

@@ -15,31 +15,31 @@ import { gradeCode } from './grading';
 
 /** A grade at a time of a clip. */
 export interface Moment {
-  /** As they stand then, without keyframes. */
+  /** Resolved at that time, without keyframes. */
   steps: Step[];
   /** Seconds from the clip's first frame. */
   seconds: number;
-  /** A region that has an op of its own in any case, so that its choice can be shown. */
+  /** A region that has an op of its own in any case, so that its selection can be shown. */
   show?: string;
 }
 
-/** The ops of a grade (none: it does nothing), their planes of the frame, and a number that no others have. */
+/** The ops of a grade (none: no effect), their planes of the frame, and a unique number. */
 export interface Stamped {
   ops: readonly BakedOp[];
   planes: Planes;
   stamp: number;
-  /** Nodes an edge that were asked for; 0 where the grade does nothing. */
+  /** Requested nodes per edge; 0 if the grade has no effect. */
   size: number;
-  /** Readings are taken of what this region chooses. */
+  /** Readings are limited to the selection of this region. */
   within?: string;
 }
 
 const tables = new TablesReceived();
 
-/** A grade as it was before the page sent it, see {@link TablesSent}. To be called of each that comes, in order. */
+/** Restores a grade packed by the page, see {@link TablesSent}. Call for each one, in order. */
 export const received = <T extends Pick<Stamped, 'ops'>>(from: T): T => ({ ...from, ops: tables.unpack(from.ops) });
 
-/** The frame that everything is measured on. */
+/** The frame on which everything is measured. */
 export interface Frame {
   width: number;
   height: number;
@@ -59,7 +59,7 @@ export interface Pixels {
   height: number;
 }
 
-/** While a finger is down every third pixel of every third row is measured: it is the movement that counts. */
+/** During a drag every third pixel of every third row is measured: responsiveness has priority. */
 const ROUGH = 3;
 
 function roughOf({ width, height, code }: Frame): Pick<Pixels, 'code' | 'width' | 'height'> {
@@ -74,16 +74,16 @@ function roughOf({ width, height, code }: Frame): Pick<Pixels, 'code' | 'width' 
   return { code: out, width: w, height: h };
 }
 
-/** The last pixels that were graded whole: a grab comes right after the trace that it grabs. */
+/** The last fully graded pixels: a grab usually follows the trace that shows them. */
 let whole: { frame: Frame; stamp: number; graded: Float32Array } | undefined;
-/** The values of planes at every pixel, of the last planes that were asked for. */
+/** Values of planes at every pixel, for the last requested planes. */
 let lastValues: { frame: Frame; planes: Planes; values: PixelPlanes } | undefined;
-/** The planes that were made last: a later step may change as it likes, they stay. */
+/** The latest planes, still valid when later steps change. */
 let lastPlanes: { small: SmallPicture; key: string; planes: Planes } | undefined;
 
 const samePlanes = (a: Planes, b: Planes): boolean => a.length === b.length && a.every((p, k) => samePlane(p, b[k]));
 
-/** Planes at every pixel of the frame; in the order of the planes. */
+/** Planes at every pixel of the frame, in the order of the planes. */
 export function pixelPlanes(from: Frame, planes: Planes): PixelPlanes {
   if (!planes.some(Boolean)) return [];
   if (lastValues?.frame !== from || !samePlanes(lastValues.planes, planes)) {
@@ -93,7 +93,7 @@ export function pixelPlanes(from: Frame, planes: Planes): PixelPlanes {
   return lastValues.values;
 }
 
-/** The planes of a small picture at a moment of the grade. */
+/** The planes of a small picture for a grade at a time. */
 export function planesFor(small: SmallPicture, { steps, seconds, show }: Moment): Planes {
   const program = compile(steps, seconds, show);
   if (program.planes.length === 0) return [];
@@ -103,16 +103,16 @@ export function planesFor(small: SmallPicture, { steps, seconds, show }: Moment)
   return lastPlanes.planes;
 }
 
-/** What planes that are made from the picture depend on: all steps up to the last one that has such a plane. */
+/** Dependencies of planes that are made from the picture: all steps up to the last one that has such a plane. */
 function seenSteps(steps: readonly Step[], { planes }: Program): readonly Step[] {
   const last = planes.findLast((p) => p.kind === 'field');
   if (!last) return [];
   const end = steps.findIndex((s) => s.id === last.step);
-  // Regions may stand anywhere in the list; the one that is shown has no step yet.
+  // Regions may appear anywhere in the list; the one that is shown has no step yet.
   return end < 0 ? steps : steps.filter((s, i) => i <= end || s.kind === REGION);
 }
 
-/** Pixels of the frame through ops: all of them, or a ninth while a finger is down. */
+/** Graded pixels of the frame: all of them, or a ninth during a drag. */
 export function gradedPixels(from: Frame, { ops, planes, stamp }: Stamped, rough: boolean): Pixels {
   const { code, width, height } = rough ? (from.rough ??= roughOf(from)) : from;
   if (ops.length === 0) return { graded: code, code, width, height };
@@ -122,14 +122,14 @@ export function gradedPixels(from: Frame, { ops, planes, stamp }: Stamped, rough
   return { graded, code, width, height };
 }
 
-/** A frame's cells as the server has them, of the file's own pixels, and the file's size. */
+/** A frame's cells from the server, averaged over the file's own pixels, and the file's size. */
 export interface CellsOfFile {
   code: Float32Array;
   width: number;
   height: number;
 }
 
-/** Makes a frame at rest ready to be measured. Without the file's cells, those of the picture stand in for them. */
+/** Prepares a still frame for measuring. Without the file's cells, those of the picture are used. */
 export function frameOf(buffer: ArrayBuffer, format: PlanarFormat, cells?: CellsOfFile): Frame {
   const picture = planesOver(buffer, format);
   const code = pictureToRgb(undefined, picture);

@@ -5,22 +5,22 @@ import { REST_SIZE } from '@inkavo/core/program/bake';
 import { RowKernel, type Chosen } from '@inkavo/core/program/cpu/rowKernel';
 import { needsOf, rowKernelBytes, type RowKernelCapacity } from '@inkavo/core/program/cpu/rowCapacity';
 
-/** The kernel's file is named by its content, so that no cache gives an old one to a new page. */
+/** The kernel's file is named by its content, so that caches never serve an outdated one. */
 async function loadKernel(): Promise<WebAssembly.Module> {
   const { file } = (await (await fetch('/kernel.json')).json()) as { file: string };
   return WebAssembly.compileStreaming(fetch(`/${file}`));
 }
 
-/** The kernel that the server's exports run too; null where this browser cannot have it, and plain code has to do. */
+/** The kernel, shared with the server's exports; null if this browser does not support it: plain code is used. */
 const loaded: Promise<WebAssembly.Module | null> = loadKernel().catch(() => null);
 let compiled: WebAssembly.Module | null = null;
-/** Resolves when what can be had for grading is there. */
+/** Resolves when grading is ready. */
 export const gradingReady: Promise<void> = loaded.then((module) => void (compiled = module));
 
 const PAGE = 65536;
 let kernel: { rows: RowKernel; capacity: RowKernelCapacity } | undefined;
 
-/** A kernel with capacity for a program, made anew when a larger one comes. */
+/** A kernel with capacity for a program, recreated when a larger one is needed. */
 function kernelFor(baked: Baked, width: number): RowKernel | undefined {
   if (!compiled) return undefined;
   if (kernel?.rows.takes(baked, width)) return kernel.rows;
@@ -30,23 +30,23 @@ function kernelFor(baked: Baked, width: number): RowKernel | undefined {
     capacity[key] = Math.max(capacity[key], kernel?.capacity[key] ?? 0);
   const pages = Math.ceil((rowKernelBytes(capacity) + 64) / PAGE);
   try {
-    // Each worker has one of its own: shared memory is for secure, isolated pages alone.
+    // Each worker has its own memory: shared memory requires a secure, cross-origin isolated page.
     const memory = new WebAssembly.Memory({ initial: pages, maximum: pages });
     kernel = { rows: new RowKernel(compiled, memory, 0, capacity), capacity };
     return kernel.rows;
   } catch {
-    // A device without so much memory.
+    // The device has too little memory.
     compiled = null;
     return undefined;
   }
 }
 
-/** What grades here. */
+/** Grading in this worker. */
 export const gradingBackend = (): 'kernel' | 'plain' => (compiled ? 'kernel' : 'plain');
 
 /**
- * A whole picture of R'G'B' code values (width × height × 3) through ops, see `RowKernel.rgb`: into floats or bytes. Where there is
- * no kernel `chosen` stays as it is, and `file` must be missing.
+ * Grades a whole picture of R'G'B' code values (width × height × 3), see `RowKernel.rgb`: into floats or bytes. Without
+ * a kernel `chosen` is not written, and `file` must be absent.
  */
 export function gradeInto(
   baked: Baked,
@@ -80,7 +80,7 @@ export function gradeInto(
   }
 }
 
-/** A whole picture of R'G'B' code values (width × height × 3) through ops: encoded output, not clipped. */
+/** Grades a whole picture of R'G'B' code values (width × height × 3): encoded output, not clipped. */
 export function gradeCode(
   baked: Baked,
   code: Float32Array,

@@ -10,31 +10,31 @@ import { gradingReady } from './grading';
 
 let frame: Frame | undefined;
 
-/** The frame that everything in this worker is measured on. */
+/** The frame on which everything in this worker is measured. */
 export const measuredFrame = (): Frame | undefined => frame;
 
 /** The frame, and the planes that ops read of it. */
 export const frameApi = {
-  /** Takes the frame that everything here is measured on; says where its file has lost detail. */
+  /** Sets the frame to be measured; returns the code values at which its file is clipped. */
   async setFrame(buffer: ArrayBuffer, format: PlanarFormat, cells?: CellsOfFile): Promise<FileEnds> {
     await gradingReady;
     frame = frameOf(buffer, format, cells);
     return frame.ends;
   },
 
-  /** Another clip is looked at: nothing is measured until a frame of it comes. */
+  /** Another clip was opened: nothing is measured until its first frame arrives. */
   async forgetFrame(): Promise<void> {
     await gradingReady;
     frame = undefined;
   },
 
-  /** The cells of the file's own pixels, of the frame that was given last: it may still wait for the kernel. */
+  /** Cells of the file's own pixels, for the last frame set, which may still be waiting for the kernel. */
   async setCells(cells: CellsOfFile): Promise<void> {
     await gradingReady;
     if (frame) frame.small = smallFrom(cells.code, cells, frame.weights);
   },
 
-  /** The planes that a grade's ops have: of the frame that everything is measured on, or of another one. */
+  /** The planes of a grade's ops: of the measured frame, or of another one. */
   async planes(moment: Moment, of?: SmallPicture): Promise<Planes> {
     const small = of ?? frame?.small;
     if (!small) return [];
@@ -42,7 +42,7 @@ export const frameApi = {
     return planesFor(small, moment);
   },
 
-  /** The planes of a grade that has nothing but shapes: they depend on no frame. `aspect`: the frame's width over its height. */
+  /** The planes of a grade with shapes only, which depend on no frame. `aspect`: width over height of the frame. */
   async masks({ steps, seconds, show }: Moment, aspect: number): Promise<Planes> {
     await fetchLuts(steps);
     return unseenPlanes(compile(steps, seconds, show), aspect);

@@ -13,10 +13,10 @@ const INKS = { red: [255, 92, 84], green: [84, 232, 110], blue: [104, 152, 255] 
   Ink
 >;
 
-/** Share of a column's pixels on one level that is drawn at full strength. */
+/** Share of a column's pixels on one level that is drawn at full opacity. */
 const FULL = 0.06;
 
-/** How strongly a count is drawn, 0–1: thin traces stay visible, dense ones do not flood. */
+/** Opacity of a count, 0–1: thin traces stay visible, dense ones do not saturate. */
 const strength = (count: number, perColumn: number): number =>
   Math.min(1, 0.16 + 0.84 * Math.sqrt(count / (perColumn * FULL)));
 
@@ -46,7 +46,7 @@ const blank = (columns: number, rows: number): PaintedTrace => ({
   rows,
 });
 
-/** The luma trace as RGBA, transparent where nothing is. */
+/** The luma trace as RGBA, transparent where empty. */
 export function paintLuma({ counts, columns, rows, perColumn }: Trace): PaintedTrace {
   const out = blank(columns, rows);
   paintInto(out, counts.luma, columns, perColumn, WHITE, 0);
@@ -62,12 +62,12 @@ export function paintParade({ counts, columns, rows, perColumn }: Trace): Painte
   return out;
 }
 
-/** Share of a pixel count that counts as dense on the vectorscope, where one place gathers what a column does not. */
+/** Share of pixels at full opacity on the vectorscope, where pixels are more concentrated than in a column. */
 const DENSE = 0.0012;
-/** Colours on the vectorscope are told by their place; the trace itself is drawn in their own hue, but light. */
+/** Positions on the vectorscope indicate colour; the trace itself is drawn in the corresponding hue, but light. */
 const HUE_INK = 0.8;
 
-/** A vectorscope trace as RGBA: each place in its own hue, brighter where more pixels are. */
+/** A vectorscope trace as RGBA: each position in its own hue, brighter where more pixels are. */
 export function paintVectorscope(counts: Uint32Array, size: number, pixels: number): PaintedTrace {
   const out = blank(size, size);
   const middle = size / 2;
@@ -89,12 +89,12 @@ export function paintVectorscope(counts: Uint32Array, size: number, pixels: numb
   return out;
 }
 
-/** Draws all of a trace's columns from `from` to `to` into a place of another one, as large as that; what is brighter stays. */
+/** Draws the columns `from` to `to` of a trace, scaled, into a part of another one, keeping the brighter value. */
 function squeeze(out: PaintedTrace, left: number, width: number, trace: PaintedTrace, from: number, to: number): void {
   const across = width / (to - from);
   const down = out.rows / trace.rows;
   const place = (v: number, end: number): number => Math.min(end - 1, Math.floor(v));
-  // As often as either has rows and columns: thin traces are not lost, and there are no gaps.
+  // As many iterations as the larger of both: thin traces are not lost, and there are no gaps.
   const rows = Math.max(out.rows, trace.rows);
   const columns = Math.max(width, to - from);
   for (let j = 0; j < rows; j += 1) {
@@ -111,7 +111,7 @@ function squeeze(out: PaintedTrace, left: number, width: number, trace: PaintedT
   }
 }
 
-/** Two traces beside each other, as large as the second one, under each of `lanes`: the first at the left of it. */
+/** Two traces side by side in each of `lanes`, as large as the second one: the first on the left. */
 export function besideEachOther(first: PaintedTrace, second: PaintedTrace, lanes: number): PaintedTrace {
   const out = blank(second.columns, second.rows);
   for (let lane = 0; lane < lanes; lane += 1) {
@@ -123,10 +123,10 @@ export function besideEachOther(first: PaintedTrace, second: PaintedTrace, lanes
   return out;
 }
 
-/** How strongly what lies under another trace is drawn. */
+/** Opacity of the trace underneath. */
 const UNDER = 0.5;
 
-/** One trace over another one, which is dimmed; as large as the first. */
+/** One trace over another, dimmed one; as large as the first. */
 export function overEachOther(top: PaintedTrace, under: PaintedTrace): PaintedTrace {
   const out = blank(top.columns, top.rows);
   squeeze(out, 0, out.columns, under, 0, under.columns);

@@ -20,27 +20,27 @@ import { gradingBackend } from './grading';
 import { measuredFrame } from './measuredFrame';
 import { paintLuma, paintParade, paintVectorscope, type PaintedTrace } from './paintTrace';
 
-/** What lies under the picture. */
+/** The view below the picture. */
 export type MainTrace = 'luma' | 'parade' | 'histogram' | null;
 
 export interface ScopeRequest {
-  /** Its planes may be those of the request before: they need not be sent again. */
+  /** Planes may be those of the previous request, which need not be sent again. */
   from: Omit<Stamped, 'planes'> & { planes: Planes | 'as before' };
   main: MainTrace;
   /** Size of the trace in pixels. */
   columns: number;
   rows: number;
-  /** The vectorscope, where it is wanted: pixels an edge, and how far it is magnified. */
+  /** The vectorscope, if requested: edge in pixels, and zoom. */
   pad: { size: number; zoom: number } | null;
   /** Where the bands give way to each other. */
   edges: BandEdges;
-  /** Tones of steps whose height on the waveform is wanted. */
+  /** Tones of a step whose heights on the waveform are requested. */
   tones: { moment: Moment; stepId: string; tones: readonly number[] } | null;
-  /** The grade has dealt with what makes a recording flat. */
+  /** The grade includes a step that deals with a flat recording. */
   unflattened: boolean;
-  /** The hue histogram is wanted. */
+  /** The hue histogram is requested. */
   hues: boolean;
-  /** While a finger is down a ninth of the pixels is enough, and traces of half the size. */
+  /** During a drag a ninth of the pixels is measured, and traces have half the size. */
   rough: boolean;
 }
 
@@ -50,21 +50,21 @@ export interface ScopeResult {
   levels: Levels | null;
   statistics: Statistics;
   marks: MarkColours;
-  /** Colour at each hue, the largest 1; null when it was not asked for. */
+  /** Amount of colour at each hue, normalised to 1; null if not requested. */
   hues: Float32Array | null;
   /** Share of the frame in each of the eleven zones. */
   zones: number[];
   readings: Reading[];
-  /** It is of what a region chooses alone. */
+  /** Limited to the selection of a region. */
   within: boolean;
-  /** What graded the frame for it. */
+  /** Backend that graded the frame. */
   backend: 'kernel' | 'plain';
-  /** Heights of the tones that were asked for. */
+  /** Heights of the requested tones. */
   heights: number[];
 }
 
 const CHANNELS = ['red', 'green', 'blue'] as const;
-/** Bins of the histogram under the picture. */
+/** Bins of the histogram below the picture. */
 const LEVEL_BINS = 244;
 /** Planes of the last request for traces. */
 let scopedPlanes: Planes = [];
@@ -93,9 +93,9 @@ function readingsOf(statistics: Statistics, unflattened: boolean): Reading[] {
   return [...all.filter((r) => r.mend), ...all.filter((r) => !r.mend)];
 }
 
-/** What is seen of the whole frame. */
+/** Scopes of the whole frame. */
 export const scopesApi = {
-  /** Traces, statistics and readings of the frame through a table. */
+  /** Traces, statistics and readings of the graded frame. */
   async scope(request: ScopeRequest): Promise<ScopeResult | null> {
     if (request.from.planes !== 'as before') scopedPlanes = request.from.planes;
     const { ops } = received(request.from);
@@ -128,7 +128,7 @@ export const scopesApi = {
     );
   },
 
-  /** Traces of a picture that comes from elsewhere: bytes of red, green, blue and opacity. */
+  /** Traces of a picture from elsewhere: RGBA bytes. */
   tracesOf(
     bytes: Uint8ClampedArray,
     width: number,

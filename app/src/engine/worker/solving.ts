@@ -7,16 +7,16 @@ import { readPixels } from './chosenPixels';
 import { received, type Moment, type Stamped } from './frame';
 import { measuredFrame } from './measuredFrame';
 
-/** From a grabbed part of a trace, or a mark on the pad, to the numbers for which it stands where it was let go. */
+/** Solves for the numbers that put a grabbed part of a trace, or a mark on the pad, where it was released. */
 export const solvingApi = {
-  /** Where the marks stand, over every pixel of the frame through a table. */
+  /** Positions of the marks over every pixel of the graded frame. */
   marks(sent: Stamped, edges: BandEdges): MarkColours | null {
     const from = received(sent);
     const frame = measuredFrame();
     return frame ? measureMarks(readPixels(frame, from, false).graded, edges) : null;
   },
 
-  /** Pixels that stand for the frame while a mark is dragged on the pad. */
+  /** Sample of pixels that represents the frame while a mark is dragged on the pad. */
   grabMark(sent: Stamped, mark: Mark, edges: BandEdges): PadSample | null {
     const from = received(sent);
     const frame = measuredFrame();
@@ -25,7 +25,7 @@ export const solvingApi = {
     return padSample(code, graded, mark, edges, planes());
   },
 
-  /** The colour of a band for which its mark stands where it was let go. */
+  /** The colour of a band that puts its mark where it was released. */
   solveMark(sample: PadSample, { steps, seconds }: Moment, stepId: string, target: Chroma): PadSolution {
     return solvePad(sample, steps, stepId, target, seconds);
   },
@@ -35,12 +35,12 @@ export const solvingApi = {
     const from = received(sent);
     const frame = measuredFrame();
     if (!frame) return null;
-    // Every pixel: at the foot of a cliff in the distribution, a few ranks are many levels.
+    // Every pixel: at a steep edge of the distribution, a few ranks are many levels.
     const { graded, code, planes } = readPixels(frame, from, false);
     return grabSample(code, graded, part, planes());
   },
 
-  /** The value of a step's number for which a grabbed part lands where it was let go. */
+  /** The value of a step's number that puts a grabbed part where it was released. */
   solve(sample: GrabSample, { steps, seconds }: Moment, stepId: string, key: string, target: number): Solution {
     return solve(sample, steps, stepId, key, target, seconds);
   },

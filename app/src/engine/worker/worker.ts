@@ -9,7 +9,7 @@ import { frameApi } from './measuredFrame';
 import { scopesApi } from './scopes';
 import { solvingApi } from './solving';
 
-/** What the page asks of a worker that computes. */
+/** Interface of a computing worker. */
 const api = {
   ...bakingApi,
   ...frameApi,
@@ -17,7 +17,7 @@ const api = {
   ...areasApi,
   ...solvingApi,
 
-  /** A frame at rest as the server packs it, as bytes of 16-bit planes. */
+  /** A still frame as compressed by the server, as bytes of 16-bit planes. */
   unpack(packed: ArrayBuffer, width: number): ArrayBuffer {
     const { buffer } = unpackSamples(new Uint8Array(packed), width);
     return transfer(buffer, [buffer]);

@@ -40,9 +40,9 @@ import { StepSheet } from './StepSheet';
 import { StepColumn, StepStrip } from './StepList';
 import { Tray, trayHeight } from './Tray';
 
-/** Room at both sides of the scrub strip, and of the lane above it. */
+/** Horizontal padding of the scrub strip, and of the lane above it. */
 const LANE_EDGES = 2 * STRIP_SIDE;
-/** The pad's edge on a wide screen: the width of its column. */
+/** Edge of the pad on a wide screen: the width of its column. */
 const PAD_WIDE = 334;
 
 /** One clip on the bench. */
@@ -50,7 +50,7 @@ export function Bench({ clipId }: { clipId: string }) {
   const router = useRouter();
   const opened = useBench((s) => (s.opened?.clip.id === clipId ? s.opened : null));
   const [failed, setFailed] = useState<string | null>(null);
-  // Counts the attempts: once the server is back it is tried again.
+  // Number of attempts: repeated once the server is reachable again.
   const [attempt, setAttempt] = useState(0);
   const again = (): void => setAttempt((n) => n + 1);
   useEffect(() => (failed === null ? undefined : onReconnect(again)), [failed]);
@@ -155,7 +155,7 @@ function OpenBench({ opened }: { opened: ClipOpened }) {
           <View role="main" className="flex-1 bg-ground">
             {full ? null : <SkipLinks />}
             {full ? null : <BenchBar opened={opened} wide={wide} onHelp={() => setHelping(true)} />}
-            {/* Each part keeps its place in the tree: a phone that is turned must not open its clip anew. */}
+            {/* All parts keep their place in the tree: rotating a phone must not reopen its clip. */}
             <View className="min-h-0 flex-1" style={{ flexDirection: form === 'tall' ? 'column' : 'row' }}>
               {wide && !full ? <StepColumn key="steps" cameraName={camera.name} outingName={outing.name} /> : null}
               <View
@@ -225,7 +225,7 @@ function OpenBench({ opened }: { opened: ClipOpened }) {
   );
 }
 
-/** Room for the controls of the step in hand; where they need more, they scroll in it. */
+/** Space for the controls of the step in hand; they scroll if they need more. */
 function TrayRoom({ height, needed, children }: { height: number; needed: number; children: ReactNode }) {
   if (height >= needed)
     return (
@@ -240,7 +240,7 @@ function TrayRoom({ height, needed, children }: { height: number; needed: number
   );
 }
 
-/** The bench's keys, where the engine is at hand. */
+/** The bench's keyboard shortcuts, within reach of the engine. */
 function BenchKeys({ onHelp }: { onHelp(): void }) {
   useBenchKeys({ onHelp });
   return null;

@@ -39,7 +39,7 @@ import {
   Undo2,
 } from '../../ui/icons';
 
-/** How things stand with the server, in a few words. */
+/** State of saving, in a few words. */
 function keepWords({ state, reason, onDevice }: ReturnType<typeof useKeep.getState>): string {
   if (state === 'kept') return 'kept';
   if (state === 'keeping') return onDevice ? 'keeping …' : 'not kept yet';
@@ -47,12 +47,12 @@ function keepWords({ state, reason, onDevice }: ReturnType<typeof useKeep.getSta
   return state === 'asked' ? 'changed elsewhere' : 'not kept: refused';
 }
 
-/** The words, and what can be done about it by a tap. */
+/** The words, and the action of a tap. */
 function KeepState() {
   const steps = useKeep();
   const pending = usePending((s) => Object.keys(s.clips).length > 0);
   const failing = usePending((s) => s.failing);
-  // In, out and dive log are kept beside the steps.
+  // In, out and dive log are saved along with the steps.
   const keep: typeof steps =
     steps.state === 'kept' && pending
       ? { ...steps, state: failing ? 'waiting' : 'keeping', reason: failing ? 'no server' : '' }
@@ -98,7 +98,7 @@ function KeepState() {
   );
 }
 
-/** The bench's bar: back, name, whether all is kept, undo, redo, more. */
+/** The bench's bar: back, name, state of saving, undo, redo, more. */
 export function BenchBar({ opened, wide, onHelp }: { opened: ClipOpened; wide: boolean; onHelp(): void }) {
   const [sheet, setSheet] = useState<
     'more' | 'export' | 'compare' | 'save' | 'hold' | 'shelf' | 'file' | 'kept' | 'still' | null
@@ -159,7 +159,7 @@ export function BenchBar({ opened, wide, onHelp }: { opened: ClipOpened; wide: b
   );
 }
 
-/** The frame that is on the screen, as a picture. */
+/** The frame on the screen, as a picture. */
 function StillHere({ clip, onClose }: { clip: Clip; onClose(): void }) {
   const frame = useBench((s) => s.frame);
   return <StillSheet clip={clip} frame={frame} onClose={onClose} />;
@@ -169,7 +169,7 @@ function StillHere({ clip, onClose }: { clip: Clip; onClose(): void }) {
 export const factsLine = (f: MediaFacts): string =>
   `${f.width}×${f.height} · ${f.depth} bit · ${Number(fps(f).toFixed(2))} fps · ${f.codec.toUpperCase()}`;
 
-/** Makes the frame on the screen the one that a clip is known by, in its outing and wherever it is opened. */
+/** Makes the frame on the screen the clip's representative frame. */
 async function standFor(clip: Clip): Promise<void> {
   const { frame, opened, set } = useBench.getState();
   const done = await act(

@@ -8,13 +8,13 @@ import { frameOf } from '../shelf/preview';
 import { ShelfSheet } from '../shelf/ShelfSheet';
 import type { Likely, ShelfUse } from '../shelf/shelfUse';
 
-/** What the shelf needs to know of the open clip, apart from what an item does there. */
+/** Context of the open clip for the shelf, apart from the action of an item. */
 function frameNow(): Pick<ShelfUse, 'on' | 'now'> {
   const { opened, frame, lists } = useBench.getState();
   return { on: frameOf(opened!.clip, frame), now: joined(lists) };
 }
 
-/** The whole shelf on the frame of the open clip. */
+/** The whole shelf with previews on the open clip's frame. */
 export function BenchShelf({ onClose }: { onClose(): void }) {
   const lists = useBench((s) => s.lists);
   const use: ShelfUse = {
@@ -34,7 +34,7 @@ export function BenchShelf({ onClose }: { onClose(): void }) {
   return <ShelfSheet title="Shelf" use={use} onClose={onClose} />;
 }
 
-/** The shelf for one step: what is taken changes its parameters. */
+/** The shelf for one step: taking an item changes its parameters. */
 export function StepShelf({
   title,
   id,

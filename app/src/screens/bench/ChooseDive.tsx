@@ -5,10 +5,10 @@ import { Button } from '../../ui/Button';
 import { Txt } from '../../ui/Txt';
 import { diveTitle } from './diveText';
 
-/** So many are shown at first. */
+/** Number of dives shown initially. */
 const FEW = 12;
 
-/** Dives by how near to a time they began; without a time, or theirs, in the order of the file. */
+/** Dives sorted by proximity to a time; in file order if a time is missing. */
 function nearestFirst(dives: readonly DiveLog[], recordedAt: string | null): DiveLog[] {
   const apart = ({ startedAt }: DiveLog): number => {
     const ms = Math.abs(Date.parse(startedAt ?? '') - Date.parse(recordedAt ?? ''));
@@ -17,7 +17,7 @@ function nearestFirst(dives: readonly DiveLog[], recordedAt: string | null): Div
   return [...dives].sort((a, b) => (apart(a) === apart(b) ? 0 : apart(a) - apart(b)));
 }
 
-/** Which of several dives of a log the clip is of: that which both clocks tell comes first, then the nearest in time. */
+/** Chooses among the dives of a log: the one that matches by both clocks first, then the nearest in time. */
 export function ChooseDive({ dives, onLog }: { dives: readonly DiveLog[]; onLog(log: DiveLog): void }) {
   const recordedAt = useBench.getState().opened?.clip.facts.recordedAt ?? null;
   const [all, setAll] = useState(false);

@@ -31,7 +31,7 @@ export function ChosenClips({
   const now = useQuery({
     queryKey: ['step-clips', ownerId, step.id],
     queryFn: async () => {
-      // What was done on this device comes first.
+      // Local changes are sent first.
       await keeper.flush();
       return api.stepClips(owner, ownerId, step.id);
     },

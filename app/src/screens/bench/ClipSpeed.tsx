@@ -31,7 +31,7 @@ const SOUND = [
 
 const rateText = ({ num, den }: MediaFacts['frameRate']): string => String(Number((num / den).toFixed(2)));
 
-/** How fast the clip is delivered: as recorded, every frame at the outing's rate, or by a factor. */
+/** Speed of the delivered clip: as recorded, every frame at the outing's rate, or by a factor. */
 export function ClipSpeed({ facts }: { facts: MediaFacts }) {
   const clip = useBench((s) => s.opened!.clip);
   const { inFrame, outFrame } = useBench(shownTrim);

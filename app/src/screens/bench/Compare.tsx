@@ -31,7 +31,7 @@ const AGAINST = [
   { value: 'step', title: 'Without this step' },
 ] as const;
 
-/** What is in the way of looking: split, clipping, zones, a kept frame, a rest for the eye. */
+/** Viewing aids over the picture: split, clipping, zones, a kept frame, a rest for the eye. */
 export function CompareSheet({ onHold, onKept, onClose }: { onHold(): void; onKept(): void; onClose(): void }) {
   const { split, overlay, compareWith, beside, kept, keptTitle, guide } = useBench();
   const { set } = useBench.getState();
@@ -143,10 +143,10 @@ const LEFT = {
   kept: 'kept',
 } as const;
 
-/** What is shown at the left and at the right. */
+/** Labels of the left and the right side. */
 export function SideLabels() {
   const left = useBench((s) => (s.compareWith === 'kept' && s.keptTitle) || LEFT[s.compareWith]);
-  // The magnification is said in that corner.
+  // That corner shows the magnification.
   const magnified = useBench((s) => s.view.width < 1);
   return (
     <>
@@ -166,7 +166,7 @@ export function SideLabels() {
   );
 }
 
-/** The line of the split, with a grip; it goes when it is let go at an edge. */
+/** The split line with a grip; releasing it at an edge removes it. */
 export function SplitLine({ width, height }: { width: number; height: number }) {
   const ref = useRef<HTMLDivElement>(null);
   const split = useBench((s) => s.split)!;
@@ -233,7 +233,7 @@ export function SplitLine({ width, height }: { width: number; height: number }) 
 const REST_MS = 4000;
 const BEFORE_MS = 2500;
 
-/** A neutral field for a few seconds, then the picture as recorded, then as graded. */
+/** A neutral field for a few seconds, then the picture as recorded, then graded. */
 export function EyeRest() {
   const eyeRest = useBench((s) => s.eyeRest);
   const { set } = useBench.getState();

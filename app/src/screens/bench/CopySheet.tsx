@@ -22,7 +22,7 @@ import { OtherClips, useOtherClips } from './OtherClips';
 const WHOSE = { camera: 'of the camera', clip: '', outing: 'of the outing' } as const;
 const PICTURE = { width: 80, height: 45, objectFit: 'cover', display: 'block' } as const;
 
-/** Copies steps of this clip, to be pasted elsewhere or put into other clips of the outing right away. */
+/** Copies steps of this clip, for pasting elsewhere or directly into other clips of the outing. */
 export function CopySheet({ onClose }: { onClose(): void }) {
   const steps = ownedSteps(useBench((s) => s.lists));
   const copied = useClipboard((s) => s.steps);

@@ -6,7 +6,7 @@ import { Button } from '../../ui/Button';
 import { CopyCheck } from '../../ui/icons';
 import { useOtherClips } from './OtherClips';
 
-/** Gives a dive log to the other clips of the camera that were recorded during the dive, by the camera's clock. */
+/** Assigns a dive log to the camera's other clips recorded during the dive, by the camera's clock. */
 export function DiveOthers({ dive }: { dive: ClipDive }) {
   const { cameraId, facts } = useBench((s) => s.opened!.clip);
   const [busy, setBusy] = useState(false);

@@ -27,7 +27,7 @@ import { PictureSheet } from './PictureSheet';
 const CHART_HEIGHT = 110;
 const CHART_WIDTH = 520;
 
-/** The clip's dive log: bring one in, find where in it the clip begins, and let the depth follow it. */
+/** The clip's dive log: import, offset, and coupling of the depth. */
 export function DiveSheet({ stepId, onClose }: { stepId: string; onClose(): void }) {
   const dive = useBench((s) => s.dive);
   const step = useOwnedStep(stepId)?.step;
@@ -40,7 +40,7 @@ export function DiveSheet({ stepId, onClose }: { stepId: string; onClose(): void
   const fail = (error: unknown): void => setState({ busy: false, trouble: (error as Error).message, note: null });
 
   const following = (next: ClipDive) => ({ id: stepId, params: followLog(step?.params ?? {}, next, secondsHere()) });
-  /** Takes a log with an offset; the depth of the step follows it. */
+  /** Sets a log with an offset; the depth of the step follows it. */
   const keepAndFollow = (next: ClipDive, note: string | null): void => {
     useBench.getState().setDive(next, following(next));
     setState({ busy: false, trouble: null, note });
@@ -130,7 +130,7 @@ export function DiveSheet({ stepId, onClose }: { stepId: string; onClose(): void
 
 const secondsHere = (): number => clipSeconds(useBench.getState().opened!.clip.facts);
 
-/** Where the clip begins in a log, by both clocks; where they do not tell, at the log's start. */
+/** The clip's offset in a log by both clocks; 0 if they do not match. */
 const beginning = (log: DiveLog): number => clipBegins(log, useBench.getState().opened!.clip.facts.recordedAt) ?? 0;
 
 function OffsetRuler({ dive, onSet }: { dive: ClipDive; onSet(offset: number): void }) {
@@ -162,7 +162,7 @@ function OffsetRuler({ dive, onSet }: { dive: ClipDive; onSet(offset: number): v
   );
 }
 
-/** Depth over the dive, the surface above, with the part that the clip covers. */
+/** Depth over the dive, with the surface on top and the clip's part marked. */
 function DiveChart({ dive: { log, offset } }: { dive: ClipDive }) {
   const long = lengthOf(log);
   const deepest = Math.max(1, ...log.samples.map((s) => s.metres));
@@ -186,11 +186,11 @@ function DiveChart({ dive: { log, offset } }: { dive: ClipDive }) {
   );
 }
 
-/** Brings a log in: from a file, or from the card. */
+/** Imports a log: from a file, or from the card. */
 function BringLog({ onLog, onTrouble }: { onLog(log: DiveLog): void; onTrouble(text: string): void }) {
   const input = useRef<HTMLInputElement>(null);
   const [unit, setUnit] = useState<LengthUnit>('metre');
-  /** The dives of a file with several, of which one is to be chosen. */
+  /** The dives of a file with several, to choose one. */
   const [dives, setDives] = useState<DiveLog[] | null>(null);
   const { data: logs } = useQuery({ queryKey: ['diveLogs'], queryFn: api.cardLogs });
   const read = (text: string, name: string): void => {

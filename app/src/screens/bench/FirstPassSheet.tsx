@@ -21,7 +21,7 @@ import { FOUND, guessOf } from '../firstPass';
 import { PictureSheet } from './PictureSheet';
 import { OfferFooter, useOffer } from './offer';
 
-/** What the clip seems to be, in a sentence. */
+/** The kind of clip found, in a sentence. */
 function verdict({ found, likelihood, proposals }: Explanation): string {
   if (proposals.length === 0) return 'Nothing to mend: range, white and colour of this clip are as they should be.';
   if (found === 'good') return `Once it is converted, nothing else seems wrong, ${percent(likelihood)} sure.`;
@@ -30,24 +30,24 @@ function verdict({ found, likelihood, proposals }: Explanation): string {
 
 const percent = (v: number): string => `${Math.min(99, Math.round(100 * v))} %`;
 
-/** Taking noise out; or what is said in its place, where there is anything to say. */
+/** Proposed noise reduction, or a message in its place. */
 interface NoiseOffer {
   proposal: Proposal | null;
   note?: string;
 }
 
 /**
- * Taking noise out, where it is plainly seen after the steps of an explanation. Comes after the answer, which does not wait
- * for it.
+ * Measures whether noise would be clearly visible after an explanation's steps. Arrives after the answer, which does
+ * not wait for it.
  */
 function useNoiseOffer(explanation: Explanation | undefined): NoiseOffer {
-  // By explanation, so that going back to one does not measure it again.
+  // Cached by explanation.
   const [found, setFound] = useState<ReadonlyMap<Explanation, NoiseOffer>>(new Map());
   const isMeasured = explanation !== undefined && found.has(explanation);
   useEffect(() => {
     const { opened, lists } = useBench.getState();
     const own = joined(lists);
-    // Noise that is taken out already is not told of.
+    // Already reduced noise is not reported.
     if (!explanation || isMeasured || !opened || asksSource(own)) return;
     const controller = new AbortController();
     const keep = (offer: NoiseOffer): void => setFound((old) => new Map(old).set(explanation, offer));
@@ -69,23 +69,23 @@ function useNoiseOffer(explanation: Explanation | undefined): NoiseOffer {
   return found.get(explanation) ?? { proposal: null, note: 'Measuring its noise …' };
 }
 
-/** A pass with the best explanation as it is shown already, and as its noise was measured for. */
+/** A pass whose best explanation is already shown, including its measured noise. */
 const withBest = (whole: FirstPass, shown: FirstPass | null): FirstPass => ({
   ...whole,
   explanations: [...(shown?.explanations ?? whole.explanations).slice(0, 1), ...whole.explanations.slice(1)],
 });
 
-/** What would be taken: steps, and the ids of those that are switched off for them. */
+/** The selected proposals: steps, and the ids of those that are switched off for them. */
 interface Taken {
   steps: readonly Step[];
   off: readonly string[];
 }
-/** The lists once it is. */
+/** The resulting lists. */
 const withTaken = (lists: StepLists, { steps, off }: Taken): StepLists => takeSteps(lists, steps, off).lists;
 
-/** Whether a step of the clip is as an earlier first pass left it. */
+/** Whether a step of the clip is unchanged since an earlier first pass. */
 const isOfFirstPass = ({ owner, step }: OwnedStep): boolean => owner === 'clip' && step.proposed === true;
-/** Why a step that acts already is told of. */
+/** Why an already active step is mentioned. */
 function actsAlready(one: OwnedStep, offered: boolean): string {
   if (isOfFirstPass(one))
     return `An earlier first pass put it here. ${offered ? 'What is offered was found without it.' : 'Nothing seems to need it now.'}`;
@@ -102,7 +102,7 @@ interface OfferProps {
   onToggle(): void;
 }
 
-/** Something to take or leave about a step, and why. */
+/** A selectable item about a step, with the reason. */
 function Offer({ step, title = stepKind(step.kind).title, reason, on, onToggle }: OfferProps) {
   return (
     <Pressable
@@ -131,7 +131,7 @@ function Offer({ step, title = stepKind(step.kind).title, reason, on, onToggle }
   );
 }
 
-/** A set with a value put in, or taken out where it was in. */
+/** A set with a value toggled. */
 function toggled(old: ReadonlySet<string>, value: string): ReadonlySet<string> {
   const next = new Set(old);
   if (!next.delete(value)) next.add(value);
@@ -139,17 +139,17 @@ function toggled(old: ReadonlySet<string>, value: string): ReadonlySet<string> {
 }
 
 /**
- * Reads the whole clip and offers steps that would mend it, each with its reason, to take or leave one by one. Where the
- * clip was filmed can be said at the top, which rules explanations out; it is remembered for the camera.
+ * Reads the whole clip and proposes steps, each selectable and with its reason. The setting in which the clip was
+ * filmed can be chosen at the top, which rules out explanations; it is remembered for the camera.
  */
 export function FirstPassSheet({ onClose }: { onClose(): void }) {
-  /** As somebody answered, for this camera; null until somebody does. */
+  /** The setting chosen for this camera; null until then. */
   const [setting, setSetting] = useState<Setting | null>(() => useBench.getState().opened?.camera.setting ?? null);
   const [pass, setPass] = useState<FirstPass | null>(null);
   const [chosen, setChosen] = useState(0);
   const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
   const [trouble, setTrouble] = useState<string | null>(null);
-  /** How much of the clip is read, where that takes a while. */
+  /** Progress of reading, if it takes a while. */
   const [read, setRead] = useState<number | null>(null);
   useEffect(() => {
     const controller = new AbortController();
@@ -161,7 +161,7 @@ export function FirstPassSheet({ onClose }: { onClose(): void }) {
       (error: Error) => {
         if (controller.signal.aborted) return;
         setTrouble(error.message);
-        // What is there already can be taken; the others do not come any more.
+        // What has arrived can be taken; no further explanations will come.
         setPass((best) => best && { ...best, awaited: [] });
       },
     );
@@ -193,11 +193,12 @@ export function FirstPassSheet({ onClose }: { onClose(): void }) {
   const steps = taken.map((p) => p.step);
   const lists = useBench((s) => s.lists);
   const acting = found ? stepsBeside(lists, steps) : [];
-  // Where nothing is to be mended, what an earlier first pass left may be too much; what a person did is theirs.
+  // If nothing needs to be mended, leftovers of an earlier first pass may be excessive; the user's own steps are not
+  // touched.
   const beside = found?.length === 0 ? acting.filter(isOfFirstPass) : taken.length ? acting : [];
-  /** Those of which the opposite was chosen of what lies ready. */
+  /** Items whose default selection was toggled. */
   const [turned, setTurned] = useState<ReadonlySet<string>>(new Set());
-  // Unasked only where something comes in its place.
+  // Selected by default only if something replaces them.
   const isOff = (one: OwnedStep): boolean => (taken.length > 0 && isOfFirstPass(one)) !== turned.has(one.step.id);
   const taking = { steps, off: beside.filter(isOff).map((b) => b.step.id) };
   const offers = found !== undefined && (found.length > 0 || noise !== null || beside.length > 0);

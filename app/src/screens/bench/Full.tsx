@@ -7,10 +7,10 @@ import { ONLY_HEARD, Txt } from '../../ui/Txt';
 import { togglePlay } from './proxyJob';
 import { Eye, Minimize, Pause, Play } from '../../ui/icons';
 
-/** Gives the picture the whole window, and the window the whole screen where the browser can do that. */
+/** Gives the picture the whole window, and the window the whole screen if the browser supports it. */
 export function enterFull(): void {
   useBench.getState().set({ full: true });
-  // A phone's browser may have no full screen for pages: the window alone will do.
+  // Phone browsers may lack full screen for pages: the window alone suffices.
   void document.documentElement.requestFullscreen?.().catch(() => undefined);
 }
 
@@ -19,7 +19,7 @@ export function leaveFull(): void {
   if (document.fullscreenElement) void document.exitFullscreen().catch(() => undefined);
 }
 
-/** What can be done while the picture has the whole window. */
+/** Actions while the picture fills the window. */
 export function FullBar({ name, playable }: { name: string; playable: boolean }) {
   const full = useBench((s) => s.full);
   const playing = useBench((s) => s.playing);

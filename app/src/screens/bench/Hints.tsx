@@ -11,7 +11,7 @@ const TEXTS: Record<HintName, string> = {
   hold: 'Press and hold the picture to see it as recorded.',
 };
 
-/** Where to touch, for a first visit: one hint at a time, over the picture, where it covers no control. */
+/** Hints for a first visit: one at a time, over the picture, without covering controls. */
 export function Hints() {
   const name = useHints((s) => HINTS.find((h) => !s.done.includes(h)));
   const isLookedAt = useBench((s) => s.looking);

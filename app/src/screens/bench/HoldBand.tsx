@@ -3,7 +3,7 @@ import type { HeldTrouble } from '@inkavo/core/reading/holdCheck';
 import { useBench } from '../../state/bench';
 import type { StripSpan } from '../../state/bench/place';
 
-/** What is lost, by the file and by the grade, is striped and chequered as on the picture; what drifts is plain. */
+/** Losses in the file and by the grade have the same patterns as on the picture; drift is plain. */
 const STRIPES = 'repeating-linear-gradient(135deg, #fff 0 4px, #000 4px 8px)';
 const CHECKS = 'repeating-conic-gradient(#fff 0 25%, #000 0 50%) 0 0 / 8px 8px';
 const PATTERN: Record<HeldKind, string> = {
@@ -18,11 +18,11 @@ const PATTERN: Record<HeldKind, string> = {
 };
 const ROW = 8;
 
-/** The trouble at a place of the clip, within so many frames; of several, the first. */
+/** The trouble within this many frames of a position; of several, the first. */
 export const troubleAt = (troubles: readonly HeldTrouble[], frame: number, reach: number): HeldTrouble | undefined =>
   troubles.find((t) => frame >= t.fromFrame - reach && frame <= t.toFrame + reach);
 
-/** Where the graded clip does not hold, over the scrub strip: one row for each kind of trouble. */
+/** Where the graded clip does not hold, above the scrub strip: one row per kind of trouble. */
 export function HoldBand({ strip: { first, last }, reach }: { strip: StripSpan; reach: number }) {
   const hold = useBench((s) => s.hold);
   const stale = useBench((s) => s.hold !== null && s.hold.lists !== s.lists);

@@ -18,13 +18,13 @@ import { PictureSheet } from './PictureSheet';
 import { OfferFooter, useOffer } from './offer';
 import { timeText } from './timeText';
 
-/** Measures the graded clip over its whole length, and offers what would mend it. */
+/** Checks the graded clip over its whole length, and offers mends. */
 export function HoldSheet({ onClose }: { onClose(): void }) {
   const hold = useBench((s) => s.hold);
   const lists = useBench((s) => s.lists);
   const [state, setState] = useState<{ share: number | null; trouble: string | null }>({ share: null, trouble: null });
   const running = useRef<AbortController | null>(null);
-  // Nobody sees the progress of a check whose sheet is closed; the clip may be another one by its end.
+  // A check is cancelled with its sheet; another clip may be open when it would end.
   useEffect(
     () => () => {
       running.current?.abort();
@@ -60,19 +60,19 @@ export function HoldSheet({ onClose }: { onClose(): void }) {
   const mend = chosen && mends.includes(chosen) ? chosen : null;
   const [without, setWithout] = useState(false);
   useOffer(mend?.steps ?? null, withMend, without);
-  // The footer that a choice brings would lie over it on a phone.
+  // On a phone the footer that a choice opens would cover it.
   const choices = useRef<HTMLElement & View>(null);
   useEffect(() => {
     const chosenOne = mend && choices.current?.querySelector<HTMLElement>('[aria-checked="true"]');
     if (chosenOne) bringIntoSight(chosenOne);
   }, [mend]);
-  /** Shows a frame, at rest. */
+  /** Shows a still frame. */
   const goTo = (frame: number): void => set({ frame, playing: false });
   return (
     <PictureSheet
       title="Hold check"
       onClose={onClose}
-      // Without a mend on the picture, holding it shows it as recorded.
+      // Without a mend shown, holding the picture shows it as recorded.
       onHold={mend ? setWithout : undefined}
       footer={
         mend ? (
@@ -137,10 +137,10 @@ export function HoldSheet({ onClose }: { onClose(): void }) {
   );
 }
 
-/** Different troubles can be mended by changes of the same name. */
+/** Different troubles may be mended by changes of the same name. */
 const keyOf = ({ kind, title }: HeldMend): string => `${kind}: ${title}`;
 
-/** The clip's own steps as a mend would have them. */
+/** The clip's own steps with a mend applied. */
 const withMend = (lists: StepLists, steps: readonly Step[]): StepLists => {
   const inherited = new Set([...lists.camera, ...lists.outing].map((s) => s.id));
   const own = new Set(lists.clip.map((s) => s.id));

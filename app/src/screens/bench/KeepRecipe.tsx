@@ -14,7 +14,7 @@ import { Txt } from '../../ui/Txt';
 import { GroupField } from '../shelf/GroupField';
 import { stepsText } from './copying';
 
-/** Puts steps of this clip on the shelf, under a name. */
+/** Saves steps of this clip on the shelf, under a name. */
 export function KeepRecipe({ steps, onClose }: { steps: readonly Step[]; onClose(): void }) {
   const client = useQueryClient();
   const { data } = useQuery({ queryKey: ['shelf'], queryFn: api.shelf });

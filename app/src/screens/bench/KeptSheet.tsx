@@ -21,8 +21,8 @@ import { timeText } from './timeText';
 const PICTURE = { width: 128, height: 72, objectFit: 'cover', display: 'block', borderRadius: 4 } as const;
 
 /**
- * Frames that were kept with their grade, of all clips of the outing: to hold this clip against, and, of this clip, as
- * variants to go back to.
+ * Frames kept with their grade, of all clips of the outing: for comparison, and, for this clip, as variants to go back
+ * to.
  */
 export function KeptSheet({ onClose }: { onClose(): void }) {
   const client = useQueryClient();

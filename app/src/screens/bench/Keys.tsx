@@ -18,7 +18,7 @@ import { Txt } from '../../ui/Txt';
 
 const LANE_HEIGHT = 88;
 
-/** Numbers of a step that are shown just now, or that have keyframes. */
+/** Numbers of a step that are currently shown, or that have keyframes. */
 function numbersOf(step: Step): readonly NumberSpec[] {
   const kind = stepKind(step.kind);
   const params = kind.schema.parse(resolveParams(step.params, 0));
@@ -31,7 +31,7 @@ function chosenNumber(step: Step, key: string | null): NumberSpec | undefined {
   return numbers.find((n) => n.key === key) ?? numbers.find((n) => isKeyframed(step.params[n.key])) ?? numbers[0];
 }
 
-/** Keyframes of one number of the step in hand: set at the playhead, shown as a curve over the clip, moved, taken away. */
+/** Keyframes of one number of the step in hand: set at the playhead, shown as a curve over the clip, moved, removed. */
 export function Keys({ facts, width }: { facts: MediaFacts; width: number }) {
   const inHand = useBench((s) => s.inHand);
   const key = useBench((s) => s.keying);
@@ -53,7 +53,7 @@ export function Keys({ facts, width }: { facts: MediaFacts; width: number }) {
   const { step } = owned;
   const value = step.params[spec.key];
   const seconds = secondsOf(facts, frame);
-  // As the strip below it.
+  // Aligned with the strip below.
   const [begin, length] = [secondsOf(facts, strip.first), (strip.last - strip.first + 1) / fps(facts)];
   const keyed = isKeyframed(value) ? value : null;
   const now = Number(resolveParams({ [spec.key]: value ?? spec.neutral }, seconds)[spec.key]);

@@ -15,13 +15,13 @@ import { OtherClips } from './OtherClips';
 const PICTURE = { width: 112, height: 63, objectFit: 'cover', display: 'block', borderRadius: 4 } as const;
 const percent = (v: number): string => `${Math.round(100 * v)} %`;
 
-/** What came of a match, where it put no steps into the clip. */
+/** Results of a match without steps. */
 const nothing = ({ verdict, shared }: Match, name: string): string =>
   verdict === 'alike'
     ? `This clip and ${name} are as alike as what they show lets them be: ${percent(shared[0])} of their colours have their like in the other. No step was added.`
     : `This clip and ${name} show different things: even with steps only ${percent(shared[1])} of their colours would have their like in the other, so colours alone do not say what should become what. No step was added; a clip of the same place works best.`;
 
-/** What was done, with its numbers. */
+/** What was done, with numbers. */
 const done = ({ verdict, shared }: Match, name: string): string =>
   `${percent(shared[1])} of the colours have their like in ${name} now, ${percent(shared[0])} before. ${
     verdict === 'unsure'
@@ -30,13 +30,12 @@ const done = ({ verdict, shared }: Match, name: string): string =>
   }`;
 
 /**
- * Brings this clip to the colours of another one of the outing, by ordinary steps behind its own; then both stand side by
- * side.
+ * Matches this clip to another one of the outing, with ordinary steps after its own; then both are shown side by side.
  */
 export function MatchSheet({ onClose }: { onClose(): void }) {
   const id = useBench((s) => s.opened!.clip.id);
   const [busy, setBusy] = useState<string | null>(null);
-  /** What came of the clip that was chosen last; said in its row, which is in sight. */
+  /** Result for the last chosen clip, shown in its row. */
   const [said, setSaid] = useState<{ id: string; text: string } | null>(null);
   const running = useRef<AbortController | null>(null);
   useEffect(() => () => running.current?.abort(), []);
@@ -56,7 +55,7 @@ export function MatchSheet({ onClose }: { onClose(): void }) {
       setClipSteps(clip);
       take(clip[clip.length - 1].id);
       tell({ key: 'match', text: done(found, to.name), fades: true });
-      // The steps stand, also where the other clip's picture cannot be had.
+      // The steps are kept even if the other clip's picture is unavailable.
       await api.thumb(to).then(
         (blob) => controller.signal.aborted || showBeside(blob, to.name),
         () => undefined,

@@ -7,7 +7,7 @@ import { useBench } from '../../state/bench';
 import { Trouble } from '../../ui/Note';
 import { Txt } from '../../ui/Txt';
 
-/** The other clips of the outing; none while they are loaded. */
+/** The other clips of the outing; none while loading. */
 export function useOtherClips(): ListedClip[] {
   const { id, outingId } = useBench((s) => s.opened!.clip);
   return useQuery(outingQuery(outingId)).data?.clips.filter((c) => c.id !== id) ?? [];

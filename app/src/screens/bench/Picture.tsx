@@ -21,12 +21,12 @@ import { SpotBubble } from './SpotBubble';
 import { panBy, toPicture, toScreen, zoomAt } from './zoom';
 import { ClippingLegend, ZoneLegend } from './Zones';
 
-/** A tap reads so many pixels of the screen around the finger. */
+/** Edge in screen pixels of the area that a tap samples. */
 const TAP_SIZE = 10;
 
-/** A drag that begins so near to an edge brings the split. */
+/** Distance from an edge within which a drag moves the split. */
 const EDGE = 18;
-/** Magnification of one notch of the wheel. */
+/** Magnification per notch of the wheel. */
 const WHEEL = 1.25;
 /** Two pictures side by side, each whole. */
 const half = { position: 'absolute', top: '25%', width: '50%', height: '50%', display: 'block' } as const;
@@ -39,14 +39,14 @@ const BUFFERING = {
 
 const share = (v: number, all: number): number => Math.min(1, Math.max(0, v / all));
 
-/** The area between where a finger went down and where it is. */
+/** The rectangle dragged with a pointer. */
 function areaOf({ x, y, dx, dy, width, height }: DragPoint): Area {
   const [x0, x1] = [share(x - dx, width), share(x, width)].sort((a, b) => a - b);
   const [y0, y1] = [share(y - dy, height), share(y, height)].sort((a, b) => a - b);
   return { x: x0, y: y0, width: x1 - x0, height: y1 - y0 };
 }
 
-/** A place of one of two pictures that stand side by side, each half as large; undefined around them. */
+/** Position in one of two pictures side by side, each half as large; undefined outside them. */
 function fromHalf({ x, y, width, height }: Area): Area | undefined {
   const area = { x: (x < 0.5 ? x : x - 0.5) * 2, y: (y - 0.25) * 2, width: width * 2, height: height * 2 };
   return area.y < 0 || area.y + area.height > 1 || area.x + area.width > 1 ? undefined : area;
@@ -59,7 +59,7 @@ const tapArea = ({ x, y, width, height }: DragPoint): Area => ({
   height: TAP_SIZE / height,
 });
 
-/** The picture: a tap reads a colour, a drag takes an area, holding shows it as it was recorded. */
+/** The picture: a tap samples a colour, a drag an area, holding shows it as recorded. */
 export function Picture({
   width,
   height,
@@ -96,11 +96,11 @@ export function Picture({
   const [dragged, setDragged] = useState<Area | null>(null);
 
   const chosen = (touched: Area): void => {
-    // Side by side both are half as large: a place of either is one of the picture.
+    // Side by side both are half as large: a position in either is mapped to the picture.
     const onScreen = beside ? fromHalf(touched) : touched;
     if (!onScreen) return;
     const area = toPicture(onScreen, view);
-    // As they are now: what was drawn last may be older than what was tapped last.
+    // The current state: the last drawn one may be older than the last tap.
     const { atRest: readable, picking: what, playing: moving } = useBench.getState();
     if (!readable) {
       if (!moving)
@@ -112,7 +112,7 @@ export function Picture({
   };
 
   useDrag(ref, {
-    // From an edge inwards comes the split; anywhere else a drag takes an area.
+    // A drag from an edge moves the split; elsewhere it selects an area.
     onStart: (p) => {
       placing.current = placesShapes();
       if (placing.current) beginShapeDrag(p, view, aspect);
@@ -151,7 +151,7 @@ export function Picture({
     },
   });
 
-  // Two fingers magnify and move it.
+  // Two fingers zoom and pan.
   usePinch(ref, ({ x, y, dx, dy, factor, width: w, height: h }) => {
     const moved = panBy(useBench.getState().view, dx / w, dy / h);
     set({ view: zoomAt(moved, x / w, y / h, factor), spot: null });
@@ -169,7 +169,7 @@ export function Picture({
         style={{ width, height, position: 'relative', cursor: 'crosshair', overflow: 'hidden' }}
       >
         <canvas
-          // A canvas has one kind of context for good: another renderer needs another canvas.
+          // A canvas keeps its context type: another renderer needs another canvas.
           key={drawing}
           ref={canvas}
           data-testid="picture"
@@ -270,7 +270,7 @@ export function Picture({
   );
 }
 
-/** What the picture waits for. */
+/** What the picture is waiting for. */
 function Coming({ what, heard }: { what: string; heard: string }) {
   return (
     <View

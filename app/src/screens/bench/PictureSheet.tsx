@@ -4,13 +4,13 @@ import { Sheet, type SheetProps } from '../../ui/Sheet';
 import { BAR, useBesidePicture } from './layout';
 
 interface Props extends Omit<SheetProps, 'beside'> {
-  /** What holding the picture does; without it, it shows the picture as recorded. */
+  /** Action of holding the picture; by default, it shows the picture as recorded. */
   onHold?(held: boolean): void;
 }
 
 const asRecorded = (untouched: boolean): void => useBench.getState().set({ untouched });
 
-/** A sheet that leaves the picture free, for what is judged by looking at it. */
+/** A sheet beside the picture, for adjustments judged by looking at it. */
 export function PictureSheet({ onHold = asRecorded, ...props }: Props) {
   const beside = useBesidePicture();
   useEffect(() => {

@@ -4,7 +4,7 @@ import { Txt } from '../../ui/Txt';
 import { toScreen } from './zoom';
 import { neutralText } from './colourText';
 
-/** Places that go on reading: a number on the picture for each. */
+/** Continuously read places: a numbered marker on the picture for each. */
 export function PinMarks({ width, height }: { width: number; height: number }) {
   const pins = useBench((s) => s.pins);
   const view = useBench((s) => s.view);

@@ -6,14 +6,14 @@ import { useDrag } from '../../ui/useDrag';
 import { togglePlay } from './proxyJob';
 import { windSpeed } from './wind';
 
-/** Plays and stops by a tap; dragged to a side it winds that way, the faster the further. */
+/** Toggles playback by a tap; dragged sideways it shuttles, faster with distance. */
 export function PlayButton({
   facts,
   disabled,
   onWind,
 }: {
   facts: MediaFacts;
-  /** There is nothing to be played yet: a tap tells why. */
+  /** Nothing can be played yet: a tap explains why. */
   disabled: boolean;
   onWind(speed: number | null): void;
 }) {

@@ -28,7 +28,7 @@ const LOOP = [
   { value: 'off', title: 'Stop' },
 ] as const;
 
-/** How the clip is played, and what of it is kept. */
+/** Playback settings, and the kept range of the clip. */
 export function PlaySheet({ facts, onClose }: { facts: MediaFacts; onClose(): void }) {
   const play = useBench((s) => s.play);
   const { inFrame, outFrame } = useBench(shownTrim);

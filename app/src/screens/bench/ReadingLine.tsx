@@ -10,7 +10,9 @@ import { ownedSteps } from '../../state/stepLists';
 import { Txt } from '../../ui/Txt';
 import { colourText, neutralText } from './colourText';
 
-/** One sentence with numbers about the frame; a tap shows the next one, "mend" takes the step that would mend it. */
+/**
+ * A sentence with numbers about the frame; a tap shows the next one, "mend" takes the step that would mend it in hand.
+ */
 export function ReadingLine() {
   const scope = useScope();
   const playing = useBench((s) => s.playing);
@@ -37,7 +39,7 @@ export function ReadingLine() {
     const { take, set } = useBench.getState();
     take(mender.id!);
     if (reading.mark) set({ mark: reading.mark });
-    // The reading leads to the number that mends it, where the step has several groups.
+    // Selects the group with the number that mends it, if the step has several groups.
     const group = GROUPS[`${mender.kind} ${reading.mark}`];
     if (group) set({ group });
   };
@@ -79,7 +81,7 @@ function Act({ title, label, onPress }: { title: string; label: string; onPress(
   );
 }
 
-/** A sentence in the line: a reading, or what a pin reads. */
+/** A sentence in the line: a reading, or a pin's values. */
 type Line = Omit<Reading, 'mark'> & { mark?: Reading['mark']; pin?: string };
 
 function pinLine({ id, reading }: Pin, i: number): Line {
@@ -89,7 +91,7 @@ function pinLine({ id, reading }: Pin, i: number): Line {
   return { text, pin: id };
 }
 
-/** The group of a step's numbers that a reading about a mark leads to. */
+/** The group of a step's numbers for a reading about a mark. */
 const GROUPS: Record<string, string> = {
   'range shadows': 'Ends',
   'range highlights': 'Ends',

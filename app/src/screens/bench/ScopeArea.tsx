@@ -14,10 +14,10 @@ const TITLES: Record<ScopeView, string> = {
 };
 const ORDER: readonly ScopeView[] = ['luma', 'parade', 'pad', 'histogram'];
 
-/** What lies under the picture, as wide as it: one of four views, swiped or chosen. */
+/** The scope below the picture, as wide as it: one of four views, swiped or chosen. */
 export function ScopeArea({ width, height, wide }: { width: number; height: number; wide: boolean }) {
   const chosen = useBench((s) => s.scopeView);
-  // On a wide screen the pad has a place of its own.
+  // On a wide screen the pad has its own place.
   const order = wide ? ORDER.filter((v) => v !== 'pad') : ORDER;
   const view = order.includes(chosen) ? chosen : 'luma';
   const go = (by: 1 | -1): void =>
@@ -54,7 +54,7 @@ export function ScopeArea({ width, height, wide }: { width: number; height: numb
   );
 }
 
-/** Which view lies under the picture (wide screen). */
+/** Selects the view below the picture (wide screen). */
 export function ScopeChoice() {
   const chosen = useBench((s) => s.scopeView);
   const options = ORDER.filter((v) => v !== 'pad').map((value) => ({

@@ -23,14 +23,16 @@ import { timeText } from './timeText';
 import { TrimHandle } from './TrimHandle';
 import { ChevronFirst, ChevronLast, Diamond, StepBack, StepForward } from '../../ui/icons';
 
-/** Room at both sides of the strip for the handles of in and out. */
+/** Padding of the strip for the handles of in and out. */
 export const STRIP_SIDE = 30;
 const SHADE = '#000000a8';
 const DASHES = '3px dashed var(--ink)';
 const MORE = { position: 'absolute', top: 0, bottom: 0, pointerEvents: 'none' } as const;
 const SPEEDS: Record<string, string> = { 0.25: '¼×', 0.5: '½×', 1: '', 2: '2×' };
 
-/** Frames of the clip with in and out and a playhead to scrub; below, play and single steps. `oneRow`: side by side. */
+/**
+ * The filmstrip with in, out and a playhead to scrub; below it, play and frame step buttons. `oneRow`: side by side.
+ */
 export function ScrubStrip({ clip, oneRow }: { clip: Clip; oneRow?: boolean }) {
   if (oneRow)
     return (
@@ -60,7 +62,7 @@ function Strip({ clip }: { clip: Clip }) {
   const part = useBench((s) => s.strip);
   const { first, last } = strip;
   const span = last - first;
-  // Stretches are found between frames that were measured.
+  // Stretches lie between measured frames.
   const reach = end / 48;
   const percent = (f: number): `${number}%` => `${Math.min(1, Math.max(0, span ? (f - first) / span : 0)) * 100}%`;
 
@@ -72,7 +74,7 @@ function Strip({ clip }: { clip: Clip }) {
       drag.current.begin(p, at);
       goTo(at);
     },
-    // A tap on a stretch that does not hold goes to its worst frame.
+    // A tap on a marked stretch goes to its worst frame.
     onEnd: (p, moved) => {
       const at = placeOf(p);
       const found = moved ? undefined : troubleAt(useBench.getState().hold?.report.troubles ?? [], at, reach);
@@ -110,14 +112,14 @@ function Strip({ clip }: { clip: Clip }) {
         data-testid="scrub"
         style={{ position: 'relative', height: 40, cursor: 'ew-resize', background: 'var(--surface)' }}
       >
-        {/* The proxy of a short clip is there sooner than its original is decoded for this. */}
+        {/* The proxy of a short clip is ready sooner than its original could be decoded for this. */}
         {proxy !== 'waiting' || facts.frames > LONG_FRAMES ? (
           <Thumb
             src={stripUrl(id, facts.probed, part)}
             style={{ width: '100%', height: '100%', objectFit: 'fill', pointerEvents: 'none', display: 'block' }}
           />
         ) : null}
-        {/* There is more of the recording beyond this end. */}
+        {/* The recording continues beyond this end. */}
         {first > 0 ? <div style={{ ...MORE, left: 0, borderLeft: DASHES }} /> : null}
         {last < end ? <div style={{ ...MORE, right: 0, borderRight: DASHES }} /> : null}
         <ProxyShare clip={clip} />
@@ -146,7 +148,7 @@ function Strip({ clip }: { clip: Clip }) {
   );
 }
 
-/** What is made of the proxy, along the strip: where it is made in parts, which stretches of the clip. */
+/** Progress of the proxy along the strip: which parts of the clip are done. */
 function ProxyShare({ clip }: { clip: Clip }) {
   const job = useProxyJob(clip);
   const parts = useProxyParts(clip);
@@ -165,11 +167,14 @@ function ProxyShare({ clip }: { clip: Clip }) {
   );
 }
 
-/** What is said while a finger drags: how much finer it goes, or how it would. */
+/** Hint during a drag: how much finer it is, or could be. */
 const finerText = (finer: number): string =>
   finer < 1.05 ? 'up: finer' : `${finer < 9.5 ? finer.toFixed(1) : finer.toFixed(0)}× finer`;
 
-/** With a strip in the row there is no room for in and out: they lie on the strip, and on the sheet behind the time. */
+/**
+ * With the strip in the row there is no room for the values of in and out: they are on the strip, and on the sheet
+ * behind the time.
+ */
 function PlayRow({ clip, children }: { clip: Clip; children?: ReactNode }) {
   const { facts } = clip;
   const frame = useBench((s) => s.frame);
@@ -202,7 +207,7 @@ function PlayRow({ clip, children }: { clip: Clip; children?: ReactNode }) {
           {timeText(frame, rate)}
           {speed ? ` ${speed}` : ''}
         </Txt>
-        {/* One line: where there is no room for both, the clip's length gives way to the depth. */}
+        {/* One line: if there is no room for both, the depth replaces the clip's length. */}
         <View className="h-[20px] w-full flex-row flex-wrap justify-center gap-x-2 overflow-hidden">
           {depth === null ? null : <Txt size="sm">{`${depth.toFixed(1)} m deep`}</Txt>}
           <Txt size="sm" quiet testID="length">

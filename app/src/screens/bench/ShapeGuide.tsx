@@ -5,7 +5,7 @@ import { toScreen } from './zoom';
 
 const percent = (share: number): `${number}%` => `${100 * share}%`;
 
-/** Covers what a cut to the shape in the bench's state would take away; the scopes go on measuring the whole picture. */
+/** Masks the parts that a crop to the chosen aspect ratio would remove; scopes still measure the whole picture. */
 export function ShapeGuide() {
   const aspect = useBench((s) => s.guide);
   const facts = useBench((s) => s.opened?.clip.facts);

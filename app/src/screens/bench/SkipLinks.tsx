@@ -3,7 +3,7 @@ import { Txt } from '../../ui/Txt';
 
 const FOCUSABLE = 'button, a[href], input, [tabindex="0"]';
 
-/** Puts the focus on the first control of a part of the screen. */
+/** Moves focus to the first control of a part of the screen. */
 function focusIn(testId: string): void {
   const part = document.querySelector<HTMLElement>(`[data-testid=${testId}]`);
   (part?.matches(FOCUSABLE) ? part : part?.querySelector<HTMLElement>(FOCUSABLE))?.focus();
@@ -14,7 +14,7 @@ const LINKS = [
   { title: 'To the place in the clip', to: 'scrub' },
 ] as const;
 
-/** First on the page for those who use the keyboard; seen only while they have the focus. */
+/** First on the page for keyboard users; visible only while focused. */
 export function SkipLinks() {
   return (
     <>

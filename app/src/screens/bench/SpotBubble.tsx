@@ -7,7 +7,7 @@ import { addPin } from '../../state/pins';
 import { colourText, neutralText, percentText } from './colourText';
 import { X } from '../../ui/icons';
 
-/** What the touched spot reads, and what can be done with it. */
+/** Values of the touched spot, and actions. */
 export function SpotBubble({
   spot,
   place: on,
@@ -15,7 +15,7 @@ export function SpotBubble({
   height,
 }: {
   spot: Spot;
-  /** Where it lies on the screen. */
+  /** Its position on the screen. */
   place: Area;
   width: number;
   height: number;
@@ -76,7 +76,7 @@ export function SpotBubble({
   );
 }
 
-/** A grey card is neither black nor white, and not of a colour. */
+/** A grey card is neither black nor white, and not coloured. */
 const isGrey = (rgb: readonly number[]): boolean =>
   Math.min(...rgb) > 0.08 && Math.max(...rgb) < 0.92 && Math.max(...rgb) - Math.min(...rgb) < 0.12;
 

@@ -9,18 +9,18 @@ import type { OwnedStep } from '../../state/stepLists';
 import { ONLY_HEARD, Txt } from '../../ui/Txt';
 import { EllipsisVertical } from '../../ui/icons';
 
-/** Whose step it is, told by the outline: camera double, clip single, outing dashed. */
+/** Outline by owner: camera double, clip single, outing dashed. */
 const outline = (borderStyle: string, borderWidth: number): ViewStyle => ({
   borderStyle: borderStyle as ViewStyle['borderStyle'],
   borderWidth,
   borderColor: 'var(--edge)',
 });
-// The web has "double", which the type of the other platforms leaves out.
+// The web supports "double", which the cross-platform type lacks.
 const OUTLINES = { camera: outline('double', 4), clip: outline('solid', 2), outing: outline('dashed', 2) };
-/** For those who hear the screen: the outline tells the others. */
+/** For screen readers, instead of the outline. */
 const WHOSE = { camera: 'of the camera', clip: 'of this clip', outing: 'of the outing' } as const;
 
-/** One step of the grade. A tap takes it in hand; once in hand, a tap opens what concerns the step as a whole. */
+/** One step of the grade. A tap takes it in hand; a second one opens its general settings. */
 export function StepChip({
   owned: { owner, step, here },
   inHand,
@@ -32,14 +32,14 @@ export function StepChip({
   owned: OwnedStep;
   inHand: boolean;
   wide?: boolean;
-  /** Name of the region where it acts; undefined: everywhere. */
+  /** Name of the region in which it acts; undefined: everywhere. */
   region?: string;
   onTake(): void;
   onOpen(): void;
 }) {
   const kind = stepKind(step.kind);
   const on = owner === 'clip' ? step.on : actsHere(step, here);
-  // Like the numbers below: at the needle.
+  // At the needle, like the numbers below.
   const seconds = useBench((s) => (s.opened && changesOverTime([step]) ? secondsOf(s.opened.clip.facts, s.frame) : 0));
   const summary = on ? summaryOf(step, seconds) : step.on ? 'off here' : 'off';
   const share = step.strength * (here?.strength ?? 1);

@@ -80,9 +80,9 @@ export function StepColumn({ cameraName, outingName }: { cameraName: string; out
   );
 }
 
-/** Chips that change places: dragged with the mouse, or held and dragged with a finger. */
+/** Sortable chips: dragged with the mouse, or held and dragged with a finger. */
 function Chips({ only, wide }: { only?: (typeof OWNERS)[number]; wide?: boolean }) {
-  // Only which steps there are: while a finger moves one, the others stay as they are.
+  // Depends only on the list of steps: during a drag of a number, the other chips are not rendered again.
   const ids = useBench(
     useShallow((s) =>
       ownedSteps(shownLists(s))
@@ -119,7 +119,7 @@ function ChipOf({ id, wide }: { id: string; wide?: boolean }) {
     return named === undefined ? undefined : regionName(findStep(shownLists(s), named)?.step.label);
   });
   const box = useRef<HTMLDivElement>(null);
-  // One that is taken by a key, or has just been added, comes into sight.
+  // A step chosen by keyboard, or just added, is scrolled into view.
   useEffect(() => {
     if (inHand && box.current) bringIntoSight(box.current);
   }, [inHand]);
@@ -161,7 +161,7 @@ function SortableChip({ id, children }: { id: string; children: ReactNode }) {
   );
 }
 
-/** Reads the clip and offers steps. Where nothing has been done yet it says so, later it is an icon. */
+/** Reads the clip and proposes steps. With text on an untouched clip, later an icon. */
 function FirstPass({ wide }: { wide?: boolean }) {
   const [open, setOpen] = useState(false);
   const fresh = useBench((s) => shownLists(s).clip.every(isIdle));
@@ -181,7 +181,7 @@ function FirstPass({ wide }: { wide?: boolean }) {
   );
 }
 
-/** A button among the chips that opens a sheet; with words where the steps stand in a column. */
+/** A button among the chips that opens a sheet; with text if steps are in a column. */
 function StripButton({
   label,
   icon: Icon,

@@ -35,13 +35,13 @@ const OWNER_CHOICES = [
   { value: 'outing', title: 'The outing' },
 ] as const;
 
-/** What concerns a step as a whole: on or off, strength, whose it is, place, reset, remove. */
+/** General settings of a step: on or off, strength, owner, order, reset, remove. */
 export function StepSheet() {
   const id = useBench((s) => s.sheet);
   return id ? <OpenSheet id={id} /> : null;
 }
 
-/** What this clip alone changes about a step that it inherits. */
+/** This clip's override of an inherited step. */
 function Here({ step, here, owner }: { step: Step; here: Override; owner: 'camera' | 'outing' }) {
   const { id } = step;
   const [choosing, setChoosing] = useState(false);

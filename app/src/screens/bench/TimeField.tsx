@@ -4,7 +4,7 @@ import { tell } from '../../state/messages';
 import { Field } from '../../ui/Field';
 import { parseTime, timeText } from './timeText';
 
-/** A frame of the clip as a time that can be typed; one before `first` or after `last` becomes that. */
+/** An editable time of a frame of the clip, clamped to `first` and `last`. */
 export function TimeField({
   label,
   frame,

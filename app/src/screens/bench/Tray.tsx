@@ -19,21 +19,21 @@ import { useRegionStep } from './region/inHand';
 import { RegionTray, REGION_HEIGHT } from './region/RegionTray';
 import { WhereRow } from './region/WhereSheet';
 
-/** Height that is enough for the controls of every step on a narrow screen: where it acts, a head and three rows of rulers. */
+/** Height sufficient for the controls of every step on a narrow screen: region, head and three rows of rulers. */
 export const TRAY_HEIGHT = 240;
 export function trayHeight(kind: string | undefined, keying: boolean, placing: boolean): number {
   if (placing) return REGION_HEIGHT;
   const own = kind === undefined ? undefined : CONTROLS[kind]?.height;
   return own ?? (keying ? KEYS_HEIGHT : TRAY_HEIGHT);
 }
-/** A group with more numbers than this is shown in two columns. */
+/** Groups with more numbers have two columns. */
 const MAX_ROWS = 3;
 const MAX_WIDE_ROWS = 6;
 
-/** A ruler that stays as it is while another number changes: what it calls depends on its step and number alone. */
+/** A memoised ruler: its callbacks depend on its step and number alone. */
 const StillRuler = memo(Ruler, (a, b) => a.value === b.value && a.spec === b.spec);
 
-/** The numbers of a step that are shown, in their groups. */
+/** The visible numbers of a step, by group. */
 function groupsOf(
   numbers: readonly NumberSpec[],
   params: Record<string, unknown>,
@@ -47,7 +47,7 @@ function groupsOf(
   return [...groups].map(([title, list]) => ({ title, numbers: list }));
 }
 
-/** Groups that stand for a part of the tonal range show its mark. */
+/** Groups for a part of the tonal range show its mark. */
 const MARKS: Record<string, Mark | undefined> = {
   Shadows: 'shadows',
   Midtones: 'midtones',
@@ -55,7 +55,7 @@ const MARKS: Record<string, Mark | undefined> = {
   Overall: 'overall',
 };
 
-/** The controls of the step in hand, or of the region where it acts. */
+/** The controls of the step in hand, or of the region in which it acts. */
 export function Tray({ wide }: { wide?: boolean }) {
   const placing = useRegionTool((s) => s.placing);
   const region = useRegionStep();
@@ -66,7 +66,7 @@ function StepTray({ wide }: { wide?: boolean }) {
   const owned = useOwnedStep(useBench((s) => s.inHand));
   const { setParams, settle } = useBench.getState();
   const group = useBench((s) => s.group);
-  // Where no number changes over the clip, the playhead's place changes nothing here.
+  // Without keyframes the playhead's position is irrelevant here.
   const seconds = useBench((s) =>
     s.opened && changesOverTime(joined(shownLists(s))) ? secondsOf(s.opened.clip.facts, s.frame) : 0,
   );
@@ -83,10 +83,10 @@ function StepTray({ wide }: { wide?: boolean }) {
   const own = CONTROLS[step.kind];
   const params: Record<string, unknown> = kind.schema.parse(resolveParams(step.params, seconds));
   const groups = groupsOf(own?.ownNumbers ? [] : kind.numbers, params);
-  // More rulers than fit are shown group by group, on a wide screen too.
+  // Rulers that do not fit are shown by group, on a wide screen too.
   const tabs = groups.length > 1 && (!wide || kind.numbers.length > MAX_WIDE_ROWS);
   const shown = groups.find((g) => g.title === group) ?? groups[0] ?? { title: '', numbers: [] };
-  // Where a step speaks of the parts of the tonal range, its numbers mean nothing without the part's name.
+  // For steps with parts of the tonal range, numbers need the part's name.
   const named = !tabs && groups.some((g) => MARKS[g.title]);
   const choices = own?.ownChoices ? [] : (kind.choices ?? []);
   const columns = !wide && shown.numbers.length + choices.length > MAX_ROWS ? 2 : 1;

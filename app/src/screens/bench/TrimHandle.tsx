@@ -5,12 +5,12 @@ import { shownStrip } from '../../state/strip';
 import { useDrag, type DragPoint } from '../../ui/useDrag';
 import { StripDrag } from './stripDrag';
 
-/** What is touched of a handle: most of it lies outside of what is kept, so that scrubbing has the inside to itself. */
+/** Touch area of a handle: mostly outside the kept range, so that scrubbing has the inside to itself. */
 const TOUCH = 44;
 const INSIDE = 14;
 const GRIP = 14;
 
-/** In or out on the scrub strip, `width` pixels wide; dragged, or moved by arrow keys. The picture follows it. */
+/** In or out on the scrub strip, `width` pixels wide; moved by dragging or arrow keys. The picture follows. */
 export function TrimHandle({
   side,
   last,
@@ -36,7 +36,7 @@ export function TrimHandle({
     setTrim(isIn ? { inFrame: held } : { outFrame: held }, live);
     set({ playing: false, frame: held });
   };
-  // In the handle's own box, which moves with it, the finger stays where it is.
+  // In the handle's own moving box, the pointer's position is constant.
   const onStrip = ({ dx, y, height }: DragPoint) => ({ x: dx, y, width, height });
   useDrag(ref, {
     onStart: (p) => drag.current.begin(onStrip(p), at),

@@ -2,7 +2,7 @@ import { View } from 'react-native';
 import { useScope } from '../../engine/scope';
 import { Txt } from '../../ui/Txt';
 
-/** The eleven zones under the picture's lower edge: number, grey, and share of the frame. */
+/** The eleven zones along the picture's lower edge: number, grey, and share of the frame. */
 export function ZoneLegend() {
   const zones = useScope()?.zones;
   if (!zones) return null;
@@ -32,7 +32,7 @@ export function ZoneLegend() {
   );
 }
 
-/** What the two patterns mean, with how much of the frame each covers. */
+/** Legend of the two patterns, with the share of the frame of each. */
 export function ClippingLegend() {
   const statistics = useScope()?.statistics;
   if (!statistics) return null;
@@ -40,7 +40,7 @@ export function ClippingLegend() {
     { label: 'lost in the file', share: statistics.lostInFile, pattern: STRIPES },
     { label: 'lost by the grade', share: statistics.lostByGrade, pattern: CHECKS },
   ];
-  // Not drawn over the picture: no pixel by itself is pressed flat or out of range, only in what it stands beside.
+  // Not drawn over the picture: a single pixel is never pressed flat or out of range, only relative to others.
   const words = [
     { label: 'pressed flat', share: statistics.pressed },
     { label: 'beyond range in the file', share: statistics.outOfRange },

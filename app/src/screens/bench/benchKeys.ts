@@ -29,7 +29,7 @@ function turnStep(): void {
   if (owned) setStep(owned.step.id, { on: !owned.step.on });
 }
 
-/** Whether text is marked that Ctrl+C is meant for. */
+/** Whether text is selected, which Ctrl+C copies. */
 const textMarked = (): boolean => (window.getSelection()?.toString() ?? '') !== '';
 
 /** Keys of the bench. Letters stand for English words: start, end, before, reading, mend, trace, next, off. */
@@ -103,7 +103,7 @@ export function useBenchKeys({ onHelp }: { onHelp(): void }): void {
   ]);
 }
 
-/** Presses the button with a label, where there is one: what a key does is what the button does. */
+/** Presses the button with a label, if there is one: keys and buttons act alike. */
 function clickLabelled(label: RegExp): void {
   const buttons = [...document.querySelectorAll<HTMLElement>('[role=button][aria-label]')];
   buttons.find((b) => label.test(b.getAttribute('aria-label')!))?.click();

@@ -10,7 +10,7 @@ export const percentText = (rgb: Colour): string => `${rgb.map((v) => (clamp01(v
 
 const NAMES = ['red', 'green', 'blue'] as const;
 
-/** How neutral a colour is, in words: which channel stands above which, in percent. */
+/** Neutrality of a colour in words: which channel exceeds which, in percent. */
 export function neutralText(rgb: Colour): string {
   const order = [0, 1, 2].sort((a, b) => rgb[b] - rgb[a]);
   const percent = (rgb[order[0]] - rgb[order[2]]) * 100;

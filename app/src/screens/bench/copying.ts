@@ -9,14 +9,14 @@ import { useClipboard } from '../../state/clipboard';
 import { tell } from '../../state/messages';
 import { withRegions } from '../../state/stepLists';
 
-/** What steps are called together: the one by its name, several by their number. */
+/** Label for steps: a single one by name, several by number. */
 export function stepsText(all: readonly Step[]): string {
-  // Regions come along with their steps.
+  // Regions are copied with their steps.
   const steps = all.filter((s) => s.kind !== REGION);
   return steps.length === 1 ? (steps[0].label ?? stepKind(steps[0].kind).title) : `${steps.length} steps`;
 }
 
-/** Ids of those of the open clip's steps whose depth is that of its dive log. */
+/** Ids of the open clip's steps whose depth follows its dive log. */
 export function followingLog(steps: readonly Step[]): string[] {
   const { dive } = useBench.getState();
   return steps.filter((s) => followsLog(s, dive)).map((s) => s.id);
@@ -32,8 +32,8 @@ export function copySteps(steps: Step[]): void {
 }
 
 /**
- * Pastes what was copied into the open clip: in the place of its steps of those kinds; within the clip it was copied
- * from, beside them.
+ * Pastes copied steps into the open clip: replacing its steps of those kinds; within the clip they were copied from,
+ * beside them.
  */
 export function pasteCopied(): void {
   const { steps, from, following } = useClipboard.getState();

@@ -7,13 +7,13 @@ export const lengthOf = (log: DiveLog): number => log.samples[log.samples.length
 const deepestOf = (log: DiveLog): string =>
   `${log.samples.reduce((most, s) => Math.max(most, s.metres), 0).toFixed(1)} m`;
 
-/** One of several dives on a line: when it began, or its number where that is not known; how deep and how long it was. */
+/** A dive on one line: start, or number if unknown; depth and duration. */
 export function diveTitle(log: DiveLog, number: number): string {
   const when = log.startedAt?.replace('T', ' ').slice(0, 16) ?? `Dive ${number}`;
   return `${when} · ${deepestOf(log)} · ${clockText(lengthOf(log))}`;
 }
 
-/** How long and how deep a dive was, and when it began where that is known. */
+/** Duration and depth of a dive, and its start if known. */
 export function diveInWords(log: DiveLog): string {
   const when = log.startedAt ? `, ${log.startedAt.replace('T', ' ')}` : '';
   return `${clockText(lengthOf(log))} long, down to ${deepestOf(log)}${when}`;

@@ -7,28 +7,28 @@ interface Size {
 }
 
 /**
- * How things stand: one below the other; where the window is wide, steps and tray at both sides of the picture; where it is
- * low (a phone on its side), all that is not picture or trace at the right of these.
+ * Layouts: stacked; wide, with steps and tray at both sides of the picture; low (a phone in landscape), with everything
+ * except picture and trace on the right.
  */
 export type BenchForm = 'tall' | 'low' | 'wide';
 
-/** Where things are on the bench, in pixels. */
+/** Positions and sizes on the bench, in pixels. */
 export interface BenchLayout {
   form: BenchForm;
   picture: Size;
   scopeHeight: number;
   /** Width of the column of picture and trace. */
   column: number;
-  /** The scrub strip in one row. */
+  /** The scrub strip in a single row. */
   oneRow: boolean;
-  /** Height of the tray; where its controls need more, it scrolls. On a wide screen it takes what is left over. */
+  /** Height of the tray, which scrolls if its controls need more. On a wide screen it takes the remaining height. */
   tray: number;
 }
 
 const LayoutContext = createContext<BenchLayout | null>(null);
 export const BenchLayoutProvider = LayoutContext.Provider;
 
-/** Where a sheet leaves the picture free: below it, or at its right; `most`: how wide it may be there. */
+/** Position of a sheet beside the picture: below it, or on its right; `most`: its maximum width there. */
 export function useBesidePicture(): { top: number; right: boolean; most?: number } {
   const layout = useContext(LayoutContext);
   const window = useWindowDimensions();
@@ -36,9 +36,9 @@ export function useBesidePicture(): { top: number; right: boolean; most?: number
   return { top: BAR, right: true, most: layout.form === 'low' ? window.width - layout.column : undefined };
 }
 
-/** From this width on, steps stand in a column at the left and the tray at the right. */
+/** Minimum width for steps in a column on the left and the tray on the right. */
 const WIDE_FROM = 1000;
-/** A window that is lower is a phone on its side, or as little: there is no room for all of it one below the other. */
+/** Maximum height for the low layout: everything stacked would not fit. */
 const LOW_BELOW = 560;
 /** Height of the bar at the top. */
 export const BAR = 48;
@@ -47,37 +47,38 @@ const STRIP = 64;
 const SCRUB = 90;
 const COLUMN = 204;
 const SIDE = 336;
-/** What stands at both sides of the picture on a wide screen. */
+/** Width of both side columns on a wide screen. */
 export const WIDE_SIDES = COLUMN + SIDE;
 const MIN_SCOPE = 96;
 const MIN_PICTURE = 120;
-/** A tray that scrolls shows at least where its step acts and one number. */
+/** A scrolling tray shows at least the region row and one number. */
 const MIN_TRAY = 96;
-/** Where the window is short (a phone held upright, its browser's bars in sight): the least of the trace … */
+/** For short windows (a phone in portrait, with the browser's bars visible): the minimum of the trace … */
 const SHORT_SCOPE = 84;
-/** … and what a picture of moderate size may have as long as the tray shows two numbers. */
+/** … and the height that a moderately sized picture may have as long as the tray shows two numbers. */
 const SHORT_PICTURE = 144;
 const SHORT_TRAY = 192;
-/** From this height down the scrub strip is one row there. */
+/** Height up to which the scrub strip is a single row there. */
 const ONE_ROW_BELOW = 600;
-/** The scrub strip in one row. */
+/** Height of the scrub strip in a single row. */
 const SCRUB_ROW = 56;
-/** What of a low window's width picture and trace take at most, and the least that a line of readings needs. */
+/** For low windows: the maximum share of the width for picture and trace, and the minimum for a line of readings. */
 const LOW_COLUMN = { most: 0.56, least: 280 };
-/** Share of what is left over that the trace gets on a wide screen. */
+/** Share of the remaining height for the trace on a wide screen. */
 const WIDE_SCOPE = 0.28;
-/** A taller trace than this share of the window tells no more. */
+/** A taller trace than this share of the window is no more informative. */
 const MAX_SCOPE = 0.28;
 
-/** The largest size of an aspect within a width and a height. */
+/** The largest size of an aspect ratio within a width and a height. */
 export const fit = (aspect: number, width: number, height: number): Size => {
   const w = Math.floor(Math.min(width, height * aspect));
   return { width: w, height: Math.floor(w / aspect) };
 };
 
 /**
- * Lays the bench out: the picture as large as it can be, the trace exactly as wide, all within the window. `tray`: height that
- * the controls of the step in hand need. `below`: what else stands between trace and scrub strip on a wide screen.
+ * Computes the bench's layout: the picture as large as possible, the trace exactly as wide, everything within the
+ * window. `tray`: height that the controls of the step in hand need. `below`: height of other parts between trace and
+ * scrub strip on a wide screen.
  */
 export function layoutBench(window: Size, clip: Size, tray: number, below = 0): BenchLayout {
   const aspect = clip.width / clip.height;

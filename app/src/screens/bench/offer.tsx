@@ -6,8 +6,8 @@ import { Button } from '../../ui/Button';
 import { Eye } from '../../ui/icons';
 
 /**
- * Shows on the bench what an offer would do as long as this is mounted. `what` is offered, null for nothing; equal values are
- * the same offer. `apply` makes the lists with it, and is the same function at every call. `without`: how it is without it.
+ * Previews an offer on the bench while mounted. `what` is offered, null for nothing; equal values are the same offer.
+ * `apply` makes the lists with it, and must be a stable function. `without`: lists without it.
  */
 export function useOffer<T>(what: T | null, apply: (lists: StepLists, what: T) => StepLists, without: boolean): void {
   const lists = useBench((s) => s.lists);
@@ -22,14 +22,14 @@ export function useOffer<T>(what: T | null, apply: (lists: StepLists, what: T) =
 interface FooterProps {
   without: boolean;
   onWithout(without: boolean): void;
-  /** What taking the offer is called. */
+  /** Label of the button that takes the offer. */
   title: string;
-  /** There is nothing to take now. */
+  /** Nothing can be taken now. */
   disabled?: boolean;
   onTake(): void;
 }
 
-/** Below an offer: the picture without it, and taking it. */
+/** Footer of an offer: shows the picture without it, and takes it. */
 export function OfferFooter({ without, onWithout, title, disabled = false, onTake }: FooterProps) {
   return (
     <View className="flex-row gap-2">

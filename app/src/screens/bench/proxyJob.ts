@@ -19,17 +19,17 @@ function jobIn(open: OutingOpened | undefined, clipId: string): Job | undefined 
   return open?.intake.find((job) => job.kind === 'proxy' && parts.includes(job.clipId ?? ''));
 }
 
-/** The job that makes a clip's proxy, while there is one. */
+/** The current job for a clip's proxy, if any. */
 export function useProxyJob({ id, outingId }: Shown): Job | undefined {
   const { data } = useQuery(outingQuery(outingId));
   return jobIn(data, id);
 }
 
-/** Whether a clip can be played: also while its proxy is made, where that is done in parts. */
+/** Whether a clip can be played: also during the creation of its proxy, if made in parts. */
 export const canPlay = ({ proxy, facts }: Pick<Clip, 'proxy' | 'facts'>): boolean =>
   proxy === 'ready' || (proxy === 'waiting' && facts.frames > LONG_FRAMES);
 
-/** What there is of a proxy that is being made in parts; undefined: it is whole, or made in one go. */
+/** Available parts of an unfinished proxy; undefined if it is complete, or made in one pass. */
 export function useProxyParts(clip: Clip): ProxyParts | undefined {
   const inParts = clip.proxy === 'waiting' && canPlay(clip);
   const { data } = useQuery({ ...proxyPartsQuery(clip), enabled: inParts });
@@ -37,8 +37,8 @@ export function useProxyParts(clip: Clip): ProxyParts | undefined {
 }
 
 /**
- * Takes the proxy into use when it has been made while the clip is open. Until then it is the next one to be made, and where one
- * stands goes first.
+ * Starts using the proxy when it is finished while the clip is open. Until then it has priority, starting at the
+ * playhead.
  */
 export function useProxyWatch(clip: Shown): void {
   const { data } = useQuery(outingQuery(clip.outingId));
@@ -49,12 +49,12 @@ export function useProxyWatch(clip: Shown): void {
   }, [proxy]);
   useEffect(() => {
     if (proxy === 'failed') useBench.getState().set({ playing: false });
-    // The one that was opened last goes first. Where this fails it waits like the others.
+    // The clip opened last has priority. On failure it keeps its place in the queue.
     if (proxy === 'waiting') api.wantProxy(clip.id, useBench.getState().frame).catch(() => undefined);
   }, [clip.id, proxy]);
 }
 
-/** Why a clip without a proxy does not play, and until when. */
+/** Why a clip without a proxy does not play, and for how long. */
 function whyNot(clip: Clip): string {
   if (clip.proxy === 'failed')
     return 'This clip has no proxy, so it does not play; why, is said in its outing. Its frames can be looked at one by one.';
@@ -64,7 +64,7 @@ function whyNot(clip: Clip): string {
   return `The proxy of this clip ${how}${left}. Then it plays; its frames can be looked at and worked on now.`;
 }
 
-/** Plays or stops the clip on the bench; where it cannot be played, why is said. */
+/** Toggles playback of the clip on the bench, or explains why it cannot be played. */
 export function togglePlay(): void {
   const { opened, playing, set } = useBench.getState();
   if (playing || (opened && canPlay(opened.clip))) set({ playing: !playing });

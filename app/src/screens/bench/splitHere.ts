@@ -8,12 +8,12 @@ import { keeper, useKeep } from '../../state/keeper';
 import { tellTrouble } from '../../state/messages';
 import { timeText } from './timeText';
 
-/** Cuts the clip in two: what comes from the frame shown on becomes a clip of its own, with the same steps. */
+/** Splits the clip: the part from the current frame on becomes a separate clip, with the same steps. */
 export async function splitHere(): Promise<void> {
   const { opened, frame } = useBench.getState();
   if (!opened) return;
   const { id, outingId, name, facts } = opened.clip;
-  // The other one gets the steps that the server has.
+  // The new clip gets the steps that the server has.
   await Promise.all([keeper.flush(), flushClips()]);
   if (useKeep.getState().state !== 'kept' || usePending.getState().clips[id])
     return tellTrouble('command', 'The clip is not split: what was changed last is not kept on the server yet.');

@@ -1,8 +1,8 @@
-/** Above or below the strip a finger is this far away before it goes finer, in pixels. */
+/** Distance from the strip, in pixels, at which a drag becomes finer. */
 const NEAR = 24;
-/** So far away it goes finest. */
+/** Distance at which it is finest. */
 const FAR = 240;
-/** At the finest, frames to a pixel. */
+/** Frames per pixel at the finest. */
 const FINEST = 0.5;
 
 interface Point {
@@ -13,21 +13,24 @@ interface Point {
 }
 
 /**
- * A drag along the strip: under a finger on it lies the place that it goes to; the further away the finger is, up or down, the
- * finer it goes from there on, down to two pixels for a frame however long the clip is.
+ * A drag along the strip: on the strip, the position follows the finger; with vertical distance it becomes finer from
+ * there on, down to two pixels per frame for any clip length.
  */
 export class StripDrag {
   private x = 0;
-  /** Not rounded, and beyond the ends as far as the finger is. */
+  /** Unrounded and unclamped. */
   private frame = 0;
 
-  /** The finger is down at a place that stands for a frame. */
+  /** Pointer down at a position that corresponds to a frame. */
   begin({ x }: Point, frame: number): void {
     this.x = x;
     this.frame = frame;
   }
 
-  /** `span`: from the first to the last frame on the strip. Where it goes to, and how many times finer than on the strip; null: it is fine enough there. */
+  /**
+   * `span`: number of frames on the strip. Returns the new position, and how many times finer than the strip; null: not
+   * finer.
+   */
   move({ x, y, width, height }: Point, span: number): { frame: number; finer: number | null } {
     const frames = span / Math.max(1, width);
     const away = Math.max(0, -y, y - height);

@@ -1,4 +1,4 @@
-/** A frame's time as minutes:seconds.frames, the frames counted at the clip's rate. */
+/** A frame's time as minutes:seconds.frames, with frames counted at the clip's rate. */
 export function timeText(frame: number, rate: number): string {
   const whole = Math.max(1, Math.round(rate));
   const seconds = Math.floor(Math.round(frame) / whole);
@@ -6,7 +6,9 @@ export function timeText(frame: number, rate: number): string {
   return `${Math.floor(seconds / 60)}:${two(seconds % 60)}.${two(Math.round(frame) % whole)}`;
 }
 
-/** The frame that a time names, as {@link timeText} writes it, also with hours, or as seconds alone; null: it names none. */
+/**
+ * Parses a time to a frame, in the format of {@link timeText}, also with hours, or as plain seconds; null if invalid.
+ */
 export function parseTime(text: string, rate: number): number | null {
   const parts = /^(?:(?:(\d+):)?(\d+):)?(\d+)(?:[.,](\d+))?$/.exec(text.trim());
   if (!parts) return null;

@@ -7,19 +7,19 @@ import { api } from '../../api/client';
 import { CheckRow } from '../../ui/Checkbox';
 import { Txt } from '../../ui/Txt';
 
-/** What settings come to, in a few words. */
+/** Summary of settings. */
 const inWords = ({ codec, lines, aspect }: Delivery): string =>
   [DELIVERY_INFO[codec].title, lines ? `${lines} lines` : 'the size as filmed', ...(aspect ? [aspect] : [])].join(
     ' · ',
   );
 
-/** Kept settings other than those that are set. */
+/** Stored settings other than the current ones. */
 export function useOtherPresets(value: Delivery): readonly Preset[] {
   const { data } = useQuery({ queryKey: ['presets'], queryFn: api.presets });
   return data?.filter((p) => !equal(p.delivery, value)) ?? [];
 }
 
-/** Kept settings in which the same clips leave besides; nothing where none are kept. `chosen`: ids of presets. */
+/** Stored settings for additional deliveries of the same clips; empty if there are none. `chosen`: ids of presets. */
 export function AlsoAs({
   others,
   chosen,

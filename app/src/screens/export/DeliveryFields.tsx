@@ -21,7 +21,7 @@ import { Txt } from '../../ui/Txt';
 import { ChevronDown } from '../../ui/icons';
 import { ShapeChoice } from '../ShapeChoice';
 
-/** Codecs that are shown before somebody asks for all. */
+/** Codecs shown before all are requested. */
 const FIRST: readonly Codec[] = ['h264', 'h265', 'ffv1'];
 const LINES = [2160, 1440, 1080, 720] as const;
 const RATES = [24, 25, 30, 60] as const;
@@ -59,7 +59,7 @@ function Row({ title, children }: { title: string; children: React.ReactNode }) 
   );
 }
 
-/** What an export is encoded as. What is seldom changed lies behind a button. */
+/** Export settings. Rarely changed ones are behind a button. */
 export function DeliveryFields({
   value,
   facts,
@@ -68,10 +68,10 @@ export function DeliveryFields({
   hlg,
 }: {
   value: Delivery;
-  /** The largest of the clips: sizes are offered up to it. */
+  /** The largest of the clips, which limits the sizes offered. */
   facts: Pick<MediaFacts, 'width' | 'height'>;
   onChange(part: Partial<Delivery>): void;
-  /** Of a film: it has a name and sound of its own. */
+  /** For films: name and sound are set elsewhere. */
   film?: boolean;
   /** All clips were recorded in HLG. */
   hlg?: boolean;
@@ -84,7 +84,7 @@ export function DeliveryFields({
     (c) => (codecs?.some((o) => o.codec === c) ?? FIRST.includes(c)) && (all || FIRST.includes(c)),
   );
   const fast = codecs?.some((o) => o.codec === value.codec && o.fast) ?? value.effort === 'fast';
-  // Kept on a machine with a hardware encoder, taken on one without, or for a codec that it does not encode.
+  // Stored on a machine with a hardware encoder and used on one without, or with a codec that it does not support.
   const unitGone = value.effort === 'fast' && !fast;
   useEffect(() => {
     if (unitGone) onChange({ effort: 'quick' });
@@ -188,7 +188,7 @@ function MoreFields({
         <ShapeChoice
           value={value.aspect}
           own="As filmed"
-          // Without a shape to be cut to there is nothing to lay bars about.
+          // Bars only apply with an aspect ratio.
           onChange={(aspect) => onChange({ aspect, ...(!aspect && value.fit === 'inside' ? { fit: 'crop' } : {}) })}
         />
       </Row>

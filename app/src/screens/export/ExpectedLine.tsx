@@ -8,7 +8,7 @@ import { Txt } from '../../ui/Txt';
 import { bytesText } from '../outing/bringing';
 import { clock } from './clock';
 
-/** A change is waited for so long before frames are encoded again. */
+/** Delay after a change before the size is estimated again. */
 const SETTLED_MS = 500;
 
 function useSettled<T>(value: T): T {
@@ -20,7 +20,7 @@ function useSettled<T>(value: T): T {
   return settled;
 }
 
-/** What will come out: name, size of the picture, length, and bytes, which are measured on some frames. */
+/** Expected outcome: name, picture size, duration, and bytes, estimated from some frames. */
 export function ExpectedLine({
   clipId,
   delivery,
@@ -29,9 +29,9 @@ export function ExpectedLine({
 }: {
   clipId: string;
   delivery: Delivery;
-  /** Clips that leave together, of which this is the first. */
+  /** Clips delivered together, the first of which this is. */
   of: number;
-  /** Files that they become. */
+  /** Number of resulting files. */
   files: number;
 }) {
   const settled = useSettled(delivery);

@@ -33,7 +33,7 @@ function stateText({ state, progress, secondsLeft, framesPerSecond, message, fil
   return message ?? { waiting: 'waiting', failed: 'failed', stopped: 'stopped' }[state];
 }
 
-/** One export that waits, with a grip. */
+/** A waiting export, with a drag handle. */
 export function SortableRow({ job, sortable }: { job: Job; sortable: boolean }) {
   const { attributes, listeners, setNodeRef, setActivatorNodeRef, transform, transition, isDragging } = useSortable({
     id: job.id,
@@ -60,7 +60,7 @@ export function SortableRow({ job, sortable }: { job: Job; sortable: boolean }) 
   );
 }
 
-/** One export: how far it is, or what came of it. */
+/** An export: its progress, or its result. */
 export function ExportRow({ job, grip }: { job: Job; grip?: ReactNode }) {
   const client = useQueryClient();
   const [open, setOpen] = useState(false);
@@ -69,7 +69,7 @@ export function ExportRow({ job, grip }: { job: Job; grip?: ReactNode }) {
       .catch((error: Error) => tellTrouble('queue', error.message))
       .finally(() => client.invalidateQueries({ queryKey: ['jobs'] }));
   const { id, state, file } = job;
-  // A finished file can be put back; what has none has nothing to lose.
+  // A finished file can be restored; a job without one has nothing to lose.
   const remove = (): void => {
     if (state !== 'done' || !file) return act(api.removeJob(id));
     act(

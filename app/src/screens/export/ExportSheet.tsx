@@ -24,12 +24,12 @@ interface Exported {
 const largest = (clips: readonly Exported[]): Exported =>
   clips.reduce((a, b) => (b.facts.width * b.facts.height > a.facts.width * a.facts.height ? b : a));
 
-/** Puts clips into the export queue. */
+/** Adds clips to the export queue. */
 export function ExportSheet({ clips, onClose }: { clips: readonly Exported[]; onClose(): void }) {
   const router = useRouter();
   const { delivery: last, set } = useDelivery();
   const hlg = clips.every((c) => isHlg(c.facts));
-  // What was chosen for another clip need not be possible for these.
+  // Settings chosen for another clip may not apply to these.
   const delivery = hlg && holdsHlg(last.codec) ? last : { ...last, colour: 'standard' as const };
   const ids = clips.map((c) => c.id);
   const [chosen, setChosen] = useState<string[]>([]);

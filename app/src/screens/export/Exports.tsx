@@ -33,10 +33,10 @@ import { secondsForAll, spell } from '../outing/timeLeft';
 import { IntoFolder } from './IntoFolder';
 import { ExportRow, SortableRow } from './ExportRow';
 
-/** Heights of rows before they are measured, in pixels. */
+/** Estimated heights of rows in pixels. */
 const HEIGHT = { job: 72, heading: 52 };
 
-/** The export queue and what came out of it. */
+/** The export queue and its results. */
 export function Exports() {
   const router = useRouter();
   const { data, error } = useQuery({ queryKey: ['jobs'], queryFn: api.jobs });
@@ -81,7 +81,7 @@ export function Exports() {
   );
 }
 
-/** What stands above finished files. */
+/** Heading of finished files. */
 function Done({ count }: { count: number }) {
   return (
     <View className="mt-2 flex-row items-center justify-between">
@@ -106,7 +106,7 @@ const act = (what: JobsRequest['act'], jobs: readonly Job[]): void =>
     ['jobs'],
   );
 
-/** What stands above those that failed or were stopped. */
+/** Heading of failed and stopped ones. */
 function Unmade({ jobs }: { jobs: readonly Job[] }) {
   const n = jobs.length;
   return (
@@ -120,7 +120,7 @@ function Unmade({ jobs }: { jobs: readonly Job[] }) {
   );
 }
 
-/** How many are to come, and whether they do. */
+/** Number of waiting exports, and whether the queue is paused. */
 function Going({ jobs }: { jobs: readonly Job[] }) {
   const client = useQueryClient();
   const { data } = useQuery({ queryKey: ['queue'], queryFn: api.queue, staleTime: 0 });
@@ -152,7 +152,7 @@ function Going({ jobs }: { jobs: readonly Job[] }) {
   );
 }
 
-/** Lets what waits be put into another order. */
+/** Sorts waiting exports. */
 function Sorting({ jobs, children }: { jobs: Job[]; children: ReactNode }) {
   const client = useQueryClient();
   const sensors = useSensors(

@@ -27,7 +27,7 @@ const lengthText = (frames: number, rate: number): string => {
   return `${Math.floor(tenths / 600)}:${((tenths % 600) / 10).toFixed(1).padStart(4, '0')}`;
 };
 
-/** Puts the clips of an outing, in order, into the queue as one file. */
+/** Queues the clips of an outing, in order, as one file. */
 export function FilmSheet({
   outingId,
   clips,
@@ -40,7 +40,7 @@ export function FilmSheet({
 }) {
   const router = useRouter();
   const { delivery: last, set } = useDelivery();
-  // A film leaves as standard video.
+  // A film is delivered as standard video.
   const delivery = { ...last, colour: 'standard' as const };
   const [dissolve, setDissolve] = useState(0);
   const [levelled, setLevelled] = useState(true);
@@ -57,7 +57,7 @@ export function FilmSheet({
       await keptFirst(clipIds);
       const request = { outingId, clipIds, dissolve, levelled };
       if (wide) await api.makeFilm({ ...request, delivery });
-      // Queued once: where the other one fails, trying again makes that alone.
+      // Queued only once: if the other one fails, a retry repeats that one alone.
       setWide(false);
       if (upright)
         await api.makeFilm({ ...request, delivery: { ...delivery, aspect: '9:16', lines: Math.min(1080, height) } });

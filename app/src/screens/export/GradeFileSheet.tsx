@@ -29,7 +29,7 @@ const SIZES = [
 const unfit = ({ lost }: GradeFile): string =>
   `${lost.join(' and ')} ${lost.length > 1 ? 'depend' : 'depends'} on the place in the picture or ${lost.length > 1 ? 'change' : 'changes'} over the clip, which a table cannot hold.`;
 
-/** Steps as a file in an open format. `make` writes it; where a table cannot hold them all, the rest is offered. */
+/** Saves steps in an open format. `make` writes the file; if a table cannot hold them all, the rest is offered. */
 export function GradeFileSheet({
   title,
   name,
@@ -54,7 +54,7 @@ export function GradeFileSheet({
     setState({ busy: true });
     try {
       const file = await make({ format, size: Number(size), name, partly: true });
-      // What a CDL leaves out is said beforehand; that a table leaves something out is not expected.
+      // Omissions of a CDL are announced in advance; those of a table are unexpected.
       if (isTable && file.lost.length > 0) setState({ offered: file });
       else put(file);
     } catch (error) {

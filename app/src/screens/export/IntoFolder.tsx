@@ -12,14 +12,14 @@ import { FoldersSheet } from '../outing/FoldersSheet';
 
 const NOWHERE = 'nowhere else';
 
-/** Folders of the server's machine, and those of them into which finished files may be put. */
+/** Folders of the server's machine, and those that may receive finished files. */
 function useFolders(): { folders: Source[]; targets: Source[] } {
   const { data } = useQuery({ queryKey: ['sources'], queryFn: api.sources });
   const folders = data?.filter((s) => s.kind === 'folder') ?? [];
   return { folders, targets: folders.filter((s) => s.writable) };
 }
 
-/** The folder that every finished file is also put into. */
+/** The folder to which every finished file is also copied. */
 export function IntoFolder() {
   const client = useQueryClient();
   const { folders, targets } = useFolders();
@@ -61,7 +61,7 @@ export function IntoFolder() {
   );
 }
 
-/** Puts one finished file into a folder besides. */
+/** Copies a finished file to a folder. */
 export function CopyInto({ jobId, name }: { jobId: string; name: string }) {
   const client = useQueryClient();
   const { targets } = useFolders();

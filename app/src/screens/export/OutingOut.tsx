@@ -10,7 +10,7 @@ import { Txt } from '../../ui/Txt';
 import { FileVideo } from '../../ui/icons';
 import { keptFirst } from './keptFirst';
 
-/** What leaves an outing as a whole: a film, or a document about all its clips. */
+/** Deliveries of a whole outing: a film, or a document about all its clips. */
 export function OutingOut({
   outingId,
   clipIds,

@@ -8,7 +8,7 @@ import { Button, IconButton } from '../../ui/Button';
 import { Field } from '../../ui/Field';
 import { Plus, X } from '../../ui/icons';
 
-/** Settings that were kept under a name, on every device: a tap takes them. */
+/** Named settings, available on every device: a tap applies them. */
 export function PresetRow({ value, onTake }: { value: Delivery; onTake(delivery: Delivery): void }) {
   const client = useQueryClient();
   const { data } = useQuery({ queryKey: ['presets'], queryFn: api.presets });

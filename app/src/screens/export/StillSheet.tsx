@@ -23,7 +23,7 @@ const QUALITY: NumberSpec = {
   ...{ min: 50, max: 100, neutral: 92, step: 1 },
 };
 
-/** The frame that is shown, at the size of the file, as a picture. */
+/** Saves the current frame, at the size of the file, as a picture. */
 export function StillSheet({
   clip,
   frame,

@@ -1,7 +1,7 @@
 import { flushClips, usePending } from '../../state/clipKeeper';
 import { keeper, useKeep } from '../../state/keeper';
 
-/** What is exported is what is kept, so what is shown must be kept first. Throws with a sentence when it is not. */
+/** Exports use saved steps, so the displayed state must be saved first. Throws with a message otherwise. */
 export async function keptFirst(clipIds: readonly string[]): Promise<void> {
   await Promise.all([keeper.flush(), flushClips()]);
   const pending = Object.keys(usePending.getState().clips).some((id) => clipIds.includes(id));

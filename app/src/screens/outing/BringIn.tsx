@@ -15,10 +15,10 @@ import { FoldersSheet } from './FoldersSheet';
 import { FromSource } from './FromSource';
 import { FromDevice } from './FromDevice';
 
-/** Clips of this device that were chosen or dropped, and how many other files lay beside them. */
+/** Chosen or dropped clips of this device, and the number of other files. */
 export type Chosen = ReturnType<typeof clipsAmong>;
 
-/** Brings clips in, from a place on the server's machine or from this device. */
+/** Imports clips, from a place on the server's machine or from this device. */
 export function BringIn({
   outingId,
   cameras,
@@ -30,9 +30,9 @@ export function BringIn({
   outingId: string;
   cameras: readonly Camera[];
   clips: readonly ListedClip[];
-  /** Files that were dropped onto the page. */
+  /** Files dropped onto the page. */
   dropped: Chosen;
-  /** Id of the place to look into first. */
+  /** Id of the source to open first. */
   from?: string;
   onClose(): void;
 }) {
@@ -100,7 +100,7 @@ export function BringIn({
       <input
         ref={folder}
         type="file"
-        // React's types do not know it.
+        // Missing in React's types.
         {...{ webkitdirectory: '' }}
         aria-label="A folder on this device"
         data-testid="folder-input"

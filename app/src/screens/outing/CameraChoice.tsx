@@ -3,7 +3,7 @@ import type { Camera } from '@inkavo/core/model/outing';
 import { ChoiceList } from '../../ui/Choice';
 import { Field } from '../../ui/Field';
 
-/** A camera that is there, by its id, or a new one by its name. */
+/** An existing camera by id, or a new one by name. */
 export type ChosenCamera = { id: string } | { name: string };
 const NEW = 'new camera';
 

@@ -35,7 +35,7 @@ export function CameraSheet({ camera, clips, onClose }: { camera: Camera; clips:
     if (await act(command, `${name} was removed.`)) onClose();
   };
   const withClips = clips === 0 ? '' : clips === 1 ? ' and its clip' : ` and its ${clips} clips`;
-  // What acts in every clip of the camera.
+  // Steps that act in every clip of the camera.
   const steps = camera.steps.filter((s) => s.on && !s.limited);
   if (asFile)
     return (

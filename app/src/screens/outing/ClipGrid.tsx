@@ -23,22 +23,22 @@ import { rowsOf, type Row } from './arrange';
 import { positionAt } from '@inkavo/core/model/order';
 import { SortableTile } from './SortableTile';
 
-/** Gap between tiles, and the widest row, in pixels. */
+/** Gap between tiles, and maximum width of a row, in pixels. */
 const GAP = 12;
 const WIDEST = 1240;
 const HEADING = 44;
-/** What stands under a tile's picture, about. */
+/** Approximate height below a tile's picture. */
 const TEXT = { large: 68, small: 44 };
-/** Rows beyond the window that are there already. */
+/** Rows rendered beyond the window. */
 const AHEAD = 3;
 
-/** Where each outing was scrolled to, so that one comes back to the same place. */
+/** Scroll position of each outing, restored when returning. */
 const scrolled = new Map<string, number>();
 
 interface Props {
   outingId: string;
   cameras: readonly Camera[];
-  /** Those that are shown, in order. */
+  /** The visible clips, in order. */
   clips: readonly ListedClip[];
   arrangement: Pick<Arrangement, 'by' | 'tiles'>;
   columns: number;
@@ -46,11 +46,11 @@ interface Props {
   chosen: ReadonlySet<string> | null;
   onToggle(clip: ListedClip, range: boolean): void;
   onMore(what: { camera: Camera } | { clip: ListedClip }): void;
-  /** What stands above the tiles. */
+  /** Content above the tiles. */
   children?: ReactNode;
 }
 
-/** Hundreds of tiles, of which only those near the window exist; dragged by its grip, a tile changes its place. */
+/** A virtualised grid of tiles; dragged by its grip, a tile changes its place. */
 export function ClipGrid(props: Props) {
   const { outingId, cameras, clips, arrangement, columns, width, children } = props;
   const { by, tiles } = arrangement;
@@ -77,7 +77,7 @@ export function ClipGrid(props: Props) {
   const move = ({ active, over }: DragEndEvent): void => {
     const clip = clips.find((c) => c.id === active.id);
     const target = clips.find((c) => c.id === over?.id);
-    // Within its camera, where cameras stand apart: to another one it goes by its menu.
+    // Within its camera if grouped by camera: another camera is chosen in the menu.
     if (!clip || !target || clip === target || (by === 'camera' && clip.cameraId !== target.cameraId)) return;
     const among = by === 'camera' ? clips.filter((c) => c.cameraId === clip.cameraId) : clips;
     const to = among.indexOf(target);

@@ -11,7 +11,7 @@ import { onSpace } from '../../ui/roving';
 import { Thumb } from '../../ui/Thumb';
 import { Check, CheckCheck, Share, TriangleAlert } from '../../ui/icons';
 
-/** The upper right corner of a tile, in which the untouched picture shows. */
+/** The upper right corner of a tile, which shows the ungraded picture. */
 const CORNER = 'polygon(100% 0, 100% 62%, 65% 0)';
 const ASPECT = 16 / 9;
 const COVER = { position: 'absolute', inset: 0, width: '100%', height: '100%', objectFit: 'contain' } as const;
@@ -24,7 +24,7 @@ function stateText({ proxy, work, state }: ListedClip): string {
   return work ? `${work} step${work === 1 ? '' : 's'}` : 'untouched';
 }
 
-/** How far a clip is, by a mark and in words. */
+/** State of a clip, as a mark and in words. */
 function StateOf({ clip }: { clip: ListedClip }) {
   const Mark = { new: null, work: null, checked: CheckCheck, exported: Share }[clip.state];
   return (
@@ -40,13 +40,13 @@ function StateOf({ clip }: { clip: ListedClip }) {
 interface Props {
   clip: ListedClip;
   small: boolean;
-  /** Undefined: a link; else whether it is chosen. */
+  /** Undefined: a link; otherwise whether it is selected. */
   chosen?: boolean;
-  /** `range`: everything from the last one to here. */
+  /** `range`: everything from the last selected one to here. */
   onToggle(clip: ListedClip, range: boolean): void;
 }
 
-/** A clip as its frame, with the untouched picture in a corner: a link to the bench, or a choice among several. */
+/** A clip as its frame, with the ungraded picture in a corner: a link to the bench, or selectable. */
 export const ClipTile = memo(function ClipTile({ clip, small, chosen, onToggle }: Props) {
   const { facts } = clip;
   const [warning] = warningsOf(facts);
@@ -59,7 +59,7 @@ export const ClipTile = memo(function ClipTile({ clip, small, chosen, onToggle }
             role: 'checkbox',
             'aria-checked': chosen,
             'aria-label': clip.name,
-            // A press by keyboard comes as the browser's own event.
+            // A key press arrives as the browser's own event.
             onPress: (e: GestureResponderEvent | KeyboardEvent) =>
               onToggle(clip, ('nativeEvent' in e ? (e.nativeEvent as unknown as MouseEvent) : e).shiftKey),
             onLongPress: () => onToggle(clip, true),

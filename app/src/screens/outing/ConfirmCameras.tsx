@@ -16,15 +16,15 @@ export interface ConfirmProps {
   clips: readonly ListedClip[];
   /** A picture of a recording. */
   picture(recording: Recording): ReactNode;
-  /** Brings in what was chosen; rejects with a sentence. */
+  /** Imports the selection; rejects with a message. */
   bring(wanted: readonly DetectedCamera[]): Promise<unknown>;
   onClose(): void;
 }
 
-/** Cameras as they were detected: to be confirmed or corrected, and brought in. */
+/** Detected cameras: confirmed or corrected, then imported. */
 export function ConfirmCameras({ content, cameras, clips, picture, bring: send, onClose }: ConfirmProps) {
   const [detected, setDetected] = useState(content.cameras);
-  // What is here already, or cannot be read, is left out unless somebody says otherwise.
+  // Existing and unreadable files are excluded by default.
   const [left, setLeft] = useState<ReadonlySet<string>>(
     () =>
       new Set(

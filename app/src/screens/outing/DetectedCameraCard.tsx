@@ -11,7 +11,7 @@ import { ChevronDown, FolderInput } from '../../ui/icons';
 import { apart, bytesText, moved } from './bringing';
 import { KINDS } from './cameraKinds';
 
-/** One camera as it was detected: its name, its kind, and its clips to look through. */
+/** A detected camera: its name, its kind, and its clips. */
 export function DetectedCameraCard({
   picture,
   detected,
@@ -28,9 +28,9 @@ export function DetectedCameraCard({
   at: number;
   /** The outing has a camera of this name. */
   known: boolean;
-  /** Names of other cameras that it may be the same as. */
+  /** Names of other cameras that it may be identical to. */
   others: readonly string[];
-  /** First paths of the recordings that are not brought in. */
+  /** First paths of the excluded recordings. */
   left: ReadonlySet<string>;
   here(recording: Recording): boolean;
   onTake(recordings: readonly Recording[], on: boolean): void;
@@ -109,7 +109,7 @@ export function DetectedCameraCard({
           {camera.recordings.length > 1 ? (
             <Button
               title={taken.length ? 'None of these' : 'All of these'}
-              // What cannot be read is taken by itself alone.
+              // Unreadable files can only be selected individually.
               onPress={() =>
                 taken.length
                   ? onTake(taken, false)

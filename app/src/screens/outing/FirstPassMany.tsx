@@ -16,12 +16,12 @@ import { many, RunActions, RunState, RunStrip, type StripProps } from './runPart
 const tallied = (clips: readonly Read[]): string =>
   CLASSES.flatMap((found) => {
     const n = clips.filter((c) => c.found === found).length;
-    // Once they are converted, nothing else is wrong.
+    // After conversion, nothing else is wrong.
     const to = found === 'good' ? 'to convert' : `like ${FOUND[found]}`;
     return n ? [`${n} ${to}`] : [];
   }).join(', ');
 
-/** What was found, before it is taken: nobody sees each of many pictures first. */
+/** Summary of the findings before they are taken: nobody looks at each of many pictures first. */
 function Findings({ made, unsure }: { made: readonly Read[]; unsure: readonly Read[] }) {
   const beside = made.filter((c) => c.beside.length);
   const tally = tallied(made);
@@ -44,7 +44,7 @@ function Findings({ made, unsure }: { made: readonly Read[]; unsure: readonly Re
   );
 }
 
-/** What a run comes to, as the clips are now. */
+/** The current result of a run. */
 function resultsOf({ clips, found: read, failed }: FirstPassRun, now: readonly ListedClip[]) {
   const faulty = read.filter((c) => c.change);
   const untouched = new Map(now.filter((c) => c.work === 0).map((c) => [c.id, c.look]));
@@ -53,10 +53,10 @@ function resultsOf({ clips, found: read, failed }: FirstPassRun, now: readonly L
     done: read.length + failed.length,
     all: clips.length,
     good: read.length - faulty.length,
-    /** What can be taken. */
+    /** Clips whose proposals can be taken. */
     made: faulty.filter((c) => c.likely && isFresh(c)),
     unsure: faulty.filter((c) => !c.likely && isFresh(c)),
-    /** Removed since, or other steps act in them than when they were read. */
+    /** Removed since, or their steps changed since they were read. */
     changed: faulty.filter((c) => !isFresh(c)),
   };
 }
@@ -64,7 +64,7 @@ function resultsOf({ clips, found: read, failed }: FirstPassRun, now: readonly L
 const progressText = ({ done, all, made, good }: ReturnType<typeof resultsOf>): string =>
   `${done} of ${all} read: ${many(made.length)} to mend, ${good} good as ${good === 1 ? 'it is' : 'they are'}.`;
 
-/** Takes what was found, as one thing to undo; false: it did not work, and why has been said. */
+/** Takes the proposals as one undoable change; false: it failed, with a message shown. */
 async function take(outingId: string, made: readonly Read[]): Promise<boolean> {
   const what = `first pass on ${made.length === 1 ? 'a clip' : many(made.length)}`;
   const steps = made.map(({ id, change }) => ({ on: 'steps' as const, id, ...change! }));
@@ -82,7 +82,7 @@ interface Props {
   onClose(): void;
 }
 
-/** What is read now, or was: how far it is, what was found, and to take it. */
+/** The current or last run: progress, findings, and taking them. */
 function Run({ outingId, run, all, onDone, onClose }: Props & { run: FirstPassRun }) {
   const results = resultsOf(run, all);
   const { made, unsure, changed } = results;
@@ -115,26 +115,25 @@ function Run({ outingId, run, all, onDone, onClose }: Props & { run: FirstPassRu
 }
 
 /**
- * A first pass on each of several clips: what it proposes is taken, as one thing to undo. Clips with steps that do
- * something are left alone, and so are those in which it finds nothing to mend, or is not sure of what it finds. Where the
- * clips of each camera were filmed can be said first; it is remembered for the camera. One that is under way, or was not
- * taken yet, is shown in place of a new one.
+ * A first pass on several clips, taken as one undoable change. Clips with effective steps are left alone, and so are
+ * those without faults or with uncertain findings. The setting of each camera can be chosen first; it is remembered. A
+ * run in progress, or not yet taken, is shown instead of a new one.
  */
 export function FirstPassMany({
   clips,
   cameras,
   ...props
 }: Props & {
-  /** Those that were chosen. */
+  /** The selected clips. */
   clips: readonly ListedClip[];
-  /** Those of the outing. */
+  /** All clips of the outing. */
   cameras: readonly Camera[];
 }) {
   const { outingId, onClose } = props;
   const run = firstPassRuns.use((s) => s.runs[outingId]);
   const fresh = clips.filter((c) => c.work === 0);
   const asked = cameras.filter((camera) => fresh.some((c) => c.cameraId === camera.id));
-  /** What was answered here, by camera. */
+  /** Settings chosen here, by camera. */
   const [answers, setAnswers] = useState<ReadonlyMap<string, Setting>>(new Map());
   const settingOf = ({ id, setting }: Camera): Setting | null => answers.get(id) ?? setting ?? null;
   const [beginning, setBeginning] = useState(false);
@@ -185,7 +184,7 @@ export function FirstPassMany({
   );
 }
 
-/** A first pass on several clips that is under way, or was not taken yet, below the clips. */
+/** A first pass on several clips in progress, or not yet taken, shown below the clips. */
 export function FirstPassStrip({ outingId, all, onOpen }: StripProps) {
   const text = (run: FirstPassRun): string => progressText(resultsOf(run, all));
   return <RunStrip runs={firstPassRuns} outingId={outingId} title="First pass" text={text} onOpen={onOpen} />;

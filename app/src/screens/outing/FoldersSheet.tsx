@@ -11,7 +11,7 @@ import { Sheet } from '../../ui/Sheet';
 import { Txt } from '../../ui/Txt';
 import { X } from '../../ui/icons';
 
-/** Folders of the server's machine from which clips may be brought in, and into which finished files may be put. */
+/** Folders of the server's machine that are allowed for importing clips, and for finished files. */
 export function FoldersSheet({
   folders,
   onAllowed,

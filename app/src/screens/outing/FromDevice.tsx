@@ -12,11 +12,11 @@ import { Progress } from '../../ui/Progress';
 import { Txt } from '../../ui/Txt';
 import { ConfirmCameras, type ConfirmProps } from './ConfirmCameras';
 
-/** Where in a clip its picture is taken, in seconds: cameras often begin while they are still held. */
+/** Time of a clip's preview in seconds: cameras are often still being positioned at the start. */
 const PICTURE_SECONDS = 1;
 const COVER = { width: '100%', height: '100%', objectFit: 'cover', display: 'block' } as const;
 
-/** Files of this device, by camera and with their chapters: to be confirmed or corrected, and sent. */
+/** Files of this device, by camera and with their chapters: confirmed or corrected, then uploaded. */
 export function FromDevice({
   files,
   leftAlone,
@@ -26,7 +26,7 @@ export function FromDevice({
   onClose,
 }: Pick<ConfirmProps, 'cameras' | 'clips' | 'onClose'> & {
   files: readonly DeviceFile[];
-  /** Files beside them that are no clips. */
+  /** Number of files that are not clips. */
   leftAlone: number;
   outingId: string;
 }) {
@@ -87,7 +87,7 @@ export function FromDevice({
   );
 }
 
-/** A frame of a file, where this browser can decode it. */
+/** A frame of a file, if this browser can decode it. */
 function DevicePicture({ file }: { file: File }) {
   const show = useCallback(
     (video: HTMLVideoElement) => {

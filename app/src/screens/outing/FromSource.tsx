@@ -9,7 +9,7 @@ import { ConfirmCameras, type ConfirmProps } from './ConfirmCameras';
 
 const COVER = { width: '100%', height: '100%', objectFit: 'cover', display: 'block' } as const;
 
-/** What a card, a disk or a folder of the server's machine holds, by camera: to be confirmed or corrected, and brought in. */
+/** Contents of a card, a disk or a folder of the server's machine, by camera: confirmed or corrected, then imported. */
 export function FromSource({
   source,
   outingId,

@@ -16,7 +16,7 @@ function progressText({ clips, found, failed }: HoldRun): string {
   return `${found.length + failed.length} of ${clips.length} checked: ${good} ${good === 1 ? 'holds' : 'hold'}, ${off} ${off === 1 ? 'does' : 'do'} not.`;
 }
 
-/** A clip whose grade does not hold: its first trouble, and by a tap the bench at the worst frame of that. */
+/** A clip whose grade does not hold: its first trouble; a tap opens the bench at its worst frame. */
 function NotHolding({ checked, stale, onOpen }: { checked: Checked; stale: boolean; onOpen(): void }) {
   const router = useRouter();
   const { id, name, troubles } = checked;
@@ -47,8 +47,8 @@ function NotHolding({ checked, stale, onOpen }: { checked: Checked; stale: boole
 }
 
 /**
- * Whether the grade of each of several clips holds over its whole length; those that do not are listed. What would mend one is
- * looked at on the bench. A check that is under way, or was not dropped yet, is shown in place of a new one.
+ * A hold check of several clips, which lists those that do not hold. Mends are shown on the bench. A run in progress,
+ * or not yet dismissed, is shown instead of a new one.
  */
 export function HoldMany({
   outingId,
@@ -57,7 +57,7 @@ export function HoldMany({
   onClose,
 }: {
   outingId: string;
-  /** Those that were chosen. */
+  /** The selected clips. */
   clips: readonly ListedClip[];
   /** All clips of the outing. */
   all: readonly ListedClip[];
@@ -96,7 +96,7 @@ export function HoldMany({
   );
 }
 
-/** A hold check of several clips that is under way, or was not dropped yet, below the clips. */
+/** A hold check of several clips in progress, or not yet dismissed, shown below the clips. */
 export function HoldStrip({ outingId, onOpen }: StripProps) {
   return <RunStrip runs={holdRuns} outingId={outingId} title={TITLE} text={progressText} onOpen={onOpen} />;
 }

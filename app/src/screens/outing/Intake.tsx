@@ -13,28 +13,28 @@ import { onTheWay, secondsForAll, spell, underWay } from './timeLeft';
 
 const WORDS = { import: 'Bringing in', proxy: 'Making the proxy', render: 'Rendering the demo clip' } as const;
 type IntakeKind = keyof typeof WORDS;
-/** What an outing's list holds. */
+/** Contents of an outing's list. */
 const isIntake = (kind: Job['kind']): kind is IntakeKind => kind in WORDS;
-/** What is missing when it ended without success. */
+/** Consequence of a failure. */
 const MISSING = {
   import: 'was not brought in',
   proxy: 'has no proxy, so it does not play',
   render: 'was not rendered',
 } as const;
-/** The same, of several. */
+/** The same for several. */
 const GROUPS = {
   import: { waiting: 'files wait', ended: 'files were not brought in' },
   proxy: { waiting: 'proxies wait', ended: 'clips have no proxy, so they do not play' },
   render: { waiting: 'demo clips wait', ended: 'demo clips were not rendered' },
 } as const;
 
-/** How many, how long, and what else is to be known, in one line. */
+/** Number, duration and notes, on one line. */
 const line = (...parts: (string | false | null)[]): string => parts.filter(Boolean).join(' · ');
 const leftText = (seconds: number | null): string => (seconds === null ? '' : `about ${spell(seconds)} left`);
 
 /**
- * Files on their way in: sent, copied and read, made ready; and what went wrong, with the reason. It stands below the
- * clips, so that none moves under a finger when a file is done.
+ * Files being imported: uploaded, copied, read and prepared; and failures with their reasons. Below the clips, so that
+ * none moves under a finger when a file is done.
  */
 export function Intake({ outingId, jobs }: { outingId: string; jobs: Job[] }) {
   const sending = useUploads((s) => s.sending).filter((s) => s.outingId === outingId);
@@ -70,10 +70,10 @@ export function Intake({ outingId, jobs }: { outingId: string; jobs: Job[] }) {
   );
 }
 
-/** Does something to jobs. */
+/** Acts on jobs. */
 type Act = (what: JobsRequest['act'], ids: string[]) => void;
 
-/** Many of a kind in one row, which shows each of them when it is opened. `reason`: why they ended without success. */
+/** Similar jobs in one expandable row. `reason`: why they failed. */
 function Group({
   what,
   reason,
@@ -136,7 +136,7 @@ function JobGroupRow({ group: { kind, state, jobs }, act }: { group: JobGroup; a
   );
 }
 
-/** Files that are sent from this device; those whose turn has not come are one row, where they are many. */
+/** Uploads from this device; waiting ones share a row if there are many. */
 function SendingRows({ sending }: { sending: readonly Sending[] }) {
   const queued = sending.filter((s) => s.state === 'queued');
   const row = (s: Sending) => <SendingRow key={s.id} sending={s} />;
@@ -176,7 +176,7 @@ function SendingRow({ sending }: { sending: Sending }) {
   );
 }
 
-/** One job; those whose job has not changed are not drawn again. */
+/** One job, memoised. */
 const JobRow = memo(function JobRow({ job, act }: { job: Job; act: Act }) {
   const { id, kind, state, title, progress, message } = job;
   const verb = isIntake(kind) ? WORDS[kind] : '';

@@ -12,7 +12,7 @@ import { Txt } from '../../ui/Txt';
 const TITLES: Record<ClipState, string> = { new: 'New', work: 'In work', checked: 'Checked', exported: 'Exported' };
 const ALL = 'all';
 
-/** Searching among the clips, and how they are shown. */
+/** Search, filter and display options of the clips. */
 export function Looking({ clips, found }: { clips: readonly ListedClip[]; found: number }) {
   const { search, state, set } = useArrangement();
   const [open, setOpen] = useState(false);

@@ -22,7 +22,7 @@ import { FirstPassMany } from './FirstPassMany';
 import { HoldMany } from './HoldMany';
 import { RecipeFor } from './RecipeFor';
 
-/** What can be done with several clips at once. */
+/** Actions on several clips. */
 export function ManySheet({
   outingId,
   clips,
@@ -40,7 +40,7 @@ export function ManySheet({
   cameras: readonly Camera[];
   onExport(): void;
   onOut(): void;
-  /** All is done: the choice is of no use any more. */
+  /** Done: clears the selection. */
   onDone(): void;
   onClose(): void;
 }) {

@@ -30,14 +30,14 @@ import { usePluggedIn } from './usePluggedIn';
 import { outingQuery } from '../../api/queries';
 import { CheckCheck, EllipsisVertical, FolderInput, SquareCheckBig, X } from '../../ui/icons';
 
-/** From this width on, buttons of the bar have words. */
+/** Minimum width for text on the bar's buttons. */
 const WITH_WORDS = 600;
 
-/** Least width of a tile and the gap between two, in pixels, and the widest row. */
+/** Minimum width of a tile, gap between tiles, and maximum width of a row, in pixels. */
 const TILE = { large: 280, small: 150 };
 const GAP = 12;
 const WIDEST = 1240;
-/** From so many clips on one looks for some of them. */
+/** Number of clips from which search and filters are shown. */
 const LOOKED_FOR_FROM = 7;
 
 type Open =
@@ -54,7 +54,7 @@ type Open =
   | { from: string }
   | null;
 
-/** One day: its clips by camera. */
+/** An outing: its clips by camera. */
 export function OutingScreen({ id }: { id: string }) {
   const { data, error } = useQuery(outingQuery(id));
   const [open, setOpen] = useState<Open>(null);
@@ -68,7 +68,7 @@ export function OutingScreen({ id }: { id: string }) {
   const { search, state, by } = arrangement;
   const shown = useMemo(() => {
     const found = filtered(data?.clips ?? [], data?.cameras ?? [], { search, state });
-    // A range goes as the tiles stand.
+    // A range follows the displayed order.
     return by === 'order' ? found : (data?.cameras ?? []).flatMap((c) => found.filter((f) => f.cameraId === c.id));
   }, [data, search, state, by]);
   const last = useRef<string | null>(null);
@@ -92,7 +92,7 @@ export function OutingScreen({ id }: { id: string }) {
   });
   usePluggedIn((from) => setOpen({ from }));
   const many = data?.clips.filter((c) => chosen?.has(c.id)) ?? [];
-  // In the order of the outing, whatever they are sorted by here.
+  // In the order of the outing, however they are sorted here.
   const inFilm = many.length ? many : (data?.clips ?? []);
   const empty = data !== undefined && data.clips.length === 0;
   const columns = Math.max(1, Math.floor((Math.min(WIDEST, width) - 2 * GAP + GAP) / (TILE[arrangement.tiles] + GAP)));

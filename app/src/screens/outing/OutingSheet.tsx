@@ -8,7 +8,7 @@ import { Trouble } from '../../ui/Note';
 import { Sheet } from '../../ui/Sheet';
 import { Share, Trash } from '../../ui/icons';
 
-/** Name, place and day of an outing, a way to what leaves it as a whole, and its removal. */
+/** Name, place and day of an outing, its deliveries, and its removal. */
 export function OutingSheet({
   outing,
   clips,
@@ -16,7 +16,7 @@ export function OutingSheet({
   onClose,
 }: {
   outing: Outing;
-  /** How many there are. */
+  /** Number of clips. */
   clips: number;
   onOut(): void;
   onClose(): void;

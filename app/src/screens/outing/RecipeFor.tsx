@@ -12,7 +12,7 @@ import { Txt } from '../../ui/Txt';
 import { frameOf } from '../shelf/preview';
 import { ShelfSheet } from '../shelf/ShelfSheet';
 
-/** Chooses a recipe for several clips; it is drawn on the first of them. */
+/** Chooses a recipe for several clips, with previews on the first of them. */
 export function RecipeFor({
   clips,
   onTake,

@@ -22,7 +22,7 @@ const ON_TILE = {
   cursor: 'pointer',
 } as const;
 
-/** A tile with its grip and its menu; with neither while several are chosen. */
+/** A tile with its grip and its menu; without both during selection. */
 export const SortableTile = memo(function SortableTile({
   clip,
   small,

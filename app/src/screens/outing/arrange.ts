@@ -2,7 +2,7 @@ import type { Camera, ListedClip } from '@inkavo/core/model/outing';
 import type { Arrangement } from '../../state/arrangement';
 import { holdsWords } from '../../ui/holdsWords';
 
-/** Clips of one camera side by side in a row; `heading` stands above the first row of a camera. */
+/** Clips of one camera side by side in a row; `heading` is shown above the first row of a camera. */
 export interface Segment {
   camera: Camera | null;
   heading: boolean;
@@ -10,7 +10,7 @@ export interface Segment {
 }
 export type Row = Segment[];
 
-/** The clips that are looked for, in order. */
+/** The clips that match search and filter, in order. */
 export function filtered(
   clips: readonly ListedClip[],
   cameras: readonly Camera[],
@@ -27,7 +27,7 @@ const cut = <T>(list: readonly T[], size: number): T[][] =>
   Array.from({ length: Math.ceil(list.length / size) }, (_, i) => list.slice(i * size, (i + 1) * size));
 
 /**
- * Rows of tiles, so many columns wide. By camera, each camera begins with a heading; small groups share a row where they
+ * Rows of tiles in this many columns. By camera, each camera begins with a heading; small groups share a row if they
  * fit.
  */
 export function rowsOf(
@@ -53,7 +53,7 @@ export function rowsOf(
   return rows;
 }
 
-/** Everything between two clips of a list, both included, whichever comes first. */
+/** Everything between two clips of a list, inclusive, in either direction. */
 export function between(clips: readonly ListedClip[], from: string, to: string): string[] {
   const [a, b] = [from, to].map((id) => clips.findIndex((c) => c.id === id));
   if (a < 0 || b < 0) return [to];

@@ -1,10 +1,10 @@
 import type { Recording, DetectedCamera } from '@inkavo/core/model/source';
 import type { ListedClip } from '@inkavo/core/model/outing';
 
-/** Joined from chapters, a file's length is known only so well before it is read, in seconds. */
+/** Tolerance in seconds of the duration of joined chapters before the file is read. */
 const SAME_LENGTH = 0.2;
 
-/** Whether a recording seems to be in an outing already: by name, and size or, of several chapters, length. */
+/** Whether a recording seems to exist in an outing: by name, and size or, for several chapters, duration. */
 export const isHere = (r: Recording, clips: readonly Pick<ListedClip, 'name' | 'bytes' | 'facts'>[]): boolean =>
   clips.some(
     (c) =>
@@ -14,7 +14,7 @@ export const isHere = (r: Recording, clips: readonly Pick<ListedClip, 'name' | '
         : r.seconds !== null && Math.abs(c.facts.durationSeconds - r.seconds) < SAME_LENGTH * r.paths.length),
   );
 
-/** A recording goes to another camera of the list; `to` may be one behind the last: a new camera. */
+/** Moves a recording to another camera of the list; `to` may be one past the end: a new camera. */
 export function moved(cameras: readonly DetectedCamera[], recording: Recording, to: number): DetectedCamera[] {
   const all = to < cameras.length ? [...cameras] : [...cameras, newCamera(cameras)];
   return all.map((camera, i) => {
@@ -30,7 +30,7 @@ function newCamera(cameras: readonly DetectedCamera[]): DetectedCamera {
   return { name: `Camera ${n}`, kind: 'other', reason: 'chosen by hand', recordings: [] };
 }
 
-/** Chapters that are no chapters: each file by itself. */
+/** Separates falsely joined chapters: each file by itself. */
 export const apart = (cameras: readonly DetectedCamera[], recording: Recording): DetectedCamera[] =>
   cameras.map((camera) => ({
     ...camera,
@@ -45,7 +45,7 @@ function chapterOf(recording: Recording, path: string): Recording {
   return { ...recording, paths: [path], name: path.split('/').at(-1)!, bytes: recording.bytes / n, seconds };
 }
 
-/** Bytes as they are said: 12 kB, 64.2 MB, 640 MB, 4.2 GB. */
+/** Formats bytes: 12 kB, 64.2 MB, 640 MB, 4.2 GB. */
 export function bytesText(bytes: number): string {
   if (bytes >= 1e9) return `${(bytes / 1e9).toFixed(1)} GB`;
   if (bytes >= 1e5) return `${(bytes / 1e6).toFixed(bytes < 1e8 ? 1 : 0)} MB`;

@@ -7,5 +7,5 @@ const TITLES: Record<Camera['kind'], string> = {
   phone: 'Phone',
   other: 'Other',
 };
-/** The kinds of cameras, to choose from. */
+/** The kinds of cameras to choose from. */
 export const KINDS = CAMERA_KINDS.map((value) => ({ value, title: TITLES[value] }));

@@ -6,7 +6,7 @@ import type { ChosenCamera } from './CameraChoice';
 
 const named = (clips: readonly ListedClip[]): string => (clips.length === 1 ? clips[0].name : `${clips.length} clips`);
 
-/** Gives clips of an outing to one of its cameras, or to a new one. Resolves with whether that worked. */
+/** Moves clips of an outing to one of its cameras, or to a new one. Resolves with whether that succeeded. */
 export async function moveToCamera(
   clips: readonly ListedClip[],
   cameras: readonly Camera[],
@@ -28,7 +28,7 @@ export async function moveToCamera(
   }
 }
 
-/** Takes clips out of their outing; they can be put back. */
+/** Removes clips from their outing; they can be restored. */
 export const removeClips = (clips: readonly ListedClip[]): Promise<boolean> =>
   act(
     {
@@ -40,7 +40,7 @@ export const removeClips = (clips: readonly ListedClip[]): Promise<boolean> =>
     `${named(clips)} ${clips.length === 1 ? 'was' : 'were'} removed.`,
   );
 
-/** Says of clips that they are done, or are not. */
+/** Marks clips as done or not done. */
 export const setChecked = (clips: readonly ListedClip[], checked: boolean): Promise<boolean> =>
   act({
     place: clips[0].outingId,

@@ -1,23 +1,23 @@
 import type { Job } from '@inkavo/core/model/job';
 
-/** Jobs that are alike, which take one row. */
+/** Similar jobs in one row. */
 export interface JobGroup {
-  /** The same while jobs come and go. */
+  /** Stable while jobs come and go. */
   key: string;
   kind: Job['kind'];
   state: Exclude<Job['state'], 'running' | 'done'>;
   jobs: Job[];
 }
 
-/** So many jobs that are alike have a row each. */
+/** Maximum number of similar jobs with separate rows. */
 export const APART = 3;
 
-/** Why it failed is a part of what makes jobs alike. */
+/** Jobs are similar only if they failed for the same reason. */
 const keyOf = ({ kind, state, message }: Job): string => [kind, state, state === 'waiting' ? '' : message].join();
 
 /**
- * What is shown of jobs that are not done: what runs, then what ended without success, then what waits, the next one first.
- * More than {@link APART} that are alike are one group.
+ * Rows for unfinished jobs: running ones, then failed ones, then waiting ones in order. More than {@link APART} similar
+ * ones form a group.
  */
 export function intakeRows(jobs: readonly Job[]): (Job | JobGroup)[] {
   const order = (job: Job): number => ['running', 'failed', 'stopped', 'waiting'].indexOf(job.state);

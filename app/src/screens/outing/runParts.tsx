@@ -6,7 +6,7 @@ import { Button } from '../../ui/Button';
 import { Progress } from '../../ui/Progress';
 import { Txt } from '../../ui/Txt';
 
-// What is read of many clips, as sheets and the outing show it.
+// Parts of the interface shared by readings of many clips.
 
 export const many = (n: number): string => `${n} clip${n === 1 ? '' : 's'}`;
 
@@ -19,7 +19,7 @@ const countOf = ({ found, failed }: ClipRun<Named, Named>): number => found.leng
 const shareOf = (run: ClipRun<Named, Named>): number => countOf(run) / Math.max(1, run.clips.length);
 const AWAY = 'The server cannot be reached: it goes on when it is back.';
 
-/** How far it is, `text` says it in numbers; and what went wrong. */
+/** Progress, with `text` as numbers; and failures. */
 export function RunState<Clip extends Named, Found extends Named>({
   runs,
   outingId,
@@ -42,7 +42,7 @@ export function RunState<Clip extends Named, Found extends Named>({
   );
 }
 
-/** What can be done with it: stop while it goes; else what the children offer, go on, read again, and drop, called `done`. */
+/** Actions: stop while running; otherwise those of the children, resume, read again, and dismiss, labelled `done`. */
 export function RunActions<Clip extends Named, Found extends Named>({
   runs,
   outingId,
@@ -86,7 +86,7 @@ export interface StripProps {
   onOpen(): void;
 }
 
-/** One that is under way or not dropped yet, below the clips of the outing; what a reload broke off goes on. */
+/** A run in progress or not yet dismissed, below the clips of the outing; resumed after a reload. */
 export function RunStrip<Clip extends Named, Found extends Named>({
   runs,
   outingId,

@@ -1,22 +1,22 @@
 import type { Job } from '@inkavo/core/model/job';
 import type { Sending } from '../../api/upload';
 
-/** Files that are still on their way into an outing, and for how long. */
+/** Files still being imported into an outing, and the time left. */
 export interface OnTheWay {
   files: number;
-  /** Bytes that are still to come, of files whose size is known. */
+  /** Remaining bytes of files of known size. */
   bytes: number;
-  /** Null while nothing has come far enough to tell. */
+  /** Null while there is no basis for an estimate. */
   secondsLeft: number | null;
 }
 
-/** Jobs that wait or run. */
+/** Waiting or running jobs. */
 export const underWay = (jobs: readonly Job[]): Job[] =>
   jobs.filter((j) => j.state === 'waiting' || j.state === 'running');
 
 /**
- * Seconds that jobs of one kind, which are done one after the other, take in all. Those whose time is not told go at the pace
- * of the others. Null: nothing is told of any, or nobody knows how much one of them is.
+ * Total seconds of jobs of one kind, run one after the other. Jobs without an estimate get the pace of the others.
+ * Null: no estimates, or no sizes.
  */
 export function secondsForAll(jobs: readonly Job[]): number | null {
   if (jobs.some((j) => j.bytes === null && j.pixels === null)) return null;
@@ -26,7 +26,7 @@ export function secondsForAll(jobs: readonly Job[]): number | null {
   return told.length ? (sum(told, (j) => j.secondsLeft!) * sum(jobs, work)) / sum(told, work) : null;
 }
 
-/** What is still to come, and how long it takes: copies on the server's machine and files that are sent from here go beside each other. */
+/** What remains, and how long it takes: copies on the server's machine and uploads run in parallel. */
 export function onTheWay(jobs: readonly Job[], sending: readonly Sending[]): OnTheWay {
   const copies = underWay(jobs).filter((j) => j.kind === 'import');
   const sent = sending.filter((s) => s.state !== 'failed');
@@ -42,7 +42,7 @@ export function onTheWay(jobs: readonly Job[], sending: readonly Sending[]): OnT
   };
 }
 
-/** Seconds as they are said: 40 s, 3 min, 2 h. */
+/** Formats seconds: 40 s, 3 min, 2 h. */
 export const spell = (seconds: number): string =>
   seconds < 90
     ? `${Math.max(1, Math.round(seconds))} s`

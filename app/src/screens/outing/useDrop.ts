@@ -1,13 +1,13 @@
 import { useEffect, useRef, useState } from 'react';
 import { clipsAmong, withPaths, type DeviceFile } from '../../api/deviceFiles';
 
-/** Folders of a card are not deeper. */
+/** Maximum depth of a card's folders. */
 const DEEPEST = 8;
 
 const fileOf = (entry: FileSystemFileEntry): Promise<File> =>
   new Promise((resolve, reject) => entry.file(resolve, reject));
 
-/** All that a folder holds; a reader gives it in parts. */
+/** All entries of a folder; a reader returns them in batches. */
 async function entriesOf(folder: FileSystemDirectoryEntry): Promise<FileSystemEntry[]> {
   const reader = folder.createReader();
   const all: FileSystemEntry[] = [];
@@ -25,7 +25,10 @@ async function filesIn(entry: FileSystemEntry, depth = 0): Promise<DeviceFile[]>
   return (await Promise.all(entries.map((e) => filesIn(e, depth + 1)))).flat();
 }
 
-/** What was dropped, folders with all in them. The list of a drop is gone after the event, so entries are taken at once. */
+/**
+ * Dropped files, including the contents of folders. A drop's list is cleared after the event, so entries are read
+ * synchronously.
+ */
 function dropped(data: DataTransfer): Promise<DeviceFile[]> {
   const entries = [...data.items].flatMap((item) => item.webkitGetAsEntry() ?? []);
   if (entries.length === 0) return Promise.resolve(withPaths(data.files));
@@ -34,7 +37,7 @@ function dropped(data: DataTransfer): Promise<DeviceFile[]> {
 
 const hasFiles = (event: DragEvent): boolean => event.dataTransfer?.types.includes('Files') ?? false;
 
-/** Takes files and folders that are dropped anywhere on the page. Returns whether some are held over it now. */
+/** Accepts files and folders dropped anywhere on the page. Returns whether a drag is over it. */
 export function useDrop(onFiles: (clips: DeviceFile[], others: number) => void): boolean {
   const [over, setOver] = useState(false);
   const latest = useRef(onFiles);
@@ -42,7 +45,7 @@ export function useDrop(onFiles: (clips: DeviceFile[], others: number) => void):
     latest.current = onFiles;
   });
   useEffect(() => {
-    // Every element that is entered and left counts once.
+    // Enter and leave events of nested elements are counted.
     let depth = 0;
     const show = (by: number): void => {
       depth = Math.max(0, depth + by);

@@ -3,13 +3,13 @@ import { luma709 } from '@inkavo/core/colour/ycbcr';
 import { Txt } from '../../ui/Txt';
 import { useDrag, type DragPoint } from '../../ui/useDrag';
 
-/** Radius that a patch is read in, as a share of the picture's width. */
+/** Radius of the sampled area of a patch, as a share of the picture's width. */
 const RADIUS = 0.008;
-/** What the loupe magnifies by, and its size in pixels. */
+/** Magnification of the loupe, and its size in pixels. */
 const ZOOM = 5;
 const LOUPE = 124;
 
-/** A place in the picture, as shares of its size, and its mean code value as luma, 0–1. */
+/** A position in the picture, as shares of its size, and its mean code value as luma, 0–1. */
 export interface Read {
   x: number;
   y: number;
@@ -18,7 +18,7 @@ export interface Read {
 
 export const percent = (v: number): string => `${(100 * v).toFixed(1)} %`;
 
-/** Mean code value, as luma, about a place of a picture that is shown as recorded. */
+/** Mean code value, as luma, around a position in a picture shown as recorded. */
 function codeAt(img: HTMLImageElement, x: number, y: number): number {
   const { naturalWidth: width } = img;
   const r = Math.max(1, Math.round(RADIUS * width));
@@ -36,8 +36,8 @@ function codeAt(img: HTMLImageElement, x: number, y: number): number {
 const clamp = (v: number): number => Math.min(1, Math.max(0, v));
 
 /**
- * The frame with a filmed chart. While a finger is down, a loupe in the half where it is not shows what lies under it and
- * what it reads; where it is lifted, the patch is taken.
+ * The frame with a filmed chart. During a touch, a loupe in the opposite half shows the area under the finger and its
+ * value; on release, the patch is sampled.
  */
 export function ChartPicture({
   src,

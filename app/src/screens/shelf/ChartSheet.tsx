@@ -18,16 +18,16 @@ import { numberOf, PRIMARIES_CHOICES } from './profileDraft';
 import type { ShelfUse } from './shelfUse';
 
 const WIDTH = 1280;
-/** Light of the six neutral patches of a usual colour chart, in percent, brightest first (from memory). */
+/** Reflectance of the six neutral patches of a common colour chart in percent, brightest first (from memory). */
 const USUAL = ['90', '59.1', '36.2', '19.8', '9', '3.1'];
 const PRIMARIES = PRIMARIES_CHOICES.filter((p) => p.value !== 'typed');
 
 interface Tapped extends Read {
-  /** Percent of light, as it was typed. */
+  /** Percentage as typed. */
   light: string;
 }
 
-/** The curve that the patches give, or what stands in its way. */
+/** The fitted curve, or what prevents it. */
 function fitted(tapped: readonly Tapped[]): { curve: FittedCurve } | { problem: string } | null {
   if (tapped.length < FEWEST_PATCHES) return null;
   const patches = tapped.map((t) => ({ code: t.code, light: (numberOf(t.light) ?? Number.NaN) / 100 }));
@@ -40,7 +40,7 @@ function fitted(tapped: readonly Tapped[]): { curve: FittedCurve } | { problem: 
   }
 }
 
-/** A profile from a grey ramp or a chart in the frame: its patches are tapped, their light is typed. */
+/** Creates a profile from a grey ramp or a chart in the frame: patches are tapped, their reflectance is typed. */
 export function ChartSheet({ use, groups, onClose }: { use: ShelfUse; groups: readonly string[]; onClose(): void }) {
   const { data, error } = usePreview(use.on, [], WIDTH, true);
   const [tapped, setTapped] = useState<Tapped[]>([]);

@@ -15,7 +15,7 @@ export const ROLES = [
   { value: 'look', title: 'Looks' },
   { value: 'technical', title: 'Conversions' },
 ] as const;
-/** Endings that the shelf reads; of a folder only such files are tried. */
+/** File extensions for the shelf; other files of a folder are skipped. */
 const READ = /\.(cube|clf|xml|json|txt)$/i;
 
 interface Batch {
@@ -25,7 +25,7 @@ interface Batch {
   refused: { name: string; reason: string }[];
 }
 
-/** Brings many files onto the shelf: good ones come in, each bad one is named with what is wrong. */
+/** Imports many files to the shelf: valid ones are added, each invalid one is listed with its error. */
 export function FilesSheet({ groups, onClose }: { groups: readonly string[]; onClose(): void }) {
   const client = useQueryClient();
   const [group, setGroup] = useState('');
@@ -45,7 +45,7 @@ export function FilesSheet({ groups, onClose }: { groups: readonly string[]; onC
         const { title } = await api.addToShelf(file, { group: group.trim(), role });
         now = { ...now, taken: [...now.taken, title] };
       } catch (error) {
-        // "Nothing was taken in." holds for this file alone, and is said once for all.
+        // "Nothing was taken in." applies to this file alone, and is said once for all.
         const reason = (error as Error).message.replace(/ Nothing was taken in\.$/, '');
         now = { ...now, refused: [...now.refused, { name: file.webkitRelativePath || file.name, reason }] };
       }

@@ -2,7 +2,7 @@ import { View } from 'react-native';
 import { Button } from '../../ui/Button';
 import { Field } from '../../ui/Field';
 
-/** The heading that something stands under: typed, or one of those that are there. */
+/** The group of an item: typed, or an existing one. */
 export function GroupField({
   value,
   groups,

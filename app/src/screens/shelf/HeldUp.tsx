@@ -12,7 +12,7 @@ import type { ShelfUse } from './shelfUse';
 
 const WIDTH = 720;
 const FILL = { position: 'absolute', inset: 0, width: '100%', height: '100%', objectFit: 'contain' } as const;
-/** Over the whole frame, opaque: what is still being drawn never shows what lies below as if it were it. */
+/** Over the whole frame, opaque: the picture below must not be mistaken for one that is still being rendered. */
 const CENTRED: CSSProperties = {
   position: 'absolute',
   inset: 0,
@@ -45,7 +45,7 @@ const Tag = ({ text, side }: { text: string; side: 'left' | 'right' }) => (
   </View>
 );
 
-/** The frame as it is now, through the item that is held up, or through two of them against each other. */
+/** The frame with the item in focus, or with two items compared. */
 export function HeldUp({
   use,
   first,

@@ -16,14 +16,17 @@ const PICTURE = {
   borderRadius: 4,
 } as const;
 
-/** The frame through a profile that is being made. */
+/** The frame with the profile being edited. */
 export function Seen({ use, profile }: { use: ShelfUse; profile: Profile }) {
   const item = { id: 'made', kind: 'profile', title: profile.name, group: '', note: '', profile } as const;
   const { data } = usePreview(use.on, use.put(item), WIDTH, true);
   return data ? <img src={data} alt="The frame with this profile" style={PICTURE} /> : <div style={PICTURE} />;
 }
 
-/** Where black, grey and white lie with a curve: what a person can check against the maker's table. Null: it makes no sense. */
+/**
+ * Code values of black, grey and white for a curve, for comparison with the maker's table. Null if the curve is
+ * invalid.
+ */
 export function places(profile: Profile): string | null {
   try {
     const decode = signalToLinear(profile.transfer);
@@ -43,7 +46,7 @@ export function places(profile: Profile): string | null {
   }
 }
 
-/** Puts a profile on the shelf; what went wrong, if anything did. */
+/** Saves a profile on the shelf; returns an error, if any. */
 export function useKeepProfile(onClose: () => void) {
   const client = useQueryClient();
   const [trouble, setTrouble] = useState<string | null>(null);

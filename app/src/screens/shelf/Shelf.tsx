@@ -20,13 +20,13 @@ import { ProfileSheet } from './ProfileSheet';
 import { ShelfCard } from './ShelfCard';
 import { BUILT_IN, KIND_TITLES, useShelf, type Likely } from './shelfUse';
 
-/** Items that are drawn at once, and by how many they become more. */
+/** Number of items rendered initially, and increment. */
 const DRAWN = 36;
-/** So far from their end they become more, in pixels. */
+/** Distance in pixels from their end at which more are rendered. */
 const AHEAD = 1000;
 type Heading = [group: string, items: ShelfItem[]];
 
-/** With so many items a search is of use. */
+/** Number of items from which a search field is shown. */
 const SEARCHED_FROM = 12;
 const NARROWEST = 150;
 const FOOTAGE = 'By the footage';
@@ -37,21 +37,21 @@ const EMPTY: Record<ShelfKind, string> = {
   profile: 'No profile fits.',
 };
 
-/** Items by their group, in the order in which they come; those without a group last. */
+/** Items by group, in order of appearance; those without a group last. */
 function grouped(items: readonly ShelfItem[]): [string, ShelfItem[]][] {
   const groups = new Map<string, ShelfItem[]>();
   for (const item of items) groups.set(item.group, [...(groups.get(item.group) ?? []), item]);
   return [...groups].sort(([a], [b]) => Number(a === '') - Number(b === ''));
 }
 
-/** Recipes, tables and profiles, each as the frame would look with it. */
+/** Recipes, tables and profiles, each with a preview on the frame. */
 export function Shelf({
   kinds,
   wide,
   onDone,
 }: {
   kinds: readonly ShelfKind[];
-  /** The picture stands beside the items, not above them. */
+  /** The picture is beside the items, not above them. */
   wide?: boolean;
   onDone?(): void;
 }) {
@@ -67,7 +67,7 @@ export function Shelf({
   const fits = (i: ShelfItem): boolean => holdsWords(`${i.title} ${i.group} ${noteOf(i)}`, search);
   const found = all.filter(fits);
   const likely = use?.likely?.found?.map((l) => l.item).filter(fits) ?? [];
-  // More of them as one scrolls: hundreds at once would hold up every tap.
+  // Incremental rendering while scrolling: hundreds at once would block input.
   const list = `${kind} ${search}`;
   const [grown, setGrown] = useState({ list, most: DRAWN });
   const most = grown.list === list ? grown.most : DRAWN;
@@ -192,10 +192,10 @@ export function Shelf({
   );
 }
 
-/** From this likelihood on it is said that none of the profiles may be right. */
+/** Likelihood of no profile from which that is mentioned. */
 const UNKNOWN_FROM = 0.2;
 
-/** As many items as are drawn, under their headings. */
+/** The rendered items, under their headings. */
 function firstOf(most: number, headings: readonly Heading[]): Heading[] {
   let left = most;
   return headings.flatMap(([group, items]) => {
@@ -205,7 +205,7 @@ function firstOf(most: number, headings: readonly Heading[]): Heading[] {
   });
 }
 
-/** Stands below what is drawn, and says when it comes near the window. */
+/** Sentinel below the rendered items, which reports when it nears the window. */
 function End({ onSeen }: { onSeen(): void }) {
   const [ref, seen] = useSeen<HTMLDivElement>();
   const tell = useEffectEvent(onSeen);
@@ -219,7 +219,7 @@ function End({ onSeen }: { onSeen(): void }) {
   );
 }
 
-/** What the footage itself says, in words. */
+/** Findings from the footage, in words. */
 function Footage({ likely: { found, sure, unknown } }: { likely: Likely }) {
   if (!found)
     return (

@@ -26,7 +26,7 @@ function SmallPicture({ use, item }: { use: ShelfUse; item: ShelfItem }) {
   );
 }
 
-/** An item of the shelf as the frame would look with it. A tap holds it up, a second one takes it. */
+/** A shelf item with a preview on the frame. A tap focuses it, a second one takes it. */
 export function ShelfCard({
   item,
   mark,
@@ -34,7 +34,7 @@ export function ShelfCard({
   onMore,
 }: {
   item: ShelfItem;
-  /** What it is held up as, where two are compared; or that it is in use. */
+  /** Its role in a comparison, or that it is in use. */
   mark: string | null;
   onPress(): void;
   onMore(): void;

@@ -12,11 +12,11 @@ import { frameOf } from './preview';
 import { Shelf } from './Shelf';
 import { ShelfContext, type ShelfUse } from './shelfUse';
 
-/** From this width on the picture stands beside the items. */
+/** Minimum width for the picture beside the items. */
 const WIDE = 900;
 const KINDS = ['recipe', 'lut', 'profile'] as const;
 
-/** The clip that the shelf is drawn on: the one that was open last on this device, else the first there is. */
+/** The clip for previews: the last opened one on this device, otherwise the first. */
 async function clipToDrawOn() {
   const last = lastClip();
   if (last) {
@@ -30,7 +30,7 @@ async function clipToDrawOn() {
   return outing ? api.clip(outing.clips[0].id) : null;
 }
 
-/** The shelf as a screen: to look through, to bring in, to put in order. */
+/** The shelf as a screen: browsing, importing, organising. */
 export function ShelfScreen() {
   const { data } = useQuery({ queryKey: ['shelf-clip'], queryFn: clipToDrawOn, staleTime: 0 });
   const { width } = useWindowDimensions();

@@ -22,7 +22,7 @@ export const profileNote = ({ transfer, primaries }: Profile): string => {
   return `${CURVES[transfer.kind]}, ${gamut}`;
 };
 
-/** What an item is, in a few words. */
+/** An item in a few words. */
 export function noteOf(item: ShelfItem): string {
   if (item.kind === 'profile') return item.note || profileNote(item.profile);
   if (item.kind === 'lut') return `${item.role === 'technical' ? 'technical' : 'look'}, ${item.note}`;

@@ -5,16 +5,16 @@ import type { Step } from '@inkavo/core/model/grade';
 import { stepsAt } from '@inkavo/core/program/standing';
 import { api } from '../../api/client';
 
-/** Previews asked for at the same time: a browser has six connections to a server, and frames come first. */
+/** Concurrent previews: a browser has six connections to a server, and frames have priority. */
 const queue = new PQueue({ concurrency: 3 });
-/** Previews that nobody looks at are forgotten after so long. */
+/** Time after which unused previews are discarded. */
 const KEPT_MS = 5 * 60_000;
 
-/** The frame that the shelf is drawn on. */
+/** The frame for previews. */
 export interface PreviewFrame {
   clipId: string;
   frame: number;
-  /** When that is, from the clip's first frame. */
+  /** Seconds from the clip's first frame. */
   seconds: number;
 }
 
@@ -35,7 +35,7 @@ const dataUrl = (blob: Blob): Promise<string> =>
     reader.readAsDataURL(blob);
   });
 
-/** Steps under ids that depend on their places alone: copies made anew then give the same picture. */
+/** Steps with ids by position only: new copies then give the same picture. */
 function numbered(steps: Step[]): Step[] {
   const ids = new Map(steps.map((s, i) => [s.id, `s${i}`]));
   return steps.map((s) => ({
@@ -45,9 +45,9 @@ function numbered(steps: Step[]): Step[] {
   }));
 }
 
-/** A frame through steps, as the address of a picture. `wanted`: whether it is seen. */
+/** A frame with steps applied, as a picture URL. `wanted`: whether it is visible. */
 export function usePreview(on: PreviewFrame, given: Step[], width: number, wanted: boolean) {
-  // Sent for every item that is seen: as they stand at this frame they are small.
+  // Sent for every visible item: resolved at this frame they are small.
   const steps = numbered(stepsAt(given, on.seconds));
   return useQuery({
     queryKey: ['preview', on.clipId, on.frame, width, steps],

@@ -3,7 +3,7 @@ import { profileSchema, STANDARD, type Profile, type TransferSpec } from '@inkav
 import { ACESCCT } from '@inkavo/core/colour/transfer';
 import { PRIMARIES, type PrimariesName } from '@inkavo/core/colour/primaries';
 
-/** Numbers of a curve that are typed, and what they are called (as in the Common LUT Format's camera form). */
+/** Editable numbers of a curve, with their names (as in the Common LUT Format's camera form). */
 export const LOG_FIELDS = [
   { key: 'base', label: 'Base' },
   { key: 'logSideSlope', label: 'Log side slope' },
@@ -33,7 +33,7 @@ export const PRIMARIES_CHOICES: readonly { value: PrimariesName | 'typed'; title
   { value: 'typed', title: 'Typed' },
 ];
 
-/** A profile while it is typed: all numbers as text. */
+/** A profile being edited: all numbers as text. */
 export interface ProfileDraft {
   name: string;
   curve: CurveName;
@@ -58,7 +58,7 @@ const xyTexts = (p: Exclude<Profile['primaries'], string>): Record<string, strin
     ]),
   );
 
-/** What a new profile begins with: a published log curve (ACEScct, Academy S-2016-001), whose numbers are then typed over. */
+/** Initial values of a new profile: a published log curve (ACEScct, Academy S-2016-001). */
 export function draftOf(profile: Profile | null): ProfileDraft {
   const { transfer, primaries, name } = profile ?? {
     ...STANDARD,
@@ -75,11 +75,11 @@ export function draftOf(profile: Profile | null): ProfileDraft {
   };
 }
 
-/** A number as people type it: with a point or a comma. */
+/** Parses a number with a point or a comma. */
 export const numberOf = (text: string | undefined): number | undefined =>
   text === undefined || text.trim() === '' ? undefined : Number(text.trim().replace(',', '.'));
 
-/** The profile that was typed, or what is wrong with it, in a sentence. */
+/** The edited profile, or an error message. */
 export function profileOf(draft: ProfileDraft): { profile: Profile } | { problem: string } {
   const { curve, primaries, xy } = draft;
   const numbers = Object.fromEntries(LOG_FIELDS.map(({ key }) => [key, numberOf(draft.log[key])]));
@@ -103,7 +103,7 @@ export function profileOf(draft: ProfileDraft): { profile: Profile } | { problem
 const lowerFirst = (text: string): string => text[0].toLowerCase() + text.slice(1);
 const upperFirst = (text: string): string => text[0].toUpperCase() + text.slice(1);
 
-/** What a value is called on the sheet. */
+/** Name of a value on the sheet. */
 function placeOf(path: readonly PropertyKey[]): string {
   const names = path.map(String);
   const field = LOG_FIELDS.find(({ key }) => key === names.at(-1));

@@ -4,35 +4,35 @@ import { PROFILES } from '@inkavo/core/model/profile';
 import type { ShelfItem, ShelfKind, ShelfProfile } from '@inkavo/core/model/shelf';
 import type { PreviewFrame } from './preview';
 
-/** What the shelf is opened for: the frame it is drawn on, and what an item does there. */
+/** Context of the shelf: the frame for previews, and the action of an item. */
 export interface ShelfUse {
   on: PreviewFrame;
   kinds: readonly ShelfKind[];
-  /** All steps of the frame as it is now. */
+  /** All current steps of the frame. */
   now: Step[];
   /** All steps of the frame with an item taken. */
   put(item: ShelfItem): Step[];
-  /** Takes an item. Undefined: here one only looks. */
+  /** Takes an item. Undefined: browsing only. */
   take?: { title: string; run(item: ShelfItem): void };
-  /** Whether an item is the one in use now. */
+  /** Whether an item is the one in use. */
   inUse?(item: ShelfItem): boolean;
-  /** Items that the footage itself speaks for, the likeliest first. */
+  /** Items recognised from the footage, likeliest first. */
   likely?: Likely;
 }
 
-/** What the footage speaks for; undefined as long as it is read. */
+/** Findings from the footage; undefined while being read. */
 export interface Likely {
   found: readonly { item: ShelfItem; likelihood: number; reason: string }[] | undefined;
   sure: boolean;
-  /** How likely it is that none of all profiles was used, 0–1. */
+  /** Likelihood that no known profile was used, 0–1. */
   unknown: number;
 }
 
 export const ShelfContext = createContext<ShelfUse | null>(null);
-/** What the shelf is opened for; null where there is no clip to draw on. */
+/** Context of the shelf; null if there is no clip for previews. */
 export const useShelf = (): ShelfUse | null => useContext(ShelfContext);
 
-/** Profiles that come with the application, as items; they can be used, not changed. */
+/** Built-in profiles as items; they can be used, not changed. */
 export const BUILT_IN: readonly ShelfProfile[] = PROFILES.map((profile, i) => ({
   id: `built-in-${i}`,
   kind: 'profile',

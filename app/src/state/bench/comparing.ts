@@ -1,33 +1,36 @@
 import type { Aspect } from '@inkavo/core/model/delivery';
 import type { ScopeResult } from '../../engine/worker/scopes';
 
-/** What the grade is held against, and what lies over the picture. */
+/** Comparison of the grade, and overlays on the picture. */
 export interface Comparing {
-  /** Shows the picture as recorded, while it is held. */
+  /** Shows the picture as recorded, while held. */
   untouched: boolean;
-  /** A sheet is open that is judged by looking at the picture: nothing else lies over it. */
+  /** A sheet for adjustments judged by looking at the picture is open: no overlays. */
   looking: boolean;
   /** Left of this share of the picture's width it is as recorded; null: no split. */
   split: number | null;
-  /** What the grade is held against: the file, the grade without the step in hand or all steps in its region, or a kept frame. */
+  /**
+   * Reference of the comparison: the file, the grade without the step in hand or all steps in its region, or a kept
+   * frame.
+   */
   compareWith: 'recorded' | 'step' | 'region' | 'kept';
-  /** What it is compared with stands beside the picture. */
+  /** The reference is shown beside the picture. */
   beside: boolean;
-  /** A picture that was kept of this clip, as an address of the browser's. */
+  /** A kept picture of this clip, as a blob URL. */
   kept: string | null;
-  /** What it is a picture of, where it is not of this clip. */
+  /** Its title, if it is not of this clip. */
   keptTitle: string | null;
   /** Its traces, while it is shown. */
   keptTraces: Pick<ScopeResult, 'main' | 'pad'> | null;
-  /** A neutral field in place of the picture, for a moment; then the picture as recorded, then as graded. */
+  /** A neutral field instead of the picture for a moment; then the picture as recorded, then graded. */
   eyeRest: 'field' | 'before' | null;
-  /** What is drawn over the picture. */
+  /** Overlay on the picture. */
   overlay: 'none' | 'zones' | 'clipping';
-  /** What a cut to this shape would take away is covered; of all clips that are opened. */
+  /** Masks the parts that a crop to this aspect ratio would remove; for all clips. */
   guide: Aspect | null;
 }
 
-/** What a clip that opens begins with. */
+/** Initial state for an opened clip. */
 export const uncompared = {
   split: null,
   compareWith: 'recorded',

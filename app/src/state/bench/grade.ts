@@ -21,59 +21,59 @@ import {
 } from '../stepLists';
 import type { GetBench, SetBench } from './store';
 
-/** First and last frame that are kept of a clip. */
+/** First and last kept frame of a clip. */
 export interface Trim {
   inFrame: number;
   outFrame: number;
 }
 
-/** The steps, and what is kept beside them. */
+/** The steps, and what is saved along with them. */
 export interface Grade {
-  /** The steps as they are kept. These, in and out, the dive log and the speed are undone and redone. */
+  /** The steps as saved. These, in and out, the dive log and the speed are undoable. */
   lists: StepLists;
   trim: Trim;
   dive: ClipDive | null;
-  /** How fast it is delivered; null: as recorded. */
+  /** Retiming; null: as recorded. */
   retime: Retime | null;
-  /** In and out while a finger moves one of them; on lifting they become `trim`. */
+  /** In and out during a drag; on release they become `trim`. */
   trimming: Trim | null;
-  /** The steps while a finger is down; on lifting they become `lists`. */
+  /** The steps during a drag; on release they become `lists`. */
   live: StepLists | null;
-  /** Steps that are offered: looked at before they are taken, and never kept. */
+  /** Proposed steps: previewed, and never saved. */
   offer: Offer | null;
 }
 
-/** What the steps would be with those that are offered. */
+/** The steps including the proposed ones. */
 export interface Offer {
   lists: StepLists;
-  /** Shown as it is without them, to compare. */
+  /** Shown without them, for comparison. */
   without: boolean;
 }
 
 export interface GradeActions {
-  /** Changes parameters of a step; `live` while a finger is down. */
+  /** Changes parameters of a step; `live` during a drag. */
   setParams(id: string, params: Record<string, unknown>, live?: boolean): void;
-  /** Sets one parameter as it is given, keyframes or not. */
+  /** Sets a parameter as given, bypassing keyframes. */
   setParam(id: string, key: string, value: unknown): void;
   setStep(id: string, part: Partial<Pick<Step, 'on' | 'strength' | 'label'>>, live?: boolean): void;
-  /** What this clip changes about a step it inherits. */
+  /** This clip's override of an inherited step. */
   overrideStep(id: string, here: Override, live?: boolean): void;
-  /** The lists with a change, as one thing to undo; `live` while a finger is down. */
+  /** Changes the lists as one undoable change; `live` during a drag. */
   edit(f: (lists: StepLists) => StepLists, live?: boolean): void;
-  /** Makes what was changed live count, as one thing to undo. */
+  /** Commits live changes as one undoable change. */
   settle(): void;
   setTrim(part: Partial<Trim>, live?: boolean): void;
-  /** Takes a dive log, or takes it away; `params` of a step follow it in the same change. */
+  /** Sets or removes a dive log; `params` of a step change with it. */
   setDive(dive: ClipDive | null, follow?: { id: string; params: Record<string, unknown> }): void;
   setRetime(retime: Retime | null): void;
   addStep(kind: string): void;
-  /** Shows what the steps would be with those that are offered, or how it is `without` them; null: no more. */
+  /** Previews proposed steps, or hides them (`without`); null: ends the preview. */
   offerLists(lists: StepLists | null, without?: boolean): void;
   /** Takes steps of a first pass into the clip; `off`: ids of those that are switched off for them. */
   takeSteps(steps: readonly Step[], off?: readonly string[]): void;
-  /** The clip's steps with a change, as one thing to undo. */
+  /** Changes the clip's steps as one undoable change. */
   setClipSteps(steps: Step[]): void;
-  /** Puts copies of steps into the clip; `beside`: next to those that are there, not in their place. */
+  /** Inserts copies of steps into the clip; `beside`: in addition to existing ones instead of replacing them. */
   pasteSteps(steps: readonly Step[], beside: boolean): void;
   placeStep(id: string, at: string): void;
   removeStep(id: string): void;
@@ -83,7 +83,7 @@ export interface GradeActions {
   resetAll(): void;
 }
 
-/** New parameters; a plain number for one that changes over the clip becomes a key where the playhead stands. */
+/** New parameters; a plain number for a keyframed parameter becomes a key at the playhead. */
 function atPlayhead(
   old: Record<string, unknown>,
   next: Record<string, unknown>,

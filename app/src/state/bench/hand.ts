@@ -4,28 +4,28 @@ import type { ColourReading } from '../../engine/worker/areas';
 import { leaveRegion } from '../regions';
 import type { GetBench, SetBench } from './store';
 
-/** What is known of the spot that was touched last. */
+/** Values of the last touched spot. */
 export interface Spot {
   area: Area;
   reading: ColourReading | null;
-  /** A refusal or an answer to "this is neutral". */
+  /** A response to "this is neutral". */
   note?: { text: string; refused: boolean };
 }
 
-/** What of the step in hand is open. */
+/** Open parts of the step in hand. */
 export interface Hand {
   /** The step whose sheet is open. */
   sheet: string | null;
-  /** What the next tap on the picture is for, by the name that a kind's controls give it. */
+  /** Purpose of the next tap on the picture, by the name that a kind's controls use. */
   picking: string | null;
-  /** Whether a number's keyframes are shown in place of the rulers, and which number's. */
+  /** Whether keyframes are shown instead of the rulers, and of which number. */
   keying: string | null;
   spot: Spot | null;
-  /** The group of numbers that is shown. */
+  /** The visible group of numbers. */
   group: string;
-  /** The stem in hand on the hue band. */
+  /** The selected stem on the hue band. */
   stem: number;
-  /** The mark in hand on the pad. */
+  /** The selected mark on the pad. */
   mark: Mark;
 }
 
@@ -34,7 +34,7 @@ export interface HandActions {
   take(id: string): void;
 }
 
-/** What a clip that opens begins with. */
+/** Initial state for an opened clip. */
 export const emptyHand: Omit<Hand, 'group' | 'stem' | 'mark'> = {
   sheet: null,
   picking: null,

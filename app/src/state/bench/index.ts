@@ -18,20 +18,20 @@ export type { Spot } from './hand';
 export type { Pin, ScopeView } from './measured';
 export type { Playing } from './place';
 
-/** What is shown of a clip: all but its grade. */
+/** Display state of a clip: everything but its grade. */
 interface Shown extends Place, Hand, Comparing, Measured {
   opened: ClipOpened | null;
 }
 
 export interface BenchState extends Shown, Grade, GradeActions, HandActions {
   open(opened: ClipOpened): void;
-  /** Changes what is shown, never the steps. */
+  /** Changes the display state, never the steps. */
   set(part: Partial<Shown>): void;
 }
 
 /**
- * The bench: one clip, its steps, and what is in hand. A part in each file of this folder; steps, in and out, the dive log and
- * the speed are undone and redone.
+ * The bench: one clip, its steps, and what is in hand. Composed of the files of this folder; steps, in and out, the
+ * dive log and the speed are undoable.
  */
 export const useBench = create<BenchState>()(
   temporal(
@@ -74,13 +74,13 @@ export const useBench = create<BenchState>()(
   ),
 );
 
-/** The steps that are shown: while a finger is down, the live ones; while steps are offered, with them. */
+/** The displayed steps: live ones during a drag; including proposed ones during a preview. */
 export const shownLists = ({ live, lists, offer }: BenchState): StepLists =>
   live ?? (offer && !offer.without ? offer.lists : lists);
 
-/** In and out as they are shown. */
+/** The displayed in and out. */
 export const shownTrim = (s: BenchState): Trim => s.trimming ?? s.trim;
 
-/** A step, and whose it is, as it is shown. */
+/** A displayed step and its owner. */
 export const useOwnedStep = (id: string | null): OwnedStep | undefined =>
   useBench(useShallow((s) => findStep(shownLists(s), id)));

@@ -6,7 +6,7 @@ import type { ScopeResult } from '../../engine/worker/scopes';
 
 export type ScopeView = 'luma' | 'parade' | 'pad' | 'histogram';
 
-/** A place in the picture that goes on reading. */
+/** A continuously read position in the picture. */
 export interface Pin {
   id: string;
   area: Area;
@@ -16,18 +16,18 @@ export interface Pin {
 /** Scopes and readings. */
 export interface Measured {
   scopeView: ScopeView;
-  /** How far the pad is magnified. */
+  /** Zoom of the pad. */
   padZoom: number;
   scope: ScopeResult | null;
-  /** Which of the frame's readings is said; counted on without end. */
+  /** Index of the displayed reading, unbounded. */
   reading: number;
-  /** Places that go on reading. */
+  /** Continuously read positions. */
   pins: Pin[];
-  /** What the last hold check found, and for which steps. */
+  /** Findings of the last hold check, and the steps it applies to. */
   hold: { report: HoldReport; lists: StepLists } | null;
 }
 
-/** What a clip that opens begins with. */
+/** Initial state for an opened clip. */
 export const unmeasured: Omit<Measured, 'scopeView' | 'padZoom'> = { scope: null, reading: 0, pins: [], hold: null };
 
 export const measured: Measured = { ...unmeasured, scopeView: 'luma', padZoom: 1.5 };

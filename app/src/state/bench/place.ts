@@ -1,39 +1,39 @@
 import { WHOLE, type View } from '../../engine/picture/look';
 
-/** How a clip is played. */
+/** Playback settings. */
 export interface Playing {
-  /** Times the recorded speed. */
+  /** Speed relative to the recording. */
   speed: number;
-  /** Round and round between in and out. */
+  /** Loops between in and out. */
   loop: boolean;
 }
 
-/** Frames of the clip that the strip shows, both included. */
+/** Frames of the clip on the strip, inclusive. */
 export interface StripSpan {
   first: number;
   last: number;
 }
 
-/** Where in the clip and in its picture one is. */
+/** Position in the clip and in its picture. */
 export interface Place {
   frame: number;
   playing: boolean;
-  /** It plays, but has to wait for more of the proxy to arrive, or to be made; null: it does not. */
+  /** Playback is waiting for the proxy to be downloaded, or made; null: it is not. */
   buffering: 'loading' | 'making' | null;
   play: Playing;
-  /** How many times finer than its finger a drag along the strip goes; null: no finger drags there. */
+  /** How many times finer than the pointer a drag along the strip is; null: no drag. */
   finer: number | null;
-  /** Null: the strip shows all. */
+  /** Null: the strip shows everything. */
   strip: StripSpan | null;
-  /** The frame on the screen is the one at rest, from the original. */
+  /** The still frame from the original is on the screen. */
   atRest: boolean;
-  /** The part of the picture that is shown. */
+  /** The visible part of the picture. */
   view: View;
-  /** The picture has the whole window. */
+  /** The picture fills the window. */
   full: boolean;
 }
 
-/** Where a clip opens. */
+/** Initial state for an opened clip. */
 export const opening = (frame: number): Omit<Place, 'play'> => ({
   frame,
   playing: false,

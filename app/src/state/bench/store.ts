@@ -1,5 +1,5 @@
 import type { BenchState } from '.';
 
-/** What the parts of the bench's state are made with. */
+/** Types for creating the parts of the bench's state. */
 export type SetBench = (part: Partial<BenchState>) => void;
 export type GetBench = () => BenchState;

@@ -5,23 +5,23 @@ import { ZoomIn, ZoomOut } from '../../../ui/icons';
 import { Tool } from '../../../ui/Tool';
 import { zoomToPixels } from '../zoom';
 
-/** A radius below half a pixel of the screen is hardly to be seen. */
+/** A radius below half a screen pixel is hardly visible. */
 const SEEN = 0.5;
 
-/** Whether the picture on the screen is too small for what a step does pixel by pixel. */
+/** Whether the picture on the screen is too small for a step with pixel-sized effects. */
 export function useTooFine(radius: number): boolean {
   const engine = useEngine();
   const view = useBench((s) => s.view);
   const across = useBench((s) => s.opened?.clip.facts.width ?? 1);
-  // The size of the picture is known once a frame is shown in it.
+  // The picture's size is known once a frame is shown.
   const shown = useBench((s) => s.atRest) && engine.current ? engine.current.width / view.width : across;
-  // One to one there is no more to be seen.
+  // No more detail beyond 1:1.
   return radius * shown < SEEN && shown < across - 1;
 }
 
 export const TOO_FINE = 'Too fine to be seen at this size.';
 
-/** For steps that are judged pixel by pixel: there and back. */
+/** Toggles 1:1 for steps with pixel-sized effects. */
 export function PixelTool() {
   const engine = useEngine();
   const magnified = useBench((s) => s.view.width < 1);

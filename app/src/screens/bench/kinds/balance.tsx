@@ -17,7 +17,7 @@ const METHODS = [
   { value: 'gains', title: 'Gains' },
 ] as const;
 
-/** Ways to find the white: pick it, let it be found, or give it in one of three forms. */
+/** Ways to set the white: pick it, find it automatically, or enter it in one of three forms. */
 function BalanceHead({ id, params }: ControlsProps) {
   const method = params.method as string;
   const picking = useBench((s) => s.picking === 'neutral');
@@ -47,7 +47,7 @@ function BalanceHead({ id, params }: ControlsProps) {
   );
 }
 
-/** What each method makes of this frame, to choose from. */
+/** Results of the automatic methods on this frame, to choose from. */
 function AutomaticSheet({ id, onClose }: { id: string; onClose(): void }) {
   const engine = useEngine();
   const [found, setFound] = useState<AutomaticBalance[] | null>(null);

@@ -14,11 +14,11 @@ import type { ControlsProps, KindControls } from './types';
 
 const paramsOf = (item: ShelfItem): Record<string, unknown> =>
   item.kind === 'profile' ? { profile: item.profile } : {};
-/** So many are shown as likely, from this likelihood on. */
+/** Maximum number of likely profiles shown, and their minimum likelihood. */
 const MOST_LIKELY = 3;
 const LIKELY_FROM = 0.08;
 
-/** Chooses how the camera encoded light; the footage itself is asked first. */
+/** Chooses the camera's encoding; candidates are recognised from the footage first. */
 function ProfileSheet({ id, profile, onClose }: { id: string; profile: Profile; onClose(): void }) {
   const clipId = useBench((s) => s.opened!.clip.id);
   const { data: shelf } = useQuery({ queryKey: ['shelf'], queryFn: api.shelf });

@@ -21,11 +21,11 @@ const said = (found: FoundCorners): string => {
   return `${Math.round(100 * found.amount)} ± ${Math.max(1, Math.round(100 * found.error))} % dark, by ${found.places} places.`;
 };
 
-/** What acts by colour alone before a step. */
+/** Pointwise steps before this one. */
 const before = (steps: readonly Step[], id: string): Step[] =>
   stepsBefore(steps, id).filter((s) => !stepKind(s.kind).formula);
 
-/** Finds the falloff of the lens by itself, from what moves through the picture. */
+/** Measures the lens's vignetting from moving parts of the picture. */
 function CornersHead({ id }: ControlsProps) {
   const finding = useFinding('Following the scene …', async ({ opened, lists, setParams }, signal) => {
     const found = await api.corners(opened.clip.id, before(joined(lists), id), signal);

@@ -4,7 +4,7 @@ import { useBench, type BenchState } from '../../../state/bench';
 import { ScanSearch } from '../../../ui/icons';
 import { Tool } from '../../../ui/Tool';
 
-/** What is on before a step and acts everywhere: nearly what it sees. */
+/** Active steps before this one that act everywhere: approximately its input. */
 export function stepsBefore(steps: readonly Step[], id: string): Step[] {
   const at = steps.findIndex((s) => s.id === id);
   return steps.slice(0, Math.max(0, at)).filter((s) => s.on && !s.region);
@@ -12,14 +12,14 @@ export function stepsBefore(steps: readonly Step[], id: string): Step[] {
 
 export interface Finding {
   busy: boolean;
-  /** What was found, or why nothing was. */
+  /** The result, or why there is none. */
   note: string;
   start(): void;
 }
 
 /**
- * Numbers of a step that are found by a measurement. `find` answers with what is said of it, and sets the numbers; it is
- * stopped when the controls go.
+ * Numbers of a step found by a measurement. `find` sets the numbers and returns a message; it is cancelled when the
+ * controls unmount.
  */
 export function useFinding(
   waiting: string,
@@ -40,7 +40,7 @@ export function useFinding(
   return { busy, note, start: () => void start() };
 }
 
-/** Begins it. */
+/** Starts it. */
 export function FindTool({ label, finding }: { label: string; finding: Finding }) {
   return <Tool label={label} short="Find" icon={ScanSearch} on={finding.busy} onPress={finding.start} />;
 }

@@ -8,7 +8,7 @@ import { Txt } from '../../../ui/Txt';
 import type { ControlsProps, KindControls } from './types';
 import { SPATIAL_HEIGHT } from './water';
 
-/** Ways to tell a haze step the colour of the haze. */
+/** Ways to set the colour of the haze. */
 function HazeHead({ id, params }: ControlsProps) {
   const engine = useEngine();
   const picking = useBench((s) => s.picking === 'air');

@@ -44,7 +44,7 @@ const OPTIONS: readonly { value: Shown; title: string; note: string }[] = [
 
 const CURVE_HEIGHT = 170;
 
-/** The controls of a hues step: stems on the hue band, all hues turned, and three curves. */
+/** The controls of a hues step: stems on the hue band, rotation of all hues, and three curves. */
 function HuesHead({ id, params }: ControlsProps) {
   const [shown, setShown] = useState<Shown>('stems');
   const [open, setOpen] = useState(false);

@@ -12,7 +12,7 @@ import { smoothControls } from './smooth';
 import type { KindControls, PickDefinition } from './types';
 import { waterControls } from './water';
 
-/** Each kind's own controls, where it has any. */
+/** Custom controls by step kind. */
 export const CONTROLS: Partial<Record<string, KindControls>> = {
   convert: convertControls,
   corners: cornersControls,
@@ -27,7 +27,7 @@ export const CONTROLS: Partial<Record<string, KindControls>> = {
   smooth: smoothControls,
 };
 
-/** What can be picked in the picture, by the names that controls give it. */
+/** Picks in the picture, by the names that controls use. */
 export const PICKS: Partial<Record<string, PickDefinition>> = Object.assign(
   {},
   ...Object.values(CONTROLS).map((c) => c?.picks),

@@ -3,7 +3,7 @@ import { Txt } from '../../../ui/Txt';
 import { PixelTool } from './PixelTool';
 import type { ControlsProps, KindControls } from './types';
 
-/** Noise is judged pixel by pixel, and taken out of frames as they are decoded: not of the small ones that play. */
+/** Noise has pixel-sized detail, and is reduced in frames as they are decoded, not in small proxies during playback. */
 function NoiseHead({ params }: ControlsProps) {
   return (
     <View className="min-h-[48px] flex-row items-center gap-2 px-2">

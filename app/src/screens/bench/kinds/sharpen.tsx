@@ -3,7 +3,7 @@ import { Txt } from '../../../ui/Txt';
 import { PixelTool, TOO_FINE, useTooFine } from './PixelTool';
 import type { ControlsProps, KindControls } from './types';
 
-/** Sharpening is judged pixel by pixel: says where the picture is too small for it, and shows it there. */
+/** Sharpening has pixel-sized effects: tells when the picture is too small for it, and switches to 1:1. */
 function SharpenHead({ params }: ControlsProps) {
   const tooFine = useTooFine(params.radius as number);
   return (

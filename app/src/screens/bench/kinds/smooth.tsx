@@ -8,7 +8,7 @@ import { FindTool, stepsBefore, useFinding } from './finding';
 import { PixelTool, TOO_FINE, useTooFine } from './PixelTool';
 import type { ControlsProps, KindControls } from './types';
 
-/** Less than half a code value of 8 bits is none. */
+/** Less than half an 8-bit code value counts as none. */
 const NONE = 0.5 / 255;
 
 function said(noise: SeenNoise | null): string {
@@ -17,7 +17,7 @@ function said(noise: SeenNoise | null): string {
   return Math.max(noise.light, noise.colour) < NONE ? `Hardly any noise (${measured}).` : `Noise: ${measured}.`;
 }
 
-/** Its limits follow from the noise that is measured in this frame. */
+/** Sets its limits from the noise measured in this frame. */
 function SmoothHead({ id, params }: ControlsProps) {
   const tooFine = useTooFine(params.radius as number);
   const finding = useFinding('Measuring the noise …', async ({ opened, lists, frame, setParams }, signal) => {

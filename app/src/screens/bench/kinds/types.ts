@@ -2,7 +2,7 @@ import type { ComponentType } from 'react';
 import type { Area } from '@inkavo/core/scopes/sampleArea';
 import type { Picks } from '../../../engine/picks';
 
-/** What the controls of a step take. */
+/** Props of a step's controls. */
 export interface ControlsProps {
   id: string;
   /** With keyframes resolved. */
@@ -10,23 +10,23 @@ export interface ControlsProps {
   wide?: boolean;
 }
 
-/** What a tap on the picture means while something is picked. */
+/** Meaning of a tap on the picture during a pick. */
 export interface PickDefinition {
-  /** Said over the picture. */
+  /** Instruction shown over the picture. */
   hint: string;
-  /** An area of the picture was tapped, or dragged over. */
+  /** An area of the picture was tapped or dragged. */
   run(picks: Picks, area: Area): Promise<void>;
 }
 
-/** A step kind's own controls on the bench. A kind without has rulers for its numbers and choices, which is enough. */
+/** Custom controls of a step kind on the bench. A kind without has rulers for its numbers, and choices. */
 export interface KindControls {
   /** Above the rulers. */
   Head?: ComponentType<ControlsProps>;
-  /** Its numbers have no rulers; the head shows them. */
+  /** Its numbers are shown in the head instead of as rulers. */
   ownNumbers?: true;
-  /** Its choices are the head's too. */
+  /** Its choices are part of the head too. */
   ownChoices?: true;
-  /** Height of the tray on a narrow screen, where the usual one is too low. */
+  /** Height of the tray on a narrow screen, if the default is too low. */
   height?: number;
   picks?: Record<string, PickDefinition>;
 }

@@ -13,7 +13,7 @@ import { PictureSheet } from '../PictureSheet';
 
 const FITS = ['fitRed', 'fitBlue'] as const;
 
-/** Ways to tell a water step about its water: its type, open water, something neutral, a dive log. */
+/** Ways to describe the water: its type, open water, something neutral, a dive log. */
 function WaterHead({ id, params }: ControlsProps) {
   const picking = useBench((s) => s.picking);
   const dive = useBench((s) => s.dive);
@@ -59,7 +59,7 @@ function WaterHead({ id, params }: ControlsProps) {
   );
 }
 
-/** Losses that were measured in the clip stay when another type is chosen; here they are seen, and let go. */
+/** Losses measured in the clip stay when another type is chosen; here they are shown, and can be reset. */
 function OwnLosses({ id, params }: ControlsProps) {
   if (FITS.every((key) => params[key] === 1)) return null;
   const [red, blue] = FITS.map((key) => `×${(params[key] as number).toFixed(2)}`);

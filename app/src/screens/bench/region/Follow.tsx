@@ -10,16 +10,16 @@ import { Progress } from '../../../ui/Progress';
 import { Txt } from '../../../ui/Txt';
 import { changeShape, playheadSeconds } from './inHand';
 
-/** Followed keys put into a shape: they take the place of those that lie between their first and last. */
+/** Inserts tracked keys into a shape, replacing those between the first and last of them. */
 export function withFollowed(shape: Shape, keys: readonly PoseKey[], seconds: number): Shape {
   const [from, to] = [keys[0].seconds - 0.004, keys[keys.length - 1].seconds + 0.004];
-  // One that stayed where it was has no place of its own in time.
+  // A static shape has no key time of its own.
   const own = shape.keys.length > 1 ? shape.keys : [{ ...poseAt(shape, seconds), seconds, ease: 'linear' as const }];
   const others = own.filter((k) => k.seconds < from || k.seconds > to);
   return { ...shape, keys: [...others, ...keys].sort((a, b) => a.seconds - b.seconds) };
 }
 
-/** Follows what lies inside the shape in hand from here on, or back from here. */
+/** Tracks the content of the shape in hand, forwards or backwards from here. */
 export function Follow({ shape }: { shape: Shape }) {
   const [share, setShare] = useState<number | null>(null);
   const [note, setNote] = useState('');

@@ -28,7 +28,7 @@ const LOW = number('low', 'From', 1, 0);
 const HIGH = number('high', 'Up to', 1, 1);
 const SPAN_SOFT = number('span', 'Softness', 0.5, 0.05);
 
-/** Changes what is chosen by colour and lightness; nothing of it left is no matte. */
+/** Changes the selection by colour and lightness; an empty one is removed. */
 const changeMatte = (part: Partial<Matte>, live = false): void =>
   changeRegion(({ matte }) => {
     const next = matteSchema.parse({ ...matte, ...part });
@@ -36,7 +36,7 @@ const changeMatte = (part: Partial<Matte>, live = false): void =>
     return { matte: empty ? undefined : next };
   }, live);
 
-/** How shapes and what is chosen by colour are joined; where there is but one of both there is nothing to ask. */
+/** Chooses how shapes and the selection by colour are combined, if there are both. */
 function JoinChoice({ region }: { region: Region }) {
   if (!region.matte || region.shapes.length === 0) return null;
   return (
@@ -56,12 +56,12 @@ function JoinChoice({ region }: { region: Region }) {
 }
 
 /**
- * Warm hues that a cold look is kept from: from the red of BT.709 (0.29 turns from +Cb) over skin (0.34) to its yellow
+ * Warm hues to protect from a cold look: from the red of BT.709 (0.29 turns from +Cb) over skin (0.34) to its yellow
  * (0.49).
  */
 const WARM: Matte = matteSchema.parse({ hue: { middle: 0.385, reach: 0.1, soft: 0.04 } });
 
-/** What is chosen by colours that were picked in the picture. */
+/** Selection by picked colours. */
 export function ColourPage({ region }: { region: Region }) {
   const picking = useBench((s) => s.picking);
   const { set, settle } = useBench.getState();
@@ -134,7 +134,7 @@ export function ColourPage({ region }: { region: Region }) {
   );
 }
 
-/** Rulers next to each other. */
+/** Rulers side by side. */
 const Beside = ({ children }: { children: ReactNode }) => (
   <View className="flex-row">
     {Children.toArray(children).map((child, i) => (
@@ -145,7 +145,7 @@ const Beside = ({ children }: { children: ReactNode }) => (
   </View>
 );
 
-/** Up to which size specks and holes go, in shares of the frame's width. */
+/** Range of the maximum size of specks and holes, in shares of the frame's width. */
 const CleanRuler = ({ region }: { region: Region }) => (
   <Ruler
     spec={CLEAN}
@@ -155,7 +155,7 @@ const CleanRuler = ({ region }: { region: Region }) => (
   />
 );
 
-/** A picked colour; a tap takes it away. */
+/** A picked colour; a tap removes it. */
 function Swatch({ colour, away, onRemove }: { colour: readonly number[]; away: boolean; onRemove(): void }) {
   const rgb = colour.map((v) => Math.round(255 * Math.min(1, Math.max(0, v))));
   return (
@@ -173,7 +173,7 @@ function Swatch({ colour, away, onRemove }: { colour: readonly number[]; away: b
   );
 }
 
-/** What is chosen by lightness alone. */
+/** Selection by lightness alone. */
 export function LightPage({ region }: { region: Region }) {
   const { settle } = useBench.getState();
   const span = region.matte?.lightness;
@@ -187,7 +187,7 @@ export function LightPage({ region }: { region: Region }) {
   const setSpan = (change: Partial<NonNullable<typeof span>>, live = false): void => {
     if (!span) return;
     const next = { ...span, ...change };
-    // The end that is moved leads.
+    // The end being moved takes precedence.
     if (next.low > next.high) Object.assign(next, change.low === undefined ? { low: next.high } : { high: next.low });
     changeMatte({ lightness: next }, live);
   };

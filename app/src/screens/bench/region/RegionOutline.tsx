@@ -19,7 +19,7 @@ const NAMES: Record<string, string> = {
 };
 const nameOf = (hand: HandName): string => NAMES[hand] ?? `Point ${Number(hand.slice(6)) + 1}`;
 
-/** What an arrow key moves a hand by, in shares of the frame's width; a tenth with Shift. */
+/** Movement of a handle per arrow key, in shares of the frame's width; a tenth with Shift. */
 const NUDGE = 0.01;
 const ARROWS: Record<string, readonly [number, number]> = {
   ArrowLeft: [-1, 0],
@@ -27,10 +27,10 @@ const ARROWS: Record<string, readonly [number, number]> = {
   ArrowUp: [0, -1],
   ArrowDown: [0, 1],
 };
-/** Half of what a hand takes of the screen for those who point at it. */
+/** Half the size of a handle's hit area on the screen. */
 const TARGET = 22;
 
-/** The shapes of the region in hand over the picture, with hands to move the one in hand. */
+/** The shapes of the region in hand over the picture, with handles for the current one. */
 export function RegionOutline({ width, height, aspect }: { width: number; height: number; aspect: number }) {
   const step = useRegionStep();
   const view = useBench((s) => s.view);

@@ -14,7 +14,7 @@ import { Txt } from '../../../ui/Txt';
 import { usePlayheadSeconds } from './inHand';
 import { regionName } from './WhereSheet';
 
-/** What concerns a region as a whole: its name, the steps that act there, removing it. */
+/** Settings of a region as a whole: its name, the steps that act there, removal. */
 export function RegionSheet({ step, onClose }: { step: Step; onClose(): void }) {
   const region = regionOf(step);
   const reading = useRegionTool((s) => s.reading);

@@ -20,7 +20,10 @@ import { ShapeIcon, SHAPE_TITLES } from './shapeIcons';
 import { TimePage } from './TimePage';
 import { regionName } from './WhereSheet';
 
-/** Height of the region's controls: the pages, a row of tools, one for how things are joined, and two rulers. As of most steps: the picture keeps its size. */
+/**
+ * Height of the region's controls: pages, a row of tools, a row for combination, and two rulers. As for most steps, so
+ * that the picture keeps its size.
+ */
 export const REGION_HEIGHT = 240;
 
 const PAGES = [
@@ -48,7 +51,7 @@ const length = (key: string, label: string, max: number): NumberSpec => ({
 const FEATHER = length('feather', 'Soft edge', 1);
 const ROUND = length('round', 'Round corners', 1);
 
-/** The controls of the region where the step in hand acts. */
+/** The controls of the region in which the step in hand acts. */
 function done(): void {
   donePlacing();
   useBench.getState().set({ picking: null });
@@ -202,7 +205,7 @@ function ShapePage({ region }: { region: Region }) {
   );
 }
 
-/** What can be done with the point in hand of a path. */
+/** Actions for the selected point of a path. */
 function PointTools({ shape }: { shape: Shape }) {
   const point = useRegionTool((s) => s.point);
   const seconds = usePlayheadSeconds();

@@ -16,7 +16,7 @@ import { changeShape, shapeInHand, usePlayheadSeconds } from './inHand';
 
 const LANE = 44;
 
-/** How the shape in hand moves over the clip: keys that hold it whole, and how it goes from one to the next. */
+/** Motion of the shape in hand: keys that hold its whole pose, and the interpolation between them. */
 export function TimePage({ region }: { region: Region }) {
   const chosen = useRegionTool((s) => s.shape);
   const seconds = usePlayheadSeconds();
@@ -75,14 +75,14 @@ export function TimePage({ region }: { region: Region }) {
   );
 }
 
-/** With a key where the playhead stands, or without it. A shape that stayed where it is begins to move with its first one. */
+/** Adds or removes a key at the playhead. A static shape starts to move with its first one. */
 function keyHere(shape: Shape, seconds: number, there: boolean): Shape {
   if (there && shape.keys.length > 1) {
     const here = poseKeyAt(shape, seconds);
     return { ...shape, keys: shape.keys.filter((k) => k !== here) };
   }
   if (shape.keys.length > 1) return withPose(shape, seconds, poseAt(shape, seconds), true);
-  // The pose that it has becomes a key at the clip's beginning, and another one here.
+  // The current pose becomes a key at the clip's beginning, and another one here.
   const [only] = shape.keys;
   const first = { ...only, seconds: 0 };
   return seconds < 0.004 ? { ...shape, keys: [first] } : { ...shape, keys: [first, { ...only, seconds }] };

@@ -26,10 +26,10 @@ const STARTS: readonly { start: RegionStart; title: string; note: string; icon: 
   { start: 'lightness', title: 'By lightness', note: 'the bright or the dark parts', icon: SunDim },
 ];
 
-/** The name of a region, as its step has it. */
+/** The name of a region, from its step. */
 export const regionName = (label: string | undefined): string => label ?? 'Region';
 
-/** First row of a tray: where the step in hand acts. */
+/** First row of a tray: the region in which the step in hand acts. */
 export function WhereRow({ id }: { id: string }) {
   const owned = useOwnedStep(id);
   const [open, setOpen] = useState(false);
@@ -64,13 +64,13 @@ export function WhereRow({ id }: { id: string }) {
   );
 }
 
-/** Where a step acts: everywhere, in a region that is there, or in a new one. */
+/** Chooses where a step acts: everywhere, in an existing region, or in a new one. */
 function WhereSheet({ id, onClose }: { id: string; onClose(): void }) {
   const owned = useOwnedStep(id);
   const { edit } = useBench.getState();
   const lists = useBench((s) => s.lists);
   if (!owned) return null;
-  // A region holds for the steps of its own list: the others' clips do not have it.
+  // A region belongs to the list of its steps: clips of other lists do not have it.
   const regions = ownedRegions(lists).filter((r) => r.owner === owned.owner);
   const make = (start: RegionStart): void => {
     const { opened, view } = useBench.getState();

@@ -7,7 +7,7 @@ import type { DragPoint } from '../../../ui/useDrag';
 import { fromPixels, handsOf, holds, moved, nearestHand, withPoint, type HandName, type Place } from './hands';
 import { playheadSeconds, poseInHand, regionStep, setPose } from './inHand';
 
-/** The hand that a finger moves just now. */
+/** The handle being dragged. */
 export const useHandInUse = create<{ hand: HandName | null }>(() => ({ hand: null }));
 
 interface Drag {
@@ -18,7 +18,7 @@ interface Drag {
 }
 let drag: Drag | undefined;
 
-/** A tap this near to an outline or a point means it. */
+/** Hit radius of outlines and points for a tap. */
 const NEAR = 22;
 
 const placeOf = (p: DragPoint, view: View, aspect: number): Place => ({
@@ -28,13 +28,13 @@ const placeOf = (p: DragPoint, view: View, aspect: number): Place => ({
   height: p.height,
 });
 
-/** Whether a drag over the picture moves a shape: then nothing else comes of it. */
+/** Whether a drag over the picture moves a shape, and nothing else. */
 export const placesShapes = (): boolean => {
   const { placing } = useRegionTool.getState();
   return placing && useBench.getState().picking === null && poseInHand() !== undefined;
 };
 
-/** The finger is down, anywhere: it moves the hand that is nearest. */
+/** Pointer down, anywhere: grabs the nearest handle. */
 export function beginShapeDrag(p: DragPoint, view: View, aspect: number): void {
   const found = poseInHand();
   if (!found) return;
@@ -52,7 +52,7 @@ export function moveShapeDrag(p: DragPoint): void {
   setPose(shape.id, moved(shape.kind, from, hand, p.dx / scale, p.dy / scale), true);
 }
 
-/** The finger is lifted; without having moved it chose something. */
+/** Pointer up; without movement it was a selection. */
 export function endShapeDrag(p: DragPoint, wasMoved: boolean): void {
   const last = drag;
   drag = undefined;
@@ -67,7 +67,7 @@ export function cancelShapeDrag(): void {
   useBench.getState().settle();
 }
 
-/** A tap: a point of the path in hand, a new one on its outline, or another shape. */
+/** A tap: selects a point of the path in hand, adds one on its outline, or selects another shape. */
 function tapped({ shape, from, place }: Drag, p: DragPoint): void {
   const [x, y] = fromPixels(place, p.x, p.y);
   if (shape.kind === 'path') {

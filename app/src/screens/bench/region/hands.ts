@@ -3,16 +3,16 @@ import { polygonDistances } from '@inkavo/core/regions/distance';
 import { outlineOf } from '@inkavo/core/regions/shape';
 import type { View } from '../../../engine/picture/look';
 
-/** How the frame lies on the screen: the part that is shown, and the box that it fills, in pixels. */
+/** Mapping of the frame to the screen: the visible part, and the box that it fills, in pixels. */
 export interface Place {
   view: View;
   width: number;
   height: number;
-  /** The frame's width over its height. */
+  /** Width over height of the frame. */
   aspect: number;
 }
 
-/** Something of a shape that a finger can move. */
+/** A draggable handle of a shape. */
 export type HandName = 'body' | 'width' | 'height' | 'turn' | 'feather' | 'size' | `point ${number}`;
 export interface Hand {
   name: HandName;
@@ -21,14 +21,14 @@ export interface Hand {
   y: number;
 }
 
-/** Hands stand at least this far from the middle, so that fingers tell them apart at any zoom. */
+/** Minimum distance of handles from the centre, so that fingers can tell them apart at any zoom. */
 const APART = 48;
-/** How far beyond the outline of a path its hands stand, and the one that turns a shape. */
+/** Distance of handles from the outline of a path, and of the rotation handle. */
 const BEYOND = 40;
-/** Hands of what lies outside are shown at the edge. */
+/** Handles outside the view are shown at its edge. */
 const MARGIN = 14;
 
-/** Pixels for a share of the frame's width. */
+/** Pixels per share of the frame's width. */
 const scaleOf = ({ view, width }: Place): number => width / view.width;
 
 /** From shares of the frame's width to pixels of the picture's box. */
@@ -45,12 +45,12 @@ export function fromPixels(place: Place, px: number, py: number): [number, numbe
 
 const radians = (degrees: number): number => (degrees * Math.PI) / 180;
 
-/** The hands of a shape, where they stand on the screen. */
+/** The handles of a shape, with their screen positions. */
 export function handsOf(kind: Shape['kind'], pose: Pose, place: Place): Hand[] {
   const scale = scaleOf(place);
   const [cx, cy] = toPixels(place, pose.x, pose.y);
   const turn = radians(pose.turn);
-  /** Along an axis of the shape, as far out in pixels as it says, but not nearer than hands may stand. */
+  /** Along an axis of the shape, at the given distance in pixels, but at least the minimum. */
   const out = (name: HandName, angle: number, far: number): Hand => {
     const r = Math.max(APART, far);
     return { name, x: cx + r * Math.cos(turn + angle), y: cy + r * Math.sin(turn + angle) };
@@ -86,15 +86,15 @@ export function handsOf(kind: Shape['kind'], pose: Pose, place: Place): Hand[] {
   }));
 }
 
-/** The hand nearest to a place on the screen. */
+/** The handle nearest to a screen position. */
 export const nearestHand = (hands: readonly Hand[], x: number, y: number): Hand =>
   hands.reduce((best, h) => (Math.hypot(h.x - x, h.y - y) < Math.hypot(best.x - x, best.y - y) ? h : best));
 
 const within = (v: number, low: number, high: number): number => Math.min(high, Math.max(low, v));
 
 /**
- * A pose whose hand was moved by so many shares of the frame's width. The finger need not be on the hand: only how far
- * it moves counts.
+ * A pose after moving a handle by this many shares of the frame's width. Relative: the finger need not be on the
+ * handle.
  */
 export function moved(kind: Shape['kind'], from: Pose, name: HandName, dx: number, dy: number): Pose {
   const turn = radians(from.turn);
@@ -112,7 +112,7 @@ export function moved(kind: Shape['kind'], from: Pose, name: HandName, dx: numbe
     return { ...from, width: size(from.width * factor), height: size(from.height * factor) };
   }
   if (name === 'turn') {
-    // From the middle to the hand, before and after.
+    // From the centre to the handle, before and after.
     const [ux, uy] = kind === 'gradient' ? [c, s] : [s, -c];
     const reach = Math.max(0.03, kind === 'gradient' ? from.feather / 2 : from.height / 2);
     const [hx, hy] = [ux * reach + dx, uy * reach + dy];
@@ -131,7 +131,7 @@ export function moved(kind: Shape['kind'], from: Pose, name: HandName, dx: numbe
   return { ...from, points };
 }
 
-/** What a hand says while it moves. Pixels are those of a frame 1920 wide. */
+/** Text shown while a handle moves. Pixels are those of a frame 1920 wide. */
 export function handText(kind: Shape['kind'], pose: Pose, name: HandName): string {
   const px = (v: number): string => `${Math.round(v * 1920)} px`;
   if (name === 'feather') return `soft over ${px(pose.feather)}`;
@@ -144,7 +144,7 @@ export function handText(kind: Shape['kind'], pose: Pose, name: HandName): strin
   return `${px(pose.width)} × ${px(pose.height)}`;
 }
 
-/** Whether a place (shares of the frame's width) lies in a shape. */
+/** Whether a position (shares of the frame's width) is inside a shape. */
 export function holds(kind: Shape['kind'], pose: Pose, x: number, y: number): boolean {
   if (kind === 'gradient') return false;
   if (kind === 'path') return polygonDistances(outlineOf(pose), { x, y, cell: 1, width: 1, height: 1 }, 1)[0] < 0;
@@ -152,7 +152,7 @@ export function holds(kind: Shape['kind'], pose: Pose, x: number, y: number): bo
   return kind === 'ellipse' ? u * u + v * v < 0.25 : Math.max(Math.abs(u), Math.abs(v)) < 0.5;
 }
 
-/** A point put into the outline of a path where it was tapped: between the two points that it lies nearest to. */
+/** Inserts a point into the outline of a path where it was tapped: between the two nearest points. */
 export function withPoint(pose: Pose, x: number, y: number): Pose {
   const points = pose.points ?? [];
   const [u, v] = toBox(pose, x, y);
@@ -167,7 +167,7 @@ export function withPoint(pose: Pose, x: number, y: number): Pose {
   return { ...pose, points: points.toSpliced(at, 0, { x: u, y: v, sharp: false }) };
 }
 
-/** The outline of a shape as pixels of the picture's box, for an SVG path; of a gradient its three lines. */
+/** The outline of a shape in pixels of the picture's box, as an SVG path; three lines for a gradient. */
 export function outlinePath(kind: Shape['kind'], pose: Pose, place: Place): string {
   const at = (u: number, v: number): string => {
     const [x, y] = toPixels(place, ...toFrame(pose, u, v));

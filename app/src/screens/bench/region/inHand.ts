@@ -6,17 +6,17 @@ import { shownLists, useBench, type BenchState } from '../../../state/bench';
 import { regionOf, useRegionTool } from '../../../state/regions';
 import { findStep } from '../../../state/stepLists';
 
-/** The region where the step in hand acts, as it is shown. */
+/** The displayed region in which the step in hand acts. */
 export function regionStep(state: BenchState): Step | undefined {
   const lists = shownLists(state);
   const id = findStep(lists, state.inHand)?.step.region;
   return id === undefined ? undefined : findStep(lists, id)?.step;
 }
 
-/** The same for a component. */
+/** The same as a hook. */
 export const useRegionStep = (): Step | undefined => useBench(regionStep);
 
-/** Seconds of the clip where the playhead stands. */
+/** Time of the playhead in seconds. */
 export const playheadSeconds = (): number => {
   const { opened, frame } = useBench.getState();
   return opened ? secondsOf(opened.clip.facts, frame) : 0;
@@ -24,7 +24,7 @@ export const playheadSeconds = (): number => {
 export const usePlayheadSeconds = (): number =>
   useBench((s) => (s.opened ? secondsOf(s.opened.clip.facts, s.frame) : 0));
 
-/** The shape in hand: the one that was chosen, or the first. */
+/** The shape in hand: the chosen one, or the first. */
 export const shapeInHand = ({ shapes }: Region, id: string | null): Shape | undefined =>
   shapes.find((s) => s.id === id) ?? shapes[0];
 
@@ -38,11 +38,11 @@ export function changeRegion(change: (region: Region) => Partial<Region>, live =
 export const changeShape = (id: string, change: (shape: Shape) => Shape, live = false): void =>
   changeRegion(({ shapes }) => ({ shapes: shapes.map((s) => (s.id === id ? change(s) : s)) }), live);
 
-/** Gives a shape a pose where the playhead stands. */
+/** Sets the pose of a shape at the playhead. */
 export const setPose = (id: string, pose: Pose, live = false): void =>
   changeShape(id, (shape) => withPose(shape, playheadSeconds(), pose, false), live);
 
-/** The shape in hand and its pose now. */
+/** The shape in hand and its current pose. */
 export function poseInHand(): { shape: Shape; pose: Pose } | undefined {
   const step = regionStep(useBench.getState());
   const shape = step && shapeInHand(regionOf(step), useRegionTool.getState().shape);

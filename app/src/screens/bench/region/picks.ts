@@ -1,6 +1,6 @@
 import type { KindControls } from '../kinds/types';
 
-/** Colours that a region chooses, or leaves out. */
+/** Picks that add colours to a region, or exclude them. */
 export const regionPicks: NonNullable<KindControls['picks']> = {
   like: { hint: 'Tap a colour to choose, or drag over it', run: (picks, area) => picks.like(area, false) },
   unlike: { hint: 'Tap a colour to leave out, or drag over it', run: (picks, area) => picks.like(area, true) },
