@@ -2,7 +2,7 @@ import { bake } from '@inkavo/core/program/bake';
 import { compile, tableOf } from '@inkavo/core/program/compile';
 import { EIGHT, median, ms, ONE, TWELVE } from './grades';
 
-/** Bake times by size, and of twelve steps against one. */
+/** Bake times by size, and of twelve steps relative to one. */
 export function benchBake(): void {
   const time = (steps: typeof EIGHT, size: number): number => {
     const pass = tableOf(compile(steps, 0));

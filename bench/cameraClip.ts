@@ -2,7 +2,10 @@ import { spawn } from 'node:child_process';
 import { once } from 'node:events';
 import { noiseTile } from '@inkavo/demo/noise';
 
-/** Deviation of the noise in luma and in chroma, in 10-bit code values: a small sensor at dusk (common practice). */
+/**
+ * Standard deviation of the noise in luma and in chroma, in 10-bit code values: a small sensor at dusk (common
+ * practice).
+ */
 const LUMA_NOISE = 8;
 const CHROMA_NOISE = 4;
 const TILE = 1 << 20;
@@ -10,8 +13,8 @@ const TILE = 1 << 20;
 const quiet = ['-loglevel', 'error', '-nostdin', '-y'];
 
 /**
- * A clip as a camera writes it, made from a 10-bit 4:2:0 one: with a sensor's noise, HEVC at 60 Mbit/s with a key frame
- * every 24 frames. `frames` of it, looped when the original is shorter. Deterministic but for the encoder's threads.
+ * A clip like a camera's, made from a 10-bit 4:2:0 one: with sensor noise, HEVC at 60 Mbit/s with a keyframe every 24
+ * frames. `frames` of it, looped if the original is shorter. Deterministic except for the encoder's threads.
  */
 export async function makeCameraClip(
   original: string,
@@ -48,7 +51,7 @@ export async function makeCameraClip(
       filled += taken;
       if (filled < frame.length) continue;
       const values = new Uint16Array(frame.buffer, frame.byteOffset, frame.length / 2);
-      // Another part of the tile for every frame, so that noise moves.
+      // Another part of the tile for every frame, so that noise changes.
       seed = (Math.imul(seed, 1103515245) + 12345) >>> 0;
       for (let i = 0; i < values.length; i += 1) {
         const deviation = i < luma ? LUMA_NOISE : CHROMA_NOISE;

@@ -11,11 +11,11 @@ import { EIGHT, median } from './grades';
 
 const ROUNDS = Number(process.env.ROUNDS ?? 3);
 const [WIDTH, HEIGHT] = [3840, 2160];
-/** Two lengths: what the longer one takes beyond the shorter one is free of start-up. */
+/** Two lengths: their difference excludes start-up. */
 const LENGTHS = { short: 24, long: 96 };
 type Length = keyof typeof LENGTHS;
 
-/** CPU time of a command and of all that it starts, user and system, in seconds. */
+/** CPU time of a command and its children, user and system, in seconds. */
 function processorSeconds(command: string, args: readonly string[]): number {
   const script = 'TIMEFORMAT="%U %S"; time "$@" >&2';
   const { stderr, status } = spawnSync('bash', ['-c', script, 'bash', command, ...args], { encoding: 'utf8' });
@@ -25,9 +25,9 @@ function processorSeconds(command: string, args: readonly string[]): number {
 }
 
 /**
- * Export of footage like a camera's (4K, 10 bit, a sensor's noise, 60 Mbit/s) in CPU time, start-up apart: against
- * decoding it and encoding the same graded picture, and against the media library's own table filter done honestly; at
- * half the height against the same with the library's scaler in the chain.
+ * CPU time, excluding start-up, of exporting footage like a camera's (4K, 10 bit, sensor noise, 60 Mbit/s): relative to
+ * decoding it and encoding the same graded picture, and to the media library's own table filter with equal settings; at
+ * half the height relative to the same with the library's scaler in the chain.
  */
 export async function benchCamera(): Promise<void> {
   const folder = mkdtempSync(join(tmpdir(), 'inkavo-bench-'));
@@ -55,7 +55,7 @@ export async function benchCamera(): Promise<void> {
         ...grade,
       ]);
     };
-    // The same graded picture, as planes: encoding it costs what encoding costs, and nothing more.
+    // The same graded picture, as planes: measures encoding alone.
     const raw = ['-f', 'rawvideo', '-pix_fmt', 'yuv420p', '-s', `${WIDTH}x${HEIGHT}`, '-r', '24'];
     for (const length of lengths) {
       own(length, ['--codec', 'ffv1']);

@@ -10,9 +10,9 @@ import { probe } from '@inkavo/media/codec';
 import { exportClip } from '@inkavo/media/export/exportClip';
 import { EIGHT, median, ms, ONE, ONE_REGION, THREE_REGIONS, TWELVE } from './grades';
 
-/** Runs are alternated; more rounds even out what else the machine does. */
+/** Runs are alternated; more rounds average out other load. */
 const ROUNDS = Number(process.env.ROUNDS ?? 3);
-/** Length of the clip, twelve at most. */
+/** Length of the clip in seconds, twelve at most. */
 const SECONDS = Number(process.env.SECONDS ?? 10);
 export const ENCODER = [
   '-c:v',
@@ -29,7 +29,7 @@ export const ENCODER = [
 ];
 export const TAGS = ['-color_range', 'tv', '-colorspace', 'bt709', '-color_primaries', 'bt709', '-color_trc', 'bt709'];
 
-/** The steps' table as a text that the media library's filter reads. */
+/** The steps' table as text for the media library's filter. */
 export function cubeText(steps: Step[]): string {
   const { size, data } = bake({ ...tableOf(compile(steps, 0)), domain: [0, 1] }, 33);
   const lines = [`LUT_3D_SIZE ${size}`];
@@ -38,11 +38,11 @@ export function cubeText(steps: Step[]): string {
   return `${lines.join('\n')}\n`;
 }
 
-/** The media library's table filter done honestly: float R'G'B', tetrahedral, matrix and range stated. */
+/** The media library's table filter with equal settings: float R'G'B', tetrahedral, explicit matrix and range. */
 export const honestTable = (cube: string): string =>
   `scale=in_color_matrix=bt709:in_range=tv,format=gbrpf32le,lut3d=file=${cube}:interp=tetrahedral,scale=out_color_matrix=bt709:out_range=tv,format=yuv420p`;
 
-/** Runs the media library's program and gives its wall time in milliseconds. */
+/** Runs the media library's program and returns its wall time in milliseconds. */
 const ffmpeg = (args: string[]): number => {
   const t = performance.now();
   execFileSync('ffmpeg', ['-loglevel', 'error', '-nostdin', '-y', ...args]);
@@ -50,9 +50,9 @@ const ffmpeg = (args: string[]): number => {
 };
 
 /**
- * Export of a 4K 10-bit HEVC clip of ten seconds (`SECONDS`) to H.264, eight steps: against the media library's own table
- * filter done honestly (float RGB, matrix and range stated, the same baked table), and against a transcode without colour
- * work; the same encoder settings, runs alternated. Then twelve steps against one.
+ * Export of a 4K 10-bit HEVC clip of ten seconds (`SECONDS`) to H.264, eight steps: relative to the media library's own
+ * table filter with equal settings (float RGB, explicit matrix and range, the same baked table), and to a transcode
+ * without colour work; the same encoder settings, runs alternated. Then twelve steps relative to one.
  */
 export async function benchExport(): Promise<void> {
   const folder = mkdtempSync(join(tmpdir(), 'inkavo-bench-'));
@@ -79,7 +79,7 @@ export async function benchExport(): Promise<void> {
     return ms(t);
   };
   const honest = honestTable(cube);
-  // What the encoder alone costs depends on the picture, and a graded one has more in it than a flat one.
+  // The encoder's cost depends on the picture, and a graded one has more detail than a flat one.
   const graded = join(folder, 'graded.mp4');
   await exportClip({
     source,

@@ -22,14 +22,14 @@ const format: PlanarFormat = {
 const ROUNDS = 5;
 const PIXELS = format.width * format.height;
 
-/** What there is to compare: the same grade on the plain backend and in the kernel, and its map. */
+/** Variants: the same grade on the plain backend and in the kernel, and its map. */
 interface Times {
   plain: number[];
   kernel: number[];
   map: number[];
 }
 
-/** Spatial steps on the CPU, plain and in the kernel, against one table, and how long their planes take. */
+/** Spatial steps on the CPU, plain and in the kernel, relative to one table, and the time for their planes. */
 export function benchFields(): void {
   const module = kernelModule();
   if (!module) throw new Error('The kernel is not built: bash scripts/kernel.sh');
@@ -63,7 +63,7 @@ export function benchFields(): void {
     f();
     return performance.now() - from;
   };
-  // Alternated, so that a busy moment hits all.
+  // Alternated, so that other load affects all equally.
   for (let round = 0; round < ROUNDS; round += 1)
     for (const [name, steps] of Object.entries(grades)) {
       const program = compile(steps, 0);

@@ -17,8 +17,8 @@ async function freePort(): Promise<number> {
 }
 
 /**
- * The first minutes of the demo on a machine where everything is installed and built and nothing is rendered: when the
- * page is up, when the first clip is there, when one of each camera is, when all are. Seconds from the start.
+ * The first minutes of the demo on a machine where everything is installed and built but nothing is rendered: seconds
+ * from the start until the page, the first clip, one of each camera, and all are ready.
  */
 export async function benchFirstMinute(): Promise<void> {
   const folder = mkdtempSync(join(tmpdir(), 'inkavo-first-'));

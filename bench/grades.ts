@@ -2,7 +2,7 @@ import { newStep, type Step } from '@inkavo/core/model/grade';
 import { PROFILES } from '@inkavo/core/model/profile';
 import { shapeSchema, type Shape } from '@inkavo/core/regions/shape';
 
-/** A grade as a person makes one, with twelve steps or the first few of them. */
+/** A typical grade with twelve steps, or the first few of them. */
 export const TWELVE: Step[] = [
   newStep('convert', 's1', { profile: PROFILES.find((p) => p.name === 'Drone log, 10 bit'), rollOff: 0.85 }),
   newStep('balance', 's2', { kelvin: 5316, duv: 0.0085 }),
@@ -29,13 +29,13 @@ const region = (id: string, part: object): Step => newStep('region', id, part as
 const within = (step: Step, id: string): Step => ({ ...step, id: `${step.id}-${id}`, region: id });
 const OVAL = shape('ellipse', { x: 0.4, y: 0.25, width: 0.4, height: 0.3, feather: 0.1 }, { x: 0.6, turn: 30 });
 
-/** The eight steps, and one more in a region that moves. */
+/** The eight steps, and one more in a moving region. */
 export const ONE_REGION: Step[] = [
   region('oval', { shapes: [OVAL] }),
   ...EIGHT,
   within(newStep('range', 'there', { exposure: 0.4 }), 'oval'),
 ];
-/** The eight steps and water, and steps in three regions that move, one with a matte. */
+/** The eight steps and water, and steps in three moving regions, one with a matte. */
 export const THREE_REGIONS: Step[] = [
   region('oval', { shapes: [OVAL] }),
   region('sky', {
@@ -52,5 +52,5 @@ export const THREE_REGIONS: Step[] = [
 ];
 
 export const ms = (from: number): number => performance.now() - from;
-/** The middle one of several measurements. */
+/** The median of several measurements. */
 export const median = (values: number[]): number => values.toSorted((a, b) => a - b)[Math.floor(values.length / 2)];

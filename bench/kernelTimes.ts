@@ -18,7 +18,7 @@ const INPUT: PlanarFormat = {
 const OUTPUT: PlanarFormat = { ...INPUT, depth: 8 };
 const PIXELS = INPUT.width * INPUT.height;
 
-/** Nanoseconds a pixel of the kernel, one thread, 4K 10 bit in and 8 bit out, against the plain backend. */
+/** Nanoseconds per pixel of the kernel, one thread, 4K 10 bit in and 8 bit out, relative to the plain backend. */
 export function benchKernel(): void {
   const module = kernelModule();
   if (!module) throw new Error('The kernel is not built: bash scripts/kernel.sh');
@@ -34,7 +34,7 @@ export function benchKernel(): void {
     const memory = new WebAssembly.Memory({ initial: pages, maximum: pages, shared: true });
     writeKernelTable(table, new Int16Array(memory.buffer, 0, table.data.length));
     const input = planesOver(memory.buffer, INPUT, aligned);
-    // A picture with soft shapes and noise, as footage is.
+    // A picture with soft shapes and noise, like footage.
     for (let i = 0; i < PIXELS; i += 1)
       input.y[i] = 400 + 180 * Math.sin(i / 900) + 100 * Math.sin(i / 3840 / 200) + ((i * 7919) % 17);
     input.cb.forEach((_, i) => (input.cb[i] = 512 + 40 * Math.sin(i / 700) + ((i * 31) % 5)));

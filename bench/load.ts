@@ -11,8 +11,8 @@ const CLIPS = 6;
 const percentile = (sorted: number[], share: number): number => sorted[Math.floor(share * (sorted.length - 1))];
 
 /**
- * Ten clients that save and look, alone and beside an export: how long their answers take, in milliseconds. Frames at
- * rest are counted apart, since a decoder has to be started for each.
+ * Response times in milliseconds of ten clients that save and look, alone and beside an export. Still frames are
+ * counted separately, since each starts a decoder.
  */
 export async function load(): Promise<void> {
   const [data, card] = [tempFolder(), makeCard()];

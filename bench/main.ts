@@ -9,7 +9,7 @@ import { benchMemory } from './memory';
 import { benchOuting } from './outing';
 import { soak } from './soak';
 
-/** Prints ratios against references measured in the same run. Names of benchmarks as arguments choose some of them. */
+/** Prints ratios relative to references measured in the same run. Arguments select benchmarks by name. */
 const BENCHMARKS: Record<string, () => Promise<void> | void> = {
   kernel: benchKernel,
   bake: benchBake,

@@ -5,8 +5,8 @@ import { join } from 'node:path';
 import { CARD } from '@inkavo/demo/folder';
 
 /**
- * Most memory that an export takes in its own process, for a clip and for one ten times as long: frames pass through
- * buffers that are used again, so it must not grow. 1080p, to H.264.
+ * Peak memory of an export in its own process, for a clip and for one ten times as long: frame buffers are reused, so
+ * it must not grow. 1080p, to H.264.
  */
 export function benchMemory(): void {
   const folder = mkdtempSync(join(tmpdir(), 'inkavo-bench-'));

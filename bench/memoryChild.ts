@@ -3,7 +3,7 @@ import { probe } from '@inkavo/media/codec';
 import { exportClip } from '@inkavo/media/export/exportClip';
 import { EIGHT } from './grades';
 
-/** Exports the first frames of a file and prints the most memory that this process took, in kilobytes. */
+/** Exports the first frames of a file and prints this process's peak memory in kilobytes. */
 async function main([path, frames, output]: string[]): Promise<void> {
   const source = { path, ...(await probe(path)) };
   const outFrame = Number(frames) - 1;

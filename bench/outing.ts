@@ -8,17 +8,17 @@ import { makeCard, spawnServer, tempFolder, until } from '@inkavo/server/testSer
 import { TILE_WIDTH } from '@inkavo/server/thumbs';
 
 const CLIPS = Number(process.env.CLIPS ?? 300);
-/** Tiles that a page shows at once, and how many a browser asks for at a time. */
+/** Number of tiles that a page shows at once, and of concurrent requests of a browser. */
 const SHOWN = 12;
 const AT_ONCE = 6;
 
-/** Most memory that a process has held, in MB. */
+/** Peak memory of a process in MB. */
 const peakMegabytes = (pid: number): number =>
   Number(/VmHWM:\s+(\d+)/.exec(readFileSync(`/proc/${pid}/status`, 'utf8'))![1]) / 1024;
 
 /**
- * An outing of hundreds of clips: how large its list is, how long its tiles take the first time and after a step that all
- * share has changed, those that are shown and all, and what memory the server takes.
+ * An outing of hundreds of clips: size of its list, time until its tiles are ready the first time and after a change of
+ * a shared step (visible ones and all), and the server's memory.
  */
 export async function benchOuting(): Promise<void> {
   const [data, card] = [tempFolder(), makeCard()];
@@ -42,7 +42,7 @@ export async function benchOuting(): Promise<void> {
       if (!res.ok) throw new Error(`A tile answered ${res.status}.`);
       await res.arrayBuffer();
     };
-    /** Seconds until the tiles that are shown are there, and until all are. */
+    /** Seconds until the visible tiles are ready, and until all are. */
     const tiles = async (): Promise<[shown: number, all: number]> => {
       const started = performance.now();
       const left = clips.map((c) => c.id);

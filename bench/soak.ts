@@ -8,14 +8,14 @@ import { probe } from '@inkavo/media/codec';
 import { make, QUICK_H264 } from '@inkavo/media/testClips';
 import { makeCard, spawnServer, tempFolder, until, type ServerProcess } from '@inkavo/server/testServer';
 
-/** Codec processes of a data folder, and files that are half there. */
+/** Codec processes of a data folder, and partial files. */
 function left(data: string): { processes: number; halves: string[] } {
   let processes = 0;
   try {
     const list = execFileSync('ps', ['-o', 'stat=,args=', '-C', 'ffmpeg,ffprobe']).toString().split('\n');
     processes = list.filter((l) => l.includes(data) && !l.trim().startsWith('Z')).length;
   } catch {
-    // None of either name.
+    // Expect neither.
   }
   const halves = readdirSync(data, { recursive: true, encoding: 'utf8' }).filter(
     (n) => n.endsWith('.part') || /temporary\/./.test(n),
@@ -24,13 +24,13 @@ function left(data: string): { processes: number; halves: string[] } {
 }
 
 /**
- * Kills the server, and only it, at random moments over imports, proxies, edits and exports, and counts what was
- * answered as kept and is gone, what is half there, and what goes on running. `kills`: how often.
+ * Kills the server alone at random moments during imports, proxies, edits and exports, and counts confirmed edits that
+ * are lost, partial files, and processes that keep running. `kills`: how often.
  */
 export async function soak(kills = Number(process.env.KILLS ?? 100)): Promise<void> {
   const [data, card] = [tempFolder(), makeCard()];
   const folder = join(card, 'DCIM', 'TEST_CAMERA');
-  // Files that differ, so that each import is one of its own.
+  // Files with different content, so that each import is distinct.
   for (let i = 0; i < 12; i += 1)
     make(join(folder, `c${i}.mp4`), `testsrc2=size=640x360:rate=30:duration=${2 + i / 10}`, QUICK_H264);
   copyFileSync(join(folder, 'c0.mp4'), join(folder, 'again.mp4'));
@@ -80,7 +80,7 @@ export async function soak(kills = Number(process.env.KILLS ?? 100)): Promise<vo
     if (performance.now() - started > 3000) lateStarts += 1;
     for (const clip of await clips()) {
       const id = expected.get(clip.id);
-      // The change that was under way when it was killed may be there too; an answered one must be.
+      // The change in progress at the kill may be stored too; a confirmed one must be.
       if (id && clip.steps[0]?.id !== id && Number(clip.steps[0]?.id.split('-')[1] ?? -1) < Number(id.split('-')[1]))
         lost += 1;
     }

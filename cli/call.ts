@@ -4,10 +4,10 @@ import { fps, type MediaFacts } from '@inkavo/core/model/facts';
 import { MediaError, probe } from '@inkavo/media/codec';
 import type { Source } from '@inkavo/media/frames/rest';
 
-/** A bad call: wrong arguments. Exit status 2. */
+/** Invalid arguments. Exit status 2. */
 export class CallError extends Error {}
 
-/** What a command hands back: lines for a person, and the same as data for --json. */
+/** Output of a command: lines of text, and the same as data for --json. */
 export interface Answer {
   lines: string[];
   data: unknown;
@@ -15,19 +15,19 @@ export interface Answer {
 
 export interface Command {
   usage: string;
-  /** Option names with a value, besides --json. */
+  /** Names of options with a value, besides --json. */
   options: readonly string[];
-  /** Takes no file of its own. */
+  /** Takes no file arguments. */
   withoutFile?: boolean;
-  /** Takes one file or several. */
+  /** Takes one or more files. */
   withFiles?: boolean;
-  /** An option in whose place no file is taken. */
+  /** An option that replaces the file arguments. */
   insteadOfFiles?: string;
-  /** `files`: all of them; `file`: the first. */
+  /** `files`: all file arguments; `file`: the first. */
   run(file: string, options: Record<string, string | undefined>, files: string[]): Promise<Answer>;
 }
 
-/** Opens a video file. Throws a {@link CallError} when it is not there, a MediaError when it is no video. */
+/** Opens a video file. Throws a {@link CallError} if it does not exist, a MediaError if it is not a video. */
 export async function openSource(path: string): Promise<Source> {
   if (!existsSync(path) || !statSync(path).isFile()) throw new CallError(`There is no file "${path}".`);
   return { path, ...(await probe(path)) };
@@ -39,7 +39,7 @@ export function needed(options: Record<string, string | undefined>, name: string
   return value;
 }
 
-/** A whole number option within limits. */
+/** An integer option within limits. */
 export function wholeNumber(text: string | undefined, name: string, min: number, max: number): number | undefined {
   if (text === undefined) return undefined;
   const value = Number(text);
@@ -58,7 +58,7 @@ export function frameAt(text: string, facts: MediaFacts): number {
   return frame;
 }
 
-/** Exit status for an error: 2 for a bad call, 1 for work that failed. */
+/** Exit status for an error: 2 for invalid arguments, 1 for failed work. */
 export const statusOf = (error: unknown): number => (error instanceof CallError ? 2 : 1);
 export const sentenceOf = (error: unknown): string =>
   error instanceof CallError || error instanceof MediaError || error instanceof FormatError
@@ -74,12 +74,12 @@ export function numberFrom(text: string | undefined, name: string, min: number, 
   return value;
 }
 
-/** Refuses to write over a file. */
+/** Refuses to overwrite a file. */
 export function mustBeFree(output: string): void {
   if (existsSync(output)) throw new CallError(`"${output}" is there already. It was left alone.`);
 }
 
-/** Shows how far it is, where a person watches. */
+/** Shows progress on a terminal. */
 export function showShare(share: number): void {
   if (process.stderr.isTTY) process.stderr.write(`\r${Math.round(100 * share)} %`);
 }

@@ -14,7 +14,7 @@ import { CallError, numberFrom, wholeNumber } from './call';
 
 type Options = Record<string, string | undefined>;
 
-/** What a file is encoded as. */
+/** Export settings. */
 export const DELIVERY_OPTIONS = [
   'codec',
   'quality',
@@ -36,7 +36,7 @@ function oneOf<T extends string>(text: string | undefined, name: string, values:
   return found;
 }
 
-/** What the options say; without a codec, `codec`. */
+/** The delivery from the options; without a codec, `codec`. */
 export function deliveryOf(options: Options, codec: Codec): Delivery {
   const rate = numberFrom(options.rate, 'rate', 1, 240);
   return deliverySchema.parse({
@@ -53,13 +53,13 @@ export function deliveryOf(options: Options, codec: Codec): Delivery {
   });
 }
 
-/** Throws a {@link CallError} where a hardware encoder is asked for and there is none for the codec. */
+/** Throws a {@link CallError} if a hardware encoder is requested and there is none for the codec. */
 export async function mustEncode({ codec, effort }: Delivery): Promise<void> {
   if (effort === 'fast' && !(await hardwareEncoders()).has(codec))
     throw new CallError(`No hardware encoder of this machine encodes ${DELIVERY_INFO[codec].title}.`);
 }
 
-/** What the options say for one output; without a codec, what its name wants. */
+/** The delivery from the options for one output; without a codec, the one for its extension. */
 export function deliveryFor(options: Options, output: string): Delivery {
   const ending = extname(output).slice(1);
   const wanted = { mkv: 'ffv1', mov: 'vc3' } as const satisfies Record<string, Codec>;

@@ -5,7 +5,7 @@ import type { Grade } from '@inkavo/core/model/grade';
 import { provideLut } from '@inkavo/core/steps/lut/library';
 import { CallError } from './call';
 
-/** Reads the grade that --grade names. */
+/** Reads the grade named by --grade. */
 export function gradeFrom(path: string | undefined): Grade {
   if (!path) throw new CallError('--grade FILE is needed.');
   if (!existsSync(path)) throw new CallError(`There is no grade file "${path}".`);

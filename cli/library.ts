@@ -18,7 +18,7 @@ import {
 import { MediaError } from '@inkavo/media/codec';
 import { CallError, showShare } from './call';
 
-/** Options of commands that work on an outing of a running server in place of files. */
+/** Options of commands that work on an outing of a running server instead of files. */
 export const OUTING_OPTIONS = ['outing', 'server'] as const;
 export const OUTING_USAGE = '--outing NAME [--server ADDRESS]';
 const HERE = 'http://127.0.0.1:4680';
@@ -26,11 +26,11 @@ const LOOK_MS = 300;
 
 const openedSchema = z.object({ clips: z.array(z.object({ id: z.string() })) });
 
-/** A running server, as the command line sees it. */
+/** Client of a running server. */
 export class Library {
   constructor(private readonly address: string) {}
 
-  /** The outing of this name or id. Throws a {@link CallError} where there is none, or more than one. */
+  /** The outing with this name or id. Throws a {@link CallError} if there is none, or more than one. */
   async outing(name: string): Promise<Outing> {
     const all = await this.ask('GET', '/outings', z.array(outingSchema));
     const found = all.filter((o) => o.id === name || o.name === name);
@@ -40,7 +40,7 @@ export class Library {
     throw new CallError(`${found.length} outings are called "${name}": give the id of one, ${ids}.`);
   }
 
-  /** Lets other devices in, or none; answers where. */
+  /** Switches sharing on or off; returns the addresses. */
   setSharing = (part: z.infer<typeof sharingRequest>): Promise<SharingState> =>
     this.ask('PATCH', '/sharing', sharingSchema, part);
   joinCode = (): Promise<JoinCode> => this.ask('POST', '/sharing/code', codeSchema);
@@ -50,8 +50,8 @@ export class Library {
     (await this.ask('GET', `/outings/${outingId}`, openedSchema)).clips.map((c) => c.id);
 
   /**
-   * Queues work, and waits until all of it has ended. `accept` looks at what was queued; when it throws, nothing of it is
-   * made. Throws a {@link MediaError} that names what failed.
+   * Queues jobs, and waits for all of them. `accept` checks the queued jobs; if it throws, they are cancelled. Throws a
+   * {@link MediaError} that names what failed.
    */
   async make(path: string, body: unknown, accept?: (jobs: Job[]) => void): Promise<Job[]> {
     const queued = await this.ask('POST', path, z.array(jobSchema), body);
@@ -75,7 +75,7 @@ export class Library {
     }
   }
 
-  /** Fetches a finished file, whole or not at all. Throws a {@link MediaError} when it does not arrive as it was made. */
+  /** Downloads a finished file atomically. Throws a {@link MediaError} if it arrives damaged. */
   async fetch({ id, file }: Job, output: string): Promise<void> {
     const res = await this.call('GET', `/jobs/${id}/file`);
     mkdirSync(dirname(output), { recursive: true });
@@ -108,14 +108,14 @@ export class Library {
     schema.parse(await (await this.call(method, path, body)).json());
 }
 
-/** The running server that options name. Throws a {@link CallError}. */
+/** The running server from the options. Throws a {@link CallError}. */
 export function libraryFrom(options: Record<string, string | undefined>): Library {
   const address = (options.server ?? HERE).replace(/\/+$/, '');
   if (!URL.canParse(address)) throw new CallError('--server is an address such as http://127.0.0.1:4680.');
   return new Library(address);
 }
 
-/** The server and the outing that options name. Throws a {@link CallError} or a {@link MediaError}. */
+/** The server and the outing from the options. Throws a {@link CallError} or a {@link MediaError}. */
 export async function outingFrom(
   options: Record<string, string | undefined>,
 ): Promise<{ library: Library; outing: Outing }> {

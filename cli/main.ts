@@ -1,7 +1,7 @@
 import { parseArgs } from 'node:util';
 import { CallError, sentenceOf, statusOf, type Command } from './call';
 
-/** Each command with its program, which is loaded only when it is called. */
+/** Commands with their modules, loaded on demand. */
 const COMMANDS: Record<string, () => Promise<Command>> = {
   read: async () => (await import('./commands/read')).read,
   grade: async () => (await import('./commands/grade')).grade,

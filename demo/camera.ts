@@ -6,20 +6,20 @@ import { resolvePrimaries, type Profile } from '@inkavo/core/model/profile';
 import { linearToSignal, signalToLinear } from '@inkavo/core/steps/convert/transfer';
 import type { Frame } from './plate';
 
-/** A made-up camera: what it does to light. */
+/** A made-up camera: how it records light. */
 export interface CameraModel {
   profile: Profile;
   depth: 8 | 10;
-  /** White that the light has, as the wrongly set camera sees it: D65 is right. */
+  /** The illuminant as seen by a wrongly set camera: D65 is correct. */
   sees: Chromaticity;
-  /** Deviation of its noise, in code values. */
+  /** Standard deviation of its noise, in code values. */
   noise: number;
-  /** Loss of light in the corners, 0–1. */
+  /** Vignetting: loss of light in the corners, 0–1. */
   corners: number;
   exposure: number;
 }
 
-/** Linear scene light to Y'CbCr code values of this camera, without noise and corners. */
+/** Linear scene light to Y'CbCr code values of this camera, without noise and vignetting. */
 export function encoder(camera: CameraModel): (rgb: Vec3) => Vec3 {
   const wrongWhite = adaptWorking(WHITES.D65, camera.sees);
   const toCamera: Mat3 = multiply(invert(toWorking(resolvePrimaries(camera.profile.primaries))), wrongWhite);
@@ -33,7 +33,7 @@ export function encoder(camera: CameraModel): (rgb: Vec3) => Vec3 {
   };
 }
 
-/** Light left at a place (x, y as shares of the picture) by the corners' darkening. */
+/** Transmission at a position (x, y as shares of the picture) due to vignetting. */
 export function cornerGain(camera: CameraModel, x: number, y: number, aspect: number): number {
   const dx = (x - 0.5) * aspect;
   const dy = y - 0.5;
@@ -41,13 +41,13 @@ export function cornerGain(camera: CameraModel, x: number, y: number, aspect: nu
   return 1 - camera.corners * r2 * r2;
 }
 
-/** Steps of the table by signal and by gain. */
+/** Size of the table by signal and by gain. */
 const SIGNALS = 1024;
 const GAINS = 96;
 
 /**
- * Darkens the corners of a recorded frame as the lens does, whatever moved behind it. Grey is exact to the table;
- * colours by the curve's slope at their luma, to a hundredth of their light.
+ * Applies vignetting to a recorded frame. Exact for greys to the table's precision; for colours by the curve's
+ * derivative at their luma, within a hundredth of their light.
  */
 export function cornerDarkener(camera: CameraModel, width: number, height: number): (frame: Frame) => void {
   const toLight = signalToLinear(camera.profile.transfer);
@@ -64,7 +64,7 @@ export function cornerDarkener(camera: CameraModel, width: number, height: numbe
     for (let x = 0; x < width; x += 1)
       rows[y * width + x] =
         ((cornerGain(camera, x / width, y / height, width / height) - least) / (1 - least)) * (GAINS - 1);
-  /** The signal with a gain (a place in the table), and its slope. */
+  /** The signal with a gain (an index into the table), and its derivative. */
   const through = (signal: number, gain: number): [value: number, slope: number] => {
     const at = Math.min(SIGNALS - 1.001, Math.max(0, signal * (SIGNALS - 1)));
     const i = Math.floor(at);

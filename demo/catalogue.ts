@@ -1,10 +1,10 @@
-/** A clip of the made-up outing: where it lies on the card. */
+/** A clip of the made-up outing: its place on the card. */
 export interface DemoClip {
   folder: string;
   file: string;
 }
 
-/** One clip of each camera, the quickest to render first: what the demo needs before anything else. */
+/** One clip of each camera, quickest to render first: needed before all others. */
 export const FIRST_CLIPS: readonly DemoClip[] = [
   { folder: 'BANK_CAMERA', file: 'boat_shed_01.mp4' },
   { folder: 'QUADCOPTER', file: 'channel_east_03.mp4' },
@@ -23,5 +23,5 @@ export const MORE_CLIPS: readonly DemoClip[] = [
 
 export const DEMO_CLIPS = [...FIRST_CLIPS, ...MORE_CLIPS];
 
-/** Second of the dive at which the clip of the mooring block begins. */
+/** Offset in the dive of the clip of the mooring block, in seconds. */
 export const DIVE_OFFSET = 94;

@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { repositoryRoot } from '@inkavo/media/root';
 
 const ROOT = repositoryRoot();
-/** Where the footage lies: `card` is laid out as a memory card. */
+/** Location of the footage: `card` is laid out like a memory card. */
 export const FOOTAGE = process.env.INKAVO_FOOTAGE ?? join(ROOT, 'demo', 'footage');
 export const CARD = join(FOOTAGE, 'card', 'DCIM');
 
@@ -26,7 +26,7 @@ function sourceDigest(): string {
   return hash.digest('hex');
 }
 
-/** Empties the footage's folder unless what lies there, or part of it, was made from the sources as they are. */
+/** Empties the footage's folder unless its contents were made from the current sources. */
 export function freshFolder(): void {
   const stamp = join(FOOTAGE, 'made-from');
   const digest = sourceDigest();

@@ -6,7 +6,7 @@ import { CARD, freshFolder } from './folder';
 import { renderScene } from './render';
 import { sceneOf } from './scenes';
 
-/** Renders clips that are not there, two at a time, each in a process of its own. */
+/** Renders missing clips, two at a time, each in a separate process. */
 async function ensure(clips: readonly DemoClip[]): Promise<void> {
   freshFolder();
   const waiting = clips.filter(({ folder, file }) => !existsSync(join(CARD, folder, file)));
@@ -29,8 +29,8 @@ async function ensure(clips: readonly DemoClip[]): Promise<void> {
 }
 
 /**
- * `main` renders the first clip of each camera; `main --fresh` only makes sure that nothing out of date lies there;
- * `main FILE [FOLDER]` renders one clip and writes how far it is, 0–1, line by line; the folder holds those of the cameras.
+ * `main` renders the first clip of each camera; `main --fresh` only removes outdated ones; `main FILE [FOLDER]` renders
+ * one clip and prints its progress, 0–1, line by line; the folder contains those of the cameras.
  */
 async function run(argument: string | undefined, folder = CARD): Promise<void> {
   if (argument === undefined) return ensure(FIRST_CLIPS);

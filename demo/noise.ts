@@ -37,7 +37,7 @@ export function fractal(x: number, y: number, octaves: number, seed = 0): number
   return sum / total;
 }
 
-/** A tile of Gaussian noise with unit deviation. */
+/** A tile of Gaussian noise with standard deviation 1. */
 export function noiseTile(size: number, seed: number): Float32Array {
   const out = new Float32Array(size);
   for (let i = 0; i < size; i += 2) {
@@ -50,7 +50,7 @@ export function noiseTile(size: number, seed: number): Float32Array {
 }
 
 export const clamp01 = (x: number): number => (x < 0 ? 0 : x > 1 ? 1 : x);
-/** 0 below a, 1 above b, smooth between. */
+/** Smoothstep: 0 below a, 1 above b. */
 export function smoothstep(a: number, b: number, x: number): number {
   const t = clamp01((x - a) / (b - a));
   return t * t * (3 - 2 * t);

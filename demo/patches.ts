@@ -31,7 +31,7 @@ export function boardAt(u: number, v: number): Vec3 | undefined {
   return [...PATCHES[Math.floor(y) * COLUMNS + Math.floor(x)].reflectance];
 }
 
-/** The middle of each patch of a board, as shares of the board: x, y, width, height. */
+/** The centre of each patch of a board, as shares of the board: x, y, width, height. */
 export const patchAreas = PATCHES.map((patch, i) => ({
   name: patch.name,
   reflectance: patch.reflectance,
@@ -41,7 +41,7 @@ export const patchAreas = PATCHES.map((patch, i) => ({
   height: 0.5 / 2,
 }));
 
-/** Where a patch lies in a frame, in pixels. */
+/** Position of a patch in a frame, in pixels. */
 export interface PatchPlace {
   name: string;
   reflectance: Vec3;

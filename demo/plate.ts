@@ -1,17 +1,17 @@
 import type { Vec3 } from '@inkavo/core/colour/matrix';
 
-/** A picture in camera code values that frames are cut from: full-size luma, chroma half as wide and high. */
+/** A picture in camera code values from which frames are cropped: full-size luma, chroma half as wide and high. */
 export interface Plate {
   width: number;
   height: number;
   y: Float32Array;
   cb: Float32Array;
   cr: Float32Array;
-  /** Opacity 0–1, for plates laid over others. */
+  /** Opacity 0–1, for overlays. */
   alpha?: Float32Array;
 }
 
-/** Paints a plate: `shade` gives linear light of a pixel (and its opacity), `encode` makes code values of it. */
+/** Renders a plate: `shade` returns linear light of a pixel (and its opacity), `encode` converts it to code values. */
 export function paintPlate(
   width: number,
   height: number,
@@ -101,7 +101,7 @@ export function cutFrame(plate: Plate, frame: Frame, shiftOf: (row: number) => n
   }
 }
 
-/** Lays a plate over a frame with its top left corner at even (left, top). */
+/** Composites a plate over a frame with its top left corner at even (left, top). */
 export function layOver(
   plate: Plate,
   frame: Frame,

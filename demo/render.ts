@@ -8,7 +8,7 @@ import type { Scene } from './scenes';
 
 const TILE = 1 << 20;
 
-/** Rounds code values with noise from a tile, which is read from `from` on and begins anew at its end. */
+/** Rounds code values after adding noise from a tile, read cyclically starting at `from`. */
 function addNoise(
   plane: Float32Array,
   amount: number,
@@ -51,7 +51,7 @@ function pack(frame: Frame, scene: Scene, tile: Float32Array, i: number): Buffer
 
 const CODECS: Record<Scene['codec'], string[]> = {
   h264: ['-c:v', 'libx264', '-preset', 'veryfast', '-crf', '15', '-g', '30', '-bf', '2'],
-  // About the bitrate of a drone's camera at 4K (common practice: 60 to 100 Mbit/s), so that reading it is as much work.
+  // Approximate bitrate of a drone's camera at 4K (common practice: 60 to 100 Mbit/s), so that decoding costs as much.
   hevc: [
     '-c:v',
     'libx265',
@@ -64,7 +64,7 @@ const CODECS: Record<Scene['codec'], string[]> = {
   ],
 };
 
-/** Renders a scene onto the card folder and writes its truth beside it; says how far it is, 0–1. */
+/** Renders a scene onto the card folder and writes its truth beside it; reports progress, 0–1. */
 export async function renderScene(scene: Scene, card: string, progress: (share: number) => void): Promise<void> {
   const path = join(card, scene.folder, scene.file);
   mkdirSync(dirname(path), { recursive: true });
@@ -147,7 +147,7 @@ export async function renderScene(scene: Scene, card: string, progress: (share: 
   renameSync(part, path);
 }
 
-/** What is true of the scene: light, patches and where they are. */
+/** Truth of the scene: light, patches and their positions. */
 function writeTruth(scene: Scene, path: string): void {
   const truth = {
     file: scene.file,
@@ -169,7 +169,7 @@ function writeTruth(scene: Scene, path: string): void {
       : {}),
   };
   writeFileSync(path.replace(/\.mp4$/, '.truth.json'), `${JSON.stringify(truth, null, 1)}\n`);
-  // The log lies beside the clip that shows the whole descent.
+  // The log is stored beside the clip that shows the whole descent.
   if (scene.dive && scene.patches(0).length > 0)
     writeFileSync(path.replace(/\.mp4$/, '.uddf'), diveLog(scene.dive.depthAt));
 }
@@ -177,7 +177,7 @@ function writeTruth(scene: Scene, path: string): void {
 const DIVE_SECONDS = 420;
 const SAMPLE_SECONDS = 2;
 
-/** Depth over the whole dive: down to where the clip begins, along with it, about there for a while, and up again. */
+/** Depth over the whole dive: down to where the clip begins, along with it, level for a while, and up again. */
 function diveDepth(depthAt: (seconds: number) => number, seconds: number): number {
   const inClip = seconds - DIVE_OFFSET;
   if (inClip < 0) return Math.max(0, depthAt(0) * Math.min(1, seconds / 60));
@@ -186,7 +186,7 @@ function diveDepth(depthAt: (seconds: number) => number, seconds: number): numbe
   return Math.max(0, depthAt(8) + 1.5 * Math.sin(after / 25) * Math.min(1, after / 20) - Math.max(0, after - 200) / 10);
 }
 
-/** The dive as a log that goes with the clip (UDDF 3.2: metres, seconds, kelvin). */
+/** The dive as a log for the clip (UDDF 3.2: metres, seconds, kelvin). */
 function diveLog(depthAt: (seconds: number) => number): string {
   const waypoints = Array.from({ length: DIVE_SECONDS / SAMPLE_SECONDS + 1 }, (_, i) => {
     const t = i * SAMPLE_SECONDS;

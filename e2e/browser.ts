@@ -1,6 +1,6 @@
 import { chromium, type Browser, type BrowserContext } from 'playwright-core';
 
-/** Flags with which Debian's headless Chromium behaves on a machine without network and monitor. */
+/** Flags for Debian's headless Chromium on a machine without network and monitor. */
 const FLAGS = [
   '--no-sandbox',
   '--disable-gpu',
@@ -11,7 +11,7 @@ const FLAGS = [
   '--disable-sync',
 ];
 
-/** The sizes at which the interface is looked at. */
+/** Viewport sizes of the tests. */
 export const SIZES = {
   phone: { width: 390, height: 844 },
   tablet: { width: 820, height: 1180 },
@@ -20,8 +20,8 @@ export const SIZES = {
 export type SizeName = keyof typeof SIZES;
 
 /**
- * The browser, in the build that never has a window: tests take 85 % of the CPU time that they take with the other. Each of
- * its contexts is a visitor of their own. Starting one takes a second of two cores.
+ * The browser, in the headless-only build: tests take 85 % of the CPU time that they take with the other. Each of its
+ * contexts is a separate visitor. Starting one takes a second on two cores.
  */
 export function openBrowser(): Promise<Browser> {
   return chromium.launch({
@@ -31,7 +31,7 @@ export function openBrowser(): Promise<Browser> {
   });
 }
 
-/** A fresh visitor with touch, at a size, who goes on where a browser warns of a certificate that nobody vouches for. */
+/** A new visitor with touch, at a size, who accepts self-signed certificates. */
 export const openContext = (
   browser: Browser,
   size: { width: number; height: number },

@@ -7,7 +7,7 @@ import { sourceOf } from '@inkavo/media/testClips';
 import { until } from '@inkavo/server/testServer';
 import type { TestApp } from './testApp';
 
-/** A frame of a clip as an export without loss holds it; the clip's in and out are about that frame afterwards. */
+/** A frame of a clip from a lossless export; the clip's in and out are set around that frame. */
 export async function exportedFrame(
   { client, data }: TestApp,
   clip: Clip,
@@ -22,7 +22,7 @@ export async function exportedFrame(
   return decodeFrame(await sourceOf(join(data, 'exports', job.file!.name)), 0);
 }
 
-/** Share of a part's pixels whose luma, by the screen's own 8-bit values, is more than 1 from the file's. */
+/** Share of a part's pixels whose luma, from the screen's own 8-bit values, differs from the file's by more than 1. */
 export function lumaOff(
   { y: luma, format }: PlanarPicture,
   rgb: Uint8Array,

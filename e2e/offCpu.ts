@@ -8,7 +8,7 @@ import { pictureToRgb, planesFor } from '@inkavo/core/program/cpu/gradePicture';
 import { decodeFrame, restFrame } from '@inkavo/media/frames/rest';
 import { keptSteps, screenPicture, type TestApp } from './testApp';
 
-/** A frame of a clip through steps by the CPU backend: encoded R'G'B', not clipped. */
+/** A frame of a clip graded by the CPU backend: encoded R'G'B', not clipped. */
 export async function cpuFrame(
   { running: { parts } }: TestApp,
   clip: Clip,
@@ -19,15 +19,15 @@ export async function cpuFrame(
   const source = await parts.clips.source(clip, parts.library.original(clip.hash));
   const rest = await restFrame(source, frame, width);
   const program = compile(steps, secondsOf(clip.facts, frame));
-  // Planes come from the file's own pixels, whatever the size.
+  // Planes are made from the file's own pixels, at any size.
   const planes = program.planes.length ? planesFor(program, await decodeFrame(source, frame)) : [];
   const rgb = pictureToRgb({ ops: bakeOps(program, 65), planes }, rest);
   return { width: rest.format.width, height: rest.format.height, rgb };
 }
 
 /**
- * Share of the 8-bit values on the screen that are more than `by` from what the CPU backend makes of the frame, with the
- * steps that the server has.
+ * Share of the 8-bit values on the screen that differ by more than `by` from the CPU backend's frame, with the server's
+ * steps.
  */
 export async function shareOffCpu(app: TestApp, page: Page, clip: Clip, by: number, frame?: number): Promise<number> {
   const { width, height, rgb } = await screenPicture(page);

@@ -11,7 +11,7 @@ const moving = (kind: Shape['kind'], from: object, to: object, part: object = {}
       { seconds: 3, ...from, ...to },
     ],
   });
-/** Three regions that move, a matte, water and corners. */
+/** Three moving regions, a matte, water and corners. */
 export const THREE_MOVING: Step[] = [
   newStep('region', 'one', {
     shapes: [moving('ellipse', { x: 0.3, y: 0.2, width: 0.4, height: 0.25, feather: 0.12 }, { x: 0.6, turn: 40 })],

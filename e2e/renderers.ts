@@ -7,18 +7,18 @@ import type { CpuPicture } from '../app/src/engine/picture/cpuPicture';
 import type { GpuPicture } from '../app/src/engine/picture/gpuPicture';
 import type { View } from '../app/src/engine/picture/look';
 
-/** The application's own renderers in a page, as `window.renderers`, with what brings data to them. */
+/** Exposes the application's own renderers in a page, as `window.renderers`, with helpers for data. */
 export interface Renderers {
   GpuPicture: typeof GpuPicture;
   CpuPicture: typeof CpuPicture;
   WHOLE: View;
-  /** Undoes {@link listed}. */
+  /** Inverse of {@link listed}. */
   typed(value: unknown): unknown;
-  /** Undoes {@link samplesOf}. */
+  /** Inverse of {@link samplesOf}. */
   bytesOf(text: string): ArrayBuffer;
 }
 
-/** A value in which typed arrays are written as lists, for the page. */
+/** A value with typed arrays converted to arrays, for the page. */
 export const listed = (value: unknown): unknown =>
   value instanceof Float32Array
     ? { f32: Array.from(value) }
@@ -28,10 +28,10 @@ export const listed = (value: unknown): unknown =>
         ? Object.fromEntries(Object.entries(value).map(([k, v]) => [k, listed(v)]))
         : value;
 
-/** The samples of a picture that has a buffer of its own, for the page. */
+/** The samples of a picture with a buffer of its own, for the page. */
 export const samplesOf = ({ y }: PlanarPicture): string => Buffer.from(y.buffer).toString('base64');
 
-/** Brings the renderers to a page. */
+/** Loads the renderers into a page. */
 export async function bringRenderers(page: Page): Promise<void> {
   const engine = join(repositoryRoot(), 'app/src/engine/picture');
   const { outputFiles } = await build({

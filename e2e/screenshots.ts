@@ -7,7 +7,7 @@ import { openTestApp, settled, tapPicture } from './testApp';
 
 const OUT = resolve(__dirname, '../docs/screenshots');
 
-/** Takes the kept picture of each main view, from the demo data. */
+/** Takes the documented picture of each main view, from the demo data. */
 async function main(): Promise<void> {
   const app = await openTestApp();
   const phone = await app.page(SIZES.phone, 2);
@@ -47,7 +47,7 @@ async function main(): Promise<void> {
   await phone.getByText('channel_east_03').first().waitFor();
   await phone.waitForTimeout(2500);
   await shoot(phone, 'outing-phone');
-  // A card that is looked through for another outing, and a film of this one.
+  // A card being imported into another outing, and a film of this one.
   const other = await app.client.post<{ id: string }>('/outings', { name: 'Second day', date: '2031-06-15' });
   await go(phone, `/outing/${other.id}`);
   await phone.getByRole('button', { name: 'Bring in clips' }).tap();
@@ -174,7 +174,7 @@ async function main(): Promise<void> {
   await settled(tablet);
   await shoot(tablet, 'bench-tablet-dusk');
 
-  // Edited here off the network, and meanwhile elsewhere.
+  // Edited here while offline, and elsewhere in the meantime.
   const away = await app.page(SIZES.phone, 2);
   const { boat_shed_01: boat } = clips;
   await go(away, `/clip/${boat.id}`);

@@ -1,18 +1,18 @@
 import { createConnection, createServer, type AddressInfo, type Socket } from 'node:net';
 
-/** A network between a page and its server that can go dead without telling either, as a weak one does. */
+/** A network between a page and its server that can stall silently, as a poor one does. */
 export interface StallingProxy {
   address: string;
-  /** Connections that are open fall silent for good, and stay open; new ones are silent too until {@link revive}. */
+  /** Open connections go silent for good, and stay open; new ones are silent too until {@link revive}. */
   stall(): void;
-  /** A connection over which such an address is asked for falls silent with that. */
+  /** A connection that requests a matching URL goes silent with that request. */
   silence(address: RegExp): void;
-  /** New connections pass again, whatever is asked for. What fell silent stays so: nobody knows of it any more. */
+  /** New connections work again. Silent ones stay so: neither side knows about them any more. */
   revive(): void;
   close(): void;
 }
 
-/** Stands in front of a server at an address (host and port). */
+/** Proxies a server at an address (host and port). */
 export async function stallingProxy(server: string): Promise<StallingProxy> {
   const { hostname, port } = new URL(server);
   const sockets = new Set<Socket>();

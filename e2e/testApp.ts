@@ -11,22 +11,22 @@ import { Client, until } from '@inkavo/server/testServer';
 import { openBrowser, openContext } from './browser';
 import { keepProxies, layProxies } from '@inkavo/server/testProxies';
 
-/** The real thing for a test: a server with an empty library, the demo card in it, and the built application. */
+/** The complete application for a test: a server with an empty library, the demo card, and the built application. */
 export interface TestApp {
   running: Running;
   client: Client;
   data: string;
-  /** A page of a fresh visitor; errors in it fail the test at the end, unless they are what is tested. */
+  /** A page of a new visitor; errors in it fail the test at the end, unless disabled. */
   page(size: { width: number; height: number }, scale?: number, errorsFail?: boolean): Promise<Page>;
-  /** Brings demo clips in without the interface. */
+  /** Imports demo clips without the interface. */
   clips(...names: string[]): Promise<Record<string, Clip>>;
   close(): Promise<void>;
 }
 
-/** The browser's note that all hints were used. */
+/** Stored state in which all hints have been used. */
 const HINTS_SEEN = JSON.stringify(['trace', 'chips', 'hold']);
 
-/** `config`: what differs from an ordinary start. */
+/** `config`: overrides. */
 export async function openTestApp(config: Partial<Config> = {}): Promise<TestApp> {
   const data = mkdtempSync(join(tmpdir(), 'inkavo-e2e-'));
   layProxies(data, 'demo');
@@ -41,8 +41,8 @@ export async function openTestApp(config: Partial<Config> = {}): Promise<TestApp
     async page(size, scale = 1, errorsFail = true) {
       browser ??= openBrowser();
       const context = await openContext(await browser, size, scale);
-      // A visitor who knows the hints; the test of the first visit clears this.
-      // An empty page (about:blank) has no storage to read.
+      // A visitor who knows the hints; the test of the first visit clears this. An empty page (about:blank) has no
+      // storage.
       await context.addInitScript((seen) => {
         if (!location.protocol.startsWith('http')) return;
         if (localStorage.getItem('inkavo-hints') === null) localStorage.setItem('inkavo-hints', seen);
@@ -90,18 +90,18 @@ export async function openTestApp(config: Partial<Config> = {}): Promise<TestApp
   };
 }
 
-/** Has a page draw pictures with the GPU, which is computed here, or with the CPU, from its next address on. */
+/** Sets the renderer of a page from its next navigation on: the GPU, which is emulated here, or the CPU. */
 export async function drawnBy(page: Page, drawing: 'gpu' | 'cpu'): Promise<void> {
   await page.addInitScript((value) => localStorage.setItem('inkavo-drawing', value), drawing);
 }
 
-/** The steps of a clip as the server has them. */
+/** The server's steps of a clip. */
 export const keptSteps = async (client: Client, id: string): Promise<Step[]> =>
   (await client.get<{ clip: Clip }>(`/clips/${id}`)).clip.steps;
 
 /**
- * Gives a clip that a page shows other steps, as another device does, and waits until the page has settled with them. The id of
- * the last one is new to it.
+ * Changes the steps of a clip shown in a page, as if from another device, and waits until the page has settled. The id
+ * of the last one must be new to it.
  */
 export async function changeUnder({ client }: TestApp, page: Page, clip: Clip, steps: readonly Step[]): Promise<void> {
   await client.setSteps(clip.id, { clip: [...steps] });
@@ -109,11 +109,11 @@ export async function changeUnder({ client }: TestApp, page: Page, clip: Clip, s
   await settled(page);
 }
 
-/** What an element says, with plain spaces where a no-break space keeps a number and its unit on one line. */
+/** An element's text, with plain spaces in place of no-break spaces. */
 export const textOf = async (element: Locator): Promise<string> =>
   (await element.innerText()).replaceAll('\u00a0', ' ');
 
-/** Waits until the bench shows the frame from the original, everything is kept, and the full table is drawn and measured. */
+/** Waits until the bench shows the original's frame, everything is saved, and the full table is drawn and measured. */
 export async function settled(page: Page): Promise<void> {
   await page.getByTestId('keep-state').getByText('kept', { exact: true }).waitFor();
   await page.getByRole('status', { name: 'Fetching the frame' }).waitFor({ state: 'detached' });
@@ -141,7 +141,7 @@ export async function screenPicture(page: Page): Promise<{ width: number; height
       const [p, q] = [a, b].map(({ data }) => new Uint32Array(data.buffer));
       return p.length === q.length && p.every((v, k) => v === q[k]);
     };
-    // What a worker has drawn is on the page a frame or more later: read until it stays.
+    // A worker's drawing appears on the page a frame or more later: read until it is stable.
     let shown = read();
     for (let same = 0, tries = 0; same < 2 && tries < 40; tries += 1) {
       await new Promise((resolve) => setTimeout(resolve, 60));
@@ -162,7 +162,7 @@ export async function screenPicture(page: Page): Promise<{ width: number; height
   return { width: shot.width, height: shot.height, rgb };
 }
 
-/** Drags a finger from the middle of an element, with stops on the way. */
+/** Drags with a pointer from the centre of an element, with steps on the way. */
 export async function dragBy(page: Page, target: Locator, dx: number, dy: number): Promise<void> {
   const box = (await target.boundingBox())!;
   const [x, y] = [box.x + box.width / 2, box.y + box.height / 2];
@@ -175,7 +175,7 @@ export async function dragBy(page: Page, target: Locator, dx: number, dy: number
   await page.mouse.up();
 }
 
-/** Brings the split from the left edge of the picture to its middle: left of it as recorded. */
+/** Drags the split from the left edge of the picture to its middle: as recorded on its left. */
 export async function splitInHalf(page: Page): Promise<void> {
   const box = (await page.getByTestId('picture').boundingBox())!;
   await page.mouse.move(box.x + 6, box.y + 90);
@@ -185,13 +185,13 @@ export async function splitInHalf(page: Page): Promise<void> {
   await page.getByText('as recorded', { exact: true }).waitFor();
 }
 
-/** Taps the picture at shares of its width and height. */
+/** Taps the picture at a position given as shares of its width and height. */
 export async function tapPicture(page: Page, x: number, y: number): Promise<void> {
   const box = (await page.getByTestId('picture').boundingBox())!;
   await page.touchscreen.tap(box.x + x * box.width, box.y + y * box.height);
 }
 
-/** Drags the mouse over the picture between two places, given as shares of its width and height. */
+/** Drags over the picture between two positions, given as shares of its width and height. */
 export async function dragPicture(
   page: Page,
   from: readonly [number, number],
@@ -204,19 +204,19 @@ export async function dragPicture(
     const at = { x: box.x + x * box.width, y: box.y + y * box.height };
     return cdp.send('Input.dispatchMouseEvent', { type, ...at, button: 'left', buttons: 1, clickCount: 1 });
   };
-  // All at once: on a busy machine a pause between them would be a hold.
+  // Without delays: on a busy machine a pause would count as a hold.
   const moves = [1, 2, 3, 4, 5, 6].map((k) => () => send('mouseMoved', k / 6));
   await Promise.all([() => send('mousePressed', 0), ...moves, () => send('mouseReleased', 1)].map((event) => event()));
   await cdp.detach();
 }
 
-/** Takes a step in hand; one that is in hand already stays so (a second tap would open its sheet). */
+/** Takes a step in hand, unless it already is (a second tap would open its sheet). */
 export async function takeStep(page: Page, id: string): Promise<void> {
   const chip = page.getByTestId(`step-${id}`);
   if ((await chip.getAttribute('aria-pressed')) !== 'true') await chip.click();
 }
 
-/** Opens what concerns a step as a whole. */
+/** Opens the general settings of a step. */
 export async function openStep(page: Page, id: string): Promise<void> {
   await takeStep(page, id);
   await page.waitForFunction(
@@ -226,13 +226,13 @@ export async function openStep(page: Page, id: string): Promise<void> {
   await page.getByTestId(`step-${id}`).click();
 }
 
-/** Takes something from the shelf that is open. */
+/** Takes an item from the open shelf. */
 export async function takeFromShelf(page: Page, title: string): Promise<void> {
   await page.getByRole('button', { name: title, exact: true }).click();
   await page.getByRole('button', { name: 'Take it' }).click();
 }
 
-/** Chooses files in the shelf's own sheet, which stays open with what became of them. */
+/** Chooses files in the shelf's own sheet, which stays open with the results. */
 export async function bringToShelf(page: Page, paths: string[]): Promise<void> {
   await page.getByRole('button', { name: 'Bring in files …' }).tap();
   const chooser = page.waitForEvent('filechooser');

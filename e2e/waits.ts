@@ -10,28 +10,28 @@ import { restFrame } from '@inkavo/media/frames/rest';
 import type { TestApp } from './testApp';
 import { bringRenderers, listed, samplesOf, type Renderers } from './renderers';
 
-/** What a page notes while a finger moves, in its own milliseconds. */
+/** Measurements in a page during a drag, in milliseconds. */
 type Seen = Record<'moves' | 'draws' | 'traces' | 'long', number[]>;
 
-/** From a move to what it shows, at the 95th percentile, in milliseconds. */
+/** Latency from a move to its effect at the 95th percentile, in milliseconds. */
 export interface Waits {
   picture: number;
   trace: number;
-  /** The longest task of the page over 50 ms. */
+  /** The longest task of the main thread over 50 ms. */
   longest: number;
   moves: number;
 }
 
-/** Share of the sorted values below which 95 % of them lie. */
+/** The 95th percentile of sorted values. */
 const p95 = (values: number[]): number => values.toSorted((a, b) => a - b)[Math.floor(values.length * 0.95)];
 
-/** Makes a page note when a pointer moves, and when picture and trace have been drawn. */
+/** Instruments a page to record pointer moves, and drawings of picture and trace. */
 export const watchWaits = (page: Page): Promise<void> =>
   page.evaluate(() => {
     const seen = { moves: [] as number[], draws: [] as number[], traces: [] as number[], long: [] as number[] };
     Object.assign(window, { seen });
     addEventListener('pointermove', () => seen.moves.push(performance.now()), true);
-    // The page hears of each picture that its worker has drawn.
+    // The page is notified of each picture that its worker has drawn.
     const canvas = document.querySelector('[data-testid=picture]')!;
     new MutationObserver(() => seen.draws.push(performance.now())).observe(canvas, { attributeFilter: ['data-drawn'] });
     const put = CanvasRenderingContext2D.prototype.putImageData;
@@ -44,7 +44,7 @@ export const watchWaits = (page: Page): Promise<void> =>
     });
   });
 
-/** Drags down or up in sixty moves, `by` pixels each, and says how long it was from a move to what it shows. */
+/** Drags vertically in sixty moves of `by` pixels each, and measures the latency from a move to its effect. */
 export async function dragged(page: Page, target: Locator, by: number): Promise<Waits> {
   await page.evaluate(() =>
     Object.values((window as unknown as { seen: Seen }).seen).forEach((list) => (list.length = 0)),
@@ -69,8 +69,8 @@ export async function dragged(page: Page, target: Locator, by: number): Promise<
 }
 
 /**
- * The waits of the best of up to three drags; `enough`: with a picture this fast one is enough. What else the machine does
- * only ever adds to the waits: the best is the nearest to what it takes.
+ * The best of up to three drags; `enough`: stop at this latency. Other load only ever adds to the latency, so the best
+ * is the most accurate.
  */
 export async function dragWaits(page: Page, target: Locator, enough: number): Promise<Waits> {
   const drags = [await dragged(page, target, -1)];
@@ -80,8 +80,8 @@ export async function dragWaits(page: Page, target: Locator, enough: number): Pr
 }
 
 /**
- * How long it takes to draw a frame of a clip through steps alone, as while a finger is down: the application's own renderer
- * in the page, of the kind that the page draws with, the median of many, in milliseconds.
+ * Time to draw a graded frame of a clip alone, as during a drag: the application's own renderer of the current kind,
+ * the median of many, in milliseconds.
  */
 export async function bareDraw(
   { running: { parts } }: TestApp,
@@ -113,9 +113,9 @@ export async function bareDraw(
       for (let i = 0; i < 40; i += 1) {
         const from = performance.now();
         await picture.draw('rest', WHOLE, look, screen);
-        // What the GPU draws is there once a pixel has been read.
+        // The GPU has finished once a pixel has been read.
         if (gl && 'readPixels' in gl) gl.readPixels(0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, new Uint8Array(4));
-        // The first ones link programs, and tell the renderer whether it is slow here.
+        // The first ones link programs, and let the renderer detect whether it is slow.
         if (i >= 10) times.push(performance.now() - from);
       }
       return times.toSorted((a, b) => a - b)[times.length >> 1];

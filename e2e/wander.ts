@@ -7,14 +7,14 @@ import { SIZES, type SizeName } from './browser';
 import { keptSteps, openTestApp, type TestApp } from './testApp';
 
 /**
- * Uses the application at random, as `npm run wander -- SEED MINUTES SIZE`, and tells what goes wrong: errors in the page, answers
- * of 500 and above, words that no person should read, screens that nothing can be done on, a bench that does not come to rest,
- * and steps that are others after a reload, or after undo and redo. It takes no part in the tests: what it finds gets one.
+ * Uses the application at random, as `npm run wander -- SEED MINUTES SIZE`, and reports problems: errors in the page,
+ * responses of 500 and above, technical texts, screens without controls, a bench that does not settle, and steps that
+ * differ after a reload, or after undo and redo. Not part of the tests: its findings become tests.
  */
 const [seed = 1, minutes = 5] = process.argv.slice(2, 4).map(Number);
 const size = SIZES[(process.argv[4] ?? 'phone') as SizeName];
 const CLIPS = ['boat_shed_01', 'channel_east_03', 'paddle_out_07', 'mooring_block_02'];
-/** Actions between two checks of what is kept. */
+/** Number of actions between two checks of what is saved. */
 const UNTIL_CHECK = 35;
 const PATIENCE = { timeout: 40_000 };
 const KEYS = ['ArrowLeft', 'ArrowRight', 'ArrowUp', 'ArrowDown', 'Space', 'Enter', 'Tab', 'Delete', 'PageUp'];
@@ -45,7 +45,7 @@ interface Control {
   height: number;
 }
 
-/** What can be touched now: controls in sight whose middle nothing covers. */
+/** Usable controls: visible ones whose centre is not covered. */
 const controls = (page: Page): Promise<Control[]> =>
   page.evaluate(() => {
     const roles = ['button', 'slider', 'radio', 'checkbox', 'tab', 'switch', 'link', 'menuitem'];
@@ -60,7 +60,7 @@ const controls = (page: Page): Promise<Control[]> =>
     });
   });
 
-/** Moves one finger over the page. */
+/** Drags with one pointer over the page. */
 async function drag(cdp: CDPSession, x: number, y: number, dx: number, dy: number): Promise<void> {
   const touch = (type: 'touchStart' | 'touchMove', share: number): Promise<unknown> =>
     cdp.send('Input.dispatchTouchEvent', { type, touchPoints: [{ x: x + share * dx, y: y + share * dy }] });
@@ -69,7 +69,7 @@ async function drag(cdp: CDPSession, x: number, y: number, dx: number, dy: numbe
   await cdp.send('Input.dispatchTouchEvent', { type: 'touchEnd', touchPoints: [] });
 }
 
-/** Does something with a control, or with a key. */
+/** Uses a control, or a key. */
 async function act(page: Page, cdp: CDPSession, control: Control): Promise<void> {
   const { role, name, x, y, width, height } = control;
   const chance = random();
@@ -94,7 +94,7 @@ async function act(page: Page, cdp: CDPSession, control: Control): Promise<void>
   }
 }
 
-/** Whether the bench has come to rest: everything kept, drawn and measured. */
+/** Whether the bench has settled: everything saved, drawn and measured. */
 const rests = (page: Page): Promise<boolean> =>
   page
     .waitForFunction(
@@ -115,7 +115,7 @@ const chips = (page: Page): Promise<string> =>
     Array.from(document.querySelectorAll<HTMLElement>('[data-testid^="step-"]'), (chip) => chip.innerText).join(' | '),
   );
 
-/** On the bench: what is kept is what is shown, also after undo and redo, and after a reload. */
+/** On the bench: what is saved equals what is shown, also after undo and redo, and after a reload. */
 async function check(app: TestApp, page: Page): Promise<void> {
   const clip = /\/clip\/([^/?]+)/.exec(page.url())?.[1];
   if (!clip) return;
@@ -167,7 +167,7 @@ async function main(): Promise<void> {
       await page.waitForTimeout(1000);
       continue;
     }
-    // A control may be gone by the time it is touched.
+    // A control may be gone by the time it is used.
     await act(page, cdp, pick(list)).catch(() => undefined);
     await page.waitForTimeout(pick([0, 30, 120, 300]));
     const words = await page.evaluate(() => document.body.innerText).catch(() => '');

@@ -6,14 +6,14 @@ import { join } from 'node:path';
 import { until } from '@inkavo/server/testServer';
 import { By, Builder, Capabilities, Origin, type WebDriver, type WebElement } from 'selenium-webdriver';
 
-/** The second browser engine: WebKitGTK's own small browser, from Debian, on a screen that nobody sees. */
+/** The second browser engine: WebKitGTK's own test browser, from Debian, on a virtual screen. */
 export interface WebKit {
   driver: WebDriver;
   close(): Promise<void>;
 }
 
 const LIBRARIES = '/usr/lib';
-/** Where Debian puts the small browser; the folder's name holds the machine's architecture. */
+/** Path of the browser in Debian; the folder's name contains the machine's architecture. */
 function browserPath(): string {
   const [found] = readdirSync(LIBRARIES)
     .map((folder) => join(LIBRARIES, folder, 'webkit2gtk-4.1/MiniBrowser'))
@@ -30,7 +30,7 @@ async function freePort(): Promise<number> {
   return port;
 }
 
-/** A screen; resolves with its name once it is there. */
+/** A virtual screen; resolves with its name once it is available. */
 async function openScreen(): Promise<{ screen: ChildProcess; name: string }> {
   const args = ['-displayfd', '3', '-screen', '0', '1400x1400x24', '-nolisten', 'tcp'];
   const screen = spawn('Xvfb', args, { stdio: ['ignore', 'ignore', 'ignore', 'pipe'] });
@@ -38,7 +38,7 @@ async function openScreen(): Promise<{ screen: ChildProcess; name: string }> {
   return { screen, name: `:${number.toString().trim()}` };
 }
 
-/** Opens the browser with a window of this size, its bars included. */
+/** Opens the browser with a window of this size, including its bars. */
 export async function openWebKit(size: { width: number; height: number }): Promise<WebKit> {
   const { screen, name } = await openScreen();
   const port = await freePort();
@@ -48,7 +48,7 @@ export async function openWebKit(size: { width: number; height: number }): Promi
   });
   const stop = (): void => [service, screen].forEach((child) => child.kill());
   try {
-    // It listens a while after it was started.
+    // It starts listening after a while.
     await until(
       () => fetch(`http://127.0.0.1:${port}/status`),
       (answer) => answer.ok,
@@ -80,17 +80,17 @@ export async function openWebKit(size: { width: number; height: number }): Promi
   }
 }
 
-/** An element by the name that the application gives it for tests. */
+/** An element by its test id. */
 export const byTestId = (driver: WebDriver, id: string): Promise<WebElement> =>
   driver.findElement(By.css(`[data-testid="${id}"]`));
 
-/** A button by what it says or is called. */
+/** A button by its text or label. */
 export const buttonNamed = (driver: WebDriver, name: string): Promise<WebElement> =>
   driver.findElement(
     By.xpath(`//*[@role="button" or self::button][@aria-label="${name}" or normalize-space(.)="${name}"]`),
   );
 
-/** Drags a finger from the middle of an element, with stops on the way. */
+/** Drags with a pointer from the centre of an element, with steps on the way. */
 export async function drag(driver: WebDriver, from: WebElement, dx: number, dy: number): Promise<void> {
   const steps = 8;
   const actions = driver.actions({ async: true }).move({ origin: from, duration: 0 }).press();

@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import { formulaToAssemblyScript, KERNEL_HEAD } from '../core/formula/assemblyScript';
 import { STEP_KINDS } from '../core/steps';
 
-/** Writes the kernel's functions of all spatial steps, made from their formulas, for its compiler. */
+/** Generates the kernel's functions of all spatial steps from their formulas, for its compiler. */
 const out = join(__dirname, '..', 'core', 'program', 'cpu', 'wasm', 'formulas.ts');
 const functions = STEP_KINDS.flatMap(({ formula }) => (formula ? [formulaToAssemblyScript(formula)] : []));
 writeFileSync(out, [KERNEL_HEAD, ...functions].join('\n'));

@@ -18,7 +18,7 @@ async function hashOf(file: string): Promise<string> {
   return hash.digest('hex');
 }
 
-/** Files, each through the same grade, as what a document is about. */
+/** Files with a common grade, as the subject of a document. */
 async function outlineOf(files: string[], grade: string | undefined): Promise<Outline> {
   const steps = grade ? gradeFrom(grade).steps : [];
   const clips: Outline['clips'] = [];
@@ -40,7 +40,7 @@ async function outlineOf(files: string[], grade: string | undefined): Promise<Ou
   return { name: basename(files[0], extname(files[0])), place: '', date: new Date().toISOString().slice(0, 10), clips };
 }
 
-/** A command that makes documents of one sort; the output's ending says which. */
+/** A command that generates documents; the output's extension determines which. */
 const documents = (sort: 'report' | 'timeline', usage: string): Command => ({
   usage: `${sort} FILE … --output ${usage} [--grade G.json]${sort === 'timeline' ? ' [--dissolve SECONDS]' : ''}, or ${sort} ${OUTING_USAGE} --output …`,
   options: ['output', 'grade', ...OUTING_OPTIONS, ...(sort === 'timeline' ? ['dissolve'] : [])],

@@ -9,7 +9,7 @@ import { deliveryOf, DELIVERY_OPTIONS, DELIVERY_USAGE, mustEncode } from '../del
 import { gradeFrom } from '../gradeFile';
 import { OUTING_OPTIONS, OUTING_USAGE, outingFrom } from '../library';
 
-/** inkavo export: files through a grade, into a folder. */
+/** inkavo export: files with a grade, into a folder. */
 export const exportFiles: Command = {
   usage: `export FILE … --into FOLDER [--grade G.json] ${DELIVERY_USAGE}, or export ${OUTING_USAGE} --into FOLDER …`,
   options: ['grade', 'into', ...OUTING_OPTIONS, ...DELIVERY_OPTIONS],
@@ -25,7 +25,7 @@ export const exportFiles: Command = {
     const outputs = files.map((file) => join(into, `${basename(file, extname(file))}.${extension}`));
     const twice = outputs.find((output, k) => outputs.indexOf(output) !== k);
     if (twice) throw new CallError(`Two of the files would become "${twice}".`);
-    // All are looked at before the first is begun.
+    // All are probed before the first export starts.
     outputs.forEach(mustBeFree);
     const sources = await Promise.all(files.map(openSource));
     mkdirSync(into, { recursive: true });
@@ -43,7 +43,7 @@ export const exportFiles: Command = {
   },
 };
 
-/** All clips of an outing, each as it was graded and trimmed: made by the server, then fetched. */
+/** All clips of an outing, as graded and trimmed: made by the server, then downloaded. */
 async function exportOuting(into: string, options: Record<string, string | undefined>): Promise<Answer> {
   if (options.grade) throw new CallError('The clips of an outing have grades of their own: leave --grade out.');
   const delivery = deliveryOf(options, 'h264');

@@ -18,13 +18,13 @@ import { writeWhole } from '@inkavo/media/files';
 import { CallError, openSource, showShare, type Command } from '../call';
 import { gradeFrom } from '../gradeFile';
 
-/** A frame near the middle with those around it. */
+/** A frame near the middle with its neighbours. */
 async function aroundMiddle(source: Source): Promise<Around> {
   const at = await quicklyDecoded(source, source.facts.frames >> 1);
   return { stack: await levelStack(source, at), seconds: at / fps(source.facts) };
 }
 
-/** One of the dives of a log: the only one, that of a number (from 1), or the one that both clocks tell. */
+/** One of the dives of a log: the only one, the one with a number (from 1), or the one that matches by both clocks. */
 function chosenDive(path: string, number: string | undefined, recordedAt: string | null): DiveLog {
   if (!existsSync(path)) throw new CallError(`There is no file "${path}".`);
   const dives = readDives(readFileSync(path, 'utf8'), basename(path));
@@ -38,7 +38,7 @@ function chosenDive(path: string, number: string | undefined, recordedAt: string
   );
 }
 
-/** A dive, and where in it the clip begins: as it is given in seconds, else by both clocks. */
+/** A dive and the clip's offset in it: given in seconds, or derived from both clocks. */
 function clipDive(log: DiveLog, offset: string | undefined, recordedAt: string | null): ClipDive {
   const begins = offset === undefined ? clipBegins(log, recordedAt) : Number(offset);
   if (begins === null)
@@ -49,7 +49,7 @@ function clipDive(log: DiveLog, offset: string | undefined, recordedAt: string |
   return { log, offset: begins };
 }
 
-/** inkavo first-pass: reads a whole clip and writes the steps that would mend it. */
+/** inkavo first-pass: reads a whole clip and writes the proposed steps. */
 export const firstPass: Command = {
   usage:
     'first-pass FILE [--output G.json] [--camera action|drone|dive|phone|other] [--setting water|haze|air|unsure] [--grade CONVERSION.json] [--dive LOG.uddf|LOG.csv [--dive-number N] [--dive-offset SECONDS]]',
@@ -87,7 +87,7 @@ export const firstPass: Command = {
       luts: lutTexts(given),
     });
     const [{ found, likelihood, proposals }, ...others] = explanations;
-    // Where a frame is damaged, nothing is told of noise; the steps are still told of.
+    // If a frame is damaged, noise is not reported, but the steps are.
     const around = await aroundMiddle(source).catch(() => null);
     const all = [...given, ...proposals.map((p) => p.step)];
     const seen = around && doTask({ kind: 'noiseSeen', around, steps: all, luts: lutTexts(given) });
@@ -99,7 +99,7 @@ export const firstPass: Command = {
       lines: [
         ...(proposals.length === 0 ? ['Nothing to mend: range, colour and white are as they should be.'] : []),
         ...proposals.map((p) => `${p.step.kind}: ${p.reason}`),
-        // It has a price, so it is left to a person.
+        // It costs processing time, so it is left to the user.
         ...(noise ? [`noise (not taken): ${noise.reason}`] : []),
         `Taken for: ${found} (${Math.round(100 * likelihood)} %).`,
         ...others.map((o) => `Or: ${o.found} (${Math.round(100 * o.likelihood)} %).`),

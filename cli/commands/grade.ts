@@ -4,7 +4,7 @@ import { mustBeFree, needed, openSource, wholeNumber, type Command } from '../ca
 import { deliveryFor, DELIVERY_OPTIONS, DELIVERY_USAGE } from '../delivery';
 import { gradeFrom } from '../gradeFile';
 
-/** inkavo grade: a file through a grade. */
+/** inkavo grade: exports a file with a grade. */
 export const grade: Command = {
   usage: `grade FILE --grade G.json --output OUT [--in FRAME] [--out FRAME] ${DELIVERY_USAGE}`,
   options: ['grade', 'output', 'in', 'out', ...DELIVERY_OPTIONS],

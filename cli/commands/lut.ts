@@ -16,7 +16,7 @@ function asCdl(path: string, output: string): Answer {
   return { data: { output, lost }, lines: [output, rest] };
 }
 
-/** inkavo lut: a grade as a table (.cube, .clf) or, as far as it goes, as a CDL (.cc). */
+/** inkavo lut: a grade as a table (.cube, .clf) or, as far as possible, as a CDL (.cc). */
 export const lut: Command = {
   usage: 'lut --grade G.json --output OUT.cube|OUT.clf|OUT.cc [--size 17|33|65] [--partly yes]',
   options: ['grade', 'output', 'size', 'partly'],

@@ -24,7 +24,7 @@ async function graded(path: string, steps: Step[]): Promise<Graded> {
   return { pictures: await clipFrames(source, { inFrame: 0, outFrame, count: MATCH_FRAMES }), steps };
 }
 
-/** inkavo match: writes a clip's grade with steps that bring it to the colours of another one. */
+/** inkavo match: writes a clip's grade with steps that match it to the colours of another one. */
 export const match: Command = {
   usage: 'match FILE --to REFERENCE [--output G.json] [--grade G.json] [--to-grade G.json]',
   options: ['to', 'output', 'grade', 'to-grade'],

@@ -1,7 +1,7 @@
 import { audioTracks, fps } from '@inkavo/core/model/facts';
 import { openSource, type Command } from '../call';
 
-/** inkavo read: what a file is. */
+/** inkavo read: properties of a file. */
 export const read: Command = {
   usage: 'read FILE',
   options: [],

@@ -4,7 +4,10 @@ import { MediaError } from '@inkavo/media/codec';
 import { CallError, type Command } from '../call';
 import { libraryFrom } from '../library';
 
-/** Lets other devices in, for a machine without a screen: shows the link as a QR code, the address and the code. */
+/**
+ * Shares the server with other devices, for a machine without a screen: shows the link as a QR code, the address and
+ * the code.
+ */
 export const share: Command = {
   usage: 'share [--encrypted yes|no] [--stop yes] [--server ADDRESS]',
   options: ['encrypted', 'stop', 'server'],

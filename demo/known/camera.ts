@@ -7,14 +7,14 @@ import { pictureBytes, planesOver, type PlanarFormat, type PlanarPicture } from 
 import { smoothstep } from '../noise';
 import type { Random } from './random';
 
-/** From light (1 = white) to code values 0–1, each channel alike. */
+/** From light (1 = white) to code values 0–1, per channel. */
 export type Curve = (light: number) => number;
 
 const above0 =
   (f: Curve): Curve =>
   (v) =>
     v <= 0 ? 0 : f(v);
-/** What standard video is recorded with: the standard's own curve and others that cameras have in its place. */
+/** Curves of standard video: the standard's own and those of typical cameras. */
 const STANDARD_CURVES: Record<string, Curve> = {
   bt709: encode709,
   srgb: srgb.encode,
@@ -26,13 +26,13 @@ const STANDARD_CURVES: Record<string, Curve> = {
   },
 };
 
-/** A made-up camera's own rendering of colour. */
+/** A made-up camera's colour rendering. */
 export interface Camera {
   name: string;
-  /** From light to what the sensor's channels are turned into; neutral stays neutral. */
+  /** From light to the output of the sensor's channels; neutral stays neutral. */
   matrix: readonly Vec3[];
   curve: Curve;
-  /** Sensor noise: deviation at white and in black, of light 0–1. */
+  /** Sensor noise: standard deviations at white and in black, of light 0–1. */
   noise: readonly [shot: number, read: number];
   depth: 8 | 10;
 }
@@ -43,7 +43,7 @@ export function drawCamera(rng: Random): Camera {
   const iso = rng.scaled(0.3, 3);
   return {
     name: curve,
-    // More or less vivid than the light, each channel's neighbours weighted a little otherwise.
+    // More or less saturated than the light, with slightly different cross-channel weights.
     matrix: [0, 1, 2].map((c) => {
       const row: Vec3 = [0, 0, 0];
       for (let k = 0; k < 3; k += 1) row[k] = k === c ? 0 : -vivid / 2 + rng.normal(0.04);
@@ -56,13 +56,16 @@ export function drawCamera(rng: Random): Camera {
   };
 }
 
-/** Flat recording, and its profile where it is one: either lifted and lowered standard video, or a logarithmic curve (Common LUT Format's camera form). */
+/**
+ * A flat recording, with its profile if there is one: either lifted and compressed standard video, or a logarithmic
+ * curve (Common LUT Format's camera form).
+ */
 export function drawFlatCurve(rng: Random): { name: string; curve: Curve; profile: Profile | null } {
   if (rng.chance(0.5)) {
     const [black, span] = [rng.between(0.08, 0.24), rng.between(0.45, 0.62)];
     return { name: 'lifted', curve: (v) => black + span * encode709(v), profile: null };
   }
-  // Black, white and how far the shadows are opened up.
+  // Black, white, and the opening of the shadows.
   const [black, white, open] = [rng.between(0.07, 0.2), rng.between(0.62, 0.85), rng.scaled(20, 200)];
   const end = Math.log1p(open);
   const transfer = {
@@ -86,13 +89,13 @@ const formatOf = (width: number, height: number, depth: 8 | 10): PlanarFormat =>
   chromaSite: 'left',
 });
 
-/** The colour of light as this camera turns it into code values, not clipped, without noise. */
+/** Code values of a light with this camera, not clipped, without noise. */
 export function render({ matrix }: Camera, curve: Curve, [r, g, b]: Readonly<Vec3>): Vec3 {
   const through = (row: Readonly<Vec3>): number => curve(row[0] * r + row[1] * g + row[2] * b);
   return [through(matrix[0]), through(matrix[1]), through(matrix[2])];
 }
 
-/** Records a picture of light: colour, noise, curve, bits, chroma at a quarter (left-sited). */
+/** Records a picture of light: colour, noise, curve, quantisation, chroma subsampling 4:2:0 (left-sited). */
 export function record(
   camera: Camera,
   curve: Curve,
@@ -121,7 +124,7 @@ export function record(
     chroma[2 * i + 1] = cr;
   }
   const half = width / 2;
-  /** A row's chroma at half its width: 1, 2, 1 quarters, left-sited, over a half, since two rows are added. */
+  /** A row's chroma at half its width: filter 1, 2, 1 quarters, left-sited, halved, since two rows are added. */
   const across = (row: number, x: number, k: number): number => {
     const at = (column: number): number => chroma[2 * (row * width + column) + k];
     return 0.125 * at(Math.max(0, 2 * x - 1)) + 0.25 * at(2 * x) + 0.125 * at(2 * x + 1);

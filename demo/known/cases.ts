@@ -13,43 +13,43 @@ import { random, type Random } from './random';
 import { drawSurfaces, KNOWN_HEIGHT as H, KNOWN_WIDTH as W } from './surfaces';
 
 /**
- * What is wrong with a known case. `mixed`: a flat recording of haze, with or without a wrong white; `tinted`: a flat
- * recording of a wrong white.
+ * Faults of known cases. `mixed`: a flat recording of haze, with or without a wrong white; `tinted`: a flat recording
+ * of a wrong white.
  */
 export const CASE_KINDS = ['water', 'haze', 'flat', 'white', 'good', 'mixed', 'tinted'] as const;
 export type CaseKind = (typeof CASE_KINDS)[number];
 
-/** Pictures of which everything is known, to measure corrections against the truth. */
+/** Pictures with known truth, for measuring corrections. */
 export interface KnownCase {
   name: string;
   kind: CaseKind;
   part: Part;
   seed: number;
-  /** Pictures over the clip, as the camera recorded them. */
+  /** Pictures over the clip, as recorded by the camera. */
   frames: PlanarPicture[];
   /**
-   * The first as the camera would have recorded it in standard video, without water, haze or a wrong setting: encoded
-   * R'G'B', width × height × 3; open water as it was recorded. This and the next two are computed when they are asked for.
+   * The first picture as the camera would have recorded it in standard video, without water, haze or a wrong setting:
+   * encoded R'G'B', width × height × 3; open water as recorded. This and the next two are computed on demand.
    */
   truth(): Float32Array;
-  /** What the camera would have recorded in standard video with haze, water and white as they are: encoded R'G'B'. */
+  /** The recording in standard video, with haze, water and white as they are: encoded R'G'B'. */
   standard(): Float32Array;
-  /** Share of green light that comes through from the thing to the camera, 0–1, width × height. */
+  /** Transmission of green light from the object to the camera, 0–1, width × height. */
   through(): Float32Array;
-  /** Share of open water in what is seen there, 0–1, width × height; null in cases made without. */
+  /** Share of open water at each pixel, 0–1, width × height; null in cases without. */
   open: Float32Array | null;
-  /** A neutral slate in the first picture, as shares of it; in cases made with one. */
+  /** A neutral slate in the first picture, as shares of it; in cases with one. */
   slate: Area | null;
-  /** What a flat recording was recorded with, where a profile says it. */
+  /** The profile of a flat recording, if it has one. */
   profile: Profile | null;
 }
 
 interface Making extends Conditions {
-  /** The light of open water, level with the camera; black in air. */
+  /** The light of open water at the camera's level; black in air. */
   water: Vec3;
-  /** The scene's light as the camera's setting turns it: a wrong white. */
+  /** The illuminant with the camera's setting: a wrong white. */
   white: Mat3;
-  /** The recording's own curve in place of the camera's, and its profile. */
+  /** A flat recording's curve, replacing the camera's, and its profile. */
   curve: Curve | null;
   profile: Profile | null;
   depth: 8 | 10;
@@ -71,7 +71,7 @@ function draw(rng: Random, kind: CaseKind, part: Part, set: Random): Making {
   if (kind === 'water') return { ...plain, ...drawWater(rng, part) };
   if (kind === 'haze') return { ...plain, ...drawHaze(rng) };
   if (kind === 'good') return plain;
-  // A camera that is left as it is set has one white.
+  // A camera that keeps its settings has one white.
   const off = drawWhite(set);
   if (kind === 'white') return { ...plain, words: off.words, white: off.matrix };
   const flat = drawFlatCurve(set);
@@ -93,9 +93,11 @@ function draw(rng: Random, kind: CaseKind, part: Part, set: Random): Making {
   };
 }
 
-/** The light meter looks at every so many pixels. */
+/** Sampling stride of the exposure meter. */
 const EVERY = 17;
-/** Gain at which the mean luma of a picture, through standard video's curve, is what automatic exposure aims for. */
+/**
+ * Gain at which the mean luma of a picture, through standard video's curve, reaches the target of automatic exposure.
+ */
 export function expose(light: Float32Array, aim: number): number {
   let [low, high] = [-12, 12];
   for (let k = 0; k < 30; k += 1) {
@@ -130,21 +132,21 @@ export interface CaseRequest {
   seed: number;
   kind: CaseKind;
   part: Part;
-  /** Pictures over the clip, panned a little from one to the next. */
+  /** Pictures over the clip, panned slightly from one to the next. */
   pictures?: number;
-  /** Whether part of the picture shows open water; under water alone. */
+  /** Whether part of the picture shows open water; under water only. */
   open?: boolean;
-  /** Whether a neutral slate lies in the picture. */
+  /** Whether the picture contains a neutral slate. */
   slate?: boolean;
-  /** Half as wide and high, for learning from many. */
+  /** Half the width and height, for training on many. */
   half?: boolean;
-  /** Photographs are cut and finished anew. */
+  /** Photographs are cropped and varied. */
   varied?: boolean;
-  /** The seed of the camera: cases with the same one are clips of one camera, set to one white, flat curve and depth. */
+  /** The seed of the camera: cases with the same one are clips of one camera, with one white, flat curve and depth. */
   camera?: number;
 }
 
-/** Half as wide and high: means of four pixels. */
+/** Half the width and height: means of four pixels. */
 function halved(picture: Float32Array): Float32Array {
   const out = new Float32Array(picture.length / 4);
   for (let y = 0; y < H / 2; y += 1)
@@ -157,7 +159,7 @@ function halved(picture: Float32Array): Float32Array {
   return out;
 }
 
-/** One picture's light, the exposure it was recorded with, and what it is in truth. */
+/** One picture's light, its exposure, and the truth. */
 interface Shot {
   light: Float32Array;
   gain: number;
@@ -166,7 +168,7 @@ interface Shot {
   asRecorded: () => Float32Array;
 }
 
-/** What is seen with open water in its place. */
+/** The view with open water added. */
 function withWater(thing: Vec3, water: Readonly<Vec3>, opening: Opening | null, x: number, y: number): Vec3 {
   const share = opening?.share(x, y) ?? 0;
   if (share === 0) return thing;
@@ -174,17 +176,17 @@ function withWater(thing: Vec3, water: Readonly<Vec3>, opening: Opening | null, 
   return thing.map((v, c) => v + share * (water[c] * light[c] - v)) as Vec3;
 }
 
-/** One picture as far as the shares say, the other one elsewhere. */
+/** Blends two pictures by shares. */
 const mixed = (a: Float32Array, b: Float32Array, shares: Float32Array): Float32Array =>
   a.map((v, i) => v + shares[Math.floor(i / 3)] * (b[i] - v));
 
-/** A function whose result is computed once, when it is first asked for. */
+/** Memoises a function without arguments. */
 function once<T>(make: () => T): () => T {
   let made: { value: T } | undefined;
   return () => (made ??= { value: make() }).value;
 }
 
-/** Takes each pixel of a picture through a function; what it is handed is the same array each time. */
+/** Applies a function to each pixel of a picture; it receives the same array each time. */
 function eachPixel(picture: Float32Array, f: (pixel: Vec3, i: number) => Readonly<Vec3>): Float32Array {
   const out = new Float32Array(picture.length);
   const pixel: Vec3 = [0, 0, 0];
@@ -196,7 +198,7 @@ function eachPixel(picture: Float32Array, f: (pixel: Vec3, i: number) => Readonl
   return out;
 }
 
-/** Share of the cases on made ground. */
+/** Share of the cases on synthetic ground. */
 const MADE = { water: 0.2, haze: 0.05, flat: 0.05, white: 0, good: 0, mixed: 0.05, tinted: 0 } as const;
 
 /** Makes a known case from its seed; deterministic. */
@@ -237,7 +239,7 @@ export function makeCase({
       transform(making.white, withWater(making.see(s, distances.at(...place(i))), making.water, opening, ...place(i))),
     );
     const bare = once(() => eachPixel(seen, (s) => render(camera, camera.curve, clear(s))));
-    // Automatic exposure brings what is filmed to about the same level, good pictures as they are.
+    // Automatic exposure brings all scenes to similar levels; good pictures are unchanged.
     const gain =
       kind === 'water' || kind === 'haze' || kind === 'mixed'
         ? expose(light, Math.min(0.62, meanLuma(bare()) * Math.exp(off)))

@@ -8,33 +8,33 @@ import type { Part } from './photographs';
 import type { Random } from './random';
 import { inAir, inWater, look, type Seen, type Water } from './spectra';
 
-/** What lies between things and the camera: water, haze or clear air, and the light's white. */
+/** What lies between objects and the camera: water, haze or clear air, and the illuminant. */
 export interface Conditions {
-  /** What they are, in a few words. */
+  /** Description. */
   words: string;
   see: Scene;
-  /** Share of green light that comes through from a distance, 0–1. */
+  /** Transmission of green light over a distance, 0–1. */
   through: Through;
   distances: Distances;
-  /** The farthest distance, in parts of the nearest. */
+  /** The farthest distance, relative to the nearest. */
   farthest: number;
 }
 
-/** How far a kind of water was kept aside from development: by its optical type. */
+/** Optical water types kept aside from development. */
 const WATERS: Record<Part, readonly WaterType[]> = {
   develop: ['I', 'IB', 'II', 'C1', 'C5', 'C9'],
   validation: ['I', 'IB', 'II', 'C1', 'C5', 'C9'],
   aside: ['IA', 'III', 'C3', 'C7'],
   fresh: ['IA', 'III', 'C3', 'C7'],
 };
-/** Samples of the view over distance, which are interpolated. */
+/** Number of samples over distance, interpolated. */
 const VIEWS = 28;
-/** The least share of green light that is left on the way down, and from the farthest things: darker, and nothing is filmed. */
+/** Minimum transmission of green light on the way down, and from the farthest objects: darker scenes are not filmed. */
 const LEAST_DOWN = 0.03;
 const LEAST_ACROSS = 0.1;
 const LEAST_NEAR = 0.4;
 
-/** Light from a surface at a place of the picture. */
+/** Light from a surface at a position in the picture. */
 export type Scene = (surface: Vec3, distance: number) => Vec3;
 export type Through = (distance: number) => number;
 
@@ -58,7 +58,7 @@ function interpolated(farthest: number, at: (times: number) => Seen): Scene {
   };
 }
 
-/** A function of distance by a table. */
+/** A function of distance as a table. */
 export function tabled(f: Through, farthest: number): Through {
   const list = Float32Array.from({ length: VIEWS + 2 }, (_, i) => f(1 + (farthest - 1) * (i / VIEWS)));
   return (times) => {
@@ -68,10 +68,10 @@ export function tabled(f: Through, farthest: number): Through {
   };
 }
 
-/** Metres after which nothing but water is seen. */
+/** Distance in metres beyond which only water is visible. */
 const OPEN = 400;
 
-/** Water, with things in it from near to far; `water` is the light of open water, level with the camera. */
+/** Water with objects from near to far; `water` is the light of open water at the camera's level. */
 export function drawWater(rng: Random, part: Part): Conditions & { water: Vec3 } {
   const types = WATERS[part];
   const first = rng.of(types);
@@ -97,7 +97,7 @@ export function drawWater(rng: Random, part: Part): Conditions & { water: Vec3 }
   const see = interpolated(farthest, (times) => {
     const seen = inWater(water, depth, near * times);
     if (lamp === 0) return seen;
-    // A lamp by the camera: there and back again, fading with the square of the distance.
+    // A lamp at the camera: light travels both ways, falling off with the square of the distance.
     const lit = inWater(water, 0, 2 * near * times).parts;
     const level = lamp / times ** 2;
     return { veil: seen.veil, parts: seen.parts.map((row, c) => row.map((v, k) => v + level * lit[c][k])) };
@@ -112,7 +112,7 @@ export function drawWater(rng: Random, part: Part): Conditions & { water: Vec3 }
   };
 }
 
-/** Haze of one density. */
+/** Haze of constant density. */
 export function drawHaze(rng: Random): Conditions {
   const nearest = rng.between(0.55, 0.93);
   const farthest = Math.max(1, Math.min(rng.scaled(1.5, 12), Math.log(0.12) / Math.log(nearest)));
@@ -130,7 +130,7 @@ export function drawHaze(rng: Random): Conditions {
   };
 }
 
-/** A white that is off: recorded for another temperature, a little green or magenta. */
+/** A wrong white: set for another colour temperature, slightly green or magenta. */
 export function drawWhite(rng: Random): { words: string; matrix: Mat3 } {
   const kelvin = rng.chance(0.5) ? rng.scaled(3000, 4800) : rng.scaled(7500, 14000);
   const duv = 0.0032 + rng.normal(0.005);

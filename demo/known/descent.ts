@@ -13,7 +13,7 @@ import { random } from './random';
 import { inWater, look, type Water } from './spectra';
 import { drawSurfaces, KNOWN_HEIGHT as H, KNOWN_WIDTH as W } from './surfaces';
 
-/** A made clip that goes down, with its log, and a neutral slate at every moment. */
+/** A made clip of a descent, with its dive log and a neutral slate at every moment. */
 export interface Descent {
   name: string;
   frames: ClipFrame[];
@@ -23,7 +23,7 @@ export interface Descent {
   slate(seconds: number): Vec3;
 }
 
-/** How far away things and the slate are, in metres, and what automatic exposure aims for. */
+/** Distances of the background and the slate in metres, and the target of automatic exposure. */
 const THINGS = 2;
 const SLATE = 1;
 const EXPOSED = 0.4;
@@ -72,7 +72,7 @@ export function descent(name: string, water: Water, from: number, to: number, se
   };
 }
 
-/** The farthest that the slate is from neutral over a descent, through steps: a* or b*. */
+/** The largest deviation of the slate from neutral over a descent, after steps: a* or b*. */
 export function slateOff({ slate, seconds }: Descent, steps: readonly Step[]): number {
   let worst = 0;
   for (let t = 0; t <= seconds; t += 2) {

@@ -3,13 +3,13 @@ import type { Random } from './random';
 
 const SHAPES = ['one', 'plane', 'step', 'blobs', 'gradient', 'near thing'] as const;
 
-/** How far things are, in parts of the nearest distance, over a picture: x and y are shares 0–1. */
+/** Distances over a picture, relative to the nearest: x and y are shares 0–1. */
 export interface Distances {
   name: (typeof SHAPES)[number];
   at(x: number, y: number): number;
 }
 
-/** Draws an arrangement of distances; the farthest is so many times the nearest. */
+/** Draws an arrangement of distances up to the given factor. */
 export function drawDistances(rng: Random, farthest: number): Distances {
   const name = rng.of(SHAPES);
   const seed = rng.seed() % 4096;

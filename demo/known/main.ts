@@ -6,13 +6,13 @@ import { fetchPhotographs, type Part } from './photographs';
 import type { Score } from './score';
 
 /**
- * Measures the first pass on known cases: `npm run known -- [cases] [part] [first seed]`. Prints what it comes to for each
- * kind, beside the untouched pictures and plain methods.
+ * Measures the first pass on known cases: `npm run known -- [cases] [part] [first seed]`. Prints results per kind, with
+ * untouched pictures and plain methods for comparison.
  */
 
 const mean = (values: readonly number[]): number => values.reduce((a, b) => a + b, 0) / Math.max(1, values.length);
 
-/** Kinds in the order in which they are made. */
+/** Sequence of kinds. */
 const ORDER: readonly CaseKind[] = [
   'water',
   'haze',
@@ -27,10 +27,10 @@ const ORDER: readonly CaseKind[] = [
   'white',
   'flat',
 ];
-/** Kinds that come besides, one of each after each round of the others. */
+/** Additional kinds, one of each after each round of the others. */
 const BESIDES: readonly CaseKind[] = ['mixed', 'tinted'];
 
-/** What each kind may rightly be taken for first: a flat recording with another fault for either. */
+/** Acceptable first explanations for each kind: either of the two faults of a flat recording. */
 const AS: Record<CaseKind, readonly ClipClass[]> = {
   water: ['water'],
   haze: ['haze'],
@@ -42,8 +42,8 @@ const AS: Record<CaseKind, readonly ClipClass[]> = {
 };
 
 /**
- * Requests for so many cases of a part, half of those of water and white with a slate; and a sixth as many of flat recordings
- * that hide another fault.
+ * Requests for this many cases of a part, half of those of water and white with a slate; and a sixth as many flat
+ * recordings with a hidden fault.
  */
 export const requests = (count: number, part: Part, from: number): CaseRequest[] => {
   const usual = Array.from({ length: count }, (_, i) => {
@@ -54,7 +54,7 @@ export const requests = (count: number, part: Part, from: number): CaseRequest[]
   return [...usual, ...rounds.flatMap((seed) => BESIDES.map((kind) => ({ seed, kind, part })))];
 };
 
-/** Measures in two processes of their own: a test's sandbox makes such computations many times slower. */
+/** Measures in two separate processes: a test's sandbox makes such computations many times slower. */
 export async function measureAll(list: readonly CaseRequest[]): Promise<Measured[]> {
   fetchPhotographs([...new Set(list.map((r) => r.part))]);
   const part = async (some: readonly CaseRequest[]): Promise<Measured[]> =>
@@ -64,7 +64,7 @@ export async function measureAll(list: readonly CaseRequest[]): Promise<Measured
   return list.map((_, i) => (i % 2 === 0 ? a : b)[Math.floor(i / 2)]);
 }
 
-/** Lines that say what the cases come to. */
+/** Lines that summarise the results. */
 export function report(all: readonly Measured[]): string[] {
   const lines: string[] = [];
   for (const kind of CASE_KINDS) {

@@ -21,16 +21,19 @@ import {
 import { isProgram } from './ownProcess';
 import { random, type Random } from './random';
 
-/** What two clips have in common: the very same view, the same place from two sides, nothing; or all but the view, camera and light too. */
+/**
+ * Relation of two clips: the same view, the same place from two sides, different places; or equal except for the view,
+ * including camera and light.
+ */
 export const PAIRS = ['same', 'place', 'other', 'alike'] as const;
 export type PairKind = (typeof PAIRS)[number];
 
-/** Two clips of which it is known what the first should look like beside the second; encoded R'G'B'. */
+/** Two clips with known truth for the match; encoded R'G'B'. */
 export interface KnownPair {
   kind: PairKind;
   source: Float32Array;
   reference: Float32Array;
-  /** The first clip's view as the second one's camera records it. */
+  /** The first clip's view as recorded by the second one's camera. */
   truth: Float32Array;
 }
 
@@ -50,7 +53,7 @@ function viewOf(pixels: ArrayLike<number>, share: number, rng: Random): Float32A
   return out;
 }
 
-/** What is left between two clips once each has had its first correction: exposure, white, black and contrast. */
+/** Typical remaining differences between two clips after a first correction: exposure, white, black and contrast. */
 function drawDifference(rng: Random): (light: Vec3, camera: Camera) => Vec3 {
   const gain = 2 ** rng.normal(0.4);
   const white = rng.chance(0.3)
@@ -95,7 +98,7 @@ export function makePair(kind: PairKind, part: Part, seed: number): KnownPair {
   };
 }
 
-/** Mean CIEDE2000 between a picture through steps and another one. */
+/** Mean CIEDE2000 between a graded picture and another one. */
 export function apart(from: Float32Array, steps: readonly Step[], to: Float32Array): number {
   const program = compile(steps, 0);
   let sum = 0;
@@ -106,17 +109,17 @@ export function apart(from: Float32Array, steps: readonly Step[], to: Float32Arr
   return (3 * sum) / from.length;
 }
 
-/** A pair, matched: how far the first clip is from what it should be, before and with the steps. */
+/** Matches a pair: difference from the truth before and with the steps. */
 export function measurePair(pair: KnownPair): { match: Match; before: number; after: number } {
   const match = matchTo(pair.source, pair.reference, 'another');
   const [before, after] = [[], match.steps].map((steps) => apart(pair.source, steps, pair.truth));
   return { match, before, after };
 }
 
-/** What was measured of one pair. */
+/** Measurements of one pair. */
 export type PairFound = { kind: PairKind; before: number; after: number; verdict: Match['verdict'] };
 
-/** A few words on the pairs of a kind. */
+/** Summary of the pairs of a kind in words. */
 export function pairsText(kind: PairKind, all: readonly PairFound[]): string {
   const list = all.filter((p) => p.kind === kind);
   const mean = (of: 'before' | 'after'): string => (list.reduce((s, p) => s + p[of], 0) / list.length).toFixed(2);
@@ -128,7 +131,10 @@ export function pairsText(kind: PairKind, all: readonly PairFound[]): string {
   return `${kind}: ${mean('before')} → ${mean('after')} CIEDE2000; worse by over 0.5: ${worse} of ${list.length}, ${most} at most; ${verdicts.join(', ')}`;
 }
 
-/** Measures so many pairs of each kind, and prints them as JSON, or in words: `npm run known:match -- aside 1000 20 words`. */
+/**
+ * Measures this many pairs of each kind, and prints them as JSON, or in words: `npm run known:match -- aside 1000 20
+ * words`.
+ */
 function main([part = 'develop', seed = '1000', count = '10', form = 'json']: string[]): void {
   fetchPhotographs([part as Part]);
   const all = PAIRS.flatMap((kind) =>

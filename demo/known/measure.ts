@@ -29,33 +29,33 @@ import { score, type Score } from './score';
 import { worstSeam } from './seams';
 import { KNOWN_HEIGHT as H, KNOWN_WIDTH as W } from './surfaces';
 
-/** What was measured of one known case. */
+/** Measurements of one known case. */
 export interface Measured {
   name: string;
   kind: CaseKind;
   part: string;
   seed: number;
-  /** What it was taken for, by itself and after the question where it was filmed. */
+  /** Its class as found without and with the setting given. */
   found: ClipClass;
   foundAsked: ClipClass;
   steps: string[];
   untouched: Score;
   plain: Record<string, Score>;
-  /** By itself, with the question answered, and with a pick of the slate besides; null without a slate. */
+  /** Scores without the setting, with it, and with a pick of the slate in addition; null without a slate. */
   alone: Score;
   asked: Score;
   picked: Score | null;
   /** a* and b* of the slate after the pick. */
   slate: [number, number] | null;
-  /** Share of the frame that is beyond white after it, less the truth's share. */
+  /** Share of clipped whites after the first pass, less the truth's share. */
   clipped: number;
-  /** Noise of red after, over green's before, on a flat part. */
+  /** Noise of red after, relative to green's before, in a flat area. */
   redNoise: number;
-  /** Steepest change of the correction beside the picture's own, see `seams.ts`. */
+  /** Largest gradient of the correction relative to the picture's own, see `seams.ts`. */
   seam: number;
 }
 
-/** Settings that answer the question for each kind of case. */
+/** The setting for each kind of case. */
 const ANSWERS: Record<CaseKind, Setting> = {
   water: 'water',
   haze: 'haze',
@@ -66,9 +66,9 @@ const ANSWERS: Record<CaseKind, Setting> = {
   tinted: 'air',
 };
 
-/** Pixels from one that is scored to the next; no divisor of the width, so that all columns have their turn. */
+/** Stride of the scored pixels; not a divisor of the width, so that all columns are included. */
 export const STRIDE = 13;
-/** Through the steps, where the score looks and exactly; with planes. */
+/** Applies steps exactly, including planes, at the scored pixels. */
 export function through(c: KnownCase, steps: Step[], raw: Float32Array): Float32Array {
   const program = compile(steps, 0);
   const planes = planesOf(program, shrink(c.frames[0])).map((m) => m && planeValues(m, raw, W, H, LUMA.bt709));
@@ -89,7 +89,7 @@ export function through(c: KnownCase, steps: Step[], raw: Float32Array): Float32
 const rendered = ({ frames: [picture] }: KnownCase, steps: Step[]): Float32Array =>
   pictureToRgb(bakeFor(compile(steps, 0), picture, 33), picture);
 
-/** What a person does with the first pass and a tap on the slate: fits the water, or balances. */
+/** Simulates a user: first pass and a tap on the slate, which fits the water, or balances. */
 function withPick(c: KnownCase, steps: Step[], raw: Float32Array): Step[] {
   const linear = raw.map((v) => bt709.decode(v));
   const slate = meanOfArea(linear, W, H, inner(c));
@@ -101,7 +101,7 @@ function withPick(c: KnownCase, steps: Step[], raw: Float32Array): Step[] {
   return [newStep('balance', 'pick', neutralise(slate).params), ...steps.filter((s) => s.kind !== 'balance')];
 }
 
-/** The slate without its edge. */
+/** The slate without its border. */
 const inner = ({ slate }: KnownCase) => ({
   x: slate!.x + 0.2 * slate!.width,
   y: slate!.y + 0.2 * slate!.height,
@@ -122,7 +122,7 @@ const beyondWhite = (encoded: Float32Array): number => {
   return over / count;
 };
 
-/** The frames of a case through a real encoder at a camera's bits a pixel, and back. */
+/** Encodes and decodes the frames of a case at a camera's bitrate. */
 export function throughCodec(
   frames: readonly PlanarPicture[],
   codec: 'libx264' | 'libx265',
@@ -177,7 +177,7 @@ export function throughCodec(
 export const reading = (frames: readonly PlanarPicture[]): ClipFrame[] =>
   frames.map((picture, i) => ({ small: shrink(picture), seconds: i, noise: noiseOf(picture) }));
 
-/** A case whose frames went through an encoder. */
+/** A case with encoded frames. */
 export function encodedCase(request: CaseRequest): KnownCase {
   const c = makeCase(request);
   const bits = 0.12 + 0.2 * ((request.seed * 0.37) % 1);
@@ -185,13 +185,16 @@ export function encodedCase(request: CaseRequest): KnownCase {
   return c;
 }
 
-/** Mean CIEDE2000 to the truth of things and of open water in a case: as the first pass offers it, and without water that is kept. */
+/**
+ * Mean CIEDE2000 to the truth of objects and of open water in a case: as proposed by the first pass, and without
+ * keeping open water.
+ */
 export interface OpenWaterScores {
   offered: { things: number; water: number };
   without: { things: number; water: number };
 }
 
-/** Measures a case that was made with open water, known to be under water. */
+/** Measures a case with open water, known to be under water. */
 export function measureOpenWater(request: Omit<CaseRequest, 'kind' | 'open'>): OpenWaterScores {
   const c = encodedCase({ ...request, kind: 'water', open: true });
   const raw = pictureToRgb(undefined, c.frames[0]);
@@ -232,7 +235,7 @@ export function measureCase(request: CaseRequest): Measured {
   const scored = (picture: Float32Array): Score => score(picture, c.truth(), STRIDE);
   const pickedSteps = c.slate ? withPick(c, stepsOf(asked), raw) : null;
   const whole = rendered(c, own);
-  // A spatial step is held against what enters it: a conversion comes before, and is the same everywhere.
+  // A spatial step is compared with its input: earlier conversions are the same everywhere.
   const isSpatial = (s: Step): boolean => s.kind === 'water' || s.kind === 'haze';
   const first = own.findIndex(isSpatial);
   const entering = own.slice(0, Math.max(0, first));

@@ -3,8 +3,8 @@ import { isProgram } from './ownProcess';
 import { fetchPhotographs, type Part } from './photographs';
 
 /**
- * Measures on known cases with open water what comes of it, and of things before it: `npm run known:open-water -- [part]
- * [first seed] [cases]`. Mean CIEDE2000 to the truth, in which open water has the colour and light that were recorded.
+ * Measures corrections of open water and of objects in front of it on known cases: `npm run known:open-water -- [part]
+ * [first seed] [cases]`. Mean CIEDE2000 to the truth, in which open water keeps its recorded colour and light.
  */
 function main([part = 'aside', from = '750000', count = '30']: string[]): void {
   fetchPhotographs([part as Part]);

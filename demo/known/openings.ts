@@ -2,21 +2,21 @@ import type { Vec3 } from '@inkavo/core/colour/matrix';
 import { fractal, hash, smoothstep } from '../noise';
 import type { Random } from './random';
 
-/** The ground below and open water above is what is filmed most (common practice). */
+/** Usual composition: the ground below and open water above (common practice). */
 const SHAPES = ['ridge', 'ridge', 'wall', 'things', 'window', 'few things'] as const;
-/** Places across the picture where a speck may drift. */
+/** Number of positions across the picture for drifting particles. */
 const SPECKS = 192;
 
-/** Where a picture taken under water shows open water, with no thing before it: x and y are shares 0–1. */
+/** Where a picture under water shows open water with nothing in front: x and y are shares 0–1. */
 export interface Opening {
   name: (typeof SHAPES)[number];
-  /** Share of the light there that is open water's, 0–1: in between things fade into it. */
+  /** Share of open water in the light, 0–1: objects fade into it. */
   share(x: number, y: number): number;
-  /** Open water's light there, in parts of the veil's level with the camera. */
+  /** Open water's light there, relative to the veil's at the camera's level. */
   light(x: number, y: number): Vec3;
 }
 
-/** A signed distance, in parts of the picture's width: positive where the water is open. */
+/** A signed distance, relative to the picture's width: positive in open water. */
 function drawEdge(rng: Random, name: Opening['name']): (x: number, y: number) => number {
   const seed = rng.seed() % 4096;
   const [base, rough, fine] = [rng.between(0.12, 0.75), rng.between(0.02, 0.35), rng.between(0, 0.05)];
@@ -43,14 +43,14 @@ function drawEdge(rng: Random, name: Opening['name']): (x: number, y: number) =>
 }
 
 /**
- * Draws where and how the water is open. Its light falls off downwards and away from the sun, and is not quite even: rays,
- * ripples and drifting things.
+ * Draws the shape and light of open water. It darkens downwards and away from the sun, and is slightly uneven: rays,
+ * ripples and drifting particles.
  */
 export function drawOpening(rng: Random): Opening {
   const name = rng.of(SHAPES);
   const seed = rng.seed() % 4096;
   const edge = drawEdge(rng, name);
-  // Silhouettes near by are sharp; what lies further away fades.
+  // Nearby silhouettes are sharp; distant ones fade.
   const fade = rng.chance(0.5) ? 0.003 : rng.scaled(0.01, 0.25);
   const [fall, bluer, redder] = [rng.between(0, 2.2), rng.normal(0.12), rng.normal(0.1)];
   const sun = rng.chance(0.35) ? rng.scaled(0.2, 2.5) : 0;

@@ -12,27 +12,27 @@ import { fetchPhotographs, type Part } from './photographs';
 import { score } from './score';
 
 /**
- * Measures what other clips of a camera do for a first pass: `npm run known:other-clips -- [cases of each kind] [part] [first seed]
- * [others] [alike | otherwise | white] [kinds] [converted]`. Prints how far from the truth it ends, as a share of untouched, by
- * itself and with the others, and how often a clip is known as flat or not. `converted`: flat clips have been converted by the
- * profile that they were recorded with; those that no profile describes are left out.
+ * Measures the benefit of a camera's other clips for a first pass: `npm run known:other-clips -- [cases of each kind]
+ * [part] [first seed] [others] [alike | otherwise | white] [kinds] [converted]`. Prints the remaining difference from
+ * the truth relative to untouched, alone and with the others, and how often a clip is recognised as flat or not.
+ * `converted`: flat clips have been converted with their profile; those without one are omitted.
  */
 
 const FLAT: readonly CaseKind[] = ['flat', 'mixed', 'tinted'];
-/** What the others of a camera are that records flat, has a wrong white, or neither. */
+/** Other clips of a camera that records flat, has a wrong white, or neither. */
 const BESIDE: Record<'flat' | 'tinted' | 'white' | 'standard', readonly CaseKind[]> = {
   flat: ['flat', 'mixed', 'flat', 'flat', 'flat'],
   tinted: ['tinted', 'tinted', 'mixed', 'tinted', 'tinted'],
   white: ['white'],
   standard: ['good', 'haze', 'good', 'good', 'haze'],
 };
-/** How a clip was recorded that is not under water. */
+/** Recording conditions of a clip that is not under water. */
 const recordedAs = (kind: CaseKind): keyof typeof BESIDE =>
   kind === 'white' || kind === 'tinted' ? kind : FLAT.includes(kind) ? 'flat' : 'standard';
-/** How others were recorded that were not recorded alike. */
+/** Recording conditions of differently recorded others. */
 const OTHERWISE = { flat: 'standard', tinted: 'standard', white: 'standard', standard: 'flat' } as const;
 
-/** One clip: its distance from the truth (mean CIEDE2000) and whether it is rightly known as flat or not. */
+/** One clip: its difference from the truth (mean CIEDE2000) and whether it is correctly recognised as flat or not. */
 export interface WithOtherClips {
   kind: CaseKind;
   untouched: number;
@@ -47,9 +47,9 @@ interface Asked {
   part: Part;
   seeds: readonly number[];
   others: number;
-  /** How the others were recorded: as the clip was, otherwise, or all with one wrong white. */
+  /** Recording of the others: like the clip, differently, or all with one wrong white. */
   recorded: 'alike' | 'otherwise' | 'white';
-  /** By the profile that they were recorded with. */
+  /** With the profile that they were recorded with. */
   converted?: boolean;
 }
 
@@ -88,7 +88,7 @@ function measure(kind: CaseKind, seed: number, { part, others, recorded, convert
   return [{ kind, untouched, alone: alone.off, beside: beside.off, knownAlone, knownBeside }];
 }
 
-/** Measures cases of these kinds, each seed of each; in two processes of their own. */
+/** Measures cases of these kinds for each seed, in two separate processes. */
 export async function measureOtherClips(asked: Asked): Promise<WithOtherClips[]> {
   fetchPhotographs([asked.part]);
   const halves = [0, 1].map((k) => ({ ...asked, seeds: asked.seeds.filter((_, i) => i % 2 === k) }));

@@ -13,23 +13,25 @@ import { random } from './random';
 
 const [WIDTH, HEIGHT] = [288, 162];
 const [STRETCHES, FRAMES] = [2, 12];
-/** Deviation of the noise, in 8-bit code values. */
+/** Standard deviation of the noise, in 8-bit code values. */
 const NOISE = 1.5;
-/** The curve that a reader assumes; the camera has another. */
+/** The curve assumed by the reader; the camera has another. */
 const ASSUMED = 2.2;
 
-/** A camera that pans over a photograph, with a lens that darkens the corners. */
+/** A pan of a camera with vignetting over a photograph. */
 export interface Pan {
-  /** The photograph, and light missing in the furthest corner. */
+  /** The photograph, and the light lost in the furthest corner. */
   photograph: string;
   amount: number;
   begins: number;
   stretches: LightFrame[][];
-  /** What a correction leaves at most over the frame, as a share of the light, in the light that a reader assumes. */
+  /** Maximum residual of a correction over the frame, as a share of the light, with the assumed curve. */
   left(amount: number, begins: number): number;
 }
 
-/** Makes a pan over a photograph of a part: with noise, 8 bits, exposure that changes, another curve than is assumed. */
+/**
+ * Makes a pan over a photograph of a part: with noise, 8 bits, varying exposure, and a different curve than assumed.
+ */
 export function makePan(part: Part, seed: number, even: boolean): Pan {
   fetchPhotographs([part]);
   const rng = random(seed);
@@ -80,7 +82,7 @@ export function makePan(part: Part, seed: number, even: boolean): Pan {
   };
 }
 
-/** What was found over a pan: what a correction leaves, null where nothing could be told. */
+/** Result of a pan: residual of the correction, null if nothing could be measured. */
 export interface PanFound {
   photograph: string;
   amount: number;
@@ -95,7 +97,9 @@ const measured = (part: Part, seed: number, even: boolean): PanFound => {
   return { ...pan, found, left: found.found ? left(found.amount, found.begins) : null };
 };
 
-/** `node --require tsx/cjs demo/known/pans.ts PART SEED DARK EVEN`: so many pans with a lens and without, as JSON. */
+/**
+ * `node --require tsx/cjs demo/known/pans.ts PART SEED DARK EVEN`: this many pans with and without vignetting, as JSON.
+ */
 if (isProgram('pans')) {
   const [part, seed, dark, even] = process.argv.slice(2);
   const list = Array.from({ length: Number(dark) + Number(even) }, (_, k) =>

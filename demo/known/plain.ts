@@ -3,7 +3,7 @@ import { decode709, encode709 } from '@inkavo/core/colour/transferTables';
 import { guidedCoefficients } from '@inkavo/core/fields/filters';
 import { darkChannel, OMEGA } from '@inkavo/core/fields/transmission';
 
-/** Plain methods that corrections are held against. Each takes encoded R'G'B' and returns it, width × height × 3. */
+/** Plain methods for comparison. Each takes and returns encoded R'G'B', width × height × 3. */
 export type PlainMethod = (encoded: Float32Array, width: number, height: number) => Float32Array;
 
 const inLight = (encoded: Float32Array, f: (linear: Float32Array) => Float32Array): Float32Array =>
@@ -22,7 +22,7 @@ function greyWorld(linear: Float32Array): Float32Array {
   return linear.map((v, i) => (v * grey) / Math.max(1e-4, mean[i % 3])) as Float32Array;
 }
 
-/** Shades of grey (Finlayson and Trezzi 2004), p = 6: bright things average to grey; the level is kept. */
+/** Shades of grey (Finlayson and Trezzi 2004), p = 6: highlights average to grey; the level is preserved. */
 function shadesOfGrey(linear: Float32Array): Float32Array {
   const sum: Vec3 = [0, 0, 0];
   for (let i = 0; i < linear.length; i += 1) sum[i % 3] += Math.max(0, linear[i]) ** 6;
@@ -31,7 +31,7 @@ function shadesOfGrey(linear: Float32Array): Float32Array {
   return linear.map((v, i) => (v * grey) / light[i % 3]) as Float32Array;
 }
 
-/** Each channel's first and last percentile to black and white. */
+/** Stretches each channel from its first and last percentile to black and white. */
 const stretch: PlainMethod = (encoded) => {
   const ends = [0, 1, 2].map((c) => {
     const channel = Float32Array.from({ length: encoded.length / 3 }, (_, i) => encoded[3 * i + c]).sort();
@@ -43,7 +43,7 @@ const stretch: PlainMethod = (encoded) => {
   }) as Float32Array;
 };
 
-/** Red compensated by green (Ancuti et al. 2018, α = 1), then grey world. */
+/** Red compensation from green (Ancuti et al. 2018, α = 1), then grey world. */
 function compensated(linear: Float32Array): Float32Array {
   const [meanR, meanG] = means(linear);
   const out = linear.slice();

@@ -2,17 +2,17 @@ import { randomFrom } from '@inkavo/core/random';
 
 /** Deterministic random numbers. */
 export interface Random {
-  /** Even, between two numbers. */
+  /** Uniform between two numbers. */
   between(low: number, high: number): number;
-  /** Even in the logarithm, between two numbers above 0. */
+  /** Log-uniform between two numbers above 0. */
   scaled(low: number, high: number): number;
-  /** Normal, by its deviation. */
+  /** Normal with this standard deviation. */
   normal(deviation: number): number;
   /** One of a list. */
   of<T>(list: readonly T[]): T;
   /** True with a probability. */
   chance(probability: number): boolean;
-  /** A whole number to seed something else. */
+  /** An integer to seed something else. */
   seed(): number;
 }
 

@@ -19,8 +19,8 @@ const [WIDTH, HEIGHT] = [480, 270];
 const TAGS: Partial<Record<Profile['transfer']['kind'], string>> = { hlg: 'arib-std-b67', pq: 'smpte2084' };
 
 /**
- * The eight that are told apart: those that come with the application, and three of one's own. Log curves that lie within
- * half a stop of each other cannot be: such clips are asked about.
+ * The eight profiles to distinguish: the built-in ones and three custom ones. Log curves within half a stop of each
+ * other cannot be distinguished: such clips are asked about.
  */
 export const EIGHT: readonly Profile[] = [
   ...ASKED,
@@ -29,7 +29,7 @@ export const EIGHT: readonly Profile[] = [
   logProfile('Own, steep', [0.06, 0.42, 0.86], 'bt709'),
 ];
 
-/** A short clip of a photograph as a camera records it, noise and codec included. */
+/** A short clip of a photograph as recorded by a camera, including noise and codec. */
 function makeClip(path: string, profile: Profile, part: Part, rng: Random): void {
   const { light } = drawScene(rng, part, WIDTH, HEIGHT);
   const record = recorder(profile, rng);
@@ -66,21 +66,21 @@ function makeClip(path: string, profile: Profile, part: Part, rng: Random): void
 
 interface Tally {
   of: number;
-  /** The likeliest is right; taken without asking and right, wrong; asked about. */
+  /** Numbers of clips: likeliest profile right; used without asking and right, wrong; asked about. */
   first: number;
   right: number;
   wrong: number;
   asked: number;
 }
 
-/** A made clip, as it is seen. */
+/** A made clip with its evidence. */
 interface Seen {
   profile: Profile;
   sight: Sight;
   tag: string | null;
 }
 
-/** Makes clips and looks at them through the real decoder, as many of each profile. */
+/** Makes and reads clips through the real decoder, equally many of each profile. */
 async function seeClips(
   part: Part,
   count: number,
@@ -108,7 +108,7 @@ async function seeClips(
   }
 }
 
-/** Recognises each clip, with the others of its camera that `otherClipsOf` names, and prints how often that was right. */
+/** Recognises each clip, with the others of its camera from `otherClipsOf`, and prints the results. */
 function tell(words: string, all: readonly Seen[], otherClipsOf: (i: number) => readonly Seen[]): void {
   const tallies = new Map(
     EIGHT.map((p): [string, Tally] => [p.name, { of: 0, first: 0, right: 0, wrong: 0, asked: 0 }]),
@@ -140,13 +140,13 @@ function tell(words: string, all: readonly Seen[], otherClipsOf: (i: number) => 
 }
 
 /**
- * Recognises profiles of made clips: each by itself, with other clips of its camera recorded alike, and with others recorded
- * otherwise, which must not mislead.
+ * Recognises profiles of made clips: each alone, with other clips of its camera recorded alike, and with others
+ * recorded differently, which must not mislead.
  */
 export async function measureRecognition(part: Part, count: number, from: number): Promise<void> {
   fetchPhotographs();
   const all = await seeClips(part, count, from);
-  /** So many of the next clips of a profile that have the same tag and depth. */
+  /** This many of the next clips of a profile with the same tag and depth. */
   const next = (i: number, profile: Profile, most: number): Seen[] =>
     [...all.slice(i + 1), ...all.slice(0, i)]
       .filter((s) => s.profile === profile && s.tag === all[i].tag && s.sight.depth === all[i].sight.depth)
@@ -161,10 +161,10 @@ export async function measureRecognition(part: Part, count: number, from: number
   tell('with two of its camera, both recorded otherwise', all, (i) => next(i, EIGHT[(i + 3) % EIGHT.length], 2));
 }
 
-/** Clips of a curve that nobody has a profile of, so many of each. */
+/** Clips of curves without a known profile, this many of each. */
 const OF_A_CURVE = 4;
 
-/** How often clips of curves that nobody has a profile of are surely taken for a known profile, by themselves and together. */
+/** How often clips of unknown curves are confidently taken for a known profile, alone and together. */
 export async function measureUnknown(part: Part, count: number, from: number): Promise<void> {
   fetchPhotographs();
   const curves = Array.from({ length: Math.ceil(count / OF_A_CURVE) }, (_, k) => {

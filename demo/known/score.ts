@@ -2,11 +2,11 @@ import type { Vec3 } from '@inkavo/core/colour/matrix';
 import { ciede2000 } from '@inkavo/core/colour/difference';
 import { encodedToLab } from '@inkavo/core/colour/lab';
 
-/** How a picture compares with the truth. */
+/** Comparison of a picture with the truth. */
 export interface Score {
   /** Mean CIEDE2000. */
   difference: number;
-  /** Mean C*ab over the truth's, and the truth's. */
+  /** Ratio of mean C*ab to the truth's, and the truth's. */
   chroma: number;
   trueChroma: number;
 }

@@ -1,18 +1,18 @@
 import { bt709 } from '@inkavo/core/colour/transfer';
 
-/** Share of a channel's mean light at which noise hides steps; added before logarithms are taken. */
+/** Share of a channel's mean light at which noise hides steps; added before taking logarithms. */
 const FLOOR = 0.15;
-/** Pixels between the two that are compared, so that noise of one pixel counts for little. */
+/** Distance in pixels of the compared values, so that pixel noise has little influence. */
 const APART = 4;
-/** The correction may change so many times as fast as the picture, and by so much besides, over that distance. */
+/** Maximum change of the correction over that distance: this multiple of the picture's own change, plus a constant. */
 export const SEAM_TIMES = 5;
 export const SEAM_MORE = 0.12;
-/** Share of the places that may lie beyond: edges of a single pixel. */
+/** Share of positions that may exceed it: edges of a single pixel. */
 const SHARE = 0.999;
 
 /**
- * Where a correction (output over input, in logarithms of light, by channel) changes faster than the picture: 1 is at the
- * limit of {@link SEAM_TIMES} times the picture's own change and {@link SEAM_MORE}, beyond it a seam. The 99.9th
+ * Detects seams: where a correction (output over input, in logarithms of light, per channel) changes faster than the
+ * picture. 1 is the limit of {@link SEAM_TIMES} times the picture's own change plus {@link SEAM_MORE}. The 99.9th
  * percentile over the picture. Encoded R'G'B', width × height × 3.
  */
 export function worstSeam(before: Float32Array, after: Float32Array, width: number, height: number): number {
@@ -31,7 +31,7 @@ export function worstSeam(before: Float32Array, after: Float32Array, width: numb
     for (let x = APART; x + APART < width; x += 2)
       for (const step of [APART, APART * width]) {
         const [i, j] = [3 * (y * width + x), 3 * (y * width + x + step)];
-        // A channel that is rebuilt from another one changes with that one.
+        // A channel rebuilt from another one changes with that one.
         const own = Math.max(...[0, 1, 2].map((c) => Math.abs(a[j + c] - a[i + c])));
         for (let c = 0; c < 3; c += 1) {
           const correction = Math.abs(b[j + c] - a[j + c] - (b[i + c] - a[i + c]));

@@ -2,14 +2,14 @@ import type { Vec3 } from '@inkavo/core/colour/matrix';
 import { downwelling, WAVELENGTHS, type WaterType } from '@inkavo/core/steps/water/waters';
 
 /**
- * Light, surfaces and water by wavelength, finer than the correction that is tried on them, and with a camera of its
- * own: what the correction takes for granted must not be what made the picture.
+ * Light, surfaces and water by wavelength, finer than in the correction under test, and with a different camera: the
+ * correction's assumptions must not have generated the picture.
  */
 const STEP = 5;
 const NM = Array.from({ length: 61 }, (_, i) => 400 + STEP * i);
 
 const bell = (middle: number, deviation: number) => NM.map((w) => Math.exp(-0.5 * ((w - middle) / deviation) ** 2));
-/** The made-up camera's channels; each sees white daylight as 1. */
+/** The made-up camera's channels, each normalised to 1 for white daylight. */
 const CHANNELS = [bell(597, 33), bell(534, 43), bell(464, 27)].map((channel) => {
   const sum = channel.reduce((a, b) => a + b);
   return channel.map((v) => v / sum);
@@ -34,19 +34,19 @@ export interface Water {
   types: readonly [WaterType, WaterType];
   /** Share of the second. */
   second: number;
-  /** Loss on the way across: so much of the loss going down, and so much more per metre at 550 nm. */
+  /** Horizontal attenuation: a multiple of the downwelling one, plus a constant per metre at 550 nm. */
   across?: readonly [share: number, scattered: number];
-  /** Light that the water scatters towards the camera, per metre at 550 nm. */
+  /** Scattering towards the camera, per metre at 550 nm. */
   veil?: number;
 }
 
-/** What a thing at a distance looks like: channel = Σ surface[k] · parts[channel][k], plus veil. */
+/** Appearance of an object at a distance: channel = Σ surface[k] · parts[channel][k], plus veil. */
 export interface Seen {
   parts: number[][];
   veil: Vec3;
 }
 
-/** The view at a distance (m), seen in water at a depth (m). */
+/** The view over a distance (m), in water at a depth (m). */
 export function inWater(
   { types, second, across: [share, scattered] = [0.85, 0.045], veil = 0.04 }: Water,
   depth: number,
@@ -55,7 +55,7 @@ export function inWater(
   const down = NM.map(
     (w) => between(downwelling(types[0]), w) * (1 - second) + between(downwelling(types[1]), w) * second,
   );
-  // The way across: absorption, most of what is lost going down, and scattering, a little more of it in the blue.
+  // The horizontal path: absorption, most of the downwelling attenuation, and scattering, slightly more in the blue.
   const across = down.map((k, i) => share * k + scattered * (550 / NM[i]));
   const sum = (c: number, f: (i: number) => number): number =>
     CHANNELS[c].reduce((s, weight, i) => s + weight * f(i), 0);
@@ -77,7 +77,7 @@ export const inAir: Seen = {
   veil: [0, 0, 0],
 };
 
-/** Light from a surface (long, middle, short) as it is seen. */
+/** Light from a surface (long, middle, short) as seen. */
 export function look({ parts, veil }: Seen, surface: Readonly<Vec3>): Vec3 {
   return parts.map((p, c) => p[0] * surface[0] + p[1] * surface[1] + p[2] * surface[2] + veil[c]) as Vec3;
 }

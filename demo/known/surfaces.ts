@@ -8,7 +8,7 @@ export const KNOWN_HEIGHT = 216;
 const W = KNOWN_WIDTH;
 const H = KNOWN_HEIGHT;
 
-/** What there is to see: reflectances in linear light, KNOWN_WIDTH × KNOWN_HEIGHT × 3, panned by a share 0–1. */
+/** Scene reflectances in linear light, KNOWN_WIDTH × KNOWN_HEIGHT × 3, panned by a share 0–1. */
 export interface Surfaces {
   name: string;
   at(pan: number): Float32Array;
@@ -20,9 +20,9 @@ const decode = Float32Array.from({ length: 256 }, (_, i) => {
   return v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4;
 });
 
-/** How a photograph is taken anew: a part of it, and as another photographer would have finished it. */
+/** Variation of a photograph: a crop, and another finish. */
 interface Variation {
-  /** Width and height of the part, as a share, and where it lies, 0–1. */
+  /** Width and height of the crop, as a share, and its position, 0–1. */
   zoom: number;
   left: number;
   top: number;
@@ -43,10 +43,10 @@ const AS_TAKEN: Variation = {
   flare: 0,
 };
 
-/** Share of the photographs that are learned from as they were taken. */
+/** Share of the training photographs without variation. */
 const PLAIN_SHARE = 0.25;
 
-/** Draws a variation. Deviations are chosen so that a picture would still pass for one with nothing wrong. */
+/** Draws a variation, small enough that a picture could still pass for a good one. */
 function drawVariation(rng: Random): Variation {
   if (rng.chance(PLAIN_SHARE)) return AS_TAKEN;
   const level = 2 ** rng.normal(0.3);
@@ -64,7 +64,7 @@ function drawVariation(rng: Random): Variation {
 
 const GREY = 0.18;
 
-/** Puts the part of a photograph that a variation shows in its place. */
+/** Applies a variation's crop to a photograph. */
 function varied(
   picture: Float32Array,
   { zoom, left, top, gain, contrast, saturation, flare }: Variation,
@@ -84,7 +84,7 @@ function varied(
   return out;
 }
 
-/** A photograph as surfaces; mirrored or not. */
+/** A photograph as surfaces, optionally mirrored. */
 export function photograph(id: string, mirrored: boolean, variation = AS_TAKEN): Surfaces {
   return {
     name: id,
@@ -106,7 +106,7 @@ export function photograph(id: string, mirrored: boolean, variation = AS_TAKEN):
 const GROUNDS = ['rock', 'plants', 'mixed', 'sand'] as const;
 type Ground = (typeof GROUNDS)[number];
 
-/** Reflectance of invented ground (long, middle, short wavelengths) at a place, in metres. */
+/** Reflectance of synthetic ground (long, middle, short wavelengths) at a position, in metres. */
 function ground(kind: Ground, x: number, z: number, seed: number): Vec3 {
   const grain = 0.55 + 0.9 * fractal(x * 9, z * 9, 5, seed + 11) * fractal(x * 2, z * 2, 3, seed + 12);
   const stone = (kind === 'sand' ? 0.4 : 0.12) + 0.4 * fractal(x * 1.3, z * 1.3, 4, seed + 21);
@@ -119,7 +119,7 @@ function ground(kind: Ground, x: number, z: number, seed: number): Vec3 {
     mix(0.16, 0.2, kindOfPlant) * leaf,
     mix(0.04, 0.055, kindOfPlant) * leaf,
   ];
-  // Sponges, shells and stones of other colours, a few.
+  // Some sponges, shells and stones of other colours.
   const spot = hash(Math.floor(x * 2.2), Math.floor(z * 2.2), seed + 51);
   const near =
     Math.hypot(((((x * 2.2) % 1) + 1) % 1) - 0.5, ((((z * 2.2) % 1) + 1) % 1) - 0.5) <
@@ -143,7 +143,7 @@ function ground(kind: Ground, x: number, z: number, seed: number): Vec3 {
   return rock.map((r, c) => mix(r, plant[c], share)) as Vec3;
 }
 
-/** Invented ground that fills the frame, seen from a little above. */
+/** Synthetic ground that fills the frame, seen slightly from above. */
 export function madeGround(kind: Ground, seed: number): Surfaces {
   return {
     name: `${kind}-${seed % 1000}`,
@@ -159,12 +159,12 @@ export function madeGround(kind: Ground, seed: number): Surfaces {
   };
 }
 
-/** Ends of luma and chroma between which a photograph can stand for a picture with nothing wrong. */
+/** Limits of luma and chroma within which a photograph counts as good. */
 const BLACK = 0.17;
 const WHITE = 0.62;
 const TINTED = 0.5;
 
-/** Whether a photograph has black and white in it and no strong tint (shades of grey, Finlayson and Trezzi 2004). */
+/** Whether a photograph includes black and white and has no strong tint (shades of grey, Finlayson and Trezzi 2004). */
 const good = new Map<string, boolean>();
 function isGood(id: string): boolean {
   const known = good.get(id);
@@ -185,13 +185,13 @@ function isGood(id: string): boolean {
 }
 
 /**
- * Draws surfaces of a part: mostly photographs, sometimes made ground. Under water any will do, else good ones. `vary`: cut
- * and finished anew, so that few photographs stand for many.
+ * Draws surfaces of a part: mostly photographs, sometimes synthetic ground. Under water any will do, otherwise good
+ * ones. `vary`: cropped and varied, so that few photographs represent many.
  */
 export function drawSurfaces(rng: Random, part: Part, madeShare: number, underWater: boolean, vary = false): Surfaces {
   if (rng.chance(madeShare)) return madeGround(rng.of(GROUNDS), rng.seed());
   const list = PHOTOGRAPHS.filter((p) => p.part === part && (underWater || (!p.dive && isGood(p.id))));
-  // Each kind of source has its share, though some hold few.
+  // Sources are chosen with equal probability, though some contain few pictures.
   const source = rng.of(['places', 'lands', 'lands', 'nature or landscapes'] as const);
   const some = list.filter((p) => source.includes(p.package));
   const { id } = rng.of(some.length > 0 ? some : list);

@@ -19,7 +19,7 @@ const camera: CameraModel = { profile: STANDARD, depth: 8, sees: WHITES.D65, noi
 const SHED = { left: 820, right: 1440, eaves: 330, ridge: 210, foot: 640 };
 const BOARD = { left: 900, top: 420, width: 280, height: 140 };
 
-/** Far bank, boat shed and sky; returns false where there is none of them. */
+/** Far bank, boat shed and sky; returns false elsewhere. */
 function land(x: number, y: number, out: Vec3): void {
   const treeline = 330 + 70 * fractal(x / 130, 1, 5, 12) - 20;
   skyAt(x / W, Math.max(0, (SHORE - 260 - y) / 420), out, 1.02);

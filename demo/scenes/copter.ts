@@ -54,7 +54,7 @@ function ground(x: number, z: number, detail: number, out: Vec3): void {
 
 const BOARD = { width: 640, height: 320, left: 2180, top: 1420 };
 const speedOf = (row: number): number => (TRAVEL * Math.max(0, row - HORIZON)) / (H - HORIZON);
-/** Movement of the board's foot in frame i, in even pixels. */
+/** Vertical position of the board in frame i, in even pixels. */
 const boardShift = (i: number): number => Math.round((speedOf(BOARD.top + BOARD.height) * i) / FRAMES / 2) * 2;
 
 export const copter: Scene = {

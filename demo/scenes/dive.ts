@@ -15,29 +15,29 @@ const EDGE = 330;
 
 const camera: CameraModel = { profile: STANDARD, depth: 8, sees: WHITES.D65, noise: 1.0, corners: 0, exposure: 1 };
 
-/** What differs between the clips of this camera. */
+/** Differences between the clips of this camera. */
 interface Descent {
   file: string;
   frames: number;
   water: Water;
   /** Depth in metres at a time of the clip. */
   depthAt(seconds: number): number;
-  /** Moves the bottom, so that each clip shows another place. */
+  /** Offset of the bottom, so that each clip shows another place. */
   along: number;
-  /** Whether the white slate is held into the first second. */
+  /** Whether a white slate is held in view during the first second. */
   slate: boolean;
   /** By the camera's clock, see `Scene`. */
   recordedAt?: string;
 }
 
-/** Distance at which nothing but water is seen, in metres. */
+/** Distance beyond which only water is visible, in metres. */
 const FAR = 60;
 
-/** Light on a white thing near by, and open water, at a depth: summed over wavelengths. */
+/** Light on a nearby white object, and of open water, at a depth: summed over wavelengths. */
 function waterAt(water: Water, depth: number): { light: Vec3; veil: Vec3 } {
   return { light: look(inWater(water, depth, 0), [1, 1, 1]), veil: inWater(water, depth, FAR).veil };
 }
-/** Loss of light on its way to the camera, per metre: it hardly changes with the depth. */
+/** Attenuation of light on its way to the camera, per metre, nearly independent of depth. */
 function lossAcross(water: Water): Vec3 {
   const [near, away] = [look(inWater(water, 7, 0), [1, 1, 1]), inWater(water, 7, 2)];
   const seen = look({ ...away, veil: [0, 0, 0] }, [1, 1, 1]);
@@ -57,7 +57,7 @@ function bottom({ along, slate }: Descent, x: number, y: number, out: Vec3): voi
   const leaf = fractal(px / 12, pz / 60, 4, 25);
   const green: Vec3 = [0.1 * leaf, 0.24 * leaf, 0.05 * leaf];
   for (let i = 0; i < 3; i += 1) out[i] = mix(out[i], green[i], weed * 0.9);
-  // The block lies where the slate is held: other clips show the open bottom.
+  // The block is where the slate is held: other clips show the open bottom.
   if (!slate) return;
   const bx = (x - 1390) / 190;
   const by = (y - 690) / 150;
@@ -98,7 +98,7 @@ const sceneOf = (descent: Descent): Scene => ({
     const left = new Float32Array(count * 3);
     const rgb: Vec3 = [0, 0, 0];
     for (let y = 0; y < H; y += 1) {
-      // Distance to the bottom grows towards its edge; above there is open water.
+      // The bottom's distance grows towards its edge; above is open water.
       const distance = y <= EDGE ? 60 : Math.min(60, 2.1 / ((y - EDGE) / (H - EDGE) + 0.045));
       for (let x = 0; x < W; x += 1) {
         const p = (y * W + x) * 3;
@@ -210,7 +210,7 @@ const sceneOf = (descent: Descent): Scene => ({
 });
 let lastRay = 1;
 
-/** Green coastal water, between two of the published types; it goes down. */
+/** Green coastal water, between two of the published types; descending. */
 export const dive = sceneOf({
   file: 'mooring_block_02.mp4',
   frames: 240,
@@ -219,7 +219,7 @@ export const dive = sceneOf({
   along: 0,
   slate: true,
 });
-/** The same water near the surface, on the way down: where the log of the dive is at that depth. */
+/** The same water near the surface, during the descent: at the depth in the dive's log. */
 export const eelgrassShallow = sceneOf({
   file: 'eelgrass_03.mp4',
   frames: 90,
@@ -229,7 +229,7 @@ export const eelgrassShallow = sceneOf({
   along: 5200,
   slate: false,
 });
-/** Deeper down on another dive, where it is murkier. */
+/** Deeper on another dive, in murkier water. */
 export const eelgrassDeep = sceneOf({
   file: 'eelgrass_05.mp4',
   frames: 90,

@@ -14,25 +14,25 @@ const FPS = 60;
 const HORIZON = 430;
 const MARGIN = 90;
 
-/** What differs between the clips of this camera. */
+/** Differences between the clips of this camera. */
 interface Trip {
   file: string;
   frames: number;
-  /** The light, as the camera's white was set. */
+  /** The illuminant with the camera's white setting. */
   kelvin: number;
   exposure: number;
-  /** Moves the reeds, so that each clip shows another place. */
+  /** Offset of the reeds, so that each clip shows another place. */
   along: number;
   /** Brightness of the sky. */
   sky: number;
-  /** Whether the board with known colours lies on the bow. */
+  /** Whether the board with known colours is on the bow. */
   board: boolean;
 }
 
 const cameraOf = ({ kelvin, exposure }: Trip): CameraModel => ({
   profile: PROFILES.find((p) => p.name === 'Action camera flat')!,
   depth: 8,
-  // The light has more blue than the camera was set for.
+  // The light is bluer than the camera's setting.
   sees: kelvinToXy({ kelvin, duv: 0.006 }),
   noise: 1.1,
   corners: 0.45,
@@ -85,7 +85,7 @@ const sceneOf = (trip: Trip): Scene => ({
     const plain = encoder(camera);
     const darken = cornerDarkener(camera, W, H);
     const plate = paintPlate(W + 2 * MARGIN, H, (x, y, out) => channel(trip, x - MARGIN, y, out), plain);
-    // The bow stays where it is in the picture: the lens darkens it once and for all.
+    // The bow is static in the picture, so its vignetting is constant.
     const darkened =
       (shade: (x: number, y: number, out: Vec3) => number | void) =>
       (x: number, y: number, out: Vec3): number | void => {
@@ -138,7 +138,7 @@ export const helmet = sceneOf({
   sky: 1.5,
   board: true,
 });
-/** Further along, a little darker. */
+/** Further along, slightly darker. */
 export const paddleOut = sceneOf({
   file: 'paddle_out_08.mp4',
   frames: 180,
@@ -148,7 +148,7 @@ export const paddleOut = sceneOf({
   sky: 1.3,
   board: false,
 });
-/** On the way back, with the low sun: the same setting now sees too much yellow. */
+/** On the way back, with the low sun: the same setting is now too yellow. */
 export const paddleBack = sceneOf({
   file: 'paddle_back_11.mp4',
   frames: 180,

@@ -5,7 +5,7 @@ import { helmet, paddleBack, paddleOut } from './helmet';
 import { jetty } from './jetty';
 import type { Scene } from './types';
 
-/** All clips of the made-up outing; the first of a camera has a board or slate whose colours are known. */
+/** All clips of the made-up outing; the first of each camera shows a board or slate with known colours. */
 export const SCENES: readonly Scene[] = [
   bank,
   copter,
@@ -18,7 +18,7 @@ export const SCENES: readonly Scene[] = [
   eelgrassDeep,
 ];
 
-/** Throws an Error for a file that none of them is. */
+/** Throws an Error for an unknown file. */
 export function sceneOf(file: string): Scene {
   const scene = SCENES.find((s) => s.file === file);
   if (!scene) throw new Error(`There is no scene for ${file}.`);

@@ -14,15 +14,15 @@ const FRAMES = 125;
 const SHORE = 520;
 const MARGIN = 24;
 
-/** A camera on a tripod, rightly set, with little noise. */
+/** A camera on a tripod, correctly set, with little noise. */
 const camera: CameraModel = { profile: STANDARD, depth: 8, sees: WHITES.D65, noise: 0.5, corners: 0.1, exposure: 0.85 };
 
-/** Jetty: a deck that runs in from the right on posts, and a tide gauge on the nearest of them. */
+/** A jetty: a deck on posts that extends from the right, and a tide gauge on the nearest of them. */
 const DECK = { top: 470, left: 620, thick: 46 };
 const POSTS = [700, 1010, 1330, 1660];
 const GAUGE = { left: 1296, width: 58, top: 300, bottom: 900 };
 
-/** Light of the far side, the jetty and the gauge at a place of the picture; false over open water. */
+/** Light of the far side, the jetty and the gauge at a position in the picture; false over open water. */
 function built(x: number, y: number, out: Vec3): boolean {
   if (x > GAUGE.left && x < GAUGE.left + GAUGE.width && y > GAUGE.top && y < GAUGE.bottom) {
     const row = (y - GAUGE.top) % 60;

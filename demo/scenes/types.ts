@@ -3,7 +3,7 @@ import type { Water } from '../known/spectra';
 import type { PatchPlace } from '../patches';
 import type { Frame } from '../plate';
 
-/** A made-up clip: how it is recorded and what is in each frame. */
+/** A made-up clip: recording format and content. */
 export interface Scene {
   /** Folder on the card, and file name. */
   folder: string;
@@ -13,17 +13,17 @@ export interface Scene {
   fps: number;
   frames: number;
   codec: 'h264' | 'hevc';
-  /** When it was recorded, by its camera's clock; as the clip of the mooring block where it is missing. */
+  /** Recording time by its camera's clock; missing: that of the clip of the mooring block. */
   recordedAt?: string;
   camera: CameraModel;
-  /** Pitch of the sound that goes with it, Hz, over wind. */
+  /** Frequency of the accompanying tone in Hz, with wind. */
   hum: number;
-  /** Scale of the scene's light against the patches' reflectance. */
+  /** Scale of the scene's light relative to the patches' reflectance. */
   light: number;
-  /** Paints what does not change, once; the function returned fills frame i. */
+  /** Renders the static parts once; the returned function fills frame i. */
   prepare(): (i: number, frame: Frame) => void;
-  /** For a clip under water: what water it is, and how deep it is at a time of the clip, metres. */
+  /** For a clip under water: its water, and its depth at a time of the clip, in metres. */
   dive?: { water: Water; depthAt(seconds: number): number };
-  /** Where the patches are in frame i; empty when they are out of the picture. */
+  /** Positions of the patches in frame i; empty if out of the picture. */
   patches(i: number): PatchPlace[];
 }

@@ -34,10 +34,10 @@ export const EPOCHS = 30;
 const BATCH = 16;
 const CELLS = 64;
 const RATE = 0.003;
-/** Inputs are shaken a little, in deviations, so that no single picture is learned by heart. */
+/** Noise added to inputs, in standard deviations, against overfitting. */
 const NOISE = 0.08;
 
-/** A sample with what estimates are made from. */
+/** A sample with the inputs of the estimates. */
 export interface Prepared extends Sample {
   features: Float32Array;
   anchors: Anchors;
@@ -51,7 +51,7 @@ export const prepared = (sample: Sample): Prepared => ({
 
 const clampSlope = (v: number): number => Math.min(1, Math.max(-1, v));
 
-/** Learns how likely each of so many classes is; `classOf` says which one a sample is of. */
+/** Trains a classifier with this many classes; `classOf` returns a sample's class. */
 export function classifier(
   all: readonly Prepared[],
   classes: number,
@@ -69,7 +69,7 @@ export function classifier(
         const most = Math.max(...out);
         const p = out.map((v) => Math.exp(v - most));
         const sum = p.reduce((a, v) => a + v);
-        // Targets a little below certainty.
+        // Label smoothing.
         const own = classOf(sample);
         trainer.backward(p.map((v, i) => v / sum - (i === own ? 0.95 : 0.05 / (classes - 1))));
       }
@@ -87,25 +87,25 @@ for (let c = 0; c < 3; c += 1) {
 /** Dropout of the hidden units of estimators of corrections. */
 const DROPOUT = 0.2;
 
-/** A trainer of an estimator of corrections that knows nothing yet. */
+/** An untrained estimator of corrections. */
 export function correctionTrainer(all: readonly Prepared[], seed: number): Trainer {
   const { means, deviations } = spreadOf(all.map((s) => s.features));
   return new Trainer([means.length, HIDDEN, OUTPUTS], means, deviations, seed, DROPOUT);
 }
 
-/** Learns the map of a veil as well. */
+/** Trains the map of a veil as well. */
 export interface VeilLesson {
   trainer: Trainer;
-  /** Features of the cells, one set for each sample. */
+  /** Features of the cells, one set per sample. */
   cells: readonly CellFeatures[];
-  /** The air's colour stays as it is. */
+  /** The air's colour stays fixed. */
   fixed: boolean;
 }
 
-/** How many of a kind an estimator learns from: own kinds 1, others, which must not be harmed, less. */
+/** Weights of the kinds in training: own kinds 1, others, which must not be harmed, less. */
 export type Lessons = Partial<Record<CaseKind, number>>;
 
-/** Has a trainer learn a correction by its outcome; for haze `veil` too. */
+/** Trains an estimator on the outcome of its corrections; for haze `veil` too. */
 export function learnCorrection(
   trainer: Trainer,
   fault: Fault,
@@ -137,7 +137,7 @@ export function learnCorrection(
         const correction = correctionOf(fault, outputs, sample.anchors, dependences);
         numbers.fill(0);
         air.fill(0);
-        // First the colours, since chroma counts for the picture as a whole; then what they depend on.
+        // First the gradients of colours, since chroma counts for the picture as a whole; then those of their inputs.
         const chosen = Array.from({ length: CELLS }, () => Math.floor(rng.between(0, GRID_CELLS)));
         const raws = chosen.map((cell) => {
           if (!veil) return 0;

@@ -8,17 +8,17 @@ import { isProgram, ownProcess } from '../ownProcess';
 import { fetchPhotographs, type Part } from '../photographs';
 import { KNOWN_HEIGHT, KNOWN_WIDTH } from '../surfaces';
 
-/** A known case, thinned out: what is learned from. */
+/** A subsampled known case for training. */
 export interface Sample {
   kind: CaseKind;
   seed: number;
   grid: Grid;
   truth: Grid;
-  /** Share of light that comes through to the camera. */
+  /** Transmission to the camera. */
   through: Float32Array;
 }
 
-/** How often each kind comes. Flat recordings of haze are made in batches of their own. */
+/** Frequency of each kind. Flat recordings of haze are made in separate batches. */
 const KINDS: readonly (CaseKind | null)[] = [
   ...(['water', 'haze', 'water', 'flat', 'white', 'good', 'water'] as const),
   ...(['haze', null, 'good', 'white', 'flat', 'good', 'white'] as const),
@@ -26,27 +26,27 @@ const KINDS: readonly (CaseKind | null)[] = [
 const HEADER = 4;
 const RECORD = HEADER + 7 * GRID_CELLS;
 const CACHE = join(repositoryRoot(), 'demo/known/learn/cache');
-/** Cases made by one process. */
+/** Number of cases per process. */
 const BATCH = 400;
 
 /**
- * The usual kinds; flat recordings of haze, each as recorded, and as it would be in standard video; or flat recordings of
- * what they may hide, with the whole truth.
+ * The usual kinds; flat recordings of haze, each as recorded and in standard video; or flat recordings of hidden
+ * faults, with the full truth.
  */
 type Set = 'usual' | 'mixed' | 'flats';
 const FLATS: readonly CaseKind[] = ['mixed', 'flat', 'tinted'];
-/** What a batch is made of. */
+/** Parameters of a batch. */
 interface Batch {
   part: Part;
   set: Set;
   from: number;
-  /** Photographs are cut and finished anew. */
+  /** Photographs are cropped and varied. */
   varied: boolean;
 }
 const fileOf = ({ part, set, from, varied }: Batch): string =>
   join(CACHE, [part, ...(varied ? ['varied'] : []), ...(set === 'usual' ? [] : [set]), `${from}.bin`].join('-'));
 
-/** Every so many pixels of a half picture make a grid, from the middle of the first cell on. */
+/** Stride in pixels of a half-size picture for a grid, from the centre of the first cell on. */
 const thin = (picture: Float32Array, channels: number): Float32Array => {
   const width = KNOWN_WIDTH / 2;
   const out = new Float32Array(channels * GRID_CELLS);
@@ -103,7 +103,7 @@ function readBatch(path: string): Sample[] {
   });
 }
 
-/** Batches of a set with so many seeds, made by two processes at a time where they are not there yet. */
+/** Batches for this many seeds of a set, made by two concurrent processes if not cached. */
 async function ofSet(part: Part, set: Set, count: number, varied: boolean): Promise<Sample[]> {
   fetchPhotographs();
   mkdirSync(CACHE, { recursive: true });
@@ -124,15 +124,18 @@ async function ofSet(part: Part, set: Set, count: number, varied: boolean): Prom
 }
 
 /**
- * Samples of a part: of so many usual seeds, and a quarter as many of flat recordings of haze. The truth of the latter is
- * the same haze in standard video. `varied`: photographs are cut and finished anew.
+ * Samples of a part: of this many usual seeds, and a quarter as many flat recordings of haze. The truth of the latter
+ * is the same haze in standard video. `varied`: photographs are cropped and varied.
  */
 export const samples = async (part: Part, count: number, varied = false): Promise<Sample[]> => [
   ...(await ofSet(part, 'usual', count, varied)).filter((s) => s.kind !== 'mixed'),
   ...(await ofSet(part, 'mixed', count / 4, varied)),
 ];
 
-/** Samples of flat recordings, as many of each: of haze, of nothing else, of a wrong white. Their truth is the whole truth. */
+/**
+ * Samples of flat recordings in equal numbers: of haze, of nothing else, of a wrong white. Their truth is the full
+ * truth.
+ */
 export const flats = (part: Part, count: number, varied: boolean): Promise<Sample[]> =>
   ofSet(part, 'flats', count, varied);
 

@@ -9,10 +9,10 @@ import type { CaseKind } from '../cases';
 import { classifier, prepared } from './correctors';
 import { flats, type Sample } from './dataset';
 
-/** What each kind of flat recording turns out to hide once it is converted. */
+/** The hidden fault of each kind of flat recording. */
 const TURNS_OUT: Partial<Record<CaseKind, (typeof HIDDEN)[number]>> = { mixed: 'haze', tinted: 'white', flat: 'good' };
 
-/** A sample as the first pass converts it. */
+/** A sample converted as in a first pass. */
 function converted(sample: Sample): Sample {
   const { correction } = estimate('flat', evidenceOf([sample.grid]));
   const context = { hazeShare: 0, done: 1, frames: [], others: 0, dive: null, seconds: 0 };
@@ -28,9 +28,9 @@ function converted(sample: Sample): Sample {
 }
 
 /**
- * Learns what a flat recording hid, from recordings that went through the estimate of their curve, errors and all: in
- * standard video the same faults look otherwise. The photographs are cut and finished anew, so that they are not those the
- * curve's estimator learned by. Learn again when that estimator changes.
+ * Trains the classifier of hidden faults, on recordings converted with the estimated curve, including its errors: the
+ * same faults look different in standard video. Photographs are cropped and varied, so that they differ from those the
+ * curve's estimator was trained on. Retrain when that estimator changes.
  */
 export async function learnHidden(count: number, seeds: readonly number[]): Promise<Perceptron[]> {
   const all = (await flats('develop', count, true)).map((s) => prepared(converted(s)));

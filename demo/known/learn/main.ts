@@ -21,18 +21,17 @@ import { learnHidden } from './hidden';
 import { spreadOf, Trainer } from './trainer';
 
 /**
- * Learns what a clip is and how it is corrected from known cases: pictures with a fault whose truth is known. Each
- * estimator is trained on the outcome itself, the difference of the corrected picture to the truth. Writes
- * `core/learned/*.json`. Takes about half an hour.
+ * Trains the estimators of a first pass on known cases. Each is trained on the outcome itself, the difference of the
+ * corrected picture to the truth. Writes `core/learned/*.json`. Takes about half an hour.
  */
 const COUNT = Number(process.argv[2] ?? 6400);
-/** Flat recordings, to learn what they hide: as many for each as of the usual kinds. */
+/** Number of flat recordings for hidden faults: each as many as of the usual kinds. */
 const FLATS = Math.round(COUNT * 0.625);
-/** Networks that are averaged: how far they agree says how sure an estimate is. */
+/** Number of networks in an ensemble, whose disagreement measures uncertainty. */
 const ENSEMBLE = 3;
 const HERE = join(repositoryRoot(), 'core/learned');
 
-/** What each estimator learns from, and how many of a kind: besides its own fault some that must not be harmed. */
+/** Training data of each estimator: besides its own fault some kinds that must not be harmed. */
 const LESSONS: Record<Fault, Lessons> = {
   water: { water: 1, good: 0.12, white: 0.12 },
   haze: { haze: 1, good: 0.15, flat: 0.1 },
@@ -41,14 +40,14 @@ const LESSONS: Record<Fault, Lessons> = {
 };
 
 const save = (name: string, data: object): void => writeFileSync(join(HERE, name), `${JSON.stringify(data)}\n`);
-/** The class of a sample: under haze, a flat recording is a flat recording. */
+/** The class of a sample: flat recordings of haze count as flat. */
 const classOf = ({ kind }: Prepared): number => CLASSES.indexOf(kind === 'mixed' || kind === 'tinted' ? 'flat' : kind);
 
 /** Haze: the air's colour and the gains, together with the map of the veil. */
 function learnHaze(all: Prepared[]): Perceptron[] {
   const some = all.filter((s) => LESSONS.haze[s.kind]);
   const trainers = Array.from({ length: ENSEMBLE }, (_, i) => correctionTrainer(some, 31 + i));
-  // First with the air as it is measured, to learn its colour; then the map with the air as it is estimated.
+  // First with the measured air, to learn its colour; then the map with the estimated air.
   let cells = some.map((s) => cellsOf(s, s.anchors.air));
   const spread = spreadOf(
     cells.map((f, i) => f.values.subarray((i % GRID_CELLS) * f.count, ((i % GRID_CELLS) + 1) * f.count)),
@@ -66,9 +65,9 @@ function learnHaze(all: Prepared[]): Perceptron[] {
 }
 
 /**
- * Learned from photographs as they were taken: so `flat` came out better on the part kept aside (0.59 against 0.61 of
- * untouched), and `water` is well as it is. Classes, white and haze learn from photographs cut and finished anew, by which
- * 89 % of the good pictures kept aside are known for what they are, before 85.
+ * Trained on unvaried photographs: `flat` was better that way on the part kept aside (0.59 against 0.61 of untouched),
+ * and `water` is sufficient. Classes, white and haze are trained on varied photographs, with which 89 % of the good
+ * pictures kept aside are recognised, 85 before.
  */
 const AS_TAKEN: readonly string[] = ['water', 'flat'];
 
@@ -99,7 +98,7 @@ async function learn(): Promise<void> {
     };
     for (const name of names) save(`${name}.json`, learned(name).map(storePerceptron));
   }
-  // In a process of its own, which reads the estimators that were just learned.
+  // In a separate process, which loads the estimators just trained.
   if (!process.argv[3]) console.log(await ownProcess(__filename, [String(COUNT), 'hidden']));
 }
 

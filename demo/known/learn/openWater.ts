@@ -13,20 +13,23 @@ import { random } from '../random';
 import { spreadOf, Trainer } from './trainer';
 
 /**
- * Learns to tell open water from things in it, from known pictures under water: `npm run learn:open-water --
- * [pictures]`. Writes `core/learned/openWater.json`, and prints how well it does on photographs
- * and kinds of water that it did not learn from. Takes about a quarter of an hour.
+ * Trains the detector of open water on known pictures under water: `npm run learn:open-water -- [pictures]`. Writes
+ * `core/learned/openWater.json`, and prints its performance on photographs and kinds of water not used in training.
+ * Takes about a quarter of an hour.
  */
 const PICTURES = 2000;
-/** Share of the pictures that show no open water at all. */
+/** Share of pictures without open water. */
 const CLOSED = 0.45;
 const HIDDEN = 24;
 const EPOCHS = 8;
 const BATCH = 32;
 const RATE = 0.004;
-/** A thing that is taken for water keeps its cast, which is worse than water that is corrected with the rest. */
+/**
+ * Weight of false positives: an object mistaken for water keeps its cast, which is worse than water corrected like
+ * everything else.
+ */
 const FALSE_WEIGHT = 2;
-/** Samples of a picture that are learned from. */
+/** Number of samples per picture used for training. */
 const PER_PICTURE = 160;
 
 interface Sample {
@@ -34,10 +37,10 @@ interface Sample {
   open: number;
 }
 
-/** What is learned: a first estimate, then one that knows what the first one says of the whole frame. */
+/** Two estimates: the second one also sees the first one's result for the whole frame. */
 type Stage = 'first' | 'second';
 
-/** Features of a picture's samples, and how far each is open water. */
+/** Features of a picture's samples, and their shares of open water. */
 function pictureOf(
   seed: number,
   part: Part,
@@ -54,7 +57,7 @@ function pictureOf(
   return { values, count, open: thinned.filter((_, i) => i % 3 === 0) };
 }
 
-/** Some samples of some pictures, as one list of numbers: features, then how open, for each. */
+/** Some samples of some pictures as one list of numbers: features, then the share, for each. */
 function someSamples(from: number, to: number, part: Part, stage: Stage): { count: number; numbers: number[] } {
   const numbers: number[] = [];
   let size = 0;

@@ -8,12 +8,12 @@ import { drawCamera, type Curve } from '../camera';
 import { PHOTOGRAPH_HEIGHT, PHOTOGRAPH_WIDTH, photographPixels, PHOTOGRAPHS, type Part } from '../photographs';
 import type { Random } from '../random';
 
-/** Profiles that every clip is asked about. */
+/** Candidate profiles for every clip. */
 export const ASKED = PROFILES.filter((p) => !['srgb', 'gamma', 'bt1886'].includes(p.transfer.kind));
 
 const WIDE = ['bt709', 'bt2020', 'p3d65', 'ap1'] as const;
 
-/** A log curve as some camera might have it. */
+/** A random plausible log curve. */
 export function drawProfile(rng: Random): Profile {
   const grey = rng.between(0.28, 0.5);
   const black = rng.between(0.02, Math.min(0.2, grey - 0.18));
@@ -21,17 +21,14 @@ export function drawProfile(rng: Random): Profile {
   return logProfile('Drawn', [black, grey, white], rng.of(WIDE));
 }
 
-/** Light of a scene, as a sensor sees it: width × height × 3, 1 = white. */
+/** Light of a scene at the sensor: width × height × 3, 1 = white. */
 export interface Scene {
   width: number;
   height: number;
   light: Float32Array;
 }
 
-/**
- * A scene from a photograph: exposed by chance, with highlights beyond white, a white that may be off, haze or water in
- * some.
- */
+/** A scene from a photograph: with random exposure, highlights beyond white, sometimes a wrong white, haze or water. */
 export function drawScene(rng: Random, part: Part, width: number, height: number): Scene {
   const pixels = photographPixels(rng.of(PHOTOGRAPHS.filter((p) => p.part === part)).id);
   const scale = rng.between(0.6, 1);
@@ -60,7 +57,7 @@ export function drawScene(rng: Random, part: Part, width: number, height: number
       const high = Math.max(...rgb);
       const lifted = high > 0.5 ? 1 + beyond * ((high - 0.5) / 0.5) ** 2 : 1;
       const grey = (rgb[0] + rgb[1] + rgb[2]) / 3;
-      // The far, at the top of most pictures, is hazier.
+      // The background, at the top of most pictures, is hazier.
       const veil = haze * (1 - (0.8 * y) / height);
       for (let c = 0; c < 3; c += 1) {
         let v = lifted * Math.max(0, grey + colour * (rgb[c] - grey));
@@ -72,10 +69,10 @@ export function drawScene(rng: Random, part: Part, width: number, height: number
   return { width, height, light };
 }
 
-/** How a profile records light: code values of R'G'B', not clipped. */
+/** Code values of R'G'B' with a profile, not clipped. */
 export function recorder(profile: Profile, rng: Random): (rgb: Vec3) => void {
   if (profile === STANDARD) {
-    // What is called standard has a camera's own rendering.
+    // Standard video includes a camera's own rendering.
     const camera = drawCamera(rng);
     return (rgb) => {
       const [r, g, b] = rgb;

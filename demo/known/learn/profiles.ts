@@ -11,8 +11,8 @@ import { ASKED, drawProfile, drawScene, recorder } from './profileCases';
 import { spreadOf, Trainer } from './trainer';
 
 /**
- * Learns to recognise profiles: photographs are put through known curves and through curves drawn by chance, and for each
- * it is learned which of the profiles in question fits best. Writes `core/learned/profiles.json`. Takes some minutes.
+ * Trains the recognition of profiles: photographs are put through known and random curves, and the network learns which
+ * candidate profile fits best. Writes `core/learned/profiles.json`. Takes some minutes.
  */
 const COUNT = Number(process.argv[2] ?? 9000);
 const EPOCHS = 30;
@@ -21,17 +21,17 @@ const ENSEMBLE = 1;
 const HIDDEN = 48;
 const RATE = 0.003;
 const NOISE = 0.05;
-/** Share of standard video, and how many drawn profiles stand beside the known ones. */
+/** Share of standard video, and number of random profiles beside the known ones. */
 const PLAIN = 0.2;
 const DRAWN = 3;
 
-/** A clip's features under each profile that is asked about; which of them is right. */
+/** A clip's features under each candidate profile, and the index of the right one. */
 interface Lesson {
   hypotheses: Float32Array[];
   right: number;
 }
 
-/** What a camera that records with a profile writes of a scene, thinned out. */
+/** A scene as recorded with a profile, subsampled. */
 function recorded(profile: Profile, depth: number, rng: Random): Grid {
   const { light } = drawScene(rng, 'develop', GRID_WIDTH, GRID_HEIGHT);
   const record = recorder(profile, rng);
@@ -52,7 +52,7 @@ function recorded(profile: Profile, depth: number, rng: Random): Grid {
 
 function lesson(seed: number): Lesson {
   const rng = random(seed);
-  // Each stands among three that nobody has seen before, and any may be the right one: none is favoured.
+  // Candidates include three random profiles, any of which may be the right one: none is favoured.
   const asked = [...ASKED, ...Array.from({ length: DRAWN }, () => drawProfile(rng))];
   const profile = rng.chance(PLAIN) ? STANDARD : rng.of(asked.slice(1));
   const depth = rng.of([8, 10]);

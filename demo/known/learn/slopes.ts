@@ -3,7 +3,7 @@ import { decode709, encode709 } from '@inkavo/core/colour/transferTables';
 import { KNEE } from '@inkavo/core/fields/takeVeil';
 import type { Correction } from '@inkavo/core/reading/correction';
 
-/** Places of a correction's numbers in a gradient. */
+/** Indices of a correction's numbers in a gradient. */
 export const BLACK = 0;
 export const WIDEN = 1;
 export const OPEN = 2;
@@ -20,9 +20,9 @@ const decodeSlope = (v: number): number =>
 const encodeSlope = (l: number): number => (l < BETA ? 4.5 : 0.45 * ALPHA * l ** -0.55);
 
 /**
- * Takes one colour of code values through a correction, as its steps do (`core/reading/stepsOf.ts`), and says how the
- * result depends on the correction's numbers: `out` gets three encoded values, `slopes` 3 × {@link NUMBERS}.
- * `veil`: the share of the veil here, 0–1, for a correction with a colour of the air.
+ * Applies a correction to a colour in code values, like its steps (`core/reading/stepsOf.ts`), with derivatives with
+ * respect to the correction's numbers: `out` receives three encoded values, `slopes` 3 × {@link NUMBERS}. `veil`: the
+ * share of the veil, 0–1, for a correction with a colour of the air.
  */
 export function correctWithSlopes(
   code: ArrayLike<number>,
@@ -83,8 +83,8 @@ export function correctWithSlopes(
 }
 
 /**
- * How far a colour is from the truth: about a hundredth of CIEDE2000, with a gradient (`by`). Chroma counts less where
- * the truth has much of it, as there.
+ * Difference of a colour from the truth, roughly a hundredth of CIEDE2000, with its gradient (`by`). As there, chroma
+ * differences count less at high chroma.
  */
 export function difference(out: readonly number[], truth: ArrayLike<number>, at: number, by: number[]): number {
   const d = [0, 1, 2].map((c) => Math.min(1, Math.max(0, out[c])) - truth[at + c]);
@@ -102,20 +102,20 @@ export function difference(out: readonly number[], truth: ArrayLike<number>, at:
       [0, 0.8],
     ][c];
     by[c] = (dl * LUMA[c] + scale * (da * a + db * b)) / e;
-    // What is clipped has no slope: a small one leads back.
+    // Clipping has no gradient: a small one leads back.
     if (out[c] < 0) by[c] = -0.3;
     if (out[c] > 1) by[c] = 0.3;
   }
   return e;
 }
 
-/** Weight of chroma as a whole against the difference of single colours. */
+/** Weight of mean chroma relative to the difference of single colours. */
 const CHROMA_WEIGHT = 0.03;
 
 /**
- * What a picture's chroma adds to its loss: the mean difference alone is least where uncertain colours are grey, but a
- * picture that has gone grey is none that anybody wants. Mean chroma against the truth's, squared logarithms. Takes colours
- * of a picture and their truths, three numbers each; adds the gradient to `by`.
+ * Chroma term of a picture's loss: the mean difference alone favours grey for uncertain colours, but greyish pictures
+ * are undesirable. Squared log ratio of mean chroma to the truth's. Takes colours of a picture and their truths, three
+ * numbers each; adds the gradient to `by`.
  */
 export function chromaLoss(out: Float64Array, truth: Float64Array, by: Float64Array): number {
   const count = out.length / 3;

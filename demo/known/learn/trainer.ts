@@ -10,7 +10,7 @@ interface Moments {
   decays: boolean;
 }
 
-/** A perceptron while it learns: stochastic gradient descent by Adam (Kingma, Ba 2015), with dropout and weight decay. */
+/** Trains a perceptron by Adam (Kingma, Ba 2015), with dropout and weight decay. */
 export class Trainer {
   readonly perceptron: Perceptron;
   private readonly rng;
@@ -45,7 +45,7 @@ export class Trainer {
     this.perceptron = { sizes, means, deviations, layers };
   }
 
-  /** Outputs, kept for {@link backward}; inputs get a little noise. */
+  /** Outputs, with activations stored for {@link backward}; inputs get some noise. */
   forward(inputs: ArrayLike<number>, noise: number): Float32Array {
     const { sizes, means, deviations, layers } = this.perceptron;
     let x = new Float32Array(sizes[0]).map((_, i) => {
@@ -75,7 +75,7 @@ export class Trainer {
     return x;
   }
 
-  /** Adds the gradient of the loss by the outputs of the last {@link forward}. */
+  /** Backpropagates the gradient of the loss with respect to the last {@link forward}'s outputs. */
   backward(byOutputs: ArrayLike<number>): void {
     const { sizes, layers } = this.perceptron;
     let d = Float32Array.from(byOutputs);
@@ -103,7 +103,7 @@ export class Trainer {
     }
   }
 
-  /** One step with the mean gradient of so many samples. */
+  /** One step with the mean gradient of this many samples. */
   step(rate: number, decay: number, samples: number): void {
     this.steps += 1;
     const [c1, c2] = [1 - 0.9 ** this.steps, 1 - 0.999 ** this.steps];
@@ -118,7 +118,7 @@ export class Trainer {
   }
 }
 
-/** Means and deviations of inputs. */
+/** Means and standard deviations of inputs. */
 export function spreadOf(inputs: readonly ArrayLike<number>[]): { means: Float32Array; deviations: Float32Array } {
   const count = inputs[0].length;
   const means = new Float32Array(count);

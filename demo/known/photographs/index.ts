@@ -16,8 +16,8 @@ import { repositoryRoot } from '@inkavo/media/root';
 import places from './places.json';
 
 /**
- * Real photographs of the outdoors, to measure corrections on. They come from Debian packages, which are fetched by
- * name when they are needed, checked by digest and unpacked without being installed; none lies in the repository.
+ * Outdoor photographs for measuring corrections. They come from Debian packages, which are downloaded by name when
+ * needed, verified by digest and unpacked without being installed; none is in the repository.
  */
 interface Package {
   name: string;
@@ -66,21 +66,21 @@ const PACKAGES = {
 } satisfies Record<string, Package>;
 
 /**
- * To develop on, or kept aside: nothing was learned with the second. `validation`: nothing was learned with it either, but
- * constants may be chosen on it. `fresh`: came later than all that was learned; to judge by, not to choose by.
+ * For development, or kept aside: not used in training. `validation`: not used in training either, but constants may be
+ * chosen on it. `fresh`: added after all training; for evaluation only.
  */
 export type Part = 'develop' | 'validation' | 'aside' | 'fresh';
 
 interface Photograph {
   id: string;
   part: Part;
-  /** Taken under water: whether its white is right is not known. */
+  /** Taken under water: correctness of the white is unknown. */
   dive?: boolean;
   package: keyof typeof PACKAGES;
-  /** The file's path begins so, or the folder, with the file's number in it by name. */
+  /** Prefix of the file's path, or the folder with the file's number in its name. */
   file: string;
   index?: number;
-  /** For a picture inside a resource file: where in it, in bytes. */
+  /** For a picture inside a resource file: its offset in bytes. */
   at?: readonly [offset: number, bytes: number];
 }
 
@@ -97,7 +97,7 @@ const nature = (name: string, part: Part): Photograph => ({
   file: `usr/share/backgrounds/${name}_`,
 });
 
-/** Of the photographs inside resource files every third is kept aside. */
+/** Every third of the photographs inside resource files is kept aside. */
 const inside = Object.entries(places.resources as unknown as Record<string, [number, number][]>)
   .flatMap(([resource, list]) => list.map((at) => ({ resource, at })))
   .map(({ resource, at }, i): Photograph => ({
@@ -117,7 +117,7 @@ const lands = places.lands.map((index, i): Photograph => ({
   index,
 }));
 
-/** Backdrops of nature and of places outdoors, all but the drawn moon. */
+/** Backgrounds of nature and of places outdoors, except the drawn moon. */
 const backdrops = (
   [
     ['Nature', 15],
@@ -133,7 +133,7 @@ const backdrops = (
   })).filter(({ id }) => id !== 'nature-9'),
 );
 
-/** Photographs of the outdoors that a painting program's pages begin with. */
+/** Outdoor photographs that a painting program's pages begin with. */
 const sheets = [
   ...['burnt_bark', 'cliff', 'corn_maze', 'lighthouse', 'mossy_bark', 'mossy_log', 'mudstone', 'ocean_splash'],
   ...['ocean_waves', 'redwoods_above', 'sheep', 'spiders_web', 'sun_behind_clouds', 'sun_behind_leaves'],
@@ -162,7 +162,7 @@ export const PHOTOGRAPHS: readonly Photograph[] = [
   ...sheets,
 ];
 
-/** Size to which photographs are cut: a little more than a known picture, so that the camera can pan. */
+/** Size to which photographs are cropped: slightly more than a known picture, so that the camera can pan. */
 export const PHOTOGRAPH_WIDTH = 424;
 export const PHOTOGRAPH_HEIGHT = 238;
 
@@ -178,7 +178,7 @@ function unpack(key: keyof typeof PACKAGES, into: string): void {
   try {
     download();
   } catch {
-    // A fresh machine has no lists of packages yet.
+    // A fresh machine has no package lists yet.
     const update = ['apt-get', 'update', '-qq'];
     const [command, ...args] = process.getuid?.() === 0 ? update : ['sudo', ...update];
     execFileSync(command, args, { stdio: ['ignore', 'ignore', 'pipe'] });
@@ -216,8 +216,8 @@ function decode(photograph: Photograph, root: string, to: string): void {
 }
 
 /**
- * Fetches and decodes the photographs of some parts that are missing in the cache. Needs Debian's package archive the first
- * time.
+ * Downloads and decodes the photographs of some parts that are missing in the cache. Needs Debian's package archive the
+ * first time.
  */
 export function fetchPhotographs(parts: readonly Part[] = ['develop', 'aside']): void {
   mkdirSync(CACHE, { recursive: true });
