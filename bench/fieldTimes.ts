@@ -1,5 +1,5 @@
 import { newStep, type Step } from '@inkavo/core/model/grade';
-import { shrink } from '@inkavo/core/fields/smallPicture';
+import { downsample } from '@inkavo/core/fields/smallPicture';
 import { bakeOps } from '@inkavo/core/program/baked';
 import { compile } from '@inkavo/core/program/compile';
 import { gradePicture } from '@inkavo/core/program/cpu/gradePicture';
@@ -69,8 +69,8 @@ export function benchFields(): void {
       const program = compile(steps, 0);
       const ops = bakeOps(program, 33);
       const at = (times[name] ??= { plain: [], kernel: [], map: [] });
-      let planes = planesOf(program, shrink(input));
-      at.map.push(clock(() => (planes = planesOf(program, shrink(input)))));
+      let planes = planesOf(program, downsample(input));
+      at.map.push(clock(() => (planes = planesOf(program, downsample(input)))));
       at.plain.push(clock(() => gradePicture({ ops, planes }, input, output)));
       kernel.setGrade({ ops, planes });
       at.kernel.push(clock(() => kernel.picture(input, output)));

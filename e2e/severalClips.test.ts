@@ -1,5 +1,5 @@
 import type { Page } from 'playwright-core';
-import { isIdle, newStep } from '@inkavo/core/model/grade';
+import { hasNoEffect, newStep } from '@inkavo/core/model/grade';
 import type { Camera, Clip } from '@inkavo/core/model/outing';
 import type { HoldReport } from '@inkavo/core/reading/holdCheck';
 import { until } from '@inkavo/server/testServer';
@@ -26,7 +26,7 @@ async function withAll(page: Page, what: string): Promise<void> {
   await page.getByRole('button', { name: what }).tap();
 }
 const working = async (): Promise<string[]> =>
-  (await app.client.clips(outingId)).filter((c) => !c.steps.every(isIdle)).map((c) => c.name);
+  (await app.client.clips(outingId)).filter((c) => !c.steps.every(hasNoEffect)).map((c) => c.name);
 const READ = /^3 of 3 read: \d clips? to mend, \d good as (it is|they are)\.$/;
 
 test('a first pass on each of several clips: what it finds is taken as one thing, and undone as one', async () => {

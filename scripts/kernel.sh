@@ -5,7 +5,7 @@
 set -euo pipefail
 cd "$(dirname "$0")/.."
 out=core/program/cpu/wasm
-sources=(core/program/cpu/wasm/{blocks,cells,fixed,fixedFloats,fixedLine,kernel,light,lines,samples}.ts core/formula core/fields/{takeVeil,tile}.ts core/steps/index.ts core/steps/*/{formula,falloff}.ts scripts/formulas.ts)
+sources=(core/program/cpu/wasm/{blocks,cells,fixed,fixedFloats,fixedLine,kernel,light,lines,samples}.ts core/formula core/fields/{removeVeil,tile}.ts core/steps/index.ts core/steps/*/{formula,falloff}.ts scripts/formulas.ts)
 compile() {
   npx asc core/program/cpu/wasm/{kernel,fixed,fixedFloats,samples,cells,lines}.ts core/program/cpu/wasm/formulas.ts -O3 \
     --importMemory --initialMemory 1 --runtime stub --noAssert "$@"

@@ -14,7 +14,7 @@ import { Events } from './events';
 import { Frames } from './frames';
 import { Api } from './http/api';
 import { answerErrors, HttpError, limitDepth, ownPagesOnly } from './http/problems';
-import { lookAgain, replaceProxies } from './jobs/lookAgain';
+import { reprobeFiles, replaceProxies } from './jobs/reprobe';
 import { Purge } from './jobs/purge';
 import { Runner } from './jobs/runner';
 import { Uploads } from './jobs/uploads';
@@ -138,7 +138,7 @@ async function makeParts(config: Config, library: Library): Promise<{ parts: Par
   await disk.fillBallast();
   runner.wake();
   const looking = new AbortController();
-  const looked = lookAgain({ library, clips, jobs, events, wake }, looking.signal).catch((error: unknown) =>
+  const looked = reprobeFiles({ library, clips, jobs, events, wake }, looking.signal).catch((error: unknown) =>
     console.error(error),
   );
   if (config.demo && !(await outings.any())) await openDemo({ config, outings, shelf, jobs, runner }, true);

@@ -1,4 +1,4 @@
-import { shrink } from '@inkavo/core/fields/smallPicture';
+import { downsample } from '@inkavo/core/fields/smallPicture';
 import type { Clip } from '@inkavo/core/model/outing';
 import { gridOf } from '@inkavo/core/reading/grid';
 import { sightOf, type Sight } from '@inkavo/core/reading/recognise';
@@ -36,7 +36,7 @@ export async function otherClipsOf(
     const { facts, hash, referenceFrame: frame } = other;
     if (facts.depth !== clip.facts.depth || facts.tags.transfer !== clip.facts.tags.transfer) continue;
     const picture = await frames.keptSmall({ hash, frame, width: TILE_WIDTH });
-    if (picture) found.push(sightOf([gridOf(shrink(picture))], facts.depth));
+    if (picture) found.push(sightOf([gridOf(downsample(picture))], facts.depth));
   }
   return found;
 }

@@ -1,7 +1,7 @@
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { brotliCompressSync, gzipSync } from 'node:zlib';
-import { shrink } from '@inkavo/core/fields/smallPicture';
+import { downsample } from '@inkavo/core/fields/smallPicture';
 import type { Outing } from '@inkavo/core/model/outing';
 import { noiseTask, reducedOf } from '@inkavo/media/frames/noise';
 import { restOf, type FramePart } from '@inkavo/media/frames/rest';
@@ -62,7 +62,7 @@ test('a frame, a part of it and its cells without their noise are those of the w
   const part = { x: 64, y: 32, width: 128, height: 64 };
   expect((await asked('frame?frame=3&width=320')).equals(await rest(320))).toBe(true);
   expect((await asked('frame?frame=3&width=128&part=64,32,128,64')).equals(await rest(128, part))).toBe(true);
-  expect((await asked('cells?frame=3')).equals(Buffer.from(shrink(reduced).code.buffer))).toBe(true);
+  expect((await asked('cells?frame=3')).equals(Buffer.from(downsample(reduced).code.buffer))).toBe(true);
   const recorded = await fetch(`${client.address}/api/clips/${clip.id}/frame?frame=3&width=320`);
   expect(Buffer.from(await recorded.arrayBuffer()).equals(await rest(320))).toBe(false);
   for (const odd of ['1', '1,', '-1,0', '1,99', 'x,y', '1e3,0'])

@@ -2,7 +2,7 @@ import { request } from 'node:http';
 import { copyFileSync, existsSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { unpackSamples } from '@inkavo/core/program/cpu/packedSamples';
-import { shrink } from '@inkavo/core/fields/smallPicture';
+import { downsample } from '@inkavo/core/fields/smallPicture';
 import { newStep } from '@inkavo/core/model/grade';
 import type { Job } from '@inkavo/core/model/job';
 import type { ShelfItem } from '@inkavo/core/model/shelf';
@@ -211,7 +211,7 @@ describe('a clip', () => {
     const cells = await fetch(`${client.address}/api/clips/${clip.id}/cells?frame=3`);
     const { library, clips: store } = running.parts;
     const source = await store.source(clip, library.original(clip.hash));
-    expect(new Float32Array(await cells.arrayBuffer())).toEqual(shrink(await decodeFrame(source, 3)).code);
+    expect(new Float32Array(await cells.arrayBuffer())).toEqual(downsample(await decodeFrame(source, 3)).code);
     expect((await client.ask('GET', `/clips/${clip.id}/cells?frame=25`)).status).toBe(400);
     const thumb = await fetch(`${client.address}/api/clips/${clip.id}/thumb.jpg?width=160`);
     expect(thumb.headers.get('content-encoding')).toBeNull();

@@ -28,7 +28,7 @@ const LEAST_RESPONSE = 0.02;
 /**
  * The XYZ matrix that adapts colours from white `from` to white `to` (von Kries in the named cone space). Whites have Y
  * = 1, so the luminance of a neutral is kept. Where a cone response of a white is not positive, adaptation is
- * undefined: throws a RangeError, or, with `beyond` set to `clamp`, limits the response to {@link LEAST_RESPONSE}.
+ * undefined: throws a RangeError, or, with `excessOf` set to `clamp`, limits the response to {@link LEAST_RESPONSE}.
  */
 export function adaptXyz(
   from: Chromaticity,

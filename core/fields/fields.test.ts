@@ -4,10 +4,10 @@ import reference from '../fixtures/opencv.json';
 import { pictureBytes, planesOver, RowReader, type PlanarFormat } from '../program/cpu/planar';
 import { boxMean, guidedCoefficients, maxFilter, minFilter } from './filters';
 import { makeMap, mapRow, type FieldMap } from './map';
-import { cellOf, shrink, smallFrom } from './smallPicture';
-import { thin } from './thin';
+import { cellOf, downsample, smallFrom } from './smallPicture';
+import { subsample } from './subsample';
 import { darkChannel } from './transmission';
-import { samplesRead } from './samples';
+import { sampledCells } from './samples';
 import { veilMap } from './veilMap';
 
 const { width, height, radius, epsilon } = reference;
@@ -82,7 +82,7 @@ test.each([
   picture.y.forEach((_, i) => (picture.y[i] = (16 + ((i * 37) % 200)) * scale));
   picture.cb.forEach((_, i) => (picture.cb[i] = (100 + ((i * 13) % 60)) * scale));
   picture.cr.forEach((_, i) => (picture.cr[i] = (100 + ((i * 29) % 60)) * scale));
-  const small = shrink(picture);
+  const small = downsample(picture);
   const row = new Float32Array(f.width * 3);
   const reader = new RowReader(picture);
   const sum = [0, 0, 0];
@@ -145,7 +145,7 @@ function veiled(width: number, height: number, through: (y: number) => number): 
 
 test('samples of a picture are the same whatever size it was read at', () => {
   const [small, large] = [192, 768].map((w) =>
-    thin(
+    subsample(
       veiled(w, (w * 9) / 16, () => 1),
       w,
       (w * 9) / 16,
@@ -189,7 +189,7 @@ test.each([
   [40, 23],
 ])('a veil map of %i × %i cells reads those that it says, and no others', (width, height) => {
   const rgb = veiled(width, height, (v) => 0.3 + 0.5 * v);
-  const reads = samplesRead(width, height);
+  const reads = sampledCells(width, height);
   const some = new Float32Array(rgb.length).fill(NaN);
   for (const i of reads) some.set(rgb.subarray(3 * i, 3 * i + 3), 3 * i);
   const air = [0.8, 0.8, 0.8] as const;
@@ -217,7 +217,7 @@ test('on a still scene with noise the map of one frame is that of the next withi
         );
     picture.cb.fill(128);
     picture.cr.fill(128);
-    return shrink(picture);
+    return downsample(picture);
   });
   const air = 0.55;
   const maps = frames.map((small) =>

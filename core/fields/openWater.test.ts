@@ -2,7 +2,7 @@ import { bt709 } from '../colour/transfer';
 import type { Vec3 } from '../colour/matrix';
 import type { LinearPicture } from './map';
 import { openWaterMap } from './openWater';
-import { samplesRead } from './samples';
+import { sampledCells } from './samples';
 
 /** A picture of linear light by place; both places are shares. */
 function picture(width: number, height: number, light: (u: number, v: number, i: number) => Vec3): LinearPicture {
@@ -66,7 +66,7 @@ test.each([
 ])('a map of %i × %i cells lies between 0 and 1, and reads those cells that it says', (width, height) => {
   const rgb = picture(width, height, (u, v) => (v < 0.4 ? water(v) : ground(u, v))).rgb;
   const some = new Float32Array(rgb.length).fill(NaN);
-  for (const i of samplesRead(width, height)) some.set(rgb.subarray(3 * i, 3 * i + 3), 3 * i);
+  for (const i of sampledCells(width, height)) some.set(rgb.subarray(3 * i, 3 * i + 3), 3 * i);
   const map = openWaterMap({ width, height, rgb });
   expect(openWaterMap({ width, height, rgb: some })).toEqual(map);
   expect(Math.min(...map)).toBeGreaterThanOrEqual(0);

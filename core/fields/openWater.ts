@@ -3,7 +3,7 @@ import { readPerceptron, runMany, type Perceptron, type StoredPerceptron } from 
 import stored from '../learned/openWater.json';
 import { boxMean, boxStatistics, maxFilter } from './filters';
 import type { LinearPicture } from './map';
-import { samplesOf, spreadOver, thinned, type CellFeatures } from './samples';
+import { samplesOf, upsampled, subsampled, type CellFeatures } from './samples';
 
 /** Offset (linear light) added before taking logarithms: below it, noise would dominate. */
 const DARK = 0.004;
@@ -249,7 +249,7 @@ function coherent({ level, red, blue, width, height }: OpenWaterFeatures, shares
 }
 
 /** A frame's samples, the input of {@link openWaterFeatures}. */
-export const openWaterSamples = (picture: LinearPicture): LinearPicture => thinned(picture, ...samplesOf(picture));
+export const openWaterSamples = (picture: LinearPicture): LinearPicture => subsampled(picture, ...samplesOf(picture));
 
 /** Cache of recent results: the steps that follow are tried many times on the same few frames. */
 const found: { samples: Float32Array; shares: Float32Array }[] = [];
@@ -273,5 +273,5 @@ function sharesIn(samples: LinearPicture): Float32Array {
  */
 export function openWaterMap(picture: LinearPicture): Float32Array {
   const small = openWaterSamples(picture);
-  return spreadOver(boxMean(sharesIn(small), small.width, small.height, AROUND), small, picture);
+  return upsampled(boxMean(sharesIn(small), small.width, small.height, AROUND), small, picture);
 }

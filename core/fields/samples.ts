@@ -1,5 +1,5 @@
 import type { LinearPicture } from './map';
-import { cellsRead, thin } from './thin';
+import { subsampledCells, subsample } from './subsample';
 
 /** Samples across a frame for estimating maps that vary slowly. */
 const ACROSS = 64;
@@ -26,18 +26,18 @@ export function samplesOf({ width, height }: Size): [across: number, down: numbe
 }
 
 /** Indices of the cells that a sample-based estimate reads in a picture of this size. */
-export const samplesRead = (width: number, height: number): Int32Array =>
-  cellsRead(width, height, ...samplesOf({ width, height }));
+export const sampledCells = (width: number, height: number): Int32Array =>
+  subsampledCells(width, height, ...samplesOf({ width, height }));
 
 /** A picture subsampled to that size. */
-export const thinned = ({ width, height, rgb }: LinearPicture, across: number, down: number): LinearPicture => ({
+export const subsampled = ({ width, height, rgb }: LinearPicture, across: number, down: number): LinearPicture => ({
   width: across,
   height: down,
-  rgb: thin(rgb, width, height, across, down),
+  rgb: subsample(rgb, width, height, across, down),
 });
 
 /** Sample values interpolated to every cell of the picture. */
-export function spreadOver(values: Float32Array, small: Size, { width, height }: Size): Float32Array {
+export function upsampled(values: Float32Array, small: Size, { width, height }: Size): Float32Array {
   const out = new Float32Array(width * height);
   for (let y = 0; y < height; y += 1) {
     const v = Math.min(small.height - 1, Math.max(0, ((y + 0.5) * small.height) / height - 0.5));

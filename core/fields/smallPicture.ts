@@ -74,7 +74,7 @@ export function cellOf(width: number, height: number): number {
  * Averages a planar picture over cells. Code values are averaged; the matrix to R'G'B' is linear, so the order does not
  * matter. `sum`: a faster implementation of the row sums.
  */
-export function shrink(picture: PlanarPicture, sum: SumCells = sumCells): SmallPicture {
+export function downsample(picture: PlanarPicture, sum: SumCells = sumCells): SmallPicture {
   const { format } = picture;
   const { width: w, height: h } = format;
   const cell = cellOf(w, h);
@@ -106,7 +106,7 @@ export function shrink(picture: PlanarPicture, sum: SumCells = sumCells): SmallP
 }
 
 /**
- * The small picture of a frame of this size, given the R'G'B' of its cells: `code` of {@link shrink}. `weights`: of the
+ * The small picture of a frame of this size, given the R'G'B' of its cells: `code` of {@link downsample}. `weights`: of the
  * file's luma. Throws a RangeError when the number of cells does not match the size.
  */
 export function smallFrom(

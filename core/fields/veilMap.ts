@@ -4,7 +4,7 @@ import { readPerceptron, runMany, type StoredPerceptron } from '../learned/perce
 import stored from '../learned/veil.json';
 import { boxMean, boxStatistics, maxFilter, minFilter } from './filters';
 import type { LinearPicture } from './map';
-import { samplesOf, spreadOver, thinned, type CellFeatures } from './samples';
+import { samplesOf, upsampled, subsampled, type CellFeatures } from './samples';
 import { MAP_END } from './transmission';
 
 /** Maximum share of the veil in the light that arrives from an object. */
@@ -87,9 +87,9 @@ export const veilShares = ({ values }: CellFeatures): Float32Array =>
  * from pictures whose veil is known (`demo/known/learn`), so with little evidence it stays at the average.
  */
 export function veilMap(picture: LinearPicture, veil: Readonly<Vec3>, nearest?: number): Float32Array {
-  const small = thinned(picture, ...samplesOf(picture));
+  const small = subsampled(picture, ...samplesOf(picture));
   const depths = veilShares(veilFeatures(small, veil)).map((m) => -Math.log(1 - m) / MAP_END);
   const near = nearest === undefined ? 0 : depths.slice().sort()[Math.floor(nearest * (depths.length - 1))];
   const smooth = boxMean(depths, small.width, small.height, 1);
-  return spreadOver(smooth, small, picture).map((v) => Math.max(0, v - near));
+  return upsampled(smooth, small, picture).map((v) => Math.max(0, v - near));
 }

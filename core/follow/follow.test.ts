@@ -4,7 +4,7 @@ import { CannotFollow, Follower } from './follower';
 import { findPoint, strongPoints } from './points';
 import { pyramid, sample, type Grey } from './pyramid';
 import { applySimilarity, fitSimilarity, robustSimilarity } from './similarity';
-import { thinKeys } from './thin';
+import { simplifyKeys } from './simplifyKeys';
 
 const [W, H] = [480, 270];
 const FPS = 15;
@@ -208,7 +208,7 @@ test('keys are thinned to those that are needed: every pose stays where it was',
           ease: 'linear',
         };
       });
-      const thin = thinKeys(keys);
+      const thin = simplifyKeys(keys);
       const worst = Math.max(...keys.map((k) => Math.abs(poseAt({ keys: thin }, k.seconds).x - k.x)));
       return thin.length < 12 && worst < 0.0011 && thin[0] === keys[0] && thin.at(-1) === keys.at(-1);
     }),

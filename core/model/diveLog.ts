@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import type { MediaFacts } from './facts';
-import { thin } from './thin';
+import { simplify } from './simplify';
 
 /** Samples of one dive. */
 export const diveSampleSchema = z.object({
@@ -92,7 +92,7 @@ export function depthKeys(
 ): { seconds: number; value: number; ease: 'linear' }[] {
   const inside = log.samples.map((s) => s.seconds - offset).filter((t) => t > 0 && t < clipSeconds);
   const points = [0, ...inside, clipSeconds].map((seconds) => ({ seconds, value: depthAt(log, seconds + offset) }));
-  const needed = thin(points, (from, to, { seconds, value }) => {
+  const needed = simplify(points, (from, to, { seconds, value }) => {
     const share = (seconds - from.seconds) / (to.seconds - from.seconds);
     return Math.abs(value - from.value - share * (to.value - from.value)) / TOLERANCE;
   });

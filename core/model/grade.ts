@@ -136,7 +136,7 @@ export type Overrides = Record<string, Override>;
 const looseSteps = new WeakMap<Override, { of: Step; made: Step }>();
 
 /** An inherited step with the clip's own parameters if it is detached there; otherwise unchanged. */
-export function loosened(step: Step, here: Override | undefined): Step {
+export function detached(step: Step, here: Override | undefined): Step {
   if (!here?.params) return step;
   const known = looseSteps.get(here);
   if (known?.of === step) return known.made;
@@ -160,7 +160,7 @@ export function joinSteps(camera: Step[], clip: Step[], outing: Step[], override
   const inherit = (s: Step): Step => {
     const here = overrides[s.id];
     if (!here && !s.limited) return s;
-    return { ...loosened(s, here), on: actsHere(s, here), strength: s.strength * (here?.strength ?? 1) };
+    return { ...detached(s, here), on: actsHere(s, here), strength: s.strength * (here?.strength ?? 1) };
   };
   return [...camera.map(inherit), ...clip, ...outing.map(inherit)];
 }
@@ -180,14 +180,14 @@ export function newStep(kind: string, id: string, params: Record<string, unknown
 export const storedSteps = (text: string): Step[] => (JSON.parse(text) as unknown[]).map((s) => upgradeStep(s) as Step);
 
 /** Whether a step has no effect: off, zero strength, or neutral parameters. A region has no effect by itself. */
-export function isIdle({ kind, on, strength, params }: Step): boolean {
+export function hasNoEffect({ kind, on, strength, params }: Step): boolean {
   if (!on || strength === 0 || kind === REGION) return true;
   if (Object.values(params).some(isKeyframed)) return false;
   return stepKind(kind).isNeutral(stepKind(kind).schema.parse(params));
 }
 
 /** Problems with the parameters of detached steps in a clip; undefined: none. */
-export function looseProblem(steps: readonly Step[], overrides: Overrides): string | undefined {
+export function detachedProblem(steps: readonly Step[], overrides: Overrides): string | undefined {
   for (const step of steps) {
     const here = overrides[step.id];
     if (!here?.params) continue;

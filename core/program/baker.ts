@@ -5,7 +5,7 @@ import { hold, type Table } from './bake';
 import type { BakedOp } from './baked';
 import { compileInTwo, domainAt, opShapes, stencilOf, type OpShape } from './compile';
 import { cut, paramsAt, type Cut, type Segment } from './plan';
-import { stepsAt } from './standing';
+import { stepsAt } from './stepsAt';
 
 /** Larger tables are baked only at rest; caching them would use much memory for little gain. */
 const LARGEST_KEPT = 33;

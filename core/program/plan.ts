@@ -144,7 +144,7 @@ export const isOneTable = (steps: readonly Step[]): boolean =>
   });
 
 /** The resources that a backend needs. */
-export interface MostOps {
+export interface MaxOps {
   tables: number;
   /** Nodes per edge of the largest table, and entries of the longest curve before one. */
   size: number;
@@ -163,7 +163,7 @@ export interface MostOps {
  * The maximum number of ops of each kind that a grade has at any time of the clip; tables are baked with `size` nodes
  * per edge.
  */
-export function mostOps(steps: readonly Step[], size: number): MostOps {
+export function maxOps(steps: readonly Step[], size: number): MaxOps {
   const most = { tables: 0, size, shaper: 0, points: 0, stencils: 0, spread: 0, maps: 0, shapes: 0 };
   const moments = momentsOf(steps);
   for (const seconds of moments) {

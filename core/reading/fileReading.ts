@@ -1,7 +1,7 @@
 import type { Profile } from '../model/profile';
 import { pictureToRgb } from '../program/cpu/gradePicture';
 import type { PlanarPicture } from '../program/cpu/planar';
-import { shrink } from '../fields/smallPicture';
+import { downsample } from '../fields/smallPicture';
 import { fileEnds } from '../scopes/statistics';
 import { gridOf } from './grid';
 import { spread } from './readFrames';
@@ -41,7 +41,7 @@ export function fileReading(
   profiles: readonly Profile[],
   { depth, tag, otherClips }: { depth: number; tag: string | null; otherClips?: readonly Sight[] },
 ): FileReading {
-  const grids = spread(pictures, RECOGNISED).map(({ picture }) => gridOf(shrink(picture)));
+  const grids = spread(pictures, RECOGNISED).map(({ picture }) => gridOf(downsample(picture)));
   const shares = pictures.map(({ picture }) => lostIn(picture));
   const most = Math.max(0, ...shares);
   return {

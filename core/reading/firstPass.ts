@@ -38,7 +38,7 @@ import type { Sight } from './recognise';
 import { POSSIBLE, settingOf } from './possible';
 import { deepened, judged, quietened } from './restrain';
 import type { Setting } from './settings';
-import { asSteps, atStrength, colourSteps, DONE, keepingOpenWater, stepsButColour } from './stepsOf';
+import { asSteps, atStrength, colourSteps, APPLIED, keepingOpenWater, stepsButColour } from './stepsOf';
 
 /** A small picture of a clip, with its time. */
 export interface ClipFrame {
@@ -224,7 +224,7 @@ export function firstPass(
   const beside = isConverted ? othersAsStandard(asRecorded, throughSteps(converted)) : asRecorded;
 
   /** Strength of the correction: full where a conversion is certain, which leaves less to be mistaken about. */
-  const doneOf = (fault: Fault): number => (chosen || conversion?.certain ? 1 : DONE[fault]);
+  const doneOf = (fault: Fault): number => (chosen || conversion?.certain ? 1 : APPLIED[fault]);
 
   /**
    * Proposes steps, following the given ones and including those in `start`, that mend a remaining fault; none where

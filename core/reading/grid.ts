@@ -2,7 +2,7 @@ import type { Vec3 } from '../colour/matrix';
 import { decode709 } from '../colour/transferTables';
 import type { LinearPicture } from '../fields/map';
 import type { SmallPicture } from '../fields/smallPicture';
-import { thin } from '../fields/thin';
+import { subsample } from '../fields/subsample';
 
 /** A frame subsampled to a fixed number of cells: enough to classify a clip, and of equal size for all clips. */
 export const GRID_WIDTH = 64;
@@ -21,7 +21,7 @@ export const linearOf = (grid: Grid): LinearPicture => ({
 
 /** Samples the cells of a small picture and applies the earlier steps (code values to encoded ones). */
 export function gridOf({ width, height, code }: SmallPicture, before?: (rgb: Vec3) => void): Grid {
-  const grid = thin(code, width, height, GRID_WIDTH, GRID_HEIGHT);
+  const grid = subsample(code, width, height, GRID_WIDTH, GRID_HEIGHT);
   return before ? throughCells(grid, before) : grid;
 }
 

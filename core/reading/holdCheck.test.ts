@@ -2,7 +2,7 @@ import { resolveParams, type Keyframed } from '../regions/keyframes';
 import { newStep, type Step } from '../model/grade';
 import { stepKind } from '../steps';
 import { pictureBytes, planesOver, type PlanarFormat, type PlanarPicture } from '../program/cpu/planar';
-import type { HeldFrame } from './held';
+import type { HoldFrame } from './holdMeasures';
 import { holdCheck } from './holdCheck';
 
 const format: PlanarFormat = {
@@ -30,7 +30,7 @@ function ramp(shift: number, top = 215, warm = 0): PlanarPicture {
   picture.cr.fill(128 + warm);
   return picture;
 }
-const clip = (pictures: PlanarPicture[]): HeldFrame[] =>
+const clip = (pictures: PlanarPicture[]): HoldFrame[] =>
   pictures.map((picture, i) => ({ picture, frame: i * 10, seconds: i / 3 }));
 const still = clip(Array.from({ length: 9 }, () => ramp(0)));
 

@@ -1,17 +1,26 @@
 import type { Step } from '../model/grade';
 import { pictureToRgb } from '../program/cpu/gradePicture';
 import { fileEnds, type FileEnds } from '../scopes/statistics';
-import { beyond, HELD, Measurer, middleOf, sentence, type HeldFrame, type HeldKind, type HeldMoment } from './held';
+import {
+  excessOf,
+  HOLD_KINDS,
+  Measurer,
+  mediansOf,
+  troubleText,
+  type HoldFrame,
+  type HoldKind,
+  type HoldMoment,
+} from './holdMeasures';
 import type { Own } from './holdMends';
 import { percentile } from './readFrames';
-import { mendsFor, type HeldMend } from './tryMends';
+import { mendsFor, type HoldMend } from './tryMends';
 
 /** Number of frames, spread over a clip, on which a hold check is based. */
 export const HOLD_FRAMES = 48;
 
 /** A stretch of the clip in which a limit is exceeded, with its worst frame and a description. */
-export interface HeldTrouble {
-  kind: HeldKind;
+export interface HoldTrouble {
+  kind: HoldKind;
   fromFrame: number;
   toFrame: number;
   worstFrame: number;
@@ -19,30 +28,30 @@ export interface HeldTrouble {
 }
 
 export interface HoldReport {
-  moments: HeldMoment[];
-  troubles: HeldTrouble[];
-  mends: HeldMend[];
+  moments: HoldMoment[];
+  troubles: HoldTrouble[];
+  mends: HoldMend[];
 }
 
-function troublesOf(moments: readonly HeldMoment[]): HeldTrouble[] {
-  const middle = middleOf(moments);
-  return HELD.flatMap((kind) => {
-    const found: HeldTrouble[] = [];
-    let run: HeldMoment[] = [];
+function troublesOf(moments: readonly HoldMoment[]): HoldTrouble[] {
+  const middle = mediansOf(moments);
+  return HOLD_KINDS.flatMap((kind) => {
+    const found: HoldTrouble[] = [];
+    let run: HoldMoment[] = [];
     const close = (): void => {
       if (run.length === 0) return;
-      const worst = run.reduce((a, b) => (beyond(kind, b, middle) > beyond(kind, a, middle) ? b : a));
+      const worst = run.reduce((a, b) => (excessOf(kind, b, middle) > excessOf(kind, a, middle) ? b : a));
       found.push({
         kind,
         fromFrame: run[0].frame,
         toFrame: run[run.length - 1].frame,
         worstFrame: worst.frame,
-        text: sentence(kind, worst, middle),
+        text: troubleText(kind, worst, middle),
       });
       run = [];
     };
     for (const m of moments) {
-      if (beyond(kind, m, middle) > 0) run.push(m);
+      if (excessOf(kind, m, middle) > 0) run.push(m);
       else close();
     }
     close();
@@ -56,7 +65,7 @@ function troublesOf(moments: readonly HeldMoment[]): HeldTrouble[] {
  * `onProgress` is called with the number of frames done.
  */
 export function holdCheck(
-  frames: readonly HeldFrame[],
+  frames: readonly HoldFrame[],
   steps: readonly Step[],
   own: Own | null = () => true,
   onProgress?: (done: number) => void,
@@ -72,7 +81,7 @@ export function holdCheck(
 }
 
 /** Code values at which the file is clipped, as the median over frames. */
-function clipEnds(frames: readonly HeldFrame[]): FileEnds {
+function clipEnds(frames: readonly HoldFrame[]): FileEnds {
   const ends = frames.map((f) => fileEnds(pictureToRgb(undefined, f.picture)));
   const of = (values: number[], none: number): number => {
     const found = values.filter((v) => Number.isFinite(v));

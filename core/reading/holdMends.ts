@@ -1,10 +1,10 @@
 import { decode709 } from '../colour/transferTables';
 import { newStep, type Step } from '../model/grade';
 import { isKeyframed, valueAt } from '../regions/keyframes';
-import { thin } from '../model/thin';
+import { simplify } from '../model/simplify';
 import { stepKind } from '../steps';
 import { GAIN_LIMIT_STOPS } from '../steps/balance/gains';
-import { DULL_BLACK, DULL_WHITE, LEVEL_DRIFT, percent, type HeldMoment } from './held';
+import { DULL_BLACK, DULL_WHITE, LEVEL_DRIFT, percent, type HoldMoment } from './holdMeasures';
 import { median } from './readFrames';
 
 // Candidate changes of steps that may mend what a hold check finds; it tries each of them.
@@ -52,7 +52,7 @@ interface Key {
 }
 /** Simplifies keyframes that were computed moment by moment. */
 const fewest = (keys: readonly Key[], limit: number, measure = (v: number): number => v): Key[] =>
-  thin(keys, (from, to, { seconds, value }) => {
+  simplify(keys, (from, to, { seconds, value }) => {
     const there = valueAt({ keys: [from, to] }, seconds);
     return Math.abs(measure(there) - measure(value)) / limit;
   });
@@ -108,7 +108,7 @@ export const WORTH = 0.8;
 const WITHIN = 0.9;
 
 /** Keyframes exposure so that the level of every moment stays within its limit, or applies a share of that (0–1). */
-export function levelMend(steps: readonly Step[], moments: readonly HeldMoment[], own: Own, share: number): Change {
+export function levelMend(steps: readonly Step[], moments: readonly HoldMoment[], own: Own, share: number): Change {
   const middle = median(moments.map((m) => m.level));
   const range = steps.findLast((s) => s.kind === 'range' && s.on && own(s.id));
   const given = range?.params.exposure;
@@ -136,7 +136,7 @@ const CAST_WITHIN = 0.5;
  */
 export function castMend(
   steps: readonly Step[],
-  moments: readonly HeldMoment[],
+  moments: readonly HoldMoment[],
   bearable: number,
   share: number,
 ): Change {
@@ -180,7 +180,7 @@ const ENDS_OFF = 0.01;
  * Appends a range step that brings the clip's ends to their target levels, constant over the clip; keyframed further
  * where a single moment would still be dull. Or applies a share of that (0–1).
  */
-export function dullMend(steps: readonly Step[], moments: readonly HeldMoment[], share: number): Change {
+export function dullMend(steps: readonly Step[], moments: readonly HoldMoment[], share: number): Change {
   const [lowest, highest] = [Math.min(...moments.map((m) => m.black)), Math.max(...moments.map((m) => m.white))];
   const [dark, bright] = [Math.min(lowest, DARK_AT), Math.max(highest, BRIGHT_AT)];
   const alike = (v: number): number => dark + ((v - lowest) * (bright - dark)) / Math.max(LEAST_SPAN, highest - lowest);

@@ -55,7 +55,7 @@ export function noiseAfter(
 }
 
 /** Typical standard deviations of a frame's noise after steps, in encoded values (0–1). */
-export interface SeenNoise {
+export interface PredictedNoise {
   /** Of luma. */
   light: number;
   /** Of the colour without luma: the root of the sum of the channels' variances. */
@@ -69,7 +69,7 @@ export interface SeenNoise {
 export const inCodeValues = (v: number): string => (255 * v).toFixed(1);
 
 /** The noise level in words. */
-export const noiseInWords = ({ light, colour }: SeenNoise): string =>
+export const noiseInWords = ({ light, colour }: PredictedNoise): string =>
   `${inCodeValues(light)} of 255 in the light and ${inCodeValues(colour)} in the colour`;
 
 /**
@@ -114,7 +114,7 @@ export function noiseSeen(
   steps: readonly Step[],
   level: NoiseLevel,
   format: PlanarFormat,
-): SeenNoise {
+): PredictedNoise {
   const taken = sourceNoise(steps, frame.seconds) ?? { luma: 0, chroma: 0 };
   const left = (amount: number): number => 1 - (1 - LEFT) * Math.min(1, amount);
   const own: NoiseLevel = {
@@ -136,7 +136,7 @@ export function noiseSeen(
       blue: through((s) => s[2]),
     };
   });
-  const typical = (key: keyof SeenNoise): number => median(cells.map((c) => c[key]));
+  const typical = (key: keyof PredictedNoise): number => median(cells.map((c) => c[key]));
   return {
     light: typical('light'),
     colour: typical('colour'),

@@ -1,6 +1,6 @@
 import { newStep } from '../model/grade';
 import type { Proposal } from './firstPass';
-import { inCodeValues, noiseInWords, type SeenNoise } from './noiseAfter';
+import { inCodeValues, noiseInWords, type PredictedNoise } from './noiseAfter';
 
 /**
  * Noise from which reduction is offered: about four 8-bit code values per channel (common practice: clearly visible at
@@ -12,7 +12,7 @@ const SEEN_COLOUR = 6 / 255;
 const STANDS_OUT = 1.5;
 
 /** The noise level, and the noisiest channel, in words. */
-function said(seen: SeenNoise): string {
+function said(seen: PredictedNoise): string {
   const { red, green, blue } = seen;
   const [most, channel] = red > blue ? [red, 'red'] : [blue, 'blue'];
   const one = most > STANDS_OUT * green ? `, ${inCodeValues(most)} in ${channel}` : '';
@@ -23,7 +23,7 @@ function said(seen: SeenNoise): string {
  * Proposes noise reduction where noise is clearly visible; otherwise null. It costs processing time, as its reason
  * states, so it is offered but not selected by default. `steps`: whether the noise was predicted after steps.
  */
-export function proposeNoise(seen: SeenNoise, steps: boolean): Proposal | null {
+export function proposeNoise(seen: PredictedNoise, steps: boolean): Proposal | null {
   if (seen.light < SEEN_LIGHT && seen.colour < SEEN_COLOUR) return null;
   const after = steps ? ' after these steps' : '';
   return {

@@ -5,7 +5,7 @@ import { through } from '../program/evaluate';
 import type { ClipFrame, Proposal } from './firstPass';
 import type { NoiseCovariance } from './noise';
 import { deepened, quietened } from './restrain';
-import { asSteps, GREYED, LEAST_GREYED } from './stepsOf';
+import { asSteps, ADDED_SATURATION, LEAST_ADDED_SATURATION } from './stepsOf';
 
 const [W, H] = [32, 18];
 /** A frame whose cells go evenly from one encoded value to another, of a colour; with noise of a deviation. */
@@ -75,23 +75,25 @@ test('colour is added as far as noise bears it, and given up before red is held 
   });
   // How strong noise is does not matter to what it is multiplied by.
   expect(new Set(added.map(({ colour }) => colour)).size).toBe(1);
-  expect(added[0].colour).toBeCloseTo(LEAST_GREYED.water);
+  expect(added[0].colour).toBeCloseTo(LEAST_ADDED_SATURATION.water);
   expect(added[0].limit).toBeLessThan(5);
   // Hardly any red is missing: nothing is brought out.
   const shallow = (greyed: number): Proposal[] => [
     proposal(newStep('water', 'w', { depth: 0.5, type: 'I', distanceFrom: 'value' })),
     underWater(greyed)[1],
   ];
-  expect(colourOf(quietened('water', [frame(0.1, 0.8, GREY, 0.004)], [], shallow, false))).toBeCloseTo(GREYED.water);
+  expect(colourOf(quietened('water', [frame(0.1, 0.8, GREY, 0.004)], [], shallow, false))).toBeCloseTo(
+    ADDED_SATURATION.water,
+  );
 });
 
 test('what a flat recording hid gets no colour added; what would be lost beyond white or black, none either', () => {
   const white = (greyed: number): Proposal[] => [proposal(newStep('saturation', 's', { amount: Math.exp(greyed) }))];
   const clean = [frame(0.1, 0.7, [1, 0.9, 0.8], 0)];
-  expect(colourOf(quietened('haze', clean, [], white, false))).toBeCloseTo(GREYED.haze);
-  expect(colourOf(quietened('haze', clean, [], white, true))).toBeCloseTo(LEAST_GREYED.haze);
+  expect(colourOf(quietened('haze', clean, [], white, false))).toBeCloseTo(ADDED_SATURATION.haze);
+  expect(colourOf(quietened('haze', clean, [], white, true))).toBeCloseTo(LEAST_ADDED_SATURATION.haze);
   const bright = [frame(0.9, 0.99, [1, 0.7, 0.4], 0)];
-  expect(colourOf(quietened('haze', bright, [], white, false))).toBeCloseTo(LEAST_GREYED.haze);
+  expect(colourOf(quietened('haze', bright, [], white, false))).toBeCloseTo(LEAST_ADDED_SATURATION.haze);
   const leaves = [frame(0.02, 0.3, [0.5, 1, 0.02], 0)];
-  expect(colourOf(quietened('haze', leaves, [], white, false))).toBeCloseTo(LEAST_GREYED.haze);
+  expect(colourOf(quietened('haze', leaves, [], white, false))).toBeCloseTo(LEAST_ADDED_SATURATION.haze);
 });

@@ -5,7 +5,7 @@ import { noiseIn, type NoiseCovariance } from './noise';
 import { noiseAfter } from './noiseAfter';
 import { outcomeOf, type Outcome } from './outcome';
 import { median, spread } from './readFrames';
-import { asSteps, GREYED, LEAST_GREYED, rangeReason, saturationReason, SOFT } from './stepsOf';
+import { asSteps, ADDED_SATURATION, LEAST_ADDED_SATURATION, rangeReason, saturationReason, SOFT } from './stepsOf';
 
 /** Maximum noise of red and blue after the correction, relative to green's before; blue's is less visible. */
 const RED_NOISE = 1.8;
@@ -222,7 +222,10 @@ export function quietened(
   worked: (greyed: number) => Proposal[],
   hidden: boolean,
 ): Proposal[] {
-  const between = [hidden ? LEAST_GREYED[fault] : GREYED[fault], LEAST_GREYED[fault]] as const;
+  const between = [
+    hidden ? LEAST_ADDED_SATURATION[fault] : ADDED_SATURATION[fault],
+    LEAST_ADDED_SATURATION[fault],
+  ] as const;
   if (fault === 'water') {
     const most = mostRaised(spread(frames, 2).slice(-1)[0]);
     const raised = (greyed: number): Proposal[] => withParams(worked(greyed), 'water', most);

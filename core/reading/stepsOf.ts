@@ -18,14 +18,14 @@ const LEAST_STOPS = 0.12;
 const LEAST_SATURATION = 0.06;
 const MOST_SATURATION = Math.log(2);
 /**
- * Saturation added to a correction (natural logarithm): least-squares estimates shrink towards grey, and rebuilding red
+ * Saturation added to a correction (natural logarithm): least-squares estimates downsample towards grey, and rebuilding red
  * and blue from green removes more. Of 24 known cases of each kind, developing part, chroma rose from 0.53 to 0.60 of
  * the truth's for water, 0.72 to 0.82 for haze and 0.83 to 0.88 for white, at 0.2, 0.05 and 0.05 CIEDE2000 more. Flat
  * recordings keep theirs; hidden faults are looked for after these steps.
  */
-export const GREYED: Record<Fault, number> = { water: 0.5, haze: 0.18, flat: 0, white: 0.1 };
+export const ADDED_SATURATION: Record<Fault, number> = { water: 0.5, haze: 0.18, flat: 0, white: 0.1 };
 /** Minimum added where more would amplify noise. */
-export const LEAST_GREYED: Record<Fault, number> = { water: 0.2, haze: 0, flat: 0, white: 0 };
+export const LEAST_ADDED_SATURATION: Record<Fault, number> = { water: 0.2, haze: 0, flat: 0, white: 0 };
 
 /**
  * Strength of a correction, below 1 where full strength does harm: a pale object looks like haze. On photographs that
@@ -33,7 +33,7 @@ export const LEAST_GREYED: Record<Fault, number> = { water: 0.2, haze: 0, flat: 
  * full strength to 13.06, and 8 instead of 15 end worse than untouched, by 1.7 at most instead of 8.3; 72 flat
  * recordings of haze come to 15.30 and 15.25, 4 instead of 8 worse.
  */
-export const DONE: Record<Fault, number> = { water: 1, haze: 0.7, flat: 1, white: 1 };
+export const APPLIED: Record<Fault, number> = { water: 1, haze: 0.7, flat: 1, white: 1 };
 
 const encode = (light: Readonly<Vec3>): Vec3 => light.map((v) => Math.min(1, Math.max(0, bt709.encode(v)))) as Vec3;
 
@@ -119,7 +119,7 @@ function exposureSteps(exposure: number, done = 1): Proposal[] {
   return [{ step, reason: rangeReason(step.params, done < 1 ? 'towards where scenes like this lie' : undefined) }];
 }
 
-/** A share of a correction's saturation as a step, if large enough. `greyed`: see {@link GREYED}. */
+/** A share of a correction's saturation as a step, if large enough. `greyed`: see {@link ADDED_SATURATION}. */
 export function colourSteps(correction: Correction, greyed: number, done: number): Proposal[] {
   const saturation = Math.log(1 + done * (Math.exp(correction.saturation) - 1)) + greyed;
   if (Math.abs(saturation) < LEAST_SATURATION) return [];
@@ -147,7 +147,7 @@ export interface StepsContext {
    * Other clips of its camera from which levels and curve of a flat recording, or a wrong white, were also estimated.
    */
   others: number;
-  /** Strength of the correction, 0–1, see {@link DONE}. */
+  /** Strength of the correction, 0–1, see {@link APPLIED}. */
   done: number;
   /** The clip's dive log, and the clip's length. */
   dive: ClipDive | null;
@@ -186,7 +186,7 @@ export const keepingOpenWater = (proposals: readonly Proposal[], openShare: numb
 export const atStrength = (proposals: readonly Proposal[], kind: string, strength: number): Proposal[] =>
   proposals.map((p) => (p.step.kind === kind ? { ...p, step: { ...p.step, strength } } : p));
 
-/** All steps of a correction. `greyed`: see {@link GREYED}. */
+/** All steps of a correction. `greyed`: see {@link ADDED_SATURATION}. */
 export const stepsOf = (fault: Fault, correction: Correction, greyed: number, context: StepsContext): Proposal[] => [
   ...stepsButColour(fault, correction, context),
   ...colourSteps(correction, greyed, context.done),

@@ -1,20 +1,20 @@
 import type { Step } from '../model/grade';
 import type { FileEnds } from '../scopes/statistics';
 import {
-  beyond,
-  becomes,
+  excessOf,
+  effectText,
   CAST_DRIFT,
   Measurer,
-  middleOf,
-  type HeldFrame,
-  type HeldKind,
-  type HeldMoment,
-} from './held';
+  mediansOf,
+  type HoldFrame,
+  type HoldKind,
+  type HoldMoment,
+} from './holdMeasures';
 import { castMend, dullMend, levelMend, softerEnds, weakerMends, WORTH, type Change, type Own } from './holdMends';
 
 /** A change of the steps that mends a trouble, with measurements. */
-export interface HeldMend {
-  kind: HeldKind;
+export interface HoldMend {
+  kind: HoldKind;
   title: string;
   text: string;
   /** The frame on which it was tried: the worst one. */
@@ -36,36 +36,36 @@ const AS_GOOD = 0.002;
 const TRIED = 4;
 
 /** Properties of single frames; level and cast are relative to the clip's median, which a mend changes. */
-const OF_A_FRAME: readonly HeldKind[] = ['file', 'grade', 'pressed', 'black', 'white', 'chroma'];
+const OF_A_FRAME: readonly HoldKind[] = ['file', 'grade', 'pressed', 'black', 'white', 'chroma'];
 
 /** Whether a mend makes any other property worse, on frames that are already measured with the current grade. */
-function worsens(kind: HeldKind, before: readonly HeldMoment[], after: readonly HeldMoment[]): boolean {
+function worsens(kind: HoldKind, before: readonly HoldMoment[], after: readonly HoldMoment[]): boolean {
   const none = { level: 0, cast: 0 };
   return OF_A_FRAME.some(
     (other) =>
-      other !== kind && before.some((m, i) => beyond(other, after[i], none) > beyond(other, m, none) + AS_GOOD),
+      other !== kind && before.some((m, i) => excessOf(other, after[i], none) > excessOf(other, m, none) + AS_GOOD),
   );
 }
 
 /** The frame with the largest excess. */
 interface Worst {
-  at: HeldFrame;
-  before: HeldMoment;
+  at: HoldFrame;
+  before: HoldMoment;
 }
 
 /** A graded clip on which changes of the steps are tried. */
 class Trials {
   readonly middle;
   /** Moments for checking a mend's side effects. */
-  private readonly tried: HeldMoment[];
+  private readonly tried: HoldMoment[];
   private last?: { steps: readonly Step[]; measurer: Measurer };
 
   constructor(
-    private readonly frames: readonly HeldFrame[],
-    readonly moments: readonly HeldMoment[],
+    private readonly frames: readonly HoldFrame[],
+    readonly moments: readonly HoldMoment[],
     private readonly ends: FileEnds,
   ) {
-    this.middle = middleOf(moments);
+    this.middle = mediansOf(moments);
     // The darkest, the brightest and the most colourful moments.
     const extremes = (['level', 'white', 'chroma'] as const).map((key) =>
       moments.reduce((a, b) => (b[key] > a[key] ? b : a)),
@@ -75,25 +75,25 @@ class Trials {
   }
 
   /** The largest excess over the clip; undefined if everything is within limits. */
-  worst(kind: HeldKind): Worst | null {
+  worst(kind: HoldKind): Worst | null {
     const off = this.moments.map((m) => this.excess(kind, m));
     const most = Math.max(...off);
     const at = off.indexOf(most);
     return most > 0 ? { at: this.frames[at], before: this.moments[at] } : null;
   }
 
-  excess(kind: HeldKind, moment: HeldMoment): number {
-    return beyond(kind, moment, this.middle);
+  excess(kind: HoldKind, moment: HoldMoment): number {
+    return excessOf(kind, moment, this.middle);
   }
 
-  measure(steps: readonly Step[], at: HeldFrame): HeldMoment {
+  measure(steps: readonly Step[], at: HoldFrame): HoldMoment {
     // Steps are tried on one frame after another: their tables are baked once.
     if (this.last?.steps !== steps) this.last = { steps, measurer: new Measurer(steps, this.ends) };
     return this.last.measurer.measure(at);
   }
 
   /** Whether steps make no other property worse. */
-  harmless(kinds: readonly HeldKind[], steps: readonly Step[]): boolean {
+  harmless(kinds: readonly HoldKind[], steps: readonly Step[]): boolean {
     const after = this.tried.map((m) =>
       this.measure(
         steps,
@@ -104,19 +104,19 @@ class Trials {
   }
 
   /** A change with its effect on the worst frame. */
-  mend(kind: HeldKind, { at, before }: Worst, change: Change): HeldMend {
-    const text = becomes(kind, before, this.measure(change.steps, at), this.middle);
+  mend(kind: HoldKind, { at, before }: Worst, change: Change): HoldMend {
+    const text = effectText(kind, before, this.measure(change.steps, at), this.middle);
     return { ...change, kind, frame: at.frame, text };
   }
 }
 
 /** Softer ends, or weaker steps, where something is too strong. */
-function weakened(trials: Trials, kind: (typeof TOO_STRONG)[number], steps: readonly Step[], own: Own): HeldMend[] {
+function weakened(trials: Trials, kind: (typeof TOO_STRONG)[number], steps: readonly Step[], own: Own): HoldMend[] {
   const found = trials.worst(kind);
   if (!found) return [];
   const { at, before } = found;
   const excess = (mended: readonly Step[]): number => trials.excess(kind, trials.measure(mended, at));
-  const mends: HeldMend[] = [];
+  const mends: HoldMend[] = [];
   let [from, first] = [steps, ''];
   if (kind === 'grade') {
     const softer = softerEnds(steps, own);
@@ -134,7 +134,7 @@ function weakened(trials: Trials, kind: (typeof TOO_STRONG)[number], steps: read
  * A change that reaches the limit, or the largest share of it without side effects, provided it helps with all given
  * kinds that exceed their limits.
  */
-function shared(trials: Trials, kinds: readonly HeldKind[], change: (share: number) => Change): HeldMend[] {
+function shared(trials: Trials, kinds: readonly HoldKind[], change: (share: number) => Change): HoldMend[] {
   const found = kinds.flatMap((kind) => {
     const worst = trials.worst(kind);
     return worst ? [{ kind, worst }] : [];
@@ -160,12 +160,12 @@ function shared(trials: Trials, kinds: readonly HeldKind[], change: (share: numb
  * effects. `ends`: code values at which the file is clipped. `own` tells which steps may be changed.
  */
 export function mendsFor(
-  frames: readonly HeldFrame[],
-  moments: readonly HeldMoment[],
+  frames: readonly HoldFrame[],
+  moments: readonly HoldMoment[],
   ends: FileEnds,
   steps: readonly Step[],
   own: Own,
-): HeldMend[] {
+): HoldMend[] {
   const trials = new Trials(frames, moments, ends);
   return [
     ...TOO_STRONG.flatMap((kind) => weakened(trials, kind, steps, own)),

@@ -3,7 +3,7 @@ import fixture from '../fixtures/regions.json';
 import { newStep, stepSchema, type Step } from '../model/grade';
 import { changesOverTime, compile } from '../program/compile';
 import { evaluate, through } from '../program/evaluate';
-import { cut, isOneTable, mostOps } from '../program/plan';
+import { cut, isOneTable, maxOps } from '../program/plan';
 import { toneHeights } from '../scopes/solver';
 import { colour } from '../steps/testRun';
 import { ellipseDistance, rectangleDistance } from './distance';
@@ -218,8 +218,8 @@ test('what a region comes to over time: keys of a shape and of its strength coun
   expect(changesOverTime([fading])).toBe(true);
   expect(cut([fading, here(darker)], 0).segments).toHaveLength(0);
   expect(cut([fading, here(darker)], 1).segments).toHaveLength(1);
-  expect(mostOps([fading, here(darker)], 33)).toMatchObject({ points: 0, size: 33 });
-  expect(mostOps([fading, here(darker)], 33).shapes).toBeGreaterThanOrEqual(1);
+  expect(maxOps([fading, here(darker)], 33)).toMatchObject({ points: 0, size: 33 });
+  expect(maxOps([fading, here(darker)], 33).shapes).toBeGreaterThanOrEqual(1);
 });
 
 test('a schema says what is wrong with a region', () => {

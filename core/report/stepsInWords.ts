@@ -1,4 +1,4 @@
-import { isIdle, type Step } from '../model/grade';
+import { hasNoEffect, type Step } from '../model/grade';
 import type { Owner } from '../model/lists';
 import { isKeyframed, resolveParams } from '../regions/keyframes';
 import { stepKind } from '../steps';
@@ -48,7 +48,7 @@ export function stepsInWords(
 ): StepInWords[] {
   const regions = new Map(steps.filter((s) => s.kind === 'region').map((s) => [s.id, s]));
   return steps
-    .filter((s) => !isIdle(s))
+    .filter((s) => !hasNoEffect(s))
     .map((step) => {
       const kind = stepKind(step.kind);
       const region = step.region === undefined ? undefined : regions.get(step.region);

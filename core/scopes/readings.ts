@@ -1,4 +1,4 @@
-import { isIdle, type Step } from '../model/grade';
+import { hasNoEffect, type Step } from '../model/grade';
 import { SKIN_ANGLE } from '../steps/saturation';
 import type { Band, Statistics } from './statistics';
 import { barTargets, FULL_CHROMA, type Chroma, type MarkColour } from './vectorscope';
@@ -39,7 +39,7 @@ export function clippingReading({ lostInFile, lostByGrade, outOfRange, pressed }
 /** Steps that deal with a flat recording; after them, only the range remains to be set. */
 const UNFLATTEN = new Set(['convert', 'haze', 'water']);
 export const isUnflattened = (steps: readonly Step[]): boolean =>
-  steps.some((s) => UNFLATTEN.has(s.kind) && !isIdle(s));
+  steps.some((s) => UNFLATTEN.has(s.kind) && !hasNoEffect(s));
 
 /** Ends of the tonal range. `unflattened`: whether the grade includes a step that deals with a flat recording. */
 export function rangeReading({ luma }: Statistics, unflattened: boolean): Reading {

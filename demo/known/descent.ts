@@ -1,7 +1,7 @@
 import type { Vec3 } from '@inkavo/core/colour/matrix';
 import { bt709 } from '@inkavo/core/colour/transfer';
 import { encodedToLab } from '@inkavo/core/colour/lab';
-import { shrink } from '@inkavo/core/fields/smallPicture';
+import { downsample } from '@inkavo/core/fields/smallPicture';
 import type { ClipDive } from '@inkavo/core/model/diveLog';
 import type { Step } from '@inkavo/core/model/grade';
 import { compile } from '@inkavo/core/program/compile';
@@ -52,7 +52,7 @@ export function descent(name: string, water: Water, from: number, to: number, se
   const frames = Array.from({ length: FRAMES }, (_, i) => {
     const t = (seconds * i) / (FRAMES - 1);
     const light = lightAt(t);
-    return { small: shrink(record(camera, camera.curve, light, gainAt(t), W, H, rng)), seconds: t };
+    return { small: downsample(record(camera, camera.curve, light, gainAt(t), W, H, rng)), seconds: t };
   });
   // The log of a longer dive, a sample every two seconds; the clip begins at its twentieth second.
   const samples = Array.from({ length: 40 }, (_, i) => ({ seconds: 2 * i, metres: Math.max(0, depthAt(2 * i - 20)) }));

@@ -7,7 +7,7 @@ import type { Vec3 } from '@inkavo/core/colour/matrix';
 import { bt709 } from '@inkavo/core/colour/transfer';
 import { LUMA } from '@inkavo/core/colour/ycbcr';
 import { encodedToLab } from '@inkavo/core/colour/lab';
-import { shrink } from '@inkavo/core/fields/smallPicture';
+import { downsample } from '@inkavo/core/fields/smallPicture';
 import { newStep, type Step } from '@inkavo/core/model/grade';
 import { compile } from '@inkavo/core/program/compile';
 import { evaluate } from '@inkavo/core/program/evaluate';
@@ -71,7 +71,7 @@ export const STRIDE = 13;
 /** Applies steps exactly, including planes, at the scored pixels. */
 export function through(c: KnownCase, steps: Step[], raw: Float32Array): Float32Array {
   const program = compile(steps, 0);
-  const planes = planesOf(program, shrink(c.frames[0])).map((m) => m && planeValues(m, raw, W, H, LUMA.bt709));
+  const planes = planesOf(program, downsample(c.frames[0])).map((m) => m && planeValues(m, raw, W, H, LUMA.bt709));
   const out = raw.slice();
   for (let i = 0; i < W * H; i += STRIDE)
     out.set(
@@ -175,7 +175,7 @@ export function throughCodec(
 
 /** Frames as a first pass reads them. */
 export const reading = (frames: readonly PlanarPicture[]): ClipFrame[] =>
-  frames.map((picture, i) => ({ small: shrink(picture), seconds: i, noise: noiseOf(picture) }));
+  frames.map((picture, i) => ({ small: downsample(picture), seconds: i, noise: noiseOf(picture) }));
 
 /** A case with encoded frames. */
 export function encodedCase(request: CaseRequest): KnownCase {

@@ -1,4 +1,4 @@
-import { shrink } from '@inkavo/core/fields/smallPicture';
+import { downsample } from '@inkavo/core/fields/smallPicture';
 import { pictureToRgb } from '@inkavo/core/program/cpu/gradePicture';
 import { firstPass } from '@inkavo/core/reading/firstPass';
 import { newStep } from '@inkavo/core/model/grade';
@@ -66,7 +66,7 @@ function measure(kind: CaseKind, seed: number, { part, others, recorded, convert
   const otherClips = Array.from({ length: others }, (_, k): Sight => {
     const of = { kind: kinds[(k + seed) % kinds.length], seed: 7 * seed + 500_000 + 13 * k, camera: seed };
     const { frames } = makeCase({ ...of, part, pictures: 1, half: true });
-    return sightOf([gridOf(shrink(frames[0]))], depth);
+    return sightOf([gridOf(downsample(frames[0]))], depth);
   });
   const raw = pictureToRgb(undefined, made.frames[0]);
   const frames = reading(made.frames);

@@ -3,7 +3,7 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { Vec3 } from '@inkavo/core/colour/matrix';
-import { shrink } from '@inkavo/core/fields/smallPicture';
+import { downsample } from '@inkavo/core/fields/smallPicture';
 import type { Profile } from '@inkavo/core/model/profile';
 import { gridOf } from '@inkavo/core/reading/grid';
 import { recogniseProfile, sightOf, type Sight } from '@inkavo/core/reading/recognise';
@@ -97,7 +97,7 @@ async function seeClips(
       const { facts, times } = await probe(path);
       const pictures = await clipFrames({ path, facts, times }, { inFrame: 0, outFrame: 2, count: 3 });
       const sight = sightOf(
-        pictures.map((p) => gridOf(shrink(p.picture))),
+        pictures.map((p) => gridOf(downsample(p.picture))),
         facts.depth,
       );
       seen.push({ profile, sight, tag: facts.tags.transfer });

@@ -10,7 +10,7 @@ import { colourProblem, deliveredColour, type DeliveredColour } from '@inkavo/co
 import { noiseKernelBytes } from '@inkavo/core/noise/noiseKernel';
 import { NOISE_REACH, takesNoise } from '@inkavo/core/noise/reduce';
 import { asksSource } from '@inkavo/core/program/source';
-import { isOneTable, mostOps } from '@inkavo/core/program/plan';
+import { isOneTable, maxOps } from '@inkavo/core/program/plan';
 import { kernelTakes } from '@inkavo/core/program/cpu/kernel';
 import { pictureBytes, type PlanarFormat } from '@inkavo/core/program/cpu/planar';
 import { filterArgs } from '../codec/conform';
@@ -252,5 +252,5 @@ function backendFor(
   const module = plain ? null : kernelModule();
   if (!module) return { name: 'plain' };
   if (isOneTable(steps) && kernelTakes(input, output, size)) return { name: 'kernel', module };
-  return { name: 'rows', module, capacity: { width: input.width, ...mostOps(steps, size) } };
+  return { name: 'rows', module, capacity: { width: input.width, ...maxOps(steps, size) } };
 }

@@ -1,6 +1,6 @@
 import { newStep, type Step } from '@inkavo/core/model/grade';
 import { PROFILES } from '@inkavo/core/model/profile';
-import { shrink } from '@inkavo/core/fields/smallPicture';
+import { downsample } from '@inkavo/core/fields/smallPicture';
 import { cellSums, cellSumsBytes } from '@inkavo/core/program/cpu/cellSums';
 import { FixedKernel, fixedKernelBytes } from '@inkavo/core/program/cpu/fixedKernel';
 import { gradePicture } from '@inkavo/core/program/cpu/gradePicture';
@@ -143,5 +143,5 @@ test.each([
   const memory = new WebAssembly.Memory({ initial: pages, maximum: pages, shared: true });
   const picture = planesOver(memory.buffer, format, 0);
   fill(picture);
-  expect(shrink(picture, cellSums(kernelModule()!, memory, at))).toEqual(shrink(picture));
+  expect(downsample(picture, cellSums(kernelModule()!, memory, at))).toEqual(downsample(picture));
 });

@@ -96,7 +96,7 @@ function kernelBackend(task: GradeTask, module: WebAssembly.Module, at: number):
   };
 }
 
-/** Ops and planes of each frame. `sum`: as for `shrink`. */
+/** Ops and planes of each frame. `sum`: as for `downsample`. */
 function bakedFrames(task: GradeTask, sum?: SumCells): (input: PlanarPicture, seconds: number) => Baked {
   const baker = new Baker();
   // If no number changes over the clip, one program suffices; only shapes and grain may change.

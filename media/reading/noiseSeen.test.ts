@@ -4,7 +4,7 @@ import { newStep, type Step } from '@inkavo/core/model/grade';
 import { compile } from '@inkavo/core/program/compile';
 import { bakeFor, pictureToRgb } from '@inkavo/core/program/cpu/gradePicture';
 import type { PlanarFormat, PlanarPicture } from '@inkavo/core/program/cpu/planar';
-import type { SeenNoise } from '@inkavo/core/reading/noiseAfter';
+import type { PredictedNoise } from '@inkavo/core/reading/noiseAfter';
 import { proposeNoise } from '@inkavo/core/reading/proposeNoise';
 import { emptyPicture, joinedPictures, noisyScene } from '../frames/noisyScene';
 import { reducedOf } from '../frames/noise';
@@ -38,11 +38,11 @@ const aroundOf = (noisy: readonly PlanarPicture[]): Around => ({
   },
   seconds: 0,
 });
-const told = (around: Around, steps: Step[]): SeenNoise | null =>
+const told = (around: Around, steps: Step[]): PredictedNoise | null =>
   doTask({ kind: 'noiseSeen', around, steps, luts: {} });
 
 /** What noise really is after steps, where nothing is cut off: what a noisy frame has beside a clean one. */
-function truth(clean: PlanarPicture, noisy: PlanarPicture, steps: readonly Step[]): SeenNoise {
+function truth(clean: PlanarPicture, noisy: PlanarPicture, steps: readonly Step[]): PredictedNoise {
   const graded = (p: PlanarPicture): Float32Array => pictureToRgb(bakeFor(compile(steps, 0), p, 65), p);
   const [a, b] = [graded(clean), graded(noisy)];
   const sums = { light: 0, colour: 0, red: 0, green: 0, blue: 0 };
@@ -59,7 +59,9 @@ function truth(clean: PlanarPicture, noisy: PlanarPicture, steps: readonly Step[
     count += 1;
   }
   expect(count).toBeGreaterThan(a.length / 30);
-  return Object.fromEntries(Object.entries(sums).map(([k, v]) => [k, Math.sqrt(v / count)])) as unknown as SeenNoise;
+  return Object.fromEntries(
+    Object.entries(sums).map(([k, v]) => [k, Math.sqrt(v / count)]),
+  ) as unknown as PredictedNoise;
 }
 
 describe.each(Object.keys(FORMATS))('%s', (name) => {
@@ -67,7 +69,7 @@ describe.each(Object.keys(FORMATS))('%s', (name) => {
     const { clean, noisy } = noisyScene(FORMATS[name], 4);
     const said = told(aroundOf(noisy), GRADES[grade])!;
     const is = truth(clean[2], noisy[2], GRADES[grade]);
-    const share = Object.fromEntries(Object.entries(is).map(([k, v]) => [k, said[k as keyof SeenNoise] / v]));
+    const share = Object.fromEntries(Object.entries(is).map(([k, v]) => [k, said[k as keyof PredictedNoise] / v]));
     console.log(
       `${name}, ${grade}: ${Object.entries(share)
         .map(([k, v]) => `${k} ${v.toFixed(2)}`)
@@ -98,7 +100,7 @@ test('without a frame beside it, or in a picture too small, nothing is told', ()
 });
 
 test('taking it out is offered where it is plainly seen, by numbers; what nobody sees is not spoken of', () => {
-  const seenOf = (deviation: number): SeenNoise =>
+  const seenOf = (deviation: number): PredictedNoise =>
     told(aroundOf(noisyScene(FORMATS['8 bit 4:2:0'], deviation).noisy), [])!;
   const offered = proposeNoise(seenOf(8), true)!;
   expect(offered.step).toMatchObject({ kind: 'noise', params: { amount: 1 } });

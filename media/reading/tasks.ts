@@ -1,7 +1,7 @@
 import { findCorners, type FoundCorners, type LightFrame } from '@inkavo/core/reading/findCorners';
 import { firstPass, type FirstPass, type Known } from '@inkavo/core/reading/firstPass';
 import { noiseOf } from '@inkavo/core/reading/noise';
-import { noiseSeen, type SeenNoise } from '@inkavo/core/reading/noiseAfter';
+import { noiseSeen, type PredictedNoise } from '@inkavo/core/reading/noiseAfter';
 import { holdCheck, type HoldReport } from '@inkavo/core/reading/holdCheck';
 import { fileReading, type FileReading } from '@inkavo/core/reading/fileReading';
 import type { Sight } from '@inkavo/core/reading/recognise';
@@ -10,7 +10,7 @@ import { matchTo, type Match } from '@inkavo/core/match/matchTo';
 import type { Profile } from '@inkavo/core/model/profile';
 import { readFrame } from '@inkavo/core/reading/readFrames';
 import { clockByColour, type ClockFit } from '@inkavo/core/reading/waterClock';
-import { shrink } from '@inkavo/core/fields/smallPicture';
+import { downsample } from '@inkavo/core/fields/smallPicture';
 import { LUMINANCE } from '@inkavo/core/colour/primaries';
 import { decode709 } from '@inkavo/core/colour/transferTables';
 import { compile } from '@inkavo/core/program/compile';
@@ -63,7 +63,7 @@ export type ReadTask =
 export interface ReadAnswers {
   firstPass: FirstPass;
   holdCheck: HoldReport;
-  noiseSeen: SeenNoise | null;
+  noiseSeen: PredictedNoise | null;
   corners: FoundCorners;
   match: Match;
   waterClock: ClockFit | null;
@@ -92,7 +92,7 @@ function answer(task: ReadTask, onMessage?: (message: unknown) => void): ReadAns
     case 'firstPass': {
       // Noise is a property of the clip: a few frames suffice.
       const frames = task.pictures.map(({ picture, seconds }, i) => ({
-        small: shrink(picture),
+        small: downsample(picture),
         seconds,
         ...(i % NOISE_EVERY === 0 ? { noise: noiseOf(picture) } : {}),
       }));
@@ -115,7 +115,7 @@ function answer(task: ReadTask, onMessage?: (message: unknown) => void): ReadAns
       return fileReading(task.pictures, task.profiles, task);
     case 'waterClock':
       return clockByColour(
-        task.pictures.map((p) => readFrame(shrink(p.picture))),
+        task.pictures.map((p) => readFrame(downsample(p.picture))),
         task.pictures.map((p) => p.seconds - task.pictures[0].seconds),
         task.log,
       );
@@ -123,9 +123,9 @@ function answer(task: ReadTask, onMessage?: (message: unknown) => void): ReadAns
 }
 
 /** The noise of a frame after steps; null if it cannot be measured. */
-function seenIn({ stack, seconds }: Around, steps: readonly Step[]): SeenNoise | null {
+function seenIn({ stack, seconds }: Around, steps: readonly Step[]): PredictedNoise | null {
   const level = levelOf(stack);
-  return level && noiseSeen({ small: shrink(middleOf(stack)), seconds }, steps, level, stack.format);
+  return level && noiseSeen({ small: downsample(middleOf(stack)), seconds }, steps, level, stack.format);
 }
 
 /** Nodes per edge of the tables applied to pictures. */

@@ -4,7 +4,7 @@ import { CannotFollow, followStretch, type Stretch, type StretchAnswer } from '@
 import { FormatError } from '@inkavo/core/formats/error';
 import { gradeFile as written, type GradeFile, type GradeFileRequest } from '@inkavo/core/formats/gradeFile';
 import { readShelfFile, type ShelfFile } from '@inkavo/core/formats/shelfFile';
-import { shrink } from '@inkavo/core/fields/smallPicture';
+import { downsample } from '@inkavo/core/fields/smallPicture';
 import type { Step } from '@inkavo/core/model/grade';
 import { REST_SIZE } from '@inkavo/core/program/bake';
 import { compile } from '@inkavo/core/program/compile';
@@ -181,7 +181,7 @@ export function perform<T extends Task>(
     if (task.kind === 'picture') return gradedPicture(task);
     if (task.kind === 'still') return still(task);
     if (task.kind === 'readings') return readings(task);
-    if (task.kind === 'cells') return shrink(task.picture).code;
+    if (task.kind === 'cells') return downsample(task.picture).code;
     if (task.kind === 'noise') return reducedOf(task);
     if (task.kind === 'pack') return gzipSync(packSamples(task.samples, task.width), { level: QUICKLY });
     if (task.kind === 'follow') return follow(task);

@@ -15,7 +15,7 @@ import { exportClip } from '@inkavo/media/export/exportClip';
 import { makeFilm, type FilmShot } from '@inkavo/media/export/film';
 import type { Source } from '@inkavo/media/frames/rest';
 import { makeProxy, partsMade } from '@inkavo/media/frames/makeProxy';
-import { frameThatStands } from '@inkavo/media/reading/standsFor';
+import { representativeFrame } from '@inkavo/media/reading/representativeFrame';
 import { documentOf } from '@inkavo/media/documents';
 import { writeWhole } from '@inkavo/media/files';
 import type { Library } from '../config';
@@ -205,7 +205,7 @@ export function makeWorkers({
       }
       await strips.of(hash, signal);
       const usual = usualFrame(frames);
-      const stands = await frameThatStands(source, { proxy: output, usual }, signal);
+      const stands = await representativeFrame(source, { proxy: output, usual }, signal);
       let shownIn: string[] = [];
       return {
         share: 1 - made / frames,

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { secondsOf } from '@inkavo/core/model/facts';
 import { idSchema } from '@inkavo/core/model/outing';
-import { thinKeys } from '@inkavo/core/follow/thin';
+import { simplifyKeys } from '@inkavo/core/follow/simplifyKeys';
 import { poseSchema, SHAPE_KINDS, type PoseKey } from '@inkavo/core/regions/shape';
 import type { FollowAnswer, StretchState } from '@inkavo/core/follow/stretch';
 import { MediaError } from '@inkavo/media/codec';
@@ -73,7 +73,7 @@ export function followRoutes(api: Api, { clips, library }: Parts): void {
         const farthest = by > 0 ? rising[rising.length - 1] : rising[0];
         const { num, den } = clip.facts.frameRate;
         const answer: FollowAnswer = {
-          keys: thinKeys(rising),
+          keys: simplifyKeys(rising),
           frame: Math.round((farthest.seconds * num) / den),
           lost,
         };

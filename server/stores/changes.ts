@@ -2,7 +2,7 @@ import type { Knex } from 'knex';
 import { type Change, sidesOf, type StepSides, type StepsState, wholeSides } from '@inkavo/core/model/change';
 import {
   actsHere,
-  looseProblem,
+  detachedProblem,
   storedSteps,
   type Override,
   type Overrides,
@@ -44,7 +44,7 @@ async function store(
   lists: StepLists,
   { lists: theirs, revisions, ids }: StepsState & { ids: Ids },
 ): Promise<Owner[]> {
-  const problem = looseProblem([...lists.camera, ...lists.outing], lists.overrides);
+  const problem = detachedProblem([...lists.camera, ...lists.outing], lists.overrides);
   if (problem) throw badRequest(problem);
   const changed = OWNERS.filter(
     (o) => !equal(lists[o], theirs[o]) || (o === 'clip' && !equal(lists.overrides, theirs.overrides)),

@@ -4,7 +4,7 @@ import { LRUCache } from 'lru-cache';
 import type { z } from 'zod';
 import { factsSchema, type MediaFacts } from '@inkavo/core/model/facts';
 import type { ClipDive } from '@inkavo/core/model/diveLog';
-import { isIdle, newStep, storedSteps, type Step } from '@inkavo/core/model/grade';
+import { hasNoEffect, newStep, storedSteps, type Step } from '@inkavo/core/model/grade';
 import { positionAmong, type Placed } from '@inkavo/core/model/order';
 import {
   listedClipSchema,
@@ -88,7 +88,7 @@ const LOOK = "clips.revision || '.' || cameras.revision || '.' || outings.revisi
 
 function listedOf(row: ListedRow): ListedClip {
   const { steps, ...clip } = clipOf(row);
-  const work = steps.filter((s) => !isIdle(s)).length;
+  const work = steps.filter((s) => !hasNoEffect(s)).length;
   const begun = work > 0 ? 'work' : 'new';
   return listedClipSchema.parse({
     ...clip,

@@ -13,7 +13,7 @@ import type { Setting } from '@inkavo/core/reading/settings';
 import type { Match } from '@inkavo/core/match/matchTo';
 import type { FollowAnswer } from '@inkavo/core/follow/stretch';
 import type { Pose, ShapeKind } from '@inkavo/core/regions/shape';
-import type { SeenNoise } from '@inkavo/core/reading/noiseAfter';
+import type { PredictedNoise } from '@inkavo/core/reading/noiseAfter';
 import type { FoundCorners } from '@inkavo/core/reading/findCorners';
 import type { HoldReport } from '@inkavo/core/reading/holdCheck';
 import type { ClockFit } from '@inkavo/core/reading/waterClock';
@@ -228,7 +228,7 @@ export const api = {
     (await lines<{ corners: FoundCorners }>(`/clips/${id}/corners`, { steps }, { signal })).corners,
   /** The noise level of a frame after some steps; null if it cannot be measured. */
   noise: async (id: string, asked: { steps: Step[]; frame: number; near?: boolean }, signal?: AbortSignal) =>
-    (await lines<{ noise: SeenNoise | null }>(`/clips/${id}/noise`, asked, { signal })).noise,
+    (await lines<{ noise: PredictedNoise | null }>(`/clips/${id}/noise`, asked, { signal })).noise,
   /** Steps that match a clip, after some steps, to the colours of another one. */
   match: async (id: string, steps: Step[], to: string, signal?: AbortSignal) =>
     (await lines<{ match: Match }>(`/clips/${id}/match`, { steps, to }, { signal })).match,

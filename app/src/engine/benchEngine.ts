@@ -1,7 +1,7 @@
 import { fps, type MediaFacts } from '@inkavo/core/model/facts';
 import type { ProxyPart } from '@inkavo/core/model/proxyParts';
 import type { Planes } from '@inkavo/core/program/planes';
-import { stepsAt } from '@inkavo/core/program/standing';
+import { stepsAt } from '@inkavo/core/program/stepsAt';
 import { shownLists, shownTrim, useBench } from '../state/bench';
 import { onReconnect } from '../state/connection';
 import { tellTrouble } from '../state/messages';

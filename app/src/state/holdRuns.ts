@@ -1,5 +1,5 @@
 import { joined } from '@inkavo/core/model/lists';
-import type { HeldTrouble } from '@inkavo/core/reading/holdCheck';
+import type { HoldTrouble } from '@inkavo/core/reading/holdCheck';
 import { api } from '../api/client';
 import { ClipRuns, type ClipRun, type Named } from './clipRuns';
 import { listsOf, lookOfOpened } from './lists';
@@ -8,7 +8,7 @@ import { listsOf, lookOfOpened } from './lists';
 export interface Checked extends Named {
   /** Revision from the outing's list when it was checked: changes with the grade. */
   look: string;
-  troubles: HeldTrouble[];
+  troubles: HoldTrouble[];
 }
 export type HoldRun = ClipRun<Named, Checked>;
 

@@ -4,7 +4,7 @@ import { addRegion, newShape, regionOf, removeRegion, setRegion } from './region
 import {
   addCopies,
   findStep,
-  giveStep,
+  moveToOwner,
   moveStep,
   ownedRegions,
   ownedSteps,
@@ -63,7 +63,7 @@ test('copies bring their region along, once', () => {
 });
 
 test('given to the camera, a step takes a copy of its region with it; the order of steps knows no regions', () => {
-  const given = giveStep(made.lists, 'range', 'camera');
+  const given = moveToOwner(made.lists, 'range', 'camera');
   expect(given.lists.camera.map((s) => s.kind)).toEqual(['region', 'range']);
   expect(given.lists.camera[1].region).toBe(given.lists.camera[0].id);
   expect(regionOf(given.lists.camera[0])).toEqual(regionOf(findStep(made.lists, made.id)!.step));

@@ -5,7 +5,7 @@ import equal from 'fast-deep-equal';
 import type { ClipOpened, OutingOpened } from '../api/client';
 import { queries } from '../api/queries';
 import { tell } from './messages';
-import { findStep, looseStep } from './stepLists';
+import { findStep, detachStep } from './stepLists';
 
 type Shared = Exclude<Owner, 'clip'>;
 const WHOSE: Record<Shared, string> = { camera: 'the camera', outing: 'the outing' };
@@ -59,7 +59,7 @@ export function tellShared(
     actions: [
       {
         title: 'Only here',
-        run: () => edit((lists) => (findStep(lists, was.id) ? looseStep(lists, was.id, was) : lists)),
+        run: () => edit((lists) => (findStep(lists, was.id) ? detachStep(lists, was.id, was) : lists)),
       },
     ],
   });

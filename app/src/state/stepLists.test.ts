@@ -1,12 +1,12 @@
-import { isIdle, newStep, type Step } from '@inkavo/core/model/grade';
+import { hasNoEffect, newStep, type Step } from '@inkavo/core/model/grade';
 import { joined, type StepLists } from '@inkavo/core/model/lists';
 import {
   addCopies,
   addStep,
   changeStep,
   findStep,
-  giveStep,
-  looseStep,
+  moveToOwner,
+  detachStep,
   moveStep,
   overrideStep,
   putInPlace,
@@ -15,7 +15,7 @@ import {
   resetClipSteps,
   stepsBeside,
   takeSteps,
-  tieStep,
+  reattachStep,
 } from './stepLists';
 
 const lists: StepLists = {
@@ -42,10 +42,10 @@ test('a new step stands where the working order wants it, with an id of its own'
 });
 
 test('a step given to the camera keeps what it does and leaves the clip', () => {
-  const given = giveStep(lists, 'range', 'camera');
+  const given = moveToOwner(lists, 'range', 'camera');
   expect(given.lists.clip.map((s) => s.id)).toEqual(['balance', 'saturation']);
   expect(findStep(given.lists, given.id)).toMatchObject({ owner: 'camera', step: { params: { black: -0.1 } } });
-  expect(giveStep(lists, 'range', 'clip')).toEqual({ lists, id: 'range' });
+  expect(moveToOwner(lists, 'range', 'clip')).toEqual({ lists, id: 'range' });
 });
 
 test('changed, moved within its owner, removed; lists that did not change stay the same object', () => {
@@ -60,18 +60,15 @@ test('changed, moved within its owner, removed; lists that did not change stay t
 
 test('resetting a clip leaves the steps of camera and outing alone', () => {
   const reset = resetClipSteps(lists);
-  expect(reset.clip.every(isIdle)).toBe(true);
+  expect(reset.clip.every(hasNoEffect)).toBe(true);
   expect(reset.outing).toBe(lists.outing);
 });
 
 test('idle: off, without strength, or neutral', () => {
   const working = lists.clip[1];
-  expect([working, { ...working, on: false }, { ...working, strength: 0 }, newStep('range', 'x')].map(isIdle)).toEqual([
-    false,
-    true,
-    true,
-    true,
-  ]);
+  expect(
+    [working, { ...working, on: false }, { ...working, strength: 0 }, newStep('range', 'x')].map(hasNoEffect),
+  ).toEqual([false, true, true, true]);
 });
 
 test('a clip switches an inherited step off, or weakens it, for itself alone', () => {
@@ -85,7 +82,7 @@ test('a clip switches an inherited step off, or weakens it, for itself alone', (
 
 test('a step comes loose from its owner for one clip, in its place; changed there it changes nobody else, and it can be tied again', () => {
   const amount = (l: StepLists): unknown => joined(l).find((s) => s.id === 'look')!.params.amount;
-  const loose = changeStep(looseStep(lists, 'look'), 'look', (s) => ({ ...s, params: { ...s.params, amount: 0.4 } }));
+  const loose = changeStep(detachStep(lists, 'look'), 'look', (s) => ({ ...s, params: { ...s.params, amount: 0.4 } }));
   expect([amount(loose), loose.outing]).toEqual([0.4, lists.outing]);
   expect(ids(loose)).toEqual(ids(lists));
   expect(findStep(loose, 'look')!.step.params.amount).toBe(0.4);
@@ -95,14 +92,14 @@ test('a step comes loose from its owner for one clip, in its place; changed ther
   expect(off.overrides.look.params).toMatchObject({ amount: 0.4 });
   // A change that was made for all is taken back where it is made for one.
   const forAll = changeStep(lists, 'look', (s) => ({ ...s, params: { ...s.params, amount: 0.7 } }));
-  const onlyHere = looseStep(forAll, 'look', lists.outing[0]);
+  const onlyHere = detachStep(forAll, 'look', lists.outing[0]);
   expect([amount(onlyHere), onlyHere.outing[0].params.amount]).toEqual([0.7, 1.1]);
-  expect(tieStep(onlyHere, 'look')).toEqual(lists);
+  expect(reattachStep(onlyHere, 'look')).toEqual(lists);
   const weaker = overrideStep(onlyHere, 'look', { ...onlyHere.overrides.look, strength: 0.5 });
-  expect(tieStep(weaker, 'look').overrides).toEqual({ look: { strength: 0.5 } });
+  expect(reattachStep(weaker, 'look').overrides).toEqual({ look: { strength: 0.5 } });
   // Given to the camera it is its owner's; given to this clip, it is as it is here.
-  expect(giveStep(loose, 'look', 'camera').lists.camera.find((s) => s.id === 'look')!.params.amount).toBe(1.1);
-  const mine = giveStep(loose, 'look', 'clip');
+  expect(moveToOwner(loose, 'look', 'camera').lists.camera.find((s) => s.id === 'look')!.params.amount).toBe(1.1);
+  const mine = moveToOwner(loose, 'look', 'clip');
   expect(findStep(mine.lists, mine.id)!.step.params.amount).toBe(0.4);
 });
 
@@ -203,8 +200,8 @@ test('a step whose number changes over the clip is not idle, whatever it is at t
       { seconds: 3, value: 0.2 },
     ],
   };
-  expect(isIdle({ ...newStep('range', 'r'), params: { black: keys } })).toBe(false);
-  expect(isIdle({ ...newStep('range', 'r'), on: false, params: { black: keys } })).toBe(true);
+  expect(hasNoEffect({ ...newStep('range', 'r'), params: { black: keys } })).toBe(false);
+  expect(hasNoEffect({ ...newStep('range', 'r'), on: false, params: { black: keys } })).toBe(true);
 });
 
 test('what a clip changes about an inherited step follows when the step changes its owner', () => {
@@ -214,12 +211,12 @@ test('what a clip changes about an inherited step follows when the step changes 
     outing: [],
     overrides: { shared: { strength: 0.5 } },
   };
-  const toOuting = giveStep(start, 'shared', 'outing');
+  const toOuting = moveToOwner(start, 'shared', 'outing');
   expect(toOuting.id).toBe('shared');
   expect(joined(toOuting.lists)).toMatchObject([{ id: 'shared', strength: 0.5 }]);
-  const toClip = giveStep(toOuting.lists, 'shared', 'clip');
+  const toClip = moveToOwner(toOuting.lists, 'shared', 'clip');
   expect(joined(toClip.lists)).toMatchObject([{ kind: 'saturation', strength: 0.5 }]);
   expect(toClip.lists.overrides).toEqual({});
   const left: StepLists = { ...start, overrides: { shared: { on: false } } };
-  expect(joined(giveStep(left, 'shared', 'clip').lists)).toMatchObject([{ on: false }]);
+  expect(joined(moveToOwner(left, 'shared', 'clip').lists)).toMatchObject([{ on: false }]);
 });

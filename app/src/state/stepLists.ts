@@ -1,5 +1,5 @@
 import equal from 'fast-deep-equal';
-import { actsHere, isIdle, loosened, newStep, type Override, type Step } from '@inkavo/core/model/grade';
+import { actsHere, hasNoEffect, detached, newStep, type Override, type Step } from '@inkavo/core/model/grade';
 import { presentVersion } from '@inkavo/core/model/upgrade';
 import { joined, OWNERS, type Owner, type StepLists } from '@inkavo/core/model/lists';
 import type { Profile } from '@inkavo/core/model/profile';
@@ -21,7 +21,7 @@ const allOf = (lists: StepLists): OwnedStep[] =>
     lists[owner].map((step) => {
       if (owner === 'clip') return { owner, step };
       const here = lists.overrides[step.id];
-      return { owner, step: loosened(step, here), here };
+      return { owner, step: detached(step, here), here };
     }),
   );
 
@@ -159,7 +159,7 @@ export function stepsBeside(lists: StepLists, offered: readonly Step[]): OwnedSt
   const replaced = offered.map((s) => takesPlaceOf(lists.clip, s));
   const isWhole = (s: Step): boolean => s.region === undefined && s.matte === undefined;
   const acts = ({ owner, step, here }: OwnedStep): boolean =>
-    !isIdle(step) && (owner === 'clip' || (actsHere(step, here) && here?.strength !== 0));
+    !hasNoEffect(step) && (owner === 'clip' || (actsHere(step, here) && here?.strength !== 0));
   return ownedSteps(lists).filter(
     (one) => CORRECTED.includes(one.step.kind) && isWhole(one.step) && acts(one) && !replaced.includes(one.step),
   );
@@ -248,7 +248,7 @@ export function overrideStep(lists: StepLists, id: string, here: Override): Step
  * Detaches an inherited step in this clip: it keeps its place, and its parameters are this clip's own from now on.
  * `was`: the owner's step is reset to this, if it was just changed.
  */
-export function looseStep(lists: StepLists, id: string, was?: Step): StepLists {
+export function detachStep(lists: StepLists, id: string, was?: Step): StepLists {
   const found = findStep(lists, id);
   if (!found || found.owner === 'clip') return lists;
   const { owner, step, here } = found;
@@ -262,7 +262,7 @@ export function looseStep(lists: StepLists, id: string, was?: Step): StepLists {
 }
 
 /** Reattaches a detached step to its owner. */
-export function tieStep(lists: StepLists, id: string): StepLists {
+export function reattachStep(lists: StepLists, id: string): StepLists {
   const here = { ...lists.overrides[id] };
   delete here.params;
   delete here.version;
@@ -274,7 +274,7 @@ export function tieStep(lists: StepLists, id: string): StepLists {
  * still apply. A clip's own step gets a new id, since other clips may have steps with the same one; a step moved to the
  * clip includes the clip's override.
  */
-export function giveStep(lists: StepLists, id: string, owner: Owner): { lists: StepLists; id: string } {
+export function moveToOwner(lists: StepLists, id: string, owner: Owner): { lists: StepLists; id: string } {
   const found = findStep(lists, id);
   if (!found || found.owner === owner) return { lists, id };
   const { [id]: here, ...others } = lists.overrides;

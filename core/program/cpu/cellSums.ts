@@ -5,7 +5,7 @@ import { lineBytes, type RowExports } from './rowCapacity';
 export const cellSumsBytes = (width: number): number => lineBytes(width);
 
 /**
- * Sums the cells of planes in a kernel's memory, for `shrink`. `memory`: with {@link cellSumsBytes} free at `at`, a
+ * Sums the cells of planes in a kernel's memory, for `downsample`. `memory`: with {@link cellSumsBytes} free at `at`, a
  * multiple of 16, and 16 bytes of padding after every plane.
  */
 export function cellSums(module: WebAssembly.Module, memory: WebAssembly.Memory, at: number): SumCells {

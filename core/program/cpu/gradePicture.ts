@@ -1,5 +1,5 @@
 import { LUMA } from '../../colour/ycbcr';
-import { shrink, type SumCells } from '../../fields/smallPicture';
+import { downsample, type SumCells } from '../../fields/smallPicture';
 import { type Table } from '../bake';
 import { bakeOps, single, type Baked } from '../baked';
 import type { Program } from '../compile';
@@ -13,7 +13,7 @@ export const bakeFor = (program: Program, picture: PlanarPicture, size: number):
   planes: planesFor(program, picture),
 });
 
-/** The planes of a program for one frame. `sum`: as for `shrink`. */
+/** The planes of a program for one frame. `sum`: as for `downsample`. */
 export function planesFor(
   program: Pick<Program, 'ops' | 'planes'>,
   picture: PlanarPicture,
@@ -22,7 +22,7 @@ export function planesFor(
   // Averaging a large frame takes as long as applying a table.
   const { width, height } = picture.format;
   if (!seesFrame(program)) return unseenPlanes(program, width / height);
-  return planesOf(program, shrink(picture, sum));
+  return planesOf(program, downsample(picture, sum));
 }
 
 /**

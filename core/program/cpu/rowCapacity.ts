@@ -1,7 +1,7 @@
 import { MAP_EDGE } from '../../fields/map';
 import { MASK_EDGE } from '../../regions/mask';
 import type { Baked } from '../baked';
-import type { MostOps } from '../plan';
+import type { MaxOps } from '../plan';
 import { isMask } from '../planes';
 import { radiusOf } from '../stencil';
 
@@ -32,7 +32,7 @@ export type RowExports = Record<
 > & { spanOf(line: number, from: number, to: number): number };
 
 /** The largest program that a kernel can hold. */
-export interface RowKernelCapacity extends MostOps {
+export interface RowKernelCapacity extends MaxOps {
   /** Pixels per row. */
   width: number;
 }
@@ -48,8 +48,8 @@ export type Line = (typeof LINES)[number];
  * Lines per row that enters a stencil: what later ops read, and its luma, or red, green and blue, blurred along the
  * row.
  */
-export const HELD_LINES = ['r', 'g', 'b', 'luma', 'share', 'across', 'acrossG', 'acrossB'] as const;
-export type HeldLine = (typeof HELD_LINES)[number];
+export const BUFFERED_LINES = ['r', 'g', 'b', 'luma', 'share', 'across', 'acrossG', 'acrossB'] as const;
+export type BufferedLine = (typeof BUFFERED_LINES)[number];
 export const SPARE = 64;
 export const DATA_BYTES = 16384;
 export const MAP_BYTES = MAP_EDGE ** 2 * 8 + SPARE;
@@ -62,8 +62,8 @@ export const tableBytes = ({ size, shaper }: { size: number; shaper: number }): 
   size ** 3 * 16 + align(shaper * 12) + SPARE;
 
 /** Bytes of the rows buffered for one stencil of this radius. */
-export const heldBytes = (radius: number, width: number): number =>
-  (2 * radius + 1) * HELD_LINES.length * lineBytes(width);
+export const rowBufferBytes = (radius: number, width: number): number =>
+  (2 * radius + 1) * BUFFERED_LINES.length * lineBytes(width);
 /** Bytes of a padded line of luma, and of the kernel's weights. */
 export const padBytes = (radius: number, width: number): number =>
   lineBytes(width + 2 * radius) + align(4 * radius + 4);
@@ -82,12 +82,12 @@ export const rowKernelBytes = (capacity: RowKernelCapacity): number => {
     tables * tableBytes(capacity) +
     inputBytes(capacity) +
     padBytes(radius, width) +
-    stencils * heldBytes(radius, width)
+    stencils * rowBufferBytes(radius, width)
   );
 };
 
 /** The capacity that a baked program needs. */
-export function needsOf({ ops, planes }: Baked): MostOps {
+export function needsOf({ ops, planes }: Baked): MaxOps {
   const tables = ops.flatMap((p) => (p.kind === 'table' ? [p.table] : []));
   const masks = planes.flatMap((p) => (p && isMask(p) ? [p] : []));
   return {

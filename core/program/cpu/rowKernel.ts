@@ -14,12 +14,12 @@ import type { Mix } from '../compile';
 import { isMask } from '../planes';
 import { radiusOf, type Taps } from '../stencil';
 import type { Table } from '../table';
-import { HeldRows, type HeldRow } from './heldRows';
+import { RowBuffer, type BufferedRow } from './rowBuffer';
 import { PlanarRows } from './planarRows';
 import { RowInputs } from './rowInputs';
 import {
   DITHER_BYTES,
-  heldBytes,
+  rowBufferBytes,
   inputBytes,
   LINES,
   lineBytes,
@@ -67,7 +67,7 @@ export class RowKernel {
   private readonly tables: (Table | undefined)[] = [];
   /** The ops between stencils, the buffered rows that enter each stage, and the source of the file's pixels. */
   private stages: Stage[] = [{ from: 0, to: 0 }];
-  private held: (HeldRows | undefined)[] = [];
+  private held: (RowBuffer | undefined)[] = [];
   private frame: { width: number; rows: number; weights: Readonly<Vec3> } = { width: 0, rows: 0, weights: LUMA.bt709 };
   private source: (y: number) => void = () => undefined;
   private chosen: Chosen | undefined;
@@ -212,8 +212,8 @@ export class RowKernel {
     let at = this.heldAt;
     this.held = this.stages.map(({ taps }) => {
       if (!taps) return undefined;
-      const rowsHeld = new HeldRows(at, 2 * taps.radius + 1, width);
-      at += heldBytes(taps.radius, width);
+      const rowsHeld = new RowBuffer(at, 2 * taps.radius + 1, width);
+      at += rowBufferBytes(taps.radius, width);
       return rowsHeld;
     });
   }
@@ -253,7 +253,7 @@ export class RowKernel {
     for (const name of PASSED_LINES) code.copyLine(here[name], lines[name], width);
   }
 
-  private entering(k: number, radius: number, weights: Float32Array, colours: boolean, y: number): HeldRow {
+  private entering(k: number, radius: number, weights: Float32Array, colours: boolean, y: number): BufferedRow {
     const { code, lines } = this;
     const { width } = this.frame;
     const row = this.held[k]!.at(y);

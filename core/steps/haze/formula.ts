@@ -1,6 +1,6 @@
 import { smoothstep } from '../../formula/algebra';
 import type { Formula } from '../../formula/formula';
-import { takeVeilIn } from '../../fields/takeVeil';
+import { removeVeilIn } from '../../fields/removeVeil';
 import { MAP_END } from '../../fields/transmission';
 
 /**
@@ -25,9 +25,9 @@ export const HAZE: Formula<'airRed' | 'airGreen' | 'airBlue' | 'amount' | 'floor
     const gone = k.sub(1, left);
     const gain = k.div(1, left);
     return [
-      k.mul(takeVeilIn(k, r, k.mul(n.airRed, gone)), gain),
-      k.mul(takeVeilIn(k, g, k.mul(n.airGreen, gone)), gain),
-      k.mul(takeVeilIn(k, b, k.mul(n.airBlue, gone)), gain),
+      k.mul(removeVeilIn(k, r, k.mul(n.airRed, gone)), gain),
+      k.mul(removeVeilIn(k, g, k.mul(n.airGreen, gone)), gain),
+      k.mul(removeVeilIn(k, b, k.mul(n.airBlue, gone)), gain),
     ];
   },
 };

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { bt709 } from '../../colour/transfer';
 import type { Vec3 } from '../../colour/matrix';
-import { samplesRead } from '../../fields/samples';
+import { sampledCells } from '../../fields/samples';
 import { veilMap } from '../../fields/veilMap';
 import type { FormulaValues } from '../../formula/formula';
 import { numberShape } from '../numbers';
@@ -43,7 +43,7 @@ export const haze: StepKind<HazeParams> = {
   isNeutral: (p) => p.amount === 0,
   field(p) {
     const air = airlightOf(p);
-    return { estimate: (picture) => veilMap(picture, air), reads: samplesRead, radius: 0.06, epsilon: 0.01 };
+    return { estimate: (picture) => veilMap(picture, air), reads: sampledCells, radius: 0.06, epsilon: 0.01 };
   },
   summary: (p) => (p.amount === 0 ? 'neutral' : `${Math.round(p.amount * 100)} % off`),
 };

@@ -1,6 +1,6 @@
 import { luma709, mix, smoothstep, type Algebra } from '../../formula/algebra';
 import type { Formula } from '../../formula/formula';
-import { KNEE, takeVeilIn } from '../../fields/takeVeil';
+import { KNEE, removeVeilIn } from '../../fields/removeVeil';
 
 /**
  * Transmission from which a restored colour is trusted, and below which it is not at all: with so little light of the
@@ -45,7 +45,7 @@ const curves = [
 function back<T>(k: Algebra<T>, light: T, veil: T, limit: T, gain: T, green: T, rebuild: T): T {
   const held = k.min(limit, gain);
   const rebuilt = k.mul(rebuild, k.sub(1, k.div(held, gain)));
-  return k.add(k.mul(takeVeilIn(k, light, veil), held), k.mul(rebuilt, green));
+  return k.add(k.mul(removeVeilIn(k, light, veil), held), k.mul(rebuilt, green));
 }
 
 /**
@@ -73,7 +73,7 @@ export const WATER: Formula<(typeof numbers)[number], (typeof curves)[number]> =
     const veilRed = k.mul(n.veilRed, curve.hazeRed);
     const veilGreen = k.mul(n.veilGreen, curve.hazeGreen);
     const veilBlue = k.mul(n.veilBlue, curve.hazeBlue);
-    const green = k.mul(takeVeilIn(k, g, veilGreen), k.min(n.limitGreen, curve.gainGreen));
+    const green = k.mul(removeVeilIn(k, g, veilGreen), k.min(n.limitGreen, curve.gainGreen));
     const red = back(k, r, veilRed, n.limitRed, curve.gainRed, green, n.rebuild);
     const blue = back(k, b, veilBlue, n.limitBlue, curve.gainBlue, green, n.rebuild);
     const luma = luma709(k, r, g, b);

@@ -5,7 +5,7 @@ import type { Vec3 } from '../../colour/matrix';
 import type { FieldSpec, LinearPicture } from '../../fields/map';
 import { openWaterMap } from '../../fields/openWater';
 import { MAP_END, OMEGA } from '../../fields/transmission';
-import { samplesRead } from '../../fields/samples';
+import { sampledCells } from '../../fields/samples';
 import { veilMap } from '../../fields/veilMap';
 import type { FormulaValues } from '../../formula/formula';
 import { numberShape } from '../numbers';
@@ -200,7 +200,7 @@ function distances(p: WaterParams, picture: LinearPicture): Float32Array {
 
 /** The step's map: distances, or open water; without either it is pointwise. */
 function field(p: WaterParams): FieldSpec | undefined {
-  const refined = { reads: samplesRead, radius: 0.06, epsilon: 0.01 };
+  const refined = { reads: sampledCells, radius: 0.06, epsilon: 0.01 };
   if (usesMap(p)) return { estimate: (picture) => distances(p, picture), ...refined };
   if (looksForOpen(p) && !water.isNeutral(p)) return { estimate: openIn, ...refined };
   return undefined;

@@ -13,7 +13,7 @@ import { evaluate } from '../../program/evaluate';
 import { Baker } from '../../program/baker';
 import { NUMBERS } from '../../formula/algebra';
 import type { LinearPicture, SeenField } from '../../fields/map';
-import { takeVeilIn } from '../../fields/takeVeil';
+import { removeVeilIn } from '../../fields/removeVeil';
 import { haze } from '../haze';
 import { water, waterLeft, type WaterParams } from './index';
 import { depthForNeutral, fitNeutral } from './pick';
@@ -318,7 +318,7 @@ test('a veil is taken off without a seam: the logarithm of what is left changes 
       fc.double({ min: 0, max: 0.8, noNaN: true }),
       (light, veil) => {
         const ratio = 1.01;
-        const [a, b] = [takeVeilIn(NUMBERS, light, veil), takeVeilIn(NUMBERS, light * ratio, veil)];
+        const [a, b] = [removeVeilIn(NUMBERS, light, veil), removeVeilIn(NUMBERS, light * ratio, veil)];
         const slope = Math.log(b / a) / Math.log(ratio);
         return a > 0 && slope >= 1 - 1e-9 && slope <= 5 + 1e-6;
       },

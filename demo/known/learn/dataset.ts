@@ -1,6 +1,6 @@
 import { closeSync, existsSync, mkdirSync, openSync, readFileSync, renameSync, writeSync } from 'node:fs';
 import { join } from 'node:path';
-import { shrink } from '@inkavo/core/fields/smallPicture';
+import { downsample } from '@inkavo/core/fields/smallPicture';
 import { GRID_CELLS, GRID_HEIGHT, GRID_WIDTH, gridOf, type Grid } from '@inkavo/core/reading/grid';
 import { repositoryRoot } from '@inkavo/media/root';
 import { CASE_KINDS, makeCase, type CaseKind } from '../cases';
@@ -79,7 +79,7 @@ function makeBatch(batch: Batch): void {
     if (!kind) continue;
     const made = makeCase({ seed, kind, part, pictures: 1, half: true, varied });
     const [truth, standard, through] = [thin(made.truth(), 3), thin(made.standard(), 3), thin(made.through(), 1)];
-    write(kind, seed, gridOf(shrink(made.frames[0])), set === 'mixed' ? standard : truth, through);
+    write(kind, seed, gridOf(downsample(made.frames[0])), set === 'mixed' ? standard : truth, through);
     if (set === 'mixed') write('haze', seed, standard, truth, through);
   }
   closeSync(file);

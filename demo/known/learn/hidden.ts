@@ -4,7 +4,7 @@ import { compile } from '@inkavo/core/program/compile';
 import { through } from '@inkavo/core/program/evaluate';
 import { estimate, evidenceOf, HIDDEN } from '@inkavo/core/reading/estimate';
 import type { Grid } from '@inkavo/core/reading/grid';
-import { asSteps, GREYED, stepsOf } from '@inkavo/core/reading/stepsOf';
+import { asSteps, ADDED_SATURATION, stepsOf } from '@inkavo/core/reading/stepsOf';
 import type { CaseKind } from '../cases';
 import { classifier, prepared } from './correctors';
 import { flats, type Sample } from './dataset';
@@ -16,7 +16,7 @@ const TURNS_OUT: Partial<Record<CaseKind, (typeof HIDDEN)[number]>> = { mixed: '
 function converted(sample: Sample): Sample {
   const { correction } = estimate('flat', evidenceOf([sample.grid]));
   const context = { hazeShare: 0, done: 1, frames: [], others: 0, dive: null, seconds: 0 };
-  const steps = asSteps(stepsOf('flat', correction, GREYED.flat, context));
+  const steps = asSteps(stepsOf('flat', correction, ADDED_SATURATION.flat, context));
   const run = through(compile(steps, 0).ops);
   const grid: Grid = new Float32Array(sample.grid.length);
   for (let i = 0; i < grid.length; i += 3) {

@@ -2,8 +2,8 @@ import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { decode709 } from '@inkavo/core/colour/transferTables';
 import { firstShares, openWaterFeatures, openWaterSamples, withContext } from '@inkavo/core/fields/openWater';
-import { thin } from '@inkavo/core/fields/thin';
-import { shrink } from '@inkavo/core/fields/smallPicture';
+import { subsample } from '@inkavo/core/fields/subsample';
+import { downsample } from '@inkavo/core/fields/smallPicture';
 import { run, storePerceptron, type StoredPerceptron } from '@inkavo/core/learned/perceptron';
 import { repositoryRoot } from '@inkavo/media/root';
 import { makeCase } from '../cases';
@@ -48,12 +48,12 @@ function pictureOf(
 ): { values: Float32Array; count: number; open: Float32Array } {
   const open = random(seed * 7).chance(1 - CLOSED);
   const made = makeCase({ seed, kind: 'water', part, pictures: 1, half: true, varied: part === 'develop', open });
-  const { width, height, code } = shrink(made.frames[0]);
+  const { width, height, code } = downsample(made.frames[0]);
   const samples = openWaterSamples({ width, height, rgb: code.map(decode709) });
   const features = openWaterFeatures(samples);
   const { values, count } = stage === 'first' ? features : withContext(features, firstShares(features));
   const shares = Float32Array.from({ length: 3 * width * height }, (_, i) => made.open?.[Math.floor(i / 3)] ?? 0);
-  const thinned = thin(shares, width, height, samples.width, samples.height);
+  const thinned = subsample(shares, width, height, samples.width, samples.height);
   return { values, count, open: thinned.filter((_, i) => i % 3 === 0) };
 }
 

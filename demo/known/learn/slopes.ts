@@ -1,6 +1,6 @@
 import { ALPHA, BETA } from '@inkavo/core/colour/transfer';
 import { decode709, encode709 } from '@inkavo/core/colour/transferTables';
-import { KNEE } from '@inkavo/core/fields/takeVeil';
+import { KNEE } from '@inkavo/core/fields/removeVeil';
 import type { Correction } from '@inkavo/core/reading/correction';
 
 /** Indices of a correction's numbers in a gradient. */

@@ -116,8 +116,8 @@ export class CpuPicture implements Renderer {
     const { finer, whole } = this.restOf(look.slot);
     const shown = kind === 'rest' && finer && within(view, finer.part) ? 'detail' : 'whole';
     if (!(kind === 'rest' ? whole : this.moving.frame)) return shown;
-    const shrink = this.shrinkFor(view, look, size);
-    const [width, height] = [Math.ceil(size.width / shrink), Math.ceil(size.height / shrink)];
+    const downsample = this.shrinkFor(view, look, size);
+    const [width, height] = [Math.ceil(size.width / downsample), Math.ceil(size.height / downsample)];
     const { canvas } = this;
     if (canvas.width !== width) canvas.width = width;
     if (canvas.height !== height) canvas.height = height;

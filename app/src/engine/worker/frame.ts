@@ -1,6 +1,6 @@
 import type { Vec3 } from '@inkavo/core/colour/matrix';
 import { LUMA } from '@inkavo/core/colour/ycbcr';
-import { shrink, smallFrom, type SmallPicture } from '@inkavo/core/fields/smallPicture';
+import { downsample, smallFrom, type SmallPicture } from '@inkavo/core/fields/smallPicture';
 import type { Step } from '@inkavo/core/model/grade';
 import type { BakedOp } from '@inkavo/core/program/baked';
 import { compile, type Program } from '@inkavo/core/program/compile';
@@ -135,6 +135,6 @@ export function frameOf(buffer: ArrayBuffer, format: PlanarFormat, cells?: Cells
   const code = pictureToRgb(undefined, picture);
   const { width, height, matrix } = format;
   const weights = LUMA[matrix];
-  const small = cells ? smallFrom(cells.code, cells, weights) : shrink(picture);
+  const small = cells ? smallFrom(cells.code, cells, weights) : downsample(picture);
   return { width, height, code, ends: fileEnds(code), small, weights };
 }

@@ -1,4 +1,4 @@
-import { isIdle } from '@inkavo/core/model/grade';
+import { hasNoEffect } from '@inkavo/core/model/grade';
 import { useState } from 'react';
 import type { ListedClip } from '@inkavo/core/model/outing';
 import { joined } from '@inkavo/core/model/lists';
@@ -27,7 +27,7 @@ export function CopySheet({ onClose }: { onClose(): void }) {
   const steps = ownedSteps(useBench((s) => s.lists));
   const copied = useClipboard((s) => s.steps);
   const [left, setLeft] = useState<ReadonlySet<string>>(
-    () => new Set(steps.filter((o) => isIdle(o.step)).map((o) => o.step.id)),
+    () => new Set(steps.filter((o) => hasNoEffect(o.step)).map((o) => o.step.id)),
   );
   const [next, setNext] = useState<'clips' | 'recipe' | null>(null);
   const chosen = steps.filter((o) => !left.has(o.step.id)).map((o) => o.step);
@@ -58,7 +58,7 @@ export function CopySheet({ onClose }: { onClose(): void }) {
             <Txt className="min-w-0 flex-1" numberOfLines={1}>
               {title} <Txt quiet>{WHOSE[owner]}</Txt>
             </Txt>
-            {isIdle(step) ? <Txt quiet>neutral</Txt> : null}
+            {hasNoEffect(step) ? <Txt quiet>neutral</Txt> : null}
           </CheckRow>
         );
       })}

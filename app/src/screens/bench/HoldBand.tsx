@@ -1,12 +1,12 @@
-import type { HeldKind } from '@inkavo/core/reading/held';
-import type { HeldTrouble } from '@inkavo/core/reading/holdCheck';
+import type { HoldKind } from '@inkavo/core/reading/holdMeasures';
+import type { HoldTrouble } from '@inkavo/core/reading/holdCheck';
 import { useBench } from '../../state/bench';
 import type { StripSpan } from '../../state/bench/place';
 
 /** Losses in the file and by the grade have the same patterns as on the picture; drift is plain. */
 const STRIPES = 'repeating-linear-gradient(135deg, #fff 0 4px, #000 4px 8px)';
 const CHECKS = 'repeating-conic-gradient(#fff 0 25%, #000 0 50%) 0 0 / 8px 8px';
-const PATTERN: Record<HeldKind, string> = {
+const PATTERN: Record<HoldKind, string> = {
   file: STRIPES,
   grade: CHECKS,
   pressed: 'repeating-linear-gradient(0deg, #fff 0 2px, #000 2px 4px)',
@@ -19,7 +19,7 @@ const PATTERN: Record<HeldKind, string> = {
 const ROW = 8;
 
 /** The trouble within this many frames of a position; of several, the first. */
-export const troubleAt = (troubles: readonly HeldTrouble[], frame: number, reach: number): HeldTrouble | undefined =>
+export const troubleAt = (troubles: readonly HoldTrouble[], frame: number, reach: number): HoldTrouble | undefined =>
   troubles.find((t) => frame >= t.fromFrame - reach && frame <= t.toFrame + reach);
 
 /** Where the graded clip does not hold, above the scrub strip: one row per kind of trouble. */

@@ -4,7 +4,7 @@ import { fps } from '@inkavo/core/model/facts';
 import type { Step } from '@inkavo/core/model/grade';
 import { joined, type StepLists } from '@inkavo/core/model/lists';
 import type { HoldReport } from '@inkavo/core/reading/holdCheck';
-import type { HeldMend } from '@inkavo/core/reading/tryMends';
+import type { HoldMend } from '@inkavo/core/reading/tryMends';
 import { api } from '../../api/client';
 import { useBench } from '../../state/bench';
 import { bringIntoSight } from '../../ui/bringIntoSight';
@@ -56,7 +56,7 @@ export function HoldSheet({ onClose }: { onClose(): void }) {
   };
   const stale = hold !== null && hold.lists !== lists;
   const mends = hold && !stale ? hold.report.mends : [];
-  const [chosen, setChosen] = useState<HeldMend | null>(null);
+  const [chosen, setChosen] = useState<HoldMend | null>(null);
   const mend = chosen && mends.includes(chosen) ? chosen : null;
   const [without, setWithout] = useState(false);
   useOffer(mend?.steps ?? null, withMend, without);
@@ -138,7 +138,7 @@ export function HoldSheet({ onClose }: { onClose(): void }) {
 }
 
 /** Different troubles may be mended by changes of the same name. */
-const keyOf = ({ kind, title }: HeldMend): string => `${kind}: ${title}`;
+const keyOf = ({ kind, title }: HoldMend): string => `${kind}: ${title}`;
 
 /** The clip's own steps with a mend applied. */
 const withMend = (lists: StepLists, steps: readonly Step[]): StepLists => {

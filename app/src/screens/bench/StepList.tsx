@@ -1,4 +1,4 @@
-import { isIdle } from '@inkavo/core/model/grade';
+import { hasNoEffect } from '@inkavo/core/model/grade';
 import {
   closestCenter,
   DndContext,
@@ -164,7 +164,7 @@ function SortableChip({ id, children }: { id: string; children: ReactNode }) {
 /** Reads the clip and proposes steps. With text on an untouched clip, later an icon. */
 function FirstPass({ wide }: { wide?: boolean }) {
   const [open, setOpen] = useState(false);
-  const fresh = useBench((s) => shownLists(s).clip.every(isIdle));
+  const fresh = useBench((s) => shownLists(s).clip.every(hasNoEffect));
   return (
     <>
       <Pressable

@@ -6,7 +6,7 @@ import { stepKind, type NumberSpec } from '@inkavo/core/steps';
 import { Ruler } from '../../instruments/Ruler';
 import { shownLists, useBench, useOwnedStep } from '../../state/bench';
 import { followers, followText } from '../../state/shared';
-import { looseStep, tieStep } from '../../state/stepLists';
+import { detachStep, reattachStep } from '../../state/stepLists';
 import { Button } from '../../ui/Button';
 import { Choice } from '../../ui/Choice';
 import { Txt } from '../../ui/Txt';
@@ -75,7 +75,7 @@ function Here({ step, here, owner }: { step: Step; here: Override; owner: 'camer
       <Button
         title={here.params ? 'Tie it again: as for the others' : 'Change it only here'}
         icon={here.params ? Link2 : Unlink2}
-        onPress={() => edit((lists) => (here.params ? tieStep(lists, id) : looseStep(lists, id)))}
+        onPress={() => edit((lists) => (here.params ? reattachStep(lists, id) : detachStep(lists, id)))}
       />
       <Button
         title={step.limited ? 'Only in chosen clips: which …' : 'Only in chosen clips …'}

@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query';
 import PQueue from 'p-queue';
 import { secondsOf, type MediaFacts } from '@inkavo/core/model/facts';
 import type { Step } from '@inkavo/core/model/grade';
-import { stepsAt } from '@inkavo/core/program/standing';
+import { stepsAt } from '@inkavo/core/program/stepsAt';
 import { api } from '../../api/client';
 
 /** Concurrent previews: a browser has six connections to a server, and frames have priority. */

@@ -9,7 +9,7 @@ import {
   addCopies,
   addStep,
   changeStep,
-  giveStep,
+  moveToOwner,
   moveStep,
   overrideStep,
   ownedSteps,
@@ -176,7 +176,7 @@ export function grade(set: SetBench, get: GetBench): Grade & GradeActions {
     resetStep: (id) =>
       change(id, (s) => ({ ...newStep(s.kind, s.id), ...(s.region ? { region: s.region } : {}) }), false),
     giveStep(id, owner) {
-      const given = giveStep(get().lists, id, owner);
+      const given = moveToOwner(get().lists, id, owner);
       set({ lists: given.lists, inHand: given.id, sheet: get().sheet === id ? given.id : get().sheet });
     },
     moveStep: (id, by) => set({ lists: moveStep(get().lists, id, by) }),

@@ -124,17 +124,3 @@ export function encode709(l: v128): v128 {
   const out = v128.bitselect(f32x4.mul(size, f32x4.splat(4.5)), curved, f32x4.lt(size, f32x4.splat(BETA)));
   return v128.or(out, v128.and(l, i32x4.splat(0x80000000)));
 }
-
-const KNEE: f32 = 1.25;
-
-/** Removes a veil of this much light, as `takeVeil.ts`. */
-// @ts-ignore: decorator
-@inline
-export function takeVeil(light: v128, veil: v128): v128 {
-  const knee = f32x4.mul(f32x4.splat(KNEE), veil);
-  const q = f32x4.div(light, pmax(f32x4.splat(1e-9), knee));
-  const q2 = f32x4.mul(q, q);
-  const toe = f32x4.mul(f32x4.mul(f32x4.mul(f32x4.splat(KNEE - 1), veil), f32x4.mul(q2, q2)), q);
-  const above = v128.bitselect(f32x4.sub(light, veil), toe, f32x4.ge(light, knee));
-  return v128.bitselect(above, light, f32x4.gt(light, f32x4.splat(0)));
-}

@@ -1,6 +1,6 @@
 import { View } from 'react-native';
 import { joined } from '@inkavo/core/model/lists';
-import { noiseInWords, type SeenNoise } from '@inkavo/core/reading/noiseAfter';
+import { noiseInWords, type PredictedNoise } from '@inkavo/core/reading/noiseAfter';
 import { limitsFor } from '@inkavo/core/steps/smooth';
 import { api } from '../../../api/client';
 import { Txt } from '../../../ui/Txt';
@@ -11,7 +11,7 @@ import type { ControlsProps, KindControls } from './types';
 /** Less than half an 8-bit code value counts as none. */
 const NONE = 0.5 / 255;
 
-function said(noise: SeenNoise | null): string {
+function said(noise: PredictedNoise | null): string {
   if (!noise) return 'Noise cannot be told here: it takes frames before and after this one.';
   const measured = noiseInWords(noise);
   return Math.max(noise.light, noise.colour) < NONE ? `Hardly any noise (${measured}).` : `Noise: ${measured}.`;

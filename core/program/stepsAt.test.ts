@@ -8,7 +8,7 @@ import { PLACES, randomSteps } from '../steps/randomSteps';
 import { changesOverTime, compile } from './compile';
 import { through } from './evaluate';
 import { planesOf, smallValues } from './planes';
-import { stepsAt } from './standing';
+import { stepsAt } from './stepsAt';
 
 const LUT = 'standing';
 const corners = [0, 1, 2, 3, 4, 5, 6, 7].map((i) => [(i & 1) * 0.9, (i >> 1) & 1, i >> 2].join(' '));

@@ -40,7 +40,7 @@ function sharpnessOf(luma: Uint8Array, width: number): number {
  * front of the lens, the camera being raised); then the best of the candidates, preferring the middle. Read from the
  * proxy.
  */
-export async function frameThatStands(
+export async function representativeFrame(
   source: Source,
   { proxy, usual }: { proxy: string; usual: number },
   signal?: AbortSignal,

@@ -1,5 +1,5 @@
 import { poseAt, type Pose, type PoseKey } from '../regions/shape';
-import { thin } from '../model/thin';
+import { simplify } from '../model/simplify';
 
 /**
  * Maximum deviation of a pose from the tracked one: a thousandth of the frame's width, half a degree, half a percent of
@@ -19,5 +19,5 @@ function off(a: Pose, b: Pose): number {
 }
 
 /** The keys needed to reproduce every pose within tolerance, with linear interpolation. */
-export const thinKeys = (keys: readonly PoseKey[]): PoseKey[] =>
-  thin(keys, (from, to, key) => off(poseAt({ keys: [from, to] }, key.seconds), key));
+export const simplifyKeys = (keys: readonly PoseKey[]): PoseKey[] =>
+  simplify(keys, (from, to, key) => off(poseAt({ keys: [from, to] }, key.seconds), key));

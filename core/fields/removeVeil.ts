@@ -9,7 +9,7 @@ import type { Algebra } from '../formula/algebra';
 export const KNEE = 1.25;
 
 /** Removes a veil of this much light (both linear; the veil at or above 0), in any form of a formula. */
-export function takeVeilIn<T>(k: Algebra<T>, light: T, veil: T): T {
+export function removeVeilIn<T>(k: Algebra<T>, light: T, veil: T): T {
   const knee = k.mul(KNEE, veil);
   // Clamped to 1 where the power is not used: its result could overflow.
   const q = k.min(1, k.div(light, k.max(1e-9, knee)));

@@ -43,7 +43,7 @@ export async function replaceProxies({ library, clips, jobs }: Pick<LookedWith, 
  * Probes files again that were imported by an earlier version: new properties replace the old ones, and a proxy of
  * another shape is remade. An unreadable file stays as it is until the next start.
  */
-export async function lookAgain(
+export async function reprobeFiles(
   { library, clips, jobs, events, wake }: LookedWith,
   signal: AbortSignal,
 ): Promise<void> {

@@ -16,8 +16,8 @@ function windowAt(middle: number, size: number, count: number): { from: number; 
 /** Cache of the last result: all pictures of a clip have one size, and computing it takes milliseconds. */
 let lastRead: { key: string; cells: Int32Array } | undefined;
 
-/** Indices, in order, of the cells that {@link thin} reads for this many samples. */
-export function cellsRead(width: number, height: number, across: number, down: number): Int32Array {
+/** Indices, in order, of the cells that {@link subsample} reads for this many samples. */
+export function subsampledCells(width: number, height: number, across: number, down: number): Int32Array {
   const key = [width, height, across, down].join();
   if (lastRead?.key === key) return lastRead.cells;
   const size = width / LEARNED_ACROSS;
@@ -35,7 +35,13 @@ export function cellsRead(width: number, height: number, across: number, down: n
  * Subsamples a picture (three numbers per cell, row-major) to `across` × `down` evenly spaced samples, each as large as
  * a cell of a picture {@link LEARNED_ACROSS} wide, so that a frame gives the same samples at any resolution.
  */
-export function thin(rgb: Float32Array, width: number, height: number, across: number, down: number): Float32Array {
+export function subsample(
+  rgb: Float32Array,
+  width: number,
+  height: number,
+  across: number,
+  down: number,
+): Float32Array {
   const size = width / LEARNED_ACROSS;
   const columns = Array.from({ length: across }, (_, x) => windowAt(((x + 0.5) * width) / across, size, width));
   const out = new Float32Array(3 * across * down);

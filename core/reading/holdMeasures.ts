@@ -11,7 +11,7 @@ import { median } from './readFrames';
 // What a hold check measures in a graded frame, and its limits.
 
 /** A picture of a clip, with its time. It may be small, as long as its pixels are the file's own and not averages. */
-export interface HeldFrame {
+export interface HoldFrame {
   picture: PlanarPicture;
   /** Frame of the clip's timeline, and seconds from its first frame. */
   frame: number;
@@ -19,7 +19,7 @@ export interface HeldFrame {
 }
 
 /** Measurements of a graded frame. Encoded values and shares, 0–1. */
-export interface HeldMoment {
+export interface HoldMoment {
   frame: number;
   seconds: number;
   lostInFile: number;
@@ -36,9 +36,9 @@ export interface HeldMoment {
   chroma: number;
 }
 
-export const HELD = ['file', 'grade', 'pressed', 'black', 'white', 'level', 'cast', 'chroma'] as const;
+export const HOLD_KINDS = ['file', 'grade', 'pressed', 'black', 'white', 'level', 'cast', 'chroma'] as const;
 /** Properties that have limits. */
-export type HeldKind = (typeof HELD)[number];
+export type HoldKind = (typeof HOLD_KINDS)[number];
 
 /** Maximum share of the frame that may be clipped. */
 const LOST = 0.005;
@@ -63,7 +63,7 @@ export class Measurer {
     private readonly ends: FileEnds,
   ) {}
 
-  measure({ picture, frame, seconds }: HeldFrame): HeldMoment {
+  measure({ picture, frame, seconds }: HoldFrame): HoldMoment {
     const program = compile(this.steps, seconds);
     const ops = this.baker.bake(this.steps, seconds, TABLE);
     const graded = pictureToRgb({ ops, planes: planesFor(program, picture) }, picture);
@@ -94,19 +94,19 @@ function brightOf({ bands: { highlights, midtones } }: Statistics): Vec3 {
 const castOf = ([red, green, blue]: Vec3): number => (red - blue) / Math.max(0.05, green);
 
 /** Medians over a clip, from which drift is measured. */
-export interface Middle {
+export interface Medians {
   level: number;
   cast: number;
 }
 
 /** Medians over the clip. */
-export const middleOf = (moments: readonly HeldMoment[]): Middle => ({
+export const mediansOf = (moments: readonly HoldMoment[]): Medians => ({
   level: median(moments.map((m) => m.level)),
   cast: median(moments.map((m) => m.cast)),
 });
 
 /** Excess over a limit; 0 within it. `middle`: medians over the clip. */
-export function beyond(kind: HeldKind, m: HeldMoment, middle: Middle): number {
+export function excessOf(kind: HoldKind, m: HoldMoment, middle: Medians): number {
   switch (kind) {
     case 'file':
       return Math.max(0, m.lostInFile - LOST);
@@ -130,7 +130,7 @@ export function beyond(kind: HeldKind, m: HeldMoment, middle: Middle): number {
 export const percent = (v: number, digits = 0): string => `${(100 * v).toFixed(digits)} %`.replace('-', '−');
 
 /** Describes an excess in a sentence. */
-export function sentence(kind: HeldKind, m: HeldMoment, middle: Middle): string {
+export function troubleText(kind: HoldKind, m: HoldMoment, middle: Medians): string {
   switch (kind) {
     case 'file':
       return `${percent(m.lostInFile, 1)} of the frame is lost in the file; no step brings it back.`;
@@ -152,8 +152,8 @@ export function sentence(kind: HeldKind, m: HeldMoment, middle: Middle): string 
 }
 
 /** Describes the effect of a mend on the worst frame in a sentence. */
-export function becomes(kind: HeldKind, before: HeldMoment, after: HeldMoment, middle: Middle): string {
-  const from = (what: string, of: (m: HeldMoment) => number, digits = 0): string =>
+export function effectText(kind: HoldKind, before: HoldMoment, after: HoldMoment, middle: Medians): string {
+  const from = (what: string, of: (m: HoldMoment) => number, digits = 0): string =>
     `${what} ${percent(of(after), digits)} instead of ${percent(of(before), digits)}.`;
   switch (kind) {
     case 'file':

@@ -2,7 +2,7 @@
  * Simplifies keys so that every value stays within its tolerance (Douglas, Peucker 1973). `off` returns how far a key
  * deviates from the line between two others, as a multiple of its tolerance.
  */
-export function thin<K>(keys: readonly K[], off: (from: K, to: K, key: K) => number): K[] {
+export function simplify<K>(keys: readonly K[], off: (from: K, to: K, key: K) => number): K[] {
   if (keys.length < 3) return [...keys];
   const keep = new Set([0, keys.length - 1]);
   const split = (from: number, to: number): void => {
