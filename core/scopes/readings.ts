@@ -41,6 +41,10 @@ const UNFLATTEN = new Set(['convert', 'haze', 'water']);
 export const isUnflattened = (steps: readonly Step[]): boolean =>
   steps.some((s) => UNFLATTEN.has(s.kind) && !hasNoEffect(s));
 
+/** Whether steps keep the colour of open water, which then counts towards the mean colours of the bands. */
+export const keepsOpenWater = (steps: readonly Step[]): boolean =>
+  steps.some((s) => s.kind === 'water' && !hasNoEffect(s) && s.params.keepWater !== 0);
+
 /** Ends of the tonal range. `unflattened`: whether the grade includes a step that deals with a flat recording. */
 export function rangeReading({ luma }: Statistics, unflattened: boolean): Reading {
   const ends = `Shadows at ${percent(luma.low)}, highlights at ${percent(luma.high)}`;
@@ -68,14 +72,17 @@ function bandReading(mark: Exclude<Mark, 'overall'>, band: Band): { reading: Rea
   return { size, reading: { mark, text: `${name}: ${order[0]} ${percent(size)} above ${order[2]}.`, mend: 'balance' } };
 }
 
-/** The cast of each band, the largest first; bands with under 0.5 % of the frame are omitted. */
-export function castReadings({ bands }: Statistics): Reading[] {
+/**
+ * The cast of each band, the largest first; bands with under 0.5 % of the frame are omitted. `coloured`: the picture shows
+ * large areas that are not neutral on purpose, such as kept open water, so that no mend is offered.
+ */
+export function castReadings({ bands }: Statistics, coloured = false): Reading[] {
   const marks = ['highlights', 'midtones', 'shadows'] as const;
   return marks
     .filter((m) => bands[m].share >= 0.005)
     .map((m) => bandReading(m, bands[m]))
     .sort((a, b) => b.size - a.size)
-    .map((r) => r.reading);
+    .map(({ reading: { mend, ...said } }) => (mend && !coloured ? { ...said, mend } : said));
 }
 
 /** Amount of colour. */

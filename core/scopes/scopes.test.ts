@@ -2,7 +2,14 @@ import type { Vec3 } from '../colour/matrix';
 import { rgbToYcbcr } from '../colour/ycbcr';
 import { pickNeutral } from '../steps/balance/pick';
 import { newStep, type Step } from '../model/grade';
-import { castReadings, clippingReading, isUnflattened, rangeReading, saturationReading } from './readings';
+import {
+  castReadings,
+  clippingReading,
+  isUnflattened,
+  keepsOpenWater,
+  rangeReading,
+  saturationReading,
+} from './readings';
 import { meanOfArea, sampleArea } from './sampleArea';
 import { fileEnds, measure } from './statistics';
 import { rowOf, traceWaveform, valueOfHeight } from './trace';
@@ -149,6 +156,15 @@ test('readings are sentences with numbers, and name the step that mends', () => 
   );
   expect(castReadings(green)[0]).toMatchObject({ mend: 'balance' });
   expect(castReadings(green)[0].text).toMatch(/^Highlights: green \d+ % above red\.$/);
+  expect(castReadings(green, true)[0]).toEqual({ mark: 'highlights', text: castReadings(green)[0].text });
+});
+
+test('open water is kept by a water step that acts and was not told to keep none', () => {
+  const water = (params: Record<string, unknown>): Step => newStep('water', 'w', params);
+  expect(keepsOpenWater([water({})])).toBe(false);
+  expect(keepsOpenWater([water({ depth: 6 })])).toBe(true);
+  expect(keepsOpenWater([water({ depth: 6, keepWater: 0 })])).toBe(false);
+  expect(keepsOpenWater([{ ...water({ depth: 6 }), on: false }])).toBe(false);
 });
 
 test('what was converted, or seen through water or haze, is not called flat: its range is left to set', () => {

@@ -1,4 +1,4 @@
-import { isUnflattened } from '@inkavo/core/scopes/readings';
+import { isUnflattened, keepsOpenWater } from '@inkavo/core/scopes/readings';
 import { LEVEL_CENTRES } from '@inkavo/core/steps/shared/tone';
 import { shownLists, useBench } from '../state/bench';
 import { findStep } from '../state/stepLists';
@@ -56,6 +56,7 @@ export class Measuring {
         edges: currentEdges(),
         tones: tones(moment),
         unflattened: isUnflattened(moment.steps),
+        openWater: keepsOpenWater(moment.steps),
         hues: stepInHand()?.kind === 'hues',
         rough,
       },

@@ -134,7 +134,7 @@ test('the steps of a first pass set what lies ready, or are added where the work
   const taken = takeSteps(lists, proposed);
   expect(taken.lists.clip.map((s) => s.kind)).toEqual(['water', 'balance', 'range', 'saturation']);
   expect(findStep(taken.lists, 'range')!.step.params).toMatchObject({ exposure: 0.4, black: 0 });
-  expect(taken.id).toBe('range');
+  expect(taken.id).toBe(taken.lists.clip[0].id);
   const weak = takeSteps(taken.lists, [{ ...newStep('range', 'first-range', { exposure: 0.4 }), strength: 0.7 }]);
   expect(findStep(weak.lists, 'range')!.step.strength).toBe(0.7);
   expect(taken.lists.camera).toBe(lists.camera);

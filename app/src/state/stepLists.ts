@@ -165,9 +165,12 @@ export function stepsBeside(lists: StepLists, offered: readonly Step[]): OwnedSt
   );
 }
 
+/** Kinds of a first pass's main correction, which is in hand after taking it; the most specific first. */
+const MAIN_KINDS = ['water', 'haze', 'convert', 'balance'];
+
 /**
  * Takes the steps of a first pass into the clip: each sets parameters and strength of the clip's first step of its
- * kind, or is added in working order. `off`: ids of steps to switch off, in this clip only. `id`: the last one.
+ * kind, or is added in working order. `off`: ids of steps to switch off, in this clip only. `id`: the main correction.
  */
 export function takeSteps(
   lists: StepLists,
@@ -175,21 +178,22 @@ export function takeSteps(
   off: readonly string[] = [],
 ): { lists: StepLists; id: string | undefined } {
   let { clip } = lists;
-  let last: string | undefined;
+  const ids = new Map<string, string>();
   for (const step of steps) {
     const there = takesPlaceOf(clip, step);
-    last = there?.id ?? freshId(step.kind);
-    const { params, strength } = copyOf(step, last);
+    const id = there?.id ?? freshId(step.kind);
+    ids.set(step.kind, id);
+    const { params, strength } = copyOf(step, id);
     const made = { params, strength, on: true, proposed: true };
     if (there) clip = clip.map((s) => (s === there ? { ...s, ...made } : s));
-    else clip = insert(clip, { ...step, ...made, id: last });
+    else clip = insert(clip, { ...step, ...made, id });
   }
   clip = clip.map((s) => (off.includes(s.id) ? { ...s, on: false } : s));
   const inherited = off.filter((id) => !clip.some((s) => s.id === id));
   const taken = { ...lists, clip };
   return {
     lists: inherited.reduce((to, id) => overrideStep(to, id, { ...to.overrides[id], on: false }), taken),
-    id: last,
+    id: ids.get(MAIN_KINDS.find((kind) => ids.has(kind)) ?? '') ?? [...ids.values()].at(-1),
   };
 }
 

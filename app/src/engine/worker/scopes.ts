@@ -38,6 +38,8 @@ export interface ScopeRequest {
   tones: { moment: Moment; stepId: string; tones: readonly number[] } | null;
   /** The grade includes a step that deals with a flat recording. */
   unflattened: boolean;
+  /** The grade keeps the colour of open water. */
+  openWater: boolean;
   /** The hue histogram is requested. */
   hues: boolean;
   /** During a drag a ninth of the pixels is measured, and traces have half the size. */
@@ -83,11 +85,11 @@ function paintMain(
   return null;
 }
 
-function readingsOf(statistics: Statistics, unflattened: boolean): Reading[] {
+function readingsOf(statistics: Statistics, { unflattened, openWater }: ScopeRequest): Reading[] {
   const all = [
     clippingReading(statistics),
     rangeReading(statistics, unflattened),
-    ...castReadings(statistics),
+    ...castReadings(statistics, openWater),
     saturationReading(statistics),
   ];
   return [...all.filter((r) => r.mend), ...all.filter((r) => !r.mend)];
@@ -117,7 +119,7 @@ export const scopesApi = {
       marks: measureMarks(graded, edges),
       hues: request.hues ? hueHistogram(graded) : null,
       zones: zoneShares(graded),
-      readings: readingsOf(statistics, request.unflattened),
+      readings: readingsOf(statistics, request),
       backend: gradingBackend(),
       within,
       heights: tones ? toneHeights(tones.moment.steps, tones.stepId, tones.tones, tones.moment.seconds) : [],
