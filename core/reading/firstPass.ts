@@ -36,7 +36,7 @@ import { apart, outcomeOf } from './outcome';
 import { spread } from './readFrames';
 import type { Sight } from './recognise';
 import { POSSIBLE, settingOf } from './possible';
-import { deepened, judged, quietened } from './restrain';
+import { deepened, judged, quietened, withShoulder } from './restrain';
 import type { Setting } from './settings';
 import { asSteps, atStrength, colourSteps, APPLIED, keepingOpenWater, stepsButColour } from './stepsOf';
 
@@ -263,14 +263,20 @@ export function firstPass(
   };
   /** A conversion alone, without steps that would clip white. */
   const unclipped = (start: Proposal[]): Proposal[] =>
-    start.length === 0 ? [] : judged(frames, given, start, outcomeOf(frames, given)).proposals;
+    start.length === 0
+      ? []
+      : judged(frames, given, withShoulder(frames, given, start), outcomeOf(frames, given)).proposals;
   const explain = ({ found, likelihood }: { found: ClipClass; likelihood: number }): Explanation => {
     const conversions = conversion ? [{ step: conversion.step, reason: conversion.reason }] : [];
     if (found === 'good') return { found, likelihood, proposals: unclipped(conversions) };
     const partly = atStrength(conversions, 'convert', doneOf(found));
     const first = mend(found, [...given, ...asSteps(partly)], seen, evidence);
     if (found !== 'flat')
-      return { found, likelihood, proposals: first.length ? [...partly, ...first] : unclipped(conversions) };
+      return {
+        found,
+        likelihood,
+        proposals: first.length ? withShoulder(frames, given, [...partly, ...first]) : unclipped(conversions),
+      };
     // Conversion reveals what a flat recording hid: haze or a wrong white.
     const done = evidenceOf(grids([...converted, ...asSteps(first)]));
     const othersAfter = (proposals: readonly Proposal[]): OtherClip[] =>

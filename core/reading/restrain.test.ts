@@ -4,7 +4,8 @@ import { compile } from '../program/compile';
 import { through } from '../program/evaluate';
 import type { ClipFrame, Proposal } from './firstPass';
 import type { NoiseCovariance } from './noise';
-import { deepened, quietened } from './restrain';
+import { outcomeOf } from './outcome';
+import { deepened, quietened, withShoulder } from './restrain';
 import { asSteps, ADDED_SATURATION, LEAST_ADDED_SATURATION } from './stepsOf';
 
 const [W, H] = [32, 18];
@@ -52,6 +53,49 @@ test('a scene without dark parts is not taken for one with lifted ones', () => {
   const rgb: [number, number, number] = [0.6, 0.6, 0.6];
   through(compile(asSteps([range]), 0).ops)(rgb);
   expect(rgb[1]).toBeCloseTo(0.54, 2);
+});
+
+/** A conversion that brings white of the recording, at 70 % here, to 108 %. */
+const convert = proposal(
+  newStep('convert', 'c', {
+    profile: {
+      name: 'Flat',
+      transfer: {
+        kind: 'logCamera',
+        base: 10,
+        logSideSlope: 0.37,
+        logSideOffset: 0.68,
+        linSideSlope: 1,
+        linSideOffset: 0.03,
+        linSideBreak: 0,
+      },
+      primaries: 'bt709',
+    },
+  }),
+);
+
+test('what a conversion brings beyond white rolls off there, or behind a balance at soft ends, and is not lost', () => {
+  const frames = [frame(0.15, 0.7, GREY, 0)];
+  const over = (list: Proposal[]): number => outcomeOf(frames, asSteps(list)).over;
+  expect(over([convert])).toBeGreaterThan(0.01);
+  const [rolled] = withShoulder(frames, [], [convert]);
+  expect(rolled.step.params.rollOff).toBeLessThan(0.96);
+  expect(rolled.reason).toMatch(/rolls off from 9\d %/);
+  expect(over([rolled])).toBe(0);
+  const balance = proposal(newStep('balance', 'b', { method: 'gains', green: 1.05 }));
+  const list = withShoulder(frames, [], [convert, balance, proposal(newStep('saturation', 's', { amount: 0.9 }))]);
+  expect(list.map((p) => p.step.kind)).toEqual(['convert', 'balance', 'range', 'saturation']);
+  expect(list[0]).toBe(convert);
+  expect(list[2].reason).toMatch(/^Ends soft over \d+ %, so that nothing bright is lost\.$/);
+  expect(over(list)).toBe(0);
+});
+
+test('a conversion that clips nothing has no shoulder; nor has what is not converted', () => {
+  const dim = [frame(0.15, 0.6, GREY, 0)];
+  const list = [convert];
+  expect(withShoulder(dim, [], list)).toBe(list);
+  const up = [proposal(newStep('range', 'r', { exposure: 1 }))];
+  expect(withShoulder([frame(0.1, 0.9, GREY, 0)], [], up)).toBe(up);
 });
 
 test('nothing is taken down where it is dark already, nor under water', () => {

@@ -4,8 +4,16 @@ import type { ClipFrame, Proposal } from './firstPass';
 import { noiseIn, type NoiseCovariance } from './noise';
 import { noiseAfter } from './noiseAfter';
 import { outcomeOf, type Outcome } from './outcome';
-import { median, spread } from './readFrames';
-import { asSteps, ADDED_SATURATION, LEAST_ADDED_SATURATION, rangeReason, saturationReason, SOFT } from './stepsOf';
+import { median, percentile, spread } from './readFrames';
+import {
+  asSteps,
+  ADDED_SATURATION,
+  LEAST_ADDED_SATURATION,
+  percent,
+  rangeReason,
+  saturationReason,
+  SOFT,
+} from './stepsOf';
 
 /** Maximum noise of red and blue after the correction, relative to green's before; blue's is less visible. */
 const RED_NOISE = 1.8;
@@ -208,6 +216,45 @@ export function judged(
   for (let k = 0; k < MOST_DOWN && outcome.over > before.over + LOST; k += 1)
     change('range', 'exposure', (v) => v - STEP_DOWN);
   return { proposals: list, outcome };
+}
+
+/** Range in which a roll-off starts, encoded; range of soft ends; and the quantile that counts as brightest. */
+const [EARLIEST, LATEST] = [0.7, 0.95];
+const [LEAST_SOFT, MOST_SOFT] = [SOFT, 0.1];
+const BRIGHTEST = 0.999;
+/** Kinds that change the colour of highlights after a conversion. */
+const RECOLOURS = ['balance', 'haze', 'water'];
+
+/**
+ * Gives highlights that a conversion brings beyond white a shoulder, where they would be clipped: a roll-off in the
+ * conversion or, where later steps change their colour, soft ends behind these, since channels that roll off before a
+ * balance would leave a cast. `given`: earlier steps.
+ *
+ * A shoulder from s has the slope 1 / (1 + (v − s) / (1 − s))² at v: with s = 2 − v, the brightest value v keeps a
+ * ninth of its contrast.
+ */
+export function withShoulder(frames: readonly ClipFrame[], given: readonly Step[], proposals: Proposal[]): Proposal[] {
+  if (!proposals.some((p) => p.step.kind === 'convert')) return proposals;
+  const { over, encoded } = outcomeOf(frames, [...given, ...asSteps(proposals)]);
+  if (over <= outcomeOf(frames, given).over + LOST) return proposals;
+  const largest = Float64Array.from({ length: encoded.length / 3 }, (_, i) =>
+    Math.max(...encoded.subarray(3 * i, 3 * i + 3)),
+  );
+  const start = 2 - percentile(largest, BRIGHTEST);
+  if (proposals.some((p) => RECOLOURS.includes(p.step.kind))) {
+    const soft = Math.round(100 * Math.min(MOST_SOFT, Math.max(LEAST_SOFT, 1 - start))) / 100;
+    const isThere = proposals.some((p) => p.step.kind === 'range');
+    const list = isThere ? proposals : changed(proposals, 'range', 'exposure', (v) => v);
+    const reason = ` Ends soft over ${percent(soft)}, so that nothing bright is lost.`;
+    return withParams(list, 'range', { soft }).map((p) =>
+      p.step.kind === 'range' ? { ...p, reason: (p.reason + reason).trim() } : p,
+    );
+  }
+  const rollOff = Math.round(100 * Math.min(LATEST, Math.max(EARLIEST, start))) / 100;
+  const reason = ` What it brings beyond white rolls off from ${percent(rollOff)}.`;
+  return withParams(proposals, 'convert', { rollOff }).map((p) =>
+    p.step.kind === 'convert' ? { ...p, reason: p.reason + reason } : p,
+  );
 }
 
 /**

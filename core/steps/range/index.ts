@@ -83,6 +83,7 @@ export const range: StepKind<Params> = {
     if (p.exposure !== 0) return formatNumber(EXPOSURE, p.exposure);
     if (p.black !== 0 || p.white !== 0)
       return `${(p.black * 100).toFixed(0)} … ${(100 + p.white * 100).toFixed(0)} %`.replace('-', '−');
-    return p.contrast !== 1 ? `contrast ${p.contrast.toFixed(2)}` : 'levels';
+    if (p.contrast !== 1) return `contrast ${p.contrast.toFixed(2)}`;
+    return range.isNeutral({ ...p, soft: 0 }) ? 'soft ends' : 'levels';
   },
 };
