@@ -58,7 +58,7 @@ test('a first pass reads the clip and gives reasons; what is taken are ordinary 
   const started = Date.now();
   await page
     .getByRole('checkbox', {
-      name: /^Water: Compared with how scenes are coloured, red is \d\.\d (and blue \d\.\d )?stops below green.* \d\.\d\sm from what is filmed\. Open water, \d+\s% of the picture, keeps its colour\.$/,
+      name: /^Water: Compared with typical scenes, red is \d\.\d (and blue \d\.\d )?stops below green.* \d\.\d\sm from the subject\. Open water, \d+\s% of the picture, keeps its colour\.$/,
     })
     .waitFor();
   console.log(`first pass of a clip with a proxy: ${Date.now() - started} ms`);
@@ -215,7 +215,7 @@ test('a dive log from the card makes the depth follow it; a damaged one is refus
 test('the water is found at the depths of the log: its type, with the slate neutral all the way down', async () => {
   await page.getByRole('button', { name: /^Dive log/ }).tap();
   await page.getByRole('button', { name: 'Find the water at these depths' }).tap();
-  await page.getByText(/as in water of this type, .* by the dive log/).waitFor();
+  await page.getByText(/as in water of this type, .* according to the dive log/).waitFor();
   await close();
   await settled(page);
   expect(isGrey(await meanAt(...SLATE))).toBe(true);

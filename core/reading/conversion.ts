@@ -37,7 +37,7 @@ function recognised(
   const guess = camera ? BY_CAMERA[camera] : undefined;
   if (!guess || depth < guess.bits || flat + haze < FLAT) return undefined;
   const own = ranked.find((r) => r.profile.name === guess.name && r.likelihood >= ALLOWED * (1 - unknown));
-  return own && { found: own, why: 'by the kind of its camera; the frames alone do not settle it.' };
+  return own && { found: own, why: 'by the kind of its camera, since the frames alone do not decide.' };
 }
 
 /**

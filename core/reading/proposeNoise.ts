@@ -28,6 +28,6 @@ export function proposeNoise(seen: PredictedNoise, steps: boolean): Proposal | n
   const after = steps ? ' after these steps' : '';
   return {
     step: newStep('noise', 'first-noise', { amount: 1 }),
-    reason: `${said(seen)}${after}. Frames next to each other are averaged where they show the same; an export takes several times as long.`,
+    reason: `${said(seen)}${after}. Adjacent frames are averaged where they show the same; exports take several times as long.`,
   };
 }

@@ -80,13 +80,13 @@ test('what a conversion brings beyond white rolls off there, or behind a balance
   expect(over([convert])).toBeGreaterThan(0.01);
   const [rolled] = withShoulder(frames, [], [convert]);
   expect(rolled.step.params.rollOff).toBeLessThan(0.96);
-  expect(rolled.reason).toMatch(/rolls off from 9\d %/);
+  expect(rolled.reason).toMatch(/roll off from 9\d %/);
   expect(over([rolled])).toBe(0);
   const balance = proposal(newStep('balance', 'b', { method: 'gains', green: 1.05 }));
   const list = withShoulder(frames, [], [convert, balance, proposal(newStep('saturation', 's', { amount: 0.9 }))]);
   expect(list.map((p) => p.step.kind)).toEqual(['convert', 'balance', 'range', 'saturation']);
   expect(list[0]).toBe(convert);
-  expect(list[2].reason).toMatch(/^Ends soft over \d+ %, so that nothing bright is lost\.$/);
+  expect(list[2].reason).toMatch(/^Soft ends of \d+ %, so that no highlights are lost\.$/);
   expect(over(list)).toBe(0);
 });
 

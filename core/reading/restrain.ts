@@ -198,7 +198,7 @@ export function judged(
   let outcome = outcomeOf(frames, [...given, ...asSteps(list)]);
   /** Changes one number of the step of a kind, added if missing, and measures again. */
   const change = (kind: 'range' | 'saturation', key: string, by: (v: number) => number): void => {
-    list = changed(list, kind, key, by, 'so that nothing bright is lost');
+    list = changed(list, kind, key, by, 'so that no highlights are lost');
     outcome = outcomeOf(frames, [...given, ...asSteps(list)]);
   };
   const weaker = (amount: number): number => Math.max(0.3, amount * 0.92);
@@ -237,21 +237,21 @@ export function withShoulder(frames: readonly ClipFrame[], given: readonly Step[
   if (!proposals.some((p) => p.step.kind === 'convert')) return proposals;
   const { over, encoded } = outcomeOf(frames, [...given, ...asSteps(proposals)]);
   if (over <= outcomeOf(frames, given).over + LOST) return proposals;
-  const largest = Float64Array.from({ length: encoded.length / 3 }, (_, i) =>
-    Math.max(...encoded.subarray(3 * i, 3 * i + 3)),
-  );
+  const largest = new Float64Array(encoded.length / 3);
+  for (let i = 0; i < largest.length; i += 1)
+    largest[i] = Math.max(encoded[3 * i], encoded[3 * i + 1], encoded[3 * i + 2]);
   const start = 2 - percentile(largest, BRIGHTEST);
   if (proposals.some((p) => RECOLOURS.includes(p.step.kind))) {
     const soft = Math.round(100 * Math.min(MOST_SOFT, Math.max(LEAST_SOFT, 1 - start))) / 100;
     const isThere = proposals.some((p) => p.step.kind === 'range');
     const list = isThere ? proposals : changed(proposals, 'range', 'exposure', (v) => v);
-    const reason = ` Ends soft over ${percent(soft)}, so that nothing bright is lost.`;
+    const reason = ` Soft ends of ${percent(soft)}, so that no highlights are lost.`;
     return withParams(list, 'range', { soft }).map((p) =>
       p.step.kind === 'range' ? { ...p, reason: (p.reason + reason).trim() } : p,
     );
   }
   const rollOff = Math.round(100 * Math.min(LATEST, Math.max(EARLIEST, start))) / 100;
-  const reason = ` What it brings beyond white rolls off from ${percent(rollOff)}.`;
+  const reason = ` Highlights beyond white roll off from ${percent(rollOff)}.`;
   return withParams(proposals, 'convert', { rollOff }).map((p) =>
     p.step.kind === 'convert' ? { ...p, reason: p.reason + reason } : p,
   );

@@ -66,7 +66,7 @@ export function flatSteps(correction: Correction, others: number): Proposal[] {
   return [
     {
       step: newStep('convert', 'first-convert', { profile }),
-      reason: `Black stands at ${percent(correction.black)} and white near ${percent(correction.black + Math.exp(-correction.widen))} of the code values: a flat recording of no known profile, undone by a curve found from ${found}.`,
+      reason: `Black is at ${percent(correction.black)} and white near ${percent(correction.black + Math.exp(-correction.widen))} of the code values: a flat recording with an unknown profile. Converted with a curve estimated from ${found}.`,
     },
   ];
 }
@@ -89,7 +89,7 @@ function balanceSteps({ gain }: Correction, others: number, done: number): { pro
     proposals: [
       {
         step: newStep('balance', 'first-balance', params),
-        reason: `Compared with how scenes are coloured, red is ${against(red)} and blue ${against(blue)}.${agree} ${text}`,
+        reason: `Compared with typical scenes, red is ${against(red)} and blue ${against(blue)}.${agree} ${text}`,
       },
     ],
     exposure,
@@ -100,23 +100,21 @@ function balanceSteps({ gain }: Correction, others: number, done: number): { pro
 export const SOFT = 0.03;
 
 /** Describes a range step; `why`: end of the sentence about exposure. */
-export function rangeReason(params: Record<string, unknown>, why = 'to where scenes like this lie'): string {
+export function rangeReason(params: Record<string, unknown>, why = 'to the usual level of such scenes'): string {
   const { exposure = 0, black = 0 } = params as { exposure?: number; black?: number };
   return [
     ...(exposure === 0 ? [] : [`${exposure > 0 ? 'Up' : 'Down'} ${stops(exposure)} stops, ${why}.`]),
-    ...(black === 0
-      ? []
-      : [`Black ${percent(-black)} lower: the darkest parts still lie higher than those of scenes do.`]),
+    ...(black === 0 ? [] : [`Black ${percent(-black)} lower, since the darkest parts are still lifted.`]),
   ].join(' ');
 }
 export const saturationReason = ({ amount }: Record<string, unknown>): string =>
-  `Colours are ${(amount as number) > 1 ? 'weaker' : 'stronger'} than scenes have them: ×${(amount as number).toFixed(2)}.`;
+  `Colours are ${(amount as number) > 1 ? 'weaker' : 'stronger'} than in typical scenes: ×${(amount as number).toFixed(2)}.`;
 
 /** The remaining stops of exposure as a range step, if large enough. */
 function exposureSteps(exposure: number, done = 1): Proposal[] {
   if (Math.abs(exposure) < LEAST_STOPS) return [];
   const step = newStep('range', 'first-range', { exposure: Math.min(5, Math.max(-5, exposure)), soft: SOFT });
-  return [{ step, reason: rangeReason(step.params, done < 1 ? 'towards where scenes like this lie' : undefined) }];
+  return [{ step, reason: rangeReason(step.params, done < 1 ? 'towards the usual level of such scenes' : undefined) }];
 }
 
 /** A share of a correction's saturation as a step, if large enough. `greyed`: see {@link ADDED_SATURATION}. */
@@ -132,7 +130,7 @@ function hazeSteps({ air }: Correction, share: number, done: number): Proposal[]
   return [
     {
       step: newStep('haze', 'first-haze', { amount: 1, floor: 0.08, airRed, airGreen, airBlue }),
-      reason: `Haze is ${percent(share)} of the light on average: dark parts are lifted and colours fade with distance.${done < 1 ? ` At ${percent(done)} strength: what is pale by itself looks like haze too.` : ''}`,
+      reason: `Haze is ${percent(share)} of the light on average: dark parts are lifted and colours fade with distance.${done < 1 ? ` At ${percent(done)} strength, since pale objects look like haze too.` : ''}`,
     },
   ];
 }

@@ -36,7 +36,7 @@ test('with a dive log its depths hold, from the first to the last, and are told'
   const { params, reason } = goingDown((share) => 4 + 4 * share, 20, dive);
   expect((params.depth as Keyed).keys.map((k) => k.value)).toEqual([4, 8]);
   expect(params.type).toBe('C1');
-  expect(reason).toContain('4.0 to 8.0 m deep by the dive log');
+  expect(reason).toContain('4.0 to 8.0 m deep according to the dive log');
 });
 
 test('nobody sinks eight metres in four seconds: another thing has come into the frame', () => {

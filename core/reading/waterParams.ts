@@ -196,7 +196,7 @@ export function waterParams(
       };
   const [first, last] = over ? [over[0], over[over.length - 1]] : [fit.depths[0], fit.depths[fit.depths.length - 1]];
   const metres = Math.abs(last - first) < TOLD ? depth.toFixed(1) : `${first.toFixed(1)} to ${last.toFixed(1)}`;
-  const deep = `${metres} m deep${over ? ' by its change of colour' : dive ? ' by the dive log' : ''}`;
+  const deep = `${metres} m deep${over ? ' judging by its change of colour' : dive ? ' according to the dive log' : ''}`;
   return {
     params: {
       type,
@@ -210,6 +210,6 @@ export function waterParams(
       veilBlue: veilOf(2),
     },
     exposure,
-    reason: `Compared with how scenes are coloured, ${cast}: as in water of this type, ${deep}, ${distance.toFixed(1)} m from what is filmed.`,
+    reason: `Compared with typical scenes, ${cast}, as in water of this type, ${deep}, ${distance.toFixed(1)} m from the subject.`,
   };
 }
