@@ -88,12 +88,11 @@ export class Picks {
     if (step?.kind !== (prefix === 'veil' ? 'water' : 'haze')) return set({ picking: null });
     const found = await engine().scopes.before(this.moment(), step.id, area);
     if (!found) return;
-    setParams(step.id, encodedParams(found.colour, prefix));
-    this.say(
-      area,
-      prefix === 'veil' ? 'Taken as open water: its veil comes off.' : 'Taken as the colour of the haze.',
-      false,
-    );
+    // Open water was found where none was kept: keep it from now on.
+    const keeps = prefix === 'veil' && step.params.keepWater === 0;
+    setParams(step.id, { ...encodedParams(found.colour, prefix), ...(keeps ? { keepWater: 1 } : {}) });
+    const water = `Taken as open water: its veil comes off${keeps ? ', and open water keeps its colour' : ''}.`;
+    this.say(area, prefix === 'veil' ? water : 'Taken as the colour of the haze.', false);
   }
 
   /** Estimates the airlight of the frame, for a haze step. */
