@@ -99,10 +99,10 @@ export function Ruler({ spec, value, onChange, onSettle }: Props) {
               [right ? 'paddingLeft' : 'paddingRight']: changed ? 20 : 0,
             }}
           >
-            <Txt numberOfLines={1} className="downsample">
+            <Txt numberOfLines={1} className="shrink">
               {spec.label}
             </Txt>
-            <Txt bold testID={`value-${spec.key}`} numberOfLines={1} className="downsample-0">
+            <Txt bold testID={`value-${spec.key}`} numberOfLines={1} className="shrink-0">
               {text}
             </Txt>
           </View>

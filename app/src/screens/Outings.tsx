@@ -109,7 +109,7 @@ function OutingRow({ outing }: { outing: OutingListed }) {
           ) : null}
         </View>
         <View className="flex-row items-baseline justify-between gap-3 px-3 py-2">
-          <View className="min-w-0 downsample">
+          <View className="min-w-0 shrink">
             <Txt bold size="lg" numberOfLines={1}>
               {outing.name}
             </Txt>
@@ -117,7 +117,7 @@ function OutingRow({ outing }: { outing: OutingListed }) {
               {[dayText(outing.date), outing.place].filter(Boolean).join(' · ')}
             </Txt>
           </View>
-          <Txt quiet className="downsample-0">
+          <Txt quiet className="shrink-0">
             {count}
           </Txt>
         </View>

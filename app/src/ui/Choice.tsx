@@ -107,11 +107,11 @@ export function ChoiceList<V extends string>({
             {...keysOf(options, i, value, onChange)}
             className={`min-h-[48px] flex-row items-center justify-between gap-3 rounded border-stroke px-3 py-1 ${on ? 'border-accent bg-accent' : 'border-edge bg-surface'}`}
           >
-            <Txt bold={on} ink={on ? 'text-on-accent' : 'text-ink'} className="max-w-[60%] downsample-0">
+            <Txt bold={on} ink={on ? 'text-on-accent' : 'text-ink'} className="max-w-[60%] shrink-0">
               {o.title}
             </Txt>
             {o.note ? (
-              <Txt size="sm" className="downsample" ink={on ? 'text-on-accent' : 'text-quiet'}>
+              <Txt size="sm" className="shrink" ink={on ? 'text-on-accent' : 'text-quiet'}>
                 {o.note}
               </Txt>
             ) : null}

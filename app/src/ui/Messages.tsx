@@ -32,7 +32,7 @@ function Notice({ message: { key, text, actions = [] } }: { message: Message }) 
       role="status"
       className="max-w-full flex-row items-center gap-2 self-center rounded border-stroke border-edge bg-surface px-3 py-2"
     >
-      <Txt size={actions.length ? 'base' : 'sm'} className="downsample">
+      <Txt size={actions.length ? 'base' : 'sm'} className="shrink">
         {text}
       </Txt>
       {actions.map(({ title, run }) => (

@@ -24,7 +24,7 @@ export function OpenerField({
     >
       {title ? <Txt quiet>{title}</Txt> : null}
       <View className="min-w-0 flex-row items-center gap-2">
-        <Txt bold numberOfLines={1} className="downsample">
+        <Txt bold numberOfLines={1} className="shrink">
           {value}
         </Txt>
         <ChevronDown size={18} color="var(--ink)" aria-hidden />

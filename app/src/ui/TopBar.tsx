@@ -36,11 +36,11 @@ export function TopBar({
     >
       {back ? <IconButton label={backLabel} icon={ChevronLeft} onPress={leave} /> : null}
       <View className="min-w-0 flex-1 flex-row items-baseline gap-2 pr-2">
-        <Txt bold numberOfLines={1} role="heading" aria-level={1} className="downsample">
+        <Txt bold numberOfLines={1} role="heading" aria-level={1} className="shrink">
           {title}
         </Txt>
         {note && wide ? (
-          <Txt size="sm" quiet numberOfLines={1} className="downsample-[3]">
+          <Txt size="sm" quiet numberOfLines={1} className="shrink-[3]">
             {note}
           </Txt>
         ) : null}

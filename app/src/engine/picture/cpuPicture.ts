@@ -116,8 +116,8 @@ export class CpuPicture implements Renderer {
     const { finer, whole } = this.restOf(look.slot);
     const shown = kind === 'rest' && finer && within(view, finer.part) ? 'detail' : 'whole';
     if (!(kind === 'rest' ? whole : this.moving.frame)) return shown;
-    const downsample = this.shrinkFor(view, look, size);
-    const [width, height] = [Math.ceil(size.width / downsample), Math.ceil(size.height / downsample)];
+    const reduction = this.reductionFor(view, look, size);
+    const [width, height] = [Math.ceil(size.width / reduction), Math.ceil(size.height / reduction)];
     const { canvas } = this;
     if (canvas.width !== width) canvas.width = width;
     if (canvas.height !== height) canvas.height = height;
@@ -140,7 +140,7 @@ export class CpuPicture implements Renderer {
   }
 
   /** Edge of the square that each drawn pixel covers. */
-  private shrinkFor(view: View, { slot, quick }: Look, { width, height }: Size): number {
+  private reductionFor(view: View, { slot, quick }: Look, { width, height }: Size): number {
     const rim = rimOf(this.slots[slot].ops, width / view.width);
     return Math.max(Math.ceil(rim / MOST_RIM), quick && this.pace * width * height > SLOW_MS ? 2 : 1);
   }

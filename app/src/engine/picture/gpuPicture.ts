@@ -230,8 +230,8 @@ export class GpuPicture implements Renderer {
     const shown = kind === 'rest' && detail && within(view, detail) ? 'detail' : 'whole';
     if (gl.isContextLost() || !(kind === 'rest' ? this.restScale : this.movingScale)) return shown;
     // During a drag, if drawing is slow, a quarter of the pixels are drawn and scaled up.
-    const downsample = look.quick && this.isSlow() ? 2 : 1;
-    const [width, height] = [Math.ceil(size.width / downsample), Math.ceil(size.height / downsample)];
+    const reduction = look.quick && this.isSlow() ? 2 : 1;
+    const [width, height] = [Math.ceil(size.width / reduction), Math.ceil(size.height / reduction)];
     if (canvas.width !== width) canvas.width = width;
     if (canvas.height !== height) canvas.height = height;
     const started = performance.now();

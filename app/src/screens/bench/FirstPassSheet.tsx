@@ -120,7 +120,7 @@ function Offer({ step, title = stepKind(step.kind).title, reason, on, onToggle }
       <View className="flex-1">
         <View className="flex-row justify-between gap-3">
           <Txt bold>{title}</Txt>
-          <Txt quiet numberOfLines={1} className="downsample">
+          <Txt quiet numberOfLines={1} className="shrink">
             {summaryOf(step)}
             {strengthInWords(step.strength)}
           </Txt>

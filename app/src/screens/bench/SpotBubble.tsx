@@ -34,7 +34,7 @@ export function SpotBubble({
       style={{ ...place, ...(left ? { left: 6 } : { right: 6 }) }}
     >
       <View className="flex-row items-center gap-2">
-        <View className="downsample">
+        <View className="shrink">
           {reading ? (
             <>
               <Txt ink="text-white" bold>

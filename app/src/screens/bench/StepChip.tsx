@@ -54,13 +54,13 @@ export function StepChip({
       className={`h-[52px] flex-row items-center rounded ${wide ? 'w-full' : 'min-w-[92px] max-w-[150px]'} ${inHand ? 'bg-accent' : 'bg-surface'}`}
       style={OUTLINES[owner]}
     >
-      <View className="min-w-0 downsample grow px-2">
+      <View className="min-w-0 shrink grow px-2">
         <View className="flex-row items-baseline gap-2">
           <Txt
             bold={inHand}
             ink={ink}
             numberOfLines={1}
-            className="downsample grow"
+            className="shrink grow"
             style={on ? undefined : { textDecorationLine: 'line-through' }}
           >
             {title}

@@ -144,7 +144,7 @@ function TileRow({ row, columns, chosen, clips, arrangement, onToggle, onMore }:
         <div key={own[0].id} style={{ gridColumn: `span ${own.length}`, minWidth: 0 }}>
           {heading && camera ? (
             <View style={{ height: HEADING }} className="flex-row items-center">
-              <Txt bold role="heading" aria-level={2} numberOfLines={1} className="downsample">
+              <Txt bold role="heading" aria-level={2} numberOfLines={1} className="shrink">
                 {camera.name}
               </Txt>
               {chosen ? null : (

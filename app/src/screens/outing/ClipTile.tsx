@@ -28,7 +28,7 @@ function stateText({ proxy, work, state }: ListedClip): string {
 function StateOf({ clip }: { clip: ListedClip }) {
   const Mark = { new: null, work: null, checked: CheckCheck, exported: Share }[clip.state];
   return (
-    <View className="downsample-0 flex-row items-center gap-1">
+    <View className="shrink-0 flex-row items-center gap-1">
       {Mark ? <Mark size={15} color="var(--ink)" aria-hidden /> : null}
       <Txt size="sm" quiet>
         {stateText(clip)}
@@ -78,7 +78,7 @@ export const ClipTile = memo(function ClipTile({ clip, small, chosen, onToggle }
       </View>
       <View className={small ? 'px-2 py-1' : 'gap-[2px] px-3 py-2'}>
         <View className="flex-row items-baseline justify-between gap-2">
-          <Txt bold size={small ? 'sm' : 'base'} numberOfLines={1} className="downsample">
+          <Txt bold size={small ? 'sm' : 'base'} numberOfLines={1} className="shrink">
             {clip.name}
           </Txt>
           {small ? null : (
@@ -87,7 +87,7 @@ export const ClipTile = memo(function ClipTile({ clip, small, chosen, onToggle }
         </View>
         <View className="flex-row items-center justify-between gap-2">
           {small ? null : (
-            <Txt size="sm" quiet numberOfLines={1} className="downsample">
+            <Txt size="sm" quiet numberOfLines={1} className="shrink">
               {facts.width}×{facts.height} · {facts.depth} bit · {Number(fps(facts).toFixed(2))} fps
             </Txt>
           )}
@@ -97,7 +97,7 @@ export const ClipTile = memo(function ClipTile({ clip, small, chosen, onToggle }
         {warning && !small ? (
           <View className="flex-row items-center gap-2 pt-[2px]">
             <TriangleAlert size={16} color="var(--warn)" aria-hidden />
-            <Txt size="sm" className="downsample">
+            <Txt size="sm" className="shrink">
               {warning}
             </Txt>
           </View>
