@@ -1,5 +1,5 @@
 import type { Page } from 'playwright-core';
-import type { Step } from '@inkavo/core/model/grade';
+import { newStep, type Step } from '@inkavo/core/model/grade';
 import type { Clip } from '@inkavo/core/model/outing';
 import { make, QUICK_H264, workFolder } from '@inkavo/media/testClips';
 import { join } from 'node:path';
@@ -16,6 +16,7 @@ import {
   textOf,
   type TestApp,
   takeFromShelf,
+  takeStep,
 } from './testApp';
 
 let app: TestApp;
@@ -51,6 +52,19 @@ test('green water: the slate picked by a dragged area, and the slate then reads 
   await settled(page);
   const { params } = (await keptSteps(app.client, dive.id)).find((s) => s.kind === 'balance')!;
   expect(params.method === 'gains' || params.kelvin !== 6504).toBe(true);
+});
+
+test('open water that is picked keeps its colour from then on, where none was kept', async () => {
+  const before = await keptSteps(app.client, dive.id);
+  await app.client.setSteps(dive.id, { clip: [newStep('water', 'w', { depth: 5, distance: 1.5, keepWater: 0 })] });
+  await open(dive);
+  await takeStep(page, 'w');
+  await page.getByRole('button', { name: 'Pick open water' }).click();
+  await tapPicture(page, 0.5, 0.1);
+  await page.getByText(/open water keeps its colour\.$/).waitFor();
+  await settled(page);
+  expect((await keptSteps(app.client, dive.id))[0].params).toMatchObject({ keepWater: 1, depth: 5 });
+  await app.client.setSteps(dive.id, { clip: before });
 });
 
 test('a sample that cannot be neutral is refused, and why is said', async () => {

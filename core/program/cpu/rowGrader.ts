@@ -13,7 +13,7 @@ import { planeRow } from '../planes';
 export type ReadRow = (y: number, line: Float32Array) => void;
 
 /** A row as it enters a stencil. */
-interface HeldRow {
+interface EnteringRow {
   y: number;
   line: Float32Array;
   /** Its luma (width), or its colours (width × 3), blurred along the row. */
@@ -33,7 +33,7 @@ export class RowGrader {
   private readonly values: Float32Array[];
   private readonly stages: Stage[];
   /** Ring buffer of the rows that enter each stage. */
-  private readonly held: HeldRow[][];
+  private readonly held: EnteringRow[][];
 
   /** `weights`: luma weights of the file. `height`: rows of the picture. */
   constructor(
@@ -107,7 +107,7 @@ export class RowGrader {
     this.share.set(here.share);
   }
 
-  private entering(k: number, y: number): HeldRow {
+  private entering(k: number, y: number): EnteringRow {
     const rows = this.held[k];
     const row = rows[y % rows.length];
     if (row.y === y) return row;
