@@ -86,6 +86,43 @@ test('pictures that nothing answers do not keep the others from coming', async (
   await until(pictures, (n) => n >= 2 * NAMES.length);
 });
 
+test('a page whose first data is lost on the way, twice, shows it once the server answers again', async () => {
+  const asked: string[] = [];
+  page.on('request', (r) => asked.push(r.url()));
+  const times = (path: string) => asked.filter((url) => url.endsWith(path)).length;
+  for (const path of [`/outing/${clip.outingId}`, `/clip/${clip.id}`]) {
+    const data = path.replace(/^\/(\w+)/, '/api/$1s');
+    asked.length = 0;
+    network.silence(new RegExp(data));
+    await page.goto(`${network.address}${path}`);
+    await until(
+      async () => times(data),
+      (n) => n >= 1,
+    );
+    network.stall();
+    // The silent stream is given up; a new one, and what was asked for meanwhile, hang as well.
+    await until(
+      async () => times('/api/events'),
+      (n) => n >= 2,
+    );
+    network.revive();
+    await page.getByText('boat_shed_01.mp4').first().waitFor();
+  }
+  await settled(page);
+});
+
+test('where the browser calls itself offline, a server that answers is asked all the same', async () => {
+  await page.goto(`${app.running.address}/`);
+  const outing = page.getByRole('link', { name: /Saltmark survey/ });
+  await outing.waitFor();
+  await page.evaluate(() => {
+    Object.defineProperty(navigator, 'onLine', { get: () => false });
+    window.dispatchEvent(new Event('offline'));
+  });
+  await outing.tap();
+  await page.getByText('boat_shed_01.mp4').waitFor();
+});
+
 test('an upload goes on where it was', async () => {
   const path = join(workFolder(), 'long.mov');
   make(path, 'testsrc2=size=320x180:rate=25:duration=0.4', ['-c:v', 'libx264', '-pix_fmt', 'yuv420p']);

@@ -107,10 +107,11 @@ export function followServer(client: QueryClient, listen: (event: ServerEvent) =
   own.onopen = () => {
     hear();
     toOpen = OPEN_MS.first;
-    connected();
-    // Data fetched earlier may have changed.
-    void client.invalidateQueries();
-    opened();
+    void connected().then(() => {
+      // Data fetched earlier may have changed.
+      void client.invalidateQueries();
+      opened();
+    });
   };
   own.onerror = () => {
     disconnected();

@@ -1,8 +1,29 @@
 import { QueryClient } from '@tanstack/react-query';
-import { api } from './client';
+import { api, ApiError } from './client';
 
-/** Server state, shared by all screens. */
-export const queries = new QueryClient({ defaultOptions: { queries: { staleTime: 30_000, retry: 1 } } });
+/** Retries of a request that got no answer, with delays from {@link RETRY_MS} that double: about six seconds in all. */
+const RETRIES = 5;
+const RETRY_MS = 200;
+/** Interval at which data in use is asked for again after the server could not be reached. */
+const AGAIN_MS = 10_000;
+
+const gotNoAnswer = (error: unknown): boolean => !(error instanceof ApiError) || error.status === 0;
+
+/**
+ * Server state, shared by all screens. `networkMode`: the browser calls a device without a network offline, and the
+ * library would then ask nothing, while a server on the device itself, or reached otherwise, answers as ever.
+ */
+export const queries = new QueryClient({
+  defaultOptions: {
+    queries: {
+      staleTime: 30_000,
+      networkMode: 'always',
+      retry: (failures, error) => gotNoAnswer(error) && failures < RETRIES,
+      retryDelay: (failures) => RETRY_MS * 2 ** failures,
+      refetchInterval: ({ state }) => (state.error && gotNoAnswer(state.error) ? AGAIN_MS : false),
+    },
+  },
+});
 
 /** An outing with its clips. */
 export const outingQuery = (id: string) => ({ queryKey: ['outing', id], queryFn: () => api.outing(id) });

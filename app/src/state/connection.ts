@@ -26,10 +26,17 @@ export function stalled(reason: Error): void {
   disconnected();
 }
 
-export function connected(): void {
-  // Requests in between were lost.
-  if (dead) endRequests(dead);
-  dead = undefined;
+/**
+ * The server answers again. Requests that were lost in between are ended first, and their callers get to know before
+ * this tells of the reconnection: otherwise they would fail just after what repeats failed requests has run.
+ */
+export async function connected(): Promise<void> {
+  if (dead) {
+    endRequests(dead);
+    dead = undefined;
+    // Rejections pass through promises only, all of which have run before the next task.
+    await new Promise((done) => setTimeout(done));
+  }
   const { online, times } = useConnection.getState();
   if (!online) useConnection.setState({ online: true, times: times + 1 });
 }

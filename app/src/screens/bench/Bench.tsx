@@ -9,7 +9,7 @@ import { Pad } from '../../instruments/Pad';
 import { shownLists, useBench } from '../../state/bench';
 import { useDrawing } from '../../state/drawing';
 import { withPending } from '../../state/clipKeeper';
-import { onReconnect } from '../../state/connection';
+import { onReconnect, useConnection } from '../../state/connection';
 import { findStep } from '../../state/stepLists';
 import { loadHistory } from '../../state/history';
 import { loadKeptFrame } from '../../state/keptFrame';
@@ -53,9 +53,10 @@ export function Bench({ clipId }: { clipId: string }) {
   // Number of attempts: repeated once the server is reachable again.
   const [attempt, setAttempt] = useState(0);
   const again = (): void => setAttempt((n) => n + 1);
-  useEffect(() => (failed === null ? undefined : onReconnect(again)), [failed]);
   useEffect(() => {
     let gone = false;
+    const { times } = useConnection.getState();
+    let stop = (): void => undefined;
     api.clip(clipId).then(
       (found) => {
         if (gone) return;
@@ -66,10 +67,16 @@ export function Bench({ clipId }: { clipId: string }) {
         void loadKeptFrame(clipId);
         void loadHistory(clipId);
       },
-      (error: Error) => !gone && setFailed(error.message),
+      (error: Error) => {
+        if (gone) return;
+        setFailed(error.message);
+        if (useConnection.getState().times === times) stop = onReconnect(again);
+        else again();
+      },
     );
     return () => {
       gone = true;
+      stop();
       useBench.getState().settle();
       keepView();
       if (document.fullscreenElement) leaveFull();
