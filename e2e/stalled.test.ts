@@ -14,12 +14,15 @@ const NAMES = ['boat_shed_01', 'channel_east_03', 'paddle_out_07', 'mooring_bloc
 let app: TestApp;
 let page: Page;
 let clip: Clip;
+/** A clip whose frames no browser has cached. */
+let unseen: Clip;
 let network: StallingProxy;
 beforeAll(async () => {
   // Beats so often that silence is noticed soon.
   app = await openTestApp({ beatMs: 1000 });
   const clips = await app.clips(...NAMES);
   clip = clips.boat_shed_01;
+  unseen = clips.paddle_out_07;
   for (const { id } of Object.values(clips))
     await app.client.setSteps(id, {
       clip: [newStep('range', 'range', { black: -0.01 }), newStep('saturation', 'saturation')],
@@ -56,7 +59,7 @@ test('a connection that goes dead without a word is noticed, and everything goes
 });
 
 test('a video that waits for more goes on', async () => {
-  network.silence(/\/proxy/);
+  void network.silence(/\/proxy/);
   await page.goto(`${network.address}/clip/${clip.id}`);
   await settled(page);
   await page.getByRole('button', { name: 'Play', exact: true }).tap();
@@ -73,7 +76,7 @@ test('a video that waits for more goes on', async () => {
 test('pictures that nothing answers do not keep the others from coming', async () => {
   const pictures = () =>
     page.evaluate(() => Array.from(document.images).filter((i) => i.complete && i.naturalWidth > 0).length);
-  network.silence(/\/thumb/);
+  void network.silence(/\/thumb/);
   await page.goto(`${network.address}/outing/${clip.outingId}`);
   // More than a browser opens connections: each tile with work has two.
   await page.waitForFunction((least) => document.images.length >= least, 2 * NAMES.length);
@@ -93,12 +96,9 @@ test('a page whose first data is lost on the way, twice, shows it once the serve
   for (const path of [`/outing/${clip.outingId}`, `/clip/${clip.id}`]) {
     const data = path.replace(/^\/(\w+)/, '/api/$1s');
     asked.length = 0;
-    network.silence(new RegExp(data));
+    const silent = network.silence(new RegExp(data));
     await page.goto(`${network.address}${path}`);
-    await until(
-      async () => times(data),
-      (n) => n >= 1,
-    );
+    await silent;
     network.stall();
     // The silent stream is given up; a new one, and what was asked for meanwhile, hang as well.
     await until(
@@ -109,6 +109,27 @@ test('a page whose first data is lost on the way, twice, shows it once the serve
     await page.getByText('boat_shed_01.mp4').first().waitFor();
   }
   await settled(page);
+});
+
+test('where only the connection of a frame goes silent, it is asked for over another one', async () => {
+  const silent = network.silence(/\/frame\?/);
+  await page.goto(`${network.address}/clip/${unseen.id}`);
+  await silent;
+  network.revive();
+  await settled(page);
+});
+
+test('a first pass that breaks off on the way is read again', async () => {
+  await page.goto(`${network.address}/clip/${clip.id}`);
+  await settled(page);
+  const silent = network.silence(/\/first-pass/);
+  await page.getByRole('button', { name: 'First pass' }).tap();
+  await silent;
+  network.breakOff(true);
+  await page.getByRole('dialog').getByText('The server cannot be reached.', { exact: false }).waitFor();
+  network.revive();
+  await page.getByText('Nothing to mend', { exact: false }).waitFor();
+  await page.getByText('The server cannot be reached.', { exact: false }).first().waitFor({ state: 'detached' });
 });
 
 test('where the browser calls itself offline, a server that answers is asked all the same', async () => {

@@ -5,8 +5,10 @@ export interface StallingProxy {
   address: string;
   /** Open connections go silent for good, and stay open; new ones are silent too until {@link revive}. */
   stall(): void;
-  /** A connection that requests a matching URL goes silent with that request. */
-  silence(address: RegExp): void;
+  /** A connection that requests a matching URL goes silent with that request. Resolves at the first one. */
+  silence(address: RegExp): Promise<void>;
+  /** Open connections end; with `refuse`, new ones do too until {@link revive}. */
+  breakOff(refuse: boolean): void;
   /** New connections work again. Silent ones stay so: neither side knows about them any more. */
   revive(): void;
   close(): void;
@@ -17,15 +19,21 @@ export async function stallingProxy(server: string): Promise<StallingProxy> {
   const { hostname, port } = new URL(server);
   const sockets = new Set<Socket>();
   let silent = false;
-  let silenced: RegExp | undefined;
+  let refused = false;
+  let silenced: { address: RegExp; begun(): void } | undefined;
   const proxy = createServer((near) => {
     sockets.add(near);
     near.on('error', () => near.destroy());
+    if (refused) return void near.destroy();
     if (silent) return void near.pause();
     const far = createConnection(Number(port), hostname);
     sockets.add(far);
     far.on('error', () => far.destroy());
-    near.on('data', (chunk: Buffer) => silenced?.test(chunk.toString('latin1').split('\r\n')[0]) && far.unpipe(near));
+    near.on('data', (chunk: Buffer) => {
+      if (!silenced?.address.test(chunk.toString('latin1').split('\r\n')[0])) return;
+      far.unpipe(near);
+      silenced.begun();
+    });
     near.pipe(far);
     far.pipe(near);
   });
@@ -39,9 +47,15 @@ export async function stallingProxy(server: string): Promise<StallingProxy> {
         socket.pause();
       }
     },
-    silence: (address) => (silenced = address),
+    breakOff(refuse) {
+      refused = refuse;
+      for (const socket of sockets) socket.destroy();
+      sockets.clear();
+    },
+    silence: (address) => new Promise((begun) => (silenced = { address, begun })),
     revive() {
       silent = false;
+      refused = false;
       silenced = undefined;
     },
     close() {

@@ -4,22 +4,30 @@ import { join } from 'node:path';
 import type { CDPSession, Page } from 'playwright-core';
 import { randomFrom } from '@inkavo/core/random';
 import { SIZES, type SizeName } from './browser';
+import { stallingProxy, type StallingProxy } from './stallingProxy';
 import { keptSteps, openTestApp, type TestApp } from './testApp';
 
 /**
  * Uses the application at random, as `npm run wander -- SEED MINUTES SIZE`, and reports problems: errors in the page,
  * responses of 500 and above, technical texts, screens without controls, a bench that does not settle, and steps that
- * differ after a reload, or after undo and redo. Not part of the tests: its findings become tests.
+ * differ after a reload, or after undo and redo. With `poor` as a fourth argument, over a network that goes silent or
+ * breaks off at random moments: once it is back, every screen must show its data. Not part of the tests: its findings
+ * become tests.
  */
 const [seed = 1, minutes = 5] = process.argv.slice(2, 4).map(Number);
 const size = SIZES[(process.argv[4] ?? 'phone') as SizeName];
+const poor = process.argv[5] === 'poor';
 const CLIPS = ['boat_shed_01', 'channel_east_03', 'paddle_out_07', 'mooring_block_02'];
 /** Number of actions between two checks of what is saved. */
 const UNTIL_CHECK = 35;
-const PATIENCE = { timeout: 40_000 };
+const PATIENCE = { timeout: poor ? 60_000 : 40_000 };
 const KEYS = ['ArrowLeft', 'ArrowRight', 'ArrowUp', 'ArrowDown', 'Space', 'Enter', 'Tab', 'Delete', 'PageUp'];
 const CHORDS = ['Control+z', 'Control+Shift+z', 'Escape'];
 const TEXTS = ['', 'x', '12', '-3.5', '1e9', '<b> & 1', '0', 'été 日本', '     ', '99999999'];
+/** Of a poor network: number of actions between two faults on average, and a fault's longest duration in milliseconds. */
+const FAULTS = { every: 12, longest: 14_000 };
+const ROUTES = [/\/api\/outings/, /\/api\/clips/, /\/frame/, /\/proxy/, /\/thumb/, /\/api\/events/, /\/changes/];
+const WAITS = /cannot be reached|no server|waiting for the connection/;
 const UNREADABLE = /undefined|NaN|\[object|Infinity|Invalid input/;
 
 const random = randomFrom(seed);
@@ -94,6 +102,40 @@ async function act(page: Page, cdp: CDPSession, control: Control): Promise<void>
   }
 }
 
+let faulty = false;
+/** Begins a fault of the network, which ends by itself after a while, or does nothing. */
+async function fail(network: StallingProxy): Promise<void> {
+  if (faulty || random() > 1 / FAULTS.every) return;
+  const kind = pick(['silent', 'silent for one route', 'broken off', 'broken off for a moment']);
+  const route = pick(ROUTES);
+  const ms = Math.round(FAULTS.longest * random());
+  trail.push(`network ${kind} ${kind === 'silent for one route' ? String(route) : ''} for ${ms} ms`);
+  faulty = true;
+  if (kind === 'silent') network.stall();
+  else if (kind === 'silent for one route') void network.silence(route);
+  else network.breakOff(kind === 'broken off');
+  setTimeout(() => {
+    network.revive();
+    faulty = false;
+    trail.push('network back');
+  }, ms);
+}
+
+/** Over a network that is back, nothing waits for it any more. */
+async function recovers(page: Page): Promise<void> {
+  while (faulty) await page.waitForTimeout(200);
+  const gone = await page
+    .waitForFunction((waits) => !new RegExp(waits).test(document.body.innerText), WAITS.source, PATIENCE)
+    .then(() =>
+      page.waitForFunction(() => !document.querySelector('[role=progressbar]:not([aria-valuenow])'), PATIENCE),
+    )
+    .then(() => true)
+    .catch(() => false);
+  // What somebody tapped for in vain says so in its sheet until the next tap.
+  const inSheet = await page.getByRole('dialog').first().isVisible();
+  if (!gone && !inSheet) await report(page, 'The network is back, and the screen still waits for it.');
+}
+
 /** Whether the bench has settled: everything saved, drawn and measured. */
 const rests = (page: Page): Promise<boolean> =>
   page
@@ -142,7 +184,9 @@ async function check(app: TestApp, page: Page): Promise<void> {
 }
 
 async function main(): Promise<void> {
-  const app = await openTestApp();
+  const app = await openTestApp(poor ? { beatMs: 1000 } : {});
+  const network = poor ? await stallingProxy(app.running.address) : undefined;
+  const address = network?.address ?? app.running.address;
   const ids = Object.values(await app.clips(...CLIPS)).map(({ id }) => id);
   const page = await app.page(size, 1, false);
   page.setDefaultTimeout(8000);
@@ -152,7 +196,7 @@ async function main(): Promise<void> {
   const begin = async (): Promise<void> => {
     const path = random() < 0.75 ? `/clip/${pick(ids)}` : '/';
     trail.push(`go to ${path}`);
-    await page.goto(app.running.address + path);
+    await page.goto(address + path);
     await page.waitForTimeout(1500);
   };
   await begin();
@@ -167,6 +211,7 @@ async function main(): Promise<void> {
       await page.waitForTimeout(1000);
       continue;
     }
+    if (network) await fail(network);
     // A control may be gone by the time it is used.
     await act(page, cdp, pick(list)).catch(() => undefined);
     await page.waitForTimeout(pick([0, 30, 120, 300]));
@@ -174,6 +219,7 @@ async function main(): Promise<void> {
     const bad = words.split('\n').find((line) => UNREADABLE.test(line));
     if (bad) await report(page, `No person should read: ${bad}`);
     if (n % UNTIL_CHECK) continue;
+    if (network) await recovers(page);
     await check(app, page).catch((error: Error) => trail.push(`check given up: ${error.message.split('\n')[0]}`));
     if (random() < 0.4) await begin();
   }

@@ -1,13 +1,11 @@
 import { QueryClient } from '@tanstack/react-query';
-import { api, ApiError } from './client';
+import { api, isUnanswered } from './client';
 
 /** Retries of a request that got no answer, with delays from {@link RETRY_MS} that double: about six seconds in all. */
 const RETRIES = 5;
 const RETRY_MS = 200;
 /** Interval at which data in use is asked for again after the server could not be reached. */
 const AGAIN_MS = 10_000;
-
-const gotNoAnswer = (error: unknown): boolean => !(error instanceof ApiError) || error.status === 0;
 
 /**
  * Server state, shared by all screens. `networkMode`: the browser calls a device without a network offline, and the
@@ -18,9 +16,9 @@ export const queries = new QueryClient({
     queries: {
       staleTime: 30_000,
       networkMode: 'always',
-      retry: (failures, error) => gotNoAnswer(error) && failures < RETRIES,
+      retry: (failures, error) => isUnanswered(error) && failures < RETRIES,
       retryDelay: (failures) => RETRY_MS * 2 ** failures,
-      refetchInterval: ({ state }) => (state.error && gotNoAnswer(state.error) ? AGAIN_MS : false),
+      refetchInterval: ({ state }) => (isUnanswered(state.error) ? AGAIN_MS : false),
     },
   },
 });

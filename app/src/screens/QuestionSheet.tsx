@@ -8,6 +8,7 @@ import { strengthInWords, summaryOf } from '@inkavo/core/report/stepsInWords';
 import { stepKind } from '@inkavo/core/steps';
 import { isKeyframed } from '@inkavo/core/regions/keyframes';
 import { api } from '../api/client';
+import { untilAnswered } from '../api/untilAnswered';
 import { deviceLog, type Entry } from '../state/deviceLog';
 import { useKeep } from '../state/keeper';
 import { answerQuestion } from '../state/outbox';
@@ -86,31 +87,31 @@ function Question({ entry, asked }: { entry: Entry; asked: NonNullable<Entry['as
 }
 
 function Preview({ entry, lists }: { entry: Entry; lists: StepLists }) {
-  const [shown, setShown] = useState<string | 'failed' | null>(null);
+  const [shown, setShown] = useState<string | { failed: string } | null>(null);
   const steps = JSON.stringify(joined(lists));
   const { clipId, frame } = entry;
   useEffect(() => {
     let url: string | undefined;
-    let gone = false;
-    api.preview(clipId, { steps: JSON.parse(steps) as Step[], frame, width: WIDTH }).then(
-      (blob) => {
-        if (gone) return;
+    const asked = { steps: JSON.parse(steps) as Step[], frame, width: WIDTH };
+    const cancel = untilAnswered(() => api.preview(clipId, asked), {
+      answered(blob) {
         url = URL.createObjectURL(blob);
         setShown(url);
       },
-      () => !gone && setShown('failed'),
-    );
+      failed: (error) => setShown({ failed: error.message }),
+    });
     return () => {
-      gone = true;
+      cancel();
       if (url) URL.revokeObjectURL(url);
     };
   }, [clipId, frame, steps]);
   return (
     <View className="aspect-video w-full items-center justify-center overflow-hidden rounded bg-surround">
       {shown === null ? <ActivityIndicator color="var(--ink)" accessibilityLabel="Making the picture" /> : null}
-      {shown === 'failed' ? <Txt size="sm">No picture: the server cannot be reached.</Txt> : null}
-      {shown && shown !== 'failed' ? (
+      {typeof shown === 'string' ? (
         <Image source={{ uri: shown }} style={{ width: '100%', height: '100%' }} resizeMode="contain" alt="" />
+      ) : shown ? (
+        <Txt size="sm">No picture: {shown.failed}</Txt>
       ) : null}
     </View>
   );

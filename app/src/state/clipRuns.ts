@@ -1,6 +1,6 @@
 import { create } from 'zustand';
 import { createJSONStorage, persist, type StateStorage } from 'zustand/middleware';
-import { api, ApiError } from '../api/client';
+import { api, isUnanswered } from '../api/client';
 import { keepTrying } from './keepTrying';
 import { tell } from './messages';
 
@@ -65,7 +65,7 @@ const reachable = (signal: AbortSignal): Promise<void> =>
     const stop = keepTrying(async () => {
       const answered = await api.outings().then(
         () => true,
-        (error: unknown) => error instanceof ApiError && error.status !== 0,
+        (error: unknown) => !isUnanswered(error),
       );
       if (answered) end();
     });
@@ -124,7 +124,7 @@ export class ClipRuns<Clip extends Named, Found extends Named> {
         lost = 0;
       } catch (error) {
         if (signal.aborted) break;
-        lost = error instanceof ApiError && error.status === 0 ? lost + 1 : 0;
+        lost = isUnanswered(error) ? lost + 1 : 0;
         if (lost > 0 && lost < MOST_LOST) {
           this.setGoing(outingId, 'away');
           await reachable(signal);

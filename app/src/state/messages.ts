@@ -15,11 +15,10 @@ const FADES_MS = { said: 4000, letter: 60, asking: 10_000 };
 
 export const useMessages = create<{ list: Message[] }>(() => ({ list: [] }));
 
-export function dropMessage(key: string): void {
-  useMessages.setState(({ list }) =>
-    list.some((m) => m.key === key) ? { list: list.filter((m) => m.key !== key) } : {},
-  );
-}
+export const dropMessages = (which: (message: Message) => boolean): void =>
+  useMessages.setState(({ list }) => (list.some(which) ? { list: list.filter((m) => !which(m)) } : {}));
+
+export const dropMessage = (key: string): void => dropMessages((m) => m.key === key);
 
 export function tell(message: Message): void {
   useMessages.setState(({ list }) => ({ list: [...list.filter((m) => m.key !== message.key), message] }));

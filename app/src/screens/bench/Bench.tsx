@@ -2,6 +2,7 @@ import { useRouter } from 'expo-router';
 import { useCallback, useEffect, useRef, useState, type ReactNode } from 'react';
 import { ActivityIndicator, ScrollView, useWindowDimensions, View } from 'react-native';
 import { api, type ClipOpened } from '../../api/client';
+import { untilAnswered } from '../../api/untilAnswered';
 import { BenchEngine } from '../../engine/benchEngine';
 import { EngineContext } from '../../engine/context';
 import { ScopeProvider } from '../../engine/scope';
@@ -9,7 +10,6 @@ import { Pad } from '../../instruments/Pad';
 import { shownLists, useBench } from '../../state/bench';
 import { useDrawing } from '../../state/drawing';
 import { withPending } from '../../state/clipKeeper';
-import { onReconnect, useConnection } from '../../state/connection';
 import { findStep } from '../../state/stepLists';
 import { loadHistory } from '../../state/history';
 import { loadKeptFrame } from '../../state/keptFrame';
@@ -50,16 +50,12 @@ export function Bench({ clipId }: { clipId: string }) {
   const router = useRouter();
   const opened = useBench((s) => (s.opened?.clip.id === clipId ? s.opened : null));
   const [failed, setFailed] = useState<string | null>(null);
-  // Number of attempts: repeated once the server is reachable again.
+  /** Number of attempts by a tap. */
   const [attempt, setAttempt] = useState(0);
   const again = (): void => setAttempt((n) => n + 1);
   useEffect(() => {
-    let gone = false;
-    const { times } = useConnection.getState();
-    let stop = (): void => undefined;
-    api.clip(clipId).then(
-      (found) => {
-        if (gone) return;
+    const cancel = untilAnswered(() => api.clip(clipId), {
+      answered(found) {
         setFailed(null);
         useBench.getState().open(keeper.begin(withPending(found)));
         loadView(clipId);
@@ -67,16 +63,10 @@ export function Bench({ clipId }: { clipId: string }) {
         void loadKeptFrame(clipId);
         void loadHistory(clipId);
       },
-      (error: Error) => {
-        if (gone) return;
-        setFailed(error.message);
-        if (useConnection.getState().times === times) stop = onReconnect(again);
-        else again();
-      },
-    );
+      failed: ({ message }) => setFailed(message),
+    });
     return () => {
-      gone = true;
-      stop();
+      cancel();
       useBench.getState().settle();
       keepView();
       if (document.fullscreenElement) leaveFull();

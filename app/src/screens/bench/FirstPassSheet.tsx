@@ -7,7 +7,8 @@ import { strengthInWords, summaryOf } from '@inkavo/core/report/stepsInWords';
 import { SETTING_TITLES, SETTINGS, type Setting } from '@inkavo/core/reading/settings';
 import type { Step } from '@inkavo/core/model/grade';
 import { stepKind } from '@inkavo/core/steps';
-import { api } from '../../api/client';
+import { api, isUnanswered } from '../../api/client';
+import { untilAnswered } from '../../api/untilAnswered';
 import { useBench } from '../../state/bench';
 import { stepsBeside, takeSteps, type OwnedStep } from '../../state/stepLists';
 import { joined, type StepLists } from '@inkavo/core/model/lists';
@@ -49,20 +50,20 @@ function useNoiseOffer(explanation: Explanation | undefined): NoiseOffer {
     const own = joined(lists);
     // Already reduced noise is not reported.
     if (!explanation || isMeasured || !opened || asksSource(own)) return;
-    const controller = new AbortController();
     const keep = (offer: NoiseOffer): void => setFound((old) => new Map(old).set(explanation, offer));
     const converts = own.filter((s) => s.on && s.kind === 'convert');
     const steps = [...converts, ...explanation.proposals.map((p) => p.step)];
-    api.noise(opened.clip.id, { steps, frame: opened.clip.referenceFrame, near: true }, controller.signal).then(
-      (seen) => {
+    const asked = { steps, frame: opened.clip.referenceFrame, near: true };
+    return untilAnswered((signal) => api.noise(opened.clip.id, asked, signal), {
+      answered(seen) {
         const proposal = seen && proposeNoise(seen, explanation.proposals.length > 0);
         keep({ proposal, note: seen && !proposal ? 'Its noise is hardly seen.' : undefined });
       },
-      (error: Error) => {
-        if (!controller.signal.aborted) keep({ proposal: null, note: `Its noise was not measured: ${error.message}` });
+      failed(error) {
+        // Repeated: still measuring.
+        if (!isUnanswered(error)) keep({ proposal: null, note: `Its noise was not measured: ${error.message}` });
       },
-    );
-    return () => controller.abort();
+    });
   }, [explanation, isMeasured]);
   const isTaken = useBench((s) => asksSource(joined(s.lists)));
   if (!explanation || isTaken) return { proposal: null };
@@ -152,20 +153,18 @@ export function FirstPassSheet({ onClose }: { onClose(): void }) {
   /** Progress of reading, if it takes a while. */
   const [read, setRead] = useState<number | null>(null);
   useEffect(() => {
-    const controller = new AbortController();
     const { opened, lists, dive } = useBench.getState();
     const asked = { steps: joined(lists), setting: setting ?? undefined, dive };
-    const watch = { signal: controller.signal, onBest: setPass, onProgress: setRead };
-    api.firstPass(opened!.clip.id, asked, watch).then(
-      (whole) => setPass((best) => withBest(whole, best)),
-      (error: Error) => {
-        if (controller.signal.aborted) return;
+    const watch = { onBest: setPass, onProgress: setRead };
+    return untilAnswered((signal) => api.firstPass(opened!.clip.id, asked, { signal, ...watch }), {
+      again: () => setTrouble(null),
+      answered: (whole) => setPass((best) => withBest(whole, best)),
+      failed(error) {
         setTrouble(error.message);
         // What has arrived can be taken; no further explanations will come.
         setPass((best) => best && { ...best, awaited: [] });
       },
-    );
-    return () => controller.abort();
+    });
   }, [setting]);
   const answer = (next: Setting): void => {
     if (next === setting) return;
