@@ -77,10 +77,10 @@ async function received<T>(coming: Promise<T>, own?: AbortSignal | null): Promis
 
 /**
  * Time limits in milliseconds for the beginning of a response to GET, one for each attempt: a connection can die alone
- * and unnoticed, while the event stream's lives. They grow, since the server may be busy: far above the 99th percentile
- * of its answers beside an export, 0.15 s, and above a frame's.
+ * and unnoticed, while the event stream's lives. The first is far above the 99th percentile of answers beside an export,
+ * 0.15 s; they grow, since a frame far from a keyframe of a large file can take longer than that on a slow machine.
  */
-const PATIENCE_MS = [15_000, 30_000, 60_000];
+const PATIENCE_MS = [20_000, 60_000, 180_000];
 
 /** Sends a request; one that changes nothing is repeated when it gets no answer in time. */
 async function answerTo(path: string, init?: RequestInit): Promise<Response> {
