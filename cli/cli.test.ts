@@ -142,7 +142,7 @@ test('match: a grade that brings a clip to the colours of another one', () => {
   expect([done.status, done.stdout]).toEqual([0, expect.stringContaining('Matched.') as unknown]);
   const { steps } = JSON.parse(inkavo(...call, '--json').stdout) as { steps: { kind: string }[] };
   expect(steps.map((s) => s.kind)).toContain('channels');
-  // With that grade nothing is left to do, and a reference is needed.
+  // With that grade nothing is left to correct, and a reference is required.
   expect(inkavo(...call, '--grade', file('like.json')).stdout).toContain('no step is needed');
   expect(inkavo(...call, '-o', file('like.json')).stderr).toContain('there already');
   expect(inkavo('match', file('right.mp4')).status).toBe(2);
@@ -195,7 +195,7 @@ test('first-pass: reasons on the screen, a grade in the file; check: whether it 
   };
   expect(found.proposals.map((p) => p.step.kind)).toContain('convert');
 
-  // Noise that is plainly seen is told of, and left to a person.
+  // Clearly visible noise is reported, and left to the user.
   make(file('grainy.mp4'), 'testsrc2=size=320x180:rate=25:duration=1', [
     ...['-vf', 'format=yuv420p,noise=alls=30:allf=t', '-c:v', 'libx264', '-qp', '12', ...TAGS_709],
   ]);

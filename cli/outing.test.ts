@@ -6,7 +6,7 @@ import { newStep } from '@inkavo/core/model/grade';
 import type { Job } from '@inkavo/core/model/job';
 import type { Outing } from '@inkavo/core/model/outing';
 import { make, QUICK_H264, workFolder } from '@inkavo/media/testClips';
-// A server as it runs, to be asked as over a network.
+// A running server, queried as over a network.
 import { networkAddresses } from '@inkavo/server/sharing/addresses';
 import { spawnServer, until, type ServerProcess } from '@inkavo/server/testServer';
 
@@ -57,9 +57,9 @@ test('export --outing: each clip as it was graded, as the server made it', async
     ).toBe(file!.result!.sha256);
   expect(readdirSync(out).filter((n) => n.endsWith('.part'))).toEqual([]);
   expect(readdirSync(out)).toHaveLength(2);
-  // A name that is taken is said before anything is made.
+  // A name that is taken is reported before anything is created.
   const busy = workFolder();
-  // The server has "one.mp4" from before.
+  // The server already has "one.mp4".
   writeFileSync(join(busy, 'one (2).mp4'), '');
   const taken = await inkavo('export', '--outing', 'Reed bay', ...at(), '--into', busy);
   expect([taken.status, taken.stderr]).toEqual([2, expect.stringContaining('is there already')]);
@@ -101,7 +101,7 @@ test('share: other devices are let in with the code that it shows, and none any 
       headers: { 'Content-Type': 'application/json' },
       body: JSON.stringify({ code, name: 'Tablet' }),
     });
-  // For a person: the same code once more, since nobody used it, and the link as a QR code.
+  // For a person: the same code again, since nobody has used it, and the link as a QR code.
   const { stdout: text } = await inkavo('share', ...at());
   expect(text).toContain(`Code ${shared.code.slice(0, 3)} ${shared.code.slice(3)}`);
   expect(text).toMatch(/[▀▄█]{10}/);

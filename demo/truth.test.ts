@@ -31,7 +31,7 @@ const pathOf = (folder: string): string => {
 };
 const truthOf = (path: string): Truth => JSON.parse(readFileSync(path.replace('.mp4', '.truth.json'), 'utf8')) as Truth;
 
-/** Mean encoded colour of the pixels of an area, each taken through a table. */
+/** Mean encoded colour of the pixels of an area, each converted by a table. */
 function areaThrough(table: Table, code: Float32Array, width: number, height: number, area: Area): Vec3 {
   const { linear: pixels } = sampleArea(code, width, height, area, (c) => lookUp(table, c[0], c[1], c[2], c), {
     low: -Infinity,
@@ -42,7 +42,7 @@ function areaThrough(table: Table, code: Float32Array, width: number, height: nu
   return sum;
 }
 
-/** Mean CIEDE2000 of the patches of a clip after its profile is converted and the grey card picked as neutral. */
+/** Mean CIEDE2000 of a clip's patches after its profile is converted and the grey card picked as neutral. */
 async function errorAfterConversion(folder: string): Promise<{ mean: number; worst: number }> {
   const path = pathOf(folder);
   const truth = truthOf(path);
@@ -96,7 +96,7 @@ test('log clip, converted with its profile and balanced on the grey card: patche
 test('flat clip likewise', async () => {
   const { mean, worst } = await errorAfterConversion('HELMET_CAMERA');
   console.log(`flat clip against the truth: CIEDE2000 mean ${mean.toFixed(2)}, worst ${worst.toFixed(2)}`);
-  // This camera darkens its corners, which neither step takes out.
+  // This camera has vignetting, which neither step removes.
   expect(mean).toBeLessThanOrEqual(3);
 });
 

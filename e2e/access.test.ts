@@ -34,18 +34,20 @@ afterAll(() => app.close());
 const TAGS = ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa', 'best-practice'];
 // Experimental: it joins the words of neighbouring lines without a space between them.
 const OFF = { 'label-content-name-mismatch': { enabled: false } };
-/** Dusk: everything of WCAG 2.2, levels A and AA. In Noon only colours are others, and the contrast of text is that of AAA. */
+/**
+ * Dusk: everything of WCAG 2.2, levels A and AA. Noon differs only in colours, and its text contrast is that of AAA.
+ */
 const CHECKS = {
   dusk: { runOnly: { type: 'tag', values: TAGS }, rules: OFF },
   noon: { runOnly: { type: 'rule', values: ['color-contrast', 'color-contrast-enhanced', 'link-in-text-block'] } },
 } as const;
 
-/** What the automated check finds in a mode, in one line each. */
+/** Findings of the automated check in a mode, one line each. */
 const violations = (page: Page, mode: keyof typeof CHECKS): Promise<string[]> =>
   page.evaluate(
     async ([asked, checks]) => {
       document.documentElement.dataset.mode = asked;
-      // The new colours are there with the next drawing.
+      // The new colours appear with the next drawing.
       await new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)));
       const { axe } = window as unknown as { axe: { run(o: object): Promise<{ violations: Found[] }> } };
       type Found = { id: string; help: string; nodes: { html: string; failureSummary?: string }[] };
@@ -61,13 +63,13 @@ const violations = (page: Page, mode: keyof typeof CHECKS): Promise<string[]> =>
     [mode, CHECKS[mode]] as const,
   );
 
-/** What is touched has to be this wide and high, in pixels (WCAG 2.2, 2.5.5, level AAA). */
+/** Minimum width and height of a touch target in pixels (WCAG 2.2, 2.5.5, level AAA). */
 const TARGET = 44;
 /**
- * Controls whose place to touch is smaller, as "name: width × height": along the lines through the middle of each, where a
- * finger meets it and nothing that lies over it, to two pixels (the outline of what it stands in). Also those that the side of
- * the window cuts off, where nothing can be pushed aside to see them. Disabled ones are left out, and those that have to be
- * scrolled to.
+ * Controls with a smaller touch target, as "name: width × height": measured along the lines through the centre of each,
+ * where a finger reaches it and nothing that covers it, to two pixels (the outline of its container). Includes those
+ * that the edge of the window cuts off where nothing can be scrolled. Disabled ones are excluded, and those that have
+ * to be scrolled to.
  */
 const hardToTouch = (page: Page): Promise<string[]> =>
   page.evaluate((least) => {
@@ -104,13 +106,13 @@ const shown = async (page: Page, id: string): Promise<void> => {
   await settled(page);
 };
 
-/** The next of the traces, where only one is shown. */
+/** The next trace, where only one is shown. */
 const nextView = async (page: Page): Promise<void> => {
   const next = page.getByRole('button', { name: /show the next view$/ });
   if (await next.isVisible()) await next.click();
 };
 
-/** Every screen and sheet, and how one comes to it. */
+/** Every screen and sheet, and how to reach it. */
 const SCREENS: [string, (page: Page, go: (path: string) => Promise<unknown>) => Promise<unknown>][] = [
   ['the outings', (page, go) => go('/').then(() => page.getByText('Saltmark survey').waitFor())],
   [

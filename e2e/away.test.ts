@@ -15,7 +15,7 @@ beforeAll(async () => {
 });
 afterAll(() => app.close());
 
-/** The server goes away; what is returned brings it back, at the same address. */
+/** Stops the server; the returned function restarts it at the same address. */
 async function away(): Promise<() => Promise<void>> {
   const port = Number(new URL(app.running.address).port);
   await app.running.close();
@@ -31,7 +31,7 @@ test('after the server was away everything that waited is fetched by itself: fra
   await settled(page);
   const back = await away();
   for (let i = 0; i < 3; i += 1) await page.getByRole('button', { name: 'One frame on' }).click();
-  // It says what is the matter; nothing spins without saying so.
+  // The reason is shown; no spinner without a text.
   await page.getByText('The server cannot be reached.', { exact: false }).first().waitFor();
   await page.getByTestId('step-saturation').click();
   await page.getByRole('button', { name: 'Saturation: more' }).click();
@@ -40,7 +40,7 @@ test('after the server was away everything that waited is fetched by itself: fra
     .getByText(/on this device/)
     .waitFor();
   await back();
-  // Without a touch.
+  // Without a tap.
   await settled(page);
   await page.getByText('The server cannot be reached.', { exact: false }).first().waitFor({ state: 'detached' });
   const { clip: now } = await app.client.get<{ clip: Clip }>(`/clips/${clip.id}`);

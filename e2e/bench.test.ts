@@ -137,7 +137,7 @@ test('of a clip that is opened after another one nothing is said before its own 
   await page.goBack();
   await page.getByRole('link', { name: /mooring_block_02/ }).click();
   await page.getByText('Measuring the frame …').waitFor();
-  // The other worker has baked the grade by then, with which the first one would measure.
+  // By then the other worker has baked the grade with which the first one would measure.
   await page.waitForFunction(() =>
     ['65', '0'].includes(document.querySelector<HTMLCanvasElement>('[data-testid=picture]')?.dataset.table ?? ''),
   );
@@ -179,7 +179,7 @@ test('at every size nothing of the bench is cut off and the tray needs no scroll
       (await other.getByTestId('picture').boundingBox())!,
       (await other.getByTestId('waveform').boundingBox())!,
     ];
-    // Column under column.
+    // Column by column.
     expect(Math.abs(picture.x - wave.x)).toBeLessThan(1);
     expect(Math.abs(picture.width - wave.width)).toBeLessThan(1);
     expect(await other.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(size.width);
@@ -232,7 +232,7 @@ test('what is here already is left out unless it is wanted; two files at a time 
     kind: 'clip',
     ids: clips.filter((c) => fresh.includes(c.name.replace('.mp4', ''))).map((c) => c.id),
   });
-  // A request counts until its end is told, which is a moment after the next has begun.
+  // A request counts until its end is reported, shortly after the next has begun.
   expect(most).toBeGreaterThanOrEqual(2);
   expect(most).toBeLessThanOrEqual(3);
 });

@@ -46,14 +46,14 @@ test('the step is added, set by its rulers, and the screen shows what the CPU ba
   expect(share).toBeLessThan(0.001);
 });
 
-/** Has the falloff looked for in the clip. */
+/** Starts the estimation of vignetting in the clip. */
 const find = (): Promise<void> =>
   page
     .getByTestId('tray')
     .getByRole('button', { name: /^Find how dark/ })
     .tap();
 
-/** What is left of the lens's falloff after steps, over corners, edges and the middle: shares of the light. */
+/** The residual of the lens's falloff after steps, over corners, edges and centre: shares of the light. */
 async function left(steps: Step[]): Promise<number[]> {
   const { camera } = sceneOf('paddle_out_07.mp4');
   const plain = steps.filter((s) => s.kind === 'convert');
@@ -71,7 +71,7 @@ async function left(steps: Step[]): Promise<number[]> {
   ].map(([x, y]) => {
     const at = 3 * (y * width + x) + 1;
     const given = bt709.decode(after.rgb[at]) / bt709.decode(before.rgb[at]);
-    // What the made-up camera did to light at this place.
+    // The synthetic camera's effect on light at this position.
     const taken = cornerGain(camera, (x + 0.5) / width, (y + 0.5) / height, width / height);
     return Math.abs(given * taken - 1);
   });
@@ -98,7 +98,7 @@ test('it is found by itself, from what moves through the picture; one undo takes
     `corners found: ${(100 * amount).toFixed(1)} % from ${begins.toFixed(2)}; in the corners at most ${(100 * corners).toFixed(2)} % left, elsewhere ${(100 * Math.max(...parts)).toFixed(2)} %`,
   );
   expect(corners).toBeLessThan(0.03);
-  // This camera sways by a twentieth of the width only: between centre and corner less is known.
+  // This camera sways by only a twentieth of the width: less is known between centre and corner.
   expect(Math.max(...parts)).toBeLessThan(0.08);
   await page.getByRole('button', { name: 'Undo' }).tap();
   await page.getByTestId('step-corners').getByText('45 % lighter').waitFor();

@@ -11,7 +11,7 @@ import { until } from '@inkavo/server/testServer';
 import { SIZES } from './browser';
 import { openTestApp, openStep, settled, takeFromShelf, takeStep, textOf, type TestApp } from './testApp';
 
-/** A card with three cameras in one generic folder and two of their own, as a day leaves it. */
+/** A card with three cameras in one generic folder and two of their own, as after a day outdoors. */
 function dayCard(): string {
   const card = mkdtempSync(join(tmpdir(), 'inkavo-day-'));
   const demo = join(configFromEnv({}).card, 'DCIM');
@@ -22,7 +22,7 @@ function dayCard(): string {
   };
   put('QUADCOPTER', 'DCIM/QUADCOPTER', ['flight_01.mp4']);
   mkdirSync(join(card, 'DCIM/BANK_CAMERA'), { recursive: true });
-  // Six short ones of the bank, each with a content of its own.
+  // Six short ones of the bank, each with different content.
   for (let i = 1; i <= 6; i += 1)
     make(
       join(card, `DCIM/BANK_CAMERA/bank_0${i}.mp4`),
@@ -46,7 +46,7 @@ afterAll(() => app.close());
 const button = (name: string | RegExp) => page.getByRole('button', { name, exact: typeof name === 'string' }).last();
 const clipNamed = async (name: string, outing = first): Promise<Clip> =>
   (await app.client.clips(outing.id)).find((c) => c.name === name)!;
-/** The steps that a clip passes, as the server has them. */
+/** The steps that act on a clip, according to the server. */
 async function stepsOf(name: string, outing = first) {
   const { id } = await clipNamed(name, outing);
   const {
@@ -171,7 +171,7 @@ test('a recipe of it, put into clips of a second outing; all of them exported', 
     (clips) => clips.length === 6,
   );
   await button('Choose several clips').tap();
-  // While clips come in, the page hears of them a moment later.
+  // While clips are imported, the page is notified with a short delay.
   await until(
     async () => {
       await button('Choose all that are shown').tap();

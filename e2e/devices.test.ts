@@ -5,7 +5,7 @@ import { networkAddresses } from '@inkavo/server/sharing/addresses';
 import { SIZES } from './browser';
 import { keptSteps, openTestApp, screenPicture, settled, type TestApp } from './testApp';
 
-// A machine without a network has no address at which another device could come in.
+// A machine without a network has no address at which another device could connect.
 const onNetwork = networkAddresses().length > 0 ? test : test.skip;
 
 let app: TestApp;
@@ -14,7 +14,7 @@ beforeAll(async () => {
 });
 afterAll(() => app.close());
 
-/** What a camera that is pointed at the screen reads (jsQR, an independent reader of ISO/IEC 18004). */
+/** Content of a code as a camera pointed at the screen reads it (jsQR, an independent reader of ISO/IEC 18004). */
 async function scan(page: Page): Promise<string> {
   const shot = await page.getByRole('img', { name: 'QR code of the link that lets a device in' }).screenshot();
   // The header of a PNG holds its size (ISO/IEC 15948, 11.2.2).
@@ -62,7 +62,7 @@ onNetwork(
       (await keptSteps(app.client, clip.id)).find((s) => s.kind === 'range')?.params.black;
     const first = await black();
     expect(first).not.toBe(0);
-    // A frame comes packed over the network, not as six bytes a pixel, and is the same picture.
+    // Over the network a frame is sent compressed, not as six bytes a pixel, and is the same picture.
     expect(sent.length).toBeGreaterThan(0);
     for (const { bytes, pixels } of sent) expect(bytes / pixels).toBeLessThan(2);
     await own.goto(`${app.running.address}/clip/${clip.id}`);
@@ -75,7 +75,7 @@ onNetwork(
     await own.goBack();
     await openSheet(own);
 
-    // An edit that does not get through, and then the tablet is let out.
+    // An edit that cannot be sent, after which the tablet is removed.
     await tablet.route('**/changes', (route) => route.abort());
     await tablet.getByRole('button', { name: 'Black point: more' }).click();
     await tablet.getByTestId('keep-state').getByText('on this device').waitFor();
@@ -86,11 +86,11 @@ onNetwork(
 
     await tablet.getByLabel('Code of 6 digits').fill('12 34');
     expect(await tablet.getByRole('button', { name: 'Come in' }).isDisabled()).toBe(true);
-    // The code that is shown is a new one: each is for one device.
+    // The displayed code is a new one: each is for one device.
     await own.getByText('Boat tablet').waitFor({ state: 'detached' });
     await tablet.getByLabel('Code of 6 digits').fill(await own.getByTestId('join-code').innerText());
     await tablet.getByRole('button', { name: 'Come in' }).click();
-    // It is back where it was, and what waited is sent by itself.
+    // It is back in the same place, and pending changes are sent automatically.
     await settled(tablet);
     expect(tablet.url()).toBe(`${address}/clip/${clip.id}`);
     expect(await black()).not.toBe(first);
@@ -122,7 +122,7 @@ onNetwork('encrypted, a page is secure and the bench draws there too', async () 
   await settled(tablet);
   expect(await tablet.evaluate(() => isSecureContext)).toBe(true);
 
-  // While a frame is under way, a small picture of it is shown and measured.
+  // While a frame is being loaded, a small version of it is shown and measured.
   let arrive = (): void => undefined;
   const late = new Promise<void>((done) => (arrive = done));
   const large = /\/frame\?.*width=820/;

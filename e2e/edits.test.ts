@@ -38,17 +38,17 @@ const numbers = async (): Promise<Record<string, unknown>> =>
 const state = (text: RegExp, on: Page = page) => on.getByTestId('keep-state').getByText(text).waitFor();
 const withRange = (steps: Step[], params: object): Step[] =>
   steps.map((s) => (s.kind === 'range' ? { ...s, params: { ...s.params, ...params } } : s));
-/** Somebody else changes the range. */
+/** Another user changes the range. */
 const theirs = async (params: object): Promise<void> => {
   const steps = await keptSteps(app.client, clip.id);
   expect((await app.client.setSteps(clip.id, { clip: withRange(steps, params) })).status).toBe(200);
 };
-/** Changes of this browser do not get through; what the server tells does not either. */
+/** Neither this browser's changes nor the server's events get through. */
 const off = async (on: Page = page): Promise<void> => {
   await on.context().route('**/changes', (route) => route.abort());
   await on.context().route('**/events', (route) => route.abort());
 };
-/** Opens the clip and changes its black point off the network. */
+/** Opens the clip and changes its black point while offline. */
 async function editOff(): Promise<void> {
   await open();
   await off();
@@ -56,11 +56,11 @@ async function editOff(): Promise<void> {
   await state(/on this device/);
 }
 const back = (on: Page = page) => on.context().unroute('**/changes');
-/** What lies on the device, by its keys. */
+/** The device's stored entries, by key. */
 const onDevice = (on: Page = page) =>
   on.evaluate(() => Object.keys(localStorage).filter((k) => k.startsWith('inkavo-change-')).length);
 
-/** Taps in the middle of a button, after making sure that it is what lies there. */
+/** Taps the centre of a button, after checking that nothing covers it. */
 async function tapTop(on: Page, testId: string): Promise<void> {
   const button = on.getByTestId(testId);
   await button.waitFor();
@@ -86,7 +86,7 @@ test.each(Object.entries(SIZES))(
     await theirs({ black: -0.1, white: 0.02 });
     await back(other);
     await other.getByText('Changed in two places').waitFor();
-    // Both pictures are there to look at.
+    // Both pictures can be compared.
     await other.waitForFunction(
       () =>
         Array.from(document.querySelectorAll('[role=group] img')).filter(
@@ -149,7 +149,7 @@ test('an answer that is lost on its way makes no conflict with oneself, and lose
   const lose = async (route: Route): Promise<void> => {
     if (lost > 0) return route.fallback();
     lost += 1;
-    // The server has stored it; the answer never arrives.
+    // The server has stored it; the response never arrives.
     await route.fetch();
     await route.abort();
   };
@@ -169,7 +169,7 @@ test('an edit that follows one that is refused is not lost with it', async () =>
   await page.route('**/changes', async (route) => {
     if (refusals > 0) return route.fallback();
     refusals += 1;
-    // The next edit is made while this one is under way.
+    // The next edit is made while this one is being sent.
     await page.getByRole('button', { name: 'White point: more' }).click();
     const problem = { type: 'x', title: 'x', status: 400, code: 'bad-request', detail: 'no.' };
     await route.fulfill({ status: 400, contentType: 'application/problem+json', json: problem });
@@ -300,7 +300,7 @@ test('what the server refuses or has no room for is said as what it is, and stay
   expect(await textOf(page.getByTestId('value-black'))).toBe('+0.5 %');
   expect(await onDevice()).toBe(0);
   await page.unroute('**/changes');
-  // The other clip is not held up by it.
+  // It does not block the other clip.
   await open(page, other);
   await more('Black point');
   await settled(page);
@@ -322,7 +322,8 @@ test('an out that could not be sent before its page went is sent by a page that 
 });
 
 test('beside regions with thousands of keys an edit is as small as any: kept on the device, and sent', async () => {
-  // Three that were followed for half a minute: 1.9 MB. With what it was made from, twice that had to be stored and sent.
+  // Three regions tracked for half a minute: 1.9 MB. Together with their previous state, twice that had to be stored
+  // and sent.
   const keys = Array.from({ length: 1000 }, (_, i) => ({ seconds: i / 30, x: 0.3 + 0.1 * Math.sin(i / 9), y: 0.3 }));
   const turn = (i: number): number => 0.5 * Math.sin(i * (Math.PI / 6));
   const points = Array.from({ length: 12 }, (_, i) => ({ x: turn(i), y: turn(i + 3) }));

@@ -9,7 +9,7 @@ import { sourceOf } from '@inkavo/media/testClips';
 import { exportedFrame } from './exported';
 import { openTestApp, screenPicture, settled, type TestApp } from './testApp';
 
-/** So large that the picture of a 1920-wide clip is shown pixel for pixel. */
+/** Large enough to show the picture of a 1920-wide clip pixel for pixel. */
 const LARGE = { width: 2480, height: 1800 };
 const FRAME = 36;
 
@@ -34,7 +34,7 @@ beforeAll(async () => {
 });
 afterAll(() => app.close());
 
-/** The screen's R'G'B' as the planes that a delivery of this clip holds. */
+/** The screen's R'G'B' as the planes of a delivery of this clip. */
 function asDelivered(rgb: Uint8Array, format: PlanarPicture['format']): PlanarPicture {
   const picture = planesOver(new ArrayBuffer(pictureBytes(format)), format);
   const writer = new RowWriter(picture);
@@ -72,7 +72,7 @@ test('glow and grain: the grain that the screen shows is that of the export, in 
   const { steps } = (await app.client.get<{ clip: Clip }>(`/clips/${clip.id}`)).clip;
   await app.client.setSteps(clip.id, { clip: [...steps, ...finish] });
   const grained = await app.page(LARGE);
-  // A computed GPU draws the glow of so large a frame for many seconds.
+  // A software GPU takes many seconds to draw the glow of such a large frame.
   grained.setDefaultTimeout(90_000);
   await grained.goto(`${app.running.address}/clip/${clip.id}`);
   const seen: Uint8Array[] = [];
@@ -89,7 +89,7 @@ test('glow and grain: the grain that the screen shows is that of the export, in 
     shares.forEach((s) => expect(s).toBeLessThan(0.01));
     seen.push(rgb);
   }
-  // Another pattern in each: with the same one hardly a sample of this still scene would differ by so much.
+  // Another pattern in each frame: with the same one hardly a sample of this still scene would differ this much.
   expect(shareOff(seen[0], seen[1], 8)).toBeGreaterThan(0.3);
   await app.client.setSteps(clip.id, { clip: steps });
   await grained.context().close();
@@ -113,7 +113,7 @@ test('held, the screen shows the file as recorded: luma equal to the original’
 
 test('the moving picture looks like the one at rest', async () => {
   const rest = await screenPicture(page);
-  // The proxy alone: the original is kept from coming.
+  // The proxy alone: requests for the original are blocked.
   await page.route('**/frame?*', (route) => route.abort());
   await page.getByRole('button', { name: 'One frame on' }).click();
   await page.getByRole('button', { name: 'One frame back' }).click();

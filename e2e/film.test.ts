@@ -28,7 +28,7 @@ const tap = (name: string | RegExp) =>
     .last()
     .tap();
 
-/** Taps what saves a file, and waits until it is there. */
+/** Taps a control that saves a file, and waits for the file. */
 async function saved(link: () => Promise<void>): Promise<string> {
   const coming = page.waitForEvent('download');
   await link();
@@ -59,7 +59,7 @@ test('from the outing: a film, the same upright, and a report; each saved and me
   await until(jobs, (list) => list.length === 3 && list.every((j) => j.state === 'done'));
   for (const [name, width, height] of [
     ['Saltmark survey.mp4', 1280, 720],
-    // The shorter side of what is cut out is below 720 lines, and nothing is enlarged by itself.
+    // The shorter side of the crop is below 720 lines, and nothing is enlarged by default.
     ['Saltmark survey upright.mp4', 608, 1080],
   ] as const) {
     const path = await saved(() => page.getByRole('link', { name: `Save ${name}` }).tap());

@@ -26,7 +26,7 @@ test.each([
     await settled(page);
     await hint(page, 'trace').waitFor();
     expect(await page.getByRole('note').count()).toBe(1);
-    // It lies over the trace without taking touches from it.
+    // It covers the trace without taking its touches.
     await dragBy(page, page.getByRole('slider', { name: 'Midtones on the waveform' }), 0, 12);
     await hint(page, 'trace').waitFor({ state: 'detached' });
     await hint(page, 'chips').waitFor();
@@ -46,7 +46,7 @@ test.each([
     await hint(page, 'trace').waitFor();
     await page.getByRole('button', { name: 'Close this hint' }).click();
     await hint(page, 'chips').waitFor();
-    // Steps that are offered are looked at: no hint lies over them.
+    // Offered steps are being looked at: no hint covers them.
     await page.getByRole('button', { name: /First pass/ }).click();
     await page.getByText('As offered', { exact: true }).waitFor();
     expect(await page.getByRole('note').count()).toBe(0);

@@ -20,7 +20,7 @@ const LATER = [
   newStep('range', 'later-r', { contrast: 1.15, mid: 0.03 }),
   newStep('balance', 'later-b', { kelvin: 6100 }),
 ];
-/** What is grabbed stands first among the clip's own, with and without three steps behind it. */
+/** What was grabbed is the first of the clip's own steps, with and without three steps behind it. */
 const GRADES: [string, (kind: string) => Step[]][] = [
   ['alone', (kind) => [...BEFORE, newStep(kind, 'moved')]],
   ['with three later steps', (kind) => [...BEFORE, newStep(kind, 'moved'), ...LATER]],
@@ -41,7 +41,7 @@ async function close(page: Page): Promise<void> {
 const valueOf = async (page: Page, name: string): Promise<number> =>
   Number(await page.getByRole('slider', { name }).getAttribute('aria-valuenow'));
 
-/** Drags a handle of the waveform from where it is to a percentage. The trace spans −10 % to 112 %. */
+/** Drags a handle of the waveform from its position to a percentage. The trace spans −10 % to 112 %. */
 async function pull(page: Page, name: string, to: number): Promise<void> {
   const box = (await page.getByTestId('waveform').boundingBox())!;
   const from = await valueOf(page, name);
@@ -71,7 +71,7 @@ describe.each(Object.keys(SIZES) as (keyof typeof SIZES)[])('at the size of a %s
         Number(await mark.getAttribute('data-cr')),
       ];
       const before = await words();
-      // 100 % of the radius is 0.5 in Cb and Cr; the pad's half is 0.62 of them at a zoom of 1, and it opens at 1.5.
+      // 100 % of the radius is 0.5 in Cb and Cr; half of the pad is 0.62 of them at a zoom of 1, and it opens at 1.5.
       const perPixel = (100 * 2 * 0.62) / 1.5 / pad.width / 0.5;
       const move = [18, -14];
       await dragBy(page, mark, move[0], move[1]);
@@ -128,7 +128,7 @@ describe('on a phone', () => {
   test('five levels: one is dragged, the others stay', async () => {
     await page.getByRole('radio', { name: 'Levels' }).tap();
     await settled(page);
-    // More than what is still a tap on a phone's trace.
+    // More than the maximum movement of a tap on a phone's trace.
     const at75 = await valueOf(page, 'Level at 75 % on the waveform');
     await pull(page, 'Level at 75 % on the waveform', at75 - 8);
     expect(Math.abs((await valueOf(page, 'Level at 75 % on the waveform')) - (at75 - 8))).toBeLessThanOrEqual(0.2);
@@ -191,7 +191,7 @@ describe('on a wide screen', () => {
   test('the ring of the pad: pulled outwards, saturation of the mark in hand goes up by as much', async () => {
     const pad = (await page.getByTestId('pad').boundingBox())!;
     await page.getByRole('radio', { name: 'Highlights', exact: true }).first().click();
-    // Below the middle no mark stands: there the ring is free.
+    // There is no mark below the centre: the ring is free there.
     const middle = { x: pad.x + pad.width / 2, y: pad.y + pad.height / 2 };
     const radius = Number(
       await page.getByTestId('pad').locator('svg').first().locator('circle').nth(1).getAttribute('r'),

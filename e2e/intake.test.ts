@@ -21,7 +21,7 @@ beforeAll(async () => {
 });
 afterAll(() => app.close());
 
-/** Drops files onto the page, as a file manager does. */
+/** Drops files onto the page, as from a file manager. */
 async function drop(files: { name: string; bytes: Buffer }[]): Promise<void> {
   const data = await page.evaluateHandle(
     (list) => {
@@ -136,7 +136,7 @@ test('a recording in HLG leaves as standard video, or as it came', async () => {
     depth: 10,
     tags: { matrix: 'bt2020nc', transfer: 'arib-std-b67' },
   });
-  // Nothing was changed, so the signal is what was recorded.
+  // Nothing was changed, so the signal is as recorded.
   const [from, to] = [await decodeFrame(await sourceOf(path), 5), await decodeFrame(await sourceOf(made), 5)];
   const off = Array.from(from.y).reduce((sum, v, i) => sum + Math.abs(v - to.y[i]), 0) / from.y.length;
   expect(off).toBeLessThan(6);
@@ -184,7 +184,7 @@ test('many that wait take one row, and are stopped, tried again and forgotten at
     .tap();
   const ended = coming.getByRole('button', { name: /files were not brought in/ });
   await ended.tap();
-  // The one that was under way may have come in; of the others each can be tried by itself.
+  // The one in progress may have been imported; each of the others can be retried.
   await coming.getByText('take_25.mp4 was not brought in').waitFor();
   const stopped = await coming.getByText(/was not brought in$/).count();
   await coming.getByRole('button', { name: 'Try take_25.mp4 again' }).tap();

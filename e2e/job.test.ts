@@ -18,7 +18,7 @@ import {
 } from './testApp';
 import { patchError, patchesOf } from './truth';
 
-/** Device pixels to a pixel of the layout, as on a telephone. */
+/** Device pixels per CSS pixel, as on a phone. */
 const SCALE = 2;
 
 let app: TestApp;
@@ -33,7 +33,7 @@ const step = (kind: string) => page.getByTestId(`step-${kind}`);
 const percentOf = async (name: string): Promise<number> =>
   Number(await page.getByRole('slider', { name }).getAttribute('aria-valuenow'));
 
-/** Scrolls down until a clip's tile is drawn: the list draws those alone that are near the screen. */
+/** Scrolls down until a clip's tile is rendered: the list only renders those near the screen. */
 const scrollTo = (name: string): Promise<unknown> =>
   until(
     async () => {
@@ -45,14 +45,14 @@ const scrollTo = (name: string): Promise<unknown> =>
   );
 
 test('the clips come in from the card', async () => {
-  // The demo as it was on the day: nothing is brought in yet.
+  // The demo in its initial state: nothing is imported yet.
   await app.client.post('/demo', { load: false });
   await page.goto(app.running.address);
   await page.getByRole('link', { name: /Saltmark survey/ }).tap();
   await page.getByRole('button', { name: 'Bring in clips' }).tap();
   await page.getByRole('button', { name: /^Bring in \d/ }).tap();
   await page.getByRole('link', { name: /boat_shed_01/ }).waitFor();
-  // The whole card, which has more clips where the demo was started before: over a minute and a half on a busy machine.
+  // The whole card, which has more clips if the demo was started before: over a minute and a half on a busy machine.
   await page.getByRole('region', { name: 'Coming in' }).waitFor({ state: 'detached', timeout: 500_000 });
   await page.mouse.move(200, 500);
   for (const name of ['boat_shed_01', 'mooring_block_02', 'paddle_out_07', 'channel_east_03']) await scrollTo(name);
@@ -71,7 +71,7 @@ test('the log clip: converted and balanced on the grey card, the screen shows th
   await tapPicture(page, grey.x + grey.width / 2, grey.y + grey.height / 2);
   await page.getByText(/Balanced on a light of \d+\sK/).waitFor();
   await page.getByRole('button', { name: 'Close the reading' }).tap();
-  // To frame 15, where the patches' places are known.
+  // To frame 15, where the patches' positions are known.
   for (let i = 0; i < 3; i += 1) await page.getByRole('button', { name: 'One frame on' }).tap();
   expect(await textOf(page.getByTestId('time'))).toContain('0:00.15');
   await settled(page);
@@ -162,7 +162,7 @@ test('out is set, the clip exported, and the file is what was seen', async () =>
     audio: { codec: 'aac' },
     tags: { matrix: 'bt709' },
   });
-  // Scaled as the frame at rest is: noise and glint of single pixels reach further at full size.
+  // Downscaled as the frame at rest is: noise and glint of single pixels reach further at full size.
   const rgb = pictureToRgb(undefined, await restFrame(source, frame, SIZES.phone.width * SCALE));
   const { luma } = measure(rgb, rgb, { low: -Infinity, high: Infinity });
   console.log(

@@ -15,13 +15,13 @@ beforeAll(async () => {
 });
 afterAll(() => app.close());
 
-/** What has the focus, as it is called. */
+/** The accessible name of the focused element. */
 const focused = () =>
   page.evaluate(() => {
     const at = document.activeElement;
     return at?.getAttribute('aria-label') ?? at?.textContent ?? '';
   });
-/** Presses Tab until something has the focus; says how often. */
+/** Presses Tab until an element has the focus; returns how often. */
 async function tabTo(name: RegExp, most = 40): Promise<number> {
   for (let stops = 1; stops <= most; stops += 1) {
     await page.keyboard.press('Tab');
@@ -42,12 +42,12 @@ test('by keyboard alone: from the start page to a finished export', async () => 
   await tabTo(/boat_shed_01/);
   await press('Enter');
   await settled(page);
-  // The step in hand is reached in six stops at most from the top of the page.
+  // The step in hand is at most six tab stops from the top of the page.
   expect(await tabTo(/^To the step in hand/)).toBe(1);
   await press('Enter');
   const first = await focused();
   expect(first).not.toMatch(/^To the step/);
-  // To the step of the range by the letter that takes the next one; then along its rulers and one of them up.
+  // To the range step by the key for the next step; then along its rulers, and one of them up.
   await page.evaluate(() => (document.activeElement as HTMLElement).blur());
   for (let i = 0; i < 6 && (await page.getByTestId('step-range').getAttribute('aria-pressed')) !== 'true'; i += 1)
     await press('n');
@@ -55,7 +55,7 @@ test('by keyboard alone: from the start page to a finished export', async () => 
   await page.evaluate(() => document.querySelector<HTMLElement>('[data-ruler]')!.focus());
   const rulers = await page.locator('[data-ruler]').count();
   expect(rulers).toBeGreaterThan(1);
-  // One stop for all of them, arrows inside.
+  // One tab stop for all of them, arrow keys inside.
   expect(await page.locator('[data-ruler][tabindex="0"]').count()).toBe(1);
   const one = await focused();
   await press('ArrowDown');
@@ -74,7 +74,7 @@ test('by keyboard alone: from the start page to a finished export', async () => 
   await tabTo(/^Export$/);
   await press('Enter');
   await page.getByRole('dialog', { name: 'Export this clip' }).waitFor();
-  // A choice is one stop; arrows choose.
+  // A choice is one tab stop; arrow keys select.
   await page.waitForFunction(() => document.activeElement?.closest('[role=dialog]') !== null);
   for (let i = 0; i < 6 && !/H\.264/.test(await focused()); i += 1) await page.keyboard.press('Tab');
   await press('ArrowDown');
@@ -98,7 +98,7 @@ test('shortcuts of the bench do what the list under ? says; typed text and open 
   await press('Shift+?');
   const list = page.getByRole('dialog', { name: 'Help' });
   await list.getByText('Start here: set in').waitFor();
-  // Under a sheet nothing moves.
+  // Nothing moves behind a sheet.
   const before = await frame();
   await press('ArrowRight');
   expect(await frame()).toBe(before);
@@ -144,7 +144,7 @@ test('shortcuts of the bench do what the list under ? says; typed text and open 
   await press('w');
   await page.getByTestId('full-bar').waitFor({ state: 'detached' });
 
-  // In a field for text letters are text.
+  // In a text field letters are text.
   await openStep(page, 'range');
   const name = page.getByRole('textbox', { name: 'Name of this step' });
   await name.fill('');
@@ -153,7 +153,7 @@ test('shortcuts of the bench do what the list under ? says; typed text and open 
   await name.fill('');
   await press('Escape');
 
-  // Letters can be switched off; those with Ctrl stay.
+  // Letter shortcuts can be switched off; those with Ctrl stay.
   await press('Shift+?');
   await page.getByRole('radiogroup', { name: 'Keys without Ctrl or Cmd' }).getByRole('radio', { name: 'Off' }).click();
   await press('Escape');
@@ -169,7 +169,7 @@ test.each(Object.entries(SIZES))(
     await own.goto(`${app.running.address}/clip/${clip.id}`);
     await settled(own);
     const at = () => own.evaluate(() => document.activeElement?.getAttribute('aria-label'));
-    // A sheet listens to keys once it has the focus, a moment after it is seen.
+    // A sheet handles keys once it has the focus, shortly after it appears.
     const escape = async (): Promise<void> => {
       await own.waitForFunction(() => Boolean(document.activeElement?.closest('[role=dialog]')));
       await own.keyboard.press('Escape');

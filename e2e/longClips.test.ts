@@ -38,7 +38,7 @@ test('a long clip can be worked on while its proxy is made: how far it is, its f
   await page.getByText('Reading the whole clip …').waitFor({ state: 'detached' });
   await page.getByRole('button', { name: 'Close' }).tap();
 
-  // Most of the proxy is still to be made, and what somebody wants to see is made first.
+  // Most of the proxy is still to be made, and parts that the user wants to see are made first.
   const scrub = page.getByTestId('scrub');
   const box = (await scrub.boundingBox())!;
   await page.touchscreen.tap(box.x + 0.7 * box.width, box.y + box.height / 2);
@@ -52,7 +52,7 @@ test('a long clip can be worked on while its proxy is made: how far it is, its f
   expect(await page.getByRole('progressbar', { name: 'Making the proxy' }).isVisible()).toBe(true);
   const missing = page.getByRole('status', { name: 'Waiting for this part of the proxy to be made' });
 
-  // It goes on when the proxy is whole, from the place where it is; at the end it begins anew.
+  // Once the proxy is complete it continues from its position; at the end it starts over.
   const jumps = await scrub.evaluateHandle((bar) => {
     const seen: [number, number][] = [];
     let last = Number(bar.getAttribute('aria-valuenow'));
@@ -69,7 +69,7 @@ test('a long clip can be worked on while its proxy is made: how far it is, its f
   expect(await jumps.jsonValue()).toEqual([]);
   await page.getByRole('button', { name: 'Pause' }).tap();
 
-  // A pixel of the strip is 20 frames; with the finger far above it, half a one.
+  // A pixel of the strip is 20 frames; with the finger far above it, half a frame.
   const [x, y] = [box.x + 0.4 * box.width, box.y + box.height / 2];
   await page.mouse.move(x, y);
   await page.mouse.down();
@@ -117,7 +117,7 @@ test('of a long clip of which little is kept, the strip shows that part: handles
   await type('In', '1:30');
   await page.getByRole('radio', { name: 'What is kept' }).tap();
   await page.getByRole('button', { name: 'Close' }).tap();
-  // A tenth of a minute on either side belongs to it: ten seconds with a quarter of that as room.
+  // It includes a tenth of a minute on either side: ten seconds with a quarter of that as margin.
   const box = (await scrub.boundingBox())!;
   const [y, rate] = [box.y + box.height / 2, 60];
   await page.touchscreen.tap(box.x + box.width / 2, y);
@@ -132,7 +132,7 @@ test('of a long clip of which little is kept, the strip shows that part: handles
     await scrub.locator('img').elementHandle(),
   );
 
-  // Gone to another place by number: all is on the strip again.
+  // After going elsewhere by number the whole clip is on the strip again.
   await page.getByTestId('time').tap();
   await type('Frame shown', '0:10');
   await page.getByRole('button', { name: 'Close' }).tap();

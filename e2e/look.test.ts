@@ -83,7 +83,7 @@ describe('comparing', () => {
     const without = await screenPicture(page);
     await page.mouse.up();
     expect(await meanOf(0, 1)).toBeCloseTo(graded, 6);
-    // The same as the grade with that step switched off.
+    // Equal to the grade with that step switched off.
     await open([newStep('saturation', 'colour', { amount: 1.3 }), { ...DARK, on: false }]);
     const off = await screenPicture(page);
     let apart = 0;
@@ -134,7 +134,7 @@ test('what a cut to a wide shape takes away is covered, as much as it takes, and
   expect(Math.abs(above + width / 2.39 + below - height)).toBeLessThan(1);
   expect(Math.abs(above - below)).toBeLessThan(1);
   await compare('100 %');
-  // Magnified about its middle, the picture ends beyond its box, and so do the bands.
+  // Magnified about its centre, the picture extends beyond its box, and so do the bands.
   expect((await heights()).slice(0, 2).every((h) => h < above)).toBe(true);
   await compare('Whole picture');
   await button('Compare and check').tap();
@@ -179,7 +179,7 @@ describe('overlays', () => {
       if (rgb[o] !== plain.rgb[o] || rgb[o + 1] !== plain.rgb[o + 1] || rgb[o + 2] !== plain.rgb[o + 2]) changed += 1;
     const share = (changed / (rgb.length / 3)) * 100;
     expect(said).toBeGreaterThan(1);
-    // Half of a check is white, as much that is lost was before: only the black half is sure to differ.
+    // Half of a check is white, like the lost highlights before: only the black half is sure to differ.
     expect(share).toBeGreaterThan(said * 0.4);
     expect(share).toBeLessThan(said * 1.1 + 0.5);
     await compare('Hide clipping');
@@ -229,7 +229,7 @@ describe('two fingers', () => {
     const box = (await page.getByTestId('picture').boundingBox())!;
     const card = patchesOf('BANK_CAMERA', 15).find((p) => p.name === 'grey card')!;
     const [x, y] = [card.x + card.width / 2, card.y + card.height / 2];
-    // A touch takes in ten pixels of the screen.
+    // A touch covers ten pixels of the screen.
     expect(card.width * box.width).toBeLessThan(10);
     const before = await screenPicture(page);
     const at = (dx: number) => ({ x: box.x + x * box.width + dx, y: box.y + y * box.height });
@@ -248,7 +248,7 @@ describe('two fingers', () => {
     const text = page.getByText(/^recorded \d+ \d+ \d+/);
     await text.waitFor();
     const read = (await text.innerText()).match(/\d+/g)!.slice(0, 3).map(Number);
-    // The clip is a correct one: its code values are BT.709 of the card's reflectance.
+    // The clip is correct: its code values are BT.709 of the card's reflectance.
     read.forEach((v, i) => expect(Math.abs(v - 255 * bt709.encode(card.reflectance[i]))).toBeLessThanOrEqual(4));
     await button('Close the reading').tap();
     await page.getByRole('button', { name: /show the whole picture/ }).tap();

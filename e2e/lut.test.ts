@@ -60,7 +60,7 @@ test('the demo’s own tables lie ready, and the step is still there after a rel
   await settled(page);
   expect(Math.abs((await meanOf()) - dimmed)).toBeLessThan(0.5);
   await page.getByRole('button', { name: /Table: Half light/ }).tap();
-  // A tap holds it up, a second one takes it.
+  // One tap previews it, a second one takes it.
   await page.getByRole('button', { name: 'Late sun', exact: true }).tap();
   await page.getByRole('button', { name: /^Late sun, held up/ }).tap();
   await settled(page);

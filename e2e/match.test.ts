@@ -36,7 +36,7 @@ const matched = async (clip: Clip) => (await keptSteps(app.client, clip.id)).fil
 
 test('a clip is matched to another one by ordinary steps; both stand side by side with their traces; undo takes it back', async () => {
   const { boat_shed_01: clip, paddle_out_07: other } = clips;
-  // The same look for both, less a cast and some light.
+  // The same look for both, except for a cast and some light.
   await app.client.setSteps(clip.id, {
     clip: [newStep('channels', 'c', { redTop: -0.12, blueTop: 0.1 }), newStep('range', 'r', { exposure: -0.6 })],
   });
@@ -56,9 +56,9 @@ test('a clip is matched to another one by ordinary steps; both stand side by sid
   await picture.waitFor();
   const [left, right] = await Promise.all([picture.boundingBox(), page.getByTestId('picture').boundingBox()]);
   expect(left!.x + left!.width).toBeLessThanOrEqual(right!.x + 1);
-  // Under the left half the other clip's trace is drawn, and it has another one than this clip had there.
+  // Below the left half the other clip's trace is drawn, which differs from this clip's own.
   await until(halves, ([a, b]) => a > 0 && b > 0 && a !== before[0]);
-  // Matched again, to the same: in place of the first steps, not behind them.
+  // Matched to the same clip again: the new steps replace the first ones.
   await matchTo(other);
   await sheet().waitFor({ state: 'detached' });
   await settled(page);

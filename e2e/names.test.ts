@@ -48,7 +48,7 @@ describe.each(Object.entries(SIZES))('on a %s', (_name, size) => {
     await button(page, /^Camera Bank camera/).click();
     await page.getByRole('textbox', { name: 'Name' }).fill('Dive housing');
     await button(page, 'Save').click();
-    // Two of a name are refused, and the sheet stays with what was typed.
+    // Duplicate names are rejected, and the sheet keeps what was typed.
     await page.getByText('This outing has a camera of that name already.').waitFor();
     await page.getByRole('textbox', { name: 'Name' }).fill('Tripod');
     await button(page, 'Save').click();
@@ -66,7 +66,7 @@ describe.each(Object.entries(SIZES))('on a %s', (_name, size) => {
     await page.getByRole('heading', { name: 'Bank camera' }).waitFor();
     await button(page, /^Redo/).click();
     await page.getByRole('heading', { name: 'Tripod' }).waitFor();
-    // Undo outlives a reload.
+    // Undo survives a reload.
     await page.reload();
     await button(page, /^Undo: name of Tripod/).click();
     await page.getByRole('heading', { name: 'Bank camera' }).waitFor();
@@ -83,7 +83,7 @@ describe.each(Object.entries(SIZES))('on a %s', (_name, size) => {
     await button(page, /^Undo: boat_shed_01.mp4 to Pole camera/).click();
     await page.getByRole('heading', { name: 'Bank camera' }).waitFor();
 
-    // Several at once: removed, and put back by the message.
+    // Several at once: removed, and restored by the message's button.
     await button(page, 'Choose several clips').click();
     for (const name of [/boat_shed_01/, /mooring_block_02/]) await page.getByRole('checkbox', { name }).click();
     await button(page, 'With them …').click();
@@ -93,7 +93,7 @@ describe.each(Object.entries(SIZES))('on a %s', (_name, size) => {
     await button(page, 'Undo').click();
     await page.getByRole('link', { name: /boat_shed_01/ }).waitFor();
     await page.getByRole('link', { name: /mooring_block_02/ }).waitFor();
-    // Back ends the choosing before it leaves the screen.
+    // Back ends the selection before it leaves the screen.
     await button(page, 'Choose several clips').click();
     await page.goBack();
     await button(page, 'Choose several clips').waitFor();
@@ -153,7 +153,7 @@ describe('on a phone', () => {
     await button(page, 'Bring in').click();
     const sheet = page.getByRole('dialog', { name: 'Bring in clips' });
     await sheet.getByRole('button', { name: /^Bring in \d+ · [\d.]+\sMB/ }).waitFor();
-    // Each that was opened is called otherwise.
+    // Each opened screen has a different title.
     const closed = sheet.getByRole('button', { name: /^Look through the clips of/ });
     for (let left = await closed.count(); left > 0; left = await closed.count()) {
       await closed.first().focus();
@@ -161,7 +161,7 @@ describe('on a phone', () => {
     }
     const taken = sheet.getByRole('checkbox', { checked: true });
     for (let left = await taken.count(); left > 0; left = await taken.count()) {
-      // Space leaves what Space takes.
+      // Space releases what it picked up.
       await taken.first().focus();
       await page.keyboard.press('Space');
     }

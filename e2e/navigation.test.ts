@@ -15,7 +15,7 @@ const button = (page: Page, name: string | RegExp) =>
   page.getByRole('button', { name, exact: typeof name === 'string' });
 const dialog = (page: Page, title: string) => page.getByRole('dialog', { name: title });
 const path = (page: Page): string => new URL(page.url()).pathname;
-/** Waits until the page is at a path: history takes effect a moment after it is asked to. */
+/** Waits until the page is at a path: history changes take effect asynchronously. */
 const at = (page: Page, wanted: string) => page.waitForURL((url) => url.pathname === wanted);
 
 describe.each(Object.entries(SIZES))('on a %s', (_name, size) => {
@@ -50,7 +50,7 @@ describe.each(Object.entries(SIZES))('on a %s', (_name, size) => {
     await dialog(page, 'Range').waitFor({ state: 'detached' });
     expect(path(page)).toBe(`/clip/${clip.id}`);
 
-    // Closed by its button, a sheet costs no extra Back.
+    // Closed by its button, a sheet leaves no extra Back.
     await button(page, 'Compare and check').click();
     await button(page, 'Close').click();
     await page.goBack();

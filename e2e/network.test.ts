@@ -18,7 +18,7 @@ test('from a tablet on the local network, where pages are not secure, the kernel
   const address = Object.values(networkInterfaces())
     .flat()
     .find((i) => i && i.family === 'IPv4' && !i.internal)?.address;
-  // A machine without a network has no address that is not secure.
+  // A machine without a network has no insecure address.
   if (!address) return;
   const { boat_shed: clip } = await app.clips('boat_shed');
   const { data } = app;
@@ -34,7 +34,7 @@ test('from a tablet on the local network, where pages are not secure, the kernel
     backend: document.querySelector<HTMLCanvasElement>('[data-testid=picture]')!.dataset.backend,
   }));
   expect(seen).toEqual({ secure: false, shared: false, backend: 'kernel' });
-  // An edit is kept from there too.
+  // An edit is saved from there as well.
   await page.getByRole('button', { name: 'Black point: more' }).click();
   await settled(page);
 });

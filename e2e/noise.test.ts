@@ -20,7 +20,7 @@ beforeAll(async () => {
 });
 afterAll(() => app.close());
 
-/** How much green differs from pixel to pixel, and from the mean of both its sides: nearly all of it noise. */
+/** Difference of green from pixel to pixel, relative to the mean of both neighbours: nearly all of it is noise. */
 async function grain(page: Page): Promise<number> {
   const { width, rgb } = await screenPicture(page);
   let sum = 0;
@@ -34,7 +34,9 @@ async function grain(page: Page): Promise<number> {
   return sum / count;
 }
 
-/** {@link grain} of the file's own pixels; undefined while a coarser picture is shown, or where another one came meanwhile. */
+/**
+ * {@link grain} of the file's own pixels; undefined while a coarser picture is shown, or if another one has arrived.
+ */
 async function grainOfDetail(page: Page): Promise<number | undefined> {
   const shown = (): Promise<string> =>
     page.getByTestId('picture').evaluate(({ dataset }: HTMLElement) => `${dataset.showing} ${dataset.drawn}`);
@@ -45,7 +47,7 @@ async function grainOfDetail(page: Page): Promise<number | undefined> {
 
 type Shown = Awaited<ReturnType<typeof screenPicture>>;
 
-/** Whether two pictures are the same between two shares of their width. */
+/** Whether two pictures are equal between two shares of their width. */
 function alike(a: Shown, b: Shown, from: number, to: number): boolean {
   for (let y = 0; y < a.height; y += 1) {
     const [first, last] = [from, to].map((share) => 3 * (y * a.width + Math.round(share * a.width)));
@@ -78,18 +80,18 @@ test('by touch: added, seen pixel by pixel, held against the file, and the same 
   for (let i = 0; i < 4; i += 1) await page.keyboard.press('PageUp');
   await tray.getByText('At rest and in exports.').waitFor();
   await settled(page);
-  // A coarser picture, magnified, has no grain either: it is on the screen until the finer part of the new frame is there.
+  // A coarser picture, magnified, has no grain either: it is shown until the finer part of the new frame has arrived.
   const after = await until(
     () => grainOfDetail(page),
     (left) => left !== undefined && left < 0.85 * before,
   );
   console.log(`grain on the screen: ${before.toFixed(2)} as recorded, ${after!.toFixed(2)} with noise reduction`);
   const steps = await keptSteps(app.client, clip.id);
-  // Before all others, whatever was there before it.
+  // Before all other steps.
   expect(steps.map((s) => s.kind)).toEqual(['noise', 'range']);
   expect(steps[0].params.amount).toBeCloseTo(2, 6);
 
-  // What is on the screen is what the file holds.
+  // The screen shows what the file contains.
   const reduced = await screenPicture(page);
   const { width, height, rgb } = reduced;
   const share = width / clip.facts.width;
@@ -99,7 +101,7 @@ test('by touch: added, seen pixel by pixel, held against the file, and the same 
   console.log(`at 100 %: luma more than 1 from the export at ${(100 * off).toFixed(4)} % of pixels`);
   expect(off).toBeLessThan(0.001);
 
-  // Held against the file, its noise is there.
+  // Held, the picture shows the file, with its noise.
   const hold = page.getByTestId('picture');
   const box = (await hold.boundingBox())!;
   await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2);
@@ -115,7 +117,7 @@ test('by touch: added, seen pixel by pixel, held against the file, and the same 
     (seen) => Math.abs(seen - after!) < 0.01 * after!,
   );
 
-  // On either side of a split each has its own frame.
+  // Either side of a split has its own frame.
   await splitInHalf(page);
   await until(
     () => screenPicture(page),
@@ -124,7 +126,7 @@ test('by touch: added, seen pixel by pixel, held against the file, and the same 
   await page.context().close();
 });
 
-/** A clip of its own, of the demo's shed in dim light: noise from pixel to pixel and from frame to frame. */
+/** A clip of the demo's shed in dim light: noise varies from pixel to pixel and from frame to frame. */
 async function grainy(): Promise<Clip> {
   const shed = resolve(__dirname, '../demo/footage/card/DCIM/BANK_CAMERA/boat_shed_01.mp4');
   const path = join(workFolder(), 'dim_shed.mp4');
@@ -153,14 +155,14 @@ test('noise that is plainly seen: a first pass offers to take it out, its price 
     name: /^Noise: Noise of \d+\.\d of 255 in the light and .* several times/,
   });
   await offer.waitFor();
-  // It has a price: nobody takes it unasked.
+  // It takes time: it is not selected by default.
   expect(await offer.getAttribute('aria-checked')).toBe('false');
   await offer.tap();
   await page.getByRole('button', { name: /^Take/ }).tap();
   await settled(page);
   const kinds = (await keptSteps(app.client, dim.id)).map((s) => s.kind);
   expect(kinds[0]).toBe('noise');
-  // What is taken out is not offered again.
+  // Noise that is already reduced is not offered again.
   await page.getByRole('button', { name: /First pass/ }).tap();
   await page.getByText(/% sure\.$|^Nothing to mend/).waitFor();
   expect(await page.getByText('Measuring its noise …').count()).toBe(0);

@@ -28,7 +28,7 @@ test('three hundred clips: an answer that is small, tiles at once, few of them i
   expect(bytes).toBeLessThan(300_000);
   await page.goto(app.running.address);
   await page.getByText('Long day').waitFor();
-  // The page has nothing else to do any more, as when somebody looks at it.
+  // The page is idle, as when somebody looks at it.
   await page.evaluate(() => new Promise((done) => requestIdleCallback(done)));
   const began = Date.now();
   await page.getByText('Long day').tap();
@@ -52,7 +52,7 @@ test('three hundred clips: an answer that is small, tiles at once, few of them i
   console.log(
     `outing of ${COUNT}: ${(bytes / 1000).toFixed(0)} KB, first tile after ${shown} ms, tasks over 50 ms in scrolling: ${long.map((d) => d.toFixed(0)).join(', ') || 'none'}`,
   );
-  // Asked is a second and no task over 50 ms; here other tests may run beside.
+  // The requirement is a second and no task over 50 ms; here other tests may run in parallel.
   expect(shown).toBeLessThan(5000);
   expect(Math.max(0, ...long)).toBeLessThan(400);
   expect(await tiles(page).count()).toBeLessThan(60);
@@ -65,7 +65,7 @@ test('they are searched, filtered by state, and chosen by range and all at once'
   await wide.goto(`${app.running.address}/outing/${outing.id}`);
   await wide.getByLabel('Search clips').fill('mast 01');
   await wide.getByText('4 of 300 clips').waitFor();
-  // The list was fetched once: the events were listened to before.
+  // The list was fetched once: the event stream was opened before.
   expect(asked.length).toBe(1);
   await wide.getByRole('button', { name: 'Choose several clips' }).click();
   await boxes(wide).first().click();
@@ -73,7 +73,7 @@ test('they are searched, filtered by state, and chosen by range and all at once'
     .nth(2)
     .click({ modifiers: ['Shift'] });
   await wide.getByRole('heading', { name: '3 chosen' }).waitFor();
-  // The keys do what a tap does.
+  // Keys do what a tap does.
   await boxes(wide).nth(3).focus();
   await wide.keyboard.press('Enter');
   await wide.getByRole('heading', { name: '4 chosen' }).waitFor();
@@ -155,7 +155,7 @@ test('a step of a camera that is changed on one clip says how many follow; made 
   expect(loose.camera.steps[0].params.amount).toBe(1);
   expect(loose.clip.overrides.shared.params!.amount).toBeGreaterThan(1);
   await bench.getByText(/^only here/).waitFor();
-  // What is changed now is this clip's own.
+  // Further changes affect only this clip.
   await bench
     .getByRole('button', { name: /^Saturation: more/ })
     .first()

@@ -27,7 +27,7 @@ beforeAll(async () => {
 });
 afterAll(() => app.close());
 
-// What is asked of the decoder is none of the backends'.
+// Requests to the decoder do not concern the backends.
 const KINDS = STEP_KINDS.filter((k) => !k.ofSource);
 
 test.each(KINDS.map(({ kind }, i) => [kind, PLACES[i % PLACES.length], PLACES[(i + 2) % PLACES.length]] as const))(

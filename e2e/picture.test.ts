@@ -15,7 +15,7 @@ import { drawnBy, keptSteps, openTestApp, screenPicture, settled, type TestApp }
 import { THREE_MOVING } from './regionGrade';
 import { bareDraw, dragged, dragWaits, watchWaits, type Waits } from './waits';
 
-/** So large that a picture of 512 × 512 is shown pixel for pixel. */
+/** Large enough to show a picture of 512 × 512 pixel for pixel. */
 const LARGE = { width: 1400, height: 1000 };
 
 let app: TestApp;
@@ -30,7 +30,7 @@ afterAll(() => app.close());
 const NODES = 64;
 const SIDE = 512;
 
-/** A clip of one picture that holds 64³ colours spread over the whole code-value cube, 10 bit, without loss. */
+/** A clip of one picture with 64³ colours spread over the whole code-value cube, 10 bit, lossless. */
 function makeCube(folder: string): string {
   const planes = [0, 1, 2].map((c) =>
     Uint16Array.from({ length: SIDE * SIDE }, (_, i) => (Math.floor(i / NODES ** c) % NODES) * 16 + 8),
@@ -108,7 +108,7 @@ test('GPU against CPU backend over the whole code-value cube: within 1 of 255 at
 
 test('while a finger moves, picture and trace are drawn again and again', async () => {
   const { boat_shed_01: clip } = await app.clips('boat_shed_01');
-  // Its picture is 964 × 542 pixels: the size at which the waits are asked for.
+  // Its picture is 964 × 542 pixels: the size for which the latencies are specified.
   const own = await app.page({ width: 1505, height: 1020 });
   await own.goto(`${app.running.address}/clip/${clip.id}`);
   await settled(own);
@@ -122,14 +122,15 @@ test('while a finger moves, picture and trace are drawn again and again', async 
     `from a move to the next drawn picture ${picture.toFixed(0)} ms (${(picture / bare).toFixed(1)} times drawing alone) and trace ${trace.toFixed(0)} ms at the 95th percentile over ${moves} moves; longest task over 50 ms: ${longest.toFixed(0)} ms`,
   );
   expect(moves).toBeGreaterThan(40);
-  // Asked for are 50 and 100 ms; what else the machine does is given room here, and its speed by what drawing alone takes.
+  // Specified are 50 and 100 ms; the limits here allow for other load, and for the machine's speed by the time of
+  // drawing alone.
   expect(picture).toBeLessThan(Math.max(200, 8 * bare));
   expect(trace).toBeLessThan(Math.max(400, 15 * bare));
-  // None over 50 ms is asked for; drawing away from the page leaves none.
+  // None over 50 ms is specified; drawing outside the main thread leaves none.
   expect(longest).toBeLessThan(250);
 });
 
-/** Milliseconds from a move to its picture that are borne on any machine, with all that steps can do at once. */
+/** Maximum milliseconds from a move to its picture on any machine, with all kinds of steps at once. */
 const BORNE = 600;
 
 test.each(['gpu', 'cpu'] as const)(
@@ -145,18 +146,20 @@ test.each(['gpu', 'cpu'] as const)(
     await settled(own);
     await watchWaits(own);
     const slider = own.getByRole('slider', { name: 'Shadows on the waveform' });
-    // The GPU: 1.4 to 4.7 times drawing alone on a machine with nothing else to do, whatever its speed. Drawing by the CPU is a
-    // small part of what a page does here: 5 to 10 times.
+    // The GPU: 1.4 to 4.7 times drawing alone on an idle machine, whatever its speed. Drawing on the CPU is a small
+    // part of the page's work here: 5 to 10 times.
     const borne = (bare: number): number => Math.max(BORNE, (drawing === 'gpu' ? 8 : 25) * bare);
-    // Each drag is held against drawing alone just after it: a slow moment of the machine would hit one of them alone.
+    // Each drag is compared with drawing alone just after it: a slow moment of the machine would affect only one of
+    // them.
     const round = async (): Promise<Waits & { bare: number }> => {
       const waits = await dragWaits(own, slider, BORNE);
       return { ...waits, bare: await bareDraw(app, own, clip, THREE_MOVING) };
     };
     let { picture, moves, bare } = await round();
     for (let i = 0; i < 2 && picture >= borne(bare); i += 1) ({ picture, moves, bare } = await round());
-    // Taken hold of again while the full tables are baked: these wait, not the finger. It was 3.7 times as long when they were
-    // baked in one go; each time is held against the drag just before it, and a slow moment of the machine is not there thrice.
+    // Grabbed again while the full tables are baked: baking waits, not the finger. It took 3.7 times as long when they
+    // were baked in one go; each drag is compared with the one just before it, and a slow moment of the machine does
+    // not occur three times.
     const holdAgain = async (): Promise<{ again: number; whole: number }> => {
       const whole = await dragged(own, slider, -1);
       await own.waitForTimeout(400);
@@ -168,7 +171,7 @@ test.each(['gpu', 'cpu'] as const)(
     console.log(
       `three regions and water, ${drawing}: from a move to the next drawn picture ${picture.toFixed(0)} ms at the 95th percentile over ${moves} moves, ${(picture / bare).toFixed(1)} times drawing alone (${bare.toFixed(0)} ms); taken hold of again ${hold.again.toFixed(0)} ms`,
     );
-    // A computed GPU draws the picture with these tables for as long as it takes.
+    // A software GPU takes this long to draw the picture with these tables.
     if (drawing === 'cpu') expect(late(hold)).toBe(false);
     expect(moves).toBeGreaterThan(40);
     expect(picture).toBeLessThan(borne(bare));
@@ -215,7 +218,7 @@ test('magnified, the picture has all the detail that the file has there, and the
   await showing('rest');
 });
 
-/** What the picture of a clip comes to on a phone. */
+/** The size of a clip's picture on a phone. */
 async function shown(own: Page, { id }: Clip) {
   await own.goto(`${app.running.address}/clip/${id}`);
   await settled(own);
@@ -249,7 +252,7 @@ test('without a GPU, and without any of its graphics, the CPU draws the same pic
   const { boat_shed_01: clip } = await app.clips('boat_shed_01');
   const own = await app.page({ width: 390, height: 844 });
   const byCpu = await shown(own, clip);
-  // The GPU of this browser is computed.
+  // This browser's GPU is emulated in software.
   expect(await backend(own)).toBe('cpu');
   await own.getByRole('button', { name: 'More', exact: true }).click();
   await own.getByRole('radio', { name: 'Picture drawn by the GPU' }).click();
@@ -260,7 +263,7 @@ test('without a GPU, and without any of its graphics, the CPU draws the same pic
   const apart = byGpu.rgb.reduce((n, v, i) => n + Number(Math.abs(v - byCpu.rgb[i]) > 1), 0);
   expect(byGpu.width).toBe(byCpu.width);
   expect(apart / byGpu.rgb.length).toBeLessThan(0.001);
-  // An old browser: neither WebGL2 nor a canvas for workers. That the GPU was chosen is no reason to show nothing.
+  // An old browser: neither WebGL2 nor OffscreenCanvas. A stored choice of the GPU must not leave the picture empty.
   await own.addInitScript(() => {
     Reflect.deleteProperty(window, 'OffscreenCanvas');
     const own = HTMLCanvasElement.prototype.getContext;

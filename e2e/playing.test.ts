@@ -36,7 +36,7 @@ test('in and out are dragged: the picture follows, the kept length is shown, eac
   const kept = outFrame - inFrame + 1;
   const seconds = Math.floor(kept / 30);
   expect(await textOf(page.getByTestId('length'))).toBe(`kept 0:0${seconds}.${String(kept % 30).padStart(2, '0')}`);
-  // Neither passes the other.
+  // Neither can pass the other.
   await dragBy(page, page.getByTestId('trim-in'), width, 0);
   await until(stored, (c) => c.inFrame === outFrame);
   await button('Undo').click();
@@ -85,7 +85,7 @@ test('it plays at a quarter, half and twice the speed, and stops at out where it
     await page.keyboard.press('Home');
     await settled(page);
     await button('Play').click();
-    // Over 20 frames, by the page's own clock: a machine that stands still for a second spoils a fixed time.
+    // Over 20 frames by the page's own clock: a machine that stalls for a second would break a fixed time.
     const moved = await page.evaluate(
       (frames) =>
         new Promise<number>((resolve) => {
@@ -94,7 +94,7 @@ test('it plays at a quarter, half and twice the speed, and stops at out where it
           const look = (now: number): void => {
             const at = Number(scrub.getAttribute('aria-valuenow'));
             if (!begun && at > 2) [begun, first] = [now, at];
-            // Past out it begins again.
+            // After out it starts over.
             const passed = at >= first ? at - first : at + frames - first;
             if (begun && passed >= 20) resolve((passed * 1000) / (now - begun));
             else requestAnimationFrame(look);
@@ -126,7 +126,7 @@ test('it plays at a quarter, half and twice the speed, and stops at out where it
   await page.getByRole('radio', { name: 'Stop' }).click();
   await button('Close').click();
   await button('Play').click();
-  // Without a loop it stops by itself at out.
+  // Without a loop it stops at out.
   await until(frame, (f) => f === 45);
   await button('Play').waitFor();
   await settled(page);
@@ -227,7 +227,7 @@ test('side by side: as recorded at the left, graded at the right, each whole; al
   await settled(page);
   await button('Compare and check').click();
   await button('Side by side').click();
-  /** Mean difference between red and blue of the middle of the left and of the right picture: grey has none. */
+  /** Mean difference between red and blue in the centre of the left and of the right picture: 0 for grey. */
   const colour = async (): Promise<[number, number]> => {
     await settled(page);
     const { width, height, rgb } = await screenPicture(page);
@@ -242,7 +242,7 @@ test('side by side: as recorded at the left, graded at the right, each whole; al
   await page.getByText('as recorded', { exact: true }).waitFor();
   const [left, right] = await colour();
   expect(left).toBeGreaterThan(20 * Math.max(1, right));
-  // The whole picture stands in each half: below and above there is nothing but the surround.
+  // The whole picture fits each half: only the surround is above and below.
   const { width, rgb } = await screenPicture(page);
   const corner = [rgb[0], rgb[1], rgb[2], rgb[(width - 1) * 3]];
   expect(Math.max(...corner) - Math.min(...corner)).toBe(0);
@@ -275,7 +275,7 @@ describe('copying steps', () => {
     const before = await steps(other.id);
     await button('Copy and paste steps').click();
     const sheet = page.getByRole('dialog', { name: 'Copy and paste steps' });
-    // What does something is chosen already.
+    // A choice that has an effect is selected already.
     expect(await sheet.getByRole('checkbox', { name: 'Balance' }).getAttribute('aria-checked')).toBe('true');
     expect(await sheet.getByRole('checkbox', { name: 'Saturation' }).getAttribute('aria-checked')).toBe('false');
     await sheet.getByRole('button', { name: 'To these clips …' }).click();

@@ -78,7 +78,7 @@ test('what an earlier first pass left is off unless it is wanted, and the camera
   expect(kept.clip.steps.find((s) => s.kind === 'balance')!.proposed).toBe(true);
   expect(kept.clip.overrides).toEqual({ vivid: { on: false } });
   expect(kept.camera.steps[0].on).toBe(true);
-  // Where nothing is to be mended, what an earlier one left is all there is to do.
+  // If nothing needs correction, only the steps of an earlier first pass can be removed.
   await app.client.setSteps(shed.id, { clip: [first], camera: [] });
   await page.goto(`${app.running.address}/clip/${shed.id}`);
   await settled(page);
@@ -122,7 +122,7 @@ test('the hold check measures the whole clip, shows where it does not hold, and 
   await trouble.tap();
   await page.getByTestId('hold-band').waitFor();
   await settled(page);
-  // The picture stays free, shows the worst frame, and what would mend it before it is done.
+  // The picture is not covered, and shows the worst frame and the mend before it is applied.
   const whitest = async (): Promise<number> => {
     const { rgb } = await screenPicture(page);
     return rgb.reduce((count, v) => count + (v === 255 ? 1 : 0), 0);

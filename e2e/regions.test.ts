@@ -42,7 +42,7 @@ const drag = async (on: Page, from: readonly [number, number], to: readonly [num
   await settled(on);
 };
 
-/** Where a place of the picture (shares of its size) lies on the page. */
+/** Position on the page of a point of the picture (shares of its size). */
 async function pixelOf(on: Page, x: number, y: number): Promise<[number, number]> {
   const box = (await on.getByTestId('picture').boundingBox())!;
   return [box.x + x * box.width, box.y + y * box.height];
@@ -86,17 +86,17 @@ describe.each(['phone', 'tablet', 'wide'] as const)('on a %s', (size) => {
     await own.getByRole('button', { name: 'New region: Ellipse' }).click();
     await settled(own);
     const made = await poseOf(drone());
-    // From the right edge of the frame: the nearest hand is the width, far from the finger.
+    // From the right edge of the frame: the nearest handle is the width, far from the finger.
     await drag(own, [0.97, 0.5], [0.87, 0.5]);
     const narrow = await poseOf(drone());
     expect(narrow.width).toBeLessThan(made.width - 0.1);
     expect([narrow.x, narrow.y, narrow.height]).toEqual([made.x, made.y, made.height]);
-    // In its middle: the whole shape.
+    // At its centre: the whole shape.
     await drag(own, [0.5, 0.5], [0.4, 0.6]);
     const moved = await poseOf(drone());
     expect(moved.x).toBeLessThan(made.x - 0.07);
     expect(moved.width).toBe(narrow.width);
-    // The softness says how wide it is while it moves.
+    // The feather shows its width while it is dragged.
     const box = (await own.getByTestId('picture').boundingBox())!;
     await own.mouse.move(box.x + 8, box.y + 0.6 * box.height);
     await own.mouse.down();
@@ -160,7 +160,7 @@ test('what is not chosen is hatched, on the screen alone', async () => {
     return n / 18 ** 2;
   };
   expect(changed(0.5, 0.5)).toBe(0);
-  // Fine lines: not all of it, and no colour over it.
+  // Fine lines: they do not cover everything, and no colour is added.
   expect(changed(0.1, 0.1)).toBeGreaterThan(0.1);
   expect(changed(0.1, 0.1)).toBeLessThan(0.5);
   await own.context().close();
@@ -199,7 +199,7 @@ test('scopes and readings are of the region alone when asked', async () => {
   );
   const said = await textOf(own.getByTestId('reading'));
   console.log(`of the frame: ${ofFrame} of the region: ${said}`);
-  // What the CPU makes of those rows: their highest luma is what the sentence says.
+  // The CPU backend's result for those rows: their highest luma is the one in the sentence.
   const frame = await cpuFrame(app, clip, 740, [convert]);
   const lumas: number[] = [];
   for (let y = Math.ceil(0.895 * frame.height); y < 0.99 * frame.height; y += 1)
@@ -215,7 +215,7 @@ test('scopes and readings are of the region alone when asked', async () => {
 });
 
 test('two picks choose a patch: 99 % of it, and under 1 % of the others', async () => {
-  // The places of the patches are known at some frames.
+  // The patches' positions are known for some frames.
   await app.client.ask('PATCH', `/clips/${drone().id}`, { referenceFrame: 15 });
   const clip = { ...drone(), referenceFrame: 15 };
   const places = patchesOf('QUADCOPTER', 15);
@@ -257,7 +257,7 @@ test('two picks choose a patch: 99 % of it, and under 1 % of the others', async 
   );
   expect(chosen(leaf)).toBeGreaterThan(0.99);
   expect(Math.max(...others)).toBeLessThan(0.01);
-  // A swatch goes by a tap.
+  // A tap removes a swatch.
   await own
     .getByRole('button', { name: /^Chosen: / })
     .nth(1)
@@ -277,7 +277,7 @@ test('specks and holes go by one ruler, as the CPU backend says, and readings of
   ]);
   await takeStep(own, 'range');
   await own.getByRole('button', { name: /^Place and change/ }).tap();
-  /** Pixels that differ much from both beside them, among all. */
+  /** Share of all pixels that differ much from both neighbours. */
   const lonely = async (): Promise<number> => {
     const { width, rgb } = await screenPicture(own);
     let n = 0;
@@ -319,7 +319,7 @@ test('a low sun is painted: a soft ellipse of the bright is warmer, the land as 
   await takeStep(own, 'balance');
   await own.getByRole('button', { name: 'Acts everywhere: change where' }).click();
   await own.getByRole('button', { name: 'New region: Ellipse' }).click();
-  // To the left and up, and wide and soft.
+  // Up and to the left, and wide and soft.
   await drag(own, [0.5, 0.5], [0.2, 0.2]);
   await drag(own, [0.6, 0.2], [0.75, 0.2]);
   await own.getByRole('radio', { name: 'Lightness' }).click();
@@ -336,7 +336,7 @@ test('a low sun is painted: a soft ellipse of the bright is warmer, the land as 
   await own.getByTestId('tray').getByRole('slider', { name: 'Corners' }).focus();
   for (let i = 0; i < 4; i += 1) await own.keyboard.press('PageDown');
   await settled(own);
-  /** Means about a place: a single pixel may be a glint. */
+  /** Means around a position: a single pixel may be a glint. */
   const at = (p: typeof before, x: number, y: number): number[] => {
     const [left, top] = [Math.round(x * p.width) - 10, Math.round(y * p.height) - 10];
     const sum = [0, 0, 0];
@@ -344,14 +344,14 @@ test('a low sun is painted: a soft ellipse of the bright is warmer, the land as 
       for (let c = 0; c < 3; c += 1) sum[c] += p.rgb[3 * ((top + Math.floor(i / 20)) * p.width + left + (i % 20)) + c];
     return sum.map((v) => v / 400);
   };
-  // A shader of a new form may be there later than what it draws is said to be.
+  // A new shader may be linked later than its drawing is reported.
   const after = await until(
     () => screenPicture(own),
     (p) => at(p, 0.98, 0.97)[1] < at(before, 0.98, 0.97)[1] - 8,
   );
   const warmth = (p: typeof before, x: number, y: number): number => at(p, x, y)[0] - at(p, x, y)[2];
   expect(warmth(after, 0.2, 0.3)).toBeGreaterThan(warmth(before, 0.2, 0.3) + 5);
-  // Dark land below is not of the bright, and far away is not in the ellipse.
+  // Dark land below is not bright, and distant parts are not in the ellipse.
   expect(Math.abs(warmth(after, 0.6, 0.75) - warmth(before, 0.6, 0.75))).toBeLessThan(6);
   expect(await shareOffCpu(app, own, clip, 2)).toBeLessThan(0.01);
   await own.context().close();

@@ -14,7 +14,7 @@ import { patchesOf } from './truth';
 
 let app: TestApp;
 let clips: Record<string, Clip>;
-/** Longer than frame and cells take. */
+/** Longer than loading frame and cells. */
 const KERNEL_LATE_MS = 3000;
 const convert = newStep('convert', 'convert', {
   profile: PROFILES.find((p) => p.name === 'Drone log, 10 bit'),
@@ -61,7 +61,8 @@ test('at 100 % it is the export: 99.9 % of 8-bit values within 1', async () => {
 test('on a phone, magnified to 100 %, it is the export too: maps come from the file’s own pixels', async () => {
   const clip = clips.mooring_block_02;
   const exported = await exportedFrame(app, clip);
-  // Whichever worker has its kernel last, as on a busy machine: the file's cells may come before it, and must not be lost.
+  // Either worker may receive its kernel last on a busy machine: the file's cells may arrive earlier, and must not be
+  // lost.
   for (const late of [0, 1, 2]) {
     const own = await app.page(SIZES.phone, 2);
     let asked = 0;

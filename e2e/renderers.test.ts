@@ -52,21 +52,24 @@ const LOOKS: Record<string, { look: Partial<Look>; view?: View; finer?: true; mo
   'a frame that moves': { look: { split: 0.5 }, moving: true },
 };
 
-/** How far apart GPU and CPU draw each look at a grade: share of bytes by more than `by`, at most, and how many levels there are. */
+/**
+ * How much GPU and CPU may differ for each way of viewing a grade: the maximum share of bytes that differ by more than
+ * `by`, and how many levels there are.
+ */
 async function apart(steps: readonly Step[], by: number) {
   const { parts } = app.running;
   const source = await parts.clips.source(clip, parts.library.original(clip.hash));
   const rest = await restFrame(source, clip.referenceFrame, WIDTH);
   const baked = bakeFor(compile(steps, secondsOf(clip.facts, clip.referenceFrame)), rest, 33);
   const { range, matrix, width, height } = clip.facts;
-  // From even numbers to even numbers, as the application asks for parts.
+  // From even numbers to even numbers, as the application requests parts.
   const part = { x: 480, y: 180, width: 960, height: 600 };
   const detail = await restFrame(source, clip.referenceFrame, 480, undefined, part);
   return page.evaluate(
     async ({ given, rest: from, detail: fine, part: of, looks, plain, whole, size, facts, most }) => {
       const { typed, bytesOf, GpuPicture, CpuPicture } = (window as unknown as { renderers: Renderers }).renderers;
       const ready = typed(given) as Baked;
-      // Any picture will do that has all sorts of colours.
+      // Any picture with many different colours will do.
       const drawn = new OffscreenCanvas(640, 360);
       const context = drawn.getContext('2d')!;
       for (let i = 0; i < 360; i += 1) {
@@ -128,7 +131,7 @@ test.each(Object.entries(GRADES))(
       const name = names[i];
       console.log(`${grade}, ${name}: ${(100 * share).toFixed(3)} % more than 1 apart, ${furthest} at most`);
       expect([name, same, levels > 8]).toEqual([name, true, true]);
-      // Between pixels of a video the GPU interpolates in 8 bits.
+      // Between pixels of a video the GPU interpolates with 8 bits.
       expect([name, share < (LOOKS[name].moving ? 0.01 : 0.002)]).toEqual([name, true]);
     });
   },
@@ -141,7 +144,7 @@ test('what the CPU keeps of steps that stay never shows: change after change it 
   const seconds = secondsOf(clip.facts, clip.referenceFrame);
   const changed = (steps: readonly Step[], id: string, params: object): Step[] =>
     steps.map((s) => (s.id === id ? { ...s, params: { ...s.params, ...params } } : s));
-  // Without the corners, whose map is large.
+  // Without the corners step, whose map is large.
   const first = THREE_MOVING.filter((s) => s.kind !== 'corners');
   const last = changed(first, 'balance', { kelvin: 4400 });
   const region = changed(last, 'range', { exposure: 0.1 });
@@ -171,7 +174,7 @@ test('what the CPU keeps of steps that stay never shows: change after change it 
       for (const grade of given) {
         const [a, b] = [await draw(kept, typed(grade) as Baked), await draw(make(), typed(grade) as Baked)];
         counts.push(a.reduce((n, v, i) => n + Number(v !== b[i]), 0));
-        // Each is another picture than the one before.
+        // Each picture differs from the one before.
         if (before && before.every((v, i) => v === a[i])) counts.push(-1);
         before = a;
       }

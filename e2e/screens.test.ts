@@ -81,7 +81,7 @@ test('several clips are chosen and exported together; one is stopped, exported a
   await page.getByRole('button', { name: 'Export', exact: true }).tap();
   await page.getByRole('radio', { name: /FFV1/ }).tap();
   await page.getByRole('button', { name: 'Export', exact: true }).tap();
-  // The second waits for the first; it is stopped before its turn, or in its middle.
+  // The second waits for the first; it is stopped while waiting, or while running.
   await page.getByRole('button', { name: 'Stop mooring_block_02.mp4' }).tap();
   await page.getByTestId('export-stopped').waitFor();
   await page.getByRole('button', { name: 'Export mooring_block_02.mp4 again' }).tap();

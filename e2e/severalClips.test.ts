@@ -17,7 +17,7 @@ beforeAll(async () => {
 });
 afterAll(() => app.close());
 
-/** Chooses all clips of the outing, and what is to be done with them. */
+/** Selects all clips of the outing and opens an action for them. */
 async function withAll(page: Page, what: string): Promise<void> {
   await page.goto(`${app.running.address}/outing/${outingId}`);
   await page.getByRole('button', { name: 'Choose several clips' }).tap();
@@ -35,7 +35,7 @@ test('a first pass on each of several clips: what it finds is taken as one thing
   const camera = (await app.client.get<{ camera: Camera }>(`/clips/${paddle.id}`)).camera;
   const asked = page.getByRole('radiogroup', { name: `Where was it filmed? ${camera.name}` });
   await asked.getByRole('radio', { name: 'Clear air' }).tap();
-  // The connection is lost with one of them each time: the others are read, and that one once more when it is wanted.
+  // The connection is lost with one of them each time: the others are read, and that one again on request.
   const lost = `**/clips/${dive.id}/first-pass`;
   await page.route(lost, (route) => route.abort());
   await page.getByRole('button', { name: 'Read 3 clips' }).tap();
@@ -47,7 +47,7 @@ test('a first pass on each of several clips: what it finds is taken as one thing
   expect((await app.client.get<{ camera: Camera }>(`/clips/${paddle.id}`)).camera.setting).toBe('air');
   await page.getByRole('button', { name: /^Take them: \d clips?$/ }).tap();
   const mended = await until(working, (names) => names.length > 0);
-  // The clip under water needs it, whatever else does.
+  // The clip under water needs it in any case.
   expect(mended).toContain('mooring_block_02.mp4');
   await page.getByRole('button', { name: 'Undo', exact: true }).last().tap();
   await until(working, (names) => names.length === 0);
@@ -72,7 +72,7 @@ test('a first pass on several clips goes on while its sheet is closed, waits for
   await strip.getByText(/1 of 3 read/).waitFor();
   await page.reload();
   await strip.getByText(/1 of 3 read/).waitFor();
-  // Nothing failed for good: the others are read once the server is there, while another screen is open.
+  // Nothing failed for good: the others are read once the server is reachable, while another screen is open.
   await page.getByText('boat_shed_01.mp4').tap();
   await settled(page);
   away = false;
@@ -80,13 +80,13 @@ test('a first pass on several clips goes on while its sheet is closed, waits for
   await page.getByText('The first pass on several clips is read: its outing shows what was found.').waitFor();
   await page.goBack();
   await strip.getByText(READ).waitFor();
-  // What is worked on meanwhile is left alone.
+  // Clips edited in the meantime are left alone.
   await app.client.setSteps(dive.id, { clip: [newStep('saturation', 's', { amount: 1.2 })] });
   await strip.getByRole('button', { name: 'Look' }).tap();
   await page
     .getByText('Removed since, or their steps have changed: mooring_block_02.mp4. There nothing is done.')
     .waitFor();
-  // A step of the camera acts in its clips, which were read without it: nothing is left to take.
+  // A step of the camera acts on its clips, which were read without it: nothing is left to take.
   await app.client.setSteps(paddle.id, { camera: [newStep('balance', 'b', { kelvin: 7000 })] });
   await page.getByText(/^Removed since, or their steps have changed: .*paddle_out_07\.mp4/).waitFor();
   await app.client.setSteps(paddle.id, { camera: [] });
@@ -97,7 +97,7 @@ test('a first pass on several clips goes on while its sheet is closed, waits for
   await page.context().close();
 });
 
-/** What the server finds of a clip's grade, without mends. */
+/** The server's hold report for a clip's grade, without mends. */
 async function heldBy({ id }: Clip): Promise<HoldReport> {
   const { steps } = (await app.client.get<{ clip: Clip }>(`/clips/${id}`)).clip;
   const res = await fetch(`${app.running.address}/api/clips/${id}/hold-check`, {
@@ -128,7 +128,7 @@ test('whether the grades of several clips hold: those that do not are listed, an
   await settled(page);
   const [seconds, frames] = [Math.floor(troubles[0].worstFrame / 30), troubles[0].worstFrame % 30];
   expect(await textOf(page.getByTestId('time'))).toContain(`0:0${seconds}.${String(frames).padStart(2, '0')}`);
-  // Mended: what was found is no longer what is there.
+  // Mended: the findings no longer apply.
   await app.client.setSteps(shed.id, { clip: [] });
   await page.goBack();
   await page.getByRole('region', { name: 'Hold check' }).getByRole('button', { name: 'Look' }).tap();

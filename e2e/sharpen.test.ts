@@ -84,7 +84,7 @@ test('by touch: added, too fine for the whole picture and said so, seen pixel by
   const steps = await keptSteps(app.client, clip.id);
   expect(steps[1]).toMatchObject({ kind: 'sharpen', params: { amount: 1.2 } });
 
-  // The part that is shown, about the middle, as the CPU backend makes it with the step and without.
+  // The visible part around the centre, by the CPU backend with the step and without.
   const { width, height } = await screenPicture(page);
   const share = width / clip.facts.width;
   const [left, top] = [clip.facts.width, clip.facts.height].map((all) => Math.round((all * (1 - share)) / 2));
@@ -99,7 +99,7 @@ test('by touch: added, too fine for the whole picture and said so, seen pixel by
       }
     return off / (width * height);
   };
-  // Without a GPU what was drawn may come to the page a good while later.
+  // Without a GPU a drawing may arrive much later.
   const withStep = await until(
     () => apart(steps),
     (off) => off < 0.001,

@@ -44,7 +44,7 @@ const openShelf = async (): Promise<void> => {
 };
 const card = (title: string): Locator => page.getByRole('button', { name: title, exact: true });
 const shelf = (): Promise<ShelfItem[]> => app.client.get<ShelfItem[]>('/shelf');
-/** Mean of the pictures in an element, 0–255, once they are there. */
+/** Mean of the pictures in an element, 0–255, once they are loaded. */
 const meanOf = async (picture: Locator): Promise<number> => {
   await picture.waitFor();
   return picture.evaluate(async (img: HTMLImageElement) => {
@@ -77,7 +77,7 @@ test('many files at once: good ones come in under their group, each bad one is n
     () => cards.count(),
     (n) => n === 14,
   );
-  // Of many, those further down are drawn when one comes near them.
+  // Of many items, those further down are drawn when they are nearly visible.
   await page.getByLabel('Search').fill('step');
   const some = await until(
     () => cards.count(),
@@ -193,7 +193,7 @@ test('a profile is fitted to a filmed chart: its patches are tapped, and come ou
   for (const { x, y, width, height } of neutral) {
     await picture.scrollIntoViewIfNeeded();
     const box = (await picture.boundingBox())!;
-    // Put down beside it, seen through the loupe, and lifted on it.
+    // Dropped beside it, seen in the loupe, and moved onto it.
     await own.mouse.move(box.x + x * box.width, box.y + y * box.height);
     await own.mouse.down();
     await own.mouse.move(box.x + (x + width / 2) * box.width, box.y + (y + height / 2) * box.height, { steps: 3 });

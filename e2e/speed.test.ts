@@ -41,10 +41,10 @@ test('sixty frames a second are slowed to the outing’s thirty in a tap: seen o
   expect(facts.durationSeconds).toBeCloseTo(1, 2);
 
   await page.goto(`${app.running.address}/outing/${clip.outingId}`);
-  // Half a second of what was recorded, for a second.
+  // Half a second of the recording lasts a second.
   await page.getByText('0:01.00').waitFor();
   await page.getByText('exported').waitFor();
-  // On the bench it is undone with the steps, also after it was closed.
+  // It is undone on the bench like steps, also after reopening.
   await page.goto(`${app.running.address}/clip/${clip.id}`);
   await settled(page);
   const undo = page.getByRole('button', { name: 'Undo', exact: true });

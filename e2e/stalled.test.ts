@@ -18,7 +18,7 @@ let clip: Clip;
 let unseen: Clip;
 let network: StallingProxy;
 beforeAll(async () => {
-  // Beats so often that silence is noticed soon.
+  // Heartbeats so frequent that silence is noticed soon.
   app = await openTestApp({ beatMs: 1000 });
   const clips = await app.clips(...NAMES);
   clip = clips.boat_shed_01;
@@ -44,16 +44,16 @@ test('a connection that goes dead without a word is noticed, and everything goes
   network.stall();
   await page.getByRole('button', { name: 'Saturation: more' }).tap();
   await page.getByRole('button', { name: 'One frame on' }).tap();
-  // What is not kept is never said to be; that nothing answers is said.
+  // Unsaved changes are never said to be kept; the missing connection is reported.
   await keepState('on this device: no server').waitFor();
   await page.getByText('The server cannot be reached.', { exact: false }).first().waitFor();
   network.revive();
-  // Without a touch.
+  // Without a tap.
   await settled(page);
   await page.getByText('The server cannot be reached.', { exact: false }).first().waitFor({ state: 'detached' });
   const kept = await keptSteps(app.client, clip.id);
   expect(kept.find((s) => s.kind === 'saturation')!.params.amount).toBeGreaterThan(1);
-  // What happens elsewhere is heard of again.
+  // Changes from elsewhere arrive again.
   await app.client.setSteps(clip.id, { clip: [...kept, newStep('range', 'elsewhere', { black: -0.02 })] });
   await page.getByTestId('step-elsewhere').waitFor({ state: 'attached' });
 });
@@ -78,11 +78,11 @@ test('pictures that nothing answers do not keep the others from coming', async (
     page.evaluate(() => Array.from(document.images).filter((i) => i.complete && i.naturalWidth > 0).length);
   void network.silence(/\/thumb/);
   await page.goto(`${network.address}/outing/${clip.outingId}`);
-  // More than a browser opens connections: each tile with work has two.
+  // More than a browser's connections: each tile with steps has two pictures.
   await page.waitForFunction((least) => document.images.length >= least, 2 * NAMES.length);
   expect(await pictures()).toBe(0);
   network.stall();
-  // Noticed by now; while nothing answers, nothing is waited for.
+  // The stall has been noticed; while the server is unreachable, nothing is requested.
   await page.waitForFunction(() => document.images.length === 0);
   network.revive();
   await page.waitForFunction((least) => document.images.length >= least, 2 * NAMES.length);
@@ -100,7 +100,7 @@ test('a page whose first data is lost on the way, twice, shows it once the serve
     await page.goto(`${network.address}${path}`);
     await silent;
     network.stall();
-    // The silent stream is given up; a new one, and what was asked for meanwhile, hang as well.
+    // The silent stream is given up; a new one, and requests made meanwhile, hang as well.
     await until(
       async () => times('/api/events'),
       (n) => n >= 2,
@@ -155,7 +155,7 @@ test('an upload goes on where it was', async () => {
   page.on('request', (r) => {
     if (r.method() !== 'PATCH' || !r.url().includes('/api/uploads')) return;
     sent += 1;
-    // As the second chunk begins: later it may have arrived.
+    // When the second chunk begins: later it may have arrived.
     if (sent === 2) network.stall();
   });
   await page.goto(`${network.address}/outing/${clip.outingId}`);
@@ -176,7 +176,7 @@ test('an upload goes on where it was', async () => {
   );
   expect(arrived!.facts.frames).toBe(10);
   await page.getByText(/^Sending|waiting for the connection/).waitFor({ state: 'detached' });
-  // All chunks once, and no more than the one that was lost on the way twice.
+  // Every chunk once, and only the lost one twice.
   expect(before).toBeGreaterThan(1);
   expect(sent).toBeLessThanOrEqual(8);
 });

@@ -1,9 +1,9 @@
 import type { Locator, Page } from 'playwright-core';
 import { keptSteps, openTestApp, settled, textOf, type TestApp } from './testApp';
 
-/** A phone on its side, the bars of its browser in sight. */
+/** A phone in landscape, with the bars of its browser visible. */
 const SIDEWAYS = { width: 844, height: 342 };
-/** One held upright, with bars too. */
+/** In portrait, also with bars. */
 const SHORT = { width: 390, height: 664 };
 
 let app: TestApp;
@@ -24,7 +24,7 @@ const inSight = async (locator: Locator): Promise<boolean> => {
   const window = page.viewportSize()!;
   const at = { x: box.x + box.width / 2, y: box.y + box.height / 2 };
   if (at.y >= window.height || at.x >= window.width || box.y + box.height > window.height + 1) return false;
-  // What a finger there would touch.
+  // The element that a finger touches at a position.
   return locator.evaluate((own, { x, y }) => own.contains(document.elementFromPoint(x, y)), at);
 };
 

@@ -7,15 +7,15 @@ let app: TestApp;
 let page: Page;
 beforeAll(async () => {
   app = await openTestApp();
-  // The clip is on the card and brought in beforehand: the walk begins where a person first sees it.
+  // The clip is on the card and imported beforehand: the walk begins with what a new user sees first.
   await app.clips('paddle_out_07');
   page = await app.page(SIZES.phone, 2);
 });
 afterAll(() => app.close());
 
 /**
- * A person who has never seen it, and does only what the screen says: opens the newest outing, opens the only clip,
- * reads the sentence, and presses what it offers.
+ * A new user who only does what the screen says: opens the newest outing, opens the only clip, reads the sentence, and
+ * presses what it offers.
  */
 test('from a flat clip to a good one in at most twelve actions', async () => {
   let actions = 0;
@@ -28,25 +28,25 @@ test('from a flat clip to a good one in at most twelve actions', async () => {
   await tap(/Saltmark survey/, 'link');
   await tap(/paddle_out_07/, 'link');
   await settled(page);
-  // Not part of the walk: to a frame at which the places of the patches are known.
+  // Not part of the walk: to a frame with known positions of the patches.
   const at = async () => Number((await page.getByTestId('scrub').getAttribute('aria-valuenow'))!);
   await page.getByTestId('scrub').focus();
   while ((await at()) % 15 !== 0) await page.keyboard.press('ArrowLeft');
   const frame = await at();
   await settled(page);
   const before = patchError(await screenPicture(page), patchesOf('HELMET_CAMERA', frame));
-  // The line says that the trace is flat and offers to mend it.
+  // The line says that the trace is flat, and offers to correct it.
   expect(await reading()).toMatch(/flat/);
   await tap(/^Mend with convert/);
   await tap(/Change it/);
   await takeFromShelf(page, 'Action camera flat');
   await settled(page);
-  // Now it speaks of the cast, and the step that it leads to offers to find the white.
+  // Now it mentions the cast, and the step that it leads to offers to find the white.
   for (let i = 0; i < 5 && !(await page.getByRole('button', { name: 'Mend with balance' }).isVisible()); i += 1)
     await tap(/Next reading/);
   await tap('Mend with balance');
   await tap('Pick neutral');
-  // "Tap something neutral": anyone sees the grey card in the picture.
+  // "Tap something neutral": the grey card is easy to see in the picture.
   await page.getByText('Tap something neutral').waitFor();
   const grey = patchesOf('HELMET_CAMERA', frame).find((p) => p.name === 'grey card')!;
   actions += 1;

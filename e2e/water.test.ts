@@ -63,10 +63,10 @@ test('a first pass reads the clip and gives reasons; what is taken are ordinary 
     .waitFor();
   console.log(`first pass of a clip with a proxy: ${Date.now() - started} ms`);
   await page.getByText(/^It looks like water, \d+\s% sure\.$/).waitFor();
-  // The question is filled in by what the clip looks like.
+  // The question is answered in advance by what the clip looks like.
   expect(await page.getByRole('radio', { name: 'Under water' }).getAttribute('aria-checked')).toBe('true');
   await page.getByText('Its noise is hardly seen.').waitFor();
-  // The picture shows them before they are taken, and without them while it is held.
+  // The picture previews them before they are taken, and shows itself without them while it is held.
   await settled(page);
   await page.getByText('As offered', { exact: true }).waitFor();
   expect(isGrey(await meanAt(...SLATE))).toBe(true);
@@ -82,13 +82,13 @@ test('a first pass reads the clip and gives reasons; what is taken are ordinary 
   await page.getByText('As it is', { exact: true }).waitFor();
   await page.mouse.up();
   await page.getByText('As offered', { exact: true }).waitFor();
-  // Left without taking them, nothing has changed.
+  // Closed without taking them: nothing has changed.
   await page.getByRole('button', { name: 'Close', exact: true }).tap();
   await settled(page);
   (await meanAt(...SLATE)).forEach((v, c) => expect(Math.abs(v - green[c])).toBeLessThan(1.5));
   await page.getByRole('button', { name: /First pass/ }).tap();
   await page.getByText('Its noise is hardly seen.').waitFor();
-  // One is left out.
+  // One is deselected.
   const range = page.getByRole('checkbox', { name: /^Range/ });
   const offered = await range.count();
   if (offered) await range.tap();
@@ -198,7 +198,7 @@ test('a dive log from the card makes the depth follow it; a damaged one is refus
   await settled(page);
   const depth = (await stepOf(dive(), 'water')).params.depth as Keyframed;
   expect(isKeyframed(depth)).toBe(true);
-  // What was fitted holds at the log's depths as well: the picked slate stays neutral.
+  // The fit also holds at the log's depths: the picked slate stays neutral.
   expect(isGrey(await meanAt(...SLATE))).toBe(true);
   // The clip goes from 5 to 10 m.
   expect(Math.abs(depth.keys[0].value - 5)).toBeLessThan(0.6);
@@ -224,7 +224,7 @@ test('the water is found at the depths of the log: its type, with the slate neut
 });
 
 test('other clips of the dive are given the log, and the water pasted into them is at their depths', async () => {
-  // Another clip of the camera, by whose clock it was recorded at the same time.
+  // Another clip of the camera, recorded at the same time by its clock.
   const { cameraId } = clips.boat_shed_01;
   const toCamera = (id: string) => app.client.ask('PATCH', `/clips/${clips.boat_shed_01.id}`, { cameraId: id });
   expect((await toCamera(clips.mooring_block_02.cameraId)).status).toBe(200);
@@ -248,7 +248,7 @@ test('other clips of the dive are given the log, and the water pasted into them 
   const there = await depthOf(clips.boat_shed_01.id);
   expect(there.keys[0].value).toBeCloseTo(depthAt(moved.log, moved.offset), 6);
   expect(there.keys[0].value).not.toBeCloseTo((await depthOf(dive())).keys[0].value, 1);
-  // The offer to undo it lies over the bench; the bench's own Undo is about this clip.
+  // The message's offer to undo covers the bench; the bench's own Undo is about this clip.
   await page.getByRole('button', { name: 'Undo', exact: true }).last().tap();
   await page.getByText(/^Undone: .* pasted into boat_shed_01\.mp4\.$/).waitFor();
   expect(await keptSteps(app.client, clips.boat_shed_01.id)).toEqual(before);
@@ -285,7 +285,7 @@ test('the log can be taken away, and brought in again', async () => {
   expect(taken!.offset).toBeCloseTo(60, 0);
   await close();
   await page.getByRole('button', { name: 'Undo', exact: true }).first().tap();
-  // The log and the depths that follow it are kept one after the other.
+  // The log and the depths derived from it are saved one after the other.
   await until(clipNow, (clip) => clip.dive === null && isDeepStrictEqual(clip.steps, before.steps));
 });
 
@@ -327,7 +327,7 @@ test('haze is found in the frame, taken off the distance, and the export shows w
   await settled(page);
   await page.getByRole('button', { name: /First pass/ }).tap();
   await page.getByRole('checkbox', { name: /^Convert: Drone log, 10\sbit, \d+\s% sure\. Dark at/ }).waitFor();
-  // By itself it may be taken for clear air; who was there says haze, and it is remembered.
+  // Without the answer it may be taken for clear air; the answer "haze" is remembered.
   await page.getByRole('radio', { name: 'Haze', exact: true }).tap();
   await page.getByRole('checkbox', { name: /^Haze: Haze is \d+\s% of the light on average/ }).waitFor();
   await page.getByRole('checkbox', { name: /^Convert: Drone log, 10\sbit, \d+\s% sure\. Dark at/ }).waitFor();
@@ -339,7 +339,7 @@ test('haze is found in the frame, taken off the distance, and the export shows w
   await settled(page);
   await page.getByRole('button', { name: 'Undo' }).tap();
   await settled(page);
-  // Two frames, delivered without loss, against the CPU backend on the same frames.
+  // Two frames, delivered losslessly, compared with the CPU backend on the same frames.
   const { referenceFrame: first } = clips.channel_east_03;
   await app.client.ask('PATCH', `/clips/${id}`, { inFrame: first, outFrame: first + 1 });
   const [job] = await app.client.post<Job[]>('/deliveries', { clipIds: [id], delivery: { codec: 'ffv1' } });
@@ -373,6 +373,6 @@ test('haze is found in the frame, taken off the distance, and the export shows w
   );
   const off = shown.rgb.reduce((s, v, i) => s + Math.abs(v - raw[i]), 0) / raw.length;
   console.log(`hazy 4K export against the screen, scaled by another filter: ${off.toFixed(2)} apart (8 bit)`);
-  // Noise that the table lifts averages otherwise.
+  // Noise that the table amplifies averages differently.
   expect(off).toBeLessThan(4);
 });

@@ -6,16 +6,19 @@ import { until } from '@inkavo/server/testServer';
 import { keptSteps, openTestApp, type TestApp } from './testApp';
 import { buttonNamed, byTestId, drag, openWebKit, type WebKit } from './webkit';
 
-/** The engine that every browser of some tablets runs on. Most of it is like the other; what was not is held here. */
+/**
+ * The engine that every browser of some tablets runs on. It mostly behaves like the other; differences that were found
+ * are tested here.
+ */
 let app: TestApp;
 let browser: WebKit;
 let clip: Clip;
 let flat: Clip;
 beforeAll(async () => {
   app = await openTestApp();
-  // Its camera stands still: frames that follow each other differ in ripples alone.
+  // Its camera is still: consecutive frames differ only in ripples.
   ({ boat_shed_01: clip, paddle_out_07: flat } = await app.clips('boat_shed_01', 'paddle_out_07'));
-  // Steep, so that a small error of the picture that moves is a large one of what is seen.
+  // Steep, so that a small error of the moving picture is visible.
   const steps = [newStep('range', 'r', { contrast: 1.5 }), newStep('saturation', 's', { amount: 1.6 })];
   await app.client.setSteps(clip.id, { clip: steps });
   browser = await openWebKit({ width: 820, height: 1180 });
@@ -27,7 +30,7 @@ afterAll(async () => {
   await app.close();
 });
 
-/** Opens a page in which errors are noted, from then on. */
+/** Opens a page that records errors from then on. */
 async function open(path: string): Promise<void> {
   await browser.driver.get(`${app.running.address}${path}`);
   await browser.driver.executeScript(`
@@ -48,7 +51,7 @@ const settled = (): Promise<unknown> =>
     Boolean,
   );
 
-/** Makes `cellsOf` for the page: a picture averaged over 24 × 14 cells, R′G′B′ in turn. */
+/** Defines `cellsOf` in the page: a picture averaged over 24 × 14 cells, R′G′B′ interleaved. */
 const CELLS = `
   window.cellsOf ??= (picture) => {
     const { width, height } = picture;
@@ -99,7 +102,7 @@ test('the picture has the same colours while it plays', async () => {
     };
     look();`);
   await (await buttonNamed(driver, 'Play')).click();
-  // On a slow machine the clip is over after a few frames: played again until enough of them were seen.
+  // On a slow machine the clip ends after a few frames: it is replayed until enough of them were seen.
   await until(
     () => inPage<number>("document.querySelector('[aria-label=Play]')?.click(); return seen.size;"),
     (n) => n > 8,
@@ -113,7 +116,7 @@ test('the picture has the same colours while it plays', async () => {
     return { rest: shown(), at, near, moved: seen.get(near) };`);
   const { mean, most } = off(moved, rest);
   console.log(`moving (frame ${near}) against at rest (${at}), of 255: ${mean.toFixed(2)}, ${most.toFixed(1)} at most`);
-  // Without measuring what this browser makes of proxies: 5.2.
+  // Without measuring this browser's decoding of proxies: 5.2.
   expect(mean).toBeLessThan(2.5);
 });
 

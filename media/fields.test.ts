@@ -11,7 +11,7 @@ const folder = workFolder();
 const file = (name: string): string => join(folder, name);
 const [WIDTH, HEIGHT, FRAMES] = [320, 240, 30];
 
-/** Waves that move by 5 pixels from one field to the next, at fifty fields a second. */
+/** Waves that move by 5 pixels from field to field, at fifty fields a second. */
 const level = (x: number, y: number, field: number): number =>
   Math.round(120 + 70 * Math.sin((x - 5 * field) / 9) * Math.sin(y / 13));
 const waves = (rate: number, byField: number): string =>
@@ -27,13 +27,13 @@ const bottomFirst = (): string =>
     ...['-vf', 'tinterlace=interleave_bottom,fieldorder=bff', ...FIELDS],
     ...['-x264-params', 'bff=1'],
   ]);
-/** Progressive frames under an interlaced tag (segmented frames), as some cameras write them. */
+/** Progressive frames tagged as interlaced (segmented frames), as some cameras write them. */
 const whole = (): string => make(file('whole.mp4'), waves(25, 2), FIELDS);
 
-/** Mean difference of a frame's luma from the waves as they stood at a field. */
+/** Mean difference of a frame's luma from the waves at the time of a field. */
 function offFrom(luma: ArrayLike<number>, field: number): number {
   let sum = 0;
-  // The outermost lines have neighbours on one side alone.
+  // The outermost lines have neighbours on only one side.
   for (let y = 4; y < HEIGHT - 4; y += 1)
     for (let x = 0; x < WIDTH; x += 1) sum += Math.abs(luma[y * WIDTH + x] - level(x, y, field));
   return sum / ((HEIGHT - 8) * WIDTH);
@@ -48,7 +48,7 @@ test.each([
   for (const n of [0, 1, 13, FRAMES - 1]) {
     const { y } = await decodeFrame(source, n);
     expect(offFrom(y, 2 * n)).toBeLessThan(n % (FRAMES - 1) ? 1.5 : 4);
-    // Woven, every other line stands 5 pixels away from where it should.
+    // Woven, every other line is displaced by 5 pixels.
     const woven = await decodeFrame({ ...source, facts: { ...source.facts, fields: 'progressive' } }, n);
     expect(offFrom(woven.y, 2 * n)).toBeGreaterThan(6);
   }

@@ -16,7 +16,7 @@ test('where it cannot be written the older file stays', () => {
   const folder = workFolder();
   const path = join(folder, 'b.txt');
   writeWhole(path, 'kept');
-  // A folder in the place of the file that is written beside.
+  // A folder in the place of the temporary file.
   mkdirSync(`${path}.part`);
   expect(() => writeWhole(path, 'lost')).toThrow();
   expect(readFileSync(path, 'utf8')).toBe('kept');

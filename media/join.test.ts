@@ -6,7 +6,7 @@ import { sourceOf, workFolder } from './testClips';
 
 const folder = workFolder();
 const [WIDTH, FRAMES] = [320, 60];
-/** Frame n has luma 30 + 3 n all over; a tone beside it, which begins and ends where its packets do. */
+/** Frame n has luma 30 + 3 n everywhere; with a tone that begins and ends at its packets. */
 const NUMBERED = [
   ...[
     '-f',

@@ -11,7 +11,7 @@ import { make, sourceOf, turn, workFolder } from './testClips';
 const folder = workFolder();
 const file = (name: string): string => join(folder, name);
 
-/** Columns of known R'G'B', and a last one that tells the frame's number by its luma. */
+/** Columns of known R'G'B', and a last one that encodes the frame's number in its luma. */
 const PATCHES = [
   [0.8, 0.2, 0.2],
   [0.2, 0.7, 0.3],
@@ -47,7 +47,7 @@ interface Pattern {
   sampling?: '420' | '422' | '444';
 }
 
-/** A source of the pattern for the codec program, in its own code values. */
+/** The codec program's source of the pattern, in its own code values. */
 function pattern({ width = 400, height = 120, matrix = 'bt709', full, depth = 8, sampling = '420' }: Pattern): string {
   const column = `floor(X*5/W)`;
   const pick = (part: number, last: string): string =>
@@ -72,7 +72,7 @@ interface Case extends Pattern {
   made(): string;
   facts: Partial<MediaFacts>;
   turned?: boolean;
-  /** The number that the file's frame for frame n of the timeline carries. */
+  /** The number encoded in the file's frame for frame n of the timeline. */
   number?: (n: number) => number;
 }
 
@@ -207,18 +207,18 @@ const CASES: Record<string, Case> = {
         ...['-vf', "select='not(eq(n,5)+eq(n,6))'", '-fps_mode', 'vfr'],
       ]),
     facts: { variableRate: true },
-    // Two frames were never recorded: the one before stands until the next.
+    // Two frames were never recorded: the previous one is repeated until the next.
     number: (n) => (n === 5 || n === 6 ? 4 : n),
   },
 };
 
 const median = (values: ArrayLike<number>): number => Array.from(values).sort((a, b) => a - b)[values.length >> 1];
 
-/** The middle of column i of five, as a place in a picture of so many pixels each way. */
+/** The centre of column i of five, as a position in a picture of this size in pixels. */
 function placeOf(i: number, width: number, height: number, turned = false): number {
   const [along, across] = turned ? [height, width] : [width, height];
   const [a, b] = [Math.floor(((i + 0.5) * along) / 5), across >> 1];
-  // A quarter turn anticlockwise brings what was on the left to the bottom.
+  // A quarter turn anticlockwise moves the left side to the bottom.
   return turned ? (height - 1 - a) * width + b : b * width + a;
 }
 
@@ -239,7 +239,7 @@ describe.each(Object.entries(CASES))('%s', (_name, { made, facts, turned, number
     const rgb = pictureToRgb(undefined, picture);
     const off = PATCHES.flatMap((colour, i) => {
       const at = placeOf(i, width, height, turned) * 3;
-      // What a code value at this depth stands for, and what the codec adds.
+      // The quantisation at this depth, and the codec's error.
       return colour.map((v, c) => Math.abs(rgb[at + c] - v));
     });
     expect(Math.max(...off)).toBeLessThan(2.5 / 255);
@@ -260,7 +260,7 @@ describe.each(Object.entries(CASES))('%s', (_name, { made, facts, turned, number
       const seen = median(y.subarray(at - 2, at + 3));
       expect(Math.abs(seen - strip(number(n), depth))).toBeLessThanOrEqual(2 * 2 ** (depth - 8));
     }
-    // The same frame stands at that number on the screen.
+    // The same frame is shown at that number on the screen.
     const shown = await restFrame(source, 8, source.facts.width);
     const luma = shown.y[placeOf(4, shown.format.width, shown.format.height, turned)] / 2 ** (16 - depth);
     expect(Math.abs(luma - strip(number(8), depth))).toBeLessThanOrEqual(2 * 2 ** (depth - 8));

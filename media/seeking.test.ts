@@ -8,7 +8,7 @@ import { make, sourceOf, workFolder } from './testClips';
 
 const folder = workFolder();
 const [WIDTH, HEIGHT, FRAMES, RATE] = [320, 180, 60, 25];
-/** Frame n has luma 30 + 3 n all over. */
+/** Frame n has luma 30 + 3 n everywhere. */
 const NUMBERED = `color=gray:size=${WIDTH}x${HEIGHT}:rate=${RATE}:duration=${FRAMES / RATE},format=yuv420p,geq=lum='30+3*N':cb=128:cr=128`;
 /** On either side of two keyframes, and at both ends. */
 const SOUGHT = [0, 1, 9, 10, 11, 12, 13, 22, 23, 24, 25, 46, 59];
@@ -23,7 +23,7 @@ const MPEG2 = ['-c:v', 'mpeg2video', '-q:v', '1', '-g', '12', '-bf', '2'];
 interface Made {
   args: string[];
   tone?: boolean;
-  /** Frames that were cut off at its beginning without encoding it anew, as phones do: they stay in the file. */
+  /** Frames trimmed from its beginning without re-encoding, as phones do: they stay in the file. */
   cut?: number;
 }
 const MADE: Record<string, Made> = {
@@ -78,7 +78,7 @@ describe.each(Object.entries(MADE))('%s', (name, how) => {
       return raw.length ? Math.round(numberOf(raw[20 * WIDTH + 30])) - cut : null;
     });
     numbers.forEach((number, k) => expect([keys[k], null]).toContain(number));
-    // What comes out as none is decoded with the frames before it.
+    // Frames that are not output are decoded together with those before them.
     if (!cut && /mp4|mov|mkv|ts$/.test(name)) expect(numbers).not.toContain(null);
   });
 
@@ -97,7 +97,7 @@ describe.each(Object.entries(MADE))('%s', (name, how) => {
     const raw = execFileSync('ffmpeg', ['-v', 'error', '-i', output, '-ac', '1', '-ar', '48000', '-f', 's16le', '-']);
     const samples = new Int16Array(new Uint8Array(raw).buffer);
     const begins = samples.findIndex((v) => Math.abs(v) > 4000) / 48000;
-    // Within half a frame: some containers round their time stamps, and sound comes in packets.
+    // Within half a frame: some containers round their time stamps, and sound is stored in packets.
     expect(Math.abs(begins - (1 - (17 + cut) / RATE))).toBeLessThan(0.5 / RATE);
   });
 });

@@ -101,7 +101,7 @@ test('every described route answers what is wrong as a problem, never with a 500
   }
   expect(problems).toEqual([]);
   expect(asked).toBe(operations.length * HOSTILE.length);
-  // It is still there, and so is what was in it.
+  // It still exists, and so does its content.
   expect((await client.get<{ clip: Clip }>(`/clips/${clip.id}`)).clip.id).toBe(clip.id);
 });
 
@@ -237,7 +237,7 @@ test('a frame is decoded once for all who wait for it; one that nobody waits for
   await Promise.all(gone);
   const started = performance.now();
   await ask(20);
-  // Twelve decodes in the queue before it would take as many times as long.
+  // With twelve decodes ahead in the queue it would take as many times as long.
   expect(performance.now() - started).toBeLessThan(3000);
 });
 

@@ -56,7 +56,7 @@ test('a change is stored once, however often it is sent', async () => {
   const first = await send('change-0001', base, next);
   expect(first).toMatchObject({ status: 200, body: { revisions: { clip: 1, camera: 0, outing: 0 } } });
   await send('change-0002', next, withStep(next, range('once', -0.08)));
-  // The answer was lost on its way: the device asks again, and hears how things stand now.
+  // The response was lost: the device repeats the request, and receives the current state.
   const again = await send('change-0001', base, next);
   expect(again.body.revisions).toEqual({ clip: 2, camera: 0, outing: 0 });
   expect(again.body.lists.clip.find((s) => s.id === 'once')!.params.black).toBe(-0.08);
@@ -132,7 +132,7 @@ test('a shared step is limited to clips, in one go; those that come later do not
     return joinSteps(camera.steps, c.steps, o.steps, c.overrides).find((s) => s.id === 'shared-look')!.on;
   };
   expect([await acts(ids[0]), await acts(ids[1])]).toEqual([false, true]);
-  // Left out of one, when it is not limited any more.
+  // Removed from one's list, when it is not limited any more.
   await client.ask('PUT', address, { limited: false, clipIds: [ids[0]] });
   expect([await acts(ids[0]), await acts(ids[1])]).toEqual([true, false]);
   await client.ask('PUT', address, { limited: false, clipIds: ids });
@@ -150,7 +150,7 @@ describe('several clips at once', () => {
 
   test('facts and steps of all are stored, and laid onto what came from elsewhere meanwhile', async () => {
     const [a, b] = await both();
-    // Somebody else changed a step of the second clip after it was read.
+    // Another user changed a step of the second clip after it was read.
     const theirs = range('of-others', -0.02);
     await client.setSteps(b.id, { clip: [...b.steps, theirs] });
     const mine = range('of-mine', 0.03);

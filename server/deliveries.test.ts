@@ -88,7 +88,7 @@ test('the size that is expected is near the one that comes out', async () => {
   expect(expected).toMatchObject({ width: 640, height: 360, seconds: 4, name: job.file!.name });
   const bytes = statSync(exported(await ended(job.id))).size;
   expect(Math.abs(expected.bytes / bytes - 1)).toBeLessThan(0.25);
-  // Among twelve it is number 01.
+  // One of twelve gets the number 01.
   const numbered = await client.post<Expected>('/deliveries/expected', {
     ...{ clipId: clips[0].id, of: 12 },
     delivery: { codec: 'h264', megabits: 2, name: '{n} {clip}' },
@@ -116,7 +116,7 @@ test('a clip is exported until its picture changes', async () => {
 test('what cannot be encoded here is not offered', async () => {
   const offered = await client.get<{ codec: string; fast: boolean }[]>('/deliveries/codecs');
   expect(offered.map((o) => o.codec)).toEqual(expect.arrayContaining(['h264', 'h265', 'vc3', 'ffv1']));
-  // Whatever the machine has: what is not offered is refused, with its reason.
+  // Independent of the machine: what is not offered is refused, with its reason.
   for (const { codec } of offered.filter((o) => !o.fast)) {
     const wanted = { clipIds: [clips[1].id], delivery: { codec, effort: 'fast' } };
     const { status, body: said } = await client.ask('POST', '/deliveries', wanted);
@@ -189,7 +189,7 @@ test('a film of the clips in order, upright too', async () => {
 
 test('documents: a report, and a timeline in the order that is wanted', async () => {
   const clipIds = [clips[1].id, clips[0].id];
-  // Whatever a clip is called here, its recording goes by its own name.
+  // Whatever a clip is renamed to, its recording keeps its own name.
   await client.ask('PATCH', `/clips/${clips[1].id}`, { name: 'First light' });
   const [timeline] = await client.post<Job[]>('/documents', {
     outingId: outing.id,
@@ -228,7 +228,7 @@ test('stills: 16 bits at full size, graded and as recorded', async () => {
   };
   const png = await get('frame=10&form=png');
   expect(png).toMatchObject({ type: 'image/png', name: 'attachment; filename="one, frame 10.png"' });
-  // Width, height, bits a channel and colour type of the image header (ISO/IEC 15948, 11.2.2).
+  // Width, height, bits per channel and colour type of the image header (ISO/IEC 15948, 11.2.2).
   expect([png.bytes.readUInt32BE(16), png.bytes.readUInt32BE(20), png.bytes[24], png.bytes[25]]).toEqual([
     640, 360, 16, 2,
   ]);
@@ -241,7 +241,7 @@ test('stills: 16 bits at full size, graded and as recorded', async () => {
   };
   const [a, b] = [pixels(png.bytes), pixels((await get('frame=10&form=tiff')).bytes)];
   expect(Buffer.compare(a, b)).toBe(0);
-  // Without saturation all three are alike.
+  // Without saturation all three are equal.
   for (let i = 0; i < a.length; i += 6000)
     expect(Math.abs(a.readUInt16LE(i) - a.readUInt16LE(i + 4))).toBeLessThan(300);
   expect((await get('frame=10&form=jpg&quality=90')).bytes.subarray(0, 2)).toEqual(Buffer.from([0xff, 0xd8]));

@@ -33,7 +33,7 @@ describe('a disk that is full', () => {
       execFileSync('mount', ['-t', 'tmpfs', '-o', 'size=240m', 'tmpfs', disk], { stdio: 'ignore' });
       mounted = true;
     } catch {
-      // Not root, or a machine without mounts: the reserve is tried on the disk that there is.
+      // Not root, or a machine without mounts: the reserve is tested on the existing disk.
     }
   });
   afterAll(() => {
@@ -50,7 +50,7 @@ describe('a disk that is full', () => {
     const at = await place(data, { INKAVO_RESERVE: reserve });
     await bring(at, 'long.mp4');
     const [clip] = await clipsOf(at);
-    // What is left is filled up to little more than what the export is taken to need.
+    // The rest is filled up to little more than the export's estimated need.
     const filler = join(disk, 'filler');
     const share = clip.bytes * 12;
     const free = Number(execFileSync('df', ['--output=avail', '-B1', disk]).toString().split('\n')[1]);
@@ -60,7 +60,7 @@ describe('a disk that is full', () => {
     const refused = await exportOf(at, clip);
     const first = await ended(at, refused.id);
     expect(first).toMatchObject({ state: 'failed', message: expect.stringMatching(/no room|disk is full/) });
-    // The server answers, edits are kept or refused as what it is, and a stop is a stop.
+    // The server responds, edits are kept or refused with the right reason, and it stops when told to.
     const { status } = await at.server.client.setSteps(clip.id, { clip: [newStep('range', 'r')] });
     expect([200, 507]).toContain(status);
     rmSync(filler);

@@ -85,7 +85,7 @@ test('a disk that is plugged in is told of and read; taken out, it is said', asy
   const disk = tempFolder();
   make(join(disk, 'old.mp4'), 'testsrc2=size=320x180:rate=25:duration=0.4', QUICK_H264);
   expect(await client.get<Source[]>('/sources')).toMatchObject([{ id: 'card', present: true }]);
-  // Where removable disks are mounted, in the form of the system's own list.
+  // Mount points of removable disks, in the format of the system's own list.
   expect(removableMounts('/dev/a / ext4 rw 0 0\n/dev/b /media/me/MY\\040CARD vfat rw 0 0\n')).toEqual([
     '/media/me/MY CARD',
   ]);
@@ -175,7 +175,7 @@ test('many that come in: how long they take is told of each; stopped, tried agai
   await client.post(`/outings/${outing.id}/import`, { source, clips: bring });
   const imports = async (): Promise<Job[]> => (await jobs(outing.id)()).filter((j) => j.kind === 'import');
   const all = (await imports()).map((j) => j.id);
-  // Once two are in, the time of the others is known.
+  // Once two are imported, the time for the others can be estimated.
   const told = await until(imports, (list) => list.length <= 12 && list.some((j) => j.state === 'waiting'));
   for (const job of told.filter((j) => j.state === 'waiting')) {
     expect(job.secondsLeft).toBeGreaterThan(0);
@@ -191,7 +191,7 @@ test('many that come in: how long they take is told of each; stopped, tried agai
   expect(await ask('again', [...all, 'a'.repeat(36)])).toMatchObject({ status: 204 });
   await until(imports, (list) => list.length <= stopped.length - 2);
   await ask('stop', all);
-  // What is in stays in, and what was never there is no matter.
+  // Imported clips stay, and missing files do not matter.
   expect(await ask('forget', all)).toMatchObject({ status: 204 });
   expect(await imports()).toEqual([]);
   expect((await client.clips(outing.id)).length).toBeGreaterThanOrEqual(clips + 2);

@@ -35,7 +35,7 @@ test('a long proxy says how far it is, lets others go first, and goes on from it
   expect(told!.state).toBe('running');
   const long = await clipNamed(at, LONG.name);
   expect(long.proxy).toBe('waiting');
-  // Its frames can be seen side by side already.
+  // Its frames can already be compared side by side.
   for (const [part, status] of [
     ['', 200],
     ['?first=600&last=900', 200],
@@ -47,7 +47,7 @@ test('a long proxy says how far it is, lets others go first, and goes on from it
     if (status === 200) expect(strip.headers.get('content-type')).toBe('image/jpeg');
   }
 
-  // Somebody looks at another clip: its proxy is the next one.
+  // The user opens another clip: its proxy is the next one.
   await bring(at, 'short.mp4');
   await until(
     () => proxyJob(at, 'short.mp4'),
@@ -76,7 +76,8 @@ test('a long proxy says how far it is, lets others go first, and goes on from it
   expect(again!.progress).toBeGreaterThanOrEqual((0.97 * made.length * 480) / LONG.frames - 1e-6);
   expect(made.map((name) => statSync(join(folder, name)).mtimeMs)).toEqual(times);
 
-  // Somebody looks at a place near the end: from there on it is made first, and can be played while the rest is made.
+  // The user looks at a position near the end: parts from there on are made first, and can be played while the rest is
+  // made.
   const { client } = second.server;
   const asked = await client.ask('POST', `/clips/${long.id}/proxy-wanted`, { frame: 4900 });
   expect(asked.status).toBe(204);
@@ -90,7 +91,8 @@ test('a long proxy says how far it is, lets others go first, and goes on from it
   writeFileSync(join(places.folder, 'part.mp4'), Buffer.from(await part.arrayBuffer()));
   expect((await sourceOf(join(places.folder, 'part.mp4'))).facts.frames).toBe(480);
 
-  // Somebody waits to play from elsewhere: what is under way is given up, and the first frames from there come as a short part.
+  // The user waits to play from elsewhere: the current part is abandoned, and the first frames from there are made as a
+  // short part.
   const before = await client.get<ProxyParts>(`/clips/${long.id}/proxy-parts`);
   const waits = await client.ask('POST', `/clips/${long.id}/proxy-wanted`, { frame: 3010, waits: true });
   expect(waits.status).toBe(204);

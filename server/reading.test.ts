@@ -51,7 +51,7 @@ beforeAll(async () => {
 });
 afterAll(() => running.close());
 
-/** Asks and reads all lines of the answer. */
+/** Sends the request and reads all lines of the response. */
 async function lines(path: string, body: unknown): Promise<Record<string, unknown>[]> {
   const res = await fetch(`${running.address}/api/clips/${clip.id}/${path}`, {
     method: 'POST',
@@ -72,7 +72,7 @@ test('a first pass answers with steps and reasons, the same each time', async ()
   for (const p of explanations.flatMap((e) => e.proposals)) expect(p.reason.length).toBeGreaterThan(20);
   expect(explanations.reduce((s, e) => s + e.likelihood, 0)).toBeLessThanOrEqual(1 + 1e-9);
   expect(awaited).toEqual([]);
-  // The best explanation comes before the others are worked out, or alone.
+  // The best explanation arrives before the others are computed, or alone.
   const best = { explanations: explanations.slice(0, 1), awaited: explanations.slice(1).map((e) => e.found) };
   expect(best.awaited.length).toBeGreaterThan(0);
   expect(first[0].best).toMatchObject(best);
@@ -163,7 +163,7 @@ test('pictures for reading are the file’s own pixels, spread over the stretch,
   const off = values.reduce((s, v, i) => s + Math.abs(v - same.picture.y[i]), 0) / values.length;
   expect(at.picture.format.width).toBe(same.picture.format.width);
   expect(off).toBeLessThan(4);
-  // A short stretch is sought in the proxy: the very frames that are asked for.
+  // A short range is sought in the proxy: exactly the requested frames.
   const short = await clipFrames(source, { proxy, inFrame: 47, outFrame: 62, count: 16 });
   const first = await clipFrames(source, { proxy, inFrame: 0, outFrame: 62, count: 63 });
   expect(short.map((p) => p.frame)).toEqual(Array.from({ length: 16 }, (_, i) => 47 + i));
@@ -205,7 +205,7 @@ test('a clip is matched to another one: to its colours as its own steps leave th
   expect(found.shared[1]).toBeGreaterThan(found.shared[0] + 0.2);
   // With its steps there is nothing left to match.
   expect((await match(left.id, found.steps)).verdict).toBe('alike');
-  // The other clip's own steps count, those of the whole outing do not.
+  // The other clip's own steps are included, those of the whole outing are not.
   const saturated = ({ steps }: Match) => steps.find((s) => s.kind === 'saturation')!.params.amount as number;
   await client.setSteps(left.id, { clip: [newStep('saturation', 's', { amount: 0.6 })] });
   expect(saturated(await match(left.id))).toBeLessThan(0.8 * saturated(found));
@@ -224,7 +224,7 @@ test('other clips of a camera bear witness to its profile, where they were recor
     other.facts.tags.transfer === clip.facts.tags.transfer;
   expect(all.filter(alike).length).toBeGreaterThan(0);
   const { signal } = new AbortController();
-  // Their tiles are drawn, as where somebody looks at the outing.
+  // Their tiles are rendered, as when the outing is open.
   for (const { id } of all)
     expect((await fetch(`${client.address}/api/clips/${id}/thumb.jpg?width=${TILE_WIDTH}&graded=1`)).status).toBe(200);
   const seen = await until(

@@ -46,7 +46,7 @@ async function makeOuting(name: string): Promise<Opened> {
 test('names: an outing, a camera and a clip are renamed; two cameras of an outing never share a name', async () => {
   const { outing, cameras, clips } = await makeOuting('Names');
   await client.ask('PATCH', `/outings/${outing.id}`, { place: 'Weir' });
-  // What a patch leaves out stays.
+  // Properties that a patch omits stay.
   await client.ask('PATCH', `/outings/${outing.id}`, { name: 'Other name' });
   await client.ask('PATCH', `/cameras/${cameras[0].id}`, { name: 'Bow camera' });
   await client.ask('PATCH', `/clips/${clips[0].id}`, { name: 'First light' });
@@ -67,18 +67,18 @@ test('cameras are made, clips move between them, and a camera takes its clips wi
   const without = await open(outing.id);
   expect(without.cameras.map((c) => c.id)).not.toContain(made.id);
   expect(without.clips.map((c) => c.id)).toEqual([clips[1].id]);
-  // Its clip is not listed beside it: it went with its camera.
+  // Its clip is not listed separately: it was removed with its camera.
   expect((await listed()).filter((r) => r.outingName === 'Cameras')).toMatchObject([
     { kind: 'camera', name: 'Pole camera', clips: 1 },
   ]);
   expect((await client.ask('PATCH', `/clips/${clips[1].id}`, { cameraId: made.id })).status).toBe(400);
-  // Its name is free for another one meanwhile.
+  // Its name can be used by another one in the meantime.
   expect((await client.ask('POST', `/outings/${outing.id}/cameras`, { name: 'Pole camera' })).status).toBe(201);
   await client.post('/removed/back', { kind: 'camera', ids: [made.id] });
   const back = await open(outing.id);
   expect(back.clips.map((c) => c.id).sort()).toEqual(clips.map((c) => c.id).sort());
   expect(back.cameras.filter((c) => c.name.startsWith('Pole camera'))).toHaveLength(2);
-  // A clip that was removed by itself comes back with its camera, should that have been removed after it.
+  // A clip that was removed separately is restored with its camera, if that was removed after it.
   await client.post('/removed', { kind: 'clip', ids: [clips[1].id] });
   await client.post('/removed', { kind: 'camera', ids: [cameras.find((c) => c.id === clips[1].cameraId)!.id] });
   await client.post('/removed/back', { kind: 'clip', ids: [clips[1].id] });
@@ -206,7 +206,7 @@ test('a clip is cut in two: both are parts of one recording with the same steps;
   const before = clips.map((c) => c.name);
   expect(await order()).toEqual(before.flatMap((n) => (n === 'short.mp4' ? [n, 'short 2.mp4'] : [n])));
 
-  // Nothing is left on one side; an id that is taken.
+  // Nothing is left on one side; an existing id.
   for (const [frame, as] of [
     [0, 'new'],
     [10, 'new'],
@@ -216,7 +216,7 @@ test('a clip is cut in two: both are parts of one recording with the same steps;
     expect((await client.ask('POST', `/clips/${short.id}/split`, { frame, as })).status).toBe(400);
   expect(await order()).toHaveLength(3);
 
-  // The recording is brought in again: it is there.
+  // The recording is imported again: it exists.
   const path = 'DCIM/TEST_CAMERA/short.mp4';
   const [again] = await client.post<Job[]>(`/outings/${outing.id}/import`, { clips: [{ paths: [path] }] });
   const done = await until(

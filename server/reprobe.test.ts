@@ -13,7 +13,7 @@ const places = new Places();
 afterAll(() => places.close());
 
 type Stored = Partial<MediaFacts>;
-/** What is stored of a file, changed while no server runs. */
+/** A file's stored properties, changed while no server runs. */
 function storedAs(data: string, hash: string, change: (facts: Stored) => void): void {
   const db = new Database(join(data, 'inkavo.db'));
   const { facts: text } = db.prepare('select facts from media where hash = ?').get(hash) as { facts: string };
@@ -22,7 +22,7 @@ function storedAs(data: string, hash: string, change: (facts: Stored) => void): 
   db.prepare('update media set facts = ? where hash = ?').run(JSON.stringify(facts), hash);
   db.close();
 }
-/** Takes away what the first version of the probe did not know. */
+/** Removes properties that the first version of the probe did not have. */
 function forget(facts: Stored): void {
   delete facts.probed;
   delete facts.fields;
@@ -46,7 +46,7 @@ test('a file that an earlier version knew less of is looked at again: facts, pro
   const [clip] = await first.server.client.clips(first.outing.id);
   expect(clip.facts).toMatchObject({ width: 428, frames: 25, probed: PROBE_VERSION });
   await first.server.stop();
-  // As it was: pixels taken for square, and frames counted that are none of the clip's.
+  // As before: pixels assumed square, and frames counted that do not belong to the clip.
   storedAs(first.data, clip.hash, (facts) => {
     forget(facts);
     Object.assign(facts, { width: 320, frames: 31 });
@@ -62,7 +62,7 @@ test('a file that an earlier version knew less of is looked at again: facts, pro
   expect((await probe(proxyOf(second, clip))).facts).toMatchObject({ width: 428, frames: 25 });
   await second.server.stop();
 
-  // What is known by this version is left alone, and so is a file that is gone.
+  // Files probed by this version are left alone, and so are missing files.
   storedAs(first.data, clip.hash, (facts) => Object.assign(facts, { width: 320 }));
   const third = await again(first);
   expect((await seen(third, () => true)).facts.width).toBe(320);

@@ -153,7 +153,7 @@ test('an upload that is whole but whose job was never stored is taken in after a
   const [clip] = await clipsOf(at);
   expect(clip.name).toBe('left behind.mp4');
   expect(readdirSync(uploads)).toEqual([]);
-  // Done before the crash, but not removed yet: no second clip, and the upload goes.
+  // Completed before the crash, but not removed yet: no second clip, and the upload is deleted.
   await at.server.stop();
   put('aa11', 'short.mp4');
   at.server = await begin(at.data);

@@ -186,7 +186,7 @@ describe('a clip', () => {
     const frame = await fetch(`${client.address}/api/clips/${clip.id}/frame?frame=3&width=160`);
     expect([frame.headers.get('x-frame-width'), frame.headers.get('x-frame-height')]).toEqual(['160', '90']);
     expect((await frame.arrayBuffer()).byteLength).toBe(160 * 90 * 3 * 2);
-    // Made small for a network: bytes that say so, and half a step of twelve bits apart at most.
+    // Compressed for a network: the response says so, and differs by at most half a step of twelve bits.
     const small = await fetch(`${client.address}/api/clips/${clip.id}/frame?frame=3&width=160&packed=1`);
     expect(small.headers.get('content-encoding')).toBe('gzip');
     const samples = unpackSamples(new Uint8Array(await small.arrayBuffer()), 160);
@@ -207,7 +207,7 @@ describe('a clip', () => {
     );
     for (const odd of ['1,0,64,32', '0,0,64', 'x,0,64,32', '0,0,2,2'])
       expect((await client.ask('GET', part(odd))).status).toBe(400);
-    // Cells of the file's own pixels, as an export has them.
+    // Cells of the file's own pixels, as in an export.
     const cells = await fetch(`${client.address}/api/clips/${clip.id}/cells?frame=3`);
     const { library, clips: store } = running.parts;
     const source = await store.source(clip, library.original(clip.hash));
@@ -242,7 +242,7 @@ describe('deliveries', () => {
     writeFileSync(file, Buffer.from(await res.arrayBuffer()));
     expect((await probe(file)).facts).toMatchObject({ codec: 'ffv1', frames: 18 });
     expect((await ended(b.id)).state).toBe('done');
-    // A finished file can be put back, until it is deleted for good.
+    // A finished file can be restored, until it is deleted for good.
     const exported = join(data, 'exports', done.file!.name);
     expect((await client.ask('DELETE', `/jobs/${a.id}`)).status).toBe(409);
     await client.post('/removed', { kind: 'file', ids: [a.id] });
@@ -282,7 +282,7 @@ describe('deliveries', () => {
       ...TAGS_709,
     ]);
     const bytes = readFileSync(whole);
-    // Its middle is gone, its end is there: the frames are counted, but not all can be decoded.
+    // Its middle is missing, its end is there: the frames are counted, but not all can be decoded.
     bytes.fill(0, Math.floor(bytes.length * 0.4), Math.floor(bytes.length * 0.6));
     writeFileSync(join(folder, 'damaged.mp4'), bytes);
     const { clips } = await bringIn('damaged.mp4');

@@ -4,7 +4,7 @@ import { SharedWork } from './sharedWork';
 interface Made {
   n: number;
 }
-/** Work that is done when it is told to, and counts how often it began. */
+/** Work that completes on demand, and counts how often it began. */
 function slow() {
   let begun = 0;
   let until: AbortSignal | undefined;
@@ -46,7 +46,7 @@ test('it goes on while one waits, and stops when the last has gone', async () =>
   second.abort();
   expect(job.stopped()).toBe(true);
   expect(await Promise.all(waiting)).toEqual(['gone', 'gone']);
-  // Whoever comes now begins anew.
+  // Later requests start over.
   const again = shared.once(kept, 'a', job.work);
   job.done(2);
   expect(await again).toEqual({ n: 2 });

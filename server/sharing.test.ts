@@ -30,7 +30,7 @@ const codeOf = (): Promise<JoinCode> => own.post<JoinCode>('/sharing/code');
 
 const sharePort = (): number => running.parts.sharing.port!;
 
-/** A device on the network. It comes over loopback, which must not make it the server's own machine. */
+/** A device on the network. It connects over loopback, which must not make it the server's own machine. */
 class Tablet {
   cookie = '';
   constructor(readonly port: number) {}
@@ -111,7 +111,7 @@ test('a code lets one device in, which stays in when the server starts again, un
   expect(device.name).toBe('Boat tablet');
   expect((await own.get<{ device: null }>('/device')).device).toBeNull();
 
-  // What it is being told ends with it.
+  // Its open event stream ends with it.
   const events = await tablet.call('GET', '/events');
   expect(events.status).toBe(200);
   const ended = events.text().catch((error: Error) => error.name);
@@ -131,7 +131,7 @@ test('a link’s key lets in as the digits do; a device can leave by itself', as
   const tablet = new Tablet(Number(port));
   expect((await tablet.join(hash.slice(1))).status).toBe(201);
   expect((await tablet.ask('GET', '/outings')).status).toBe(200);
-  // Let in once more as it is, nothing of what it is being told ends.
+  // Paired again without changes, its event stream does not end.
   const reader = (await tablet.call('GET', '/events')).body!.getReader();
   await reader.read();
   await share({ on: true });
@@ -185,7 +185,7 @@ test('a code is good for ten minutes', () => {
   now += 601;
   expect(() => codes.take(key)).toThrow('No code is valid now');
   const later = codes.current();
-  // The same for whoever shows it, until it is about to end.
+  // The same for every viewer, until it is about to expire.
   now += 400;
   expect(codes.current()).toBe(later);
   now += 199;

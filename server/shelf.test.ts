@@ -58,7 +58,7 @@ test('a saved grade becomes a recipe, its tables come along, and its file is who
   expect(read.steps).toEqual(recipe.steps);
   expect(read.luts![lutId]).toContain('Other');
 
-  // Used by a recipe, the table's file stays when the table is removed for good; then both go.
+  // Used by a recipe, the table's file stays when the table is deleted for good; then both are deleted.
   await remove([lutId]);
   await client.ask('DELETE', '/removed');
   expect(existsSync(join(data, 'luts', lutId))).toBe(true);

@@ -8,7 +8,7 @@ import { make, QUICK_H264 } from '@inkavo/media/testClips';
 import { spawnServer, tempFolder, until, type ServerProcess } from './testServer';
 import { sendFile } from './testUploads';
 
-/** Random moments, the same at every run. */
+/** Random moments, the same in every run. */
 const KILLS = 20;
 const SEED = 20_311;
 const LONGEST_MS = 2500;
@@ -36,10 +36,10 @@ const jobs = (): Promise<Job[]> => server.client.get<Job[]>('/jobs');
 
 const intake = async (): Promise<Job[]> => (await server.client.get<{ intake: Job[] }>(`/outings/${outing.id}`)).intake;
 
-/** What was answered with success, and so has to be there for ever. */
+/** Everything that was answered with success, and so has to exist for ever. */
 const kept = { files: new Set<string>(), exports: new Set<string>(), black: 0, asked: 0 };
 
-/** Sends files, edits and looks, without a pause, until the server is gone. */
+/** Sends files, edits and reads continuously, until the server is gone. */
 async function work(round: number): Promise<void> {
   const path = make(
     join(folder, `clip_${round}.mp4`),
@@ -56,7 +56,7 @@ async function work(round: number): Promise<void> {
     for (let black = kept.asked + 1; first; black += 1) {
       kept.asked = black;
       const steps = [newStep('range', 'r', { black: -0.001 * black })];
-      // The camera's, so that the thumbnails of all its clips are drawn anew.
+      // The camera's, so that the thumbnails of all its clips are redrawn.
       const { status } = await client.setSteps(first.id, { camera: steps });
       if (status === 200) kept.black = black;
     }
@@ -73,7 +73,7 @@ async function work(round: number): Promise<void> {
   await Promise.allSettled([upload(), edit(), deliver()]);
 }
 
-/** What has to hold at any time. */
+/** Invariants. */
 async function holds(): Promise<void> {
   const all = await clips();
   for (const clip of all) expect(existsSync(join(data, 'originals', clip.hash))).toBe(true);
@@ -91,7 +91,7 @@ async function holds(): Promise<void> {
     `/outings/${outing.id}`,
   );
   const black = Math.round(-1000 * cameras[0].steps[0].params.black);
-  // One that was on its way may have arrived without its answer.
+  // A change in transit may have been stored without a response.
   expect(black).toBeGreaterThanOrEqual(kept.black);
   expect(black).toBeLessThanOrEqual(kept.asked);
 }
@@ -100,8 +100,8 @@ test(`killed at ${KILLS} random moments of uploads, edits, thumbnails, exports a
   const random = randoms(SEED);
   for (let round = 0; round < KILLS; round += 1) {
     const working = work(round);
-    // The clock begins with the first edit that was kept, every fourth time with an export, so that something is at stake,
-    // also on a busy machine.
+    // The clock begins with the first edit that was saved, every fourth time during an export, so that something is at
+    // stake, also on a busy machine.
     const before = { black: kept.black, exports: kept.exports.size };
     await until(
       async () => kept,
@@ -116,7 +116,7 @@ test(`killed at ${KILLS} random moments of uploads, edits, thumbnails, exports a
   const ended = (all: Job[]): boolean => all.every((j) => j.state === 'done' || j.state === 'failed');
   await until(intake, ended);
   await until(jobs, ended);
-  // What was running at three kills is given up, says so, and can be tried again.
+  // A job that was running at three kills is given up, reports it, and can be retried.
   for (const job of [...(await intake()), ...(await jobs())].filter((j) => j.state === 'failed')) {
     expect(job.message).toContain('3 times');
     await server.client.post(`/jobs/${job.id}/again`);
@@ -127,7 +127,7 @@ test(`killed at ${KILLS} random moments of uploads, edits, thumbnails, exports a
   const names = (await clips()).map((c) => c.name);
   for (const name of kept.files) expect(names).toContain(name);
   await holds();
-  // What had not arrived in full stays, to be gone on with.
+  // Incomplete uploads stay, to be resumed.
   const uploads = join(data, 'uploads');
   const isWhole = (name: string): boolean =>
     statSync(join(uploads, name)).size ===

@@ -39,7 +39,7 @@ const metadataOf = (outing: Outing, i: number, first?: string): Record<string, s
 test('chapters that are sent come in as one recording, when the last has arrived; a crash between them loses none', async () => {
   const outing = await newOuting();
   const first = await send(chapters[0], metadataOf(outing, 0));
-  // The third before the second: what counts is their number.
+  // The third before the second: their number decides.
   await send(chapters[2], metadataOf(outing, 2, first));
   await pullThePlug();
   expect((await server.client.get<{ intake: Job[] }>(`/outings/${outing.id}`)).intake).toEqual([]);

@@ -52,7 +52,7 @@ test('CIEDE2000 equals culori over a grid', () => {
   for (let i = 0; i < 400; i += 1) {
     const lab = (k: number): Vec3 => [(i * 37 * k) % 100, ((i * 53 * k) % 180) - 90, ((i * 71 * k) % 180) - 90];
     const [p, q] = [lab(1), lab(3)];
-    // At exactly opposite hues the formula has two answers.
+    // For exactly opposite hues the formula has two solutions.
     if (Math.abs(p[1] * q[2] - p[2] * q[1]) < 1e-9) continue;
     const of = ([l, a, b]: Vec3) => ({ mode: 'lab65', l, a, b }) as const;
     expect(ciede2000(p, q)).toBeCloseTo(reference(of(p), of(q)), 6);

@@ -14,7 +14,10 @@ import { codeScale, ycbcrToRgb, type MatrixName, type RangeName } from './ycbcr'
 
 const clamp = (v: number): number => Math.min(255, Math.max(0, Math.round(v)));
 
-/** What a browser that takes a video for this range and matrix shows of code values (ITU-R BT.709-6, BT.601-7; 8 bits). */
+/**
+ * What a browser that interprets a video with this range and matrix shows for code values (ITU-R BT.709-6, BT.601-7; 8
+ * bits).
+ */
 const shownAs =
   (range: RangeName, matrix: MatrixName) =>
   ([y, cb, cr]: Vec3): Vec3 => {
@@ -39,13 +42,13 @@ test.each([
   const show = shownAs(range, matrix);
   const codes = fitShownCodes(CHART.map((c) => show(inProxy(c))))!;
   expect(codes === AS_LABELLED).toBe(range === 'full' && matrix === 'bt709');
-  // Black and white of either range are there as well, which the chart does not reach.
+  // Includes black and white of either range, which the chart does not reach.
   for (const place of PLACES)
     codesOf(codes, show(inProxy(place))).forEach((v, i) => expect(Math.abs(v - place[i])).toBeLessThan(2));
 });
 
 test('a browser’s coarse arithmetic is fitted, and what no affine map explains is refused', () => {
-  // Blue a twentieth too weak, as one library of conversions computes it; grey in the middle stays.
+  // Blue a twentieth too weak, as one conversion library computes it; mid grey stays.
   const weak = CHART.map((c): Vec3 => {
     const [r, g, b] = shownAs('full', 'bt709')(inProxy(c));
     return [r, g, g + 0.95 * (b - g)];

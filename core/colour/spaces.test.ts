@@ -55,7 +55,7 @@ test('adaptation takes one white exactly to the other, and back', () => {
   }
   const far = { x: 0.7, y: 0.05 };
   expect(() => adaptXyz(far, WHITES.D65)).toThrow('too far from daylight');
-  // Where it may go no further than it can, it goes on without a step.
+  // Beyond the limit it continues without a discontinuity.
   const kelvins = Array.from({ length: 600 }, (_, k) => kelvinToXy({ kelvin: 1667 + k, duv: 0.0081 }));
   const matrices = kelvins.map((white) => adaptXyz(white, WHITES.D65, 'bradford', 'clamp'));
   for (const m of [...matrices, adaptXyz(far, WHITES.D65, 'cat16', 'clamp')])

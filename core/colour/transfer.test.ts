@@ -87,7 +87,7 @@ test('the tables of BT.709 agree with the function to 1e-10, also beyond their e
     if (!(off <= worst)) [worst, at] = [off, v];
   };
   for (let i = -9000; i <= 36_000; i += 1) look(i / 2000 + 1e-5);
-  // Where the straight part ends, on both sides.
+  // The end of the linear segment, from both sides.
   for (const end of [BETA, 4.5 * BETA, -BETA, 4.5 * -BETA])
     for (const e of [-1e-9, -1e-17, 0, 1e-17, 1e-9]) look(end + e);
   expect({ at, small: worst < 1e-10 }).toEqual({ at, small: true });

@@ -90,7 +90,7 @@ test.each([
     reader.read(y, row);
     row.forEach((v, i) => (sum[i % 3] += v / (f.width * f.height)));
   }
-  // Cells at the edges are smaller, and chroma between samples is held here, interpolated there.
+  // Cells at the edges are smaller, and chroma between samples is repeated here, interpolated there.
   for (let c = 0; c < 3; c += 1) {
     const mean = small.code.reduce((s, v, i) => (i % 3 === c ? s + v : s), 0) / (small.width * small.height);
     expect(Math.abs(mean - sum[c])).toBeLessThan(0.02);
@@ -98,7 +98,7 @@ test.each([
   const cell = cellOf(f.width, f.height);
   expect(small.cells).toEqual([f.width / cell, f.height / cell]);
   expect([small.width, small.height]).toEqual([Math.ceil(f.width / cell), Math.ceil(f.height / cell)]);
-  // Its cells alone say all of it, to whoever has not got the frame.
+  // Its cells alone carry all the information, for those that do not have the frame.
   const again = smallFrom(small.code, picture.format, LUMA[picture.format.matrix]);
   expect([again.width, again.height, again.cells]).toEqual([small.width, small.height, small.cells]);
   again.luma.forEach((v, i) => expect(v).toBeCloseTo(small.luma[i], 5));
@@ -125,12 +125,14 @@ test('a map is the same at every size of the picture', () => {
 });
 
 test('the dark channel by hand: haze of a known thickness over black (Koschmieder 1924)', () => {
-  // I = J t + A (1 − t) with A = 0.8: black behind t = 0.5 is seen as 0.4.
+  // I = J t + A (1 − t) with A = 0.8: black behind t = 0.5 is recorded as 0.4.
   const picture = { width: 40, height: 20, rgb: new Float32Array(40 * 20 * 3).fill(0.4) };
   expect(darkChannel(picture, [0.8, 0.8, 0.8])[0]).toBeCloseTo(0.5, 6);
 });
 
-/** A made scene, dark to bright, behind a veil of 0.8 that lets so much through at a height 0–1; linear light. */
+/**
+ * A synthetic scene, dark to bright, behind a veil of 0.8 whose transmission depends on the height 0–1; linear light.
+ */
 function veiled(width: number, height: number, through: (y: number) => number): Float32Array {
   const rgb = new Float32Array(3 * width * height);
   for (let y = 0; y < height; y += 1)
@@ -154,7 +156,7 @@ test('samples of a picture are the same whatever size it was read at', () => {
     ),
   );
   const off = small.reduce((s, v, i) => s + Math.abs(v - large[i]), 0) / small.length;
-  // One of the two is the scene at points, the other its means over cells.
+  // One of them samples the scene at points, the other averages it over cells.
   expect(off).toBeLessThan(0.02);
 });
 

@@ -4,7 +4,7 @@ import type { LinearPicture } from './map';
 import { openWaterMap } from './openWater';
 import { sampledCells } from './samples';
 
-/** A picture of linear light by place; both places are shares. */
+/** A picture of linear light as a function of position; both coordinates are shares. */
 function picture(width: number, height: number, light: (u: number, v: number, i: number) => Vec3): LinearPicture {
   const rgb = new Float32Array(3 * width * height);
   for (let i = 0; i < width * height; i += 1)
@@ -12,7 +12,7 @@ function picture(width: number, height: number, light: (u: number, v: number, i:
   return { width, height, rgb };
 }
 
-/** Even numbers −1–1, the same for a place whatever the picture's size. */
+/** Uniform numbers −1–1, the same for a position whatever the picture's size. */
 const grain = (u: number, v: number): number => {
   const s = Math.sin(Math.floor(u * 64) * 127.1 + Math.floor(v * 36) * 311.7) * 43758.5453;
   return 2 * (s - Math.floor(s)) - 1;
@@ -20,7 +20,7 @@ const grain = (u: number, v: number): number => {
 
 /** Blue water, brighter towards the surface. */
 const water = (v: number): Vec3 => [0.02, 0.16, 0.3].map((c) => c * 2 ** (1.2 * (0.5 - v))) as Vec3;
-/** Ground in it: of all levels, without much red. */
+/** Ground in it: of all levels, with little red. */
 const ground = (u: number, v: number): Vec3 =>
   [0.02, 0.12, 0.16].map((c, k) => c * 2 ** (1.4 * grain(u, v) + 0.5 * grain(v, u + 0.1 * k))) as Vec3;
 

@@ -10,7 +10,7 @@ const [W, H] = [480, 270];
 const FPS = 15;
 const FRAMES = 5 * FPS;
 
-/** Smooth noise of a seed over −0.5 … 1.5, drawn once and looked up. */
+/** Smooth noise from a seed over −0.5 … 1.5, computed once and looked up. */
 function texture(seed: number): (x: number, y: number) => number {
   const known = drawn.get(seed);
   if (known) return known;
@@ -25,7 +25,7 @@ function texture(seed: number): (x: number, y: number) => number {
 }
 const drawn = new Map<number, (x: number, y: number) => number>();
 
-/** A lattice of random numbers, cubic between, in three octaves. */
+/** A lattice of random numbers with cubic interpolation, in three octaves. */
 function noise(seed: number): (x: number, y: number) => number {
   const lattice = (i: number, j: number, k: number): number => {
     let h = (i * 374761393 + j * 668265263 + (seed + k) * 974711) | 0;
@@ -44,13 +44,13 @@ function noise(seed: number): (x: number, y: number) => number {
 }
 
 interface Case {
-  /** Where the thing is. */
+  /** Position of the object. */
   at(t: number): Partial<Pose>;
   light?(t: number): number;
   noise?: number;
-  /** Pixels that are averaged, each way. */
+  /** Half-width in pixels of the averaging window. */
   blur?: number;
-  /** A bar as wide as this share of the frame passes in front, its middle at. */
+  /** A bar of this share of the frame's width passes in front; position of its centre. */
   bar?(t: number): number;
   seed?: number;
 }
@@ -74,7 +74,7 @@ function frameOf({ at, light, noise: grain = 0, blur = 0, bar, seed = 1 }: Case,
       const [u, v] = [(cos * dx + sin * dy) / pose.width, (cos * dy - sin * dx) / pose.height];
       let value: number;
       if (Math.abs(px - middle) < 0.04) value = 0.3 + 0.3 * cover(px, py);
-      // The thing is a little larger than the shape about it.
+      // The object is slightly larger than the shape around it.
       else if (u * u + v * v < 0.29) value = 0.25 + 0.6 * thing(u * 0.26, v * 0.2);
       else value = 0.15 + 0.5 * ground(px + 0.02 * t, py);
       h = (Math.imul(h, 1664525) + 1013904223) >>> 0;
@@ -83,7 +83,7 @@ function frameOf({ at, light, noise: grain = 0, blur = 0, bar, seed = 1 }: Case,
   return blur ? blurred({ width: W, height: H, data }, blur) : { width: W, height: H, data };
 }
 
-/** Averaged along rows, as by a movement across. */
+/** Averaged along rows, as by horizontal motion blur. */
 function blurred({ width, height, data }: Grey, radius: number): Grey {
   const out = new Float32Array(data.length);
   for (let y = 0; y < height; y += 1)
@@ -95,7 +95,7 @@ function blurred({ width, height, data }: Grey, radius: number): Grey {
   return { width, height, data: out };
 }
 
-/** Follows a case; how far each frame is off, as a share of the frame's width, and what was sure. */
+/** Tracks a case; the error of each frame as a share of the frame's width, and whether it was sure. */
 function follow(c: Case, frames = FRAMES): { off: number[]; sure: boolean[] } {
   const follower = Follower.begin('ellipse', { ...START, ...c.at(0) }, frameOf(c, 0));
   const [off, sure]: [number[], boolean[]] = [[], []];
@@ -136,7 +136,7 @@ test.each(Object.entries(CASES))('%s: 95 %% of frames within 1 %% of the width o
 });
 
 test('what leaves the picture is said to be lost within half a second', () => {
-  // A cover closes over all of it after two seconds.
+  // An occluder covers all of it after two seconds.
   const c: Case = { at: path, bar: (t) => (t < 2 ? 2 : 0.4 + 0.15 * Math.sin(1.3 * t)) };
   const wide: Case = { ...c, at: (t) => ({ ...path(t), width: 0.07, height: 0.09 }) };
   const { sure } = follow(wide, 3 * FPS);

@@ -58,12 +58,12 @@ test('CSV of several dives: by their number, with the day and the time of day at
   ]);
   expect(dives[0].samples[2]).toEqual({ seconds: 60, metres: 8, celsius: 13 });
   for (const dive of dives) expect(diveLogSchema.parse(dive)).toEqual(dive);
-  // The clip lies within the second one alone.
+  // Only the second one contains the clip.
   expect(diveAround(dives, '2031-06-14T10:12:20')).toBe(dives[1]);
   expect(diveAround(dives, '2031-06-14T11:00:00')).toBeUndefined();
   expect(diveAround([...dives, dives[1]], '2031-06-14T10:12:20')).toBeUndefined();
   expect(diveAround(dives, null)).toBeUndefined();
-  // A camera that knows no zone writes its local time as UTC.
+  // A camera without a time zone writes its local time as UTC.
   const [, second] = dives;
   const zoned = { ...second, startedAt: '2031-06-14T10:12:00+10:00' };
   expect(clipBegins(zoned, '2031-06-14T00:12:20Z')).toBe(20);

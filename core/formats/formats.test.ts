@@ -156,7 +156,7 @@ describe('CDL', () => {
       return process.cpuUsage().user / 1000 - started;
     };
     timed(100);
-    // 160 KB took seven seconds where the time grew with the square.
+    // 160 KB took seven seconds when the time was quadratic.
     expect(timed(8000)).toBeLessThan(1000);
   });
 
@@ -175,7 +175,7 @@ describe('CDL', () => {
   });
 });
 
-/** Ten thousand damaged files: each is read or refused with a sentence, none does anything else. */
+/** Ten thousand damaged files: each is read, or refused with a message; no other outcome. */
 function fuzz(text: string, read: (text: string) => unknown): void {
   const bits = [
     '',

@@ -7,7 +7,7 @@ import { lutFunction, tableOfLut } from './tables';
 
 type Three = [number, number, number];
 
-// Values that OpenColorIO gives for the same parameters; scripts/fixtures.py makes the file.
+// Values computed by OpenColorIO for the same parameters; scripts/fixtures.py makes the file.
 test.each(fixture.logCamera.map((f, i) => [i, f] as const))(
   'log-camera form %i equals OpenColorIO',
   (_i, { params, points }) => {
@@ -25,7 +25,7 @@ test.each(fixture.cdl.map((f, i) => [i, f] as const))('ASC CDL %i equals OpenCol
   }
 });
 
-// A cube; one with a range of two numbers; one behind curves.
+// A cube; one with a scalar range; one behind curves.
 test.each(fixture.cube.map((f, i) => [i, f] as const))(
   '.cube table %i, read and looked up with tetrahedra, equals OpenColorIO',
   (_i, { text, points }) => {

@@ -6,7 +6,7 @@ import { layoutOf, packFormula, prepareFormula, type Formula } from './formula';
 import { formulaToGlsl } from './glsl';
 import type { Vec3 } from '../colour/matrix';
 
-/** Everything that a formula can be made of. */
+/** Every construct of a formula. */
 const ALL: Formula<'gain' | 'edge', 'bend' | 'lift' | 'e' | 'f' | 'g'> = {
   name: 'all',
   light: 'linear',
@@ -27,7 +27,7 @@ const VALUES = {
   curves: { bend: [0, 1, 0.5], lift: [0, 0.2, 0.4], e: [1, 1, 1], f: [0, 0, 0], g: [0, 1, 2] },
 };
 
-/** Runs the text of a formula's function in the shading language, which differs from this one by its types alone. */
+/** Evaluates a formula function's shading-language text, which differs from this language only in its types. */
 function runGlsl(text: string, data: Float32Array): (rgb: Vec3, map: number | Vec3) => number[] {
   const body = text
     .replace(/^vec3 \w+\(.*\{$/m, '')
@@ -103,7 +103,7 @@ test.each(spatial.map(({ kind }) => kind))('%s: the shading language says what p
     for (let i = 0; i < 10; i += 1) {
       const any = (): Vec3 => [1.4 * random() - 0.1, 1.4 * random() - 0.1, 1.4 * random() - 0.1];
       const rgb = any();
-      // Neighbours are mostly much like it.
+      // Most neighbours are similar to it.
       const map = formula!.neighbours ? (rgb.map((v) => v + 0.2 * (random() - 0.5)) as Vec3) : random();
       const shown = run(rgb, map);
       exact(rgb, map);
@@ -119,7 +119,7 @@ test('in the kernel, what is the same for all pixels is worked out once', () => 
     expect(before).toContain('f32x4.mul(');
     expect(loop).not.toContain('f32x4.splat(load');
     expect(loop.match(/exp2/g)).toHaveLength(1);
-    // The unused curves are no more than the samples they lie in.
+    // The unused curves take no more than the samples that contain them.
     expect(loop.match(/const curve\d/g)).toHaveLength(5);
   }
   for (const part of ['encode709', 'share']) expect(whole).toContain(part);

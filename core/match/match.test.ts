@@ -5,7 +5,7 @@ import { newStep, type Step } from '../model/grade';
 import { byLuma, evenly, nearest, squaresOf } from './colours';
 import { matchTo } from './matchTo';
 
-/** Colours of a made scene: sky, leaves, earth, stone, each with its own light and shade. */
+/** Colours of a synthetic scene: sky, leaves, earth, stone, each with highlights and shadows. */
 function scene(count: number, from = 0): Float32Array {
   const things: Vec3[] = [
     [0.45, 0.6, 0.8],
@@ -43,13 +43,13 @@ test('what channels and saturation did to a scene is found, from other colours o
   expect(shared[1]).toBeGreaterThan(0.9);
   const wanted = through(did, source);
   expect(apart(through(steps, source), wanted)).toBeLessThan(0.3 * apart(source, wanted));
-  // The same each time.
+  // Deterministic.
   expect(matchTo(source, through(did, scene(1300)), 'other.mp4').steps).toEqual(steps);
 });
 
 test('more sky and less earth is no reason for a change', () => {
   const source = scene(1600);
-  // Of every four colours the first is sky: three of four of the others' are left out.
+  // One of every four colours is sky: three quarters of the others' are left out.
   const kept = Array.from({ length: 1600 }, (_, i) => i).filter((i) => i % 4 === 0 || i % 16 < 4);
   const reference = Float32Array.from(kept.flatMap((i) => [...source.subarray(3 * i, 3 * i + 3)]));
   expect(reference.length).toBeLessThan(0.5 * source.length);
@@ -78,7 +78,7 @@ test('colours: means of squares, evenly chosen, by luma, nearest', () => {
   const rgb = Float32Array.from({ length: 3 * width * height }, (_, k) =>
     Math.floor(k / 3) % width < 8 ? 0.25 : 0.75,
   );
-  // Two whole squares fit across, one down.
+  // Two whole squares fit horizontally, one vertically.
   expect([...squaresOf([{ rgb, width, height }])]).toEqual([0.25, 0.25, 0.25, 0.75, 0.75, 0.75]);
   const list = Float32Array.from([3, 3, 3, 1, 1, 1, 2, 2, 2]);
   expect([...byLuma(list)]).toEqual([1, 1, 1, 2, 2, 2, 3, 3, 3]);

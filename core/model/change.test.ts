@@ -7,7 +7,7 @@ import { mergeLists } from './merge';
 const KINDS = ['range', 'saturation', 'balance'];
 const listsOf = (clip: Step[]): StepLists => ({ camera: [newStep('convert', 'own')], clip, outing: [], overrides: {} });
 
-/** Some of a list's steps changed, removed, added and moved. */
+/** A list with some steps changed, removed, added and moved. */
 function edited(steps: readonly Step[], random: () => number, added: string): Step[] {
   const next = steps.flatMap((step) => {
     const r = random();
@@ -29,7 +29,7 @@ test('a change without the steps that it leaves as they are joins with others as
     const sides = sidesOf(change && changeSchema.parse(JSON.parse(JSON.stringify(change))), theirs);
     const whole = mergeLists(listsOf(base), mine, theirs);
     const merged = mergeLists(sides.base, sides.next, theirs);
-    // Where a step that is gone elsewhere stood among the others says nothing any more: their order alone may differ.
+    // The position of a step that was removed elsewhere no longer means anything: only the relative order may differ.
     const content = ({ lists, clashes }: typeof merged) => [
       [...lists.clip].sort((a, b) => a.id.localeCompare(b.id)),
       clashes.filter((c) => c.of === 'step'),
@@ -38,7 +38,7 @@ test('a change without the steps that it leaves as they are joins with others as
     if (gone) expect(content(merged)).toEqual(content(whole));
     else expect(merged).toEqual(whole);
     clashing += Number(!gone && whole.clashes.length > 0);
-    // With nothing from elsewhere, it is what was made.
+    // Without changes from elsewhere, it is what was made.
     expect(sidesOf(change, listsOf(base)).next).toEqual(mine);
   }
   expect(clashing).toBeGreaterThan(30);

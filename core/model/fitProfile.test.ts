@@ -15,7 +15,7 @@ const lab = (light: number): [number, number, number] => {
   const t = light > 216 / 24389 ? Math.cbrt(light) : (light * (24389 / 27) + 16) / 116;
   return [116 * t - 16, 0, 0];
 };
-/** Mean CIEDE2000 between the patches by the fitted curve and their own light, after one gain. */
+/** Mean CIEDE2000 between the patches converted by the fitted curve and their true values, after one gain. */
 const apart = (patches: FilmedPatch[]): number => {
   const seen = lightOf(patches, fitCurve(patches));
   return seen.reduce((s, v, i) => s + ciede2000(lab(v), lab(patches[i].light)), 0) / seen.length;

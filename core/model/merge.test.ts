@@ -13,7 +13,7 @@ const lists = (clip: Step[], rest: Partial<StepLists> = {}): StepLists => ({
 const step = (id: string, black = 0): Step => newStep('range', id, { black });
 const ids = (l: StepLists): string[] => l.clip.map((s) => s.id);
 
-/** Lists made of a few ids, each with one of a few values, in any order. */
+/** Lists of a few ids, each with one of a few values, in any order. */
 const anyLists = fc
   .uniqueArray(fc.constantFrom('a', 'b', 'c', 'd', 'e'), { maxLength: 5 })
   .chain((chosen) =>

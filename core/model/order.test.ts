@@ -7,7 +7,7 @@ test('a place between neighbours, before the first and after the last', () => {
 });
 
 const at = (name: string, recordedAt: string | null = null) => ({ name, recordedAt });
-/** The order in which clips lie after they came in one by one. */
+/** The order of clips that were imported one after another. */
 function broughtIn(clips: ReturnType<typeof at>[]): string[] {
   const list: (ReturnType<typeof at> & { position: number })[] = [];
   for (const clip of clips) {

@@ -25,7 +25,7 @@ test('rates of television keep their fractions', () => {
   const retime = conform(facts, { num: 30000, den: 1001 })!;
   expect(retime.factor).toBe(0.5);
   expect(keepsFrames(facts, retime)).toBe(true);
-  // A factor without an end leads to the very rate: 30 to 25 is every frame once.
+  // A recurring factor yields the exact rate: 30 to 25 takes every frame once.
   const slower = conform(at(30).facts, { num: 25, den: 1 })!;
   expect(keepsFrames(at(30).facts, slower)).toBe(true);
   expect(shownRate(at(30).facts, slower)).toEqual({ num: 25, den: 1 });
@@ -39,7 +39,7 @@ test('a factor alone keeps the rate, so frames are left out or repeated', () => 
   expect(keepsFrames(fast, half)).toBe(false);
   expect(keepsFrames(fast, retimeSchema.parse({ factor: 1 }))).toBe(true);
   for (const factor of [0, 0.01, 9, Number.NaN]) expect(retimeSchema.safeParse({ factor }).success).toBe(false);
-  // Beyond what is taken, nothing is offered.
+  // Outside the limits nothing is offered.
   expect(conform({ frameRate: { num: 1000, den: 1 } }, { num: 24, den: 1 })).toBeNull();
 });
 

@@ -1,7 +1,7 @@
 import { newStep, stepSchema, storedSteps } from './grade';
 import { upgradeStep, type Upgrade } from './upgrade';
 
-/** A kind whose number was a percentage first, then got another name. */
+/** A kind whose parameter was first a percentage, and later renamed. */
 const UPGRADES: Upgrade[] = [
   (p) => ({ ...p, amount: Number(p.amount) / 100 }),
   ({ amount, ...rest }) => ({ ...rest, size: amount }),

@@ -20,7 +20,7 @@ const apart = (table: Table, pass: BakedOp): number =>
     ? table.data.reduce((most, v, i) => Math.max(most, Math.abs(v - pass.table.data[i])), 0)
     : Infinity;
 
-/** Largest difference to a table baked from nothing. */
+/** Largest difference to a table baked from scratch. */
 function off(baker: Baker, steps: Step[], size: number): number {
   const tables = baker.bake(steps, 0, size);
   const { ops } = compile(steps, 0);
@@ -89,7 +89,7 @@ describe('in slices', () => {
     const pause = async (): Promise<boolean> => (pauses += 1) > 0;
     const ops = await new Baker().bakeInSlices(steps, 0, 33, undefined, pause);
     expect(tableOf(ops)).toEqual(tableOf(new Baker().bake(steps, 0, 33)));
-    // Twice over 33³ nodes: before what changed, and from there on.
+    // 33³ nodes twice: up to the change, and from there on.
     expect(pauses).toBeGreaterThan((2 * 33 ** 3) / 4096);
   });
 

@@ -82,7 +82,7 @@ function bakeError(steps: Step[], size: number): { mean: number; high: number } 
   return { mean: errors.reduce((a, e) => a + e, 0) / errors.length, high: errors[Math.floor(errors.length * 0.99)] };
 }
 
-/** Eight-step grades of different kinds. */
+/** Grades of eight steps of different kinds. */
 const EIGHT_STEPS: [string, Step[]][] = [
   [
     'standard clip, gentle',
@@ -292,12 +292,12 @@ test('planes are named by the steps up to the last one that reads the frame, and
       steps.map((s) => (s.id === id ? { ...s, params: { ...s.params, ...params } } : s)),
       0,
     );
-  // After the water: none of its business.
+  // After the water step: not its concern.
   expect([changed('r', { contrast: 1.3 }), changed('s', { amount: 0.8 })]).toEqual([key, key]);
   const moved = [{ ...shapes[0], keys: [{ ...shapes[0].keys[0], x: 0.5 }] }];
   const others = [changed('b', { kelvin: 4000 }), changed('w', { depth: 9 }), changed('g', { shapes: moved })];
   expect(new Set([key, ...others, planesKey(steps, 1), planesKey(steps.toSpliced(2, 1), 0)]).size).toBe(6);
-  // One that cleans reads the frame as it enters there.
+  // Noise reduction reads the frame as it enters there.
   const clean = newStep('region', 'g', { shapes, matte: { lightness: { low: 0.4, high: 1, soft: 0.2 } }, clean: 0.02 });
   const cleaning = [clean, ...steps.slice(1)];
   const darker = cleaning.map((s) => (s.id === 'w' ? { ...s, params: { ...s.params, depth: 9 } } : s));

@@ -57,7 +57,7 @@ test('what follows something for minutes is small at one time; a step that does 
   const still = newStep('saturation', 's', { amount: 1.2 });
   const steps = [newStep('region', 'r', { shapes: [{ id: 'e', kind: 'ellipse', keys }] }), still];
   const standing = stepsAt(steps, 1700 / 30);
-  // What keys leave out is filled in.
+  // Parameters missing from keys are filled in.
   expect(standing[0].params).toMatchObject({ shapes: [{ keys: [{ width: 0.3, turn: 0, feather: 0.05, y: 0.3 }] }] });
   expect(JSON.stringify(standing).length).toBeLessThan(JSON.stringify(steps).length / 400);
   expect(standing[1]).toBe(still);

@@ -10,7 +10,7 @@ function hash(x: number, y: number): number {
   return ((h ^ (h >>> 16)) >>> 0) / 4294967296;
 }
 
-/** Light of a made-up ground: patches of two sizes. */
+/** Light of a synthetic ground: patches of two sizes. */
 function ground(x: number, y: number): number {
   const at = (size: number, weight: number): number => {
     const [u, v] = [x / size, y / size];
@@ -24,14 +24,14 @@ function ground(x: number, y: number): number {
   return 0.08 + at(23, 0.25) + at(7, 0.15);
 }
 
-/** Frames of a camera that moves by so many pixels a frame over the ground, with a lens. */
+/** Frames of a camera that moves this many pixels a frame over the ground, with a lens. */
 function frames(speed: number, amount: number, begins: number, scene = ground): LightFrame[] {
   return Array.from({ length: 14 }, (_, k) => {
     const light = new Float32Array(WIDTH * HEIGHT);
     for (let y = 0; y < HEIGHT; y += 1)
       for (let x = 0; x < WIDTH; x += 1) {
         const m = ((x + 0.5 - WIDTH / 2) ** 2 + (y + 0.5 - HEIGHT / 2) ** 2) / ((WIDTH ** 2 + HEIGHT ** 2) / 4);
-        // Exposure follows the scene, as a camera's does; the picture has a little noise.
+        // Exposure follows the scene, as in a camera; the picture has a little noise.
         const exposure = 1 + 0.15 * Math.sin(k / 4);
         const noise = 1 + 0.02 * (hash(x + 977 * k, y) - 0.5);
         light[y * WIDTH + x] =

@@ -15,11 +15,11 @@ const format: PlanarFormat = {
   chromaSite: 'left',
 };
 
-/** A grey ramp from dark to bright, moved by so many codes. */
+/** A grey ramp from dark to bright, offset by this many codes. */
 function ramp(shift: number, top = 215, warm = 0): PlanarPicture {
   const picture = planesOver(new ArrayBuffer(pictureBytes(format)), format);
   for (let i = 0; i < picture.y.length; i += 1)
-    // A little noise, as pictures have, so that no value stands alone.
+    // A little noise, as real pictures have, so that no value is isolated.
     picture.y[i] = Math.round(
       Math.min(
         235,
@@ -47,14 +47,14 @@ test('clipping by the grade is found with its stretch and worst frame, and what 
   const pictures = Array.from({ length: 9 }, (_, i) => ramp(i >= 3 && i <= 5 ? 4 * (i - 2) : -18));
   const steps: Step[] = [newStep('range', 'r', { white: 0.12 })];
   const { troubles, mends } = holdCheck(clip(pictures), steps);
-  // Without mends it finds the same.
+  // Without mends the result is the same.
   expect(holdCheck(clip(pictures), steps, null)).toMatchObject({ troubles, mends: [] });
   const [clipping] = troubles.filter((t) => t.kind === 'grade');
   expect(clipping).toMatchObject({ fromFrame: 30, toFrame: 50, worstFrame: 50 });
   const soft = mends.find((m) => m.title === 'Softer ends')!;
   expect(soft.text).toMatch(/Lost by the grade there: 0\.\d % instead of \d+\.\d %/);
   expect(holdCheck(clip(pictures), soft.steps).troubles.filter((t) => t.kind === 'grade')).toEqual([]);
-  // The step at just the strength at which it is borne.
+  // The step at the largest strength that holds.
   const weaker = mends.find((m) => m.title.startsWith('Range at'))!;
   const [{ strength }] = weaker.steps;
   expect(weaker.title).toBe(`Range at ${Math.round(100 * strength)} %`);
@@ -62,7 +62,7 @@ test('clipping by the grade is found with its stretch and worst frame, and what 
     holdCheck(clip(pictures), [{ ...steps[0], strength: at }]).troubles.some((t) => t.kind === 'grade');
   expect(lost(strength)).toBe(false);
   expect(lost(strength + 0.04)).toBe(true);
-  // A step that belongs to the camera is not for one clip to weaken.
+  // A camera's step is not to be weakened by one clip.
   const titles = holdCheck(clip(pictures), steps, () => false).mends.map((m) => m.title);
   expect(titles.filter((t) => t.startsWith('Range at'))).toEqual([]);
 });
@@ -124,12 +124,12 @@ test('a cast that comes over the clip is held by keyframes on a balance of its o
   expect(troubles.filter((t) => t.kind === 'cast')).toHaveLength(1);
   const mend = mends.find((m) => m.kind === 'cast')!;
   expect(mend.text).toMatch(/^Bright parts there: \d+ % from the rest of the clip instead of \d+ %\.$/);
-  // What is there stays as it is.
+  // Existing values stay.
   expect(mend.steps[0]).toEqual(given[0]);
   expect(mend.steps).toHaveLength(2);
   const after = holdCheck(frames, mend.steps);
   expect(after.troubles).toEqual([]);
-  // What did not drift is left alone.
+  // What did not drift stays.
   expect(after.moments[0].cast).toBeCloseTo(holdCheck(frames, given).moments[0].cast, 2);
   after.moments.forEach((m, i) => expect(Math.abs(m.level - after.moments[0].level)).toBeLessThan(i ? 0.01 : 1e-9));
 });
@@ -138,7 +138,7 @@ test('a cast that comes and a file that had clipped are told apart', () => {
   const warm = clip(Array.from({ length: 9 }, (_, i) => ramp(0, 215, i === 7 ? 16 : 0)));
   const { troubles, mends } = holdCheck(warm, []);
   expect(troubles.map((t) => [t.kind, t.worstFrame])).toContainEqual(['cast', 70]);
-  // It is short, and held by the few keyframes that it needs.
+  // It is short, and held by only the keyframes that it needs.
   const { steps } = mends.find((m) => m.kind === 'cast')!;
   expect(holdCheck(warm, steps).troubles.map((t) => t.kind)).not.toContain('cast');
   expect((steps[0].params.red as Keyframed).keys.length).toBeLessThanOrEqual(5);
@@ -155,7 +155,7 @@ test('what soft ends press flat is found, and no mend is offered that presses mo
   const pressed = troubles.find((t) => t.kind === 'pressed')!;
   expect(pressed).toMatchObject({ fromFrame: 0, toFrame: 80 });
   expect(pressed.text).toMatch(/^\d+\.\d % of the frame is pressed flat at the ends\.$/);
-  // The same without soft ends is lost; softer ends would only press it.
+  // Without soft ends the same is lost; softer ends would only compress it.
   const lost = holdCheck(still, [newStep('range', 'r', { exposure: 3 })]);
   expect(lost.troubles.map((t) => t.kind)).toContain('grade');
   expect(lost.mends.map((m) => m.title)).not.toContain('Softer ends');

@@ -1,7 +1,7 @@
 import { GRID_CELLS, GRID_HEIGHT, GRID_WIDTH, type Grid } from './grid';
 import { withoutOpenWater } from './openCells';
 
-/** Each cell holds its own number, so that it is seen where one came from. */
+/** Each cell holds its own number, so that its origin can be traced. */
 const numbered = (): Grid => Float32Array.from({ length: 3 * GRID_CELLS }, (_, i) => Math.floor(i / 3));
 const openAbove = (rows: number): Float32Array =>
   Float32Array.from({ length: GRID_CELLS }, (_, i) => (i < rows * GRID_WIDTH ? 0.9 : 0.1));

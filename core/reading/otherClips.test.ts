@@ -24,9 +24,9 @@ const curve = (black: number, widen: number): Correction => ({
 });
 const own: Record<ClipClass, number> = { water: 0.02, haze: 0.5, flat: 0.38, white: 0.06, good: 0.04 };
 const NEUTRAL: Vec3 = [0, 0, 0];
-/** Gains that mend a white of about 4000 K. */
+/** Gains that correct a white of about 4000 K. */
 const WARM: Vec3 = [0.3, 0, -0.5];
-/** Another clip as likely flat; the rest of it haze. */
+/** Another clip with this likelihood of being flat; the rest of it haze. */
 const flatOne = (flat: number): OtherClip => ({
   likely: { water: 0, haze: 1 - flat, flat, white: 0, good: 0 },
   curve: curve(0.2, 0.5),
@@ -34,7 +34,7 @@ const flatOne = (flat: number): OtherClip => ({
   grids: [],
 });
 const said = (...flat: number[]): OtherClip[] => flat.map(flatOne);
-/** Another clip of standard video whose white is wrong as likely as this. */
+/** Another clip of standard video with this likelihood of a wrong white. */
 const whiteOne = (white: number, gain: Vec3): OtherClip => ({
   likely: { water: 0, haze: 0.05, flat: 0.05, white, good: 0.9 - white },
   curve: curve(0, 0),
@@ -60,7 +60,7 @@ test('others that are flat make it likelier, others that are not less likely; wh
     expect(sum(all)).toBeCloseTo(1, 12);
     expect(all.haze / all.water).toBeCloseTo(own.haze / own.water, 9);
   }
-  // More of them say it more surely, up to what is likely for one that was recorded otherwise.
+  // Several of them are stronger evidence, up to the likelihood for a clip that was recorded differently.
   const [one, four] = [
     likelihoodsWithOthers(own, NEUTRAL, said(0.9)),
     likelihoodsWithOthers(own, NEUTRAL, said(0.9, 0.9, 0.9, 0.9)),
@@ -124,7 +124,7 @@ describe('white', () => {
     expect(level(gain)).toBeCloseTo(level(near), 3);
     expect(withSameWhite(near, wrong)).toBe(4);
     expect(withSameWhite(near, right)).toBe(0);
-    // One of another wrong white is not counted.
+    // One with a different wrong white is not counted.
     expect(withSameWhite(near, [...wrong, whiteOne(0.8, [-0.2, 0, 0.5])])).toBe(4);
   });
 });

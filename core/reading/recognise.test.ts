@@ -5,7 +5,7 @@ import { GRID_CELLS, type Grid } from './grid';
 import { recogniseProfile, sightOf } from './recognise';
 import { logProfile } from './unknownCurves';
 
-/** A made-up landscape: sky above, land below, dark bushes; cells of linear light. */
+/** A synthetic landscape: sky above, land below, dark bushes; cells of linear light. */
 function landscape(exposure = 1): Float32Array {
   const light = new Float32Array(3 * GRID_CELLS);
   const sky: Vec3 = [0.55, 0.75, 1.1];
@@ -58,7 +58,7 @@ test.each([
   const { ranked, unknown, sure } = recogniseProfile(sightOf([recorded(own)], 8), PROFILES, null);
   expect(sure).toBe(false);
   expect(unknown).toBeGreaterThan(0.2);
-  // Known, it is found.
+  // When known, it is recognised.
   const found = recogniseProfile(sightOf([recorded(own)], 8), [...PROFILES, own], null);
   expect(found.ranked[0].profile).toBe(own);
   expect(ranked).toHaveLength(found.ranked.length - 1);
@@ -74,11 +74,11 @@ test('other clips of the camera settle what one leaves open; recorded otherwise,
   const alone = likelihood(dim, []);
   expect(alone).toBeLessThan(0.8);
   expect(likelihood(dim, alike)).toBeGreaterThan(alone + 0.1);
-  // More of the same add little: they are one witness.
+  // More of the same add little: they are not independent.
   expect(likelihood(dim, [...alike, ...alike])).toBeLessThan(1 - (1 - likelihood(dim, alike)) / 3);
   const standard = [0.7, 1, 1.4].map((exposure) => seen(STANDARD, exposure));
   const plain = seen(flat, 1);
-  // However many they are, it is taken for one of theirs only if it could be: never surely against what it shows.
+  // However many there are, it is only recognised as theirs if that is possible: never against its own evidence.
   expect(recogniseProfile(plain, PROFILES, null, [...standard, ...standard]).sure).toBe(false);
   expect(likelihood(plain, standard)).toBeGreaterThan(0.1 * likelihood(plain, []));
 });

@@ -9,7 +9,10 @@ import { deepened, quietened, withShoulder } from './restrain';
 import { asSteps, ADDED_SATURATION, LEAST_ADDED_SATURATION } from './stepsOf';
 
 const [W, H] = [32, 18];
-/** A frame whose cells go evenly from one encoded value to another, of a colour; with noise of a deviation. */
+/**
+ * A frame whose cells go uniformly from one encoded value to another, of one colour; with noise of a standard
+ * deviation.
+ */
 function frame(from: number, to: number, colour: readonly number[], deviation: number): ClipFrame {
   const code = new Float32Array(3 * W * H);
   for (let i = 0; i < W * H; i += 1)
@@ -35,7 +38,7 @@ test('darkest parts that haze steps leave lifted are taken some way down; white 
   // A quarter of the way to 0.03.
   expect(after(0.23)).toBeCloseTo(0.18, 2);
   expect(after(0.95)).toBeCloseTo(0.945, 2);
-  // An exposure that was found stays, and both are told.
+  // An exposure that was estimated stays, and both are reported.
   const up = proposal(newStep('range', 'first-range', { exposure: 0.2 }));
   const both = deepened('haze', [frame(0.23, 0.8, GREY, 0)], [], [haze, up]);
   expect(both).toHaveLength(2);
@@ -55,7 +58,7 @@ test('a scene without dark parts is not taken for one with lifted ones', () => {
   expect(rgb[1]).toBeCloseTo(0.54, 2);
 });
 
-/** A conversion that brings white of the recording, at 70 % here, to 108 %. */
+/** A conversion that maps the recording's white, at 70 % here, to 108 %. */
 const convert = proposal(
   newStep('convert', 'c', {
     profile: {
@@ -117,11 +120,11 @@ test('colour is added as far as noise bears it, and given up before red is held 
     const list = quietened('water', [frame(0.1, 0.9, BLUISH, deviation)], [], underWater, false);
     return { colour: colourOf(list), limit: list[0].step.params.limitRed as number };
   });
-  // How strong noise is does not matter to what it is multiplied by.
+  // The noise level does not affect what it is multiplied by.
   expect(new Set(added.map(({ colour }) => colour)).size).toBe(1);
   expect(added[0].colour).toBeCloseTo(LEAST_ADDED_SATURATION.water);
   expect(added[0].limit).toBeLessThan(5);
-  // Hardly any red is missing: nothing is brought out.
+  // Hardly any red is missing: nothing is restored.
   const shallow = (greyed: number): Proposal[] => [
     proposal(newStep('water', 'w', { depth: 0.5, type: 'I', distanceFrom: 'value' })),
     underWater(greyed)[1],

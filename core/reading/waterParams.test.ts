@@ -5,7 +5,9 @@ import type { Correction } from './correction';
 import { waterParams } from './waterParams';
 
 const FRAMES = 12;
-/** What frames ask for where the same thing is filmed from near by, so deep in water of one type, over a clip of a length. */
+/**
+ * Parameters for frames of the same object filmed close up, at this depth in one type of water, over a clip's duration.
+ */
 function goingDown(depthAt: (share: number) => number, seconds: number, dive: ClipDive | null = null) {
   const gains = Array.from({ length: FRAMES }, (_, i) => {
     const share = i / (FRAMES - 1);

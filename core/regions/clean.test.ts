@@ -8,10 +8,10 @@ import { fitInTable } from '../formats/gradeLut';
 import { regionSchema } from './region';
 
 const [WIDTH, HEIGHT] = [512, 288];
-/** Size of specks that are cleaned away, in pixels. */
+/** Diameter in pixels of the specks that are cleaned away. */
 const SIZE = 12;
 
-/** A bright field at the right of a dark one; `spots` are round and of the other kind: x, y, diameter. */
+/** A bright field to the right of a dark one; `spots` are round and of the other tone: x, y, diameter. */
 function picture(spots: readonly (readonly [x: number, y: number, size: number])[] = []): PlanarPicture {
   const format = {
     width: WIDTH,
@@ -38,7 +38,7 @@ const grade = (clean: number): Step[] => [
   { ...newStep('range', 'darker', { exposure: -1 }), region: 'bright' },
 ];
 
-/** How much of the step each pixel got, from how far its luma went of what it would. */
+/** The share of the step that each pixel received, from the change of its luma. */
 function amounts(of: PlanarPicture, clean: number): (x: number, y: number) => number {
   const out = pictureToRgb(bakeFor(compile(grade(clean), 0), of, 33), of);
   const all = pictureToRgb(bakeFor(compile([newStep('range', 'darker', { exposure: -1 })], 0), of, 33), of);
@@ -63,7 +63,7 @@ test('a Gaussian mean: of an even plane itself, of a step its half at the edge, 
   const point = new Float32Array(41 * 41);
   point[20 * 41 + 20] = 1;
   const spread = gaussianMean(point, 41, 41, 3);
-  // The normal distribution's density: 1 / (2π · 3²) at its middle.
+  // The normal distribution's density: 1 / (2π · 3²) at its centre.
   expect(spread[20 * 41 + 20] * (2 * Math.PI * 9)).toBeCloseTo(1, 2);
   expect(spread[20 * 41 + 23] / spread[20 * 41 + 20]).toBeCloseTo(Math.exp(-0.5), 5);
 });
@@ -86,7 +86,7 @@ test('specks and holes up to the size go, larger things and the edge stay', () =
   const edge = (of: typeof raw): number[] =>
     [-6, -2, -1, 0, 1, 5].map((d) => Math.abs(Number(of(WIDTH / 2 + d, 140).toFixed(2))));
   expect(edge(raw)).toEqual([0, 0, 0, 1, 1, 1]);
-  // The neighbourhood is known by cells: the pixel beside the edge may miss a little.
+  // The neighbourhood is known by cells: the pixel beside the edge may deviate slightly.
   edge(clean).forEach((v, i) => expect(Math.abs(v - edge(raw)[i])).toBeLessThan(0.1));
 });
 

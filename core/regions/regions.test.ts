@@ -14,7 +14,7 @@ import { poseAt, poseSchema, shapeSchema, toBox, toFrame, withPose, type Pose, t
 const shape = (kind: Shape['kind'], pose: Partial<Pose>, part: Partial<Shape> = {}): Shape =>
   shapeSchema.parse({ id: kind, kind, keys: [{ seconds: 0, x: 0.5, y: 0.28, ...pose }], ...part });
 
-/** A mask of a frame, pixel by pixel. */
+/** A frame's mask, pixel by pixel. */
 function mask(shapes: Shape[], width: number, height: number, seconds = 0): Float32Array[] {
   const plane = maskAt(shapes, seconds, width / height);
   return Array.from({ length: height }, (_, y) => {
@@ -24,7 +24,8 @@ function mask(shapes: Shape[], width: number, height: number, seconds = 0): Floa
   });
 }
 
-// Drawn by OpenCV with supersampling, feathered by its exact distance transform; scripts/regionFixtures.py makes the file.
+// Drawn by OpenCV with supersampling, feathered by its exact distance transform; scripts/regionFixtures.py makes the
+// file.
 test.each(fixture.shapes.map((s, i) => [`${s.kind} ${i}`, s] as const))('%s as OpenCV draws it', (_name, given) => {
   const { width, height, every } = fixture;
   const rows = mask([shape(given.kind as Shape['kind'], given.pose as Partial<Pose>)], width, height);
@@ -60,7 +61,7 @@ test('distances to an ellipse are those to the nearest of many points on it', ()
     ),
     { numRuns: 200 },
   );
-  // Held to a reach: what is nearer is as it was, what is further may be either.
+  // Clamped to a maximum distance: nearer values are unchanged, further ones may be either.
   const [a, b, reach] = [0.4, 0.15, 0.05];
   let further = 0;
   for (let x = -0.6; x <= 0.6; x += 0.01)
@@ -84,7 +85,7 @@ test('a gradient rises over its length in its direction, and an edge is as soft 
     [640, 360],
     [1920, 1080],
   ])
-    // A quarter of the way along, by smoothstep.
+    // A quarter of the way, by smoothstep.
     expect(mask(down, width, height)[Math.round(0.2 * width)][3]).toBeCloseTo(0.84375, 1);
 });
 

@@ -16,7 +16,7 @@ import { rowOf, traceWaveform, valueOfHeight } from './trace';
 
 const W = 96;
 const H = 54;
-/** A picture from a function of the column and the row. */
+/** A picture from a function of column and row. */
 function picture(f: (x: number, y: number) => Vec3): Float32Array {
   const out = new Float32Array(W * H * 3);
   for (let y = 0; y < H; y += 1) for (let x = 0; x < W; x += 1) out.set(f(x, y), (y * W + x) * 3);
@@ -72,7 +72,7 @@ test('percentiles of a ramp, exact to the digits shown', () => {
     picture(() => [0.5, 0.5, 0.5]),
     NO_ENDS,
   );
-  // Half a column of the ramp is the finest that can be told.
+  // Half a column of the ramp is the finest resolvable difference.
   expect(Math.abs(luma.mid - 0.5)).toBeLessThanOrEqual(0.5 / (W - 1));
   expect(luma.low).toBeLessThan(0.006);
   expect(luma.high).toBeGreaterThan(0.994);
@@ -104,7 +104,7 @@ test('values beyond white are the file’s own, not lost by a grade that leaves 
   expect(clippingReading(untouched).text).toBe('50.0 % beyond black or white in the file, not lost.');
   const brighter = code.map((v, i) => (i % 3 === 1 ? v * 1.5 : v));
   expect(measure(brighter, code, NO_ENDS).lostByGrade).toBeGreaterThanOrEqual(0.5);
-  // Brought back into range, nothing is lost and nothing lies outside.
+  // Brought back into range, nothing is lost and nothing is out of range.
   const back = measure(
     code.map((v) => v * 0.9),
     code,
@@ -116,7 +116,7 @@ test('values beyond white are the file’s own, not lost by a grade that leaves 
 test('soft ends that leave most of the frame on the last code values press it flat; a plain bright frame is not', () => {
   const grey = (f: (x: number) => number) => picture((x) => [f(x), f(x), f(x)]);
   const ramp = (x: number) => x / W;
-  // Two stops more, and soft ends that hold it all below white.
+  // Two stops up, and soft ends that hold all of it below white.
   const soft = (v: number) => (v > 0.88 ? 0.88 + (0.12 * (v - 0.88)) / (0.12 + v - 0.88) : v);
   const pressed = measure(
     grey((x) => soft(4 * ramp(x))),

@@ -64,7 +64,7 @@ describe.each(first('range'))('the luma trace, %s', (_name, steps) => {
     const target = at(steps) + 0.05;
     const { value } = solve(grabSample(codes, codes, grab), steps, 'r', grab, target, 0);
     expect(at(withParams(steps, { [grab]: value }))).toBeCloseTo(target, 4);
-    // The height is what a grey of that tone comes to when it enters the range step.
+    // The height is the value of a grey of that tone where it enters the range step.
     const grey = new Float64Array(3).fill([0, 0.25, 0.5, 0.75, 1][i]) as unknown as Vec3;
     const from = steps.slice(steps.findIndex((s) => s.id === 'r'));
     expect(at(steps)).toBeCloseTo(luma709(...evaluate(compile(from, 0), [grey[0], grey[1], grey[2]])), 9);

@@ -81,7 +81,7 @@ describe('readings of the pad and of the zones', () => {
       turns.forEach((t) => (bins[Math.floor(t * HUE_BINS)] += 1 / turns.length));
       return bins;
     };
-    // Blue lies at the right of the scope, skin at 123°.
+    // Blue is on the right of the scope, skin at 123°.
     expect(hueReading(hues([0.99, 0.98, 0.97])).text).toBe('100 % of the colour around blue.');
     expect(hueReading(hues([0.342, 0.342, 0.99])).text).toBe(
       '67 % of the colour around red. Skin hues lie on the skin line.',

@@ -49,9 +49,9 @@ describe.each(STEP_KINDS.map((k) => [k.kind, k] as const))('%s', (_name, kind) =
   });
 });
 
-/** A table's work is in its file. */
+/** A table's effect is in its file. */
 const COMPUTED = STEP_KINDS.filter((k) => k.kind !== 'lut');
-/** Parameters that are chosen from a few, beside those that a kind lists. */
+/** Parameters with a few allowed values, besides those that a kind lists. */
 const METHODS: Record<string, Record<string, readonly string[]>> = {
   balance: { method: ['white', 'recorded', 'gains'], adaptation: ['bradford', 'cat16'] },
 };
@@ -70,7 +70,7 @@ test.each(COMPUTED.map((k) => [k.kind, k] as const))(
     fc.assert(
       fc.property(params, colour, (p, c) => {
         const parsed = kind.schema.safeParse({ ...kind.neutral, ...p });
-        // Some numbers keep an order, which the schema holds them to.
+        // Some numbers must be in order, which the schema enforces.
         if (!parsed.success) return true;
         const out: Vec3 = [...c];
         kind.prepare(parsed.data)(out, 0.5);
@@ -143,7 +143,7 @@ describe('balance', () => {
     ];
     expectNear(run(balance, params, dark), dark);
     expectNear(run(balance, params, bright), run(balance, { kelvin: 4300 }, bright));
-    // Three steps, one for each band, are the step for everything.
+    // Three steps, one for each band, equal the step for everything.
     const middle: Vec3 = [0.2, 0.25, 0.3];
     const parts = ['shadows', 'midtones', 'highlights'].map((band) => run(balance, { kelvin: 4300, band }, middle));
     const whole = run(balance, { kelvin: 4300 }, middle);

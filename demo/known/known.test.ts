@@ -17,7 +17,7 @@ import { fetchPhotographs } from './photographs';
 import { score, type Score } from './score';
 import type { Water } from './spectra';
 
-/** Cases of the part that was kept aside: no threshold was chosen and nothing was learned with them. */
+/** Cases of the held-out part: no threshold was chosen and nothing was learned with them. */
 const COUNT = 60;
 let all: Measured[];
 beforeAll(async () => {
@@ -33,7 +33,8 @@ const ratio = (some: readonly Measured[], pick: (m: Measured) => Score | null): 
 };
 
 test('by itself a first pass comes nearer to the truth in each class, and nearer than the best plain method', () => {
-  // About a fifth above what 420 cases came to (of `mixed` and `tinted` 40 each): this few scatter.
+  // About a fifth above the results for 420 cases (for `mixed` and `tinted` 40 each): this is how much so few cases
+  // scatter.
   const limits: Partial<Record<CaseKind, number>> = {
     water: 0.6,
     white: 0.7,
@@ -66,7 +67,7 @@ test('open water keeps its colour, and things before it come out as they would w
   console.log(
     `open water ${without.toFixed(1)} → ${water.toFixed(1)}, things ${thingsWithout.toFixed(1)} → ${things.toFixed(1)}`,
   );
-  // 30 other such cases: water 17.1 → 11.5 (the rest is its brightness), things 10.8 → 11.3.
+  // 30 other such cases: water 17.1 → 11.5 (the rest is its brightness), objects 10.8 → 11.3.
   expect(water).toBeLessThan(0.85 * without);
   expect(things).toBeLessThan(thingsWithout + 1.5);
 });
@@ -103,13 +104,13 @@ test('haze is taken off in part, so that harm stays small; after a conversion th
   };
   fetchPhotographs(['aside']);
   expect(strengths('haze', 70_001, false)[1]).toBe(0.7);
-  // Recorded by a curve that a profile says.
+  // Recorded with the curve of a known profile.
   expect(strengths('mixed', 70_110, true)).toEqual([undefined, 1]);
-  // A flat recording that was not converted: its curve is estimated with the haze.
+  // A flat recording that was not converted: its curve is estimated together with the haze.
   for (const v of strengths('mixed', 70_110, false)) expect([undefined, 0.7]).toContain(v);
 });
 
-/** Cases of these kinds with four others of their camera, and what they come to of untouched. */
+/** Cases of these kinds with four others of their camera, and their result as a share of untouched. */
 async function withOthers(kinds: readonly CaseKind[], from: number, count: number, converted = false) {
   const seeds = Array.from({ length: count }, (_, i) => from + i);
   const some = await measureOtherClips({ kinds, part: 'aside', seeds, others: 4, recorded: 'alike', converted });
@@ -126,7 +127,7 @@ test('other clips of a camera tell whether it records flat, and make a flat reco
   console.log(
     `flat with four others: known ${share(flat, 'knownAlone')} → ${share(flat, 'knownBeside')}, ${off(flat, 'alone').toFixed(2)} → ${off(flat, 'beside').toFixed(2)} of untouched`,
   );
-  // 80 such cases: known 61 → 88 %, 0.73 → 0.63 of untouched; good clips are as before.
+  // 80 such cases: known 61 → 88 %, 0.73 → 0.63 of untouched; good clips are unchanged.
   expect(share(flat, 'knownBeside')).toBeGreaterThanOrEqual(0.75);
   expect(off(flat, 'beside')).toBeLessThan(off(flat, 'alone'));
   for (const m of good) expect(m.beside).toBeLessThanOrEqual(m.alone + 0.5);
@@ -137,7 +138,7 @@ test('other clips of a camera with the same wrong white bring a clip nearer to t
   console.log(
     `white with four others: ${off(some, 'alone').toFixed(2)} → ${off(some, 'beside').toFixed(2)} of untouched`,
   );
-  // 16 and 24 cases of the part kept aside: 0.61 → 0.47, 0.46 → 0.43.
+  // 16 and 24 cases of the held-out part: 0.61 → 0.47, 0.46 → 0.43.
   expect(off(some, 'beside')).toBeLessThan(off(some, 'alone') - 0.03);
 });
 
@@ -146,7 +147,7 @@ test('after the conversion from a known profile, which they are taken through as
   console.log(
     `converted, with four others: ${off(some, 'alone').toFixed(2)} → ${off(some, 'beside').toFixed(2)} of untouched`,
   );
-  // 12 such cases of the developing part: 0.45 → 0.39, 20 of the part kept aside: 0.56 → 0.55.
+  // 12 such cases of the development part: 0.45 → 0.39, 20 of the held-out part: 0.56 → 0.55.
   expect(some.length).toBeGreaterThan(2);
   expect(off(some, 'beside')).toBeLessThan(off(some, 'alone') + 0.03);
 });
@@ -161,7 +162,7 @@ test('with one pick a neutral slate is neutral wherever it lies, where no channe
 });
 
 test('nothing shows a seam, next to nothing is clipped, and red noise under water is borne', () => {
-  // Where noise is raised beside an edge a pixel may lie a little beyond.
+  // Where noise is amplified beside an edge a pixel may exceed it slightly.
   for (const m of all) expect(m.seam).toBeLessThanOrEqual(1.5);
   expect(all.filter((m) => m.seam <= 1).length / all.length).toBeGreaterThanOrEqual(0.9);
   expect(mean(all.map((m) => Math.max(0, m.clipped)))).toBeLessThan(0.005);

@@ -3,8 +3,8 @@ import { ownProcess } from './ownProcess';
 import { PAIRS, pairsText, type PairFound } from './match';
 
 /**
- * A clip is matched to another one of the same view or place, by another made-up camera, in another light: over photographs of
- * the part kept aside, where it is known what it should come to. In a process of its own, see `pans.test.ts`.
+ * A clip is matched to another one of the same view or place, by another synthetic camera, in different light: over
+ * photographs of the held-out part, whose correct result is known. In a process of its own, see `pans.test.ts`.
  */
 test('matched clips come near what the other camera would have recorded, and what is alike stays as it is', async () => {
   const args = ['aside', '61000', '6'];

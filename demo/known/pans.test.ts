@@ -3,8 +3,8 @@ import { ownProcess } from './ownProcess';
 import type { PanFound } from './pans';
 
 /**
- * Corners are found from what moves through the picture: over photographs of the part kept aside, with lenses drawn by
- * chance. In a process of its own: a test's sandbox makes such computations many times slower.
+ * Vignetting is estimated from moving pictures: over photographs of the held-out part, with random lenses. In a process
+ * of its own: a test's sandbox makes such computations many times slower.
  */
 test('corners that a lens darkened are found over photographs, and even pictures stay as they are', async () => {
   const [dark, even] = [8, 4];
@@ -18,6 +18,6 @@ test('corners that a lens darkened are found over photographs, and even pictures
   expect(left[Math.floor(0.75 * left.length)]).toBeLessThan(0.02);
   const changed = all.slice(dark).map(({ found }) => (found.found ? found.amount : 0));
   console.log(`even pictures over photographs: changed by ${changed.map(percent).join(', ')} %`);
-  // Lenses of the photographs left something in their corners: one of them may be told.
+  // The photographs' own lenses left some vignetting: it may be found in one of them.
   expect(changed.filter((v) => v > 0.003).length).toBeLessThanOrEqual(1);
 });

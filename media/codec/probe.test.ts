@@ -48,7 +48,7 @@ test('every sound track is known, one that nothing can decode is left out', asyn
     audio: { ...pcm, channels: 1, index: 0 },
     otherAudio: [{ ...pcm, channels: 2, index: 1 }],
   });
-  // The first track's sample description (ISO/IEC 14496-12) names a codec that nobody knows.
+  // The first track's sample description (ISO/IEC 14496-12) names an unknown codec.
   const bytes = readFileSync(file('tracks.mov'));
   bytes.write('zzzz', bytes.indexOf('sowt'), 'latin1');
   writeFileSync(file('unknown.mov'), bytes);

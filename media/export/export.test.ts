@@ -15,7 +15,7 @@ import { exportClip } from './exportClip';
 const folder = workFolder();
 const file = (name: string): string => join(folder, name);
 const LOSSLESS: DeliveryRequest = { codec: 'ffv1', quality: 18 };
-// Noise over all code values, so that super-whites and sub-blacks are there to be lost.
+// Noise over all code values, so that super-whites and sub-blacks can be lost.
 const NOISE = 'color=gray:size=322x182:rate=30:duration=1,format=yuv420p,noise=alls=100:allf=t';
 const steps: Step[] = [newStep('range', 'r', { contrast: 1.2 }), newStep('saturation', 's', { amount: 1.3 })];
 
@@ -286,7 +286,7 @@ describe('when it does not work out', () => {
   });
 
   test('a full disk is said, and no file is left', async () => {
-    // /dev/full refuses every write as a full disk does.
+    // /dev/full fails every write like a full disk.
     const source = await sourceOf(from());
     const output = file('full.mkv');
     execFileSync('ln', ['-s', '/dev/full', `${output}.part`]);

@@ -11,8 +11,8 @@ const folder = workFolder();
 const program = join(folder, 'faulty.cjs');
 const PHASES = [-1, 0, 1, 40] as const;
 /**
- * Seconds within which an export has to end when one of its parts has. Two are asked, and kept on an idle machine; beside
- * another test file on two cores 2.7 were seen.
+ * Maximum seconds between the end of one of its parts and the end of an export. Specified are two, which hold on an
+ * idle machine; beside another test file on two cores 2.7 were seen.
  */
 const SOON = 5;
 let source: Source;
@@ -44,7 +44,7 @@ const start = (more: Partial<ExportOptions> = {}): Promise<number> =>
     ...more,
   });
 
-/** Codec processes that this process has started and that still run, with their arguments. */
+/** Running codec processes that this process has started, with their arguments. */
 function codecs(): { pid: number; args: string }[] {
   const list = execFileSync('ps', ['-o', 'pid=,ppid=,stat=,args=', '-C', 'ffmpeg']).toString().split('\n');
   return list.flatMap((line) => {
@@ -66,7 +66,7 @@ async function fails(work: Promise<number>, since: () => number): Promise<Error>
     (e: Error) => e,
   );
   expect((performance.now() - since()) / 1000).toBeLessThan(SOON);
-  // Nothing is left: no process, no half file, no pipe.
+  // Nothing is left over: no process, no partial file, no pipe.
   expect(running()).toEqual([]);
   expect(readdirSync(folder).filter((n) => n.startsWith('out.'))).toEqual([]);
   expect(readdirSync(join(folder, 'work'))).toEqual([]);
@@ -139,7 +139,7 @@ test('an encoder that cannot write says why', async () => {
     () => new Error('It did not fail.'),
     (e: Error) => e,
   );
-  // The encoder's own reason, not that of the threads which fail because of it.
+  // The encoder's own error, not that of the threads which fail because of it.
   expect(error.message).toBe('There is no room left on the disk.');
   expect(running()).toEqual([]);
 });

@@ -15,7 +15,7 @@ const file = (name: string): string => join(folder, name);
 const LOSSLESS: DeliveryRequest = { codec: 'ffv1' };
 const FRAMES = 30;
 
-/** A flat clip whose luma counts its frames from `from` on, with a tone of its own. */
+/** A flat clip whose luma counts its frames from `from` on, with its own tone. */
 function counted(
   name: string,
   from: number,
@@ -51,7 +51,7 @@ async function film(
   return source;
 }
 
-/** Luma in the middle of every frame. */
+/** Luma at the centre of every frame. */
 async function lumas(source: Awaited<ReturnType<typeof sourceOf>>): Promise<number[]> {
   const { width, height, frames } = source.facts;
   const found = [];
@@ -110,7 +110,7 @@ test('a dissolve: both clips mixed in equal steps, the film shorter by as much',
 });
 
 test('at ten bits too', async () => {
-  // The encoder takes no smaller pictures.
+  // The encoder does not accept smaller pictures.
   const [large, other] = [counted('a10.mkv', 40, { size: '320x180' }), counted('b10.mkv', 120, { size: '320x180' })];
   const made = await film('ten.mov', [await shot(large), await shot(other)], { codec: 'vc3' }, { dissolve: 0.2 });
   const seen = await lumas(made);
@@ -134,10 +134,10 @@ test('other sizes and rates are brought to those of the film; steps are applied;
   expect(made.facts.frameRate).toEqual({ num: 30, den: 1 });
   const seen = await lumas(made);
   expect(seen[0]).toBeGreaterThan(42);
-  // Every second frame of the clip at twice the rate, then each of the slow clip's twice.
+  // Every second frame of the clip with twice the rate, then each of the slow clip's frames twice.
   range(0, 14).forEach((n) => expect(Math.abs(seen[30 + n] - (60 + 2 * n))).toBeLessThanOrEqual(1));
   range(0, 20).forEach((n) => expect(Math.abs(seen[45 + n] - (120 + (n >> 1)))).toBeLessThanOrEqual(1));
-  // Bars beside the upright clip.
+  // Bars beside the portrait clip.
   const { y } = await decodeFrame(made, 35);
   expect(y[45 * 160 + 4]).toBe(16);
 });

@@ -18,7 +18,10 @@ provideLut(LUT, 'LUT_1D_SIZE 3\n0 0 0\n0.5 0.6 0.5\n1 1 0.9\n');
 const STEEP = 'steep';
 provideLut(STEEP, 'LUT_1D_SIZE 5\n0 0 1\n0.1 0.6 0.9\n0.8 0.65 0.4\n0.9 0.9 0.1\n1 1 0\n');
 
-/** Grades the test picture with a program in 16-bit lanes, and with the plain backend; undefined: it is not one for them. */
+/**
+ * Grades the test picture with a program in 16-bit lanes, and with the plain backend; undefined if the program cannot
+ * run in them.
+ */
 function both(steps: Step[], input: PlanarFormat, output: PlanarFormat, size = 33) {
   const baked = bakedFor(steps, input, 0.4, size);
   const capacity = roomOf(baked, input.width);
@@ -84,7 +87,7 @@ describe.each(Object.entries(GRADES))('%s', (_name, steps) => {
   });
 });
 
-/** What looks at neighbours is for floats. */
+/** Ops that read neighbours need floats. */
 const KINDS = STEP_KINDS.filter((k) => !k.ofSource && !k.spread && k.kind !== 'lut').map((k) => k.kind);
 const SEEDS = [77, 78, 79];
 test.each(KINDS.flatMap((kind) => PLACES.map((place) => [kind, place] as const)))(
@@ -103,7 +106,7 @@ test('a table of 65 nodes, and the same kernel for one grade after another', () 
   for (const steps of Object.values(GRADES)) expect(both(steps, format, format, 65)!.most).toBeLessThanOrEqual(1);
   const { kernel, baked } = both(GRADES['water first'], format, format)!;
   expect(() => kernel.setGrade({ ...baked, ops: [] })).toThrow(RangeError);
-  // A file's own table, with what is chosen by colour before it.
+  // A file's own table, behind a selection by colour.
   const own = bakedFor([newStep('lut', 'l', { lut: STEEP })], format);
   expect(own.ops.some((op) => op.kind === 'table' && op.own)).toBe(true);
   expect(kernel.takes(own)).toBe(false);
@@ -128,7 +131,7 @@ test('light and back: a spatial step without effect leaves every grey as it is, 
   kernel.setGrade({ ...baked, planes: still });
   kernel.picture(inAt, outAt);
   const { y } = planesOver(memory.buffer, format, outAt);
-  // Beyond black and white an export is clamped to them.
+  // Values beyond black and white are clamped in an export.
   expect(Array.from(y)).toEqual(Array.from(source.y, (v) => Math.min(940, Math.max(64, v))));
 });
 

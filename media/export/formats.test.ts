@@ -18,7 +18,10 @@ const STEPS: Step[] = [
 ];
 const FRAMES = 45;
 
-/** Least signal over noise (dB) of R'G'B' after encoding at quality 12, against the exact evaluator on the same frame. */
+/**
+ * Minimum signal-to-noise ratio (dB) of R'G'B' after encoding at quality 12, against the exact evaluator on the same
+ * frame.
+ */
 const PSNR = { h264: 38, h265: 38, h265x8: 38, av1: 38, vc3: 40, ffv1: 44 } as const;
 
 beforeAll(() => {
@@ -49,7 +52,7 @@ async function deliver(name: string, delivery: DeliveryRequest, steps: Step[] = 
   return sourceOf(output);
 }
 
-/** Seconds from the first frame at which the last sample of sound lies. */
+/** Time in seconds, from the first frame, of the end of the last sound sample. */
 function soundEnds(path: string): number {
   const said = execFileSync('ffprobe', [
     '-v',

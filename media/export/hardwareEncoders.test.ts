@@ -29,7 +29,7 @@ test('hardware encoders are found by trying them; what fails, or spoils the pict
   ]);
   machine('none', []);
   const listed = await findHardwareEncoders();
-  // What this machine has is its own affair; nothing was made up.
+  // The result depends on this machine; nothing was made up.
   expect([...listed.values()].map((e) => e.name)).not.toContain('h264_standin');
 });
 
@@ -76,7 +76,7 @@ describe('a clip through a hardware encoder', () => {
     expect(used()).toEqual(['h264_standin']);
     expect((bytes * 8) / 2 / 3e6).toBeGreaterThan(0.6);
     expect((bytes * 8) / 2 / 3e6).toBeLessThan(1.4);
-    // Scaled too: frames are uploaded behind all other filters.
+    // Also when scaled: frames are uploaded after all other filters.
     const small = await deliver('small.mp4', { ...wanted, lines: 180 });
     expect(small.found).toMatchObject({ frames, width: 320, height: 180 });
   });

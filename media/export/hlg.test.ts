@@ -16,7 +16,7 @@ import { exportClip } from './exportClip';
 
 const folder = workFolder();
 const profile = PROFILES.find((p) => p.transfer.kind === 'hlg')!;
-/** All of what was recorded is kept: nothing is eased into the smaller gamut. */
+/** The full recording is kept: nothing is compressed into the smaller gamut. */
 const CONVERT = newStep('convert', 'c', { profile, gamut: 0 });
 const LIFT: Step[] = [CONVERT, newStep('balance', 'b', { exposure: 0.3 }), newStep('saturation', 's', { amount: 1.1 })];
 
@@ -24,7 +24,7 @@ let source: Source;
 beforeAll(async () => {
   const path = make(
     join(folder, 'hlg.mkv'),
-    // Colours as scenes have them, from near black to far above white.
+    // Colours of natural scenes, from near black to far above white.
     'gradients=size=320x180:rate=25:duration=0.2:x0=0:y0=0:x1=319:y1=179:nb_colors=6:c0=0x080a09:c1=0x404a3a:c2=0x806a60:c3=0x90a0b0:c4=0xd8d0c0:c5=0xf4f8fc:speed=0.00001,format=yuv444p10le',
     ['-c:v', 'ffv1', '-pix_fmt', 'yuv444p10le', ...TAGS_HLG],
   );
@@ -57,7 +57,7 @@ test('the signal is that of BT.2100: grey card and white where BT.2408 has them,
   // ITU-R BT.2408-7, table 1: an 18 % grey card at 38 %, reference white at 75 %.
   expect(signal([0.18, 0.18, 0.18])[1]).toBeCloseTo(0.38, 2);
   expect(signal([1, 1, 1])[1]).toBeCloseTo(0.75, 9);
-  // ITU-R BT.2087-0: linear BT.709 to BT.2020. Below 1/12 the signal is a square root of three times the light.
+  // ITU-R BT.2087-0: linear BT.709 to BT.2020. Below 1/12 the signal is the square root of three times the light.
   const row = [0.6274, 0.0691, 0.0164];
   const light = 0.05;
   const white = 0.265;
@@ -75,7 +75,7 @@ test('its table is as exact as ten bits need', () => {
     asHlg(rgb);
     rgb.forEach((v, c) => all.push(876 * Math.abs(v - out[c])));
   }
-  // The largest at colours that only light of one wavelength has.
+  // Largest for colours that only monochromatic light has.
   expect(Math.max(...all)).toBeLessThan(8);
   expect(
     share(
@@ -95,7 +95,7 @@ test('converted and delivered as HLG, it is what was recorded, with its tags', a
   const own = pictureToRgb(undefined, await decodeFrame(source, 2));
   const held = own.map((v) => Math.min(1, Math.max(0, v)));
   const list = apart(pictureToRgb(undefined, await decodeFrame(made, 2)), held);
-  // A step of luma, red and blue difference is rounded each.
+  // Luma, red and blue difference are each rounded to a step.
   expect(share(list, 0.999)).toBeLessThan(2);
   expect(share(list, 1)).toBeLessThan(4);
 });
@@ -116,7 +116,7 @@ test('behind a step that reads the place as well', async () => {
     pictureToRgb(undefined, await decodeFrame(made, 2)),
     pictureToRgb(undefined, await decodeFrame(await deliver('plain', LIFT), 2)),
   );
-  // At black, where the signal is a square root, the table before it is off by more.
+  // At black, where the signal is a square root, the table before it is less accurate.
   expect(share(list, 0.97)).toBeLessThan(2.5);
   expect(share(list, 1)).toBeLessThan(6);
 });

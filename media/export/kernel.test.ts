@@ -16,7 +16,7 @@ import { kernelModule } from '../kernelFile';
 
 const align = (n: number): number => Math.ceil(n / 64) * 64;
 
-/** A picture through the kernel, beside the same through the plain backend. */
+/** A picture through the kernel, and through the plain backend. */
 function both(
   table: Table,
   input: PlanarFormat,
@@ -39,7 +39,7 @@ function both(
   return { kernel: planesOver(memory.buffer, output, outAt), plain };
 }
 
-/** How far two pictures are apart at most, and the share of samples that are more than 1 apart. */
+/** The maximum difference between two pictures, and the share of samples that differ by more than 1. */
 function worst(a: PlanarPicture, b: PlanarPicture): { most: number; shareOff: number } {
   let most = 0;
   let off = 0;
@@ -93,7 +93,8 @@ describe.each([33, 65])('a table of %i nodes', (size) => {
         { ...formatOf(b as Partial<PlanarFormat>) },
         noise,
       );
-      // The finer table leaves a bit less for the place between nodes, which steep log curves show at ten bits.
+      // The finer table leaves one bit less for the position between nodes, which is visible with steep log curves at
+      // ten bits.
       const { most, shareOff } = worst(kernel, plain);
       expect(most).toBeLessThanOrEqual(size === 65 ? 2 : 1);
       expect(shareOff).toBeLessThan(0.001);

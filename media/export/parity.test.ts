@@ -12,13 +12,13 @@ provideLut(
   LUT,
   `LUT_3D_SIZE 2\n${[0, 1, 2, 3, 4, 5, 6, 7].map((i) => `${0.9 * (i & 1)} ${0.45 * (i & 2)} ${0.2 * (i & 4) + 0.1}`).join('\n')}\n`,
 );
-/** Single precision against double: the limit is that of the grades by hand in rowKernel.test.ts. */
+/** Single against double precision: the limit of the hand-made grades in rowKernel.test.ts. */
 const SEEDS = [101, 102, 103];
 const CASES = STEP_KINDS.filter((k) => !k.ofSource).flatMap(({ kind }) =>
   PLACES.flatMap((place) => SEEDS.map((seed) => [kind, place, seed] as const)),
 );
 
-/** Neighbours are shares of the width apart: in a small picture there are none. */
+/** Neighbours are shares of the width apart: a small picture has none. */
 const sizeFor = (kind: string): object => (stepKind(kind).spread ? { width: 1400, height: 24 } : {});
 
 describe('random parameters of every kind, in every sort of place', () => {

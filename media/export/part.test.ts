@@ -42,7 +42,7 @@ const cut = (of: Float32Array, from: number, x: number, y: number, width: number
   return out;
 };
 
-/** Both backends on a part of the frame, and what they make of it there in the whole frame. */
+/** Both backends on a part of the frame, and their result there for the whole frame. */
 function parts(steps: Step[]) {
   const baked = bakedFor(steps, format);
   const whole = plain(baked, source.rgb, format.width, format.height);
@@ -119,7 +119,7 @@ test('bytes are the floats rounded and held; how much of an op was chosen is tol
   // Halves are rounded up there, to even here.
   expect(furthest(bytes, rounded)).toBeLessThanOrEqual(1);
   expect(off / bytes.length).toBeLessThan(1e-4);
-  // Mixed once more by hand, with the op's own table everywhere.
+  // Blended again by hand, with the op's own table everywhere.
   const everywhere = { ...baked, ops: baked.ops.map((o) => ({ ...o, mix: undefined })) } as Baked;
   const full = plain(everywhere, source.rgb, width, height);
   const mixed = source.rgb.map((v, i) => v + amounts[Math.floor(i / 3)] * (full[i] - v));

@@ -13,7 +13,7 @@ const FRAMES = 60;
 const steps: Step[] = [newStep('range', 'r', { contrast: 1.1 })];
 let from: string;
 beforeAll(() => {
-  // A second at 60 frames, no two alike, with a tone.
+  // A second at 60 frames, all different, with a tone.
   from = make(
     join(folder, 'fast.mkv'),
     `testsrc2=size=160x90:rate=60:duration=1,format=yuv420p`,

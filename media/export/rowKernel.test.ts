@@ -86,7 +86,7 @@ describe.each(Object.entries(GRADES))('%s', (_name, steps) => {
     const plain = planesOver(new ArrayBuffer(pictureBytes(output)), output);
     gradePicture(baked, source, plain);
     const { most, share } = apart(target, plain);
-    // Single precision against double: what lies on the edge between two code values may fall to either side.
+    // Single against double precision: values between two code values may be rounded either way.
     expect(most).toBeLessThanOrEqual(1);
     expect(share).toBeLessThan(output.depth > 10 ? 0.03 : 0.005);
   });
@@ -126,7 +126,7 @@ describe.each(Object.entries(NEIGHBOURS))('%s', (_name, steps) => {
     const { kernel, source, target } = setUp(input, output, roomOf(baked, input.width));
     kernel.setGrade(baked);
     const plain = planesOver(new ArrayBuffer(pictureBytes(output)), output);
-    // The second picture must not remember rows of the first.
+    // The second picture must not keep rows of the first.
     for (let round = 0; round < 2; round += 1) {
       if (round) source.y.reverse();
       kernel.picture(source, target);

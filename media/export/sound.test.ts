@@ -31,7 +31,7 @@ function samplesOf(path: string, track = 0): Int16Array {
   return new Int16Array(new Uint8Array(execFileSync('ffmpeg', args)).buffer);
 }
 
-/** The frequency of a tone, Hz, from how often it crosses zero between 0.1 and 0.4 seconds. */
+/** Frequency of a tone in Hz, from its zero crossings between 0.1 and 0.4 seconds. */
 function toneOf(path: string, track: number): number {
   const samples = samplesOf(path, track).slice(4_800, 19_200);
   return samples.filter((v, i) => i > 0 && v >= 0 !== samples[i - 1] >= 0).length / 0.6;

@@ -69,7 +69,7 @@ test('a part of a frame at rest is that part of the whole one; smaller, it keeps
     for (let x = 0; x < 200; x += 1) {
       const [i, j] = [y * 200 + x, (y + part.y) * 640 + x + part.x];
       luma = Math.max(luma, Math.abs(cut.y[i] - whole.y[j]));
-      // At the edges chroma has no neighbours to be interpolated from.
+      // At the edges chroma has no neighbours for interpolation.
       if (x > 1 && x < 198 && y > 1 && y < 118) chroma = Math.max(chroma, Math.abs(cut.cb[i] - whole.cb[j]));
     }
   expect([luma, chroma]).toEqual([0, 0]);
@@ -143,7 +143,7 @@ test('signal statistics agree with the media library', async () => {
   expect((sum / (code.length / 3)) * 219 + 16).toBeCloseTo(average, 0);
 });
 
-/** A table as the text format that the media library's own filter reads. */
+/** A table in the text format of the media library's own filter. */
 function cubeText({ size, data }: Table): string {
   const lines = [`LUT_3D_SIZE ${size}`];
   for (let o = 0; o < data.length; o += 4)
@@ -158,7 +158,7 @@ test('a table is applied as the media library’s own filter applies it', () => 
   ];
   const table = bake({ ...tableOf(compile(steps, 0)), domain: [0, 1] }, 17);
   writeFileSync(file('grade.cube'), cubeText(table));
-  // Planes of float green, blue and red, as the library orders them.
+  // Planes of float green, blue and red, in the library's order.
   const [width, height] = [64, 48];
   const count = width * height;
   const value = (i: number, c: number): number => ((i * [7, 131, 17][c]) % 1009) / 1008;

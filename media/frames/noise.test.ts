@@ -79,7 +79,7 @@ test('noise goes, what moves stays: nearer the truth by over 4 dB at every stren
       (p) => psnr(out[p], clean[2][p], 8) - psnr(noisy[2][p], clean[2][p], 8),
     );
     console.log(`noise of ${deviation}: ${gains.map((g) => g.toFixed(1)).join(', ')} dB nearer`);
-    // Five frames averaged are 7.0 dB nearer.
+    // Averaging five frames gains 7.0 dB.
     for (const gain of gains) expect(gain).toBeGreaterThan(4);
   }
   const { clean } = noisyScene(format, 0);
@@ -109,7 +109,7 @@ test.each([
   const measured = levelOf({ format, frames: joinedPictures(noisy), order: [0, 1, 2, 3, 4], at: 2 })!;
   for (const plane of ['luma', 'chroma'] as const)
     measured[plane].forEach((v, i) => expect(Math.abs(v / plain[plane][i] - 1)).toBeLessThan(0.01));
-  // Of five frames only the next on either side are asked.
+  // Of five frames only the two adjacent ones are used.
   expect(levelOf({ format, frames: joinedPictures(noisy), order: [1, 2, 3], at: 1 })).toEqual(measured);
 });
 
@@ -132,7 +132,7 @@ async function exported(source: Source, steps: Step[], inFrame: number, outFrame
   return readFileSync(path);
 }
 
-/** A file without loss of the frames that are seen at rest. */
+/** A lossless file of the frames shown at rest. */
 async function seenAtRest(source: Source, inFrame: number, outFrame: number): Promise<Source> {
   const [raw, path] = [join(folder, 'reduced.raw'), join(folder, 'reduced.mkv')];
   rmSync(raw, { force: true });
@@ -167,7 +167,7 @@ test.each([
     const want = await exported(rest, [], 0, outFrame - inFrame, plain);
     expect(want.length).toBe(got.length);
     const off = got.reduce((n, v, i) => n + (v === want[i] ? 0 : 1), 0);
-    // The plain backend rounds its last digit otherwise than the kernel, which makes frames at rest.
+    // The plain backend rounds its last digit differently from the kernel, which computes frames at rest.
     expect(off / got.length).toBeLessThan(plain ? 0.001 : 1e-9);
     const recorded = await exported(source, [], inFrame, outFrame, plain);
     expect(got.reduce((n, v, i) => n + (v === recorded[i] ? 0 : 1), 0) / got.length).toBeGreaterThan(0.3);
@@ -246,7 +246,7 @@ test('a step of this kind is no part of the program, no table holds it, and it h
     },
   });
   expect(asksSource([keyed])).toBe(true);
-  // Hardly anything is nothing; what is left can stand in an address.
+  // A negligible amount is none; other amounts can be part of a URL.
   expect([1e-8, 0.1234567].map((amount) => sourceNoise([newStep('noise', 'n', { amount })], 0))).toEqual([
     undefined,
     { luma: 0.123, chroma: 0.123 },

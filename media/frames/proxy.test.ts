@@ -14,7 +14,7 @@ const folder = workFolder();
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 const file = (name: string): string => join(folder, name);
 
-/** A proxy's first frame as it is stored: planes of 4:2:0. */
+/** A proxy's first frame as stored: planes of 4:2:0. */
 const stored = (path: string): Buffer =>
   execFileSync('ffmpeg', ['-v', 'error', '-i', path, '-frames:v', '1', '-f', 'rawvideo', '-pix_fmt', 'yuvj420p', '-'], {
     maxBuffer: 1 << 26,
@@ -48,7 +48,7 @@ test.each([
   await makeProxy(source, proxy);
 
   const bytes = stored(proxy);
-  // So that nothing is clipped where the label isn't gone by: between reference black and white of limited range.
+  // Nothing is clipped if the range tag is ignored: between reference black and white of limited range.
   const luma = bytes.subarray(0, 320 * 64);
   expect(Math.min(...luma)).toBeGreaterThanOrEqual(14);
   expect(Math.max(...luma)).toBeLessThanOrEqual(237);
@@ -63,7 +63,7 @@ test.each([
   expect(picture.format.range).toBe(range === 'pc' ? 'full' : 'limited');
 });
 
-/** Frame n has luma 30 + 3 n all over; a tone begins after a second. */
+/** Frame n has luma 30 + 3 n everywhere; a tone begins after a second. */
 const NUMBERED = "color=gray:size=160x90:rate=25:duration=2.4,format=yuv420p,geq=lum='30+3*N':cb=128:cr=128";
 const TONE = ['-f', 'lavfi', '-i', "aevalsrc='0.5*sin(2*PI*1000*t)*gt(t,1)':s=48000:d=3"];
 const X264 = ['-c:v', 'libx264', '-preset', 'veryfast', '-crf', '4', '-g', '10', '-x264-params', 'open-gop=1'];
@@ -72,9 +72,9 @@ const lumaOf = async (path: string): Promise<number[]> => {
   const { luma, frames, width, height } = await lumaFrames(source, { first: 0, last: source.facts.frames - 1 });
   return Array.from({ length: frames }, (_, n) => luma[n * width * height + width * 40 + 80]);
 };
-/** Seconds of sound. */
+/** Duration of the sound in seconds. */
 const soundOf = (path: string): number => samplesOf(path).length / 48000;
-/** Seconds at which the tone begins. */
+/** Time in seconds at which the tone begins. */
 const toneOf = (path: string): number => samplesOf(path).findIndex((v) => Math.abs(v) > 4000) / 48000;
 function samplesOf(path: string): Int16Array {
   const raw = execFileSync('ffmpeg', ['-v', 'error', '-i', path, '-ac', '1', '-ar', '48000', '-f', 's16le', '-']);
@@ -95,7 +95,7 @@ test.each([
   const made = await makeProxy(source, parts, {
     partFrames: 24,
     onProgress: (frames) => told.push(frames),
-    // Somebody looks at frame 30: that part is made first, then what comes after it.
+    // The user looks at frame 30: that part is made first, then the following ones.
     wanted: () => ({ frame: 30, waits: false }),
     onBegun: ({ first }) => begun.push(first),
     onMade: ({ first }) => copyFileSync(partAt(parts, first)!, file(`${name}.${first}.mp4`)),
@@ -105,7 +105,7 @@ test.each([
   expect(told).toEqual(told.toSorted((a, b) => a - b));
   expect(told).toEqual(expect.arrayContaining([24, 36, 60]));
   const [one, other] = [await lumaOf(whole), await lumaOf(parts)];
-  // Each part can be played: its frames, and its sound on the beat.
+  // Each part can be played: its frames, and synchronous sound.
   const played: number[][] = [];
   for (const first of [0, 24, 48]) played.push(await lumaOf(file(`${name}.${first}.mp4`)));
   played.flat().forEach((v, n) => expect(Math.abs(v - one[n])).toBeLessThanOrEqual(1));
@@ -130,7 +130,7 @@ test('a proxy that is broken off goes on from its parts', async () => {
   expect(await makeProxy(source, path, { partFrames: 12, breaksOff: () => Promise.resolve(true) })).toBe(false);
   const [first] = readdirSync(partsOf(path));
   const made = statSync(join(partsOf(path), first)).mtimeMs;
-  // Stopped in the middle: no part is half there.
+  // Stopped in between: no part is incomplete.
   const stop = new AbortController();
   const stopped = makeProxy(source, path, {
     partFrames: 12,
@@ -161,7 +161,7 @@ test('where somebody waits, parts are short and one that is under way is given u
     wanted: () => wanted,
     onBegun(part, breakOff) {
       begun.push(part);
-      // Nothing of the first part is made yet, and it is given up; later nobody waits any more.
+      // Nothing of the first part is made yet, and it is abandoned; later nobody waits any more.
       if (begun.length > 1) return breakOff(0);
       wanted = { frame: 33, waits: true };
       breakOff(0.5);

@@ -6,7 +6,7 @@ import { clipFrames, type ReadPicture } from './clipFrames';
 const folder = workFolder();
 afterAll(() => rmSync(folder, { recursive: true }));
 
-/** Long enough that three frames are sought more quickly than all of it is decoded. */
+/** Long enough that seeking three frames is faster than decoding all of it. */
 const LONG = 'testsrc2=size=1280x720:rate=25:duration=16';
 const made = (name: string, keyEvery: number, more: string[] = []): string =>
   make(join(folder, name), LONG, [...QUICK_H264, '-g', String(keyEvery), '-sc_threshold', '0', ...more]);
@@ -27,7 +27,7 @@ test.each([
     expect(Math.abs(frame - (30 + 120 * k))).toBeLessThanOrEqual(keyEvery / 2 + (k ? 0 : keyEvery));
     expect(frame).toBeGreaterThanOrEqual(30);
   });
-  // Each is the very frame that it says it is.
+  // Each has the stated frame number.
   for (const { frame, seconds, picture } of pictures) {
     expect(seconds).toBeCloseTo(frame / 25, 9);
     const [alone] = await clipFrames(source, { inFrame: frame, outFrame: frame, count: 1 });
@@ -45,7 +45,7 @@ test('where keyframes are too far apart to be of use, all is decoded, evenly', a
 test('a proxy of many keyframes is sought in, too', async () => {
   const source = await sourceOf(made('proxied.mp4', 24));
   const tall = { ...source, facts: { ...source.facts, frames: 4800 } };
-  // Small, so that it is made quickly: pictures are scaled to their size.
+  // Small, so that it is encoded quickly: pictures are scaled to their size.
   const proxy = make(join(folder, 'proxy.mp4'), 'testsrc2=size=96x54:rate=25:duration=192', [
     ...[...QUICK_H264, '-g', '12', '-sc_threshold', '0', '-bf', '0'],
   ]);

@@ -41,7 +41,7 @@ const aroundOf = (noisy: readonly PlanarPicture[]): Around => ({
 const told = (around: Around, steps: Step[]): PredictedNoise | null =>
   doTask({ kind: 'noiseSeen', around, steps, luts: {} });
 
-/** What noise really is after steps, where nothing is cut off: what a noisy frame has beside a clean one. */
+/** Actual noise after steps, where nothing is clipped: the difference of a noisy frame from a clean one. */
 function truth(clean: PlanarPicture, noisy: PlanarPicture, steps: readonly Step[]): PredictedNoise {
   const graded = (p: PlanarPicture): Float32Array => pictureToRgb(bakeFor(compile(steps, 0), p, 65), p);
   const [a, b] = [graded(clean), graded(noisy)];

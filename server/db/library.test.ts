@@ -7,9 +7,9 @@ import type { Camera, Outing } from '@inkavo/core/model/outing';
 import { startServer } from '../app';
 import { Client, tempFolder } from '../testServer';
 
-/** A library as an earlier version wrote it (tables up to 005): every step kind, overrides, a dive log, jobs. */
+/** A library written by an earlier version (tables up to 005): every step kind, overrides, a dive log, jobs. */
 const FIXTURE = join(__dirname, 'fixtures', 'library-005.sql');
-/** The step kinds that there were then. */
+/** The step kinds of that version. */
 const KINDS = [
   ...['convert', 'water', 'haze', 'balance', 'range', 'channels'],
   ...['bands', 'curves', 'saturation', 'hues', 'lut'],
@@ -37,7 +37,7 @@ test('a library of an earlier version opens, with every step it had', async () =
     });
     expect(clip).toMatchObject({ overrides: { look: { strength: 0.5 } }, dive: { offset: 12 }, proxy: 'ready' });
     expect(cameras[0].setting).toBe('water');
-    // It can be worked on.
+    // It can be edited.
     const { status, body } = await client.setSteps(clip.id, { clip: clip.steps.slice(1) });
     expect([status, body.revisions.clip]).toEqual([200, 2]);
     expect((await client.get<unknown[]>('/jobs')).length).toBe(1);

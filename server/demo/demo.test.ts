@@ -10,7 +10,7 @@ import { configFromEnv } from '../config';
 import { Client, tempFolder, until } from '../testServer';
 import { BEGINNINGS } from './outing';
 
-/** A footage folder with the first clip of each camera, as it is while the others are still being rendered. */
+/** A footage folder with the first clip of each camera, while the others are still being rendered. */
 const footage = tempFolder();
 let running: Running;
 let client: Client;
@@ -68,7 +68,7 @@ test('what is not rendered yet is rendered as work that shows its progress, can 
   const { intake } = await opened();
   const rendering = intake.filter((j) => j.kind === 'render');
   expect(rendering.length).toBe(DEMO_CLIPS.length - FIRST_CLIPS.length);
-  // All but the first are left for later; it alone is enough to see.
+  // All but the first are left for later; it alone is enough to start with.
   for (const job of rendering.slice(1)) await client.post(`/jobs/${job.id}/stop`);
   const progress: number[] = [];
   const { clips } = await until(
@@ -90,7 +90,7 @@ test('what is not rendered yet is rendered as work that shows its progress, can 
 
 test('a renderer that fails says so, and nothing half rendered lies on the card', async () => {
   const [job] = (await opened()).intake.filter((j) => j.kind === 'render');
-  // A file where its folder belongs.
+  // A file in the place of its folder.
   const { folder } = DEMO_CLIPS.find((c) => c.file === job.title)!;
   const path = join(footage, 'card', 'DCIM', folder);
   const blocked = join(path, `${job.title}.part`);

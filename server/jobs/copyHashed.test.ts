@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import { copyHashed, linkHashed } from './copyHashed';
 
 const folder = mkdtempSync(join(tmpdir(), 'inkavo-copy-'));
-/** Memory, where there is some that files can lie in: another file system, to which nothing can be linked. */
+/** A memory file system, if there is one: another file system, to which no hard links are possible. */
 const elsewhere = existsSync('/dev/shm') ? mkdtempSync('/dev/shm/inkavo-copy-') : folder;
 afterAll(() => [folder, elsewhere].forEach((path) => rmSync(path, { recursive: true, force: true })));
 

@@ -13,7 +13,7 @@ test('the time of what waits goes by what ended lately, until then by what runs;
   // Half of it had been made before.
   paces.ended(job('proxy', { pixels: 8e9 }), 0.5, 80);
   expect(paces.secondsFor(proxy)).toBeCloseTo(80, 9);
-  // A slower machine from now on is soon believed.
+  // It adapts quickly when the machine becomes slower.
   for (let k = 0; k < 8; k += 1) paces.ended(proxy, 1, 200);
   expect(paces.secondsFor(proxy)).toBeGreaterThan(190);
   expect(paces.secondsFor(proxy)).toBeLessThan(200);

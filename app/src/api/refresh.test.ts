@@ -6,7 +6,7 @@ let client: QueryClient;
 beforeEach(() => (client = new QueryClient()));
 afterEach(() => client.clear());
 
-/** A thing on a server that takes so long to answer with its state at the moment of asking. */
+/** A resource on a server that takes this long to respond, with its state at the time of the request. */
 function watched(key: string, answerMs: number) {
   const server = { value: 0, asked: 0 };
   const seen: number[] = [];
@@ -31,7 +31,7 @@ test('answers that take longer than the time between two changes arrive all the 
     void refresh(client, ['slow']);
     await sleep(100);
   }
-  // In two seconds of changes something was seen of them.
+  // Within two seconds of changes some of them were shown.
   expect(seen.length).toBeGreaterThan(2);
   expect(server.asked).toBeLessThan(8);
   await sleep(2600);
@@ -59,7 +59,7 @@ test('what a person changed here is fetched at once, also while others’ change
     void refresh(client, ['busy']);
     await sleep(50);
   }
-  // By now it rests for more than half a second.
+  // By now the delay is longer than half a second.
   server.value = 99;
   void refresh(client, ['busy'], true);
   await sleep(100);

@@ -14,7 +14,7 @@ describe('painted traces', () => {
     expect(drawn(paintLuma(trace).pixels)).toBe(64);
     const parade = paintParade(trace);
     expect([parade.columns, drawn(parade.pixels)]).toEqual([192, 192]);
-    // Red is drawn in red: its line lies in the left third.
+    // Red is drawn in red: its line is in the left third.
     const at = parade.pixels.findIndex((v, i) => i % 4 === 3 && v > 0 && ((i - 3) / 4) % 192 < 64) - 3;
     expect(parade.pixels[at]).toBeGreaterThan(parade.pixels[at + 2]);
   });
@@ -25,7 +25,7 @@ describe('painted traces', () => {
     const [low, high] = [paintLuma(traced([0.2, 0.2, 0.2], 64, 100)), paintLuma(traced([0.8, 0.8, 0.8], 32, 50))];
     const both = besideEachOther(low, high, 1);
     expect([both.columns, both.rows]).toEqual([32, 50]);
-    // Rows of what is drawn, by column: half as high, the first one's line stays where it was.
+    // Rows of the drawn line by column; at half the height, the first column's line stays where it was.
     const rowsAt = (of: typeof low, x: number) =>
       Array.from({ length: of.rows }, (_, y) => y).filter((y) => of.pixels[4 * (y * of.columns + x) + 3] > 0);
     const [line] = rowsAt(low, 0);

@@ -10,7 +10,7 @@ const tableOp = (contrast: number, size = 5): BakedTable => ({
 });
 const corners: BakedOp = { kind: 'point', step: 'corners', params: { amount: 1 }, plane: 0 };
 
-/** What a worker gets of it: a copy, also of what is there. */
+/** What a worker receives: a copy, including of data that it already has. */
 const posted = (ops: readonly BakedOp[]): BakedOp[] =>
   ops.map((op) => (op.kind === 'table' ? { ...op, table: { ...op.table, data: op.table.data.slice() } } : { ...op }));
 const valuesIn = (ops: readonly BakedOp[]): number =>
@@ -26,19 +26,19 @@ test('a table is sent once; what arrives is what was sent, and the same object f
   const first = pass([a, corners, b]);
   expect(first.values).toBe(2 * 4 * 125);
   expect(first.ops).toMatchObject([a, corners, b]);
-  // One of them differs, and the others are where they were, or elsewhere.
+  // One of them differs; the others are in the same place, or elsewhere.
   const second = pass([b, corners, c]);
   expect(second.values).toBe(4 * 125);
   expect(second.ops).toMatchObject([b, corners, c]);
   expect((second.ops[0] as BakedTable).table).toBe((first.ops[2] as BakedTable).table);
-  // None is told from another by its place.
+  // None is identified by its position.
   expect(pass([a, b, c]).values).toBe(0);
   expect(pass([]).ops).toEqual([]);
 });
 
 test('both ends forget the same tables, those that were used longest ago, and never one that is in use', () => {
   const [sent, received] = [new TablesSent(), new TablesReceived()];
-  // Of 65 nodes an edge, with no values that matter: seven of them are kept.
+  // 65 nodes to an edge, with arbitrary values: seven of them are kept.
   const large = Array.from({ length: 14 }, (_, i) => ({
     ...tableOp(1.1),
     table: { ...tableOp(1.1).table, size: 65, data: new Float32Array([i, 1, 2, 3]) },
@@ -51,10 +51,10 @@ test('both ends forget the same tables, those that were used longest ago, and ne
   for (const op of large.slice(0, 7)) expect(pass([op])).toBe(1);
   expect(pass([large[0]])).toBe(0);
   expect(pass([large[7]])).toBe(1);
-  // The second was used longest ago.
+  // The second is the least recently used.
   expect(pass([large[0], large[2]])).toBe(0);
   expect(pass([large[1]])).toBe(1);
-  // More at once than is kept otherwise: all stay as long as they are in use.
+  // More in use at once than are cached otherwise: all stay as long as they are in use.
   expect(pass(large)).toBeLessThan(14);
   expect(pass(large)).toBe(0);
 });

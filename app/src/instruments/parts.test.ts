@@ -59,7 +59,7 @@ describe('parts of the waveform', () => {
         const tops = handleTops(levels, height, 30);
         tops.forEach((t) => expect(t).toBeGreaterThanOrEqual(0));
         expect(Math.max(...tops)).toBeLessThanOrEqual(height - 30);
-        // In a low scope many handles overlap, but never hide each other.
+        // In a low scope many handles overlap, but never cover each other completely.
         for (let i = 1; i < tops.length; i += 1)
           expect(tops[i] - tops[i - 1]).toBeGreaterThanOrEqual(
             Math.min(18, (height - 30) / (levels.length - 1)) - 1e-6,

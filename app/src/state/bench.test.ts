@@ -20,7 +20,7 @@ test('a number that changes over the clip takes a key where the playhead stands;
     black: { keys: [keys.keys[0], { seconds: 2, value: -0.1, ease: 'smooth' }] },
     white: 0.2,
   });
-  // Live changes under a finger are one key, and one thing to undo.
+  // Live changes during a drag make one key, and one entry to undo.
   useBench.getState().setParams('r', { black: -0.2 }, true);
   useBench.getState().setParams('r', { black: -0.3 }, true);
   useBench.getState().settle();

@@ -53,7 +53,7 @@ test('copies bring their region along, once', () => {
   const copies = withRegions([findStep(made.lists, 'range')!.step], made.lists.clip);
   expect(copies.map((s) => s.kind)).toEqual(['region', 'range']);
   const into = putInPlace([newStep('range', 'own')], copies);
-  // What acts everywhere stays beside what acts in one place.
+  // Steps that act everywhere stay beside steps that act in one region.
   expect(into.steps.map((s) => s.kind)).toEqual(['region', 'range', 'range']);
   const region = into.steps.find((s) => s.kind === 'region')!;
   expect(into.steps.find((s) => s.id === into.ids[0])!.region).toBe(region.id);

@@ -86,18 +86,18 @@ test('a step comes loose from its owner for one clip, in its place; changed ther
   expect([amount(loose), loose.outing]).toEqual([0.4, lists.outing]);
   expect(ids(loose)).toEqual(ids(lists));
   expect(findStep(loose, 'look')!.step.params.amount).toBe(0.4);
-  // On, off and strength are still its owner's.
+  // On, off and strength still belong to its owner.
   const off = changeStep(loose, 'look', (s) => ({ ...s, on: false }));
   expect(off.outing[0]).toMatchObject({ on: false, params: { amount: 1.1 } });
   expect(off.overrides.look.params).toMatchObject({ amount: 0.4 });
-  // A change that was made for all is taken back where it is made for one.
+  // A change made for all clips is undone when it is made for one.
   const forAll = changeStep(lists, 'look', (s) => ({ ...s, params: { ...s.params, amount: 0.7 } }));
   const onlyHere = detachStep(forAll, 'look', lists.outing[0]);
   expect([amount(onlyHere), onlyHere.outing[0].params.amount]).toEqual([0.7, 1.1]);
   expect(reattachStep(onlyHere, 'look')).toEqual(lists);
   const weaker = overrideStep(onlyHere, 'look', { ...onlyHere.overrides.look, strength: 0.5 });
   expect(reattachStep(weaker, 'look').overrides).toEqual({ look: { strength: 0.5 } });
-  // Given to the camera it is its owner's; given to this clip, it is as it is here.
+  // Moved to the camera it takes the owner's values; moved to this clip, those that apply here.
   expect(moveToOwner(loose, 'look', 'camera').lists.camera.find((s) => s.id === 'look')!.params.amount).toBe(1.1);
   const mine = moveToOwner(loose, 'look', 'clip');
   expect(findStep(mine.lists, mine.id)!.step.params.amount).toBe(0.4);
@@ -188,7 +188,7 @@ test('a step of a first pass stays known as one until it does something else', (
     'proposed',
   );
   expect(step(changeStep(taken, id!, (s) => ({ ...s, strength: 0.5 })))).not.toHaveProperty('proposed');
-  // What is copied to another clip was put there by a person.
+  // A step copied to another clip counts as the user's own.
   const { steps, ids } = putInPlace(lists.clip, [step(taken)]);
   expect(steps.find((s) => s.id === ids[0])).not.toHaveProperty('proposed');
 });

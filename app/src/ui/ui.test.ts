@@ -59,7 +59,7 @@ test('no line of prose ends between a number and its unit', () => {
   expect(unbroken('5.3 % by the grade, 1.8 m away, 0.15 stops, 10 bits at 29.97 fps, 1.2 GB, 48 kHz, 6504 K.')).toBe(
     '5.3\u00a0% by the grade, 1.8\u00a0m away, 0.15\u00a0stops, 10\u00a0bits at 29.97\u00a0fps, 1.2\u00a0GB, 48\u00a0kHz, 6504\u00a0K.',
   );
-  // Words that only begin like a unit, and numbers without one.
+  // Words that only begin like a unit, and numbers without a unit.
   const plain = 'Of 3 mends 2 steps are at 1 side, 255 254 253';
   expect(unbroken(plain)).toBe(plain);
 });

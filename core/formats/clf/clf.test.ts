@@ -73,7 +73,7 @@ test('whatever is written comes back', () => {
   );
 });
 
-/** Equal in shape, and in numbers to nine digits. */
+/** Equal in structure, and in numbers to nine digits. */
 function close(a: unknown, b: unknown): boolean {
   if (typeof a === 'number' && typeof b === 'number') return Math.abs(a - b) <= 1e-8 * Math.max(1, Math.abs(b));
   if (typeof a !== 'object' || !a || !b) return a === b;

@@ -59,7 +59,7 @@ describe('OpenTimelineIO', () => {
     expect(seconds.reduce((a, b) => a + b) * 30).toBeCloseTo(places.at(-1)!.start + places.at(-1)!.frames, 6);
     const mixes = items.filter((c) => c.OTIO_SCHEMA === 'Transition.1');
     expect(mixes.map((t) => t.in_offset.value + t.out_offset.value)).toEqual([15, 15]);
-    // At half speed half of the dissolve's first part has gone by when the clip begins on the timeline.
+    // At half speed, half of the dissolve's first part has passed when the clip begins on the timeline.
     expect(clips[1].source_range.start_time.value).toBeCloseTo(30 + (7 / 30) * (60000 / 1001) * 0.5, 6);
   });
   test('one of another program: no numbers of ours, a gap, an effect that is not known', () => {
@@ -142,7 +142,7 @@ describe('CMX 3600', () => {
     expect(timecode(0, 25)).toBe('00:00:00:00');
     expect(timecode(90_061 * 25 + 24, 25)).toBe('25:01:01:24');
   });
-  // SMPTE ST 12-1: two numbers are left out at each minute but every tenth, four at twice the rate.
+  // SMPTE ST 12-1: two numbers are dropped at each minute except every tenth, four at twice the rate.
   test.each([
     [30, 1799, '00:00:59;29'],
     [30, 1800, '00:01:00;02'],
@@ -188,7 +188,7 @@ describe('CMX 3600', () => {
     expect(times(lines[mix - 1])[2]).toBe(times(lines[mix])[2]);
     const first = lines.find((l) => l.startsWith('001'))!;
     expect(times(first)[3]).toBe(times(lines[mix])[2]);
-    // What leaves goes on where its own event ended, whatever the rate and speed of what comes.
+    // The outgoing clip continues where its own event ended, whatever the rate and speed of the incoming one.
     expect(times(lines[mix - 1])[0]).toBe(times(first)[1]);
     const last = lines.findLastIndex((l) => /V {5}D {4}/.test(l));
     expect(times(lines[last - 1])[0]).toBe(times(lines[mix])[1]);

@@ -11,7 +11,7 @@ test('samples of up to twelve bits come back as they were, others within half a 
       (w, h, s) => {
         const samples = Uint16Array.from({ length: w * h }, () => s.next().value as number);
         const back = unpackSamples(packSamples(samples, w), w);
-        // What would round up beyond sixteen bits has the largest step.
+        // Values that would round up beyond sixteen bits get the largest step.
         const far = back.findIndex((v, i) => Math.abs(v - samples[i]) > (samples[i] > 65528 ? 15 : 8));
         expect([back.length, far]).toEqual([w * h, -1]);
         const whole = samples.map((v) => v & 0xfff0);
@@ -26,7 +26,7 @@ test('samples of up to twelve bits come back as they were, others within half a 
 
 test('a picture that changes gently becomes small', () => {
   const [width, height] = [320, 180];
-  // A sky with the noise of a camera.
+  // A sky with camera noise.
   const samples = Uint16Array.from({ length: width * height }, (_, i) => {
     const [x, y] = [i % width, Math.floor(i / width)];
     return 20000 + 90 * y + 12 * x + 128 * (((i * 7919) % 13) - 6);

@@ -4,7 +4,7 @@ import { automaticBalances } from './automatic';
 import { balance } from './index';
 
 describe('automatic balance', () => {
-  // A third greys and two thirds greens of all kinds, under a warm light.
+  // One third greys and two thirds various greens, in warm light.
   const light: Vec3 = [1.3, 1, 0.6];
   const scene = (greens: boolean) => {
     const linear = Float64Array.from({ length: 3 * 3000 }, (_, k) => {

@@ -37,7 +37,7 @@ test('a place is 1 in the furthest corner alone, wherever the centre lies; oval 
   expect(placeOf({ ...middle, oval: 0 }, 0, 0.5, 2)).toBeGreaterThan(placeOf({ ...middle, oval: 0 }, 0.5, 0, 2));
 });
 
-/** The map of a frame of a size, pixel by pixel: it depends on the place alone. */
+/** The map of a frame of a size, pixel by pixel: it depends on the position alone. */
 function mapOf(params: Partial<ReturnType<typeof corners.schema.parse>>, width: number, height: number): Float32Array {
   const p = corners.schema.parse(params);
   const cell = 8;
@@ -55,8 +55,9 @@ function mapOf(params: Partial<ReturnType<typeof corners.schema.parse>>, width: 
 }
 
 /**
- * Lens falloff as cameras' makers give it: the cosine to the fourth of the angle of view (natural vignetting), and the
- * fourth power of the radius. What is left at most after the step, over the whole frame, in parts of the light.
+ * Lens falloff as specified by lens makers: the fourth power of the cosine of the angle of view (natural vignetting),
+ * and the fourth power of the radius. The largest residual after the step over the whole frame, as a share of the
+ * light.
  */
 test.each([
   ['the fourth power of the radius, 45 %', (r2: number) => 1 - 0.45 * r2 * r2, { amount: 0.45, begins: 1 }, 0.01],

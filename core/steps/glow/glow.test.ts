@@ -10,7 +10,7 @@ import { bakeFor, pictureToRgb } from '../../program/cpu/gradePicture';
 import { pictureBytes, planesOver } from '../../program/cpu/planar';
 import { glow } from './index';
 
-/** A grey picture of encoded values 0–1 through the step; gives one channel of it. */
+/** A grey picture of encoded values 0–1 through the step; returns one channel. */
 function after(
   width: number,
   height: number,
@@ -44,7 +44,7 @@ test('bright parts shine over what is dark about them, less the further away it 
 });
 
 test('it adds what a Gaussian of that reach makes of the light, in linear light, to what is left to white', () => {
-  // A wide field that ends at a straight edge: the light beyond is the normal distribution's tail.
+  // A wide field with a straight edge: the light beyond is the normal distribution's tail.
   const reach = 0.05;
   const read = after(1024, 256, (u) => (u < 0.5 ? 1 : 0), { amount: 1, reach });
   // Tail of the standard normal distribution (any statistics table): 0.5 at 0, 0.3085 at 0.5, 0.1587 at 1, 0.0228 at 2.
@@ -97,7 +97,7 @@ test('a table cannot hold it', () => {
 test('a wide Gaussian mean comes close to the narrow windows’ one', () => {
   const [width, height] = [160, 90];
   const plane = Float32Array.from({ length: width * height }, (_, i) => (i % 37 === 0 ? 1 : (i % width) / width / 4));
-  // Just below and above the limit from which means over windows stand for it.
+  // Just below and above the limit from which box means replace it.
   const [narrow, wide] = [5.999, 6].map((deviation) => gaussianMean(plane, width, height, deviation));
   let [most, among] = [0, 0];
   narrow.forEach((v, i) => {

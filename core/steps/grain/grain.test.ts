@@ -7,7 +7,7 @@ import { bakeFor, pictureToRgb } from '../../program/cpu/gradePicture';
 import { pictureBytes, planesOver } from '../../program/cpu/planar';
 import { FRAME_WIDTH } from '../numbers';
 
-/** Green of an even grey picture through the step. */
+/** Green of an even grey picture after the step. */
 function grainOn(
   level: number,
   width: number,
@@ -32,7 +32,7 @@ const deviationOf = (v: Float32Array): number => {
   const mean = meanOf(v);
   return Math.sqrt(v.reduce((a, b) => a + (b - mean) ** 2, 0) / v.length);
 };
-/** How alike a picture is to itself so many pixels further on, −1 to 1. */
+/** Autocorrelation of a picture at this offset in pixels, −1 to 1. */
 function alike(a: Float32Array, b: Float32Array, width: number, shift: number): number {
   const [ma, mb] = [meanOf(a), meanOf(b)];
   let sum = 0;
@@ -77,9 +77,9 @@ test('a smaller picture shows what a larger one looks like when it is made small
   });
   const off = deviationOf(small.map((v, i) => v - shrunk[i]));
   console.log(`made smaller: ${(off / deviationOf(shrunk)).toFixed(3)} of its grain differ`);
-  // Pixels' sizes are told apart in steps of 2^(1/8), half of which is 4.4 %.
+  // Pixel sizes are quantised in steps of 2^(1/8), half of which is 4.4 %.
   expect(Math.abs(deviationOf(small) / deviationOf(shrunk) - 1)).toBeLessThan(0.08);
-  // A pattern of its own would be off by 1.4.
+  // An independent pattern would differ by 1.4.
   expect(off / deviationOf(shrunk)).toBeLessThan(0.3);
 });
 
@@ -92,7 +92,7 @@ test('another pattern in each frame, the same one in the same frame; white and b
     [0, 3],
   ])
     expect(Math.abs(alike(frames[a], frames[b], 640, 0))).toBeLessThan(0.05);
-  // The same frame's time, worked out another way.
+  // The same frame's time, computed differently.
   expect([...grainOn(0.5, 640, 200, params, 0.1 / 3 + 1e-9)]).toEqual([...frames[1]]);
   for (const level of [0, 1]) expect(deviationOf(grainOn(level, 320, 180, params))).toBeLessThan(1e-6);
 });

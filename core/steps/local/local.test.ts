@@ -58,7 +58,7 @@ test('an even picture stays, and an edge gets no halo that is seen', () => {
   for (let x = 8; x < WIDTH - 8; x += 1)
     most = Math.max(most, Math.abs(read(x, 140) - (x < WIDTH / 2 ? DARK : BRIGHT)));
   console.log(`beside an edge of ${BRIGHT - DARK}: at most ${most.toFixed(4)} off`);
-  // Without keeping edges it would be half of the edge.
+  // Without edge preservation it would be half of the edge.
   expect(most).toBeLessThan(0.1 * (BRIGHT - DARK));
 });
 

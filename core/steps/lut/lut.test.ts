@@ -68,7 +68,7 @@ test('a recipe comes back as it was; one without steps is refused', () => {
   expect(() => readRecipe(JSON.stringify({ ...recipe, steps: [] }))).toThrow('at least one step');
 });
 
-/** The text of a table that is too long to be kept: 33³ nodes. */
+/** The text of a table that is too large to be cached: 33³ nodes. */
 function steep33(): string {
   const lines = ['LUT_3D_SIZE 33'];
   for (let i = 0; i < 33 ** 3; i += 1) {

@@ -21,10 +21,10 @@ function grey(luma: ArrayLike<number>, width: number, height: number): PlanarPic
   return out;
 }
 
-/** Its green after the step; `deviation` in its own pixels. */
+/** Its green after the step; `deviation`: in the picture's own pixels. */
 function sharpened(of: PlanarPicture, deviation: number, params: object): number[] {
   const { width } = of.format;
-  // The radius has limits for a person; for a picture this small the op is made by hand.
+  // The radius is limited in the interface; for a picture this small the op is constructed by hand.
   const program = compile([newStep('sharpen', 's', { ...params })], 0);
   const ops = program.ops.map((op) => (op.kind === 'stencil' ? { ...op, spread: deviation / width } : op));
   const rgb = pictureToRgb(bakeFor({ ...program, ops }, of, 33), of);
@@ -39,14 +39,14 @@ test('weights: as many as three standard deviations, together 1, nothing for wha
   }
 });
 
-// Source: OpenCV (GaussianBlur with its edge going on, as sharpening adds it), see scripts/filterFixtures.py.
+// Source: OpenCV (GaussianBlur with a replicated border, as sharpening adds it), see scripts/filterFixtures.py.
 test.each(reference.sharpened.map((s) => [s.deviation, s] as const))(
   'a deviation of %s pixels: unsharp masking is the reference library’s, at the edges too',
   (deviation, { amount, out }) => {
     const { width, height, plane } = reference;
     const got = sharpened(grey(plane, width, height), deviation, { amount });
     const most = got.reduce((m, v, i) => Math.max(m, Math.abs(v - out[i])), 0);
-    // 16 bits hold the picture to 8e-6.
+    // 16 bits quantise the picture to 8e-6.
     expect(most).toBeLessThan(5e-5);
   },
 );

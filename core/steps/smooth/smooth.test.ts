@@ -24,7 +24,7 @@ function after(code: Float32Array, params: Record<string, unknown>): Float32Arra
   return out;
 }
 
-/** A picture with noise of so many 8-bit code values on each channel. */
+/** A picture with noise of this many 8-bit code values in each channel. */
 function noisy(truth: (x: number, y: number) => Vec3, deviation: number): { clean: Float32Array; code: Float32Array } {
   const random = randomFrom(3);
   const normal = (): number => Math.sqrt(-2 * Math.log(1 - random())) * Math.cos(2 * Math.PI * random());
@@ -33,7 +33,7 @@ function noisy(truth: (x: number, y: number) => Vec3, deviation: number): { clea
   return { clean, code: clean.map((v) => v + (deviation / 255) * normal()) };
 }
 
-/** Root mean squares of what is left in luma and in the colours apart from it. */
+/** Root mean squares of the residual in luma and in chroma. */
 function left(out: Float32Array, clean: Float32Array): { light: number; colour: number } {
   let [light, colour] = [0, 0];
   for (let o = 0; o < out.length; o += 3) {
@@ -78,7 +78,7 @@ test('an edge stays where and as high as it is: nothing differs by more than a p
   console.log(`beside an edge of 0.4: at most ${most.toFixed(4)} off`);
   // d · (1 − (d / most)²)² is largest at most / √5: 0.286 of the strongest noise.
   expect(most).toBeLessThan(0.286 * (PARAMS.luma + PARAMS.colour));
-  // The pixels on either side of it differ by much more from their neighbours: they stay.
+  // The pixels on either side of it differ from their neighbours by much more: they stay.
   const at = 3 * (20 * WIDTH + WIDTH / 2);
   for (const o of [at - 3, at]) expect([...out.subarray(o, o + 3)]).toEqual([...code.subarray(o, o + 3)]);
 });

@@ -18,7 +18,7 @@ const diveTo = (from: number, to: number): ClipDive => ({
   },
   offset: 100,
 });
-/** As a first pass leaves it: a depth that its colours speak for, and losses as they were measured. */
+/** As after a first pass: a depth estimated from the colours, and measured losses. */
 const FOUND: Partial<WaterParams> = {
   ...{ type: 'C3', depth: 2, distance: 1.8, distanceFrom: 'value', fitRed: 1.7, fitBlue: 0.7 },
   ...{ veilRed: 0.25, veilGreen: 0.4, veilBlue: 0.35 },
@@ -61,7 +61,7 @@ test('down a descent it gives back as much on average, more in the deep', () => 
   expect(red(4)).toBeLessThan(red(8));
   expect(red(4) / (r / g)).toBeGreaterThan(0.8);
   expect(red(4) / (r / g)).toBeLessThan(1.25);
-  // Another place of the log changes what the log says, and keeps the look again.
+  // At another position of the log its values change, and the look is kept again.
   const again = followLog(next, diveTo(9, 9), SECONDS);
   const [r2, g2] = through(again, 4, LIGHTS[1]);
   expect(r2 / g2 / red(4)).toBeGreaterThan(0.8);
@@ -96,7 +96,7 @@ test('a step that follows a log takes the depths of another clip’s log, in the
   expect(resolveParams(moved.params, SECONDS).depth).toBeCloseTo(6, 9);
   expect(moved.params).toMatchObject({ fitRed: following.params.fitRed, veilGreen: following.params.veilGreen });
   expect(kept).toBe(byHand);
-  // In a clip without a log it does not go down at the times of this one.
+  // In a clip without a log the depth does not change at the times of this one.
   const [still, same] = atDepthsOf([following, byHand], ['w'], null, SECONDS);
   expect(still.params).toEqual({ ...following.params, depth: 8 });
   expect(same).toBe(byHand);

@@ -79,11 +79,11 @@ test('what the model makes of a scene, the step takes back exactly, while no lim
         const norm = luma709(...here);
         const veiled = luma709(...([0, 1, 2].map((c) => veil[c] * (1 - left[c] / here[c])) as Vec3));
         const beyondKnee = scene.map((v, c) => v * left[c] - 0.25 * veil[c] * (1 - left[c] / here[c]));
-        // Close to the veil a violet is not believed, see below, nor what may be one for all that is left of it.
+        // A violet close to the veil is not trusted, see below, nor is anything that its remaining light may come from.
         const believed =
           luma709(...seen) >= 2.5 * veiled ||
           (Math.min(...beyondKnee) >= 0 && scene[1] >= Math.min(scene[0], scene[2]));
-        // Light of a quarter of the veil and more comes back exactly; darker things stay dark, and above black.
+        // Light of a quarter of the veil and more is restored exactly; darker values stay dark, and above black.
         return run(p, seen).every((v, c) => {
           if (!believed) return v > -1e-12;
           return beyondKnee[c] >= 0 ? Math.abs(v - scene[c] * norm) < 1e-6 : v > -1e-12 && v >= scene[c] * norm - 1e-9;
@@ -101,14 +101,14 @@ test('a dark neutral before a veil that is off in green stays near neutral; a vi
     Object.values(veil).map((v, c) => shares[c] * bt709.decode(v) * (1 - left[c] / here[c])) as Vec3;
   const through = (surface: Vec3, before: Vec3): Vec3 => surface.map((v, c) => v * left[c] + before[c]) as Vec3;
   const apart = ([r, g, b]: Vec3): number => (Math.min(r, b) - g) / Math.max(r, g, b);
-  // A fifth less green veil than the step takes off: what is left of green falls far below the rest.
+  // A fifth less green veil than the step removes: the remaining green falls far below the others.
   const dark = run(p, through([0.02, 0.02, 0.02], veilOff([1, 0.8, 1])));
   expect(apart(dark)).toBeLessThan(0.1);
   const violet = through([0.8, 0.1, 0.8], veilOff([1, 1, 1]));
   expect(apart(run(p, violet))).toBeGreaterThan(0.6);
   const blue = run(p, through([0.005, 0.005, 0.15], veilOff([1, 1, 1])));
   expect(Math.max(blue[0], blue[1]) / blue[2]).toBeLessThan(0.2);
-  // Without a veil there is nothing to doubt.
+  // Without a veil nothing is doubtful.
   const clear = run({ ...p, veilRed: 0, veilGreen: 0, veilBlue: 0 }, through([0.02, 0.001, 0.02], [0, 0, 0]));
   expect(apart(clear)).toBeGreaterThan(0.9);
 });
@@ -151,7 +151,7 @@ test('at one distance, open water keeps the colour it has and takes the light th
   const kept = run(AT_ONE_DISTANCE, seen, 1);
   expect(luma709(...kept)).toBeCloseTo(luma709(...thing), 9);
   for (const c of [0, 2]) expect(kept[c] / kept[1]).toBeCloseTo(seen[c] / seen[1], 9);
-  // In between some of it, evenly, and none where a person keeps none.
+  // In between part of it, evenly, and none where the user keeps none.
   const reds = [0, 0.25, 0.5, 0.75, 1].map((m) => run(AT_ONE_DISTANCE, seen, m)[0]);
   expect(reds).toEqual(reds.toSorted((a, b) => b - a));
   const none = { ...AT_ONE_DISTANCE, keepWater: 0 };
@@ -180,7 +180,7 @@ test('where distances come from the picture, what looks like open water lies at 
   expect(upper(seen)).toBeGreaterThan(0.9);
   expect(upper(seen)).toBeGreaterThan(upper(far) + 0.1);
   seen.forEach((v, i) => expect(v).toBeGreaterThanOrEqual(far[i] - 1e-6));
-  // None is kept: distances are as they were.
+  // None is kept: distances are unchanged.
   expect(mapOf({ ...mapped, keepWater: 0 })).toEqual(far);
 });
 
@@ -213,7 +213,7 @@ test('a picked neutral comes out neutral, through the veil as well', () => {
   expect(out[2] / out[1]).toBeCloseTo(1, 4);
   expect(fitNeutral(p, [0, 0.3, 0.2], 0)).toBeNull();
   expect(fitNeutral(params({}), colour, 0)).toBeNull();
-  // The depth that a neutral speaks for.
+  // The depth implied by a neutral.
   expect(depthForNeutral(p, waterLeft(p, 9, 1.5), 1.5)).toBeCloseTo(9, 1);
 });
 

@@ -109,7 +109,7 @@ test('steps do what the correction says that they were made from', () => {
   const flat: Correction = { ...plain, veil: [0, 0, 0], gain: [0.2, 0.2, 0.2] };
   const context = { hazeShare: 0, done: 1, frames: [], others: 0, dive: null, seconds: 1 };
   for (const [fault, correction, near] of [
-    // Adaptation to the light's white stands in for the gains.
+    // Adaptation to the light's white replaces the gains.
     ['white', white, 0.06],
     ['flat', flat, 0.01],
   ] as const) {

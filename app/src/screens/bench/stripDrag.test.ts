@@ -8,7 +8,7 @@ test('on the strip the place lies under the finger', () => {
   const drag = new StripDrag();
   drag.begin(at(33), 8663);
   expect(drag.move(at(99), 86_630)).toEqual({ frame: expect.closeTo(25_989, 6), finer: 1 });
-  // Half off the strip: still on it, as a thumb is.
+  // Half outside the strip still counts as on it: a thumb is that wide.
   expect(drag.move(at(165, -20), 86_630).frame).toBeCloseTo(43_315, 6);
 });
 
@@ -22,7 +22,7 @@ test('away from it the drag goes finer, to two pixels for a frame, in clips of a
     expect(finer).toBeCloseTo(last / WIDTH / 0.5, 6);
   }
   expect(new StripDrag().move(at(0, -300), 150).finer).toBeNull();
-  // The finer the further, without a step.
+  // The further away, the finer, continuously.
   const drag = new StripDrag();
   const finer = Array.from({ length: 300 }, (_, k) => drag.move(at(0, -k), 86_629).finer!);
   finer.slice(1).forEach((f, k) => expect(f / finer[k]).toBeGreaterThanOrEqual(1));

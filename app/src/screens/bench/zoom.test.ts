@@ -48,6 +48,6 @@ test('at 100 % a pixel of the file is one of the screen, about the same middle w
   );
   const { x, width } = pixelView({ x: 0.4, y: 0.4, width: 0.2, height: 0.2 }, 3840, 768);
   expect(x + width / 2).toBeCloseTo(0.5, 12);
-  // A file that the screen holds whole is shown whole.
+  // A file that fits the screen is shown whole.
   expect(pixelView(WHOLE, 640, 1200)).toBe(WHOLE);
 });

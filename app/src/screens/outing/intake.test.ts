@@ -42,7 +42,7 @@ test('many that are alike take one row; of those that failed, the ones with the 
     '240 import waiting',
     ...['proxy-waiting-0', 'proxy-waiting-1', 'proxy-waiting-2'],
   ]);
-  // A row stays the same one while jobs come and go.
+  // A row keeps its identity while jobs come and go.
   const keys = (list: Job[]): string[] => intakeRows(list).flatMap((row) => ('jobs' in row ? [row.key] : []));
   expect(keys(many(7, {}))).toEqual(keys(many(200, {})));
 });
@@ -69,7 +69,7 @@ test('copies and files that are sent go beside each other: the longer of the two
     ...{ bytesPerSecond: 2e6, message: null, stop: () => undefined },
   };
   expect(onTheWay(copies, [sending as never])).toEqual({ files: 3, bytes: 160e6, secondsLeft: 30 });
-  // Nobody knows how large one of them is.
+  // The size of one of them is unknown.
   expect(onTheWay([...copies, job('c')], []).secondsLeft).toBeNull();
   expect(onTheWay([job('c')], [])).toEqual({ files: 1, bytes: 0, secondsLeft: null });
   expect(onTheWay([job('b', { bytes: 50e6 })], [])).toEqual({ files: 1, bytes: 50e6, secondsLeft: null });

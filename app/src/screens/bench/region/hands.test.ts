@@ -42,7 +42,7 @@ test('a hand that is moved and moved back leaves the shape as it was', () => {
     fc.property(step, step, fc.constantFrom(...SHAPE_KINDS), (dx, dy, kind) => {
       const from = pose({ turn: 30, width: 0.5, height: 0.4, feather: 0.3 });
       return handsOf(kind, from, place()).every(({ name }) => {
-        // Turning is about the middle, and size is a factor: neither is a plain sum.
+        // Rotation is about the centre, and size is a factor: neither is a plain sum.
         if (name === 'turn' || name === 'size') return true;
         const back = moved(kind, moved(kind, from, name, dx, dy), name, -dx, -dy);
         const numbers = (p: Pose): number[] => [
