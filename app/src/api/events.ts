@@ -153,6 +153,8 @@ function watchSilence(dead: () => void): (beatMs?: number) => void {
   const own = (looking = setInterval(() => {
     const now = Date.now();
     if (now - looked > 2 * LOOK_MS) heard = Math.max(heard, now - patience + beat + LOOK_MS);
+    // The device's clock was set back.
+    else if (now < looked) heard = Math.min(heard, now);
     looked = now;
     if (now - heard <= patience) return;
     clearInterval(own);

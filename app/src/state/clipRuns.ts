@@ -52,12 +52,18 @@ const storage: StateStorage = {
 const without = <T>(all: Record<string, T>, key: string): Record<string, T> =>
   Object.fromEntries(Object.entries(all).filter(([k]) => k !== key));
 
-/** The next clip to read. */
-const nextOf = <Clip extends Named>({ clips, found, failed }: ClipRun<Clip, Named>): Clip | undefined =>
-  clips.find(({ id }) => !found.some((c) => c.id === id) && !failed.some((c) => c.id === id));
+/** Clips that were neither read nor failed. */
+const leftOf = <Clip extends Named>({ clips, found, failed }: ClipRun<Clip, Named>): Clip[] =>
+  clips.filter(({ id }) => !found.some((c) => c.id === id) && !failed.some((c) => c.id === id));
+
+/** Findings in the order of the clips. */
+const inOrderOf = <Found extends Named>(clips: readonly Named[], found: readonly Found[]): Found[] => {
+  const byId = new Map(found.map((one) => [one.id, one]));
+  return clips.flatMap(({ id }) => byId.get(id) ?? []);
+};
 
 /** Whether all of its clips were read, or failed. */
-export const isRead = (run: ClipRun<Named, Named>): boolean => nextOf(run) === undefined;
+export const isRead = (run: ClipRun<Named, Named>): boolean => leftOf(run).length === 0;
 
 /** Resolves once the server responds again, or `signal` aborts. */
 const reachable = (signal: AbortSignal): Promise<void> =>
@@ -78,10 +84,12 @@ const reachable = (signal: AbortSignal): Promise<void> =>
 
 /** Consecutive connection losses with one clip after which it counts as failed: the others get their turn. */
 const MOST_LOST = 3;
+/** Clips read at a time: one is decoded while another is measured. */
+const AT_ONCE = 2;
 
 /**
- * Reads several clips one after another, on any screen: it pauses while the server is unreachable, and findings are
- * kept in this tab until dismissed, including across reloads.
+ * Reads several clips, in order and a few at a time, on any screen: it pauses while the server is unreachable, and
+ * findings are kept in this tab until dismissed, including across reloads.
  */
 export class ClipRuns<Clip extends Named, Found extends Named> {
   readonly use;
@@ -112,36 +120,47 @@ export class ClipRuns<Clip extends Named, Found extends Named> {
     const { signal } = controller;
     this.controllers.set(outingId, controller);
     this.change(outingId, () => ({ stopped: false }));
-    for (let lost = 0; ;) {
-      const run = this.run(outingId);
-      const clip = run && nextOf(run);
-      if (!clip || signal.aborted) break;
-      this.setGoing(outingId, 'reading');
-      try {
-        const one = await this.asked.readOne(clip, signal);
-        if (signal.aborted) break;
-        this.change(outingId, ({ found }) => ({ found: [...found, one] }));
-        lost = 0;
-      } catch (error) {
-        if (signal.aborted) break;
-        lost = isUnanswered(error) ? lost + 1 : 0;
-        if (lost > 0 && lost < MOST_LOST) {
-          this.setGoing(outingId, 'away');
-          await reachable(signal);
-        } else {
-          const { id, name } = clip;
-          const why = (error as Error).message;
-          this.change(outingId, ({ failed }) => ({ failed: [...failed, { id, name, why }] }));
-          lost = 0;
-        }
-      }
-    }
+    const taken = new Set<string>();
+    await Promise.all(Array.from({ length: AT_ONCE }, () => this.readOnes(outingId, taken, signal)));
     if (this.controllers.get(outingId) !== controller) return;
     this.end(outingId);
     const run = this.run(outingId);
     // The outing itself shows it.
     if (run && isRead(run) && window.location.pathname !== `/outing/${outingId}`)
       tell({ key: this.asked.key, text: this.asked.told, fades: true });
+  }
+
+  /** Reads one clip after another, except those that are `taken` by another call. */
+  private async readOnes(outingId: string, taken: Set<string>, signal: AbortSignal): Promise<void> {
+    for (;;) {
+      const run = this.run(outingId);
+      const clip = run && leftOf(run).find(({ id }) => !taken.has(id));
+      if (!clip || signal.aborted) return;
+      taken.add(clip.id);
+      await this.readClip(outingId, clip, signal);
+    }
+  }
+
+  private async readClip(outingId: string, clip: Clip, signal: AbortSignal): Promise<void> {
+    for (let lost = 1; ; lost += 1) {
+      this.setGoing(outingId, 'reading');
+      try {
+        const one = await this.asked.readOne(clip, signal);
+        if (!signal.aborted)
+          this.change(outingId, ({ clips, found }) => ({ found: inOrderOf(clips, [...found, one]) }));
+        return;
+      } catch (error) {
+        if (signal.aborted) return;
+        if (!isUnanswered(error) || lost === MOST_LOST) {
+          const { id, name } = clip;
+          const why = (error as Error).message;
+          return this.change(outingId, ({ failed }) => ({ failed: [...failed, { id, name, why }] }));
+        }
+        this.setGoing(outingId, 'away');
+        await reachable(signal);
+        if (signal.aborted) return;
+      }
+    }
   }
 
   /** Stops reading; findings are kept. */
