@@ -1,11 +1,16 @@
 import { QueryClient } from '@tanstack/react-query';
+import { useConnection } from '../state/connection';
 import { api, isUnanswered } from './client';
 
-/** Retries of a request that got no answer, with delays from {@link RETRY_MS} that double: about six seconds in all. */
+/**
+ * Retries of a request that got no answer, with delays from {@link RETRY_MS} that double: about six seconds in all. None
+ * while the event stream is down as well: then all is fetched again on reconnection, and the user should know at once.
+ */
 const RETRIES = 5;
 const RETRY_MS = 200;
-/** Interval at which data in use is asked for again after the server could not be reached. */
+/** Interval at which data in use is fetched again if only its own requests get no answer. */
 const AGAIN_MS = 10_000;
+const isOnline = (): boolean => useConnection.getState().online;
 
 /**
  * Server state, shared by all screens. `networkMode`: the browser calls a device without a network offline, and the
@@ -16,9 +21,9 @@ export const queries = new QueryClient({
     queries: {
       staleTime: 30_000,
       networkMode: 'always',
-      retry: (failures, error) => isUnanswered(error) && failures < RETRIES,
+      retry: (failures, error) => isUnanswered(error) && isOnline() && failures < RETRIES,
       retryDelay: (failures) => RETRY_MS * 2 ** failures,
-      refetchInterval: ({ state }) => (isUnanswered(state.error) ? AGAIN_MS : false),
+      refetchInterval: ({ state }) => (isUnanswered(state.error) && isOnline() ? AGAIN_MS : false),
     },
   },
 });
