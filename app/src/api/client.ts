@@ -21,7 +21,6 @@ import type { Kept, keptRequest, KeptWhole } from '@inkavo/core/model/kept';
 import type { LutRole, ShelfItem, ShelfPatch, shelfRequest } from '@inkavo/core/model/shelf';
 import type { Change, StepsState, ClipChange } from '@inkavo/core/model/change';
 import { PROXY_VERSION } from '@inkavo/core/colour/proxyCodes';
-import { problemSchema, type Problem, type ProblemCode } from '@inkavo/core/model/problem';
 import type {
   Camera,
   cameraPatch,
@@ -37,129 +36,9 @@ import type {
 import type { Removable, Removed } from '@inkavo/core/model/removed';
 import type { Device, JoinCode, SharingState } from '@inkavo/core/model/sharing';
 import type { ProxyParts } from '@inkavo/core/model/proxyParts';
-import { letOut } from '../state/admission';
-import { connectionSignal } from '../state/connection';
+import { ask, blob, get, lines, received, send } from './request';
 
-/** A failed request; `message` is for the user. Status 0: the server is unreachable. */
-export class ApiError extends Error {
-  constructor(
-    readonly status: number,
-    message: string,
-    /** The server's problem response, if there was one. */
-    readonly problem?: Problem,
-  ) {
-    super(message);
-  }
-  get code(): ProblemCode | undefined {
-    return this.problem?.code;
-  }
-}
-
-/** Whether a request failed for want of an answer, and may succeed when repeated. */
-export const isUnanswered = (error: unknown): boolean => error instanceof ApiError && error.status === 0;
-
-export const unreachable = (): ApiError =>
-  new ApiError(0, 'The server cannot be reached. What was kept is safe; this works again when it is back.');
-
-/** Aborts when any of some signals does; older browsers without `AbortSignal.any` follow the first only. */
-const anyOf = (signals: AbortSignal[]): AbortSignal =>
-  signals.length > 1 && 'any' in AbortSignal ? AbortSignal.any(signals) : signals[0];
-
-/** Awaits a response or its body, which may break off in the middle; `own`: the caller's signal. */
-async function received<T>(coming: Promise<T>, own?: AbortSignal | null): Promise<T> {
-  try {
-    return await coming;
-  } catch (error) {
-    if (error instanceof SyntaxError || (own?.aborted && (error as Error).name === 'AbortError')) throw error;
-    throw unreachable();
-  }
-}
-
-/**
- * Time limits in milliseconds for the beginning of a response to GET, one for each attempt: a connection can die alone
- * and unnoticed, while the event stream's lives. The first is far above the 99th percentile of answers beside an export,
- * 0.15 s; they grow, since a frame far from a keyframe of a large file can take longer than that on a slow machine.
- */
-const PATIENCE_MS = [20_000, 60_000, 180_000];
-
-/** Sends a request; one that changes nothing is repeated when it gets no answer in time. */
-async function answerTo(path: string, init?: RequestInit): Promise<Response> {
-  const limits = init?.method === undefined ? PATIENCE_MS : [undefined];
-  for (const [attempt, ms] of limits.entries()) {
-    const late = new AbortController();
-    const timer = ms === undefined ? undefined : setTimeout(() => late.abort(), ms);
-    const signal = anyOf([...(init?.signal ? [init.signal] : []), connectionSignal(), late.signal]);
-    try {
-      return await received(fetch(`/api${path}`, { ...init, signal }), init?.signal);
-    } catch (error) {
-      if (!late.signal.aborted || attempt === limits.length - 1) throw error;
-    } finally {
-      clearTimeout(timer);
-    }
-  }
-  throw unreachable();
-}
-
-async function ask(path: string, init?: RequestInit): Promise<Response> {
-  const res = await answerTo(path, init);
-  if (res.ok) return res;
-  const problem = problemSchema.safeParse(await res.json().catch(() => undefined)).data;
-  if (problem?.code === 'not-let-in') {
-    letOut();
-    // An unpaired device treats the server as unreachable: changes stay queued, and are sent once it is paired.
-    throw new ApiError(0, problem.detail, problem);
-  }
-  throw new ApiError(res.status, problem?.detail ?? `The server answered ${res.status}.`, problem);
-}
-
-const get = async <T>(path: string): Promise<T> => received((await ask(path)).json() as Promise<T>);
-const blob = async (path: string, init?: RequestInit): Promise<Blob> => received((await ask(path, init)).blob());
-const send = async <T>(method: string, path: string, body?: unknown, init?: RequestInit): Promise<T> => {
-  const res = await ask(path, {
-    method,
-    headers: { 'Content-Type': 'application/json' },
-    ...(body === undefined ? {} : { body: JSON.stringify(body) }),
-    ...init,
-  });
-  return (res.status === 204 ? undefined : await received(res.json(), init?.signal)) as T;
-};
-
-/**
- * Sends a request and reads the response line by line: progress as `done` and `of`, or `best`, a first result, then the
- * final one.
- */
-async function lines<T, Best = never>(
-  path: string,
-  body: unknown,
-  {
-    signal,
-    onProgress,
-    onBest,
-  }: { signal?: AbortSignal; onProgress?: (share: number) => void; onBest?: (best: Best) => void } = {},
-): Promise<T> {
-  const res = await ask(path, {
-    method: 'POST',
-    headers: { 'Content-Type': 'application/json' },
-    body: JSON.stringify(body),
-    signal,
-  });
-  const reader = res.body!.pipeThrough(new TextDecoderStream()).getReader();
-  let text = '';
-  for (;;) {
-    const { value, done } = await received(reader.read(), signal);
-    text += value ?? '';
-    const parts = text.split('\n');
-    text = parts.pop() ?? '';
-    for (const part of parts.filter(Boolean)) {
-      const line = JSON.parse(part) as { error?: string; done?: number; of?: number; best?: Best };
-      if (line.error) throw new ApiError(422, line.error);
-      if (line.best) onBest?.(line.best);
-      else if (line.done === undefined) return line as T;
-      else onProgress?.(line.done / (line.of ?? 1));
-    }
-    if (done) throw unreachable();
-  }
-}
+export { ApiError, isUnanswered, unreachable } from './request';
 
 export interface OutingListed extends Outing {
   clipCount: number;
