@@ -2,6 +2,7 @@ import { randomBytes } from 'node:crypto';
 import { appendFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Page } from 'playwright-core';
+import type { Job } from '@inkavo/core/model/job';
 import type { Clip } from '@inkavo/core/model/outing';
 import { newStep } from '@inkavo/core/model/grade';
 import { make, workFolder } from '@inkavo/media/testClips';
@@ -130,6 +131,27 @@ test('a first pass that breaks off on the way is read again', async () => {
   network.revive();
   await page.getByText('Nothing to mend', { exact: false }).waitFor();
   await page.getByText('The server cannot be reached.', { exact: false }).first().waitFor({ state: 'detached' });
+});
+
+test('what is tapped for while the connection dies is done over a new one, and done once', async () => {
+  await page.goto(`${network.address}/outing/${clip.outingId}`);
+  await page.getByText('boat_shed_01.mp4').waitFor();
+  await page.getByRole('button', { name: 'This outing: name, day, remove' }).tap();
+  await page.getByRole('button', { name: 'Film, report, timeline …' }).tap();
+  // The request reaches the server; its answer is lost.
+  const silent = network.silence(/\/documents/);
+  await page.getByRole('button', { name: 'Report, as a page' }).tap();
+  await silent;
+  network.stall();
+  await page.getByText('The server does not answer.', { exact: false }).waitFor();
+  network.revive();
+  await page.waitForURL('**/exports');
+  const reports = await until(
+    async () => (await app.client.get<Job[]>('/jobs')).filter((j) => j.kind === 'export'),
+    (jobs) => jobs.every((j) => j.state === 'done'),
+  );
+  expect(reports).toHaveLength(1);
+  await page.getByText('The server does not answer.', { exact: false }).waitFor({ state: 'detached' });
 });
 
 test('where the browser calls itself offline, a server that answers is asked all the same', async () => {

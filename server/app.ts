@@ -13,6 +13,7 @@ import { openDemo } from './demo/load';
 import { Events } from './events';
 import { Frames } from './frames';
 import { Api } from './http/api';
+import { Repeats } from './http/repeats';
 import { answerErrors, HttpError, limitDepth, ownPagesOnly } from './http/problems';
 import { reprobeFiles, replaceProxies } from './jobs/reprobe';
 import { Purge } from './jobs/purge';
@@ -39,6 +40,7 @@ import { admittedOnly } from './sharing/admit';
 import { fromOtherDevice, KEEP_ALIVE_MS } from './sharing/listener';
 import { Sharing } from './sharing/sharing';
 import { Sources } from './sources';
+import { AnswerStore } from './stores/answers';
 import { ChangeStore } from './stores/changes';
 import { ClipStore } from './stores/clips';
 import { DeviceStore } from './stores/devices';
@@ -109,6 +111,7 @@ async function makeParts(config: Config, library: Library): Promise<{ parts: Par
     new JobStore(db),
   ];
   const shelf = new ShelfStore(db, library.lut);
+  const answers = new AnswerStore(db);
   const kept = new KeptStore(db);
   const presets = new PresetStore(db);
   const removed = new RemovedStore(db);
@@ -150,6 +153,7 @@ async function makeParts(config: Config, library: Library): Promise<{ parts: Par
       ...{
         config,
         library,
+        answers,
         outings,
         clips,
         changes,
@@ -191,7 +195,7 @@ function addressOf(server: Server, host: string): string {
 
 function makeApplication(parts: Parts): express.Express {
   const { config, events, disk } = parts;
-  const api = new Api(config.strict ?? false);
+  const api = new Api(config.strict ?? false, new Repeats(parts.answers));
   outingRoutes(api, parts);
   clipRoutes(api, parts);
   togetherRoutes(api, parts);

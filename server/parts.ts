@@ -8,6 +8,7 @@ import type { Sharing } from './sharing/sharing';
 import type { Sources } from './sources';
 import type { Proxies } from './proxies';
 import type { Strips } from './strips';
+import type { AnswerStore } from './stores/answers';
 import type { ChangeStore } from './stores/changes';
 import type { ClipStore } from './stores/clips';
 import type { JobStore } from './stores/jobs';
@@ -22,6 +23,7 @@ import type { Thumbs } from './thumbs';
 export interface Parts {
   config: Config;
   library: Library;
+  answers: AnswerStore;
   outings: OutingStore;
   clips: ClipStore;
   changes: ChangeStore;

@@ -337,4 +337,22 @@ export const MIGRATIONS: (Knex.Migration & { name: string })[] = [
       await db.raw('alter table jobs drop column pixels');
     },
   },
+  {
+    name: '021-answers',
+    async up(db) {
+      // Answers to requests with an idempotency key, so that a repeated one is not carried out twice.
+      await db.schema.createTable('answers', (t) => {
+        t.string('key').primary();
+        // SHA-256 of method, address and body.
+        t.string('request').notNullable();
+        t.integer('status').notNullable();
+        // JSON; null: no body.
+        t.text('body').nullable();
+        t.double('at').notNullable().index();
+      });
+    },
+    async down(db) {
+      await db.schema.dropTable('answers');
+    },
+  },
 ];

@@ -3,6 +3,7 @@ import { Router, type Request, type RequestHandler, type Response } from 'expres
 import { z } from 'zod';
 import { problemSchema } from '@inkavo/core/model/problem';
 import { check, HttpError } from './problems';
+import { KEY_HEADER, type Repeats } from './repeats';
 
 type Method = 'get' | 'post' | 'put' | 'patch' | 'delete';
 
@@ -42,6 +43,14 @@ export interface Asked<P, Q, B, A extends Answers> {
   answer<S extends keyof A & number>(status: S, ...value: Sent<A[S]>): void;
 }
 
+const KEY_PARAMETER = {
+  name: KEY_HEADER,
+  in: 'header',
+  required: false,
+  description: 'A repeated request with the same key is not carried out again, and gets the same answer.',
+  schema: { type: 'string', minLength: 10, maxLength: 64 },
+};
+
 type AnyOperation = Operation<z.ZodType, z.ZodType, z.ZodType, Answers>;
 
 const isRaw = (answer: Answer): answer is Raw => answer !== null && 'holds' in answer;
@@ -52,7 +61,10 @@ export class Api {
   private readonly operations: AnyOperation[] = [];
 
   /** @param strict Validates responses too, for tests: a mismatch becomes a 500. */
-  constructor(private readonly strict: boolean) {}
+  constructor(
+    private readonly strict: boolean,
+    private readonly repeats: Repeats,
+  ) {}
 
   route<P extends z.ZodType, Q extends z.ZodType, B extends z.ZodType, A extends Answers>(
     operation: Operation<P, Q, B, A>,
@@ -61,24 +73,27 @@ export class Api {
     const known = operation as unknown as AnyOperation;
     this.operations.push(known);
     const { method, path, params, query, body, answers, reader } = operation;
-    const handler: RequestHandler = async (req, res) => {
-      const answer = <S extends keyof A & number>(status: S, ...[value]: Sent<A[S]>): void => {
-        if (this.strict) mustMatch(known, status, value);
-        // Data may change at any moment. The tag is the revision of the editable part, not of the whole response.
-        res.status(status).set('Cache-Control', 'no-store');
-        delete req.headers['if-none-match'];
-        if (answers[status] === null) res.end();
-        else res.json(value);
-      };
-      await handle({
-        params: (params ? check(params, req.params) : {}) as z.infer<P>,
-        query: (query ? check(query, req.query) : {}) as z.infer<Q>,
-        body: (body ? check(body, req.body ?? {}) : undefined) as z.infer<B>,
-        req,
-        res,
-        answer,
+    const handler: RequestHandler = (req, res) =>
+      this.repeats.once(req, res, async (store) => {
+        const answer = <S extends keyof A & number>(status: S, ...[value]: Sent<A[S]>): void => {
+          if (this.strict) mustMatch(known, status, value);
+          store(status, value, () => {
+            // Data may change at any moment. The tag is the revision of the editable part, not of the whole response.
+            res.status(status).set('Cache-Control', 'no-store');
+            delete req.headers['if-none-match'];
+            if (answers[status] === null) res.end();
+            else res.json(value);
+          });
+        };
+        await handle({
+          params: (params ? check(params, req.params) : {}) as z.infer<P>,
+          query: (query ? check(query, req.query) : {}) as z.infer<Q>,
+          body: (body ? check(body, req.body ?? {}) : undefined) as z.infer<B>,
+          req,
+          res,
+          answer,
+        });
       });
-    };
     this.router[method](path.replace(/\{(\w+)\}/g, ':$1'), ...(reader ? [reader] : []), handler);
   }
 
@@ -89,7 +104,11 @@ export class Api {
       const { method, path, summary, params, query, body, answers } = operation;
       (paths[`/api${path}`] ??= {})[method] = {
         summary,
-        parameters: [...parameters('path', params), ...parameters('query', query)],
+        parameters: [
+          ...parameters('path', params),
+          ...parameters('query', query),
+          ...(method === 'get' ? [] : [KEY_PARAMETER]),
+        ],
         ...(body ? { requestBody: { required: true, content: json(body, 'input') } } : {}),
         responses: {
           ...Object.fromEntries(Object.entries(answers).map(([status, a]) => [status, described(a)])),

@@ -110,9 +110,11 @@ export const api = {
   clip: (id: string) => get<ClipOpened>(`/clips/${id}`),
   splitClip: (id: string, frame: number, as: string) =>
     send<{ clip: Clip; rest: Clip }>('POST', `/clips/${id}/split`, { frame, as }),
-  changeClip: (id: string, patch: z.infer<typeof clipPatch>) => send<Clip>('PATCH', `/clips/${id}`, patch),
+  /** `once`: the caller repeats it when it is lost. */
+  changeClip: (id: string, patch: z.infer<typeof clipPatch>, once = false) =>
+    send<Clip>('PATCH', `/clips/${id}`, patch, { once }),
   change: (id: string, change: Change, init?: RequestInit) =>
-    send<StepsState>('POST', `/clips/${id}/changes`, change, init),
+    send<StepsState>('POST', `/clips/${id}/changes`, change, { ...init, once: true }),
   /** A frame with steps that are not stored, as a JPEG. */
   preview: async (id: string, body: { steps: Step[]; frame: number; width: number }): Promise<Blob> => {
     const init = { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(body) };
@@ -149,8 +151,11 @@ export const api = {
     body: { kind: ShapeKind; pose: Pose; from: number; to: number },
     watch: Parameters<typeof lines>[2],
   ) => lines<FollowAnswer>(`/clips/${id}/follow`, body, watch),
-  setDive: (id: string, dive: ClipDive | null) =>
-    dive ? send<Clip>('PUT', `/clips/${id}/dive`, dive) : send<Clip>('DELETE', `/clips/${id}/dive`),
+  /** `once`: the caller repeats it when it is lost. */
+  setDive: (id: string, dive: ClipDive | null, once = false) =>
+    dive
+      ? send<Clip>('PUT', `/clips/${id}/dive`, dive, { once })
+      : send<Clip>('DELETE', `/clips/${id}/dive`, undefined, { once }),
   diveClock: (id: string, log: DiveLog) => lines<{ fit: ClockFit | null }>(`/clips/${id}/dive/clock`, { log }),
   shelf: () => get<ShelfItem[]>('/shelf'),
   lutText: async (id: string) => received((await ask(`/luts/${id}`)).text()),
@@ -172,9 +177,9 @@ export const api = {
   jobs: () => get<Job[]>('/jobs'),
   codecs: () => get<{ codec: Codec; fast: boolean }[]>('/deliveries/codecs'),
   expected: (clipId: string, delivery: DeliveryRequest, of: number, signal: AbortSignal) =>
-    send<Expected>('POST', '/deliveries/expected', { clipId, delivery, of }, { signal }),
+    send<Expected>('POST', '/deliveries/expected', { clipId, delivery, of }, { signal, once: true }),
   gradeFile: (steps: readonly Step[], request: GradeFileRequest) =>
-    send<GradeFile>('POST', '/grade-files', { steps, ...request }),
+    send<GradeFile>('POST', '/grade-files', { steps, ...request }, { once: true }),
   deliver: (clipIds: string[], delivery: DeliveryRequest, also: DeliveryRequest[] = []) =>
     send<Job[]>('POST', '/deliveries', { clipIds, delivery, also }),
   makeFilm: (request: z.input<typeof filmRequest>) => send<Job[]>('POST', '/films', request),
@@ -189,10 +194,10 @@ export const api = {
   setQueue: (part: Partial<Queue>) => send<Queue>('PUT', '/queue', part),
   copyFile: (id: string, into: string) => send<Job>('POST', `/jobs/${id}/copy`, { into }),
   proxyParts: (clipId: string) => get<ProxyParts>(`/clips/${clipId}/proxy-parts`),
-  someClips: (ids: string[]) => send<Clip[]>('POST', '/clips/some', { ids }),
+  someClips: (ids: string[]) => send<Clip[]>('POST', '/clips/some', { ids }, { once: true }),
   clipsTogether: (changes: ClipChange[]) => send<void>('POST', '/clips/together', { changes }),
   wantProxy: (clipId: string, frame: number, waits = false) =>
-    send<void>('POST', `/clips/${clipId}/proxy-wanted`, { frame, waits }),
+    send<void>('POST', `/clips/${clipId}/proxy-wanted`, { frame, waits }, { once: true }),
   moveJob: (id: string, rank: number) => send<Job>('PATCH', `/jobs/${id}`, { rank }),
   stopJob: (id: string) => send<Job>('POST', `/jobs/${id}/stop`),
   jobAgain: (id: string) => send<Job>('POST', `/jobs/${id}/again`),

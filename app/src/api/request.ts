@@ -1,6 +1,8 @@
+import { nanoid } from 'nanoid/non-secure';
 import { problemSchema, type Problem, type ProblemCode } from '@inkavo/core/model/problem';
 import { letOut } from '../state/admission';
-import { connectionSignal } from '../state/connection';
+import { connectionSignal, reachable, useConnection } from '../state/connection';
+import { dropMessage, tell } from '../state/messages';
 
 /** A failed request; `message` is for the user. Status 0: the server is unreachable. */
 export class ApiError extends Error {
@@ -38,15 +40,19 @@ export async function received<T>(coming: Promise<T>, own?: AbortSignal | null):
 }
 
 /**
- * Time limits in milliseconds for the beginning of a response to GET, one for each attempt: a connection can die alone
- * and unnoticed, while the event stream's lives. The first is far above the 99th percentile of answers beside an export,
+ * Time limits in milliseconds for the beginning of a response, one for each attempt: a connection can die alone and
+ * unnoticed, while the event stream's lives. The first is far above the 99th percentile of answers beside an export,
  * 0.15 s; they grow, since a frame far from a keyframe of a large file can take longer than that on a slow machine.
  */
 const PATIENCE_MS = [20_000, 60_000, 180_000];
 
-/** Sends a request; one that changes nothing is repeated when it gets no answer in time. */
+/** Requests that change something are not carried out twice by the server if they bear the same key (IETF draft). */
+const KEY = 'Idempotency-Key';
+const isRepeatable = (init?: RequestInit): boolean => init?.method === undefined || new Headers(init.headers).has(KEY);
+
+/** Sends a request; one that may be repeated is repeated when it gets no answer in time. */
 async function answerTo(path: string, init?: RequestInit): Promise<Response> {
-  const limits = init?.method === undefined ? PATIENCE_MS : [undefined];
+  const limits = isRepeatable(init) ? PATIENCE_MS : [undefined];
   for (const [attempt, ms] of limits.entries()) {
     const late = new AbortController();
     const timer = ms === undefined ? undefined : setTimeout(() => late.abort(), ms);
@@ -76,14 +82,59 @@ export async function ask(path: string, init?: RequestInit): Promise<Response> {
 
 export const get = async <T>(path: string): Promise<T> => received((await ask(path)).json() as Promise<T>);
 export const blob = async (path: string, init?: RequestInit): Promise<Blob> => received((await ask(path, init)).blob());
-export const send = async <T>(method: string, path: string, body?: unknown, init?: RequestInit): Promise<T> => {
-  const res = await ask(path, {
-    method,
-    headers: { 'Content-Type': 'application/json' },
-    ...(body === undefined ? {} : { body: JSON.stringify(body) }),
-    ...init,
-  });
-  return (res.status === 204 ? undefined : await received(res.json(), init?.signal)) as T;
+
+/** How long a request that was lost on the way waits for the connection: what is tapped for should not happen late. */
+const WAIT_MS = 30_000;
+/** Pause before a request is repeated whose own connection broke off. */
+const AGAIN_MS = 500;
+const TOLD_AFTER_MS = 2000;
+
+/**
+ * Repeats a request that is lost on the way, with a message if that takes a moment, until it is answered, or for {@link
+ * WAIT_MS}. Without a connection in the first place it fails at once: the user should know.
+ */
+async function repeated<T>(request: () => Promise<T>): Promise<T> {
+  const message = { key: `lost ${nanoid(6)}`, text: 'The server does not answer. Trying again …' };
+  const until = Date.now() + WAIT_MS;
+  let telling: ReturnType<typeof setTimeout> | undefined;
+  try {
+    for (;;) {
+      const { online } = useConnection.getState();
+      try {
+        return await request();
+      } catch (error) {
+        const lost = isUnanswered(error) && !(error as ApiError).problem;
+        if (!lost || (!online && !telling)) throw error;
+        telling ??= setTimeout(() => tell(message), TOLD_AFTER_MS);
+        await new Promise((done) => setTimeout(done, AGAIN_MS));
+        if (!(await reachable(until - Date.now()))) throw error;
+      }
+    }
+  } finally {
+    clearTimeout(telling);
+    dropMessage(message.key);
+  }
+}
+
+interface SendOptions extends RequestInit {
+  /** It is sent once, and may be lost: its caller repeats it. */
+  once?: boolean;
+}
+
+/** Sends a request that changes something. */
+export const send = async <T>(
+  method: string,
+  path: string,
+  body?: unknown,
+  { once, ...init }: SendOptions = {},
+): Promise<T> => {
+  const headers = { 'Content-Type': 'application/json', ...(once ? {} : { [KEY]: nanoid() }), ...init.headers };
+  const content = body === undefined ? {} : { body: JSON.stringify(body) };
+  const request = async (): Promise<T> => {
+    const res = await ask(path, { ...content, ...init, method, headers });
+    return (res.status === 204 ? undefined : await received(res.json(), init.signal)) as T;
+  };
+  return once ? request() : repeated(request);
 };
 
 /**

@@ -62,8 +62,8 @@ function settle(clipId: string, sent: Pending): void {
 
 async function send(clipId: string, { trim, dive, retime }: Pending): Promise<void> {
   if (trim || retime !== undefined)
-    await api.changeClip(clipId, { ...trim, ...(retime === undefined ? {} : { retime }) });
-  if (dive !== undefined) await api.setDive(clipId, dive);
+    await api.changeClip(clipId, { ...trim, ...(retime === undefined ? {} : { retime }) }, true);
+  if (dive !== undefined) await api.setDive(clipId, dive, true);
 }
 
 let busy: Promise<void> | undefined;

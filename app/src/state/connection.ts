@@ -48,3 +48,17 @@ export function disconnected(): void {
 /** Calls back at each reconnection, until unsubscribed. */
 export const onReconnect = (then: () => void): (() => void) =>
   useConnection.subscribe((now, before) => now.times !== before.times && then());
+
+/** Resolves with true once the server is reachable, maybe at once; with false if it is not within `ms` milliseconds. */
+export function reachable(ms: number): Promise<boolean> {
+  if (ms <= 0 || useConnection.getState().online) return Promise.resolve(ms > 0);
+  return new Promise((resolve) => {
+    const end = (is: boolean): void => {
+      clearTimeout(timer);
+      stop();
+      resolve(is);
+    };
+    const timer = setTimeout(() => end(false), ms);
+    const stop = onReconnect(() => end(true));
+  });
+}

@@ -48,6 +48,8 @@ export function FilmSheet({
   const [upright, setUpright] = useState(false);
   const [state, setState] = useState<{ busy: boolean; trouble?: string }>({ busy: false });
   const { width, height, rate } = filmFormat(clips, delivery);
+  // The sizes offered are those below the film's own, not below the chosen one.
+  const own = filmFormat(clips, { ...delivery, lines: null, aspect: null });
   const fps = rate.num / rate.den;
   const frames = filmFrames(placeShots(clips, rate, dissolve));
   const make = async (): Promise<void> => {
@@ -98,7 +100,7 @@ export function FilmSheet({
       <CheckRow label="Also upright, for a phone" on={upright} onChange={setUpright}>
         <Txt>Also upright, for a phone: 9:16</Txt>
       </CheckRow>
-      <DeliveryFields value={delivery} facts={{ width, height }} onChange={set} film />
+      <DeliveryFields value={delivery} facts={own} onChange={set} film />
       {state.trouble ? <Trouble text={state.trouble} /> : null}
       <Button
         title={state.busy ? 'Queueing …' : wide && upright ? 'Make both' : 'Make the film'}

@@ -25,13 +25,17 @@ export function OutingOut({
 }) {
   const router = useRouter();
   const [trouble, setTrouble] = useState<string | null>(null);
+  const [making, setMaking] = useState<DocumentForm | null>(null);
   const make = async (form: DocumentForm): Promise<void> => {
+    setMaking(form);
+    setTrouble(null);
     try {
       await keptFirst(clipIds);
       await api.makeDocument({ outingId, clipIds: [...clipIds], form });
       onClose();
       router.push('/exports');
     } catch (error) {
+      setMaking(null);
       setTrouble((error as Error).message);
     }
   };
@@ -41,7 +45,12 @@ export function OutingOut({
       <Button title="A film …" icon={FileVideo} look="strong" onPress={onFilm} />
       {DOCUMENTS.map((form) => (
         <View key={form} className="flex-row items-center gap-3">
-          <Button title={DOCUMENT_INFO[form].title} className="w-[180px]" onPress={() => void make(form)} />
+          <Button
+            title={making === form ? 'Queueing …' : DOCUMENT_INFO[form].title}
+            className="w-[180px]"
+            disabled={making !== null}
+            onPress={() => void make(form)}
+          />
           <Txt size="sm" quiet className="min-w-0 flex-1">
             {DOCUMENT_INFO[form].use}
           </Txt>
