@@ -17,6 +17,12 @@ const folder = workFolder();
 beforeAll(async () => {
   app = await openTestApp();
   clips = await app.clips('boat_shed_01', 'channel_east_03');
+  // Two seconds of one, one and a half of the other.
+  for (const [clip, outFrame] of [
+    [clips.boat_shed_01, 59],
+    [clips.channel_east_03, 44],
+  ] as const)
+    await app.client.ask('PATCH', `/clips/${clip.id}`, { inFrame: 0, outFrame });
   page = await app.page(SIZES.phone);
 });
 afterAll(() => app.close());
@@ -44,12 +50,17 @@ test('from the outing: a film, the same upright, and a report; each saved and me
   await tap('This outing: name, day, remove');
   await tap('Film, report, timeline …');
   await tap('A film …');
-  await page.getByText('0:10.0 · 1920×1080 · 30 fps').waitFor();
+  await page.getByText('0:03.5 · 1920×1080 · 30 fps').waitFor();
   await page.getByRole('radio', { name: 'Dissolves' }).tap();
-  await page.getByText('0:09.5 · 1920×1080 · 30 fps').waitFor();
+  await page.getByText('0:03.0 · 1920×1080 · 30 fps').waitFor();
   await page.getByRole('checkbox', { name: 'Also upright, for a phone' }).tap();
   await page.getByRole('radio', { name: '720 lines' }).tap();
-  await page.getByText('0:09.5 · 1280×720 · 30 fps').waitFor();
+  await page.getByText('0:03.0 · 1280×720 · 30 fps').waitFor();
+  // A choice can be taken back.
+  await page.getByRole('radio', { name: 'As filmed' }).tap();
+  await page.getByText('0:03.0 · 1920×1080 · 30 fps').waitFor();
+  await page.getByRole('radio', { name: '720 lines' }).tap();
+  await page.getByText('0:03.0 · 1280×720 · 30 fps').waitFor();
   await tap('Make both');
   await page.getByRole('heading', { name: '2 to be made' }).waitFor();
   await page.goBack();
@@ -57,6 +68,8 @@ test('from the outing: a film, the same upright, and a report; each saved and me
   await tap('Film, report, timeline …');
   await tap('Report, as a page');
   await until(jobs, (list) => list.length === 3 && list.every((j) => j.state === 'done'));
+  // Rows move until the list shows it as well.
+  await page.getByRole('heading', { name: '3 finished' }).waitFor();
   for (const [name, width, height] of [
     ['Saltmark survey.mp4', 1280, 720],
     // The shorter side of the crop is below 720 lines, and nothing is enlarged by default.
@@ -64,8 +77,8 @@ test('from the outing: a film, the same upright, and a report; each saved and me
   ] as const) {
     const path = await saved(() => page.getByRole('link', { name: `Save ${name}` }).tap());
     const { facts } = await probe(path);
-    expect(facts).toMatchObject({ width, height, frames: 285, codec: 'h264' });
-    expect(facts.durationSeconds).toBeCloseTo(9.5, 3);
+    expect(facts).toMatchObject({ width, height, frames: 90, codec: 'h264' });
+    expect(facts.durationSeconds).toBeCloseTo(3, 3);
   }
   const report = readFileSync(await saved(() => page.getByRole('link', { name: /report\.html$/ }).tap()), 'utf8');
   expect(report).toContain('channel_east_03.mp4');
@@ -74,7 +87,7 @@ test('from the outing: a film, the same upright, and a report; each saved and me
 
 test('what a finished file is: its frames and its check sum', async () => {
   await page.getByRole('button', { name: 'What Saltmark survey.mp4 is' }).tap();
-  await page.getByText(/1280×720 · 285 frames/).waitFor();
+  await page.getByText(/1280×720 · 90 frames/).waitFor();
   await page.getByText(/^SHA-256 [0-9a-f]{64}$/).waitFor();
 });
 
@@ -123,7 +136,7 @@ test('settings of one’s own, the size that is expected, and a name by a patter
   await sheet.getByText(/\{what\} stands for nothing/).waitFor();
   await sheet.getByLabel('Name of the file').fill('{outing} {clip} {lines}');
   await sheet.getByText('Saltmark survey boat_shed_01 720.mp4').waitFor();
-  await sheet.getByText(/^720×720 · 0:06 · about [\d.]+\s[kM]B$/).waitFor();
+  await sheet.getByText(/^720×720 · 0:02 · about [\d.]+\s[kM]B$/).waitFor();
   await sheet.getByRole('button', { name: 'Keep these settings' }).tap();
   await sheet.getByLabel('Name of these settings').fill('Square');
   await sheet.getByRole('button', { name: 'Keep', exact: true }).tap();

@@ -137,7 +137,7 @@ test('it plays through the grade and stops at a frame', async () => {
 });
 
 test('out is set, the clip exported, and the file is what was seen', async () => {
-  await page.getByTestId('scrub').tap({ position: { x: 180, y: 20 } });
+  await page.getByTestId('scrub').tap({ position: { x: 60, y: 20 } });
   await page.getByRole('button', { name: 'Set out to this frame' }).tap();
   await settled(page);
   const [low, high] = [await percentOf('Shadows on the waveform'), await percentOf('Highlights on the waveform')];

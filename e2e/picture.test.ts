@@ -166,13 +166,13 @@ test.each(['gpu', 'cpu'] as const)(
       return { again: (await dragged(own, slider, 1)).picture, whole: whole.picture };
     };
     const late = ({ again, whole }: { again: number; whole: number }): boolean => again >= Math.max(300, 3 * whole);
-    let hold = await holdAgain();
-    for (let i = 0; i < 2 && late(hold); i += 1) hold = await holdAgain();
+    // A software GPU takes this long to draw the picture with these tables: there it says nothing.
+    let hold = drawing === 'cpu' ? await holdAgain() : undefined;
+    for (let i = 0; i < 2 && hold && late(hold); i += 1) hold = await holdAgain();
     console.log(
-      `three regions and water, ${drawing}: from a move to the next drawn picture ${picture.toFixed(0)} ms at the 95th percentile over ${moves} moves, ${(picture / bare).toFixed(1)} times drawing alone (${bare.toFixed(0)} ms); taken hold of again ${hold.again.toFixed(0)} ms`,
+      `three regions and water, ${drawing}: from a move to the next drawn picture ${picture.toFixed(0)} ms at the 95th percentile over ${moves} moves, ${(picture / bare).toFixed(1)} times drawing alone (${bare.toFixed(0)} ms)${hold ? `; taken hold of again ${hold.again.toFixed(0)} ms` : ''}`,
     );
-    // A software GPU takes this long to draw the picture with these tables.
-    if (drawing === 'cpu') expect(late(hold)).toBe(false);
+    if (hold) expect(late(hold)).toBe(false);
     expect(moves).toBeGreaterThan(40);
     expect(picture).toBeLessThan(borne(bare));
   },

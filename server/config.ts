@@ -31,6 +31,8 @@ export interface Config {
 
 /** File name of a proxy. */
 export const proxyName = (hash: string): string => `${hash}.${PROXY_VERSION}.mp4`;
+/** File name of a filmstrip. */
+export const stripName = (hash: string): string => `${hash}.jpg`;
 
 /** Addresses reachable only from this machine. */
 export const LOOPBACK = ['127.0.0.1', '::1', 'localhost'];
@@ -95,7 +97,7 @@ export class Library {
   get chart(): string {
     return join(this.proxies, proxyName('chart'));
   }
-  strip = (hash: string): string => join(this.proxies, `${hash}.jpg`);
+  strip = (hash: string): string => join(this.proxies, stripName(hash));
   thumb = (digest: string): string => join(this.thumbs, `${digest}.jpg`);
   /** A small picture from which thumbnails are drawn. */
   picture = (digest: string): string => join(this.thumbs, `${digest}.picture`);

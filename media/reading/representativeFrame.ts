@@ -47,11 +47,12 @@ export async function representativeFrame(
 ): Promise<number> {
   const last = source.facts.frames - 1;
   const candidates = [...new Set([usual, ...PLACES.map((p) => Math.round(p * last))])];
-  const scores: number[] = [];
-  for (const frame of candidates) {
-    const { luma, width, frames } = await lumaFrames(source, { proxy, first: frame, last: frame }, signal);
-    scores.push(frames ? spreadOf(luma) * sharpnessOf(luma, width) : 0);
-  }
+  const scores = await Promise.all(
+    candidates.map(async (frame) => {
+      const { luma, width, frames } = await lumaFrames(source, { proxy, first: frame, last: frame }, signal);
+      return frames ? spreadOf(luma) * sharpnessOf(luma, width) : 0;
+    }),
+  );
   if (scores[0] >= GOOD_ENOUGH * Math.max(...scores)) return usual;
   const weighed = candidates.map((frame, i) => scores[i] * (1 - END_LOSS * Math.abs((2 * frame) / last - 1)));
   return candidates[weighed.indexOf(Math.max(...weighed))];

@@ -1,5 +1,6 @@
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
+import { readShelfFile } from '@inkavo/core/formats/shelfFile';
 import { cameraName } from '@inkavo/core/intake/detectCameras';
 import type { Outing } from '@inkavo/core/model/outing';
 import { DEMO_CLIPS, type DemoClip } from '@inkavo/demo/catalogue';
@@ -44,7 +45,8 @@ export async function openDemo(
   const known = (await outings.list()).find((o) => o.id === DEMO_ID || o.name === DEMO_OUTING.name);
   if (known) return { outing: await outings.get(known.id), isNew: false };
   const outing = await outings.create(DEMO_OUTING, DEMO_ID);
-  for (const { name, text, ...where } of demoLuts()) await shelf.add(text, name, where);
+  // Small tables: starting a thread for them would take longer than reading them.
+  for (const { name, text, ...where } of demoLuts()) await shelf.addRead(text, readShelfFile(text, name), where);
   for (const recipe of DEMO_RECIPES) await shelf.make(recipe);
   if (load) {
     await jobs.addAll(DEMO_CLIPS.flatMap((clip) => jobFor(clip, outing.id, config.card, config.renderer)));

@@ -46,6 +46,11 @@ const withIds = (steps: Step[], ids: ReadonlyMap<string, string>): Step[] =>
       : step,
   );
 
+interface ShelfPlace {
+  group?: string;
+  role?: LutRole;
+}
+
 /** Tables, recipes and profiles: a row each; a table's text is a file named by its SHA-256. */
 export class ShelfStore {
   private readonly texts: LRUCache<string, string>;
@@ -81,13 +86,14 @@ export class ShelfStore {
    * Imports a table, a recipe with its tables, or a profile from a file's text. The same file again is the same item,
    * restored if it was removed. An unreadable file is refused entirely, with a 422.
    */
-  async add(
-    text: string,
-    name: string,
-    { group = '', role = 'look' }: { group?: string; role?: LutRole } = {},
-  ): Promise<ShelfItem> {
+  async add(text: string, name: string, where: ShelfPlace = {}): Promise<ShelfItem> {
     const read = await inThread({ kind: 'shelfFile', text, name });
     if ('problem' in read) throw new HttpError(422, 'unreadable', `${read.problem} Nothing was taken in.`);
+    return this.addRead(text, read, where);
+  }
+
+  /** Adds a file that was read. */
+  async addRead(text: string, read: ShelfFile, { group = '', role = 'look' }: ShelfPlace = {}): Promise<ShelfItem> {
     const id = sha256(text);
     if (read.kind === 'lut') writeWhole(this.fileOf(id), text);
     return this.insert(id, { ...(await this.rowOf(read, group)), shelf_group: group, role });

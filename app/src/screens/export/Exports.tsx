@@ -25,6 +25,7 @@ import { Button, IconButton } from '../../ui/Button';
 import { Empty, Loading, Trouble } from '../../ui/Note';
 import { TopBar } from '../../ui/TopBar';
 import { Txt } from '../../ui/Txt';
+import { useTapGuard } from '../../ui/useTapGuard';
 import { UndoButtons } from '../../ui/UndoButtons';
 import { VirtualRows, type VirtualRow } from '../../ui/VirtualRows';
 import { Download, Pause, Play, RotateCcw, Trash, X } from '../../ui/icons';
@@ -59,24 +60,27 @@ export function Exports() {
     ...ended.map(row),
     ...(data ? [heading('into', () => <IntoFolder />)] : []),
   ];
+  const guarded = useTapGuard(rows.map((r) => r.key).join());
   return (
     <View role="main" className="flex-1 bg-ground">
       <TopBar title="Exports" back="last" backLabel="Back">
         <UndoButtons place="exports" />
       </TopBar>
-      <Sorting jobs={waiting}>
-        <VirtualRows name="exports" rows={rows} gap={8}>
-          {data && exports.length === 0 ? (
-            <Empty
-              title="Nothing is being exported"
-              text="Open a clip and choose Export, or choose several clips of an outing and export them together."
-            >
-              <Button title="Go to the outings" onPress={() => router.push('/')} />
-            </Empty>
-          ) : null}
-          {!data && !error ? <Loading what="the exports" /> : null}
-        </VirtualRows>
-      </Sorting>
+      <View ref={guarded} className="flex-1">
+        <Sorting jobs={waiting}>
+          <VirtualRows name="exports" rows={rows} gap={8}>
+            {data && exports.length === 0 ? (
+              <Empty
+                title="Nothing is being exported"
+                text="Open a clip and choose Export, or choose several clips of an outing and export them together."
+              >
+                <Button title="Go to the outings" onPress={() => router.push('/')} />
+              </Empty>
+            ) : null}
+            {!data && !error ? <Loading what="the exports" /> : null}
+          </VirtualRows>
+        </Sorting>
+      </View>
     </View>
   );
 }
