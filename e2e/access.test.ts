@@ -285,7 +285,8 @@ test.each(['phone', 'wide'] as const)(
       if (await page.evaluate(() => !('axe' in window))) await page.evaluate(AXE);
       for (const mode of ['noon', 'dusk'] as const) {
         found.push(...(await violations(page, mode)).map((v) => `${name}, ${mode}: ${v}`));
-        found.push(...(await hardToTouch(page)).map((v) => `${name}, ${mode}, hard to touch: ${v}`));
+        // Noon differs only in colours.
+        if (mode === 'dusk') found.push(...(await hardToTouch(page)).map((v) => `${name}, hard to touch: ${v}`));
       }
     }
     expect(found).toEqual([]);

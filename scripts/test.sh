@@ -3,7 +3,7 @@
 set -uo pipefail
 cd "$(dirname "$0")/.."
 bash scripts/setup.sh browsers || exit 1
-step() { printf '\n\033[1m%s\033[0m\n' "$*"; }
+step() { printf '\n\033[1m%s\033[0m (after %d s)\n' "$*" "$SECONDS"; }
 failed=0
 out=$(mktemp -d)
 trap 'rm -rf "$out"' EXIT

@@ -92,12 +92,13 @@ export const api = {
   demo: () => send<{ outing: Outing }>('POST', '/demo'),
   sharing: () => get<SharingState>('/sharing'),
   setSharing: (part: Partial<Pick<SharingState, 'on' | 'encrypted'>>) => send<SharingState>('PATCH', '/sharing', part),
-  joinCode: () => send<JoinCode>('POST', '/sharing/code'),
+  joinCode: () => send<JoinCode>('POST', '/sharing/code', undefined, { once: true }),
   removeDevice: (id: string) => send<void>('DELETE', `/sharing/devices/${id}`),
-  join: (code: string, name: string) => send<Device>('POST', '/join', { code, name }),
+  // A repeated answer would not set the cookie.
+  join: (code: string, name: string) => send<Device>('POST', '/join', { code, name }, { once: true }),
   /** This device, if it was paired over the network; null on the server's own machine. */
   device: async () => (await get<{ device: Device | null }>('/device')).device,
-  leave: () => send<void>('DELETE', '/device'),
+  leave: () => send<void>('DELETE', '/device', undefined, { once: true }),
   sources: () => get<Source[]>('/sources'),
   source: (id: string) => get<SourceContent>(`/sources/${id}`),
   freeBytes: () => get<{ freeBytes: number }>('/disk'),

@@ -44,7 +44,7 @@ export async function received<T>(coming: Promise<T>, own?: AbortSignal | null):
  * unnoticed, while the event stream's lives. The first is far above the 99th percentile of answers beside an export,
  * 0.15 s; they grow, since a frame far from a keyframe of a large file can take longer than that on a slow machine.
  */
-const PATIENCE_MS = [20_000, 60_000, 180_000];
+export const PATIENCE_MS = [20_000, 60_000, 180_000];
 
 /** Requests that change something are not carried out twice by the server if they bear the same key (IETF draft). */
 const KEY = 'Idempotency-Key';
