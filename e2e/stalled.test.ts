@@ -133,16 +133,20 @@ test('a first pass that breaks off on the way is read again', async () => {
   await page.getByText('The server cannot be reached.', { exact: false }).first().waitFor({ state: 'detached' });
 });
 
-test('what is tapped for while the connection dies is done over a new one, and done once', async () => {
+/** Queues a report: the request reaches the server, its answer is lost. */
+async function reportInVain(): Promise<void> {
   await page.goto(`${network.address}/outing/${clip.outingId}`);
   await page.getByText('boat_shed_01.mp4').waitFor();
   await page.getByRole('button', { name: 'This outing: name, day, remove' }).tap();
   await page.getByRole('button', { name: 'Film, report, timeline …' }).tap();
-  // The request reaches the server; its answer is lost.
   const silent = network.silence(/\/documents/);
   await page.getByRole('button', { name: 'Report, as a page' }).tap();
   await silent;
   network.stall();
+}
+
+test('what is tapped for while the connection dies is done over a new one, and done once', async () => {
+  await reportInVain();
   await page.getByText('The server does not answer.', { exact: false }).waitFor();
   network.revive();
   await page.waitForURL('**/exports');
@@ -152,6 +156,14 @@ test('what is tapped for while the connection dies is done over a new one, and d
   );
   expect(reports).toHaveLength(1);
   await page.getByText('The server does not answer.', { exact: false }).waitFor({ state: 'detached' });
+});
+
+test('what is queued after its sheet was closed is only told: nobody is taken away', async () => {
+  await reportInVain();
+  await page.getByRole('button', { name: 'Close', exact: true }).tap();
+  network.revive();
+  await page.getByText('It is queued under Exports.').waitFor();
+  expect(page.url()).toContain('/outing/');
 });
 
 test('where the browser calls itself offline, a server that answers is asked all the same', async () => {

@@ -1,4 +1,3 @@
-import { useRouter } from 'expo-router';
 import { useState } from 'react';
 import { holdsHlg } from '@inkavo/core/model/delivery';
 import type { MediaFacts } from '@inkavo/core/model/facts';
@@ -13,6 +12,7 @@ import { AlsoAs, useOtherPresets } from './AlsoAs';
 import { DeliveryFields } from './DeliveryFields';
 import { ExpectedLine } from './ExpectedLine';
 import { keptFirst } from './keptFirst';
+import { useQueued } from './useQueued';
 import { PresetRow } from './PresetRow';
 
 interface Exported {
@@ -26,7 +26,7 @@ const largest = (clips: readonly Exported[]): Exported =>
 
 /** Adds clips to the export queue. */
 export function ExportSheet({ clips, onClose }: { clips: readonly Exported[]; onClose(): void }) {
-  const router = useRouter();
+  const queued = useQueued(onClose);
   const { delivery: last, set } = useDelivery();
   const hlg = clips.every((c) => isHlg(c.facts));
   // Settings chosen for another clip may not apply to these.
@@ -44,8 +44,7 @@ export function ExportSheet({ clips, onClose }: { clips: readonly Exported[]; on
     try {
       await keptFirst(ids);
       await api.deliver(ids, delivery, also);
-      onClose();
-      router.push('/exports');
+      queued();
     } catch (error) {
       setState({ busy: false, trouble: (error as Error).message });
     }

@@ -1,4 +1,3 @@
-import { useRouter } from 'expo-router';
 import { useState } from 'react';
 import { View } from 'react-native';
 import { filmFormat, filmFrames, LONGEST_DISSOLVE, placeShots } from '@inkavo/core/model/film';
@@ -15,6 +14,7 @@ import { Sheet } from '../../ui/Sheet';
 import { Txt } from '../../ui/Txt';
 import { DeliveryFields } from './DeliveryFields';
 import { keptFirst } from './keptFirst';
+import { useQueued } from './useQueued';
 
 const DISSOLVE: NumberSpec = {
   ...{ key: 'dissolve', label: 'Length of a dissolve', unit: 'second' },
@@ -38,7 +38,7 @@ export function FilmSheet({
   clips: readonly ListedClip[];
   onClose(): void;
 }) {
-  const router = useRouter();
+  const queued = useQueued(onClose);
   const { delivery: last, set } = useDelivery();
   // A film is delivered as standard video.
   const delivery = { ...last, colour: 'standard' as const };
@@ -63,8 +63,7 @@ export function FilmSheet({
       setWide(false);
       if (upright)
         await api.makeFilm({ ...request, delivery: { ...delivery, aspect: '9:16', lines: Math.min(1080, height) } });
-      onClose();
-      router.push('/exports');
+      queued();
     } catch (error) {
       setState({ busy: false, trouble: (error as Error).message });
     }

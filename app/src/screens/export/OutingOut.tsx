@@ -1,4 +1,3 @@
-import { useRouter } from 'expo-router';
 import { useState } from 'react';
 import { View } from 'react-native';
 import { DOCUMENT_INFO, DOCUMENTS, type DocumentForm } from '@inkavo/core/model/document';
@@ -9,6 +8,7 @@ import { Sheet } from '../../ui/Sheet';
 import { Txt } from '../../ui/Txt';
 import { FileVideo } from '../../ui/icons';
 import { keptFirst } from './keptFirst';
+import { useQueued } from './useQueued';
 
 /** Deliveries of a whole outing: a film, or a document about all its clips. */
 export function OutingOut({
@@ -23,7 +23,7 @@ export function OutingOut({
   onFilm(): void;
   onClose(): void;
 }) {
-  const router = useRouter();
+  const queued = useQueued(onClose);
   const [trouble, setTrouble] = useState<string | null>(null);
   const [making, setMaking] = useState<DocumentForm | null>(null);
   const make = async (form: DocumentForm): Promise<void> => {
@@ -32,8 +32,7 @@ export function OutingOut({
     try {
       await keptFirst(clipIds);
       await api.makeDocument({ outingId, clipIds: [...clipIds], form });
-      onClose();
-      router.push('/exports');
+      queued();
     } catch (error) {
       setMaking(null);
       setTrouble((error as Error).message);

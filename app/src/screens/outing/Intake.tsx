@@ -6,6 +6,7 @@ import { actOnJobs } from '../../state/actOnJobs';
 import { IconButton } from '../../ui/Button';
 import { Progress } from '../../ui/Progress';
 import { Txt } from '../../ui/Txt';
+import { useTapGuard } from '../../ui/useTapGuard';
 import { ChevronDown, ChevronRight, RotateCcw, X } from '../../ui/icons';
 import { bytesText } from './bringing';
 import { APART, intakeRows, type JobGroup } from './intakeRows';
@@ -40,6 +41,7 @@ export function Intake({ outingId, jobs }: { outingId: string; jobs: Job[] }) {
   const sending = useUploads((s) => s.sending).filter((s) => s.outingId === outingId);
   const rows = intakeRows(jobs.filter((j) => isIntake(j.kind)));
   const act = useCallback<Act>((what, ids) => actOnJobs(what, ids, 'intake', ['outing', outingId]), [outingId]);
+  const guarded = useTapGuard([...sending, ...rows].map((row) => ('key' in row ? row.key : row.id)).join());
   if (sending.length + rows.length === 0) return null;
   const { files, bytes, secondsLeft } = onTheWay(jobs, sending);
   const proxies = underWay(jobs).filter((j) => j.kind === 'proxy');
@@ -48,24 +50,26 @@ export function Intake({ outingId, jobs }: { outingId: string; jobs: Job[] }) {
       role="region"
       aria-label="Coming in"
       className="max-h-[36%] flex-none border-t-stroke border-line bg-surface"
-      contentContainerClassName="mx-auto w-full max-w-[1240px] gap-2 p-3"
+      contentContainerClassName="mx-auto w-full max-w-[1240px] p-3"
     >
-      {files > 1 ? (
-        <Txt bold>{line(`${files} files coming in`, bytes > 0 && bytesText(bytes), leftText(secondsLeft))}</Txt>
-      ) : null}
-      {proxies.length > 1 ? (
-        <Txt bold>
-          {line(`${proxies.length} proxies to be made`, leftText(secondsForAll(proxies)), 'work can begin')}
-        </Txt>
-      ) : null}
-      <SendingRows sending={sending} />
-      {rows.map((row) =>
-        'jobs' in row ? (
-          <JobGroupRow key={row.key} group={row} act={act} />
-        ) : (
-          <JobRow key={row.id} job={row} act={act} />
-        ),
-      )}
+      <View ref={guarded} className="gap-2">
+        {files > 1 ? (
+          <Txt bold>{line(`${files} files coming in`, bytes > 0 && bytesText(bytes), leftText(secondsLeft))}</Txt>
+        ) : null}
+        {proxies.length > 1 ? (
+          <Txt bold>
+            {line(`${proxies.length} proxies to be made`, leftText(secondsForAll(proxies)), 'work can begin')}
+          </Txt>
+        ) : null}
+        <SendingRows sending={sending} />
+        {rows.map((row) =>
+          'jobs' in row ? (
+            <JobGroupRow key={row.key} group={row} act={act} />
+          ) : (
+            <JobRow key={row.id} job={row} act={act} />
+          ),
+        )}
+      </View>
     </ScrollView>
   );
 }
