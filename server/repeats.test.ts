@@ -1,8 +1,8 @@
+import { KEY_HEADER } from '@inkavo/core/model/idempotency';
 import type { Outing } from '@inkavo/core/model/outing';
 import type { Problem } from '@inkavo/core/model/problem';
 import { startServer, type Running } from './app';
 import { configFromEnv } from './config';
-import { KEY_HEADER } from './http/repeats';
 import { tempFolder } from './testServer';
 
 const data = tempFolder();

@@ -1,9 +1,10 @@
 import { createHash } from 'node:crypto';
 import { Router, type Request, type RequestHandler, type Response } from 'express';
 import { z } from 'zod';
+import { KEY_HEADER } from '@inkavo/core/model/idempotency';
 import { problemSchema } from '@inkavo/core/model/problem';
 import { check, HttpError } from './problems';
-import { KEY_HEADER, type Repeats } from './repeats';
+import type { Repeats } from './repeats';
 
 type Method = 'get' | 'post' | 'put' | 'patch' | 'delete';
 

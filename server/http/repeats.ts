@@ -1,10 +1,8 @@
 import { createHash } from 'node:crypto';
+import { IDEMPOTENCY_KEY, KEY_HEADER } from '@inkavo/core/model/idempotency';
 import type { Request, Response } from 'express';
 import type { AnswerStore } from '../stores/answers';
 import { badRequest, HttpError } from './problems';
-
-export const KEY_HEADER = 'Idempotency-Key';
-const KEY = /^[\w-]{10,64}$/;
 
 const fingerprint = ({ method, originalUrl, body }: Request): string =>
   createHash('sha256')
@@ -13,7 +11,7 @@ const fingerprint = ({ method, originalUrl, body }: Request): string =>
 
 /**
  * Requests that may be repeated without being carried out twice, since their answer may be lost on the way: a repeated
- * key gets the stored answer (The Idempotency-Key HTTP Header Field, IETF draft). Failed requests changed nothing, and
+ * key gets the stored answer. Failed requests changed nothing, and
  * are carried out again.
  */
 export class Repeats {
@@ -32,7 +30,7 @@ export class Repeats {
   ): Promise<void> {
     const key = req.get(KEY_HEADER);
     if (key === undefined || req.method === 'GET') return carryOut((_status, _value, send) => send());
-    if (!KEY.test(key)) throw badRequest(`${KEY_HEADER}: 10 to 64 letters, digits, “-” or “_”.`);
+    if (!IDEMPOTENCY_KEY.test(key)) throw badRequest(`${KEY_HEADER}: 10 to 64 letters, digits, “-” or “_”.`);
     for (let other = this.underWay.get(key); other; other = this.underWay.get(key)) await other.catch(() => undefined);
     let storing: Promise<void> | undefined;
     const request = fingerprint(req);

@@ -1,4 +1,5 @@
 import { nanoid } from 'nanoid/non-secure';
+import { KEY_HEADER } from '@inkavo/core/model/idempotency';
 import { problemSchema, type Problem, type ProblemCode } from '@inkavo/core/model/problem';
 import { letOut } from '../state/admission';
 import { connectionSignal, reachable, useConnection } from '../state/connection';
@@ -46,9 +47,8 @@ export async function received<T>(coming: Promise<T>, own?: AbortSignal | null):
  */
 export const PATIENCE_MS = [20_000, 60_000, 180_000];
 
-/** Requests that change something are not carried out twice by the server if they bear the same key (IETF draft). */
-const KEY = 'Idempotency-Key';
-const isRepeatable = (init?: RequestInit): boolean => init?.method === undefined || new Headers(init.headers).has(KEY);
+const isRepeatable = (init?: RequestInit): boolean =>
+  init?.method === undefined || new Headers(init.headers).has(KEY_HEADER);
 
 /** Sends a request; one that may be repeated is repeated when it gets no answer in time. */
 async function answerTo(path: string, init?: RequestInit): Promise<Response> {
@@ -128,7 +128,7 @@ export const send = async <T>(
   body?: unknown,
   { once, ...init }: SendOptions = {},
 ): Promise<T> => {
-  const headers = { 'Content-Type': 'application/json', ...(once ? {} : { [KEY]: nanoid() }), ...init.headers };
+  const headers = { 'Content-Type': 'application/json', ...(once ? {} : { [KEY_HEADER]: nanoid() }), ...init.headers };
   const content = body === undefined ? {} : { body: JSON.stringify(body) };
   const request = async (): Promise<T> => {
     const res = await ask(path, { ...content, ...init, method, headers });
