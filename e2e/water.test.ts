@@ -229,7 +229,7 @@ test('other clips of the dive are given the log, and the water pasted into them 
   const toCamera = (id: string) => app.client.ask('PATCH', `/clips/${clips.boat_shed_01.id}`, { cameraId: id });
   expect((await toCamera(clips.mooring_block_02.cameraId)).status).toBe(200);
   await page.getByRole('button', { name: /^Dive log/ }).tap();
-  await page.getByRole('button', { name: 'Give it to boat_shed_01.mp4 of this dive' }).tap();
+  await page.getByRole('button', { name: 'Give it to boat_shed_01.mp4' }).tap();
   await page.getByText('The log was given to boat_shed_01.mp4.').waitFor();
   await close();
   const diveOf = async (id: string) => (await app.client.get<{ clip: Clip }>(`/clips/${id}`)).clip.dive;

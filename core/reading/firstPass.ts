@@ -255,11 +255,13 @@ export function firstPass(
     const body = stepsButColour(fault, correction, context);
     const worked = (greyed: number): Proposal[] => [...body, ...colourSteps(correction, greyed, context.done)];
     // Noise is limited as at full strength: dense haze left for its noise is where the estimate is least certain.
-    const quiet = atStrength(quietened(fault, frames, started, worked, start.length > 0), 'haze', context.done);
-    const proposals = [...start, ...keepingOpenWater(deepened(fault, frames, started, quiet), openShare)];
     const before = outcomeOf(frames, after);
+    const beforeOwn = start.length ? outcomeOf(frames, started) : before;
+    const limited = quietened(fault, frames, started, beforeOwn, worked, start.length > 0);
+    const quiet = atStrength(limited, 'haze', context.done);
+    const proposals = [...start, ...keepingOpenWater(deepened(fault, frames, started, quiet), openShare)];
     const { proposals: held, outcome } = judged(frames, after, proposals, before);
-    return apart(start.length ? outcomeOf(frames, started) : before, outcome) < NOTICED ? [] : held;
+    return apart(beforeOwn, outcome) < NOTICED ? [] : held;
   };
   /** A conversion alone, without steps that would clip white. */
   const unclipped = (start: Proposal[]): Proposal[] =>

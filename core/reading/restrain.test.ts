@@ -2,6 +2,7 @@ import { luma709 } from '../colour/ycbcr';
 import { newStep, type Step } from '../model/grade';
 import { compile } from '../program/compile';
 import { through } from '../program/evaluate';
+import type { Fault } from './correction';
 import type { ClipFrame, Proposal } from './firstPass';
 import type { NoiseCovariance } from './noise';
 import { outcomeOf } from './outcome';
@@ -107,6 +108,13 @@ test('nothing is taken down where it is dark already, nor under water', () => {
   expect(deepened('water', [frame(0.23, 0.8, GREY, 0)], [], list)).toBe(list);
 });
 
+const limited = (
+  fault: Fault,
+  frames: ClipFrame[],
+  worked: (greyed: number) => Proposal[],
+  hidden = false,
+): Proposal[] => quietened(fault, frames, [], outcomeOf(frames, []), worked, hidden);
+
 const BLUISH = [0.25, 0.7, 0.8];
 const underWater = (greyed: number): Proposal[] => [
   proposal(newStep('water', 'w', { depth: 14, type: 'II', distanceFrom: 'value' })),
@@ -117,7 +125,7 @@ const colourOf = (list: readonly Proposal[]): number =>
 
 test('colour is added as far as noise bears it, and given up before red is held back', () => {
   const added = [0.0001, 0.008, 0.05].map((deviation) => {
-    const list = quietened('water', [frame(0.1, 0.9, BLUISH, deviation)], [], underWater, false);
+    const list = limited('water', [frame(0.1, 0.9, BLUISH, deviation)], underWater);
     return { colour: colourOf(list), limit: list[0].step.params.limitRed as number };
   });
   // The noise level does not affect what it is multiplied by.
@@ -129,18 +137,16 @@ test('colour is added as far as noise bears it, and given up before red is held 
     proposal(newStep('water', 'w', { depth: 0.5, type: 'I', distanceFrom: 'value' })),
     underWater(greyed)[1],
   ];
-  expect(colourOf(quietened('water', [frame(0.1, 0.8, GREY, 0.004)], [], shallow, false))).toBeCloseTo(
-    ADDED_SATURATION.water,
-  );
+  expect(colourOf(limited('water', [frame(0.1, 0.8, GREY, 0.004)], shallow))).toBeCloseTo(ADDED_SATURATION.water);
 });
 
 test('what a flat recording hid gets no colour added; what would be lost beyond white or black, none either', () => {
   const white = (greyed: number): Proposal[] => [proposal(newStep('saturation', 's', { amount: Math.exp(greyed) }))];
   const clean = [frame(0.1, 0.7, [1, 0.9, 0.8], 0)];
-  expect(colourOf(quietened('haze', clean, [], white, false))).toBeCloseTo(ADDED_SATURATION.haze);
-  expect(colourOf(quietened('haze', clean, [], white, true))).toBeCloseTo(LEAST_ADDED_SATURATION.haze);
+  expect(colourOf(limited('haze', clean, white))).toBeCloseTo(ADDED_SATURATION.haze);
+  expect(colourOf(limited('haze', clean, white, true))).toBeCloseTo(LEAST_ADDED_SATURATION.haze);
   const bright = [frame(0.9, 0.99, [1, 0.7, 0.4], 0)];
-  expect(colourOf(quietened('haze', bright, [], white, false))).toBeCloseTo(LEAST_ADDED_SATURATION.haze);
+  expect(colourOf(limited('haze', bright, white))).toBeCloseTo(LEAST_ADDED_SATURATION.haze);
   const leaves = [frame(0.02, 0.3, [0.5, 1, 0.02], 0)];
-  expect(colourOf(quietened('haze', leaves, [], white, false))).toBeCloseTo(LEAST_ADDED_SATURATION.haze);
+  expect(colourOf(limited('haze', leaves, white))).toBeCloseTo(LEAST_ADDED_SATURATION.haze);
 });

@@ -80,18 +80,19 @@ function quietColour(
   given: readonly Step[],
   worked: (greyed: number) => Proposal[],
   [from, to]: readonly [number, number],
+  before: Outcome,
   isBorne: (red: number, blue: number) => boolean,
 ): Proposal[] {
   if (from <= to) return worked(to);
   const [frame] = spread(frames, 2).slice(-1);
   const noise = noiseOfClip(frames);
-  const before = outcomeOf(frames, given);
   for (let greyed = from; greyed > to; greyed -= GREYED_STEP) {
     const list = worked(greyed);
     const steps = [...given, ...asSteps(list)];
     const { red, blue } = noiseAfter(frame, steps, noise);
+    if (!isBorne(red, blue)) continue;
     const { over, under } = outcomeOf(frames, steps);
-    if (isBorne(red, blue) && over <= before.over + LOST && under <= before.under + LOST) return list;
+    if (over <= before.over + LOST && under <= before.under + LOST) return list;
   }
   return worked(to);
 }
@@ -258,14 +259,15 @@ export function withShoulder(frames: readonly ClipFrame[], given: readonly Step[
 }
 
 /**
- * Limits a correction so that amplified noise stays acceptable. `given`: earlier steps; `worked`: returns the steps
- * with this much saturation added (natural logarithm). `hidden`: the fault was found in a converted flat recording,
+ * Limits a correction so that amplified noise stays acceptable. `given`: earlier steps, and `before` their outcome;
+ * `worked`: returns the steps with this much saturation added (natural logarithm). `hidden`: the fault was found in a converted flat recording,
  * whose colour is less certain; only the minimum is added.
  */
 export function quietened(
   fault: Fault,
   frames: readonly ClipFrame[],
   given: readonly Step[],
+  before: Outcome,
   worked: (greyed: number) => Proposal[],
   hidden: boolean,
 ): Proposal[] {
@@ -277,10 +279,10 @@ export function quietened(
     const most = mostRaised(spread(frames, 2).slice(-1)[0]);
     const raised = (greyed: number): Proposal[] => withParams(worked(greyed), 'water', most);
     const isBorne = (red: number, blue: number): boolean => red <= RED_NOISE && blue <= BLUE_NOISE;
-    return quietWater(frames, given, quietColour(frames, given, raised, between, isBorne));
+    return quietWater(frames, given, quietColour(frames, given, raised, between, before, isBorne));
   }
   if (fault !== 'haze') return worked(between[0]);
   const least = noiseIn(noiseOfClip(frames), 1);
   const isBorne = (red: number): boolean => red <= HAZE_NOISE || red * least <= UNSEEN;
-  return quietHaze(frames, given, quietColour(frames, given, worked, between, isBorne));
+  return quietHaze(frames, given, quietColour(frames, given, worked, between, before, isBorne));
 }

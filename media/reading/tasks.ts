@@ -10,7 +10,7 @@ import { matchTo, type Match } from '@inkavo/core/match/matchTo';
 import type { Profile } from '@inkavo/core/model/profile';
 import { readFrame } from '@inkavo/core/reading/readFrames';
 import { clockByColour, type ClockFit } from '@inkavo/core/reading/waterClock';
-import { downsample } from '@inkavo/core/fields/smallPicture';
+import { downsample, type SmallPicture } from '@inkavo/core/fields/smallPicture';
 import { LUMINANCE } from '@inkavo/core/colour/primaries';
 import { decode709 } from '@inkavo/core/colour/transferTables';
 import { compile } from '@inkavo/core/program/compile';
@@ -90,12 +90,17 @@ export function doTask<T extends ReadTask>(
 function answer(task: ReadTask, onMessage?: (message: unknown) => void): ReadAnswers[keyof ReadAnswers] {
   switch (task.kind) {
     case 'firstPass': {
-      // Noise is a property of the clip: a few frames suffice.
-      const frames = task.pictures.map(({ picture, seconds }, i) => ({
-        small: downsample(picture),
-        seconds,
-        ...(i % NOISE_EVERY === 0 ? { noise: noiseOf(picture) } : {}),
-      }));
+      // Noise is a property of the clip: a few frames suffice. Most frames are not looked at by every first pass.
+      const frames = task.pictures.map(({ picture, seconds }, i) => {
+        let small: SmallPicture | undefined;
+        return {
+          get small() {
+            return (small ??= downsample(picture));
+          },
+          seconds,
+          ...(i % NOISE_EVERY === 0 ? { noise: noiseOf(picture) } : {}),
+        };
+      });
       return firstPass(frames, task.given, task.known, {
         others: task.others,
         onBest: onMessage,

@@ -15,10 +15,10 @@ export function DiveOthers({ dive }: { dive: ClipDive }) {
     return theirs ? [{ clip, dive: theirs }] : [];
   });
   if (covered.length === 0) return null;
-  const whom = covered.length === 1 ? covered[0].clip.name : `${covered.length} other clips`;
+  const whom = covered.length === 1 ? covered[0].clip.name : `${covered.length} clips of this dive`;
   return (
     <Button
-      title={`Give it to ${whom} of this dive`}
+      title={`Give it to ${whom}`}
       icon={CopyCheck}
       disabled={busy}
       onPress={() => {

@@ -137,8 +137,8 @@ function OffsetRuler({ dive, onSet }: { dive: ClipDive; onSet(offset: number): v
   const [offset, setOffset] = useState(dive.offset);
   const spec: NumberSpec = {
     key: 'diveOffset',
-    label: 'The clip begins at second',
-    unit: 'plain',
+    label: 'Clip begins at',
+    unit: 'second',
     min: -600,
     max: lengthOf(dive.log) + 600,
     neutral: 0,

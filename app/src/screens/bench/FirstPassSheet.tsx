@@ -3,7 +3,7 @@ import { ActivityIndicator, Pressable, View } from 'react-native';
 import type { Explanation, FirstPass, Proposal } from '@inkavo/core/reading/firstPass';
 import { proposeNoise } from '@inkavo/core/reading/proposeNoise';
 import { asksSource } from '@inkavo/core/program/source';
-import { strengthInWords, summaryOf } from '@inkavo/core/report/stepsInWords';
+import { strengthInWords } from '@inkavo/core/report/stepsInWords';
 import { SETTING_TITLES, SETTINGS, type Setting } from '@inkavo/core/reading/settings';
 import type { Step } from '@inkavo/core/model/grade';
 import { stepKind } from '@inkavo/core/steps';
@@ -21,6 +21,7 @@ import { Txt } from '../../ui/Txt';
 import { FOUND, guessOf } from '../firstPass';
 import { PictureSheet } from './PictureSheet';
 import { OfferFooter, useOffer } from './offer';
+import { useSummary } from './useSummary';
 
 /** The kind of clip found, in a sentence. */
 function verdict({ found, likelihood, proposals }: Explanation): string {
@@ -105,6 +106,7 @@ interface OfferProps {
 
 /** A selectable item about a step, with the reason. */
 function Offer({ step, title = stepKind(step.kind).title, reason, on, onToggle }: OfferProps) {
+  const summary = useSummary(step);
   return (
     <Pressable
       role="checkbox"
@@ -122,7 +124,7 @@ function Offer({ step, title = stepKind(step.kind).title, reason, on, onToggle }
         <View className="flex-row justify-between gap-3">
           <Txt bold>{title}</Txt>
           <Txt quiet numberOfLines={1} className="shrink">
-            {summaryOf(step)}
+            {summary}
             {strengthInWords(step.strength)}
           </Txt>
         </View>

@@ -1,13 +1,11 @@
 import { Pressable, View, type ViewStyle } from 'react-native';
-import { secondsOf } from '@inkavo/core/model/facts';
 import { actsHere } from '@inkavo/core/model/grade';
-import { changesOverTime } from '@inkavo/core/program/compile';
 import { stepKind } from '@inkavo/core/steps';
-import { strengthInWords, summaryOf } from '@inkavo/core/report/stepsInWords';
-import { useBench } from '../../state/bench';
+import { strengthInWords } from '@inkavo/core/report/stepsInWords';
 import type { OwnedStep } from '../../state/stepLists';
 import { ONLY_HEARD, Txt } from '../../ui/Txt';
 import { EllipsisVertical } from '../../ui/icons';
+import { useSummary } from './useSummary';
 
 /** Outline by owner: camera double, clip single, outing dashed. */
 const outline = (borderStyle: string, borderWidth: number): ViewStyle => ({
@@ -40,8 +38,8 @@ export function StepChip({
   const kind = stepKind(step.kind);
   const on = owner === 'clip' ? step.on : actsHere(step, here);
   // At the needle, like the numbers below.
-  const seconds = useBench((s) => (s.opened && changesOverTime([step]) ? secondsOf(s.opened.clip.facts, s.frame) : 0));
-  const summary = on ? summaryOf(step, seconds) : step.on ? 'off here' : 'off';
+  const inWords = useSummary(step);
+  const summary = on ? inWords : step.on ? 'off here' : 'off';
   const share = step.strength * (here?.strength ?? 1);
   const ink = inHand ? 'text-on-accent' : 'text-ink';
   const title = step.label ?? kind.title;

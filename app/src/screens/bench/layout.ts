@@ -33,7 +33,7 @@ export function useBesidePicture(): { top: number; right: boolean; most?: number
   const layout = useContext(LayoutContext);
   const window = useWindowDimensions();
   if (!layout || layout.form === 'tall') return { top: BAR + (layout?.picture.height ?? 0), right: false };
-  return { top: BAR, right: true, most: layout.form === 'low' ? window.width - layout.column : undefined };
+  return { top: BAR, right: true, most: layout.form === 'low' ? window.width - layout.column : SIDE };
 }
 
 /** Minimum width for steps in a column on the left and the tray on the right. */
@@ -66,8 +66,12 @@ const SCRUB_ROW = 56;
 const LOW_COLUMN = { most: 0.56, least: 280 };
 /** Share of the remaining height for the trace on a wide screen. */
 const WIDE_SCOPE = 0.28;
-/** A taller trace than this share of the window is no more informative. */
+/**
+ * Maximum height of the trace as a share of the window, where the tray can use what is left; and on a wide screen,
+ * where nothing else can.
+ */
 const MAX_SCOPE = 0.28;
+const MAX_WIDE_SCOPE = 0.42;
 
 /** The largest size of an aspect ratio within a width and a height. */
 export const fit = (aspect: number, width: number, height: number): Size => {
@@ -83,12 +87,11 @@ export const fit = (aspect: number, width: number, height: number): Size => {
 export function layoutBench(window: Size, clip: Size, tray: number, below = 0): BenchLayout {
   const aspect = clip.width / clip.height;
   if (window.height < LOW_BELOW && window.width > window.height) return layoutLow(window, aspect);
-  const mostScope = window.height * MAX_SCOPE;
   if (window.width >= WIDE_FROM) {
     const room = window.height - BAR - READING - SCRUB - below;
     const column = window.width - COLUMN - SIDE;
     const picture = fit(aspect, column, room * (1 - WIDE_SCOPE));
-    const scopeHeight = Math.max(MIN_SCOPE, Math.min(room - picture.height, mostScope));
+    const scopeHeight = Math.max(MIN_SCOPE, Math.min(room - picture.height, window.height * MAX_WIDE_SCOPE));
     return { form: 'wide', picture, scopeHeight, column, oneRow: false, tray };
   }
   const oneRow = window.height < ONE_ROW_BELOW;
@@ -99,7 +102,7 @@ export function layoutBench(window: Size, clip: Size, tray: number, below = 0): 
   const shown = isShort ? Math.min(tray, Math.max(MIN_TRAY, all - shortPicture - least)) : tray;
   const room = all - shown;
   const picture = fit(aspect, window.width, Math.max(MIN_PICTURE, room - least));
-  const scopeHeight = Math.max(least, Math.min(room - picture.height, mostScope));
+  const scopeHeight = Math.max(least, Math.min(room - picture.height, window.height * MAX_SCOPE));
   return { form: 'tall', picture, scopeHeight, column: window.width, oneRow, tray: shown };
 }
 
