@@ -16,7 +16,7 @@ import {
 } from '@dnd-kit/sortable';
 import { CSS } from '@dnd-kit/utilities';
 import { useEffect, useRef, useState, type ReactNode } from 'react';
-import { Pressable, ScrollView, View } from 'react-native';
+import { Pressable, ScrollView, useWindowDimensions, View } from 'react-native';
 import { STEP_KINDS } from '@inkavo/core/steps';
 import { useShallow } from 'zustand/react/shallow';
 import { shownLists, useBench, useOwnedStep } from '../../state/bench';
@@ -161,10 +161,14 @@ function SortableChip({ id, children }: { id: string; children: ReactNode }) {
   );
 }
 
-/** Reads the clip and proposes steps. With text on an untouched clip, later an icon. */
+/** Width from which the strip has room for the text of its first button beside five chips. */
+const TEXT_FROM = 700;
+
+/** Reads the clip and proposes steps. On a narrow screen with text on an untouched clip, later an icon. */
 function FirstPass({ wide }: { wide?: boolean }) {
   const [open, setOpen] = useState(false);
   const fresh = useBench((s) => shownLists(s).clip.every(hasNoEffect));
+  const roomy = useWindowDimensions().width >= TEXT_FROM;
   return (
     <>
       <Pressable
@@ -174,7 +178,7 @@ function FirstPass({ wide }: { wide?: boolean }) {
         className={`h-[52px] flex-row items-center justify-center gap-2 rounded border-stroke border-edge bg-surface px-3 active:opacity-60 ${wide ? 'w-full' : ''}`}
       >
         <ListChecks size={20} color="var(--ink)" aria-hidden />
-        {wide || fresh ? <Txt bold={fresh}>First pass</Txt> : null}
+        {wide || fresh || roomy ? <Txt bold={fresh}>First pass</Txt> : null}
       </Pressable>
       {open ? <FirstPassSheet onClose={() => setOpen(false)} /> : null}
     </>
