@@ -260,8 +260,8 @@ export function withShoulder(frames: readonly ClipFrame[], given: readonly Step[
 
 /**
  * Limits a correction so that amplified noise stays acceptable. `given`: earlier steps, and `before` their outcome;
- * `worked`: returns the steps with this much saturation added (natural logarithm). `hidden`: the fault was found in a converted flat recording,
- * whose colour is less certain; only the minimum is added.
+ * `worked`: returns the steps with this much saturation added (natural logarithm). `hidden`: the fault was found in a
+ * converted flat recording, whose colour is less certain; only the minimum is added.
  */
 export function quietened(
   fault: Fault,

@@ -11,8 +11,7 @@ const fingerprint = ({ method, originalUrl, body }: Request): string =>
 
 /**
  * Requests that may be repeated without being carried out twice, since their answer may be lost on the way: a repeated
- * key gets the stored answer. Failed requests changed nothing, and
- * are carried out again.
+ * key gets the stored answer. Failed requests changed nothing, and are carried out again.
  */
 export class Repeats {
   private readonly underWay = new Map<string, Promise<void>>();

@@ -1,4 +1,5 @@
 import { colourText, neutralText } from './colourText';
+import { diveInWords } from './diveText';
 import { layoutBench } from './layout';
 import { troubleAt } from './HoldBand';
 import { clockText, timeText } from './timeText';
@@ -25,6 +26,27 @@ test('a wide screen gives the picture what is left over', () => {
   expect(form).toBe('wide');
   expect(picture.width / picture.height).toBeCloseTo(16 / 9, 1);
   expect(picture.width).toBeGreaterThan(700);
+});
+
+test('a tablet in landscape has no height left over between trace and scrub strip', () => {
+  for (const window of [
+    { width: 1024, height: 768 },
+    { width: 1180, height: 820 },
+    { width: 1366, height: 1024 },
+  ]) {
+    const { form, picture, scopeHeight, column } = layoutBench(window, HD, 196);
+    expect([form, picture.width]).toEqual(['wide', column]);
+    expect(48 + picture.height + 44 + scopeHeight + 90).toBe(window.height);
+  }
+});
+
+test('a dive in words: date and time, or its start as the log wrote it', () => {
+  const samples = [0, 420].map((seconds) => ({ seconds, metres: seconds / 42 }));
+  const log = { name: 'dive.uddf', startedAt: '2031-06-14T09:18:00', samples };
+  expect(diveInWords(log)).toBe('7:00 long, down to 10.0 m, 14 June 2031, 09:18');
+  expect(diveInWords({ ...log, startedAt: 'Saturday morning' })).toMatch(/, Saturday morning$/);
+  expect(diveInWords({ ...log, startedAt: '2031-14-06T09:18' })).toMatch(/, 2031-14-06T09:18$/);
+  expect(diveInWords({ ...log, startedAt: null })).toBe('7:00 long, down to 10.0 m');
 });
 
 test('nothing lies outside of a window, however it is held', () => {
