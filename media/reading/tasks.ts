@@ -90,7 +90,7 @@ export function doTask<T extends ReadTask>(
 function answer(task: ReadTask, onMessage?: (message: unknown) => void): ReadAnswers[keyof ReadAnswers] {
   switch (task.kind) {
     case 'firstPass': {
-      // Noise is a property of the clip: a few frames suffice. Most frames are not looked at by every first pass.
+      // Noise is a property of the clip: a few frames suffice. Frames are downsampled when needed: many are not.
       const frames = task.pictures.map(({ picture, seconds }, i) => {
         let small: SmallPicture | undefined;
         return {

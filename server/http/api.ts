@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { Router, type Request, type RequestHandler, type Response } from 'express';
 import { z } from 'zod';
-import { KEY_HEADER } from '@inkavo/core/model/idempotency';
+import { IDEMPOTENCY_KEY, KEY_HEADER } from '@inkavo/core/model/idempotency';
 import { problemSchema } from '@inkavo/core/model/problem';
 import { check, HttpError } from './problems';
 import type { Repeats } from './repeats';
@@ -49,7 +49,7 @@ const KEY_PARAMETER = {
   in: 'header',
   required: false,
   description: 'A repeated request with the same key is not carried out again, and gets the same answer.',
-  schema: { type: 'string', minLength: 10, maxLength: 64 },
+  schema: { type: 'string', pattern: IDEMPOTENCY_KEY.source },
 };
 
 type AnyOperation = Operation<z.ZodType, z.ZodType, z.ZodType, Answers>;

@@ -58,7 +58,7 @@ export function Sheet({ title, onClose, children, footer, beside }: SheetProps) 
           <Dimmed style={{ top: 0, bottom: 0 }} onPress={onClose} />
         )}
         <View
-          className={`w-full rounded-t-lg border-x-stroke border-t-stroke border-line bg-ground ${beside ? '' : 'max-h-[88%]'} ${beside?.right ? 'max-w-[400px] self-end' : 'max-w-[560px] self-center'}`}
+          className={`w-full rounded-t-lg border-x-stroke border-t-stroke border-line bg-ground ${beside ? '' : 'max-h-[88%]'} ${beside?.right ? 'self-end' : 'max-w-[560px] self-center'}`}
           style={
             beside && {
               maxHeight: height - beside.top,

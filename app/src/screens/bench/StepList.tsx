@@ -16,7 +16,7 @@ import {
 } from '@dnd-kit/sortable';
 import { CSS } from '@dnd-kit/utilities';
 import { useEffect, useRef, useState, type ReactNode } from 'react';
-import { Pressable, ScrollView, useWindowDimensions, View } from 'react-native';
+import { Pressable, ScrollView, View } from 'react-native';
 import { STEP_KINDS } from '@inkavo/core/steps';
 import { useShallow } from 'zustand/react/shallow';
 import { shownLists, useBench, useOwnedStep } from '../../state/bench';
@@ -26,6 +26,7 @@ import { bringIntoSight } from '../../ui/bringIntoSight';
 import { Sheet } from '../../ui/Sheet';
 import { Txt } from '../../ui/Txt';
 import { FirstPassSheet } from './FirstPassSheet';
+import { useStripWidth } from './layout';
 import { regionName } from './region/WhereSheet';
 import { StepChip } from './StepChip';
 import { useHints } from '../../state/hints';
@@ -168,7 +169,7 @@ const TEXT_FROM = 700;
 function FirstPass({ wide }: { wide?: boolean }) {
   const [open, setOpen] = useState(false);
   const fresh = useBench((s) => shownLists(s).clip.every(hasNoEffect));
-  const roomy = useWindowDimensions().width >= TEXT_FROM;
+  const roomy = useStripWidth() >= TEXT_FROM;
   return (
     <>
       <Pressable

@@ -36,6 +36,13 @@ export function useBesidePicture(): { top: number; right: boolean; most?: number
   return { top: BAR, right: true, most: layout.form === 'low' ? window.width - layout.column : SIDE };
 }
 
+/** Width of the strip of steps, where they are not in a column. */
+export function useStripWidth(): number {
+  const layout = useContext(LayoutContext);
+  const { width } = useWindowDimensions();
+  return layout?.form === 'low' ? width - layout.column : width;
+}
+
 /** Minimum width for steps in a column on the left and the tray on the right. */
 const WIDE_FROM = 1000;
 /** Maximum height for the low layout: everything stacked would not fit. */
